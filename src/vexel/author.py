@@ -1,0 +1,84 @@
+"""The few names that a person's own code imports.
+
+A model file marks the function that builds its geometry, and declares its dials
+as that function's defaults::
+
+    import pyvista as pv
+    from vexel.author import dial, model, part
+
+    @model
+    def buoy(height=dial(2.0, low=1.0, high=4.0, unit="m")):
+        return part(pv.Cone(height=height), colour="#c8442e")
+
+The function stays an ordinary one: ``buoy()`` uses the dials' defaults and
+``buoy(height=3)`` another value, so the file runs without Vexel too.
+"""
+
+from collections.abc import Callable
+from typing import Any
+
+from vexel.core.clock import Instant
+from vexel.core.dial import Dial
+from vexel.sources.marking import Model
+from vexel.sources.parts import Part, as_part
+
+__all__ = ["Instant", "Part", "dial", "model", "part"]
+
+
+def dial(default: float, low: float, high: float, *, unit: str = "", about: str = "") -> Any:
+    """Declare a dial as the default of a model function's parameter.
+
+    Parameters
+    ----------
+    default, low, high : float
+        In `unit`; low ≤ default ≤ high.
+    unit, about : str
+        Shown to the person who turns it.
+    """
+    numbers = [default, low, high]
+    if any(isinstance(n, bool) or not isinstance(n, int | float) for n in numbers):
+        raise TypeError(f"dial({default!r}, low={low!r}, high={high!r}): all three must be numbers")
+    if not low <= default <= high:
+        raise ValueError(f"dial({default:g}, low={low:g}, high={high:g}): the default lies outside low to high")
+    return Dial("", float(default), float(low), float(high), unit, about)
+
+
+def part(
+    mesh: Any,
+    *,
+    colour: str = "",
+    scalars: str = "",
+    colour_map: str = "viridis",
+    low: float | None = None,
+    high: float | None = None,
+    smooth: bool = True,
+) -> Part:
+    """Say how a mesh looks; a model may return one part or a list of them.
+
+    Parameters
+    ----------
+    mesh : pyvista.DataSet
+    colour : str
+        ``#rrggbb`` for the whole part. Left out, the mesh's own colours or its
+        active scalars are shown.
+    scalars : str
+        Name of a point or cell array to show through `colour_map`.
+    colour_map : str
+        A matplotlib colour map's name.
+    low, high : float, optional
+        Ends of the colour map. Left out, the range over the whole shot.
+    smooth : bool
+        Shade through point normals; the mesh's own if it has them.
+    """
+    return as_part(
+        mesh, colour=colour, scalars=scalars, colour_map=colour_map, low=low, high=high, smooth=smooth
+    )
+
+
+def model(build: Callable[..., Any]) -> Model:
+    """Mark the function that builds the geometry.
+
+    Its parameters are dials; one named ``instant`` receives the frame's
+    `Instant`, for a model that depends on the time by itself.
+    """
+    return Model(build)

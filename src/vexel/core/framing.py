@@ -1,0 +1,63 @@
+"""How far the camera stands so that the subject fills a share of the frame."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import atan, radians, sin, tan
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+@dataclass(frozen=True)
+class Sphere:
+    """A bounding sphere in the source's own units of length."""
+
+    centre: tuple[float, float, float]
+    radius: float
+
+
+def sphere_about(clouds: Sequence[NDArray[np.floating[Any]]]) -> Sphere:
+    """The sphere about the middle of the box that holds all points, just large enough for them.
+
+    Parameters
+    ----------
+    clouds : sequence of ndarray, shape (n, 3)
+        Points of the subject, in its own units; empty ones are passed over.
+    """
+    filled = [np.asarray(cloud, dtype=np.float64) for cloud in clouds if len(cloud)]
+    low = np.min([cloud.min(axis=0) for cloud in filled], axis=0)
+    high = np.max([cloud.max(axis=0) for cloud in filled], axis=0)
+    centre = (low + high) / 2
+    radius = max(float(np.linalg.norm(cloud - centre, axis=1).max()) for cloud in filled)
+    x, y, z = (float(v) for v in centre)
+    return Sphere((x, y, z), radius)
+
+
+def distance_to_fill(radius: float, fill: float, shorter_view_deg: float) -> float:
+    """Distance from which a sphere takes `fill` of the frame's shorter side.
+
+    The outline of a sphere at distance d is a cone of half angle asin(r/d); on
+    the picture plane it spans tan of that. Solved for d:
+    ``d = r / sin(atan(fill · tan(view/2)))``.
+
+    Parameters
+    ----------
+    radius : float
+        Of the bounding sphere, in the source's units.
+    fill : float
+        Share of the shorter side, above 0; 1 touches both edges.
+    shorter_view_deg : float
+        Field of view along the shorter side, in degrees.
+
+    Returns
+    -------
+    float
+        Distance from the sphere's centre, in the source's units.
+    """
+    return radius / sin(atan(fill * tan(radians(shorter_view_deg) / 2)))
+
+
+def clipping(distance: float, radius: float) -> tuple[float, float]:
+    """Near and far plane that hold a sphere at this distance, with a margin."""
+    return max(distance - 1.1 * radius, 1e-3 * distance), distance + 1.1 * radius

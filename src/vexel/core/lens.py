@@ -1,0 +1,41 @@
+"""Focal length and sensor, and the field of view that follows."""
+
+from dataclasses import dataclass
+from math import atan, degrees, hypot
+
+
+def field_of_view_deg(extent_mm: float, focal_mm: float) -> float:
+    """Angle of view of a sensor extent: ``2·atan(d / 2f)``, in degrees."""
+    return degrees(2 * atan(extent_mm / (2 * focal_mm)))
+
+
+@dataclass(frozen=True)
+class Lens:
+    """A rectilinear lens before a sensor.
+
+    A frame of another shape than the sensor is cut from it: the largest
+    rectangle of the frame's shape that the sensor holds.
+
+    Attributes
+    ----------
+    focal_mm, sensor_width_mm, sensor_height_mm : float
+        Millimetres.
+    """
+
+    focal_mm: float
+    sensor_width_mm: float
+    sensor_height_mm: float
+
+    def used_sensor_mm(self, width: int, height: int) -> tuple[float, float]:
+        """Width and height in mm of the sensor area that a frame of this shape uses."""
+        scale = min(self.sensor_width_mm / width, self.sensor_height_mm / height)
+        return width * scale, height * scale
+
+    def view_deg(self, width: int, height: int) -> tuple[float, float, float]:
+        """Field of view in degrees for a frame in pixels: wide, high, diagonal."""
+        wide, high = self.used_sensor_mm(width, height)
+        return (
+            field_of_view_deg(wide, self.focal_mm),
+            field_of_view_deg(high, self.focal_mm),
+            field_of_view_deg(hypot(wide, high), self.focal_mm),
+        )

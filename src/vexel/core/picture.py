@@ -1,0 +1,44 @@
+"""Rules of the picture: colours, sample positions, sizes that an encoder takes."""
+
+import re
+
+import numpy as np
+from numpy.typing import NDArray
+
+TRANSPARENT = "transparent"
+_HEX = re.compile(r"#[0-9a-fA-F]{6}")
+
+
+def is_background(text: str) -> bool:
+    """Whether the text is ``#rrggbb`` or ``transparent``."""
+    return text == TRANSPARENT or _HEX.fullmatch(text) is not None
+
+
+def rgb(colour: str) -> tuple[int, int, int]:
+    """Red, green and blue, 0 to 255, of ``#rrggbb``."""
+    return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)
+
+
+def sample_offsets(samples: int) -> NDArray[np.float64]:
+    """Where in the pixel each accumulated sample looks.
+
+    The first points of the R2 low-discrepancy sequence (additive recurrence by
+    the plastic number, M. Roberts 2018, from memory), moved so that their mean
+    is the pixel's centre: more samples never shift the picture.
+
+    Returns
+    -------
+    ndarray, shape (samples, 2)
+        Offsets in pixels from the pixel's centre, within one pixel; (0, 0)
+        for a single sample.
+    """
+    plastic = 1.32471795724474602596
+    index = np.arange(1, samples + 1)
+    points = np.stack([index / plastic, index / plastic**2], axis=1) % 1.0
+    centred: NDArray[np.float64] = points - points.mean(axis=0)
+    return centred
+
+
+def even_sides(width: int, height: int) -> tuple[int, int]:
+    """The nearest size, not larger, that 4:2:0 video can hold: both sides even."""
+    return max(width - width % 2, 2), max(height - height % 2, 2)

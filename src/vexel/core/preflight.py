@@ -1,0 +1,110 @@
+"""Preflight: what is off in a shot before it is captured, each finding with its mend."""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from vexel.core.clock import decimal
+from vexel.core.picture import even_sides
+from vexel.core.reckon import stray
+from vexel.core.shot import Shot
+
+
+@dataclass(frozen=True)
+class Mend:
+    """What one press does: a label, and a merge patch (RFC 7396) of the shot document."""
+
+    label: str
+    patch: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something off: what, what it would cost, and how to mend it."""
+
+    name: str
+    what: str
+    cost: str
+    mends: tuple[Mend, ...] = field(default=())
+
+
+def preflight(shot: Shot) -> list[Finding]:
+    """All findings of a shot."""
+    found = [_length(shot), _turn_seam(shot), *_lane_seams(shot), _odd_size(shot)]
+    return [finding for finding in found if finding is not None]
+
+
+def _length(shot: Shot) -> Finding | None:
+    if stray(shot.clock) == 0:
+        return None
+    clock = shot.clock.clock()
+    return Finding(
+        "length-not-whole",
+        f"{shot.clock.seconds:g} s at {clock.rate.label} is not a whole number of frames",
+        f"The video will last {decimal(clock.seconds)} s, {clock.frames:,} frames.",
+        (Mend(f"State it as {clock.frames:,} frames", {"clock": {"frames": clock.frames, "seconds": None}}),),
+    )
+
+
+def _turn_seam(shot: Shot) -> Finding | None:
+    turns = shot.camera.rig.turns
+    if shot.clock.span != "loop" or turns == round(turns):
+        return None
+    gap = abs(turns - round(turns)) * 360
+    mends = [Mend("Show it once, with both ends", {"clock": {"span": "ends"}})]
+    if round(turns) > 0:
+        mends.insert(0, _turns_mend(round(turns)))
+    return Finding(
+        "turn-does-not-close",
+        f"{turns:g} turns leave the camera {gap:g}° from where it began",
+        "The loop will jump at its seam.",
+        tuple(mends),
+    )
+
+
+def _turns_mend(turns: int) -> Mend:
+    label = "Turn once" if turns == 1 else f"Turn {turns} times"
+    return Mend(label, {"camera": {"rig": {"turns": turns}}})
+
+
+def _lane_seams(shot: Shot) -> list[Finding]:
+    if shot.clock.span != "loop":
+        return []
+    found = []
+    for number, lane in enumerate(shot.lanes):
+        first, last = lane.keys[0][1], lane.keys[-1][1]
+        if first == last:
+            continue
+        found.append(
+            Finding(
+                "lane-does-not-close",
+                f"{lane.dial} ends at {last:g} but begins at {first:g}",
+                "The loop will jump at its seam.",
+                (
+                    Mend("Go there and back", {"lanes": _there_and_back(shot, number)}),
+                    Mend("Show it once, with both ends", {"clock": {"span": "ends"}}),
+                ),
+            )
+        )
+    return found
+
+
+def _there_and_back(shot: Shot, number: int) -> list[dict[str, Any]]:
+    """All lanes as documents, the one in question mirrored in its second half."""
+    lanes = [lane.model_dump(mode="json") for lane in shot.lanes]
+    there = [(phase / 2, value) for phase, value in shot.lanes[number].keys]
+    back = [(1 - phase, value) for phase, value in reversed(there) if phase < 0.5]
+    lanes[number]["keys"] = [list(key) for key in there + back]
+    return lanes
+
+
+def _odd_size(shot: Shot) -> Finding | None:
+    picture = shot.picture
+    width, height = even_sides(picture.width, picture.height)
+    if (width, height) == (picture.width, picture.height):
+        return None
+    return Finding(
+        "odd-size",
+        f"{picture.width} × {picture.height} has an odd side",
+        "H.264 video in 4:2:0 needs even sides; the frames could only become a GIF.",
+        (Mend(f"Make it {width} × {height}", {"picture": {"width": width, "height": height}}),),
+    )

@@ -1,0 +1,80 @@
+"""Frame rates as exact fractions.
+
+The decimals of the NTSC family (23.976, 29.97, 59.94 and their doubles) name
+fractions over 1001 (SMPTE ST 12-1); read as decimals they would drift by a
+frame in about nine hours, so they are read as what they mean and said so.
+"""
+
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+
+from vexel.core.errors import Mistake
+
+MAX_RATE = 1000
+_FORM = re.compile(r"\s*(\d+)(?:\s*/\s*(\d+)|(\.\d+))?\s*(?:fps)?\s*")
+
+
+@dataclass(frozen=True)
+class Rate:
+    """Frames a second, exactly.
+
+    Attributes
+    ----------
+    fps : Fraction
+        Frames a second, above 0 and at most 1000.
+    note : str
+        How the text was read when that was not literal, else empty.
+    """
+
+    fps: Fraction
+    note: str = ""
+
+    @classmethod
+    def parse(cls, text: str) -> "Rate":
+        """Read a rate such as ``24``, ``12.5``, ``29.97`` or ``24000/1001``.
+
+        Raises
+        ------
+        Mistake
+            When the text is no rate above 0 and up to 1000.
+        """
+        if text.strip().startswith("-"):
+            raise Mistake(f"rate {text.strip()} is negative: it must be above 0, such as 24")
+        form = _FORM.fullmatch(text)
+        if form is None:
+            raise Mistake(
+                f"rate {text.strip()!r} is not a frame rate: write a whole number, a decimal or a "
+                "fraction, such as 24, 12.5 or 30000/1001"
+            )
+        whole, below, decimals = form.groups()
+        if below is not None and int(below) == 0:
+            raise Mistake(f"rate {text.strip()!r} divides by 0: write a fraction such as 30000/1001")
+        literal = Fraction(int(whole), int(below)) if below else Fraction(whole + (decimals or ""))
+        if literal <= 0:
+            raise Mistake("rate 0 gives no frames: it must be above 0, such as 24")
+        if literal > MAX_RATE:
+            raise Mistake(f"rate {text.strip()} is above {MAX_RATE} frames a second, the highest Vexel takes")
+        meant = _ntsc_meaning(literal) if decimals else None
+        if meant is None:
+            return cls(literal)
+        return cls(meant, f"{text.strip()} is read as {meant.numerator}/{meant.denominator}")
+
+    def __str__(self) -> str:
+        if self.fps.denominator == 1:
+            return str(self.fps.numerator)
+        return f"{self.fps.numerator}/{self.fps.denominator}"
+
+    @property
+    def label(self) -> str:
+        """The rate as people say it, such as ``24 fps`` or ``29.97 fps``."""
+        return f"{float(self.fps):.3f}".rstrip("0").rstrip(".") + " fps"
+
+
+def _ntsc_meaning(decimal: Fraction) -> Fraction | None:
+    """The 1000/1001 fraction that a usual decimal stands for, if it stands for one."""
+    nominal = round(decimal) if decimal.denominator != 1 else 0
+    if nominal == 0 or nominal % 24 and nominal % 30:
+        return None
+    exact = Fraction(nominal * 1000, 1001)
+    return exact if abs(decimal - exact) < Fraction(6, 1000) else None

@@ -1,0 +1,76 @@
+"""How the camera moves: positions for all frames at once. The world's up is +z."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+Direction = Literal["ccw", "cw"]
+
+
+@dataclass(frozen=True)
+class CameraPath:
+    """Where the camera is and looks in every frame.
+
+    Attributes
+    ----------
+    positions, targets, ups : ndarray, shape (N, 3)
+        In the source's units; `ups` are unit vectors.
+    azimuths_deg, elevations_deg : ndarray, shape (N,)
+    """
+
+    positions: NDArray[np.float64]
+    targets: NDArray[np.float64]
+    ups: NDArray[np.float64]
+    azimuths_deg: NDArray[np.float64]
+    elevations_deg: NDArray[np.float64]
+
+
+def orbit(
+    phases: NDArray[np.float64],
+    *,
+    turns: float,
+    direction: Direction,
+    start_deg: float,
+    elevation_deg: float,
+    centre: tuple[float, float, float],
+    distance: float,
+) -> CameraPath:
+    """A turntable: the camera goes round the centre at one height.
+
+    Parameters
+    ----------
+    phases : ndarray, shape (N,)
+        0 to 1 over the shot.
+    turns : float
+        Full turns over the shot; may be a fraction.
+    direction : {"ccw", "cw"}
+        Of the camera, seen from above.
+    start_deg : float
+        Azimuth at phase 0. At 0 the camera stands at −y and looks along +y;
+        azimuth grows counter-clockwise seen from above.
+    elevation_deg : float
+        Height of the camera over the centre's horizon, −89 to 89.
+    centre : tuple of 3 floats
+    distance : float
+        Both in the source's units.
+
+    Returns
+    -------
+    CameraPath
+    """
+    sign = 1.0 if direction == "ccw" else -1.0
+    azimuths = start_deg + sign * 360.0 * turns * phases
+    a, e = np.radians(azimuths), np.radians(elevation_deg)
+    away = np.stack(
+        [np.cos(e) * np.sin(a), -np.cos(e) * np.cos(a), np.full_like(a, np.sin(e))], axis=1
+    )
+    middle = np.asarray(centre, dtype=np.float64)
+    return CameraPath(
+        positions=middle + distance * away,
+        targets=np.broadcast_to(middle, away.shape),
+        ups=np.broadcast_to(np.array([0.0, 0.0, 1.0]), away.shape),
+        azimuths_deg=azimuths,
+        elevations_deg=np.full_like(azimuths, elevation_deg),
+    )

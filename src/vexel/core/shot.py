@@ -1,0 +1,202 @@
+"""The shot document: the whole plan of one piece of video, read from JSON."""
+
+from fractions import Fraction
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+
+from vexel.core.clock import Clock, Span
+from vexel.core.ease import Ease
+from vexel.core.errors import Mistake
+from vexel.core.lens import Lens
+from vexel.core.picture import even_sides, is_background
+from vexel.core.rate import Rate
+from vexel.core.refusal import sentence_of
+from vexel.core.rig import Direction
+
+Phase = Annotated[float, Field(ge=0, le=1)]
+ROUGH_LONG_SIDE = 480
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
+
+
+class ModelSource(_Part):
+    """Code that builds geometry from dials."""
+
+    kind: Literal["model"]
+    file: str = Field(min_length=1, description="Python file, relative to the shot document")
+    dials: dict[str, float] = Field(default={}, description="values that differ from the dials' own")
+
+
+class ObjectSource(_Part):
+    """A mesh file: OBJ, STL, PLY, glTF, GLB or VTP."""
+
+    kind: Literal["object"]
+    file: str = Field(min_length=1, description="mesh file, relative to the shot document")
+    up: Literal["auto", "y", "z"] = Field(
+        default="auto", description="the file's axis that points up; auto is y for glTF, else z"
+    )
+
+
+class ClockPlan(_Part):
+    """Rate, length and span."""
+
+    rate: str = Field(description='frames a second: "24", "12.5", "30000/1001" or "29.97"')
+    seconds: float | None = Field(default=None, description="length in seconds, or null")
+    frames: int | None = Field(default=None, description="length in frames, or null")
+    span: Span = "loop"
+
+    @field_validator("rate")
+    @classmethod
+    def _is_rate(cls, text: str) -> str:
+        Rate.parse(text)
+        return text
+
+    @model_validator(mode="after")
+    def _has_one_length(self) -> "ClockPlan":
+        if (self.seconds is None) == (self.frames is None):
+            raise Mistake("give either seconds or frames, the other follows from the rate")
+        self.clock()
+        return self
+
+    def clock(self) -> Clock:
+        """The clock that this plan states."""
+        rate = Rate.parse(self.rate)
+        if self.frames is not None:
+            return Clock(rate, self.frames, self.span)
+        return Clock.lasting(rate, Fraction(repr(self.seconds)), self.span)
+
+
+class LensPlan(_Part):
+    """Focal length and sensor."""
+
+    focal_mm: float = Field(default=50, ge=4, le=2000)
+    sensor: str = Field(default="36x24", pattern=r"^\d+(\.\d+)?x\d+(\.\d+)?$", description="width x height, mm")
+
+    @field_validator("sensor")
+    @classmethod
+    def _has_area(cls, text: str) -> str:
+        if 0 in map(float, text.split("x")):
+            raise Mistake('a sensor has a width and a height above 0 mm, such as "36x24"')
+        return text
+
+    def lens(self) -> Lens:
+        """The lens that this plan states."""
+        wide, high = map(float, self.sensor.split("x"))
+        return Lens(self.focal_mm, wide, high)
+
+
+class OrbitPlan(_Part):
+    """A turntable."""
+
+    kind: Literal["orbit"]
+    turns: float = Field(default=1, ge=0, le=1000)
+    direction: Direction = "ccw"
+    start_deg: float = Field(default=0, ge=-36000, le=36000)
+    elevation_deg: float = Field(default=18, ge=-89, le=89)
+    centre: tuple[float, float, float] | None = Field(
+        default=None, description="point to go round; null is the middle of the subject"
+    )
+    fill: float = Field(
+        default=0.8, ge=0.02, le=4, description="share of the frame's shorter side that the subject takes"
+    )
+
+
+class CameraPlan(_Part):
+    """Lens and rig."""
+
+    lens: LensPlan = LensPlan()
+    rig: OrbitPlan = OrbitPlan(kind="orbit")
+
+
+class LanePlan(_Part):
+    """A value over the shot."""
+
+    drive: str = Field(pattern=r"^dial:[A-Za-z_]\w*$", description='what is driven: "dial:NAME"')
+    keys: list[tuple[Phase, float]] = Field(min_length=1, description="[phase, value], in rising phase")
+    ease: Ease = "linear"
+
+    @field_validator("keys")
+    @classmethod
+    def _rise(cls, keys: list[tuple[float, float]]) -> list[tuple[float, float]]:
+        for (a, _), (b, _) in zip(keys, keys[1:], strict=False):
+            if b <= a:
+                raise Mistake(f"keys must rise in phase, but {b:g} follows {a:g}")
+        return keys
+
+    @property
+    def dial(self) -> str:
+        """Name of the dial that this lane drives."""
+        return self.drive.removeprefix("dial:")
+
+
+class PicturePlan(_Part):
+    """Size, samples, passes and background."""
+
+    width: int = Field(default=1920, ge=16, le=16384)
+    height: int = Field(default=1080, ge=16, le=16384)
+    samples: int = Field(default=4, ge=1, le=256)
+    passes: list[Literal["shaded"]] = Field(default=["shaded"], min_length=1, max_length=1)
+    background: str = Field(default="#2b2f33", description='"#rrggbb" or "transparent"')
+
+    @field_validator("background")
+    @classmethod
+    def _is_background(cls, text: str) -> str:
+        if not is_background(text):
+            raise Mistake(f'{text!r} is no background: write "#rrggbb" or "transparent"')
+        return text
+
+
+class Shot(_Part):
+    """One piece of video, planned. Paths in it are relative to its file."""
+
+    vexel: Literal[1] = 1
+    title: str = Field(min_length=1, max_length=200)
+    source: Annotated[ModelSource | ObjectSource, Field(discriminator="kind")]
+    clock: ClockPlan
+    camera: CameraPlan = CameraPlan()
+    lanes: list[LanePlan] = []
+    picture: PicturePlan = PicturePlan()
+
+    @model_validator(mode="after")
+    def _lanes_fit(self) -> "Shot":
+        drives = [lane.drive for lane in self.lanes]
+        for drive in drives:
+            if drives.count(drive) > 1:
+                raise Mistake(f"two lanes drive {drive}: keep one of them")
+        if self.lanes and not isinstance(self.source, ModelSource):
+            raise Mistake(f"lane {drives[0]} drives a dial, but an {self.source.kind} has none: leave it out")
+        return self
+
+    def rough(self) -> "Shot":
+        """The same shot, small and quick: at most 480 pixels long, one sample."""
+        size = self.picture
+        scale = min(1.0, ROUGH_LONG_SIDE / max(size.width, size.height))
+        width, height = even_sides(
+            max(round(size.width * scale), 16), max(round(size.height * scale), 16)
+        )
+        small = size.model_copy(update={"width": width, "height": height, "samples": 1})
+        return self.model_copy(update={"picture": small})
+
+
+def read_shot(text: str | bytes, name: str = "the shot document") -> Shot:
+    """Read and check a shot document.
+
+    Parameters
+    ----------
+    text : str or bytes
+        JSON.
+    name : str
+        What to call the document in an error.
+
+    Raises
+    ------
+    Mistake
+        Naming the document, the key and the cure.
+    """
+    try:
+        return Shot.model_validate_json(text)
+    except ValidationError as error:
+        raise Mistake(f"{name}: {sentence_of(error, Shot)}") from None

@@ -1,0 +1,1 @@
+"""Who does the work: the stage process, the cluster, and the run controller."""

@@ -1,0 +1,38 @@
+"""How much time and memory a person's code may take."""
+
+import os
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Limits:
+    """Limits of one stage process.
+
+    Attributes
+    ----------
+    seconds : float
+        For one frame, or one question to the source.
+    memory_mb : int
+        What the source may take beyond the stage's own memory.
+    """
+
+    seconds: float
+    memory_mb: int
+
+
+def capture_limits() -> Limits:
+    """For frames of a run: VEXEL_FRAME_SECONDS (600) and VEXEL_MEMORY_MB (4096)."""
+    return Limits(_number("VEXEL_FRAME_SECONDS", 600), int(_number("VEXEL_MEMORY_MB", 4096)))
+
+
+def view_limits() -> Limits:
+    """For the viewfinder, where a person waits: VEXEL_VIEW_SECONDS (20)."""
+    return Limits(_number("VEXEL_VIEW_SECONDS", 20), int(_number("VEXEL_MEMORY_MB", 4096)))
+
+
+def _number(name: str, default: float) -> float:
+    try:
+        value = float(os.environ.get(name, default))
+    except ValueError:
+        return default
+    return value if value > 0 else default

@@ -1,0 +1,188 @@
+"""The run controller: makes the frames of a take that are missing, and keeps its ledger."""
+
+import queue
+import threading
+import time
+from collections import deque
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Protocol
+
+from vexel.core.budget import Progress, progress
+from vexel.crew.limits import Limits
+from vexel.crew.planner import Prepared
+from vexel.crew.work import FrameResult, make_frame
+from vexel.store.takes import FrameState
+
+IN_A_ROW = 3
+"""So many frames in a row at a limit of time or memory, and the run stops: the rest would go the same way."""
+LAST_FRAMES_SECONDS = 5.0
+"""How long a stopped run waits for frames that are nearly done."""
+RATE_FRAMES = 60
+
+
+class Take(Protocol):
+    """Where a run's frames and ledger go."""
+
+    def holds(self, number: int, key: str) -> int | None:
+        """Bytes of this frame when it is there already, else None."""
+
+    def path(self, number: int, key: str) -> Path:
+        """Where the frame is to be written."""
+
+    def record(self, states: Sequence[FrameState]) -> None:
+        """Write rows of the ledger."""
+
+
+class Workers(Protocol):
+    """Who makes frames; see `vexel.crew.cluster.Crew`."""
+
+    workers: int
+
+    def submit(self, done: Callable[[Any], None], work: Callable[..., Any], *arguments: Any) -> None:
+        """Run ``work(*arguments)``; `done` gets the result, or an exception."""
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """How a run ended.
+
+    Attributes
+    ----------
+    made, kept, failed, waiting : int
+        Frames in each state.
+    halt : str
+        Why it ended early; empty when a person stopped it or all is done.
+    """
+
+    made: int
+    kept: int
+    failed: int
+    waiting: int
+    halt: str = ""
+
+
+class Run:
+    """One sitting of making frames.
+
+    Parameters
+    ----------
+    prepared : Prepared
+    numbers : sequence of int
+        Frames of the take.
+    take : Take
+    limits : Limits
+    """
+
+    def __init__(self, prepared: Prepared, numbers: Sequence[int], take: Take, limits: Limits) -> None:
+        self._prepared, self._take, self._limits = prepared, take, limits
+        self._numbers = numbers
+        self._stop = threading.Event()
+        self._results: queue.Queue[FrameResult | Exception | None] = queue.Queue()
+        self._made = self._kept = self._failed = 0
+        self._times: deque[float] = deque(maxlen=RATE_FRAMES)
+
+    def stop(self) -> None:
+        """Ask for an end; frames that are under way are given a few seconds."""
+        self._stop.set()
+        self._results.put(None)
+
+    def go(
+        self, crew: Callable[[], Workers], told: Callable[[Progress], None] = lambda _: None
+    ) -> Outcome:
+        """Make what is missing.
+
+        Parameters
+        ----------
+        crew : callable
+            Called only when a frame is to be made, since a crew takes a second to start.
+        told : callable
+            Called after every change.
+        """
+        keys, missing = self._look()
+        told(self._progress())
+        halt = ""
+        if missing and not self._stop.is_set():
+            halt = self._make(crew(), keys, missing, told)
+        settled = self._made + self._kept + self._failed
+        return Outcome(self._made, self._kept, self._failed, len(self._numbers) - settled, halt)
+
+    def _look(self) -> tuple[dict[str, list[int]], deque[str]]:
+        """Note the frames that are there; those missing, by key, in order."""
+        keys: dict[str, list[int]] = {}
+        there = []
+        for number in self._numbers:
+            key = self._prepared.plan.recipe(number).key
+            size = self._take.holds(number, key)
+            if size is None:
+                keys.setdefault(key, []).append(number)
+            else:
+                there.append(FrameState(number, key, "kept", bytes=size))
+        self._take.record(there)
+        self._kept = len(there)
+        return keys, deque(keys)
+
+    def _make(
+        self, crew: Workers, keys: dict[str, list[int]], missing: deque[str], told: Callable[[Progress], None]
+    ) -> str:
+        under_way: dict[int, str] = {}
+        in_a_row, halt = 0, ""
+        self._times.append(time.monotonic())
+        while under_way or (missing and not halt and not self._stop.is_set()):
+            # One frame a worker and one more in hand: no worker waits, and a stop loses little.
+            while missing and len(under_way) < 2 * crew.workers and not halt and not self._stop.is_set():
+                key = missing.popleft()
+                self._send(crew, keys[key][0], key)
+                under_way[keys[key][0]] = key
+            result = self._next(halt)
+            if result is None:
+                if halt or self._stop.is_set():
+                    break
+                continue
+            if isinstance(result, Exception):
+                halt = halt or f"The crew broke down: {result}"
+                break
+            key = under_way.pop(result.number)
+            halt = halt or result.halt
+            if not result.halt:
+                self._settle(result, key, keys[key])
+            in_a_row = in_a_row + 1 if result.at_limit else 0
+            if in_a_row >= IN_A_ROW and not halt:
+                halt = f"Stopped, since {in_a_row} frames in a row went wrong alike: {result.error}"
+            told(self._progress())
+        return halt
+
+    def _send(self, crew: Workers, number: int, key: str) -> None:
+        recipe, path = self._prepared.plan.recipe(number), self._take.path(number, key)
+        crew.submit(self._results.put, make_frame, number, self._prepared.at, recipe, path, self._limits)
+
+    def _next(self, halt: str) -> FrameResult | Exception | None:
+        ending = halt or self._stop.is_set()
+        try:
+            result = self._results.get(timeout=LAST_FRAMES_SECONDS if ending else None)
+            # The mark that `stop` leaves wakes the loop; what is under way may still come.
+            return self._results.get(timeout=LAST_FRAMES_SECONDS) if result is None else result
+        except queue.Empty:
+            return None
+
+    def _settle(self, result: FrameResult, key: str, numbers: list[int]) -> None:
+        """Write the ledger's rows of a frame, and of all frames equal to it."""
+        if result.error:
+            states = [FrameState(n, key, "failed", error=result.error) for n in numbers]
+            self._failed += len(states)
+        else:
+            states = [FrameState(result.number, key, "made", result.seconds, result.bytes)]
+            self._made += 1
+            self._times.append(time.monotonic())
+        self._take.record(states)
+        if not result.error and len(numbers) > 1:
+            twins = [n for n in numbers if n != result.number]
+            equal = [FrameState(n, key, "kept", bytes=self._take.holds(n, key) or 0) for n in twins]
+            self._kept += len(equal)
+            self._take.record(equal)
+
+    def _progress(self) -> Progress:
+        done = self._made + self._kept + self._failed
+        elapsed = self._times[-1] - self._times[0] if len(self._times) > 1 else 0.0
+        return progress(done, len(self._numbers), len(self._times) - 1, elapsed)

@@ -1,0 +1,101 @@
+"""The stage process: answers questions over one pipe, and is the only place that runs a person's code.
+
+Started by `vexel.crew.stage_process` as ``python -m vexel.crew.stage_main FD STACKS``.
+"""
+
+import faulthandler
+import os
+import resource
+import signal
+import sys
+import threading
+import time
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+from vexel.core.errors import VexelError
+from vexel.core.plan import SourceAt
+from vexel.core.recipe import FrameRecipe
+from vexel.store.write import write_whole
+from vexel.stage.png import png_bytes
+from vexel.stage.stage import Stage
+
+
+class Answers:
+    """The questions that a stage process answers."""
+
+    def __init__(self) -> None:
+        self._stage = Stage()
+
+    def facts(self, at: SourceAt) -> Any:
+        """See `Stage.facts`."""
+        return self._stage.facts(at)
+
+    def measure(self, at: SourceAt, moments: list[Any]) -> Any:
+        """See `Stage.measure`."""
+        return self._stage.measure(at, moments)
+
+    def view(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
+        """The frame as PNG bytes."""
+        return png_bytes(self._stage.picture(at, recipe))
+
+    def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float]:
+        """Write the frame to `path`; bytes and seconds that it took."""
+        begun = time.perf_counter()
+        data = png_bytes(self._stage.picture(at, recipe))
+        write_whole(path, data)
+        return len(data), time.perf_counter() - begun
+
+
+def main() -> None:
+    """Answer until the pipe closes."""
+    pipe = Connection(int(sys.argv[1]))
+    with open(sys.argv[2], "w") as stacks:
+        # On a time-out the parent asks where the code was, before it ends this process.
+        faulthandler.register(signal.SIGUSR1, file=stacks, all_threads=False)
+        _end_with_parent()
+        memory_mb = int(os.environ["VEXEL_STAGE_MEMORY_MB"])
+        answers = Answers()
+        _bound_memory(memory_mb)
+        while True:
+            try:
+                question, arguments = pipe.recv()
+            except EOFError:
+                return
+            pipe.send(_answer(answers, question, arguments))
+
+
+def _answer(answers: Answers, question: str, arguments: tuple[Any, ...]) -> tuple[str, Any]:
+    try:
+        return "done", getattr(answers, question)(*arguments)
+    except (VexelError, OSError) as error:
+        return "failed", error
+    except MemoryError:
+        return "failed", MemoryError()
+    except Exception as error:
+        return "failed", VexelError(f"the stage failed: {type(error).__name__}: {error}")
+
+
+def _bound_memory(memory_mb: int) -> None:
+    """Bound the address space to what the process has now plus the source's share."""
+    pages = int(Path("/proc/self/statm").read_text().split()[0])
+    bound = pages * resource.getpagesize() + memory_mb * 1024 * 1024
+    resource.setrlimit(resource.RLIMIT_AS, (bound, bound))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+
+
+def _end_with_parent() -> None:
+    """End when the parent is gone, even while a person's code loops."""
+    parent = os.getppid()
+
+    def watch() -> None:
+        while os.getppid() == parent:
+            time.sleep(0.5)
+        os._exit(1)
+
+    threading.Thread(target=watch, daemon=True).start()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,150 @@
+"""A stage in a process of its own, with limits, that can be ended without harm."""
+
+import os
+import re
+import signal
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+from vexel.core.errors import Failure
+from vexel.core.plan import SourceAt, SourceFacts
+from vexel.core.recipe import FrameRecipe, InstantGiven
+from vexel.crew.limits import Limits
+
+START_SECONDS = 60.0
+
+
+
+class LimitReached(Failure):
+    """The source's code took too long, took too much memory or broke its process."""
+
+
+class StageProcess:
+    """Asks questions of a stage process, one at a time; starts it anew when it was ended.
+
+    Parameters
+    ----------
+    limits : Limits
+    threads : int
+        Software-render threads.
+    """
+
+    def __init__(self, limits: Limits, threads: int = 1) -> None:
+        self._limits = limits
+        self._threads = threads
+        self._turn = threading.Lock()
+        self._process: subprocess.Popen[bytes] | None = None
+        self._pipe: Connection | None = None
+        self._stacks = Path(tempfile.mkstemp(prefix="vexel-stack-")[1])
+
+    def facts(self, at: SourceAt) -> SourceFacts:
+        """See `vexel.stage.stage.Stage.facts`."""
+        return self._ask("facts", at)
+
+    def measure(
+        self, at: SourceAt, moments: list[tuple[dict[str, float], InstantGiven | None]]
+    ) -> tuple[tuple[float, float, float], float, dict[str, tuple[float, float]]]:
+        """See `vexel.stage.stage.Stage.measure`."""
+        return self._ask("measure", at, moments)
+
+    def view(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
+        """The frame as PNG bytes."""
+        return self._ask("view", at, recipe)
+
+    def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float]:
+        """Write the frame to `path`; its bytes and the seconds it took."""
+        return self._ask("make", at, recipe, path)
+
+    def close(self) -> None:
+        """End the process."""
+        with self._turn:
+            self._end()
+            self._stacks.unlink(missing_ok=True)
+
+    def _ask(self, question: str, at: SourceAt, *arguments: Any) -> Any:
+        with self._turn:
+            fresh = self._process is None or self._process.poll() is not None
+            if fresh:
+                self._start()
+            assert self._pipe is not None
+            try:
+                self._pipe.send((question, (at, *arguments)))
+                if not self._pipe.poll(self._limits.seconds + (START_SECONDS if fresh else 0)):
+                    raise self._too_long(at)
+                outcome, value = self._pipe.recv()
+            except (EOFError, ConnectionError, BrokenPipeError):
+                raise self._died(at) from None
+            if outcome == "done":
+                return value
+            if isinstance(value, MemoryError):
+                raise LimitReached(
+                    f"{at[1].name} asked for more than the {self._limits.memory_mb:,} MB of memory that a source "
+                    "may take; make it smaller or set VEXEL_MEMORY_MB higher"
+                )
+            raise value
+
+    def _start(self) -> None:
+        self._end()
+        self._pipe, theirs = Pipe()
+        environment = os.environ | {
+            "LP_NUM_THREADS": str(self._threads),
+            "VTK_DEFAULT_OPENGL_WINDOW": "vtkEGLRenderWindow",
+            "VEXEL_STAGE_MEMORY_MB": str(self._limits.memory_mb),
+            "OMP_NUM_THREADS": "1",
+            "OPENBLAS_NUM_THREADS": "1",
+        }
+        environment.pop("DISPLAY", None)
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "vexel.crew.stage_main", str(theirs.fileno()), str(self._stacks)],
+            pass_fds=[theirs.fileno()],
+            env=environment,
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
+        theirs.close()
+
+    def _too_long(self, at: SourceAt) -> LimitReached:
+        where = self._where(at[1])
+        self._end()
+        return LimitReached(
+            f"{at[1].name} did not finish within {self._limits.seconds:g} s and was stopped{where}; "
+            "look for a loop without an end, or set VEXEL_FRAME_SECONDS higher"
+        )
+
+    def _where(self, file: Path) -> str:
+        """At which line the source's code is now, if it can be told."""
+        assert self._process is not None
+        self._process.send_signal(signal.SIGUSR1)
+        time.sleep(0.2)
+        own = re.escape(str(file.parent))
+        found = re.search(rf'File "{own}/([^"]+)", line (\d+)', self._stacks.read_text(errors="replace"))
+        return f" at {found[1]}, line {found[2]}" if found else ""
+
+    def _died(self, at: SourceAt) -> LimitReached:
+        assert self._process is not None
+        try:
+            code = self._process.wait(5)
+        except subprocess.TimeoutExpired:
+            code = None
+        self._end()
+        if code is not None and code < 0:
+            how = f"signal {signal.Signals(-code).name}, often a sign of too little memory"
+        else:
+            how = f"exit status {code}"
+        return LimitReached(f"{at[1].name} ended its process ({how}); its code or a library it uses broke down")
+
+    def _end(self) -> None:
+        if self._pipe is not None:
+            self._pipe.close()
+        if self._process is not None and self._process.poll() is None:
+            self._process.kill()
+            self._process.wait()
+        self._pipe = self._process = None

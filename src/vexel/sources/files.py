@@ -1,0 +1,147 @@
+"""Which files a source draws on, their digest, and the copy that frames are made from.
+
+A run must not see a file change under it: everything that decides pixels is
+copied once to a folder named by its digest, and frames are made from there.
+"""
+
+import ast
+import hashlib
+import json
+import os
+import re
+import shutil
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from vexel.core.errors import Mistake
+
+MAX_BESIDE_BYTES = 512 * 1024 * 1024
+_seen: dict[tuple[str, int, int], str] = {}
+
+
+@dataclass(frozen=True)
+class SourceFiles:
+    """A source's main file and the files it draws on.
+
+    Attributes
+    ----------
+    folder : Path
+        All names are relative to it.
+    main : str
+    beside : tuple of str
+        Other files, in order of name.
+    digest : str
+        SHA-256 over names and contents, the main file first.
+    """
+
+    folder: Path
+    main: str
+    beside: tuple[str, ...]
+    digest: str
+
+    def copy_to(self, copies: Path) -> Path:
+        """Copy everything to ``copies/<digest>`` once; return the copied main file."""
+        target = copies / self.digest
+        if not target.exists():
+            partial = copies / f".{self.digest}.{os.getpid()}"
+            shutil.rmtree(partial, ignore_errors=True)
+            for name in (self.main, *self.beside):
+                (partial / name).parent.mkdir(parents=True, exist_ok=True)
+                shutil.copyfile(self.folder / name, partial / name)
+            try:
+                partial.rename(target)
+            except OSError:
+                shutil.rmtree(partial, ignore_errors=True)
+                if not target.exists():
+                    raise
+        return target / self.main
+
+
+def source_files(kind: str, file: Path) -> SourceFiles:
+    """Find the files of a source without running any of its code.
+
+    Raises
+    ------
+    Mistake
+        When the main file is not there.
+    """
+    if not file.is_file():
+        raise Mistake(f"source.file: there is no file {file}; check the path, which is relative to the shot")
+    finder = {"model": _beside_code, "object": _beside_mesh}[kind]
+    found = sorted({p for p in finder(file) if p != file and p.is_file()})
+    inside = [p for p in found if p.is_relative_to(file.parent)]
+    names = tuple(str(p.relative_to(file.parent)) for p in inside)
+    digest = hashlib.sha256()
+    for name in (file.name, *names):
+        digest.update(f"{name}\0{_sha256(file.parent / name)}\0".encode())
+    return SourceFiles(file.parent, file.name, names, digest.hexdigest())
+
+
+def _sha256(path: Path) -> str:
+    stat = path.stat()
+    stamp = (str(path), stat.st_mtime_ns, stat.st_size)
+    if stamp not in _seen:
+        with path.open("rb") as file:
+            _seen[stamp] = hashlib.file_digest(file, "sha256").hexdigest()
+    return _seen[stamp]
+
+
+def _beside_code(file: Path, seen: set[Path] | None = None) -> Iterator[Path]:
+    """Modules beside the file that it imports, and files beside it that its texts name."""
+    seen = seen if seen is not None else {file}
+    try:
+        tree = ast.parse(file.read_bytes())
+    except (SyntaxError, ValueError):
+        return
+    for node in ast.walk(tree):
+        for candidate in _named_by(node, file.parent):
+            if candidate in seen or not candidate.is_file() or candidate.stat().st_size > MAX_BESIDE_BYTES:
+                continue
+            seen.add(candidate)
+            yield candidate
+            if candidate.suffix == ".py":
+                yield from _beside_code(candidate, seen)
+
+
+def _named_by(node: ast.AST, folder: Path) -> list[Path]:
+    if isinstance(node, ast.Import):
+        return [p for alias in node.names for p in _module(folder, alias.name)]
+    if isinstance(node, ast.ImportFrom):
+        base = node.module or ""
+        names = [base, *(f"{base}.{alias.name}".lstrip(".") for alias in node.names)]
+        return [p for name in names if name for p in _module(folder, name)]
+    if isinstance(node, ast.Constant) and isinstance(node.value, str) and 0 < len(node.value) < 200:
+        if "\0" in node.value or "\n" in node.value or node.value.startswith(("/", "~")):
+            return []
+        return [folder / node.value] if ".." not in node.value else []
+    return []
+
+
+def _module(folder: Path, dotted: str) -> list[Path]:
+    parts = dotted.split(".")
+    packages = [folder.joinpath(*parts[: n + 1], "__init__.py") for n in range(len(parts))]
+    return [folder.joinpath(*parts).with_suffix(".py"), *packages]
+
+
+def _beside_mesh(file: Path) -> Iterator[Path]:
+    """Material, texture and buffer files that a mesh file names."""
+    if file.suffix.lower() == ".obj":
+        for library in _words_after("mtllib", file):
+            yield file.parent / library
+            for key in ("map_Kd", "map_Ka", "map_d", "map_Bump", "bump"):
+                if (file.parent / library).is_file():
+                    yield from (file.parent / name for name in _words_after(key, file.parent / library))
+    elif file.suffix.lower() == ".gltf":
+        try:
+            document = json.loads(file.read_bytes())
+            items = [*document.get("buffers", []), *document.get("images", [])]
+            uris = [item.get("uri", "") for item in items]
+        except (ValueError, AttributeError):
+            return
+        yield from (file.parent / uri for uri in uris if uri and not uri.startswith("data:"))
+
+
+def _words_after(key: str, file: Path) -> list[str]:
+    pattern = re.compile(rb"^\s*" + key.encode() + rb"\s+(.+?)\s*$", re.MULTILINE)
+    return [m.decode("utf-8", "replace") for m in pattern.findall(file.read_bytes())]

@@ -1,0 +1,128 @@
+"""Source kind ``object``: a mesh file, brought upright and with its own colours."""
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pyvista as pv
+import trimesh
+from numpy.typing import NDArray
+
+from vexel.core.clock import Instant
+from vexel.core.plan import SourceFacts
+from vexel.sources.contract import SourceError
+from vexel.sources.parts import Part, as_parts, check_parts
+from vexel.sources.sniff import cut_short, mesh_format, no_faces
+
+Y_UP = ("glTF", "GLB")
+"""Formats whose specification says that +y is up (glTF 2.0, section 3.4)."""
+
+
+class ObjectFile:
+    """A mesh file, read.
+
+    Raises
+    ------
+    SourceError
+        When the file is not a whole mesh with faces.
+    """
+
+    facts = SourceFacts()
+
+    def __init__(self, file: Path, up: str = "auto") -> None:
+        held = mesh_format(file)
+        try:
+            parts = _read_vtp(file) if held == "VTP" else _read_by_trimesh(file, held)
+        except SourceError:
+            raise
+        except Exception as error:
+            raise SourceError(
+                f"{file.name} cannot be read as {held}: {str(error) or type(error).__name__}; export it again"
+            ) from None
+        if not parts:
+            raise no_faces(file)
+        try:
+            check_parts(parts)
+        except ValueError as error:
+            raise SourceError(f"{file.name}: {error}; export it again") from None
+        if up == "y" or (up == "auto" and held in Y_UP):
+            for part in parts:
+                part.mesh.rotate_x(90, inplace=True)
+        self._parts = parts
+
+    def parts(self, dials: Mapping[str, float], instant: Instant | None) -> list[Part]:
+        """The same parts at every instant; see `Source.parts`."""
+        return self._parts
+
+
+def _read_vtp(file: Path) -> list[Part]:
+    mesh = pv.read(file)
+    if mesh.n_points == 0 or mesh.n_cells == mesh.n_verts:
+        raise no_faces(file)
+    return as_parts(mesh)
+
+
+def _read_by_trimesh(file: Path, held: str) -> list[Part]:
+    if held == "OBJ":
+        _check_obj(file)
+    kind = {"GLB": "glb", "glTF": "gltf"}.get(held, held.lower())
+    scene = trimesh.load_scene(file, file_type=kind, process=False)
+    parts = []
+    for mesh in scene.dump():
+        if isinstance(mesh, trimesh.Trimesh) and len(mesh.faces):
+            parts.append(_part_of(mesh, file))
+    return parts
+
+
+def _check_obj(file: Path) -> None:
+    """OBJ readers pass over faces whose vertices are missing; a cut file shows by them."""
+    vertices = faces = highest = 0
+    with file.open("rb") as lines:
+        for line in lines:
+            if line.startswith(b"v "):
+                vertices += 1
+            elif line.startswith(b"f "):
+                faces += 1
+                for corner in line.split()[1:]:
+                    number = corner.split(b"/", 1)[0]
+                    if number.isdigit():
+                        highest = max(highest, int(number))
+    if highest > vertices:
+        raise cut_short(file, f"a vertex {highest:,} (a face uses it)", f"{vertices:,} vertices")
+    if faces == 0:
+        raise no_faces(file)
+
+
+def _part_of(mesh: trimesh.Trimesh, file: Path) -> Part:
+    if mesh.faces.max() >= len(mesh.vertices):
+        raise cut_short(file, f"a vertex {mesh.faces.max() + 1:,} (a face uses it)", f"{len(mesh.vertices):,}")
+    surface = pv.PolyData.from_regular_faces(
+        np.asarray(mesh.vertices, dtype=np.float64), np.asarray(mesh.faces, dtype=np.int64)
+    )
+    if "vertex_normals" in mesh._cache:  # the file's own; trimesh would otherwise make its own up
+        surface.point_data["Normals"] = np.asarray(mesh.vertex_normals, dtype=np.float32)
+    return _dressed(surface, mesh.visual)
+
+
+def _dressed(surface: pv.PolyData, visual: Any) -> Part:
+    """Bring over vertex colours, face colours, a texture or a plain material colour."""
+    if visual.kind == "vertex":
+        surface.point_data["RGBA"] = np.asarray(visual.vertex_colors, dtype=np.uint8)
+        return Part(surface, direct="RGBA")
+    if visual.kind == "face":
+        surface.cell_data["RGBA"] = np.asarray(visual.face_colors, dtype=np.uint8)
+        return Part(surface, direct="RGBA")
+    if visual.kind != "texture":
+        return Part(surface)
+    image = _image_of(visual.material)
+    if image is not None and visual.uv is not None:
+        surface.active_texture_coordinates = np.asarray(visual.uv, dtype=np.float32)
+        return Part(surface, texture=image)
+    red, green, blue = visual.material.main_color[:3]
+    return Part(surface, colour=f"#{red:02x}{green:02x}{blue:02x}")
+
+
+def _image_of(material: Any) -> NDArray[np.uint8] | None:
+    image = getattr(material, "baseColorTexture", None) or getattr(material, "image", None)
+    return None if image is None else np.asarray(image.convert("RGB"))

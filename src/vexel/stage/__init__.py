@@ -1,0 +1,1 @@
+"""Pixels: turns parts, a camera and a picture plan into an image."""

@@ -1,0 +1,148 @@
+"""The VTK scene: parts before an even, flattering light."""
+
+import numpy as np
+import pyvista as pv
+from vtkmodules.vtkRenderingCore import vtkLight
+
+from vexel.core.picture import TRANSPARENT, rgb
+from vexel.core.recipe import CameraPose
+from vexel.sources.parts import Part
+
+CLAY = "#cfc6b8"
+"""Colour of a part that brings none."""
+SHARP_EDGE_DEG = 38.0
+"""Faces that meet at more than this are shaded as an edge, if the mesh brings no normals."""
+WELD = 1e-6
+"""Points closer than this share of the subject's size are one point."""
+
+_LIGHTS = (
+    # Azimuth and elevation from the camera in degrees, strength, colour: a key from
+    # the upper left, a wide fill, and a rim behind, all carried by the camera, so
+    # that a turntable keeps one light in every frame.
+    (-38.0, 36.0, 0.74, (1.0, 0.985, 0.96)),
+    (46.0, 8.0, 0.34, (0.95, 0.975, 1.0)),
+    (0.0, -32.0, 0.16, (1.0, 1.0, 1.0)),
+    (158.0, 34.0, 0.34, (1.0, 1.0, 1.0)),
+)
+
+
+class Scene:
+    """An off-screen window that draws one list of parts from any camera.
+
+    Multisampling is off: in software it costs four times the picture, and the
+    accumulated samples of `vexel.stage.accumulate` give better edges.
+    """
+
+    def __init__(self) -> None:
+        self.plotter = pv.Plotter(off_screen=True, window_size=(64, 64), lighting="none")
+        self.window = self.plotter.render_window
+        self.window.SetMultiSamples(0)
+        self.window.SetAlphaBitPlanes(1)
+        self.renderer = self.plotter.renderer
+        for azimuth, elevation, strength, colour in _LIGHTS:
+            self.renderer.AddLight(_camera_light(azimuth, elevation, strength, colour))
+        self._shown: object = None
+
+    def show(self, parts: list[Part], ranges: dict[str, tuple[float, float]]) -> None:
+        """Put parts on the stage, unless they stand there already."""
+        wanted = (id(parts), str(sorted(ranges.items())))
+        if self._shown == wanted:
+            return
+        self.renderer.RemoveAllViewProps()
+        for part in parts:
+            self._add(part, ranges)
+        self._shown, self._parts = wanted, parts
+
+    def look(self, camera: CameraPose, width: int, height: int, background: str) -> None:
+        """Set the camera, the size in pixels and the background."""
+        if tuple(self.window.GetSize()) != (width, height):
+            self.window.SetSize(width, height)
+        view = self.renderer.GetActiveCamera()
+        view.SetPosition(*camera.position)
+        view.SetFocalPoint(*camera.target)
+        view.SetViewUp(*camera.up)
+        view.SetViewAngle(camera.view_high_deg)
+        view.SetClippingRange(camera.near, camera.far)
+        if background == TRANSPARENT:
+            self.renderer.SetBackground(0, 0, 0)
+            self.renderer.SetBackgroundAlpha(0.0)
+        else:
+            self.renderer.SetBackground(*(c / 255 for c in rgb(background)))
+            self.renderer.SetBackgroundAlpha(1.0)
+
+    def _add(self, part: Part, ranges: dict[str, tuple[float, float]]) -> None:
+        mesh, look = _with_normals(part), {}
+        if part.texture is not None:
+            look = {"texture": pv.Texture(part.texture)}
+        elif part.direct:
+            look = {"scalars": part.direct, "rgb": True}
+        elif part.scalars:
+            low, high = ranges.get(part.scalars) or mesh.get_data_range(part.scalars)
+            limits = (low if part.low is None else part.low, high if part.high is None else part.high)
+            look = {"scalars": part.scalars, "cmap": part.colour_map, "clim": limits}
+        else:
+            look = {"color": part.colour or CLAY, "scalars": None}
+        self.plotter.add_mesh(
+            mesh,
+            **look,
+            copy_mesh=False,
+            show_scalar_bar=False,
+            render=False,
+            reset_camera=False,
+            interpolate_before_map=True,
+            smooth_shading=False,
+            ambient=0.16,
+            diffuse=0.86,
+            specular=0.14,
+            specular_power=24,
+        ).prop.interpolation = "Phong" if part.smooth else "Flat"
+
+
+def _with_normals(part: Part) -> pv.PolyData:
+    """The mesh with point normals: its own, or made so that sharp edges stay sharp."""
+    mesh = part.mesh
+    if not part.smooth or mesh.n_faces == 0:
+        return mesh
+    own = mesh.point_data.get("Normals")
+    if own is not None and own.shape == (mesh.n_points, 3):
+        mesh = mesh.copy(deep=False)
+        mesh.point_data.active_normals = np.asarray(own, dtype=np.float32)
+        return mesh
+    joined = _welded(mesh) if part.texture is None else mesh
+    return joined.compute_normals(
+        cell_normals=False,
+        split_vertices=True,
+        feature_angle=SHARP_EDGE_DEG,
+        consistent_normals=True,
+        auto_orient_normals=False,
+    )
+
+
+def _welded(mesh: pv.PolyData) -> pv.PolyData:
+    """The mesh with coincident points joined, unless they carry different values.
+
+    Formats such as STL give every face corners of its own, and a grid that is
+    closed upon itself has a seam; joined, they shade as one surface.
+    """
+    if mesh.n_points == 0:
+        return mesh
+    grain = max(mesh.length * WELD, 1e-30)
+    cells = np.rint((mesh.points - mesh.points.min(axis=0)) / grain).astype(np.int64)
+    _, first, inverse = np.unique(cells, axis=0, return_index=True, return_inverse=True)
+    if len(first) == mesh.n_points:
+        return mesh
+    stands_for = first[inverse.ravel()]
+    if any(not np.allclose(values, values[stands_for], rtol=1e-4) for values in mesh.point_data.values()):
+        return mesh
+    return mesh.clean(tolerance=grain, absolute=True)
+
+
+def _camera_light(azimuth: float, elevation: float, strength: float, colour: tuple[float, ...]) -> vtkLight:
+    light = vtkLight()
+    light.SetLightTypeToCameraLight()
+    a, e = np.radians(azimuth), np.radians(elevation)
+    light.SetPosition(np.sin(a) * np.cos(e), np.sin(e), np.cos(a) * np.cos(e))
+    light.SetFocalPoint(0, 0, 0)
+    light.SetIntensity(strength)
+    light.SetColor(*colour)
+    return light

@@ -1,0 +1,110 @@
+"""The stage: makes the picture of a frame recipe from an open source."""
+
+from collections.abc import Iterator
+from fractions import Fraction
+
+import numpy as np
+from numpy.typing import NDArray
+from vtkmodules.util.numpy_support import vtk_to_numpy
+from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
+
+from vexel.core.clock import Instant
+from vexel.core.picture import sample_offsets
+from vexel.core.framing import sphere_about
+from vexel.core.plan import SourceAt, SourceFacts
+from vexel.core.recipe import FrameRecipe, InstantGiven
+from vexel.sources.contract import Source, SourceError
+from vexel.sources.opening import open_source
+from vexel.sources.parts import Part, ranges_of
+from vexel.stage.accumulate import mean_of_samples
+from vexel.stage.scene import Scene
+
+KEPT_SUBJECTS = 4
+
+
+class Stage:
+    """One scene, the source that stands on it, and the last few states of that source."""
+
+    def __init__(self) -> None:
+        self._scene = Scene()
+        self._at: SourceAt | None = None
+        self._source: Source | None = None
+        self._subjects: dict[object, list[Part]] = {}
+
+    def facts(self, at: SourceAt) -> SourceFacts:
+        """What the source says of itself."""
+        return self._open(at).facts
+
+    def measure(
+        self, at: SourceAt, moments: list[tuple[dict[str, float], InstantGiven | None]]
+    ) -> tuple[tuple[float, float, float], float, dict[str, tuple[float, float]]]:
+        """Centre and radius of the sphere about the subject at all moments, and ranges of its arrays.
+
+        A moment at which the source fails is passed over: its frame will say so.
+
+        Raises
+        ------
+        SourceError
+            When the source fails at every moment.
+        """
+        clouds, ranges, failure = [], {}, None
+        for dials, instant in moments:
+            try:
+                parts = self._parts(at, dials, instant)
+            except SourceError as error:
+                failure = failure or error
+                continue
+            clouds.extend(part.mesh.points for part in parts)
+            for name, (low, high) in ranges_of(parts).items():
+                before = ranges.get(name, (low, high))
+                ranges[name] = (min(low, before[0]), max(high, before[1]))
+        if not clouds:
+            raise failure or SourceError("the source was measured at no moment")
+        sphere = sphere_about(clouds)
+        if sphere.radius <= 0:
+            raise SourceError("the subject has no extent: all its points are at one place")
+        return sphere.centre, sphere.radius, ranges
+
+    def picture(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint8]:
+        """The pixels of a frame, shape (H, W, 4), uint8, sRGB with straight alpha."""
+        parts = self._parts(at, recipe.dials, recipe.instant)
+        self._scene.show(parts, recipe.ranges)
+        self._scene.look(recipe.camera, recipe.width, recipe.height, recipe.background)
+        return mean_of_samples(self._samples(recipe), recipe.samples)
+
+    def _samples(self, recipe: FrameRecipe) -> Iterator[NDArray[np.uint8]]:
+        camera = self._scene.renderer.GetActiveCamera()
+        for x, y in sample_offsets(recipe.samples):
+            # The window's centre counts from -1 to 1, so a pixel is 2/size of it.
+            camera.SetWindowCenter(2 * x / recipe.width, 2 * y / recipe.height)
+            self._scene.window.Render()
+            pixels = vtkUnsignedCharArray()
+            self._scene.window.GetRGBACharPixelData(0, 0, recipe.width - 1, recipe.height - 1, 0, pixels)
+            flat = vtk_to_numpy(pixels).reshape(recipe.height, recipe.width, 4)
+            yield np.ascontiguousarray(flat[::-1])
+
+    def _open(self, at: SourceAt) -> Source:
+        if self._source is None or self._at != at:
+            self._source, self._at = None, None
+            self._subjects.clear()
+            self._source = open_source(*at)
+            self._at = at
+        return self._source
+
+    def _parts(self, at: SourceAt, dials: dict[str, float], instant: InstantGiven | None) -> list[Part]:
+        source = self._open(at)
+        state = (tuple(sorted(dials.items())), instant)
+        if state not in self._subjects:
+            made = source.parts(dials, _exact(instant))
+            while len(self._subjects) >= KEPT_SUBJECTS:
+                del self._subjects[next(iter(self._subjects))]
+            self._subjects[state] = made
+        return self._subjects[state]
+
+
+def _exact(given: InstantGiven | None) -> Instant | None:
+    if given is None:
+        return None
+    return Instant(
+        given.frame, given.count, Fraction(given.seconds), Fraction(given.phase), Fraction(given.rate)
+    )

@@ -1,0 +1,26 @@
+"""What was measured of sources, kept so that an unchanged shot starts no stage to be planned."""
+
+import json
+from typing import Any
+
+from sqlalchemy.orm import Session, sessionmaker
+
+from vexel.store.tables import FactRow
+
+
+class FactsTable:
+    """Measured facts in the project's database."""
+
+    def __init__(self, sessions: sessionmaker[Session]) -> None:
+        self._sessions = sessions
+
+    def get(self, key: str) -> Any:
+        """The value kept under a key, or None."""
+        with self._sessions() as session:
+            row = session.get(FactRow, key)
+        return None if row is None else json.loads(row.value)
+
+    def put(self, key: str, value: Any) -> None:
+        """Keep a JSON value under a key."""
+        with self._sessions.begin() as session:
+            session.merge(FactRow(key=key, value=json.dumps(value)))

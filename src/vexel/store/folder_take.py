@@ -1,0 +1,161 @@
+"""A take in a folder of its own: numbered frames and ``take.json``, the ledger."""
+
+import json
+import os
+import shutil
+import time
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from vexel.core.errors import Failure, Mistake
+from vexel.core.naming import frame_name
+from vexel.core.shot import Shot
+from vexel.store.takes import READY, FrameState
+from vexel.store.write import write_whole
+
+LEDGER = "take.json"
+SAVE_SHARE = 0.05
+"""Saving the ledger of a very long take may use this share of the time."""
+
+
+class FolderTake:
+    """The take of ``vexel capture --to``.
+
+    Parameters
+    ----------
+    folder : Path
+    shot : Shot
+    """
+
+    def __init__(self, folder: Path, shot: Shot) -> None:
+        self.folder = folder
+        self._title, self._pass = shot.title, shot.picture.passes[0]
+        self._count = shot.clock.clock().frames
+        self._document = shot.model_dump(mode="json")
+        self.facts: dict[str, Any] = {}
+        self._rows: dict[int, FrameState] = {}
+        self._by_key: dict[str, int] = {}
+        self._saved = self._cost = 0.0
+
+    def enter(self, *, resume: bool, fresh: bool) -> None:
+        """Make the folder ready.
+
+        Raises
+        ------
+        Mistake
+            When it holds other frames and neither `resume` nor `fresh` was said.
+        Failure
+            When it cannot be written.
+        """
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+            held = sorted(p for p in self.folder.iterdir() if not p.name.startswith("."))
+        except OSError as error:
+            raise unwritable(self.folder, error) from None
+        if held and not resume and not fresh:
+            raise Mistake(
+                f"{self.folder} already holds {len(held):,} files, such as {held[0].name}: add --resume to go "
+                "on with a take, --fresh to replace it, or name another folder"
+            )
+        if fresh:
+            self._clear()
+        elif resume and (self.folder / LEDGER).exists():
+            self._read()
+        self.save()
+
+    def holds(self, number: int, key: str) -> int | None:
+        """Bytes of this frame when the folder has it, under its own number or an equal one's."""
+        path = self.path(number, key)
+        row = self._rows.get(number)
+        if row is not None and row.key == key and self._whole(path, row.bytes):
+            return row.bytes
+        other = self._by_key.get(key)
+        if other is None or other == number:
+            return None
+        twin = self._rows[other]
+        source = self.path(other, key)
+        if not self._whole(source, twin.bytes):
+            return None
+        temporary = path.with_name(f".{path.name}.part")
+        shutil.copyfile(source, temporary)
+        temporary.rename(path)
+        return twin.bytes
+
+    def path(self, number: int, key: str) -> Path:
+        """Where the frame is to be written."""
+        return self.folder / frame_name(self._title, self._pass, number, self._count)
+
+    def record(self, states: Sequence[FrameState]) -> None:
+        """Note states; the ledger is saved now and then, and by `save`."""
+        for state in states:
+            self._rows[state.number] = state
+            if state.state in READY:
+                self._by_key.setdefault(state.key, state.number)
+        if time.monotonic() - self._saved > max(1.0, self._cost / SAVE_SHARE):
+            self.save()
+
+    def save(self) -> None:
+        """Write ``take.json``."""
+        begun = time.monotonic()
+        ledger = {
+            "vexel": 1,
+            "shot": self._document,
+            "facts": self.facts,
+            "frames": [
+                {"file": self.path(n, "").name, **vars(row)} for n, row in sorted(self._rows.items())
+            ],
+        }
+        try:
+            write_whole(self.folder / LEDGER, json.dumps(ledger, indent=1).encode())
+        except OSError as error:
+            raise unwritable(self.folder, error) from None
+        self._saved = time.monotonic()
+        self._cost = self._saved - begun
+
+    def _whole(self, path: Path, size: int) -> bool:
+        try:
+            return path.stat().st_size == size
+        except FileNotFoundError:
+            return False
+
+    def _read(self) -> None:
+        ledger = read_ledger(self.folder)
+        self.facts = ledger.get("facts", {})
+        for row in ledger["frames"]:
+            if row["state"] in READY:
+                state = FrameState(**{k: v for k, v in row.items() if k != "file"})
+                self._rows[state.number] = state
+                self._by_key.setdefault(state.key, state.number)
+
+    def _clear(self) -> None:
+        """Remove what an earlier take left: the files its ledger names, and frames of this name."""
+        names = {LEDGER}
+        if (self.folder / LEDGER).exists():
+            names.update(row["file"] for row in read_ledger(self.folder)["frames"])
+        pattern = f"{frame_name(self._title, self._pass, 0, 1).rsplit('.', 2)[0]}.*.png"
+        names.update(path.name for path in self.folder.glob(pattern))
+        for name in names:
+            (self.folder / os.path.basename(name)).unlink(missing_ok=True)
+
+
+def read_ledger(folder: Path) -> dict[str, Any]:
+    """The content of a folder's ``take.json``.
+
+    Raises
+    ------
+    Mistake
+        When it is damaged.
+    """
+    try:
+        ledger = json.loads((folder / LEDGER).read_bytes())
+        if not isinstance(ledger["frames"], list):
+            raise ValueError("frames is no list")
+        return dict(ledger)
+    except (ValueError, KeyError, TypeError) as error:
+        raise Mistake(f"{folder / LEDGER} is damaged ({error}): capture again with --fresh") from None
+
+
+def unwritable(folder: Path, error: OSError) -> Failure:
+    """The error of a folder that takes no files."""
+    return Failure(f"{folder} cannot be written: {error.strerror}; choose another folder or mend its permissions")

@@ -1,0 +1,188 @@
+"""Shots: a JSON file each, with a history for undo and redo."""
+
+import json
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session, sessionmaker
+
+from vexel.core.errors import Mistake
+from vexel.core.naming import slug
+from vexel.core.shot import Shot, read_shot
+from vexel.store.tables import RevisionRow, ShotRow, now
+from vexel.store.write import write_whole
+
+KEPT_REVISIONS = 500
+
+
+@dataclass(frozen=True)
+class KeptShot:
+    """A shot as it stands.
+
+    Attributes
+    ----------
+    id : str
+        Name of its file without ``.json``.
+    shot : Shot
+    document : dict
+        The shot as plain JSON values.
+    revision : int
+    undo, redo : str
+        What undo and redo would take back or bring again; empty when there is nothing.
+    edited : str
+    """
+
+    id: str
+    shot: Shot
+    document: dict[str, Any]
+    revision: int
+    undo: str
+    redo: str
+    edited: str
+
+
+class ShotShelf:
+    """All shots of a project. The file is the truth; an edit made outside joins the history."""
+
+    def __init__(self, folder: Path, sessions: sessionmaker[Session]) -> None:
+        self.folder = folder
+        self._sessions = sessions
+
+    def ids(self) -> list[str]:
+        """Names of all shots, by file name."""
+        return sorted(path.stem for path in self.folder.glob("*.json"))
+
+    def get(self, shot_id: str) -> KeptShot:
+        """A shot as its file states it now.
+
+        Raises
+        ------
+        Mistake
+            When there is none, or its file is no valid document.
+        """
+        text = self._read(shot_id)
+        shot = read_shot(text, f"shots/{shot_id}.json")
+        with self._sessions.begin() as session:
+            row = session.get(ShotRow, shot_id)
+            if row is None:
+                row = ShotRow(id=shot_id, head=0)
+                session.add(row)
+                session.add(RevisionRow(shot_id=shot_id, number=0, document=spelled(shot)))
+                session.flush()
+            elif self._revision(session, row).document != spelled(shot):
+                self._push(session, row, spelled(shot), "the edit made outside Vexel")
+            return self._kept(session, row, shot)
+
+    def add(self, shot: Shot) -> KeptShot:
+        """Put a new shot on the shelf under a name made from its title."""
+        base, taken, number = slug(shot.title), set(self.ids()), 2
+        shot_id = base
+        while shot_id in taken:
+            shot_id, number = f"{base}-{number}", number + 1
+        with self._sessions.begin() as session:
+            # A file of this name may have been removed by hand; its history goes with it.
+            session.execute(delete(ShotRow).where(ShotRow.id == shot_id))
+        self._write(shot_id, spelled(shot))
+        return self.get(shot_id)
+
+    def edit(self, shot_id: str, patch: dict[str, Any], what: str) -> KeptShot:
+        """Apply a merge patch (RFC 7396) and save.
+
+        Raises
+        ------
+        Mistake
+            When the patched document would be wrong; nothing is changed then.
+        """
+        before = self.get(shot_id)
+        document = merged(before.document, patch)
+        shot = read_shot(json.dumps(document), before.shot.title)
+        if shot == before.shot:
+            return before
+        with self._sessions.begin() as session:
+            row = session.get_one(ShotRow, shot_id)
+            self._push(session, row, spelled(shot), what)
+            self._write(shot_id, spelled(shot))
+            return self._kept(session, row, shot)
+
+    def undo(self, shot_id: str) -> KeptShot:
+        """Take back the last edit; nothing happens when there is none."""
+        return self._move(shot_id, -1)
+
+    def redo(self, shot_id: str) -> KeptShot:
+        """Bring an undone edit again; nothing happens when there is none."""
+        return self._move(shot_id, +1)
+
+    def remove(self, shot_id: str) -> None:
+        """Take the shot off the shelf: its file goes to ``shots/removed``, takes and files stay."""
+        self._read(shot_id)
+        grave = self.folder / "removed"
+        grave.mkdir(exist_ok=True)
+        (self.folder / f"{shot_id}.json").rename(grave / f"{shot_id}.{now().replace(':', '')}.json")
+        with self._sessions.begin() as session:
+            session.execute(delete(ShotRow).where(ShotRow.id == shot_id))
+
+    def _move(self, shot_id: str, by: int) -> KeptShot:
+        standing = self.get(shot_id)
+        with self._sessions.begin() as session:
+            row = session.get_one(ShotRow, shot_id)
+            target = session.get(RevisionRow, (shot_id, row.head + by))
+            if target is None:
+                return standing
+            row.head, row.edited = target.number, now()
+            shot = read_shot(target.document)
+            self._write(shot_id, target.document)
+            return self._kept(session, row, shot)
+
+    def _push(self, session: Session, row: ShotRow, document: str, what: str) -> None:
+        undone = RevisionRow.number > row.head
+        old = RevisionRow.number <= row.head - KEPT_REVISIONS
+        session.execute(delete(RevisionRow).where(RevisionRow.shot_id == row.id, undone | old))
+        row.head, row.edited = row.head + 1, now()
+        session.add(RevisionRow(shot_id=row.id, number=row.head, document=document, what=what[:200]))
+        session.flush()
+
+    def _kept(self, session: Session, row: ShotRow, shot: Shot) -> KeptShot:
+        numbers = (row.head - 1, row.head, row.head + 1)
+        near = {
+            revision.number: revision.what
+            for revision in session.scalars(
+                select(RevisionRow).where(RevisionRow.shot_id == row.id, RevisionRow.number.in_(numbers))
+            )
+        }
+        undo = (near[row.head] or "the last edit") if row.head - 1 in near else ""
+        redo = (near[row.head + 1] or "the next edit") if row.head + 1 in near else ""
+        return KeptShot(row.id, shot, json.loads(spelled(shot)), row.head, undo, redo, row.edited)
+
+    def _revision(self, session: Session, row: ShotRow) -> RevisionRow:
+        return session.get_one(RevisionRow, (row.id, row.head))
+
+    def _read(self, shot_id: str) -> bytes:
+        if "/" in shot_id or shot_id.startswith("."):
+            raise Mistake(f"there is no shot {shot_id!r}")
+        try:
+            return (self.folder / f"{shot_id}.json").read_bytes()
+        except FileNotFoundError:
+            raise Mistake(f"there is no shot {shot_id!r}; it may have been removed") from None
+
+    def _write(self, shot_id: str, document: str) -> None:
+        write_whole(self.folder / f"{shot_id}.json", document.encode())
+
+
+def spelled(shot: Shot) -> str:
+    """The one way in which Vexel writes a shot document."""
+    return json.dumps(shot.model_dump(mode="json"), indent=2, ensure_ascii=False) + "\n"
+
+
+def merged(target: Any, patch: Any) -> Any:
+    """A JSON merge patch, applied (RFC 7396)."""
+    if not isinstance(patch, dict):
+        return patch
+    result = dict(target) if isinstance(target, dict) else {}
+    for key, value in patch.items():
+        if value is None:
+            result.pop(key, None)
+        else:
+            result[key] = merged(result.get(key), value)
+    return result

@@ -1,0 +1,93 @@
+"""The tables of a project's database."""
+
+from datetime import UTC, datetime
+
+from sqlalchemy import ForeignKey, Index, String, Text
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+def now() -> str:
+    """The time now as ISO 8601 text in UTC, as all tables keep it."""
+    return datetime.now(UTC).isoformat(timespec="seconds")
+
+
+class Base(DeclarativeBase):
+    """Base of all tables."""
+
+
+class ShotRow(Base):
+    """A shot; its document is the file ``shots/<id>.json``, its history is in `RevisionRow`."""
+
+    __tablename__ = "shots"
+
+    id: Mapped[str] = mapped_column(String(100), primary_key=True)
+    created: Mapped[str] = mapped_column(String(32), default=now)
+    edited: Mapped[str] = mapped_column(String(32), default=now)
+    head: Mapped[int] = mapped_column(default=0)
+
+
+class RevisionRow(Base):
+    """One state of a shot document; `ShotRow.head` says which one stands."""
+
+    __tablename__ = "revisions"
+
+    shot_id: Mapped[str] = mapped_column(ForeignKey("shots.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    document: Mapped[str] = mapped_column(Text)
+    what: Mapped[str] = mapped_column(String(200), default="")
+
+
+class RunRow(Base):
+    """A run, and the take that it leaves."""
+
+    __tablename__ = "runs"
+    __table_args__ = (Index("runs_by_shot", "shot_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shot_id: Mapped[str] = mapped_column(String(100))
+    document: Mapped[str] = mapped_column(Text)
+    plan: Mapped[str] = mapped_column(Text, default="")
+    state: Mapped[str] = mapped_column(String(16))
+    message: Mapped[str] = mapped_column(Text, default="")
+    count: Mapped[int]
+    created: Mapped[str] = mapped_column(String(32), default=now)
+    ended: Mapped[str] = mapped_column(String(32), default="")
+    seconds: Mapped[float] = mapped_column(default=0.0)
+
+
+class LedgerRow(Base):
+    """One frame of a run."""
+
+    __tablename__ = "ledger"
+
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[str] = mapped_column(String(64), default="")
+    state: Mapped[str] = mapped_column(String(8), default="waiting")
+    seconds: Mapped[float] = mapped_column(default=0.0)
+    bytes: Mapped[int] = mapped_column(default=0)
+    error: Mapped[str] = mapped_column(Text, default="")
+
+
+class OutputRow(Base):
+    """A compiled file and its receipt."""
+
+    __tablename__ = "outputs"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"))
+    recipe: Mapped[str] = mapped_column(String(40))
+    file: Mapped[str] = mapped_column(String(300))
+    state: Mapped[str] = mapped_column(String(16))
+    message: Mapped[str] = mapped_column(Text, default="")
+    receipt: Mapped[str] = mapped_column(Text, default="")
+    created: Mapped[str] = mapped_column(String(32), default=now)
+
+
+class FactRow(Base):
+    """What was once measured of a source, under the digest of all that decided it."""
+
+    __tablename__ = "facts"
+
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    value: Mapped[str] = mapped_column(Text)

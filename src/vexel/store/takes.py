@@ -1,0 +1,158 @@
+"""Runs and takes in the project's database: the ledger, one row a frame."""
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import delete, func, insert, select, update
+from sqlalchemy.orm import Session, sessionmaker
+
+from vexel.core.errors import Mistake
+from vexel.store.frames import FrameStore
+from vexel.store.tables import LedgerRow, OutputRow, RunRow, now
+
+UNDER_WAY = ("waiting", "running")
+READY = ("made", "kept")
+
+
+@dataclass(frozen=True)
+class FrameState:
+    """A ledger row as the run controller reports it.
+
+    Attributes
+    ----------
+    number : int
+    key : str
+    state : str
+        ``waiting``, ``made``, ``kept`` (it was there already) or ``failed``.
+    seconds : float
+    bytes : int
+    error : str
+    """
+
+    number: int
+    key: str
+    state: str
+    seconds: float = 0.0
+    bytes: int = 0
+    error: str = ""
+
+
+class ProjectTake:
+    """The take of one run: frames under their keys, rows in the database."""
+
+    def __init__(self, run_id: int, frames: FrameStore, sessions: sessionmaker[Session]) -> None:
+        self.run_id = run_id
+        self._frames = frames
+        self._sessions = sessions
+
+    def holds(self, number: int, key: str) -> int | None:
+        """Bytes of this frame when it is there already, else None."""
+        return self._frames.size(key)
+
+    def path(self, number: int, key: str) -> Path:
+        """Where the frame is to be written."""
+        return self._frames.path(key)
+
+    def record(self, states: Sequence[FrameState]) -> None:
+        """Write rows of the ledger; the frames' files are there already."""
+        if not states:
+            return
+        with self._sessions.begin() as session:
+            session.execute(
+                update(LedgerRow),
+                [{"run_id": self.run_id, **vars(state)} for state in states],
+            )
+
+
+class Ledger:
+    """All runs of a project."""
+
+    def __init__(self, frames: FrameStore, sessions: sessionmaker[Session]) -> None:
+        self.frames = frames
+        self._sessions = sessions
+
+    def begin(self, shot_id: str, document: dict[str, Any], numbers: Sequence[int]) -> int:
+        """A new run with a waiting row for each frame number; its id."""
+        with self._sessions.begin() as session:
+            run = RunRow(
+                shot_id=shot_id, document=json.dumps(document), state="waiting", count=len(numbers)
+            )
+            session.add(run)
+            session.flush()
+            session.execute(insert(LedgerRow), [{"run_id": run.id, "number": n} for n in numbers])
+            return run.id
+
+    def take(self, run_id: int) -> ProjectTake:
+        """The take that a run writes to."""
+        return ProjectTake(run_id, self.frames, self._sessions)
+
+    def run(self, run_id: int) -> RunRow:
+        """A run's row.
+
+        Raises
+        ------
+        Mistake
+            When there is none.
+        """
+        with self._sessions() as session:
+            row = session.get(RunRow, run_id)
+        if row is None:
+            raise Mistake(f"there is no run {run_id}")
+        return row
+
+    def runs(self, shot_id: str = "") -> list[RunRow]:
+        """All runs, or those of one shot, newest first."""
+        query = select(RunRow).order_by(RunRow.id.desc())
+        with self._sessions() as session:
+            return list(session.scalars(query.where(RunRow.shot_id == shot_id) if shot_id else query))
+
+    def set(self, run_id: int, **values: Any) -> None:
+        """Set columns of a run."""
+        with self._sessions.begin() as session:
+            session.execute(update(RunRow).where(RunRow.id == run_id).values(**values))
+
+    def counts(self, run_id: int) -> dict[str, int]:
+        """How many frames are in each state."""
+        query = select(LedgerRow.state, func.count()).where(LedgerRow.run_id == run_id)
+        with self._sessions() as session:
+            return {state: count for state, count in session.execute(query.group_by(LedgerRow.state))}
+
+    def bytes(self, run_id: int) -> int:
+        """Bytes of all frames of a run."""
+        query = select(func.sum(LedgerRow.bytes)).where(LedgerRow.run_id == run_id)
+        with self._sessions() as session:
+            return session.scalar(query) or 0
+
+    def frame(self, run_id: int, number: int) -> LedgerRow | None:
+        """One row of the ledger."""
+        with self._sessions() as session:
+            return session.get(LedgerRow, (run_id, number))
+
+    def rows(
+        self, run_id: int, states: Sequence[str] = (), offset: int = 0, limit: int | None = None
+    ) -> list[LedgerRow]:
+        """Rows of the ledger in order of number, all or those in some states."""
+        query = select(LedgerRow).where(LedgerRow.run_id == run_id).order_by(LedgerRow.number)
+        if states:
+            query = query.where(LedgerRow.state.in_(states))
+        with self._sessions() as session:
+            return list(session.scalars(query.offset(offset).limit(limit)))
+
+    def interrupt_all(self) -> None:
+        """After a start: runs that were under way when the server ended are stopped now."""
+        message = "Vexel was ended while this run went on. Resume it to make the frames that are missing."
+        with self._sessions.begin() as session:
+            under_way = update(RunRow).where(RunRow.state.in_(UNDER_WAY))
+            session.execute(under_way.values(state="stopped", message=message, ended=now()))
+            unfinished = update(OutputRow).where(OutputRow.state.in_(UNDER_WAY))
+            session.execute(
+                unfinished.values(state="failed", message="Vexel was ended while this file was compiled.")
+            )
+
+    def remove(self, run_id: int) -> None:
+        """Forget a run; its frames stay under their keys."""
+        with self._sessions.begin() as session:
+            session.execute(delete(RunRow).where(RunRow.id == run_id))

@@ -1,0 +1,25 @@
+"""Writing a file so that it is there whole or not at all."""
+
+import os
+from pathlib import Path
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Write to a temporary name beside `path`, flush to the disk, then rename.
+
+    Raises
+    ------
+    OSError
+        When the folder cannot be written or the disk is full; nothing is left behind.
+    """
+    temporary = path.with_name(f".{path.name}.{os.getpid()}.part")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with temporary.open("wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        temporary.rename(path)
+    except OSError:
+        temporary.unlink(missing_ok=True)
+        raise
