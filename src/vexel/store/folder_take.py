@@ -33,7 +33,7 @@ class FolderTake:
         self._title, self._pass = shot.title, shot.picture.passes[0]
         self._count = shot.clock.clock().frames
         self._document = shot.model_dump(mode="json")
-        self.facts: dict[str, Any] = {}
+        self._facts: dict[str, Any] = {}
         self._rows: dict[int, FrameState] = {}
         self._by_key: dict[str, int] = {}
         self._saved = self._cost = 0.0
@@ -95,13 +95,25 @@ class FolderTake:
         if time.monotonic() - self._saved > max(1.0, self._cost / SAVE_SHARE):
             self.save()
 
+    def get(self, key: str) -> Any:
+        """A measured fact of the source, or None."""
+        return self._facts.get(key)
+
+    def put(self, key: str, value: Any) -> None:
+        """Keep a measured fact of the source in the ledger."""
+        self._facts[key] = value
+
+    def first_failure(self) -> FrameState:
+        """The first frame that failed."""
+        return next(row for _, row in sorted(self._rows.items()) if row.state == "failed")
+
     def save(self) -> None:
         """Write ``take.json``."""
         begun = time.monotonic()
         ledger = {
             "vexel": 1,
             "shot": self._document,
-            "facts": self.facts,
+            "facts": self._facts,
             "frames": [
                 {"file": self.path(n, "").name, **vars(row)} for n, row in sorted(self._rows.items())
             ],
@@ -121,7 +133,7 @@ class FolderTake:
 
     def _read(self) -> None:
         ledger = read_ledger(self.folder)
-        self.facts = ledger.get("facts", {})
+        self._facts = ledger.get("facts", {})
         for row in ledger["frames"]:
             if row["state"] in READY:
                 state = FrameState(**{k: v for k, v in row.items() if k != "file"})

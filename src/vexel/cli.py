@@ -1,0 +1,291 @@
+"""The command line."""
+
+import json
+import os
+import signal
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import asdict
+from fractions import Fraction
+from functools import wraps
+from pathlib import Path
+from typing import Any
+
+import click
+
+from vexel.core.errors import Failure, Mistake, VexelError
+
+DEFAULT_HOME = Path(os.environ.get("VEXEL_HOME", "~/vexel")).expanduser()
+
+
+def sentences(command: Callable[..., None]) -> Callable[..., None]:
+    """Say a person's mistake in one sentence, with exit status 2, and a failure with 1."""
+
+    @wraps(command)
+    def said(*args: Any, **kwargs: Any) -> None:
+        try:
+            command(*args, **kwargs)
+        except VexelError as error:
+            click.echo(f"vexel: {error}", err=True)
+            sys.exit(2 if isinstance(error, Mistake) else 1)
+        except KeyboardInterrupt:
+            click.echo("vexel: stopped", err=True)
+            sys.exit(1)
+
+    return said
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(package_name="vexel")
+def main() -> None:
+    """Plan a piece of video to the frame, capture it once, prove the file."""
+
+
+@main.command()
+@click.option("--home", type=click.Path(path_type=Path), default=DEFAULT_HOME / "demo", show_default=True)
+@click.option("--port", type=click.IntRange(0, 65535), default=8137, show_default=True)
+@sentences
+def demo(home: Path, port: int) -> None:
+    """Start Vexel with the demo project."""
+    from vexel.demo import lay_out
+    from vexel.web.serve import serve_home
+
+    lay_out(home)
+    serve_home(home, port)
+
+
+@main.command()
+@click.option("--home", type=click.Path(path_type=Path), default=DEFAULT_HOME, show_default=True)
+@click.option("--port", type=click.IntRange(0, 65535), default=8137, show_default=True)
+@sentences
+def serve(home: Path, port: int) -> None:
+    """Start Vexel."""
+    from vexel.web.serve import serve_home
+
+    serve_home(home, port)
+
+
+@main.command()
+@click.argument("document", metavar="SHOT.json", required=False, type=click.Path(path_type=Path))
+@click.option("--rate", help="Frames a second: 24, 12.5, 30000/1001 or 29.97.")
+@click.option("--seconds", help="Length in seconds.")
+@click.option("--frames", type=int, help="Length in frames.")
+@click.option("--span", type=click.Choice(["loop", "ends"]), default="loop", show_default=True)
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+@sentences
+def reckon(
+    document: Path | None, rate: str | None, seconds: str | None, frames: int | None, span: str, as_json: bool
+) -> None:
+    """Print frame count, duration and steps of a shot, or of a rate and a length."""
+    from vexel.core.preflight import preflight
+    from vexel.core.reckon import reckon as work_out
+
+    if document is not None:
+        if rate or seconds or frames is not None:
+            raise Mistake("give either a shot document or --rate with a length, not both")
+        shot = _shot(document)
+        figures, findings = work_out(shot.clock, shot.camera.rig), preflight(shot)
+    else:
+        figures, findings = work_out(_clock_plan(rate, seconds, frames, span)), []
+    if as_json:
+        click.echo(json.dumps(asdict(figures) | {"findings": [asdict(f) for f in findings]}))
+        return
+    click.echo(f"{figures.frames:,} frames, {figures.seconds_label}, {figures.rate_label}")
+    for reason in figures.reasons:
+        click.echo(f"  {reason}")
+    for finding in findings:
+        click.echo(f"  look: {finding.what}. {finding.cost}")
+
+
+@main.command()
+@click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
+@click.option("--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
+@click.option("--frames", "choice", default="", help="Only these, such as 0-23,40.")
+@click.option("--rough", is_flag=True, help="Small and quick: at most 480 pixels long, one sample.")
+@click.option("--workers", type=click.IntRange(1, 256), help="Processes; one a core by default.")
+@click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")
+@click.option("--resume", is_flag=True, help="Go on with the take that the folder holds.")
+@click.option("--fresh", is_flag=True, help="Replace the take that the folder holds.")
+@sentences
+def capture(
+    document: Path,
+    folder: Path,
+    choice: str,
+    rough: bool,
+    workers: int | None,
+    scheduler: str,
+    resume: bool,
+    fresh: bool,
+) -> None:
+    """Capture a shot's frames into a folder."""
+    from vexel.core.naming import chosen_frames
+    from vexel.crew.cluster import Crew
+    from vexel.crew.limits import capture_limits
+    from vexel.crew.planner import Planner
+    from vexel.crew.run import Run
+    from vexel.crew.stage_process import StageProcess
+    from vexel.store.folder_take import FolderTake
+
+    if resume and fresh:
+        raise Mistake("--resume goes on with a take and --fresh replaces it: give one of them")
+    shot = _shot(document)
+    shot = shot.rough() if rough else shot
+    count = shot.clock.clock().frames
+    numbers = chosen_frames(choice, count) if choice else list(range(count))
+    take = FolderTake(folder.absolute(), shot)
+    take.enter(resume=resume, fresh=fresh)
+    stage, crews = StageProcess(capture_limits()), []
+
+    def crew() -> Crew:
+        crews.append(Crew(workers, scheduler))
+        return crews[0]
+
+    with tempfile.TemporaryDirectory(prefix="vexel-copies-") as copies:
+        try:
+            prepared = Planner(Path(copies), stage, take).prepare(shot, document.absolute().parent)
+            stage.close()
+            run = Run(prepared, numbers, take, capture_limits())
+            signal.signal(signal.SIGINT, lambda *_: run.stop())
+            signal.signal(signal.SIGTERM, lambda *_: run.stop())
+            begun = time.monotonic()
+            outcome = run.go(crew, _Told("frames"))
+        finally:
+            stage.close()
+            for each in crews:
+                each.close()
+            take.save()
+    spent = time.monotonic() - begun
+    click.echo(
+        f"{folder}: {outcome.made:,} made, {outcome.kept:,} kept, {outcome.failed:,} failed, "
+        f"{outcome.waiting:,} waiting, in {spent:.1f} s"
+    )
+    if outcome.failed:
+        row = take.first_failure()
+        raise Failure(f"{outcome.failed:,} frames failed; frame {row.number}: {row.error}")
+    if outcome.halt:
+        raise Failure(outcome.halt)
+    if outcome.waiting:
+        raise Failure("stopped; add --resume to go on")
+
+
+@main.command("compile")
+@click.argument("place", metavar="DIR_OR_PATTERN", type=click.Path(path_type=Path))
+@click.option("-o", "--output", "file", required=True, type=click.Path(path_type=Path))
+@click.option("--rate", default="", help="Frames a second; a take says its own.")
+@click.option("--recipe", "name", default="", help="h264, gif or gif-640; by the file's ending if left out.")
+@click.option("--json", "as_json", is_flag=True, help="Print the receipt as one JSON object.")
+@sentences
+def compile_(place: Path, file: Path, rate: str, name: str, as_json: bool) -> None:
+    """Compile frames to a video file and prove it."""
+    from vexel.output.compile import compile_footage
+    from vexel.output.footage import footage_of
+    from vexel.output.recipes import recipe_for
+
+    recipe = recipe_for(file, name)
+    told = _Told("steps")
+    receipt = compile_footage(footage_of(place, rate), file, recipe, told.steps)
+    if as_json:
+        click.echo(json.dumps(receipt.document()))
+    else:
+        click.echo(f"{receipt.file}: {receipt.bytes:,} bytes")
+        for check in receipt.checks:
+            sign = "as planned" if check.holds else f"BUT PLANNED {check.planned}"
+            click.echo(f"  {check.what:9} {check.found:28} {sign}")
+        for note in receipt.notes:
+            click.echo(f"  note: {note}")
+    if not receipt.holds:
+        raise Failure(f"{file} is not what was planned: see the receipt")
+
+
+@main.command("inspect")
+@click.argument("place", metavar="PATH", type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+@sentences
+def inspect_(place: Path, as_json: bool) -> None:
+    """Print facts and findings of an image sequence or a video."""
+    from vexel.output.inspect import inspect
+
+    found = inspect(place)
+    if as_json:
+        click.echo(json.dumps(found))
+        return
+    for key, value in found["facts"].items():
+        click.echo(f"{key:8} {value:,}" if isinstance(value, int) else f"{key:8} {value}")
+    for finding in found["findings"]:
+        click.echo(f"look: {finding}")
+
+
+@main.command()
+def schema() -> None:
+    """Print the JSON Schema of the shot document."""
+    from vexel.core.shot import Shot
+
+    click.echo(json.dumps(Shot.model_json_schema(), indent=2))
+
+
+class _Told:
+    """Progress on standard error: a line that is rewritten on a terminal, few lines elsewhere."""
+
+    def __init__(self, unit: str) -> None:
+        self._unit = unit
+        self._last = 0.0
+        self._begun = time.monotonic()
+        self._live = sys.stderr.isatty()
+
+    def __call__(self, progress: Any) -> None:
+        left = "" if progress.seconds_left is None else f", {_span(progress.seconds_left)} left"
+        rate = f", {progress.rate:.2f} a second" if progress.rate else ""
+        self._say(progress.done, progress.count, f"{progress.done:,} of {progress.count:,} {self._unit}{rate}{left}")
+
+    def steps(self, done: int, count: int) -> None:
+        rate = done / max(time.monotonic() - self._begun, 1e-6)
+        self._say(
+            done, count, f"{done:,} of {count:,} {self._unit}, {rate:.1f} a second, {_span((count - done) / rate)} left"
+        )
+
+    def _say(self, done: int, count: int, text: str) -> None:
+        now = time.monotonic()
+        if done < count and now - self._last < (0.2 if self._live else 5.0):
+            return
+        self._last = now
+        end = "\n" if done >= count or not self._live else ""
+        click.echo(f"\r\x1b[K{text}{end}" if self._live else text, err=True, nl=not self._live)
+
+
+def _span(seconds: float) -> str:
+    minutes, rest = divmod(round(seconds), 60)
+    return f"{minutes // 60}:{minutes % 60:02d}:{rest:02d}" if minutes >= 60 else f"{minutes}:{rest:02d}"
+
+
+def _shot(document: Path) -> Any:
+    from vexel.core.shot import read_shot
+
+    try:
+        return read_shot(document.read_bytes(), document.name)
+    except OSError as error:
+        raise Mistake(f"{document} cannot be read: {error.strerror}") from None
+
+
+def _clock_plan(rate: str | None, seconds: str | None, frames: int | None, span: str) -> Any:
+    from pydantic import ValidationError
+
+    from vexel.core.refusal import sentence_of
+    from vexel.core.shot import ClockPlan
+
+    if rate is None:
+        raise Mistake("give a shot document, or --rate with --seconds or --frames")
+    try:
+        length = None if seconds is None else float(Fraction(seconds))
+    except (ValueError, ZeroDivisionError):
+        raise Mistake(f"--seconds {seconds!r} is not a number of seconds, such as 15 or 12.5") from None
+    document = {"rate": rate, "seconds": length, "frames": frames, "span": span}
+    try:
+        return ClockPlan.model_validate_json(json.dumps(document))
+    except ValidationError as error:
+        raise Mistake(sentence_of(error, ClockPlan)) from None
+
+
+if __name__ == "__main__":
+    main()

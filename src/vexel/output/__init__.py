@@ -1,0 +1,1 @@
+"""Compiling frames to a file, and proving the file."""

@@ -1,0 +1,96 @@
+"""Animated GIF: one palette made from all frames, endless, true in its total time."""
+
+from collections.abc import Callable, Iterator
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import cv2
+from av.filter import Graph
+
+from vexel.core.delays import Delays
+from vexel.output.footage import Footage
+from vexel.output.pictures import Sized
+
+HUNDREDTH = Fraction(1, 100)
+
+
+def write_gif(
+    footage: Footage, sized: Sized, delays: Delays, file: Path, told: Callable[[int], None]
+) -> list[str]:
+    """Encode in two passes, the first for the palette; returns notes for the receipt.
+
+    `told` counts both passes, so it ends at twice the number of frames.
+    """
+    palette = _palette(footage, sized, told)
+    starts = [sum(delays.hundredths[:i]) for i in range(len(delays.hundredths))]
+    graph, put, put_palette, take = _painter(sized)
+    put_palette.push(palette)
+    put_palette.push(None)
+    with av.open(
+        str(file), "w", format="gif", options={"loop": "0", "final_delay": str(delays.hundredths[-1])}
+    ) as container:
+        stream: Any = container.add_stream("gif", rate=100)
+        stream.width, stream.height, stream.pix_fmt = sized.width, sized.height, "pal8"
+        stream.time_base = stream.codec_context.time_base = HUNDREDTH
+        count = len(footage.files)
+        for number, frame in enumerate(_frames(footage, sized)):
+            frame.pts, frame.time_base = starts[number], HUNDREDTH
+            put.push(frame)
+            for painted in _pulled(take):
+                container.mux(stream.encode(painted))
+            told(count + number + 1)
+        put.push(None)
+        for painted in _pulled(take):
+            container.mux(stream.encode(painted))
+        container.mux(stream.encode())
+    return [delays.note] if delays.note else []
+
+
+def _frames(footage: Footage, sized: Sized) -> Iterator[av.VideoFrame]:
+    for _, pixels in sized.pictures(footage):
+        code = cv2.COLOR_BGR2RGBA if pixels.shape[2] == 3 else cv2.COLOR_BGRA2RGBA
+        yield av.VideoFrame.from_ndarray(cv2.cvtColor(pixels, code), format="rgba")
+
+
+def _palette(footage: Footage, sized: Sized, told: Callable[[int], None]) -> av.VideoFrame:
+    """The 255 colours, and transparency, that serve all frames best."""
+    graph = Graph()
+    put = graph.add_buffer(
+        width=sized.width, height=sized.height, format="rgba", time_base=HUNDREDTH
+    )
+    make = graph.add("palettegen", "stats_mode=full:reserve_transparent=1")
+    take = graph.add("buffersink")
+    put.link_to(make)
+    make.link_to(take)
+    graph.configure()
+    for number, frame in enumerate(_frames(footage, sized)):
+        frame.pts, frame.time_base = number, HUNDREDTH
+        put.push(frame)
+        told(number + 1)
+    put.push(None)
+    return next(_pulled(take))
+
+
+def _painter(sized: Sized) -> tuple[Graph, Any, Any, Any]:
+    graph = Graph()
+    put = graph.add_buffer(
+        width=sized.width, height=sized.height, format="rgba", time_base=HUNDREDTH
+    )
+    put_palette = graph.add_buffer(width=16, height=16, format="rgba", time_base=HUNDREDTH)
+    paint = graph.add("paletteuse", "dither=sierra2_4a:diff_mode=rectangle:alpha_threshold=128")
+    take = graph.add("buffersink")
+    put.link_to(paint, 0, 0)
+    put_palette.link_to(paint, 0, 1)
+    paint.link_to(take)
+    graph.configure()
+    return graph, put, put_palette, take
+
+
+def _pulled(sink: Any) -> Iterator[av.VideoFrame]:
+    while True:
+        try:
+            yield sink.pull()
+        except (av.BlockingIOError, av.EOFError):
+            return

@@ -1,0 +1,95 @@
+"""Facts and findings of an image sequence or a video that somebody else made."""
+
+from pathlib import Path
+from typing import Any
+
+import cv2
+
+from vexel.core.clock import decimal
+from vexel.core.errors import Mistake
+from vexel.output.footage import number_of, read_picture, sequence_files
+from vexel.output.readback import video_facts
+from vexel.store.folder_take import LEDGER, read_ledger
+
+
+def inspect(place: Path) -> dict[str, Any]:
+    """Look at a folder or pattern of images, a take or a video file.
+
+    Returns
+    -------
+    dict
+        ``kind``, ``facts`` (name to value) and ``findings`` (sentences).
+
+    Raises
+    ------
+    Mistake
+        When nothing of the kind is there.
+    """
+    if place.is_dir() or any(mark in place.name for mark in "%*?"):
+        return _sequence(place)
+    if not place.exists():
+        raise Mistake(f"there is nothing at {place}")
+    return _video(place)
+
+
+def _video(file: Path) -> dict[str, Any]:
+    found = video_facts(file)
+    facts = {
+        "codec": found.codec,
+        "size": f"{found.width} × {found.height}",
+        "frames": found.frames,
+        "rate": f"{found.rate.numerator}/{found.rate.denominator}",
+        "seconds": decimal(found.seconds),
+        "pixels": found.pixel_format,
+        "colour": found.colour,
+        "bytes": file.stat().st_size,
+    }
+    findings = []
+    if found.uneven:
+        findings.append("frames last differently: the rate is a mean")
+    if found.index_first is False:
+        findings.append("the index stands at the end of the file: over a network it plays only when all has arrived")
+    if found.codec == "h264" and found.pixel_format != "yuv420p":
+        findings.append(f"{found.pixel_format} does not play in every browser: yuv420p does")
+    if found.colour == "untagged" and found.codec == "h264":
+        findings.append("colours are not tagged: players guess between BT.601 and BT.709")
+    return {"kind": "video", "path": str(file), "facts": facts, "findings": findings}
+
+
+def _sequence(place: Path) -> dict[str, Any]:
+    files = sequence_files(place)
+    numbers = [number_of(file) or 0 for file in files]
+    missing = sorted(set(range(numbers[0], numbers[-1] + 1)) - set(numbers))
+    height, width = read_picture(files[0]).shape[:2]
+    facts: dict[str, Any] = {
+        "first": files[0].name,
+        "last": files[-1].name,
+        "frames": len(files),
+        "size": f"{width} × {height}",
+        "bytes": sum(file.stat().st_size for file in files),
+    }
+    findings = []
+    if missing:
+        shown = ", ".join(map(str, missing[:10])) + (" …" if len(missing) > 10 else "")
+        findings.append(f"{len(missing):,} numbers are missing: {shown}")
+    others = [f for f in files if _size(f) not in ((width, height), None)]
+    if others:
+        findings.append(f"{len(others):,} files are of another size than the first, such as {others[0].name}")
+    if (place / LEDGER).is_file():
+        ledger = read_ledger(place)
+        facts["title"] = ledger["shot"]["title"]
+        facts["rate"] = ledger["shot"]["clock"]["rate"]
+        failed = [row for row in ledger["frames"] if row["state"] == "failed"]
+        if failed:
+            findings.append(f"{len(failed):,} frames failed, the first is {failed[0]['number']}: {failed[0]['error']}")
+    return {"kind": "sequence", "path": str(place), "facts": facts, "findings": findings}
+
+
+def _size(file: Path) -> tuple[int, int] | None:
+    """Width and height of a PNG from its header, else by reading it."""
+    with file.open("rb") as stream:
+        head = stream.read(24)
+    if head.startswith(b"\x89PNG"):
+        return int.from_bytes(head[16:20], "big"), int.from_bytes(head[20:24], "big")
+    pixels = cv2.imread(str(file), cv2.IMREAD_REDUCED_GRAYSCALE_8)
+    return None if pixels is None else read_picture(file).shape[1::-1]  # type: ignore[return-value]

@@ -1,0 +1,71 @@
+"""MP4: H.264 in 4:2:0, BT.709, index at the front."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import av
+import cv2
+import numpy as np
+from av.video.reformatter import ColorRange, Colorspace
+from numpy.typing import NDArray
+
+from vexel.core.errors import Failure
+from vexel.output.footage import Footage
+from vexel.output.pictures import Sized
+
+CRF = "18"
+PRESET = "medium"
+BT709 = 1
+"""Number of BT.709 for primaries, transfer and matrix (ITU-T H.273)."""
+
+
+def write_mp4(footage: Footage, sized: Sized, file: Path, told: Callable[[int], None]) -> list[str]:
+    """Encode; returns notes for the receipt.
+
+    Raises
+    ------
+    Failure
+        When a side is odd, or frames differ in size.
+    """
+    width, height = sized.width, sized.height
+    if width % 2 or height % 2:
+        raise Failure(
+            f"the frames are {width} × {height}, but H.264 in 4:2:0 needs even sides: capture them "
+            f"{width - width % 2} × {height - height % 2}, or compile a GIF"
+        )
+    notes: list[str] = []
+    with av.open(str(file), "w", format="mp4", options={"movflags": "+faststart"}) as container:
+        stream = container.add_stream("libx264", rate=footage.clock.rate.fps)
+        _set_up(stream, width, height)
+        for number, (_, pixels) in enumerate(sized.pictures(footage)):
+            if pixels.shape[2] == 4:
+                pixels = over_black(pixels)
+                if not notes:
+                    notes.append("the frames are transparent; H.264 has no alpha, so they stand on black")
+            frame = av.VideoFrame.from_ndarray(pixels, format="bgr24").reformat(
+                format="yuv420p",
+                dst_colorspace=Colorspace.ITU709,
+                src_color_range=ColorRange.JPEG,
+                dst_color_range=ColorRange.MPEG,
+                interpolation="BICUBIC",
+            )
+            frame.pts = number
+            container.mux(stream.encode(frame))
+            told(number + 1)
+        container.mux(stream.encode())
+    return notes
+
+
+def _set_up(stream: Any, width: int, height: int) -> None:
+    stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
+    stream.options = {"crf": CRF, "preset": PRESET}
+    context = stream.codec_context
+    context.color_primaries = context.color_trc = context.colorspace = BT709
+    context.color_range = ColorRange.MPEG
+
+
+def over_black(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Straight BGRA laid over black (Porter and Duff, 1984)."""
+    alpha = pixels[..., 3:].astype(np.uint16)
+    return np.ascontiguousarray((pixels[..., :3] * alpha + 127) // 255).astype(np.uint8)

@@ -1,0 +1,54 @@
+"""Frames at the size that a recipe wants, all of one size."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.errors import Failure
+from vexel.output.footage import Footage, read_picture
+
+
+@dataclass(frozen=True)
+class Sized:
+    """The size of all frames, and of the file made of them.
+
+    Attributes
+    ----------
+    from_width, from_height : int
+        Of the frames, in pixels.
+    width, height : int
+        Of the file, in pixels.
+    """
+
+    from_width: int
+    from_height: int
+    width: int
+    height: int
+
+    @classmethod
+    def of(cls, footage: Footage, long_side: int | None) -> "Sized":
+        """The size of the first frame, brought down to `long_side`."""
+        height, width = read_picture(footage.files[0]).shape[:2]
+        scale = min(1.0, (long_side or max(width, height)) / max(width, height))
+        return cls(width, height, max(round(width * scale), 1), max(round(height * scale), 1))
+
+    def pictures(self, footage: Footage) -> Iterator[tuple[str, NDArray[np.uint8]]]:
+        """Name and pixels of each frame, shape (height, width, 3 or 4).
+
+        Raises
+        ------
+        Failure
+            When a frame has another size than the first.
+        """
+        for file, pixels in footage.pictures():
+            if pixels.shape[:2] != (self.from_height, self.from_width):
+                raise Failure(
+                    f"{file} is {pixels.shape[1]} × {pixels.shape[0]}, but the first frame is "
+                    f"{self.from_width} × {self.from_height}: all frames of a file must be of one size"
+                )
+            if (self.width, self.height) != (self.from_width, self.from_height):
+                pixels = cv2.resize(pixels, (self.width, self.height), interpolation=cv2.INTER_AREA)
+            yield file.name, pixels

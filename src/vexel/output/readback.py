@@ -1,0 +1,110 @@
+"""What is really in a video file, read back by decoding every frame."""
+
+import struct
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import av
+
+from vexel.core.errors import Mistake
+
+
+@dataclass(frozen=True)
+class VideoFacts:
+    """Facts of a video file.
+
+    Attributes
+    ----------
+    container, codec, pixel_format : str
+    width, height, frames : int
+    seconds : Fraction
+        From the first frame's start to the last one's end.
+    rate : Fraction
+        ``frames / seconds``.
+    colour : str
+        Colour tags, such as ``bt709``, or ``untagged``.
+    index_first : bool or None
+        Whether playing can begin before all has arrived; None where it makes no difference.
+    uneven : bool
+        Whether frames last differently.
+    """
+
+    container: str
+    codec: str
+    pixel_format: str
+    width: int
+    height: int
+    frames: int
+    seconds: Fraction
+    rate: Fraction
+    colour: str
+    index_first: bool | None
+    uneven: bool
+
+
+def video_facts(file: Path) -> VideoFacts:
+    """Decode a video file from end to end.
+
+    Raises
+    ------
+    Mistake
+        When it is no video.
+    """
+    # The GIF reader would otherwise rewrite the very delays that are to be read.
+    options = {"min_delay": "0", "default_delay": "0"} if file.suffix.lower() == ".gif" else {}
+    try:
+        with av.open(str(file), options=options) as container:
+            if not container.streams.video:
+                raise Mistake(f"{file} has no video stream")
+            stream = container.streams.video[0]
+            stream.thread_type = "AUTO"
+            frames, times = 0, []
+            for packet in container.demux(stream):
+                if packet.pts is not None:
+                    times.append((packet.pts, packet.duration or 0))
+                frames += len(packet.decode())
+            base = stream.time_base or Fraction(1)
+            context = stream.codec_context
+            tags = (context.color_primaries, context.color_trc, context.colorspace)
+            return VideoFacts(
+                container=container.format.name.split(",")[0] if file.suffix != ".mp4" else "mp4",
+                codec=context.name,
+                pixel_format=context.pix_fmt or "",
+                width=context.width,
+                height=context.height,
+                frames=frames,
+                seconds=_extent(times) * base,
+                rate=Fraction(frames) / (_extent(times) * base) if _extent(times) else Fraction(0),
+                colour="bt709" if tags == (1, 1, 1) else "untagged" if set(tags) == {2} else str(tags),
+                index_first=_index_first(file),
+                uneven=len({duration for _, duration in times}) > 1,
+            )
+    except (av.FFmpegError, OSError) as error:
+        raise Mistake(f"{file} cannot be read as video: {getattr(error, 'strerror', '') or error}") from None
+
+
+def _extent(times: list[tuple[int, int]]) -> int:
+    if not times:
+        return 0
+    last, duration = max(times)
+    return last + duration - min(times)[0]
+
+
+def _index_first(file: Path) -> bool | None:
+    """Whether an MP4's ``moov`` box stands before its ``mdat`` box."""
+    with file.open("rb") as stream:
+        while header := stream.read(8):
+            if len(header) < 8:
+                return None
+            size, kind = struct.unpack(">I4s", header)
+            if kind in (b"moov", b"mdat"):
+                return bool(kind == b"moov")
+            if size == 1:
+                (size,) = struct.unpack(">Q", stream.read(8))
+                stream.seek(size - 16, 1)
+            elif size < 8 or not kind.isalpha():
+                return None
+            else:
+                stream.seek(size - 8, 1)
+    return None

@@ -1,0 +1,55 @@
+"""Recipes: settings for compiling to a kind of file."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from vexel.core.dial import nearest_name
+from vexel.core.errors import Mistake
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """How a kind of file is made.
+
+    Attributes
+    ----------
+    name, suffix, about : str
+    long_side : int or None
+        Largest width or height in pixels; None keeps the frames' size.
+    """
+
+    name: str
+    suffix: str
+    about: str
+    long_side: int | None = None
+
+
+RECIPES = {
+    recipe.name: recipe
+    for recipe in (
+        Recipe("h264", ".mp4", "MP4 video, H.264: plays everywhere"),
+        Recipe("gif", ".gif", "Animated GIF at the frames' own size"),
+        Recipe("gif-640", ".gif", "Animated GIF, at most 640 pixels long", 640),
+    )
+}
+
+
+def recipe_for(file: Path, name: str = "") -> Recipe:
+    """The recipe of this name, or the first that fits the file's ending.
+
+    Raises
+    ------
+    Mistake
+        When there is none, or its ending is another.
+    """
+    if name:
+        if name not in RECIPES:
+            raise Mistake(f"there is no recipe {name!r}; {nearest_name(name, RECIPES)}")
+        recipe = RECIPES[name]
+        if file.suffix.lower() != recipe.suffix:
+            raise Mistake(f"recipe {name} makes {recipe.suffix} files, but the output is named {file.name}")
+        return recipe
+    for recipe in RECIPES.values():
+        if recipe.suffix == file.suffix.lower():
+            return recipe
+    raise Mistake(f"{file.name}: name the output with .mp4 or .gif, so that the kind of file is known")
