@@ -19,9 +19,10 @@ def _to_encoded(linear: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
 
 
-LINEAR = _to_linear(np.arange(256) / 255).astype(np.float32)
-"""Linear light of each of the 256 sRGB codes."""
-_ENCODED = np.rint(_to_encoded(np.arange(_STEPS + 1) / _STEPS) * 255).astype(np.uint8)
+_CODES, _LEVELS = np.arange(256) / 255, np.arange(_STEPS + 1) / _STEPS
+LINEAR = np.stack([_to_linear(_CODES)] * 3 + [_CODES], axis=-1)[None].astype(np.float32)
+"""Linear light of each of the 256 sRGB codes, and alpha as it is; shape (1, 256, 4)."""
+_ENCODED = np.rint(255 * np.stack([_to_encoded(_LEVELS)] * 3 + [_LEVELS], axis=-1)[None]).astype(np.uint8)
 
 
 def mean_of_samples(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray[np.uint8]:
@@ -42,29 +43,13 @@ def mean_of_samples(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray
         sRGB with straight alpha.
     """
     first = next(samples)
-    opaque = bool((first[..., 3] == 255).all())
-    if count == 1:
-        return first if opaque else _straight(first)
-    total = cv2.LUT(first[..., :3], LINEAR)
-    cover = first[..., 3].astype(np.float32)
+    if count == 1 and (first[..., 3] == 255).all():
+        return first
+    total = cv2.LUT(first, LINEAR)
     for sample in samples:
-        cv2.accumulate(cv2.LUT(sample[..., :3], LINEAR), total)
-        if not opaque:
-            cover += sample[..., 3]
-    out = np.empty_like(first)
-    if opaque:
-        out[..., 3] = 255
-        scale: float | NDArray[np.float32] = _STEPS / count
-    else:
-        out[..., 3] = np.rint(cover / count)
-        scale = (_STEPS * 255 / np.maximum(cover, 1.0))[..., None]
-    light = np.minimum(total * scale + 0.5, _STEPS).astype(np.uint16)
-    out[..., :3] = _ENCODED[light]
-    return out
-
-
-def _straight(premultiplied: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    alpha = premultiplied[..., 3:].astype(np.float32)
-    out = premultiplied.copy()
-    out[..., :3] = np.minimum(premultiplied[..., :3] * (255 / np.maximum(alpha, 1)) + 0.5, 255)
-    return out
+        cv2.accumulate(cv2.LUT(sample, LINEAR), total)
+    cover = total[..., 3:]
+    if float(cover.min()) < count:
+        total[..., :3] *= count / np.maximum(cover, 1 / 255)
+    light = cv2.multiply(total, (_STEPS / count,) * 4, dtype=cv2.CV_16U)
+    return cv2.LUT(light, _ENCODED)

@@ -70,9 +70,10 @@ class Stage:
         parts = self._parts(at, recipe.dials, recipe.instant)
         self._scene.show(parts, recipe.ranges)
         self._scene.look(recipe.camera, recipe.width, recipe.height, recipe.background)
-        return mean_of_samples(self._samples(recipe), recipe.samples)
+        return np.ascontiguousarray(mean_of_samples(self._samples(recipe), recipe.samples)[::-1])
 
     def _samples(self, recipe: FrameRecipe) -> Iterator[NDArray[np.uint8]]:
+        """Rendered samples, the bottom row first, as the renderer counts."""
         camera = self._scene.renderer.GetActiveCamera()
         for x, y in sample_offsets(recipe.samples):
             # The window's centre counts from -1 to 1, so a pixel is 2/size of it.
@@ -80,8 +81,7 @@ class Stage:
             self._scene.window.Render()
             pixels = vtkUnsignedCharArray()
             self._scene.window.GetRGBACharPixelData(0, 0, recipe.width - 1, recipe.height - 1, 0, pixels)
-            flat = vtk_to_numpy(pixels).reshape(recipe.height, recipe.width, 4)
-            yield np.ascontiguousarray(flat[::-1])
+            yield vtk_to_numpy(pixels).reshape(recipe.height, recipe.width, 4)
 
     def _open(self, at: SourceAt) -> Source:
         if self._source is None or self._at != at:

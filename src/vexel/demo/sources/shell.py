@@ -30,6 +30,6 @@ def shell(
     # Pigment: two bands that run along the whorl, broken by flecks laid down as it grew.
     bands = np.exp(-((np.sin(phi) - 0.45) ** 2) / 0.02) + np.exp(-((np.sin(phi) + 0.35) ** 2) / 0.012)
     flecks = 0.5 + 0.5 * np.sin(theta * 11 + 5 * np.sin(phi) + 2 * np.sin(theta * 2.3))
-    blush = 0.30 + 0.22 * np.sin(phi) - 0.03 * np.cos(theta * ribs)
+    blush = 0.20 + 0.16 * np.sin(phi) - 0.03 * np.cos(theta * ribs)
     surface["pigment"] = np.clip(bands * flecks + blush, 0, 1).ravel(order="F")
-    return part(surface, scalars="pigment", colour_map="YlOrBr", low=-0.05, high=1.15)
+    return part(surface, scalars="pigment", colour_map="YlOrBr", low=-0.05, high=1.3)
