@@ -70,9 +70,7 @@ def part(
     smooth : bool
         Shade through point normals; the mesh's own if it has them.
     """
-    return as_part(
-        mesh, colour=colour, scalars=scalars, colour_map=colour_map, low=low, high=high, smooth=smooth
-    )
+    return as_part(mesh, colour=colour, scalars=scalars, colour_map=colour_map, low=low, high=high, smooth=smooth)
 
 
 def model(build: Callable[..., Any]) -> Model:

@@ -90,9 +90,7 @@ class Clock:
         """The instant of frame `frame`, computed from its number alone."""
         if not 0 <= frame < self.frames:
             raise Mistake(f"frame {frame} is outside the shot, which has frames 0 to {self.frames - 1}")
-        return Instant(
-            frame, self.frames, frame / self.rate.fps, Fraction(frame, self.steps), self.rate.fps
-        )
+        return Instant(frame, self.frames, frame / self.rate.fps, Fraction(frame, self.steps), self.rate.fps)
 
     def phases(self) -> NDArray[np.float64]:
         """Phases of all frames, shape (N,), dimensionless, each within half a unit in the last place."""

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import pairwise
 
 from vexel.core.clock import Clock, decimal, nearest_whole
 
@@ -33,7 +34,7 @@ def gif_delays(clock: Clock) -> Delays:
     """Spread whole delays so that every frame starts within half a hundredth of its instant."""
     each = 100 / clock.rate.fps
     starts = [nearest_whole(i * each) for i in range(clock.frames + 1)]
-    hundredths = tuple(max(b - a, 1) for a, b in zip(starts, starts[1:], strict=False))
+    hundredths = tuple(max(b - a, 1) for a, b in pairwise(starts))
     notes = []
     if each.denominator != 1:
         kinds = " and ".join(f"0.{d:02d}" for d in sorted(set(hundredths)))

@@ -35,9 +35,7 @@ def eased(ease: Ease, progress: NDArray[np.float64]) -> NDArray[np.float64]:
     return cubic_bezier(*CURVES[ease], progress)
 
 
-def cubic_bezier(
-    x1: float, y1: float, x2: float, y2: float, progress: NDArray[np.float64]
-) -> NDArray[np.float64]:
+def cubic_bezier(x1: float, y1: float, x2: float, y2: float, progress: NDArray[np.float64]) -> NDArray[np.float64]:
     """Output of ``cubic-bezier(x1, y1, x2, y2)`` for an array of inputs.
 
     The curve's parameter is found by bisection, which always converges since

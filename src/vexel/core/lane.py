@@ -8,9 +8,7 @@ from numpy.typing import NDArray
 from vexel.core.ease import Ease, eased
 
 
-def lane_values(
-    keys: Sequence[tuple[float, float]], ease: Ease, phases: NDArray[np.float64]
-) -> NDArray[np.float64]:
+def lane_values(keys: Sequence[tuple[float, float]], ease: Ease, phases: NDArray[np.float64]) -> NDArray[np.float64]:
     """Values of a lane at given phases.
 
     Parameters

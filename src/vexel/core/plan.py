@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import TypeAdapter
 
 from vexel.core.clock import Clock, Instant
 from vexel.core.dial import Dial, check_values
@@ -54,6 +55,28 @@ class Subject:
 
 
 @dataclass(frozen=True)
+class Basis:
+    """What a plan rests on beside the shot: the stage's version, and the source as it was measured."""
+
+    engine: str
+    source: SourceIdentity
+    facts: SourceFacts
+    subject: Subject
+
+    def dumps(self) -> str:
+        """As JSON text."""
+        return _BASIS.dump_json(self).decode()
+
+    @staticmethod
+    def loads(text: str) -> "Basis":
+        """From the text that `dumps` gave."""
+        return _BASIS.validate_json(text)
+
+
+_BASIS = TypeAdapter(Basis)
+
+
+@dataclass(frozen=True)
 class Plan:
     """A shot worked out: clock, camera and dials for all frames as arrays.
 
@@ -64,10 +87,7 @@ class Plan:
 
     shot: Shot
     clock: Clock
-    engine: str
-    source: SourceIdentity
-    facts: SourceFacts
-    subject: Subject
+    basis: Basis
     path: CameraPath
     distance: float
     dials: Mapping[str, NDArray[np.float64]]
@@ -76,13 +96,13 @@ class Plan:
         """The recipe of one frame."""
         picture = self.shot.picture
         # The clipping planes hold the subject, even when the camera goes round another point.
-        gap = self.path.positions[frame] - np.asarray(self.subject.sphere.centre)
-        near, far = clipping(float(np.linalg.norm(gap)), self.subject.sphere.radius)
+        gap = self.path.positions[frame] - np.asarray(self.basis.subject.sphere.centre)
+        near, far = clipping(float(np.linalg.norm(gap)), self.basis.subject.sphere.radius)
         return FrameRecipe(
-            engine=self.engine,
-            source=self.source,
+            engine=self.basis.engine,
+            source=self.basis.source,
             dials={name: steady(values[frame]) for name, values in self.dials.items()},
-            instant=given(self.clock.instant(frame)) if self.facts.takes_instant else None,
+            instant=given(self.clock.instant(frame)) if self.basis.facts.takes_instant else None,
             camera=CameraPose(
                 position=_triple(self.path.positions[frame]),
                 target=_triple(self.path.targets[frame]),
@@ -96,13 +116,11 @@ class Plan:
             samples=picture.samples,
             render_pass=picture.passes[0],
             background=picture.background,
-            ranges={name: (steady(a), steady(b)) for name, (a, b) in self.subject.ranges.items()},
+            ranges={name: (steady(a), steady(b)) for name, (a, b) in self.basis.subject.ranges.items()},
         )
 
 
-def make_plan(
-    shot: Shot, engine: str, source: SourceIdentity, facts: SourceFacts, subject: Subject
-) -> Plan:
+def make_plan(shot: Shot, basis: Basis) -> Plan:
     """Work out all frames of a shot.
 
     Raises
@@ -110,7 +128,7 @@ def make_plan(
     Mistake
         When the shot sets or drives a dial that the source does not have.
     """
-    clock = shot.clock.clock()
+    clock, subject = shot.clock.clock(), basis.subject
     picture, rig = shot.picture, shot.camera.rig
     wide, high, _ = shot.camera.lens.lens().view_deg(picture.width, picture.height)
     distance = distance_to_fill(subject.sphere.radius, rig.fill, min(wide, high))
@@ -123,13 +141,10 @@ def make_plan(
         centre=rig.centre or subject.sphere.centre,
         distance=distance,
     )
-    dials = dial_values(shot, facts, clock.phases())
-    return Plan(shot, clock, engine, source, facts, subject, path, distance, dials)
+    return Plan(shot, clock, basis, path, distance, dial_values(shot, basis.facts, clock.phases()))
 
 
-def dial_values(
-    shot: Shot, facts: SourceFacts, phases: NDArray[np.float64]
-) -> dict[str, NDArray[np.float64]]:
+def dial_values(shot: Shot, facts: SourceFacts, phases: NDArray[np.float64]) -> dict[str, NDArray[np.float64]]:
     """Value of every dial at given phases, each of shape (N,)."""
     known = {dial.name: dial for dial in facts.dials}
     values = {name: np.full_like(phases, dial.default) for name, dial in known.items()}
@@ -155,9 +170,7 @@ def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
 
 def given(instant: Instant) -> InstantGiven:
     """The instant as a recipe carries it."""
-    return InstantGiven(
-        instant.frame, instant.count, str(instant.seconds), str(instant.phase), str(instant.rate)
-    )
+    return InstantGiven(instant.frame, instant.count, str(instant.seconds), str(instant.phase), str(instant.rate))
 
 
 def _triple(values: NDArray[np.float64]) -> tuple[float, float, float]:

@@ -74,7 +74,7 @@ class Rate:
 def _ntsc_meaning(decimal: Fraction) -> Fraction | None:
     """The 1000/1001 fraction that a usual decimal stands for, if it stands for one."""
     nominal = round(decimal) if decimal.denominator != 1 else 0
-    if nominal == 0 or nominal % 24 and nominal % 30:
+    if nominal == 0 or (nominal % 24 and nominal % 30):
         return None
     exact = Fraction(nominal * 1000, 1001)
     return exact if abs(decimal - exact) < Fraction(6, 1000) else None

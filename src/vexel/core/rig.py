@@ -63,9 +63,7 @@ def orbit(
     sign = 1.0 if direction == "ccw" else -1.0
     azimuths = start_deg + sign * 360.0 * turns * phases
     a, e = np.radians(azimuths), np.radians(elevation_deg)
-    away = np.stack(
-        [np.cos(e) * np.sin(a), -np.cos(e) * np.cos(a), np.full_like(a, np.sin(e))], axis=1
-    )
+    away = np.stack([np.cos(e) * np.sin(a), -np.cos(e) * np.cos(a), np.full_like(a, np.sin(e))], axis=1)
     middle = np.asarray(centre, dtype=np.float64)
     return CameraPath(
         positions=middle + distance * away,

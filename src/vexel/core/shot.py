@@ -1,6 +1,7 @@
 """The shot document: the whole plan of one piece of video, read from JSON."""
 
 from fractions import Fraction
+from itertools import pairwise
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
@@ -121,7 +122,7 @@ class LanePlan(_Part):
     @field_validator("keys")
     @classmethod
     def _rise(cls, keys: list[tuple[float, float]]) -> list[tuple[float, float]]:
-        for (a, _), (b, _) in zip(keys, keys[1:], strict=False):
+        for (a, _), (b, _) in pairwise(keys):
             if b <= a:
                 raise Mistake(f"keys must rise in phase, but {b:g} follows {a:g}")
         return keys
@@ -174,9 +175,7 @@ class Shot(_Part):
         """The same shot, small and quick: at most 480 pixels long, one sample."""
         size = self.picture
         scale = min(1.0, ROUGH_LONG_SIDE / max(size.width, size.height))
-        width, height = even_sides(
-            max(round(size.width * scale), 16), max(round(size.height * scale), 16)
-        )
+        width, height = even_sides(max(round(size.width * scale), 16), max(round(size.height * scale), 16))
         small = size.model_copy(update={"width": width, "height": height, "samples": 1})
         return self.model_copy(update={"picture": small})
 

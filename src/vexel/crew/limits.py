@@ -14,10 +14,13 @@ class Limits:
         For one frame, or one question to the source.
     memory_mb : int
         What the source may take beyond the stage's own memory.
+    seconds_name : str
+        The setting that gives `seconds`.
     """
 
     seconds: float
     memory_mb: int
+    seconds_name: str = "VEXEL_FRAME_SECONDS"
 
 
 def capture_limits() -> Limits:
@@ -27,7 +30,7 @@ def capture_limits() -> Limits:
 
 def view_limits() -> Limits:
     """For the viewfinder, where a person waits: VEXEL_VIEW_SECONDS (20)."""
-    return Limits(_number("VEXEL_VIEW_SECONDS", 20), int(_number("VEXEL_MEMORY_MB", 4096)))
+    return Limits(_number("VEXEL_VIEW_SECONDS", 20), int(_number("VEXEL_MEMORY_MB", 4096)), "VEXEL_VIEW_SECONDS")
 
 
 def _number(name: str, default: float) -> float:

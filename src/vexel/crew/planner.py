@@ -7,6 +7,7 @@ from typing import Any, Protocol
 from vexel.core.dial import Dial
 from vexel.core.framing import Sphere
 from vexel.core.plan import (
+    Basis,
     Plan,
     SourceAt,
     SourceFacts,
@@ -92,7 +93,15 @@ class Planner:
         identity, at = self.source(shot, folder)
         facts = self.facts(identity, at)
         subject = self._subject(shot, identity, at, facts)
-        return Prepared(make_plan(shot, engine(), identity, facts, subject), at)
+        return Prepared(make_plan(shot, Basis(engine(), identity, facts, subject)), at)
+
+    def again(self, shot: Shot, basis: Basis) -> Prepared | None:
+        """The plan that a run began with, or None when its source's copy or its stage is gone."""
+        source = basis.source
+        main = self._copies / source.digest / source.main
+        if basis.engine != engine() or not main.is_file():
+            return None
+        return Prepared(make_plan(shot, basis), (source.kind, main, source.up))
 
     def _subject(self, shot: Shot, identity: SourceIdentity, at: SourceAt, facts: SourceFacts) -> Subject:
         clock = shot.clock.clock()

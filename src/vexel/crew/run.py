@@ -88,9 +88,7 @@ class Run:
         self._stop.set()
         self._results.put(None)
 
-    def go(
-        self, crew: Callable[[], Workers], told: Callable[[Progress], None] = lambda _: None
-    ) -> Outcome:
+    def go(self, crew: Callable[[], Workers], told: Callable[[Progress], None] = lambda _: None) -> Outcome:
         """Make what is missing.
 
         Parameters

@@ -17,9 +17,9 @@ from typing import Any
 from vexel.core.errors import VexelError
 from vexel.core.plan import SourceAt
 from vexel.core.recipe import FrameRecipe
-from vexel.store.write import write_whole
 from vexel.stage.png import png_bytes
 from vexel.stage.stage import Stage
+from vexel.store.write import write_whole
 
 
 class Answers:

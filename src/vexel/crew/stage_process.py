@@ -21,7 +21,6 @@ from vexel.crew.limits import Limits
 START_SECONDS = 60.0
 
 
-
 class LimitReached(Failure):
     """The source's code took too long, took too much memory or broke its process."""
 
@@ -46,21 +45,24 @@ class StageProcess:
 
     def facts(self, at: SourceAt) -> SourceFacts:
         """See `vexel.stage.stage.Stage.facts`."""
-        return self._ask("facts", at)
+        facts: SourceFacts = self._ask("facts", at)
+        return facts
 
     def measure(
         self, at: SourceAt, moments: list[tuple[dict[str, float], InstantGiven | None]]
     ) -> tuple[tuple[float, float, float], float, dict[str, tuple[float, float]]]:
         """See `vexel.stage.stage.Stage.measure`."""
-        return self._ask("measure", at, moments)
+        return self._ask("measure", at, moments, patience=len(moments))  # type: ignore[no-any-return]
 
     def view(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
         """The frame as PNG bytes."""
-        return self._ask("view", at, recipe)
+        data: bytes = self._ask("view", at, recipe)
+        return data
 
     def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float]:
         """Write the frame to `path`; its bytes and the seconds it took."""
-        return self._ask("make", at, recipe, path)
+        size, seconds = self._ask("make", at, recipe, path)
+        return size, seconds
 
     def close(self) -> None:
         """End the process."""
@@ -68,7 +70,7 @@ class StageProcess:
             self._end()
             self._stacks.unlink(missing_ok=True)
 
-    def _ask(self, question: str, at: SourceAt, *arguments: Any) -> Any:
+    def _ask(self, question: str, at: SourceAt, *arguments: Any, patience: int = 1) -> Any:
         with self._turn:
             fresh = self._process is None or self._process.poll() is not None
             if fresh:
@@ -76,7 +78,7 @@ class StageProcess:
             assert self._pipe is not None
             try:
                 self._pipe.send((question, (at, *arguments)))
-                if not self._pipe.poll(self._limits.seconds + (START_SECONDS if fresh else 0)):
+                if not self._pipe.poll(patience * self._limits.seconds + (START_SECONDS if fresh else 0)):
                     raise self._too_long(at)
                 outcome, value = self._pipe.recv()
             except (EOFError, ConnectionError, BrokenPipeError):
@@ -116,7 +118,7 @@ class StageProcess:
         self._end()
         return LimitReached(
             f"{at[1].name} did not finish within {self._limits.seconds:g} s and was stopped{where}; "
-            "look for a loop without an end, or set VEXEL_FRAME_SECONDS higher"
+            f"look for a loop without an end, or set {self._limits.seconds_name} higher"
         )
 
     def _where(self, file: Path) -> str:

@@ -1,11 +1,13 @@
 """Footage: the frames that a file is compiled from, in order, with their clock."""
 
 import glob
+import json
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -55,7 +57,7 @@ def read_picture(file: Path) -> NDArray[np.uint8]:
     Failure
         When it is missing or damaged.
     """
-    pixels = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
+    pixels: NDArray[Any] | None = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
     if pixels is None:
         if not file.exists():
             raise Failure(f"{file} is missing: capture it again with --resume")
@@ -84,56 +86,71 @@ def footage_of(place: Path, rate: str = "") -> Footage:
     given = Rate.parse(rate) if rate else None
     if (place / LEDGER).is_file():
         return _of_take(place, given)
-    files = tuple(numbered_files(place))
+    images = sequence(place)
+    if missing := gaps(images):
+        shown = ", ".join(map(str, missing[:5])) + (" and more" if len(missing) > 5 else "")
+        raise Failure(f"{place}: {len(missing):,} numbers are missing ({shown}): bring those frames, or close the gaps")
     if given is None:
         raise Mistake(f"{place} does not say its rate: add --rate, such as --rate 24")
-    return Footage(files, Clock(given, len(files)))
+    return Footage(tuple(images.values()), Clock(given, len(images)))
 
 
-def numbered_files(place: Path) -> list[Path]:
-    """Images of one numbered sequence in order of number, none left out.
+def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str) -> Footage:
+    """The finished frames of a take: all of the shot, or one stretch of it that was asked for.
+
+    Raises
+    ------
+    Failure
+        When none is finished, or some are missing in between.
+    """
+    if not ready:
+        raise Failure(f"{name} holds no finished frame: capture it first")
+    if missing := gaps(ready):
+        raise Failure(
+            f"{name} lacks {len(missing):,} of {clock.frames:,} frames, the first is frame {missing[0]}: "
+            "capture them first, by resuming"
+        )
+    return Footage(tuple(path for _, path in sorted(ready.items())), Clock(clock.rate, len(ready), clock.span))
+
+
+def gaps(numbers: Iterable[int]) -> list[int]:
+    """Whole numbers that are missing between the lowest and the highest."""
+    held = set(numbers)
+    return [] if not held else sorted(set(range(min(held), max(held) + 1)) - held)
+
+
+def sequence(place: Path) -> dict[int, Path]:
+    """The numbered images that a folder or pattern names, in order of number.
 
     Raises
     ------
     Mistake
-        When there are none, several sequences, or gaps.
+        When there are none, or several sequences.
     """
-    files = sequence_files(place)
-    numbers = [number_of(file) for file in files]
-    missing = sorted(set(range(numbers[0], numbers[-1] + 1)) - set(numbers))
-    if missing:
-        shown = ", ".join(map(str, missing[:5])) + (" and more" if len(missing) > 5 else "")
-        raise Failure(
-            f"{place}: {len(missing):,} numbers are missing between {numbers[0]} and {numbers[-1]} ({shown}): "
-            "bring those frames, or rename the others without gaps"
-        )
-    return files
-
-
-def sequence_files(place: Path) -> list[Path]:
-    """All numbered images that a folder or pattern names, in order of number."""
-    text = str(place)
-    if place.is_dir():
-        found = [p for p in place.iterdir() if p.suffix.lower() in IMAGES and not p.name.startswith(".")]
-    else:
-        folder, name = place.parent, place.name
-        if not folder.is_dir():
-            raise Mistake(f"there is no folder {folder}")
-        wild = re.sub(r"%0?\d*d", "*", glob.escape(name)) if "%" in name else name
-        found = [p for p in folder.glob(wild) if p.suffix.lower() in IMAGES]
-    numbered = [p for p in found if number_of(p) is not None]
+    numbered = [(number, path) for path in _images(place) if (number := _number(path)) is not None]
     if not numbered:
-        raise Mistake(f"{text} holds no numbered images: name a take's folder, or a pattern such as out.%04d.png")
-    stems = sorted({_around(p) for p in numbered})
+        raise Mistake(f"{place} holds no numbered images: name a take's folder, or a pattern such as out.%04d.png")
+    stems = sorted({_around(path) for _, path in numbered})
     if len(stems) > 1:
+        (head, tail), (other, _) = stems[:2]
         raise Mistake(
-            f"{text} holds {len(stems)} sequences ({stems[0][0]}…, {stems[1][0]}…): name one by a pattern, "
-            f"such as {stems[0][0]}%04d{stems[0][1]}"
+            f"{place} holds {len(stems)} sequences ({head}…, {other}…): name one by a pattern, such as {head}%04d{tail}"
         )
-    return sorted(numbered, key=lambda p: number_of(p) or 0)
+    return dict(sorted(numbered))
 
 
-def number_of(file: Path) -> int | None:
+def _images(place: Path) -> list[Path]:
+    if place.is_dir():
+        found = place.glob("[!.]*")
+    elif place.parent.is_dir():
+        wild = re.sub(r"%0?\d*d", "*", glob.escape(place.name)) if "%" in place.name else place.name
+        found = place.parent.glob(wild)
+    else:
+        raise Mistake(f"there is no folder {place.parent}")
+    return [path for path in found if path.suffix.lower() in IMAGES]
+
+
+def _number(file: Path) -> int | None:
     """The last number in a file's name, which counts its frames."""
     found = re.findall(r"\d+", file.stem)
     return int(found[-1]) if found else None
@@ -146,23 +163,8 @@ def _around(file: Path) -> tuple[str, str]:
 
 def _of_take(folder: Path, given: Rate | None) -> Footage:
     ledger = read_ledger(folder)
-    shot = Shot.model_validate_json(_json(ledger["shot"]))
+    shot = Shot.model_validate_json(json.dumps(ledger["shot"]))
     clock = shot.clock.clock()
     ready = {row["number"]: folder / row["file"] for row in ledger["frames"] if row["state"] in READY}
-    missing = [n for n in range(clock.frames) if n not in ready]
-    chosen = sorted(ready)
-    if not ready:
-        raise Failure(f"{folder} holds no finished frame: capture it again with --resume")
-    if missing and chosen != list(range(chosen[0], chosen[-1] + 1)):
-        raise Failure(
-            f"{folder} lacks {len(missing):,} of {clock.frames:,} frames, the first is frame {missing[0]}: "
-            "capture it again with --resume"
-        )
-    files = tuple(ready[number] for number in chosen)
-    return Footage(files, Clock(given or clock.rate, len(files), clock.span))
-
-
-def _json(document: object) -> str:
-    import json
-
-    return json.dumps(document)
+    footage = footage_of_frames(ready, clock, str(folder))
+    return Footage(footage.files, Clock(given or clock.rate, len(footage.files), clock.span))

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from fractions import Fraction
+from itertools import accumulate
 from pathlib import Path
 from typing import Any
 
@@ -14,18 +15,17 @@ from vexel.output.footage import Footage
 from vexel.output.pictures import Sized
 
 HUNDREDTH = Fraction(1, 100)
+RGBA = av.VideoFormat("rgba")
 
 
-def write_gif(
-    footage: Footage, sized: Sized, delays: Delays, file: Path, told: Callable[[int], None]
-) -> list[str]:
+def write_gif(footage: Footage, sized: Sized, delays: Delays, file: Path, told: Callable[[int], None]) -> list[str]:
     """Encode in two passes, the first for the palette; returns notes for the receipt.
 
     `told` counts both passes, so it ends at twice the number of frames.
     """
     palette = _palette(footage, sized, told)
-    starts = [sum(delays.hundredths[:i]) for i in range(len(delays.hundredths))]
-    graph, put, put_palette, take = _painter(sized)
+    starts = [0, *accumulate(delays.hundredths)]
+    put, put_palette, take = _painter(sized)
     put_palette.push(palette)
     put_palette.push(None)
     with av.open(
@@ -57,9 +57,7 @@ def _frames(footage: Footage, sized: Sized) -> Iterator[av.VideoFrame]:
 def _palette(footage: Footage, sized: Sized, told: Callable[[int], None]) -> av.VideoFrame:
     """The 255 colours, and transparency, that serve all frames best."""
     graph = Graph()
-    put = graph.add_buffer(
-        width=sized.width, height=sized.height, format="rgba", time_base=HUNDREDTH
-    )
+    put = graph.add_buffer(width=sized.width, height=sized.height, format=RGBA, time_base=HUNDREDTH)
     make = graph.add("palettegen", "stats_mode=full:reserve_transparent=1")
     take = graph.add("buffersink")
     put.link_to(make)
@@ -73,19 +71,17 @@ def _palette(footage: Footage, sized: Sized, told: Callable[[int], None]) -> av.
     return next(_pulled(take))
 
 
-def _painter(sized: Sized) -> tuple[Graph, Any, Any, Any]:
+def _painter(sized: Sized) -> tuple[Any, Any, Any]:
     graph = Graph()
-    put = graph.add_buffer(
-        width=sized.width, height=sized.height, format="rgba", time_base=HUNDREDTH
-    )
-    put_palette = graph.add_buffer(width=16, height=16, format="rgba", time_base=HUNDREDTH)
+    put = graph.add_buffer(width=sized.width, height=sized.height, format=RGBA, time_base=HUNDREDTH)
+    put_palette = graph.add_buffer(width=16, height=16, format=RGBA, time_base=HUNDREDTH)
     paint = graph.add("paletteuse", "dither=sierra2_4a:diff_mode=rectangle:alpha_threshold=128")
     take = graph.add("buffersink")
     put.link_to(paint, 0, 0)
     put_palette.link_to(paint, 0, 1)
     paint.link_to(take)
     graph.configure()
-    return graph, put, put_palette, take
+    return put, put_palette, take
 
 
 def _pulled(sink: Any) -> Iterator[av.VideoFrame]:

@@ -7,7 +7,7 @@ import cv2
 
 from vexel.core.clock import decimal
 from vexel.core.errors import Mistake
-from vexel.output.footage import number_of, read_picture, sequence_files
+from vexel.output.footage import gaps, read_picture, sequence
 from vexel.output.readback import video_facts
 from vexel.store.folder_take import LEDGER, read_ledger
 
@@ -57,9 +57,8 @@ def _video(file: Path) -> dict[str, Any]:
 
 
 def _sequence(place: Path) -> dict[str, Any]:
-    files = sequence_files(place)
-    numbers = [number_of(file) or 0 for file in files]
-    missing = sorted(set(range(numbers[0], numbers[-1] + 1)) - set(numbers))
+    images = sequence(place)
+    files, missing = list(images.values()), gaps(images)
     height, width = read_picture(files[0]).shape[:2]
     facts: dict[str, Any] = {
         "first": files[0].name,
@@ -92,4 +91,4 @@ def _size(file: Path) -> tuple[int, int] | None:
     if head.startswith(b"\x89PNG"):
         return int.from_bytes(head[16:20], "big"), int.from_bytes(head[20:24], "big")
     pixels = cv2.imread(str(file), cv2.IMREAD_REDUCED_GRAYSCALE_8)
-    return None if pixels is None else read_picture(file).shape[1::-1]  # type: ignore[return-value]
+    return None if pixels is None else read_picture(file).shape[1::-1]

@@ -5,7 +5,6 @@ from pathlib import Path
 from typing import Any
 
 import av
-import cv2
 import numpy as np
 from av.video.reformatter import ColorRange, Colorspace
 from numpy.typing import NDArray

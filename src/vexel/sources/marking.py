@@ -39,4 +39,5 @@ class Model:
                 )
 
     def __call__(self, **given: Any) -> Any:
+        """Build, with the dials' defaults for whatever is not given."""
         return self.build(**({d.name: d.default for d in self.dials} | given))

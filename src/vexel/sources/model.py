@@ -52,8 +52,9 @@ class ModelFile:
             parts = as_parts(result)
             check_parts(parts)
         except (TypeError, ValueError) as error:
-            raise SourceError(f"{self._file.name}, line {line}: {name}() returned something that cannot be "
-                              f"drawn: {error}", line) from None
+            raise SourceError(
+                f"{self._file.name}, line {line}: {name}() returned something that cannot be drawn: {error}", line
+            ) from None
         return parts
 
     def _load(self) -> ModuleType:
@@ -88,17 +89,15 @@ class ModelFile:
         text = str(error) or "no further word"
         if isinstance(error, SyntaxError):
             name = Path(error.filename or self._file).name
-            return SourceError(
-                f"{name}, line {error.lineno}: the code cannot be read: {error.msg}", error.lineno or 0
-            )
+            return SourceError(f"{name}, line {error.lineno}: the code cannot be read: {error.msg}", error.lineno or 0)
         if isinstance(error, MemoryError):
             text = "asked for more memory than a source may take (VEXEL_MEMORY_MB sets how much)"
         own = [f for f in traceback.extract_tb(error.__traceback__) if Path(f.filename).is_relative_to(folder)]
         if not own:
             return SourceError(f"{self._file.name}: {type(error).__name__}: {text}")
         place = own[-1]
-        name = Path(place.filename).relative_to(folder)
-        return SourceError(f"{name}, line {place.lineno}: {type(error).__name__}: {text}", place.lineno or 0)
+        inside = Path(place.filename).relative_to(folder)
+        return SourceError(f"{inside}, line {place.lineno}: {type(error).__name__}: {text}", place.lineno or 0)
 
 
 def _forget_modules_outside_packages() -> None:

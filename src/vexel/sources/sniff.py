@@ -104,8 +104,10 @@ def _whole_ply(file: Path, head: bytes, size: int) -> None:
             need += 0 if binary else 2 * count
         elif words[:1] == ["property"] and binary:
             # A list is at least its own length; a triangle's three corners are the usual least.
-            each = _PLY_SIZES.get(words[2], 1) + 3 * _PLY_SIZES.get(words[3], 1) if words[1] == "list" else (
-                _PLY_SIZES.get(words[1], 1)
+            each = (
+                _PLY_SIZES.get(words[2], 1) + 3 * _PLY_SIZES.get(words[3], 1)
+                if words[1] == "list"
+                else (_PLY_SIZES.get(words[1], 1))
             )
             need += count * each
     if body < need:

@@ -52,4 +52,5 @@ def mean_of_samples(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray
     if float(cover.min()) < count:
         total[..., :3] *= count / np.maximum(cover, 1 / 255)
     light = cv2.multiply(total, (_STEPS / count,) * 4, dtype=cv2.CV_16U)
-    return cv2.LUT(light, _ENCODED)
+    mean: NDArray[np.uint8] = cv2.LUT(light, _ENCODED)
+    return mean

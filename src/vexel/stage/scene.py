@@ -21,9 +21,9 @@ _LIGHTS = (
     # Azimuth and elevation from the camera in degrees, strength, colour: a key from
     # the upper left, a wide fill, and a rim behind, all carried by the camera, so
     # that a turntable keeps one light in every frame.
-    (-38.0, 36.0, 0.74, (1.0, 0.985, 0.96)),
-    (46.0, 8.0, 0.34, (0.95, 0.975, 1.0)),
-    (0.0, -32.0, 0.16, (1.0, 1.0, 1.0)),
+    (-38.0, 36.0, 0.78, (1.0, 0.985, 0.96)),
+    (46.0, 8.0, 0.42, (0.95, 0.975, 1.0)),
+    (0.0, -32.0, 0.2, (1.0, 1.0, 1.0)),
     (158.0, 34.0, 0.34, (1.0, 1.0, 1.0)),
 )
 
@@ -93,7 +93,7 @@ class Scene:
             reset_camera=False,
             interpolate_before_map=True,
             smooth_shading=False,
-            ambient=0.16,
+            ambient=0.2,
             diffuse=0.86,
             specular=0.14,
             specular_power=24,

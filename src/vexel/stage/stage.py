@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,8 +10,8 @@ from vtkmodules.util.numpy_support import vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
 
 from vexel.core.clock import Instant
-from vexel.core.picture import sample_offsets
 from vexel.core.framing import sphere_about
+from vexel.core.picture import sample_offsets
 from vexel.core.plan import SourceAt, SourceFacts
 from vexel.core.recipe import FrameRecipe, InstantGiven
 from vexel.sources.contract import Source, SourceError
@@ -47,7 +48,9 @@ class Stage:
         SourceError
             When the source fails at every moment.
         """
-        clouds, ranges, failure = [], {}, None
+        clouds: list[NDArray[np.floating[Any]]] = []
+        ranges: dict[str, tuple[float, float]] = {}
+        failure: SourceError | None = None
         for dials, instant in moments:
             try:
                 parts = self._parts(at, dials, instant)
@@ -105,6 +108,4 @@ class Stage:
 def _exact(given: InstantGiven | None) -> Instant | None:
     if given is None:
         return None
-    return Instant(
-        given.frame, given.count, Fraction(given.seconds), Fraction(given.phase), Fraction(given.rate)
-    )
+    return Instant(given.frame, given.count, Fraction(given.seconds), Fraction(given.phase), Fraction(given.rate))

@@ -1,7 +1,6 @@
 """A take in a folder of its own: numbered frames and ``take.json``, the ledger."""
 
 import json
-import os
 import shutil
 import time
 from collections.abc import Sequence
@@ -114,9 +113,7 @@ class FolderTake:
             "vexel": 1,
             "shot": self._document,
             "facts": self._facts,
-            "frames": [
-                {"file": self.path(n, "").name, **vars(row)} for n, row in sorted(self._rows.items())
-            ],
+            "frames": [{"file": self.path(n, "").name, **vars(row)} for n, row in sorted(self._rows.items())],
         }
         try:
             write_whole(self.folder / LEDGER, json.dumps(ledger, indent=1).encode())
@@ -148,7 +145,7 @@ class FolderTake:
         pattern = f"{frame_name(self._title, self._pass, 0, 1).rsplit('.', 2)[0]}.*.png"
         names.update(path.name for path in self.folder.glob(pattern))
         for name in names:
-            (self.folder / os.path.basename(name)).unlink(missing_ok=True)
+            (self.folder / Path(name).name).unlink(missing_ok=True)
 
 
 def read_ledger(folder: Path) -> dict[str, Any]:

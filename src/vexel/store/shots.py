@@ -1,6 +1,7 @@
 """Shots: a JSON file each, with a history for undo and redo."""
 
 import json
+import threading
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -49,6 +50,7 @@ class ShotShelf:
     def __init__(self, folder: Path, sessions: sessionmaker[Session]) -> None:
         self.folder = folder
         self._sessions = sessions
+        self._turn = threading.RLock()
 
     def ids(self) -> list[str]:
         """Names of all shots, by file name."""
@@ -64,11 +66,12 @@ class ShotShelf:
         """
         text = self._read(shot_id)
         shot = read_shot(text, f"shots/{shot_id}.json")
-        with self._sessions.begin() as session:
+        with self._turn, self._sessions.begin() as session:
             row = session.get(ShotRow, shot_id)
             if row is None:
                 row = ShotRow(id=shot_id, head=0)
                 session.add(row)
+                session.flush()
                 session.add(RevisionRow(shot_id=shot_id, number=0, document=spelled(shot)))
                 session.flush()
             elif self._revision(session, row).document != spelled(shot):
@@ -81,7 +84,7 @@ class ShotShelf:
         shot_id = base
         while shot_id in taken:
             shot_id, number = f"{base}-{number}", number + 1
-        with self._sessions.begin() as session:
+        with self._turn, self._sessions.begin() as session:
             # A file of this name may have been removed by hand; its history goes with it.
             session.execute(delete(ShotRow).where(ShotRow.id == shot_id))
         self._write(shot_id, spelled(shot))
@@ -100,7 +103,7 @@ class ShotShelf:
         shot = read_shot(json.dumps(document), before.shot.title)
         if shot == before.shot:
             return before
-        with self._sessions.begin() as session:
+        with self._turn, self._sessions.begin() as session:
             row = session.get_one(ShotRow, shot_id)
             self._push(session, row, spelled(shot), what)
             self._write(shot_id, spelled(shot))
@@ -120,12 +123,12 @@ class ShotShelf:
         grave = self.folder / "removed"
         grave.mkdir(exist_ok=True)
         (self.folder / f"{shot_id}.json").rename(grave / f"{shot_id}.{now().replace(':', '')}.json")
-        with self._sessions.begin() as session:
+        with self._turn, self._sessions.begin() as session:
             session.execute(delete(ShotRow).where(ShotRow.id == shot_id))
 
     def _move(self, shot_id: str, by: int) -> KeptShot:
         standing = self.get(shot_id)
-        with self._sessions.begin() as session:
+        with self._turn, self._sessions.begin() as session:
             row = session.get_one(ShotRow, shot_id)
             target = session.get(RevisionRow, (shot_id, row.head + by))
             if target is None:

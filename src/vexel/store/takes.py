@@ -77,9 +77,7 @@ class Ledger:
     def begin(self, shot_id: str, document: dict[str, Any], numbers: Sequence[int]) -> int:
         """A new run with a waiting row for each frame number; its id."""
         with self._sessions.begin() as session:
-            run = RunRow(
-                shot_id=shot_id, document=json.dumps(document), state="waiting", count=len(numbers)
-            )
+            run = RunRow(shot_id=shot_id, document=json.dumps(document), state="waiting", count=len(numbers))
             session.add(run)
             session.flush()
             session.execute(insert(LedgerRow), [{"run_id": run.id, "number": n} for n in numbers])
@@ -118,7 +116,7 @@ class Ledger:
         """How many frames are in each state."""
         query = select(LedgerRow.state, func.count()).where(LedgerRow.run_id == run_id)
         with self._sessions() as session:
-            return {state: count for state, count in session.execute(query.group_by(LedgerRow.state))}
+            return dict(session.execute(query.group_by(LedgerRow.state)).tuples().all())
 
     def bytes(self, run_id: int) -> int:
         """Bytes of all frames of a run."""
@@ -148,9 +146,7 @@ class Ledger:
             under_way = update(RunRow).where(RunRow.state.in_(UNDER_WAY))
             session.execute(under_way.values(state="stopped", message=message, ended=now()))
             unfinished = update(OutputRow).where(OutputRow.state.in_(UNDER_WAY))
-            session.execute(
-                unfinished.values(state="failed", message="Vexel was ended while this file was compiled.")
-            )
+            session.execute(unfinished.values(state="failed", message="Vexel was ended while this file was compiled."))
 
     def remove(self, run_id: int) -> None:
         """Forget a run; its frames stay under their keys."""

@@ -1,0 +1,55 @@
+"""A project: one folder with shots, sources, frames, files and a database."""
+
+import secrets
+from pathlib import Path
+
+from vexel.core.errors import Failure
+from vexel.store.database import open_database
+from vexel.store.facts import FactsTable
+from vexel.store.folder_take import unwritable
+from vexel.store.frames import FrameStore
+from vexel.store.outputs import OutputShelf
+from vexel.store.shots import ShotShelf
+from vexel.store.takes import Ledger
+
+
+class Project:
+    """Everything that is kept, opened.
+
+    Parameters
+    ----------
+    home : Path
+        Made when it is not there.
+
+    Raises
+    ------
+    Failure
+        When the folder cannot be written.
+    """
+
+    def __init__(self, home: Path) -> None:
+        self.home = home.absolute()
+        self.sources = self.home / "sources"
+        self.copies = self.home / "copies"
+        self.files = self.home / "outputs"
+        try:
+            for folder in (self.home / "shots", self.sources, self.copies, self.files):
+                folder.mkdir(parents=True, exist_ok=True)
+            sessions = open_database(self.home / "vexel.db")
+        except OSError as error:
+            raise unwritable(self.home, error) from None
+        self.shots = ShotShelf(self.home / "shots", sessions)
+        self.ledger = Ledger(FrameStore(self.home / "frames"), sessions)
+        self.outputs = OutputShelf(sessions)
+        self.facts = FactsTable(sessions)
+
+    def secret(self) -> str:
+        """The session secret, kept so that an open browser outlives a restart."""
+        file = self.home / ".session"
+        try:
+            if not file.exists():
+                file.touch(mode=0o600)
+                file.write_text(secrets.token_urlsafe(32))
+            return file.read_text()
+        except OSError as error:
+            raise Failure(f"{file} cannot be kept: {error.strerror}") from None

@@ -1,0 +1,1 @@
+"""The server: blueprints, bodies, the session guard and progress by server-sent events."""

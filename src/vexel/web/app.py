@@ -1,0 +1,66 @@
+"""The Flask application."""
+
+import errno
+import logging
+from pathlib import Path
+from typing import Any
+
+from flask import Flask, Response, send_from_directory, stream_with_context
+from werkzeug.exceptions import HTTPException
+
+from vexel.core.errors import Mistake, VexelError
+from vexel.web import outputs, runs, shots, sources, viewfinder
+from vexel.web.guard import Guard
+from vexel.web.spec import spec
+from vexel.web.studio import Studio, studio
+
+DIST = Path(__file__).parent / "dist"
+MAX_UPLOAD_BYTES = 2 * 1024**3
+log = logging.getLogger("vexel")
+
+
+def create_app(made_studio: Studio, guard: Guard) -> Flask:
+    """The application for one studio, behind one guard."""
+    app = Flask("vexel", static_folder=None)
+    app.config["MAX_CONTENT_LENGTH"] = MAX_UPLOAD_BYTES
+    app.extensions["vexel"] = made_studio
+    guard.watch(app)
+    for part in (shots, sources, viewfinder, runs, outputs):
+        app.register_blueprint(part.blueprint)
+    app.get("/api/events")(_events)
+    app.get("/")(_page)
+    app.get("/<path:name>")(_page)
+    app.register_error_handler(Exception, _refused)
+    spec.register(app)
+    return app
+
+
+def _events() -> Response:
+    """News of runs, files and shots, as server-sent events."""
+    stream = stream_with_context(studio().bulletin.listen())
+    return Response(stream, mimetype="text/event-stream", headers={"Cache-Control": "no-store"})
+
+
+def _page(name: str = "index.html") -> Response:
+    """A file of the interface; any other address is a place within it."""
+    if name.startswith("api/"):
+        return _refused(Mistake(f"there is no operation /{name}"))  # type: ignore[return-value]
+    if not (DIST / "index.html").is_file():
+        return Response("The interface has not been built: run make ui.", 503, mimetype="text/plain")
+    if (DIST / name).is_file() and name != "index.html":
+        return send_from_directory(DIST, name, max_age=31_536_000 if name.startswith("assets/") else 0)
+    return send_from_directory(DIST, "index.html", max_age=0)
+
+
+def _refused(error: Exception) -> tuple[dict[str, Any], int]:
+    """Every error of an operation, as one sentence."""
+    if isinstance(error, HTTPException):
+        return {"error": error.description or error.name}, error.code or 500
+    if isinstance(error, Mistake) and "there is no" in str(error):
+        return {"error": str(error)}, 404
+    if isinstance(error, VexelError):
+        return {"error": str(error), "line": getattr(error, "line", 0)}, 422
+    if (isinstance(error, OSError) and error.errno == errno.ENOSPC) or "disk is full" in str(error):
+        return {"error": "The disk of the project is full: free some space, then try again."}, 507
+    log.exception("an operation broke down")
+    return {"error": f"Vexel itself broke down ({type(error).__name__}: {error}); its log says more."}, 500

@@ -1,0 +1,286 @@
+"""What goes over the wire, as pydantic models: the OpenAPI document comes from these."""
+
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+from vexel.core.shot import Shot
+
+
+class Mended(BaseModel):
+    """A mend of a finding."""
+
+    label: str
+    patch: dict[str, Any]
+
+
+class FindingBody(BaseModel):
+    """A finding of preflight."""
+
+    name: str
+    what: str
+    cost: str
+    mends: list[Mended]
+
+
+class ReckoningBody(BaseModel):
+    """The reckoning; see `vexel.core.reckon.Reckoning`."""
+
+    rate: str
+    rate_label: str
+    frames: int
+    seconds: str
+    seconds_label: str
+    given: str
+    span: str
+    degrees_a_frame: float | None
+    reasons: list[str]
+
+
+class LaneCurve(BaseModel):
+    """Values of a lane along the shot, at most some hundred of them."""
+
+    drive: str
+    low: float
+    high: float
+    values: list[float]
+
+
+class LensFigures(BaseModel):
+    """Field of view in degrees."""
+
+    wide_deg: float
+    high_deg: float
+    diagonal_deg: float
+
+
+class ShotBody(BaseModel):
+    """A shot as the Bench shows it."""
+
+    id: str
+    document: Shot
+    revision: int
+    undo: str
+    redo: str
+    edited: str
+    reckoning: ReckoningBody
+    findings: list[FindingBody]
+    curves: list[LaneCurve]
+    lens: LensFigures
+    seam: str = Field(description="how a loop closes, in words; empty for a shot with ends")
+
+
+class ShotLine(BaseModel):
+    """A shot in the shot list."""
+
+    id: str
+    title: str
+    kind: str
+    file: str
+    summary: str
+    size: str
+    edited: str
+    revision: int
+    runs: int
+    output: int | None = Field(description="newest compiled file")
+    error: str
+
+
+class ShotLines(BaseModel):
+    """The shot list."""
+
+    shots: list[ShotLine]
+
+
+class NewShot(BaseModel):
+    """A shot to be made: from a demo source, an uploaded file or a path on this machine."""
+
+    demo: str = ""
+    path: str = ""
+    title: str = ""
+
+
+class Edit(BaseModel):
+    """An edit of a shot: a merge patch (RFC 7396) and what it does, for undo."""
+
+    patch: dict[str, Any]
+    what: str = ""
+
+
+class DialBody(BaseModel):
+    """A dial of a source."""
+
+    name: str
+    default: float
+    low: float
+    high: float
+    unit: str
+    about: str
+
+
+class SourceBody(BaseModel):
+    """What a source says of itself."""
+
+    kind: str
+    file: str
+    dials: list[DialBody]
+    takes_instant: bool
+
+
+class CostBody(BaseModel):
+    """What a capture is expected to cost, from one frame that was just made."""
+
+    frame: int
+    seconds: float
+    bytes: int
+    workers: int
+
+
+class DemoSource(BaseModel):
+    """A source that comes with Vexel."""
+
+    name: str
+    title: str
+    kind: str
+    about: str
+
+
+class DemoSources(BaseModel):
+    """All demo sources."""
+
+    sources: list[DemoSource]
+
+
+class UploadBody(BaseModel):
+    """An uploaded source."""
+
+    path: str
+    kind: str
+
+
+class ProgressBody(BaseModel):
+    """Progress of a run; see `vexel.core.budget.Progress`."""
+
+    done: int
+    count: int
+    rate: float
+    seconds_left: float | None
+
+
+class CheckBody(BaseModel):
+    """A line of a receipt."""
+
+    what: str
+    planned: str
+    found: str
+    holds: bool
+
+
+class ReceiptBody(BaseModel):
+    """What was read back from a file, held against the plan."""
+
+    file: str
+    recipe: str
+    bytes: int
+    holds: bool
+    checks: list[CheckBody]
+    notes: list[str]
+
+
+class OutputBody(BaseModel):
+    """A compiled file."""
+
+    id: int
+    run_id: int
+    shot_id: str
+    title: str
+    recipe: str
+    about: str
+    file: str
+    state: str
+    message: str
+    created: str
+    done: int
+    count: int
+    rate: float
+    receipt: ReceiptBody | None
+
+
+class RunBody(BaseModel):
+    """A run."""
+
+    id: int
+    shot_id: str
+    title: str
+    state: str
+    message: str
+    count: int
+    made: int
+    kept: int
+    failed: int
+    waiting: int
+    created: str
+    ended: str
+    seconds: float
+    bytes: int
+    summary: str
+    size: str
+    progress: ProgressBody | None
+    outputs: list[OutputBody]
+
+
+class RunBodies(BaseModel):
+    """Runs, newest first."""
+
+    runs: list[RunBody]
+
+
+class FrameBody(BaseModel):
+    """A row of the ledger."""
+
+    number: int
+    state: str
+    seconds: float
+    bytes: int
+    error: str
+    key: str
+
+
+class FrameBodies(BaseModel):
+    """Rows of the ledger, from an offset."""
+
+    total: int
+    offset: int
+    frames: list[FrameBody]
+
+
+class StatesBody(BaseModel):
+    """State of every frame, one letter each: w waiting, m made, k kept, f failed."""
+
+    states: str
+
+
+class RecipeBody(BaseModel):
+    """A recipe for compiling."""
+
+    name: str
+    about: str
+
+
+class RecipeBodies(BaseModel):
+    """All recipes."""
+
+    recipes: list[RecipeBody]
+
+
+class CompileOrder(BaseModel):
+    """Which recipe to compile a take by."""
+
+    recipe: str
+
+
+class ErrorBody(BaseModel):
+    """A refusal in one sentence."""
+
+    error: str
+    line: int = 0

@@ -1,0 +1,87 @@
+"""The session guard: a local server that runs code is a target for any page that is open.
+
+A request must name an allowed Host and carry the session cookie; one that
+changes something must come from the application's own origin.
+"""
+
+import hmac
+import secrets
+from urllib.parse import urlencode
+
+from flask import Flask, Response, make_response, redirect, request
+from werkzeug.wrappers import Response as BaseResponse
+
+SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
+POLICY = (
+    "default-src 'self'; img-src 'self' blob: data:; media-src 'self'; object-src 'none'; "
+    "base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
+)
+
+
+class Guard:
+    """Admits the person at this machine, and no page of another origin.
+
+    Parameters
+    ----------
+    secret : str
+        What the cookie must hold.
+    port : int
+    """
+
+    def __init__(self, secret: str, port: int) -> None:
+        self._secret = secret
+        self._port = port
+        self._token = secrets.token_urlsafe(24)
+        self.hosts = {f"{name}:{port}" for name in ("127.0.0.1", "localhost", "[::1]")}
+        self.cookie = f"vexel_{port}"
+
+    @property
+    def start_url(self) -> str:
+        """The address that lets a browser in, once."""
+        return f"http://127.0.0.1:{self._port}/?{urlencode({'token': self._token})}"
+
+    def watch(self, app: Flask) -> None:
+        """Put the guard before every request, and its headers on every answer."""
+        app.before_request(self._admit)
+        app.after_request(self._mark)
+
+    def _admit(self) -> BaseResponse | None:
+        if request.host not in self.hosts:
+            return _refusal("This address is not one of Vexel's own: open the start address that Vexel printed.")
+        origin = request.headers.get("Origin")
+        own = {f"http://{host}" for host in self.hosts}
+        if request.method not in SAFE_METHODS and origin not in own:
+            return _refusal("A change must come from Vexel's own pages, with their Origin.")
+        if origin is not None and origin not in own:
+            return _refusal("Pages of another origin may not ask Vexel anything.")
+        token = request.args.get("token")
+        if token is not None and request.path == "/" and self._spend(token):
+            entered = redirect("/", 303)
+            entered.set_cookie(self.cookie, self._secret, httponly=True, samesite="Strict", max_age=31_536_000)
+            return entered
+        if not hmac.compare_digest(request.cookies.get(self.cookie, ""), self._secret):
+            return _refusal(
+                "This browser has not been let in: open the start address that Vexel printed. "
+                "It works once; start Vexel again for a new one."
+            )
+        return None
+
+    def _spend(self, token: str) -> bool:
+        if not hmac.compare_digest(token.encode(), self._token.encode()):
+            return False
+        self._token = secrets.token_urlsafe(24)
+        return True
+
+    def _mark(self, response: Response) -> Response:
+        response.headers["Content-Security-Policy"] = POLICY
+        response.headers["X-Content-Type-Options"] = "nosniff"
+        response.headers["Referrer-Policy"] = "no-referrer"
+        response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
+        response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+        return response
+
+
+def _refusal(sentence: str) -> Response:
+    if request.path.startswith("/api"):
+        return make_response({"error": sentence}, 403)
+    return Response(sentence, 403, mimetype="text/plain")

@@ -1,0 +1,88 @@
+"""Blueprint: compiled files, their receipts, playing and download."""
+
+import json as json_module
+from pathlib import Path
+
+from flask import Blueprint, Response, request, send_file
+
+from vexel.core.errors import Mistake
+from vexel.output.recipes import RECIPES
+from vexel.store.tables import OutputRow
+from vexel.web.bodies import CompileOrder, OutputBody, ReceiptBody, RecipeBodies, RecipeBody
+from vexel.web.spec import answers, spec
+from vexel.web.studio import studio
+
+blueprint = Blueprint("outputs", __name__, url_prefix="/api")
+MIMETYPES = {".mp4": "video/mp4", ".gif": "image/gif"}
+
+
+@blueprint.get("/recipes")
+@spec.validate(resp=answers(RecipeBodies))
+def list_recipes() -> RecipeBodies:
+    """All recipes."""
+    return RecipeBodies(recipes=[RecipeBody(name=r.name, about=r.about) for r in RECIPES.values()])
+
+
+@blueprint.post("/runs/<int:run_id>/outputs")
+@spec.validate(resp=answers(OutputBody))
+def compile_take(run_id: int, json: CompileOrder) -> OutputBody:
+    """Compile a take by a recipe."""
+    return _body(studio().desk.compile(run_id, json.recipe))
+
+
+@blueprint.get("/outputs/<int:output_id>")
+@spec.validate(resp=answers(OutputBody))
+def get_output(output_id: int) -> OutputBody:
+    """A compiled file."""
+    return _body(output_id)
+
+
+@blueprint.post("/outputs/<int:output_id>/stop")
+@spec.validate(resp=answers(OutputBody))
+def stop_output(output_id: int) -> OutputBody:
+    """Stop compiling."""
+    studio().desk.stop_output(output_id)
+    return _body(output_id)
+
+
+@blueprint.get("/outputs/<int:output_id>/file")
+def output_file(output_id: int) -> Response:
+    """The file itself, in ranges for a player; ``?download=1`` saves it."""
+    row = studio().project.outputs.get(output_id)
+    path: Path = studio().project.files / row.file
+    if row.state != "done" or not path.exists():
+        raise Mistake(f"{row.file} is not there: compile it again")
+    return send_file(
+        path,
+        mimetype=MIMETYPES[path.suffix],
+        conditional=True,
+        as_attachment="download" in request.args,
+        download_name=row.file,
+    )
+
+
+def output_body(row: OutputRow, title: str, shot_id: str) -> OutputBody:
+    """A compiled file as the screens show it."""
+    done, count, rate = studio().desk.steps.get(row.id, (0, 0, 0.0))
+    return OutputBody(
+        id=row.id,
+        run_id=row.run_id,
+        shot_id=shot_id,
+        title=title,
+        recipe=row.recipe,
+        about=RECIPES[row.recipe].about,
+        file=row.file,
+        state=row.state,
+        message=row.message,
+        created=row.created,
+        done=done,
+        count=count,
+        rate=rate,
+        receipt=ReceiptBody.model_validate_json(row.receipt) if row.receipt else None,
+    )
+
+
+def _body(output_id: int) -> OutputBody:
+    row = studio().project.outputs.get(output_id)
+    run = studio().project.ledger.run(row.run_id)
+    return output_body(row, json_module.loads(run.document)["title"], run.shot_id)

@@ -1,0 +1,60 @@
+"""Starts the server on this machine's own address."""
+
+import logging
+import os
+import signal
+import socket
+from pathlib import Path
+
+import click
+from waitress.server import create_server
+
+from vexel.core.errors import Mistake
+from vexel.store.project import Project
+from vexel.web.app import create_app
+from vexel.web.guard import Guard
+from vexel.web.studio import Studio
+
+THREADS = 24
+"""An open page holds one for its events; pictures and edits take one for a moment."""
+
+
+def serve_home(home: Path, port: int) -> None:
+    """Serve a project until interrupted.
+
+    Raises
+    ------
+    Mistake
+        When the port is taken.
+    """
+    logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(name)s %(message)s")
+    bound = _bound(port)
+    port = bound.getsockname()[1]
+    project = Project(home)
+    studio = Studio(project, os.cpu_count() or 1)
+    guard = Guard(project.secret(), port)
+    # Events must leave at once, so nothing is gathered before it is sent.
+    server = create_server(create_app(studio, guard), sockets=[bound], threads=THREADS, send_bytes=1)
+    signal.signal(signal.SIGTERM, _interrupt)
+    click.echo(f"Vexel is ready with {project.home}\nOpen this address once: {guard.start_url}")
+    try:
+        server.run()
+    except KeyboardInterrupt:
+        click.echo("Vexel is ending; finished frames are kept.")
+    finally:
+        server.close()
+        studio.close()
+
+
+def _bound(port: int) -> socket.socket:
+    bound = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    bound.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        bound.bind(("127.0.0.1", port))
+    except OSError:
+        raise Mistake(f"port {port} is taken: choose another, such as --port {port + 1}") from None
+    return bound
+
+
+def _interrupt(*_: object) -> None:
+    raise KeyboardInterrupt

@@ -1,0 +1,196 @@
+"""Blueprint: shots, their edits, and their sources."""
+
+from dataclasses import asdict
+from pathlib import Path
+
+import numpy as np
+from flask import Blueprint
+
+from vexel.core.clock import decimal
+from vexel.core.errors import Mistake, VexelError
+from vexel.core.lane import lane_values
+from vexel.core.preflight import preflight
+from vexel.core.reckon import reckon
+from vexel.core.shot import Shot
+from vexel.demo import demo_shot, demo_sources
+from vexel.store.shots import KeptShot
+from vexel.web.bodies import (
+    DemoSource,
+    DemoSources,
+    DialBody,
+    Edit,
+    FindingBody,
+    LaneCurve,
+    LensFigures,
+    NewShot,
+    ReckoningBody,
+    RunBodies,
+    ShotBody,
+    ShotLine,
+    ShotLines,
+    SourceBody,
+)
+from vexel.web.new_shot import shot_of_file
+from vexel.web.runs import run_body
+from vexel.web.spec import answers, spec
+from vexel.web.studio import studio
+
+CURVE_POINTS = 240
+blueprint = Blueprint("shots", __name__, url_prefix="/api")
+
+
+@blueprint.get("/shots")
+@spec.validate(resp=answers(ShotLines))
+def list_shots() -> ShotLines:
+    """The shot list."""
+    return _lines()
+
+
+@blueprint.post("/shots")
+@spec.validate(resp=answers(ShotBody))
+def new_shot(json: NewShot) -> ShotBody:
+    """A new shot with sensible values."""
+    project = studio().project
+    if json.demo:
+        return shot_body(project.shots.add(demo_shot(json.demo, project.home)))
+    if not json.path:
+        raise Mistake("name a demo source or the path of a file for the new shot")
+    shot = shot_of_file(Path(json.path).expanduser(), project.shots.folder, json.title)
+    studio().prepared(shot)
+    return shot_body(project.shots.add(shot))
+
+
+@blueprint.get("/shots/<shot_id>")
+@spec.validate(resp=answers(ShotBody))
+def get_shot(shot_id: str) -> ShotBody:
+    """A shot as the Bench shows it."""
+    return shot_body(studio().project.shots.get(shot_id))
+
+
+@blueprint.patch("/shots/<shot_id>")
+@spec.validate(resp=answers(ShotBody))
+def edit_shot(shot_id: str, json: Edit) -> ShotBody:
+    """Edit a shot; saved at once."""
+    return _told(studio().project.shots.edit(shot_id, json.patch, json.what))
+
+
+@blueprint.post("/shots/<shot_id>/undo")
+@spec.validate(resp=answers(ShotBody))
+def undo_edit(shot_id: str) -> ShotBody:
+    """Take back the last edit."""
+    return _told(studio().project.shots.undo(shot_id))
+
+
+@blueprint.post("/shots/<shot_id>/redo")
+@spec.validate(resp=answers(ShotBody))
+def redo_edit(shot_id: str) -> ShotBody:
+    """Bring an undone edit again."""
+    return _told(studio().project.shots.redo(shot_id))
+
+
+@blueprint.delete("/shots/<shot_id>")
+@spec.validate(resp=answers(ShotLines))
+def remove_shot(shot_id: str) -> ShotLines:
+    """Take a shot off the list; its takes and files stay."""
+    studio().project.shots.remove(shot_id)
+    return _lines()
+
+
+@blueprint.get("/shots/<shot_id>/source")
+@spec.validate(resp=answers(SourceBody))
+def get_source(shot_id: str) -> SourceBody:
+    """What the shot's source says of itself."""
+    shot = studio().project.shots.get(shot_id).shot
+    facts = studio().facts(shot)
+    return SourceBody(
+        kind=shot.source.kind,
+        file=Path(shot.source.file).name,
+        dials=[DialBody(**asdict(dial)) for dial in facts.dials],
+        takes_instant=facts.takes_instant,
+    )
+
+
+@blueprint.get("/shots/<shot_id>/runs")
+@spec.validate(resp=answers(RunBodies))
+def runs_of_shot(shot_id: str) -> RunBodies:
+    """Runs of one shot, newest first."""
+    return RunBodies(runs=[run_body(row) for row in studio().project.ledger.runs(shot_id)])
+
+
+@blueprint.get("/demo-sources")
+@spec.validate(resp=answers(DemoSources))
+def list_demo_sources() -> DemoSources:
+    """Sources that come with Vexel."""
+    return DemoSources(sources=[DemoSource(**entry) for entry in demo_sources()])
+
+
+def shot_body(kept: KeptShot) -> ShotBody:
+    """All that the Bench shows of a shot without asking its source."""
+    shot = kept.shot
+    wide, high, diagonal = shot.camera.lens.lens().view_deg(shot.picture.width, shot.picture.height)
+    return ShotBody(
+        id=kept.id,
+        document=shot,
+        revision=kept.revision,
+        undo=kept.undo,
+        redo=kept.redo,
+        edited=kept.edited,
+        reckoning=ReckoningBody(**asdict(reckon(shot.clock, shot.camera.rig))),
+        findings=[FindingBody(**asdict(finding)) for finding in preflight(shot)],
+        curves=_curves(shot),
+        lens=LensFigures(wide_deg=wide, high_deg=high, diagonal_deg=diagonal),
+        seam=_seam(shot),
+    )
+
+
+def _lines() -> ShotLines:
+    return ShotLines(shots=[_line(shot_id) for shot_id in studio().project.shots.ids()])
+
+
+def _told(kept: KeptShot) -> ShotBody:
+    studio().bulletin.tell("shot", id=kept.id, revision=kept.revision)
+    return shot_body(kept)
+
+
+def _curves(shot: Shot) -> list[LaneCurve]:
+    clock = shot.clock.clock()
+    frames = np.unique(np.linspace(0, clock.frames - 1, min(clock.frames, CURVE_POINTS)).round())
+    curves = []
+    for lane in shot.lanes:
+        values = lane_values(lane.keys, lane.ease, frames / clock.steps)
+        keys = [value for _, value in lane.keys]
+        curves.append(LaneCurve(drive=lane.drive, low=min(keys), high=max(keys), values=values.tolist()))
+    return curves
+
+
+def _seam(shot: Shot) -> str:
+    if shot.clock.span != "loop":
+        return ""
+    gaps = [finding.what for finding in preflight(shot) if finding.name.endswith("does-not-close")]
+    return "; ".join(gaps) if gaps else "the loop closes: the frame after the last is the first again"
+
+
+def _line(shot_id: str) -> ShotLine:
+    project = studio().project
+    runs = project.ledger.runs(shot_id)
+    done = (row.id for run in runs for row in project.outputs.of(run.id) if row.state == "done")
+    line = ShotLine(
+        id=shot_id, title=shot_id, kind="", file="", summary="", size="", edited="", revision=0,
+        runs=len(runs), output=next(done, None), error="",
+    )  # fmt: skip
+    try:
+        kept = project.shots.get(shot_id)
+    except VexelError as error:
+        return line.model_copy(update={"error": str(error)})
+    shot, clock = kept.shot, kept.shot.clock.clock()
+    return line.model_copy(
+        update={
+            "title": shot.title,
+            "kind": shot.source.kind,
+            "file": Path(shot.source.file).name,
+            "summary": f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.rate.label}",
+            "size": f"{shot.picture.width} × {shot.picture.height}",
+            "edited": kept.edited,
+            "revision": kept.revision,
+        }
+    )

@@ -1,0 +1,73 @@
+"""What the blueprints share: the project, the viewfinder's stage, the desk and the bulletin."""
+
+import threading
+from collections import OrderedDict
+from typing import Any
+
+from flask import current_app
+
+from vexel.core.plan import SourceFacts
+from vexel.core.shot import Shot
+from vexel.crew.limits import view_limits
+from vexel.crew.planner import Planner, Prepared
+from vexel.crew.stage_process import StageProcess
+from vexel.store.project import Project
+from vexel.store.shots import merged, spelled
+from vexel.web.bulletin import Bulletin
+from vexel.web.desk import Desk
+
+KEPT_PLANS = 16
+
+
+class Studio:
+    """A project with all that works on it."""
+
+    def __init__(self, project: Project, cores: int) -> None:
+        self.project = project
+        self.bulletin = Bulletin()
+        self.desk = Desk(project, self.bulletin)
+        self.stage = StageProcess(view_limits(), threads=cores)
+        self.planner = Planner(project.copies, self.stage, project.facts)
+        self._plans: OrderedDict[tuple[str, str], Prepared] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def prepared(self, shot: Shot) -> Prepared:
+        """The plan of a shot, remembered while neither shot nor source changes."""
+        identity, _ = self.planner.source(shot, self.project.shots.folder)
+        key = (spelled(shot), identity.digest)
+        with self._lock:
+            if key in self._plans:
+                self._plans.move_to_end(key)
+                return self._plans[key]
+        made = self.planner.prepare(shot, self.project.shots.folder)
+        with self._lock:
+            self._plans[key] = made
+            while len(self._plans) > KEPT_PLANS:
+                self._plans.popitem(last=False)
+        return made
+
+    def facts(self, shot: Shot) -> SourceFacts:
+        """What the shot's source says of itself."""
+        return self.planner.facts(*self.planner.source(shot, self.project.shots.folder))
+
+    def view(self, shot: Shot, frame: int) -> bytes:
+        """A frame of a shot as PNG bytes."""
+        prepared = self.prepared(shot)
+        return self.stage.view(prepared.at, prepared.plan.recipe(frame))
+
+    def close(self) -> None:
+        """End everything that works."""
+        self.desk.close()
+        self.stage.close()
+
+
+def adjusted(shot: Shot, patch: dict[str, Any]) -> Shot:
+    """The shot with a merge patch applied, not saved: what a drag in the viewfinder shows."""
+    import json
+
+    return Shot.model_validate_json(json.dumps(merged(shot.model_dump(mode="json"), patch)))
+
+
+def studio() -> Studio:
+    """The studio of the running application."""
+    return current_app.extensions["vexel"]  # type: ignore[no-any-return]

@@ -1,0 +1,80 @@
+"""Blueprint: live pictures of a shot, from the stage process."""
+
+import json as json_module
+import time
+
+from flask import Blueprint, Response
+from pydantic import BaseModel, Field, ValidationError
+
+from vexel.core.errors import Mistake
+from vexel.core.refusal import sentence_of
+from vexel.core.shot import Shot
+from vexel.web.bodies import CostBody
+from vexel.web.spec import answers, spec
+from vexel.web.studio import adjusted, studio
+
+blueprint = Blueprint("viewfinder", __name__, url_prefix="/api")
+
+
+class ViewQuery(BaseModel):
+    """Which frame, how large, and what a drag changes without saving.
+
+    `width` and `height` are the room that the picture may take; `samples` is
+    capped by the shot's own. `patch` is a merge patch of the shot as JSON text.
+    """
+
+    frame: int = Field(default=0, ge=0)
+    width: int = Field(default=960, ge=16, le=4096)
+    height: int = Field(default=540, ge=16, le=4096)
+    samples: int = Field(default=1, ge=1, le=16)
+    patch: str = ""
+    revision: int = 0
+
+
+@blueprint.get("/shots/<shot_id>/view.png")
+@spec.validate(tags=["viewfinder"])
+def view(shot_id: str, query: ViewQuery) -> Response:
+    """A frame from the same code as the final one, only smaller or with fewer samples."""
+    shot = studio().project.shots.get(shot_id).shot
+    if query.patch:
+        shot = _patched(shot, query.patch)
+    shot = _fitted(shot, query)
+    frame = min(query.frame, shot.clock.clock().frames - 1)
+    return Response(studio().view(shot, frame), mimetype="image/png", headers={"Cache-Control": "no-store"})
+
+
+@blueprint.get("/shots/<shot_id>/cost")
+@spec.validate(resp=answers(CostBody))
+def cost(shot_id: str) -> CostBody:
+    """What a capture is expected to cost, from the middle frame made at full quality."""
+    shot = studio().project.shots.get(shot_id).shot
+    frames = shot.clock.clock().frames
+    studio().view(_fitted(shot, ViewQuery(frame=frames // 2)), frames // 2)
+    begun = time.perf_counter()
+    size = len(studio().view(shot, frames // 2))
+    # The viewfinder's stage uses all cores for one frame, as the crew does for several.
+    return CostBody(frame=frames // 2, seconds=(time.perf_counter() - begun) * frames, bytes=size * frames, workers=1)
+
+
+def _patched(shot: Shot, patch: str) -> Shot:
+    try:
+        change = json_module.loads(patch)
+        if not isinstance(change, dict):
+            raise Mistake("patch must be a JSON object")
+        return adjusted(shot, change)
+    except ValidationError as error:
+        raise Mistake(sentence_of(error, Shot)) from None
+    except ValueError as error:
+        raise Mistake(f"patch is no JSON: {error}") from None
+
+
+def _fitted(shot: Shot, query: ViewQuery) -> Shot:
+    """The shot at the largest size of its shape that fits, with the samples asked for."""
+    picture = shot.picture
+    scale = min(query.width / picture.width, query.height / picture.height, 1.0)
+    size = {
+        "width": max(round(picture.width * scale), 1),
+        "height": max(round(picture.height * scale), 1),
+        "samples": min(query.samples, picture.samples),
+    }
+    return shot.model_copy(update={"picture": picture.model_copy(update=size)})
