@@ -40,6 +40,12 @@ class Answers:
         """The frame as PNG bytes."""
         return png_bytes(self._stage.picture(at, recipe))
 
+    def proof(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:
+        """Bytes of the frame, and seconds that it took; nothing is written."""
+        begun = time.perf_counter()
+        size = len(png_bytes(self._stage.picture(at, recipe)))
+        return size, time.perf_counter() - begun
+
     def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float]:
         """Write the frame to `path`; bytes and seconds that it took."""
         begun = time.perf_counter()

@@ -59,6 +59,11 @@ class StageProcess:
         data: bytes = self._ask("view", at, recipe)
         return data
 
+    def proof(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:
+        """Bytes of the frame, and seconds that it took; nothing is written."""
+        size, seconds = self._ask("proof", at, recipe)
+        return size, seconds
+
     def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float]:
         """Write the frame to `path`; its bytes and the seconds it took."""
         size, seconds = self._ask("make", at, recipe, path)

@@ -133,7 +133,6 @@ class CostBody(BaseModel):
     frame: int
     seconds: float
     bytes: int
-    workers: int
 
 
 class DemoSource(BaseModel):

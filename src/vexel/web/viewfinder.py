@@ -1,11 +1,11 @@
 """Blueprint: live pictures of a shot, from the stage process."""
 
 import json as json_module
-import time
 
 from flask import Blueprint, Response
 from pydantic import BaseModel, Field, ValidationError
 
+from vexel.core.budget import capture_cost
 from vexel.core.errors import Mistake
 from vexel.core.refusal import sentence_of
 from vexel.core.shot import Shot
@@ -49,11 +49,11 @@ def cost(shot_id: str) -> CostBody:
     """What a capture is expected to cost, from the middle frame made at full quality."""
     shot = studio().project.shots.get(shot_id).shot
     frames = shot.clock.clock().frames
-    studio().view(_fitted(shot, ViewQuery(frame=frames // 2)), frames // 2)
-    begun = time.perf_counter()
-    size = len(studio().view(shot, frames // 2))
-    # The viewfinder's stage uses all cores for one frame, as the crew does for several.
-    return CostBody(frame=frames // 2, seconds=(time.perf_counter() - begun) * frames, bytes=size * frames, workers=1)
+    prepared = studio().prepared(shot)
+    size, seconds = studio().stage.proof(prepared.at, prepared.plan.recipe(frames // 2))
+    # This stage uses all cores for one frame, as the crew does for several at once.
+    expected = capture_cost(frames, seconds, size, workers=1)
+    return CostBody(frame=frames // 2, seconds=expected.seconds, bytes=expected.bytes)
 
 
 def _patched(shot: Shot, patch: str) -> Shot:

@@ -26,10 +26,12 @@ def shell(
     radius = size + 0.86 * mouth * np.cos(phi)
     height = climb * (1 - size) + 1.05 * mouth * np.sin(phi)
 
+    height = height - height.min()  # it stands on the ground and grows upward
+
     surface = pv.StructuredGrid(radius * np.cos(theta), radius * np.sin(theta), height)
     # Pigment: two bands that run along the whorl, broken by flecks laid down as it grew.
     bands = np.exp(-((np.sin(phi) - 0.45) ** 2) / 0.02) + np.exp(-((np.sin(phi) + 0.35) ** 2) / 0.012)
     flecks = 0.5 + 0.5 * np.sin(theta * 11 + 5 * np.sin(phi) + 2 * np.sin(theta * 2.3))
-    blush = 0.20 + 0.16 * np.sin(phi) - 0.03 * np.cos(theta * ribs)
+    blush = 0.12 + 0.10 * np.sin(phi) - 0.03 * np.cos(theta * ribs)
     surface["pigment"] = np.clip(bands * flecks + blush, 0, 1).ravel(order="F")
     return part(surface, scalars="pigment", colour_map="YlOrBr", low=-0.05, high=1.3)

@@ -1,0 +1,48 @@
+import createClient from "openapi-fetch";
+import type { Readable } from "openapi-typescript-helpers";
+import type { components, paths } from "./generated";
+
+export type Schemas = components["schemas"];
+export type Shot = Readable<Schemas["ShotBody"]>;
+export type ShotLine = Schemas["ShotLine"];
+export type ShotDocument = Shot["document"];
+export type Run = Schemas["RunBody"];
+export type Output = Schemas["OutputBody"];
+export type Source = Schemas["SourceBody"];
+export type Finding = Schemas["FindingBody"];
+export type Patch = Record<string, unknown>;
+
+export const client = createClient<paths>();
+
+/** A refusal of the server, in its own sentence. */
+export class Refusal extends Error {
+  readonly line: number;
+
+  constructor(sentence: string, line = 0) {
+    super(sentence);
+    this.line = line;
+  }
+}
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** The body of an answer, or its refusal thrown. */
+export async function body<T>(answer: Promise<Answer<T>>): Promise<T> {
+  let got: Answer<T>;
+  try {
+    got = await answer;
+  } catch {
+    throw new Refusal("Vexel does not answer. It may have been ended: start it again, then go on here.");
+  }
+  if (got.data === undefined) throw refusal(got.error, got.response.status);
+  return got.data;
+}
+
+export function refusal(error: unknown, status: number): Refusal {
+  const told = error as { error?: string; line?: number } | undefined;
+  return new Refusal(told?.error ?? `Vexel answered with status ${status}.`, told?.line ?? 0);
+}

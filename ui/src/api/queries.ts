@@ -1,0 +1,108 @@
+import { type QueryClient, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { body, client, type Patch, type Shot } from "./client";
+
+export const shotsQuery = queryOptions({
+  queryKey: ["shots"],
+  queryFn: () => body(client.GET("/api/shots")),
+});
+
+export const shotQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["shot", id],
+    queryFn: () => body(client.GET("/api/shots/{shot_id}", { params: { path: { shot_id: id } } })),
+  });
+
+export const sourceQuery = (id: string, file: string) =>
+  queryOptions({
+    queryKey: ["source", id, file],
+    retry: false,
+    queryFn: () => body(client.GET("/api/shots/{shot_id}/source", { params: { path: { shot_id: id } } })),
+  });
+
+export const costQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["cost", id, revision],
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => body(client.GET("/api/shots/{shot_id}/cost", { params: { path: { shot_id: id } } })),
+  });
+
+export const demoSourcesQuery = queryOptions({
+  queryKey: ["demo-sources"],
+  queryFn: () => body(client.GET("/api/demo-sources")),
+});
+
+export const runsQuery = queryOptions({
+  queryKey: ["runs"],
+  queryFn: () => body(client.GET("/api/runs")),
+});
+
+export const runsOfShotQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["runs", "of", id],
+    queryFn: () => body(client.GET("/api/shots/{shot_id}/runs", { params: { path: { shot_id: id } } })),
+  });
+
+export const runQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["run", id],
+    queryFn: () => body(client.GET("/api/runs/{run_id}", { params: { path: { run_id: id } } })),
+  });
+
+export const statesQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["states", id],
+    queryFn: () => body(client.GET("/api/runs/{run_id}/states", { params: { path: { run_id: id } } })),
+  });
+
+export const framesQuery = (id: number, state: string, offset: number, limit: number) =>
+  queryOptions({
+    queryKey: ["frames", id, state, offset, limit],
+    queryFn: () =>
+      body(
+        client.GET("/api/runs/{run_id}/frames", {
+          params: { path: { run_id: id }, query: { state, offset, limit } },
+        }),
+      ),
+  });
+
+export const recipesQuery = queryOptions({
+  queryKey: ["recipes"],
+  staleTime: Number.POSITIVE_INFINITY,
+  queryFn: () => body(client.GET("/api/recipes")),
+});
+
+export const outputQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["output", id],
+    queryFn: () => body(client.GET("/api/outputs/{output_id}", { params: { path: { output_id: id } } })),
+  });
+
+function keep(queries: QueryClient, shot: Shot) {
+  queries.setQueryData(shotQuery(shot.id).queryKey, shot);
+  void queries.invalidateQueries({ queryKey: ["shots"] });
+}
+
+/** Edits of a shot: each is saved as it is made. */
+export function useEdits(shotId: string) {
+  const queries = useQueryClient();
+  const path = { params: { path: { shot_id: shotId } } };
+  const onSuccess = (shot: Shot) => keep(queries, shot);
+  const edit = useMutation({
+    scope: { id: shotId },
+    mutationFn: (order: { patch: Patch; what: string }) =>
+      body(client.PATCH("/api/shots/{shot_id}", { ...path, body: order })),
+    onSuccess,
+  });
+  const undo = useMutation({
+    scope: { id: shotId },
+    mutationFn: () => body(client.POST("/api/shots/{shot_id}/undo", path)),
+    onSuccess,
+  });
+  const redo = useMutation({
+    scope: { id: shotId },
+    mutationFn: () => body(client.POST("/api/shots/{shot_id}/redo", path)),
+    onSuccess,
+  });
+  return { edit, undo, redo };
+}

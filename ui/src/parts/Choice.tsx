@@ -1,0 +1,26 @@
+interface Props<T extends string> {
+  label: string;
+  value: T;
+  options: { value: T; label: string; hint?: string }[];
+  onChoose: (value: T) => void;
+}
+
+/** One of a few, side by side. */
+export function Choice<T extends string>({ label, value, options, onChoose }: Props<T>) {
+  return (
+    <fieldset className="join" aria-label={label}>
+      {options.map((option) => (
+        <button
+          key={option.value}
+          type="button"
+          title={option.hint}
+          aria-pressed={option.value === value}
+          className={`btn join-item btn-sm px-2.5 text-[13px] font-normal ${option.value === value ? "btn-primary" : "btn-outline border-base-content/40"}`}
+          onClick={() => option.value !== value && onChoose(option.value)}
+        >
+          {option.label}
+        </button>
+      ))}
+    </fieldset>
+  );
+}

@@ -1,0 +1,35 @@
+import { useEffect, useState } from "react";
+
+interface Props {
+  label: string;
+  value: string;
+  onCommit: (value: string) => void;
+  className?: string;
+  width?: string;
+}
+
+/** Typed text: taken on Enter or when left, Escape brings the old one back. */
+export function TextEntry({ label, value, onCommit, className = "entry", width }: Props) {
+  const [draft, setDraft] = useState<string | null>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a value that changes elsewhere ends the draft
+  useEffect(() => setDraft(null), [value]);
+  const commit = () => {
+    const typed = draft?.trim();
+    if (typed && typed !== value) onCommit(typed);
+    setDraft(null);
+  };
+  return (
+    <input
+      className={className}
+      style={{ width }}
+      aria-label={label}
+      value={draft ?? value}
+      onChange={(event) => setDraft(event.target.value)}
+      onBlur={commit}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") event.currentTarget.blur();
+        if (event.key === "Escape") setDraft(null);
+      }}
+    />
+  );
+}

@@ -1,0 +1,14 @@
+export type Theme = "lighttable" | "darkroom";
+const KEY = "vexel-theme";
+
+/** The theme that was chosen last, or the one that the system prefers. */
+export function keptTheme(): Theme {
+  const kept = localStorage.getItem(KEY);
+  if (kept === "lighttable" || kept === "darkroom") return kept;
+  return matchMedia("(prefers-color-scheme: dark)").matches ? "darkroom" : "lighttable";
+}
+
+export function applyTheme(theme: Theme) {
+  document.documentElement.dataset.theme = theme;
+  localStorage.setItem(KEY, theme);
+}

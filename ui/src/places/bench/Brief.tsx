@@ -1,0 +1,101 @@
+import type { ReactNode } from "react";
+import type { Shot, ShotDocument } from "../../api/client";
+import { short } from "../../parts/words";
+
+export type Topic = "source" | "clock" | "orbit" | "lens" | "lanes" | "picture";
+
+interface Props {
+  shot: Shot;
+  topic: Topic | null;
+  onTopic: (topic: Topic | null) => void;
+}
+
+/** The shot as a sentence; every value in it opens its sheet. */
+export function Brief({ shot, topic, onTopic }: Props) {
+  const { clock, camera, picture, lanes = [], source } = shot.document;
+  const { rig, lens } = camera ?? {};
+  const handle = (of: Topic, words: ReactNode, name: string) => (
+    <button
+      type="button"
+      className="handle"
+      aria-expanded={topic === of}
+      aria-label={name}
+      data-topic={of}
+      onClick={() => onTopic(topic === of ? null : of)}
+    >
+      {words}
+    </button>
+  );
+  const length =
+    clock.frames != null ? `${clock.frames.toLocaleString("en")} frames` : `${short(clock.seconds ?? 0)} s`;
+  return (
+    <p className="mt-1 text-[17px] leading-[1.65]" data-testid="brief">
+      Film {handle("source", subject(source.file), "Source")} for {handle("clock", length, "Length")} at{" "}
+      {handle("clock", shot.reckoning.rate_label, "Rate")} as {handle("clock", spanWords(clock.span), "Span")}
+      , going {handle("orbit", turnWords(rig?.turns ?? 1), "Turns")} round it{" "}
+      {handle("orbit", rig?.direction === "cw" ? "clockwise" : "counter-clockwise", "Direction")} from{" "}
+      {handle("orbit", heightWords(rig?.elevation_deg ?? 0), "Elevation")} through a{" "}
+      {handle("lens", `${short(lens?.focal_mm ?? 50)} mm`, "Lens")} lens
+      {lanes.length > 0 && ", while "}
+      {lanes.map((lane, number) => (
+        <span key={lane.drive}>
+          {number > 0 && (number === lanes.length - 1 ? " and " : ", ")}
+          {handle("lanes", laneWords(lane), "Lane")}
+        </span>
+      ))}
+      , in {handle("picture", `${picture?.width} × ${picture?.height}`, "Size")}{" "}
+      {handle("picture", picture?.passes?.[0] ?? "shaded", "Pass")} frames on{" "}
+      {handle("picture", <Ground colour={picture?.background ?? ""} />, "Background")}
+      {source.kind === "model" && lanes.length === 0 && (
+        <>, {handle("lanes", "nothing else moving", "Lanes")}</>
+      )}
+      .
+    </p>
+  );
+}
+
+type Lane = NonNullable<ShotDocument["lanes"]>[number];
+
+function subject(file: string): string {
+  return file.split("/").pop() ?? file;
+}
+
+function spanWords(span: string | undefined): string {
+  return span === "ends" ? "a take with two ends" : "a loop";
+}
+
+export function turnWords(turns: number): string {
+  if (turns === 0) return "not at all";
+  if (turns === 0.5) return "half";
+  if (turns === 1) return "once";
+  if (turns === 2) return "twice";
+  return `${short(turns)} times`;
+}
+
+function heightWords(degrees: number): string {
+  if (degrees === 0) return "level";
+  return `${short(Math.abs(degrees))}° ${degrees > 0 ? "above" : "below"}`;
+}
+
+export function laneWords(lane: Lane): string {
+  const values = lane.keys.map((key) => short(key[1] as number));
+  const name = lane.drive.replace("dial:", "");
+  const back = values.length === 3 && values[0] === values[2];
+  if (values.length === 1) return `${name} stays ${values[0]}`;
+  return back
+    ? `${name} goes ${values[0]} to ${values[1]} and back`
+    : `${name} goes ${values[0]} to ${values[values.length - 1]}`;
+}
+
+function Ground({ colour }: { colour: string }) {
+  if (colour === "transparent") return <>nothing (transparent)</>;
+  return (
+    <span className="whitespace-nowrap">
+      <span
+        className="mr-1 inline-block size-3.5 translate-y-[2px] rounded-sm border border-base-content/40"
+        style={{ background: colour }}
+      />
+      <span className="figures text-[15px]">{colour}</span>
+    </span>
+  );
+}

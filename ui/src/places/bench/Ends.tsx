@@ -1,0 +1,75 @@
+import { CircleCheck, TriangleAlert } from "lucide-react";
+import type { Shot } from "../../api/client";
+import { usePicture } from "./usePicture";
+
+interface Props {
+  shot: Shot;
+  frame: number;
+  onFrame: (frame: number) => void;
+}
+
+/** First and last frame, and how far the seam is from closing. */
+export function Ends({ shot, frame, onFrame }: Props) {
+  const last = shot.reckoning.frames - 1;
+  const closes = shot.seam.startsWith("the loop closes");
+  return (
+    <div className="well flex w-[176px] shrink-0 flex-col justify-center gap-3 border-r border-black/20 p-3 text-white">
+      <End shot={shot} name="First" at={0} current={frame} onFrame={onFrame} />
+      <End shot={shot} name="Last" at={last} current={frame} onFrame={onFrame} />
+      <div className="flex gap-1.5 rounded bg-black/50 p-2 text-[12px] leading-snug" data-testid="seam">
+        {shot.seam === "" ? (
+          <span>Shown once, with both ends.</span>
+        ) : (
+          <>
+            {closes ? (
+              <CircleCheck size={15} className="mt-px shrink-0" aria-hidden />
+            ) : (
+              <TriangleAlert size={15} className="mt-px shrink-0 text-[#ffc46b]" aria-hidden />
+            )}
+            <span>
+              {closes ? "The loop closes: after the last comes the first again." : `Seam: ${shot.seam}.`}
+            </span>
+          </>
+        )}
+      </div>
+    </div>
+  );
+}
+
+interface EndProps {
+  shot: Shot;
+  name: string;
+  at: number;
+  current: number;
+  onFrame: (frame: number) => void;
+}
+
+function End({ shot, name, at, current, onFrame }: EndProps) {
+  const { address } = usePicture(
+    { shotId: shot.id, revision: shot.revision, frame: at, width: 300, height: 200, samples: 2 },
+    2,
+  );
+  const clear = shot.document.picture?.background === "transparent";
+  return (
+    <button
+      type="button"
+      className={`block rounded-sm text-left outline-offset-2 ${current === at ? "ring-2 ring-white" : "hover:ring-1 hover:ring-white/70"}`}
+      onClick={() => onFrame(at)}
+      aria-label={`${name}: go to frame ${at}`}
+    >
+      <span className="block min-h-[60px] bg-black/15">
+        {address && (
+          <img
+            src={address}
+            alt=""
+            className={`mx-auto max-h-[130px] max-w-full ${clear ? "well-checks" : ""}`}
+          />
+        )}
+      </span>
+      <span className="figures flex justify-between bg-black/50 px-1.5 py-0.5 text-[12px]">
+        <span className="font-sans">{name}</span>
+        <span>{at}</span>
+      </span>
+    </button>
+  );
+}

@@ -1,0 +1,109 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Camera, CircleCheck, TriangleAlert } from "lucide-react";
+import { Link, useNavigate } from "react-router";
+import { body, client, type Finding, type Run, type Shot } from "../../api/client";
+import { runQuery } from "../../api/queries";
+import { Complaint } from "../../parts/Complaint";
+import { count } from "../../parts/words";
+import { RunLine } from "../runs/RunLine";
+import type { Edit } from "./edit";
+
+interface Props {
+  shot: Shot;
+  edit: Edit;
+  runs: Run[];
+}
+
+/** Is it safe to start the long capture? Findings, the button, and what was captured before. */
+export function Ready({ shot, edit, runs }: Props) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const capture = useMutation({
+    mutationFn: () =>
+      body(client.POST("/api/shots/{shot_id}/runs", { params: { path: { shot_id: shot.id } } })),
+    onSuccess: (run) => {
+      queries.setQueryData(runQuery(run.id).queryKey, run);
+      void queries.invalidateQueries({ queryKey: ["runs"] });
+      navigate(`/runs/${run.id}`);
+    },
+  });
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="min-h-0 flex-1 overflow-auto p-3">
+        <h2 className="mb-2 text-[13px] font-semibold uppercase tracking-wide quiet">Preflight</h2>
+        {shot.findings.length === 0 ? (
+          <p className="flex items-start gap-2 text-[13px]" data-testid="no-findings">
+            <CircleCheck size={16} className="mt-0.5 shrink-0 text-primary" aria-hidden />
+            Nothing is off: the count, the seam and the size hold.
+          </p>
+        ) : (
+          <ul className="flex flex-col gap-2">
+            {shot.findings.map((finding) => (
+              <FindingCard key={finding.name + finding.what} finding={finding} edit={edit} />
+            ))}
+          </ul>
+        )}
+        <ul className="quiet mt-3 flex flex-col gap-1 border-t rule pt-3 text-[13px]">
+          {shot.reckoning.reasons.map((reason) => (
+            <li key={reason}>{reason}</li>
+          ))}
+        </ul>
+        {runs.length > 0 && (
+          <>
+            <h2 className="mb-1 mt-4 text-[13px] font-semibold uppercase tracking-wide quiet">
+              Runs of this shot
+            </h2>
+            <ul className="flex flex-col">
+              {runs.slice(0, 4).map((run) => (
+                <RunLine key={run.id} run={run} brief />
+              ))}
+            </ul>
+            {runs.length > 4 && (
+              <Link to="/runs" className="link text-[13px]">
+                all {runs.length} runs
+              </Link>
+            )}
+          </>
+        )}
+      </div>
+      <div className="border-t rule p-3">
+        <Complaint error={capture.error} onClose={() => capture.reset()} />
+        <button
+          type="button"
+          className="btn btn-primary mt-1 w-full text-base"
+          disabled={capture.isPending}
+          onClick={() => capture.mutate()}
+          data-testid="capture"
+        >
+          <Camera size={18} aria-hidden />
+          Capture {count(shot.reckoning.frames, "frame")}
+        </button>
+      </div>
+    </div>
+  );
+}
+
+function FindingCard({ finding, edit }: { finding: Finding; edit: Edit }) {
+  return (
+    <li className="rounded-box border border-warning/70 p-2.5 text-[13px]">
+      <div className="flex gap-2">
+        <TriangleAlert size={16} className="mt-0.5 shrink-0 text-warning" aria-hidden />
+        <span>
+          <b>{finding.what}.</b> {finding.cost}
+        </span>
+      </div>
+      <div className="mt-2 flex flex-wrap gap-1.5">
+        {finding.mends.map((mend) => (
+          <button
+            key={mend.label}
+            type="button"
+            className="btn btn-outline btn-primary btn-xs"
+            onClick={() => edit(mend.patch, `“${mend.label}”`)}
+          >
+            {mend.label}
+          </button>
+        ))}
+      </div>
+    </li>
+  );
+}

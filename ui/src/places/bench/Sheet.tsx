@@ -1,0 +1,54 @@
+import { X } from "lucide-react";
+import { useEffect } from "react";
+import type { Shot } from "../../api/client";
+import type { Topic } from "./Brief";
+import type { Edit } from "./edit";
+import { ClockSheet } from "./sheets/ClockSheet";
+import { LanesSheet } from "./sheets/LanesSheet";
+import { LensSheet } from "./sheets/LensSheet";
+import { OrbitSheet } from "./sheets/OrbitSheet";
+import { PictureSheet } from "./sheets/PictureSheet";
+import { SourceSheet } from "./sheets/SourceSheet";
+
+export interface SheetProps {
+  shot: Shot;
+  edit: Edit;
+  frame: number;
+}
+
+const SHEETS: Record<Topic, { title: string; Body: (props: SheetProps) => React.ReactNode }> = {
+  source: { title: "Source", Body: SourceSheet },
+  clock: { title: "Clock", Body: ClockSheet },
+  orbit: { title: "Orbit", Body: OrbitSheet },
+  lens: { title: "Lens", Body: LensSheet },
+  lanes: { title: "Lanes", Body: LanesSheet },
+  picture: { title: "Picture", Body: PictureSheet },
+};
+
+/** All that belongs to one value of the brief. */
+export function Sheet({ topic, onClose, ...props }: SheetProps & { topic: Topic; onClose: () => void }) {
+  const { title, Body } = SHEETS[topic];
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => event.key === "Escape" && onClose();
+    addEventListener("keydown", onKey);
+    return () => removeEventListener("keydown", onKey);
+  }, [onClose]);
+  return (
+    <section aria-label={title} data-testid="sheet" className="flex min-h-0 flex-1 flex-col">
+      <header className="flex items-center border-b rule px-3 py-1.5">
+        <h2 className="flex-1 text-base font-semibold">{title}</h2>
+        <button
+          type="button"
+          className="btn btn-ghost btn-sm btn-square"
+          aria-label={`Close ${title}`}
+          onClick={onClose}
+        >
+          <X size={17} aria-hidden />
+        </button>
+      </header>
+      <div className="min-h-0 flex-1 overflow-auto p-3">
+        <Body {...props} />
+      </div>
+    </section>
+  );
+}

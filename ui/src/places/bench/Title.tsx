@@ -1,0 +1,51 @@
+import { Redo2, Undo2 } from "lucide-react";
+import type { Shot } from "../../api/client";
+import { TextEntry } from "../../parts/TextEntry";
+import type { Edit } from "./edit";
+
+interface Props {
+  shot: Shot;
+  edit: Edit;
+  onUndo: () => void;
+  onRedo: () => void;
+}
+
+export function Title({ shot, edit, onUndo, onRedo }: Props) {
+  const undo = shot.undo ? `Undo ${shot.undo}` : "Nothing to undo";
+  const redo = shot.redo ? `Redo ${shot.redo}` : "Nothing to redo";
+  return (
+    <div className="flex items-center gap-2">
+      <TextEntry
+        label="Title of the shot"
+        value={shot.document.title}
+        onCommit={(title) => edit({ title }, "the title")}
+        className="-ml-1.5 min-w-0 flex-1 rounded border border-transparent bg-transparent px-1.5 text-lg font-semibold hover:border-base-300 focus:border-primary"
+      />
+      <span className="quiet text-[12px]" data-testid="saved">
+        saved, revision {shot.revision}
+      </span>
+      <div className="join">
+        <button
+          type="button"
+          className="btn join-item btn-sm"
+          disabled={!shot.undo}
+          title={undo}
+          aria-label={undo}
+          onClick={onUndo}
+        >
+          <Undo2 size={16} aria-hidden />
+        </button>
+        <button
+          type="button"
+          className="btn join-item btn-sm"
+          disabled={!shot.redo}
+          title={redo}
+          aria-label={redo}
+          onClick={onRedo}
+        >
+          <Redo2 size={16} aria-hidden />
+        </button>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,197 @@
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
+import type { Shot } from "../../api/client";
+import { Complaint } from "../../parts/Complaint";
+import { short } from "../../parts/words";
+import type { Edit } from "./edit";
+import { usePicture } from "./usePicture";
+
+const DEGREES_A_PIXEL = 0.4;
+const WHEEL_REST_MS = 350;
+
+interface Aim {
+  start_deg: number;
+  elevation_deg: number;
+  fill: number;
+}
+
+interface Props {
+  shot: Shot;
+  frame: number;
+  edit: Edit;
+}
+
+/** The live picture: drag to orbit, wheel for the distance, arrow keys when it has the focus. */
+export function Viewfinder({ shot, frame, edit }: Props) {
+  const well = useRef<HTMLDivElement>(null);
+  const room = useRoom(well);
+  const saved = aimOf(shot);
+  const [aim, setAim] = useState<Aim | null>(null);
+  const drag = useRef<{ x: number; y: number; from: Aim } | null>(null);
+  const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
+
+  // The saved shot has caught up with the drag, so the drag's own aim is done.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new revision ends it
+  useEffect(() => setAim(null), [shot.revision]);
+
+  const samples = shot.document.picture?.samples ?? 1;
+  const picture = usePicture(
+    room && {
+      shotId: shot.id,
+      revision: shot.revision,
+      frame,
+      width: room.width,
+      height: room.height,
+      samples: 1,
+      patch: aim ? { camera: { rig: aim } } : undefined,
+    },
+    Math.min(samples, 8),
+  );
+
+  const save = (to: Aim) => edit({ camera: { rig: to } }, "the camera");
+  const onWheel = useRef<(event: WheelEvent) => void>(() => {});
+  onWheel.current = (event) => {
+    event.preventDefault();
+    const to = nearer(aim ?? saved, Math.exp(-event.deltaY / 900));
+    setAim(to);
+    clearTimeout(rest.current);
+    rest.current = setTimeout(() => save(to), WHEEL_REST_MS);
+  };
+  useEffect(() => {
+    const element = well.current;
+    // React's own wheel listeners are passive, and the page must not scroll under the viewfinder.
+    const listen = (event: WheelEvent) => onWheel.current(event);
+    element?.addEventListener("wheel", listen, { passive: false });
+    return () => element?.removeEventListener("wheel", listen);
+  }, []);
+
+  const onPointerDown = (event: PointerEvent) => {
+    if (event.button !== 0) return;
+    event.currentTarget.setPointerCapture(event.pointerId);
+    drag.current = { x: event.clientX, y: event.clientY, from: aim ?? saved };
+  };
+  const onPointerMove = (event: PointerEvent) => {
+    if (!drag.current) return;
+    const { x, y, from } = drag.current;
+    setAim(turned(from, (event.clientX - x) * DEGREES_A_PIXEL, (event.clientY - y) * DEGREES_A_PIXEL));
+  };
+  const onPointerUp = () => {
+    if (drag.current && aim) save(aim);
+    drag.current = null;
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const to = aimed(event.key, aim ?? saved, event.shiftKey ? 10 : 2);
+    if (to) {
+      event.preventDefault();
+      save(to);
+    }
+  };
+
+  const shown = aim ?? saved;
+  const clear = shot.document.picture?.background === "transparent";
+  return (
+    <div className="well relative flex min-w-0 flex-1 flex-col">
+      <div
+        ref={well}
+        role="application"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: it is worked by keys
+        tabIndex={0}
+        data-own-keys
+        data-testid="viewfinder"
+        aria-label="Viewfinder: arrow keys orbit, plus and minus change the distance"
+        className="relative m-3 flex min-h-0 flex-1 cursor-grab touch-none items-center justify-center active:cursor-grabbing"
+        onPointerDown={onPointerDown}
+        onPointerMove={onPointerMove}
+        onPointerUp={onPointerUp}
+        onPointerCancel={onPointerUp}
+        onKeyDown={onKeyDown}
+      >
+        {picture.address ? (
+          <img
+            src={picture.address}
+            alt={`Frame ${frame}`}
+            draggable={false}
+            className={`max-h-full max-w-full select-none ${clear ? "well-checks" : ""} ${picture.error ? "opacity-50" : ""}`}
+          />
+        ) : (
+          !picture.error && <span className="text-white">The stage is being set…</span>
+        )}
+        {picture.error && (
+          <div className="absolute inset-x-4 bottom-4 mx-auto max-w-xl">
+            <Complaint error={picture.error} />
+            {picture.address && (
+              <p className="mt-1 text-center text-[12px] text-white">shown is the last good picture</p>
+            )}
+          </div>
+        )}
+      </div>
+      <div className="figures flex items-center gap-4 bg-black/45 px-3 py-1 text-[12px] text-white">
+        <span data-testid="frame-now">
+          frame <b>{frame}</b> of {shot.reckoning.frames}
+        </span>
+        <span>{short(shown.elevation_deg, 1)}° high</span>
+        <span>start {short(shown.start_deg, 1)}°</span>
+        <span>fills {Math.round(shown.fill * 100)} %</span>
+        <span className="flex-1 text-right font-sans opacity-90">drag to orbit · wheel for distance</span>
+        <span title="From asking to showing">
+          {picture.milliseconds ? `${Math.round(picture.milliseconds)} ms` : ""}
+        </span>
+      </div>
+    </div>
+  );
+}
+
+function aimOf(shot: Shot): Aim {
+  const rig = shot.document.camera?.rig;
+  return { start_deg: rig?.start_deg ?? 0, elevation_deg: rig?.elevation_deg ?? 18, fill: rig?.fill ?? 0.8 };
+}
+
+/** The aim turned by degrees: to the right, and upward. */
+function turned(from: Aim, right: number, up: number): Aim {
+  return {
+    ...from,
+    start_deg: round(wrap(from.start_deg - right)),
+    elevation_deg: round(Math.min(Math.max(from.elevation_deg + up, -89), 89)),
+  };
+}
+
+function nearer(from: Aim, by: number): Aim {
+  return { ...from, fill: Number(Math.min(Math.max(from.fill * by, 0.02), 4).toFixed(3)) };
+}
+
+/** Where a key takes the aim, or null when it is none of the viewfinder's. */
+function aimed(key: string, from: Aim, by: number): Aim | null {
+  switch (key) {
+    case "ArrowLeft":
+      return turned(from, -by, 0);
+    case "ArrowRight":
+      return turned(from, by, 0);
+    case "ArrowUp":
+      return turned(from, 0, -by);
+    case "ArrowDown":
+      return turned(from, 0, by);
+    case "+":
+      return nearer(from, 1.05);
+    case "-":
+      return nearer(from, 1 / 1.05);
+    default:
+      return null;
+  }
+}
+
+const round = (degrees: number) => Number(degrees.toFixed(2));
+const wrap = (degrees: number) => ((((degrees + 180) % 360) + 360) % 360) - 180;
+
+/** Width and height in pixels that the picture may take. */
+function useRoom(ref: React.RefObject<HTMLDivElement | null>) {
+  const [room, setRoom] = useState<{ width: number; height: number } | null>(null);
+  useEffect(() => {
+    if (!ref.current) return;
+    const observer = new ResizeObserver(([entry]) => {
+      const { width, height } = entry.contentRect;
+      if (width > 32 && height > 32) setRoom({ width: Math.floor(width), height: Math.floor(height) });
+    });
+    observer.observe(ref.current);
+    return () => observer.disconnect();
+  }, [ref]);
+  return room;
+}

@@ -1,0 +1,99 @@
+import { Choice } from "../../../parts/Choice";
+import { NumberEntry } from "../../../parts/NumberEntry";
+import { TextEntry } from "../../../parts/TextEntry";
+import type { SheetProps } from "../Sheet";
+import { Row } from "./Row";
+
+const USUAL = ["12", "24", "25", "30", "50", "60", "24000/1001", "30000/1001"];
+
+export function ClockSheet({ shot, edit }: SheetProps) {
+  const { clock } = shot.document;
+  const { reckoning } = shot;
+  const byFrames = clock.frames != null;
+  const length = (to: "frames" | "seconds") => {
+    const [over, under = "1"] = reckoning.seconds.split("/");
+    const seconds = Number(over) / Number(under);
+    return to === "frames"
+      ? { clock: { frames: reckoning.frames, seconds: null } }
+      : { clock: { seconds, frames: null } };
+  };
+  return (
+    <>
+      <Row name="Rate" unit="fps">
+        <TextEntry
+          label="Rate"
+          width="8.5rem"
+          value={clock.rate}
+          className="entry"
+          onCommit={(rate) => edit({ clock: { rate } }, "the rate")}
+        />
+      </Row>
+      <div className="mb-3 flex flex-wrap gap-1 pl-[84px]">
+        {USUAL.map((rate) => (
+          <button
+            key={rate}
+            type="button"
+            className={`btn btn-xs figures font-normal ${rate === clock.rate ? "btn-primary" : ""}`}
+            onClick={() => edit({ clock: { rate } }, "the rate")}
+          >
+            {rate}
+          </button>
+        ))}
+      </div>
+      <Row name="Length in">
+        <Choice
+          label="Length in"
+          value={byFrames ? "frames" : "seconds"}
+          options={[
+            { value: "seconds", label: "seconds" },
+            { value: "frames", label: "frames" },
+          ]}
+          onChoose={(to) => edit(length(to), `the length in ${to}`)}
+        />
+      </Row>
+      {byFrames ? (
+        <Row name="Frames">
+          <NumberEntry
+            label="Length in frames"
+            whole
+            min={1}
+            value={clock.frames ?? 1}
+            onCommit={(frames) => edit({ clock: { frames, seconds: null } }, "the number of frames")}
+          />
+        </Row>
+      ) : (
+        <Row name="Seconds">
+          <NumberEntry
+            label="Length in seconds"
+            value={clock.seconds ?? 1}
+            onCommit={(seconds) => edit({ clock: { seconds, frames: null } }, "the length")}
+          />
+        </Row>
+      )}
+      <Row
+        name="Span"
+        hint={
+          clock.span === "ends"
+            ? "First and last frame are both shown, for a video that plays once."
+            : "The end equals the start and is left out, for a video that repeats."
+        }
+      >
+        <Choice
+          label="Span"
+          value={clock.span ?? "loop"}
+          options={[
+            { value: "loop", label: "loop" },
+            { value: "ends", label: "both ends" },
+          ]}
+          onChoose={(span) => edit({ clock: { span } }, "the span")}
+        />
+      </Row>
+      <h3 className="mb-1 mt-4 text-[13px] font-semibold">Reckoned</h3>
+      <ul className="figures flex flex-col gap-1 text-[12.5px]">
+        {reckoning.reasons.map((reason) => (
+          <li key={reason}>{reason}</li>
+        ))}
+      </ul>
+    </>
+  );
+}

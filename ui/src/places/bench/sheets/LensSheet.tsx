@@ -1,0 +1,66 @@
+import { NumberEntry } from "../../../parts/NumberEntry";
+import { TextEntry } from "../../../parts/TextEntry";
+import { short } from "../../../parts/words";
+import type { SheetProps } from "../Sheet";
+import { Row } from "./Row";
+
+const FOCALS = [24, 35, 50, 85, 135];
+
+export function LensSheet({ shot, edit }: SheetProps) {
+  const lens = shot.document.camera?.lens;
+  const set = (values: object, what: string) => edit({ camera: { lens: values } }, what);
+  const { wide_deg, high_deg, diagonal_deg } = shot.lens;
+  return (
+    <>
+      <Row name="Focal length" unit="mm">
+        <NumberEntry
+          label="Focal length"
+          value={lens?.focal_mm ?? 50}
+          min={4}
+          max={2000}
+          onCommit={(focal_mm) => set({ focal_mm }, "the focal length")}
+        />
+      </Row>
+      <div className="mb-3 flex gap-1 pl-[84px]">
+        {FOCALS.map((focal) => (
+          <button
+            key={focal}
+            type="button"
+            className={`btn btn-xs figures font-normal ${focal === lens?.focal_mm ? "btn-primary" : ""}`}
+            onClick={() => set({ focal_mm: focal }, "the focal length")}
+          >
+            {focal}
+          </button>
+        ))}
+      </div>
+      <Row name="Sensor" unit="mm" hint="width x height; a frame of another shape is cut from it">
+        <TextEntry
+          label="Sensor"
+          width="7rem"
+          value={lens?.sensor ?? "36x24"}
+          className="entry"
+          onCommit={(sensor) => set({ sensor }, "the sensor")}
+        />
+      </Row>
+      <h3 className="mb-1 mt-4 text-[13px] font-semibold">Field of view of this frame</h3>
+      <dl className="figures grid grid-cols-3 gap-2 text-[13px]">
+        <Angle name="wide" value={wide_deg} />
+        <Angle name="high" value={high_deg} />
+        <Angle name="diagonal" value={diagonal_deg} />
+      </dl>
+      <p className="quiet mt-3 text-[12px] leading-snug">
+        The camera keeps the subject's fill when the focal length changes: a longer lens stands farther away
+        and flattens.
+      </p>
+    </>
+  );
+}
+
+function Angle({ name, value }: { name: string; value: number }) {
+  return (
+    <div className="rounded border rule px-2 py-1">
+      <dt className="quiet font-sans text-[12px]">{name}</dt>
+      <dd>{short(value, 1)}°</dd>
+    </div>
+  );
+}

@@ -1,0 +1,95 @@
+import { Choice } from "../../../parts/Choice";
+import { NumberEntry } from "../../../parts/NumberEntry";
+import { short } from "../../../parts/words";
+import type { SheetProps } from "../Sheet";
+import { Row } from "./Row";
+
+export function OrbitSheet({ shot, edit }: SheetProps) {
+  const rig = shot.document.camera?.rig;
+  if (!rig) return null;
+  const set = (values: object, what: string) => edit({ camera: { rig: values } }, what);
+  const centre = rig.centre ?? null;
+  return (
+    <>
+      <Row name="Turns" hint={`${short(shot.reckoning.degrees_a_frame ?? 0, 4)}° from frame to frame`}>
+        <NumberEntry
+          label="Turns"
+          value={rig.turns ?? 1}
+          min={0}
+          max={1000}
+          step={0.25}
+          onCommit={(turns) => set({ turns }, "the turns")}
+        />
+      </Row>
+      <Row name="Direction">
+        <Choice
+          label="Direction, seen from above"
+          value={rig.direction ?? "ccw"}
+          options={[
+            { value: "ccw", label: "counter-clockwise" },
+            { value: "cw", label: "clockwise" },
+          ]}
+          onChoose={(direction) => set({ direction }, "the direction")}
+        />
+      </Row>
+      <Row name="Start" unit="°" hint="0° looks at the front, along +y; 90° from the right">
+        <NumberEntry
+          label="Start angle"
+          value={rig.start_deg ?? 0}
+          step={5}
+          onCommit={(start_deg) => set({ start_deg }, "the start angle")}
+        />
+      </Row>
+      <Row name="Elevation" unit="°" hint="over the horizon; below 0 from underneath">
+        <NumberEntry
+          label="Elevation"
+          value={rig.elevation_deg ?? 18}
+          min={-89}
+          max={89}
+          step={1}
+          onCommit={(elevation_deg) => set({ elevation_deg }, "the elevation")}
+        />
+      </Row>
+      <Row name="Fill" unit="%" hint="how much of the frame's shorter side the subject's sphere takes">
+        <NumberEntry
+          label="Fill, per cent"
+          value={(rig.fill ?? 0.8) * 100}
+          min={2}
+          max={400}
+          step={1}
+          onCommit={(percent) => set({ fill: percent / 100 }, "the fill")}
+        />
+      </Row>
+      <Row
+        name="Round"
+        hint={centre ? "x, y, z in the source's units" : "the middle of the subject over the whole shot"}
+      >
+        <Choice
+          label="What the camera goes round"
+          value={centre ? "point" : "middle"}
+          options={[
+            { value: "middle", label: "the middle" },
+            { value: "point", label: "a point" },
+          ]}
+          onChoose={(to) => set({ centre: to === "point" ? [0, 0, 0] : null }, "the centre")}
+        />
+      </Row>
+      {centre && (
+        <div className="flex gap-1.5 pl-[84px]">
+          {(["x", "y", "z"] as const).map((axis, n) => (
+            <NumberEntry
+              key={axis}
+              label={`Centre ${axis}`}
+              width="3.9rem"
+              step={0.1}
+              value={centre[n] as number}
+              onCommit={(value) =>
+                set({ centre: centre.map((old, k) => (k === n ? value : old)) }, "the centre")
+              }
+            />
+          ))}
+        </div>
+      )}
+    </>
+  );
+}

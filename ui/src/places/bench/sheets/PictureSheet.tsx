@@ -1,0 +1,119 @@
+import { Choice } from "../../../parts/Choice";
+import { NumberEntry } from "../../../parts/NumberEntry";
+import type { SheetProps } from "../Sheet";
+import { Row } from "./Row";
+
+const SIZES: [number, number, string][] = [
+  [1280, 720, "720p"],
+  [1920, 1080, "1080p"],
+  [3840, 2160, "2160p"],
+  [1080, 1080, "square"],
+  [1080, 1920, "upright"],
+];
+
+export function PictureSheet({ shot, edit }: SheetProps) {
+  const picture = shot.document.picture;
+  const set = (values: object, what: string) => edit({ picture: values }, what);
+  const clear = picture?.background === "transparent";
+  return (
+    <>
+      <Row name="Size" unit="px">
+        <NumberEntry
+          label="Width"
+          whole
+          width="4.2rem"
+          min={16}
+          max={16384}
+          value={picture?.width ?? 1920}
+          onCommit={(width) => set({ width }, "the width")}
+        />
+        <span aria-hidden>×</span>
+        <NumberEntry
+          label="Height"
+          whole
+          width="4.2rem"
+          min={16}
+          max={16384}
+          value={picture?.height ?? 1080}
+          onCommit={(height) => set({ height }, "the height")}
+        />
+      </Row>
+      <div className="mb-3 flex flex-wrap gap-1 pl-[84px]">
+        {SIZES.map(([width, height, name]) => (
+          <button
+            key={name}
+            type="button"
+            title={`${width} × ${height}`}
+            className={`btn btn-xs font-normal ${width === picture?.width && height === picture?.height ? "btn-primary" : ""}`}
+            onClick={() => set({ width, height }, "the size")}
+          >
+            {name}
+          </button>
+        ))}
+      </div>
+      <Row name="Samples" hint="looks into each pixel: 1 is quick and jagged, 4 is clean, 16 for fine lines">
+        <NumberEntry
+          label="Samples"
+          whole
+          width="4.2rem"
+          min={1}
+          max={256}
+          value={picture?.samples ?? 4}
+          onCommit={(samples) => set({ samples }, "the samples")}
+        />
+        <div className="flex gap-1">
+          {[1, 4, 8, 16].map((samples) => (
+            <button
+              key={samples}
+              type="button"
+              className={`btn btn-xs figures font-normal ${samples === picture?.samples ? "btn-primary" : ""}`}
+              onClick={() => set({ samples }, "the samples")}
+            >
+              {samples}
+            </button>
+          ))}
+        </div>
+      </Row>
+      <Row
+        name="Background"
+        hint={clear ? "PNG frames keep alpha; MP4 has none and puts them on black" : undefined}
+      >
+        <Choice
+          label="Background"
+          value={clear ? "clear" : "colour"}
+          options={[
+            { value: "colour", label: "colour" },
+            { value: "clear", label: "transparent" },
+          ]}
+          onChoose={(to) => set({ background: to === "clear" ? "transparent" : "#2b2f33" }, "the background")}
+        />
+      </Row>
+      {!clear && (
+        <div className="flex items-center gap-2 pl-[84px]">
+          <input
+            type="color"
+            aria-label="Background colour"
+            className="h-7 w-12 cursor-pointer rounded border rule bg-transparent"
+            key={picture?.background}
+            defaultValue={picture?.background}
+            onBlur={(event) =>
+              event.target.value !== picture?.background &&
+              set({ background: event.target.value }, "the background")
+            }
+          />
+          {["#2b2f33", "#777777", "#d9dcdd", "#ffffff", "#000000"].map((colour) => (
+            <button
+              key={colour}
+              type="button"
+              aria-label={`Background ${colour}`}
+              title={colour}
+              className={`size-6 rounded border ${colour === picture?.background ? "border-primary ring-2 ring-primary" : "border-base-content/40"}`}
+              style={{ background: colour }}
+              onClick={() => set({ background: colour }, "the background")}
+            />
+          ))}
+        </div>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,97 @@
+import { useEffect, useRef, useState } from "react";
+import { type Patch, Refusal, refusal } from "../../api/client";
+
+export interface Wanted {
+  shotId: string;
+  revision: number;
+  frame: number;
+  width: number;
+  height: number;
+  samples: number;
+  patch?: Patch;
+}
+
+interface Picture {
+  address: string | null;
+  error: Refusal | null;
+  busy: boolean;
+  milliseconds: number;
+}
+
+const SETTLED_MS = 220;
+
+/**
+ * The picture of a frame. One request is under way at a time and the newest wish
+ * comes next, so that a drag shows as many pictures as the stage can make and
+ * never an old one. When the wish rests, it is asked for again with all samples.
+ */
+export function usePicture(wanted: Wanted | null, fine: number): Picture {
+  const [picture, setPicture] = useState<Picture>({
+    address: null,
+    error: null,
+    busy: false,
+    milliseconds: 0,
+  });
+  const next = useRef<Wanted | null>(null);
+  const going = useRef(false);
+  const alive = useRef(true);
+  const key = wanted && JSON.stringify(wanted);
+
+  useEffect(() => {
+    alive.current = true;
+    return () => {
+      alive.current = false;
+    };
+  }, []);
+
+  useEffect(() => {
+    if (!key) return;
+    const wish = JSON.parse(key) as Wanted;
+    const serve = async () => {
+      if (going.current) return;
+      going.current = true;
+      while (next.current && alive.current) {
+        const now = next.current;
+        next.current = null;
+        setPicture((before) => ({ ...before, busy: true }));
+        const begun = performance.now();
+        const got = await fetchPicture(now);
+        if (!alive.current) break;
+        setPicture((before) => {
+          if (got instanceof Refusal) return { ...before, error: got, busy: false };
+          if (before.address) URL.revokeObjectURL(before.address);
+          return { address: got, error: null, busy: false, milliseconds: performance.now() - begun };
+        });
+      }
+      going.current = false;
+    };
+    next.current = wish;
+    void serve();
+    if (fine <= wish.samples) return;
+    const rest = setTimeout(() => {
+      next.current ??= { ...wish, samples: fine };
+      void serve();
+    }, SETTLED_MS);
+    return () => clearTimeout(rest);
+  }, [key, fine]);
+
+  return picture;
+}
+
+async function fetchPicture(wish: Wanted): Promise<string | Refusal> {
+  const query = new URLSearchParams({
+    frame: String(wish.frame),
+    width: String(wish.width),
+    height: String(wish.height),
+    samples: String(wish.samples),
+    revision: String(wish.revision),
+  });
+  if (wish.patch) query.set("patch", JSON.stringify(wish.patch));
+  try {
+    const answer = await fetch(`/api/shots/${wish.shotId}/view.png?${query}`);
+    if (!answer.ok) return refusal(await answer.json().catch(() => undefined), answer.status);
+    return URL.createObjectURL(await answer.blob());
+  } catch {
+    return new Refusal("Vexel does not answer. It may have been ended: start it again.");
+  }
+}

@@ -1,0 +1,118 @@
+import { useQuery } from "@tanstack/react-query";
+import { CircleCheck, Download, OctagonX } from "lucide-react";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import type { Output, Schemas } from "../../api/client";
+import { outputQuery } from "../../api/queries";
+import { Complaint } from "../../parts/Complaint";
+import { size } from "../../parts/words";
+
+/** A compiled file: seen playing, and held against its plan. */
+export function Player() {
+  const id = Number(useParams().outputId);
+  const { data: output, error } = useQuery(outputQuery(id));
+  if (error && !output)
+    return (
+      <div className="mx-auto max-w-2xl p-8">
+        <Complaint error={error} />
+      </div>
+    );
+  if (!output) return <div className="quiet p-8">Opening the file…</div>;
+  return (
+    <div className="flex h-full min-h-[560px]">
+      <div className="well flex min-w-0 flex-1 items-center justify-center p-4">
+        {output.state === "done" ? (
+          <Screen output={output} />
+        ) : (
+          <span className="text-white">{output.message || "This file is still being compiled."}</span>
+        )}
+      </div>
+      <aside
+        className="flex w-[360px] shrink-0 flex-col gap-3 overflow-auto border-l rule bg-base-100 p-4"
+        aria-label="Receipt"
+      >
+        <div>
+          <h1 className="text-xl font-semibold">{output.title}</h1>
+          <p className="quiet break-all text-[13px]">{output.file}</p>
+        </div>
+        {output.receipt && <Receipt receipt={output.receipt} />}
+        <div className="flex flex-col gap-2">
+          <a className="btn btn-primary" href={`/api/outputs/${output.id}/file?download=1`}>
+            <Download size={16} aria-hidden /> Download {output.receipt ? size(output.receipt.bytes) : ""}
+          </a>
+          <div className="flex gap-3 text-[13px]">
+            <Link to={`/runs/${output.run_id}`} className="link link-primary">
+              to its run
+            </Link>
+            <Link to={`/shots/${output.shot_id}`} className="link link-primary">
+              to its shot
+            </Link>
+          </div>
+        </div>
+      </aside>
+    </div>
+  );
+}
+
+function Screen({ output }: { output: Output }) {
+  const [error, setError] = useState("");
+  const address = `/api/outputs/${output.id}/file`;
+  if (error) return <Complaint error={error} />;
+  if (output.file.endsWith(".gif"))
+    return <img src={address} alt={output.title} className="max-h-full max-w-full" />;
+  return (
+    <video
+      src={address}
+      className="max-h-full max-w-full"
+      controls
+      loop
+      muted
+      autoPlay
+      playsInline
+      data-testid="player"
+      onError={() =>
+        setError(`${output.file} cannot be played here: it may have been moved or removed. Compile it again.`)
+      }
+    />
+  );
+}
+
+function Receipt({ receipt }: { receipt: Schemas["ReceiptBody"] }) {
+  return (
+    <section aria-label="Receipt" data-testid="receipt">
+      <h2 className="mb-1 flex items-center gap-1.5 font-semibold">
+        {receipt.holds ? (
+          <CircleCheck size={17} className="text-primary" aria-hidden />
+        ) : (
+          <OctagonX size={17} className="text-error" aria-hidden />
+        )}
+        {receipt.holds ? "The file is what was planned" : "The file is not what was planned"}
+      </h2>
+      <table className="w-full text-[13px]">
+        <thead>
+          <tr className="quiet text-left">
+            <th className="font-normal">read back</th>
+            <th className="font-normal">plan</th>
+            <th className="font-normal">file</th>
+          </tr>
+        </thead>
+        <tbody>
+          {receipt.checks.map((check) => (
+            <tr key={check.what} className="border-t rule align-top">
+              <td className="py-1 pr-2">{check.what}</td>
+              <td className="figures py-1 pr-2">{check.planned}</td>
+              <td className={`figures py-1 ${check.holds ? "" : "font-semibold text-error"}`}>
+                {check.found} {check.holds ? "" : "✕"}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {receipt.notes.map((note) => (
+        <p key={note} className="quiet mt-2 text-[13px] leading-snug">
+          {note}
+        </p>
+      ))}
+    </section>
+  );
+}

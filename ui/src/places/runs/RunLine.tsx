@@ -1,0 +1,47 @@
+import { CircleCheck, CircleDashed, CirclePause, CirclePlay, OctagonX } from "lucide-react";
+import { Link } from "react-router";
+import type { Run } from "../../api/client";
+import { when } from "../../parts/words";
+import { doneOf, stateWords } from "./words";
+
+const ICONS: Record<string, { Icon: typeof CircleCheck; tone: string }> = {
+  done: { Icon: CircleCheck, tone: "text-primary" },
+  running: { Icon: CirclePlay, tone: "text-primary" },
+  waiting: { Icon: CircleDashed, tone: "" },
+  stopped: { Icon: CirclePause, tone: "text-warning" },
+  failed: { Icon: OctagonX, tone: "text-error" },
+};
+
+/** A run in one line: state by shape as well as colour. */
+export function RunLine({ run, brief }: { run: Run; brief?: boolean }) {
+  const { Icon, tone } = ICONS[run.state] ?? ICONS.waiting;
+  const file = run.outputs.find((output) => output.state === "done");
+  return (
+    <li className="flex items-center gap-3 border-b rule py-1.5 last:border-b-0">
+      <Link to={`/runs/${run.id}`} className="group flex min-w-0 flex-1 items-center gap-2.5">
+        <Icon size={17} className={`shrink-0 ${tone}`} aria-hidden />
+        {!brief && (
+          <span className="min-w-0 flex-1 truncate font-semibold group-hover:underline">{run.title}</span>
+        )}
+        <span className={`min-w-0 truncate text-[13px] ${brief ? "flex-1 group-hover:underline" : "w-44"}`}>
+          {brief && `Run ${run.id}, `}
+          {stateWords(run)}
+        </span>
+        <span className="figures w-28 text-right text-[13px]">
+          {doneOf(run).toLocaleString("en")} / {run.count.toLocaleString("en")}
+        </span>
+        {!brief && <span className="quiet w-64 text-[13px]">{run.summary}</span>}
+        {!brief && <span className="quiet w-28 text-right text-[13px]">{when(run.created)}</span>}
+      </Link>
+      {!brief && (
+        <span className="w-20">
+          {file && (
+            <Link to={`/files/${file.id}`} className="btn btn-xs">
+              <CirclePlay size={14} aria-hidden /> Play
+            </Link>
+          )}
+        </span>
+      )}
+    </li>
+  );
+}

@@ -1,0 +1,33 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { runsQuery } from "../../api/queries";
+import { Complaint } from "../../parts/Complaint";
+import { RunLine } from "./RunLine";
+
+export function RunList() {
+  const { data, error } = useQuery(runsQuery);
+  const runs = data?.runs ?? [];
+  return (
+    <div className="mx-auto max-w-6xl px-6 py-5">
+      <h1 className="mb-3 text-2xl font-semibold">Runs</h1>
+      <Complaint error={error} />
+      {data && runs.length === 0 && (
+        <p className="quiet rounded-box border border-dashed rule p-10 text-center">
+          Nothing has been captured yet. Open a{" "}
+          <Link to="/" className="link">
+            shot
+          </Link>{" "}
+          and press its <b>Capture</b> button; the run appears here with its progress, and stays with its
+          frames.
+        </p>
+      )}
+      {runs.length > 0 && (
+        <ul className="rounded-box border rule bg-base-100 px-4 py-1">
+          {runs.map((run) => (
+            <RunLine key={run.id} run={run} />
+          ))}
+        </ul>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,131 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Play, Square } from "lucide-react";
+import { Link, useParams } from "react-router";
+import { body, client } from "../../api/client";
+import { runQuery } from "../../api/queries";
+import { Complaint } from "../../parts/Complaint";
+import { short, size, span, when } from "../../parts/words";
+import { Compile } from "./Compile";
+import { Failures } from "./Failures";
+import { FrameCells } from "./FrameCells";
+import { active, doneOf, stateWords } from "./words";
+
+/** One run: how it stands, its frames, and the files that come of it. */
+export function RunPlace() {
+  const id = Number(useParams().runId);
+  const queries = useQueryClient();
+  const { data: run, error } = useQuery({
+    ...runQuery(id),
+    refetchInterval: (q) => (q.state.data && active(q.state.data) ? 2000 : false),
+  });
+  const path = { params: { path: { run_id: id } } };
+  const onSuccess = (next: NonNullable<typeof run>) => queries.setQueryData(runQuery(id).queryKey, next);
+  const stop = useMutation({
+    mutationFn: () => body(client.POST("/api/runs/{run_id}/stop", path)),
+    onSuccess,
+  });
+  const resume = useMutation({
+    mutationFn: () => body(client.POST("/api/runs/{run_id}/resume", path)),
+    onSuccess,
+  });
+  if (error && !run)
+    return (
+      <div className="mx-auto max-w-2xl p-8">
+        <Complaint error={error} />
+      </div>
+    );
+  if (!run) return <div className="quiet p-8">Opening the run…</div>;
+
+  const done = doneOf(run);
+  const progress = run.progress;
+  return (
+    <div className="mx-auto max-w-6xl px-6 py-4">
+      <header className="mb-3 flex items-baseline gap-3">
+        <h1 className="text-2xl font-semibold">{run.title}</h1>
+        <span className="quiet">
+          run {run.id} · {when(run.created)}
+        </span>
+        <span className="flex-1" />
+        <Link to={`/shots/${run.shot_id}`} className="link link-primary">
+          to its shot
+        </Link>
+      </header>
+      <section className="rounded-box border rule bg-base-100 p-4" aria-label="Progress">
+        <div className="flex items-center gap-5">
+          <div className="min-w-0 flex-1">
+            <div className="mb-1 flex items-baseline gap-3">
+              <span className="figures text-xl font-semibold" data-testid="done">
+                {done.toLocaleString("en")} of {run.count.toLocaleString("en")}
+              </span>
+              <span data-testid="run-state">{stateWords(run)}</span>
+              <span className="flex-1" />
+              {active(run) && (
+                <span className="figures text-[13px]">
+                  {progress?.rate
+                    ? `${short(progress.rate, 2)} frames a second`
+                    : run.state === "running"
+                      ? "the crew gets ready…"
+                      : ""}
+                  {progress?.seconds_left != null && ` · ${span(progress.seconds_left)} left`}
+                </span>
+              )}
+            </div>
+            <progress
+              className="progress progress-primary h-2.5 w-full"
+              value={done}
+              max={run.count}
+              aria-label="Frames done"
+            />
+          </div>
+          {active(run) ? (
+            <button type="button" className="btn" onClick={() => stop.mutate()} disabled={stop.isPending}>
+              <Square size={16} aria-hidden /> Stop
+            </button>
+          ) : (
+            run.made + run.kept < run.count && (
+              <button
+                type="button"
+                className="btn btn-primary"
+                onClick={() => resume.mutate()}
+                disabled={resume.isPending}
+              >
+                <Play size={16} aria-hidden /> Resume,{" "}
+                {(run.count - run.made - run.kept).toLocaleString("en")} left
+              </button>
+            )
+          )}
+        </div>
+        <dl className="figures mt-3 flex flex-wrap gap-x-6 gap-y-1 text-[13px]">
+          <Fact name="made" value={run.made.toLocaleString("en")} />
+          <Fact name="kept from before" value={run.kept.toLocaleString("en")} />
+          <Fact name="failed" value={run.failed.toLocaleString("en")} alarm={run.failed > 0} />
+          <Fact name="on disk" value={size(run.bytes)} />
+          <Fact name="took" value={span(run.seconds)} />
+          <Fact name="frames" value={run.size} />
+          <Fact name="plan" value={run.summary} />
+        </dl>
+        {(run.message || stop.error || resume.error) && (
+          <div className="mt-3">
+            <Complaint error={run.message || stop.error || resume.error} />
+          </div>
+        )}
+      </section>
+      <div className="mt-4 grid grid-cols-[1fr_400px] gap-4">
+        <FrameCells run={run} />
+        <div className="flex flex-col gap-4">
+          <Compile run={run} />
+          {run.failed > 0 && <Failures run={run} />}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function Fact({ name, value, alarm }: { name: string; value: string; alarm?: boolean }) {
+  return (
+    <div className="flex gap-1.5">
+      <dt className="quiet font-sans">{name}</dt>
+      <dd className={alarm ? "font-semibold text-error" : ""}>{value}</dd>
+    </div>
+  );
+}

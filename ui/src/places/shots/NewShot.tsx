@@ -1,0 +1,147 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Box, Code, Upload } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import { body, client, refusal, type Schemas } from "../../api/client";
+import { demoSourcesQuery, shotQuery } from "../../api/queries";
+import { Complaint } from "../../parts/Complaint";
+
+const TAKEN = ".py,.obj,.stl,.ply,.gltf,.glb,.vtp,.mtl,.bin,.png,.jpg,.jpeg";
+
+/** A new shot from a demo source, an uploaded file or a path on this machine. */
+export function NewShot({ onClose }: { onClose: () => void }) {
+  const dialog = useRef<HTMLDialogElement>(null);
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const { data: demos } = useQuery(demoSourcesQuery);
+  const [path, setPath] = useState("");
+  useEffect(() => dialog.current?.showModal(), []);
+
+  const make = useMutation({
+    mutationFn: async (from: { demo?: string; path?: string; files?: File[] }) => {
+      const place = from.files ? await upload(from.files) : from.path;
+      return body(
+        client.POST("/api/shots", { body: { demo: from.demo ?? "", path: place ?? "", title: "" } }),
+      );
+    },
+    onSuccess: (shot) => {
+      queries.setQueryData(shotQuery(shot.id).queryKey, shot);
+      void queries.invalidateQueries({ queryKey: ["shots"] });
+      navigate(`/shots/${shot.id}`);
+    },
+  });
+  const busy = make.isPending;
+
+  return (
+    <dialog ref={dialog} className="modal" aria-label="New shot" onClose={onClose}>
+      <div className="modal-box max-w-3xl p-5">
+        <h2 className="mb-3 text-xl font-semibold">New shot</h2>
+        <Complaint error={make.error} onClose={() => make.reset()} />
+        <div className="mt-3 grid grid-cols-2 gap-5">
+          <section>
+            <h3 className="mb-1.5 font-semibold">Your own file</h3>
+            <DropPlace busy={busy} onFiles={(files) => make.mutate({ files })} />
+            <form
+              className="mt-3 flex items-end gap-2"
+              onSubmit={(event) => {
+                event.preventDefault();
+                if (path.trim()) make.mutate({ path: path.trim() });
+              }}
+            >
+              <label className="min-w-0 flex-1 text-[13px]">
+                or a path on this machine
+                <input
+                  className="entry mt-1 w-full"
+                  value={path}
+                  placeholder="~/models/hull.stl"
+                  onChange={(event) => setPath(event.target.value)}
+                />
+              </label>
+              <button type="submit" className="btn btn-sm" disabled={busy || !path.trim()}>
+                Use it
+              </button>
+            </form>
+          </section>
+          <section>
+            <h3 className="mb-1.5 font-semibold">A demo source</h3>
+            <ul className="flex flex-col gap-2">
+              {demos?.sources.map((demo) => (
+                <li key={demo.name}>
+                  <button
+                    type="button"
+                    disabled={busy}
+                    className="flex w-full items-start gap-3 rounded-box border rule p-2.5 text-left hover:border-primary"
+                    onClick={() => make.mutate({ demo: demo.name })}
+                  >
+                    {demo.kind === "model" ? <Code size={18} aria-hidden /> : <Box size={18} aria-hidden />}
+                    <span>
+                      <span className="block font-semibold">
+                        {demo.title} <span className="quiet font-normal">· {demo.kind}</span>
+                      </span>
+                      <span className="quiet text-[13px]">{demo.about}</span>
+                    </span>
+                  </button>
+                </li>
+              ))}
+            </ul>
+          </section>
+        </div>
+        <div className="mt-4 flex items-center gap-3">
+          <p className="quiet flex-1 text-[13px]">
+            {busy
+              ? "Reading the source and measuring it…"
+              : "The shot begins as one turn of 5 s; every value can be pressed and changed."}
+          </p>
+          {busy && <span className="loading loading-spinner loading-sm" />}
+          <button type="button" className="btn btn-sm" onClick={() => dialog.current?.close()}>
+            Cancel
+          </button>
+        </div>
+      </div>
+    </dialog>
+  );
+}
+
+function DropPlace({ busy, onFiles }: { busy: boolean; onFiles: (files: File[]) => void }) {
+  const [over, setOver] = useState(false);
+  return (
+    <label
+      className={`flex cursor-pointer flex-col items-center gap-1.5 rounded-box border-2 border-dashed p-6 text-center ${over ? "border-primary bg-primary/10" : "border-base-content/35 hover:border-primary"}`}
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(event) => {
+        event.preventDefault();
+        setOver(false);
+        if (!busy) onFiles([...event.dataTransfer.files]);
+      }}
+    >
+      <Upload size={22} aria-hidden />
+      <span className="font-semibold">Drop a file here, or press to choose</span>
+      <span className="quiet text-[13px]">
+        a Python model (.py), or a mesh: OBJ, STL, PLY, glTF, GLB, VTP; with materials and textures, choose
+        all at once
+      </span>
+      <input
+        type="file"
+        multiple
+        className="sr-only"
+        accept={TAKEN}
+        disabled={busy}
+        data-testid="upload"
+        onChange={(event) => event.target.files?.length && onFiles([...event.target.files])}
+      />
+    </label>
+  );
+}
+
+async function upload(files: File[]): Promise<string> {
+  const form = new FormData();
+  for (const file of files) form.append("files", file);
+  const answer = await fetch("/api/sources", { method: "POST", body: form });
+  const told = await answer.json().catch(() => undefined);
+  if (!answer.ok) throw refusal(told, answer.status);
+  return (told as Schemas["UploadBody"]).path;
+}

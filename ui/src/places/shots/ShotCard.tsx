@@ -1,0 +1,90 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { CirclePlay, Trash2 } from "lucide-react";
+import { useState } from "react";
+import { Link } from "react-router";
+import { body, client, type ShotLine } from "../../api/client";
+import { shotsQuery } from "../../api/queries";
+import { Complaint } from "../../parts/Complaint";
+import { count, when } from "../../parts/words";
+
+export function ShotCard({ line }: { line: ShotLine }) {
+  const queries = useQueryClient();
+  const remove = useMutation({
+    mutationFn: () => body(client.DELETE("/api/shots/{shot_id}", { params: { path: { shot_id: line.id } } })),
+    onSuccess: (lines) => queries.setQueryData(shotsQuery.queryKey, lines),
+  });
+  const ask = () => {
+    const text = `Take “${line.title}” off the list? Its file moves to shots/removed; takes and videos stay.`;
+    if (confirm(text)) remove.mutate();
+  };
+  return (
+    <li className="group relative overflow-hidden rounded-box border rule bg-base-100 hover:border-primary">
+      <Link to={`/shots/${line.id}`} className="block" aria-label={`Open ${line.title}`}>
+        <div className="well flex aspect-video items-center justify-center">
+          {line.error ? (
+            <span className="p-4 text-center text-[13px] text-white">
+              No picture while the document is wrong
+            </span>
+          ) : (
+            <Glance line={line} />
+          )}
+        </div>
+        <div className="p-3">
+          <div className="truncate text-base font-semibold">{line.title}</div>
+          {line.error ? (
+            <Complaint error={line.error} />
+          ) : (
+            <>
+              <div className="figures text-[13px]">{line.summary}</div>
+              <div className="quiet mt-0.5 flex gap-2 text-[13px]">
+                <span>{line.size}</span>·<span className="truncate">{line.file}</span>·
+                <span className="whitespace-nowrap">
+                  {line.runs ? count(line.runs, "run") : "not captured yet"}
+                </span>
+              </div>
+              <div className="quiet text-[12px]">edited {when(line.edited)}</div>
+            </>
+          )}
+        </div>
+      </Link>
+      <div className="absolute bottom-2 right-2 flex gap-1">
+        {line.output !== null && (
+          <Link to={`/files/${line.output}`} className="btn btn-ghost btn-xs" title="Play the newest file">
+            <CirclePlay size={15} aria-hidden /> Play
+          </Link>
+        )}
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs btn-square opacity-60 hover:opacity-100 focus:opacity-100"
+          aria-label={`Remove ${line.title}`}
+          title="Take off the list"
+          onClick={ask}
+        >
+          <Trash2 size={15} aria-hidden />
+        </button>
+      </div>
+    </li>
+  );
+}
+
+function Glance({ line }: { line: ShotLine }) {
+  const address = `/api/shots/${line.id}/view.png?frame=0&width=400&height=225&samples=4&revision=${line.revision}`;
+  const [state, setState] = useState<"loading" | "shown" | "broken">("loading");
+  return (
+    <>
+      {state === "loading" && <span className="loading loading-dots text-white" />}
+      {state === "broken" && (
+        <span className="p-4 text-center text-[13px] text-white">
+          The source gives no picture; open the shot to see why
+        </span>
+      )}
+      <img
+        src={address}
+        alt={`First frame of ${line.title}`}
+        className={state === "shown" ? "max-h-full max-w-full" : "hidden"}
+        onLoad={() => setState("shown")}
+        onError={() => setState("broken")}
+      />
+    </>
+  );
+}

@@ -1,0 +1,39 @@
+import { useQuery } from "@tanstack/react-query";
+import { Plus } from "lucide-react";
+import { useState } from "react";
+import { shotsQuery } from "../../api/queries";
+import { Complaint } from "../../parts/Complaint";
+import { count } from "../../parts/words";
+import { NewShot } from "./NewShot";
+import { ShotCard } from "./ShotCard";
+
+export function ShotList() {
+  const { data, error } = useQuery(shotsQuery);
+  const [making, setMaking] = useState(false);
+  const shots = data?.shots ?? [];
+  return (
+    <div className="mx-auto max-w-6xl px-6 py-5">
+      <div className="mb-4 flex items-baseline gap-3">
+        <h1 className="text-2xl font-semibold">Shots</h1>
+        {data && <span className="quiet">{count(shots.length, "shot")} in this project</span>}
+        <div className="flex-1" />
+        <button type="button" className="btn btn-primary btn-sm" onClick={() => setMaking(true)}>
+          <Plus size={16} aria-hidden /> New shot
+        </button>
+      </div>
+      <Complaint error={error} />
+      {data && shots.length === 0 && (
+        <p className="quiet rounded-box border border-dashed rule p-10 text-center">
+          No shot yet. A shot is one piece of video, planned: press <b>New shot</b>, choose a demo source or
+          bring a mesh or a Python model, and its frames are counted before anything is captured.
+        </p>
+      )}
+      <ul className="grid grid-cols-3 gap-4">
+        {shots.map((line) => (
+          <ShotCard key={line.id} line={line} />
+        ))}
+      </ul>
+      {making && <NewShot onClose={() => setMaking(false)} />}
+    </div>
+  );
+}
