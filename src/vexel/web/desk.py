@@ -27,7 +27,7 @@ from vexel.store.project import Project
 from vexel.store.tables import RunRow, now
 from vexel.web.bulletin import Bulletin
 
-TELL_SECONDS = 0.2
+TELL_SECONDS = 0.5
 log = logging.getLogger("vexel")
 
 

@@ -5,8 +5,8 @@ import pyvista as pv
 
 from vexel.author import dial, model, part
 
-AROUND = 96  # points round the mouth
-A_WHORL = 160  # rings a whorl
+AROUND = 80  # points round the mouth
+A_WHORL = 128  # rings a whorl
 
 
 @model

@@ -1,0 +1,77 @@
+# Vexel: `make demo` starts it with the demo project, `make test` passes the tests.
+# Both install what they need; the second time they only look whether anything changed.
+# Options come from the environment: PORT=8123 PROJECT=~/films make demo
+
+SHELL := /bin/bash
+PORT ?= 8137
+PROJECT ?= demo-project
+PYTHON ?= python3
+
+DRAWING := libegl1 libgl1 libgl1-mesa-dri libxrender1 python3-venv
+TESTING := chromium ffmpeg
+STAMPS := .stamps
+UI_FILES := $(shell find ui/src ui/public -type f -not -name generated.ts) ui/index.html ui/vite.config.ts
+API_FILES := $(wildcard src/vexel/web/*.py src/vexel/core/*.py)
+
+.PHONY: help demo test lint tests ui setup setup-dev bench screenshots clean
+
+help:
+	@echo "make demo    start Vexel with the demo project   (PORT=$(PORT) PROJECT=$(PROJECT))"
+	@echo "make test    lint, types and all tests"
+	@echo "make bench   measure, and print the figures of docs/PERFORMANCE.md"
+	@echo "make ui      build the interface alone"
+
+demo: setup ui
+	.venv/bin/vexel demo --home "$(PROJECT)" --port $(PORT)
+
+test: lint tests
+
+tests: setup-dev ui
+	.venv/bin/python -m unittest discover -s tests -t .
+
+lint: setup-dev ui
+	.venv/bin/ruff check .
+	.venv/bin/ruff format --check .
+	.venv/bin/mypy
+	cd ui && npm run --silent check
+
+bench: setup-dev ui
+	for script in bench/*.py; do .venv/bin/python $$script || exit 1; done
+
+screenshots: setup-dev ui
+	.venv/bin/python tools/screenshots.py
+
+setup: $(STAMPS)/python $(STAMPS)/node
+setup-dev: setup $(STAMPS)/dev
+ui: $(STAMPS)/ui
+
+$(STAMPS)/drawing: tools/need-debian Makefile
+	@mkdir -p $(STAMPS)
+	tools/need-debian $(DRAWING)
+	@touch $@
+
+$(STAMPS)/python: requirements.txt pyproject.toml | $(STAMPS)/drawing
+	@$(PYTHON) -c 'import sys; sys.exit("Vexel needs Python 3.11 or newer") if sys.version_info < (3, 11) else None'
+	test -x .venv/bin/python || $(PYTHON) -m venv .venv
+	.venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements.txt
+	.venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
+	@touch $@
+
+$(STAMPS)/dev: requirements-dev.txt $(STAMPS)/python
+	tools/need-debian $(TESTING)
+	.venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements-dev.txt
+	@touch $@
+
+$(STAMPS)/node: ui/package-lock.json
+	@mkdir -p $(STAMPS)
+	@node -e 'if (+process.versions.node.split(".")[0] < 20) { console.error("Vexel needs Node 20 or newer"); process.exit(1) }'
+	cd ui && npm ci --silent
+	@touch $@
+
+$(STAMPS)/ui: $(UI_FILES) $(API_FILES) $(STAMPS)/python $(STAMPS)/node
+	.venv/bin/python -m vexel.web.openapi > ui/openapi.json
+	cd ui && npm run --silent types && npm run --silent build -- --logLevel warn
+	@touch $@
+
+clean:
+	rm -rf .venv .stamps ui/node_modules ui/openapi.json ui/src/api/generated.ts src/vexel/web/dist

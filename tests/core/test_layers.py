@@ -1,0 +1,53 @@
+"""Imports run one way, and the core imports nothing of Vexel outside itself."""
+
+import ast
+import unittest
+from pathlib import Path
+
+import vexel
+
+ROOT = Path(vexel.__file__).parent
+MAY_IMPORT = {
+    "core": set(),
+    "sources": {"core"},
+    "author": {"core", "sources"},
+    "stage": {"core", "sources"},
+    "store": {"core"},
+    "crew": {"core", "sources", "stage", "store"},
+    "output": {"core", "store"},
+    "demo": {"core"},
+    "web": {"core", "sources", "stage", "store", "crew", "output", "demo"},
+    "cli": {"core", "store", "crew", "output", "demo", "web"},
+}
+CORE_LIBRARIES = {"numpy", "scipy", "pydantic"}
+
+
+def imported(file):
+    for node in ast.walk(ast.parse(file.read_text())):
+        if isinstance(node, ast.ImportFrom) and node.module:
+            yield node.module
+        elif isinstance(node, ast.Import):
+            yield from (alias.name for alias in node.names)
+
+
+class LayersTest(unittest.TestCase):
+    def test_imports_run_one_way(self):
+        for file in ROOT.rglob("*.py"):
+            part = file.relative_to(ROOT).parts[0].removesuffix(".py")
+            if part == "__init__" or "demo/sources" in str(file):
+                continue
+            for name in imported(file):
+                if name.startswith("vexel.") and (other := name.split(".")[1]) != part:
+                    self.assertIn(other, MAY_IMPORT[part], f"{file} imports {name}")
+
+    def test_core_stands_on_few_libraries(self):
+        import sys
+
+        for file in (ROOT / "core").glob("*.py"):
+            for name in imported(file):
+                top = name.split(".")[0]
+                self.assertIn(top, {"vexel", *CORE_LIBRARIES, *sys.stdlib_module_names}, f"{file} imports {name}")
+
+
+if __name__ == "__main__":
+    unittest.main()
