@@ -70,7 +70,7 @@ class OrbitTest(unittest.TestCase):
                 )
                 for a in angles
             ]
-            np.testing.assert_allclose(path.positions - [1, 2, 3], expected, atol=1e-12)
+            np.testing.assert_allclose(path.positions - [1, 2, 3], expected, atol=1e-9)
 
     def test_a_loop_of_whole_turns_has_equal_steps_over_its_seam(self):
         path = orbit(

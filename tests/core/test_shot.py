@@ -35,7 +35,10 @@ class ReadTest(unittest.TestCase):
 
     def test_refuses_with_the_key_and_the_cure(self):
         for patch, words in (
-            ({"camera": {"rig": {"elevaton_deg": 3}}}, "unknown key camera.rig.elevaton_deg; did you mean elevation_deg"),
+            (
+                {"camera": {"rig": {"elevaton_deg": 3}}},
+                "unknown key camera.rig.elevaton_deg; did you mean elevation_deg",
+            ),
             ({"clok": {}}, "unknown key clok; did you mean clock"),
             ({"source": {"kind": "modle"}}, "source.kind must be one of 'model', 'object'"),
             ({"clock": {"rate": 24}}, "clock.rate: must be text in quotes, not 24"),

@@ -5,9 +5,9 @@ import json
 from dataclasses import asdict, dataclass
 from typing import Any
 
-DECIMALS = 12
-"""Numbers are rounded to this many decimals, so that the last bit of a vectorised sine,
-which may differ between processors, cannot change a key."""
+DIGITS = 12
+"""Numbers are rounded to this many significant digits, so that the last bit of a vectorised
+sine, which may differ between processors, cannot change a key."""
 
 
 @dataclass(frozen=True)
@@ -99,4 +99,4 @@ def digest_of(value: Any) -> str:
 
 def steady(value: float) -> float:
     """A number as it enters a recipe: rounded, and never minus zero."""
-    return round(float(value), DECIMALS) + 0.0
+    return float(f"{value:.{DIGITS}g}") + 0.0

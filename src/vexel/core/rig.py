@@ -7,6 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 Direction = Literal["ccw", "cw"]
+DIRECTION_DECIMALS = 10
+"""Decimals of the camera's direction: finer than a pixel of any picture, coarser than rounding errors."""
 
 
 @dataclass(frozen=True)
@@ -64,6 +66,8 @@ def orbit(
     azimuths = start_deg + sign * 360.0 * turns * phases
     a, e = np.radians(azimuths), np.radians(elevation_deg)
     away = np.stack([np.cos(e) * np.sin(a), -np.cos(e) * np.cos(a), np.full_like(a, np.sin(e))], axis=1)
+    # So that equal angles, however many turns apart, are equal views to the bit.
+    away = np.round(away, DIRECTION_DECIMALS)
     middle = np.asarray(centre, dtype=np.float64)
     return CameraPath(
         positions=middle + distance * away,

@@ -23,26 +23,20 @@ def write_gif(footage: Footage, sized: Sized, delays: Delays, file: Path, told: 
 
     `told` counts both passes, so it ends at twice the number of frames.
     """
-    palette = _palette(footage, sized, told)
+    painter = _Painter(sized, _palette(footage, sized, told))
     starts = [0, *accumulate(delays.hundredths)]
-    put, put_palette, take = _painter(sized)
-    put_palette.push(palette)
-    put_palette.push(None)
-    with av.open(
-        str(file), "w", format="gif", options={"loop": "0", "final_delay": str(delays.hundredths[-1])}
-    ) as container:
+    options = {"loop": "0", "final_delay": str(delays.hundredths[-1])}
+    with av.open(str(file), "w", format="gif", options=options) as container:
         stream: Any = container.add_stream("gif", rate=100)
         stream.width, stream.height, stream.pix_fmt = sized.width, sized.height, "pal8"
         stream.time_base = stream.codec_context.time_base = HUNDREDTH
         count = len(footage.files)
         for number, frame in enumerate(_frames(footage, sized)):
             frame.pts, frame.time_base = starts[number], HUNDREDTH
-            put.push(frame)
-            for painted in _pulled(take):
+            for painted in painter.painted(frame):
                 container.mux(stream.encode(painted))
             told(count + number + 1)
-        put.push(None)
-        for painted in _pulled(take):
+        for painted in painter.painted(None):
             container.mux(stream.encode(painted))
         container.mux(stream.encode())
     return [delays.note] if delays.note else []
@@ -71,17 +65,26 @@ def _palette(footage: Footage, sized: Sized, told: Callable[[int], None]) -> av.
     return next(_pulled(take))
 
 
-def _painter(sized: Sized) -> tuple[Any, Any, Any]:
-    graph = Graph()
-    put = graph.add_buffer(width=sized.width, height=sized.height, format=RGBA, time_base=HUNDREDTH)
-    put_palette = graph.add_buffer(width=16, height=16, format=RGBA, time_base=HUNDREDTH)
-    paint = graph.add("paletteuse", "dither=sierra2_4a:diff_mode=rectangle:alpha_threshold=128")
-    take = graph.add("buffersink")
-    put.link_to(paint, 0, 0)
-    put_palette.link_to(paint, 0, 1)
-    paint.link_to(take)
-    graph.configure()
-    return put, put_palette, take
+class _Painter:
+    """Brings frames to the palette. Holds the graph, whose filters die with it."""
+
+    def __init__(self, sized: Sized, palette: av.VideoFrame) -> None:
+        self._graph = Graph()
+        self._put = self._graph.add_buffer(width=sized.width, height=sized.height, format=RGBA, time_base=HUNDREDTH)
+        colours = self._graph.add_buffer(width=16, height=16, format=RGBA, time_base=HUNDREDTH)
+        paint = self._graph.add("paletteuse", "dither=sierra2_4a:diff_mode=rectangle:alpha_threshold=128")
+        self._take = self._graph.add("buffersink")
+        self._put.link_to(paint, 0, 0)
+        colours.link_to(paint, 0, 1)
+        paint.link_to(self._take)
+        self._graph.configure()
+        colours.push(palette)
+        colours.push(None)
+
+    def painted(self, frame: av.VideoFrame | None) -> Iterator[av.VideoFrame]:
+        """Frames that are ready once this one came; None ends them."""
+        self._put.push(frame)
+        return _pulled(self._take)
 
 
 def _pulled(sink: Any) -> Iterator[av.VideoFrame]:

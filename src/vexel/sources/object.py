@@ -69,9 +69,11 @@ def _read_by_trimesh(file: Path, held: str) -> list[Part]:
     kind = {"GLB": "glb", "glTF": "gltf"}.get(held, held.lower())
     scene = trimesh.load_scene(file, file_type=kind, process=False)
     parts = []
-    for mesh in scene.dump():
+    for node in scene.graph.nodes_geometry:
+        placed, name = scene.graph[node]
+        mesh = scene.geometry[name]
         if isinstance(mesh, trimesh.Trimesh) and len(mesh.faces):
-            parts.append(_part_of(mesh, file))
+            parts.append(_part_of(mesh, placed, file))
     return parts
 
 
@@ -94,14 +96,17 @@ def _check_obj(file: Path) -> None:
         raise no_faces(file)
 
 
-def _part_of(mesh: trimesh.Trimesh, file: Path) -> Part:
+def _part_of(mesh: trimesh.Trimesh, placed: NDArray[np.float64], file: Path) -> Part:
+    """A mesh of the file where the file's scene places it, a matrix of shape (4, 4)."""
     if mesh.faces.max() >= len(mesh.vertices):
         raise cut_short(file, f"a vertex {mesh.faces.max() + 1:,} (a face uses it)", f"{len(mesh.vertices):,}")
-    surface = pv.PolyData.from_regular_faces(
-        np.asarray(mesh.vertices, dtype=np.float64), np.asarray(mesh.faces, dtype=np.int64)
-    )
+    points = trimesh.transform_points(mesh.vertices, placed)
+    surface = pv.PolyData.from_regular_faces(points, np.asarray(mesh.faces, dtype=np.int64))
     if "vertex_normals" in mesh._cache:  # the file's own; trimesh would otherwise make its own up
-        surface.point_data["Normals"] = np.asarray(mesh.vertex_normals, dtype=np.float32)
+        # Normals turn by the inverse transpose, so that an uneven scale leaves them upright.
+        normals = np.asarray(mesh.vertex_normals) @ np.linalg.inv(placed[:3, :3])
+        normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
+        surface.point_data["Normals"] = normals.astype(np.float32)
     return _dressed(surface, mesh.visual)
 
 

@@ -93,10 +93,10 @@ def check_parts(parts: list[Part]) -> None:
 
 
 def ranges_of(parts: list[Part]) -> dict[str, tuple[float, float]]:
-    """Range of each array that is shown through a colour map."""
+    """Range of each array that is shown through a colour map whose ends are not given."""
     found: dict[str, tuple[float, float]] = {}
     for part in parts:
-        if part.scalars:
+        if part.scalars and (part.low is None or part.high is None):
             low, high = part.mesh.get_data_range(part.scalars)
             before = found.get(part.scalars, (low, high))
             found[part.scalars] = (float(min(low, before[0])), float(max(high, before[1])))

@@ -1,0 +1,140 @@
+"""The server's operations, through Flask's own test client."""
+
+import io
+import json
+import unittest
+
+import trimesh
+
+from tests.helpers import HEADER, scratch
+from vexel.demo import lay_out
+from vexel.store.project import Project
+from vexel.web.app import create_app
+from vexel.web.guard import Guard
+from vexel.web.studio import Studio
+
+PORT = 8137
+HOST = {"Host": f"127.0.0.1:{PORT}"}
+OWN = HOST | {"Origin": f"http://127.0.0.1:{PORT}"}
+
+
+class ApiTest(unittest.TestCase):
+    def setUp(self):
+        self.home = scratch(self) / "home"
+        lay_out(self.home)
+        self.studio = Studio(Project(self.home), cores=1)
+        self.addCleanup(self.studio.close)
+        self.guard = Guard("secret", PORT)
+        self.client = create_app(self.studio, self.guard).test_client()
+
+    def enter(self):
+        self.client.set_cookie(self.guard.cookie, "secret", domain="127.0.0.1")
+
+    def upload(self, *files):
+        data = {"files": [(io.BytesIO(content), name) for name, content in files]}
+        return self.client.post("/api/sources", data=data, headers=OWN)
+
+
+class GuardTest(ApiTest):
+    def test_refuses_strangers(self):
+        self.assertEqual(self.client.get("/api/shots", headers=HOST).status_code, 403, "no session")
+        self.enter()
+        self.assertEqual(self.client.get("/api/shots", headers=HOST).status_code, 200)
+        for headers in (
+            {"Host": "evil.example"},
+            {"Host": f"127.0.0.1:{PORT + 1}"},
+            HOST | {"Origin": "http://evil.example"},
+        ):
+            self.assertEqual(self.client.get("/api/shots", headers=headers).status_code, 403, headers)
+        for headers in (HOST, HOST | {"Origin": "null"}, HOST | {"Origin": f"http://127.0.0.1:{PORT + 1}"}):
+            for method in ("post", "patch", "delete"):
+                answer = getattr(self.client, method)("/api/shots/shell-growth", headers=headers)
+                self.assertEqual(answer.status_code, 403, headers)
+        self.assertIn("shell-growth", self.studio.project.shots.ids())
+
+    def test_start_address_works_once(self):
+        token = self.guard.start_url.split("token=")[1]
+        self.assertEqual(self.client.get("/?token=wrong", headers=HOST).status_code, 403)
+        entered = self.client.get(f"/?token={token}", headers=HOST)
+        self.assertEqual(entered.status_code, 303)
+        cookie = entered.headers["Set-Cookie"]
+        self.assertTrue("HttpOnly" in cookie and "SameSite=Strict" in cookie, cookie)
+        self.client.delete_cookie(self.guard.cookie, domain="127.0.0.1")
+        self.assertEqual(self.client.get(f"/?token={token}", headers=HOST).status_code, 403)
+
+    def test_pages_carry_a_policy_and_no_cors(self):
+        headers = self.client.get("/", headers=HOST).headers
+        self.assertIn("default-src 'self'", headers["Content-Security-Policy"])
+        self.assertNotIn("Access-Control-Allow-Origin", headers)
+
+
+class ShotsTest(ApiTest):
+    def setUp(self):
+        super().setUp()
+        self.enter()
+
+    def patch(self, patch):
+        answer = self.client.patch("/api/shots/shell-growth", json={"patch": patch, "what": "x"}, headers=OWN)
+        return answer.status_code, answer.json
+
+    def test_an_edit_answers_with_the_new_reckoning(self):
+        status, shot = self.patch({"clock": {"frames": 361, "seconds": None}})
+        self.assertEqual((status, shot["reckoning"]["frames"], shot["reckoning"]["given"]), (200, 361, "frames"))
+        undone = self.client.post("/api/shots/shell-growth/undo", headers=OWN).json
+        self.assertEqual((undone["reckoning"]["frames"], undone["redo"]), (360, "x"))
+
+    def test_a_wrong_edit_is_a_sentence(self):
+        for patch, words in (
+            ({"clock": {"rate": "abc"}}, "'abc' is not a frame rate"),
+            ({"clock": {"seconds": 1e9}}, "more than the 1,000,000"),
+            ({"camera": {"rig": {"trns": 2}}}, "did you mean turns"),
+        ):
+            status, told = self.patch(patch)
+            self.assertEqual(status, 422)
+            self.assertIn(words, told["error"])
+
+    def test_a_damaged_document_spoils_no_other(self):
+        (self.home / "shots/shell-growth.json").write_text('{"title": 3}')
+        lines = self.client.get("/api/shots", headers=HOST).json["shots"]
+        self.assertEqual([bool(line["error"]) for line in lines], [False, False, True])
+
+    def test_viewfinder_shows_a_drag_without_saving_it(self):
+        address = "/api/shots/mooring-buoy/view.png?frame=3&width=80&height=80&patch="
+        still = self.client.get(address, headers=HOST)
+        self.assertEqual((still.status_code, still.data[:4]), (200, b"\x89PNG"))
+        turned = self.client.get(address + json.dumps({"camera": {"rig": {"start_deg": 90}}}), headers=HOST)
+        self.assertNotEqual(turned.data, still.data)
+        self.assertEqual(self.client.get("/api/shots/mooring-buoy", headers=HOST).json["revision"], 0)
+        wrong = self.client.get(address + json.dumps({"camera": {"rig": {"fill": 0}}}), headers=HOST)
+        self.assertIn("camera.rig.fill", wrong.json["error"])
+
+    def test_an_upload_becomes_a_shot(self):
+        place = self.upload(("ring.stl", trimesh.creation.torus(2, 0.5).export(file_type="stl"))).json
+        shot = self.client.post("/api/shots", json={"path": place["path"]}, headers=OWN).json
+        self.assertEqual((shot["document"]["title"], shot["reckoning"]["frames"]), ("Ring, once round", 120))
+        self.assertEqual(shot["document"]["source"]["file"], "../sources/ring/ring.stl")
+
+    def test_an_upload_that_cannot_be_shown_leaves_nothing(self):
+        before = sorted((self.home / "sources").iterdir())
+        bad = (HEADER + "@model\ndef f():\n    return None\n").encode()
+        for files, words in (
+            ([("a.obj", b"")], "a.obj is empty"),
+            ([("a.py", bad)], "f() returned None"),
+            ([("a.exe", b"MZ")], "is no source that Vexel knows"),
+            ([("a.obj", b"v 0 0 0"), ("b.obj", b"v 0 0 0")], "one of the files must be the model or mesh"),
+            ([("../../up.obj", b"")], "is empty"),
+            ([], "no file came"),
+        ):
+            answer = self.upload(*files)
+            self.assertIn(words, answer.json["error"])
+        self.assertEqual(sorted((self.home / "sources").iterdir()), before)
+
+    def test_the_api_is_described(self):
+        paths = self.client.get("/api/doc/openapi.json", headers=HOST).json["paths"]
+        self.assertIn("patch", paths["/api/shots/{shot_id}"])
+        self.assertEqual(self.client.get("/api/nothing", headers=HOST).status_code, 404)
+        self.assertEqual(self.client.get("/api/runs/99", headers=HOST).status_code, 404)
+
+
+if __name__ == "__main__":
+    unittest.main()

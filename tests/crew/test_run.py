@@ -1,0 +1,99 @@
+"""The run controller, with a crew that does as it is told."""
+
+import errno
+import os
+import unittest
+
+from tests.helpers import scratch, shot_document
+from vexel.core.framing import Sphere
+from vexel.core.plan import Basis, SourceFacts, Subject, make_plan
+from vexel.core.recipe import SourceIdentity
+from vexel.core.shot import Shot
+from vexel.crew.limits import Limits
+from vexel.crew.planner import Prepared
+from vexel.crew.run import Run
+from vexel.crew.work import FrameResult, disk_trouble
+from vexel.store.folder_take import FolderTake, read_ledger
+
+
+class ScriptedCrew:
+    """Makes each frame at once in this process, by a script of what goes wrong where."""
+
+    workers = 2
+
+    def __init__(self, script=lambda number: None):
+        self.script, self.made = script, []
+
+    def submit(self, done, work, number, at, recipe, path, limits):
+        result = self.script(number)
+        if result is None:
+            path.write_bytes(recipe.key.encode())
+            self.made.append(number)
+            result = FrameResult(number, 0.1, 64)
+        done(result)
+
+
+class RunTest(unittest.TestCase):
+    def setUp(self):
+        # Turning by 120 degrees a frame: frames 0, 3, 6, 9 are one picture.
+        document = shot_document(
+            {"kind": "object", "file": "a.obj"}, frames=12, camera={"rig": {"kind": "orbit", "turns": 4}}
+        )
+        self.shot = Shot.model_validate(document, strict=False)
+        basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(Sphere((0, 0, 0), 1)))
+        self.prepared = Prepared(make_plan(self.shot, basis), ("object", scratch(self), "auto"))
+        self.folder = scratch(self)
+
+    def go(self, crew, resume=False, **options):
+        take = FolderTake(self.folder, self.shot)
+        take.enter(resume=resume, fresh=not resume)
+        run = Run(self.prepared, range(12), take, Limits(1, 1))
+        outcome = run.go(lambda: options.get("before", lambda run: None)(run) or crew)
+        take.save()
+        return outcome
+
+    def states(self):
+        return [row["state"] for row in read_ledger(self.folder)["frames"]]
+
+    def test_equal_frames_are_made_once_and_nothing_twice(self):
+        crew = ScriptedCrew()
+        outcome = self.go(crew)
+        self.assertEqual((outcome.made, outcome.kept, sorted(crew.made)), (3, 9, [0, 1, 2]))
+        self.assertEqual(len(list(self.folder.glob("*.png"))), 12)
+        again = ScriptedCrew()
+        self.assertEqual(self.go(again, resume=True).kept, 12)
+        self.assertEqual(again.made, [])
+
+    def test_a_frame_that_is_gone_or_cut_is_made_again(self):
+        self.go(ScriptedCrew())
+        frames = sorted(self.folder.glob("*.png"))
+        for frame in frames:
+            frame.write_bytes(b"cut")
+        self.assertEqual(self.go(ScriptedCrew(), resume=True).made, 3)
+
+    def test_a_failed_frame_is_listed_and_the_rest_go_on(self):
+        crew = ScriptedCrew(lambda n: FrameResult(n, error="thing.py, line 9: no") if n == 1 else None)
+        outcome = self.go(crew)
+        self.assertEqual((outcome.failed, outcome.made + outcome.kept), (4, 8))
+        row = read_ledger(self.folder)["frames"][1]
+        self.assertEqual((row["state"], row["error"]), ("failed", "thing.py, line 9: no"))
+
+    def test_a_full_disk_stops_and_can_be_resumed(self):
+        halt = disk_trouble(self.folder, OSError(errno.ENOSPC, os.strerror(errno.ENOSPC)))
+        outcome = self.go(ScriptedCrew(lambda n: FrameResult(n, error="x", halt=halt) if n == 1 else None))
+        self.assertIn("is full. Free some space, then resume", outcome.halt)
+        self.assertGreater(outcome.waiting, 0)
+        self.assertNotIn("failed", self.states())
+        self.assertEqual(self.go(ScriptedCrew(), resume=True).waiting, 0)
+
+    def test_limits_in_a_row_stop_the_run(self):
+        outcome = self.go(ScriptedCrew(lambda n: FrameResult(n, error="too long", at_limit=True)))
+        self.assertIn("3 frames in a row went wrong alike: too long", outcome.halt)
+
+    def test_a_stop_leaves_the_rest_waiting(self):
+        outcome = self.go(ScriptedCrew(), before=lambda run: run.stop())
+        self.assertEqual((outcome.made, outcome.waiting, outcome.halt), (0, 12, ""))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,119 @@
+"""What several tests share: folders, shot documents, the command line and a running server."""
+
+import http.cookiejar
+import json
+import os
+import re
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+import urllib.error
+import urllib.request
+from pathlib import Path
+
+HEADER = "import numpy as np\nimport pyvista as pv\nfrom vexel.author import dial, model, part\n\n\n"
+
+
+def scratch(case: unittest.TestCase) -> Path:
+    """A folder that is gone after the test."""
+    folder = tempfile.TemporaryDirectory(prefix="vexel-test-")
+    case.addCleanup(folder.cleanup)
+    return Path(folder.name)
+
+
+def shot_document(source: dict, frames: int = 6, **parts) -> dict:
+    """A small quick shot of a source."""
+    return {
+        "title": "Trial",
+        "source": source,
+        "clock": {"rate": "12", "frames": frames},
+        "picture": {"width": 96, "height": 64, "samples": 2},
+    } | parts
+
+
+def write_shot(folder: Path, code: str = "", **document) -> Path:
+    """A shot of a model with this code, in a folder of its own."""
+    (folder / "thing.py").write_text(HEADER + (code or "@model\ndef thing():\n    return pv.Cone()\n"))
+    file = folder / "shot.json"
+    file.write_text(json.dumps(shot_document({"kind": "model", "file": "thing.py"}, **document)))
+    return file
+
+
+def vexel(*arguments, **environment) -> subprocess.CompletedProcess:
+    """Run the command line."""
+    return subprocess.run(
+        [sys.executable, "-m", "vexel.cli", *map(str, arguments)],
+        capture_output=True,
+        text=True,
+        timeout=300,
+        env=os.environ | environment,
+    )
+
+
+class Server:
+    """`vexel serve` in a process of its own, with a client that is let in."""
+
+    def __init__(self, case: unittest.TestCase, home: Path, command: str = "serve", **environment) -> None:
+        self._log = (home.parent / f"{home.name}.log").open("w+")
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "vexel.cli", command, "--home", str(home), "--port", "0"],
+            stdout=self._log,
+            stderr=subprocess.STDOUT,
+            env=os.environ | {"PYTHONUNBUFFERED": "1"} | environment,
+        )
+        case.addCleanup(self.end)
+        self.start_url = self._wait_for_start()
+        self.base = self.start_url.split("/?")[0]
+        self._opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar()))
+        with self._opener.open(self.start_url):
+            pass
+
+    def _wait_for_start(self) -> str:
+        for _ in range(200):
+            self._log.seek(0)
+            text = self._log.read()
+            if found := re.search(r"http://\S+token=\S+", text):
+                return found[0]
+            if self.process.poll() is not None:
+                raise AssertionError(text)
+            time.sleep(0.1)
+        raise AssertionError("the server did not start")
+
+    def ask(self, path: str, body=None, method: str = "") -> tuple[int, dict | bytes]:
+        """Status and body of an operation; JSON is read."""
+        request = urllib.request.Request(
+            self.base + path,
+            data=None if body is None else json.dumps(body).encode(),
+            method=method or ("GET" if body is None else "POST"),
+            headers={"Content-Type": "application/json", "Origin": self.base},
+        )
+        try:
+            with self._opener.open(request) as answer:
+                status, data, kind = answer.status, answer.read(), answer.headers.get_content_type()
+        except urllib.error.HTTPError as error:
+            status, data, kind = error.code, error.read(), error.headers.get_content_type()
+        return status, json.loads(data) if kind == "application/json" else data
+
+    def wait_for_run(self, run_id: int, ready, seconds: float = 120) -> dict:
+        """The run, as soon as `ready` says so of it."""
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            run = self.ask(f"/api/runs/{run_id}")[1]
+            if ready(run):
+                return run
+            time.sleep(0.1)
+        raise AssertionError(f"the run came to nothing: {run}")
+
+    def kill(self) -> None:
+        """End at once, as a power cut would."""
+        self.process.kill()
+        self.process.wait()
+
+    def end(self) -> None:
+        """End as a person does."""
+        if self.process.poll() is None:
+            self.process.terminate()
+            self.process.wait(20)
+        self._log.close()

@@ -1,0 +1,154 @@
+"""Compiled files, read by Debian's ffprobe and ffmpeg and by Pillow as independent readers."""
+
+import json
+import subprocess
+import unittest
+from fractions import Fraction
+
+import cv2
+import numpy as np
+from PIL import Image
+
+from tests.helpers import scratch, vexel
+from vexel.core.clock import Clock
+from vexel.core.errors import Failure
+from vexel.core.rate import Rate
+from vexel.output.compile import compile_footage
+from vexel.output.footage import Footage
+from vexel.output.recipes import RECIPES
+
+COLOURS = [(200, 40, 30), (30, 160, 60), (40, 60, 190), (235, 235, 235), (16, 16, 16), (128, 128, 128)]
+
+
+def footage(case, count, rate, width=128, height=96, alpha=False):
+    """Frames of a square that moves over bars of known colours."""
+    folder = scratch(case)
+    for n in range(count):
+        picture = np.zeros((height, width, 4 if alpha else 3), np.uint8)
+        for k, (red, green, blue) in enumerate(COLOURS):
+            picture[:, k * width // 6 : (k + 1) * width // 6, :3] = (blue, green, red)
+        if alpha:
+            picture[..., 3] = 255 * (np.arange(width) < width // 2)
+        x = n * (width - 8) // max(count - 1, 1)
+        picture[-8:, x : x + 8, :3] = 255
+        cv2.imwrite(str(folder / f"f.{n:04d}.png"), picture)
+    return Footage(tuple(sorted(folder.glob("*.png"))), Clock(Rate.parse(rate), count))
+
+
+def ffprobe(file):
+    told = subprocess.run(
+        ["ffprobe", "-v", "error", "-count_frames", "-show_streams", "-show_format", "-of", "json", file],
+        capture_output=True, check=True,
+    )  # fmt: skip
+    return json.loads(told.stdout)["streams"][0]
+
+
+class Mp4Test(unittest.TestCase):
+    def test_ffprobe_reads_what_the_receipt_says(self):
+        for rate, fps in (("24", "24/1"), ("30000/1001", "30000/1001"), ("12.5", "25/2")):
+            frames, file = footage(self, 31, rate), scratch(self) / "a.mp4"
+            receipt = compile_footage(frames, file, RECIPES["h264"])
+            self.assertTrue(receipt.holds, receipt)
+            stream = ffprobe(file)
+            self.assertEqual(int(stream["nb_read_frames"]), 31)
+            self.assertEqual((stream["r_frame_rate"], stream["avg_frame_rate"]), (fps, fps))
+            self.assertAlmostEqual(float(stream["duration"]), float(31 / Fraction(fps)), delta=1e-4)
+            self.assertEqual((stream["codec_name"], stream["pix_fmt"]), ("h264", "yuv420p"))
+            tags = [stream[k] for k in ("color_space", "color_primaries", "color_transfer", "color_range")]
+            self.assertEqual(tags, ["bt709", "bt709", "bt709", "tv"])
+            head = file.read_bytes()
+            self.assertLess(head.index(b"moov"), head.index(b"mdat"))
+
+    def test_colours_survive_as_bt709(self):
+        # Decoded by Debian's ffmpeg through the file's own tags (ITU-R BT.709).
+        file = scratch(self) / "a.mp4"
+        compile_footage(footage(self, 3, "24"), file, RECIPES["h264"])
+        raw = subprocess.run(
+            ["ffmpeg", "-v", "error", "-i", file, "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "rgb24", "-"],
+            capture_output=True, check=True,
+        ).stdout  # fmt: skip
+        picture = np.frombuffer(raw, np.uint8).reshape(96, 128, 3).astype(int)
+        for k, colour in enumerate(COLOURS):
+            seen = picture[40, k * 128 // 6 + 10]
+            self.assertLessEqual(np.abs(seen - colour).max(), 6, f"{colour} became {seen}")
+
+    def test_refuses_odd_sides_and_other_sizes(self):
+        with self.assertRaisesRegex(Failure, "127 × 96, but H.264 in 4:2:0 needs even sides: capture them 126 × 96"):
+            compile_footage(footage(self, 2, "24", width=127), scratch(self) / "a.mp4", RECIPES["h264"])
+        mixed = footage(self, 3, "24")
+        cv2.imwrite(str(mixed.files[1]), np.zeros((50, 60, 3), np.uint8))
+        with self.assertRaisesRegex(Failure, "0001.png is 60 × 50, but the first frame is 128 × 96"):
+            compile_footage(mixed, scratch(self) / "a.mp4", RECIPES["h264"])
+        mixed.files[1].write_bytes(b"\x89PNG cut")
+        folder = scratch(self)
+        with self.assertRaisesRegex(Failure, "0001.png is damaged"):
+            compile_footage(mixed, folder / "a.mp4", RECIPES["h264"])
+        self.assertEqual(list(folder.iterdir()), [], "nothing half made is left")
+
+    def test_alpha_is_laid_on_black_and_told(self):
+        receipt = compile_footage(footage(self, 2, "24", alpha=True), scratch(self) / "a.mp4", RECIPES["h264"])
+        self.assertIn("they stand on black", receipt.notes[0])
+
+
+class GifTest(unittest.TestCase):
+    def test_pillow_and_ffprobe_read_the_delays(self):
+        # GIF89a: whole hundredths, endless by NETSCAPE2.0.
+        for rate, count in (("24", 25), ("25", 10), ("30", 31)):
+            frames, file = footage(self, count, rate), scratch(self) / "a.gif"
+            receipt = compile_footage(frames, file, RECIPES["gif"])
+            self.assertTrue(receipt.holds, receipt)
+            with Image.open(file) as image:
+                delays = []
+                for n in range(image.n_frames):
+                    image.seek(n)
+                    delays.append(image.info["duration"])
+                self.assertEqual((image.n_frames, image.info["loop"]), (count, 0))
+            self.assertLessEqual(abs(sum(delays) - 1000 * float(frames.clock.seconds)), 5)
+            self.assertEqual(int(ffprobe(file)["nb_read_frames"]), count)
+            self.assertEqual(bool(receipt.notes), rate != "25")
+
+    def test_the_palette_is_made_from_the_frames(self):
+        file = scratch(self) / "a.gif"
+        compile_footage(footage(self, 4, "10"), file, RECIPES["gif"])
+        with Image.open(file) as image:
+            picture = np.asarray(image.convert("RGB")).astype(int)
+        for k, colour in enumerate(COLOURS):
+            self.assertLessEqual(np.abs(picture[40, k * 128 // 6 + 10] - colour).max(), 4)
+
+    def test_small_recipe_and_transparency(self):
+        file = scratch(self) / "a.gif"
+        compile_footage(footage(self, 2, "10", width=1280, height=721, alpha=True), file, RECIPES["gif-640"])
+        with Image.open(file) as image:
+            self.assertEqual(image.size, (640, 360))
+            alpha = np.asarray(image.convert("RGBA"))[100, :, 3]
+        self.assertEqual((alpha[10], alpha[630]), (255, 0))
+
+
+class CommandTest(unittest.TestCase):
+    def test_compiles_and_inspects_a_pattern(self):
+        frames = footage(self, 12, "24")
+        pattern, file = frames.files[0].parent / "f.%04d.png", scratch(self) / "a.mp4"
+        run = vexel("compile", pattern, "-o", file, "--rate", "24", "--json")
+        self.assertEqual((run.returncode, json.loads(run.stdout)["holds"]), (0, True))
+        facts = json.loads(vexel("inspect", file, "--json").stdout)["facts"]
+        self.assertEqual((facts["frames"], facts["rate"], facts["seconds"]), (12, "24/1", "0.5"))
+
+    def test_refuses_in_a_sentence(self):
+        frames = footage(self, 5, "24")
+        folder = frames.files[0].parent
+        frames.files[2].unlink()
+        for arguments, status, words in (
+            ((folder, "-o", "a.mp4", "--rate", "24"), 1, "1 numbers are missing (2)"),
+            ((scratch(self), "-o", "a.mp4", "--rate", "24"), 2, "holds no numbered images"),
+            ((folder, "-o", "a.avi", "--rate", "24"), 2, "name the output with .mp4 or .gif"),
+            ((folder, "-o", "a.mp4", "--recipe", "gfi"), 2, "did you mean gif?"),
+            ((footage(self, 2, "24").files[0].parent, "-o", "a.mp4"), 2, "add --rate"),
+        ):
+            run = vexel("compile", *arguments)
+            self.assertEqual(run.returncode, status, run.stderr)
+            self.assertIn(words, run.stderr)
+        self.assertIn("1 numbers are missing: 2", vexel("inspect", folder).stdout)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,51 @@
+"""Which files decide a source's identity."""
+
+import unittest
+
+from tests.helpers import scratch
+from vexel.sources.files import source_files
+
+
+class FilesTest(unittest.TestCase):
+    def test_a_change_of_anything_drawn_on_changes_the_digest(self):
+        folder = scratch(self)
+        (folder / "part").mkdir()
+        for name, text in {
+            "main.py": "import helper\nfrom part import fin\nopen('tide.csv')\n",
+            "helper.py": "import deeper\n",
+            "deeper.py": "x = 1\n",
+            "part/__init__.py": "",
+            "part/fin.py": "y = 1\n",
+            "tide.csv": "1,2\n",
+            "other.txt": "not used\n",
+        }.items():
+            (folder / name).write_text(text)
+        before = source_files("model", folder / "main.py")
+        drawn_on = ("deeper.py", "helper.py", "part/__init__.py", "part/fin.py", "tide.csv")
+        self.assertEqual(before.beside, drawn_on)
+        seen = {before.digest}
+        for name in drawn_on:
+            (folder / name).write_text((folder / name).read_text() + "# more\n")
+            seen.add(source_files("model", folder / "main.py").digest)
+        self.assertEqual(len(seen), 6)
+        (folder / "other.txt").write_text("changed\n")
+        self.assertIn(source_files("model", folder / "main.py").digest, seen)
+
+    def test_the_copy_does_not_change_under_a_run(self):
+        folder = scratch(self)
+        (folder / "main.py").write_text("a\n")
+        files = source_files("model", folder / "main.py")
+        copy = files.copy_to(folder / "copies")
+        (folder / "main.py").write_text("b\n")
+        self.assertEqual(copy.read_text(), "a\n")
+
+    def test_materials_and_textures_belong_to_an_obj(self):
+        folder = scratch(self)
+        (folder / "hull.obj").write_text("mtllib hull.mtl\n")
+        (folder / "hull.mtl").write_text("newmtl a\nmap_Kd skin.png\n")
+        (folder / "skin.png").write_bytes(b"x")
+        self.assertEqual(source_files("object", folder / "hull.obj").beside, ("hull.mtl", "skin.png"))
+
+
+if __name__ == "__main__":
+    unittest.main()

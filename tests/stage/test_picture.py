@@ -1,0 +1,134 @@
+"""The picture: framing in pixels, colours, normals, alpha and repeatability."""
+
+import dataclasses
+import unittest
+
+import numpy as np
+
+from tests.helpers import HEADER, scratch, shot_document
+from vexel.core.framing import Sphere
+from vexel.core.plan import Basis, SourceFacts, Subject, dial_values, make_plan
+from vexel.core.recipe import SourceIdentity
+from vexel.core.shot import Shot
+from vexel.stage.accumulate import mean_of_samples
+from vexel.stage.stage import Stage
+
+BALL = "@model\ndef ball():\n    return part(pv.Sphere(radius=3, theta_resolution=90, phi_resolution=90), {})\n"
+
+
+class StageTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.stage = Stage()
+
+    def picture(self, code, frame=0, **parts):
+        folder = scratch(self)
+        (folder / "thing.py").write_text(HEADER + code)
+        document = shot_document({"kind": "model", "file": "thing.py"}, **parts)
+        document["picture"] = {"width": 160, "height": 120, "samples": 4} | parts.get("picture", {})
+        shot = Shot.model_validate(document, strict=False)
+        at = ("model", folder / "thing.py", "auto")
+        facts = self.stage.facts(at)
+        values = dial_values(shot, facts, shot.clock.clock().phases())
+        centre, radius, ranges = self.stage.measure(at, [({k: float(v[0]) for k, v in values.items()}, None)])
+        basis = Basis("test", SourceIdentity("model", "thing.py", "0"), facts, Subject(Sphere(centre, radius), ranges))
+        return self.stage.picture(at, make_plan(shot, basis).recipe(frame))
+
+    def test_the_sphere_fills_what_was_asked_for(self):
+        rig = {"kind": "orbit", "fill": 0.75}
+        picture = self.picture(
+            BALL.format("colour='#ffffff'"), camera={"rig": rig}, picture={"background": "transparent"}
+        )
+        rows = np.flatnonzero(picture[..., 3].any(axis=1))
+        self.assertAlmostEqual(len(rows) / 120, 0.75, delta=0.02)
+        self.assertAlmostEqual(rows.mean(), 59.5, delta=0.6)
+
+    def test_light_is_even_and_leaves_the_hue(self):
+        picture = self.picture(BALL.format("colour='#c84020'")).astype(int)
+        red, green = picture[60, 80, :2]
+        self.assertGreater(red, 140)
+        self.assertLess(abs(green / red - 0x40 / 0xC8), 0.12)
+        self.assertGreater(picture[75, 95, 0], 60, "no side of the subject is left black")
+
+    def test_the_meshs_own_colours_come_through(self):
+        code = (
+            "@model\ndef two():\n    m = pv.Sphere()\n"
+            "    m['RGB'] = np.where(m.points[:, :1] < 0, [[0, 0, 250]], [[250, 0, 0]]).astype(np.uint8)\n"
+            "    return m\n"
+        )
+        picture = self.picture(code).astype(int)
+        left, right = picture[60, 50], picture[60, 110]
+        self.assertGreater(left[2], left[0] + 80)
+        self.assertGreater(right[0], right[2] + 80)
+
+    def test_scalars_pass_through_their_colour_map(self):
+        code = (
+            "@model\ndef up():\n    m = pv.Sphere()\n    m['z'] = m.points[:, 2]\n"
+            "    return part(m, scalars='z', colour_map='coolwarm')\n"
+        )
+        picture = self.picture(code).astype(int)
+        top, bottom = picture[25, 80], picture[95, 80]
+        self.assertGreater(top[0], top[2] + 40)
+        self.assertGreater(bottom[2], bottom[0] + 30)
+
+    def test_smooth_normals_shade_without_facets(self):
+        # A coarse ball: with smooth normals, brightness changes gently from pixel to pixel.
+        ball = "pv.Sphere(theta_resolution=14, phi_resolution=14)"
+        code = f"@model\ndef ball():\n    return part({ball}, colour='#ffffff', smooth={{}})\n"
+
+        def roughest(smooth):
+            row = self.picture(code.format(smooth), picture={"samples": 1})[60, 50:110, 0].astype(int)
+            return np.abs(np.diff(row)).max()
+
+        self.assertLess(roughest("True") * 2, roughest("False"))
+
+    def test_a_frame_is_the_same_alone_and_among_others(self):
+        code = BALL.format("colour='#808080'")
+        alone = self.picture(code, frame=4)
+        for frame in (0, 1, 2):
+            self.picture(code, frame=frame)
+        self.assertTrue((self.picture(code, frame=4) == alone).all())
+
+    def test_source_is_read_anew_when_it_is_another(self):
+        red, blue = (self.picture(BALL.format(f"colour='{c}'"))[60, 80] for c in ("#ff0000", "#0000ff"))
+        self.assertGreater(red[0], red[2])
+        self.assertGreater(blue[2], blue[0])
+
+
+class AccumulateTest(unittest.TestCase):
+    def test_half_the_light_is_code_188(self):
+        # IEC 61966-2-1: linear 0.5 is 1.055·0.5^(1/2.4) − 0.055 = 0.7354, code 187.5.
+        white, black = np.full((2, 2, 4), 255, np.uint8), np.zeros((2, 2, 4), np.uint8)
+        black[..., 3] = 255
+        self.assertEqual(mean_of_samples(iter([white, black]), 2)[0, 0].tolist(), [188, 188, 188, 255])
+
+    def test_equal_samples_pass_unchanged(self):
+        picture = np.random.default_rng(1).integers(0, 256, (40, 40, 4), dtype=np.uint8)
+        picture[..., 3] = 255
+        self.assertTrue((mean_of_samples(iter([picture] * 5), 5) == picture).all())
+
+    def test_edges_keep_their_colour_under_alpha(self):
+        # Porter and Duff, 1984: half covered is the full colour at half alpha, so no fringe is left.
+        covered = np.tile(np.array([200, 100, 50, 255], np.uint8), (2, 2, 1))
+        half = mean_of_samples(iter([covered, np.zeros_like(covered)]), 2)
+        self.assertEqual(half[0, 0].tolist(), [200, 100, 50, 128])
+
+
+class RecipeTest(unittest.TestCase):
+    def test_every_part_of_a_recipe_changes_its_key(self):
+        shot = Shot.model_validate(shot_document({"kind": "object", "file": "a.obj"}), strict=False)
+        basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(Sphere((0, 0, 0), 1)))
+        recipe = make_plan(shot, basis).recipe(1)
+        keys = {recipe.key, make_plan(shot, basis).recipe(2).key}
+        for change in (
+            {"engine": "f"}, {"source": SourceIdentity("object", "a.obj", "x")}, {"dials": {"a": 1.0}},
+            {"width": 97}, {"samples": 3}, {"background": "#000000"}, {"ranges": {"z": (0.0, 1.0)}},
+            {"camera": dataclasses.replace(recipe.camera, near=0.5)},
+        ):  # fmt: skip
+            keys.add(dataclasses.replace(recipe, **change).key)
+        self.assertEqual(len(keys), 10)
+        self.assertEqual(make_plan(shot, basis).recipe(1).key, recipe.key)
+
+
+if __name__ == "__main__":
+    unittest.main()
