@@ -55,7 +55,7 @@ def vexel(*arguments, **environment) -> subprocess.CompletedProcess:
 class Server:
     """`vexel serve` in a process of its own, with a client that is let in."""
 
-    def __init__(self, case: unittest.TestCase, home: Path, command: str = "serve", **environment) -> None:
+    def __init__(self, case, home: Path, command: str = "serve", **environment) -> None:
         self._log = (home.parent / f"{home.name}.log").open("w+")
         self.process = subprocess.Popen(
             [sys.executable, "-m", "vexel.cli", command, "--home", str(home), "--port", "0"],
@@ -63,10 +63,12 @@ class Server:
             stderr=subprocess.STDOUT,
             env=os.environ | {"PYTHONUNBUFFERED": "1"} | environment,
         )
-        case.addCleanup(self.end)
+        if isinstance(case, unittest.TestCase):
+            case.addCleanup(self.end)
         self.start_url = self._wait_for_start()
         self.base = self.start_url.split("/?")[0]
-        self._opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar()))
+        self.cookies = http.cookiejar.CookieJar()
+        self._opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.cookies))
         with self._opener.open(self.start_url):
             pass
 
@@ -116,4 +118,3 @@ class Server:
         if self.process.poll() is None:
             self.process.terminate()
             self.process.wait(20)
-        self._log.close()

@@ -3,6 +3,7 @@
 import json
 from typing import Any
 
+from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.store.tables import FactRow
@@ -23,4 +24,6 @@ class FactsTable:
     def put(self, key: str, value: Any) -> None:
         """Keep a JSON value under a key."""
         with self._sessions.begin() as session:
-            session.merge(FactRow(key=key, value=json.dumps(value)))
+            row = insert(FactRow).values(key=key, value=json.dumps(value))
+            # Two pages may ask the same at once; the key says all, so the first answer is as good.
+            session.execute(row.on_conflict_do_nothing())

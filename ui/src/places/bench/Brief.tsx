@@ -19,7 +19,7 @@ export function Brief({ shot, topic, onTopic }: Props) {
       type="button"
       className="handle"
       aria-expanded={topic === of}
-      aria-label={name}
+      title={name}
       data-topic={of}
       onClick={() => onTopic(topic === of ? null : of)}
     >

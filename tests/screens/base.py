@@ -1,0 +1,101 @@
+"""A server with small demo shots, and Debian's Chromium before it."""
+
+import json
+import re
+import shutil
+import tempfile
+import time
+import unittest
+from pathlib import Path
+
+from playwright.sync_api import expect, sync_playwright
+
+from tests.helpers import Server
+from vexel.demo import lay_out
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+FRAMES = 12
+
+
+class ScreenTest(unittest.TestCase):
+    """One server and one browser a class; a page a test, which must raise no script error."""
+
+    @classmethod
+    def setUpClass(cls):
+        folder = Path(tempfile.mkdtemp(prefix="vexel-screens-"))
+        cls.addClassCleanup(shutil.rmtree, folder, ignore_errors=True)
+        cls.home = folder / "home"
+        lay_out(cls.home)
+        for file in (cls.home / "shots").glob("*.json"):
+            document = json.loads(file.read_text())
+            document["clock"] |= {"rate": "24", "frames": FRAMES, "seconds": None}
+            document["picture"] |= {"width": 320, "height": 180, "samples": 1}
+            file.write_text(json.dumps(document))
+        cls.server = Server(cls, cls.home)
+        cls.addClassCleanup(cls.server.end)
+        playwright = sync_playwright().start()
+        cls.addClassCleanup(playwright.stop)
+        cls.browser = playwright.chromium.launch_persistent_context(
+            str(folder / "profile"), executable_path=CHROMIUM, args=FLAGS,
+            viewport={"width": 1280, "height": 800}, accept_downloads=True,
+        )  # fmt: skip
+        cls.addClassCleanup(cls.browser.close)
+        (cookie,) = cls.server.cookies
+        session = {"name": cookie.name, "value": cookie.value, "url": cls.server.base}
+        cls.browser.add_cookies([session | {"httpOnly": True, "sameSite": "Strict"}])
+
+    def setUp(self):
+        self.page = self.browser.new_page()
+        self.page.set_default_timeout(20_000)
+        self.errors = []
+        self.page.on("pageerror", lambda error: self.errors.append(str(error)))
+        self.addCleanup(self.page.close)
+
+    def tearDown(self):
+        self.assertEqual(self.errors, [], "the page's own scripts raised errors")
+
+    def open(self, path):
+        """Open a place of the interface."""
+        self.page.goto(self.server.base + path)
+
+    def open_bench(self, shot="shell-growth"):
+        """Open a shot and wait for its picture."""
+        self.open(f"/shots/{shot}")
+        self.see(self.page.get_by_test_id("viewfinder").locator("img"), seconds=60)
+        self.revision = int(self.page.get_by_test_id("saved").text_content().split()[-1])
+
+    def see(self, locator, text=None, seconds=20):
+        """Wait until something is there, with a text if one is given."""
+        if text is None:
+            expect(locator).to_be_visible(timeout=seconds * 1000)
+        else:
+            expect(locator).to_have_text(re.compile(text), timeout=seconds * 1000)
+
+    def until(self, script, argument=None, seconds=30):
+        """Wait until a script says yes; the pages' policy forbids Playwright's own way, which is eval."""
+        end = time.monotonic() + seconds
+        while not self.page.evaluate(script, argument):
+            self.assertLess(time.monotonic(), end, script)
+            self.page.wait_for_timeout(50)
+
+    def type(self, label, value):
+        """Type into a field and press Enter."""
+        field = self.page.get_by_label(label, exact=True)
+        field.fill(str(value))
+        field.press("Enter")
+
+    def press(self, name, exact=False):
+        """Press a button by its name."""
+        self.page.get_by_role("button", name=name, exact=exact).first.click()
+
+    def document(self, shot="shell-growth"):
+        """The shot's document as it lies on disk."""
+        return json.loads((self.home / f"shots/{shot}.json").read_text())
+
+    def wait_for_revision(self, number):
+        """Wait until so many edits are saved since the Bench was opened."""
+        self.see(self.page.get_by_test_id("saved"), rf"revision {self.revision + number}$")

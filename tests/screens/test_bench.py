@@ -1,0 +1,229 @@
+"""The Bench: every edit by the brief, the reckoning, the viewfinder and the keys, saved as it is made."""
+
+import unittest
+
+from tests.screens.base import FRAMES, ScreenTest
+
+
+class ReckoningTest(ScreenTest):
+    def test_any_term_can_be_typed_and_the_other_follows(self):
+        page = self.page
+        self.open_bench("basin-floor")
+        self.type("Frames", 48)
+        self.wait_for_revision(1)
+        self.assertEqual(page.get_by_label("Seconds, follow from the frames").input_value(), "2")
+        self.type("Rate, frames a second", "29.97")
+        self.wait_for_revision(2)
+        self.assertEqual(page.get_by_label("Seconds, follow from the frames").input_value(), "1.6016")
+        self.type("Seconds, follow from the frames", "3")
+        self.wait_for_revision(3)
+        self.assertEqual(page.get_by_label("Frames, follow from the seconds").input_value(), "90")
+        clock = self.document("basin-floor")["clock"]
+        self.assertEqual(clock, {"rate": "29.97", "seconds": 3.0, "frames": None, "span": "ends"})
+        self.see(page.get_by_test_id("capture"), "Capture 90 frames")
+        self.see(page.get_by_test_id("reckoning"), "to capture")
+
+    def test_a_wrong_value_is_a_sentence_and_loses_nothing(self):
+        self.open_bench("mooring-buoy")
+        for text, words in (("abc", "'abc' is not a frame rate"), ("0", "it must be above 0"), ("-5", "negative")):
+            self.type("Rate, frames a second", text)
+            self.see(self.page.get_by_role("alert"), words)
+            self.assertEqual(self.document("mooring-buoy")["clock"]["rate"], "24")
+        self.type("Frames", 2_000_000)
+        self.see(self.page.get_by_role("alert"), "more than the 1,000,000")
+        self.press("Close")
+        self.assertEqual(self.page.get_by_role("alert").count(), 0)
+        self.assertEqual(self.page.get_by_label("Frames", exact=True).input_value(), str(FRAMES))
+
+    def test_undo_and_redo_by_button_and_by_key(self):
+        page = self.page
+        self.open_bench()
+        self.type("Title of the shot", "A new name")
+        self.wait_for_revision(1)
+        self.press("Undo the title")
+        self.wait_for_revision(0)
+        self.press("Redo the title")
+        self.wait_for_revision(1)
+        page.get_by_test_id("strip").focus()
+        page.keyboard.press("Control+z")
+        self.wait_for_revision(0)
+        self.assertEqual(self.document()["title"], "Shell growth, once round")
+        page.keyboard.press("Control+Shift+z")
+        self.wait_for_revision(1)
+        page.reload()
+        self.assertEqual(page.get_by_label("Title of the shot").input_value(), "A new name")
+        page.get_by_test_id("strip").focus()
+        page.keyboard.press("Control+z")
+        self.wait_for_revision(0)
+
+
+class SheetsTest(ScreenTest):
+    def sheet(self, topic):
+        self.page.locator(f"[data-topic={topic}]").first.click()
+        self.see(self.page.get_by_test_id("sheet"))
+
+    def test_every_value_of_the_brief_opens_its_sheet(self):
+        self.open_bench()
+        for topic, title in (
+            ("source", "Source"), ("clock", "Clock"), ("orbit", "Orbit"),
+            ("lens", "Lens"), ("lanes", "Lanes"), ("picture", "Picture"),
+        ):  # fmt: skip
+            self.sheet(topic)
+            self.see(self.page.get_by_test_id("sheet").locator("h2"), f"^{title}$")
+        self.page.keyboard.press("Escape")
+        self.assertEqual(self.page.get_by_test_id("sheet").count(), 0)
+
+    def test_orbit_and_its_findings(self):
+        page = self.page
+        self.open_bench("mooring-buoy")
+        self.sheet("orbit")
+        self.type("Turns", "1.5")
+        self.wait_for_revision(1)
+        self.press("counter-clockwise", exact=True)
+        self.wait_for_revision(2)
+        self.type("Elevation", "-10")
+        self.wait_for_revision(3)
+        self.press("a point")
+        self.wait_for_revision(4)
+        self.type("Centre z", "0.5")
+        self.wait_for_revision(5)
+        rig = self.document("mooring-buoy")["camera"]["rig"]
+        self.assertEqual((rig["turns"], rig["direction"], rig["centre"]), (1.5, "ccw", [0.0, 0.0, 0.5]))
+        self.see(page.get_by_test_id("brief"), "going 1.5 times round it counter-clockwise from 10° below")
+        self.see(page.get_by_test_id("seam"), "1.5 turns leave the camera 180° from where it began")
+        self.press("Close Orbit")
+        self.press("Turn 2 times")
+        self.wait_for_revision(6)
+        self.see(page.get_by_test_id("no-findings"))
+
+    def test_lens_tells_the_field_of_view(self):
+        self.open_bench("mooring-buoy")
+        self.sheet("lens")
+        self.press("24", exact=True)
+        # Geometry: 36 mm wide before 24 mm is 73.7° (REFERENCES.md).
+        self.see(self.page.get_by_test_id("sheet").locator("dl"), "wide73.7°")
+
+    def test_dials_and_lanes(self):
+        page = self.page
+        self.open_bench("basin-floor")
+        before = page.get_by_test_id("viewfinder").locator("img").get_attribute("src")
+        self.sheet("source")
+        self.type("ripples", "0.4")
+        self.wait_for_revision(1)
+        self.assertEqual(self.document("basin-floor")["source"]["dials"], {"ripples": 0.4})
+        self.until("old => document.querySelector('[data-testid=viewfinder] img').src !== old", before)
+        self.sheet("lanes")
+        self.press("winding")
+        self.wait_for_revision(2)
+        self.press("there and back")
+        self.wait_for_revision(3)
+        page.get_by_label("Easing of depth").select_option("ease-in")
+        self.wait_for_revision(4)
+        self.type("winding, to", "1.5")
+        self.wait_for_revision(5)
+        lanes = self.document("basin-floor")["lanes"]
+        self.assertEqual([lane["drive"] for lane in lanes], ["dial:depth", "dial:winding"])
+        self.assertEqual((lanes[0]["ease"], len(lanes[0]["keys"]), lanes[1]["keys"][-1]), ("ease-in", 3, [1.0, 1.5]))
+        self.press("Remove lane winding")
+        self.wait_for_revision(6)
+        self.see(page.get_by_test_id("brief"), "depth goes 0.5 to 4.5 and back")
+
+    def test_picture_and_clock(self):
+        self.open_bench()
+        self.sheet("picture")
+        self.press("transparent")
+        self.wait_for_revision(1)
+        self.type("Width", "321")
+        self.wait_for_revision(2)
+        self.press("Close Picture")
+        self.see(self.page.get_by_text("321 × 180 has an odd side"))
+        self.press("Make it 320 × 180")
+        self.wait_for_revision(3)
+        self.sheet("clock")
+        self.press("30", exact=True)
+        self.wait_for_revision(4)
+        self.press("both ends")
+        self.wait_for_revision(5)
+        self.press("seconds", exact=True)
+        self.wait_for_revision(6)
+        clock, picture = self.document()["clock"], self.document()["picture"]
+        self.assertEqual(clock, {"rate": "30", "seconds": 0.4, "frames": None, "span": "ends"})
+        self.assertEqual((picture["width"], picture["background"]), (320, "transparent"))
+
+
+class ViewfinderTest(ScreenTest):
+    def rig(self):
+        return self.document("mooring-buoy")["camera"]["rig"]
+
+    def test_drag_wheel_and_keys_move_the_camera(self):
+        page = self.page
+        self.open_bench("mooring-buoy")
+        before = self.rig()
+        box = page.get_by_test_id("viewfinder").bounding_box()
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 50, y + 25, steps=5)
+        page.mouse.up()
+        self.wait_for_revision(1)
+        after = self.rig()
+        self.assertAlmostEqual(after["start_deg"], before["start_deg"] - 20, places=3)
+        self.assertAlmostEqual(after["elevation_deg"], before["elevation_deg"] + 10, places=3)
+        page.mouse.wheel(0, -200)
+        self.wait_for_revision(2)
+        self.assertGreater(self.rig()["fill"], before["fill"])
+        page.get_by_test_id("viewfinder").focus()
+        page.keyboard.press("ArrowRight")
+        self.wait_for_revision(3)
+        self.assertAlmostEqual(self.rig()["start_deg"], after["start_deg"] - 2, places=3)
+        page.keyboard.press("-")
+        self.wait_for_revision(4)
+
+    def test_strip_and_keys_choose_the_frame(self):
+        page = self.page
+        self.open_bench()
+        now = page.get_by_test_id("frame-now")
+        steps = {"ArrowRight": 1, "Shift+ArrowRight": 11, "ArrowLeft": 10, "Home": 0, "End": 11}
+        for key, frame in steps.items():
+            page.keyboard.press(key)
+            self.see(now, f"frame {frame} of {FRAMES}")
+        strip = page.get_by_test_id("strip")
+        box = strip.bounding_box()
+        page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + 40)
+        self.see(now, f"frame 6 of {FRAMES}")
+        self.assertEqual(strip.get_attribute("aria-valuenow"), "6")
+        self.press("First: go to frame 0")
+        self.see(now, "frame 0")
+        self.press("Last: go to frame 11")
+        self.see(now, "frame 11")
+
+    def test_a_broken_source_keeps_the_last_picture_and_says_why(self):
+        page = self.page
+        self.open_bench("basin-floor")
+        source = self.home / "sources/basin.py"
+        whole = source.read_text()
+        self.addCleanup(source.write_text, whole)
+        source.write_text(whole.replace("x, y = ", "x, y = 1 / 0, "))
+        page.keyboard.press("End")
+        self.see(page.get_by_test_id("viewfinder").get_by_role("alert"), "basin.py, line 18: ZeroDivisionError")
+        self.see(page.get_by_text("shown is the last good picture"))
+        source.write_text(whole)
+        page.keyboard.press("Home")
+        self.see(page.get_by_test_id("frame-now"), "frame 0")
+        self.until("!document.querySelector('[data-testid=viewfinder] [role=alert]')")
+
+
+class ThemeTest(ScreenTest):
+    def test_the_theme_is_kept(self):
+        self.open("/")
+        theme = "document.documentElement.dataset.theme"
+        self.assertEqual(self.page.evaluate(theme), "lighttable")
+        self.press("Dim the lights")
+        self.page.reload()
+        self.assertEqual(self.page.evaluate(theme), "darkroom")
+        self.press("Lights on")
+        self.assertEqual(self.page.evaluate(theme), "lighttable")
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,101 @@
+"""New shots, and runs that fail, stop and go on."""
+
+import unittest
+
+import trimesh
+
+from tests.helpers import HEADER
+from tests.screens.base import FRAMES, ScreenTest
+
+
+class NewShotTest(ScreenTest):
+    def setUp(self):
+        super().setUp()
+        self.open("/")
+        self.press("New shot")
+
+    def upload(self, *names):
+        self.page.get_by_test_id("upload").set_input_files([self.home.parent / name for name in names])
+
+    def test_from_a_demo_source(self):
+        self.press("Spiral shell")
+        self.page.wait_for_url("**/shots/shell-growth-once-round")
+        self.see(self.page.get_by_test_id("viewfinder").locator("img"))
+
+    def test_from_an_uploaded_obj_with_its_material(self):
+        folder = self.home.parent
+        (folder / "roof.mtl").write_text("newmtl slate\nKd 0.3 0.4 0.5\n")
+        (folder / "roof.obj").write_text(
+            "mtllib roof.mtl\nusemtl slate\nv 0 0 0\nv 2 0 0\nv 1 2 0\nv 1 1 1.5\nf 1 2 4\nf 2 3 4\nf 3 1 4\nf 1 3 2\n"
+        )
+        self.upload("roof.obj", "roof.mtl")
+        self.page.wait_for_url("**/shots/roof-once-round")
+        self.see(self.page.get_by_test_id("viewfinder").locator("img"))
+        self.see(self.page.get_by_test_id("brief"), "Film roof.obj for 5 s at 24 fps")
+        self.see(self.page.get_by_test_id("capture"), "Capture 120 frames")
+
+    def test_what_cannot_be_shown_is_a_sentence(self):
+        folder = self.home.parent
+        (folder / "cut.stl").write_bytes(trimesh.creation.icosphere(2).export(file_type="stl")[:900])
+        (folder / "wrong.py").write_text(HEADER + "@model\ndef f():\n    return pv.Cone(hight=2)\n")
+        alert = self.page.get_by_role("dialog").get_by_role("alert")
+        for name, words in (("cut.stl", "is cut short"), ("wrong.py", "wrong.py, line 8: TypeError")):
+            self.upload(name)
+            self.see(alert, words)
+        self.page.get_by_label("or a path on this machine").fill("/nowhere/hull.stl")
+        self.press("Use it")
+        self.see(alert, "there is no file /nowhere/hull.stl")
+        self.press("Cancel")
+        self.assertEqual(self.page.get_by_role("dialog").count(), 0)
+
+    def test_a_shot_is_taken_off_the_list(self):
+        self.press("Cancel")
+        self.page.once("dialog", lambda dialog: dialog.accept())
+        self.press("Remove Basin floor")
+        self.page.get_by_label("Open Basin floor, half a turn").wait_for(state="detached")
+        self.assertFalse((self.home / "shots/basin-floor.json").exists())
+
+
+class RunsTest(ScreenTest):
+    def trial(self, name, body):
+        """A shot of a model that looks at the time, already on the Bench."""
+        file = self.home / f"sources/{name}.py"
+        file.write_text(HEADER + f"import time\n@model\ndef f(instant=None):\n{body}    return pv.Cone()\n")
+        _, shot = self.server.ask("/api/shots", {"path": str(file)})
+        patch = {"clock": {"frames": FRAMES, "seconds": None}, "picture": {"width": 64, "height": 64, "samples": 1}}
+        self.server.ask(f"/api/shots/{shot['id']}", {"patch": patch}, "PATCH")
+        self.open_bench(shot["id"])
+
+    def test_a_failed_frame_is_listed_and_the_rest_go_on(self):
+        page = self.page
+        self.trial("fails", "    if instant.frame == 7:\n        raise ValueError('too deep')\n")
+        self.press(f"Capture {FRAMES} frames")
+        self.see(page.get_by_test_id("run-state"), "done, some frames failed", seconds=120)
+        self.see(page.get_by_test_id("failures"), "✕ 7 fails.py, line 10: ValueError: too deep")
+        self.assertTrue(page.get_by_role("button", name="MP4 video").is_disabled())
+        page.get_by_role("button", name="frame 3, made").click()
+        self.until("document.querySelector('[data-testid=frame-picture]')?.naturalWidth === 64")
+
+    def test_a_run_is_stopped_and_resumed(self):
+        page = self.page
+        self.open("/runs")
+        self.trial("slow", "    time.sleep(0.4)\n")
+        self.press(f"Capture {FRAMES} frames")
+        self.see(page.get_by_test_id("done"), r"^[1-9]\d* of", seconds=60)
+        self.see(page.get_by_test_id("under-way"))
+        self.press("Stop")
+        self.see(page.get_by_test_id("run-state"), "^stopped$")
+        page.reload()
+        self.press("Resume")
+        self.see(page.get_by_test_id("run-state"), "^done$", seconds=120)
+        page.get_by_role("link", name="Runs").click()
+        self.see(page.get_by_role("link", name="Slow, once round"), f"{FRAMES} / {FRAMES}")
+        page.get_by_role("link", name="Slow, once round").click()
+        page.get_by_role("link", name="to its shot").click()
+        self.press(f"Capture {FRAMES} frames")
+        self.see(page.get_by_test_id("run-state"), "^done$", seconds=20)
+        self.see(page.get_by_label("Progress").locator("dl"), f"made0kept from before{FRAMES}")
+
+
+if __name__ == "__main__":
+    unittest.main()
