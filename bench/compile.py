@@ -3,8 +3,8 @@
 from common import folder, object_shot, tell, timed, vexel
 from vexel.output.mp4 import CRF, PRESET
 
-FRAMES = 96
-ROUNDS = 3
+FRAMES = 240
+ROUNDS = 2
 
 
 def main() -> None:

@@ -99,7 +99,7 @@ class ShotsTest(ApiTest):
         self.assertEqual([bool(line["error"]) for line in lines], [False, False, True])
 
     def test_viewfinder_shows_a_drag_without_saving_it(self):
-        address = "/api/shots/mooring-buoy/view.png?frame=3&width=80&height=80&patch="
+        address = "/api/shots/mooring-buoy/view?frame=3&width=80&height=80&patch="
         still = self.client.get(address, headers=HOST)
         self.assertEqual((still.status_code, still.data[:4]), (200, b"\x89PNG"))
         turned = self.client.get(address + json.dumps({"camera": {"rig": {"start_deg": 90}}}), headers=HOST)

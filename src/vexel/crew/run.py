@@ -13,7 +13,7 @@ from vexel.core.budget import Progress, progress
 from vexel.crew.limits import Limits
 from vexel.crew.planner import Prepared
 from vexel.crew.work import FrameResult, make_frame
-from vexel.store.takes import FrameState
+from vexel.store.states import FrameState
 
 IN_A_ROW = 3
 """So many frames in a row at a limit of time or memory, and the run stops: the rest would go the same way."""

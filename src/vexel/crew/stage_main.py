@@ -15,9 +15,10 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import VexelError
+from vexel.core.picture import TRANSPARENT
 from vexel.core.plan import SourceAt
 from vexel.core.recipe import FrameRecipe
-from vexel.stage.png import png_bytes
+from vexel.stage.encode import jpeg_bytes, png_bytes
 from vexel.stage.stage import Stage
 from vexel.store.write import write_whole
 
@@ -36,9 +37,10 @@ class Answers:
         """See `Stage.measure`."""
         return self._stage.measure(at, moments)
 
-    def view(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
-        """The frame as PNG bytes."""
-        return png_bytes(self._stage.picture(at, recipe))
+    def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool) -> bytes:
+        """The frame as PNG bytes, or JPEG for a passing look."""
+        picture = self._stage.picture(at, recipe)
+        return jpeg_bytes(picture) if quick and recipe.background != TRANSPARENT else png_bytes(picture)
 
     def proof(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:
         """Bytes of the frame, and seconds that it took; nothing is written."""

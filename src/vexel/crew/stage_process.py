@@ -54,9 +54,9 @@ class StageProcess:
         """See `vexel.stage.stage.Stage.measure`."""
         return self._ask("measure", at, moments, patience=len(moments))  # type: ignore[no-any-return]
 
-    def view(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
-        """The frame as PNG bytes."""
-        data: bytes = self._ask("view", at, recipe)
+    def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool = False) -> bytes:
+        """The frame as PNG bytes, or JPEG for a passing look (a transparent one stays PNG)."""
+        data: bytes = self._ask("view", at, recipe, quick)
         return data
 
     def proof(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:

@@ -2,12 +2,14 @@
 
 import glob
 import json
+import os
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import cv2
 import numpy as np
@@ -18,9 +20,10 @@ from vexel.core.errors import Failure, Mistake
 from vexel.core.rate import Rate
 from vexel.core.shot import Shot
 from vexel.store.folder_take import LEDGER, read_ledger
-from vexel.store.takes import READY
+from vexel.store.states import READY
 
-READ_AHEAD = 8
+MADE_AHEAD = 8
+T = TypeVar("T")
 IMAGES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp")
 
 
@@ -39,14 +42,20 @@ class Footage:
     files: tuple[Path, ...]
     clock: Clock
 
-    def pictures(self) -> Iterator[tuple[Path, NDArray[np.uint8]]]:
-        """Each frame's file and pixels, shape (H, W, 3 or 4), BGR or BGRA, uint8; read ahead by threads."""
-        with ThreadPoolExecutor(2) as readers:
-            ahead: list[Future[NDArray[np.uint8]]] = []
-            for number, file in enumerate(self.files):
-                while len(ahead) < READ_AHEAD and number + len(ahead) < len(self.files):
-                    ahead.append(readers.submit(read_picture, self.files[number + len(ahead)]))
-                yield file, ahead.pop(0).result()
+    def each(self, make: Callable[[Path], T]) -> Iterator[T]:
+        """What `make` makes of each frame's file, in order, made ahead by threads."""
+        with ThreadPoolExecutor(os.cpu_count() or 1) as makers:
+            ahead: deque[Future[T]] = deque()
+            try:
+                for file in self.files:
+                    ahead.append(makers.submit(make, file))
+                    if len(ahead) > MADE_AHEAD:
+                        yield ahead.popleft().result()
+                while ahead:
+                    yield ahead.popleft().result()
+            finally:
+                for future in ahead:
+                    future.cancel()
 
 
 def read_picture(file: Path) -> NDArray[np.uint8]:

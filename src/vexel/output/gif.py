@@ -43,9 +43,12 @@ def write_gif(footage: Footage, sized: Sized, delays: Delays, file: Path, told: 
 
 
 def _frames(footage: Footage, sized: Sized) -> Iterator[av.VideoFrame]:
-    for _, pixels in sized.pictures(footage):
+    def frame_of(file: Path) -> av.VideoFrame:
+        pixels = sized.picture(file)
         code = cv2.COLOR_BGR2RGBA if pixels.shape[2] == 3 else cv2.COLOR_BGRA2RGBA
-        yield av.VideoFrame.from_ndarray(cv2.cvtColor(pixels, code), format="rgba")
+        return av.VideoFrame.from_ndarray(cv2.cvtColor(pixels, code), format="rgba")
+
+    return footage.each(frame_of)
 
 
 def _palette(footage: Footage, sized: Sized, told: Callable[[int], None]) -> av.VideoFrame:

@@ -33,33 +33,42 @@ def write_mp4(footage: Footage, sized: Sized, file: Path, told: Callable[[int], 
             f"the frames are {width} × {height}, but H.264 in 4:2:0 needs even sides: capture them "
             f"{width - width % 2} × {height - height % 2}, or compile a GIF"
         )
-    notes: list[str] = []
+    transparent = False
+
+    def frame_of(file: Path) -> av.VideoFrame:
+        nonlocal transparent
+        pixels = sized.picture(file)
+        if pixels.shape[2] == 4:
+            transparent, pixels = True, over_black(pixels)
+        return _in_yuv(pixels)
+
     with av.open(str(file), "w", format="mp4", options={"movflags": "+faststart"}) as container:
         stream = container.add_stream("libx264", rate=footage.clock.rate.fps)
         _set_up(stream, width, height)
-        for number, (_, pixels) in enumerate(sized.pictures(footage)):
-            if pixels.shape[2] == 4:
-                pixels = over_black(pixels)
-                if not notes:
-                    notes.append("the frames are transparent; H.264 has no alpha, so they stand on black")
-            frame = av.VideoFrame.from_ndarray(pixels, format="bgr24").reformat(
-                format="yuv420p",
-                dst_colorspace=Colorspace.ITU709,
-                src_color_range=ColorRange.JPEG,
-                dst_color_range=ColorRange.MPEG,
-                interpolation="BICUBIC",
-            )
+        for number, frame in enumerate(footage.each(frame_of)):
             frame.pts = number
             container.mux(stream.encode(frame))
             told(number + 1)
         container.mux(stream.encode())
-    return notes
+    return ["the frames are transparent; H.264 has no alpha, so they stand on black"] if transparent else []
+
+
+def _in_yuv(pixels: NDArray[np.uint8]) -> av.VideoFrame:
+    return av.VideoFrame.from_numpy_buffer(pixels, format="bgr24").reformat(
+        format="yuv420p",
+        dst_colorspace=Colorspace.ITU709,
+        src_color_range=ColorRange.JPEG,
+        dst_color_range=ColorRange.MPEG,
+        interpolation="BICUBIC",
+    )
 
 
 def _set_up(stream: Any, width: int, height: int) -> None:
     stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
     stream.options = {"crf": CRF, "preset": PRESET}
     context = stream.codec_context
+    # Frames in parallel, as the encoder itself would choose; slices would cost time and quality.
+    context.thread_type, context.thread_count = "FRAME", 0
     context.color_primaries = context.color_trc = context.colorspace = BT709
     context.color_range = ColorRange.MPEG
 

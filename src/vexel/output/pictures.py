@@ -1,7 +1,7 @@
 """Frames at the size that a recipe wants, all of one size."""
 
-from collections.abc import Iterator
 from dataclasses import dataclass
+from pathlib import Path
 
 import cv2
 import numpy as np
@@ -35,20 +35,21 @@ class Sized:
         scale = min(1.0, (long_side or max(width, height)) / max(width, height))
         return cls(width, height, max(round(width * scale), 1), max(round(height * scale), 1))
 
-    def pictures(self, footage: Footage) -> Iterator[tuple[str, NDArray[np.uint8]]]:
-        """Name and pixels of each frame, shape (height, width, 3 or 4).
+    def picture(self, file: Path) -> NDArray[np.uint8]:
+        """Pixels of a frame, shape (height, width, 3 or 4), BGR or BGRA.
 
         Raises
         ------
         Failure
-            When a frame has another size than the first.
+            When it has another size than the first.
         """
-        for file, pixels in footage.pictures():
-            if pixels.shape[:2] != (self.from_height, self.from_width):
-                raise Failure(
-                    f"{file} is {pixels.shape[1]} × {pixels.shape[0]}, but the first frame is "
-                    f"{self.from_width} × {self.from_height}: all frames of a file must be of one size"
-                )
-            if (self.width, self.height) != (self.from_width, self.from_height):
-                pixels = cv2.resize(pixels, (self.width, self.height), interpolation=cv2.INTER_AREA)
-            yield file.name, pixels
+        pixels = read_picture(file)
+        if pixels.shape[:2] != (self.from_height, self.from_width):
+            raise Failure(
+                f"{file} is {pixels.shape[1]} × {pixels.shape[0]}, but the first frame is "
+                f"{self.from_width} × {self.from_height}: all frames of a file must be of one size"
+            )
+        if (self.width, self.height) == (self.from_width, self.from_height):
+            return pixels
+        small: NDArray[np.uint8] = cv2.resize(pixels, (self.width, self.height), interpolation=cv2.INTER_AREA)
+        return small

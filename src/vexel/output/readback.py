@@ -59,6 +59,8 @@ def video_facts(file: Path) -> VideoFacts:
                 raise Mistake(f"{file} has no video stream")
             stream = container.streams.video[0]
             stream.thread_type = "AUTO"
+            # Frames are counted, not looked at, so their last polish may be left out.
+            stream.codec_context.options = {"skip_loop_filter": "all"}
             frames, times = 0, []
             for packet in container.demux(stream):
                 if packet.pts is not None:

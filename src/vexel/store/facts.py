@@ -14,12 +14,17 @@ class FactsTable:
 
     def __init__(self, sessions: sessionmaker[Session]) -> None:
         self._sessions = sessions
+        self._known: dict[str, Any] = {}
 
     def get(self, key: str) -> Any:
         """The value kept under a key, or None."""
-        with self._sessions() as session:
-            row = session.get(FactRow, key)
-        return None if row is None else json.loads(row.value)
+        if key not in self._known:
+            with self._sessions() as session:
+                row = session.get(FactRow, key)
+            if row is None:
+                return None
+            self._known[key] = json.loads(row.value)
+        return self._known[key]
 
     def put(self, key: str, value: Any) -> None:
         """Keep a JSON value under a key."""

@@ -10,7 +10,7 @@ from typing import Any
 from vexel.core.errors import Failure, Mistake
 from vexel.core.naming import frame_name
 from vexel.core.shot import Shot
-from vexel.store.takes import READY, FrameState
+from vexel.store.states import READY, FrameState
 from vexel.store.write import write_whole
 
 LEDGER = "take.json"

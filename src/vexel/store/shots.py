@@ -56,16 +56,25 @@ class ShotShelf:
         """Names of all shots, by file name."""
         return sorted(path.stem for path in self.folder.glob("*.json"))
 
-    def get(self, shot_id: str) -> KeptShot:
-        """A shot as its file states it now.
+    def shot(self, shot_id: str) -> Shot:
+        """A shot as its file states it now, without its history.
 
         Raises
         ------
         Mistake
             When there is none, or its file is no valid document.
         """
-        text = self._read(shot_id)
-        shot = read_shot(text, f"shots/{shot_id}.json")
+        return read_shot(self._read(shot_id), f"shots/{shot_id}.json")
+
+    def get(self, shot_id: str) -> KeptShot:
+        """A shot as its file states it now, with its history.
+
+        Raises
+        ------
+        Mistake
+            When there is none, or its file is no valid document.
+        """
+        shot = self.shot(shot_id)
         with self._turn, self._sessions.begin() as session:
             row = session.get(ShotRow, shot_id)
             if row is None:

@@ -2,7 +2,6 @@
 
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -11,33 +10,8 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Mistake
 from vexel.store.frames import FrameStore
+from vexel.store.states import UNDER_WAY, FrameState
 from vexel.store.tables import LedgerRow, OutputRow, RunRow, now
-
-UNDER_WAY = ("waiting", "running")
-READY = ("made", "kept")
-
-
-@dataclass(frozen=True)
-class FrameState:
-    """A ledger row as the run controller reports it.
-
-    Attributes
-    ----------
-    number : int
-    key : str
-    state : str
-        ``waiting``, ``made``, ``kept`` (it was there already) or ``failed``.
-    seconds : float
-    bytes : int
-    error : str
-    """
-
-    number: int
-    key: str
-    state: str
-    seconds: float = 0.0
-    bytes: int = 0
-    error: str = ""
 
 
 class ProjectTake:

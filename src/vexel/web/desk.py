@@ -24,6 +24,7 @@ from vexel.output.compile import Stopped, compile_footage
 from vexel.output.footage import Footage, footage_of_frames
 from vexel.output.recipes import RECIPES, recipe_for
 from vexel.store.project import Project
+from vexel.store.states import READY, UNDER_WAY
 from vexel.store.tables import RunRow, now
 from vexel.web.bulletin import Bulletin
 
@@ -62,14 +63,14 @@ class Desk:
 
     def resume(self, run_id: int) -> None:
         """Order that a stopped run goes on."""
-        if self._project.ledger.run(run_id).state not in ("waiting", "running"):
+        if self._project.ledger.run(run_id).state not in UNDER_WAY:
             self._order(run_id)
 
     def stop(self, run_id: int) -> None:
         """Stop a run that waits or goes on."""
         if self._run is not None and self._run[0] == run_id:
             self._run[1].stop()
-        elif self._project.ledger.run(run_id).state in ("waiting", "running"):
+        elif self._project.ledger.run(run_id).state in UNDER_WAY:
             self._called_off.add(("run", run_id))
             self._set(run_id, state="stopped", message="", ended=now())
 
@@ -87,7 +88,7 @@ class Desk:
 
     def stop_output(self, output_id: int) -> None:
         """Stop a compiling."""
-        if self._project.outputs.get(output_id).state in ("waiting", "running"):
+        if self._project.outputs.get(output_id).state in UNDER_WAY:
             self._called_off.add(("output", output_id))
 
     def close(self) -> None:
@@ -213,8 +214,7 @@ class Desk:
     def _footage(self, run_id: int) -> Footage:
         clock = read_shot(self._project.ledger.run(run_id).document).clock.clock()
         ready = {
-            row.number: self._project.ledger.frames.path(row.key)
-            for row in self._project.ledger.rows(run_id, ("made", "kept"))
+            row.number: self._project.ledger.frames.path(row.key) for row in self._project.ledger.rows(run_id, READY)
         }
         return footage_of_frames(ready, clock, "this take")
 

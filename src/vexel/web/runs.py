@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from vexel.core.clock import decimal
 from vexel.core.errors import Mistake
 from vexel.core.shot import read_shot
+from vexel.store.states import READY
 from vexel.store.tables import RunRow
 from vexel.web.bodies import FrameBodies, FrameBody, ProgressBody, RunBodies, RunBody, StatesBody
 from vexel.web.outputs import output_body
@@ -87,7 +88,7 @@ def frame(run_id: int, number: int) -> Response:
     """The picture of a frame."""
     ledger = studio().project.ledger
     row = ledger.frame(run_id, number)
-    if row is None or row.state not in ("made", "kept"):
+    if row is None or row.state not in READY:
         raise Mistake(f"frame {number} of run {run_id} has not been made")
     path = ledger.frames.path(row.key)
     if not path.exists():

@@ -100,7 +100,7 @@ def remove_shot(shot_id: str) -> ShotLines:
 @spec.validate(resp=answers(SourceBody))
 def get_source(shot_id: str) -> SourceBody:
     """What the shot's source says of itself."""
-    shot = studio().project.shots.get(shot_id).shot
+    shot = studio().project.shots.shot(shot_id)
     facts = studio().facts(shot)
     return SourceBody(
         kind=shot.source.kind,

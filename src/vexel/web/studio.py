@@ -26,7 +26,8 @@ class Studio:
         self.project = project
         self.bulletin = Bulletin()
         self.desk = Desk(project, self.bulletin)
-        self.stage = StageProcess(view_limits(), threads=cores)
+        # One thread more than cores, since the renderer's own thread waits for the others.
+        self.stage = StageProcess(view_limits(), threads=cores + 1)
         self.planner = Planner(project.copies, self.stage, project.facts)
         self._plans: OrderedDict[tuple[str, str], Prepared] = OrderedDict()
         self._lock = threading.Lock()
@@ -50,10 +51,10 @@ class Studio:
         """What the shot's source says of itself."""
         return self.planner.facts(*self.planner.source(shot, self.project.shots.folder))
 
-    def view(self, shot: Shot, frame: int) -> bytes:
-        """A frame of a shot as PNG bytes."""
+    def view(self, shot: Shot, frame: int, quick: bool) -> bytes:
+        """A frame of a shot as PNG bytes, or JPEG for a passing look."""
         prepared = self.prepared(shot)
-        return self.stage.view(prepared.at, prepared.plan.recipe(frame))
+        return self.stage.view(prepared.at, prepared.plan.recipe(frame), quick)
 
     def close(self) -> None:
         """End everything that works."""

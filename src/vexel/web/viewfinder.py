@@ -20,34 +20,37 @@ class ViewQuery(BaseModel):
     """Which frame, how large, and what a drag changes without saving.
 
     `width` and `height` are the room that the picture may take; `samples` is
-    capped by the shot's own. `patch` is a merge patch of the shot as JSON text.
+    capped by the shot's own; `quick` takes JPEG for a passing look. `patch` is a merge patch of the shot as JSON text.
     """
 
     frame: int = Field(default=0, ge=0)
     width: int = Field(default=960, ge=16, le=4096)
     height: int = Field(default=540, ge=16, le=4096)
     samples: int = Field(default=1, ge=1, le=16)
+    quick: bool = False
     patch: str = ""
     revision: int = 0
 
 
-@blueprint.get("/shots/<shot_id>/view.png")
+@blueprint.get("/shots/<shot_id>/view")
 @spec.validate(tags=["viewfinder"])
 def view(shot_id: str, query: ViewQuery) -> Response:
     """A frame from the same code as the final one, only smaller or with fewer samples."""
-    shot = studio().project.shots.get(shot_id).shot
+    shot = studio().project.shots.shot(shot_id)
     if query.patch:
         shot = _patched(shot, query.patch)
     shot = _fitted(shot, query)
     frame = min(query.frame, shot.clock.clock().frames - 1)
-    return Response(studio().view(shot, frame), mimetype="image/png", headers={"Cache-Control": "no-store"})
+    data = studio().view(shot, frame, query.quick)
+    kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
+    return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
 
 
 @blueprint.get("/shots/<shot_id>/cost")
 @spec.validate(resp=answers(CostBody))
 def cost(shot_id: str) -> CostBody:
     """What a capture is expected to cost, from the middle frame made at full quality."""
-    shot = studio().project.shots.get(shot_id).shot
+    shot = studio().project.shots.shot(shot_id)
     frames = shot.clock.clock().frames
     prepared = studio().prepared(shot)
     size, seconds = studio().stage.proof(prepared.at, prepared.plan.recipe(frames // 2))

@@ -9,6 +9,7 @@ export interface Wanted {
   height: number;
   samples: number;
   patch?: Patch;
+  quick?: boolean;
 }
 
 interface Picture {
@@ -23,7 +24,8 @@ const SETTLED_MS = 220;
 /**
  * The picture of a frame. One request is under way at a time and the newest wish
  * comes next, so that a drag shows as many pictures as the stage can make and
- * never an old one. When the wish rests, it is asked for again with all samples.
+ * never an old one. The first look is quick; when the wish rests, it is asked for
+ * again without loss and with all samples.
  */
 export function usePicture(wanted: Wanted | null, fine: number): Picture {
   const [picture, setPicture] = useState<Picture>({
@@ -65,9 +67,8 @@ export function usePicture(wanted: Wanted | null, fine: number): Picture {
       }
       going.current = false;
     };
-    next.current = wish;
+    next.current = { ...wish, quick: true };
     void serve();
-    if (fine <= wish.samples) return;
     const rest = setTimeout(() => {
       next.current ??= { ...wish, samples: fine };
       void serve();
@@ -86,9 +87,10 @@ async function fetchPicture(wish: Wanted): Promise<string | Refusal> {
     samples: String(wish.samples),
     revision: String(wish.revision),
   });
+  if (wish.quick) query.set("quick", "1");
   if (wish.patch) query.set("patch", JSON.stringify(wish.patch));
   try {
-    const answer = await fetch(`/api/shots/${wish.shotId}/view.png?${query}`);
+    const answer = await fetch(`/api/shots/${wish.shotId}/view?${query}`);
     if (!answer.ok) return refusal(await answer.json().catch(() => undefined), answer.status);
     return URL.createObjectURL(await answer.blob());
   } catch {

@@ -68,7 +68,7 @@ export function ShotCard({ line }: { line: ShotLine }) {
 }
 
 function Glance({ line }: { line: ShotLine }) {
-  const address = `/api/shots/${line.id}/view.png?frame=0&width=400&height=225&samples=4&revision=${line.revision}`;
+  const address = `/api/shots/${line.id}/view?frame=0&width=400&height=225&samples=4&revision=${line.revision}`;
   const [state, setState] = useState<"loading" | "shown" | "broken">("loading");
   return (
     <>

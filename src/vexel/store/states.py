@@ -1,0 +1,31 @@
+"""States of runs and frames, as the ledger keeps them."""
+
+from dataclasses import dataclass
+
+UNDER_WAY = ("waiting", "running")
+"""Of runs and compilings that are not over."""
+READY = ("made", "kept")
+"""Of frames that are there."""
+
+
+@dataclass(frozen=True)
+class FrameState:
+    """A ledger row as the run controller reports it.
+
+    Attributes
+    ----------
+    number : int
+    key : str
+    state : str
+        ``waiting``, ``made``, ``kept`` (it was there already) or ``failed``.
+    seconds : float
+    bytes : int
+    error : str
+    """
+
+    number: int
+    key: str
+    state: str
+    seconds: float = 0.0
+    bytes: int = 0
+    error: str = ""
