@@ -7,9 +7,10 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
 from fractions import Fraction
-from functools import wraps
+from functools import cache, wraps
 from pathlib import Path
 from typing import Any
 
@@ -134,27 +135,31 @@ def capture(
     shot = shot.rough() if rough else shot
     count = shot.clock.clock().frames
     numbers = chosen_frames(choice, count) if choice else list(range(count))
-    take = FolderTake(folder.absolute(), shot)
+    take, limits = FolderTake(folder.absolute(), shot), capture_limits()
     take.enter(resume=resume, fresh=fresh)
-    stage, crews = StageProcess(capture_limits()), []
+    stage = StageProcess(limits, threads=os.cpu_count() or 1)
 
+    @cache
     def crew() -> Crew:
-        crews.append(Crew(workers, scheduler))
-        return crews[0]
+        made = Crew(workers, scheduler)
+        made.warm(limits)
+        return made
 
-    with tempfile.TemporaryDirectory(prefix="vexel-copies-") as copies:
+    with tempfile.TemporaryDirectory(prefix="vexel-copies-") as copies, ThreadPoolExecutor(1) as beside:
+        # The crew takes seconds to get ready: for a new take, as long as the source is measured.
+        early = None if take.begun else beside.submit(crew)
         try:
             prepared = Planner(Path(copies), stage, take).prepare(shot, document.absolute().parent)
             stage.close()
-            run = Run(prepared, numbers, take, capture_limits())
+            run = Run(prepared, numbers, take, limits)
             signal.signal(signal.SIGINT, lambda *_: run.stop())
             signal.signal(signal.SIGTERM, lambda *_: run.stop())
             begun = time.monotonic()
-            outcome = run.go(crew, _Told("frames"))
+            outcome = run.go(early.result if early else crew, _Told("frames"))
         finally:
             stage.close()
-            for each in crews:
-                each.close()
+            if early or crew.cache_info().currsize:
+                crew().close()
             take.save()
     spent = time.monotonic() - begun
     click.echo(

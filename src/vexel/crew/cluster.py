@@ -7,6 +7,8 @@ from contextlib import suppress
 from typing import Any
 
 from vexel.core.errors import Failure, Mistake
+from vexel.crew.limits import Limits
+from vexel.crew.work import warm
 
 
 class Crew:
@@ -47,6 +49,10 @@ class Crew:
             silence_logs=logging.CRITICAL,
         )
         self._client = Client(self._cluster, set_as_default=False)
+
+    def warm(self, limits: Limits) -> None:
+        """Let every worker start its stage, which gets ready by itself."""
+        self._client.run(warm, limits)
 
     def submit(self, done: Callable[[Any], None], work: Callable[..., Any], *arguments: Any) -> None:
         """Run ``work(*arguments)`` on a worker; `done` gets the result, or an exception."""

@@ -32,16 +32,24 @@ class StageProcess:
     ----------
     limits : Limits
     threads : int
-        Software-render threads.
+        Software-render threads beside the renderer's own; none is best where
+        every core has a stage.
     """
 
-    def __init__(self, limits: Limits, threads: int = 1) -> None:
+    def __init__(self, limits: Limits, threads: int = 0) -> None:
         self._limits = limits
         self._threads = threads
         self._turn = threading.Lock()
         self._process: subprocess.Popen[bytes] | None = None
         self._pipe: Connection | None = None
+        self._ready = False
         self._stacks = Path(tempfile.mkstemp(prefix="vexel-stack-")[1])
+
+    def start(self) -> None:
+        """Start the process ahead of its first question; it gets ready by itself."""
+        with self._turn:
+            if self._process is None:
+                self._start()
 
     def facts(self, at: SourceAt) -> SourceFacts:
         """See `vexel.stage.stage.Stage.facts`."""
@@ -77,15 +85,15 @@ class StageProcess:
 
     def _ask(self, question: str, at: SourceAt, *arguments: Any, patience: int = 1) -> Any:
         with self._turn:
-            fresh = self._process is None or self._process.poll() is not None
-            if fresh:
+            if self._process is None or self._process.poll() is not None:
                 self._start()
             assert self._pipe is not None
             try:
                 self._pipe.send((question, (at, *arguments)))
-                if not self._pipe.poll(patience * self._limits.seconds + (START_SECONDS if fresh else 0)):
+                if not self._pipe.poll(patience * self._limits.seconds + (0 if self._ready else START_SECONDS)):
                     raise self._too_long(at)
                 outcome, value = self._pipe.recv()
+                self._ready = True
             except (EOFError, ConnectionError, BrokenPipeError):
                 raise self._died(at) from None
             if outcome == "done":
@@ -99,11 +107,17 @@ class StageProcess:
 
     def _start(self) -> None:
         self._end()
+        self._ready = False
         self._pipe, theirs = Pipe()
         environment = os.environ | {
             "LP_NUM_THREADS": str(self._threads),
             "VTK_DEFAULT_OPENGL_WINDOW": "vtkEGLRenderWindow",
             "VEXEL_STAGE_MEMORY_MB": str(self._limits.memory_mb),
+            # A picture's arrays are some 30 MB; given back to the system after every frame, and
+            # fetched again, they would cost as much as the rendering. The crew's own processes
+            # are set to give back at once, and a child would inherit that.
+            "MALLOC_MMAP_THRESHOLD_": str(256 * 1024 * 1024),
+            "MALLOC_TRIM_THRESHOLD_": str(512 * 1024 * 1024),
             "OMP_NUM_THREADS": "1",
             "OPENBLAS_NUM_THREADS": "1",
         }

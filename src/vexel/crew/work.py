@@ -38,6 +38,11 @@ class FrameResult:
     at_limit: bool = False
 
 
+def warm(limits: Limits) -> None:
+    """Start this worker's stage process ahead of its first frame."""
+    _stages.setdefault(limits, StageProcess(limits)).start()
+
+
 def make_frame(number: int, at: SourceAt, recipe: FrameRecipe, path: Path, limits: Limits) -> FrameResult:
     """Make one frame in this worker's stage process."""
     stage = _stages.setdefault(limits, StageProcess(limits))

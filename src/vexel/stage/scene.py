@@ -1,4 +1,4 @@
-"""The VTK scene: parts before an even, flattering light."""
+"""The VTK scene: parts before the stage's light."""
 
 import numpy as np
 import pyvista as pv
@@ -9,6 +9,7 @@ from vtkmodules.vtkRenderingCore import vtkLight
 from vexel.core.picture import TRANSPARENT, rgb
 from vexel.core.recipe import CameraPose
 from vexel.sources.parts import Part
+from vexel.stage.light import shade_code
 
 CLAY = "#cfc6b8"
 """Colour of a part that brings none."""
@@ -16,15 +17,6 @@ SHARP_EDGE_DEG = 38.0
 """Faces that meet at more than this are shaded as an edge, if the mesh brings no normals."""
 WELD = 1e-6
 """Points closer than this share of the subject's size are one point."""
-
-_LIGHTS = (
-    # Azimuth and elevation from the camera in degrees, strength, colour: a key from
-    # the upper left and a wide fill, both carried by the camera, so that a turntable
-    # keeps one light in every frame. Each costs a tenth of the picture in software.
-    (-36.0, 34.0, 0.80, (1.0, 0.985, 0.96)),
-    (44.0, 2.0, 0.46, (0.95, 0.975, 1.0)),
-)
-_SURFACE = {"ambient": 0.24, "diffuse": 0.84, "specular": 0.16, "specular_power": 24}
 
 
 class Scene:
@@ -40,8 +32,9 @@ class Scene:
         self.window.SetMultiSamples(0)
         self.window.SetAlphaBitPlanes(1)
         self.renderer = self.plotter.renderer
-        for azimuth, elevation, strength, colour in _LIGHTS:
-            self.renderer.AddLight(_camera_light(azimuth, elevation, strength, colour))
+        headlight = vtkLight()  # VTK prepares normals only where there is a light; ours is in the shader
+        headlight.SetLightTypeToHeadlight()
+        self.renderer.AddLight(headlight)
         self._shown: object = None
 
     def show(self, parts: list[Part], ranges: dict[str, tuple[float, float]]) -> None:
@@ -83,7 +76,7 @@ class Scene:
             look = {"scalars": part.scalars, "cmap": part.colour_map, "clim": limits}
         else:
             look = {"color": part.colour or CLAY, "scalars": None}
-        self.plotter.add_mesh(
+        actor = self.plotter.add_mesh(
             mesh,
             **look,
             copy_mesh=False,
@@ -92,8 +85,12 @@ class Scene:
             reset_camera=False,
             interpolate_before_map=True,
             smooth_shading=False,
-            **_SURFACE,
-        ).prop.interpolation = "Phong" if part.smooth else "Flat"
+            ambient=0.0,
+            diffuse=1.0,
+            specular=0.0,
+        )
+        actor.prop.interpolation = "Phong" if part.smooth else "Flat"
+        actor.GetShaderProperty().AddFragmentShaderReplacement("//VTK::Light::Impl", True, shade_code(), False)
 
 
 def _with_normals(part: Part) -> pv.PolyData:
@@ -146,14 +143,3 @@ def _welded(mesh: pv.PolyData) -> pv.PolyData:
     for name, values in mesh.cell_data.items():
         joined.cell_data[name] = values
     return joined
-
-
-def _camera_light(azimuth: float, elevation: float, strength: float, colour: tuple[float, ...]) -> vtkLight:
-    light = vtkLight()
-    light.SetLightTypeToCameraLight()
-    a, e = np.radians(azimuth), np.radians(elevation)
-    light.SetPosition(np.sin(a) * np.cos(e), np.sin(e), np.cos(a) * np.cos(e))
-    light.SetFocalPoint(0, 0, 0)
-    light.SetIntensity(strength)
-    light.SetColor(*colour)
-    return light

@@ -63,6 +63,11 @@ class FolderTake:
             self._read()
         self.save()
 
+    @property
+    def begun(self) -> bool:
+        """Whether an earlier sitting left frames here."""
+        return bool(self._rows)
+
     def holds(self, number: int, key: str) -> int | None:
         """Bytes of this frame when the folder has it, under its own number or an equal one's."""
         path = self.path(number, key)

@@ -155,6 +155,7 @@ class Desk:
     def _crew_ready(self) -> Crew:
         if self._crew is None:
             self._crew = Crew()
+            self._crew.warm(self._limits)
         return self._crew
 
     def _dismiss(self) -> None:

@@ -1,0 +1,74 @@
+"""Makes the pictures of docs/screenshots from the demo project, with a short capture for the run and the player."""
+
+import re
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT))
+from tests.helpers import Server
+from tests.screens.base import CHROMIUM, FLAGS
+
+SHOTS = ROOT / "docs/screenshots"
+
+
+def main() -> None:
+    """Walk through the places and keep a picture of each."""
+    with tempfile.TemporaryDirectory() as place, sync_playwright() as playwright:
+        server = Server(None, Path(place) / "home", "demo")
+        browser = playwright.chromium.launch_persistent_context(
+            f"{place}/profile", executable_path=CHROMIUM, args=FLAGS, viewport={"width": 1280, "height": 800}
+        )
+        (cookie,) = server.cookies
+        browser.add_cookies([{"name": cookie.name, "value": cookie.value, "url": server.base}])
+        try:
+            walk(browser.pages[0], server)
+        finally:
+            browser.close()
+            server.end()
+
+
+def walk(page: Page, server: Server) -> None:
+    """Visit each place."""
+
+    def keep(name: str) -> None:
+        page.wait_for_timeout(1500)
+        page.screenshot(path=SHOTS / f"{name}.png")
+
+    patch = {"clock": {"seconds": 2}}
+    server.ask("/api/shots/mooring-buoy", {"patch": patch, "what": "the length"}, "PATCH")
+    _, run = server.ask("/api/shots/mooring-buoy/runs", {})
+    server.wait_for_run(run["id"], lambda r: r["state"] == "done", 300)
+    server.ask("/api/shots/mooring-buoy/undo", {})
+    _, output = server.ask(f"/api/runs/{run['id']}/outputs", {"recipe": "h264"})
+    while server.ask(f"/api/outputs/{output['id']}")[1]["state"] != "done":
+        page.wait_for_timeout(300)
+
+    page.goto(f"{server.base}/files/{output['id']}")
+    keep("player")
+    page.goto(f"{server.base}/shots/shell-growth")
+    page.get_by_text("to capture").wait_for()
+    page.get_by_test_id("strip").click(position={"x": 470, "y": 40})
+    page.wait_for_timeout(4000)
+    keep("bench")
+    page.get_by_role("button", name="Dim the lights").click()
+    page.locator("[data-topic=lanes]").click()
+    keep("bench-darkroom")
+    page.get_by_role("button", name="Lights on").click()
+    page.get_by_test_id("sheet").get_by_role("button", name="Close").click()
+    page.get_by_test_id("capture").click()
+    page.get_by_text(re.compile(r"^[1-9]\d of")).first.wait_for(timeout=120_000)
+    keep("run")
+    page.get_by_role("button", name="Stop").click()
+    page.goto(server.base)
+    page.wait_for_timeout(3000)
+    keep("shots")
+    page.get_by_role("button", name="New shot").click()
+    keep("new-shot")
+
+
+if __name__ == "__main__":
+    main()
