@@ -10,6 +10,14 @@ from vexel.core.errors import Failure, Mistake
 from vexel.crew.limits import Limits
 from vexel.crew.work import warm
 
+_SETTINGS = {
+    # A worker's stage process is its child, and daemons may have none.
+    "distributed.worker.daemon": False,
+    # A profile of every worker takes time from the frames, and no task is ever queued to be stolen.
+    "distributed.worker.profile.enabled": False,
+    "distributed.scheduler.work-stealing": False,
+}
+
 
 class Crew:
     """Workers that run functions in processes of their own.
@@ -27,8 +35,7 @@ class Crew:
         import dask
         from distributed import Client, LocalCluster
 
-        # A worker's stage process is its child, and daemons may have none.
-        dask.config.set({"distributed.worker.daemon": False})
+        dask.config.set(_SETTINGS)
         logging.getLogger("distributed").setLevel(logging.CRITICAL)
         self._cluster: Any = None
         if scheduler:
