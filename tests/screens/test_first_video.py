@@ -37,7 +37,7 @@ class FirstVideoTest(ScreenTest):
         self.assertIn(b"ftyp", download.value.path().read_bytes()[:16])
 
         self.open("/")
-        page.get_by_role("link", name="Play", exact=True).first.click()
+        page.locator("li", has_text="Shell growth").get_by_role("link", name="Play").click()
         self.see(page.get_by_test_id("player"))
 
     def test_a_gif_tells_of_its_rounding(self):

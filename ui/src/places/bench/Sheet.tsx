@@ -29,7 +29,8 @@ const SHEETS: Record<Topic, { title: string; Body: (props: SheetProps) => React.
 export function Sheet({ topic, onClose, ...props }: SheetProps & { topic: Topic; onClose: () => void }) {
   const { title, Body } = SHEETS[topic];
   useEffect(() => {
-    const onKey = (event: KeyboardEvent) => event.key === "Escape" && !(event.target as HTMLElement).closest("input, dialog") && onClose();
+    const onKey = (event: KeyboardEvent) =>
+      event.key === "Escape" && !(event.target as HTMLElement).closest("input, dialog") && onClose();
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
   }, [onClose]);
