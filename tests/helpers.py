@@ -16,7 +16,7 @@ from pathlib import Path
 HEADER = "import numpy as np\nimport pyvista as pv\nfrom vexel.author import dial, model, part\n\n\n"
 
 
-def scratch(case: unittest.TestCase) -> Path:
+def scratch(case) -> Path:
     """A folder that is gone after the test."""
     folder = tempfile.TemporaryDirectory(prefix="vexel-test-")
     case.addCleanup(folder.cleanup)
@@ -97,6 +97,10 @@ class Server:
         except urllib.error.HTTPError as error:
             status, data, kind = error.code, error.read(), error.headers.get_content_type()
         return status, json.loads(data) if kind == "application/json" else data
+
+    def fetch(self, path: str, headers: dict):
+        """The open answer of an address."""
+        return self._opener.open(urllib.request.Request(self.base + path, headers=headers), timeout=60)
 
     def wait_for_run(self, run_id: int, ready, seconds: float = 120) -> dict:
         """The run, as soon as `ready` says so of it."""
