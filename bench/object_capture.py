@@ -44,8 +44,8 @@ def plain(mesh_file: str, out: str, way: str) -> None:
         plotter.renderer.AddLight(pv.Light(light_type="headlight"))
         actor.GetShaderProperty().AddFragmentShaderReplacement("//VTK::Light::Impl", True, shade_code(), False)
     camera, offsets = plotter.renderer.GetActiveCamera(), sample_offsets(4)
-    camera.SetViewAngle(view)
     plotter.show(auto_close=False)
+    camera.SetViewAngle(view)  # showing has framed the mesh its own way
     for frame in range(FRAMES):
         a, e = 2 * pi * frame / FRAMES, radians(18)
         away = np.array([cos(e) * sin(a), -cos(e) * cos(a), sin(e)])
