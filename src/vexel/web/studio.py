@@ -1,5 +1,6 @@
 """What the blueprints share: the project, the viewfinder's stage, the desk and the bulletin."""
 
+import json
 import threading
 from collections import OrderedDict
 from typing import Any
@@ -64,8 +65,6 @@ class Studio:
 
 def adjusted(shot: Shot, patch: dict[str, Any]) -> Shot:
     """The shot with a merge patch applied, not saved: what a drag in the viewfinder shows."""
-    import json
-
     return Shot.model_validate_json(json.dumps(merged(shot.model_dump(mode="json"), patch)))
 
 

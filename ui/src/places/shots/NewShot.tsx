@@ -90,7 +90,7 @@ export function NewShot({ onClose }: { onClose: () => void }) {
           <p className="quiet flex-1 text-[13px]">
             {busy
               ? "Reading the source and measuring it…"
-              : "The shot begins as one turn of 5 s; every value can be pressed and changed."}
+              : "Your own file begins as one turn of 5 s; every value can be pressed and changed."}
           </p>
           {busy && <span className="loading loading-spinner loading-sm" />}
           <button type="button" className="btn btn-sm" onClick={() => dialog.current?.close()}>
