@@ -37,7 +37,8 @@ def write_shot(folder: Path, code: str = "", **document) -> Path:
     """A shot of a model with this code, in a folder of its own."""
     (folder / "thing.py").write_text(HEADER + (code or "@model\ndef thing():\n    return pv.Cone()\n"))
     file = folder / "shot.json"
-    file.write_text(json.dumps(shot_document({"kind": "model", "file": "thing.py"}, **document)))
+    source = {"kind": "model", "file": "thing.py"}
+    file.write_text(json.dumps(shot_document(document.pop("source", source), **document)))
     return file
 
 

@@ -1,6 +1,7 @@
 """Source kind ``object``: a mesh file, brought upright and with its own colours."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -49,7 +50,7 @@ class ObjectFile:
         if up == "y" or (up == "auto" and held in Y_UP):
             for part in parts:
                 part.mesh.rotate_x(90, inplace=True)
-        self._parts = parts
+        self._parts = [replace(part, rigid=True) for part in parts]
 
     def parts(self, dials: Mapping[str, float], instant: Instant | None) -> list[Part]:
         """The same parts at every instant; see `Source.parts`."""

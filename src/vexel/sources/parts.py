@@ -28,6 +28,8 @@ class Part:
         Ends of the colour map; None takes the range over the shot.
     texture : ndarray or None
         Picture of shape (H, W, 3 or 4), uint8, laid on by the mesh's texture coordinates.
+    rigid : bool
+        The same at every instant, so that it pays to learn more of it.
     """
 
     mesh: pv.PolyData
@@ -39,6 +41,7 @@ class Part:
     high: float | None = None
     smooth: bool = True
     texture: NDArray[np.uint8] | None = None
+    rigid: bool = False
 
 
 def as_part(mesh: Any, *, colour: str, scalars: str, colour_map: str, **look: Any) -> Part:

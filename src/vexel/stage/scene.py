@@ -2,13 +2,17 @@
 
 import numpy as np
 import pyvista as pv
+from numpy.typing import NDArray
 from vtkmodules.util.numpy_support import numpy_to_vtkIdTypeArray, vtk_to_numpy
+from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray
-from vtkmodules.vtkRenderingCore import vtkLight
+from vtkmodules.vtkRenderingCore import vtkActor, vtkLight
 
+from vexel.core.framing import Sphere, distance_to_fill, sphere_about
 from vexel.core.picture import TRANSPARENT, rgb
 from vexel.core.recipe import CameraPose
 from vexel.sources.parts import Part
+from vexel.stage.backs import PROOF_DIRECTIONS, PROOF_SIZE, may_hide_backs, proven_by
 from vexel.stage.light import shade_code
 
 CLAY = "#cfc6b8"
@@ -17,6 +21,8 @@ SHARP_EDGE_DEG = 38.0
 """Faces that meet at more than this are shaded as an edge, if the mesh brings no normals."""
 WELD = 1e-6
 """Points closer than this share of the subject's size are one point."""
+LOOK_ROUND_DEG = 30.0
+"""Field of view of the small pictures that show whether back faces are ever seen."""
 
 
 class Scene:
@@ -36,6 +42,8 @@ class Scene:
         headlight.SetLightTypeToHeadlight()
         self.renderer.AddLight(headlight)
         self._shown: object = None
+        self._closed: list[vtkActor] = []
+        self._sphere = Sphere((0.0, 0.0, 0.0), 0.0)
 
     def show(self, parts: list[Part], ranges: dict[str, tuple[float, float]]) -> None:
         """Put parts on the stage, unless they stand there already."""
@@ -43,9 +51,13 @@ class Scene:
         if self._shown == wanted:
             return
         self.renderer.RemoveAllViewProps()
-        for part in parts:
-            self._add(part, ranges)
+        actors = [self._add(part, ranges) for part in parts]
         self._shown, self._parts = wanted, parts
+        self._closed = [actor for actor, part in zip(actors, parts, strict=True) if may_hide_backs(part)]
+        if self._closed:
+            self._sphere = sphere_about([part.mesh.points for part in parts])
+            if not proven_by(self._looks_round(backs=True), self._looks_round(backs=False)):
+                self._closed = []
 
     def look(self, camera: CameraPose, width: int, height: int, background: str) -> None:
         """Set the camera, the size in pixels and the background."""
@@ -57,6 +69,9 @@ class Scene:
         view.SetViewUp(*camera.up)
         view.SetViewAngle(camera.view_high_deg)
         view.SetClippingRange(camera.near, camera.far)
+        view.SetWindowCenter(0.0, 0.0)
+        away = float(np.linalg.norm(np.subtract(camera.position, self._sphere.centre)))
+        self._draw_backs(away - camera.near < self._sphere.radius)
         if background == TRANSPARENT:
             self.renderer.SetBackground(0, 0, 0)
             self.renderer.SetBackgroundAlpha(0.0)
@@ -64,7 +79,32 @@ class Scene:
             self.renderer.SetBackground(*(c / 255 for c in rgb(background)))
             self.renderer.SetBackgroundAlpha(1.0)
 
-    def _add(self, part: Part, ranges: dict[str, tuple[float, float]]) -> None:
+    def pixels(self) -> NDArray[np.uint8]:
+        """Render; shape (H, W, 4), uint8, sRGB premultiplied by alpha, the bottom row first."""
+        width, height = self.window.GetSize()
+        self.window.Render()
+        pixels = vtkUnsignedCharArray()
+        self.window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, pixels)
+        rows: NDArray[np.uint8] = vtk_to_numpy(pixels).reshape(height, width, 4)
+        return rows
+
+    def _draw_backs(self, on: bool) -> None:
+        for actor in self._closed:
+            actor.GetProperty().SetBackfaceCulling(not on)
+
+    def _looks_round(self, backs: bool) -> list[NDArray[np.uint8]]:
+        """Small pictures of the subject from all round, with its back faces or without."""
+        view, looks = LOOK_ROUND_DEG, []
+        distance = distance_to_fill(self._sphere.radius, 1.0, view)
+        for direction in np.array(PROOF_DIRECTIONS) / 3**0.5:
+            position = tuple(np.add(self._sphere.centre, distance * direction))
+            near, far = distance - self._sphere.radius, distance + self._sphere.radius
+            self.look(CameraPose(position, self._sphere.centre, (0, 0, 1), view, near, far), *PROOF_SIZE, "#000000")
+            self._draw_backs(backs)
+            looks.append(self.pixels())
+        return looks
+
+    def _add(self, part: Part, ranges: dict[str, tuple[float, float]]) -> vtkActor:
         mesh, look = _with_normals(part), {}
         if part.texture is not None:
             look = {"texture": pv.Texture(part.texture)}
@@ -76,7 +116,7 @@ class Scene:
             look = {"scalars": part.scalars, "cmap": part.colour_map, "clim": limits}
         else:
             look = {"color": part.colour or CLAY, "scalars": None}
-        actor = self.plotter.add_mesh(
+        actor: vtkActor = self.plotter.add_mesh(
             mesh,
             **look,
             copy_mesh=False,
@@ -91,6 +131,7 @@ class Scene:
         )
         actor.prop.interpolation = "Phong" if part.smooth else "Flat"
         actor.GetShaderProperty().AddFragmentShaderReplacement("//VTK::Light::Impl", True, shade_code(), False)
+        return actor
 
 
 def _with_normals(part: Part) -> pv.PolyData:

@@ -6,8 +6,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from vtkmodules.util.numpy_support import vtk_to_numpy
-from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
 
 from vexel.core.clock import Instant
 from vexel.core.framing import sphere_about
@@ -81,10 +79,7 @@ class Stage:
         for x, y in sample_offsets(recipe.samples):
             # The window's centre counts from -1 to 1, so a pixel is 2/size of it.
             camera.SetWindowCenter(2 * x / recipe.width, 2 * y / recipe.height)
-            self._scene.window.Render()
-            pixels = vtkUnsignedCharArray()
-            self._scene.window.GetRGBACharPixelData(0, 0, recipe.width - 1, recipe.height - 1, 0, pixels)
-            yield vtk_to_numpy(pixels).reshape(recipe.height, recipe.width, 4)
+            yield self._scene.pixels()
 
     def _open(self, at: SourceAt) -> Source:
         if self._source is None or self._at != at:

@@ -4,7 +4,10 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from vexel.core.budget import Progress
+from vexel.core.reckon import Reckoning
 from vexel.core.shot import Shot
+from vexel.output.compile import Check
 
 
 class Mended(BaseModel):
@@ -21,20 +24,6 @@ class FindingBody(BaseModel):
     what: str
     cost: str
     mends: list[Mended]
-
-
-class ReckoningBody(BaseModel):
-    """The reckoning; see `vexel.core.reckon.Reckoning`."""
-
-    rate: str
-    rate_label: str
-    frames: int
-    seconds: str
-    seconds_label: str
-    given: str
-    span: str
-    degrees_a_frame: float | None
-    reasons: list[str]
 
 
 class LaneCurve(BaseModel):
@@ -63,7 +52,7 @@ class ShotBody(BaseModel):
     undo: str
     redo: str
     edited: str
-    reckoning: ReckoningBody
+    reckoning: Reckoning
     findings: list[FindingBody]
     curves: list[LaneCurve]
     lens: LensFigures
@@ -157,24 +146,6 @@ class UploadBody(BaseModel):
     kind: str
 
 
-class ProgressBody(BaseModel):
-    """Progress of a run; see `vexel.core.budget.Progress`."""
-
-    done: int
-    count: int
-    rate: float
-    seconds_left: float | None
-
-
-class CheckBody(BaseModel):
-    """A line of a receipt."""
-
-    what: str
-    planned: str
-    found: str
-    holds: bool
-
-
 class ReceiptBody(BaseModel):
     """What was read back from a file, held against the plan."""
 
@@ -182,7 +153,7 @@ class ReceiptBody(BaseModel):
     recipe: str
     bytes: int
     holds: bool
-    checks: list[CheckBody]
+    checks: list[Check]
     notes: list[str]
 
 
@@ -224,7 +195,7 @@ class RunBody(BaseModel):
     bytes: int
     summary: str
     size: str
-    progress: ProgressBody | None
+    progress: Progress | None
     outputs: list[OutputBody]
 
 

@@ -1,7 +1,6 @@
 """Blueprint: runs, their ledger and their frames."""
 
 import json as json_module
-from dataclasses import asdict
 
 from flask import Blueprint, Response, send_file
 from pydantic import BaseModel, Field
@@ -11,7 +10,7 @@ from vexel.core.errors import Mistake
 from vexel.core.shot import read_shot
 from vexel.store.states import READY
 from vexel.store.tables import RunRow
-from vexel.web.bodies import FrameBodies, FrameBody, ProgressBody, RunBodies, RunBody, StatesBody
+from vexel.web.bodies import FrameBodies, FrameBody, RunBodies, RunBody, StatesBody
 from vexel.web.outputs import output_body
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
@@ -118,7 +117,7 @@ def run_body(row: RunRow) -> RunBody:
         bytes=project.ledger.bytes(row.id),
         summary=f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.rate.label}",
         size=f"{shot.picture.width} × {shot.picture.height}",
-        progress=None if progress is None else ProgressBody(**asdict(progress)),
+        progress=progress,
         outputs=[
             output_body(output, json_module.loads(row.document)["title"], row.shot_id)
             for output in project.outputs.of(row.id)

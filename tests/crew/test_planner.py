@@ -1,0 +1,114 @@
+"""Planning: the source is copied, asked once, and a run keeps the plan that it began with."""
+
+import json
+import unittest
+from dataclasses import replace
+
+from tests.helpers import scratch, write_shot
+from vexel.core.dial import Dial
+from vexel.core.errors import Mistake
+from vexel.core.plan import Basis, SourceFacts, measured_frames
+from vexel.core.shot import read_shot
+from vexel.crew.planner import Planner
+
+DIAL = Dial("size", 1, 0, 2)
+
+
+class Memory:
+    """A facts cache in memory."""
+
+    def __init__(self):
+        self.kept = {}
+
+    def get(self, key):
+        return self.kept.get(key)
+
+    def put(self, key, value):
+        self.kept[key] = json.loads(json.dumps(value))
+
+
+class CountingStage:
+    """A stand-in that notes what it is asked, and measures a ball as large as the dial says."""
+
+    def __init__(self):
+        self.answers = SourceFacts((DIAL,))
+        self.asked = []
+
+    def facts(self, at):
+        self.asked.append("facts")
+        return self.answers
+
+    def measure(self, at, moments):
+        self.asked.append(len(moments))
+        return (0, 0, 0), max(dials["size"] for dials, _ in moments), {}
+
+
+class PlannerTest(unittest.TestCase):
+    def setUp(self):
+        self.folder, self.copies = scratch(self), scratch(self)
+        self.stage = CountingStage()
+        self.planner = Planner(self.copies, self.stage, Memory())
+
+    def prepare(self, **document):
+        file = write_shot(self.folder, **document)
+        return self.planner.prepare(read_shot(file.read_bytes()), self.folder)
+
+    def test_the_source_is_asked_once(self):
+        self.prepare()
+        self.prepare(picture={"width": 32, "height": 32})
+        self.assertEqual(self.stage.asked, ["facts", 1], "another size asks nothing anew")
+        self.prepare(lanes=[{"drive": "dial:size", "keys": [[0, 0.5], [1, 2]]}])
+        self.assertEqual(self.stage.asked[2:], [6], "a subject that changes is measured along the shot")
+
+    def test_a_growing_subject_is_framed_at_its_largest(self):
+        grown = self.prepare(
+            lanes=[{"drive": "dial:size", "keys": [[0, 0.5], [1, 2]]}],
+            clock={"rate": "12", "frames": 7, "span": "ends"},
+        )
+        self.assertEqual(grown.plan.basis.subject.sphere.radius, 2)
+
+    def test_the_frames_come_from_a_copy(self):
+        prepared = self.prepare()
+        before = prepared.at[1].read_text()
+        (self.folder / "thing.py").write_text("changed = True\n")
+        self.assertEqual(prepared.at[1].read_text(), before)
+        self.assertTrue(prepared.at[1].is_relative_to(self.copies))
+
+    def test_a_run_goes_on_with_its_own_plan(self):
+        prepared = self.prepare()
+        basis = Basis.loads(prepared.plan.basis.dumps())
+        again = self.planner.again(prepared.plan.shot, basis)
+        self.assertEqual(again.plan.recipe(3).key, prepared.plan.recipe(3).key)
+        self.assertIsNone(self.planner.again(prepared.plan.shot, replace(basis, engine="other")))
+        gone = replace(basis, source=replace(basis.source, digest="0" * 64))
+        self.assertIsNone(self.planner.again(prepared.plan.shot, gone))
+
+    def test_refuses_dials_that_do_not_fit(self):
+        for document, words in (
+            ({"source": {"kind": "model", "file": "gone.py"}}, "there is no file .*gone.py"),
+            (
+                {"source": {"kind": "model", "file": "thing.py", "dials": {"siez": 1}}},
+                "no dial 'siez'; did you mean size",
+            ),
+            (
+                {"source": {"kind": "model", "file": "thing.py", "dials": {"size": 3}}},
+                "3 is outside the dial size, which goes from 0 to 2",
+            ),
+            ({"lanes": [{"drive": "dial:size", "keys": [[0, -1]]}]}, r"lanes\[0\]: -1 is outside the dial size"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(Mistake, words):
+                self.prepare(**document)
+
+    def test_every_key_is_measured(self):
+        shot = read_shot(
+            write_shot(
+                self.folder, frames=101, lanes=[{"drive": "dial:size", "keys": [[0, 0], [0.33, 2], [1, 0]]}]
+            ).read_bytes()
+        )
+        self.assertIn(33, measured_frames(shot, SourceFacts((DIAL,))))
+        still = read_shot(write_shot(self.folder, frames=101).read_bytes())
+        self.assertEqual(measured_frames(still, SourceFacts((DIAL,))), [0])
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,150 @@
+"""Which frames a folder, a pattern or a take gives, and what inspecting them tells."""
+
+import json
+import unittest
+from fractions import Fraction
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from tests.helpers import scratch
+from vexel.core.clock import Clock
+from vexel.core.errors import Failure, Mistake
+from vexel.core.rate import Rate
+from vexel.output.footage import footage_of, footage_of_frames, gaps, read_picture, sequence
+from vexel.output.inspect import inspect
+
+
+def images(folder, names, size=(8, 6), value=128):
+    for name in names:
+        cv2.imwrite(str(folder / name), np.full((size[1], size[0], 3), value, np.uint8))
+
+
+def ledger(folder, states, rate="24"):
+    """A take's folder with frames in these states."""
+    names = {n: f"trial.shaded.{n:04d}.png" for n in range(len(states))}
+    images(folder, [names[n] for n, state in enumerate(states) if state in ("made", "kept")])
+    shot = {
+        "title": "Trial",
+        "source": {"kind": "object", "file": "a.obj"},
+        "clock": {"rate": rate, "frames": len(states)},
+    }
+    rows = [
+        {"number": n, "file": names[n], "state": state, "error": "line 3: no" if state == "failed" else ""}
+        for n, state in enumerate(states)
+    ]
+    (folder / "take.json").write_text(json.dumps({"vexel": 1, "shot": shot, "frames": rows}))
+
+
+class SequenceTest(unittest.TestCase):
+    def test_frames_are_ordered_by_number_not_by_name(self):
+        folder = scratch(self)
+        images(folder, ["f10.png", "f9.png", "f8.png"])
+        self.assertEqual([file.name for file in footage_of(folder, "24").files], ["f8.png", "f9.png", "f10.png"])
+
+    def test_a_pattern_picks_one_of_several(self):
+        folder = scratch(self)
+        images(folder, ["a.01.png", "a.02.png", "b.01.png"])
+        with self.assertRaisesRegex(Mistake, r"2 sequences \(a\.…, b\.…\): name one by a pattern, such as a\.%04d"):
+            footage_of(folder, "24")
+        for pattern in ("a.%02d.png", "a.*.png", "a.0?.png"):
+            self.assertEqual(sorted(sequence(folder / pattern)), [1, 2], pattern)
+
+    def test_brackets_in_a_name_are_no_pattern(self):
+        folder = scratch(self)
+        images(folder, ["take[2].001.png", "take[2].002.png"])
+        self.assertEqual(len(sequence(folder / "take[2].%03d.png")), 2)
+
+    def test_hidden_and_other_files_are_left_out(self):
+        folder = scratch(self)
+        images(folder, ["a.1.png", "a.2.png"])
+        (folder / ".a.3.part.png").write_bytes(b"")
+        (folder / "notes4.txt").write_text("")
+        self.assertEqual(sorted(sequence(folder)), [1, 2])
+
+    def test_says_which_numbers_are_missing(self):
+        folder = scratch(self)
+        images(folder, [f"a.{n}.png" for n in (1, 3, 9)])
+        with self.assertRaisesRegex(Failure, r"6 numbers are missing \(2, 4, 5, 6, 7 and more\)"):
+            footage_of(folder, "24")
+        self.assertEqual((gaps([]), gaps([4]), gaps([7, 4])), ([], [], [5, 6]))
+
+    def test_a_folder_that_is_not_there(self):
+        with self.assertRaisesRegex(Mistake, "there is no folder"):
+            sequence(Path("/nowhere/a.%04d.png"))
+
+
+class TakeTest(unittest.TestCase):
+    def test_the_take_says_its_rate_and_a_given_one_wins(self):
+        folder = scratch(self)
+        ledger(folder, ["made", "kept", "made"], rate="29.97")
+        self.assertEqual(footage_of(folder).clock.seconds, Fraction(3 * 1001, 30000))
+        self.assertEqual(footage_of(folder, "10").clock.seconds, Fraction(3, 10))
+
+    def test_a_stretch_is_footage_and_a_hole_is_not(self):
+        folder = scratch(self)
+        ledger(folder, ["waiting", "made", "kept", "waiting"])
+        self.assertEqual(footage_of(folder).clock.frames, 2)
+        ledger(folder, ["made", "failed", "made"])
+        with self.assertRaisesRegex(Failure, "lacks 1 of 3 frames, the first is frame 1"):
+            footage_of(folder)
+        with self.assertRaisesRegex(Failure, "this take holds no finished frame"):
+            footage_of_frames({}, Clock(Rate.parse("24"), 3), "this take")
+
+    def test_a_damaged_ledger_is_a_sentence(self):
+        folder = scratch(self)
+        for text in ("{", "[]", '{"frames": 3}'):
+            (folder / "take.json").write_text(text)
+            with self.assertRaisesRegex(Mistake, r"take.json is damaged \(.*\): capture again with --fresh"):
+                footage_of(folder)
+
+    def test_pictures_come_in_order_and_one_that_is_gone_is_named(self):
+        folder = scratch(self)
+        ledger(folder, ["made"] * 30)
+        footage = footage_of(folder)
+        self.assertEqual(list(footage.each(lambda file: file)), list(footage.files))
+        footage.files[20].unlink()
+        with self.assertRaisesRegex(Failure, "0020.png is missing: capture it again"):
+            list(footage.each(read_picture))
+
+
+class ReadTest(unittest.TestCase):
+    def test_deep_and_grey_pictures_become_8_bit_colour(self):
+        folder = scratch(self)
+        cv2.imwrite(str(folder / "deep.png"), np.full((4, 4, 3), 0x8080, np.uint16))
+        cv2.imwrite(str(folder / "grey.png"), np.full((4, 4), 77, np.uint8))
+        self.assertEqual(read_picture(folder / "deep.png")[0, 0].tolist(), [128] * 3)
+        self.assertEqual(read_picture(folder / "grey.png")[0, 0].tolist(), [77] * 3)
+
+
+class InspectTest(unittest.TestCase):
+    def test_facts_and_findings_of_a_sequence(self):
+        folder = scratch(self)
+        images(folder, [f"a.{n}.png" for n in (1, 2, 4)])
+        images(folder, ["a.5.png"], size=(4, 4))
+        told = inspect(folder)
+        self.assertEqual((told["kind"], told["facts"]["frames"], told["facts"]["size"]), ("sequence", 4, "8 × 6"))
+        self.assertEqual(
+            told["findings"],
+            ["1 numbers are missing: 3", "1 files are of another size than the first, such as a.5.png"],
+        )
+
+    def test_a_take_tells_its_failures(self):
+        folder = scratch(self)
+        ledger(folder, ["made", "failed", "made"])
+        told = inspect(folder)
+        self.assertEqual((told["facts"]["title"], told["facts"]["rate"]), ("Trial", "24"))
+        self.assertIn("1 frames failed, the first is 1: line 3: no", told["findings"])
+
+    def test_what_is_no_video_is_a_sentence(self):
+        file = scratch(self) / "a.mp4"
+        with self.assertRaisesRegex(Mistake, "there is nothing at"):
+            inspect(file)
+        file.write_bytes(b"no video")
+        with self.assertRaisesRegex((Mistake, Failure), "a.mp4"):
+            inspect(file)
+
+
+if __name__ == "__main__":
+    unittest.main()
