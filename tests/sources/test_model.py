@@ -1,0 +1,105 @@
+"""A model file: its dials, what it may return, and what it sees of the time."""
+
+import unittest
+from fractions import Fraction
+
+import numpy as np
+
+from tests.helpers import HEADER, scratch
+from vexel.author import dial, model
+from vexel.core.clock import Clock
+from vexel.core.dial import Dial
+from vexel.core.rate import Rate
+from vexel.sources.contract import SourceError
+from vexel.sources.model import ModelFile
+from vexel.sources.parts import ranges_of
+
+
+class ModelFileTest(unittest.TestCase):
+    def open(self, code, **beside):
+        folder = scratch(self)
+        for name, text in beside.items():
+            (folder / f"{name}.py").write_text(text)
+        (folder / "thing.py").write_text(HEADER + code)
+        return ModelFile(folder / "thing.py")
+
+    def test_dials_come_in_the_order_of_the_parameters(self):
+        source = self.open(
+            "@model\ndef f(b=dial(1, low=0, high=2, unit='m', about='wide'), a=dial(-1, low=-2, high=0), k=3):\n"
+            "    return pv.Cone()\n"
+        )
+        self.assertEqual(source.facts.dials, (Dial("b", 1, 0, 2, "m", "wide"), Dial("a", -1, -2, 0)))
+        self.assertFalse(source.facts.takes_instant)
+
+    def test_the_instant_is_exact(self):
+        source = self.open(
+            "@model\ndef f(instant=None):\n    m = pv.Cone()\n"
+            "    m['t'] = np.full(m.n_points, float(instant.seconds * 30000))\n    return part(m, scalars='t')\n"
+        )
+        self.assertTrue(source.facts.takes_instant)
+        clock = Clock(Rate(Fraction(30000, 1001)), 100)
+        (part,) = source.parts({}, clock.instant(7))
+        self.assertEqual(part.mesh["t"][0], 7 * 1001)
+
+    def test_anything_that_holds_meshes_becomes_parts(self):
+        for result, count in (
+            ("pv.Cone()", 1),
+            ("[pv.Cone(), part(pv.Cube(), colour='#ff0000')]", 2),
+            ("(pv.Cone(), [pv.Cube(), pv.Disc()])", 3),
+            ("pv.MultiBlock([pv.Cone(), None, pv.Cube()])", 2),
+            ("pv.ImageData(dimensions=(3, 3, 3))", 1),
+            ("pv.UnstructuredGrid(pv.examples.hexbeamfile)", 1),
+        ):
+            with self.subTest(result):
+                parts = self.open(f"@model\ndef f():\n    return {result}\n").parts({}, None)
+                self.assertEqual(len(parts), count)
+                self.assertTrue(all(part.mesh.n_cells for part in parts))
+
+    def test_what_is_shown_of_a_mesh(self):
+        code = "@model\ndef f():\n    m = pv.Sphere()\n    {}\n    return {}\n"
+        heat = "m['heat'] = m.points[:, 2]"
+        colours = "m['RGB'] = np.zeros((m.n_points, 3), np.uint8)"
+        for line, result, shown in (
+            (heat, "m", ("heat", "", "")),
+            (heat, "part(m, colour='#102030')", ("", "", "#102030")),
+            (colours, "m", ("", "RGB", "")),
+            (f"{heat}; {colours}", "part(m, scalars='heat')", ("heat", "", "")),
+            ("pass", "m", ("", "", "")),
+        ):
+            with self.subTest(line):
+                (part,) = self.open(code.format(line, result)).parts({}, None)
+                self.assertEqual((part.scalars, part.direct, part.colour), shown)
+
+    def test_ranges_hold_all_parts_that_show_an_array(self):
+        code = (
+            "@model\ndef f():\n    a, b = pv.Sphere(), pv.Sphere(radius=3)\n    for m in (a, b):\n"
+            "        m['h'] = m.points[:, 2]\n    return [a, b, part(a, scalars='h', low=0, high=9)]\n"
+        )
+        low, high = ranges_of(self.open(code).parts({}, None))["h"]
+        np.testing.assert_allclose((low, high), (-3, 3), atol=1e-6)
+
+    def test_modules_beside_the_file_are_its_own(self):
+        code = "import forms\n@model\ndef f():\n    return forms.body()\n"
+        for radius in (1, 2):
+            forms = f"import pyvista as pv\ndef body():\n    return pv.Sphere(radius={radius})\n"
+            (part,) = self.open(code, forms=forms).parts({}, None)
+            self.assertAlmostEqual(part.mesh.points[:, 2].max(), radius, places=5)
+        with self.assertRaisesRegex(SourceError, "forms.py, line 2: ZeroDivisionError") as caught:
+            self.open(code, forms="\n1/0\n")
+        self.assertEqual(caught.exception.line, 2)
+
+    def test_the_marked_function_stays_an_ordinary_one(self):
+        @model
+        def area(wide=dial(2.0, low=1, high=4), high=dial(3.0, low=1, high=4)):
+            return wide * high
+
+        self.assertEqual((area(), area(high=4)), (6, 8))
+
+    def test_a_dial_is_refused_where_it_is_declared(self):
+        for numbers, error in (((2, 0, 1), ValueError), (("1", 0, 2), TypeError), ((True, 0, 2), TypeError)):
+            with self.assertRaisesRegex(error, r"dial\("):
+                dial(numbers[0], low=numbers[1], high=numbers[2])
+
+
+if __name__ == "__main__":
+    unittest.main()

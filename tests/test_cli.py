@@ -1,0 +1,106 @@
+"""The command line as scripts see it: what goes to which stream, and the exit status."""
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+import unittest
+
+from tests.helpers import scratch, vexel, write_shot
+
+LANES = [{"drive": "dial:size", "keys": [[0, 1], [1, 2]]}]
+MODEL = "@model\ndef thing(size=dial(1, low=0.5, high=2)):\n    return pv.Cone(height=size)\n"
+
+
+class ReckonTest(unittest.TestCase):
+    def test_a_shot_is_reckoned_without_running_its_code(self):
+        shot = write_shot(scratch(self), "raise SystemExit('ran')\n", frames=48, lanes=LANES)
+        told = vexel("reckon", shot)
+        self.assertEqual((told.returncode, told.stderr), (0, ""))
+        self.assertIn("48 frames, 4 s, 12 fps", told.stdout)
+        self.assertIn("1 × 360° ÷ 48 steps = 7.5° a frame", told.stdout)
+        self.assertIn("look: size ends at 2 but begins at 1. The loop will jump at its seam.", told.stdout)
+
+    def test_json_is_one_object_with_the_findings(self):
+        shot = write_shot(scratch(self), MODEL, frames=48, lanes=LANES)
+        told = json.loads(vexel("reckon", shot, "--json").stdout)
+        self.assertEqual([finding["name"] for finding in told["findings"]], ["lane-does-not-close"])
+
+    def test_a_term_is_given_once(self):
+        shot = write_shot(scratch(self))
+        told = vexel("reckon", shot, "--rate", "24")
+        self.assertEqual((told.returncode, told.stdout), (2, ""))
+        self.assertIn("not both", told.stderr)
+
+    def test_spans_of_common_practice(self):
+        # Common practice: a turn of 360 steps has 360 frames as a loop, 361 with both ends.
+        for span, step in (("loop", 1.0), ("ends", 360 / 359)):
+            shot = write_shot(scratch(self), clock={"rate": "24", "frames": 360, "span": span})
+            self.assertAlmostEqual(json.loads(vexel("reckon", shot, "--json").stdout)["degrees_a_frame"], step)
+
+
+class CaptureTest(unittest.TestCase):
+    def test_progress_goes_to_standard_error(self):
+        folder = scratch(self)
+        told = vexel("capture", write_shot(folder, frames=3), "--to", folder / "out", "--workers", "1")
+        self.assertEqual(told.returncode, 0, told.stderr)
+        self.assertIn("3 made, 0 kept, 0 failed, 0 waiting", told.stdout)
+        self.assertIn("3 of 3 frames", told.stderr)
+        self.assertNotIn("WARN", told.stderr)
+        names = sorted(path.name for path in (folder / "out").iterdir())
+        self.assertEqual(names, ["take.json", *(f"trial.shaded.000{n}.png" for n in range(3))])
+
+    def test_an_interrupt_stops_and_says_how_to_go_on(self):
+        folder = scratch(self)
+        slow = "import time\n" + MODEL.replace("    return", "    time.sleep(0.3)\n    return")
+        shot = write_shot(folder, slow, frames=60, lanes=LANES)
+        command = [sys.executable, "-m", "vexel.cli", "capture", str(shot), "--to", str(folder / "out")]
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+        self.addCleanup(process.kill)
+        end = time.monotonic() + 60
+        while len(list(folder.glob("out/trial*"))) < 2 and time.monotonic() < end:
+            time.sleep(0.1)
+        os.kill(process.pid, signal.SIGINT)
+        out, err = process.communicate(timeout=60)
+        self.assertEqual(process.returncode, 1)
+        self.assertIn("stopped; add --resume to go on", err)
+        self.assertRegex(out, r"[1-9]\d* made, 0 kept, 0 failed, [1-9]\d* waiting")
+        self.assertEqual(list(folder.glob("out/.*")), [], "no half written file is left")
+
+    def test_no_scheduler_answers(self):
+        folder = scratch(self)
+        told = vexel("capture", write_shot(folder), "--to", folder / "o", "--scheduler", "tcp://127.0.0.1:9")
+        self.assertEqual(told.returncode, 2, told.stderr)
+        self.assertIn("no Dask scheduler answers at tcp://127.0.0.1:9", told.stderr)
+
+
+class WrongCallTest(unittest.TestCase):
+    def test_the_call_is_wrong(self):
+        for arguments, words in (
+            (("captur",), "No such command"),
+            (("capture", "a.json"), "--to"),
+            (("serve", "--port", "99999"), "99999"),
+            (("inspect", "/nowhere/at/all"), "there is nothing at /nowhere/at/all"),
+            (("compile", "/nowhere/at/all", "-o", "a.mp4", "--rate", "0"), "rate 0 gives no frames"),
+        ):
+            told = vexel(*arguments)
+            self.assertEqual((told.returncode, told.stdout), (2, ""), arguments)
+            self.assertIn(words, told.stderr)
+            self.assertNotIn("Traceback", told.stderr)
+
+    def test_a_taken_port_is_a_sentence(self):
+        import socket
+
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            told = vexel("serve", "--home", scratch(self) / "home", "--port", taken.getsockname()[1])
+        self.assertIn(told.returncode, (1, 2), told.stderr)
+        self.assertIn("--port", told.stderr)
+        self.assertNotIn("Traceback", told.stderr)
+
+
+if __name__ == "__main__":
+    unittest.main()
