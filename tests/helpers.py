@@ -12,14 +12,18 @@ import unittest
 import urllib.error
 import urllib.request
 from pathlib import Path
+from types import MappingProxyType
+
+from vexel.sources.contract import Asked
 
 HEADER = "import numpy as np\nimport pyvista as pv\nfrom vexel.author import dial, model, part\n\n\n"
 
 
 def scratch(case) -> Path:
-    """A folder that is gone after the test."""
+    """A folder that is gone after the test, even when opening a source made it the current one."""
     folder = tempfile.TemporaryDirectory(prefix="vexel-test-")
     case.addCleanup(folder.cleanup)
+    case.addCleanup(os.chdir, Path.cwd())
     return Path(folder.name)
 
 
@@ -40,6 +44,11 @@ def write_shot(folder: Path, code: str = "", **document) -> Path:
     source = {"kind": "model", "file": "thing.py"}
     file.write_text(json.dumps(shot_document(document.pop("source", source), **document)))
     return file
+
+
+def asked(seen=MappingProxyType({}), dials=MappingProxyType({}), size=(96, 64), background="#000000", layout=None):
+    """What a frame asks of its source."""
+    return Asked(dials, seen, size, layout or size, background)
 
 
 def vexel(*arguments, **environment) -> subprocess.CompletedProcess:
@@ -123,3 +132,4 @@ class Server:
         if self.process.poll() is None:
             self.process.terminate()
             self.process.wait(20)
+        self._log.close()

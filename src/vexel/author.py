@@ -15,14 +15,15 @@ The function stays an ordinary one: ``buoy()`` uses the dials' defaults and
 """
 
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from vexel.core.clock import Instant
 from vexel.core.dial import Dial
-from vexel.sources.marking import Model
+from vexel.sources.marking import Model, Sketch
 from vexel.sources.parts import Part, as_part
 
-__all__ = ["Instant", "Part", "dial", "model", "part"]
+__all__ = ["Instant", "Part", "dial", "model", "part", "sketch", "typeface"]
 
 
 def dial(default: float, low: float, high: float, *, unit: str = "", about: str = "") -> Any:
@@ -76,7 +77,38 @@ def part(
 def model(build: Callable[..., Any]) -> Model:
     """Mark the function that builds the geometry.
 
-    Its parameters are dials; one named ``instant`` receives the frame's
-    `Instant`, for a model that depends on the time by itself.
+    Its parameters are dials, and any of these names, for a model that depends
+    on the time by itself: ``seconds``, ``phase``, ``frame``, ``count``,
+    ``rate``, or ``instant`` for all of them as exact fractions. Take no more
+    than is needed: frames in which nothing changes that it takes are one frame.
     """
     return Model(build)
+
+
+def sketch(draw: Callable[..., Any]) -> Sketch:
+    """Mark the function that draws the picture.
+
+    Its parameters are dials, the names of the time as for `model`, and any of
+
+    canvas
+        A ``skia.Canvas`` to draw on, cleared to the shot's background.
+    size
+        Width and height that the drawing counts in.
+    random
+        A NumPy generator that begins alike in every frame.
+
+    It draws on the canvas, or returns a skia surface, picture or image, a
+    matplotlib figure, a Pillow image, an array (H, W), (H, W, 3) or (H, W, 4)
+    of uint8 or of float from 0 to 1, SVG text, or PyVista data, which then
+    stands before the shot's camera.
+    """
+    return Sketch(draw)
+
+
+def typeface(mono: bool = False, bold: bool = False) -> Any:
+    """A ``skia.Typeface`` that is the same on every machine, since it comes with Vexel's own libraries."""
+    import matplotlib
+    import skia
+
+    name = f"DejaVuSans{'Mono' if mono else ''}{'-Bold' if bold else ''}.ttf"
+    return skia.Typeface.MakeFromFile(str(Path(matplotlib.get_data_path(), "fonts/ttf", name)))

@@ -87,7 +87,7 @@ def reckon(
         if rate or seconds or frames is not None:
             raise Mistake("give either a shot document or --rate with a length, not both")
         shot = _shot(document)
-        figures, findings = work_out(shot.clock, shot.camera.rig), preflight(shot)
+        figures, findings = work_out(shot.clock, shot.orbit), preflight(shot)
     else:
         figures, findings = work_out(_clock_plan(rate, seconds, frames, span)), []
     if as_json:

@@ -40,7 +40,7 @@ class ReadTest(unittest.TestCase):
                 "unknown key camera.rig.elevaton_deg; did you mean elevation_deg",
             ),
             ({"clok": {}}, "unknown key clok; did you mean clock"),
-            ({"source": {"kind": "modle"}}, "source.kind must be one of 'model', 'object'"),
+            ({"source": {"kind": "modle"}}, "source.kind must be one of 'model', 'sketch'"),
             ({"clock": {"rate": 24}}, "clock.rate: must be text in quotes, not 24"),
             ({"clock": {"rate": "0"}}, "clock.rate: rate 0 gives no frames"),
             ({"clock": {"rate": "-1"}}, "clock.rate: rate -1 is negative"),

@@ -4,9 +4,11 @@ import unittest
 
 from tests.helpers import HEADER, scratch
 from vexel.core.errors import VexelError
+from vexel.core.plan import SourceAt
 from vexel.crew.limits import Limits
 from vexel.crew.stage_process import StageProcess
 
+INSTANT = {"frame": 0, "count": 6, "seconds": "0", "phase": "0", "rate": "12"}
 MARK = "@model\ndef thing(a=dial(1, low=0, high=2), instant=None):\n"
 LINE = HEADER.count("\n") + 3
 GOOD = MARK + "    return pv.Cone()\n"
@@ -24,7 +26,7 @@ class StageProcessTest(unittest.TestCase):
     def measure(self, code):
         file = scratch(self) / "thing.py"
         file.write_text(HEADER + code)
-        return self.stage.measure(("model", file, "auto"), [({"a": 1.0}, None)])
+        return self.stage.measure(SourceAt("model", file), [({"a": 1.0}, INSTANT)], (96, 64))
 
     def test_what_goes_wrong_is_said_with_file_and_line(self):
         for code, words in (

@@ -38,7 +38,7 @@ class CountingStage:
         self.asked.append("facts")
         return self.answers
 
-    def measure(self, at, moments):
+    def measure(self, at, moments, layout):
         self.asked.append(len(moments))
         return (0, 0, 0), max(dials["size"] for dials, _ in moments), {}
 
@@ -69,10 +69,10 @@ class PlannerTest(unittest.TestCase):
 
     def test_the_frames_come_from_a_copy(self):
         prepared = self.prepare()
-        before = prepared.at[1].read_text()
+        before = prepared.at.file.read_text()
         (self.folder / "thing.py").write_text("changed = True\n")
-        self.assertEqual(prepared.at[1].read_text(), before)
-        self.assertTrue(prepared.at[1].is_relative_to(self.copies))
+        self.assertEqual(prepared.at.file.read_text(), before)
+        self.assertTrue(prepared.at.file.is_relative_to(self.copies))
 
     def test_a_run_goes_on_with_its_own_plan(self):
         prepared = self.prepare()

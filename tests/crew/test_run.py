@@ -6,7 +6,7 @@ import unittest
 
 from tests.helpers import scratch, shot_document
 from vexel.core.framing import Sphere
-from vexel.core.plan import Basis, SourceFacts, Subject, make_plan
+from vexel.core.plan import Basis, SourceAt, SourceFacts, Subject, make_plan
 from vexel.core.recipe import SourceIdentity
 from vexel.core.shot import Shot
 from vexel.crew.limits import Limits
@@ -41,7 +41,7 @@ class RunTest(unittest.TestCase):
         )
         self.shot = Shot.model_validate(document, strict=False)
         basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(Sphere((0, 0, 0), 1)))
-        self.prepared = Prepared(make_plan(self.shot, basis), ("object", scratch(self), "auto"))
+        self.prepared = Prepared(make_plan(self.shot, basis), SourceAt("object", scratch(self)))
         self.folder = scratch(self)
 
     def go(self, crew, resume=False, **options):

@@ -5,7 +5,7 @@ from fractions import Fraction
 
 import numpy as np
 
-from tests.helpers import HEADER, scratch
+from tests.helpers import HEADER, asked, scratch
 from vexel.author import dial, model
 from vexel.core.clock import Clock
 from vexel.core.dial import Dial
@@ -29,16 +29,16 @@ class ModelFileTest(unittest.TestCase):
             "    return pv.Cone()\n"
         )
         self.assertEqual(source.facts.dials, (Dial("b", 1, 0, 2, "m", "wide"), Dial("a", -1, -2, 0)))
-        self.assertFalse(source.facts.takes_instant)
+        self.assertEqual(source.facts.sees, ())
 
     def test_the_instant_is_exact(self):
         source = self.open(
             "@model\ndef f(instant=None):\n    m = pv.Cone()\n"
             "    m['t'] = np.full(m.n_points, float(instant.seconds * 30000))\n    return part(m, scalars='t')\n"
         )
-        self.assertTrue(source.facts.takes_instant)
+        self.assertEqual(source.facts.sees, ("frame", "count", "seconds", "phase", "rate"))
         clock = Clock(Rate(Fraction(30000, 1001)), 100)
-        (part,) = source.parts({}, clock.instant(7))
+        (part,) = source.show(asked(vars(clock.instant(7))))
         self.assertEqual(part.mesh["t"][0], 7 * 1001)
 
     def test_anything_that_holds_meshes_becomes_parts(self):
@@ -51,7 +51,7 @@ class ModelFileTest(unittest.TestCase):
             ("pv.UnstructuredGrid(pv.examples.hexbeamfile)", 1),
         ):
             with self.subTest(result):
-                parts = self.open(f"@model\ndef f():\n    return {result}\n").parts({}, None)
+                parts = self.open(f"@model\ndef f():\n    return {result}\n").show(asked())
                 self.assertEqual(len(parts), count)
                 self.assertTrue(all(part.mesh.n_cells for part in parts))
 
@@ -67,7 +67,7 @@ class ModelFileTest(unittest.TestCase):
             ("pass", "m", ("", "", "")),
         ):
             with self.subTest(line):
-                (part,) = self.open(code.format(line, result)).parts({}, None)
+                (part,) = self.open(code.format(line, result)).show(asked())
                 self.assertEqual((part.scalars, part.direct, part.colour), shown)
 
     def test_ranges_hold_all_parts_that_show_an_array(self):
@@ -75,14 +75,14 @@ class ModelFileTest(unittest.TestCase):
             "@model\ndef f():\n    a, b = pv.Sphere(), pv.Sphere(radius=3)\n    for m in (a, b):\n"
             "        m['h'] = m.points[:, 2]\n    return [a, b, part(a, scalars='h', low=0, high=9)]\n"
         )
-        low, high = ranges_of(self.open(code).parts({}, None))["h"]
+        low, high = ranges_of(self.open(code).show(asked()))["h"]
         np.testing.assert_allclose((low, high), (-3, 3), atol=1e-6)
 
     def test_modules_beside_the_file_are_its_own(self):
         code = "import forms\n@model\ndef f():\n    return forms.body()\n"
         for radius in (1, 2):
             forms = f"import pyvista as pv\ndef body():\n    return pv.Sphere(radius={radius})\n"
-            (part,) = self.open(code, forms=forms).parts({}, None)
+            (part,) = self.open(code, forms=forms).show(asked())
             self.assertAlmostEqual(part.mesh.points[:, 2].max(), radius, places=5)
         with self.assertRaisesRegex(SourceError, "forms.py, line 2: ZeroDivisionError") as caught:
             self.open(code, forms="\n1/0\n")

@@ -7,13 +7,14 @@ import numpy as np
 import pyvista as pv
 import trimesh
 
-from tests.helpers import scratch
+from tests.helpers import asked, scratch
+from vexel.core.plan import SourceAt
 from vexel.sources.contract import SourceError
 from vexel.sources.opening import open_source
 
 
 def parts_of(file, up="auto"):
-    return open_source("object", file, up).parts({}, None)
+    return open_source(SourceAt("object", file, {"up": up})).show(asked())
 
 
 class FormatsTest(unittest.TestCase):

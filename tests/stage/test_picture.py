@@ -7,7 +7,7 @@ import numpy as np
 
 from tests.helpers import HEADER, scratch, shot_document
 from vexel.core.framing import Sphere
-from vexel.core.plan import Basis, SourceFacts, Subject, dial_values, make_plan
+from vexel.core.plan import Basis, SourceAt, SourceFacts, Subject, dial_values, make_plan
 from vexel.core.recipe import SourceIdentity
 from vexel.core.shot import Shot
 from vexel.stage.accumulate import mean_of_samples
@@ -27,10 +27,10 @@ class StageTest(unittest.TestCase):
         document = shot_document({"kind": "model", "file": "thing.py"}, **parts)
         document["picture"] = {"width": 160, "height": 120, "samples": 4} | parts.get("picture", {})
         shot = Shot.model_validate(document, strict=False)
-        at = ("model", folder / "thing.py", "auto")
+        at = SourceAt("model", folder / "thing.py")
         facts = self.stage.facts(at)
         values = dial_values(shot, facts, shot.clock.clock().phases())
-        centre, radius, ranges = self.stage.measure(at, [({k: float(v[0]) for k, v in values.items()}, None)])
+        centre, radius, ranges = self.stage.measure(at, [({k: float(v[0]) for k, v in values.items()}, {})], (160, 120))
         basis = Basis("test", SourceIdentity("model", "thing.py", "0"), facts, Subject(Sphere(centre, radius), ranges))
         return self.stage.picture(at, make_plan(shot, basis).recipe(frame))
 

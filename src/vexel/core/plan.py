@@ -3,21 +3,20 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 
 from vexel.core.clock import Clock, Instant
 from vexel.core.dial import Dial, check_values
 from vexel.core.framing import Sphere, clipping, distance_to_fill
 from vexel.core.lane import lane_values
-from vexel.core.recipe import CameraPose, FrameRecipe, InstantGiven, SourceIdentity, steady
+from vexel.core.recipe import CameraPose, FrameRecipe, Seen, SourceIdentity, steady
 from vexel.core.rig import CameraPath, orbit
-from vexel.core.shot import ModelSource, Shot
+from vexel.core.shot import Shot
 
-SourceAt = tuple[str, Path, str]
-"""Kind, main file and up axis: how a stage opens a source."""
 MEASURED_STRETCHES = 8
 """A changing subject is measured at the ends of this many equal stretches of the shot, and at every key."""
 
@@ -29,12 +28,25 @@ class SourceFacts:
     Attributes
     ----------
     dials : tuple of Dial
-    takes_instant : bool
-        Whether its code looks at the instant, not at dials alone.
+    sees : tuple of str
+        Which attributes of the `Instant` its code looks at; none if dials are all.
     """
 
     dials: tuple[Dial, ...] = ()
-    takes_instant: bool = False
+    sees: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class SourceAt:
+    """How a stage opens a source: its kind, its main file, and options of the shot document."""
+
+    kind: str
+    file: Path
+    options: Mapping[str, Any] = field(default_factory=dict)
+
+
+Moment = tuple[dict[str, float], Seen]
+"""Dials and what is seen of the instant, at which a subject is measured."""
 
 
 @dataclass(frozen=True)
@@ -43,14 +55,15 @@ class Subject:
 
     Attributes
     ----------
-    sphere : Sphere
+    sphere : Sphere or None
         Holds the subject in all measured frames, so that the camera keeps still
-        while the subject grows.
+        while the subject grows. None where the source gives pictures, which no
+        camera looks at.
     ranges : mapping of str to (low, high)
         Range of each coloured quantity over the measured frames.
     """
 
-    sphere: Sphere
+    sphere: Sphere | None
     ranges: Mapping[str, tuple[float, float]] = field(default_factory=dict)
 
 
@@ -68,9 +81,12 @@ class Basis:
         return _BASIS.dump_json(self).decode()
 
     @staticmethod
-    def loads(text: str) -> "Basis":
-        """From the text that `dumps` gave."""
-        return _BASIS.validate_json(text)
+    def loads(text: str) -> "Basis | None":
+        """From the text that `dumps` gave; None when another version of Vexel wrote it."""
+        try:
+            return _BASIS.validate_json(text)
+        except ValidationError:
+            return None
 
 
 _BASIS = TypeAdapter(Basis)
@@ -82,41 +98,49 @@ class Plan:
 
     Attributes
     ----------
+    path : CameraPath or None
+        None where no camera looks.
     dials : mapping of str to ndarray, shape (N,)
     """
 
     shot: Shot
     clock: Clock
     basis: Basis
-    path: CameraPath
-    distance: float
+    path: CameraPath | None
     dials: Mapping[str, NDArray[np.float64]]
 
     def recipe(self, frame: int) -> FrameRecipe:
         """The recipe of one frame."""
         picture = self.shot.picture
-        # The clipping planes hold the subject, even when the camera goes round another point.
-        gap = self.path.positions[frame] - np.asarray(self.basis.subject.sphere.centre)
-        near, far = clipping(float(np.linalg.norm(gap)), self.basis.subject.sphere.radius)
         return FrameRecipe(
             engine=self.basis.engine,
             source=self.basis.source,
             dials={name: steady(values[frame]) for name, values in self.dials.items()},
-            instant=given(self.clock.instant(frame)) if self.basis.facts.takes_instant else None,
-            camera=CameraPose(
-                position=_triple(self.path.positions[frame]),
-                target=_triple(self.path.targets[frame]),
-                up=_triple(self.path.ups[frame]),
-                view_high_deg=steady(self.shot.camera.lens.lens().view_deg(picture.width, picture.height)[1]),
-                near=steady(near),
-                far=steady(far),
-            ),
+            seen=seen(self.clock.instant(frame), self.basis.facts.sees),
+            camera=self._pose(frame),
             width=picture.width,
             height=picture.height,
             samples=picture.samples,
+            layout=picture.laid_out,
             render_pass=picture.passes[0],
             background=picture.background,
             ranges={name: (steady(a), steady(b)) for name, (a, b) in self.basis.subject.ranges.items()},
+        )
+
+    def _pose(self, frame: int) -> CameraPose | None:
+        path, sphere, picture = self.path, self.basis.subject.sphere, self.shot.picture
+        if path is None or sphere is None:
+            return None
+        # The clipping planes hold the subject, even when the camera goes round another point.
+        gap = path.positions[frame] - np.asarray(sphere.centre)
+        near, far = clipping(float(np.linalg.norm(gap)), sphere.radius)
+        return CameraPose(
+            position=_triple(path.positions[frame]),
+            target=_triple(path.targets[frame]),
+            up=_triple(path.ups[frame]),
+            view_high_deg=steady(self.shot.camera.lens.lens().view_deg(picture.width, picture.height)[1]),
+            near=steady(near),
+            far=steady(far),
         )
 
 
@@ -128,30 +152,32 @@ def make_plan(shot: Shot, basis: Basis) -> Plan:
     Mistake
         When the shot sets or drives a dial that the source does not have.
     """
-    clock, subject = shot.clock.clock(), basis.subject
+    clock, sphere = shot.clock.clock(), basis.subject.sphere
+    path = None if sphere is None else _camera_path(shot, sphere, clock.phases())
+    return Plan(shot, clock, basis, path, dial_values(shot, basis.facts, clock.phases()))
+
+
+def _camera_path(shot: Shot, sphere: Sphere, phases: NDArray[np.float64]) -> CameraPath:
     picture, rig = shot.picture, shot.camera.rig
     wide, high, _ = shot.camera.lens.lens().view_deg(picture.width, picture.height)
-    distance = distance_to_fill(subject.sphere.radius, rig.fill, min(wide, high))
-    path = orbit(
-        clock.phases(),
+    return orbit(
+        phases,
         turns=rig.turns,
         direction=rig.direction,
         start_deg=rig.start_deg,
         elevation_deg=rig.elevation_deg,
-        centre=rig.centre or subject.sphere.centre,
-        distance=distance,
+        centre=rig.centre or sphere.centre,
+        distance=distance_to_fill(sphere.radius, rig.fill, min(wide, high)),
     )
-    return Plan(shot, clock, basis, path, distance, dial_values(shot, basis.facts, clock.phases()))
 
 
 def dial_values(shot: Shot, facts: SourceFacts, phases: NDArray[np.float64]) -> dict[str, NDArray[np.float64]]:
     """Value of every dial at given phases, each of shape (N,)."""
     known = {dial.name: dial for dial in facts.dials}
     values = {name: np.full_like(phases, dial.default) for name, dial in known.items()}
-    if isinstance(shot.source, ModelSource):
-        for name, value in shot.source.dials.items():
-            check_values(known, name, [value], f"source.dials.{name}")
-            values[name] = np.full_like(phases, value)
+    for name, value in getattr(shot.source, "dials", {}).items():
+        check_values(known, name, [value], f"source.dials.{name}")
+        values[name] = np.full_like(phases, value)
     for number, lane in enumerate(shot.lanes):
         check_values(known, lane.dial, (value for _, value in lane.keys), f"lanes[{number}]")
         values[lane.dial] = lane_values(lane.keys, lane.ease, phases)
@@ -160,7 +186,7 @@ def dial_values(shot: Shot, facts: SourceFacts, phases: NDArray[np.float64]) -> 
 
 def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     """Frames at which the subject is measured: one if it never changes."""
-    if not shot.lanes and not facts.takes_instant:
+    if not shot.lanes and not facts.sees:
         return [0]
     clock = shot.clock.clock()
     marks = {i / MEASURED_STRETCHES for i in range(MEASURED_STRETCHES + 1)}
@@ -168,9 +194,10 @@ def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     return sorted({min(round(phase * clock.steps), clock.frames - 1) for phase in marks})
 
 
-def given(instant: Instant) -> InstantGiven:
-    """The instant as a recipe carries it."""
-    return InstantGiven(instant.frame, instant.count, str(instant.seconds), str(instant.phase), str(instant.rate))
+def seen(instant: Instant, sees: tuple[str, ...]) -> Seen:
+    """What a source sees of an instant, as a recipe carries it."""
+    values = {name: getattr(instant, name) for name in sees}
+    return {name: value if isinstance(value, int) else str(value) for name, value in values.items()}
 
 
 def _triple(values: NDArray[np.float64]) -> tuple[float, float, float]:

@@ -46,7 +46,7 @@ def _length(shot: Shot) -> Finding | None:
 
 
 def _turn_seam(shot: Shot) -> Finding | None:
-    turns = shot.camera.rig.turns
+    turns = shot.orbit.turns if shot.orbit else 0
     if shot.clock.span != "loop" or turns == round(turns):
         return None
     gap = abs(turns - round(turns)) * 360

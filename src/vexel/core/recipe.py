@@ -2,12 +2,16 @@
 
 import hashlib
 import json
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
 DIGITS = 12
 """Numbers are rounded to this many significant digits, so that the last bit of a vectorised
 sine, which may differ between processors, cannot change a key."""
+
+
+Seen = dict[str, int | str]
+"""What a source sees of an instant: some of its attributes by name, fractions as exact text."""
 
 
 @dataclass(frozen=True)
@@ -20,14 +24,14 @@ class SourceIdentity:
         Kind of source, and its main file's name.
     digest : str
         SHA-256 over the main file and all files that it draws on.
-    up : str
-        ``auto``, ``y`` or ``z``: the source's axis that points up.
+    options : dict
+        What the shot document says of how it is read.
     """
 
     kind: str
     main: str
     digest: str
-    up: str = "auto"
+    options: dict[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -43,17 +47,6 @@ class CameraPose:
 
 
 @dataclass(frozen=True)
-class InstantGiven:
-    """The instant as a source's code receives it; seconds and rate as exact text."""
-
-    frame: int
-    count: int
-    seconds: str
-    phase: str
-    rate: str
-
-
-@dataclass(frozen=True)
 class FrameRecipe:
     """All that decides the pixels of one frame; a frame is a pure function of it.
 
@@ -63,11 +56,14 @@ class FrameRecipe:
         Version of the code that makes pixels.
     source : SourceIdentity
     dials : dict of str to float
-    instant : InstantGiven or None
-        None for a source that does not look at the time, so that its equal
-        frames have equal keys.
-    camera : CameraPose
+    seen : dict of str to int or str
+        What the source sees of the instant, fractions as exact text. Nothing
+        else of the time enters, so that equal frames have equal keys.
+    camera : CameraPose or None
+        None for a source that gives pictures.
     width, height, samples : int
+    layout : (int, int)
+        Width and height that a drawing counts in.
     render_pass, background : str
     ranges : dict of str to (low, high)
         Fixed range of each coloured quantity over the whole shot.
@@ -76,11 +72,12 @@ class FrameRecipe:
     engine: str
     source: SourceIdentity
     dials: dict[str, float]
-    instant: InstantGiven | None
-    camera: CameraPose
+    seen: Seen
+    camera: CameraPose | None
     width: int
     height: int
     samples: int
+    layout: tuple[int, int]
     render_pass: str
     background: str
     ranges: dict[str, tuple[float, float]]

@@ -1,8 +1,9 @@
 """The shot document: the whole plan of one piece of video, read from JSON."""
 
+import json
 from fractions import Fraction
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
@@ -16,26 +17,45 @@ from vexel.core.refusal import sentence_of
 from vexel.core.rig import Direction
 
 Phase = Annotated[float, Field(ge=0, le=1)]
+LayoutSide = Annotated[int, Field(ge=1, le=16384)]
 ROUGH_LONG_SIDE = 480
+LOOKED_AT = ("model", "object")
+"""Kinds of source that always stand before the camera; some others may."""
 
 
 class _Part(BaseModel):
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
 
 
-class ModelSource(_Part):
-    """Code that builds geometry from dials."""
+class _Source(_Part):
+    file: str = Field(min_length=1, description="relative to the shot document")
 
-    kind: Literal["model"]
-    file: str = Field(min_length=1, description="Python file, relative to the shot document")
+    def options(self) -> dict[str, Any]:
+        """What the document says of how the file is read: all but its kind, its place and its dials."""
+        return self.model_dump(mode="json", exclude={"kind", "file", "dials"})
+
+
+class _Code(_Source):
     dials: dict[str, float] = Field(default={}, description="values that differ from the dials' own")
 
 
-class ObjectSource(_Part):
+class ModelSource(_Code):
+    """Code that builds geometry from dials."""
+
+    kind: Literal["model"]
+
+
+class SketchSource(_Code):
+    """Code that draws a picture."""
+
+    kind: Literal["sketch"]
+    seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that the drawing is given")
+
+
+class ObjectSource(_Source):
     """A mesh file: OBJ, STL, PLY, glTF, GLB or VTP."""
 
     kind: Literal["object"]
-    file: str = Field(min_length=1, description="mesh file, relative to the shot document")
     up: Literal["auto", "y", "z"] = Field(
         default="auto", description="the file's axis that points up; auto is y for glTF, else z"
     )
@@ -141,6 +161,9 @@ class PicturePlan(_Part):
     samples: int = Field(default=4, ge=1, le=256)
     passes: list[Literal["shaded"]] = Field(default=["shaded"], min_length=1, max_length=1)
     background: str = Field(default="#2b2f33", description='"#rrggbb" or "transparent"')
+    layout: tuple[LayoutSide, LayoutSide] | None = Field(
+        default=None, description="size that a drawing counts in, when the frame is larger or smaller than it"
+    )
 
     @field_validator("background")
     @classmethod
@@ -149,13 +172,18 @@ class PicturePlan(_Part):
             raise Mistake(f'{text!r} is no background: write "#rrggbb" or "transparent"')
         return text
 
+    @property
+    def laid_out(self) -> tuple[int, int]:
+        """Width and height that a drawing counts in."""
+        return self.layout or (self.width, self.height)
+
 
 class Shot(_Part):
     """One piece of video, planned. Paths in it are relative to its file."""
 
     vexel: Literal[1] = 1
     title: str = Field(min_length=1, max_length=200)
-    source: Annotated[ModelSource | ObjectSource, Field(discriminator="kind")]
+    source: Annotated[ModelSource | SketchSource | ObjectSource, Field(discriminator="kind")]
     clock: ClockPlan
     camera: CameraPlan = CameraPlan()
     lanes: list[LanePlan] = []
@@ -167,17 +195,27 @@ class Shot(_Part):
         for drive in drives:
             if drives.count(drive) > 1:
                 raise Mistake(f"two lanes drive {drive}: keep one of them")
-        if self.lanes and not isinstance(self.source, ModelSource):
-            raise Mistake(f"lane {drives[0]} drives a dial, but an {self.source.kind} has none: leave it out")
+        if self.lanes and not isinstance(self.source, _Code):
+            raise Mistake(f"lane {drives[0]} drives a dial, but {self.source.kind} has none: leave it out")
         return self
+
+    @property
+    def orbit(self) -> OrbitPlan | None:
+        """The rig, where the kind of source alone says that a camera looks."""
+        return self.camera.rig if self.source.kind in LOOKED_AT else None
 
     def rough(self) -> "Shot":
         """The same shot, small and quick: at most 480 pixels long, one sample."""
         size = self.picture
         scale = min(1.0, ROUGH_LONG_SIDE / max(size.width, size.height))
         width, height = even_sides(max(round(size.width * scale), 16), max(round(size.height * scale), 16))
-        small = size.model_copy(update={"width": width, "height": height, "samples": 1})
-        return self.model_copy(update={"picture": small})
+        return self.sized(width, height, 1)
+
+    def sized(self, width: int, height: int, samples: int) -> "Shot":
+        """The same shot in frames of another size; a drawing still counts in the size it was laid out for."""
+        picture = self.picture
+        update = {"width": width, "height": height, "samples": samples, "layout": picture.laid_out}
+        return self.model_copy(update={"picture": picture.model_copy(update=update)})
 
 
 def read_shot(text: str | bytes, name: str = "the shot document") -> Shot:
@@ -199,3 +237,8 @@ def read_shot(text: str | bytes, name: str = "the shot document") -> Shot:
         return Shot.model_validate_json(text)
     except ValidationError as error:
         raise Mistake(f"{name}: {sentence_of(error, Shot)}") from None
+
+
+def read_shot_document(document: dict[str, Any], name: str = "the shot document") -> Shot:
+    """Check a shot document that is made of JSON values already; see `read_shot`."""
+    return read_shot(json.dumps(document), name)

@@ -4,7 +4,8 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, Protocol
 
-from vexel.core.dial import Dial
+from pydantic import TypeAdapter
+
 from vexel.core.framing import Sphere
 from vexel.core.plan import (
     Basis,
@@ -13,15 +14,19 @@ from vexel.core.plan import (
     SourceFacts,
     Subject,
     dial_values,
-    given,
     make_plan,
     measured_frames,
+    seen,
 )
 from vexel.core.recipe import SourceIdentity, digest_of, steady
-from vexel.core.shot import ObjectSource, Shot
+from vexel.core.shot import Shot
 from vexel.crew.stage_process import StageProcess
 from vexel.sources.files import source_files
 from vexel.stage.engine import engine
+
+PICTURES = "pictures"
+"""Kept as the measure of a source that gives pictures."""
+_FACTS = TypeAdapter(SourceFacts)
 
 
 class FactsCache(Protocol):
@@ -69,18 +74,19 @@ class Planner:
         """
         plan = shot.source
         files = source_files(plan.kind, (folder / plan.file).resolve())
-        up = plan.up if isinstance(plan, ObjectSource) else "auto"
-        identity = SourceIdentity(plan.kind, files.main, files.digest, up)
-        return identity, (plan.kind, files.copy_to(self._copies), up)
+        options = plan.options()
+        identity = SourceIdentity(plan.kind, files.main, files.digest, options)
+        return identity, SourceAt(plan.kind, files.copy_to(self._copies), options)
 
     def facts(self, identity: SourceIdentity, at: SourceAt) -> SourceFacts:
         """What the source says of itself."""
         key = digest_of(["facts", engine(), asdict(identity)])
         kept = self._cache.get(key)
         if kept is None:
-            kept = asdict(self._stage.facts(at))
-            self._cache.put(key, kept)
-        return SourceFacts(tuple(Dial(**dial) for dial in kept["dials"]), kept["takes_instant"])
+            facts = self._stage.facts(at)
+            self._cache.put(key, asdict(facts))
+            return facts
+        return _FACTS.validate_python(kept)
 
     def prepare(self, shot: Shot, folder: Path) -> Prepared:
         """Plan a shot whose document lies in `folder`.
@@ -95,13 +101,15 @@ class Planner:
         subject = self._subject(shot, identity, at, facts)
         return Prepared(make_plan(shot, Basis(engine(), identity, facts, subject)), at)
 
-    def again(self, shot: Shot, basis: Basis) -> Prepared | None:
+    def again(self, shot: Shot, basis: Basis | None) -> Prepared | None:
         """The plan that a run began with, or None when its source's copy or its stage is gone."""
+        if basis is None:
+            return None
         source = basis.source
         main = self._copies / source.digest / source.main
         if basis.engine != engine() or not main.is_file():
             return None
-        return Prepared(make_plan(shot, basis), (source.kind, main, source.up))
+        return Prepared(make_plan(shot, basis), SourceAt(source.kind, main, source.options))
 
     def _subject(self, shot: Shot, identity: SourceIdentity, at: SourceAt, facts: SourceFacts) -> Subject:
         clock = shot.clock.clock()
@@ -109,12 +117,13 @@ class Planner:
         moments = []
         for frame in measured_frames(shot, facts):
             dials = {name: steady(array[frame]) for name, array in values.items()}
-            moments.append((dials, given(clock.instant(frame)) if facts.takes_instant else None))
-        told = [[dials, instant and asdict(instant)] for dials, instant in moments]
-        key = digest_of(["subject", engine(), asdict(identity), told])
+            moments.append((dials, seen(clock.instant(frame), facts.sees)))
+        key = digest_of(["subject", engine(), asdict(identity), moments])
         kept = self._cache.get(key)
         if kept is None:
-            kept = self._stage.measure(at, moments)
+            kept = self._stage.measure(at, moments, shot.picture.laid_out) or PICTURES
             self._cache.put(key, kept)
+        if kept == PICTURES:
+            return Subject(None)
         (x, y, z), radius, ranges = kept
         return Subject(Sphere((x, y, z), radius), {name: (a, b) for name, (a, b) in ranges.items()})

@@ -16,7 +16,7 @@ from typing import Any
 
 from vexel.core.errors import VexelError
 from vexel.core.picture import TRANSPARENT
-from vexel.core.plan import SourceAt
+from vexel.core.plan import Moment, SourceAt
 from vexel.core.recipe import FrameRecipe
 from vexel.stage.encode import jpeg_bytes, png_bytes
 from vexel.stage.stage import Stage
@@ -33,9 +33,9 @@ class Answers:
         """See `Stage.facts`."""
         return self._stage.facts(at)
 
-    def measure(self, at: SourceAt, moments: list[Any]) -> Any:
+    def measure(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> Any:
         """See `Stage.measure`."""
-        return self._stage.measure(at, moments)
+        return self._stage.measure(at, moments, layout)
 
     def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool) -> bytes:
         """The frame as PNG bytes, or JPEG for a passing look."""

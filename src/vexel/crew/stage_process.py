@@ -14,8 +14,8 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Failure
-from vexel.core.plan import SourceAt, SourceFacts
-from vexel.core.recipe import FrameRecipe, InstantGiven
+from vexel.core.plan import Moment, SourceAt, SourceFacts
+from vexel.core.recipe import FrameRecipe
 from vexel.crew.limits import Limits
 
 START_SECONDS = 60.0
@@ -57,10 +57,10 @@ class StageProcess:
         return facts
 
     def measure(
-        self, at: SourceAt, moments: list[tuple[dict[str, float], InstantGiven | None]]
-    ) -> tuple[tuple[float, float, float], float, dict[str, tuple[float, float]]]:
+        self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]
+    ) -> tuple[tuple[float, float, float], float, dict[str, tuple[float, float]]] | None:
         """See `vexel.stage.stage.Stage.measure`."""
-        return self._ask("measure", at, moments, patience=len(moments))  # type: ignore[no-any-return]
+        return self._ask("measure", at, moments, layout, patience=len(moments))  # type: ignore[no-any-return]
 
     def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool = False) -> bytes:
         """The frame as PNG bytes, or JPEG for a passing look (a transparent one stays PNG)."""
@@ -100,7 +100,7 @@ class StageProcess:
                 return value
             if isinstance(value, MemoryError):
                 raise LimitReached(
-                    f"{at[1].name} asked for more than the {self._limits.memory_mb:,} MB of memory that a source "
+                    f"{at.file.name} asked for more than the {self._limits.memory_mb:,} MB of memory that a source "
                     "may take; make it smaller or set VEXEL_MEMORY_MB higher"
                 )
             raise value
@@ -120,6 +120,7 @@ class StageProcess:
             "MALLOC_TRIM_THRESHOLD_": str(512 * 1024 * 1024),
             "OMP_NUM_THREADS": "1",
             "OPENBLAS_NUM_THREADS": "1",
+            "MPLBACKEND": "Agg",
         }
         environment.pop("DISPLAY", None)
         self._process = subprocess.Popen(
@@ -133,10 +134,10 @@ class StageProcess:
         theirs.close()
 
     def _too_long(self, at: SourceAt) -> LimitReached:
-        where = self._where(at[1])
+        where = self._where(at.file)
         self._end()
         return LimitReached(
-            f"{at[1].name} did not finish within {self._limits.seconds:g} s and was stopped{where}; "
+            f"{at.file.name} did not finish within {self._limits.seconds:g} s and was stopped{where}; "
             f"look for a loop without an end, or set {self._limits.seconds_name} higher"
         )
 
@@ -160,7 +161,7 @@ class StageProcess:
             how = f"signal {signal.Signals(-code).name}, often a sign of too little memory"
         else:
             how = f"exit status {code}"
-        return LimitReached(f"{at[1].name} ended its process ({how}); its code or a library it uses broke down")
+        return LimitReached(f"{at.file.name} ended its process ({how}); its code or a library it uses broke down")
 
     def _end(self) -> None:
         if self._pipe is not None:

@@ -13,6 +13,7 @@ _SOURCES = {
     "shell-growth": ("Spiral shell", "model", "A shell that grows by the logarithmic-spiral law; five dials"),
     "mooring-buoy": ("Mooring buoy", "object", "The station's buoy as a mesh with its own colours"),
     "basin-floor": ("Basin floor", "model", "Depths of the tidal basin, coloured by height; four dials"),
+    "tide-week": ("Tide of a week", "sketch", "The gauge's trace, drawn from five harmonic constituents"),
 }
 
 

@@ -1,9 +1,13 @@
 """What every kind of source offers, and the error that all raise."""
 
 from collections.abc import Mapping
+from dataclasses import dataclass
+from fractions import Fraction
 from typing import Protocol
 
-from vexel.core.clock import Instant
+import numpy as np
+from numpy.typing import NDArray
+
 from vexel.core.errors import Failure
 from vexel.core.plan import SourceFacts
 from vexel.sources.parts import Part
@@ -26,10 +30,44 @@ class SourceError(Failure):
         return type(self), (str(self), self.line)
 
 
+@dataclass(frozen=True)
+class Asked:
+    """What one frame asks of its source.
+
+    Attributes
+    ----------
+    dials : mapping of str to float
+    seen : mapping of str to int or Fraction
+        Those attributes of the instant that the source's facts say it sees.
+    size : (int, int)
+        Width and height of the frame in pixels.
+    layout : (int, int)
+        Width and height that a drawing counts in.
+    background : str
+        ``#rrggbb`` or ``transparent``.
+    """
+
+    dials: Mapping[str, float]
+    seen: Mapping[str, int | Fraction]
+    size: tuple[int, int]
+    layout: tuple[int, int]
+    background: str
+
+
+Shown = list[Part] | NDArray[np.uint8]
+"""Parts, for the camera to look at, or a picture: shape (H, W, 4), sRGB with straight alpha."""
+
+
 class Source(Protocol):
-    """Something that stands before the camera."""
+    """Something that gives every frame of a shot."""
 
     facts: SourceFacts
 
-    def parts(self, dials: Mapping[str, float], instant: Instant | None) -> list[Part]:
-        """What is to be drawn for these dials at this instant."""
+    def show(self, asked: Asked) -> Shown:
+        """What is to be seen.
+
+        Raises
+        ------
+        SourceError
+            When the source cannot give this frame.
+        """

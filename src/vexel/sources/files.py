@@ -68,7 +68,7 @@ def source_files(kind: str, file: Path) -> SourceFiles:
     """
     if not file.is_file():
         raise Mistake(f"source.file: there is no file {file}; check the path, which is relative to the shot")
-    finder = {"model": _beside_code, "object": _beside_mesh}[kind]
+    finder = {"object": _beside_mesh}.get(kind, _beside_code)
     found = sorted({p for p in finder(file) if p != file and p.is_file()})
     inside = [p for p in found if p.is_relative_to(file.parent)]
     names = tuple(str(p.relative_to(file.parent)) for p in inside)

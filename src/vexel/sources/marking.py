@@ -1,15 +1,20 @@
-"""The mark that a model file puts on its building function."""
+"""The marks that a person's own code puts on its functions."""
 
 import inspect
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from dataclasses import fields
+from fractions import Fraction
 from functools import update_wrapper
-from typing import Any
+from typing import Any, ClassVar
 
-from vexel.core.dial import Dial
+from vexel.core.clock import Instant
+from vexel.core.dial import Dial, nearest_name
+
+SEEN = tuple(field.name for field in fields(Instant))
 
 
-class Model:
-    """A marked building function with its dials.
+class Marked:
+    """A marked function with its dials.
 
     Attributes
     ----------
@@ -17,27 +22,64 @@ class Model:
         The function itself.
     dials : list of Dial
         In the order of its parameters.
-    takes_instant : bool
-        Whether it has a parameter named ``instant``.
+    takes : list of str
+        Its other parameters, that Vexel fills in by their names.
     """
+
+    mark: ClassVar[str]
+    offers: ClassVar[tuple[str, ...]] = ("instant", *SEEN)
 
     def __init__(self, build: Callable[..., Any]) -> None:
         update_wrapper(self, build)
         self.build = build
         self.dials: list[Dial] = []
-        self.takes_instant = False
+        self.takes: list[str] = []
         for name, parameter in inspect.signature(build).parameters.items():
-            if name == "instant":
-                self.takes_instant = True
-            elif isinstance(parameter.default, Dial):
+            if isinstance(parameter.default, Dial):
                 d = parameter.default
                 self.dials.append(Dial(name, d.default, d.low, d.high, d.unit, d.about))
+            elif name in self.offers:
+                self.takes.append(name)
             elif parameter.default is inspect.Parameter.empty:
                 raise TypeError(
-                    f"{build.__name__}({name}): give {name} a dial as its default, "
-                    f"such as {name}=dial(1, low=0, high=2)"
+                    f"{build.__name__}({name}): give {name} a dial as its default, such as {name}=dial(1, low=0, "
+                    f"high=2), or take one of {', '.join(self.offers)}; {nearest_name(name, self.offers)}"
                 )
 
-    def __call__(self, **given: Any) -> Any:
-        """Build, with the dials' defaults for whatever is not given."""
-        return self.build(**({d.name: d.default for d in self.dials} | given))
+    @property
+    def sees(self) -> tuple[str, ...]:
+        """Attributes of the instant that the function takes."""
+        return SEEN if "instant" in self.takes else tuple(name for name in SEEN if name in self.takes)
+
+    def given(self, dials: Mapping[str, float], seen: Mapping[str, int | Fraction], **more: Any) -> dict[str, Any]:
+        """Arguments by name: dials, and whatever the function takes of the instant and of `more`."""
+        arguments: dict[str, Any] = dict(dials)
+        for name in self.takes:
+            if name == "instant":
+                arguments[name] = Instant(**seen)  # type: ignore[arg-type]
+            elif name in SEEN:
+                value = seen[name]
+                arguments[name] = value if isinstance(value, int) else float(value)
+            else:
+                arguments[name] = more[name]
+        return arguments
+
+    def __call__(self, *given: Any, **named: Any) -> Any:
+        """Call the function, with the dials' defaults for whatever is not given."""
+        bound = inspect.signature(self.build).bind_partial(*given, **named)
+        for d in self.dials:
+            bound.arguments.setdefault(d.name, d.default)
+        return self.build(**bound.arguments)
+
+
+class Model(Marked):
+    """A function that builds geometry."""
+
+    mark = "model"
+
+
+class Sketch(Marked):
+    """A function that draws."""
+
+    mark = "sketch"
+    offers = ("canvas", "size", "random", *Marked.offers)

@@ -1,6 +1,5 @@
 """Source kind ``object``: a mesh file, brought upright and with its own colours."""
 
-from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -10,9 +9,8 @@ import pyvista as pv
 import trimesh
 from numpy.typing import NDArray
 
-from vexel.core.clock import Instant
 from vexel.core.plan import SourceFacts
-from vexel.sources.contract import SourceError
+from vexel.sources.contract import Asked, SourceError
 from vexel.sources.parts import Part, as_parts, check_parts
 from vexel.sources.sniff import cut_short, mesh_format, no_faces
 
@@ -52,8 +50,8 @@ class ObjectFile:
                 part.mesh.rotate_x(90, inplace=True)
         self._parts = [replace(part, rigid=True) for part in parts]
 
-    def parts(self, dials: Mapping[str, float], instant: Instant | None) -> list[Part]:
-        """The same parts at every instant; see `Source.parts`."""
+    def show(self, asked: Asked) -> list[Part]:
+        """The same parts in every frame; see `Source.show`."""
         return self._parts
 
 

@@ -7,25 +7,26 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.clock import Instant
 from vexel.core.framing import sphere_about
 from vexel.core.picture import sample_offsets
-from vexel.core.plan import SourceAt, SourceFacts
-from vexel.core.recipe import FrameRecipe, InstantGiven
-from vexel.sources.contract import Source, SourceError
+from vexel.core.plan import Moment, SourceAt, SourceFacts
+from vexel.core.recipe import FrameRecipe, Seen
+from vexel.sources.contract import Asked, Shown, Source, SourceError
 from vexel.sources.opening import open_source
 from vexel.sources.parts import Part, ranges_of
 from vexel.stage.accumulate import mean_of_samples
+from vexel.stage.fit import fitted
 from vexel.stage.scene import Scene
 
 KEPT_SUBJECTS = 4
+Measured = tuple[tuple[float, float, float], float, dict[str, tuple[float, float]]]
 
 
 class Stage:
     """One scene, the source that stands on it, and the last few states of that source."""
 
     def __init__(self) -> None:
-        self._scene = Scene()
+        self._made: Scene | None = None
         self._at: SourceAt | None = None
         self._source: Source | None = None
         self._subjects: dict[object, list[Part]] = {}
@@ -34,12 +35,15 @@ class Stage:
         """What the source says of itself."""
         return self._open(at).facts
 
-    def measure(
-        self, at: SourceAt, moments: list[tuple[dict[str, float], InstantGiven | None]]
-    ) -> tuple[tuple[float, float, float], float, dict[str, tuple[float, float]]]:
+    def measure(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> Measured | None:
         """Centre and radius of the sphere about the subject at all moments, and ranges of its arrays.
 
         A moment at which the source fails is passed over: its frame will say so.
+
+        Returns
+        -------
+        tuple or None
+            None when the source gives pictures, which no camera looks at.
 
         Raises
         ------
@@ -49,12 +53,14 @@ class Stage:
         clouds: list[NDArray[np.floating[Any]]] = []
         ranges: dict[str, tuple[float, float]] = {}
         failure: SourceError | None = None
-        for dials, instant in moments:
+        for dials, seen in moments:
             try:
-                parts = self._parts(at, dials, instant)
+                parts = self._shown(at, _asked(dials, seen, layout, layout, "transparent"))
             except SourceError as error:
                 failure = failure or error
                 continue
+            if isinstance(parts, np.ndarray):
+                return None
             clouds.extend(part.mesh.points for part in parts)
             for name, (low, high) in ranges_of(parts).items():
                 before = ranges.get(name, (low, high))
@@ -68,10 +74,25 @@ class Stage:
 
     def picture(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint8]:
         """The pixels of a frame, shape (H, W, 4), uint8, sRGB with straight alpha."""
-        parts = self._parts(at, recipe.dials, recipe.instant)
-        self._scene.show(parts, recipe.ranges)
+        size = (recipe.width, recipe.height)
+        shown = self._shown(at, _asked(recipe.dials, recipe.seen, size, recipe.layout, recipe.background))
+        if isinstance(shown, np.ndarray):
+            return fitted(shown, size, recipe.background)
+        if recipe.camera is None:
+            raise SourceError(
+                f"{at.file.name} gives a picture in some frames and geometry in frame {recipe.seen.get('frame', 0)}: "
+                "let it give one of them in all frames"
+            )
+        self._scene.show(shown, recipe.ranges)
         self._scene.look(recipe.camera, recipe.width, recipe.height, recipe.background)
         return np.ascontiguousarray(mean_of_samples(self._samples(recipe), recipe.samples)[::-1])
+
+    @property
+    def _scene(self) -> Scene:
+        # A source of pictures never needs one.
+        if self._made is None:
+            self._made = Scene()
+        return self._made
 
     def _samples(self, recipe: FrameRecipe) -> Iterator[NDArray[np.uint8]]:
         """Rendered samples, the bottom row first, as the renderer counts."""
@@ -85,22 +106,26 @@ class Stage:
         if self._source is None or self._at != at:
             self._source, self._at = None, None
             self._subjects.clear()
-            self._source = open_source(*at)
+            self._source = open_source(at)
             self._at = at
         return self._source
 
-    def _parts(self, at: SourceAt, dials: dict[str, float], instant: InstantGiven | None) -> list[Part]:
+    def _shown(self, at: SourceAt, asked: Asked) -> Shown:
+        """What the source shows; its last few geometries are remembered, since a camera goes round them."""
         source = self._open(at)
-        state = (tuple(sorted(dials.items())), instant)
-        if state not in self._subjects:
-            made = source.parts(dials, _exact(instant))
+        state = (tuple(sorted(asked.dials.items())), tuple(sorted(asked.seen.items())), asked.layout)
+        if state in self._subjects:
+            return self._subjects[state]
+        shown = source.show(asked)
+        if not isinstance(shown, np.ndarray):
             while len(self._subjects) >= KEPT_SUBJECTS:
                 del self._subjects[next(iter(self._subjects))]
-            self._subjects[state] = made
-        return self._subjects[state]
+            self._subjects[state] = shown
+        return shown
 
 
-def _exact(given: InstantGiven | None) -> Instant | None:
-    if given is None:
-        return None
-    return Instant(given.frame, given.count, Fraction(given.seconds), Fraction(given.phase), Fraction(given.rate))
+def _asked(
+    dials: dict[str, float], seen: Seen, size: tuple[int, int], layout: tuple[int, int], background: str
+) -> Asked:
+    exact = {name: value if isinstance(value, int) else Fraction(value) for name, value in seen.items()}
+    return Asked(dials, exact, size, layout, background)

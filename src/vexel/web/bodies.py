@@ -113,7 +113,7 @@ class SourceBody(BaseModel):
     kind: str
     file: str
     dials: list[DialBody]
-    takes_instant: bool
+    camera: bool = Field(description="whether the shot's camera looks at it; a source of pictures needs none")
 
 
 class CostBody(BaseModel):

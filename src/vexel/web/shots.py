@@ -105,7 +105,7 @@ def get_source(shot_id: str) -> SourceBody:
         kind=shot.source.kind,
         file=Path(shot.source.file).name,
         dials=[DialBody(**asdict(dial)) for dial in facts.dials],
-        takes_instant=facts.takes_instant,
+        camera=studio().prepared(shot).plan.path is not None,
     )
 
 
@@ -134,7 +134,7 @@ def shot_body(kept: KeptShot) -> ShotBody:
         undo=kept.undo,
         redo=kept.redo,
         edited=kept.edited,
-        reckoning=reckon(shot.clock, shot.camera.rig),
+        reckoning=reckon(shot.clock, shot.orbit),
         findings=[FindingBody(**asdict(finding)) for finding in preflight(shot)],
         curves=_curves(shot),
         lens=LensFigures(wide_deg=wide, high_deg=high, diagonal_deg=diagonal),

@@ -9,8 +9,9 @@ from werkzeug.utils import secure_filename
 
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.naming import slug
+from vexel.sources.recognise import kind_of
 from vexel.web.bodies import UploadBody
-from vexel.web.new_shot import kind_of, shot_of_file
+from vexel.web.new_shot import shot_of_file
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
 

@@ -75,9 +75,8 @@ def _fitted(shot: Shot, query: ViewQuery) -> Shot:
     """The shot at the largest size of its shape that fits, with the samples asked for."""
     picture = shot.picture
     scale = min(query.width / picture.width, query.height / picture.height, 1.0)
-    size = {
-        "width": max(round(picture.width * scale), 1),
-        "height": max(round(picture.height * scale), 1),
-        "samples": min(query.samples, picture.samples),
-    }
-    return shot.model_copy(update={"picture": picture.model_copy(update=size)})
+    return shot.sized(
+        max(round(picture.width * scale), 1),
+        max(round(picture.height * scale), 1),
+        min(query.samples, picture.samples),
+    )

@@ -1,0 +1,117 @@
+"""A person's own Python file, loaded, with errors that name its own lines.
+
+Only ever opened inside a stage process: it runs a person's own code.
+"""
+
+import os
+import sys
+import traceback
+from pathlib import Path
+from types import ModuleType
+from typing import Any, Generic, TypeVar
+
+from vexel.core.plan import SourceFacts
+from vexel.sources.contract import SourceError
+from vexel.sources.marking import Marked
+
+M = TypeVar("M", bound=Marked)
+
+
+class CodeFile(Generic[M]):
+    """A file with one marked function.
+
+    Parameters
+    ----------
+    file : Path
+    mark : type of Marked
+        The mark that the function must carry.
+
+    Raises
+    ------
+    SourceError
+        When the code does not parse or run, or marks no function.
+    """
+
+    def __init__(self, file: Path, mark: type[M]) -> None:
+        self.file = file
+        self.marked = self._find(self._load(), mark)
+        self.facts = SourceFacts(tuple(self.marked.dials), self.marked.sees)
+
+    @property
+    def place(self) -> str:
+        """File, line and name of the marked function, to begin a sentence."""
+        return f"{self.file.name}, line {self.line}: {self.marked.build.__name__}()"
+
+    @property
+    def line(self) -> int:
+        """Line of the marked function."""
+        return self.marked.build.__code__.co_firstlineno
+
+    def call(self, arguments: dict[str, Any]) -> Any:
+        """Run the marked function.
+
+        Raises
+        ------
+        SourceError
+            With the file and line where it failed.
+        """
+        try:
+            return self.marked(**arguments)
+        except Exception as error:
+            raise self._pointed(error) from None
+        except SystemExit:
+            raise self._exits() from None
+
+    def _load(self) -> ModuleType:
+        folder = str(self.file.parent)
+        os.chdir(folder)
+        _forget_modules_outside_packages()
+        sys.path[:] = [folder, *(p for p in sys.path if p != folder)]
+        module = ModuleType("__source__")
+        module.__file__ = str(self.file)
+        try:
+            code = compile(self.file.read_bytes(), str(self.file), "exec")
+            exec(code, module.__dict__)
+        except Exception as error:
+            raise self._pointed(error) from None
+        except SystemExit:
+            raise self._exits() from None
+        return module
+
+    def _find(self, module: ModuleType, mark: type[M]) -> M:
+        found = [value for value in vars(module).values() if isinstance(value, mark)]
+        if len(found) != 1:
+            count = "no function" if not found else f"{len(found)} functions"
+            raise SourceError(
+                f"{self.file.name} marks {count} as its {mark.mark}: put @{mark.mark} before the one function "
+                f"that Vexel is to call (from vexel.author import {mark.mark})"
+            )
+        return found[0]
+
+    def _exits(self) -> SourceError:
+        return SourceError(f"{self.file.name} ends its own program: remove the call of exit()")
+
+    def _pointed(self, error: Exception) -> SourceError:
+        """The error as a sentence that names the person's own file and line."""
+        folder = self.file.parent
+        text = str(error) or "no further word"
+        if isinstance(error, SyntaxError):
+            name = Path(error.filename or self.file).name
+            return SourceError(f"{name}, line {error.lineno}: the code cannot be read: {error.msg}", error.lineno or 0)
+        if isinstance(error, MemoryError):
+            text = "asked for more memory than a source may take (VEXEL_MEMORY_MB sets how much)"
+        own = [f for f in traceback.extract_tb(error.__traceback__) if Path(f.filename).is_relative_to(folder)]
+        if not own:
+            return SourceError(f"{self.file.name}: {type(error).__name__}: {text}")
+        place = own[-1]
+        inside = Path(place.filename).relative_to(folder)
+        return SourceError(f"{inside}, line {place.lineno}: {type(error).__name__}: {text}", place.lineno or 0)
+
+
+def _forget_modules_outside_packages() -> None:
+    """Drop modules that an earlier source brought from beside its own file."""
+    kept = tuple({sys.prefix, sys.base_prefix, str(Path(__file__).parents[1])})
+    for name, module in list(sys.modules.items()):
+        path = getattr(module, "__file__", None)
+        if path and not path.startswith(kept) and name != "__main__":
+            del sys.modules[name]

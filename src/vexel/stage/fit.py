@@ -1,0 +1,68 @@
+"""Pictures that a source gave, fitted into the frame."""
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.picture import TRANSPARENT, rgb
+
+
+def fitted(picture: NDArray[np.uint8], size: tuple[int, int], background: str) -> NDArray[np.uint8]:
+    """A picture in the middle of a frame, as large as its shape allows, on the background.
+
+    Parameters
+    ----------
+    picture : ndarray, shape (h, w, 4), uint8
+        sRGB with straight alpha.
+    size : (int, int)
+        Width and height of the frame.
+    background : str
+        ``#rrggbb`` or ``transparent``.
+
+    Returns
+    -------
+    ndarray
+        Shape (H, W, 4), uint8, sRGB with straight alpha.
+    """
+    wide, high = size
+    if picture.shape[:2] != (high, wide):
+        picture = _placed(_scaled(picture, wide, high), wide, high)
+    if background == TRANSPARENT:
+        return picture
+    return _laid_on(picture, rgb(background))
+
+
+def _scaled(picture: NDArray[np.uint8], wide: int, high: int) -> NDArray[np.uint8]:
+    scale = min(wide / picture.shape[1], high / picture.shape[0])
+    size = (min(max(round(picture.shape[1] * scale), 1), wide), min(max(round(picture.shape[0] * scale), 1), high))
+    if size == picture.shape[1::-1]:
+        return picture
+    how = cv2.INTER_AREA if scale < 1 else cv2.INTER_LINEAR
+    if (picture[..., 3] == 255).all():
+        return np.asarray(cv2.resize(picture, size, interpolation=how), np.uint8)
+    # Colours under no alpha must not bleed into their neighbours.
+    alpha = picture[..., 3:].astype(np.float32) / 255
+    premultiplied = cv2.resize(np.concatenate([picture[..., :3] * alpha, alpha], axis=2), size, interpolation=how)
+    colour = premultiplied[..., :3] / np.maximum(premultiplied[..., 3:], 1e-6)
+    straight = np.concatenate([colour, premultiplied[..., 3:] * 255], axis=2)
+    return np.asarray(np.rint(straight.clip(0, 255)), np.uint8)
+
+
+def _placed(picture: NDArray[np.uint8], wide: int, high: int) -> NDArray[np.uint8]:
+    if picture.shape[:2] == (high, wide):
+        return picture
+    frame = np.zeros((high, wide, 4), np.uint8)
+    y, x = (high - picture.shape[0]) // 2, (wide - picture.shape[1]) // 2
+    frame[y : y + picture.shape[0], x : x + picture.shape[1]] = picture
+    return frame
+
+
+def _laid_on(picture: NDArray[np.uint8], colour: tuple[int, int, int]) -> NDArray[np.uint8]:
+    """Source over an opaque colour (Porter and Duff, 1984), blended as the drawing libraries blend."""
+    if (picture[..., 3] == 255).all():
+        return picture
+    alpha = picture[..., 3:].astype(np.uint32)
+    mixed = picture[..., :3] * alpha + np.array(colour, np.uint32) * (255 - alpha)
+    frame = np.full_like(picture, 255)
+    frame[..., :3] = (mixed + 127) // 255
+    return frame
