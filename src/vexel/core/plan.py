@@ -16,6 +16,7 @@ from vexel.core.lane import lane_values
 from vexel.core.recipe import CameraPose, FrameRecipe, Seen, SourceIdentity, steady
 from vexel.core.rig import CameraPath, orbit
 from vexel.core.shot import Shot
+from vexel.core.slots import Slots
 
 MEASURED_STRETCHES = 8
 """A changing subject is measured at the ends of this many equal stretches of the shot, and at every key."""
@@ -29,11 +30,23 @@ class SourceFacts:
     ----------
     dials : tuple of Dial
     sees : tuple of str
-        Which attributes of the `Instant` its code looks at; none if dials are all.
+        Which attributes of the `Instant` it looks at, or ``slot``; none if dials are all.
+    pictures : bool
+        Whether it gives pictures only, so that nothing is to be measured.
+    slots : Slots or None
+        The pictures that it has, where they are fixed beforehand.
+    about : tuple of (str, str)
+        What it is, for people: names and values.
+    findings : tuple of str
+        What is odd about it, a sentence each.
     """
 
     dials: tuple[Dial, ...] = ()
     sees: tuple[str, ...] = ()
+    pictures: bool = False
+    slots: Slots | None = None
+    about: tuple[tuple[str, str], ...] = ()
+    findings: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -43,6 +56,7 @@ class SourceAt:
     kind: str
     file: Path
     options: Mapping[str, Any] = field(default_factory=dict)
+    digest: str = ""
 
 
 Moment = tuple[dict[str, float], Seen]
@@ -116,7 +130,7 @@ class Plan:
             engine=self.basis.engine,
             source=self.basis.source,
             dials={name: steady(values[frame]) for name, values in self.dials.items()},
-            seen=seen(self.clock.instant(frame), self.basis.facts.sees),
+            seen=seen(self.clock.instant(frame), self.basis.facts),
             camera=self._pose(frame),
             width=picture.width,
             height=picture.height,
@@ -194,9 +208,12 @@ def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     return sorted({min(round(phase * clock.steps), clock.frames - 1) for phase in marks})
 
 
-def seen(instant: Instant, sees: tuple[str, ...]) -> Seen:
+def seen(instant: Instant, facts: SourceFacts) -> Seen:
     """What a source sees of an instant, as a recipe carries it."""
-    values = {name: getattr(instant, name) for name in sees}
+    if facts.slots is not None:
+        slot = facts.slots.at(instant.seconds)
+        return {"slot": slot, "stamp": facts.slots.stamp(slot)}
+    values = {name: getattr(instant, name) for name in facts.sees}
     return {name: value if isinstance(value, int) else str(value) for name, value in values.items()}
 
 

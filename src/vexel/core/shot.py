@@ -61,6 +61,29 @@ class ObjectSource(_Source):
     )
 
 
+class StillsSource(_Source):
+    """A numbered image sequence; the file is any one of its pictures."""
+
+    kind: Literal["stills"]
+    rate: str = Field(description="pictures a second: a sequence does not say it")
+    reverse: bool = Field(default=False, description="from the last number to the first")
+    gaps: Literal["refuse", "hold", "blend"] = Field(
+        default="refuse", description="what a missing number shows: the one before, or its neighbours blended"
+    )
+
+    @field_validator("rate")
+    @classmethod
+    def _is_rate(cls, text: str) -> str:
+        Rate.parse(text)
+        return text
+
+
+class ClipSource(_Source):
+    """A video file."""
+
+    kind: Literal["clip"]
+
+
 class ClockPlan(_Part):
     """Rate, length and span."""
 
@@ -183,7 +206,9 @@ class Shot(_Part):
 
     vexel: Literal[1] = 1
     title: str = Field(min_length=1, max_length=200)
-    source: Annotated[ModelSource | SketchSource | ObjectSource, Field(discriminator="kind")]
+    source: Annotated[
+        ModelSource | SketchSource | ObjectSource | StillsSource | ClipSource, Field(discriminator="kind")
+    ]
     clock: ClockPlan
     camera: CameraPlan = CameraPlan()
     lanes: list[LanePlan] = []

@@ -76,7 +76,7 @@ class Planner:
         files = source_files(plan.kind, (folder / plan.file).resolve())
         options = plan.options()
         identity = SourceIdentity(plan.kind, files.main, files.digest, options)
-        return identity, SourceAt(plan.kind, files.copy_to(self._copies), options)
+        return identity, SourceAt(plan.kind, files.copy_to(self._copies), options, files.digest)
 
     def facts(self, identity: SourceIdentity, at: SourceAt) -> SourceFacts:
         """What the source says of itself."""
@@ -109,15 +109,17 @@ class Planner:
         main = self._copies / source.digest / source.main
         if basis.engine != engine() or not main.is_file():
             return None
-        return Prepared(make_plan(shot, basis), SourceAt(source.kind, main, source.options))
+        return Prepared(make_plan(shot, basis), SourceAt(source.kind, main, source.options, source.digest))
 
     def _subject(self, shot: Shot, identity: SourceIdentity, at: SourceAt, facts: SourceFacts) -> Subject:
         clock = shot.clock.clock()
         values = dial_values(shot, facts, clock.phases())
+        if facts.pictures:
+            return Subject(None)
         moments = []
         for frame in measured_frames(shot, facts):
             dials = {name: steady(array[frame]) for name, array in values.items()}
-            moments.append((dials, seen(clock.instant(frame), facts.sees)))
+            moments.append((dials, seen(clock.instant(frame), facts)))
         key = digest_of(["subject", engine(), asdict(identity), moments])
         kept = self._cache.get(key)
         if kept is None:

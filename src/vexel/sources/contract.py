@@ -38,13 +38,16 @@ class Asked:
     ----------
     dials : mapping of str to float
     seen : mapping of str to int or Fraction
-        Those attributes of the instant that the source's facts say it sees.
+        Those attributes of the instant that the source's facts say it sees,
+        or the slot that the instant shows.
     size : (int, int)
         Width and height of the frame in pixels.
     layout : (int, int)
         Width and height that a drawing counts in.
     background : str
         ``#rrggbb`` or ``transparent``.
+    stamp : str
+        What identified the slot's picture when the frame was planned.
     """
 
     dials: Mapping[str, float]
@@ -52,6 +55,7 @@ class Asked:
     size: tuple[int, int]
     layout: tuple[int, int]
     background: str
+    stamp: str = ""
 
 
 Shown = list[Part] | NDArray[np.uint8]

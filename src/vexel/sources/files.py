@@ -15,6 +15,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from vexel.core.errors import Mistake
+from vexel.sources.clip import stamp_of
+from vexel.sources.members import members_of
 
 MAX_BESIDE_BYTES = 512 * 1024 * 1024
 _seen: dict[tuple[str, int, int], str] = {}
@@ -33,15 +35,21 @@ class SourceFiles:
         Other files, in order of name.
     digest : str
         SHA-256 over names and contents, the main file first.
+    kept : bool
+        Read where it lies, since it may be very large: `main` is a whole path
+        then, and each frame is held against what the file was when planned.
     """
 
     folder: Path
     main: str
     beside: tuple[str, ...]
     digest: str
+    kept: bool = False
 
     def copy_to(self, copies: Path) -> Path:
         """Copy everything to ``copies/<digest>`` once; return the copied main file."""
+        if self.kept:
+            return Path(self.main)
         target = copies / self.digest
         if not target.exists():
             partial = copies / f".{self.digest}.{os.getpid()}"
@@ -68,6 +76,8 @@ def source_files(kind: str, file: Path) -> SourceFiles:
     """
     if not file.is_file():
         raise Mistake(f"source.file: there is no file {file}; check the path, which is relative to the shot")
+    if kind in KEPT:
+        return SourceFiles(file.parent, str(file), (), KEPT[kind](file), kept=True)
     finder = {"object": _beside_mesh}.get(kind, _beside_code)
     found = sorted({p for p in finder(file) if p != file and p.is_file()})
     inside = [p for p in found if p.is_relative_to(file.parent)]
@@ -76,6 +86,22 @@ def source_files(kind: str, file: Path) -> SourceFiles:
     for name in (file.name, *names):
         digest.update(f"{name}\0{_sha256(file.parent / name)}\0".encode())
     return SourceFiles(file.parent, file.name, names, digest.hexdigest())
+
+
+def _stills_digest(file: Path) -> str:
+    """Over the sequence's place and names; what each picture holds is stamped frame by frame."""
+    _, members = members_of(file)
+    told = [str(file.parent), *(member.stamp for member in members)]
+    return hashlib.sha256("\0".join(told).encode()).hexdigest()
+
+
+def _clip_digest(file: Path) -> str:
+    """Over place, size and time of writing, since a clip may hold many gigabytes."""
+    return hashlib.sha256(f"{file}\0{stamp_of(file)}".encode()).hexdigest()
+
+
+KEPT = {"stills": _stills_digest, "clip": _clip_digest}
+"""Kinds whose files are read where they lie, and how their digest is made."""
 
 
 def _sha256(path: Path) -> str:

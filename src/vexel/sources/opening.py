@@ -4,12 +4,20 @@ from collections.abc import Callable
 from typing import Any
 
 from vexel.core.plan import SourceAt
+from vexel.sources.clip import ClipFile
 from vexel.sources.contract import Source
 from vexel.sources.model import ModelFile
 from vexel.sources.object import ObjectFile
 from vexel.sources.sketch import SketchFile
+from vexel.sources.stills import StillsFolder
 
-_KINDS: dict[str, Callable[..., Any]] = {"model": ModelFile, "object": ObjectFile, "sketch": SketchFile}
+_KINDS: dict[str, Callable[..., Any]] = {
+    "model": ModelFile,
+    "sketch": SketchFile,
+    "object": ObjectFile,
+    "stills": StillsFolder,
+    "clip": ClipFile,
+}
 
 
 def open_source(at: SourceAt) -> Source:

@@ -127,5 +127,7 @@ class Stage:
 def _asked(
     dials: dict[str, float], seen: Seen, size: tuple[int, int], layout: tuple[int, int], background: str
 ) -> Asked:
-    exact = {name: value if isinstance(value, int) else Fraction(value) for name, value in seen.items()}
-    return Asked(dials, exact, size, layout, background)
+    exact = {
+        name: value if isinstance(value, int) else Fraction(value) for name, value in seen.items() if name != "stamp"
+    }
+    return Asked(dials, exact, size, layout, background, str(seen.get("stamp", "")))

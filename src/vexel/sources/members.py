@@ -1,0 +1,47 @@
+"""The files of a numbered image sequence."""
+
+import os
+from dataclasses import dataclass
+from pathlib import Path
+
+from vexel.core.clock import MAX_FRAMES
+from vexel.core.errors import Mistake
+from vexel.core.numbered import Numbered, numbered_like
+
+
+@dataclass(frozen=True)
+class Member:
+    """One image file: its number, name, bytes and time of writing in seconds."""
+
+    number: int
+    name: str
+    size: int
+    written: float
+
+    @property
+    def stamp(self) -> str:
+        """What identifies its content without reading it."""
+        return f"{self.name}:{self.size}:{self.written!r}"
+
+
+def members_of(file: Path) -> tuple[Numbered, tuple[Member, ...]]:
+    """The sequence that an image file belongs to.
+
+    Raises
+    ------
+    Mistake
+        When its name holds no number.
+    """
+    with os.scandir(file.parent) as entries:
+        held = {entry.name: entry for entry in entries if not entry.name.startswith(".")}
+        sequence = numbered_like(file.name, held)
+        if sequence is None:
+            raise Mistake(f"{file.name} has no number in its name: name one picture of a numbered sequence")
+        first, last = sequence.names[0][0], sequence.names[-1][0]
+        if last - first >= MAX_FRAMES:
+            raise Mistake(
+                f"{sequence.pattern} runs from {first:,} to {last:,}, more numbers than the {MAX_FRAMES:,} frames of a "
+                "shot: take the stray file out of the folder"
+            )
+        stats = [(number, name, held[name].stat()) for number, name in sequence.names]
+    return sequence, tuple(Member(number, name, stat.st_size, stat.st_mtime) for number, name, stat in stats)

@@ -1,0 +1,103 @@
+"""Source kind ``stills``: a numbered image sequence, found by any one of its members."""
+
+from bisect import bisect
+from fractions import Fraction
+from functools import cached_property
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.numbered import spelled
+from vexel.core.plan import SourceFacts
+from vexel.core.rate import Rate
+from vexel.core.slots import Slots
+from vexel.sources.contract import Asked, SourceError
+from vexel.sources.images import pixels_of
+from vexel.sources.members import Member, members_of
+from vexel.sources.stills_report import headers_of, report
+
+
+class StillsFolder:
+    """A numbered image sequence.
+
+    Parameters
+    ----------
+    file : Path
+        Any one member.
+    rate : str
+        Pictures a second; a sequence does not say it.
+    reverse : bool
+        From the last number to the first.
+    gaps : str
+        What a missing number shows: ``refuse``, ``hold`` the one before, or ``blend`` its neighbours.
+    """
+
+    def __init__(self, file: Path, rate: str, reverse: bool = False, gaps: str = "refuse") -> None:
+        self._folder = file.parent
+        self._sequence, members = members_of(file)
+        self._by_number = {member.number: member for member in members}
+        self._numbers = sorted(self._by_number)
+        missing = self._sequence.missing
+        if gaps == "refuse":
+            self._shown: list[int] = [member.number for member in members]
+        else:
+            self._shown = list(range(members[0].number, members[-1].number + 1))
+        if reverse:
+            self._shown.reverse()
+        self._blend = gaps == "blend"
+        stamps = tuple(_stamp(self._mix(number)) for number in self._shown)
+        self._slots = Slots(str(Rate.parse(rate).fps), len(stamps), stamps)
+        self._refused = missing if gaps == "refuse" else []
+        self._members, self._gaps = members, gaps
+
+    @cached_property
+    def facts(self) -> SourceFacts:
+        """Facts and findings, for which every file's header is read."""
+        about, findings = report(self._sequence, self._members, headers_of(self._folder, self._members), self._gaps)
+        return SourceFacts(sees=("slot",), pictures=True, slots=self._slots, about=about, findings=findings)
+
+    def show(self, asked: Asked) -> NDArray[np.uint8]:
+        """The picture of a slot; see `Source.show`."""
+        if self._refused:
+            raise SourceError(
+                f"{self._sequence.pattern}: {len(self._refused):,} of its numbers are missing "
+                f"({spelled(self._refused)}): bring those files, or let gaps be held or blended"
+            )
+        mixed = self._mix(self._shown[int(asked.seen["slot"])])
+        if _stamp([(self._now(member), weight) for member, weight in mixed]) != asked.stamp:
+            raise SourceError(f"{mixed[0][0].name} was written anew since this was planned: capture again")
+        if len(mixed) == 1:
+            return pixels_of(self._folder / mixed[0][0].name)
+        return _blended([(pixels_of(self._folder / member.name), weight) for member, weight in mixed])
+
+    def _mix(self, number: int) -> list[tuple[Member, Fraction]]:
+        """Members that a number shows, with their weights."""
+        if number in self._by_number:
+            return [(self._by_number[number], Fraction(1))]
+        place = bisect(self._numbers, number)
+        before, after = self._numbers[place - 1], self._numbers[place]
+        if not self._blend:
+            return [(self._by_number[before], Fraction(1))]
+        share = Fraction(number - before, after - before)
+        return [(self._by_number[before], 1 - share), (self._by_number[after], share)]
+
+    def _now(self, member: Member) -> Member:
+        """The member as its file is now."""
+        try:
+            stat = (self._folder / member.name).stat()
+        except FileNotFoundError:
+            raise SourceError(f"{member.name} is gone since this was planned: bring it back") from None
+        return Member(member.number, member.name, stat.st_size, stat.st_mtime)
+
+
+def _stamp(mixed: list[tuple[Member, Fraction]]) -> str:
+    return "|".join(f"{member.stamp}*{weight}" for member, weight in mixed)
+
+
+def _blended(pictures: list[tuple[NDArray[np.uint8], Fraction]]) -> NDArray[np.uint8]:
+    shapes = {picture.shape for picture, _ in pictures}
+    if len(shapes) > 1:
+        raise SourceError("the pictures beside the gap differ in size, so they cannot be blended: hold instead")
+    mean = sum(picture.astype(np.float32) * float(weight) for picture, weight in pictures)
+    return np.rint(mean).astype(np.uint8)

@@ -1,0 +1,187 @@
+"""Image sequences: found by any member, told with all that is odd, shown exactly."""
+
+import os
+import subprocess
+import unittest
+from pathlib import Path
+
+import cv2
+import numpy as np
+import OpenEXR
+
+from tests.helpers import asked, scratch
+from vexel.core.errors import Mistake
+from vexel.sources.contract import SourceError
+from vexel.sources.files import source_files
+from vexel.sources.images import header_of, pixels_of
+from vexel.sources.stills import StillsFolder
+
+
+def written(folder, numbers, name="s.{:04d}.png", size=(16, 12), depth=np.uint8):
+    """Pictures whose grey is their number."""
+    for n in numbers:
+        cv2.imwrite(
+            str(folder / name.format(n)), np.full((size[1], size[0], 3), n * (257 if depth == np.uint16 else 1), depth)
+        )
+
+
+def shown(source, slot):
+    slots = source.facts.slots
+    return int(source.show(at(slot, slots.stamp(slot)))[0, 0, 0])
+
+
+def at(slot, stamp):
+    from dataclasses import replace
+
+    return replace(asked({"slot": slot}), stamp=stamp)
+
+
+class StillsTest(unittest.TestCase):
+    def setUp(self):
+        self.folder = scratch(self)
+
+    def open(self, member, **options):
+        return StillsFolder(self.folder / member, "24", **options)
+
+    def test_a_sequence_of_debians_ffmpeg_is_read_back(self):
+        # ffmpeg's own image2 writer and its test source, as an outside maker of sequences.
+        subprocess.run(
+            [
+                "ffmpeg",
+                "-v",
+                "error",
+                "-f",
+                "lavfi",
+                "-i",
+                "testsrc2=s=64x48:r=24:d=1",
+                "-start_number",
+                "5",
+                self.folder / "t_%03d.png",
+            ],
+            check=True,
+        )
+        source = self.open("t_017.png")
+        self.assertEqual((source.facts.slots.count, source.facts.findings), (24, ()))
+        self.assertEqual(dict(source.facts.about)["pattern"], "t_%03d.png")
+        for slot in (0, 12, 23):
+            expected = cv2.imread(str(self.folder / f"t_{5 + slot:03d}.png"))[..., ::-1]
+            got = source.show(at(slot, source.facts.slots.stamp(slot)))
+            np.testing.assert_array_equal(got[..., :3], expected)
+
+    def test_gaps_are_refused_held_or_blended(self):
+        written(self.folder, [10, 20, 21])
+        with self.assertRaisesRegex(
+            SourceError, r"s\.%04d\.png: 9 of its numbers are missing \(11 to 19\): bring those"
+        ):
+            shown(self.open("s.0010.png"), 0)
+        hold, blend = self.open("s.0010.png", gaps="hold"), self.open("s.0010.png", gaps="blend")
+        self.assertEqual(hold.facts.slots.count, 12)
+        self.assertEqual([shown(hold, slot) for slot in (0, 5, 10, 11)], [10, 10, 20, 21])
+        self.assertEqual([shown(blend, slot) for slot in (0, 5, 10)], [10, 15, 20])
+        self.assertIn("9 numbers are missing (11 to 19): the one before is held", hold.facts.findings)
+
+    def test_reversed(self):
+        written(self.folder, [1, 2, 3])
+        source = self.open("s.0002.png", reverse=True)
+        self.assertEqual([shown(source, slot) for slot in range(3)], [3, 2, 1])
+
+    def test_tells_what_is_odd(self):
+        written(self.folder, range(1, 9))
+        written(self.folder, [9], size=(8, 12))
+        written(self.folder, [10], depth=np.uint16)
+        written(self.folder, [4], name="s.{:05d}.png")
+        (self.folder / "s.0011.png").write_bytes(b"")
+        told = "\n".join(self.open("s.0001.png").facts.findings)
+        for words in (
+            "1 picture is 8 × 12, not 16 × 12, such as s.0009.png",
+            "1 picture is 16 bit colour, not 8 bit colour, such as s.0010.png",
+            "1 number is there twice, such as s.00004.png: it is left out",
+            "s.0011.png is empty (0 bytes)",
+        ):
+            self.assertIn(words, told)
+
+    def test_leftovers_and_backward_numbers_show_in_the_times(self):
+        written(self.folder, range(8))
+        for n in range(8):
+            os.utime(self.folder / f"s.{n:04d}.png", (1e9 + n, 1e9 + n - (7200 if n in (5, 6) else 0)))
+        self.assertIn(
+            "2 pictures are 2.0 hours older than the others, such as s.0005.png",
+            self.open("s.0001.png").facts.findings[0],
+        )
+        for n in range(8):
+            os.utime(self.folder / f"s.{n:04d}.png", (1e9 - n, 1e9 - n))
+        self.assertIn("from the last number to the first", self.open("s.0001.png").facts.findings[0])
+
+    def test_a_picture_that_changed_since_is_refused(self):
+        written(self.folder, [1, 2])
+        source = self.open("s.0001.png")
+        stamp = source.facts.slots.stamp(1)
+        before = source_files("stills", self.folder / "s.0001.png").digest
+        written(self.folder, [2], size=(20, 12))
+        with self.assertRaisesRegex(SourceError, r"s\.0002\.png was written anew since this was planned"):
+            source.show(at(1, stamp))
+        self.assertNotEqual(source_files("stills", self.folder / "s.0001.png").digest, before)
+        (self.folder / "s.0002.png").unlink()
+        with self.assertRaisesRegex(SourceError, r"s\.0002\.png is gone"):
+            source.show(at(1, stamp))
+
+    def test_names_without_a_number_and_stray_numbers_are_refused(self):
+        written(self.folder, [1, 2])
+        written(self.folder, [7], name="plain.png")
+        with self.assertRaisesRegex(Mistake, "plain.png has no number"):
+            self.open("plain.png")
+        written(self.folder, [5], name="s.2026{:04d}.png")
+        with self.assertRaisesRegex(Mistake, "take the stray file out"):
+            self.open("s.0001.png")
+
+
+class ImagesTest(unittest.TestCase):
+    def setUp(self):
+        self.folder = scratch(self)
+
+    def test_every_format_holds_the_same_picture(self):
+        picture = np.zeros((12, 16, 3), np.uint8)
+        picture[:, :8] = (30, 120, 240)
+        for name in ("a.png", "a.tif", "a.webp", "a.jpg"):
+            cv2.imwrite(str(self.folder / name), picture)
+            self.assertEqual((header_of(self.folder / name).width, header_of(self.folder / name).height), (16, 12))
+            self.assertLess(
+                np.abs(pixels_of(self.folder / name)[6, 3, :3].astype(int) - (240, 120, 30)).max(), 12, name
+            )
+        cv2.imwrite(str(self.folder / "deep.png"), np.full((4, 4), 0x8000, np.uint16))
+        self.assertEqual(pixels_of(self.folder / "deep.png")[0, 0].tolist(), [128, 128, 128, 255])
+
+    def test_exr_is_linear_light(self):
+        # IEC 61966-2-1: linear 0.2140 is code 0.5; EXR alpha is premultiplied by its specification.
+        light = np.full((4, 4, 4), (0.2140, 0.2140, 0.2140, 1), np.float32)
+        light[:, 2:] *= 0.5
+        header = {"type": OpenEXR.scanlineimage, "compression": OpenEXR.ZIP_COMPRESSION}
+        with OpenEXR.File(header, {"RGBA": light.astype(np.float16)}) as exr:
+            exr.write(str(self.folder / "a.exr"))
+        pixels = pixels_of(self.folder / "a.exr")
+        np.testing.assert_allclose(pixels[0, 0], (127.5, 127.5, 127.5, 255), atol=1)
+        np.testing.assert_allclose(pixels[0, 3], (127.5, 127.5, 127.5, 127.5), atol=1)
+
+    def test_what_is_damaged_or_too_large_is_named(self):
+        file = self.folder / "a.png"
+        cv2.imwrite(str(file), np.random.default_rng(1).integers(0, 255, (64, 64, 3), np.uint8))
+        whole = file.read_bytes()
+        file.write_bytes(whole[: len(whole) // 2])
+        with self.assertRaisesRegex(SourceError, "a.png is damaged or cut short"):
+            pixels_of(file)
+        huge = bytearray(whole)
+        huge[16:24] = (60_000).to_bytes(4, "big") * 2
+        file.write_bytes(bytes(huge))
+        with self.assertRaisesRegex(SourceError, "a.png is 60,000 × 60,000; a picture has at most 16,384"):
+            pixels_of(file)
+        for data, words in ((b"", "is empty"), (b"hello", "does not hold a picture")):
+            file.write_bytes(data)
+            with self.assertRaisesRegex(SourceError, words):
+                pixels_of(file)
+        Path(self.folder / "a.exr").write_bytes(b"v/1\x01 cut")
+        with self.assertRaisesRegex(SourceError, "a.exr is damaged"):
+            pixels_of(self.folder / "a.exr")
+
+
+if __name__ == "__main__":
+    unittest.main()
