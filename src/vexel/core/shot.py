@@ -61,6 +61,13 @@ class ObjectSource(_Source):
     )
 
 
+class PageSource(_Source):
+    """HTML or SVG with its scripts and assets, shown in a browser; or a ZIP archive of them."""
+
+    kind: Literal["page"]
+    seed: int = Field(default=0, ge=0, lt=2**31, description="of Math.random")
+
+
 class StillsSource(_Source):
     """A numbered image sequence; the file is any one of its pictures."""
 
@@ -207,7 +214,8 @@ class Shot(_Part):
     vexel: Literal[1] = 1
     title: str = Field(min_length=1, max_length=200)
     source: Annotated[
-        ModelSource | SketchSource | ObjectSource | StillsSource | ClipSource, Field(discriminator="kind")
+        ModelSource | SketchSource | ObjectSource | StillsSource | ClipSource | PageSource,
+        Field(discriminator="kind"),
     ]
     clock: ClockPlan
     camera: CameraPlan = CameraPlan()

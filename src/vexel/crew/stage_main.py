@@ -89,7 +89,7 @@ def _bound_memory(memory_mb: int) -> None:
     """Bound the address space to what the process has now plus the source's share."""
     pages = int(Path("/proc/self/statm").read_text().split()[0])
     bound = pages * resource.getpagesize() + memory_mb * 1024 * 1024
-    resource.setrlimit(resource.RLIMIT_AS, (bound, bound))
+    resource.setrlimit(resource.RLIMIT_AS, (bound, resource.getrlimit(resource.RLIMIT_AS)[1]))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 

@@ -14,6 +14,7 @@ _SOURCES = {
     "mooring-buoy": ("Mooring buoy", "object", "The station's buoy as a mesh with its own colours"),
     "basin-floor": ("Basin floor", "model", "Depths of the tidal basin, coloured by height; four dials"),
     "tide-week": ("Tide of a week", "sketch", "The gauge's trace, drawn from five harmonic constituents"),
+    "lighthouse": ("Lighthouse", "page", "An SVG page: the light flashes twice every ten seconds over a moving sea"),
 }
 
 

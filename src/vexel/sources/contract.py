@@ -46,6 +46,8 @@ class Asked:
         Width and height that a drawing counts in.
     background : str
         ``#rrggbb`` or ``transparent``.
+    samples : int
+        How many samples a pixel is made of, for a source that has no sampling of the stage's.
     stamp : str
         What identified the slot's picture when the frame was planned.
     """
@@ -55,6 +57,7 @@ class Asked:
     size: tuple[int, int]
     layout: tuple[int, int]
     background: str
+    samples: int = 1
     stamp: str = ""
 
 

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from vexel.core.errors import Mistake
+from vexel.sources.beside_page import beside_page
 from vexel.sources.clip import stamp_of
 from vexel.sources.members import members_of
 
@@ -78,7 +79,7 @@ def source_files(kind: str, file: Path) -> SourceFiles:
         raise Mistake(f"source.file: there is no file {file}; check the path, which is relative to the shot")
     if kind in KEPT:
         return SourceFiles(file.parent, str(file), (), KEPT[kind](file), kept=True)
-    finder = {"object": _beside_mesh}.get(kind, _beside_code)
+    finder = {"object": _beside_mesh, "page": beside_page}.get(kind, _beside_code)
     found = sorted({p for p in finder(file) if p != file and p.is_file()})
     inside = [p for p in found if p.is_relative_to(file.parent)]
     names = tuple(str(p.relative_to(file.parent)) for p in inside)

@@ -8,6 +8,7 @@ from vexel.sources.clip import ClipFile
 from vexel.sources.contract import Source
 from vexel.sources.model import ModelFile
 from vexel.sources.object import ObjectFile
+from vexel.sources.page import PageFile
 from vexel.sources.sketch import SketchFile
 from vexel.sources.stills import StillsFolder
 
@@ -17,6 +18,7 @@ _KINDS: dict[str, Callable[..., Any]] = {
     "object": ObjectFile,
     "stills": StillsFolder,
     "clip": ClipFile,
+    "page": PageFile,
 }
 
 

@@ -55,7 +55,7 @@ class Stage:
         failure: SourceError | None = None
         for dials, seen in moments:
             try:
-                parts = self._shown(at, _asked(dials, seen, layout, layout, "transparent"))
+                parts = self._shown(at, _asked(dials, seen, layout, layout, "transparent", 1))
             except SourceError as error:
                 failure = failure or error
                 continue
@@ -75,7 +75,9 @@ class Stage:
     def picture(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint8]:
         """The pixels of a frame, shape (H, W, 4), uint8, sRGB with straight alpha."""
         size = (recipe.width, recipe.height)
-        shown = self._shown(at, _asked(recipe.dials, recipe.seen, size, recipe.layout, recipe.background))
+        shown = self._shown(
+            at, _asked(recipe.dials, recipe.seen, size, recipe.layout, recipe.background, recipe.samples)
+        )
         if isinstance(shown, np.ndarray):
             return fitted(shown, size, recipe.background)
         if recipe.camera is None:
@@ -125,9 +127,14 @@ class Stage:
 
 
 def _asked(
-    dials: dict[str, float], seen: Seen, size: tuple[int, int], layout: tuple[int, int], background: str
+    dials: dict[str, float],
+    seen: Seen,
+    size: tuple[int, int],
+    layout: tuple[int, int],
+    background: str,
+    samples: int,
 ) -> Asked:
     exact = {
         name: value if isinstance(value, int) else Fraction(value) for name, value in seen.items() if name != "stamp"
     }
-    return Asked(dials, exact, size, layout, background, str(seen.get("stamp", "")))
+    return Asked(dials, exact, size, layout, background, samples, str(seen.get("stamp", "")))

@@ -1,0 +1,80 @@
+"""ZIP archives, checked before a byte of them is written."""
+
+import shutil
+import stat
+import zipfile
+from pathlib import Path, PurePosixPath
+
+from vexel.sources.contract import SourceError
+
+MAX_MEMBERS = 20_000
+MAX_BYTES = 2 * 1024**3
+MAX_RATIO = 200
+"""Data that shrinks more than this, in an archive of any size, is a trap and not a page."""
+RATIO_FROM_BYTES = 50 * 1024**2
+
+
+def unpack(archive: Path, folder: Path) -> list[Path]:
+    """Unpack an archive into a folder.
+
+    Returns
+    -------
+    list of Path
+        The files, in order of name.
+
+    Raises
+    ------
+    SourceError
+        When it is damaged, when a path leaves the folder, or when it holds too much.
+    """
+    try:
+        with zipfile.ZipFile(archive) as held:
+            members = [m for m in held.infolist() if not m.is_dir() and not m.filename.startswith("__MACOSX/")]
+            _check(archive.name, members)
+            folder.mkdir(parents=True, exist_ok=True)
+            for member in members:
+                target = folder / member.filename
+                target.parent.mkdir(parents=True, exist_ok=True)
+                with held.open(member) as source, target.open("wb") as file:
+                    shutil.copyfileobj(source, file)
+    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError) as error:
+        raise SourceError(f"{archive.name} is damaged or locked ({error}): pack it again, without a password") from None
+    return sorted(folder / member.filename for member in members)
+
+
+def unpacked_page(archive: Path, folder: Path) -> Path:
+    """Unpack a page; its HTML file.
+
+    Raises
+    ------
+    SourceError
+        When there is not one page in it.
+    """
+    files = unpack(archive, folder)
+    pages = [file for file in files if file.suffix.lower() in (".html", ".htm")]
+    first = [file for file in pages if file.name.lower() in ("index.html", "index.htm")] or pages
+    if not first:
+        raise SourceError(f"{archive.name} holds no HTML file: put the page's index.html into it")
+    top = min(first, key=lambda file: len(file.parts))
+    if len(first) > 1 and [len(file.parts) for file in first].count(len(top.parts)) > 1:
+        names = ", ".join(file.name for file in first[:4])
+        raise SourceError(f"{archive.name} holds several pages ({names}): name the one to be shown index.html")
+    return top
+
+
+def _check(name: str, members: list[zipfile.ZipInfo]) -> None:
+    if len(members) > MAX_MEMBERS:
+        raise SourceError(f"{name} holds {len(members):,} files, more than the {MAX_MEMBERS:,} that are taken")
+    total = sum(member.file_size for member in members)
+    packed = sum(member.compress_size for member in members)
+    if total > MAX_BYTES or (total > RATIO_FROM_BYTES and total > MAX_RATIO * max(packed, 1)):
+        raise SourceError(
+            f"{name} would unpack to {total / 1e6:,.0f} MB from {packed / 1e6:,.1f} MB, more than is taken: "
+            "pack less into it"
+        )
+    for member in members:
+        path = PurePosixPath(member.filename.replace("\\", "/"))
+        if path.is_absolute() or ".." in path.parts or ":" in path.parts[0] or "\0" in member.filename:
+            raise SourceError(f"{name} holds {member.filename!r}, a path that leaves the folder: pack it again")
+        if stat.S_ISLNK(member.external_attr >> 16):
+            raise SourceError(f"{name} holds the link {member.filename!r}: pack the file itself")

@@ -1,0 +1,1 @@
+"""Pages: Debian's Chromium, with time and network in Vexel's hands."""
