@@ -15,15 +15,16 @@ The function stays an ordinary one: ``buoy()`` uses the dials' defaults and
 """
 
 from collections.abc import Callable
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 from vexel.core.clock import Instant
 from vexel.core.dial import Dial
-from vexel.sources.marking import Model, Sketch
+from vexel.sources.marking import Model, Simulation, Sketch
 from vexel.sources.parts import Part, as_part
 
-__all__ = ["Instant", "Part", "dial", "model", "part", "sketch", "typeface"]
+__all__ = ["Instant", "Part", "dial", "model", "part", "simulation", "sketch", "typeface"]
 
 
 def dial(default: float, low: float, high: float, *, unit: str = "", about: str = "") -> Any:
@@ -103,6 +104,40 @@ def sketch(draw: Callable[..., Any]) -> Sketch:
     stands before the shot's camera.
     """
     return Sketch(draw)
+
+
+def simulation(*, step: float | str) -> Callable[[type], Simulation]:
+    """Mark the class of a simulation, whose state moves on by a fixed inner step.
+
+    The class has three methods::
+
+        @simulation(step=0.01)
+        class Pond:
+            depth = dial(2.0, low=0.5, high=8, unit="m")
+
+            def start(self, random):
+                return {"height": random.random((64, 64)), "speed": np.zeros((64, 64))}
+
+            def advance(self, state):
+                ...  # one step on: change the state in place, or return the next
+
+            def show(self, state, canvas, size):
+                ...  # draw, or return anything that a sketch may return
+
+    Dials of the class decide the whole course and stay as they are over a
+    shot; dials that ``show`` takes may be driven. The state is anything that
+    can be pickled, such as arrays in a dictionary. ``show`` may also take
+    ``time`` (simulated seconds), ``step`` (how many were done) and ``random``.
+
+    Parameters
+    ----------
+    step : float or str
+        Simulated seconds a step; ``"1/3"`` is exact.
+    """
+    exact = Fraction(step) if isinstance(step, str) else Fraction(repr(step))
+    if exact <= 0:
+        raise ValueError(f"simulation(step={step!r}): a step must be above 0 seconds")
+    return lambda build: Simulation(build, exact)
 
 
 def typeface(mono: bool = False, bold: bool = False) -> Any:

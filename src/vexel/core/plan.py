@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -11,11 +12,13 @@ from pydantic import TypeAdapter, ValidationError
 
 from vexel.core.clock import Clock, Instant
 from vexel.core.dial import Dial, check_values
+from vexel.core.errors import Mistake
 from vexel.core.framing import Sphere, clipping, distance_to_fill
 from vexel.core.lane import lane_values
+from vexel.core.pace import Pace
 from vexel.core.recipe import CameraPose, FrameRecipe, Seen, SourceIdentity, steady
 from vexel.core.rig import CameraPath, orbit
-from vexel.core.shot import Shot
+from vexel.core.shot import Shot, SimulationSource
 from vexel.core.slots import Slots
 
 MEASURED_STRETCHES = 8
@@ -35,6 +38,10 @@ class SourceFacts:
         Whether it gives pictures only, so that nothing is to be measured.
     slots : Slots or None
         The pictures that it has, where they are fixed beforehand.
+    settings : tuple of str
+        Dials that decide the whole course, so that no lane may drive them.
+    step : str
+        Inner step of a simulation in simulated seconds, as exact text; else empty.
     about : tuple of (str, str)
         What it is, for people: names and values.
     findings : tuple of str
@@ -45,6 +52,8 @@ class SourceFacts:
     sees: tuple[str, ...] = ()
     pictures: bool = False
     slots: Slots | None = None
+    settings: tuple[str, ...] = ()
+    step: str = ""
     about: tuple[tuple[str, str], ...] = ()
     findings: tuple[str, ...] = ()
 
@@ -130,7 +139,7 @@ class Plan:
             engine=self.basis.engine,
             source=self.basis.source,
             dials={name: steady(values[frame]) for name, values in self.dials.items()},
-            seen=seen(self.clock.instant(frame), self.basis.facts),
+            seen=seen(self.shot, self.clock.instant(frame), self.basis.facts),
             camera=self._pose(frame),
             width=picture.width,
             height=picture.height,
@@ -194,6 +203,11 @@ def dial_values(shot: Shot, facts: SourceFacts, phases: NDArray[np.float64]) -> 
         values[name] = np.full_like(phases, value)
     for number, lane in enumerate(shot.lanes):
         check_values(known, lane.dial, (value for _, value in lane.keys), f"lanes[{number}]")
+        if lane.dial in facts.settings:
+            raise Mistake(
+                f"lanes[{number}]: {lane.dial} decides the whole course of the simulation, so no lane may drive it: "
+                "set it in source.dials, or let show() take the dial"
+            )
         values[lane.dial] = lane_values(lane.keys, lane.ease, phases)
     return values
 
@@ -208,8 +222,19 @@ def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     return sorted({min(round(phase * clock.steps), clock.frames - 1) for phase in marks})
 
 
-def seen(instant: Instant, facts: SourceFacts) -> Seen:
+def pace_of(shot: Shot, facts: SourceFacts) -> Pace | None:
+    """How a simulation's steps stand to the shot's frames; None for any other kind."""
+    if not isinstance(shot.source, SimulationSource):
+        return None
+    pace = Fraction(repr(shot.source.pace))
+    return Pace(Fraction(facts.step), pace, shot.clock.clock().rate.fps, shot.source.warm_up)
+
+
+def seen(shot: Shot, instant: Instant, facts: SourceFacts) -> Seen:
     """What a source sees of an instant, as a recipe carries it."""
+    pace = pace_of(shot, facts)
+    if pace is not None:
+        return {"step": pace.step_of(instant.frame)}
     if facts.slots is not None:
         slot = facts.slots.at(instant.seconds)
         return {"slot": slot, "stamp": facts.slots.stamp(slot)}

@@ -52,6 +52,19 @@ class SketchSource(_Code):
     seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that the drawing is given")
 
 
+class SimulationSource(_Code):
+    """Code that advances a state."""
+
+    kind: Literal["simulation"]
+    pace: float = Field(default=1, gt=0, le=1e9, description="simulated seconds a second of video")
+    warm_up: int = Field(default=0, ge=0, le=10**8, description="steps before frame 0")
+    seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that it is given")
+
+    def options(self) -> dict[str, Any]:
+        """Pace and warm-up only choose steps, so another choice finds its states again."""
+        return {"seed": self.seed}
+
+
 class ObjectSource(_Source):
     """A mesh file: OBJ, STL, PLY, glTF, GLB or VTP."""
 
@@ -214,7 +227,7 @@ class Shot(_Part):
     vexel: Literal[1] = 1
     title: str = Field(min_length=1, max_length=200)
     source: Annotated[
-        ModelSource | SketchSource | ObjectSource | StillsSource | ClipSource | PageSource,
+        ModelSource | SketchSource | SimulationSource | ObjectSource | StillsSource | ClipSource | PageSource,
         Field(discriminator="kind"),
     ]
     clock: ClockPlan

@@ -119,7 +119,7 @@ class Planner:
         moments = []
         for frame in measured_frames(shot, facts):
             dials = {name: steady(array[frame]) for name, array in values.items()}
-            moments.append((dials, seen(clock.instant(frame), facts)))
+            moments.append((dials, seen(shot, clock.instant(frame), facts)))
         key = digest_of(["subject", engine(), asdict(identity), moments])
         kept = self._cache.get(key)
         if kept is None:

@@ -6,19 +6,19 @@ Only ever opened inside a stage process: it runs a person's own code.
 import os
 import sys
 import traceback
+from collections.abc import Callable
 from pathlib import Path
 from types import ModuleType
 from typing import Any, Generic, TypeVar
 
-from vexel.core.plan import SourceFacts
 from vexel.sources.contract import SourceError
-from vexel.sources.marking import Marked
+from vexel.sources.marking import Model, Simulation, Sketch
 
-M = TypeVar("M", bound=Marked)
+M = TypeVar("M", Model, Sketch, Simulation)
 
 
 class CodeFile(Generic[M]):
-    """A file with one marked function.
+    """A file with one marked function or class.
 
     Parameters
     ----------
@@ -34,8 +34,7 @@ class CodeFile(Generic[M]):
 
     def __init__(self, file: Path, mark: type[M]) -> None:
         self.file = file
-        self.marked = self._find(self._load(), mark)
-        self.facts = SourceFacts(tuple(self.marked.dials), self.marked.sees)
+        self.marked: M = self._find(self._load(), mark)
 
     @property
     def place(self) -> str:
@@ -45,10 +44,10 @@ class CodeFile(Generic[M]):
     @property
     def line(self) -> int:
         """Line of the marked function."""
-        return self.marked.build.__code__.co_firstlineno
+        return self.marked.line
 
-    def call(self, arguments: dict[str, Any]) -> Any:
-        """Run the marked function.
+    def call(self, function: Callable[..., Any], *given: Any, **named: Any) -> Any:
+        """Call a function of the file.
 
         Raises
         ------
@@ -56,14 +55,14 @@ class CodeFile(Generic[M]):
             With the file and line where it failed.
         """
         try:
-            return self.marked(**arguments)
+            return function(*given, **named)
         except Exception as error:
             raise self._pointed(error) from None
         except SystemExit:
             raise self._exits() from None
 
     def _load(self) -> ModuleType:
-        folder = str(self.file.parent)
+        folder: str = str(self.file.parent)
         os.chdir(folder)
         _forget_modules_outside_packages()
         sys.path[:] = [folder, *(p for p in sys.path if p != folder)]

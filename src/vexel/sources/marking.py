@@ -2,7 +2,7 @@
 
 import inspect
 from collections.abc import Callable, Mapping
-from dataclasses import fields
+from dataclasses import fields, replace
 from fractions import Fraction
 from functools import update_wrapper
 from typing import Any, ClassVar
@@ -11,6 +11,10 @@ from vexel.core.clock import Instant
 from vexel.core.dial import Dial, nearest_name
 
 SEEN = tuple(field.name for field in fields(Instant))
+
+
+def _named(name: str, dial: Dial) -> Dial:
+    return replace(dial, name=name)
 
 
 class Marked:
@@ -36,8 +40,7 @@ class Marked:
         self.takes: list[str] = []
         for name, parameter in inspect.signature(build).parameters.items():
             if isinstance(parameter.default, Dial):
-                d = parameter.default
-                self.dials.append(Dial(name, d.default, d.low, d.high, d.unit, d.about))
+                self.dials.append(_named(name, parameter.default))
             elif name in self.offers:
                 self.takes.append(name)
             elif parameter.default is inspect.Parameter.empty:
@@ -45,6 +48,11 @@ class Marked:
                     f"{build.__name__}({name}): give {name} a dial as its default, such as {name}=dial(1, low=0, "
                     f"high=2), or take one of {', '.join(self.offers)}; {nearest_name(name, self.offers)}"
                 )
+
+    @property
+    def line(self) -> int:
+        """Where the function begins in its file."""
+        return self.build.__code__.co_firstlineno
 
     @property
     def sees(self) -> tuple[str, ...]:
@@ -83,3 +91,50 @@ class Sketch(Marked):
 
     mark = "sketch"
     offers = ("canvas", "size", "random", *Marked.offers)
+
+
+class Simulation:
+    """A class that starts, advances and shows a state.
+
+    Attributes
+    ----------
+    build : type
+        The class itself.
+    step : Fraction
+        Inner step in simulated seconds.
+    settings : list of Dial
+        Its class attributes: they decide the whole course, so they stay as they are over a shot.
+    dials : list of Dial
+        Its settings, and the dials that ``show`` takes, which lanes may drive.
+    """
+
+    mark: ClassVar[str] = "simulation"
+
+    def __init__(self, build: type, step: Fraction) -> None:
+        for name in ("start", "advance", "show"):
+            if not callable(getattr(build, name, None)):
+                raise TypeError(f"{build.__name__} has no {name}(): a simulation has start, advance and show")
+        self.build, self.step = build, step
+        self.settings = [_named(name, value) for name, value in vars(build).items() if isinstance(value, Dial)]
+        self.shown = Showing(build.show)  # type: ignore[attr-defined]
+        self.dials = [*self.settings, *self.shown.dials]
+
+    @property
+    def line(self) -> int:
+        """Where ``show`` begins in its file."""
+        return self.shown.line
+
+    def begun(self, dials: Mapping[str, float], random: Any) -> tuple[Any, Any]:
+        """An object with its settings, and its first state."""
+        thing = self.build()
+        for setting in self.settings:
+            setattr(thing, setting.name, dials.get(setting.name, setting.default))
+        takes = inspect.signature(self.build.start).parameters  # type: ignore[attr-defined]
+        return thing, thing.start(**({"random": random} if "random" in takes else {}))
+
+
+class Showing(Marked):
+    """The function that shows a simulation's state."""
+
+    mark = "show"
+    offers = ("self", "state", "time", "step", "canvas", "size", "random")

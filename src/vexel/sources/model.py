@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from vexel.core.plan import SourceFacts
 from vexel.sources.code import CodeFile
 from vexel.sources.contract import Asked, SourceError
 from vexel.sources.marking import Model
@@ -13,11 +14,11 @@ class ModelFile:
 
     def __init__(self, file: Path) -> None:
         self._code = CodeFile(file, Model)
-        self.facts = self._code.facts
+        self.facts = SourceFacts(tuple(self._code.marked.dials), self._code.marked.sees)
 
     def show(self, asked: Asked) -> list[Part]:
         """Run the building function; see `Source.show`."""
-        result = self._code.call(self._code.marked.given(asked.dials, asked.seen))
+        result = self._code.call(self._code.marked, **self._code.marked.given(asked.dials, asked.seen))
         if result is None:
             raise SourceError(
                 f"{self._code.place} returned None; it must return a PyVista mesh, a part or a list of them",

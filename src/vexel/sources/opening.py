@@ -9,12 +9,14 @@ from vexel.sources.contract import Source
 from vexel.sources.model import ModelFile
 from vexel.sources.object import ObjectFile
 from vexel.sources.page import PageFile
+from vexel.sources.simulation import SimulationFile
 from vexel.sources.sketch import SketchFile
 from vexel.sources.stills import StillsFolder
 
 _KINDS: dict[str, Callable[..., Any]] = {
     "model": ModelFile,
     "sketch": SketchFile,
+    "simulation": SimulationFile,
     "object": ObjectFile,
     "stills": StillsFolder,
     "clip": ClipFile,

@@ -4,10 +4,10 @@ import ast
 from pathlib import Path
 
 from vexel.core.errors import Mistake
-from vexel.sources.marking import Marked, Model, Sketch
+from vexel.sources.marking import Model, Simulation, Sketch
 from vexel.sources.sniff import SUFFIXES
 
-MARKS: dict[str, type[Marked]] = {mark.mark: mark for mark in (Model, Sketch)}
+MARKS = (Model.mark, Sketch.mark, Simulation.mark)
 
 
 def kind_of(file: Path) -> str:
