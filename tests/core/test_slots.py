@@ -40,18 +40,22 @@ class SlotsTest(unittest.TestCase):
     @given(st.integers(1, 400), st.sampled_from(["24", "30000/1001", "25/2"]))
     def test_at_its_own_rate_each_frame_is_its_own_slot(self, count, rate):
         slots = Slots(rate, count)
-        self.assertEqual([slots.at(n / Fraction(rate)) for n in range(count)], list(range(count)))
+        self.assertEqual([slots.at(n, n / Fraction(rate))[0] for n in range(count)], list(range(count)))
 
     def test_another_rate_shows_what_stands_then(self):
         # Common practice: 24 fps shown at 30 repeats every fourth picture; at 12, every other one is left out.
         slots = Slots("24", 24)
-        self.assertEqual([slots.at(Fraction(n, 30)) for n in range(6)], [0, 0, 1, 2, 3, 4])
-        self.assertEqual([slots.at(Fraction(n, 12)) for n in range(4)], [0, 2, 4, 6])
-        self.assertEqual(slots.at(Fraction(99)), 23, "the last one stays")
+        self.assertEqual([slots.at(n, Fraction(n, 30))[0] for n in range(6)], [0, 0, 1, 2, 3, 4])
+        self.assertEqual([slots.at(n, Fraction(n, 12))[0] for n in range(4)], [0, 2, 4, 6])
+        self.assertEqual(slots.at(0, Fraction(99)), (23, 0), "the last one stays")
+
+    def test_between_two_slots(self):
+        self.assertEqual(Slots("10", 3).at(0, Fraction(1, 8)), (1, Fraction(1, 4)))
+        self.assertEqual([Slots("", 3).at(n, Fraction(0))[0] for n in range(5)], [0, 1, 2, 2, 2])
 
     def test_uneven_slots_go_by_their_times(self):
         slots = Slots("10", 3, times=("0", "1/2", "3/5"))
-        self.assertEqual([slots.at(Fraction(n, 10)) for n in (0, 4, 5, 6, 9)], [0, 0, 1, 2, 2])
+        self.assertEqual([slots.at(n, Fraction(n, 10))[0] for n in (0, 4, 5, 6, 9)], [0, 0, 1, 2, 2])
 
 
 if __name__ == "__main__":

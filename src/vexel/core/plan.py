@@ -18,11 +18,16 @@ from vexel.core.lane import lane_values
 from vexel.core.pace import Pace
 from vexel.core.recipe import CameraPose, FrameRecipe, Seen, SourceIdentity, steady
 from vexel.core.rig import CameraPath, orbit
-from vexel.core.shot import Shot, SimulationSource
+from vexel.core.shot import Shot
 from vexel.core.slots import Slots
+from vexel.core.source_plan import SimulationSource
 
 MEASURED_STRETCHES = 8
 """A changing subject is measured at the ends of this many equal stretches of the shot, and at every key."""
+
+
+MEASURED_SLICES = 2000
+"""Data of no more frames than this is measured in all of them, so that its colours hold for all."""
 
 
 @dataclass(frozen=True)
@@ -217,6 +222,8 @@ def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     if not shot.lanes and not facts.sees:
         return [0]
     clock = shot.clock.clock()
+    if facts.slots is not None and clock.frames <= MEASURED_SLICES:
+        return list(range(clock.frames))
     marks = {i / MEASURED_STRETCHES for i in range(MEASURED_STRETCHES + 1)}
     marks.update(phase for lane in shot.lanes for phase, _ in lane.keys)
     return sorted({min(round(phase * clock.steps), clock.frames - 1) for phase in marks})
@@ -235,11 +242,14 @@ def seen(shot: Shot, instant: Instant, facts: SourceFacts) -> Seen:
     pace = pace_of(shot, facts)
     if pace is not None:
         return {"step": pace.step_of(instant.frame)}
+    values = {name: getattr(instant, name) for name in facts.sees if name != "slot"}
+    seen: Seen = {name: value if isinstance(value, int) else str(value) for name, value in values.items()}
     if facts.slots is not None:
-        slot = facts.slots.at(instant.seconds)
-        return {"slot": slot, "stamp": facts.slots.stamp(slot)}
-    values = {name: getattr(instant, name) for name in facts.sees}
-    return {name: value if isinstance(value, int) else str(value) for name, value in values.items()}
+        slot, part = facts.slots.at(instant.frame, instant.seconds)
+        seen |= {"slot": slot, "stamp": facts.slots.stamp(slot)}
+        if facts.slots.mixed and part:
+            seen |= {"part": str(part), "stamp": f"{facts.slots.stamp(slot)}|{facts.slots.stamp(slot + 1)}"}
+    return seen
 
 
 def _triple(values: NDArray[np.float64]) -> tuple[float, float, float]:

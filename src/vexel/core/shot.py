@@ -5,7 +5,7 @@ from fractions import Fraction
 from itertools import pairwise
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import Field, ValidationError, field_validator, model_validator
 
 from vexel.core.clock import Clock, Span
 from vexel.core.ease import Ease
@@ -15,6 +15,7 @@ from vexel.core.picture import even_sides, is_background
 from vexel.core.rate import Rate
 from vexel.core.refusal import sentence_of
 from vexel.core.rig import Direction
+from vexel.core.source_plan import AnySource, Code, Part
 
 Phase = Annotated[float, Field(ge=0, le=1)]
 LayoutSide = Annotated[int, Field(ge=1, le=16384)]
@@ -23,88 +24,7 @@ LOOKED_AT = ("model", "object")
 """Kinds of source that always stand before the camera; some others may."""
 
 
-class _Part(BaseModel):
-    model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
-
-
-class _Source(_Part):
-    file: str = Field(min_length=1, description="relative to the shot document")
-
-    def options(self) -> dict[str, Any]:
-        """What the document says of how the file is read: all but its kind, its place and its dials."""
-        return self.model_dump(mode="json", exclude={"kind", "file", "dials"})
-
-
-class _Code(_Source):
-    dials: dict[str, float] = Field(default={}, description="values that differ from the dials' own")
-
-
-class ModelSource(_Code):
-    """Code that builds geometry from dials."""
-
-    kind: Literal["model"]
-
-
-class SketchSource(_Code):
-    """Code that draws a picture."""
-
-    kind: Literal["sketch"]
-    seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that the drawing is given")
-
-
-class SimulationSource(_Code):
-    """Code that advances a state."""
-
-    kind: Literal["simulation"]
-    pace: float = Field(default=1, gt=0, le=1e9, description="simulated seconds a second of video")
-    warm_up: int = Field(default=0, ge=0, le=10**8, description="steps before frame 0")
-    seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that it is given")
-
-    def options(self) -> dict[str, Any]:
-        """Pace and warm-up only choose steps, so another choice finds its states again."""
-        return {"seed": self.seed}
-
-
-class ObjectSource(_Source):
-    """A mesh file: OBJ, STL, PLY, glTF, GLB or VTP."""
-
-    kind: Literal["object"]
-    up: Literal["auto", "y", "z"] = Field(
-        default="auto", description="the file's axis that points up; auto is y for glTF, else z"
-    )
-
-
-class PageSource(_Source):
-    """HTML or SVG with its scripts and assets, shown in a browser; or a ZIP archive of them."""
-
-    kind: Literal["page"]
-    seed: int = Field(default=0, ge=0, lt=2**31, description="of Math.random")
-
-
-class StillsSource(_Source):
-    """A numbered image sequence; the file is any one of its pictures."""
-
-    kind: Literal["stills"]
-    rate: str = Field(description="pictures a second: a sequence does not say it")
-    reverse: bool = Field(default=False, description="from the last number to the first")
-    gaps: Literal["refuse", "hold", "blend"] = Field(
-        default="refuse", description="what a missing number shows: the one before, or its neighbours blended"
-    )
-
-    @field_validator("rate")
-    @classmethod
-    def _is_rate(cls, text: str) -> str:
-        Rate.parse(text)
-        return text
-
-
-class ClipSource(_Source):
-    """A video file."""
-
-    kind: Literal["clip"]
-
-
-class ClockPlan(_Part):
+class ClockPlan(Part):
     """Rate, length and span."""
 
     rate: str = Field(description='frames a second: "24", "12.5", "30000/1001" or "29.97"')
@@ -133,7 +53,7 @@ class ClockPlan(_Part):
         return Clock.lasting(rate, Fraction(repr(self.seconds)), self.span)
 
 
-class LensPlan(_Part):
+class LensPlan(Part):
     """Focal length and sensor."""
 
     focal_mm: float = Field(default=50, ge=4, le=2000)
@@ -152,7 +72,7 @@ class LensPlan(_Part):
         return Lens(self.focal_mm, wide, high)
 
 
-class OrbitPlan(_Part):
+class OrbitPlan(Part):
     """A turntable."""
 
     kind: Literal["orbit"]
@@ -168,14 +88,14 @@ class OrbitPlan(_Part):
     )
 
 
-class CameraPlan(_Part):
+class CameraPlan(Part):
     """Lens and rig."""
 
     lens: LensPlan = LensPlan()
     rig: OrbitPlan = OrbitPlan(kind="orbit")
 
 
-class LanePlan(_Part):
+class LanePlan(Part):
     """A value over the shot."""
 
     drive: str = Field(pattern=r"^dial:[A-Za-z_]\w*$", description='what is driven: "dial:NAME"')
@@ -196,7 +116,7 @@ class LanePlan(_Part):
         return self.drive.removeprefix("dial:")
 
 
-class PicturePlan(_Part):
+class PicturePlan(Part):
     """Size, samples, passes and background."""
 
     width: int = Field(default=1920, ge=16, le=16384)
@@ -221,18 +141,15 @@ class PicturePlan(_Part):
         return self.layout or (self.width, self.height)
 
 
-class Shot(_Part):
+class Shot(Part):
     """One piece of video, planned. Paths in it are relative to its file."""
 
     vexel: Literal[1] = 1
     title: str = Field(min_length=1, max_length=200)
-    source: Annotated[
-        ModelSource | SketchSource | SimulationSource | ObjectSource | StillsSource | ClipSource | PageSource,
-        Field(discriminator="kind"),
-    ]
+    source: AnySource
     clock: ClockPlan
     camera: CameraPlan = CameraPlan()
-    lanes: list[LanePlan] = []
+    lanes: list[LanePlan] = Field(default=[])
     picture: PicturePlan = PicturePlan()
 
     @model_validator(mode="after")
@@ -241,7 +158,7 @@ class Shot(_Part):
         for drive in drives:
             if drives.count(drive) > 1:
                 raise Mistake(f"two lanes drive {drive}: keep one of them")
-        if self.lanes and not isinstance(self.source, _Code):
+        if self.lanes and not isinstance(self.source, Code):
             raise Mistake(f"lane {drives[0]} drives a dial, but {self.source.kind} has none: leave it out")
         return self
 

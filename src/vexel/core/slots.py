@@ -13,7 +13,7 @@ class Slots:
     Attributes
     ----------
     rate : str
-        Slots a second, as exact text.
+        Slots a second, as exact text; empty for one slot a frame.
     count : int
     stamps : tuple of str
         What identifies each slot's picture, so that a frame's key changes with
@@ -21,27 +21,31 @@ class Slots:
     times : tuple of str
         When each slot begins, seconds as exact text, where slots last
         differently; else empty.
+    mixed : bool
+        Whether an instant between two slots shows both, mixed.
     """
 
     rate: str
     count: int
     stamps: tuple[str, ...] = ("",)
     times: tuple[str, ...] = ()
+    mixed: bool = False
 
-    def at(self, seconds: Fraction) -> int:
-        """The slot that is shown at an instant; the last one stays."""
+    def at(self, frame: int, seconds: Fraction) -> tuple[int, Fraction]:
+        """The slot that an instant shows, and how far towards the next it stands; the last one stays."""
         if self.times:
-            return max(bisect_right(self._begins, seconds) - 1, 0)
-        return min((seconds * Fraction(self.rate)).__floor__(), self.count - 1)
+            slot = max(bisect_right(self._begins, seconds) - 1, 0)
+            if slot + 1 >= self.count:
+                return slot, Fraction(0)
+            begin, end = self._begins[slot : slot + 2]
+            return slot, (seconds - begin) / (end - begin)
+        place = seconds * Fraction(self.rate) if self.rate else Fraction(frame)
+        slot = place.__floor__()
+        return (slot, place - slot) if slot < self.count - 1 else (self.count - 1, Fraction(0))
 
     def stamp(self, slot: int) -> str:
         """What identifies a slot's picture."""
         return self.stamps[slot if len(self.stamps) > 1 else 0]
-
-    @property
-    def seconds(self) -> Fraction:
-        """How long all slots last."""
-        return self.count / Fraction(self.rate)
 
     @cached_property
     def _begins(self) -> list[Fraction]:

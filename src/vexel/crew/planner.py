@@ -73,8 +73,8 @@ class Planner:
             When the file is not there.
         """
         plan = shot.source
-        files = source_files(plan.kind, (folder / plan.file).resolve())
         options = plan.options()
+        files = source_files(plan.kind, (folder / plan.file).resolve(), options)
         identity = SourceIdentity(plan.kind, files.main, files.digest, options)
         return identity, SourceAt(plan.kind, files.copy_to(self._copies), options, files.digest)
 

@@ -15,6 +15,8 @@ _SOURCES = {
     "basin-floor": ("Basin floor", "model", "Depths of the tidal basin, coloured by height; four dials"),
     "tide-week": ("Tide of a week", "sketch", "The gauge's trace, drawn from five harmonic constituents"),
     "lighthouse": ("Lighthouse", "page", "An SVG page: the light flashes twice every ten seconds over a moving sea"),
+    "ripples": ("Ripples", "simulation", "Shallow-water waves that cross the basin and come back from its walls"),
+    "gauge": ("Gauge readings", "series", "A week of hourly readings from a table, against the computed tide"),
 }
 
 

@@ -6,15 +6,16 @@ Only ever opened inside a stage process: it runs a person's own code.
 import os
 import sys
 import traceback
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from fractions import Fraction
 from pathlib import Path
 from types import ModuleType
 from typing import Any, Generic, TypeVar
 
 from vexel.sources.contract import SourceError
-from vexel.sources.marking import Model, Simulation, Sketch
+from vexel.sources.marking import Marked, Model, Simulation, Sketch
 
-M = TypeVar("M", Model, Sketch, Simulation)
+M = TypeVar("M", Model, Sketch, Simulation, Marked)
 
 
 class CodeFile(Generic[M]):
@@ -60,6 +61,13 @@ class CodeFile(Generic[M]):
             raise self._pointed(error) from None
         except SystemExit:
             raise self._exits() from None
+
+    def arguments(self, dials: Mapping[str, float], seen: Mapping[str, int | Fraction], **more: Any) -> dict[str, Any]:
+        """Arguments of the marked function; see `Marked.given`."""
+        try:
+            return self.marked.given(dials, seen, **more)  # type: ignore[union-attr]
+        except ValueError as error:
+            raise SourceError(f"{self.place} {error}", self.line) from None
 
     def _load(self) -> ModuleType:
         folder: str = str(self.file.parent)

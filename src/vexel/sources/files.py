@@ -10,14 +10,16 @@ import json
 import os
 import re
 import shutil
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from types import MappingProxyType
+from typing import Any
 
 from vexel.core.errors import Mistake
 from vexel.sources.beside_page import beside_page
 from vexel.sources.clip import stamp_of
-from vexel.sources.members import members_of
+from vexel.sources.members import members_of, numbered_meshes
 
 MAX_BESIDE_BYTES = 512 * 1024 * 1024
 _seen: dict[tuple[str, int, int], str] = {}
@@ -67,7 +69,7 @@ class SourceFiles:
         return target / self.main
 
 
-def source_files(kind: str, file: Path) -> SourceFiles:
+def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProxyType({})) -> SourceFiles:
     """Find the files of a source without running any of its code.
 
     Raises
@@ -78,7 +80,7 @@ def source_files(kind: str, file: Path) -> SourceFiles:
     if not file.is_file():
         raise Mistake(f"source.file: there is no file {file}; check the path, which is relative to the shot")
     if kind in KEPT:
-        return SourceFiles(file.parent, str(file), (), KEPT[kind](file), kept=True)
+        return SourceFiles(file.parent, str(file), (), KEPT[kind](file, options), kept=True)
     finder = {"object": _beside_mesh, "page": beside_page}.get(kind, _beside_code)
     found = sorted({p for p in finder(file) if p != file and p.is_file()})
     inside = [p for p in found if p.is_relative_to(file.parent)]
@@ -89,19 +91,27 @@ def source_files(kind: str, file: Path) -> SourceFiles:
     return SourceFiles(file.parent, file.name, names, digest.hexdigest())
 
 
-def _stills_digest(file: Path) -> str:
+def _stills_digest(file: Path, options: Mapping[str, Any]) -> str:
     """Over the sequence's place and names; what each picture holds is stamped frame by frame."""
     _, members = members_of(file)
     told = [str(file.parent), *(member.stamp for member in members)]
     return hashlib.sha256("\0".join(told).encode()).hexdigest()
 
 
-def _clip_digest(file: Path) -> str:
+def _clip_digest(file: Path, options: Mapping[str, Any]) -> str:
     """Over place, size and time of writing, since a clip may hold many gigabytes."""
     return hashlib.sha256(f"{file}\0{stamp_of(file)}".encode()).hexdigest()
 
 
-KEPT = {"stills": _stills_digest, "clip": _clip_digest}
+def _series_digest(file: Path, options: Mapping[str, Any]) -> str:
+    """Over place and time of writing of all its files, and the text of what draws it."""
+    draw = file.parent / options["draw"] if options.get("draw") else None
+    code = draw.read_text() if draw is not None and draw.is_file() else ""
+    told = _stills_digest(file, options) if numbered_meshes(file) else _clip_digest(file, options)
+    return hashlib.sha256(f"{told}\0{code}".encode()).hexdigest()
+
+
+KEPT = {"stills": _stills_digest, "clip": _clip_digest, "series": _series_digest}
 """Kinds whose files are read where they lie, and how their digest is made."""
 
 

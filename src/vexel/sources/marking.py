@@ -10,6 +10,8 @@ from typing import Any, ClassVar
 from vexel.core.clock import Instant
 from vexel.core.dial import Dial, nearest_name
 
+OF_DATA = ("slice", "number", "slices")
+"""What a series gives to the function that shows it: a slice, its number, and how many there are."""
 SEEN = tuple(field.name for field in fields(Instant))
 
 
@@ -30,8 +32,8 @@ class Marked:
         Its other parameters, that Vexel fills in by their names.
     """
 
-    mark: ClassVar[str]
-    offers: ClassVar[tuple[str, ...]] = ("instant", *SEEN)
+    mark: ClassVar[str] = "sketch"
+    offers: ClassVar[tuple[str, ...]] = ("instant", *SEEN, *OF_DATA)
 
     def __init__(self, build: Callable[..., Any]) -> None:
         update_wrapper(self, build)
@@ -68,6 +70,10 @@ class Marked:
             elif name in SEEN:
                 value = seen[name]
                 arguments[name] = value if isinstance(value, int) else float(value)
+            elif name in OF_DATA and name not in more:
+                raise ValueError(
+                    f"takes {name}, which only a series gives: name the data as the source, and this file in source.draw"
+                )
             else:
                 arguments[name] = more[name]
         return arguments

@@ -1,6 +1,7 @@
 """The files of a numbered image sequence."""
 
 import os
+import re
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -22,6 +23,17 @@ class Member:
     def stamp(self) -> str:
         """What identifies its content without reading it."""
         return f"{self.name}:{self.size}:{self.written!r}"
+
+
+MESHES = (".vtu", ".vtp", ".vti", ".vts", ".vtr", ".vtk")
+"""VTK files, of which a numbered set is a series."""
+
+
+def numbered_meshes(file: Path) -> bool:
+    """Whether a file is one of a numbered set of VTK files."""
+    if file.suffix.lower() not in MESHES or not re.search(r"\d", file.stem):
+        return False
+    return len(members_of(file)[1]) > 1
 
 
 def members_of(file: Path) -> tuple[Numbered, tuple[Member, ...]]:

@@ -18,7 +18,7 @@ class ModelFile:
 
     def show(self, asked: Asked) -> list[Part]:
         """Run the building function; see `Source.show`."""
-        result = self._code.call(self._code.marked, **self._code.marked.given(asked.dials, asked.seen))
+        result = self._code.call(self._code.marked, **self._code.arguments(asked.dials, asked.seen))
         if result is None:
             raise SourceError(
                 f"{self._code.place} returned None; it must return a PyVista mesh, a part or a list of them",

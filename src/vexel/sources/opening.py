@@ -9,6 +9,7 @@ from vexel.sources.contract import Source
 from vexel.sources.model import ModelFile
 from vexel.sources.object import ObjectFile
 from vexel.sources.page import PageFile
+from vexel.sources.series import SeriesFile
 from vexel.sources.simulation import SimulationFile
 from vexel.sources.sketch import SketchFile
 from vexel.sources.stills import StillsFolder
@@ -17,6 +18,7 @@ _KINDS: dict[str, Callable[..., Any]] = {
     "model": ModelFile,
     "sketch": SketchFile,
     "simulation": SimulationFile,
+    "series": SeriesFile,
     "object": ObjectFile,
     "stills": StillsFolder,
     "clip": ClipFile,

@@ -28,7 +28,7 @@ class SketchFile:
             asked,
             sketch.takes,
             self._seed,
-            lambda more: self._code.call(sketch, **sketch.given(asked.dials, asked.seen, **more)),
+            lambda more: self._code.call(sketch, **self._code.arguments(asked.dials, asked.seen, **more)),
             lambda wrong: SourceError(f"{self._code.place} returned {wrong}", self._code.line),
         )
 

@@ -1,0 +1,146 @@
+"""Series: slices of arrays, tables and VTK sets, with scales that hold for all of them."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+import pandas
+import pyvista as pv
+
+from tests.helpers import asked, scratch
+from vexel.core.plan import Basis, Subject, make_plan
+from vexel.core.recipe import SourceIdentity
+from vexel.core.shot import read_shot_document
+from vexel.sources.contract import SourceError
+from vexel.sources.files import source_files
+from vexel.sources.series import SeriesFile
+
+
+class SeriesTest(unittest.TestCase):
+    def setUp(self):
+        self.folder = scratch(self)
+
+    def open(self, name, **options):
+        return SeriesFile(self.folder / name, **options)
+
+    def at(self, source, slot, part=0):
+        return source.show(replace(asked({"slot": slot, "part": part}, size=(192, 128))))
+
+    def test_an_array_of_planes_keeps_its_colours(self):
+        planes = np.stack([np.full((6, 8), k, float) for k in (0, 5, 10)])
+        np.save(self.folder / "a.npy", planes)
+        source = self.open("a.npy")
+        self.assertEqual(source.facts.slots.count, 3)
+        from matplotlib import colormaps  # the colour map as its own library gives it
+
+        for slot, share in ((0, 0.0), (1, 0.5), (2, 1.0)):
+            expected = [round(255 * c) for c in colormaps["viridis"](share)]
+            np.testing.assert_allclose(self.at(source, slot)[0, 0], expected, atol=1)
+
+    def test_pictures_in_an_array_come_as_they_are(self):
+        pictures = np.random.default_rng(1).integers(0, 255, (3, 4, 5, 3), np.uint8)
+        np.savez(self.folder / "a.npz", film=pictures, other=np.zeros(2))
+        with self.assertRaisesRegex(SourceError, "holds 2 arrays: say which one in source.array: film, other"):
+            self.open("a.npz")
+        with self.assertRaisesRegex(SourceError, "no array 'flim'; did you mean film"):
+            self.open("a.npz", array="flim")
+        np.testing.assert_array_equal(self.at(self.open("a.npz", array="film"), 1)[..., :3], pictures[1])
+
+    def test_slices_between_are_held_or_mixed(self):
+        np.save(self.folder / "a.npy", np.stack([np.full((2, 2, 3), k, np.uint8) for k in (0, 100, 200)]))
+        document = {
+            "title": "T",
+            "source": {"kind": "series", "file": "a.npy", "rate": "10", "between": "linear"},
+            "clock": {"rate": "40", "frames": 9},
+        }
+        source = self.open("a.npy", rate="10", between="linear")
+        basis = Basis("e", SourceIdentity("series", "a.npy", "d"), source.facts, Subject(None))
+        plan = make_plan(read_shot_document(document), basis)
+        self.assertEqual(plan.recipe(0).seen["slot"], 0)
+        self.assertNotIn("part", plan.recipe(4).seen)
+        self.assertEqual((plan.recipe(5).seen["slot"], plan.recipe(5).seen["part"]), (1, "1/4"))
+        self.assertEqual(self.at(source, 1, "1/4")[0, 0, 0], 125)
+        self.assertEqual(self.at(source, 2, "1/4")[0, 0, 0], 200, "after the last there is nothing to mix with")
+
+    def test_a_table_grows_row_by_row_on_fixed_axes(self):
+        table = pandas.DataFrame({"hour": range(20), "height": np.sin(np.arange(20.0)), "place": ["quay"] * 20})
+        table.to_csv(self.folder / "t.csv", index=False)
+        table.to_parquet(self.folder / "t.parquet")
+        pictures = [self.at(self.open(name), 15) for name in ("t.csv", "t.parquet")]
+        np.testing.assert_array_equal(pictures[0], pictures[1])
+        source = self.open("t.csv")
+        teal = [
+            (np.abs(self.at(source, slot)[..., :3].astype(int) - (0x0B, 0x61, 0x67)).sum(-1) < 60).sum()
+            for slot in (2, 10, 19)
+        ]
+        self.assertLess(teal[0], teal[1])
+        self.assertLess(teal[1], teal[2])
+
+    def test_a_table_by_the_values_of_a_column(self):
+        rows = [(day, n * day) for day in (1, 2, 3) for n in range(4)]
+        pandas.DataFrame(rows, columns=["day", "n"]).to_csv(self.folder / "t.csv", index=False)
+        (self.folder / "draw.py").write_text(
+            "import numpy as np\nfrom vexel.author import dial, sketch\n\n\n"
+            "@sketch\ndef bars(slice, number, slices, top=dial(9, low=1, high=99)):\n"
+            "    return np.tile(slice['n'] / top, (2, 1)) * (number + 1) / slices\n"
+        )
+        source = self.open("t.csv", by="day", draw="draw.py")
+        self.assertEqual((source.facts.slots.count, source.facts.dials[0].name), (3, "top"))
+        picture = source.show(asked({"slot": 2, "part": 0}, {"top": 9.0}))
+        self.assertEqual(picture[0, :, 0].tolist(), [0, 85, 170, 255])
+        with self.assertRaisesRegex(SourceError, "no column 'dya'; did you mean day"):
+            self.open("t.csv", by="dya")
+        before = source_files("series", self.folder / "t.csv", {"draw": "draw.py"}).digest
+        (self.folder / "draw.py").write_text("x = 1\n")
+        self.assertNotEqual(source_files("series", self.folder / "t.csv", {"draw": "draw.py"}).digest, before)
+
+    def test_vtk_sets_by_number_and_by_collection(self):
+        for n in range(4):
+            mesh = pv.Sphere().cast_to_unstructured_grid()
+            mesh["heat"] = np.full(mesh.n_points, float(n))
+            mesh.save(self.folder / f"m_{n:02d}.vtu")
+        source = self.open("m_02.vtu", between="linear")
+        self.assertEqual((source.facts.slots.count, source.facts.pictures), (4, False))
+        self.assertEqual([float(self.at(source, n)[0].mesh["heat"][0]) for n in (0, 3)], [0, 3])
+        self.assertEqual(float(self.at(source, 1, "1/2")[0].mesh["heat"][0]), 1.5)
+        entries = "".join(f'<DataSet timestep="{t}" file="m_{n:02d}.vtu"/>' for n, t in enumerate((0, 0.5, 2, 3)))
+        (self.folder / "all.pvd").write_text(f'<VTKFile type="Collection"><Collection>{entries}</Collection></VTKFile>')
+        collected = self.open("all.pvd")
+        self.assertEqual(collected.facts.slots.times, ("0", "1/2", "2", "3"))
+        self.assertIn("unequally far apart", collected.facts.findings[0])
+        (self.folder / "m_03.vtu").unlink()
+        with self.assertRaisesRegex(SourceError, "m_03.vtu is missing"):
+            self.at(collected, 3)
+
+    def test_what_cannot_be_read_is_said(self):
+        (self.folder / "empty.csv").write_text("a,b\n")
+        (self.folder / "words.csv").write_text("a,b\nx,y\n")
+        (self.folder / "ragged.csv").write_text("a,b\n1,2\n1,2,3\n")
+        (self.folder / "cut.npy").write_bytes(b"\x93NUMPY\x01\x00")
+        np.save(self.folder / "deep.npy", np.zeros((2, 3, 4, 5)))
+        np.save(self.folder / "texts.npy", np.array(["a", "b"]))
+        (self.folder / "all.pvd").write_text("<VTKFile>")
+        for name, words in (
+            ("empty.csv", "has no rows"),
+            ("words.csv", "no column of numbers to draw: it has a, b"),
+            ("ragged.csv", "cannot be read as a table: .*line 3"),
+            ("cut.npy", "cut.npy cannot be read as an array"),
+            ("deep.npy", r"a slice of shape \(3, 4, 5\) has no picture by itself: name a drawing function"),
+            ("texts.npy", "numbers with the slices along the first axis"),
+            ("all.pvd", "no PVD collection"),
+        ):
+            with self.subTest(name), self.assertRaisesRegex(SourceError, words):
+                self.open(name)
+
+    def test_what_is_missing_is_told(self):
+        planes = np.ones((2, 3, 3))
+        planes[1, 1, 1] = np.nan
+        np.save(self.folder / "a.npy", planes)
+        (self.folder / "t.csv").write_text("x,y\n1,2\n2,\n3,4\n")
+        self.assertIn("1 values are not finite", self.open("a.npy").facts.findings[0])
+        self.assertEqual(self.at(self.open("a.npy"), 1)[1, 1, 3], 0)
+        self.assertIn("1 values of y are missing", self.open("t.csv").facts.findings[0])
+
+
+if __name__ == "__main__":
+    unittest.main()
