@@ -14,6 +14,7 @@ from vexel.core.shot import read_shot_document
 from vexel.sources.contract import SourceError
 from vexel.sources.files import source_files
 from vexel.sources.series import SeriesFile
+from vexel.sources.sketch import SketchFile
 
 
 class SeriesTest(unittest.TestCase):
@@ -90,6 +91,8 @@ class SeriesTest(unittest.TestCase):
         self.assertEqual(picture[0, :, 0].tolist(), [0, 85, 170, 255])
         with self.assertRaisesRegex(SourceError, "no column 'dya'; did you mean day"):
             self.open("t.csv", by="dya")
+        with self.assertRaisesRegex(SourceError, "takes slice, which only a series gives"):
+            SketchFile(self.folder / "draw.py").show(asked())
         before = source_files("series", self.folder / "t.csv", {"draw": "draw.py"}).digest
         (self.folder / "draw.py").write_text("x = 1\n")
         self.assertNotEqual(source_files("series", self.folder / "t.csv", {"draw": "draw.py"}).digest, before)

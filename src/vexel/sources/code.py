@@ -64,8 +64,9 @@ class CodeFile(Generic[M]):
 
     def arguments(self, dials: Mapping[str, float], seen: Mapping[str, int | Fraction], **more: Any) -> dict[str, Any]:
         """Arguments of the marked function; see `Marked.given`."""
+        assert isinstance(self.marked, Marked)
         try:
-            return self.marked.given(dials, seen, **more)  # type: ignore[union-attr]
+            return self.marked.given(dials, seen, **more)
         except ValueError as error:
             raise SourceError(f"{self.place} {error}", self.line) from None
 

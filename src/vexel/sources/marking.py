@@ -72,7 +72,8 @@ class Marked:
                 arguments[name] = value if isinstance(value, int) else float(value)
             elif name in OF_DATA and name not in more:
                 raise ValueError(
-                    f"takes {name}, which only a series gives: name the data as the source, and this file in source.draw"
+                    f"takes {name}, which only a series gives: name the data as the source, "
+                    "and this file in source.draw"
                 )
             else:
                 arguments[name] = more[name]
