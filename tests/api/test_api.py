@@ -121,7 +121,7 @@ class ShotsTest(ApiTest):
             ([("a.obj", b"")], "a.obj is empty"),
             ([("a.py", bad)], "f() returned None"),
             ([("a.exe", b"MZ")], "is no source that Vexel knows"),
-            ([("a.obj", b"v 0 0 0"), ("b.obj", b"v 0 0 0")], "one of the files must be the model or mesh"),
+            ([("a.obj", b"v 0 0 0"), ("b.obj", b"v 0 0 0")], "one of the files must be the source"),
             ([("../../up.obj", b"")], "is empty"),
             ([], "no file came"),
         ):

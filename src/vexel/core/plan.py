@@ -47,6 +47,8 @@ class SourceFacts:
         Dials that decide the whole course, so that no lane may drive them.
     step : str
         Inner step of a simulation in simulated seconds, as exact text; else empty.
+    size : (int, int) or None
+        Width and height of its pictures, where they are fixed beforehand.
     about : tuple of (str, str)
         What it is, for people: names and values.
     findings : tuple of str
@@ -59,6 +61,7 @@ class SourceFacts:
     slots: Slots | None = None
     settings: tuple[str, ...] = ()
     step: str = ""
+    size: tuple[int, int] | None = None
     about: tuple[tuple[str, str], ...] = ()
     findings: tuple[str, ...] = ()
 

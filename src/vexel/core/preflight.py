@@ -1,12 +1,15 @@
 """Preflight: what is off in a shot before it is captured, each finding with its mend."""
 
 from dataclasses import dataclass, field
+from fractions import Fraction
 from typing import Any
 
-from vexel.core.clock import decimal
+from vexel.core.clock import decimal, nearest_whole
 from vexel.core.picture import even_sides
+from vexel.core.plan import SourceFacts, pace_of
 from vexel.core.reckon import stray
 from vexel.core.shot import Shot
+from vexel.core.source_plan import StillsSource
 
 
 @dataclass(frozen=True)
@@ -108,3 +111,51 @@ def _odd_size(shot: Shot) -> Finding | None:
         "H.264 video in 4:2:0 needs even sides; the frames could only become a GIF.",
         (Mend(f"Make it {width} × {height}", {"picture": {"width": width, "height": height}}),),
     )
+
+
+def source_findings(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    """What is odd about a source, and where the shot does not fit it."""
+    found = [Finding("odd-source", what, "", _gap_mends(shot, what)) for what in facts.findings]
+    return [*found, *_other_length(shot, facts), *_uneven_pace(shot, facts)]
+
+
+def _gap_mends(shot: Shot, what: str) -> tuple[Mend, ...]:
+    if not isinstance(shot.source, StillsSource) or shot.source.gaps != "refuse" or "missing" not in what:
+        return ()
+    return (
+        Mend("Hold the picture before", {"source": {"gaps": "hold"}}),
+        Mend("Blend the neighbours", {"source": {"gaps": "blend"}}),
+    )
+
+
+def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    """A shot that shows less or more than a source of fixed pictures has."""
+    slots, clock = facts.slots, shot.clock.clock()
+    if slots is None or slots.times:
+        return []
+    needed = slots.count if not slots.rate else nearest_whole(slots.count / Fraction(slots.rate) * clock.rate.fps)
+    if abs(clock.frames - needed) < 1:
+        return []
+    last, _ = slots.at(clock.frames - 1, clock.instant(clock.frames - 1).seconds)
+    if clock.frames > needed:
+        what = f"the source ends after {needed:,} frames, the shot has {clock.frames:,}"
+        cost = "Its last picture will stand still for the rest."
+    else:
+        what = f"the shot ends with picture {last + 1:,} of {slots.count:,}"
+        cost = "The rest will not be seen."
+    mend = Mend(f"Take all, {needed:,} frames", {"clock": {"frames": needed, "seconds": None}})
+    return [Finding("other-length", what, cost, (mend,))]
+
+
+def _uneven_pace(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    pace = pace_of(shot, facts)
+    if pace is None or pace.steps_a_frame.denominator == 1:
+        return []
+    mends = [
+        Mend(
+            f"{(even / pace.rate / pace.step).numerator:,} steps a frame, pace {decimal(even)}",
+            {"source": {"pace": float(even)}},
+        )
+        for even in pace.even_paces()
+    ]
+    return [Finding("uneven-pace", pace.told, "Very quick motion may look unsteady.", tuple(mends))]

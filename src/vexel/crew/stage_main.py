@@ -4,12 +4,14 @@ Started by `vexel.crew.stage_process` as ``python -m vexel.crew.stage_main FD ST
 """
 
 import faulthandler
+import io
 import os
 import resource
 import signal
 import sys
 import threading
 import time
+from contextlib import AbstractContextManager, redirect_stdout
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -18,9 +20,12 @@ from vexel.core.errors import VexelError
 from vexel.core.picture import TRANSPARENT
 from vexel.core.plan import Moment, SourceAt
 from vexel.core.recipe import FrameRecipe
-from vexel.stage.encode import jpeg_bytes, png_bytes
+from vexel.stage.encode import jpeg_bytes
 from vexel.stage.stage import Stage
 from vexel.store.write import write_whole
+
+MAX_PRINTED = 20_000
+"""Letters of printed output that are kept."""
 
 
 class Answers:
@@ -28,6 +33,17 @@ class Answers:
 
     def __init__(self) -> None:
         self._stage = Stage()
+        self._printed = io.StringIO()
+
+    def printed(self, at: SourceAt) -> str:
+        """What the source printed when it was last asked for anything."""
+        return self._printed.getvalue()[-MAX_PRINTED:]
+
+    def listen(self, question: str) -> AbstractContextManager[Any]:
+        """Take what a person's code prints while it answers."""
+        if question != "printed":
+            self._printed = io.StringIO()
+        return redirect_stdout(self._printed)
 
     def facts(self, at: SourceAt) -> Any:
         """See `Stage.facts`."""
@@ -39,19 +55,20 @@ class Answers:
 
     def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool) -> bytes:
         """The frame as PNG bytes, or JPEG for a passing look."""
-        picture = self._stage.picture(at, recipe)
-        return jpeg_bytes(picture) if quick and recipe.background != TRANSPARENT else png_bytes(picture)
+        if quick and recipe.background != TRANSPARENT:
+            return jpeg_bytes(self._stage.picture(at, recipe))
+        return self._stage.encoded(at, recipe)
 
     def proof(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:
         """Bytes of the frame, and seconds that it took; nothing is written."""
         begun = time.perf_counter()
-        size = len(png_bytes(self._stage.picture(at, recipe)))
+        size = len(self._stage.encoded(at, recipe))
         return size, time.perf_counter() - begun
 
     def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float]:
         """Write the frame to `path`; bytes and seconds that it took."""
         begun = time.perf_counter()
-        data = png_bytes(self._stage.picture(at, recipe))
+        data = self._stage.encoded(at, recipe)
         write_whole(path, data)
         return len(data), time.perf_counter() - begun
 
@@ -76,7 +93,8 @@ def main() -> None:
 
 def _answer(answers: Answers, question: str, arguments: tuple[Any, ...]) -> tuple[str, Any]:
     try:
-        return "done", getattr(answers, question)(*arguments)
+        with answers.listen(question):
+            return "done", getattr(answers, question)(*arguments)
     except (VexelError, OSError) as error:
         return "failed", error
     except MemoryError:

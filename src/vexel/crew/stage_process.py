@@ -77,6 +77,11 @@ class StageProcess:
         size, seconds = self._ask("make", at, recipe, path)
         return size, seconds
 
+    def printed(self, at: SourceAt) -> str:
+        """What the source's code printed when it was last asked for anything."""
+        text: str = self._ask("printed", at)
+        return text
+
     def close(self) -> None:
         """End the process."""
         with self._turn:

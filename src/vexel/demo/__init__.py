@@ -6,6 +6,7 @@ from pathlib import Path
 from vexel.core.dial import nearest_name
 from vexel.core.errors import Mistake
 from vexel.core.shot import Shot, read_shot
+from vexel.demo.footage import draw_quay, draw_survey
 
 HERE = Path(__file__).parent
 
@@ -17,6 +18,8 @@ _SOURCES = {
     "lighthouse": ("Lighthouse", "page", "An SVG page: the light flashes twice every ten seconds over a moving sea"),
     "ripples": ("Ripples", "simulation", "Shallow-water waves that cross the basin and come back from its walls"),
     "gauge": ("Gauge readings", "series", "A week of hourly readings from a table, against the computed tide"),
+    "survey": ("Survey stills", "stills", "48 numbered pictures of the tide coming in; one of them is missing"),
+    "quay": ("Quay", "clip", "Three seconds of video, any frame by its number"),
 }
 
 
@@ -57,3 +60,7 @@ def _bring_sources(home: Path) -> None:
         target = home / "sources" / file.name
         if file.is_file() and not target.exists():
             shutil.copyfile(file, target)
+    if not (home / "sources/survey").exists():
+        draw_survey(home / "sources/survey")
+    if not (home / "sources/quay.mp4").exists():
+        draw_quay(home / "sources/quay.mp4")

@@ -79,7 +79,14 @@ class ClipFile:
             )
         if turned := self._turn():
             findings.append(f"the file says that it is turned by {turned}°: it is shown upright")
-        return SourceFacts(sees=("slot",), pictures=True, slots=slots, about=tuple(about), findings=tuple(findings))
+        return SourceFacts(
+            sees=("slot",),
+            pictures=True,
+            slots=slots,
+            size=(first.shape[1], first.shape[0]),
+            about=tuple(about),
+            findings=tuple(findings),
+        )
 
     def show(self, asked: Asked) -> NDArray[np.uint8]:
         """A frame by its number; see `Source.show`."""

@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Protocol
+from typing import Protocol, runtime_checkable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -78,3 +78,11 @@ class Source(Protocol):
         SourceError
             When the source cannot give this frame.
         """
+
+
+@runtime_checkable
+class Encoded(Protocol):
+    """A source whose pictures come encoded, so that they need not be encoded again."""
+
+    def png(self, asked: Asked) -> bytes:
+        """What `Source.show` gives, as a PNG file."""

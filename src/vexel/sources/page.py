@@ -48,6 +48,12 @@ class PageFile:
 
     def show(self, asked: Asked) -> NDArray[np.uint8]:
         """Move the page to the frame and take its picture; see `Source.show`."""
+        data = np.frombuffer(self.png(asked), np.uint8)
+        pixels = cv2.cvtColor(cv2.imdecode(data, cv2.IMREAD_UNCHANGED), _TO_RGBA[_channels(data)])
+        return np.asarray(pixels, np.uint8)
+
+    def png(self, asked: Asked) -> bytes:
+        """The picture as the browser encodes it; see `Encoded.png`."""
         from playwright.sync_api import Error
 
         frame, rate = int(asked.seen["frame"]), Fraction(asked.seen["rate"])
@@ -71,7 +77,7 @@ class PageFile:
         context = browser().new_context(
             locale="en-GB", timezone_id="UTC", accept_downloads=False, service_workers="block", reduced_motion=None,
             viewport={"width": asked.layout[0], "height": asked.layout[1]},
-            device_scale_factor=asked.size[0] / asked.layout[0] * math.isqrt(asked.samples),
+            device_scale_factor=_ratio(asked),
         )  # fmt: skip
         context.route("**/*", self._site.answer)
         context.add_init_script(CLOCK.read_text() + f"\n__vexel.seed({self._seed});")
@@ -125,11 +131,17 @@ class PageFile:
         others = f" (and {len(more)} more)" if more else ""
         return SourceError(f"{self._name}: {first}{others}")
 
-    def _picture(self, asked: Asked) -> NDArray[np.uint8]:
-        taken = self._devtools.send("Page.captureScreenshot", {"format": "png", "optimizeForSpeed": True})
-        data = np.frombuffer(base64.b64decode(taken["data"]), np.uint8)
-        pixels = cv2.cvtColor(cv2.imdecode(data, cv2.IMREAD_UNCHANGED), _TO_RGBA[_channels(data)])
-        return np.asarray(pixels, np.uint8)
+    def _picture(self, asked: Asked) -> bytes:
+        # Without a clip, a picture has one pixel for each of the page's own, whatever its pixel ratio.
+        clip = {"x": 0, "y": 0, "width": asked.layout[0], "height": asked.layout[1], "scale": _ratio(asked)}
+        order = {"format": "png", "optimizeForSpeed": True, "clip": clip}
+        taken = self._devtools.send("Page.captureScreenshot", order)
+        return base64.b64decode(taken["data"])
+
+
+def _ratio(asked: Asked) -> float:
+    """Pixels of the picture for each of the page's own, along a side; more samples make it finer."""
+    return asked.size[0] / asked.layout[0] * math.isqrt(asked.samples)
 
 
 _TO_RGBA = {3: cv2.COLOR_BGR2RGBA, 4: cv2.COLOR_BGRA2RGBA}

@@ -54,8 +54,9 @@ class StillsFolder:
     @cached_property
     def facts(self) -> SourceFacts:
         """Facts and findings, for which every file's header is read."""
-        about, findings = report(self._sequence, self._members, headers_of(self._folder, self._members), self._gaps)
-        return SourceFacts(sees=("slot",), pictures=True, slots=self._slots, about=about, findings=findings)
+        headers = headers_of(self._folder, self._members)
+        size, about, findings = report(self._sequence, self._members, headers, self._gaps)
+        return SourceFacts(sees=("slot",), pictures=True, slots=self._slots, size=size, about=about, findings=findings)
 
     def show(self, asked: Asked) -> NDArray[np.uint8]:
         """The picture of a slot; see `Source.show`."""

@@ -26,8 +26,8 @@ def headers_of(folder: Path, members: tuple[Member, ...]) -> dict[Header, list[s
 
 def report(
     sequence: Numbered, members: tuple[Member, ...], headers: dict[Header, list[str]], gaps: str
-) -> tuple[tuple[tuple[str, str], ...], tuple[str, ...]]:
-    """Facts and findings in words."""
+) -> tuple[tuple[int, int] | None, tuple[tuple[str, str], ...], tuple[str, ...]]:
+    """The usual size, facts and findings in words."""
     usual = max((h for h in headers if h.width), key=lambda h: len(headers[h]), default=Header(0, 0, "unreadable"))
     about = (
         ("pattern", sequence.pattern),
@@ -62,7 +62,7 @@ def report(
                 f"such as {names[0]}"
             )
     findings.extend(_odd_times(members))
-    return about, tuple(findings)
+    return (usual.width, usual.height) if usual.width else None, about, tuple(findings)
 
 
 def _odd_times(members: tuple[Member, ...]) -> list[str]:

@@ -11,10 +11,11 @@ from vexel.core.framing import sphere_about
 from vexel.core.picture import sample_offsets
 from vexel.core.plan import Moment, SourceAt, SourceFacts
 from vexel.core.recipe import FrameRecipe, Seen
-from vexel.sources.contract import Asked, Shown, Source, SourceError
+from vexel.sources.contract import Asked, Encoded, Shown, Source, SourceError
 from vexel.sources.opening import open_source
 from vexel.sources.parts import Part, ranges_of
 from vexel.stage.accumulate import mean_of_samples
+from vexel.stage.encode import png_bytes
 from vexel.stage.fit import fitted
 from vexel.stage.scene import Scene
 
@@ -72,12 +73,19 @@ class Stage:
             raise SourceError("the subject has no extent: all its points are at one place")
         return sphere.centre, sphere.radius, ranges
 
+    def encoded(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
+        """A frame as a PNG file: as its source encoded it, where that is the frame already."""
+        source = self._open(at)
+        if isinstance(source, Encoded):
+            data = source.png(_asked_by(recipe))
+            if _png_size(data) == (recipe.width, recipe.height):
+                return data
+        return png_bytes(self.picture(at, recipe))
+
     def picture(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint8]:
         """The pixels of a frame, shape (H, W, 4), uint8, sRGB with straight alpha."""
         size = (recipe.width, recipe.height)
-        shown = self._shown(
-            at, _asked(recipe.dials, recipe.seen, size, recipe.layout, recipe.background, recipe.samples)
-        )
+        shown = self._shown(at, _asked_by(recipe))
         if isinstance(shown, np.ndarray):
             return fitted(shown, size, recipe.background)
         if recipe.camera is None:
@@ -124,6 +132,15 @@ class Stage:
                 del self._subjects[next(iter(self._subjects))]
             self._subjects[state] = shown
         return shown
+
+
+def _png_size(data: bytes) -> tuple[int, int]:
+    return int.from_bytes(data[16:20], "big"), int.from_bytes(data[20:24], "big")
+
+
+def _asked_by(recipe: FrameRecipe) -> Asked:
+    size = (recipe.width, recipe.height)
+    return _asked(recipe.dials, recipe.seen, size, recipe.layout, recipe.background, recipe.samples)
 
 
 def _asked(

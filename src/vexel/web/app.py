@@ -9,7 +9,7 @@ from flask import Flask, Response, send_from_directory, stream_with_context
 from werkzeug.exceptions import HTTPException
 
 from vexel.core.errors import Mistake, VexelError
-from vexel.web import outputs, runs, shots, sources, viewfinder
+from vexel.web import code, outputs, runs, shots, sources, viewfinder
 from vexel.web.guard import Guard
 from vexel.web.spec import spec
 from vexel.web.studio import Studio, studio
@@ -23,9 +23,10 @@ def create_app(made_studio: Studio, guard: Guard) -> Flask:
     """The application for one studio, behind one guard."""
     app = Flask("vexel", static_folder=None)
     app.config["MAX_CONTENT_LENGTH"] = MAX_UPLOAD_BYTES
+    app.config["MAX_FORM_PARTS"] = sources.MAX_FILES + 10
     app.extensions["vexel"] = made_studio
     guard.watch(app)
-    for part in (shots, sources, viewfinder, runs, outputs):
+    for part in (shots, sources, code, viewfinder, runs, outputs):
         app.register_blueprint(part.blueprint)
     app.get("/api/events")(_events)
     app.get("/")(_page)

@@ -87,6 +87,7 @@ class NewShot(BaseModel):
     demo: str = ""
     path: str = ""
     title: str = ""
+    rate: str = Field(default="", description="of a sequence of stills, which does not say it")
 
 
 class Edit(BaseModel):
@@ -107,12 +108,43 @@ class DialBody(BaseModel):
     about: str
 
 
+class Told(BaseModel):
+    """A fact for people."""
+
+    name: str
+    value: str
+
+
+class CodeBody(BaseModel):
+    """Text of a source's main file."""
+
+    text: str
+    language: str
+    writable: bool
+
+
+class CodeEdit(BaseModel):
+    """New text of a source's main file."""
+
+    text: str
+
+
+class PrintedBody(BaseModel):
+    """What a source's code printed when it was last asked for a frame."""
+
+    text: str
+
+
 class SourceBody(BaseModel):
     """What a source says of itself."""
 
     kind: str
     file: str
     dials: list[DialBody]
+    settings: list[str] = Field(description="dials that no lane may drive")
+    about: list[Told] = Field(description="what it is")
+    findings: list[FindingBody] = Field(description="what is odd about it")
+    code: bool = Field(description="whether it is a person's own text, for the editor")
     camera: bool = Field(description="whether the shot's camera looks at it; a source of pictures needs none")
 
 
@@ -144,6 +176,7 @@ class UploadBody(BaseModel):
 
     path: str
     kind: str
+    about: list[Told] = Field(description="what it is, so that a person can say the rate of stills")
 
 
 class ReceiptBody(BaseModel):

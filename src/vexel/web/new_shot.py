@@ -5,13 +5,17 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Mistake
+from vexel.core.picture import even_sides
+from vexel.core.plan import SourceFacts
 from vexel.core.shot import LOOKED_AT, Shot, read_shot_document
 from vexel.sources.recognise import kind_of
 
 SECONDS = 5
+RUN_ONCE = ("simulation", "series", "stills", "clip")
+"""Kinds whose last frame is not followed by their first."""
 
 
-def shot_of_file(file: Path, shots: Path, title: str = "") -> Shot:
+def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "") -> Shot:
     """A shot that shows what the file holds.
 
     Parameters
@@ -20,6 +24,8 @@ def shot_of_file(file: Path, shots: Path, title: str = "") -> Shot:
         Absolute.
     shots : Path
         Folder of the shot documents, to which the file's path is made relative if it lies in the project.
+    title, rate : str
+        A sequence of stills needs its rate, which nothing in it says.
     """
     if not file.is_absolute():
         raise Mistake(f"{file} is not an absolute path: begin it with / or ~")
@@ -28,11 +34,35 @@ def shot_of_file(file: Path, shots: Path, title: str = "") -> Shot:
     kind = kind_of(file)
     inside = file.resolve().is_relative_to(shots.parent.resolve())
     place = os.path.relpath(file.resolve(), shots.resolve()) if inside else str(file.resolve())
-    words = file.stem.replace("_", " ").replace("-", " ").strip() or "shot"
-    name = f"{words[0].upper()}{words[1:]}"
+    source: dict[str, Any] = {"kind": kind, "file": place}
+    if kind == "stills":
+        if not rate:
+            raise Mistake(f"{file.name} is one of a sequence, which does not say its rate: give it, such as 24")
+        source["rate"] = rate
     document: dict[str, Any] = {
-        "title": title or (f"{name}, once round" if kind in LOOKED_AT else name),
-        "source": {"kind": kind, "file": place},
-        "clock": {"rate": "24", "seconds": SECONDS},
+        "title": title or _title(file, kind),
+        "source": source,
+        "clock": {"rate": rate or "24", "seconds": SECONDS, "span": "ends" if kind in RUN_ONCE else "loop"},
     }
+    if kind == "page":
+        document["picture"] = {"width": 1280, "height": 720, "samples": 1, "background": "#ffffff"}
     return read_shot_document(document, file.name)
+
+
+def fitted_to(shot: Shot, facts: SourceFacts) -> Shot:
+    """The shot with the length, rate and size that its source has by itself."""
+    if facts.slots is None:
+        return shot
+    rate = facts.slots.rate or shot.clock.rate
+    document = shot.model_dump(mode="json")
+    document["clock"] |= {"rate": rate, "frames": facts.slots.count, "seconds": None}
+    if facts.size:
+        width, height = even_sides(*facts.size)
+        document["picture"] |= {"width": width, "height": height, "samples": 1}
+    return read_shot_document(document)
+
+
+def _title(file: Path, kind: str) -> str:
+    words = file.stem.replace("_", " ").replace("-", " ").strip(" .0123456789") or file.stem or "shot"
+    name = f"{words[0].upper()}{words[1:]}"
+    return f"{name}, once round" if kind in LOOKED_AT else name

@@ -9,7 +9,8 @@ from flask import Blueprint
 from vexel.core.clock import decimal
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.lane import lane_values
-from vexel.core.preflight import preflight
+from vexel.core.plan import SourceFacts, pace_of
+from vexel.core.preflight import preflight, source_findings
 from vexel.core.reckon import reckon
 from vexel.core.shot import Shot
 from vexel.demo import demo_shot, demo_sources
@@ -28,8 +29,10 @@ from vexel.web.bodies import (
     ShotLine,
     ShotLines,
     SourceBody,
+    Told,
 )
-from vexel.web.new_shot import shot_of_file
+from vexel.web.code import CODE
+from vexel.web.new_shot import fitted_to, shot_of_file
 from vexel.web.runs import run_body
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
@@ -54,7 +57,8 @@ def new_shot(json: NewShot) -> ShotBody:
         return shot_body(project.shots.add(demo_shot(json.demo, project.home)))
     if not json.path:
         raise Mistake("name a demo source or the path of a file for the new shot")
-    shot = shot_of_file(Path(json.path).expanduser(), project.shots.folder, json.title)
+    shot = shot_of_file(Path(json.path).expanduser(), project.shots.folder, json.title, json.rate)
+    shot = fitted_to(shot, studio().facts(shot))
     studio().prepared(shot)
     return shot_body(project.shots.add(shot))
 
@@ -106,7 +110,16 @@ def get_source(shot_id: str) -> SourceBody:
         file=Path(shot.source.file).name,
         dials=[DialBody(**asdict(dial)) for dial in facts.dials],
         camera=studio().prepared(shot).plan.path is not None,
+        settings=list(facts.settings),
+        about=[Told(name=name, value=value) for name, value in (*facts.about, *_pace(shot, facts))],
+        findings=[FindingBody(**asdict(finding)) for finding in source_findings(shot, facts)],
+        code=isinstance(shot.source, CODE),
     )
+
+
+def _pace(shot: Shot, facts: SourceFacts) -> list[tuple[str, str]]:
+    pace = pace_of(shot, facts)
+    return [] if pace is None else [("pace", pace.told)]
 
 
 @blueprint.get("/shots/<shot_id>/runs")

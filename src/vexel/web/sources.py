@@ -1,6 +1,8 @@
 """Blueprint: files that a person brings as sources."""
 
 import shutil
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from flask import Blueprint, request
@@ -9,14 +11,20 @@ from werkzeug.utils import secure_filename
 
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.naming import slug
+from vexel.sources.archive import unpack
+from vexel.sources.images import IMAGES
 from vexel.sources.recognise import kind_of
-from vexel.web.bodies import UploadBody
+from vexel.web.bodies import Told, UploadBody
 from vexel.web.new_shot import shot_of_file
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
 
 blueprint = Blueprint("sources", __name__, url_prefix="/api")
-MAX_FILES = 200
+MAX_FILES = 20_000
+TRIAL_RATE = "24"
+"""Stills are looked at with some rate; the person says theirs with the shot."""
+MAIN = ("simulation", "sketch", "page", "model", "object", "series", "clip", "stills")
+"""Of several files the first of these kinds is the source, and the others belong to it."""
 
 
 @blueprint.post("/sources")
@@ -25,43 +33,53 @@ def upload() -> UploadBody:
     """Take a source and the files that it needs beside it; nothing is kept when it cannot be shown."""
     files = [file for file in request.files.getlist("files") if file.filename]
     if not files:
-        raise Mistake("no file came with the upload: choose a model (.py) or a mesh")
-    if len(files) > MAX_FILES:
-        raise Mistake(f"{len(files)} files are more than the {MAX_FILES} that one upload may hold")
-    main = _main_of(files)
-    folder = _new_folder(studio().project.sources, slug(Path(main.filename or "").stem))
-    try:
-        for file in files:
-            file.save(folder / _safe_name(file))
-        place = folder / _safe_name(main)
-        studio().prepared(shot_of_file(place, studio().project.shots.folder))
-    except VexelError:
-        shutil.rmtree(folder, ignore_errors=True)
-        raise
-    except OSError as error:
-        shutil.rmtree(folder, ignore_errors=True)
-        raise Mistake(f"{main.filename} cannot be kept: {error.strerror}") from None
-    return UploadBody(path=str(place), kind=kind_of(place))
+        raise Mistake("no file came with the upload: choose code, a mesh, data, a page, pictures or a video")
+    with _new_folder(slug(Path(files[0].filename or "").stem)) as folder:
+        places = [folder / _safe_name(file) for file in files]
+        for file, place in zip(files, places, strict=True):
+            file.save(place)
+        main = _main_of(places)
+        if main.suffix.lower() == ".zip" and kind_of(main) == "stills":
+            main = _first_picture(main)
+        kind = kind_of(main)
+        shot = shot_of_file(main, studio().project.shots.folder, rate=TRIAL_RATE if kind == "stills" else "")
+        studio().prepared(shot)
+        about = [Told(name=name, value=value) for name, value in studio().facts(shot).about]
+    return UploadBody(path=str(main), kind=kind, about=about)
 
 
-def _main_of(files: list[FileStorage]) -> FileStorage:
-    """The file that is the source; materials, textures and buffers come beside it."""
-    if len(files) == 1:
-        kind_of(Path(files[0].filename or ""))
-        return files[0]
-    mains = [file for file in files if _is_source(file.filename or "")]
+def _main_of(places: list[Path]) -> Path:
+    """The file that is the source; materials, textures, buffers and further pictures come beside it."""
+    if len(places) == 1:
+        kind_of(places[0])
+        return places[0]
+    by_kind: dict[str, list[Path]] = {}
+    for place in places:
+        if place.suffix.lower() != ".mtl":
+            by_kind.setdefault(_kind_or_none(place), []).append(place)
+    kind = next((kind for kind in MAIN if kind in by_kind), "")
+    mains = sorted(by_kind.get(kind, []))
+    collections = [place for place in mains if place.suffix.lower() == ".pvd" or place.stem.lower() == "index"]
+    if collections or kind in ("stills", "series"):
+        return (collections or mains)[0]
     if len(mains) != 1:
-        names = ", ".join(file.filename or "" for file in mains) or "none"
-        raise Mistake(f"one of the files must be the model or mesh, the others what it needs; found: {names}")
+        names = ", ".join(place.name for place in mains) or "none"
+        raise Mistake(f"one of the files must be the source, the others what it needs; found: {names}")
     return mains[0]
 
 
-def _is_source(name: str) -> bool:
+def _kind_or_none(place: Path) -> str:
     try:
-        kind_of(Path(name))
+        return kind_of(place)
     except Mistake:
-        return False
-    return True
+        return ""
+
+
+def _first_picture(archive: Path) -> Path:
+    """Unpack an archive of pictures beside itself; its first picture."""
+    pictures = [place for place in unpack(archive, archive.parent) if place.suffix.lower() in IMAGES]
+    archive.unlink()
+    return pictures[0]
 
 
 def _safe_name(file: FileStorage) -> str:
@@ -71,9 +89,19 @@ def _safe_name(file: FileStorage) -> str:
     return name
 
 
-def _new_folder(sources: Path, name: str) -> Path:
+@contextmanager
+def _new_folder(name: str) -> Iterator[Path]:
+    """A new folder among the sources, which is gone again when what came cannot be shown."""
+    sources = studio().project.sources
     number, folder = 2, sources / name
     while folder.exists():
         folder, number = sources / f"{name}-{number}", number + 1
     folder.mkdir(parents=True)
-    return folder
+    try:
+        yield folder
+    except VexelError:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    except OSError as error:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise Mistake(f"the upload cannot be kept: {error.strerror}") from None

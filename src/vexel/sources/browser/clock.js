@@ -142,6 +142,7 @@
   const adopt = (root) => {
     for (const animation of root.getAnimations()) {
       if (adopted.has(animation) || animation.__held || animation.playState !== "running") continue;
+      own.pause.call(animation);
       adopted.set(animation, { base: now });
     }
   };
@@ -153,7 +154,6 @@
       const end = animation.effect ? animation.effect.getComputedTiming().endTime : 0;
       const passed = (now - adopted.get(animation).base) * rate;
       const time = rate >= 0 ? passed : end + passed;
-      own.pause.call(animation);
       if (Number.isFinite(end) && ((rate > 0 && time >= end) || (rate < 0 && time <= 0))) {
         own.finish.call(animation);
         adopted.delete(animation);

@@ -1,0 +1,201 @@
+"""Pages: all of their time moves by exact steps, and nothing of them reaches outside."""
+
+import unittest
+import zipfile
+from fractions import Fraction
+
+import numpy as np
+
+from tests.helpers import asked, scratch
+from vexel.core.ease import eased
+from vexel.sources.archive import unpack
+from vexel.sources.contract import SourceError
+from vexel.sources.page import PageFile
+
+BAR = "<style>body{margin:0;background:#000}#b{width:10px;height:64px;background:#fff;%s}</style><div id=b></div>%s"
+
+
+CANVAS = (
+    "<body style='margin:0'><canvas id=c width=200 height=64></canvas>"
+    "<script>const g=c.getContext('%s');%s</script>"
+)
+    "<body style='margin:0'><canvas id=c width=200 height=64></canvas><script>const g=c.getContext('%s');%s</script>"
+)
+
+
+class PageTest(unittest.TestCase):
+    def open(self, html, name="page.html", **options):
+        self.folder = scratch(self)
+        (self.folder / name).write_text(html)
+        return PageFile(self.folder / name, **options)
+
+    def at(self, page, frame, rate=Fraction(10), **how):
+        return page.show(asked({"frame": frame, "rate": rate}, size=how.pop("size", (200, 64)), **how))
+
+    def left(self, picture):
+        """Where the white bar begins, to a fraction of a pixel by its share of the edge pixels."""
+        row = picture[32, :, 0].astype(float) / 255
+        return float((np.arange(len(row)) * row).sum() / row.sum() - (row.sum() - 1) / 2)
+
+    def test_css_easing_is_the_published_curve(self):
+        # CSS Easing Functions, W3C: as core.ease computes it; here the browser's own, seen in pixels.
+        for ease in ("linear", "ease", "ease-in-out"):
+            move = f"animation:m 1s {ease}" + "}@keyframes m{to{transform:translateX(160px)}"
+            page = self.open(BAR % (move, ""))
+            for frame in (0, 3, 5, 9):
+                expected = 160 * eased(ease, np.array([frame / 10]))[0]
+                self.assertAlmostEqual(self.left(self.at(page, frame)), expected, delta=0.6, msg=f"{ease} {frame}")
+
+    def test_every_clock_of_a_page_moves_alike(self):
+        move = "<animate attributeName=x to=160 dur=1s fill=freeze />"
+        svg = f"<svg width=200 height=64><rect width=10 height=64 fill=white>{move}</rect></svg>"
+        place = "b.style.marginLeft=`${%s}px`"
+        for name, html in (
+            (
+                "performance.now",
+                BAR
+                % (
+                    "",
+                    "<script>(function f(){%s;requestAnimationFrame(f)})()</script>"
+                    % (place % "performance.now()*.16"),
+                ),
+            ),
+            (
+                "animation frame",
+                BAR
+                % (
+                    "",
+                    "<script>requestAnimationFrame(function f(t){%s;requestAnimationFrame(f)})</script>"
+                    % (place % "t*.16"),
+                ),
+            ),
+            (
+                "Date",
+                BAR
+                % ("", "<script>const s=Date.now();setInterval(()=>{%s},10)</script>" % (place % "(Date.now()-s)*.16")),
+            ),
+            (
+                "new Date",
+                BAR
+                % (
+                    "",
+                    "<script>const s=+new Date();setInterval(()=>{%s},10)</script>" % (place % "(new Date()-s)*.16"),
+                ),
+            ),
+            (
+                "timeout",
+                BAR
+                % (
+                    "",
+                    "<script>let n=0;setTimeout(function f(){n+=1.6;%s;setTimeout(f,10)},10)</script>" % (place % "n"),
+                ),
+            ),
+            (
+                "Web Animations",
+                BAR
+                % ("", "<script>b.animate([{marginLeft:0},{marginLeft:'160px'}],{duration:1000,fill:'both'})</script>"),
+            ),
+            (
+                "transition",
+                BAR
+                % (
+                    "transition:margin-left 1s linear",
+                    "<script>requestAnimationFrame(()=>{b.offsetLeft;b.style.marginLeft='160px'})</script>",
+                ),
+            ),
+            ("SVG", f"<style>body{{margin:0;background:#000}}</style>{svg}"),
+        ):
+            with self.subTest(name):
+                page = self.open(html)
+                seen = [self.left(self.at(page, frame)) for frame in (0, 2, 5)]
+                np.testing.assert_allclose(seen, [0, 32, 80], atol=1.7)
+
+    def test_any_order_gives_the_same_bytes(self):
+        draw = "g.fillStyle=`hsl(${360*Math.random()} 80% 50%)`;g.fillRect(200*Math.random(),64*Math.random(),30,30)"
+        html = CANVAS % ("2d", f"(function f(){{{draw};requestAnimationFrame(f)}})()")
+        page = self.open(html, seed=5)
+        through = [self.at(page, frame).copy() for frame in range(6)]
+        again = PageFile(self.folder / "page.html", seed=5)
+        for frame in (4, 1, 5, 0):
+            np.testing.assert_array_equal(self.at(again, frame), through[frame])
+        self.assertGreater(np.abs(through[5].astype(int) - through[2]).max(), 0)
+        other = self.at(PageFile(self.folder / "page.html", seed=6), 5)
+        self.assertGreater(np.abs(other.astype(int) - through[5]).max(), 0)
+
+    def test_webgl_is_drawn(self):
+        draw = "g.clearColor(0,t/1000,0,1);g.clear(g.COLOR_BUFFER_BIT)"
+        html = CANVAS % ("webgl2", f"requestAnimationFrame(function f(t){{{draw};requestAnimationFrame(f)}})")
+        page = self.open(html)
+        for frame in (5, 10, 2):
+            np.testing.assert_allclose(self.at(page, frame)[30, 100, :3], (0, 25.5 * frame, 0), atol=1)
+
+    def test_a_page_may_seek_by_itself(self):
+        page = self.open(BAR % ("", "<script>window.vexelSeek=(s,frame)=>{b.style.marginLeft=`${s*160}px`}</script>"))
+        self.assertEqual([round(self.left(self.at(page, frame))) for frame in (9, 2, 5)], [144, 32, 80])
+
+    def test_size_sampling_and_background(self):
+        page = self.open("<body style='margin:0'><div style='width:100px;height:32px;background:#f00'></div>")
+        large = self.at(page, 0, size=(400, 128), layout=(200, 64), background="#0000ff")
+        self.assertEqual(
+            (large.shape, large[63, 199].tolist(), large[65, 199].tolist()),
+            ((128, 400, 4), [255, 0, 0, 255], [0, 0, 255, 255]),
+        )
+        self.assertEqual(self.at(page, 0, background="transparent")[50, 150].tolist(), [0, 0, 0, 0])
+
+    def test_what_a_page_may_not_is_named(self):
+        for html, words in (
+            ("<script>null.x</script>", "page.html, line 1: TypeError"),
+            ("<script>\n\nundefinedName()</script>", "page.html, line 3: ReferenceError: undefinedName is not defined"),
+            ("<script>setTimeout(()=>{throw new Error('late')},50)</script>", "Error: late"),
+            ("<script>Promise.reject(new Error('quiet'))</script>", "Error: quiet"),
+            ("<img src=gone.png>", "it needs gone.png, which is not beside it: bring that file too"),
+            (
+                "<link rel=stylesheet href=https://a.example/x.css>",
+                "it asks for https://a.example/x.css, but a page has no network",
+            ),
+            ("<img src=../../etc/hostname>", "it needs etc/hostname, which is not beside it"),
+            ("<script>alert('hello')</script>", 'it opens a dialog: alert("hello")'),
+            ("<script>window.open('https://a.example')</script>", "it opens another window: https://a.example"),
+            ("<script>location.href='other.html'</script>", "other.html"),
+            ("<script>function f(){setTimeout(f,0)};f()</script>", "its timers never settle"),
+        ):
+            with self.subTest(words), self.assertRaises(SourceError) as caught:
+                self.at(self.open(html), 2)
+            self.assertIn(words, str(caught.exception))
+
+    def test_a_zipped_folder(self):
+        folder = scratch(self)
+        with zipfile.ZipFile(folder / "site.zip", "w") as held:
+            held.writestr("site/index.html", "<body style='margin:0;background:#000'><script src=js/main.js></script>")
+            held.writestr("site/js/main.js", "document.body.style.background = '#0f0'")
+        self.assertEqual(self.at(PageFile(folder / "site.zip"), 0)[5, 5].tolist(), [0, 255, 0, 255])
+
+
+class ArchiveTest(unittest.TestCase):
+    def packed(self, **members):
+        self.folder = scratch(self)
+        with zipfile.ZipFile(self.folder / "a.zip", "w", zipfile.ZIP_DEFLATED) as held:
+            for name, data in members.items():
+                held.writestr(name, data)
+        return self.folder / "a.zip"
+
+    def test_traps_are_refused_before_a_byte_is_written(self):
+        for members, words in (
+            ({"../out.html": b"x"}, "'../out.html', a path that leaves the folder"),
+            ({"/etc/x": b"x"}, "a path that leaves the folder"),
+            ({"..\\out.html": b"x"}, "a path that leaves the folder"),
+            ({"bomb": bytes(60_000_000)}, "would unpack to 60 MB from"),
+            ({f"{n}": b"" for n in range(20_001)}, "holds 20,001 files, more than the 20,000"),
+        ):
+            archive = self.packed(**members)
+            with self.subTest(words), self.assertRaisesRegex(SourceError, words):
+                unpack(archive, self.folder / "to")
+            self.assertFalse((self.folder / "to").exists())
+        archive = self.packed(a=b"x" * 1000)
+        archive.write_bytes(archive.read_bytes()[:40])
+        with self.assertRaisesRegex(SourceError, "a.zip is damaged or locked"):
+            unpack(archive, self.folder / "to")
+
+
+if __name__ == "__main__":
+    unittest.main()
