@@ -16,9 +16,6 @@ BAR = "<style>body{margin:0;background:#000}#b{width:10px;height:64px;background
 
 
 CANVAS = (
-    "<body style='margin:0'><canvas id=c width=200 height=64></canvas>"
-    "<script>const g=c.getContext('%s');%s</script>"
-)
     "<body style='margin:0'><canvas id=c width=200 height=64></canvas><script>const g=c.getContext('%s');%s</script>"
 )
 

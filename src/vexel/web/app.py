@@ -14,6 +14,7 @@ from vexel.web.guard import Guard
 from vexel.web.spec import spec
 from vexel.web.studio import Studio, studio
 
+BLUEPRINTS = tuple(part.blueprint for part in (shots, sources, code, viewfinder, runs, outputs))
 DIST = Path(__file__).parent / "dist"
 MAX_UPLOAD_BYTES = 2 * 1024**3
 log = logging.getLogger("vexel")
@@ -26,8 +27,8 @@ def create_app(made_studio: Studio, guard: Guard) -> Flask:
     app.config["MAX_FORM_PARTS"] = sources.MAX_FILES + 10
     app.extensions["vexel"] = made_studio
     guard.watch(app)
-    for part in (shots, sources, code, viewfinder, runs, outputs):
-        app.register_blueprint(part.blueprint)
+    for blueprint in BLUEPRINTS:
+        app.register_blueprint(blueprint)
     app.get("/api/events")(_events)
     app.get("/")(_page)
     app.get("/<path:name>")(_page)

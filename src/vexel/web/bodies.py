@@ -72,6 +72,7 @@ class ShotLine(BaseModel):
     revision: int
     runs: int
     output: int | None = Field(description="newest compiled file")
+    glance: int = Field(description="frame that shows most of it")
     error: str
 
 

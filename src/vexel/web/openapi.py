@@ -4,15 +4,15 @@ import json
 
 from flask import Flask
 
-from vexel.web import outputs, runs, shots, sources, viewfinder
+from vexel.web.app import BLUEPRINTS
 from vexel.web.spec import spec
 
 
 def document() -> str:
     """The OpenAPI document as JSON text."""
     app = Flask("vexel")
-    for part in (shots, sources, viewfinder, runs, outputs):
-        app.register_blueprint(part.blueprint)
+    for blueprint in BLUEPRINTS:
+        app.register_blueprint(blueprint)
     spec.register(app)
     with app.app_context():
         return json.dumps(spec.spec, indent=1)

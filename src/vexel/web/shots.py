@@ -179,7 +179,11 @@ def _seam(shot: Shot) -> str:
     if shot.clock.span != "loop":
         return ""
     gaps = [finding.what for finding in preflight(shot) if finding.name.endswith("does-not-close")]
-    return "; ".join(gaps) if gaps else "the loop closes: the frame after the last is the first again"
+    if gaps:
+        return "; ".join(gaps)
+    if shot.orbit is None:
+        return "whether it closes is up to the source: compare first and last"
+    return "the loop closes: the frame after the last is the first again"
 
 
 def _line(shot_id: str) -> ShotLine:
@@ -188,7 +192,7 @@ def _line(shot_id: str) -> ShotLine:
     done = (row.id for run in runs for row in project.outputs.of(run.id) if row.state == "done")
     line = ShotLine(
         id=shot_id, title=shot_id, kind="", file="", summary="", size="", edited="", revision=0,
-        runs=len(runs), output=next(done, None), error="",
+        runs=len(runs), output=next(done, None), error="", glance=0,
     )  # fmt: skip
     try:
         kept = project.shots.get(shot_id)
@@ -204,5 +208,7 @@ def _line(shot_id: str) -> ShotLine:
             "size": f"{shot.picture.width} × {shot.picture.height}",
             "edited": kept.edited,
             "revision": kept.revision,
+            # What is shown once begins with little; a loop begins anywhere.
+            "glance": 0 if clock.span == "loop" else clock.frames * 3 // 5,
         }
     )

@@ -16,6 +16,10 @@ from vexel.web.studio import adjusted, studio
 blueprint = Blueprint("viewfinder", __name__, url_prefix="/api")
 
 
+REMEMBERING = ("page", "simulation")
+"""Kinds whose frames depend on those before."""
+
+
 class ViewQuery(BaseModel):
     """Which frame, how large, and what a drag changes without saving.
 
@@ -53,6 +57,9 @@ def cost(shot_id: str) -> CostBody:
     shot = studio().project.shots.shot(shot_id)
     frames = shot.clock.clock().frames
     prepared = studio().prepared(shot)
+    if shot.source.kind in REMEMBERING and frames > 1:
+        # A capture goes on from frame to frame; the way from the first to the middle is not part of a frame's cost.
+        studio().stage.proof(prepared.at, prepared.plan.recipe(frames // 2 - 1))
     size, seconds = studio().stage.proof(prepared.at, prepared.plan.recipe(frames // 2))
     # This stage uses all cores for one frame, as the crew does for several at once.
     expected = capture_cost(frames, seconds, size, workers=1)

@@ -1,4 +1,10 @@
-import { type QueryClient, queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  type QueryClient,
+  queryOptions,
+  useMutation,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { body, client, type Patch, type Shot } from "./client";
 
 export const shotsQuery = queryOptions({
@@ -12,11 +18,28 @@ export const shotQuery = (id: string) =>
     queryFn: () => body(client.GET("/api/shots/{shot_id}", { params: { path: { shot_id: id } } })),
   });
 
-export const sourceQuery = (id: string, file: string) =>
+export const sourceQuery = ({ id, revision }: Pick<Shot, "id" | "revision">) =>
   queryOptions({
-    queryKey: ["source", id, file],
+    queryKey: ["source", id, revision],
     retry: false,
+    placeholderData: keepPreviousData,
     queryFn: () => body(client.GET("/api/shots/{shot_id}/source", { params: { path: { shot_id: id } } })),
+  });
+
+export const codeQuery = (id: string, file: string) =>
+  queryOptions({
+    queryKey: ["code", id, file],
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 0,
+    queryFn: () => body(client.GET("/api/shots/{shot_id}/code", { params: { path: { shot_id: id } } })),
+  });
+
+export const printedQuery = (id: string, version: number) =>
+  queryOptions({
+    queryKey: ["printed", id, version],
+    retry: false,
+    queryFn: () => body(client.GET("/api/shots/{shot_id}/printed", { params: { path: { shot_id: id } } })),
   });
 
 export const costQuery = (id: string, revision: number) =>

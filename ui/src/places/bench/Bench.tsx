@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import { runsOfShotQuery, shotQuery, useEdits } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
@@ -12,6 +12,9 @@ import { Sheet } from "./Sheet";
 import { Strip } from "./Strip";
 import { Title } from "./Title";
 import { Viewfinder } from "./Viewfinder";
+
+// The editor is as large as all else together, so it comes when it is wanted.
+const CodePane = lazy(async () => ({ default: (await import("./CodePane")).CodePane }));
 
 /** One shot: its brief, its figures, its picture and its frames. */
 export function Bench() {
@@ -67,9 +70,23 @@ export function Bench() {
       <div className="flex min-h-0 flex-1">
         <Ends shot={shot} frame={frame} onFrame={setAt} />
         <Viewfinder shot={shot} frame={frame} edit={edit} />
-        <aside className="flex w-[308px] shrink-0 flex-col border-l rule bg-base-100" aria-label="Details">
-          {topic ? (
-            <Sheet topic={topic} shot={shot} edit={edit} frame={frame} onClose={() => setTopic(null)} />
+        <aside
+          className={`flex shrink-0 flex-col border-l rule bg-base-100 ${topic === "code" ? "w-[520px]" : "w-[308px]"}`}
+          aria-label="Details"
+        >
+          {topic === "code" ? (
+            <Suspense fallback={<p className="quiet p-3">Opening the editor…</p>}>
+              <CodePane shot={shot} edit={edit} onClose={() => setTopic(null)} />
+            </Suspense>
+          ) : topic ? (
+            <Sheet
+              topic={topic}
+              shot={shot}
+              edit={edit}
+              frame={frame}
+              onTopic={setTopic}
+              onClose={() => setTopic(null)}
+            />
           ) : (
             <Ready shot={shot} edit={edit} runs={runs?.runs ?? []} />
           )}

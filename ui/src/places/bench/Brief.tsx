@@ -1,8 +1,10 @@
 import type { ReactNode } from "react";
 import type { Shot, ShotDocument } from "../../api/client";
+import { hasDials } from "../../parts/kinds";
 import { short } from "../../parts/words";
+import { useLooks } from "./useLooks";
 
-export type Topic = "source" | "clock" | "orbit" | "lens" | "lanes" | "picture";
+export type Topic = "source" | "code" | "clock" | "orbit" | "lens" | "lanes" | "picture";
 
 interface Props {
   shot: Shot;
@@ -14,6 +16,7 @@ interface Props {
 export function Brief({ shot, topic, onTopic }: Props) {
   const { clock, camera, picture, lanes = [], source } = shot.document;
   const { rig, lens } = camera ?? {};
+  const looks = useLooks(shot);
   const handle = (of: Topic, words: ReactNode, name: string) => (
     <button
       type="button"
@@ -30,12 +33,20 @@ export function Brief({ shot, topic, onTopic }: Props) {
     clock.frames != null ? `${clock.frames.toLocaleString("en")} frames` : `${short(clock.seconds ?? 0)} s`;
   return (
     <p className="mt-1 text-[17px] leading-[1.65]" data-testid="brief">
-      Film {handle("source", subject(source.file), "Source")} for {handle("clock", length, "Length")} at{" "}
+      Film {handle("source", subject(source), "Source")} for {handle("clock", length, "Length")} at{" "}
       {handle("clock", shot.reckoning.rate_label, "Rate")} as {handle("clock", spanWords(clock.span), "Span")}
-      , going {handle("orbit", turnWords(rig?.turns ?? 1), "Turns")} round it{" "}
-      {handle("orbit", rig?.direction === "cw" ? "clockwise" : "counter-clockwise", "Direction")} from{" "}
-      {handle("orbit", heightWords(rig?.elevation_deg ?? 0), "Elevation")} through a{" "}
-      {handle("lens", `${short(lens?.focal_mm ?? 50)} mm`, "Lens")} lens
+      {source.kind === "simulation" && (
+        <>, running {handle("source", `${short(source.pace ?? 1, 4)} s a second`, "Pace")}</>
+      )}
+      {source.kind === "stills" && source.reverse && <>, {handle("source", "backwards", "Order")}</>}
+      {looks && (
+        <>
+          , going {handle("orbit", turnWords(rig?.turns ?? 1), "Turns")} round it{" "}
+          {handle("orbit", rig?.direction === "cw" ? "clockwise" : "counter-clockwise", "Direction")} from{" "}
+          {handle("orbit", heightWords(rig?.elevation_deg ?? 0), "Elevation")} through a{" "}
+          {handle("lens", `${short(lens?.focal_mm ?? 50)} mm`, "Lens")} lens
+        </>
+      )}
       {lanes.length > 0 && ", while "}
       {lanes.map((lane, number) => (
         <span key={lane.drive}>
@@ -44,10 +55,10 @@ export function Brief({ shot, topic, onTopic }: Props) {
         </span>
       ))}
       , in {handle("picture", `${picture?.width} × ${picture?.height}`, "Size")}{" "}
-      {handle("picture", picture?.passes?.[0] ?? "shaded", "Pass")} frames on{" "}
-      {handle("picture", <Ground colour={picture?.background ?? ""} />, "Background")}
-      {source.kind === "model" && lanes.length === 0 && (
-        <>, {handle("lanes", "nothing else moving", "Lanes")}</>
+      {looks && <>{handle("picture", picture?.passes?.[0] ?? "shaded", "Pass")} </>}
+      frames on {handle("picture", <Ground colour={picture?.background ?? ""} />, "Background")}
+      {hasDials(source.kind) && lanes.length === 0 && (
+        <>, {handle("lanes", looks ? "nothing else moving" : "no dial moving", "Lanes")}</>
       )}
       .
     </p>
@@ -56,8 +67,9 @@ export function Brief({ shot, topic, onTopic }: Props) {
 
 type Lane = NonNullable<ShotDocument["lanes"]>[number];
 
-function subject(file: string): string {
-  return file.split("/").pop() ?? file;
+function subject(source: ShotDocument["source"]): string {
+  const name = source.file.split("/").pop() ?? source.file;
+  return source.kind === "stills" ? `${name} and the rest` : name;
 }
 
 function spanWords(span: string | undefined): string {

@@ -1,5 +1,6 @@
-import { CircleCheck, TriangleAlert } from "lucide-react";
+import { CircleCheck, Repeat, TriangleAlert } from "lucide-react";
 import type { Shot } from "../../api/client";
+import { useVersion } from "../../api/version";
 import { usePicture } from "./usePicture";
 
 interface Props {
@@ -12,6 +13,7 @@ interface Props {
 export function Ends({ shot, frame, onFrame }: Props) {
   const last = shot.reckoning.frames - 1;
   const closes = shot.seam.startsWith("the loop closes");
+  const open = shot.seam.startsWith("whether it closes");
   return (
     <div className="well flex w-[176px] shrink-0 flex-col justify-center gap-3 border-r border-black/20 p-3 text-white">
       <End shot={shot} name="First" at={0} current={frame} onFrame={onFrame} />
@@ -23,11 +25,17 @@ export function Ends({ shot, frame, onFrame }: Props) {
           <>
             {closes ? (
               <CircleCheck size={15} className="mt-px shrink-0" aria-hidden />
+            ) : open ? (
+              <Repeat size={15} className="mt-px shrink-0" aria-hidden />
             ) : (
               <TriangleAlert size={15} className="mt-px shrink-0 text-[#ffc46b]" aria-hidden />
             )}
             <span>
-              {closes ? "The loop closes: after the last comes the first again." : `Seam: ${shot.seam}.`}
+              {closes
+                ? "The loop closes: after the last comes the first again."
+                : open
+                  ? "A loop: whether it closes is up to the source. Compare first and last."
+                  : `Seam: ${shot.seam}.`}
             </span>
           </>
         )}
@@ -45,8 +53,9 @@ interface EndProps {
 }
 
 function End({ shot, name, at, current, onFrame }: EndProps) {
+  const version = useVersion(shot.id);
   const { address } = usePicture(
-    { shotId: shot.id, revision: shot.revision, frame: at, width: 300, height: 200, samples: 2 },
+    { shotId: shot.id, revision: shot.revision, version, frame: at, width: 300, height: 200, samples: 2 },
     2,
   );
   const clear = shot.document.picture?.background === "transparent";

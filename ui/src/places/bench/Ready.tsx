@@ -1,8 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Camera, CircleCheck, TriangleAlert } from "lucide-react";
 import { Link, useNavigate } from "react-router";
 import { body, client, type Finding, type Run, type Shot } from "../../api/client";
-import { runQuery } from "../../api/queries";
+import { runQuery, sourceQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
 import { count } from "../../parts/words";
 import { RunLine } from "../runs/RunLine";
@@ -27,18 +27,20 @@ export function Ready({ shot, edit, runs }: Props) {
       navigate(`/runs/${run.id}`);
     },
   });
+  const { data: source } = useQuery(sourceQuery(shot));
+  const findings = [...(source?.findings ?? []), ...shot.findings];
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="min-h-0 flex-1 overflow-auto p-3">
         <h2 className="mb-2 text-[13px] font-semibold uppercase tracking-wide quiet">Preflight</h2>
-        {shot.findings.length === 0 ? (
+        {findings.length === 0 ? (
           <p className="flex items-start gap-2 text-[13px]" data-testid="no-findings">
             <CircleCheck size={16} className="mt-0.5 shrink-0 text-primary" aria-hidden />
             Nothing is off: the count, the seam and the size hold.
           </p>
         ) : (
           <ul className="flex flex-col gap-2">
-            {shot.findings.map((finding) => (
+            {findings.map((finding) => (
               <FindingCard key={finding.name + finding.what} finding={finding} edit={edit} />
             ))}
           </ul>
@@ -83,7 +85,7 @@ export function Ready({ shot, edit, runs }: Props) {
   );
 }
 
-function FindingCard({ finding, edit }: { finding: Finding; edit: Edit }) {
+export function FindingCard({ finding, edit }: { finding: Finding; edit: Edit }) {
   return (
     <li className="rounded-box border border-warning/70 p-2.5 text-[13px]">
       <div className="flex gap-2">

@@ -48,7 +48,9 @@ export function Reckoning({ shot, edit }: { shot: Shot; edit: Edit }) {
         onCommit={(value) => edit({ clock: { frames: value, seconds: null } }, "the number of frames")}
       />
       <Follows when={!byFrames} /> <span>frames</span>
-      <Figure label="a frame" value={`${short(reckoning.degrees_a_frame ?? 0, 3)}°`} />
+      {reckoning.degrees_a_frame != null && (
+        <Figure label="a frame" value={`${short(reckoning.degrees_a_frame, 3)}°`} />
+      )}
       <Cost shot={shot} />
     </div>
   );

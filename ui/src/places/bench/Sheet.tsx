@@ -14,9 +14,13 @@ export interface SheetProps {
   shot: Shot;
   edit: Edit;
   frame: number;
+  onTopic: (topic: Topic) => void;
 }
 
-const SHEETS: Record<Topic, { title: string; Body: (props: SheetProps) => React.ReactNode }> = {
+const SHEETS: Record<
+  Exclude<Topic, "code">,
+  { title: string; Body: (props: SheetProps) => React.ReactNode }
+> = {
   source: { title: "Source", Body: SourceSheet },
   clock: { title: "Clock", Body: ClockSheet },
   orbit: { title: "Orbit", Body: OrbitSheet },
@@ -26,11 +30,17 @@ const SHEETS: Record<Topic, { title: string; Body: (props: SheetProps) => React.
 };
 
 /** All that belongs to one value of the brief. */
-export function Sheet({ topic, onClose, ...props }: SheetProps & { topic: Topic; onClose: () => void }) {
+export function Sheet({
+  topic,
+  onClose,
+  ...props
+}: SheetProps & { topic: Exclude<Topic, "code">; onClose: () => void }) {
   const { title, Body } = SHEETS[topic];
   useEffect(() => {
     const onKey = (event: KeyboardEvent) =>
-      event.key === "Escape" && !(event.target as HTMLElement).closest("input, dialog") && onClose();
+      event.key === "Escape" &&
+      !(event.target as HTMLElement).closest("input, dialog, [data-own-keys]") &&
+      onClose();
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);
   }, [onClose]);

@@ -1,8 +1,10 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Shot } from "../../api/client";
+import { useVersion } from "../../api/version";
 import { Complaint } from "../../parts/Complaint";
 import { short } from "../../parts/words";
 import type { Edit } from "./edit";
+import { useLooks } from "./useLooks";
 import { usePicture } from "./usePicture";
 
 const DEGREES_A_PIXEL = 0.4;
@@ -33,11 +35,14 @@ export function Viewfinder({ shot, frame, edit }: Props) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a new revision ends it
   useEffect(() => setAim(null), [shot.revision]);
 
+  const version = useVersion(shot.id);
+  const looks = useLooks(shot);
   const samples = shot.document.picture?.samples ?? 1;
   const picture = usePicture(
     room && {
       shotId: shot.id,
       revision: shot.revision,
+      version,
       frame,
       width: room.width,
       height: room.height,
@@ -51,6 +56,7 @@ export function Viewfinder({ shot, frame, edit }: Props) {
   const onWheel = useRef<(event: WheelEvent) => void>(() => {});
   onWheel.current = (event) => {
     event.preventDefault();
+    if (!looks) return;
     const to = nearer(aim ?? saved, Math.exp(-event.deltaY / 900));
     setAim(to);
     clearTimeout(rest.current);
@@ -65,7 +71,7 @@ export function Viewfinder({ shot, frame, edit }: Props) {
   }, []);
 
   const onPointerDown = (event: PointerEvent) => {
-    if (event.button !== 0) return;
+    if (event.button !== 0 || !looks) return;
     event.currentTarget.setPointerCapture(event.pointerId);
     drag.current = { x: event.clientX, y: event.clientY, from: aim ?? saved };
   };
@@ -79,7 +85,7 @@ export function Viewfinder({ shot, frame, edit }: Props) {
     drag.current = null;
   };
   const onKeyDown = (event: KeyboardEvent) => {
-    const to = aimed(event.key, aim ?? saved, event.shiftKey ? 10 : 2);
+    const to = looks && aimed(event.key, aim ?? saved, event.shiftKey ? 10 : 2);
     if (to) {
       event.preventDefault();
       save(to);
@@ -97,8 +103,12 @@ export function Viewfinder({ shot, frame, edit }: Props) {
         tabIndex={0}
         data-own-keys
         data-testid="viewfinder"
-        aria-label="Viewfinder: arrow keys orbit, plus and minus change the distance"
-        className="relative m-3 flex min-h-0 flex-1 cursor-grab touch-none items-center justify-center active:cursor-grabbing"
+        aria-label={
+          looks
+            ? "Viewfinder: arrow keys orbit, plus and minus change the distance"
+            : "Viewfinder: the picture"
+        }
+        className={`relative m-3 flex min-h-0 flex-1 touch-none items-center justify-center ${looks ? "cursor-grab active:cursor-grabbing" : ""}`}
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
         onPointerUp={onPointerUp}
@@ -128,10 +138,16 @@ export function Viewfinder({ shot, frame, edit }: Props) {
         <span data-testid="frame-now">
           frame <b>{frame}</b> of {shot.reckoning.frames}
         </span>
-        <span>{short(shown.elevation_deg, 1)}° high</span>
-        <span>start {short(shown.start_deg, 1)}°</span>
-        <span>fills {Math.round(shown.fill * 100)} %</span>
-        <span className="flex-1 text-right font-sans opacity-90">drag to orbit · wheel for distance</span>
+        {looks && (
+          <>
+            <span>{short(shown.elevation_deg, 1)}° high</span>
+            <span>start {short(shown.start_deg, 1)}°</span>
+            <span>fills {Math.round(shown.fill * 100)} %</span>
+          </>
+        )}
+        <span className="flex-1 text-right font-sans opacity-90">
+          {looks ? "drag to orbit · wheel for distance" : "the source draws the picture itself"}
+        </span>
         <span title="From asking to showing">
           {picture.milliseconds ? `${Math.round(picture.milliseconds)} ms` : ""}
         </span>

@@ -4,6 +4,7 @@ import { type Patch, Refusal, refusal } from "../../api/client";
 export interface Wanted {
   shotId: string;
   revision: number;
+  version: number;
   frame: number;
   width: number;
   height: number;

@@ -1,12 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Box, Code, Upload } from "lucide-react";
+import { Upload } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { body, client, refusal, type Schemas } from "../../api/client";
 import { demoSourcesQuery, shotQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
-
-const TAKEN = ".py,.obj,.stl,.ply,.gltf,.glb,.vtp,.mtl,.bin,.png,.jpg,.jpeg";
+import { KINDS, KindIcon } from "../../parts/kinds";
+import { AskRate } from "./AskRate";
 
 /** A new shot from a demo source, an uploaded file or a path on this machine. */
 export function NewShot({ onClose }: { onClose: () => void }) {
@@ -15,16 +15,22 @@ export function NewShot({ onClose }: { onClose: () => void }) {
   const navigate = useNavigate();
   const { data: demos } = useQuery(demoSourcesQuery);
   const [path, setPath] = useState("");
+  const [stills, setStills] = useState<Schemas["UploadBody"] | null>(null);
   useEffect(() => dialog.current?.showModal(), []);
 
   const make = useMutation({
-    mutationFn: async (from: { demo?: string; path?: string; files?: File[] }) => {
-      const place = from.files ? await upload(from.files) : from.path;
+    mutationFn: async ({ files, demo = "", path = "", rate = "" }: Order) => {
+      const brought = files && (await upload(files));
+      if (brought?.kind === "stills") {
+        setStills(brought);
+        return null;
+      }
       return body(
-        client.POST("/api/shots", { body: { demo: from.demo ?? "", path: place ?? "", title: "" } }),
+        client.POST("/api/shots", { body: { demo, path: brought?.path ?? path, title: "", rate } }),
       );
     },
     onSuccess: (shot) => {
+      if (!shot) return;
       queries.setQueryData(shotQuery(shot.id).queryKey, shot);
       void queries.invalidateQueries({ queryKey: ["shots"] });
       navigate(`/shots/${shot.id}`);
@@ -32,12 +38,25 @@ export function NewShot({ onClose }: { onClose: () => void }) {
   });
   const busy = make.isPending;
 
+  if (stills) {
+    return (
+      <dialog ref={dialog} className="modal" aria-label="New shot" onClose={onClose}>
+        <AskRate
+          stills={stills}
+          busy={busy}
+          error={make.error}
+          onRate={(rate) => make.mutate({ path: stills.path, rate })}
+          onCancel={() => dialog.current?.close()}
+        />
+      </dialog>
+    );
+  }
   return (
     <dialog ref={dialog} className="modal" aria-label="New shot" onClose={onClose}>
-      <div className="modal-box max-w-3xl p-5">
+      <div className="modal-box max-w-4xl p-5">
         <h2 className="mb-3 text-xl font-semibold">New shot</h2>
         <Complaint error={make.error} onClose={() => make.reset()} />
-        <div className="mt-3 grid grid-cols-2 gap-5">
+        <div className="mt-3 grid grid-cols-[2fr_3fr] gap-6">
           <section>
             <h3 className="mb-1.5 font-semibold">Your own file</h3>
             <DropPlace busy={busy} onFiles={(files) => make.mutate({ files })} />
@@ -63,22 +82,22 @@ export function NewShot({ onClose }: { onClose: () => void }) {
             </form>
           </section>
           <section>
-            <h3 className="mb-1.5 font-semibold">A demo source</h3>
-            <ul className="flex flex-col gap-2">
+            <h3 className="mb-1.5 font-semibold">Or begin with an example of a kind</h3>
+            <ul className="grid grid-cols-2 gap-2">
               {demos?.sources.map((demo) => (
                 <li key={demo.name}>
                   <button
                     type="button"
                     disabled={busy}
-                    className="flex w-full items-start gap-3 rounded-box border rule p-2.5 text-left hover:border-primary"
+                    className="flex h-full w-full items-start gap-2.5 rounded-box border rule p-2 text-left hover:border-primary"
                     onClick={() => make.mutate({ demo: demo.name })}
                   >
-                    {demo.kind === "model" ? <Code size={18} aria-hidden /> : <Box size={18} aria-hidden />}
+                    <KindIcon kind={demo.kind} />
                     <span>
                       <span className="block font-semibold">
                         {demo.title} <span className="quiet font-normal">· {demo.kind}</span>
                       </span>
-                      <span className="quiet text-[13px]">{demo.about}</span>
+                      <span className="quiet block text-[12px] leading-snug">{demo.about}</span>
                     </span>
                   </button>
                 </li>
@@ -90,7 +109,7 @@ export function NewShot({ onClose }: { onClose: () => void }) {
           <p className="quiet flex-1 text-[13px]">
             {busy
               ? "Reading the source and measuring it…"
-              : "Your own file begins as one turn of 5 s; every value can be pressed and changed."}
+              : "What a file is shows in its content. Every value of the shot can be pressed and changed."}
           </p>
           {busy && <span className="loading loading-spinner loading-sm" />}
           <button type="button" className="btn btn-sm" onClick={() => dialog.current?.close()}>
@@ -119,16 +138,16 @@ function DropPlace({ busy, onFiles }: { busy: boolean; onFiles: (files: File[]) 
       }}
     >
       <Upload size={22} aria-hidden />
-      <span className="font-semibold">Drop a file here, or press to choose</span>
+      <span className="font-semibold">Drop files here, or press to choose</span>
       <span className="quiet text-[13px]">
-        a Python model (.py), or a mesh: OBJ, STL, PLY, glTF, GLB, VTP; with materials and textures, choose
-        all at once
+        {Object.values(KINDS)
+          .map((kind) => kind.bring)
+          .join(" · ")}
       </span>
       <input
         type="file"
         multiple
         className="sr-only"
-        accept={TAKEN}
         disabled={busy}
         data-testid="upload"
         onChange={(event) => event.target.files?.length && onFiles([...event.target.files])}
@@ -137,11 +156,18 @@ function DropPlace({ busy, onFiles }: { busy: boolean; onFiles: (files: File[]) 
   );
 }
 
-async function upload(files: File[]): Promise<string> {
+interface Order {
+  demo?: string;
+  path?: string;
+  files?: File[];
+  rate?: string;
+}
+
+async function upload(files: File[]): Promise<Schemas["UploadBody"]> {
   const form = new FormData();
   for (const file of files) form.append("files", file);
   const answer = await fetch("/api/sources", { method: "POST", body: form });
   const told = await answer.json().catch(() => undefined);
   if (!answer.ok) throw refusal(told, answer.status);
-  return (told as Schemas["UploadBody"]).path;
+  return told as Schemas["UploadBody"];
 }

@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { body, client, type ShotLine } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
+import { useTurn } from "../../parts/turns";
 import { count, when } from "../../parts/words";
 
 export function ShotCard({ line }: { line: ShotLine }) {
@@ -68,7 +69,8 @@ export function ShotCard({ line }: { line: ShotLine }) {
 }
 
 function Glance({ line }: { line: ShotLine }) {
-  const address = `/api/shots/${line.id}/view?frame=0&width=400&height=225&samples=4&revision=${line.revision}`;
+  const address = `/api/shots/${line.id}/view?frame=${line.glance}&width=400&height=225&samples=4&revision=${line.revision}`;
+  const [turn, done] = useTurn();
   const [state, setState] = useState<"loading" | "shown" | "broken">("loading");
   return (
     <>
@@ -78,13 +80,21 @@ function Glance({ line }: { line: ShotLine }) {
           The source gives no picture; open the shot to see why
         </span>
       )}
-      <img
-        src={address}
-        alt={`First frame of ${line.title}`}
-        className={state === "shown" ? "max-h-full max-w-full" : "hidden"}
-        onLoad={() => setState("shown")}
-        onError={() => setState("broken")}
-      />
+      {turn && (
+        <img
+          src={address}
+          alt={`A frame of ${line.title}`}
+          className={state === "shown" ? "max-h-full max-w-full" : "hidden"}
+          onLoad={() => {
+            setState("shown");
+            done();
+          }}
+          onError={() => {
+            setState("broken");
+            done();
+          }}
+        />
+      )}
     </>
   );
 }

@@ -4,6 +4,7 @@ import type { ShotDocument } from "../../../api/client";
 import { sourceQuery } from "../../../api/queries";
 import { Choice } from "../../../parts/Choice";
 import { Complaint } from "../../../parts/Complaint";
+import { hasDials } from "../../../parts/kinds";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import type { SheetProps } from "../Sheet";
 import { Row } from "./Row";
@@ -14,10 +15,11 @@ const EASES = ["linear", "ease", "ease-in", "ease-out", "ease-in-out"] as const;
 
 export function LanesSheet({ shot, edit }: SheetProps) {
   const lanes = shot.document.lanes ?? [];
-  const { data, error } = useQuery(sourceQuery(shot.id, shot.document.source.file));
+  const { data, error } = useQuery(sourceQuery(shot));
   const dials = data?.dials ?? [];
   const driven = new Set(lanes.map((lane) => lane.drive));
-  const free = dials.filter((dial) => !driven.has(`dial:${dial.name}`));
+  const fixed = new Set(data?.settings);
+  const free = dials.filter((dial) => !driven.has(`dial:${dial.name}`) && !fixed.has(dial.name));
   const save = (next: Lane[], what: string) => edit({ lanes: next }, what);
   const change = (number: number, values: Partial<Lane>, what: string) =>
     save(
@@ -29,9 +31,9 @@ export function LanesSheet({ shot, edit }: SheetProps) {
       <Complaint error={error} />
       {lanes.length === 0 && (
         <p className="quiet mb-3 text-[13px]">
-          {shot.document.source.kind === "model"
-            ? "Nothing moves but the camera. A lane drives a dial from one value to another over the shot."
-            : "An object has no dials, so only the camera moves."}
+          {hasDials(shot.document.source.kind)
+            ? "No dial moves yet. A lane drives a dial from one value to another over the shot."
+            : `This kind of source, ${shot.document.source.kind}, has no dials to drive.`}
         </p>
       )}
       {lanes.map((lane, number) => {

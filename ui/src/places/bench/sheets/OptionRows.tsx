@@ -1,0 +1,151 @@
+import type { ReactNode } from "react";
+import type { ShotDocument } from "../../../api/client";
+import { Choice } from "../../../parts/Choice";
+import { NumberEntry } from "../../../parts/NumberEntry";
+import { TextEntry } from "../../../parts/TextEntry";
+import type { Edit } from "../edit";
+import { Row } from "./Row";
+
+interface Props {
+  source: ShotDocument["source"];
+  edit: Edit;
+}
+
+/** What a shot says of how its source is read, kind by kind. */
+export function OptionRows({ source, edit }: Props) {
+  const set = (patch: Record<string, unknown>, what: string) => edit({ source: patch }, what);
+  const seed = (about: string): ReactNode => (
+    <Row name="Seed" hint={about}>
+      <NumberEntry
+        label="Seed"
+        whole
+        min={0}
+        value={"seed" in source ? (source.seed ?? 0) : 0}
+        onCommit={(value) => set({ seed: value }, "the seed")}
+      />
+    </Row>
+  );
+  switch (source.kind) {
+    case "sketch":
+      return seed("of the random numbers that the drawing is given");
+    case "page":
+      return seed("of Math.random");
+    case "simulation":
+      return (
+        <>
+          <Row name="Pace" unit="s a second" hint="simulated seconds a second of video">
+            <NumberEntry
+              label="Pace"
+              min={1e-9}
+              step={0.1}
+              value={source.pace ?? 1}
+              onCommit={(pace) => set({ pace }, "the pace")}
+            />
+          </Row>
+          <Row name="Warm-up" unit="steps" hint="done before frame 0">
+            <NumberEntry
+              label="Warm-up steps"
+              whole
+              min={0}
+              step={10}
+              value={source.warm_up ?? 0}
+              onCommit={(steps) => set({ warm_up: steps }, "the warm-up")}
+            />
+          </Row>
+          {seed("of the random numbers that start is given")}
+        </>
+      );
+    case "object":
+      return (
+        <Row name="Up" hint="the file's axis that points up; auto is y for glTF, else z">
+          <Choice
+            label="Up axis"
+            value={source.up ?? "auto"}
+            options={[
+              { value: "auto", label: "auto" },
+              { value: "y", label: "y" },
+              { value: "z", label: "z" },
+            ]}
+            onChoose={(up) => set({ up }, "the up axis")}
+          />
+        </Row>
+      );
+    case "stills":
+      return (
+        <>
+          <Row name="Rate" unit="pictures a second">
+            <TextEntry
+              label="Rate of the stills"
+              value={source.rate}
+              width="5rem"
+              onCommit={(rate) => set({ rate }, "the rate of the stills")}
+            />
+          </Row>
+          <Row name="Order">
+            <Choice
+              label="Order"
+              value={source.reverse ? "backwards" : "forwards"}
+              options={[
+                { value: "forwards", label: "forwards" },
+                { value: "backwards", label: "backwards" },
+              ]}
+              onChoose={(order) => set({ reverse: order === "backwards" }, "the order")}
+            />
+          </Row>
+          <Row name="Gaps" hint="what a missing number shows">
+            <Choice
+              label="Gaps"
+              value={source.gaps ?? "refuse"}
+              options={[
+                { value: "refuse", label: "refuse" },
+                { value: "hold", label: "hold", hint: "the picture before" },
+                { value: "blend", label: "blend", hint: "its neighbours, mixed" },
+              ]}
+              onChoose={(gaps) => set({ gaps }, "the gaps")}
+            />
+          </Row>
+        </>
+      );
+    case "series":
+      return (
+        <>
+          <Row name="Show">
+            <Choice
+              label="Slices"
+              value={source.rate == null ? "frame" : "rate"}
+              options={[
+                { value: "frame", label: "one a frame" },
+                { value: "rate", label: "at a rate" },
+              ]}
+              onChoose={(how) => set({ rate: how === "rate" ? "12" : null }, "the rate of the data")}
+            />
+          </Row>
+          {source.rate != null && (
+            <>
+              <Row name="Rate" unit="slices a second">
+                <TextEntry
+                  label="Rate of the data"
+                  value={source.rate}
+                  width="5rem"
+                  onCommit={(rate) => set({ rate }, "the rate of the data")}
+                />
+              </Row>
+              <Row name="Between" hint="what stands between two slices">
+                <Choice
+                  label="Between slices"
+                  value={source.between ?? "nearest"}
+                  options={[
+                    { value: "nearest", label: "the one before" },
+                    { value: "linear", label: "both, mixed" },
+                  ]}
+                  onChoose={(between) => set({ between }, "what stands between slices")}
+                />
+              </Row>
+            </>
+          )}
+        </>
+      );
+    default:
+      return null;
+  }
+}

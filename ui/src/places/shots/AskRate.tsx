@@ -1,0 +1,70 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { Complaint } from "../../parts/Complaint";
+
+const USUAL = ["12", "15", "24", "25", "30", "50", "60"];
+
+interface Props {
+  stills: Schemas["UploadBody"];
+  busy: boolean;
+  error: Error | null;
+  onRate: (rate: string) => void;
+  onCancel: () => void;
+}
+
+/** Numbered pictures do not say how fast they follow each other, so the person does. */
+export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
+  const [rate, setRate] = useState("");
+  const pictures = Number(stills.about.find((fact) => fact.name === "pictures")?.value.replaceAll(",", ""));
+  const seconds = pictures / Number(rate);
+  return (
+    <form
+      className="modal-box max-w-lg p-5"
+      data-testid="ask-rate"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (rate.trim()) onRate(rate.trim());
+      }}
+    >
+      <h2 className="mb-2 text-xl font-semibold">How many pictures a second?</h2>
+      <dl className="mb-3 grid grid-cols-[80px_1fr] gap-y-0.5 text-[13px]">
+        {stills.about.map((fact) => (
+          <div key={fact.name} className="contents">
+            <dt className="quiet">{fact.name}</dt>
+            <dd className="figures">{fact.value}</dd>
+          </div>
+        ))}
+      </dl>
+      <div className="flex flex-wrap items-center gap-1.5">
+        {USUAL.map((usual) => (
+          <button
+            key={usual}
+            type="button"
+            aria-pressed={rate === usual}
+            className={`btn btn-sm ${rate === usual ? "btn-primary" : "btn-outline"}`}
+            onClick={() => setRate(usual)}
+          >
+            {usual}
+          </button>
+        ))}
+        <input
+          className="entry w-28"
+          aria-label="Pictures a second"
+          placeholder="or 29.97"
+          value={rate}
+          onChange={(event) => setRate(event.target.value)}
+        />
+        <span className="quiet">{Number.isFinite(seconds) && `${seconds.toFixed(2)} s`}</span>
+      </div>
+      <Complaint error={error} />
+      <div className="mt-4 flex justify-end gap-2">
+        <button type="button" className="btn btn-sm" onClick={onCancel}>
+          Cancel
+        </button>
+        <button type="submit" className="btn btn-primary btn-sm" disabled={busy || !rate.trim()}>
+          Make the shot
+        </button>
+      </div>
+    </form>
+  );
+}
