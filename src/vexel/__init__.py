@@ -1,3 +1,15 @@
 """Vexel: plan a piece of video to the frame, capture it once, prove the file."""
 
+from typing import Any
+
 __version__ = "0.1.0"
+__all__ = ["recorder"]
+
+
+def __getattr__(name: str) -> Any:
+    """Bring the recorder with the libraries that it needs only when it is asked for."""
+    if name == "recorder":
+        from vexel.recording import recorder
+
+        return recorder
+    raise AttributeError(f"module 'vexel' has no attribute {name!r}")

@@ -17,6 +17,7 @@ MAY_IMPORT = {
     "output": {"core", "store"},
     "demo": {"core"},
     "web": {"core", "sources", "stage", "store", "crew", "output", "demo"},
+    "recording": {"core", "sources", "stage", "store"},
     "cli": {"core", "store", "crew", "output", "demo", "web"},
 }
 CORE_LIBRARIES = {"numpy", "scipy", "pydantic"}

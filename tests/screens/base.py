@@ -1,11 +1,13 @@
 """A server with small demo shots, and Debian's Chromium before it."""
 
+import atexit
 import json
 import re
 import shutil
 import tempfile
 import time
 import unittest
+from functools import cache
 from pathlib import Path
 
 from playwright.sync_api import expect, sync_playwright
@@ -21,6 +23,15 @@ FLAGS = [
 FRAMES = 12
 
 
+@cache
+def demo():
+    """The demo project, laid out once for all classes."""
+    folder = Path(tempfile.mkdtemp(prefix="vexel-demo-"))
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    lay_out(folder / "home")
+    return folder / "home"
+
+
 class ScreenTest(unittest.TestCase):
     """One server and one browser a class; a page a test, which must raise no script error."""
 
@@ -29,7 +40,7 @@ class ScreenTest(unittest.TestCase):
         folder = Path(tempfile.mkdtemp(prefix="vexel-screens-"))
         cls.addClassCleanup(shutil.rmtree, folder, ignore_errors=True)
         cls.home = folder / "home"
-        lay_out(cls.home)
+        shutil.copytree(demo(), cls.home)
         for file in (cls.home / "shots").glob("*.json"):
             document = json.loads(file.read_text())
             document["clock"] |= {"rate": "24", "frames": FRAMES, "seconds": None}

@@ -18,8 +18,8 @@ _SOURCES = {
     "lighthouse": ("Lighthouse", "page", "An SVG page: the light flashes twice every ten seconds over a moving sea"),
     "ripples": ("Ripples", "simulation", "Shallow-water waves that cross the basin and come back from its walls"),
     "gauge": ("Gauge readings", "series", "A week of hourly readings from a table, against the computed tide"),
-    "survey": ("Survey stills", "stills", "48 numbered pictures of the tide coming in; one of them is missing"),
-    "quay": ("Quay", "clip", "Three seconds of video, any frame by its number"),
+    "survey": ("Survey stills", "stills", "36 numbered pictures of the tide coming in; one of them is missing"),
+    "quay": ("Quay", "clip", "Two seconds of video, any frame by its number"),
 }
 
 

@@ -1,15 +1,17 @@
 """Footage of the demo that is drawn when it is laid out: survey stills with one missing, and a clip of the quay."""
 
 from fractions import Fraction
+from functools import cache
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
-SIZE = (640, 360)
-SURVEY = range(101, 149)
-MISSING = 127
-CLIP_FRAMES = 72
+Grid = NDArray[np.float32]
+SIZE = (480, 270)
+SURVEY = range(101, 137)
+MISSING = 119
+CLIP_FRAMES = 48
 CLIP_RATE = 24
 
 
@@ -29,7 +31,7 @@ def draw_quay(file: Path) -> None:
     import av
 
     with av.open(str(file), "w") as container:
-        stream = container.add_stream("libx264", CLIP_RATE, options={"crf": "20"})
+        stream = container.add_stream("libx264", CLIP_RATE, options={"crf": "20", "preset": "veryfast"})
         stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
         for number in range(CLIP_FRAMES):
             frame = av.VideoFrame.from_ndarray(_quay(number / CLIP_FRAMES), format="rgb24")
@@ -38,13 +40,15 @@ def draw_quay(file: Path) -> None:
         container.mux(stream.encode())
 
 
-def _grid() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+@cache
+def _grid() -> tuple[Grid, Grid]:
     x, y = np.meshgrid(np.arange(SIZE[0]) / SIZE[1], np.arange(SIZE[1]) / SIZE[1])
-    return x, y
+    return x.astype(np.float32), y.astype(np.float32)
 
 
-def _mixed(a: tuple[int, ...], b: tuple[int, ...], share: NDArray[np.float64]) -> NDArray[np.float64]:
-    return np.array(a) * (1 - share[..., None]) + np.array(b) * share[..., None]
+def _mixed(a: tuple[int, ...], b: tuple[int, ...], share: Grid) -> Grid:
+    low, high = np.array(a, np.float32), np.array(b, np.float32)
+    return low + (high - low) * share[..., None]
 
 
 def _flat(tide: float) -> NDArray[np.uint8]:

@@ -4,7 +4,7 @@ import itertools
 from pathlib import Path
 from statistics import median
 
-from vexel.core.numbered import Numbered, spelled
+from vexel.core.numbered import Numbered, counted, spelled
 from vexel.sources.contract import SourceError
 from vexel.sources.images import Header, header_of
 from vexel.sources.members import Member
@@ -42,23 +42,23 @@ def report(
     if missing := sequence.missing:
         how = {"refuse": "no frame is made until that is settled", "hold": "the one before is held"}
         findings.append(
-            f"{_counted(len(missing), 'number is', 'numbers are')} missing ({spelled(missing)}): "
+            f"{counted(len(missing), 'number is', 'numbers are')} missing ({spelled(missing)}): "
             f"{how.get(gaps, 'its neighbours are blended')}"
         )
     if sequence.doubles:
-        twice = _counted(len(sequence.doubles), "number is", "numbers are")
+        twice = counted(len(sequence.doubles), "number is", "numbers are")
         findings.append(f"{twice} there twice, such as {sequence.doubles[0]}: it is left out")
     for header, names in headers.items():
         if header.width == 0:
             findings.append(header.depth if len(names) == 1 else f"{len(names):,} files cannot be read: {header.depth}")
         elif (header.width, header.height) != (usual.width, usual.height):
             findings.append(
-                f"{_counted(len(names), 'picture is', 'pictures are')} {header.width} × {header.height}, "
+                f"{counted(len(names), 'picture is', 'pictures are')} {header.width} × {header.height}, "
                 f"not {usual.width} × {usual.height}, such as {names[0]}"
             )
         elif header.depth != usual.depth:
             findings.append(
-                f"{_counted(len(names), 'picture is', 'pictures are')} {header.depth}, not {usual.depth}, "
+                f"{counted(len(names), 'picture is', 'pictures are')} {header.depth}, not {usual.depth}, "
                 f"such as {names[0]}"
             )
     findings.extend(_odd_times(members))
@@ -78,14 +78,10 @@ def _odd_times(members: tuple[Member, ...]) -> list[str]:
         hours = (median(m.written for m in new) - median(m.written for m in old)) / 3600
         first = min(old, key=lambda member: member.number)
         return [
-            f"{_counted(len(old), 'picture is', 'pictures are')} {hours:,.1f} hours older than the others, such as "
+            f"{counted(len(old), 'picture is', 'pictures are')} {hours:,.1f} hours older than the others, such as "
             f"{first.name}: perhaps left over from an earlier capture"
         ]
     times = [member.written for member in members]
     if all(a > b for a, b in itertools.pairwise(times)):
         return ["the pictures were written from the last number to the first: perhaps they are to be reversed"]
     return []
-
-
-def _counted(count: int, one: str, many: str) -> str:
-    return f"{count:,} {one if count == 1 else many}"

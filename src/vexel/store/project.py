@@ -32,8 +32,9 @@ class Project:
         self.sources = self.home / "sources"
         self.copies = self.home / "copies"
         self.files = self.home / "outputs"
+        self.glances = self.home / "glances"
         try:
-            for folder in (self.home / "shots", self.sources, self.copies, self.files):
+            for folder in (self.home / "shots", self.sources, self.copies, self.files, self.glances):
                 folder.mkdir(parents=True, exist_ok=True)
             sessions = open_database(self.home / "vexel.db")
         except OSError as error:
@@ -45,7 +46,14 @@ class Project:
 
     def secret(self) -> str:
         """The session secret, kept so that an open browser outlives a restart."""
-        file = self.home / ".session"
+        return self._kept_secret(".session")
+
+    def push_key(self) -> str:
+        """What programs that hand over frames must know."""
+        return self._kept_secret(".push")
+
+    def _kept_secret(self, name: str) -> str:
+        file = self.home / name
         try:
             if not file.exists():
                 file.touch(mode=0o600)

@@ -26,10 +26,13 @@ class Guard:
     secret : str
         What the cookie must hold.
     port : int
+    push_key : str
+        What the address for frames must hold.
     """
 
-    def __init__(self, secret: str, port: int) -> None:
+    def __init__(self, secret: str, port: int, push_key: str = "") -> None:
         self._secret = secret
+        self._push_key = push_key
         self._port = port
         self._token = secrets.token_urlsafe(24)
         self.hosts = {f"{name}:{port}" for name in ("127.0.0.1", "localhost", "[::1]")}
@@ -48,6 +51,8 @@ class Guard:
     def _admit(self) -> BaseResponse | None:
         if request.host not in self.hosts:
             return _refusal("This address is not one of Vexel's own: open the start address that Vexel printed.")
+        if request.path.startswith("/push/"):
+            return self._admit_program()
         origin = request.headers.get("Origin")
         own = {f"http://{host}" for host in self.hosts}
         if request.method not in SAFE_METHODS and origin not in own:
@@ -66,6 +71,14 @@ class Guard:
             )
         return None
 
+    def _admit_program(self) -> BaseResponse | None:
+        """A person's own program brings no cookie and no Origin, but the key; a page would bring an Origin."""
+        key = request.path.split("/")[2]
+        known = bool(self._push_key) and hmac.compare_digest(key.encode(), self._push_key.encode())
+        if known and "Origin" not in request.headers:
+            return None
+        return _refusal("This is not the address for frames: copy it from New shot, or from what Vexel printed.")
+
     def _spend(self, token: str) -> bool:
         if not hmac.compare_digest(token.encode(), self._token.encode()):
             return False
@@ -82,6 +95,6 @@ class Guard:
 
 
 def _refusal(sentence: str) -> Response:
-    if request.path.startswith("/api"):
+    if request.path.startswith(("/api", "/push")):
         return make_response({"error": sentence}, 403)
     return Response(sentence, 403, mimetype="text/plain")

@@ -32,11 +32,12 @@ def serve_home(home: Path, port: int) -> None:
     port = bound.getsockname()[1]
     project = Project(home)
     studio = Studio(project, os.cpu_count() or 1)
-    guard = Guard(project.secret(), port)
+    guard = Guard(project.secret(), port, project.push_key())
     # Events must leave at once, so nothing is gathered before it is sent.
     server = create_server(create_app(studio, guard), sockets=[bound], threads=THREADS, send_bytes=1)
     signal.signal(signal.SIGTERM, _interrupt)
     click.echo(f"Vexel is ready with {project.home}\nOpen this address once: {guard.start_url}")
+    click.echo(f"Programs may hand over frames at http://127.0.0.1:{port}/push/{project.push_key()}")
     try:
         server.run()
     except KeyboardInterrupt:

@@ -14,6 +14,7 @@ from vexel.crew.planner import Planner, Prepared
 from vexel.crew.stage_process import StageProcess
 from vexel.store.project import Project
 from vexel.store.shots import merged, spelled
+from vexel.store.write import write_whole
 from vexel.web.bulletin import Bulletin
 from vexel.web.desk import Desk
 
@@ -56,6 +57,15 @@ class Studio:
         """A frame of a shot as PNG bytes, or JPEG for a passing look."""
         prepared = self.prepared(shot)
         return self.stage.view(prepared.at, prepared.plan.recipe(frame), quick)
+
+    def glance(self, shot: Shot, frame: int) -> bytes:
+        """A small frame of a shot as PNG bytes, kept under its key for the next look at the list."""
+        prepared = self.prepared(shot)
+        recipe = prepared.plan.recipe(frame)
+        file = self.project.glances / f"{recipe.key}.png"
+        if not file.is_file():
+            write_whole(file, self.stage.view(prepared.at, recipe, False))
+        return file.read_bytes()
 
     def close(self) -> None:
         """End everything that works."""

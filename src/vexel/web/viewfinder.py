@@ -24,7 +24,8 @@ class ViewQuery(BaseModel):
     """Which frame, how large, and what a drag changes without saving.
 
     `width` and `height` are the room that the picture may take; `samples` is
-    capped by the shot's own; `quick` takes JPEG for a passing look. `patch` is a merge patch of the shot as JSON text.
+    capped by the shot's own; `quick` takes JPEG for a passing look, `glance`
+    keeps the picture for the list. `patch` is a merge patch of the shot as JSON text.
     """
 
     frame: int = Field(default=0, ge=0)
@@ -32,6 +33,7 @@ class ViewQuery(BaseModel):
     height: int = Field(default=540, ge=16, le=4096)
     samples: int = Field(default=1, ge=1, le=16)
     quick: bool = False
+    glance: bool = False
     patch: str = ""
     revision: int = 0
 
@@ -45,7 +47,7 @@ def view(shot_id: str, query: ViewQuery) -> Response:
         shot = _patched(shot, query.patch)
     shot = _fitted(shot, query)
     frame = min(query.frame, shot.clock.clock().frames - 1)
-    data = studio().view(shot, frame, query.quick)
+    data = studio().glance(shot, frame) if query.glance else studio().view(shot, frame, query.quick)
     kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
     return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
 

@@ -69,7 +69,7 @@ export function ShotCard({ line }: { line: ShotLine }) {
 }
 
 function Glance({ line }: { line: ShotLine }) {
-  const address = `/api/shots/${line.id}/view?frame=${line.glance}&width=400&height=225&samples=4&revision=${line.revision}`;
+  const address = `/api/shots/${line.id}/view?frame=${line.glance}&width=400&height=225&samples=4&glance=1&revision=${line.revision}`;
   const [turn, done] = useTurn();
   const [state, setState] = useState<"loading" | "shown" | "broken">("loading");
   return (

@@ -1,0 +1,201 @@
+"""Frames handed over by a person's own running program.
+
+::
+
+    import vexel
+
+    with vexel.recorder("out/tide", rate=25) as r:
+        for step in range(300):
+            r.add(draw(step))
+
+Frames are numbered in the order of adding, whatever the program's speed.
+"""
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from types import TracebackType
+from typing import Any, Literal, Protocol, Self
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.errors import Mistake
+from vexel.core.numbered import counted
+from vexel.core.picture import TRANSPARENT, is_background
+from vexel.core.rate import Rate
+from vexel.sources.contract import Asked
+from vexel.sources.drawn import drawn
+from vexel.stage.encode import png_bytes
+from vexel.stage.fit import fitted
+from vexel.store.recording import FolderRecording, StudioRecording
+
+DEFAULT_SIZE = (1920, 1080)
+
+
+class Recording(Protocol):
+    """Where frames go."""
+
+    def keep(self, data: bytes) -> int:
+        """Keep a PNG file as the next frame; its number."""
+
+    def close(self) -> None:
+        """All frames are there."""
+
+
+class Recorder:
+    """Takes pictures one after the other; see `recorder`.
+
+    Attributes
+    ----------
+    recording : bool
+        Whether pictures are taken now.
+    frames : int
+        How many were taken.
+    """
+
+    def __init__(
+        self,
+        place: Recording,
+        size: tuple[int, int] | None,
+        background: str,
+        recording: bool,
+        say: Callable[[str], None],
+    ) -> None:
+        self._place = place
+        self._size = size
+        self._background = background
+        self._say = say
+        self.recording = recording
+        self.frames = 0
+        self._tell()
+
+    def add(self, picture: Any) -> int | None:
+        """Take a picture.
+
+        Parameters
+        ----------
+        picture : skia surface, picture or image; matplotlib figure; Pillow image; ndarray; SVG text
+            As a sketch may return it. The first one decides the frames' size,
+            unless a size was given; the others are fitted into it.
+
+        Returns
+        -------
+        int or None
+            The frame's number, or None while switched off.
+
+        Raises
+        ------
+        TypeError, ValueError
+            When it is no picture, naming its type and shape.
+        """
+        if not self.recording:
+            return None
+        size = self._size or _own_size(picture) or DEFAULT_SIZE
+        pixels = drawn(picture, Asked({}, {}, size, size, self._background))
+        if not isinstance(pixels, np.ndarray):
+            raise TypeError("geometry has no camera here: draw it, or make it the source of a shot (@model)")
+        if self._size is None:
+            self._size = size = (pixels.shape[1], pixels.shape[0])
+        number = self._place.keep(png_bytes(self._framed(pixels, size)))
+        self.frames += 1
+        return number
+
+    def on(self) -> None:
+        """Take pictures from now on."""
+        self._switch(True)
+
+    def off(self) -> None:
+        """Take none until switched on again; `add` may be called all the same."""
+        self._switch(False)
+
+    def close(self) -> None:
+        """Write the ledger; frames that were taken stay whatever happens."""
+        self._place.close()
+        self._say(f"vexel: {counted(self.frames, 'frame was', 'frames were')} recorded")
+
+    def __enter__(self) -> Self:
+        """Begin a block that closes the recording at its end."""
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, at: TracebackType | None) -> None:
+        """Close, whether the block ended well or not."""
+        self.close()
+
+    def _switch(self, on: bool) -> None:
+        if on != self.recording:
+            self.recording = on
+            self._tell()
+
+    def _tell(self) -> None:
+        state = "recording" if self.recording else "not recording"
+        self._say(f"vexel: {state}, {counted(self.frames, 'frame')} so far")
+
+    def _framed(self, pixels: NDArray[np.uint8], size: tuple[int, int]) -> NDArray[np.uint8]:
+        return fitted(pixels, size, self._background)
+
+
+def recorder(
+    folder: str | Path = "",
+    *,
+    rate: str | int,
+    studio: str = "",
+    title: str = "Recording",
+    size: tuple[int, int] | None = None,
+    background: str = TRANSPARENT,
+    recording: bool = True,
+    existing: Literal["refuse", "resume", "fresh"] = "refuse",
+    say: Callable[[str], None] | None = None,
+) -> Recorder:
+    """Record frames of a running program.
+
+    Parameters
+    ----------
+    folder : str or Path
+        Where numbered frames and their ledger go, for ``vexel compile``.
+    rate : str or int
+        Frames a second of the video, whatever the program's own speed.
+    studio : str
+        Instead of a folder: the address for frames that a running Vexel tells.
+    title : str
+        Of the shot, and of the files.
+    size : (int, int), optional
+        Width and height; that of the first picture if left out.
+    background : str
+        ``#rrggbb`` or ``transparent``: what shows through.
+    recording : bool
+        Whether it begins switched on.
+    existing : str
+        What becomes of frames that the folder holds already.
+    say : callable, optional
+        Takes a line whenever it is switched on or off; standard error if left
+        out, so that nothing shows in the picture.
+
+    Raises
+    ------
+    Mistake
+        When the call is wrong, or the folder holds other frames.
+    """
+    exact = Rate.parse(str(rate))
+    if not is_background(background):
+        raise Mistake(f'background {background!r} is none: write "#rrggbb" or "transparent"')
+    if bool(folder) == bool(studio):
+        raise Mistake("recorder() takes either a folder or the address of a studio")
+    place: Recording
+    if studio:
+        place = StudioRecording(studio, str(exact), title)
+    else:
+        place = FolderRecording(Path(folder), str(exact), title, existing)
+    return Recorder(place, size, background, recording, say or _to_standard_error)
+
+
+def _own_size(picture: Any) -> tuple[int, int] | None:
+    """Size in pixels that a picture has by itself; None for drawings that take any."""
+    if hasattr(picture, "get_size_inches"):
+        wide, high = picture.get_size_inches() * picture.dpi
+        return round(wide), round(high)
+    return None
+
+
+def _to_standard_error(line: str) -> None:
+    print(line, file=sys.stderr)
