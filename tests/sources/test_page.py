@@ -3,6 +3,7 @@
 import unittest
 import zipfile
 from fractions import Fraction
+from pathlib import Path
 
 import numpy as np
 
@@ -20,7 +21,7 @@ CANVAS = (
 )
 
 
-class PageTest(unittest.TestCase):
+class PageCase(unittest.TestCase):
     def open(self, html, name="page.html", **options):
         self.folder = scratch(self)
         (self.folder / name).write_text(html)
@@ -34,6 +35,8 @@ class PageTest(unittest.TestCase):
         row = picture[32, :, 0].astype(float) / 255
         return float((np.arange(len(row)) * row).sum() / row.sum() - (row.sum() - 1) / 2)
 
+
+class PageTest(PageCase):
     def test_css_easing_is_the_published_curve(self):
         # CSS Easing Functions, W3C: as core.ease computes it; here the browser's own, seen in pixels.
         for ease in ("linear", "ease", "ease-in-out"):
@@ -166,6 +169,52 @@ class PageTest(unittest.TestCase):
             held.writestr("site/index.html", "<body style='margin:0;background:#000'><script src=js/main.js></script>")
             held.writestr("site/js/main.js", "document.body.style.background = '#0f0'")
         self.assertEqual(self.at(PageFile(folder / "site.zip"), 0)[5, 5].tolist(), [0, 255, 0, 255])
+
+
+class LibrariesTest(PageCase):
+    """General animation libraries of the npm registry, development dependencies of ui/, at known instants."""
+
+    MODULES = Path(__file__).parents[2] / "ui/node_modules"
+
+    def with_library(self, file, script):
+        page = self.open(BAR % ("position:absolute;left:0", f"<script type=module>{script}</script>"))
+        for source in (self.MODULES / file).parent.glob("*.js"):
+            (self.folder / source.name).write_bytes(source.read_bytes())
+        return page
+
+    def test_anime(self):
+        script = (
+            "import {animate} from './anime.esm.js';"
+            "animate('#b', {translateX: [0, 160], duration: 1000, ease: 'linear'})"
+        )
+        page = self.with_library("animejs/dist/bundles/anime.esm.js", script)
+        seen = [self.left(self.at(page, frame)) for frame in (0, 2, 5, 9)]
+        # The library begins with the first animation frame that it sees.
+        print(seen)
+        np.testing.assert_allclose(seen, [0, 32, 80, 144], atol=1.7)
+
+    def test_tween(self):
+        script = (
+            "import {Tween, Easing} from './tween.esm.js'; const p = {x: 0};"
+            "const t = new Tween(p).to({x: 160}, 1000).easing(Easing.Quadratic.In).start(0);"
+            "requestAnimationFrame(function f(time)"
+            " {t.update(time); b.style.left = p.x + 'px'; requestAnimationFrame(f)})"
+        )
+        page = self.with_library("@tweenjs/tween.js/dist/tween.esm.js", script)
+        for frame in (0, 3, 5, 10):
+            self.assertAlmostEqual(self.left(self.at(page, frame)), 160 * (frame / 10) ** 2, delta=0.6)
+
+    def test_three_draws_by_webgl(self):
+        script = (
+            "import * as T from './three.module.js';"
+            "const r = new T.WebGLRenderer(); r.setSize(200, 64); document.body.prepend(r.domElement); b.remove();"
+            "const s = new T.Scene(), c = new T.OrthographicCamera(0, 200, 64, 0, -1, 1);"
+            "const m = new T.Mesh(new T.PlaneGeometry(10, 128), new T.MeshBasicMaterial({color: 0xffffff})); s.add(m);"
+            "r.setAnimationLoop(t => {m.position.x = 5 + t * .16; r.render(s, c)})"
+        )
+        page = self.with_library("three/build/three.module.js", script)
+        for frame in (2, 5, 8):
+            self.assertAlmostEqual(self.left(self.at(page, frame)), 16 * frame, delta=0.6)
 
 
 class ArchiveTest(unittest.TestCase):
