@@ -7,8 +7,8 @@ PORT ?= 8137
 PROJECT ?= demo-project
 PYTHON ?= python3
 
-DRAWING := chromium libegl1 libgl1 libgl1-mesa-dri libxrender1 python3-venv
-TESTING := ffmpeg
+DRAWING := chromium-headless-shell libegl1 libgl1 libgl1-mesa-dri libxrender1 python3-venv
+TESTING := chromium ffmpeg
 STAMPS := .stamps
 UI_FILES := $(shell find ui/src ui/public -type f -not -name generated.ts) ui/index.html ui/vite.config.ts
 API_FILES := $(wildcard src/vexel/web/*.py src/vexel/core/*.py)

@@ -17,14 +17,25 @@ The function stays an ordinary one: ``buoy()`` uses the dials' defaults and
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from vexel.core.clock import Instant
 from vexel.core.dial import Dial
 from vexel.sources.marking import Model, Simulation, Sketch
-from vexel.sources.parts import Part, as_part
+
+if TYPE_CHECKING:
+    from vexel.sources.parts import Part
 
 __all__ = ["Instant", "Part", "dial", "model", "part", "simulation", "sketch", "typeface"]
+
+
+def __getattr__(name: str) -> Any:
+    """Bring geometry's libraries only for code that builds some."""
+    if name == "Part":
+        from vexel.sources.parts import Part
+
+        return Part
+    raise AttributeError(f"module 'vexel.author' has no attribute {name!r}")
 
 
 def dial(default: float, low: float, high: float, *, unit: str = "", about: str = "") -> Any:
@@ -54,7 +65,7 @@ def part(
     low: float | None = None,
     high: float | None = None,
     smooth: bool = True,
-) -> Part:
+) -> "Part":
     """Say how a mesh looks; a model may return one part or a list of them.
 
     Parameters
@@ -72,6 +83,8 @@ def part(
     smooth : bool
         Shade through point normals; the mesh's own if it has them.
     """
+    from vexel.sources.parts import as_part
+
     return as_part(mesh, colour=colour, scalars=scalars, colour_map=colour_map, low=low, high=high, smooth=smooth)
 
 

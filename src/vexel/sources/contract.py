@@ -3,14 +3,16 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Protocol, runtime_checkable
+from typing import TYPE_CHECKING, Protocol, TypeAlias, runtime_checkable
 
 import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Failure
 from vexel.core.plan import SourceFacts
-from vexel.sources.parts import Part
+
+if TYPE_CHECKING:
+    from vexel.sources.parts import Part
 
 
 class SourceError(Failure):
@@ -61,7 +63,7 @@ class Asked:
     stamp: str = ""
 
 
-Shown = list[Part] | NDArray[np.uint8]
+Shown: TypeAlias = "list[Part] | NDArray[np.uint8]"
 """Parts, for the camera to look at, or a picture: shape (H, W, 4), sRGB with straight alpha."""
 
 

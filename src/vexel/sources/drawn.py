@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 
 from vexel.core.picture import TRANSPARENT, rgb
 from vexel.sources.contract import Asked, Shown
-from vexel.sources.parts import Part, as_parts, check_parts
 
 MAX_SIDE = 16384
 WANTED = "a picture is an array (H, W), (H, W, 3) or (H, W, 4) of uint8, or of float from 0 to 1"
@@ -50,7 +49,10 @@ def drawn(result: Any, asked: Asked) -> Shown:
         return array_pixels(result)
     if isinstance(result, str):
         return _svg_pixels(result, asked)
-    if isinstance(result, Part | list | tuple) or _is(result, "pyvista", "DataSet", "MultiBlock"):
+    geometry = isinstance(result, list | tuple) or _is(result, "pyvista", "DataSet", "MultiBlock")
+    if geometry or _is(result, "vexel.sources.parts", "Part"):
+        from vexel.sources.parts import as_parts, check_parts
+
         parts = as_parts(result)
         check_parts(parts)
         return parts

@@ -1,29 +1,21 @@
 """Opens a source of any kind."""
 
-from collections.abc import Callable
-from typing import Any
+from importlib import import_module
 
 from vexel.core.plan import SourceAt
-from vexel.sources.clip import ClipFile
 from vexel.sources.contract import Source
-from vexel.sources.model import ModelFile
-from vexel.sources.object import ObjectFile
-from vexel.sources.page import PageFile
-from vexel.sources.series import SeriesFile
-from vexel.sources.simulation import SimulationFile
-from vexel.sources.sketch import SketchFile
-from vexel.sources.stills import StillsFolder
 
-_KINDS: dict[str, Callable[..., Any]] = {
-    "model": ModelFile,
-    "sketch": SketchFile,
-    "simulation": SimulationFile,
-    "series": SeriesFile,
-    "object": ObjectFile,
-    "stills": StillsFolder,
-    "clip": ClipFile,
-    "page": PageFile,
+_KINDS = {
+    "model": ("model", "ModelFile"),
+    "sketch": ("sketch", "SketchFile"),
+    "simulation": ("simulation", "SimulationFile"),
+    "series": ("series", "SeriesFile"),
+    "object": ("object", "ObjectFile"),
+    "stills": ("stills", "StillsFolder"),
+    "clip": ("clip", "ClipFile"),
+    "page": ("page", "PageFile"),
 }
+"""Module and class of each kind; imported when it is opened, since each brings libraries of its own."""
 
 
 def open_source(at: SourceAt) -> Source:
@@ -34,5 +26,6 @@ def open_source(at: SourceAt) -> Source:
     SourceError
         When the file cannot be what the kind says.
     """
-    source: Source = _KINDS[at.kind](at.file, **at.options)
+    module, name = _KINDS[at.kind]
+    source: Source = getattr(import_module(f"vexel.sources.{module}"), name)(at.file, **at.options)
     return source

@@ -1,6 +1,5 @@
 """Source kind ``page``: HTML or SVG with its scripts and assets, shown in a browser whose time stands still."""
 
-import base64
 import math
 import tempfile
 from fractions import Fraction
@@ -14,7 +13,7 @@ from numpy.typing import NDArray
 from vexel.core.picture import TRANSPARENT, rgb
 from vexel.core.plan import SourceFacts
 from vexel.sources.archive import unpacked_page
-from vexel.sources.browser.chromium import browser
+from vexel.sources.browser.chromium import new_page, take_frame
 from vexel.sources.browser.site import ORIGIN, Site
 from vexel.sources.contract import Asked, SourceError
 
@@ -63,7 +62,7 @@ class PageFile:
                 self._load(asked)
                 self._look, self._frame = look, -1
             self._go(frame, rate)
-            return self._picture(asked)
+            return take_frame(self._devtools, *asked.layout, _ratio(asked))
         except Error as error:
             self._look = ()
             if self._site.troubles:
@@ -74,14 +73,13 @@ class PageFile:
         if self._page is not None:
             self._page.context.close()
         self._site = Site(self._file.parent)
-        context = browser().new_context(
-            locale="en-GB", timezone_id="UTC", accept_downloads=False, service_workers="block", reduced_motion=None,
-            viewport={"width": asked.layout[0], "height": asked.layout[1]},
-            device_scale_factor=_ratio(asked),
+        self._page = new_page(
+            *asked.layout, _ratio(asked),
+            locale="en-GB", timezone_id="UTC", accept_downloads=False, service_workers="block",
         )  # fmt: skip
+        context = self._page.context
         context.route("**/*", self._site.answer)
         context.add_init_script(CLOCK.read_text() + f"\n__vexel.seed({self._seed});")
-        self._page = context.new_page()
         self._page.set_default_timeout(LOAD_MS)
         address = f"{ORIGIN}/{self._file.name}"
         self._page.on("download", lambda download: self._note(f"it downloads {download.suggested_filename}"))
@@ -92,7 +90,7 @@ class PageFile:
         self._set_background(asked.background)
         self._page.evaluate("__vexel.settle()")
         self._seeks = bool(self._page.evaluate("__vexel.seeks()"))
-        self._check()
+        self._check(self._page.evaluate("__vexel.errors()"))
 
     def _moved(self, frame: Any, address: str) -> None:
         if frame == self._page.main_frame and frame.url.split("#")[0] not in (address, "about:blank"):
@@ -113,15 +111,15 @@ class PageFile:
     def _go(self, frame: int, rate: Fraction) -> None:
         if frame != self._frame:
             if self._seeks:
-                self._page.evaluate("a => __vexel.seek(...a)", [frame, rate.numerator, rate.denominator])
+                errors = self._page.evaluate("a => __vexel.seek(...a)", [frame, rate.numerator, rate.denominator])
             else:
                 span = [self._frame + 1, frame, rate.numerator, rate.denominator]
-                self._page.evaluate("a => __vexel.go(...a)", span)
+                errors = self._page.evaluate("a => __vexel.go(...a)", span)
             self._frame = frame
-        self._check()
+            self._check(errors)
 
-    def _check(self) -> None:
-        self._site.troubles.extend(self._page.evaluate("__vexel.errors()"))
+    def _check(self, errors: list[str]) -> None:
+        self._site.troubles.extend(errors)
         if self._site.troubles:
             self._look = ()
             raise self._wrong()
@@ -130,13 +128,6 @@ class PageFile:
         first, *more = dict.fromkeys(self._site.troubles)
         others = f" (and {len(more)} more)" if more else ""
         return SourceError(f"{self._name}: {first}{others}")
-
-    def _picture(self, asked: Asked) -> bytes:
-        # Without a clip, a picture has one pixel for each of the page's own, whatever its pixel ratio.
-        clip = {"x": 0, "y": 0, "width": asked.layout[0], "height": asked.layout[1], "scale": _ratio(asked)}
-        order = {"format": "png", "optimizeForSpeed": True, "clip": clip}
-        taken = self._devtools.send("Page.captureScreenshot", order)
-        return base64.b64decode(taken["data"])
 
 
 def _ratio(asked: Asked) -> float:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from fractions import Fraction
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,11 +13,13 @@ from vexel.core.plan import Moment, SourceAt, SourceFacts
 from vexel.core.recipe import FrameRecipe, Seen
 from vexel.sources.contract import Asked, Encoded, Shown, Source, SourceError
 from vexel.sources.opening import open_source
-from vexel.sources.parts import Part, ranges_of
 from vexel.stage.accumulate import mean_of_samples
 from vexel.stage.encode import png_bytes
 from vexel.stage.fit import fitted
-from vexel.stage.scene import Scene
+
+if TYPE_CHECKING:
+    from vexel.sources.parts import Part
+    from vexel.stage.scene import Scene
 
 KEPT_SUBJECTS = 4
 Measured = tuple[tuple[float, float, float], float, dict[str, tuple[float, float]]]
@@ -62,6 +64,8 @@ class Stage:
                 continue
             if isinstance(parts, np.ndarray):
                 return None
+            from vexel.sources.parts import ranges_of
+
             clouds.extend(part.mesh.points for part in parts)
             for name, (low, high) in ranges_of(parts).items():
                 before = ranges.get(name, (low, high))
@@ -98,9 +102,11 @@ class Stage:
         return np.ascontiguousarray(mean_of_samples(self._samples(recipe), recipe.samples)[::-1])
 
     @property
-    def _scene(self) -> Scene:
-        # A source of pictures never needs one.
+    def _scene(self) -> "Scene":
+        # A source of pictures never needs one, nor the seconds that its libraries take.
         if self._made is None:
+            from vexel.stage.scene import Scene
+
             self._made = Scene()
         return self._made
 

@@ -1,6 +1,8 @@
-"""Debian's Chromium, started once a stage process and kept."""
+"""Debian's Chromium without its windows, started once a stage process and kept."""
 
 import atexit
+import base64
+import itertools
 import resource
 import shutil
 from collections.abc import Iterator
@@ -10,6 +12,10 @@ from typing import Any
 
 from vexel.sources.contract import SourceError
 
+PROGRAM = "chromium-headless-shell"
+INTERVAL_MS = 1000 / 60
+_TICKS = itertools.count(1000.0, INTERVAL_MS)
+"""Times of frames for the browser's own clock, which no page sees."""
 FLAGS = (
     "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--hide-scrollbars", "--force-color-profile=srgb",
@@ -20,30 +26,84 @@ FLAGS = (
 )  # fmt: skip
 
 
+FRAME_FLAGS = (
+    "--enable-begin-frame-control", "--run-all-compositor-stages-before-draw", "--disable-threaded-animation",
+    "--disable-threaded-scrolling", "--disable-checker-imaging", "--disable-image-animation-resync",
+)  # fmt: skip
+"""With these, nothing is painted until a frame is asked for, and then once, whole, together with its picture."""
+
+
 @cache
-def browser() -> Any:
-    """The running browser.
+def _player() -> Any:
+    from playwright.sync_api import sync_playwright
+
+    player = sync_playwright().start()
+    atexit.register(player.stop)
+    return player
+
+
+@cache
+def browser(by_frames: bool) -> Any:
+    """A running browser, one that paints by frames or one that paints by itself.
 
     Raises
     ------
     SourceError
         When Chromium is not installed, or does not start.
     """
-    from playwright.sync_api import Error, sync_playwright
+    from playwright.sync_api import Error
 
-    program = shutil.which("chromium")
+    program = shutil.which(PROGRAM)
     if program is None:
-        raise SourceError("Pages are shown by Chromium, which is not installed: run apt-get install chromium")
+        raise SourceError(f"Pages are shown by {PROGRAM}, which is not installed: run apt-get install {PROGRAM}")
     # The sandbox of the browser needs rights that root gives up and containers do not have.
     with _without_memory_bound():
-        player = sync_playwright().start()
+        flags = [*FLAGS, *(FRAME_FLAGS if by_frames else ()), "--no-sandbox"]
         try:
-            started = player.chromium.launch(executable_path=program, args=[*FLAGS, "--no-sandbox"])
+            return _player().chromium.launch(executable_path=program, args=flags)
         except Error as error:
-            player.stop()
             raise SourceError(f"Chromium does not start: {str(error).splitlines()[0]}") from None
-    atexit.register(player.stop)
-    return started
+
+
+def new_page(width: int, height: int, ratio: float, **options: Any) -> Any:
+    """A page in a context of its own.
+
+    Parameters
+    ----------
+    width, height : int
+        In the page's own pixels.
+    ratio : float
+        Pixels of the picture for each of the page's own. At 1 the page paints
+        only when a frame is taken, so that nothing is painted twice.
+    """
+    started = browser(ratio == 1)
+    devtools = started.new_browser_cdp_session()
+    before = set(devtools.send("Target.getBrowserContexts")["browserContextIds"])
+    size = {"width": width, "height": height}
+    context = started.new_context(viewport=size, device_scale_factor=ratio, **options)
+    (number,) = set(devtools.send("Target.getBrowserContexts")["browserContextIds"]) - before
+    if ratio == 1:
+        order = {"url": "about:blank", "browserContextId": number, "enableBeginFrameControl": True}
+        with context.expect_page() as opened:
+            devtools.send("Target.createTarget", order | size)
+        page = opened.value
+    else:
+        page = context.new_page()
+    devtools.detach()
+    return page
+
+
+def take_frame(devtools: Any, width: int, height: int, ratio: float) -> bytes:
+    """A page's picture as a PNG file; see `new_page` for the parameters."""
+    picture = {"format": "png", "optimizeForSpeed": True}
+    if ratio == 1:
+        order = {"frameTimeTicks": next(_TICKS), "interval": INTERVAL_MS, "screenshot": picture}
+        taken = devtools.send("HeadlessExperimental.beginFrame", order)["screenshotData"]
+    else:
+        # Without a clip, there is one pixel for each of the page's own, whatever its ratio.
+        clip = {"x": 0, "y": 0, "width": width, "height": height, "scale": ratio}
+        taken = devtools.send("Page.captureScreenshot", picture | {"clip": clip})["data"]
+    return base64.b64decode(taken)
 
 
 @contextmanager

@@ -303,8 +303,9 @@
       for (let frame = from; frame <= to; frame++) {
         await tick((frame * 1000 * denominator) / numerator);
         await settle();
-        if (errors.length) return;
+        if (errors.length) break;
       }
+      return errors;
     },
     seek: async (frame, numerator, denominator) => {
       const seconds = (frame * denominator) / numerator;
@@ -315,6 +316,7 @@
       }
       await tick(seconds * 1000);
       await settle();
+      return errors;
     },
   };
 })();
