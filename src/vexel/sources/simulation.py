@@ -3,6 +3,7 @@
 import copy
 import hashlib
 import json
+import math
 import time
 from collections.abc import Iterator, Mapping
 from fractions import Fraction
@@ -18,8 +19,12 @@ from vexel.sources.marking import Simulation
 from vexel.sources.sketch import shown
 from vexel.sources.states import States
 
+SAVING_SHARE = 0.015
+"""Keeping states may take this share of the time that stepping takes."""
+FETCH_SAVES = 10
+"""Stepping is preferred to fetching a state that costs as much as so many savings."""
 LASTING_SECONDS = 0.25
-"""A state is kept for good after this much stepping, so that coming back costs no more."""
+"""A state is kept for good after this much stepping, so that coming back costs about as much."""
 
 
 class SimulationFile:
@@ -74,12 +79,16 @@ class SimulationFile:
         if self._state is None:
             raise SourceError(f"{self._code.file.name}: start() returned None; it must return the first state")
         self._first = copy.deepcopy(self._state)
-        self._at, self._since = 0, 0.0
+        self._at, self._since, self._unsaved = 0, 0.0, 0.0
+        self._step_seconds, self._save_seconds = math.inf, 0.0
         self._settings = settings
 
     def _reach(self, step: int) -> None:
         """Bring the state to a step, from the nearest one that is known."""
         if step == self._at:
+            return
+        if self._at < step and (step - self._at) * self._step_seconds < FETCH_SAVES * self._save_seconds:
+            self._advance(step)
             return
         with self._states.stepping():
             known = self._states.nearest(step)
@@ -95,11 +104,19 @@ class SimulationFile:
         """Step on, and keep the state that is reached."""
         begun, from_step = time.perf_counter(), self._at
         self._code.call(self._run, step)
-        self._since += time.perf_counter() - begun
+        took = time.perf_counter() - begun
+        self._step_seconds = took / (step - from_step)
+        self._since += took
+        self._unsaved += took
         if bad := not_finite(self._state):
             raise SourceError(self._when_it_broke(from_step, step, bad))
-        lasting = self._since >= LASTING_SECONDS
+        if self._unsaved * SAVING_SHARE >= self._save_seconds:
+            self._save(step)
+
+    def _save(self, step: int) -> None:
+        begun, lasting = time.perf_counter(), self._since >= LASTING_SECONDS
         self._states.save(step, self._state, lasting)
+        self._save_seconds, self._unsaved = time.perf_counter() - begun, 0.0
         if lasting:
             self._since = 0.0
 
@@ -134,7 +151,9 @@ def not_finite(state: Any, name: str = "the state") -> str:
     for part, value in _parts(state, name):
         if isinstance(value, float | complex) and not np.isfinite(value):
             return part
-        if isinstance(value, np.ndarray) and value.dtype.kind in "fc" and not np.isfinite(value).all():
+        # A sum is finite only if all its terms are, or if they overflow; it needs no array of its own.
+        broken = isinstance(value, np.ndarray) and value.dtype.kind in "fc" and not np.isfinite(value.sum())
+        if broken and not np.isfinite(value).all():
             return part
     return ""
 

@@ -13,6 +13,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
+SUFFIX = ".state"
 LATEST = 12
 """How many of the latest states stay whatever their distance."""
 
@@ -29,18 +30,24 @@ class States:
         self._folder = folder
         folder.mkdir(parents=True, exist_ok=True)
         self._passing: list[int] = []
+        self._lock = (folder / "lock").open("w")
 
     @contextmanager
     def stepping(self) -> Iterator[None]:
         """Hold the right to step; it ends with the process, however that ends."""
-        with (self._folder / "lock").open("w") as lock:
-            fcntl.flock(lock, fcntl.LOCK_EX)
+        fcntl.flock(self._lock, fcntl.LOCK_EX)
+        try:
             yield
+        finally:
+            fcntl.flock(self._lock, fcntl.LOCK_UN)
 
     def nearest(self, step: int) -> int | None:
         """The latest saved step that is not past a step."""
-        saved = [int(path.stem) for path in self._folder.glob("*.state")]
-        return max((s for s in saved if s <= step), default=None)
+        last = self._path(step).name
+        # Names sort as steps do; this is asked at every frame, so no path is made of each.
+        names = os.listdir(self._folder)  # noqa: PTH208
+        found = max((name for name in names if name.endswith(SUFFIX) and name <= last), default="")
+        return int(found.removesuffix(SUFFIX)) if found else None
 
     def load(self, step: int) -> Any:
         """The state after a step; None when it is not there or not whole."""
@@ -62,4 +69,4 @@ class States:
                 self._path(self._passing.pop(0)).unlink()
 
     def _path(self, step: int) -> Path:
-        return self._folder / f"{step:012d}.state"
+        return self._folder / f"{step:012d}{SUFFIX}"
