@@ -1,5 +1,6 @@
 """Pages: all of their time moves by exact steps, and nothing of them reaches outside."""
 
+import subprocess
 import unittest
 import zipfile
 from fractions import Fraction
@@ -129,6 +130,16 @@ class PageTest(PageCase):
         for frame in (5, 10, 2):
             np.testing.assert_allclose(self.at(page, frame)[30, 100, :3], (0, 25.5 * frame, 0), atol=1)
 
+    def test_video_stands_still_between_frames(self):
+        # Ten seconds of grey that rises by 20 codes a second, made by Debian's ffmpeg.
+        page = self.open("<body style='margin:0;background:#000'><video src=v.webm autoplay muted width=200></video>")
+        grey = "geq=lum='20+20*T':cb=128:cr=128"
+        make = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", f"color=s=64x64:r=10:d=10,format=yuv420p,{grey}"]
+        subprocess.run([*make, "-c:v", "libvpx", "-crf", "4", "-b:v", "4M", self.folder / "v.webm"], check=True)
+        levels = [float(self.at(page, frame)[30, 100, 0]) for frame in (5, 40, 41, 80, 20)]
+        np.testing.assert_allclose(np.diff(levels[:4]), np.array([70, 2, 78]) * 255 / 219, atol=3)
+        self.assertAlmostEqual(levels[4] - levels[0], 30 * 255 / 219, delta=3)
+
     def test_a_page_may_seek_by_itself(self):
         page = self.open(BAR % ("", "<script>window.vexelSeek=(s,frame)=>{b.style.marginLeft=`${s*160}px`}</script>"))
         self.assertEqual([round(self.left(self.at(page, frame))) for frame in (9, 2, 5)], [144, 32, 80])
@@ -157,6 +168,7 @@ class PageTest(PageCase):
             ("<script>alert('hello')</script>", 'it opens a dialog: alert("hello")'),
             ("<script>window.open('https://a.example')</script>", "it opens another window: https://a.example"),
             ("<script>location.href='other.html'</script>", "other.html"),
+            ("<a id=a download=x.txt href='data:text/plain,hi'></a><script>a.click()</script>", "it downloads x.txt"),
             ("<script>function f(){setTimeout(f,0)};f()</script>", "its timers never settle"),
         ):
             with self.subTest(words), self.assertRaises(SourceError) as caught:

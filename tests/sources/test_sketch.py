@@ -7,6 +7,7 @@ import numpy as np
 import pyvista as pv
 
 from tests.helpers import asked, scratch
+from vexel.demo import HERE
 from vexel.sources.contract import SourceError
 from vexel.sources.drawn import array_pixels
 from vexel.sources.recognise import kind_of
@@ -97,6 +98,21 @@ class SketchTest(unittest.TestCase):
             self.open("x = 1\n")
         with self.assertRaisesRegex(SourceError, "give canvs a dial as its default.* did you mean canvas"):
             self.open("@sketch\ndef draw(canvs):\n    pass\n")
+
+    def test_the_demo_tide_runs_at_the_published_speeds(self):
+        # IHO constituent list, degrees an hour: M2, S2, N2, K1, O1.
+        published = {"M2": 28.9841042, "S2": 30.0, "N2": 28.4397295, "K1": 15.0410686, "O1": 13.9430356}
+        self.file = scratch(self) / "tide.py"
+        self.file.write_bytes((HERE / "sources/tide.py").read_bytes())
+        tide = SketchFile(self.file)._code.marked.build.__globals__["tide"]
+        hours = np.arange(0, 24 * 369, 0.5)  # a year resolves all five
+        height = tide(hours)
+        for speed in published.values():
+            turn = np.radians(speed) * hours
+            for off in (-0.08, 0.08):
+                beside = np.radians(speed + off) * hours
+                at, near = (abs((height * np.exp(-1j * angle)).mean()) for angle in (turn, beside))
+                self.assertGreater(at, 8 * near, speed)
 
     def test_the_mark_tells_the_kind(self):
         self.open("@sketch\ndef draw():\n    return 1\n")

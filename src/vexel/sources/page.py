@@ -41,6 +41,7 @@ class PageFile:
         self._file = file
         self._look: tuple[object, ...] = ()
         self._page: Any = None
+        self._devtools: Any = None
         self._frame = -1
         # A page remembers, so its frames depend on every step from the first on, and a step on the rate.
         self.facts = SourceFacts(sees=("frame", "rate"), pictures=True)

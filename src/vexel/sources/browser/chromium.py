@@ -5,6 +5,7 @@ import base64
 import itertools
 import resource
 import shutil
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import cache
@@ -14,6 +15,7 @@ from vexel.sources.contract import SourceError
 
 PROGRAM = "chromium-headless-shell"
 INTERVAL_MS = 1000 / 60
+TRIES = 20
 _TICKS = itertools.count(1000.0, INTERVAL_MS)
 """Times of frames for the browser's own clock, which no page sees."""
 FLAGS = (
@@ -76,13 +78,14 @@ def new_page(width: int, height: int, ratio: float, **options: Any) -> Any:
         Pixels of the picture for each of the page's own. At 1 the page paints
         only when a frame is taken, so that nothing is painted twice.
     """
-    started = browser(ratio == 1)
+    by_frames = ratio == 1
+    started = browser(by_frames)
     devtools = started.new_browser_cdp_session()
     before = set(devtools.send("Target.getBrowserContexts")["browserContextIds"])
     size = {"width": width, "height": height}
     context = started.new_context(viewport=size, device_scale_factor=ratio, **options)
     (number,) = set(devtools.send("Target.getBrowserContexts")["browserContextIds"]) - before
-    if ratio == 1:
+    if by_frames:
         order = {"url": "about:blank", "browserContextId": number, "enableBeginFrameControl": True}
         with context.expect_page() as opened:
             devtools.send("Target.createTarget", order | size)
@@ -97,13 +100,23 @@ def take_frame(devtools: Any, width: int, height: int, ratio: float) -> bytes:
     """A page's picture as a PNG file; see `new_page` for the parameters."""
     picture = {"format": "png", "optimizeForSpeed": True}
     if ratio == 1:
-        order = {"frameTimeTicks": next(_TICKS), "interval": INTERVAL_MS, "screenshot": picture}
-        taken = devtools.send("HeadlessExperimental.beginFrame", order)["screenshotData"]
+        taken = _painted(devtools, picture)
     else:
         # Without a clip, there is one pixel for each of the page's own, whatever its ratio.
         clip = {"x": 0, "y": 0, "width": width, "height": height, "scale": ratio}
         taken = devtools.send("Page.captureScreenshot", picture | {"clip": clip})["data"]
     return base64.b64decode(taken)
+
+
+def _painted(devtools: Any, picture: dict[str, Any]) -> str:
+    """A page painted once; again if the browser was still about to show its first frame."""
+    for _ in range(TRIES):
+        order = {"frameTimeTicks": next(_TICKS), "interval": INTERVAL_MS, "screenshot": picture}
+        told = devtools.send("HeadlessExperimental.beginFrame", order)
+        if "screenshotData" in told:
+            return str(told["screenshotData"])
+        time.sleep(0.01)
+    raise SourceError("the browser painted nothing: capture again")
 
 
 @contextmanager

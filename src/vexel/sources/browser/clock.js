@@ -195,7 +195,8 @@
   });
   const moveMedia = async () => {
     for (const element of document.querySelectorAll("audio, video")) {
-      if (element.autoplay) playing(element);
+      // What it has played by itself until it was first looked at does not count.
+      if (element.autoplay && !media.has(element)) media.set(element, { base: now });
       ownPause.call(element);
       const held = media.get(element);
       if (!held) continue;
@@ -210,6 +211,30 @@
         element.currentTime = time;
         await happens(element, ["seeked", "error"], 5000);
       }
+    }
+  };
+  // A player hands its pictures to the painter by a clock of its own, some frames late. So its picture, which is
+  // right as soon as it has been sent there, is painted as the element's background instead.
+  const FITS = { fill: "100% 100%", contain: "contain", cover: "cover", none: "auto", "scale-down": "contain" };
+  const present = async () => {
+    for (const element of document.querySelectorAll("video")) {
+      if (element.readyState < 2 || !element.videoWidth) continue;
+      const canvas = document.createElement("canvas");
+      canvas.width = element.videoWidth;
+      canvas.height = element.videoHeight;
+      canvas.getContext("2d").drawImage(element, 0, 0);
+      const address = canvas.toDataURL();
+      const image = new Image();
+      image.src = address;
+      await image.decode();
+      const look = {
+        "background-image": `url(${address})`,
+        "background-size": FITS[getComputedStyle(element).objectFit],
+        "background-repeat": "no-repeat",
+        "background-position": "center",
+        "object-position": "-100000px 0",
+      };
+      for (const [name, value] of Object.entries(look)) element.style.setProperty(name, value, "important");
     }
   };
   const happens = (target, names, most) =>
@@ -305,6 +330,7 @@
         await settle();
         if (errors.length) break;
       }
+      await present();
       return errors;
     },
     seek: async (frame, numerator, denominator) => {
@@ -316,6 +342,7 @@
       }
       await tick(seconds * 1000);
       await settle();
+      await present();
       return errors;
     },
   };
