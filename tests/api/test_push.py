@@ -105,7 +105,7 @@ class StudioTest(unittest.TestCase):
     def test_the_curl_line_of_the_guide(self):
         frame = scratch(self) / "frame.png"
         cv2.imwrite(str(frame), picture(200))
-        line = self.server.ask("/api/push")[1]["lines"][0]["value"].replace("@frame.png", f"@{frame}")
+        line = self.server.ask("/api/push")[1]["curl"].replace("@frame.png", f"@{frame}")
         for number in (0, 1):
             told = subprocess.run(f"{line} -s", shell=True, capture_output=True, text=True, check=True).stdout
             self.assertEqual(json.loads(told), {"name": "my-frames", "number": number, "frames": number + 1})

@@ -136,6 +136,14 @@ class PrintedBody(BaseModel):
     text: str
 
 
+class PushBody(BaseModel):
+    """How a running program hands over frames."""
+
+    address: str
+    python: str
+    curl: str
+
+
 class SourceBody(BaseModel):
     """What a source says of itself."""
 

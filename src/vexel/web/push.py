@@ -19,7 +19,8 @@ from vexel.core.shot import read_shot_document
 from vexel.sources.contract import SourceError
 from vexel.sources.images import header_of
 from vexel.store.write import write_whole
-from vexel.web.bodies import Told
+from vexel.web.bodies import PushBody
+from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
 
 blueprint = Blueprint("push", __name__)
@@ -28,11 +29,15 @@ _turn = threading.Lock()
 
 
 @blueprint.get("/api/push")
-def push_address() -> dict[str, object]:
+@spec.validate(resp=answers(PushBody))
+def push_address() -> PushBody:
     """The address for frames, for the person to copy."""
     address = f"http://{request.host}/push/{studio().project.push_key()}"
-    line = f'curl --data-binary @frame.png "{address}/my-frames?rate=24"'
-    return {"address": address, "lines": [Told(name="curl", value=line).model_dump()]}
+    return PushBody(
+        address=address,
+        python=f'with vexel.recorder(studio="{address}", rate=24) as r:\n    r.add(picture)',
+        curl=f'curl --data-binary @frame.png "{address}/my-frames?rate=24"',
+    )
 
 
 @blueprint.post("/push/<key>/<name>")

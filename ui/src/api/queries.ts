@@ -55,6 +55,11 @@ export const demoSourcesQuery = queryOptions({
   queryFn: () => body(client.GET("/api/demo-sources")),
 });
 
+export const pushQuery = queryOptions({
+  queryKey: ["push"],
+  queryFn: () => body(client.GET("/api/push")),
+});
+
 export const runsQuery = queryOptions({
   queryKey: ["runs"],
   queryFn: () => body(client.GET("/api/runs")),

@@ -146,7 +146,7 @@ export function Viewfinder({ shot, frame, edit }: Props) {
           </>
         )}
         <span className="flex-1 text-right font-sans opacity-90">
-          {looks ? "drag to orbit · wheel for distance" : "the source draws the picture itself"}
+          {looks ? "drag to orbit · wheel for distance" : "the picture comes from the source as it is"}
         </span>
         <span title="From asking to showing">
           {picture.milliseconds ? `${Math.round(picture.milliseconds)} ms` : ""}

@@ -7,6 +7,7 @@ import { demoSourcesQuery, shotQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
 import { KINDS, KindIcon } from "../../parts/kinds";
 import { AskRate } from "./AskRate";
+import { OwnProgram } from "./OwnProgram";
 
 /** A new shot from a demo source, an uploaded file or a path on this machine. */
 export function NewShot({ onClose }: { onClose: () => void }) {
@@ -80,6 +81,7 @@ export function NewShot({ onClose }: { onClose: () => void }) {
                 Use it
               </button>
             </form>
+            <OwnProgram />
           </section>
           <section>
             <h3 className="mb-1.5 font-semibold">Or begin with an example of a kind</h3>

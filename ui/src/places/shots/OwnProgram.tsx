@@ -1,0 +1,37 @@
+import { useQuery } from "@tanstack/react-query";
+import { Copy } from "lucide-react";
+import { pushQuery } from "../../api/queries";
+
+/** How a person's own running program hands over its frames. */
+export function OwnProgram() {
+  const { data } = useQuery(pushQuery);
+  if (!data) return null;
+  return (
+    <details className="mt-3 text-[13px]" data-testid="own-program">
+      <summary className="cursor-pointer">or frames from your own running program</summary>
+      <Line name="Python" text={data.python} />
+      <Line name="Any language" text={data.curl} />
+    </details>
+  );
+}
+
+function Line({ name, text }: { name: string; text: string }) {
+  return (
+    <div className="mt-2">
+      <div className="flex items-center">
+        <span className="quiet flex-1">{name}</span>
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs"
+          aria-label={`Copy the lines for ${name}`}
+          onClick={() => navigator.clipboard.writeText(text)}
+        >
+          <Copy size={13} aria-hidden /> Copy
+        </button>
+      </div>
+      <pre className="figures max-h-24 overflow-auto whitespace-pre-wrap break-all rounded border rule p-1.5 text-[11px]">
+        {text}
+      </pre>
+    </div>
+  );
+}
