@@ -16,16 +16,11 @@ from vexel.core.plan import SourceFacts
 from vexel.core.rate import Rate
 from vexel.core.slots import Slots
 from vexel.sources.contract import Asked, SourceError
+from vexel.sources.members import stamp_of
 
 HD_LINES = 720
 """From this height on, a clip without colour tags is taken as BT.709, as players do; below as BT.601."""
 _ALPHA_DECODERS = {"vp8": "libvpx", "vp9": "libvpx-vp9"}
-
-
-def stamp_of(file: Path) -> str:
-    """What identifies a clip's content without reading it."""
-    stat = file.stat()
-    return f"{file.name}:{stat.st_size}:{stat.st_mtime_ns}"
 
 
 class ClipFile:

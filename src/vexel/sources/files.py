@@ -18,8 +18,7 @@ from typing import Any
 
 from vexel.core.errors import Mistake
 from vexel.sources.beside_page import beside_page
-from vexel.sources.clip import stamp_of
-from vexel.sources.members import members_of, numbered_meshes
+from vexel.sources.members import members_of, numbered_meshes, stamp_of
 
 MAX_BESIDE_BYTES = 512 * 1024 * 1024
 _seen: dict[tuple[str, int, int], str] = {}

@@ -1,4 +1,4 @@
-"""The files of a numbered image sequence."""
+"""Files that are read where they lie, and the members of a numbered set."""
 
 import os
 import re
@@ -27,6 +27,12 @@ class Member:
 
 MESHES = (".vtu", ".vtp", ".vti", ".vts", ".vtr", ".vtk")
 """VTK files, of which a numbered set is a series."""
+
+
+def stamp_of(file: Path) -> str:
+    """What identifies a file's content without reading it."""
+    stat = file.stat()
+    return f"{file.name}:{stat.st_size}:{stat.st_mtime_ns}"
 
 
 def numbered_meshes(file: Path) -> bool:

@@ -11,10 +11,10 @@ from vexel.core.dial import Dial
 from vexel.core.plan import SourceFacts
 from vexel.core.rate import Rate
 from vexel.core.slots import Slots
-from vexel.sources.clip import stamp_of
 from vexel.sources.code import CodeFile
 from vexel.sources.contract import Asked, Shown, SourceError
 from vexel.sources.marking import Marked
+from vexel.sources.members import stamp_of
 from vexel.sources.parts import as_parts, check_parts
 from vexel.sources.series_data import ArraySlices, MeshSlices, SeriesData, TableSlices, open_data
 from vexel.sources.series_look import ArrayLook, TableLook
