@@ -9,6 +9,7 @@ from vexel.core.plan import SourceAt
 from vexel.core.recipe import FrameRecipe
 from vexel.crew.limits import Limits
 from vexel.crew.stage_process import LimitReached, StageProcess
+from vexel.sources.contract import TookTooLong
 
 _stages: dict[Limits, StageProcess] = {}
 
@@ -48,7 +49,7 @@ def make_frame(number: int, at: SourceAt, recipe: FrameRecipe, path: Path, limit
     stage = _stages.setdefault(limits, StageProcess(limits))
     try:
         size, seconds = stage.make(at, recipe, path)
-    except LimitReached as error:
+    except (LimitReached, TookTooLong) as error:
         return FrameResult(number, error=str(error), at_limit=True)
     except VexelError as error:
         return FrameResult(number, error=str(error))

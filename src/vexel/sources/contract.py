@@ -32,6 +32,10 @@ class SourceError(Failure):
         return type(self), (str(self), self.line)
 
 
+class TookTooLong(SourceError):
+    """A source did not come to an end; its other frames would go the same way."""
+
+
 @dataclass(frozen=True)
 class Asked:
     """What one frame asks of its source.

@@ -15,7 +15,7 @@ from vexel.core.plan import SourceFacts
 from vexel.sources.archive import unpacked_page
 from vexel.sources.browser.chromium import new_page, take_frame
 from vexel.sources.browser.site import ORIGIN, Site
-from vexel.sources.contract import Asked, SourceError
+from vexel.sources.contract import Asked, SourceError, TookTooLong
 
 LOAD_MS = 20_000
 CLOCK = Path(__file__).with_name("browser") / "clock.js"
@@ -54,7 +54,7 @@ class PageFile:
 
     def png(self, asked: Asked) -> bytes:
         """The picture as the browser encodes it; see `Encoded.png`."""
-        from playwright.sync_api import Error
+        from playwright.sync_api import Error, TimeoutError
 
         frame, rate = int(asked.seen["frame"]), Fraction(asked.seen["rate"])
         try:
@@ -64,6 +64,11 @@ class PageFile:
                 self._look, self._frame = look, -1
             self._go(frame, rate)
             return take_frame(self._devtools, *asked.layout, _ratio(asked))
+        except TimeoutError:
+            self._look = ()
+            raise TookTooLong(
+                f"{self._name} did not load within {LOAD_MS // 1000} s: look for a script without an end"
+            ) from None
         except Error as error:
             self._look = ()
             if self._site.troubles:
