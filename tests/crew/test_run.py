@@ -3,6 +3,7 @@
 import errno
 import os
 import unittest
+from dataclasses import replace
 
 from tests.helpers import scratch, shot_document
 from vexel.core.framing import Sphere
@@ -22,9 +23,10 @@ class ScriptedCrew:
     workers = 2
 
     def __init__(self, script=lambda number: None):
-        self.script, self.made = script, []
+        self.script, self.made, self.workers_asked = script, [], []
 
-    def submit(self, done, work, number, at, recipe, path, limits):
+    def submit(self, done, work, number, at, recipe, path, limits, worker=None):
+        self.workers_asked.append((number, worker))
         result = self.script(number)
         if result is None:
             path.write_bytes(recipe.key.encode())
@@ -63,6 +65,17 @@ class RunTest(unittest.TestCase):
         again = ScriptedCrew()
         self.assertEqual(self.go(again, resume=True).kept, 12)
         self.assertEqual(again.made, [])
+
+    def test_a_source_that_walks_gives_each_worker_a_stretch(self):
+        basis = self.prepared.plan.basis
+        plan = replace(
+            self.prepared.plan, basis=replace(basis, facts=replace(basis.facts, walks=True, sees=("frame",)))
+        )
+        self.prepared = replace(self.prepared, plan=plan)
+        crew = ScriptedCrew()
+        outcome = self.go(crew)
+        self.assertEqual((outcome.made, outcome.waiting), (12, 0))
+        self.assertEqual(sorted(crew.workers_asked), [(n, n // 6) for n in range(12)])
 
     def test_a_frame_that_is_gone_or_cut_is_made_again(self):
         self.go(ScriptedCrew())

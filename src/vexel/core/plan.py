@@ -43,6 +43,9 @@ class SourceFacts:
         Whether it gives pictures only, so that nothing is to be measured.
     slots : Slots or None
         The pictures that it has, where they are fixed beforehand.
+    walks : bool
+        Whether each frame is reached through those before it, so that one
+        process does best with frames that follow each other.
     settings : tuple of str
         Dials that decide the whole course, so that no lane may drive them.
     step : str
@@ -59,6 +62,7 @@ class SourceFacts:
     sees: tuple[str, ...] = ()
     pictures: bool = False
     slots: Slots | None = None
+    walks: bool = False
     settings: tuple[str, ...] = ()
     step: str = ""
     size: tuple[int, int] | None = None

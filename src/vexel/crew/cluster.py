@@ -61,9 +61,18 @@ class Crew:
         """Let every worker start its stage, which gets ready by itself."""
         self._client.run(warm, limits)
 
-    def submit(self, done: Callable[[Any], None], work: Callable[..., Any], *arguments: Any) -> None:
-        """Run ``work(*arguments)`` on a worker; `done` gets the result, or an exception."""
-        future = self._client.submit(work, *arguments, pure=False)
+    def submit(
+        self, done: Callable[[Any], None], work: Callable[..., Any], *arguments: Any, worker: int | None = None
+    ) -> None:
+        """Run ``work(*arguments)`` on a worker, a certain one if that can be.
+
+        `done` gets the result, or an exception.
+        """
+        where: dict[str, Any] = {}
+        if worker is not None:
+            known = sorted(self._client.scheduler_info()["workers"])
+            where = {"workers": [known[worker % len(known)]], "allow_other_workers": True} if known else {}
+        future = self._client.submit(work, *arguments, pure=False, **where)
 
         def report(finished: Any) -> None:
             if finished.status == "finished":

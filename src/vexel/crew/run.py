@@ -40,8 +40,10 @@ class Workers(Protocol):
 
     workers: int
 
-    def submit(self, done: Callable[[Any], None], work: Callable[..., Any], *arguments: Any) -> None:
-        """Run ``work(*arguments)``; `done` gets the result, or an exception."""
+    def submit(
+        self, done: Callable[[Any], None], work: Callable[..., Any], *arguments: Any, worker: int | None = None
+    ) -> None:
+        """Run ``work(*arguments)``, on a certain worker if that can be; `done` gets the result, or an exception."""
 
 
 @dataclass(frozen=True)
@@ -124,15 +126,17 @@ class Run:
     def _make(
         self, crew: Workers, keys: dict[str, list[int]], missing: deque[str], told: Callable[[Progress], None]
     ) -> str:
-        under_way: dict[int, str] = {}
+        under_way: dict[int, tuple[str, _Hand]] = {}
+        hands = _hands(missing, crew.workers, self._prepared.plan.basis.facts.walks)
         in_a_row, halt = 0, ""
         self._times.append(time.monotonic())
-        while under_way or (missing and not halt and not self._stop.is_set()):
-            # One frame a worker and one more in hand: no worker waits, and a stop loses little.
-            while missing and len(under_way) < 2 * crew.workers and not halt and not self._stop.is_set():
-                key = missing.popleft()
-                self._send(crew, keys[key][0], key)
-                under_way[keys[key][0]] = key
+        while under_way or (any(hand.waiting for hand in hands) and not halt and not self._stop.is_set()):
+            for hand in hands:
+                while hand.free and not halt and not self._stop.is_set():
+                    key = hand.waiting.popleft()
+                    hand.under_way += 1
+                    under_way[keys[key][0]] = key, hand
+                    self._send(crew, keys[key][0], key, hand.worker)
             result = self._next(halt)
             if result is None:
                 if halt or self._stop.is_set():
@@ -141,7 +145,8 @@ class Run:
             if isinstance(result, Exception):
                 halt = halt or f"The crew broke down: {result}"
                 break
-            key = under_way.pop(result.number)
+            key, hand = under_way.pop(result.number)
+            hand.under_way -= 1
             halt = halt or result.halt
             if not result.halt:
                 self._settle(result, key, keys[key])
@@ -151,9 +156,10 @@ class Run:
             told(self._progress())
         return halt
 
-    def _send(self, crew: Workers, number: int, key: str) -> None:
+    def _send(self, crew: Workers, number: int, key: str, worker: int | None) -> None:
         recipe, path = self._prepared.plan.recipe(number), self._take.path(number, key)
-        crew.submit(self._results.put, make_frame, number, self._prepared.at, recipe, path, self._limits)
+        order = (number, self._prepared.at, recipe, path, self._limits)
+        crew.submit(self._results.put, make_frame, *order, worker=worker)
 
     def _next(self, halt: str) -> FrameResult | Exception | None:
         ending = halt or self._stop.is_set()
@@ -184,3 +190,25 @@ class Run:
         done = self._made + self._kept + self._failed
         elapsed = self._times[-1] - self._times[0] if len(self._times) > 1 else 0.0
         return progress(done, len(self._numbers), len(self._times) - 1, elapsed)
+
+
+@dataclass
+class _Hand:
+    """Frames that are handed out together: to any worker, or a stretch of the shot to one of them."""
+
+    waiting: deque[str]
+    most: int
+    worker: int | None = None
+    under_way: int = 0
+
+    @property
+    def free(self) -> bool:
+        return bool(self.waiting) and self.under_way < self.most
+
+
+def _hands(missing: deque[str], workers: int, walks: bool) -> list[_Hand]:
+    """How frames are handed out: one a worker and one more in hand, so that none waits and a stop loses little."""
+    if not walks or workers == 1:
+        return [_Hand(missing, 2 * workers)]
+    keys, share = list(missing), -(-len(missing) // workers)
+    return [_Hand(deque(keys[n * share : (n + 1) * share]), 2, n) for n in range(workers)]

@@ -44,7 +44,7 @@ class PageFile:
         self._devtools: Any = None
         self._frame = -1
         # A page remembers, so its frames depend on every step from the first on, and a step on the rate.
-        self.facts = SourceFacts(sees=("frame", "rate"), pictures=True)
+        self.facts = SourceFacts(sees=("frame", "rate"), pictures=True, walks=True)
 
     def show(self, asked: Asked) -> NDArray[np.uint8]:
         """Move the page to the frame and take its picture; see `Source.show`."""
