@@ -92,3 +92,11 @@ class Encoded(Protocol):
 
     def png(self, asked: Asked) -> bytes:
         """What `Source.show` gives, as a PNG file."""
+
+
+@runtime_checkable
+class Closing(Protocol):
+    """A source that holds on to something outside its process."""
+
+    def close(self) -> None:
+        """Let go of it."""

@@ -18,11 +18,13 @@ from vexel.sources.browser.site import ORIGIN, Site
 from vexel.sources.contract import Asked, SourceError, TookTooLong
 
 LOAD_MS = 20_000
+MOST_OPENED = 4
+"""Of one page: the viewfinder looks at three places at once, and a page goes forward only."""
 CLOCK = Path(__file__).with_name("browser") / "clock.js"
 
 
 class PageFile:
-    """A page, loaded anew for every sequence of frames that does not go on from the last.
+    """A page, opened as often as it is looked at in different ways or places.
 
     Parameters
     ----------
@@ -39,10 +41,7 @@ class PageFile:
             self._unpacked = tempfile.TemporaryDirectory(prefix="vexel-page-")
             file = unpacked_page(file, Path(self._unpacked.name))
         self._file = file
-        self._look: tuple[object, ...] = ()
-        self._page: Any = None
-        self._devtools: Any = None
-        self._frame = -1
+        self._opened: list[OpenedPage] = []
         # A page remembers, so its frames depend on every step from the first on, and a step on the rate.
         self.facts = SourceFacts(sees=("frame", "rate"), pictures=True, walks=True)
 
@@ -56,33 +55,117 @@ class PageFile:
         """The picture as the browser encodes it; see `Encoded.png`."""
         from playwright.sync_api import Error, TimeoutError
 
-        frame, rate = int(asked.seen["frame"]), Fraction(asked.seen["rate"])
+        frame = int(asked.seen["frame"])
+        opened = self._nearest(asked, frame) or self._open(asked)
         try:
-            look = (rate, asked.layout, asked.size, asked.samples, asked.background)
-            if look != self._look or (frame < self._frame and not self._seeks):
-                self._load(asked)
-                self._look, self._frame = look, -1
-            self._go(frame, rate)
-            return take_frame(self._devtools, *asked.layout, _ratio(asked))
+            opened.go(frame)
+            return opened.picture()
+        except SourceError:
+            self._drop(opened)
+            raise
         except TimeoutError:
-            self._look = ()
+            self._drop(opened)
             raise TookTooLong(
                 f"{self._name} did not load within {LOAD_MS // 1000} s: look for a script without an end"
             ) from None
         except Error as error:
-            self._look = ()
-            if self._site.troubles:
-                raise self._wrong() from None
+            self._drop(opened)
+            opened.check([])
             raise SourceError(f"{self._name}: the browser could not show it: {str(error).splitlines()[0]}") from None
 
-    def _load(self, asked: Asked) -> None:
+    def close(self) -> None:
+        """Close all that was opened."""
+        while self._opened:
+            self._drop(self._opened[0])
+
+    def _nearest(self, asked: Asked, frame: int) -> "OpenedPage | None":
+        """The opened page from which the frame is soonest reached."""
+        ready = [o for o in self._opened if o.look == look_of(asked) and (o.seeks or o.frame <= frame)]
+        found = max(ready, key=lambda o: o.frame, default=None)
+        if found is not None:
+            self._opened.remove(found)
+            self._opened.append(found)
+        return found
+
+    def _open(self, asked: Asked) -> "OpenedPage":
+        """Open the page once more; the one that was longest not looked at makes room."""
+        while len(self._opened) >= MOST_OPENED:
+            self._drop(self._opened[0])
+        opened = OpenedPage(self._file, self._name, self._seed, asked)
+        self._opened.append(opened)
+        return opened
+
+    def _drop(self, opened: "OpenedPage") -> None:
+        self._opened.remove(opened)
+        opened.close()
+
+
+class OpenedPage:
+    """A page in the browser, at some frame.
+
+    Attributes
+    ----------
+    look : tuple
+        All that a picture depends on beside the frame.
+    frame : int
+        Where it stands; -1 before the first one.
+    seeks : bool
+        Whether it goes to any frame by itself.
+    """
+
+    def __init__(self, file: Path, name: str, seed: int, asked: Asked) -> None:
+        self._file, self._name, self._seed = file, name, seed
+        self._place = (*asked.layout, _ratio(asked))
+        self._background = asked.background
+        self._rate = Fraction(asked.seen["rate"])
+        self._site = Site(file.parent)
+        self._page: Any = None
+        self._devtools: Any = None
+        self.look = look_of(asked)
+        self.frame = -1
+        self.seeks = False
+
+    def go(self, frame: int) -> None:
+        """Move to a frame, through all between.
+
+        Raises
+        ------
+        SourceError
+            When the page raised an error, or did what a captured page may not.
+        """
+        if self._page is None:
+            self._load()
+        if frame == self.frame:
+            return
+        rate = (self._rate.numerator, self._rate.denominator)
+        if self.seeks:
+            errors = self._page.evaluate("a => __vexel.seek(...a)", [frame, *rate])
+        else:
+            errors = self._page.evaluate("a => __vexel.go(...a)", [self.frame + 1, frame, *rate])
+        self.frame = frame
+        self.check(errors)
+
+    def picture(self) -> bytes:
+        """What it shows, as a PNG file."""
+        return take_frame(self._devtools, *self._place)
+
+    def check(self, errors: list[str]) -> None:
+        """Raise what went wrong, if anything did."""
+        self._site.troubles.extend(errors)
+        if self._site.troubles:
+            first, *more = dict.fromkeys(self._site.troubles)
+            others = f" (and {len(more)} more)" if more else ""
+            raise SourceError(f"{self._name}: {first}{others}")
+
+    def close(self) -> None:
+        """Close it in the browser."""
         if self._page is not None:
             self._page.context.close()
-        self._site = Site(self._file.parent)
+
+    def _load(self) -> None:
         self._page = new_page(
-            *asked.layout, _ratio(asked),
-            locale="en-GB", timezone_id="UTC", accept_downloads=False, service_workers="block",
-        )  # fmt: skip
+            *self._place, locale="en-GB", timezone_id="UTC", accept_downloads=False, service_workers="block"
+        )
         context = self._page.context
         context.route("**/*", self._site.answer)
         context.add_init_script(CLOCK.read_text() + f"\n__vexel.seed({self._seed});")
@@ -93,10 +176,10 @@ class PageFile:
         self._page.on("framenavigated", lambda frame: self._moved(frame, address))
         self._page.goto(address, wait_until="load")
         self._devtools = context.new_cdp_session(self._page)
-        self._set_background(asked.background)
+        self._set_background()
         self._page.evaluate("__vexel.settle()")
-        self._seeks = bool(self._page.evaluate("__vexel.seeks()"))
-        self._check(self._page.evaluate("__vexel.errors()"))
+        self.seeks = bool(self._page.evaluate("__vexel.seeks()"))
+        self.check(self._page.evaluate("__vexel.errors()"))
 
     def _moved(self, frame: Any, address: str) -> None:
         if frame == self._page.main_frame and frame.url.split("#")[0] not in (address, "about:blank"):
@@ -109,31 +192,16 @@ class PageFile:
     def _note(self, trouble: str) -> None:
         self._site.troubles.append(trouble)
 
-    def _set_background(self, background: str) -> None:
-        red, green, blue, alpha = (0, 0, 0, 0) if background == TRANSPARENT else (*rgb(background), 255)
+    def _set_background(self) -> None:
+        clear = self._background == TRANSPARENT
+        red, green, blue, alpha = (0, 0, 0, 0) if clear else (*rgb(self._background), 255)
         colour = {"r": red, "g": green, "b": blue, "a": alpha / 255}
         self._devtools.send("Emulation.setDefaultBackgroundColorOverride", {"color": colour})
 
-    def _go(self, frame: int, rate: Fraction) -> None:
-        if frame != self._frame:
-            if self._seeks:
-                errors = self._page.evaluate("a => __vexel.seek(...a)", [frame, rate.numerator, rate.denominator])
-            else:
-                span = [self._frame + 1, frame, rate.numerator, rate.denominator]
-                errors = self._page.evaluate("a => __vexel.go(...a)", span)
-            self._frame = frame
-            self._check(errors)
 
-    def _check(self, errors: list[str]) -> None:
-        self._site.troubles.extend(errors)
-        if self._site.troubles:
-            self._look = ()
-            raise self._wrong()
-
-    def _wrong(self) -> SourceError:
-        first, *more = dict.fromkeys(self._site.troubles)
-        others = f" (and {len(more)} more)" if more else ""
-        return SourceError(f"{self._name}: {first}{others}")
+def look_of(asked: Asked) -> tuple[object, ...]:
+    """All that a page's picture depends on beside the frame."""
+    return (Fraction(asked.seen["rate"]), asked.layout, asked.size, asked.samples, asked.background)
 
 
 def _ratio(asked: Asked) -> float:

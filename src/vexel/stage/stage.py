@@ -11,7 +11,7 @@ from vexel.core.framing import sphere_about
 from vexel.core.picture import sample_offsets
 from vexel.core.plan import Moment, SourceAt, SourceFacts
 from vexel.core.recipe import FrameRecipe, Seen
-from vexel.sources.contract import Asked, Encoded, Shown, Source, SourceError
+from vexel.sources.contract import Asked, Closing, Encoded, Shown, Source, SourceError
 from vexel.sources.opening import open_source
 from vexel.stage.accumulate import mean_of_samples
 from vexel.stage.encode import png_bytes
@@ -120,6 +120,8 @@ class Stage:
 
     def _open(self, at: SourceAt) -> Source:
         if self._source is None or self._at != at:
+            if isinstance(self._source, Closing):
+                self._source.close()
             self._source, self._at = None, None
             self._subjects.clear()
             self._source = open_source(at)
