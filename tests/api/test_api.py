@@ -4,6 +4,8 @@ import io
 import json
 import unittest
 
+import cv2
+import numpy as np
 import trimesh
 
 from tests.helpers import HEADER, scratch
@@ -113,6 +115,42 @@ class ShotsTest(ApiTest):
         shot = self.client.post("/api/shots", json={"path": place["path"]}, headers=OWN).json
         self.assertEqual((shot["document"]["title"], shot["reckoning"]["frames"]), ("Ring, once round", 120))
         self.assertEqual(shot["document"]["source"]["file"], "../sources/ring/ring.stl")
+
+    def test_many_pictures_become_one_shot_when_their_rate_is_said(self):
+        pictures = [cv2.imencode(".png", np.full((18, 32, 3), n, np.uint8))[1].tobytes() for n in (10, 20, 30)]
+        # A name may say anything: what a file is shows in its content.
+        names = ("tern.003.png", "tern.001.png", "tern.002.png")
+        brought = self.upload(*zip(names, pictures, strict=True)).json
+        self.assertEqual((brought["kind"], brought["about"][3]), ("stills", {"name": "pictures", "value": "3"}))
+        refused = self.client.post("/api/shots", json={"path": brought["path"]}, headers=OWN)
+        self.assertIn("does not say its rate: give it, such as 24", refused.json["error"])
+        shot = self.client.post("/api/shots", json={"path": brought["path"], "rate": "29.97"}, headers=OWN).json
+        self.assertEqual((shot["reckoning"]["frames"], shot["reckoning"]["rate"]), (3, "30000/1001"))
+        self.assertEqual([shot["document"]["picture"][side] for side in ("width", "height")], [32, 18])
+
+    def test_the_kind_shows_in_the_content(self):
+        movie = self.home / "sources/quay.mp4"
+        for name, data, kind in (
+            ("film.dat", movie.read_bytes(), "clip"),
+            ("page.txt", b"<!doctype html><p>hello", "page"),
+            ("sketch.py", b"from vexel.author import sketch\n@sketch\ndef f(size):\n    return '<svg/>'\n", "sketch"),
+        ):
+            self.assertEqual(self.upload((name, data)).json.get("kind"), kind, name)
+
+    def test_code_is_read_and_written_within_the_project_alone(self):
+        address = "/api/shots/tide-week/code"
+        text = self.client.get(address, headers=HOST).json["text"]
+        saved = self.client.put(address, json={"text": text + "\n# mine\n"}, headers=OWN).json
+        self.assertTrue(saved["text"].endswith("# mine\n"))
+        outside = scratch(self) / "mine.py"
+        outside.write_text(text)
+        shot = self.client.post("/api/shots", json={"path": str(outside)}, headers=OWN).json["id"]
+        self.assertFalse(self.client.get(f"/api/shots/{shot}/code", headers=HOST).json["writable"])
+        refused = self.client.put(f"/api/shots/{shot}/code", json={"text": "x = 1"}, headers=OWN)
+        self.assertIn("lies outside the project", refused.json["error"])
+        self.assertEqual(outside.read_text(), text)
+        told = self.client.get("/api/shots/mooring-buoy/code", headers=HOST).json["error"]
+        self.assertIn("buoy.obj is no text that a person writes", told)
 
     def test_an_upload_that_cannot_be_shown_leaves_nothing(self):
         before = sorted((self.home / "sources").iterdir())
