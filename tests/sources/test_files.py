@@ -1,6 +1,7 @@
 """Which files decide a source's identity."""
 
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 
 from tests.helpers import scratch
 from vexel.sources.files import source_files
@@ -38,6 +39,16 @@ class FilesTest(unittest.TestCase):
         copy = files.copy_to(folder / "copies")
         (folder / "main.py").write_text("b\n")
         self.assertEqual(copy.read_text(), "a\n")
+
+    def test_several_may_copy_at_once(self):
+        folder, copies = scratch(self), scratch(self)
+        for round_number in range(10):
+            (folder / "a.py").write_text(f"x = {round_number}\n" * 2_000)
+            files = source_files("model", folder / "a.py")
+            with ThreadPoolExecutor(8) as together:
+                made = list(together.map(lambda _, f=files: f.copy_to(copies).read_text(), range(8)))
+            self.assertEqual(set(made), {(folder / "a.py").read_text()})
+        self.assertEqual([path.name for path in copies.iterdir() if path.name.startswith(".")], [])
 
     def test_materials_and_textures_belong_to_an_obj(self):
         folder = scratch(self)

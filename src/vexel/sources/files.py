@@ -7,9 +7,9 @@ copied once to a folder named by its digest, and frames are made from there.
 import ast
 import hashlib
 import json
-import os
 import re
 import shutil
+import tempfile
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -54,11 +54,15 @@ class SourceFiles:
             return Path(self.main)
         target = copies / self.digest
         if not target.exists():
-            partial = copies / f".{self.digest}.{os.getpid()}"
-            shutil.rmtree(partial, ignore_errors=True)
+            # A folder of its own, since several requests may copy the same source at once.
+            copies.mkdir(parents=True, exist_ok=True)
+            partial = Path(tempfile.mkdtemp(prefix=".", dir=copies))
             for name in (self.main, *self.beside):
                 (partial / name).parent.mkdir(parents=True, exist_ok=True)
                 shutil.copyfile(self.folder / name, partial / name)
+            if _digest(partial, (self.main, *self.beside)) != self.digest:
+                shutil.rmtree(partial, ignore_errors=True)
+                raise Mistake(f"{self.main} was written anew while it was read: try again")
             try:
                 partial.rename(target)
             except OSError:
@@ -84,10 +88,15 @@ def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProx
     found = sorted({p for p in finder(file) if p != file and p.is_file()})
     inside = [p for p in found if p.is_relative_to(file.parent)]
     names = tuple(str(p.relative_to(file.parent)) for p in inside)
+    return SourceFiles(file.parent, file.name, names, _digest(file.parent, (file.name, *names)))
+
+
+def _digest(folder: Path, names: tuple[str, ...]) -> str:
+    """Over names and contents."""
     digest = hashlib.sha256()
-    for name in (file.name, *names):
-        digest.update(f"{name}\0{_sha256(file.parent / name)}\0".encode())
-    return SourceFiles(file.parent, file.name, names, digest.hexdigest())
+    for name in names:
+        digest.update(f"{name}\0{_sha256(folder / name)}\0".encode())
+    return digest.hexdigest()
 
 
 def _stills_digest(file: Path, options: Mapping[str, Any]) -> str:
