@@ -1,6 +1,7 @@
 """Every kind of source on screen: from its example to a playing file, by upload, and in the editor."""
 
 import io
+import time
 import zipfile
 
 import cv2
@@ -52,9 +53,12 @@ class EditorTest(ScreenTest):
         self.see(self.page.get_by_test_id("editor").locator(".cm-lint-marker-error"))
         for _ in range(40):
             self.page.keyboard.press("Control+z")
+        end = time.monotonic() + 30
+        while "broken(" in file.read_text():
+            self.assertLess(time.monotonic(), end, "undone in the editor, but not in the file")
+            self.page.wait_for_timeout(50)
         self.until("() => !document.querySelector('[data-testid=code-wrong]')")
         self.press("Close the code")
-        self.assertNotIn("broken(", file.read_text())
         file.write_text(before)
 
     def test_a_dial_beside_the_code_changes_the_picture(self):
