@@ -12,7 +12,7 @@ from tests.helpers import scratch
 from vexel.core.clock import Clock
 from vexel.core.errors import Failure, Mistake
 from vexel.core.rate import Rate
-from vexel.output.footage import footage_of, footage_of_frames, gaps, read_picture, sequence
+from vexel.output.footage import footage_of, footage_of_frames, read_picture, sequence
 from vexel.output.inspect import inspect
 
 
@@ -68,7 +68,6 @@ class SequenceTest(unittest.TestCase):
         images(folder, [f"a.{n}.png" for n in (1, 3, 9)])
         with self.assertRaisesRegex(Failure, r"6 numbers are missing \(2, 4, 5, 6, 7 and more\)"):
             footage_of(folder, "24")
-        self.assertEqual((gaps([]), gaps([4]), gaps([7, 4])), ([], [], [5, 6]))
 
     def test_a_folder_that_is_not_there(self):
         with self.assertRaisesRegex(Mistake, "there is no folder"):

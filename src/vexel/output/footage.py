@@ -5,7 +5,7 @@ import json
 import os
 import re
 from collections import deque
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from vexel.core.clock import Clock
 from vexel.core.errors import Failure, Mistake
+from vexel.core.numbered import gaps
 from vexel.core.rate import Rate
 from vexel.core.shot import Shot
 from vexel.store.folder_take import LEDGER, read_ledger
@@ -120,12 +121,6 @@ def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str) -> Foo
             "capture them first, by resuming"
         )
     return Footage(tuple(path for _, path in sorted(ready.items())), Clock(clock.rate, len(ready), clock.span))
-
-
-def gaps(numbers: Iterable[int]) -> list[int]:
-    """Whole numbers that are missing between the lowest and the highest."""
-    held = set(numbers)
-    return [] if not held else sorted(set(range(min(held), max(held) + 1)) - held)
 
 
 def sequence(place: Path) -> dict[int, Path]:

@@ -7,7 +7,8 @@ import cv2
 
 from vexel.core.clock import decimal
 from vexel.core.errors import Mistake
-from vexel.output.footage import gaps, read_picture, sequence
+from vexel.core.numbered import gaps
+from vexel.output.footage import read_picture, sequence
 from vexel.output.readback import video_facts
 from vexel.store.folder_take import LEDGER, read_ledger
 

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Complaint } from "../../parts/Complaint";
+import { Facts } from "../../parts/Facts";
 
 const USUAL = ["12", "15", "24", "25", "30", "50", "60"];
 
@@ -27,14 +28,7 @@ export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
       }}
     >
       <h2 className="mb-2 text-xl font-semibold">How many pictures a second?</h2>
-      <dl className="mb-3 grid grid-cols-[80px_1fr] gap-y-0.5 text-[13px]">
-        {stills.about.map((fact) => (
-          <div key={fact.name} className="contents">
-            <dt className="quiet">{fact.name}</dt>
-            <dd className="figures">{fact.value}</dd>
-          </div>
-        ))}
-      </dl>
+      <Facts facts={stills.about} className="mb-3" />
       <div className="flex flex-wrap items-center gap-1.5">
         {USUAL.map((usual) => (
           <button

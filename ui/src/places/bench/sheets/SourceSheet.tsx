@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { SquarePen } from "lucide-react";
 import { sourceQuery } from "../../../api/queries";
 import { Complaint } from "../../../parts/Complaint";
+import { Facts } from "../../../parts/Facts";
 import { isText, KINDS, KindIcon } from "../../../parts/kinds";
 import { TextEntry } from "../../../parts/TextEntry";
 import { FindingCard } from "../Ready";
@@ -45,16 +46,7 @@ export function SourceSheet({ shot, edit, onTopic }: SheetProps) {
           ))}
         </ul>
       )}
-      {data && data.about.length > 0 && (
-        <dl className="my-3 grid grid-cols-[76px_1fr] gap-x-2 gap-y-1 border-t rule pt-3 text-[13px]">
-          {data.about.map((fact) => (
-            <div key={fact.name} className="contents">
-              <dt className="quiet">{fact.name}</dt>
-              <dd className="figures break-words">{fact.value}</dd>
-            </div>
-          ))}
-        </dl>
-      )}
+      {data && data.about.length > 0 && <Facts facts={data.about} className="my-3 border-t rule pt-3" />}
       <Dials shot={shot} edit={edit} />
     </>
   );
