@@ -141,9 +141,7 @@ def capture(
 
     @cache
     def crew() -> Crew:
-        made = Crew(workers, scheduler)
-        made.warm(limits)
-        return made
+        return Crew(limits, shot.source.kind, workers, scheduler)
 
     with tempfile.TemporaryDirectory(prefix="vexel-copies-") as copies, ThreadPoolExecutor(1) as beside:
         # The crew takes seconds to get ready: for a new take, as long as the source is measured.
@@ -151,7 +149,7 @@ def capture(
         try:
             prepared = Planner(Path(copies), stage, take).prepare(shot, document.absolute().parent)
             stage.close()
-            run = Run(prepared, numbers, take, limits)
+            run = Run(prepared, numbers, take)
             signal.signal(signal.SIGINT, lambda *_: run.stop())
             signal.signal(signal.SIGTERM, lambda *_: run.stop())
             begun = time.monotonic()

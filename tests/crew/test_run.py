@@ -10,7 +10,6 @@ from vexel.core.framing import Sphere
 from vexel.core.plan import Basis, SourceAt, SourceFacts, Subject, make_plan
 from vexel.core.recipe import SourceIdentity
 from vexel.core.shot import Shot
-from vexel.crew.limits import Limits
 from vexel.crew.planner import Prepared
 from vexel.crew.run import Run
 from vexel.crew.work import FrameResult, disk_trouble
@@ -21,18 +20,25 @@ class ScriptedCrew:
     """Makes each frame at once in this process, by a script of what goes wrong where."""
 
     workers = 2
+    seconds = 0.3
 
     def __init__(self, script=lambda number: None):
-        self.script, self.made, self.workers_asked = script, [], []
+        self.script, self.made, self.workers_asked, self.orders = script, [], [], []
 
-    def submit(self, done, work, number, at, recipe, path, limits, worker=None):
-        self.workers_asked.append((number, worker))
-        result = self.script(number)
-        if result is None:
-            path.write_bytes(recipe.key.encode())
-            self.made.append(number)
-            result = FrameResult(number, 0.1, 64)
-        done(result)
+    def make(self, done, at, orders, worker=None):
+        self.orders.append(len(orders))
+        results = []
+        for order in orders:
+            self.workers_asked.append((order.number, worker))
+            result = self.script(order.number)
+            if result is None:
+                order.path.write_bytes(order.recipe.key.encode())
+                self.made.append(order.number)
+                result = FrameResult(order.number, self.seconds, 64)
+            results.append(result)
+            if result.halt or result.at_limit:
+                break
+        done(results)
 
 
 class RunTest(unittest.TestCase):
@@ -49,7 +55,7 @@ class RunTest(unittest.TestCase):
     def go(self, crew, resume=False, **options):
         take = FolderTake(self.folder, self.shot)
         take.enter(resume=resume, fresh=not resume)
-        run = Run(self.prepared, range(12), take, Limits(1, 1))
+        run = Run(self.prepared, range(options.get("frames", 12)), take)
         outcome = run.go(lambda: options.get("before", lambda run: None)(run) or crew)
         take.save()
         return outcome
@@ -76,6 +82,20 @@ class RunTest(unittest.TestCase):
         outcome = self.go(crew)
         self.assertEqual((outcome.made, outcome.waiting), (12, 0))
         self.assertEqual(sorted(crew.workers_asked), [(n, n // 6) for n in range(12)])
+
+    def test_quick_frames_are_ordered_several_at_a_time_and_none_is_lost_when_one_of_them_halts(self):
+        document = shot_document({"kind": "object", "file": "a.obj"}, frames=200)
+        self.shot = Shot.model_validate(document, strict=False)
+        self.prepared = replace(self.prepared, plan=make_plan(self.shot, self.prepared.plan.basis))
+        crew = ScriptedCrew(lambda n: FrameResult(n, error="x", halt="full") if n == 90 else None)
+        crew.seconds = 0.02
+        outcome = self.go(crew, frames=200)
+        self.assertEqual((max(crew.orders), outcome.halt), (12, "full"))
+        self.assertEqual(outcome.made + outcome.waiting, 200)
+        crew = ScriptedCrew(lambda n: None)
+        crew.seconds = 0.02
+        outcome = self.go(crew, resume=True, frames=200)
+        self.assertEqual((outcome.made + outcome.kept, crew.orders[-1]), (200, 1))
 
     def test_a_frame_that_is_gone_or_cut_is_made_again(self):
         self.go(ScriptedCrew())

@@ -138,7 +138,7 @@ class CommandTest(unittest.TestCase):
         folder = frames.files[0].parent
         frames.files[2].unlink()
         for arguments, status, words in (
-            ((folder, "-o", "a.mp4", "--rate", "24"), 1, "1 numbers are missing (2)"),
+            ((folder, "-o", "a.mp4", "--rate", "24"), 1, "1 number is missing (2)"),
             ((scratch(self), "-o", "a.mp4", "--rate", "24"), 2, "holds no numbered images"),
             ((folder, "-o", "a.avi", "--rate", "24"), 2, "name the output with .mp4 or .gif"),
             ((folder, "-o", "a.mp4", "--recipe", "gfi"), 2, "did you mean gif?"),
@@ -147,7 +147,7 @@ class CommandTest(unittest.TestCase):
             run = vexel("compile", *arguments)
             self.assertEqual(run.returncode, status, run.stderr)
             self.assertIn(words, run.stderr)
-        self.assertIn("1 numbers are missing: 2", vexel("inspect", folder).stdout)
+        self.assertIn("1 number is missing (2)", vexel("inspect", folder).stdout)
 
 
 if __name__ == "__main__":

@@ -46,7 +46,7 @@ class SequenceTest(unittest.TestCase):
     def test_a_pattern_picks_one_of_several(self):
         folder = scratch(self)
         images(folder, ["a.01.png", "a.02.png", "b.01.png"])
-        with self.assertRaisesRegex(Mistake, r"2 sequences \(a\.…, b\.…\): name one by a pattern, such as a\.%04d"):
+        with self.assertRaisesRegex(Mistake, r"2 sequences \(a\.%02d\.png, b\.%02d\.png…\): name one by its pattern"):
             footage_of(folder, "24")
         for pattern in ("a.%02d.png", "a.*.png", "a.0?.png"):
             self.assertEqual(sorted(sequence(folder / pattern)), [1, 2], pattern)
@@ -66,7 +66,7 @@ class SequenceTest(unittest.TestCase):
     def test_says_which_numbers_are_missing(self):
         folder = scratch(self)
         images(folder, [f"a.{n}.png" for n in (1, 3, 9)])
-        with self.assertRaisesRegex(Failure, r"6 numbers are missing \(2, 4, 5, 6, 7 and more\)"):
+        with self.assertRaisesRegex(Failure, r"6 numbers are missing \(2, 4 to 8\)"):
             footage_of(folder, "24")
 
     def test_a_folder_that_is_not_there(self):
@@ -126,7 +126,7 @@ class InspectTest(unittest.TestCase):
         self.assertEqual((told["kind"], told["facts"]["frames"], told["facts"]["size"]), ("sequence", 4, "8 × 6"))
         self.assertEqual(
             told["findings"],
-            ["1 numbers are missing: 3", "1 files are of another size than the first, such as a.5.png"],
+            ["1 number is missing (3)", "1 file has another size than the first, such as a.5.png"],
         )
 
     def test_a_take_tells_its_failures(self):
@@ -134,7 +134,7 @@ class InspectTest(unittest.TestCase):
         ledger(folder, ["made", "failed", "made"])
         told = inspect(folder)
         self.assertEqual((told["facts"]["title"], told["facts"]["rate"]), ("Trial", "24"))
-        self.assertIn("1 frames failed, the first is 1: line 3: no", told["findings"])
+        self.assertIn("1 frame failed, the first is 1: line 3: no", told["findings"])
 
     def test_what_is_no_video_is_a_sentence(self):
         file = scratch(self) / "a.mp4"

@@ -71,6 +71,11 @@ def spelled(numbers: list[int], most: int = 5) -> str:
     return ", ".join(words) + (" and more" if len(runs) > most else "")
 
 
+def said_missing(numbers: list[int]) -> str:
+    """Missing numbers in words."""
+    return f"{counted(len(numbers), 'number is', 'numbers are')} missing ({spelled(numbers)})"
+
+
 def counted(count: int, one: str, many: str = "") -> str:
     """A count with its noun: ``1 frame``, ``2 frames``; `many` where it is not formed by an s."""
     return f"{count:,} {one if count == 1 else many or one + 's'}"

@@ -1,18 +1,18 @@
-"""The crew: a Dask cluster of one process a core, or any scheduler by its address."""
+"""The crew: a Dask cluster of one worker a core, or any scheduler by its address."""
 
 import logging
 import os
-from collections.abc import Callable
+import uuid
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from typing import Any
 
 from vexel.core.errors import Failure, Mistake
+from vexel.core.plan import SourceAt
 from vexel.crew.limits import Limits
-from vexel.crew.work import warm
+from vexel.crew.work import FrameOrder, FrameResult, make_frames
 
 _SETTINGS = {
-    # A worker's stage process is its child, and daemons may have none.
-    "distributed.worker.daemon": False,
     # A profile of every worker takes time from the frames, and no task is ever queued to be stolen.
     "distributed.worker.profile.enabled": False,
     "distributed.scheduler.work-stealing": False,
@@ -20,10 +20,14 @@ _SETTINGS = {
 
 
 class Crew:
-    """Workers that run functions in processes of their own.
+    """Workers that make frames, each in a stage process of its own.
 
     Parameters
     ----------
+    limits : Limits
+        Of every stage process.
+    kind : str
+        Of the source that is shown first: the stages get ready for it.
     workers : int, optional
         How many; all cores by default.
     scheduler : str
@@ -31,9 +35,11 @@ class Crew:
         workers must see the same folders.
     """
 
-    def __init__(self, workers: int | None = None, scheduler: str = "") -> None:
+    def __init__(self, limits: Limits, kind: str, workers: int | None = None, scheduler: str = "") -> None:
         import dask
         from distributed import Client, LocalCluster
+
+        from vexel.crew.keeper import StageKeeper
 
         dask.config.set(_SETTINGS)
         logging.getLogger("distributed").setLevel(logging.CRITICAL)
@@ -43,48 +49,52 @@ class Crew:
                 self._client = Client(scheduler, timeout="10s", set_as_default=False)
             except (OSError, ValueError) as error:
                 raise Mistake(f"no Dask scheduler answers at {scheduler}: {error}") from None
-            self.workers = max(len(self._client.scheduler_info()["workers"]), 1)
-            return
-        self.workers = workers or os.cpu_count() or 1
-        self._cluster = LocalCluster(
-            n_workers=self.workers,
-            threads_per_worker=1,
-            dashboard_address=None,
-            memory_limit=0,
-            # Whoever reaches the scheduler may run code, so it takes only those with its certificate.
-            security=True,
-            silence_logs=logging.CRITICAL,
-        )
-        self._client = Client(self._cluster, set_as_default=False)
+        else:
+            # The work is done in the stage processes; a worker that only waits for its own may be a
+            # thread. Nothing listens on the network, and nothing but the stages has to be started.
+            self._cluster = LocalCluster(
+                n_workers=workers or os.cpu_count() or 1,
+                threads_per_worker=1,
+                processes=False,
+                dashboard_address=None,
+                memory_limit=0,
+                silence_logs=logging.CRITICAL,
+            )
+            self._client = Client(self._cluster, set_as_default=False)
+        self._keeper = f"vexel-{uuid.uuid4()}"
+        self._client.register_plugin(StageKeeper(limits, kind), name=self._keeper)
+        self._addresses = sorted(self._client.scheduler_info(n_workers=-1)["workers"])
+        self.workers = max(len(self._addresses), 1)
 
-    def warm(self, limits: Limits) -> None:
-        """Let every worker start its stage, which gets ready by itself."""
-        self._client.run(warm, limits)
-
-    def submit(
-        self, done: Callable[[Any], None], work: Callable[..., Any], *arguments: Any, worker: int | None = None
+    def make(
+        self,
+        done: Callable[[list[FrameResult] | Exception], None],
+        at: SourceAt,
+        orders: Sequence[FrameOrder],
+        worker: int | None = None,
     ) -> None:
-        """Run ``work(*arguments)`` on a worker, a certain one if that can be.
+        """Make frames on one worker, a certain one if that can be.
 
-        `done` gets the result, or an exception.
+        `done` gets their results, or an exception when the worker broke down.
         """
         where: dict[str, Any] = {}
-        if worker is not None:
-            known = sorted(self._client.scheduler_info()["workers"])
-            where = {"workers": [known[worker % len(known)]], "allow_other_workers": True} if known else {}
-        future = self._client.submit(work, *arguments, pure=False, **where)
+        if worker is not None and self._addresses:
+            where = {"workers": [self._addresses[worker % self.workers]], "allow_other_workers": True}
+        future = self._client.submit(make_frames, self._keeper, at, orders, pure=False, **where)
 
         def report(finished: Any) -> None:
             if finished.status == "finished":
                 done(finished.result())
             elif finished.status == "error":
-                done(Failure(f"the worker process broke down: {finished.exception()}"))
+                done(Failure(f"the worker broke down: {finished.exception()}"))
             # A cancelled future reports nothing: the run was stopped.
 
         future.add_done_callback(report)
 
     def close(self) -> None:
-        """End the workers, and with them whatever they are doing."""
+        """End the stages, and with them whatever they are doing."""
+        with suppress(Exception):
+            self._client.unregister_worker_plugin(self._keeper)
         with suppress(Exception):
             self._client.close(timeout=2)
         if self._cluster is not None:

@@ -7,19 +7,23 @@ from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Protocol
 
 from vexel.core.budget import Progress, progress
-from vexel.crew.limits import Limits
+from vexel.core.plan import SourceAt
 from vexel.crew.planner import Prepared
-from vexel.crew.work import FrameResult, make_frame
+from vexel.crew.work import FrameOrder, FrameResult
 from vexel.store.states import FrameState
 
 IN_A_ROW = 3
 """So many frames in a row at a limit of time or memory, and the run stops: the rest would go the same way."""
 LAST_FRAMES_SECONDS = 5.0
 """How long a stopped run waits for frames that are nearly done."""
-RATE_FRAMES = 60
+RATE_ORDERS = 60
+"""The rate is that of so many last orders."""
+ORDER_SECONDS = 0.5
+ORDER_FRAMES = 32
+"""Quick frames are ordered several at a time, about so long and never more: an order costs some milliseconds."""
 
 
 class Take(Protocol):
@@ -40,10 +44,14 @@ class Workers(Protocol):
 
     workers: int
 
-    def submit(
-        self, done: Callable[[Any], None], work: Callable[..., Any], *arguments: Any, worker: int | None = None
+    def make(
+        self,
+        done: Callable[[list[FrameResult] | Exception], None],
+        at: SourceAt,
+        orders: Sequence[FrameOrder],
+        worker: int | None = None,
     ) -> None:
-        """Run ``work(*arguments)``, on a certain worker if that can be; `done` gets the result, or an exception."""
+        """Make frames on one worker, a certain one if that can be; `done` gets their results, or an exception."""
 
 
 @dataclass(frozen=True)
@@ -74,16 +82,15 @@ class Run:
     numbers : sequence of int
         Frames of the take.
     take : Take
-    limits : Limits
     """
 
-    def __init__(self, prepared: Prepared, numbers: Sequence[int], take: Take, limits: Limits) -> None:
-        self._prepared, self._take, self._limits = prepared, take, limits
+    def __init__(self, prepared: Prepared, numbers: Sequence[int], take: Take) -> None:
+        self._prepared, self._take = prepared, take
         self._numbers = numbers
         self._stop = threading.Event()
-        self._results: queue.Queue[FrameResult | Exception | None] = queue.Queue()
+        self._results: queue.Queue[list[FrameResult] | Exception | None] = queue.Queue()
         self._made = self._kept = self._failed = 0
-        self._times: deque[float] = deque(maxlen=RATE_FRAMES)
+        self._pace: deque[tuple[float, int]] = deque(maxlen=RATE_ORDERS)
 
     def stop(self) -> None:
         """Ask for an end; frames that are under way are given a few seconds."""
@@ -126,42 +133,48 @@ class Run:
     def _make(
         self, crew: Workers, keys: dict[str, list[int]], missing: deque[str], told: Callable[[Progress], None]
     ) -> str:
-        under_way: dict[int, tuple[str, _Hand]] = {}
+        under_way: dict[int, tuple[deque[str], _Hand]] = {}
         hands = _hands(missing, crew.workers, self._prepared.plan.basis.facts.walks)
         in_a_row, halt = 0, ""
-        self._times.append(time.monotonic())
+        self._note_pace()
         while under_way or (any(hand.waiting for hand in hands) and not halt and not self._stop.is_set()):
             for hand in hands:
                 while hand.free and not halt and not self._stop.is_set():
-                    key = hand.waiting.popleft()
-                    hand.under_way += 1
-                    under_way[keys[key][0]] = key, hand
-                    self._send(crew, keys[key][0], key, hand.worker)
-            result = self._next(halt)
-            if result is None:
+                    share = hand.take()
+                    under_way[keys[share[0]][0]] = share, hand
+                    self._send(crew, keys, share, hand.worker)
+            results = self._next(halt)
+            if results is None:
                 if halt or self._stop.is_set():
                     break
                 continue
-            if isinstance(result, Exception):
-                halt = halt or f"The crew broke down: {result}"
+            if isinstance(results, Exception):
+                halt = halt or f"The crew broke down: {results}"
                 break
-            key, hand = under_way.pop(result.number)
-            hand.under_way -= 1
-            halt = halt or result.halt
-            if not result.halt:
-                self._settle(result, key, keys[key])
-            in_a_row = in_a_row + 1 if result.at_limit else 0
+            share, hand = under_way.pop(results[0].number)
+            for result in results:
+                key = share.popleft()
+                halt = halt or result.halt
+                if result.halt:
+                    share.appendleft(key)
+                else:
+                    self._settle(result, key, keys[key])
+                in_a_row = in_a_row + 1 if result.at_limit else 0
+            hand.give_back(share, results)
             if in_a_row >= IN_A_ROW and not halt:
-                halt = f"Stopped, since {in_a_row} frames in a row went wrong alike: {result.error}"
+                halt = f"Stopped, since {in_a_row} frames in a row went wrong alike: {results[-1].error}"
+            self._note_pace()
             told(self._progress())
         return halt
 
-    def _send(self, crew: Workers, number: int, key: str, worker: int | None) -> None:
-        recipe, path = self._prepared.plan.recipe(number), self._take.path(number, key)
-        order = (number, self._prepared.at, recipe, path, self._limits)
-        crew.submit(self._results.put, make_frame, *order, worker=worker)
+    def _send(self, crew: Workers, keys: dict[str, list[int]], share: Sequence[str], worker: int | None) -> None:
+        orders = []
+        for key in share:
+            number = keys[key][0]
+            orders.append(FrameOrder(number, self._prepared.plan.recipe(number), self._take.path(number, key)))
+        crew.make(self._results.put, self._prepared.at, orders, worker)
 
-    def _next(self, halt: str) -> FrameResult | Exception | None:
+    def _next(self, halt: str) -> list[FrameResult] | Exception | None:
         ending = halt or self._stop.is_set()
         try:
             result = self._results.get(timeout=LAST_FRAMES_SECONDS if ending else None)
@@ -178,7 +191,6 @@ class Run:
         else:
             states = [FrameState(result.number, key, "made", result.seconds, result.bytes)]
             self._made += 1
-            self._times.append(time.monotonic())
         self._take.record(states)
         if not result.error and len(numbers) > 1:
             twins = [n for n in numbers if n != result.number]
@@ -186,28 +198,59 @@ class Run:
             self._kept += len(equal)
             self._take.record(equal)
 
+    def _note_pace(self) -> None:
+        self._pace.append((time.monotonic(), self._made))
+
     def _progress(self) -> Progress:
         done = self._made + self._kept + self._failed
-        elapsed = self._times[-1] - self._times[0] if len(self._times) > 1 else 0.0
-        return progress(done, len(self._numbers), len(self._times) - 1, elapsed)
+        if len(self._pace) < 2:
+            return progress(done, len(self._numbers), 0, 0.0)
+        (begun, before), (now, made) = self._pace[0], self._pace[-1]
+        return progress(done, len(self._numbers), made - before, now - begun)
 
 
 @dataclass
 class _Hand:
-    """Frames that are handed out together: to any worker, or a stretch of the shot to one of them."""
+    """Frames that are handed out together: to any worker, or a stretch of the shot to one of them.
+
+    Attributes
+    ----------
+    waiting : deque of str
+        Keys of the frames.
+    most : int
+        Orders that may be under way at once.
+    worker : int or None
+    under_way : int
+    seconds : float
+        What a frame took last; 0 while that is not known.
+    """
 
     waiting: deque[str]
     most: int
     worker: int | None = None
     under_way: int = 0
+    seconds: float = 0.0
 
     @property
     def free(self) -> bool:
         return bool(self.waiting) and self.under_way < self.most
 
+    def take(self) -> deque[str]:
+        """The next frames for one order: fewer towards the end, so that all workers end together."""
+        self.under_way += 1
+        fit = int(ORDER_SECONDS / self.seconds) if self.seconds else 1
+        fit = max(1, min(fit, ORDER_FRAMES, len(self.waiting) // self.most))
+        return deque(self.waiting.popleft() for _ in range(fit))
+
+    def give_back(self, rest: deque[str], results: Sequence[FrameResult]) -> None:
+        """Take note of an order that came back, with frames that were not made."""
+        self.under_way -= 1
+        self.waiting.extendleft(reversed(rest))
+        self.seconds = max((result.seconds for result in results), default=0.0)
+
 
 def _hands(missing: deque[str], workers: int, walks: bool) -> list[_Hand]:
-    """How frames are handed out: one a worker and one more in hand, so that none waits and a stop loses little."""
+    """How frames are handed out: an order a worker and one more in hand, so that none waits and a stop loses little."""
     if not walks or workers == 1:
         return [_Hand(missing, 2 * workers)]
     keys, share = list(missing), -(-len(missing) // workers)

@@ -1,6 +1,6 @@
 """The stage process: answers questions over one pipe, and is the only place that runs a person's code.
 
-Started by `vexel.crew.stage_process` as ``python -m vexel.crew.stage_main FD STACKS``.
+Started by `vexel.crew.stage_process` as ``python -m vexel.crew.stage_main FD STACKS KIND``.
 """
 
 import faulthandler
@@ -11,7 +11,7 @@ import signal
 import sys
 import threading
 import time
-from contextlib import AbstractContextManager, redirect_stdout
+from contextlib import AbstractContextManager, redirect_stdout, suppress
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -34,6 +34,11 @@ class Answers:
     def __init__(self) -> None:
         self._stage = Stage()
         self._printed = io.StringIO()
+
+    def get_ready(self, kind: str) -> None:
+        """Load ahead what a kind of source needs; what goes wrong is said when it is asked for."""
+        with suppress(Exception):
+            self._stage.get_ready(kind)
 
     def printed(self, at: SourceAt) -> str:
         """What the source printed when it was last asked for anything."""
@@ -83,6 +88,8 @@ def main() -> None:
         memory_mb = int(os.environ["VEXEL_STAGE_MEMORY_MB"])
         answers = Answers()
         _bound_memory(memory_mb)
+        if sys.argv[3]:
+            answers.get_ready(sys.argv[3])
         while True:
             try:
                 question, arguments = pipe.recv()

@@ -8,6 +8,7 @@ import sys
 import tempfile
 import threading
 import time
+from contextlib import suppress
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -42,14 +43,14 @@ class StageProcess:
         self._turn = threading.Lock()
         self._process: subprocess.Popen[bytes] | None = None
         self._pipe: Connection | None = None
-        self._ready = False
+        self._ready = self._ended = False
         self._stacks = Path(tempfile.mkstemp(prefix="vexel-stack-")[1])
 
-    def start(self) -> None:
-        """Start the process ahead of its first question; it gets ready by itself."""
+    def start(self, kind: str = "") -> None:
+        """Start the process ahead of its first question; it gets ready by itself for a kind of source."""
         with self._turn:
             if self._process is None:
-                self._start()
+                self._start(kind)
 
     def facts(self, at: SourceAt) -> SourceFacts:
         """See `vexel.stage.stage.Stage.facts`."""
@@ -88,8 +89,18 @@ class StageProcess:
             self._end()
             self._stacks.unlink(missing_ok=True)
 
+    def end(self) -> None:
+        """End the process for good, even in the midst of a question, which then fails."""
+        self._ended = True
+        process = self._process
+        if process is not None:
+            _kill(process)
+        self.close()
+
     def _ask(self, question: str, at: SourceAt, *arguments: Any, patience: int = 1) -> Any:
         with self._turn:
+            if self._ended:
+                raise Failure("the stage was ended")
             if self._process is None or self._process.poll() is not None:
                 self._start()
             assert self._pipe is not None
@@ -110,7 +121,7 @@ class StageProcess:
                 )
             raise value
 
-    def _start(self) -> None:
+    def _start(self, kind: str = "") -> None:
         self._end()
         self._ready = False
         self._pipe, theirs = Pipe()
@@ -129,12 +140,15 @@ class StageProcess:
         }
         environment.pop("DISPLAY", None)
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "vexel.crew.stage_main", str(theirs.fileno()), str(self._stacks)],
+            [sys.executable, "-m", "vexel.crew.stage_main", str(theirs.fileno()), str(self._stacks), kind],
             pass_fds=[theirs.fileno()],
             env=environment,
             stdin=subprocess.DEVNULL,
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
+            # Of its own session: an interrupt at the terminal is for the caller, who ends the stage
+            # when its frame is done, and ending the group ends a browser with it.
+            start_new_session=True,
         )
         theirs.close()
 
@@ -172,6 +186,12 @@ class StageProcess:
         if self._pipe is not None:
             self._pipe.close()
         if self._process is not None and self._process.poll() is None:
-            self._process.kill()
+            _kill(self._process)
             self._process.wait()
         self._pipe = self._process = None
+
+
+def _kill(process: "subprocess.Popen[bytes]") -> None:
+    """End a process with all that it started."""
+    with suppress(ProcessLookupError):
+        os.killpg(process.pid, signal.SIGKILL)

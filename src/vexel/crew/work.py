@@ -1,17 +1,24 @@
-"""What a crew worker does: hands one frame to its own stage process and reports."""
+"""What a crew worker does: hands frames to its own stage process and reports."""
 
 import errno
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from vexel.core.errors import VexelError
 from vexel.core.plan import SourceAt
 from vexel.core.recipe import FrameRecipe
-from vexel.crew.limits import Limits
 from vexel.crew.stage_process import LimitReached, StageProcess
 from vexel.sources.contract import TookTooLong
 
-_stages: dict[Limits, StageProcess] = {}
+
+@dataclass(frozen=True)
+class FrameOrder:
+    """One frame that is to be made, and where it goes."""
+
+    number: int
+    recipe: FrameRecipe
+    path: Path
 
 
 @dataclass(frozen=True)
@@ -39,16 +46,37 @@ class FrameResult:
     at_limit: bool = False
 
 
-def warm(limits: Limits) -> None:
-    """Start this worker's stage process ahead of its first frame."""
-    _stages.setdefault(limits, StageProcess(limits)).start()
+def make_frames(keeper: str, at: SourceAt, orders: Sequence[FrameOrder]) -> list[FrameResult]:
+    """Make frames in this worker's stage process.
+
+    Parameters
+    ----------
+    keeper : str
+        Name of the worker's `StageKeeper`.
+    at : SourceAt
+    orders : sequence of FrameOrder
+
+    Returns
+    -------
+    list of FrameResult
+        In the order of `orders`, and no longer than up to a frame that says
+        that the next ones would go wrong too.
+    """
+    from distributed import get_worker
+
+    stage = get_worker().plugins[keeper].stage
+    results: list[FrameResult] = []
+    for order in orders:
+        results.append(_made(stage, at, order))
+        if results[-1].halt or results[-1].at_limit:
+            break
+    return results
 
 
-def make_frame(number: int, at: SourceAt, recipe: FrameRecipe, path: Path, limits: Limits) -> FrameResult:
-    """Make one frame in this worker's stage process."""
-    stage = _stages.setdefault(limits, StageProcess(limits))
+def _made(stage: StageProcess, at: SourceAt, order: FrameOrder) -> FrameResult:
+    number, path = order.number, order.path
     try:
-        size, seconds = stage.make(at, recipe, path)
+        size, seconds = stage.make(at, order.recipe, path)
     except (LimitReached, TookTooLong) as error:
         return FrameResult(number, error=str(error), at_limit=True)
     except VexelError as error:

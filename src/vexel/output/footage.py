@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from vexel.core.clock import Clock
 from vexel.core.errors import Failure, Mistake
-from vexel.core.numbered import gaps
+from vexel.core.numbered import Numbered, gaps, numbered_like, said_missing
 from vexel.core.rate import Rate
 from vexel.core.shot import Shot
 from vexel.store.folder_take import LEDGER, read_ledger
@@ -98,8 +98,7 @@ def footage_of(place: Path, rate: str = "") -> Footage:
         return _of_take(place, given)
     images = sequence(place)
     if missing := gaps(images):
-        shown = ", ".join(map(str, missing[:5])) + (" and more" if len(missing) > 5 else "")
-        raise Failure(f"{place}: {len(missing):,} numbers are missing ({shown}): bring those frames, or close the gaps")
+        raise Failure(f"{place}: {said_missing(missing)}: bring those frames, or close the gaps")
     if given is None:
         raise Mistake(f"{place} does not say its rate: add --rate, such as --rate 24")
     return Footage(tuple(images.values()), Clock(given, len(images)))
@@ -131,16 +130,25 @@ def sequence(place: Path) -> dict[int, Path]:
     Mistake
         When there are none, or several sequences.
     """
-    numbered = [(number, path) for path in _images(place) if (number := _number(path)) is not None]
-    if not numbered:
+    images = {path.name: path for path in _images(place)}
+    found: list[Numbered] = []
+    left = set(images)
+    while left:
+        like = numbered_like(min(left), images)
+        if like is not None:
+            found.append(like)
+        left -= {name for _, name in like.names} | set(like.doubles) if like else {min(left)}
+    if not found:
         raise Mistake(f"{place} holds no numbered images: name a take's folder, or a pattern such as out.%04d.png")
-    stems = sorted({_around(path) for _, path in numbered})
-    if len(stems) > 1:
-        (head, tail), (other, _) = stems[:2]
+    first = found[0]
+    if len(found) > 1:
         raise Mistake(
-            f"{place} holds {len(stems)} sequences ({head}…, {other}…): name one by a pattern, such as {head}%04d{tail}"
+            f"{place} holds {len(found)} sequences ({first.pattern}, {found[1].pattern}…): "
+            f"name one by its pattern, such as {first.pattern}"
         )
-    return dict(sorted(numbered))
+    if first.doubles:
+        raise Mistake(f"{place}: {first.doubles[0]} has a number that another file has too: take one of them away")
+    return {number: images[name] for number, name in first.names}
 
 
 def _images(place: Path) -> list[Path]:
@@ -152,17 +160,6 @@ def _images(place: Path) -> list[Path]:
     else:
         raise Mistake(f"there is no folder {place.parent}")
     return [path for path in found if path.suffix.lower() in IMAGES]
-
-
-def _number(file: Path) -> int | None:
-    """The last number in a file's name, which counts its frames."""
-    found = re.findall(r"\d+", file.stem)
-    return int(found[-1]) if found else None
-
-
-def _around(file: Path) -> tuple[str, str]:
-    head, _, tail = re.fullmatch(r"(.*?)(\d+)(\D*)", file.stem).groups()  # type: ignore[union-attr]
-    return head, tail + file.suffix
 
 
 def _of_take(folder: Path, given: Rate | None) -> Footage:

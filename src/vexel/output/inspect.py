@@ -7,7 +7,7 @@ import cv2
 
 from vexel.core.clock import decimal
 from vexel.core.errors import Mistake
-from vexel.core.numbered import gaps
+from vexel.core.numbered import counted, gaps, said_missing
 from vexel.output.footage import read_picture, sequence
 from vexel.output.readback import video_facts
 from vexel.store.folder_take import LEDGER, read_ledger
@@ -70,18 +70,21 @@ def _sequence(place: Path) -> dict[str, Any]:
     }
     findings = []
     if missing:
-        shown = ", ".join(map(str, missing[:10])) + (" …" if len(missing) > 10 else "")
-        findings.append(f"{len(missing):,} numbers are missing: {shown}")
+        findings.append(said_missing(missing))
     others = [f for f in files if _size(f) not in ((width, height), None)]
     if others:
-        findings.append(f"{len(others):,} files are of another size than the first, such as {others[0].name}")
+        findings.append(
+            f"{counted(len(others), 'file has', 'files have')} another size than the first, such as {others[0].name}"
+        )
     if (place / LEDGER).is_file():
         ledger = read_ledger(place)
         facts["title"] = ledger["shot"]["title"]
         facts["rate"] = ledger["shot"]["clock"]["rate"]
         failed = [row for row in ledger["frames"] if row["state"] == "failed"]
         if failed:
-            findings.append(f"{len(failed):,} frames failed, the first is {failed[0]['number']}: {failed[0]['error']}")
+            findings.append(
+                f"{counted(len(failed), 'frame')} failed, the first is {failed[0]['number']}: {failed[0]['error']}"
+            )
     return {"kind": "sequence", "path": str(place), "facts": facts, "findings": findings}
 
 

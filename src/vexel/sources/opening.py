@@ -16,6 +16,16 @@ _KINDS = {
     "page": ("page", "PageFile"),
 }
 """Module and class of each kind; imported when it is opened, since each brings libraries of its own."""
+GEOMETRY = frozenset({"model", "object"})
+"""Kinds that always give geometry, for a camera to look at."""
+
+
+def get_ready(kind: str) -> None:
+    """Import a kind's libraries and start the program that it needs, ahead of its first frame."""
+    module = import_module(f"vexel.sources.{_KINDS[kind][0]}")
+    starting = getattr(module, "get_ready", None)
+    if starting is not None:
+        starting()
 
 
 def open_source(at: SourceAt) -> Source:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from vexel.core.picture import TRANSPARENT, rgb
 from vexel.core.plan import SourceFacts
 from vexel.sources.archive import unpacked_page
-from vexel.sources.browser.chromium import new_page, take_frame
+from vexel.sources.browser.chromium import browser, new_page, take_frame
 from vexel.sources.browser.site import ORIGIN, Site
 from vexel.sources.contract import Asked, SourceError, TookTooLong
 
@@ -197,6 +197,11 @@ class OpenedPage:
         red, green, blue, alpha = (0, 0, 0, 0) if clear else (*rgb(self._background), 255)
         colour = {"r": red, "g": green, "b": blue, "a": alpha / 255}
         self._devtools.send("Emulation.setDefaultBackgroundColorOverride", {"color": colour})
+
+
+def get_ready() -> None:
+    """Start the browser ahead of the first page."""
+    browser(by_frames=True)
 
 
 def look_of(asked: Asked) -> tuple[object, ...]:

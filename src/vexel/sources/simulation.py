@@ -19,7 +19,7 @@ from vexel.sources.marking import Simulation
 from vexel.sources.sketch import shown
 from vexel.sources.states import States
 
-SAVING_SHARE = 0.015
+SAVING_SHARE = 0.01
 """Keeping states may take this share of the time that stepping takes."""
 FETCH_SAVES = 10
 """Stepping is preferred to fetching a state that costs as much as so many savings."""

@@ -4,7 +4,7 @@ import itertools
 from pathlib import Path
 from statistics import median
 
-from vexel.core.numbered import Numbered, counted, spelled
+from vexel.core.numbered import Numbered, counted, said_missing
 from vexel.sources.contract import SourceError
 from vexel.sources.images import Header, header_of
 from vexel.sources.members import Member
@@ -41,10 +41,7 @@ def report(
     findings = []
     if missing := sequence.missing:
         how = {"refuse": "no frame is made until that is settled", "hold": "the one before is held"}
-        findings.append(
-            f"{counted(len(missing), 'number is', 'numbers are')} missing ({spelled(missing)}): "
-            f"{how.get(gaps, 'its neighbours are blended')}"
-        )
+        findings.append(f"{said_missing(missing)}: {how.get(gaps, 'its neighbours are blended')}")
     if sequence.doubles:
         twice = counted(len(sequence.doubles), "number is", "numbers are")
         findings.append(f"{twice} there twice, such as {sequence.doubles[0]}: it is left out")

@@ -12,7 +12,7 @@ from vexel.core.picture import sample_offsets
 from vexel.core.plan import Moment, SourceAt, SourceFacts
 from vexel.core.recipe import FrameRecipe, Seen
 from vexel.sources.contract import Asked, Closing, Encoded, Shown, Source, SourceError
-from vexel.sources.opening import open_source
+from vexel.sources.opening import GEOMETRY, get_ready, open_source
 from vexel.stage.accumulate import mean_of_samples
 from vexel.stage.encode import png_bytes
 from vexel.stage.fit import fitted
@@ -33,6 +33,12 @@ class Stage:
         self._at: SourceAt | None = None
         self._source: Source | None = None
         self._subjects: dict[object, list[Part]] = {}
+
+    def get_ready(self, kind: str) -> None:
+        """Load what a kind of source needs, ahead of the first question."""
+        get_ready(kind)
+        if kind in GEOMETRY:
+            self._scene  # noqa: B018
 
     def facts(self, at: SourceAt) -> SourceFacts:
         """What the source says of itself."""

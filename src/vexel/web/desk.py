@@ -121,9 +121,9 @@ class Desk:
         try:
             prepared = self._prepared(row)
             numbers = [r.number for r in self._project.ledger.rows(run_id)]
-            run = Run(prepared, numbers, self._project.ledger.take(run_id), self._limits)
+            run = Run(prepared, numbers, self._project.ledger.take(run_id))
             self._run = (run_id, run)
-            outcome = run.go(self._crew_ready, self._teller(run_id))
+            outcome = run.go(lambda: self._crew_ready(prepared.at.kind), self._teller(run_id))
             state, message = _ending(outcome)
         except VexelError as error:
             state, message = "failed", str(error)
@@ -152,10 +152,9 @@ class Desk:
         finally:
             stage.close()
 
-    def _crew_ready(self) -> Crew:
+    def _crew_ready(self, kind: str) -> Crew:
         if self._crew is None:
-            self._crew = Crew()
-            self._crew.warm(self._limits)
+            self._crew = Crew(self._limits, kind)
         return self._crew
 
     def _dismiss(self) -> None:

@@ -26,6 +26,8 @@ from vexel.web.studio import studio
 blueprint = Blueprint("push", __name__)
 FOLDER = "pushed"
 _turn = threading.Lock()
+_counts: dict[Path, int] = {}
+"""Frames in the folders that were lately pushed to: counting thousands of files at every frame would be slow."""
 
 
 @blueprint.get("/api/push")
@@ -78,6 +80,7 @@ def _begin(name: str, rate: str, title: str) -> None:
     Rate.parse(rate)
     folder = _folder(name)
     folder.mkdir(parents=True)
+    _counts.pop(folder, None)
     (folder / ".rate").write_text(rate)
     (folder / ".title").write_text(title[:200])
 
@@ -86,7 +89,9 @@ def _keep(folder: Path, name: str) -> int:
     data = request.get_data()
     if not data:
         raise Mistake("the body is empty: send an image file, as curl --data-binary @frame.png does")
-    number = len(list(folder.glob(f"{name}.*")))
+    number = _counts.get(folder)
+    if number is None:
+        number = len(list(folder.glob(f"{name}.*")))
     arriving = folder / ".arriving"
     write_whole(arriving, data)
     try:
@@ -96,6 +101,7 @@ def _keep(folder: Path, name: str) -> int:
         raise Mistake("the body is no picture that Vexel reads: send PNG, JPEG, TIFF, WebP or EXR") from None
     suffix = ".png" if data.startswith(b"\x89PNG") else ".jpg" if data.startswith(b"\xff\xd8") else _suffix(data)
     arriving.rename(folder / f"{name}.{number:05d}{suffix}")
+    _counts[folder] = number + 1
     return number
 
 
