@@ -137,27 +137,27 @@ def capture(
     numbers = chosen_frames(choice, count) if choice else list(range(count))
     take, limits = FolderTake(folder.absolute(), shot), capture_limits()
     take.enter(resume=resume, fresh=fresh)
-    stage = StageProcess(limits, threads=os.cpu_count() or 1)
+    kind, stages = shot.source.kind, [StageProcess(limits) for _ in range(workers or os.cpu_count() or 1)]
 
     @cache
     def crew() -> Crew:
-        return Crew(limits, shot.source.kind, workers, scheduler)
+        return Crew(limits, kind, stages, scheduler)
 
     with tempfile.TemporaryDirectory(prefix="vexel-copies-") as copies, ThreadPoolExecutor(1) as beside:
         # The crew takes seconds to get ready: for a new take, as long as the source is measured.
         early = None if take.begun else beside.submit(crew)
         try:
-            prepared = Planner(Path(copies), stage, take).prepare(shot, document.absolute().parent)
-            stage.close()
+            prepared = Planner(Path(copies), stages[0], take).prepare(shot, document.absolute().parent)
             run = Run(prepared, numbers, take)
             signal.signal(signal.SIGINT, lambda *_: run.stop())
             signal.signal(signal.SIGTERM, lambda *_: run.stop())
             begun = time.monotonic()
             outcome = run.go(early.result if early else crew, _Told("frames"))
         finally:
-            stage.close()
             if early or crew.cache_info().currsize:
                 crew().close()
+            for stage in stages:
+                stage.end()
             take.save()
     spent = time.monotonic() - begun
     click.echo(

@@ -90,7 +90,7 @@ class RunTest(unittest.TestCase):
         crew = ScriptedCrew(lambda n: FrameResult(n, error="x", halt="full") if n == 90 else None)
         crew.seconds = 0.02
         outcome = self.go(crew, frames=200)
-        self.assertEqual((max(crew.orders), outcome.halt), (12, "full"))
+        self.assertEqual((max(crew.orders), outcome.halt), (25, "full"))
         self.assertEqual(outcome.made + outcome.waiting, 200)
         crew = ScriptedCrew(lambda n: None)
         crew.seconds = 0.02

@@ -1,7 +1,6 @@
 """The crew: a Dask cluster of one worker a core, or any scheduler by its address."""
 
 import logging
-import os
 import uuid
 from collections.abc import Callable, Sequence
 from contextlib import suppress
@@ -10,6 +9,7 @@ from typing import Any
 from vexel.core.errors import Failure, Mistake
 from vexel.core.plan import SourceAt
 from vexel.crew.limits import Limits
+from vexel.crew.stage_process import StageProcess
 from vexel.crew.work import FrameOrder, FrameResult, make_frames
 
 _SETTINGS = {
@@ -28,14 +28,18 @@ class Crew:
         Of every stage process.
     kind : str
         Of the source that is shown first: the stages get ready for it.
-    workers : int, optional
-        How many; all cores by default.
+    stages : sequence of StageProcess
+        One for each worker here. They may be asked other things while no run goes on.
     scheduler : str
-        Address of a running Dask scheduler, instead of a cluster here. Its
+        Address of a running Dask scheduler, instead of workers here. Its
         workers must see the same folders.
     """
 
-    def __init__(self, limits: Limits, kind: str, workers: int | None = None, scheduler: str = "") -> None:
+    def __init__(self, limits: Limits, kind: str, stages: Sequence[StageProcess], scheduler: str = "") -> None:
+        if not scheduler:
+            # They take longer than the cluster, and get ready beside it.
+            for stage in stages:
+                stage.start(kind)
         import dask
         from distributed import Client, LocalCluster
 
@@ -53,7 +57,7 @@ class Crew:
             # The work is done in the stage processes; a worker that only waits for its own may be a
             # thread. Nothing listens on the network, and nothing but the stages has to be started.
             self._cluster = LocalCluster(
-                n_workers=workers or os.cpu_count() or 1,
+                n_workers=len(stages),
                 threads_per_worker=1,
                 processes=False,
                 dashboard_address=None,
@@ -62,7 +66,10 @@ class Crew:
             )
             self._client = Client(self._cluster, set_as_default=False)
         self._keeper = f"vexel-{uuid.uuid4()}"
-        self._client.register_plugin(StageKeeper(limits, kind), name=self._keeper)
+        keeper = StageKeeper(self._keeper, limits, kind)
+        if not scheduler:
+            keeper.hand_on(stages)
+        self._client.register_plugin(keeper, name=self._keeper)
         self._addresses = sorted(self._client.scheduler_info(n_workers=-1)["workers"])
         self.workers = max(len(self._addresses), 1)
 

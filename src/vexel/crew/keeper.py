@@ -1,5 +1,6 @@
 """A stage process at every worker of the crew, kept for as long as the crew needs it."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from distributed import WorkerPlugin
@@ -7,23 +8,33 @@ from distributed import WorkerPlugin
 from vexel.crew.limits import Limits
 from vexel.crew.stage_process import StageProcess
 
+_AHEAD: dict[str, list[StageProcess]] = {}
+"""Stages that were started before the workers of this process that will have them, by the keeper's name."""
+
 
 class StageKeeper(WorkerPlugin):  # type: ignore[misc]  # distributed has no types
-    """Starts a worker's stage ahead of its first frame, and ends it with the worker or the crew.
+    """Gives a worker its stage, and ends it with the worker or the crew.
 
     Parameters
     ----------
+    name : str
+        Unlike that of any other crew.
     limits : Limits
     kind : str
         Of the source that will be shown first.
     """
 
-    def __init__(self, limits: Limits, kind: str) -> None:
-        self._limits, self._kind = limits, kind
+    def __init__(self, name: str, limits: Limits, kind: str) -> None:
+        self.name, self._limits, self._kind = name, limits, kind
+
+    def hand_on(self, stages: Sequence[StageProcess]) -> None:
+        """Let the workers of this process have these stages."""
+        _AHEAD[self.name] = list(stages)
 
     def setup(self, worker: Any) -> None:
-        """Start the stage, which gets ready by itself."""
-        self.stage = StageProcess(self._limits)
+        """Start the stage, unless it was started before; it gets ready by itself."""
+        ahead = _AHEAD.get(self.name)
+        self.stage = ahead.pop() if ahead else StageProcess(self._limits)
         self.stage.start(self._kind)
 
     def teardown(self, worker: Any) -> None:

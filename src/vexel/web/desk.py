@@ -2,6 +2,7 @@
 
 import json
 import logging
+import os
 import queue
 import threading
 import time
@@ -40,6 +41,7 @@ class Desk:
         self._bulletin = bulletin
         self._limits = capture_limits()
         self._crew: Crew | None = None
+        self._stages: list[StageProcess] = []
         self._run: tuple[int, Run] | None = None
         self._called_off: set[tuple[str, int]] = set()
         self.progress: dict[int, Progress] = {}
@@ -97,8 +99,7 @@ class Desk:
             self._run[1].stop()
         self._runs.put(None)
         self._outputs.put(None)
-        if self._crew is not None:
-            self._crew.close()
+        self._dismiss()
 
     def _serve(self, orders: "queue.Queue[int | None]", work: Callable[[int], None]) -> None:
         while (order := orders.get()) is not None:
@@ -133,7 +134,7 @@ class Desk:
         finally:
             self._run = None
             self.progress.pop(run_id, None)
-        if state == "stopped":
+        if state == "stopped" or self._crew is None:
             self._dismiss()
         spent = row.seconds + time.monotonic() - begun
         self._set(run_id, state=state, message=message, ended=now(), seconds=spent)
@@ -141,20 +142,17 @@ class Desk:
     def _prepared(self, row: RunRow) -> Prepared:
         """The plan of a run: made anew the first time, and the same ever after."""
         shot = read_shot(row.document)
-        stage = StageProcess(self._limits)
-        try:
-            planner = Planner(self._project.copies, stage, self._project.facts)
-            prepared = planner.again(shot, Basis.loads(row.plan)) if row.plan else None
-            if prepared is None:
-                prepared = planner.prepare(shot, self._project.shots.folder)
-                self._project.ledger.set(row.id, plan=prepared.plan.basis.dumps())
-            return prepared
-        finally:
-            stage.close()
+        self._stages = self._stages or [StageProcess(self._limits) for _ in range(os.cpu_count() or 1)]
+        planner = Planner(self._project.copies, self._stages[0], self._project.facts)
+        prepared = planner.again(shot, Basis.loads(row.plan)) if row.plan else None
+        if prepared is None:
+            prepared = planner.prepare(shot, self._project.shots.folder)
+            self._project.ledger.set(row.id, plan=prepared.plan.basis.dumps())
+        return prepared
 
     def _crew_ready(self, kind: str) -> Crew:
         if self._crew is None:
-            self._crew = Crew(self._limits, kind)
+            self._crew = Crew(self._limits, kind, self._stages)
         return self._crew
 
     def _dismiss(self) -> None:
@@ -162,6 +160,9 @@ class Desk:
         if self._crew is not None:
             self._crew.close()
             self._crew = None
+        for stage in self._stages:
+            stage.end()
+        self._stages = []
 
     def _teller(self, run_id: int) -> Callable[[Progress], None]:
         last = 0.0
