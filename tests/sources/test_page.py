@@ -153,6 +153,29 @@ class PageTest(PageCase):
         )
         self.assertEqual(self.at(page, 0, background="transparent")[50, 150].tolist(), [0, 0, 0, 0])
 
+    def test_dials_are_declared_in_the_page(self):
+        block = '<script type=application/json id=vexel-dials>\n{"at": %s}</script>'
+        move = "<script>b.style.marginLeft = `${vexelDials.at}px`</script>"
+        page = self.open(BAR % ("", block % '{"default": 20, "low": 0, "high": 90, "unit": "px"}' + move))
+        (dial,) = page.facts.dials
+        self.assertEqual(
+            (dial.name, dial.default, dial.high, dial.unit, page.facts.settings), ("at", 20, 90, "px", ("at",))
+        )
+        self.assertEqual([self.left(self.at(page, 1, dials={"at": at})) for at in (20.0, 61.0)], [20, 61])
+        for told, words in (
+            ('{"default": 2}', "line 1: the dials: at needs default, low and high"),
+            ('{"default": 2, "low": 3, "high": 4}', "the default lies outside low to high"),
+            ('{"default": "2", "low": 0, "high": 4}', "must be numbers"),
+            ("{default: 2}", "page.html, line 2: the dials are no JSON"),
+        ):
+            with self.subTest(told), self.assertRaisesRegex(SourceError, words):
+                self.open(BAR % ("", block % told))
+
+    def test_more_pixels_than_the_browser_paints(self):
+        page = self.open(BAR % ("", ""))
+        with self.assertRaisesRegex(SourceError, "at most 16,384 pixels along a side, and 16,400 × 64"):
+            self.at(page, 0, size=(16_400, 64))
+
     def test_what_a_page_may_not_is_named(self):
         for html, words in (
             ("<script>null.x</script>", "page.html, line 1: TypeError"),

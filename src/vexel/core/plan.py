@@ -216,9 +216,10 @@ def dial_values(shot: Shot, facts: SourceFacts, phases: NDArray[np.float64]) -> 
     for number, lane in enumerate(shot.lanes):
         check_values(known, lane.dial, (value for _, value in lane.keys), f"lanes[{number}]")
         if lane.dial in facts.settings:
+            kind = shot.source.kind
             raise Mistake(
-                f"lanes[{number}]: {lane.dial} decides the whole course of the simulation, so no lane may drive it: "
-                "set it in source.dials, or let show() take the dial"
+                f"lanes[{number}]: {lane.dial} decides the whole course of the {kind}, so no lane may drive it: "
+                f"set it in source.dials{', or let show() take it' if kind == 'simulation' else ''}"
             )
         values[lane.dial] = lane_values(lane.keys, lane.ease, phases)
     return values

@@ -15,7 +15,7 @@ from vexel.core.picture import even_sides, is_background
 from vexel.core.rate import Rate
 from vexel.core.refusal import sentence_of
 from vexel.core.rig import Direction
-from vexel.core.source_plan import AnySource, Code, Part
+from vexel.core.source_plan import AnySource, Part, WithDials
 
 Phase = Annotated[float, Field(ge=0, le=1)]
 LayoutSide = Annotated[int, Field(ge=1, le=16384)]
@@ -158,7 +158,7 @@ class Shot(Part):
         for drive in drives:
             if drives.count(drive) > 1:
                 raise Mistake(f"two lanes drive {drive}: keep one of them")
-        if self.lanes and not isinstance(self.source, Code):
+        if self.lanes and not isinstance(self.source, WithDials):
             raise Mistake(f"lane {drives[0]} drives a dial, but {self.source.kind} has none: leave it out")
         return self
 

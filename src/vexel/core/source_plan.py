@@ -23,26 +23,26 @@ class Source(Part):
         return self.model_dump(mode="json", exclude={"kind", "file", "dials"})
 
 
-class Code(Source):
+class WithDials(Source):
     """A source with dials."""
 
     dials: dict[str, float] = Field(default={}, description="values that differ from the dials' own")
 
 
-class ModelSource(Code):
+class ModelSource(WithDials):
     """Code that builds geometry from dials."""
 
     kind: Literal["model"]
 
 
-class SketchSource(Code):
+class SketchSource(WithDials):
     """Code that draws a picture."""
 
     kind: Literal["sketch"]
     seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that the drawing is given")
 
 
-class SimulationSource(Code):
+class SimulationSource(WithDials):
     """Code that advances a state."""
 
     kind: Literal["simulation"]
@@ -55,7 +55,7 @@ class SimulationSource(Code):
         return {"seed": self.seed}
 
 
-class SeriesSource(Code):
+class SeriesSource(WithDials):
     """Data, one slice a frame: arrays, tables, or a set of VTK files."""
 
     kind: Literal["series"]
@@ -84,7 +84,7 @@ class ObjectSource(Source):
     )
 
 
-class PageSource(Source):
+class PageSource(WithDials):
     """HTML or SVG with its scripts and assets, shown in a browser; or a ZIP archive of them."""
 
     kind: Literal["page"]

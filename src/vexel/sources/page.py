@@ -1,5 +1,6 @@
 """Source kind ``page``: HTML or SVG with its scripts and assets, shown in a browser whose time stands still."""
 
+import json
 import math
 import tempfile
 from fractions import Fraction
@@ -16,10 +17,13 @@ from vexel.sources.archive import unpacked_page
 from vexel.sources.browser.chromium import browser, new_page, take_frame
 from vexel.sources.browser.site import ORIGIN, Site
 from vexel.sources.contract import Asked, SourceError, TookTooLong
+from vexel.sources.page_dials import page_dials
 
 LOAD_MS = 20_000
 MOST_OPENED = 4
 """Of one page: the viewfinder looks at three places at once, and a page goes forward only."""
+LONGEST = 16_384
+"""Pixels that Chromium paints along a side."""
 CLOCK = Path(__file__).with_name("browser") / "clock.js"
 
 
@@ -43,7 +47,9 @@ class PageFile:
         self._file = file
         self._opened: list[OpenedPage] = []
         # A page remembers, so its frames depend on every step from the first on, and a step on the rate.
-        self.facts = SourceFacts(sees=("frame", "rate"), pictures=True, walks=True)
+        dials = page_dials(file)
+        names = tuple(dial.name for dial in dials)
+        self.facts = SourceFacts(dials, ("frame", "rate"), pictures=True, walks=True, settings=names)
 
     def show(self, asked: Asked) -> NDArray[np.uint8]:
         """Move the page to the frame and take its picture; see `Source.show`."""
@@ -55,6 +61,13 @@ class PageFile:
         """The picture as the browser encodes it; see `Encoded.png`."""
         from playwright.sync_api import Error, TimeoutError
 
+        longest = round(max(asked.layout) * _ratio(asked))
+        if longest > LONGEST:
+            raise SourceError(
+                f"{self._name}: the browser paints at most {LONGEST:,} pixels along a side, and {asked.size[0]:,} × "
+                f"{asked.size[1]:,} with {asked.samples} samples take {longest:,}: make the picture smaller, or "
+                "take fewer samples"
+            )
         frame = int(asked.seen["frame"])
         opened = self._nearest(asked, frame) or self._open(asked)
         try:
@@ -118,6 +131,7 @@ class OpenedPage:
         self._place = (*asked.layout, _ratio(asked))
         self._background = asked.background
         self._rate = Fraction(asked.seen["rate"])
+        self._dials = dict(asked.dials)
         self._site = Site(file.parent)
         self._page: Any = None
         self._devtools: Any = None
@@ -168,7 +182,7 @@ class OpenedPage:
         )
         context = self._page.context
         context.route("**/*", self._site.answer)
-        context.add_init_script(CLOCK.read_text() + f"\n__vexel.seed({self._seed});")
+        context.add_init_script(CLOCK.read_text() + f"\n__vexel.seed({self._seed}, {json.dumps(self._dials)});")
         self._page.set_default_timeout(LOAD_MS)
         address = f"{ORIGIN}/{self._file.name}"
         self._page.on("download", lambda download: self._note(f"it downloads {download.suggested_filename}"))
@@ -206,7 +220,8 @@ def get_ready() -> None:
 
 def look_of(asked: Asked) -> tuple[object, ...]:
     """All that a page's picture depends on beside the frame."""
-    return (Fraction(asked.seen["rate"]), asked.layout, asked.size, asked.samples, asked.background)
+    dials = tuple(sorted(asked.dials.items()))
+    return (Fraction(asked.seen["rate"]), dials, asked.layout, asked.size, asked.samples, asked.background)
 
 
 def _ratio(asked: Asked) -> float:

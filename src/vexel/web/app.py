@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from flask import Flask, Response, send_from_directory, stream_with_context
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from vexel.core.errors import Mistake, VexelError
 from vexel.web import code, outputs, push, runs, shots, sources, viewfinder
@@ -56,6 +56,9 @@ def _page(name: str = "index.html") -> Response:
 
 def _refused(error: Exception) -> tuple[dict[str, Any], int]:
     """Every error of an operation, as one sentence."""
+    if isinstance(error, RequestEntityTooLarge):
+        most = f"{sources.MAX_FILES:,} files or {MAX_UPLOAD_BYTES // 1024**3} GB"
+        return {"error": f"This is more than {most} at once: put it on this machine, and name its path."}, 413
     if isinstance(error, HTTPException):
         return {"error": error.description or error.name}, error.code or 500
     if isinstance(error, Mistake) and "there is no" in str(error):

@@ -317,8 +317,9 @@
   };
   window.__vexel = {
     tick,
-    seed: (value) => {
+    seed: (value, dials) => {
       state = value | 0;
+      window.vexelDials = Object.freeze(dials);
     },
     errors: () => errors,
     seeks: () => typeof window.vexelSeek === "function",
