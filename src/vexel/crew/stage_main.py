@@ -7,8 +7,10 @@ import faulthandler
 import io
 import os
 import resource
+import shutil
 import signal
 import sys
+import tempfile
 import threading
 import time
 from contextlib import AbstractContextManager, redirect_stdout, suppress
@@ -119,13 +121,17 @@ def _bound_memory(memory_mb: int) -> None:
 
 
 def _end_with_parent() -> None:
-    """End when the parent is gone, even while a person's code loops."""
+    """End when the parent is gone, with all that was started here, even while a person's code loops.
+
+    The folder for temporary files and the process group are this stage's own.
+    """
     parent = os.getppid()
 
     def watch() -> None:
         while os.getppid() == parent:
             time.sleep(0.5)
-        os._exit(1)
+        shutil.rmtree(tempfile.gettempdir(), ignore_errors=True)
+        os.killpg(0, signal.SIGKILL)
 
     threading.Thread(target=watch, daemon=True).start()
 

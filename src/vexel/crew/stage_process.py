@@ -44,7 +44,8 @@ class StageProcess:
         self._process: subprocess.Popen[bytes] | None = None
         self._pipe: Connection | None = None
         self._ready = self._ended = False
-        self._stacks = Path(tempfile.mkstemp(prefix="vexel-stack-")[1])
+        self._folder = tempfile.TemporaryDirectory(prefix="vexel-stage-", ignore_cleanup_errors=True)
+        self._stacks = Path(self._folder.name) / "stacks"
 
     def start(self, kind: str = "") -> None:
         """Start the process ahead of its first question; it gets ready by itself for a kind of source."""
@@ -87,7 +88,7 @@ class StageProcess:
         """End the process."""
         with self._turn:
             self._end()
-            self._stacks.unlink(missing_ok=True)
+            self._folder.cleanup()
 
     def end(self) -> None:
         """End the process for good, even in the midst of a question, which then fails."""
@@ -125,6 +126,7 @@ class StageProcess:
         self._end()
         self._ready = False
         self._pipe, theirs = Pipe()
+        Path(self._folder.name).mkdir(exist_ok=True)
         environment = os.environ | {
             "LP_NUM_THREADS": str(self._threads),
             "VTK_DEFAULT_OPENGL_WINDOW": "vtkEGLRenderWindow",
@@ -137,6 +139,8 @@ class StageProcess:
             "OMP_NUM_THREADS": "1",
             "OPENBLAS_NUM_THREADS": "1",
             "MPLBACKEND": "Agg",
+            # What an ended process could not clear away goes with this folder.
+            "TMPDIR": self._folder.name,
         }
         environment.pop("DISPLAY", None)
         self._process = subprocess.Popen(

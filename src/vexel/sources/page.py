@@ -3,9 +3,10 @@
 import json
 import math
 import tempfile
+from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from urllib.parse import quote
 
 import cv2
 import numpy as np
@@ -14,12 +15,14 @@ from numpy.typing import NDArray
 from vexel.core.picture import TRANSPARENT, rgb
 from vexel.core.plan import SourceFacts
 from vexel.sources.archive import unpacked_page
-from vexel.sources.browser.chromium import browser, new_page, take_frame
+from vexel.sources.browser.chromium import browser
+from vexel.sources.browser.protocol import NoAnswer, ProtocolError
 from vexel.sources.browser.site import ORIGIN, Site
+from vexel.sources.browser.tab import Tab
 from vexel.sources.contract import Asked, SourceError, TookTooLong
 from vexel.sources.page_dials import page_dials
 
-LOAD_MS = 20_000
+LOAD_SECONDS = 20.0
 MOST_OPENED = 4
 """Of one page: the viewfinder looks at three places at once, and a page goes forward only."""
 LONGEST = 16_384
@@ -59,8 +62,6 @@ class PageFile:
 
     def png(self, asked: Asked) -> bytes:
         """The picture as the browser encodes it; see `Encoded.png`."""
-        from playwright.sync_api import Error, TimeoutError
-
         longest = round(max(asked.layout) * _ratio(asked))
         if longest > LONGEST:
             raise SourceError(
@@ -76,12 +77,12 @@ class PageFile:
         except SourceError:
             self._drop(opened)
             raise
-        except TimeoutError:
+        except NoAnswer:
             self._drop(opened)
             raise TookTooLong(
-                f"{self._name} did not load within {LOAD_MS // 1000} s: look for a script without an end"
+                f"{self._name} did not load within {LOAD_SECONDS:g} s: look for a script without an end"
             ) from None
-        except Error as error:
+        except ProtocolError as error:
             self._drop(opened)
             opened.check([])
             raise SourceError(f"{self._name}: the browser could not show it: {str(error).splitlines()[0]}") from None
@@ -133,8 +134,7 @@ class OpenedPage:
         self._rate = Fraction(asked.seen["rate"])
         self._dials = dict(asked.dials)
         self._site = Site(file.parent)
-        self._page: Any = None
-        self._devtools: Any = None
+        self._tab: Tab | None = None
         self.look = look_of(asked)
         self.frame = -1
         self.seeks = False
@@ -147,21 +147,21 @@ class OpenedPage:
         SourceError
             When the page raised an error, or did what a captured page may not.
         """
-        if self._page is None:
-            self._load()
+        tab = self._tab or self._load()
         if frame == self.frame:
             return
-        rate = (self._rate.numerator, self._rate.denominator)
+        rate = f"{self._rate.numerator}, {self._rate.denominator}"
         if self.seeks:
-            errors = self._page.evaluate("a => __vexel.seek(...a)", [frame, *rate])
+            errors = tab.evaluate(f"__vexel.seek({frame}, {rate})")
         else:
-            errors = self._page.evaluate("a => __vexel.go(...a)", [self.frame + 1, frame, *rate])
+            errors = tab.evaluate(f"__vexel.go({self.frame + 1}, {frame}, {rate})")
         self.frame = frame
         self.check(errors)
 
     def picture(self) -> bytes:
         """What it shows, as a PNG file."""
-        return take_frame(self._devtools, *self._place)
+        assert self._tab is not None
+        return self._tab.picture()
 
     def check(self, errors: list[str]) -> None:
         """Raise what went wrong, if anything did."""
@@ -173,44 +173,36 @@ class OpenedPage:
 
     def close(self) -> None:
         """Close it in the browser."""
-        if self._page is not None:
-            self._page.context.close()
+        if self._tab is not None:
+            with suppress(ProtocolError):
+                self._tab.close()
 
-    def _load(self) -> None:
-        self._page = new_page(
-            *self._place, locale="en-GB", timezone_id="UTC", accept_downloads=False, service_workers="block"
-        )
-        context = self._page.context
-        context.route("**/*", self._site.answer)
-        context.add_init_script(CLOCK.read_text() + f"\n__vexel.seed({self._seed}, {json.dumps(self._dials)});")
-        self._page.set_default_timeout(LOAD_MS)
-        address = f"{ORIGIN}/{self._file.name}"
-        self._page.on("download", lambda download: self._note(f"it downloads {download.suggested_filename}"))
-        self._page.on("dialog", self._dismissed)
-        self._page.on("framenavigated", lambda frame: self._moved(frame, address))
-        self._page.goto(address, wait_until="load")
-        self._devtools = context.new_cdp_session(self._page)
-        self._set_background()
-        self._page.evaluate("__vexel.settle()")
-        self.seeks = bool(self._page.evaluate("__vexel.seeks()"))
-        self.check(self._page.evaluate("__vexel.errors()"))
+    def _load(self) -> Tab:
+        self._tab = tab = Tab(*self._place, self._site)
+        address = f"{ORIGIN}/{quote(self._file.name)}"
+        tab.begin_with(f"{CLOCK.read_text()}\n__vexel.seed({self._seed}, {json.dumps(self._dials)});")
+        tab.on("Page.downloadWillBegin", lambda told: self._note(f"it downloads {told['suggestedFilename']}"))
+        tab.on_dialog(lambda says: self._note(f"it opens a dialog: {says[:80]!r}"))
+        tab.on_moved(lambda to: self._moved(to, address))
+        self._set_background(tab)
+        tab.go_to(address, LOAD_SECONDS)
+        tab.evaluate("__vexel.settle()", LOAD_SECONDS)
+        self.seeks = bool(tab.evaluate("__vexel.seeks()"))
+        self.check(tab.evaluate("__vexel.errors()"))
+        return tab
 
-    def _moved(self, frame: Any, address: str) -> None:
-        if frame == self._page.main_frame and frame.url.split("#")[0] not in (address, "about:blank"):
-            self._note(f"it goes away to {frame.url[:200]}: a page that is captured stays where it is")
-
-    def _dismissed(self, dialog: Any) -> None:
-        self._note(f"it opens a dialog: {dialog.message[:80]!r}")
-        dialog.dismiss()
+    def _moved(self, to: str, address: str) -> None:
+        if to not in (address, "about:blank"):
+            self._note(f"it goes away to {to[:200]}: a page that is captured stays where it is")
 
     def _note(self, trouble: str) -> None:
         self._site.troubles.append(trouble)
 
-    def _set_background(self) -> None:
+    def _set_background(self, tab: Tab) -> None:
         clear = self._background == TRANSPARENT
         red, green, blue, alpha = (0, 0, 0, 0) if clear else (*rgb(self._background), 255)
         colour = {"r": red, "g": green, "b": blue, "a": alpha / 255}
-        self._devtools.send("Emulation.setDefaultBackgroundColorOverride", {"color": colour})
+        tab.send("Emulation.setDefaultBackgroundColorOverride", color=colour)
 
 
 def get_ready() -> None:
