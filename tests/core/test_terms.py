@@ -1,0 +1,168 @@
+"""The reckoner, timecode, typed lengths and the cadence of sound."""
+
+import unittest
+from fractions import Fraction
+
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from vexel.core.cadence import cadence, samples_before, told_cadence
+from vexel.core.errors import Mistake
+from vexel.core.rate import Rate
+from vexel.core.terms import adjust, solve, whole_lengths
+from vexel.core.timecode import Length, frame_of, read_length, timecode
+
+F = Fraction
+NTSC, DOUBLE = Rate.parse("29.97"), Rate.parse("59.94")
+
+
+class SolveTest(unittest.TestCase):
+    def test_any_sufficient_set_gives_the_same_shot(self):
+        # Common practice (no source), as REFERENCES.md lists it: 15 s at 24 fps are 360 frames.
+        whole = {"rate": 24, "seconds": 15, "frames": 360, "turns": 1, "degrees": 1, "turn_seconds": 15}
+        for terms in (
+            ("rate", "seconds", "turns"),
+            ("rate", "degrees", "turns"),
+            ("rate", "turn_seconds", "turns"),
+            ("degrees", "turns", "seconds"),
+            ("frames", "seconds", "turn_seconds"),
+            ("degrees", "frames", "turn_seconds"),
+        ):
+            with self.subTest(terms):
+                answer = solve({term: F(whole[term]) for term in terms})
+                self.assertEqual({term: answer.values[term] for term in whole}, whole)
+                self.assertEqual(set(answer.reasons) & set(terms), set())
+
+    def test_each_derivation_is_told(self):
+        told = solve({"rate": F(24), "seconds": F(15), "turns": F(2), "pace": F(60), "repeats": F(4)}).reasons
+        self.assertEqual(told["frames"], "24 fps × 15 s = 360 frames")
+        self.assertEqual(told["degrees"], "360° ÷ 180 frames a turn = 2° a frame")
+        self.assertEqual(told["covers"], "pace 60 × 15 s = 900 s of the source")
+        self.assertEqual(told["all_frames"], "4 times over × 360 frames = 1,440 frames in all")
+
+    def test_with_both_ends_a_turn_has_one_frame_more(self):
+        answer = solve({"rate": F(24), "degrees": F(1), "turns": F(1)}, "ends")
+        self.assertEqual((answer.values["frames"], answer.values["seconds"]), (361, F(361, 24)))
+        self.assertEqual(answer.reasons["frames"], "360 steps + 1 for both ends: 361 frames")
+
+    def test_what_disagrees_is_named(self):
+        answer = solve({"rate": F(24), "seconds": F(10), "frames": F(250)})
+        (found,) = answer.disagreements
+        self.assertEqual((found.first, found.second), ("frames", "seconds"))
+        self.assertEqual(found.told, "250 frames and 10 s disagree: 24 fps × 10 s = 240 frames")
+        pinned = solve({"rate": F(24), "seconds": F(10), "frames": F(250)}, pins=("frames",))
+        self.assertEqual((pinned.values["frames"], pinned.disagreements[0].first), (250, "seconds"))
+
+    def test_frames_are_made_whole_by_what_is_not_pinned(self):
+        answer = solve({"rate": F(24), "seconds": F("12.51")})
+        values = answer.values
+        self.assertEqual((values["frames"], values["seconds"], answer.gave_way), (300, F("12.5"), "seconds"))
+        answer = solve({"rate": F(24), "seconds": F("12.51")}, pins=("seconds",))
+        self.assertEqual((answer.values["frames"], answer.gave_way), (300, "rate"))
+        answer = solve({"rate": F(24), "seconds": F("12.51")}, pins=("seconds", "rate"))
+        self.assertIn("is not whole, and all that leads to it is pinned", answer.disagreements[0].told)
+        self.assertEqual(whole_lengths(F(24), F("12.51")), (F("12.5"), F(301, 24)))
+
+    def test_a_higher_rate_keeps_the_length(self):
+        stated = {"rate": F(24), "turns": F(1), "seconds": F(15)}
+        for term, value, pins, expected in (
+            ("rate", 30, (), {"frames": 450, "seconds": 15}),
+            ("rate", 30, ("frames",), {"frames": 360, "seconds": 12}),
+            ("frames", 400, (), {"rate": 24, "seconds": F(50, 3)}),
+            ("frames", 400, ("seconds",), {"rate": F(80, 3)}),
+            ("degrees", 2, (), {"frames": 180, "turns": 1}),
+            ("degrees", 2, ("frames",), {"frames": 360, "turns": 2}),
+            ("turn_seconds", 5, ("seconds",), {"turns": 3, "frames": 360}),
+        ):
+            with self.subTest(term=term, pins=pins):
+                values = adjust(stated, term, F(value), pins=pins).values
+                self.assertEqual({name: values[name] for name in expected}, expected)
+
+    def test_refuses_terms_that_cannot_be(self):
+        for terms, word in (({"rate": F(0)}, "must be above 0"), ({"fps": F(24)}, "there is no term 'fps'")):
+            with self.assertRaisesRegex(Mistake, word):
+                solve(terms)
+
+    @given(
+        st.fractions(1, 120, max_denominator=1001),
+        st.fractions(F(1, 2), 500, max_denominator=100),
+        st.integers(1, 40),
+        st.sampled_from(["loop", "ends"]),
+    )
+    def test_the_answer_satisfies_every_given_term(self, rate, seconds, turns, span):
+        assume(rate * seconds > 2)
+        given = {"rate": rate, "seconds": seconds, "turns": F(turns)}
+        answer = solve(given, span)
+        values = answer.values
+        for term, value in given.items():
+            if term != answer.gave_way:
+                self.assertEqual(values[term], value)
+        self.assertEqual(values["frames"].denominator, 1)
+        self.assertEqual(values["rate"] * values["seconds"], values["frames"])
+        self.assertEqual(values["degrees"] * values["steps"], 360 * turns)
+        self.assertEqual(values["turn_seconds"] * turns * rate, values["steps"])
+        self.assertLessEqual(abs(values["seconds"] - seconds), 1 / (2 * rate))
+
+
+class TimecodeTest(unittest.TestCase):
+    def test_drop_frame_labels(self):
+        # SMPTE ST 12-1, as REFERENCES.md lists it.
+        for frame, label in (
+            (1799, "00:00:59;29"),
+            (1800, "00:01:00;02"),
+            (17981, "00:09:59;29"),
+            (17982, "00:10:00;00"),
+            (107_892, "01:00:00;00"),
+        ):
+            self.assertEqual(timecode(frame, NTSC), label)
+            self.assertEqual(frame_of(label, NTSC), frame)
+        self.assertEqual(timecode(3600, DOUBLE), "00:01:00;04")
+        self.assertEqual(timecode(1440, Rate.parse("23.976")), "00:01:00:00")
+        self.assertEqual(frame_of("00:01:00:02", NTSC), 1802, "a colon counts without dropping")
+
+    @given(st.integers(0, 2_500_000), st.sampled_from(["24", "25", "29.97", "59.94", "23.976", "60", "120"]))
+    def test_every_frame_comes_back(self, frame, rate):
+        rate = Rate.parse(rate)
+        self.assertEqual(frame_of(timecode(frame, rate), rate), frame)
+
+    def test_lengths_as_people_type_them(self):
+        for text, length in (
+            ("12s", Length(seconds=F(12))),
+            (" 12.5 s", Length(seconds=F(25, 2))),
+            ("15", Length(seconds=F(15))),
+            ("10/3", Length(seconds=F(10, 3))),
+            ("1:30", Length(seconds=F(90))),
+            ("1:02:03.5", Length(seconds=F(7447, 2))),
+            ("2min", Length(seconds=F(120))),
+            ("00:00:05;00", Length(frames=150)),
+            ("00:01:00;02", Length(frames=1800)),
+            ("450f", Length(frames=450)),
+            ("450 frames", Length(frames=450)),
+        ):
+            self.assertEqual(read_length(text, NTSC), length, text)
+
+    def test_refuses_what_labels_nothing(self):
+        for text, rate, word in (
+            ("00:01:00;00", NTSC, ";00 to ;01 are skipped at that minute"),
+            ("00:00:00:30", NTSC, "has frame 30, but at 29.97 fps they go from 0 to 29"),
+            ("00:00:05;00", Rate.parse("25"), "write a colon for the ;"),
+            ("00:00:05:00", Rate.parse("12.5"), "has no timecode"),
+            ("soon", NTSC, "'soon' is no length"),
+            ("1.5f", NTSC, "not a whole number of frames"),
+        ):
+            with self.subTest(text), self.assertRaisesRegex(Mistake, word):
+                read_length(text, rate)
+
+
+class CadenceTest(unittest.TestCase):
+    def test_sound_at_fractional_rates(self):
+        # SMPTE ST 299 family, from memory, as REFERENCES.md lists it: 8008 samples in five frames.
+        self.assertEqual(cadence(NTSC), (1602, 1601, 1602, 1601, 1602))
+        self.assertEqual(cadence(Rate.parse("25")), (1920,))
+        self.assertEqual(told_cadence(Rate.parse("24")), "48,000 samples a second ÷ 24 fps = 2,000 samples a frame")
+        self.assertIn("1,601 or 1,602 in turn, 8,008 in 5 frames", told_cadence(NTSC))
+
+    @given(st.integers(0, 10**7), st.sampled_from(["23.976", "29.97", "59.94", "12.5", "7"]))
+    def test_no_frame_is_half_a_sample_off(self, frame, rate):
+        rate = Rate.parse(rate)
+        self.assertLessEqual(abs(samples_before(frame, rate) - frame * 48_000 / rate.fps), F(1, 2))
