@@ -3,17 +3,26 @@
 import unittest
 
 import numpy as np
-from scipy.interpolate import BPoly
+from scipy.interpolate import BPoly, CubicSpline, PchipInterpolator
 from scipy.optimize import brentq
+from scipy.signal import step
 from scipy.spatial.transform import Rotation
 
-from vexel.core.ease import CURVES, eased
+from tests.helpers import shot_document
+from vexel.core.ease import CURVES, Easing
+from vexel.core.errors import Mistake
 from vexel.core.framing import distance_to_fill, sphere_about
-from vexel.core.lane import lane_values
+from vexel.core.lane import Course, Key, lane_values
 from vexel.core.lens import Lens, field_of_view_deg
+from vexel.core.motion import lane_tracks
 from vexel.core.rig import orbit
+from vexel.core.shot import read_shot_document
 
 PHASES = np.linspace(0, 1, 101)
+
+
+def eased(text, progress):
+    return Easing.parse(text)(np.array(progress, dtype=float))
 
 
 class EaseTest(unittest.TestCase):
@@ -24,20 +33,107 @@ class EaseTest(unittest.TestCase):
             "ease-out": (0, 0, 0.58, 1), "ease-in-out": (0.42, 0, 0.58, 1),
         }  # fmt: skip
         self.assertEqual(CURVES, published)
-        for name, (x1, y1, x2, y2) in published.items():
+        for name, (x1, y1, x2, y2) in (
+            *published.items(),
+            ("cubic-bezier(0.1, -0.4, 0.9, 1.5)", (0.1, -0.4, 0.9, 1.5)),
+        ):
             x, y = (BPoly([[0], [a], [b], [1]], [0, 1]) for a, b in ((x1, x2), (y1, y2)))
             expected = [y(brentq(lambda s, x=x, p=p: x(s) - p, 0, 1, xtol=1e-14)) for p in PHASES]
-            np.testing.assert_allclose(eased(name, PHASES), expected, atol=1e-9, err_msg=name)
+            np.testing.assert_allclose(eased(name, PHASES), expected, atol=1e-7, err_msg=name)
 
     def test_ends_are_exact(self):
-        for name in CURVES:
-            self.assertEqual(eased(name, np.array([0.0, 1.0])).tolist(), [0, 1])
+        for name in ("linear", *CURVES, "smooth", "hold", "steps(3)", "spring", "spring(0)"):
+            np.testing.assert_allclose(eased(name, [0, 1]), [0, 1], atol=1e-12, err_msg=name)
+
+    def test_a_spring_is_a_damped_oscillator(self):
+        # scipy's step response of 1/(s² + 2ζωs + ω²), with ω so that the swing has died down to a thousandth.
+        for bounce in (0.2, 0.4, 0.8):
+            damping = 1 - bounce
+            speed = -np.log(1e-3 * np.sqrt(1 - damping**2)) / damping
+            _, expected = step(([speed**2], [1, 2 * damping * speed, speed**2]), T=PHASES)
+            np.testing.assert_allclose(eased(f"spring({bounce})", PHASES), expected, atol=2e-3)
+        self.assertLessEqual(eased("spring(0)", PHASES).max(), 1 + 1e-9)
+
+    def test_refuses_what_is_no_easing(self):
+        for text, word in (
+            ("bouncy", "easing 'bouncy' is not known"),
+            ("cubic-bezier(2, 0, 1, 1)", "the first and third of them 0 to 1"),
+            ("cubic-bezier(0, a, 1, 1)", "holds what is no number"),
+            ("steps(1.5)", "one whole number of steps"),
+            ("spring(2)", "needs its bounce, 0 to 0.95"),
+        ):
+            with self.subTest(text), self.assertRaisesRegex(Mistake, word):
+                Easing.parse(text)
 
 
 class LaneTest(unittest.TestCase):
+    def values(self, *keys, at, **course):
+        made = [Key(place, value, Easing.parse(easing)) for place, value, easing in keys]
+        return lane_values(made, Course(**course).places(np.array(at, dtype=float)))
+
     def test_meets_its_keys_and_stays_outside_them(self):
-        values = lane_values([(0.2, 1.0), (0.6, 5.0), (0.8, 3.0)], "ease-in-out", np.array([0, 0.2, 0.4, 0.6, 0.8, 1]))
-        np.testing.assert_allclose(values, [1, 1, 3, 5, 3, 3], atol=1e-12)
+        keys = ((0.2, 1.0, "ease-in-out"), (0.6, 5.0, "hold"), (0.8, 3.0, "linear"), (0.9, 4.0, "linear"))
+        np.testing.assert_allclose(
+            self.values(*keys, at=[0, 0.2, 0.4, 0.6, 0.7, 0.8, 0.85, 1]), [1, 1, 3, 5, 5, 3, 3.5, 4], atol=1e-12
+        )
+
+    def test_smooth_never_leaves_the_values_of_its_keys(self):
+        # Fritsch and Carlson, 1980; scipy's own is the second opinion, and a plain cubic spline would overshoot.
+        at, value = [0, 0.2, 0.5, 0.6, 1], [0.0, 1, 1, 5, 5]
+        got = self.values(*((a, v, "smooth") for a, v in zip(at, value, strict=True)), at=PHASES)
+        np.testing.assert_allclose(got, PchipInterpolator(at, value)(PHASES), atol=1e-12)
+        self.assertTrue((got >= 0).all() and (got <= 5).all() and (np.diff(got) >= -1e-12).all())
+        self.assertGreater(CubicSpline(at, value)(PHASES).max(), 5.1)
+
+    def test_a_smooth_loop_goes_on_through_its_seam(self):
+        keys = [Key(a, v, Easing("smooth")) for a, v in ((0, 1.0), (0.25, 2.0), (0.75, 0.0), (1, 1.0))]
+        h = 1e-6
+        a, b, c, d = lane_values(keys, np.array([0, h, 1 - h, 1]), closes=True)
+        self.assertAlmostEqual((b - a) / h, (d - c) / h, places=3)
+        self.assertGreater((b - a) / h, 1)
+
+    def test_repeat_back_offset_and_stretch(self):
+        line = ((0, 0.0, "linear"), (1, 8.0, "linear"))
+        for course, expected in (
+            ({}, [0, 2, 4, 6, 8]),
+            ({"repeat": 2}, [0, 4, 0, 4, 8]),
+            ({"back": True}, [0, 4, 8, 4, 0]),
+            ({"repeat": 2, "back": True}, [0, 8, 0, 8, 0]),
+            ({"offset": 0.25}, [2, 4, 6, 0, 2]),
+            ({"begin": 0.5}, [0, 0, 0, 4, 8]),
+        ):
+            with self.subTest(**course):
+                self.assertEqual(self.values(*line, at=[0, 0.25, 0.5, 0.75, 1], **course).tolist(), expected)
+
+    def test_one_phase_drives_lanes_that_follow(self):
+        shot = read_shot_document(
+            shot_document(
+                {"kind": "model", "file": "a.py"},
+                frames=24,
+                clock={"rate": "12", "frames": 24, "span": "ends"},
+                ease="ease-in",
+                lanes=[
+                    {"drive": "rig:elevation", "follows": "dial:a", "times": 2, "plus": 5},
+                    {"drive": "dial:a", "keys": [[0, 1], [1, 3]]},
+                    {"drive": "dial:b", "keys": [[0, 0], [1.5, 9, "hold"], [1.9, 1]], "at": "seconds"},
+                ],
+            )
+        )
+        phases = np.array([0.0, 0.5, 1.0])
+        tracks = lane_tracks(shot, phases)
+        np.testing.assert_allclose(tracks["dial:a"], 1 + 2 * eased("ease-in", phases), atol=1e-9)
+        np.testing.assert_allclose(tracks["rig:elevation"], 2 * tracks["dial:a"] + 5)
+        self.assertEqual(tracks["dial:b"][2], 1)
+        for lanes, word in (
+            ([{"drive": "dial:a", "follows": "dial:b"}], "but there is no such lane"),
+            ([{"drive": "dial:a", "follows": "dial:a"}], "which follows it in turn"),
+            ([{"drive": "dial:a"}], "needs keys, or another lane"),
+            ([{"drive": "dial:a", "keys": [[0]]}], "a key is .place, value."),
+            ([{"drive": "dial:a", "keys": [[0, 1, "fast"]]}], "easing 'fast' is not known"),
+            ([{"drive": "dial:a", "keys": [[0.5, 1], [0.2, 1]]}], "must rise"),
+        ):
+            with self.subTest(word), self.assertRaisesRegex(Mistake, word):
+                lane_tracks(read_shot_document(shot.model_dump(mode="json") | {"lanes": lanes}), phases)
 
 
 class LensTest(unittest.TestCase):

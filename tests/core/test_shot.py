@@ -53,7 +53,7 @@ class ReadTest(unittest.TestCase):
             ({"picture": {"background": "red"}}, "'red' is no background"),
             ({"camera": {"lens": {"sensor": "0x24"}}}, "above 0 mm"),
             ({"source": {"dials": {"whorls": "five"}}}, "source.dials.whorls: must be a number"),
-            ({"lanes": [{"drive": "dial:a", "keys": [[0.5, 1], [0.2, 2]]}]}, "keys must rise in phase"),
+            ({"lanes": [{"drive": "dial:a", "keys": [[0.5, 1], [0.2, 2]]}]}, "keys must rise in their places"),
             ({"lanes": [{"drive": "dial:a", "keys": [[0, 1]]}] * 2}, "two lanes drive dial:a"),
         ):
             with self.subTest(words), self.assertRaises(Mistake) as caught:

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from tests.helpers import asked, scratch
-from vexel.core.ease import eased
+from vexel.core.ease import Easing
 from vexel.sources.archive import unpack
 from vexel.sources.contract import SourceError
 from vexel.sources.page import PageFile
@@ -40,11 +40,11 @@ class PageCase(unittest.TestCase):
 class PageTest(PageCase):
     def test_css_easing_is_the_published_curve(self):
         # CSS Easing Functions, W3C: as core.ease computes it; here the browser's own, seen in pixels.
-        for ease in ("linear", "ease", "ease-in-out"):
+        for ease in ("linear", "ease", "cubic-bezier(0.2, -0.1, 0.7, 1)", "steps(4)"):
             move = f"animation:m 1s {ease}" + "}@keyframes m{to{transform:translateX(160px)}"
             page = self.open(BAR % (move, ""))
             for frame in (0, 3, 5, 9):
-                expected = 160 * eased(ease, np.array([frame / 10]))[0]
+                expected = 160 * Easing.parse(ease)(np.array([frame / 10]))[0]
                 self.assertAlmostEqual(self.left(self.at(page, frame)), expected, delta=0.6, msg=f"{ease} {frame}")
 
     def test_every_clock_of_a_page_moves_alike(self):

@@ -1,48 +1,130 @@
-"""Easing curves, after the W3C CSS Easing Functions specification."""
+"""Easing: how a value goes from one key to the next.
 
-from typing import Final, Literal
+Named curves, ``cubic-bezier()`` and ``steps()`` are those of the W3C CSS Easing
+Functions specification, written as there; the rest are described at `Easing`.
+"""
+
+import re
+from dataclasses import dataclass
+from functools import lru_cache
+from math import exp, log, sqrt
+from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
 
-Ease = Literal["linear", "ease", "ease-in", "ease-out", "ease-in-out"]
+from vexel.core.errors import Mistake
 
+Array = NDArray[np.float64]
 CURVES: Final[dict[str, tuple[float, float, float, float]]] = {
     "ease": (0.25, 0.1, 0.25, 1.0),
     "ease-in": (0.42, 0.0, 1.0, 1.0),
     "ease-out": (0.0, 0.0, 0.58, 1.0),
     "ease-in-out": (0.42, 0.0, 0.58, 1.0),
 }
+NAMES: Final = ("linear", "hold", *CURVES, "smooth", "spring")
+"""Easings that need no numbers."""
+CELLS = 16_384
+"""A curve is worked out at the ends of so many equal stretches; between, a straight line is off by less than 1e-7."""
+BOUNCE = 0.4
+SETTLED = 1e-3
+"""A spring's swing has died down to this share at the end."""
+_CALL = re.compile(r"(cubic-bezier|steps|spring)\(([^()]*)\)")
 
 
-def eased(ease: Ease, progress: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Apply an easing to progress values.
+@dataclass(frozen=True)
+class Easing:
+    """An easing, read from its text.
 
-    Parameters
+    Attributes
     ----------
-    ease : str
-        A name of the specification, or ``linear``.
-    progress : ndarray, shape (N,)
-        Input progress, 0 to 1.
-
-    Returns
-    -------
-    ndarray, shape (N,)
-        Output progress; 0 and 1 map to themselves exactly.
+    kind : str
+        ``linear``; ``hold``, which keeps the value until the next key; ``bezier``;
+        ``steps``; ``smooth``, which goes through the keys in one curve without
+        overshoot; ``spring``, which swings about the next key's value.
+    numbers : tuple of float
+        Control points of a bezier, count of steps, or bounce of a spring.
     """
-    if ease == "linear":
-        return progress
-    return cubic_bezier(*CURVES[ease], progress)
+
+    kind: str
+    numbers: tuple[float, ...] = ()
+
+    @classmethod
+    def parse(cls, text: str) -> "Easing":
+        """Read an easing.
+
+        Raises
+        ------
+        Mistake
+            When it is none.
+        """
+        told = text.strip().lower()
+        if told in CURVES:
+            return cls("bezier", CURVES[told])
+        if told in NAMES:
+            return cls(told, (BOUNCE,) if told == "spring" else ())
+        call = _CALL.fullmatch(told)
+        if call is None:
+            raise Mistake(f"easing {text!r} is not known: write {', '.join(NAMES)}, or cubic-bezier(0.4, 0, 0.2, 1)")
+        try:
+            numbers = tuple(float(number) for number in call[2].split(","))
+        except ValueError:
+            raise Mistake(f"easing {text!r} holds what is no number") from None
+        return cls(*_checked(text, call[1], numbers))
+
+    def __call__(self, progress: Array) -> Array:
+        """Output progress for input progress of 0 to 1, shape (N,), as a new array or in place of the input.
+
+        0 and 1 map to themselves.
+        """
+        if self.kind == "hold":
+            return np.where(progress < 1, 0.0, 1.0)
+        if self.kind == "steps":
+            return np.floor(progress * self.numbers[0]) / self.numbers[0]
+        if self.kind in ("linear", "smooth"):
+            return progress
+        table = _table(self)
+        place = progress * CELLS
+        cell = np.minimum(place.astype(np.int64), CELLS - 1)
+        place -= cell
+        low = table[cell]
+        place *= table[cell + 1] - low
+        place += low
+        return place
 
 
-def cubic_bezier(x1: float, y1: float, x2: float, y2: float, progress: NDArray[np.float64]) -> NDArray[np.float64]:
+def _checked(text: str, name: str, numbers: tuple[float, ...]) -> tuple[str, tuple[float, ...]]:
+    if name == "cubic-bezier":
+        if len(numbers) != 4 or not (0 <= numbers[0] <= 1 and 0 <= numbers[2] <= 1 and np.isfinite(numbers).all()):
+            raise Mistake(f"easing {text!r} needs four numbers, the first and third of them 0 to 1")
+        return "bezier", numbers
+    if name == "steps":
+        if len(numbers) != 1 or not (numbers[0] >= 1 and numbers[0] == int(numbers[0]) <= 1e6):
+            raise Mistake(f"easing {text!r} needs one whole number of steps, 1 or more")
+        return "steps", numbers
+    if len(numbers) != 1 or not 0 <= numbers[0] <= 0.95:
+        raise Mistake(f"easing {text!r} needs its bounce, 0 to 0.95")
+    return "spring", numbers
+
+
+@lru_cache(maxsize=64)
+def _table(easing: Easing) -> Array:
+    """Output at equal steps of the input."""
+    inputs = np.linspace(0.0, 1.0, CELLS + 1)
+    if easing.kind == "spring":
+        return spring(inputs, easing.numbers[0])
+    x1, y1, x2, y2 = easing.numbers
+    return cubic_bezier(x1, y1, x2, y2, inputs)
+
+
+def cubic_bezier(x1: float, y1: float, x2: float, y2: float, progress: Array) -> Array:
     """Output of ``cubic-bezier(x1, y1, x2, y2)`` for an array of inputs.
 
     The curve's parameter is found by bisection, which always converges since
-    x is monotonic for x1 and x2 within 0 to 1; 52 halvings exhaust a double.
+    x is monotonic for x1 and x2 within 0 to 1; 45 halvings leave 3e-14.
     """
     low, high = np.zeros_like(progress), np.ones_like(progress)
-    for _ in range(52):
+    for _ in range(45):
         middle = (low + high) / 2
         below = _bernstein(x1, x2, middle) < progress
         low, high = np.where(below, middle, low), np.where(below, high, middle)
@@ -50,8 +132,38 @@ def cubic_bezier(x1: float, y1: float, x2: float, y2: float, progress: NDArray[n
     return np.where(progress <= 0, 0.0, np.where(progress >= 1, 1.0, out))
 
 
-def _bernstein(a: float, b: float, s: NDArray[np.float64]) -> NDArray[np.float64]:
+def _bernstein(a: float, b: float, s: Array) -> Array:
     """One coordinate of the cubic Bézier curve from 0 to 1 with controls a and b."""
     r = 1 - s
-    result: NDArray[np.float64] = 3 * r * r * s * a + 3 * r * s * s * b + s * s * s
+    result: Array = 3 * r * r * s * a + 3 * r * s * s * b + s * s * s
+    return result
+
+
+def spring(progress: Array, bounce: float) -> Array:
+    """Step response of a damped oscillator, settled at the end.
+
+    Parameters
+    ----------
+    progress : ndarray, shape (N,)
+    bounce : float
+        One less the damping ratio; at 0 it does not overshoot.
+
+    Notes
+    -----
+    With damping ratio ζ and natural frequency ω (any text on control):
+    1 − e^(−ζωt) (cos ω_d t + ζ/√(1−ζ²) sin ω_d t), ω_d = ω √(1−ζ²); critically
+    damped, 1 − e^(−ωt) (1 + ωt). What is left at the end is spread over the way.
+    """
+    damping = 1 - bounce
+    if damping == 1:
+        speed = 9.233  # (1 + x) e^-x falls to SETTLED here
+        value = 1 - np.exp(-speed * progress) * (1 + speed * progress)
+        return value + progress * (1 + speed) * exp(-speed)
+    root = sqrt(1 - damping * damping)
+    decay = -log(SETTLED * root)
+    turn = decay / damping * root
+    swing = np.cos(turn * progress) + damping / root * np.sin(turn * progress)
+    value = 1 - np.exp(-decay * progress) * swing
+    left = 1 - float(1 - exp(-decay) * (np.cos(turn) + damping / root * np.sin(turn)))
+    result: Array = value + progress * left
     return result

@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import atan, radians, sin, tan
 from typing import Any
 
 import numpy as np
@@ -34,7 +33,9 @@ def sphere_about(clouds: Sequence[NDArray[np.floating[Any]]]) -> Sphere:
     return Sphere((x, y, z), radius)
 
 
-def distance_to_fill(radius: float, fill: float, shorter_view_deg: float) -> float:
+def distance_to_fill(
+    radius: float, fill: float | NDArray[np.float64], shorter_view_deg: float | NDArray[np.float64]
+) -> NDArray[np.float64]:
     """Distance from which a sphere takes `fill` of the frame's shorter side.
 
     The outline of a sphere at distance d is a cone of half angle asin(r/d); on
@@ -45,17 +46,18 @@ def distance_to_fill(radius: float, fill: float, shorter_view_deg: float) -> flo
     ----------
     radius : float
         Of the bounding sphere, in the source's units.
-    fill : float
+    fill : float or ndarray, shape (N,)
         Share of the shorter side, above 0; 1 touches both edges.
-    shorter_view_deg : float
+    shorter_view_deg : float or ndarray, shape (N,)
         Field of view along the shorter side, in degrees.
 
     Returns
     -------
-    float
+    float or ndarray, shape (N,)
         Distance from the sphere's centre, in the source's units.
     """
-    return radius / sin(atan(fill * tan(radians(shorter_view_deg) / 2)))
+    distance: NDArray[np.float64] = radius / np.sin(np.arctan(fill * np.tan(np.radians(shorter_view_deg) / 2)))
+    return distance
 
 
 def clipping(distance: float, radius: float) -> tuple[float, float]:

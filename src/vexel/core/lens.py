@@ -1,12 +1,16 @@
 """Focal length and sensor, and the field of view that follows."""
 
 from dataclasses import dataclass
-from math import atan, degrees, hypot
+from math import hypot
+
+import numpy as np
+from numpy.typing import NDArray
 
 
-def field_of_view_deg(extent_mm: float, focal_mm: float) -> float:
-    """Angle of view of a sensor extent: ``2·atan(d / 2f)``, in degrees."""
-    return degrees(2 * atan(extent_mm / (2 * focal_mm)))
+def field_of_view_deg(extent_mm: float, focal_mm: float | NDArray[np.float64]) -> NDArray[np.float64]:
+    """Angle of view of a sensor extent: ``2·atan(d / 2f)``, in degrees, for one focal length or for many."""
+    view: NDArray[np.float64] = np.degrees(2 * np.arctan(extent_mm / (2 * np.asarray(focal_mm))))
+    return view
 
 
 @dataclass(frozen=True)
@@ -34,8 +38,5 @@ class Lens:
     def view_deg(self, width: int, height: int) -> tuple[float, float, float]:
         """Field of view in degrees for a frame in pixels: wide, high, diagonal."""
         wide, high = self.used_sensor_mm(width, height)
-        return (
-            field_of_view_deg(wide, self.focal_mm),
-            field_of_view_deg(high, self.focal_mm),
-            field_of_view_deg(hypot(wide, high), self.focal_mm),
-        )
+        across, up, corner = (float(field_of_view_deg(d, self.focal_mm)) for d in (wide, high, hypot(wide, high)))
+        return across, up, corner

@@ -14,7 +14,8 @@ from vexel.core.clock import Clock, Instant
 from vexel.core.dial import Dial, check_values
 from vexel.core.errors import Mistake
 from vexel.core.framing import Sphere, clipping, distance_to_fill
-from vexel.core.lane import lane_values
+from vexel.core.lens import field_of_view_deg
+from vexel.core.motion import RIG_BOUNDS, keys_of, lane_tracks, shot_phases
 from vexel.core.pace import Pace
 from vexel.core.recipe import CameraPose, FrameRecipe, Seen, SourceIdentity, steady
 from vexel.core.rig import CameraPath, orbit
@@ -26,6 +27,8 @@ MEASURED_STRETCHES = 8
 """A changing subject is measured at the ends of this many equal stretches of the shot, and at every key."""
 
 
+MEASURED_TIMES = 32
+"""And so many more stretches, where a lane does not simply run through its keys."""
 MEASURED_SLICES = 2000
 """Data of no more frames than this is measured in all of them, so that its colours hold for all."""
 
@@ -80,6 +83,8 @@ class SourceAt:
     digest: str = ""
 
 
+Tracks = Mapping[str, NDArray[np.float64]]
+"""Values of lanes for all frames, each of shape (N,), by what they drive."""
 Moment = tuple[dict[str, float], Seen]
 """Dials and what is seen of the instant, at which a subject is measured."""
 
@@ -136,6 +141,8 @@ class Plan:
     path : CameraPath or None
         None where no camera looks.
     dials : mapping of str to ndarray, shape (N,)
+    views_high_deg : ndarray, shape (N,)
+        Vertical field of view.
     """
 
     shot: Shot
@@ -143,6 +150,7 @@ class Plan:
     basis: Basis
     path: CameraPath | None
     dials: Mapping[str, NDArray[np.float64]]
+    views_high_deg: NDArray[np.float64]
 
     def recipe(self, frame: int) -> FrameRecipe:
         """The recipe of one frame."""
@@ -163,7 +171,7 @@ class Plan:
         )
 
     def _pose(self, frame: int) -> CameraPose | None:
-        path, sphere, picture = self.path, self.basis.subject.sphere, self.shot.picture
+        path, sphere = self.path, self.basis.subject.sphere
         if path is None or sphere is None:
             return None
         # The clipping planes hold the subject, even when the camera goes round another point.
@@ -173,7 +181,7 @@ class Plan:
             position=_triple(path.positions[frame]),
             target=_triple(path.targets[frame]),
             up=_triple(path.ups[frame]),
-            view_high_deg=steady(self.shot.camera.lens.lens().view_deg(picture.width, picture.height)[1]),
+            view_high_deg=steady(self.views_high_deg[frame]),
             near=steady(near),
             far=steady(far),
         )
@@ -188,40 +196,85 @@ def make_plan(shot: Shot, basis: Basis) -> Plan:
         When the shot sets or drives a dial that the source does not have.
     """
     clock, sphere = shot.clock.clock(), basis.subject.sphere
-    path = None if sphere is None else _camera_path(shot, sphere, clock.phases())
-    return Plan(shot, clock, basis, path, dial_values(shot, basis.facts, clock.phases()))
+    phases = clock.phases()
+    tracks = lane_tracks(shot, phases)
+    check_drives(shot, tracks)
+    wide, high = _views(shot, tracks, phases)
+    path = None if sphere is None else _camera_path(shot, sphere, shot_phases(shot, phases), tracks, (wide, high))
+    return Plan(shot, clock, basis, path, _dials(shot, basis.facts, tracks, phases), high)
 
 
-def _camera_path(shot: Shot, sphere: Sphere, phases: NDArray[np.float64]) -> CameraPath:
-    picture, rig = shot.picture, shot.camera.rig
-    wide, high, _ = shot.camera.lens.lens().view_deg(picture.width, picture.height)
+def _views(shot: Shot, tracks: Tracks, phases: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Horizontal and vertical field of view in degrees, shape (N,) each."""
+    lens = shot.camera.lens.lens()
+    focal = tracks.get("lens:focal", np.full_like(phases, lens.focal_mm))
+    wide, high = lens.used_sensor_mm(shot.picture.width, shot.picture.height)
+    return field_of_view_deg(wide, focal), field_of_view_deg(high, focal)
+
+
+def _camera_path(
+    shot: Shot,
+    sphere: Sphere,
+    run: NDArray[np.float64],
+    tracks: Tracks,
+    views: tuple[NDArray[np.float64], NDArray[np.float64]],
+) -> CameraPath:
+    rig = shot.camera.rig
+    fill = tracks.get("rig:fill", np.full_like(run, rig.fill))
     return orbit(
-        phases,
+        run,
         turns=rig.turns,
         direction=rig.direction,
-        start_deg=rig.start_deg,
-        elevation_deg=rig.elevation_deg,
+        start_deg=rig.start_deg + tracks.get("rig:azimuth", np.zeros_like(run)),
+        elevation_deg=tracks.get("rig:elevation", np.full_like(run, rig.elevation_deg)),
         centre=rig.centre or sphere.centre,
-        distance=distance_to_fill(sphere.radius, rig.fill, min(wide, high)),
+        distance=distance_to_fill(sphere.radius, fill, np.minimum(*views)) * tracks.get("rig:distance", 1.0),
     )
 
 
+def check_drives(shot: Shot, tracks: Tracks) -> None:
+    """Refuse lanes that take the camera where it cannot go.
+
+    Raises
+    ------
+    Mistake
+        Naming the lane.
+    """
+    for number, lane in enumerate(shot.lanes):
+        if lane.drive not in RIG_BOUNDS:
+            continue
+        (low, high), values = RIG_BOUNDS[lane.drive], tracks[lane.drive]
+        least, most = float(values.min()), float(values.max())
+        if least < low or most > high:
+            raise Mistake(f"lanes[{number}]: {lane.drive} goes from {least:g} to {most:g}, outside {low:g} to {high:g}")
+
+
 def dial_values(shot: Shot, facts: SourceFacts, phases: NDArray[np.float64]) -> dict[str, NDArray[np.float64]]:
-    """Value of every dial at given phases, each of shape (N,)."""
+    """Value of every dial at given phases of the shot, each of shape (N,)."""
+    return _dials(shot, facts, lane_tracks(shot, phases), phases)
+
+
+def _dials(
+    shot: Shot, facts: SourceFacts, tracks: Tracks, phases: NDArray[np.float64]
+) -> dict[str, NDArray[np.float64]]:
     known = {dial.name: dial for dial in facts.dials}
     values = {name: np.full_like(phases, dial.default) for name, dial in known.items()}
     for name, value in getattr(shot.source, "dials", {}).items():
         check_values(known, name, [value], f"source.dials.{name}")
         values[name] = np.full_like(phases, value)
     for number, lane in enumerate(shot.lanes):
-        check_values(known, lane.dial, (value for _, value in lane.keys), f"lanes[{number}]")
+        if not lane.dial:
+            continue
+        check_values(known, lane.dial, (key[1] for key in lane.keys), f"lanes[{number}]")
         if lane.dial in facts.settings:
             kind = shot.source.kind
             raise Mistake(
                 f"lanes[{number}]: {lane.dial} decides the whole course of the {kind}, so no lane may drive it: "
                 f"set it in source.dials{', or let show() take it' if kind == 'simulation' else ''}"
             )
-        values[lane.dial] = lane_values(lane.keys, lane.ease, phases)
+        dial = known[lane.dial]
+        # An easing may swing past its keys, and a lane that follows may go anywhere: the dial stops them.
+        values[lane.dial] = np.clip(tracks[lane.drive], dial.low, dial.high)
     return values
 
 
@@ -233,7 +286,9 @@ def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     if facts.slots is not None and clock.frames <= MEASURED_SLICES:
         return list(range(clock.frames))
     marks = {i / MEASURED_STRETCHES for i in range(MEASURED_STRETCHES + 1)}
-    marks.update(phase for lane in shot.lanes for phase, _ in lane.keys)
+    marks.update(min(max(key.at, 0), 1) for lane in shot.lanes for key in keys_of(lane, clock))
+    if any(lane.repeat != 1 or lane.back or lane.offset or lane.within != (0, 1) for lane in shot.lanes):
+        marks.update(i / MEASURED_TIMES for i in range(MEASURED_TIMES))
     return sorted({min(round(phase * clock.steps), clock.frames - 1) for phase in marks})
 
 
@@ -251,6 +306,8 @@ def seen(shot: Shot, instant: Instant, facts: SourceFacts) -> Seen:
     if pace is not None:
         return {"step": pace.step_of(instant.frame)}
     values = {name: getattr(instant, name) for name in facts.sees if name != "slot"}
+    if "phase" in values and shot.ease != "linear":
+        values["phase"] = Fraction(repr(steady(shot_phases(shot, np.array([float(instant.phase)]))[0])))
     seen: Seen = {name: value if isinstance(value, int) else str(value) for name, value in values.items()}
     if facts.slots is not None:
         slot, part = facts.slots.at(instant.frame, instant.seconds)

@@ -5,11 +5,13 @@ from fractions import Fraction
 from typing import Any
 
 from vexel.core.clock import decimal, nearest_whole
+from vexel.core.motion import ends_of
 from vexel.core.picture import even_sides
 from vexel.core.plan import SourceFacts, pace_of
 from vexel.core.reckon import stray
 from vexel.core.shot import Shot
 from vexel.core.source_plan import StillsSource
+from vexel.core.terms import whole_lengths
 
 
 @dataclass(frozen=True)
@@ -39,13 +41,27 @@ def preflight(shot: Shot) -> list[Finding]:
 def _length(shot: Shot) -> Finding | None:
     if stray(shot.clock) == 0:
         return None
-    clock = shot.clock.clock()
+    clock, stated = shot.clock.clock(), Fraction(repr(shot.clock.seconds))
     return Finding(
         "length-not-whole",
         f"{shot.clock.seconds:g} s at {clock.rate.label} is not a whole number of frames",
         f"The video will last {decimal(clock.seconds)} s, {clock.frames:,} frames.",
-        (Mend(f"State it as {clock.frames:,} frames", {"clock": {"frames": clock.frames, "seconds": None}}),),
+        (
+            Mend(f"State it as {clock.frames:,} frames", {"clock": {"frames": clock.frames, "seconds": None}}),
+            *(_length_mend(length, clock.rate.fps) for length in whole_lengths(clock.rate.fps, stated)),
+        ),
     )
+
+
+def _length_mend(length: Fraction, fps: Fraction) -> Mend:
+    """A whole length, stated in seconds where a short decimal says it exactly."""
+    seconds, frames = float(length), int(length * fps)
+    patch = (
+        {"seconds": seconds, "frames": None}
+        if Fraction(repr(seconds)) == length
+        else {"frames": frames, "seconds": None}
+    )
+    return Mend(f"Make it {decimal(length)} s", {"clock": patch})
 
 
 def _turn_seam(shot: Shot) -> Finding | None:
@@ -74,30 +90,30 @@ def _lane_seams(shot: Shot) -> list[Finding]:
         return []
     found = []
     for number, lane in enumerate(shot.lanes):
-        first, last = lane.keys[0][1], lane.keys[-1][1]
-        if first == last:
+        first, last = ends_of(shot, lane)
+        if abs(first - last) <= 1e-9 * max(abs(first), abs(last), 1):
             continue
         found.append(
             Finding(
                 "lane-does-not-close",
-                f"{lane.dial} ends at {last:g} but begins at {first:g}",
+                f"{lane.dial or lane.drive} ends at {last:g} but begins at {first:g}",
                 "The loop will jump at its seam.",
-                (
-                    Mend("Go there and back", {"lanes": _there_and_back(shot, number)}),
-                    Mend("Show it once, with both ends", {"clock": {"span": "ends"}}),
-                ),
+                (*_back(shot, number), Mend("Show it once, with both ends", {"clock": {"span": "ends"}})),
             )
         )
     return found
 
 
-def _there_and_back(shot: Shot, number: int) -> list[dict[str, Any]]:
-    """All lanes as documents, the one in question mirrored in its second half."""
-    lanes = [lane.model_dump(mode="json") for lane in shot.lanes]
-    there = [(phase / 2, value) for phase, value in shot.lanes[number].keys]
-    back = [(1 - phase, value) for phase, value in reversed(there) if phase < 0.5]
-    lanes[number]["keys"] = [list(key) for key in there + back]
-    return lanes
+def _back(shot: Shot, number: int) -> list[Mend]:
+    """Letting a lane go there and back, where that closes it."""
+    lane = shot.lanes[number]
+    if lane.back or lane.follows is not None:
+        return []
+    lanes = [other.model_dump(mode="json", exclude_defaults=True) for other in shot.lanes]
+    lanes[number]["back"] = True
+    mended = shot.model_copy(update={"lanes": [*shot.lanes[:number], lane.model_copy(update={"back": True})]})
+    first, last = ends_of(mended, mended.lanes[number])
+    return [Mend("Go there and back", {"lanes": lanes})] if first == last else []
 
 
 def _odd_size(shot: Shot) -> Finding | None:

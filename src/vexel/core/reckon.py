@@ -5,6 +5,7 @@ from fractions import Fraction
 
 from vexel.core.clock import Clock, decimal, nearest_whole
 from vexel.core.shot import ClockPlan, OrbitPlan
+from vexel.core.timecode import has_timecode, timecode
 
 
 @dataclass(frozen=True)
@@ -23,6 +24,8 @@ class Reckoning:
         Which length was stated, ``seconds`` or ``frames``; the other follows.
     degrees_a_frame : float or None
         How far the camera turns from one frame to the next.
+    timecode : str
+        Timecode of the end, or empty where the rate has none.
     reasons : tuple of str
         Derivations, one sentence each.
     """
@@ -35,6 +38,7 @@ class Reckoning:
     given: str
     span: str
     degrees_a_frame: float | None
+    timecode: str
     reasons: tuple[str, ...]
 
 
@@ -57,6 +61,7 @@ def reckon(plan: ClockPlan, orbit: OrbitPlan | None = None) -> Reckoning:
         given="seconds" if plan.frames is None else "frames",
         span=clock.span,
         degrees_a_frame=step,
+        timecode=timecode(clock.frames, clock.rate) if has_timecode(clock.rate) else "",
         reasons=tuple(reasons),
     )
 

@@ -34,12 +34,12 @@ def orbit(
     *,
     turns: float,
     direction: Direction,
-    start_deg: float,
-    elevation_deg: float,
+    start_deg: float | NDArray[np.float64],
+    elevation_deg: float | NDArray[np.float64],
     centre: tuple[float, float, float],
-    distance: float,
+    distance: float | NDArray[np.float64],
 ) -> CameraPath:
-    """A turntable: the camera goes round the centre at one height.
+    """A turntable: the camera goes round the centre, at one height or at changing ones.
 
     Parameters
     ----------
@@ -49,13 +49,13 @@ def orbit(
         Full turns over the shot; may be a fraction.
     direction : {"ccw", "cw"}
         Of the camera, seen from above.
-    start_deg : float
+    start_deg : float or ndarray, shape (N,)
         Azimuth at phase 0. At 0 the camera stands at −y and looks along +y;
         azimuth grows counter-clockwise seen from above.
-    elevation_deg : float
+    elevation_deg : float or ndarray, shape (N,)
         Height of the camera over the centre's horizon, −89 to 89.
     centre : tuple of 3 floats
-    distance : float
+    distance : float or ndarray, shape (N,)
         Both in the source's units.
 
     Returns
@@ -64,15 +64,16 @@ def orbit(
     """
     sign = 1.0 if direction == "ccw" else -1.0
     azimuths = start_deg + sign * 360.0 * turns * phases
-    a, e = np.radians(azimuths), np.radians(elevation_deg)
-    away = np.stack([np.cos(e) * np.sin(a), -np.cos(e) * np.cos(a), np.full_like(a, np.sin(e))], axis=1)
+    elevations = np.broadcast_to(np.asarray(elevation_deg, dtype=np.float64), azimuths.shape)
+    a, e = np.radians(azimuths), np.radians(elevations)
+    away = np.stack([np.cos(e) * np.sin(a), -np.cos(e) * np.cos(a), np.sin(e)], axis=1)
     # So that equal angles, however many turns apart, are equal views to the bit.
     away = np.round(away, DIRECTION_DECIMALS)
     middle = np.asarray(centre, dtype=np.float64)
     return CameraPath(
-        positions=middle + distance * away,
+        positions=middle + np.reshape(distance, (-1, 1)) * away,
         targets=np.broadcast_to(middle, away.shape),
         ups=np.broadcast_to(np.array([0.0, 0.0, 1.0]), away.shape),
         azimuths_deg=azimuths,
-        elevations_deg=np.full_like(azimuths, elevation_deg),
+        elevations_deg=elevations,
     )

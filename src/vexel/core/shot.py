@@ -5,10 +5,10 @@ from fractions import Fraction
 from itertools import pairwise
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, ValidationError, field_validator, model_validator
+from pydantic import BeforeValidator, Field, ValidationError, field_validator, model_validator
 
 from vexel.core.clock import Clock, Span
-from vexel.core.ease import Ease
+from vexel.core.ease import Easing
 from vexel.core.errors import Mistake
 from vexel.core.lens import Lens
 from vexel.core.picture import even_sides, is_background
@@ -17,6 +17,7 @@ from vexel.core.refusal import sentence_of
 from vexel.core.rig import Direction
 from vexel.core.source_plan import AnySource, Part, WithDials
 
+Pin = Literal["rate", "seconds", "frames", "degrees", "turns", "turn_seconds", "pace", "covers"]
 Phase = Annotated[float, Field(ge=0, le=1)]
 LayoutSide = Annotated[int, Field(ge=1, le=16384)]
 ROUGH_LONG_SIDE = 480
@@ -31,6 +32,7 @@ class ClockPlan(Part):
     seconds: float | None = Field(default=None, description="length in seconds, or null")
     frames: int | None = Field(default=None, description="length in frames, or null")
     span: Span = "loop"
+    pins: list[Pin] = Field(default=[], description="terms that stay when another one is set anew")
 
     @field_validator("rate")
     @classmethod
@@ -95,25 +97,66 @@ class CameraPlan(Part):
     rig: OrbitPlan = OrbitPlan(kind="orbit")
 
 
-class LanePlan(Part):
-    """A value over the shot."""
+def _key_like(value: Any) -> Any:
+    """A key as its parts are wanted, or one sentence on what a key is."""
+    numbers, easing = (value[:2], value[2:]) if isinstance(value, list | tuple) else ((), ())
+    right = len(numbers) == 2 and all(isinstance(v, int | float) and not isinstance(v, bool) for v in numbers)
+    if not right or len(easing) > 1 or not all(isinstance(v, str) for v in easing):
+        raise Mistake('a key is [place, value], or [place, value, easing], such as [0.5, 3] or [0.5, 3, "hold"]')
+    return (*map(float, numbers), *easing)
 
-    drive: str = Field(pattern=r"^dial:[A-Za-z_]\w*$", description='what is driven: "dial:NAME"')
-    keys: list[tuple[Phase, float]] = Field(min_length=1, description="[phase, value], in rising phase")
-    ease: Ease = "linear"
+
+LaneKey = Annotated[tuple[float, float] | tuple[float, float, str], BeforeValidator(_key_like)]
+Drive = Annotated[str, Field(pattern=r"^(dial:[A-Za-z_]\w*|rig:(elevation|azimuth|distance|fill)|lens:focal)$")]
+
+
+class LanePlan(Part):
+    """A value over the shot: keys, or another lane that it follows."""
+
+    drive: Drive = Field(
+        description='what is driven: "dial:NAME", "rig:elevation", "rig:azimuth", "rig:distance", "rig:fill" '
+        'or "lens:focal"'
+    )
+    keys: list[LaneKey] = Field(default=[], description="[place, value] or [place, value, easing out of the key]")
+    at: Literal["phase", "seconds", "frames"] = Field(default="phase", description="what the places are counted in")
+    ease: str = Field(default="linear", description="of keys that do not say their own; see the easings")
+    repeat: float = Field(default=1, gt=0, le=1000, description="how many times over the shot")
+    back: bool = Field(default=False, description="each time there and back")
+    offset: float = Field(default=0, ge=-1, le=1, description="how much of one time it is ahead")
+    within: tuple[Phase, Phase] = Field(default=(0, 1), description="phases between which it runs")
+    follows: str | None = Field(default=None, description="the lane that it follows, as times × that + plus")
+    times: float = 1
+    plus: float = 0
 
     @field_validator("keys")
     @classmethod
-    def _rise(cls, keys: list[tuple[float, float]]) -> list[tuple[float, float]]:
-        for (a, _), (b, _) in pairwise(keys):
-            if b <= a:
-                raise Mistake(f"keys must rise in phase, but {b:g} follows {a:g}")
+    def _rise(cls, keys: list[LaneKey]) -> list[LaneKey]:
+        for before, after in pairwise(keys):
+            if after[0] <= before[0]:
+                raise Mistake(f"keys must rise in their places, but {after[0]:g} follows {before[0]:g}")
+        for key in keys:
+            if len(key) == 3:
+                Easing.parse(key[2])
         return keys
+
+    @field_validator("ease")
+    @classmethod
+    def _is_easing(cls, text: str) -> str:
+        Easing.parse(text)
+        return text
+
+    @model_validator(mode="after")
+    def _runs(self) -> "LanePlan":
+        if bool(self.keys) == (self.follows is not None):
+            raise Mistake(f"lane {self.drive} needs keys, or another lane that it follows, and not both")
+        if self.within[0] >= self.within[1]:
+            raise Mistake(f"lane {self.drive} runs within {self.within[0]:g} to {self.within[1]:g}: let it rise")
+        return self
 
     @property
     def dial(self) -> str:
-        """Name of the dial that this lane drives."""
-        return self.drive.removeprefix("dial:")
+        """Name of the dial that this lane drives; empty when it drives something else."""
+        return self.drive.removeprefix("dial:") if self.drive.startswith("dial:") else ""
 
 
 class PicturePlan(Part):
@@ -149,6 +192,7 @@ class Shot(Part):
     source: AnySource
     clock: ClockPlan
     camera: CameraPlan = CameraPlan()
+    ease: str = Field(default="linear", description="easing of the shot as a whole, which all lanes and the rig follow")
     lanes: list[LanePlan] = Field(default=[])
     picture: PicturePlan = PicturePlan()
 
@@ -158,9 +202,15 @@ class Shot(Part):
         for drive in drives:
             if drives.count(drive) > 1:
                 raise Mistake(f"two lanes drive {drive}: keep one of them")
-        if self.lanes and not isinstance(self.source, WithDials):
-            raise Mistake(f"lane {drives[0]} drives a dial, but {self.source.kind} has none: leave it out")
+            if drive.startswith("dial:") and not isinstance(self.source, WithDials):
+                raise Mistake(f"lane {drive} drives a dial, but {self.source.kind} has none: leave it out")
         return self
+
+    @field_validator("ease")
+    @classmethod
+    def _is_easing(cls, text: str) -> str:
+        Easing.parse(text)
+        return text
 
     @property
     def orbit(self) -> OrbitPlan | None:

@@ -95,7 +95,7 @@ class Scene:
     def _looks_round(self, backs: bool) -> list[NDArray[np.uint8]]:
         """Small pictures of the subject from all round, with its back faces or without."""
         view, looks = LOOK_ROUND_DEG, []
-        distance = distance_to_fill(self._sphere.radius, 1.0, view)
+        distance = float(distance_to_fill(self._sphere.radius, 1.0, view))
         for direction in np.array(PROOF_DIRECTIONS) / 3**0.5:
             position = tuple(np.add(self._sphere.centre, distance * direction))
             near, far = distance - self._sphere.radius, distance + self._sphere.radius

@@ -6,6 +6,7 @@ from pydantic import BaseModel, Field
 
 from vexel.core.budget import Progress
 from vexel.core.reckon import Reckoning
+from vexel.core.restate import Term
 from vexel.core.shot import Shot
 from vexel.output.compile import Check
 
@@ -53,10 +54,18 @@ class ShotBody(BaseModel):
     redo: str
     edited: str
     reckoning: Reckoning
+    terms: list[Term]
     findings: list[FindingBody]
     curves: list[LaneCurve]
     lens: LensFigures
     seam: str = Field(description="how a loop closes, in words; empty for a shot with ends")
+
+
+class TermBody(BaseModel):
+    """A term of the reckoning and what was typed for it."""
+
+    term: str
+    text: str = Field(max_length=100)
 
 
 class ShotLine(BaseModel):

@@ -8,10 +8,11 @@ from flask import Blueprint
 
 from vexel.core.clock import decimal
 from vexel.core.errors import Mistake, VexelError
-from vexel.core.lane import lane_values
+from vexel.core.motion import lane_tracks
 from vexel.core.plan import SourceFacts, pace_of
 from vexel.core.preflight import preflight, source_findings
 from vexel.core.reckon import reckon
+from vexel.core.restate import LABELS, restated, terms_of
 from vexel.core.shot import Shot
 from vexel.demo import demo_shot, demo_sources
 from vexel.store.shots import KeptShot
@@ -29,6 +30,7 @@ from vexel.web.bodies import (
     ShotLine,
     ShotLines,
     SourceBody,
+    TermBody,
     Told,
 )
 from vexel.web.code import CODE
@@ -75,6 +77,15 @@ def get_shot(shot_id: str) -> ShotBody:
 def edit_shot(shot_id: str, json: Edit) -> ShotBody:
     """Edit a shot; saved at once."""
     return _told(studio().project.shots.edit(shot_id, json.patch, json.what))
+
+
+@blueprint.post("/shots/<shot_id>/terms")
+@spec.validate(resp=answers(ShotBody))
+def set_term(shot_id: str, json: TermBody) -> ShotBody:
+    """Set one term of the reckoning; what is not pinned follows."""
+    shots = studio().project.shots
+    patch = restated(shots.shot(shot_id), json.term, json.text)
+    return _told(shots.edit(shot_id, patch, f"the {LABELS[json.term]}"))
 
 
 @blueprint.post("/shots/<shot_id>/undo")
@@ -148,6 +159,7 @@ def shot_body(kept: KeptShot) -> ShotBody:
         redo=kept.redo,
         edited=kept.edited,
         reckoning=reckon(shot.clock, shot.orbit),
+        terms=terms_of(shot),
         findings=[FindingBody(**asdict(finding)) for finding in preflight(shot)],
         curves=_curves(shot),
         lens=LensFigures(wide_deg=wide, high_deg=high, diagonal_deg=diagonal),
@@ -167,12 +179,11 @@ def _told(kept: KeptShot) -> ShotBody:
 def _curves(shot: Shot) -> list[LaneCurve]:
     clock = shot.clock.clock()
     frames = np.unique(np.linspace(0, clock.frames - 1, min(clock.frames, CURVE_POINTS)).round())
-    curves = []
-    for lane in shot.lanes:
-        values = lane_values(lane.keys, lane.ease, frames / clock.steps)
-        keys = [value for _, value in lane.keys]
-        curves.append(LaneCurve(drive=lane.drive, low=min(keys), high=max(keys), values=values.tolist()))
-    return curves
+    tracks = lane_tracks(shot, frames / clock.steps)
+    return [
+        LaneCurve(drive=drive, low=float(values.min()), high=float(values.max()), values=values.tolist())
+        for drive, values in tracks.items()
+    ]
 
 
 def _seam(shot: Shot) -> str:

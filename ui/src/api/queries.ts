@@ -122,6 +122,12 @@ export function useEdits(shotId: string) {
       body(client.PATCH("/api/shots/{shot_id}", { ...path, body: order })),
     onSuccess,
   });
+  const term = useMutation({
+    scope: { id: shotId },
+    mutationFn: (order: { term: string; text: string }) =>
+      body(client.POST("/api/shots/{shot_id}/terms", { ...path, body: order })),
+    onSuccess,
+  });
   const undo = useMutation({
     scope: { id: shotId },
     mutationFn: () => body(client.POST("/api/shots/{shot_id}/undo", path)),
@@ -132,5 +138,5 @@ export function useEdits(shotId: string) {
     mutationFn: () => body(client.POST("/api/shots/{shot_id}/redo", path)),
     onSuccess,
   });
-  return { edit, undo, redo };
+  return { edit, term, undo, redo };
 }

@@ -46,7 +46,7 @@ export function Bench() {
   if (!shot) return <div className="quiet p-8">Opening the shot…</div>;
 
   const edit: Edit = (patch, what) => edits.edit.mutate({ patch, what });
-  const complaint = edits.edit.error ?? edits.undo.error ?? edits.redo.error;
+  const complaint = edits.edit.error ?? edits.term.error ?? edits.undo.error ?? edits.redo.error;
   return (
     <div className="flex h-full min-h-[640px] flex-col">
       <div className="border-b rule bg-base-100 px-4 pb-2 pt-2.5">
@@ -57,12 +57,12 @@ export function Bench() {
           onRedo={() => edits.redo.mutate()}
         />
         <Brief shot={shot} topic={topic} onTopic={setTopic} />
-        <Reckoning shot={shot} edit={edit} />
+        <Reckoning shot={shot} edit={edit} onTerm={edits.term.mutate} />
         {complaint && (
           <div className="mt-2">
             <Complaint
               error={complaint}
-              onClose={() => [edits.edit, edits.undo, edits.redo].map((e) => e.reset())}
+              onClose={() => [edits.edit, edits.term, edits.undo, edits.redo].map((e) => e.reset())}
             />
           </div>
         )}

@@ -2,6 +2,7 @@ import type { ReactNode } from "react";
 import type { Shot, ShotDocument } from "../../api/client";
 import { hasDials } from "../../parts/kinds";
 import { short } from "../../parts/words";
+import { laneWords } from "./lanes";
 import { useLooks } from "./useLooks";
 
 export type Topic = "source" | "code" | "clock" | "orbit" | "lens" | "lanes" | "picture";
@@ -65,8 +66,6 @@ export function Brief({ shot, topic, onTopic }: Props) {
   );
 }
 
-type Lane = NonNullable<ShotDocument["lanes"]>[number];
-
 function subject(source: ShotDocument["source"]): string {
   const name = source.file.split("/").pop() ?? source.file;
   return source.kind === "stills" ? `${name} and the rest` : name;
@@ -87,16 +86,6 @@ export function turnWords(turns: number): string {
 function heightWords(degrees: number): string {
   if (degrees === 0) return "level";
   return `${short(Math.abs(degrees))}° ${degrees > 0 ? "above" : "below"}`;
-}
-
-export function laneWords(lane: Lane): string {
-  const values = lane.keys.map((key) => short(key[1] as number));
-  const name = lane.drive.replace("dial:", "");
-  const back = values.length === 3 && values[0] === values[2];
-  if (values.length === 1) return `${name} stays ${values[0]}`;
-  return back
-    ? `${name} goes ${values[0]} to ${values[1]} and back`
-    : `${name} goes ${values[0]} to ${values[values.length - 1]}`;
 }
 
 function Ground({ colour }: { colour: string }) {

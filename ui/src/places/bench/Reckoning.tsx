@@ -1,78 +1,64 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link2 } from "lucide-react";
 import { useEffect, useState } from "react";
-import type { Shot } from "../../api/client";
+import type { Schemas, Shot } from "../../api/client";
 import { costQuery } from "../../api/queries";
-import { NumberEntry } from "../../parts/NumberEntry";
-import { TextEntry } from "../../parts/TextEntry";
 import { short, size, span } from "../../parts/words";
 import type { Edit } from "./edit";
+import { TermEntry } from "./TermEntry";
 
-/** Rate × length = frames, always in sight; any term can be typed into. */
-export function Reckoning({ shot, edit }: { shot: Shot; edit: Edit }) {
-  const { reckoning } = shot;
-  const [over, under = "1"] = reckoning.seconds.split("/");
-  const seconds = Number(over) / Number(under);
-  const byFrames = reckoning.given === "frames";
-  const follows = (is: boolean) => (is ? "follows" : "");
+type Pin = NonNullable<Schemas["ClockPlan"]["pins"]>[number];
+export type SetTerm = (order: { term: string; text: string }) => void;
+
+/** Rate × length = frames, always in sight; any term can be typed into, and pinned. */
+export function Reckoning({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onTerm: SetTerm }) {
+  const terms = new Map(shot.terms.map((term) => [term.name, term]));
+  const pins = shot.document.clock.pins ?? [];
+  const entry = (name: Pin, width: string, className = "") => {
+    const term = terms.get(name);
+    if (!term) return null;
+    return (
+      <TermEntry
+        term={term}
+        width={width}
+        className={className}
+        onType={(text) => onTerm({ term: name, text })}
+        onPin={() =>
+          edit(
+            { clock: { pins: term.pinned ? pins.filter((pin) => pin !== name) : [...pins, name] } },
+            `the pin of the ${term.label}`,
+          )
+        }
+      />
+    );
+  };
+  const rate = shot.reckoning.rate;
   return (
     <div
-      className="mt-1.5 flex flex-wrap items-center gap-x-2 gap-y-1 text-[15px]"
+      className="mt-1.5 flex flex-wrap items-center gap-x-1.5 gap-y-1 text-[15px]"
       data-testid="reckoning"
-      title={reckoning.reasons.join("\n")}
+      title={shot.reckoning.reasons.join("\n")}
     >
-      <TextEntry
-        label="Rate, frames a second"
-        value={reckoning.rate}
-        width={`${Math.max(reckoning.rate.length + 2.5, 5)}ch`}
-        className="entry"
-        onCommit={(rate) => edit({ clock: { rate } }, "the rate")}
-      />
+      {entry("rate", `${Math.max(rate.length + 2.5, 5)}ch`)}
       <span>fps</span>
       <span aria-hidden>×</span>
-      <NumberEntry
-        label={byFrames ? "Seconds, follow from the frames" : "Seconds"}
-        className={follows(byFrames)}
-        value={seconds}
-        width="5rem"
-        onCommit={(value) => edit({ clock: { seconds: value, frames: null } }, "the length")}
-      />
-      <Follows when={byFrames} /> <span>s</span>
+      {entry("seconds", "5.2rem")}
+      <span>s</span>
       <span aria-hidden>=</span>
-      <NumberEntry
-        label={byFrames ? "Frames" : "Frames, follow from the seconds"}
-        className={`font-semibold ${follows(!byFrames)}`}
-        value={reckoning.frames}
-        whole
-        width="5.5rem"
-        onCommit={(value) => edit({ clock: { frames: value, seconds: null } }, "the number of frames")}
-      />
-      <Follows when={!byFrames} /> <span>frames</span>
-      {reckoning.degrees_a_frame != null && (
-        <Figure label="a frame" value={`${short(reckoning.degrees_a_frame, 3)}°`} />
+      {entry("frames", "5rem", "font-semibold")}
+      <span>frames</span>
+      {terms.has("degrees") && (
+        <span className="ml-2 flex items-center gap-1.5 border-l rule pl-3">
+          {entry("degrees", "4.4rem")} <span className="quiet">° a frame</span>
+          {entry("turn_seconds", "4.4rem")} <span className="quiet">s a turn</span>
+        </span>
+      )}
+      {terms.has("pace") && (
+        <span className="ml-2 flex items-center gap-1.5 border-l rule pl-3">
+          <span className="quiet">pace</span> {entry("pace", "4rem")}
+        </span>
       )}
       <Cost shot={shot} />
     </div>
-  );
-}
-
-function Follows({ when }: { when: boolean }) {
-  if (!when) return null;
-  return (
-    <span
-      className="quiet -ml-1 inline-flex items-center gap-0.5 text-[12px]"
-      title="This term follows from the other two"
-    >
-      <Link2 size={13} aria-hidden /> follows
-    </span>
-  );
-}
-
-function Figure({ label, value }: { label: string; value: string }) {
-  return (
-    <span className="ml-2 border-l rule pl-3">
-      <span className="figures">{value}</span> <span className="quiet">{label}</span>
-    </span>
   );
 }
 

@@ -1,0 +1,91 @@
+"""The lanes of a shot, worked out: what is driven, as one array a lane for all frames asked for."""
+
+from collections.abc import Mapping
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.clock import Clock
+from vexel.core.ease import Easing
+from vexel.core.errors import Mistake
+from vexel.core.lane import Course, Key, lane_values
+from vexel.core.shot import LanePlan, Shot
+
+Array = NDArray[np.float64]
+RIG_BOUNDS: Final[dict[str, tuple[float, float]]] = {
+    "rig:elevation": (-89, 89),
+    "rig:azimuth": (-36_000, 36_000),
+    "rig:distance": (0.05, 50),
+    "rig:fill": (0.02, 4),
+    "lens:focal": (4, 2000),
+}
+"""What of the camera a lane may drive, and from where to where.
+
+Elevation and azimuth in degrees, the azimuth on top of the orbit's own; the
+distance as a multiple of the rig's own; the focal length in mm.
+"""
+
+
+def shot_phases(shot: Shot, phases: Array) -> Array:
+    """Phases of frames with the easing of the shot as a whole, shape (N,)."""
+    easing = Easing.parse(shot.ease)
+    return phases if easing.kind == "linear" else easing(phases.copy())
+
+
+def lane_tracks(shot: Shot, phases: Array) -> dict[str, Array]:
+    """Values of every lane at given phases of the shot.
+
+    Parameters
+    ----------
+    shot : Shot
+    phases : ndarray, shape (N,)
+        Before the easing of the shot as a whole, 0 to 1.
+
+    Returns
+    -------
+    dict of str to ndarray, shape (N,)
+        By what is driven, such as ``dial:whorls``, in its unit.
+
+    Raises
+    ------
+    Mistake
+        When lanes follow one another in a ring, or one that is not there.
+    """
+    clock, run = shot.clock.clock(), shot_phases(shot, phases)
+    tracks: dict[str, Array] = {}
+    waiting = {lane.drive: lane for lane in shot.lanes}
+    while waiting:
+        ready = [lane for lane in waiting.values() if lane.follows is None or lane.follows in tracks]
+        if not ready:
+            raise Mistake(_unled(waiting))
+        for lane in ready:
+            tracks[lane.drive] = _track(shot, lane, clock, run, tracks)
+            del waiting[lane.drive]
+    return tracks
+
+
+def keys_of(lane: LanePlan, clock: Clock) -> list[Key]:
+    """Keys of a lane, with their places as phases."""
+    a_phase = {"phase": 1.0, "seconds": clock.steps / float(clock.rate.fps), "frames": float(clock.steps)}[lane.at]
+    return [Key(key[0] / a_phase, key[1], Easing.parse(key[2] if len(key) == 3 else lane.ease)) for key in lane.keys]
+
+
+def ends_of(shot: Shot, lane: LanePlan) -> tuple[float, float]:
+    """Values of a lane at the beginning of the shot and at its very end, which a loop does not show."""
+    first, last = lane_tracks(shot, np.array([0.0, 1.0]))[lane.drive]
+    return float(first), float(last)
+
+
+def _track(shot: Shot, lane: LanePlan, clock: Clock, run: Array, tracks: Mapping[str, Array]) -> Array:
+    if lane.follows is not None:
+        return lane.plus + lane.times * tracks[lane.follows]
+    course = Course(lane.repeat, lane.back, lane.offset, *lane.within)
+    return lane_values(keys_of(lane, clock), course.places(run), closes=shot.clock.span == "loop")
+
+
+def _unled(waiting: Mapping[str, LanePlan]) -> str:
+    lane = next(iter(waiting.values()))
+    if lane.follows in waiting:
+        return f"lane {lane.drive} follows {lane.follows}, which follows it in turn: give one of them keys"
+    return f"lane {lane.drive} follows {lane.follows}, but there is no such lane"

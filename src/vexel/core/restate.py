@@ -1,0 +1,149 @@
+"""The terms of a shot, and the shot with one of them set anew."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any, Final
+
+from vexel.core.clock import decimal
+from vexel.core.errors import Mistake
+from vexel.core.rate import Rate
+from vexel.core.shot import Shot
+from vexel.core.source_plan import SimulationSource
+from vexel.core.terms import adjust, said, solve
+from vexel.core.timecode import read_length
+
+LABELS: Final[dict[str, str]] = {
+    "rate": "rate",
+    "seconds": "length",
+    "frames": "number of frames",
+    "degrees": "degrees a frame",
+    "turns": "turns",
+    "turn_seconds": "seconds a turn",
+    "pace": "pace",
+    "covers": "seconds of the source",
+}
+"""Terms that a person may type, in the order in which they are shown."""
+
+
+@dataclass(frozen=True)
+class Term:
+    """One term of the reckoning.
+
+    Attributes
+    ----------
+    name, label : str
+    value : str
+        Exact, as text.
+    shown : str
+        For people, with its unit.
+    reason : str
+        How it follows from the others; empty when it is stated.
+    pinned : bool
+        Whether it stays when another one is set anew.
+    """
+
+    name: str
+    label: str
+    value: str
+    shown: str
+    reason: str
+    pinned: bool
+
+
+def terms_of(shot: Shot) -> list[Term]:
+    """All terms of a shot, each with its reason.
+
+    The frames are those of its clock: where ``rate × seconds`` is not whole,
+    the length that is said is the true one.
+    """
+    stated = _stated(shot)
+    answer = solve(stated, shot.clock.span)
+    reasons = dict(answer.reasons)
+    if answer.gave_way == "seconds":
+        told = f"{said('rate', stated['rate'])} × {said('seconds', stated['seconds'])}"
+        exact = decimal(stated["rate"] * stated["seconds"])
+        reasons["frames"] = f"{told} = {exact}, rounded to {said('frames', answer.values['frames'])}"
+    return [
+        Term(name, label, str(value), said(name, value), reasons.get(name, ""), name in shot.clock.pins)
+        for name, label in LABELS.items()
+        if (value := answer.values.get(name)) is not None
+    ]
+
+
+def restated(shot: Shot, term: str, text: str) -> dict[str, Any]:
+    """The merge patch that sets a term anew, with all that follows from it.
+
+    Parameters
+    ----------
+    shot : Shot
+    term : str
+        One of `LABELS`.
+    text : str
+        As typed: a number, a fraction, or for the length any of ``12s``,
+        ``1:30``, ``450f`` and timecode.
+
+    Raises
+    ------
+    Mistake
+        When the text is no value of the term, or pinned terms forbid it.
+    """
+    term, value = _read(shot, term, text)
+    stated = _stated(shot)
+    answer = adjust(stated, term, value, shot.clock.span, shot.clock.pins)
+    if answer.disagreements:
+        raise Mistake(f"{answer.disagreements[0].told}. Free the pin of one of them")
+    length = {"seconds": "seconds", "turn_seconds": "seconds", "frames": "frames"}.get(term)
+    seconds = answer.values["seconds"]
+    if answer.gave_way == "seconds":
+        # What was said stays said: that it is not whole is for preflight to find.
+        seconds = value if term == "seconds" else stated["seconds"]
+    return _patch(stated, answer.values, length or ("frames" if "frames" in stated else "seconds"), seconds)
+
+
+def _stated(shot: Shot) -> dict[str, Fraction]:
+    """Terms that the document states, those that stay first."""
+    clock = shot.clock
+    stated = {"rate": Rate.parse(clock.rate).fps}
+    if shot.orbit is not None and shot.orbit.turns > 0:
+        stated["turns"] = Fraction(repr(shot.orbit.turns))
+    if isinstance(shot.source, SimulationSource):
+        stated["pace"] = Fraction(repr(shot.source.pace))
+    if clock.frames is not None:
+        return stated | {"frames": Fraction(clock.frames)}
+    return stated | {"seconds": Fraction(repr(clock.seconds))}
+
+
+def _read(shot: Shot, term: str, text: str) -> tuple[str, Fraction]:
+    """Which term was meant, and its value."""
+    if term not in LABELS:
+        raise Mistake(f"there is no term {term!r}; known: {', '.join(LABELS)}")
+    rate = Rate.parse(shot.clock.rate)
+    if term == "rate":
+        return term, Rate.parse(text).fps
+    if term in ("seconds", "frames"):
+        bare = text.strip().replace(" ", "").isdigit()
+        length = read_length(f"{text} f" if term == "frames" and bare else text, rate)
+        return ("seconds", length.seconds) if length.seconds is not None else ("frames", Fraction(length.frames or 0))
+    try:
+        value = Fraction(text.strip().rstrip("°s").strip().replace(",", "."))
+    except (ValueError, ZeroDivisionError):
+        raise Mistake(f"{LABELS[term]} {text.strip()!r} is no number") from None
+    if value <= 0:
+        raise Mistake(f"{said(term, value)} cannot be: it must be above 0")
+    return term, value
+
+
+def _patch(stated: dict[str, Fraction], values: dict[str, Fraction], length: str, seconds: Fraction) -> dict[str, Any]:
+    patch: dict[str, Any] = {"clock": {}}
+    if values["rate"] != stated["rate"]:
+        patch["clock"]["rate"] = str(Rate(values["rate"]))
+    # A length such as 50/3 s has no short decimal; its frames say it exactly.
+    if length == "seconds" and Fraction(repr(float(seconds))) == seconds:
+        patch["clock"] |= {"seconds": float(seconds), "frames": None}
+    else:
+        patch["clock"] |= {"frames": int(values["frames"]), "seconds": None}
+    if "turns" in stated and values["turns"] != stated["turns"]:
+        patch["camera"] = {"rig": {"turns": float(values["turns"])}}
+    if "pace" in stated and values["pace"] != stated["pace"]:
+        patch["source"] = {"pace": float(values["pace"])}
+    return patch

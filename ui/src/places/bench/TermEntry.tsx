@@ -1,0 +1,49 @@
+import { Pin } from "lucide-react";
+import type { Schemas } from "../../api/client";
+import { TextEntry } from "../../parts/TextEntry";
+import { short } from "../../parts/words";
+
+interface Props {
+  term: Schemas["Term"];
+  width: string;
+  className?: string;
+  onType: (text: string) => void;
+  onPin: () => void;
+}
+
+/** A term of the reckoning: typed in any form, marked when it follows, and pinned when it must stay. */
+export function TermEntry({ term, width, className = "", onType, onPin }: Props) {
+  const follows = term.reason !== "";
+  const label = term.label[0].toUpperCase() + term.label.slice(1);
+  const stays = term.pinned
+    ? `The ${term.label} stays: free it`
+    : `Let the ${term.label} stay, whatever else changes`;
+  return (
+    <span className="inline-flex items-center" title={term.reason}>
+      <TextEntry
+        label={follows ? `${label}, follows` : label}
+        value={spelled(term)}
+        width={width}
+        className={`entry figures ${className} ${follows ? "follows" : ""}`}
+        onCommit={onType}
+      />
+      <button
+        type="button"
+        className={`btn btn-ghost btn-xs btn-square -ml-0.5 ${term.pinned ? "text-primary" : "opacity-35 hover:opacity-100 focus-visible:opacity-100"}`}
+        aria-label={stays}
+        aria-pressed={term.pinned}
+        title={stays}
+        onClick={onPin}
+      >
+        <Pin size={13} aria-hidden fill={term.pinned ? "currentColor" : "none"} />
+      </button>
+    </span>
+  );
+}
+
+/** The value as it is typed: rates stay fractions, all else are decimals. */
+function spelled(term: Schemas["Term"]): string {
+  if (term.name === "rate") return term.value;
+  const [over, under = "1"] = term.value.split("/");
+  return short(Number(over) / Number(under), 4);
+}

@@ -1,0 +1,36 @@
+import { TextEntry } from "../../../parts/TextEntry";
+import { EASINGS, OWN_EASING } from "../lanes";
+
+interface Props {
+  label: string;
+  value: string;
+  onChoose: (easing: string) => void;
+}
+
+/** An easing by name, or written out as in a style sheet. */
+export function EasingEntry({ label, value, onChoose }: Props) {
+  const own = value.includes("(");
+  return (
+    <span className="flex min-w-0 flex-1 flex-col gap-1">
+      <select
+        className="entry w-full"
+        aria-label={label}
+        value={own ? "own" : value}
+        onChange={(event) => onChoose(event.target.value === "own" ? OWN_EASING : event.target.value)}
+      >
+        {EASINGS.map((easing) => (
+          <option key={easing}>{easing}</option>
+        ))}
+        <option value="own">written out…</option>
+      </select>
+      {own && (
+        <TextEntry
+          label={`${label}, written out`}
+          value={value}
+          className="entry w-full text-[12px]"
+          onCommit={onChoose}
+        />
+      )}
+    </span>
+  );
+}

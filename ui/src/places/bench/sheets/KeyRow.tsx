@@ -1,0 +1,91 @@
+import { X } from "lucide-react";
+import { NumberEntry } from "../../../parts/NumberEntry";
+import {
+  type Drivable,
+  driveName,
+  EASINGS,
+  easingOf,
+  heightOf,
+  type Lane,
+  type LaneKey,
+  placeOf,
+} from "../lanes";
+
+interface Props {
+  lane: Lane;
+  number: number;
+  drivable?: Drivable;
+  onChange: (key: LaneKey) => void;
+  onRemove: () => void;
+}
+
+/** A key: where it stands, its value, and how the lane goes on from it. */
+export function KeyRow({ lane, number, drivable, onChange, onRemove }: Props) {
+  const key = lane.keys[number];
+  const name = driveName(lane.drive);
+  const which = place(number, lane.keys.length);
+  const last = number === lane.keys.length - 1;
+  const easing = easingOf(key, lane);
+  const rest = key.slice(2) as string[];
+  const before = number > 0 ? placeOf(lane.keys[number - 1]) : undefined;
+  const after = last ? undefined : placeOf(lane.keys[number + 1]);
+  const apart = lane.at === "frames" ? 1 : 0.001;
+  return (
+    <div className="mb-1.5 flex items-center gap-1.5">
+      <NumberEntry
+        label={`${name}, ${which}, place`}
+        value={placeOf(key)}
+        min={before === undefined ? undefined : before + apart}
+        max={after === undefined ? undefined : after - apart}
+        step={lane.at === "frames" ? 1 : 0.05}
+        width="3.9rem"
+        onCommit={(to) => onChange([to, heightOf(key), ...rest] as LaneKey)}
+      />
+      <NumberEntry
+        label={`${name}, ${which}`}
+        value={heightOf(key)}
+        min={drivable?.low}
+        max={drivable?.high}
+        step={drivable ? Math.min((drivable.high - drivable.low) / 100, 1) : 1}
+        width="4.6rem"
+        onCommit={(to) => onChange([placeOf(key), to, ...rest] as LaneKey)}
+      />
+      {last ? (
+        <span className="flex-1" />
+      ) : (
+        <select
+          className="entry min-w-0 flex-1 text-[13px]"
+          aria-label={`${name}, ${which}, easing out`}
+          value={rest.length ? easing : ""}
+          onChange={(event) =>
+            onChange([
+              placeOf(key),
+              heightOf(key),
+              ...(event.target.value ? [event.target.value] : []),
+            ] as LaneKey)
+          }
+        >
+          <option value="">{lane.ease.includes("(") ? "as the lane" : `${lane.ease} ·`}</option>
+          {EASINGS.map((one) => (
+            <option key={one}>{one}</option>
+          ))}
+          {rest.length > 0 && easing.includes("(") && <option>{easing}</option>}
+        </select>
+      )}
+      <button
+        type="button"
+        className="btn btn-ghost btn-xs btn-square"
+        aria-label={`Remove the key of ${name}, ${which}`}
+        disabled={lane.keys.length === 1}
+        onClick={onRemove}
+      >
+        <X size={14} aria-hidden />
+      </button>
+    </div>
+  );
+}
+
+function place(number: number, of: number): string {
+  if (number === 0) return "from";
+  return number === of - 1 ? "to" : of > 3 ? `key ${number + 1}` : "by way of";
+}

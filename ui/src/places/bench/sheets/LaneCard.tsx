@@ -1,0 +1,155 @@
+import { Plus, Trash2 } from "lucide-react";
+import { Choice } from "../../../parts/Choice";
+import { NumberEntry } from "../../../parts/NumberEntry";
+import { type Drivable, driveName, heightOf, type Lane, type LaneKey, placeOf } from "../lanes";
+import { EasingEntry } from "./EasingEntry";
+import { KeyRow } from "./KeyRow";
+import { Row } from "./Row";
+
+interface Props {
+  lane: Lane;
+  drivable?: Drivable;
+  others: string[];
+  onChange: (values: Partial<Lane>) => void;
+  onRemove: () => void;
+}
+
+/** One lane: its keys, and how it runs through them. */
+export function LaneCard({ lane, drivable, others, onChange, onRemove }: Props) {
+  const name = driveName(lane.drive);
+  const keys = (next: LaneKey[]) => onChange({ keys: next });
+  const follow = (drive: string) =>
+    drive === ""
+      ? onChange({
+          follows: null,
+          keys: [
+            [0, drivable?.from ?? 0],
+            [1, drivable?.to ?? 1],
+          ],
+        })
+      : onChange({ follows: drive, keys: [] });
+  return (
+    <section className="mb-4 border-b rule pb-2" aria-label={`Lane ${name}`}>
+      <div className="mb-2 flex items-center">
+        <h3 className="flex-1 font-semibold">{name}</h3>
+        <span className="quiet mr-1 text-[12px]">
+          {drivable ? `${drivable.low} to ${drivable.high} ${drivable.unit}` : ""}
+        </span>
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs btn-square"
+          aria-label={`Remove lane ${name}`}
+          onClick={onRemove}
+        >
+          <Trash2 size={15} aria-hidden />
+        </button>
+      </div>
+      {lane.follows == null && (
+        <>
+          {lane.keys.map((_, n) => (
+            <KeyRow
+              // biome-ignore lint/suspicious/noArrayIndexKey: a key that moves keeps its row
+              key={n}
+              lane={lane}
+              number={n}
+              drivable={drivable}
+              onChange={(to) => keys(lane.keys.map((old, k) => (k === n ? to : old)))}
+              onRemove={() => keys(lane.keys.filter((_, k) => k !== n))}
+            />
+          ))}
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs mb-2 font-normal"
+            onClick={() => keys(withKey(lane.keys))}
+          >
+            <Plus size={13} aria-hidden /> Add a key
+          </button>
+          <Row name="Runs">
+            <NumberEntry
+              label={`${name}, times over the shot`}
+              value={lane.repeat}
+              min={0.01}
+              max={1000}
+              width="3.6rem"
+              onCommit={(repeat) => onChange({ repeat })}
+            />
+            <span className="quiet text-[13px]">×</span>
+            <Choice
+              label={`Motion of ${name}`}
+              value={lane.back ? "back" : "there"}
+              options={[
+                { value: "there", label: "there" },
+                { value: "back", label: "and back" },
+              ]}
+              onChoose={(to) => onChange({ back: to === "back" })}
+            />
+          </Row>
+          <Row name="Ahead by" unit="of one time">
+            <NumberEntry
+              label={`${name}, ahead by`}
+              value={lane.offset}
+              min={-1}
+              max={1}
+              step={0.05}
+              width="4.2rem"
+              onCommit={(offset) => onChange({ offset })}
+            />
+          </Row>
+          <Row name="Easing">
+            <EasingEntry
+              label={`Easing of ${name}`}
+              value={lane.ease}
+              onChoose={(ease) => onChange({ ease })}
+            />
+          </Row>
+        </>
+      )}
+      {others.length > 0 && (
+        <Row name="Follows">
+          <select
+            className="entry"
+            aria-label={`${name} follows`}
+            value={lane.follows ?? ""}
+            onChange={(event) => follow(event.target.value)}
+          >
+            <option value="">its own keys</option>
+            {others.map((drive) => (
+              <option key={drive} value={drive}>
+                {driveName(drive)}
+              </option>
+            ))}
+          </select>
+        </Row>
+      )}
+      {lane.follows != null && (
+        <Row name="As">
+          <NumberEntry
+            label={`${name}, times`}
+            value={lane.times}
+            width="4rem"
+            onCommit={(times) => onChange({ times })}
+          />
+          <span className="quiet text-[13px]">× that +</span>
+          <NumberEntry
+            label={`${name}, plus`}
+            value={lane.plus}
+            width="4rem"
+            onCommit={(plus) => onChange({ plus })}
+          />
+        </Row>
+      )}
+    </section>
+  );
+}
+
+/** One key more, in the middle of the widest stretch. */
+function withKey(keys: LaneKey[]): LaneKey[] {
+  if (keys.length === 1)
+    return placeOf(keys[0]) < 1 ? [...keys, [1, heightOf(keys[0])]] : [[0, heightOf(keys[0])], ...keys];
+  let widest = 0;
+  const width = (n: number) => placeOf(keys[n + 1]) - placeOf(keys[n]);
+  for (let n = 1; n < keys.length - 1; n++) if (width(n) > width(widest)) widest = n;
+  const [before, after] = [keys[widest], keys[widest + 1]];
+  const key: LaneKey = [(placeOf(before) + placeOf(after)) / 2, (heightOf(before) + heightOf(after)) / 2];
+  return [...keys.slice(0, widest + 1), key, ...keys.slice(widest + 1)];
+}
