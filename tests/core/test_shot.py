@@ -3,9 +3,13 @@
 import json
 import unittest
 
+import numpy as np
+
 from vexel.core.errors import Mistake
+from vexel.core.motion import lane_tracks
 from vexel.core.naming import chosen_frames, frame_name, slug
-from vexel.core.preflight import preflight
+from vexel.core.plan import SourceFacts
+from vexel.core.preflight import preflight, source_findings
 from vexel.core.reckon import reckon
 from vexel.core.shot import ClockPlan, read_shot
 from vexel.store.shots import merged
@@ -23,6 +27,10 @@ EXAMPLE = {
     "lanes": [{"drive": "dial:whorls", "keys": [[0, 0.5], [1, 5.5]], "ease": "ease-in-out"}],
     "picture": {"width": 1920, "height": 1080, "samples": 4, "passes": ["shaded"], "background": "#2b2f33"},
 }
+
+
+def lane(*keys, drive="dial:whorls", **how):
+    return {"drive": drive, "keys": list(keys)} | how
 
 
 def changed(**patch):
@@ -83,6 +91,13 @@ class PreflightTest(unittest.TestCase):
             ({}, "lane-does-not-close"),
             ({"camera": {"rig": {"turns": 1.25}}}, "turn-does-not-close"),
             ({"clock": {"seconds": 0.52}}, "length-not-whole"),
+            ({"lanes": [], "clock": {"seconds": None, "frames": 361, "span": "ends"}}, "last-repeats-first"),
+            ({"ease": "ease-in-out"}, "eased-loop"),
+            ({"clock": {"rate": "12"}}, "choppy"),
+            ({"clock": {"rate": "12", "seconds": None, "frames": 180}}, "choppy"),
+            ({"clock": {"rate": "80/3"}}, "odd-rate"),
+            ({"lanes": [lane([0, 1], [1.5, 3], [2, 1])]}, "key-outside"),
+            ({"lanes": [lane([-3, 1], [2, 3], [40, 1], at="seconds")]}, "key-outside"),
             ({"picture": {"width": 641}}, "odd-size"),
         ):
             document = merged(EXAMPLE, patch)
@@ -91,6 +106,35 @@ class PreflightTest(unittest.TestCase):
             for mend in finding.mends:
                 mended = read_shot(json.dumps(merged(document, mend.patch)))
                 self.assertNotIn(name, [f.name for f in preflight(mended)], mend.label)
+
+    def test_361_frames_for_a_turn_become_360(self):
+        document = merged(EXAMPLE, {"lanes": [], "clock": {"seconds": None, "frames": 361, "span": "ends"}})
+        (finding,) = preflight(read_shot(json.dumps(document)))
+        self.assertEqual(finding.what, "361 frames: the last repeats the first")
+        mended = read_shot(json.dumps(merged(document, finding.mends[0].patch)))
+        figures = reckon(mended.clock, mended.orbit)
+        self.assertEqual((figures.frames, figures.degrees_a_frame), (360, 1))
+
+    def test_the_shot_may_end_where_its_motion_ends(self):
+        document = merged(
+            EXAMPLE,
+            {
+                "lanes": [lane([0, 1], [0.5, 3]), lane([0, 1], [0.25, 2], drive="rig:fill")],
+                "clock": {"seconds": None, "frames": 101, "span": "ends"},
+                "camera": {"rig": {"turns": 0}},
+            },
+        )
+        shot = read_shot(json.dumps(document))
+        self.assertEqual(source_findings(shot, SourceFacts(sees=("seconds",))), [])
+        (finding,) = source_findings(shot, SourceFacts())
+        self.assertEqual(finding.what, "the motion ends at frame 50, the shot goes on to 100")
+        mended = read_shot(json.dumps(merged(document, finding.mends[0].patch)))
+        self.assertEqual(mended.clock.frames, 51)
+        before = lane_tracks(shot, shot.clock.clock().phases())
+        after = lane_tracks(mended, mended.clock.clock().phases())
+        for drive, values in after.items():
+            np.testing.assert_allclose(values, before[drive][:51], atol=1e-7, err_msg=drive)
+        self.assertEqual(source_findings(mended, SourceFacts()), [])
 
 
 class NamingTest(unittest.TestCase):

@@ -158,6 +158,11 @@ class LanePlan(Part):
         """Name of the dial that this lane drives; empty when it drives something else."""
         return self.drive.removeprefix("dial:") if self.drive.startswith("dial:") else ""
 
+    @property
+    def name(self) -> str:
+        """What is driven, for people."""
+        return "focal length" if self.drive == "lens:focal" else self.drive.partition(":")[2]
+
 
 class PicturePlan(Part):
     """Size, samples, passes and background."""

@@ -3,7 +3,9 @@ import { ChevronFirst, ChevronLast, ChevronLeft, ChevronRight } from "lucide-rea
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Run, Shot } from "../../api/client";
 import { statesQuery } from "../../api/queries";
+import { short } from "../../parts/words";
 import { drawStrip } from "./drawStrip";
+import { driveName } from "./lanes";
 
 interface Props {
   shot: Shot;
@@ -115,7 +117,7 @@ function Legend({ states, curves }: { states: string; curves: Shot["curves"] }) 
           <span className="text-primary" aria-hidden>
             ∿
           </span>{" "}
-          {curve.drive.replace("dial:", "")} {curve.low}–{curve.high}
+          {driveName(curve.drive)} {short(curve.low)}–{short(curve.high)}
         </span>
       ))}
       {states ? (

@@ -60,7 +60,8 @@ export function drivables(document: ShotDocument, source?: Schemas["SourceBody"]
   return source.camera ? [...dials, ...cameraDrives(document)] : dials;
 }
 
-export function newLane(of: Drivable): Lane {
+/** A lane for something, from where it is; in a loop it comes back. */
+export function newLane(of: Drivable, loop: boolean): Lane {
   return {
     drive: of.drive,
     keys: [
@@ -70,7 +71,7 @@ export function newLane(of: Drivable): Lane {
     at: "phase",
     ease: "ease-in-out",
     repeat: 1,
-    back: false,
+    back: loop,
     offset: 0,
     within: [0, 1],
     follows: null,

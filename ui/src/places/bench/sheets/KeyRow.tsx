@@ -38,7 +38,7 @@ export function KeyRow({ lane, number, drivable, onChange, onRemove }: Props) {
         min={before === undefined ? undefined : before + apart}
         max={after === undefined ? undefined : after - apart}
         step={lane.at === "frames" ? 1 : 0.05}
-        width="3.9rem"
+        width="3.4rem"
         onCommit={(to) => onChange([to, heightOf(key), ...rest] as LaneKey)}
       />
       <NumberEntry
@@ -47,14 +47,14 @@ export function KeyRow({ lane, number, drivable, onChange, onRemove }: Props) {
         min={drivable?.low}
         max={drivable?.high}
         step={drivable ? Math.min((drivable.high - drivable.low) / 100, 1) : 1}
-        width="4.6rem"
+        width="4.2rem"
         onCommit={(to) => onChange([placeOf(key), to, ...rest] as LaneKey)}
       />
       {last ? (
         <span className="flex-1" />
       ) : (
         <select
-          className="entry min-w-0 flex-1 text-[13px]"
+          className="entry min-w-0 flex-1 text-[12.5px]"
           aria-label={`${name}, ${which}, easing out`}
           value={rest.length ? easing : ""}
           onChange={(event) =>
@@ -65,7 +65,7 @@ export function KeyRow({ lane, number, drivable, onChange, onRemove }: Props) {
             ] as LaneKey)
           }
         >
-          <option value="">{lane.ease.includes("(") ? "as the lane" : `${lane.ease} ·`}</option>
+          <option value="">as lane</option>
           {EASINGS.map((one) => (
             <option key={one}>{one}</option>
           ))}

@@ -46,6 +46,11 @@ export function LaneCard({ lane, drivable, others, onChange, onRemove }: Props) 
       </div>
       {lane.follows == null && (
         <>
+          <p className="quiet mb-1 flex gap-1.5 text-[11.5px]" aria-hidden>
+            <span className="w-[3.4rem]">{lane.at}</span>
+            <span className="w-[4.2rem]">value</span>
+            <span>on to the next by</span>
+          </p>
           {lane.keys.map((_, n) => (
             <KeyRow
               // biome-ignore lint/suspicious/noArrayIndexKey: a key that moves keeps its row
@@ -70,7 +75,7 @@ export function LaneCard({ lane, drivable, others, onChange, onRemove }: Props) 
               value={lane.repeat}
               min={0.01}
               max={1000}
-              width="3.6rem"
+              width="3rem"
               onCommit={(repeat) => onChange({ repeat })}
             />
             <span className="quiet text-[13px]">×</span>

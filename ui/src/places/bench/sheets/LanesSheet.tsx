@@ -55,7 +55,12 @@ export function LanesSheet({ shot, edit }: SheetProps) {
                 key={one.drive}
                 type="button"
                 className="btn btn-sm font-normal"
-                onClick={() => save([...lanes, newLane(one)], `a lane for ${one.name}`)}
+                onClick={() =>
+                  save(
+                    [...lanes, newLane(one, shot.document.clock.span !== "ends")],
+                    `a lane for ${one.name}`,
+                  )
+                }
               >
                 <Plus size={14} aria-hidden /> {one.name}
               </button>
