@@ -3,12 +3,16 @@
 import unittest
 from fractions import Fraction
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
 from vexel.core.clock import Clock
 from vexel.core.errors import Mistake
+from vexel.core.picks import Picks
 from vexel.core.rate import Rate
+from vexel.core.reckon import reckon
+from vexel.core.shot import ClockPlan
 
 
 class RateTest(unittest.TestCase):
@@ -79,6 +83,56 @@ class ClockTest(unittest.TestCase):
         self.assertEqual(last.seconds, (frames - 1) / clock.rate.fps)
         self.assertLess(last.phase, 1)
         self.assertEqual(float(last.phase), clock.phases()[-1])
+
+
+class PicksTest(unittest.TestCase):
+    def clock(self, **plan):
+        return ClockPlan(**({"rate": "24", "frames": 100} | plan)).clock()
+
+    def test_a_range_every_nth_and_holds(self):
+        clock = self.clock(first=10, last=30, every=4, hold_start=2, hold_end=3)
+        self.assertEqual(clock.frames, 11)
+        shown = [clock.instant(n) for n in range(11)]
+        self.assertEqual([i.frame for i in shown], [10, 10, 10, 14, 18, 22, 26, 30, 30, 30, 30])
+        self.assertEqual((shown[3].seconds, shown[3].phase, shown[3].count), (Fraction(14, 24), Fraction(14, 100), 100))
+        self.assertEqual(clock.phases().tolist(), [float(i.phase) for i in shown])
+
+    def test_picked_frames_keep_the_pace_or_are_played_at_the_full_rate(self):
+        for plan, frames, rate, seconds in (
+            ({"every": 2}, 50, 12, Fraction(50, 12)),
+            ({"every": 2, "play": "rate"}, 50, 24, Fraction(50, 24)),
+            ({"speed": 0.5}, 100, 12, Fraction(100, 12)),
+            ({"speed": 2, "every": 2}, 50, 24, Fraction(50, 24)),
+        ):
+            with self.subTest(**plan):
+                clock = self.clock(**plan)
+                self.assertEqual((clock.frames, clock.playback.fps, clock.seconds), (frames, rate, seconds))
+
+    def test_tells_both_lengths_and_both_counts(self):
+        told = reckon(ClockPlan(rate="24", frames=100, first=20, every=2, hold_end=10)).reasons
+        self.assertIn("frames 20 to 98, every 2nd = 40 frames: 3.3333 s at the motion's pace, 1.6667 s", told[2])
+        self.assertEqual(told[3], "0 held + 40 + 10 held = 50 frames")
+        self.assertEqual(told[4], "50 frames ÷ 12 fps = 4.1667 s of video")
+
+    def test_refuses_a_range_outside_the_motion(self):
+        for plan, word in (
+            ({"first": 100}, "first frame 100 is outside the motion, which has frames 0 to 99"),
+            ({"last": 100}, "last frame 100 is outside"),
+            ({"first": 9, "last": 3}, "runs backwards, from frame 9 to 3"),
+            ({"rate": "600", "speed": 2}, "lower the speed"),
+        ):
+            with self.subTest(**plan), self.assertRaisesRegex((Mistake, ValueError), word):
+                self.clock(**plan)
+
+    @given(st.integers(1, 500), st.data())
+    def test_every_shown_frame_is_in_the_range(self, motion, data):
+        first = data.draw(st.integers(0, motion - 1))
+        last = data.draw(st.integers(first, motion - 1))
+        picks = Picks(first, last, *(data.draw(st.integers(low, 9)) for low in (1, 0, 0)))
+        frames = picks.frames_of(motion)
+        self.assertEqual(len(frames), picks.count(motion))
+        self.assertEqual(frames.tolist(), [picks.frame_of(n, motion) for n in range(len(frames))])
+        self.assertTrue((np.diff(frames) >= 0).all() and frames[0] == first and frames[-1] <= last)
 
 
 if __name__ == "__main__":

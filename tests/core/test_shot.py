@@ -93,6 +93,8 @@ class PreflightTest(unittest.TestCase):
             ({"clock": {"seconds": 0.52}}, "length-not-whole"),
             ({"lanes": [], "clock": {"seconds": None, "frames": 361, "span": "ends"}}, "last-repeats-first"),
             ({"ease": "ease-in-out"}, "eased-loop"),
+            ({"clock": {"every": 2}}, "choppy"),
+            ({"clock": {"hold_end": 400}}, "long-holds"),
             ({"clock": {"rate": "12"}}, "choppy"),
             ({"clock": {"rate": "12", "seconds": None, "frames": 180}}, "choppy"),
             ({"clock": {"rate": "80/3"}}, "odd-rate"),
@@ -144,6 +146,7 @@ class NamingTest(unittest.TestCase):
         names = [frame_name("A b", "shaded", n, 100_000) for n in (2, 10, 99_999)]
         self.assertEqual(names, sorted(names))
         self.assertEqual(frame_name("A b", "shaded", 7, 360), "a-b.shaded.0007.png")
+        self.assertEqual(frame_name("A b", "shaded", 7, 360, 1001, 6), "a-b.shaded.001008.png")
 
     def test_choice_of_frames(self):
         self.assertEqual(chosen_frames("0-3,40, 2", 50), [0, 1, 2, 3, 40])

@@ -1,4 +1,4 @@
-"""What gives every frame its instant: rate, number of frames and span."""
+"""What gives every frame its instant: rate, number of frames, span, and which of them are shown."""
 
 from dataclasses import dataclass
 from fractions import Fraction
@@ -8,8 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake
+from vexel.core.picks import Picks
 from vexel.core.rate import Rate
 
+ALL = Picks()
 MAX_FRAMES = 1_000_000
 Span = Literal["loop", "ends"]
 
@@ -21,7 +23,7 @@ class Instant:
     Attributes
     ----------
     frame, count : int
-        The frame's number from 0, and how many the shot has.
+        The frame's number in the motion from 0, and how many the motion has.
     seconds : Fraction
         ``frame / rate``, exactly.
     phase : Fraction
@@ -39,33 +41,50 @@ class Instant:
 
 @dataclass(frozen=True)
 class Clock:
-    """Rate, frame count and span of a shot.
+    """Rate, frame count and span of a shot, and which of its frames are shown.
 
     Span ``loop``: the end equals the start and is left out, phase = i/N.
     Span ``ends``: first and last are both shown, phase = i/(N-1).
 
+    Attributes
+    ----------
+    rate : Rate
+        At which the motion is sampled.
+    motion : int
+        Frames of the whole motion.
+    span : {"loop", "ends"}
+    picks : Picks
+    played : Rate or None
+        At which the frames that are shown are played; None for `rate`.
+
     Raises
     ------
     Mistake
-        When the count is not 1 to 1,000,000.
+        When a count is not 1 to 1,000,000.
     """
 
     rate: Rate
-    frames: int
+    motion: int
     span: Span = "loop"
+    picks: Picks = ALL
+    played: Rate | None = None
 
     def __post_init__(self) -> None:
-        if self.frames < 1:
-            raise Mistake(f"{self.frames} frames make no video: a shot has at least 1 frame")
-        if self.frames > MAX_FRAMES:
-            raise Mistake(
-                f"{self.frames:,} frames are more than the {MAX_FRAMES:,} a shot may have: "
-                "shorten it, lower the rate or split it into shots"
-            )
+        if self.motion < 1:
+            raise Mistake(f"{self.motion} frames make no video: a shot has at least 1 frame")
+        self.picks.check(self.motion)
+        for count in (self.motion, self.frames):
+            if count > MAX_FRAMES:
+                raise Mistake(
+                    f"{count:,} frames are more than the {MAX_FRAMES:,} a shot may have: "
+                    "shorten it, lower the rate or split it into shots"
+                )
 
     @classmethod
-    def lasting(cls, rate: Rate, seconds: Fraction, span: Span = "loop") -> "Clock":
-        """The clock whose frame count is nearest to ``rate × seconds``."""
+    def lasting(
+        cls, rate: Rate, seconds: Fraction, span: Span = "loop", picks: Picks = ALL, played: Rate | None = None
+    ) -> "Clock":
+        """The clock whose motion has the whole number of frames that is nearest to ``rate × seconds``."""
         if seconds <= 0:
             raise Mistake(f"a length of {decimal(seconds)} s gives no frames: it must be above 0")
         frames = nearest_whole(rate.fps * seconds)
@@ -74,27 +93,38 @@ class Clock:
                 f"{decimal(seconds)} s at {rate.label} is less than half a frame: "
                 f"lengthen it to {decimal(1 / rate.fps)} s or more"
             )
-        return cls(rate, frames, span)
+        return cls(rate, frames, span, picks, played)
+
+    @property
+    def frames(self) -> int:
+        """How many frames are shown."""
+        return self.picks.count(self.motion)
+
+    @property
+    def playback(self) -> Rate:
+        """The rate at which the frames are played."""
+        return self.played or self.rate
 
     @property
     def seconds(self) -> Fraction:
-        """True duration, ``frames / rate``."""
-        return self.frames / self.rate.fps
+        """True duration of what is shown, ``frames / playback``."""
+        return self.frames / self.playback.fps
 
     @property
     def steps(self) -> int:
         """How many equal steps of phase lie between 0 and 1."""
-        return self.frames if self.span == "loop" else max(self.frames - 1, 1)
+        return self.motion if self.span == "loop" else max(self.motion - 1, 1)
 
     def instant(self, frame: int) -> Instant:
-        """The instant of frame `frame`, computed from its number alone."""
+        """The instant of a frame that is shown, computed from its number alone."""
         if not 0 <= frame < self.frames:
             raise Mistake(f"frame {frame} is outside the shot, which has frames 0 to {self.frames - 1}")
-        return Instant(frame, self.frames, frame / self.rate.fps, Fraction(frame, self.steps), self.rate.fps)
+        moved = self.picks.frame_of(frame, self.motion)
+        return Instant(moved, self.motion, moved / self.rate.fps, Fraction(moved, self.steps), self.rate.fps)
 
     def phases(self) -> NDArray[np.float64]:
-        """Phases of all frames, shape (N,), dimensionless, each within half a unit in the last place."""
-        return np.arange(self.frames, dtype=np.float64) / self.steps
+        """Phases of all frames that are shown, shape (N,), each within half a unit in the last place."""
+        return self.picks.frames_of(self.motion) / self.steps
 
 
 def nearest_whole(value: Fraction) -> int:

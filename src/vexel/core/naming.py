@@ -12,10 +12,21 @@ def slug(title: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", ascii_text.lower()).strip("-")[:80] or "shot"
 
 
-def frame_name(title: str, render_pass: str, frame: int, count: int) -> str:
-    """``<title-slug>.<pass>.<number>.png``, padded so that names sort as numbers do."""
-    digits = max(4, len(str(count - 1)))
-    return f"{slug(title)}.{render_pass}.{frame:0{digits}d}.png"
+def frame_name(title: str, render_pass: str, frame: int, count: int, start: int = 0, digits: int | None = None) -> str:
+    """``<title-slug>.<pass>.<number>.png``, padded so that names sort as numbers do.
+
+    Parameters
+    ----------
+    title, render_pass : str
+    frame, count : int
+        From 0, of so many.
+    start : int
+        Number of the first name.
+    digits : int or None
+        Fewest digits; None for four or as many as the last number takes.
+    """
+    digits = digits or max(4, len(str(start + count - 1)))
+    return f"{slug(title)}.{render_pass}.{start + frame:0{digits}d}.png"
 
 
 def chosen_frames(text: str, count: int) -> list[int]:

@@ -81,6 +81,12 @@ def counted(count: int, one: str, many: str = "") -> str:
     return f"{count:,} {one if count == 1 else many or one + 's'}"
 
 
+def ordinal(number: int) -> str:
+    """A number as ``2nd`` or ``11th``."""
+    ending = "th" if number % 100 in (11, 12, 13) else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
+    return f"{number:,}{ending}"
+
+
 def _differing(head: str, tail: str, names: list[str]) -> Numbered:
     start, end = len(head), len(tail)
     by_number: dict[int, str] = {}

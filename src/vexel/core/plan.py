@@ -289,7 +289,9 @@ def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     marks.update(min(max(key.at, 0), 1) for lane in shot.lanes for key in keys_of(lane, clock))
     if any(lane.repeat != 1 or lane.back or lane.offset or lane.within != (0, 1) for lane in shot.lanes):
         marks.update(i / MEASURED_TIMES for i in range(MEASURED_TIMES))
-    return sorted({min(round(phase * clock.steps), clock.frames - 1) for phase in marks})
+    frames = clock.picks.frames_of(clock.motion)
+    nearest = np.searchsorted(frames, [min(round(phase * clock.steps), clock.motion - 1) for phase in marks])
+    return sorted({min(int(frame), clock.frames - 1) for frame in nearest})
 
 
 def pace_of(shot: Shot, facts: SourceFacts) -> Pace | None:

@@ -52,11 +52,11 @@ def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
     if slots is None or slots.times:
         return []
     needed = slots.count if not slots.rate else nearest_whole(slots.count / Fraction(slots.rate) * clock.rate.fps)
-    if abs(clock.frames - needed) < 1:
+    if abs(clock.motion - needed) < 1:
         return []
-    last, _ = slots.at(clock.frames - 1, clock.instant(clock.frames - 1).seconds)
-    if clock.frames > needed:
-        what = f"the source ends after {needed:,} frames, the shot has {clock.frames:,}"
+    last, _ = slots.at(clock.motion - 1, (clock.motion - 1) / clock.rate.fps)
+    if clock.motion > needed:
+        what = f"the source ends after {needed:,} frames, the shot has {clock.motion:,}"
         cost = "Its last picture will stand still for the rest."
     else:
         what = f"the shot ends with picture {last + 1:,} of {slots.count:,}"

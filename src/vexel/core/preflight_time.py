@@ -25,7 +25,7 @@ STILL = 0.2
 def time_findings(shot: Shot) -> list[Finding]:
     """What is off with a shot's clock and lanes, as far as its document tells."""
     found = [_length(shot), _repeated_end(shot), _turn_seam(shot), *_lane_seams(shot), _eased_loop(shot)]
-    found += [_slow_rate(shot), _odd_rate(shot), *_keys_outside(shot)]
+    found += [_slow_rate(shot), _odd_rate(shot), _long_holds(shot), *_keys_outside(shot)]
     return [finding for finding in found if finding is not None]
 
 
@@ -38,13 +38,13 @@ def motion_ends_early(shot: Shot) -> list[Finding]:
         return []
     end = _last_place(shot)
     last = nearest_whole(Fraction(end) * clock.steps)
-    if end >= 1 or last >= clock.frames - 1:
+    if end >= 1 or last >= clock.motion - 1:
         return []
-    still = clock.frames - 1 - last
+    still = clock.motion - 1 - last
     return [
         Finding(
             "motion-ends-early",
-            f"the motion ends at frame {last:,}, the shot goes on to {clock.frames - 1:,}",
+            f"the motion ends at frame {last:,}, the shot goes on to {clock.motion - 1:,}",
             f"{counted(still, 'frame')} at the end will be equal.",
             (Mend(f"End there, {last + 1:,} frames", _ending_at(shot, clock, end, last + 1)),),
         )
@@ -83,9 +83,9 @@ def _length(shot: Shot) -> Finding | None:
     return Finding(
         "length-not-whole",
         f"{shot.clock.seconds:g} s at {clock.rate.label} is not a whole number of frames",
-        f"The video will last {decimal(clock.seconds)} s, {clock.frames:,} frames.",
+        f"The motion will last {decimal(clock.motion / clock.rate.fps)} s, {clock.motion:,} frames.",
         (
-            Mend(f"State it as {clock.frames:,} frames", {"clock": {"frames": clock.frames, "seconds": None}}),
+            Mend(f"State it as {clock.motion:,} frames", {"clock": {"frames": clock.motion, "seconds": None}}),
             *(_length_mend(length, clock.rate.fps) for length in whole_lengths(clock.rate.fps, stated)),
         ),
     )
@@ -103,16 +103,16 @@ def _repeated_end(shot: Shot) -> Finding | None:
     """The classic of the turntable: 361 frames for a turn of 360."""
     clock, turns = shot.clock.clock(), shot.orbit.turns if shot.orbit else 0
     closes = turns > 0 and turns == round(turns) and all(_closes(shot, lane) for lane in shot.lanes)
-    if clock.span == "loop" or clock.frames < 3 or not closes:
+    if clock.span == "loop" or clock.motion < 3 or not closes:
         return None
     return Finding(
         "last-repeats-first",
-        f"{clock.frames:,} frames: the last repeats the first",
+        f"{clock.motion:,} frames: the last repeats the first",
         "Played again and again, it will stutter once a turn.",
         (
             Mend(
-                f"Leave it out, {clock.frames - 1:,} frames",
-                {"clock": {"span": "loop", "frames": clock.frames - 1, "seconds": None}},
+                f"Leave it out, {clock.motion - 1:,} frames",
+                {"clock": {"span": "loop", "frames": clock.motion - 1, "seconds": None}},
             ),
         ),
     )
@@ -192,13 +192,30 @@ def _eased_loop(shot: Shot) -> Finding | None:
 
 def _slow_rate(shot: Shot) -> Finding | None:
     clock = shot.clock.clock()
-    if clock.rate.fps >= SMOOTH_FPS or clock.frames == 1:
+    if clock.playback.fps >= SMOOTH_FPS or clock.frames == 1:
         return None
+    mends = [_rate_mend(shot, rate) for rate in ("24", "30")]
+    if clock.rate.fps >= SMOOTH_FPS:
+        mends = [Mend(f"Play every frame, at {clock.rate.label}", {"clock": {"every": 1, "speed": 1}})]
     return Finding(
         "choppy",
-        f"{clock.rate.label} is fewer than about {SMOOTH_FPS} frames a second",
+        f"{clock.playback.label} is fewer than about {SMOOTH_FPS} frames a second",
         "Motion will look choppy.",
-        tuple(_rate_mend(shot, rate) for rate in ("24", "30")),
+        tuple(mends),
+    )
+
+
+def _long_holds(shot: Shot) -> Finding | None:
+    clock = shot.clock.clock()
+    held = clock.picks.hold_start + clock.picks.hold_end
+    moving = len(clock.picks.moving(clock.motion))
+    if held <= moving:
+        return None
+    return Finding(
+        "long-holds",
+        f"{counted(held, 'frame')} stand still, and {moving:,} move",
+        "The video will seem to hang.",
+        (Mend("Leave the holds out", {"clock": {"hold_start": 0, "hold_end": 0}}),),
     )
 
 
@@ -220,7 +237,8 @@ def _rate_mend(shot: Shot, rate: str) -> Mend:
     """Another rate, for the same length."""
     clock: dict[str, Any] = {"rate": rate}
     if shot.clock.frames is not None:
-        clock["frames"] = max(nearest_whole(shot.clock.clock().seconds * Rate.parse(rate).fps), 1)
+        seconds = shot.clock.frames / shot.clock.clock().rate.fps
+        clock["frames"] = max(nearest_whole(seconds * Rate.parse(rate).fps), 1)
     return Mend(f"Make it {rate} fps", {"clock": clock})
 
 

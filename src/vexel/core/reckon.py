@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from vexel.core.clock import Clock, decimal, nearest_whole
+from vexel.core.numbered import counted, ordinal
 from vexel.core.shot import ClockPlan, OrbitPlan
 from vexel.core.timecode import has_timecode, timecode
 
@@ -16,7 +17,10 @@ class Reckoning:
     ----------
     rate, rate_label : str
         Exact text, and as people say it.
-    frames : int
+    motion, frames : int
+        Frames of the whole motion, and those that are shown.
+    playback_label : str
+        The rate at which the frames are played.
     seconds : str
         True duration, exact, as text.
     seconds_label : str
@@ -32,7 +36,9 @@ class Reckoning:
 
     rate: str
     rate_label: str
+    motion: int
     frames: int
+    playback_label: str
     seconds: str
     seconds_label: str
     given: str
@@ -45,7 +51,7 @@ class Reckoning:
 def reckon(plan: ClockPlan, orbit: OrbitPlan | None = None) -> Reckoning:
     """Work out the figures of a clock, and of an orbit timed by it."""
     clock = plan.clock()
-    reasons = [_length_reason(plan, clock), _span_reason(clock)]
+    reasons = [_length_reason(plan, clock), _span_reason(clock), *_shown_reasons(plan, clock)]
     if clock.rate.note:
         reasons.append(clock.rate.note)
     step = None
@@ -55,13 +61,15 @@ def reckon(plan: ClockPlan, orbit: OrbitPlan | None = None) -> Reckoning:
     return Reckoning(
         rate=str(clock.rate),
         rate_label=clock.rate.label,
+        motion=clock.motion,
         frames=clock.frames,
+        playback_label=clock.playback.label,
         seconds=str(clock.seconds),
         seconds_label=f"{decimal(clock.seconds)} s",
         given="seconds" if plan.frames is None else "frames",
         span=clock.span,
         degrees_a_frame=step,
-        timecode=timecode(clock.frames, clock.rate) if has_timecode(clock.rate) else "",
+        timecode=timecode(clock.frames, clock.playback) if has_timecode(clock.playback) else "",
         reasons=tuple(reasons),
     )
 
@@ -75,21 +83,41 @@ def stray(plan: ClockPlan) -> Fraction:
 
 
 def _length_reason(plan: ClockPlan, clock: Clock) -> str:
+    lasting = decimal(clock.motion / clock.rate.fps)
     if plan.seconds is None:
-        return f"{clock.frames:,} frames ÷ {clock.rate.label} = {decimal(clock.seconds)} s"
+        return f"{clock.motion:,} frames ÷ {clock.rate.label} = {lasting} s"
     stated = decimal(Fraction(repr(plan.seconds)))
     if stray(plan) == 0:
-        return f"{clock.rate.label} × {stated} s = {clock.frames:,} frames"
+        return f"{clock.rate.label} × {stated} s = {clock.motion:,} frames"
     exact = decimal(clock.rate.fps * Fraction(repr(plan.seconds)))
-    return (
-        f"{clock.rate.label} × {stated} s = {exact}, rounded to {clock.frames:,} frames, "
-        f"which last {decimal(clock.seconds)} s"
-    )
+    return f"{clock.rate.label} × {stated} s = {exact}, rounded to {clock.motion:,} frames, which last {lasting} s"
 
 
 def _span_reason(clock: Clock) -> str:
     if clock.span == "loop":
-        return f"loop: frame {clock.frames + 1:,} would repeat the first, so it is left out"
-    if clock.frames == 1:
+        return f"loop: frame {clock.motion + 1:,} would repeat the first, so it is left out"
+    if clock.motion == 1:
         return "ends: a single frame is both first and last"
-    return f"ends: first and last are both shown, {clock.frames:,} frames make {clock.steps:,} steps"
+    return f"ends: first and last are both shown, {clock.motion:,} frames make {clock.steps:,} steps"
+
+
+def _shown_reasons(plan: ClockPlan, clock: Clock) -> list[str]:
+    """What is shown of the motion, and how it is played; nothing where all is shown as it is."""
+    picks, moving = clock.picks, clock.picks.moving(clock.motion)
+    reasons = []
+    if len(moving) != clock.motion:
+        nth = "" if picks.every == 1 else f", every {ordinal(picks.every)}"
+        full = decimal(len(moving) / clock.rate.fps)
+        pace = decimal(len(moving) * picks.every / clock.rate.fps)
+        both = "" if picks.every == 1 else f": {pace} s at the motion's pace, {full} s played at {clock.rate.label}"
+        reasons.append(f"frames {moving[0]:,} to {moving[-1]:,}{nth} = {counted(len(moving), 'frame')}{both}")
+    if picks.hold_start or picks.hold_end:
+        reasons.append(
+            f"{picks.hold_start:,} held + {len(moving):,} + {picks.hold_end:,} held = {counted(clock.frames, 'frame')}"
+        )
+    if reasons or clock.played is not None:
+        slower = "" if plan.speed == 1 else f", {plan.speed:g} × as fast as captured,"
+        reasons.append(
+            f"{counted(clock.frames, 'frame')} ÷ {clock.playback.label}{slower} = {decimal(clock.seconds)} s of video"
+        )
+    return reasons

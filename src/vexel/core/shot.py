@@ -11,8 +11,9 @@ from vexel.core.clock import Clock, Span
 from vexel.core.ease import Easing
 from vexel.core.errors import Mistake
 from vexel.core.lens import Lens
+from vexel.core.picks import Picks
 from vexel.core.picture import even_sides, is_background
-from vexel.core.rate import Rate
+from vexel.core.rate import MAX_RATE, Rate
 from vexel.core.refusal import sentence_of
 from vexel.core.rig import Direction
 from vexel.core.source_plan import AnySource, Part, WithDials
@@ -32,6 +33,15 @@ class ClockPlan(Part):
     seconds: float | None = Field(default=None, description="length in seconds, or null")
     frames: int | None = Field(default=None, description="length in frames, or null")
     span: Span = "loop"
+    first: int = Field(default=0, ge=0, description="first frame of the motion that is shown")
+    last: int | None = Field(default=None, ge=0, description="last one that may be shown; null for the motion's last")
+    every: int = Field(default=1, ge=1, le=1_000_000, description="every n-th frame of the range is shown")
+    play: Literal["pace", "rate"] = Field(
+        default="pace", description="picked frames keep the motion's pace, or are played at the full rate"
+    )
+    speed: float = Field(default=1, gt=0, le=1000, description="how much faster the frames are played than captured")
+    hold_start: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still before the motion")
+    hold_end: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still after it")
     pins: list[Pin] = Field(default=[], description="terms that stay when another one is set anew")
 
     @field_validator("rate")
@@ -50,9 +60,20 @@ class ClockPlan(Part):
     def clock(self) -> Clock:
         """The clock that this plan states."""
         rate = Rate.parse(self.rate)
+        picks = Picks(self.first, self.last, self.every, self.hold_start, self.hold_end)
         if self.frames is not None:
-            return Clock(rate, self.frames, self.span)
-        return Clock.lasting(rate, Fraction(repr(self.seconds)), self.span)
+            return Clock(rate, self.frames, self.span, picks, self._played(rate))
+        return Clock.lasting(rate, Fraction(repr(self.seconds)), self.span, picks, self._played(rate))
+
+    def _played(self, rate: Rate) -> Rate | None:
+        """The rate at which the frames are played, where it is not that of the motion."""
+        factor = Fraction(repr(self.speed)) / (self.every if self.play == "pace" else 1)
+        if factor == 1:
+            return None
+        played = Rate(rate.fps * factor)
+        if played.fps > MAX_RATE:
+            raise Mistake(f"played at {played.label}, above {MAX_RATE} frames a second: lower the speed")
+        return played
 
 
 class LensPlan(Part):
@@ -164,6 +185,13 @@ class LanePlan(Part):
         return "focal length" if self.drive == "lens:focal" else self.drive.partition(":")[2]
 
 
+class NamesPlan(Part):
+    """Numbers in the frames' file names, apart from which frames are shown."""
+
+    start: int = Field(default=0, ge=0, le=10**9, description="number of the first file")
+    digits: int | None = Field(default=None, ge=1, le=12, description="fewest digits; null for as many as it takes")
+
+
 class PicturePlan(Part):
     """Size, samples, passes and background."""
 
@@ -200,6 +228,7 @@ class Shot(Part):
     ease: str = Field(default="linear", description="easing of the shot as a whole, which all lanes and the rig follow")
     lanes: list[LanePlan] = Field(default=[])
     picture: PicturePlan = PicturePlan()
+    names: NamesPlan = NamesPlan()
 
     @model_validator(mode="after")
     def _lanes_fit(self) -> "Shot":

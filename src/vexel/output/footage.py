@@ -119,7 +119,7 @@ def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str) -> Foo
             f"{name} lacks {len(missing):,} of {clock.frames:,} frames, the first is frame {missing[0]}: "
             "capture them first, by resuming"
         )
-    return Footage(tuple(path for _, path in sorted(ready.items())), Clock(clock.rate, len(ready), clock.span))
+    return Footage(tuple(path for _, path in sorted(ready.items())), Clock(clock.playback, len(ready), clock.span))
 
 
 def sequence(place: Path) -> dict[int, Path]:
@@ -168,4 +168,4 @@ def _of_take(folder: Path, given: Rate | None) -> Footage:
     clock = shot.clock.clock()
     ready = {row["number"]: folder / row["file"] for row in ledger["frames"] if row["state"] in READY}
     footage = footage_of_frames(ready, clock, str(folder))
-    return Footage(footage.files, Clock(given or clock.rate, len(footage.files), clock.span))
+    return Footage(footage.files, Clock(given or clock.playback, len(footage.files), clock.span))

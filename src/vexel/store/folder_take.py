@@ -30,7 +30,7 @@ class FolderTake:
     def __init__(self, folder: Path, shot: Shot) -> None:
         self.folder = folder
         self._title, self._pass = shot.title, shot.picture.passes[0]
-        self._count = shot.clock.clock().frames
+        self._count, self._names = shot.clock.clock().frames, shot.names
         self._document = shot.model_dump(mode="json")
         self._facts: dict[str, Any] = {}
         self._rows: dict[int, FrameState] = {}
@@ -88,7 +88,9 @@ class FolderTake:
 
     def path(self, number: int, key: str) -> Path:
         """Where the frame is to be written."""
-        return self.folder / frame_name(self._title, self._pass, number, self._count)
+        return self.folder / frame_name(
+            self._title, self._pass, number, self._count, self._names.start, self._names.digits
+        )
 
     def record(self, states: Sequence[FrameState]) -> None:
         """Note states; the ledger is saved now and then, and by `save`."""
