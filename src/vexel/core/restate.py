@@ -97,7 +97,10 @@ def restated(shot: Shot, term: str, text: str) -> dict[str, Any]:
     if answer.gave_way == "seconds":
         # What was said stays said: that it is not whole is for preflight to find.
         seconds = value if term == "seconds" else stated["seconds"]
-    return _patch(stated, answer.values, length or ("frames" if "frames" in stated else "seconds"), seconds)
+    patch = _patch(stated, answer.values, length or ("frames" if "frames" in stated else "seconds"), seconds)
+    if term == "rate" and answer.values["rate"] == value:
+        patch["clock"]["rate"] = text.strip()
+    return patch
 
 
 def _stated(shot: Shot) -> dict[str, Fraction]:

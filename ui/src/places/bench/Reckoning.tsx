@@ -46,6 +46,7 @@ export function Reckoning({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onTe
       <span aria-hidden>=</span>
       {entry("frames", "5rem", "font-semibold")}
       <span>frames</span>
+      <Shown shot={shot} />
       {terms.has("degrees") && (
         <span className="ml-2 flex items-center gap-1.5 border-l rule pl-3">
           {entry("degrees", "4.4rem")} <span className="quiet">° a frame</span>
@@ -59,6 +60,17 @@ export function Reckoning({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onTe
       )}
       <Cost shot={shot} />
     </div>
+  );
+}
+
+/** What is shown of the motion, where that is not all of it as it is. */
+function Shown({ shot }: { shot: Shot }) {
+  const { frames, motion, playback_label, rate_label, seconds_label } = shot.reckoning;
+  if (frames === motion && playback_label === rate_label) return null;
+  return (
+    <span className="figures ml-1" data-testid="shown">
+      → {frames.toLocaleString("en")} shown, {seconds_label} at {playback_label}
+    </span>
   );
 }
 

@@ -11,10 +11,19 @@ interface Props {
   onPin: () => void;
 }
 
+const LABELS: Record<string, string> = {
+  rate: "Rate, frames a second",
+  seconds: "Seconds",
+  frames: "Frames",
+  degrees: "Degrees a frame",
+  turn_seconds: "Seconds a turn",
+  pace: "Pace",
+};
+
 /** A term of the reckoning: typed in any form, marked when it follows, and pinned when it must stay. */
 export function TermEntry({ term, width, className = "", onType, onPin }: Props) {
   const follows = term.reason !== "";
-  const label = term.label[0].toUpperCase() + term.label.slice(1);
+  const label = LABELS[term.name] ?? term.label;
   const stays = term.pinned
     ? `The ${term.label} stays: free it`
     : `Let the ${term.label} stay, whatever else changes`;

@@ -3,6 +3,7 @@ import { NumberEntry } from "../../../parts/NumberEntry";
 import { TextEntry } from "../../../parts/TextEntry";
 import type { SheetProps } from "../Sheet";
 import { Row } from "./Row";
+import { ShownRows } from "./ShownRows";
 
 const USUAL = ["12", "24", "25", "30", "50", "60", "24000/1001", "30000/1001"];
 
@@ -11,10 +12,10 @@ export function ClockSheet({ shot, edit }: SheetProps) {
   const { reckoning } = shot;
   const byFrames = clock.frames != null;
   const length = (to: "frames" | "seconds") => {
-    const [over, under = "1"] = reckoning.seconds.split("/");
+    const [over, under = "1"] = (shot.terms.find((term) => term.name === "seconds")?.value ?? "1").split("/");
     const seconds = Number(over) / Number(under);
     return to === "frames"
-      ? { clock: { frames: reckoning.frames, seconds: null } }
+      ? { clock: { frames: reckoning.motion, seconds: null } }
       : { clock: { seconds, frames: null } };
   };
   return (
@@ -88,6 +89,7 @@ export function ClockSheet({ shot, edit }: SheetProps) {
           onChoose={(span) => edit({ clock: { span } }, "the span")}
         />
       </Row>
+      <ShownRows shot={shot} edit={edit} />
       <h3 className="mb-1 mt-4 text-[13px] font-semibold">Reckoned</h3>
       <ul className="figures flex flex-col gap-1 text-[12.5px]">
         {reckoning.reasons.map((reason) => (

@@ -1,0 +1,103 @@
+import type { Shot } from "../../../api/client";
+import { Choice } from "../../../parts/Choice";
+import { NumberEntry } from "../../../parts/NumberEntry";
+import type { Edit } from "../edit";
+import { Row } from "./Row";
+
+/** Which frames of the motion are shown, how they are played, and how their files are numbered. */
+export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
+  const { clock, names } = shot.document;
+  const { motion } = shot.reckoning;
+  const every = clock.every ?? 1;
+  const put = (values: Partial<typeof clock>, what: string) => edit({ clock: values }, what);
+  return (
+    <>
+      <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Shown of it</h3>
+      <Row name="Frames">
+        <NumberEntry
+          label="First frame shown"
+          whole
+          min={0}
+          max={clock.last ?? motion - 1}
+          value={clock.first ?? 0}
+          width="4.6rem"
+          onCommit={(first) => put({ first }, "the first frame")}
+        />
+        <span className="quiet text-[13px]">to</span>
+        <NumberEntry
+          label="Last frame shown"
+          whole
+          min={clock.first ?? 0}
+          max={motion - 1}
+          value={clock.last ?? motion - 1}
+          width="4.6rem"
+          onCommit={(last) => put({ last: last === motion - 1 ? null : last }, "the last frame")}
+        />
+      </Row>
+      <Row name="Every" unit={every === 1 ? "frame" : "frames, one"}>
+        <NumberEntry
+          label="Every so many frames"
+          whole
+          min={1}
+          value={every}
+          width="3.6rem"
+          onCommit={(to) => put({ every: to }, "the step")}
+        />
+      </Row>
+      {every > 1 && (
+        <Row name="Played">
+          <Choice
+            label="Played"
+            value={clock.play ?? "pace"}
+            options={[
+              { value: "pace", label: "at its pace", hint: "The motion keeps its speed, at a lower rate" },
+              { value: "rate", label: "at full rate", hint: "The motion goes faster, at the same rate" },
+            ]}
+            onChoose={(play) => put({ play }, "how picked frames are played")}
+          />
+        </Row>
+      )}
+      <Row name="Speed" unit="× as captured">
+        <NumberEntry
+          label="Speed of playing"
+          min={0.001}
+          max={1000}
+          step={0.1}
+          value={clock.speed ?? 1}
+          width="4.6rem"
+          onCommit={(speed) => put({ speed }, "the speed")}
+        />
+      </Row>
+      <Row name="Held" hint="Frames that stand still before and after the motion.">
+        <NumberEntry
+          label="Frames held at the start"
+          whole
+          min={0}
+          value={clock.hold_start ?? 0}
+          width="4.6rem"
+          onCommit={(hold_start) => put({ hold_start }, "the hold at the start")}
+        />
+        <span className="quiet text-[13px]">and</span>
+        <NumberEntry
+          label="Frames held at the end"
+          whole
+          min={0}
+          value={clock.hold_end ?? 0}
+          width="4.6rem"
+          onCommit={(hold_end) => put({ hold_end }, "the hold at the end")}
+        />
+      </Row>
+      <Row name="File names" hint="Number of the first file, apart from which frames are shown.">
+        <span className="quiet text-[13px]">from</span>
+        <NumberEntry
+          label="Number of the first file"
+          whole
+          min={0}
+          value={names?.start ?? 0}
+          width="5.2rem"
+          onCommit={(start) => edit({ names: { start } }, "the numbers of the files")}
+        />
+      </Row>
+    </>
+  );
+}
