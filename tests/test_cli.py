@@ -21,12 +21,34 @@ class ReckonTest(unittest.TestCase):
         self.assertEqual((told.returncode, told.stderr), (0, ""))
         self.assertIn("48 frames, 4 s, 12 fps", told.stdout)
         self.assertIn("1 × 360° ÷ 48 steps = 7.5° a frame", told.stdout)
-        self.assertIn("look: size ends at 2 but begins at 1. The loop will jump at its seam.", told.stdout)
+        self.assertIn("look: size ends at 2 but begins at 1, 1 away. The loop will jump at its seam.", told.stdout)
 
     def test_json_is_one_object_with_the_findings(self):
         shot = write_shot(scratch(self), MODEL, frames=48, lanes=LANES)
         told = json.loads(vexel("reckon", shot, "--json").stdout)
-        self.assertEqual([finding["name"] for finding in told["findings"]], ["lane-does-not-close"])
+        self.assertEqual([finding["name"] for finding in told["findings"]], ["lane-does-not-close", "choppy"])
+
+    def test_any_terms_that_suffice(self):
+        for terms, expected in (
+            (("--rate", "24", "--seconds", "15"), "360 frames, 15 s, 24 fps"),
+            (("--rate", "24", "--degrees", "1", "--turns", "1", "--span", "ends"), "361 frames, 15.0417 s, 24 fps"),
+            (("--rate", "29.97", "--seconds", "00:00:10;00"), "300 frames, 10.01 s, 29.97 fps"),
+            (("--frames", "250", "--seconds", "0:10"), "250 frames, 10 s, 25 fps"),
+            (("--rate", "24", "--seconds", "12.51"), "24 fps × 12.51 s = 300.24, rounded to 300 frames"),
+        ):
+            with self.subTest(terms):
+                told = vexel("reckon", *terms)
+                self.assertEqual((told.returncode, told.stderr), (0, ""))
+                self.assertIn(expected, told.stdout)
+        for terms, words in (
+            (("--rate", "24", "--seconds", "10", "--frames", "250"), "250 frames and 10 s disagree"),
+            (("--rate", "24", "--turns", "2"), "do not give the frames"),
+            (("--seconds", "soon", "--rate", "24"), "'soon' is no length"),
+        ):
+            with self.subTest(terms):
+                told = vexel("reckon", *terms)
+                self.assertEqual((told.returncode, told.stdout), (2, ""))
+                self.assertIn(words, told.stderr)
 
     def test_a_term_is_given_once(self):
         shot = write_shot(scratch(self))

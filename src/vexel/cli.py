@@ -9,14 +9,17 @@ import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
-from fractions import Fraction
 from functools import cache, wraps
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 
 from vexel.core.errors import Failure, Mistake, VexelError
+
+if TYPE_CHECKING:
+    from vexel.core.clock import Span
+    from vexel.core.terms import Answer
 
 DEFAULT_HOME = Path(os.environ.get("VEXEL_HOME", "~/vexel")).expanduser()
 
@@ -71,30 +74,46 @@ def serve(home: Path, port: int) -> None:
 @main.command()
 @click.argument("document", metavar="SHOT.json", required=False, type=click.Path(path_type=Path))
 @click.option("--rate", help="Frames a second: 24, 12.5, 30000/1001 or 29.97.")
-@click.option("--seconds", help="Length in seconds.")
-@click.option("--frames", type=int, help="Length in frames.")
+@click.option("--seconds", help="Length: 15, 12s, 1:30, 450f or timecode.")
+@click.option("--frames", help="Length in frames.")
+@click.option("--degrees", help="How far the camera turns from frame to frame.")
+@click.option("--turns", help="Full turns over the shot.")
+@click.option("--turn-seconds", help="Seconds that a turn takes.")
+@click.option("--pace", help="Seconds of the source a second of video.")
+@click.option("--covers", help="Seconds of the source that are shown.")
+@click.option("--repeats", help="How many times a loop is repeated.")
 @click.option("--span", type=click.Choice(["loop", "ends"]), default="loop", show_default=True)
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
 @sentences
-def reckon(
-    document: Path | None, rate: str | None, seconds: str | None, frames: int | None, span: str, as_json: bool
-) -> None:
-    """Print frame count, duration and steps of a shot, or of a rate and a length."""
+def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | None) -> None:
+    """Print frame count, duration and steps of a shot, or of any terms that suffice."""
     from vexel.core.preflight import preflight
+    from vexel.core.rate import Rate
     from vexel.core.reckon import reckon as work_out
+    from vexel.core.restate import terms_of
+    from vexel.core.shot import ClockPlan
 
+    given = {name: text for name, text in typed.items() if text is not None}
+    terms: dict[str, str] = {}
     if document is not None:
-        if rate or seconds or frames is not None:
+        if given:
             raise Mistake("give either a shot document or --rate with a length, not both")
         shot = _shot(document)
         figures, findings = work_out(shot.clock, shot.orbit), preflight(shot)
+        terms = {term.name: term.value for term in terms_of(shot)}
+        reasons = list(figures.reasons)
     else:
-        figures, findings = work_out(_clock_plan(rate, seconds, frames, span)), []
+        answer = _solved(given, span)
+        clock = ClockPlan(rate=str(Rate(answer.values["rate"])), span=span, frames=int(answer.values["frames"]))
+        figures, findings = work_out(clock), []
+        terms = {name: str(value) for name, value in answer.values.items()}
+        reasons = [*answer.reasons.values(), *figures.reasons[1:]]
     if as_json:
-        click.echo(json.dumps(asdict(figures) | {"findings": [asdict(f) for f in findings]}))
+        told = asdict(figures) | {"terms": terms, "findings": [asdict(f) for f in findings]}
+        click.echo(json.dumps(told))
         return
     click.echo(f"{figures.frames:,} frames, {figures.seconds_label}, {figures.rate_label}")
-    for reason in figures.reasons:
+    for reason in reasons:
         click.echo(f"  {reason}")
     for finding in findings:
         click.echo(f"  look: {finding.what}. {finding.cost}")
@@ -271,23 +290,23 @@ def _shot(document: Path) -> Any:
         raise Mistake(f"{document} cannot be read: {error.strerror}") from None
 
 
-def _clock_plan(rate: str | None, seconds: str | None, frames: int | None, span: str) -> Any:
-    from pydantic import ValidationError
+def _solved(typed: dict[str, str], span: "Span") -> "Answer":
+    """All terms that follow from those on the command line."""
+    from vexel.core.rate import Rate
+    from vexel.core.restate import read_term
+    from vexel.core.terms import solve
 
-    from vexel.core.refusal import sentence_of
-    from vexel.core.shot import ClockPlan
-
-    if rate is None:
-        raise Mistake("give a shot document, or --rate with --seconds or --frames")
-    try:
-        length = None if seconds is None else float(Fraction(seconds))
-    except (ValueError, ZeroDivisionError):
-        raise Mistake(f"--seconds {seconds!r} is not a number of seconds, such as 15 or 12.5") from None
-    document = {"rate": rate, "seconds": length, "frames": frames, "span": span}
-    try:
-        return ClockPlan.model_validate_json(json.dumps(document))
-    except ValidationError as error:
-        raise Mistake(sentence_of(error, ClockPlan)) from None
+    rate = Rate.parse(typed["rate"]) if "rate" in typed else None
+    given = dict(read_term(name, text, rate) for name, text in typed.items())
+    answer = solve(given, span)
+    if answer.disagreements:
+        raise Mistake(f"{answer.disagreements[0].told}: leave one of them out")
+    if wanting := answer.wanting("rate", "frames"):
+        raise Mistake(
+            f"these terms do not give the {' and the '.join(wanting)}: give a shot document, or --rate with "
+            "--seconds, --frames or what else tells the length"
+        )
+    return answer
 
 
 if __name__ == "__main__":

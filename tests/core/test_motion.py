@@ -79,6 +79,13 @@ class LaneTest(unittest.TestCase):
 
     def test_smooth_never_leaves_the_values_of_its_keys(self):
         # Fritsch and Carlson, 1980; scipy's own is the second opinion, and a plain cubic spline would overshoot.
+        for number in range(40):
+            made = np.random.default_rng(number)
+            at, value = np.cumsum(made.uniform(0.05, 0.2, 6)), made.integers(-3, 4, 6).astype(float)
+            got = self.values(
+                *((a, v, "smooth") for a, v in zip(at, value, strict=True)), at=np.linspace(*at[[0, -1]], 99)
+            )
+            np.testing.assert_allclose(got, PchipInterpolator(at, value)(np.linspace(*at[[0, -1]], 99)), atol=1e-9)
         at, value = [0, 0.2, 0.5, 0.6, 1], [0.0, 1, 1, 5, 5]
         got = self.values(*((a, v, "smooth") for a, v in zip(at, value, strict=True)), at=PHASES)
         np.testing.assert_allclose(got, PchipInterpolator(at, value)(PHASES), atol=1e-12)

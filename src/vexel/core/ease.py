@@ -85,10 +85,13 @@ class Easing:
             return progress
         table = _table(self)
         place = progress * CELLS
-        cell = np.minimum(place.astype(np.int64), CELLS - 1)
+        cell = place.astype(np.intp)
         place -= cell
-        low = table[cell]
-        place *= table[cell + 1] - low
+        low = np.take(table, cell, mode="clip")
+        cell += 1
+        high = np.take(table, cell, mode="clip")
+        high -= low
+        place *= high
         place += low
         return place
 
@@ -120,15 +123,18 @@ def _table(easing: Easing) -> Array:
 def cubic_bezier(x1: float, y1: float, x2: float, y2: float, progress: Array) -> Array:
     """Output of ``cubic-bezier(x1, y1, x2, y2)`` for an array of inputs.
 
-    The curve's parameter is found by bisection, which always converges since
-    x is monotonic for x1 and x2 within 0 to 1; 45 halvings leave 3e-14.
+    The curve's parameter is looked up between points of the curve, in whose x
+    it rises, and made exact by three steps of Newton's method between them.
     """
-    low, high = np.zeros_like(progress), np.ones_like(progress)
-    for _ in range(45):
-        middle = (low + high) / 2
-        below = _bernstein(x1, x2, middle) < progress
-        low, high = np.where(below, middle, low), np.where(below, high, middle)
-    out = _bernstein(y1, y2, (low + high) / 2)
+    grid = np.linspace(0.0, 1.0, CELLS + 1)
+    x = _bernstein(x1, x2, grid)
+    cell = np.clip(np.searchsorted(x, progress, side="right") - 1, 0, CELLS - 1)
+    low, high = grid[cell], grid[cell + 1]
+    s = np.interp(progress, x, grid)
+    for _ in range(3):
+        slope = 3 * ((1 - s) ** 2 * x1 + 2 * s * (1 - s) * (x2 - x1) + s * s * (1 - x2))
+        s = np.clip(s - (_bernstein(x1, x2, s) - progress) / np.maximum(slope, 1e-9), low, high)
+    out = _bernstein(y1, y2, s)
     return np.where(progress <= 0, 0.0, np.where(progress >= 1, 1.0, out))
 
 

@@ -71,10 +71,10 @@ def keys_of(lane: LanePlan, clock: Clock) -> list[Key]:
     return [Key(key[0] / a_phase, key[1], Easing.parse(key[2] if len(key) == 3 else lane.ease)) for key in lane.keys]
 
 
-def ends_of(shot: Shot, lane: LanePlan) -> tuple[float, float]:
-    """Values of a lane at the beginning of the shot and at its very end, which a loop does not show."""
-    first, last = lane_tracks(shot, np.array([0.0, 1.0]))[lane.drive]
-    return float(first), float(last)
+def lane_ends(shot: Shot) -> dict[str, tuple[float, float]]:
+    """Values of every lane at the beginning of the shot and at its very end, which a loop does not show."""
+    tracks = lane_tracks(shot, np.array([0.0, 1.0]))
+    return {drive: (float(first), float(last)) for drive, (first, last) in tracks.items()}
 
 
 def _track(shot: Shot, lane: LanePlan, clock: Clock, run: Array, tracks: Mapping[str, Array]) -> Array:

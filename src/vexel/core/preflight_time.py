@@ -8,11 +8,11 @@ import numpy as np
 from vexel.core.clock import Clock, decimal, nearest_whole
 from vexel.core.ease import Easing
 from vexel.core.finding import Finding, Mend
-from vexel.core.motion import ends_of, keys_of
+from vexel.core.motion import keys_of, lane_ends
 from vexel.core.numbered import counted
 from vexel.core.rate import Rate
 from vexel.core.reckon import stray
-from vexel.core.shot import LanePlan, Shot
+from vexel.core.shot import Shot
 from vexel.core.terms import whole_lengths
 
 SMOOTH_FPS = 15
@@ -102,7 +102,7 @@ def _length_mend(length: Fraction, fps: Fraction) -> Mend:
 def _repeated_end(shot: Shot) -> Finding | None:
     """The classic of the turntable: 361 frames for a turn of 360."""
     clock, turns = shot.clock.clock(), shot.orbit.turns if shot.orbit else 0
-    closes = turns > 0 and turns == round(turns) and all(_closes(shot, lane) for lane in shot.lanes)
+    closes = turns > 0 and turns == round(turns) and all(_closes(*ends) for ends in lane_ends(shot).values())
     if clock.span == "loop" or clock.motion < 3 or not closes:
         return None
     return Finding(
@@ -118,8 +118,7 @@ def _repeated_end(shot: Shot) -> Finding | None:
     )
 
 
-def _closes(shot: Shot, lane: LanePlan) -> bool:
-    first, last = ends_of(shot, lane)
+def _closes(first: float, last: float) -> bool:
     return abs(first - last) <= 1e-9 * max(abs(first), abs(last), 1)
 
 
@@ -147,11 +146,11 @@ def _turns_mend(turns: int) -> Mend:
 def _lane_seams(shot: Shot) -> list[Finding]:
     if shot.clock.span != "loop":
         return []
-    found = []
+    found, ends = [], lane_ends(shot)
     for number, lane in enumerate(shot.lanes):
-        if _closes(shot, lane):
+        first, last = ends[lane.drive]
+        if _closes(first, last):
             continue
-        first, last = ends_of(shot, lane)
         found.append(
             Finding(
                 "lane-does-not-close",
@@ -171,7 +170,7 @@ def _back(shot: Shot, number: int) -> list[Mend]:
     lanes = [other.model_dump(mode="json", exclude_defaults=True) for other in shot.lanes]
     lanes[number]["back"] = True
     mended = shot.model_copy(update={"lanes": [*shot.lanes[:number], lane.model_copy(update={"back": True})]})
-    return [Mend("Go there and back", {"lanes": lanes})] if _closes(mended, mended.lanes[number]) else []
+    return [Mend("Go there and back", {"lanes": lanes})] if _closes(*lane_ends(mended)[lane.drive]) else []
 
 
 def _eased_loop(shot: Shot) -> Finding | None:

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, Final
 
-from vexel.core.clock import decimal
 from vexel.core.errors import Mistake
 from vexel.core.rate import Rate
 from vexel.core.shot import Shot
@@ -21,6 +20,9 @@ LABELS: Final[dict[str, str]] = {
     "turn_seconds": "seconds a turn",
     "pace": "pace",
     "covers": "seconds of the source",
+    "repeats": "times over",
+    "all_frames": "frames in all",
+    "all_seconds": "seconds in all",
 }
 """Terms that a person may type, in the order in which they are shown."""
 
@@ -56,15 +58,9 @@ def terms_of(shot: Shot) -> list[Term]:
     The frames are those of its clock: where ``rate × seconds`` is not whole,
     the length that is said is the true one.
     """
-    stated = _stated(shot)
-    answer = solve(stated, shot.clock.span)
-    reasons = dict(answer.reasons)
-    if answer.gave_way == "seconds":
-        told = f"{said('rate', stated['rate'])} × {said('seconds', stated['seconds'])}"
-        exact = decimal(stated["rate"] * stated["seconds"])
-        reasons["frames"] = f"{told} = {exact}, rounded to {said('frames', answer.values['frames'])}"
+    answer = solve(_stated(shot), shot.clock.span)
     return [
-        Term(name, label, str(value), said(name, value), reasons.get(name, ""), name in shot.clock.pins)
+        Term(name, label, str(value), said(name, value), answer.reasons.get(name, ""), name in shot.clock.pins)
         for name, label in LABELS.items()
         if (value := answer.values.get(name)) is not None
     ]
@@ -87,7 +83,7 @@ def restated(shot: Shot, term: str, text: str) -> dict[str, Any]:
     Mistake
         When the text is no value of the term, or pinned terms forbid it.
     """
-    term, value = _read(shot, term, text)
+    term, value = read_term(term, text, Rate.parse(shot.clock.rate))
     stated = _stated(shot)
     answer = adjust(stated, term, value, shot.clock.span, shot.clock.pins)
     if answer.disagreements:
@@ -116,16 +112,24 @@ def _stated(shot: Shot) -> dict[str, Fraction]:
     return stated | {"seconds": Fraction(repr(clock.seconds))}
 
 
-def _read(shot: Shot, term: str, text: str) -> tuple[str, Fraction]:
-    """Which term was meant, and its value."""
+def read_term(term: str, text: str, rate: Rate | None) -> tuple[str, Fraction]:
+    """Which term was meant by what was typed, and its value.
+
+    Parameters
+    ----------
+    term : str
+        One of `LABELS`. A length may be typed as frames and turn out as such.
+    text : str
+    rate : Rate or None
+        For timecode; None when it is not known.
+    """
     if term not in LABELS:
         raise Mistake(f"there is no term {term!r}; known: {', '.join(LABELS)}")
-    rate = Rate.parse(shot.clock.rate)
     if term == "rate":
         return term, Rate.parse(text).fps
     if term in ("seconds", "frames"):
         bare = text.strip().replace(" ", "").isdigit()
-        length = read_length(f"{text} f" if term == "frames" and bare else text, rate)
+        length = read_length(f"{text} f" if term == "frames" and bare else text, rate or Rate(Fraction(24)))
         return ("seconds", length.seconds) if length.seconds is not None else ("frames", Fraction(length.frames or 0))
     try:
         value = Fraction(text.strip().rstrip("°s").strip().replace(",", "."))

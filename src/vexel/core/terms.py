@@ -121,6 +121,8 @@ def solve(given: Mapping[str, Fraction], span: Span = "loop", pins: Collection[s
             rest = {name: value for name, value in held.items() if name != term}
             tried = _Found({**rest, "frames": whole}, span)
             if term in tried.values and not tried.clashes:
+                told = found.reasons["frames"].rpartition(" = ")[0]
+                tried.reasons["frames"] = f"{told} = {decimal(frames)}, rounded to {said('frames', whole)}"
                 return tried.answer(term, disagreements)
     told = f"{said('frames', frames)} is not whole, and all that leads to it is pinned: free one of them"
     return found.answer(disagreements=(*disagreements, Disagreement("frames", next(iter(held)), told)))
