@@ -112,7 +112,7 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
         told = asdict(figures) | {"terms": terms, "findings": [asdict(f) for f in findings]}
         click.echo(json.dumps(told))
         return
-    click.echo(f"{figures.frames:,} frames, {figures.seconds_label}, {figures.rate_label}")
+    click.echo(f"{figures.frames:,} frames, {figures.seconds_label}, {figures.playback_label}")
     for reason in reasons:
         click.echo(f"  {reason}")
     for finding in findings:

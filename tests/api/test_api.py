@@ -95,6 +95,22 @@ class ShotsTest(ApiTest):
             self.assertEqual(status, 422)
             self.assertIn(words, told["error"])
 
+    def test_a_term_brings_the_others_along_and_an_instant_tells_every_clock(self):
+        body = {"term": "degrees", "text": "0.5°"}
+        shot = self.client.post("/api/shots/shell-growth/terms", json=body, headers=OWN).json
+        terms = {term["name"]: term for term in shot["terms"]}
+        self.assertEqual((terms["frames"]["value"], terms["turn_seconds"]["shown"]), ("720", "30 s a turn"))
+        self.assertEqual(shot["undo"], "the degrees a frame")
+        self.patch({"clock": {"first": 100, "every": 3, "hold_start": 24, "play": "rate"}})
+        where = self.client.get("/api/shots/shell-growth/instants/74", headers=HOST).json
+        self.assertEqual((where["motion_frame"], where["timecode"]), (250, "00:00:03:02"))
+        self.assertAlmostEqual(where["phase"], 250 / 720)
+        curve = self.client.get("/api/shots/shell-growth", headers=HOST).json["curves"][0]["values"]
+        self.assertEqual(curve[:9], [curve[0]] * 9, "a lane stands still while the first frame is held")
+        body = {"term": "frames", "text": "many"}
+        refused = self.client.post("/api/shots/shell-growth/terms", json=body, headers=OWN)
+        self.assertIn("'many' is no length", refused.json["error"])
+
     def test_a_damaged_document_spoils_no_other(self):
         (self.home / "shots/shell-growth.json").write_text('{"title": 3}')
         lines = self.client.get("/api/shots", headers=HOST).json["shots"]

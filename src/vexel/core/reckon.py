@@ -19,8 +19,8 @@ class Reckoning:
         Exact text, and as people say it.
     motion, frames : int
         Frames of the whole motion, and those that are shown.
-    playback_label : str
-        The rate at which the frames are played.
+    playback, playback_label : str
+        The rate at which the frames are played, exact and as people say it.
     seconds : str
         True duration, exact, as text.
     seconds_label : str
@@ -38,6 +38,7 @@ class Reckoning:
     rate_label: str
     motion: int
     frames: int
+    playback: str
     playback_label: str
     seconds: str
     seconds_label: str
@@ -63,6 +64,7 @@ def reckon(plan: ClockPlan, orbit: OrbitPlan | None = None) -> Reckoning:
         rate_label=clock.rate.label,
         motion=clock.motion,
         frames=clock.frames,
+        playback=str(clock.playback),
         playback_label=clock.playback.label,
         seconds=str(clock.seconds),
         seconds_label=f"{decimal(clock.seconds)} s",

@@ -8,6 +8,7 @@ import cv2
 from vexel.core.clock import decimal
 from vexel.core.errors import Mistake
 from vexel.core.numbered import counted, gaps, said_missing
+from vexel.core.shot import read_shot_document
 from vexel.output.footage import read_picture, sequence
 from vexel.output.readback import video_facts
 from vexel.store.folder_take import LEDGER, read_ledger
@@ -79,7 +80,7 @@ def _sequence(place: Path) -> dict[str, Any]:
     if (place / LEDGER).is_file():
         ledger = read_ledger(place)
         facts["title"] = ledger["shot"]["title"]
-        facts["rate"] = ledger["shot"]["clock"]["rate"]
+        facts["rate"] = str(read_shot_document(ledger["shot"]).clock.clock().playback)
         failed = [row for row in ledger["frames"] if row["state"] == "failed"]
         if failed:
             findings.append(

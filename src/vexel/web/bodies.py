@@ -68,6 +68,16 @@ class TermBody(BaseModel):
     text: str = Field(max_length=100)
 
 
+class InstantBody(BaseModel):
+    """Where a frame stands."""
+
+    frame: int
+    seconds: float = Field(description="in the video")
+    timecode: str = Field(description="in the video; empty where the rate has none")
+    motion_frame: int
+    phase: float
+
+
 class ShotLine(BaseModel):
     """A shot in the shot list."""
 

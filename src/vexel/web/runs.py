@@ -115,7 +115,7 @@ def run_body(row: RunRow) -> RunBody:
         ended=row.ended,
         seconds=row.seconds,
         bytes=project.ledger.bytes(row.id),
-        summary=f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.rate.label}",
+        summary=f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.playback.label}",
         size=f"{shot.picture.width} × {shot.picture.height}",
         progress=progress,
         outputs=[

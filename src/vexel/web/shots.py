@@ -14,6 +14,7 @@ from vexel.core.preflight import preflight, source_findings
 from vexel.core.reckon import reckon
 from vexel.core.restate import LABELS, restated, terms_of
 from vexel.core.shot import Shot
+from vexel.core.timecode import has_timecode, timecode
 from vexel.demo import demo_shot, demo_sources
 from vexel.store.shots import KeptShot
 from vexel.web.bodies import (
@@ -22,6 +23,7 @@ from vexel.web.bodies import (
     DialBody,
     Edit,
     FindingBody,
+    InstantBody,
     LaneCurve,
     LensFigures,
     NewShot,
@@ -110,6 +112,21 @@ def remove_shot(shot_id: str) -> ShotLines:
     return _lines()
 
 
+@blueprint.get("/shots/<shot_id>/instants/<int:frame>")
+@spec.validate(resp=answers(InstantBody))
+def get_instant(shot_id: str, frame: int) -> InstantBody:
+    """Where a frame stands: in the video, and in the motion."""
+    clock = studio().project.shots.shot(shot_id).clock.clock()
+    instant = clock.instant(frame)
+    return InstantBody(
+        frame=frame,
+        seconds=float(frame / clock.playback.fps),
+        timecode=timecode(frame, clock.playback) if has_timecode(clock.playback) else "",
+        motion_frame=instant.frame,
+        phase=float(instant.phase),
+    )
+
+
 @blueprint.get("/shots/<shot_id>/source")
 @spec.validate(resp=answers(SourceBody))
 def get_source(shot_id: str) -> SourceBody:
@@ -179,7 +196,7 @@ def _told(kept: KeptShot) -> ShotBody:
 def _curves(shot: Shot) -> list[LaneCurve]:
     clock = shot.clock.clock()
     frames = np.unique(np.linspace(0, clock.frames - 1, min(clock.frames, CURVE_POINTS)).round())
-    tracks = lane_tracks(shot, frames / clock.steps)
+    tracks = lane_tracks(shot, clock.phases()[frames.astype(int)])
     return [
         LaneCurve(drive=drive, low=float(values.min()), high=float(values.max()), values=values.tolist())
         for drive, values in tracks.items()
@@ -215,7 +232,7 @@ def _line(shot_id: str) -> ShotLine:
             "title": shot.title,
             "kind": shot.source.kind,
             "file": Path(shot.source.file).name,
-            "summary": f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.rate.label}",
+            "summary": f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.playback.label}",
             "size": f"{shot.picture.width} × {shot.picture.height}",
             "edited": kept.edited,
             "revision": kept.revision,

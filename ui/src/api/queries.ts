@@ -106,6 +106,18 @@ export const outputQuery = (id: number) =>
     queryFn: () => body(client.GET("/api/outputs/{output_id}", { params: { path: { output_id: id } } })),
   });
 
+export const instantQuery = (shot: Shot, frame: number) =>
+  queryOptions({
+    queryKey: ["instant", shot.id, shot.revision, frame],
+    queryFn: () =>
+      body(
+        client.GET("/api/shots/{shot_id}/instants/{frame}", {
+          params: { path: { shot_id: shot.id, frame } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
 function keep(queries: QueryClient, shot: Shot) {
   queries.setQueryData(shotQuery(shot.id).queryKey, shot);
   void queries.invalidateQueries({ queryKey: ["shots"] });

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { ChevronFirst, ChevronLast, ChevronLeft, ChevronRight } from "lucide-react";
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Run, Shot } from "../../api/client";
-import { statesQuery } from "../../api/queries";
+import { instantQuery, statesQuery } from "../../api/queries";
 import { short } from "../../parts/words";
 import { drawStrip } from "./drawStrip";
 import { driveName } from "./lanes";
@@ -49,7 +49,6 @@ export function Strip({ shot, frame, onFrame, run }: Props) {
     const share = (event.clientX - box.left) / box.width;
     return Math.min(Math.max(Math.floor(share * frames), 0), frames - 1);
   };
-  const seconds = frame / rateOf(shot);
   return (
     <div className="border-t rule bg-base-100 px-4 pb-2 pt-1">
       <div className="mb-0.5 flex items-center gap-1 text-[13px]">
@@ -65,10 +64,7 @@ export function Strip({ shot, frame, onFrame, run }: Props) {
           icon={<ChevronRight size={16} />}
         />
         <Step label="Last frame (End)" onClick={() => onFrame(frames - 1)} icon={<ChevronLast size={16} />} />
-        <span className="figures ml-2">
-          {frame} · {seconds.toFixed(3)} s · phase{" "}
-          {(frame / Math.max(shot.reckoning.span === "loop" ? frames : frames - 1, 1)).toFixed(4)}
-        </span>
+        <Where shot={shot} frame={frame} />
         <span className="flex-1" />
         <Legend states={states} curves={shot.curves} />
       </div>
@@ -129,8 +125,22 @@ function Legend({ states, curves }: { states: string; curves: Shot["curves"] }) 
   );
 }
 
+/** Where the frame stands, by every clock that people count by. */
+function Where({ shot, frame }: { shot: Shot; frame: number }) {
+  const { data } = useQuery(instantQuery(shot, frame));
+  if (!data) return <span className="figures ml-2">{frame}</span>;
+  const picked = data.motion_frame !== data.frame ? ` (motion ${data.motion_frame})` : "";
+  return (
+    <span className="figures ml-2" data-testid="where">
+      {frame}
+      {picked} · {data.seconds.toFixed(3)} s{data.timecode && ` · ${data.timecode}`} · phase{" "}
+      {data.phase.toFixed(4)}
+    </span>
+  );
+}
+
 function rateOf(shot: Shot): number {
-  const [over, under = "1"] = shot.reckoning.rate.split("/");
+  const [over, under = "1"] = shot.reckoning.playback.split("/");
   return Number(over) / Number(under);
 }
 
