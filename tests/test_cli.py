@@ -9,6 +9,7 @@ import time
 import unittest
 
 from tests.helpers import scratch, vexel, write_shot
+from vexel.store.shots import merged
 
 LANES = [{"drive": "dial:size", "keys": [[0, 1], [1, 2]]}]
 MODEL = "@model\ndef thing(size=dial(1, low=0.5, high=2)):\n    return pv.Cone(height=size)\n"
@@ -49,6 +50,20 @@ class ReckonTest(unittest.TestCase):
                 told = vexel("reckon", *terms)
                 self.assertEqual((told.returncode, told.stdout), (2, ""))
                 self.assertIn(words, told.stderr)
+
+    def test_a_shot_may_have_the_clock_of_another(self):
+        folder = scratch(self)
+        write_shot(folder, frames=48).rename(folder / "first.json")
+        shot = write_shot(folder, clock={"rate": "24", "frames": 50, "like": "first.json"})
+        (finding, *_) = json.loads(vexel("reckon", shot, "--json").stdout)["findings"]
+        self.assertEqual(finding["what"], "50 frames, but Trial has 48")
+        document = merged(json.loads(shot.read_text()), finding["mends"][0]["patch"])
+        shot.write_text(json.dumps(document))
+        told = json.loads(vexel("reckon", shot, "--json").stdout)
+        self.assertNotIn("clock-differs", [found["name"] for found in told["findings"]])
+        self.assertEqual((told["frames"], told["rate"]), (48, "12"))
+        (folder / "first.json").unlink()
+        self.assertIn("first.json, whose clock this shot is to have, is not there", vexel("reckon", shot).stdout)
 
     def test_a_term_is_given_once(self):
         shot = write_shot(scratch(self))

@@ -92,6 +92,7 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
     from vexel.core.reckon import reckon as work_out
     from vexel.core.restate import terms_of
     from vexel.core.shot import ClockPlan
+    from vexel.store.linked import linked_findings
 
     given = {name: text for name, text in typed.items() if text is not None}
     terms: dict[str, str] = {}
@@ -99,13 +100,15 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
         if given:
             raise Mistake("give either a shot document or --rate with a length, not both")
         shot = _shot(document)
-        figures, findings = work_out(shot.clock, shot.orbit), preflight(shot)
+        figures = work_out(shot.clock, shot.orbit)
+        findings = [*linked_findings(shot, document.absolute().parent), *preflight(shot)]
         terms = {term.name: term.value for term in terms_of(shot)}
         reasons = list(figures.reasons)
     else:
         answer = _solved(given, span)
         clock = ClockPlan(rate=str(Rate(answer.values["rate"])), span=span, frames=int(answer.values["frames"]))
-        figures, findings = work_out(clock), []
+        figures = work_out(clock)
+        findings = []
         terms = {name: str(value) for name, value in answer.values.items()}
         reasons = [*answer.reasons.values(), *figures.reasons[1:]]
     if as_json:

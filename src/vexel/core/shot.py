@@ -42,6 +42,7 @@ class ClockPlan(Part):
     speed: float = Field(default=1, gt=0, le=1000, description="how much faster the frames are played than captured")
     hold_start: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still before the motion")
     hold_end: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still after it")
+    like: str | None = Field(default=None, description="shot document whose clock this one is to have, or null")
     pins: list[Pin] = Field(default=[], description="terms that stay when another one is set anew")
 
     @field_validator("rate")

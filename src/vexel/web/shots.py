@@ -16,6 +16,7 @@ from vexel.core.restate import LABELS, restated, terms_of
 from vexel.core.shot import Shot
 from vexel.core.timecode import has_timecode, timecode
 from vexel.demo import demo_shot, demo_sources
+from vexel.store.linked import linked_findings
 from vexel.store.shots import KeptShot
 from vexel.web.bodies import (
     DemoSource,
@@ -166,7 +167,7 @@ def list_demo_sources() -> DemoSources:
 
 def shot_body(kept: KeptShot) -> ShotBody:
     """All that the Bench shows of a shot without asking its source."""
-    shot = kept.shot
+    shot, folder = kept.shot, studio().project.shots.folder
     wide, high, diagonal = shot.camera.lens.lens().view_deg(shot.picture.width, shot.picture.height)
     return ShotBody(
         id=kept.id,
@@ -177,7 +178,7 @@ def shot_body(kept: KeptShot) -> ShotBody:
         edited=kept.edited,
         reckoning=reckon(shot.clock, shot.orbit),
         terms=terms_of(shot),
-        findings=[FindingBody(**asdict(finding)) for finding in preflight(shot)],
+        findings=[FindingBody(**asdict(found)) for found in (*linked_findings(shot, folder), *preflight(shot))],
         curves=_curves(shot),
         lens=LensFigures(wide_deg=wide, high_deg=high, diagonal_deg=diagonal),
         seam=_seam(shot),

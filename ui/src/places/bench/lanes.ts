@@ -1,4 +1,4 @@
-import type { Schemas, ShotDocument } from "../../api/client";
+import type { Schemas, Shot, ShotDocument } from "../../api/client";
 import { short } from "../../parts/words";
 
 export type Lane = NonNullable<ShotDocument["lanes"]>[number];
@@ -78,6 +78,21 @@ export function newLane(of: Drivable, loop: boolean): Lane {
     times: 1,
     plus: 0,
   };
+}
+
+export const PLACES = ["phase", "seconds", "frames"] as const;
+
+/** The same lane with its places counted in something else. */
+export function countedIn(lane: Lane, at: Lane["at"], shot: Shot): Partial<Lane> {
+  const { motion, span, rate } = shot.reckoning;
+  const [over, under = "1"] = rate.split("/");
+  const steps = span === "loop" ? motion : Math.max(motion - 1, 1);
+  const aPhase = { phase: 1, seconds: (steps * Number(under)) / Number(over), frames: steps };
+  const rounded = (place: number) => Number(place.toFixed(6));
+  const keys = lane.keys.map(
+    (key) => [rounded((placeOf(key) / aPhase[lane.at]) * aPhase[at]), ...key.slice(1)] as LaneKey,
+  );
+  return { at, keys };
 }
 
 export function driveName(drive: string): string {

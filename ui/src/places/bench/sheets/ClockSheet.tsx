@@ -2,6 +2,7 @@ import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { TextEntry } from "../../../parts/TextEntry";
 import type { SheetProps } from "../Sheet";
+import { LikeRow } from "./LikeRow";
 import { Row } from "./Row";
 import { ShownRows } from "./ShownRows";
 
@@ -89,6 +90,7 @@ export function ClockSheet({ shot, edit }: SheetProps) {
           onChoose={(span) => edit({ clock: { span } }, "the span")}
         />
       </Row>
+      <LikeRow shot={shot} edit={edit} />
       <ShownRows shot={shot} edit={edit} />
       <h3 className="mb-1 mt-4 text-[13px] font-semibold">Reckoned</h3>
       <ul className="figures flex flex-col gap-1 text-[12.5px]">

@@ -1,12 +1,23 @@
 import { Plus, Trash2 } from "lucide-react";
+import type { Shot } from "../../../api/client";
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
-import { type Drivable, driveName, heightOf, type Lane, type LaneKey, placeOf } from "../lanes";
+import {
+  countedIn,
+  type Drivable,
+  driveName,
+  heightOf,
+  type Lane,
+  type LaneKey,
+  PLACES,
+  placeOf,
+} from "../lanes";
 import { EasingEntry } from "./EasingEntry";
 import { KeyRow } from "./KeyRow";
 import { Row } from "./Row";
 
 interface Props {
+  shot: Shot;
   lane: Lane;
   drivable?: Drivable;
   others: string[];
@@ -15,7 +26,7 @@ interface Props {
 }
 
 /** One lane: its keys, and how it runs through them. */
-export function LaneCard({ lane, drivable, others, onChange, onRemove }: Props) {
+export function LaneCard({ shot, lane, drivable, others, onChange, onRemove }: Props) {
   const name = driveName(lane.drive);
   const keys = (next: LaneKey[]) => onChange({ keys: next });
   const follow = (drive: string) =>
@@ -47,7 +58,7 @@ export function LaneCard({ lane, drivable, others, onChange, onRemove }: Props) 
       {lane.follows == null && (
         <>
           <p className="quiet mb-1 flex gap-1.5 text-[11.5px]" aria-hidden>
-            <span className="w-[3.4rem]">{lane.at}</span>
+            <span className="w-[3.4rem]">place</span>
             <span className="w-[4.2rem]">value</span>
             <span>on to the next by</span>
           </p>
@@ -87,6 +98,35 @@ export function LaneCard({ lane, drivable, others, onChange, onRemove }: Props) 
                 { value: "back", label: "and back" },
               ]}
               onChoose={(to) => onChange({ back: to === "back" })}
+            />
+          </Row>
+          <Row name="Places in">
+            <Choice
+              label={`Places of ${name} in`}
+              value={lane.at}
+              options={PLACES.map((at) => ({ value: at, label: at }))}
+              onChoose={(at) => onChange(countedIn(lane, at, shot))}
+            />
+          </Row>
+          <Row name="Between" unit="of the shot">
+            <NumberEntry
+              label={`${name}, begins at phase`}
+              value={lane.within[0] as number}
+              min={0}
+              max={(lane.within[1] as number) - 0.001}
+              step={0.05}
+              width="3.6rem"
+              onCommit={(begin) => onChange({ within: [begin, lane.within[1]] })}
+            />
+            <span className="quiet text-[13px]">and</span>
+            <NumberEntry
+              label={`${name}, ends at phase`}
+              value={lane.within[1] as number}
+              min={(lane.within[0] as number) + 0.001}
+              max={1}
+              step={0.05}
+              width="3.6rem"
+              onCommit={(end) => onChange({ within: [lane.within[0], end] })}
             />
           </Row>
           <Row name="Ahead by" unit="of one time">

@@ -29,6 +29,7 @@ export function LanesSheet({ shot, edit }: SheetProps) {
       {lanes.map((lane, number) => (
         <LaneCard
           key={lane.drive}
+          shot={shot}
           lane={lane}
           drivable={all.find((one) => one.drive === lane.drive)}
           others={lanes.filter((other) => other !== lane).map((other) => other.drive)}
