@@ -85,9 +85,9 @@ class ReckonTest(unittest.TestCase):
     def test_refuses_in_a_sentence(self):
         for arguments, words in (
             (("--rate", "abc", "--seconds", "1"), "'abc' is not a frame rate"),
-            (("--rate", "24"), "give either seconds or frames"),
-            (("--rate", "24", "--seconds", "long"), "'long' is not a number of seconds"),
-            (("--rate", "24", "--frames", "0"), "0 frames make no video"),
+            (("--rate", "24"), "do not give the frames: give a shot document, or --rate with --seconds"),
+            (("--rate", "24", "--seconds", "long"), "'long' is no length"),
+            (("--rate", "24", "--frames", "0"), "0 frames cannot be: it must be above 0"),
         ):
             run = vexel("reckon", *arguments)
             self.assertEqual((run.returncode, run.stdout), (2, ""))

@@ -96,9 +96,8 @@ class StillsTest(ScreenTest):
         self.press("Take all, 6 frames")
         self.wait_for_revision(2)
         self.see(self.page.get_by_test_id("viewfinder").locator("img"))
-        self.assertEqual(
-            self.document("dune")["clock"] | {}, {"rate": "25", "frames": 6, "seconds": None, "span": "ends"}
-        )
+        wanted = {"rate": "25", "frames": 6, "seconds": None, "span": "ends"}
+        self.assertLessEqual(wanted.items(), self.document("dune")["clock"].items())
 
     def test_a_source_of_pictures_has_no_camera_in_its_brief(self):
         self.open_bench("quay")
