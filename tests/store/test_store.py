@@ -1,6 +1,7 @@
 """Shots with their history, and the database's migrations."""
 
 import json
+import threading
 import unittest
 
 from alembic.autogenerate import compare_metadata
@@ -52,6 +53,23 @@ class ShotShelfTest(unittest.TestCase):
         self.assertEqual((kept.document["clock"]["rate"], kept.undo), ("60", "the edit made outside Vexel"))
         self.shelf.undo(self.id)
         self.assertEqual(self.rate(), "12")
+
+    def test_looks_beside_edits_leave_no_revisions(self):
+        done = threading.Event()
+
+        def look():
+            while not done.is_set():
+                self.shelf.get(self.id)
+
+        looking = [threading.Thread(target=look) for _ in range(3)]
+        for thread in looking:
+            thread.start()
+        for number in range(1, 26):
+            self.shelf.edit(self.id, {"clock": {"frames": 100 + number}}, "the frames")
+        done.set()
+        for thread in looking:
+            thread.join()
+        self.assertEqual(self.shelf.get(self.id).revision, 25)
 
     def test_a_removed_shot_can_be_found_again(self):
         self.shelf.remove(self.id)

@@ -74,8 +74,9 @@ class ShotShelf:
         Mistake
             When there is none, or its file is no valid document.
         """
-        shot = self.shot(shot_id)
+        # Read in turn: a file that is read before an edit and compared after it would look edited from outside.
         with self._turn, self._sessions.begin() as session:
+            shot = self.shot(shot_id)
             row = session.get(ShotRow, shot_id)
             if row is None:
                 row = ShotRow(id=shot_id, head=0)
@@ -107,16 +108,17 @@ class ShotShelf:
         Mistake
             When the patched document would be wrong; nothing is changed then.
         """
-        before = self.get(shot_id)
-        document = merged(before.document, patch)
-        shot = read_shot(json.dumps(document), before.shot.title)
-        if shot == before.shot:
-            return before
-        with self._turn, self._sessions.begin() as session:
-            row = session.get_one(ShotRow, shot_id)
-            self._push(session, row, spelled(shot), what)
-            self._write(shot_id, spelled(shot))
-            return self._kept(session, row, shot)
+        with self._turn:
+            before = self.get(shot_id)
+            document = merged(before.document, patch)
+            shot = read_shot(json.dumps(document), before.shot.title)
+            if shot == before.shot:
+                return before
+            with self._sessions.begin() as session:
+                row = session.get_one(ShotRow, shot_id)
+                self._push(session, row, spelled(shot), what)
+                self._write(shot_id, spelled(shot))
+                return self._kept(session, row, shot)
 
     def undo(self, shot_id: str) -> KeptShot:
         """Take back the last edit; nothing happens when there is none."""
