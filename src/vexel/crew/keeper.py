@@ -39,4 +39,5 @@ class StageKeeper(WorkerPlugin):  # type: ignore[misc]  # distributed has no typ
 
     def teardown(self, worker: Any) -> None:
         """End the stage, whatever it is doing."""
+        _AHEAD.pop(self.name, None)
         self.stage.end()

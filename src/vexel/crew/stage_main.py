@@ -10,7 +10,6 @@ import resource
 import shutil
 import signal
 import sys
-import tempfile
 import threading
 import time
 from contextlib import AbstractContextManager, redirect_stdout, suppress
@@ -86,7 +85,7 @@ def main() -> None:
     with open(sys.argv[2], "w") as stacks:
         # On a time-out the parent asks where the code was, before it ends this process.
         faulthandler.register(signal.SIGUSR1, file=stacks, all_threads=False)
-        _end_with_parent()
+        _end_with_parent(Path(sys.argv[2]).parent)
         memory_mb = int(os.environ["VEXEL_STAGE_MEMORY_MB"])
         answers = Answers()
         _bound_memory(memory_mb)
@@ -120,17 +119,20 @@ def _bound_memory(memory_mb: int) -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 
-def _end_with_parent() -> None:
+def _end_with_parent(own: Path) -> None:
     """End when the parent is gone, with all that was started here, even while a person's code loops.
 
-    The folder for temporary files and the process group are this stage's own.
+    Parameters
+    ----------
+    own : Path
+        Folder that the parent made for this stage alone, and would have removed.
     """
     parent = os.getppid()
 
     def watch() -> None:
         while os.getppid() == parent:
             time.sleep(0.5)
-        shutil.rmtree(tempfile.gettempdir(), ignore_errors=True)
+        shutil.rmtree(own, ignore_errors=True)
         os.killpg(0, signal.SIGKILL)
 
     threading.Thread(target=watch, daemon=True).start()

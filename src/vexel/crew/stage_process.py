@@ -94,7 +94,7 @@ class StageProcess:
         """End the process for good, even in the midst of a question, which then fails."""
         self._ended = True
         process = self._process
-        if process is not None:
+        if process is not None and process.poll() is None:
             _kill(process)
         self.close()
 
