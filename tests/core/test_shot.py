@@ -99,6 +99,7 @@ class PreflightTest(unittest.TestCase):
             ({"clock": {"rate": "12", "seconds": None, "frames": 180}}, "choppy"),
             ({"clock": {"rate": "80/3"}}, "odd-rate"),
             ({"lanes": [lane([0, 1], [1.5, 3], [2, 1])]}, "key-outside"),
+            ({"lanes": [lane([-3, 1], [0, 3], at="frames")]}, "key-outside"),
             ({"lanes": [lane([-3, 1], [2, 3], [40, 1], at="seconds")]}, "key-outside"),
             ({"picture": {"width": 641}}, "odd-size"),
         ):

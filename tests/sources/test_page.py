@@ -11,6 +11,7 @@ import numpy as np
 from tests.helpers import asked, scratch
 from vexel.core.ease import Easing
 from vexel.sources.archive import unpack
+from vexel.sources.browser.chromium import browser
 from vexel.sources.contract import SourceError
 from vexel.sources.page import PageFile
 
@@ -170,6 +171,14 @@ class PageTest(PageCase):
         ):
             with self.subTest(told), self.assertRaisesRegex(SourceError, words):
                 self.open(BAR % ("", block % told))
+
+    def test_a_browser_that_ended_is_started_anew(self):
+        page = self.open(BAR % ("", ""))
+        before = self.at(page, 0)
+        browser(by_frames=True).tell("Browser.crash")
+        with self.assertRaisesRegex(SourceError, "page.html: the browser could not show it: the browser has ended"):
+            self.at(page, 1)
+        np.testing.assert_array_equal(self.at(page, 0), before)
 
     def test_more_pixels_than_the_browser_paints(self):
         page = self.open(BAR % ("", ""))

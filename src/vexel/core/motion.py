@@ -67,8 +67,13 @@ def lane_tracks(shot: Shot, phases: Array) -> dict[str, Array]:
 
 def keys_of(lane: LanePlan, clock: Clock) -> list[Key]:
     """Keys of a lane, with their places as phases."""
-    a_phase = {"phase": 1.0, "seconds": clock.steps / float(clock.rate.fps), "frames": float(clock.steps)}[lane.at]
-    return [Key(key[0] / a_phase, key[1], Easing.parse(key[2] if len(key) == 3 else lane.ease)) for key in lane.keys]
+    whole = whole_shot(lane, clock)
+    return [Key(key[0] / whole, key[1], Easing.parse(key[2] if len(key) == 3 else lane.ease)) for key in lane.keys]
+
+
+def whole_shot(lane: LanePlan, clock: Clock) -> float:
+    """The whole shot, counted in what a lane's places are counted in."""
+    return {"phase": 1.0, "seconds": clock.steps / float(clock.rate.fps), "frames": float(clock.steps)}[lane.at]
 
 
 def lane_ends(shot: Shot) -> dict[str, tuple[float, float]]:

@@ -198,7 +198,7 @@ def make_plan(shot: Shot, basis: Basis) -> Plan:
     clock, sphere = shot.clock.clock(), basis.subject.sphere
     phases = clock.phases()
     tracks = lane_tracks(shot, phases)
-    check_drives(shot, tracks)
+    check_drives(shot, tracks, sphere is not None)
     wide, high = _views(shot, tracks, phases)
     path = None if sphere is None else _camera_path(shot, sphere, shot_phases(shot, phases), tracks, (wide, high))
     return Plan(shot, clock, basis, path, _dials(shot, basis.facts, tracks, phases), high)
@@ -232,8 +232,8 @@ def _camera_path(
     )
 
 
-def check_drives(shot: Shot, tracks: Tracks) -> None:
-    """Refuse lanes that take the camera where it cannot go.
+def check_drives(shot: Shot, tracks: Tracks, camera: bool) -> None:
+    """Refuse lanes that take the camera where it cannot go, or that drive it where none looks.
 
     Raises
     ------
@@ -243,6 +243,11 @@ def check_drives(shot: Shot, tracks: Tracks) -> None:
     for number, lane in enumerate(shot.lanes):
         if lane.drive not in RIG_BOUNDS:
             continue
+        if not camera:
+            raise Mistake(
+                f"lanes[{number}]: {lane.drive} moves the camera, but this {shot.source.kind} gives pictures, "
+                "which no camera looks at: leave it out"
+            )
         (low, high), values = RIG_BOUNDS[lane.drive], tracks[lane.drive]
         least, most = float(values.min()), float(values.max())
         if least < low or most > high:
@@ -287,7 +292,8 @@ def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
         return list(range(clock.frames))
     marks = {i / MEASURED_STRETCHES for i in range(MEASURED_STRETCHES + 1)}
     marks.update(min(max(key.at, 0), 1) for lane in shot.lanes for key in keys_of(lane, clock))
-    if any(lane.repeat != 1 or lane.back or lane.offset or lane.within != (0, 1) for lane in shot.lanes):
+    plain = all(lane.repeat == 1 and not lane.back and not lane.offset and lane.within == (0, 1) for lane in shot.lanes)
+    if not plain or shot.ease != "linear":
         marks.update(i / MEASURED_TIMES for i in range(MEASURED_TIMES))
     frames = clock.picks.frames_of(clock.motion)
     nearest = np.searchsorted(frames, [min(round(phase * clock.steps), clock.motion - 1) for phase in marks])

@@ -8,7 +8,8 @@ import numpy as np
 from vexel.core.clock import Clock, decimal, nearest_whole
 from vexel.core.ease import Easing
 from vexel.core.finding import Finding, Mend
-from vexel.core.motion import keys_of, lane_ends
+from vexel.core.lane import Key
+from vexel.core.motion import keys_of, lane_ends, whole_shot
 from vexel.core.numbered import counted
 from vexel.core.rate import Rate
 from vexel.core.reckon import stray
@@ -255,17 +256,17 @@ def _keys_outside(shot: Shot) -> list[Finding]:
                 "key-outside",
                 f"a key of {lane.name} stands at {lane.at} {place}, {where} of the shot",
                 "It will not be reached.",
-                (Mend("Fit the keys into the shot", {"lanes": _fitted(shot, number, keys[0].at, keys[-1].at)}),),
+                (Mend("Fit the keys into the shot", {"lanes": _fitted(shot, number, keys)}),),
             )
         )
     return found
 
 
-def _fitted(shot: Shot, number: int, first: float, last: float) -> list[dict[str, Any]]:
+def _fitted(shot: Shot, number: int, keys: list[Key]) -> list[dict[str, Any]]:
     """All lanes, one of them with its keys drawn together between the ends of the shot."""
     lanes = [lane.model_dump(mode="json", exclude_defaults=True) for lane in shot.lanes]
-    lane = shot.lanes[number]
-    low, high = min(first, 0), max(last, 1)
-    a_phase = lane.keys[-1][0] / last if last else 1
-    lanes[number]["keys"] = [[(key[0] / a_phase - low) / (high - low) * a_phase, *key[1:]] for key in lane.keys]
+    lane, whole = shot.lanes[number], whole_shot(shot.lanes[number], shot.clock.clock())
+    low, high = min(keys[0].at, 0), max(keys[-1].at, 1)
+    places = [(key.at - low) / (high - low) * whole for key in keys]
+    lanes[number]["keys"] = [[place, *key[1:]] for place, key in zip(places, lane.keys, strict=True)]
     return lanes

@@ -5,7 +5,7 @@ from fractions import Fraction
 from itertools import pairwise
 from typing import Annotated, Any, Literal
 
-from pydantic import BeforeValidator, Field, ValidationError, field_validator, model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, ValidationError, field_validator, model_validator
 
 from vexel.core.clock import Clock, Span
 from vexel.core.ease import Easing
@@ -125,9 +125,15 @@ def _key_like(value: Any) -> Any:
     right = len(numbers) == 2 and all(isinstance(v, int | float) and not isinstance(v, bool) for v in numbers)
     if not right or len(easing) > 1 or not all(isinstance(v, str) for v in easing):
         raise Mistake('a key is [place, value], or [place, value, easing], such as [0.5, 3] or [0.5, 3, "hold"]')
-    return (*map(float, numbers), *easing)
+    return (*map(float, numbers), *map(_easing, easing))
 
 
+def _easing(text: str) -> str:
+    Easing.parse(text)
+    return text
+
+
+Ease = Annotated[str, AfterValidator(_easing)]
 LaneKey = Annotated[tuple[float, float] | tuple[float, float, str], BeforeValidator(_key_like)]
 Drive = Annotated[str, Field(pattern=r"^(dial:[A-Za-z_]\w*|rig:(elevation|azimuth|distance|fill)|lens:focal)$")]
 
@@ -141,7 +147,7 @@ class LanePlan(Part):
     )
     keys: list[LaneKey] = Field(default=[], description="[place, value] or [place, value, easing out of the key]")
     at: Literal["phase", "seconds", "frames"] = Field(default="phase", description="what the places are counted in")
-    ease: str = Field(default="linear", description="of keys that do not say their own; see the easings")
+    ease: Ease = Field(default="linear", description="of keys that do not say their own; see the easings")
     repeat: float = Field(default=1, gt=0, le=1000, description="how many times over the shot")
     back: bool = Field(default=False, description="each time there and back")
     offset: float = Field(default=0, ge=-1, le=1, description="how much of one time it is ahead")
@@ -156,16 +162,7 @@ class LanePlan(Part):
         for before, after in pairwise(keys):
             if after[0] <= before[0]:
                 raise Mistake(f"keys must rise in their places, but {after[0]:g} follows {before[0]:g}")
-        for key in keys:
-            if len(key) == 3:
-                Easing.parse(key[2])
         return keys
-
-    @field_validator("ease")
-    @classmethod
-    def _is_easing(cls, text: str) -> str:
-        Easing.parse(text)
-        return text
 
     @model_validator(mode="after")
     def _runs(self) -> "LanePlan":
@@ -226,7 +223,7 @@ class Shot(Part):
     source: AnySource
     clock: ClockPlan
     camera: CameraPlan = CameraPlan()
-    ease: str = Field(default="linear", description="easing of the shot as a whole, which all lanes and the rig follow")
+    ease: Ease = Field(default="linear", description="of the shot as a whole, which all lanes and the rig follow")
     lanes: list[LanePlan] = Field(default=[])
     picture: PicturePlan = PicturePlan()
     names: NamesPlan = NamesPlan()
@@ -240,12 +237,6 @@ class Shot(Part):
             if drive.startswith("dial:") and not isinstance(self.source, WithDials):
                 raise Mistake(f"lane {drive} drives a dial, but {self.source.kind} has none: leave it out")
         return self
-
-    @field_validator("ease")
-    @classmethod
-    def _is_easing(cls, text: str) -> str:
-        Easing.parse(text)
-        return text
 
     @property
     def orbit(self) -> OrbitPlan | None:

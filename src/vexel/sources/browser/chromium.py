@@ -9,7 +9,6 @@ import signal
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from functools import cache
 from pathlib import Path
 
 from vexel.sources.browser.protocol import Protocol, ProtocolError
@@ -40,15 +39,20 @@ _IN, _OUT = 3, 4
 _ABOVE = 10
 
 
-@cache
+_running: dict[bool, Protocol] = {}
+
+
 def browser(by_frames: bool) -> Protocol:
-    """A running browser, one that paints by frames or one that paints by itself.
+    """A running browser, one that paints by frames or one that paints by itself; started anew if it has ended.
 
     Raises
     ------
     SourceError
         When Chromium is not installed, or does not start.
     """
+    running = _running.get(by_frames)
+    if running is not None and not running.ended:
+        return running
     program = shutil.which(PROGRAM)
     if program is None:
         raise SourceError(f"Pages are shown by {PROGRAM}, which is not installed: run apt-get install {PROGRAM}")
@@ -57,6 +61,7 @@ def browser(by_frames: bool) -> Protocol:
         protocol.send("Browser.getVersion", seconds=START_SECONDS)
     except ProtocolError as error:
         raise SourceError(f"Chromium does not start: {error}") from None
+    _running[by_frames] = protocol
     return protocol
 
 

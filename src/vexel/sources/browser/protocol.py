@@ -33,10 +33,16 @@ class Protocol:
     ----------
     orders, answers : int
         File descriptors to write commands to and to read from.
+
+    Attributes
+    ----------
+    ended : bool
+        Whether the browser was found to be gone.
     """
 
     def __init__(self, orders: int, answers: int) -> None:
         self._orders, self._incoming = orders, answers
+        self.ended = False
         self._numbers = count(1)
         self._begun: list[bytes] = []
         self._awaited: set[int] = set()
@@ -103,7 +109,7 @@ class Protocol:
             while rest:
                 rest = rest[os.write(self._orders, rest) :]
         except OSError:
-            raise ProtocolError("the browser has ended") from None
+            raise self._gone() from None
         return number
 
     def _read(self, seconds: float | None) -> None:
@@ -112,7 +118,7 @@ class Protocol:
             return
         chunk = os.read(self._incoming, CHUNK)
         if not chunk:
-            raise ProtocolError("the browser has ended")
+            raise self._gone()
         *whole, rest = chunk.split(b"\0")
         for text in whole:
             message = b"".join((*self._begun, text))
@@ -120,6 +126,10 @@ class Protocol:
             self._take(json.loads(message))
         if rest:
             self._begun.append(rest)
+
+    def _gone(self) -> ProtocolError:
+        self.ended = True
+        return ProtocolError("the browser has ended")
 
     def _take(self, message: Message) -> None:
         number = message.get("id")

@@ -14,6 +14,7 @@ import {
 } from "../lanes";
 import { EasingEntry } from "./EasingEntry";
 import { KeyRow } from "./KeyRow";
+import { Pair } from "./Pair";
 import { Row } from "./Row";
 
 interface Props {
@@ -108,25 +109,25 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onRemove }: P
               onChoose={(at) => onChange(countedIn(lane, at, shot))}
             />
           </Row>
-          <Row name="Between" unit="of the shot">
-            <NumberEntry
-              label={`${name}, begins at phase`}
-              value={lane.within[0] as number}
-              min={0}
-              max={(lane.within[1] as number) - 0.001}
+          <Row name="Between" hint="Phases of the shot between which it runs.">
+            <Pair
               step={0.05}
-              width="3.6rem"
-              onCommit={(begin) => onChange({ within: [begin, lane.within[1]] })}
-            />
-            <span className="quiet text-[13px]">and</span>
-            <NumberEntry
-              label={`${name}, ends at phase`}
-              value={lane.within[1] as number}
-              min={(lane.within[0] as number) + 0.001}
-              max={1}
-              step={0.05}
-              width="3.6rem"
-              onCommit={(end) => onChange({ within: [lane.within[0], end] })}
+              width="4.2rem"
+              first={{
+                label: `${name}, begins at phase`,
+                value: lane.within[0] as number,
+                min: 0,
+                max: (lane.within[1] as number) - 0.001,
+                onCommit: (begin) => onChange({ within: [begin, lane.within[1]] }),
+              }}
+              word="and"
+              second={{
+                label: `${name}, ends at phase`,
+                value: lane.within[1] as number,
+                min: (lane.within[0] as number) + 0.001,
+                max: 1,
+                onCommit: (end) => onChange({ within: [lane.within[0], end] }),
+              }}
             />
           </Row>
           <Row name="Ahead by" unit="of one time">
@@ -168,18 +169,11 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onRemove }: P
       )}
       {lane.follows != null && (
         <Row name="As">
-          <NumberEntry
-            label={`${name}, times`}
-            value={lane.times}
+          <Pair
             width="4rem"
-            onCommit={(times) => onChange({ times })}
-          />
-          <span className="quiet text-[13px]">× that +</span>
-          <NumberEntry
-            label={`${name}, plus`}
-            value={lane.plus}
-            width="4rem"
-            onCommit={(plus) => onChange({ plus })}
+            first={{ label: `${name}, times`, value: lane.times, onCommit: (times) => onChange({ times }) }}
+            word="× that +"
+            second={{ label: `${name}, plus`, value: lane.plus, onCommit: (plus) => onChange({ plus }) }}
           />
         </Row>
       )}

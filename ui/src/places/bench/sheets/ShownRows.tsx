@@ -2,6 +2,7 @@ import type { Shot } from "../../../api/client";
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import type { Edit } from "../edit";
+import { Pair } from "./Pair";
 import { Row } from "./Row";
 
 /** Which frames of the motion are shown, how they are played, and how their files are numbered. */
@@ -14,24 +15,24 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
     <>
       <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Shown of it</h3>
       <Row name="Frames">
-        <NumberEntry
-          label="First frame shown"
+        <Pair
           whole
-          min={0}
-          max={clock.last ?? motion - 1}
-          value={clock.first ?? 0}
           width="4.6rem"
-          onCommit={(first) => put({ first }, "the first frame")}
-        />
-        <span className="quiet text-[13px]">to</span>
-        <NumberEntry
-          label="Last frame shown"
-          whole
-          min={clock.first ?? 0}
-          max={motion - 1}
-          value={clock.last ?? motion - 1}
-          width="4.6rem"
-          onCommit={(last) => put({ last: last === motion - 1 ? null : last }, "the last frame")}
+          first={{
+            label: "First frame shown",
+            min: 0,
+            max: clock.last ?? motion - 1,
+            value: clock.first ?? 0,
+            onCommit: (first) => put({ first }, "the first frame"),
+          }}
+          word="to"
+          second={{
+            label: "Last frame shown",
+            min: clock.first ?? 0,
+            max: motion - 1,
+            value: clock.last ?? motion - 1,
+            onCommit: (last) => put({ last: last === motion - 1 ? null : last }, "the last frame"),
+          }}
         />
       </Row>
       <Row name="Every" unit={every === 1 ? "frame" : "frames, one"}>
@@ -69,22 +70,21 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
         />
       </Row>
       <Row name="Held" hint="Frames that stand still before and after the motion.">
-        <NumberEntry
-          label="Frames held at the start"
+        <Pair
           whole
           min={0}
-          value={clock.hold_start ?? 0}
           width="4.6rem"
-          onCommit={(hold_start) => put({ hold_start }, "the hold at the start")}
-        />
-        <span className="quiet text-[13px]">and</span>
-        <NumberEntry
-          label="Frames held at the end"
-          whole
-          min={0}
-          value={clock.hold_end ?? 0}
-          width="4.6rem"
-          onCommit={(hold_end) => put({ hold_end }, "the hold at the end")}
+          first={{
+            label: "Frames held at the start",
+            value: clock.hold_start ?? 0,
+            onCommit: (hold_start) => put({ hold_start }, "the hold at the start"),
+          }}
+          word="and"
+          second={{
+            label: "Frames held at the end",
+            value: clock.hold_end ?? 0,
+            onCommit: (hold_end) => put({ hold_end }, "the hold at the end"),
+          }}
         />
       </Row>
       <Row name="File names" hint="Number of the first file, apart from which frames are shown.">

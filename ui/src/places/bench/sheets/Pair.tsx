@@ -1,0 +1,20 @@
+import type { ComponentProps } from "react";
+import { NumberEntry } from "../../../parts/NumberEntry";
+
+type Entry = ComponentProps<typeof NumberEntry>;
+
+/** Two numbers with a word between them. */
+export function Pair({
+  first,
+  word,
+  second,
+  ...both
+}: { first: Entry; word: string; second: Entry } & Partial<Entry>) {
+  return (
+    <>
+      <NumberEntry {...both} {...first} />
+      <span className="quiet text-[13px]">{word}</span>
+      <NumberEntry {...both} {...second} />
+    </>
+  );
+}
