@@ -87,11 +87,11 @@ def serve(home: Path, port: int) -> None:
 @sentences
 def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | None) -> None:
     """Print frame count, duration and steps of a shot, or of any terms that suffice."""
+    from vexel.core.clock_plan import ClockPlan
     from vexel.core.preflight import preflight
     from vexel.core.rate import Rate
     from vexel.core.reckon import reckon as work_out
     from vexel.core.restate import terms_of
-    from vexel.core.shot import ClockPlan
     from vexel.store.linked import linked_findings
 
     given = {name: text for name, text in typed.items() if text is not None}

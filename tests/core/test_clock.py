@@ -8,11 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from vexel.core.clock import Clock
+from vexel.core.clock_plan import ClockPlan
 from vexel.core.errors import Mistake
 from vexel.core.picks import Picks
 from vexel.core.rate import Rate
 from vexel.core.reckon import reckon
-from vexel.core.shot import ClockPlan
 
 
 class RateTest(unittest.TestCase):

@@ -5,13 +5,14 @@ import unittest
 
 import numpy as np
 
+from vexel.core.clock_plan import ClockPlan
 from vexel.core.errors import Mistake
 from vexel.core.motion import lane_tracks
 from vexel.core.naming import chosen_frames, frame_name, slug
 from vexel.core.plan import SourceFacts
 from vexel.core.preflight import preflight, source_findings
 from vexel.core.reckon import reckon
-from vexel.core.shot import ClockPlan, read_shot
+from vexel.core.shot import read_shot
 from vexel.store.shots import merged
 
 # The example of the design's chapter on the shot document.

@@ -10,7 +10,8 @@ from vexel.core.clock import Clock
 from vexel.core.ease import Easing
 from vexel.core.errors import Mistake
 from vexel.core.lane import Course, Key, lane_values
-from vexel.core.shot import LanePlan, Shot
+from vexel.core.lane_plan import LanePlan
+from vexel.core.shot import Shot
 
 Array = NDArray[np.float64]
 RIG_BOUNDS: Final[dict[str, tuple[float, float]]] = {

@@ -1,0 +1,52 @@
+"""Lens, rig and light of a shot document."""
+
+from typing import Literal
+
+from pydantic import Field, field_validator
+
+from vexel.core.errors import Mistake
+from vexel.core.lens import Lens
+from vexel.core.rig import Direction
+from vexel.core.source_plan import Part
+
+
+class LensPlan(Part):
+    """Focal length and sensor."""
+
+    focal_mm: float = Field(default=50, ge=4, le=2000)
+    sensor: str = Field(default="36x24", pattern=r"^\d+(\.\d+)?x\d+(\.\d+)?$", description="width x height, mm")
+
+    @field_validator("sensor")
+    @classmethod
+    def _has_area(cls, text: str) -> str:
+        if 0 in map(float, text.split("x")):
+            raise Mistake('a sensor has a width and a height above 0 mm, such as "36x24"')
+        return text
+
+    def lens(self) -> Lens:
+        """The lens that this plan states."""
+        wide, high = map(float, self.sensor.split("x"))
+        return Lens(self.focal_mm, wide, high)
+
+
+class OrbitPlan(Part):
+    """A turntable."""
+
+    kind: Literal["orbit"]
+    turns: float = Field(default=1, ge=0, le=1000)
+    direction: Direction = "ccw"
+    start_deg: float = Field(default=0, ge=-36000, le=36000)
+    elevation_deg: float = Field(default=18, ge=-89, le=89)
+    centre: tuple[float, float, float] | None = Field(
+        default=None, description="point to go round; null is the middle of the subject"
+    )
+    fill: float = Field(
+        default=0.8, ge=0.02, le=4, description="share of the frame's shorter side that the subject takes"
+    )
+
+
+class CameraPlan(Part):
+    """Lens and rig."""
+
+    lens: LensPlan = LensPlan()
+    rig: OrbitPlan = OrbitPlan(kind="orbit")

@@ -1,0 +1,65 @@
+"""The clock of a shot document."""
+
+from fractions import Fraction
+from typing import Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from vexel.core.clock import Clock, Span
+from vexel.core.errors import Mistake
+from vexel.core.picks import Picks
+from vexel.core.rate import MAX_RATE, Rate
+from vexel.core.source_plan import Part
+
+Pin = Literal["rate", "seconds", "frames", "degrees", "turns", "turn_seconds", "pace", "covers"]
+
+
+class ClockPlan(Part):
+    """Rate, length and span."""
+
+    rate: str = Field(description='frames a second: "24", "12.5", "30000/1001" or "29.97"')
+    seconds: float | None = Field(default=None, description="length in seconds, or null")
+    frames: int | None = Field(default=None, description="length in frames, or null")
+    span: Span = "loop"
+    first: int = Field(default=0, ge=0, description="first frame of the motion that is shown")
+    last: int | None = Field(default=None, ge=0, description="last one that may be shown; null for the motion's last")
+    every: int = Field(default=1, ge=1, le=1_000_000, description="every n-th frame of the range is shown")
+    play: Literal["pace", "rate"] = Field(
+        default="pace", description="picked frames keep the motion's pace, or are played at the full rate"
+    )
+    speed: float = Field(default=1, gt=0, le=1000, description="how much faster the frames are played than captured")
+    hold_start: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still before the motion")
+    hold_end: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still after it")
+    like: str | None = Field(default=None, description="shot document whose clock this one is to have, or null")
+    pins: list[Pin] = Field(default=[], description="terms that stay when another one is set anew")
+
+    @field_validator("rate")
+    @classmethod
+    def _is_rate(cls, text: str) -> str:
+        Rate.parse(text)
+        return text
+
+    @model_validator(mode="after")
+    def _has_one_length(self) -> "ClockPlan":
+        if (self.seconds is None) == (self.frames is None):
+            raise Mistake("give either seconds or frames, the other follows from the rate")
+        self.clock()
+        return self
+
+    def clock(self) -> Clock:
+        """The clock that this plan states."""
+        rate = Rate.parse(self.rate)
+        picks = Picks(self.first, self.last, self.every, self.hold_start, self.hold_end)
+        if self.frames is not None:
+            return Clock(rate, self.frames, self.span, picks, self._played(rate))
+        return Clock.lasting(rate, Fraction(repr(self.seconds)), self.span, picks, self._played(rate))
+
+    def _played(self, rate: Rate) -> Rate | None:
+        """The rate at which the frames are played, where it is not that of the motion."""
+        factor = Fraction(repr(self.speed)) / (self.every if self.play == "pace" else 1)
+        if factor == 1:
+            return None
+        played = Rate(rate.fps * factor)
+        if played.fps > MAX_RATE:
+            raise Mistake(f"played at {played.label}, above {MAX_RATE} frames a second: lower the speed")
+        return played
