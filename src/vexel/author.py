@@ -16,12 +16,12 @@ The function stays an ordinary one: ``buoy()`` uses the dials' defaults and
 
 from collections.abc import Callable
 from fractions import Fraction
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from vexel.core.clock import Instant
 from vexel.core.dial import Dial
 from vexel.sources.marking import Model, Simulation, Sketch
+from vexel.sources.typeface import typeface
 
 if TYPE_CHECKING:
     from vexel.sources.parts import Part
@@ -65,6 +65,8 @@ def part(
     low: float | None = None,
     high: float | None = None,
     smooth: bool = True,
+    name: str = "",
+    opacity: float = 1.0,
 ) -> "Part":
     """Say how a mesh looks; a model may return one part or a list of them.
 
@@ -82,10 +84,17 @@ def part(
         Ends of the colour map. Left out, the range over the whole shot.
     smooth : bool
         Shade through point normals; the mesh's own if it has them.
+    name : str
+        By which a lane may drive its opacity; left out, its number, such as ``part 2``.
+    opacity : float
+        0 to 1.
     """
     from vexel.sources.parts import as_part
 
-    return as_part(mesh, colour=colour, scalars=scalars, colour_map=colour_map, low=low, high=high, smooth=smooth)
+    if not 0 <= opacity <= 1:
+        raise ValueError(f"part(opacity={opacity!r}): an opacity lies between 0 and 1")
+    look = {"low": low, "high": high, "smooth": smooth, "name": name, "opacity": opacity}
+    return as_part(mesh, colour=colour, scalars=scalars, colour_map=colour_map, **look)
 
 
 def model(build: Callable[..., Any]) -> Model:
@@ -151,12 +160,3 @@ def simulation(*, step: float | str) -> Callable[[type], Simulation]:
     if exact <= 0:
         raise ValueError(f"simulation(step={step!r}): a step must be above 0 seconds")
     return lambda build: Simulation(build, exact)
-
-
-def typeface(mono: bool = False, bold: bool = False) -> Any:
-    """A ``skia.Typeface`` that is the same on every machine, since it comes with Vexel's own libraries."""
-    import matplotlib
-    import skia
-
-    name = f"DejaVuSans{'Mono' if mono else ''}{'-Bold' if bold else ''}.ttf"
-    return skia.Typeface.MakeFromFile(str(Path(matplotlib.get_data_path(), "fonts/ttf", name)))

@@ -204,9 +204,9 @@ def capture(
 @sentences
 def compile_(place: Path, file: Path, rate: str, name: str, as_json: bool) -> None:
     """Compile frames to a video file and prove it."""
+    from vexel.core.recipes import recipe_for
     from vexel.output.compile import compile_footage
     from vexel.output.footage import footage_of
-    from vexel.output.recipes import recipe_for
 
     recipe = recipe_for(file, name)
     told = _Told("steps")

@@ -45,13 +45,13 @@ class ClockTest(unittest.TestCase):
     def test_counts_of_common_practice(self):
         # Common practice (no source): as REFERENCES.md lists them.
         for rate, seconds, frames in ((24, 5, 120), (24, 15, 360), (30, 1, 30), (30, 306, 9180)):
-            self.assertEqual(Clock.lasting(Rate(Fraction(rate)), Fraction(seconds)).frames, frames)
+            self.assertEqual(Clock.frames_lasting(Rate(Fraction(rate)), Fraction(seconds)), frames)
 
     def test_one_hour_at_29_97(self):
         # SMPTE ST 12-1: one hour of drop-frame timecode is 107,892 frames, and lasts 3599.9964 s.
         clock = Clock(Rate.parse("29.97"), 107_892)
         self.assertEqual(clock.seconds, Fraction(107_892 * 1001, 30000))
-        self.assertEqual(Clock.lasting(Rate.parse("29.97"), Fraction(3600)).frames, 107_892)
+        self.assertEqual(Clock.frames_lasting(Rate.parse("29.97"), Fraction(3600)), 107_892)
 
     def test_loop_leaves_the_end_out_and_ends_shows_it(self):
         loop, ends = Clock(Rate(Fraction(24)), 4, "loop"), Clock(Rate(Fraction(24)), 5, "ends")
@@ -64,8 +64,8 @@ class ClockTest(unittest.TestCase):
         for make, word in (
             (lambda: Clock(rate, 0), "at least 1 frame"),
             (lambda: Clock(rate, 1_000_001), "1,000,001 frames are more"),
-            (lambda: Clock.lasting(rate, Fraction(0)), "above 0"),
-            (lambda: Clock.lasting(rate, Fraction(1, 1000)), "less than half a frame"),
+            (lambda: Clock.frames_lasting(rate, Fraction(0)), "above 0"),
+            (lambda: Clock.frames_lasting(rate, Fraction(1, 1000)), "less than half a frame"),
             (lambda: Clock(rate, 10).instant(10), "frames 0 to 9"),
         ):
             with self.assertRaisesRegex(Mistake, word):
@@ -74,7 +74,7 @@ class ClockTest(unittest.TestCase):
     @given(st.integers(1, 10**6), st.fractions(Fraction(1, 10), 1000, max_denominator=1001))
     def test_frames_to_seconds_to_frames_is_the_identity(self, frames, fps):
         rate = Rate(fps)
-        self.assertEqual(Clock.lasting(rate, Clock(rate, frames).seconds).frames, frames)
+        self.assertEqual(Clock.frames_lasting(rate, Clock(rate, frames).seconds), frames)
 
     @given(st.integers(1, 5000), st.sampled_from(["24", "30000/1001", "12.5"]))
     def test_instants_come_from_the_number_alone(self, frames, rate):

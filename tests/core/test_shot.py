@@ -7,9 +7,9 @@ import numpy as np
 
 from vexel.core.clock_plan import ClockPlan
 from vexel.core.errors import Mistake
+from vexel.core.facts import SourceFacts
 from vexel.core.motion import lane_tracks
 from vexel.core.naming import chosen_frames, frame_name, slug
-from vexel.core.plan import SourceFacts
 from vexel.core.preflight import preflight, source_findings
 from vexel.core.reckon import reckon
 from vexel.core.shot import read_shot
@@ -103,6 +103,10 @@ class PreflightTest(unittest.TestCase):
             ({"lanes": [lane([-3, 1], [0, 3], at="frames")]}, "key-outside"),
             ({"lanes": [lane([-3, 1], [2, 3], [40, 1], at="seconds")]}, "key-outside"),
             ({"picture": {"width": 641}}, "odd-size"),
+            ({"clock": {"shutter": "180°"}}, "few-looks"),
+            ({"recipe": "gif"}, "gif-rate"),
+            ({"recipe": "gif", "clock": {"rate": "60"}}, "gif-rate"),
+            ({"recipe": "gif", "clock": {"rate": "24", "every": 2, "seconds": None, "frames": 90}}, "gif-rate"),
         ):
             document = merged(EXAMPLE, patch)
             finding = next(f for f in preflight(read_shot(json.dumps(document))) if f.name == name)

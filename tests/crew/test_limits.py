@@ -4,7 +4,7 @@ import unittest
 
 from tests.helpers import HEADER, scratch
 from vexel.core.errors import VexelError
-from vexel.core.plan import SourceAt
+from vexel.core.facts import SourceAt
 from vexel.crew.limits import Limits
 from vexel.crew.stage_process import StageProcess
 

@@ -7,7 +7,8 @@ from dataclasses import replace
 from tests.helpers import scratch, write_shot
 from vexel.core.dial import Dial
 from vexel.core.errors import Mistake
-from vexel.core.plan import Basis, SourceFacts, measured_frames
+from vexel.core.facts import Basis, SourceFacts
+from vexel.core.plan import measured_frames
 from vexel.core.shot import read_shot
 from vexel.crew.planner import Planner
 
@@ -40,7 +41,7 @@ class CountingStage:
 
     def measure(self, at, moments, layout):
         self.asked.append(len(moments))
-        return (0, 0, 0), max(dials["size"] for dials, _ in moments), {}
+        return (0, 0, 0), max(dials["size"] for dials, _ in moments), {}, [], []
 
 
 class PlannerTest(unittest.TestCase):

@@ -6,8 +6,9 @@ import unittest
 from dataclasses import replace
 
 from tests.helpers import scratch, shot_document
+from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.core.framing import Sphere
-from vexel.core.plan import Basis, SourceAt, SourceFacts, Subject, make_plan
+from vexel.core.plan import make_plan
 from vexel.core.recipe import SourceIdentity
 from vexel.core.shot import Shot
 from vexel.crew.planner import Prepared

@@ -13,9 +13,9 @@ from tests.helpers import scratch, vexel
 from vexel.core.clock import Clock
 from vexel.core.errors import Failure
 from vexel.core.rate import Rate
+from vexel.core.recipes import RECIPES
 from vexel.output.compile import compile_footage
 from vexel.output.footage import Footage
-from vexel.output.recipes import RECIPES
 
 COLOURS = [(200, 40, 30), (30, 160, 60), (40, 60, 190), (235, 235, 235), (16, 16, 16), (128, 128, 128)]
 

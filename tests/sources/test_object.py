@@ -8,7 +8,7 @@ import pyvista as pv
 import trimesh
 
 from tests.helpers import asked, scratch
-from vexel.core.plan import SourceAt
+from vexel.core.facts import SourceAt
 from vexel.sources.contract import SourceError
 from vexel.sources.opening import open_source
 

@@ -8,7 +8,8 @@ import pandas
 import pyvista as pv
 
 from tests.helpers import asked, scratch
-from vexel.core.plan import Basis, Subject, make_plan
+from vexel.core.facts import Basis, Subject
+from vexel.core.plan import make_plan
 from vexel.core.recipe import SourceIdentity
 from vexel.core.shot import read_shot_document
 from vexel.sources.contract import SourceError
@@ -57,9 +58,9 @@ class SeriesTest(unittest.TestCase):
         source = self.open("a.npy", rate="10", between="linear")
         basis = Basis("e", SourceIdentity("series", "a.npy", "d"), source.facts, Subject(None))
         plan = make_plan(read_shot_document(document), basis)
-        self.assertEqual(plan.recipe(0).seen["slot"], 0)
-        self.assertNotIn("part", plan.recipe(4).seen)
-        self.assertEqual((plan.recipe(5).seen["slot"], plan.recipe(5).seen["part"]), (1, "1/4"))
+        self.assertEqual(plan.recipe(0).looks[0].seen["slot"], 0)
+        self.assertNotIn("part", plan.recipe(4).looks[0].seen)
+        self.assertEqual((plan.recipe(5).looks[0].seen["slot"], plan.recipe(5).looks[0].seen["part"]), (1, "1/4"))
         self.assertEqual(self.at(source, 1, "1/4")[0, 0, 0], 125)
         self.assertEqual(self.at(source, 2, "1/4")[0, 0, 0], 200, "after the last there is nothing to mix with")
 

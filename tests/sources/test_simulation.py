@@ -9,7 +9,8 @@ import numpy as np
 
 from tests.helpers import asked, scratch
 from vexel.core.errors import Mistake
-from vexel.core.plan import Basis, Subject, make_plan
+from vexel.core.facts import Basis, Subject
+from vexel.core.plan import make_plan
 from vexel.core.recipe import SourceIdentity
 from vexel.core.shot import read_shot_document
 from vexel.demo import HERE
@@ -140,7 +141,7 @@ class SimulationTest(unittest.TestCase):
         basis = Basis("e", SourceIdentity("simulation", "sim.py", "d"), facts, Subject(None))
         keys = [[0, 0], [1, 1]]
         plan = make_plan(read_shot_document(document | {"lanes": [{"drive": "dial:grey", "keys": keys}]}), basis)
-        self.assertEqual([plan.recipe(n).seen for n in (0, 7)], [{"step": 0}, {"step": 7}])
+        self.assertEqual([plan.recipe(n).looks[0].seen for n in (0, 7)], [{"step": 0}, {"step": 7}])
         with self.assertRaisesRegex(Mistake, "by decides the whole course of the simulation"):
             make_plan(read_shot_document(document | {"lanes": [{"drive": "dial:by", "keys": keys}]}), basis)
 

@@ -6,13 +6,17 @@ import unittest
 import numpy as np
 
 from tests.helpers import HEADER, scratch, shot_document
+from vexel.core.errors import Mistake
+from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.core.framing import Sphere
-from vexel.core.plan import Basis, SourceAt, SourceFacts, Subject, dial_values, make_plan
+from vexel.core.label import Label
+from vexel.core.plan import make_plan, measured_moments
 from vexel.core.recipe import SourceIdentity
 from vexel.core.shot import Shot
 from vexel.stage.accumulate import mean_of_samples
 from vexel.stage.stage import Stage
 
+ENDS = {"rate": "12", "frames": 6, "span": "ends"}
 BALL = "@model\ndef ball():\n    return part(pv.Sphere(radius=3, theta_resolution=90, phi_resolution=90), {})\n"
 
 
@@ -29,9 +33,9 @@ class StageTest(unittest.TestCase):
         shot = Shot.model_validate(document, strict=False)
         at = SourceAt("model", folder / "thing.py")
         facts = self.stage.facts(at)
-        values = dial_values(shot, facts, shot.clock.clock().phases())
-        centre, radius, ranges = self.stage.measure(at, [({k: float(v[0]) for k, v in values.items()}, {})], (160, 120))
-        basis = Basis("test", SourceIdentity("model", "thing.py", "0"), facts, Subject(Sphere(centre, radius), ranges))
+        centre, radius, *known = self.stage.measure(at, measured_moments(shot, facts), (160, 120))
+        subject = Subject(Sphere(centre, radius), *known)
+        basis = Basis("test", SourceIdentity("model", "thing.py", "0"), facts, subject)
         return self.stage.picture(at, make_plan(shot, basis).recipe(frame))
 
     def test_the_sphere_fills_what_was_asked_for(self):
@@ -94,6 +98,62 @@ class StageTest(unittest.TestCase):
         self.assertGreater(red[0], red[2])
         self.assertGreater(blue[2], blue[0])
 
+    def test_lanes_move_the_light(self):
+        lanes = [
+            {"drive": "light:azimuth", "keys": [[0, -70], [1, 70]]},
+            {"drive": "light:strength", "keys": [[0, 1.2]]},
+        ]
+        first, last = (self.picture(BALL.format("colour='#909090'"), n, lanes=lanes, clock=ENDS) for n in (0, 5))
+        for picture, sign in ((first, 1), (last, -1)):
+            left, right = picture[60, 45, 0].astype(int), picture[60, 115, 0].astype(int)
+            self.assertGreater(sign * (left - right), 30)
+
+    def test_a_part_fades_before_another(self):
+        code = (
+            "@model\ndef two():\n"
+            "    return [part(pv.Sphere(radius=1), colour='#ff0000', name='core'),\n"
+            "            part(pv.Sphere(radius=2), colour='#0000ff', name='hull')]\n"
+        )
+        lanes = [{"drive": "opacity:hull", "keys": [[0, 1], [0.5, 0.5], [1, 0]]}]
+        solid, half, gone = (self.picture(code, n, lanes=lanes, clock=ENDS | {"frames": 5})[60, 80] for n in (0, 2, 4))
+        self.assertTrue(solid[0] < 5 and gone[2] < 5, (solid, gone))
+        self.assertTrue(half[0] > 40 and half[2] > 40, half)
+        with self.assertRaisesRegex(Mistake, "no part 'hul'; did you mean hull"):
+            self.picture(code, lanes=[{"drive": "opacity:hul", "keys": [[0, 1]]}])
+
+    def test_the_ends_of_a_colour_map_are_driven(self):
+        code = "@model\ndef up():\n    m = pv.Sphere()\n    m['z'] = m.points[:, 2]\n    return part(m, scalars='z')\n"
+        lanes = [{"drive": "range-high:z", "keys": [[0, 0.5], [1, 50]]}]
+        first, last = (self.picture(code, n, lanes=lanes, clock=ENDS)[25, 80].astype(int) for n in (0, 5))
+        self.assertGreater(first[1], last[1] + 60, "the top of viridis is yellow, its foot is violet")
+
+    def test_an_open_shutter_blurs_what_moves(self):
+        code = "@model\ndef there(x=dial(0, low=-9, high=9)):\n    return pv.Cube(center=(x, 0, 0))\n"
+        lanes = [{"drive": "dial:x", "keys": [[0, -3], [1, 3]]}]
+        still = {"turns": 0, "kind": "orbit", "elevation_deg": 0}
+        wide = []
+        for shutter in ("0", "180°", "360°"):
+            picture = self.picture(
+                code, 3, lanes=lanes, clock=ENDS | {"frames": 7, "shutter": shutter}, camera={"rig": still},
+                picture={"samples": 32, "background": "transparent"},
+            )  # fmt: skip
+            wide.append((picture[60, :, 3] > 4).sum())
+        # A cube of 1 moves by 1 a frame, so that it covers 1.5 of its widths in half a frame, and 2 in a whole one.
+        self.assertAlmostEqual(wide[1] / wide[0], 1.5, delta=0.12)
+        self.assertAlmostEqual(wide[2] / wide[0], 2, delta=0.15)
+
+    def test_labels_say_their_numbers(self):
+        code, ground = BALL.format("colour='#808080'"), {"background": "#000000"}
+        told = {"text": "frame {frame:03d} of {count}", "at": [0.5, 0.1], "align": "middle", "size": 0.12}
+        plain = self.picture(code, 3, picture=ground)
+        written = self.picture(code, 3, picture=ground, labels=[told])
+        changed = np.argwhere((plain != written).any(axis=2))
+        self.assertTrue((changed[:, 0] < 24).all(), "only the top is written on")
+        self.assertAlmostEqual(changed[:, 1].mean(), 80, delta=4)
+        self.assertTrue((written != self.picture(code, 4, picture=ground, labels=[told])).any())
+        with self.assertRaisesRegex(Mistake, "{frm} stands for nothing; did you mean frame"):
+            self.picture(code, labels=[told | {"text": "{frm}"}])
+
 
 class AccumulateTest(unittest.TestCase):
     def test_half_the_light_is_code_188(self):
@@ -121,12 +181,18 @@ class RecipeTest(unittest.TestCase):
         recipe = make_plan(shot, basis).recipe(1)
         keys = {recipe.key, make_plan(shot, basis).recipe(2).key}
         for change in (
-            {"engine": "f"}, {"source": SourceIdentity("object", "a.obj", "x")}, {"dials": {"a": 1.0}},
-            {"width": 97}, {"samples": 3}, {"background": "#000000"}, {"ranges": {"z": (0.0, 1.0)}},
-            {"camera": dataclasses.replace(recipe.camera, near=0.5)},
+            {"engine": "f"}, {"source": SourceIdentity("object", "a.obj", "x")}, {"looks": recipe.looks * 2},
+            {"width": 97}, {"samples": 3}, {"background": "#000000"},
+            {"labels": (Label("3", (0, 0), 0.1, "#ffffff", "left"),)},
         ):  # fmt: skip
             keys.add(dataclasses.replace(recipe, **change).key)
-        self.assertEqual(len(keys), 10)
+        (look,) = recipe.looks
+        for change in (
+            {"dials": {"a": 1.0}}, {"ranges": {"z": (0.0, 1.0)}}, {"stage": {"light:strength": 2.0}},
+            {"camera": dataclasses.replace(look.camera, near=0.5)},
+        ):  # fmt: skip
+            keys.add(dataclasses.replace(recipe, looks=(dataclasses.replace(look, **change),)).key)
+        self.assertEqual(len(keys), 13)
         self.assertEqual(make_plan(shot, basis).recipe(1).key, recipe.key)
 
 

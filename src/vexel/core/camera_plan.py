@@ -50,3 +50,11 @@ class CameraPlan(Part):
 
     lens: LensPlan = LensPlan()
     rig: OrbitPlan = OrbitPlan(kind="orbit")
+
+
+class LightPlan(Part):
+    """The key light, which goes with the camera."""
+
+    azimuth_deg: float = Field(default=-36, ge=-36000, le=36000, description="from the camera, to the right")
+    elevation_deg: float = Field(default=34, ge=-90, le=90)
+    strength: float = Field(default=1, ge=0, le=10, description="times its usual strength")

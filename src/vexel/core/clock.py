@@ -10,8 +10,10 @@ from numpy.typing import NDArray
 from vexel.core.errors import Mistake
 from vexel.core.picks import Picks
 from vexel.core.rate import Rate
+from vexel.core.shutter import Shutter
 
 ALL = Picks()
+INSTANT = Shutter()
 MAX_FRAMES = 1_000_000
 Span = Literal["loop", "ends"]
 
@@ -29,7 +31,7 @@ class Instant:
     phase : Fraction
         0 to 1 over the shot; see `Clock`.
     rate : Fraction
-        Frames a second.
+        Frames a second of the motion's own time.
     """
 
     frame: int
@@ -56,6 +58,10 @@ class Clock:
     picks : Picks
     played : Rate or None
         At which the frames that are shown are played; None for `rate`.
+    shutter : Shutter
+    own : int or None
+        Frames that the motion has in its own time, where it is retimed: its
+        first and last instant stay, and the others are spread between them.
 
     Raises
     ------
@@ -68,6 +74,8 @@ class Clock:
     span: Span = "loop"
     picks: Picks = ALL
     played: Rate | None = None
+    shutter: Shutter = INSTANT
+    own: int | None = None
 
     def __post_init__(self) -> None:
         if self.motion < 1:
@@ -80,11 +88,15 @@ class Clock:
                     "shorten it, lower the rate or split it into shots"
                 )
 
-    @classmethod
-    def lasting(
-        cls, rate: Rate, seconds: Fraction, span: Span = "loop", picks: Picks = ALL, played: Rate | None = None
-    ) -> "Clock":
-        """The clock whose motion has the whole number of frames that is nearest to ``rate × seconds``."""
+    @staticmethod
+    def frames_lasting(rate: Rate, seconds: Fraction) -> int:
+        """The whole number of frames that is nearest to ``rate × seconds``.
+
+        Raises
+        ------
+        Mistake
+            When that is not even half a frame.
+        """
         if seconds <= 0:
             raise Mistake(f"a length of {decimal(seconds)} s gives no frames: it must be above 0")
         frames = nearest_whole(rate.fps * seconds)
@@ -93,7 +105,7 @@ class Clock:
                 f"{decimal(seconds)} s at {rate.label} is less than half a frame: "
                 f"lengthen it to {decimal(1 / rate.fps)} s or more"
             )
-        return cls(rate, frames, span, picks, played)
+        return frames
 
     @property
     def frames(self) -> int:
@@ -113,18 +125,64 @@ class Clock:
     @property
     def steps(self) -> int:
         """How many equal steps of phase lie between 0 and 1."""
-        return self.motion if self.span == "loop" else max(self.motion - 1, 1)
+        return _steps(self.motion, self.span)
+
+    @property
+    def own_steps(self) -> int:
+        """How many frames of the motion's own time lie between phase 0 and 1."""
+        return _steps(self.own or self.motion, self.span)
+
+    def looks(self, samples: int) -> int:
+        """At how many instants a frame looks, when it is made of so many samples."""
+        return samples if self.shutter.is_open else 1
+
+    def places(self, frame: int, looks: int = 1) -> list[Fraction]:
+        """Where in the motion a shown frame looks, in steps of it, exactly.
+
+        A shutter reaches from one shown frame to the next, so with every n-th
+        frame shown it is open n times as long. Places may lie before the
+        motion's beginning or after its end.
+        """
+        moved, every = self.picks.frame_of(self._shown(frame), self.motion), self.picks.every
+        return [moved + every * offset for offset in self.shutter.offsets(looks)]
+
+    def own_frame(self, place: Fraction) -> Fraction:
+        """A place counted in frames of the motion's own time, which differ where it is retimed."""
+        return place * self.own_steps / self.steps
 
     def instant(self, frame: int) -> Instant:
         """The instant of a frame that is shown, computed from its number alone."""
-        if not 0 <= frame < self.frames:
-            raise Mistake(f"frame {frame} is outside the shot, which has frames 0 to {self.frames - 1}")
-        moved = self.picks.frame_of(frame, self.motion)
-        return Instant(moved, self.motion, moved / self.rate.fps, Fraction(moved, self.steps), self.rate.fps)
+        moved = self.picks.frame_of(self._shown(frame), self.motion)
+        return self.instant_at(Fraction(moved), moved)
+
+    def instant_at(self, place: Fraction, frame: int) -> Instant:
+        """The instant at a place of the motion, for a look of the motion's frame of this number.
+
+        A loop goes on at its other end; what has two ends rests there.
+        """
+        inside = place % self.steps if self.span == "loop" else min(max(place, Fraction(0)), Fraction(self.steps))
+        rate = self.rate.fps * self.steps / self.own_steps
+        return Instant(frame, self.motion, inside / rate, inside / self.steps, rate)
 
     def phases(self) -> NDArray[np.float64]:
         """Phases of all frames that are shown, shape (N,), each within half a unit in the last place."""
         return self.picks.frames_of(self.motion) / self.steps
+
+    def phases_at(self, frames: range, looks: int) -> NDArray[np.float64]:
+        """Phases at which some of the shown frames look, shape (n · looks,), frame by frame."""
+        moved = self.picks.frames_of(self.motion)[frames.start : frames.stop]
+        offsets = np.array([float(self.picks.every * offset) for offset in self.shutter.offsets(looks)])
+        phases: NDArray[np.float64] = ((moved[:, None] + offsets[None]) / self.steps).ravel()
+        return phases % 1.0 if self.span == "loop" else np.clip(phases, 0.0, 1.0)
+
+    def _shown(self, frame: int) -> int:
+        if not 0 <= frame < self.frames:
+            raise Mistake(f"frame {frame} is outside the shot, which has frames 0 to {self.frames - 1}")
+        return frame
+
+
+def _steps(frames: int, span: Span) -> int:
+    return frames if span == "loop" else max(frames - 1, 1)
 
 
 def nearest_whole(value: Fraction) -> int:

@@ -9,6 +9,7 @@ from vexel.core.clock import Clock, Span
 from vexel.core.errors import Mistake
 from vexel.core.picks import Picks
 from vexel.core.rate import MAX_RATE, Rate
+from vexel.core.shutter import Shutter, Sits
 from vexel.core.source_plan import Part
 
 Pin = Literal["rate", "seconds", "frames", "degrees", "turns", "turn_seconds", "pace", "covers"]
@@ -30,6 +31,11 @@ class ClockPlan(Part):
     speed: float = Field(default=1, gt=0, le=1000, description="how much faster the frames are played than captured")
     hold_start: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still before the motion")
     hold_end: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still after it")
+    retimed_from: int | None = Field(
+        default=None, ge=1, description="frames of the motion in its own time, of which first and last stay; or null"
+    )
+    shutter: str = Field(default="0", description='how long a frame looks: "180°", "0.5" of a frame, or "1/48 s"')
+    shutter_sits: Sits = Field(default="centred", description="where that lies about the frame's instant")
     like: str | None = Field(default=None, description="shot document whose clock this one is to have, or null")
     pins: list[Pin] = Field(default=[], description="terms that stay when another one is set anew")
 
@@ -50,9 +56,11 @@ class ClockPlan(Part):
         """The clock that this plan states."""
         rate = Rate.parse(self.rate)
         picks = Picks(self.first, self.last, self.every, self.hold_start, self.hold_end)
-        if self.frames is not None:
-            return Clock(rate, self.frames, self.span, picks, self._played(rate))
-        return Clock.lasting(rate, Fraction(repr(self.seconds)), self.span, picks, self._played(rate))
+        frames = self.frames
+        if frames is None:
+            frames = Clock.frames_lasting(rate, Fraction(repr(self.seconds)))
+        shutter = Shutter.parse(self.shutter, rate.fps, self.shutter_sits)
+        return Clock(rate, frames, self.span, picks, self._played(rate), shutter, self.retimed_from)
 
     def _played(self, rate: Rate) -> Rate | None:
         """The rate at which the frames are played, where it is not that of the motion."""

@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BeforeValidator, Field, field_validator, model_validator
 
+from vexel.core.drives import KINDS, drive_name, is_drive
 from vexel.core.ease import Easing
 from vexel.core.errors import Mistake
 from vexel.core.source_plan import Part
@@ -28,16 +29,21 @@ def _easing(text: str) -> str:
 
 Ease = Annotated[str, AfterValidator(_easing)]
 LaneKey = Annotated[tuple[float, float] | tuple[float, float, str], BeforeValidator(_key_like)]
-Drive = Annotated[str, Field(pattern=r"^(dial:[A-Za-z_]\w*|rig:(elevation|azimuth|distance|fill)|lens:focal)$")]
+
+
+def _drive(text: str) -> str:
+    if not is_drive(text):
+        raise Mistake(f"{text!r} is nothing that a lane drives; write {KINDS}")
+    return text
+
+
+Drive = Annotated[str, AfterValidator(_drive)]
 
 
 class LanePlan(Part):
     """A value over the shot: keys, or another lane that it follows."""
 
-    drive: Drive = Field(
-        description='what is driven: "dial:NAME", "rig:elevation", "rig:azimuth", "rig:distance", "rig:fill" '
-        'or "lens:focal"'
-    )
+    drive: Drive = Field(description=f"what is driven: {KINDS}")
     keys: list[LaneKey] = Field(default=[], description="[place, value] or [place, value, easing out of the key]")
     at: Literal["phase", "seconds", "frames"] = Field(default="phase", description="what the places are counted in")
     ease: Ease = Field(default="linear", description="of keys that do not say their own; see the easings")
@@ -73,4 +79,4 @@ class LanePlan(Part):
     @property
     def name(self) -> str:
         """What is driven, for people."""
-        return "focal length" if self.drive == "lens:focal" else self.drive.partition(":")[2]
+        return drive_name(self.drive)

@@ -1,7 +1,6 @@
 """The lanes of a shot, worked out: what is driven, as one array a lane for all frames asked for."""
 
 from collections.abc import Mapping
-from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,18 +13,6 @@ from vexel.core.lane_plan import LanePlan
 from vexel.core.shot import Shot
 
 Array = NDArray[np.float64]
-RIG_BOUNDS: Final[dict[str, tuple[float, float]]] = {
-    "rig:elevation": (-89, 89),
-    "rig:azimuth": (-36_000, 36_000),
-    "rig:distance": (0.05, 50),
-    "rig:fill": (0.02, 4),
-    "lens:focal": (4, 2000),
-}
-"""What of the camera a lane may drive, and from where to where.
-
-Elevation and azimuth in degrees, the azimuth on top of the orbit's own; the
-distance as a multiple of the rig's own; the focal length in mm.
-"""
 
 
 def shot_phases(shot: Shot, phases: Array) -> Array:
@@ -73,8 +60,8 @@ def keys_of(lane: LanePlan, clock: Clock) -> list[Key]:
 
 
 def whole_shot(lane: LanePlan, clock: Clock) -> float:
-    """The whole shot, counted in what a lane's places are counted in."""
-    return {"phase": 1.0, "seconds": clock.steps / float(clock.rate.fps), "frames": float(clock.steps)}[lane.at]
+    """The whole shot in the motion's own time, counted in what a lane's places are counted in."""
+    return {"phase": 1.0, "seconds": clock.own_steps / float(clock.rate.fps), "frames": float(clock.own_steps)}[lane.at]
 
 
 def lane_ends(shot: Shot) -> dict[str, tuple[float, float]]:
@@ -95,3 +82,8 @@ def _unled(waiting: Mapping[str, LanePlan]) -> str:
     if lane.follows in waiting:
         return f"lane {lane.drive} follows {lane.follows}, which follows it in turn: give one of them keys"
     return f"lane {lane.drive} follows {lane.follows}, but there is no such lane"
+
+
+def closes(first: float, last: float) -> bool:
+    """Whether two values are equal but for rounding."""
+    return abs(first - last) <= 1e-9 * max(abs(first), abs(last), 1)

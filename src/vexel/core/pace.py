@@ -35,8 +35,8 @@ class Pace:
         """Steps between two frames, exactly; seldom whole."""
         return self.pace / (self.rate * self.step)
 
-    def step_of(self, frame: int) -> int:
-        """Steps done when a frame is shown.
+    def step_of(self, frame: Fraction) -> int:
+        """Steps done at a frame, or between two; none before the beginning.
 
         Computed from the frame's number, so the remainder is carried exactly:
         no frame is ever a whole step late.
@@ -46,10 +46,11 @@ class Pace:
         Mistake
             When that is more steps than can be meant.
         """
-        steps = self.warm_up + (frame * self.steps_a_frame).__floor__()
+        steps = max(self.warm_up + (frame * self.steps_a_frame).__floor__(), 0)
         if steps > MAX_STEPS:
             raise Mistake(
-                f"frame {frame:,} would come after {steps:,} steps of {decimal(self.step, 9)} s: lower source.pace"
+                f"frame {frame.__floor__():,} would come after {steps:,} steps of {decimal(self.step, 9)} s: "
+                "lower source.pace"
             )
         return steps
 

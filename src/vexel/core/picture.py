@@ -6,6 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 TRANSPARENT = "transparent"
+DATA_PASSES = ("depth", "normal", "matte")
+"""Passes whose pixels are numbers, on which nothing may be written or blurred."""
 _HEX = re.compile(r"#[0-9a-fA-F]{6}")
 
 

@@ -5,9 +5,11 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator
 
 from vexel.core.errors import Mistake
+from vexel.core.label import Align, fields_of
 from vexel.core.picture import is_background
 from vexel.core.source_plan import Part
 
+Share = Annotated[float, Field(ge=0, le=1)]
 LayoutSide = Annotated[int, Field(ge=1, le=16384)]
 
 
@@ -41,3 +43,25 @@ class PicturePlan(Part):
     def laid_out(self) -> tuple[int, int]:
         """Width and height that a drawing counts in."""
         return self.layout or (self.width, self.height)
+
+
+class LabelPlan(Part):
+    """Text on the frame, with numbers in it; never on a pass of data."""
+
+    text: str = Field(
+        min_length=1,
+        max_length=200,
+        description="with fields: {frame}, {number}, {count}, {phase}, {seconds:.2f}, {timecode}, {value} or a dial",
+    )
+    name: str = Field(default="", pattern=r"^([A-Za-z_]\w*)?$", description="by which a lane drives its value")
+    value: float = Field(default=0, description="of {value}, where no lane drives it")
+    at: tuple[Share, Share] = Field(default=(0.03, 0.95), description="shares of width and height, from the top left")
+    size: float = Field(default=0.035, ge=0.005, le=0.5, description="share of the frame's height")
+    colour: str = Field(default="#ffffff", pattern=r"^#[0-9a-fA-F]{6}$")
+    align: Align = "left"
+
+    @field_validator("text")
+    @classmethod
+    def _has_fields(cls, text: str) -> str:
+        fields_of(text)
+        return text

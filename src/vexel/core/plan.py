@@ -1,156 +1,49 @@
 """From a shot and facts of its source to the recipe of every frame."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
-from pathlib import Path
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
-from pydantic import TypeAdapter, ValidationError
 
-from vexel.core.clock import Clock, Instant
-from vexel.core.dial import Dial, check_values
+from vexel.core.clock import Clock
+from vexel.core.dial import nearest_name
 from vexel.core.errors import Mistake
-from vexel.core.framing import Sphere, clipping, distance_to_fill
-from vexel.core.lens import field_of_view_deg
-from vexel.core.motion import RIG_BOUNDS, keys_of, lane_tracks, shot_phases
+from vexel.core.facts import Basis, Moment, SourceFacts
+from vexel.core.label import OF_TIME, Label, fields_of, written
+from vexel.core.motion import keys_of, lane_tracks, shot_phases
+from vexel.core.moves import Moves, dial_values, list_offsets, moves_at
 from vexel.core.pace import Pace
-from vexel.core.recipe import CameraPose, FrameRecipe, Seen, SourceIdentity, steady
-from vexel.core.rig import CameraPath, orbit
+from vexel.core.picture import DATA_PASSES
+from vexel.core.recipe import FrameRecipe, Look, Seen, steady
 from vexel.core.shot import Shot
-from vexel.core.slots import Slots
-from vexel.core.source_plan import SimulationSource
+from vexel.core.source_plan import Fixed, SimulationSource
+from vexel.core.timecode import has_timecode, timecode
 
 MEASURED_STRETCHES = 8
 """A changing subject is measured at the ends of this many equal stretches of the shot, and at every key."""
-
-
 MEASURED_TIMES = 32
 """And so many more stretches, where a lane does not simply run through its keys."""
 MEASURED_SLICES = 2000
 """Data of no more frames than this is measured in all of them, so that its colours hold for all."""
-
-
-@dataclass(frozen=True)
-class SourceFacts:
-    """What a source says of itself.
-
-    Attributes
-    ----------
-    dials : tuple of Dial
-    sees : tuple of str
-        Which attributes of the `Instant` it looks at, or ``slot``; none if dials are all.
-    pictures : bool
-        Whether it gives pictures only, so that nothing is to be measured.
-    slots : Slots or None
-        The pictures that it has, where they are fixed beforehand.
-    walks : bool
-        Whether each frame is reached through those before it, so that one
-        process does best with frames that follow each other.
-    settings : tuple of str
-        Dials that decide the whole course, so that no lane may drive them.
-    step : str
-        Inner step of a simulation in simulated seconds, as exact text; else empty.
-    size : (int, int) or None
-        Width and height of its pictures, where they are fixed beforehand.
-    about : tuple of (str, str)
-        What it is, for people: names and values.
-    findings : tuple of str
-        What is odd about it, a sentence each.
-    """
-
-    dials: tuple[Dial, ...] = ()
-    sees: tuple[str, ...] = ()
-    pictures: bool = False
-    slots: Slots | None = None
-    walks: bool = False
-    settings: tuple[str, ...] = ()
-    step: str = ""
-    size: tuple[int, int] | None = None
-    about: tuple[tuple[str, str], ...] = ()
-    findings: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class SourceAt:
-    """How a stage opens a source: its kind, its main file, and options of the shot document."""
-
-    kind: str
-    file: Path
-    options: Mapping[str, Any] = field(default_factory=dict)
-    digest: str = ""
-
-
-Tracks = Mapping[str, NDArray[np.float64]]
-"""Values of lanes for all frames, each of shape (N,), by what they drive."""
-Moment = tuple[dict[str, float], Seen]
-"""Dials and what is seen of the instant, at which a subject is measured."""
-
-
-@dataclass(frozen=True)
-class Subject:
-    """What stands before the camera, measured over the whole shot.
-
-    Attributes
-    ----------
-    sphere : Sphere or None
-        Holds the subject in all measured frames, so that the camera keeps still
-        while the subject grows. None where the source gives pictures, which no
-        camera looks at.
-    ranges : mapping of str to (low, high)
-        Range of each coloured quantity over the measured frames.
-    """
-
-    sphere: Sphere | None
-    ranges: Mapping[str, tuple[float, float]] = field(default_factory=dict)
-
-
-@dataclass(frozen=True)
-class Basis:
-    """What a plan rests on beside the shot: the stage's version, and the source as it was measured."""
-
-    engine: str
-    source: SourceIdentity
-    facts: SourceFacts
-    subject: Subject
-
-    def dumps(self) -> str:
-        """As JSON text."""
-        return _BASIS.dump_json(self).decode()
-
-    @staticmethod
-    def loads(text: str) -> "Basis | None":
-        """From the text that `dumps` gave; None when another version of Vexel wrote it."""
-        try:
-            return _BASIS.validate_json(text)
-        except ValidationError:
-            return None
-
-
-_BASIS = TypeAdapter(Basis)
+FRAMES_AT_ONCE = 256
+"""With an open shutter, what moves is worked out for so many frames at once."""
 
 
 @dataclass(frozen=True)
 class Plan:
-    """A shot worked out: clock, camera and dials for all frames as arrays.
+    """A shot worked out.
 
     Attributes
     ----------
-    path : CameraPath or None
-        None where no camera looks.
-    dials : mapping of str to ndarray, shape (N,)
-    views_high_deg : ndarray, shape (N,)
-        Vertical field of view.
+    moves : Moves
+        All that moves, at each frame's own instant.
     """
 
     shot: Shot
     clock: Clock
     basis: Basis
-    path: CameraPath | None
-    dials: Mapping[str, NDArray[np.float64]]
-    views_high_deg: NDArray[np.float64]
+    moves: Moves
+    _blocks: dict[int, Moves] = field(default_factory=dict, compare=False, repr=False)
 
     def recipe(self, frame: int) -> FrameRecipe:
         """The recipe of one frame."""
@@ -158,33 +51,61 @@ class Plan:
         return FrameRecipe(
             engine=self.basis.engine,
             source=self.basis.source,
-            dials={name: steady(values[frame]) for name, values in self.dials.items()},
-            seen=seen(self.shot, self.clock.instant(frame), self.basis.facts),
-            camera=self._pose(frame),
+            looks=self._looks(frame),
             width=picture.width,
             height=picture.height,
             samples=picture.samples,
             layout=picture.laid_out,
             render_pass=picture.passes[0],
             background=picture.background,
-            ranges={name: (steady(a), steady(b)) for name, (a, b) in self.basis.subject.ranges.items()},
+            labels=self._labels(frame),
         )
 
-    def _pose(self, frame: int) -> CameraPose | None:
-        path, sphere = self.path, self.basis.subject.sphere
-        if path is None or sphere is None:
-            return None
-        # The clipping planes hold the subject, even when the camera goes round another point.
-        gap = path.positions[frame] - np.asarray(sphere.centre)
-        near, far = clipping(float(np.linalg.norm(gap)), sphere.radius)
-        return CameraPose(
-            position=_triple(path.positions[frame]),
-            target=_triple(path.targets[frame]),
-            up=_triple(path.ups[frame]),
-            view_high_deg=steady(self.views_high_deg[frame]),
-            near=steady(near),
-            far=steady(far),
+    def _looks(self, frame: int) -> tuple[Look, ...]:
+        """What a frame looks at while its shutter is open; one look where nothing moves meanwhile."""
+        count = self.clock.looks(self.shot.picture.samples)
+        places = self.clock.places(frame, count)
+        if count == 1 and not self.clock.shutter.offsets(1)[0]:
+            return (self._look(self.moves, frame, frame, places[0]),)
+        moves, first = self._block(frame // FRAMES_AT_ONCE, count), frame % FRAMES_AT_ONCE * count
+        looks = tuple(self._look(moves, first + n, frame, place) for n, place in enumerate(places))
+        return looks[:1] if all(look == looks[0] for look in looks) else looks
+
+    def _block(self, number: int, count: int) -> Moves:
+        if number not in self._blocks:
+            frames = range(number * FRAMES_AT_ONCE, min((number + 1) * FRAMES_AT_ONCE, self.clock.frames))
+            moves = moves_at(self.shot, self.basis.facts, self.basis.subject, self.clock.phases_at(frames, count))
+            self._blocks.clear()
+            self._blocks[number] = moves
+            return moves
+        return self._blocks[number]
+
+    def _look(self, moves: Moves, row: int, frame: int, place: Fraction) -> Look:
+        subject = self.basis.subject
+        return Look(
+            dials={name: steady(values[row]) for name, values in moves.dials.items()},
+            seen=seen(self.shot, place, self._moved(frame), self.basis.facts, int(moves.list_offsets[row])),
+            camera=None if subject.sphere is None else moves.pose(row, subject.sphere),
+            stage={name: steady(values[row]) for name, values in moves.stage.items()},
+            ranges={name: (steady(a), steady(b)) for name, (a, b) in subject.ranges.items()},
         )
+
+    def _moved(self, frame: int) -> int:
+        return self.clock.picks.frame_of(frame, self.clock.motion)
+
+    def _labels(self, frame: int) -> tuple[Label, ...]:
+        shot = self.shot
+        if not shot.labels or shot.picture.passes[0] in DATA_PASSES:
+            return ()
+        values = frame_values(shot, self.clock, frame)
+        dials = {name: float(track[frame]) for name, track in self.moves.dials.items()}
+        labels = []
+        for label in shot.labels:
+            track = self.moves.tracks.get(f"label:{label.name}")
+            of_label = dials | values | {"value": label.value if track is None else float(track[frame])}
+            text = written(label.text, of_label)
+            labels.append(Label(text, label.at, label.size, label.colour, label.align))
+        return tuple(labels)
 
 
 def make_plan(shot: Shot, basis: Basis) -> Plan:
@@ -193,94 +114,47 @@ def make_plan(shot: Shot, basis: Basis) -> Plan:
     Raises
     ------
     Mistake
-        When the shot sets or drives a dial that the source does not have.
+        When the shot sets, drives or writes what the source does not have, or
+        when its frames do not fit those of a source that refuses to drop any.
     """
-    clock, sphere = shot.clock.clock(), basis.subject.sphere
-    phases = clock.phases()
-    tracks = lane_tracks(shot, phases)
-    check_drives(shot, tracks, sphere is not None)
-    wide, high = _views(shot, tracks, phases)
-    path = None if sphere is None else _camera_path(shot, sphere, shot_phases(shot, phases), tracks, (wide, high))
-    return Plan(shot, clock, basis, path, _dials(shot, basis.facts, tracks, phases), high)
+    clock = shot.clock.clock()
+    moves = moves_at(shot, basis.facts, basis.subject, clock.phases())
+    _check_labels(shot, moves)
+    _check_fit(shot, clock, basis.facts)
+    return Plan(shot, clock, basis, moves)
 
 
-def _views(shot: Shot, tracks: Tracks, phases: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Horizontal and vertical field of view in degrees, shape (N,) each."""
-    lens = shot.camera.lens.lens()
-    focal = tracks.get("lens:focal", np.full_like(phases, lens.focal_mm))
-    wide, high = lens.used_sensor_mm(shot.picture.width, shot.picture.height)
-    return field_of_view_deg(wide, focal), field_of_view_deg(high, focal)
+def frame_values(shot: Shot, clock: Clock, frame: int) -> dict[str, float | str]:
+    """What a label may say of a frame: its numbers and its time in the video."""
+    playback = clock.playback
+    return {
+        "frame": frame,
+        "number": shot.names.start + frame,
+        "count": clock.frames,
+        "phase": float(clock.instant(frame).phase),
+        "seconds": float(frame / playback.fps),
+        "timecode": timecode(frame, playback) if has_timecode(playback) else f"{float(frame / playback.fps):.3f} s",
+    }
 
 
-def _camera_path(
-    shot: Shot,
-    sphere: Sphere,
-    run: NDArray[np.float64],
-    tracks: Tracks,
-    views: tuple[NDArray[np.float64], NDArray[np.float64]],
-) -> CameraPath:
-    rig = shot.camera.rig
-    fill = tracks.get("rig:fill", np.full_like(run, rig.fill))
-    return orbit(
-        run,
-        turns=rig.turns,
-        direction=rig.direction,
-        start_deg=rig.start_deg + tracks.get("rig:azimuth", np.zeros_like(run)),
-        elevation_deg=tracks.get("rig:elevation", np.full_like(run, rig.elevation_deg)),
-        centre=rig.centre or sphere.centre,
-        distance=distance_to_fill(sphere.radius, fill, np.minimum(*views)) * tracks.get("rig:distance", 1.0),
-    )
+def _check_labels(shot: Shot, moves: Moves) -> None:
+    known = (*OF_TIME, "value", *moves.dials)
+    for number, label in enumerate(shot.labels):
+        for name in fields_of(label.text):
+            if name not in known:
+                raise Mistake(f"labels[{number}]: {{{name}}} stands for nothing; {nearest_name(name, known)}")
 
 
-def check_drives(shot: Shot, tracks: Tracks, camera: bool) -> None:
-    """Refuse lanes that take the camera where it cannot go, or that drive it where none looks.
-
-    Raises
-    ------
-    Mistake
-        Naming the lane.
-    """
-    for number, lane in enumerate(shot.lanes):
-        if lane.drive not in RIG_BOUNDS:
-            continue
-        if not camera:
-            raise Mistake(
-                f"lanes[{number}]: {lane.drive} moves the camera, but this {shot.source.kind} gives pictures, "
-                "which no camera looks at: leave it out"
-            )
-        (low, high), values = RIG_BOUNDS[lane.drive], tracks[lane.drive]
-        least, most = float(values.min()), float(values.max())
-        if least < low or most > high:
-            raise Mistake(f"lanes[{number}]: {lane.drive} goes from {least:g} to {most:g}, outside {low:g} to {high:g}")
-
-
-def dial_values(shot: Shot, facts: SourceFacts, phases: NDArray[np.float64]) -> dict[str, NDArray[np.float64]]:
-    """Value of every dial at given phases of the shot, each of shape (N,)."""
-    return _dials(shot, facts, lane_tracks(shot, phases), phases)
-
-
-def _dials(
-    shot: Shot, facts: SourceFacts, tracks: Tracks, phases: NDArray[np.float64]
-) -> dict[str, NDArray[np.float64]]:
-    known = {dial.name: dial for dial in facts.dials}
-    values = {name: np.full_like(phases, dial.default) for name, dial in known.items()}
-    for name, value in getattr(shot.source, "dials", {}).items():
-        check_values(known, name, [value], f"source.dials.{name}")
-        values[name] = np.full_like(phases, value)
-    for number, lane in enumerate(shot.lanes):
-        if not lane.dial:
-            continue
-        check_values(known, lane.dial, (key[1] for key in lane.keys), f"lanes[{number}]")
-        if lane.dial in facts.settings:
-            kind = shot.source.kind
-            raise Mistake(
-                f"lanes[{number}]: {lane.dial} decides the whole course of the {kind}, so no lane may drive it: "
-                f"set it in source.dials{', or let show() take it' if kind == 'simulation' else ''}"
-            )
-        dial = known[lane.dial]
-        # An easing may swing past its keys, and a lane that follows may go anywhere: the dial stops them.
-        values[lane.dial] = np.clip(tracks[lane.drive], dial.low, dial.high)
-    return values
+def _check_fit(shot: Shot, clock: Clock, facts: SourceFacts) -> None:
+    source = shot.source
+    if facts.slots is None or not isinstance(source, Fixed) or source.between != "refuse":
+        return
+    fit = facts.slots.fit(clock)
+    if fit.dropped or fit.doubled:
+        raise Mistake(
+            f"source.between refuses what would drop {fit.dropped:,} and double {fit.doubled:,} pictures: give the "
+            "shot the source's own rate and length, or let source.between be nearest or blend"
+        )
 
 
 def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
@@ -300,31 +174,46 @@ def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     return sorted({min(int(frame), clock.frames - 1) for frame in nearest})
 
 
+def measured_moments(shot: Shot, facts: SourceFacts) -> list[Moment]:
+    """Dials and what is seen at the frames at which the subject is measured."""
+    clock, frames = shot.clock.clock(), measured_frames(shot, facts)
+    phases = clock.phases()[frames]
+    tracks = lane_tracks(shot, phases)
+    dials, ahead = dial_values(shot, facts, tracks, phases), list_offsets(tracks, phases)
+    moments = []
+    for row, frame in enumerate(frames):
+        moved = clock.picks.frame_of(frame, clock.motion)
+        at = {name: steady(values[row]) for name, values in dials.items()}
+        moments.append((at, seen(shot, Fraction(moved), moved, facts, int(ahead[row]))))
+    return moments
+
+
 def pace_of(shot: Shot, facts: SourceFacts) -> Pace | None:
-    """How a simulation's steps stand to the shot's frames; None for any other kind."""
+    """How a simulation's steps stand to the frames of the motion's own time; None for any other kind."""
     if not isinstance(shot.source, SimulationSource):
         return None
     pace = Fraction(repr(shot.source.pace))
     return Pace(Fraction(facts.step), pace, shot.clock.clock().rate.fps, shot.source.warm_up)
 
 
-def seen(shot: Shot, instant: Instant, facts: SourceFacts) -> Seen:
-    """What a source sees of an instant, as a recipe carries it."""
+def seen(shot: Shot, place: Fraction, frame: int, facts: SourceFacts, list_offset: int = 0) -> Seen:
+    """What a source sees at a place of the motion, in a look of the motion's frame of this number.
+
+    A simulation goes on where a loop would begin anew, since its states do.
+    """
+    clock = shot.clock.clock()
     pace = pace_of(shot, facts)
     if pace is not None:
-        return {"step": pace.step_of(instant.frame)}
+        return {"step": pace.step_of(clock.own_frame(place))}
+    instant = clock.instant_at(place, frame)
     values = {name: getattr(instant, name) for name in facts.sees if name != "slot"}
     if "phase" in values and shot.ease != "linear":
         values["phase"] = Fraction(repr(steady(shot_phases(shot, np.array([float(instant.phase)]))[0])))
     seen: Seen = {name: value if isinstance(value, int) else str(value) for name, value in values.items()}
     if facts.slots is not None:
-        slot, part = facts.slots.at(instant.frame, instant.seconds)
+        slot, part = facts.slots.at(instant.seconds * clock.rate.fps, instant.seconds)
+        slot, following = ((slot + n + list_offset) % facts.slots.count for n in (0, 1))
         seen |= {"slot": slot, "stamp": facts.slots.stamp(slot)}
         if facts.slots.mixed and part:
-            seen |= {"part": str(part), "stamp": f"{facts.slots.stamp(slot)}|{facts.slots.stamp(slot + 1)}"}
+            seen |= {"part": str(part), "stamp": f"{facts.slots.stamp(slot)}|{facts.slots.stamp(following)}"}
     return seen
-
-
-def _triple(values: NDArray[np.float64]) -> tuple[float, float, float]:
-    x, y, z = (steady(v) for v in values)
-    return x, y, z

@@ -3,18 +3,22 @@
 from fractions import Fraction
 
 from vexel.core.clock import decimal, nearest_whole
+from vexel.core.facts import SourceFacts
 from vexel.core.finding import Finding, Mend
+from vexel.core.numbered import counted
 from vexel.core.picture import even_sides
-from vexel.core.plan import SourceFacts, pace_of
-from vexel.core.preflight_time import motion_ends_early, time_findings
+from vexel.core.plan import pace_of
+from vexel.core.preflight_lanes import clipped_lanes, lane_findings, motion_ends_early
+from vexel.core.preflight_time import time_findings
+from vexel.core.rate import Rate
 from vexel.core.shot import Shot
-from vexel.core.source_plan import StillsSource
+from vexel.core.source_plan import Fixed, SeriesSource, StillsSource
 
 
 def preflight(shot: Shot) -> list[Finding]:
     """All findings of a shot."""
     size = _odd_size(shot)
-    return [*time_findings(shot), *([size] if size else [])]
+    return [*time_findings(shot), *lane_findings(shot), *([size] if size else [])]
 
 
 def _odd_size(shot: Shot) -> Finding | None:
@@ -34,7 +38,8 @@ def source_findings(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """What is odd about a source, and where the shot does not fit it."""
     found = [Finding("odd-source", what, "", _gap_mends(shot, what)) for what in facts.findings]
     early = [] if facts.sees else motion_ends_early(shot)
-    return [*found, *_other_length(shot, facts), *_uneven_pace(shot, facts), *early]
+    found += [*_other_length(shot, facts), *_dropped_or_doubled(shot, facts), *_uneven_pace(shot, facts)]
+    return [*found, *clipped_lanes(shot, facts.dials), *early]
 
 
 def _gap_mends(shot: Shot, what: str) -> tuple[Mend, ...]:
@@ -52,9 +57,10 @@ def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
     if slots is None or slots.times:
         return []
     needed = slots.count if not slots.rate else nearest_whole(slots.count / Fraction(slots.rate) * clock.rate.fps)
-    if abs(clock.motion - needed) < 1:
+    if (clock.own or clock.motion) == needed:
         return []
-    last, _ = slots.at(clock.motion - 1, (clock.motion - 1) / clock.rate.fps)
+    end = clock.instant_at(Fraction(clock.motion - 1), clock.motion - 1).seconds
+    last, _ = slots.at(end * clock.rate.fps, end)
     if clock.motion > needed:
         what = f"the source ends after {needed:,} frames, the shot has {clock.motion:,}"
         cost = "Its last picture will stand still for the rest."
@@ -63,6 +69,29 @@ def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
         cost = "The rest will not be seen."
     mend = Mend(f"Take all, {needed:,} frames", {"clock": {"frames": needed, "seconds": None}})
     return [Finding("other-length", what, cost, (mend,))]
+
+
+def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    """Fixed pictures at another rate than their own, said before any is captured."""
+    slots, source, clock = facts.slots, shot.source, shot.clock.clock()
+    if slots is None or slots.mixed or slots.times:
+        return []
+    fit = slots.fit(clock)
+    if not fit.dropped and not fit.doubled:
+        return []
+    counts = [f"{counted(count, kind)}" for count, kind in ((fit.dropped, "picture"), (fit.doubled, "frame")) if count]
+    told = f"{counts[0]} will be left out" if fit.dropped else f"{counts[0]} will show the picture before once more"
+    if fit.dropped and fit.doubled:
+        told += f", and {counts[1]} will show the picture before once more"
+    mends = []
+    if slots.rate:
+        own = {"rate": slots.rate, "frames": slots.count, "seconds": None, "retimed_from": None}
+        mends.append(Mend(f"Take its own rate, {Rate(Fraction(slots.rate)).label}", {"clock": own}))
+    if isinstance(source, Fixed):
+        mends.append(Mend("Blend the neighbours", {"source": {"between": "blend"}}))
+    elif isinstance(source, SeriesSource):
+        mends.append(Mend("Mix the neighbours", {"source": {"between": "linear"}}))
+    return [Finding("dropped-or-doubled", told, "Motion will look uneven.", tuple(mends))]
 
 
 def _uneven_pace(shot: Shot, facts: SourceFacts) -> list[Finding]:

@@ -5,6 +5,8 @@ import json
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
+from vexel.core.label import Label
+
 DIGITS = 12
 """Numbers are rounded to this many significant digits, so that the last bit of a vectorised
 sine, which may differ between processors, cannot change a key."""
@@ -47,6 +49,31 @@ class CameraPose:
 
 
 @dataclass(frozen=True)
+class Look:
+    """One look at the subject: a frame looks once, or many times while its shutter is open.
+
+    Attributes
+    ----------
+    dials : dict of str to float
+    seen : dict of str to int or str
+        What the source sees of the instant, fractions as exact text. Nothing
+        else of the time enters, so that equal frames have equal keys.
+    camera : CameraPose or None
+        None for a source that gives pictures.
+    stage : dict of str to float
+        Light, opacities and ends of colour maps, by the names of their drives.
+    ranges : dict of str to (low, high)
+        Fixed range of each coloured quantity over the whole shot.
+    """
+
+    dials: dict[str, float]
+    seen: Seen
+    camera: CameraPose | None
+    stage: dict[str, float] = field(default_factory=dict)
+    ranges: dict[str, tuple[float, float]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
 class FrameRecipe:
     """All that decides the pixels of one frame; a frame is a pure function of it.
 
@@ -55,32 +82,26 @@ class FrameRecipe:
     engine : str
         Version of the code that makes pixels.
     source : SourceIdentity
-    dials : dict of str to float
-    seen : dict of str to int or str
-        What the source sees of the instant, fractions as exact text. Nothing
-        else of the time enters, so that equal frames have equal keys.
-    camera : CameraPose or None
-        None for a source that gives pictures.
+    looks : tuple of Look
+        One for all samples, or one for each.
     width, height, samples : int
     layout : (int, int)
         Width and height that a drawing counts in.
     render_pass, background : str
-    ranges : dict of str to (low, high)
-        Fixed range of each coloured quantity over the whole shot.
+    labels : tuple of Label
+        Text on the frame.
     """
 
     engine: str
     source: SourceIdentity
-    dials: dict[str, float]
-    seen: Seen
-    camera: CameraPose | None
+    looks: tuple[Look, ...]
     width: int
     height: int
     samples: int
     layout: tuple[int, int]
     render_pass: str
     background: str
-    ranges: dict[str, tuple[float, float]]
+    labels: tuple[Label, ...] = ()
 
     @property
     def key(self) -> str:

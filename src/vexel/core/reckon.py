@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from fractions import Fraction
 
+from vexel.core.cadence import told_cadence
 from vexel.core.camera_plan import OrbitPlan
 from vexel.core.clock import Clock, decimal, nearest_whole
 from vexel.core.clock_plan import ClockPlan
@@ -29,6 +30,8 @@ class Reckoning:
         Which length was stated, ``seconds`` or ``frames``; the other follows.
     degrees_a_frame : float or None
         How far the camera turns from one frame to the next.
+    sound : str
+        Samples of sound a frame, at 48 kHz.
     timecode : str
         Timecode of the end, or empty where the rate has none.
     reasons : tuple of str
@@ -46,6 +49,7 @@ class Reckoning:
     given: str
     span: str
     degrees_a_frame: float | None
+    sound: str
     timecode: str
     reasons: tuple[str, ...]
 
@@ -53,7 +57,7 @@ class Reckoning:
 def reckon(plan: ClockPlan, orbit: OrbitPlan | None = None) -> Reckoning:
     """Work out the figures of a clock, and of an orbit timed by it."""
     clock = plan.clock()
-    reasons = [_length_reason(plan, clock), _span_reason(clock), *_shown_reasons(plan, clock)]
+    reasons = [_length_reason(plan, clock), _span_reason(clock), *_motion_reasons(clock), *_shown_reasons(plan, clock)]
     if clock.rate.note:
         reasons.append(clock.rate.note)
     step = None
@@ -72,6 +76,7 @@ def reckon(plan: ClockPlan, orbit: OrbitPlan | None = None) -> Reckoning:
         given="seconds" if plan.frames is None else "frames",
         span=clock.span,
         degrees_a_frame=step,
+        sound=told_cadence(clock.playback),
         timecode=timecode(clock.frames, clock.playback) if has_timecode(clock.playback) else "",
         reasons=tuple(reasons),
     )
@@ -102,6 +107,24 @@ def _span_reason(clock: Clock) -> str:
     if clock.motion == 1:
         return "ends: a single frame is both first and last"
     return f"ends: first and last are both shown, {clock.motion:,} frames make {clock.steps:,} steps"
+
+
+def _motion_reasons(clock: Clock) -> list[str]:
+    """How the motion is retimed, and how long each frame looks."""
+    reasons = []
+    if clock.own is not None and clock.own != clock.motion:
+        pace = decimal(Fraction(clock.own_steps, clock.steps))
+        reasons.append(
+            f"retimed: {clock.own:,} frames of the motion's own time over {clock.motion:,}, {pace} × its pace; "
+            "first and last stay"
+        )
+    if clock.shutter.is_open:
+        share, rate = clock.shutter.opening, clock.rate.fps
+        reasons.append(
+            f"shutter {clock.shutter.label} ÷ 360° = {decimal(share)} of a frame, "
+            f"{decimal(share / rate * clock.picks.every)} s, {clock.shutter.sits}"
+        )
+    return reasons
 
 
 def _shown_reasons(plan: ClockPlan, clock: Clock) -> list[str]:

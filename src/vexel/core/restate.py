@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, Final
 
+from vexel.core.clock import ALL, Clock
 from vexel.core.errors import Mistake
 from vexel.core.rate import Rate
 from vexel.core.shot import Shot
@@ -25,6 +26,10 @@ LABELS: Final[dict[str, str]] = {
     "all_seconds": "seconds in all",
 }
 """Terms that a person may type, in the order in which they are shown."""
+
+
+RETIMED: Final = "retimed"
+"""The term that gives the shot another length while its motion keeps its first and last instant."""
 
 
 @dataclass(frozen=True)
@@ -73,9 +78,9 @@ def restated(shot: Shot, term: str, text: str) -> dict[str, Any]:
     ----------
     shot : Shot
     term : str
-        One of `LABELS`.
+        One of `LABELS`, or `RETIMED`.
     text : str
-        As typed: a number, a fraction, or for the length any of ``12s``,
+        As typed: a number, a fraction, or for a length any of ``12s``,
         ``1:30``, ``450f`` and timecode.
 
     Raises
@@ -83,6 +88,8 @@ def restated(shot: Shot, term: str, text: str) -> dict[str, Any]:
     Mistake
         When the text is no value of the term, or pinned terms forbid it.
     """
+    if term == RETIMED:
+        return _retimed(shot, text)
     term, value = read_term(term, text, Rate.parse(shot.clock.rate))
     stated = _stated(shot)
     answer = adjust(stated, term, value, shot.clock.span, shot.clock.pins)
@@ -94,6 +101,8 @@ def restated(shot: Shot, term: str, text: str) -> dict[str, Any]:
         # What was said stays said: that it is not whole is for preflight to find.
         seconds = value if term == "seconds" else stated["seconds"]
     patch = _patch(stated, answer.values, length or ("frames" if "frames" in stated else "seconds"), seconds)
+    if "source" in patch:
+        patch["source"]["pace"] *= float(_stretch(shot))
     if term == "rate" and answer.values["rate"] == value:
         patch["clock"]["rate"] = text.strip()
     return patch
@@ -106,7 +115,7 @@ def _stated(shot: Shot) -> dict[str, Fraction]:
     if shot.orbit is not None and shot.orbit.turns > 0:
         stated["turns"] = Fraction(repr(shot.orbit.turns))
     if isinstance(shot.source, SimulationSource):
-        stated["pace"] = Fraction(repr(shot.source.pace))
+        stated["pace"] = Fraction(repr(shot.source.pace)) / _stretch(shot)
     if clock.frames is not None:
         return stated | {"frames": Fraction(clock.frames)}
     return stated | {"seconds": Fraction(repr(clock.seconds))}
@@ -138,6 +147,27 @@ def read_term(term: str, text: str, rate: Rate | None) -> tuple[str, Fraction]:
     if value <= 0:
         raise Mistake(f"{said(term, value)} cannot be: it must be above 0")
     return term, value
+
+
+def _stretch(shot: Shot) -> Fraction:
+    """How many times longer a retimed motion takes than in its own time."""
+    clock = shot.clock.clock()
+    return Fraction(clock.steps, clock.own_steps)
+
+
+def _retimed(shot: Shot, text: str) -> dict[str, Any]:
+    """The patch that plays the same motion over another length, with nothing of it dropped."""
+    clock = shot.clock.clock()
+    length = read_length(text, clock.rate)
+    frames = length.frames if length.seconds is None else Clock.frames_lasting(clock.rate, length.seconds)
+    own = clock.own or clock.motion
+    patch: dict[str, Any] = {"retimed_from": None if frames == own else own, "frames": frames, "seconds": None}
+    if length.seconds is not None and Fraction(repr(float(length.seconds))) == length.seconds:
+        patch |= {"seconds": float(length.seconds), "frames": None}
+    if clock.picks != ALL:
+        # What is shown is counted in frames of the motion, of which there are others now.
+        patch |= {"first": 0, "last": None}
+    return {"clock": patch}
 
 
 def _patch(stated: dict[str, Fraction], values: dict[str, Fraction], length: str, seconds: Fraction) -> dict[str, Any]:

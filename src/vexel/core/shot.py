@@ -3,20 +3,23 @@
 import json
 from typing import Any, Literal
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, ValidationError, field_validator, model_validator
 
-from vexel.core.camera_plan import CameraPlan, OrbitPlan
+from vexel.core.camera_plan import CameraPlan, LightPlan, OrbitPlan
 from vexel.core.clock_plan import ClockPlan
 from vexel.core.errors import Mistake
 from vexel.core.lane_plan import Ease, LanePlan
 from vexel.core.picture import even_sides
-from vexel.core.picture_plan import NamesPlan, PicturePlan
+from vexel.core.picture_plan import LabelPlan, NamesPlan, PicturePlan
+from vexel.core.recipes import recipe_named
 from vexel.core.refusal import sentence_of
 from vexel.core.source_plan import AnySource, Part, WithDials
 
 ROUGH_LONG_SIDE = 480
 LOOKED_AT = ("model", "object")
 """Kinds of source that always stand before the camera; some others may."""
+HELD = ("page", "stills", "clip")
+"""Kinds whose frames are whole: they exist already, or are painted one by one."""
 
 
 class Shot(Part):
@@ -27,19 +30,37 @@ class Shot(Part):
     source: AnySource
     clock: ClockPlan
     camera: CameraPlan = CameraPlan()
+    light: LightPlan = LightPlan()
     ease: Ease = Field(default="linear", description="of the shot as a whole, which all lanes and the rig follow")
     lanes: list[LanePlan] = Field(default=[])
     picture: PicturePlan = PicturePlan()
+    labels: list[LabelPlan] = Field(default=[], description="text on the frames")
     names: NamesPlan = NamesPlan()
+    recipe: str = Field(default="h264", description="what the take is to become, by the name of a recipe")
+
+    @field_validator("recipe")
+    @classmethod
+    def _is_recipe(cls, name: str) -> str:
+        return recipe_named(name).name
 
     @model_validator(mode="after")
-    def _lanes_fit(self) -> "Shot":
+    def _fits(self) -> "Shot":
         drives = [lane.drive for lane in self.lanes]
         for drive in drives:
             if drives.count(drive) > 1:
                 raise Mistake(f"two lanes drive {drive}: keep one of them")
             if drive.startswith("dial:") and not isinstance(self.source, WithDials):
                 raise Mistake(f"lane {drive} drives a dial, but {self.source.kind} has none: leave it out")
+        labels = [label.name for label in self.labels if label.name]
+        for drive in drives:
+            if drive.startswith("label:") and drive.removeprefix("label:") not in labels:
+                raise Mistake(f"lane {drive} drives a label, but none has that name: give one the name")
+        if len(set(labels)) < len(labels):
+            raise Mistake(f"two labels are named {max(labels, key=labels.count)}: rename one of them")
+        if self.clock.clock().shutter.is_open and self.source.kind in HELD:
+            raise Mistake(
+                f"clock.shutter: {self.source.kind} has whole frames only, which no shutter blurs: set it to 0"
+            )
         return self
 
     @property

@@ -5,6 +5,13 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 
+import numpy as np
+
+from vexel.core.clock import Clock
+
+TINY = 1e-9
+"""What floating point may lose of an exact place."""
+
 
 @dataclass(frozen=True)
 class Slots:
@@ -31,7 +38,7 @@ class Slots:
     times: tuple[str, ...] = ()
     mixed: bool = False
 
-    def at(self, frame: int, seconds: Fraction) -> tuple[int, Fraction]:
+    def at(self, frame: Fraction, seconds: Fraction) -> tuple[int, Fraction]:
         """The slot that an instant shows, and how far towards the next it stands; the last one stays."""
         if self.times:
             slot = max(bisect_right(self._begins, seconds) - 1, 0)
@@ -39,7 +46,7 @@ class Slots:
                 return slot, Fraction(0)
             begin, end = self._begins[slot : slot + 2]
             return slot, (seconds - begin) / (end - begin)
-        place = seconds * Fraction(self.rate) if self.rate else Fraction(frame)
+        place = seconds * Fraction(self.rate) if self.rate else frame
         slot = place.__floor__()
         return (slot, place - slot) if slot < self.count - 1 else (self.count - 1, Fraction(0))
 
@@ -50,3 +57,25 @@ class Slots:
     @cached_property
     def _begins(self) -> list[Fraction]:
         return [Fraction(time) for time in self.times]
+
+    def fit(self, clock: Clock) -> "Fit":
+        """How many slots a clock passes over, and how many of its frames repeat one; until the last is reached."""
+        frames = np.arange(clock.motion)
+        ratio = Fraction(clock.own_steps, clock.steps)
+        if self.times:
+            begins = np.array([float(begin) for begin in self._begins])
+            shown = np.searchsorted(begins, frames * float(ratio / clock.rate.fps) + TINY, side="right") - 1
+        else:
+            if self.rate:
+                ratio *= Fraction(self.rate) / clock.rate.fps
+            shown = np.floor(frames * float(ratio) + TINY).astype(np.int64)
+        steps = np.diff(shown[shown < self.count])
+        return Fit(int(np.maximum(steps - 1, 0).sum()), int((steps == 0).sum()))
+
+
+@dataclass(frozen=True)
+class Fit:
+    """Slots that are never shown between two that are, and frames that show the one before once more."""
+
+    dropped: int
+    doubled: int

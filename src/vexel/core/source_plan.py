@@ -91,7 +91,22 @@ class PageSource(WithDials):
     seed: int = Field(default=0, ge=0, lt=2**31, description="of Math.random")
 
 
-class StillsSource(Source):
+class Fixed(Source):
+    """A source whose pictures exist already, each at its time."""
+
+    between: Literal["nearest", "blend", "refuse"] = Field(
+        default="nearest",
+        description="where the shot's frames are not the source's: the picture that stands then, "
+        "both neighbours blended, or none at all",
+    )
+
+    def options(self) -> dict[str, Any]:
+        """A source that refuses shows the same pictures as one that does not."""
+        told = super().options()
+        return told | {"between": "blend" if self.between == "blend" else "nearest"}
+
+
+class StillsSource(Fixed):
     """A numbered image sequence; the file is any one of its pictures."""
 
     kind: Literal["stills"]
@@ -108,7 +123,7 @@ class StillsSource(Source):
         return text
 
 
-class ClipSource(Source):
+class ClipSource(Fixed):
     """A video file."""
 
     kind: Literal["clip"]

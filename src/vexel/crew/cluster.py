@@ -7,7 +7,7 @@ from contextlib import suppress
 from typing import Any
 
 from vexel.core.errors import Failure, Mistake
-from vexel.core.plan import SourceAt
+from vexel.core.facts import SourceAt
 from vexel.crew.limits import Limits
 from vexel.crew.stage_process import StageProcess
 from vexel.crew.work import FrameOrder, FrameResult, make_frames

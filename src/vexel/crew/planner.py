@@ -6,19 +6,10 @@ from typing import Any, Protocol
 
 from pydantic import TypeAdapter
 
+from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.core.framing import Sphere
-from vexel.core.plan import (
-    Basis,
-    Plan,
-    SourceAt,
-    SourceFacts,
-    Subject,
-    dial_values,
-    make_plan,
-    measured_frames,
-    seen,
-)
-from vexel.core.recipe import SourceIdentity, digest_of, steady
+from vexel.core.plan import Plan, make_plan, measured_moments
+from vexel.core.recipe import SourceIdentity, digest_of
 from vexel.core.shot import Shot
 from vexel.crew.stage_process import StageProcess
 from vexel.sources.files import source_files
@@ -112,14 +103,9 @@ class Planner:
         return Prepared(make_plan(shot, basis), SourceAt(source.kind, main, source.options, source.digest))
 
     def _subject(self, shot: Shot, identity: SourceIdentity, at: SourceAt, facts: SourceFacts) -> Subject:
-        clock = shot.clock.clock()
-        values = dial_values(shot, facts, clock.phases())
         if facts.pictures:
             return Subject(None)
-        moments = []
-        for frame in measured_frames(shot, facts):
-            dials = {name: steady(array[frame]) for name, array in values.items()}
-            moments.append((dials, seen(shot, clock.instant(frame), facts)))
+        moments = measured_moments(shot, facts)
         key = digest_of(["subject", engine(), asdict(identity), moments])
         kept = self._cache.get(key)
         if kept is None:
@@ -127,5 +113,6 @@ class Planner:
             self._cache.put(key, kept)
         if kept == PICTURES:
             return Subject(None)
-        (x, y, z), radius, ranges = kept
-        return Subject(Sphere((x, y, z), radius), {name: (a, b) for name, (a, b) in ranges.items()})
+        (x, y, z), radius, ranges, parts, arrays = kept
+        sphere, spans = Sphere((x, y, z), radius), {name: (a, b) for name, (a, b) in ranges.items()}
+        return Subject(sphere, spans, tuple(parts), tuple(arrays))

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Protocol
 
 from vexel.core.budget import Progress, progress
-from vexel.core.plan import SourceAt
+from vexel.core.facts import SourceAt
 from vexel.crew.planner import Prepared
 from vexel.crew.work import FrameOrder, FrameResult
 from vexel.store.states import FrameState

@@ -18,8 +18,8 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import VexelError
+from vexel.core.facts import Moment, SourceAt
 from vexel.core.picture import TRANSPARENT
-from vexel.core.plan import Moment, SourceAt
 from vexel.core.recipe import FrameRecipe
 from vexel.stage.encode import jpeg_bytes
 from vexel.stage.stage import Stage

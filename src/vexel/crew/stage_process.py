@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Failure
-from vexel.core.plan import Moment, SourceAt, SourceFacts
+from vexel.core.facts import Moment, SourceAt, SourceFacts
 from vexel.core.recipe import FrameRecipe
 from vexel.crew.limits import Limits
 

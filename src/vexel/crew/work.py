@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from vexel.core.errors import VexelError
-from vexel.core.plan import SourceAt
+from vexel.core.facts import SourceAt
 from vexel.core.recipe import FrameRecipe
 from vexel.crew.stage_process import LimitReached, StageProcess
 from vexel.sources.contract import TookTooLong

@@ -10,12 +10,12 @@ from typing import Any
 from vexel.core.clock import decimal
 from vexel.core.delays import gif_delays
 from vexel.core.errors import Failure
+from vexel.core.recipes import Recipe
 from vexel.output.footage import Footage
 from vexel.output.gif import write_gif
 from vexel.output.mp4 import write_mp4
 from vexel.output.pictures import Sized
 from vexel.output.readback import VideoFacts, video_facts
-from vexel.output.recipes import Recipe
 
 
 class Stopped(Failure):

@@ -12,11 +12,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.clock import decimal
-from vexel.core.plan import SourceFacts
+from vexel.core.facts import SourceFacts
 from vexel.core.rate import Rate
 from vexel.core.slots import Slots
 from vexel.sources.contract import Asked, SourceError
 from vexel.sources.members import stamp_of
+from vexel.sources.mixing import mixed
 
 HD_LINES = 720
 """From this height on, a clip without colour tags is taken as BT.709, as players do; below as BT.601."""
@@ -26,14 +27,20 @@ _ALPHA_DECODERS = {"vp8": "libvpx", "vp9": "libvpx-vp9"}
 class ClipFile:
     """A video file, opened.
 
+    Parameters
+    ----------
+    file : Path
+    between : str
+        What stands between two frames: the one before, or ``blend`` for both.
+
     Raises
     ------
     SourceError
         When it holds no video that can be decoded.
     """
 
-    def __init__(self, file: Path) -> None:
-        self._file = file
+    def __init__(self, file: Path, between: str = "nearest") -> None:
+        self._file, self._blend = file, between == "blend"
         self._stamp = stamp_of(file)
         try:
             self._container = av.open(str(file))
@@ -47,6 +54,7 @@ class ClipFile:
         self._decoder = self._alpha_decoder()
         self._frames: Iterator[Any] | None = None
         self._next = -1
+        self._kept: dict[int, NDArray[np.uint8]] = {}
 
     @cached_property
     def facts(self) -> SourceFacts:
@@ -54,7 +62,7 @@ class ClipFile:
         base = Fraction(self._stream.time_base or Fraction(1, 1000))
         times = [(pts - self._pts[0]) * base for pts in self._pts]
         rate, uneven = _rate(times, self._stream.average_rate)
-        slots = Slots(str(rate), len(times), (self._stamp,), tuple(map(str, times)) if uneven else ())
+        slots = Slots(str(rate), len(times), (self._stamp,), tuple(map(str, times)) if uneven else (), self._blend)
         first = self._picture_of(self._decoded(0))
         context = self._stream.codec_context
         about = [
@@ -85,9 +93,16 @@ class ClipFile:
 
     def show(self, asked: Asked) -> NDArray[np.uint8]:
         """A frame by its number; see `Source.show`."""
-        if asked.stamp and asked.stamp != stamp_of(self._file):
+        slot, part = int(asked.seen["slot"]), float(Fraction(asked.seen.get("part", 0)))
+        now = stamp_of(self._file)
+        if asked.stamp and asked.stamp != (f"{now}|{now}" if part else now):
             raise SourceError(f"{self._file.name} was written anew since this was planned: capture again")
-        return self._picture_of(self._decoded(int(asked.seen["slot"])))
+        if not part:
+            return self._picture_of(self._decoded(slot))
+        pair = (slot, (slot + 1) % len(self._pts))
+        # The next look goes on from the later of the two, so that no frame is decoded twice.
+        self._kept = {n: self._kept[n] if n in self._kept else self._picture_of(self._decoded(n)) for n in pair}
+        return mixed([(self._kept[pair[0]], 1 - part), (self._kept[pair[1]], part)])
 
     def _presented(self) -> list[int]:
         """Times of all frames in the order in which they are shown, in the stream's own units."""

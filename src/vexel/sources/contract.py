@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Failure
-from vexel.core.plan import SourceFacts
+from vexel.core.facts import SourceFacts
 
 if TYPE_CHECKING:
     from vexel.sources.parts import Part

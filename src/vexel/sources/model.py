@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from vexel.core.plan import SourceFacts
+from vexel.core.facts import SourceFacts
 from vexel.sources.code import CodeFile
 from vexel.sources.contract import Asked, SourceError
 from vexel.sources.marking import Model

@@ -9,7 +9,7 @@ import pyvista as pv
 import trimesh
 from numpy.typing import NDArray
 
-from vexel.core.plan import SourceFacts
+from vexel.core.facts import SourceFacts
 from vexel.sources.contract import Asked, SourceError
 from vexel.sources.parts import Part, as_parts, check_parts
 from vexel.sources.sniff import cut_short, mesh_format, no_faces
@@ -72,7 +72,7 @@ def _read_by_trimesh(file: Path, held: str) -> list[Part]:
         placed, name = scene.graph[node]
         mesh = scene.geometry[name]
         if isinstance(mesh, trimesh.Trimesh) and len(mesh.faces):
-            parts.append(_part_of(mesh, placed, file))
+            parts.append(replace(_part_of(mesh, placed, file), name=str(node)))
     return parts
 
 

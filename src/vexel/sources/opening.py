@@ -2,7 +2,7 @@
 
 from importlib import import_module
 
-from vexel.core.plan import SourceAt
+from vexel.core.facts import SourceAt
 from vexel.sources.contract import Source
 
 _KINDS = {

@@ -12,8 +12,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.facts import SourceFacts
 from vexel.core.picture import TRANSPARENT, rgb
-from vexel.core.plan import SourceFacts
 from vexel.sources.archive import unpacked_page
 from vexel.sources.browser.chromium import browser
 from vexel.sources.browser.protocol import NoAnswer, ProtocolError

@@ -1,7 +1,7 @@
 """Parts: meshes with their look, as the stage draws them."""
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -30,6 +30,10 @@ class Part:
         Picture of shape (H, W, 3 or 4), uint8, laid on by the mesh's texture coordinates.
     rigid : bool
         The same at every instant, so that it pays to learn more of it.
+    name : str
+        By which a lane drives its opacity.
+    opacity : float
+        0 to 1.
     """
 
     mesh: pv.PolyData
@@ -42,6 +46,8 @@ class Part:
     smooth: bool = True
     texture: NDArray[np.uint8] | None = None
     rigid: bool = False
+    name: str = ""
+    opacity: float = 1.0
 
 
 def as_part(mesh: Any, *, colour: str, scalars: str, colour_map: str, **look: Any) -> Part:
@@ -68,11 +74,21 @@ def as_part(mesh: Any, *, colour: str, scalars: str, colour_map: str, **look: An
 
 
 def as_parts(result: Any) -> list[Part]:
-    """Make parts of what a model returned: a mesh, a part, or a list or MultiBlock of them."""
+    """Make parts of what a model returned: a mesh, a part, or a list or MultiBlock of them.
+
+    Parts without a name are named by their number, such as ``part 2``.
+    """
+    return [replace(part, name=part.name or f"part {n}") for n, part in enumerate(_listed(result), start=1)]
+
+
+def _listed(result: Any) -> list[Part]:
     if isinstance(result, Part):
         return [result]
-    if isinstance(result, pv.MultiBlock | list | tuple):
-        return [part for item in result if item is not None for part in as_parts(item)]
+    if isinstance(result, pv.MultiBlock):
+        blocks = zip(result.keys(), result, strict=True)
+        return [replace(part, name=part.name or name) for name, block in blocks if block for part in _listed(block)]
+    if isinstance(result, list | tuple):
+        return [part for item in result if item is not None for part in _listed(item)]
     return [as_part(result, colour="", scalars="", colour_map="viridis")]
 
 

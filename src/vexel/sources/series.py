@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from vexel.core.dial import Dial
-from vexel.core.plan import SourceFacts
+from vexel.core.facts import SourceFacts
 from vexel.core.rate import Rate
 from vexel.core.slots import Slots
 from vexel.sources.code import CodeFile

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from vexel.core.plan import SourceFacts
+from vexel.core.facts import SourceFacts
 from vexel.sources.code import CodeFile
 from vexel.sources.contract import Asked, Shown, SourceError
 from vexel.sources.marking import Simulation

@@ -8,13 +8,14 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.facts import SourceFacts
 from vexel.core.numbered import spelled
-from vexel.core.plan import SourceFacts
 from vexel.core.rate import Rate
 from vexel.core.slots import Slots
 from vexel.sources.contract import Asked, SourceError
 from vexel.sources.images import pixels_of
 from vexel.sources.members import Member, members_of
+from vexel.sources.mixing import mixed
 from vexel.sources.stills_report import headers_of, report
 
 
@@ -31,9 +32,13 @@ class StillsFolder:
         From the last number to the first.
     gaps : str
         What a missing number shows: ``refuse``, ``hold`` the one before, or ``blend`` its neighbours.
+    between : str
+        What stands between two pictures: the one before, or ``blend`` for both.
     """
 
-    def __init__(self, file: Path, rate: str, reverse: bool = False, gaps: str = "refuse") -> None:
+    def __init__(
+        self, file: Path, rate: str, reverse: bool = False, gaps: str = "refuse", between: str = "nearest"
+    ) -> None:
         self._folder = file.parent
         self._sequence, members = members_of(file)
         self._by_number = {member.number: member for member in members}
@@ -47,7 +52,7 @@ class StillsFolder:
             self._shown.reverse()
         self._blend = gaps == "blend"
         stamps = tuple(_stamp(self._mix(number)) for number in self._shown)
-        self._slots = Slots(str(Rate.parse(rate).fps), len(stamps), stamps)
+        self._slots = Slots(str(Rate.parse(rate).fps), len(stamps), stamps, mixed=between == "blend")
         self._refused = missing if gaps == "refuse" else []
         self._members, self._gaps = members, gaps
 
@@ -65,12 +70,22 @@ class StillsFolder:
                 f"{self._sequence.pattern}: {len(self._refused):,} of its numbers are missing "
                 f"({spelled(self._refused)}): bring those files, or let gaps be held or blended"
             )
-        mixed = self._mix(self._shown[int(asked.seen["slot"])])
-        if _stamp([(self._now(member), weight) for member, weight in mixed]) != asked.stamp:
-            raise SourceError(f"{mixed[0][0].name} was written anew since this was planned: capture again")
-        if len(mixed) == 1:
-            return pixels_of(self._folder / mixed[0][0].name)
-        return _blended([(pixels_of(self._folder / member.name), weight) for member, weight in mixed])
+        members = self._members_at(asked)
+        pictures = [(pixels_of(self._folder / member.name), weight) for member, weight in members]
+        if len({picture.shape for picture, _ in pictures}) > 1:
+            names = " and ".join(member.name for member, _ in members)
+            raise SourceError(f"{names} differ in size, so they cannot be blended: hold instead")
+        return pictures[0][0] if len(pictures) == 1 else mixed((one, float(weight)) for one, weight in pictures)
+
+    def _members_at(self, asked: Asked) -> list[tuple[Member, Fraction]]:
+        """Members that stand at a slot, or between it and the next, with their weights; as they were when planned."""
+        slot, part = int(asked.seen["slot"]), Fraction(asked.seen.get("part", 0))
+        shares = [(slot, 1 - part), ((slot + 1) % len(self._shown), part)] if part else [(slot, Fraction(1))]
+        mixes = [(self._mix(self._shown[number]), share) for number, share in shares]
+        now = "|".join(_stamp([(self._now(member), weight) for member, weight in mix]) for mix, _ in mixes)
+        if now != asked.stamp:
+            raise SourceError(f"{mixes[0][0][0][0].name} was written anew since this was planned: capture again")
+        return [(member, weight * share) for mix, share in mixes for member, weight in mix]
 
     def _mix(self, number: int) -> list[tuple[Member, Fraction]]:
         """Members that a number shows, with their weights."""
@@ -94,11 +109,3 @@ class StillsFolder:
 
 def _stamp(mixed: list[tuple[Member, Fraction]]) -> str:
     return "|".join(f"{member.stamp}*{weight}" for member, weight in mixed)
-
-
-def _blended(pictures: list[tuple[NDArray[np.uint8], Fraction]]) -> NDArray[np.uint8]:
-    shapes = {picture.shape for picture, _ in pictures}
-    if len(shapes) > 1:
-        raise SourceError("the pictures beside the gap differ in size, so they cannot be blended: hold instead")
-    mean = sum(picture.astype(np.float32) * float(weight) for picture, weight in pictures)
-    return np.rint(mean).astype(np.uint8)

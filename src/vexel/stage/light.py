@@ -2,13 +2,16 @@
 
 It is written as a shader of its own because it is most of a picture's cost in
 software: VTK's lights work out a power and several norms a light for every
-fragment, these two are constants before the camera.
+fragment, these two are uniforms before the camera.
 """
 
+from collections.abc import Mapping
 from math import cos, radians, sin
 
+from vtkmodules.vtkRenderingCore import vtkActor
+
 AMBIENT = 0.24
-_KEY = (-36.0, 34.0, 0.67, (1.0, 0.985, 0.96))
+KEY_STRENGTH, KEY_COLOUR = 0.67, (1.0, 0.985, 0.96)
 _FILL = (44.0, 2.0, 0.39, (0.95, 0.975, 1.0))
 """Azimuth and elevation from the camera in degrees, strength, colour."""
 _GLINT = 0.13
@@ -17,17 +20,28 @@ _GLINT = 0.13
 
 def shade_code() -> str:
     """Fragment code in place of VTK's lighting, in the camera's coordinates (+z to the viewer)."""
-    key, fill = _toward(*_KEY[:2]), _toward(*_FILL[:2])
-    half = (key[0], key[1], key[2] + 1.0)
-    norm = sum(c * c for c in half) ** 0.5
+    fill = _toward(*_FILL[:2])
     return f"""
   vec3 lit = vec3({AMBIENT})
-    + max(dot(normalVCVSOutput, {_vec(key)}), 0.0) * {_vec(tuple(c * _KEY[2] for c in _KEY[3]))}
+    + max(dot(normalVCVSOutput, keyToward), 0.0) * keyLight
     + max(dot(normalVCVSOutput, {_vec(fill)}), 0.0) * {_vec(tuple(c * _FILL[2] for c in _FILL[3]))};
-  float glint = max(dot(normalVCVSOutput, {_vec(tuple(c / norm for c in half))}), 0.0);
+  float glint = max(dot(normalVCVSOutput, keyHalf), 0.0);
   glint *= glint; glint *= glint; glint *= glint; glint *= glint; glint *= glint;
-  fragOutput0 = vec4(lit * diffuseColor + vec3({_GLINT} * glint), opacity);
+  fragOutput0 = vec4(lit * diffuseColor + vec3(keyGlint * glint), opacity);
 """
+
+
+def set_key(actor: vtkActor, stage: Mapping[str, float]) -> None:
+    """Set the key light of a part: azimuth and elevation from the camera in degrees, and strength."""
+    toward = _toward(stage.get("light:azimuth", -36.0), stage.get("light:elevation", 34.0))
+    strength = stage.get("light:strength", 1.0)
+    half = (toward[0], toward[1], toward[2] + 1.0)
+    norm = max(sum(c * c for c in half) ** 0.5, 1e-9)
+    uniforms = actor.GetShaderProperty().GetFragmentCustomUniforms()
+    uniforms.SetUniform3f("keyToward", toward)
+    uniforms.SetUniform3f("keyHalf", [c / norm for c in half])
+    uniforms.SetUniform3f("keyLight", [c * KEY_STRENGTH * strength for c in KEY_COLOUR])
+    uniforms.SetUniformf("keyGlint", _GLINT * strength)
 
 
 def _toward(azimuth: float, elevation: float) -> tuple[float, float, float]:

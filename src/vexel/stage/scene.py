@@ -6,14 +6,14 @@ from numpy.typing import NDArray
 from vtkmodules.util.numpy_support import numpy_to_vtkIdTypeArray, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray
-from vtkmodules.vtkRenderingCore import vtkActor, vtkLight
+from vtkmodules.vtkRenderingCore import vtkLight
 
 from vexel.core.framing import Sphere, distance_to_fill, sphere_about
 from vexel.core.picture import TRANSPARENT, rgb
-from vexel.core.recipe import CameraPose
+from vexel.core.recipe import CameraPose, Look
 from vexel.sources.parts import Part
 from vexel.stage.backs import PROOF_DIRECTIONS, PROOF_SIZE, may_hide_backs, proven_by
-from vexel.stage.light import shade_code
+from vexel.stage.light import set_key, shade_code
 
 CLAY = "#cfc6b8"
 """Colour of a part that brings none."""
@@ -21,6 +21,8 @@ SHARP_EDGE_DEG = 38.0
 """Faces that meet at more than this are shaded as an edge, if the mesh brings no normals."""
 WELD = 1e-6
 """Points closer than this share of the subject's size are one point."""
+PEELS = 8
+"""So many surfaces behind one another are seen through each other."""
 LOOK_ROUND_DEG = 30.0
 """Field of view of the small pictures that show whether back faces are ever seen."""
 
@@ -41,21 +43,41 @@ class Scene:
         headlight = vtkLight()  # VTK prepares normals only where there is a light; ours is in the shader
         headlight.SetLightTypeToHeadlight()
         self.renderer.AddLight(headlight)
-        self._shown: object = None
-        self._closed: list[vtkActor] = []
+        self.renderer.SetMaximumNumberOfPeels(PEELS)
+        self.renderer.SetOcclusionRatio(0.0)
+        self._parts: list[Part] = []
+        self._actors: list[pv.Actor] = []
+        self._closed: list[pv.Actor] = []
         self._sphere = Sphere((0.0, 0.0, 0.0), 0.0)
 
-    def show(self, parts: list[Part], ranges: dict[str, tuple[float, float]]) -> None:
-        """Put parts on the stage, unless they stand there already."""
-        wanted = (id(parts), str(sorted(ranges.items())))
-        if self._shown == wanted:
-            return
-        self.renderer.RemoveAllViewProps()
-        actors = [self._add(part, ranges) for part in parts]
-        self._shown, self._parts = wanted, parts
-        self._closed = [actor for actor, part in zip(actors, parts, strict=True) if may_hide_backs(part)]
+    def show(self, parts: list[Part], look: Look) -> None:
+        """Put parts on the stage, unless they stand there already, and set their look."""
+        if self._parts is not parts:
+            self.renderer.RemoveAllViewProps()
+            self._parts, self._closed = parts, []
+            self._actors = [self._add(part) for part in parts]
+            self._set(look)
+            self._learn_backs()
+        self._set(look)
+
+    def _set(self, look: Look) -> None:
+        """Light, opacities and ends of colour maps."""
+        clear = False
+        for actor, part in zip(self._actors, self._parts, strict=True):
+            opacity = look.stage.get(f"opacity:{part.name}", part.opacity)
+            actor.visibility = opacity > 0
+            actor.prop.opacity = opacity
+            clear = clear or 0 < opacity < 1
+            set_key(actor, look.stage)
+            if part.scalars and part.texture is None and not part.direct:
+                actor.mapper.scalar_range = ends_of(part, look)
+        # Whatever is seen through is drawn in the order of its depth, which costs; so only when there is some.
+        self.renderer.SetUseDepthPeeling(clear)
+
+    def _learn_backs(self) -> None:
+        self._closed = [actor for actor, part in zip(self._actors, self._parts, strict=True) if may_hide_backs(part)]
         if self._closed:
-            self._sphere = sphere_about([part.mesh.points for part in parts])
+            self._sphere = sphere_about([part.mesh.points for part in self._parts])
             if not proven_by(self._looks_round(backs=True), self._looks_round(backs=False)):
                 self._closed = []
 
@@ -90,7 +112,8 @@ class Scene:
 
     def _draw_backs(self, on: bool) -> None:
         for actor in self._closed:
-            actor.GetProperty().SetBackfaceCulling(not on)
+            # Through a clear front its back is seen.
+            actor.prop.culling = "none" if on or actor.prop.opacity < 1 else "back"
 
     def _looks_round(self, backs: bool) -> list[NDArray[np.uint8]]:
         """Small pictures of the subject from all round, with its back faces or without."""
@@ -104,19 +127,17 @@ class Scene:
             looks.append(self.pixels())
         return looks
 
-    def _add(self, part: Part, ranges: dict[str, tuple[float, float]]) -> vtkActor:
+    def _add(self, part: Part) -> pv.Actor:
         mesh, look = _with_normals(part), {}
         if part.texture is not None:
             look = {"texture": pv.Texture(part.texture)}
         elif part.direct:
             look = {"scalars": part.direct, "rgb": True}
         elif part.scalars:
-            low, high = ranges.get(part.scalars) or mesh.get_data_range(part.scalars)
-            limits = (low if part.low is None else part.low, high if part.high is None else part.high)
-            look = {"scalars": part.scalars, "cmap": part.colour_map, "clim": limits}
+            look = {"scalars": part.scalars, "cmap": part.colour_map}
         else:
             look = {"color": part.colour or CLAY, "scalars": None}
-        actor: vtkActor = self.plotter.add_mesh(
+        actor: pv.Actor = self.plotter.add_mesh(
             mesh,
             **look,
             copy_mesh=False,
@@ -132,6 +153,13 @@ class Scene:
         actor.prop.interpolation = "Phong" if part.smooth else "Flat"
         actor.GetShaderProperty().AddFragmentShaderReplacement("//VTK::Light::Impl", True, shade_code(), False)
         return actor
+
+
+def ends_of(part: Part, look: Look) -> tuple[float, float]:
+    """Values at the ends of a part's colour map: driven, or the part's own, or those of the whole shot."""
+    low, high = look.ranges.get(part.scalars) or part.mesh.get_data_range(part.scalars)
+    low, high = (low if part.low is None else part.low), (high if part.high is None else part.high)
+    return look.stage.get(f"range-low:{part.scalars}", low), look.stage.get(f"range-high:{part.scalars}", high)
 
 
 def _with_normals(part: Part) -> pv.PolyData:

@@ -7,22 +7,24 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.facts import Moment, SourceAt, SourceFacts
 from vexel.core.framing import sphere_about
 from vexel.core.picture import sample_offsets
-from vexel.core.plan import Moment, SourceAt, SourceFacts
-from vexel.core.recipe import FrameRecipe, Seen
+from vexel.core.recipe import FrameRecipe, Look, Seen
 from vexel.sources.contract import Asked, Closing, Encoded, Shown, Source, SourceError
+from vexel.sources.mixing import mixed
 from vexel.sources.opening import GEOMETRY, get_ready, open_source
 from vexel.stage.accumulate import mean_of_samples
 from vexel.stage.encode import png_bytes
 from vexel.stage.fit import fitted
+from vexel.stage.labels import labelled
 
 if TYPE_CHECKING:
     from vexel.sources.parts import Part
     from vexel.stage.scene import Scene
 
 KEPT_SUBJECTS = 4
-Measured = tuple[tuple[float, float, float], float, dict[str, tuple[float, float]]]
+Measured = tuple[tuple[float, float, float], float, dict[str, tuple[float, float]], list[str], list[str]]
 
 
 class Stage:
@@ -45,7 +47,7 @@ class Stage:
         return self._open(at).facts
 
     def measure(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> Measured | None:
-        """Centre and radius of the sphere about the subject at all moments, and ranges of its arrays.
+        """Centre and radius of the sphere about the subject at all moments, ranges and names of its arrays and parts.
 
         A moment at which the source fails is passed over: its frame will say so.
 
@@ -61,6 +63,8 @@ class Stage:
         """
         clouds: list[NDArray[np.floating[Any]]] = []
         ranges: dict[str, tuple[float, float]] = {}
+        names: dict[str, None] = {}
+        arrays: dict[str, None] = {}
         failure: SourceError | None = None
         for dials, seen in moments:
             try:
@@ -73,6 +77,8 @@ class Stage:
             from vexel.sources.parts import ranges_of
 
             clouds.extend(part.mesh.points for part in parts)
+            names |= dict.fromkeys(part.name for part in parts)
+            arrays |= dict.fromkeys(part.scalars for part in parts if part.scalars)
             for name, (low, high) in ranges_of(parts).items():
                 before = ranges.get(name, (low, high))
                 ranges[name] = (min(low, before[0]), max(high, before[1]))
@@ -81,31 +87,55 @@ class Stage:
         sphere = sphere_about(clouds)
         if sphere.radius <= 0:
             raise SourceError("the subject has no extent: all its points are at one place")
-        return sphere.centre, sphere.radius, ranges
+        return sphere.centre, sphere.radius, ranges, list(names), list(arrays)
 
     def encoded(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
         """A frame as a PNG file: as its source encoded it, where that is the frame already."""
         source = self._open(at)
-        if isinstance(source, Encoded):
-            data = source.png(_asked_by(recipe))
+        if isinstance(source, Encoded) and not recipe.labels:
+            data = source.png(_asked_by(recipe, recipe.looks[0]))
             if _png_size(data) == (recipe.width, recipe.height):
                 return data
         return png_bytes(self.picture(at, recipe))
 
     def picture(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint8]:
         """The pixels of a frame, shape (H, W, 4), uint8, sRGB with straight alpha."""
-        size = (recipe.width, recipe.height)
-        shown = self._shown(at, _asked_by(recipe))
-        if isinstance(shown, np.ndarray):
-            return fitted(shown, size, recipe.background)
-        if recipe.camera is None:
-            raise SourceError(
-                f"{at.file.name} gives a picture in some frames and geometry in frame {recipe.seen.get('frame', 0)}: "
-                "let it give one of them in all frames"
-            )
-        self._scene.show(shown, recipe.ranges)
-        self._scene.look(recipe.camera, recipe.width, recipe.height, recipe.background)
-        return np.ascontiguousarray(mean_of_samples(self._samples(recipe), recipe.samples)[::-1])
+        first = self._shown(at, _asked_by(recipe, recipe.looks[0]))
+        if isinstance(first, np.ndarray):
+            pixels = self._mean_picture(at, recipe, first)
+        else:
+            samples = (self._sample(at, recipe, n) for n in range(recipe.samples))
+            pixels = np.ascontiguousarray(mean_of_samples(samples, recipe.samples)[::-1])
+        return labelled(pixels, recipe.labels)
+
+    def _mean_picture(self, at: SourceAt, recipe: FrameRecipe, first: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        """What a source of pictures gives while the shutter is open, from its first look on."""
+        size, looks = (recipe.width, recipe.height), recipe.looks
+        if len(looks) == 1:
+            return fitted(first, size, recipe.background)
+
+        def pictures() -> Iterator[NDArray[np.uint8]]:
+            yield first
+            for look in looks[1:]:
+                shown = self._shown(at, _asked_by(recipe, look))
+                if not isinstance(shown, np.ndarray):
+                    raise _both(at, look)
+                yield shown
+
+        return mixed((fitted(picture, size, recipe.background), 1 / len(looks)) for picture in pictures())
+
+    def _sample(self, at: SourceAt, recipe: FrameRecipe, number: int) -> NDArray[np.uint8]:
+        """One rendered sample, the bottom row first, as the renderer counts."""
+        look = recipe.looks[number if len(recipe.looks) > 1 else 0]
+        shown = self._shown(at, _asked_by(recipe, look))
+        if isinstance(shown, np.ndarray) or look.camera is None:
+            raise _both(at, look)
+        self._scene.show(shown, look)
+        self._scene.look(look.camera, recipe.width, recipe.height, recipe.background)
+        x, y = sample_offsets(recipe.samples)[number]
+        # The window's centre counts from -1 to 1, so a pixel is 2/size of it.
+        self._scene.renderer.GetActiveCamera().SetWindowCenter(2 * x / recipe.width, 2 * y / recipe.height)
+        return self._scene.pixels()
 
     @property
     def _scene(self) -> "Scene":
@@ -115,14 +145,6 @@ class Stage:
 
             self._made = Scene()
         return self._made
-
-    def _samples(self, recipe: FrameRecipe) -> Iterator[NDArray[np.uint8]]:
-        """Rendered samples, the bottom row first, as the renderer counts."""
-        camera = self._scene.renderer.GetActiveCamera()
-        for x, y in sample_offsets(recipe.samples):
-            # The window's centre counts from -1 to 1, so a pixel is 2/size of it.
-            camera.SetWindowCenter(2 * x / recipe.width, 2 * y / recipe.height)
-            yield self._scene.pixels()
 
     def _open(self, at: SourceAt) -> Source:
         if self._source is None or self._at != at:
@@ -152,9 +174,16 @@ def _png_size(data: bytes) -> tuple[int, int]:
     return int.from_bytes(data[16:20], "big"), int.from_bytes(data[20:24], "big")
 
 
-def _asked_by(recipe: FrameRecipe) -> Asked:
+def _both(at: SourceAt, look: Look) -> SourceError:
+    return SourceError(
+        f"{at.file.name} gives a picture in some frames and geometry in frame {look.seen.get('frame', 0)}: "
+        "let it give one of them in all frames"
+    )
+
+
+def _asked_by(recipe: FrameRecipe, look: Look) -> Asked:
     size = (recipe.width, recipe.height)
-    return _asked(recipe.dials, recipe.seen, size, recipe.layout, recipe.background, recipe.samples)
+    return _asked(look.dials, look.seen, size, recipe.layout, recipe.background, recipe.samples)
 
 
 def _asked(

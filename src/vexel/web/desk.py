@@ -12,8 +12,9 @@ from pathlib import Path
 
 from vexel.core.budget import Progress
 from vexel.core.errors import VexelError
+from vexel.core.facts import Basis
 from vexel.core.naming import slug
-from vexel.core.plan import Basis
+from vexel.core.recipes import RECIPES, recipe_for
 from vexel.core.shot import read_shot
 from vexel.crew.cluster import Crew
 from vexel.crew.limits import capture_limits
@@ -23,7 +24,6 @@ from vexel.crew.stage_process import StageProcess
 from vexel.crew.work import disk_trouble
 from vexel.output.compile import Stopped, compile_footage
 from vexel.output.footage import Footage, footage_of_frames
-from vexel.output.recipes import RECIPES, recipe_for
 from vexel.store.project import Project
 from vexel.store.states import READY, UNDER_WAY
 from vexel.store.tables import RunRow, now

@@ -5,8 +5,8 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Mistake
+from vexel.core.facts import SourceFacts
 from vexel.core.picture import even_sides
-from vexel.core.plan import SourceFacts
 from vexel.core.shot import LOOKED_AT, Shot, read_shot_document
 from vexel.sources.recognise import kind_of
 

@@ -6,7 +6,7 @@ from pathlib import Path
 from flask import Blueprint, Response, request, send_file
 
 from vexel.core.errors import Mistake
-from vexel.output.recipes import RECIPES
+from vexel.core.recipes import RECIPES
 from vexel.store.tables import OutputRow
 from vexel.web.bodies import CompileOrder, OutputBody, ReceiptBody, RecipeBodies, RecipeBody
 from vexel.web.spec import answers, spec

@@ -8,8 +8,9 @@ from flask import Blueprint
 
 from vexel.core.clock import decimal
 from vexel.core.errors import Mistake, VexelError
+from vexel.core.facts import SourceFacts
 from vexel.core.motion import lane_tracks
-from vexel.core.plan import SourceFacts, pace_of
+from vexel.core.plan import pace_of
 from vexel.core.preflight import preflight, source_findings
 from vexel.core.reckon import reckon
 from vexel.core.restate import LABELS, restated, terms_of
@@ -138,7 +139,7 @@ def get_source(shot_id: str) -> SourceBody:
         kind=shot.source.kind,
         file=Path(shot.source.file).name,
         dials=[DialBody(**asdict(dial)) for dial in facts.dials],
-        camera=studio().prepared(shot).plan.path is not None,
+        camera=studio().prepared(shot).plan.moves.path is not None,
         settings=list(facts.settings),
         about=[Told(name=name, value=value) for name, value in (*facts.about, *_pace(shot, facts))],
         findings=[FindingBody(**asdict(finding)) for finding in source_findings(shot, facts)],

@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import current_app
 
-from vexel.core.plan import SourceFacts
+from vexel.core.facts import SourceFacts
 from vexel.core.shot import Shot
 from vexel.crew.limits import view_limits
 from vexel.crew.planner import Planner, Prepared

@@ -34,6 +34,19 @@ RECIPES = {
 }
 
 
+def recipe_named(name: str) -> Recipe:
+    """The recipe of this name.
+
+    Raises
+    ------
+    Mistake
+        Naming the nearest known one.
+    """
+    if name not in RECIPES:
+        raise Mistake(f"there is no recipe {name!r}; {nearest_name(name, RECIPES)}")
+    return RECIPES[name]
+
+
 def recipe_for(file: Path, name: str = "") -> Recipe:
     """The recipe of this name, or the first that fits the file's ending.
 
@@ -43,9 +56,7 @@ def recipe_for(file: Path, name: str = "") -> Recipe:
         When there is none, or its ending is another.
     """
     if name:
-        if name not in RECIPES:
-            raise Mistake(f"there is no recipe {name!r}; {nearest_name(name, RECIPES)}")
-        recipe = RECIPES[name]
+        recipe = recipe_named(name)
         if file.suffix.lower() != recipe.suffix:
             raise Mistake(f"recipe {name} makes {recipe.suffix} files, but the output is named {file.name}")
         return recipe

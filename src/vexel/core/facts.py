@@ -1,0 +1,114 @@
+"""What is known of a source: what it says of itself, and how it was measured."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from vexel.core.dial import Dial
+from vexel.core.framing import Sphere
+from vexel.core.recipe import Seen, SourceIdentity
+from vexel.core.slots import Slots
+
+
+@dataclass(frozen=True)
+class SourceFacts:
+    """What a source says of itself.
+
+    Attributes
+    ----------
+    dials : tuple of Dial
+    sees : tuple of str
+        Which attributes of the `Instant` it looks at, or ``slot``; none if dials are all.
+    pictures : bool
+        Whether it gives pictures only, so that nothing is to be measured.
+    slots : Slots or None
+        The pictures that it has, where they are fixed beforehand.
+    walks : bool
+        Whether each frame is reached through those before it, so that one
+        process does best with frames that follow each other.
+    settings : tuple of str
+        Dials that decide the whole course, so that no lane may drive them.
+    step : str
+        Inner step of a simulation in simulated seconds, as exact text; else empty.
+    size : (int, int) or None
+        Width and height of its pictures, where they are fixed beforehand.
+    about : tuple of (str, str)
+        What it is, for people: names and values.
+    findings : tuple of str
+        What is odd about it, a sentence each.
+    """
+
+    dials: tuple[Dial, ...] = ()
+    sees: tuple[str, ...] = ()
+    pictures: bool = False
+    slots: Slots | None = None
+    walks: bool = False
+    settings: tuple[str, ...] = ()
+    step: str = ""
+    size: tuple[int, int] | None = None
+    about: tuple[tuple[str, str], ...] = ()
+    findings: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class SourceAt:
+    """How a stage opens a source: its kind, its main file, and options of the shot document."""
+
+    kind: str
+    file: Path
+    options: Mapping[str, Any] = field(default_factory=dict)
+    digest: str = ""
+
+
+Moment = tuple[dict[str, float], Seen]
+"""Dials and what is seen of the instant, at which a subject is measured."""
+
+
+@dataclass(frozen=True)
+class Subject:
+    """What stands before the camera, measured over the whole shot.
+
+    Attributes
+    ----------
+    sphere : Sphere or None
+        Holds the subject in all measured frames, so that the camera keeps still
+        while the subject grows. None where the source gives pictures, which no
+        camera looks at.
+    ranges : mapping of str to (low, high)
+        Range of each coloured quantity over the measured frames.
+    parts, arrays : tuple of str
+        Names of the parts that were seen, and of the arrays that colour them.
+    """
+
+    sphere: Sphere | None
+    ranges: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+    parts: tuple[str, ...] = ()
+    arrays: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Basis:
+    """What a plan rests on beside the shot: the stage's version, and the source as it was measured."""
+
+    engine: str
+    source: SourceIdentity
+    facts: SourceFacts
+    subject: Subject
+
+    def dumps(self) -> str:
+        """As JSON text."""
+        return _BASIS.dump_json(self).decode()
+
+    @staticmethod
+    def loads(text: str) -> "Basis | None":
+        """From the text that `dumps` gave; None when another version of Vexel wrote it."""
+        try:
+            return _BASIS.validate_json(text)
+        except ValidationError:
+            return None
+
+
+_BASIS = TypeAdapter(Basis)

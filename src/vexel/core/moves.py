@@ -1,0 +1,189 @@
+"""All that moves in a shot, as arrays: camera, dials, light and whatever else lanes drive."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.dial import check_values, nearest_name
+from vexel.core.drives import LIST_OFFSET, before_camera, bounds_of
+from vexel.core.errors import Mistake
+from vexel.core.facts import SourceFacts, Subject
+from vexel.core.framing import Sphere, clipping, distance_to_fill
+from vexel.core.lens import field_of_view_deg
+from vexel.core.motion import lane_tracks, shot_phases
+from vexel.core.recipe import CameraPose, steady
+from vexel.core.rig import CameraPath, orbit
+from vexel.core.shot import Shot
+
+Array = NDArray[np.float64]
+Tracks = Mapping[str, Array]
+"""Values of lanes, each of shape (M,), by what they drive."""
+
+
+@dataclass(frozen=True)
+class Moves:
+    """What moves, at M phases of a shot.
+
+    Attributes
+    ----------
+    path : CameraPath or None
+        None where no camera looks.
+    views_high_deg : ndarray, shape (M,)
+        Vertical field of view.
+    dials : mapping of str to ndarray, shape (M,)
+    stage : mapping of str to ndarray, shape (M,)
+        What the stage itself takes, by the names of its drives: the light,
+        opacities of parts, ends of colour maps.
+    list_offsets : ndarray of int, shape (M,)
+    tracks : mapping of str to ndarray, shape (M,)
+        All lanes, as they run.
+    """
+
+    path: CameraPath | None
+    views_high_deg: Array
+    dials: Mapping[str, Array]
+    stage: Mapping[str, Array]
+    list_offsets: NDArray[np.int64]
+    tracks: Tracks
+
+    def pose(self, row: int, sphere: Sphere) -> CameraPose | None:
+        """The camera of one row; its clipping planes hold the subject, even when it goes round another point."""
+        path = self.path
+        if path is None:
+            return None
+        gap = path.positions[row] - np.asarray(sphere.centre)
+        near, far = clipping(float(np.linalg.norm(gap)), sphere.radius)
+        return CameraPose(
+            position=_triple(path.positions[row]),
+            target=_triple(path.targets[row]),
+            up=_triple(path.ups[row]),
+            view_high_deg=steady(self.views_high_deg[row]),
+            near=steady(near),
+            far=steady(far),
+        )
+
+
+def moves_at(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) -> Moves:
+    """Work out all that moves at given phases, shape (M,).
+
+    Raises
+    ------
+    Mistake
+        When the shot sets or drives what is not there, or takes it where it cannot go.
+    """
+    tracks = lane_tracks(shot, phases)
+    check_drives(shot, tracks, facts, subject)
+    wide, high = _views(shot, tracks, phases)
+    run = shot_phases(shot, phases)
+    path = None if subject.sphere is None else _camera_path(shot, subject.sphere, run, tracks, (wide, high))
+    stage = {} if path is None else _stage(shot, tracks, phases)
+    dials = dial_values(shot, facts, tracks, phases)
+    return Moves(path, high, dials, stage, list_offsets(tracks, phases), tracks)
+
+
+def list_offsets(tracks: Tracks, phases: Array) -> NDArray[np.int64]:
+    """By how many slots the source is ahead of the time, shape (M,)."""
+    values = tracks.get(LIST_OFFSET, np.zeros_like(phases))
+    return np.floor(values + 1e-9).astype(np.int64)
+
+
+def _views(shot: Shot, tracks: Tracks, phases: Array) -> tuple[Array, Array]:
+    """Horizontal and vertical field of view in degrees, shape (M,) each."""
+    lens = shot.camera.lens.lens()
+    focal = tracks.get("lens:focal", np.full_like(phases, lens.focal_mm))
+    wide, high = lens.used_sensor_mm(shot.picture.width, shot.picture.height)
+    return field_of_view_deg(wide, focal), field_of_view_deg(high, focal)
+
+
+def _camera_path(shot: Shot, sphere: Sphere, run: Array, tracks: Tracks, views: tuple[Array, Array]) -> CameraPath:
+    rig = shot.camera.rig
+    fill = tracks.get("rig:fill", np.full_like(run, rig.fill))
+    return orbit(
+        run,
+        turns=rig.turns,
+        direction=rig.direction,
+        start_deg=rig.start_deg + tracks.get("rig:azimuth", np.zeros_like(run)),
+        elevation_deg=tracks.get("rig:elevation", np.full_like(run, rig.elevation_deg)),
+        centre=rig.centre or sphere.centre,
+        distance=distance_to_fill(sphere.radius, fill, np.minimum(*views)) * tracks.get("rig:distance", 1.0),
+    )
+
+
+def _stage(shot: Shot, tracks: Tracks, phases: Array) -> dict[str, Array]:
+    light = shot.light
+    still = {
+        "light:azimuth": light.azimuth_deg,
+        "light:elevation": light.elevation_deg,
+        "light:strength": light.strength,
+    }
+    stage = {drive: np.full_like(phases, value) for drive, value in still.items()}
+    for drive, values in tracks.items():
+        if drive in still or drive.startswith("range-"):
+            stage[drive] = values
+        elif drive.startswith("opacity:"):
+            # An easing may swing past its keys; there is nothing more solid than solid.
+            stage[drive] = np.clip(values, 0.0, 1.0)
+    return stage
+
+
+def check_drives(shot: Shot, tracks: Tracks, facts: SourceFacts, subject: Subject) -> None:
+    """Refuse lanes that drive what is not there, or take it where it cannot go.
+
+    Raises
+    ------
+    Mistake
+        Naming the lane.
+    """
+    for number, lane in enumerate(shot.lanes):
+        kind, _, name = lane.drive.partition(":")
+        if before_camera(lane.drive) and subject.sphere is None:
+            raise Mistake(
+                f"lanes[{number}]: {lane.drive} is of the camera's world, but this {shot.source.kind} gives pictures, "
+                "which no camera looks at: leave it out"
+            )
+        if lane.drive == LIST_OFFSET and facts.slots is None:
+            raise Mistake(f"lanes[{number}]: {shot.source.kind} has no list of pictures or slices: leave it out")
+        if kind == "opacity" and name not in subject.parts:
+            raise Mistake(f"lanes[{number}]: there is no part {name!r}; {nearest_name(name, subject.parts)}")
+        if kind.startswith("range-") and name not in subject.arrays:
+            raise Mistake(f"lanes[{number}]: no colours show an array {name!r}; {nearest_name(name, subject.arrays)}")
+        bounds, values = bounds_of(lane.drive), tracks[lane.drive]
+        if bounds is None:
+            continue
+        if kind == "opacity":
+            values = np.array([key[1] for key in lane.keys] or [0.0])
+        least, most = float(values.min()), float(values.max())
+        if least < bounds[0] or most > bounds[1]:
+            raise Mistake(
+                f"lanes[{number}]: {lane.drive} goes from {least:g} to {most:g}, outside {bounds[0]:g} to {bounds[1]:g}"
+            )
+
+
+def dial_values(shot: Shot, facts: SourceFacts, tracks: Tracks, phases: Array) -> dict[str, Array]:
+    """Value of every dial at the phases of the tracks, each of shape (M,)."""
+    known = {dial.name: dial for dial in facts.dials}
+    values = {name: np.full_like(phases, dial.default) for name, dial in known.items()}
+    for name, value in getattr(shot.source, "dials", {}).items():
+        check_values(known, name, [value], f"source.dials.{name}")
+        values[name] = np.full_like(phases, value)
+    for number, lane in enumerate(shot.lanes):
+        if not lane.dial:
+            continue
+        check_values(known, lane.dial, (key[1] for key in lane.keys), f"lanes[{number}]")
+        if lane.dial in facts.settings:
+            kind = shot.source.kind
+            raise Mistake(
+                f"lanes[{number}]: {lane.dial} decides the whole course of the {kind}, so no lane may drive it: "
+                f"set it in source.dials{', or let show() take it' if kind == 'simulation' else ''}"
+            )
+        dial = known[lane.dial]
+        # An easing may swing past its keys, and a lane that follows may go anywhere: the dial stops them.
+        values[lane.dial] = np.clip(tracks[lane.drive], dial.low, dial.high)
+    return values
+
+
+def _triple(values: Array) -> tuple[float, float, float]:
+    x, y, z = (steady(v) for v in values)
+    return x, y, z

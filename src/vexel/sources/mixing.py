@@ -1,0 +1,59 @@
+"""Means of pictures, taken as light adds up: in linear light, with colours weighted by their alpha."""
+
+from collections.abc import Iterable
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+_STEPS = 65535
+
+
+def _to_linear(encoded: NDArray[np.float64]) -> NDArray[np.float64]:
+    """sRGB to linear light (IEC 61966-2-1)."""
+    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
+
+
+def _to_encoded(linear: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Linear light to sRGB (IEC 61966-2-1)."""
+    return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
+
+
+_CODES, _LEVELS = np.arange(256) / 255, np.arange(_STEPS + 1) / _STEPS
+LINEAR = np.stack([_to_linear(_CODES)] * 3 + [_CODES], axis=-1)[None].astype(np.float32)
+"""Linear light of each of the 256 sRGB codes, and alpha as it is; shape (1, 256, 4)."""
+_ENCODED = np.rint(255 * np.stack([_to_encoded(_LEVELS)] * 3 + [_LEVELS], axis=-1)[None]).astype(np.uint8)
+
+
+def mixed(pictures: Iterable[tuple[NDArray[np.uint8], float]]) -> NDArray[np.uint8]:
+    """The weighted mean of pictures of one size.
+
+    Parameters
+    ----------
+    pictures : iterable of (ndarray, float)
+        Shape (H, W, 4), uint8, sRGB with straight alpha; weights whose sum is 1.
+
+    Returns
+    -------
+    ndarray, shape (H, W, 4), uint8
+        sRGB with straight alpha.
+    """
+    total: NDArray[np.float32] | None = None
+    for picture, weight in pictures:
+        light = cv2.LUT(picture, LINEAR)
+        light[..., :3] *= light[..., 3:]
+        light *= weight
+        total = light if total is None else total + light
+    if total is None:
+        raise ValueError("no pictures to mix")
+    return encoded(total)
+
+
+def encoded(light: NDArray[np.float32]) -> NDArray[np.uint8]:
+    """Linear light, premultiplied by alpha, as sRGB with straight alpha; shape (H, W, 4). It is changed in place."""
+    cover = light[..., 3:]
+    if float(cover.min()) < 1:
+        light[..., :3] /= np.maximum(cover, 1 / _STEPS)
+    levels = cv2.multiply(light, (float(_STEPS),) * 4, dtype=cv2.CV_16U)
+    pixels: NDArray[np.uint8] = cv2.LUT(levels, _ENCODED)
+    return pixels

@@ -1,0 +1,38 @@
+"""Text drawn on the frame."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.label import Label
+from vexel.core.picture import rgb
+from vexel.sources.typeface import typeface
+
+
+def labelled(pixels: NDArray[np.uint8], labels: tuple[Label, ...]) -> NDArray[np.uint8]:
+    """A copy of a frame with text on it.
+
+    Parameters
+    ----------
+    pixels : ndarray, shape (H, W, 4), uint8
+        sRGB with straight alpha.
+    labels : tuple of Label
+    """
+    if not labels:
+        return pixels
+    import skia
+
+    high, wide = pixels.shape[:2]
+    written = np.ascontiguousarray(pixels).copy()
+    info = skia.ImageInfo.Make(wide, high, skia.kRGBA_8888_ColorType, skia.kUnpremul_AlphaType)
+    canvas = skia.Canvas.MakeRasterDirect(info, written.data, wide * 4)
+    for label in labels:
+        font = skia.Font(typeface(), label.size * high)
+        font.setSubpixel(True)
+        font.setHinting(skia.FontHinting.kNone)
+        blob = skia.TextBlob.MakeFromString(label.text, font)
+        share = {"left": 0.0, "middle": 0.5, "right": 1.0}[label.align]
+        left = label.at[0] * wide - share * font.measureText(label.text)
+        metrics = font.getMetrics()
+        base = label.at[1] * high + metrics.fCapHeight / 2
+        canvas.drawTextBlob(blob, left, base, skia.Paint(Color=skia.Color(*rgb(label.colour)), AntiAlias=True))
+    return written
