@@ -142,6 +142,26 @@ class StageTest(unittest.TestCase):
         self.assertAlmostEqual(wide[1] / wide[0], 1.5, delta=0.12)
         self.assertAlmostEqual(wide[2] / wide[0], 2, delta=0.15)
 
+    def test_what_is_in_focus_stays_sharp(self):
+        # Two thin bars, 22 and 18 from the camera.
+        code = (
+            "@model\ndef bars():\n    bar = pv.Cube(x_length=6, y_length=0.05, z_length=0.3)\n"
+            "    return [part(bar.translate(place), colour='#ffffff') for place in ((0, 0, 1), (0, -4, -1))]\n"
+        )
+        camera = {"rig": {"kind": "orbit", "turns": 0, "elevation_deg": 0}}
+
+        def heights(**lens):
+            picture = self.picture(
+                code, camera=camera | {"lens": lens}, picture={"samples": 64, "background": "#000000"}
+            )
+            column = picture[:, 80, 0].astype(int)
+            return [int((half > 8).sum()) for half in (column[:60], column[60:])]
+
+        sharp, far, near = heights(), *(heights(f_stop=1, unit_mm=50, focus=distance) for distance in (22, 18))
+        for n, focused, other in ((0, far, near), (1, near, far)):
+            self.assertAlmostEqual(focused[n], sharp[n], delta=1)
+            self.assertGreater(other[n], sharp[n] + 5)
+
     def test_labels_say_their_numbers(self):
         code, ground = BALL.format("colour='#808080'"), {"background": "#000000"}
         told = {"text": "frame {frame:03d} of {count}", "at": [0.5, 0.1], "align": "middle", "size": 0.12}

@@ -14,6 +14,13 @@ class LensPlan(Part):
     """Focal length and sensor."""
 
     focal_mm: float = Field(default=50, ge=4, le=2000)
+    f_stop: float | None = Field(
+        default=None, ge=0.5, le=256, description="focal length ÷ opening; null is sharp everywhere"
+    )
+    focus: float | None = Field(
+        default=None, gt=0, description="distance that is sharp, in the source's units; null is what it looks at"
+    )
+    unit_mm: float = Field(default=1000, gt=0, description="millimetres in one unit of the source, for the blur")
     sensor: str = Field(default="36x24", pattern=r"^\d+(\.\d+)?x\d+(\.\d+)?$", description="width x height, mm")
 
     @field_validator("sensor")

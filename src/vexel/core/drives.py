@@ -9,11 +9,13 @@ CAMERA: Final[dict[str, tuple[float, float]]] = {
     "rig:distance": (0.05, 50),
     "rig:fill": (0.02, 4),
     "lens:focal": (4, 2000),
+    "lens:focus": (1e-6, 1e9),
 }
 """What of the camera, and from where to where.
 
 Elevation and azimuth in degrees, the azimuth on top of the orbit's own; the
-distance as a multiple of the rig's own; the focal length in mm.
+distance as a multiple of the rig's own; the focal length in mm; the focus as
+a distance in the source's units.
 """
 LIGHT: Final[dict[str, tuple[float, float]]] = {
     "light:azimuth": (-36_000, 36_000),
@@ -25,11 +27,11 @@ LIST_OFFSET = "list:offset"
 """By how many a source of slices, pictures or frames is ahead of the time; it goes round."""
 _OPACITY = (0.0, 1.0)
 _FORM = re.compile(r"dial:[A-Za-z_]\w*|label:[A-Za-z_]\w*|(opacity|range-low|range-high):\S.*")
-_NAMES = {"lens:focal": "focal length", LIST_OFFSET: "list offset"}
+_NAMES = {"lens:focal": "focal length", "lens:focus": "focus", LIST_OFFSET: "list offset"}
 KINDS = (
-    '"dial:NAME", "rig:elevation", "rig:azimuth", "rig:distance", "rig:fill", "lens:focal", "light:azimuth", '
-    '"light:elevation", "light:strength", "opacity:PART", "range-low:ARRAY", "range-high:ARRAY", "list:offset" '
-    'or "label:NAME"'
+    '"dial:NAME", "rig:elevation", "rig:azimuth", "rig:distance", "rig:fill", "lens:focal", "lens:focus", '
+    '"light:azimuth", "light:elevation", "light:strength", "opacity:PART", "range-low:ARRAY", "range-high:ARRAY", '
+    '"list:offset" or "label:NAME"'
 )
 
 

@@ -32,6 +32,9 @@ class Moves:
         None where no camera looks.
     views_high_deg : ndarray, shape (M,)
         Vertical field of view.
+    lens_radii, focuses : ndarray, shape (M,)
+        Radius of the lens's opening, 0 where all is sharp, and the distance
+        that is sharp, in the source's units.
     dials : mapping of str to ndarray, shape (M,)
     stage : mapping of str to ndarray, shape (M,)
         What the stage itself takes, by the names of its drives: the light,
@@ -43,6 +46,8 @@ class Moves:
 
     path: CameraPath | None
     views_high_deg: Array
+    lens_radii: Array
+    focuses: Array
     dials: Mapping[str, Array]
     stage: Mapping[str, Array]
     list_offsets: NDArray[np.int64]
@@ -62,6 +67,8 @@ class Moves:
             view_high_deg=steady(self.views_high_deg[row]),
             near=steady(near),
             far=steady(far),
+            lens_radius=steady(self.lens_radii[row]),
+            focus=steady(self.focuses[row]) if self.lens_radii[row] else 0.0,
         )
 
 
@@ -80,7 +87,7 @@ def moves_at(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) ->
     path = None if subject.sphere is None else _camera_path(shot, subject.sphere, run, tracks, (wide, high))
     stage = {} if path is None else _stage(shot, tracks, phases)
     dials = dial_values(shot, facts, tracks, phases)
-    return Moves(path, high, dials, stage, list_offsets(tracks, phases), tracks)
+    return Moves(path, high, *_blur(shot, tracks, path, phases), dials, stage, list_offsets(tracks, phases), tracks)
 
 
 def list_offsets(tracks: Tracks, phases: Array) -> NDArray[np.int64]:
@@ -109,6 +116,16 @@ def _camera_path(shot: Shot, sphere: Sphere, run: Array, tracks: Tracks, views: 
         centre=rig.centre or sphere.centre,
         distance=distance_to_fill(sphere.radius, fill, np.minimum(*views)) * tracks.get("rig:distance", 1.0),
     )
+
+
+def _blur(shot: Shot, tracks: Tracks, path: CameraPath | None, phases: Array) -> tuple[Array, Array]:
+    """Radius of the lens's opening, which is its focal length by its stop, and the distance that is sharp."""
+    lens, none = shot.camera.lens, np.zeros_like(phases)
+    if lens.f_stop is None or path is None:
+        return none, none
+    radii = tracks.get("lens:focal", none + lens.focal_mm) / lens.f_stop / 2 / lens.unit_mm
+    looked_at = np.linalg.norm(path.targets - path.positions, axis=1)
+    return radii, tracks.get("lens:focus", looked_at if lens.focus is None else none + lens.focus)
 
 
 def _stage(shot: Shot, tracks: Tracks, phases: Array) -> dict[str, Array]:
@@ -149,6 +166,10 @@ def check_drives(shot: Shot, tracks: Tracks, facts: SourceFacts, subject: Subjec
             raise Mistake(f"lanes[{number}]: there is no part {name!r}; {nearest_name(name, subject.parts)}")
         if kind.startswith("range-") and name not in subject.arrays:
             raise Mistake(f"lanes[{number}]: no colours show an array {name!r}; {nearest_name(name, subject.arrays)}")
+        if lane.drive == "lens:focus" and shot.camera.lens.f_stop is None:
+            raise Mistake(
+                f"lanes[{number}]: {lane.drive} changes nothing while all is sharp: set camera.lens.f_stop, such as 2.8"
+            )
         bounds, values = bounds_of(lane.drive), tracks[lane.drive]
         if bounds is None:
             continue

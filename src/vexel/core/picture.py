@@ -41,6 +41,24 @@ def sample_offsets(samples: int) -> NDArray[np.float64]:
     return centred
 
 
+def lens_offsets(samples: int) -> NDArray[np.float64]:
+    """Where on the lens each accumulated sample looks from.
+
+    Points of a sunflower (Vogel, 1979, from memory), which cover the disc
+    evenly, moved so that their mean is its middle.
+
+    Returns
+    -------
+    ndarray, shape (samples, 2)
+        In radii of the lens.
+    """
+    index = np.arange(samples)
+    radius, angle = np.sqrt((index + 0.5) / samples), index * np.pi * (3 - 5**0.5)
+    points = np.stack([radius * np.cos(angle), radius * np.sin(angle)], axis=1)
+    centred: NDArray[np.float64] = points - points.mean(axis=0)
+    return centred
+
+
 def even_sides(width: int, height: int) -> tuple[int, int]:
     """The nearest size, not larger, that 4:2:0 video can hold: both sides even."""
     return max(width - width % 2, 2), max(height - height % 2, 2)

@@ -38,7 +38,11 @@ class SourceIdentity:
 
 @dataclass(frozen=True)
 class CameraPose:
-    """One frame's camera: lengths in the source's units, angle in degrees."""
+    """One frame's camera: lengths in the source's units, angle in degrees.
+
+    The lens has the radius of its opening, 0 for one that is sharp everywhere,
+    and the distance that is sharp.
+    """
 
     position: tuple[float, float, float]
     target: tuple[float, float, float]
@@ -46,6 +50,8 @@ class CameraPose:
     view_high_deg: float
     near: float
     far: float
+    lens_radius: float = 0.0
+    focus: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -91,7 +91,6 @@ class Scene:
         view.SetViewUp(*camera.up)
         view.SetViewAngle(camera.view_high_deg)
         view.SetClippingRange(camera.near, camera.far)
-        view.SetWindowCenter(0.0, 0.0)
         away = float(np.linalg.norm(np.subtract(camera.position, self._sphere.centre)))
         self._draw_backs(away - camera.near < self._sphere.radius)
         if background == TRANSPARENT:
@@ -100,6 +99,34 @@ class Scene:
         else:
             self.renderer.SetBackground(*(c / 255 for c in rgb(background)))
             self.renderer.SetBackgroundAlpha(1.0)
+
+    def shift(self, pixel: NDArray[np.float64], lens: NDArray[np.float64], camera: CameraPose) -> None:
+        """Look from beside the pixel's centre, and from beside the lens's middle.
+
+        Parameters
+        ----------
+        pixel : ndarray, shape (2,)
+            In pixels.
+        lens : ndarray, shape (2,)
+            In radii of the lens; the distance that is sharp stays where it is in the frame.
+        camera : CameraPose
+        """
+        width, height = self.window.GetSize()
+        view = self.renderer.GetActiveCamera()
+        # The window's centre counts from -1 to 1, so a pixel is 2/size of it.
+        centre = 2 * pixel / (width, height)
+        if camera.lens_radius:
+            position, target = np.array(camera.position), np.array(camera.target)
+            forward = (target - position) / np.linalg.norm(target - position)
+            right = np.cross(forward, camera.up)
+            right /= np.linalg.norm(right)
+            x, y = lens * camera.lens_radius
+            aside = x * right + y * np.cross(right, forward)
+            view.SetPosition(*(position + aside))
+            view.SetFocalPoint(*(target + aside))
+            half_high = camera.focus * np.tan(np.radians(camera.view_high_deg) / 2)
+            centre = centre - (x * height / width / half_high, y / half_high)
+        view.SetWindowCenter(*centre)
 
     def pixels(self) -> NDArray[np.uint8]:
         """Render; shape (H, W, 4), uint8, sRGB premultiplied by alpha, the bottom row first."""

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from vexel.core.facts import Moment, SourceAt, SourceFacts
 from vexel.core.framing import sphere_about
-from vexel.core.picture import sample_offsets
+from vexel.core.picture import lens_offsets, sample_offsets
 from vexel.core.recipe import FrameRecipe, Look, Seen
 from vexel.sources.contract import Asked, Closing, Encoded, Shown, Source, SourceError
 from vexel.sources.mixing import mixed
@@ -132,9 +132,7 @@ class Stage:
             raise _both(at, look)
         self._scene.show(shown, look)
         self._scene.look(look.camera, recipe.width, recipe.height, recipe.background)
-        x, y = sample_offsets(recipe.samples)[number]
-        # The window's centre counts from -1 to 1, so a pixel is 2/size of it.
-        self._scene.renderer.GetActiveCamera().SetWindowCenter(2 * x / recipe.width, 2 * y / recipe.height)
+        self._scene.shift(sample_offsets(recipe.samples)[number], lens_offsets(recipe.samples)[number], look.camera)
         return self._scene.pixels()
 
     @property
