@@ -157,7 +157,7 @@ class StageTest(unittest.TestCase):
             column = picture[:, 80, 0].astype(int)
             return [int((half > 8).sum()) for half in (column[:60], column[60:])]
 
-        sharp, far, near = heights(), *(heights(f_stop=1, unit_mm=50, focus=distance) for distance in (22, 18))
+        sharp, far, near = heights(), *(heights(f_stop=1, unit_mm=10, focus=distance) for distance in (22, 18))
         for n, focused, other in ((0, far, near), (1, near, far)):
             self.assertAlmostEqual(focused[n], sharp[n], delta=1)
             self.assertGreater(other[n], sharp[n] + 5)
