@@ -59,6 +59,12 @@ def keys_of(lane: LanePlan, clock: Clock) -> list[Key]:
     return [Key(key[0] / whole, key[1], Easing.parse(key[2] if len(key) == 3 else lane.ease)) for key in lane.keys]
 
 
+def lane_places(shot: Shot, lane: LanePlan, phases: Array) -> Array:
+    """Where in its keys a lane stands at given phases of the shot, in what its places are counted in; shape (N,)."""
+    course = Course(lane.repeat, lane.back, lane.offset, *lane.within)
+    return course.places(shot_phases(shot, phases)) * whole_shot(lane, shot.clock.clock())
+
+
 def whole_shot(lane: LanePlan, clock: Clock) -> float:
     """The whole shot in the motion's own time, counted in what a lane's places are counted in."""
     return {"phase": 1.0, "seconds": clock.own_steps / float(clock.rate.fps), "frames": float(clock.own_steps)}[lane.at]

@@ -4,7 +4,7 @@ import json
 import threading
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Final
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, sessionmaker
@@ -84,7 +84,7 @@ class ShotShelf:
                 session.flush()
                 session.add(RevisionRow(shot_id=shot_id, number=0, document=spelled(shot)))
                 session.flush()
-            elif self._revision(session, row).document != spelled(shot):
+            elif not self._says(self._revision(session, row), shot):
                 self._push(session, row, spelled(shot), "the edit made outside Vexel")
             return self._kept(session, row, shot)
 
@@ -169,6 +169,11 @@ class ShotShelf:
         redo = (near[row.head + 1] or "the next edit") if row.head + 1 in near else ""
         return KeptShot(row.id, shot, json.loads(spelled(shot)), row.head, undo, redo, row.edited)
 
+    @staticmethod
+    def _says(revision: RevisionRow, shot: Shot) -> bool:
+        # An older version may have spelled the same shot in another way.
+        return revision.document == spelled(shot) or read_shot(revision.document) == shot
+
     def _revision(self, session: Session, row: ShotRow) -> RevisionRow:
         return session.get_one(RevisionRow, (row.id, row.head))
 
@@ -184,9 +189,22 @@ class ShotShelf:
         write_whole(self.folder / f"{shot_id}.json", document.encode())
 
 
+ALWAYS: Final = {"clock": ("rate", "span"), "picture": ("width", "height", "samples", "background")}
+"""What a document says even where it is as usual."""
+
+
 def spelled(shot: Shot) -> str:
-    """The one way in which Vexel writes a shot document."""
-    return json.dumps(shot.model_dump(mode="json"), indent=2, ensure_ascii=False) + "\n"
+    """The one way in which Vexel writes a shot document: what people read first, and else what is not usual."""
+    whole = shot.model_dump(mode="json")
+    unusual = shot.model_dump(mode="json", exclude_defaults=True)
+    told = {}
+    for name, value in whole.items():
+        first = {key: value[key] for key in ALWAYS.get(name, ())}
+        if name in unusual or first or name == "vexel":
+            told[name] = first | unusual.get(name, {}) if isinstance(value, dict) else value
+            if isinstance(value, list):
+                told[name] = unusual[name]
+    return json.dumps(told, indent=2, ensure_ascii=False) + "\n"
 
 
 def merged(target: Any, patch: Any) -> Any:

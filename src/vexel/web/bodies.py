@@ -31,9 +31,38 @@ class LaneCurve(BaseModel):
     """Values of a lane along the shot, at most some hundred of them."""
 
     drive: str
-    low: float
+    low: float = Field(description="over the whole shot, keys included")
     high: float
+    frames: list[int] = Field(description="shown frames at which the values stand")
     values: list[float]
+    places: list[float] = Field(description="where in its keys the lane stands; empty for one that follows another")
+
+
+class LaneCurves(BaseModel):
+    """Lanes along a stretch of the shot."""
+
+    curves: list[LaneCurve]
+
+
+class EndingBody(BaseModel):
+    """How long the shot is when it ends with its motion."""
+
+    frames: int
+    patch: dict[str, Any]
+
+
+class PlayedTrack(BaseModel):
+    """What a gesture did to one thing: shown frame and value, in the order in which they came."""
+
+    drive: str
+    samples: list[tuple[float, float]] = Field(max_length=100_000)
+
+
+class PlayedIn(BaseModel):
+    """A gesture made while the shot played."""
+
+    tracks: list[PlayedTrack] = Field(min_length=1, max_length=8)
+    tolerance: float = Field(default=0.01, ge=0, le=0.5, description="share of its range that keys may miss")
 
 
 class LensFigures(BaseModel):
@@ -58,6 +87,7 @@ class ShotBody(BaseModel):
     findings: list[FindingBody]
     curves: list[LaneCurve]
     lens: LensFigures
+    ending: EndingBody | None
     seam: str = Field(description="how a loop closes, in words; empty for a shot with ends")
 
 
@@ -172,6 +202,9 @@ class SourceBody(BaseModel):
     settings: list[str] = Field(description="dials that no lane may drive")
     about: list[Told] = Field(description="what it is")
     findings: list[FindingBody] = Field(description="what is odd about it")
+    parts: list[str] = Field(description="names of parts that a lane may fade")
+    arrays: list[str] = Field(description="names of arrays whose colours a lane may spread")
+    listed: bool = Field(description="whether it is a list of pictures or slices")
     code: bool = Field(description="whether it is a person's own text, for the editor")
     camera: bool = Field(description="whether the shot's camera looks at it; a source of pictures needs none")
 

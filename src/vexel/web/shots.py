@@ -3,32 +3,32 @@
 from dataclasses import asdict
 from pathlib import Path
 
-import numpy as np
 from flask import Blueprint
 
 from vexel.core.clock import decimal
+from vexel.core.ending import ending
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.facts import SourceFacts
-from vexel.core.motion import lane_tracks
 from vexel.core.plan import pace_of
 from vexel.core.preflight import preflight, source_findings
 from vexel.core.reckon import reckon
-from vexel.core.restate import LABELS, restated, terms_of
+from vexel.core.restate import LABELS, RETIMED, restated, terms_of
 from vexel.core.shot import Shot
 from vexel.core.timecode import has_timecode, timecode
 from vexel.demo import demo_shot, demo_sources
-from vexel.store.linked import linked_findings
+from vexel.store.linked import linked_findings, take_along, taken
 from vexel.store.shots import KeptShot
 from vexel.web.bodies import (
     DemoSource,
     DemoSources,
     DialBody,
     Edit,
+    EndingBody,
     FindingBody,
     InstantBody,
-    LaneCurve,
     LensFigures,
     NewShot,
+    PlayedIn,
     RunBodies,
     ShotBody,
     ShotLine,
@@ -38,12 +38,12 @@ from vexel.web.bodies import (
     Told,
 )
 from vexel.web.code import CODE
+from vexel.web.lanes import lane_curves, played, played_name
 from vexel.web.new_shot import fitted_to, shot_of_file
 from vexel.web.runs import run_body
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
 
-CURVE_POINTS = 240
 blueprint = Blueprint("shots", __name__, url_prefix="/api")
 
 
@@ -80,7 +80,11 @@ def get_shot(shot_id: str) -> ShotBody:
 @spec.validate(resp=answers(ShotBody))
 def edit_shot(shot_id: str, json: Edit) -> ShotBody:
     """Edit a shot; saved at once."""
-    return _told(studio().project.shots.edit(shot_id, json.patch, json.what))
+    shots = studio().project.shots
+    kept = shots.edit(shot_id, json.patch, json.what)
+    if json.patch.get("clock", {}).get("like"):
+        kept = taken(shots, kept)
+    return _told(kept)
 
 
 @blueprint.post("/shots/<shot_id>/terms")
@@ -89,7 +93,16 @@ def set_term(shot_id: str, json: TermBody) -> ShotBody:
     """Set one term of the reckoning; what is not pinned follows."""
     shots = studio().project.shots
     patch = restated(shots.shot(shot_id), json.term, json.text)
-    return _told(shots.edit(shot_id, patch, f"the {LABELS[json.term]}"))
+    what = "the retiming" if json.term == RETIMED else f"the {LABELS[json.term]}"
+    return _told(shots.edit(shot_id, patch, what))
+
+
+@blueprint.post("/shots/<shot_id>/played-in")
+@spec.validate(resp=answers(ShotBody))
+def play_in(shot_id: str, json: PlayedIn) -> ShotBody:
+    """Make lanes of a gesture that was made while the shot played."""
+    shots = studio().project.shots
+    return _told(shots.edit(shot_id, played(shots.shot(shot_id), json), played_name(json)))
 
 
 @blueprint.post("/shots/<shot_id>/undo")
@@ -134,12 +147,15 @@ def get_instant(shot_id: str, frame: int) -> InstantBody:
 def get_source(shot_id: str) -> SourceBody:
     """What the shot's source says of itself."""
     shot = studio().project.shots.shot(shot_id)
-    facts = studio().facts(shot)
+    facts, subject = studio().facts(shot), studio().prepared(shot).plan.basis.subject
     return SourceBody(
         kind=shot.source.kind,
         file=Path(shot.source.file).name,
         dials=[DialBody(**asdict(dial)) for dial in facts.dials],
-        camera=studio().prepared(shot).plan.moves.path is not None,
+        camera=subject.sphere is not None,
+        parts=list(subject.parts),
+        arrays=list(subject.arrays),
+        listed=facts.slots is not None,
         settings=list(facts.settings),
         about=[Told(name=name, value=value) for name, value in (*facts.about, *_pace(shot, facts))],
         findings=[FindingBody(**asdict(finding)) for finding in source_findings(shot, facts)],
@@ -169,6 +185,7 @@ def list_demo_sources() -> DemoSources:
 def shot_body(kept: KeptShot) -> ShotBody:
     """All that the Bench shows of a shot without asking its source."""
     shot, folder = kept.shot, studio().project.shots.folder
+    end = ending(shot)
     wide, high, diagonal = shot.camera.lens.lens().view_deg(shot.picture.width, shot.picture.height)
     return ShotBody(
         id=kept.id,
@@ -180,7 +197,8 @@ def shot_body(kept: KeptShot) -> ShotBody:
         reckoning=reckon(shot.clock, shot.orbit),
         terms=terms_of(shot),
         findings=[FindingBody(**asdict(found)) for found in (*linked_findings(shot, folder), *preflight(shot))],
-        curves=_curves(shot),
+        curves=lane_curves(shot),
+        ending=None if end is None else EndingBody(frames=end[0], patch=end[1]),
         lens=LensFigures(wide_deg=wide, high_deg=high, diagonal_deg=diagonal),
         seam=_seam(shot),
     )
@@ -191,18 +209,11 @@ def _lines() -> ShotLines:
 
 
 def _told(kept: KeptShot) -> ShotBody:
+    """The shot as it is now; those that are to have its clock take it."""
     studio().bulletin.tell("shot", id=kept.id, revision=kept.revision)
+    for follower in take_along(studio().project.shots, kept):
+        studio().bulletin.tell("shot", id=follower.id, revision=follower.revision)
     return shot_body(kept)
-
-
-def _curves(shot: Shot) -> list[LaneCurve]:
-    clock = shot.clock.clock()
-    frames = np.unique(np.linspace(0, clock.frames - 1, min(clock.frames, CURVE_POINTS)).round())
-    tracks = lane_tracks(shot, clock.phases()[frames.astype(int)])
-    return [
-        LaneCurve(drive=drive, low=float(values.min()), high=float(values.max()), values=values.tolist())
-        for drive, values in tracks.items()
-    ]
 
 
 def _seam(shot: Shot) -> str:
