@@ -21,6 +21,9 @@ class Reckoning:
         Exact text, and as people say it.
     motion, frames : int
         Frames of the whole motion, and those that are shown.
+    steps, own_steps : int
+        Equal steps from phase 0 to 1, and how many of the motion's own time,
+        which differ where it is retimed.
     playback, playback_label : str
         The rate at which the frames are played, exact and as people say it.
     seconds : str
@@ -42,6 +45,8 @@ class Reckoning:
     rate_label: str
     motion: int
     frames: int
+    steps: int
+    own_steps: int
     playback: str
     playback_label: str
     seconds: str
@@ -69,6 +74,8 @@ def reckon(plan: ClockPlan, orbit: OrbitPlan | None = None) -> Reckoning:
         rate_label=clock.rate.label,
         motion=clock.motion,
         frames=clock.frames,
+        steps=clock.steps,
+        own_steps=clock.own_steps,
         playback=str(clock.playback),
         playback_label=clock.playback.label,
         seconds=str(clock.seconds),

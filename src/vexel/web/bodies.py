@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field
 from vexel.core.budget import Progress
 from vexel.core.reckon import Reckoning
 from vexel.core.restate import Term
+from vexel.core.ruler import Tick
 from vexel.core.shot import Shot
 from vexel.output.compile import Check
 
@@ -38,9 +39,10 @@ class LaneCurve(BaseModel):
     places: list[float] = Field(description="where in its keys the lane stands; empty for one that follows another")
 
 
-class LaneCurves(BaseModel):
-    """Lanes along a stretch of the shot."""
+class StripBody(BaseModel):
+    """A stretch of the shot as the strip shows it: marks of its ruler, and its lanes."""
 
+    ticks: list[Tick]
     curves: list[LaneCurve]
 
 

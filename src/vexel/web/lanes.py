@@ -7,10 +7,11 @@ from pydantic import BaseModel, Field
 from vexel.core.drives import drive_name
 from vexel.core.gesture import keys_of_gesture
 from vexel.core.motion import lane_places, lane_tracks
+from vexel.core.ruler import Unit, ticks
 from vexel.core.shot import Shot
-from vexel.web.bodies import LaneCurve, LaneCurves, PlayedIn
+from vexel.web.bodies import LaneCurve, PlayedIn, StripBody
 from vexel.web.spec import answers, spec
-from vexel.web.studio import studio
+from vexel.web.studio import patched, studio
 
 CURVE_POINTS = 240
 WINDOW_POINTS = 600
@@ -18,18 +19,26 @@ blueprint = Blueprint("lanes", __name__, url_prefix="/api")
 
 
 class Stretch(BaseModel):
-    """Shown frames of a shot, from one to another."""
+    """Shown frames of a shot, from one to another, and what a drag changes without saving (a merge patch)."""
 
     first: int = Field(default=0, ge=0)
     last: int = Field(default=0, ge=0)
+    unit: Unit = "frames"
+    marks: int = Field(default=12, ge=1, le=100, description="so many marks of the ruler at most")
+    patch: str = ""
 
 
-@blueprint.get("/shots/<shot_id>/curves")
-@spec.validate(resp=answers(LaneCurves), tags=["lanes"])
-def curves_of(shot_id: str, query: Stretch) -> LaneCurves:
-    """Lanes along a stretch of the shot, more finely than the shot itself tells them."""
-    shot = studio().project.shots.shot(shot_id)
-    return LaneCurves(curves=lane_curves(shot, query.first, query.last, WINDOW_POINTS))
+@blueprint.get("/shots/<shot_id>/strip")
+@spec.validate(resp=answers(StripBody), tags=["lanes"])
+def strip_of(shot_id: str, query: Stretch) -> StripBody:
+    """A stretch of the shot, with its lanes more finely than the shot itself tells them."""
+    shot = patched(studio().project.shots.shot(shot_id), query.patch)
+    clock = shot.clock.clock()
+    last = min(query.last, clock.frames - 1)
+    return StripBody(
+        ticks=ticks(clock, query.unit, min(query.first, last), last, query.marks),
+        curves=lane_curves(shot, query.first, last, WINDOW_POINTS),
+    )
 
 
 def lane_curves(shot: Shot, first: int = 0, last: int | None = None, points: int = CURVE_POINTS) -> list[LaneCurve]:

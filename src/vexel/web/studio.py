@@ -3,12 +3,12 @@
 import json
 import threading
 from collections import OrderedDict
-from typing import Any
 
 from flask import current_app
 
+from vexel.core.errors import Mistake
 from vexel.core.facts import SourceFacts
-from vexel.core.shot import Shot
+from vexel.core.shot import Shot, read_shot_document
 from vexel.crew.limits import view_limits
 from vexel.crew.planner import Planner, Prepared
 from vexel.crew.stage_process import StageProcess
@@ -73,9 +73,23 @@ class Studio:
         self.stage.close()
 
 
-def adjusted(shot: Shot, patch: dict[str, Any]) -> Shot:
-    """The shot with a merge patch applied, not saved: what a drag in the viewfinder shows."""
-    return Shot.model_validate_json(json.dumps(merged(shot.model_dump(mode="json"), patch)))
+def patched(shot: Shot, patch: str) -> Shot:
+    """The shot with a merge patch applied, not saved: what a drag shows.
+
+    Raises
+    ------
+    Mistake
+        When the text is no patch, or the shot would be wrong with it.
+    """
+    if not patch:
+        return shot
+    try:
+        change = json.loads(patch)
+    except ValueError as error:
+        raise Mistake(f"patch is no JSON: {error}") from None
+    if not isinstance(change, dict):
+        raise Mistake("patch must be a JSON object")
+    return read_shot_document(merged(shot.model_dump(mode="json"), change), shot.title)
 
 
 def studio() -> Studio:

@@ -1,17 +1,13 @@
 """Blueprint: live pictures of a shot, from the stage process."""
 
-import json as json_module
-
 from flask import Blueprint, Response
-from pydantic import BaseModel, Field, ValidationError
+from pydantic import BaseModel, Field
 
 from vexel.core.budget import capture_cost
-from vexel.core.errors import Mistake
-from vexel.core.refusal import sentence_of
 from vexel.core.shot import Shot
 from vexel.web.bodies import CostBody
 from vexel.web.spec import answers, spec
-from vexel.web.studio import adjusted, studio
+from vexel.web.studio import patched, studio
 
 blueprint = Blueprint("viewfinder", __name__, url_prefix="/api")
 
@@ -43,9 +39,7 @@ class ViewQuery(BaseModel):
 def view(shot_id: str, query: ViewQuery) -> Response:
     """A frame from the same code as the final one, only smaller or with fewer samples."""
     shot = studio().project.shots.shot(shot_id)
-    if query.patch:
-        shot = _patched(shot, query.patch)
-    shot = _fitted(shot, query)
+    shot = _fitted(patched(shot, query.patch), query)
     frame = min(query.frame, shot.clock.clock().frames - 1)
     data = studio().glance(shot, frame) if query.glance else studio().view(shot, frame, query.quick)
     kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
@@ -66,18 +60,6 @@ def cost(shot_id: str) -> CostBody:
     # This stage uses all cores for one frame, as the crew does for several at once.
     expected = capture_cost(frames, seconds, size, workers=1)
     return CostBody(frame=frames // 2, seconds=expected.seconds, bytes=expected.bytes)
-
-
-def _patched(shot: Shot, patch: str) -> Shot:
-    try:
-        change = json_module.loads(patch)
-        if not isinstance(change, dict):
-            raise Mistake("patch must be a JSON object")
-        return adjusted(shot, change)
-    except ValidationError as error:
-        raise Mistake(sentence_of(error, Shot)) from None
-    except ValueError as error:
-        raise Mistake(f"patch is no JSON: {error}") from None
 
 
 def _fitted(shot: Shot, query: ViewQuery) -> Shot:
