@@ -59,10 +59,11 @@ def _phases(clock: Clock, room: Fraction, first: int, last: int) -> list[Tick]:
     picks = clock.picks
     a_step = Fraction(1, picks.every)
     step = _nice(room / a_step / clock.steps, finest=Fraction(1, 1_000_000))
+    begin, end = picks.hold_start, clock.frames - 1 - picks.hold_end
     found = []
     for n in range(int(1 / step) + 1):
         at = (n * step * clock.steps - picks.first) * a_step + picks.hold_start
-        if first <= at <= last:
+        if max(first, begin) <= at <= min(last, end):
             found.append(Tick(float(at), decimal(n * step, 6)))
     return found
 

@@ -118,6 +118,24 @@ export const instantQuery = (shot: Shot, frame: number) =>
     placeholderData: keepPreviousData,
   });
 
+export interface Stretch {
+  first: number;
+  last: number;
+  unit: "frames" | "seconds" | "timecode" | "phase";
+  marks: number;
+  patch: string;
+}
+
+export const stripQuery = (shot: Shot, query: Stretch) =>
+  queryOptions({
+    queryKey: ["strip", shot.id, shot.revision, query],
+    gcTime: query.patch ? 0 : 60_000,
+    retry: false,
+    queryFn: () =>
+      body(client.GET("/api/shots/{shot_id}/strip", { params: { path: { shot_id: shot.id }, query } })),
+    placeholderData: keepPreviousData,
+  });
+
 function keep(queries: QueryClient, shot: Shot) {
   queries.setQueryData(shotQuery(shot.id).queryKey, shot);
   void queries.invalidateQueries({ queryKey: ["shots"] });
@@ -140,6 +158,12 @@ export function useEdits(shotId: string) {
       body(client.POST("/api/shots/{shot_id}/terms", { ...path, body: order })),
     onSuccess,
   });
+  const play = useMutation({
+    scope: { id: shotId },
+    mutationFn: (tracks: { drive: string; samples: [number, number][] }[]) =>
+      body(client.POST("/api/shots/{shot_id}/played-in", { ...path, body: { tracks, tolerance: 0.01 } })),
+    onSuccess,
+  });
   const undo = useMutation({
     scope: { id: shotId },
     mutationFn: () => body(client.POST("/api/shots/{shot_id}/undo", path)),
@@ -150,5 +174,5 @@ export function useEdits(shotId: string) {
     mutationFn: () => body(client.POST("/api/shots/{shot_id}/redo", path)),
     onSuccess,
   });
-  return { edit, term, undo, redo };
+  return { edit, term, play, undo, redo };
 }

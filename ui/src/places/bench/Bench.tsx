@@ -1,16 +1,21 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import { runsOfShotQuery, shotQuery, useEdits } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
 import { Brief, type Topic } from "./Brief";
 import { Ends } from "./Ends";
 import type { Edit } from "./edit";
+import type { Lane } from "./lanes";
+import { PlayInBar } from "./play/PlayInBar";
+import { type Stretch, usePlay } from "./play/usePlay";
+import { usePlayIn } from "./play/usePlayIn";
 import { Ready } from "./Ready";
 import { Reckoning } from "./Reckoning";
 import { Sheet } from "./Sheet";
-import { Strip } from "./Strip";
+import { rateOf, Strip } from "./strip/Strip";
 import { Title } from "./Title";
+import { useBenchKeys } from "./useBenchKeys";
 import { Viewfinder } from "./Viewfinder";
 
 // The editor is as large as all else together, so it comes when it is wanted.
@@ -27,8 +32,29 @@ export function Bench() {
   const frames = shot?.reckoning.frames ?? 1;
   const frame = Math.min(at, frames - 1);
 
-  useFrameKeys(frames, setAt);
-  useUndoKeys(edits.undo.mutate, edits.redo.mutate);
+  const [loop, setLoop] = useState(true);
+  const [lanesOpen, setLanesOpen] = useState(false);
+  const [chosenStretch, setStretch] = useState<Stretch | null>(null);
+  const [draft, setDraft] = useState<Lane[] | null>(null);
+  const stretch = useMemo(() => played(chosenStretch, frames), [chosenStretch, frames]);
+  const playing = usePlay(shot ? rateOf(shot) : 24, stretch, loop, frame, setAt);
+  const playIn = usePlayIn(shot, playing, edits.play.mutate);
+
+  useBenchKeys({
+    frames,
+    step: setAt,
+    play: playing.toggle,
+    again: () => setLoop(!loop),
+    from: () => setStretch({ from: frame, to: Math.max(stretch.to, frame) }),
+    to: () => setStretch({ from: Math.min(stretch.from, frame), to: frame }),
+    all: () => setStretch(null),
+    lanes: () => setLanesOpen(!lanesOpen),
+    undo: edits.undo.mutate,
+    redo: edits.redo.mutate,
+  });
+  // What was dragged is saved, or was refused.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new revision or a refusal ends it
+  useEffect(() => setDraft(null), [shot?.revision, edits.edit.error]);
   useEffect(() => {
     document.title = shot ? `${shot.document.title} · Vexel` : "Vexel";
   }, [shot]);
@@ -46,7 +72,8 @@ export function Bench() {
   if (!shot) return <div className="quiet p-8">Opening the shot…</div>;
 
   const edit: Edit = (patch, what) => edits.edit.mutate({ patch, what });
-  const complaint = edits.edit.error ?? edits.term.error ?? edits.undo.error ?? edits.redo.error;
+  const complaint =
+    edits.edit.error ?? edits.term.error ?? edits.play.error ?? edits.undo.error ?? edits.redo.error;
   return (
     <div className="flex h-full min-h-[640px] flex-col">
       <div className="border-b rule bg-base-100 px-4 pb-2 pt-2.5">
@@ -62,14 +89,23 @@ export function Bench() {
           <div className="mt-2">
             <Complaint
               error={complaint}
-              onClose={() => [edits.edit, edits.term, edits.undo, edits.redo].map((e) => e.reset())}
+              onClose={() =>
+                [edits.edit, edits.term, edits.play, edits.undo, edits.redo].map((e) => e.reset())
+              }
             />
           </div>
         )}
       </div>
       <div className="flex min-h-0 flex-1">
         <Ends shot={shot} frame={frame} onFrame={setAt} />
-        <Viewfinder shot={shot} frame={frame} edit={edit} />
+        <Viewfinder
+          shot={shot}
+          frame={frame}
+          edit={edit}
+          preview={playIn.patch ?? (draft ? { lanes: draft } : undefined)}
+          film={playing.going && playIn.thing === null ? stretch : null}
+          onAim={playIn.thing?.camera ? playIn.setAim : undefined}
+        />
         <aside
           className={`flex shrink-0 flex-col border-l rule bg-base-100 ${topic === "code" ? "w-[520px]" : "w-[308px]"}`}
           aria-label="Details"
@@ -84,6 +120,8 @@ export function Bench() {
               shot={shot}
               edit={edit}
               frame={frame}
+              onTerm={edits.term.mutate}
+              onPlayIn={playIn.begin}
               onTopic={setTopic}
               onClose={() => setTopic(null)}
             />
@@ -92,49 +130,24 @@ export function Bench() {
           )}
         </aside>
       </div>
-      <Strip shot={shot} frame={frame} onFrame={setAt} run={runs?.runs[0]} />
+      {playIn.thing && <PlayInBar playIn={playIn} />}
+      <Strip
+        {...{ shot, frame, edit, playing, loop, draft }}
+        onFrame={setAt}
+        run={runs?.runs[0]}
+        onLoop={setLoop}
+        stretch={chosenStretch && stretch}
+        onStretch={setStretch}
+        open={lanesOpen}
+        onOpen={setLanesOpen}
+        onDraft={setDraft}
+      />
     </div>
   );
 }
 
-/** Arrow keys step through the frames, unless a field or the viewfinder has them. */
-function useFrameKeys(frames: number, setAt: (step: (at: number) => number) => void) {
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      const target = event.target as HTMLElement;
-      const taken = target.closest("input, textarea, select, dialog, [data-own-keys]");
-      const by = STEPS[event.key];
-      if (taken || by === undefined || event.ctrlKey || event.metaKey) return;
-      event.preventDefault();
-      setAt((at) =>
-        Math.min(Math.max(Math.min(at, frames - 1) + by * (event.shiftKey ? 10 : 1), 0), frames - 1),
-      );
-    };
-    addEventListener("keydown", onKey);
-    return () => removeEventListener("keydown", onKey);
-  }, [frames, setAt]);
-}
-
-/** How many frames a key goes; Home and End go as far as there is. */
-const STEPS: Record<string, number> = {
-  ArrowLeft: -1,
-  ArrowRight: 1,
-  Home: Number.NEGATIVE_INFINITY,
-  End: Number.POSITIVE_INFINITY,
-};
-
-function useUndoKeys(undo: () => void, redo: () => void) {
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      if (!(event.ctrlKey || event.metaKey) || (event.target as HTMLElement).closest("input, textarea"))
-        return;
-      const key = event.key.toLowerCase();
-      if (key !== "z" && key !== "y") return;
-      event.preventDefault();
-      if (key === "y" || event.shiftKey) redo();
-      else undo();
-    };
-    addEventListener("keydown", onKey);
-    return () => removeEventListener("keydown", onKey);
-  }, [undo, redo]);
+/** The stretch that is played: the one chosen, as far as there are frames, or all. */
+function played(chosen: Stretch | null, frames: number): Stretch {
+  const to = Math.min(chosen?.to ?? frames - 1, frames - 1);
+  return { from: Math.min(chosen?.from ?? 0, to), to };
 }

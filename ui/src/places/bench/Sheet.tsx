@@ -3,6 +3,7 @@ import { useEffect } from "react";
 import type { Shot } from "../../api/client";
 import type { Topic } from "./Brief";
 import type { Edit } from "./edit";
+import type { PlayedThing } from "./play/usePlayIn";
 import { ClockSheet } from "./sheets/ClockSheet";
 import { LanesSheet } from "./sheets/LanesSheet";
 import { LensSheet } from "./sheets/LensSheet";
@@ -14,6 +15,8 @@ export interface SheetProps {
   shot: Shot;
   edit: Edit;
   frame: number;
+  onTerm: (order: { term: string; text: string }) => void;
+  onPlayIn: (thing: PlayedThing) => void;
   onTopic: (topic: Topic) => void;
 }
 

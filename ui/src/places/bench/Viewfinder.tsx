@@ -1,29 +1,33 @@
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from "react";
-import type { Shot } from "../../api/client";
+import type { Patch, Shot } from "../../api/client";
 import { useVersion } from "../../api/version";
 import { Complaint } from "../../parts/Complaint";
 import { short } from "../../parts/words";
 import type { Edit } from "./edit";
+import { useFilm } from "./play/useFilm";
+import type { Stretch } from "./play/usePlay";
+import type { Aim } from "./play/usePlayIn";
+import { rateOf } from "./strip/Strip";
 import { useLooks } from "./useLooks";
 import { usePicture } from "./usePicture";
 
 const DEGREES_A_PIXEL = 0.4;
 const WHEEL_REST_MS = 350;
 
-interface Aim {
-  start_deg: number;
-  elevation_deg: number;
-  fill: number;
-}
-
 interface Props {
   shot: Shot;
   frame: number;
   edit: Edit;
+  /** What is shown without being saved. */
+  preview?: Patch;
+  /** The stretch that is playing. */
+  film: Stretch | null;
+  /** Takes what a drag does, in place of saving it. */
+  onAim?: (aim: Aim) => void;
 }
 
 /** The live picture: drag to orbit, wheel for the distance, arrow keys when it has the focus. */
-export function Viewfinder({ shot, frame, edit }: Props) {
+export function Viewfinder({ shot, frame, edit, preview, film, onAim }: Props) {
   const well = useRef<HTMLDivElement>(null);
   const room = useRoom(well);
   const saved = aimOf(shot);
@@ -32,33 +36,36 @@ export function Viewfinder({ shot, frame, edit }: Props) {
   const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
 
   // The saved shot has caught up with the drag, so the drag's own aim is done.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new revision ends it
-  useEffect(() => setAim(null), [shot.revision]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new revision, or the end of a gesture, ends it
+  useEffect(() => setAim(null), [shot.revision, onAim === undefined]);
 
   const version = useVersion(shot.id);
   const looks = useLooks(shot);
   const samples = shot.document.picture?.samples ?? 1;
-  const picture = usePicture(
-    room && {
-      shotId: shot.id,
-      revision: shot.revision,
-      version,
-      frame,
-      width: room.width,
-      height: room.height,
-      samples: 1,
-      patch: aim ? { camera: { rig: aim } } : undefined,
-    },
-    Math.min(samples, 8),
-  );
+  const patch = aim ? { ...preview, camera: { rig: aim } } : preview;
+  const wanted = room && {
+    shotId: shot.id,
+    revision: shot.revision,
+    version,
+    frame,
+    width: room.width,
+    height: room.height,
+    samples: 1,
+    patch,
+  };
+  const picture = usePicture(film ? null : wanted, Math.min(samples, 8));
+  const rate = rateOf(shot);
+  const reel = useFilm(film !== null, wanted, film ?? { from: 0, to: 0 }, rate);
+  const address = (film && reel.address) || picture.address;
 
-  const save = (to: Aim) => edit({ camera: { rig: to } }, "the camera");
+  const save = (to: Aim) => (onAim ? onAim(to) : edit({ camera: { rig: to } }, "the camera"));
   const onWheel = useRef<(event: WheelEvent) => void>(() => {});
   onWheel.current = (event) => {
     event.preventDefault();
     if (!looks) return;
     const to = nearer(aim ?? saved, Math.exp(-event.deltaY / 900));
     setAim(to);
+    if (onAim) return onAim(to);
     clearTimeout(rest.current);
     rest.current = setTimeout(() => save(to), WHEEL_REST_MS);
   };
@@ -78,7 +85,9 @@ export function Viewfinder({ shot, frame, edit }: Props) {
   const onPointerMove = (event: PointerEvent) => {
     if (!drag.current) return;
     const { x, y, from } = drag.current;
-    setAim(turned(from, (event.clientX - x) * DEGREES_A_PIXEL, (event.clientY - y) * DEGREES_A_PIXEL));
+    const to = turned(from, (event.clientX - x) * DEGREES_A_PIXEL, (event.clientY - y) * DEGREES_A_PIXEL);
+    setAim(to);
+    onAim?.(to);
   };
   const onPointerUp = () => {
     if (drag.current && aim) save(aim);
@@ -88,6 +97,7 @@ export function Viewfinder({ shot, frame, edit }: Props) {
     const to = looks && aimed(event.key, aim ?? saved, event.shiftKey ? 10 : 2);
     if (to) {
       event.preventDefault();
+      if (onAim) setAim(to);
       save(to);
     }
   };
@@ -115,9 +125,9 @@ export function Viewfinder({ shot, frame, edit }: Props) {
         onPointerCancel={onPointerUp}
         onKeyDown={onKeyDown}
       >
-        {picture.address ? (
+        {address ? (
           <img
-            src={picture.address}
+            src={address}
             alt={`Frame ${frame}`}
             draggable={false}
             className={`max-h-full max-w-full select-none ${clear ? "well-checks" : ""} ${picture.error ? "opacity-50" : ""}`}
@@ -128,7 +138,7 @@ export function Viewfinder({ shot, frame, edit }: Props) {
         {picture.error && (
           <div className="absolute inset-x-4 bottom-4 mx-auto max-w-xl">
             <Complaint error={picture.error} />
-            {picture.address && (
+            {address && (
               <p className="mt-1 text-center text-[12px] text-white">shown is the last good picture</p>
             )}
           </div>
@@ -148,9 +158,15 @@ export function Viewfinder({ shot, frame, edit }: Props) {
         <span className="flex-1 text-right font-sans opacity-90">
           {looks ? "drag to orbit · wheel for distance" : "the picture comes from the source as it is"}
         </span>
-        <span title="From asking to showing">
-          {picture.milliseconds ? `${Math.round(picture.milliseconds)} ms` : ""}
-        </span>
+        {film ? (
+          <span data-testid="achieved" title="Pictures shown in the last second; the motion keeps its rate">
+            <b>{reel.achieved}</b> of {short(rate, 2)} fps shown
+          </span>
+        ) : (
+          <span title="From asking to showing">
+            {picture.milliseconds ? `${Math.round(picture.milliseconds)} ms` : ""}
+          </span>
+        )}
       </div>
     </div>
   );

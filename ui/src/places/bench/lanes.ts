@@ -25,28 +25,60 @@ export interface Drivable {
   high: number;
   from: number;
   to: number;
+  /** Between which values a slider goes. */
+  usual: [number, number];
 }
 
-/** What of the camera a lane may drive, from where it stands now. */
-function cameraDrives(document: ShotDocument): Drivable[] {
-  const elevation = document.camera?.rig?.elevation_deg ?? 18;
-  const fill = document.camera?.rig?.fill ?? 0.8;
-  const focal = document.camera?.lens?.focal_mm ?? 50;
-  const ofCamera = (drive: string, name: string, unit: string, bounds: number[], values: number[]) => ({
-    drive,
-    name,
-    unit,
-    low: bounds[0],
-    high: bounds[1],
-    from: values[0],
-    to: values[1],
-  });
+const drivable = (
+  drive: string,
+  unit: string,
+  bounds: number[],
+  values: number[],
+  usual = bounds,
+): Drivable => ({
+  drive,
+  name: driveName(drive),
+  unit,
+  low: bounds[0],
+  high: bounds[1],
+  from: values[0],
+  to: values[1],
+  usual: [usual[0], usual[1]],
+});
+
+/** What of the camera and its light a lane may drive, from where it stands now. */
+function cameraDrives({ camera, light }: ShotDocument): Drivable[] {
+  const elevation = camera?.rig?.elevation_deg ?? 18;
+  const fill = camera?.rig?.fill ?? 0.8;
+  const focal = camera?.lens?.focal_mm ?? 50;
+  const azimuth = light?.azimuth_deg ?? -36;
+  const height = light?.elevation_deg ?? 34;
+  const turn = [-36000, 36000];
+  const focus = camera?.lens?.focus ?? 10;
   return [
-    ofCamera("rig:elevation", "elevation", "°", [-89, 89], [elevation, Math.min(elevation + 30, 89)]),
-    ofCamera("rig:azimuth", "azimuth", "° more", [-36000, 36000], [0, 45]),
-    ofCamera("rig:distance", "distance", "× the rig's", [0.05, 50], [1, 2]),
-    ofCamera("rig:fill", "fill", "of the frame", [0.02, 4], [fill, fill / 2]),
-    ofCamera("lens:focal", "focal length", "mm", [4, 2000], [focal, focal * 2]),
+    drivable("rig:elevation", "°", [-89, 89], [elevation, Math.min(elevation + 30, 89)]),
+    drivable("rig:azimuth", "° more", turn, [0, 45], [-180, 180]),
+    drivable("rig:distance", "× the rig's", [0.05, 50], [1, 2], [0.2, 4]),
+    drivable("rig:fill", "of the frame", [0.02, 4], [fill, fill / 2], [0.05, 1.5]),
+    drivable("lens:focal", "mm", [4, 2000], [focal, focal * 2], [14, 300]),
+    ...(camera?.lens?.f_stop != null
+      ? [drivable("lens:focus", "away", [1e-6, 1e9], [focus, focus * 2], [focus / 4, focus * 4])]
+      : []),
+    drivable("light:azimuth", "°", turn, [azimuth, azimuth + 90], [-180, 180]),
+    drivable("light:elevation", "°", [-90, 90], [height, 70]),
+    drivable("light:strength", "×", [0, 10], [light?.strength ?? 1, 0.3], [0, 3]),
+  ];
+}
+
+/** What of the parts and their colours a lane may drive. */
+function partDrives(source: Schemas["SourceBody"]): Drivable[] {
+  const free = [Number.NEGATIVE_INFINITY, Number.POSITIVE_INFINITY];
+  return [
+    ...source.parts.map((part) => drivable(`opacity:${part}`, "", [0, 1], [1, 0])),
+    ...source.arrays.flatMap((array) => [
+      drivable(`range-low:${array}`, "", free, [0, 0.5], [-1, 1]),
+      drivable(`range-high:${array}`, "", free, [1, 2], [0, 2]),
+    ]),
   ];
 }
 
@@ -56,8 +88,14 @@ export function drivables(document: ShotDocument, source?: Schemas["SourceBody"]
   const fixed = new Set(source.settings);
   const dials = source.dials
     .filter((dial) => !fixed.has(dial.name))
-    .map((dial) => ({ ...dial, drive: `dial:${dial.name}`, from: dial.low, to: dial.default }));
-  return source.camera ? [...dials, ...cameraDrives(document)] : dials;
+    .map((dial) => drivable(`dial:${dial.name}`, dial.unit, [dial.low, dial.high], [dial.low, dial.default]));
+  const labels = (document.labels ?? []).filter((label) => label.name);
+  return [
+    ...dials,
+    ...(source.camera ? [...cameraDrives(document), ...partDrives(source)] : []),
+    ...(source.listed ? [drivable("list:offset", "ahead", [-1e6, 1e6], [0, 1], [-24, 24])] : []),
+    ...labels.map((label) => drivable(`label:${label.name}`, "", [-1e9, 1e9], [0, 100], [0, 100])),
+  ];
 }
 
 /** A lane for something, from where it is; in a loop it comes back. */
@@ -82,12 +120,16 @@ export function newLane(of: Drivable, loop: boolean): Lane {
 
 export const PLACES = ["phase", "seconds", "frames"] as const;
 
+/** The whole shot in the motion's own time, in whatever a lane's places are counted in. */
+export function wholeShot(shot: Shot): Record<Lane["at"], number> {
+  const { own_steps, rate } = shot.reckoning;
+  const [over, under = "1"] = rate.split("/");
+  return { phase: 1, seconds: (own_steps * Number(under)) / Number(over), frames: own_steps };
+}
+
 /** The same lane with its places counted in something else. */
 export function countedIn(lane: Lane, at: Lane["at"], shot: Shot): Partial<Lane> {
-  const { motion, span, rate } = shot.reckoning;
-  const [over, under = "1"] = rate.split("/");
-  const steps = span === "loop" ? motion : Math.max(motion - 1, 1);
-  const aPhase = { phase: 1, seconds: (steps * Number(under)) / Number(over), frames: steps };
+  const aPhase = wholeShot(shot);
   const rounded = (place: number) => Number(place.toFixed(6));
   const keys = lane.keys.map(
     (key) => [rounded((placeOf(key) / aPhase[lane.at]) * aPhase[at]), ...key.slice(1)] as LaneKey,
@@ -96,8 +138,19 @@ export function countedIn(lane: Lane, at: Lane["at"], shot: Shot): Partial<Lane>
 }
 
 export function driveName(drive: string): string {
-  const names: Record<string, string> = { "lens:focal": "focal length" };
-  return names[drive] ?? drive.replace(/^(dial|rig):/, "");
+  const names: Record<string, string> = {
+    "lens:focal": "focal length",
+    "lens:focus": "focus",
+    "list:offset": "list offset",
+  };
+  const of: Record<string, string> = {
+    opacity: "opacity of ",
+    "range-low": "low end of ",
+    "range-high": "high end of ",
+    light: "light's ",
+  };
+  const [kind, ...name] = drive.split(":");
+  return names[drive] ?? `${of[kind] ?? ""}${name.join(":")}`;
 }
 
 export const placeOf = (key: LaneKey) => key[0] as number;

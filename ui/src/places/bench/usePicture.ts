@@ -80,7 +80,7 @@ export function usePicture(wanted: Wanted | null, fine: number): Picture {
   return picture;
 }
 
-async function fetchPicture(wish: Wanted): Promise<string | Refusal> {
+export async function fetchPicture(wish: Wanted): Promise<string | Refusal> {
   const query = new URLSearchParams({
     frame: String(wish.frame),
     width: String(wish.width),

@@ -1,4 +1,4 @@
-import { Plus, Trash2 } from "lucide-react";
+import { CircleDot, Plus, Trash2 } from "lucide-react";
 import type { Shot } from "../../../api/client";
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
@@ -23,11 +23,12 @@ interface Props {
   drivable?: Drivable;
   others: string[];
   onChange: (values: Partial<Lane>) => void;
+  onPlayIn: (of: Drivable) => void;
   onRemove: () => void;
 }
 
 /** One lane: its keys, and how it runs through them. */
-export function LaneCard({ shot, lane, drivable, others, onChange, onRemove }: Props) {
+export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onRemove }: Props) {
   const name = driveName(lane.drive);
   const keys = (next: LaneKey[]) => onChange({ keys: next });
   const follow = (drive: string) =>
@@ -45,8 +46,19 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onRemove }: P
       <div className="mb-2 flex items-center">
         <h3 className="flex-1 font-semibold">{name}</h3>
         <span className="quiet mr-1 text-[12px]">
-          {drivable ? `${drivable.low} to ${drivable.high} ${drivable.unit}` : ""}
+          {drivable && Number.isFinite(drivable.low) ? spelled(drivable) : ""}
         </span>
+        {drivable && (
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs btn-square"
+            aria-label={`Play in ${name}`}
+            title={`Play in ${name}: move it while the shot plays`}
+            onClick={() => onPlayIn(drivable)}
+          >
+            <CircleDot size={15} aria-hidden />
+          </button>
+        )}
         <button
           type="button"
           className="btn btn-ghost btn-xs btn-square"
@@ -180,6 +192,8 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onRemove }: P
     </section>
   );
 }
+
+const spelled = ({ low, high, unit }: Drivable) => `${low} to ${high} ${unit}`;
 
 /** One key more, in the middle of the widest stretch. */
 function withKey(keys: LaneKey[]): LaneKey[] {

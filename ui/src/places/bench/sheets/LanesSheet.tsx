@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Plus } from "lucide-react";
+import { CircleDot, Plus } from "lucide-react";
 import { sourceQuery } from "../../../api/queries";
 import { Complaint } from "../../../parts/Complaint";
 import { drivables, driveName, type Lane, newLane } from "../lanes";
@@ -9,7 +9,7 @@ import { LaneCard } from "./LaneCard";
 import { Row } from "./Row";
 
 /** All that changes over the shot beside the source itself. */
-export function LanesSheet({ shot, edit }: SheetProps) {
+export function LanesSheet({ shot, edit, onPlayIn }: SheetProps) {
   const lanes = shot.document.lanes ?? [];
   const { data, error } = useQuery(sourceQuery(shot));
   const all = drivables(shot.document, data);
@@ -39,6 +39,7 @@ export function LanesSheet({ shot, edit }: SheetProps) {
               `the lane ${driveName(lane.drive)}`,
             )
           }
+          onPlayIn={(of) => onPlayIn({ camera: false, of })}
           onRemove={() =>
             save(
               lanes.filter((_, n) => n !== number),
@@ -47,6 +48,13 @@ export function LanesSheet({ shot, edit }: SheetProps) {
           }
         />
       ))}
+      {data?.camera && (
+        <Row name="Camera" hint="Drag in the viewfinder while the shot plays; the drag becomes lanes.">
+          <button type="button" className="btn btn-sm font-normal" onClick={() => onPlayIn({ camera: true })}>
+            <CircleDot size={14} aria-hidden /> Play in the camera
+          </button>
+        </Row>
+      )}
       {free.length > 0 && (
         <>
           <h3 className="mb-1.5 text-[13px] font-semibold">Drive also</h3>

@@ -1,0 +1,148 @@
+import { Plus, Trash2 } from "lucide-react";
+import type { Shot } from "../../../api/client";
+import { NumberEntry } from "../../../parts/NumberEntry";
+import {
+  type Drivable,
+  driveName,
+  EASINGS,
+  easingOf,
+  heightOf,
+  type Lane,
+  type LaneKey,
+  placeOf,
+} from "../lanes";
+import { along, type KeyAt, sameKey, tidy, withKeyAt, without } from "./keys";
+
+interface Props {
+  shot: Shot;
+  lanes: Lane[];
+  frame: number;
+  chosen: KeyAt[];
+  onChoose: (keys: KeyAt[]) => void;
+  drivables: Drivable[];
+  onSave: (lanes: Lane[], what: string) => void;
+}
+
+/** Exact values of the keys that are chosen; or a new key at the frame in sight. */
+export function KeyBar({ shot, lanes, frame, chosen, onChoose, drivables, onSave }: Props) {
+  const keys = chosen.filter((one) => lanes.find((lane) => lane.drive === one.drive)?.keys[one.key]);
+  if (keys.length === 0) return <NewKeys shot={shot} lanes={lanes} frame={frame} onSave={onSave} />;
+  const one = keys[0];
+  const lane = lanes.find((other) => other.drive === one.drive) as Lane;
+  const key = lane.keys[one.key];
+  const curve = shot.curves.find((other) => other.drive === lane.drive);
+  const { frameOf, placeAt } = along(shot, lane, curve);
+  const of = drivables.find((other) => other.drive === lane.drive);
+  const sameLane = keys.every((other) => other.drive === one.drive);
+  const what = keys.length === 1 ? `a key of ${driveName(one.drive)}` : `${keys.length} keys`;
+  const put = (change: (key: LaneKey, lane: Lane) => LaneKey) =>
+    onSave(
+      lanes.map((other) => ({
+        ...other,
+        keys: other.keys.map((old, n) =>
+          keys.some((at) => sameKey(at, { drive: other.drive, key: n })) ? change(old, other) : old,
+        ),
+      })),
+      what,
+    );
+  const before = lane.keys[one.key - 1];
+  const after = lane.keys[one.key + 1];
+  return (
+    <span className="flex items-center gap-1.5 text-[13px]" data-testid="key-bar">
+      <b>{keys.length === 1 ? driveName(one.drive) : `${keys.length} keys`}</b>
+      {keys.length === 1 && (
+        <>
+          <span className="quiet">frame</span>
+          <NumberEntry
+            label="Frame of the key"
+            width="4.4rem"
+            value={Number(frameOf(placeOf(key)).toFixed(3))}
+            min={before ? frameOf(placeOf(before)) + 0.01 : undefined}
+            max={after ? frameOf(placeOf(after)) - 0.01 : undefined}
+            onCommit={(to) => put((old) => [tidy(placeAt(to)), heightOf(old), ...old.slice(2)] as LaneKey)}
+          />
+        </>
+      )}
+      {sameLane && (
+        <>
+          <span className="quiet">value</span>
+          <NumberEntry
+            label="Value of the key"
+            width="4.8rem"
+            value={heightOf(key)}
+            min={of?.low}
+            max={of?.high}
+            step={of && Number.isFinite(of.high - of.low) ? Math.min((of.high - of.low) / 100, 1) : 1}
+            onCommit={(to) => put((old) => [placeOf(old), to, ...old.slice(2)] as LaneKey)}
+          />
+        </>
+      )}
+      <span className="quiet">on by</span>
+      <select
+        className="entry text-[12.5px]"
+        aria-label="Easing out of the key"
+        value={key.length > 2 ? easingOf(key, lane) : ""}
+        onChange={(event) =>
+          put(
+            (old) =>
+              [placeOf(old), heightOf(old), ...(event.target.value ? [event.target.value] : [])] as LaneKey,
+          )
+        }
+      >
+        <option value="">as lane</option>
+        {EASINGS.map((easing) => (
+          <option key={easing}>{easing}</option>
+        ))}
+        {key.length > 2 && easingOf(key, lane).includes("(") && <option>{easingOf(key, lane)}</option>}
+      </select>
+      <button
+        type="button"
+        className="btn btn-ghost btn-xs btn-square"
+        aria-label={`Remove ${what}`}
+        title="Remove (Delete)"
+        onClick={() => {
+          onChoose([]);
+          onSave(without(lanes, keys), what);
+        }}
+      >
+        <Trash2 size={14} aria-hidden />
+      </button>
+    </span>
+  );
+}
+
+function NewKeys({ shot, lanes, frame, onSave }: Pick<Props, "shot" | "lanes" | "frame" | "onSave">) {
+  const own = lanes.filter((lane) => lane.follows == null);
+  const add = (lane: Lane) => {
+    const curve = shot.curves.find((one) => one.drive === lane.drive);
+    const place = along(shot, lane, curve).placeAt(frame);
+    return withKeyAt(lane, place, curve ? valueNear(curve, frame) : heightOf(lane.keys[0]));
+  };
+  return (
+    <span className="quiet flex items-center gap-1 text-[12px]">
+      {own.map((lane) => (
+        <button
+          key={lane.drive}
+          type="button"
+          className="btn btn-xs font-normal"
+          title={`A key of ${driveName(lane.drive)} at frame ${frame}`}
+          onClick={() =>
+            onSave(
+              lanes.map((one) => (one === lane ? add(lane) : one)),
+              `a key of ${driveName(lane.drive)}`,
+            )
+          }
+        >
+          <Plus size={12} aria-hidden /> {driveName(lane.drive)} here
+        </button>
+      ))}
+    </span>
+  );
+}
+
+function valueNear(curve: Shot["curves"][number], frame: number): number {
+  const after = curve.frames.findIndex((at) => at >= frame);
+  if (after <= 0) return curve.values[after === 0 ? 0 : curve.values.length - 1];
+  const share = (frame - curve.frames[after - 1]) / (curve.frames[after] - curve.frames[after - 1]);
+  return curve.values[after - 1] + share * (curve.values[after] - curve.values[after - 1]);
+}

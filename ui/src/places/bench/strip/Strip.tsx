@@ -1,0 +1,299 @@
+import { useQuery } from "@tanstack/react-query";
+import { Spline } from "lucide-react";
+import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
+import type { Run, Shot } from "../../../api/client";
+import { instantQuery, sourceQuery, statesQuery, stripQuery } from "../../../api/queries";
+import { short } from "../../../parts/words";
+import type { Edit } from "../edit";
+import { drivables, driveName, type Lane } from "../lanes";
+import type { Playing, Stretch } from "../play/usePlay";
+import { drawStrip, RULER, STATES } from "./drawStrip";
+import { KeyBar } from "./KeyBar";
+import type { KeyAt } from "./keys";
+import { LaneRows, ROW } from "./LaneRows";
+import { StripBar, type Unit } from "./StripBar";
+import { holding, panned, placeAt, type View, whole, zoomed } from "./view";
+
+interface Props {
+  shot: Shot;
+  frame: number;
+  onFrame: (frame: number) => void;
+  run?: Run;
+  edit: Edit;
+  playing: Playing;
+  loop: boolean;
+  onLoop: (loop: boolean) => void;
+  stretch: Stretch | null;
+  onStretch: (stretch: Stretch | null) => void;
+  open: boolean;
+  onOpen: (open: boolean) => void;
+  /** Lanes while they are dragged, not saved yet. */
+  draft: Lane[] | null;
+  onDraft: (lanes: Lane[] | null) => void;
+}
+
+const FLAT = 60;
+const ROWS_IN_SIGHT = 3;
+const MARK_WIDTH = 84;
+const CLOSER = 1.6;
+/** What a key does to the view: how much closer, 0 for all; and by how much of it sideways. */
+const ZOOMS: Record<string, number> = { "+": CLOSER, "=": CLOSER, "-": 1 / CLOSER, "0": 0 };
+const PANS: Record<string, number> = { PageUp: -0.5, PageDown: 0.5 };
+
+/** One cell a frame, with lanes as curves, the states of the newest run, and the playhead. */
+export function Strip(props: Props) {
+  const { shot, frame, onFrame, run, edit, playing, stretch, open, draft, onDraft } = props;
+  const holder = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const width = useWidth(holder);
+  const theme = useThemeName();
+  const frames = shot.reckoning.frames;
+  const [unit, setUnit] = useUnit();
+  const [looked, setView] = useState<View>(whole(frames));
+  const [chosen, setChosen] = useState<KeyAt[]>([]);
+  const view = looked.to > frames || looked.to - looked.from < 1 ? whole(frames) : looked;
+  const lanes = draft ?? shot.document.lanes ?? [];
+  const { data: source } = useQuery(sourceQuery(shot));
+  const of = useMemo(() => drivables(shot.document, source), [shot.document, source]);
+  const tall = open && lanes.length > 0;
+  const band = tall ? Math.min(lanes.length, ROWS_IN_SIGHT) * ROW : FLAT;
+  const height = RULER + band + STATES + 3;
+
+  const { data: states = "" } = useStates(run, frames);
+  const { data: strip } = useQuery(
+    stripQuery(shot, {
+      first: Math.floor(view.from),
+      last: Math.ceil(view.to),
+      unit,
+      marks: Math.max(Math.floor(width / MARK_WIDTH), 1),
+      patch: draft ? JSON.stringify({ lanes: draft }) : "",
+    }),
+  );
+  const curves = strip?.curves ?? shot.curves;
+  const { data: instant } = useQuery({ ...instantQuery(shot, frame), enabled: !playing.going });
+  const label = labelOf(unit, frame, shot, instant?.frame === frame ? instant : undefined);
+
+  // The playhead stays in sight, unless the strip was moved away from it by hand.
+  useEffect(() => setView((before) => holding(before, frames, frame)), [frame, frames]);
+  const lengthBefore = useRef(frames);
+  useEffect(() => {
+    if (lengthBefore.current !== frames) setView(whole(frames));
+    lengthBefore.current = frames;
+  }, [frames]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the theme changes the colours that are read from the page
+  useEffect(() => {
+    if (!canvas.current || width <= 0) return;
+    const ticks = strip?.ticks ?? [];
+    drawStrip(canvas.current, {
+      width,
+      height,
+      view,
+      frames,
+      frame,
+      label,
+      stretch,
+      ticks,
+      curves,
+      states,
+      bands: tall,
+    });
+  }, [width, height, view, frames, frame, label, stretch, strip, curves, states, theme, tall]);
+
+  const zoom = (factor: number, at = frame + 0.5) =>
+    setView(factor === 0 ? whole(frames) : zoomed(view, frames, factor, at));
+  const onWheel = useRef<(event: WheelEvent) => void>(() => {});
+  onWheel.current = (event) => {
+    event.preventDefault();
+    const corner = holder.current?.getBoundingClientRect();
+    const sideways = event.shiftKey ? event.deltaY || event.deltaX : event.deltaX;
+    if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY))
+      setView(panned(view, frames, (sideways / width) * (view.to - view.from)));
+    else zoom(Math.exp(-event.deltaY / 400), placeAt(event.clientX - (corner?.left ?? 0), view, width));
+  };
+  useEffect(() => {
+    const element = holder.current;
+    // React's own wheel listeners are passive, and the page must not scroll under the strip.
+    const listen = (event: WheelEvent) => onWheel.current(event);
+    element?.addEventListener("wheel", listen, { passive: false });
+    return () => element?.removeEventListener("wheel", listen);
+  }, []);
+
+  const onKeyDown = (event: KeyboardEvent) => {
+    const factor = ZOOMS[event.key];
+    const share = PANS[event.key];
+    const taken = (event.target as Element).closest("input, select") || event.ctrlKey || event.metaKey;
+    if (taken || (factor === undefined && share === undefined)) return;
+    event.preventDefault();
+    if (factor !== undefined) zoom(factor);
+    else setView(panned(view, frames, share * (view.to - view.from)));
+  };
+  const frameAt = (event: PointerEvent) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    return within(Math.floor(placeAt(event.clientX - box.left, view, width)), frames);
+  };
+  const save = (next: Lane[], what: string) => {
+    onDraft(next);
+    edit({ lanes: next }, what);
+  };
+  const keyed = { shot, lanes, chosen, onChoose: setChosen, drivables: of, onSave: save };
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: its keys act wherever in the strip the focus is
+    <div className="border-t rule bg-base-100 px-4 pb-2 pt-1" onKeyDown={onKeyDown}>
+      <StripBar
+        {...{ frames, frame, onFrame, playing, stretch, unit }}
+        loop={props.loop}
+        onLoop={props.onLoop}
+        onStretch={props.onStretch}
+        onUnit={setUnit}
+        onZoom={zoom}
+        zoomed={view.to - view.from < frames}
+      >
+        <Where shot={shot} frame={frame} instant={instant?.frame === frame ? instant : undefined} />
+        <span className="flex-1" />
+        {tall ? <KeyBar {...keyed} frame={frame} /> : <Legend states={states} curves={shot.curves} />}
+        {lanes.length > 0 && (
+          <button
+            type="button"
+            className={`btn btn-xs ml-1 font-normal ${open ? "btn-primary" : ""}`}
+            aria-expanded={open}
+            title="Lanes as curves with their keys (l)"
+            onClick={() => props.onOpen(!open)}
+          >
+            <Spline size={14} aria-hidden /> Lanes
+          </button>
+        )}
+      </StripBar>
+      <div ref={holder} className="relative" style={{ height }}>
+        <div
+          role="slider"
+          tabIndex={0}
+          aria-label="Frame"
+          aria-valuemin={0}
+          aria-valuemax={frames - 1}
+          aria-valuenow={frame}
+          aria-valuetext={label}
+          data-testid="strip"
+          className="touch-none cursor-ew-resize"
+          onPointerDown={(event) => {
+            event.currentTarget.setPointerCapture(event.pointerId);
+            onFrame(frameAt(event));
+          }}
+          onPointerMove={(event) => event.buttons === 1 && onFrame(frameAt(event))}
+        >
+          <canvas ref={canvas} style={{ width, height, display: "block" }} />
+        </div>
+        {tall && (
+          <div
+            className="absolute inset-x-0 overflow-y-auto overflow-x-hidden"
+            style={{ top: RULER, height: band }}
+            data-own-keys
+          >
+            <LaneRows
+              {...keyed}
+              {...{ curves, view, width }}
+              onDraft={onDraft}
+              onFrame={(at) => onFrame(within(at, frames))}
+            />
+          </div>
+        )}
+      </div>
+    </div>
+  );
+}
+
+const within = (at: number, frames: number) => Math.min(Math.max(at, 0), frames - 1);
+
+function Legend({ states, curves }: { states: string; curves: Shot["curves"] }) {
+  return (
+    <span className="quiet flex items-center gap-3 text-[12px]">
+      {curves.slice(0, 3).map((curve) => (
+        <span key={curve.drive}>
+          <span className="text-primary" aria-hidden>
+            ∿
+          </span>{" "}
+          {driveName(curve.drive)} {short(curve.low)}–{short(curve.high)}
+        </span>
+      ))}
+      {curves.length > 3 && <span>and {curves.length - 3} more</span>}
+      {states ? (
+        <span>newest run: ▮ made · ▯ kept · ✕ failed · – waiting</span>
+      ) : (
+        <span>not captured in this length yet</span>
+      )}
+    </span>
+  );
+}
+
+interface Instant {
+  frame: number;
+  seconds: number;
+  timecode: string;
+  motion_frame: number;
+  phase: number;
+}
+
+/** Where the frame stands, by every clock that people count by. */
+function Where({ shot, frame, instant }: { shot: Shot; frame: number; instant?: Instant }) {
+  const seconds = (instant?.seconds ?? frame / rateOf(shot)).toFixed(3);
+  const picked = instant && instant.motion_frame !== frame ? ` (motion ${instant.motion_frame})` : "";
+  return (
+    <span className="figures ml-2 whitespace-nowrap" data-testid="where">
+      {frame}
+      {picked} · {seconds} s{instant?.timecode && ` · ${instant.timecode}`}
+      {instant && ` · phase ${instant.phase.toFixed(4)}`}
+    </span>
+  );
+}
+
+function labelOf(unit: Unit, frame: number, shot: Shot, instant?: Instant): string {
+  if (unit === "seconds") return `${short(frame / rateOf(shot))} s`;
+  if (unit === "timecode" && instant?.timecode) return instant.timecode;
+  if (unit === "phase" && instant) return short(instant.phase, 4);
+  return frame.toLocaleString("en");
+}
+
+export function rateOf(shot: Shot): number {
+  const [over, under = "1"] = shot.reckoning.playback.split("/");
+  return Number(over) / Number(under);
+}
+
+/** States of the newest run, if it has as many frames as the shot. */
+function useStates(run: Run | undefined, frames: number) {
+  const fits = run !== undefined && run.count === frames;
+  const { data } = useQuery({ ...statesQuery(run?.id ?? 0), enabled: fits });
+  return { data: fits ? data?.states : undefined };
+}
+
+/** What the ruler counts in; a browser remembers it. */
+function useUnit(): [Unit, (unit: Unit) => void] {
+  const [unit, setUnit] = useState<Unit>((localStorage.getItem("vexel-ruler") as Unit) ?? "frames");
+  return [
+    unit,
+    (to) => {
+      localStorage.setItem("vexel-ruler", to);
+      setUnit(to);
+    },
+  ];
+}
+
+function useWidth(ref: React.RefObject<HTMLDivElement | null>): number {
+  const [width, setWidth] = useState(0);
+  useEffect(() => {
+    if (!ref.current) return;
+    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry.contentRect.width)));
+    observer.observe(ref.current);
+    return () => observer.disconnect();
+  }, [ref]);
+  return width;
+}
+
+function useThemeName(): string {
+  const [name, setName] = useState(document.documentElement.dataset.theme ?? "");
+  useEffect(() => {
+    const observer = new MutationObserver(() => setName(document.documentElement.dataset.theme ?? ""));
+    observer.observe(document.documentElement, { attributeFilter: ["data-theme"] });
+    return () => observer.disconnect();
+  }, []);
+  return name;
+}

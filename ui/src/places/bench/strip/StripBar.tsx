@@ -1,0 +1,145 @@
+import {
+  ChevronFirst,
+  ChevronLast,
+  ChevronLeft,
+  ChevronRight,
+  Pause,
+  Play,
+  Repeat,
+  ZoomIn,
+  ZoomOut,
+} from "lucide-react";
+import type { ReactNode } from "react";
+import type { Playing, Stretch } from "../play/usePlay";
+
+export const UNITS = ["frames", "seconds", "timecode", "phase"] as const;
+export type Unit = (typeof UNITS)[number];
+
+interface Props {
+  frames: number;
+  frame: number;
+  onFrame: (at: number) => void;
+  playing: Playing;
+  loop: boolean;
+  onLoop: (loop: boolean) => void;
+  stretch: Stretch | null;
+  onStretch: (stretch: Stretch | null) => void;
+  unit: Unit;
+  onUnit: (unit: Unit) => void;
+  onZoom: (factor: number) => void;
+  zoomed: boolean;
+  children: ReactNode;
+}
+
+/** Stepping, playing, the stretch that is played, and how closely the strip is looked at. */
+export function StripBar(props: Props) {
+  const { frames, frame, onFrame, playing, loop, stretch, onStretch } = props;
+  const last = frames - 1;
+  return (
+    <div className="mb-0.5 flex min-h-7 items-center gap-1 text-[13px]">
+      <Tool label="First frame (Home)" onClick={() => onFrame(0)} icon={<ChevronFirst size={16} />} />
+      <Tool
+        label="One frame back (left arrow)"
+        onClick={() => onFrame(Math.max(frame - 1, 0))}
+        icon={<ChevronLeft size={16} />}
+      />
+      <button
+        type="button"
+        className="btn btn-primary btn-xs w-16 font-normal"
+        aria-pressed={playing.going}
+        title={playing.going ? "Stop (space)" : "Play at the true rate (space)"}
+        onClick={playing.toggle}
+      >
+        {playing.going ? <Pause size={14} aria-hidden /> : <Play size={14} aria-hidden />}
+        {playing.going ? "Stop" : "Play"}
+      </button>
+      <Tool
+        label="One frame on (right arrow)"
+        onClick={() => onFrame(Math.min(frame + 1, last))}
+        icon={<ChevronRight size={16} />}
+      />
+      <Tool label="Last frame (End)" onClick={() => onFrame(last)} icon={<ChevronLast size={16} />} />
+      <Tool
+        label="Play again and again (r)"
+        pressed={loop}
+        onClick={() => props.onLoop(!loop)}
+        icon={<Repeat size={14} />}
+      />
+      <span className="ml-1 flex items-center gap-0.5 border-l rule pl-2">
+        <Tool
+          label="Play from here ([)"
+          pressed={stretch !== null}
+          onClick={() => onStretch({ from: frame, to: Math.max(stretch?.to ?? last, frame) })}
+          icon={<span className="figures text-[14px]">[</span>}
+        />
+        <Tool
+          label="Play to here (])"
+          pressed={stretch !== null}
+          onClick={() => onStretch({ from: Math.min(stretch?.from ?? 0, frame), to: frame })}
+          icon={<span className="figures text-[14px]">]</span>}
+        />
+        {stretch && (
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs figures font-normal"
+            title="Play all again (\)"
+            onClick={() => onStretch(null)}
+          >
+            {stretch.from}–{stretch.to} ×
+          </button>
+        )}
+      </span>
+      {props.children}
+      <select
+        className="entry text-[12.5px]"
+        aria-label="Ruler in"
+        value={props.unit}
+        onChange={(event) => props.onUnit(event.target.value as Unit)}
+      >
+        {UNITS.map((unit) => (
+          <option key={unit}>{unit}</option>
+        ))}
+      </select>
+      <Tool label="Look closer (+)" onClick={() => props.onZoom(1.6)} icon={<ZoomIn size={15} />} />
+      <Tool
+        label="See more (-)"
+        onClick={() => props.onZoom(1 / 1.6)}
+        icon={<ZoomOut size={15} />}
+        disabled={!props.zoomed}
+      />
+      <button
+        type="button"
+        className="btn btn-ghost btn-xs px-1 font-normal"
+        title="See all frames (0)"
+        disabled={!props.zoomed}
+        onClick={() => props.onZoom(0)}
+      >
+        all
+      </button>
+    </div>
+  );
+}
+
+interface ToolProps {
+  label: string;
+  onClick: () => void;
+  icon: ReactNode;
+  pressed?: boolean;
+  disabled?: boolean;
+}
+
+function Tool({ label, onClick, icon, pressed, disabled }: ToolProps) {
+  return (
+    <button
+      type="button"
+      className={`btn btn-ghost btn-xs btn-square ${pressed ? "text-primary" : ""}`}
+      aria-label={label}
+      aria-pressed={pressed}
+      title={label}
+      disabled={disabled}
+      onClick={onClick}
+    >
+      {icon}
+    </button>
+  );
+}

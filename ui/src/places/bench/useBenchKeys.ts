@@ -1,0 +1,54 @@
+import { useEffect, useRef } from "react";
+
+interface Acts {
+  frames: number;
+  step: (to: (at: number) => number) => void;
+  play: () => void;
+  again: () => void;
+  from: () => void;
+  to: () => void;
+  all: () => void;
+  lanes: () => void;
+  undo: () => void;
+  redo: () => void;
+}
+
+/** How many frames a key goes; Home and End go as far as there is. */
+const STEPS: Record<string, number> = {
+  ArrowLeft: -1,
+  ArrowRight: 1,
+  Home: Number.NEGATIVE_INFINITY,
+  End: Number.POSITIVE_INFINITY,
+};
+
+/** Keys of the Bench, unless a field or a part with keys of its own has them. */
+export function useBenchKeys(acts: Acts) {
+  const now = useRef(acts);
+  now.current = acts;
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const { frames, step, play, again, from, to, all, lanes, undo, redo } = now.current;
+      const target = event.target as HTMLElement;
+      const key = event.key.toLowerCase();
+      const typing = target.closest("input, textarea, select");
+      if ((event.ctrlKey || event.metaKey) && !typing && (key === "z" || key === "y")) {
+        event.preventDefault();
+        if (key === "y" || event.shiftKey) redo();
+        else undo();
+        return;
+      }
+      if (typing || target.closest("dialog, [data-own-keys]") || event.ctrlKey || event.metaKey) return;
+      const by = STEPS[event.key];
+      const act = { r: again, "[": from, "]": to, "\\": all, l: lanes }[key];
+      if (by !== undefined) {
+        const last = frames - 1;
+        step((at) => Math.min(Math.max(Math.min(at, last) + by * (event.shiftKey ? 10 : 1), 0), last));
+      } else if (key === " " && !target.closest("button, a, [role=button]")) play();
+      else if (act) act();
+      else return;
+      event.preventDefault();
+    };
+    addEventListener("keydown", onKey);
+    return () => removeEventListener("keydown", onKey);
+  }, []);
+}
