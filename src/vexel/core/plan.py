@@ -180,11 +180,13 @@ def measured_moments(shot: Shot, facts: SourceFacts) -> list[Moment]:
     phases = clock.phases()[frames]
     tracks = lane_tracks(shot, phases)
     dials, ahead = dial_values(shot, facts, tracks, phases), list_offsets(tracks, phases)
-    moments = []
+    moments: list[Moment] = []
     for row, frame in enumerate(frames):
         moved = clock.picks.frame_of(frame, clock.motion)
         at = {name: steady(values[row]) for name, values in dials.items()}
-        moments.append((at, seen(shot, Fraction(moved), moved, facts, int(ahead[row]))))
+        moment = (at, seen(shot, Fraction(moved), moved, facts, int(ahead[row])))
+        if not moments or moments[-1] != moment:
+            moments.append(moment)
     return moments
 
 

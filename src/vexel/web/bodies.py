@@ -291,6 +291,7 @@ class RunBody(BaseModel):
     bytes: int
     summary: str
     size: str
+    recipe: str = Field(description="what the shot is made into")
     progress: Progress | None
     outputs: list[OutputBody]
 

@@ -117,6 +117,7 @@ def run_body(row: RunRow) -> RunBody:
         bytes=project.ledger.bytes(row.id),
         summary=f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.playback.label}",
         size=f"{shot.picture.width} × {shot.picture.height}",
+        recipe=shot.recipe,
         progress=progress,
         outputs=[
             output_body(output, json_module.loads(row.document)["title"], row.shot_id)

@@ -8,6 +8,7 @@ from flask import current_app
 
 from vexel.core.errors import Mistake
 from vexel.core.facts import SourceFacts
+from vexel.core.plan import make_plan
 from vexel.core.shot import Shot, read_shot_document
 from vexel.crew.limits import view_limits
 from vexel.crew.planner import Planner, Prepared
@@ -53,10 +54,15 @@ class Studio:
         """What the shot's source says of itself."""
         return self.planner.facts(*self.planner.source(shot, self.project.shots.folder))
 
-    def view(self, shot: Shot, frame: int, quick: bool) -> bytes:
-        """A frame of a shot as PNG bytes, or JPEG for a passing look."""
-        prepared = self.prepared(shot)
-        return self.stage.view(prepared.at, prepared.plan.recipe(frame), quick)
+    def view(self, shot: Shot, frame: int, quick: bool, steady: Shot | None = None) -> bytes:
+        """A frame of a shot as PNG bytes, or JPEG for a passing look.
+
+        The subject is that of the shot `steady`, if given: nothing is measured
+        anew while a key is dragged, and the camera does not follow it.
+        """
+        prepared = self.prepared(shot if steady is None else steady)
+        plan = prepared.plan if steady is None else make_plan(shot, prepared.plan.basis)
+        return self.stage.view(prepared.at, plan.recipe(frame), quick)
 
     def glance(self, shot: Shot, frame: int) -> bytes:
         """A small frame of a shot as PNG bytes, kept under its key for the next look at the list."""

@@ -21,7 +21,8 @@ class ViewQuery(BaseModel):
 
     `width` and `height` are the room that the picture may take; `samples` is
     capped by the shot's own; `quick` takes JPEG for a passing look, `glance`
-    keeps the picture for the list. `patch` is a merge patch of the shot as JSON text.
+    keeps the picture for the list. `patch` is a merge patch of the shot as JSON text;
+    with `steady` the camera stands as for the shot without it.
     """
 
     frame: int = Field(default=0, ge=0)
@@ -31,6 +32,7 @@ class ViewQuery(BaseModel):
     quick: bool = False
     glance: bool = False
     patch: str = ""
+    steady: bool = False
     revision: int = 0
 
 
@@ -39,9 +41,12 @@ class ViewQuery(BaseModel):
 def view(shot_id: str, query: ViewQuery) -> Response:
     """A frame from the same code as the final one, only smaller or with fewer samples."""
     shot = studio().project.shots.shot(shot_id)
-    shot = _fitted(patched(shot, query.patch), query)
+    saved, shot = shot, _fitted(patched(shot, query.patch), query)
     frame = min(query.frame, shot.clock.clock().frames - 1)
-    data = studio().glance(shot, frame) if query.glance else studio().view(shot, frame, query.quick)
+    if query.glance:
+        data = studio().glance(shot, frame)
+    else:
+        data = studio().view(shot, frame, query.quick, saved if query.steady else None)
     kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
     return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
 

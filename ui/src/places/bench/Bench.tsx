@@ -138,7 +138,7 @@ export function Bench() {
         onLoop={setLoop}
         stretch={chosenStretch && stretch}
         onStretch={setStretch}
-        open={lanesOpen}
+        open={lanesOpen && playIn.thing === null}
         onOpen={setLanesOpen}
         onDraft={setDraft}
       />

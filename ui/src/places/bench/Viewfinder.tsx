@@ -52,6 +52,7 @@ export function Viewfinder({ shot, frame, edit, preview, film, onAim }: Props) {
     height: room.height,
     samples: 1,
     patch,
+    steady: preview !== undefined,
   };
   const picture = usePicture(film ? null : wanted, Math.min(samples, 8));
   const rate = rateOf(shot);

@@ -11,6 +11,8 @@ export interface Wanted {
   samples: number;
   patch?: Patch;
   quick?: boolean;
+  /** The camera stands as for the shot as it is saved, whatever the patch does to the subject. */
+  steady?: boolean;
 }
 
 interface Picture {
@@ -89,6 +91,7 @@ export async function fetchPicture(wish: Wanted): Promise<string | Refusal> {
     revision: String(wish.revision),
   });
   if (wish.quick) query.set("quick", "1");
+  if (wish.steady) query.set("steady", "1");
   if (wish.patch) query.set("patch", JSON.stringify(wish.patch));
   try {
     const answer = await fetch(`/api/shots/${wish.shotId}/view?${query}`);

@@ -27,7 +27,7 @@ export function Compile({ run }: { run: Run }) {
           <button
             key={recipe.name}
             type="button"
-            className={`btn btn-sm justify-start font-normal ${recipe.name === "h264" && run.outputs.length === 0 ? "btn-primary" : ""}`}
+            className={`btn btn-sm justify-start font-normal ${recipe.name === run.recipe && run.outputs.length === 0 ? "btn-primary" : ""}`}
             disabled={!whole || order.isPending}
             onClick={() => order.mutate(recipe.name)}
           >

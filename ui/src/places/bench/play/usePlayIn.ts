@@ -55,8 +55,10 @@ export function usePlayIn(
     setGoing(false);
     if (next.camera) now.current = {};
     else {
-      now.current = { [next.of.drive]: next.of.from };
-      setShown(next.of.from);
+      // It begins where the lane that is there begins.
+      const value = shot?.curves.find((curve) => curve.drive === next.of.drive)?.values[0] ?? next.of.from;
+      now.current = { [next.of.drive]: value };
+      setShown(value);
     }
   };
   const cancel = () => {

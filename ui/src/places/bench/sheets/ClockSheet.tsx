@@ -3,12 +3,13 @@ import { NumberEntry } from "../../../parts/NumberEntry";
 import { TextEntry } from "../../../parts/TextEntry";
 import type { SheetProps } from "../Sheet";
 import { LikeRow } from "./LikeRow";
+import { MotionRows } from "./MotionRows";
 import { Row } from "./Row";
 import { ShownRows } from "./ShownRows";
 
 const USUAL = ["12", "24", "25", "30", "50", "60", "24000/1001", "30000/1001"];
 
-export function ClockSheet({ shot, edit }: SheetProps) {
+export function ClockSheet({ shot, edit, onTerm }: SheetProps) {
   const { clock } = shot.document;
   const { reckoning } = shot;
   const byFrames = clock.frames != null;
@@ -90,6 +91,7 @@ export function ClockSheet({ shot, edit }: SheetProps) {
           onChoose={(span) => edit({ clock: { span } }, "the span")}
         />
       </Row>
+      <MotionRows shot={shot} edit={edit} onTerm={onTerm} />
       <LikeRow shot={shot} edit={edit} />
       <ShownRows shot={shot} edit={edit} />
       <h3 className="mb-1 mt-4 text-[13px] font-semibold">Reckoned</h3>
@@ -97,6 +99,7 @@ export function ClockSheet({ shot, edit }: SheetProps) {
         {reckoning.reasons.map((reason) => (
           <li key={reason}>{reason}</li>
         ))}
+        <li>sound: {reckoning.sound}</li>
       </ul>
     </>
   );

@@ -2,6 +2,7 @@ import { NumberEntry } from "../../../parts/NumberEntry";
 import { TextEntry } from "../../../parts/TextEntry";
 import { short } from "../../../parts/words";
 import type { SheetProps } from "../Sheet";
+import { OpeningRows } from "./OpeningRows";
 import { Row } from "./Row";
 
 const FOCALS = [24, 35, 50, 85, 135];
@@ -42,6 +43,7 @@ export function LensSheet({ shot, edit }: SheetProps) {
           onCommit={(sensor) => set({ sensor }, "the sensor")}
         />
       </Row>
+      <OpeningRows shot={shot} edit={edit} />
       <h3 className="mb-1 mt-4 text-[13px] font-semibold">Field of view of this frame</h3>
       <dl className="figures grid grid-cols-3 gap-2 text-[13px]">
         <Angle name="wide" value={wide_deg} />

@@ -12,7 +12,7 @@ export function LikeRow({ shot, edit }: { shot: Shot; edit: Edit }) {
   return (
     <Row
       name="Same as"
-      hint="Two captures of one motion then have the same count: findings say when they do not."
+      hint="It takes that shot's clock, now and whenever that changes, so that both have the same count."
     >
       <select
         className="entry min-w-0 flex-1"

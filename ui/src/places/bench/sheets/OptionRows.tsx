@@ -6,6 +6,8 @@ import { TextEntry } from "../../../parts/TextEntry";
 import type { Edit } from "../edit";
 import { Row } from "./Row";
 
+type Fixed = Extract<ShotDocument["source"], { kind: "stills" | "clip" }>;
+
 interface Props {
   source: ShotDocument["source"];
   edit: Edit;
@@ -22,6 +24,20 @@ export function OptionRows({ source, edit }: Props) {
         min={0}
         value={"seed" in source ? (source.seed ?? 0) : 0}
         onCommit={(value) => set({ seed: value }, "the seed")}
+      />
+    </Row>
+  );
+  const between = (fixed: Fixed) => (
+    <Row name="Between" hint="where the shot's frames are not the source's">
+      <Choice
+        label="Between pictures"
+        value={fixed.between ?? "nearest"}
+        options={[
+          { value: "nearest", label: "the one before" },
+          { value: "blend", label: "both" },
+          { value: "refuse", label: "refuse", hint: "None is dropped or doubled" },
+        ]}
+        onChoose={(to) => set({ between: to }, "what stands between pictures")}
       />
     </Row>
   );
@@ -104,8 +120,11 @@ export function OptionRows({ source, edit }: Props) {
               onChoose={(gaps) => set({ gaps }, "the gaps")}
             />
           </Row>
+          {between(source)}
         </>
       );
+    case "clip":
+      return between(source);
     case "series":
       return (
         <>

@@ -1,6 +1,11 @@
+import { useQuery } from "@tanstack/react-query";
+import { recipesQuery } from "../../../api/queries";
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import type { SheetProps } from "../Sheet";
+import { useLooks } from "../useLooks";
+import { LabelRows } from "./LabelRows";
+import { LightRows } from "./LightRows";
 import { Row } from "./Row";
 
 const SIZES: [number, number, string][] = [
@@ -14,6 +19,8 @@ const SIZES: [number, number, string][] = [
 export function PictureSheet({ shot, edit }: SheetProps) {
   const picture = shot.document.picture;
   const set = (values: object, what: string) => edit({ picture: values }, what);
+  const { data: recipes } = useQuery(recipesQuery);
+  const looks = useLooks(shot);
   const clear = picture?.background === "transparent";
   return (
     <>
@@ -114,6 +121,22 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           ))}
         </div>
       )}
+      <Row name="Made into" hint="Findings say what this kind of file cannot keep.">
+        <select
+          className="entry min-w-0 flex-1"
+          aria-label="Made into"
+          value={shot.document.recipe ?? "h264"}
+          onChange={(event) => edit({ recipe: event.target.value }, "what it is made into")}
+        >
+          {recipes?.recipes.map((recipe) => (
+            <option key={recipe.name} value={recipe.name}>
+              {recipe.about}
+            </option>
+          ))}
+        </select>
+      </Row>
+      {looks && <LightRows shot={shot} edit={edit} />}
+      <LabelRows shot={shot} edit={edit} />
     </>
   );
 }

@@ -48,7 +48,7 @@ export function KeyBar({ shot, lanes, frame, chosen, onChoose, drivables, onSave
   const before = lane.keys[one.key - 1];
   const after = lane.keys[one.key + 1];
   return (
-    <span className="flex items-center gap-1.5 text-[13px]" data-testid="key-bar">
+    <div className="mb-0.5 flex min-h-7 items-center gap-1.5 text-[13px]" data-testid="key-bar">
       <b>{keys.length === 1 ? driveName(one.drive) : `${keys.length} keys`}</b>
       {keys.length === 1 && (
         <>
@@ -79,7 +79,7 @@ export function KeyBar({ shot, lanes, frame, chosen, onChoose, drivables, onSave
       )}
       <span className="quiet">on by</span>
       <select
-        className="entry text-[12.5px]"
+        className="entry w-36 text-[12.5px]"
         aria-label="Easing out of the key"
         value={key.length > 2 ? easingOf(key, lane) : ""}
         onChange={(event) =>
@@ -107,6 +107,15 @@ export function KeyBar({ shot, lanes, frame, chosen, onChoose, drivables, onSave
       >
         <Trash2 size={14} aria-hidden />
       </button>
+      <Hint />
+    </div>
+  );
+}
+
+function Hint() {
+  return (
+    <span className="quiet ml-auto whitespace-nowrap text-[12px]">
+      drag keys, or draw round several · arrows move by a frame · double click adds · alt lets go of frames
     </span>
   );
 }
@@ -119,13 +128,14 @@ function NewKeys({ shot, lanes, frame, onSave }: Pick<Props, "shot" | "lanes" | 
     return withKeyAt(lane, place, curve ? valueNear(curve, frame) : heightOf(lane.keys[0]));
   };
   return (
-    <span className="quiet flex items-center gap-1 text-[12px]">
+    <div className="mb-0.5 flex min-h-7 items-center gap-1 overflow-hidden text-[13px]" data-testid="key-bar">
+      <span className="quiet mr-1">A key at frame {frame} for</span>
       {own.map((lane) => (
         <button
           key={lane.drive}
           type="button"
           className="btn btn-xs font-normal"
-          title={`A key of ${driveName(lane.drive)} at frame ${frame}`}
+          aria-label={`Add a key of ${driveName(lane.drive)} at frame ${frame}`}
           onClick={() =>
             onSave(
               lanes.map((one) => (one === lane ? add(lane) : one)),
@@ -133,10 +143,11 @@ function NewKeys({ shot, lanes, frame, onSave }: Pick<Props, "shot" | "lanes" | 
             )
           }
         >
-          <Plus size={12} aria-hidden /> {driveName(lane.drive)} here
+          <Plus size={12} aria-hidden /> {driveName(lane.drive)}
         </button>
       ))}
-    </span>
+      <Hint />
+    </div>
   );
 }
 

@@ -58,7 +58,7 @@ export function LaneRows(props: Props) {
       drive: lane.drive,
       key: n,
       frame: frameOf(placeOf(key)),
-      x: xOf(frameOf(placeOf(key)) + 0.5, view, width),
+      x: inSight(xOf(frameOf(placeOf(key)) + 0.5, view, width), width / (view.to - view.from), width),
       y: scales[row].y(heightOf(key)),
     }));
   });
@@ -412,6 +412,12 @@ function Handles({
       </g>
     </g>
   ));
+}
+
+/** Keys at the very ends are drawn whole: the end of a loop lies one frame beyond its last. */
+function inSight(x: number, cell: number, width: number): number {
+  if (x < -cell || x > width + cell) return x;
+  return Math.min(Math.max(x, 6), width - 6);
 }
 
 interface Scale {

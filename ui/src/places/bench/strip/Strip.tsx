@@ -151,7 +151,7 @@ export function Strip(props: Props) {
       >
         <Where shot={shot} frame={frame} instant={instant?.frame === frame ? instant : undefined} />
         <span className="flex-1" />
-        {tall ? <KeyBar {...keyed} frame={frame} /> : <Legend states={states} curves={shot.curves} />}
+        <Legend states={states} curves={tall ? [] : shot.curves} />
         {lanes.length > 0 && (
           <button
             type="button"
@@ -164,6 +164,7 @@ export function Strip(props: Props) {
           </button>
         )}
       </StripBar>
+      {tall && <KeyBar {...keyed} frame={frame} />}
       <div ref={holder} className="relative" style={{ height }}>
         <div
           role="slider"
@@ -206,8 +207,8 @@ const within = (at: number, frames: number) => Math.min(Math.max(at, 0), frames 
 
 function Legend({ states, curves }: { states: string; curves: Shot["curves"] }) {
   return (
-    <span className="quiet flex items-center gap-3 text-[12px]">
-      {curves.slice(0, 3).map((curve) => (
+    <span className="quiet flex min-w-0 items-center gap-3 overflow-hidden whitespace-nowrap text-[12px]">
+      {curves.slice(0, 2).map((curve) => (
         <span key={curve.drive}>
           <span className="text-primary" aria-hidden>
             ∿
@@ -215,7 +216,7 @@ function Legend({ states, curves }: { states: string; curves: Shot["curves"] }) 
           {driveName(curve.drive)} {short(curve.low)}–{short(curve.high)}
         </span>
       ))}
-      {curves.length > 3 && <span>and {curves.length - 3} more</span>}
+      {curves.length > 2 && <span>and {curves.length - 2} more</span>}
       {states ? (
         <span>newest run: ▮ made · ▯ kept · ✕ failed · – waiting</span>
       ) : (

@@ -91,7 +91,7 @@ export function StripBar(props: Props) {
       </span>
       {props.children}
       <select
-        className="entry text-[12.5px]"
+        className="entry w-28 shrink-0 text-[12.5px]"
         aria-label="Ruler in"
         value={props.unit}
         onChange={(event) => props.onUnit(event.target.value as Unit)}

@@ -1,0 +1,45 @@
+import { NumberEntry } from "../../../parts/NumberEntry";
+import type { SheetProps } from "../Sheet";
+import { Pair } from "./Pair";
+import { Row } from "./Row";
+
+/** The key light, which goes with the camera. */
+export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
+  const { light } = shot.document;
+  const set = (values: object) => edit({ light: values }, "the light");
+  return (
+    <>
+      <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Light</h3>
+      <Row name="From" hint="Degrees from the camera: to the right, and up. It goes with the camera.">
+        <Pair
+          step={5}
+          width="4.4rem"
+          first={{
+            label: "Light, degrees to the right",
+            value: light?.azimuth_deg ?? -36,
+            onCommit: (azimuth_deg) => set({ azimuth_deg }),
+          }}
+          word="and"
+          second={{
+            label: "Light, degrees up",
+            value: light?.elevation_deg ?? 34,
+            min: -90,
+            max: 90,
+            onCommit: (elevation_deg) => set({ elevation_deg }),
+          }}
+        />
+      </Row>
+      <Row name="Strength" unit="× as usual">
+        <NumberEntry
+          label="Strength of the light"
+          value={light?.strength ?? 1}
+          min={0}
+          max={10}
+          step={0.1}
+          width="4.4rem"
+          onCommit={(strength) => set({ strength })}
+        />
+      </Row>
+    </>
+  );
+}

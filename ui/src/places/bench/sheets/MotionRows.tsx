@@ -1,0 +1,100 @@
+import { Choice } from "../../../parts/Choice";
+import { TextEntry } from "../../../parts/TextEntry";
+import { count, short } from "../../../parts/words";
+import type { SheetProps } from "../Sheet";
+import { Row } from "./Row";
+
+const ANGLES = ["0", "90°", "180°", "360°"];
+/** Kinds whose frames are whole, so that no shutter blurs them. */
+const WHOLE = ["page", "stills", "clip"];
+
+/** Where the motion ends, how fast it goes, and how long each frame looks. */
+export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "edit" | "onTerm">) {
+  const { clock, source } = shot.document;
+  const { motion, own_steps, steps } = shot.reckoning;
+  const { ending } = shot;
+  const seconds = shot.terms.find((term) => term.name === "seconds")?.value ?? "1";
+  const [over, under = "1"] = seconds.split("/");
+  const own = clock.retimed_from ?? motion;
+  const shutter = clock.shutter ?? "0";
+  return (
+    <>
+      {ending && ending.frames !== motion && (
+        <Row name="End" hint="The last key of any lane gives the length.">
+          <button
+            type="button"
+            className="btn btn-sm font-normal"
+            onClick={() => edit(ending.patch, "ending with the motion")}
+          >
+            With the motion, {count(ending.frames, "frame")}
+          </button>
+        </Row>
+      )}
+      <Row
+        name="Retime"
+        hint={
+          own === motion
+            ? "The same motion, first to last, over another length: 20s, 1:30, 480f."
+            : `${count(own, "frame")} of its own time over ${motion.toLocaleString("en")}: ${short(own_steps / steps)} × its pace.`
+        }
+      >
+        <TextEntry
+          label="Retime to"
+          value={`${short(Number(over) / Number(under), 4)} s`}
+          width="6.2rem"
+          onCommit={(text) => onTerm({ term: "retimed", text })}
+        />
+        {own !== motion && (
+          <button
+            type="button"
+            className="btn btn-xs font-normal"
+            onClick={() => onTerm({ term: "retimed", text: `${own}f` })}
+          >
+            own pace
+          </button>
+        )}
+      </Row>
+      {!WHOLE.includes(source.kind) && (
+        <>
+          <Row
+            name="Shutter"
+            hint="How long each frame looks: an angle, a share of it, or seconds as 1/48 s."
+          >
+            <TextEntry
+              label="Shutter"
+              value={shutter}
+              width="4.6rem"
+              onCommit={(to) => edit({ clock: { shutter: to } }, "the shutter")}
+            />
+          </Row>
+          <div className="mb-2.5 flex gap-1 pl-[84px]">
+            {ANGLES.map((angle) => (
+              <button
+                key={angle}
+                type="button"
+                className={`btn btn-xs figures px-1.5 font-normal ${angle === shutter ? "btn-primary" : ""}`}
+                onClick={() => edit({ clock: { shutter: angle } }, "the shutter")}
+              >
+                {angle === "0" ? "shut" : angle}
+              </button>
+            ))}
+          </div>
+          {shutter !== "0" && (
+            <Row name="Open">
+              <Choice
+                label="Where the shutter is open"
+                value={clock.shutter_sits ?? "centred"}
+                options={[
+                  { value: "leading", label: "after", hint: "It opens at the frame's instant" },
+                  { value: "centred", label: "around", hint: "The instant lies in its middle" },
+                  { value: "trailing", label: "before", hint: "It closes at the frame's instant" },
+                ]}
+                onChoose={(shutter_sits) => edit({ clock: { shutter_sits } }, "where the shutter is open")}
+              />
+            </Row>
+          )}
+        </>
+      )}
+    </>
+  );
+}

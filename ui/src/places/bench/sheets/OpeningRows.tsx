@@ -1,0 +1,77 @@
+import { Choice } from "../../../parts/Choice";
+import { NumberEntry } from "../../../parts/NumberEntry";
+import type { SheetProps } from "../Sheet";
+import { Row } from "./Row";
+
+/** How much of the depth is sharp. */
+export function OpeningRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
+  const lens = shot.document.camera?.lens;
+  const set = (values: object, what: string) => edit({ camera: { lens: values } }, what);
+  const open = lens?.f_stop != null;
+  return (
+    <>
+      <Row
+        name="Sharp"
+        hint={open ? "What is nearer or farther is blurred by the samples: take 32 or more." : undefined}
+      >
+        <Choice
+          label="What is sharp"
+          value={open ? "some" : "all"}
+          options={[
+            { value: "all", label: "everywhere" },
+            { value: "some", label: "at one distance" },
+          ]}
+          onChoose={(to) => set({ f_stop: to === "some" ? 2.8 : null }, "what is sharp")}
+        />
+      </Row>
+      {open && (
+        <>
+          <Row name="Opening" unit="focal length ÷ this">
+            <NumberEntry
+              label="Focal length divided by the opening"
+              value={lens?.f_stop ?? 2.8}
+              min={0.5}
+              max={256}
+              step={0.1}
+              width="4rem"
+              onCommit={(f_stop) => set({ f_stop }, "the opening")}
+            />
+          </Row>
+          <Row
+            name="Focus"
+            hint={lens?.focus == null ? "on the middle of what the camera looks at" : undefined}
+          >
+            <Choice
+              label="Focus"
+              value={lens?.focus == null ? "middle" : "distance"}
+              options={[
+                { value: "middle", label: "the middle" },
+                { value: "distance", label: "a distance" },
+              ]}
+              onChoose={(to) => set({ focus: to === "distance" ? 10 : null }, "the focus")}
+            />
+            {lens?.focus != null && (
+              <NumberEntry
+                label="Focus distance"
+                value={lens.focus}
+                min={1e-6}
+                step={0.1}
+                width="4rem"
+                onCommit={(focus) => set({ focus }, "the focus")}
+              />
+            )}
+          </Row>
+          <Row name="One unit" unit="mm" hint="of the source; the blur is that of a lens of this size">
+            <NumberEntry
+              label="Millimetres in one unit of the source"
+              value={lens?.unit_mm ?? 1000}
+              min={1e-6}
+              width="5rem"
+              onCommit={(unit_mm) => set({ unit_mm }, "the size of a unit")}
+            />
+          </Row>
+        </>
+      )}
+    </>
+  );
+}
