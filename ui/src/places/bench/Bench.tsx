@@ -37,8 +37,9 @@ export function Bench() {
   const [chosenStretch, setStretch] = useState<Stretch | null>(null);
   const [draft, setDraft] = useState<Lane[] | null>(null);
   const stretch = useMemo(() => played(chosenStretch, frames), [chosenStretch, frames]);
-  const playing = usePlay(shot ? rateOf(shot) : 24, stretch, loop, frame, setAt);
-  const playIn = usePlayIn(shot, playing, edits.play.mutate);
+  const rate = shot ? rateOf(shot) : 24;
+  const playing = usePlay(rate, stretch, loop, frame, setAt);
+  const playIn = usePlayIn(shot, rate, playing, edits.play.mutate);
 
   useBenchKeys({
     frames,

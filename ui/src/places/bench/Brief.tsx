@@ -58,12 +58,14 @@ export function Brief({ shot, topic, onTopic }: Props) {
       , in {handle("picture", `${picture?.width} × ${picture?.height}`, "Size")}{" "}
       {looks && <>{handle("picture", picture?.passes?.[0] ?? "shaded", "Pass")} </>}
       frames on {handle("picture", <Ground colour={picture?.background ?? ""} />, "Background")}
-      {hasDials(source.kind) && lanes.length === 0 && (
-        <>, {handle("lanes", looks ? "nothing else moving" : "no dial moving", "Lanes")}</>
-      )}
-      .
+      {lanes.length === 0 && <>, {handle("lanes", stillWords(source.kind, looks), "Lanes")}</>}.
     </p>
   );
+}
+
+function stillWords(kind: ShotDocument["source"]["kind"], looks: boolean): string {
+  if (looks) return "nothing else moving";
+  return hasDials(kind) ? "no dial moving" : "no lane";
 }
 
 function subject(source: ShotDocument["source"]): string {

@@ -38,6 +38,11 @@ export function Viewfinder({ shot, frame, edit, preview, film, onAim }: Props) {
   // The saved shot has caught up with the drag, so the drag's own aim is done.
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a new revision, or the end of a gesture, ends it
   useEffect(() => setAim(null), [shot.revision, onAim === undefined]);
+  // A drag that was taken as a gesture is not saved once more when it is let go.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only the beginning or the end of a gesture ends it
+  useEffect(() => {
+    drag.current = null;
+  }, [onAim === undefined]);
 
   const version = useVersion(shot.id);
   const looks = useLooks(shot);

@@ -32,9 +32,13 @@ export interface PlayIn {
   patch?: Patch;
 }
 
+/** A hand that stands still for longer than this rests; shorter, it is between two steps of its mouse. */
+const HELD_MS = 150;
+
 /** Plays the shot once while a person moves something, and gives the course of that. */
 export function usePlayIn(
   shot: Shot | undefined,
+  rate: number,
   playing: Playing,
   onPlayed: (tracks: Track[]) => void,
 ): PlayIn {
@@ -42,8 +46,8 @@ export function usePlayIn(
   const [value, setShown] = useState(0);
   const [speed, setSpeed] = useState(1);
   const [going, setGoing] = useState(false);
+  const rig = shot?.document.camera?.rig;
   const now = useRef<Record<string, number>>({});
-  const samples = useRef<Record<string, [number, number][]>>({});
 
   // Another shot ends it.
   // biome-ignore lint/correctness/useExhaustiveDependencies: the shot's name alone matters
@@ -53,8 +57,13 @@ export function usePlayIn(
     playing.stop();
     setThing(next);
     setGoing(false);
-    if (next.camera) now.current = {};
-    else {
+    if (next.camera) {
+      now.current = {
+        "rig:azimuth": 0,
+        "rig:elevation": rig?.elevation_deg ?? 18,
+        "rig:fill": rig?.fill ?? 0.8,
+      };
+    } else {
       // It begins where the lane that is there begins.
       const value = shot?.curves.find((curve) => curve.drive === next.of.drive)?.values[0] ?? next.of.from;
       now.current = { [next.of.drive]: value };
@@ -67,26 +76,30 @@ export function usePlayIn(
     setThing(null);
   };
   const start = () => {
-    samples.current = {};
+    const courses: Record<string, [number, number][]> = {};
+    let before = 0;
     setGoing(true);
     playing.once(
       speed,
       (at) => {
         for (const [drive, height] of Object.entries(now.current)) {
-          samples.current[drive] ??= [];
-          samples.current[drive].push([at, height]);
+          courses[drive] ??= [[0, height]];
+          note(courses[drive], at, height, before, (rate * speed * HELD_MS) / 1000);
         }
+        before = at;
       },
       () => {
         setGoing(false);
         setThing(null);
-        const tracks = Object.entries(samples.current).map(([drive, course]) => ({ drive, samples: course }));
+        const tracks = Object.entries(courses).map(([drive, course]) => ({
+          drive,
+          samples: [...course, [before, now.current[drive] ?? course[0][1]] as [number, number]],
+        }));
         // A camera that was only turned has no lane for its height.
         onPlayed(thing?.camera ? tracks.filter(moves) : tracks);
       },
     );
   };
-  const rig = shot?.document.camera?.rig;
   const others = (shot?.document.lanes ?? []).filter((lane) => !drivesOf(thing).includes(lane.drive));
   const held: Lane[] =
     thing && !thing.camera
@@ -117,6 +130,14 @@ export function usePlayIn(
     },
     patch: thing ? { lanes: held } : undefined,
   };
+}
+
+/** Notes where something is, if it moved; a rest of any length keeps its end, so that it stays a rest. */
+function note(course: [number, number][], at: number, height: number, before: number, rest: number) {
+  const [lastAt, last] = course[course.length - 1];
+  if (height === last) return;
+  if (before - lastAt > rest) course.push([before, last]);
+  course.push([at, height]);
 }
 
 const drivesOf = (thing: PlayedThing | null) =>
