@@ -78,6 +78,32 @@ class ReckonTest(unittest.TestCase):
             self.assertAlmostEqual(json.loads(vexel("reckon", shot, "--json").stdout)["degrees_a_frame"], step)
 
 
+class WholeWayTest(unittest.TestCase):
+    def test_the_count_is_the_same_from_the_reckoning_to_the_file(self):
+        # 5 s at 30000/1001 are 150 frames of motion; of 10 to 149 every third is shown, 47, and 3 are held.
+        folder = scratch(self)
+        clock = {"rate": "29.97", "seconds": 5.005, "first": 10, "every": 3, "hold_end": 3, "shutter": "180°"}
+        shot = write_shot(folder, MODEL, clock=clock | {"span": "ends"}, lanes=LANES)
+        told = json.loads(vexel("reckon", shot, "--json").stdout)
+        self.assertEqual((told["motion"], told["frames"], told["playback"]), (150, 50, "10000/1001"))
+        captured = vexel("capture", shot, "--to", folder / "out")
+        self.assertEqual(captured.returncode, 0, captured.stderr)
+        self.assertIn("of 50 frames", captured.stderr)
+        take = json.loads((folder / "out/take.json").read_text())
+        self.assertEqual(len(take["frames"]), 50)
+        compiled = vexel("compile", folder / "out", "-o", folder / "a.mp4", "--json")
+        receipt = json.loads(compiled.stdout)
+        self.assertTrue(receipt["holds"], receipt)
+        frames = next(check for check in receipt["checks"] if check["what"] == "frames")
+        self.assertEqual((frames["planned"], frames["found"]), ("50", "50"))
+        probed = subprocess.run(
+            ["ffprobe", "-v", "error", "-count_frames", "-select_streams", "v", "-show_entries",
+             "stream=nb_read_frames,r_frame_rate", "-of", "csv=p=0", folder / "a.mp4"],
+            capture_output=True, text=True, check=True,
+        ).stdout.strip()  # fmt: skip
+        self.assertEqual(probed, "10000/1001,50", "ffprobe, as a reader from outside")
+
+
 class CaptureTest(unittest.TestCase):
     def test_progress_goes_to_standard_error(self):
         folder = scratch(self)

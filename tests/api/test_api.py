@@ -111,6 +111,44 @@ class ShotsTest(ApiTest):
         refused = self.client.post("/api/shots/shell-growth/terms", json=body, headers=OWN)
         self.assertIn("'many' is no length", refused.json["error"])
 
+    def test_a_shot_takes_the_clock_of_another_now_and_later(self):
+        def clock_of(shot):
+            return self.client.get(f"/api/shots/{shot}", headers=HOST).json["document"]["clock"]
+
+        self.client.patch(
+            "/api/shots/mooring-buoy", json={"patch": {"clock": {"like": "shell-growth.json"}}}, headers=OWN
+        )
+        self.assertEqual((clock_of("mooring-buoy")["rate"], clock_of("mooring-buoy")["seconds"]), ("24", 15))
+        self.client.post("/api/shots/shell-growth/terms", json={"term": "frames", "text": "77"}, headers=OWN)
+        self.assertEqual(clock_of("mooring-buoy")["frames"], 77)
+        kept = self.client.get("/api/shots/mooring-buoy", headers=HOST).json
+        self.assertEqual((kept["undo"], kept["findings"]), ("the clock, as in Shell growth, once round", []))
+
+    def test_a_motion_is_retimed_and_told(self):
+        answer = self.client.post(
+            "/api/shots/tide-week/terms", json={"term": "retimed", "text": "0:30"}, headers=OWN
+        ).json
+        self.assertEqual((answer["undo"], answer["reckoning"]["seconds_label"]), ("the retiming", "30 s"))
+        self.assertTrue(any("first and last stay" in reason for reason in answer["reckoning"]["reasons"]))
+
+    def test_a_stretch_of_the_strip_and_a_gesture(self):
+        where = "/api/shots/shell-growth"
+        told = self.client.get(f"{where}/strip?first=100&last=120&unit=seconds&marks=5", headers=HOST).json
+        self.assertEqual(told["curves"][0]["frames"], list(range(100, 121)))
+        self.assertEqual([tick["label"] for tick in told["ticks"]], ["4.2 s", "4.4 s", "4.6 s", "4.8 s", "5 s"])
+        other = json.dumps({"lanes": [{"drive": "dial:whorls", "keys": [[0, 2]]}]})
+        told = self.client.get(f"{where}/strip?last=5", query_string={"patch": other, "last": 5}, headers=HOST).json
+        self.assertEqual(told["curves"][0]["values"], [2] * 6)
+        course = [[n, 1 + abs(n - 180) / 90] for n in range(360)]
+        body = {"tracks": [{"drive": "dial:whorls", "samples": course}]}
+        kept = self.client.post(f"{where}/played-in", json=body, headers=OWN).json
+        (lane,) = kept["document"]["lanes"]
+        self.assertEqual((lane["keys"], kept["undo"]), ([[0, 3], [0.5, 1], [359 / 360, 2.98889]], "playing in whorls"))
+        wrong = self.client.post(
+            f"{where}/played-in", json={"tracks": [body["tracks"][0] | {"samples": []}]}, headers=OWN
+        )
+        self.assertIn("nothing was played in", wrong.json["error"])
+
     def test_a_damaged_document_spoils_no_other(self):
         (self.home / "shots/shell-growth.json").write_text('{"title": 3}')
         lines = self.client.get("/api/shots", headers=HOST).json["shots"]

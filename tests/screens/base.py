@@ -13,6 +13,7 @@ from pathlib import Path
 from playwright.sync_api import expect, sync_playwright
 
 from tests.helpers import Server
+from vexel.core.shot import read_shot
 from vexel.demo import lay_out
 
 CHROMIUM = "/usr/bin/chromium"
@@ -104,8 +105,8 @@ class ScreenTest(unittest.TestCase):
         self.page.get_by_role("button", name=name, exact=exact).first.click()
 
     def document(self, shot="shell-growth"):
-        """The shot's document as it lies on disk."""
-        return json.loads((self.home / f"shots/{shot}.json").read_text())
+        """The shot's document as it lies on disk, with what it leaves unsaid."""
+        return read_shot((self.home / f"shots/{shot}.json").read_text()).model_dump(mode="json")
 
     def wait_for_revision(self, number):
         """Wait until so many edits are saved since the Bench was opened."""

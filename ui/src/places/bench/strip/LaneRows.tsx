@@ -189,6 +189,7 @@ export function LaneRows(props: Props) {
         `the easing of ${driveName(of.drive)}`,
       );
     }
+    if (event.key === "Escape") return onChoose([]);
     if (!mark) return;
     const key = { drive: mark.dataset.drive ?? "", key: Number(mark.dataset.key) };
     const keys = chosen.some((one) => sameKey(one, key)) ? chosen : [key];
@@ -213,9 +214,6 @@ export function LaneRows(props: Props) {
       event.preventDefault();
       const lane = lanes.find((one) => one.drive === key.drive);
       onChoose((lane?.keys ?? []).map((_, n) => ({ drive: key.drive, key: n })));
-    } else if (event.key === "Escape") {
-      event.stopPropagation();
-      onChoose([]);
     }
   };
   const onDoubleClick = (event: React.MouseEvent) => {
