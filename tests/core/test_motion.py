@@ -17,6 +17,8 @@ from vexel.core.lens import Lens, field_of_view_deg
 from vexel.core.motion import lane_tracks
 from vexel.core.rig import orbit
 from vexel.core.shot import read_shot_document
+from vexel.core.stagger import staggered
+from vexel.store.shots import merged
 
 PHASES = np.linspace(0, 1, 101)
 
@@ -198,6 +200,22 @@ class FramingTest(unittest.TestCase):
         sphere = sphere_about(clouds)
         self.assertEqual(sphere.centre, (1, 2, 0))
         self.assertAlmostEqual(sphere.radius, np.sqrt(5))
+
+
+class StaggerTest(unittest.TestCase):
+    def test_lanes_in_turn_fill_the_shot_and_overlap(self):
+        document = shot_document({"kind": "model", "file": "a.py"})
+        document["lanes"] = [{"drive": f"dial:{name}", "keys": [[0, 0], [1, 1]]} for name in "abc"]
+        document["lanes"].append({"drive": "dial:d", "follows": "dial:a"})
+        for overlap, spans in (
+            (0, [(0, 1 / 3), (1 / 3, 2 / 3), (2 / 3, 1)]),
+            (0.5, [(0, 0.5), (0.25, 0.75), (0.5, 1)]),
+        ):
+            shot = read_shot_document(merged(document, staggered(read_shot_document(document), overlap)))
+            np.testing.assert_allclose([lane.within for lane in shot.lanes[:3]], spans, atol=1e-8)
+            self.assertEqual(shot.lanes[3].within, (0, 1), "one that follows goes along")
+        with self.assertRaisesRegex(Mistake, "takes two lanes"):
+            staggered(read_shot_document(document | {"lanes": document["lanes"][:1]}), 0)
 
 
 if __name__ == "__main__":

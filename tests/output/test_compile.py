@@ -3,6 +3,7 @@
 import json
 import subprocess
 import unittest
+from dataclasses import replace
 from fractions import Fraction
 
 import cv2
@@ -71,6 +72,15 @@ class Mp4Test(unittest.TestCase):
         for k, colour in enumerate(COLOURS):
             seen = picture[40, k * 128 // 6 + 10]
             self.assertLessEqual(np.abs(seen - colour).max(), 6, f"{colour} became {seen}")
+
+    def test_a_loop_is_repeated_in_the_file(self):
+        frames, file = footage(self, 6, "24"), scratch(self) / "a.mp4"
+        frames = replace(frames, clock=replace(frames.clock, repeats=4))
+        receipt = compile_footage(frames, file, RECIPES["h264"])
+        self.assertEqual((receipt.holds, receipt.checks[0].planned), (True, "24"))
+        self.assertEqual(int(ffprobe(file)["nb_read_frames"]), 24)
+        gif = compile_footage(frames, file.with_suffix(".gif"), RECIPES["gif"])
+        self.assertEqual(gif.checks[0].found, "6", "a GIF goes round by itself")
 
     def test_refuses_odd_sides_and_other_sizes(self):
         with self.assertRaisesRegex(Failure, "127 × 96, but H.264 in 4:2:0 needs even sides: capture them 126 × 96"):

@@ -62,6 +62,8 @@ class Clock:
     own : int or None
         Frames that the motion has in its own time, where it is retimed: its
         first and last instant stay, and the others are spread between them.
+    repeats : int
+        How many times over a video file plays what is shown.
 
     Raises
     ------
@@ -76,12 +78,13 @@ class Clock:
     played: Rate | None = None
     shutter: Shutter = INSTANT
     own: int | None = None
+    repeats: int = 1
 
     def __post_init__(self) -> None:
         if self.motion < 1:
             raise Mistake(f"{self.motion} frames make no video: a shot has at least 1 frame")
         self.picks.check(self.motion)
-        for count in (self.motion, self.frames):
+        for count in (self.motion, self.frames, self.frames * self.repeats):
             if count > MAX_FRAMES:
                 raise Mistake(
                     f"{count:,} frames are more than the {MAX_FRAMES:,} a shot may have: "

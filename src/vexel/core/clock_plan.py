@@ -31,6 +31,7 @@ class ClockPlan(Part):
     speed: float = Field(default=1, gt=0, le=1000, description="how much faster the frames are played than captured")
     hold_start: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still before the motion")
     hold_end: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still after it")
+    repeats: int = Field(default=1, ge=1, le=100_000, description="times over in a video file; a GIF loops by itself")
     retimed_from: int | None = Field(
         default=None, ge=1, description="frames of the motion in its own time, of which first and last stay; or null"
     )
@@ -60,7 +61,7 @@ class ClockPlan(Part):
         if frames is None:
             frames = Clock.frames_lasting(rate, Fraction(repr(self.seconds)))
         shutter = Shutter.parse(self.shutter, rate.fps, self.shutter_sits)
-        return Clock(rate, frames, self.span, picks, self._played(rate), shutter, self.retimed_from)
+        return Clock(rate, frames, self.span, picks, self._played(rate), shutter, self.retimed_from, self.repeats)
 
     def _played(self, rate: Rate) -> Rate | None:
         """The rate at which the frames are played, where it is not that of the motion."""

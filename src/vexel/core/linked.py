@@ -8,7 +8,7 @@ from vexel.core.shot import Shot
 
 TAKEN: Final = (
     "rate", "seconds", "frames", "span", "first", "last", "every", "play", "speed", "hold_start", "hold_end",
-    "retimed_from", "shutter", "shutter_sits",
+    "repeats", "retimed_from", "shutter", "shutter_sits",
 )  # fmt: skip
 """What of a clock is taken over."""
 

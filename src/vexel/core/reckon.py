@@ -153,4 +153,8 @@ def _shown_reasons(plan: ClockPlan, clock: Clock) -> list[str]:
         reasons.append(
             f"{counted(clock.frames, 'frame')} ÷ {clock.playback.label}{slower} = {decimal(clock.seconds)} s of video"
         )
+    if clock.repeats > 1:
+        every, seconds = clock.frames * clock.repeats, decimal(clock.seconds * clock.repeats)
+        once = f"{counted(clock.frames, 'frame')} × {clock.repeats:,} times over"
+        reasons.append(f"{once} = {every:,} frames in a video file, {seconds} s")
     return reasons

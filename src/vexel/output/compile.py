@@ -74,6 +74,8 @@ def compile_footage(
         When a frame is missing or damaged, a size does not fit, or the disk is full.
     Stopped
     """
+    if recipe.suffix != ".gif":
+        footage = footage.times_over()
     steps = len(footage.files) * (2 if recipe.suffix == ".gif" else 1)
 
     def step(done: int) -> None:

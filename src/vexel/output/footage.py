@@ -7,7 +7,7 @@ import re
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -42,6 +42,11 @@ class Footage:
 
     files: tuple[Path, ...]
     clock: Clock
+
+    def times_over(self) -> "Footage":
+        """The frames as often as the clock repeats them."""
+        clock, count = self.clock, len(self.files) * self.clock.repeats
+        return Footage(self.files * clock.repeats, Clock(clock.rate, count, clock.span))
 
     def each(self, make: Callable[[Path], T]) -> Iterator[T]:
         """What `make` makes of each frame's file, in order, made ahead by threads."""
@@ -119,7 +124,9 @@ def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str) -> Foo
             f"{name} lacks {len(missing):,} of {clock.frames:,} frames, the first is frame {missing[0]}: "
             "capture them first, by resuming"
         )
-    return Footage(tuple(path for _, path in sorted(ready.items())), Clock(clock.playback, len(ready), clock.span))
+    files = tuple(path for _, path in sorted(ready.items()))
+    repeats = clock.repeats if len(files) == clock.frames else 1
+    return Footage(files, Clock(clock.playback, len(files), clock.span, repeats=repeats))
 
 
 def sequence(place: Path) -> dict[int, Path]:
@@ -168,4 +175,4 @@ def _of_take(folder: Path, given: Rate | None) -> Footage:
     clock = shot.clock.clock()
     ready = {row["number"]: folder / row["file"] for row in ledger["frames"] if row["state"] in READY}
     footage = footage_of_frames(ready, clock, str(folder))
-    return Footage(footage.files, Clock(given or clock.playback, len(footage.files), clock.span))
+    return replace(footage, clock=replace(footage.clock, rate=given or clock.playback))

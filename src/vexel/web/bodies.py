@@ -53,6 +53,12 @@ class EndingBody(BaseModel):
     patch: dict[str, Any]
 
 
+class Stagger(BaseModel):
+    """By how much of its own time each lane overlaps the next."""
+
+    overlap: float = Field(ge=0, le=1)
+
+
 class PlayedTrack(BaseModel):
     """What a gesture did to one thing: shown frame and value, in the order in which they came."""
 

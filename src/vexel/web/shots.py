@@ -14,6 +14,7 @@ from vexel.core.preflight import preflight, source_findings
 from vexel.core.reckon import reckon
 from vexel.core.restate import LABELS, RETIMED, restated, terms_of
 from vexel.core.shot import Shot
+from vexel.core.stagger import staggered
 from vexel.core.timecode import has_timecode, timecode
 from vexel.demo import demo_shot, demo_sources
 from vexel.store.linked import linked_findings, take_along, taken
@@ -34,6 +35,7 @@ from vexel.web.bodies import (
     ShotLine,
     ShotLines,
     SourceBody,
+    Stagger,
     TermBody,
     Told,
 )
@@ -103,6 +105,14 @@ def play_in(shot_id: str, json: PlayedIn) -> ShotBody:
     """Make lanes of a gesture that was made while the shot played."""
     shots = studio().project.shots
     return _told(shots.edit(shot_id, played(shots.shot(shot_id), json), played_name(json)))
+
+
+@blueprint.post("/shots/<shot_id>/stagger")
+@spec.validate(resp=answers(ShotBody))
+def stagger_lanes(shot_id: str, json: Stagger) -> ShotBody:
+    """Let the lanes run one after another."""
+    shots = studio().project.shots
+    return _told(shots.edit(shot_id, staggered(shots.shot(shot_id), json.overlap), "lanes one after another"))
 
 
 @blueprint.post("/shots/<shot_id>/undo")

@@ -164,6 +164,12 @@ export function useEdits(shotId: string) {
       body(client.POST("/api/shots/{shot_id}/played-in", { ...path, body: { tracks, tolerance: 0.01 } })),
     onSuccess,
   });
+  const stagger = useMutation({
+    scope: { id: shotId },
+    mutationFn: (overlap: number) =>
+      body(client.POST("/api/shots/{shot_id}/stagger", { ...path, body: { overlap } })),
+    onSuccess,
+  });
   const undo = useMutation({
     scope: { id: shotId },
     mutationFn: () => body(client.POST("/api/shots/{shot_id}/undo", path)),
@@ -174,5 +180,5 @@ export function useEdits(shotId: string) {
     mutationFn: () => body(client.POST("/api/shots/{shot_id}/redo", path)),
     onSuccess,
   });
-  return { edit, term, play, undo, redo };
+  return { edit, term, play, stagger, undo, redo };
 }

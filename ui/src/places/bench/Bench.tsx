@@ -74,7 +74,12 @@ export function Bench() {
 
   const edit: Edit = (patch, what) => edits.edit.mutate({ patch, what });
   const complaint =
-    edits.edit.error ?? edits.term.error ?? edits.play.error ?? edits.undo.error ?? edits.redo.error;
+    edits.edit.error ??
+    edits.term.error ??
+    edits.play.error ??
+    edits.stagger.error ??
+    edits.undo.error ??
+    edits.redo.error;
   return (
     <div className="flex h-full min-h-[640px] flex-col">
       <div className="border-b rule bg-base-100 px-4 pb-2 pt-2.5">
@@ -91,7 +96,9 @@ export function Bench() {
             <Complaint
               error={complaint}
               onClose={() =>
-                [edits.edit, edits.term, edits.play, edits.undo, edits.redo].map((e) => e.reset())
+                [edits.edit, edits.term, edits.play, edits.stagger, edits.undo, edits.redo].map((e) =>
+                  e.reset(),
+                )
               }
             />
           </div>
@@ -123,6 +130,7 @@ export function Bench() {
               frame={frame}
               onTerm={edits.term.mutate}
               onPlayIn={playIn.begin}
+              onStagger={edits.stagger.mutate}
               onTopic={setTopic}
               onClose={() => setTopic(null)}
             />

@@ -16,6 +16,7 @@ export interface SheetProps {
   edit: Edit;
   frame: number;
   onTerm: (order: { term: string; text: string }) => void;
+  onStagger: (overlap: number) => void;
   onPlayIn: (thing: PlayedThing) => void;
   onTopic: (topic: Topic) => void;
 }

@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { CircleDot, Plus } from "lucide-react";
+import { useState } from "react";
 import { sourceQuery } from "../../../api/queries";
 import { Complaint } from "../../../parts/Complaint";
+import { NumberEntry } from "../../../parts/NumberEntry";
 import { drivables, driveName, type Lane, newLane } from "../lanes";
 import type { SheetProps } from "../Sheet";
 import { EasingEntry } from "./EasingEntry";
@@ -9,7 +11,7 @@ import { LaneCard } from "./LaneCard";
 import { Row } from "./Row";
 
 /** All that changes over the shot beside the source itself. */
-export function LanesSheet({ shot, edit, onPlayIn }: SheetProps) {
+export function LanesSheet({ shot, edit, onPlayIn, onStagger }: SheetProps) {
   const lanes = shot.document.lanes ?? [];
   const { data, error } = useQuery(sourceQuery(shot));
   const all = drivables(shot.document, data);
@@ -77,6 +79,7 @@ export function LanesSheet({ shot, edit, onPlayIn }: SheetProps) {
           </div>
         </>
       )}
+      {lanes.filter((lane) => lane.follows == null).length > 1 && <StaggerRow onStagger={onStagger} />}
       <Row name="Whole shot" hint="Eases the one phase that all lanes and the rig run by.">
         <EasingEntry
           label="Easing of the whole shot"
@@ -85,5 +88,27 @@ export function LanesSheet({ shot, edit, onPlayIn }: SheetProps) {
         />
       </Row>
     </>
+  );
+}
+
+/** Lets the lanes run one after another. */
+function StaggerRow({ onStagger }: { onStagger: (overlap: number) => void }) {
+  const [percent, setPercent] = useState(50);
+  return (
+    <Row name="In turn" hint="Lanes one after another over the shot, each over the end of the one before.">
+      <NumberEntry
+        label="Lanes overlap by, per cent"
+        value={percent}
+        min={0}
+        max={100}
+        step={5}
+        width="3.4rem"
+        onCommit={setPercent}
+      />
+      <span className="quiet text-[13px]">% over</span>
+      <button type="button" className="btn btn-sm font-normal" onClick={() => onStagger(percent / 100)}>
+        Spread
+      </button>
+    </Row>
   );
 }

@@ -87,6 +87,16 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
           }}
         />
       </Row>
+      <Row name="Repeated" unit="times over" hint="In a video file; a GIF goes round by itself.">
+        <NumberEntry
+          label="Times over"
+          whole
+          min={1}
+          value={clock.repeats ?? 1}
+          width="4.6rem"
+          onCommit={(repeats) => put({ repeats }, "how many times over")}
+        />
+      </Row>
       <Row name="File names" hint="Number of the first file, apart from which frames are shown.">
         <span className="quiet text-[13px]">from</span>
         <NumberEntry
