@@ -6,6 +6,8 @@ import unittest
 import numpy as np
 
 from vexel.core.clock_plan import ClockPlan
+from vexel.core.dial import Dial
+from vexel.core.ending import ending
 from vexel.core.errors import Mistake
 from vexel.core.facts import SourceFacts
 from vexel.core.motion import lane_tracks
@@ -122,6 +124,32 @@ class PreflightTest(unittest.TestCase):
         mended = read_shot(json.dumps(merged(document, finding.mends[0].patch)))
         figures = reckon(mended.clock, mended.orbit)
         self.assertEqual((figures.frames, figures.degrees_a_frame), (360, 1))
+
+    def test_a_lane_that_swings_past_its_dial_is_found_and_mended(self):
+        document = merged(EXAMPLE, {"lanes": [lane([0, 1], [0.5, 5], [1, 1]) | {"ease": "spring"}]})
+        facts = SourceFacts((Dial("whorls", 2, 0.5, 5),), ("seconds",))
+        (finding,) = source_findings(read_shot(json.dumps(document)), facts)
+        self.assertRegex(finding.what, r"whorls swings to 5\.\d+, but its dial goes from 0.5 to 5")
+        mended = read_shot(json.dumps(merged(document, finding.mends[0].patch)))
+        self.assertEqual(source_findings(mended, facts), [])
+        loose = SourceFacts((Dial("whorls", 2, -9, 9),), ("seconds",))
+        self.assertEqual(source_findings(read_shot(json.dumps(document)), loose), [])
+
+    def test_the_last_key_gives_the_length(self):
+        for span, keys, at, frames in (
+            ("ends", [[0, 1], [2, 3]], "seconds", 49),
+            ("loop", [[0, 1], [2, 3]], "seconds", 48),
+            ("loop", [[0, 1], [90, 3]], "frames", 90),
+            ("ends", [[0, 1], [0.5, 3]], "phase", 37),
+        ):
+            clock = {"rate": "24", "seconds": None, "frames": 73 if span == "ends" else 72, "span": span}
+            document = merged(EXAMPLE, {"lanes": [lane(*keys, at=at)], "clock": clock})
+            count, patch = ending(read_shot(json.dumps(document)))
+            mended = read_shot(json.dumps(merged(document, patch)))
+            self.assertEqual((count, mended.clock.clock().frames), (frames, frames), (span, at))
+            values = lane_tracks(mended, np.array([0.0, 1.0]))["dial:whorls"]
+            np.testing.assert_allclose(values, [1, 3])
+        self.assertIsNone(ending(read_shot(json.dumps(merged(EXAMPLE, {"lanes": []})))))
 
     def test_the_shot_may_end_where_its_motion_ends(self):
         document = merged(

@@ -3,12 +3,14 @@
 import json
 import subprocess
 import unittest
+from fractions import Fraction
 
 import numpy as np
 
 from tests.helpers import asked, scratch
 from vexel.sources.clip import ClipFile
 from vexel.sources.contract import SourceError
+from vexel.sources.mixing import mixed
 
 BARS = "testsrc2=s=160x120:r={rate}:d={seconds}"
 
@@ -55,6 +57,16 @@ class ClipTest(unittest.TestCase):
                     others = [np.abs(got - expected[n])[..., :3].mean() for n in range(len(expected))]
                     self.assertEqual(int(np.argmin(others)), number)
                     self.assertLess(others[number], 4, "colours are those that ffmpeg gives")
+
+    def test_between_two_frames_both_are_seen(self):
+        file = self.folder / "a.mp4"
+        ffmpeg("-f", "lavfi", "-i", BARS.format(rate="24", seconds=1), "-c:v", "libx264", file)
+        plain, blend = ClipFile(file), ClipFile(file, between="blend")
+        self.assertEqual((plain.facts.slots.mixed, blend.facts.slots.mixed), (False, True))
+        for slot in (3, 4, 9, 4):
+            half = blend.show(asked({"slot": slot, "part": Fraction(1, 2)}))
+            expected = mixed([(self.frame(plain, slot), 0.5), (self.frame(plain, slot + 1), 0.5)])
+            np.testing.assert_array_equal(half, expected)
 
     def test_a_variable_rate_is_found_and_said(self):
         file = self.folder / "v.mp4"

@@ -100,6 +100,17 @@ class ModelFileTest(unittest.TestCase):
             with self.assertRaisesRegex(error, r"dial\("):
                 dial(numbers[0], low=numbers[1], high=numbers[2])
 
+    def test_parts_have_names(self):
+        code = (
+            "@model\ndef three():\n    block = pv.MultiBlock({'hull': pv.Cone(), 'mast': pv.Cube()})\n"
+            "    return [pv.Sphere(), part(pv.Cube(), name='lid', opacity=0.4), block]\n"
+        )
+        parts = self.open(code).show(asked())
+        self.assertEqual([part.name for part in parts], ["part 1", "lid", "hull", "mast"])
+        self.assertEqual([part.opacity for part in parts], [1, 0.4, 1, 1])
+        with self.assertRaisesRegex(SourceError, "an opacity lies between 0 and 1"):
+            self.open("@model\ndef a():\n    return part(pv.Cone(), opacity=2)\n").show(asked())
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -3,6 +3,8 @@
 import os
 import subprocess
 import unittest
+from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 
 import cv2
@@ -31,8 +33,6 @@ def shown(source, slot):
 
 
 def at(slot, stamp):
-    from dataclasses import replace
-
     return replace(asked({"slot": slot}), stamp=stamp)
 
 
@@ -67,6 +67,21 @@ class StillsTest(unittest.TestCase):
             expected = cv2.imread(str(self.folder / f"t_{5 + slot:03d}.png"))[..., ::-1]
             got = source.show(at(slot, source.facts.slots.stamp(slot)))
             np.testing.assert_array_equal(got[..., :3], expected)
+
+    def test_between_two_pictures_both_are_seen(self):
+        written(self.folder, (10,))
+        cv2.imwrite(str(self.folder / "s.0011.png"), np.full((12, 16, 3), 20, np.uint8))
+        source = self.open("s.0010.png", between="blend")
+        slots = source.facts.slots
+        self.assertTrue(slots.mixed)
+
+        def part(share, stamp):
+            return replace(asked({"slot": 0, "part": Fraction(share)}), stamp=stamp)
+
+        both = f"{slots.stamp(0)}|{slots.stamp(1)}"
+        self.assertEqual([int(source.show(part(s, both))[0, 0, 0]) for s in ("1/2", "9/10")], [16, 19], "in light")
+        with self.assertRaisesRegex(SourceError, "written anew"):
+            source.show(part("1/2", slots.stamp(0)))
 
     def test_gaps_are_refused_held_or_blended(self):
         written(self.folder, [10, 20, 21])
