@@ -2,6 +2,7 @@ import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } fr
 import type { Patch, Shot } from "../../api/client";
 import { useVersion } from "../../api/version";
 import { Complaint } from "../../parts/Complaint";
+import { useWheel } from "../../parts/useWheel";
 import { short } from "../../parts/words";
 import type { Edit } from "./edit";
 import { useFilm } from "./play/useFilm";
@@ -65,23 +66,14 @@ export function Viewfinder({ shot, frame, edit, preview, film, onAim }: Props) {
   const address = (film && reel.address) || picture.address;
 
   const save = (to: Aim) => (onAim ? onAim(to) : edit({ camera: { rig: to } }, "the camera"));
-  const onWheel = useRef<(event: WheelEvent) => void>(() => {});
-  onWheel.current = (event) => {
-    event.preventDefault();
+  useWheel(well, (event) => {
     if (!looks) return;
     const to = nearer(aim ?? saved, Math.exp(-event.deltaY / 900));
     setAim(to);
     if (onAim) return onAim(to);
     clearTimeout(rest.current);
     rest.current = setTimeout(() => save(to), WHEEL_REST_MS);
-  };
-  useEffect(() => {
-    const element = well.current;
-    // React's own wheel listeners are passive, and the page must not scroll under the viewfinder.
-    const listen = (event: WheelEvent) => onWheel.current(event);
-    element?.addEventListener("wheel", listen, { passive: false });
-    return () => element?.removeEventListener("wheel", listen);
-  }, []);
+  });
 
   const onPointerDown = (event: PointerEvent) => {
     if (event.button !== 0 || !looks) return;

@@ -1,5 +1,6 @@
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
+import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import type { SheetProps } from "../Sheet";
 import { LikeRow } from "./LikeRow";
@@ -31,18 +32,12 @@ export function ClockSheet({ shot, edit, onTerm }: SheetProps) {
           onCommit={(rate) => edit({ clock: { rate } }, "the rate")}
         />
       </Row>
-      <div className="mb-3 flex flex-wrap gap-1 pl-[84px]">
-        {USUAL.map((rate) => (
-          <button
-            key={rate}
-            type="button"
-            className={`btn btn-xs figures font-normal ${rate === clock.rate ? "btn-primary" : ""}`}
-            onClick={() => edit({ clock: { rate } }, "the rate")}
-          >
-            {rate}
-          </button>
-        ))}
-      </div>
+      <Presets
+        values={USUAL}
+        current={clock.rate}
+        className="mb-3 pl-[84px]"
+        onChoose={(rate) => edit({ clock: { rate } }, "the rate")}
+      />
       <Row name="Length in">
         <Choice
           label="Length in"

@@ -1,15 +1,7 @@
 import { X } from "lucide-react";
 import { NumberEntry } from "../../../parts/NumberEntry";
-import {
-  type Drivable,
-  driveName,
-  EASINGS,
-  easingOf,
-  heightOf,
-  type Lane,
-  type LaneKey,
-  placeOf,
-} from "../lanes";
+import { KeyEasing } from "../KeyEasing";
+import { type Drivable, driveName, heightOf, type Lane, type LaneKey, placeOf } from "../lanes";
 
 interface Props {
   lane: Lane;
@@ -25,7 +17,6 @@ export function KeyRow({ lane, number, drivable, onChange, onRemove }: Props) {
   const name = driveName(lane.drive);
   const which = place(number, lane.keys.length);
   const last = number === lane.keys.length - 1;
-  const easing = easingOf(key, lane);
   const rest = key.slice(2) as string[];
   const before = number > 0 ? placeOf(lane.keys[number - 1]) : undefined;
   const after = last ? undefined : placeOf(lane.keys[number + 1]);
@@ -53,24 +44,13 @@ export function KeyRow({ lane, number, drivable, onChange, onRemove }: Props) {
       {last ? (
         <span className="flex-1" />
       ) : (
-        <select
-          className="entry min-w-0 flex-1 text-[12.5px]"
-          aria-label={`${name}, ${which}, easing out`}
-          value={rest.length ? easing : ""}
-          onChange={(event) =>
-            onChange([
-              placeOf(key),
-              heightOf(key),
-              ...(event.target.value ? [event.target.value] : []),
-            ] as LaneKey)
-          }
-        >
-          <option value="">as lane</option>
-          {EASINGS.map((one) => (
-            <option key={one}>{one}</option>
-          ))}
-          {rest.length > 0 && easing.includes("(") && <option>{easing}</option>}
-        </select>
+        <KeyEasing
+          label={`${name}, ${which}, easing out`}
+          lane={lane}
+          of={key}
+          className="min-w-0 flex-1"
+          onChoose={(to) => onChange([placeOf(key), heightOf(key), ...(to ? [to] : [])] as LaneKey)}
+        />
       )}
       <button
         type="button"

@@ -1,7 +1,8 @@
-import { Plus, Trash2 } from "lucide-react";
+import { Plus } from "lucide-react";
 import type { ShotDocument } from "../../../api/client";
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
+import { RemoveButton } from "../../../parts/RemoveButton";
 import { TextEntry } from "../../../parts/TextEntry";
 import type { SheetProps } from "../Sheet";
 import { Pair } from "./Pair";
@@ -76,14 +77,7 @@ function LabelEntry({ label, number, onChange, onRemove }: EntryProps) {
           className="entry min-w-0 flex-1"
           onCommit={(text) => onChange({ text })}
         />
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs btn-square"
-          aria-label={`Remove label ${number}`}
-          onClick={onRemove}
-        >
-          <Trash2 size={15} aria-hidden />
-        </button>
+        <RemoveButton label={`Remove label ${number}`} onClick={onRemove} />
       </div>
       <Row name="Stands">
         <select

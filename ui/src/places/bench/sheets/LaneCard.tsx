@@ -1,7 +1,8 @@
-import { CircleDot, Plus, Trash2 } from "lucide-react";
+import { CircleDot, Plus } from "lucide-react";
 import type { Shot } from "../../../api/client";
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
+import { RemoveButton } from "../../../parts/RemoveButton";
 import {
   countedIn,
   type Drivable,
@@ -59,14 +60,7 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
             <CircleDot size={15} aria-hidden />
           </button>
         )}
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs btn-square"
-          aria-label={`Remove lane ${name}`}
-          onClick={onRemove}
-        >
-          <Trash2 size={15} aria-hidden />
-        </button>
+        <RemoveButton label={`Remove lane ${name}`} onClick={onRemove} />
       </div>
       {lane.follows == null && (
         <>

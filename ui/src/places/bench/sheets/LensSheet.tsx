@@ -1,4 +1,5 @@
 import { NumberEntry } from "../../../parts/NumberEntry";
+import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import { short } from "../../../parts/words";
 import type { SheetProps } from "../Sheet";
@@ -22,18 +23,12 @@ export function LensSheet({ shot, edit }: SheetProps) {
           onCommit={(focal_mm) => set({ focal_mm }, "the focal length")}
         />
       </Row>
-      <div className="mb-3 flex gap-1 pl-[84px]">
-        {FOCALS.map((focal) => (
-          <button
-            key={focal}
-            type="button"
-            className={`btn btn-xs figures font-normal ${focal === lens?.focal_mm ? "btn-primary" : ""}`}
-            onClick={() => set({ focal_mm: focal }, "the focal length")}
-          >
-            {focal}
-          </button>
-        ))}
-      </div>
+      <Presets
+        values={FOCALS}
+        current={lens?.focal_mm}
+        className="mb-3 pl-[84px]"
+        onChoose={(focal_mm) => set({ focal_mm }, "the focal length")}
+      />
       <Row name="Sensor" unit="mm" hint="width x height; a frame of another shape is cut from it">
         <TextEntry
           label="Sensor"

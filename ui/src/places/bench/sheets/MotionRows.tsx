@@ -1,4 +1,5 @@
 import { Choice } from "../../../parts/Choice";
+import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import { count, short } from "../../../parts/words";
 import type { SheetProps } from "../Sheet";
@@ -67,18 +68,13 @@ export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "ed
               onCommit={(to) => edit({ clock: { shutter: to } }, "the shutter")}
             />
           </Row>
-          <div className="mb-2.5 flex gap-1 pl-[84px]">
-            {ANGLES.map((angle) => (
-              <button
-                key={angle}
-                type="button"
-                className={`btn btn-xs figures px-1.5 font-normal ${angle === shutter ? "btn-primary" : ""}`}
-                onClick={() => edit({ clock: { shutter: angle } }, "the shutter")}
-              >
-                {angle === "0" ? "shut" : angle}
-              </button>
-            ))}
-          </div>
+          <Presets
+            values={ANGLES}
+            current={shutter}
+            named={(angle) => (angle === "0" ? "shut" : angle)}
+            className="mb-2.5 pl-[84px]"
+            onChoose={(to) => edit({ clock: { shutter: to } }, "the shutter")}
+          />
           {shutter !== "0" && (
             <Row name="Open">
               <Choice

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { recipesQuery } from "../../../api/queries";
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
+import { Presets } from "../../../parts/Presets";
 import type { SheetProps } from "../Sheet";
 import { useLooks } from "../useLooks";
 import { LabelRows } from "./LabelRows";
@@ -68,18 +69,11 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           value={picture?.samples ?? 4}
           onCommit={(samples) => set({ samples }, "the samples")}
         />
-        <div className="flex gap-1">
-          {[1, 4, 8, 16].map((samples) => (
-            <button
-              key={samples}
-              type="button"
-              className={`btn btn-xs figures font-normal ${samples === picture?.samples ? "btn-primary" : ""}`}
-              onClick={() => set({ samples }, "the samples")}
-            >
-              {samples}
-            </button>
-          ))}
-        </div>
+        <Presets
+          values={[1, 4, 8, 16]}
+          current={picture?.samples}
+          onChoose={(samples) => set({ samples }, "the samples")}
+        />
       </Row>
       <Row
         name="Background"

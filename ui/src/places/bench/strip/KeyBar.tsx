@@ -1,17 +1,10 @@
-import { Plus, Trash2 } from "lucide-react";
+import { Plus } from "lucide-react";
 import type { Shot } from "../../../api/client";
 import { NumberEntry } from "../../../parts/NumberEntry";
-import {
-  type Drivable,
-  driveName,
-  EASINGS,
-  easingOf,
-  heightOf,
-  type Lane,
-  type LaneKey,
-  placeOf,
-} from "../lanes";
-import { along, type KeyAt, sameKey, tidy, withKeyAt, without } from "./keys";
+import { RemoveButton } from "../../../parts/RemoveButton";
+import { KeyEasing } from "../KeyEasing";
+import { type Drivable, driveName, heightOf, type Lane, type LaneKey, placeOf } from "../lanes";
+import { along, type KeyAt, sameKey, standingAt, tidy, withKeyAt, without } from "./keys";
 
 interface Props {
   shot: Shot;
@@ -78,35 +71,23 @@ export function KeyBar({ shot, lanes, frame, chosen, onChoose, drivables, onSave
         </>
       )}
       <span className="quiet">on by</span>
-      <select
-        className="entry w-36 text-[12.5px]"
-        aria-label="Easing out of the key"
-        value={key.length > 2 ? easingOf(key, lane) : ""}
-        onChange={(event) =>
-          put(
-            (old) =>
-              [placeOf(old), heightOf(old), ...(event.target.value ? [event.target.value] : [])] as LaneKey,
-          )
+      <KeyEasing
+        label="Easing out of the key"
+        lane={lane}
+        of={key}
+        className="w-36"
+        onChoose={(easing) =>
+          put((old) => [placeOf(old), heightOf(old), ...(easing ? [easing] : [])] as LaneKey)
         }
-      >
-        <option value="">as lane</option>
-        {EASINGS.map((easing) => (
-          <option key={easing}>{easing}</option>
-        ))}
-        {key.length > 2 && easingOf(key, lane).includes("(") && <option>{easingOf(key, lane)}</option>}
-      </select>
-      <button
-        type="button"
-        className="btn btn-ghost btn-xs btn-square"
-        aria-label={`Remove ${what}`}
+      />
+      <RemoveButton
+        label={`Remove ${what}`}
         title="Remove (Delete)"
         onClick={() => {
           onChoose([]);
           onSave(without(lanes, keys), what);
         }}
-      >
-        <Trash2 size={14} aria-hidden />
-      </button>
+      />
       <Hint />
     </div>
   );
@@ -125,7 +106,11 @@ function NewKeys({ shot, lanes, frame, onSave }: Pick<Props, "shot" | "lanes" | 
   const add = (lane: Lane) => {
     const curve = shot.curves.find((one) => one.drive === lane.drive);
     const place = along(shot, lane, curve).placeAt(frame);
-    return withKeyAt(lane, place, curve ? valueNear(curve, frame) : heightOf(lane.keys[0]));
+    return withKeyAt(
+      lane,
+      place,
+      curve ? standingAt(curve.frames, curve.values, frame) : heightOf(lane.keys[0]),
+    );
   };
   return (
     <div className="mb-0.5 flex min-h-7 items-center gap-1 overflow-hidden text-[13px]" data-testid="key-bar">
@@ -149,11 +134,4 @@ function NewKeys({ shot, lanes, frame, onSave }: Pick<Props, "shot" | "lanes" | 
       <Hint />
     </div>
   );
-}
-
-function valueNear(curve: Shot["curves"][number], frame: number): number {
-  const after = curve.frames.findIndex((at) => at >= frame);
-  if (after <= 0) return curve.values[after === 0 ? 0 : curve.values.length - 1];
-  const share = (frame - curve.frames[after - 1]) / (curve.frames[after] - curve.frames[after - 1]);
-  return curve.values[after - 1] + share * (curve.values[after] - curve.values[after - 1]);
 }

@@ -3,6 +3,7 @@ import { Spline } from "lucide-react";
 import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import type { Run, Shot } from "../../../api/client";
 import { instantQuery, sourceQuery, statesQuery, stripQuery } from "../../../api/queries";
+import { useWheel } from "../../../parts/useWheel";
 import { short } from "../../../parts/words";
 import type { Edit } from "../edit";
 import { drivables, driveName, type Lane } from "../lanes";
@@ -102,22 +103,13 @@ export function Strip(props: Props) {
 
   const zoom = (factor: number, at = frame + 0.5) =>
     setView(factor === 0 ? whole(frames) : zoomed(view, frames, factor, at));
-  const onWheel = useRef<(event: WheelEvent) => void>(() => {});
-  onWheel.current = (event) => {
-    event.preventDefault();
+  useWheel(holder, (event) => {
     const corner = holder.current?.getBoundingClientRect();
     const sideways = event.shiftKey ? event.deltaY || event.deltaX : event.deltaX;
     if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY))
       setView(panned(view, frames, (sideways / width) * (view.to - view.from)));
     else zoom(Math.exp(-event.deltaY / 400), placeAt(event.clientX - (corner?.left ?? 0), view, width));
-  };
-  useEffect(() => {
-    const element = holder.current;
-    // React's own wheel listeners are passive, and the page must not scroll under the strip.
-    const listen = (event: WheelEvent) => onWheel.current(event);
-    element?.addEventListener("wheel", listen, { passive: false });
-    return () => element?.removeEventListener("wheel", listen);
-  }, []);
+  });
 
   const onKeyDown = (event: KeyboardEvent) => {
     const factor = ZOOMS[event.key];

@@ -30,7 +30,10 @@ export function along(shot: Shot, lane: Lane, curve: Curve | undefined): Along {
       placeAt: (frame) => (((frame - held) * every + first) / steps) * whole,
     };
   }
-  return { frameOf: (place) => crossing(curve, place), placeAt: (frame) => valueAt(curve, frame) };
+  return {
+    frameOf: (place) => crossing(curve, place),
+    placeAt: (frame) => standingAt(curve.frames, curve.places, frame),
+  };
 }
 
 function crossing({ places, frames }: Curve, place: number): number {
@@ -46,11 +49,12 @@ function crossing({ places, frames }: Curve, place: number): number {
   return frames[nearest];
 }
 
-function valueAt({ places, frames }: Curve, frame: number): number {
+/** What stands at a frame, of numbers that stand at the frames of a curve. */
+export function standingAt(frames: number[], numbers: number[], frame: number): number {
   const after = frames.findIndex((at) => at >= frame);
-  if (after <= 0) return places[after === 0 ? 0 : places.length - 1];
+  if (after <= 0) return numbers[after === 0 ? 0 : numbers.length - 1];
   const share = (frame - frames[after - 1]) / (frames[after] - frames[after - 1]);
-  return places[after - 1] + share * (places[after] - places[after - 1]);
+  return numbers[after - 1] + share * (numbers[after] - numbers[after - 1]);
 }
 
 export interface Move {

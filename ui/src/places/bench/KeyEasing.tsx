@@ -1,0 +1,29 @@
+import { EASINGS, easingOf, type Lane, type LaneKey } from "./lanes";
+
+interface Props {
+  label: string;
+  lane: Lane;
+  of: LaneKey;
+  className: string;
+  /** An easing, or nothing for that of the lane. */
+  onChoose: (easing: string) => void;
+}
+
+/** The easing out of a key: that of its lane, or one of its own. */
+export function KeyEasing({ label, lane, of, className, onChoose }: Props) {
+  const own = of.length > 2 ? easingOf(of, lane) : "";
+  return (
+    <select
+      className={`entry text-[12.5px] ${className}`}
+      aria-label={label}
+      value={own}
+      onChange={(event) => onChoose(event.target.value)}
+    >
+      <option value="">as lane</option>
+      {EASINGS.map((easing) => (
+        <option key={easing}>{easing}</option>
+      ))}
+      {own.includes("(") && <option>{own}</option>}
+    </select>
+  );
+}
