@@ -143,7 +143,9 @@ class ShotsTest(ApiTest):
         body = {"tracks": [{"drive": "dial:whorls", "samples": course}]}
         kept = self.client.post(f"{where}/played-in", json=body, headers=OWN).json
         (lane,) = kept["document"]["lanes"]
-        self.assertEqual((lane["keys"], kept["undo"]), ([[0, 3], [0.5, 1], [359 / 360, 2.98889]], "playing in whorls"))
+        self.assertEqual(
+            (lane["keys"], kept["undo"]), ([[0, 3], [0.5, 1], [0.997222222, 2.98889]], "playing in whorls")
+        )
         wrong = self.client.post(
             f"{where}/played-in", json={"tracks": [body["tracks"][0] | {"samples": []}]}, headers=OWN
         )

@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 import pyvista as pv
 
-from vexel.core.recipe import CameraPose
+from vexel.core.recipe import CameraPose, Look
 from vexel.sources.parts import Part
 from vexel.stage.backs import PROOF_PIXELS, may_hide_backs, proven_by
 from vexel.stage.scene import Scene
@@ -62,11 +62,11 @@ class MayHideTest(unittest.TestCase):
 class SceneTest(unittest.TestCase):
     """The same mesh once known to be rigid, so culled, and once not."""
 
-    def pictures(self, mesh, camera=AWAY):
+    def pictures(self, mesh, camera=AWAY, **stage):
         looks = []
         for part in (Part(mesh, colour="#c0c0c0"), rigid(mesh)):
             scene = Scene()
-            scene.show([part], {})
+            scene.show([part], Look({}, {}, camera, stage))
             scene.look(camera, 160, 120, "#204060")
             looks.append(scene.pixels().copy())
         return looks
@@ -80,6 +80,12 @@ class SceneTest(unittest.TestCase):
     def test_two_balls_through_each_other_are_the_same(self):
         both = BALL.merge(BALL.translate((0.7, 0, 0)), merge_points=False)
         self.assertLessEqual(self.differing(self.pictures(both)), PROOF_PIXELS)
+
+    def test_through_a_clear_front_the_back_is_seen(self):
+        clear, culled = self.pictures(BALL, **{"opacity:": 0.5})
+        self.assertLessEqual(self.differing([clear, culled]), PROOF_PIXELS)
+        solid, _ = self.pictures(BALL)
+        self.assertTrue((clear[60, 80] != solid[60, 80]).any())
 
     def test_from_inside_the_backs_are_drawn(self):
         looks = self.pictures(BALL, INSIDE)
