@@ -29,7 +29,7 @@ def plain(mesh_file: str, out: str, way: str) -> None:
     from vexel.core.framing import distance_to_fill, sphere_about
     from vexel.core.lens import Lens
     from vexel.core.picture import sample_offsets
-    from vexel.stage.light import shade_code
+    from vexel.stage.light import set_key, shade_code
     from vexel.stage.scene import CLAY, SHARP_EDGE_DEG
 
     mesh = pv.read(mesh_file)
@@ -43,6 +43,7 @@ def plain(mesh_file: str, out: str, way: str) -> None:
     if way == "same":
         plotter.renderer.AddLight(pv.Light(light_type="headlight"))
         actor.GetShaderProperty().AddFragmentShaderReplacement("//VTK::Light::Impl", True, shade_code(), False)
+        set_key(actor, {})
     camera, offsets = plotter.renderer.GetActiveCamera(), sample_offsets(4)
     plotter.show(auto_close=False)
     camera.SetViewAngle(view)  # showing has framed the mesh its own way
