@@ -9,8 +9,9 @@ from alembic.migration import MigrationContext
 
 from tests.helpers import scratch, shot_document
 from vexel.core.errors import Mistake
-from vexel.core.shot import Shot
+from vexel.core.shot import Shot, read_shot
 from vexel.store.database import open_database
+from vexel.store.history import history_findings
 from vexel.store.project import Project
 from vexel.store.shots import merged
 from vexel.store.tables import Base
@@ -70,6 +71,27 @@ class ShotShelfTest(unittest.TestCase):
         for thread in looking:
             thread.join()
         self.assertEqual(self.shelf.get(self.id).revision, 25)
+
+    def test_a_length_that_changed_with_the_rate_is_found_until_it_is_meant(self):
+        self.shelf.edit("trial", {"clock": {"rate": "30"}}, "the rate")
+        kept = self.shelf.edit("trial", {"title": "Another"}, "the title")
+        (finding,) = history_findings(self.shelf, kept)
+        self.assertEqual(finding.what, "12 fps became 30 fps with 6 frames kept: 0.5 s became 0.2 s")
+        seconds, frames = finding.mends
+        self.assertEqual(seconds.patch, {"clock": {"frames": 15}})
+        for mend in (frames, seconds):
+            kept = self.shelf.edit("trial", mend.patch, "a mend")
+            self.assertEqual(history_findings(self.shelf, kept), [], mend.label)
+        self.shelf.edit("trial", {"clock": {"frames": None, "seconds": 2, "pins": None}}, "the length")
+        kept = self.shelf.edit("trial", {"clock": {"rate": "24"}}, "the rate")
+        self.assertEqual(history_findings(self.shelf, kept), [], "a length in seconds stays")
+
+    def test_documents_say_what_is_not_usual(self):
+        text = (self.shelf.folder / "trial.json").read_text()
+        told = json.loads(text)
+        self.assertEqual(list(told), ["vexel", "title", "source", "clock", "picture"])
+        self.assertEqual(told["clock"], {"rate": "12", "span": "loop", "frames": 6})
+        self.assertEqual(read_shot(text), self.shelf.shot("trial"))
 
     def test_a_removed_shot_can_be_found_again(self):
         self.shelf.remove(self.id)

@@ -2,6 +2,7 @@
 
 import json
 import threading
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final
@@ -119,6 +120,16 @@ class ShotShelf:
                 self._push(session, row, spelled(shot), what)
                 self._write(shot_id, spelled(shot))
                 return self._kept(session, row, shot)
+
+    def earlier(self, shot_id: str, most: int) -> Iterator[dict[str, Any]]:
+        """Documents of a shot before the one it has now, the latest first."""
+        with self._sessions() as session:
+            row = session.get_one(ShotRow, shot_id)
+            wanted = select(RevisionRow.document).where(
+                RevisionRow.shot_id == shot_id, RevisionRow.number < row.head, RevisionRow.number >= row.head - most
+            )
+            documents = session.scalars(wanted.order_by(RevisionRow.number.desc())).all()
+        yield from map(json.loads, documents)
 
     def undo(self, shot_id: str) -> KeptShot:
         """Take back the last edit; nothing happens when there is none."""

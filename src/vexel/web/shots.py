@@ -17,6 +17,7 @@ from vexel.core.shot import Shot
 from vexel.core.stagger import staggered
 from vexel.core.timecode import has_timecode, timecode
 from vexel.demo import demo_shot, demo_sources
+from vexel.store.history import history_findings
 from vexel.store.linked import linked_findings, take_along, taken
 from vexel.store.shots import KeptShot
 from vexel.web.bodies import (
@@ -195,6 +196,7 @@ def list_demo_sources() -> DemoSources:
 def shot_body(kept: KeptShot) -> ShotBody:
     """All that the Bench shows of a shot without asking its source."""
     shot, folder = kept.shot, studio().project.shots.folder
+    found = [*linked_findings(shot, folder), *history_findings(studio().project.shots, kept), *preflight(shot)]
     end = ending(shot)
     wide, high, diagonal = shot.camera.lens.lens().view_deg(shot.picture.width, shot.picture.height)
     return ShotBody(
@@ -206,7 +208,7 @@ def shot_body(kept: KeptShot) -> ShotBody:
         edited=kept.edited,
         reckoning=reckon(shot.clock, shot.orbit),
         terms=terms_of(shot),
-        findings=[FindingBody(**asdict(found)) for found in (*linked_findings(shot, folder), *preflight(shot))],
+        findings=[FindingBody(**asdict(found)) for found in found],
         curves=lane_curves(shot),
         ending=None if end is None else EndingBody(frames=end[0], patch=end[1]),
         lens=LensFigures(wide_deg=wide, high_deg=high, diagonal_deg=diagonal),
