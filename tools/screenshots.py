@@ -58,6 +58,21 @@ def walk(page: Page, server: Server) -> None:
     page.locator("[data-topic=lanes]").click()
     keep("bench-darkroom")
     page.get_by_role("button", name="Lights on").click()
+    rise = {"drive": "rig:elevation", "keys": [[0, 12], [0.4, 30], [0.6, 30], [1, 12]], "ease": "ease-in-out"}
+    light = {"drive": "light:azimuth", "keys": [[0, -60, "smooth"], [0.3, 40, "smooth"], [1, -60]]}
+    label = {"text": "{whorls:.2f} whorls · {timecode}", "at": [0.03, 0.94]}
+    lanes = [{"drive": "dial:whorls", "keys": [[0, 4.25], [0.5, 5.5], [1, 4.25]], "ease": "ease-in-out"}, rise, light]
+    patch = {"lanes": lanes, "labels": [label]}
+    server.ask("/api/shots/shell-growth", {"patch": patch, "what": "the lanes"}, "PATCH")
+    page.goto(f"{server.base}/shots/shell-growth")
+    page.get_by_text("to capture").wait_for()
+    page.keyboard.press("l")
+    page.get_by_test_id("strip").click(position={"x": 470, "y": 8})
+    page.locator('[data-drive="rig:elevation"][data-key="0"]').focus()
+    page.keyboard.press("Enter")
+    page.wait_for_timeout(4000)
+    keep("lanes")
+    server.ask("/api/shots/shell-growth/undo", {})
     page.goto(f"{server.base}/shots/tide-week")
     page.get_by_text("to capture").wait_for()
     page.get_by_test_id("strip").click(position={"x": 700, "y": 40})

@@ -11,7 +11,8 @@ import type { Playing, Stretch } from "../play/usePlay";
 import { drawStrip, RULER, STATES } from "./drawStrip";
 import { KeyBar } from "./KeyBar";
 import type { KeyAt } from "./keys";
-import { LaneRows, ROW } from "./LaneRows";
+import { LaneRows } from "./LaneRows";
+import { ROW } from "./rows";
 import { StripBar, type Unit } from "./StripBar";
 import { holding, panned, placeAt, type View, whole, zoomed } from "./view";
 

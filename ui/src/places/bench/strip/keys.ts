@@ -1,5 +1,14 @@
 import type { Schemas, Shot } from "../../../api/client";
-import { easingOf, heightOf, type Lane, type LaneKey, placeOf, wholeShot } from "../lanes";
+import {
+  type Drivable,
+  driveName,
+  easingOf,
+  heightOf,
+  type Lane,
+  type LaneKey,
+  placeOf,
+  wholeShot,
+} from "../lanes";
 
 type Curve = Schemas["LaneCurve"];
 /** A key of a lane: which lane, and which of its keys. */
@@ -57,6 +66,18 @@ export function standingAt(frames: number[], numbers: number[], frame: number): 
   return numbers[after - 1] + share * (numbers[after] - numbers[after - 1]);
 }
 
+/** From where to where what a lane drives may go. */
+export const boundsIn =
+  (drivables: Drivable[]) =>
+  (drive: string): [number, number] | null => {
+    const of = drivables.find((one) => one.drive === drive);
+    return of ? [of.low, of.high] : null;
+  };
+
+/** Keys in words, for undo. */
+export const keysName = (keys: KeyAt[]) =>
+  `${keys.length === 1 ? "a key" : `${keys.length} keys`} of ${driveName(keys[0].drive)}`;
+
 export interface Move {
   frames: number;
   /** By how much of each lane's own range the values go up. */
@@ -68,7 +89,6 @@ export interface Move {
 export function moved(
   shot: Shot,
   lanes: Lane[],
-  curves: Curve[],
   chosen: KeyAt[],
   by: Move,
   bounds: (drive: string) => [number, number] | null,
@@ -76,7 +96,7 @@ export function moved(
   return lanes.map((lane) => {
     const mine = new Set(chosen.filter((one) => one.drive === lane.drive).map((one) => one.key));
     if (mine.size === 0) return lane;
-    const curve = curves.find((one) => one.drive === lane.drive);
+    const curve = shot.curves.find((one) => one.drive === lane.drive);
     const { frameOf, placeAt } = along(shot, lane, curve);
     const range = curve ? curve.high - curve.low || 1 : 1;
     const least = wholeShot(shot)[lane.at] / shot.reckoning.steps / 100;
@@ -134,7 +154,10 @@ export function without(lanes: Lane[], chosen: KeyAt[]): Lane[] {
   });
 }
 
-const NAMED: Record<string, [number, number, number, number]> = {
+/** The two handles of a curve, as in a style sheet: x1, y1, x2, y2. */
+export type Bezier = [number, number, number, number];
+
+const NAMED: Record<string, Bezier> = {
   ease: [0.25, 0.1, 0.25, 1],
   "ease-in": [0.42, 0, 1, 1],
   "ease-out": [0, 0, 0.58, 1],
@@ -142,16 +165,14 @@ const NAMED: Record<string, [number, number, number, number]> = {
 };
 
 /** The handles of an easing that has some, as in a style sheet: x1, y1, x2, y2. */
-export function handlesOf(easing: string): [number, number, number, number] | null {
+export function handlesOf(easing: string): Bezier | null {
   if (NAMED[easing]) return NAMED[easing];
   const form = /^cubic-bezier\(([^)]*)\)$/.exec(easing.replace(/\s/g, ""));
   const numbers = form?.[1].split(",").map(Number);
-  return numbers?.length === 4 && numbers.every(Number.isFinite)
-    ? (numbers as [number, number, number, number])
-    : null;
+  return numbers?.length === 4 && numbers.every(Number.isFinite) ? (numbers as Bezier) : null;
 }
 
-export function bezier([x1, y1, x2, y2]: [number, number, number, number]): string {
+export function bezier([x1, y1, x2, y2]: Bezier): string {
   const within = (x: number) => Math.min(Math.max(x, 0), 1);
   const round = (n: number) => Number(n.toFixed(3));
   return `cubic-bezier(${round(within(x1))}, ${round(y1)}, ${round(within(x2))}, ${round(y2)})`;
