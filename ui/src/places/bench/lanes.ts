@@ -165,9 +165,11 @@ export function laneWords(lane: Lane): string {
   if (values.length === 1) return `${name} stays ${values[0]}`;
   const first = values[0];
   const last = values[values.length - 1];
+  const away = (value: string) => Math.abs(Number(value) - Number(first));
+  const farthest = values.reduce((far, value) => (away(value) > away(far) ? value : far));
   const way =
-    values.length === 3 && first === last
-      ? `${first} to ${values[1]} and back`
+    first === last && farthest !== first
+      ? `${first} to ${farthest} and back`
       : `${first} to ${last}${lane.back ? " and back" : ""}`;
   return `${name} goes ${way}${lane.repeat === 1 ? "" : `, ${short(lane.repeat)} times`}`;
 }
