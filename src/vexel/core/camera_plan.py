@@ -1,12 +1,10 @@
-"""Lens, rig and light of a shot document."""
-
-from typing import Literal
+"""Lens, camera and light of a shot document."""
 
 from pydantic import Field, field_validator
 
 from vexel.core.errors import Mistake
 from vexel.core.lens import Lens
-from vexel.core.rig import Direction
+from vexel.core.rig_plan import AnyRig, OrbitPlan
 from vexel.core.source_plan import Part
 
 
@@ -36,27 +34,11 @@ class LensPlan(Part):
         return Lens(self.focal_mm, wide, high)
 
 
-class OrbitPlan(Part):
-    """A turntable."""
-
-    kind: Literal["orbit"]
-    turns: float = Field(default=1, ge=0, le=1000)
-    direction: Direction = "ccw"
-    start_deg: float = Field(default=0, ge=-36000, le=36000)
-    elevation_deg: float = Field(default=18, ge=-89, le=89)
-    centre: tuple[float, float, float] | None = Field(
-        default=None, description="point to go round; null is the middle of the subject"
-    )
-    fill: float = Field(
-        default=0.8, ge=0.02, le=4, description="share of the frame's shorter side that the subject takes"
-    )
-
-
 class CameraPlan(Part):
     """Lens and rig."""
 
     lens: LensPlan = LensPlan()
-    rig: OrbitPlan = OrbitPlan(kind="orbit")
+    rig: AnyRig = OrbitPlan(kind="orbit")
 
 
 class LightPlan(Part):

@@ -1,7 +1,7 @@
 """All that moves in a shot, as arrays: camera, dials, light and whatever else lanes drive."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,8 +13,10 @@ from vexel.core.facts import SourceFacts, Subject
 from vexel.core.framing import Sphere, clipping, distance_to_fill
 from vexel.core.lens import field_of_view_deg
 from vexel.core.motion import lane_tracks, shot_phases
+from vexel.core.path import fly
 from vexel.core.recipe import CameraPose, steady
-from vexel.core.rig import CameraPath, orbit
+from vexel.core.rig import CameraPath, Direction, orbit, rolled
+from vexel.core.rig_plan import OrbitPlan, PathPlan, StillPlan
 from vexel.core.shot import Shot
 
 Array = NDArray[np.float64]
@@ -82,12 +84,12 @@ def moves_at(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) ->
     """
     tracks = lane_tracks(shot, phases)
     check_drives(shot, tracks, facts, subject)
-    wide, high = _views(shot, tracks, phases)
     run = shot_phases(shot, phases)
-    path = None if subject.sphere is None else _camera_path(shot, subject.sphere, run, tracks, (wide, high))
+    path, focal = _camera(shot, subject.sphere, run, tracks)
+    _, high = _views(shot, focal)
     stage = {} if path is None else _stage(shot, tracks, phases)
     dials = dial_values(shot, facts, tracks, phases)
-    return Moves(path, high, *_blur(shot, tracks, path, phases), dials, stage, list_offsets(tracks, phases), tracks)
+    return Moves(path, high, *_blur(shot, tracks, path, focal), dials, stage, list_offsets(tracks, phases), tracks)
 
 
 def list_offsets(tracks: Tracks, phases: Array) -> NDArray[np.int64]:
@@ -96,36 +98,57 @@ def list_offsets(tracks: Tracks, phases: Array) -> NDArray[np.int64]:
     return np.floor(values + 1e-9).astype(np.int64)
 
 
-def _views(shot: Shot, tracks: Tracks, phases: Array) -> tuple[Array, Array]:
+def _camera(shot: Shot, sphere: Sphere | None, run: Array, tracks: Tracks) -> tuple[CameraPath | None, Array]:
+    """Where the camera is, None where none looks, and its focal length in mm, shape (M,)."""
+    rig, lens = shot.camera.rig, np.full_like(run, shot.camera.lens.focal_mm)
+    focal = tracks.get("lens:focal", lens)
+    if sphere is None:
+        return None, focal
+    if isinstance(rig, PathPlan):
+        path, flown = fly(rig, run, sphere)
+        if flown is not None and "lens:focal" not in tracks:
+            focal = np.where(np.isnan(flown), lens, flown)
+        return path, focal
+    return _camera_round(rig, sphere, run, tracks, _views(shot, focal)), focal
+
+
+def _views(shot: Shot, focal: Array) -> tuple[Array, Array]:
     """Horizontal and vertical field of view in degrees, shape (M,) each."""
-    lens = shot.camera.lens.lens()
-    focal = tracks.get("lens:focal", np.full_like(phases, lens.focal_mm))
-    wide, high = lens.used_sensor_mm(shot.picture.width, shot.picture.height)
+    wide, high = shot.camera.lens.lens().used_sensor_mm(shot.picture.width, shot.picture.height)
     return field_of_view_deg(wide, focal), field_of_view_deg(high, focal)
 
 
-def _camera_path(shot: Shot, sphere: Sphere, run: Array, tracks: Tracks, views: tuple[Array, Array]) -> CameraPath:
-    rig = shot.camera.rig
+def _camera_round(
+    rig: StillPlan | OrbitPlan, sphere: Sphere, run: Array, tracks: Tracks, views: tuple[Array, Array]
+) -> CameraPath:
+    """A camera that stands before its subject, or goes round it."""
     fill = tracks.get("rig:fill", np.full_like(run, rig.fill))
-    return orbit(
+    turns: float = 0.0
+    direction: Direction = "ccw"
+    if isinstance(rig, OrbitPlan):
+        turns, direction = rig.turns, rig.direction
+    path = orbit(
         run,
-        turns=rig.turns,
-        direction=rig.direction,
+        turns=turns,
+        direction=direction,
         start_deg=rig.start_deg + tracks.get("rig:azimuth", np.zeros_like(run)),
         elevation_deg=tracks.get("rig:elevation", np.full_like(run, rig.elevation_deg)),
         centre=rig.centre or sphere.centre,
         distance=distance_to_fill(sphere.radius, fill, np.minimum(*views)) * tracks.get("rig:distance", 1.0),
     )
+    if isinstance(rig, OrbitPlan) or rig.roll_deg == 0:
+        return path
+    return replace(path, ups=rolled(path.targets - path.positions, rig.roll_deg))
 
 
-def _blur(shot: Shot, tracks: Tracks, path: CameraPath | None, phases: Array) -> tuple[Array, Array]:
+def _blur(shot: Shot, tracks: Tracks, path: CameraPath | None, focal: Array) -> tuple[Array, Array]:
     """Radius of the lens's opening, which is its focal length by its stop, and the distance that is sharp."""
-    lens, none = shot.camera.lens, np.zeros_like(phases)
+    lens, none = shot.camera.lens, np.zeros_like(focal)
     if lens.f_stop is None or path is None:
         return none, none
-    radii = tracks.get("lens:focal", none + lens.focal_mm) / lens.f_stop / 2 / lens.unit_mm
     looked_at = np.linalg.norm(path.targets - path.positions, axis=1)
-    return radii, tracks.get("lens:focus", looked_at if lens.focus is None else none + lens.focus)
+    distance = tracks.get("lens:focus", looked_at if lens.focus is None else none + lens.focus)
+    return focal / lens.f_stop / 2 / lens.unit_mm, distance
 
 
 def _stage(shot: Shot, tracks: Tracks, phases: Array) -> dict[str, Array]:

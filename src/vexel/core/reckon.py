@@ -4,10 +4,10 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from vexel.core.cadence import told_cadence
-from vexel.core.camera_plan import OrbitPlan
 from vexel.core.clock import Clock, decimal, nearest_whole
 from vexel.core.clock_plan import ClockPlan
 from vexel.core.numbered import counted, ordinal
+from vexel.core.rig_plan import OrbitPlan
 from vexel.core.timecode import has_timecode, timecode
 
 

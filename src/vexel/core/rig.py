@@ -77,3 +77,42 @@ def orbit(
         azimuths_deg=azimuths,
         elevations_deg=elevations,
     )
+
+
+def view_of(positions: NDArray[np.float64], targets: NDArray[np.float64], ups: NDArray[np.float64]) -> CameraPath:
+    """A camera path with the angles that follow from where it stands and looks; arrays of shape (N, 3)."""
+    away = positions - targets
+    flat = np.hypot(away[:, 0], away[:, 1])
+    return CameraPath(
+        positions=positions,
+        targets=targets,
+        ups=ups,
+        azimuths_deg=np.degrees(np.unwrap(np.arctan2(away[:, 0], -away[:, 1]))),
+        elevations_deg=np.degrees(np.arctan2(away[:, 2], flat)),
+    )
+
+
+def rolled(ways: NDArray[np.float64], roll_deg: float | NDArray[np.float64]) -> NDArray[np.float64]:
+    """Up vectors of cameras that look along `ways`, rolled clockwise as their user sees it.
+
+    Parameters
+    ----------
+    ways : ndarray, shape (N, 3)
+        Not 0.
+    roll_deg : float or ndarray, shape (N,)
+
+    Returns
+    -------
+    ndarray, shape (N, 3)
+        Unit vectors at right angles to `ways`. Straight up or down, where the
+        world's up says nothing, +y is up.
+    """
+    forward = ways / np.linalg.norm(ways, axis=1, keepdims=True)
+    steep = np.abs(forward[:, 2:]) > 1 - 1e-9
+    world = np.where(steep, np.array([[0.0, 1.0, 0.0]]), np.array([[0.0, 0.0, 1.0]]))
+    right = np.cross(forward, world)
+    right /= np.linalg.norm(right, axis=1, keepdims=True)
+    upright = np.cross(right, forward)
+    angle = np.radians(np.broadcast_to(np.asarray(roll_deg, dtype=np.float64), len(forward)))[:, None]
+    ups: NDArray[np.float64] = upright * np.cos(angle) + right * np.sin(angle)
+    return ups

@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from vexel.core.camera_plan import CameraPlan, LightPlan, OrbitPlan
+from vexel.core.camera_plan import CameraPlan, LightPlan
 from vexel.core.clock_plan import ClockPlan
 from vexel.core.errors import Mistake
 from vexel.core.lane_plan import Ease, LanePlan
@@ -13,6 +13,7 @@ from vexel.core.picture import even_sides
 from vexel.core.picture_plan import LabelPlan, NamesPlan, PicturePlan
 from vexel.core.recipes import recipe_named
 from vexel.core.refusal import sentence_of
+from vexel.core.rig_plan import OrbitPlan, PathPlan
 from vexel.core.source_plan import AnySource, Part, WithDials
 
 ROUGH_LONG_SIDE = 480
@@ -49,6 +50,8 @@ class Shot(Part):
         for drive in drives:
             if drives.count(drive) > 1:
                 raise Mistake(f"two lanes drive {drive}: keep one of them")
+            if drive.startswith("rig:") and isinstance(self.camera.rig, PathPlan):
+                raise Mistake(f"lane {drive} moves a camera that flies along a path: move the path's keys instead")
             if drive.startswith("dial:") and not isinstance(self.source, WithDials):
                 raise Mistake(f"lane {drive} drives a dial, but {self.source.kind} has none: leave it out")
         labels = [label.name for label in self.labels if label.name]
@@ -65,8 +68,9 @@ class Shot(Part):
 
     @property
     def orbit(self) -> OrbitPlan | None:
-        """The rig, where the kind of source alone says that a camera looks."""
-        return self.camera.rig if self.source.kind in LOOKED_AT else None
+        """The turntable, where there is one and the kind of source alone says that a camera looks."""
+        rig = self.camera.rig
+        return rig if isinstance(rig, OrbitPlan) and self.source.kind in LOOKED_AT else None
 
     def rough(self) -> "Shot":
         """The same shot, small and quick: at most 480 pixels long, one sample."""

@@ -1,0 +1,125 @@
+"""Figures of a camera's movement, and of the subject in its frame, for all frames at once."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.framing import Sphere
+from vexel.core.rig import CameraPath
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Flight:
+    """How a camera moves from frame to frame, and how its subject is framed.
+
+    Attributes
+    ----------
+    speeds : ndarray, shape (N - 1,)
+        Units of the source a frame.
+    jolts : ndarray, shape (N - 2,)
+        Change of the velocity from one frame to the next, in the same unit; of frames 1 to N - 2.
+    turns_deg : ndarray, shape (N - 1,)
+        Degrees that the line of sight turns a frame.
+    subject_px, edge_px : ndarray, shape (N - 1,)
+        Pixels a frame that the subject moves at most, and that what is far
+        away moves at the frame's edge.
+    margins : ndarray, shape (N,)
+        Room between the subject's sphere and the nearest edge, as a share of
+        half the frame; negative where it is cut off, −inf from inside it.
+    shares : ndarray, shape (N,)
+        Share of the frame's shorter side that it takes.
+    """
+
+    speeds: Array
+    jolts: Array
+    turns_deg: Array
+    subject_px: Array
+    edge_px: Array
+    margins: Array
+    shares: Array
+
+
+def flight(path: CameraPath, views_high_deg: Array, size: tuple[int, int], subject: Sphere) -> Flight:
+    """Work out the figures.
+
+    Parameters
+    ----------
+    path : CameraPath
+    views_high_deg : ndarray, shape (N,)
+        Vertical field of view.
+    size : (int, int)
+        Width and height of the frame in pixels.
+    subject : Sphere
+    """
+    forward, right, up = axes_of(path)
+    half_high = np.tan(np.radians(views_high_deg) / 2)
+    half_wide = half_high * size[0] / size[1]
+    velocity = np.diff(path.positions, axis=0)
+    turns = _angles_deg(forward[:-1], forward[1:])
+    focal_px = size[1] / 2 / half_high
+    margins, shares = _framed(path, (forward, right, up), (half_wide, half_high), subject)
+    # Beside the middle a turn moves the picture by 1/cos² of what it does there.
+    edge = focal_px[:-1] * np.radians(turns) * (1 + np.maximum(half_wide, half_high)[:-1] ** 2)
+    return Flight(
+        speeds=np.linalg.norm(velocity, axis=1),
+        jolts=np.linalg.norm(np.diff(velocity, axis=0), axis=1),
+        turns_deg=turns,
+        subject_px=_moved_px(path, (forward, right, up), focal_px, subject),
+        edge_px=edge,
+        margins=margins,
+        shares=shares,
+    )
+
+
+def axes_of(path: CameraPath) -> tuple[Array, Array, Array]:
+    """Unit vectors forward, right and up of each frame, shape (N, 3)."""
+    forward = path.targets - path.positions
+    forward = forward / np.linalg.norm(forward, axis=1, keepdims=True)
+    right = np.cross(forward, path.ups)
+    right /= np.linalg.norm(right, axis=1, keepdims=True)
+    return forward, right, np.cross(right, forward)
+
+
+def _angles_deg(a: Array, b: Array) -> Array:
+    """Angles between unit vectors, exact for small ones too."""
+    across = np.linalg.norm(np.cross(a, b), axis=1)
+    angles: Array = np.degrees(np.arctan2(across, (a * b).sum(axis=1)))
+    return angles
+
+
+def _framed(
+    path: CameraPath, axes: tuple[Array, Array, Array], halves: tuple[Array, Array], subject: Sphere
+) -> tuple[Array, Array]:
+    """Margin and share of a sphere: along each axis it lies between the two planes through the camera that touch it."""
+    away = np.asarray(subject.centre) - path.positions
+    deep = (away * axes[0]).sum(axis=1)
+    margins, extents = [], []
+    for axis, half in zip(axes[1:], halves, strict=True):
+        aside = (away * axis).sum(axis=1)
+        distance = np.hypot(aside, deep)
+        outside = distance > subject.radius
+        spread = np.arcsin(np.where(outside, subject.radius / np.maximum(distance, 1e-300), 0.0))
+        middle = np.arctan2(aside, deep)
+        seen = outside & (np.abs(middle) + spread < np.pi / 2)
+        ends = [np.tan(np.where(seen, middle + way * spread, 0.0)) / half for way in (-1, 1)]
+        margins.append(np.where(seen, 1 - np.maximum(-ends[0], ends[1]), -np.inf))
+        extents.append(np.where(seen, (ends[1] - ends[0]) / 2, np.inf))
+    shorter = np.where(halves[0] < halves[1], extents[0], extents[1])
+    return np.minimum(*margins), shorter
+
+
+def _moved_px(path: CameraPath, axes: tuple[Array, Array, Array], focal_px: Array, subject: Sphere) -> Array:
+    """How far the farthest moving one of the sphere's six outermost points moves on screen."""
+    most = np.zeros(len(focal_px) - 1)
+    for offset in (*np.eye(3), *-np.eye(3)):
+        away = np.asarray(subject.centre) + subject.radius * offset - path.positions
+        deep = (away * axes[0]).sum(axis=1)
+        before = deep > 0
+        scale = focal_px / np.where(before, deep, 1.0)
+        at = np.stack([(away * axis).sum(axis=1) * scale for axis in axes[1:]], axis=1)
+        moved = np.linalg.norm(np.diff(at, axis=0), axis=1)
+        most = np.maximum(most, np.where(before[:-1] & before[1:], moved, 0.0))
+    return most

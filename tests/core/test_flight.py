@@ -1,0 +1,127 @@
+"""Figures of a camera's movement, against VTK's own projection; and the findings that come from them."""
+
+import json
+import unittest
+
+import numpy as np
+from vtkmodules.vtkRenderingCore import vtkCamera
+
+from tests.core.test_path import SQUARE, path, planned
+from vexel.core.flight import flight
+from vexel.core.framing import Sphere
+from vexel.core.preflight_camera import camera_findings
+from vexel.core.rig import orbit, rolled, view_of
+from vexel.store.shots import merged
+
+SIZE = (320, 180)
+
+
+def vtk_seen(position, target, up, view_deg, points):
+    """Where points are seen, −1 to 1 across and up, by VTK's own matrices; shape (n, 2)."""
+    camera = vtkCamera()
+    camera.SetPosition(*position)
+    camera.SetFocalPoint(*target)
+    camera.SetViewUp(*up)
+    camera.SetViewAngle(view_deg)
+    matrix = camera.GetCompositeProjectionTransformMatrix(SIZE[0] / SIZE[1], -1, 1)
+    by = np.array([[matrix.GetElement(row, column) for column in range(4)] for row in range(4)])
+    seen = np.concatenate([points, np.ones((len(points), 1))], axis=1) @ by.T
+    return seen[:, :2] / seen[:, 3:]
+
+
+def ball_points(sphere, count=40_000):
+    """Points evenly over a sphere (Fibonacci's lattice)."""
+    n = np.arange(count) + 0.5
+    z, turn = 1 - 2 * n / count, np.pi * (1 + 5**0.5) * n
+    flat = np.sqrt(1 - z * z)
+    unit = np.stack([flat * np.cos(turn), flat * np.sin(turn), z], axis=1)
+    return np.asarray(sphere.centre) + sphere.radius * unit
+
+
+class FlightTest(unittest.TestCase):
+    def test_the_margin_is_that_of_the_projected_sphere(self):
+        random, sphere = np.random.default_rng(8), Sphere((1.0, -2.0, 0.5), 1.5)
+        points = ball_points(sphere)
+        positions = random.normal(size=(12, 3)) * 3
+        positions *= (random.uniform(4, 12, 12) / np.linalg.norm(positions, axis=1))[:, None]
+        targets = np.asarray(sphere.centre) + random.normal(size=(12, 3)) * 0.8
+        ups, views = rolled(targets - positions, random.uniform(-90, 90, 12)), random.uniform(25, 60, 12)
+        figures = flight(view_of(positions, targets, ups), views, SIZE, sphere)
+        for n in range(12):
+            seen = vtk_seen(positions[n], targets[n], ups[n], views[n], points)
+            self.assertAlmostEqual(figures.margins[n], 1 - np.abs(seen).max(), delta=2e-3)
+            self.assertAlmostEqual(figures.shares[n], np.ptp(seen[:, 1]) / 2, delta=2e-3)
+
+    def test_from_inside_there_is_no_margin(self):
+        around = view_of(np.array([[0.5, 0, 0], [6.0, 0, 0]]), np.array([[0, 0.1, 0]] * 2), np.array([[0, 0, 1.0]] * 2))
+        figures = flight(around, np.array([40.0, 40.0]), SIZE, Sphere((0, 0, 0), 1))
+        self.assertTrue(np.isneginf(figures.margins[0]) and figures.margins[1] > 0)
+
+    def test_a_turntable_moves_evenly(self):
+        around = orbit(
+            np.arange(90) / 90, turns=1, direction="ccw", start_deg=0, elevation_deg=0, centre=(0, 0, 0), distance=5
+        )
+        figures = flight(around, np.full(90, 30.0), SIZE, Sphere((0, 0, 0), 1))
+        np.testing.assert_allclose(figures.turns_deg, 4, atol=1e-6)
+        np.testing.assert_allclose(figures.speeds, 2 * 5 * np.sin(np.radians(2)), atol=1e-6)
+        # The nearest point of the ball, at 4 of 5, moves sideways by R·sin 4° before the camera.
+        focal = 90 / np.tan(np.radians(15))
+        self.assertAlmostEqual(figures.subject_px.max(), focal * np.sin(np.radians(4)) / 4, delta=0.15)
+
+    def test_pixels_are_those_of_vtks_projection(self):
+        plan = planned(path() | {"clock": {"rate": "24", "frames": 40, "span": "ends"}})
+        way, sphere = plan.moves.path, plan.basis.subject.sphere
+        figures = flight(way, plan.moves.views_high_deg, SIZE, sphere)
+        for n in (3, 20):
+            outer = np.asarray(sphere.centre) + sphere.radius * np.concatenate([np.eye(3), -np.eye(3)])
+            seen = [
+                vtk_seen(way.positions[k], way.targets[k], way.ups[k], plan.moves.views_high_deg[k], outer)
+                for k in (n, n + 1)
+            ]
+            moved = np.linalg.norm((seen[1] - seen[0]) * (SIZE[0] / 2, SIZE[1] / 2), axis=1).max()
+            self.assertAlmostEqual(figures.subject_px[n], moved, places=6)
+
+
+class FindingsTest(unittest.TestCase):
+    def findings(self, document):
+        return {finding.name: finding for finding in camera_findings(planned(document))}
+
+    def check_mends(self, document, name):
+        finding = self.findings(document)[name]
+        for mend in finding.mends:
+            mended = merged(json.loads(json.dumps(document)), mend.patch)
+            self.assertNotIn(name, self.findings(mended), mend.label)
+        return finding
+
+    def clock(self, frames=96, span="ends", **more):
+        return {"rate": "24", "frames": frames, "span": span} | more
+
+    def test_a_subject_that_is_cut_off(self):
+        near = [(2.2, -2, 0.5), (2.2, 2, 0.5), (-6, 6, 1)]
+        finding = self.check_mends(path(near) | {"clock": self.clock()}, "subject-cut-off")
+        self.assertRegex(finding.what, r"cut off in \d+ frames, \d+ to \d+")
+        through = path([(-5, 0.1, 0), (0.2, 0.3, 0), (5, 0.1, 0)]) | {"clock": self.clock()}
+        self.assertIn("passes through the subject", self.findings(through)["subject-cut-off"].what)
+
+    def test_a_corner_is_a_jerk(self):
+        finding = self.check_mends(path(curve="straight") | {"clock": self.clock()}, "camera-jerks")
+        self.assertRegex(finding.what, "jerks at key [23], frame")
+        self.assertNotIn("camera-jerks", self.findings(path() | {"clock": self.clock()}))
+
+    def test_a_loop_that_does_not_meet(self):
+        finding = self.check_mends(path() | {"clock": self.clock(span="loop")}, "flight-does-not-close")
+        self.assertIn("the camera ends 12 away from where it began", finding.what)
+        closed = path(closed=True) | {"clock": self.clock(span="loop")}
+        self.assertNotIn("flight-does-not-close", self.findings(closed))
+
+    def test_a_quick_pan_strobes(self):
+        # Common practice: a full-frame pan faster than about seven seconds a width strobes at 24 fps.
+        quick = path(SQUARE, closed=True, looks="along") | {"clock": self.clock(48, "loop")}
+        finding = self.check_mends(quick, "pan-strobes")
+        self.assertIn("pixels a frame", finding.what)
+        slow = quick | {"clock": self.clock(8000, "loop")}
+        self.assertNotIn("pan-strobes", self.findings(slow))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,130 @@
+"""A camera that stands or flies along keys, worked out for all frames."""
+
+import unittest
+
+import numpy as np
+from scipy.spatial.transform import Rotation
+
+from tests.helpers import shot_document
+from vexel.core.errors import Mistake
+from vexel.core.facts import Basis, SourceFacts, Subject
+from vexel.core.framing import Sphere
+from vexel.core.path import fly
+from vexel.core.plan import make_plan
+from vexel.core.recipe import SourceIdentity
+from vexel.core.rig import rolled
+from vexel.core.rig_plan import PathPlan
+from vexel.core.shot import read_shot_document
+
+BALL = Sphere((0.0, 0.0, 0.0), 1.0)
+SQUARE = [(6, -6, 2), (6, 6, 2), (-6, 6, 2), (-6, -6, 2)]
+
+
+def path(points=SQUARE, keys=(), **plan):
+    made = [{"position": list(p)} | (dict(keys[n]) if keys else {}) for n, p in enumerate(points)]
+    document = shot_document({"kind": "object", "file": "a.obj"})
+    document["camera"] = {"rig": {"kind": "path", "keys": made} | plan}
+    return document
+
+
+def planned(document):
+    basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(BALL))
+    return make_plan(read_shot_document(document), basis)
+
+
+class RolledTest(unittest.TestCase):
+    def test_it_is_a_rotation_about_the_line_of_sight(self):
+        ways = np.random.default_rng(4).normal(size=(50, 3))
+        for degrees in (0, 30, -75):
+            ups = rolled(ways, degrees)
+            forward = ways / np.linalg.norm(ways, axis=1, keepdims=True)
+            np.testing.assert_allclose((ups * forward).sum(axis=1), 0, atol=1e-12)
+            upright = rolled(ways, 0)
+            turned = Rotation.from_rotvec(np.radians(degrees) * forward).apply(upright)
+            np.testing.assert_allclose(ups, turned, atol=1e-12)
+            self.assertTrue((upright[:, 2] > 0).all(), "level: the horizon does not lean")
+
+    def test_straight_down_is_no_trouble(self):
+        self.assertEqual(rolled(np.array([[0.0, 0.0, -2.0]]), 0)[0].tolist(), [0, 1, 0])
+
+
+class PathTest(unittest.TestCase):
+    def plan(self, **plan):
+        return PathPlan.model_validate(path(**plan)["camera"]["rig"], strict=False)
+
+    def test_an_even_pace_is_equal_lengths_and_a_loop_has_no_seam(self):
+        phases = np.arange(240) / 240
+        flown, focal = fly(self.plan(closed=True), phases, BALL)
+        steps = np.linalg.norm(np.diff(flown.positions, axis=0, append=flown.positions[:1]), axis=1)
+        self.assertLess(np.ptp(steps) / steps.mean(), 0.01)
+        turns = np.linalg.norm(np.diff(flown.positions, 2, axis=0), axis=1)
+        over = np.linalg.norm(flown.positions[0] - 2 * flown.positions[-1] + flown.positions[-2])
+        self.assertLess(over, turns.max() * 1.1, "no jerk where it closes")
+        self.assertIsNone(focal)
+
+    def test_by_its_keys_it_is_at_each_at_its_time(self):
+        times = [0, 0.2, 0.3, 0.9]
+        for curve in ("smooth", "straight"):
+            plan = self.plan(keys=[{"at": t} for t in times], pace="keys", curve=curve)
+            flown, _ = fly(plan, np.array(times), BALL)
+            np.testing.assert_allclose(flown.positions, SQUARE, atol=1e-9)
+        closed = self.plan(keys=[{"at": t} for t in times], pace="keys", closed=True)
+        flown, _ = fly(closed, np.array([0, 0.3, 0.95, 1]), BALL)
+        np.testing.assert_allclose(flown.positions[[0, 1, 3]], [SQUARE[0], SQUARE[2], SQUARE[0]], atol=1e-9)
+
+    def test_it_looks_at_the_subject_at_its_keys_looks_or_along_its_way(self):
+        phases = np.linspace(0, 1, 33)
+        flown, _ = fly(self.plan(), phases, Sphere((1.0, 2.0, 3.0), 1))
+        self.assertTrue((flown.targets == (1, 2, 3)).all())
+        looks = [{"look": [n, 0, 0]} for n in range(4)]
+        flown, _ = fly(self.plan(keys=looks, looks="keys", curve="straight"), phases, BALL)
+        np.testing.assert_allclose(flown.targets[:, 0], np.linspace(0, 3, 33), atol=1e-9)
+        flown, _ = fly(self.plan(looks="along", curve="straight"), np.array([0.1, 0.5, 0.9]), BALL)
+        np.testing.assert_allclose(flown.targets - flown.positions, [[0, 1, 0], [-1, 0, 0], [0, -1, 0]], atol=1e-9)
+
+    def test_it_leans_into_a_turn(self):
+        # Counter-clockwise seen from above: it turns to the left, so its head goes left, which rolls it that way.
+        flown, _ = fly(self.plan(closed=True, looks="along", bank=3), np.arange(96) / 96, BALL)
+        forward = flown.targets - flown.positions
+        left = np.cross([0, 0, 1], forward)
+        self.assertTrue(((flown.ups * left).sum(axis=1) > 0.01).all())
+
+    def test_focal_lengths_and_rolls_of_keys(self):
+        keys = [{"focal_mm": 24, "roll_deg": 0}, {"focal_mm": 48, "roll_deg": 90}]
+        plan = planned(path(SQUARE[:2], keys) | {"clock": {"rate": "24", "frames": 3, "span": "ends"}})
+        fields = 2 * np.degrees(np.arctan(24 / 2 / np.array([24, 36, 48])))
+        np.testing.assert_allclose(plan.moves.views_high_deg, fields)
+        pose = plan.recipe(2).looks[0].camera
+        self.assertAlmostEqual(pose.up[2], 0, places=9, msg="rolled by a quarter")
+
+    def test_a_camera_that_stands_stands(self):
+        document = path()
+        document["camera"] = {"rig": {"kind": "still", "start_deg": 90, "elevation_deg": 0, "roll_deg": 90}}
+        plan = planned(document)
+        self.assertEqual(plan.recipe(0).key, plan.recipe(5).key, "one frame serves all")
+        pose = plan.recipe(0).looks[0].camera
+        self.assertTrue(pose.position[0] > 3 and abs(pose.position[1]) < 1e-9, pose)
+        np.testing.assert_allclose(pose.up, (0, 1, 0), atol=1e-9)
+
+    def test_through_what_it_looks_at(self):
+        with self.assertRaisesRegex(Mistake, "flies through the very point that it looks at, 50.0% of its way"):
+            planned(path([(-4, 0, 0), (4, 0, 0)]) | {"clock": {"rate": "24", "frames": 3, "span": "ends"}})
+
+    def test_refuses_in_a_sentence(self):
+        for document, words in (
+            (path(SQUARE[:1]), "camera.rig.*keys"),
+            (path([SQUARE[0], SQUARE[0], SQUARE[1]]), r"keys\[0\] and keys\[1\] are at one place"),
+            (path([SQUARE[0], SQUARE[1], SQUARE[0]], closed=True), r"keys\[2\] and keys\[0\] are at one place"),
+            (path(looks="keys"), r"keys\[0\] has no look"),
+            (path(looks="keys", keys=[{"look": list(p)} for p in SQUARE]), "looks at the camera's own place"),
+            (path(pace="keys"), r"keys\[0\] has no phase"),
+            (path(pace="keys", keys=[{"at": t} for t in (0, 0.5, 0.2, 1)]), r"keys\[2\] comes at phase 0.2"),
+            (path(keys=[{"focal_mm": 0}] * 4), "focal_mm"),
+            (path() | {"lanes": [{"drive": "rig:fill", "keys": [[0, 1]]}]}, "move the path's keys instead"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(Mistake, words):
+                read_shot_document(document)
+
+
+if __name__ == "__main__":
+    unittest.main()
