@@ -12,9 +12,11 @@ from vexel.core.framing import Sphere
 from vexel.core.path import fly
 from vexel.core.plan import make_plan
 from vexel.core.recipe import SourceIdentity
+from vexel.core.rerig import rerigged
 from vexel.core.rig import rolled
 from vexel.core.rig_plan import PathPlan
 from vexel.core.shot import read_shot_document
+from vexel.store.shots import merged
 
 BALL = Sphere((0.0, 0.0, 0.0), 1.0)
 SQUARE = [(6, -6, 2), (6, 6, 2), (-6, 6, 2), (-6, -6, 2)]
@@ -124,6 +126,36 @@ class PathTest(unittest.TestCase):
         ):
             with self.subTest(words), self.assertRaisesRegex(Mistake, words):
                 read_shot_document(document)
+
+
+class RerigTest(unittest.TestCase):
+    def round(self, **rig):
+        document = path()
+        document["camera"] = {"rig": {"kind": "orbit", "turns": 1, "elevation_deg": 20} | rig}
+        document["clock"] = {"rate": "24", "frames": 96}
+        return document
+
+    def test_a_turntable_becomes_a_closed_path_along_the_same_way(self):
+        document = self.round()
+        before = planned(document)
+        flown = merged(document, rerigged(before, "path", 0))
+        self.assertTrue(flown["camera"]["rig"]["closed"])
+        after = planned(flown)
+        apart = np.linalg.norm(after.moves.path.positions - before.moves.path.positions, axis=1)
+        distance = np.linalg.norm(before.moves.path.positions[0])
+        self.assertLess(apart.max() / distance, 0.02, "eight keys lie close to the circle")
+
+    def test_and_back_and_to_one_view(self):
+        document = self.round(start_deg=30)
+        flown = merged(document, rerigged(planned(document), "path", 0))
+        again = merged(flown, rerigged(planned(flown), "orbit", 0))
+        self.assertEqual(set(again["camera"]["rig"]), {"kind", "elevation_deg", "start_deg"})
+        self.assertAlmostEqual(again["camera"]["rig"]["start_deg"], 30, places=3)
+        still = merged(document, rerigged(planned(document), "still", 24))
+        rig = read_shot_document(still).camera.rig
+        self.assertEqual((rig.kind, rig.start_deg, rig.elevation_deg), ("still", 120, 20))
+        moving = merged(still, rerigged(planned(still), "path", 0))
+        self.assertEqual(len(read_shot_document(moving).camera.rig.keys), 2)
 
 
 if __name__ == "__main__":

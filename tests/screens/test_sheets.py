@@ -93,6 +93,30 @@ class CameraSheetsTest(ScreenTest):
         self.assertEqual((document["light"]["azimuth_deg"], document["camera"]["lens"]["f_stop"]), (60, 1.4))
         self.see(self.page.get_by_test_id("viewfinder").locator("img"))
 
+    def test_a_turntable_becomes_a_flight_and_one_view(self):
+        self.open_bench("mooring-buoy")
+        self.page.locator('[data-topic="orbit"]').first.click()
+        self.press("flies", exact=True)
+        self.wait_for_revision(1)
+        rig = self.document("mooring-buoy")["camera"]["rig"]
+        self.assertEqual((rig["kind"], len(rig["keys"]), rig["closed"]), ("path", 8, True))
+        self.see(self.page.get_by_test_id("brief"), "flying along 8 keys, and back to the first")
+        self.type("Key 1, z", 3)
+        self.wait_for_revision(2)
+        self.press("A key after key 8")
+        self.wait_for_revision(3)
+        self.press("Remove key 2")
+        self.wait_for_revision(4)
+        rig = self.document("mooring-buoy")["camera"]["rig"]
+        self.assertEqual((len(rig["keys"]), rig["keys"][0]["position"][2]), (8, 3))
+        self.press("stands", exact=True)
+        self.wait_for_revision(5)
+        self.type("Roll", 15)
+        self.wait_for_revision(6)
+        rig = self.document("mooring-buoy")["camera"]["rig"]
+        self.assertEqual((rig["kind"], rig["roll_deg"]), ("still", 15))
+        self.see(self.page.get_by_test_id("viewfinder").locator("img"))
+
     def test_lanes_in_turn(self):
         self.open_bench("shell-growth")
         self.page.locator('[data-topic="lanes"]').first.click()

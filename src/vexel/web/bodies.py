@@ -6,6 +6,7 @@ from pydantic import BaseModel, Field
 
 from vexel.core.budget import Progress
 from vexel.core.reckon import Reckoning
+from vexel.core.rerig import RigKind
 from vexel.core.restate import Term
 from vexel.core.ruler import Tick
 from vexel.core.shot import Shot
@@ -51,6 +52,13 @@ class EndingBody(BaseModel):
 
     frames: int
     patch: dict[str, Any]
+
+
+class RigBody(BaseModel):
+    """Another kind of rig, beginning from how the camera moves now."""
+
+    kind: RigKind
+    frame: int = Field(default=0, ge=0, description="whose view a camera that stands takes")
 
 
 class Stagger(BaseModel):

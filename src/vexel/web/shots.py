@@ -11,8 +11,11 @@ from vexel.core.errors import Mistake, VexelError
 from vexel.core.facts import SourceFacts
 from vexel.core.plan import pace_of
 from vexel.core.preflight import preflight, source_findings
+from vexel.core.preflight_camera import camera_findings
 from vexel.core.reckon import reckon
+from vexel.core.rerig import rerigged
 from vexel.core.restate import LABELS, RETIMED, restated, terms_of
+from vexel.core.rig_plan import PathPlan
 from vexel.core.shot import Shot
 from vexel.core.stagger import staggered
 from vexel.core.timecode import has_timecode, timecode
@@ -31,6 +34,7 @@ from vexel.web.bodies import (
     LensFigures,
     NewShot,
     PlayedIn,
+    RigBody,
     RunBodies,
     ShotBody,
     ShotLine,
@@ -108,6 +112,16 @@ def play_in(shot_id: str, json: PlayedIn) -> ShotBody:
     return _told(shots.edit(shot_id, played(shots.shot(shot_id), json), played_name(json)))
 
 
+@blueprint.post("/shots/<shot_id>/rig")
+@spec.validate(resp=answers(ShotBody))
+def change_rig(shot_id: str, json: RigBody) -> ShotBody:
+    """Give the shot another kind of rig."""
+    shots = studio().project.shots
+    shot = shots.shot(shot_id)
+    frame = min(json.frame, shot.clock.clock().frames - 1)
+    return _told(shots.edit(shot_id, rerigged(studio().prepared(shot).plan, json.kind, frame), "how the camera moves"))
+
+
 @blueprint.post("/shots/<shot_id>/stagger")
 @spec.validate(resp=answers(ShotBody))
 def stagger_lanes(shot_id: str, json: Stagger) -> ShotBody:
@@ -158,7 +172,9 @@ def get_instant(shot_id: str, frame: int) -> InstantBody:
 def get_source(shot_id: str) -> SourceBody:
     """What the shot's source says of itself."""
     shot = studio().project.shots.shot(shot_id)
-    facts, subject = studio().facts(shot), studio().prepared(shot).plan.basis.subject
+    facts, plan = studio().facts(shot), studio().prepared(shot).plan
+    subject = plan.basis.subject
+    found = [*source_findings(shot, facts), *camera_findings(plan)]
     return SourceBody(
         kind=shot.source.kind,
         file=Path(shot.source.file).name,
@@ -169,7 +185,7 @@ def get_source(shot_id: str) -> SourceBody:
         listed=facts.slots is not None,
         settings=list(facts.settings),
         about=[Told(name=name, value=value) for name, value in (*facts.about, *_pace(shot, facts))],
-        findings=[FindingBody(**asdict(finding)) for finding in source_findings(shot, facts)],
+        findings=[FindingBody(**asdict(finding)) for finding in found],
         code=isinstance(shot.source, CODE),
     )
 
@@ -234,7 +250,7 @@ def _seam(shot: Shot) -> str:
     gaps = [finding.what for finding in preflight(shot) if finding.name.endswith("does-not-close")]
     if gaps:
         return "; ".join(gaps)
-    if shot.orbit is None:
+    if shot.orbit is None and not (isinstance(shot.camera.rig, PathPlan) and shot.camera.rig.closed):
         return "whether it closes is up to the source: compare first and last"
     return "the loop closes: the frame after the last is the first again"
 

@@ -170,6 +170,12 @@ export function useEdits(shotId: string) {
       body(client.POST("/api/shots/{shot_id}/stagger", { ...path, body: { overlap } })),
     onSuccess,
   });
+  const rig = useMutation({
+    scope: { id: shotId },
+    mutationFn: (order: { kind: "still" | "orbit" | "path"; frame: number }) =>
+      body(client.POST("/api/shots/{shot_id}/rig", { ...path, body: order })),
+    onSuccess,
+  });
   const undo = useMutation({
     scope: { id: shotId },
     mutationFn: () => body(client.POST("/api/shots/{shot_id}/undo", path)),
@@ -180,5 +186,5 @@ export function useEdits(shotId: string) {
     mutationFn: () => body(client.POST("/api/shots/{shot_id}/redo", path)),
     onSuccess,
   });
-  return { edit, term, play, stagger, undo, redo };
+  return { edit, term, play, stagger, rig, undo, redo };
 }

@@ -78,6 +78,7 @@ export function Bench() {
     edits.term.error ??
     edits.play.error ??
     edits.stagger.error ??
+    edits.rig.error ??
     edits.undo.error ??
     edits.redo.error;
   return (
@@ -96,8 +97,8 @@ export function Bench() {
             <Complaint
               error={complaint}
               onClose={() =>
-                [edits.edit, edits.term, edits.play, edits.stagger, edits.undo, edits.redo].map((e) =>
-                  e.reset(),
+                [edits.edit, edits.term, edits.play, edits.stagger, edits.rig, edits.undo, edits.redo].map(
+                  (e) => e.reset(),
                 )
               }
             />
@@ -131,6 +132,7 @@ export function Bench() {
               onTerm={edits.term.mutate}
               onPlayIn={playIn.begin}
               onStagger={edits.stagger.mutate}
+              onRig={(kind) => edits.rig.mutate({ kind, frame })}
               onTopic={setTopic}
               onClose={() => setTopic(null)}
             />

@@ -3,6 +3,7 @@ import type { Shot, ShotDocument } from "../../api/client";
 import { hasDials } from "../../parts/kinds";
 import { short } from "../../parts/words";
 import { laneWords } from "./lanes";
+import { flightWords, heightWords, turnWords } from "./rigs";
 import { useLooks } from "./useLooks";
 
 export type Topic = "source" | "code" | "clock" | "orbit" | "lens" | "lanes" | "picture";
@@ -40,12 +41,24 @@ export function Brief({ shot, topic, onTopic }: Props) {
         <>, running {handle("source", `${short(source.pace ?? 1, 4)} s a second`, "Pace")}</>
       )}
       {source.kind === "stills" && source.reverse && <>, {handle("source", "backwards", "Order")}</>}
+      {looks && rig?.kind === "orbit" && (
+        <>
+          , going {handle("orbit", turnWords(rig.turns), "Turns")} round it{" "}
+          {handle("orbit", rig.direction === "cw" ? "clockwise" : "counter-clockwise", "Direction")}
+        </>
+      )}
+      {looks && rig?.kind === "path" && (
+        <>
+          , {handle("orbit", "flying", "Camera")} along {handle("orbit", flightWords(rig), "Keys")}
+        </>
+      )}
+      {looks && rig?.kind === "still" && <>, {handle("orbit", "standing", "Camera")} before it</>}
       {looks && (
         <>
-          , going {handle("orbit", turnWords(rig?.turns ?? 1), "Turns")} round it{" "}
-          {handle("orbit", rig?.direction === "cw" ? "clockwise" : "counter-clockwise", "Direction")} from{" "}
-          {handle("orbit", heightWords(rig?.elevation_deg ?? 0), "Elevation")} through a{" "}
-          {handle("lens", `${short(lens?.focal_mm ?? 50)} mm`, "Lens")} lens
+          {rig && rig.kind !== "path" && (
+            <> from {handle("orbit", heightWords(rig.elevation_deg), "Elevation")}</>
+          )}{" "}
+          through a {handle("lens", `${short(lens?.focal_mm ?? 50)} mm`, "Lens")} lens
         </>
       )}
       {lanes.length > 0 && ", while "}
@@ -75,19 +88,6 @@ function subject(source: ShotDocument["source"]): string {
 
 function spanWords(span: string | undefined): string {
   return span === "ends" ? "a take with two ends" : "a loop";
-}
-
-export function turnWords(turns: number): string {
-  if (turns === 0) return "not at all";
-  if (turns === 0.5) return "half";
-  if (turns === 1) return "once";
-  if (turns === 2) return "twice";
-  return `${short(turns)} times`;
-}
-
-function heightWords(degrees: number): string {
-  if (degrees === 0) return "level";
-  return `${short(Math.abs(degrees))}° ${degrees > 0 ? "above" : "below"}`;
 }
 
 function Ground({ colour }: { colour: string }) {

@@ -4,11 +4,12 @@ import type { Shot } from "../../api/client";
 import type { Topic } from "./Brief";
 import type { Edit } from "./edit";
 import type { PlayedThing } from "./play/usePlayIn";
+import type { Rig } from "./rigs";
 import { ClockSheet } from "./sheets/ClockSheet";
 import { LanesSheet } from "./sheets/LanesSheet";
 import { LensSheet } from "./sheets/LensSheet";
-import { OrbitSheet } from "./sheets/OrbitSheet";
 import { PictureSheet } from "./sheets/PictureSheet";
+import { RigSheet } from "./sheets/RigSheet";
 import { SourceSheet } from "./sheets/SourceSheet";
 
 export interface SheetProps {
@@ -16,6 +17,7 @@ export interface SheetProps {
   edit: Edit;
   frame: number;
   onTerm: (order: { term: string; text: string }) => void;
+  onRig: (kind: Rig["kind"]) => void;
   onStagger: (overlap: number) => void;
   onPlayIn: (thing: PlayedThing) => void;
   onTopic: (topic: Topic) => void;
@@ -27,7 +29,7 @@ const SHEETS: Record<
 > = {
   source: { title: "Source", Body: SourceSheet },
   clock: { title: "Clock", Body: ClockSheet },
-  orbit: { title: "Orbit", Body: OrbitSheet },
+  orbit: { title: "Camera", Body: RigSheet },
   lens: { title: "Lens", Body: LensSheet },
   lanes: { title: "Lanes", Body: LanesSheet },
   picture: { title: "Picture", Body: PictureSheet },

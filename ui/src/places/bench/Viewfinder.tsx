@@ -8,6 +8,7 @@ import type { Edit } from "./edit";
 import { useFilm } from "./play/useFilm";
 import type { Stretch } from "./play/usePlay";
 import type { Aim } from "./play/usePlayIn";
+import { roundRig } from "./rigs";
 import { rateOf } from "./strip/Strip";
 import { useLooks } from "./useLooks";
 import { usePicture } from "./usePicture";
@@ -46,7 +47,9 @@ export function Viewfinder({ shot, frame, edit, preview, film, onAim }: Props) {
   }, [onAim === undefined]);
 
   const version = useVersion(shot.id);
-  const looks = useLooks(shot);
+  // A camera that flies is led by its keys.
+  const looks = useLooks(shot) && roundRig(shot.document) !== undefined;
+  const flies = shot.document.camera?.rig?.kind === "path";
   const samples = shot.document.picture?.samples ?? 1;
   const patch = aim ? { ...preview, camera: { rig: aim } } : preview;
   const wanted = room && {
@@ -154,7 +157,11 @@ export function Viewfinder({ shot, frame, edit, preview, film, onAim }: Props) {
           </>
         )}
         <span className="flex-1 text-right font-sans opacity-90">
-          {looks ? "drag to orbit · wheel for distance" : "the picture comes from the source as it is"}
+          {looks
+            ? "drag to orbit · wheel for distance"
+            : flies
+              ? "the camera flies along its keys"
+              : "the picture comes from the source as it is"}
         </span>
         {film ? (
           <span data-testid="achieved" title="Pictures shown in the last second; the motion keeps its rate">
@@ -171,7 +178,7 @@ export function Viewfinder({ shot, frame, edit, preview, film, onAim }: Props) {
 }
 
 function aimOf(shot: Shot): Aim {
-  const rig = shot.document.camera?.rig;
+  const rig = roundRig(shot.document);
   return { start_deg: rig?.start_deg ?? 0, elevation_deg: rig?.elevation_deg ?? 18, fill: rig?.fill ?? 0.8 };
 }
 

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
 import type { Drivable, Lane } from "../lanes";
+import { roundRig } from "../rigs";
 import type { Playing } from "./usePlay";
 
 export interface Aim {
@@ -46,7 +47,7 @@ export function usePlayIn(
   const [value, setShown] = useState(0);
   const [speed, setSpeed] = useState(1);
   const [going, setGoing] = useState(false);
-  const rig = shot?.document.camera?.rig;
+  const rig = shot && roundRig(shot.document);
   const now = useRef<Record<string, number>>({});
 
   // Another shot ends it.

@@ -5,6 +5,7 @@ import { sourceQuery } from "../../../api/queries";
 import { Complaint } from "../../../parts/Complaint";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { drivables, driveName, type Lane, newLane } from "../lanes";
+import { roundRig } from "../rigs";
 import type { SheetProps } from "../Sheet";
 import { EasingEntry } from "./EasingEntry";
 import { LaneCard } from "./LaneCard";
@@ -50,7 +51,7 @@ export function LanesSheet({ shot, edit, onPlayIn, onStagger }: SheetProps) {
           }
         />
       ))}
-      {data?.camera && (
+      {data?.camera && roundRig(shot.document) && (
         <Row name="Camera" hint="Drag in the viewfinder while the shot plays; the drag becomes lanes.">
           <button type="button" className="btn btn-sm font-normal" onClick={() => onPlayIn({ camera: true })}>
             <CircleDot size={14} aria-hidden /> Play in the camera

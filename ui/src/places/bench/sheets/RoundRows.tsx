@@ -1,37 +1,41 @@
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { short } from "../../../parts/words";
+import type { RoundRig } from "../rigs";
 import type { SheetProps } from "../Sheet";
 import { Row } from "./Row";
 
-export function OrbitSheet({ shot, edit }: SheetProps) {
-  const rig = shot.document.camera?.rig;
-  if (!rig) return null;
+/** A camera that stands before its subject, or goes round it. */
+export function RoundRows({ shot, rig, edit }: Pick<SheetProps, "shot" | "edit"> & { rig: RoundRig }) {
   const set = (values: object, what: string) => edit({ camera: { rig: values } }, what);
   const centre = rig.centre ?? null;
   return (
     <>
-      <Row name="Turns" hint={`${short(shot.reckoning.degrees_a_frame ?? 0, 4)}° from frame to frame`}>
-        <NumberEntry
-          label="Turns"
-          value={rig.turns ?? 1}
-          min={0}
-          max={1000}
-          step={0.25}
-          onCommit={(turns) => set({ turns }, "the turns")}
-        />
-      </Row>
-      <Row name="Direction">
-        <Choice
-          label="Direction, seen from above"
-          value={rig.direction ?? "ccw"}
-          options={[
-            { value: "ccw", label: "counter-clockwise" },
-            { value: "cw", label: "clockwise" },
-          ]}
-          onChoose={(direction) => set({ direction }, "the direction")}
-        />
-      </Row>
+      {rig.kind === "orbit" && (
+        <>
+          <Row name="Turns" hint={`${short(shot.reckoning.degrees_a_frame ?? 0, 4)}° from frame to frame`}>
+            <NumberEntry
+              label="Turns"
+              value={rig.turns ?? 1}
+              min={0}
+              max={1000}
+              step={0.25}
+              onCommit={(turns) => set({ turns }, "the turns")}
+            />
+          </Row>
+          <Row name="Direction">
+            <Choice
+              label="Direction, seen from above"
+              value={rig.direction ?? "ccw"}
+              options={[
+                { value: "ccw", label: "counter-clockwise" },
+                { value: "cw", label: "clockwise" },
+              ]}
+              onChoose={(direction) => set({ direction }, "the direction")}
+            />
+          </Row>
+        </>
+      )}
       <Row name="Start" unit="°" hint="0° looks at the front, along +y; 90° from the right">
         <NumberEntry
           label="Start angle"
@@ -89,6 +93,17 @@ export function OrbitSheet({ shot, edit }: SheetProps) {
             />
           ))}
         </div>
+      )}
+      {rig.kind === "still" && (
+        <Row name="Roll" unit="°" hint="clockwise; 0 keeps the horizon level">
+          <NumberEntry
+            label="Roll"
+            value={rig.roll_deg}
+            min={-180}
+            max={180}
+            onCommit={(roll_deg) => set({ roll_deg }, "the roll")}
+          />
+        </Row>
       )}
     </>
   );

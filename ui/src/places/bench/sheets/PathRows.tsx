@@ -1,0 +1,183 @@
+import { Plus, X } from "lucide-react";
+import { Choice } from "../../../parts/Choice";
+import { NumberEntry } from "../../../parts/NumberEntry";
+import { short } from "../../../parts/words";
+import type { PathRig } from "../rigs";
+import type { SheetProps } from "../Sheet";
+import { Row } from "./Row";
+
+type Key = PathRig["keys"][number];
+
+/** A flight: how it goes from key to key, and the keys. */
+export function PathRows({ rig, edit }: Pick<SheetProps, "edit"> & { rig: PathRig }) {
+  const set = (values: object, what: string) => edit({ camera: { rig: values } }, what);
+  const keys = (next: Key[]) => set({ keys: next }, "the keys of the path");
+  const change = (n: number, values: Partial<Key>) =>
+    keys(rig.keys.map((old, k) => (k === n ? { ...old, ...values } : old)));
+  return (
+    <>
+      <Row name="Way">
+        <Choice
+          label="Way from key to key"
+          value={rig.curve}
+          options={[
+            { value: "smooth", label: "smooth" },
+            { value: "straight", label: "straight" },
+          ]}
+          onChoose={(curve) => set({ curve }, "the way from key to key")}
+        />
+      </Row>
+      <Row name="Ends">
+        <Choice
+          label="Where the path ends"
+          value={rig.closed ? "closed" : "open"}
+          options={[
+            { value: "open", label: "at the last key" },
+            { value: "closed", label: "at the first" },
+          ]}
+          onChoose={(to) => set({ closed: to === "closed" }, "where the path ends")}
+        />
+      </Row>
+      <Row name="Looks at">
+        <Choice
+          label="What the camera looks at"
+          value={rig.looks}
+          options={[
+            { value: "subject", label: "subject" },
+            { value: "along", label: "its way" },
+            { value: "keys", label: "points", hint: "A point for each key" },
+          ]}
+          onChoose={(looks) =>
+            set(
+              looks === "keys"
+                ? { looks, keys: rig.keys.map((key) => ({ ...key, look: key.look ?? [0, 0, 0] })) }
+                : { looks },
+              "what the camera looks at",
+            )
+          }
+        />
+      </Row>
+      <Row name="Pace" hint={rig.pace === "keys" ? "Each key has its phase, 0 to 1." : undefined}>
+        <Choice
+          label="Pace of the flight"
+          value={rig.pace}
+          options={[
+            { value: "even", label: "even" },
+            { value: "keys", label: "by its keys" },
+          ]}
+          onChoose={(pace) =>
+            set(
+              pace === "keys" ? { pace, keys: rig.keys.map(timed(rig)) } : { pace },
+              "the pace of the flight",
+            )
+          }
+        />
+      </Row>
+      <Row name="Leans" unit="° for each it turns">
+        <NumberEntry
+          label="Leans into its turns"
+          value={rig.bank}
+          min={-10}
+          max={10}
+          step={0.5}
+          width="4rem"
+          onCommit={(bank) => set({ bank }, "how it leans")}
+        />
+      </Row>
+      <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Keys, in the source's units</h3>
+      <ol>
+        {rig.keys.map((key, n) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a key that moves keeps its row
+          <li key={n} className="mb-2 border-b rule pb-1.5">
+            <div className="flex items-center gap-1">
+              <span className="figures w-5 text-[12px]">{n + 1}</span>
+              <Triple
+                label={`Key ${n + 1}`}
+                values={key.position}
+                onChange={(position) => change(n, { position })}
+              />
+              <button
+                type="button"
+                className="btn btn-ghost btn-xs btn-square"
+                aria-label={`A key after key ${n + 1}`}
+                title="Insert a key after it"
+                onClick={() => keys(inserted(rig, n))}
+              >
+                <Plus size={14} aria-hidden />
+              </button>
+              <button
+                type="button"
+                className="btn btn-ghost btn-xs btn-square"
+                aria-label={`Remove key ${n + 1}`}
+                disabled={rig.keys.length === 2}
+                onClick={() => keys(rig.keys.filter((_, k) => k !== n))}
+              >
+                <X size={14} aria-hidden />
+              </button>
+            </div>
+            {rig.looks === "keys" && (
+              <div className="mt-1 flex items-center gap-1">
+                <span className="quiet w-5 text-[12px]">at</span>
+                <Triple
+                  label={`Look of key ${n + 1}`}
+                  values={key.look ?? [0, 0, 0]}
+                  onChange={(look) => change(n, { look })}
+                />
+              </div>
+            )}
+            {rig.pace === "keys" && (
+              <div className="mt-1 flex items-center gap-1 pl-6 text-[13px]">
+                <span className="quiet">phase</span>
+                <NumberEntry
+                  label={`Phase of key ${n + 1}`}
+                  value={key.at ?? 0}
+                  min={0}
+                  max={1}
+                  step={0.05}
+                  width="4rem"
+                  onCommit={(at) => change(n, { at })}
+                />
+              </div>
+            )}
+          </li>
+        ))}
+      </ol>
+    </>
+  );
+}
+
+interface TripleProps {
+  label: string;
+  values: number[];
+  onChange: (values: number[]) => void;
+}
+
+function Triple({ label, values, onChange }: TripleProps) {
+  return (["x", "y", "z"] as const).map((axis, n) => (
+    <NumberEntry
+      key={axis}
+      label={`${label}, ${axis}`}
+      width="3.9rem"
+      step={0.1}
+      value={values[n]}
+      onCommit={(value) => onChange(values.map((old, k) => (k === n ? value : old)))}
+    />
+  ));
+}
+
+/** The keys with one more, half way to the next. */
+function inserted(rig: PathRig, n: number): Key[] {
+  const key = rig.keys[n];
+  const next = rig.keys[n + 1] ?? (rig.closed ? rig.keys[0] : null);
+  const position = key.position.map((value, k) =>
+    Number(short(next ? (value + next.position[k]) / 2 : value + 0.1 * Math.max(Math.abs(value), 1), 5)),
+  );
+  const at = key.at == null || next?.at == null ? null : (key.at + next.at) / 2;
+  return [...rig.keys.slice(0, n + 1), { ...key, position, at }, ...rig.keys.slice(n + 1)];
+}
+
+/** Keys with phases, equally far apart where they have none. */
+const timed = (rig: PathRig) => (key: Key, n: number) => ({
+  ...key,
+  at: key.at ?? n / (rig.keys.length - (rig.closed ? 0 : 1)),
+});
