@@ -120,9 +120,9 @@ class CameraSheetsTest(ScreenTest):
     def test_lanes_in_turn(self):
         self.open_bench("shell-growth")
         self.page.locator('[data-topic="lanes"]').first.click()
-        for name in ("light's strength", "fill"):
+        for number, name in enumerate(("light's strength", "fill"), start=1):
             self.press(name, exact=True)
-        self.wait_for_revision(2)
+            self.wait_for_revision(number)
         self.type("Lanes overlap by, per cent", 0)
         self.press("Spread")
         self.wait_for_revision(3)
