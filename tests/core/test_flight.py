@@ -16,13 +16,15 @@ from vexel.store.shots import merged
 SIZE = (320, 180)
 
 
-def vtk_seen(position, target, up, view_deg, points):
+def vtk_seen(position, target, up, view_deg, points, parallel=0):
     """Where points are seen, −1 to 1 across and up, by VTK's own matrices; shape (n, 2)."""
     camera = vtkCamera()
     camera.SetPosition(*position)
     camera.SetFocalPoint(*target)
     camera.SetViewUp(*up)
     camera.SetViewAngle(view_deg)
+    camera.SetParallelProjection(bool(parallel > 0))
+    camera.SetParallelScale(parallel)
     matrix = camera.GetCompositeProjectionTransformMatrix(SIZE[0] / SIZE[1], -1, 1)
     by = np.array([[matrix.GetElement(row, column) for column in range(4)] for row in range(4)])
     seen = np.concatenate([points, np.ones((len(points), 1))], axis=1) @ by.T
@@ -51,6 +53,16 @@ class FlightTest(unittest.TestCase):
             seen = vtk_seen(positions[n], targets[n], ups[n], views[n], points)
             self.assertAlmostEqual(figures.margins[n], 1 - np.abs(seen).max(), delta=2e-3)
             self.assertAlmostEqual(figures.shares[n], np.ptp(seen[:, 1]) / 2, delta=2e-3)
+
+    def test_in_parallel_projection_too(self):
+        document = path([(6, -6, 2), (6, 6, 2)]) | {"clock": {"rate": "24", "frames": 9, "span": "ends"}}
+        document["camera"]["lens"] = {"projection": "parallel"}
+        plan = planned(document)
+        way, highs, sphere = plan.moves.path, plan.moves.parallel_highs, plan.basis.subject.sphere
+        figures = flight(way, plan.moves.views_high_deg, SIZE, sphere, highs)
+        for n in (0, 4):
+            seen = vtk_seen(way.positions[n], way.targets[n], way.ups[n], 30, ball_points(sphere), highs[n] / 2)
+            self.assertAlmostEqual(figures.margins[n], 1 - np.abs(seen).max(), delta=2e-3)
 
     def test_from_inside_there_is_no_margin(self):
         around = view_of(np.array([[0.5, 0, 0], [6.0, 0, 0]]), np.array([[0, 0.1, 0]] * 2), np.array([[0, 0, 1.0]] * 2))

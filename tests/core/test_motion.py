@@ -13,7 +13,7 @@ from vexel.core.ease import CURVES, Easing
 from vexel.core.errors import Mistake
 from vexel.core.framing import distance_to_fill, sphere_about
 from vexel.core.lane import Course, Key, lane_values
-from vexel.core.lens import Lens, field_of_view_deg
+from vexel.core.lens import Lens, field_of_view_deg, sharp_depth
 from vexel.core.motion import lane_tracks
 from vexel.core.rig import orbit
 from vexel.core.shot import read_shot_document
@@ -200,6 +200,30 @@ class FramingTest(unittest.TestCase):
         sphere = sphere_about(clouds)
         self.assertEqual(sphere.centre, (1, 2, 0))
         self.assertAlmostEqual(sphere.radius, np.sqrt(5))
+
+
+class SharpDepthTest(unittest.TestCase):
+    def test_handbook_values(self):
+        # Standard optics: H = f²/(N·c) + f. 50 mm at f/8 with a circle of 0.03 mm: 10.47 m; 35 mm at f/11: 3.75 m.
+        depth = sharp_depth(50, 8, 5000, 0.03)
+        self.assertAlmostEqual(depth.hyperfocal, 10_466.7, delta=0.1)
+        # By hand: 5000·10416.7/15366.7 = 3389.4 mm, and 5000·10416.7/5466.7 = 9527.4 mm.
+        self.assertAlmostEqual(depth.near, 3389.4, delta=0.1)
+        self.assertAlmostEqual(depth.far, 9527.4, delta=0.1)
+        self.assertAlmostEqual(sharp_depth(35, 11, 1, 0.03).hyperfocal, 3747.1, delta=0.1)
+
+    def test_at_the_hyperfocal_distance_all_is_sharp_from_half_of_it(self):
+        hyperfocal = sharp_depth(24, 5.6, 1, 0.02).hyperfocal
+        depth = sharp_depth(24, 5.6, hyperfocal, 0.02)
+        self.assertAlmostEqual(depth.near, hyperfocal / 2, places=6)
+        self.assertEqual(depth.far, float("inf"))
+
+    def test_its_limits_blur_by_the_circle(self):
+        # Geometry of a thin lens: a point at d makes a circle of A·m·|d − s|/d on the sensor, m = f/(s − f).
+        depth = sharp_depth(85, 1.8, 3000, 0.03)
+        for limit in (depth.near, depth.far):
+            circle = 85 / 1.8 * 85 / (3000 - 85) * abs(limit - 3000) / limit
+            self.assertAlmostEqual(circle, 0.03, places=6)
 
 
 class StaggerTest(unittest.TestCase):

@@ -142,6 +142,27 @@ class StageTest(unittest.TestCase):
         self.assertAlmostEqual(wide[1] / wide[0], 1.5, delta=0.12)
         self.assertAlmostEqual(wide[2] / wide[0], 2, delta=0.15)
 
+    def test_in_parallel_projection_far_is_as_large_as_near(self):
+        code = (
+            "@model\ndef two():\n    return [part(pv.Cube(center=(x, y, 0)), colour='#ffffff')"
+            " for x, y in ((-2, -6), (2, 6))]\n"
+        )
+        rig = {"kind": "still", "elevation_deg": 0, "fill": 0.9}
+
+        def heights(**lens):
+            picture = self.picture(
+                code, camera={"rig": rig, "lens": lens}, picture={"samples": 16, "background": "transparent"}
+            )
+            columns = (picture[..., 3] > 127).sum(axis=0)
+            return columns[:80].max(), columns[80:].max()
+
+        near, far = heights(projection="parallel")
+        self.assertEqual(near, far)
+        # The sphere about both, of radius |(2.5, 6.5, 0.5)|, takes 0.9 of the frame's 120 pixels.
+        self.assertAlmostEqual(near, 120 * 0.9 / (2 * (2.5**2 + 6.5**2 + 0.5**2) ** 0.5), delta=1)
+        near, far = heights()
+        self.assertGreater(near, 1.2 * far)
+
     def test_what_is_in_focus_stays_sharp(self):
         # Two thin bars, 22 and 18 from the camera.
         code = (

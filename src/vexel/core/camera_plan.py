@@ -1,6 +1,8 @@
 """Lens, camera and light of a shot document."""
 
-from pydantic import Field, field_validator
+from typing import Literal
+
+from pydantic import Field, field_validator, model_validator
 
 from vexel.core.errors import Mistake
 from vexel.core.lens import Lens
@@ -12,6 +14,9 @@ class LensPlan(Part):
     """Focal length and sensor."""
 
     focal_mm: float = Field(default=50, ge=4, le=2000)
+    projection: Literal["perspective", "parallel"] = Field(
+        default="perspective", description="parallel shows equal lengths equally long, however far away they are"
+    )
     f_stop: float | None = Field(
         default=None, ge=0.5, le=256, description="focal length ÷ opening; null is sharp everywhere"
     )
@@ -27,6 +32,12 @@ class LensPlan(Part):
         if 0 in map(float, text.split("x")):
             raise Mistake('a sensor has a width and a height above 0 mm, such as "36x24"')
         return text
+
+    @model_validator(mode="after")
+    def _can_blur(self) -> "LensPlan":
+        if self.projection == "parallel" and self.f_stop is not None:
+            raise Mistake("a parallel projection has no opening and is sharp everywhere: leave f_stop out")
+        return self
 
     def lens(self) -> Lens:
         """The lens that this plan states."""

@@ -42,7 +42,13 @@ class Flight:
     shares: Array
 
 
-def flight(path: CameraPath, views_high_deg: Array, size: tuple[int, int], subject: Sphere) -> Flight:
+def flight(
+    path: CameraPath,
+    views_high_deg: Array,
+    size: tuple[int, int],
+    subject: Sphere,
+    parallel_highs: Array | None = None,
+) -> Flight:
     """Work out the figures.
 
     Parameters
@@ -53,6 +59,8 @@ def flight(path: CameraPath, views_high_deg: Array, size: tuple[int, int], subje
     size : (int, int)
         Width and height of the frame in pixels.
     subject : Sphere
+    parallel_highs : ndarray, shape (N,), optional
+        Height that the frame covers, in parallel projection.
     """
     forward, right, up = axes_of(path)
     half_high = np.tan(np.radians(views_high_deg) / 2)
@@ -60,14 +68,21 @@ def flight(path: CameraPath, views_high_deg: Array, size: tuple[int, int], subje
     velocity = np.diff(path.positions, axis=0)
     turns = _angles_deg(forward[:-1], forward[1:])
     focal_px = size[1] / 2 / half_high
-    margins, shares = _framed(path, (forward, right, up), (half_wide, half_high), subject)
+    axes = (forward, right, up)
+    if parallel_highs is None:
+        margins, shares = _framed(path, axes, (half_wide, half_high), subject)
+        scales = focal_px
+    else:
+        highs = parallel_highs / 2
+        margins, shares = _framed_in_parallel(path, axes, (highs * size[0] / size[1], highs), subject)
+        scales = size[1] / parallel_highs
     # Beside the middle a turn moves the picture by 1/cos² of what it does there.
     edge = focal_px[:-1] * np.radians(turns) * (1 + np.maximum(half_wide, half_high)[:-1] ** 2)
     return Flight(
         speeds=np.linalg.norm(velocity, axis=1),
         jolts=np.linalg.norm(np.diff(velocity, axis=0), axis=1),
         turns_deg=turns,
-        subject_px=_moved_px(path, (forward, right, up), focal_px, subject),
+        subject_px=_moved_px(path, axes, scales, subject, parallel_highs is not None),
         edge_px=edge,
         margins=margins,
         shares=shares,
@@ -111,14 +126,25 @@ def _framed(
     return np.minimum(*margins), shorter
 
 
-def _moved_px(path: CameraPath, axes: tuple[Array, Array, Array], focal_px: Array, subject: Sphere) -> Array:
+def _framed_in_parallel(
+    path: CameraPath, axes: tuple[Array, Array, Array], halves: tuple[Array, Array], subject: Sphere
+) -> tuple[Array, Array]:
+    away = np.asarray(subject.centre) - path.positions
+    reaches = [np.abs((away * axis).sum(axis=1)) + subject.radius for axis in axes[1:]]
+    margins = np.minimum(*(1 - reach / half for reach, half in zip(reaches, halves, strict=True)))
+    return margins, subject.radius / np.minimum(*halves)
+
+
+def _moved_px(
+    path: CameraPath, axes: tuple[Array, Array, Array], scales: Array, subject: Sphere, parallel: bool
+) -> Array:
     """How far the farthest moving one of the sphere's six outermost points moves on screen."""
-    most = np.zeros(len(focal_px) - 1)
+    most = np.zeros(len(scales) - 1)
     for offset in (*np.eye(3), *-np.eye(3)):
         away = np.asarray(subject.centre) + subject.radius * offset - path.positions
         deep = (away * axes[0]).sum(axis=1)
         before = deep > 0
-        scale = focal_px / np.where(before, deep, 1.0)
+        scale = scales if parallel else scales / np.where(before, deep, 1.0)
         at = np.stack([(away * axis).sum(axis=1) * scale for axis in axes[1:]], axis=1)
         moved = np.linalg.norm(np.diff(at, axis=0), axis=1)
         most = np.maximum(most, np.where(before[:-1] & before[1:], moved, 0.0))

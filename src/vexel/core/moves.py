@@ -34,6 +34,8 @@ class Moves:
         None where no camera looks.
     views_high_deg : ndarray, shape (M,)
         Vertical field of view.
+    parallel_highs : ndarray, shape (M,)
+        Height that the frame of a parallel projection covers, 0 in perspective.
     lens_radii, focuses : ndarray, shape (M,)
         Radius of the lens's opening, 0 where all is sharp, and the distance
         that is sharp, in the source's units.
@@ -48,6 +50,7 @@ class Moves:
 
     path: CameraPath | None
     views_high_deg: Array
+    parallel_highs: Array
     lens_radii: Array
     focuses: Array
     dials: Mapping[str, Array]
@@ -69,6 +72,7 @@ class Moves:
             view_high_deg=steady(self.views_high_deg[row]),
             near=steady(near),
             far=steady(far),
+            parallel_high=steady(self.parallel_highs[row]),
             lens_radius=steady(self.lens_radii[row]),
             focus=steady(self.focuses[row]) if self.lens_radii[row] else 0.0,
         )
@@ -89,7 +93,10 @@ def moves_at(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) ->
     _, high = _views(shot, focal)
     stage = {} if path is None else _stage(shot, tracks, phases)
     dials = dial_values(shot, facts, tracks, phases)
-    return Moves(path, high, *_blur(shot, tracks, path, focal), dials, stage, list_offsets(tracks, phases), tracks)
+    parallel = _parallel_highs(shot, subject.sphere, tracks, path, high)
+    return Moves(
+        path, high, parallel, *_blur(shot, tracks, path, focal), dials, stage, list_offsets(tracks, phases), tracks
+    )
 
 
 def list_offsets(tracks: Tracks, phases: Array) -> NDArray[np.int64]:
@@ -139,6 +146,22 @@ def _camera_round(
     if isinstance(rig, OrbitPlan) or rig.roll_deg == 0:
         return path
     return replace(path, ups=rolled(path.targets - path.positions, rig.roll_deg))
+
+
+def _parallel_highs(
+    shot: Shot, sphere: Sphere | None, tracks: Tracks, path: CameraPath | None, high_deg: Array
+) -> Array:
+    """Height that the frame covers in parallel projection: by the fill, or what a lens sees at its target."""
+    none, rig, picture = np.zeros_like(high_deg), shot.camera.rig, shot.picture
+    if shot.camera.lens.projection == "perspective" or path is None or sphere is None:
+        return none
+    if isinstance(rig, PathPlan):
+        distance = np.linalg.norm(path.targets - path.positions, axis=1)
+        highs: Array = 2 * distance * np.tan(np.radians(high_deg) / 2)
+        return highs
+    fill = tracks.get("rig:fill", none + rig.fill) / tracks.get("rig:distance", 1.0)
+    result: Array = 2 * sphere.radius / fill * picture.height / min(picture.width, picture.height)
+    return result
 
 
 def _blur(shot: Shot, tracks: Tracks, path: CameraPath | None, focal: Array) -> tuple[Array, Array]:

@@ -31,7 +31,8 @@ def camera_findings(plan: Plan) -> list[Finding]:
     if not isinstance(rig, PathPlan) or path is None or sphere is None or plan.clock.frames < 3:
         return []
     picture = plan.shot.picture
-    figures = flight(path, plan.moves.views_high_deg, (picture.width, picture.height), sphere)
+    highs = plan.moves.parallel_highs if plan.shot.camera.lens.projection == "parallel" else None
+    figures = flight(path, plan.moves.views_high_deg, (picture.width, picture.height), sphere, highs)
     found = [_cut_off(rig, sphere, path, figures), _jerk(rig, plan.clock, path, figures)]
     found += [_seam(rig, plan.clock, path, figures), _strobes(rig, plan, figures)]
     return [finding for finding in found if finding is not None]

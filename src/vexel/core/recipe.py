@@ -40,6 +40,7 @@ class SourceIdentity:
 class CameraPose:
     """One frame's camera: lengths in the source's units, angle in degrees.
 
+    A parallel projection has the height that its frame covers, else 0.
     The lens has the radius of its opening, 0 for one that is sharp everywhere,
     and the distance that is sharp.
     """
@@ -50,6 +51,7 @@ class CameraPose:
     view_high_deg: float
     near: float
     far: float
+    parallel_high: float = 0.0
     lens_radius: float = 0.0
     focus: float = 0.0
 

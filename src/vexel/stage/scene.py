@@ -90,6 +90,8 @@ class Scene:
         view.SetFocalPoint(*camera.target)
         view.SetViewUp(*camera.up)
         view.SetViewAngle(camera.view_high_deg)
+        view.SetParallelProjection(camera.parallel_high > 0)
+        view.SetParallelScale(camera.parallel_high / 2)
         view.SetClippingRange(camera.near, camera.far)
         away = float(np.linalg.norm(np.subtract(camera.position, self._sphere.centre)))
         self._draw_backs(away - camera.near < self._sphere.radius)

@@ -82,11 +82,15 @@ class PlayedIn(BaseModel):
 
 
 class LensFigures(BaseModel):
-    """Field of view in degrees."""
+    """Field of view in degrees, and what is sharp, in the source's units."""
 
     wide_deg: float
     high_deg: float
     diagonal_deg: float
+    hyperfocal: float | None = Field(description="null where all is sharp")
+    near: float | None = Field(description="of what is sharp; null where the focus is not a stated distance")
+    far: float | None = Field(description="null where that is infinite, or not known")
+    sensors: dict[str, str] = Field(description="usual ones by their size, and what they are called")
 
 
 class ShotBody(BaseModel):

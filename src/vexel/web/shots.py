@@ -1,6 +1,7 @@
 """Blueprint: shots, their edits, and their sources."""
 
 from dataclasses import asdict
+from math import isfinite
 from pathlib import Path
 
 from flask import Blueprint
@@ -9,6 +10,7 @@ from vexel.core.clock import decimal
 from vexel.core.ending import ending
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.facts import SourceFacts
+from vexel.core.lens import SENSORS, sharp_depth
 from vexel.core.plan import pace_of
 from vexel.core.preflight import preflight, source_findings
 from vexel.core.preflight_camera import camera_findings
@@ -214,7 +216,6 @@ def shot_body(kept: KeptShot) -> ShotBody:
     shot, folder = kept.shot, studio().project.shots.folder
     found = [*linked_findings(shot, folder), *history_findings(studio().project.shots, kept), *preflight(shot)]
     end = ending(shot)
-    wide, high, diagonal = shot.camera.lens.lens().view_deg(shot.picture.width, shot.picture.height)
     return ShotBody(
         id=kept.id,
         document=shot,
@@ -227,7 +228,7 @@ def shot_body(kept: KeptShot) -> ShotBody:
         findings=[FindingBody(**asdict(found)) for found in found],
         curves=lane_curves(shot),
         ending=None if end is None else EndingBody(frames=end[0], patch=end[1]),
-        lens=LensFigures(wide_deg=wide, high_deg=high, diagonal_deg=diagonal),
+        lens=_lens(shot),
         seam=_seam(shot),
     )
 
@@ -242,6 +243,21 @@ def _told(kept: KeptShot) -> ShotBody:
     for follower in take_along(studio().project.shots, kept):
         studio().bulletin.tell("shot", id=follower.id, revision=follower.revision)
     return shot_body(kept)
+
+
+def _lens(shot: Shot) -> LensFigures:
+    plan, lens = shot.camera.lens, shot.camera.lens.lens()
+    wide, high, diagonal = lens.view_deg(shot.picture.width, shot.picture.height)
+    hyperfocal = near = far = None
+    if plan.f_stop is not None:
+        depth = sharp_depth(plan.focal_mm, plan.f_stop, (plan.focus or 1) * plan.unit_mm, lens.blur_mm)
+        hyperfocal = depth.hyperfocal / plan.unit_mm
+        if plan.focus is not None:
+            near = depth.near / plan.unit_mm
+            far = depth.far / plan.unit_mm if isfinite(depth.far) else None
+    return LensFigures(
+        wide_deg=wide, high_deg=high, diagonal_deg=diagonal, hyperfocal=hyperfocal, near=near, far=far, sensors=SENSORS
+    )
 
 
 def _seam(shot: Shot) -> str:

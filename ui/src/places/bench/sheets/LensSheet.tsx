@@ -1,3 +1,4 @@
+import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
@@ -11,7 +12,8 @@ const FOCALS = [24, 35, 50, 85, 135];
 export function LensSheet({ shot, edit }: SheetProps) {
   const lens = shot.document.camera?.lens;
   const set = (values: object, what: string) => edit({ camera: { lens: values } }, what);
-  const { wide_deg, high_deg, diagonal_deg } = shot.lens;
+  const { wide_deg, high_deg, diagonal_deg, hyperfocal, near, far, sensors } = shot.lens;
+  const parallel = lens?.projection === "parallel";
   return (
     <>
       <Row name="Focal length" unit="mm">
@@ -38,13 +40,45 @@ export function LensSheet({ shot, edit }: SheetProps) {
           onCommit={(sensor) => set({ sensor }, "the sensor")}
         />
       </Row>
-      <OpeningRows shot={shot} edit={edit} />
+      <Presets
+        values={Object.keys(sensors)}
+        current={lens?.sensor}
+        named={(sensor) => sensors[sensor]}
+        className="mb-3 pl-[84px]"
+        onChoose={(sensor) => set({ sensor }, "the sensor")}
+      />
+      <Row
+        name="Projection"
+        hint={parallel ? "Equal lengths are equally long, however far away they are." : undefined}
+      >
+        <Choice
+          label="Projection"
+          value={lens?.projection ?? "perspective"}
+          options={[
+            { value: "perspective", label: "perspective" },
+            { value: "parallel", label: "parallel" },
+          ]}
+          onChoose={(projection) =>
+            set(projection === "parallel" ? { projection, f_stop: null } : { projection }, "the projection")
+          }
+        />
+      </Row>
+      {!parallel && <OpeningRows shot={shot} edit={edit} />}
       <h3 className="mb-1 mt-4 text-[13px] font-semibold">Field of view of this frame</h3>
       <dl className="figures grid grid-cols-3 gap-2 text-[13px]">
         <Angle name="wide" value={wide_deg} />
         <Angle name="high" value={high_deg} />
         <Angle name="diagonal" value={diagonal_deg} />
       </dl>
+      {hyperfocal != null && (
+        <>
+          <h3 className="mb-1 mt-3 text-[13px] font-semibold">Sharp, in the source's units</h3>
+          <p className="figures text-[13px]">
+            {near != null && `${short(near)} to ${far == null ? "without end" : short(far)} · `}
+            hyperfocal {short(hyperfocal)}
+          </p>
+        </>
+      )}
       <p className="quiet mt-3 text-[12px] leading-snug">
         The camera keeps the subject's fill when the focal length changes: a longer lens stands farther away
         and flattens.
