@@ -1,9 +1,11 @@
 """What several tests share: folders, shot documents, the command line and a running server."""
 
+import atexit
 import http.cookiejar
 import json
 import os
 import re
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -11,9 +13,11 @@ import time
 import unittest
 import urllib.error
 import urllib.request
+from functools import cache
 from pathlib import Path
 from types import MappingProxyType
 
+from vexel.demo import lay_out
 from vexel.sources.contract import Asked
 
 HEADER = "import numpy as np\nimport pyvista as pv\nfrom vexel.author import dial, model, part\n\n\n"
@@ -25,6 +29,15 @@ def scratch(case) -> Path:
     case.addCleanup(folder.cleanup)
     case.addCleanup(os.chdir, Path.cwd())
     return Path(folder.name)
+
+
+@cache
+def demo_home() -> Path:
+    """The demo project, laid out once for all tests, to be copied."""
+    folder = Path(tempfile.mkdtemp(prefix="vexel-demo-"))
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    lay_out(folder / "home")
+    return folder / "home"
 
 
 def shot_document(source: dict, frames: int = 6, **parts) -> dict:

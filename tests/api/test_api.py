@@ -2,14 +2,14 @@
 
 import io
 import json
+import shutil
 import unittest
 
 import cv2
 import numpy as np
 import trimesh
 
-from tests.helpers import HEADER, scratch
-from vexel.demo import lay_out
+from tests.helpers import HEADER, demo_home, scratch
 from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.guard import Guard
@@ -23,7 +23,7 @@ OWN = HOST | {"Origin": f"http://127.0.0.1:{PORT}"}
 class ApiTest(unittest.TestCase):
     def setUp(self):
         self.home = scratch(self) / "home"
-        lay_out(self.home)
+        shutil.copytree(demo_home(), self.home)
         self.studio = Studio(Project(self.home), cores=1)
         self.addCleanup(self.studio.close)
         self.guard = Guard("secret", PORT)

@@ -1,20 +1,17 @@
 """A server with small demo shots, and Debian's Chromium before it."""
 
-import atexit
 import json
 import re
 import shutil
 import tempfile
 import time
 import unittest
-from functools import cache
 from pathlib import Path
 
 from playwright.sync_api import expect, sync_playwright
 
-from tests.helpers import Server
+from tests.helpers import Server, demo_home
 from vexel.core.shot import read_shot
-from vexel.demo import lay_out
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
@@ -22,15 +19,6 @@ FLAGS = [
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
 FRAMES = 12
-
-
-@cache
-def demo():
-    """The demo project, laid out once for all classes."""
-    folder = Path(tempfile.mkdtemp(prefix="vexel-demo-"))
-    atexit.register(shutil.rmtree, folder, ignore_errors=True)
-    lay_out(folder / "home")
-    return folder / "home"
 
 
 class ScreenTest(unittest.TestCase):
@@ -41,7 +29,7 @@ class ScreenTest(unittest.TestCase):
         folder = Path(tempfile.mkdtemp(prefix="vexel-screens-"))
         cls.addClassCleanup(shutil.rmtree, folder, ignore_errors=True)
         cls.home = folder / "home"
-        shutil.copytree(demo(), cls.home)
+        shutil.copytree(demo_home(), cls.home)
         for file in (cls.home / "shots").glob("*.json"):
             document = json.loads(file.read_text())
             document["clock"] |= {"rate": "24", "frames": FRAMES, "seconds": None}

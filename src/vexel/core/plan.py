@@ -72,13 +72,15 @@ class Plan:
         return looks[:1] if all(look == looks[0] for look in looks) else looks
 
     def _block(self, number: int, count: int) -> Moves:
-        if number not in self._blocks:
-            frames = range(number * FRAMES_AT_ONCE, min((number + 1) * FRAMES_AT_ONCE, self.clock.frames))
-            moves = moves_at(self.shot, self.basis.facts, self.basis.subject, self.clock.phases_at(frames, count))
-            self._blocks.clear()
-            self._blocks[number] = moves
-            return moves
-        return self._blocks[number]
+        """What moves in a block of frames; the last block is kept, and any thread may ask."""
+        known = self._blocks.get(number)
+        if known is not None:
+            return known
+        frames = range(number * FRAMES_AT_ONCE, min((number + 1) * FRAMES_AT_ONCE, self.clock.frames))
+        moves = moves_at(self.shot, self.basis.facts, self.basis.subject, self.clock.phases_at(frames, count))
+        self._blocks.clear()
+        self._blocks[number] = moves
+        return moves
 
     def _look(self, moves: Moves, row: int, frame: int, place: Fraction) -> Look:
         subject = self.basis.subject
