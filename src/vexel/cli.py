@@ -242,6 +242,43 @@ def inspect_(place: Path, as_json: bool) -> None:
         click.echo(f"look: {finding}")
 
 
+@main.command("path")
+@click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
+@click.option("-o", "--output", "file", metavar="FILE", type=click.Path(path_type=Path), help=".csv or .json to write.")
+@click.option("--from", "table", metavar="FILE", type=click.Path(path_type=Path), help="A path to fly along.")
+@sentences
+def path_(document: Path, file: Path | None, table: Path | None) -> None:
+    """Write the camera of every frame to a file, or print the shot that flies as a file says."""
+    if (file is None) == (table is None):
+        raise Mistake("give -o FILE to write the path of the camera, or --from FILE to fly along one")
+    shot = _shot(document)
+    if table is not None:
+        from vexel.core.flight_table import rig_of_rows
+        from vexel.core.shot import read_shot_document
+        from vexel.output.flight_file import read_flight
+        from vexel.store.shots import spelled
+
+        told = shot.model_dump(mode="json")
+        told["camera"]["rig"] = rig_of_rows(shot, read_flight(table))
+        click.echo(spelled(read_shot_document(told, document.name)), nl=False)
+        return
+    assert file is not None
+    from vexel.crew.limits import capture_limits
+    from vexel.crew.planner import NothingKept, Planner
+    from vexel.crew.stage_process import StageProcess
+    from vexel.output.flight_file import flight_text
+    from vexel.store.write import write_whole
+
+    stage = StageProcess(capture_limits())
+    try:
+        with tempfile.TemporaryDirectory(prefix="vexel-copies-") as copies:
+            plan = Planner(Path(copies), stage, NothingKept()).prepare(shot, document.absolute().parent).plan
+    finally:
+        stage.end()
+    write_whole(file, flight_text(plan, file.suffix.lower()).encode())
+    click.echo(f"{file}: {plan.clock.frames:,} frames")
+
+
 @main.command()
 def schema() -> None:
     """Print the JSON Schema of the shot document."""

@@ -30,6 +30,16 @@ class FactsCache(Protocol):
         """Keep a JSON value under a key."""
 
 
+class NothingKept:
+    """A cache for a plan that is made once."""
+
+    def get(self, key: str) -> Any:
+        """Nothing is known."""
+
+    def put(self, key: str, value: Any) -> None:
+        """Nothing is kept."""
+
+
 @dataclass(frozen=True)
 class Prepared:
     """A plan, and from where a stage opens its source."""

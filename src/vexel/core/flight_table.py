@@ -1,0 +1,127 @@
+"""A camera's way as a table, one row a frame, to and from other programs."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any, Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.dial import nearest_name
+from vexel.core.errors import Mistake
+from vexel.core.flight import axes_of
+from vexel.core.plan import Plan
+from vexel.core.rig import CameraPath, rolled, view_of
+from vexel.core.shot import Shot
+
+Array = NDArray[np.float64]
+Row = dict[str, float]
+POSITION: Final = ("x", "y", "z")
+LOOK: Final = ("look_x", "look_y", "look_z")
+UP: Final = ("up_x", "up_y", "up_z")
+COLUMNS: Final = ("frame", "seconds", *POSITION, *LOOK, *UP, "view_high_deg")
+"""Lengths in the source's units with +z up, the vertical field of view in degrees."""
+MOST_KEYS = 10_000
+
+
+def flight_rows(plan: Plan) -> list[Row]:
+    """The camera of every frame that is shown.
+
+    Raises
+    ------
+    Mistake
+        When no camera looks at the source.
+    """
+    path, fps = _path(plan), float(plan.clock.playback.fps)
+    values = np.column_stack([path.positions, path.targets, path.ups, plan.moves.views_high_deg])
+    return [
+        dict(zip(COLUMNS, (float(frame), frame / fps, *map(float, row)), strict=True))
+        for frame, row in enumerate(values)
+    ]
+
+
+def view_matrices(plan: Plan) -> Array:
+    """From the source's coordinates to those of the camera (+x right, +y up, −z forward), shape (N, 4, 4)."""
+    path = _path(plan)
+    forward, right, up = axes_of(path)
+    matrices = np.zeros((len(forward), 4, 4))
+    matrices[:, :3, :3] = np.stack([right, up, -forward], axis=1)
+    matrices[:, :3, 3] = -np.einsum("nij,nj->ni", matrices[:, :3, :3], path.positions)
+    matrices[:, 3, 3] = 1
+    return matrices
+
+
+def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, Any]:
+    """The rig that flies as a table says, through each row at its frame.
+
+    Parameters
+    ----------
+    shot : Shot
+    rows : sequence of mapping
+        With `POSITION`, and as it is known also ``frame``, `LOOK`, `UP` and
+        ``view_high_deg``.
+
+    Raises
+    ------
+    Mistake
+        When columns are missing, numbers are none, or frames do not rise.
+    """
+    if len(rows) < 2 or len(rows) > MOST_KEYS:
+        raise Mistake(f"a path has 2 to {MOST_KEYS:,} rows, the table has {len(rows):,}")
+    for name in POSITION:
+        if name not in rows[0]:
+            raise Mistake(f"the table has no column {name!r}; {nearest_name(name, rows[0])}")
+    table = {name: np.array([row[name] for row in rows], dtype=np.float64) for name in rows[0] if name in COLUMNS}
+    for name, values in table.items():
+        if bad := np.flatnonzero(~np.isfinite(values)).tolist():
+            raise Mistake(f"row {bad[0] + 1:,} of the table has no number in column {name!r}")
+    clock = shot.clock.clock()
+    frames = table.get("frame", np.arange(len(rows), dtype=np.float64))
+    if (np.diff(frames) <= 0).any():
+        raise Mistake("the table's frames must rise from row to row")
+    times = frames / clock.steps
+    if times[0] < 0 or times[-1] > 1:
+        raise Mistake(
+            f"the table goes to frame {frames[-1]:g}, but the shot has {clock.motion:,}: set its length first"
+        )
+    closed = clock.span == "loop" and len(rows) == clock.motion
+    keys: list[dict[str, Any]] = [
+        {"position": _three(table, POSITION, n), "at": float(f"{times[n]:.12g}")} for n in range(len(rows))
+    ]
+    if all(name in table for name in LOOK):
+        for n, key in enumerate(keys):
+            key["look"] = _three(table, LOOK, n)
+        _add_rolls(table, keys)
+    if "view_high_deg" in table:
+        _, high = shot.camera.lens.lens().used_sensor_mm(shot.picture.width, shot.picture.height)
+        focals = high / 2 / np.tan(np.radians(table["view_high_deg"]) / 2)
+        for key, focal in zip(keys, focals, strict=True):
+            key["focal_mm"] = _short(focal)
+    looks = "keys" if "look" in keys[0] else "subject"
+    return {"kind": "path", "keys": keys, "curve": "straight", "pace": "keys", "looks": looks, "closed": closed}
+
+
+def _path(plan: Plan) -> CameraPath:
+    if plan.moves.path is None:
+        raise Mistake(f"no camera looks at this {plan.shot.source.kind}: it gives pictures, so there is no path")
+    return plan.moves.path
+
+
+def _add_rolls(table: Mapping[str, Array], keys: list[dict[str, Any]]) -> None:
+    """What the ups say beyond level."""
+    if any(name not in table for name in UP):
+        return
+    positions, looks, ups = (np.stack([table[n] for n in names], axis=1) for names in (POSITION, LOOK, UP))
+    level = rolled(looks - positions, 0.0)
+    _, right, upright = axes_of(view_of(positions, looks, level))
+    rolls = np.degrees(np.arctan2((ups * right).sum(axis=1), (ups * upright).sum(axis=1)))
+    for key, roll in zip(keys, rolls, strict=True):
+        if abs(roll) > 1e-9:
+            key["roll_deg"] = _short(roll)
+
+
+def _three(table: Mapping[str, Array], names: Sequence[str], row: int) -> list[float]:
+    return [_short(table[name][row]) for name in names]
+
+
+def _short(value: float) -> float:
+    return float(f"{value:.12g}") + 0.0

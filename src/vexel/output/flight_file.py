@@ -1,0 +1,91 @@
+"""Files of a camera's way: CSV, and JSON with matrices."""
+
+import csv
+import io
+import json
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+from vexel.core.errors import Failure, Mistake
+from vexel.core.flight_table import COLUMNS, flight_rows, view_matrices
+from vexel.core.plan import Plan
+
+FORMATS = (".csv", ".json")
+
+
+def flight_text(plan: Plan, suffix: str) -> str:
+    """The camera of every frame, as a file's text.
+
+    Parameters
+    ----------
+    plan : Plan
+    suffix : str
+        ``.csv``, or ``.json`` for an object with rate, size, and for each
+        frame the row and the view matrix, row by row.
+
+    Raises
+    ------
+    Mistake
+        When the format is another, or no camera looks.
+    """
+    rows = flight_rows(plan)
+    if suffix == ".csv":
+        text = io.StringIO()
+        writer = csv.DictWriter(text, COLUMNS, lineterminator="\n")
+        writer.writeheader()
+        writer.writerows({name: _spelled(value) for name, value in row.items()} for row in rows)
+        return text.getvalue()
+    if suffix == ".json":
+        picture = plan.shot.picture
+        frames = [row | {"view": matrix.tolist()} for row, matrix in zip(rows, view_matrices(plan), strict=True)]
+        told = {"rate": str(plan.clock.playback), "size": [picture.width, picture.height], "frames": frames}
+        return json.dumps(told, indent=1) + "\n"
+    raise Mistake(f"a path is written as {' or '.join(FORMATS)}, not as {suffix or 'a file without an ending'}")
+
+
+def read_flight(file: Path) -> Sequence[Mapping[str, float]]:
+    """Rows of a file that `flight_text` wrote, or of any CSV with columns x, y and z.
+
+    Raises
+    ------
+    Mistake
+        When the file is no table of numbers.
+    """
+    try:
+        text = file.read_text(encoding="utf-8-sig")
+    except OSError as error:
+        raise Failure(f"{file} cannot be read: {error.strerror}") from None
+    except UnicodeDecodeError:
+        raise Mistake(f"{file.name} is no text: export it as CSV or JSON") from None
+    if file.suffix.lower() == ".json":
+        return _json_rows(text, file.name)
+    reader = csv.DictReader(io.StringIO(text))
+    rows = []
+    for number, row in enumerate(reader, start=1):
+        known = {name.strip(): value for name, value in row.items() if name and name.strip() in COLUMNS}
+        rows.append({name: _number(value, name, number, file.name) for name, value in known.items()})
+    if not rows:
+        raise Mistake(
+            f"{file.name} has no rows: it needs a line of column names, {', '.join(COLUMNS[2:5])}, and numbers"
+        )
+    return rows
+
+
+def _json_rows(text: str, name: str) -> list[dict[str, float]]:
+    try:
+        frames = json.loads(text)["frames"]
+        return [{key: float(frame[key]) for key in frame if key in COLUMNS} for frame in frames]
+    except (ValueError, KeyError, TypeError):
+        raise Mistake(f'{name} is no path: it needs "frames", a list of objects with x, y and z') from None
+
+
+def _number(value: Any, column: str, row: int, name: str) -> float:
+    try:
+        return float(value)
+    except (TypeError, ValueError):
+        raise Mistake(f"{name}, row {row:,}: {value!r} in column {column} is no number") from None
+
+
+def _spelled(value: float) -> str:
+    return f"{value:.12g}"

@@ -1,0 +1,104 @@
+"""Files of a camera's way: written, read back to the same way, and refused in a sentence."""
+
+import csv
+import io
+import json
+import unittest
+
+import numpy as np
+
+from tests.core.test_flight import SIZE, vtk_seen
+from tests.core.test_path import path, planned
+from tests.helpers import scratch, vexel, write_shot
+from vexel.core.errors import Mistake
+from vexel.core.flight_table import COLUMNS, flight_rows, rig_of_rows, view_matrices
+from vexel.core.shot import read_shot_document
+from vexel.output.flight_file import flight_text, read_flight
+
+
+def turntable(span="loop", frames=24, **rig):
+    document = path()
+    document["camera"] = {"rig": {"kind": "orbit", "turns": 1, "elevation_deg": 25} | rig}
+    document["clock"] = {"rate": "24", "frames": frames, "span": span}
+    document["picture"] = {"width": SIZE[0], "height": SIZE[1]}
+    return document
+
+
+class RoundTest(unittest.TestCase):
+    def test_a_way_comes_back_as_it_went(self):
+        for span in ("loop", "ends"):
+            document = turntable(span) | {"lanes": [{"drive": "lens:focal", "keys": [[0, 35], [1, 70]]}]}
+            before = planned(document)
+            for suffix in (".csv", ".json"):
+                file = scratch(self) / f"a{suffix}"
+                file.write_text(flight_text(before, suffix))
+                rig = rig_of_rows(before.shot, read_flight(file))
+                after = planned(document | {"camera": {"rig": rig}, "lanes": []})
+                for name in ("positions", "targets", "ups"):
+                    one, other = (getattr(plan.moves.path, name) for plan in (before, after))
+                    if name == "ups":
+                        continue
+                    np.testing.assert_allclose(other, one, atol=1e-7, err_msg=f"{span} {suffix} {name}")
+                np.testing.assert_allclose(after.moves.views_high_deg, before.moves.views_high_deg, atol=1e-7)
+
+    def test_rolls_come_back_too(self):
+        document = turntable()
+        document["camera"] = {"rig": {"kind": "still", "roll_deg": 33, "elevation_deg": 10}}
+        plan = planned(document)
+        rows = flight_rows(plan)
+        for n, row in enumerate(rows):
+            row["x"] += n * 0.1
+        rig = rig_of_rows(plan.shot, rows)
+        self.assertAlmostEqual(rig["keys"][0]["roll_deg"], 33, places=6)
+
+    def test_the_matrices_are_those_of_vtk(self):
+        plan = planned(turntable())
+        way, points = plan.moves.path, np.random.default_rng(2).normal(size=(20, 3))
+        for n in (0, 7):
+            matrix, view = view_matrices(plan)[n], plan.moves.views_high_deg[n]
+            seen = np.concatenate([points, np.ones((20, 1))], axis=1) @ matrix.T
+            half = np.tan(np.radians(view) / 2)
+            ours = seen[:, :2] / -seen[:, 2:3] / [half * SIZE[0] / SIZE[1], half]
+            theirs = vtk_seen(way.positions[n], way.targets[n], way.ups[n], view, points)
+            np.testing.assert_allclose(ours, theirs, atol=1e-9)
+
+
+class FileTest(unittest.TestCase):
+    def test_the_command_writes_and_reads(self):
+        folder = scratch(self)
+        shot = write_shot(folder, clock={"rate": "24", "frames": 12})
+        told = vexel("path", shot, "-o", folder / "way.csv")
+        self.assertEqual((told.returncode, told.stdout), (0, f"{folder}/way.csv: 12 frames\n"), told.stderr)
+        rows = list(csv.DictReader(io.StringIO((folder / "way.csv").read_text())))
+        self.assertEqual((tuple(rows[0]), len(rows), rows[11]["frame"]), (COLUMNS, 12, "11"))
+        flies = vexel("path", shot, "--from", folder / "way.csv")
+        self.assertEqual(flies.returncode, 0, flies.stderr)
+        rig = read_shot_document(json.loads(flies.stdout)).camera.rig
+        self.assertEqual((rig.kind, len(rig.keys), rig.closed), ("path", 12, True))
+        for arguments, words in (((), "give -o FILE"), (("-o", "a.txt"), "written as .csv or .json")):
+            wrong = vexel("path", shot, *arguments)
+            self.assertEqual(wrong.returncode, 2, wrong.stderr)
+            self.assertIn(words, wrong.stderr)
+
+    def test_wrong_tables_are_refused(self):
+        shot = read_shot_document(turntable())
+        file = scratch(self) / "a.csv"
+        for text, words in (
+            ("", "has no rows"),
+            ("x,y\n1,2\n3,4\n", "no column 'z'"),
+            ("x,y,z\n1,2,3\n1,two,3\n", "row 2: 'two' in column y is no number"),
+            ("x,y,z\n1,2,3\nnan,2,3\n", "row 2 of the table has no number in column 'x'"),
+            ("x,y,z\n1,2,3\n", "a path has 2 to 10,000 rows, the table has 1"),
+            ("frame,x,y,z\n3,1,2,3\n2,4,5,6\n", "must rise"),
+            ("frame,x,y,z\n0,1,2,3\n99,4,5,6\n", "goes to frame 99, but the shot has 24"),
+        ):
+            file.write_text(text)
+            with self.subTest(words), self.assertRaisesRegex(Mistake, words):
+                rig_of_rows(shot, read_flight(file))
+        (file.with_suffix(".json")).write_text("[1, 2]")
+        with self.assertRaisesRegex(Mistake, 'needs "frames"'):
+            read_flight(file.with_suffix(".json"))
+
+
+if __name__ == "__main__":
+    unittest.main()
