@@ -244,7 +244,9 @@ def inspect_(place: Path, as_json: bool) -> None:
 
 @main.command("path")
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
-@click.option("-o", "--output", "file", metavar="FILE", type=click.Path(path_type=Path), help=".csv or .json to write.")
+@click.option(
+    "-o", "--output", "file", metavar="FILE", type=click.Path(path_type=Path), help=".csv, .json or .gltf to write."
+)
 @click.option("--from", "table", metavar="FILE", type=click.Path(path_type=Path), help="A path to fly along.")
 @sentences
 def path_(document: Path, file: Path | None, table: Path | None) -> None:

@@ -3,9 +3,12 @@
 import csv
 import io
 import json
+import subprocess
 import unittest
+from pathlib import Path
 
 import numpy as np
+import trimesh
 
 from tests.core.test_flight import SIZE, vtk_seen
 from tests.core.test_path import path, planned
@@ -63,6 +66,43 @@ class RoundTest(unittest.TestCase):
             np.testing.assert_allclose(ours, theirs, atol=1e-9)
 
 
+class GltfTest(unittest.TestCase):
+    def test_the_khronos_validator_finds_nothing(self):
+        self.check(turntable(frames=48))
+        parallel = turntable(frames=3)
+        parallel["camera"]["lens"] = {"projection": "parallel"}
+        self.check(parallel)
+
+    def check(self, document):
+        file = scratch(self) / "a.gltf"
+        file.write_text(flight_text(planned(document), ".gltf"))
+        script = (
+            "require('gltf-validator').validateBytes(new Uint8Array(require('fs').readFileSync(process.argv[1])))"
+            ".then(told => console.log(JSON.stringify(told)))"
+        )
+        ui = Path(__file__).parents[2] / "ui"
+        told = subprocess.run(["node", "-e", script, file], cwd=ui, capture_output=True, text=True, check=True).stdout
+        issues = json.loads(told)["issues"]
+        self.assertEqual((issues["numErrors"], issues["numWarnings"], issues["messages"]), (0, 0, []))
+
+    def test_another_reader_sees_the_same_camera(self):
+        # trimesh reads the nodes; its own transforms give where the camera stands and looks in the first frame.
+        document = turntable(start_deg=40)
+        file, plan = scratch(self) / "a.gltf", planned(document)
+        file.write_text(flight_text(plan, ".gltf"))
+        told = json.loads(file.read_text())
+        node = told["nodes"][0]
+        x, y, z, w = node["rotation"]
+        matrix = trimesh.transformations.quaternion_matrix([w, x, y, z])
+        looks = matrix[:3, :3] @ [0, 0, -1]
+        back = np.array([[1, 0, 0], [0, 0, -1], [0, 1, 0]])  # +y up to +z up
+        way = plan.moves.path
+        np.testing.assert_allclose(back @ node["translation"], way.positions[0], atol=1e-5)
+        expected = way.targets[0] - way.positions[0]
+        np.testing.assert_allclose(back @ looks, expected / np.linalg.norm(expected), atol=1e-6)
+        self.assertAlmostEqual(told["cameras"][0]["perspective"]["yfov"], np.radians(plan.moves.views_high_deg[0]))
+
+
 class FileTest(unittest.TestCase):
     def test_the_command_writes_and_reads(self):
         folder = scratch(self)
@@ -75,7 +115,7 @@ class FileTest(unittest.TestCase):
         self.assertEqual(flies.returncode, 0, flies.stderr)
         rig = read_shot_document(json.loads(flies.stdout)).camera.rig
         self.assertEqual((rig.kind, len(rig.keys), rig.closed), ("path", 12, True))
-        for arguments, words in (((), "give -o FILE"), (("-o", "a.txt"), "written as .csv or .json")):
+        for arguments, words in (((), "give -o FILE"), (("-o", "a.txt"), "written as .csv or .json or .gltf")):
             wrong = vexel("path", shot, *arguments)
             self.assertEqual(wrong.returncode, 2, wrong.stderr)
             self.assertIn(words, wrong.stderr)

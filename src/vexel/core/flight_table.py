@@ -31,7 +31,7 @@ def flight_rows(plan: Plan) -> list[Row]:
     Mistake
         When no camera looks at the source.
     """
-    path, fps = _path(plan), float(plan.clock.playback.fps)
+    path, fps = way_of(plan), float(plan.clock.playback.fps)
     values = np.column_stack([path.positions, path.targets, path.ups, plan.moves.views_high_deg])
     return [
         dict(zip(COLUMNS, (float(frame), frame / fps, *map(float, row)), strict=True))
@@ -41,7 +41,7 @@ def flight_rows(plan: Plan) -> list[Row]:
 
 def view_matrices(plan: Plan) -> Array:
     """From the source's coordinates to those of the camera (+x right, +y up, −z forward), shape (N, 4, 4)."""
-    path = _path(plan)
+    path = way_of(plan)
     forward, right, up = axes_of(path)
     matrices = np.zeros((len(forward), 4, 4))
     matrices[:, :3, :3] = np.stack([right, up, -forward], axis=1)
@@ -100,7 +100,14 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
     return {"kind": "path", "keys": keys, "curve": "straight", "pace": "keys", "looks": looks, "closed": closed}
 
 
-def _path(plan: Plan) -> CameraPath:
+def way_of(plan: Plan) -> CameraPath:
+    """The camera of every frame.
+
+    Raises
+    ------
+    Mistake
+        When no camera looks at the source.
+    """
     if plan.moves.path is None:
         raise Mistake(f"no camera looks at this {plan.shot.source.kind}: it gives pictures, so there is no path")
     return plan.moves.path

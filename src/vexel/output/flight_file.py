@@ -1,4 +1,4 @@
-"""Files of a camera's way: CSV, and JSON with matrices."""
+"""Files of a camera's way: CSV, JSON with matrices, and glTF."""
 
 import csv
 import io
@@ -10,8 +10,9 @@ from typing import Any
 from vexel.core.errors import Failure, Mistake
 from vexel.core.flight_table import COLUMNS, flight_rows, view_matrices
 from vexel.core.plan import Plan
+from vexel.output.gltf_camera import gltf_text
 
-FORMATS = (".csv", ".json")
+FORMATS = (".csv", ".json", ".gltf")
 
 
 def flight_text(plan: Plan, suffix: str) -> str:
@@ -22,7 +23,7 @@ def flight_text(plan: Plan, suffix: str) -> str:
     plan : Plan
     suffix : str
         ``.csv``, or ``.json`` for an object with rate, size, and for each
-        frame the row and the view matrix, row by row.
+        frame the row and the view matrix, row by row, or ``.gltf``.
 
     Raises
     ------
@@ -41,6 +42,8 @@ def flight_text(plan: Plan, suffix: str) -> str:
         frames = [row | {"view": matrix.tolist()} for row, matrix in zip(rows, view_matrices(plan), strict=True)]
         told = {"rate": str(plan.clock.playback), "size": [picture.width, picture.height], "frames": frames}
         return json.dumps(told, indent=1) + "\n"
+    if suffix == ".gltf":
+        return gltf_text(plan)
     raise Mistake(f"a path is written as {' or '.join(FORMATS)}, not as {suffix or 'a file without an ending'}")
 
 
