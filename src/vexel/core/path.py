@@ -52,20 +52,7 @@ def fly(plan: PathPlan, phases: Array, subject: Sphere) -> tuple[CameraPath, Arr
     places = path_places(plan, curve, phases)
     positions = curve.at(places)
     targets = _targets(plan, curve, places, positions, subject)
-    apart = np.linalg.norm(targets - positions, axis=1)
-    touched = int(apart.argmin())
-    if apart[touched] <= 1e-9 * max(subject.radius, 1e-9):
-        raise Mistake(
-            f"the camera flies through the very point that it looks at, {phases[touched]:.1%} of its way: "
-            "lead its path beside that"
-        )
-    apart = np.linalg.norm(targets - positions, axis=1)
-    touched = int(apart.argmin())
-    if apart[touched] <= 1e-9 * max(subject.radius, 1e-9):
-        raise Mistake(
-            f"the camera flies through the very point that it looks at, {phases[touched]:.1%} of its way: "
-            "lead its path beside that"
-        )
+    _check_sight(positions, targets, phases)
     rolls = _along_keys(plan, [key.roll_deg for key in plan.keys], places)
     if plan.bank:
         rolls = rolls + plan.bank * _turning(curve, places, phases)
@@ -73,6 +60,16 @@ def fly(plan: PathPlan, phases: Array, subject: Sphere) -> tuple[CameraPath, Arr
     focals = [np.nan if key.focal_mm is None else key.focal_mm for key in plan.keys]
     focal = None if np.isnan(focals).all() else _along_keys(plan, focals, places)
     return view_of(positions, targets, ups), focal
+
+
+def _check_sight(positions: Array, targets: Array, phases: Array) -> None:
+    apart = np.linalg.norm(targets - positions, axis=1)
+    touched = int(apart.argmin())
+    if apart[touched] <= 1e-9 * max(float(apart.max()), 1e-300):
+        raise Mistake(
+            f"the camera flies through the very point that it looks at, {phases[touched]:.1%} of its way: "
+            "lead its path beside that"
+        )
 
 
 def _curve(plan: PathPlan, points: list[tuple[float, float, float]]) -> Curve:
