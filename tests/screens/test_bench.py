@@ -83,7 +83,7 @@ class SheetsTest(ScreenTest):
     def test_every_value_of_the_brief_opens_its_sheet(self):
         self.open_bench()
         for topic, title in (
-            ("source", "Source"), ("clock", "Clock"), ("orbit", "Orbit"),
+            ("source", "Source"), ("clock", "Clock"), ("orbit", "Camera"),
             ("lens", "Lens"), ("lanes", "Lanes"), ("picture", "Picture"),
         ):  # fmt: skip
             self.sheet(topic)
@@ -109,7 +109,7 @@ class SheetsTest(ScreenTest):
         self.assertEqual((rig["turns"], rig["direction"], rig["centre"]), (1.5, "ccw", [0.0, 0.0, 0.5]))
         self.see(page.get_by_test_id("brief"), "going 1.5 times round it counter-clockwise from 10° below")
         self.see(page.get_by_test_id("seam"), "1.5 turns leave the camera 180° from where it began")
-        self.press("Close Orbit")
+        self.press("Close Camera")
         self.press("Turn 2 times")
         self.wait_for_revision(6)
         self.see(page.get_by_test_id("no-findings"))
