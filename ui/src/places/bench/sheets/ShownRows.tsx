@@ -97,15 +97,28 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
           onCommit={(repeats) => put({ repeats }, "how many times over")}
         />
       </Row>
-      <Row name="File names" hint="Number of the first file, apart from which frames are shown.">
+      <Row
+        name="File names"
+        hint="Number of the first file and its fewest digits, apart from which frames are shown."
+      >
         <span className="quiet text-[13px]">from</span>
         <NumberEntry
           label="Number of the first file"
           whole
           min={0}
           value={names?.start ?? 0}
-          width="5.2rem"
+          width="4.2rem"
           onCommit={(start) => edit({ names: { start } }, "the numbers of the files")}
+        />
+        <span className="quiet text-[13px]">digits</span>
+        <NumberEntry
+          label="Digits of the files' numbers"
+          whole
+          min={1}
+          max={12}
+          value={names?.digits ?? 4}
+          width="2.6rem"
+          onCommit={(digits) => edit({ names: { digits } }, "the digits of the files' numbers")}
         />
       </Row>
     </>
