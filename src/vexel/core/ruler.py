@@ -59,13 +59,17 @@ def _phases(clock: Clock, room: Fraction, first: int, last: int) -> list[Tick]:
     picks = clock.picks
     a_step = Fraction(1, picks.every)
     step = _nice(room / a_step / clock.steps, finest=Fraction(1, 1_000_000))
-    begin, end = picks.hold_start, clock.frames - 1 - picks.hold_end
-    found = []
-    for n in range(int(1 / step) + 1):
-        at = (n * step * clock.steps - picks.first) * a_step + picks.hold_start
-        if max(first, begin) <= at <= min(last, end):
-            found.append(Tick(float(at), decimal(n * step, 6)))
-    return found
+    begin, end = max(first, picks.hold_start), min(last, clock.frames - 1 - picks.hold_end)
+    marks = step * clock.steps
+
+    def place(n: int) -> Fraction:
+        return (n * marks - picks.first) * a_step + picks.hold_start
+
+    def nearest(shown: int) -> Fraction:
+        return ((shown - picks.hold_start) / a_step + picks.first) / marks
+
+    numbers = range(max(nearest(begin).__ceil__(), 0), min(nearest(end), 1 / step).__floor__() + 1)
+    return [Tick(float(place(n)), decimal(n * step, 6)) for n in numbers]
 
 
 def _nice(least: Fraction, finest: Fraction) -> Fraction:

@@ -5,11 +5,11 @@ import { Complaint } from "../../parts/Complaint";
 import { useWheel } from "../../parts/useWheel";
 import { short } from "../../parts/words";
 import type { Edit } from "./edit";
+import { rateOf } from "./play/rate";
 import { useFilm } from "./play/useFilm";
 import type { Stretch } from "./play/usePlay";
 import type { Aim } from "./play/usePlayIn";
 import { roundRig } from "./rigs";
-import { rateOf } from "./strip/Strip";
 import { useLooks } from "./useLooks";
 import { usePicture } from "./usePicture";
 

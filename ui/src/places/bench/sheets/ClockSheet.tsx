@@ -1,10 +1,10 @@
-import { Choice } from "../../../parts/Choice";
-import { NumberEntry } from "../../../parts/NumberEntry";
 import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import type { SheetProps } from "../Sheet";
+import { ChoiceRow } from "./ChoiceRow";
 import { LikeRow } from "./LikeRow";
 import { MotionRows } from "./MotionRows";
+import { NumberRow } from "./NumberRow";
 import { Row } from "./Row";
 import { ShownRows } from "./ShownRows";
 
@@ -38,54 +38,48 @@ export function ClockSheet({ shot, edit, onTerm }: SheetProps) {
         className="mb-3 pl-[84px]"
         onChoose={(rate) => edit({ clock: { rate } }, "the rate")}
       />
-      <Row name="Length in">
-        <Choice
-          label="Length in"
-          value={byFrames ? "frames" : "seconds"}
-          options={[
-            { value: "seconds", label: "seconds" },
-            { value: "frames", label: "frames" },
-          ]}
-          onChoose={(to) => edit(length(to), `the length in ${to}`)}
-        />
-      </Row>
+      <ChoiceRow
+        name="Length in"
+        label="Length in"
+        value={byFrames ? "frames" : "seconds"}
+        options={[
+          { value: "seconds", label: "seconds" },
+          { value: "frames", label: "frames" },
+        ]}
+        onChoose={(to) => edit(length(to), `the length in ${to}`)}
+      />
       {byFrames ? (
-        <Row name="Frames">
-          <NumberEntry
-            label="Length in frames"
-            whole
-            min={1}
-            value={clock.frames ?? 1}
-            onCommit={(frames) => edit({ clock: { frames, seconds: null } }, "the number of frames")}
-          />
-        </Row>
+        <NumberRow
+          name="Frames"
+          label="Length in frames"
+          whole
+          min={1}
+          value={clock.frames ?? 1}
+          onCommit={(frames) => edit({ clock: { frames, seconds: null } }, "the number of frames")}
+        />
       ) : (
-        <Row name="Seconds">
-          <NumberEntry
-            label="Length in seconds"
-            value={clock.seconds ?? 1}
-            onCommit={(seconds) => edit({ clock: { seconds, frames: null } }, "the length")}
-          />
-        </Row>
+        <NumberRow
+          name="Seconds"
+          label="Length in seconds"
+          value={clock.seconds ?? 1}
+          onCommit={(seconds) => edit({ clock: { seconds, frames: null } }, "the length")}
+        />
       )}
-      <Row
+      <ChoiceRow
         name="Span"
         hint={
           clock.span === "ends"
             ? "First and last frame are both shown, for a video that plays once."
             : "The end equals the start and is left out, for a video that repeats."
         }
-      >
-        <Choice
-          label="Span"
-          value={clock.span ?? "loop"}
-          options={[
-            { value: "loop", label: "loop" },
-            { value: "ends", label: "both ends" },
-          ]}
-          onChoose={(span) => edit({ clock: { span } }, "the span")}
-        />
-      </Row>
+        label="Span"
+        value={clock.span ?? "loop"}
+        options={[
+          { value: "loop", label: "loop" },
+          { value: "ends", label: "both ends" },
+        ]}
+        onChoose={(span) => edit({ clock: { span } }, "the span")}
+      />
       <MotionRows shot={shot} edit={edit} onTerm={onTerm} />
       <LikeRow shot={shot} edit={edit} />
       <ShownRows shot={shot} edit={edit} />

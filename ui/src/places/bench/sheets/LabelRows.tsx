@@ -1,10 +1,10 @@
 import { Plus } from "lucide-react";
 import type { ShotDocument } from "../../../api/client";
-import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { RemoveButton } from "../../../parts/RemoveButton";
 import { TextEntry } from "../../../parts/TextEntry";
 import type { SheetProps } from "../Sheet";
+import { ChoiceRow } from "./ChoiceRow";
 import { Pair } from "./Pair";
 import { Row } from "./Row";
 
@@ -113,18 +113,17 @@ function LabelEntry({ label, number, onChange, onRemove }: EntryProps) {
           }}
         />
       </Row>
-      <Row name="Aligned">
-        <Choice
-          label={`Alignment of label ${number}`}
-          value={label.align}
-          options={[
-            { value: "left", label: "left" },
-            { value: "middle", label: "middle" },
-            { value: "right", label: "right" },
-          ]}
-          onChoose={(align) => onChange({ align })}
-        />
-      </Row>
+      <ChoiceRow
+        name="Aligned"
+        label={`Alignment of label ${number}`}
+        value={label.align}
+        options={[
+          { value: "left", label: "left" },
+          { value: "middle", label: "middle" },
+          { value: "right", label: "right" },
+        ]}
+        onChoose={(align) => onChange({ align })}
+      />
       <Row name="Size" unit="% of the height">
         <NumberEntry
           label={`Size of label ${number}`}

@@ -13,8 +13,10 @@ import {
   PLACES,
   placeOf,
 } from "../lanes";
+import { ChoiceRow } from "./ChoiceRow";
 import { EasingEntry } from "./EasingEntry";
 import { KeyRow } from "./KeyRow";
+import { NumberRow } from "./NumberRow";
 import { Pair } from "./Pair";
 import { Row } from "./Row";
 
@@ -107,14 +109,13 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
               onChoose={(to) => onChange({ back: to === "back" })}
             />
           </Row>
-          <Row name="Places in">
-            <Choice
-              label={`Places of ${name} in`}
-              value={lane.at}
-              options={PLACES.map((at) => ({ value: at, label: at }))}
-              onChoose={(at) => onChange(countedIn(lane, at, shot))}
-            />
-          </Row>
+          <ChoiceRow
+            name="Places in"
+            label={`Places of ${name} in`}
+            value={lane.at}
+            options={PLACES.map((at) => ({ value: at, label: at }))}
+            onChoose={(at) => onChange(countedIn(lane, at, shot))}
+          />
           <Row name="Between" hint="Phases of the shot between which it runs.">
             <Pair
               step={0.05}
@@ -136,17 +137,17 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
               }}
             />
           </Row>
-          <Row name="Ahead by" unit="of one time">
-            <NumberEntry
-              label={`${name}, ahead by`}
-              value={lane.offset}
-              min={-1}
-              max={1}
-              step={0.05}
-              width="4.2rem"
-              onCommit={(offset) => onChange({ offset })}
-            />
-          </Row>
+          <NumberRow
+            name="Ahead by"
+            unit="of one time"
+            label={`${name}, ahead by`}
+            value={lane.offset}
+            min={-1}
+            max={1}
+            step={0.05}
+            width="4.2rem"
+            onCommit={(offset) => onChange({ offset })}
+          />
           <Row name="Easing">
             <EasingEntry
               label={`Easing of ${name}`}

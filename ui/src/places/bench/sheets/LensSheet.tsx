@@ -1,9 +1,9 @@
-import { Choice } from "../../../parts/Choice";
-import { NumberEntry } from "../../../parts/NumberEntry";
 import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import { short } from "../../../parts/words";
 import type { SheetProps } from "../Sheet";
+import { ChoiceRow } from "./ChoiceRow";
+import { NumberRow } from "./NumberRow";
 import { OpeningRows } from "./OpeningRows";
 import { Row } from "./Row";
 
@@ -16,15 +16,15 @@ export function LensSheet({ shot, edit }: SheetProps) {
   const parallel = lens?.projection === "parallel";
   return (
     <>
-      <Row name="Focal length" unit="mm">
-        <NumberEntry
-          label="Focal length"
-          value={lens?.focal_mm ?? 50}
-          min={4}
-          max={2000}
-          onCommit={(focal_mm) => set({ focal_mm }, "the focal length")}
-        />
-      </Row>
+      <NumberRow
+        name="Focal length"
+        unit="mm"
+        label="Focal length"
+        value={lens?.focal_mm ?? 50}
+        min={4}
+        max={2000}
+        onCommit={(focal_mm) => set({ focal_mm }, "the focal length")}
+      />
       <Presets
         values={FOCALS}
         current={lens?.focal_mm}
@@ -47,22 +47,19 @@ export function LensSheet({ shot, edit }: SheetProps) {
         className="mb-3 pl-[84px]"
         onChoose={(sensor) => set({ sensor }, "the sensor")}
       />
-      <Row
+      <ChoiceRow
         name="Projection"
         hint={parallel ? "Equal lengths are equally long, however far away they are." : undefined}
-      >
-        <Choice
-          label="Projection"
-          value={lens?.projection ?? "perspective"}
-          options={[
-            { value: "perspective", label: "perspective" },
-            { value: "parallel", label: "parallel" },
-          ]}
-          onChoose={(projection) =>
-            set(projection === "parallel" ? { projection, f_stop: null } : { projection }, "the projection")
-          }
-        />
-      </Row>
+        label="Projection"
+        value={lens?.projection ?? "perspective"}
+        options={[
+          { value: "perspective", label: "perspective" },
+          { value: "parallel", label: "parallel" },
+        ]}
+        onChoose={(projection) =>
+          set(projection === "parallel" ? { projection, f_stop: null } : { projection }, "the projection")
+        }
+      />
       {!parallel && <OpeningRows shot={shot} edit={edit} />}
       <h3 className="mb-1 mt-4 text-[13px] font-semibold">Field of view of this frame</h3>
       <dl className="figures grid grid-cols-3 gap-2 text-[13px]">

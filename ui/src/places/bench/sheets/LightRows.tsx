@@ -1,5 +1,5 @@
-import { NumberEntry } from "../../../parts/NumberEntry";
 import type { SheetProps } from "../Sheet";
+import { NumberRow } from "./NumberRow";
 import { Pair } from "./Pair";
 import { Row } from "./Row";
 
@@ -29,17 +29,17 @@ export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
           }}
         />
       </Row>
-      <Row name="Strength" unit="× as usual">
-        <NumberEntry
-          label="Strength of the light"
-          value={light?.strength ?? 1}
-          min={0}
-          max={10}
-          step={0.1}
-          width="4.4rem"
-          onCommit={(strength) => set({ strength })}
-        />
-      </Row>
+      <NumberRow
+        name="Strength"
+        unit="× as usual"
+        label="Strength of the light"
+        value={light?.strength ?? 1}
+        min={0}
+        max={10}
+        step={0.1}
+        width="4.4rem"
+        onCommit={(strength) => set({ strength })}
+      />
     </>
   );
 }

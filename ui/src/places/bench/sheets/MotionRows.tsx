@@ -1,8 +1,8 @@
-import { Choice } from "../../../parts/Choice";
 import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import { count, short } from "../../../parts/words";
 import type { SheetProps } from "../Sheet";
+import { ChoiceRow } from "./ChoiceRow";
 import { Row } from "./Row";
 
 const ANGLES = ["0", "90°", "180°", "360°"];
@@ -76,18 +76,17 @@ export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "ed
             onChoose={(to) => edit({ clock: { shutter: to } }, "the shutter")}
           />
           {shutter !== "0" && (
-            <Row name="Open">
-              <Choice
-                label="Where the shutter is open"
-                value={clock.shutter_sits ?? "centred"}
-                options={[
-                  { value: "leading", label: "after", hint: "It opens at the frame's instant" },
-                  { value: "centred", label: "around", hint: "The instant lies in its middle" },
-                  { value: "trailing", label: "before", hint: "It closes at the frame's instant" },
-                ]}
-                onChoose={(shutter_sits) => edit({ clock: { shutter_sits } }, "where the shutter is open")}
-              />
-            </Row>
+            <ChoiceRow
+              name="Open"
+              label="Where the shutter is open"
+              value={clock.shutter_sits ?? "centred"}
+              options={[
+                { value: "leading", label: "after", hint: "It opens at the frame's instant" },
+                { value: "centred", label: "around", hint: "The instant lies in its middle" },
+                { value: "trailing", label: "before", hint: "It closes at the frame's instant" },
+              ]}
+              onChoose={(shutter_sits) => edit({ clock: { shutter_sits } }, "where the shutter is open")}
+            />
           )}
         </>
       )}

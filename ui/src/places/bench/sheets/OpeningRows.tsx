@@ -1,6 +1,8 @@
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import type { SheetProps } from "../Sheet";
+import { ChoiceRow } from "./ChoiceRow";
+import { NumberRow } from "./NumberRow";
 import { Row } from "./Row";
 
 /** How much of the depth is sharp. */
@@ -10,33 +12,30 @@ export function OpeningRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
   const open = lens?.f_stop != null;
   return (
     <>
-      <Row
+      <ChoiceRow
         name="Sharp"
         hint={open ? "What is nearer or farther is blurred by the samples: take 32 or more." : undefined}
-      >
-        <Choice
-          label="What is sharp"
-          value={open ? "some" : "all"}
-          options={[
-            { value: "all", label: "everywhere" },
-            { value: "some", label: "at one distance" },
-          ]}
-          onChoose={(to) => set({ f_stop: to === "some" ? 2.8 : null }, "what is sharp")}
-        />
-      </Row>
+        label="What is sharp"
+        value={open ? "some" : "all"}
+        options={[
+          { value: "all", label: "everywhere" },
+          { value: "some", label: "at one distance" },
+        ]}
+        onChoose={(to) => set({ f_stop: to === "some" ? 2.8 : null }, "what is sharp")}
+      />
       {open && (
         <>
-          <Row name="Opening" unit="focal length ÷ this">
-            <NumberEntry
-              label="Focal length divided by the opening"
-              value={lens?.f_stop ?? 2.8}
-              min={0.5}
-              max={256}
-              step={0.1}
-              width="4rem"
-              onCommit={(f_stop) => set({ f_stop }, "the opening")}
-            />
-          </Row>
+          <NumberRow
+            name="Opening"
+            unit="focal length ÷ this"
+            label="Focal length divided by the opening"
+            value={lens?.f_stop ?? 2.8}
+            min={0.5}
+            max={256}
+            step={0.1}
+            width="4rem"
+            onCommit={(f_stop) => set({ f_stop }, "the opening")}
+          />
           <Row
             name="Focus"
             hint={lens?.focus == null ? "on the middle of what the camera looks at" : undefined}
@@ -61,15 +60,16 @@ export function OpeningRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
               />
             )}
           </Row>
-          <Row name="One unit" unit="mm" hint="of the source; the blur is that of a lens of this size">
-            <NumberEntry
-              label="Millimetres in one unit of the source"
-              value={lens?.unit_mm ?? 1000}
-              min={1e-6}
-              width="5rem"
-              onCommit={(unit_mm) => set({ unit_mm }, "the size of a unit")}
-            />
-          </Row>
+          <NumberRow
+            name="One unit"
+            unit="mm"
+            hint="of the source; the blur is that of a lens of this size"
+            label="Millimetres in one unit of the source"
+            value={lens?.unit_mm ?? 1000}
+            min={1e-6}
+            width="5rem"
+            onCommit={(unit_mm) => set({ unit_mm }, "the size of a unit")}
+          />
         </>
       )}
     </>

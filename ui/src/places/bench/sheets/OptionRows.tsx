@@ -1,9 +1,9 @@
 import type { ReactNode } from "react";
 import type { ShotDocument } from "../../../api/client";
-import { Choice } from "../../../parts/Choice";
-import { NumberEntry } from "../../../parts/NumberEntry";
 import { TextEntry } from "../../../parts/TextEntry";
 import type { Edit } from "../edit";
+import { ChoiceRow } from "./ChoiceRow";
+import { NumberRow } from "./NumberRow";
 import { Row } from "./Row";
 
 type Fixed = Extract<ShotDocument["source"], { kind: "stills" | "clip" }>;
@@ -17,29 +17,29 @@ interface Props {
 export function OptionRows({ source, edit }: Props) {
   const set = (patch: Record<string, unknown>, what: string) => edit({ source: patch }, what);
   const seed = (about: string): ReactNode => (
-    <Row name="Seed" hint={about}>
-      <NumberEntry
-        label="Seed"
-        whole
-        min={0}
-        value={"seed" in source ? (source.seed ?? 0) : 0}
-        onCommit={(value) => set({ seed: value }, "the seed")}
-      />
-    </Row>
+    <NumberRow
+      name="Seed"
+      hint={about}
+      label="Seed"
+      whole
+      min={0}
+      value={"seed" in source ? (source.seed ?? 0) : 0}
+      onCommit={(value) => set({ seed: value }, "the seed")}
+    />
   );
   const between = (fixed: Fixed) => (
-    <Row name="Between" hint="where the shot's frames are not the source's">
-      <Choice
-        label="Between pictures"
-        value={fixed.between ?? "nearest"}
-        options={[
-          { value: "nearest", label: "the one before" },
-          { value: "blend", label: "both" },
-          { value: "refuse", label: "refuse", hint: "None is dropped or doubled" },
-        ]}
-        onChoose={(to) => set({ between: to }, "what stands between pictures")}
-      />
-    </Row>
+    <ChoiceRow
+      name="Between"
+      hint="where the shot's frames are not the source's"
+      label="Between pictures"
+      value={fixed.between ?? "nearest"}
+      options={[
+        { value: "nearest", label: "the one before" },
+        { value: "blend", label: "both" },
+        { value: "refuse", label: "refuse", hint: "None is dropped or doubled" },
+      ]}
+      onChoose={(to) => set({ between: to }, "what stands between pictures")}
+    />
   );
   switch (source.kind) {
     case "sketch":
@@ -49,42 +49,44 @@ export function OptionRows({ source, edit }: Props) {
     case "simulation":
       return (
         <>
-          <Row name="Pace" unit="s a second" hint="simulated seconds a second of video">
-            <NumberEntry
-              label="Pace"
-              min={1e-9}
-              step={0.1}
-              value={source.pace ?? 1}
-              onCommit={(pace) => set({ pace }, "the pace")}
-            />
-          </Row>
-          <Row name="Warm-up" unit="steps" hint="done before frame 0">
-            <NumberEntry
-              label="Warm-up steps"
-              whole
-              min={0}
-              step={10}
-              value={source.warm_up ?? 0}
-              onCommit={(steps) => set({ warm_up: steps }, "the warm-up")}
-            />
-          </Row>
+          <NumberRow
+            name="Pace"
+            unit="s a second"
+            hint="simulated seconds a second of video"
+            label="Pace"
+            min={1e-9}
+            step={0.1}
+            value={source.pace ?? 1}
+            onCommit={(pace) => set({ pace }, "the pace")}
+          />
+          <NumberRow
+            name="Warm-up"
+            unit="steps"
+            hint="done before frame 0"
+            label="Warm-up steps"
+            whole
+            min={0}
+            step={10}
+            value={source.warm_up ?? 0}
+            onCommit={(steps) => set({ warm_up: steps }, "the warm-up")}
+          />
           {seed("of the random numbers that start is given")}
         </>
       );
     case "object":
       return (
-        <Row name="Up" hint="the file's axis that points up; auto is y for glTF, else z">
-          <Choice
-            label="Up axis"
-            value={source.up ?? "auto"}
-            options={[
-              { value: "auto", label: "auto" },
-              { value: "y", label: "y" },
-              { value: "z", label: "z" },
-            ]}
-            onChoose={(up) => set({ up }, "the up axis")}
-          />
-        </Row>
+        <ChoiceRow
+          name="Up"
+          hint="the file's axis that points up; auto is y for glTF, else z"
+          label="Up axis"
+          value={source.up ?? "auto"}
+          options={[
+            { value: "auto", label: "auto" },
+            { value: "y", label: "y" },
+            { value: "z", label: "z" },
+          ]}
+          onChoose={(up) => set({ up }, "the up axis")}
+        />
       );
     case "stills":
       return (
@@ -97,29 +99,28 @@ export function OptionRows({ source, edit }: Props) {
               onCommit={(rate) => set({ rate }, "the rate of the stills")}
             />
           </Row>
-          <Row name="Order">
-            <Choice
-              label="Order"
-              value={source.reverse ? "backwards" : "forwards"}
-              options={[
-                { value: "forwards", label: "forwards" },
-                { value: "backwards", label: "backwards" },
-              ]}
-              onChoose={(order) => set({ reverse: order === "backwards" }, "the order")}
-            />
-          </Row>
-          <Row name="Gaps" hint="what a missing number shows">
-            <Choice
-              label="Gaps"
-              value={source.gaps ?? "refuse"}
-              options={[
-                { value: "refuse", label: "refuse" },
-                { value: "hold", label: "hold", hint: "the picture before" },
-                { value: "blend", label: "blend", hint: "its neighbours, mixed" },
-              ]}
-              onChoose={(gaps) => set({ gaps }, "the gaps")}
-            />
-          </Row>
+          <ChoiceRow
+            name="Order"
+            label="Order"
+            value={source.reverse ? "backwards" : "forwards"}
+            options={[
+              { value: "forwards", label: "forwards" },
+              { value: "backwards", label: "backwards" },
+            ]}
+            onChoose={(order) => set({ reverse: order === "backwards" }, "the order")}
+          />
+          <ChoiceRow
+            name="Gaps"
+            hint="what a missing number shows"
+            label="Gaps"
+            value={source.gaps ?? "refuse"}
+            options={[
+              { value: "refuse", label: "refuse" },
+              { value: "hold", label: "hold", hint: "the picture before" },
+              { value: "blend", label: "blend", hint: "its neighbours, mixed" },
+            ]}
+            onChoose={(gaps) => set({ gaps }, "the gaps")}
+          />
           {between(source)}
         </>
       );
@@ -128,17 +129,16 @@ export function OptionRows({ source, edit }: Props) {
     case "series":
       return (
         <>
-          <Row name="Show">
-            <Choice
-              label="Slices"
-              value={source.rate == null ? "frame" : "rate"}
-              options={[
-                { value: "frame", label: "one a frame" },
-                { value: "rate", label: "at a rate" },
-              ]}
-              onChoose={(how) => set({ rate: how === "rate" ? "12" : null }, "the rate of the data")}
-            />
-          </Row>
+          <ChoiceRow
+            name="Show"
+            label="Slices"
+            value={source.rate == null ? "frame" : "rate"}
+            options={[
+              { value: "frame", label: "one a frame" },
+              { value: "rate", label: "at a rate" },
+            ]}
+            onChoose={(how) => set({ rate: how === "rate" ? "12" : null }, "the rate of the data")}
+          />
           {source.rate != null && (
             <>
               <Row name="Rate" unit="slices a second">
@@ -149,17 +149,17 @@ export function OptionRows({ source, edit }: Props) {
                   onCommit={(rate) => set({ rate }, "the rate of the data")}
                 />
               </Row>
-              <Row name="Between" hint="what stands between two slices">
-                <Choice
-                  label="Between slices"
-                  value={source.between ?? "nearest"}
-                  options={[
-                    { value: "nearest", label: "the one before" },
-                    { value: "linear", label: "both, mixed" },
-                  ]}
-                  onChoose={(between) => set({ between }, "what stands between slices")}
-                />
-              </Row>
+              <ChoiceRow
+                name="Between"
+                hint="what stands between two slices"
+                label="Between slices"
+                value={source.between ?? "nearest"}
+                options={[
+                  { value: "nearest", label: "the one before" },
+                  { value: "linear", label: "both, mixed" },
+                ]}
+                onChoose={(between) => set({ between }, "what stands between slices")}
+              />
             </>
           )}
         </>

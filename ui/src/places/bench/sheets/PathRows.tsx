@@ -1,10 +1,10 @@
 import { Plus, X } from "lucide-react";
-import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { short } from "../../../parts/words";
 import type { PathRig } from "../rigs";
 import type { SheetProps } from "../Sheet";
-import { Row } from "./Row";
+import { ChoiceRow } from "./ChoiceRow";
+import { NumberRow } from "./NumberRow";
 
 type Key = PathRig["keys"][number];
 
@@ -16,74 +16,68 @@ export function PathRows({ rig, edit }: Pick<SheetProps, "edit"> & { rig: PathRi
     keys(rig.keys.map((old, k) => (k === n ? { ...old, ...values } : old)));
   return (
     <>
-      <Row name="Way">
-        <Choice
-          label="Way from key to key"
-          value={rig.curve}
-          options={[
-            { value: "smooth", label: "smooth" },
-            { value: "straight", label: "straight" },
-          ]}
-          onChoose={(curve) => set({ curve }, "the way from key to key")}
-        />
-      </Row>
-      <Row name="Ends">
-        <Choice
-          label="Where the path ends"
-          value={rig.closed ? "closed" : "open"}
-          options={[
-            { value: "open", label: "at the last key" },
-            { value: "closed", label: "at the first" },
-          ]}
-          onChoose={(to) => set({ closed: to === "closed" }, "where the path ends")}
-        />
-      </Row>
-      <Row name="Looks at">
-        <Choice
-          label="What the camera looks at"
-          value={rig.looks}
-          options={[
-            { value: "subject", label: "subject" },
-            { value: "along", label: "its way" },
-            { value: "keys", label: "points", hint: "A point for each key" },
-          ]}
-          onChoose={(looks) =>
-            set(
-              looks === "keys"
-                ? { looks, keys: rig.keys.map((key) => ({ ...key, look: key.look ?? [0, 0, 0] })) }
-                : { looks },
-              "what the camera looks at",
-            )
-          }
-        />
-      </Row>
-      <Row name="Pace" hint={rig.pace === "keys" ? "Each key has its phase, 0 to 1." : undefined}>
-        <Choice
-          label="Pace of the flight"
-          value={rig.pace}
-          options={[
-            { value: "even", label: "even" },
-            { value: "keys", label: "by its keys" },
-          ]}
-          onChoose={(pace) =>
-            set(
-              pace === "keys" ? { pace, keys: rig.keys.map(timed(rig)) } : { pace },
-              "the pace of the flight",
-            )
-          }
-        />
-      </Row>
-      <Row name="Leans" unit="° for each it turns">
-        <NumberEntry
-          label="Leans into its turns"
-          value={rig.bank}
-          min={-10}
-          max={10}
-          step={0.5}
-          width="4rem"
-          onCommit={(bank) => set({ bank }, "how it leans")}
-        />
-      </Row>
+      <ChoiceRow
+        name="Way"
+        label="Way from key to key"
+        value={rig.curve}
+        options={[
+          { value: "smooth", label: "smooth" },
+          { value: "straight", label: "straight" },
+        ]}
+        onChoose={(curve) => set({ curve }, "the way from key to key")}
+      />
+      <ChoiceRow
+        name="Ends"
+        label="Where the path ends"
+        value={rig.closed ? "closed" : "open"}
+        options={[
+          { value: "open", label: "at the last key" },
+          { value: "closed", label: "at the first" },
+        ]}
+        onChoose={(to) => set({ closed: to === "closed" }, "where the path ends")}
+      />
+      <ChoiceRow
+        name="Looks at"
+        label="What the camera looks at"
+        value={rig.looks}
+        options={[
+          { value: "subject", label: "subject" },
+          { value: "along", label: "its way" },
+          { value: "keys", label: "points", hint: "A point for each key" },
+        ]}
+        onChoose={(looks) =>
+          set(
+            looks === "keys"
+              ? { looks, keys: rig.keys.map((key) => ({ ...key, look: key.look ?? [0, 0, 0] })) }
+              : { looks },
+            "what the camera looks at",
+          )
+        }
+      />
+      <ChoiceRow
+        name="Pace"
+        hint={rig.pace === "keys" ? "Each key has its phase, 0 to 1." : undefined}
+        label="Pace of the flight"
+        value={rig.pace}
+        options={[
+          { value: "even", label: "even" },
+          { value: "keys", label: "by its keys" },
+        ]}
+        onChoose={(pace) =>
+          set(pace === "keys" ? { pace, keys: rig.keys.map(timed(rig)) } : { pace }, "the pace of the flight")
+        }
+      />
+      <NumberRow
+        name="Leans"
+        unit="° for each it turns"
+        label="Leans into its turns"
+        value={rig.bank}
+        min={-10}
+        max={10}
+        step={0.5}
+        width="4rem"
+        onCommit={(bank) => set({ bank }, "how it leans")}
+      />
       <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Keys, in the source's units</h3>
       <ol>
         {rig.keys.map((key, n) => (

@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { recipesQuery } from "../../../api/queries";
-import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { Presets } from "../../../parts/Presets";
 import type { SheetProps } from "../Sheet";
 import { useLooks } from "../useLooks";
+import { ChoiceRow } from "./ChoiceRow";
 import { LabelRows } from "./LabelRows";
 import { LightRows } from "./LightRows";
 import { Row } from "./Row";
@@ -75,20 +75,17 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           onChoose={(samples) => set({ samples }, "the samples")}
         />
       </Row>
-      <Row
+      <ChoiceRow
         name="Background"
         hint={clear ? "PNG frames keep alpha; MP4 has none and puts them on black" : undefined}
-      >
-        <Choice
-          label="Background"
-          value={clear ? "clear" : "colour"}
-          options={[
-            { value: "colour", label: "colour" },
-            { value: "clear", label: "transparent" },
-          ]}
-          onChoose={(to) => set({ background: to === "clear" ? "transparent" : "#2b2f33" }, "the background")}
-        />
-      </Row>
+        label="Background"
+        value={clear ? "clear" : "colour"}
+        options={[
+          { value: "colour", label: "colour" },
+          { value: "clear", label: "transparent" },
+        ]}
+        onChoose={(to) => set({ background: to === "clear" ? "transparent" : "#2b2f33" }, "the background")}
+      />
       {!clear && (
         <div className="flex items-center gap-2 pl-[84px]">
           <input

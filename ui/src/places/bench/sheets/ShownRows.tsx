@@ -1,7 +1,8 @@
 import type { Shot } from "../../../api/client";
-import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import type { Edit } from "../edit";
+import { ChoiceRow } from "./ChoiceRow";
+import { NumberRow } from "./NumberRow";
 import { Pair } from "./Pair";
 import { Row } from "./Row";
 
@@ -35,40 +36,39 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
           }}
         />
       </Row>
-      <Row name="Every" unit={every === 1 ? "frame" : "frames, one"}>
-        <NumberEntry
-          label="Every so many frames"
-          whole
-          min={1}
-          value={every}
-          width="3.6rem"
-          onCommit={(to) => put({ every: to }, "the step")}
-        />
-      </Row>
+      <NumberRow
+        name="Every"
+        unit={every === 1 ? "frame" : "frames, one"}
+        label="Every so many frames"
+        whole
+        min={1}
+        value={every}
+        width="3.6rem"
+        onCommit={(to) => put({ every: to }, "the step")}
+      />
       {every > 1 && (
-        <Row name="Played">
-          <Choice
-            label="Played"
-            value={clock.play ?? "pace"}
-            options={[
-              { value: "pace", label: "at its pace", hint: "The motion keeps its speed, at a lower rate" },
-              { value: "rate", label: "at full rate", hint: "The motion goes faster, at the same rate" },
-            ]}
-            onChoose={(play) => put({ play }, "how picked frames are played")}
-          />
-        </Row>
-      )}
-      <Row name="Speed" unit="× as captured">
-        <NumberEntry
-          label="Speed of playing"
-          min={0.001}
-          max={1000}
-          step={0.1}
-          value={clock.speed ?? 1}
-          width="4.6rem"
-          onCommit={(speed) => put({ speed }, "the speed")}
+        <ChoiceRow
+          name="Played"
+          label="Played"
+          value={clock.play ?? "pace"}
+          options={[
+            { value: "pace", label: "at its pace", hint: "The motion keeps its speed, at a lower rate" },
+            { value: "rate", label: "at full rate", hint: "The motion goes faster, at the same rate" },
+          ]}
+          onChoose={(play) => put({ play }, "how picked frames are played")}
         />
-      </Row>
+      )}
+      <NumberRow
+        name="Speed"
+        unit="× as captured"
+        label="Speed of playing"
+        min={0.001}
+        max={1000}
+        step={0.1}
+        value={clock.speed ?? 1}
+        width="4.6rem"
+        onCommit={(speed) => put({ speed }, "the speed")}
+      />
       <Row name="Held" hint="Frames that stand still before and after the motion.">
         <Pair
           whole
@@ -87,16 +87,17 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
           }}
         />
       </Row>
-      <Row name="Repeated" unit="times over" hint="In a video file; a GIF goes round by itself.">
-        <NumberEntry
-          label="Times over"
-          whole
-          min={1}
-          value={clock.repeats ?? 1}
-          width="4.6rem"
-          onCommit={(repeats) => put({ repeats }, "how many times over")}
-        />
-      </Row>
+      <NumberRow
+        name="Repeated"
+        unit="times over"
+        hint="In a video file; a GIF goes round by itself."
+        label="Times over"
+        whole
+        min={1}
+        value={clock.repeats ?? 1}
+        width="4.6rem"
+        onCommit={(repeats) => put({ repeats }, "how many times over")}
+      />
       <Row
         name="File names"
         hint="Number of the first file and its fewest digits, apart from which frames are shown."

@@ -7,6 +7,7 @@ import { useWheel } from "../../../parts/useWheel";
 import { short } from "../../../parts/words";
 import type { Edit } from "../edit";
 import { drivables, driveName, type Lane } from "../lanes";
+import { rateOf } from "../play/rate";
 import type { Playing, Stretch } from "../play/usePlay";
 import { drawStrip, RULER, STATES } from "./drawStrip";
 import { KeyBar } from "./KeyBar";
@@ -245,11 +246,6 @@ function labelOf(unit: Unit, frame: number, shot: Shot, instant?: Instant): stri
   if (unit === "timecode" && instant?.timecode) return instant.timecode;
   if (unit === "phase" && instant) return short(instant.phase, 4);
   return frame.toLocaleString("en");
-}
-
-export function rateOf(shot: Shot): number {
-  const [over, under = "1"] = shot.reckoning.playback.split("/");
-  return Number(over) / Number(under);
 }
 
 /** States of the newest run, if it has as many frames as the shot. */
