@@ -60,5 +60,6 @@ class Picks:
 
     def frames_of(self, motion: int) -> NDArray[np.int64]:
         """The motion's frame of every frame that is shown, shape (N,)."""
-        moving = np.array(self.moving(motion), dtype=np.int64)
+        picked = self.moving(motion)
+        moving = np.arange(picked.start, picked.stop, picked.step, dtype=np.int64)
         return np.concatenate([np.full(self.hold_start, moving[0]), moving, np.full(self.hold_end, moving[-1])])

@@ -44,7 +44,8 @@ def ticks(clock: Clock, unit: Unit, first: int, last: int, most: int) -> list[Ti
         return [Tick(float(n * step * fps), f"{decimal(n * step)} s") for n in _between(step * fps, first, last)]
     if unit == "timecode":
         nominal = round(fps)
-        whole = next((s * nominal for s in _CLOCK_SECONDS if s * nominal >= room), _CLOCK_SECONDS[-1] * nominal)
+        hour = _CLOCK_SECONDS[-1] * nominal
+        whole = next((s * nominal for s in _CLOCK_SECONDS if s * nominal >= room), (room / hour).__ceil__() * hour)
         within = [n for n in (1, 2, 5, 10) if n >= room and n < nominal]
         frames = Fraction(within[0] if within else whole)
         return [Tick(int(n * frames), timecode(int(n * frames), clock.playback)) for n in _between(frames, first, last)]
