@@ -98,7 +98,7 @@ def lane_values(keys: Sequence[Key], places: Array, closes: bool = False) -> Arr
         easing, width = keys[n].easing, at[n + 1] - at[n]
         progress = places[these] - at[n]
         progress /= width
-        if n in (0, len(keys) - 2):
+        if (n == 0 and at[0] > 0) or (n == len(keys) - 2 and at[-1] < 1):
             np.clip(progress, 0.0, 1.0, out=progress)
         if easing.kind == "smooth":
             result[these] = _hermite(progress, value[n], value[n + 1], slopes[n] * width, slopes[n + 1] * width)
