@@ -100,7 +100,7 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
         if given:
             raise Mistake("give either a shot document or --rate with a length, not both")
         shot = _shot(document)
-        figures = work_out(shot.clock, shot.orbit)
+        figures = work_out(shot.clock, shot.orbit, shot.camera)
         findings = [*linked_findings(shot, document.absolute().parent), *preflight(shot)]
         terms = {term.name: term.value for term in terms_of(shot)}
         reasons = list(figures.reasons)
@@ -155,8 +155,9 @@ def capture(
         raise Mistake("--resume goes on with a take and --fresh replaces it: give one of them")
     shot = _shot(document)
     shot = shot.rough() if rough else shot
-    count = shot.clock.clock().frames
-    numbers = chosen_frames(choice, count) if choice else list(range(count))
+    count, strands = shot.clock.clock().frames, len(shot.strands)
+    chosen = chosen_frames(choice, count) if choice else range(count)
+    numbers = [frame * strands + strand for frame in chosen for strand in range(strands)]
     take, limits = FolderTake(folder.absolute(), shot), capture_limits()
     take.enter(resume=resume, fresh=fresh)
     kind, stages = shot.source.kind, [StageProcess(limits) for _ in range(workers or os.cpu_count() or 1)]
@@ -174,7 +175,7 @@ def capture(
             signal.signal(signal.SIGINT, lambda *_: run.stop())
             signal.signal(signal.SIGTERM, lambda *_: run.stop())
             begun = time.monotonic()
-            outcome = run.go(early.result if early else crew, _Told("frames"))
+            outcome = run.go(early.result if early else crew, _Told("frames" if strands == 1 else "pictures"))
         finally:
             if early or crew.cache_info().currsize:
                 crew().close()
@@ -188,7 +189,7 @@ def capture(
     )
     if outcome.failed:
         row = take.first_failure()
-        raise Failure(f"{outcome.failed:,} frames failed; frame {row.number}: {row.error}")
+        raise Failure(f"{outcome.failed:,} frames failed; {shot.file_name(row.number)}: {row.error}")
     if outcome.halt:
         raise Failure(outcome.halt)
     if outcome.waiting:
@@ -200,9 +201,11 @@ def capture(
 @click.option("-o", "--output", "file", required=True, type=click.Path(path_type=Path))
 @click.option("--rate", default="", help="Frames a second; a take says its own.")
 @click.option("--recipe", "name", default="", help="h264, gif or gif-640; by the file's ending if left out.")
+@click.option("--camera", default="", help="Whose frames, where a take holds several cameras.")
+@click.option("--pass", "render_pass", default="", help="Which pass, where a take holds several.")
 @click.option("--json", "as_json", is_flag=True, help="Print the receipt as one JSON object.")
 @sentences
-def compile_(place: Path, file: Path, rate: str, name: str, as_json: bool) -> None:
+def compile_(place: Path, file: Path, rate: str, name: str, camera: str, render_pass: str, as_json: bool) -> None:
     """Compile frames to a video file and prove it."""
     from vexel.core.recipes import recipe_for
     from vexel.output.compile import compile_footage
@@ -210,7 +213,7 @@ def compile_(place: Path, file: Path, rate: str, name: str, as_json: bool) -> No
 
     recipe = recipe_for(file, name)
     told = _Told("steps")
-    receipt = compile_footage(footage_of(place, rate), file, recipe, told.steps)
+    receipt = compile_footage(footage_of(place, rate, camera, render_pass), file, recipe, told.steps)
     if as_json:
         click.echo(json.dumps(receipt.document()))
     else:

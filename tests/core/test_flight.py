@@ -58,8 +58,8 @@ class FlightTest(unittest.TestCase):
         document = path([(6, -6, 2), (6, 6, 2)]) | {"clock": {"rate": "24", "frames": 9, "span": "ends"}}
         document["camera"]["lens"] = {"projection": "parallel"}
         plan = planned(document)
-        way, highs, sphere = plan.moves.path, plan.moves.parallel_highs, plan.basis.subject.sphere
-        figures = flight(way, plan.moves.views_high_deg, SIZE, sphere, highs)
+        way, highs, sphere = plan.moves.path, plan.moves.camera.parallel_highs, plan.basis.subject.sphere
+        figures = flight(way, plan.moves.camera.views_high_deg, SIZE, sphere, highs)
         for n in (0, 4):
             seen = vtk_seen(way.positions[n], way.targets[n], way.ups[n], 30, ball_points(sphere), highs[n] / 2)
             self.assertAlmostEqual(figures.margins[n], 1 - np.abs(seen).max(), delta=2e-3)
@@ -70,9 +70,7 @@ class FlightTest(unittest.TestCase):
         self.assertTrue(np.isneginf(figures.margins[0]) and figures.margins[1] > 0)
 
     def test_a_turntable_moves_evenly(self):
-        around = orbit(
-            np.arange(90) / 90, turns=1, direction="ccw", start_deg=0, elevation_deg=0, centre=(0, 0, 0), distance=5
-        )
+        around = orbit(np.arange(90) * 4.0, elevation_deg=0, centre=(0, 0, 0), distance=5)
         figures = flight(around, np.full(90, 30.0), SIZE, Sphere((0, 0, 0), 1))
         np.testing.assert_allclose(figures.turns_deg, 4, atol=1e-6)
         np.testing.assert_allclose(figures.speeds, 2 * 5 * np.sin(np.radians(2)), atol=1e-6)
@@ -83,11 +81,11 @@ class FlightTest(unittest.TestCase):
     def test_pixels_are_those_of_vtks_projection(self):
         plan = planned(path() | {"clock": {"rate": "24", "frames": 40, "span": "ends"}})
         way, sphere = plan.moves.path, plan.basis.subject.sphere
-        figures = flight(way, plan.moves.views_high_deg, SIZE, sphere)
+        figures = flight(way, plan.moves.camera.views_high_deg, SIZE, sphere)
         for n in (3, 20):
             outer = np.asarray(sphere.centre) + sphere.radius * np.concatenate([np.eye(3), -np.eye(3)])
             seen = [
-                vtk_seen(way.positions[k], way.targets[k], way.ups[k], plan.moves.views_high_deg[k], outer)
+                vtk_seen(way.positions[k], way.targets[k], way.ups[k], plan.moves.camera.views_high_deg[k], outer)
                 for k in (n, n + 1)
             ]
             moved = np.linalg.norm((seen[1] - seen[0]) * (SIZE[0] / 2, SIZE[1] / 2), axis=1).max()

@@ -15,9 +15,11 @@ from vexel.core.framing import distance_to_fill, sphere_about
 from vexel.core.lane import Course, Key, lane_values
 from vexel.core.lens import Lens, field_of_view_deg, sharp_depth
 from vexel.core.motion import lane_tracks
-from vexel.core.rig import orbit
+from vexel.core.rig import orbit, turned
+from vexel.core.rig_plan import OrbitPlan
 from vexel.core.shot import read_shot_document
 from vexel.core.stagger import staggered
+from vexel.core.turning import turning
 from vexel.store.shots import merged
 
 PHASES = np.linspace(0, 1, 101)
@@ -165,22 +167,39 @@ class OrbitTest(unittest.TestCase):
         # scipy's Rotation: first up by the elevation about x, then round z.
         phases = np.arange(7) / 7
         for direction, sign in (("ccw", 1), ("cw", -1)):
-            path = orbit(
-                phases, turns=1.5, direction=direction, start_deg=30, elevation_deg=25, centre=(1, 2, 3), distance=4
-            )
-            angles = 30 + sign * 540 * phases
-            expected = [
-                Rotation.from_euler("z", a, degrees=True).apply(
-                    Rotation.from_euler("x", -25, degrees=True).apply([0, -4, 0])
-                )
-                for a in angles
+            rig = OrbitPlan(kind="orbit", turns=1.5, direction=direction)
+            angles = 30 + turning(rig, phases).camera
+            np.testing.assert_allclose(angles, 30 + sign * 540 * phases)
+            path = orbit(angles, elevation_deg=25, centre=(1, 2, 3), distance=4)
+            turns = [
+                Rotation.from_euler("z", a, degrees=True) * Rotation.from_euler("x", -25, degrees=True) for a in angles
             ]
-            np.testing.assert_allclose(path.positions - [1, 2, 3], expected, atol=1e-9)
+            np.testing.assert_allclose(path.positions - [1, 2, 3], [t.apply([0, -4, 0]) for t in turns], atol=1e-9)
+            np.testing.assert_allclose(path.ups, [t.apply([0, 0, 1]) for t in turns], atol=1e-9)
+
+    def test_any_axis_is_the_upright_turntable_laid_over(self):
+        # scipy's Rotation.align_vectors has no shortest way; its rotation vector along the cross product is that way.
+        azimuths = np.linspace(0, 360, 7)
+        upright = orbit(azimuths, elevation_deg=20, centre=(0, 0, 0), distance=3)
+        for axis in ((1, 0, 0), (0.3, -2, 0.5), (0, 0, -1), (0, 0, 4)):
+            unit = np.array(axis) / np.linalg.norm(axis)
+            cross = np.cross([0, 0, 1], unit)
+            about = cross / np.linalg.norm(cross) if np.linalg.norm(cross) > 0 else np.array([1.0, 0, 0])
+            over = Rotation.from_rotvec(about * np.arccos(unit[2]))
+            path = orbit(azimuths, elevation_deg=20, centre=(0, 0, 0), distance=3, axis=axis)
+            np.testing.assert_allclose(path.positions, over.apply(upright.positions), atol=1e-9)
+            spun = Rotation.from_rotvec(np.radians(azimuths)[:, None] * unit)
+            np.testing.assert_allclose(
+                turned(path.positions[:1].repeat(7, 0), azimuths, axis), spun.apply(path.positions[:1]), atol=1e-9
+            )
+
+    def test_straight_from_above_the_front_is_below(self):
+        path = orbit(np.array([0.0]), elevation_deg=90, centre=(0, 0, 0), distance=1)
+        np.testing.assert_allclose(path.positions, [[0, 0, 1]], atol=1e-9)
+        np.testing.assert_allclose(path.ups, [[0, 1, 0]], atol=1e-9)
 
     def test_a_loop_of_whole_turns_has_equal_steps_over_its_seam(self):
-        path = orbit(
-            np.arange(24) / 24, turns=2, direction="cw", start_deg=0, elevation_deg=0, centre=(0, 0, 0), distance=1
-        )
+        path = orbit(-720 * np.arange(24) / 24, elevation_deg=0, centre=(0, 0, 0), distance=1)
         steps = np.linalg.norm(np.roll(path.positions, -1, axis=0) - path.positions, axis=1)
         np.testing.assert_allclose(steps, steps[0], rtol=1e-9)
 

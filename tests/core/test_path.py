@@ -95,7 +95,7 @@ class PathTest(unittest.TestCase):
         keys = [{"focal_mm": 24, "roll_deg": 0}, {"focal_mm": 48, "roll_deg": 90}]
         plan = planned(path(SQUARE[:2], keys) | {"clock": {"rate": "24", "frames": 3, "span": "ends"}})
         fields = 2 * np.degrees(np.arctan(24 / 2 / np.array([24, 36, 48])))
-        np.testing.assert_allclose(plan.moves.views_high_deg, fields)
+        np.testing.assert_allclose(plan.moves.camera.views_high_deg, fields)
         pose = plan.recipe(2).looks[0].camera
         self.assertAlmostEqual(pose.up[2], 0, places=9, msg="rolled by a quarter")
 

@@ -51,7 +51,7 @@ class StageProcessTest(unittest.TestCase):
                 self.measure(code)
             self.assertIn(words, str(caught.exception))
             self.assertNotIn("Traceback", str(caught.exception))
-        self.assertGreater(self.measure(GOOD)[1], 0, "the next question is answered as if nothing had been")
+        self.assertGreater(self.measure(GOOD).sphere.radius, 0, "the next question is answered as if nothing had been")
 
 
 if __name__ == "__main__":

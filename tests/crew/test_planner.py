@@ -7,7 +7,8 @@ from dataclasses import replace
 from tests.helpers import scratch, write_shot
 from vexel.core.dial import Dial
 from vexel.core.errors import Mistake
-from vexel.core.facts import Basis, SourceFacts
+from vexel.core.facts import Basis, SourceFacts, Subject
+from vexel.core.framing import Sphere
 from vexel.core.plan import measured_frames
 from vexel.core.shot import read_shot
 from vexel.crew.planner import Planner
@@ -41,7 +42,7 @@ class CountingStage:
 
     def measure(self, at, moments, layout):
         self.asked.append(len(moments))
-        return (0, 0, 0), max(dials["size"] for dials, _ in moments), {}, [], []
+        return Subject(Sphere((0, 0, 0), max(dials["size"] for dials, _ in moments)))
 
 
 class PlannerTest(unittest.TestCase):

@@ -42,7 +42,9 @@ class RoundTest(unittest.TestCase):
                     if name == "ups":
                         continue
                     np.testing.assert_allclose(other, one, atol=1e-7, err_msg=f"{span} {suffix} {name}")
-                np.testing.assert_allclose(after.moves.views_high_deg, before.moves.views_high_deg, atol=1e-7)
+                np.testing.assert_allclose(
+                    after.moves.camera.views_high_deg, before.moves.camera.views_high_deg, atol=1e-7
+                )
 
     def test_rolls_come_back_too(self):
         document = turntable()
@@ -58,7 +60,7 @@ class RoundTest(unittest.TestCase):
         plan = planned(turntable())
         way, points = plan.moves.path, np.random.default_rng(2).normal(size=(20, 3))
         for n in (0, 7):
-            matrix, view = view_matrices(plan)[n], plan.moves.views_high_deg[n]
+            matrix, view = view_matrices(plan)[n], plan.moves.camera.views_high_deg[n]
             seen = np.concatenate([points, np.ones((20, 1))], axis=1) @ matrix.T
             half = np.tan(np.radians(view) / 2)
             ours = seen[:, :2] / -seen[:, 2:3] / [half * SIZE[0] / SIZE[1], half]
@@ -100,7 +102,9 @@ class GltfTest(unittest.TestCase):
         np.testing.assert_allclose(back @ node["translation"], way.positions[0], atol=1e-5)
         expected = way.targets[0] - way.positions[0]
         np.testing.assert_allclose(back @ looks, expected / np.linalg.norm(expected), atol=1e-6)
-        self.assertAlmostEqual(told["cameras"][0]["perspective"]["yfov"], np.radians(plan.moves.views_high_deg[0]))
+        self.assertAlmostEqual(
+            told["cameras"][0]["perspective"]["yfov"], np.radians(plan.moves.camera.views_high_deg[0])
+        )
 
 
 class FileTest(unittest.TestCase):

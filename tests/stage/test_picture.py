@@ -33,8 +33,7 @@ class StageTest(unittest.TestCase):
         shot = Shot.model_validate(document, strict=False)
         at = SourceAt("model", folder / "thing.py")
         facts = self.stage.facts(at)
-        centre, radius, *known = self.stage.measure(at, measured_moments(shot, facts), (160, 120))
-        subject = Subject(Sphere(centre, radius), *known)
+        subject = self.stage.measure(at, measured_moments(shot, facts), (160, 120))
         basis = Basis("test", SourceIdentity("model", "thing.py", "0"), facts, subject)
         return self.stage.picture(at, make_plan(shot, basis).recipe(frame))
 

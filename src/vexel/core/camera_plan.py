@@ -1,22 +1,35 @@
 """Lens, camera and light of a shot document."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, field_validator, model_validator
 
 from vexel.core.errors import Mistake
 from vexel.core.lens import Lens
-from vexel.core.rig_plan import AnyRig, OrbitPlan
+from vexel.core.naming import MAIN_CAMERA
+from vexel.core.rig_plan import AnyRig, OrbitPlan, StopsPlan
 from vexel.core.source_plan import Part
+from vexel.core.view_plan import MOST_VIEWS, ViewPlan
+
+Shift = Annotated[float, Field(ge=-1000, le=1000)]
 
 
 class LensPlan(Part):
     """Focal length and sensor."""
 
     focal_mm: float = Field(default=50, ge=4, le=2000)
-    projection: Literal["perspective", "parallel"] = Field(
-        default="perspective", description="parallel shows equal lengths equally long, however far away they are"
+    projection: Literal["perspective", "parallel", "panorama"] = Field(
+        default="perspective",
+        description="parallel shows equal lengths equally long, however far away they are; panorama looks all round",
     )
+    shift_mm: tuple[Shift, Shift] = Field(
+        default=(0, 0), description="of the picture to the right and up, on the sensor; upright lines stay so"
+    )
+    covers: Literal["sphere", "half"] = Field(default="sphere", description="of a panorama: 360° × 180°, or half")
+    eyes: Literal["one", "top-bottom", "left-right"] = Field(
+        default="one", description="of a panorama: both eyes' pictures in one frame"
+    )
+    eye_mm: float = Field(default=64, gt=0, le=10_000, description="between the two eyes")
     f_stop: float | None = Field(
         default=None, ge=0.5, le=256, description="focal length ÷ opening; null is sharp everywhere"
     )
@@ -35,8 +48,10 @@ class LensPlan(Part):
 
     @model_validator(mode="after")
     def _can_blur(self) -> "LensPlan":
-        if self.projection == "parallel" and self.f_stop is not None:
-            raise Mistake("a parallel projection has no opening and is sharp everywhere: leave f_stop out")
+        if self.projection != "perspective" and self.f_stop is not None:
+            raise Mistake(f"a {self.projection} has no opening and is sharp everywhere: leave f_stop out")
+        if self.projection == "panorama" and any(self.shift_mm):
+            raise Mistake("a panorama looks all round, so nothing is to be shifted: leave shift_mm out")
         return self
 
     def lens(self) -> Lens:
@@ -46,15 +61,30 @@ class LensPlan(Part):
 
 
 class CameraPlan(Part):
-    """Lens and rig."""
+    """Lens and rig, and the views that were saved."""
 
+    name: str = Field(
+        default=MAIN_CAMERA, pattern=r"^[A-Za-z0-9][A-Za-z0-9_-]{0,39}$", description="in the names of its frames"
+    )
     lens: LensPlan = LensPlan()
     rig: AnyRig = OrbitPlan(kind="orbit")
+    views: list[ViewPlan] = Field(default=[], max_length=MOST_VIEWS, description="saved, in the order of the stops")
+
+    @model_validator(mode="after")
+    def _has_stops(self) -> "CameraPlan":
+        if isinstance(self.rig, StopsPlan) and not self.views:
+            raise Mistake("the rig goes from view to view, but no view is saved: add one to views")
+        return self
 
 
 class LightPlan(Part):
-    """The key light, which goes with the camera."""
+    """The key light."""
 
-    azimuth_deg: float = Field(default=-36, ge=-36000, le=36000, description="from the camera, to the right")
+    azimuth_deg: float = Field(
+        default=-36, ge=-36000, le=36000, description="to the right of the camera, or of the front"
+    )
     elevation_deg: float = Field(default=34, ge=-90, le=90)
+    stands: Literal["camera", "world"] = Field(
+        default="camera", description="goes with the camera, or stands in the world while that moves"
+    )
     strength: float = Field(default=1, ge=0, le=10, description="times its usual strength")

@@ -15,6 +15,9 @@ from vexel.core.source_plan import Part
 Pin = Literal["rate", "seconds", "frames", "degrees", "turns", "turn_seconds", "pace", "covers"]
 
 
+ONE_LENGTH = "give either seconds or frames, the other follows from the rate"
+
+
 class ClockPlan(Part):
     """Rate, length and span."""
 
@@ -48,9 +51,11 @@ class ClockPlan(Part):
 
     @model_validator(mode="after")
     def _has_one_length(self) -> "ClockPlan":
-        if (self.seconds is None) == (self.frames is None):
-            raise Mistake("give either seconds or frames, the other follows from the rate")
-        self.clock()
+        if self.seconds is not None and self.frames is not None:
+            raise Mistake(ONE_LENGTH)
+        # A walk from view to view brings its own length, so that there may be none yet.
+        if self.seconds is not None or self.frames is not None:
+            self.clock()
         return self
 
     def clock(self) -> Clock:
@@ -59,6 +64,8 @@ class ClockPlan(Part):
         picks = Picks(self.first, self.last, self.every, self.hold_start, self.hold_end)
         frames = self.frames
         if frames is None:
+            if self.seconds is None:
+                raise Mistake(ONE_LENGTH)
             frames = Clock.frames_lasting(rate, Fraction(repr(self.seconds)))
         shutter = Shutter.parse(self.shutter, rate.fps, self.shutter_sits)
         return Clock(rate, frames, self.span, picks, self._played(rate), shutter, self.retimed_from, self.repeats)

@@ -4,7 +4,7 @@ import re
 from typing import Final
 
 CAMERA: Final[dict[str, tuple[float, float]]] = {
-    "rig:elevation": (-89, 89),
+    "rig:elevation": (-90, 90),
     "rig:azimuth": (-36_000, 36_000),
     "rig:distance": (0.05, 50),
     "rig:fill": (0.02, 4),
@@ -38,6 +38,11 @@ KINDS = (
 def is_drive(text: str) -> bool:
     """Whether a lane may drive this, as far as its form tells."""
     return text in CAMERA or text in LIGHT or text == LIST_OFFSET or _FORM.fullmatch(text) is not None
+
+
+def may_be_shown(drive: str) -> bool:
+    """Whether a saved view may hold a value of it."""
+    return drive in LIGHT or drive.partition(":")[0] in ("dial", "opacity")
 
 
 def drive_name(drive: str) -> str:

@@ -5,6 +5,7 @@ from typing import Any
 
 from vexel.core.clock import Clock, nearest_whole
 from vexel.core.motion import keys_of
+from vexel.core.rig_plan import StopsPlan
 from vexel.core.shot import Shot
 
 
@@ -17,6 +18,7 @@ def ending(shot: Shot) -> tuple[int, dict[str, Any]] | None:
     own = [lane for lane in shot.lanes if lane.follows is None]
     if (
         shot.clock.retimed_from is not None
+        or isinstance(shot.camera.rig, StopsPlan)
         or not own
         or any(lane.repeat != 1 or lane.back or lane.offset for lane in own)
     ):

@@ -67,6 +67,9 @@ Moment = tuple[dict[str, float], Seen]
 """Dials and what is seen of the instant, at which a subject is measured."""
 
 
+Point = tuple[float, float, float]
+
+
 @dataclass(frozen=True)
 class Subject:
     """What stands before the camera, measured over the whole shot.
@@ -81,12 +84,21 @@ class Subject:
         Range of each coloured quantity over the measured frames.
     parts, arrays : tuple of str
         Names of the parts that were seen, and of the arrays that colour them.
+    centroid : (float, float, float) or None
+        Middle of its surface, or of its points where it has none.
+    box : (low corner, high corner) or None
+    outlines : tuple of tuple of (float, float)
+        Convex outlines seen from above (x, y), from the front (x, z) and from
+        the side (y, z).
     """
 
     sphere: Sphere | None
     ranges: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     parts: tuple[str, ...] = ()
     arrays: tuple[str, ...] = ()
+    centroid: Point | None = None
+    box: tuple[Point, Point] | None = None
+    outlines: tuple[tuple[tuple[float, float], ...], ...] = ()
 
 
 @dataclass(frozen=True)

@@ -48,6 +48,7 @@ def flight(
     size: tuple[int, int],
     subject: Sphere,
     parallel_highs: Array | None = None,
+    shifts: Array | None = None,
 ) -> Flight:
     """Work out the figures.
 
@@ -61,6 +62,9 @@ def flight(
     subject : Sphere
     parallel_highs : ndarray, shape (N,), optional
         Height that the frame covers, in parallel projection.
+    shifts : ndarray, shape (N, 2), optional
+        Where the frame's middle lies, right and up of the optical axis, in
+        halves of its width and height.
     """
     forward, right, up = axes_of(path)
     half_high = np.tan(np.radians(views_high_deg) / 2)
@@ -69,12 +73,13 @@ def flight(
     turns = _angles_deg(forward[:-1], forward[1:])
     focal_px = size[1] / 2 / half_high
     axes = (forward, right, up)
+    middles = np.zeros((len(forward), 2)) if shifts is None else shifts
     if parallel_highs is None:
-        margins, shares = _framed(path, axes, (half_wide, half_high), subject)
+        margins, shares = _framed(path, axes, (half_wide, half_high), middles, subject)
         scales = focal_px
     else:
         highs = parallel_highs / 2
-        margins, shares = _framed_in_parallel(path, axes, (highs * size[0] / size[1], highs), subject)
+        margins, shares = _framed_in_parallel(path, axes, (highs * size[0] / size[1], highs), middles, subject)
         scales = size[1] / parallel_highs
     # Beside the middle a turn moves the picture by 1/cos² of what it does there.
     edge = focal_px[:-1] * np.radians(turns) * (1 + np.maximum(half_wide, half_high)[:-1] ** 2)
@@ -106,13 +111,13 @@ def _angles_deg(a: Array, b: Array) -> Array:
 
 
 def _framed(
-    path: CameraPath, axes: tuple[Array, Array, Array], halves: tuple[Array, Array], subject: Sphere
+    path: CameraPath, axes: tuple[Array, Array, Array], halves: tuple[Array, Array], middles: Array, subject: Sphere
 ) -> tuple[Array, Array]:
     """Margin and share of a sphere: along each axis it lies between the two planes through the camera that touch it."""
     away = np.asarray(subject.centre) - path.positions
     deep = (away * axes[0]).sum(axis=1)
     margins, extents = [], []
-    for axis, half in zip(axes[1:], halves, strict=True):
+    for axis, half, moved in zip(axes[1:], halves, middles.T, strict=True):
         aside = (away * axis).sum(axis=1)
         distance = np.hypot(aside, deep)
         outside = distance > subject.radius
@@ -120,18 +125,20 @@ def _framed(
         middle = np.arctan2(aside, deep)
         seen = outside & (np.abs(middle) + spread < np.pi / 2)
         ends = [np.tan(np.where(seen, middle + way * spread, 0.0)) / half for way in (-1, 1)]
-        margins.append(np.where(seen, 1 - np.maximum(-ends[0], ends[1]), -np.inf))
+        margins.append(np.where(seen, 1 - np.maximum(moved - ends[0], ends[1] - moved), -np.inf))
         extents.append(np.where(seen, (ends[1] - ends[0]) / 2, np.inf))
     shorter = np.where(halves[0] < halves[1], extents[0], extents[1])
     return np.minimum(*margins), shorter
 
 
 def _framed_in_parallel(
-    path: CameraPath, axes: tuple[Array, Array, Array], halves: tuple[Array, Array], subject: Sphere
+    path: CameraPath, axes: tuple[Array, Array, Array], halves: tuple[Array, Array], middles: Array, subject: Sphere
 ) -> tuple[Array, Array]:
     away = np.asarray(subject.centre) - path.positions
-    reaches = [np.abs((away * axis).sum(axis=1)) + subject.radius for axis in axes[1:]]
-    margins = np.minimum(*(1 - reach / half for reach, half in zip(reaches, halves, strict=True)))
+    margins = np.full(len(away), np.inf)
+    for axis, half, moved in zip(axes[1:], halves, middles.T, strict=True):
+        aside = np.abs((away * axis).sum(axis=1) - moved * half)
+        margins = np.minimum(margins, 1 - (aside + subject.radius) / half)
     return margins, subject.radius / np.minimum(*halves)
 
 

@@ -6,11 +6,12 @@ from typing import Any, Final
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.camera import Filmed
 from vexel.core.dial import nearest_name
 from vexel.core.errors import Mistake
 from vexel.core.flight import axes_of
 from vexel.core.plan import Plan
-from vexel.core.rig import CameraPath, rolled, view_of
+from vexel.core.rig import rolled, view_of
 from vexel.core.shot import Shot
 
 Array = NDArray[np.float64]
@@ -31,8 +32,9 @@ def flight_rows(plan: Plan) -> list[Row]:
     Mistake
         When no camera looks at the source.
     """
-    path, fps = way_of(plan), float(plan.clock.playback.fps)
-    values = np.column_stack([path.positions, path.targets, path.ups, plan.moves.views_high_deg])
+    camera, fps = camera_of(plan), float(plan.clock.playback.fps)
+    path = camera.path
+    values = np.column_stack([path.positions, path.targets, path.ups, camera.views_high_deg])
     return [
         dict(zip(COLUMNS, (float(frame), frame / fps, *map(float, row)), strict=True))
         for frame, row in enumerate(values)
@@ -41,7 +43,7 @@ def flight_rows(plan: Plan) -> list[Row]:
 
 def view_matrices(plan: Plan) -> Array:
     """From the source's coordinates to those of the camera (+x right, +y up, −z forward), shape (N, 4, 4)."""
-    path = way_of(plan)
+    path = camera_of(plan).path
     forward, right, up = axes_of(path)
     matrices = np.zeros((len(forward), 4, 4))
     matrices[:, :3, :3] = np.stack([right, up, -forward], axis=1)
@@ -100,17 +102,17 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
     return {"kind": "path", "keys": keys, "curve": "straight", "pace": "keys", "looks": looks, "closed": closed}
 
 
-def way_of(plan: Plan) -> CameraPath:
-    """The camera of every frame.
+def camera_of(plan: Plan) -> Filmed:
+    """The shot's own camera, in every frame.
 
     Raises
     ------
     Mistake
         When no camera looks at the source.
     """
-    if plan.moves.path is None:
+    if plan.moves.camera is None:
         raise Mistake(f"no camera looks at this {plan.shot.source.kind}: it gives pictures, so there is no path")
-    return plan.moves.path
+    return plan.moves.camera
 
 
 def _add_rolls(table: Mapping[str, Array], keys: list[dict[str, Any]]) -> None:

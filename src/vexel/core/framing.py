@@ -62,4 +62,4 @@ def distance_to_fill(
 
 def clipping(distance: float, radius: float) -> tuple[float, float]:
     """Near and far plane that hold a sphere at this distance, with a margin."""
-    return max(distance - 1.1 * radius, 1e-3 * distance), distance + 1.1 * radius
+    return max(distance - 1.1 * radius, 1e-3 * max(distance, radius)), distance + 1.1 * radius

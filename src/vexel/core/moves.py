@@ -1,23 +1,23 @@
 """All that moves in a shot, as arrays: camera, dials, light and whatever else lanes drive."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.camera import Filmed, filmed, gone_of
 from vexel.core.dial import check_values, nearest_name
 from vexel.core.drives import LIST_OFFSET, before_camera, bounds_of
 from vexel.core.errors import Mistake
 from vexel.core.facts import SourceFacts, Subject
-from vexel.core.framing import Sphere, clipping, distance_to_fill
-from vexel.core.lens import field_of_view_deg
+from vexel.core.flight import axes_of
+from vexel.core.framing import Sphere, clipping
 from vexel.core.motion import lane_tracks, shot_phases
-from vexel.core.path import fly
 from vexel.core.recipe import CameraPose, steady
-from vexel.core.rig import CameraPath, Direction, orbit, rolled
-from vexel.core.rig_plan import OrbitPlan, PathPlan, StillPlan
+from vexel.core.rig import CameraPath, turned
 from vexel.core.shot import Shot
+from vexel.core.stops import views_show
 
 Array = NDArray[np.float64]
 Tracks = Mapping[str, Array]
@@ -30,52 +30,32 @@ class Moves:
 
     Attributes
     ----------
-    path : CameraPath or None
-        None where no camera looks.
-    views_high_deg : ndarray, shape (M,)
-        Vertical field of view.
-    parallel_highs : ndarray, shape (M,)
-        Height that the frame of a parallel projection covers, 0 in perspective.
-    lens_radii, focuses : ndarray, shape (M,)
-        Radius of the lens's opening, 0 where all is sharp, and the distance
-        that is sharp, in the source's units.
+    cameras : tuple of Filmed
+        The shot's own, and the further ones; none where no camera looks.
     dials : mapping of str to ndarray, shape (M,)
-    stage : mapping of str to ndarray, shape (M,)
-        What the stage itself takes, by the names of its drives: the light,
-        opacities of parts, ends of colour maps.
+    stage : tuple of mapping of str to ndarray, shape (M,)
+        What the stage itself takes, for each camera, by the names of its
+        drives: the light, opacities of parts, ends of colour maps.
     list_offsets : ndarray of int, shape (M,)
     tracks : mapping of str to ndarray, shape (M,)
-        All lanes, as they run.
+        All lanes, as they run, and what saved views show.
     """
 
-    path: CameraPath | None
-    views_high_deg: Array
-    parallel_highs: Array
-    lens_radii: Array
-    focuses: Array
+    cameras: tuple[Filmed, ...]
     dials: Mapping[str, Array]
-    stage: Mapping[str, Array]
+    stage: tuple[Mapping[str, Array], ...]
     list_offsets: NDArray[np.int64]
     tracks: Tracks
 
-    def pose(self, row: int, sphere: Sphere) -> CameraPose | None:
-        """The camera of one row; its clipping planes hold the subject, even when it goes round another point."""
-        path = self.path
-        if path is None:
-            return None
-        gap = path.positions[row] - np.asarray(sphere.centre)
-        near, far = clipping(float(np.linalg.norm(gap)), sphere.radius)
-        return CameraPose(
-            position=_triple(path.positions[row]),
-            target=_triple(path.targets[row]),
-            up=_triple(path.ups[row]),
-            view_high_deg=steady(self.views_high_deg[row]),
-            near=steady(near),
-            far=steady(far),
-            parallel_high=steady(self.parallel_highs[row]),
-            lens_radius=steady(self.lens_radii[row]),
-            focus=steady(self.focuses[row]) if self.lens_radii[row] else 0.0,
-        )
+    @property
+    def camera(self) -> Filmed | None:
+        """The shot's own camera."""
+        return self.cameras[0] if self.cameras else None
+
+    @property
+    def path(self) -> CameraPath | None:
+        """The way of the shot's own camera."""
+        return self.cameras[0].path if self.cameras else None
 
 
 def moves_at(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) -> Moves:
@@ -86,16 +66,51 @@ def moves_at(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) ->
     Mistake
         When the shot sets or drives what is not there, or takes it where it cannot go.
     """
-    tracks = lane_tracks(shot, phases)
+    tracks = shot_tracks(shot, facts, phases)
     check_drives(shot, tracks, facts, subject)
     run = shot_phases(shot, phases)
-    path, focal = _camera(shot, subject.sphere, run, tracks)
-    _, high = _views(shot, focal)
-    stage = {} if path is None else _stage(shot, tracks, phases)
+    found = [filmed(shot, camera, subject, run, tracks) for camera in shot.all_cameras]
+    cameras = tuple(camera for camera in found if camera is not None)
+    stage = tuple(_stage(shot, tracks, camera) for camera in cameras)
     dials = dial_values(shot, facts, tracks, phases)
-    parallel = _parallel_highs(shot, subject.sphere, tracks, path, high)
-    return Moves(
-        path, high, parallel, *_blur(shot, tracks, path, focal), dials, stage, list_offsets(tracks, phases), tracks
+    return Moves(cameras, dials, stage, list_offsets(tracks, phases), tracks)
+
+
+def shot_tracks(shot: Shot, facts: SourceFacts, phases: Array) -> dict[str, Array]:
+    """Values of all lanes, and of what saved views show on a walk from one to the next, shape (M,) each."""
+    tracks = lane_tracks(shot, phases)
+    gone = gone_of(shot, shot.camera, shot_phases(shot, phases))
+    if gone is None:
+        return tracks
+    dials: dict[str, float] = {dial.name: dial.default for dial in facts.dials} | getattr(shot.source, "dials", {})
+    light = _light(shot)
+
+    def usual(drive: str) -> float:
+        return light[drive] if drive in light else dials.get(drive.removeprefix("dial:"), 1.0)
+
+    return views_show(shot.camera.views, gone, usual) | tracks
+
+
+def pose_of(shot: Shot, number: int, camera: Filmed, row: int, sphere: Sphere) -> CameraPose:
+    """The camera of one row; its clipping planes hold the subject, even when it goes round another point."""
+    path, lens = camera.path, shot.all_cameras[number].lens
+    gap = path.positions[row] - np.asarray(sphere.centre)
+    near, far = clipping(float(np.linalg.norm(gap)), sphere.radius)
+    round_about = lens.projection == "panorama"
+    return CameraPose(
+        position=_triple(path.positions[row]),
+        target=_triple(path.targets[row]),
+        up=_triple(path.ups[row]),
+        view_high_deg=steady(camera.views_high_deg[row]),
+        near=steady(near),
+        far=steady(far),
+        parallel_high=steady(camera.parallel_highs[row]),
+        lens_radius=steady(camera.lens_radii[row]),
+        focus=steady(camera.focuses[row]) if camera.lens_radii[row] else 0.0,
+        shift=(steady(camera.shifts[row][0]), steady(camera.shifts[row][1])),
+        panorama=lens.covers if round_about else "",
+        eyes=lens.eyes if round_about else "one",
+        eye_gap=lens.eye_mm / lens.unit_mm if round_about and lens.eyes != "one" else 0.0,
     )
 
 
@@ -105,90 +120,45 @@ def list_offsets(tracks: Tracks, phases: Array) -> NDArray[np.int64]:
     return np.floor(values + 1e-9).astype(np.int64)
 
 
-def _camera(shot: Shot, sphere: Sphere | None, run: Array, tracks: Tracks) -> tuple[CameraPath | None, Array]:
-    """Where the camera is, None where none looks, and its focal length in mm, shape (M,)."""
-    rig, lens = shot.camera.rig, np.full_like(run, shot.camera.lens.focal_mm)
-    focal = tracks.get("lens:focal", lens)
-    if sphere is None:
-        return None, focal
-    if isinstance(rig, PathPlan):
-        path, flown = fly(rig, run, sphere)
-        if flown is not None and "lens:focal" not in tracks:
-            focal = np.where(np.isnan(flown), lens, flown)
-        return path, focal
-    return _camera_round(rig, sphere, run, tracks, _views(shot, focal)), focal
-
-
-def _views(shot: Shot, focal: Array) -> tuple[Array, Array]:
-    """Horizontal and vertical field of view in degrees, shape (M,) each."""
-    wide, high = shot.camera.lens.lens().used_sensor_mm(shot.picture.width, shot.picture.height)
-    return field_of_view_deg(wide, focal), field_of_view_deg(high, focal)
-
-
-def _camera_round(
-    rig: StillPlan | OrbitPlan, sphere: Sphere, run: Array, tracks: Tracks, views: tuple[Array, Array]
-) -> CameraPath:
-    """A camera that stands before its subject, or goes round it."""
-    fill = tracks.get("rig:fill", np.full_like(run, rig.fill))
-    turns: float = 0.0
-    direction: Direction = "ccw"
-    if isinstance(rig, OrbitPlan):
-        turns, direction = rig.turns, rig.direction
-    path = orbit(
-        run,
-        turns=turns,
-        direction=direction,
-        start_deg=rig.start_deg + tracks.get("rig:azimuth", np.zeros_like(run)),
-        elevation_deg=tracks.get("rig:elevation", np.full_like(run, rig.elevation_deg)),
-        centre=rig.centre or sphere.centre,
-        distance=distance_to_fill(sphere.radius, fill, np.minimum(*views)) * tracks.get("rig:distance", 1.0),
-    )
-    if isinstance(rig, OrbitPlan) or rig.roll_deg == 0:
-        return path
-    return replace(path, ups=rolled(path.targets - path.positions, rig.roll_deg))
-
-
-def _parallel_highs(
-    shot: Shot, sphere: Sphere | None, tracks: Tracks, path: CameraPath | None, high_deg: Array
-) -> Array:
-    """Height that the frame covers in parallel projection: by the fill, or what a lens sees at its target."""
-    none, rig, picture = np.zeros_like(high_deg), shot.camera.rig, shot.picture
-    if shot.camera.lens.projection == "perspective" or path is None or sphere is None:
-        return none
-    if isinstance(rig, PathPlan):
-        distance = np.linalg.norm(path.targets - path.positions, axis=1)
-        highs: Array = 2 * distance * np.tan(np.radians(high_deg) / 2)
-        return highs
-    fill = tracks.get("rig:fill", none + rig.fill) / tracks.get("rig:distance", 1.0)
-    result: Array = 2 * sphere.radius / fill * picture.height / min(picture.width, picture.height)
-    return result
-
-
-def _blur(shot: Shot, tracks: Tracks, path: CameraPath | None, focal: Array) -> tuple[Array, Array]:
-    """Radius of the lens's opening, which is its focal length by its stop, and the distance that is sharp."""
-    lens, none = shot.camera.lens, np.zeros_like(focal)
-    if lens.f_stop is None or path is None:
-        return none, none
-    looked_at = np.linalg.norm(path.targets - path.positions, axis=1)
-    distance = tracks.get("lens:focus", looked_at if lens.focus is None else none + lens.focus)
-    return focal / lens.f_stop / 2 / lens.unit_mm, distance
-
-
-def _stage(shot: Shot, tracks: Tracks, phases: Array) -> dict[str, Array]:
+def _light(shot: Shot) -> dict[str, float]:
     light = shot.light
-    still = {
+    return {
         "light:azimuth": light.azimuth_deg,
         "light:elevation": light.elevation_deg,
         "light:strength": light.strength,
     }
-    stage = {drive: np.full_like(phases, value) for drive, value in still.items()}
+
+
+def _stage(shot: Shot, tracks: Tracks, camera: Filmed) -> dict[str, Array]:
+    still = _light(shot)
+    stage = {drive: np.full_like(camera.views_high_deg, value) for drive, value in still.items()}
     for drive, values in tracks.items():
         if drive in still or drive.startswith("range-"):
             stage[drive] = values
         elif drive.startswith("opacity:"):
             # An easing may swing past its keys; there is nothing more solid than solid.
             stage[drive] = np.clip(values, 0.0, 1.0)
+    stage["light:azimuth"] = stage["light:azimuth"] + camera.light_deg
+    if shot.light.stands == "world":
+        stage["light:azimuth"], stage["light:elevation"] = _from_camera(
+            stage["light:azimuth"], stage["light:elevation"], camera
+        )
     return stage
+
+
+def _from_camera(azimuths_deg: Array, elevations_deg: Array, camera: Filmed) -> tuple[Array, Array]:
+    """Azimuth and elevation, as a camera sees it, of a light that stands in the world; degrees, shape (M,)."""
+    a, e = np.radians(azimuths_deg), np.radians(elevations_deg)
+    toward = np.stack([np.sin(a) * np.cos(e), -np.cos(a) * np.cos(e), np.sin(e)], axis=1)
+    if camera.subject_deg.any():
+        toward = turned(toward, -camera.subject_deg, camera.subject_axis)
+    right, up, back = ((toward * axis).sum(axis=1) for axis in _view_axes(camera.path))
+    return np.degrees(np.arctan2(right, back)), np.degrees(np.arcsin(np.clip(up, -1, 1)))
+
+
+def _view_axes(path: CameraPath) -> tuple[Array, Array, Array]:
+    forward, right, up = axes_of(path)
+    return right, up, -forward
 
 
 def check_drives(shot: Shot, tracks: Tracks, facts: SourceFacts, subject: Subject) -> None:
@@ -199,6 +169,11 @@ def check_drives(shot: Shot, tracks: Tracks, facts: SourceFacts, subject: Subjec
     Mistake
         Naming the lane.
     """
+    for number, view in enumerate(shot.camera.views):
+        for drive in view.shows:
+            part = drive.removeprefix("opacity:")
+            if drive != part and subject.sphere is not None and part not in subject.parts:
+                raise Mistake(f"camera.views[{number}]: there is no part {part!r}; {nearest_name(part, subject.parts)}")
     for number, lane in enumerate(shot.lanes):
         kind, _, name = lane.drive.partition(":")
         if before_camera(lane.drive) and subject.sphere is None:
@@ -235,19 +210,28 @@ def dial_values(shot: Shot, facts: SourceFacts, tracks: Tracks, phases: Array) -
     for name, value in getattr(shot.source, "dials", {}).items():
         check_values(known, name, [value], f"source.dials.{name}")
         values[name] = np.full_like(phases, value)
-    for number, lane in enumerate(shot.lanes):
-        if not lane.dial:
+    driven = [
+        (f"lanes[{n}]", lane.dial, [key[1] for key in lane.keys]) for n, lane in enumerate(shot.lanes) if lane.dial
+    ]
+    driven += [
+        (f"camera.views[{n}]", drive.removeprefix("dial:"), [value])
+        for n, view in enumerate(shot.camera.views)
+        for drive, value in view.shows.items()
+        if drive.startswith("dial:")
+    ]
+    for where, name, keys in driven:
+        check_values(known, name, keys, where)
+        if f"dial:{name}" not in tracks:
             continue
-        check_values(known, lane.dial, (key[1] for key in lane.keys), f"lanes[{number}]")
-        if lane.dial in facts.settings:
+        if name in facts.settings:
             kind = shot.source.kind
             raise Mistake(
-                f"lanes[{number}]: {lane.dial} decides the whole course of the {kind}, so no lane may drive it: "
+                f"{where}: {name} decides the whole course of the {kind}, so nothing may drive it: "
                 f"set it in source.dials{', or let show() take it' if kind == 'simulation' else ''}"
             )
-        dial = known[lane.dial]
+        dial = known[name]
         # An easing may swing past its keys, and a lane that follows may go anywhere: the dial stops them.
-        values[lane.dial] = np.clip(tracks[lane.drive], dial.low, dial.high)
+        values[name] = np.clip(tracks[f"dial:{name}"], dial.low, dial.high)
     return values
 
 

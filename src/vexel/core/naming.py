@@ -5,6 +5,10 @@ import unicodedata
 
 from vexel.core.errors import Mistake
 
+MAIN_CAMERA = "main"
+"""Name of a camera that was given none."""
+_FIELD = re.compile(r"\{(title|camera|pass|frame)(?:(?<=frame):(\d{1,2}))?\}")
+
 
 def slug(title: str) -> str:
     """A title as a file name: lower case, ASCII letters and digits, hyphens between."""
@@ -12,8 +16,17 @@ def slug(title: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", ascii_text.lower()).strip("-")[:80] or "shot"
 
 
-def frame_name(title: str, render_pass: str, frame: int, count: int, start: int = 0, digits: int | None = None) -> str:
-    """``<title-slug>.<pass>.<number>.png``, padded so that names sort as numbers do.
+def frame_name(
+    title: str,
+    render_pass: str,
+    frame: int,
+    count: int,
+    start: int = 0,
+    digits: int | None = None,
+    camera: str = "",
+    pattern: str | None = None,
+) -> str:
+    """Name of a frame's file without its ending's dot and letters, padded so that names sort as numbers do.
 
     Parameters
     ----------
@@ -24,9 +37,49 @@ def frame_name(title: str, render_pass: str, frame: int, count: int, start: int 
         Number of the first name.
     digits : int or None
         Fewest digits; None for four or as many as the last number takes.
+    camera : str
+        Named only where there are several; else empty.
+    pattern : str or None
+        See `check_pattern`; None is ``{title}.{camera}.{pass}.{frame}``, with
+        the camera left out where it has no name.
     """
     digits = digits or max(4, len(str(start + count - 1)))
-    return f"{slug(title)}.{render_pass}.{start + frame:0{digits}d}.png"
+    number = start + frame
+    if pattern is None:
+        return ".".join(filter(None, [slug(title), camera, render_pass, f"{number:0{digits}d}"])) + ".png"
+    values = {"title": slug(title), "camera": camera or MAIN_CAMERA, "pass": render_pass}
+
+    def one(found: re.Match[str]) -> str:
+        if found[1] == "frame":
+            return f"{number:0{int(found[2] or digits)}d}"
+        return values[found[1]]
+
+    return _FIELD.sub(one, pattern) + ".png"
+
+
+def check_pattern(pattern: str) -> None:
+    """Refuse a pattern of frames' names that cannot be one.
+
+    Its fields are ``{title}``, ``{camera}``, ``{pass}`` and ``{frame}``, the
+    last one with its fewest digits if wanted, such as ``{frame:04}``.
+
+    Raises
+    ------
+    Mistake
+    """
+    rest = _FIELD.sub("", pattern)
+    if bad := re.search(r"[^A-Za-z0-9._ -]", rest):
+        cure = "write {title}, {camera}, {pass} or {frame:04}" if bad[0] in "{}" else "use letters, digits and . _ -"
+        raise Mistake(f"names {pattern!r} hold {bad[0]!r}: {cure}")
+    if [found[1] for found in _FIELD.finditer(pattern)].count("frame") != 1:
+        raise Mistake(f"names {pattern!r} need the frame's number once: add {{frame:04}}")
+    if pattern.startswith("."):
+        raise Mistake(f"names {pattern!r} begin with a dot, which hides the files: begin with {{title}}")
+
+
+def fields_named(pattern: str) -> set[str]:
+    """Fields that a pattern names."""
+    return {found[1] for found in _FIELD.finditer(pattern)}
 
 
 def chosen_frames(text: str, count: int) -> list[int]:

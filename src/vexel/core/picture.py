@@ -1,11 +1,25 @@
 """Rules of the picture: colours, sample positions, sizes that an encoder takes."""
 
 import re
+from typing import Final, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 TRANSPARENT = "transparent"
+Pass = Literal["shaded", "edges", "wire", "hidden-line", "clay", "occlusion", "depth", "normal", "matte"]
+PASSES: Final[dict[Pass, str]] = {
+    "shaded": "shaded",
+    "edges": "shaded, with edges",
+    "wire": "wire",
+    "hidden-line": "hidden line",
+    "clay": "clay",
+    "occlusion": "occlusion",
+    "depth": "depth",
+    "normal": "normals",
+    "matte": "matte",
+}
+"""Renderings of a frame, and what people call them."""
 DATA_PASSES = ("depth", "normal", "matte")
 """Passes whose pixels are numbers, on which nothing may be written or blurred."""
 _HEX = re.compile(r"#[0-9a-fA-F]{6}")

@@ -1,12 +1,13 @@
 """Size, samples, passes and labels of a shot document, and the numbers in its files' names."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field, field_validator
 
 from vexel.core.errors import Mistake
 from vexel.core.label import Align, fields_of
-from vexel.core.picture import is_background
+from vexel.core.naming import check_pattern
+from vexel.core.picture import PASSES, Pass, is_background
 from vexel.core.source_plan import Part
 
 Share = Annotated[float, Field(ge=0, le=1)]
@@ -18,6 +19,18 @@ class NamesPlan(Part):
 
     start: int = Field(default=0, ge=0, le=10**9, description="number of the first file")
     digits: int | None = Field(default=None, ge=1, le=12, description="fewest digits; null for as many as it takes")
+    pattern: str | None = Field(
+        default=None,
+        max_length=200,
+        description='such as "{title}.{camera}.{pass}.{frame:04}"; null names what there is more than one of',
+    )
+
+    @field_validator("pattern")
+    @classmethod
+    def _names_frames(cls, pattern: str | None) -> str | None:
+        if pattern is not None:
+            check_pattern(pattern)
+        return pattern
 
 
 class PicturePlan(Part):
@@ -26,7 +39,7 @@ class PicturePlan(Part):
     width: int = Field(default=1920, ge=16, le=16384)
     height: int = Field(default=1080, ge=16, le=16384)
     samples: int = Field(default=4, ge=1, le=256)
-    passes: list[Literal["shaded"]] = Field(default=["shaded"], min_length=1, max_length=1)
+    passes: list[Pass] = Field(default=["shaded"], min_length=1, max_length=len(PASSES))
     background: str = Field(default="#2b2f33", description='"#rrggbb" or "transparent"')
     layout: tuple[LayoutSide, LayoutSide] | None = Field(
         default=None, description="size that a drawing counts in, when the frame is larger or smaller than it"
@@ -38,6 +51,14 @@ class PicturePlan(Part):
         if not is_background(text):
             raise Mistake(f'{text!r} is no background: write "#rrggbb" or "transparent"')
         return text
+
+    @field_validator("passes")
+    @classmethod
+    def _are_different(cls, passes: list[Pass]) -> list[Pass]:
+        for one in passes:
+            if passes.count(one) > 1:
+                raise Mistake(f"pass {one} is named twice: keep one of them")
+        return passes
 
     @property
     def laid_out(self) -> tuple[int, int]:

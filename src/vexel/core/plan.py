@@ -9,12 +9,14 @@ from vexel.core.clock import Clock
 from vexel.core.dial import nearest_name
 from vexel.core.errors import Mistake
 from vexel.core.facts import Basis, Moment, SourceFacts
+from vexel.core.framing import clipping
 from vexel.core.label import OF_TIME, Label, fields_of, written
-from vexel.core.motion import keys_of, lane_tracks, shot_phases
-from vexel.core.moves import Moves, dial_values, list_offsets, moves_at
+from vexel.core.motion import keys_of, shot_phases
+from vexel.core.moves import Moves, dial_values, list_offsets, moves_at, pose_of, shot_tracks
 from vexel.core.pace import Pace
 from vexel.core.picture import DATA_PASSES
 from vexel.core.recipe import FrameRecipe, Look, Seen, steady
+from vexel.core.rig_plan import StopsPlan
 from vexel.core.shot import Shot
 from vexel.core.source_plan import Fixed, SimulationSource
 from vexel.core.timecode import has_timecode, timecode
@@ -27,6 +29,9 @@ MEASURED_SLICES = 2000
 """Data of no more frames than this is measured in all of them, so that its colours hold for all."""
 FRAMES_AT_ONCE = 256
 """With an open shutter, what moves is worked out for so many frames at once."""
+
+
+Ranges = dict[str, tuple[float, float]]
 
 
 @dataclass(frozen=True)
@@ -44,31 +49,48 @@ class Plan:
     basis: Basis
     moves: Moves
     _blocks: dict[int, Moves] = field(default_factory=dict, compare=False, repr=False)
+    _spread: dict[int, tuple[float, float]] = field(default_factory=dict, compare=False, repr=False)
 
-    def recipe(self, frame: int) -> FrameRecipe:
-        """The recipe of one frame."""
+    def pictured(self, place: int) -> FrameRecipe:
+        """The recipe of one picture of a take, which counts all strands of each frame."""
+        return self.recipe(*divmod(place, len(self.shot.strands)))
+
+    def recipe(self, frame: int, strand: int = 0) -> FrameRecipe:
+        """The recipe of one frame in one of the shot's strands."""
         picture = self.shot.picture
+        camera, number = divmod(strand, len(picture.passes))
         return FrameRecipe(
             engine=self.basis.engine,
             source=self.basis.source,
-            looks=self._looks(frame),
+            looks=self._looks(frame, camera, self._distances(camera) if picture.passes[number] == "depth" else {}),
             width=picture.width,
             height=picture.height,
             samples=picture.samples,
             layout=picture.laid_out,
-            render_pass=picture.passes[0],
+            render_pass=picture.passes[number],
             background=picture.background,
-            labels=self._labels(frame),
+            labels=() if picture.passes[number] in DATA_PASSES else self._labels(frame),
         )
 
-    def _looks(self, frame: int) -> tuple[Look, ...]:
+    def _distances(self, camera: int) -> Ranges:
+        """From how near to how far a camera sees its subject over the whole shot."""
+        sphere = self.basis.subject.sphere
+        if sphere is None or not self.moves.cameras:
+            return {}
+        if camera not in self._spread:
+            away = np.linalg.norm(self.moves.cameras[camera].path.positions - np.asarray(sphere.centre), axis=1)
+            ends = [clipping(float(distance), sphere.radius) for distance in (away.min(), away.max())]
+            self._spread[camera] = (ends[0][0], ends[1][1])
+        return {"distance": self._spread[camera]}
+
+    def _looks(self, frame: int, camera: int, measured: Ranges) -> tuple[Look, ...]:
         """What a frame looks at while its shutter is open; one look where nothing moves meanwhile."""
         count = self.clock.looks(self.shot.picture.samples)
         places = self.clock.places(frame, count)
         if count == 1 and not self.clock.shutter.offsets(1)[0]:
-            return (self._look(self.moves, frame, frame, places[0]),)
+            return (self._look(self.moves, frame, frame, places[0], camera, measured),)
         moves, first = self._block(frame // FRAMES_AT_ONCE, count), frame % FRAMES_AT_ONCE * count
-        looks = tuple(self._look(moves, first + n, frame, place) for n, place in enumerate(places))
+        looks = tuple(self._look(moves, first + n, frame, place, camera, measured) for n, place in enumerate(places))
         return looks[:1] if all(look == looks[0] for look in looks) else looks
 
     def _block(self, number: int, count: int) -> Moves:
@@ -82,14 +104,17 @@ class Plan:
         self._blocks[number] = moves
         return moves
 
-    def _look(self, moves: Moves, row: int, frame: int, place: Fraction) -> Look:
-        subject = self.basis.subject
+    def _look(self, moves: Moves, row: int, frame: int, place: Fraction, camera: int, measured: Ranges) -> Look:
+        subject, filmed = self.basis.subject, moves.cameras[camera] if moves.cameras else None
+        stage = moves.stage[camera] if moves.stage else {}
         return Look(
             dials={name: steady(values[row]) for name, values in moves.dials.items()},
             seen=seen(self.shot, place, self._moved(frame), self.basis.facts, int(moves.list_offsets[row])),
-            camera=None if subject.sphere is None else moves.pose(row, subject.sphere),
-            stage={name: steady(values[row]) for name, values in moves.stage.items()},
-            ranges={name: (steady(a), steady(b)) for name, (a, b) in subject.ranges.items()},
+            camera=None
+            if filmed is None or subject.sphere is None
+            else pose_of(self.shot, camera, filmed, row, subject.sphere),
+            stage={name: steady(values[row]) for name, values in stage.items()},
+            ranges={name: (steady(a), steady(b)) for name, (a, b) in (dict(subject.ranges) | measured).items()},
         )
 
     def _moved(self, frame: int) -> int:
@@ -97,7 +122,7 @@ class Plan:
 
     def _labels(self, frame: int) -> tuple[Label, ...]:
         shot = self.shot
-        if not shot.labels or shot.picture.passes[0] in DATA_PASSES:
+        if not shot.labels:
             return ()
         values = frame_values(shot, self.clock, frame)
         dials = {name: float(track[frame]) for name, track in self.moves.dials.items()}
@@ -123,6 +148,11 @@ def make_plan(shot: Shot, basis: Basis) -> Plan:
     moves = moves_at(shot, basis.facts, basis.subject, clock.phases())
     _check_labels(shot, moves)
     _check_fit(shot, clock, basis.facts)
+    if not moves.cameras and (shot.cameras or shot.picture.passes != ["shaded"]):
+        raise Mistake(
+            f"this {shot.source.kind} gives pictures, which no camera looks at and which have no other passes: "
+            'leave cameras out, and let picture.passes be ["shaded"]'
+        )
     return Plan(shot, clock, basis, moves)
 
 
@@ -161,7 +191,8 @@ def _check_fit(shot: Shot, clock: Clock, facts: SourceFacts) -> None:
 
 def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     """Frames at which the subject is measured: one if it never changes."""
-    if not shot.lanes and not facts.sees:
+    shows = isinstance(shot.camera.rig, StopsPlan) and any(view.shows for view in shot.camera.views)
+    if not shot.lanes and not facts.sees and not shows:
         return [0]
     clock = shot.clock.clock()
     if facts.slots is not None and clock.frames <= MEASURED_SLICES:
@@ -169,7 +200,7 @@ def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     marks = {i / MEASURED_STRETCHES for i in range(MEASURED_STRETCHES + 1)}
     marks.update(min(max(key.at, 0), 1) for lane in shot.lanes for key in keys_of(lane, clock))
     plain = all(lane.repeat == 1 and not lane.back and not lane.offset and lane.within == (0, 1) for lane in shot.lanes)
-    if not plain or shot.ease != "linear":
+    if not plain or shows or shot.ease != "linear":
         marks.update(i / MEASURED_TIMES for i in range(MEASURED_TIMES))
     frames = clock.picks.frames_of(clock.motion)
     nearest = np.searchsorted(frames, [min(round(phase * clock.steps), clock.motion - 1) for phase in marks])
@@ -180,7 +211,7 @@ def measured_moments(shot: Shot, facts: SourceFacts) -> list[Moment]:
     """Dials and what is seen at the frames at which the subject is measured."""
     clock, frames = shot.clock.clock(), measured_frames(shot, facts)
     phases = clock.phases()[frames]
-    tracks = lane_tracks(shot, phases)
+    tracks = shot_tracks(shot, facts, phases)
     dials, ahead = dial_values(shot, facts, tracks, phases), list_offsets(tracks, phases)
     moments: list[Moment] = []
     for row, frame in enumerate(frames):

@@ -9,6 +9,7 @@ from vexel.core.numbered import counted
 from vexel.core.picture import even_sides
 from vexel.core.plan import pace_of
 from vexel.core.preflight_lanes import clipped_lanes, lane_findings, motion_ends_early
+from vexel.core.preflight_panorama import panorama_shape
 from vexel.core.preflight_time import time_findings
 from vexel.core.rate import Rate
 from vexel.core.shot import Shot
@@ -18,7 +19,7 @@ from vexel.core.source_plan import Fixed, SeriesSource, StillsSource
 def preflight(shot: Shot) -> list[Finding]:
     """All findings of a shot."""
     size = _odd_size(shot)
-    return [*time_findings(shot), *lane_findings(shot), *([size] if size else [])]
+    return [*time_findings(shot), *lane_findings(shot), *([size] if size else []), *panorama_shape(shot)]
 
 
 def _odd_size(shot: Shot) -> Finding | None:

@@ -8,11 +8,14 @@ from numpy.typing import NDArray
 from vexel.core.clock import Clock
 from vexel.core.finding import Finding, Mend
 from vexel.core.flight import Flight, axes_of, flight
+from vexel.core.flight_table import camera_of
 from vexel.core.framing import Sphere
 from vexel.core.numbered import counted
 from vexel.core.plan import Plan
+from vexel.core.preflight_panorama import panorama_findings
+from vexel.core.preflight_stops import stops_findings
 from vexel.core.rig import CameraPath
-from vexel.core.rig_plan import PathPlan
+from vexel.core.rig_plan import PathPlan, StopsPlan
 
 JERK = 0.35
 """A velocity that changes by this share of the mean speed from one frame to the next is seen as a jerk."""
@@ -26,16 +29,32 @@ ROOM = 1.02
 
 
 def camera_findings(plan: Plan) -> list[Finding]:
-    """What is off with the flight of a shot's camera; nothing for one that stands or goes round."""
+    """What is off with how a shot's camera moves; nothing for one that stands or goes round."""
     rig, path, sphere = plan.shot.camera.rig, plan.moves.path, plan.basis.subject.sphere
-    if not isinstance(rig, PathPlan) or path is None or sphere is None or plan.clock.frames < 3:
-        return []
-    picture = plan.shot.picture
-    highs = plan.moves.parallel_highs if plan.shot.camera.lens.projection == "parallel" else None
-    figures = flight(path, plan.moves.views_high_deg, (picture.width, picture.height), sphere, highs)
-    found = [_cut_off(rig, sphere, path, figures), _jerk(rig, plan.clock, path, figures)]
-    found += [_seam(rig, plan.clock, path, figures), _strobes(rig, plan, figures)]
-    return [finding for finding in found if finding is not None]
+    all_round = panorama_findings(plan)
+    if path is None or sphere is None or plan.clock.frames < 3 or not isinstance(rig, PathPlan | StopsPlan):
+        return all_round
+    figures = flight_of(plan)
+    if isinstance(rig, StopsPlan):
+        return [*stops_findings(plan, figures.turns_deg), *all_round]
+    found = [_seam(rig, plan.clock, path, figures), _jerk(rig, plan.clock, path, figures)]
+    if not all_round and plan.shot.camera.lens.projection != "panorama":
+        found += [_cut_off(rig, sphere, path, figures), _strobes(rig, plan, figures)]
+    return [*(finding for finding in found if finding is not None), *all_round]
+
+
+def flight_of(plan: Plan) -> Flight:
+    """Figures of the shot's own camera.
+
+    Raises
+    ------
+    Mistake
+        When no camera looks at the source.
+    """
+    camera, sphere, picture = camera_of(plan), plan.basis.subject.sphere, plan.shot.picture
+    assert sphere is not None
+    highs = camera.parallel_highs if plan.shot.camera.lens.projection == "parallel" else None
+    return flight(camera.path, camera.views_high_deg, (picture.width, picture.height), sphere, highs, camera.shifts)
 
 
 def _cut_off(rig: PathPlan, sphere: Sphere, path: CameraPath, figures: Flight) -> Finding | None:

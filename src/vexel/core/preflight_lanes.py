@@ -13,6 +13,7 @@ from vexel.core.finding import Finding, Mend
 from vexel.core.lane import Key
 from vexel.core.motion import closes, keys_of, lane_ends, lane_tracks, whole_shot
 from vexel.core.numbered import counted
+from vexel.core.rig_plan import PathPlan, StopsPlan
 from vexel.core.shot import Shot
 
 STILL = 0.2
@@ -27,7 +28,8 @@ def lane_findings(shot: Shot) -> list[Finding]:
 
 def motion_ends_early(shot: Shot) -> list[Finding]:
     """A shot that stands still after its last key; for a source that sees nothing of the time."""
-    moves = shot.orbit is not None and shot.orbit.turns > 0
+    moves = shot.orbit is not None and shot.orbit.all_turns > 0
+    moves = moves or isinstance(shot.camera.rig, PathPlan | StopsPlan)
     simple = all(lane.repeat == 1 and not lane.back and not lane.offset for lane in shot.lanes)
     clock = shot.clock.clock()
     if moves or not shot.lanes or not simple or clock.span == "loop":
@@ -78,7 +80,7 @@ def _back(shot: Shot, number: int) -> list[Mend]:
 
 
 def _eased_loop(shot: Shot) -> Finding | None:
-    turns = shot.orbit.turns if shot.orbit else 0
+    turns = shot.orbit.all_turns if shot.orbit else 0
     if shot.clock.span != "loop" or turns == 0 or shot.ease == "linear":
         return None
     near = 1e-3

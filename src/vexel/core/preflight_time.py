@@ -11,6 +11,7 @@ from vexel.core.numbered import counted
 from vexel.core.rate import Rate
 from vexel.core.recipes import RECIPES
 from vexel.core.reckon import stray
+from vexel.core.rig_plan import OrbitPlan
 from vexel.core.shot import Shot
 from vexel.core.terms import whole_lengths
 
@@ -53,8 +54,13 @@ def _length_mend(length: Fraction, fps: Fraction) -> Mend:
 
 def _repeated_end(shot: Shot) -> Finding | None:
     """The classic of the turntable: 361 frames for a turn of 360."""
-    clock, turns = shot.clock.clock(), shot.orbit.turns if shot.orbit else 0
-    comes_round = turns > 0 and turns == round(turns) and all(closes(*ends) for ends in lane_ends(shot).values())
+    clock, turns = shot.clock.clock(), shot.orbit.all_turns if shot.orbit else 0
+    comes_round = (
+        shot.orbit is not None
+        and turns > 0
+        and not _left_over(shot, shot.orbit)
+        and all(closes(*ends) for ends in lane_ends(shot).values())
+    )
     if clock.span == "loop" or clock.motion < 3 or not comes_round:
         return None
     return Finding(
@@ -71,19 +77,37 @@ def _repeated_end(shot: Shot) -> Finding | None:
 
 
 def _turn_seam(shot: Shot) -> Finding | None:
-    turns = shot.orbit.turns if shot.orbit else 0
-    if shot.clock.span != "loop" or turns == round(turns):
+    if shot.orbit is None or shot.clock.span != "loop":
         return None
-    gap = abs(turns - round(turns)) * 360
+    turns, left = shot.orbit.turns, _left_over(shot, shot.orbit)
+    if left == 0:
+        return None
     mends = [Mend("Show it once, with both ends", {"clock": {"span": "ends"}})]
-    if round(turns) > 0:
+    if not shot.orbit.then and round(turns) > 0:
         mends.insert(0, _turns_mend(round(turns)))
+    what = f"{turns:g} turns leave the {shot.orbit.what}"
+    if shot.orbit.then:
+        what = "the turns one after another leave the picture"
     return Finding(
         "turn-does-not-close",
-        f"{turns:g} turns leave the camera {gap:g}° from where it began",
+        f"{what} {left * 360:g}° from where it began",
         "The loop will jump at its seam.",
         tuple(mends),
     )
+
+
+def _left_over(shot: Shot, orbit: OrbitPlan) -> float:
+    """Share of a turn by which the end of a turntable's plan differs from its beginning.
+
+    The picture is the same when camera and light stand to the subject as they
+    did; a light that goes with the camera is turned by itself.
+    """
+    whole = {"camera": 0.0, "subject": 0.0, "light": 0.0}
+    for step in orbit.steps:
+        whole[step.what] += step.turns * (1 if step.direction == "ccw" else -1)
+    light = whole["light"] - (whole["subject"] if shot.light.stands == "world" else 0.0)
+    gaps = [abs(turns - round(turns)) for turns in (whole["camera"] - whole["subject"], light)]
+    return max(round(gap, 9) for gap in gaps)
 
 
 def _turns_mend(turns: int) -> Mend:

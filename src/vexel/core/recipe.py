@@ -42,7 +42,9 @@ class CameraPose:
 
     A parallel projection has the height that its frame covers, else 0.
     The lens has the radius of its opening, 0 for one that is sharp everywhere,
-    and the distance that is sharp.
+    and the distance that is sharp. A shifted frame's middle
+    lies right and up of the optical axis, in halves of its width and height.
+    A panorama covers the ``sphere`` or ``half`` of it, for one eye or for two.
     """
 
     position: tuple[float, float, float]
@@ -54,6 +56,10 @@ class CameraPose:
     parallel_high: float = 0.0
     lens_radius: float = 0.0
     focus: float = 0.0
+    shift: tuple[float, float] = (0.0, 0.0)
+    panorama: str = ""
+    eyes: str = "one"
+    eye_gap: float = 0.0
 
 
 @dataclass(frozen=True)

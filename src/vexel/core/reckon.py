@@ -4,10 +4,12 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from vexel.core.cadence import told_cadence
+from vexel.core.camera_plan import CameraPlan
 from vexel.core.clock import Clock, decimal, nearest_whole
 from vexel.core.clock_plan import ClockPlan
 from vexel.core.numbered import counted, ordinal
-from vexel.core.rig_plan import OrbitPlan
+from vexel.core.rig_plan import OrbitPlan, StopsPlan
+from vexel.core.stops import told_walk
 from vexel.core.timecode import has_timecode, timecode
 
 
@@ -59,16 +61,18 @@ class Reckoning:
     reasons: tuple[str, ...]
 
 
-def reckon(plan: ClockPlan, orbit: OrbitPlan | None = None) -> Reckoning:
-    """Work out the figures of a clock, and of an orbit timed by it."""
+def reckon(plan: ClockPlan, orbit: OrbitPlan | None = None, camera: CameraPlan | None = None) -> Reckoning:
+    """Work out the figures of a clock, of an orbit timed by it, and of a walk that times it."""
     clock = plan.clock()
     reasons = [_length_reason(plan, clock), _span_reason(clock), *_motion_reasons(clock), *_shown_reasons(plan, clock)]
+    if camera is not None and isinstance(camera.rig, StopsPlan):
+        reasons.insert(0, told_walk(camera.rig, camera.views, clock.rate, clock.span))
     if clock.rate.note:
         reasons.append(clock.rate.note)
     step = None
     if orbit is not None:
-        step = orbit.turns * 360 / clock.steps
-        reasons.append(f"{orbit.turns:g} × 360° ÷ {clock.steps:,} steps = {step:.4g}° a frame")
+        step = orbit.all_turns * 360 / clock.steps
+        reasons.append(f"{orbit.all_turns:g} × 360° ÷ {clock.steps:,} steps = {step:.4g}° a frame")
     return Reckoning(
         rate=str(clock.rate),
         rate_label=clock.rate.label,

@@ -6,12 +6,14 @@ import numpy as np
 
 from vexel.core.errors import Mistake
 from vexel.core.plan import Plan
-from vexel.core.rig_plan import OrbitPlan, PathPlan, StillPlan
+from vexel.core.rig_plan import OrbitPlan, PathPlan, StillPlan, StopsPlan
+from vexel.core.saved_view import saved_view, short
 
-RigKind = Literal["still", "orbit", "path"]
+RigKind = Literal["still", "orbit", "path", "stops"]
 KEYS = 8
 """So many keys a turn become a path."""
-_KINDS = {"still": StillPlan, "orbit": OrbitPlan, "path": PathPlan}
+STOPS = 4
+"""So many views are saved along the way of a camera that has none yet."""
 
 
 def rerigged(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:
@@ -20,7 +22,7 @@ def rerigged(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:
     Parameters
     ----------
     plan : Plan
-    kind : {"still", "orbit", "path"}
+    kind : {"still", "orbit", "path", "stops"}
     frame : int
         Whose view a camera that stands takes.
 
@@ -33,24 +35,51 @@ def rerigged(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:
     if path is None:
         raise Mistake(f"no camera looks at this {plan.shot.source.kind}: it gives pictures")
     told: dict[str, Any] = {"kind": kind}
+    camera: dict[str, Any] = {}
     if kind == "path":
         told |= _keys(plan)
+    elif kind == "stops":
+        camera = {} if plan.shot.camera.views else {"views": _views(plan)}
     else:
-        told["elevation_deg"] = _short(np.clip(path.elevations_deg[frame], -89, 89))
+        told["elevation_deg"] = short(np.clip(path.elevations_deg[frame], -90, 90))
         azimuth = path.azimuths_deg[frame if kind == "still" else 0]
-        told["start_deg"] = _short((azimuth + 180) % 360 - 180)
-        if not isinstance(rig, PathPlan):
-            told |= {"fill": rig.fill, "centre": None if rig.centre is None else list(rig.centre)}
+        told["start_deg"] = short((azimuth + 180) % 360 - 180)
+        if isinstance(rig, StillPlan | OrbitPlan):
+            centre = list(rig.centre) if isinstance(rig.centre, tuple) else rig.centre
+            told |= {"fill": rig.fill, "centre": centre}
     gone = {name: None for name in type(rig).model_fields if name not in told}
     lanes = plan.shot.lanes
-    patch: dict[str, Any] = {"camera": {"rig": gone | told}}
-    if kind == "path" and any(lane.drive.startswith("rig:") for lane in lanes):
+    patch: dict[str, Any] = {"camera": {"rig": gone | told} | camera}
+    if kind in ("path", "stops") and any(lane.drive.startswith("rig:") for lane in lanes):
         # Where lanes took the camera, the keys are now.
         kept = [
             lane.model_dump(mode="json", exclude_defaults=True) for lane in lanes if not lane.drive.startswith("rig:")
         ]
         patch["lanes"] = kept
+    if kind == "stops" and plan.shot.clock.retimed_from is not None:
+        patch["clock"] = {"retimed_from": None}
     return patch
+
+
+def _views(plan: Plan) -> list[dict[str, Any]]:
+    """Views along the way that the camera takes now: one of a camera that stands."""
+    path, last = plan.moves.path, plan.clock.frames - 1
+    assert path is not None
+    if _stands(plan):
+        return [saved_view(plan, 0, "View 1")]
+    rig = plan.shot.camera.rig
+    count = len(rig.keys) if isinstance(rig, PathPlan) else STOPS
+    # A turn comes back to where it began, which is no view of its own.
+    places = np.arange(count) / (count if plan.clock.span == "loop" else max(count - 1, 1))
+    frames = dict.fromkeys(np.rint(places * last).astype(int).tolist())
+    return [saved_view(plan, frame, f"View {n}") for n, frame in enumerate(frames, start=1)]
+
+
+def _stands(plan: Plan) -> bool:
+    path = plan.moves.path
+    assert path is not None
+    reach = np.linalg.norm(path.positions[0] - path.targets[0])
+    return bool(np.linalg.norm(np.ptp(path.positions, axis=0)) < 1e-9 * reach)
 
 
 def _keys(plan: Plan) -> dict[str, Any]:
@@ -58,7 +87,11 @@ def _keys(plan: Plan) -> dict[str, Any]:
     path, clock, rig = plan.moves.path, plan.clock, plan.shot.camera.rig
     assert path is not None
     positions = path.positions
-    if np.linalg.norm(np.ptp(positions, axis=0)) < 1e-9 * np.linalg.norm(positions[0] - path.targets[0]):
+    if isinstance(rig, StopsPlan) and len(plan.shot.camera.views) > 1:
+        views = plan.shot.camera.views
+        keys = [{"position": list(view.position), "look": list(view.look)} for view in views]
+        return {"keys": keys, "looks": "keys", "closed": rig.closed}
+    if _stands(plan):
         # It stands: begin with a short way to the side.
         aside = np.cross(path.targets[0] - positions[0], path.ups[0])
         aside *= 0.25
@@ -74,8 +107,4 @@ def _keys(plan: Plan) -> dict[str, Any]:
 
 
 def _place(position: Any) -> list[float]:
-    return [_short(value) for value in position]
-
-
-def _short(value: float) -> float:
-    return float(f"{value:.6g}") + 0.0
+    return [short(value) for value in position]

@@ -7,6 +7,7 @@ from typing import Any, Final
 from vexel.core.clock import ALL, Clock
 from vexel.core.errors import Mistake
 from vexel.core.rate import Rate
+from vexel.core.rig_plan import StopsPlan
 from vexel.core.shot import Shot
 from vexel.core.source_plan import SimulationSource
 from vexel.core.terms import adjust, said, solve
@@ -105,14 +106,14 @@ def restated(shot: Shot, term: str, text: str) -> dict[str, Any]:
         patch["source"]["pace"] *= float(_stretch(shot))
     if term == "rate" and answer.values["rate"] == value:
         patch["clock"]["rate"] = text.strip()
-    return patch
+    return _walked(shot, patch, float(answer.values["seconds"]))
 
 
 def _stated(shot: Shot) -> dict[str, Fraction]:
     """Terms that the document states, those that stay first."""
     clock = shot.clock
     stated = {"rate": Rate.parse(clock.rate).fps}
-    if shot.orbit is not None and shot.orbit.turns > 0:
+    if shot.orbit is not None and shot.orbit.turns > 0 and not shot.orbit.then:
         stated["turns"] = Fraction(repr(shot.orbit.turns))
     if isinstance(shot.source, SimulationSource):
         stated["pace"] = Fraction(repr(shot.source.pace)) / _stretch(shot)
@@ -147,6 +148,28 @@ def read_term(term: str, text: str, rate: Rate | None) -> tuple[str, Fraction]:
     if value <= 0:
         raise Mistake(f"{said(term, value)} cannot be: it must be above 0")
     return term, value
+
+
+def _walked(shot: Shot, patch: dict[str, Any], seconds: float) -> dict[str, Any]:
+    """A walk from view to view takes another length by longer rests and travels, which its clock follows."""
+    rig, views = shot.camera.rig, shot.camera.views
+    if not isinstance(rig, StopsPlan):
+        return patch
+    patch["clock"] |= {"frames": None, "seconds": None}
+    by = seconds / float(shot.clock.clock().motion / shot.clock.clock().rate.fps)
+    if abs(by - 1) < 1e-9:
+        return patch
+    told = {name: _short(getattr(rig, name) * by) for name in ("dwell_seconds", "travel_seconds")}
+    stops = []
+    for view in views:
+        stop = view.model_dump(mode="json", exclude_defaults=True)
+        stop |= {name: _short(stop[name] * by) for name in told if name in stop}
+        stops.append(stop)
+    return patch | {"camera": {"rig": told, "views": stops}}
+
+
+def _short(seconds: float) -> float:
+    return float(f"{seconds:.6g}")
 
 
 def _stretch(shot: Shot) -> Fraction:

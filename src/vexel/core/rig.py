@@ -30,53 +30,77 @@ class CameraPath:
 
 
 def orbit(
-    phases: NDArray[np.float64],
+    azimuths_deg: NDArray[np.float64],
     *,
-    turns: float,
-    direction: Direction,
-    start_deg: float | NDArray[np.float64],
     elevation_deg: float | NDArray[np.float64],
     centre: tuple[float, float, float],
     distance: float | NDArray[np.float64],
+    axis: tuple[float, float, float] = (0.0, 0.0, 1.0),
 ) -> CameraPath:
     """A turntable: the camera goes round the centre, at one height or at changing ones.
 
     Parameters
     ----------
-    phases : ndarray, shape (N,)
-        0 to 1 over the shot.
-    turns : float
-        Full turns over the shot; may be a fraction.
-    direction : {"ccw", "cw"}
-        Of the camera, seen from above.
-    start_deg : float or ndarray, shape (N,)
-        Azimuth at phase 0. At 0 the camera stands at −y and looks along +y;
-        azimuth grows counter-clockwise seen from above.
+    azimuths_deg : ndarray, shape (N,)
+        At 0 the camera stands at −y and looks along +y; azimuth grows
+        counter-clockwise seen from above.
     elevation_deg : float or ndarray, shape (N,)
-        Height of the camera over the centre's horizon, −89 to 89.
+        Height of the camera over the centre's horizon, −90 to 90.
     centre : tuple of 3 floats
     distance : float or ndarray, shape (N,)
         Both in the source's units.
+    axis : tuple of 3 floats
+        That it goes round, through the centre. All is turned with it, on the
+        shortest way from +z.
 
     Returns
     -------
     CameraPath
+        Its angles are those about the axis.
     """
-    sign = 1.0 if direction == "ccw" else -1.0
-    azimuths = start_deg + sign * 360.0 * turns * phases
-    elevations = np.broadcast_to(np.asarray(elevation_deg, dtype=np.float64), azimuths.shape)
-    a, e = np.radians(azimuths), np.radians(elevations)
+    elevations = np.broadcast_to(np.asarray(elevation_deg, dtype=np.float64), azimuths_deg.shape)
+    a, e = np.radians(azimuths_deg), np.radians(elevations)
     away = np.stack([np.cos(e) * np.sin(a), -np.cos(e) * np.cos(a), np.sin(e)], axis=1)
+    ups = np.stack([-np.sin(e) * np.sin(a), np.sin(e) * np.cos(a), np.cos(e)], axis=1)
+    lean = leaning(axis)
     # So that equal angles, however many turns apart, are equal views to the bit.
-    away = np.round(away, DIRECTION_DECIMALS)
+    away, ups = (np.round(vectors @ lean.T, DIRECTION_DECIMALS) for vectors in (away, ups))
     middle = np.asarray(centre, dtype=np.float64)
     return CameraPath(
         positions=middle + np.reshape(distance, (-1, 1)) * away,
         targets=np.broadcast_to(middle, away.shape),
-        ups=np.broadcast_to(np.array([0.0, 0.0, 1.0]), away.shape),
-        azimuths_deg=azimuths,
+        ups=ups,
+        azimuths_deg=azimuths_deg,
         elevations_deg=elevations,
     )
+
+
+def leaning(axis: tuple[float, float, float]) -> NDArray[np.float64]:
+    """The rotation that takes +z to an axis on the shortest way, shape (3, 3); about x where it points straight down.
+
+    By Rodrigues's formula, ``R = I + K + K²/(1 + c)`` for ``K`` the cross
+    product with ``z × axis`` and ``c`` their cosine.
+    """
+    x, y, z = np.asarray(axis, dtype=np.float64) / np.linalg.norm(axis)
+    if z < -1 + 1e-12:
+        return np.diag([1.0, -1.0, -1.0])
+    cross = np.array([[0.0, 0.0, x], [0.0, 0.0, y], [-x, -y, 0.0]])
+    rotation: NDArray[np.float64] = np.eye(3) + cross + cross @ cross / (1 + z)
+    return rotation
+
+
+def turned(
+    vectors: NDArray[np.float64], degrees: NDArray[np.float64], axis: tuple[float, float, float]
+) -> NDArray[np.float64]:
+    """Vectors, shape (N, 3), each turned about an axis by its own angle, shape (N,); counter-clockwise seen from it."""
+    a = np.radians(degrees)
+    cos, sin = (np.round(f(a), DIRECTION_DECIMALS)[:, None] for f in (np.cos, np.sin))
+    k = np.asarray(axis, dtype=np.float64) / np.linalg.norm(axis)
+    along = (vectors @ k)[:, None] * k
+    result: NDArray[np.float64] = (
+        along + (vectors - along) * cos + np.cross(np.broadcast_to(k, vectors.shape), vectors) * sin
+    )
+    return result
 
 
 def view_of(positions: NDArray[np.float64], targets: NDArray[np.float64], ups: NDArray[np.float64]) -> CameraPath:

@@ -4,14 +4,21 @@ from itertools import pairwise
 from math import dist
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from vexel.core.errors import Mistake
+from vexel.core.lane_plan import Ease
 from vexel.core.rig import Direction
 from vexel.core.source_plan import Part
+from vexel.core.view_plan import Point, Seconds, Way
 
-Point = tuple[float, float, float]
-Centre = Annotated[Point | None, Field(description="point that it looks at; null is the middle of the subject")]
+Centre = Annotated[
+    Point | Literal["centroid"] | None,
+    Field(
+        description='point that it looks at, or "centroid", the middle of its surface; null is the middle of its box'
+    ),
+]
+Elevation = Annotated[float, Field(ge=-90, le=90, description="over the horizon")]
 Fill = Annotated[float, Field(ge=0.02, le=4, description="share of the frame's shorter side that the subject takes")]
 
 
@@ -20,22 +27,53 @@ class StillPlan(Part):
 
     kind: Literal["still"]
     start_deg: float = Field(default=0, ge=-36000, le=36000, description="0 looks at the front, along +y")
-    elevation_deg: float = Field(default=18, ge=-89, le=89)
+    elevation_deg: Elevation = 18
+    position: Point | None = Field(
+        default=None, description="where it stands; null stands as start, elevation and fill say"
+    )
     roll_deg: float = Field(default=0, ge=-180, le=180, description="clockwise, as its user sees it")
     centre: Centre = None
     fill: Fill = 0.8
 
 
-class OrbitPlan(Part):
+class TurnPlan(Part):
+    """A number of turns: of the camera round its subject, or of subject or light before a camera that stands."""
+
+    what: Literal["camera", "subject", "light"] = "camera"
+    turns: float = Field(default=1, ge=0, le=1000)
+    direction: Direction = "ccw"
+
+
+class OrbitPlan(TurnPlan):
     """A turntable."""
 
     kind: Literal["orbit"]
-    turns: float = Field(default=1, ge=0, le=1000)
-    direction: Direction = "ccw"
+    then: list[TurnPlan] = Field(
+        default=[], max_length=20, description="turns after the first ones, each with its share of the time"
+    )
+    ease: Ease = Field(default="linear", description="of each of these by itself")
     start_deg: float = Field(default=0, ge=-36000, le=36000)
-    elevation_deg: float = Field(default=18, ge=-89, le=89)
+    elevation_deg: Elevation = 18
+    axis: Point = Field(default=(0, 0, 1), description="that it goes round, through the centre; points up")
     centre: Centre = None
     fill: Fill = 0.8
+
+    @field_validator("axis")
+    @classmethod
+    def _points_somewhere(cls, axis: Point) -> Point:
+        if not any(axis):
+            raise Mistake("an axis of 0, 0, 0 has no direction: write 0, 0, 1 for upright")
+        return axis
+
+    @property
+    def steps(self) -> list[TurnPlan]:
+        """The first turns, and those after them."""
+        return [self, *self.then]
+
+    @property
+    def all_turns(self) -> float:
+        """How many turns there are over the shot, one after another."""
+        return sum(step.turns for step in self.steps)
 
 
 class PathKey(Part):
@@ -88,4 +126,15 @@ class PathPlan(Part):
             raise Mistake("the last key of a closed path stands at phase 1, where the first one is again: earlier")
 
 
-AnyRig = Annotated[StillPlan | OrbitPlan | PathPlan, Field(discriminator="kind")]
+class StopsPlan(Part):
+    """A walk from one saved view of the camera to the next, with a rest at each."""
+
+    kind: Literal["stops"]
+    dwell_seconds: Seconds = Field(default=2, description="rest at each view that does not say its own")
+    travel_seconds: Seconds = Field(default=3, description="from each to the next")
+    way: Way = Field(default="around", description="around the subject, straight, or with a cut")
+    ease: Ease = Field(default="ease-in-out", description="of each travel")
+    closed: bool = Field(default=False, description="goes on from the last view to the first")
+
+
+AnyRig = Annotated[StillPlan | OrbitPlan | PathPlan | StopsPlan, Field(discriminator="kind")]

@@ -9,12 +9,16 @@ from vexel.core.camera_plan import CameraPlan, LightPlan
 from vexel.core.clock_plan import ClockPlan
 from vexel.core.errors import Mistake
 from vexel.core.lane_plan import Ease, LanePlan
+from vexel.core.naming import fields_named, frame_name
 from vexel.core.picture import even_sides
 from vexel.core.picture_plan import LabelPlan, NamesPlan, PicturePlan
+from vexel.core.rate import Rate
 from vexel.core.recipes import recipe_named
 from vexel.core.refusal import sentence_of
-from vexel.core.rig_plan import OrbitPlan, PathPlan
+from vexel.core.rig_plan import OrbitPlan, PathPlan, StopsPlan
 from vexel.core.source_plan import AnySource, Part, WithDials
+from vexel.core.stops import timetable
+from vexel.core.strand import Strand
 
 ROUGH_LONG_SIDE = 480
 LOOKED_AT = ("model", "object")
@@ -31,6 +35,9 @@ class Shot(Part):
     source: AnySource
     clock: ClockPlan
     camera: CameraPlan = CameraPlan()
+    cameras: list[CameraPlan] = Field(
+        default=[], max_length=16, description="further cameras, which capture at the same instants"
+    )
     light: LightPlan = LightPlan()
     ease: Ease = Field(default="linear", description="of the shot as a whole, which all lanes and the rig follow")
     lanes: list[LanePlan] = Field(default=[])
@@ -46,12 +53,17 @@ class Shot(Part):
 
     @model_validator(mode="after")
     def _fits(self) -> "Shot":
+        self._follow_stops()
         drives = [lane.drive for lane in self.lanes]
         for drive in drives:
             if drives.count(drive) > 1:
                 raise Mistake(f"two lanes drive {drive}: keep one of them")
             if drive.startswith("rig:") and isinstance(self.camera.rig, PathPlan):
                 raise Mistake(f"lane {drive} moves a camera that flies along a path: move the path's keys instead")
+            if drive.startswith("rig:") and isinstance(self.camera.rig, StopsPlan):
+                raise Mistake(f"lane {drive} moves a camera that walks from view to view: save other views instead")
+            if isinstance(self.camera.rig, StopsPlan) and any(drive in view.shows for view in self.camera.views):
+                raise Mistake(f"{drive} is driven by a lane and shown by views as well: keep one of them")
             if drive.startswith("dial:") and not isinstance(self.source, WithDials):
                 raise Mistake(f"lane {drive} drives a dial, but {self.source.kind} has none: leave it out")
         labels = [label.name for label in self.labels if label.name]
@@ -64,7 +76,52 @@ class Shot(Part):
             raise Mistake(
                 f"clock.shutter: {self.source.kind} has whole frames only, which no shutter blurs: set it to 0"
             )
+        self._check_names()
         return self
+
+    def _check_names(self) -> None:
+        names = [camera.name for camera in self.all_cameras]
+        if len(set(names)) < len(names):
+            raise Mistake(f"two cameras are named {max(names, key=names.count)}: rename one of them")
+        if self.names.pattern is None:
+            return
+        fields = fields_named(self.names.pattern)
+        for field, many, what in (
+            ("camera", self.cameras, "cameras"), ("pass", self.picture.passes[1:], "passes")
+        ):  # fmt: skip
+            if many and field not in fields:
+                raise Mistake(f"names.pattern does not tell the {what} apart: add {{{field}}}")
+
+    def _follow_stops(self) -> None:
+        """A walk from view to view lasts as long as its rests and travels do."""
+        rig, clock = self.camera.rig, self.clock
+        if isinstance(rig, StopsPlan):
+            if clock.retimed_from is not None:
+                raise Mistake("clock.retimed_from: a walk is retimed by its rests and travels: leave it out")
+            frames = timetable(rig, self.camera.views, Rate.parse(clock.rate), clock.span).frames
+            # The document is frozen for all others; here it is still being made.
+            self.__dict__["clock"] = clock.model_copy(update={"frames": frames, "seconds": None})
+        self.clock.clock()
+
+    @property
+    def all_cameras(self) -> list[CameraPlan]:
+        """The shot's own camera, and the further ones."""
+        return [self.camera, *self.cameras]
+
+    @property
+    def strands(self) -> list[Strand]:
+        """What is made of every frame: each camera with each pass."""
+        return [Strand(camera.name, render_pass) for camera in self.all_cameras for render_pass in self.picture.passes]
+
+    def file_name(self, place: int) -> str:
+        """Name of the file of a picture, counted as a take counts them."""
+        frame, number = divmod(place, len(self.strands))
+        strand = self.strands[number]
+        camera = strand.camera if self.cameras else ""
+        names, count = self.names, self.clock.clock().frames
+        return frame_name(
+            self.title, strand.render_pass, frame, count, names.start, names.digits, camera, names.pattern
+        )
 
     @property
     def orbit(self) -> OrbitPlan | None:

@@ -7,7 +7,6 @@ from typing import Any, Protocol
 from pydantic import TypeAdapter
 
 from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
-from vexel.core.framing import Sphere
 from vexel.core.plan import Plan, make_plan, measured_moments
 from vexel.core.recipe import SourceIdentity, digest_of
 from vexel.core.shot import Shot
@@ -18,6 +17,7 @@ from vexel.stage.engine import engine
 PICTURES = "pictures"
 """Kept as the measure of a source that gives pictures."""
 _FACTS = TypeAdapter(SourceFacts)
+_SUBJECT = TypeAdapter(Subject)
 
 
 class FactsCache(Protocol):
@@ -119,10 +119,9 @@ class Planner:
         key = digest_of(["subject", engine(), asdict(identity), moments])
         kept = self._cache.get(key)
         if kept is None:
-            kept = self._stage.measure(at, moments, shot.picture.laid_out) or PICTURES
+            subject = self._stage.measure(at, moments, shot.picture.laid_out)
+            kept = PICTURES if subject is None else asdict(subject)
             self._cache.put(key, kept)
         if kept == PICTURES:
             return Subject(None)
-        (x, y, z), radius, ranges, parts, arrays = kept
-        sphere, spans = Sphere((x, y, z), radius), {name: (a, b) for name, (a, b) in ranges.items()}
-        return Subject(sphere, spans, tuple(parts), tuple(arrays))
+        return _SUBJECT.validate_python(kept)

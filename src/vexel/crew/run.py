@@ -80,7 +80,7 @@ class Run:
     ----------
     prepared : Prepared
     numbers : sequence of int
-        Frames of the take.
+        Pictures of the take; see `vexel.core.strand`.
     take : Take
     """
 
@@ -120,7 +120,7 @@ class Run:
         keys: dict[str, list[int]] = {}
         there = []
         for number in self._numbers:
-            key = self._prepared.plan.recipe(number).key
+            key = self._prepared.plan.pictured(number).key
             size = self._take.holds(number, key)
             if size is None:
                 keys.setdefault(key, []).append(number)
@@ -171,7 +171,7 @@ class Run:
         orders = []
         for key in share:
             number = keys[key][0]
-            orders.append(FrameOrder(number, self._prepared.plan.recipe(number), self._take.path(number, key)))
+            orders.append(FrameOrder(number, self._prepared.plan.pictured(number), self._take.path(number, key)))
         crew.make(self._results.put, self._prepared.at, orders, worker)
 
     def _next(self, halt: str) -> list[FrameResult] | Exception | None:

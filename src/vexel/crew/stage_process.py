@@ -15,7 +15,7 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Failure
-from vexel.core.facts import Moment, SourceAt, SourceFacts
+from vexel.core.facts import Moment, SourceAt, SourceFacts, Subject
 from vexel.core.recipe import FrameRecipe
 from vexel.crew.limits import Limits
 
@@ -58,11 +58,10 @@ class StageProcess:
         facts: SourceFacts = self._ask("facts", at)
         return facts
 
-    def measure(
-        self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]
-    ) -> tuple[tuple[float, float, float], float, dict[str, tuple[float, float]]] | None:
+    def measure(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> Subject | None:
         """See `vexel.stage.stage.Stage.measure`."""
-        return self._ask("measure", at, moments, layout, patience=len(moments))  # type: ignore[no-any-return]
+        subject: Subject | None = self._ask("measure", at, moments, layout, patience=len(moments))
+        return subject
 
     def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool = False) -> bytes:
         """The frame as PNG bytes, or JPEG for a passing look (a transparent one stays PNG)."""

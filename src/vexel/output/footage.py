@@ -20,6 +20,7 @@ from vexel.core.errors import Failure, Mistake
 from vexel.core.numbered import Numbered, gaps, numbered_like, said_missing
 from vexel.core.rate import Rate
 from vexel.core.shot import Shot
+from vexel.core.strand import Strand
 from vexel.store.folder_take import LEDGER, read_ledger
 from vexel.store.states import READY
 
@@ -84,7 +85,7 @@ def read_picture(file: Path) -> NDArray[np.uint8]:
     return pixels
 
 
-def footage_of(place: Path, rate: str = "") -> Footage:
+def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str = "") -> Footage:
     """The frames of a take's folder, a folder of numbered images or a pattern such as ``out.%04d.png``.
 
     Parameters
@@ -92,6 +93,8 @@ def footage_of(place: Path, rate: str = "") -> Footage:
     place : Path
     rate : str
         Needed where no take says it; it overrides a take's.
+    camera, render_pass : str
+        Which strand of a take that holds several.
 
     Raises
     ------
@@ -100,7 +103,9 @@ def footage_of(place: Path, rate: str = "") -> Footage:
     """
     given = Rate.parse(rate) if rate else None
     if (place / LEDGER).is_file():
-        return _of_take(place, given)
+        return _of_take(place, given, camera, render_pass)
+    if camera or render_pass:
+        raise Mistake(f"{place} is no take, so it tells no cameras or passes apart: name its files by a pattern")
     images = sequence(place)
     if missing := gaps(images):
         raise Failure(f"{place}: {said_missing(missing)}: bring those frames, or close the gaps")
@@ -127,6 +132,23 @@ def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str) -> Foo
     files = tuple(path for _, path in sorted(ready.items()))
     repeats = clock.repeats if len(files) == clock.frames else 1
     return Footage(files, Clock(clock.playback, len(files), clock.span, repeats=repeats))
+
+
+def chosen_strand(shot: Shot, camera: str, render_pass: str) -> Strand:
+    """The one strand of a shot that a camera's name and a pass tell, either of them left out where there is one.
+
+    Raises
+    ------
+    Mistake
+        When there is none, or more than one.
+    """
+    found = [s for s in shot.strands if camera in ("", s.camera) and render_pass in ("", s.render_pass)]
+    if len(found) == 1:
+        return found[0]
+    known = "; ".join(strand.told for strand in shot.strands)
+    if not found:
+        raise Mistake(f"the take has no {' '.join(filter(None, [camera, render_pass]))}: it holds {known}")
+    raise Mistake(f"the take holds {known}: choose one with --camera and --pass")
 
 
 def sequence(place: Path) -> dict[int, Path]:
@@ -169,10 +191,12 @@ def _images(place: Path) -> list[Path]:
     return [path for path in found if path.suffix.lower() in IMAGES]
 
 
-def _of_take(folder: Path, given: Rate | None) -> Footage:
+def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str) -> Footage:
     ledger = read_ledger(folder)
     shot = Shot.model_validate_json(json.dumps(ledger["shot"]))
     clock = shot.clock.clock()
-    ready = {row["number"]: folder / row["file"] for row in ledger["frames"] if row["state"] in READY}
+    strand = chosen_strand(shot, camera, render_pass)
+    rows = [row for row in ledger["frames"] if row["state"] in READY and row.get("strand", strand.told) == strand.told]
+    ready = {row["number"]: folder / row["file"] for row in rows}
     footage = footage_of_frames(ready, clock, str(folder))
     return replace(footage, clock=replace(footage.clock, rate=given or clock.playback))

@@ -11,8 +11,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.camera import Filmed
 from vexel.core.flight import axes_of
-from vexel.core.flight_table import way_of
+from vexel.core.flight_table import camera_of
 from vexel.core.plan import Plan
 
 FLOAT = 5126
@@ -30,7 +31,8 @@ def gltf_text(plan: Plan) -> str:
     Mistake
         When no camera looks at the source.
     """
-    path = way_of(plan)
+    camera = camera_of(plan)
+    path = camera.path
     times = (np.arange(plan.clock.frames) / float(plan.clock.playback.fps)).astype(np.float32)
     places = (path.positions @ _Y_UP.T).astype(np.float32)
     forward, right, up = axes_of(path)
@@ -58,7 +60,7 @@ def gltf_text(plan: Plan) -> str:
         "nodes": [
             {"name": plan.shot.title, "camera": 0, "translation": places[0].tolist(), "rotation": turns[0].tolist()}
         ],
-        "cameras": [_camera(plan)],
+        "cameras": [_camera(plan, camera)],
         "animations": [
             {
                 "name": plan.shot.title,
@@ -81,15 +83,15 @@ def gltf_text(plan: Plan) -> str:
     return json.dumps(document, indent=1) + "\n"
 
 
-def _camera(plan: Plan) -> dict[str, Any]:
+def _camera(plan: Plan, camera: Filmed) -> dict[str, Any]:
     """The lens of the first frame, with planes that hold the subject in all frames."""
-    picture, high = plan.shot.picture, float(plan.moves.parallel_highs[0])
+    picture, high = plan.shot.picture, float(camera.parallel_highs[0])
     poses = [pose for n in range(plan.clock.frames) if (pose := plan.recipe(n).looks[0].camera) is not None]
     near, far = min(pose.near for pose in poses), max(pose.far for pose in poses)
     if high > 0:
         size = {"xmag": high / 2 * picture.width / picture.height, "ymag": high / 2}
         return {"type": "orthographic", "orthographic": size | {"znear": near, "zfar": far}}
-    view = {"yfov": float(np.radians(plan.moves.views_high_deg[0])), "aspectRatio": picture.width / picture.height}
+    view = {"yfov": float(np.radians(camera.views_high_deg[0])), "aspectRatio": picture.width / picture.height}
     return {"type": "perspective", "perspective": view | {"znear": near, "zfar": far}}
 
 

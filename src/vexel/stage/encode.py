@@ -20,6 +20,14 @@ def png_bytes(picture: NDArray[np.uint8]) -> bytes:
     return data.tobytes()
 
 
+def grey_png_bytes(codes: NDArray[np.uint16]) -> bytes:
+    """Encode codes of 16 bits, shape (H, W), as a grey picture."""
+    done, data = cv2.imencode(".png", codes, [cv2.IMWRITE_PNG_COMPRESSION, PNG_LEVEL])
+    if not done:
+        raise OSError("the picture could not be encoded as PNG")
+    return data.tobytes()
+
+
 def jpeg_bytes(picture: NDArray[np.uint8]) -> bytes:
     """Encode an opaque picture for a passing look: five times as fast as PNG, colours at full resolution."""
     settings = [cv2.IMWRITE_JPEG_QUALITY, JPEG_QUALITY]

@@ -5,29 +5,45 @@ software: VTK's lights work out a power and several norms a light for every
 fragment, these two are uniforms before the camera.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from math import cos, radians, sin
+from typing import Final
 
+import numpy as np
+from numpy.typing import NDArray
 from vtkmodules.vtkRenderingCore import vtkActor
 
+CLAY = "#cfc6b8"
+"""Colour of a part that brings none, and of all in the pass of that name."""
 AMBIENT = 0.24
 KEY_STRENGTH, KEY_COLOUR = 0.67, (1.0, 0.985, 0.96)
 _FILL = (44.0, 2.0, 0.39, (0.95, 0.975, 1.0))
 """Azimuth and elevation from the camera in degrees, strength, colour."""
 _GLINT = 0.13
 """Strength of the key's reflection, with a half vector for a viewer far away and a power of 32."""
+LIT: Final = 0
+NORMALS: Final = 1
+PLAIN: Final = 2
+"""What the shader gives: lit colour, the normal as a colour, or one colour."""
 
 
 def shade_code() -> str:
     """Fragment code in place of VTK's lighting, in the camera's coordinates (+z to the viewer)."""
     fill = _toward(*_FILL[:2])
     return f"""
-  vec3 lit = vec3({AMBIENT})
-    + max(dot(normalVCVSOutput, keyToward), 0.0) * keyLight
-    + max(dot(normalVCVSOutput, {_vec(fill)}), 0.0) * {_vec(tuple(c * _FILL[2] for c in _FILL[3]))};
-  float glint = max(dot(normalVCVSOutput, keyHalf), 0.0);
-  glint *= glint; glint *= glint; glint *= glint; glint *= glint; glint *= glint;
-  fragOutput0 = vec4(lit * diffuseColor + vec3(keyGlint * glint), opacity);
+  vec3 facing = normalVCVSOutput * mat3(toRight, toUp, toBack);
+  if (gives == {NORMALS}) {{
+    fragOutput0 = vec4(0.5 * facing + 0.5, opacity);
+  }} else if (gives == {PLAIN}) {{
+    fragOutput0 = vec4(plainColour, opacity);
+  }} else {{
+    vec3 lit = vec3({AMBIENT})
+      + max(dot(facing, keyToward), 0.0) * keyLight
+      + max(dot(facing, {_vec(fill)}), 0.0) * {_vec(tuple(c * _FILL[2] for c in _FILL[3]))};
+    float glint = max(dot(facing, keyHalf), 0.0);
+    glint *= glint; glint *= glint; glint *= glint; glint *= glint; glint *= glint;
+    fragOutput0 = vec4(lit * mix(diffuseColor, plainColour, plainShare) + vec3(keyGlint * glint), opacity);
+  }}
 """
 
 
@@ -42,6 +58,27 @@ def set_key(actor: vtkActor, stage: Mapping[str, float]) -> None:
     uniforms.SetUniform3f("keyHalf", [c / norm for c in half])
     uniforms.SetUniform3f("keyLight", [c * KEY_STRENGTH * strength for c in KEY_COLOUR])
     uniforms.SetUniformf("keyGlint", _GLINT * strength)
+
+
+def set_gives(actor: vtkActor, gives: int, colour: Sequence[float] | None) -> None:
+    """Set what the shader gives, and the one colour of a part, 0 to 1; None keeps the part's own colours."""
+    uniforms = actor.GetShaderProperty().GetFragmentCustomUniforms()
+    uniforms.SetUniformi("gives", gives)
+    uniforms.SetUniform3f("plainColour", colour or (0.0, 0.0, 0.0))
+    uniforms.SetUniformf("plainShare", 0.0 if colour is None else 1.0)
+
+
+def set_turn(actor: vtkActor, turn: NDArray[np.float64] | None) -> None:
+    """Set how a part of a panorama is turned to its camera, shape (3, 3); None is not at all.
+
+    A reflection, which would end where such parts meet, is left out there.
+    """
+    uniforms = actor.GetShaderProperty().GetFragmentCustomUniforms()
+    if turn is not None:
+        uniforms.SetUniformf("keyGlint", 0.0)
+    rows = np.eye(3) if turn is None else turn
+    for name, row in zip(("toRight", "toUp", "toBack"), rows, strict=True):
+        uniforms.SetUniform3f(name, row.tolist())
 
 
 def _toward(azimuth: float, elevation: float) -> tuple[float, float, float]:

@@ -3,9 +3,8 @@
 import numpy as np
 import pyvista as pv
 from numpy.typing import NDArray
-from vtkmodules.util.numpy_support import numpy_to_vtkIdTypeArray, vtk_to_numpy
-from vtkmodules.vtkCommonCore import vtkUnsignedCharArray
-from vtkmodules.vtkCommonDataModel import vtkCellArray
+from vtkmodules.util.numpy_support import vtk_to_numpy
+from vtkmodules.vtkCommonCore import vtkFloatArray, vtkUnsignedCharArray
 from vtkmodules.vtkRenderingCore import vtkLight
 
 from vexel.core.framing import Sphere, distance_to_fill, sphere_about
@@ -13,14 +12,10 @@ from vexel.core.picture import TRANSPARENT, rgb
 from vexel.core.recipe import CameraPose, Look
 from vexel.sources.parts import Part
 from vexel.stage.backs import PROOF_DIRECTIONS, PROOF_SIZE, may_hide_backs, proven_by
-from vexel.stage.light import set_key, shade_code
+from vexel.stage.dress import dressed, ends_of
+from vexel.stage.light import LIT, set_gives, set_key, set_turn
+from vexel.stage.manner import PLAINLY, Manner
 
-CLAY = "#cfc6b8"
-"""Colour of a part that brings none."""
-SHARP_EDGE_DEG = 38.0
-"""Faces that meet at more than this are shaded as an edge, if the mesh brings no normals."""
-WELD = 1e-6
-"""Points closer than this share of the subject's size are one point."""
 PEELS = 8
 """So many surfaces behind one another are seen through each other."""
 LOOK_ROUND_DEG = 30.0
@@ -49,13 +44,17 @@ class Scene:
         self._actors: list[pv.Actor] = []
         self._closed: list[pv.Actor] = []
         self._sphere = Sphere((0.0, 0.0, 0.0), 0.0)
+        self._manner = PLAINLY
 
     def show(self, parts: list[Part], look: Look) -> None:
         """Put parts on the stage, unless they stand there already, and set their look."""
         if self._parts is not parts:
             self.renderer.RemoveAllViewProps()
             self._parts, self._closed = parts, []
-            self._actors = [self._add(part) for part in parts]
+            self._actors = [dressed(self.plotter, part) for part in parts]
+            for actor in self._actors:
+                set_gives(actor, LIT, None)
+                set_turn(actor, None)
             self._set(look)
             self._learn_backs()
         self._set(look)
@@ -73,6 +72,19 @@ class Scene:
                 actor.mapper.scalar_range = ends_of(part, look)
         # Whatever is seen through is drawn in the order of its depth, which costs; so only when there is some.
         self.renderer.SetUseDepthPeeling(clear)
+
+    def draw(self, manner: Manner) -> None:
+        """Set how parts are drawn from now on."""
+        self._manner = manner
+        for number, (actor, part) in enumerate(zip(self._actors, self._parts, strict=True)):
+            set_gives(actor, manner.gives, manner.colour_of(number, part))
+            actor.prop.style = "wireframe" if manner.lines else "surface"
+            actor.prop.line_width = manner.lines or 1.0
+
+    def turn(self, turn: NDArray[np.float64] | None) -> None:
+        """Set how the view is turned to the camera whose light and normals are shown; see `set_turn`."""
+        for actor in self._actors:
+            set_turn(actor, turn)
 
     def _learn_backs(self) -> None:
         self._closed = [actor for actor, part in zip(self._actors, self._parts, strict=True) if may_hide_backs(part)]
@@ -92,6 +104,7 @@ class Scene:
         view.SetViewAngle(camera.view_high_deg)
         view.SetParallelProjection(camera.parallel_high > 0)
         view.SetParallelScale(camera.parallel_high / 2)
+        view.SetWindowCenter(*camera.shift)
         view.SetClippingRange(camera.near, camera.far)
         away = float(np.linalg.norm(np.subtract(camera.position, self._sphere.centre)))
         self._draw_backs(away - camera.near < self._sphere.radius)
@@ -116,7 +129,7 @@ class Scene:
         width, height = self.window.GetSize()
         view = self.renderer.GetActiveCamera()
         # The window's centre counts from -1 to 1, so a pixel is 2/size of it.
-        centre = 2 * pixel / (width, height)
+        centre = np.array(camera.shift) + 2 * pixel / (width, height)
         if camera.lens_radius:
             position, target = np.array(camera.position), np.array(camera.target)
             forward = (target - position) / np.linalg.norm(target - position)
@@ -139,10 +152,24 @@ class Scene:
         rows: NDArray[np.uint8] = vtk_to_numpy(pixels).reshape(height, width, 4)
         return rows
 
+    def depths(self, camera: CameraPose) -> NDArray[np.float32]:
+        """Distances along the line of sight of what was rendered last, shape (H, W), the bottom row first.
+
+        Infinite where nothing is.
+        """
+        width, height = self.window.GetSize()
+        buffer = vtkFloatArray()
+        self.window.GetZbufferData(0, 0, width - 1, height - 1, buffer)
+        z: NDArray[np.float32] = vtk_to_numpy(buffer).reshape(height, width)
+        near, far = np.float32(camera.near), np.float32(camera.far)
+        distance = near + z * (far - near) if camera.parallel_high else near * far / (far - z * (far - near))
+        return np.where(z < 1, distance, np.float32(np.inf))
+
     def _draw_backs(self, on: bool) -> None:
         for actor in self._closed:
-            # Through a clear front its back is seen.
-            actor.prop.culling = "none" if on or actor.prop.opacity < 1 else "back"
+            # Through a clear front its back is seen, and through the meshes of a wire.
+            clear = on or actor.prop.opacity < 1 or self._manner.lines > 0
+            actor.prop.culling = "none" if clear else "back"
 
     def _looks_round(self, backs: bool) -> list[NDArray[np.uint8]]:
         """Small pictures of the subject from all round, with its back faces or without."""
@@ -155,89 +182,3 @@ class Scene:
             self._draw_backs(backs)
             looks.append(self.pixels())
         return looks
-
-    def _add(self, part: Part) -> pv.Actor:
-        mesh, look = _with_normals(part), {}
-        if part.texture is not None:
-            look = {"texture": pv.Texture(part.texture)}
-        elif part.direct:
-            look = {"scalars": part.direct, "rgb": True}
-        elif part.scalars:
-            look = {"scalars": part.scalars, "cmap": part.colour_map}
-        else:
-            look = {"color": part.colour or CLAY, "scalars": None}
-        actor: pv.Actor = self.plotter.add_mesh(
-            mesh,
-            **look,
-            copy_mesh=False,
-            show_scalar_bar=False,
-            render=False,
-            reset_camera=False,
-            interpolate_before_map=True,
-            smooth_shading=False,
-            ambient=0.0,
-            diffuse=1.0,
-            specular=0.0,
-        )
-        actor.prop.interpolation = "Phong" if part.smooth else "Flat"
-        actor.GetShaderProperty().AddFragmentShaderReplacement("//VTK::Light::Impl", True, shade_code(), False)
-        return actor
-
-
-def ends_of(part: Part, look: Look) -> tuple[float, float]:
-    """Values at the ends of a part's colour map: driven, or the part's own, or those of the whole shot."""
-    low, high = look.ranges.get(part.scalars) or part.mesh.get_data_range(part.scalars)
-    low, high = (low if part.low is None else part.low), (high if part.high is None else part.high)
-    return look.stage.get(f"range-low:{part.scalars}", low), look.stage.get(f"range-high:{part.scalars}", high)
-
-
-def _with_normals(part: Part) -> pv.PolyData:
-    """The mesh with point normals: its own, or made so that sharp edges stay sharp."""
-    mesh = part.mesh
-    if not part.smooth or mesh.n_faces == 0:
-        return mesh
-    own = mesh.point_data.get("Normals")
-    if own is not None and own.shape == (mesh.n_points, 3):
-        mesh = mesh.copy(deep=False)
-        mesh.point_data.active_normals = np.asarray(own, dtype=np.float32)
-        return mesh
-    joined = _welded(mesh) if part.texture is None else mesh
-    return joined.compute_normals(
-        cell_normals=False,
-        split_vertices=True,
-        feature_angle=SHARP_EDGE_DEG,
-        consistent_normals=True,
-        auto_orient_normals=False,
-    )
-
-
-def _welded(mesh: pv.PolyData) -> pv.PolyData:
-    """The mesh with coincident points joined, unless they carry different values.
-
-    Formats such as STL give every face corners of its own, and a grid that is
-    closed upon itself has a seam; joined, they shade as one surface.
-    """
-    if mesh.n_faces != mesh.n_cells:
-        return mesh
-    grain = max(mesh.length * WELD, 1e-30)
-    cells = np.rint((mesh.points - mesh.points.min(axis=0)) / grain).astype(np.int64)
-    # At most 1/WELD cells a side, so that three of them pack into one number, which sorts fast.
-    packed = (cells[:, 0] << 42) | (cells[:, 1] << 21) | cells[:, 2]
-    _, first, inverse = np.unique(packed, return_index=True, return_inverse=True)
-    if len(first) == mesh.n_points:
-        return mesh
-    stands_for = first[inverse]
-    if any(not np.allclose(values, values[stands_for], rtol=1e-4) for values in mesh.point_data.values()):
-        return mesh
-    polygons = mesh.GetPolys()
-    corners = inverse[vtk_to_numpy(polygons.GetConnectivityArray())]
-    joined = pv.PolyData(mesh.points[first])
-    joined.SetVerts(None)
-    cells = vtkCellArray()
-    cells.SetData(polygons.GetOffsetsArray(), numpy_to_vtkIdTypeArray(corners, deep=True))
-    joined.SetPolys(cells)
-    for name, values in mesh.point_data.items():
-        joined.point_data[name] = values[first]
-    for name, values in mesh.cell_data.items():
-        joined.cell_data[name] = values
-    return joined

@@ -2,29 +2,28 @@
 
 from collections.abc import Iterator
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.facts import Moment, SourceAt, SourceFacts
-from vexel.core.framing import sphere_about
-from vexel.core.picture import lens_offsets, sample_offsets
+from vexel.core.facts import Moment, SourceAt, SourceFacts, Subject
+from vexel.core.picture import DATA_PASSES, lens_offsets, sample_offsets
 from vexel.core.recipe import FrameRecipe, Look, Seen
 from vexel.sources.contract import Asked, Closing, Encoded, Shown, Source, SourceError
 from vexel.sources.mixing import mixed
 from vexel.sources.opening import GEOMETRY, get_ready, open_source
 from vexel.stage.accumulate import mean_of_samples
-from vexel.stage.encode import png_bytes
+from vexel.stage.encode import grey_png_bytes, png_bytes
 from vexel.stage.fit import fitted
 from vexel.stage.labels import labelled
 
 if TYPE_CHECKING:
     from vexel.sources.parts import Part
+    from vexel.stage.measured import Measure
     from vexel.stage.scene import Scene
 
 KEPT_SUBJECTS = 4
-Measured = tuple[tuple[float, float, float], float, dict[str, tuple[float, float]], list[str], list[str]]
 
 
 class Stage:
@@ -46,25 +45,17 @@ class Stage:
         """What the source says of itself."""
         return self._open(at).facts
 
-    def measure(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> Measured | None:
-        """Centre and radius of the sphere about the subject at all moments, ranges and names of its arrays and parts.
+    def measure(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> Subject | None:
+        """What stands before the camera at all moments; None when the source gives pictures.
 
         A moment at which the source fails is passed over: its frame will say so.
-
-        Returns
-        -------
-        tuple or None
-            None when the source gives pictures, which no camera looks at.
 
         Raises
         ------
         SourceError
-            When the source fails at every moment.
+            When the source fails at every moment, or the subject has no extent.
         """
-        clouds: list[NDArray[np.floating[Any]]] = []
-        ranges: dict[str, tuple[float, float]] = {}
-        names: dict[str, None] = {}
-        arrays: dict[str, None] = {}
+        measure: Measure | None = None
         failure: SourceError | None = None
         for dials, seen in moments:
             try:
@@ -74,20 +65,11 @@ class Stage:
                 continue
             if isinstance(parts, np.ndarray):
                 return None
-            from vexel.sources.parts import ranges_of
-
-            clouds.extend(part.mesh.points for part in parts)
-            names |= dict.fromkeys(part.name for part in parts)
-            arrays |= dict.fromkeys(part.scalars for part in parts if part.scalars)
-            for name, (low, high) in ranges_of(parts).items():
-                before = ranges.get(name, (low, high))
-                ranges[name] = (min(low, before[0]), max(high, before[1]))
-        if not clouds:
+            measure = measure or _measure()
+            measure.add(parts)
+        if measure is None:
             raise failure or SourceError("the source was measured at no moment")
-        sphere = sphere_about(clouds)
-        if sphere.radius <= 0:
-            raise SourceError("the subject has no extent: all its points are at one place")
-        return sphere.centre, sphere.radius, ranges, list(names), list(arrays)
+        return measure.subject
 
     def encoded(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
         """A frame as a PNG file: as its source encoded it, where that is the frame already."""
@@ -96,6 +78,8 @@ class Stage:
             data = source.png(_asked_by(recipe, recipe.looks[0]))
             if _png_size(data) == (recipe.width, recipe.height):
                 return data
+        if recipe.render_pass == "depth":
+            return grey_png_bytes(self.distances(at, recipe))
         return png_bytes(self.picture(at, recipe))
 
     def picture(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint8]:
@@ -103,10 +87,20 @@ class Stage:
         first = self._shown(at, _asked_by(recipe, recipe.looks[0]))
         if isinstance(first, np.ndarray):
             pixels = self._mean_picture(at, recipe, first)
+        elif recipe.render_pass == "depth":
+            codes = self.distances(at, recipe)
+            pixels = np.dstack([(codes >> 8).astype(np.uint8)] * 3 + [np.full(codes.shape, 255, np.uint8)])
         else:
-            samples = (self._sample(at, recipe, n) for n in range(recipe.samples))
-            pixels = np.ascontiguousarray(mean_of_samples(samples, recipe.samples)[::-1])
+            count = 1 if recipe.render_pass in DATA_PASSES else recipe.samples
+            samples = (self._sample(at, recipe, n, count) for n in range(count))
+            pixels = mean_of_samples(samples, count)
         return labelled(pixels, recipe.labels)
+
+    def distances(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint16]:
+        """The pass of distances, shape (H, W), uint16."""
+        from vexel.stage.sampling import distances_of
+
+        return distances_of(self._set(at, recipe.looks[0], recipe), recipe, recipe.looks[0])
 
     def _mean_picture(self, at: SourceAt, recipe: FrameRecipe, first: NDArray[np.uint8]) -> NDArray[np.uint8]:
         """What a source of pictures gives while the shutter is open, from its first look on."""
@@ -124,16 +118,21 @@ class Stage:
 
         return mixed((fitted(picture, size, recipe.background), 1 / len(looks)) for picture in pictures())
 
-    def _sample(self, at: SourceAt, recipe: FrameRecipe, number: int) -> NDArray[np.uint8]:
-        """One rendered sample, the bottom row first, as the renderer counts."""
+    def _sample(self, at: SourceAt, recipe: FrameRecipe, number: int, count: int) -> NDArray[np.uint8]:
+        """One of so many rendered samples, the top row first."""
         look = recipe.looks[number if len(recipe.looks) > 1 else 0]
+        from vexel.stage.sampling import sample_of
+
+        scene = self._set(at, look, recipe)
+        return sample_of(scene, recipe, look, sample_offsets(count)[number], lens_offsets(count)[number])
+
+    def _set(self, at: SourceAt, look: Look, recipe: FrameRecipe) -> "Scene":
+        """The scene with what a look sees on it."""
         shown = self._shown(at, _asked_by(recipe, look))
         if isinstance(shown, np.ndarray) or look.camera is None:
             raise _both(at, look)
         self._scene.show(shown, look)
-        self._scene.look(look.camera, recipe.width, recipe.height, recipe.background)
-        self._scene.shift(sample_offsets(recipe.samples)[number], lens_offsets(recipe.samples)[number], look.camera)
-        return self._scene.pixels()
+        return self._scene
 
     @property
     def _scene(self) -> "Scene":
@@ -166,6 +165,13 @@ class Stage:
                 del self._subjects[next(iter(self._subjects))]
             self._subjects[state] = shown
         return shown
+
+
+def _measure() -> "Measure":
+    # What stands on the stage brings libraries that a source of pictures never needs.
+    from vexel.stage.measured import Measure
+
+    return Measure()
 
 
 def _png_size(data: bytes) -> tuple[int, int]:

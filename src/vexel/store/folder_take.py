@@ -1,6 +1,8 @@
 """A take in a folder of its own: numbered frames and ``take.json``, the ledger."""
 
+import glob
 import json
+import re
 import shutil
 import time
 from collections.abc import Sequence
@@ -8,7 +10,6 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Failure, Mistake
-from vexel.core.naming import frame_name
 from vexel.core.shot import Shot
 from vexel.store.states import READY, FrameState
 from vexel.store.write import write_whole
@@ -29,8 +30,7 @@ class FolderTake:
 
     def __init__(self, folder: Path, shot: Shot) -> None:
         self.folder = folder
-        self._title, self._pass = shot.title, shot.picture.passes[0]
-        self._count, self._names = shot.clock.clock().frames, shot.names
+        self._shot, self._strands = shot, shot.strands
         self._document = shot.model_dump(mode="json")
         self._facts: dict[str, Any] = {}
         self._rows: dict[int, FrameState] = {}
@@ -88,9 +88,7 @@ class FolderTake:
 
     def path(self, number: int, key: str) -> Path:
         """Where the frame is to be written."""
-        return self.folder / frame_name(
-            self._title, self._pass, number, self._count, self._names.start, self._names.digits
-        )
+        return self.folder / self._shot.file_name(number)
 
     def record(self, states: Sequence[FrameState]) -> None:
         """Note states; the ledger is saved now and then, and by `save`."""
@@ -120,7 +118,7 @@ class FolderTake:
             "vexel": 1,
             "shot": self._document,
             "facts": self._facts,
-            "frames": [{"file": self.path(n, "").name, **vars(row)} for n, row in sorted(self._rows.items())],
+            "frames": [self._told(row) for _, row in sorted(self._rows.items())],
         }
         try:
             write_whole(self.folder / LEDGER, json.dumps(ledger, indent=1).encode())
@@ -128,6 +126,21 @@ class FolderTake:
             raise unwritable(self.folder, error) from None
         self._saved = time.monotonic()
         self._cost = self._saved - begun
+
+    def _told(self, row: FrameState) -> dict[str, Any]:
+        """A row as the ledger has it: a picture by its frame, and by its strand where there are several."""
+        frame, strand = divmod(row.number, len(self._strands))
+        told = {"file": self._shot.file_name(row.number), **vars(row), "number": frame}
+        return told if len(self._strands) == 1 else told | {"strand": self._strands[strand].told}
+
+    def _has(self, row: dict[str, Any]) -> bool:
+        """Whether the shot as it is now has the strand of a row."""
+        return len(self._strands) == 1 or row.get("strand") in [strand.told for strand in self._strands]
+
+    def _number(self, row: dict[str, Any]) -> int:
+        told = [strand.told for strand in self._strands]
+        strand = told.index(row["strand"]) if "strand" in row else 0
+        return int(row["number"]) * len(told) + strand
 
     def _whole(self, path: Path, size: int) -> bool:
         try:
@@ -139,8 +152,9 @@ class FolderTake:
         ledger = read_ledger(self.folder)
         self._facts = ledger.get("facts", {})
         for row in ledger["frames"]:
-            if row["state"] in READY:
-                state = FrameState(**{k: v for k, v in row.items() if k != "file"})
+            if row["state"] in READY and self._has(row):
+                kept = {name: value for name, value in row.items() if name not in ("file", "strand")}
+                state = FrameState(**kept | {"number": self._number(row)})
                 self._rows[state.number] = state
                 self._by_key.setdefault(state.key, state.number)
 
@@ -149,8 +163,11 @@ class FolderTake:
         names = {LEDGER}
         if (self.folder / LEDGER).exists():
             names.update(row["file"] for row in read_ledger(self.folder)["frames"])
-        pattern = f"{frame_name(self._title, self._pass, 0, 1).rsplit('.', 2)[0]}.*.png"
-        names.update(path.name for path in self.folder.glob(pattern))
+        count = len(self._strands)
+        for number in range(count):
+            # All names of the strand, whatever their numbers.
+            numbered = re.split(r"\d+(?!.*\d)", self._shot.file_name(number), maxsplit=1)
+            names.update(path.name for path in self.folder.glob("*".join(map(glob.escape, numbered))))
         for name in names:
             (self.folder / Path(name).name).unlink(missing_ok=True)
 

@@ -61,6 +61,48 @@ class RigBody(BaseModel):
     frame: int = Field(default=0, ge=0, description="whose view a camera that stands takes")
 
 
+class SaveView(BaseModel):
+    """A view to be saved: that of a frame, with a drag's own camera if given."""
+
+    frame: int = Field(ge=0)
+    patch: dict[str, Any] = Field(default={}, description="merge patch that is shown and not saved")
+    name: str = Field(default="", max_length=80)
+
+
+class Told(BaseModel):
+    """A fact for people."""
+
+    name: str
+    value: str
+
+
+class CameraWay(BaseModel):
+    """How a camera moves, at most some hundred places of it."""
+
+    name: str
+    frames: list[int]
+    positions: list[tuple[float, float, float]]
+    looks: list[tuple[float, float, float]]
+    ups: list[tuple[float, float, float]]
+    views_wide_deg: list[float]
+    views_high_deg: list[float]
+
+
+class FlightBody(BaseModel):
+    """The cameras of a shot in plan and elevation, and how its own one moves."""
+
+    cameras: list[CameraWay]
+    centre: tuple[float, float, float]
+    radius: float = Field(description="of the sphere about the subject")
+    outlines: list[list[tuple[float, float]]] = Field(description="of the subject: from above, front and side")
+    places: list[tuple[float, float, float]] = Field(description="keys of the path, or saved views")
+    stops: list[int] = Field(description="shown frames at which keys or views are reached")
+    frames: list[int] = Field(description="shown frames at which the speeds stand")
+    speeds: list[float] = Field(description="units of the source a frame; empty where nothing moves")
+    margins: list[float] = Field(description="room about the subject, in shares of half the frame")
+    told: list[Told]
+
+
 class Stagger(BaseModel):
     """By how much of its own time each lane overlaps the next."""
 
@@ -176,13 +218,6 @@ class DialBody(BaseModel):
     high: float
     unit: str
     about: str
-
-
-class Told(BaseModel):
-    """A fact for people."""
-
-    name: str
-    value: str
 
 
 class CodeBody(BaseModel):
@@ -309,6 +344,7 @@ class RunBody(BaseModel):
     bytes: int
     summary: str
     size: str
+    strands: list[str] = Field(description="cameras with their passes; a take counts its pictures frame by frame")
     recipe: str = Field(description="what the shot is made into")
     progress: Progress | None
     outputs: list[OutputBody]
@@ -362,6 +398,7 @@ class CompileOrder(BaseModel):
     """Which recipe to compile a take by."""
 
     recipe: str
+    strand: int = Field(default=0, ge=0, description="which camera with which pass")
 
 
 class ErrorBody(BaseModel):

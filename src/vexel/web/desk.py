@@ -11,7 +11,7 @@ from dataclasses import asdict
 from pathlib import Path
 
 from vexel.core.budget import Progress
-from vexel.core.errors import VexelError
+from vexel.core.errors import Mistake, VexelError
 from vexel.core.facts import Basis
 from vexel.core.naming import slug
 from vexel.core.recipes import RECIPES, recipe_for
@@ -59,7 +59,8 @@ class Desk:
     def capture(self, shot_id: str) -> int:
         """Order a run of all frames of a shot as it stands; the run's id."""
         kept = self._project.shots.get(shot_id)
-        run_id = self._project.ledger.begin(shot_id, kept.document, range(kept.shot.clock.clock().frames))
+        pictures = kept.shot.clock.clock().frames * len(kept.shot.strands)
+        run_id = self._project.ledger.begin(shot_id, kept.document, range(pictures))
         self._order(run_id)
         return run_id
 
@@ -76,14 +77,17 @@ class Desk:
             self._called_off.add(("run", run_id))
             self._set(run_id, state="stopped", message="", ended=now())
 
-    def compile(self, run_id: int, recipe: str) -> int:
-        """Order a file of a run's take; the file's id."""
+    def compile(self, run_id: int, recipe: str, strand: int = 0) -> int:
+        """Order a file of one strand of a run's take; the file's id."""
         suffix = RECIPES[recipe].suffix if recipe in RECIPES else ""
         recipe_for(Path(f"file{suffix}"), recipe)
         row = self._project.ledger.run(run_id)
-        title = json.loads(row.document)["title"]
-        name = f"{slug(title)}.run{run_id}{'.small' if recipe == 'gif-640' else ''}{suffix}"
-        output_id = self._project.outputs.add(run_id, recipe, name)
+        shot = read_shot(row.document)
+        if not 0 <= strand < len(shot.strands):
+            raise Mistake(f"run {run_id} has strands 0 to {len(shot.strands) - 1}, not {strand}")
+        of = "" if len(shot.strands) == 1 else ".".join(["", *shot.strands[strand]])
+        name = f"{slug(shot.title)}.run{run_id}{of}{'.small' if recipe == 'gif-640' else ''}{suffix}"
+        output_id = self._project.outputs.add(run_id, recipe, name, strand)
         self._outputs.put(output_id)
         self._bulletin.tell("output", id=output_id, run=run_id)
         return output_id
@@ -192,7 +196,7 @@ class Desk:
 
         self._project.outputs.set(output_id, state="running")
         try:
-            footage = self._footage(row.run_id)
+            footage = self._footage(row.run_id, row.strand)
             receipt = compile_footage(
                 footage,
                 self._project.files / row.file,
@@ -212,12 +216,14 @@ class Desk:
         self._project.outputs.set(output_id, **values)
         self._bulletin.tell("output", id=output_id, run=row.run_id, state=values["state"])
 
-    def _footage(self, run_id: int) -> Footage:
-        clock = read_shot(self._project.ledger.run(run_id).document).clock.clock()
-        ready = {
-            row.number: self._project.ledger.frames.path(row.key) for row in self._project.ledger.rows(run_id, READY)
-        }
-        return footage_of_frames(ready, clock, "this take")
+    def _footage(self, run_id: int, strand: int) -> Footage:
+        shot = read_shot(self._project.ledger.run(run_id).document)
+        ready = {}
+        for row in self._project.ledger.rows(run_id, READY):
+            frame, number = divmod(row.number, len(shot.strands))
+            if number == strand:
+                ready[frame] = self._project.ledger.frames.path(row.key)
+        return footage_of_frames(ready, shot.clock.clock(), "this take")
 
 
 def _ending(outcome: Outcome) -> tuple[str, str]:

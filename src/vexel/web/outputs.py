@@ -27,7 +27,7 @@ def list_recipes() -> RecipeBodies:
 @spec.validate(resp=answers(OutputBody))
 def compile_take(run_id: int, json: CompileOrder) -> OutputBody:
     """Compile a take by a recipe."""
-    return _body(studio().desk.compile(run_id, json.recipe))
+    return _body(studio().desk.compile(run_id, json.recipe, json.strand))
 
 
 @blueprint.get("/outputs/<int:output_id>")

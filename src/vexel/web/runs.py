@@ -116,6 +116,7 @@ def run_body(row: RunRow) -> RunBody:
         seconds=row.seconds,
         bytes=project.ledger.bytes(row.id),
         summary=f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.playback.label}",
+        strands=[strand.told for strand in shot.strands],
         size=f"{shot.picture.width} × {shot.picture.height}",
         recipe=shot.recipe,
         progress=progress,

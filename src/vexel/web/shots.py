@@ -223,7 +223,7 @@ def shot_body(kept: KeptShot) -> ShotBody:
         undo=kept.undo,
         redo=kept.redo,
         edited=kept.edited,
-        reckoning=reckon(shot.clock, shot.orbit),
+        reckoning=reckon(shot.clock, shot.orbit, shot.camera),
         terms=terms_of(shot),
         findings=[FindingBody(**asdict(found)) for found in found],
         curves=lane_curves(shot),

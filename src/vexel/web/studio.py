@@ -54,7 +54,7 @@ class Studio:
         """What the shot's source says of itself."""
         return self.planner.facts(*self.planner.source(shot, self.project.shots.folder))
 
-    def view(self, shot: Shot, frame: int, quick: bool, steady: Shot | None = None) -> bytes:
+    def view(self, shot: Shot, frame: int, quick: bool, steady: Shot | None = None, strand: int = 0) -> bytes:
         """A frame of a shot as PNG bytes, or JPEG for a passing look.
 
         The subject is that of the shot `steady`, if given: nothing is measured
@@ -62,7 +62,7 @@ class Studio:
         """
         prepared = self.prepared(shot if steady is None else steady)
         plan = prepared.plan if steady is None else make_plan(shot, prepared.plan.basis)
-        return self.stage.view(prepared.at, plan.recipe(frame), quick)
+        return self.stage.view(prepared.at, plan.recipe(frame, strand), quick)
 
     def glance(self, shot: Shot, frame: int) -> bytes:
         """A small frame of a shot as PNG bytes, kept under its key for the next look at the list."""

@@ -22,7 +22,8 @@ class ViewQuery(BaseModel):
     `width` and `height` are the room that the picture may take; `samples` is
     capped by the shot's own; `quick` takes JPEG for a passing look, `glance`
     keeps the picture for the list. `patch` is a merge patch of the shot as JSON text;
-    with `steady` the camera stands as for the shot without it.
+    with `steady` the camera stands as for the shot without it. `strand` is one
+    of the shot's cameras with one of its passes.
     """
 
     frame: int = Field(default=0, ge=0)
@@ -33,6 +34,7 @@ class ViewQuery(BaseModel):
     glance: bool = False
     patch: str = ""
     steady: bool = False
+    strand: int = Field(default=0, ge=0)
     revision: int = 0
 
 
@@ -46,7 +48,8 @@ def view(shot_id: str, query: ViewQuery) -> Response:
     if query.glance:
         data = studio().glance(shot, frame)
     else:
-        data = studio().view(shot, frame, query.quick, saved if query.steady else None)
+        strand = min(query.strand, len(shot.strands) - 1)
+        data = studio().view(shot, frame, query.quick, saved if query.steady else None, strand)
     kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
     return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
 
@@ -61,7 +64,9 @@ def cost(shot_id: str) -> CostBody:
     if shot.source.kind in REMEMBERING and frames > 1:
         # A capture goes on from frame to frame; the way from the first to the middle is not part of a frame's cost.
         studio().stage.proof(prepared.at, prepared.plan.recipe(frames // 2 - 1))
-    size, seconds = studio().stage.proof(prepared.at, prepared.plan.recipe(frames // 2))
+    strands = range(len(shot.strands))
+    proofs = [studio().stage.proof(prepared.at, prepared.plan.recipe(frames // 2, strand)) for strand in strands]
+    size, seconds = (sum(values) for values in zip(*proofs, strict=True))
     # This stage uses all cores for one frame, as the crew does for several at once.
     expected = capture_cost(frames, seconds, size, workers=1)
     return CostBody(frame=frames // 2, seconds=expected.seconds, bytes=expected.bytes)
