@@ -189,7 +189,8 @@ def capture(
     )
     if outcome.failed:
         row = take.first_failure()
-        raise Failure(f"{outcome.failed:,} frames failed; {shot.file_name(row.number)}: {row.error}")
+        which = f"frame {row.number}" if strands == 1 else shot.file_name(row.number)
+        raise Failure(f"{outcome.failed:,} frames failed; {which}: {row.error}")
     if outcome.halt:
         raise Failure(outcome.halt)
     if outcome.waiting:

@@ -164,7 +164,7 @@ class TurnsTest(unittest.TestCase):
         np.testing.assert_allclose(about.positions, round_it.positions, atol=1e-9)
 
     def test_two_turns_of_the_subject_then_two_of_the_light(self):
-        rig = {"what": "subject", "turns": 2, "then": [{"what": "light", "turns": 2}]}
+        rig = {"what": "subject", "turns": 2, "followed_by": [{"what": "light", "turns": 2}]}
         plan = planned(self.orbit(**rig))
         positions, light = plan.moves.path.positions, plan.moves.stage[0]["light:azimuth"]
         np.testing.assert_allclose(positions[48:], positions[:1].repeat(48, 0), atol=1e-9)

@@ -43,6 +43,8 @@ class Filmed:
         How far the light has turned.
     subject_deg : ndarray, shape (M,)
         How far the subject has turned, about `subject_axis`.
+    world : CameraPath
+        The way beside a subject that turns; `path` is as that sees it.
     """
 
     path: CameraPath
@@ -54,6 +56,7 @@ class Filmed:
     light_deg: Array
     subject_deg: Array
     subject_axis: tuple[float, float, float]
+    world: CameraPath
 
 
 def filmed(shot: Shot, camera: CameraPlan, subject: Subject, run: Array, tracks: Mapping[str, Array]) -> Filmed | None:
@@ -63,7 +66,8 @@ def filmed(shot: Shot, camera: CameraPlan, subject: Subject, run: Array, tracks:
     own = camera is shot.camera
     tracks = tracks if own else {}
     sphere, none = subject.sphere, np.zeros_like(run)
-    path, focal = _on_rig(shot, camera, subject, run, tracks)
+    world, focal = _on_rig(shot, camera, subject, run, tracks)
+    path = world
     rig = shot.camera.rig
     turns, axis = Turning(none, none, none), (0.0, 0.0, 1.0)
     if isinstance(rig, OrbitPlan):
@@ -80,6 +84,7 @@ def filmed(shot: Shot, camera: CameraPlan, subject: Subject, run: Array, tracks:
         turns.light,
         turns.subject,
         axis,
+        world,
     )
 
 

@@ -22,6 +22,8 @@ PASSES: Final[dict[Pass, str]] = {
 """Renderings of a frame, and what people call them."""
 DATA_PASSES = ("depth", "normal", "matte")
 """Passes whose pixels are numbers, on which nothing may be written or blurred."""
+FAR = 65535
+"""Code of the largest distance in the pass of that name, and of where nothing is."""
 _HEX = re.compile(r"#[0-9a-fA-F]{6}")
 
 

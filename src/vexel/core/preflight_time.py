@@ -83,10 +83,10 @@ def _turn_seam(shot: Shot) -> Finding | None:
     if left == 0:
         return None
     mends = [Mend("Show it once, with both ends", {"clock": {"span": "ends"}})]
-    if not shot.orbit.then and round(turns) > 0:
+    if not shot.orbit.followed_by and round(turns) > 0:
         mends.insert(0, _turns_mend(round(turns)))
     what = f"{turns:g} turns leave the {shot.orbit.what}"
-    if shot.orbit.then:
+    if shot.orbit.followed_by:
         what = "the turns one after another leave the picture"
     return Finding(
         "turn-does-not-close",

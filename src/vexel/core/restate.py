@@ -113,7 +113,7 @@ def _stated(shot: Shot) -> dict[str, Fraction]:
     """Terms that the document states, those that stay first."""
     clock = shot.clock
     stated = {"rate": Rate.parse(clock.rate).fps}
-    if shot.orbit is not None and shot.orbit.turns > 0 and not shot.orbit.then:
+    if shot.orbit is not None and shot.orbit.turns > 0 and not shot.orbit.followed_by:
         stated["turns"] = Fraction(repr(shot.orbit.turns))
     if isinstance(shot.source, SimulationSource):
         stated["pace"] = Fraction(repr(shot.source.pace)) / _stretch(shot)

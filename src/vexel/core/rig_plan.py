@@ -48,7 +48,7 @@ class OrbitPlan(TurnPlan):
     """A turntable."""
 
     kind: Literal["orbit"]
-    then: list[TurnPlan] = Field(
+    followed_by: list[TurnPlan] = Field(
         default=[], max_length=20, description="turns after the first ones, each with its share of the time"
     )
     ease: Ease = Field(default="linear", description="of each of these by itself")
@@ -68,7 +68,7 @@ class OrbitPlan(TurnPlan):
     @property
     def steps(self) -> list[TurnPlan]:
         """The first turns, and those after them."""
-        return [self, *self.then]
+        return [self, *self.followed_by]
 
     @property
     def all_turns(self) -> float:

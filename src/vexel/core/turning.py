@@ -32,7 +32,7 @@ def turning(rig: OrbitPlan, phases: Array) -> Turning:
     for step in rig.steps:
         if step.turns == 0:
             continue
-        part = np.clip((phases * whole - before) / step.turns, 0.0, 1.0) if rig.then else phases
+        part = np.clip((phases * whole - before) / step.turns, 0.0, 1.0) if rig.followed_by else phases
         part = part if easing.kind == "linear" else easing(part.copy())
         sign = 1.0 if step.direction == "ccw" else -1.0
         turned[step.what] += sign * 360.0 * step.turns * part

@@ -19,7 +19,7 @@ from typing import Any
 
 from vexel.core.errors import VexelError
 from vexel.core.facts import Moment, SourceAt
-from vexel.core.picture import TRANSPARENT
+from vexel.core.picture import FAR, TRANSPARENT
 from vexel.core.recipe import FrameRecipe
 from vexel.stage.encode import jpeg_bytes
 from vexel.stage.stage import Stage
@@ -64,6 +64,13 @@ class Answers:
         if quick and recipe.background != TRANSPARENT:
             return jpeg_bytes(self._stage.picture(at, recipe))
         return self._stage.encoded(at, recipe)
+
+    def distance(self, at: SourceAt, recipe: FrameRecipe, x: float, y: float) -> float | None:
+        """Distance of what is seen at a point of a frame, as shares from the top left; None where nothing is."""
+        codes = self._stage.distances(at, recipe)
+        code = int(codes[min(int(y * recipe.height), recipe.height - 1), min(int(x * recipe.width), recipe.width - 1)])
+        near, far = recipe.looks[0].ranges["distance"]
+        return None if code == FAR else near + code / FAR * (far - near)
 
     def proof(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:
         """Bytes of the frame, and seconds that it took; nothing is written."""

@@ -78,6 +78,11 @@ class StageProcess:
         size, seconds = self._ask("make", at, recipe, path)
         return size, seconds
 
+    def distance(self, at: SourceAt, recipe: FrameRecipe, x: float, y: float) -> float | None:
+        """Distance of what is seen at a point of a frame, as shares from the top left; None where nothing is."""
+        distance: float | None = self._ask("distance", at, recipe, x, y)
+        return distance
+
     def printed(self, at: SourceAt) -> str:
         """What the source's code printed when it was last asked for anything."""
         text: str = self._ask("printed", at)

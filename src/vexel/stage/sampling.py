@@ -3,16 +3,13 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.picture import DATA_PASSES, TRANSPARENT
+from vexel.core.picture import DATA_PASSES, FAR, TRANSPARENT
 from vexel.core.recipe import CameraPose, FrameRecipe, Look
 from vexel.stage.all_round import all_round
 from vexel.stage.drawn_lines import inked, line_mask
 from vexel.stage.light import NORMALS
 from vexel.stage.manner import Manner, ink, manner_of, thickness
 from vexel.stage.scene import Scene
-
-FAR = 65535
-"""Code of the largest distance, and of where nothing is."""
 
 
 def sample_of(

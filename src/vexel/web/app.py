@@ -9,12 +9,12 @@ from flask import Flask, Response, send_from_directory, stream_with_context
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from vexel.core.errors import Mistake, VexelError
-from vexel.web import code, lanes, outputs, push, runs, shots, sources, viewfinder
+from vexel.web import cameras, code, lanes, outputs, push, runs, shots, sources, viewfinder
 from vexel.web.guard import Guard
 from vexel.web.spec import spec
 from vexel.web.studio import Studio, studio
 
-BLUEPRINTS = tuple(part.blueprint for part in (shots, lanes, sources, code, push, viewfinder, runs, outputs))
+BLUEPRINTS = tuple(part.blueprint for part in (shots, cameras, lanes, sources, code, push, viewfinder, runs, outputs))
 DIST = Path(__file__).parent / "dist"
 MAX_UPLOAD_BYTES = 2 * 1024**3
 log = logging.getLogger("vexel")

@@ -59,6 +59,14 @@ class RigBody(BaseModel):
 
     kind: RigKind
     frame: int = Field(default=0, ge=0, description="whose view a camera that stands takes")
+    camera: int = Field(default=0, ge=0, description="which one, from the shot's own on")
+
+
+class NewCamera(BaseModel):
+    """A further camera, which stands where the shot's own one is in a frame."""
+
+    frame: int = Field(default=0, ge=0)
+    patch: dict[str, Any] = Field(default={}, description="merge patch that is shown and not saved")
 
 
 class SaveView(BaseModel):
@@ -101,6 +109,12 @@ class FlightBody(BaseModel):
     speeds: list[float] = Field(description="units of the source a frame; empty where nothing moves")
     margins: list[float] = Field(description="room about the subject, in shares of half the frame")
     told: list[Told]
+
+
+class DistanceBody(BaseModel):
+    """How far away something is along the line of sight."""
+
+    distance: float | None = Field(description="in the source's units; null where nothing is")
 
 
 class Stagger(BaseModel):

@@ -15,10 +15,10 @@ from vexel.core.plan import pace_of
 from vexel.core.preflight import preflight, source_findings
 from vexel.core.preflight_camera import camera_findings
 from vexel.core.reckon import reckon
-from vexel.core.rerig import rerigged
+from vexel.core.rerig import rerigged_camera
 from vexel.core.restate import LABELS, RETIMED, restated, terms_of
-from vexel.core.rig_plan import PathPlan
-from vexel.core.shot import Shot
+from vexel.core.rig_plan import PathPlan, StopsPlan
+from vexel.core.shot import LOOKED_AT, Shot
 from vexel.core.stagger import staggered
 from vexel.core.timecode import has_timecode, timecode
 from vexel.demo import demo_shot, demo_sources
@@ -93,7 +93,7 @@ def edit_shot(shot_id: str, json: Edit) -> ShotBody:
     kept = shots.edit(shot_id, json.patch, json.what)
     if json.patch.get("clock", {}).get("like"):
         kept = taken(shots, kept)
-    return _told(kept)
+    return told_shot(kept)
 
 
 @blueprint.post("/shots/<shot_id>/terms")
@@ -103,7 +103,7 @@ def set_term(shot_id: str, json: TermBody) -> ShotBody:
     shots = studio().project.shots
     patch = restated(shots.shot(shot_id), json.term, json.text)
     what = "the retiming" if json.term == RETIMED else f"the {LABELS[json.term]}"
-    return _told(shots.edit(shot_id, patch, what))
+    return told_shot(shots.edit(shot_id, patch, what))
 
 
 @blueprint.post("/shots/<shot_id>/played-in")
@@ -111,7 +111,7 @@ def set_term(shot_id: str, json: TermBody) -> ShotBody:
 def play_in(shot_id: str, json: PlayedIn) -> ShotBody:
     """Make lanes of a gesture that was made while the shot played."""
     shots = studio().project.shots
-    return _told(shots.edit(shot_id, played(shots.shot(shot_id), json), played_name(json)))
+    return told_shot(shots.edit(shot_id, played(shots.shot(shot_id), json), played_name(json)))
 
 
 @blueprint.post("/shots/<shot_id>/rig")
@@ -121,7 +121,8 @@ def change_rig(shot_id: str, json: RigBody) -> ShotBody:
     shots = studio().project.shots
     shot = shots.shot(shot_id)
     frame = min(json.frame, shot.clock.clock().frames - 1)
-    return _told(shots.edit(shot_id, rerigged(studio().prepared(shot).plan, json.kind, frame), "how the camera moves"))
+    patch = rerigged_camera(studio().prepared(shot).plan, json.camera, json.kind, frame)
+    return told_shot(shots.edit(shot_id, patch, "how the camera moves"))
 
 
 @blueprint.post("/shots/<shot_id>/stagger")
@@ -129,21 +130,21 @@ def change_rig(shot_id: str, json: RigBody) -> ShotBody:
 def stagger_lanes(shot_id: str, json: Stagger) -> ShotBody:
     """Let the lanes run one after another."""
     shots = studio().project.shots
-    return _told(shots.edit(shot_id, staggered(shots.shot(shot_id), json.overlap), "lanes one after another"))
+    return told_shot(shots.edit(shot_id, staggered(shots.shot(shot_id), json.overlap), "lanes one after another"))
 
 
 @blueprint.post("/shots/<shot_id>/undo")
 @spec.validate(resp=answers(ShotBody))
 def undo_edit(shot_id: str) -> ShotBody:
     """Take back the last edit."""
-    return _told(studio().project.shots.undo(shot_id))
+    return told_shot(studio().project.shots.undo(shot_id))
 
 
 @blueprint.post("/shots/<shot_id>/redo")
 @spec.validate(resp=answers(ShotBody))
 def redo_edit(shot_id: str) -> ShotBody:
     """Bring an undone edit again."""
-    return _told(studio().project.shots.redo(shot_id))
+    return told_shot(studio().project.shots.redo(shot_id))
 
 
 @blueprint.delete("/shots/<shot_id>")
@@ -237,7 +238,7 @@ def _lines() -> ShotLines:
     return ShotLines(shots=[_line(shot_id) for shot_id in studio().project.shots.ids()])
 
 
-def _told(kept: KeptShot) -> ShotBody:
+def told_shot(kept: KeptShot) -> ShotBody:
     """The shot as it is now; those that are to have its clock take it."""
     studio().bulletin.tell("shot", id=kept.id, revision=kept.revision)
     for follower in take_along(studio().project.shots, kept):
@@ -266,7 +267,11 @@ def _seam(shot: Shot) -> str:
     gaps = [finding.what for finding in preflight(shot) if finding.name.endswith("does-not-close")]
     if gaps:
         return "; ".join(gaps)
-    if shot.orbit is None and not (isinstance(shot.camera.rig, PathPlan) and shot.camera.rig.closed):
+    rig = shot.camera.rig
+    flies = shot.source.kind in LOOKED_AT and isinstance(rig, PathPlan | StopsPlan)
+    if isinstance(rig, PathPlan | StopsPlan) and flies and not rig.closed:
+        return "the camera ends elsewhere than it began"
+    if shot.orbit is None and not flies:
         return "whether it closes is up to the source: compare first and last"
     return "the loop closes: the frame after the last is the first again"
 

@@ -8,7 +8,7 @@ from flask import current_app
 
 from vexel.core.errors import Mistake
 from vexel.core.facts import SourceFacts
-from vexel.core.plan import make_plan
+from vexel.core.plan import Plan, make_plan
 from vexel.core.shot import Shot, read_shot_document
 from vexel.crew.limits import view_limits
 from vexel.crew.planner import Planner, Prepared
@@ -61,8 +61,13 @@ class Studio:
         anew while a key is dragged, and the camera does not follow it.
         """
         prepared = self.prepared(shot if steady is None else steady)
-        plan = prepared.plan if steady is None else make_plan(shot, prepared.plan.basis)
+        plan = self.planned(shot, steady)
         return self.stage.view(prepared.at, plan.recipe(frame, strand), quick)
+
+    def planned(self, shot: Shot, steady: Shot | None = None) -> Plan:
+        """The plan of a shot, with the subject as it is in the shot `steady` if that is given."""
+        plan = self.prepared(shot if steady is None else steady).plan
+        return plan if steady is None else make_plan(shot, plan.basis)
 
     def glance(self, shot: Shot, frame: int) -> bytes:
         """A small frame of a shot as PNG bytes, kept under its key for the next look at the list."""

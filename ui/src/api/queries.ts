@@ -5,7 +5,7 @@ import {
   useMutation,
   useQueryClient,
 } from "@tanstack/react-query";
-import { body, client, type Patch, type Shot } from "./client";
+import { body, client, type Patch, type Schemas, type Shot } from "./client";
 
 export const shotsQuery = queryOptions({
   queryKey: ["shots"],
@@ -172,8 +172,20 @@ export function useEdits(shotId: string) {
   });
   const rig = useMutation({
     scope: { id: shotId },
-    mutationFn: (order: { kind: "still" | "orbit" | "path"; frame: number }) =>
+    mutationFn: (order: Schemas["RigBody"]) =>
       body(client.POST("/api/shots/{shot_id}/rig", { ...path, body: order })),
+    onSuccess,
+  });
+  const saveView = useMutation({
+    scope: { id: shotId },
+    mutationFn: (order: Schemas["SaveView"]) =>
+      body(client.POST("/api/shots/{shot_id}/views", { ...path, body: order })),
+    onSuccess,
+  });
+  const addCamera = useMutation({
+    scope: { id: shotId },
+    mutationFn: (order: Schemas["NewCamera"]) =>
+      body(client.POST("/api/shots/{shot_id}/cameras", { ...path, body: order })),
     onSuccess,
   });
   const undo = useMutation({
@@ -186,5 +198,5 @@ export function useEdits(shotId: string) {
     mutationFn: () => body(client.POST("/api/shots/{shot_id}/redo", path)),
     onSuccess,
   });
-  return { edit, term, play, stagger, rig, undo, redo };
+  return { edit, term, play, stagger, rig, saveView, addCamera, undo, redo };
 }

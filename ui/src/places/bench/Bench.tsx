@@ -4,8 +4,10 @@ import { Link, useParams } from "react-router";
 import { runsOfShotQuery, shotQuery, useEdits } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
 import { Brief, type Topic } from "./Brief";
+import { useFilming } from "./camera/useFilming";
 import { Ends } from "./Ends";
 import type { Edit } from "./edit";
+import { FilmArea } from "./FilmArea";
 import type { Lane } from "./lanes";
 import { PlayInBar } from "./play/PlayInBar";
 import { rateOf } from "./play/rate";
@@ -17,7 +19,6 @@ import { Sheet } from "./Sheet";
 import { Strip } from "./strip/Strip";
 import { Title } from "./Title";
 import { useBenchKeys } from "./useBenchKeys";
-import { Viewfinder } from "./Viewfinder";
 
 // The editor is as large as all else together, so it comes when it is wanted.
 const CodePane = lazy(async () => ({ default: (await import("./CodePane")).CodePane }));
@@ -41,6 +42,7 @@ export function Bench() {
   const rate = shot ? rateOf(shot) : 24;
   const playing = usePlay(rate, stretch, loop, frame, setAt);
   const playIn = usePlayIn(shot, rate, playing, edits.play.mutate);
+  const filming = useFilming(shot, frame, edits);
 
   useBenchKeys({
     frames,
@@ -51,6 +53,9 @@ export function Bench() {
     to: () => setStretch({ from: Math.min(stretch.from, frame), to: frame }),
     all: () => setStretch(null),
     lanes: () => setLanesOpen(!lanesOpen),
+    saveView: filming.saveView,
+    flip: filming.flip,
+    plan: () => filming.setDrawing(!filming.drawing),
     undo: edits.undo.mutate,
     redo: edits.redo.mutate,
   });
@@ -80,6 +85,8 @@ export function Bench() {
     edits.play.error ??
     edits.stagger.error ??
     edits.rig.error ??
+    edits.saveView.error ??
+    edits.addCamera.error ??
     edits.undo.error ??
     edits.redo.error;
   return (
@@ -98,9 +105,9 @@ export function Bench() {
             <Complaint
               error={complaint}
               onClose={() =>
-                [edits.edit, edits.term, edits.play, edits.stagger, edits.rig, edits.undo, edits.redo].map(
-                  (e) => e.reset(),
-                )
+                Object.values(edits).forEach((e) => {
+                  e.reset();
+                })
               }
             />
           </div>
@@ -108,10 +115,9 @@ export function Bench() {
       </div>
       <div className="flex min-h-0 flex-1">
         <Ends shot={shot} frame={frame} onFrame={setAt} />
-        <Viewfinder
-          shot={shot}
-          frame={frame}
-          edit={edit}
+        <FilmArea
+          {...{ shot, frame, edit, filming }}
+          onFrame={setAt}
           preview={playIn.patch ?? (draft ? { lanes: draft } : undefined)}
           film={playing.going && playIn.thing === null ? stretch : null}
           onAim={playIn.thing?.camera ? playIn.setAim : undefined}
@@ -133,7 +139,13 @@ export function Bench() {
               onTerm={edits.term.mutate}
               onPlayIn={playIn.begin}
               onStagger={edits.stagger.mutate}
-              onRig={(kind) => edits.rig.mutate({ kind, frame })}
+              onRig={(kind) => edits.rig.mutate({ kind, frame, camera: filming.camera })}
+              camera={filming.camera}
+              onCamera={filming.setCamera}
+              onAddCamera={filming.addCamera}
+              onSaveView={filming.saveView}
+              flight={filming.flight}
+              onFrame={setAt}
               onTopic={setTopic}
               onClose={() => setTopic(null)}
             />
@@ -153,6 +165,7 @@ export function Bench() {
         open={lanesOpen && playIn.thing === null}
         onOpen={setLanesOpen}
         onDraft={setDraft}
+        flight={filming.flight}
       />
     </div>
   );

@@ -1,9 +1,10 @@
 import type { ReactNode } from "react";
 import type { Shot, ShotDocument } from "../../api/client";
 import { hasDials } from "../../parts/kinds";
-import { short } from "../../parts/words";
+import { count, short } from "../../parts/words";
 import { laneWords } from "./lanes";
-import { flightWords, heightWords, turnWords } from "./rigs";
+import { flightWords, heightWords, turningWords, turnWords, walkWords } from "./rigs";
+import type { PASSES } from "./sheets/PassRows";
 import { useLooks } from "./useLooks";
 
 export type Topic = "source" | "code" | "clock" | "orbit" | "lens" | "lanes" | "picture";
@@ -16,7 +17,7 @@ interface Props {
 
 /** The shot as a sentence; every value in it opens its sheet. */
 export function Brief({ shot, topic, onTopic }: Props) {
-  const { clock, camera, picture, lanes = [], source } = shot.document;
+  const { clock, camera, cameras: further = [], picture, lanes = [], source } = shot.document;
   const { rig, lens } = camera ?? {};
   const looks = useLooks(shot);
   const handle = (of: Topic, words: ReactNode, name: string) => (
@@ -41,7 +42,10 @@ export function Brief({ shot, topic, onTopic }: Props) {
         <>, running {handle("source", `${short(source.pace ?? 1, 4)} s a second`, "Pace")}</>
       )}
       {source.kind === "stills" && source.reverse && <>, {handle("source", "backwards", "Order")}</>}
-      {looks && rig?.kind === "orbit" && (
+      {looks && rig?.kind === "orbit" && (rig.followed_by.length > 0 || rig.what !== "camera") && (
+        <>, turning {handle("orbit", turningWords(rig), "Turns")},</>
+      )}
+      {looks && rig?.kind === "orbit" && rig.followed_by.length === 0 && rig.what === "camera" && (
         <>
           , going {handle("orbit", turnWords(rig.turns), "Turns")} round it{" "}
           {handle("orbit", rig.direction === "cw" ? "clockwise" : "counter-clockwise", "Direction")}
@@ -52,13 +56,26 @@ export function Brief({ shot, topic, onTopic }: Props) {
           , {handle("orbit", "flying", "Camera")} along {handle("orbit", flightWords(rig), "Keys")}
         </>
       )}
+      {looks && rig?.kind === "stops" && (
+        <>
+          , {handle("orbit", "walking", "Camera")} by{" "}
+          {handle("orbit", walkWords(rig, camera?.views ?? []), "Stops")}
+        </>
+      )}
       {looks && rig?.kind === "still" && <>, {handle("orbit", "standing", "Camera")} before it</>}
       {looks && (
         <>
-          {rig && rig.kind !== "path" && (
+          {rig && (rig.kind === "orbit" || (rig.kind === "still" && !rig.position)) && (
             <> from {handle("orbit", heightWords(rig.elevation_deg), "Elevation")}</>
           )}{" "}
-          through a {handle("lens", `${short(lens?.focal_mm ?? 50)} mm`, "Lens")} lens
+          {lens?.projection === "panorama" ? (
+            <>looking {handle("lens", lens.covers === "half" ? "half round" : "all round", "Lens")}</>
+          ) : (
+            <>through a {handle("lens", `${short(lens?.focal_mm ?? 50)} mm`, "Lens")} lens</>
+          )}
+          {further.length > 0 && (
+            <>, and with {handle("orbit", count(further.length, "more camera"), "Cameras")}</>
+          )}
         </>
       )}
       {lanes.length > 0 && ", while "}
@@ -69,11 +86,18 @@ export function Brief({ shot, topic, onTopic }: Props) {
         </span>
       ))}
       , in {handle("picture", `${picture?.width} × ${picture?.height}`, "Size")}{" "}
-      {looks && <>{handle("picture", picture?.passes?.[0] ?? "shaded", "Pass")} </>}
+      {looks && <>{handle("picture", passWords(picture?.passes ?? ["shaded"]), "Passes")} </>}
       frames on {handle("picture", <Ground colour={picture?.background ?? ""} />, "Background")}
       {lanes.length === 0 && <>, {handle("lanes", stillWords(source.kind, looks), "Lanes")}</>}.
     </p>
   );
+}
+
+function passWords(passes: (keyof typeof PASSES)[]): string {
+  const told = passes.map((pass) => (pass === "edges" ? "edged" : pass));
+  return told.length < 3
+    ? told.join(" and ")
+    : `${told.slice(0, -1).join(", ")} and ${told[told.length - 1]}`;
 }
 
 function stillWords(kind: ShotDocument["source"]["kind"], looks: boolean): string {

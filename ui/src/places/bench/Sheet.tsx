@@ -2,6 +2,7 @@ import { X } from "lucide-react";
 import { useEffect } from "react";
 import type { Shot } from "../../api/client";
 import type { Topic } from "./Brief";
+import type { Flight } from "./camera/useFlight";
 import type { Edit } from "./edit";
 import type { PlayedThing } from "./play/usePlayIn";
 import type { Rig } from "./rigs";
@@ -21,6 +22,13 @@ export interface SheetProps {
   onStagger: (overlap: number) => void;
   onPlayIn: (thing: PlayedThing) => void;
   onTopic: (topic: Topic) => void;
+  /** Which of the shot's cameras the sheets are about. */
+  camera: number;
+  onCamera: (camera: number) => void;
+  onAddCamera: () => void;
+  onSaveView: () => void;
+  flight: Flight | undefined;
+  onFrame: (frame: number) => void;
 }
 
 const SHEETS: Record<

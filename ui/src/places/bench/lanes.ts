@@ -50,7 +50,7 @@ const drivable = (
 /** What of the camera and its light a lane may drive, from where it stands now. */
 function cameraDrives(document: ShotDocument): Drivable[] {
   const { camera, light } = document;
-  const rig = roundRig(document);
+  const rig = roundRig(camera?.rig);
   const elevation = rig?.elevation_deg ?? 18;
   const fill = rig?.fill ?? 0.8;
   const focal = camera?.lens?.focal_mm ?? 50;
@@ -59,13 +59,13 @@ function cameraDrives(document: ShotDocument): Drivable[] {
   const turn = [-36000, 36000];
   const focus = camera?.lens?.focus ?? 10;
   const round = [
-    drivable("rig:elevation", "°", [-89, 89], [elevation, Math.min(elevation + 30, 89)]),
+    drivable("rig:elevation", "°", [-90, 90], [elevation, Math.min(elevation + 30, 90)]),
     drivable("rig:azimuth", "° more", turn, [0, 45], [-180, 180]),
     drivable("rig:distance", "× the rig's", [0.05, 50], [1, 2], [0.2, 4]),
     drivable("rig:fill", "of the frame", [0.02, 4], [fill, fill / 2], [0.05, 1.5]),
   ];
   return [
-    ...(camera?.rig?.kind === "path" ? [] : round),
+    ...(rig ? round : []),
     drivable("lens:focal", "mm", [4, 2000], [focal, focal * 2], [14, 300]),
     ...(camera?.lens?.f_stop != null
       ? [drivable("lens:focus", "away", [1e-6, 1e9], [focus, focus * 2], [focus / 4, focus * 4])]

@@ -1,15 +1,25 @@
 import type { ShotDocument } from "../../api/client";
 import { count } from "../../parts/words";
 
-export type Rig = NonNullable<NonNullable<ShotDocument["camera"]>["rig"]>;
+export type Camera = NonNullable<ShotDocument["camera"]>;
+export type Rig = Camera["rig"];
+export type View = Camera["views"][number];
 export type PathRig = Extract<Rig, { kind: "path" }>;
+export type StopsRig = Extract<Rig, { kind: "stops" }>;
+export type OrbitRig = Extract<Rig, { kind: "orbit" }>;
 /** A rig that stands before its subject, or goes round it. */
-export type RoundRig = Exclude<Rig, PathRig>;
+export type RoundRig = Exclude<Rig, PathRig | StopsRig>;
 
 /** The rig, where a drag in the viewfinder means something to it. */
-export function roundRig(document: ShotDocument): RoundRig | undefined {
-  const rig = document.camera?.rig;
-  return rig?.kind === "path" ? undefined : rig;
+export function roundRig(rig: Rig | undefined): RoundRig | undefined {
+  if (rig?.kind === "path" || rig?.kind === "stops" || (rig?.kind === "still" && rig.position))
+    return undefined;
+  return rig;
+}
+
+/** The shot's own camera, or one of the further ones. */
+export function cameraOf(document: ShotDocument, number: number): Camera | undefined {
+  return number === 0 ? document.camera : document.cameras?.[number - 1];
 }
 
 export function turnWords(turns: number): string {
@@ -27,4 +37,17 @@ export function heightWords(degrees: number): string {
 
 export function flightWords(rig: PathRig): string {
   return `${count(rig.keys.length, "key")}${rig.closed ? ", and back to the first" : ""}`;
+}
+
+export function walkWords(rig: StopsRig, views: View[]): string {
+  return `${count(views.length, "stop")}${rig.closed ? ", and back to the first" : ""}`;
+}
+
+/** What turns on a turntable, one after another. */
+export function turningWords(rig: OrbitRig): string {
+  const one = (turn: { what: string; turns: number }) =>
+    turn.what === "camera"
+      ? `the camera ${turnWords(turn.turns)}`
+      : `the ${turn.what} ${turnWords(turn.turns)}`;
+  return [rig, ...rig.followed_by].map(one).join(", then ");
 }

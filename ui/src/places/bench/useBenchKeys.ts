@@ -9,6 +9,9 @@ interface Acts {
   to: () => void;
   all: () => void;
   lanes: () => void;
+  saveView: () => void;
+  flip: () => void;
+  plan: () => void;
   undo: () => void;
   redo: () => void;
 }
@@ -28,6 +31,7 @@ export function useBenchKeys(acts: Acts) {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const { frames, step, play, again, from, to, all, lanes, undo, redo } = now.current;
+      const { saveView, flip, plan } = now.current;
       const target = event.target as HTMLElement;
       const key = event.key.toLowerCase();
       const typing = target.closest("input, textarea, select");
@@ -39,7 +43,7 @@ export function useBenchKeys(acts: Acts) {
       }
       if (typing || target.closest("dialog, [data-own-keys]") || event.ctrlKey || event.metaKey) return;
       const by = STEPS[event.key];
-      const act = { r: again, "[": from, "]": to, "\\": all, l: lanes }[key];
+      const act = { r: again, "[": from, "]": to, "\\": all, l: lanes, v: saveView, b: flip, p: plan }[key];
       if (by !== undefined) {
         const last = frames - 1;
         step((at) => Math.min(Math.max(Math.min(at, last) + by * (event.shiftKey ? 10 : 1), 0), last));

@@ -4,7 +4,7 @@ import { sourceQuery } from "../../api/queries";
 import { standsBeforeCamera } from "../../parts/kinds";
 
 /** Whether the shot's camera looks at its source; a source of pictures needs none. */
-export function useLooks(shot: Shot): boolean {
-  const { data } = useQuery(sourceQuery(shot));
-  return data?.camera ?? standsBeforeCamera(shot.document.source.kind);
+export function useLooks(shot: Shot | undefined): boolean {
+  const { data } = useQuery({ ...sourceQuery(shot ?? { id: "", revision: 0 }), enabled: shot !== undefined });
+  return shot !== undefined && (data?.camera ?? standsBeforeCamera(shot.document.source.kind));
 }

@@ -11,6 +11,8 @@ export interface Wanted {
   samples: number;
   patch?: Patch;
   quick?: boolean;
+  /** Which camera with which pass, where there are several. */
+  strand?: number;
   /** The camera stands as for the shot as it is saved, whatever the patch does to the subject. */
   steady?: boolean;
 }
@@ -90,6 +92,7 @@ export async function fetchPicture(wish: Wanted): Promise<string | Refusal> {
     samples: String(wish.samples),
     revision: String(wish.revision),
   });
+  if (wish.strand) query.set("strand", String(wish.strand));
   if (wish.quick) query.set("quick", "1");
   if (wish.steady) query.set("steady", "1");
   if (wish.patch) query.set("patch", JSON.stringify(wish.patch));

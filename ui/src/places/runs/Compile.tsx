@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { CirclePlay, Clapperboard, Download } from "lucide-react";
+import { useState } from "react";
 import { Link } from "react-router";
 import { body, client, type Output, type Run } from "../../api/client";
 import { recipesQuery, runQuery } from "../../api/queries";
@@ -10,10 +11,14 @@ import { size, span } from "../../parts/words";
 export function Compile({ run }: { run: Run }) {
   const queries = useQueryClient();
   const { data } = useQuery(recipesQuery);
+  const [strand, setStrand] = useState(0);
   const order = useMutation({
     mutationFn: (recipe: string) =>
       body(
-        client.POST("/api/runs/{run_id}/outputs", { params: { path: { run_id: run.id } }, body: { recipe } }),
+        client.POST("/api/runs/{run_id}/outputs", {
+          params: { path: { run_id: run.id } },
+          body: { recipe, strand },
+        }),
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: runQuery(run.id).queryKey }),
   });
@@ -22,6 +27,20 @@ export function Compile({ run }: { run: Run }) {
     <section className="rounded-box border rule bg-base-100 p-3" aria-label="Compile">
       <h2 className="mb-1.5 font-semibold">Compile</h2>
       {!whole && <p className="quiet mb-2 text-[13px]">A file can be compiled when all frames are there.</p>}
+      {run.strands.length > 1 && (
+        <select
+          className="entry mb-2 w-full font-sans"
+          aria-label="Camera and pass"
+          value={strand}
+          onChange={(event) => setStrand(Number(event.target.value))}
+        >
+          {run.strands.map((told, n) => (
+            <option key={told} value={n}>
+              {told}
+            </option>
+          ))}
+        </select>
+      )}
       <div className="flex flex-col gap-1.5">
         {data?.recipes.map((recipe) => (
           <button

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Run } from "../../api/client";
 import { framesQuery } from "../../api/queries";
+import { pictureWords } from "./words";
 
 const SHOWN = 200;
 
@@ -17,7 +18,7 @@ export function Failures({ run }: { run: Run }) {
       <ul className="max-h-64 overflow-auto text-[13px]">
         {data?.frames.map((frame) => (
           <li key={frame.number} className="border-b rule py-1 last:border-b-0">
-            <b className="figures">✕ {frame.number}</b> {frame.error}
+            <b className="figures">✕ {pictureWords(run, frame.number)}</b> {frame.error}
           </li>
         ))}
       </ul>

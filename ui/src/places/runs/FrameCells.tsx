@@ -15,8 +15,11 @@ const LOOKS: Record<string, { words: string; look: string }> = {
 export function FrameCells({ run }: { run: Run }) {
   const { data } = useQuery(statesQuery(run.id));
   const [chosen, setChosen] = useState<number | null>(null);
-  const states = data?.states ?? "";
-  const group = Math.max(1, Math.ceil(run.count / CELLS));
+  const strands = run.strands.length;
+  const [strand, setStrand] = useState(0);
+  const pictures = data?.states ?? "";
+  const states = strands === 1 ? pictures : [...pictures].filter((_, n) => n % strands === strand).join("");
+  const group = Math.max(1, Math.ceil(run.count / strands / CELLS));
   const newest = Math.max(states.lastIndexOf("m"), states.lastIndexOf("k"));
   const shown = chosen ?? newest;
   const ready = shown >= 0 && "mk".includes(states[shown] ?? "w");
@@ -26,7 +29,7 @@ export function FrameCells({ run }: { run: Run }) {
         {ready ? (
           <img
             className="well-checks max-h-full max-w-full"
-            src={`/api/runs/${run.id}/frames/${shown}.png`}
+            src={`/api/runs/${run.id}/frames/${shown * strands + strand}.png`}
             alt={`Frame ${shown}`}
             data-testid="frame-picture"
           />
@@ -38,7 +41,21 @@ export function FrameCells({ run }: { run: Run }) {
           </span>
         )}
       </div>
-      <div className="my-2 flex gap-3 text-[12px]">
+      <div className="my-2 flex items-center gap-3 text-[12px]">
+        {strands > 1 && (
+          <select
+            className="entry font-sans text-[12px]"
+            aria-label="Camera and pass shown"
+            value={strand}
+            onChange={(event) => setStrand(Number(event.target.value))}
+          >
+            {run.strands.map((told, n) => (
+              <option key={told} value={n}>
+                {told}
+              </option>
+            ))}
+          </select>
+        )}
         <span className="figures">frame {shown >= 0 ? shown : "–"}</span>
         <span className="quiet flex-1">
           {group > 1 ? `one cell is ${group} frames` : "press a cell to see its frame"}

@@ -21,3 +21,10 @@ export function doneOf(run: Run): number {
 }
 
 export const active = (run: { state: string }) => run.state === "running" || run.state === "waiting";
+
+/** A picture of a take: its frame, and which camera with which pass where there are several. */
+export function pictureWords(run: Run, number: number): string {
+  const strands = run.strands.length;
+  const frame = Math.floor(number / strands);
+  return strands === 1 ? String(frame) : `${frame} · ${run.strands[number % strands]}`;
+}

@@ -1,14 +1,9 @@
 import { useEffect, useRef, useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
+import type { Aim } from "../camera/aim";
 import type { Drivable, Lane } from "../lanes";
 import { roundRig } from "../rigs";
 import type { Playing } from "./usePlay";
-
-export interface Aim {
-  start_deg: number;
-  elevation_deg: number;
-  fill: number;
-}
 
 /** What a gesture is to move: one thing by a slider, or the camera by dragging. */
 export type PlayedThing = { camera: true } | { camera: false; of: Drivable };
@@ -47,7 +42,7 @@ export function usePlayIn(
   const [value, setShown] = useState(0);
   const [speed, setSpeed] = useState(1);
   const [going, setGoing] = useState(false);
-  const rig = shot && roundRig(shot.document);
+  const rig = shot && roundRig(shot.document.camera?.rig);
   const now = useRef<Record<string, number>>({});
 
   // Another shot ends it.

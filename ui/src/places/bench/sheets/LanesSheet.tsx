@@ -51,7 +51,7 @@ export function LanesSheet({ shot, edit, onPlayIn, onStagger }: SheetProps) {
           }
         />
       ))}
-      {data?.camera && roundRig(shot.document) && (
+      {data?.camera && roundRig(shot.document.camera?.rig) && (
         <Row name="Camera" hint="Drag in the viewfinder while the shot plays; the drag becomes lanes.">
           <button type="button" className="btn btn-sm font-normal" onClick={() => onPlayIn({ camera: true })}>
             <CircleDot size={14} aria-hidden /> Play in the camera

@@ -1,19 +1,26 @@
 import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import { short } from "../../../parts/words";
+import { cameraEdit } from "../camera/cameraEdit";
+import { cameraOf } from "../rigs";
 import type { SheetProps } from "../Sheet";
 import { ChoiceRow } from "./ChoiceRow";
 import { NumberRow } from "./NumberRow";
 import { OpeningRows } from "./OpeningRows";
+import { Pair } from "./Pair";
+import { PanoramaRows } from "./PanoramaRows";
 import { Row } from "./Row";
 
 const FOCALS = [24, 35, 50, 85, 135];
 
-export function LensSheet({ shot, edit }: SheetProps) {
-  const lens = shot.document.camera?.lens;
+export function LensSheet({ shot, edit: save, camera }: SheetProps) {
+  const lens = cameraOf(shot.document, camera)?.lens;
+  const edit = cameraEdit(shot, camera, save);
   const set = (values: object, what: string) => edit({ camera: { lens: values } }, what);
   const { wide_deg, high_deg, diagonal_deg, hyperfocal, near, far, sensors } = shot.lens;
-  const parallel = lens?.projection === "parallel";
+  const flat = lens?.projection !== "perspective";
+  const all = lens?.projection === "panorama";
+  const shift = lens?.shift_mm ?? [0, 0];
   return (
     <>
       <NumberRow
@@ -49,18 +56,43 @@ export function LensSheet({ shot, edit }: SheetProps) {
       />
       <ChoiceRow
         name="Projection"
-        hint={parallel ? "Equal lengths are equally long, however far away they are." : undefined}
+        hint={
+          all
+            ? "Equirectangular: it looks all round from where it stands."
+            : flat
+              ? "Equal lengths are equally long, however far away they are."
+              : undefined
+        }
         label="Projection"
         value={lens?.projection ?? "perspective"}
         options={[
           { value: "perspective", label: "perspective" },
           { value: "parallel", label: "parallel" },
+          { value: "panorama", label: "sphere", hint: "All round, equirectangular" },
         ]}
-        onChoose={(projection) =>
-          set(projection === "parallel" ? { projection, f_stop: null } : { projection }, "the projection")
-        }
+        onChoose={(projection) => set(projected(projection), "the projection")}
       />
-      {!parallel && <OpeningRows shot={shot} edit={edit} />}
+      {all && lens && <PanoramaRows lens={lens} edit={edit} />}
+      {!all && (
+        <Row name="Shift" unit="mm" hint="right and up, on the sensor: upright lines stay upright">
+          <Pair
+            step={1}
+            width="4.4rem"
+            first={{
+              label: "Shift to the right, mm",
+              value: shift[0],
+              onCommit: (x) => set({ shift_mm: [x, shift[1]] }, "the shift"),
+            }}
+            word="and"
+            second={{
+              label: "Shift up, mm",
+              value: shift[1],
+              onCommit: (y) => set({ shift_mm: [shift[0], y] }, "the shift"),
+            }}
+          />
+        </Row>
+      )}
+      {!flat && <OpeningRows shot={shot} edit={edit} camera={camera} />}
       <h3 className="mb-1 mt-4 text-[13px] font-semibold">Field of view of this frame</h3>
       <dl className="figures grid grid-cols-3 gap-2 text-[13px]">
         <Angle name="wide" value={wide_deg} />
@@ -82,6 +114,12 @@ export function LensSheet({ shot, edit }: SheetProps) {
       </p>
     </>
   );
+}
+
+/** A projection with what it cannot have taken away. */
+function projected(projection: string): object {
+  if (projection === "perspective") return { projection };
+  return { projection, f_stop: null, ...(projection === "panorama" ? { shift_mm: null } : {}) };
 }
 
 function Angle({ name, value }: { name: string; value: number }) {

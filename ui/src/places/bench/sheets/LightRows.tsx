@@ -1,16 +1,34 @@
 import type { SheetProps } from "../Sheet";
+import { ChoiceRow } from "./ChoiceRow";
 import { NumberRow } from "./NumberRow";
 import { Pair } from "./Pair";
 import { Row } from "./Row";
 
-/** The key light, which goes with the camera. */
+/** The key light. */
 export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
   const { light } = shot.document;
   const set = (values: object) => edit({ light: values }, "the light");
   return (
     <>
       <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Light</h3>
-      <Row name="From" hint="Degrees from the camera: to the right, and up. It goes with the camera.">
+      <ChoiceRow
+        name="Stands"
+        label="Where the light stands"
+        value={light?.stands ?? "camera"}
+        options={[
+          { value: "camera", label: "with the camera" },
+          { value: "world", label: "in the world" },
+        ]}
+        onChoose={(stands) => set({ stands })}
+      />
+      <Row
+        name="From"
+        hint={
+          light?.stands === "world"
+            ? "Degrees from the front: to the right, and up."
+            : "Degrees from the camera: to the right, and up."
+        }
+      >
         <Pair
           step={5}
           width="4.4rem"

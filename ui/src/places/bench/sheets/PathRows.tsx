@@ -1,15 +1,15 @@
 import { Plus, X } from "lucide-react";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { short } from "../../../parts/words";
+import type { Edit } from "../edit";
 import type { PathRig } from "../rigs";
-import type { SheetProps } from "../Sheet";
 import { ChoiceRow } from "./ChoiceRow";
 import { NumberRow } from "./NumberRow";
 
 type Key = PathRig["keys"][number];
 
 /** A flight: how it goes from key to key, and the keys. */
-export function PathRows({ rig, edit }: Pick<SheetProps, "edit"> & { rig: PathRig }) {
+export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
   const set = (values: object, what: string) => edit({ camera: { rig: values } }, what);
   const keys = (next: Key[]) => set({ keys: next }, "the keys of the path");
   const change = (n: number, values: Partial<Key>) =>

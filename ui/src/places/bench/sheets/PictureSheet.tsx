@@ -7,6 +7,7 @@ import { useLooks } from "../useLooks";
 import { ChoiceRow } from "./ChoiceRow";
 import { LabelRows } from "./LabelRows";
 import { LightRows } from "./LightRows";
+import { PassRows } from "./PassRows";
 import { Row } from "./Row";
 
 const SIZES: [number, number, string][] = [
@@ -75,6 +76,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           onChoose={(samples) => set({ samples }, "the samples")}
         />
       </Row>
+      {looks && <PassRows shot={shot} edit={edit} />}
       <ChoiceRow
         name="Background"
         hint={clear ? "PNG frames keep alpha; MP4 has none and puts them on black" : undefined}

@@ -1,30 +1,87 @@
+import { BookmarkPlus, Download } from "lucide-react";
+import { cameraEdit } from "../camera/cameraEdit";
+import { cameraOf } from "../rigs";
 import type { SheetProps } from "../Sheet";
+import { CameraTabs } from "./CameraTabs";
 import { ChoiceRow } from "./ChoiceRow";
 import { PathRows } from "./PathRows";
 import { RoundRows } from "./RoundRows";
+import { StopsRows } from "./StopsRows";
+import { ViewCards } from "./ViewCards";
+
+const FILES = [".gltf", ".csv", ".json"];
 
 /** How the camera moves. */
-export function RigSheet({ shot, edit, onRig }: SheetProps) {
-  const rig = shot.document.camera?.rig;
-  if (!rig) return null;
+export function RigSheet(props: SheetProps) {
+  const { shot, camera, onRig, flight, onFrame, onSaveView } = props;
+  const own = cameraOf(shot.document, camera);
+  if (!own) return null;
+  const edit = cameraEdit(shot, camera, props.edit);
+  const { rig, views } = own;
+  const walks = rig.kind === "stops";
   return (
     <>
+      <CameraTabs {...props} />
       <ChoiceRow
         name="Camera"
-        hint="Another kind begins from how the camera moves now."
+        hint="Another kind begins from how it moves now."
         label="How the camera moves"
         value={rig.kind}
         options={[
           { value: "still", label: "stands" },
-          { value: "orbit", label: "goes round" },
-          { value: "path", label: "flies" },
+          {
+            value: "orbit",
+            label: "turns",
+            hint: "A turntable: round the subject, or that or the light turns",
+          },
+          { value: "path", label: "flies", hint: "Along keys" },
+          { value: "stops", label: "walks", hint: "From one saved view to the next, with a rest at each" },
         ]}
         onChoose={onRig}
       />
       {rig.kind === "path" ? (
         <PathRows rig={rig} edit={edit} />
+      ) : rig.kind === "stops" ? (
+        <StopsRows rig={rig} edit={edit} told={camera === 0 ? (shot.reckoning.reasons[0] ?? "") : ""} />
       ) : (
         <RoundRows shot={shot} rig={rig} edit={edit} />
+      )}
+      {(walks || views.length > 0 || camera === 0) && (
+        <div className="mb-1.5 mt-4 flex items-center">
+          <h3 className="flex-1 text-[13px] font-semibold">{walks ? "Stops" : "Saved views"}</h3>
+          {camera === 0 && (
+            <button type="button" className="btn btn-xs font-normal" title="v" onClick={onSaveView}>
+              <BookmarkPlus size={14} aria-hidden /> Save this view
+            </button>
+          )}
+        </div>
+      )}
+      {views.length > 0 && (
+        <ViewCards
+          views={views}
+          rig={walks ? rig : null}
+          edit={edit}
+          stops={walks && flight ? flight.stops : []}
+          onFrame={onFrame}
+        />
+      )}
+      {!walks && views.length > 0 && (
+        <p className="quiet mt-1 text-[12px] leading-snug">Choose “walks” to go from view to view.</p>
+      )}
+      {camera === 0 && (
+        <p className="mt-4 flex flex-wrap items-center gap-1 text-[12px]">
+          <span className="quiet w-full">Its way for other programs, frame by frame</span>
+          {FILES.map((suffix) => (
+            <a
+              key={suffix}
+              className="btn btn-xs font-normal"
+              href={`/api/shots/${shot.id}/way${suffix}`}
+              download
+            >
+              <Download size={13} aria-hidden /> {suffix.slice(1)}
+            </a>
+          ))}
+        </p>
       )}
     </>
   );

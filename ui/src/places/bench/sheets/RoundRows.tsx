@@ -1,110 +1,198 @@
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { short } from "../../../parts/words";
-import type { RoundRig } from "../rigs";
+import type { Edit } from "../edit";
+import type { Rig } from "../rigs";
 import type { SheetProps } from "../Sheet";
 import { ChoiceRow } from "./ChoiceRow";
+import { EasingEntry } from "./EasingEntry";
 import { NumberRow } from "./NumberRow";
+import { Row } from "./Row";
+import { TurnRows } from "./TurnRows";
+
+type StandingRig = Exclude<Rig, { kind: "path" | "stops" }>;
+/** Usual ways to look at something: start and elevation in degrees. */
+const SIDES: [string, number, number][] = [
+  ["front", 0, 0],
+  ["right", 90, 0],
+  ["back", 180, 0],
+  ["left", -90, 0],
+  ["top", 0, 90],
+  // All three axes are equally foreshortened: elevation atan(1/√2).
+  ["isometric", 45, 35.2644],
+];
 
 /** A camera that stands before its subject, or goes round it. */
-export function RoundRows({ shot, rig, edit }: Pick<SheetProps, "shot" | "edit"> & { rig: RoundRig }) {
+export function RoundRows({ shot, rig, edit }: { shot: SheetProps["shot"]; rig: StandingRig; edit: Edit }) {
   const set = (values: object, what: string) => edit({ camera: { rig: values } }, what);
   const centre = rig.centre ?? null;
+  const point = Array.isArray(centre) ? centre : null;
+  const placed = rig.kind === "still" ? rig.position : null;
   return (
     <>
       {rig.kind === "orbit" && (
+        <TurnRows
+          rig={rig}
+          edit={edit}
+          degrees={`${short(shot.reckoning.degrees_a_frame ?? 0, 4)}° a frame`}
+        />
+      )}
+      <div className="mb-2.5 flex flex-wrap gap-1 pl-[84px]">
+        {SIDES.map(([name, start_deg, elevation_deg]) => (
+          <button
+            key={name}
+            type="button"
+            className={`btn btn-xs font-normal ${!placed && rig.start_deg === start_deg && rig.elevation_deg === elevation_deg ? "btn-primary" : ""}`}
+            onClick={() =>
+              set(
+                rig.kind === "still"
+                  ? { start_deg, elevation_deg, roll_deg: 0, position: null }
+                  : { start_deg, elevation_deg },
+                `the view from the ${name}`,
+              )
+            }
+          >
+            {name}
+          </button>
+        ))}
+      </div>
+      {placed ? (
+        <Point
+          name="Stands at"
+          values={placed}
+          onChange={(position) => set({ position }, "where the camera stands")}
+          onClear={() => set({ position: null }, "where the camera stands")}
+        />
+      ) : (
         <>
           <NumberRow
-            name="Turns"
-            hint={`${short(shot.reckoning.degrees_a_frame ?? 0, 4)}° from frame to frame`}
-            label="Turns"
-            value={rig.turns ?? 1}
-            min={0}
-            max={1000}
-            step={0.25}
-            onCommit={(turns) => set({ turns }, "the turns")}
+            name="Start"
+            unit="°"
+            hint="0° looks at the front, along +y; 90° from the right"
+            label="Start angle"
+            value={rig.start_deg ?? 0}
+            step={5}
+            onCommit={(start_deg) => set({ start_deg }, "the start angle")}
           />
-          <ChoiceRow
-            name="Direction"
-            label="Direction, seen from above"
-            value={rig.direction ?? "ccw"}
-            options={[
-              { value: "ccw", label: "counter-clockwise" },
-              { value: "cw", label: "clockwise" },
-            ]}
-            onChoose={(direction) => set({ direction }, "the direction")}
+          <NumberRow
+            name="Elevation"
+            unit="°"
+            hint="over the horizon; below 0 from underneath"
+            label="Elevation"
+            value={rig.elevation_deg ?? 18}
+            min={-90}
+            max={90}
+            step={1}
+            onCommit={(elevation_deg) => set({ elevation_deg }, "the elevation")}
+          />
+          <NumberRow
+            name="Fill"
+            unit="%"
+            hint="how much of the frame's shorter side the subject's sphere takes"
+            label="Fill, per cent"
+            value={(rig.fill ?? 0.8) * 100}
+            min={2}
+            max={400}
+            step={1}
+            onCommit={(percent) => set({ fill: percent / 100 }, "the fill")}
           />
         </>
       )}
-      <NumberRow
-        name="Start"
-        unit="°"
-        hint="0° looks at the front, along +y; 90° from the right"
-        label="Start angle"
-        value={rig.start_deg ?? 0}
-        step={5}
-        onCommit={(start_deg) => set({ start_deg }, "the start angle")}
-      />
-      <NumberRow
-        name="Elevation"
-        unit="°"
-        hint="over the horizon; below 0 from underneath"
-        label="Elevation"
-        value={rig.elevation_deg ?? 18}
-        min={-89}
-        max={89}
-        step={1}
-        onCommit={(elevation_deg) => set({ elevation_deg }, "the elevation")}
-      />
-      <NumberRow
-        name="Fill"
-        unit="%"
-        hint="how much of the frame's shorter side the subject's sphere takes"
-        label="Fill, per cent"
-        value={(rig.fill ?? 0.8) * 100}
-        min={2}
-        max={400}
-        step={1}
-        onCommit={(percent) => set({ fill: percent / 100 }, "the fill")}
-      />
       <ChoiceRow
-        name="Round"
-        hint={centre ? "x, y, z in the source's units" : "the middle of the subject over the whole shot"}
+        name={rig.kind === "orbit" ? "Round" : "Looks at"}
+        hint={
+          point
+            ? "x, y, z in the source's units"
+            : centre === "centroid"
+              ? "the middle of its surface"
+              : "the middle of the subject's box over the whole shot"
+        }
         label="What the camera goes round"
-        value={centre ? "point" : "middle"}
+        value={point ? "point" : centre === "centroid" ? "centroid" : "middle"}
         options={[
-          { value: "middle", label: "the middle" },
+          { value: "middle", label: "middle" },
+          { value: "centroid", label: "centroid" },
           { value: "point", label: "a point" },
         ]}
-        onChoose={(to) => set({ centre: to === "point" ? [0, 0, 0] : null }, "the centre")}
+        onChoose={(to) =>
+          set({ centre: to === "point" ? [0, 0, 0] : to === "middle" ? null : to }, "the centre")
+        }
       />
-      {centre && (
-        <div className="flex gap-1.5 pl-[84px]">
-          {(["x", "y", "z"] as const).map((axis, n) => (
-            <NumberEntry
-              key={axis}
-              label={`Centre ${axis}`}
-              width="3.9rem"
-              step={0.1}
-              value={centre[n] as number}
-              onCommit={(value) =>
-                set({ centre: centre.map((old, k) => (k === n ? value : old)) }, "the centre")
-              }
-            />
-          ))}
-        </div>
+      {point && (
+        <Point name="" label="Centre" values={point} onChange={(to) => set({ centre: to }, "the centre")} />
       )}
       {rig.kind === "still" && (
-        <NumberRow
-          name="Roll"
-          unit="°"
-          hint="clockwise; 0 keeps the horizon level"
-          label="Roll"
-          value={rig.roll_deg}
-          min={-180}
-          max={180}
-          onCommit={(roll_deg) => set({ roll_deg }, "the roll")}
-        />
+        <>
+          <NumberRow
+            name="Roll"
+            unit="°"
+            hint="clockwise; 0 keeps the horizon level"
+            label="Roll"
+            value={rig.roll_deg}
+            min={-180}
+            max={180}
+            onCommit={(roll_deg) => set({ roll_deg }, "the roll")}
+          />
+          {rig.roll_deg !== 0 && (
+            <button
+              type="button"
+              className="btn btn-xs mb-2 ml-[84px] font-normal"
+              onClick={() => set({ roll_deg: 0 }, "the horizon")}
+            >
+              Level the horizon
+            </button>
+          )}
+        </>
+      )}
+      {rig.kind === "orbit" && (
+        <>
+          <Point
+            name="Axis"
+            hint="that it goes round, pointing up: 0, 0, 1 is upright"
+            values={rig.axis}
+            onChange={(axis) => set({ axis }, "the axis")}
+          />
+          <Row name="Easing" hint="linear turns evenly">
+            <EasingEntry
+              label="Easing of each turn"
+              value={rig.ease}
+              onChoose={(ease) => set({ ease }, "the easing of the turns")}
+            />
+          </Row>
+        </>
       )}
     </>
+  );
+}
+
+interface PointProps {
+  name: string;
+  label?: string;
+  hint?: string;
+  values: number[];
+  onChange: (values: number[]) => void;
+  onClear?: () => void;
+}
+
+function Point({ name, label = name, hint, values, onChange, onClear }: PointProps) {
+  return (
+    <Row name={name} hint={hint}>
+      <span className="flex min-w-0 flex-wrap gap-1">
+        {(["x", "y", "z"] as const).map((axis, n) => (
+          <NumberEntry
+            key={axis}
+            label={`${label} ${axis}`}
+            width="3.9rem"
+            step={0.1}
+            value={values[n]}
+            onCommit={(value) => onChange(values.map((old, k) => (k === n ? value : old)))}
+          />
+        ))}
+        {onClear && (
+          <button type="button" className="btn btn-xs font-normal" onClick={onClear}>
+            Stand by angle and fill
+          </button>
+        )}
+      </span>
+    </Row>
   );
 }

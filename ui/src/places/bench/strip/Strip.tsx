@@ -5,6 +5,7 @@ import type { Run, Shot } from "../../../api/client";
 import { instantQuery, sourceQuery, statesQuery, stripQuery } from "../../../api/queries";
 import { useWheel } from "../../../parts/useWheel";
 import { short } from "../../../parts/words";
+import type { Flight } from "../camera/useFlight";
 import type { Edit } from "../edit";
 import { drivables, driveName, type Lane } from "../lanes";
 import { rateOf } from "../play/rate";
@@ -33,6 +34,7 @@ interface Props {
   /** Lanes while they are dragged, not saved yet. */
   draft: Lane[] | null;
   onDraft: (lanes: Lane[] | null) => void;
+  flight: Flight | undefined;
 }
 
 const FLAT = 60;
@@ -73,6 +75,11 @@ export function Strip(props: Props) {
     }),
   );
   const curves = strip?.curves ?? shot.curves;
+  const { flight } = props;
+  const speeds = useMemo(
+    () => ({ frames: flight?.frames ?? [], values: flight?.speeds ?? [] }),
+    [flight?.frames, flight?.speeds],
+  );
   const { data: instant } = useQuery({ ...instantQuery(shot, frame), enabled: !playing.going });
   const label = labelOf(unit, frame, shot, instant?.frame === frame ? instant : undefined);
 
@@ -100,8 +107,9 @@ export function Strip(props: Props) {
       curves,
       states,
       bands: tall,
+      speeds,
     });
-  }, [width, height, view, frames, frame, label, stretch, strip, curves, states, theme, tall]);
+  }, [width, height, view, frames, frame, label, stretch, strip, curves, states, theme, tall, speeds]);
 
   const zoom = (factor: number, at = frame + 0.5) =>
     setView(factor === 0 ? whole(frames) : zoomed(view, frames, factor, at));
@@ -250,9 +258,21 @@ function labelOf(unit: Unit, frame: number, shot: Shot, instant?: Instant): stri
 
 /** States of the newest run, if it has as many frames as the shot. */
 function useStates(run: Run | undefined, frames: number) {
-  const fits = run !== undefined && run.count === frames;
+  const strands = run?.strands.length ?? 1;
+  const fits = run !== undefined && run.count === frames * strands;
   const { data } = useQuery({ ...statesQuery(run?.id ?? 0), enabled: fits });
-  return { data: fits ? data?.states : undefined };
+  return { data: fits && data ? worstOf(data.states, strands) : undefined };
+}
+
+/** The worst state of each frame, of which a run with several cameras or passes makes several pictures. */
+function worstOf(states: string, strands: number): string {
+  if (strands === 1) return states;
+  const worst = [];
+  for (let n = 0; n < states.length; n += strands) {
+    const within = states.slice(n, n + strands);
+    worst.push(["f", "w", "m", "k"].find((state) => within.includes(state)) ?? "w");
+  }
+  return worst.join("");
 }
 
 /** What the ruler counts in; a browser remembers it. */

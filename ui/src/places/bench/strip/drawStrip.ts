@@ -13,6 +13,8 @@ interface Drawing {
   curves: Schemas["LaneCurve"][];
   states: string;
   bands: boolean;
+  /** How fast the camera goes, at some frames; empty where it stands. */
+  speeds: { frames: number[]; values: number[] };
 }
 
 export const RULER = 18;
@@ -34,6 +36,7 @@ export function drawStrip(canvas: HTMLCanvasElement, d: Drawing) {
   ink.font = '11px "Atkinson Hyperlegible Mono", monospace';
   drawCells(ink, d, band, colour("base-200"), colour("base-300"));
   drawRuler(ink, d, content);
+  if (!d.bands) drawSpeeds(ink, d, band, content);
   if (!d.bands) for (const curve of d.curves) drawCurve(ink, d, curve, band, colour("primary"));
   drawStates(ink, d, { content, made: colour("primary"), failed: colour("error") });
   if (d.stretch) drawStretch(ink, d, d.stretch, content);
@@ -88,6 +91,26 @@ function drawCurve(ink: Ink, d: Drawing, curve: Drawing["curves"][number], band:
     else ink.lineTo(x, y);
   });
   ink.stroke();
+}
+
+/** The camera's speed as a profile from the foot of the cells; where it is level, the camera goes evenly. */
+function drawSpeeds(ink: Ink, d: Drawing, band: Band, fill: string) {
+  const { frames, values } = d.speeds;
+  const most = Math.max(...values);
+  if (values.length < 2 || most <= 0) return;
+  const high = (band.bottom - band.top) * 0.62;
+  const x = (n: number) => xOf(frames[n] + 0.5, d.view, d.width);
+  ink.beginPath();
+  ink.moveTo(x(0), band.bottom);
+  values.forEach((value, n) => {
+    ink.lineTo(x(n), band.bottom - (value / most) * high);
+  });
+  ink.lineTo(x(values.length - 1), band.bottom);
+  ink.closePath();
+  ink.fillStyle = fill;
+  ink.globalAlpha = 0.2;
+  ink.fill();
+  ink.globalAlpha = 1;
 }
 
 /** States by shape as well as colour: full bar made, open bar kept, cross failed, thin line waiting. */

@@ -1,0 +1,190 @@
+"""Blueprint: cameras of a shot, their saved views, and how they move in plan and elevation."""
+
+from math import isfinite
+
+import numpy as np
+from flask import Blueprint, Response
+from numpy.typing import NDArray
+from pydantic import BaseModel, Field
+
+from vexel.core.camera import Filmed
+from vexel.core.errors import Mistake
+from vexel.core.flight import Flight
+from vexel.core.framing import Sphere
+from vexel.core.numbered import counted
+from vexel.core.plan import Plan
+from vexel.core.preflight_camera import flight_of
+from vexel.core.rerig import plan_of_camera, rerigged
+from vexel.core.rig_plan import PathPlan, StopsPlan
+from vexel.core.saved_view import saved_view
+from vexel.core.shot import Shot, read_shot_document
+from vexel.core.stops import timetable
+from vexel.output.flight_file import flight_text
+from vexel.store.shots import merged
+from vexel.web.bodies import CameraWay, DistanceBody, FlightBody, NewCamera, SaveView, ShotBody, Told
+from vexel.web.shots import told_shot
+from vexel.web.spec import answers, spec
+from vexel.web.studio import patched, studio
+
+PLACES = 480
+"""So many places of a camera's way are told at most."""
+TYPES = {".csv": "text/csv", ".json": "application/json", ".gltf": "model/gltf+json"}
+blueprint = Blueprint("cameras", __name__, url_prefix="/api")
+
+
+class FlightQuery(BaseModel):
+    """What a drag changes without saving, as a merge patch in JSON, and whose speeds are told."""
+
+    patch: str = ""
+    steady: bool = False
+    camera: int = Field(default=0, ge=0)
+    revision: int = 0
+
+
+@blueprint.post("/shots/<shot_id>/views")
+@spec.validate(resp=answers(ShotBody), tags=["cameras"])
+def save_view(shot_id: str, json: SaveView) -> ShotBody:
+    """Save the view of a frame, behind those that are saved already."""
+    shots = studio().project.shots
+    shot = _shown(shots.shot(shot_id), json.patch)
+    view = saved_view(studio().prepared(shot).plan, _frame(shot, json.frame), json.name)
+    kept = [old.model_dump(mode="json", exclude_defaults=True) for old in shots.shot(shot_id).camera.views]
+    return told_shot(shots.edit(shot_id, {"camera": {"views": [*kept, view]}}, f"saving {view['name']}"))
+
+
+@blueprint.post("/shots/<shot_id>/cameras")
+@spec.validate(resp=answers(ShotBody), tags=["cameras"])
+def add_camera(shot_id: str, json: NewCamera) -> ShotBody:
+    """Add a camera that stands where the shot's own one is in a frame."""
+    shots = studio().project.shots
+    shot = _shown(shots.shot(shot_id), json.patch)
+    patch = rerigged(studio().prepared(shot).plan, "still", _frame(shot, json.frame))
+    rig = {name: value for name, value in patch["camera"]["rig"].items() if value is not None}
+    names = {camera.name for camera in shot.all_cameras}
+    name = next(name for n in range(2, 100) if (name := f"camera-{n}") not in names)
+    cameras = [camera.model_dump(mode="json", exclude_defaults=True) for camera in shot.cameras]
+    lens = shot.camera.lens.model_dump(mode="json", exclude_defaults=True)
+    cameras.append({"name": name, "rig": rig} | ({"lens": lens} if lens else {}))
+    return told_shot(shots.edit(shot_id, {"cameras": cameras}, f"adding {name}"))
+
+
+@blueprint.get("/shots/<shot_id>/flight")
+@spec.validate(resp=answers(FlightBody), tags=["cameras"])
+def flight_of_shot(shot_id: str, query: FlightQuery) -> FlightBody:
+    """How the cameras of a shot move."""
+    saved = studio().project.shots.shot(shot_id)
+    plan = studio().planned(patched(saved, query.patch), saved if query.steady else None)
+    camera = min(query.camera, len(plan.shot.cameras))
+    own = plan if camera == 0 else plan_of_camera(plan, camera)
+    sphere = plan.basis.subject.sphere
+    if sphere is None:
+        raise Mistake(f"no camera looks at this {plan.shot.source.kind}: it gives pictures")
+    frames = _some(plan.clock.frames)
+    figures = flight_of(own)
+    between = np.minimum(frames, max(len(figures.speeds) - 1, 0))
+    speeds = figures.speeds[between] if len(figures.speeds) and figures.speeds.any() else np.array([])
+    places, stops = _marks(own)
+    filming = zip(plan.shot.all_cameras, plan.moves.cameras, strict=True)
+    return FlightBody(
+        cameras=[_way(c.name, plan, moving, frames) for c, moving in filming],
+        centre=sphere.centre,
+        radius=sphere.radius,
+        outlines=[list(outline) for outline in plan.basis.subject.outlines],
+        places=places,
+        stops=stops,
+        frames=frames.tolist(),
+        speeds=speeds.tolist(),
+        margins=[float(max(margin, -9.0)) for margin in figures.margins[frames]],
+        told=_figures(figures, sphere),
+    )
+
+
+class PointQuery(BaseModel):
+    """A point of a frame, as shares of its width and height from the top left."""
+
+    frame: int = Field(default=0, ge=0)
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+    patch: str = ""
+
+
+@blueprint.get("/shots/<shot_id>/distance")
+@spec.validate(resp=answers(DistanceBody), tags=["cameras"])
+def distance_at(shot_id: str, query: PointQuery) -> DistanceBody:
+    """How far away what is seen at a point of a frame is."""
+    shot = patched(studio().project.shots.shot(shot_id), query.patch)
+    picture = shot.picture.model_copy(update={"passes": ["depth"]})
+    small = shot.model_copy(update={"picture": picture, "cameras": []}).rough()
+    prepared = studio().prepared(small)
+    recipe = prepared.plan.recipe(_frame(small, query.frame))
+    return DistanceBody(distance=studio().stage.distance(prepared.at, recipe, query.x, query.y))
+
+
+@blueprint.get("/shots/<shot_id>/way<any('.csv', '.json', '.gltf'):suffix>")
+def way_file(shot_id: str, suffix: str) -> Response:
+    """The camera of every frame as a file."""
+    text = flight_text(studio().prepared(studio().project.shots.shot(shot_id)).plan, suffix)
+    headers = {"Content-Disposition": f'attachment; filename="{shot_id}{suffix}"'}
+    return Response(text, mimetype=TYPES[suffix], headers=headers)
+
+
+def _shown(shot: Shot, patch: dict[str, object]) -> Shot:
+    return read_shot_document(merged(shot.model_dump(mode="json"), patch), shot.title) if patch else shot
+
+
+def _frame(shot: Shot, frame: int) -> int:
+    return min(frame, shot.clock.clock().frames - 1)
+
+
+def _some(frames: int) -> NDArray[np.int64]:
+    return np.unique(np.linspace(0, frames - 1, min(frames, PLACES)).round()).astype(int)
+
+
+def _way(name: str, plan: Plan, camera: Filmed, frames: NDArray[np.int64]) -> CameraWay:
+    path, picture = camera.world, plan.shot.picture
+    high = camera.views_high_deg[frames]
+    wide = np.degrees(2 * np.arctan(np.tan(np.radians(high) / 2) * picture.width / picture.height))
+    return CameraWay(
+        name=name,
+        frames=frames.tolist(),
+        positions=path.positions[frames].tolist(),
+        looks=path.targets[frames].tolist(),
+        ups=path.ups[frames].tolist(),
+        views_wide_deg=wide.tolist(),
+        views_high_deg=high.tolist(),
+    )
+
+
+def _marks(plan: Plan) -> tuple[list[tuple[float, float, float]], list[int]]:
+    """Places of keys or views, and shown frames at which they are reached."""
+    camera, clock, path = plan.shot.camera, plan.clock, plan.moves.path
+    shown = clock.picks.frames_of(clock.motion)
+    if isinstance(camera.rig, StopsPlan):
+        arrivals = timetable(camera.rig, camera.views, clock.rate, clock.span).arrivals[: len(camera.views)]
+        frames = np.minimum(np.searchsorted(shown, arrivals), clock.frames - 1)
+        return [view.position for view in camera.views], frames.tolist()
+    if isinstance(camera.rig, PathPlan) and path is not None:
+        keys = [key.position for key in camera.rig.keys]
+        return keys, [int(np.linalg.norm(path.positions - np.array(key), axis=1).argmin()) for key in keys]
+    return [], []
+
+
+def _figures(figures: Flight, sphere: Sphere) -> list[Told]:
+    """What people ask first of a camera's movement."""
+    told = []
+    if len(figures.speeds) and figures.speeds.any():
+        mean, most = figures.speeds.mean(), figures.speeds.max()
+        told.append(Told(name="speed", value=f"{mean:.3g} units a frame, {most:.3g} at most"))
+        told.append(Told(name="turn", value=f"{figures.turns_deg.max():.3g}° a frame at most"))
+        before = np.isfinite(figures.margins[:-1]) & np.isfinite(figures.margins[1:])
+        if before.any():
+            most = figures.subject_px[before].max()
+            told.append(Told(name="subject moves", value=f"{most:.3g} px a frame at most"))
+    shares, margins = figures.shares[np.isfinite(figures.shares)], figures.margins
+    if len(shares):
+        told.append(Told(name="subject takes", value=f"{shares.min():.0%} to {shares.max():.0%} of the frame"))
+    least = float(margins.min())
+    room = f"{least:.0%} of half the frame" if isfinite(least) and least >= 0 else None
+    cut = counted(int((margins < -1e-6).sum()), "frame")
+    told.append(Told(name="room about it", value=room or f"cut off in {cut}"))
+    return told

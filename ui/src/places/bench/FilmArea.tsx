@@ -1,0 +1,61 @@
+import type { Patch, Shot } from "../../api/client";
+import type { Aim } from "./camera/aim";
+import { Drawing } from "./camera/Drawing";
+import { FinderBar } from "./camera/FinderBar";
+import type { Filming } from "./camera/useFilming";
+import type { Edit } from "./edit";
+import type { Stretch } from "./play/usePlay";
+import { cameraOf } from "./rigs";
+import { Viewfinder } from "./Viewfinder";
+
+interface Props {
+  shot: Shot;
+  frame: number;
+  edit: Edit;
+  filming: Filming;
+  onFrame: (frame: number) => void;
+  preview?: Patch;
+  film: Stretch | null;
+  onAim?: (aim: Aim) => void;
+}
+
+/** The picture, the drawing of the cameras beside it, and what is laid over both. */
+export function FilmArea({ shot, frame, edit, filming, onFrame, preview, film, onAim }: Props) {
+  const lens = cameraOf(shot.document, filming.camera)?.lens;
+  const { strand, camera, overlays, actual, around, focusing, flight, free } = filming;
+  return (
+    <div className="well flex min-w-0 flex-1 flex-col">
+      <div className="flex min-h-0 flex-1">
+        <Viewfinder
+          {...{ shot, frame, edit, flight, free, film, onAim }}
+          finder={{ strand, camera, overlays, actual, around, focusing }}
+          preview={preview ?? filming.patch}
+          onFocused={() => filming.setFocusing(false)}
+        />
+        {filming.drawing && flight && (
+          <Drawing {...{ shot, flight, camera, frame, onFrame }} onPlace={filming.place} />
+        )}
+      </div>
+      {filming.looks && (
+        <FinderBar
+          strands={filming.strands}
+          strand={strand}
+          onStrand={filming.setStrand}
+          overlays={overlays}
+          onOverlays={filming.setOverlays}
+          actual={actual}
+          onActual={filming.setActual}
+          drawing={filming.drawing}
+          onDrawing={filming.setDrawing}
+          around={lens?.projection === "panorama" ? around : undefined}
+          onAround={filming.setAround}
+          focusing={lens?.f_stop != null ? focusing : null}
+          onFocusing={filming.setFocusing}
+          compare={filming.compare}
+          onTake={filming.take}
+          onSave={camera === 0 ? filming.saveView : undefined}
+        />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,158 @@
+import {
+  BookmarkPlus,
+  Crosshair,
+  FlipHorizontal2,
+  Grid3x3,
+  Maximize,
+  PencilRuler,
+  Rotate3d,
+} from "lucide-react";
+import type { ReactNode } from "react";
+import { OVERLAY_NAMES, OVERLAYS, type Overlay } from "./overlays";
+import type { Compare } from "./useCompare";
+
+interface Props {
+  /** What may be looked at: cameras with their passes. */
+  strands: string[];
+  strand: number;
+  onStrand: (strand: number) => void;
+  overlays: Overlay[];
+  onOverlays: (overlays: Overlay[]) => void;
+  actual: boolean;
+  onActual: (actual: boolean) => void;
+  drawing: boolean;
+  onDrawing: (drawing: boolean) => void;
+  around?: boolean;
+  onAround: (around: boolean) => void;
+  focusing: boolean | null;
+  onFocusing: (focusing: boolean) => void;
+  compare: Compare;
+  onTake: () => void;
+  onSave?: () => void;
+}
+
+/** What the viewfinder shows, and what is laid over it. */
+export function FinderBar(props: Props) {
+  const { overlays, compare } = props;
+  const toggle = (name: Overlay) =>
+    props.onOverlays(overlays.includes(name) ? overlays.filter((on) => on !== name) : [...overlays, name]);
+  return (
+    <div className="flex items-center gap-1 bg-black/45 px-2 py-1 text-[12px] text-white" data-own-keys>
+      {props.onSave && (
+        <button type="button" className="finder" title="Save this view (v)" onClick={props.onSave}>
+          <BookmarkPlus size={15} aria-hidden /> Save this view
+        </button>
+      )}
+      {props.strands.length > 1 && (
+        <select
+          className="finder max-w-44"
+          aria-label="Look through"
+          value={props.strand}
+          onChange={(event) => props.onStrand(Number(event.target.value))}
+        >
+          {props.strands.map((told, n) => (
+            <option key={told} value={n} className="text-black">
+              {told}
+            </option>
+          ))}
+        </select>
+      )}
+      <span className="flex-1" />
+      {compare.other && (
+        <>
+          <Tool label="Flip between both (b)" pressed={compare.flipped} onClick={compare.flip}>
+            <FlipHorizontal2 size={15} aria-hidden /> {compare.flipped ? "kept aside" : "saved"}
+          </Tool>
+          {compare.flipped && (
+            <button type="button" className="finder" onClick={props.onTake}>
+              Take this one
+            </button>
+          )}
+          <button type="button" className="finder" onClick={compare.forget}>
+            Forget it
+          </button>
+        </>
+      )}
+      {!compare.other && (
+        <Tool label="Keep this camera aside, to compare it with another (b)" onClick={compare.keep}>
+          <FlipHorizontal2 size={15} aria-hidden /> Compare
+        </Tool>
+      )}
+      {props.focusing !== null && (
+        <Tool
+          label="Focus on what is pressed next"
+          pressed={props.focusing}
+          onClick={() => props.onFocusing(!props.focusing)}
+        >
+          <Crosshair size={15} aria-hidden /> Focus
+        </Tool>
+      )}
+      {props.around !== undefined && (
+        <Tool
+          label="Look around in the sphere"
+          pressed={props.around}
+          onClick={() => props.onAround(!props.around)}
+        >
+          <Rotate3d size={15} aria-hidden /> Inside
+        </Tool>
+      )}
+      <div className="dropdown dropdown-top dropdown-end">
+        <button
+          type="button"
+          className={`finder ${overlays.length ? "finder-on" : ""}`}
+          title="Lines over the picture"
+        >
+          <Grid3x3 size={15} aria-hidden /> Guides
+        </button>
+        <fieldset
+          className="dropdown-content z-10 mb-1 w-52 rounded-box border rule bg-base-100 p-2 text-base-content"
+          aria-label="Guides, never captured"
+        >
+          {OVERLAY_NAMES.map((name) => (
+            <label key={name} className="flex items-center gap-2 py-0.5 text-[13px]">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-xs"
+                checked={overlays.includes(name)}
+                onChange={() => toggle(name)}
+              />
+              {OVERLAYS[name]}
+            </label>
+          ))}
+        </fieldset>
+      </div>
+      <Tool label="Actual pixels" pressed={props.actual} onClick={() => props.onActual(!props.actual)}>
+        <Maximize size={15} aria-hidden /> 1:1
+      </Tool>
+      <Tool
+        label="Plan and elevation (p)"
+        pressed={props.drawing}
+        onClick={() => props.onDrawing(!props.drawing)}
+      >
+        <PencilRuler size={15} aria-hidden /> Plan
+      </Tool>
+    </div>
+  );
+}
+
+interface ToolProps {
+  label: string;
+  pressed?: boolean;
+  onClick: () => void;
+  children: ReactNode;
+}
+
+function Tool({ label, pressed, onClick, children }: ToolProps) {
+  return (
+    <button
+      type="button"
+      className={`finder ${pressed ? "finder-on" : ""}`}
+      title={label}
+      aria-label={label}
+      aria-pressed={pressed}
+      onClick={onClick}
+    >
+      {children}
+    </button>
+  );
+}

@@ -1,0 +1,65 @@
+import type { Flight, Point } from "./useFlight";
+import { rowAt } from "./useFlight";
+
+/** How a camera stands before what it looks at. */
+export interface Aim {
+  start_deg: number;
+  elevation_deg: number;
+  fill: number;
+  centre?: number[] | "centroid" | null;
+  roll_deg?: number;
+}
+
+/** The aim turned by degrees: to the right, and upward. */
+export function turned(from: Aim, right: number, up: number): Aim {
+  return {
+    ...from,
+    start_deg: round(wrap(from.start_deg - right)),
+    elevation_deg: round(Math.min(Math.max(from.elevation_deg + up, -90), 90)),
+  };
+}
+
+export function nearer(from: Aim, by: number): Aim {
+  return { ...from, fill: Number(Math.min(Math.max(from.fill * by, 0.02), 4).toFixed(3)) };
+}
+
+export function rolled(from: Aim, by: number): Aim {
+  return { ...from, roll_deg: round(wrap((from.roll_deg ?? 0) + by)) };
+}
+
+/** The aim moved sideways and up by shares of the frame's height, along the picture's plane. */
+export function panned(from: Aim, flight: Flight, highDeg: number, right: number, up: number): Aim {
+  const middle = (Array.isArray(from.centre) ? from.centre : flight.centre) as Point;
+  const half = (highDeg * Math.PI) / 360;
+  const distance = flight.radius / Math.sin(Math.atan(from.fill * Math.tan(half)));
+  const high = 2 * distance * Math.tan(half);
+  const [a, e] = [from.start_deg, from.elevation_deg].map((degrees) => (degrees * Math.PI) / 180);
+  const sideways: Point = [Math.cos(a), Math.sin(a), 0];
+  const upright: Point = [-Math.sin(e) * Math.sin(a), Math.sin(e) * Math.cos(a), Math.cos(e)];
+  const centre = middle.map((value, n) =>
+    Number((value + high * (right * sideways[n] + up * upright[n])).toPrecision(6)),
+  );
+  return { ...from, centre };
+}
+
+/** The aim of a camera that is led by keys or views, as it stands in a frame. */
+export function aimAt(flight: Flight, camera: number, frame: number, highDeg: number): Aim | null {
+  const way = flight.cameras[camera];
+  if (!way) return null;
+  const row = rowAt(way, frame);
+  const [position, look] = [way.positions[row], way.looks[row]];
+  const away = position.map((value, n) => value - look[n]);
+  const flat = Math.hypot(away[0], away[1]);
+  const distance = Math.max(Math.hypot(flat, away[2]), flight.radius * 1.0001);
+  const fill = Math.tan(Math.asin(flight.radius / distance)) / Math.tan((highDeg * Math.PI) / 360);
+  const degrees = 180 / Math.PI;
+  return {
+    start_deg: round(wrap(Math.atan2(away[0], -away[1]) * degrees)),
+    elevation_deg: round(Math.atan2(away[2], flat) * degrees),
+    fill: Number(Math.min(Math.max(fill, 0.02), 4).toFixed(3)),
+    centre: look.map((value) => Number(value.toPrecision(6))),
+  };
+}
+
+const round = (degrees: number) => Number(degrees.toFixed(2));
+const wrap = (degrees: number) => ((((degrees + 180) % 360) + 360) % 360) - 180;

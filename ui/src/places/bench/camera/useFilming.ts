@@ -1,0 +1,106 @@
+import { useState } from "react";
+import type { Patch, Shot } from "../../../api/client";
+import type { useEdits } from "../../../api/queries";
+import { cameraOf } from "../rigs";
+import { useLooks } from "../useLooks";
+import { cameraPatch } from "./cameraEdit";
+import { type Overlay, storedOverlays, storeOverlays } from "./overlays";
+import { inPlaceOf, useCompare } from "./useCompare";
+import { type Flight, type Point, useFlight } from "./useFlight";
+import { useFreeLook } from "./useFreeLook";
+
+const DRAWING = "vexel-drawing";
+
+/** Which camera is looked through, what is laid over it, and how it moves. */
+export function useFilming(shot: Shot | undefined, frame: number, edits: ReturnType<typeof useEdits>) {
+  const [strand, setStrand] = useState(0);
+  const [overlays, setOverlays] = useState<Overlay[]>(storedOverlays);
+  const [actual, setActual] = useState(false);
+  const [around, setAround] = useState(false);
+  const [focusing, setFocusing] = useState(false);
+  const [drawing, setDrawing] = useState(localStorage.getItem(DRAWING) === "1");
+  const [leading, setLeading] = useState<{ revision: number; patch: Patch } | null>(null);
+  const looks = useLooks(shot);
+  const passes = shot?.document.picture?.passes ?? ["shaded"];
+  const strands = [
+    shot?.document.camera?.name ?? "main",
+    ...(shot?.document.cameras ?? []).map((c) => c.name),
+  ].flatMap((name) => passes.map((pass) => `${name}, ${pass}`));
+  const seen = Math.min(strand, strands.length - 1);
+  const camera = Math.floor(seen / passes.length);
+  const free = useFreeLook(shot?.revision ?? 0, frame);
+  const compare = useCompare(shot);
+  // What was dragged is saved, or was refused.
+  const lead = leading && leading.revision === shot?.revision ? leading.patch : undefined;
+  const patch = lead ?? compare.patch;
+  const flight = useFlight(shot, camera, looks, patch);
+  const saveView = () => {
+    if (looks && shot)
+      edits.saveView.mutate({ frame, patch: camera === 0 ? (free.patch ?? {}) : {}, name: "" });
+  };
+  return {
+    strands,
+    strand: seen,
+    setStrand,
+    camera,
+    setCamera: (to: number) => setStrand(to * passes.length),
+    overlays,
+    setOverlays: (next: Overlay[]) => {
+      storeOverlays(next);
+      setOverlays(next);
+    },
+    actual,
+    setActual,
+    around,
+    setAround,
+    focusing,
+    setFocusing,
+    drawing: drawing && looks,
+    setDrawing: (on: boolean) => {
+      localStorage.setItem(DRAWING, on ? "1" : "");
+      setDrawing(on);
+    },
+    looks,
+    free,
+    compare,
+    flight,
+    patch,
+    saveView,
+    addCamera: () => edits.addCamera.mutate({ frame, patch: free.patch ?? {} }),
+    flip: compare.other ? compare.flip : compare.keep,
+    take: () => {
+      const own = shot?.document.camera;
+      if (!own || !compare.other) return;
+      const other = compare.other;
+      compare.keep();
+      compare.flip();
+      edits.edit.mutate({ patch: { camera: inPlaceOf(own, other) }, what: "the camera that was kept aside" });
+    },
+    /** Moves a key of the path, or a saved view; saved when it is let go. */
+    place: (number: number, to: Point, done: boolean) => {
+      if (!shot) return;
+      const next = placedPatch(shot, camera, number, to);
+      if (!next) return;
+      if (done) edits.edit.mutate({ patch: next, what: "where the camera passes" });
+      setLeading({ revision: shot.revision, patch: next });
+    },
+  };
+}
+
+export type Filming = ReturnType<typeof useFilming>;
+
+function placedPatch(shot: Shot, number: number, place: number, position: Point): Patch | null {
+  const camera = cameraOf(shot.document, number);
+  if (!camera) return null;
+  const moved = <T extends { position: number[] }>(places: T[]) =>
+    places.map((old, n) => (n === place ? { ...old, position } : old));
+  const patch =
+    camera.rig.kind === "path"
+      ? { rig: { keys: moved(camera.rig.keys) } }
+      : camera.rig.kind === "stops"
+        ? { views: moved(camera.views) }
+        : null;
+  return patch && cameraPatch(shot, number, { camera: patch });
+}
+
+export type { Flight };

@@ -1,0 +1,38 @@
+import { useEffect, useState } from "react";
+import type { Patch } from "../../../api/client";
+import type { Aim } from "./aim";
+
+/** A look that a camera led by keys or views does not take by itself: shown, and not saved. */
+export interface FreeLook {
+  aim: Aim | null;
+  set: (aim: Aim | null) => void;
+  patch?: Patch;
+}
+
+export function useFreeLook(revision: number, frame: number): FreeLook {
+  const [aim, set] = useState<Aim | null>(null);
+  // Another frame, or a saved edit, is looked at as it is.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new frame or revision ends it
+  useEffect(() => set(null), [revision, frame]);
+  return { aim, set, patch: aim ? { camera: { rig: stillOf(aim) } } : undefined };
+}
+
+/** A rig that stands as an aim says. */
+export function stillOf(aim: Aim): Patch {
+  const gone = [
+    "turns",
+    "direction",
+    "what",
+    "followed_by",
+    "ease",
+    "axis",
+    "keys",
+    "curve",
+    "closed",
+    "looks",
+    "pace",
+    "bank",
+  ];
+  const walk = ["dwell_seconds", "travel_seconds", "way", "position"];
+  return { ...Object.fromEntries([...gone, ...walk].map((name) => [name, null])), kind: "still", ...aim };
+}

@@ -1,0 +1,68 @@
+import { Plus } from "lucide-react";
+import { RemoveButton } from "../../../parts/RemoveButton";
+import { TextEntry } from "../../../parts/TextEntry";
+import { cameraEdit } from "../camera/cameraEdit";
+import { cameraOf } from "../rigs";
+import type { SheetProps } from "../Sheet";
+import { Row } from "./Row";
+
+type Props = Pick<SheetProps, "shot" | "edit" | "camera" | "onCamera" | "onAddCamera">;
+
+/** The shot's cameras, which all capture at the same instants. */
+export function CameraTabs({ shot, edit, camera, onCamera, onAddCamera }: Props) {
+  const further = shot.document.cameras ?? [];
+  const names = [shot.document.camera?.name ?? "main", ...further.map((other) => other.name)];
+  if (further.length === 0) {
+    return (
+      <button type="button" className="btn btn-xs mb-2 font-normal" onClick={onAddCamera}>
+        <Plus size={13} aria-hidden /> Another camera, at the same instants
+      </button>
+    );
+  }
+  const name = names[camera] ?? names[0];
+  return (
+    <>
+      <div className="mb-2 flex flex-wrap gap-1" role="tablist" aria-label="Cameras">
+        {names.map((told, n) => (
+          <button
+            key={told}
+            type="button"
+            role="tab"
+            aria-selected={n === camera}
+            className={`btn btn-xs font-normal ${n === camera ? "btn-primary" : ""}`}
+            onClick={() => onCamera(n)}
+          >
+            {told}
+          </button>
+        ))}
+        <button
+          type="button"
+          className="btn btn-xs btn-square"
+          aria-label="Another camera"
+          title="Another camera, at the same instants"
+          onClick={onAddCamera}
+        >
+          <Plus size={13} aria-hidden />
+        </button>
+      </div>
+      <Row name="Name" hint={camera > 0 ? undefined : "in the names of its frames"}>
+        <TextEntry
+          label="Name of the camera"
+          width="9rem"
+          value={cameraOf(shot.document, camera)?.name ?? name}
+          className="entry font-sans"
+          onCommit={(to) => cameraEdit(shot, camera, edit)({ camera: { name: to } }, "the name of a camera")}
+        />
+        {camera > 0 && (
+          <RemoveButton
+            label={`Remove camera ${name}`}
+            onClick={() => {
+              onCamera(0);
+              edit({ cameras: further.filter((_, n) => n !== camera - 1) }, `removing ${name}`);
+            }}
+          />
+        )}
+      </Row>
+    </>
+  );
+}

@@ -1,0 +1,211 @@
+import {
+  closestCenter,
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from "@dnd-kit/core";
+import {
+  arrayMove,
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+  verticalListSortingStrategy,
+} from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import { GripVertical } from "lucide-react";
+import { NumberEntry } from "../../../parts/NumberEntry";
+import { RemoveButton } from "../../../parts/RemoveButton";
+import { TextEntry } from "../../../parts/TextEntry";
+import { short } from "../../../parts/words";
+import type { Edit } from "../edit";
+import { driveName } from "../lanes";
+import type { StopsRig, View } from "../rigs";
+import { WAYS } from "./StopsRows";
+
+interface Props {
+  views: View[];
+  /** The walk through them, if the camera takes it. */
+  rig: StopsRig | null;
+  edit: Edit;
+  /** Shown frames at which they are reached. */
+  stops: number[];
+  onFrame: (frame: number) => void;
+}
+
+/** Saved views in their order, which is that of the stops; dragged by their handles. */
+export function ViewCards({ views, rig, edit, stops, onFrame }: Props) {
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const save = (next: View[], what: string) => edit({ camera: { views: next } }, what);
+  const ids = views.map((_, n) => `view-${n}`);
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    if (!over || active.id === over.id) return;
+    save(
+      arrayMove(views, ids.indexOf(String(active.id)), ids.indexOf(String(over.id))),
+      "the order of the views",
+    );
+  };
+  return (
+    <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+      <SortableContext items={ids} strategy={verticalListSortingStrategy}>
+        <ol className="flex flex-col gap-1.5" aria-label="Saved views">
+          {views.map((view, n) => (
+            <ViewCard
+              key={ids[n]}
+              id={ids[n]}
+              number={n + 1}
+              view={view}
+              rig={rig}
+              last={n === views.length - 1 && !rig?.closed}
+              onGo={rig ? () => onFrame(stops[n] ?? 0) : undefined}
+              onChange={(values, what) =>
+                save(
+                  views.map((old, k) => (k === n ? { ...old, ...values } : old)),
+                  what,
+                )
+              }
+              onRemove={
+                views.length > 1 || !rig
+                  ? () =>
+                      save(
+                        views.filter((_, k) => k !== n),
+                        "a view",
+                      )
+                  : undefined
+              }
+            />
+          ))}
+        </ol>
+      </SortableContext>
+    </DndContext>
+  );
+}
+
+interface CardProps {
+  id: string;
+  number: number;
+  view: View;
+  rig: StopsRig | null;
+  last: boolean;
+  onGo?: () => void;
+  onChange: (values: Partial<View>, what: string) => void;
+  onRemove?: () => void;
+}
+
+function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: CardProps) {
+  const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id });
+  const name = view.name || `View ${number}`;
+  const shown = Object.entries(view.shows ?? {});
+  return (
+    <li
+      ref={setNodeRef}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+      className="rounded border rule bg-base-100 p-1.5"
+      data-testid="view-card"
+    >
+      <div className="flex items-center gap-1">
+        <button
+          type="button"
+          className="cursor-grab touch-none px-0.5"
+          aria-label={`Move ${name}: space, then arrow keys`}
+          {...attributes}
+          {...listeners}
+        >
+          <GripVertical size={15} aria-hidden />
+        </button>
+        <button
+          type="button"
+          className="flex size-5 shrink-0 items-center justify-center rounded-sm bg-primary text-[11px] text-primary-content disabled:opacity-60"
+          title={onGo ? "Go to its frame" : undefined}
+          aria-label={`Go to ${name}`}
+          disabled={!onGo}
+          onClick={onGo}
+        >
+          {number}
+        </button>
+        <TextEntry
+          label={`Name of view ${number}`}
+          value={name}
+          className="entry min-w-0 flex-1 font-sans"
+          onCommit={(to) => onChange({ name: to }, "the name of a view")}
+        />
+        {onRemove && <RemoveButton label={`Remove ${name}`} onClick={onRemove} />}
+      </div>
+      {rig && (
+        <div className="mt-1 flex items-center gap-1 pl-6 text-[12px]">
+          <span className="quiet">rests</span>
+          <NumberEntry
+            label={`Rest at ${name}, seconds`}
+            width="3.1rem"
+            min={0}
+            step={0.5}
+            value={view.dwell_seconds ?? rig.dwell_seconds}
+            onCommit={(dwell_seconds) => onChange({ dwell_seconds }, "the rest at a view")}
+          />
+          <span className="quiet">s</span>
+          {!last && (
+            <>
+              <select
+                className="entry ml-1 w-[4.9rem] text-[12px]"
+                aria-label={`How it goes on from ${name}`}
+                value={view.way ?? rig.way}
+                onChange={(event) =>
+                  onChange({ way: event.target.value as View["way"] }, "the way from a view")
+                }
+              >
+                {WAYS.map((way) => (
+                  <option key={way.value}>{way.value}</option>
+                ))}
+              </select>
+              {(view.way ?? rig.way) !== "cut" && (
+                <>
+                  <NumberEntry
+                    label={`Travel from ${name}, seconds`}
+                    width="3.1rem"
+                    min={0}
+                    step={0.5}
+                    value={view.travel_seconds ?? rig.travel_seconds}
+                    onCommit={(travel_seconds) => onChange({ travel_seconds }, "the travel from a view")}
+                  />
+                  <span className="quiet">s</span>
+                </>
+              )}
+            </>
+          )}
+        </div>
+      )}
+      {shown.length > 0 && (
+        <details className="mt-1 pl-6 text-[12px]">
+          <summary className="quiet cursor-pointer">shows {shown.length} values of its own</summary>
+          {shown.map(([drive, value]) => (
+            <div key={drive} className="mt-0.5 flex items-center gap-1">
+              <span className="min-w-0 flex-1 truncate">{driveName(drive)}</span>
+              <NumberEntry
+                label={`${driveName(drive)} at ${name}`}
+                width="4.2rem"
+                step={0.1}
+                value={Number(short(value, 5))}
+                onCommit={(to) => onChange({ shows: { ...view.shows, [drive]: to } }, "what a view shows")}
+              />
+              <RemoveButton
+                label={`${driveName(drive)} as usual at ${name}`}
+                title="As usual: not kept with this view"
+                onClick={() =>
+                  onChange(
+                    { shows: Object.fromEntries(shown.filter(([other]) => other !== drive)) },
+                    "what a view shows",
+                  )
+                }
+              />
+            </div>
+          ))}
+        </details>
+      )}
+    </li>
+  );
+}
