@@ -11,6 +11,7 @@ from vexel.core.rig_plan import AnyRig, OrbitPlan, StopsPlan
 from vexel.core.source_plan import Part
 from vexel.core.view_plan import MOST_VIEWS, ViewPlan
 
+Share = Annotated[float, Field(ge=0, le=1)]
 Shift = Annotated[float, Field(ge=-1000, le=1000)]
 
 
@@ -87,4 +88,7 @@ class LightPlan(Part):
     stands: Literal["camera", "world"] = Field(
         default="camera", description="goes with the camera, or stands in the world while that moves"
     )
+    shadow: Share = Field(default=0, description="how much of the key light is kept from what lies behind something")
+    soft_deg: float = Field(default=3, ge=0, le=60, description="how wide the key light looks; its shadows' edges")
+    surround: Share = Field(default=0, description="how much corners and hollows darken, as under an open sky")
     strength: float = Field(default=1, ge=0, le=10, description="times its usual strength")

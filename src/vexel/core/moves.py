@@ -71,7 +71,7 @@ def moves_at(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) ->
     run = shot_phases(shot, phases)
     found = [filmed(shot, camera, subject, run, tracks) for camera in shot.all_cameras]
     cameras = tuple(camera for camera in found if camera is not None)
-    stage = tuple(_stage(shot, tracks, camera) for camera in cameras)
+    stage = tuple(_stage(shot, tracks, camera) | _shades(shot, subject, camera) for camera in cameras)
     dials = dial_values(shot, facts, tracks, phases)
     return Moves(cameras, dials, stage, list_offsets(tracks, phases), tracks)
 
@@ -144,6 +144,19 @@ def _stage(shot: Shot, tracks: Tracks, camera: Filmed) -> dict[str, Array]:
             stage["light:azimuth"], stage["light:elevation"], camera
         )
     return stage
+
+
+def _shades(shot: Shot, subject: Subject, camera: Filmed) -> dict[str, Array]:
+    """What casts and takes shadows; nothing where none is wanted, so that the keys of such frames stay."""
+    light, picture = shot.light, shot.picture
+    shades: dict[str, float] = {}
+    if light.shadow:
+        shades |= {"shadow": light.shadow, "shadow:soft": light.soft_deg}
+    if light.surround:
+        shades["surround"] = light.surround
+    if picture.ground and subject.box is not None:
+        shades |= {"ground": subject.box[0][2], "ground:contact": picture.contact}
+    return {name: np.full_like(camera.views_high_deg, value) for name, value in shades.items()}
 
 
 def _from_camera(azimuths_deg: Array, elevations_deg: Array, camera: Filmed) -> tuple[Array, Array]:

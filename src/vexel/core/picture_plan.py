@@ -41,6 +41,10 @@ class PicturePlan(Part):
     samples: int = Field(default=4, ge=1, le=256)
     passes: list[Pass] = Field(default=["shaded"], min_length=1, max_length=len(PASSES))
     background: str = Field(default="#2b2f33", description='"#rrggbb" or "transparent"')
+    ground: bool = Field(
+        default=False, description="a level ground under the subject, as the background, that takes shadows"
+    )
+    contact: Share = Field(default=0.6, description="how dark the ground is where the subject touches it")
     layout: tuple[LayoutSide, LayoutSide] | None = Field(
         default=None, description="size that a drawing counts in, when the frame is larger or smaller than it"
     )

@@ -9,6 +9,26 @@ from numpy.typing import NDArray
 from vexel.sources.mixing import LINEAR, encoded
 
 
+def mean_of_shares(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray[np.uint8]:
+    """Average pictures whose codes are shares, such as occlusion, and no light: as plain numbers.
+
+    Parameters
+    ----------
+    samples : iterator of ndarray, shape (H, W, 4), uint8
+        Premultiplied by alpha.
+    count : int
+
+    Returns
+    -------
+    ndarray, shape (H, W, 4), uint8
+        With straight alpha.
+    """
+    total = sum((sample.astype(np.float32) for sample in samples), np.float32(0)) / np.float32(count)
+    mean = np.asarray(total, dtype=np.float32)
+    mean[..., :3] *= 255 / np.maximum(mean[..., 3:], 1 / 255)
+    return np.rint(np.clip(mean, 0, 255)).astype(np.uint8)
+
+
 def mean_of_samples(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray[np.uint8]:
     """Average pictures of one frame.
 

@@ -29,7 +29,7 @@ PLAIN: Final = 2
 
 def shade_code() -> str:
     """Fragment code in place of VTK's lighting, in the camera's coordinates (+z to the viewer)."""
-    fill = _toward(*_FILL[:2])
+    fill = toward(*_FILL[:2])
     return f"""
   vec3 facing = normalVCVSOutput * mat3(toRight, toUp, toBack);
   if (gives == {NORMALS}) {{
@@ -49,12 +49,12 @@ def shade_code() -> str:
 
 def set_key(actor: vtkActor, stage: Mapping[str, float]) -> None:
     """Set the key light of a part: azimuth and elevation from the camera in degrees, and strength."""
-    toward = _toward(stage.get("light:azimuth", -36.0), stage.get("light:elevation", 34.0))
+    where = toward(stage.get("light:azimuth", -36.0), stage.get("light:elevation", 34.0))
     strength = stage.get("light:strength", 1.0)
-    half = (toward[0], toward[1], toward[2] + 1.0)
+    half = (where[0], where[1], where[2] + 1.0)
     norm = max(sum(c * c for c in half) ** 0.5, 1e-9)
     uniforms = actor.GetShaderProperty().GetFragmentCustomUniforms()
-    uniforms.SetUniform3f("keyToward", toward)
+    uniforms.SetUniform3f("keyToward", where)
     uniforms.SetUniform3f("keyHalf", [c / norm for c in half])
     uniforms.SetUniform3f("keyLight", [c * KEY_STRENGTH * strength for c in KEY_COLOUR])
     uniforms.SetUniformf("keyGlint", _GLINT * strength)
@@ -81,7 +81,8 @@ def set_turn(actor: vtkActor, turn: NDArray[np.float64] | None) -> None:
         uniforms.SetUniform3f(name, row.tolist())
 
 
-def _toward(azimuth: float, elevation: float) -> tuple[float, float, float]:
+def toward(azimuth: float, elevation: float) -> tuple[float, float, float]:
+    """Unit vector toward a light, in the camera's coordinates; degrees."""
     a, e = radians(azimuth), radians(elevation)
     return sin(a) * cos(e), sin(e), cos(a) * cos(e)
 

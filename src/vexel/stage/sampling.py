@@ -1,95 +1,207 @@
 """One sample of a frame: what a pass shows of the scene, through a flat lens or all round."""
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.picture import DATA_PASSES, FAR, TRANSPARENT
+from vexel.core.picture import DATA_PASSES, FAR, TRANSPARENT, lens_offsets, rgb, sample_offsets
 from vexel.core.recipe import CameraPose, FrameRecipe, Look
 from vexel.stage.all_round import all_round
 from vexel.stage.drawn_lines import inked, line_mask
 from vexel.stage.light import NORMALS
 from vexel.stage.manner import Manner, ink, manner_of, thickness
 from vexel.stage.scene import Scene
+from vexel.stage.shades import Lens, Shades, ground_depths, key_direction, lens_of, wants_shades, widened
+
+Pixels = NDArray[np.uint8]
+LIT_PASSES = ("shaded", "edges", "clay")
+HORIZON = 60.0
+"""The ground is shaded up to so many radii away."""
 
 
-def sample_of(
-    scene: Scene, recipe: FrameRecipe, look: Look, pixel: NDArray[np.float64], lens: NDArray[np.float64]
-) -> NDArray[np.uint8]:
-    """A sample of a pass that is a picture, shape (H, W, 4), uint8, premultiplied by alpha, the top row first.
+@dataclass(frozen=True)
+class Sample:
+    """Which sample of how many of a frame; each looks from beside the pixel's and the lens's middle."""
+
+    number: int
+    count: int
+
+    @property
+    def pixel(self) -> NDArray[np.float64]:
+        """See `Scene.shift`."""
+        return np.asarray(sample_offsets(self.count)[self.number])
+
+    @property
+    def lens(self) -> NDArray[np.float64]:
+        """See `Scene.shift`; the middle for a sample alone."""
+        return np.asarray(lens_offsets(self.count)[self.number])
+
+
+class Sampler:
+    """Takes samples of what stands in a scene.
 
     Parameters
     ----------
     scene : Scene
-        With the parts on it.
-    recipe : FrameRecipe
-    look : Look
-        With a camera.
-    pixel, lens : ndarray, shape (2,)
-        See `Scene.shift`.
     """
-    background = TRANSPARENT if recipe.render_pass in DATA_PASSES else recipe.background
 
-    def draw(camera: CameraPose, size: tuple[int, int]) -> NDArray[np.uint8]:
-        return _drawn(scene, recipe.render_pass, background, camera, size, pixel, lens)[::-1]
+    def __init__(self, scene: Scene) -> None:
+        self._scene = scene
+        self._shades = Shades(scene)
 
-    camera = look.camera
-    assert camera is not None
-    if camera.panorama:
-        return all_round(scene, camera, (recipe.width, recipe.height), draw, pixel)
-    return draw(camera, (recipe.width, recipe.height))
+    def sample(self, recipe: FrameRecipe, look: Look, sample: Sample) -> Pixels:
+        """A sample of a pass that is a picture, shape (H, W, 4), uint8, premultiplied by alpha, the top row first.
+
+        Parameters
+        ----------
+        recipe : FrameRecipe
+        look : Look
+            With a camera.
+        sample : Sample
+        """
+        camera = look.camera
+        assert camera is not None
+
+        def draw(camera: CameraPose, size: tuple[int, int]) -> Pixels:
+            return _View(self._scene, self._shades, recipe, look, camera, size, sample).drawn()[::-1]
+
+        if camera.panorama:
+            return all_round(self._scene, camera, (recipe.width, recipe.height), draw, sample.pixel)
+        return draw(camera, (recipe.width, recipe.height))
+
+    def distances(self, recipe: FrameRecipe, look: Look) -> NDArray[np.uint16]:
+        """The pass of distances, from 0 to `FAR` over the range of the whole shot, shape (H, W), the top row first.
+
+        Through a flat lens they are counted along its axis, all round straight from the eye.
+        """
+        camera, scene = look.camera, self._scene
+        assert camera is not None
+
+        def draw(camera: CameraPose, size: tuple[int, int]) -> NDArray[np.float32]:
+            scene.look(camera, *size, TRANSPARENT)
+            scene.draw(Manner())
+            scene.pixels()
+            return scene.depths(camera)[::-1]
+
+        if camera.panorama:
+            seen = all_round(scene, camera, (recipe.width, recipe.height), draw, np.zeros(2))
+        else:
+            seen = draw(camera, (recipe.width, recipe.height))
+        near, far = look.ranges["distance"]
+        codes: NDArray[np.uint16] = np.rint(np.clip((seen - near) / (far - near), 0, 1) * FAR).astype(np.uint16)
+        return codes
 
 
-def distances_of(scene: Scene, recipe: FrameRecipe, look: Look) -> NDArray[np.uint16]:
-    """The pass of distances: codes from 0 to `FAR` over the range of the whole shot, shape (H, W), the top row first.
+class _View:
+    """One flat view of one sample; rows from the bottom."""
 
-    Through a flat lens they are counted along its axis, all round straight from the eye.
-    """
-    camera = look.camera
-    assert camera is not None
+    def __init__(
+        self,
+        scene: Scene,
+        shades: Shades,
+        recipe: FrameRecipe,
+        look: Look,
+        camera: CameraPose,
+        size: tuple[int, int],
+        sample: Sample,
+    ) -> None:
+        self._scene, self._shades = scene, shades
+        self._pass, self._look, self._camera, self._size = recipe.render_pass, look, camera, size
+        self._background = TRANSPARENT if recipe.render_pass in DATA_PASSES else recipe.background
+        self._sample = sample
 
-    def draw(camera: CameraPose, size: tuple[int, int]) -> NDArray[np.float32]:
-        scene.look(camera, *size, TRANSPARENT)
-        scene.draw(Manner())
-        scene.pixels()
-        return scene.depths(camera)[::-1]
-
-    nothing = np.zeros(2)
-    if camera.panorama:
-        seen = all_round(scene, camera, (recipe.width, recipe.height), draw, nothing)
-    else:
-        seen = draw(camera, (recipe.width, recipe.height))
-    near, far = look.ranges["distance"]
-    codes: NDArray[np.uint16] = np.rint(np.clip((seen - near) / (far - near), 0, 1) * FAR).astype(np.uint16)
-    return codes
-
-
-def _drawn(
-    scene: Scene,
-    render_pass: str,
-    background: str,
-    camera: CameraPose,
-    size: tuple[int, int],
-    pixel: NDArray[np.float64],
-    lens: NDArray[np.float64],
-) -> NDArray[np.uint8]:
-    scene.draw(manner_of(render_pass, background, size[1]))
-    scene.look(camera, *size, TRANSPARENT if render_pass == "hidden-line" else background)
-    scene.shift(pixel, lens, camera)
-    pixels = scene.pixels()
-    if render_pass not in ("edges", "hidden-line"):
+    def drawn(self) -> Pixels:
+        """The pass, premultiplied by alpha."""
+        if self._pass == "hidden-line":
+            lines = self._lines(self._seen(Manner(NORMALS), TRANSPARENT))
+            return inked(self._paper(), lines, ink(self._background))
+        if self._pass == "occlusion":
+            return self._occluded()
+        manner = manner_of(self._pass, self._background, self._size[1])
+        if self._pass in LIT_PASSES and wants_shades(self._look):
+            pixels = self._shaded(manner)
+        else:
+            pixels = self._seen(manner, self._background)
+        if self._pass == "edges":
+            pixels = inked(pixels, self._lines(self._seen(Manner(NORMALS), TRANSPARENT)), ink("#ffffff"))
         return pixels
-    if render_pass == "edges":
-        scene.draw(Manner(NORMALS))
-        scene.look(camera, *size, TRANSPARENT)
-        scene.shift(pixel, lens, camera)
-        normals = scene.pixels()
-        return inked(pixels, _lines(scene, normals, camera), ink("#ffffff"))
-    lines = _lines(scene, pixels, camera)
-    paper = np.zeros_like(pixels)
-    if background != TRANSPARENT:
-        paper[...] = [*bytes.fromhex(background[1:]), 255]
-    return inked(paper, lines, ink(background))
 
+    def _seen(self, manner: Manner, background: str) -> Pixels:
+        scene = self._scene
+        scene.draw(manner)
+        scene.look(self._camera, *self._size, background)
+        scene.shift(self._sample.pixel, self._sample.lens, self._camera)
+        return scene.pixels()
 
-def _lines(scene: Scene, normals: NDArray[np.uint8], camera: CameraPose) -> NDArray[np.bool_]:
-    return line_mask(normals, scene.depths(camera), camera, thickness(len(normals)))
+    def _flat(self) -> Lens:
+        centre = np.array(self._camera.shift) + 2 * self._sample.pixel / self._size
+        return lens_of(self._camera, self._size, centre)
+
+    def _lines(self, normals: Pixels) -> NDArray[np.bool_]:
+        """Outlines and creases of what was rendered last."""
+        return line_mask(normals, self._scene.depths(self._camera), self._camera, thickness(len(normals)))
+
+    def _paper(self) -> Pixels:
+        width, height = self._size
+        paper = np.zeros((height, width, 4), np.uint8)
+        if self._background != TRANSPARENT:
+            paper[...] = [*rgb(self._background), 255]
+        return paper
+
+    def _shaded(self, manner: Manner) -> Pixels:
+        """The lit picture with what its shadows take away, over the ground and the background."""
+        stage = self._look.stage
+        lit = self._seen(manner, TRANSPARENT).copy()
+        depths = self._scene.depths(self._camera)
+        flat = self._flat()
+        taken = np.ones(depths.shape, np.float32)
+        if "surround" in stage:
+            taken *= 1 - np.float32(stage["surround"]) * (1 - self._sky(flat, depths))
+        ground = np.full_like(depths, np.inf)
+        if "ground" in stage:
+            far = float(self._camera.far) + HORIZON * self._scene.sphere.radius
+            ground = np.where(np.isfinite(depths), np.float32(np.inf), ground_depths(flat, stage["ground"], far))
+        light = lit.astype(np.float32)
+        darkness = np.zeros_like(depths)
+        if "shadow" in stage:
+            key = widened(key_direction(self._look), stage["shadow:soft"], self._sample.lens)
+            self._scene.key(on=False)
+            unlit = self._seen(manner, TRANSPARENT).astype(np.float32)
+            self._scene.key(on=True)
+            share = self._shades.hidden(flat, np.minimum(depths, ground), key) * np.float32(stage["shadow"])
+            light += np.where(np.isfinite(depths), share, 0)[..., None] * (unlit - light)
+            darkness = np.where(np.isfinite(ground), share * np.float32(0.55), 0)
+        light[..., :3] *= taken[..., None]
+        if "ground" in stage:
+            contact = self._shades.contact(flat, ground, stage["ground"]) * np.float32(stage["ground:contact"])
+            darkness = 1 - (1 - darkness) * (1 - np.where(np.isfinite(ground), contact, 0))
+        return self._laid(light, darkness)
+
+    def _laid(self, light: NDArray[np.float32], darkness: NDArray[np.float32]) -> Pixels:
+        """The subject over a darkened background: source over, of premultiplied colours (Porter and Duff, 1984)."""
+        under = self._paper().astype(np.float32)
+        under[..., :3] *= 1 - darkness[..., None]
+        if self._background == TRANSPARENT:
+            under[..., 3] = 255 * darkness
+        laid = light + under * (1 - light[..., 3:] / 255)
+        pixels: Pixels = np.rint(np.clip(laid, 0, 255)).astype(np.uint8)
+        return pixels
+
+    def _occluded(self) -> Pixels:
+        """White where the sky is open, black in the deepest hollow."""
+        flat = self._flat()
+        self._seen(Manner(NORMALS), TRANSPARENT)
+        depths = self._scene.depths(self._camera)
+        share = np.where(np.isfinite(depths), self._sky(flat, depths), 1)
+        grey = np.rint(255 * share).astype(np.uint8)
+        cover = np.isfinite(depths) if self._background == TRANSPARENT else np.ones_like(depths, bool)
+        return np.dstack([grey * cover] * 3 + [cover.astype(np.uint8) * 255])
+
+    def _sky(self, flat: Lens, depths: NDArray[np.float32]) -> NDArray[np.float32]:
+        # The normals of a facet of a panorama are told in its camera's coordinates: turn them back for a moment.
+        turn = self._scene.turned
+        self._scene.turn(None)
+        normals = self._seen(Manner(NORMALS), TRANSPARENT)[..., :3].astype(np.float32)
+        self._scene.turn(turn)
+        return self._shades.open_sky(flat, depths, (normals - 127.5) / 127.5, self._sample.number, self._sample.count)

@@ -1,5 +1,7 @@
 """The VTK scene: parts before the stage's light."""
 
+from collections.abc import Mapping
+
 import numpy as np
 import pyvista as pv
 from numpy.typing import NDArray
@@ -43,8 +45,10 @@ class Scene:
         self._parts: list[Part] = []
         self._actors: list[pv.Actor] = []
         self._closed: list[pv.Actor] = []
-        self._sphere = Sphere((0.0, 0.0, 0.0), 0.0)
+        self._sphere = self.sphere = Sphere((0.0, 0.0, 0.0), 0.0)
+        self._stage: Mapping[str, float] = {}
         self._manner = PLAINLY
+        self.turned: NDArray[np.float64] | None = None
 
     def show(self, parts: list[Part], look: Look) -> None:
         """Put parts on the stage, unless they stand there already, and set their look."""
@@ -52,6 +56,7 @@ class Scene:
             self.renderer.RemoveAllViewProps()
             self._parts, self._closed = parts, []
             self._actors = [dressed(self.plotter, part) for part in parts]
+            self.sphere = sphere_about([part.mesh.points for part in parts])
             for actor in self._actors:
                 set_gives(actor, LIT, None)
                 set_turn(actor, None)
@@ -61,7 +66,7 @@ class Scene:
 
     def _set(self, look: Look) -> None:
         """Light, opacities and ends of colour maps."""
-        clear = False
+        clear, self._stage = False, look.stage
         for actor, part in zip(self._actors, self._parts, strict=True):
             opacity = look.stage.get(f"opacity:{part.name}", part.opacity)
             actor.visibility = opacity > 0
@@ -73,6 +78,12 @@ class Scene:
         # Whatever is seen through is drawn in the order of its depth, which costs; so only when there is some.
         self.renderer.SetUseDepthPeeling(clear)
 
+    def key(self, on: bool) -> None:
+        """Switch the key light, for what lies in its shadow."""
+        stage = self._stage if on else {**self._stage, "light:strength": 0.0}
+        for actor in self._actors:
+            set_key(actor, stage)
+
     def draw(self, manner: Manner) -> None:
         """Set how parts are drawn from now on."""
         self._manner = manner
@@ -81,8 +92,14 @@ class Scene:
             actor.prop.style = "wireframe" if manner.lines else "surface"
             actor.prop.line_width = manner.lines or 1.0
 
+    @property
+    def parts(self) -> list[Part]:
+        """What stands on the stage."""
+        return self._parts
+
     def turn(self, turn: NDArray[np.float64] | None) -> None:
         """Set how the view is turned to the camera whose light and normals are shown; see `set_turn`."""
+        self.turned = turn
         for actor in self._actors:
             set_turn(actor, turn)
 

@@ -8,12 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.facts import Moment, SourceAt, SourceFacts, Subject
-from vexel.core.picture import DATA_PASSES, lens_offsets, sample_offsets
+from vexel.core.picture import DATA_PASSES
 from vexel.core.recipe import FrameRecipe, Look, Seen
 from vexel.sources.contract import Asked, Closing, Encoded, Shown, Source, SourceError
 from vexel.sources.mixing import mixed
 from vexel.sources.opening import GEOMETRY, get_ready, open_source
-from vexel.stage.accumulate import mean_of_samples
+from vexel.stage.accumulate import mean_of_samples, mean_of_shares
 from vexel.stage.encode import grey_png_bytes, png_bytes
 from vexel.stage.fit import fitted
 from vexel.stage.labels import labelled
@@ -21,6 +21,7 @@ from vexel.stage.labels import labelled
 if TYPE_CHECKING:
     from vexel.sources.parts import Part
     from vexel.stage.measured import Measure
+    from vexel.stage.sampling import Sampler
     from vexel.stage.scene import Scene
 
 KEPT_SUBJECTS = 4
@@ -30,7 +31,7 @@ class Stage:
     """One scene, the source that stands on it, and the last few states of that source."""
 
     def __init__(self) -> None:
-        self._made: Scene | None = None
+        self._made: tuple[Scene, Sampler] | None = None
         self._at: SourceAt | None = None
         self._source: Source | None = None
         self._subjects: dict[object, list[Part]] = {}
@@ -93,14 +94,13 @@ class Stage:
         else:
             count = 1 if recipe.render_pass in DATA_PASSES else recipe.samples
             samples = (self._sample(at, recipe, n, count) for n in range(count))
-            pixels = mean_of_samples(samples, count)
+            mean = mean_of_shares if recipe.render_pass == "occlusion" else mean_of_samples
+            pixels = mean(samples, count)
         return labelled(pixels, recipe.labels)
 
     def distances(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint16]:
         """The pass of distances, shape (H, W), uint16."""
-        from vexel.stage.sampling import distances_of
-
-        return distances_of(self._set(at, recipe.looks[0], recipe), recipe, recipe.looks[0])
+        return self._set(at, recipe.looks[0], recipe).distances(recipe, recipe.looks[0])
 
     def _mean_picture(self, at: SourceAt, recipe: FrameRecipe, first: NDArray[np.uint8]) -> NDArray[np.uint8]:
         """What a source of pictures gives while the shutter is open, from its first look on."""
@@ -120,27 +120,29 @@ class Stage:
 
     def _sample(self, at: SourceAt, recipe: FrameRecipe, number: int, count: int) -> NDArray[np.uint8]:
         """One of so many rendered samples, the top row first."""
+        from vexel.stage.sampling import Sample
+
         look = recipe.looks[number if len(recipe.looks) > 1 else 0]
-        from vexel.stage.sampling import sample_of
+        return self._set(at, look, recipe).sample(recipe, look, Sample(number, count))
 
-        scene = self._set(at, look, recipe)
-        return sample_of(scene, recipe, look, sample_offsets(count)[number], lens_offsets(count)[number])
-
-    def _set(self, at: SourceAt, look: Look, recipe: FrameRecipe) -> "Scene":
+    def _set(self, at: SourceAt, look: Look, recipe: FrameRecipe) -> "Sampler":
         """The scene with what a look sees on it."""
         shown = self._shown(at, _asked_by(recipe, look))
         if isinstance(shown, np.ndarray) or look.camera is None:
             raise _both(at, look)
-        self._scene.show(shown, look)
-        return self._scene
+        scene, sampler = self._scene
+        scene.show(shown, look)
+        return sampler
 
     @property
-    def _scene(self) -> "Scene":
+    def _scene(self) -> "tuple[Scene, Sampler]":
         # A source of pictures never needs one, nor the seconds that its libraries take.
         if self._made is None:
+            from vexel.stage.sampling import Sampler
             from vexel.stage.scene import Scene
 
-            self._made = Scene()
+            scene = Scene()
+            self._made = scene, Sampler(scene)
         return self._made
 
     def _open(self, at: SourceAt) -> Source:

@@ -58,6 +58,43 @@ export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
         width="4.4rem"
         onCommit={(strength) => set({ strength })}
       />
+      <NumberRow
+        name="Shadow"
+        unit="% of its light"
+        hint={light?.shadow ? undefined : "kept from what lies behind something; 0 casts none"}
+        label="Shadow, per cent"
+        value={(light?.shadow ?? 0) * 100}
+        min={0}
+        max={100}
+        step={10}
+        width="4.4rem"
+        onCommit={(percent) => set({ shadow: percent / 100 })}
+      />
+      {(light?.shadow ?? 0) > 0 && (
+        <NumberRow
+          name="Softness"
+          unit="° wide"
+          hint="soft with the samples: take 16 or more"
+          label="Softness of the shadow, degrees"
+          value={light?.soft_deg ?? 3}
+          min={0}
+          max={60}
+          width="4.4rem"
+          onCommit={(soft_deg) => set({ soft_deg })}
+        />
+      )}
+      <NumberRow
+        name="Surround"
+        unit="%"
+        hint="how much hollows darken, as under an open sky; slow"
+        label="Surround, per cent"
+        value={(light?.surround ?? 0) * 100}
+        min={0}
+        max={100}
+        step={10}
+        width="4.4rem"
+        onCommit={(percent) => set({ surround: percent / 100 })}
+      />
     </>
   );
 }

@@ -7,6 +7,7 @@ import { useLooks } from "../useLooks";
 import { ChoiceRow } from "./ChoiceRow";
 import { LabelRows } from "./LabelRows";
 import { LightRows } from "./LightRows";
+import { NumberRow } from "./NumberRow";
 import { PassRows } from "./PassRows";
 import { Row } from "./Row";
 
@@ -113,6 +114,32 @@ export function PictureSheet({ shot, edit }: SheetProps) {
             />
           ))}
         </div>
+      )}
+      {looks && (
+        <ChoiceRow
+          name="Ground"
+          hint={picture?.ground ? "takes the subject's shadow, and is as the background" : undefined}
+          label="Ground"
+          value={picture?.ground ? "some" : "none"}
+          options={[
+            { value: "none", label: "none" },
+            { value: "some", label: "under the subject" },
+          ]}
+          onChoose={(to) => set({ ground: to === "some" }, "the ground")}
+        />
+      )}
+      {looks && picture?.ground && (
+        <NumberRow
+          name="Contact"
+          unit="% dark"
+          label="Contact shadow, per cent"
+          value={(picture.contact ?? 0.6) * 100}
+          min={0}
+          max={100}
+          step={10}
+          width="4.4rem"
+          onCommit={(percent) => set({ contact: percent / 100 }, "the contact shadow")}
+        />
       )}
       <Row name="Made into" hint="Findings say what this kind of file cannot keep.">
         <select
