@@ -97,7 +97,7 @@ class SheetsTest(ScreenTest):
         self.sheet("orbit")
         self.type("Turns", "1.5")
         self.wait_for_revision(1)
-        self.press("counter-clockwise", exact=True)
+        self.press("Direction, seen from above: clockwise")
         self.wait_for_revision(2)
         self.type("Elevation", "-10")
         self.wait_for_revision(3)

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from vexel.core.framing import Sphere
 from vexel.core.rig import CameraPath
+from vexel.core.vectors import crosses, dots, lengths, units
 
 Array = NDArray[np.float64]
 
@@ -84,8 +85,8 @@ def flight(
     # Beside the middle a turn moves the picture by 1/cos² of what it does there.
     edge = focal_px[:-1] * np.radians(turns) * (1 + np.maximum(half_wide, half_high)[:-1] ** 2)
     return Flight(
-        speeds=np.linalg.norm(velocity, axis=1),
-        jolts=np.linalg.norm(np.diff(velocity, axis=0), axis=1),
+        speeds=lengths(velocity),
+        jolts=lengths(np.diff(velocity, axis=0)),
         turns_deg=turns,
         subject_px=_moved_px(path, axes, scales, subject, parallel_highs is not None),
         edge_px=edge,
@@ -96,17 +97,14 @@ def flight(
 
 def axes_of(path: CameraPath) -> tuple[Array, Array, Array]:
     """Unit vectors forward, right and up of each frame, shape (N, 3)."""
-    forward = path.targets - path.positions
-    forward = forward / np.linalg.norm(forward, axis=1, keepdims=True)
-    right = np.cross(forward, path.ups)
-    right /= np.linalg.norm(right, axis=1, keepdims=True)
-    return forward, right, np.cross(right, forward)
+    forward = units(path.targets - path.positions)
+    right = units(crosses(forward, path.ups))
+    return forward, right, crosses(right, forward)
 
 
 def _angles_deg(a: Array, b: Array) -> Array:
     """Angles between unit vectors, exact for small ones too."""
-    across = np.linalg.norm(np.cross(a, b), axis=1)
-    angles: Array = np.degrees(np.arctan2(across, (a * b).sum(axis=1)))
+    angles: Array = np.degrees(np.arctan2(lengths(crosses(a, b)), dots(a, b)))
     return angles
 
 
@@ -115,10 +113,10 @@ def _framed(
 ) -> tuple[Array, Array]:
     """Margin and share of a sphere: along each axis it lies between the two planes through the camera that touch it."""
     away = np.asarray(subject.centre) - path.positions
-    deep = (away * axes[0]).sum(axis=1)
+    deep = dots(away, axes[0])
     margins, extents = [], []
     for axis, half, moved in zip(axes[1:], halves, middles.T, strict=True):
-        aside = (away * axis).sum(axis=1)
+        aside = dots(away, axis)
         distance = np.hypot(aside, deep)
         outside = distance > subject.radius
         spread = np.arcsin(np.where(outside, subject.radius / np.maximum(distance, 1e-300), 0.0))
@@ -137,7 +135,7 @@ def _framed_in_parallel(
     away = np.asarray(subject.centre) - path.positions
     margins = np.full(len(away), np.inf)
     for axis, half, moved in zip(axes[1:], halves, middles.T, strict=True):
-        aside = np.abs((away * axis).sum(axis=1) - moved * half)
+        aside = np.abs(dots(away, axis) - moved * half)
         margins = np.minimum(margins, 1 - (aside + subject.radius) / half)
     return margins, subject.radius / np.minimum(*halves)
 
@@ -147,12 +145,13 @@ def _moved_px(
 ) -> Array:
     """How far the farthest moving one of the sphere's six outermost points moves on screen."""
     most = np.zeros(len(scales) - 1)
-    for offset in (*np.eye(3), *-np.eye(3)):
-        away = np.asarray(subject.centre) + subject.radius * offset - path.positions
-        deep = (away * axes[0]).sum(axis=1)
-        before = deep > 0
-        scale = scales if parallel else scales / np.where(before, deep, 1.0)
-        at = np.stack([(away * axis).sum(axis=1) * scale for axis in axes[1:]], axis=1)
-        moved = np.linalg.norm(np.diff(at, axis=0), axis=1)
-        most = np.maximum(most, np.where(before[:-1] & before[1:], moved, 0.0))
+    away = np.asarray(subject.centre) - path.positions
+    middle = [dots(away, axis) for axis in axes]
+    for column in range(3):
+        for side in (-subject.radius, subject.radius):
+            deep, *aside = (at + side * axis[:, column] for at, axis in zip(middle, axes, strict=True))
+            before = deep > 0
+            scale = scales if parallel else scales / np.where(before, deep, 1.0)
+            moved = np.hypot(*(np.diff(at * scale) for at in aside))
+            most = np.maximum(most, np.where(before[:-1] & before[1:], moved, 0.0))
     return most

@@ -10,6 +10,7 @@ from vexel.core.framing import Sphere
 from vexel.core.lane import Key, lane_values
 from vexel.core.rig import CameraPath, rolled, view_of
 from vexel.core.rig_plan import PathPlan
+from vexel.core.vectors import in_blocks, lengths
 
 Array = NDArray[np.float64]
 NEXT = 1e-4
@@ -56,14 +57,14 @@ def fly(plan: PathPlan, phases: Array, subject: Sphere) -> tuple[CameraPath, Arr
     rolls = _along_keys(plan, [key.roll_deg for key in plan.keys], places)
     if plan.bank:
         rolls = rolls + plan.bank * _turning(curve, places, phases)
-    ups = rolled(targets - positions, rolls)
+    (ups,) = in_blocks(len(places), lambda rows: (rolled(targets[rows] - positions[rows], rolls[rows]),))
     focals = [np.nan if key.focal_mm is None else key.focal_mm for key in plan.keys]
     focal = None if np.isnan(focals).all() else _along_keys(plan, focals, places)
     return view_of(positions, targets, ups), focal
 
 
 def _check_sight(positions: Array, targets: Array, phases: Array) -> None:
-    apart = np.linalg.norm(targets - positions, axis=1)
+    apart = lengths(targets - positions)
     touched = int(apart.argmin())
     if apart[touched] <= 1e-9 * max(float(apart.max()), 1e-300):
         raise Mistake(

@@ -6,6 +6,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.vectors import crosses, units
+
 Direction = Literal["ccw", "cw"]
 DIRECTION_DECIMALS = 10
 """Decimals of the camera's direction: finer than a pixel of any picture, coarser than rounding errors."""
@@ -131,12 +133,11 @@ def rolled(ways: NDArray[np.float64], roll_deg: float | NDArray[np.float64]) -> 
         Unit vectors at right angles to `ways`. Straight up or down, where the
         world's up says nothing, +y is up.
     """
-    forward = ways / np.linalg.norm(ways, axis=1, keepdims=True)
+    forward = units(ways)
     steep = np.abs(forward[:, 2:]) > 1 - 1e-9
     world = np.where(steep, np.array([[0.0, 1.0, 0.0]]), np.array([[0.0, 0.0, 1.0]]))
-    right = np.cross(forward, world)
-    right /= np.linalg.norm(right, axis=1, keepdims=True)
-    upright = np.cross(right, forward)
+    right = units(crosses(forward, world))
+    upright = crosses(right, forward)
     angle = np.radians(np.broadcast_to(np.asarray(roll_deg, dtype=np.float64), len(forward)))[:, None]
     ups: NDArray[np.float64] = upright * np.cos(angle) + right * np.sin(angle)
     return ups
