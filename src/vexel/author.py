@@ -20,13 +20,13 @@ from typing import TYPE_CHECKING, Any
 
 from vexel.core.clock import Instant
 from vexel.core.dial import Dial
-from vexel.sources.marking import Model, Simulation, Sketch
+from vexel.sources.marking import Flight, Model, Simulation, Sketch
 from vexel.sources.typeface import typeface
 
 if TYPE_CHECKING:
     from vexel.sources.parts import Part
 
-__all__ = ["Instant", "Part", "dial", "model", "part", "simulation", "sketch", "typeface"]
+__all__ = ["Instant", "Part", "dial", "flight", "model", "part", "simulation", "sketch", "typeface"]
 
 
 def __getattr__(name: str) -> Any:
@@ -106,6 +106,17 @@ def model(build: Callable[..., Any]) -> Model:
     than is needed: frames in which nothing changes that it takes are one frame.
     """
     return Model(build)
+
+
+def flight(place: Callable[..., Any]) -> Flight:
+    """Mark the function that tells where the camera is.
+
+    It takes any names of the time as for `model`, and returns a place
+    ``(x, y, z)``, or a place and what the camera looks at. Lengths are the
+    source's units, +z is up. ``vexel path SHOT.json --from FILE.py`` makes a
+    path of it.
+    """
+    return Flight(place)
 
 
 def sketch(draw: Callable[..., Any]) -> Sketch:

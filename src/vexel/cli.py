@@ -252,20 +252,26 @@ def inspect_(place: Path, as_json: bool) -> None:
     "-o", "--output", "file", metavar="FILE", type=click.Path(path_type=Path), help=".csv, .json or .gltf to write."
 )
 @click.option("--from", "table", metavar="FILE", type=click.Path(path_type=Path), help="A path to fly along.")
+@click.option("--camera", default="", help="Which one of FILE, where it is glTF and holds several.")
 @sentences
-def path_(document: Path, file: Path | None, table: Path | None) -> None:
+def path_(document: Path, file: Path | None, table: Path | None, camera: str) -> None:
     """Write the camera of every frame to a file, or print the shot that flies as a file says."""
     if (file is None) == (table is None):
         raise Mistake("give -o FILE to write the path of the camera, or --from FILE to fly along one")
     shot = _shot(document)
     if table is not None:
-        from vexel.core.flight_table import rig_of_rows
         from vexel.core.shot import read_shot_document
-        from vexel.output.flight_file import read_flight
+        from vexel.crew.limits import capture_limits
+        from vexel.crew.stage_process import StageProcess
+        from vexel.output.way import rig_of_file
         from vexel.store.shots import spelled
 
         told = shot.model_dump(mode="json")
-        told["camera"]["rig"] = rig_of_rows(shot, read_flight(table))
+        stage = StageProcess(capture_limits())
+        try:
+            told["camera"]["rig"] = rig_of_file(shot, table, stage.way, camera)
+        finally:
+            stage.end()
         click.echo(spelled(read_shot_document(told, document.name)), nl=False)
         return
     assert file is not None

@@ -7,6 +7,7 @@ from typing import Any, Protocol
 from pydantic import TypeAdapter
 
 from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
+from vexel.core.nearness import Nearness, places_to_measure
 from vexel.core.plan import Plan, make_plan, measured_moments
 from vexel.core.recipe import SourceIdentity, digest_of
 from vexel.core.shot import Shot
@@ -18,6 +19,7 @@ PICTURES = "pictures"
 """Kept as the measure of a source that gives pictures."""
 _FACTS = TypeAdapter(SourceFacts)
 _SUBJECT = TypeAdapter(Subject)
+_NEARNESS = TypeAdapter(Nearness)
 
 
 class FactsCache(Protocol):
@@ -101,6 +103,18 @@ class Planner:
         facts = self.facts(identity, at)
         subject = self._subject(shot, identity, at, facts)
         return Prepared(make_plan(shot, Basis(engine(), identity, facts, subject)), at)
+
+    def nearness(self, prepared: Prepared) -> Nearness | None:
+        """How near the shot's own camera comes to its subject; None where that is not to be asked."""
+        plan, places = prepared.plan, places_to_measure(prepared.plan)
+        if not places:
+            return None
+        key = digest_of(["nearness", engine(), asdict(plan.basis.source), places])
+        kept = self._cache.get(key)
+        if kept is None:
+            kept = asdict(self._stage.nearness(prepared.at, places, plan.shot.picture.laid_out))
+            self._cache.put(key, kept)
+        return _NEARNESS.validate_python(kept)
 
     def again(self, shot: Shot, basis: Basis | None) -> Prepared | None:
         """The plan that a run began with, or None when its source's copy or its stage is gone."""

@@ -17,6 +17,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
+from vexel.core.clock import Instant
 from vexel.core.errors import VexelError
 from vexel.core.facts import Moment, SourceAt
 from vexel.core.picture import FAR, TRANSPARENT
@@ -59,11 +60,21 @@ class Answers:
         """See `Stage.measure`."""
         return self._stage.measure(at, moments, layout)
 
+    def nearness(self, at: SourceAt, places: list[Any], layout: tuple[int, int]) -> Any:
+        """See `Stage.nearness`."""
+        return self._stage.nearness(at, places, layout)
+
     def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool) -> bytes:
         """The frame as PNG bytes, or JPEG for a passing look."""
         if quick and recipe.background != TRANSPARENT:
             return jpeg_bytes(self._stage.picture(at, recipe))
         return self._stage.encoded(at, recipe)
+
+    def way(self, at: SourceAt, instants: list[Instant]) -> list[dict[str, float]]:
+        """A camera's way from a formula; see `vexel.sources.flight.formula_rows`."""
+        from vexel.sources.flight import formula_rows
+
+        return formula_rows(at.file, instants)
 
     def distance(self, at: SourceAt, recipe: FrameRecipe, x: float, y: float) -> float | None:
         """Distance of what is seen at a point of a frame, as shares from the top left; None where nothing is."""

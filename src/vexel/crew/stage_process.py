@@ -14,8 +14,10 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
+from vexel.core.clock import Instant
 from vexel.core.errors import Failure
-from vexel.core.facts import Moment, SourceAt, SourceFacts, Subject
+from vexel.core.facts import Moment, Point, SourceAt, SourceFacts, Subject
+from vexel.core.nearness import Nearness
 from vexel.core.recipe import FrameRecipe
 from vexel.crew.limits import Limits
 
@@ -63,6 +65,11 @@ class StageProcess:
         subject: Subject | None = self._ask("measure", at, moments, layout, patience=len(moments))
         return subject
 
+    def nearness(self, at: SourceAt, places: list[tuple[int, Moment, Point]], layout: tuple[int, int]) -> Nearness:
+        """See `vexel.stage.stage.Stage.nearness`."""
+        near: Nearness = self._ask("nearness", at, places, layout, patience=len(places))
+        return near
+
     def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool = False) -> bytes:
         """The frame as PNG bytes, or JPEG for a passing look (a transparent one stays PNG)."""
         data: bytes = self._ask("view", at, recipe, quick)
@@ -77,6 +84,11 @@ class StageProcess:
         """Write the frame to `path`; its bytes and the seconds it took."""
         size, seconds = self._ask("make", at, recipe, path)
         return size, seconds
+
+    def way(self, file: Path, instants: list[Instant]) -> list[dict[str, float]]:
+        """See `vexel.sources.flight.formula_rows`."""
+        rows: list[dict[str, float]] = self._ask("way", SourceAt("model", file), instants)
+        return rows
 
     def distance(self, at: SourceAt, recipe: FrameRecipe, x: float, y: float) -> float | None:
         """Distance of what is seen at a point of a frame, as shares from the top left; None where nothing is."""

@@ -47,8 +47,16 @@ def flight_text(plan: Plan, suffix: str) -> str:
     raise Mistake(f"a path is written as {' or '.join(FORMATS)}, not as {suffix or 'a file without an ending'}")
 
 
-def read_flight(file: Path) -> Sequence[Mapping[str, float]]:
-    """Rows of a file that `flight_text` wrote, or of any CSV with columns x, y and z.
+def read_flight(file: Path, fps: float = 24.0, camera: str = "") -> Sequence[Mapping[str, float]]:
+    """Rows of a file that `flight_text` wrote, of any CSV with columns x, y and z, or of a glTF camera.
+
+    Parameters
+    ----------
+    file : Path
+    fps : float
+        At which the seconds of a glTF file become frames.
+    camera : str
+        Its name, where a glTF file holds several.
 
     Raises
     ------
@@ -56,6 +64,10 @@ def read_flight(file: Path) -> Sequence[Mapping[str, float]]:
         When the file is no table of numbers.
     """
     try:
+        if file.suffix.lower() in (".gltf", ".glb"):
+            from vexel.output.gltf_read import gltf_rows
+
+            return gltf_rows(file, fps, camera)
         text = file.read_text(encoding="utf-8-sig")
     except OSError as error:
         raise Failure(f"{file} cannot be read: {error.strerror}") from None

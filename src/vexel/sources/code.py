@@ -13,9 +13,9 @@ from types import ModuleType
 from typing import Any, Generic, TypeVar
 
 from vexel.sources.contract import SourceError
-from vexel.sources.marking import Marked, Model, Simulation, Sketch
+from vexel.sources.marking import Flight, Marked, Model, Simulation, Sketch
 
-M = TypeVar("M", Model, Sketch, Simulation, Marked)
+M = TypeVar("M", Model, Flight, Sketch, Simulation, Marked)
 
 
 class CodeFile(Generic[M]):

@@ -93,6 +93,12 @@ class Model(Marked):
     mark = "model"
 
 
+class Flight(Marked):
+    """A function that tells where the camera is."""
+
+    mark = "flight"
+
+
 class Sketch(Marked):
     """A function that draws."""
 

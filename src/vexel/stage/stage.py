@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.facts import Moment, SourceAt, SourceFacts, Subject
+from vexel.core.facts import Moment, Point, SourceAt, SourceFacts, Subject
+from vexel.core.nearness import Nearness
 from vexel.core.picture import DATA_PASSES
 from vexel.core.recipe import FrameRecipe, Look, Seen
 from vexel.sources.contract import Asked, Closing, Encoded, Shown, Source, SourceError
@@ -71,6 +72,24 @@ class Stage:
         if measure is None:
             raise failure or SourceError("the source was measured at no moment")
         return measure.subject
+
+    def nearness(self, at: SourceAt, places: list[tuple[int, Moment, Point]], layout: tuple[int, int]) -> Nearness:
+        """How near places come to what the source shows at their moments, one after another."""
+        from vexel.stage.nearby import Surroundings
+
+        distances, crossed = [], []
+        around: Surroundings | None = None
+        of: object = None
+        before: Point | None = None
+        for _, (dials, seen), place in places:
+            parts = self._shown(at, _asked(dials, seen, layout, layout, "transparent", 1))
+            assert not isinstance(parts, np.ndarray)
+            if around is None or of is not parts:
+                around, of = Surroundings(parts), parts
+            distances.append(around.distance(place))
+            crossed.append(before is not None and around.between(before, place))
+            before = place
+        return Nearness(tuple(frame for frame, _, _ in places), tuple(distances), tuple(crossed))
 
     def encoded(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
         """A frame as a PNG file: as its source encoded it, where that is the frame already."""

@@ -111,6 +111,14 @@ class FlightBody(BaseModel):
     told: list[Told]
 
 
+class WayFile(BaseModel):
+    """A file that says where the camera goes."""
+
+    name: str = Field(max_length=200, description="its ending tells what it is")
+    data: str = Field(max_length=40_000_000, description="its bytes, in base64")
+    camera: str = Field(default="", max_length=200, description="name of the camera, where glTF holds several")
+
+
 class DistanceBody(BaseModel):
     """How far away something is along the line of sight."""
 

@@ -1,11 +1,15 @@
 """Blueprint: cameras of a shot, their saved views, and how they move in plan and elevation."""
 
+from base64 import b64decode
 from math import isfinite
+from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import numpy as np
 from flask import Blueprint, Response
 from numpy.typing import NDArray
 from pydantic import BaseModel, Field
+from werkzeug.utils import secure_filename
 
 from vexel.core.camera import Filmed
 from vexel.core.errors import Mistake
@@ -20,8 +24,9 @@ from vexel.core.saved_view import saved_view
 from vexel.core.shot import Shot, read_shot_document
 from vexel.core.stops import timetable
 from vexel.output.flight_file import flight_text
+from vexel.output.way import rig_of_file
 from vexel.store.shots import merged
-from vexel.web.bodies import CameraWay, DistanceBody, FlightBody, NewCamera, SaveView, ShotBody, Told
+from vexel.web.bodies import CameraWay, DistanceBody, FlightBody, NewCamera, SaveView, ShotBody, Told, WayFile
 from vexel.web.shots import told_shot
 from vexel.web.spec import answers, spec
 from vexel.web.studio import patched, studio
@@ -126,6 +131,26 @@ def way_file(shot_id: str, suffix: str) -> Response:
     text = flight_text(studio().prepared(studio().project.shots.shot(shot_id)).plan, suffix)
     headers = {"Content-Disposition": f'attachment; filename="{shot_id}{suffix}"'}
     return Response(text, mimetype=TYPES[suffix], headers=headers)
+
+
+@blueprint.post("/shots/<shot_id>/way")
+@spec.validate(resp=answers(ShotBody), tags=["cameras"])
+def fly_as(shot_id: str, json: WayFile) -> ShotBody:
+    """Let the camera fly as a file says."""
+    shots = studio().project.shots
+    shot = shots.shot(shot_id)
+    with TemporaryDirectory(prefix="vexel-way-") as folder:
+        file = Path(folder) / (secure_filename(json.name) or "way")
+        try:
+            file.write_bytes(b64decode(json.data, validate=True))
+        except ValueError:
+            raise Mistake(f"{json.name} did not arrive whole: choose it again") from None
+        rig = rig_of_file(shot, file, studio().stage.way, json.camera)
+    gone = {name: None for name in type(shot.camera.rig).model_fields if name not in rig}
+    lanes = [lane.model_dump(mode="json", exclude_defaults=True) for lane in shot.lanes]
+    kept = [lane for lane in lanes if not lane["drive"].startswith("rig:")]
+    patch = {"camera": {"rig": gone | rig}} | ({"lanes": kept} if len(kept) < len(lanes) else {})
+    return told_shot(shots.edit(shot_id, patch, f"the way of {json.name}"))
 
 
 def _shown(shot: Shot, patch: dict[str, object]) -> Shot:

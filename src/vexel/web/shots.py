@@ -11,6 +11,7 @@ from vexel.core.ending import ending
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.facts import SourceFacts
 from vexel.core.lens import SENSORS, sharp_depth
+from vexel.core.nearness import nearness_findings
 from vexel.core.plan import pace_of
 from vexel.core.preflight import preflight, source_findings
 from vexel.core.preflight_camera import camera_findings
@@ -175,9 +176,11 @@ def get_instant(shot_id: str, frame: int) -> InstantBody:
 def get_source(shot_id: str) -> SourceBody:
     """What the shot's source says of itself."""
     shot = studio().project.shots.shot(shot_id)
-    facts, plan = studio().facts(shot), studio().prepared(shot).plan
+    prepared = studio().prepared(shot)
+    facts, plan = studio().facts(shot), prepared.plan
     subject = plan.basis.subject
     found = [*source_findings(shot, facts), *camera_findings(plan)]
+    found += nearness_findings(plan, studio().planner.nearness(prepared))
     return SourceBody(
         kind=shot.source.kind,
         file=Path(shot.source.file).name,

@@ -5,7 +5,7 @@ import {
   useMutation,
   useQueryClient,
 } from "@tanstack/react-query";
-import { body, client, type Patch, type Schemas, type Shot } from "./client";
+import { body, client, type Patch, Refusal, type Schemas, type Shot } from "./client";
 
 export const shotsQuery = queryOptions({
   queryKey: ["shots"],
@@ -136,6 +136,16 @@ export const stripQuery = (shot: Shot, query: Stretch) =>
     placeholderData: keepPreviousData,
   });
 
+/** Bytes of a file in base64. */
+function base64(file: File): Promise<string> {
+  return new Promise((resolve, reject) => {
+    const reader = new FileReader();
+    reader.onload = () => resolve(String(reader.result).split(",", 2)[1] ?? "");
+    reader.onerror = () => reject(new Refusal(`${file.name} could not be read.`));
+    reader.readAsDataURL(file);
+  });
+}
+
 function keep(queries: QueryClient, shot: Shot) {
   queries.setQueryData(shotQuery(shot.id).queryKey, shot);
   void queries.invalidateQueries({ queryKey: ["shots"] });
@@ -188,6 +198,15 @@ export function useEdits(shotId: string) {
       body(client.POST("/api/shots/{shot_id}/cameras", { ...path, body: order })),
     onSuccess,
   });
+  const way = useMutation({
+    scope: { id: shotId },
+    mutationFn: async (file: File) => {
+      const data = await base64(file);
+      const order = { name: file.name, data, camera: "" };
+      return body(client.POST("/api/shots/{shot_id}/way", { ...path, body: order }));
+    },
+    onSuccess,
+  });
   const undo = useMutation({
     scope: { id: shotId },
     mutationFn: () => body(client.POST("/api/shots/{shot_id}/undo", path)),
@@ -198,5 +217,5 @@ export function useEdits(shotId: string) {
     mutationFn: () => body(client.POST("/api/shots/{shot_id}/redo", path)),
     onSuccess,
   });
-  return { edit, term, play, stagger, rig, saveView, addCamera, undo, redo };
+  return { edit, term, play, stagger, rig, saveView, addCamera, way, undo, redo };
 }

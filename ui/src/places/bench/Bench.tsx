@@ -87,6 +87,7 @@ export function Bench() {
     edits.rig.error ??
     edits.saveView.error ??
     edits.addCamera.error ??
+    edits.way.error ??
     edits.undo.error ??
     edits.redo.error;
   return (
@@ -144,6 +145,7 @@ export function Bench() {
               onCamera={filming.setCamera}
               onAddCamera={filming.addCamera}
               onSaveView={filming.saveView}
+              onWay={(file) => edits.way.mutate(file)}
               flight={filming.flight}
               onFrame={setAt}
               onTopic={setTopic}

@@ -27,6 +27,7 @@ export interface SheetProps {
   onCamera: (camera: number) => void;
   onAddCamera: () => void;
   onSaveView: () => void;
+  onWay: (file: File) => void;
   flight: Flight | undefined;
   onFrame: (frame: number) => void;
 }

@@ -1,4 +1,4 @@
-import { BookmarkPlus, Download } from "lucide-react";
+import { BookmarkPlus, Download, Upload } from "lucide-react";
 import { cameraEdit } from "../camera/cameraEdit";
 import { cameraOf } from "../rigs";
 import type { SheetProps } from "../Sheet";
@@ -69,7 +69,23 @@ export function RigSheet(props: SheetProps) {
         <p className="quiet mt-1 text-[12px] leading-snug">Choose “walks” to go from view to view.</p>
       )}
       {camera === 0 && (
-        <p className="mt-4 flex flex-wrap items-center gap-1 text-[12px]">
+        <label className="btn btn-xs mt-4 font-normal">
+          <Upload size={13} aria-hidden /> Fly as a file says
+          <input
+            type="file"
+            className="sr-only"
+            accept=".csv,.json,.gltf,.glb,.py"
+            aria-label="A file with the camera's way: CSV, JSON, glTF or Python"
+            onChange={(event) => {
+              const file = event.target.files?.[0];
+              if (file) props.onWay(file);
+              event.target.value = "";
+            }}
+          />
+        </label>
+      )}
+      {camera === 0 && (
+        <p className="mt-2 flex flex-wrap items-center gap-1 text-[12px]">
           <span className="quiet w-full">Its way for other programs, frame by frame</span>
           {FILES.map((suffix) => (
             <a

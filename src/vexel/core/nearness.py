@@ -1,0 +1,85 @@
+"""How near a camera comes to the surfaces of its subject."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from vexel.core.facts import Moment
+from vexel.core.finding import Finding
+from vexel.core.plan import Plan
+from vexel.core.rig_plan import PathPlan, StopsPlan
+from vexel.core.saved_view import short
+
+PLACES = 160
+"""The way is looked at in so many places, and along the lines between them."""
+CHANGES = 16
+"""Where the subject changes, so many: each place is another one to be built."""
+CLOSE = 0.02
+"""Nearer than this share of the subject's radius, surfaces are cut open by the picture's near plane or fill it."""
+
+
+@dataclass(frozen=True)
+class Nearness:
+    """What was measured at some frames of a shot.
+
+    Attributes
+    ----------
+    frames : tuple of int
+    distances : tuple of float
+        To the nearest surface, in the source's units.
+    crossed : tuple of bool
+        Whether the line from the place before leads through a surface.
+    """
+
+    frames: tuple[int, ...]
+    distances: tuple[float, ...]
+    crossed: tuple[bool, ...]
+
+
+def places_to_measure(plan: Plan) -> list[tuple[int, Moment, tuple[float, float, float]]]:
+    """Frames, what the source shows there, and where the camera is; none for one that stands or goes round."""
+    path = plan.moves.path
+    if path is None or not isinstance(plan.shot.camera.rig, PathPlan | StopsPlan):
+        return []
+    facts = plan.basis.facts
+    changes = bool(facts.sees) or any(np.ptp(values) > 0 for values in plan.moves.dials.values())
+    count = min(plan.clock.frames, CHANGES if changes else PLACES)
+    frames = np.unique(np.linspace(0, plan.clock.frames - 1, count).round()).astype(int).tolist()
+    places = []
+    for frame in frames:
+        look = plan.recipe(frame).looks[0]
+        x, y, z = (float(value) for value in path.positions[frame])
+        places.append((frame, (look.dials, look.seen), (x, y, z)))
+    return places
+
+
+def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
+    """A camera that flies through a surface, or all but touches one."""
+    sphere = plan.basis.subject.sphere
+    if near is None or sphere is None or not near.frames:
+        return []
+    crossed = [n for n, through in enumerate(near.crossed) if through]
+    if crossed:
+        first = crossed[0]
+        begin, end = near.frames[max(first - 1, 0)], near.frames[first]
+        again = len(crossed) - 1
+        more = "" if again == 0 else ", and once more" if again == 1 else f", and {again} times more"
+        return [
+            Finding(
+                "camera-through-surface",
+                f"the camera flies through a surface between frames {begin:,} and {end:,}{more}",
+                "For an instant the subject is seen from inside. Lead the way round it there.",
+                (),
+            )
+        ]
+    least = int(np.argmin(near.distances))
+    if near.distances[least] >= CLOSE * sphere.radius:
+        return []
+    return [
+        Finding(
+            "camera-close-to-surface",
+            f"the camera comes within {short(near.distances[least]):g} of a surface at frame {near.frames[least]:,}",
+            "It may be cut open there, or fill the picture. Lead the way farther off.",
+            (),
+        )
+    ]

@@ -1,0 +1,45 @@
+"""How near a camera comes to surfaces."""
+
+import unittest
+
+import pyvista as pv
+
+from tests.stage.test_all_round import Drawn
+from vexel.core.nearness import nearness_findings, places_to_measure
+from vexel.sources.parts import Part
+from vexel.stage.nearby import Surroundings
+
+BALL = "@model\ndef ball():\n    return pv.Sphere(radius=2, theta_resolution=80, phi_resolution=80)\n"
+
+
+class NearbyTest(Drawn):
+    def findings(self, *places, looks="along", **rig):
+        keys = [{"position": list(place)} for place in places]
+        plan = self.plan(BALL, {"rig": {"kind": "path", "keys": keys, "looks": looks} | rig})
+        near = self.stage.nearness(self.at, places_to_measure(plan), (96, 64))
+        return nearness_findings(plan, near), near
+
+    def test_distances_are_those_of_a_ball(self):
+        around = Surroundings([Part(pv.Sphere(radius=2, theta_resolution=200, phi_resolution=200)), Part(pv.Cube())])
+        self.assertAlmostEqual(around.distance((5, 0, 0)), 3, delta=1e-3)
+        self.assertTrue(around.between((5, 0, 0), (0, 0, 1.5)))
+        self.assertFalse(around.between((5, 0, 3), (0, 0, 3)))
+
+    def test_a_way_through_the_ball_is_found_where_it_is(self):
+        (found,), near = self.findings((6, 0, 0), (-6, 0, 0.1))
+        self.assertEqual(found.name, "camera-through-surface")
+        # Six frames of a loop over 12 units: at 6, 4, 2, 0, −2, −4, so it goes in after 2, and out before −2.
+        self.assertIn("between frames 2 and 3, and once more", found.what)
+        self.assertAlmostEqual(near.distances[0], 4, delta=0.01)
+
+    def test_a_way_beside_it_is_fine_and_one_that_touches_is_not(self):
+        self.assertEqual(self.findings((6, 4, 0), (-6, 4, 0))[0], [])
+        (found,), _ = self.findings((0, 2.02, 2), (0, 2.02, 0), (0, 2.02, -2), curve="straight")
+        self.assertEqual(found.name, "camera-close-to-surface")
+
+    def test_a_turntable_is_not_asked(self):
+        self.assertEqual(places_to_measure(self.plan(BALL, {"rig": {"kind": "orbit"}})), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
