@@ -23,6 +23,10 @@ _SOURCES = {
 }
 
 
+_FILMED = ("buoy-walk", "basin-flight", "shell-light", "shell-cameras", "basin-sphere")
+"""Shots that film some of these sources in other ways: a walk, a flight, a turning light, three cameras, a sphere."""
+
+
 def demo_sources() -> list[dict[str, str]]:
     """Name, title, kind and a line about each demo source."""
     return [
@@ -50,7 +54,7 @@ def lay_out(home: Path) -> None:
         return
     (home / "shots").mkdir(parents=True)
     _bring_sources(home)
-    for name in _SOURCES:
+    for name in (*_SOURCES, *_FILMED):
         shutil.copyfile(HERE / "shots" / f"{name}.json", home / "shots" / f"{name}.json")
 
 

@@ -22,9 +22,9 @@ class Surroundings:
 
     def distance(self, place: Place) -> float:
         """To the nearest surface, line or point."""
-        closest, cell, part, squared = [0.0] * 3, mutable(0), mutable(0), mutable(0.0)
-        self._locator.FindClosestPoint(place, closest, cell, part, squared)  # type: ignore[call-overload]
-        return float(np.sqrt(squared.get()))
+        closest, squared = [0.0] * 3, mutable(0.0)
+        self._locator.FindClosestPoint(place, closest, mutable(0), mutable(0), squared)  # type: ignore[call-overload]
+        return float(np.linalg.norm(np.subtract(place, closest)))
 
     def between(self, begin: Place, end: Place) -> bool:
         """Whether the line from one place to another leads through a surface."""
