@@ -67,11 +67,11 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
     Mistake
         When columns are missing, numbers are none, or frames do not rise.
     """
+    for name in POSITION:
+        if rows and name not in rows[0]:
+            raise Mistake(f"the table has no column {name!r}; {nearest_name(name, rows[0])}")
     if len(rows) < 2 or len(rows) > MOST_KEYS:
         raise Mistake(f"a path has 2 to {MOST_KEYS:,} rows, the table has {len(rows):,}")
-    for name in POSITION:
-        if name not in rows[0]:
-            raise Mistake(f"the table has no column {name!r}; {nearest_name(name, rows[0])}")
     table = {name: np.array([row[name] for row in rows], dtype=np.float64) for name in rows[0] if name in COLUMNS}
     for name, values in table.items():
         if bad := np.flatnonzero(~np.isfinite(values)).tolist():

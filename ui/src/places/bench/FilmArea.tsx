@@ -53,9 +53,18 @@ export function FilmArea({ shot, frame, edit, filming, onFrame, preview, film, o
           onFocusing={filming.setFocusing}
           compare={filming.compare}
           onTake={filming.take}
+          hint={hintOf(filming, onAim !== undefined)}
           onSave={camera === 0 ? filming.saveView : undefined}
         />
       )}
     </div>
   );
+}
+
+/** What a hand may do in the picture now. */
+function hintOf({ focusing, free, led }: Filming, playing: boolean): string {
+  if (focusing) return "press what is to be sharp";
+  if (free.aim) return "looking freely: save this view, or Escape to go back";
+  if (playing) return "drag to orbit · wheel for distance";
+  return led ? "drag to look freely from here" : "drag orbits · wheel for distance · shift pans";
 }

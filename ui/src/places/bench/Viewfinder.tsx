@@ -110,7 +110,6 @@ export function Viewfinder(props: Props) {
         role="application"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: it is worked by keys
         tabIndex={0}
-        data-own-keys
         data-testid="viewfinder"
         aria-label={
           looks
@@ -166,7 +165,7 @@ export function Viewfinder(props: Props) {
           </>
         )}
         <span className="flex-1 truncate text-right font-sans opacity-90">
-          {hintOf(looks, finder.focusing, Boolean(aim.round), free)}
+          {looks ? "" : "the picture comes from the source as it is"}
         </span>
         {film ? (
           <span data-testid="achieved" title="Pictures shown in the last second; the motion keeps its rate">
@@ -180,11 +179,4 @@ export function Viewfinder(props: Props) {
       </div>
     </div>
   );
-}
-
-function hintOf(looks: boolean, focusing: boolean, round: boolean, free: FreeLook): string {
-  if (!looks) return "the picture comes from the source as it is";
-  if (focusing) return "press what is to be sharp";
-  if (free.aim) return "looking freely: save this view, or Escape to go back";
-  return round ? "drag to orbit · wheel for distance · shift pans" : "drag to look freely from here";
 }

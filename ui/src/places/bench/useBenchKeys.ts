@@ -34,6 +34,8 @@ export function useBenchKeys(acts: Acts) {
       const { saveView, flip, plan } = now.current;
       const target = event.target as HTMLElement;
       const key = event.key.toLowerCase();
+      // A part that took the key has said so.
+      if (event.defaultPrevented) return;
       const typing = target.closest("input, textarea, select");
       if ((event.ctrlKey || event.metaKey) && !typing && (key === "z" || key === "y")) {
         event.preventDefault();

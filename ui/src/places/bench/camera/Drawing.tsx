@@ -67,7 +67,6 @@ export function Drawing({ shot, flight, camera, frame, onFrame, onPlace }: Props
       className="flex min-w-0 flex-1 flex-col border-l rule bg-base-100"
       aria-label="Plan and elevation"
       data-testid="drawing"
-      data-own-keys
     >
       <div ref={holder} className="relative min-h-0 flex-1 overflow-hidden">
         {paper && room && (

@@ -29,6 +29,7 @@ interface Props {
   compare: Compare;
   onTake: () => void;
   onSave?: () => void;
+  hint: string;
 }
 
 /** What the viewfinder shows, and what is laid over it. */
@@ -37,7 +38,7 @@ export function FinderBar(props: Props) {
   const toggle = (name: Overlay) =>
     props.onOverlays(overlays.includes(name) ? overlays.filter((on) => on !== name) : [...overlays, name]);
   return (
-    <div className="flex items-center gap-1 bg-black/45 px-2 py-1 text-[12px] text-white" data-own-keys>
+    <div className="flex items-center gap-1 bg-black/45 px-2 py-1 text-[12px] text-white">
       {props.onSave && (
         <button type="button" className="finder" title="Save this view (v)" onClick={props.onSave}>
           <BookmarkPlus size={15} aria-hidden /> Save this view
@@ -57,7 +58,9 @@ export function FinderBar(props: Props) {
           ))}
         </select>
       )}
-      <span className="flex-1" />
+      <span className="min-w-0 flex-1 truncate px-2 opacity-90" data-testid="hint">
+        {props.hint}
+      </span>
       {compare.other && (
         <>
           <Tool label="Flip between both (b)" pressed={compare.flipped} onClick={compare.flip}>

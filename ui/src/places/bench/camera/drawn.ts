@@ -56,9 +56,10 @@ export function placed(paper: Paper, side: Side, point: readonly number[]): [num
 /** By how much a point of the world moves when it is dragged on the paper. */
 export function moved(paper: Paper, side: Side, point: readonly number[], dx: number, dy: number): Point {
   const to = [...point];
-  to[side.across] += dx / paper.scale;
-  to[side.up] -= dy / paper.scale;
-  return to.map((value) => Number(value.toPrecision(5))) as Point;
+  const short = (value: number) => Number(value.toPrecision(5));
+  to[side.across] = short(to[side.across] + dx / paper.scale);
+  to[side.up] = short(to[side.up] - dy / paper.scale);
+  return to;
 }
 
 export function line(points: [number, number][]): string {

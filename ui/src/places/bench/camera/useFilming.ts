@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
 import type { useEdits } from "../../../api/queries";
-import { cameraOf } from "../rigs";
+import { cameraOf, roundRig } from "../rigs";
 import { useLooks } from "../useLooks";
 import { cameraPatch } from "./cameraEdit";
 import { type Overlay, storedOverlays, storeOverlays } from "./overlays";
@@ -61,6 +61,8 @@ export function useFilming(shot: Shot | undefined, frame: number, edits: ReturnT
       setDrawing(on);
     },
     looks,
+    /** Whether keys or views lead the camera, so that a drag cannot. */
+    led: shot !== undefined && roundRig(cameraOf(shot.document, camera)?.rig) === undefined,
     free,
     compare,
     flight,

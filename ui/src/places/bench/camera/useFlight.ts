@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { Readable } from "openapi-typescript-helpers";
+import { useMemo } from "react";
 import { body, client, type Patch, type Schemas, type Shot } from "../../../api/client";
 import { useVersion } from "../../../api/version";
 
@@ -18,7 +19,7 @@ export function useFlight(
   const id = shot?.id ?? "";
   const version = useVersion(id);
   const told = patch ? JSON.stringify(patch) : "";
-  const { data } = useQuery({
+  const { data, isPlaceholderData } = useQuery({
     queryKey: ["flight", id, shot?.revision, version, camera, told],
     enabled: wanted && id !== "",
     retry: false,
@@ -34,7 +35,11 @@ export function useFlight(
         }),
       ),
   });
-  return wanted ? data : undefined;
+  // Frames of stops that were another revision's lead elsewhere.
+  return useMemo(() => {
+    if (!wanted || !data) return undefined;
+    return isPlaceholderData ? { ...data, stops: [] } : data;
+  }, [wanted, data, isPlaceholderData]);
 }
 
 /** Which of the told places of a way is nearest to a frame. */

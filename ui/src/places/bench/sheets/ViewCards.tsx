@@ -62,7 +62,7 @@ export function ViewCards({ views, rig, edit, stops, onFrame }: Props) {
               view={view}
               rig={rig}
               last={n === views.length - 1 && !rig?.closed}
-              onGo={rig ? () => onFrame(stops[n] ?? 0) : undefined}
+              onGo={rig && stops[n] !== undefined ? () => onFrame(stops[n]) : undefined}
               onChange={(values, what) =>
                 save(
                   views.map((old, k) => (k === n ? { ...old, ...values } : old)),
