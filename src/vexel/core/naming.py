@@ -25,6 +25,7 @@ def frame_name(
     digits: int | None = None,
     camera: str = "",
     pattern: str | None = None,
+    suffix: str = ".png",
 ) -> str:
     """Name of a frame's file without its ending's dot and letters, padded so that names sort as numbers do.
 
@@ -42,11 +43,12 @@ def frame_name(
     pattern : str or None
         See `check_pattern`; None is ``{title}.{camera}.{pass}.{frame}``, with
         the camera left out where it has no name.
+    suffix : str
     """
     digits = digits or max(4, len(str(start + count - 1)))
     number = start + frame
     if pattern is None:
-        return ".".join(filter(None, [slug(title), camera, render_pass, f"{number:0{digits}d}"])) + ".png"
+        return ".".join(filter(None, [slug(title), camera, render_pass, f"{number:0{digits}d}"])) + suffix
     values = {"title": slug(title), "camera": camera or MAIN_CAMERA, "pass": render_pass}
 
     def one(found: re.Match[str]) -> str:
@@ -54,7 +56,7 @@ def frame_name(
             return f"{number:0{int(found[2] or digits)}d}"
         return values[found[1]]
 
-    return _FIELD.sub(one, pattern) + ".png"
+    return _FIELD.sub(one, pattern) + suffix
 
 
 def check_pattern(pattern: str) -> None:

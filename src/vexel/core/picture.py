@@ -20,6 +20,10 @@ PASSES: Final[dict[Pass, str]] = {
     "matte": "matte",
 }
 """Renderings of a frame, and what people call them."""
+Format = Literal["png", "png16", "exr"]
+Alpha = Literal["straight", "premultiplied"]
+SUFFIXES: Final[dict[Format, str]] = {"png": ".png", "png16": ".png", "exr": ".exr"}
+"""Endings of frames' files: PNG with 8 or 16 bits, sRGB; or OpenEXR with half floats, linear."""
 DATA_PASSES = ("depth", "normal", "matte")
 """Passes whose pixels are numbers, on which nothing may be written or blurred."""
 FAR = 65535

@@ -7,7 +7,7 @@ from pydantic import Field, field_validator
 from vexel.core.errors import Mistake
 from vexel.core.label import Align, fields_of
 from vexel.core.naming import check_pattern
-from vexel.core.picture import PASSES, Pass, is_background
+from vexel.core.picture import PASSES, SUFFIXES, Alpha, Format, Pass, is_background
 from vexel.core.source_plan import Part
 
 Share = Annotated[float, Field(ge=0, le=1)]
@@ -41,6 +41,8 @@ class PicturePlan(Part):
     samples: int = Field(default=4, ge=1, le=256)
     passes: list[Pass] = Field(default=["shaded"], min_length=1, max_length=len(PASSES))
     background: str = Field(default="#2b2f33", description='"#rrggbb" or "transparent"')
+    format: Format = Field(default="png", description="png has 8 bits, png16 has 16; exr is linear, half floats")
+    alpha: Alpha = Field(default="straight", description="of PNG: colours as they are, or times alpha")
     ground: bool = Field(
         default=False, description="a level ground under the subject, as the background, that takes shadows"
     )
@@ -63,6 +65,11 @@ class PicturePlan(Part):
             if passes.count(one) > 1:
                 raise Mistake(f"pass {one} is named twice: keep one of them")
         return passes
+
+    @property
+    def suffix(self) -> str:
+        """Ending of the frames' files."""
+        return SUFFIXES[self.format]
 
     @property
     def laid_out(self) -> tuple[int, int]:

@@ -69,6 +69,8 @@ class Plan:
             layout=picture.laid_out,
             render_pass=picture.passes[number],
             background=picture.background,
+            format=picture.format,
+            alpha=picture.alpha,
             labels=() if picture.passes[number] in DATA_PASSES else self._labels(frame),
         )
 

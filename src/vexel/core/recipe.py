@@ -6,6 +6,7 @@ from dataclasses import asdict, dataclass, field
 from typing import Any
 
 from vexel.core.label import Label
+from vexel.core.picture import Alpha, Format
 
 DIGITS = 12
 """Numbers are rounded to this many significant digits, so that the last bit of a vectorised
@@ -104,6 +105,8 @@ class FrameRecipe:
     render_pass, background : str
     labels : tuple of Label
         Text on the frame.
+    format, alpha : str
+        How its file is written.
     """
 
     engine: str
@@ -116,6 +119,8 @@ class FrameRecipe:
     render_pass: str
     background: str
     labels: tuple[Label, ...] = ()
+    format: Format = "png"
+    alpha: Alpha = "straight"
 
     @property
     def key(self) -> str:

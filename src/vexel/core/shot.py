@@ -120,7 +120,15 @@ class Shot(Part):
         camera = strand.camera if self.cameras else ""
         names, count = self.names, self.clock.clock().frames
         return frame_name(
-            self.title, strand.render_pass, frame, count, names.start, names.digits, camera, names.pattern
+            self.title,
+            strand.render_pass,
+            frame,
+            count,
+            names.start,
+            names.digits,
+            camera,
+            names.pattern,
+            self.picture.suffix,
         )
 
     @property

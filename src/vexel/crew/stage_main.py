@@ -13,6 +13,7 @@ import sys
 import threading
 import time
 from contextlib import AbstractContextManager, redirect_stdout, suppress
+from dataclasses import replace
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -68,7 +69,7 @@ class Answers:
         """The frame as PNG bytes, or JPEG for a passing look."""
         if quick and recipe.background != TRANSPARENT:
             return jpeg_bytes(self._stage.picture(at, recipe))
-        return self._stage.encoded(at, recipe)
+        return self._stage.encoded(at, replace(recipe, format="png", alpha="straight"))
 
     def way(self, at: SourceAt, instants: list[Instant]) -> list[dict[str, float]]:
         """A camera's way from a formula; see `vexel.sources.flight.formula_rows`."""

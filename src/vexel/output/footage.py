@@ -26,7 +26,7 @@ from vexel.store.states import READY
 
 MADE_AHEAD = 8
 T = TypeVar("T")
-IMAGES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp")
+IMAGES = (".png", ".exr", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp")
 
 
 @dataclass(frozen=True)
@@ -39,15 +39,18 @@ class Footage:
         In order.
     clock : Clock
         Its count is that of `files`.
+    premultiplied : bool
+        Whether colours in PNG files are times alpha.
     """
 
     files: tuple[Path, ...]
     clock: Clock
+    premultiplied: bool = False
 
     def times_over(self) -> "Footage":
         """The frames as often as the clock repeats them."""
         clock, count = self.clock, len(self.files) * self.clock.repeats
-        return Footage(self.files * clock.repeats, Clock(clock.rate, count, clock.span))
+        return replace(self, files=self.files * clock.repeats, clock=Clock(clock.rate, count, clock.span))
 
     def each(self, make: Callable[[Path], T]) -> Iterator[T]:
         """What `make` makes of each frame's file, in order, made ahead by threads."""
@@ -73,6 +76,8 @@ def read_picture(file: Path) -> NDArray[np.uint8]:
     Failure
         When it is missing or damaged.
     """
+    if file.suffix.lower() == ".exr" and file.exists():
+        return _of_exr(file)
     pixels: NDArray[Any] | None = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
     if pixels is None:
         if not file.exists():
@@ -83,6 +88,31 @@ def read_picture(file: Path) -> NDArray[np.uint8]:
     if pixels.ndim == 2:
         pixels = cv2.cvtColor(pixels, cv2.COLOR_GRAY2BGR)
     return pixels
+
+
+def png_of(file: Path) -> bytes:
+    """A frame's file as 8-bit PNG."""
+    data: bytes = cv2.imencode(".png", read_picture(file), [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
+    return data
+
+
+def _of_exr(file: Path) -> NDArray[np.uint8]:
+    """Pixels of an OpenEXR file as 8-bit BGRA, from linear light premultiplied by alpha; depths as greys."""
+    from vexel.sources.mixing import encoded
+    from vexel.stage.exr import read_exr
+
+    try:
+        channels = read_exr(file)
+    except (RuntimeError, OSError, ValueError, KeyError) as error:
+        raise Failure(f"{file} is damaged and cannot be read ({error}): capture or export it again") from None
+    if "Z" in channels:
+        depths = channels["Z"]
+        seen = depths[np.isfinite(depths)]
+        near, far = (float(seen.min()), float(seen.max())) if seen.size else (0.0, 1.0)
+        grey = np.where(np.isfinite(depths), (depths - near) / max(far - near, 1e-30), 1)
+        return np.asarray(cv2.cvtColor(np.rint(grey * 255).astype(np.uint8), cv2.COLOR_GRAY2BGR), np.uint8)
+    light = np.clip(channels["RGBA"].astype(np.float32), 0, 1)
+    return np.asarray(cv2.cvtColor(encoded(np.ascontiguousarray(light)), cv2.COLOR_RGBA2BGRA), np.uint8)
 
 
 def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str = "") -> Footage:
@@ -199,4 +229,7 @@ def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str) ->
     rows = [row for row in ledger["frames"] if row["state"] in READY and row.get("strand", strand.told) == strand.told]
     ready = {row["number"]: folder / row["file"] for row in rows}
     footage = footage_of_frames(ready, clock, str(folder))
-    return replace(footage, clock=replace(footage.clock, rate=given or clock.playback))
+    rate = given or clock.playback
+    return replace(
+        footage, clock=replace(footage.clock, rate=rate), premultiplied=shot.picture.alpha == "premultiplied"
+    )

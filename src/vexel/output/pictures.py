@@ -21,19 +21,23 @@ class Sized:
         Of the frames, in pixels.
     width, height : int
         Of the file, in pixels.
+    premultiplied : bool
+        Whether colours in PNG files are times alpha.
     """
 
     from_width: int
     from_height: int
     width: int
     height: int
+    premultiplied: bool = False
 
     @classmethod
     def of(cls, footage: Footage, long_side: int | None) -> "Sized":
         """The size of the first frame, brought down to `long_side`."""
         height, width = read_picture(footage.files[0]).shape[:2]
         scale = min(1.0, (long_side or max(width, height)) / max(width, height))
-        return cls(width, height, max(round(width * scale), 1), max(round(height * scale), 1))
+        size = max(round(width * scale), 1), max(round(height * scale), 1)
+        return cls(width, height, *size, footage.premultiplied)
 
     def picture(self, file: Path) -> NDArray[np.uint8]:
         """Pixels of a frame, shape (height, width, 3 or 4), BGR or BGRA.
@@ -49,6 +53,9 @@ class Sized:
                 f"{file} is {pixels.shape[1]} × {pixels.shape[0]}, but the first frame is "
                 f"{self.from_width} × {self.from_height}: all frames of a file must be of one size"
             )
+        if self.premultiplied and pixels.shape[2] == 4 and file.suffix.lower() == ".png":
+            pixels = pixels.copy()
+            pixels[..., :3] = np.minimum(pixels[..., :3] * np.uint32(255) // np.maximum(pixels[..., 3:], 1), 255)
         if (self.width, self.height) == (self.from_width, self.from_height):
             return pixels
         small: NDArray[np.uint8] = cv2.resize(pixels, (self.width, self.height), interpolation=cv2.INTER_AREA)

@@ -40,13 +40,19 @@ def mixed(pictures: Iterable[tuple[NDArray[np.uint8], float]]) -> NDArray[np.uin
     """
     total: NDArray[np.float32] | None = None
     for picture, weight in pictures:
-        light = cv2.LUT(picture, LINEAR)
-        light[..., :3] *= light[..., 3:]
+        light = light_of(picture)
         light *= weight
         total = light if total is None else total + light
     if total is None:
         raise ValueError("no pictures to mix")
     return encoded(total)
+
+
+def light_of(picture: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """Linear light, premultiplied by alpha, of a picture of sRGB with straight alpha; shape (H, W, 4)."""
+    light: NDArray[np.float32] = cv2.LUT(picture, LINEAR)
+    light[..., :3] *= light[..., 3:]
+    return light
 
 
 def encoded(light: NDArray[np.float32]) -> NDArray[np.uint8]:

@@ -49,8 +49,17 @@ def mean_of_samples(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray
     first = next(samples)
     if count == 1 and (first[..., 3] == 255).all():
         return first
-    total = cv2.LUT(first, LINEAR)
-    for sample in samples:
+    return encoded(_light(first, samples, count))
+
+
+def mean_light(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray[np.float32]:
+    """The same as linear light, premultiplied by alpha, 0 to 1; shape (H, W, 4)."""
+    return _light(next(samples), samples, count)
+
+
+def _light(first: NDArray[np.uint8], rest: Iterator[NDArray[np.uint8]], count: int) -> NDArray[np.float32]:
+    total: NDArray[np.float32] = cv2.LUT(first, LINEAR)
+    for sample in rest:
         cv2.accumulate(cv2.LUT(sample, LINEAR), total)
     total /= count
-    return encoded(total)
+    return total

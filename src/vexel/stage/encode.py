@@ -20,8 +20,29 @@ def png_bytes(picture: NDArray[np.uint8]) -> bytes:
     return data.tobytes()
 
 
+def deep_png_bytes(light: NDArray[np.float32], premultiplied: bool) -> bytes:
+    """Encode linear light, premultiplied by alpha, shape (H, W, 4), as sRGB with 16 bits a channel."""
+    cover = light[..., 3:]
+    straight = light[..., :3] / np.maximum(cover, 1e-6)
+    colour = np.where(straight <= 0.0031308, straight * 12.92, 1.055 * np.maximum(straight, 0) ** (1 / 2.4) - 0.055)
+    if premultiplied:
+        colour = colour * cover
+    codes = np.rint(np.clip(np.concatenate([colour, cover], axis=2), 0, 1) * 65535).astype(np.uint16)
+    opaque = bool((codes[..., 3] == 65535).all())
+    swapped = cv2.cvtColor(codes, cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA)
+    return grey_png_bytes(swapped)
+
+
+def premultiplied(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Colours times alpha, as codes; shape (H, W, 4)."""
+    made = picture.copy()
+    alpha = picture[..., 3:].astype(np.uint16)
+    made[..., :3] = (picture[..., :3] * alpha + 127) // 255
+    return made
+
+
 def grey_png_bytes(codes: NDArray[np.uint16]) -> bytes:
-    """Encode codes of 16 bits, shape (H, W), as a grey picture."""
+    """Encode codes of 16 bits as they are: a grey picture of shape (H, W), or BGR or BGRA."""
     done, data = cv2.imencode(".png", codes, [cv2.IMWRITE_PNG_COMPRESSION, PNG_LEVEL])
     if not done:
         raise OSError("the picture could not be encoded as PNG")

@@ -9,13 +9,13 @@ from numpy.typing import NDArray
 
 from vexel.core.facts import Moment, Point, SourceAt, SourceFacts, Subject
 from vexel.core.nearness import Nearness
-from vexel.core.picture import DATA_PASSES
+from vexel.core.picture import DATA_PASSES, FAR
 from vexel.core.recipe import FrameRecipe, Look, Seen
 from vexel.sources.contract import Asked, Closing, Encoded, Shown, Source, SourceError
-from vexel.sources.mixing import mixed
+from vexel.sources.mixing import light_of, mixed
 from vexel.sources.opening import GEOMETRY, get_ready, open_source
-from vexel.stage.accumulate import mean_of_samples, mean_of_shares
-from vexel.stage.encode import grey_png_bytes, png_bytes
+from vexel.stage.accumulate import mean_light, mean_of_samples, mean_of_shares
+from vexel.stage.encode import deep_png_bytes, grey_png_bytes, png_bytes, premultiplied
 from vexel.stage.fit import fitted
 from vexel.stage.labels import labelled
 
@@ -92,15 +92,51 @@ class Stage:
         return Nearness(tuple(frame for frame, _, _ in places), tuple(distances), tuple(crossed))
 
     def encoded(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
-        """A frame as a PNG file: as its source encoded it, where that is the frame already."""
+        """A frame as a file: as its source encoded it, where that is the frame already."""
+        if recipe.render_pass == "depth":
+            return self._depth_file(at, recipe)
+        if recipe.format != "png":
+            return self._deep_file(at, recipe)
         source = self._open(at)
         if isinstance(source, Encoded) and not recipe.labels:
             data = source.png(_asked_by(recipe, recipe.looks[0]))
             if _png_size(data) == (recipe.width, recipe.height):
                 return data
-        if recipe.render_pass == "depth":
-            return grey_png_bytes(self.distances(at, recipe))
-        return png_bytes(self.picture(at, recipe))
+        picture = self.picture(at, recipe)
+        return png_bytes(premultiplied(picture) if recipe.alpha == "premultiplied" else picture)
+
+    def _depth_file(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
+        codes = self.distances(at, recipe)
+        if recipe.format != "exr":
+            return grey_png_bytes(codes)
+        from vexel.stage.exr import exr_bytes
+
+        near, far = recipe.looks[0].ranges["distance"]
+        depths = np.where(codes == FAR, np.inf, near + codes / FAR * (far - near))
+        return exr_bytes({"Z": depths.astype(np.float32)})
+
+    def _deep_file(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
+        """A frame with more than 8 bits a channel; OpenEXR is linear and, as its standard says, premultiplied."""
+        light = self._light(at, recipe)
+        if recipe.labels:
+            written = labelled(np.zeros(light.shape, np.uint8), recipe.labels)
+            over = light_of(written)
+            light = over + light * (1 - over[..., 3:])
+        if recipe.format == "png16":
+            return deep_png_bytes(light, recipe.alpha == "premultiplied")
+        from vexel.stage.exr import exr_bytes
+
+        return exr_bytes({"RGBA": light.astype(np.float16)})
+
+    def _light(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.float32]:
+        """Linear light of a frame without its labels, premultiplied by alpha; numbers of a data pass as they are."""
+        first = self._shown(at, _asked_by(recipe, recipe.looks[0]))
+        if isinstance(first, np.ndarray):
+            return light_of(self._mean_picture(at, recipe, first))
+        samples = self._samples(at, recipe)
+        if recipe.render_pass in (*DATA_PASSES, "occlusion"):
+            return mean_of_shares(samples, self._count(recipe)).astype(np.float32) / np.float32(255)
+        return mean_light(samples, self._count(recipe))
 
     def picture(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint8]:
         """The pixels of a frame, shape (H, W, 4), uint8, sRGB with straight alpha."""
@@ -111,11 +147,16 @@ class Stage:
             codes = self.distances(at, recipe)
             pixels = np.dstack([(codes >> 8).astype(np.uint8)] * 3 + [np.full(codes.shape, 255, np.uint8)])
         else:
-            count = 1 if recipe.render_pass in DATA_PASSES else recipe.samples
-            samples = (self._sample(at, recipe, n, count) for n in range(count))
             mean = mean_of_shares if recipe.render_pass == "occlusion" else mean_of_samples
-            pixels = mean(samples, count)
+            pixels = mean(self._samples(at, recipe), self._count(recipe))
         return labelled(pixels, recipe.labels)
+
+    def _count(self, recipe: FrameRecipe) -> int:
+        return 1 if recipe.render_pass in DATA_PASSES else recipe.samples
+
+    def _samples(self, at: SourceAt, recipe: FrameRecipe) -> Iterator[NDArray[np.uint8]]:
+        count = self._count(recipe)
+        return (self._sample(at, recipe, n, count) for n in range(count))
 
     def distances(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint16]:
         """The pass of distances, shape (H, W), uint16."""

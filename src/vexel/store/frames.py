@@ -12,13 +12,13 @@ class FrameStore:
     def __init__(self, folder: Path) -> None:
         self._folder = folder
 
-    def path(self, key: str) -> Path:
+    def path(self, key: str, suffix: str = ".png") -> Path:
         """Where the frame of this key is, or will be."""
-        return self._folder / key[:2] / f"{key}.png"
+        return self._folder / key[:2] / f"{key}{suffix}"
 
-    def size(self, key: str) -> int | None:
+    def size(self, key: str, suffix: str = ".png") -> int | None:
         """Bytes of the frame, or None when it is not there."""
         try:
-            return self.path(key).stat().st_size
+            return self.path(key, suffix).stat().st_size
         except FileNotFoundError:
             return None

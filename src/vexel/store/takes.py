@@ -17,18 +17,19 @@ from vexel.store.tables import LedgerRow, OutputRow, RunRow, now
 class ProjectTake:
     """The take of one run: frames under their keys, rows in the database."""
 
-    def __init__(self, run_id: int, frames: FrameStore, sessions: sessionmaker[Session]) -> None:
+    def __init__(self, run_id: int, frames: FrameStore, sessions: sessionmaker[Session], suffix: str = ".png") -> None:
         self.run_id = run_id
+        self._suffix = suffix
         self._frames = frames
         self._sessions = sessions
 
     def holds(self, number: int, key: str) -> int | None:
         """Bytes of this frame when it is there already, else None."""
-        return self._frames.size(key)
+        return self._frames.size(key, self._suffix)
 
     def path(self, number: int, key: str) -> Path:
         """Where the frame is to be written."""
-        return self._frames.path(key)
+        return self._frames.path(key, self._suffix)
 
     def record(self, states: Sequence[FrameState]) -> None:
         """Write rows of the ledger; the frames' files are there already."""
@@ -57,9 +58,9 @@ class Ledger:
             session.execute(insert(LedgerRow), [{"run_id": run.id, "number": n} for n in numbers])
             return run.id
 
-    def take(self, run_id: int) -> ProjectTake:
-        """The take that a run writes to."""
-        return ProjectTake(run_id, self.frames, self._sessions)
+    def take(self, run_id: int, suffix: str = ".png") -> ProjectTake:
+        """The take that a run writes to, in files of one ending."""
+        return ProjectTake(run_id, self.frames, self._sessions, suffix)
 
     def run(self, run_id: int) -> RunRow:
         """A run's row.

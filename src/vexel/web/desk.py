@@ -7,7 +7,7 @@ import queue
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 
 from vexel.core.budget import Progress
@@ -126,7 +126,7 @@ class Desk:
         try:
             prepared = self._prepared(row)
             numbers = [r.number for r in self._project.ledger.rows(run_id)]
-            run = Run(prepared, numbers, self._project.ledger.take(run_id))
+            run = Run(prepared, numbers, self._project.ledger.take(run_id, prepared.plan.shot.picture.suffix))
             self._run = (run_id, run)
             outcome = run.go(lambda: self._crew_ready(prepared.at.kind), self._teller(run_id))
             state, message = _ending(outcome)
@@ -222,8 +222,9 @@ class Desk:
         for row in self._project.ledger.rows(run_id, READY):
             frame, number = divmod(row.number, len(shot.strands))
             if number == strand:
-                ready[frame] = self._project.ledger.frames.path(row.key)
-        return footage_of_frames(ready, shot.clock.clock(), "this take")
+                ready[frame] = self._project.ledger.frames.path(row.key, shot.picture.suffix)
+        footage = footage_of_frames(ready, shot.clock.clock(), "this take")
+        return replace(footage, premultiplied=shot.picture.alpha == "premultiplied")
 
 
 def _ending(outcome: Outcome) -> tuple[str, str]:

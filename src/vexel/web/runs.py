@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 from vexel.core.clock import decimal
 from vexel.core.errors import Mistake
 from vexel.core.shot import read_shot
+from vexel.output.footage import png_of
 from vexel.store.states import READY
 from vexel.store.tables import RunRow
 from vexel.web.bodies import FrameBodies, FrameBody, RunBodies, RunBody, StatesBody
@@ -89,9 +90,13 @@ def frame(run_id: int, number: int) -> Response:
     row = ledger.frame(run_id, number)
     if row is None or row.state not in READY:
         raise Mistake(f"frame {number} of run {run_id} has not been made")
-    path = ledger.frames.path(row.key)
+    path = ledger.frames.path(row.key, read_shot(ledger.run(run_id).document).picture.suffix)
     if not path.exists():
         raise Mistake(f"frame {number} of run {run_id} is no longer on disk: resume the run to make it again")
+    if path.suffix != ".png":
+        # No browser shows the format, so that a look at it is made.
+        looked_at = png_of(path)
+        return Response(looked_at, mimetype="image/png", headers={"Cache-Control": "max-age=31536000"})
     return send_file(path, mimetype="image/png", max_age=31_536_000, etag=row.key)
 
 

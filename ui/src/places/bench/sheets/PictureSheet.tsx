@@ -141,6 +141,34 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           onCommit={(percent) => set({ contact: percent / 100 }, "the contact shadow")}
         />
       )}
+      <ChoiceRow
+        name="Frames"
+        label="Format of the frames"
+        value={picture?.format ?? "png"}
+        options={[
+          { value: "png", label: "PNG" },
+          { value: "png16", label: "16 bits", hint: "PNG with 16 bits a channel" },
+          { value: "exr", label: "EXR", hint: "OpenEXR: linear light in half floats" },
+        ]}
+        onChoose={(format) => set({ format }, "the format of the frames")}
+      />
+      {clear && (
+        <ChoiceRow
+          name="Alpha"
+          hint={
+            picture?.alpha === "premultiplied"
+              ? "colours are multiplied by it: for programs that add pictures up"
+              : "colours stay as they are: for most programs"
+          }
+          label="Alpha of the frames"
+          value={picture?.alpha ?? "straight"}
+          options={[
+            { value: "straight", label: "straight" },
+            { value: "premultiplied", label: "premultiplied" },
+          ]}
+          onChoose={(alpha) => set({ alpha }, "the alpha")}
+        />
+      )}
       <Row name="Made into" hint="Findings say what this kind of file cannot keep.">
         <select
           className="entry min-w-0 flex-1"

@@ -1,0 +1,75 @@
+"""Files of frames with more than 8 bits, and with alpha in them."""
+
+import json
+import unittest
+
+import cv2
+import numpy as np
+import OpenEXR
+
+from tests.helpers import scratch, vexel, write_shot
+from vexel.output.footage import read_picture
+
+BALL = (
+    "@model\ndef ball():\n"
+    "    return part(pv.Sphere(radius=1, theta_resolution=40, phi_resolution=40), colour='#c08040')\n"
+)
+
+
+class FormatTest(unittest.TestCase):
+    def captured(self, **picture):
+        folder = scratch(self)
+        size = {"width": 96, "height": 64, "samples": 8, "background": "transparent"}
+        shot = write_shot(folder, BALL, clock={"rate": "12", "frames": 1}, picture=size | picture)
+        done = vexel("capture", shot, "--to", folder / "out", "--workers", 1)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        files = [row["file"] for row in json.loads((folder / "out/take.json").read_text())["frames"]]
+        return [folder / "out" / name for name in files]
+
+    def test_all_formats_tell_one_picture(self):
+        (plain,) = self.captured()
+        (deep,) = self.captured(format="png16")
+        (linear,) = self.captured(format="exr")
+        (times,) = self.captured(alpha="premultiplied")
+        self.assertEqual([f.suffix for f in (plain, deep, linear)], [".png", ".png", ".exr"])
+        eight = cv2.imread(str(plain), cv2.IMREAD_UNCHANGED).astype(int)
+        sixteen = cv2.imread(str(deep), cv2.IMREAD_UNCHANGED)
+        self.assertEqual(sixteen.dtype, np.uint16)
+        self.assertGreater(len(np.unique(sixteen[..., 2] % 257)), 5, "more than 8 bits are told")
+        np.testing.assert_allclose(sixteen / 257, eight, atol=1.1)
+        with OpenEXR.File(str(linear)) as file:
+            pixels = file.channels()["RGBA"].pixels
+        self.assertEqual(pixels.dtype, np.float16)
+        # IEC 61966-2-1, and premultiplied as OpenEXR's own documents say.
+        alpha, codes = eight[..., 3] / 255, eight[..., 2] / 255
+        light = np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4)
+        np.testing.assert_allclose(pixels[..., 0], light * alpha, atol=6e-3)
+        np.testing.assert_allclose(pixels[..., 3], alpha, atol=3e-3)
+        np.testing.assert_allclose(read_picture(linear).astype(int)[alpha > 0.2], eight[alpha > 0.2], atol=3)
+        multiplied = cv2.imread(str(times), cv2.IMREAD_UNCHANGED).astype(int)
+        np.testing.assert_allclose(multiplied[..., :3], np.rint(eight[..., :3] * alpha[..., None]), atol=1)
+
+    def test_depths_are_in_the_sources_units(self):
+        (file,) = self.captured(format="exr", passes=["depth"])
+        with OpenEXR.File(str(file)) as read:
+            depths = read.channels()["Z"].pixels
+        self.assertTrue(np.isinf(depths[0, 0]))
+        # The ball's radius is 1: from its nearest point to its outline are 1 − 1/d of it, for d away.
+        near, far = depths.min(), depths[np.isfinite(depths)].max()
+        distance = near + 1
+        self.assertAlmostEqual(far - near, 1 - 1 / distance, delta=0.06)
+
+    def test_takes_of_any_format_become_video(self):
+        for picture in ({"format": "exr"}, {"alpha": "premultiplied"}):
+            (file,) = self.captured(**picture)
+            done = vexel("compile", file.parent, "-o", file.parent.parent / "a.mp4")
+            self.assertEqual(done.returncode, 0, done.stderr)
+        broken = scratch(self) / "x.0000.exr"
+        broken.write_bytes(b"no picture")
+        done = vexel("compile", broken.parent, "-o", broken.parent / "a.mp4", "--rate", "24")
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("is damaged and cannot be read", done.stderr)
+
+
+if __name__ == "__main__":
+    unittest.main()
