@@ -17,7 +17,8 @@ from vexel.core.recipe import SourceIdentity
 from vexel.core.shot import read_shot_document
 from vexel.stage.stage import Stage
 
-FLIGHT_SECONDS, PANORAMA_SECONDS = 0.25, 3.0
+FLIGHT_SECONDS, PANORAMA_SECONDS, SPLAT_SECONDS = 0.25, 3.0, 1.5
+SPLATS = 500_000
 
 
 def flight() -> None:
@@ -79,6 +80,54 @@ def panorama() -> None:
         )
 
 
+def scan_file(place: Path) -> Path:
+    """A made-up scan: flakes on a bumpy ball, with colours of the first two degrees."""
+    rng = np.random.default_rng(1)
+    names = [*"xyz", *(f"f_dc_{n}" for n in range(3)), *(f"f_rest_{n}" for n in range(9)), "opacity"]
+    names += [*(f"scale_{n}" for n in range(3)), *(f"rot_{n}" for n in range(4))]
+    table = np.zeros(SPLATS, [(name, "<f4") for name in names])
+    ways = rng.normal(size=(SPLATS, 3))
+    ways /= np.linalg.norm(ways, axis=1)[:, None]
+    for axis, values in zip("xyz", (ways * (1 + 0.05 * np.sin(8 * ways[:, :1]))).T, strict=True):
+        table[axis] = values
+    for n in range(3):
+        table[f"f_dc_{n}"], table[f"scale_{n}"] = ways[:, n], np.log(rng.uniform(0.001, 0.006, SPLATS))
+        table[f"f_rest_{3 * n}"] = 0.2
+    for n in range(4):
+        table[f"rot_{n}"] = rng.normal(size=SPLATS)
+    table["opacity"] = rng.normal(1, 1, SPLATS)
+    told = ["ply", "format binary_little_endian 1.0", f"element vertex {SPLATS}"]
+    file = place / "scan.ply"
+    file.write_bytes(
+        "\n".join([*told, *(f"property float {n}" for n in names), "end_header\n"]).encode() + table.tobytes()
+    )
+    return file
+
+
+def splats() -> None:
+    """A turntable round the scan, each frame sorted anew."""
+    with folder() as place:
+        file = scan_file(place)
+        document = {
+            "title": "Scan",
+            "source": {"kind": "object", "file": "scan.ply"},
+            "clock": {"rate": "30", "frames": 8},
+            "picture": {"width": 1920, "height": 1080, "samples": 1},
+        }
+        shot, stage, at = read_shot_document(document), Stage(), SourceAt("object", file, {"up": "auto"})
+        subject = stage.measure(at, measured_moments(shot, stage.facts(at)), (1920, 1080))
+        assert subject is not None
+        plan = make_plan(shot, Basis("e", SourceIdentity("object", "scan.ply", "d"), stage.facts(at), subject))
+        took = []
+        for frame in range(8):
+            begun = time.perf_counter()
+            stage.encoded(at, plan.recipe(frame))
+            took.append(time.perf_counter() - begun)
+        figure = f"{np.median(took[1:]):.2f} s a frame, PNG included; the first {took[0]:.2f} s"
+        tell(f"{SPLATS:,} splats, 1920 × 1080", figure, f"{SPLAT_SECONDS:g} s", np.median(took[1:]) <= SPLAT_SECONDS)
+
+
 if __name__ == "__main__":
     flight()
     panorama()
+    splats()

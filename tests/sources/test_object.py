@@ -79,8 +79,8 @@ class RefusalTest(unittest.TestCase):
             ("ply.stl", ply, "is named STL but holds PLY data: rename it to ply.ply"),
             ("note.obj", b"Dear Sir,\n", "does not hold OBJ data"),
             ("dots.obj", obj.encode(), "has no faces"),
-            ("dots.ply", b"ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\n"
-             b"property float z\nelement face 0\nproperty list uchar int vertex_indices\nend_header\n0 0 0\n",
+            ("dots.ply", b"ply\nformat ascii 1.0\nelement vertex 0\nproperty float x\nproperty float y\n"
+             b"property float z\nelement face 0\nproperty list uchar int vertex_indices\nend_header\n",
              "has no faces"),
             ("far.gltf", lonely.encode(), "needs far.bin beside it"),
             ("film.mov", b"x", "is no mesh file that Vexel reads"),

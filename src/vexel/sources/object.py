@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from vexel.core.facts import SourceFacts
 from vexel.sources.contract import Asked, SourceError
 from vexel.sources.parts import Part, as_parts, check_parts
+from vexel.sources.point_file import read_points
 from vexel.sources.sniff import cut_short, mesh_format, no_faces
 
 Y_UP = ("glTF", "GLB")
@@ -24,7 +25,7 @@ class ObjectFile:
     Raises
     ------
     SourceError
-        When the file is not a whole mesh with faces.
+        When the file is not a whole mesh with faces, nor a cloud of points.
     """
 
     facts = SourceFacts()
@@ -32,7 +33,8 @@ class ObjectFile:
     def __init__(self, file: Path, up: str = "auto") -> None:
         held = mesh_format(file)
         try:
-            parts = _read_vtp(file) if held == "VTP" else _read_by_trimesh(file, held)
+            points = read_points(file) if held == "PLY" else None
+            parts = [points] if points else _read_vtp(file) if held == "VTP" else _read_by_trimesh(file, held)
         except SourceError:
             raise
         except Exception as error:

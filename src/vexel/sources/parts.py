@@ -8,6 +8,8 @@ import numpy as np
 import pyvista as pv
 from numpy.typing import NDArray
 
+from vexel.sources.dots import Dots
+
 DIRECT_COLOURS = ("RGBA", "RGB", "rgba", "rgb", "colors", "Colors", "COLOR_0")
 
 
@@ -34,6 +36,8 @@ class Part:
         By which a lane drives its opacity.
     opacity : float
         0 to 1.
+    dots : Dots or None
+        How its points look, where it has no surface.
     """
 
     mesh: pv.PolyData
@@ -48,6 +52,7 @@ class Part:
     rigid: bool = False
     name: str = ""
     opacity: float = 1.0
+    dots: Dots | None = None
 
 
 def as_part(mesh: Any, *, colour: str, scalars: str, colour_map: str, **look: Any) -> Part:

@@ -99,7 +99,7 @@ def _whole_ply(file: Path, head: bytes, size: int) -> None:
     for words in (line.split() for line in head[:end].decode("ascii", "replace").splitlines()):
         if words[:1] == ["element"]:
             name, count = words[1], int(words[2])
-            if name == "face" and count == 0:
+            if name == "vertex" and count == 0:
                 raise no_faces(file)
             need += 0 if binary else 2 * count
         elif words[:1] == ["property"] and binary:

@@ -11,6 +11,8 @@ from vexel.sources.contract import SourceError
 from vexel.sources.parts import Part, ranges_of
 
 Array = NDArray[np.float64]
+STRAY = 0.5
+"""Per cent of a scan's points on either side of each axis that may be strays."""
 SIDES = ((0, 1), (0, 2), (1, 2))
 """Axes that are seen from above, from the front and from the side."""
 
@@ -28,7 +30,7 @@ class Measure:
 
     def add(self, parts: list[Part]) -> None:
         """Take in parts as they are at one moment."""
-        self._clouds.extend(part.mesh.points for part in parts)
+        self._clouds.extend(_extent(part) for part in parts)
         self._names |= dict.fromkeys(part.name for part in parts)
         self._arrays |= dict.fromkeys(part.scalars for part in parts if part.scalars)
         for name, (low, high) in ranges_of(parts).items():
@@ -64,6 +66,17 @@ class Measure:
             (_triple(points.min(axis=0)), _triple(points.max(axis=0))),
             tuple(_outline(points[:, axes]) for axes in SIDES),
         )
+
+
+def _extent(part: Part) -> NDArray[np.floating[Any]]:
+    """Points that a part takes up; of a scan without the few that float far off."""
+    points: NDArray[np.floating[Any]] = part.mesh.points
+    if part.dots is None or not part.dots.soft or len(points) < 1000:
+        return points
+    low, high = np.percentile(points, [STRAY, 100 - STRAY], axis=0)
+    margin = 0.1 * (high - low)
+    inside: NDArray[np.bool_] = ((points >= low - margin) & (points <= high + margin)).all(axis=1)
+    return np.asarray(points[inside])
 
 
 def _surface(part: Part) -> tuple[float, Array]:

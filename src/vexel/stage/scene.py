@@ -14,6 +14,7 @@ from vexel.core.picture import TRANSPARENT, rgb
 from vexel.core.recipe import CameraPose, Look
 from vexel.sources.parts import Part
 from vexel.stage.backs import PROOF_DIRECTIONS, PROOF_SIZE, may_hide_backs, proven_by
+from vexel.stage.dotted import DottedActor
 from vexel.stage.dress import dressed, ends_of
 from vexel.stage.light import LIT, set_gives, set_key, set_turn
 from vexel.stage.manner import PLAINLY, Manner
@@ -42,9 +43,12 @@ class Scene:
         self.renderer.AddLight(headlight)
         self.renderer.SetMaximumNumberOfPeels(PEELS)
         self.renderer.SetOcclusionRatio(0.0)
+        # Soft points come sorted, and are to be laid over one another in that order.
+        self.renderer.SetUseOIT(False)
         self._parts: list[Part] = []
         self._actors: list[pv.Actor] = []
         self._closed: list[pv.Actor] = []
+        self._dotted: dict[int, DottedActor] = {}
         self._sphere = self.sphere = Sphere((0.0, 0.0, 0.0), 0.0)
         self._stage: Mapping[str, float] = {}
         self._manner = PLAINLY
@@ -55,7 +59,8 @@ class Scene:
         if self._parts is not parts:
             self.renderer.RemoveAllViewProps()
             self._parts, self._closed = parts, []
-            self._actors = [dressed(self.plotter, part) for part in parts]
+            self._dotted = {n: DottedActor(part) for n, part in enumerate(parts) if part.dots is not None}
+            self._actors = [self._stand(n, part) for n, part in enumerate(parts)]
             self.sphere = sphere_about([part.mesh.points for part in parts])
             for actor in self._actors:
                 set_gives(actor, LIT, None)
@@ -63,6 +68,13 @@ class Scene:
             self._set(look)
             self._learn_backs()
         self._set(look)
+
+    def _stand(self, number: int, part: Part) -> pv.Actor:
+        if number not in self._dotted:
+            return dressed(self.plotter, part)
+        actor = self._dotted[number].actor
+        self.renderer.AddActor(actor)
+        return actor
 
     def _set(self, look: Look) -> None:
         """Light, opacities and ends of colour maps."""
@@ -76,7 +88,7 @@ class Scene:
             if part.scalars and part.texture is None and not part.direct:
                 actor.mapper.scalar_range = ends_of(part, look)
         # Whatever is seen through is drawn in the order of its depth, which costs; so only when there is some.
-        self.renderer.SetUseDepthPeeling(clear)
+        self.renderer.SetUseDepthPeeling(clear and not self._dotted)
 
     def key(self, on: bool) -> None:
         """Switch the key light, for what lies in its shadow."""
@@ -123,6 +135,8 @@ class Scene:
         view.SetParallelScale(camera.parallel_high / 2)
         view.SetWindowCenter(*camera.shift)
         view.SetClippingRange(camera.near, camera.far)
+        for dotted in self._dotted.values():
+            dotted.sort(camera)
         away = float(np.linalg.norm(np.subtract(camera.position, self._sphere.centre)))
         self._draw_backs(away - camera.near < self._sphere.radius)
         if background == TRANSPARENT:

@@ -190,6 +190,11 @@ class Stage:
         shown = self._shown(at, _asked_by(recipe, look))
         if isinstance(shown, np.ndarray) or look.camera is None:
             raise _both(at, look)
+        if recipe.render_pass != "shaded" and any(part.dots is not None for part in shown):
+            raise SourceError(
+                f"{at.file.name} holds points without surfaces, which have colours only: let picture.passes be "
+                '["shaded"]'
+            )
         scene, sampler = self._scene
         scene.show(shown, look)
         return sampler

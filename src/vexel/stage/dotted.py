@@ -1,0 +1,74 @@
+"""Points as the renderer draws them: ellipsoids that fade outward, from the farthest to the nearest, or plain discs."""
+
+import numpy as np
+import pyvista as pv
+from numpy.typing import NDArray
+from vtkmodules.vtkRenderingOpenGL2 import vtkOpenGLPointGaussianMapper
+
+from vexel.core.recipe import CameraPose
+from vexel.sources.dots import Dots
+from vexel.sources.parts import Part
+
+REACH = 3.0
+"""An ellipsoid is drawn out to so many of its half axes, where a hundredth of it is left."""
+DISC = """//VTK::Color::Impl
+float far2 = dot(offsetVCVSOutput.xy, offsetVCVSOutput.xy);
+if (far2 > 1.0) { discard; }
+opacity = 1.0;
+"""
+
+
+class DottedActor:
+    """A part of points on the stage; `sort` it for a camera before it is drawn.
+
+    Attributes
+    ----------
+    actor : pyvista.Actor
+    """
+
+    def __init__(self, part: Part) -> None:
+        assert part.dots is not None
+        self._dots: Dots = part.dots
+        self._points = np.asarray(part.mesh.points, dtype=np.float32)
+        self._seen_from: tuple[float, ...] | None = None
+        self._drawn = pv.PolyData(self._points.copy())
+        self._drawn["scale"], self._drawn["turn"] = self._dots.scales.copy(), self._dots.turns.copy()
+        self._drawn["colour"] = np.zeros((len(self._points), 4), np.uint8)
+        mapper = vtkOpenGLPointGaussianMapper()
+        mapper.SetInputData(self._drawn)
+        mapper.EmissiveOff()
+        mapper.SetScaleFactor(1.0)
+        mapper.SetScaleArray("scale")
+        mapper.SelectColorArray("colour")
+        mapper.SetScalarModeToUsePointFieldData()
+        mapper.SetColorModeToDirectScalars()
+        if self._dots.soft:
+            mapper.SetAnisotropic(True)
+            mapper.SetRotationArray("turn")
+            mapper.SetBoundScale(REACH)
+        else:
+            mapper.SetScaleArrayComponent(0)
+            mapper.SetSplatShaderCode(DISC)
+        self.actor = pv.Actor()
+        self.actor.SetMapper(mapper)
+        if self._dots.soft:
+            self.actor.ForceTranslucentOn()
+
+    def sort(self, camera: CameraPose) -> None:
+        """Put the points in the order in which a camera sees them, with the colours that it sees."""
+        key = (*camera.position, *camera.target)
+        if key == self._seen_from:
+            return
+        self._seen_from = key
+        position = np.array(camera.position, dtype=np.float32)
+        away = self._points - position
+        order: NDArray[np.intp] | slice = slice(None)
+        if self._dots.soft:
+            forward = np.subtract(camera.target, camera.position).astype(np.float32)
+            order = np.argsort(away @ -forward, kind="stable")
+        away /= np.maximum(np.sqrt(np.einsum("ij,ij->i", away, away)), 1e-12)[:, None]
+        self._drawn.points[:] = self._points[order]
+        self._drawn["scale"][:], self._drawn["turn"][:] = self._dots.scales[order], self._dots.turns[order]
+        self._drawn["colour"][:] = self._dots.colours(away)[order]
+        self._drawn.GetPoints().Modified()
+        self._drawn.Modified()

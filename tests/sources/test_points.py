@@ -1,0 +1,125 @@
+"""Clouds of points, and scans of soft ellipsoids."""
+
+import unittest
+
+import numpy as np
+import pyvista as pv
+from scipy.special import sph_harm_y
+
+from tests.helpers import scratch, shot_document
+from vexel.core.facts import Basis, SourceAt
+from vexel.core.plan import make_plan, measured_moments
+from vexel.core.recipe import SourceIdentity
+from vexel.core.shot import Shot
+from vexel.sources.contract import SourceError
+from vexel.sources.dots import harmonics_of
+from vexel.sources.object import ObjectFile
+from vexel.stage.stage import Stage
+
+NAMES = (
+    *"xyz", "f_dc_0", "f_dc_1", "f_dc_2", "opacity", "scale_0", "scale_1", "scale_2", "rot_0", "rot_1", "rot_2", "rot_3"
+)  # fmt: skip
+
+
+def scan(case, rows, more=()):
+    """A scan's PLY file: a position, colour 0 to 1, opacity, half axes and quaternion (w, x, y, z) each."""
+    table = np.zeros(len(rows), [(name, "<f4") for name in (*NAMES, *more)])
+    for n, (place, colour, opacity, axes, turn) in enumerate(rows):
+        dc = (np.array(colour) - 0.5) / 0.28209479
+        stored = (*place, *dc, np.log(opacity / (1 - opacity)), *np.log(axes), *turn)
+        table[n] = (*stored, *[0.0] * len(more))
+    header = [f"property float {name}" for name in (*NAMES, *more)]
+    text = "\n".join(["ply", "format binary_little_endian 1.0", f"element vertex {len(rows)}", *header, "end_header\n"])
+    file = scratch(case) / "scan.ply"
+    file.write_bytes(text.encode() + table.tobytes())
+    return file
+
+
+def turned(degrees, axis):
+    half = np.radians(degrees) / 2
+    return (np.cos(half), *(np.sin(half) * np.array(axis)))
+
+
+class PointsTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.stage = Stage()
+
+    def picture(self, file, **camera):
+        document = shot_document({"kind": "object", "file": str(file)}, camera=camera)
+        document["picture"] = {"width": 200, "height": 200, "samples": 1, "background": "#000000"}
+        shot = Shot.model_validate(document, strict=False)
+        at = SourceAt("object", file, {"up": "z"})
+        subject = self.stage.measure(at, measured_moments(shot, self.stage.facts(at)), (200, 200))
+        plan = make_plan(shot, Basis("t", SourceIdentity("object", "f", "0"), self.stage.facts(at), subject))
+        return self.stage.picture(at, plan.recipe(0)).astype(int), plan
+
+    def test_harmonics_are_those_of_scipy(self):
+        # scipy's complex ones, made real as usual, with the Condon–Shortley phase.
+        ways = np.random.default_rng(3).normal(size=(50, 3))
+        ways /= np.linalg.norm(ways, axis=1)[:, None]
+        theta, phi = np.arccos(ways[:, 2]), np.arctan2(ways[:, 1], ways[:, 0])
+        expected = []
+        for degree in range(4):
+            for order in range(-degree, degree + 1):
+                value = sph_harm_y(degree, abs(order), theta, phi)
+                real = value.real if order == 0 else 2**0.5 * (value.imag if order < 0 else value.real)
+                expected.append(real)
+        np.testing.assert_allclose(harmonics_of(ways.astype(np.float32), 16), np.stack(expected, axis=1), atol=2e-6)
+
+    def test_an_ellipsoid_has_its_axes_and_its_turn(self):
+        # Corners set the frame; in the middle an ellipsoid 0.4 × 0.05 × 0.05, turned by 30° in the picture's plane.
+        corners = [((x, 0, z), (0, 0, 0), 0.01, (0.01,) * 3, (1, 0, 0, 0)) for x in (-1, 1) for z in (-1, 1)]
+        ball = ((0, 0, 0), (1, 1, 1), 0.98, (0.4, 0.05, 0.05), turned(30, (0, 1, 0)))
+        rig = {"kind": "still", "elevation_deg": 0, "fill": 0.9}
+        picture, plan = self.picture(scan(self, [*corners, ball]), rig=rig, lens={"projection": "parallel"})
+        scale = plan.moves.camera.parallel_highs[0] / 200
+        rows, columns = np.mgrid[:200, :200]
+        weight = picture[..., 0] * (picture[..., 0] > 12)
+        x, z = (columns - 99.5) * scale, (99.5 - rows) * scale
+        covariance = np.cov(np.stack([x.ravel(), z.ravel()]), aweights=weight.ravel())
+        values, vectors = np.linalg.eigh(covariance)
+        # The camera looks along +y, so that a turn about +y is clockwise in the picture.
+        angle = np.degrees(np.arctan2(vectors[1, 1], vectors[0, 1])) % 180
+        self.assertAlmostEqual(angle, 150, delta=2)
+        self.assertAlmostEqual(values[1] ** 0.5, 0.4, delta=0.08)
+        self.assertAlmostEqual((values[1] / values[0]) ** 0.5, 8, delta=2.2)
+
+    def test_what_is_nearer_lies_over_what_is_farther(self):
+        front = ((0, -1, 0), (1, 0, 0), 0.9, (0.5,) * 3, (1, 0, 0, 0))
+        back = ((0, 1, 0), (0, 1, 0), 0.9, (0.5,) * 3, (1, 0, 0, 0))
+        for order in ((front, back), (back, front)):
+            picture, _ = self.picture(scan(self, order), rig={"kind": "still", "elevation_deg": 0})
+            red, green = picture[100, 100, :2]
+            # Source over: 0.9 of the near one, and of the far one 0.9 · 0.1.
+            self.assertAlmostEqual(red / 255, 0.9, delta=0.04)
+            self.assertAlmostEqual(green / 255, 0.09, delta=0.04)
+        behind, _ = self.picture(scan(self, (front, back)), rig={"kind": "still", "elevation_deg": 0, "start_deg": 180})
+        self.assertGreater(behind[100, 100, 1], 200)
+
+    def test_a_cloud_is_drawn_as_dots_of_its_colours(self):
+        file = scratch(self) / "cloud.ply"
+        ball = pv.Sphere(radius=1, theta_resolution=60, phi_resolution=60)
+        colours = np.where(ball.points[:, :1] > 0, [[255, 0, 0]], [[0, 0, 255]]).astype(np.uint8)
+        rows = [f"{x} {y} {z} {r} {g} {b}" for (x, y, z), (r, g, b) in zip(ball.points, colours, strict=True)]
+        header = ["ply", "format ascii 1.0", f"element vertex {len(rows)}"]
+        header += [f"property float {axis}" for axis in "xyz"]
+        header += [f"property uchar {colour}" for colour in ("red", "green", "blue")]
+        file.write_text("\n".join([*header, "end_header", *rows]) + "\n")
+        picture, _ = self.picture(file, rig={"kind": "still", "elevation_deg": 0})
+        self.assertGreater((picture[60:140, 105:140, 0] > 200).mean(), 0.4)
+        self.assertGreater((picture[60:140, 60:95, 2] > 200).mean(), 0.4)
+        self.assertLess((picture[60:140, 105:140, 2] > 100).mean(), 0.1, "what is behind is hidden where dots are")
+
+    def test_broken_scans_say_so(self):
+        file = scan(self, [((0, 0, n), (1, 1, 1), 0.5, (1, 1, 1), (1, 0, 0, 0)) for n in range(10)])
+        file.write_bytes(file.read_bytes()[:-70])
+        with self.assertRaisesRegex(SourceError, "scan.ply is cut short"):
+            ObjectFile(file)
+        one = scan(self, [((0, 0, 0), (1, 1, 1), 0.5, (1, 1, 1), (1, 0, 0, 0))] * 3)
+        with self.assertRaisesRegex(SourceError, "no extent"):
+            self.picture(one, rig={"kind": "still"})
+
+
+if __name__ == "__main__":
+    unittest.main()
