@@ -14,7 +14,7 @@ MAY_IMPORT = {
     "stage": {"core", "sources"},
     "store": {"core"},
     "crew": {"core", "sources", "stage", "store"},
-    "output": {"core", "store"},
+    "output": {"core", "sources", "stage", "store"},
     "demo": {"core"},
     "web": {"core", "sources", "stage", "store", "crew", "output", "demo"},
     "recording": {"core", "sources", "stage", "store"},

@@ -21,6 +21,14 @@ _WANTED = {
     "none_required": "null",
 }
 
+_BOUNDS = {
+    "greater_than_equal": "{ge} or more",
+    "greater_than": "above {gt}",
+    "less_than_equal": "{le} or less",
+    "less_than": "below {lt}",
+    "literal_error": "{expected}",
+}
+
 
 def sentence_of(error: ValidationError, model: type[BaseModel]) -> str:
     """Say the first complaint of a validation error in words.
@@ -48,6 +56,11 @@ def sentence_of(error: ValidationError, model: type[BaseModel]) -> str:
     got = first["input"]
     if kind in _WANTED:
         return f"{prefix}must be {_WANTED[kind]}, not {_shown(got)}"
+    if kind in _BOUNDS:
+        bounds = {name: _short(value) for name, value in context.items()}
+        return f"{prefix}must be {_BOUNDS[kind].format(**bounds)}, not {_shown(got)}"
+    if kind == "too_short":
+        return f"{prefix}needs at least {context['min_length']}, and has {context['actual_length']}: add more"
     return f"{prefix}{first['msg'][0].lower()}{first['msg'][1:]}, not {_shown(got)}"
 
 
@@ -82,3 +95,7 @@ def _tags(model: type[BaseModel]) -> tuple[str, ...]:
 def _shown(value: Any) -> str:
     text = repr(value)
     return text if len(text) <= 60 else text[:57] + "…"
+
+
+def _short(value: Any) -> Any:
+    return f"{value:g}" if isinstance(value, float) else value
