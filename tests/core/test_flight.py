@@ -64,6 +64,13 @@ class FlightTest(unittest.TestCase):
             seen = vtk_seen(way.positions[n], way.targets[n], way.ups[n], 30, ball_points(sphere), highs[n] / 2)
             self.assertAlmostEqual(figures.margins[n], 1 - np.abs(seen).max(), delta=2e-3)
 
+    def test_the_horizon_leans_as_the_camera_rolls(self):
+        document = path()
+        document["camera"] = {"rig": {"kind": "still", "roll_deg": 12, "elevation_deg": 30}}
+        way = planned(document).moves.path
+        figures = flight(way, np.full(len(way.positions), 40.0), SIZE, Sphere((0, 0, 0), 1))
+        np.testing.assert_allclose(np.abs(figures.tilts_deg), 12, atol=1e-6)
+
     def test_from_inside_there_is_no_margin(self):
         around = view_of(np.array([[0.5, 0, 0], [6.0, 0, 0]]), np.array([[0, 0.1, 0]] * 2), np.array([[0, 0, 1.0]] * 2))
         figures = flight(around, np.array([40.0, 40.0]), SIZE, Sphere((0, 0, 0), 1))

@@ -129,6 +129,11 @@ class ShownTest(unittest.TestCase):
         with self.assertRaisesRegex(Mistake, r"camera.views\[0\]: there is no part 'lod'; did you mean lid"):
             self.planned(walk(views=[{"shows": {"opacity:lod": 1}}, {}, {}, {}]))
 
+    def test_passes_fade_into_one_another_on_the_way(self):
+        plan = self.planned(walk(views=[{"drawn": "wire"}, {}, {}, {}], ease="linear"))
+        told = [(recipe.render_pass, recipe.fade) for recipe in (plan.recipe(n) for n in (0, 66, 120, 200))]
+        self.assertEqual(told, [("wire", None), ("wire", ("shaded", 0.25)), ("shaded", None), ("shaded", None)])
+
     def test_a_saved_view_shows_the_same_picture_again(self):
         document = walk()
         document["camera"] = {"rig": {"kind": "still", "start_deg": 40, "roll_deg": 7, "fill": 0.5}}

@@ -34,6 +34,12 @@ class ScreenTest(unittest.TestCase):
             document = json.loads(file.read_text())
             document["clock"] |= {"rate": "24", "frames": FRAMES, "seconds": None}
             document["picture"] |= {"width": 320, "height": 180, "samples": 1}
+            if document.get("camera", {}).get("rig", {}).get("kind") == "stops":
+                # Four rests of a frame, and four ways of two.
+                document["camera"]["rig"] |= {"dwell_seconds": 1 / 24, "travel_seconds": 2 / 24}
+                for view in document["camera"]["views"]:
+                    for name in ("dwell_seconds", "travel_seconds"):
+                        view.pop(name, None)
             file.write_text(json.dumps(document))
         cls.server = Server(cls, cls.home)
         cls.addClassCleanup(cls.server.end)

@@ -1,5 +1,6 @@
 """Panoramas, and passes: what lies where."""
 
+import dataclasses
 import unittest
 
 import numpy as np
@@ -118,6 +119,26 @@ class PassTest(Drawn):
         self.assertGreater((wire[..., 0] > 100).sum(), (hidden[..., 0] > 100).sum(), "a wire is seen through")
         differing = (np.abs(edges.astype(int) - shaded).max(axis=2) > 40).nonzero()
         self.assertTrue(len(differing[0]) and set(np.unique(hidden[differing][:, 0] > 30)) == {True})
+
+    def test_a_fade_is_the_mean_of_both_in_linear_light(self):
+        views = [
+            {"position": [0, -9, 0], "look": [0, 0, 0], "drawn": "clay", "travel_seconds": 1},
+            {"position": [0, -9, 0], "look": [0, 0, 0.001], "drawn": "wire"},
+        ]
+        camera = {"views": views, "rig": {"kind": "stops", "dwell_seconds": 0, "ease": "linear"}}
+        plan = self.plan(TWO, camera)
+        middle = plan.recipe(plan.clock.frames // 2)
+        self.assertEqual((middle.render_pass, middle.fade[0]), ("clay", "wire"))
+        ends = [
+            self.stage.picture(self.at, dataclasses.replace(middle, fade=None, render_pass=name))
+            for name in ("clay", "wire")
+        ]
+        mixed = self.stage.picture(self.at, middle).astype(float)
+        light = [np.where(e <= 0.04045, e / 12.92, ((e + 0.055) / 1.055) ** 2.4) for e in (end / 255 for end in ends)]
+        share = middle.fade[1]
+        mean = light[0][..., :3] * (1 - share) + light[1][..., :3] * share
+        expected = 255 * np.where(mean <= 0.0031308, mean * 12.92, 1.055 * mean ** (1 / 2.4) - 0.055)
+        np.testing.assert_allclose(mixed[..., :3], expected, atol=1)
 
     def test_distances_are_those_of_the_geometry(self):
         plan = self.plan(TWO, self.CAMERA, passes=["depth"])

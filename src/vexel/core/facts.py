@@ -55,12 +55,13 @@ class SourceFacts:
 
 @dataclass(frozen=True)
 class SourceAt:
-    """How a stage opens a source: its kind, its main file, and options of the shot document."""
+    """How a stage opens a source: its kind, its main file, options of the shot document, and an image behind it."""
 
     kind: str
     file: Path
     options: Mapping[str, Any] = field(default_factory=dict)
     digest: str = ""
+    backdrop: Path | None = None
 
 
 Moment = tuple[dict[str, float], Seen]
@@ -103,12 +104,13 @@ class Subject:
 
 @dataclass(frozen=True)
 class Basis:
-    """What a plan rests on beside the shot: the stage's version, and the source as it was measured."""
+    """What a plan rests on beside the shot: the stage's version, the source as it was measured, an image behind it."""
 
     engine: str
     source: SourceIdentity
     facts: SourceFacts
     subject: Subject
+    backdrop: str = ""
 
     def dumps(self) -> str:
         """As JSON text."""

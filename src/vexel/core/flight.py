@@ -32,6 +32,9 @@ class Flight:
         half the frame; negative where it is cut off, −inf from inside it.
     shares : ndarray, shape (N,)
         Share of the frame's shorter side that it takes.
+    tilts_deg : ndarray, shape (N,)
+        Degrees by which the horizon leans, clockwise; 0 straight up or down,
+        where there is none.
     """
 
     speeds: Array
@@ -41,6 +44,7 @@ class Flight:
     edge_px: Array
     margins: Array
     shares: Array
+    tilts_deg: Array
 
 
 def flight(
@@ -92,6 +96,7 @@ def flight(
         edge_px=edge,
         margins=margins,
         shares=shares,
+        tilts_deg=np.where(np.abs(forward[:, 2]) > 1 - 1e-9, 0.0, np.degrees(np.arctan2(right[:, 2], up[:, 2]))),
     )
 
 

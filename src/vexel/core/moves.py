@@ -17,7 +17,7 @@ from vexel.core.motion import lane_tracks, shot_phases
 from vexel.core.recipe import CameraPose, steady
 from vexel.core.rig import CameraPath, turned
 from vexel.core.shot import Shot
-from vexel.core.stops import views_show
+from vexel.core.stops import Walk, views_show
 
 Array = NDArray[np.float64]
 Tracks = Mapping[str, Array]
@@ -39,6 +39,8 @@ class Moves:
     list_offsets : ndarray of int, shape (M,)
     tracks : mapping of str to ndarray, shape (M,)
         All lanes, as they run, and what saved views show.
+    gone : Walk or None
+        How far the shot's own camera has walked between its views.
     """
 
     cameras: tuple[Filmed, ...]
@@ -46,6 +48,7 @@ class Moves:
     stage: tuple[Mapping[str, Array], ...]
     list_offsets: NDArray[np.int64]
     tracks: Tracks
+    gone: Walk | None = None
 
     @property
     def camera(self) -> Filmed | None:
@@ -73,7 +76,7 @@ def moves_at(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) ->
     cameras = tuple(camera for camera in found if camera is not None)
     stage = tuple(_stage(shot, tracks, camera) | _shades(shot, subject, camera) for camera in cameras)
     dials = dial_values(shot, facts, tracks, phases)
-    return Moves(cameras, dials, stage, list_offsets(tracks, phases), tracks)
+    return Moves(cameras, dials, stage, list_offsets(tracks, phases), tracks, gone_of(shot, shot.camera, run))
 
 
 def shot_tracks(shot: Shot, facts: SourceFacts, phases: Array) -> dict[str, Array]:

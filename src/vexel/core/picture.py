@@ -28,12 +28,23 @@ DATA_PASSES = ("depth", "normal", "matte")
 """Passes whose pixels are numbers, on which nothing may be written or blurred."""
 FAR = 65535
 """Code of the largest distance in the pass of that name, and of where nothing is."""
+_GRADIENT = re.compile(r"#[0-9a-fA-F]{6} #[0-9a-fA-F]{6}")
 _HEX = re.compile(r"#[0-9a-fA-F]{6}")
 
 
 def is_background(text: str) -> bool:
     """Whether the text is ``#rrggbb`` or ``transparent``."""
     return text == TRANSPARENT or _HEX.fullmatch(text) is not None
+
+
+def is_backdrop(text: str) -> bool:
+    """Whether the text is a gradient, ``#rrggbb #rrggbb`` from above to below, or ``image:`` and a file."""
+    return _GRADIENT.fullmatch(text) is not None or bool(image_of(text))
+
+
+def image_of(text: str) -> str:
+    """The file of a background that is an image, relative to the shot document; empty for any other."""
+    return text.removeprefix("image:").strip() if text.startswith("image:") else ""
 
 
 def rgb(colour: str) -> tuple[int, int, int]:

@@ -7,7 +7,7 @@ from pydantic import Field, field_validator
 from vexel.core.errors import Mistake
 from vexel.core.label import Align, fields_of
 from vexel.core.naming import check_pattern
-from vexel.core.picture import PASSES, SUFFIXES, Alpha, Format, Pass, is_background
+from vexel.core.picture import PASSES, SUFFIXES, Alpha, Format, Pass, is_backdrop, is_background
 from vexel.core.source_plan import Part
 
 Share = Annotated[float, Field(ge=0, le=1)]
@@ -40,7 +40,9 @@ class PicturePlan(Part):
     height: int = Field(default=1080, ge=16, le=16384)
     samples: int = Field(default=4, ge=1, le=256)
     passes: list[Pass] = Field(default=["shaded"], min_length=1, max_length=len(PASSES))
-    background: str = Field(default="#2b2f33", description='"#rrggbb" or "transparent"')
+    background: str = Field(
+        default="#2b2f33", description='"#rrggbb", "#rrggbb #rrggbb" (above, below), "image:FILE" or "transparent"'
+    )
     format: Format = Field(default="png", description="png has 8 bits, png16 has 16; exr is linear, half floats")
     alpha: Alpha = Field(default="straight", description="of PNG: colours as they are, or times alpha")
     ground: bool = Field(
@@ -54,8 +56,11 @@ class PicturePlan(Part):
     @field_validator("background")
     @classmethod
     def _is_background(cls, text: str) -> str:
-        if not is_background(text):
-            raise Mistake(f'{text!r} is no background: write "#rrggbb" or "transparent"')
+        if not is_background(text) and not is_backdrop(text):
+            raise Mistake(
+                f'{text!r} is no background: write "#rrggbb", "#rrggbb #rrggbb" for a gradient from above to below, '
+                '"image:FILE" or "transparent"'
+            )
         return text
 
     @field_validator("passes")

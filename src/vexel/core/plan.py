@@ -14,7 +14,7 @@ from vexel.core.label import OF_TIME, Label, fields_of, written
 from vexel.core.motion import keys_of, shot_phases
 from vexel.core.moves import Moves, dial_values, list_offsets, moves_at, pose_of, shot_tracks
 from vexel.core.pace import Pace
-from vexel.core.picture import DATA_PASSES
+from vexel.core.picture import DATA_PASSES, TRANSPARENT, image_of, is_background
 from vexel.core.recipe import FrameRecipe, Look, Seen, steady
 from vexel.core.rig_plan import StopsPlan
 from vexel.core.shot import Shot
@@ -59,6 +59,7 @@ class Plan:
         """The recipe of one frame in one of the shot's strands."""
         picture = self.shot.picture
         camera, number = divmod(strand, len(picture.passes))
+        render_pass, fade = self._drawn(frame) if strand == 0 else (picture.passes[number], None)
         return FrameRecipe(
             engine=self.basis.engine,
             source=self.basis.source,
@@ -67,12 +68,32 @@ class Plan:
             height=picture.height,
             samples=picture.samples,
             layout=picture.laid_out,
-            render_pass=picture.passes[number],
-            background=picture.background,
+            render_pass=render_pass,
+            fade=fade,
+            background=picture.background if is_background(picture.background) else TRANSPARENT,
+            backdrop=self._backdrop(render_pass),
             format=picture.format,
             alpha=picture.alpha,
             labels=() if picture.passes[number] in DATA_PASSES else self._labels(frame),
         )
+
+    def _backdrop(self, render_pass: str) -> str:
+        background = self.shot.picture.background
+        if render_pass in DATA_PASSES or is_background(background):
+            return ""
+        return self.basis.backdrop if image_of(background) else background
+
+    def _drawn(self, frame: int) -> tuple[str, tuple[str, float] | None]:
+        """The shot's first pass, or those of saved views, which fade into one another on the way."""
+        usual, gone = self.shot.picture.passes[0], self.moves.gone
+        if gone is None:
+            return usual, None
+        views = self.shot.camera.views
+        first, last = (views[int(ends[frame])].drawn or usual for ends in (gone.leaving, gone.reaching))
+        share = steady(gone.share[frame])
+        if first == last or share <= 0:
+            return first, None
+        return (last, None) if share >= 1 else (first, (last, share))
 
     def _distances(self, camera: int) -> Ranges:
         """From how near to how far a camera sees its subject over the whole shot."""

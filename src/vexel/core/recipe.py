@@ -107,6 +107,10 @@ class FrameRecipe:
         Text on the frame.
     format, alpha : str
         How its file is written.
+    fade : (str, float) or None
+        Another pass that is mixed in, and its share.
+    backdrop : str
+        What a transparent frame is laid on: a gradient, or the SHA-256 of an image.
     """
 
     engine: str
@@ -121,6 +125,8 @@ class FrameRecipe:
     labels: tuple[Label, ...] = ()
     format: Format = "png"
     alpha: Alpha = "straight"
+    fade: tuple[str, float] | None = None
+    backdrop: str = ""
 
     @property
     def key(self) -> str:

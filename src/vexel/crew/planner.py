@@ -8,11 +8,12 @@ from pydantic import TypeAdapter
 
 from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.core.nearness import Nearness, places_to_measure
+from vexel.core.picture import image_of
 from vexel.core.plan import Plan, make_plan, measured_moments
 from vexel.core.recipe import SourceIdentity, digest_of
 from vexel.core.shot import Shot
 from vexel.crew.stage_process import StageProcess
-from vexel.sources.files import source_files
+from vexel.sources.files import backdrop_file, source_files
 from vexel.stage.engine import engine
 
 PICTURES = "pictures"
@@ -79,7 +80,13 @@ class Planner:
         options = plan.options()
         files = source_files(plan.kind, (folder / plan.file).resolve(), options)
         identity = SourceIdentity(plan.kind, files.main, files.digest, options)
-        return identity, SourceAt(plan.kind, files.copy_to(self._copies), options, files.digest)
+        at = SourceAt(plan.kind, files.copy_to(self._copies), options, files.digest, self._backdrop(shot, folder))
+        return identity, at
+
+    def _backdrop(self, shot: Shot, folder: Path) -> Path | None:
+        """The image behind the shot, copied so that it cannot change under a run."""
+        name = image_of(shot.picture.background)
+        return backdrop_file((folder / name).resolve(), self._copies) if name else None
 
     def facts(self, identity: SourceIdentity, at: SourceAt) -> SourceFacts:
         """What the source says of itself."""
@@ -102,7 +109,8 @@ class Planner:
         identity, at = self.source(shot, folder)
         facts = self.facts(identity, at)
         subject = self._subject(shot, identity, at, facts)
-        return Prepared(make_plan(shot, Basis(engine(), identity, facts, subject)), at)
+        backdrop = at.backdrop.parent.name if at.backdrop else ""
+        return Prepared(make_plan(shot, Basis(engine(), identity, facts, subject, backdrop)), at)
 
     def nearness(self, prepared: Prepared) -> Nearness | None:
         """How near the shot's own camera comes to its subject; None where that is not to be asked."""
@@ -122,9 +130,10 @@ class Planner:
             return None
         source = basis.source
         main = self._copies / source.digest / source.main
-        if basis.engine != engine() or not main.is_file():
+        behind = next((self._copies / basis.backdrop).glob("*"), None) if basis.backdrop else None
+        if basis.engine != engine() or not main.is_file() or (basis.backdrop and behind is None):
             return None
-        return Prepared(make_plan(shot, basis), SourceAt(source.kind, main, source.options, source.digest))
+        return Prepared(make_plan(shot, basis), SourceAt(source.kind, main, source.options, source.digest, behind))
 
     def _subject(self, shot: Shot, identity: SourceIdentity, at: SourceAt, facts: SourceFacts) -> Subject:
         if facts.pictures:

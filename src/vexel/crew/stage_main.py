@@ -67,7 +67,7 @@ class Answers:
 
     def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool) -> bytes:
         """The frame as PNG bytes, or JPEG for a passing look."""
-        if quick and recipe.background != TRANSPARENT:
+        if quick and (recipe.backdrop or recipe.background != TRANSPARENT):
             return jpeg_bytes(self._stage.picture(at, recipe))
         return self._stage.encoded(at, replace(recipe, format="png", alpha="straight"))
 

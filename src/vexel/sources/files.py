@@ -7,6 +7,7 @@ copied once to a folder named by its digest, and frames are made from there.
 import ast
 import hashlib
 import json
+import os
 import re
 import shutil
 import tempfile
@@ -190,3 +191,24 @@ def _beside_mesh(file: Path) -> Iterator[Path]:
 def _words_after(key: str, file: Path) -> list[str]:
     pattern = re.compile(rb"^\s*" + key.encode() + rb"\s+(.+?)\s*$", re.MULTILINE)
     return [m.decode("utf-8", "replace") for m in pattern.findall(file.read_bytes())]
+
+
+def backdrop_file(file: Path, copies: Path) -> Path:
+    """An image behind a shot, copied once to a folder named by its SHA-256.
+
+    Raises
+    ------
+    Mistake
+        When it is not there.
+    """
+    try:
+        digest = hashlib.sha256(file.read_bytes()).hexdigest()
+    except OSError as error:
+        raise Mistake(f"the background {file} cannot be read: {error.strerror}; name a file beside the shot") from None
+    target = copies / digest / file.name
+    if not target.exists():
+        target.parent.mkdir(parents=True, exist_ok=True)
+        partial = target.parent.parent / f".{digest}.{os.getpid()}"
+        shutil.copyfile(file, partial)
+        partial.rename(target)
+    return target

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 _STEPS = 65535
 
 
-def _to_linear(encoded: NDArray[np.float64]) -> NDArray[np.float64]:
+def linear(encoded: NDArray[np.float64]) -> NDArray[np.float64]:
     """sRGB to linear light (IEC 61966-2-1)."""
     return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
 
@@ -20,7 +20,7 @@ def _to_encoded(linear: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 _CODES, _LEVELS = np.arange(256) / 255, np.arange(_STEPS + 1) / _STEPS
-LINEAR = np.stack([_to_linear(_CODES)] * 3 + [_CODES], axis=-1)[None].astype(np.float32)
+LINEAR = np.stack([linear(_CODES)] * 3 + [_CODES], axis=-1)[None].astype(np.float32)
 """Linear light of each of the 256 sRGB codes, and alpha as it is; shape (1, 256, 4)."""
 _ENCODED = np.rint(255 * np.stack([_to_encoded(_LEVELS)] * 3 + [_LEVELS], axis=-1)[None]).astype(np.uint8)
 

@@ -52,7 +52,9 @@ class Measure:
         """
         sphere = sphere_about(self._clouds)
         if sphere.radius <= 0:
-            raise SourceError("the subject has no extent: all its points are at one place. Give it some size, or look at its units")
+            raise SourceError(
+                "the subject has no extent: all its points are at one place. Give it some size, or look at its units"
+            )
         points = np.concatenate([_sparse(cloud) for cloud in self._clouds if len(cloud)])
         weights = np.array(self._areas)
         if weights.sum() <= 0:

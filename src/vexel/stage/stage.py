@@ -1,6 +1,7 @@
 """The stage: makes the picture of a frame recipe from an open source."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
@@ -12,9 +13,10 @@ from vexel.core.nearness import Nearness
 from vexel.core.picture import DATA_PASSES, FAR
 from vexel.core.recipe import FrameRecipe, Look, Seen
 from vexel.sources.contract import Asked, Closing, Encoded, Shown, Source, SourceError
-from vexel.sources.mixing import light_of, mixed
+from vexel.sources.mixing import encoded, light_of, mixed
 from vexel.sources.opening import GEOMETRY, get_ready, open_source
 from vexel.stage.accumulate import mean_light, mean_of_samples, mean_of_shares
+from vexel.stage.backdrop import laid
 from vexel.stage.encode import deep_png_bytes, grey_png_bytes, png_bytes, premultiplied
 from vexel.stage.fit import fitted
 from vexel.stage.labels import labelled
@@ -98,7 +100,7 @@ class Stage:
         if recipe.format != "png":
             return self._deep_file(at, recipe)
         source = self._open(at)
-        if isinstance(source, Encoded) and not recipe.labels:
+        if isinstance(source, Encoded) and not recipe.labels and not recipe.backdrop:
             data = source.png(_asked_by(recipe, recipe.looks[0]))
             if _png_size(data) == (recipe.width, recipe.height):
                 return data
@@ -130,9 +132,14 @@ class Stage:
 
     def _light(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.float32]:
         """Linear light of a frame without its labels, premultiplied by alpha; numbers of a data pass as they are."""
+        if recipe.backdrop:
+            return laid(self._light(at, replace(recipe, backdrop="")), recipe.backdrop, at.backdrop)
         first = self._shown(at, _asked_by(recipe, recipe.looks[0]))
         if isinstance(first, np.ndarray):
             return light_of(self._mean_picture(at, recipe, first))
+        if recipe.fade is not None:
+            one, other = (self._light(at, faded) for faded in _both_ends(recipe))
+            return one + np.float32(recipe.fade[1]) * (other - one)
         samples = self._samples(at, recipe)
         if recipe.render_pass in (*DATA_PASSES, "occlusion"):
             return mean_of_shares(samples, self._count(recipe)).astype(np.float32) / np.float32(255)
@@ -143,12 +150,17 @@ class Stage:
         first = self._shown(at, _asked_by(recipe, recipe.looks[0]))
         if isinstance(first, np.ndarray):
             pixels = self._mean_picture(at, recipe, first)
+        elif recipe.fade is not None:
+            pictures = (self.picture(at, replace(faded, labels=())) for faded in _both_ends(recipe))
+            pixels = mixed(zip(pictures, (1 - recipe.fade[1], recipe.fade[1]), strict=True))
         elif recipe.render_pass == "depth":
             codes = self.distances(at, recipe)
             pixels = np.dstack([(codes >> 8).astype(np.uint8)] * 3 + [np.full(codes.shape, 255, np.uint8)])
         else:
             mean = mean_of_shares if recipe.render_pass == "occlusion" else mean_of_samples
             pixels = mean(self._samples(at, recipe), self._count(recipe))
+        if recipe.backdrop and recipe.fade is None:
+            pixels = encoded(laid(light_of(pixels), recipe.backdrop, at.backdrop))
         return labelled(pixels, recipe.labels)
 
     def _count(self, recipe: FrameRecipe) -> int:
@@ -232,6 +244,13 @@ class Stage:
                 del self._subjects[next(iter(self._subjects))]
             self._subjects[state] = shown
         return shown
+
+
+def _both_ends(recipe: FrameRecipe) -> tuple[FrameRecipe, FrameRecipe]:
+    """The recipe in each of the passes between which it fades."""
+    assert recipe.fade is not None
+    alone = replace(recipe, fade=None)
+    return alone, replace(alone, render_pass=recipe.fade[0])
 
 
 def _measure() -> "Measure":

@@ -208,6 +208,11 @@ def _figures(figures: Flight, sphere: Sphere) -> list[Told]:
     shares, margins = figures.shares[np.isfinite(figures.shares)], figures.margins
     if len(shares):
         told.append(Told(name="subject takes", value=f"{shares.min():.0%} to {shares.max():.0%} of the frame"))
+    lean = float(np.abs(figures.tilts_deg).max())
+    if lean > 0.05:
+        told.append(Told(name="horizon leans", value=f"{lean:.3g}° at most"))
+    if len(figures.jolts) and figures.jolts.any():
+        told.append(Told(name="speed changes", value=f"{figures.jolts.max():.3g} units a frame² at most"))
     least = float(margins.min())
     room = f"{least:.0%} of half the frame" if isfinite(least) and least >= 0 else None
     cut = counted(int((margins < -1e-6).sum()), "frame")

@@ -116,6 +116,16 @@ function spanWords(span: string | undefined): string {
 
 function Ground({ colour }: { colour: string }) {
   if (colour === "transparent") return <>nothing (transparent)</>;
+  if (colour.startsWith("image:")) return <>{colour.replace("image:", "")}</>;
+  if (colour.includes(" "))
+    return (
+      <span
+        className="mr-1 inline-block h-3.5 w-9 translate-y-[2px] rounded-sm border border-base-content/40"
+        style={{ background: `linear-gradient(${colour.replace(" ", ", ")})` }}
+        role="img"
+        aria-label="a gradient"
+      />
+    );
   return (
     <span className="whitespace-nowrap">
       <span

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { recipesQuery } from "../../../api/queries";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { Presets } from "../../../parts/Presets";
+import { TextEntry } from "../../../parts/TextEntry";
 import type { SheetProps } from "../Sheet";
 import { useLooks } from "../useLooks";
 import { ChoiceRow } from "./ChoiceRow";
@@ -19,12 +20,28 @@ const SIZES: [number, number, string][] = [
   [1080, 1920, "upright"],
 ];
 
+/** What a kind of background begins with. */
+const GROUNDS = {
+  colour: "#2b2f33",
+  gradient: "#c9d3d8 #5d6a72",
+  image: "image:backdrop.jpg",
+  clear: "transparent",
+};
+
+function groundOf(background: string): keyof typeof GROUNDS {
+  if (background === "transparent") return "clear";
+  if (background.startsWith("image:")) return "image";
+  return background.includes(" ") ? "gradient" : "colour";
+}
+
 export function PictureSheet({ shot, edit }: SheetProps) {
   const picture = shot.document.picture;
   const set = (values: object, what: string) => edit({ picture: values }, what);
   const { data: recipes } = useQuery(recipesQuery);
   const looks = useLooks(shot);
-  const clear = picture?.background === "transparent";
+  const background = picture?.background ?? "#2b2f33";
+  const clear = background === "transparent";
+  const ground = groundOf(background);
   return (
     <>
       <Row name="Size" unit="px">
@@ -82,14 +99,46 @@ export function PictureSheet({ shot, edit }: SheetProps) {
         name="Background"
         hint={clear ? "PNG frames keep alpha; MP4 has none and puts them on black" : undefined}
         label="Background"
-        value={clear ? "clear" : "colour"}
+        value={ground}
         options={[
           { value: "colour", label: "colour" },
-          { value: "clear", label: "transparent" },
+          { value: "gradient", label: "gradient" },
+          { value: "image", label: "image" },
+          { value: "clear", label: "none", hint: "transparent" },
         ]}
-        onChoose={(to) => set({ background: to === "clear" ? "transparent" : "#2b2f33" }, "the background")}
+        onChoose={(to) => set({ background: GROUNDS[to] }, "the background")}
       />
-      {!clear && (
+      {ground === "gradient" && (
+        <div className="mb-2.5 flex items-center gap-2 pl-[84px] text-[13px]">
+          {["above", "below"].map((side, n) => (
+            <label key={side} className="flex items-center gap-1">
+              <input
+                type="color"
+                className="h-7 w-10 cursor-pointer rounded border rule bg-transparent"
+                key={background}
+                defaultValue={background.split(" ")[n]}
+                onBlur={(event) => {
+                  const both = background.split(" ");
+                  both[n] = event.target.value;
+                  if (both.join(" ") !== background) set({ background: both.join(" ") }, "the background");
+                }}
+              />
+              {side}
+            </label>
+          ))}
+        </div>
+      )}
+      {ground === "image" && (
+        <Row name="" hint="a file beside the shot document; it fills the frame">
+          <TextEntry
+            label="Image behind the subject"
+            value={background.replace("image:", "")}
+            className="entry min-w-0 flex-1 text-[12px]"
+            onCommit={(file) => set({ background: `image:${file}` }, "the background")}
+          />
+        </Row>
+      )}
+      {ground === "colour" && (
         <div className="flex items-center gap-2 pl-[84px]">
           <input
             type="color"

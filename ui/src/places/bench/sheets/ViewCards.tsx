@@ -23,6 +23,7 @@ import { short } from "../../../parts/words";
 import type { Edit } from "../edit";
 import { driveName } from "../lanes";
 import type { StopsRig, View } from "../rigs";
+import { PASSES } from "./PassRows";
 import { WAYS } from "./StopsRows";
 
 interface Props {
@@ -85,6 +86,8 @@ export function ViewCards({ views, rig, edit, stops, onFrame }: Props) {
     </DndContext>
   );
 }
+
+const DRAWN = ["shaded", "edges", "wire", "hidden-line", "clay", "occlusion"] as const;
 
 interface CardProps {
   id: string;
@@ -177,6 +180,26 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
               )}
             </>
           )}
+        </div>
+      )}
+      {rig && (
+        <div className="mt-1 flex items-center gap-1 pl-6 text-[12px]">
+          <span className="quiet">drawn</span>
+          <select
+            className="entry w-[8.4rem] font-sans text-[12px]"
+            aria-label={`As which pass ${name} is drawn`}
+            value={view.drawn ?? ""}
+            onChange={(event) =>
+              onChange({ drawn: (event.target.value || null) as View["drawn"] }, "how a view is drawn")
+            }
+          >
+            <option value="">as the shot</option>
+            {DRAWN.map((pass) => (
+              <option key={pass} value={pass}>
+                {PASSES[pass]}
+              </option>
+            ))}
+          </select>
         </div>
       )}
       {shown.length > 0 && (
