@@ -20,7 +20,8 @@ class ExamplesTest(ScreenTest):
             with self.subTest(shot):
                 run = self.server.ask(f"/api/shots/{shot}/runs", {})[1]
                 done = self.server.wait_for_run(run["id"], lambda r: r["state"] not in ("waiting", "running"))
-                self.assertEqual((done["state"], done["made"] + done["kept"]), ("done", FRAMES * len(done["strands"])), done["message"])
+                count = FRAMES * len(done["strands"])
+                self.assertEqual((done["state"], done["made"] + done["kept"]), ("done", count), done["message"])
                 output = self.server.ask(f"/api/runs/{run['id']}/outputs", {"recipe": "h264"})[1]
                 while output["state"] in ("waiting", "running"):
                     output = self.server.ask(f"/api/outputs/{output['id']}")[1]

@@ -32,9 +32,6 @@ class Flight:
         half the frame; negative where it is cut off, −inf from inside it.
     shares : ndarray, shape (N,)
         Share of the frame's shorter side that it takes.
-    tilts_deg : ndarray, shape (N,)
-        Degrees by which the horizon leans, clockwise; 0 straight up or down,
-        where there is none.
     """
 
     speeds: Array
@@ -44,7 +41,6 @@ class Flight:
     edge_px: Array
     margins: Array
     shares: Array
-    tilts_deg: Array
 
 
 def flight(
@@ -96,8 +92,14 @@ def flight(
         edge_px=edge,
         margins=margins,
         shares=shares,
-        tilts_deg=np.where(np.abs(forward[:, 2]) > 1 - 1e-9, 0.0, np.degrees(np.arctan2(right[:, 2], up[:, 2]))),
     )
+
+
+def tilts_deg(path: CameraPath) -> Array:
+    """Degrees by which the horizon leans, clockwise, shape (N,); 0 straight up or down, where there is none."""
+    forward, right, up = axes_of(path)
+    leans = np.degrees(np.arctan2(right[:, 2], up[:, 2]))
+    return np.where(np.abs(forward[:, 2]) > 1 - 1e-9, 0.0, leans)
 
 
 def axes_of(path: CameraPath) -> tuple[Array, Array, Array]:

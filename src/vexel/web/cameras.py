@@ -13,12 +13,13 @@ from werkzeug.utils import secure_filename
 
 from vexel.core.camera import Filmed
 from vexel.core.errors import Mistake
-from vexel.core.flight import Flight
-from vexel.core.framing import Sphere
+from vexel.core.flight import Flight, tilts_deg
+from vexel.core.flight_table import camera_of
 from vexel.core.numbered import counted
 from vexel.core.plan import Plan
 from vexel.core.preflight_camera import flight_of
 from vexel.core.rerig import plan_of_camera, rerigged
+from vexel.core.rig import CameraPath
 from vexel.core.rig_plan import PathPlan, StopsPlan
 from vexel.core.saved_view import saved_view
 from vexel.core.shot import Shot, read_shot_document
@@ -100,7 +101,7 @@ def flight_of_shot(shot_id: str, query: FlightQuery) -> FlightBody:
         frames=frames.tolist(),
         speeds=speeds.tolist(),
         margins=[float(max(margin, -9.0)) for margin in figures.margins[frames]],
-        told=_figures(figures, sphere),
+        told=_figures(figures, camera_of(own).path),
     )
 
 
@@ -194,7 +195,7 @@ def _marks(plan: Plan) -> tuple[list[tuple[float, float, float]], list[int]]:
     return [], []
 
 
-def _figures(figures: Flight, sphere: Sphere) -> list[Told]:
+def _figures(figures: Flight, path: CameraPath) -> list[Told]:
     """What people ask first of a camera's movement."""
     told = []
     if len(figures.speeds) and figures.speeds.any():
@@ -208,7 +209,7 @@ def _figures(figures: Flight, sphere: Sphere) -> list[Told]:
     shares, margins = figures.shares[np.isfinite(figures.shares)], figures.margins
     if len(shares):
         told.append(Told(name="subject takes", value=f"{shares.min():.0%} to {shares.max():.0%} of the frame"))
-    lean = float(np.abs(figures.tilts_deg).max())
+    lean = float(np.abs(tilts_deg(path)).max())
     if lean > 0.05:
         told.append(Told(name="horizon leans", value=f"{lean:.3g}° at most"))
     if len(figures.jolts) and figures.jolts.any():
