@@ -1,4 +1,4 @@
-"""Edges that are drawn: outlines and creases, found in the picture itself."""
+"""Edges that are drawn: outlines and creases, found in the depths of the picture itself."""
 
 import cv2
 import numpy as np
@@ -7,57 +7,58 @@ from numpy.typing import NDArray
 from vexel.core.recipe import CameraPose
 from vexel.stage.manner import Colour
 
-CREASE_COS = 0.86
-"""Neighbouring normals that differ by more than about 31° make a crease."""
+CREASE = 0.6
+"""Slopes that differ by more than the tangent of about 31° make a crease."""
 JUMP_PIXELS = 8.0
 """A step in depth of more than so many pixels' width makes an outline."""
+_AHEAD, _ALONE = np.array([0.0, -1.0, 1.0], np.float32), np.array([0.0, 1.0, 0.0], np.float32)
+_BEND = np.array([1.0, -2.0, 1.0], np.float32)
+Array = NDArray[np.float32]
 
 
-def line_mask(
-    normals: NDArray[np.uint8], depths: NDArray[np.float32], camera: CameraPose, thick: float
-) -> NDArray[np.bool_]:
+def line_mask(depths: Array, camera: CameraPose, thick: float) -> NDArray[np.bool_]:
     """Where outlines and creases are.
 
-    Depth itself may change quickly on a surface that is seen at a slant; its
-    inverse is linear on a plane in perspective, and so is depth in parallel
-    projection, so what departs from that is a step. Lines lie on what is in front.
+    Depth itself changes quickly on a surface that is seen at a slant; its
+    inverse is linear on a plane in perspective, as depth is in parallel
+    projection, so what departs from that is a step or a bend. A curved
+    surface bends more from pixel to pixel where it is seen at a slant, by
+    1 + slope². Lines lie on what is in front.
 
     Parameters
     ----------
-    normals : ndarray, shape (H, W, 4), uint8
-        The pass of that name, alpha 0 where nothing is.
     depths : ndarray, shape (H, W)
+        Infinite where nothing is.
     camera : CameraPose
     thick : float
         Pixels.
     """
-    there = normals[..., 3] > 0
-    height = len(depths)
+    there = np.isfinite(depths)
     parallel = camera.parallel_high > 0
-    flat = np.where(there, depths, np.float32(camera.far)) if parallel else np.where(there, 1 / depths, 0)
-    step = cv2.Laplacian(flat.astype(np.float32), cv2.CV_32F, borderType=cv2.BORDER_REPLICATE)
-    safe = np.where(there, depths, np.float32(1))
+    height = len(depths)
+    safe = np.where(there, depths, np.float32(camera.far if parallel else 1))
     if parallel:
-        pixel = np.full_like(safe, camera.parallel_high / height)
+        flat, scale = -safe, np.full_like(safe, height / camera.parallel_high)
     else:
-        step = -step * safe * safe
-        pixel = safe * np.float32(2 * np.tan(np.radians(camera.view_high_deg) / 2) / height)
-    lines: NDArray[np.bool_] = there & (step > JUMP_PIXELS * pixel)
-    facing = (normals[..., :3].astype(np.float32) - 127.5) / 127.5
-    for axis in (0, 1):
-        ahead = [slice(None), slice(None)]
-        behind = [slice(None), slice(None)]
-        ahead[axis], behind[axis] = slice(1, None), slice(None, -1)
-        a, b = tuple(ahead), tuple(behind)
-        creased = (facing[a] * facing[b]).sum(axis=-1) < CREASE_COS
-        lines[b] |= creased & there[a] & there[b]
-        lines[b] |= there[b] & ~there[a]
-        lines[a] |= there[a] & ~there[b]
+        flat = np.where(there, 1 / safe, np.float32(0))
+        scale = safe * np.float32(height / 2 / np.tan(np.radians(camera.view_high_deg) / 2))
+    # All in pixels' widths at that depth: how it slopes, and how it bends, across and upward.
+    slope_x, slope_y = _filtered(flat, _AHEAD, _ALONE) * scale, _filtered(flat, _ALONE, _AHEAD) * scale
+    bend_x, bend_y = _filtered(flat, _BEND, _ALONE) * scale, _filtered(flat, _ALONE, _BEND) * scale
+    step = -(bend_x + bend_y)
+    slant = np.float32(CREASE) * (1 + slope_x * slope_x + slope_y * slope_y)
+    creased = np.maximum(np.abs(bend_x), np.abs(bend_y)) > slant
+    lines: NDArray[np.bool_] = there & ((step > JUMP_PIXELS) | (creased & (step > -JUMP_PIXELS)))
+    lines |= there & ~cv2.erode(there.astype(np.uint8), np.ones((3, 3), np.uint8), borderValue=1).astype(bool)
     wide = round(thick)
     if wide > 1:
         kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
         lines = cv2.dilate(lines.astype(np.uint8), kernel).astype(bool)
     return lines
+
+
+def _filtered(values: Array, across: Array, upward: Array) -> Array:
+    return np.asarray(cv2.sepFilter2D(values, cv2.CV_32F, across, upward, borderType=cv2.BORDER_REPLICATE), np.float32)
 
 
 def inked(pixels: NDArray[np.uint8], lines: NDArray[np.bool_], ink: Colour) -> NDArray[np.uint8]:

@@ -9,13 +9,16 @@ from vexel.core.picture import DATA_PASSES, FAR, TRANSPARENT, lens_offsets, rgb,
 from vexel.core.recipe import CameraPose, FrameRecipe, Look
 from vexel.stage.all_round import all_round
 from vexel.stage.drawn_lines import inked, line_mask
-from vexel.stage.light import NORMALS
+from vexel.stage.light import NORMALS, PLAIN
 from vexel.stage.manner import Manner, ink, manner_of, thickness
 from vexel.stage.scene import Scene
 from vexel.stage.shades import Lens, Shades, ground_depths, key_direction, lens_of, wants_shades, widened
 
 Pixels = NDArray[np.uint8]
+_NONE = np.zeros((0, 0), np.float32)
 LIT_PASSES = ("shaded", "edges", "clay")
+KEY_SHARE = np.float32(0.55)
+"""Share of the ground's brightness that is the key light's."""
 HORIZON = 60.0
 """The ground is shaded up to so many radii away."""
 
@@ -110,21 +113,21 @@ class _View:
         self._pass, self._look, self._camera, self._size = recipe.render_pass, look, camera, size
         self._background = TRANSPARENT if recipe.render_pass in DATA_PASSES else recipe.background
         self._sample = sample
+        self._lit = self._pass in LIT_PASSES and wants_shades(look)
+        self._wants_depths = self._lit or self._pass in ("edges", "hidden-line", "occlusion")
+        self._depths = _NONE
 
     def drawn(self) -> Pixels:
         """The pass, premultiplied by alpha."""
         if self._pass == "hidden-line":
-            lines = self._lines(self._seen(Manner(NORMALS), TRANSPARENT))
-            return inked(self._paper(), lines, ink(self._background))
+            self._seen(Manner(PLAIN), TRANSPARENT)
+            return inked(self._paper(), self._lines(), ink(self._background))
         if self._pass == "occlusion":
             return self._occluded()
         manner = manner_of(self._pass, self._background, self._size[1])
-        if self._pass in LIT_PASSES and wants_shades(self._look):
-            pixels = self._shaded(manner)
-        else:
-            pixels = self._seen(manner, self._background)
+        pixels = self._shaded(manner) if self._lit else self._seen(manner, self._background)
         if self._pass == "edges":
-            pixels = inked(pixels, self._lines(self._seen(Manner(NORMALS), TRANSPARENT)), ink("#ffffff"))
+            pixels = inked(pixels, self._lines(), ink("#ffffff"))
         return pixels
 
     def _seen(self, manner: Manner, background: str) -> Pixels:
@@ -132,15 +135,17 @@ class _View:
         scene.draw(manner)
         scene.look(self._camera, *self._size, background)
         scene.shift(self._sample.pixel, self._sample.lens, self._camera)
-        return scene.pixels()
+        pixels = scene.pixels()
+        self._depths = scene.depths(self._camera) if self._wants_depths else _NONE
+        return pixels
 
     def _flat(self) -> Lens:
         centre = np.array(self._camera.shift) + 2 * self._sample.pixel / self._size
         return lens_of(self._camera, self._size, centre)
 
-    def _lines(self, normals: Pixels) -> NDArray[np.bool_]:
-        """Outlines and creases of what was rendered last."""
-        return line_mask(normals, self._scene.depths(self._camera), self._camera, thickness(len(normals)))
+    def _lines(self) -> NDArray[np.bool_]:
+        """Outlines and creases of what was rendered last from the camera."""
+        return line_mask(self._depths, self._camera, thickness(self._size[1]))
 
     def _paper(self) -> Pixels:
         width, height = self._size
@@ -152,47 +157,62 @@ class _View:
     def _shaded(self, manner: Manner) -> Pixels:
         """The lit picture with what its shadows take away, over the ground and the background."""
         stage = self._look.stage
-        lit = self._seen(manner, TRANSPARENT).copy()
-        depths = self._scene.depths(self._camera)
-        flat = self._flat()
-        taken = np.ones(depths.shape, np.float32)
-        if "surround" in stage:
-            taken *= 1 - np.float32(stage["surround"]) * (1 - self._sky(flat, depths))
-        ground = np.full_like(depths, np.inf)
-        if "ground" in stage:
-            far = float(self._camera.far) + HORIZON * self._scene.sphere.radius
-            ground = np.where(np.isfinite(depths), np.float32(np.inf), ground_depths(flat, stage["ground"], far))
-        light = lit.astype(np.float32)
+        light = self._seen(manner, TRANSPARENT).copy()
+        depths, flat = self._depths, self._flat()
+        there = np.isfinite(depths)
+        ground = self._ground(flat, there)
         darkness = np.zeros_like(depths)
+        if "surround" in stage:
+            taken = 1 - np.float32(stage["surround"]) * (1 - self._sky(flat, depths))
+            light[..., :3] = np.rint(light[..., :3] * np.where(there, taken, 1)[..., None])
         if "shadow" in stage:
-            key = widened(key_direction(self._look), stage["shadow:soft"], self._sample.lens)
+            share = self._shadow(flat, depths, ground)
+            barred = there & (share > 0)
+            # What is unlit is drawn as a whole, and looked at where the light is barred.
             self._scene.key(on=False)
-            unlit = self._seen(manner, TRANSPARENT).astype(np.float32)
+            unlit = self._seen(manner, TRANSPARENT)[barred].astype(np.float32)
             self._scene.key(on=True)
-            share = self._shades.hidden(flat, np.minimum(depths, ground), key) * np.float32(stage["shadow"])
-            light += np.where(np.isfinite(depths), share, 0)[..., None] * (unlit - light)
-            darkness = np.where(np.isfinite(ground), share * np.float32(0.55), 0)
-        light[..., :3] *= taken[..., None]
+            open_to_light = light[barred].astype(np.float32)
+            light[barred] = np.rint(open_to_light + share[barred][:, None] * (unlit - open_to_light))
+            darkness = np.where(there, 0, share * KEY_SHARE)
         if "ground" in stage:
             contact = self._shades.contact(flat, ground, stage["ground"]) * np.float32(stage["ground:contact"])
-            darkness = 1 - (1 - darkness) * (1 - np.where(np.isfinite(ground), contact, 0))
+            darkness = np.where(np.isfinite(ground), 1 - (1 - darkness) * (1 - contact), 0)
         return self._laid(light, darkness)
 
-    def _laid(self, light: NDArray[np.float32], darkness: NDArray[np.float32]) -> Pixels:
+    def _ground(self, flat: Lens, there: NDArray[np.bool_]) -> NDArray[np.float32]:
+        """Depths of the ground where it is seen; infinite elsewhere."""
+        if "ground" not in self._look.stage:
+            return np.full(there.shape, np.inf, np.float32)
+        far = float(self._camera.far) + HORIZON * self._scene.sphere.radius
+        return np.where(there, np.float32(np.inf), ground_depths(flat, self._look.stage["ground"], far))
+
+    def _shadow(self, flat: Lens, depths: NDArray[np.float32], ground: NDArray[np.float32]) -> NDArray[np.float32]:
+        """Share of the key light that is kept from points of subject and ground."""
+        stage = self._look.stage
+        key = widened(key_direction(self._look), stage["shadow:soft"], self._sample.lens)
+        return self._shades.hidden(flat, np.minimum(depths, ground), key) * np.float32(stage["shadow"])
+
+    def _laid(self, light: Pixels, darkness: NDArray[np.float32]) -> Pixels:
         """The subject over a darkened background: source over, of premultiplied colours (Porter and Duff, 1984)."""
-        under = self._paper().astype(np.float32)
-        under[..., :3] *= 1 - darkness[..., None]
+        laid = self._paper()
+        dark = darkness > 0
+        laid[dark, :3] = np.rint(laid[dark, :3] * (1 - darkness[dark])[:, None])
         if self._background == TRANSPARENT:
-            under[..., 3] = 255 * darkness
-        laid = light + under * (1 - light[..., 3:] / 255)
-        pixels: Pixels = np.rint(np.clip(laid, 0, 255)).astype(np.uint8)
-        return pixels
+            laid[dark, 3] = np.rint(255 * darkness[dark])
+        solid = light[..., 3] == 255
+        laid[solid] = light[solid]
+        partly = (light[..., 3] > 0) & ~solid
+        if partly.any():
+            over, under = light[partly].astype(np.float32), laid[partly].astype(np.float32)
+            laid[partly] = np.rint(np.clip(over + under * (1 - over[:, 3:] / 255), 0, 255))
+        return laid
 
     def _occluded(self) -> Pixels:
         """White where the sky is open, black in the deepest hollow."""
         flat = self._flat()
         self._seen(Manner(NORMALS), TRANSPARENT)
-        depths = self._scene.depths(self._camera)
+        depths = self._depths
         share = np.where(np.isfinite(depths), self._sky(flat, depths), 1)
         grey = np.rint(255 * share).astype(np.uint8)
         cover = np.isfinite(depths) if self._background == TRANSPARENT else np.ones_like(depths, bool)

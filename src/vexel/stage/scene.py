@@ -15,8 +15,8 @@ from vexel.core.recipe import CameraPose, Look
 from vexel.sources.parts import Part
 from vexel.stage.backs import PROOF_DIRECTIONS, PROOF_SIZE, may_hide_backs, proven_by
 from vexel.stage.dotted import DottedActor
-from vexel.stage.dress import dressed, ends_of
-from vexel.stage.light import LIT, set_gives, set_key, set_turn
+from vexel.stage.dress import dressed, ends_of, wired
+from vexel.stage.light import CLAY, LIT, set_gives, set_key, set_turn
 from vexel.stage.manner import PLAINLY, Manner
 
 PEELS = 8
@@ -49,6 +49,8 @@ class Scene:
         self._actors: list[pv.Actor] = []
         self._closed: list[pv.Actor] = []
         self._dotted: dict[int, DottedActor] = {}
+        self._wires: dict[int, pv.Actor] = {}
+        self._visible: list[bool] = []
         self._sphere = self.sphere = Sphere((0.0, 0.0, 0.0), 0.0)
         self._stage: Mapping[str, float] = {}
         self._manner = PLAINLY
@@ -58,7 +60,8 @@ class Scene:
         """Put parts on the stage, unless they stand there already, and set their look."""
         if self._parts is not parts:
             self.renderer.RemoveAllViewProps()
-            self._parts, self._closed = parts, []
+            self._parts, self._closed, self._wires = parts, [], {}
+            self._visible = [True] * len(parts)
             self._dotted = {n: DottedActor(part) for n, part in enumerate(parts) if part.dots is not None}
             self._actors = [self._stand(n, part) for n, part in enumerate(parts)]
             self.sphere = sphere_about([part.mesh.points for part in parts])
@@ -79,9 +82,9 @@ class Scene:
     def _set(self, look: Look) -> None:
         """Light, opacities and ends of colour maps."""
         clear, self._stage = False, look.stage
-        for actor, part in zip(self._actors, self._parts, strict=True):
+        for number, (actor, part) in enumerate(zip(self._actors, self._parts, strict=True)):
             opacity = look.stage.get(f"opacity:{part.name}", part.opacity)
-            actor.visibility = opacity > 0
+            actor.visibility = self._visible[number] = opacity > 0
             actor.prop.opacity = opacity
             clear = clear or 0 < opacity < 1
             set_key(actor, look.stage)
@@ -101,8 +104,18 @@ class Scene:
         self._manner = manner
         for number, (actor, part) in enumerate(zip(self._actors, self._parts, strict=True)):
             set_gives(actor, manner.gives, manner.colour_of(number, part))
-            actor.prop.style = "wireframe" if manner.lines else "surface"
-            actor.prop.line_width = manner.lines or 1.0
+            wire = self._wire(number, part) if manner.lines and part.dots is None else self._wires.get(number)
+            actor.visibility = self._visible[number] and not (manner.lines and wire)
+            if wire is not None:
+                wire.visibility = self._visible[number] and manner.lines > 0
+                wire.prop.color = manner.colour_of(number, part) or CLAY
+                wire.prop.line_width = manner.lines or 1.0
+
+    def _wire(self, number: int, part: Part) -> pv.Actor:
+        """The edges of a part's mesh, each of them once, made when they are first wanted."""
+        if number not in self._wires:
+            self._wires[number] = wired(self.plotter, part)
+        return self._wires[number]
 
     @property
     def parts(self) -> list[Part]:
@@ -198,8 +211,8 @@ class Scene:
 
     def _draw_backs(self, on: bool) -> None:
         for actor in self._closed:
-            # Through a clear front its back is seen, and through the meshes of a wire.
-            clear = on or actor.prop.opacity < 1 or self._manner.lines > 0
+            # Through a clear front its back is seen.
+            clear = on or actor.prop.opacity < 1
             actor.prop.culling = "none" if clear else "back"
 
     def _looks_round(self, backs: bool) -> list[NDArray[np.uint8]]:
