@@ -19,7 +19,6 @@ from vexel.core.numbered import counted
 from vexel.core.plan import Plan
 from vexel.core.preflight_camera import flight_of
 from vexel.core.rerig import plan_of_camera, rerigged
-from vexel.core.rig import CameraPath
 from vexel.core.rig_plan import PathPlan, StopsPlan
 from vexel.core.saved_view import saved_view
 from vexel.core.shot import Shot, read_shot_document
@@ -101,7 +100,7 @@ def flight_of_shot(shot_id: str, query: FlightQuery) -> FlightBody:
         frames=frames.tolist(),
         speeds=speeds.tolist(),
         margins=[float(max(margin, -9.0)) for margin in figures.margins[frames]],
-        told=_figures(figures, camera_of(own).path),
+        told=_figures(own, figures),
     )
 
 
@@ -195,25 +194,28 @@ def _marks(plan: Plan) -> tuple[list[tuple[float, float, float]], list[int]]:
     return [], []
 
 
-def _figures(figures: Flight, path: CameraPath) -> list[Told]:
+def _figures(plan: Plan, figures: Flight) -> list[Told]:
     """What people ask first of a camera's movement."""
     told = []
     if len(figures.speeds) and figures.speeds.any():
         mean, most = figures.speeds.mean(), figures.speeds.max()
         told.append(Told(name="speed", value=f"{mean:.3g} units a frame, {most:.3g} at most"))
-        told.append(Told(name="turn", value=f"{figures.turns_deg.max():.3g}° a frame at most"))
+        if figures.turns_deg.max() > 1e-6:
+            told.append(Told(name="turn", value=f"{figures.turns_deg.max():.3g}° a frame at most"))
         before = np.isfinite(figures.margins[:-1]) & np.isfinite(figures.margins[1:])
-        if before.any():
+        if before.any() and plan.shot.camera.lens.projection != "panorama":
             most = figures.subject_px[before].max()
             told.append(Told(name="subject moves", value=f"{most:.3g} px a frame at most"))
-    shares, margins = figures.shares[np.isfinite(figures.shares)], figures.margins
-    if len(shares):
-        told.append(Told(name="subject takes", value=f"{shares.min():.0%} to {shares.max():.0%} of the frame"))
-    lean = float(np.abs(tilts_deg(path)).max())
+    lean = float(np.abs(tilts_deg(camera_of(plan).path)).max())
     if lean > 0.05:
         told.append(Told(name="horizon leans", value=f"{lean:.3g}° at most"))
     if len(figures.jolts) and figures.jolts.any():
         told.append(Told(name="speed changes", value=f"{figures.jolts.max():.3g} units a frame² at most"))
+    if plan.shot.camera.lens.projection == "panorama":
+        return told
+    shares, margins = figures.shares[np.isfinite(figures.shares)], figures.margins
+    if len(shares):
+        told.append(Told(name="subject takes", value=f"{shares.min():.0%} to {shares.max():.0%} of the frame"))
     least = float(margins.min())
     room = f"{least:.0%} of half the frame" if isfinite(least) and least >= 0 else None
     cut = counted(int((margins < -1e-6).sum()), "frame")

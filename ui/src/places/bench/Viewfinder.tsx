@@ -61,14 +61,20 @@ export function Viewfinder(props: Props) {
   const all = lens?.projection === "panorama";
   const size = shot.document.picture;
   const patch = aim.patch ? { ...preview, ...aim.patch } : preview;
-  const scale = finder.actual ? Math.min(1, 4096 / Math.max(size?.width ?? 1, size?.height ?? 1)) : 1;
-  const wanted = room && {
+  const inside = all && finder.around;
+  const most = inside ? 2048 : 4096;
+  const scale = Math.min(1, most / Math.max(size?.width ?? 1, size?.height ?? 1));
+  // Looked at from inside, a sphere is seen by a small part of its pixels.
+  const asked =
+    finder.actual || inside
+      ? { width: Math.round((size?.width ?? 1) * scale), height: Math.round((size?.height ?? 1) * scale) }
+      : room;
+  const wanted = asked && {
     shotId: shot.id,
     revision: shot.revision,
     version,
     frame,
-    width: finder.actual ? Math.round((size?.width ?? 1) * scale) : room.width,
-    height: finder.actual ? Math.round((size?.height ?? 1) * scale) : room.height,
+    ...asked,
     samples: 1,
     patch,
     strand: finder.strand,
@@ -123,7 +129,7 @@ export function Viewfinder(props: Props) {
         onPointerCancel={aim.onPointerUp}
         onKeyDown={aim.onKeyDown}
       >
-        {address && all && finder.around ? (
+        {address && inside ? (
           <LookAround address={address} half={lens?.covers === "half"} eyes={lens?.eyes ?? "one"} />
         ) : address ? (
           <span

@@ -23,37 +23,41 @@ export function LensSheet({ shot, edit: save, camera }: SheetProps) {
   const shift = lens?.shift_mm ?? [0, 0];
   return (
     <>
-      <NumberRow
-        name="Focal length"
-        unit="mm"
-        label="Focal length"
-        value={lens?.focal_mm ?? 50}
-        min={4}
-        max={2000}
-        onCommit={(focal_mm) => set({ focal_mm }, "the focal length")}
-      />
-      <Presets
-        values={FOCALS}
-        current={lens?.focal_mm}
-        className="mb-3 pl-[84px]"
-        onChoose={(focal_mm) => set({ focal_mm }, "the focal length")}
-      />
-      <Row name="Sensor" unit="mm" hint="width x height; a frame of another shape is cut from it">
-        <TextEntry
-          label="Sensor"
-          width="7rem"
-          value={lens?.sensor ?? "36x24"}
-          className="entry"
-          onCommit={(sensor) => set({ sensor }, "the sensor")}
-        />
-      </Row>
-      <Presets
-        values={Object.keys(sensors)}
-        current={lens?.sensor}
-        named={(sensor) => sensors[sensor]}
-        className="mb-3 pl-[84px]"
-        onChoose={(sensor) => set({ sensor }, "the sensor")}
-      />
+      {!all && (
+        <>
+          <NumberRow
+            name="Focal length"
+            unit="mm"
+            label="Focal length"
+            value={lens?.focal_mm ?? 50}
+            min={4}
+            max={2000}
+            onCommit={(focal_mm) => set({ focal_mm }, "the focal length")}
+          />
+          <Presets
+            values={FOCALS}
+            current={lens?.focal_mm}
+            className="mb-3 pl-[84px]"
+            onChoose={(focal_mm) => set({ focal_mm }, "the focal length")}
+          />
+          <Row name="Sensor" unit="mm" hint="width x height; a frame of another shape is cut from it">
+            <TextEntry
+              label="Sensor"
+              width="7rem"
+              value={lens?.sensor ?? "36x24"}
+              className="entry"
+              onCommit={(sensor) => set({ sensor }, "the sensor")}
+            />
+          </Row>
+          <Presets
+            values={Object.keys(sensors)}
+            current={lens?.sensor}
+            named={(sensor) => sensors[sensor]}
+            className="mb-3 pl-[84px]"
+            onChoose={(sensor) => set({ sensor }, "the sensor")}
+          />
+        </>
+      )}
       <ChoiceRow
         name="Projection"
         hint={
@@ -93,12 +97,16 @@ export function LensSheet({ shot, edit: save, camera }: SheetProps) {
         </Row>
       )}
       {!flat && <OpeningRows shot={shot} edit={edit} camera={camera} />}
-      <h3 className="mb-1 mt-4 text-[13px] font-semibold">Field of view of this frame</h3>
-      <dl className="figures grid grid-cols-3 gap-2 text-[13px]">
-        <Angle name="wide" value={wide_deg} />
-        <Angle name="high" value={high_deg} />
-        <Angle name="diagonal" value={diagonal_deg} />
-      </dl>
+      {!all && (
+        <>
+          <h3 className="mb-1 mt-4 text-[13px] font-semibold">Field of view of this frame</h3>
+          <dl className="figures grid grid-cols-3 gap-2 text-[13px]">
+            <Angle name="wide" value={wide_deg} />
+            <Angle name="high" value={high_deg} />
+            <Angle name="diagonal" value={diagonal_deg} />
+          </dl>
+        </>
+      )}
       {hyperfocal != null && (
         <>
           <h3 className="mb-1 mt-3 text-[13px] font-semibold">Sharp, in the source's units</h3>
@@ -108,10 +116,12 @@ export function LensSheet({ shot, edit: save, camera }: SheetProps) {
           </p>
         </>
       )}
-      <p className="quiet mt-3 text-[12px] leading-snug">
-        The camera keeps the subject's fill when the focal length changes: a longer lens stands farther away
-        and flattens.
-      </p>
+      {!all && (
+        <p className="quiet mt-3 text-[12px] leading-snug">
+          The camera keeps the subject's fill when the focal length changes: a longer lens stands farther away
+          and flattens.
+        </p>
+      )}
     </>
   );
 }
