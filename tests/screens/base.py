@@ -105,3 +105,16 @@ class ScreenTest(unittest.TestCase):
     def wait_for_revision(self, number):
         """Wait until so many edits are saved since the Bench was opened."""
         self.see(self.page.get_by_test_id("saved"), rf"revision {self.revision + number}$")
+
+    def middle(self, locator):
+        """Where the middle of something is on the screen."""
+        box = locator.bounding_box()
+        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+    def drag(self, start, end):
+        """Drag from one place on the screen to another."""
+        self.page.mouse.move(*start)
+        self.page.mouse.down()
+        self.page.mouse.move(start[0] + 8, start[1] + 8)
+        self.page.mouse.move(*end, steps=6)
+        self.page.mouse.up()

@@ -15,17 +15,6 @@ class CameraScreens(ScreenTest):
         status, body = self.server.ask(f"/api/shots/{shot}", {"patch": patch}, "PATCH")
         self.assertEqual(status, 200, body)
 
-    def drag(self, start, end):
-        self.page.mouse.move(*start)
-        self.page.mouse.down()
-        self.page.mouse.move(start[0] + 6, start[1] + 3)
-        self.page.mouse.move(*end, steps=6)
-        self.page.mouse.up()
-
-    def middle(self, locator):
-        box = locator.bounding_box()
-        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-
     def test_views_are_saved_and_walked_through(self):
         page = self.page
         self.open_bench("mooring-buoy")

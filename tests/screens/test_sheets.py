@@ -101,7 +101,7 @@ class CameraSheetsTest(ScreenTest):
         rig = self.document("mooring-buoy")["camera"]["rig"]
         self.assertEqual((rig["kind"], len(rig["keys"]), rig["closed"]), ("path", 8, True))
         self.see(self.page.get_by_test_id("brief"), "flying along 8 keys, and back to the first")
-        self.type("Key 1, z", 3)
+        self.type("Key 1 z", 3)
         self.wait_for_revision(2)
         self.press("A key after key 8")
         self.wait_for_revision(3)

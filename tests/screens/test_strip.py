@@ -21,17 +21,6 @@ class StripTest(ScreenTest):
     def mark(self, drive, key):
         return self.page.locator(f'[data-drive="{drive}"][data-key="{key}"]')
 
-    def middle(self, mark):
-        box = mark.bounding_box()
-        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-
-    def drag(self, start, end):
-        self.page.mouse.move(*start)
-        self.page.mouse.down()
-        self.page.mouse.move(start[0] + 8, start[1] + 8)
-        self.page.mouse.move(*end, steps=6)
-        self.page.mouse.up()
-
     def keys(self, lane):
         return self.document()["lanes"][lane]["keys"]
 

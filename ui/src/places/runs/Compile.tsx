@@ -6,6 +6,7 @@ import { body, client, type Output, type Run } from "../../api/client";
 import { recipesQuery, runQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
 import { size, span } from "../../parts/words";
+import { StrandChoice } from "./StrandChoice";
 
 /** Recipes to compile the take by, and the files that were made of it. */
 export function Compile({ run }: { run: Run }) {
@@ -27,20 +28,13 @@ export function Compile({ run }: { run: Run }) {
     <section className="rounded-box border rule bg-base-100 p-3" aria-label="Compile">
       <h2 className="mb-1.5 font-semibold">Compile</h2>
       {!whole && <p className="quiet mb-2 text-[13px]">A file can be compiled when all frames are there.</p>}
-      {run.strands.length > 1 && (
-        <select
-          className="entry mb-2 w-full font-sans"
-          aria-label="Camera and pass"
-          value={strand}
-          onChange={(event) => setStrand(Number(event.target.value))}
-        >
-          {run.strands.map((told, n) => (
-            <option key={told} value={n}>
-              {told}
-            </option>
-          ))}
-        </select>
-      )}
+      <StrandChoice
+        run={run}
+        label="Camera and pass"
+        strand={strand}
+        onStrand={setStrand}
+        className="mb-2 w-full"
+      />
       <div className="flex flex-col gap-1.5">
         {data?.recipes.map((recipe) => (
           <button

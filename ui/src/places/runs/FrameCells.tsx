@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Run } from "../../api/client";
 import { statesQuery } from "../../api/queries";
+import { StrandChoice } from "./StrandChoice";
 
 const CELLS = 480;
 const LOOKS: Record<string, { words: string; look: string }> = {
@@ -42,20 +43,13 @@ export function FrameCells({ run }: { run: Run }) {
         )}
       </div>
       <div className="my-2 flex items-center gap-3 text-[12px]">
-        {strands > 1 && (
-          <select
-            className="entry font-sans text-[12px]"
-            aria-label="Camera and pass shown"
-            value={strand}
-            onChange={(event) => setStrand(Number(event.target.value))}
-          >
-            {run.strands.map((told, n) => (
-              <option key={told} value={n}>
-                {told}
-              </option>
-            ))}
-          </select>
-        )}
+        <StrandChoice
+          run={run}
+          label="Camera and pass shown"
+          strand={strand}
+          onStrand={setStrand}
+          className="text-[12px]"
+        />
         <span className="figures">frame {shown >= 0 ? shown : "–"}</span>
         <span className="quiet flex-1">
           {group > 1 ? `one cell is ${group} frames` : "press a cell to see its frame"}

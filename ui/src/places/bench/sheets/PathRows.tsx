@@ -5,6 +5,7 @@ import type { Edit } from "../edit";
 import type { PathRig } from "../rigs";
 import { ChoiceRow } from "./ChoiceRow";
 import { NumberRow } from "./NumberRow";
+import { PointEntry } from "./PointEntry";
 
 type Key = PathRig["keys"][number];
 
@@ -85,7 +86,7 @@ export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
           <li key={n} className="mb-2 border-b rule pb-1.5">
             <div className="flex items-center gap-1">
               <span className="figures w-5 text-[12px]">{n + 1}</span>
-              <Triple
+              <PointEntry
                 label={`Key ${n + 1}`}
                 values={key.position}
                 onChange={(position) => change(n, { position })}
@@ -112,7 +113,7 @@ export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
             {rig.looks === "keys" && (
               <div className="mt-1 flex items-center gap-1">
                 <span className="quiet w-5 text-[12px]">at</span>
-                <Triple
+                <PointEntry
                   label={`Look of key ${n + 1}`}
                   values={key.look ?? [0, 0, 0]}
                   onChange={(look) => change(n, { look })}
@@ -138,25 +139,6 @@ export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
       </ol>
     </>
   );
-}
-
-interface TripleProps {
-  label: string;
-  values: number[];
-  onChange: (values: number[]) => void;
-}
-
-function Triple({ label, values, onChange }: TripleProps) {
-  return (["x", "y", "z"] as const).map((axis, n) => (
-    <NumberEntry
-      key={axis}
-      label={`${label}, ${axis}`}
-      width="3.9rem"
-      step={0.1}
-      value={values[n]}
-      onCommit={(value) => onChange(values.map((old, k) => (k === n ? value : old)))}
-    />
-  ));
 }
 
 /** The keys with one more, half way to the next. */

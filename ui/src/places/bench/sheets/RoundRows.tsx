@@ -1,4 +1,3 @@
-import { NumberEntry } from "../../../parts/NumberEntry";
 import { short } from "../../../parts/words";
 import type { Edit } from "../edit";
 import type { Rig } from "../rigs";
@@ -6,6 +5,7 @@ import type { SheetProps } from "../Sheet";
 import { ChoiceRow } from "./ChoiceRow";
 import { EasingEntry } from "./EasingEntry";
 import { NumberRow } from "./NumberRow";
+import { PointEntry } from "./PointEntry";
 import { Row } from "./Row";
 import { TurnRows } from "./TurnRows";
 
@@ -177,16 +177,7 @@ function Point({ name, label = name, hint, values, onChange, onClear }: PointPro
   return (
     <Row name={name} hint={hint}>
       <span className="flex min-w-0 flex-wrap gap-1">
-        {(["x", "y", "z"] as const).map((axis, n) => (
-          <NumberEntry
-            key={axis}
-            label={`${label} ${axis}`}
-            width="3.9rem"
-            step={0.1}
-            value={values[n]}
-            onCommit={(value) => onChange(values.map((old, k) => (k === n ? value : old)))}
-          />
-        ))}
+        <PointEntry label={label} values={values} onChange={onChange} />
         {onClear && (
           <button type="button" className="btn btn-xs font-normal" onClick={onClear}>
             Stand by angle and fill
