@@ -200,9 +200,8 @@ export function useEdits(shotId: string) {
   });
   const way = useMutation({
     scope: { id: shotId },
-    mutationFn: async (file: File) => {
-      const data = await base64(file);
-      const order = { name: file.name, data, camera: "" };
+    mutationFn: async ({ file, camera }: { file: File; camera: string }) => {
+      const order = { name: file.name, data: await base64(file), camera };
       return body(client.POST("/api/shots/{shot_id}/way", { ...path, body: order }));
     },
     onSuccess,

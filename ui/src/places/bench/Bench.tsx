@@ -145,7 +145,7 @@ export function Bench() {
               onCamera={filming.setCamera}
               onAddCamera={filming.addCamera}
               onSaveView={filming.saveView}
-              onWay={(file) => edits.way.mutate(file)}
+              onWay={edits.way.mutate}
               flight={filming.flight}
               onFrame={setAt}
               onTopic={setTopic}

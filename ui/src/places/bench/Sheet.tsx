@@ -27,7 +27,7 @@ export interface SheetProps {
   onCamera: (camera: number) => void;
   onAddCamera: () => void;
   onSaveView: () => void;
-  onWay: (file: File) => void;
+  onWay: (order: { file: File; camera: string }) => void;
   flight: Flight | undefined;
   onFrame: (frame: number) => void;
 }

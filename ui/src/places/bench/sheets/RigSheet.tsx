@@ -1,4 +1,5 @@
 import { BookmarkPlus, Download, Upload } from "lucide-react";
+import { useState } from "react";
 import { cameraEdit } from "../camera/cameraEdit";
 import { cameraOf } from "../rigs";
 import type { SheetProps } from "../Sheet";
@@ -68,22 +69,7 @@ export function RigSheet(props: SheetProps) {
       {!walks && views.length > 0 && (
         <p className="quiet mt-1 text-[12px] leading-snug">Choose “walks” to go from view to view.</p>
       )}
-      {camera === 0 && (
-        <label className="btn btn-xs mt-4 font-normal">
-          <Upload size={13} aria-hidden /> Fly as a file says
-          <input
-            type="file"
-            className="sr-only"
-            accept=".csv,.json,.gltf,.glb,.py"
-            aria-label="A file with the camera's way: CSV, JSON, glTF or Python"
-            onChange={(event) => {
-              const file = event.target.files?.[0];
-              if (file) props.onWay(file);
-              event.target.value = "";
-            }}
-          />
-        </label>
-      )}
+      {camera === 0 && <FlyAs onWay={props.onWay} />}
       {camera === 0 && (
         <p className="mt-2 flex flex-wrap items-center gap-1 text-[12px]">
           <span className="quiet w-full">Its way for other programs, frame by frame</span>
@@ -100,5 +86,35 @@ export function RigSheet(props: SheetProps) {
         </p>
       )}
     </>
+  );
+}
+
+/** A file that says where the camera goes; of several cameras in it, the one that is named. */
+function FlyAs({ onWay }: Pick<SheetProps, "onWay">) {
+  const [named, setNamed] = useState("");
+  return (
+    <div className="mt-4 flex flex-wrap items-center gap-2">
+      <label className="btn btn-xs font-normal">
+        <Upload size={13} aria-hidden /> Fly as a file says
+        <input
+          type="file"
+          className="sr-only"
+          accept=".csv,.json,.gltf,.glb,.py"
+          aria-label="A file with the camera's way: CSV, JSON, glTF or Python"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            if (file) onWay({ file, camera: named.trim() });
+            event.target.value = "";
+          }}
+        />
+      </label>
+      <input
+        className="entry min-w-0 flex-1 font-sans text-[12px]"
+        aria-label="Name of the camera, where a glTF file holds several"
+        placeholder="camera, if it holds several"
+        value={named}
+        onChange={(event) => setNamed(event.target.value)}
+      />
+    </div>
   );
 }
