@@ -58,8 +58,13 @@ class CameraTest(ApiTest):
     def test_focus_by_a_point_and_a_second_camera(self):
         pose = self.ask("/flight")["cameras"][0]
         reach = np.linalg.norm(np.subtract(pose["positions"][0], pose["looks"][0]))
-        found = self.ask("/distance?frame=0&x=0.5&y=0.7")["distance"]
+        seen = self.ask("/distance?frame=0&x=0.5&y=0.7")
+        found = seen["distance"]
         self.assertLess(abs(found - reach), 3)
+        # The point lies so far along the line of sight, within the buoy's 1.4 of its middle.
+        forward = np.subtract(pose["looks"][0], pose["positions"][0]) / reach
+        self.assertAlmostEqual(float(np.subtract(seen["point"], pose["positions"][0]) @ forward), found, places=6)
+        self.assertLess(np.hypot(*seen["point"][:2]), 1.4)
         self.assertIsNone(self.ask("/distance?frame=0&x=0.01&y=0.01")["distance"])
         told = self.ask("/cameras", {"frame": 1})
         self.assertEqual([camera["name"] for camera in told["document"]["cameras"]], ["camera-2"])

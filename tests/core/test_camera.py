@@ -44,6 +44,12 @@ class StandsTest(unittest.TestCase):
             np.testing.assert_allclose(away[:, 0], away[0, 0], atol=1e-9)
             np.testing.assert_allclose(np.hypot(away[:, 1], away[:, 2]), np.hypot(*away[0, 1:]), atol=1e-9)
 
+    def test_it_stands_off_by_a_distance(self):
+        lanes = [{"drive": "rig:distance", "keys": [[0, 1], [1, 2]]}]
+        plan = planned(shot({"rig": {"kind": "orbit", "turns": 0, "distance": 7}}, span="ends", lanes=lanes))
+        away = np.linalg.norm(plan.moves.path.positions - np.array([1, 2, 3]), axis=1)
+        np.testing.assert_allclose(away[[0, -1]], [7, 14])
+
     def test_it_stands_where_it_is_told(self):
         plan = planned(shot({"rig": {"kind": "still", "position": [9, 9, 9], "roll_deg": 90}}))
         np.testing.assert_allclose(plan.moves.path.positions, [[9, 9, 9]] * 24)

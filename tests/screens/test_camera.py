@@ -109,6 +109,20 @@ class CameraScreens(ScreenTest):
         self.wait_for_revision(4)
         self.assertGreater(self.camera()["lens"]["focus"], 1)
 
+    def test_the_point_that_it_looks_at_is_picked(self):
+        page = self.page
+        self.open_bench("shell-growth")
+        page.locator("[data-topic=orbit]").first.click()
+        if page.get_by_role("button", name="Pick it in the picture").count() == 0:
+            self.press("turns")
+            self.wait_for_revision(1)
+            self.revision += 1
+        self.press("Pick it in the picture")
+        x, y = self.middle(page.get_by_test_id("viewfinder").locator("img"))
+        page.mouse.click(x, y)
+        self.wait_for_revision(1)
+        self.assertEqual(len(self.camera("shell-growth")["rig"]["centre"]), 3)
+
     def test_guides_lie_over_the_picture_and_two_cameras_are_flipped(self):
         page = self.page
         self.open_bench("shell-light")

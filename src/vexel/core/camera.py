@@ -145,11 +145,12 @@ def _round(
     fill = tracks.get("rig:fill", np.full_like(run, rig.fill))
     going = turning(rig, run).camera if isinstance(rig, OrbitPlan) else np.zeros_like(run)
     shorter = np.minimum(*_views(shot, camera, focal))
+    off = distance_to_fill(subject.sphere.radius, fill, shorter) if rig.distance is None else rig.distance
     path = orbit(
         rig.start_deg + tracks.get("rig:azimuth", np.zeros_like(run)) + going,
         elevation_deg=tracks.get("rig:elevation", np.full_like(run, rig.elevation_deg)),
         centre=centre,
-        distance=distance_to_fill(subject.sphere.radius, fill, shorter) * tracks.get("rig:distance", 1.0),
+        distance=off * tracks.get("rig:distance", np.ones_like(run)),
         axis=rig.axis if isinstance(rig, OrbitPlan) else (0.0, 0.0, 1.0),
     )
     if isinstance(rig, OrbitPlan) or rig.roll_deg == 0:
@@ -190,7 +191,7 @@ def _parallel_highs(
     none, rig, picture = np.zeros_like(high_deg), camera.rig, shot.picture
     if camera.lens.projection != "parallel":
         return none
-    if isinstance(rig, PathPlan | StopsPlan) or (isinstance(rig, StillPlan) and rig.position is not None):
+    if isinstance(rig, PathPlan | StopsPlan) or rig.distance or (isinstance(rig, StillPlan) and rig.position):
         distance = np.linalg.norm(path.targets - path.positions, axis=1)
         highs: Array = 2 * distance * np.tan(np.radians(high_deg) / 2)
         return highs

@@ -46,7 +46,7 @@ def rerigged(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:
         told["start_deg"] = short((azimuth + 180) % 360 - 180)
         if isinstance(rig, StillPlan | OrbitPlan):
             centre = list(rig.centre) if isinstance(rig.centre, tuple) else rig.centre
-            told |= {"fill": rig.fill, "centre": centre}
+            told |= {"fill": rig.fill, "centre": centre, "distance": rig.distance}
     gone = {name: None for name in type(rig).model_fields if name not in told}
     lanes = plan.shot.lanes
     patch: dict[str, Any] = {"camera": {"rig": gone | told} | camera}

@@ -19,6 +19,9 @@ Centre = Annotated[
     ),
 ]
 Elevation = Annotated[float, Field(ge=-90, le=90, description="over the horizon")]
+Distance = Annotated[
+    float | None, Field(gt=0, le=1e12, description="from the centre, in the source's units; null follows from the fill")
+]
 Fill = Annotated[float, Field(ge=0.02, le=4, description="share of the frame's shorter side that the subject takes")]
 
 
@@ -34,6 +37,7 @@ class StillPlan(Part):
     roll_deg: float = Field(default=0, ge=-180, le=180, description="clockwise, as its user sees it")
     centre: Centre = None
     fill: Fill = 0.8
+    distance: Distance = None
 
 
 class TurnPlan(Part):
@@ -57,6 +61,7 @@ class OrbitPlan(TurnPlan):
     axis: Point = Field(default=(0, 0, 1), description="that it goes round, through the centre; points up")
     centre: Centre = None
     fill: Fill = 0.8
+    distance: Distance = None
 
     @field_validator("axis")
     @classmethod

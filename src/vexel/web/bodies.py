@@ -123,6 +123,7 @@ class DistanceBody(BaseModel):
     """How far away something is along the line of sight."""
 
     distance: float | None = Field(description="in the source's units; null where nothing is")
+    point: tuple[float, float, float] | None = Field(description="that is seen there")
 
 
 class Stagger(BaseModel):

@@ -13,12 +13,14 @@ from werkzeug.utils import secure_filename
 
 from vexel.core.camera import Filmed
 from vexel.core.errors import Mistake
-from vexel.core.flight import Flight, tilts_deg
+from vexel.core.flight import Flight, axes_of, tilts_deg
 from vexel.core.flight_table import camera_of
 from vexel.core.numbered import counted
 from vexel.core.plan import Plan
 from vexel.core.preflight_camera import flight_of
+from vexel.core.recipe import CameraPose
 from vexel.core.rerig import plan_of_camera, rerigged
+from vexel.core.rig import view_of
 from vexel.core.rig_plan import PathPlan, StopsPlan
 from vexel.core.saved_view import saved_view
 from vexel.core.shot import Shot, read_shot_document
@@ -122,7 +124,24 @@ def distance_at(shot_id: str, query: PointQuery) -> DistanceBody:
     small = shot.model_copy(update={"picture": picture, "cameras": []}).rough()
     prepared = studio().prepared(small)
     recipe = prepared.plan.recipe(_frame(small, query.frame))
-    return DistanceBody(distance=studio().stage.distance(prepared.at, recipe, query.x, query.y))
+    distance = studio().stage.distance(prepared.at, recipe, query.x, query.y)
+    pose = recipe.looks[0].camera
+    if distance is None or pose is None:
+        return DistanceBody(distance=None, point=None)
+    return DistanceBody(
+        distance=distance, point=seen_at(pose, small.picture.width / small.picture.height, query, distance)
+    )
+
+
+def seen_at(pose: CameraPose, aspect: float, at: PointQuery, distance: float) -> tuple[float, float, float]:
+    """The point of the world at a point of a frame, so far along the line of sight."""
+    path = view_of(*(np.array([vector]) for vector in (pose.position, pose.target, pose.up)))
+    forward, right, up = (axis[0] for axis in axes_of(path))
+    high = pose.parallel_high / 2 or np.tan(np.radians(pose.view_high_deg) / 2) * distance
+    aside = (2 * at.x - 1 + pose.shift[0]) * high * aspect
+    upward = (1 - 2 * at.y + pose.shift[1]) * high
+    x, y, z = np.array(pose.position) + distance * forward + aside * right + upward * up
+    return float(x), float(y), float(z)
 
 
 @blueprint.get("/shots/<shot_id>/way<any('.csv', '.json', '.gltf'):suffix>")

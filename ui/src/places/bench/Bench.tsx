@@ -147,6 +147,7 @@ export function Bench() {
               onSaveView={filming.saveView}
               onWay={edits.way.mutate}
               flight={filming.flight}
+              onPick={() => filming.setTaking("centre")}
               onFrame={setAt}
               onTopic={setTopic}
               onClose={() => setTopic(null)}

@@ -22,15 +22,15 @@ interface Props {
 /** The picture, the drawing of the cameras beside it, and what is laid over both. */
 export function FilmArea({ shot, frame, edit, filming, onFrame, preview, film, onAim }: Props) {
   const lens = cameraOf(shot.document, filming.camera)?.lens;
-  const { strand, camera, overlays, actual, around, focusing, flight, free } = filming;
+  const { strand, camera, overlays, actual, around, taking, flight, free } = filming;
   return (
     <div className="well flex min-w-0 flex-1 flex-col">
       <div className="flex min-h-0 flex-1">
         <Viewfinder
           {...{ shot, frame, edit, flight, free, film, onAim }}
-          finder={{ strand, camera, overlays, actual, around, focusing }}
+          finder={{ strand, camera, overlays, actual, around, taking }}
           preview={preview ?? filming.patch}
-          onFocused={() => filming.setFocusing(false)}
+          onTaken={() => filming.setTaking(null)}
         />
         {filming.drawing && flight && (
           <Drawing {...{ shot, flight, camera, frame, onFrame }} onPlace={filming.place} />
@@ -49,8 +49,8 @@ export function FilmArea({ shot, frame, edit, filming, onFrame, preview, film, o
           onDrawing={filming.setDrawing}
           around={lens?.projection === "panorama" ? around : undefined}
           onAround={filming.setAround}
-          focusing={lens?.f_stop != null ? focusing : null}
-          onFocusing={filming.setFocusing}
+          focusing={lens?.f_stop != null ? taking === "focus" : null}
+          onFocusing={(on) => filming.setTaking(on ? "focus" : null)}
           compare={filming.compare}
           onTake={filming.take}
           hint={hintOf(filming, onAim !== undefined)}
@@ -62,8 +62,9 @@ export function FilmArea({ shot, frame, edit, filming, onFrame, preview, film, o
 }
 
 /** What a hand may do in the picture now. */
-function hintOf({ focusing, free, led }: Filming, playing: boolean): string {
-  if (focusing) return "press what is to be sharp";
+function hintOf({ taking, free, led }: Filming, playing: boolean): string {
+  if (taking === "focus") return "press what is to be sharp";
+  if (taking === "centre") return "press what the camera is to look at";
   if (free.aim) return "looking freely: save this view, or Escape to go back";
   if (playing) return "drag to orbit · wheel for distance";
   return led ? "drag to look freely from here" : "drag orbits · wheel for distance · shift pans";

@@ -29,6 +29,8 @@ export interface SheetProps {
   onSaveView: () => void;
   onWay: (order: { file: File; camera: string }) => void;
   flight: Flight | undefined;
+  /** Lets the next press into the picture choose the point that the camera looks at. */
+  onPick: () => void;
   onFrame: (frame: number) => void;
 }
 

@@ -27,8 +27,11 @@ export interface Finder {
   overlays: Overlay[];
   actual: boolean;
   around: boolean;
-  focusing: boolean;
+  /** What the next press takes: the distance that is sharp, or the point that the camera goes round. */
+  taking: Taking | null;
 }
+
+export type Taking = "focus" | "centre";
 
 interface Props {
   shot: Shot;
@@ -43,7 +46,7 @@ interface Props {
   film: Stretch | null;
   /** Takes what a drag does, in place of saving it. */
   onAim?: (aim: Aim) => void;
-  onFocused: () => void;
+  onTaken: () => void;
 }
 
 /** The live picture: drag to orbit, shift to pan, wheel for the distance, arrow keys when it has the focus. */
@@ -87,7 +90,7 @@ export function Viewfinder(props: Props) {
   const [focusError, setFocusError] = useState<Error | string | null>(null);
   const clear = size?.background === "transparent";
 
-  const focusAt = async (event: PointerEvent) => {
+  const takeAt = async (event: PointerEvent) => {
     const box = picture.current?.getBoundingClientRect();
     if (!box) return;
     const x = (event.clientX - box.left) / box.width;
@@ -98,15 +101,18 @@ export function Viewfinder(props: Props) {
       const got = await body(
         client.GET("/api/shots/{shot_id}/distance", { params: { path: { shot_id: shot.id }, query } }),
       );
-      setFocusError(got.distance == null ? "Nothing stands there to focus on: press the subject." : null);
-      if (got.distance != null) {
+      setFocusError(got.distance == null ? "Nothing stands there: press the subject." : null);
+      if (got.point && finder.taking === "centre") {
+        const centre = got.point.map((value) => Number(value.toPrecision(5)));
+        cameraEdit(shot, camera, edit)({ camera: { rig: { centre } } }, "the centre");
+      } else if (got.distance != null) {
         const focus = Number(got.distance.toPrecision(5));
         cameraEdit(shot, camera, edit)({ camera: { lens: { focus } } }, "the focus");
       }
     } catch (error) {
       setFocusError(error as Error);
     }
-    props.onFocused();
+    props.onTaken();
   };
 
   return (
@@ -122,8 +128,8 @@ export function Viewfinder(props: Props) {
             ? "Viewfinder: arrow keys orbit, with alt they pan, plus and minus change the distance, comma and point roll"
             : "Viewfinder: the picture"
         }
-        className={`relative m-3 flex min-h-0 flex-1 touch-none ${finder.actual ? "items-start overflow-auto" : "items-center justify-center"} ${finder.focusing ? "cursor-crosshair" : looks ? "cursor-grab active:cursor-grabbing" : ""}`}
-        onPointerDown={(event) => (finder.focusing ? void focusAt(event) : aim.onPointerDown(event))}
+        className={`relative m-3 flex min-h-0 flex-1 touch-none ${finder.actual ? "items-start overflow-auto" : "items-center justify-center"} ${finder.taking ? "cursor-crosshair" : looks ? "cursor-grab active:cursor-grabbing" : ""}`}
+        onPointerDown={(event) => (finder.taking ? void takeAt(event) : aim.onPointerDown(event))}
         onPointerMove={aim.onPointerMove}
         onPointerUp={aim.onPointerUp}
         onPointerCancel={aim.onPointerUp}

@@ -8,6 +8,8 @@ export interface Aim {
   fill: number;
   centre?: number[] | "centroid" | null;
   roll_deg?: number;
+  /** In the source's units, where it is told in place of the fill. */
+  distance?: number | null;
 }
 
 /** The aim turned by degrees: to the right, and upward. */
@@ -20,6 +22,7 @@ export function turned(from: Aim, right: number, up: number): Aim {
 }
 
 export function nearer(from: Aim, by: number): Aim {
+  if (from.distance != null) return { ...from, distance: Number((from.distance / by).toPrecision(4)) };
   return { ...from, fill: Number(Math.min(Math.max(from.fill * by, 0.02), 4).toFixed(3)) };
 }
 

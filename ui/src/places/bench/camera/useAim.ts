@@ -134,12 +134,13 @@ const ARROWS: Record<string, [number, number]> = {
 };
 
 function aimOf(rig: NonNullable<ReturnType<typeof roundRig>>): Partial<Aim> {
-  const { start_deg, elevation_deg, fill, centre } = rig;
+  const { start_deg, elevation_deg, fill, centre, distance } = rig;
   return {
     start_deg,
     elevation_deg,
     fill,
     centre,
+    distance,
     ...(rig.kind === "still" ? { roll_deg: rig.roll_deg } : {}),
   };
 }

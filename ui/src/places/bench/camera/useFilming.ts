@@ -3,6 +3,7 @@ import type { Patch, Shot } from "../../../api/client";
 import type { useEdits } from "../../../api/queries";
 import { cameraOf, roundRig } from "../rigs";
 import { useLooks } from "../useLooks";
+import type { Taking } from "../Viewfinder";
 import { cameraPatch } from "./cameraEdit";
 import { type Overlay, storedOverlays, storeOverlays } from "./overlays";
 import { inPlaceOf, useCompare } from "./useCompare";
@@ -17,7 +18,7 @@ export function useFilming(shot: Shot | undefined, frame: number, edits: ReturnT
   const [overlays, setOverlays] = useState<Overlay[]>(storedOverlays);
   const [actual, setActual] = useState(false);
   const [around, setAround] = useState(false);
-  const [focusing, setFocusing] = useState(false);
+  const [taking, setTaking] = useState<Taking | null>(null);
   const [drawing, setDrawing] = useState(localStorage.getItem(DRAWING) === "1");
   const [leading, setLeading] = useState<{ revision: number; patch: Patch } | null>(null);
   const looks = useLooks(shot);
@@ -53,8 +54,8 @@ export function useFilming(shot: Shot | undefined, frame: number, edits: ReturnT
     setActual,
     around,
     setAround,
-    focusing,
-    setFocusing,
+    taking,
+    setTaking,
     drawing: drawing && looks,
     setDrawing: (on: boolean) => {
       localStorage.setItem(DRAWING, on ? "1" : "");

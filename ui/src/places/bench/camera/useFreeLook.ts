@@ -33,6 +33,6 @@ export function stillOf(aim: Aim): Patch {
     "pace",
     "bank",
   ];
-  const walk = ["dwell_seconds", "travel_seconds", "way", "position"];
+  const walk = ["distance", "dwell_seconds", "travel_seconds", "way", "position"];
   return { ...Object.fromEntries([...gone, ...walk].map((name) => [name, null])), kind: "still", ...aim };
 }

@@ -45,7 +45,7 @@ export function RigSheet(props: SheetProps) {
       ) : rig.kind === "stops" ? (
         <StopsRows rig={rig} edit={edit} told={camera === 0 ? (shot.reckoning.reasons[0] ?? "") : ""} />
       ) : (
-        <RoundRows shot={shot} rig={rig} edit={edit} />
+        <RoundRows shot={shot} rig={rig} edit={edit} onPick={props.onPick} />
       )}
       {(walks || views.length > 0 || camera === 0) && (
         <div className="mb-1.5 mt-4 flex items-center">

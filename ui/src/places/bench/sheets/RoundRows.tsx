@@ -1,3 +1,4 @@
+import { Crosshair } from "lucide-react";
 import { short } from "../../../parts/words";
 import type { Edit } from "../edit";
 import type { Rig } from "../rigs";
@@ -21,8 +22,13 @@ const SIDES: [string, number, number][] = [
   ["isometric", 45, 35.2644],
 ];
 
+interface Props extends Pick<SheetProps, "shot" | "onPick"> {
+  rig: StandingRig;
+  edit: Edit;
+}
+
 /** A camera that stands before its subject, or goes round it. */
-export function RoundRows({ shot, rig, edit }: { shot: SheetProps["shot"]; rig: StandingRig; edit: Edit }) {
+export function RoundRows({ shot, rig, edit, onPick }: Props) {
   const set = (values: object, what: string) => edit({ camera: { rig: values } }, what);
   const centre = rig.centre ?? null;
   const point = Array.isArray(centre) ? centre : null;
@@ -84,17 +90,39 @@ export function RoundRows({ shot, rig, edit }: { shot: SheetProps["shot"]; rig: 
             step={1}
             onCommit={(elevation_deg) => set({ elevation_deg }, "the elevation")}
           />
-          <NumberRow
-            name="Fill"
-            unit="%"
-            hint="how much of the frame's shorter side the subject's sphere takes"
-            label="Fill, per cent"
-            value={(rig.fill ?? 0.8) * 100}
-            min={2}
-            max={400}
-            step={1}
-            onCommit={(percent) => set({ fill: percent / 100 }, "the fill")}
+          <ChoiceRow
+            name="Stands off"
+            label="How far off it stands"
+            value={rig.distance == null ? "fill" : "distance"}
+            options={[
+              { value: "fill", label: "by fill" },
+              { value: "distance", label: "by distance" },
+            ]}
+            onChoose={(to) => set({ distance: to === "fill" ? null : 10 }, "how far off it stands")}
           />
+          {rig.distance == null ? (
+            <NumberRow
+              name="Fill"
+              unit="%"
+              hint="how much of the frame's shorter side the subject's sphere takes"
+              label="Fill, per cent"
+              value={(rig.fill ?? 0.8) * 100}
+              min={2}
+              max={400}
+              step={1}
+              onCommit={(percent) => set({ fill: percent / 100 }, "the fill")}
+            />
+          ) : (
+            <NumberRow
+              name="Distance"
+              hint="from the centre, in the source's units"
+              label="Distance from the centre"
+              value={rig.distance}
+              min={1e-6}
+              step={0.1}
+              onCommit={(distance) => set({ distance }, "the distance")}
+            />
+          )}
         </>
       )}
       <ChoiceRow
@@ -120,6 +148,14 @@ export function RoundRows({ shot, rig, edit }: { shot: SheetProps["shot"]; rig: 
       {point && (
         <Point name="" label="Centre" values={point} onChange={(to) => set({ centre: to }, "the centre")} />
       )}
+      <button
+        type="button"
+        className="btn btn-xs mb-2.5 ml-[84px] font-normal"
+        title="The next press into the picture chooses it"
+        onClick={onPick}
+      >
+        <Crosshair size={13} aria-hidden /> Pick it in the picture
+      </button>
       {rig.kind === "still" && (
         <>
           <NumberRow
