@@ -1,14 +1,20 @@
 """Files of frames with more than 8 bits, and with alpha in them."""
 
-import json
 import unittest
+from fractions import Fraction
 
 import cv2
 import numpy as np
 import OpenEXR
 
 from tests.helpers import scratch, vexel, write_shot
-from vexel.output.footage import read_picture
+from tests.stage.test_all_round import Drawn
+from vexel.core.clock import Clock
+from vexel.core.rate import Rate
+from vexel.core.recipes import RECIPES
+from vexel.output.compile import compile_footage
+from vexel.output.footage import Footage, read_picture
+from vexel.output.pictures import Sized
 
 BALL = (
     "@model\ndef ball():\n"
@@ -16,21 +22,17 @@ BALL = (
 )
 
 
-class FormatTest(unittest.TestCase):
-    def captured(self, **picture):
-        folder = scratch(self)
+class FormatTest(Drawn):
+    def written(self, **picture):
         size = {"width": 96, "height": 64, "samples": 8, "background": "transparent"}
-        shot = write_shot(folder, BALL, clock={"rate": "12", "frames": 1}, picture=size | picture)
-        done = vexel("capture", shot, "--to", folder / "out", "--workers", 1)
-        self.assertEqual(done.returncode, 0, done.stderr)
-        files = [row["file"] for row in json.loads((folder / "out/take.json").read_text())["frames"]]
-        return [folder / "out" / name for name in files]
+        plan = self.plan(BALL, {}, **size | picture)
+        file = scratch(self) / f"frame{plan.shot.picture.suffix}"
+        file.write_bytes(self.stage.encoded(self.at, plan.recipe(0)))
+        return file
 
     def test_all_formats_tell_one_picture(self):
-        (plain,) = self.captured()
-        (deep,) = self.captured(format="png16")
-        (linear,) = self.captured(format="exr")
-        (times,) = self.captured(alpha="premultiplied")
+        plain, deep, linear = self.written(), self.written(format="png16"), self.written(format="exr")
+        times = self.written(alpha="premultiplied")
         self.assertEqual([f.suffix for f in (plain, deep, linear)], [".png", ".png", ".exr"])
         eight = cv2.imread(str(plain), cv2.IMREAD_UNCHANGED).astype(int)
         sixteen = cv2.imread(str(deep), cv2.IMREAD_UNCHANGED)
@@ -50,20 +52,32 @@ class FormatTest(unittest.TestCase):
         np.testing.assert_allclose(multiplied[..., :3], np.rint(eight[..., :3] * alpha[..., None]), atol=1)
 
     def test_depths_are_in_the_sources_units(self):
-        (file,) = self.captured(format="exr", passes=["depth"])
-        with OpenEXR.File(str(file)) as read:
+        with OpenEXR.File(str(self.written(format="exr", passes=["depth"]))) as read:
             depths = read.channels()["Z"].pixels
         self.assertTrue(np.isinf(depths[0, 0]))
         # The ball's radius is 1: from its nearest point to its outline are 1 − 1/d of it, for d away.
         near, far = depths.min(), depths[np.isfinite(depths)].max()
-        distance = near + 1
-        self.assertAlmostEqual(far - near, 1 - 1 / distance, delta=0.06)
+        self.assertAlmostEqual(far - near, 1 - 1 / (near + 1), delta=0.06)
 
     def test_takes_of_any_format_become_video(self):
         for picture in ({"format": "exr"}, {"alpha": "premultiplied"}):
-            (file,) = self.captured(**picture)
-            done = vexel("compile", file.parent, "-o", file.parent.parent / "a.mp4")
-            self.assertEqual(done.returncode, 0, done.stderr)
+            file = self.written(**picture)
+            footage = Footage((file,) * 3, Clock(Rate(Fraction(12)), 3), premultiplied="alpha" in picture)
+            receipt = compile_footage(footage, file.parent / "a.mp4", RECIPES["h264"], lambda *_: None)
+            self.assertTrue(receipt.holds, receipt)
+            # On black, whatever the file says of its alpha, an edge is as bright as the light that comes from it.
+            shown = Sized.of(footage, None).picture(file).astype(int)
+            plain = cv2.imread(str(self.written()), cv2.IMREAD_UNCHANGED).astype(int)
+            solid = plain[..., 3] > 128
+            np.testing.assert_allclose(shown[solid], plain[solid], atol=4)
+
+    def test_a_take_of_deep_files_is_captured_and_a_broken_one_refused(self):
+        folder = scratch(self)
+        size = {"width": 64, "height": 48, "samples": 1, "format": "exr"}
+        shot = write_shot(folder, BALL, clock={"rate": "12", "frames": 1}, picture=size)
+        done = vexel("capture", shot, "--to", folder / "out", "--workers", 1)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertEqual([p.name for p in (folder / "out").glob("*.exr")], ["trial.shaded.0000.exr"])
         broken = scratch(self) / "x.0000.exr"
         broken.write_bytes(b"no picture")
         done = vexel("compile", broken.parent, "-o", broken.parent / "a.mp4", "--rate", "24")
