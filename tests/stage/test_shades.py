@@ -77,6 +77,19 @@ class ShadowTest(Drawn):
             seen = picture[round(row) - 1 : round(row) + 2, round(column) - 1 : round(column) + 2, 0].mean() / 255
             self.assertAlmostEqual(seen, open_share, delta=0.05, msg=f"{away} away")
 
+    def test_the_sky_lights_what_faces_up_and_the_earth_what_faces_down(self):
+        light = {"environment": 1, "sky": "#0000ff", "earth": "#ff0000", "stands": "world"}
+        white = BALL.replace("#d08040", "#ffffff")
+        for start in (0, 120):
+            rig = {"kind": "still", "elevation_deg": 0, "start_deg": start, "fill": 0.9}
+            camera = {"rig": rig, "lens": {"projection": "parallel"}}
+            picture = self.shot(white, camera, light, samples=1).astype(float)
+            for row in (30, 80, 130):
+                # A ball's normal is its place: its height is the share of the sky, by half and half.
+                height = (79.5 - row) / 72
+                share = 0.5 + 0.5 * height
+                np.testing.assert_allclose(picture[row, 80, [0, 2]], [255 * (1 - share), 255 * share], atol=14)
+
     def test_a_frame_laid_over_any_ground_is_as_if_drawn_there(self):
         camera = {"rig": {"kind": "still", "elevation_deg": 20}}
         clear = self.shot(BALL, camera, {}, samples=16, background="transparent")

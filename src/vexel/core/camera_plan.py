@@ -11,6 +11,7 @@ from vexel.core.rig_plan import AnyRig, OrbitPlan, StopsPlan
 from vexel.core.source_plan import Part
 from vexel.core.view_plan import MOST_VIEWS, ViewPlan
 
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 Share = Annotated[float, Field(ge=0, le=1)]
 Shift = Annotated[float, Field(ge=-1000, le=1000)]
 
@@ -90,5 +91,8 @@ class LightPlan(Part):
     )
     shadow: Share = Field(default=0, description="how much of the key light is kept from what lies behind something")
     soft_deg: float = Field(default=3, ge=0, le=60, description="how wide the key light looks; its shadows' edges")
+    environment: Share = Field(default=0, description="how much of the light comes from all round, sky and earth")
+    sky: Colour = Field(default="#dfe8f2", description="colour of what shines from above")
+    earth: Colour = Field(default="#6f675c", description="colour of what shines from below")
     surround: Share = Field(default=0, description="how much corners and hollows darken, as under an open sky")
     strength: float = Field(default=1, ge=0, le=10, description="times its usual strength")

@@ -14,6 +14,7 @@ from vexel.core.facts import SourceFacts, Subject
 from vexel.core.flight import axes_of
 from vexel.core.framing import Sphere, clipping
 from vexel.core.motion import lane_tracks, shot_phases
+from vexel.core.picture import rgb
 from vexel.core.recipe import CameraPose, steady
 from vexel.core.rig import CameraPath, turned
 from vexel.core.shot import Shot
@@ -157,9 +158,23 @@ def _shades(shot: Shot, subject: Subject, camera: Filmed) -> dict[str, Array]:
         shades |= {"shadow": light.shadow, "shadow:soft": light.soft_deg}
     if light.surround:
         shades["surround"] = light.surround
+    above: dict[str, Array] = {}
+    if light.environment:
+        shades |= {"environment": light.environment}
+        for name, colour in (("sky", light.sky), ("earth", light.earth)):
+            shades |= {f"environment:{name}:{n}": code / 255 for n, code in enumerate(rgb(colour))}
+        above = _above(camera)
     if picture.ground and subject.box is not None:
         shades |= {"ground": subject.box[0][2], "ground:contact": picture.contact}
-    return {name: np.full_like(camera.views_high_deg, value) for name, value in shades.items()}
+    return {name: np.full_like(camera.views_high_deg, value) for name, value in shades.items()} | above
+
+
+def _above(camera: Filmed) -> dict[str, Array]:
+    """Where the world's up is as a camera sees it: to the right, up, and toward it."""
+    up = np.tile(np.array([0.0, 0.0, 1.0]), (len(camera.views_high_deg), 1))
+    if camera.subject_deg.any():
+        up = turned(up, -camera.subject_deg, camera.subject_axis)
+    return {f"environment:up:{n}": (up * axis).sum(axis=1) for n, axis in enumerate(_view_axes(camera.path))}
 
 
 def _from_camera(azimuths_deg: Array, elevations_deg: Array, camera: Filmed) -> tuple[Array, Array]:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from vexel.core.facts import Moment
-from vexel.core.finding import Finding
+from vexel.core.finding import Finding, Mend
 from vexel.core.plan import Plan
 from vexel.core.rig_plan import PathPlan, StopsPlan
 from vexel.core.saved_view import short
@@ -14,6 +14,8 @@ PLACES = 160
 """The way is looked at in so many places, and along the lines between them."""
 CHANGES = 16
 """Where the subject changes, so many: each place is another one to be built."""
+DETOUR = 1.5
+"""A key that leads round the subject stands so many radii from its middle."""
 CLOSE = 0.02
 """Nearer than this share of the subject's radius, surfaces are cut open by the picture's near plane or fill it."""
 
@@ -53,6 +55,33 @@ def places_to_measure(plan: Plan) -> list[tuple[int, Moment, tuple[float, float,
     return places
 
 
+def _round_it(plan: Plan, near: Nearness, number: int) -> tuple[Mend, ...]:
+    """A key more, outside the subject's sphere, where a flight between two keys outside leads through it."""
+    rig, sphere, path = plan.shot.camera.rig, plan.basis.subject.sphere, plan.moves.path
+    if not isinstance(rig, PathPlan) or rig.pace != "even" or sphere is None or path is None:
+        return ()
+    centre = np.asarray(sphere.centre)
+    way = path.positions[near.frames[max(number - 1, 0)] : near.frames[number] + 1]
+    inside = way[np.linalg.norm(way - centre, axis=1).argmin()]
+    keys = np.array([key.position for key in rig.keys])
+    # Between the two keys for which it is the least detour.
+    following = np.roll(keys, -1, axis=0)[: len(keys) if rig.closed else -1]
+    begun = keys[: len(following)]
+    detours = [np.linalg.norm(ends - inside, axis=1) for ends in (begun, following)]
+    after = int((detours[0] + detours[1] - np.linalg.norm(following - begun, axis=1)).argmin())
+    ends = np.linalg.norm(np.stack([begun[after], following[after]]) - centre, axis=1)
+    if (ends <= sphere.radius).any():
+        return ()
+    aside = np.cross(following[after] - begun[after], [0.0, 0.0, 1.0]) + (inside - centre)
+    outward = aside / np.linalg.norm(aside)
+    told = [key.model_dump(mode="json", exclude_defaults=True) for key in rig.keys]
+    place = [short(float(value)) for value in centre + DETOUR * sphere.radius * outward]
+    told.insert(
+        after + 1, {**{name: told[after][name] for name in ("look",) if name in told[after]}, "position": place}
+    )
+    return (Mend(f"Lead it round, by a key after key {after + 1}", {"camera": {"rig": {"keys": told}}}),)
+
+
 def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
     """A camera that flies through a surface, or all but touches one."""
     sphere = plan.basis.subject.sphere
@@ -69,7 +98,7 @@ def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
                 "camera-through-surface",
                 f"the camera flies through a surface between frames {begin:,} and {end:,}{more}",
                 "For an instant the subject is seen from inside. Lead the way round it there.",
-                (),
+                _round_it(plan, near, first),
             )
         ]
     least = int(np.argmin(near.distances))

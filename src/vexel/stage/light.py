@@ -40,6 +40,8 @@ def shade_code() -> str:
     vec3 lit = vec3({AMBIENT})
       + max(dot(facing, keyToward), 0.0) * keyLight
       + max(dot(facing, {_vec(fill)}), 0.0) * {_vec(tuple(c * _FILL[2] for c in _FILL[3]))};
+    vec3 around = mix(earthLight, skyLight, 0.5 + 0.5 * dot(facing, worldUp));
+    lit = mix(lit, around, aroundShare);
     float glint = max(dot(facing, keyHalf), 0.0);
     glint *= glint; glint *= glint; glint *= glint; glint *= glint; glint *= glint;
     fragOutput0 = vec4(lit * mix(diffuseColor, plainColour, plainShare) + vec3(keyGlint * glint), opacity);
@@ -48,7 +50,7 @@ def shade_code() -> str:
 
 
 def set_key(actor: vtkActor, stage: Mapping[str, float]) -> None:
-    """Set the key light of a part: azimuth and elevation from the camera in degrees, and strength."""
+    """Set the lights of a part: where the key is, from the camera, and how strong; and what is all round."""
     where = toward(stage.get("light:azimuth", -36.0), stage.get("light:elevation", 34.0))
     strength = stage.get("light:strength", 1.0)
     half = (where[0], where[1], where[2] + 1.0)
@@ -58,6 +60,10 @@ def set_key(actor: vtkActor, stage: Mapping[str, float]) -> None:
     uniforms.SetUniform3f("keyHalf", [c / norm for c in half])
     uniforms.SetUniform3f("keyLight", [c * KEY_STRENGTH * strength for c in KEY_COLOUR])
     uniforms.SetUniformf("keyGlint", _GLINT * strength)
+    # Above as bright as the sky alone would make it, below as the earth (hemisphere lighting, common practice).
+    uniforms.SetUniformf("aroundShare", stage.get("environment", 0.0))
+    for name, of in (("skyLight", "sky"), ("earthLight", "earth"), ("worldUp", "up")):
+        uniforms.SetUniform3f(name, [stage.get(f"environment:{of}:{n}", 0.0) for n in range(3)])
 
 
 def set_gives(actor: vtkActor, gives: int, colour: Sequence[float] | None) -> None:

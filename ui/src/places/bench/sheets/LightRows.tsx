@@ -84,6 +84,36 @@ export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
         />
       )}
       <NumberRow
+        name="All round"
+        unit="% of the light"
+        hint={light?.environment ? undefined : "from sky and earth, in place of key and fill"}
+        label="Light from all round, per cent"
+        value={(light?.environment ?? 0) * 100}
+        min={0}
+        max={100}
+        step={10}
+        width="4.4rem"
+        onCommit={(percent) => set({ environment: percent / 100 })}
+      />
+      {(light?.environment ?? 0) > 0 && (
+        <div className="mb-2.5 flex items-center gap-3 pl-[84px] text-[13px]">
+          {(["sky", "earth"] as const).map((side) => (
+            <label key={side} className="flex items-center gap-1">
+              <input
+                type="color"
+                className="h-7 w-10 cursor-pointer rounded border rule bg-transparent"
+                key={light?.[side]}
+                defaultValue={light?.[side]}
+                onBlur={(event) =>
+                  event.target.value !== light?.[side] && set({ [side]: event.target.value })
+                }
+              />
+              {side}
+            </label>
+          ))}
+        </div>
+      )}
+      <NumberRow
         name="Surround"
         unit="%"
         hint="how much hollows darken, as under an open sky; slow"
