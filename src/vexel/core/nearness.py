@@ -55,33 +55,6 @@ def places_to_measure(plan: Plan) -> list[tuple[int, Moment, tuple[float, float,
     return places
 
 
-def _round_it(plan: Plan, near: Nearness, number: int) -> tuple[Mend, ...]:
-    """A key more, outside the subject's sphere, where a flight between two keys outside leads through it."""
-    rig, sphere, path = plan.shot.camera.rig, plan.basis.subject.sphere, plan.moves.path
-    if not isinstance(rig, PathPlan) or rig.pace != "even" or sphere is None or path is None:
-        return ()
-    centre = np.asarray(sphere.centre)
-    way = path.positions[near.frames[max(number - 1, 0)] : near.frames[number] + 1]
-    inside = way[np.linalg.norm(way - centre, axis=1).argmin()]
-    keys = np.array([key.position for key in rig.keys])
-    # Between the two keys for which it is the least detour.
-    following = np.roll(keys, -1, axis=0)[: len(keys) if rig.closed else -1]
-    begun = keys[: len(following)]
-    detours = [np.linalg.norm(ends - inside, axis=1) for ends in (begun, following)]
-    after = int((detours[0] + detours[1] - np.linalg.norm(following - begun, axis=1)).argmin())
-    ends = np.linalg.norm(np.stack([begun[after], following[after]]) - centre, axis=1)
-    if (ends <= sphere.radius).any():
-        return ()
-    aside = np.cross(following[after] - begun[after], [0.0, 0.0, 1.0]) + (inside - centre)
-    outward = aside / np.linalg.norm(aside)
-    told = [key.model_dump(mode="json", exclude_defaults=True) for key in rig.keys]
-    place = [short(float(value)) for value in centre + DETOUR * sphere.radius * outward]
-    told.insert(
-        after + 1, {**{name: told[after][name] for name in ("look",) if name in told[after]}, "position": place}
-    )
-    return (Mend(f"Lead it round, by a key after key {after + 1}", {"camera": {"rig": {"keys": told}}}),)
-
-
 def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
     """A camera that flies through a surface, or all but touches one."""
     sphere = plan.basis.subject.sphere
@@ -112,3 +85,32 @@ def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
             (),
         )
     ]
+
+
+def _round_it(plan: Plan, near: Nearness, number: int) -> tuple[Mend, ...]:
+    """A key more, outside the subject's sphere, where a flight between two keys outside leads through it."""
+    rig, sphere, path = plan.shot.camera.rig, plan.basis.subject.sphere, plan.moves.path
+    if not isinstance(rig, PathPlan) or rig.pace != "even" or sphere is None or path is None:
+        return ()
+    centre = np.asarray(sphere.centre)
+    way = path.positions[near.frames[max(number - 1, 0)] : near.frames[number] + 1]
+    inside = way[np.linalg.norm(way - centre, axis=1).argmin()]
+    keys = np.array([key.position for key in rig.keys])
+    # Between the two keys for which it is the least detour.
+    following = np.roll(keys, -1, axis=0)[: len(keys) if rig.closed else -1]
+    begun = keys[: len(following)]
+    detours = [np.linalg.norm(ends - inside, axis=1) for ends in (begun, following)]
+    after = int((detours[0] + detours[1] - np.linalg.norm(following - begun, axis=1)).argmin())
+    ends = np.linalg.norm(np.stack([begun[after], following[after]]) - centre, axis=1)
+    if (ends <= sphere.radius).any():
+        return ()
+    aside = np.cross(following[after] - begun[after], [0.0, 0.0, 1.0]) + (inside - centre)
+    if not np.linalg.norm(aside):
+        # Straight up or down through the very middle: any side will do.
+        aside = np.array([1.0, 0.0, 0.0])
+    outward = aside / np.linalg.norm(aside)
+    told = [key.model_dump(mode="json", exclude_defaults=True) for key in rig.keys]
+    place = [short(float(value)) for value in centre + DETOUR * sphere.radius * outward]
+    looks = {"look": told[after]["look"]} if "look" in told[after] else {}
+    told.insert(after + 1, looks | {"position": place})
+    return (Mend(f"Lead it round, by a key after key {after + 1}", {"camera": {"rig": {"keys": told}}}),)
