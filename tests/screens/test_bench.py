@@ -161,7 +161,7 @@ class SheetsTest(ScreenTest):
     def test_picture_and_clock(self):
         self.open_bench()
         self.sheet("picture")
-        self.press("transparent")
+        self.press("clear", exact=True)
         self.wait_for_revision(1)
         self.type("Width", "321")
         self.wait_for_revision(2)

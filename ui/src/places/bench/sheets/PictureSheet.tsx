@@ -104,7 +104,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           { value: "colour", label: "colour" },
           { value: "gradient", label: "gradient" },
           { value: "image", label: "image" },
-          { value: "clear", label: "none", hint: "transparent" },
+          { value: "clear", label: "clear", hint: "transparent" },
         ]}
         onChoose={(to) => set({ background: GROUNDS[to] }, "the background")}
       />
