@@ -35,6 +35,8 @@ def walk(page: Page, server: Server) -> None:
     """Visit each place."""
 
     def keep(name: str) -> None:
+        if "/shots/" in page.url:
+            page.get_by_test_id("viewfinder").locator("img, canvas").first.wait_for(timeout=60_000)
         page.wait_for_timeout(1500)
         page.screenshot(path=SHOTS / f"{name}.png")
 

@@ -165,7 +165,7 @@ export function Viewfinder(props: Props) {
           </div>
         )}
       </div>
-      <div className="figures flex items-center gap-4 bg-black/45 px-3 py-1 text-[12px] text-white">
+      <div className="figures flex items-center gap-3 overflow-hidden bg-black/45 px-3 py-1 text-[12px] text-white">
         <span data-testid="frame-now" className="whitespace-nowrap">
           frame <b>{frame}</b> of {shot.reckoning.frames}
         </span>

@@ -84,7 +84,7 @@ export function Drawing({ shot, flight, camera, frame, onFrame, onPlace }: Props
                 {side.top > 0 && <path d={`M0 ${side.top}H${room.width}`} className="stroke-base-300" />}
                 <text
                   x={side.top > 0 ? room.width - 8 : 8}
-                  y={side.top + 16}
+                  y={side.top > 0 ? side.top + side.height - 10 : 16}
                   textAnchor={side.top > 0 ? "end" : "start"}
                   className="fill-base-content text-[12px] opacity-75"
                 >

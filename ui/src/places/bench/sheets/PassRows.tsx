@@ -44,7 +44,6 @@ export function PassRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
               type="button"
               aria-pressed={passes.includes(pass)}
               className={`btn btn-xs font-normal ${passes.includes(pass) ? "btn-primary" : ""}`}
-              disabled={passes.length === 1 && passes[0] === pass}
               onClick={() => toggle(pass)}
             >
               {PASSES[pass]}
