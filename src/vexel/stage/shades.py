@@ -24,8 +24,9 @@ KEY_MAP, SKY_MAP = 768, 384
 """Pixels along the side of a picture from the key light, and from a direction of the sky."""
 KEPT = {KEY_MAP: 4, SKY_MAP: 128}
 """So many of them are remembered: a subject that stands still is looked at from the same sky in every frame."""
-BIAS_TEXELS = 1.6
-"""A point is in shadow only where it lies so many of these pixels behind what the light sees."""
+BIAS_TEXELS = {KEY_MAP: 4.5, SKY_MAP: 1.6}
+"""A point is in shadow only where it lies so many of these pixels behind what the light sees: at a slant, each of
+them is as deep as several are wide. The sky's many directions even that out among themselves."""
 SKY = 48
 """Directions in which the sky is looked for, over all samples of a frame, and more where a sample alone needs them."""
 SKY_A_SAMPLE = 12
@@ -118,7 +119,7 @@ class Shades:
             seen, x + side / 2 - 0.5, y + side / 2 - 0.5, cv2.INTER_NEAREST,
             borderMode=cv2.BORDER_CONSTANT, borderValue=float("inf"),
         )  # fmt: skip
-        behind: Any = (away - np.float32(BIAS_TEXELS * size / side) > first) & np.isfinite(depths)
+        behind: Any = (away - np.float32(BIAS_TEXELS[side] * size / side) > first) & np.isfinite(depths)
         share: Array = behind.astype(np.float32)
         return share
 
