@@ -111,6 +111,30 @@ class PointsTest(unittest.TestCase):
         self.assertGreater((picture[60:140, 60:95, 2] > 200).mean(), 0.4)
         self.assertLess((picture[60:140, 105:140, 2] > 100).mean(), 0.1, "what is behind is hidden where dots are")
 
+    def test_points_have_colours_only(self):
+        file = scan(self, [((0, 0, n), (1, 1, 1), 0.5, (1, 1, 1), (1, 0, 0, 0)) for n in range(3)])
+        document = shot_document({"kind": "object", "file": str(file)})
+        document["picture"] = {"width": 64, "height": 48, "samples": 1, "passes": ["normal"]}
+        shot, at = Shot.model_validate(document, strict=False), SourceAt("object", file, {"up": "z"})
+        subject = self.stage.measure(at, measured_moments(shot, self.stage.facts(at)), (64, 48))
+        plan = make_plan(shot, Basis("t", SourceIdentity("object", "f", "0"), self.stage.facts(at), subject))
+        with self.assertRaisesRegex(SourceError, 'colours only: let picture.passes be \\["shaded"\\]'):
+            self.stage.picture(at, plan.recipe(0))
+
+    def test_colours_change_with_the_direction(self):
+        # The first coefficient beside the constant one is −0.4886·y: what is seen along +y loses by it.
+        names = tuple(f"f_rest_{n}" for n in range(9))
+        file = scan(self, [((0, 0, n), (0.5, 0.5, 0.5), 0.9, (1, 1, 1), (1, 0, 0, 0)) for n in range(2)], names)
+        head, table = file.read_bytes().split(b"end_header\n", 1)
+        rows = np.frombuffer(table, np.float32).reshape(2, -1).copy()
+        rows[:, len(NAMES)] = 0.5
+        file.write_bytes(head + b"end_header\n" + rows.tobytes())
+        dots = ObjectFile(file).show(None)[0].dots
+        along, against = (dots.colours(np.tile(np.array([[0, way, 0]], np.float32), (2, 1)))[0] for way in (1, -1))
+        self.assertAlmostEqual(along[0] / 255, 0.5 - 0.4886 * 0.5, delta=0.01)
+        self.assertAlmostEqual(against[0] / 255, 0.5 + 0.4886 * 0.5, delta=0.01)
+        self.assertEqual(along[1], against[1])
+
     def test_broken_scans_say_so(self):
         file = scan(self, [((0, 0, n), (1, 1, 1), 0.5, (1, 1, 1), (1, 0, 0, 0)) for n in range(10)])
         file.write_bytes(file.read_bytes()[:-70])
