@@ -37,7 +37,7 @@ def camera_findings(plan: Plan) -> list[Finding]:
     figures = flight_of(plan)
     if isinstance(rig, StopsPlan):
         return [*stops_findings(plan, figures.turns_deg), *all_round]
-    found = [_seam(rig, plan.clock, path, figures), _jerk(rig, plan.clock, path, figures)]
+    found = [_seam(rig, plan.clock, path, figures), _jerk(rig, path, figures)]
     if not all_round and plan.shot.camera.lens.projection != "panorama":
         found += [_cut_off(rig, sphere, path, figures), _strobes(rig, plan, figures)]
     return [*(finding for finding in found if finding is not None), *all_round]
@@ -87,7 +87,7 @@ def _pulled_back(rig: PathPlan, sphere: Sphere, by: float) -> list[dict[str, Any
     return keys
 
 
-def _jerk(rig: PathPlan, clock: Clock, path: CameraPath, figures: Flight) -> Finding | None:
+def _jerk(rig: PathPlan, path: CameraPath, figures: Flight) -> Finding | None:
     jolts, mean = figures.jolts, float(figures.speeds.mean())
     worst = int(jolts.argmax())
     if mean <= 0 or jolts[worst] < JERK * mean or jolts[worst] < SMOOTHER * float(np.median(jolts)):

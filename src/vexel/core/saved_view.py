@@ -60,10 +60,9 @@ def _shows(plan: Plan, frame: int) -> dict[str, float]:
         if dial.name not in plan.basis.facts.settings
     }
     light = {drive: getattr(shot.light, name) for drive, name in LIGHT.items()}
-    kept = {drive: plan.moves.tracks[drive] for drive in plan.moves.tracks if drive in light or drive in dials}
-    values = dials | light | {drive: float(track[frame]) for drive, track in kept.items()}
-    values |= {d: float(t[frame]) for d, t in plan.moves.tracks.items() if d.startswith("opacity:")}
-    return {drive: short(value) for drive, value in values.items() if drive not in driven}
+    values = dials | light
+    moved = {d: float(t[frame]) for d, t in plan.moves.tracks.items() if d in values or d.startswith("opacity:")}
+    return {drive: short(value) for drive, value in (values | moved).items() if drive not in driven}
 
 
 def short(value: float) -> float:

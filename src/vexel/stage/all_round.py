@@ -17,7 +17,6 @@ if TYPE_CHECKING:
     from vexel.stage.scene import Scene
 
 Array = NDArray[np.float64]
-QUARTER = np.pi / 4
 EYE_STRIPS = 90
 """Two eyes move on a circle: for each of so many stretches of it they stand at its middle."""
 MARGIN = 2

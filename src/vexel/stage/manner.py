@@ -37,10 +37,10 @@ PLAINLY = Manner()
 
 
 def manner_of(render_pass: str, background: str, height: int) -> Manner:
-    """How parts are drawn for a pass; edges and hidden lines are drawn upon the pictures that this gives."""
+    """How parts are drawn for a pass whose surfaces are seen; edges are drawn upon the picture that this gives."""
     if render_pass == "clay":
         return Manner(colour_of=lambda number, part: _unit(CLAY))
-    if render_pass in ("normal", "hidden-line"):
+    if render_pass == "normal":
         return Manner(NORMALS)
     if render_pass == "matte":
         return Manner(PLAIN, colour_of=lambda number, part: matte_colour(number))
