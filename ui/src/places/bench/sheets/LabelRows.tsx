@@ -1,5 +1,6 @@
 import { Plus } from "lucide-react";
 import type { ShotDocument } from "../../../api/client";
+import { ColourEntry } from "../../../parts/ColourEntry";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { RemoveButton } from "../../../parts/RemoveButton";
 import { TextEntry } from "../../../parts/TextEntry";
@@ -134,13 +135,10 @@ function LabelEntry({ label, number, onChange, onRemove }: EntryProps) {
           width="3.6rem"
           onCommit={(size) => onChange({ size: size / 100 })}
         />
-        <input
-          type="color"
-          aria-label={`Colour of label ${number}`}
-          className="h-7 w-9 cursor-pointer rounded border rule bg-transparent"
-          key={label.colour}
-          defaultValue={label.colour}
-          onBlur={(event) => event.target.value !== label.colour && onChange({ colour: event.target.value })}
+        <ColourEntry
+          label={`Colour of label ${number}`}
+          value={label.colour}
+          onCommit={(colour) => onChange({ colour })}
         />
       </Row>
       {driven && (

@@ -1,3 +1,4 @@
+import { ColourEntry } from "../../../parts/ColourEntry";
 import type { SheetProps } from "../Sheet";
 import { ChoiceRow } from "./ChoiceRow";
 import { NumberRow } from "./NumberRow";
@@ -98,18 +99,14 @@ export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
       {(light?.environment ?? 0) > 0 && (
         <div className="mb-2.5 flex items-center gap-3 pl-[84px] text-[13px]">
           {(["sky", "earth"] as const).map((side) => (
-            <label key={side} className="flex items-center gap-1">
-              <input
-                type="color"
-                className="h-7 w-10 cursor-pointer rounded border rule bg-transparent"
-                key={light?.[side]}
-                defaultValue={light?.[side]}
-                onBlur={(event) =>
-                  event.target.value !== light?.[side] && set({ [side]: event.target.value })
-                }
+            <span key={side} className="flex items-center gap-1">
+              <ColourEntry
+                label={`Colour of the ${side}`}
+                value={light?.[side]}
+                onCommit={(colour) => set({ [side]: colour })}
               />
               {side}
-            </label>
+            </span>
           ))}
         </div>
       )}

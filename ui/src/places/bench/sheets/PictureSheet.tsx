@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { recipesQuery } from "../../../api/queries";
+import { ColourEntry } from "../../../parts/ColourEntry";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
@@ -111,20 +112,16 @@ export function PictureSheet({ shot, edit }: SheetProps) {
       {ground === "gradient" && (
         <div className="mb-2.5 flex items-center gap-2 pl-[84px] text-[13px]">
           {["above", "below"].map((side, n) => (
-            <label key={side} className="flex items-center gap-1">
-              <input
-                type="color"
-                className="h-7 w-10 cursor-pointer rounded border rule bg-transparent"
-                key={background}
-                defaultValue={background.split(" ")[n]}
-                onBlur={(event) => {
-                  const both = background.split(" ");
-                  both[n] = event.target.value;
-                  if (both.join(" ") !== background) set({ background: both.join(" ") }, "the background");
-                }}
+            <span key={side} className="flex items-center gap-1">
+              <ColourEntry
+                label={`Background ${side}`}
+                value={background.split(" ")[n]}
+                onCommit={(colour) =>
+                  set({ background: background.split(" ").with(n, colour).join(" ") }, "the background")
+                }
               />
               {side}
-            </label>
+            </span>
           ))}
         </div>
       )}
@@ -140,16 +137,10 @@ export function PictureSheet({ shot, edit }: SheetProps) {
       )}
       {ground === "colour" && (
         <div className="flex items-center gap-2 pl-[84px]">
-          <input
-            type="color"
-            aria-label="Background colour"
-            className="h-7 w-12 cursor-pointer rounded border rule bg-transparent"
-            key={picture?.background}
-            defaultValue={picture?.background}
-            onBlur={(event) =>
-              event.target.value !== picture?.background &&
-              set({ background: event.target.value }, "the background")
-            }
+          <ColourEntry
+            label="Background colour"
+            value={picture?.background}
+            onCommit={(colour) => set({ background: colour }, "the background")}
           />
           {["#2b2f33", "#777777", "#d9dcdd", "#ffffff", "#000000"].map((colour) => (
             <button
