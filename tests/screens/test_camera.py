@@ -166,11 +166,27 @@ class CameraScreens(ScreenTest):
         page = self.page
         self.patch("basin-sphere", {"picture": {"width": 256, "height": 128}})
         self.open_bench("basin-sphere")
+        self.look_around()
+        _, run = self.server.ask("/api/shots/basin-sphere/runs", {})
+        self.server.wait_for_run(run["id"], lambda told: told["state"] == "done")
+        self.server.ask(f"/api/runs/{run['id']}/outputs", {"recipe": "h264"})
+        self.open(f"/runs/{run['id']}")
+        page.get_by_role("button", name="frame 3, ").click()
+        self.look_around()
+        page.get_by_role("link", name="Play").click(timeout=30_000)
+        self.see(page.get_by_test_id("player"))
+        self.look_around()
+
+    def look_around(self):
+        """Go into the sphere, and see another part of it after turning."""
+        page = self.page
         self.press("Look around in the sphere")
         sphere = page.get_by_test_id("look-around")
         self.see(sphere)
         drawn = "() => document.querySelector('[data-testid=look-around]').toDataURL()"
         self.until(f"() => ({drawn})().length > 5000")
+        # What moves shows itself anew too: stand still first.
+        page.evaluate("() => document.querySelector('[data-testid=player]')?.pause()")
         before = page.evaluate(drawn)
         sphere.focus()
         page.keyboard.press("ArrowRight")

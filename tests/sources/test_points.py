@@ -8,12 +8,14 @@ from scipy.special import sph_harm_y
 
 from tests.helpers import scratch, shot_document
 from vexel.core.facts import Basis, SourceAt
+from vexel.core.picture import FAR
 from vexel.core.plan import make_plan, measured_moments
 from vexel.core.recipe import SourceIdentity
 from vexel.core.shot import Shot
 from vexel.sources.contract import SourceError
 from vexel.sources.dots import harmonics_of
 from vexel.sources.object import ObjectFile
+from vexel.stage.manner import matte_colour
 from vexel.stage.stage import Stage
 
 NAMES = (
@@ -111,15 +113,29 @@ class PointsTest(unittest.TestCase):
         self.assertGreater((picture[60:140, 60:95, 2] > 200).mean(), 0.4)
         self.assertLess((picture[60:140, 105:140, 2] > 100).mean(), 0.1, "what is behind is hidden where dots are")
 
-    def test_points_have_colours_only(self):
-        file = scan(self, [((0, 0, n), (1, 1, 1), 0.5, (1, 1, 1), (1, 0, 0, 0)) for n in range(3)])
+    def test_points_have_distances_and_mattes_but_no_slopes(self):
+        # Seen from the front, one splat a unit nearer than the other, and one too faint to be solid.
+        near = ((-1, -0.5, 0), (1, 0, 0), 0.9, (0.3,) * 3, (1, 0, 0, 0))
+        far = ((1, 0.5, 0), (0, 1, 0), 0.9, (0.3,) * 3, (1, 0, 0, 0))
+        faint = ((0, -1.5, 1), (0, 0, 1), 0.3, (0.3,) * 3, (1, 0, 0, 0))
+        file = scan(self, (near, far, faint))
         document = shot_document({"kind": "object", "file": str(file)})
-        document["picture"] = {"width": 64, "height": 48, "samples": 1, "passes": ["normal"]}
+        document["camera"] = {"rig": {"kind": "still", "elevation_deg": 0}}
+        document["picture"] = {"width": 200, "height": 200, "samples": 1, "passes": ["depth", "matte", "normal"]}
         shot, at = Shot.model_validate(document, strict=False), SourceAt("object", file, {"up": "z"})
-        subject = self.stage.measure(at, measured_moments(shot, self.stage.facts(at)), (64, 48))
+        subject = self.stage.measure(at, measured_moments(shot, self.stage.facts(at)), (200, 200))
         plan = make_plan(shot, Basis("t", SourceIdentity("object", "f", "0"), self.stage.facts(at), subject))
-        with self.assertRaisesRegex(SourceError, 'colours only: let picture.passes be \\["shaded"\\]'):
-            self.stage.picture(at, plan.recipe(0))
+        recipe = plan.recipe(0)
+        first, last = recipe.looks[0].ranges["distance"]
+        codes = self.stage.distances(at, recipe)
+        away = first + codes[codes < FAR] / FAR * (last - first)
+        position = np.array(recipe.looks[0].camera.position)
+        np.testing.assert_allclose(np.unique(away.round(2)), [-0.5 - position[1], 0.5 - position[1]], atol=0.01)
+        matte = self.stage.picture(at, plan.recipe(0, 1))
+        np.testing.assert_array_equal(matte[..., 3] > 0, codes < FAR)
+        np.testing.assert_allclose(matte[codes < FAR][0, :3], 255 * np.array(matte_colour(0)), atol=1)
+        with self.assertRaisesRegex(SourceError, "no slopes for normal: let picture.passes be any of shaded, matte"):
+            self.stage.picture(at, plan.recipe(0, 2))
 
     def test_colours_change_with_the_direction(self):
         # The first coefficient beside the constant one is −0.4886·y: what is seen along +y loses by it.

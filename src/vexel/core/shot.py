@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from vexel.core.camera_plan import CameraPlan, LightPlan
+from vexel.core.camera_plan import CameraPlan, LensPlan, LightPlan
 from vexel.core.clock_plan import ClockPlan
 from vexel.core.errors import Mistake
 from vexel.core.lane_plan import Ease, LanePlan
@@ -112,6 +112,10 @@ class Shot(Part):
     def strands(self) -> list[Strand]:
         """What is made of every frame: each camera with each pass."""
         return [Strand(camera.name, render_pass) for camera in self.all_cameras for render_pass in self.picture.passes]
+
+    def lens_of(self, strand: int) -> LensPlan:
+        """The lens through which a strand is seen."""
+        return self.all_cameras[strand // len(self.picture.passes)].lens
 
     def file_name(self, place: int) -> str:
         """Name of the file of a picture, counted as a take counts them."""

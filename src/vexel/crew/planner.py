@@ -1,5 +1,7 @@
 """From a shot and its files to a plan, asking the stage what only the source's own code knows."""
 
+import threading
+from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any, Protocol
@@ -67,6 +69,7 @@ class Planner:
         self._copies = copies
         self._stage = stage
         self._cache = cache
+        self._asking = threading.Lock()
 
     def source(self, shot: Shot, folder: Path) -> tuple[SourceIdentity, SourceAt]:
         """The shot's source to the byte, copied so that it cannot change under a run.
@@ -91,12 +94,7 @@ class Planner:
     def facts(self, identity: SourceIdentity, at: SourceAt) -> SourceFacts:
         """What the source says of itself."""
         key = digest_of(["facts", engine(), asdict(identity)])
-        kept = self._cache.get(key)
-        if kept is None:
-            facts = self._stage.facts(at)
-            self._cache.put(key, asdict(facts))
-            return facts
-        return _FACTS.validate_python(kept)
+        return _FACTS.validate_python(self._known(key, lambda: asdict(self._stage.facts(at))))
 
     def prepare(self, shot: Shot, folder: Path) -> Prepared:
         """Plan a shot whose document lies in `folder`.
@@ -118,11 +116,10 @@ class Planner:
         if not places:
             return None
         key = digest_of(["nearness", engine(), asdict(plan.basis.source), places])
-        kept = self._cache.get(key)
-        if kept is None:
-            kept = asdict(self._stage.nearness(prepared.at, places, plan.shot.picture.laid_out))
-            self._cache.put(key, kept)
-        return _NEARNESS.validate_python(kept)
+        size = plan.shot.picture.laid_out
+        return _NEARNESS.validate_python(
+            self._known(key, lambda: asdict(self._stage.nearness(prepared.at, places, size)))
+        )
 
     def again(self, shot: Shot, basis: Basis | None) -> Prepared | None:
         """The plan that a run began with, or None when its source's copy or its stage is gone."""
@@ -140,11 +137,21 @@ class Planner:
             return Subject(None)
         moments = measured_moments(shot, facts)
         key = digest_of(["subject", engine(), asdict(identity), moments])
+
+        def measured() -> Any:
+            subject = self._stage.measure(at, moments, shot.picture.laid_out)
+            return PICTURES if subject is None else asdict(subject)
+
+        kept = self._known(key, measured)
+        return Subject(None) if kept == PICTURES else _SUBJECT.validate_python(kept)
+
+    def _known(self, key: str, ask: Callable[[], Any]) -> Any:
+        """What the cache knows, or else the stage, which several requests at once ask once."""
         kept = self._cache.get(key)
         if kept is None:
-            subject = self._stage.measure(at, moments, shot.picture.laid_out)
-            kept = PICTURES if subject is None else asdict(subject)
-            self._cache.put(key, kept)
-        if kept == PICTURES:
-            return Subject(None)
-        return _SUBJECT.validate_python(kept)
+            with self._asking:
+                kept = self._cache.get(key)
+                if kept is None:
+                    kept = ask()
+                    self._cache.put(key, kept)
+        return kept

@@ -8,6 +8,7 @@ from vtkmodules.vtkRenderingOpenGL2 import vtkOpenGLPointGaussianMapper
 from vexel.core.recipe import CameraPose
 from vexel.sources.dots import Dots
 from vexel.sources.parts import Part
+from vexel.stage.light import PLAIN
 
 REACH = 2.8
 """An ellipsoid is drawn out to so many of its half axes, where a fiftieth of it is left."""
@@ -17,6 +18,13 @@ DISC = """//VTK::Color::Impl
 float far2 = dot(offsetVCVSOutput.xy, offsetVCVSOutput.xy);
 if (far2 > 1.0) { discard; }
 opacity = 1.0;
+"""
+GIVEN = f"""//VTK::Light::Impl
+if (gives == {PLAIN}) {{ fragOutput0.rgb = plainColour; }}
+if (solid == 1) {{
+  if (opacity < 0.5) {{ discard; }}
+  fragOutput0.a = 1.0;
+}}
 """
 
 
@@ -55,6 +63,15 @@ class DottedActor:
         self.actor.SetMapper(mapper)
         if self._dots.soft:
             self.actor.ForceTranslucentOn()
+        self.actor.GetShaderProperty().AddFragmentShaderReplacement("//VTK::Light::Impl", True, GIVEN, False)
+        self.solid(on=False)
+
+    def solid(self, on: bool) -> None:
+        """Draw points where they cover half or more of what is behind, and there wholly, so that they have a depth."""
+        self.actor.GetShaderProperty().GetFragmentCustomUniforms().SetUniformi("solid", int(on))
+        if self._dots.soft:
+            self.actor.SetForceOpaque(on)
+            self.actor.SetForceTranslucent(not on)
 
     def sort(self, camera: CameraPose) -> None:
         """Put the points in the order in which a camera sees them, with the colours that it sees."""

@@ -6,6 +6,7 @@ from numpy.typing import NDArray
 
 from vexel.core.recipe import CameraPose
 from vexel.stage.manner import Colour
+from vexel.stage.wires import widened
 
 CREASE = 0.6
 """Slopes that differ by more than the tangent of about 31° make a crease."""
@@ -50,19 +51,16 @@ def line_mask(depths: Array, camera: CameraPose, thick: float) -> NDArray[np.boo
     creased = np.maximum(np.abs(bend_x), np.abs(bend_y)) > slant
     lines: NDArray[np.bool_] = there & ((step > JUMP_PIXELS) | (creased & (step > -JUMP_PIXELS)))
     lines |= there & ~cv2.erode(there.astype(np.uint8), np.ones((3, 3), np.uint8), borderValue=1).astype(bool)
-    wide = round(thick)
-    if wide > 1:
-        kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
-        lines = cv2.dilate(lines.astype(np.uint8), kernel).astype(bool)
-    return lines
+    return widened(lines, thick)
 
 
 def _filtered(values: Array, across: Array, upward: Array) -> Array:
     return np.asarray(cv2.sepFilter2D(values, cv2.CV_32F, across, upward, borderType=cv2.BORDER_REPLICATE), np.float32)
 
 
-def inked(pixels: NDArray[np.uint8], lines: NDArray[np.bool_], ink: Colour) -> NDArray[np.uint8]:
+def inked(pixels: NDArray[np.uint8], lines: NDArray[np.bool_], ink: Colour, opacity: float = 1.0) -> NDArray[np.uint8]:
     """A copy of a picture, premultiplied by alpha, with lines drawn on it."""
     drawn = pixels.copy()
-    drawn[lines] = [*(round(255 * c) for c in ink), 255]
+    full = np.array([*(round(255 * c) for c in ink), 255])
+    drawn[lines] = full if opacity == 1 else np.rint(pixels[lines] * (1 - opacity) + full * opacity)
     return drawn

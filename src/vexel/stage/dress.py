@@ -44,21 +44,6 @@ def dressed(plotter: pv.Plotter, part: Part) -> pv.Actor:
     return actor
 
 
-def wired(plotter: pv.Plotter, part: Part) -> pv.Actor:
-    """Add the edges of a part's mesh to a scene, each once."""
-    bare = pv.PolyData()
-    bare.copy_structure(part.mesh)
-    actor: pv.Actor = plotter.add_mesh(
-        bare.extract_all_edges(),
-        copy_mesh=False,
-        show_scalar_bar=False,
-        render=False,
-        reset_camera=False,
-        lighting=False,
-    )
-    return actor
-
-
 def ends_of(part: Part, look: Look) -> tuple[float, float]:
     """Values at the ends of a part's colour map: driven, or the part's own, or those of the whole shot."""
     low, high = look.ranges.get(part.scalars) or part.mesh.get_data_range(part.scalars)

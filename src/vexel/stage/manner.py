@@ -22,30 +22,28 @@ class Manner:
     ----------
     gives : int
         What the shader gives; see `vexel.stage.light`.
-    lines : float
-        Width in pixels of lines in place of surfaces; 0 draws surfaces.
+    solid : bool
+        Soft points are drawn as solid ones.
     colour_of : callable
         The one colour of a part, by its number and itself; None keeps its own.
     """
 
     gives: int = LIT
-    lines: float = 0.0
+    solid: bool = False
     colour_of: Callable[[int, Part], Colour | None] = lambda number, part: None
 
 
-PLAINLY = Manner()
+PLAINLY, SOLID = Manner(), Manner(solid=True)
 
 
-def manner_of(render_pass: str, background: str, height: int) -> Manner:
+def manner_of(render_pass: str) -> Manner:
     """How parts are drawn for a pass whose surfaces are seen; edges are drawn upon the picture that this gives."""
     if render_pass == "clay":
         return Manner(colour_of=lambda number, part: _unit(CLAY))
     if render_pass == "normal":
         return Manner(NORMALS)
     if render_pass == "matte":
-        return Manner(PLAIN, colour_of=lambda number, part: matte_colour(number))
-    if render_pass == "wire":
-        return Manner(PLAIN, thickness(height), lambda number, part: ink(background))
+        return Manner(PLAIN, solid=True, colour_of=lambda number, part: matte_colour(number))
     return PLAINLY
 
 

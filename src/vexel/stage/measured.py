@@ -102,8 +102,9 @@ def _sparse(cloud: NDArray[np.floating[Any]]) -> Array:
     if len(points) < 200:
         return points
     turns = np.linspace(0, 2 * np.pi, 48, endpoint=False)
-    circle = np.stack([np.cos(turns), np.sin(turns)])
-    outer = [np.argmax(points[:, axes] @ circle, axis=0) for axes in SIDES]
+    circle = np.stack([np.cos(turns), np.sin(turns)], axis=1)
+    # A row a direction, since NumPy finds the greatest of a row thirty times as fast as that of a column.
+    outer = [np.argmax(circle @ points[:, axes].T, axis=1) for axes in SIDES]
     sparse: Array = points[np.unique(np.concatenate(outer))]
     return sparse
 

@@ -10,7 +10,7 @@ from vexel.core.recipe import CameraPose, FrameRecipe, Look
 from vexel.stage.all_round import all_round
 from vexel.stage.drawn_lines import inked, line_mask
 from vexel.stage.light import NORMALS, PLAIN
-from vexel.stage.manner import Manner, ink, manner_of, thickness
+from vexel.stage.manner import SOLID, Manner, ink, manner_of, thickness
 from vexel.stage.scene import Scene
 from vexel.stage.shades import Lens, Shades, ground_depths, key_direction, lens_of, wants_shades, widened
 
@@ -83,7 +83,7 @@ class Sampler:
 
         def draw(camera: CameraPose, size: tuple[int, int]) -> NDArray[np.float32]:
             scene.look(camera, *size, TRANSPARENT)
-            scene.draw(Manner())
+            scene.draw(SOLID)
             scene.pixels()
             return scene.depths(camera)[::-1]
 
@@ -122,19 +122,31 @@ class _View:
         if self._pass == "hidden-line":
             self._seen(Manner(PLAIN), TRANSPARENT)
             return inked(self._paper(), self._lines(), ink(self._background))
+        if self._pass == "wire":
+            return self._wired()
         if self._pass == "occlusion":
             return self._occluded()
-        manner = manner_of(self._pass, self._background, self._size[1])
+        manner = manner_of(self._pass)
         pixels = self._shaded(manner) if self._lit else self._seen(manner, self._background)
         if self._pass == "edges":
             pixels = inked(pixels, self._lines(), ink("#ffffff"))
         return pixels
 
+    def _aim(self, background: str) -> None:
+        self._scene.look(self._camera, *self._size, background)
+        self._scene.shift(self._sample.pixel, self._sample.lens, self._camera)
+
+    def _wired(self) -> Pixels:
+        self._aim(self._background)
+        pixels = self._paper()
+        for lines, opacity in self._scene.wires(thickness(self._size[1])):
+            pixels = inked(pixels, lines, ink(self._background), opacity)
+        return pixels
+
     def _seen(self, manner: Manner, background: str) -> Pixels:
         scene = self._scene
         scene.draw(manner)
-        scene.look(self._camera, *self._size, background)
-        scene.shift(self._sample.pixel, self._sample.lens, self._camera)
+        self._aim(background)
         pixels = scene.pixels()
         self._depths = scene.depths(self._camera) if self._wants_depths else _NONE
         return pixels

@@ -1,6 +1,6 @@
 """The VTK scene: parts before the stage's light."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 
 import numpy as np
 import pyvista as pv
@@ -15,9 +15,10 @@ from vexel.core.recipe import CameraPose, Look
 from vexel.sources.parts import Part
 from vexel.stage.backs import PROOF_DIRECTIONS, PROOF_SIZE, may_hide_backs, proven_by
 from vexel.stage.dotted import DottedActor
-from vexel.stage.dress import dressed, ends_of, wired
-from vexel.stage.light import CLAY, LIT, set_gives, set_key, set_turn
-from vexel.stage.manner import PLAINLY, Manner
+from vexel.stage.dress import dressed, ends_of
+from vexel.stage.light import LIT, set_gives, set_key, set_turn
+from vexel.stage.manner import Manner
+from vexel.stage.wires import Wire, wire_mask, wire_of
 
 PEELS = 8
 """So many surfaces behind one another are seen through each other."""
@@ -49,11 +50,10 @@ class Scene:
         self._actors: list[pv.Actor] = []
         self._closed: list[pv.Actor] = []
         self._dotted: dict[int, DottedActor] = {}
-        self._wires: dict[int, pv.Actor] = {}
-        self._visible: list[bool] = []
+        self._wires: dict[int, Wire] = {}
+        self._opacities: list[float] = []
         self._sphere = self.sphere = Sphere((0.0, 0.0, 0.0), 0.0)
         self._stage: Mapping[str, float] = {}
-        self._manner = PLAINLY
         self.turned: NDArray[np.float64] | None = None
 
     def show(self, parts: list[Part], look: Look) -> None:
@@ -61,7 +61,7 @@ class Scene:
         if self._parts is not parts:
             self.renderer.RemoveAllViewProps()
             self._parts, self._closed, self._wires = parts, [], {}
-            self._visible = [True] * len(parts)
+            self._opacities = [1.0] * len(parts)
             self._dotted = {n: DottedActor(part) for n, part in enumerate(parts) if part.dots is not None}
             self._actors = [self._stand(n, part) for n, part in enumerate(parts)]
             self.sphere = sphere_about([part.mesh.points for part in parts])
@@ -84,7 +84,8 @@ class Scene:
         clear, self._stage = False, look.stage
         for number, (actor, part) in enumerate(zip(self._actors, self._parts, strict=True)):
             opacity = look.stage.get(f"opacity:{part.name}", part.opacity)
-            actor.visibility = self._visible[number] = opacity > 0
+            self._opacities[number] = opacity
+            actor.visibility = opacity > 0
             actor.prop.opacity = opacity
             clear = clear or 0 < opacity < 1
             set_key(actor, look.stage)
@@ -101,21 +102,27 @@ class Scene:
 
     def draw(self, manner: Manner) -> None:
         """Set how parts are drawn from now on."""
-        self._manner = manner
         for number, (actor, part) in enumerate(zip(self._actors, self._parts, strict=True)):
             set_gives(actor, manner.gives, manner.colour_of(number, part))
-            wire = self._wire(number, part) if manner.lines and part.dots is None else self._wires.get(number)
-            actor.visibility = self._visible[number] and not (manner.lines and wire)
-            if wire is not None:
-                wire.visibility = self._visible[number] and manner.lines > 0
-                wire.prop.color = manner.colour_of(number, part) or CLAY
-                wire.prop.line_width = manner.lines or 1.0
+            if number in self._dotted:
+                self._dotted[number].solid(manner.solid)
 
-    def _wire(self, number: int, part: Part) -> pv.Actor:
-        """The edges of a part's mesh, each of them once, made when they are first wanted."""
-        if number not in self._wires:
-            self._wires[number] = wired(self.plotter, part)
-        return self._wires[number]
+    def wires(self, thick: float) -> Iterator[tuple[NDArray[np.bool_], float]]:
+        """Where the edges of each visible part are in the view that was set, and the part's opacity.
+
+        Parameters
+        ----------
+        thick : float
+            Of the lines, in pixels.
+        """
+        width, height = self.window.GetSize()
+        matrix = self.renderer.GetActiveCamera().GetCompositeProjectionTransformMatrix(width / height, -1, 1)
+        projection = np.array([[matrix.GetElement(row, column) for column in range(4)] for row in range(4)])
+        for number, (part, opacity) in enumerate(zip(self._parts, self._opacities, strict=True)):
+            if opacity > 0 and part.dots is None:
+                if number not in self._wires:
+                    self._wires[number] = wire_of(part.mesh)
+                yield wire_mask(self._wires[number], projection, (width, height), thick), opacity
 
     @property
     def parts(self) -> list[Part]:

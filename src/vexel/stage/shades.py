@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from vexel.core.picture import TRANSPARENT
 from vexel.core.recipe import CameraPose, Look
 from vexel.stage.light import toward
-from vexel.stage.manner import Manner
+from vexel.stage.manner import SOLID
 from vexel.stage.scene import Scene
 
 Array = NDArray[np.float32]
@@ -195,7 +195,7 @@ class Shades:
         camera = CameraPose(
             tuple(centre + 3 * radius * toward), tuple(centre), up, 30, radius, 5 * radius, parallel_high=2.2 * radius
         )
-        scene.draw(Manner())
+        scene.draw(SOLID)
         scene.look(camera, side, side, TRANSPARENT)
         scene.pixels()
         kept[key] = lens_of(camera, (side, side), np.zeros(2)), scene.depths(camera)

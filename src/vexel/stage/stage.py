@@ -28,6 +28,8 @@ if TYPE_CHECKING:
     from vexel.stage.scene import Scene
 
 KEPT_SUBJECTS = 4
+DOTTED_PASSES = ("shaded", "matte", "depth")
+"""What can be drawn of points without surfaces."""
 
 
 class Stage:
@@ -202,10 +204,10 @@ class Stage:
         shown = self._shown(at, _asked_by(recipe, look))
         if isinstance(shown, np.ndarray) or look.camera is None:
             raise _both(at, look)
-        if recipe.render_pass != "shaded" and any(part.dots is not None for part in shown):
+        if recipe.render_pass not in DOTTED_PASSES and any(part.dots is not None for part in shown):
             raise SourceError(
-                f"{at.file.name} holds points without surfaces, which have colours only: let picture.passes be "
-                '["shaded"]'
+                f"{at.file.name} holds points without surfaces, which have no edges and no slopes for "
+                f"{recipe.render_pass}: let picture.passes be any of {', '.join(DOTTED_PASSES)}"
             )
         scene, sampler = self._scene
         scene.show(shown, look)

@@ -1,6 +1,6 @@
 """What goes over the wire, as pydantic models: the OpenAPI document comes from these."""
 
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -329,6 +329,13 @@ class ReceiptBody(BaseModel):
     notes: list[str]
 
 
+class SphereBody(BaseModel):
+    """That a picture is a panorama, and how it covers the directions."""
+
+    covers: Literal["sphere", "half"]
+    eyes: Literal["one", "top-bottom", "left-right"]
+
+
 class OutputBody(BaseModel):
     """A compiled file."""
 
@@ -346,6 +353,7 @@ class OutputBody(BaseModel):
     count: int
     rate: float
     receipt: ReceiptBody | None
+    sphere: SphereBody | None = Field(description="of a panorama")
 
 
 class RunBody(BaseModel):
@@ -368,6 +376,7 @@ class RunBody(BaseModel):
     summary: str
     size: str
     strands: list[str] = Field(description="cameras with their passes; a take counts its pictures frame by frame")
+    spheres: list[SphereBody | None] = Field(description="of each strand, where it is a panorama")
     recipe: str = Field(description="what the shot is made into")
     progress: Progress | None
     outputs: list[OutputBody]

@@ -1,14 +1,14 @@
 """Blueprint: compiled files, their receipts, playing and download."""
 
-import json as json_module
 from pathlib import Path
 
 from flask import Blueprint, Response, request, send_file
 
 from vexel.core.errors import Mistake
 from vexel.core.recipes import RECIPES
+from vexel.core.shot import Shot, read_shot
 from vexel.store.tables import OutputRow
-from vexel.web.bodies import CompileOrder, OutputBody, ReceiptBody, RecipeBodies, RecipeBody
+from vexel.web.bodies import CompileOrder, OutputBody, ReceiptBody, RecipeBodies, RecipeBody, SphereBody
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
 
@@ -61,14 +61,14 @@ def output_file(output_id: int) -> Response:
     )
 
 
-def output_body(row: OutputRow, title: str, shot_id: str) -> OutputBody:
+def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
     """A compiled file as the screens show it."""
     done, count, rate = studio().desk.steps.get(row.id, (0, 0, 0.0))
     return OutputBody(
         id=row.id,
         run_id=row.run_id,
         shot_id=shot_id,
-        title=title,
+        title=shot.title,
         recipe=row.recipe,
         about=RECIPES[row.recipe].about,
         file=row.file,
@@ -79,10 +79,17 @@ def output_body(row: OutputRow, title: str, shot_id: str) -> OutputBody:
         count=count,
         rate=rate,
         receipt=ReceiptBody.model_validate_json(row.receipt) if row.receipt else None,
+        sphere=sphere_of(shot, row.strand),
     )
+
+
+def sphere_of(shot: Shot, strand: int) -> SphereBody | None:
+    """How a strand's pictures cover the directions, where they are panoramas."""
+    lens = shot.lens_of(strand)
+    return SphereBody(covers=lens.covers, eyes=lens.eyes) if lens.projection == "panorama" else None
 
 
 def _body(output_id: int) -> OutputBody:
     row = studio().project.outputs.get(output_id)
     run = studio().project.ledger.run(row.run_id)
-    return output_body(row, json_module.loads(run.document)["title"], run.shot_id)
+    return output_body(row, read_shot(run.document), run.shot_id)

@@ -1,7 +1,5 @@
 """Blueprint: runs, their ledger and their frames."""
 
-import json as json_module
-
 from flask import Blueprint, Response, send_file
 from pydantic import BaseModel, Field
 
@@ -12,7 +10,7 @@ from vexel.output.footage import png_of
 from vexel.store.states import READY
 from vexel.store.tables import RunRow
 from vexel.web.bodies import FrameBodies, FrameBody, RunBodies, RunBody, StatesBody
-from vexel.web.outputs import output_body
+from vexel.web.outputs import output_body, sphere_of
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
 
@@ -122,13 +120,11 @@ def run_body(row: RunRow) -> RunBody:
         bytes=project.ledger.bytes(row.id),
         summary=f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.playback.label}",
         strands=[strand.told for strand in shot.strands],
+        spheres=[sphere_of(shot, number) for number in range(len(shot.strands))],
         size=f"{shot.picture.width} × {shot.picture.height}",
         recipe=shot.recipe,
         progress=progress,
-        outputs=[
-            output_body(output, json_module.loads(row.document)["title"], row.shot_id)
-            for output in project.outputs.of(row.id)
-        ],
+        outputs=[output_body(output, shot, row.shot_id) for output in project.outputs.of(row.id)],
     )
 
 

@@ -2,10 +2,10 @@ import { type PointerEvent, useRef, useState } from "react";
 import { body, client, type Patch, type Shot } from "../../api/client";
 import { useVersion } from "../../api/version";
 import { Complaint } from "../../parts/Complaint";
+import { LookAround } from "../../parts/LookAround";
 import { short } from "../../parts/words";
 import type { Aim } from "./camera/aim";
 import { cameraEdit } from "./camera/cameraEdit";
-import { LookAround } from "./camera/LookAround";
 import { Overlays } from "./camera/Overlays";
 import type { Overlay } from "./camera/overlays";
 import { useAim } from "./camera/useAim";
@@ -136,7 +136,10 @@ export function Viewfinder(props: Props) {
         onKeyDown={aim.onKeyDown}
       >
         {address && inside ? (
-          <LookAround address={address} half={lens?.covers === "half"} eyes={lens?.eyes ?? "one"} />
+          <LookAround
+            picture={address}
+            sphere={{ covers: lens?.covers ?? "sphere", eyes: lens?.eyes ?? "one" }}
+          />
         ) : address ? (
           <span
             className={`relative inline-flex ${finder.actual ? "shrink-0" : "max-h-full max-w-full"}`}

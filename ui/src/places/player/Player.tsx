@@ -4,7 +4,9 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Output, Schemas } from "../../api/client";
 import { outputQuery } from "../../api/queries";
+import { AroundButton } from "../../parts/AroundButton";
 import { Complaint } from "../../parts/Complaint";
+import { LookAround } from "../../parts/LookAround";
 import { size } from "../../parts/words";
 
 /** A compiled file: seen playing, and held against its plan. */
@@ -56,24 +58,38 @@ export function Player() {
 
 function Screen({ output }: { output: Output }) {
   const [error, setError] = useState("");
+  const [around, setAround] = useState(false);
+  const [video, setVideo] = useState<HTMLVideoElement | null>(null);
   const address = `/api/outputs/${output.id}/file`;
   if (error) return <Complaint error={error} />;
   if (output.file.endsWith(".gif"))
     return <img src={address} alt={output.title} className="max-h-full max-w-full" />;
   return (
-    <video
-      src={address}
-      className="max-h-full max-w-full"
-      controls
-      loop
-      muted
-      autoPlay
-      playsInline
-      data-testid="player"
-      onError={() =>
-        setError(`${output.file} cannot be played here: it may have been moved or removed. Compile it again.`)
-      }
-    />
+    <div className="flex h-full w-full min-w-0 flex-col items-center justify-center gap-3">
+      {around && output.sphere && (
+        <div className="flex min-h-0 flex-1 items-center justify-center">
+          <LookAround video={video} sphere={output.sphere} />
+        </div>
+      )}
+      <video
+        ref={setVideo}
+        src={address}
+        // Looked at from inside, what is left of it is its controls.
+        className={around ? "h-12 w-full max-w-2xl shrink-0" : "min-h-0 max-w-full"}
+        controls
+        loop
+        muted
+        autoPlay
+        playsInline
+        data-testid="player"
+        onError={() =>
+          setError(
+            `${output.file} cannot be played here: it may have been moved or removed. Compile it again.`,
+          )
+        }
+      />
+      {output.sphere && <AroundButton around={around} onAround={setAround} />}
+    </div>
   );
 }
 

@@ -2,6 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Run } from "../../api/client";
 import { statesQuery } from "../../api/queries";
+import { AroundButton } from "../../parts/AroundButton";
+import { LookAround } from "../../parts/LookAround";
 import { StrandChoice } from "./StrandChoice";
 
 const CELLS = 480;
@@ -24,13 +26,18 @@ export function FrameCells({ run }: { run: Run }) {
   const newest = Math.max(states.lastIndexOf("m"), states.lastIndexOf("k"));
   const shown = chosen ?? newest;
   const ready = shown >= 0 && "mk".includes(states[shown] ?? "w");
+  const [around, setAround] = useState(false);
+  const sphere = run.spheres[strand];
+  const address = `/api/runs/${run.id}/frames/${shown * strands + strand}.png`;
   return (
     <section aria-label="Frames" className="rounded-box border rule bg-base-100 p-3">
       <div className="well flex aspect-video items-center justify-center overflow-hidden rounded-sm">
-        {ready ? (
+        {ready && around && sphere ? (
+          <LookAround picture={address} sphere={sphere} />
+        ) : ready ? (
           <img
             className="well-checks max-h-full max-w-full"
-            src={`/api/runs/${run.id}/frames/${shown * strands + strand}.png`}
+            src={address}
             alt={`Frame ${shown}`}
             data-testid="frame-picture"
           />
@@ -50,6 +57,7 @@ export function FrameCells({ run }: { run: Run }) {
           onStrand={setStrand}
           className="text-[12px]"
         />
+        {sphere && <AroundButton around={around} onAround={setAround} />}
         <span className="figures">frame {shown >= 0 ? shown : "–"}</span>
         <span className="quiet flex-1">
           {group > 1 ? `one cell is ${group} frames` : "press a cell to see its frame"}

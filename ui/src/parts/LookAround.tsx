@@ -1,0 +1,103 @@
+import { type PointerEvent, useEffect, useRef, useState } from "react";
+import { type Panorama, type Sphere, type SphereView, sphereView, type Turn } from "./sphereView";
+import { useWheel } from "./useWheel";
+
+interface Props {
+  sphere: Sphere;
+  /** Address of an equirectangular picture. */
+  picture?: string;
+  /** Or a video that plays one. */
+  video?: HTMLVideoElement | null;
+}
+
+/** A sphere looked at from its middle: drag or arrow keys to look around, wheel for the field of view. */
+export function LookAround({ sphere, picture, video }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [turn, setTurn] = useState<Turn>({ right: 0, up: 0, view: 90 });
+  const [failed, setFailed] = useState(false);
+  const [view, setView] = useState<SphereView | null>(null);
+  const from = useRef<{ x: number; y: number; right: number; up: number } | null>(null);
+  const now = useRef(turn);
+  now.current = turn;
+  const { covers, eyes } = sphere;
+  useEffect(() => {
+    if (!canvas.current) return;
+    const made = sphereView(canvas.current, { covers, eyes });
+    setFailed(made === null);
+    setView(made);
+  }, [covers, eyes]);
+  useEffect(() => (view && picture ? showing(view, picture, now) : undefined), [view, picture]);
+  useEffect(() => (view && video ? playing(view, video, now) : undefined), [view, video]);
+  useEffect(() => view?.look(turn), [view, turn]);
+  useWheel(canvas, (event) =>
+    setTurn((old) => ({ ...old, view: bounded(old.view * Math.exp(event.deltaY / 900), 20, 130) })),
+  );
+  const look = (right: number, up: number) => setTurn((old) => ({ ...old, right, up: bounded(up, -90, 90) }));
+  const onMove = (event: PointerEvent) => {
+    if (!from.current) return;
+    const { x, y, right, up } = from.current;
+    const scale = turn.view / 500;
+    look(right - (event.clientX - x) * scale, up + (event.clientY - y) * scale);
+  };
+  if (failed) return <p className="p-4 text-white">This browser draws no spheres: WebGL is switched off.</p>;
+  return (
+    <canvas
+      ref={canvas}
+      width={960}
+      height={540}
+      tabIndex={0}
+      aria-label="Sphere: arrow keys look around, plus and minus change the field of view"
+      data-testid="look-around"
+      className="max-h-full max-w-full cursor-grab touch-none active:cursor-grabbing"
+      onPointerDown={(event) => {
+        event.stopPropagation();
+        event.currentTarget.setPointerCapture(event.pointerId);
+        from.current = { x: event.clientX, y: event.clientY, right: turn.right, up: turn.up };
+      }}
+      onPointerMove={onMove}
+      onPointerUp={() => {
+        from.current = null;
+      }}
+      onKeyDown={(event) => {
+        const step = { ArrowLeft: [-5, 0], ArrowRight: [5, 0], ArrowUp: [0, 5], ArrowDown: [0, -5] }[
+          event.key
+        ];
+        if (step) look(turn.right + step[0], turn.up + step[1]);
+        else if (event.key === "+") setTurn({ ...turn, view: bounded(turn.view / 1.1, 20, 130) });
+        else if (event.key === "-") setTurn({ ...turn, view: bounded(turn.view * 1.1, 20, 130) });
+        else return;
+        event.preventDefault();
+        event.stopPropagation();
+      }}
+    />
+  );
+}
+
+const bounded = (value: number, low: number, high: number) => Math.min(Math.max(value, low), high);
+
+/** Show a picture once it is there, unless another was wanted meanwhile. */
+function showing(view: SphereView, address: string, turn: { current: Turn }): () => void {
+  const loaded = new Image();
+  loaded.onload = () => seen(view, loaded, turn.current);
+  loaded.src = address;
+  return () => {
+    loaded.onload = null;
+  };
+}
+
+/** Show each new picture of a video until told to end. */
+function playing(view: SphereView, video: HTMLVideoElement, turn: { current: Turn }): () => void {
+  let next = 0;
+  const onFrame = () => {
+    seen(view, video, turn.current);
+    next = video.requestVideoFrameCallback(onFrame);
+  };
+  if (video.readyState >= HTMLMediaElement.HAVE_CURRENT_DATA) seen(view, video, turn.current);
+  next = video.requestVideoFrameCallback(onFrame);
+  return () => video.cancelVideoFrameCallback(next);
+}
+
+function seen(view: SphereView, picture: Panorama, turn: Turn): void {
+  view.show(picture);
+  view.look(turn);
+}
