@@ -14,11 +14,12 @@ from tests.screens.base import CHROMIUM, FLAGS
 STYLES = {
     "shaded": {},
     **{
-        style: {"picture": {"passes": [style]}} for style in ("edges", "wire", "hidden-line", "clay", "normal", "matte")
+        style: {"picture": {"passes": [style]}}
+        for style in ("edges", "wire", "hidden-line", "clay", "depth", "normal", "matte")
     },
     "shaded, shadow on a ground": {"picture": {"ground": True}, "light": {"shadow": 1, "stands": "world"}},
 }
-"""Every style but occlusion and depth, which are no live pictures."""
+"""Every style but occlusion, which is looked for all round in every picture."""
 
 LOOP = """async ([id, times, more]) => {
   const took = [];

@@ -47,7 +47,7 @@ def mean_of_samples(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray
         sRGB with straight alpha.
     """
     first = next(samples)
-    if count == 1 and (first[..., 3] == 255).all():
+    if count == 1 and ((first[..., 3] == 255) | (first[..., 3] == 0)).all():
         return first
     return encoded(_light(first, samples, count))
 

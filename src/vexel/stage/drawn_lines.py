@@ -34,9 +34,27 @@ def line_mask(depths: Array, camera: CameraPose, thick: float) -> NDArray[np.boo
     thick : float
         Pixels.
     """
+    lines = np.zeros(depths.shape, bool)
+    area = _area(np.isfinite(depths))
+    lines[area] = _lines_of(depths[area], len(depths), camera)
+    return widened(lines, thick)
+
+
+def _area(there: NDArray[np.bool_]) -> tuple[slice, slice]:
+    """The rectangle in which anything is, with a margin for what looks at its neighbours."""
+    ends = []
+    for axis in (1, 0):
+        taken = np.flatnonzero(there.any(axis=axis))
+        ends.append(slice(max(int(taken[0]) - 2, 0), int(taken[-1]) + 3) if len(taken) else slice(0, 0))
+    return ends[0], ends[1]
+
+
+def _lines_of(depths: Array, height: int, camera: CameraPose) -> NDArray[np.bool_]:
+    """Lines a pixel wide, in a part of a frame that is so high."""
+    if not depths.size:
+        return np.zeros(depths.shape, bool)
     there = np.isfinite(depths)
     parallel = camera.parallel_high > 0
-    height = len(depths)
     safe = np.where(there, depths, np.float32(camera.far if parallel else 1))
     if parallel:
         flat, scale = -safe, np.full_like(safe, height / camera.parallel_high)
@@ -51,7 +69,7 @@ def line_mask(depths: Array, camera: CameraPose, thick: float) -> NDArray[np.boo
     creased = np.maximum(np.abs(bend_x), np.abs(bend_y)) > slant
     lines: NDArray[np.bool_] = there & ((step > JUMP_PIXELS) | (creased & (step > -JUMP_PIXELS)))
     lines |= there & ~cv2.erode(there.astype(np.uint8), np.ones((3, 3), np.uint8), borderValue=1).astype(bool)
-    return widened(lines, thick)
+    return lines
 
 
 def _filtered(values: Array, across: Array, upward: Array) -> Array:
@@ -60,7 +78,15 @@ def _filtered(values: Array, across: Array, upward: Array) -> Array:
 
 def inked(pixels: NDArray[np.uint8], lines: NDArray[np.bool_], ink: Colour, opacity: float = 1.0) -> NDArray[np.uint8]:
     """A copy of a picture, premultiplied by alpha, with lines drawn on it."""
+    full = np.array([*(round(255 * c) for c in ink), 255], np.uint8)
     drawn = pixels.copy()
-    full = np.array([*(round(255 * c) for c in ink), 255])
-    drawn[lines] = full if opacity == 1 else np.rint(pixels[lines] * (1 - opacity) + full * opacity)
+    if opacity < 1:
+        drawn[lines] = np.rint(pixels[lines] * (1 - opacity) + full * opacity)
+    else:
+        np.copyto(whole(drawn), whole(full), where=lines)
     return drawn
+
+
+def whole(pixels: NDArray[np.uint8]) -> NDArray[np.uint32]:
+    """Pixels of four channels as one number each, of the same memory."""
+    return pixels.view(np.uint32)[..., 0]

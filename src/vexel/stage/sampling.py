@@ -2,13 +2,14 @@
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.picture import DATA_PASSES, FAR, TRANSPARENT, lens_offsets, rgb, sample_offsets
 from vexel.core.recipe import CameraPose, FrameRecipe, Look
 from vexel.stage.all_round import all_round
-from vexel.stage.drawn_lines import inked, line_mask
+from vexel.stage.drawn_lines import inked, line_mask, whole
 from vexel.stage.light import NORMALS, PLAIN
 from vexel.stage.manner import SOLID, Manner, ink, manner_of, thickness
 from vexel.stage.scene import Scene
@@ -163,7 +164,7 @@ class _View:
         width, height = self._size
         paper = np.zeros((height, width, 4), np.uint8)
         if self._background != TRANSPARENT:
-            paper[...] = [*rgb(self._background), 255]
+            whole(paper)[...] = whole(np.array([*rgb(self._background), 255], np.uint8))
         return paper
 
     def _shaded(self, manner: Manner) -> Pixels:
@@ -178,15 +179,15 @@ class _View:
             taken = 1 - np.float32(stage["surround"]) * (1 - self._sky(flat, depths))
             light[..., :3] = np.rint(light[..., :3] * np.where(there, taken, 1)[..., None])
         if "shadow" in stage:
-            share = self._shadow(flat, depths, ground)
-            barred = there & (share > 0)
+            hidden = self._shadow(flat, depths, ground)
             # What is unlit is drawn as a whole, and looked at where the light is barred.
             self._scene.key(on=False)
-            unlit = self._seen(manner, TRANSPARENT)[barred].astype(np.float32)
+            unlit = self._seen(manner, TRANSPARENT)
             self._scene.key(on=True)
-            open_to_light = light[barred].astype(np.float32)
-            light[barred] = np.rint(open_to_light + share[barred][:, None] * (unlit - open_to_light))
-            darkness = np.where(there, 0, share * KEY_SHARE)
+            share = stage["shadow"]
+            barred = cv2.addWeighted(light, 1 - share, unlit, share, 0)
+            np.copyto(whole(light), whole(barred), where=hidden & there)
+            darkness = (hidden & ~there) * np.float32(share * KEY_SHARE)
         if "ground" in stage:
             contact = self._shades.contact(flat, ground, stage["ground"]) * np.float32(stage["ground:contact"])
             darkness = np.where(np.isfinite(ground), 1 - (1 - darkness) * (1 - contact), 0)
@@ -199,21 +200,22 @@ class _View:
         far = float(self._camera.far) + HORIZON * self._scene.sphere.radius
         return np.where(there, np.float32(np.inf), ground_depths(flat, self._look.stage["ground"], far))
 
-    def _shadow(self, flat: Lens, depths: NDArray[np.float32], ground: NDArray[np.float32]) -> NDArray[np.float32]:
-        """Share of the key light that is kept from points of subject and ground."""
-        stage = self._look.stage
-        key = widened(key_direction(self._look), stage["shadow:soft"], self._sample.lens)
-        return self._shades.hidden(flat, np.minimum(depths, ground), key) * np.float32(stage["shadow"])
+    def _shadow(self, flat: Lens, depths: NDArray[np.float32], ground: NDArray[np.float32]) -> NDArray[np.bool_]:
+        """Where the key light is kept from subject and ground."""
+        key = widened(key_direction(self._look), self._look.stage["shadow:soft"], self._sample.lens)
+        return self._shades.hidden(flat, np.minimum(depths, ground), key)
 
     def _laid(self, light: Pixels, darkness: NDArray[np.float32]) -> Pixels:
         """The subject over a darkened background: source over, of premultiplied colours (Porter and Duff, 1984)."""
         laid = self._paper()
-        dark = darkness > 0
-        laid[dark, :3] = np.rint(laid[dark, :3] * (1 - darkness[dark])[:, None])
         if self._background == TRANSPARENT:
-            laid[dark, 3] = np.rint(255 * darkness[dark])
+            laid[..., 3] = 255 * darkness + np.float32(0.5)
+        else:
+            left = 1 - darkness
+            for channel, code in enumerate(rgb(self._background)):
+                laid[..., channel] = code * left + np.float32(0.5)
         solid = light[..., 3] == 255
-        laid[solid] = light[solid]
+        np.copyto(whole(laid), whole(light), where=solid)
         partly = (light[..., 3] > 0) & ~solid
         if partly.any():
             over, under = light[partly].astype(np.float32), laid[partly].astype(np.float32)

@@ -106,8 +106,8 @@ class Shades:
         self._of: object = None
         self._dark: tuple[float, Array] | None = None
 
-    def hidden(self, lens: Lens, depths: Array, toward: NDArray[np.float64], side: int = KEY_MAP) -> Array:
-        """1 where a point of the view is hidden from a direction, else 0, shape (H, W); 0 where nothing is."""
+    def hidden(self, lens: Lens, depths: Array, toward: NDArray[np.float64], side: int = KEY_MAP) -> NDArray[np.bool_]:
+        """Where a point of the view is hidden from a direction, shape (H, W); nowhere where nothing is."""
         from_light, seen = self._map(toward, side)
         size = self._scene.sphere.radius * 2.2
         texel = np.float32(side / size)
@@ -119,9 +119,8 @@ class Shades:
             seen, x + side / 2 - 0.5, y + side / 2 - 0.5, cv2.INTER_NEAREST,
             borderMode=cv2.BORDER_CONSTANT, borderValue=float("inf"),
         )  # fmt: skip
-        behind: Any = (away - np.float32(BIAS_TEXELS[side] * size / side) > first) & np.isfinite(depths)
-        share: Array = behind.astype(np.float32)
-        return share
+        behind: NDArray[np.bool_] = (away - np.float32(BIAS_TEXELS[side] * size / side) > first) & np.isfinite(depths)
+        return behind
 
     def open_sky(self, lens: Lens, depths: Array, normals: Array, number: int, count: int) -> Array:
         """Share of the light that comes from all round and reaches a point, by the cosine law; shape (H, W).
@@ -141,7 +140,7 @@ class Shades:
             facing = normals[..., 0] * right + normals[..., 1] * up + normals[..., 2] * back
             np.maximum(facing, 0, out=facing)
             whole += facing
-            seen += facing * (1 - self.hidden(lens, depths, direction, SKY_MAP))
+            seen += facing * ~self.hidden(lens, depths, direction, SKY_MAP)
         share: Array = np.divide(seen, whole, dtype=np.float32)
         return share
 
