@@ -51,20 +51,6 @@ class DeskTest(unittest.TestCase):
         self.assertEqual((done["state"], done["made"] + done["kept"]), ("done", 20))
         self.assertGreaterEqual(done["kept"], stopped["made"])
 
-    def test_a_run_is_told_as_stopped_after_the_server_was_killed(self):
-        run_id = self.order()
-        self.at(run_id, lambda run: run["made"] > 1)
-        self.server.kill()
-        self.server = Server(self, self.home)
-        found = self.server.ask(f"/api/runs/{run_id}")[1]
-        self.assertEqual(found["state"], "stopped")
-        self.assertIn("Vexel was ended while this run went on. Resume it", found["message"])
-        # An edit in between belongs to the shot, not to the run that goes on.
-        write_shot(self.home / "shots", SLOW.replace("Cone", "Cube").replace("height", "x_length"), frames=20)
-        self.server.ask(f"/api/runs/{run_id}/resume", {})
-        done = self.at(run_id, lambda run: run["state"] not in UNDER_WAY)
-        self.assertEqual((done["state"], done["failed"], done["waiting"]), ("done", 0, 0))
-
     def test_compiling_is_stopped_without_leaving_a_file(self):
         picture = {"width": 1920, "height": 1080, "samples": 1}
         code = "@model\ndef thing(a=dial(1, low=1, high=2)):\n    return pv.Cone(height=a)\n"

@@ -63,8 +63,8 @@ export function FilmArea({ shot, frame, edit, filming, onFrame, preview, film, o
 
 /** What a hand may do in the picture now. */
 function hintOf({ taking, free, led }: Filming, playing: boolean): string {
-  if (taking === "focus") return "press what is to be sharp";
-  if (taking === "centre") return "press what the camera is to look at";
+  if (taking === "focus") return "press what is to be sharp, or arrow keys and Enter";
+  if (taking === "centre") return "press what the camera is to look at, or arrow keys and Enter";
   if (free.aim) return "looking freely: save this view, or Escape to go back";
   if (playing) return "drag to orbit · wheel for distance";
   return led ? "drag to look freely from here" : "drag orbits · wheel for distance · shift pans";

@@ -1,17 +1,17 @@
-import { type PointerEvent, useRef, useState } from "react";
-import { body, client, type Patch, type Shot } from "../../api/client";
+import { useRef } from "react";
+import type { Patch, Shot } from "../../api/client";
 import { useVersion } from "../../api/version";
 import { Complaint } from "../../parts/Complaint";
 import { LookAround } from "../../parts/LookAround";
 import { short } from "../../parts/words";
 import type { Aim } from "./camera/aim";
-import { cameraEdit } from "./camera/cameraEdit";
 import { Overlays } from "./camera/Overlays";
 import type { Overlay } from "./camera/overlays";
 import { useAim } from "./camera/useAim";
 import type { Flight } from "./camera/useFlight";
 import type { FreeLook } from "./camera/useFreeLook";
 import { useRoom } from "./camera/useRoom";
+import { type Taking, useTaking } from "./camera/useTaking";
 import type { Edit } from "./edit";
 import { rateOf } from "./play/rate";
 import { useFilm } from "./play/useFilm";
@@ -27,11 +27,8 @@ export interface Finder {
   overlays: Overlay[];
   actual: boolean;
   around: boolean;
-  /** What the next press takes: the distance that is sharp, or the point that the camera goes round. */
   taking: Taking | null;
 }
-
-export type Taking = "focus" | "centre";
 
 interface Props {
   shot: Shot;
@@ -87,33 +84,19 @@ export function Viewfinder(props: Props) {
   const rate = rateOf(shot);
   const reel = useFilm(film !== null, wanted, film ?? { from: 0, to: 0 }, rate);
   const address = (film && reel.address) || shown.address;
-  const [focusError, setFocusError] = useState<Error | string | null>(null);
   const clear = size?.background === "transparent";
 
-  const takeAt = async (event: PointerEvent) => {
-    const box = picture.current?.getBoundingClientRect();
-    if (!box) return;
-    const x = (event.clientX - box.left) / box.width;
-    const y = (event.clientY - box.top) / box.height;
-    if (x < 0 || x > 1 || y < 0 || y > 1) return;
-    const query = { frame, x, y, patch: aim.patch ? JSON.stringify(aim.patch) : "" };
-    try {
-      const got = await body(
-        client.GET("/api/shots/{shot_id}/distance", { params: { path: { shot_id: shot.id }, query } }),
-      );
-      setFocusError(got.distance == null ? "Nothing stands there: press the subject." : null);
-      if (got.point && finder.taking === "centre") {
-        const centre = got.point.map((value) => Number(value.toPrecision(5)));
-        cameraEdit(shot, camera, edit)({ camera: { rig: { centre } } }, "the centre");
-      } else if (got.distance != null) {
-        const focus = Number(got.distance.toPrecision(5));
-        cameraEdit(shot, camera, edit)({ camera: { lens: { focus } } }, "the focus");
-      }
-    } catch (error) {
-      setFocusError(error as Error);
-    }
-    props.onTaken();
-  };
+  const { cross, ...take } = useTaking({
+    well,
+    picture,
+    shot,
+    camera,
+    frame,
+    patch: aim.patch,
+    edit,
+    taking: finder.taking,
+    onTaken: props.onTaken,
+  });
 
   return (
     <div className="well relative flex min-w-0 flex-1 flex-col">
@@ -129,11 +112,11 @@ export function Viewfinder(props: Props) {
             : "Viewfinder: the picture"
         }
         className={`relative m-3 flex min-h-0 flex-1 touch-none ${finder.actual ? "items-start overflow-auto" : "items-center justify-center"} ${finder.taking ? "cursor-crosshair" : looks ? "cursor-grab active:cursor-grabbing" : ""}`}
-        onPointerDown={(event) => (finder.taking ? void takeAt(event) : aim.onPointerDown(event))}
+        onPointerDown={finder.taking ? take.onPress : aim.onPointerDown}
         onPointerMove={aim.onPointerMove}
         onPointerUp={aim.onPointerUp}
         onPointerCancel={aim.onPointerUp}
-        onKeyDown={aim.onKeyDown}
+        onKeyDown={finder.taking ? take.onKeyDown : aim.onKeyDown}
       >
         {address && inside ? (
           <LookAround
@@ -152,6 +135,7 @@ export function Viewfinder(props: Props) {
               draggable={false}
               className={`select-none ${finder.actual ? "w-full" : "max-h-full max-w-full"} ${clear ? "well-checks" : ""} ${shown.error ? "opacity-50" : ""}`}
             />
+            {cross && finder.taking && <Cross at={cross} />}
             {looks && finder.overlays.length > 0 && (
               <Overlays {...{ shot, flight, camera, frame }} overlays={finder.overlays} />
             )}
@@ -159,9 +143,9 @@ export function Viewfinder(props: Props) {
         ) : (
           !shown.error && <span className="text-white">The stage is being set…</span>
         )}
-        {(shown.error || focusError !== null) && (
+        {(shown.error || take.error !== null) && (
           <div className="absolute inset-x-4 bottom-4 mx-auto max-w-xl">
-            <Complaint error={shown.error ?? focusError} />
+            <Complaint error={shown.error ?? take.error} />
             {address && shown.error && (
               <p className="mt-1 text-center text-[12px] text-white">shown is the last good picture</p>
             )}
@@ -193,5 +177,20 @@ export function Viewfinder(props: Props) {
         )}
       </div>
     </div>
+  );
+}
+
+/** Marks the point that Enter takes. */
+function Cross({ at }: { at: { x: number; y: number } }) {
+  return (
+    <span
+      aria-hidden
+      data-testid="cross"
+      className="pointer-events-none absolute size-6 -translate-x-1/2 -translate-y-1/2"
+      style={{ left: `${at.x * 100}%`, top: `${at.y * 100}%` }}
+    >
+      <span className="absolute inset-x-0 top-1/2 h-0.5 -translate-y-1/2 bg-white ring-1 ring-black" />
+      <span className="absolute inset-y-0 left-1/2 w-0.5 -translate-x-1/2 bg-white ring-1 ring-black" />
+    </span>
   );
 }

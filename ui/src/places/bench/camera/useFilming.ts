@@ -3,12 +3,12 @@ import type { Patch, Shot } from "../../../api/client";
 import type { useEdits } from "../../../api/queries";
 import { cameraOf, roundRig } from "../rigs";
 import { useLooks } from "../useLooks";
-import type { Taking } from "../Viewfinder";
 import { cameraPatch } from "./cameraEdit";
 import { type Overlay, storedOverlays, storeOverlays } from "./overlays";
 import { inPlaceOf, useCompare } from "./useCompare";
 import { type Flight, type Point, useFlight } from "./useFlight";
 import { useFreeLook } from "./useFreeLook";
+import type { Taking } from "./useTaking";
 
 const DRAWING = "vexel-drawing";
 
