@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { CircleCheck, Download, OctagonX } from "lucide-react";
+import { CircleCheck, Download, OctagonX, Pause, Play } from "lucide-react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Output, Schemas } from "../../api/client";
@@ -74,9 +74,10 @@ function Screen({ output }: { output: Output }) {
       <video
         ref={setVideo}
         src={address}
-        // Looked at from inside, what is left of it is its controls.
-        className={around ? "h-12 w-full max-w-2xl shrink-0" : "min-h-0 max-w-full"}
-        controls
+        // Looked at from inside, it plays on unseen; a browser stops one that takes no room at all.
+        className={around ? "pointer-events-none absolute size-px opacity-0" : "min-h-0 max-w-full"}
+        aria-hidden={around}
+        controls={!around}
         loop
         muted
         autoPlay
@@ -88,8 +89,29 @@ function Screen({ output }: { output: Output }) {
           )
         }
       />
-      {output.sphere && <AroundButton around={around} onAround={setAround} />}
+      {output.sphere && (
+        <div className="flex gap-2">
+          <AroundButton around={around} onAround={setAround} />
+          {around && video && <PlayButton video={video} />}
+        </div>
+      )}
     </div>
+  );
+}
+
+/** Plays and holds a video that shows no controls of its own. */
+function PlayButton({ video }: { video: HTMLVideoElement }) {
+  const [held, setHeld] = useState(video.paused);
+  const onClick = () => {
+    if (held) void video.play();
+    else video.pause();
+    setHeld(!held);
+  };
+  const Icon = held ? Play : Pause;
+  return (
+    <button type="button" className="btn btn-xs font-normal" onClick={onClick}>
+      <Icon size={14} aria-hidden /> {held ? "Play" : "Hold"}
+    </button>
   );
 }
 
