@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from vexel.stage.scene import Scene
 
 Array = NDArray[np.float64]
-EYE_STRIPS = 90
+EYE_STRIPS = 180
 """Two eyes move on a circle: for each of so many stretches of it they stand at its middle."""
 MARGIN = 2
 """Pixels beyond a view's edge, so that its last ones have neighbours too."""
