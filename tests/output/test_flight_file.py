@@ -128,12 +128,16 @@ class FileTest(unittest.TestCase):
         shot = read_shot_document(turntable())
         file = scratch(self) / "a.csv"
         for text, words in (
-            ("", "has no rows"),
-            ("x,y\n1,2\n3,4\n", "no column 'z'"),
+            ("", "no column x and no y and no z: its first line is to name x, y, z, and reads nothing"),
+            ("x,y,z\n", "has no rows: give it one"),
+            ("x, y\n1,2\n3,4\n", "no column z: its first line is to name x, y, z, and reads x, y"),
             ("x,y,z\n1,2,3\n1,two,3\n", "row 2: 'two' in column y is no number"),
             ("x,y,z\n1,2,3\nnan,2,3\n", "row 2 of the table has no number in column 'x'"),
-            ("x,y,z\n1,2,3\n", "a path has 2 to 10,000 rows, the table has 1"),
-            ("frame,x,y,z\n3,1,2,3\n2,4,5,6\n", "must rise"),
+            ("x,y,z\n1,2,3\n", "a path has 2 to 10,000 rows, and the table has 1: add some"),
+            (
+                "frame,x,y,z\n3,1,2,3\n2,4,5,6\n",
+                r"must rise from row to row: sort it by frame \(row 2 has 2, after 3\)",
+            ),
             ("frame,x,y,z\n0,1,2,3\n99,4,5,6\n", "goes to frame 99, but the shot has 24"),
         ):
             file.write_text(text)

@@ -71,15 +71,20 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
         if rows and name not in rows[0]:
             raise Mistake(f"the table has no column {name!r}; {nearest_name(name, rows[0])}")
     if len(rows) < 2 or len(rows) > MOST_KEYS:
-        raise Mistake(f"a path has 2 to {MOST_KEYS:,} rows, the table has {len(rows):,}")
+        raise Mistake(
+            f"a path has 2 to {MOST_KEYS:,} rows, and the table has {len(rows):,}: "
+            + ("add some" if len(rows) < 2 else "leave some out")
+        )
     table = {name: np.array([row[name] for row in rows], dtype=np.float64) for name in rows[0] if name in COLUMNS}
     for name, values in table.items():
         if bad := np.flatnonzero(~np.isfinite(values)).tolist():
-            raise Mistake(f"row {bad[0] + 1:,} of the table has no number in column {name!r}")
+            raise Mistake(
+                f"row {bad[0] + 1:,} of the table has no number in column {name!r}: write one there, or leave the row out"
+            )
     clock = shot.clock.clock()
     frames = table.get("frame", np.arange(len(rows), dtype=np.float64))
     if (np.diff(frames) <= 0).any():
-        raise Mistake("the table's frames must rise from row to row")
+        raise Mistake(f"the table's frames must rise from row to row: sort it by frame{_first_fall(frames)}")
     times = frames / clock.steps
     if times[0] < 0 or times[-1] > 1:
         raise Mistake(
@@ -100,6 +105,11 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
             key["focal_mm"] = _short(focal)
     looks = "keys" if "look" in keys[0] else "subject"
     return {"kind": "path", "keys": keys, "curve": "straight", "pace": "keys", "looks": looks, "closed": closed}
+
+
+def _first_fall(frames: Array) -> str:
+    fall = int(np.flatnonzero(np.diff(frames) <= 0)[0])
+    return f" (row {fall + 2:,} has {frames[fall + 1]:g}, after {frames[fall]:g})"
 
 
 def camera_of(plan: Plan) -> Filmed:

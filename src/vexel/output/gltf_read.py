@@ -43,6 +43,8 @@ def gltf_rows(file: Path, fps: float, camera: str = "") -> list[dict[str, float]
         scene = _Scene(file)
         node = _camera_node(scene, camera, file.name)
         return _rows(scene, node, fps)
+    except Mistake:
+        raise  # a sentence of its own, though a ValueError as well
     except (KeyError, IndexError, ValueError, TypeError, struct.error) as error:
         raise Mistake(f"{file.name} is damaged, or no glTF 2.0 ({error}): export it again") from None
 
@@ -106,7 +108,9 @@ def _camera_node(scene: _Scene, wanted: str, name: str) -> int:
     if wanted and wanted not in told:
         raise Mistake(f"{name} holds no camera {wanted!r}; it holds {', '.join(told)}")
     if len(nodes) > 1 and not wanted:
-        raise Mistake(f"{name} holds {counted(len(nodes), 'camera')}, {', '.join(told)}: name the one to fly as")
+        raise Mistake(
+            f"{name} holds {counted(len(nodes), 'camera')}, {', '.join(told)}: name the one to fly as, by --camera or on the Bench"
+        )
     return told[wanted] if wanted else nodes[0][0]
 
 
