@@ -79,7 +79,8 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
     for name, values in table.items():
         if bad := np.flatnonzero(~np.isfinite(values)).tolist():
             raise Mistake(
-                f"row {bad[0] + 1:,} of the table has no number in column {name!r}: write one there, or leave the row out"
+                f"row {bad[0] + 1:,} of the table has no number in column {name!r}: "
+                "write one there, or leave the row out"
             )
     clock = shot.clock.clock()
     frames = table.get("frame", np.arange(len(rows), dtype=np.float64))

@@ -109,7 +109,8 @@ def _camera_node(scene: _Scene, wanted: str, name: str) -> int:
         raise Mistake(f"{name} holds no camera {wanted!r}; it holds {', '.join(told)}")
     if len(nodes) > 1 and not wanted:
         raise Mistake(
-            f"{name} holds {counted(len(nodes), 'camera')}, {', '.join(told)}: name the one to fly as, by --camera or on the Bench"
+            f"{name} holds {counted(len(nodes), 'camera')}, {', '.join(told)}: "
+            "name the one to fly as, by --camera or on the Bench"
         )
     return told[wanted] if wanted else nodes[0][0]
 
