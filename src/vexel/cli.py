@@ -18,7 +18,11 @@ import click
 from vexel.core.errors import Failure, Mistake, VexelError
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable
+
     from vexel.core.clock import Span
+    from vexel.core.finding import Finding
+    from vexel.core.shot import Shot
     from vexel.core.terms import Answer
 
 DEFAULT_HOME = Path(os.environ.get("VEXEL_HOME", "~/vexel")).expanduser()
@@ -88,11 +92,9 @@ def serve(home: Path, port: int) -> None:
 def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | None) -> None:
     """Print frame count, duration and steps of a shot, or of any terms that suffice."""
     from vexel.core.clock_plan import ClockPlan
-    from vexel.core.preflight import preflight
     from vexel.core.rate import Rate
     from vexel.core.reckon import reckon as work_out
     from vexel.core.restate import terms_of
-    from vexel.store.linked import linked_findings
 
     given = {name: text for name, text in typed.items() if text is not None}
     terms: dict[str, str] = {}
@@ -101,7 +103,7 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
             raise Mistake("give either a shot document or --rate with a length, not both")
         shot = _shot(document)
         figures = work_out(shot.clock, shot.orbit, shot.camera)
-        findings = [*linked_findings(shot, document.absolute().parent), *preflight(shot)]
+        findings = _findings(shot, document)
         terms = {term.name: term.value for term in terms_of(shot)}
         reasons = list(figures.reasons)
     else:
@@ -118,8 +120,7 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
     click.echo(f"{figures.frames:,} frames, {figures.seconds_label}, {figures.playback_label}")
     for reason in reasons:
         click.echo(f"  {reason}")
-    for finding in findings:
-        click.echo(f"  look: {finding.what}. {finding.cost}")
+    _look(findings)
 
 
 @main.command()
@@ -170,7 +171,9 @@ def capture(
         # The crew takes seconds to get ready: for a new take, as long as the source is measured.
         early = None if take.begun else beside.submit(crew)
         try:
-            prepared = Planner(Path(copies), stages[0], take).prepare(shot, document.absolute().parent)
+            planner = Planner(Path(copies), stages[0], take)
+            prepared = planner.prepare(shot, document.absolute().parent)
+            _look([*_findings(shot, document), *planner.findings(prepared)], err=True)
             run = Run(prepared, numbers, take)
             signal.signal(signal.SIGINT, lambda *_: run.stop())
             signal.signal(signal.SIGTERM, lambda *_: run.stop())
@@ -297,6 +300,20 @@ def schema() -> None:
     from vexel.core.shot import Shot
 
     click.echo(json.dumps(Shot.model_json_schema(), indent=2))
+
+
+def _findings(shot: "Shot", document: Path) -> "list[Finding]":
+    """What is off with a shot, without asking its source."""
+    from vexel.core.preflight import preflight
+    from vexel.store.linked import linked_findings
+
+    return [*linked_findings(shot, document.absolute().parent), *preflight(shot)]
+
+
+def _look(findings: "Iterable[Finding]", err: bool = False) -> None:
+    for finding in findings:
+        mends = " Or: ".join(f"{mend.label}." for mend in finding.mends)
+        click.echo(f"  look: {finding.what}. {finding.cost} {mends}".rstrip(), err=err)
 
 
 class _Told:

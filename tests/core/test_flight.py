@@ -117,7 +117,11 @@ class FindingsTest(unittest.TestCase):
         finding = self.check_mends(path(near) | {"clock": self.clock()}, "subject-cut-off")
         self.assertRegex(finding.what, r"cut off in \d+ frames, \d+ to \d+")
         through = path([(-5, 0.1, 0), (0.2, 0.3, 0), (5, 0.1, 0)]) | {"clock": self.clock()}
-        self.assertIn("passes through the subject", self.findings(through)["subject-cut-off"].what)
+        found = self.findings(through)["subject-cut-off"]
+        self.assertRegex(found.what, r"; in \d+ to \d+ the camera is among it, within [\d.]+ of its middle")
+        self.assertEqual(found.mends, (), "from the very middle, no distance is far enough")
+        beside = path([(-9, 0.95, 0), (0, 0.95, 0), (9, 0.95, 0)]) | {"clock": self.clock()}
+        self.assertIn("among it", self.check_mends(beside, "subject-cut-off").what)
 
     def test_a_corner_is_a_jerk(self):
         finding = self.check_mends(path(curve="straight") | {"clock": self.clock()}, "camera-jerks")

@@ -1,11 +1,16 @@
 """A person's code in its own process: errors name its line, and nothing it does harms the caller."""
 
 import unittest
+import urllib.error
+import urllib.request
+
+import psutil
 
 from tests.helpers import HEADER, scratch
 from vexel.core.errors import VexelError
 from vexel.core.facts import SourceAt
-from vexel.crew.limits import Limits
+from vexel.crew.cluster import Crew
+from vexel.crew.limits import Limits, capture_limits
 from vexel.crew.stage_process import StageProcess
 
 INSTANT = {"frame": 0, "count": 6, "seconds": "0", "phase": "0", "rate": "12"}
@@ -52,6 +57,21 @@ class StageProcessTest(unittest.TestCase):
             self.assertIn(words, str(caught.exception))
             self.assertNotIn("Traceback", str(caught.exception))
         self.assertGreater(self.measure(GOOD).sphere.radius, 0, "the next question is answered as if nothing had been")
+
+
+class CrewTest(unittest.TestCase):
+    def test_no_other_machine_reaches_the_crew(self):
+        stage = StageProcess(capture_limits())
+        self.addCleanup(stage.end)
+        crew = Crew(capture_limits(), "sketch", [stage])
+        self.addCleanup(crew.close)
+        listening = [at for at in psutil.Process().net_connections("inet") if at.status == psutil.CONN_LISTEN]
+        self.assertEqual({at.laddr.ip for at in listening} - {"127.0.0.1", "::1"}, set())
+        for at in listening:
+            with self.assertRaises(urllib.error.HTTPError) as answer:
+                urllib.request.urlopen(f"http://127.0.0.1:{at.laddr.port}/info/main/workers.html", timeout=10)
+            self.assertEqual(answer.exception.code, 404)
+            answer.exception.close()
 
 
 if __name__ == "__main__":

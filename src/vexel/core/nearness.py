@@ -80,7 +80,7 @@ def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
     return [
         Finding(
             "camera-close-to-surface",
-            f"the camera comes within {short(near.distances[least]):g} of a surface at frame {near.frames[least]:,}",
+            f"the camera comes within {near.distances[least]:.3g} of a surface at frame {near.frames[least]:,}",
             "It may be cut open there, or fill the picture. Lead the way farther off.",
             (),
         )

@@ -26,6 +26,8 @@ PAN_FRAMES = 168
 OPEN = 0.25
 """A shutter open for this share of the frame covers the steps of a pan with blur."""
 ROOM = 1.02
+MOST_BACK = 5.0
+"""A flight that would have to be so many times as far off is another flight."""
 
 
 def camera_findings(plan: Plan) -> list[Finding]:
@@ -39,7 +41,7 @@ def camera_findings(plan: Plan) -> list[Finding]:
         return [*stops_findings(plan, figures.turns_deg), *all_round]
     found = [_seam(rig, plan.clock, path, figures), _jerk(rig, path, figures)]
     if not all_round and plan.shot.camera.lens.projection != "panorama":
-        found += [_cut_off(rig, sphere, path, figures), _strobes(rig, plan, figures)]
+        found += [_cut_off(plan, rig, sphere, path, figures), _strobes(rig, plan, figures)]
     return [*(finding for finding in found if finding is not None), *all_round]
 
 
@@ -57,22 +59,33 @@ def flight_of(plan: Plan) -> Flight:
     return flight(camera.path, camera.views_high_deg, (picture.width, picture.height), sphere, highs, camera.shifts)
 
 
-def _cut_off(rig: PathPlan, sphere: Sphere, path: CameraPath, figures: Flight) -> Finding | None:
+def _cut_off(plan: Plan, rig: PathPlan, sphere: Sphere, path: CameraPath, figures: Flight) -> Finding | None:
     cut = np.flatnonzero(figures.margins < -1e-6)
     if rig.looks != "subject" or not len(cut):
         return None
-    inside = np.isneginf(figures.margins).any()
+    within = np.flatnonzero(np.isneginf(figures.margins))
     what = f"the subject is cut off in {counted(len(cut), 'frame')}, {cut[0]:,} to {cut[-1]:,}"
-    if inside:
-        what = f"the camera passes through the subject, or all but touches it, in frames {cut[0]:,} to {cut[-1]:,}"
-        return Finding("subject-cut-off", what, "It will not be seen whole there.", ())
     by = float((1 - figures.margins).max()) * ROOM
+    if len(within):
+        when = f"{within[0]:,} to {within[-1]:,}" if len(within) > 1 else f"{within[0]:,}"
+        what += f"; in {when} the camera is among it, within {sphere.radius:.3g} of its middle"
+        away = np.linalg.norm(path.positions - np.asarray(sphere.centre), axis=1).min()
+        by = _whole_from(sphere, plan) / max(float(away), 1e-300) * ROOM
+    if by > MOST_BACK:
+        return Finding("subject-cut-off", what, "It will not be seen whole there.", ())
     return Finding(
         "subject-cut-off",
         what,
         "It will not be seen whole there.",
         (Mend(f"Pull back to {by:.3g} × the distance", {"camera": {"rig": {"keys": _pulled_back(rig, sphere, by)}}}),),
     )
+
+
+def _whole_from(sphere: Sphere, plan: Plan) -> float:
+    """From so far a sphere is seen whole in every frame."""
+    picture, high = plan.shot.picture, camera_of(plan).views_high_deg.min()
+    half = np.arctan(np.tan(np.radians(high) / 2) * min(1.0, picture.width / picture.height))
+    return float(sphere.radius / np.sin(half))
 
 
 def _pulled_back(rig: PathPlan, sphere: Sphere, by: float) -> list[dict[str, Any]]:

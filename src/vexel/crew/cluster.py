@@ -17,6 +17,10 @@ _SETTINGS = {
     "distributed.worker.profile.enabled": False,
     "distributed.scheduler.work-stealing": False,
 }
+_UNSEEN: dict[str, list[str]] = {"distributed.scheduler.http.routes": [], "distributed.worker.http.routes": []}
+"""Pages that tell of tasks and logs, which a cluster of our own has none of."""
+_LOCAL_PORT = "127.0.0.1:0"
+"""Dask opens a port for its pages even where it is told to have none; left to itself, on every interface."""
 
 
 class Crew:
@@ -55,15 +59,17 @@ class Crew:
                 raise Mistake(f"no Dask scheduler answers at {scheduler}: {error}") from None
         else:
             # The work is done in the stage processes; a worker that only waits for its own may be a
-            # thread. Nothing listens on the network, and nothing but the stages has to be started.
-            self._cluster = LocalCluster(
-                n_workers=len(stages),
-                threads_per_worker=1,
-                processes=False,
-                dashboard_address=None,
-                memory_limit=0,
-                silence_logs=logging.CRITICAL,
-            )
+            # thread. Nothing but the stages has to be started, and no other machine can reach it.
+            with dask.config.set(_UNSEEN):
+                self._cluster = LocalCluster(
+                    n_workers=len(stages),
+                    threads_per_worker=1,
+                    processes=False,
+                    dashboard_address=_LOCAL_PORT,
+                    worker_dashboard_address=_LOCAL_PORT,
+                    memory_limit=0,
+                    silence_logs=logging.CRITICAL,
+                )
             self._client = Client(self._cluster, set_as_default=False)
         self._keeper = f"vexel-{uuid.uuid4()}"
         keeper = StageKeeper(self._keeper, limits, kind)

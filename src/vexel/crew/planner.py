@@ -9,9 +9,12 @@ from typing import Any, Protocol
 from pydantic import TypeAdapter
 
 from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
-from vexel.core.nearness import Nearness, places_to_measure
+from vexel.core.finding import Finding
+from vexel.core.nearness import Nearness, nearness_findings, places_to_measure
 from vexel.core.picture import image_of
 from vexel.core.plan import Plan, make_plan, measured_moments
+from vexel.core.preflight import source_findings
+from vexel.core.preflight_camera import camera_findings
 from vexel.core.recipe import SourceIdentity, digest_of
 from vexel.core.shot import Shot
 from vexel.crew.stage_process import StageProcess
@@ -110,7 +113,13 @@ class Planner:
         backdrop = at.backdrop.parent.name if at.backdrop else ""
         return Prepared(make_plan(shot, Basis(engine(), identity, facts, subject, backdrop)), at)
 
-    def nearness(self, prepared: Prepared) -> Nearness | None:
+    def findings(self, prepared: Prepared) -> list[Finding]:
+        """What is off with a shot, as far as only its source tells."""
+        plan = prepared.plan
+        found = [*source_findings(plan.shot, plan.basis.facts), *camera_findings(plan)]
+        return [*found, *nearness_findings(plan, self._nearness(prepared))]
+
+    def _nearness(self, prepared: Prepared) -> Nearness | None:
         """How near the shot's own camera comes to its subject; None where that is not to be asked."""
         plan, places = prepared.plan, places_to_measure(prepared.plan)
         if not places:

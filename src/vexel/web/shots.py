@@ -11,10 +11,8 @@ from vexel.core.ending import ending
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.facts import SourceFacts
 from vexel.core.lens import SENSORS, sharp_depth
-from vexel.core.nearness import nearness_findings
 from vexel.core.plan import pace_of
-from vexel.core.preflight import preflight, source_findings
-from vexel.core.preflight_camera import camera_findings
+from vexel.core.preflight import preflight
 from vexel.core.reckon import reckon
 from vexel.core.rerig import rerigged_camera
 from vexel.core.restate import LABELS, RETIMED, restated, terms_of
@@ -179,8 +177,7 @@ def get_source(shot_id: str) -> SourceBody:
     prepared = studio().prepared(shot)
     facts, plan = studio().facts(shot), prepared.plan
     subject = plan.basis.subject
-    found = [*source_findings(shot, facts), *camera_findings(plan)]
-    found += nearness_findings(plan, studio().planner.nearness(prepared))
+    found = studio().planner.findings(prepared)
     return SourceBody(
         kind=shot.source.kind,
         file=Path(shot.source.file).name,
