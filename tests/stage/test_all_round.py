@@ -34,10 +34,10 @@ class Drawn(unittest.TestCase):
     def setUpClass(cls):
         cls.stage = Stage()
 
-    def plan(self, code, camera, **picture):
+    def plan(self, code, camera, frames=6, **picture):
         folder = scratch(self)
         (folder / "thing.py").write_text(HEADER + code)
-        document = shot_document({"kind": "model", "file": "thing.py"}, camera=camera)
+        document = shot_document({"kind": "model", "file": "thing.py"}, frames, camera=camera)
         document["picture"] = {"width": 160, "height": 120, "samples": 4, "background": "#000000"} | picture
         shot = Shot.model_validate(document, strict=False)
         self.at = SourceAt("model", folder / "thing.py")

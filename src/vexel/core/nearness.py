@@ -3,17 +3,20 @@
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from vexel.core.facts import Moment
+from vexel.core.facts import Moment, Point
 from vexel.core.finding import Finding, Mend
 from vexel.core.plan import Plan
-from vexel.core.rig_plan import PathPlan, StopsPlan
+from vexel.core.rig_plan import OrbitPlan, PathPlan, StillPlan, StopsPlan
 from vexel.core.saved_view import short
 
 PLACES = 160
-"""The way is looked at in so many places, and along the lines between them."""
+"""The way is looked at in so many places, and along the way between them."""
 CHANGES = 16
 """Where the subject changes, so many: each place is another one to be built."""
+STEPS = 12
+"""The way from one of these places to the next is taken as so many straight lines at most."""
 DETOUR = 1.5
 """A key that leads round the subject stands so many radii from its middle."""
 CLOSE = 0.02
@@ -30,33 +33,48 @@ class Nearness:
     distances : tuple of float
         To the nearest surface, in the source's units.
     crossed : tuple of bool
-        Whether the line from the place before leads through a surface.
+        Whether the way from the place before leads through a surface.
+    begins_inside : bool
+        Whether the first place is inside a closed surface.
     """
 
     frames: tuple[int, ...]
     distances: tuple[float, ...]
     crossed: tuple[bool, ...]
+    begins_inside: bool
 
 
-def places_to_measure(plan: Plan) -> list[tuple[int, Moment, tuple[float, float, float]]]:
-    """Frames, what the source shows there, and where the camera is; none for one that stands or goes round."""
-    path = plan.moves.path
-    if path is None or not isinstance(plan.shot.camera.rig, PathPlan | StopsPlan):
+def places_to_measure(plan: Plan) -> list[tuple[int, Moment, list[Point]]]:
+    """Frames, what the source shows there, and the camera's way there from the place before.
+
+    None for a camera that stands or goes round outside its subject.
+    """
+    path, sphere = plan.moves.path, plan.basis.subject.sphere
+    if path is None or sphere is None:
+        return []
+    away = np.linalg.norm(path.positions - np.asarray(sphere.centre), axis=1)
+    if not isinstance(plan.shot.camera.rig, PathPlan | StopsPlan) and away.min() > sphere.radius * (1 + CLOSE):
         return []
     facts = plan.basis.facts
     changes = bool(facts.sees) or any(np.ptp(values) > 0 for values in plan.moves.dials.values())
     count = min(plan.clock.frames, CHANGES if changes else PLACES)
     frames = np.unique(np.linspace(0, plan.clock.frames - 1, count).round()).astype(int).tolist()
-    places = []
+    places, before = [], frames[0]
     for frame in frames:
         look = plan.recipe(frame).looks[0]
-        x, y, z = (float(value) for value in path.positions[frame])
-        places.append((frame, (look.dials, look.seen), (x, y, z)))
+        way = np.unique(np.linspace(before, frame, STEPS + 1).round()).astype(int)
+        places.append((frame, (look.dials, look.seen), [_point(place) for place in path.positions[way]]))
+        before = frame
     return places
 
 
+def _point(place: NDArray[np.float64]) -> Point:
+    x, y, z = place.tolist()
+    return x, y, z
+
+
 def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
-    """A camera that flies through a surface, or all but touches one."""
+    """A camera that goes through a surface, is inside one, or all but touches one."""
     sphere = plan.basis.subject.sphere
     if near is None or sphere is None or not near.frames:
         return []
@@ -69,11 +87,15 @@ def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
         return [
             Finding(
                 "camera-through-surface",
-                f"the camera flies through a surface between frames {begin:,} and {end:,}{more}",
-                "For an instant the subject is seen from inside. Lead the way round it there.",
-                _round_it(plan, near, first),
+                f"the camera goes through a surface between frames {begin:,} and {end:,}{more}",
+                "For an instant the subject is seen from inside.",
+                _round_it(plan, near, first) or _farther_off(plan),
             )
         ]
+    stands = not isinstance(plan.shot.camera.rig, PathPlan | StopsPlan)
+    if near.begins_inside and stands and plan.shot.camera.lens.projection != "panorama":
+        what = "the camera is inside a closed surface"
+        return [Finding("camera-inside", what, "The subject is seen from within.", _farther_off(plan))]
     least = int(np.argmin(near.distances))
     if near.distances[least] >= CLOSE * sphere.radius:
         return []
@@ -81,10 +103,20 @@ def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
         Finding(
             "camera-close-to-surface",
             f"the camera comes within {near.distances[least]:.3g} of a surface at frame {near.frames[least]:,}",
-            "It may be cut open there, or fill the picture. Lead the way farther off.",
-            (),
+            "It may be cut open there, or fill the picture.",
+            _farther_off(plan),
         )
     ]
+
+
+def _farther_off(plan: Plan) -> tuple[Mend, ...]:
+    """A camera that stands or goes round sees all of the subject again."""
+    if not isinstance(plan.shot.camera.rig, OrbitPlan | StillPlan):
+        return ()
+    back = {"fill": 0.8, "distance": None}
+    if isinstance(plan.shot.camera.rig, StillPlan):
+        back["position"] = None
+    return (Mend("Step back until it fills 80 % of the frame", {"camera": {"rig": back}}),)
 
 
 def _round_it(plan: Plan, near: Nearness, number: int) -> tuple[Mend, ...]:

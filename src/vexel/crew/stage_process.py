@@ -65,7 +65,9 @@ class StageProcess:
         subject: Subject | None = self._ask("measure", at, moments, layout, patience=len(moments))
         return subject
 
-    def nearness(self, at: SourceAt, places: list[tuple[int, Moment, Point]], layout: tuple[int, int]) -> Nearness:
+    def nearness(
+        self, at: SourceAt, places: list[tuple[int, Moment, list[Point]]], layout: tuple[int, int]
+    ) -> Nearness:
         """See `vexel.stage.stage.Stage.nearness`."""
         near: Nearness = self._ask("nearness", at, places, layout, patience=len(places))
         return near

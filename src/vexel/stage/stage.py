@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -77,23 +78,25 @@ class Stage:
             raise failure or SourceError("the source was measured at no moment")
         return measure.subject
 
-    def nearness(self, at: SourceAt, places: list[tuple[int, Moment, Point]], layout: tuple[int, int]) -> Nearness:
-        """How near places come to what the source shows at their moments, one after another."""
+    def nearness(
+        self, at: SourceAt, places: list[tuple[int, Moment, list[Point]]], layout: tuple[int, int]
+    ) -> Nearness:
+        """How near ways come to what the source shows at the moments of their ends, one after another."""
         from vexel.stage.nearby import Surroundings
 
         distances, crossed = [], []
         around: Surroundings | None = None
         of: object = None
-        before: Point | None = None
-        for _, (dials, seen), place in places:
+        begins_inside = False
+        for number, (_, (dials, seen), way) in enumerate(places):
             parts = self._shown(at, _asked(dials, seen, layout, layout, "transparent", 1))
             assert not isinstance(parts, np.ndarray)
             if around is None or of is not parts:
                 around, of = Surroundings(parts), parts
-            distances.append(around.distance(place))
-            crossed.append(before is not None and around.between(before, place))
-            before = place
-        return Nearness(tuple(frame for frame, _, _ in places), tuple(distances), tuple(crossed))
+            begins_inside = around.holds(way[-1]) if number == 0 else begins_inside
+            distances.append(around.distance(way[-1]))
+            crossed.append(any(around.between(begin, end) for begin, end in pairwise(way)))
+        return Nearness(tuple(frame for frame, _, _ in places), tuple(distances), tuple(crossed), begins_inside)
 
     def encoded(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
         """A frame as a file: as its source encoded it, where that is the frame already."""
