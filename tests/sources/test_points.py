@@ -121,18 +121,25 @@ class PointsTest(unittest.TestCase):
         file = scan(self, (near, far, faint))
         document = shot_document({"kind": "object", "file": str(file)})
         document["camera"] = {"rig": {"kind": "still", "elevation_deg": 0}}
-        document["picture"] = {"width": 200, "height": 200, "samples": 1, "passes": ["depth", "matte", "normal"]}
+        document["picture"] = {
+            "width": 200,
+            "height": 200,
+            "samples": 1,
+            "passes": ["depth", "matte", "normal", "shaded"],
+        }
         shot, at = Shot.model_validate(document, strict=False), SourceAt("object", file, {"up": "z"})
         subject = self.stage.measure(at, measured_moments(shot, self.stage.facts(at)), (200, 200))
         plan = make_plan(shot, Basis("t", SourceIdentity("object", "f", "0"), self.stage.facts(at), subject))
         recipe = plan.recipe(0)
         first, last = recipe.looks[0].ranges["distance"]
+        soft = self.stage.picture(at, plan.recipe(0, 3))
         codes = self.stage.distances(at, recipe)
         away = first + codes[codes < FAR] / FAR * (last - first)
         position = np.array(recipe.looks[0].camera.position)
         np.testing.assert_allclose(np.unique(away.round(2)), [-0.5 - position[1], 0.5 - position[1]], atol=0.01)
         matte = self.stage.picture(at, plan.recipe(0, 1))
         np.testing.assert_array_equal(matte[..., 3] > 0, codes < FAR)
+        np.testing.assert_array_equal(self.stage.picture(at, plan.recipe(0, 3)), soft, "as soft as before")
         np.testing.assert_allclose(matte[codes < FAR][0, :3], 255 * np.array(matte_colour(0)), atol=1)
         with self.assertRaisesRegex(SourceError, "no slopes for normal: let picture.passes be any of shaded, matte"):
             self.stage.picture(at, plan.recipe(0, 2))

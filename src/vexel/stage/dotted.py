@@ -19,12 +19,10 @@ float far2 = dot(offsetVCVSOutput.xy, offsetVCVSOutput.xy);
 if (far2 > 1.0) { discard; }
 opacity = 1.0;
 """
-GIVEN = f"""//VTK::Light::Impl
+SOLID = f"""//VTK::Light::Impl
+if (opacity < 0.5) {{ discard; }}
+fragOutput0.a = 1.0;
 if (gives == {PLAIN}) {{ fragOutput0.rgb = plainColour; }}
-if (solid == 1) {{
-  if (opacity < 0.5) {{ discard; }}
-  fragOutput0.a = 1.0;
-}}
 """
 
 
@@ -63,12 +61,18 @@ class DottedActor:
         self.actor.SetMapper(mapper)
         if self._dots.soft:
             self.actor.ForceTranslucentOn()
-        self.actor.GetShaderProperty().AddFragmentShaderReplacement("//VTK::Light::Impl", True, GIVEN, False)
-        self.solid(on=False)
+        self._solid = False
 
     def solid(self, on: bool) -> None:
         """Draw points where they cover half or more of what is behind, and there wholly, so that they have a depth."""
-        self.actor.GetShaderProperty().GetFragmentCustomUniforms().SetUniformi("solid", int(on))
+        if on == self._solid:
+            return
+        self._solid, shader = on, self.actor.GetShaderProperty()
+        # No question in one shader that serves both: a tenth of a scan's time would go into asking it.
+        if on:
+            shader.AddFragmentShaderReplacement("//VTK::Light::Impl", True, SOLID, False)
+        else:
+            shader.ClearFragmentShaderReplacement("//VTK::Light::Impl", True)
         if self._dots.soft:
             self.actor.SetForceOpaque(on)
             self.actor.SetForceTranslucent(not on)
