@@ -1,4 +1,5 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
+import { ARROWS } from "./arrows";
 import { type Panorama, type Sphere, type SphereView, sphereView, type Turn } from "./sphereView";
 import { useWheel } from "./useWheel";
 
@@ -59,10 +60,8 @@ export function LookAround({ sphere, picture, video }: Props) {
         from.current = null;
       }}
       onKeyDown={(event) => {
-        const step = { ArrowLeft: [-5, 0], ArrowRight: [5, 0], ArrowUp: [0, 5], ArrowDown: [0, -5] }[
-          event.key
-        ];
-        if (step) look(turn.right + step[0], turn.up + step[1]);
+        const step = ARROWS[event.key];
+        if (step) look(turn.right + STEP_DEG * step[0], turn.up - STEP_DEG * step[1]);
         else if (event.key === "+") setTurn({ ...turn, view: bounded(turn.view / 1.1, 20, 130) });
         else if (event.key === "-") setTurn({ ...turn, view: bounded(turn.view * 1.1, 20, 130) });
         else return;
@@ -73,6 +72,7 @@ export function LookAround({ sphere, picture, video }: Props) {
   );
 }
 
+const STEP_DEG = 5;
 const bounded = (value: number, low: number, high: number) => Math.min(Math.max(value, low), high);
 
 /** Show a picture once it is there, unless another was wanted meanwhile. */

@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { Shot } from "../../../api/client";
+import { ARROWS } from "../../../parts/arrows";
 import { short } from "../../../parts/words";
 import { line, moved, type Paper, paperOf, placed, type Side, tickStep } from "./drawn";
 import { type Flight, type Point, rowAt, type Way } from "./useFlight";
@@ -56,7 +57,7 @@ export function Drawing({ shot, flight, camera, frame, onFrame, onPlace }: Props
     if (apart[nearest] < REACH) onFrame(way.frames[nearest]);
   };
   const onKey = (event: KeyboardEvent, n: number, side: Side) => {
-    const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    const step = ARROWS[event.key];
     if (!step || !paper) return;
     event.preventDefault();
     const by = event.shiftKey ? 20 : 4;

@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
+import { ARROWS } from "../../../parts/arrows";
 import { useWheel } from "../../../parts/useWheel";
 import type { Edit } from "../edit";
 import { cameraOf, roundRig } from "../rigs";
@@ -125,13 +126,6 @@ function keyed(
   if (rolls && event.key === ".") return rolled(from, by);
   return null;
 }
-
-const ARROWS: Record<string, [number, number]> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, -1],
-  ArrowDown: [0, 1],
-};
 
 function aimOf(rig: NonNullable<ReturnType<typeof roundRig>>): Partial<Aim> {
   const { start_deg, elevation_deg, fill, centre, distance } = rig;

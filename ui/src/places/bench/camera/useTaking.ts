@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useState } from "react";
 import { body, client, type Patch, type Shot } from "../../../api/client";
+import { ARROWS } from "../../../parts/arrows";
 import type { Edit } from "../edit";
 import { cameraEdit } from "./cameraEdit";
 
@@ -25,12 +26,6 @@ interface Wanted {
 }
 
 const MIDDLE: Place = { x: 0.5, y: 0.5 };
-const ARROWS: Record<string, [number, number]> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, -1],
-  ArrowDown: [0, 1],
-};
 
 /** Taking a point of the picture: pressed, or under a cross that arrow keys move and Enter takes. */
 export function useTaking({ well, picture, shot, camera, frame, patch, edit, taking, onTaken }: Wanted) {

@@ -1,4 +1,5 @@
 import type { KeyboardEvent } from "react";
+import { ARROWS } from "../../../parts/arrows";
 import { driveName } from "../lanes";
 import {
   type Bezier,
@@ -14,12 +15,6 @@ import {
 } from "./keys";
 import type { RowsProps } from "./LaneRows";
 
-const ARROWS: Record<string, [number, number]> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, 1],
-  ArrowDown: [0, -1],
-};
 /** How far a handle goes at a press, as a share of its stretch. */
 const HANDLE_STEP = 0.02;
 
@@ -27,7 +22,7 @@ const HANDLE_STEP = 0.02;
 export function keyboardOn(props: RowsProps) {
   const { shot, lanes, chosen, onChoose, onSave } = props;
 
-  const bend = (handle: SVGElement, [right, up]: [number, number], by: number) => {
+  const bend = (handle: SVGElement, [right, down]: [number, number], by: number) => {
     const of = { drive: handle.dataset.drive ?? "", key: Number(handle.dataset.of) };
     const lane = lanes.find((one) => one.drive === of.drive);
     const handles = lane && handlesOut(lane, of.key);
@@ -35,7 +30,7 @@ export function keyboardOn(props: RowsProps) {
     const next: Bezier = [...handles];
     const first = handle.dataset.handle === "2" ? 2 : 0;
     next[first] += HANDLE_STEP * by * right;
-    next[first + 1] += HANDLE_STEP * by * up;
+    next[first + 1] -= HANDLE_STEP * by * down;
     onSave(
       lanes.map((one) => (one === lane ? eased(lane, of.key, bezier(next)) : one)),
       `the easing of ${driveName(of.drive)}`,
@@ -49,7 +44,7 @@ export function keyboardOn(props: RowsProps) {
     const arrow = ARROWS[event.key];
     if (arrow) {
       const by = event.shiftKey ? 10 : 1;
-      const move = { frames: arrow[0] * by, heights: (arrow[1] * by) / 100, snap: true };
+      const move = { frames: arrow[0] * by, heights: (-arrow[1] * by) / 100, snap: true };
       return () => {
         onChoose(keys);
         onSave(moved(shot, lanes, keys, move, boundsIn(props.drivables)), keysName(keys));
