@@ -13,6 +13,7 @@ from PIL import Image
 from tests.helpers import scratch, vexel
 from vexel.core.clock import Clock
 from vexel.core.errors import Failure
+from vexel.core.panorama import Panorama
 from vexel.core.rate import Rate
 from vexel.core.recipes import RECIPES
 from vexel.output.compile import compile_footage
@@ -72,6 +73,34 @@ class Mp4Test(unittest.TestCase):
         for k, colour in enumerate(COLOURS):
             seen = picture[40, k * 128 // 6 + 10]
             self.assertLessEqual(np.abs(seen - colour).max(), 6, f"{colour} became {seen}")
+
+    def test_a_panorama_says_so_in_the_file(self):
+        # As Debian's ffprobe reads Spherical Video V2.
+        for panorama, stereo, projection in (
+            (Panorama("sphere", "one"), "2D", "equirectangular"),
+            (Panorama("sphere", "top-bottom"), "top and bottom", "equirectangular"),
+            (Panorama("half", "left-right"), "side by side", "tiled equirectangular"),
+        ):
+            with self.subTest(panorama.told):
+                frames, file = replace(footage(self, 5, "24"), panorama=panorama), scratch(self) / "a.mp4"
+                receipt = compile_footage(frames, file, RECIPES["h264"])
+                self.assertEqual((receipt.holds, receipt.checks[-1].found), (True, panorama.told))
+                stream = ffprobe(file)
+                self.assertEqual(int(stream["nb_read_frames"]), 5, "the media are found where they moved to")
+                told = {data["side_data_type"]: data for data in stream["side_data_list"]}
+                self.assertEqual(told["Stereo 3D"]["type"], stereo)
+                mapping = told["Spherical Mapping"]
+                self.assertEqual(mapping["projection"], projection)
+                # Half a sphere of 128 pixels stands in the middle of a whole one of 256.
+                self.assertAlmostEqual(mapping.get("bound_left", 64), 64, delta=1)
+                self.assertAlmostEqual(mapping.get("bound_right", 64), 64, delta=1)
+                self.assertEqual([path.name for path in file.parent.iterdir()], ["a.mp4"])
+        self.assertNotIn("side_data_list", ffprobe(self.compiled()))
+
+    def compiled(self):
+        file = scratch(self) / "flat.mp4"
+        compile_footage(footage(self, 3, "24"), file, RECIPES["h264"])
+        return file
 
     def test_a_loop_is_repeated_in_the_file(self):
         frames, file = footage(self, 6, "24"), scratch(self) / "a.mp4"

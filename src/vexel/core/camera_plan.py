@@ -7,6 +7,7 @@ from pydantic import Field, field_validator, model_validator
 from vexel.core.errors import Mistake
 from vexel.core.lens import Lens
 from vexel.core.naming import MAIN_CAMERA
+from vexel.core.panorama import Covers, Eyes, Panorama
 from vexel.core.rig_plan import AnyRig, OrbitPlan, StopsPlan
 from vexel.core.source_plan import Part
 from vexel.core.view_plan import MOST_VIEWS, ViewPlan
@@ -27,10 +28,8 @@ class LensPlan(Part):
     shift_mm: tuple[Shift, Shift] = Field(
         default=(0, 0), description="of the picture to the right and up, on the sensor; upright lines stay so"
     )
-    covers: Literal["sphere", "half"] = Field(default="sphere", description="of a panorama: 360° × 180°, or half")
-    eyes: Literal["one", "top-bottom", "left-right"] = Field(
-        default="one", description="of a panorama: both eyes' pictures in one frame"
-    )
+    covers: Covers = Field(default="sphere", description="of a panorama: 360° × 180°, or half")
+    eyes: Eyes = Field(default="one", description="of a panorama: both eyes' pictures in one frame")
     eye_mm: float = Field(default=64, gt=0, le=10_000, description="between the two eyes")
     f_stop: float | None = Field(
         default=None, ge=0.5, le=256, description="focal length ÷ opening; null is sharp everywhere"
@@ -60,6 +59,11 @@ class LensPlan(Part):
         """The lens that this plan states."""
         wide, high = map(float, self.sensor.split("x"))
         return Lens(self.focal_mm, wide, high)
+
+    @property
+    def panorama(self) -> Panorama | None:
+        """How its pictures cover the directions, where they are panoramas."""
+        return Panorama(self.covers, self.eyes) if self.projection == "panorama" else None
 
 
 class CameraPlan(Part):

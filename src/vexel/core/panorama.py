@@ -4,12 +4,41 @@ Columns are equal steps of longitude and rows of latitude; the middle looks
 straight ahead. Directions are those of a camera: +x right, +y up, −z ahead.
 """
 
+from dataclasses import dataclass
 from fractions import Fraction
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
+
+
+Covers = Literal["sphere", "half"]
+Eyes = Literal["one", "top-bottom", "left-right"]
+
+
+@dataclass(frozen=True)
+class Panorama:
+    """How an equirectangular picture covers the directions.
+
+    Attributes
+    ----------
+    covers : "sphere" or "half"
+    eyes : "one", "top-bottom" or "left-right"
+        Where the pictures of two eyes lie in one frame, the left eye's first.
+    """
+
+    covers: Covers
+    eyes: Eyes
+
+    @property
+    def told(self) -> str:
+        """For people."""
+        return f"{360 if self.covers == 'sphere' else 180}°, {_EYES[self.eyes]}"
+
+
+_EYES = {"one": "one eye", "top-bottom": "two eyes, one above the other", "left-right": "two eyes, side by side"}
 
 
 def frame_shape(covers: str, eyes: str) -> Fraction:

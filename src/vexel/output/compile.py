@@ -16,6 +16,7 @@ from vexel.output.gif import write_gif
 from vexel.output.mp4 import write_mp4
 from vexel.output.pictures import Sized
 from vexel.output.readback import VideoFacts, video_facts
+from vexel.output.spherical import mark_as_panorama
 
 
 class Stopped(Failure):
@@ -94,6 +95,8 @@ def compile_footage(
         else:
             seconds = footage.clock.seconds
             notes = write_mp4(footage, sized, partial, step)
+            if footage.panorama:
+                mark_as_panorama(partial, footage.panorama)
         partial.rename(file)
     except OSError as error:
         full = error.errno == errno.ENOSPC
@@ -122,6 +125,9 @@ def receipt_of(
             _check("colour", "bt709", found.colour),
             _check("index", "at the front", "at the front" if found.index_first else "at the end"),
         ]
+        if footage.panorama or found.panorama:
+            planned, really = (seen.told if seen else "none" for seen in (footage.panorama, found.panorama))
+            checks.append(_check("panorama", planned, really))
     return Receipt(str(file), recipe.name, file.stat().st_size, tuple(checks), tuple(notes))
 
 

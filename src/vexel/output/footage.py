@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from vexel.core.clock import Clock
 from vexel.core.errors import Failure, Mistake
 from vexel.core.numbered import Numbered, gaps, numbered_like, said_missing
+from vexel.core.panorama import Panorama
 from vexel.core.rate import Rate
 from vexel.core.shot import Shot
 from vexel.core.strand import Strand
@@ -41,11 +42,18 @@ class Footage:
         Its count is that of `files`.
     premultiplied : bool
         Whether colours in PNG files are times alpha.
+    panorama : Panorama or None
     """
 
     files: tuple[Path, ...]
     clock: Clock
     premultiplied: bool = False
+    panorama: Panorama | None = None
+
+    def of_shot(self, shot: Shot, strand: int) -> "Footage":
+        """The same frames with what their shot says of them."""
+        premultiplied = shot.picture.alpha == "premultiplied"
+        return replace(self, premultiplied=premultiplied, panorama=shot.lens_of(strand).panorama)
 
     def times_over(self) -> "Footage":
         """The frames as often as the clock repeats them."""
@@ -230,6 +238,4 @@ def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str) ->
     ready = {row["number"]: folder / row["file"] for row in rows}
     footage = footage_of_frames(ready, clock, str(folder))
     rate = given or clock.playback
-    return replace(
-        footage, clock=replace(footage.clock, rate=rate), premultiplied=shot.picture.alpha == "premultiplied"
-    )
+    return replace(footage, clock=replace(footage.clock, rate=rate)).of_shot(shot, shot.strands.index(strand))

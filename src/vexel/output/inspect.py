@@ -46,6 +46,8 @@ def _video(file: Path) -> dict[str, Any]:
         "colour": found.colour,
         "bytes": file.stat().st_size,
     }
+    if found.panorama:
+        facts["panorama"] = found.panorama.told
     findings = []
     if found.uneven:
         findings.append("frames last differently: the rate is a mean")

@@ -1,6 +1,5 @@
 """What is really in a video file, read back by decoding every frame."""
 
-import struct
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -8,6 +7,9 @@ from pathlib import Path
 import av
 
 from vexel.core.errors import Mistake
+from vexel.core.panorama import Panorama
+from vexel.output.boxes import boxes_of_file
+from vexel.output.spherical import panorama_of
 
 
 @dataclass(frozen=True)
@@ -28,6 +30,8 @@ class VideoFacts:
         Whether playing can begin before all has arrived; None where it makes no difference.
     uneven : bool
         Whether frames last differently.
+    panorama : Panorama or None
+        What it says of itself as one.
     """
 
     container: str
@@ -41,6 +45,7 @@ class VideoFacts:
     colour: str
     index_first: bool | None
     uneven: bool
+    panorama: Panorama | None
 
 
 def video_facts(file: Path) -> VideoFacts:
@@ -81,6 +86,7 @@ def video_facts(file: Path) -> VideoFacts:
                 colour="bt709" if tags == (1, 1, 1) else "untagged" if set(tags) == {2} else str(tags),
                 index_first=_index_first(file),
                 uneven=len({duration for _, duration in times}) > 1,
+                panorama=panorama_of(file),
             )
     except (av.FFmpegError, OSError) as error:
         raise Mistake(f"{file} cannot be read as video: {getattr(error, 'strerror', '') or error}") from None
@@ -95,18 +101,5 @@ def _extent(times: list[tuple[int, int]]) -> int:
 
 def _index_first(file: Path) -> bool | None:
     """Whether an MP4's ``moov`` box stands before its ``mdat`` box."""
-    with file.open("rb") as stream:
-        while header := stream.read(8):
-            if len(header) < 8:
-                return None
-            size, kind = struct.unpack(">I4s", header)
-            if kind in (b"moov", b"mdat"):
-                return bool(kind == b"moov")
-            if size == 1:
-                (size,) = struct.unpack(">Q", stream.read(8))
-                stream.seek(size - 16, 1)
-            elif size < 8 or not kind.isalpha():
-                return None
-            else:
-                stream.seek(size - 8, 1)
-    return None
+    first = next((box.kind for box in boxes_of_file(file) if box.kind in (b"moov", b"mdat")), None)
+    return None if first is None else first == b"moov"

@@ -1,10 +1,11 @@
 """What goes over the wire, as pydantic models: the OpenAPI document comes from these."""
 
-from typing import Any, Literal
+from typing import Any
 
 from pydantic import BaseModel, Field
 
 from vexel.core.budget import Progress
+from vexel.core.panorama import Panorama
 from vexel.core.reckon import Reckoning
 from vexel.core.rerig import RigKind
 from vexel.core.restate import Term
@@ -329,13 +330,6 @@ class ReceiptBody(BaseModel):
     notes: list[str]
 
 
-class SphereBody(BaseModel):
-    """That a picture is a panorama, and how it covers the directions."""
-
-    covers: Literal["sphere", "half"]
-    eyes: Literal["one", "top-bottom", "left-right"]
-
-
 class OutputBody(BaseModel):
     """A compiled file."""
 
@@ -353,7 +347,7 @@ class OutputBody(BaseModel):
     count: int
     rate: float
     receipt: ReceiptBody | None
-    sphere: SphereBody | None = Field(description="of a panorama")
+    sphere: Panorama | None = Field(description="of a panorama")
 
 
 class RunBody(BaseModel):
@@ -376,7 +370,7 @@ class RunBody(BaseModel):
     summary: str
     size: str
     strands: list[str] = Field(description="cameras with their passes; a take counts its pictures frame by frame")
-    spheres: list[SphereBody | None] = Field(description="of each strand, where it is a panorama")
+    spheres: list[Panorama | None] = Field(description="of each strand, where it is a panorama")
     recipe: str = Field(description="what the shot is made into")
     progress: Progress | None
     outputs: list[OutputBody]

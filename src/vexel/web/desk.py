@@ -7,7 +7,7 @@ import queue
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from pathlib import Path
 
 from vexel.core.budget import Progress
@@ -223,8 +223,7 @@ class Desk:
             frame, number = divmod(row.number, len(shot.strands))
             if number == strand:
                 ready[frame] = self._project.ledger.frames.path(row.key, shot.picture.suffix)
-        footage = footage_of_frames(ready, shot.clock.clock(), "this take")
-        return replace(footage, premultiplied=shot.picture.alpha == "premultiplied")
+        return footage_of_frames(ready, shot.clock.clock(), "this take").of_shot(shot, strand)
 
 
 def _ending(outcome: Outcome) -> tuple[str, str]:

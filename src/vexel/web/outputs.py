@@ -8,7 +8,7 @@ from vexel.core.errors import Mistake
 from vexel.core.recipes import RECIPES
 from vexel.core.shot import Shot, read_shot
 from vexel.store.tables import OutputRow
-from vexel.web.bodies import CompileOrder, OutputBody, ReceiptBody, RecipeBodies, RecipeBody, SphereBody
+from vexel.web.bodies import CompileOrder, OutputBody, ReceiptBody, RecipeBodies, RecipeBody
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
 
@@ -79,14 +79,8 @@ def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
         count=count,
         rate=rate,
         receipt=ReceiptBody.model_validate_json(row.receipt) if row.receipt else None,
-        sphere=sphere_of(shot, row.strand),
+        sphere=shot.lens_of(row.strand).panorama,
     )
-
-
-def sphere_of(shot: Shot, strand: int) -> SphereBody | None:
-    """How a strand's pictures cover the directions, where they are panoramas."""
-    lens = shot.lens_of(strand)
-    return SphereBody(covers=lens.covers, eyes=lens.eyes) if lens.projection == "panorama" else None
 
 
 def _body(output_id: int) -> OutputBody:

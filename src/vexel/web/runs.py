@@ -10,7 +10,7 @@ from vexel.output.footage import png_of
 from vexel.store.states import READY
 from vexel.store.tables import RunRow
 from vexel.web.bodies import FrameBodies, FrameBody, RunBodies, RunBody, StatesBody
-from vexel.web.outputs import output_body, sphere_of
+from vexel.web.outputs import output_body
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
 
@@ -120,7 +120,7 @@ def run_body(row: RunRow) -> RunBody:
         bytes=project.ledger.bytes(row.id),
         summary=f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.playback.label}",
         strands=[strand.told for strand in shot.strands],
-        spheres=[sphere_of(shot, number) for number in range(len(shot.strands))],
+        spheres=[shot.lens_of(number).panorama for number in range(len(shot.strands))],
         size=f"{shot.picture.width} × {shot.picture.height}",
         recipe=shot.recipe,
         progress=progress,
