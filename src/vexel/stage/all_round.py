@@ -17,8 +17,9 @@ if TYPE_CHECKING:
     from vexel.stage.scene import Scene
 
 Array = NDArray[np.float64]
-EYE_STRIPS = 180
-"""Two eyes move on a circle: for each of so many stretches of it they stand at its middle."""
+MOST_STRIPS, FEWEST_STRIPS, STRIP = 180, 24, 22
+"""Two eyes move on a circle: for each of some stretches of it, so many pixels wide, they stand at its middle. What is
+11 times their distance away is shifted by half a pixel at most where two stretches meet."""
 MARGIN = 2
 """Pixels beyond a view's edge, so that its last ones have neighbours too."""
 NEARER = 0.3
@@ -129,17 +130,20 @@ def facets(width: int, height: int, covers: str, two_eyes: bool) -> tuple[Facet,
     down. For two, each stretch of the circle has its own, up to the poles.
     """
     around = 2 * np.pi if covers == "sphere" else np.pi
-    count = EYE_STRIPS if two_eyes else 4
-    count = count if covers == "sphere" else count // 2
+    count = 4 if covers == "sphere" else 2
+    if two_eyes:
+        whole_circle = width if covers == "sphere" else 2 * width
+        count = min(max(whole_circle // STRIP, FEWEST_STRIPS), MOST_STRIPS) * count // 4
     columns = [round(n * width / count) for n in range(count + 1)]
     bands = [0, height // 4, height - height // 4, height]
     made = []
     for top, bottom in itertools.pairwise(bands):
-        whole = not two_eyes and not top < height / 2 < bottom
-        edges = [0, width] if whole else columns
+        level, edges = 0.0, columns
+        if not top < height / 2 < bottom:
+            # Up and down a pixel is a smaller angle, so that stretches may be twice as wide.
+            level, edges = np.pi / 2 if top == 0 else -np.pi / 2, [*columns[:-1:2], width] if two_eyes else [0, width]
         for left, right in itertools.pairwise(edges):
             middle = ((left + right) / 2 / width - 0.5) * around
-            level = 0.0 if top < height / 2 < bottom else np.pi / 2 if top == 0 else -np.pi / 2
             if two_eyes:
                 level = (0.5 - (top + bottom) / 2 / height) * np.pi
             area = slice(top, bottom), slice(left, right)

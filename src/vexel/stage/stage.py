@@ -1,5 +1,6 @@
 """The stage: makes the picture of a frame recipe from an open source."""
 
+import time
 from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
@@ -34,13 +35,20 @@ DOTTED_PASSES = ("shaded", "matte", "depth")
 
 
 class Stage:
-    """One scene, the source that stands on it, and the last few states of that source."""
+    """One scene, the source that stands on it, and the last few states of that source.
+
+    Attributes
+    ----------
+    sampling_seconds : float
+        Spent so far on samples.
+    """
 
     def __init__(self) -> None:
         self._made: tuple[Scene, Sampler] | None = None
         self._at: SourceAt | None = None
         self._source: Source | None = None
         self._subjects: dict[object, list[Part]] = {}
+        self.sampling_seconds = 0.0
 
     def get_ready(self, kind: str) -> None:
         """Load what a kind of source needs, ahead of the first question."""
@@ -173,7 +181,11 @@ class Stage:
 
     def _samples(self, at: SourceAt, recipe: FrameRecipe) -> Iterator[NDArray[np.uint8]]:
         count = self._count(recipe)
-        return (self._sample(at, recipe, n, count) for n in range(count))
+        for number in range(count):
+            begun = time.perf_counter()
+            sample = self._sample(at, recipe, number, count)
+            self.sampling_seconds += time.perf_counter() - begun
+            yield sample
 
     def distances(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint16]:
         """The pass of distances, shape (H, W), uint16."""

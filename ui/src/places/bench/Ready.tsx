@@ -27,13 +27,20 @@ export function Ready({ shot, edit, runs }: Props) {
       navigate(`/runs/${run.id}`);
     },
   });
-  const { data: source } = useQuery(sourceQuery(shot));
+  const { data: source, error: unseen, isFetching } = useQuery(sourceQuery(shot));
   const findings = [...(source?.findings ?? []), ...shot.findings];
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="min-h-0 flex-1 overflow-auto p-3">
         <h2 className="mb-2 text-[13px] font-semibold uppercase tracking-wide quiet">Preflight</h2>
-        {findings.length === 0 ? (
+        {findings.length === 0 && unseen ? (
+          <p className="flex items-start gap-2 text-[13px]" data-testid="unseen">
+            <TriangleAlert size={16} className="mt-0.5 shrink-0 text-warning" aria-hidden />
+            The count and the size hold, but the source cannot be looked at: the picture says why.
+          </p>
+        ) : findings.length === 0 && (isFetching || !source) ? (
+          <p className="quiet text-[13px]">Looking at the source and at the camera's way…</p>
+        ) : findings.length === 0 ? (
           <p className="flex items-start gap-2 text-[13px]" data-testid="no-findings">
             <CircleCheck size={16} className="mt-0.5 shrink-0 text-primary" aria-hidden />
             Nothing is off: the count, the seam and the size hold.

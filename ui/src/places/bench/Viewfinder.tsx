@@ -160,7 +160,11 @@ export function Viewfinder(props: Props) {
           <>
             <span className="whitespace-nowrap">{short(aim.shown.elevation_deg, 1)}° high</span>
             <span className="whitespace-nowrap">start {short(aim.shown.start_deg, 1)}°</span>
-            <span className="whitespace-nowrap">fills {Math.round(aim.shown.fill * 100)} %</span>
+            <span className="whitespace-nowrap">
+              {aim.shown.distance != null
+                ? `${short(aim.shown.distance, 3)} away`
+                : `fills ${Math.round(aim.shown.fill * 100)} %`}
+            </span>
           </>
         )}
         <span className="flex-1 truncate text-right font-sans opacity-90">

@@ -34,7 +34,7 @@ export function rolled(from: Aim, by: number): Aim {
 export function panned(from: Aim, flight: Flight, highDeg: number, right: number, up: number): Aim {
   const middle = (Array.isArray(from.centre) ? from.centre : flight.centre) as Point;
   const half = (highDeg * Math.PI) / 360;
-  const distance = flight.radius / Math.sin(Math.atan(from.fill * Math.tan(half)));
+  const distance = from.distance ?? flight.radius / Math.sin(Math.atan(from.fill * Math.tan(half)));
   const high = 2 * distance * Math.tan(half);
   const [a, e] = [from.start_deg, from.elevation_deg].map((degrees) => (degrees * Math.PI) / 180);
   const sideways: Point = [Math.cos(a), Math.sin(a), 0];
