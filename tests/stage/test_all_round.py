@@ -1,7 +1,9 @@
 """Panoramas, and passes: what lies where."""
 
 import dataclasses
+import time
 import unittest
+from unittest import mock
 
 import numpy as np
 from scipy.spatial.transform import Rotation
@@ -11,6 +13,7 @@ from vexel.core.facts import Basis, SourceAt
 from vexel.core.plan import make_plan, measured_moments
 from vexel.core.recipe import SourceIdentity
 from vexel.core.shot import Shot
+from vexel.crew.stage_main import Answers
 from vexel.stage.manner import matte_colour
 from vexel.stage.stage import Stage
 
@@ -158,6 +161,27 @@ class PassTest(Drawn):
         )
         # 32 mm of the sensor's width are used for 160 pixels at 4:3, so 3.2 mm are 16 pixels.
         np.testing.assert_allclose(moved[:, :-16].astype(int), plain[:, 16:].astype(int), atol=2)
+
+
+class ProofTest(Drawn):
+    def test_an_estimate_of_a_large_frame_takes_some_of_its_samples(self):
+        recipe = self.plan(TWO, PassTest.CAMERA, samples=16).recipe(0)
+        answers, took = Answers(), []
+
+        def sampled(at, recipe, number, count):
+            took.append(count)
+            time.sleep(0.02)
+            return np.zeros((recipe.height, recipe.width, 4), np.uint8)
+
+        for pixels, samples in ((160 * 120 * 16, 16), (160 * 120 * 4, 4), (1, 1)):
+            took.clear()
+            with (
+                mock.patch("vexel.crew.stage_main.PROOF_PIXELS", pixels),
+                mock.patch.object(answers._stage, "_sample", sampled),
+            ):
+                _, seconds = answers.proof(self.at, recipe)
+            self.assertEqual(took, [samples] * samples)
+            self.assertGreater(seconds, 16 * 0.02, "for all samples")
 
 
 if __name__ == "__main__":
