@@ -158,12 +158,12 @@ export function Viewfinder(props: Props) {
         </span>
         {looks && (aim.round || free.aim) && (
           <>
-            <span className="whitespace-nowrap">{short(aim.shown.elevation_deg, 1)}° high</span>
-            <span className="whitespace-nowrap">start {short(aim.shown.start_deg, 1)}°</span>
+            <span className="whitespace-nowrap">{short(aim.told.elevation_deg, 1)}° high</span>
+            <span className="whitespace-nowrap">start {short(aim.told.start_deg, 1)}°</span>
             <span className="whitespace-nowrap">
-              {aim.shown.distance != null
-                ? `${short(aim.shown.distance, 3)} away`
-                : `fills ${Math.round(aim.shown.fill * 100)} %`}
+              {aim.told.distance != null
+                ? `${short(aim.told.distance, 3)} away`
+                : `fills ${Math.round(aim.told.fill * 100)} %`}
             </span>
           </>
         )}

@@ -106,7 +106,19 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
   const patch: Patch | undefined = now
     ? cameraPatch(shot, camera, { camera: { rig: round ? onlyChanged(now, saved) : stillOf(now) } })
     : undefined;
-  return { shown, round, highDeg, patch, onPointerDown, onPointerMove, onPointerUp, onKeyDown };
+  const told = now ?? { ...saved, ...driven(shot, camera, led) };
+  return { told, round, highDeg, patch, onPointerDown, onPointerMove, onPointerUp, onKeyDown };
+}
+
+/** What lanes drive of the shot's own camera, as it is in the frame. */
+function driven(shot: Shot, camera: number, led: Aim): Partial<Aim> {
+  const drives = camera === 0 ? (shot.document.lanes ?? []).map((lane) => lane.drive) : [];
+  return {
+    ...(drives.includes("rig:elevation") ? { elevation_deg: led.elevation_deg } : {}),
+    ...(drives.includes("rig:fill") || drives.includes("rig:distance")
+      ? { fill: led.fill, distance: undefined }
+      : {}),
+  };
 }
 
 /** Where a key takes the aim, or null when it is none of the viewfinder's. */
