@@ -9,6 +9,7 @@ from tests.helpers import shot_document
 from vexel.core.errors import Mistake
 from vexel.core.facts import Basis, SourceFacts, Subject
 from vexel.core.framing import Sphere
+from vexel.core.merge import merged
 from vexel.core.panorama import directions, frame_shape, latitudes, longitudes
 from vexel.core.plan import make_plan
 from vexel.core.preflight import preflight
@@ -17,7 +18,6 @@ from vexel.core.recipe import SourceIdentity
 from vexel.core.reckon import reckon
 from vexel.core.rerig import rerigged_camera
 from vexel.core.shot import read_shot_document
-from vexel.store.shots import merged
 
 SUBJECT = Subject(Sphere((1, 2, 3), 2), centroid=(1.5, 2, 2.5), box=((-1, 0, 1), (3, 4, 5)))
 

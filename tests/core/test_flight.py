@@ -9,9 +9,9 @@ from vtkmodules.vtkRenderingCore import vtkCamera
 from tests.core.test_path import SQUARE, path, planned
 from vexel.core.flight import flight, tilts_deg
 from vexel.core.framing import Sphere
+from vexel.core.merge import merged
 from vexel.core.preflight_camera import camera_findings
 from vexel.core.rig import orbit, rolled, view_of
-from vexel.store.shots import merged
 
 SIZE = (320, 180)
 

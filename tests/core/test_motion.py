@@ -14,13 +14,13 @@ from vexel.core.errors import Mistake
 from vexel.core.framing import distance_to_fill, sphere_about
 from vexel.core.lane import Course, Key, lane_values
 from vexel.core.lens import Lens, field_of_view_deg, sharp_depth
+from vexel.core.merge import merged
 from vexel.core.motion import lane_tracks
 from vexel.core.rig import orbit, turned
 from vexel.core.rig_plan import OrbitPlan
 from vexel.core.shot import read_shot_document
 from vexel.core.stagger import staggered
 from vexel.core.turning import turning
-from vexel.store.shots import merged
 
 PHASES = np.linspace(0, 1, 101)
 

@@ -9,6 +9,7 @@ from tests.helpers import shot_document
 from vexel.core.errors import Mistake
 from vexel.core.facts import Basis, SourceFacts, Subject
 from vexel.core.framing import Sphere
+from vexel.core.merge import merged
 from vexel.core.path import fly
 from vexel.core.plan import make_plan
 from vexel.core.recipe import SourceIdentity
@@ -16,7 +17,6 @@ from vexel.core.rerig import rerigged
 from vexel.core.rig import rolled
 from vexel.core.rig_plan import PathPlan
 from vexel.core.shot import read_shot_document
-from vexel.store.shots import merged
 
 BALL = Sphere((0.0, 0.0, 0.0), 1.0)
 SQUARE = [(6, -6, 2), (6, 6, 2), (-6, 6, 2), (-6, -6, 2)]

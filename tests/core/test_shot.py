@@ -10,12 +10,12 @@ from vexel.core.dial import Dial
 from vexel.core.ending import ending
 from vexel.core.errors import Mistake
 from vexel.core.facts import SourceFacts
+from vexel.core.merge import merged
 from vexel.core.motion import lane_tracks
 from vexel.core.naming import chosen_frames, frame_name, slug
 from vexel.core.preflight import preflight, source_findings
 from vexel.core.reckon import reckon
 from vexel.core.shot import read_shot
-from vexel.store.shots import merged
 
 # The example of the design's chapter on the shot document.
 EXAMPLE = {

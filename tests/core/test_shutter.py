@@ -13,6 +13,7 @@ from vexel.core.clock_plan import ClockPlan
 from vexel.core.dial import Dial
 from vexel.core.errors import Mistake
 from vexel.core.facts import Basis, SourceFacts, Subject
+from vexel.core.merge import merged
 from vexel.core.plan import make_plan
 from vexel.core.preflight import source_findings
 from vexel.core.rate import Rate
@@ -21,7 +22,6 @@ from vexel.core.restate import restated, terms_of
 from vexel.core.shot import read_shot_document
 from vexel.core.shutter import Shutter
 from vexel.core.slots import Fit, Slots
-from vexel.store.shots import merged
 
 DIAL = Dial("a", 0, 0, 1)
 FILM = Fraction(24)

@@ -12,6 +12,7 @@ from vexel.core.dial import Dial
 from vexel.core.errors import Mistake
 from vexel.core.facts import Basis, SourceFacts, Subject
 from vexel.core.framing import Sphere
+from vexel.core.merge import merged
 from vexel.core.plan import make_plan
 from vexel.core.preflight_camera import camera_findings
 from vexel.core.recipe import SourceIdentity
@@ -20,7 +21,7 @@ from vexel.core.rerig import rerigged
 from vexel.core.restate import restated
 from vexel.core.saved_view import saved_view
 from vexel.core.shot import read_shot_document
-from vexel.store.shots import merged, spelled
+from vexel.store.shots import spelled
 
 PLACES = [(0, -6, 0), (6, 0, 0), (0, 6, 0), (-6, 0, 0)]
 

@@ -1,7 +1,9 @@
 """Planning: the source is copied, asked once, and a run keeps the plan that it began with."""
 
 import json
+import time
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 from tests.helpers import scratch, write_shot
@@ -9,8 +11,10 @@ from vexel.core.dial import Dial
 from vexel.core.errors import Mistake
 from vexel.core.facts import Basis, SourceFacts, Subject
 from vexel.core.framing import Sphere
+from vexel.core.merge import merged
+from vexel.core.nearness import Nearness
 from vexel.core.plan import measured_frames
-from vexel.core.shot import read_shot
+from vexel.core.shot import read_shot, read_shot_document
 from vexel.crew.planner import Planner
 
 DIAL = Dial("size", 1, 0, 2)
@@ -42,7 +46,11 @@ class CountingStage:
 
     def measure(self, at, moments, layout):
         self.asked.append(len(moments))
+        time.sleep(0.1)
         return Subject(Sphere((0, 0, 0), max(dials["size"] for dials, _ in moments)))
+
+    def nearness(self, at, places, layout):
+        return Nearness(tuple(place[0] for place in places), (9.0,) * len(places), (False,) * len(places), False)
 
 
 class PlannerTest(unittest.TestCase):
@@ -54,6 +62,30 @@ class PlannerTest(unittest.TestCase):
     def prepare(self, **document):
         file = write_shot(self.folder, **document)
         return self.planner.prepare(read_shot(file.read_bytes()), self.folder)
+
+    def test_requests_that_come_together_ask_once(self):
+        file = write_shot(self.folder)
+        shot = read_shot(file.read_bytes())
+        with ThreadPoolExecutor(6) as requests:
+            plans = list(requests.map(lambda _: self.planner.prepare(shot, self.folder).plan, range(6)))
+        self.assertEqual([asked for asked in self.stage.asked if asked != "facts"], [1])
+        self.assertTrue(all(plan.basis == plans[0].basis for plan in plans))
+
+    def test_each_camera_has_findings_and_mends_of_its_own(self):
+        ways = {"near": [(2.2, -2, 0.5), (2.2, 2, 0.5), (-6, 6, 1)], "far": [(40, -9, 0), (40, 9, 0)]}
+        cameras = [
+            {"name": name, "rig": {"kind": "path", "keys": [{"position": list(place)} for place in way]}}
+            for name, way in ways.items()
+        ]
+        clock = {"rate": "24", "frames": 48, "span": "ends"}
+        prepared = self.prepare(cameras=cameras, clock=clock)
+        (found,) = self.planner.findings(prepared)
+        self.assertEqual((found.name, found.what[:6]), ("subject-cut-off", "near: "))
+        (mend,) = found.mends
+        document = merged(prepared.plan.shot.model_dump(mode="json"), mend.patch)
+        mended = self.planner.prepare(read_shot_document(document), self.folder)
+        self.assertEqual(self.planner.findings(mended), [])
+        self.assertEqual(mended.plan.shot.cameras[1], prepared.plan.shot.cameras[1], "the other one stays")
 
     def test_the_source_is_asked_once(self):
         self.prepare()

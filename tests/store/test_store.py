@@ -9,11 +9,11 @@ from alembic.migration import MigrationContext
 
 from tests.helpers import scratch, shot_document
 from vexel.core.errors import Mistake
+from vexel.core.merge import merged
 from vexel.core.shot import Shot, read_shot
 from vexel.store.database import open_database
 from vexel.store.history import history_findings
 from vexel.store.project import Project
-from vexel.store.shots import merged
 from vexel.store.tables import Base
 
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from vexel.core.facts import Moment, Point
 from vexel.core.finding import Finding, Mend
 from vexel.core.plan import Plan
-from vexel.core.rig_plan import OrbitPlan, PathPlan, StillPlan, StopsPlan
+from vexel.core.rig_plan import OrbitPlan, PathPlan, StillPlan
 from vexel.core.saved_view import short
 
 PLACES = 160
@@ -53,7 +53,7 @@ def places_to_measure(plan: Plan) -> list[tuple[int, Moment, list[Point]]]:
     if path is None or sphere is None:
         return []
     away = np.linalg.norm(path.positions - np.asarray(sphere.centre), axis=1)
-    if not isinstance(plan.shot.camera.rig, PathPlan | StopsPlan) and away.min() > sphere.radius * (1 + CLOSE):
+    if _stands_or_turns(plan) and away.min() > sphere.radius * (1 + CLOSE):
         return []
     facts = plan.basis.facts
     changes = bool(facts.sees) or any(np.ptp(values) > 0 for values in plan.moves.dials.values())
@@ -92,8 +92,7 @@ def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
                 _round_it(plan, near, first) or _farther_off(plan),
             )
         ]
-    stands = not isinstance(plan.shot.camera.rig, PathPlan | StopsPlan)
-    if near.begins_inside and stands and plan.shot.camera.lens.projection != "panorama":
+    if near.begins_inside and _stands_or_turns(plan) and plan.shot.camera.lens.projection != "panorama":
         what = "the camera is inside a closed surface"
         return [Finding("camera-inside", what, "The subject is seen from within.", _farther_off(plan))]
     least = int(np.argmin(near.distances))
@@ -109,9 +108,13 @@ def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
     ]
 
 
+def _stands_or_turns(plan: Plan) -> bool:
+    return isinstance(plan.shot.camera.rig, OrbitPlan | StillPlan)
+
+
 def _farther_off(plan: Plan) -> tuple[Mend, ...]:
     """A camera that stands or goes round sees all of the subject again."""
-    if not isinstance(plan.shot.camera.rig, OrbitPlan | StillPlan):
+    if not _stands_or_turns(plan):
         return ()
     back = {"fill": 0.8, "distance": None}
     if isinstance(plan.shot.camera.rig, StillPlan):

@@ -9,7 +9,7 @@ from vexel.core.clock import Clock
 from vexel.core.finding import Finding, Mend
 from vexel.core.flight import Flight, axes_of, flight
 from vexel.core.flight_table import camera_of
-from vexel.core.framing import Sphere
+from vexel.core.framing import Sphere, distance_to_fill
 from vexel.core.numbered import counted
 from vexel.core.plan import Plan
 from vexel.core.preflight_panorama import panorama_findings
@@ -83,9 +83,9 @@ def _cut_off(plan: Plan, rig: PathPlan, sphere: Sphere, path: CameraPath, figure
 
 def _whole_from(sphere: Sphere, plan: Plan) -> float:
     """From so far a sphere is seen whole in every frame."""
-    picture, high = plan.shot.picture, camera_of(plan).views_high_deg.min()
-    half = np.arctan(np.tan(np.radians(high) / 2) * min(1.0, picture.width / picture.height))
-    return float(sphere.radius / np.sin(half))
+    picture, high = plan.shot.picture, np.radians(camera_of(plan).views_high_deg.min())
+    shorter = 2 * np.degrees(np.arctan(np.tan(high / 2) * min(1.0, picture.width / picture.height)))
+    return float(distance_to_fill(sphere.radius, 1.0, shorter))
 
 
 def _pulled_back(rig: PathPlan, sphere: Sphere, by: float) -> list[dict[str, Any]]:

@@ -5,7 +5,8 @@ from typing import Any, Literal
 import numpy as np
 
 from vexel.core.errors import Mistake
-from vexel.core.plan import Plan, make_plan
+from vexel.core.one_camera import of_camera, plan_of_camera
+from vexel.core.plan import Plan
 from vexel.core.rig_plan import OrbitPlan, PathPlan, StillPlan, StopsPlan
 from vexel.core.saved_view import saved_view, short
 
@@ -71,27 +72,7 @@ def rerigged_camera(plan: Plan, number: int, kind: RigKind, frame: int) -> dict[
     """
     if number == 0:
         return rerigged(plan, kind, frame)
-    patch = rerigged(plan_of_camera(plan, number), kind, frame)
-    cameras = [camera.model_dump(mode="json", exclude_defaults=True) for camera in plan.shot.cameras]
-    rig = {name: value for name, value in patch["camera"]["rig"].items() if value is not None}
-    cameras[number - 1] |= patch["camera"] | {"rig": rig}
-    return {"cameras": cameras}
-
-
-def plan_of_camera(plan: Plan, number: int) -> Plan:
-    """The plan of a shot as if one of its further cameras were its own, with no lane of the other.
-
-    Raises
-    ------
-    Mistake
-        When there is no such camera.
-    """
-    shot = plan.shot
-    if number > len(shot.cameras):
-        raise Mistake(f"there is no camera {number + 1}: the shot has {len(shot.all_cameras)}")
-    lanes = [lane for lane in shot.lanes if not lane.drive.startswith(("rig:", "lens:"))]
-    alone = shot.model_copy(update={"camera": shot.all_cameras[number], "cameras": [], "lanes": lanes})
-    return make_plan(alone, plan.basis)
+    return of_camera(plan.shot, number, rerigged(plan_of_camera(plan, number), kind, frame))
 
 
 def _views(plan: Plan) -> list[dict[str, Any]]:

@@ -11,6 +11,7 @@ from pydantic import TypeAdapter
 from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.core.finding import Finding
 from vexel.core.nearness import Nearness, nearness_findings, places_to_measure
+from vexel.core.one_camera import plan_of_camera, told_of_camera
 from vexel.core.picture import image_of
 from vexel.core.plan import Plan, make_plan, measured_moments
 from vexel.core.preflight import source_findings
@@ -116,8 +117,12 @@ class Planner:
     def findings(self, prepared: Prepared) -> list[Finding]:
         """What is off with a shot, as far as only its source tells."""
         plan = prepared.plan
-        found = [*source_findings(plan.shot, plan.basis.facts), *camera_findings(plan)]
-        return [*found, *nearness_findings(plan, self._nearness(prepared))]
+        found = source_findings(plan.shot, plan.basis.facts)
+        for number, camera in enumerate(plan.shot.all_cameras):
+            own = plan_of_camera(plan, number) if number else plan
+            of_it = [*camera_findings(own), *nearness_findings(own, self._nearness(Prepared(own, prepared.at)))]
+            found += [told_of_camera(finding, plan.shot, number, camera.name) for finding in of_it]
+        return found
 
     def _nearness(self, prepared: Prepared) -> Nearness | None:
         """How near the shot's own camera comes to its subject; None where that is not to be asked."""

@@ -11,6 +11,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Mistake
+from vexel.core.merge import merged
 from vexel.core.naming import slug
 from vexel.core.shot import Shot, read_shot
 from vexel.store.tables import RevisionRow, ShotRow, now
@@ -216,16 +217,3 @@ def spelled(shot: Shot) -> str:
             if isinstance(value, list):
                 told[name] = unusual[name]
     return json.dumps(told, indent=2, ensure_ascii=False) + "\n"
-
-
-def merged(target: Any, patch: Any) -> Any:
-    """A JSON merge patch, applied (RFC 7396)."""
-    if not isinstance(patch, dict):
-        return patch
-    result = dict(target) if isinstance(target, dict) else {}
-    for key, value in patch.items():
-        if value is None:
-            result.pop(key, None)
-        else:
-            result[key] = merged(result.get(key), value)
-    return result

@@ -15,11 +15,13 @@ from vexel.core.camera import Filmed
 from vexel.core.errors import Mistake
 from vexel.core.flight import Flight, axes_of, tilts_deg
 from vexel.core.flight_table import camera_of
+from vexel.core.merge import merged
 from vexel.core.numbered import counted
+from vexel.core.one_camera import plan_of_camera
 from vexel.core.plan import Plan
 from vexel.core.preflight_camera import flight_of
 from vexel.core.recipe import CameraPose
-from vexel.core.rerig import plan_of_camera, rerigged
+from vexel.core.rerig import rerigged
 from vexel.core.rig import view_of
 from vexel.core.rig_plan import PathPlan, StopsPlan
 from vexel.core.saved_view import saved_view
@@ -27,7 +29,6 @@ from vexel.core.shot import Shot, read_shot_document
 from vexel.core.stops import timetable
 from vexel.output.flight_file import flight_text
 from vexel.output.way import rig_of_file
-from vexel.store.shots import merged
 from vexel.web.bodies import CameraWay, DistanceBody, FlightBody, NewCamera, SaveView, ShotBody, Told, WayFile
 from vexel.web.shots import told_shot
 from vexel.web.spec import answers, spec

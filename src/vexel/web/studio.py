@@ -8,13 +8,14 @@ from flask import current_app
 
 from vexel.core.errors import Mistake
 from vexel.core.facts import SourceFacts
+from vexel.core.merge import merged
 from vexel.core.plan import Plan, make_plan
 from vexel.core.shot import Shot, read_shot_document
 from vexel.crew.limits import view_limits
 from vexel.crew.planner import Planner, Prepared
 from vexel.crew.stage_process import StageProcess
 from vexel.store.project import Project
-from vexel.store.shots import merged, spelled
+from vexel.store.shots import spelled
 from vexel.store.write import write_whole
 from vexel.web.bulletin import Bulletin
 from vexel.web.desk import Desk
