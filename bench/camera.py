@@ -47,7 +47,7 @@ def flight() -> None:
     tell("flight of 100,000 frames along 50 keys", figure, budget, whole <= FLIGHT_SECONDS)
 
 
-def panorama() -> None:
+def panorama(eyes: str, height: int) -> None:
     """A whole sphere from beside the ball, one sample, without the first frame's preparations."""
     with folder() as place:
         mesh().save(place / "ball.ply")
@@ -56,14 +56,14 @@ def panorama() -> None:
             "source": {"kind": "object", "file": "ball.ply"},
             "clock": {"rate": "30", "frames": 6},
             "camera": {
-                "lens": {"projection": "panorama"},
+                "lens": {"projection": "panorama", "eyes": eyes},
                 "rig": {"kind": "path", "keys": [{"position": [x, -1.2, 0]} for x in (-0.3, 0.3)]},
             },
-            "picture": {"width": 4096, "height": 2048, "samples": 1},
+            "picture": {"width": 4096, "height": height, "samples": 1},
         }
         shot, stage, at = read_shot_document(document), Stage(), SourceAt("object", place / "ball.ply", {"up": "auto"})
         facts = stage.facts(at)
-        subject = stage.measure(at, measured_moments(shot, facts), (4096, 2048))
+        subject = stage.measure(at, measured_moments(shot, facts), (4096, height))
         assert subject is not None
         plan = make_plan(shot, Basis("e", SourceIdentity("object", "ball.ply", "d"), facts, subject))
         took = []
@@ -73,7 +73,7 @@ def panorama() -> None:
             took.append(time.perf_counter() - begun)
         figure = f"{np.median(took[1:]):.2f} s a frame, PNG included; the first {took[0]:.2f} s"
         tell(
-            "panorama 4096 × 2048, 179,000 triangles",
+            f"panorama 4096 × {height}, eyes: {eyes}, 179,000 triangles",
             figure,
             f"{PANORAMA_SECONDS:g} s",
             max(took[1:]) <= PANORAMA_SECONDS,
@@ -129,5 +129,6 @@ def splats() -> None:
 
 if __name__ == "__main__":
     flight()
-    panorama()
+    panorama("one", 2048)
+    panorama("top-bottom", 4096)
     splats()

@@ -1,13 +1,12 @@
 """A camera's way as a table, one row a frame, to and from other programs."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, Final
 
 import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.camera import Filmed
-from vexel.core.dial import nearest_name
 from vexel.core.errors import Mistake
 from vexel.core.flight import axes_of
 from vexel.core.plan import Plan
@@ -67,9 +66,7 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
     Mistake
         When columns are missing, numbers are none, or frames do not rise.
     """
-    for name in POSITION:
-        if rows and name not in rows[0]:
-            raise Mistake(f"the table has no column {name!r}; {nearest_name(name, rows[0])}")
+    check_columns(rows[0] if rows else POSITION, "the table")
     if len(rows) < 2 or len(rows) > MOST_KEYS:
         raise Mistake(
             f"a path has 2 to {MOST_KEYS:,} rows, and the table has {len(rows):,}: "
@@ -106,6 +103,22 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
             key["focal_mm"] = _short(focal)
     looks = "keys" if "look" in keys[0] else "subject"
     return {"kind": "path", "keys": keys, "curve": "straight", "pace": "keys", "looks": looks, "closed": closed}
+
+
+def check_columns(names: Iterable[str], where: str) -> None:
+    """Refuse a table that does not say where the camera is.
+
+    Raises
+    ------
+    Mistake
+        Naming what is missing, and what there is.
+    """
+    known = list(names)
+    if missing := [name for name in POSITION if name not in known]:
+        raise Mistake(
+            f"{where} has no column {' and no '.join(missing)}: its columns are to be named {', '.join(POSITION)}, "
+            f"and they are {', '.join(known) or 'none'}"
+        )
 
 
 def _first_fall(frames: Array) -> str:

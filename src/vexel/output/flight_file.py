@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Failure, Mistake
-from vexel.core.flight_table import COLUMNS, POSITION, flight_rows, view_matrices
+from vexel.core.flight_table import COLUMNS, check_columns, flight_rows, view_matrices
 from vexel.core.plan import Plan
 from vexel.output.gltf_camera import gltf_text
 
@@ -76,12 +76,7 @@ def read_flight(file: Path, fps: float = 24.0, camera: str = "") -> Sequence[Map
     if file.suffix.lower() == ".json":
         return _json_rows(text, file.name)
     reader = csv.DictReader(io.StringIO(text))
-    columns = [name.strip() for name in reader.fieldnames or []]
-    if missing := [name for name in POSITION if name not in columns]:
-        raise Mistake(
-            f"{file.name} has no column {' and no '.join(missing)}: its first line is to name {', '.join(POSITION)}, "
-            f"and reads {', '.join(columns) or 'nothing'}"
-        )
+    check_columns((name.strip() for name in reader.fieldnames or []), file.name)
     rows = []
     for number, row in enumerate(reader, start=1):
         known = {name.strip(): value for name, value in row.items() if name and name.strip() in COLUMNS}

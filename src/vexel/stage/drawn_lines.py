@@ -5,8 +5,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.recipe import CameraPose
-from vexel.stage.manner import Colour
-from vexel.stage.wires import widened
+from vexel.stage.inking import thickened
 
 CREASE = 0.6
 """Slopes that differ by more than the tangent of about 31° make a crease."""
@@ -37,7 +36,7 @@ def line_mask(depths: Array, camera: CameraPose, thick: float) -> NDArray[np.boo
     lines = np.zeros(depths.shape, bool)
     area = _area(np.isfinite(depths))
     lines[area] = _lines_of(depths[area], len(depths), camera)
-    return widened(lines, thick)
+    return thickened(lines, thick)
 
 
 def _area(there: NDArray[np.bool_]) -> tuple[slice, slice]:
@@ -74,19 +73,3 @@ def _lines_of(depths: Array, height: int, camera: CameraPose) -> NDArray[np.bool
 
 def _filtered(values: Array, across: Array, upward: Array) -> Array:
     return np.asarray(cv2.sepFilter2D(values, cv2.CV_32F, across, upward, borderType=cv2.BORDER_REPLICATE), np.float32)
-
-
-def inked(pixels: NDArray[np.uint8], lines: NDArray[np.bool_], ink: Colour, opacity: float = 1.0) -> NDArray[np.uint8]:
-    """A copy of a picture, premultiplied by alpha, with lines drawn on it."""
-    full = np.array([*(round(255 * c) for c in ink), 255], np.uint8)
-    drawn = pixels.copy()
-    if opacity < 1:
-        drawn[lines] = np.rint(pixels[lines] * (1 - opacity) + full * opacity)
-    else:
-        np.copyto(whole(drawn), whole(full), where=lines)
-    return drawn
-
-
-def whole(pixels: NDArray[np.uint8]) -> NDArray[np.uint32]:
-    """Pixels of four channels as one number each, of the same memory."""
-    return pixels.view(np.uint32)[..., 0]

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from vexel.core.picture import DATA_PASSES, FAR, TRANSPARENT, lens_offsets, rgb, sample_offsets
 from vexel.core.recipe import CameraPose, FrameRecipe, Look
 from vexel.stage.all_round import all_round
-from vexel.stage.drawn_lines import inked, line_mask, whole
+from vexel.stage.drawn_lines import line_mask
+from vexel.stage.inking import inked, whole
 from vexel.stage.light import NORMALS, PLAIN
 from vexel.stage.manner import SOLID, Manner, ink, manner_of, thickness
 from vexel.stage.scene import Scene

@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 from vtkmodules.util.numpy_support import vtk_to_numpy
 from vtkmodules.vtkFiltersCore import vtkStripper
 
+from vexel.stage.inking import thickened
+
 SUB_PIXEL_BITS = 4
 """Ends of lines are placed to a sixteenth of a pixel."""
 FAR_ASIDE = 1e8
@@ -77,7 +79,7 @@ def wire_mask(wire: Wire, projection: NDArray[np.float64], size: tuple[int, int]
     else:
         strips = _ahead_of(seen[wire.corners], ahead[wire.corners], wire.starts, size)
     cv2.polylines(mask, strips, False, 255, 1, cv2.LINE_8, SUB_PIXEL_BITS)
-    return widened(mask > 0, thick)
+    return thickened(mask > 0, thick)
 
 
 def _ahead_of(
@@ -109,12 +111,3 @@ def _pixels(
     far = np.maximum(np.abs(places).max(axis=1) / np.float32(FAR_ASIDE), 1)
     places /= far[:, None]
     return np.rint((places + middle) * (1 << SUB_PIXEL_BITS)).astype(np.int32)
-
-
-def widened(lines: NDArray[np.bool_], thick: float) -> NDArray[np.bool_]:
-    """Lines a pixel wide, made as wide as is asked."""
-    wide = round(thick)
-    if wide <= 1:
-        return lines
-    kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
-    return np.asarray(cv2.dilate(lines.astype(np.uint8), kernel), bool)

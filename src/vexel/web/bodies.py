@@ -347,7 +347,7 @@ class OutputBody(BaseModel):
     count: int
     rate: float
     receipt: ReceiptBody | None
-    sphere: Panorama | None = Field(description="of a panorama")
+    panorama: Panorama | None = Field(description="of a panorama")
 
 
 class RunBody(BaseModel):
@@ -370,7 +370,7 @@ class RunBody(BaseModel):
     summary: str
     size: str
     strands: list[str] = Field(description="cameras with their passes; a take counts its pictures frame by frame")
-    spheres: list[Panorama | None] = Field(description="of each strand, where it is a panorama")
+    panoramas: list[Panorama | None] = Field(description="of each strand, where it is a panorama")
     recipe: str = Field(description="what the shot is made into")
     progress: Progress | None
     outputs: list[OutputBody]

@@ -79,7 +79,7 @@ def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
         count=count,
         rate=rate,
         receipt=ReceiptBody.model_validate_json(row.receipt) if row.receipt else None,
-        sphere=shot.lens_of(row.strand).panorama,
+        panorama=shot.lens_of(row.strand).panorama,
     )
 
 

@@ -120,7 +120,7 @@ def run_body(row: RunRow) -> RunBody:
         bytes=project.ledger.bytes(row.id),
         summary=f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.playback.label}",
         strands=[strand.told for strand in shot.strands],
-        spheres=[shot.lens_of(number).panorama for number in range(len(shot.strands))],
+        panoramas=[shot.lens_of(number).panorama for number in range(len(shot.strands))],
         size=f"{shot.picture.width} × {shot.picture.height}",
         recipe=shot.recipe,
         progress=progress,

@@ -1,10 +1,10 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { ARROWS } from "./arrows";
-import { type Panorama, type Sphere, type SphereView, sphereView, type Turn } from "./sphereView";
+import { type Panorama, type Picture, type SphereView, sphereView, type Turn } from "./sphereView";
 import { useWheel } from "./useWheel";
 
 interface Props {
-  sphere: Sphere;
+  panorama: Panorama;
   /** Address of an equirectangular picture. */
   picture?: string;
   /** Or a video that plays one. */
@@ -12,22 +12,26 @@ interface Props {
 }
 
 /** A sphere looked at from its middle: drag or arrow keys to look around, wheel for the field of view. */
-export function LookAround({ sphere, picture, video }: Props) {
+export function LookAround({ panorama, picture, video }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [turn, setTurn] = useState<Turn>({ right: 0, up: 0, view: 90 });
-  const [failed, setFailed] = useState(false);
+  const [blind, setBlind] = useState(false);
+  const [lost, setLost] = useState(false);
   const [view, setView] = useState<SphereView | null>(null);
   const from = useRef<{ x: number; y: number; right: number; up: number } | null>(null);
   const now = useRef(turn);
   now.current = turn;
-  const { covers, eyes } = sphere;
+  const { covers, eyes } = panorama;
   useEffect(() => {
     if (!canvas.current) return;
     const made = sphereView(canvas.current, { covers, eyes });
-    setFailed(made === null);
+    setBlind(made === null);
     setView(made);
   }, [covers, eyes]);
-  useEffect(() => (view && picture ? showing(view, picture, now) : undefined), [view, picture]);
+  useEffect(() => {
+    setLost(false);
+    return view && picture ? showing(view, picture, now, () => setLost(true)) : undefined;
+  }, [view, picture]);
   useEffect(() => (view && video ? playing(view, video, now) : undefined), [view, video]);
   useEffect(() => view?.look(turn), [view, turn]);
   useWheel(canvas, (event) =>
@@ -40,35 +44,43 @@ export function LookAround({ sphere, picture, video }: Props) {
     const scale = turn.view / 500;
     look(right - (event.clientX - x) * scale, up + (event.clientY - y) * scale);
   };
-  if (failed) return <p className="p-4 text-white">This browser draws no spheres: WebGL is switched off.</p>;
+  if (blind) return <p className="p-4 text-white">This browser draws no spheres: WebGL is switched off.</p>;
   return (
-    <canvas
-      ref={canvas}
-      width={960}
-      height={540}
-      tabIndex={0}
-      aria-label="Sphere: arrow keys look around, plus and minus change the field of view"
-      data-testid="look-around"
-      className="max-h-full max-w-full cursor-grab touch-none active:cursor-grabbing"
-      onPointerDown={(event) => {
-        event.stopPropagation();
-        event.currentTarget.setPointerCapture(event.pointerId);
-        from.current = { x: event.clientX, y: event.clientY, right: turn.right, up: turn.up };
-      }}
-      onPointerMove={onMove}
-      onPointerUp={() => {
-        from.current = null;
-      }}
-      onKeyDown={(event) => {
-        const step = ARROWS[event.key];
-        if (step) look(turn.right + STEP_DEG * step[0], turn.up - STEP_DEG * step[1]);
-        else if (event.key === "+") setTurn({ ...turn, view: bounded(turn.view / 1.1, 20, 130) });
-        else if (event.key === "-") setTurn({ ...turn, view: bounded(turn.view * 1.1, 20, 130) });
-        else return;
-        event.preventDefault();
-        event.stopPropagation();
-      }}
-    />
+    <>
+      {lost && (
+        <p className="p-4 text-white">
+          This picture cannot be read any more: resume its run to make it again.
+        </p>
+      )}
+      <canvas
+        ref={canvas}
+        width={960}
+        height={540}
+        tabIndex={0}
+        aria-label="Sphere: arrow keys look around, plus and minus change the field of view"
+        data-testid="look-around"
+        hidden={lost}
+        className="max-h-full max-w-full cursor-grab touch-none active:cursor-grabbing"
+        onPointerDown={(event) => {
+          event.stopPropagation();
+          event.currentTarget.setPointerCapture(event.pointerId);
+          from.current = { x: event.clientX, y: event.clientY, right: turn.right, up: turn.up };
+        }}
+        onPointerMove={onMove}
+        onPointerUp={() => {
+          from.current = null;
+        }}
+        onKeyDown={(event) => {
+          const step = ARROWS[event.key];
+          if (step) look(turn.right + STEP_DEG * step[0], turn.up - STEP_DEG * step[1]);
+          else if (event.key === "+") setTurn({ ...turn, view: bounded(turn.view / 1.1, 20, 130) });
+          else if (event.key === "-") setTurn({ ...turn, view: bounded(turn.view * 1.1, 20, 130) });
+          else return;
+          event.preventDefault();
+          event.stopPropagation();
+        }}
+      />
+    </>
   );
 }
 
@@ -76,12 +88,13 @@ const STEP_DEG = 5;
 const bounded = (value: number, low: number, high: number) => Math.min(Math.max(value, low), high);
 
 /** Show a picture once it is there, unless another was wanted meanwhile. */
-function showing(view: SphereView, address: string, turn: { current: Turn }): () => void {
+function showing(view: SphereView, address: string, turn: { current: Turn }, onLost: () => void): () => void {
   const loaded = new Image();
   loaded.onload = () => seen(view, loaded, turn.current);
+  loaded.onerror = onLost;
   loaded.src = address;
   return () => {
-    loaded.onload = null;
+    loaded.onload = loaded.onerror = null;
   };
 }
 
@@ -97,7 +110,7 @@ function playing(view: SphereView, video: HTMLVideoElement, turn: { current: Tur
   return () => video.cancelVideoFrameCallback(next);
 }
 
-function seen(view: SphereView, picture: Panorama, turn: Turn): void {
+function seen(view: SphereView, picture: Picture, turn: Turn): void {
   view.show(picture);
   view.look(turn);
 }

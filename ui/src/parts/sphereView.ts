@@ -1,3 +1,8 @@
+import type { Schemas } from "../api/client";
+
+export type Panorama = Schemas["Panorama"];
+export type Picture = HTMLImageElement | HTMLVideoElement;
+
 const VERTEX = "attribute vec2 p;varying vec2 at;void main(){at=p;gl_Position=vec4(p,0.,1.);}";
 /** Looks up, for each pixel of a flat view, where in the panorama its direction lies. */
 const FRAGMENT = `precision highp float;
@@ -16,12 +21,6 @@ void main(){
   gl_FragColor=(u<0.||u>1.)?vec4(.2,.2,.2,1.):texture2D(sphere,place);
 }`;
 
-/** How a panorama covers the directions, and whether it holds a picture for each eye. */
-export interface Sphere {
-  covers: "sphere" | "half";
-  eyes: "one" | "top-bottom" | "left-right";
-}
-
 /** Degrees to the right of straight ahead, and above the horizon; and the field of view across. */
 export interface Turn {
   right: number;
@@ -29,16 +28,14 @@ export interface Turn {
   view: number;
 }
 
-export type Panorama = HTMLImageElement | HTMLVideoElement;
-
 export interface SphereView {
   /** Take a picture; of one for two eyes the left eye's half is seen. */
-  show(picture: Panorama): void;
+  show(picture: Picture): void;
   look(turn: Turn): void;
 }
 
 /** Draws views from the middle of a sphere; null where the browser has no WebGL. */
-export function sphereView(canvas: HTMLCanvasElement, sphere: Sphere): SphereView | null {
+export function sphereView(canvas: HTMLCanvasElement, panorama: Panorama): SphereView | null {
   const gl = canvas.getContext("webgl", { preserveDrawingBuffer: true });
   const program = gl && linked(gl);
   if (!gl || !program) return null;
@@ -54,11 +51,11 @@ export function sphereView(canvas: HTMLCanvasElement, sphere: Sphere): SphereVie
   for (const wrap of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T])
     gl.texParameteri(gl.TEXTURE_2D, wrap, gl.CLAMP_TO_EDGE);
   gl.texParameteri(gl.TEXTURE_2D, gl.TEXTURE_MIN_FILTER, gl.LINEAR);
-  gl.uniform1f(uniform("covers"), sphere.covers === "half" ? 2 : 1);
+  gl.uniform1f(uniform("covers"), panorama.covers === "half" ? 2 : 1);
   gl.uniform2f(
     uniform("eye"),
-    sphere.eyes === "left-right" ? 0.5 : 1,
-    sphere.eyes === "top-bottom" ? 0.5 : 1,
+    panorama.eyes === "left-right" ? 0.5 : 1,
+    panorama.eyes === "top-bottom" ? 0.5 : 1,
   );
   gl.viewport(0, 0, canvas.width, canvas.height);
   const most = gl.getParameter(gl.MAX_TEXTURE_SIZE) as number;
@@ -95,7 +92,7 @@ function linked(gl: WebGLRenderingContext): WebGLProgram | null {
 }
 
 /** A picture no larger than the graphics can take. */
-function within(picture: Panorama, most: number): { source: TexImageSource; width: number; height: number } {
+function within(picture: Picture, most: number): { source: TexImageSource; width: number; height: number } {
   const [width, height] =
     picture instanceof HTMLVideoElement
       ? [picture.videoWidth, picture.videoHeight]

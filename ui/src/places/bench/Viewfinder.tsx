@@ -121,7 +121,7 @@ export function Viewfinder(props: Props) {
         {address && inside ? (
           <LookAround
             picture={address}
-            sphere={{ covers: lens?.covers ?? "sphere", eyes: lens?.eyes ?? "one" }}
+            panorama={{ covers: lens?.covers ?? "sphere", eyes: lens?.eyes ?? "one" }}
           />
         ) : address ? (
           <span

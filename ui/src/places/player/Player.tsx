@@ -66,9 +66,9 @@ function Screen({ output }: { output: Output }) {
     return <img src={address} alt={output.title} className="max-h-full max-w-full" />;
   return (
     <div className="flex h-full w-full min-w-0 flex-col items-center justify-center gap-3">
-      {around && output.sphere && (
+      {around && output.panorama && (
         <div className="flex min-h-0 flex-1 items-center justify-center">
-          <LookAround video={video} sphere={output.sphere} />
+          <LookAround video={video} panorama={output.panorama} />
         </div>
       )}
       <video
@@ -89,7 +89,7 @@ function Screen({ output }: { output: Output }) {
           )
         }
       />
-      {output.sphere && (
+      {output.panorama && (
         <div className="flex gap-2">
           <AroundButton around={around} onAround={setAround} />
           {around && video && <PlayButton video={video} />}

@@ -27,13 +27,13 @@ export function FrameCells({ run }: { run: Run }) {
   const shown = chosen ?? newest;
   const ready = shown >= 0 && "mk".includes(states[shown] ?? "w");
   const [around, setAround] = useState(false);
-  const sphere = run.spheres[strand];
+  const panorama = run.panoramas[strand];
   const address = `/api/runs/${run.id}/frames/${shown * strands + strand}.png`;
   return (
     <section aria-label="Frames" className="rounded-box border rule bg-base-100 p-3">
       <div className="well flex aspect-video items-center justify-center overflow-hidden rounded-sm">
-        {ready && around && sphere ? (
-          <LookAround picture={address} sphere={sphere} />
+        {ready && around && panorama ? (
+          <LookAround picture={address} panorama={panorama} />
         ) : ready ? (
           <img
             className="well-checks max-h-full max-w-full"
@@ -57,7 +57,7 @@ export function FrameCells({ run }: { run: Run }) {
           onStrand={setStrand}
           className="text-[12px]"
         />
-        {sphere && <AroundButton around={around} onAround={setAround} />}
+        {panorama && <AroundButton around={around} onAround={setAround} />}
         <span className="figures">frame {shown >= 0 ? shown : "–"}</span>
         <span className="quiet flex-1">
           {group > 1 ? `one cell is ${group} frames` : "press a cell to see its frame"}

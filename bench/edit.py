@@ -1,0 +1,68 @@
+"""(l) An edit of a shot whose geometry changes all the time: until all that the Bench asks for is there."""
+
+import json
+import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import numpy as np
+
+from common import folder, tell
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+from tests.helpers import HEADER, Server
+
+SIDE, EDITS = 260, 6
+MODEL = f"""@model
+def floor(deep=dial(1.0, low=0, high=9), steep=dial(1.0, low=0, high=9)):
+    x, y = np.meshgrid(np.linspace(-9, 9, {SIDE}), np.linspace(-9, 9, {SIDE}), indexing="ij")
+    return pv.StructuredGrid(x, y, deep * np.sin(x * steep) * np.cos(y))
+"""
+ASKED = (
+    "",
+    "/source",
+    "/flight",
+    "/view?frame=0&quick=1",
+    "/view?frame=0&width=300&quick=1",
+    "/view?frame=47&width=300",
+)
+
+
+def main() -> None:
+    """Edit a dial again and again, and ask at once for pictures, findings and figures; beside one picture alone."""
+    with folder() as place:
+        shots = place / "home/shots"
+        shots.mkdir(parents=True)
+        (shots / "floor.py").write_text(HEADER + MODEL)
+        document = {
+            "title": "Floor",
+            "source": {"kind": "model", "file": "floor.py"},
+            "clock": {"rate": "24", "frames": 48},
+            "lanes": [{"drive": "dial:deep", "keys": [[0, 0.5], [1, 2]]}],
+        }
+        (shots / "floor.json").write_text(json.dumps(document))
+        server = Server(None, place / "home")
+        try:
+            for way in ASKED:
+                server.ask(f"/api/shots/floor{way}")
+            alone = [_edited(server, n, ASKED[3:4]) for n in range(EDITS)]
+            together = [_edited(server, n, ASKED) for n in range(EDITS, 2 * EDITS)]
+        finally:
+            server.end()
+    one, all_of_it = float(np.median(alone)), float(np.median(together))
+    figure = f"{all_of_it:.2f} s for all, {one:.2f} s for a picture alone: {all_of_it / one:.2f} times"
+    tell(f"edit of {2 * (SIDE - 1) ** 2:,} moving triangles", figure, "3 times", all_of_it <= 3 * one)
+
+
+def _edited(server: Server, number: int, ways: tuple[str, ...]) -> float:
+    patch = {"source": {"dials": {"steep": 1 + number / 10}}}
+    begun = time.perf_counter()
+    server.ask("/api/shots/floor", {"patch": patch, "what": "the slope"}, "PATCH")
+    with ThreadPoolExecutor(len(ways)) as requests:
+        list(requests.map(lambda way: server.ask(f"/api/shots/floor{way}"), ways))
+    return time.perf_counter() - begun
+
+
+if __name__ == "__main__":
+    main()
