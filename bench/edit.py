@@ -19,14 +19,8 @@ def floor(deep=dial(1.0, low=0, high=9), steep=dial(1.0, low=0, high=9)):
     x, y = np.meshgrid(np.linspace(-9, 9, {SIDE}), np.linspace(-9, 9, {SIDE}), indexing="ij")
     return pv.StructuredGrid(x, y, deep * np.sin(x * steep) * np.cos(y))
 """
-ASKED = (
-    "",
-    "/source",
-    "/flight",
-    "/view?frame=0&quick=1",
-    "/view?frame=0&width=300&quick=1",
-    "/view?frame=47&width=300",
-)
+VIEW = "/view?frame=0&quick=1"
+ASKED = ("", "/source", "/flight", VIEW, "/view?frame=0&width=300&quick=1", "/view?frame=47&width=300")
 
 
 def main() -> None:
@@ -46,7 +40,7 @@ def main() -> None:
         try:
             for way in ASKED:
                 server.ask(f"/api/shots/floor{way}")
-            alone = [_edited(server, n, ASKED[3:4]) for n in range(EDITS)]
+            alone = [_edited(server, n, (VIEW,)) for n in range(EDITS)]
             together = [_edited(server, n, ASKED) for n in range(EDITS, 2 * EDITS)]
         finally:
             server.end()
