@@ -176,10 +176,10 @@ class ProofTest(Drawn):
         for pixels, samples in ((160 * 120 * 16, 16), (160 * 120 * 4, 4), (1, 1)):
             took.clear()
             with (
-                mock.patch("vexel.crew.stage_main.PROOF_PIXELS", pixels),
+                mock.patch("vexel.crew.stage_main.ESTIMATE_PIXELS", pixels),
                 mock.patch.object(answers._stage, "_sample", sampled),
             ):
-                _, seconds = answers.proof(self.at, recipe)
+                _, seconds = answers.estimate(self.at, recipe)
             self.assertEqual(took, [samples] * samples)
             self.assertGreater(seconds, 16 * 0.02, "for all samples")
 

@@ -14,6 +14,7 @@ class Recipe:
     Attributes
     ----------
     name, suffix, about : str
+        A recipe without a suffix lays the frames themselves into a folder.
     long_side : int or None
         Largest width or height in pixels; None keeps the frames' size.
     """
@@ -23,6 +24,16 @@ class Recipe:
     about: str
     long_side: int | None = None
 
+    @property
+    def is_folder(self) -> bool:
+        """Whether it makes a folder of frames."""
+        return self.suffix == ""
+
+    @property
+    def short(self) -> str:
+        """What it makes, in a word, for a button."""
+        return {"": "the folder", ".mp4": "the MP4", ".gif": "the GIF"}[self.suffix]
+
 
 RECIPES = {
     recipe.name: recipe
@@ -30,6 +41,7 @@ RECIPES = {
         Recipe("h264", ".mp4", "MP4 video, H.264: plays everywhere"),
         Recipe("gif", ".gif", "Animated GIF at the frames' own size"),
         Recipe("gif-640", ".gif", "Animated GIF, at most 640 pixels long", 640),
+        Recipe("frames", "", "Numbered frames in a folder"),
     )
 }
 
@@ -61,6 +73,6 @@ def recipe_for(file: Path, name: str = "") -> Recipe:
             raise Mistake(f"recipe {name} makes {recipe.suffix} files, but the output is named {file.name}")
         return recipe
     for recipe in RECIPES.values():
-        if recipe.suffix == file.suffix.lower():
+        if recipe.suffix and recipe.suffix == file.suffix.lower():
             return recipe
     raise Mistake(f"{file.name}: name the output with .mp4 or .gif, so that the kind of file is known")

@@ -48,9 +48,8 @@ def rerigged(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:
         if isinstance(rig, StillPlan | OrbitPlan):
             centre = list(rig.centre) if isinstance(rig.centre, tuple) else rig.centre
             told |= {"fill": rig.fill, "centre": centre, "distance": rig.distance}
-    gone = {name: None for name in type(rig).model_fields if name not in told}
     lanes = plan.shot.lanes
-    patch: dict[str, Any] = {"camera": {"rig": gone | told} | camera}
+    patch: dict[str, Any] = {"camera": {"rig": told} | camera}
     if kind in ("path", "stops") and any(lane.drive.startswith("rig:") for lane in lanes):
         # Where lanes took the camera, the keys are now.
         kept = [

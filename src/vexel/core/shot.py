@@ -9,6 +9,7 @@ from vexel.core.camera_plan import CameraPlan, LensPlan, LightPlan
 from vexel.core.clock_plan import ClockPlan
 from vexel.core.errors import Mistake
 from vexel.core.lane_plan import Ease, LanePlan
+from vexel.core.merge import merged
 from vexel.core.naming import fields_named, frame_name
 from vexel.core.picture import even_sides
 from vexel.core.picture_plan import LabelPlan, NamesPlan, PicturePlan
@@ -179,3 +180,17 @@ def read_shot(text: str | bytes, name: str = "the shot document") -> Shot:
 def read_shot_document(document: dict[str, Any], name: str = "the shot document") -> Shot:
     """Check a shot document that is made of JSON values already; see `read_shot`."""
     return read_shot(json.dumps(document), name)
+
+
+def edited(shot: Shot, patch: dict[str, Any], name: str = "") -> Shot:
+    """A shot with a merge patch applied to its full document, all defaults in it.
+
+    A document on disk says only what is not as usual; a patch of such a lean
+    document would find no part to land on, and no ``kind`` to go by.
+
+    Raises
+    ------
+    Mistake
+        When the shot would be wrong with it.
+    """
+    return read_shot_document(merged(shot.model_dump(mode="json"), patch), name or shot.title)

@@ -10,6 +10,7 @@ import resource
 import shutil
 import signal
 import sys
+import tempfile
 import threading
 import time
 from contextlib import AbstractContextManager, redirect_stdout, suppress
@@ -27,8 +28,8 @@ from vexel.stage.encode import jpeg_bytes
 from vexel.stage.stage import Stage
 from vexel.store.write import write_whole
 
-PROOF_PIXELS = 30_000_000
-"""A proof takes so many pixels, over all its samples, or one sample: nobody is to wait long for an estimate."""
+ESTIMATE_PIXELS = 30_000_000
+"""An estimate takes so many pixels, over all its samples, or one sample: nobody is to wait long for it."""
 MAX_PRINTED = 20_000
 """Letters of printed output that are kept."""
 
@@ -86,7 +87,7 @@ class Answers:
         near, far = recipe.looks[0].ranges["distance"]
         return None if code == FAR else near + code / FAR * (far - near)
 
-    def proof(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:
+    def estimate(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:
         """Bytes of the frame, and seconds that it takes; nothing is written.
 
         Of a very large frame that a camera looks at, some samples stand for all.
@@ -97,6 +98,17 @@ class Answers:
         seconds, sampled = time.perf_counter() - begun, self._stage.sampling_seconds - sampled
         return size, seconds + (recipe.samples / few.samples - 1) * sampled
 
+    def warm_up(self, at: SourceAt, recipe: FrameRecipe) -> None:
+        """Open the source, and draw a speck as the frame will be drawn, so that its time is not that of beginning."""
+        if recipe.looks[0].camera is not None:
+            speck = Path(tempfile.gettempdir()) / "speck.obj"
+            speck.write_text("v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n")
+            small = replace(recipe, width=32, height=18, layout=(32, 18), samples=1, looks=recipe.looks[:1], labels=())
+            with suppress(VexelError):
+                self._stage.encoded(SourceAt("object", speck, digest="speck"), small)
+        self._stage.facts(at)
+        self._stage.forget()
+
     def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float]:
         """Write the frame to `path`; bytes and seconds that it took."""
         begun = time.perf_counter()
@@ -106,7 +118,7 @@ class Answers:
 
 
 def _few_samples(recipe: FrameRecipe) -> FrameRecipe:
-    few = max(PROOF_PIXELS // (recipe.width * recipe.height), 1)
+    few = max(ESTIMATE_PIXELS // (recipe.width * recipe.height), 1)
     if few >= recipe.samples or recipe.looks[0].camera is None:
         return recipe
     return replace(recipe, samples=few, looks=recipe.looks[:few])

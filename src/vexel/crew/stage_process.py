@@ -77,10 +77,14 @@ class StageProcess:
         data: bytes = self._ask("view", at, recipe, quick)
         return data
 
-    def proof(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:
-        """Bytes of the frame, and seconds that it took; nothing is written."""
-        size, seconds = self._ask("proof", at, recipe)
+    def estimate(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:
+        """Bytes of the frame, and seconds that it takes; nothing is written."""
+        size, seconds = self._ask("estimate", at, recipe)
         return size, seconds
+
+    def warm_up(self, at: SourceAt, recipe: FrameRecipe) -> None:
+        """Open the source and what it takes to draw the frame, so that making it takes no longer than the next one."""
+        self._ask("warm_up", at, recipe)
 
     def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float]:
         """Write the frame to `path`; its bytes and the seconds it took."""

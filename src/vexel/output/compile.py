@@ -81,7 +81,7 @@ def compile_footage(
 
     def step(done: int) -> None:
         if stopped():
-            raise Stopped("compiling was stopped; no file was left")
+            raise Stopped("Compiling was stopped; no file was left.")
         told(done, steps)
 
     partial = file.with_name(f".{file.stem}.part{file.suffix}")

@@ -26,6 +26,7 @@ from vexel.store.folder_take import LEDGER, read_ledger
 from vexel.store.states import READY
 
 MADE_AHEAD = 8
+THUMBNAIL_SIDE = 240
 T = TypeVar("T")
 IMAGES = (".png", ".exr", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp")
 
@@ -101,6 +102,19 @@ def read_picture(file: Path) -> NDArray[np.uint8]:
 def png_of(file: Path) -> bytes:
     """A frame's file as 8-bit PNG."""
     data: bytes = cv2.imencode(".png", read_picture(file), [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
+    return data
+
+
+def thumbnail(file: Path) -> bytes:
+    """A frame's file as a small JPEG, over mid grey where it is clear."""
+    picture = read_picture(file)
+    scale = min(THUMBNAIL_SIDE / max(picture.shape[:2]), 1)
+    size = [max(round(side * scale), 1) for side in picture.shape[1::-1]]
+    small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
+    if small.ndim == 3 and small.shape[2] == 4:
+        cover = small[..., 3:].astype(np.float32) / 255
+        small = np.rint(small[..., :3] * cover + 119 * (1 - cover)).astype(np.uint8)
+    data: bytes = cv2.imencode(".jpg", small, [cv2.IMWRITE_JPEG_QUALITY, 85])[1].tobytes()
     return data
 
 

@@ -20,6 +20,7 @@ from typing import Any
 from vexel.core.errors import Mistake
 from vexel.sources.beside_page import beside_page
 from vexel.sources.members import members_of, numbered_meshes, stamp_of
+from vexel.sources.syntax import syntax_of
 
 MAX_BESIDE_BYTES = 512 * 1024 * 1024
 _seen: dict[tuple[str, int, int], str] = {}
@@ -136,11 +137,8 @@ def _sha256(path: Path) -> str:
 def _beside_code(file: Path, seen: set[Path] | None = None) -> Iterator[Path]:
     """Modules beside the file that it imports, and files beside it that its texts name."""
     seen = seen if seen is not None else {file}
-    try:
-        tree = ast.parse(file.read_bytes())
-    except (SyntaxError, ValueError):
-        return
-    for node in ast.walk(tree):
+    tree = syntax_of(file)
+    for node in ast.walk(tree) if tree else ():
         for candidate in _named_by(node, file.parent):
             if candidate in seen or not candidate.is_file() or candidate.stat().st_size > MAX_BESIDE_BYTES:
                 continue

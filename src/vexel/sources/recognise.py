@@ -9,6 +9,7 @@ from vexel.sources.images import IMAGES
 from vexel.sources.marking import Model, Simulation, Sketch
 from vexel.sources.members import MESHES, numbered_meshes
 from vexel.sources.sniff import SUFFIXES
+from vexel.sources.syntax import syntax_of
 
 MARKS = (Model.mark, Sketch.mark, Simulation.mark)
 CLIPS = (".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v", ".mpg", ".mpeg", ".ogv", ".gif")
@@ -85,11 +86,8 @@ def _kind_of_archive(file: Path) -> str:
 
 def _kind_of_code(file: Path) -> str:
     """By the mark on one of its functions; a model if it cannot be told, whose own check then says why."""
-    try:
-        tree = ast.parse(file.read_bytes())
-    except (SyntaxError, ValueError, OSError):
-        return "model"
-    for node in tree.body:
+    tree = syntax_of(file)
+    for node in tree.body if tree else ():
         if isinstance(node, ast.FunctionDef | ast.ClassDef):
             for decorator in node.decorator_list:
                 call = decorator.func if isinstance(decorator, ast.Call) else decorator

@@ -56,6 +56,10 @@ class Stage:
         if kind in GEOMETRY:
             self._scene  # noqa: B018
 
+    def forget(self) -> None:
+        """Let go of all geometry that was built, so that the next frame takes as long as one made alone."""
+        self._subjects.clear()
+
     def facts(self, at: SourceAt) -> SourceFacts:
         """What the source says of itself."""
         return self._open(at).facts

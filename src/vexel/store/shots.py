@@ -11,9 +11,8 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Mistake
-from vexel.core.merge import merged
 from vexel.core.naming import slug
-from vexel.core.shot import Shot, read_shot
+from vexel.core.shot import Shot, edited, read_shot
 from vexel.store.tables import RevisionRow, ShotRow, now
 from vexel.store.write import write_whole
 
@@ -53,6 +52,7 @@ class ShotShelf:
         self.folder = folder
         self._sessions = sessions
         self._turn = threading.RLock()
+        self._bursts: dict[str, tuple[int, str]] = {}
 
     def ids(self) -> list[str]:
         """Names of all shots, by file name."""
@@ -102,8 +102,14 @@ class ShotShelf:
         self._write(shot_id, spelled(shot))
         return self.get(shot_id)
 
-    def edit(self, shot_id: str, patch: dict[str, Any], what: str) -> KeptShot:
-        """Apply a merge patch (RFC 7396) and save.
+    def edit(self, shot_id: str, patch: dict[str, Any], what: str, burst: str = "") -> KeptShot:
+        """Apply a merge patch (RFC 7396) to the full document, and save.
+
+        Parameters
+        ----------
+        burst : str
+            Edits one after another that bear the same word, such as the steps of
+            a held key, are taken back by one undo. Empty stands by itself.
 
         Raises
         ------
@@ -112,13 +118,19 @@ class ShotShelf:
         """
         with self._turn:
             before = self.get(shot_id)
-            document = merged(before.document, patch)
-            shot = read_shot(json.dumps(document), before.shot.title)
+            shot = edited(before.shot, patch)
             if shot == before.shot:
                 return before
             with self._sessions.begin() as session:
                 row = session.get_one(ShotRow, shot_id)
+                goes_on = burst != "" and self._bursts.get(shot_id) == (row.head, burst)
+                superseded = row.head
                 self._push(session, row, spelled(shot), what)
+                if goes_on:
+                    session.execute(
+                        delete(RevisionRow).where(RevisionRow.shot_id == shot_id, RevisionRow.number == superseded)
+                    )
+                self._bursts[shot_id] = (row.head, burst)
                 self._write(shot_id, spelled(shot))
                 return self._kept(session, row, shot)
 
@@ -153,7 +165,7 @@ class ShotShelf:
         standing = self.get(shot_id)
         with self._turn, self._sessions.begin() as session:
             row = session.get_one(ShotRow, shot_id)
-            target = session.get(RevisionRow, (shot_id, row.head + by))
+            target = self._neighbour(session, row, by)
             if target is None:
                 return standing
             row.head, row.edited = target.number, now()
@@ -170,16 +182,18 @@ class ShotShelf:
         session.flush()
 
     def _kept(self, session: Session, row: ShotRow, shot: Shot) -> KeptShot:
-        numbers = (row.head - 1, row.head, row.head + 1)
-        near = {
-            revision.number: revision.what
-            for revision in session.scalars(
-                select(RevisionRow).where(RevisionRow.shot_id == row.id, RevisionRow.number.in_(numbers))
-            )
-        }
-        undo = (near[row.head] or "the last edit") if row.head - 1 in near else ""
-        redo = (near[row.head + 1] or "the next edit") if row.head + 1 in near else ""
+        before, after = (self._neighbour(session, row, by) for by in (-1, 1))
+        undo = (self._revision(session, row).what or "the last edit") if before else ""
+        redo = (after.what or "the next edit") if after else ""
         return KeptShot(row.id, shot, json.loads(spelled(shot)), row.head, undo, redo, row.edited)
+
+    @staticmethod
+    def _neighbour(session: Session, row: ShotRow, by: int) -> RevisionRow | None:
+        """The revision before the head or after it; the numbers between have gaps where a burst was made one."""
+        number = RevisionRow.number
+        beyond, nearest = (number < row.head, number.desc()) if by < 0 else (number > row.head, number.asc())
+        wanted = select(RevisionRow).where(RevisionRow.shot_id == row.id, beyond).order_by(nearest).limit(1)
+        return session.scalars(wanted).first()
 
     @staticmethod
     def _says(revision: RevisionRow, shot: Shot) -> bool:

@@ -2,7 +2,7 @@
 
 from datetime import UTC, datetime
 
-from sqlalchemy import ForeignKey, Index, String, Text
+from sqlalchemy import ForeignKey, Index, String, Text, false
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -53,12 +53,15 @@ class RunRow(Base):
     created: Mapped[str] = mapped_column(String(32), default=now)
     ended: Mapped[str] = mapped_column(String(32), default="")
     seconds: Mapped[float] = mapped_column(default=0.0)
+    rough: Mapped[bool] = mapped_column(default=False, server_default=false())
+    makes: Mapped[str] = mapped_column(String(40), default="", server_default="")
 
 
 class LedgerRow(Base):
     """One frame of a run."""
 
     __tablename__ = "ledger"
+    __table_args__ = (Index("ledger_by_key", "key"),)
 
     run_id: Mapped[int] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)

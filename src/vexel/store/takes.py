@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Mistake
 from vexel.store.frames import FrameStore
-from vexel.store.states import UNDER_WAY, FrameState
+from vexel.store.states import READY, UNDER_WAY, FrameState
 from vexel.store.tables import LedgerRow, OutputRow, RunRow, now
 
 
@@ -49,10 +49,21 @@ class Ledger:
         self.frames = frames
         self._sessions = sessions
 
-    def begin(self, shot_id: str, document: dict[str, Any], numbers: Sequence[int]) -> int:
-        """A new run with a waiting row for each frame number; its id."""
+    def begin(
+        self, shot_id: str, document: dict[str, Any], numbers: Sequence[int], *, rough: bool = False, makes: str = ""
+    ) -> int:
+        """A new run with a waiting row for each frame number; its id.
+
+        Parameters
+        ----------
+        makes : str
+            Recipe of the file that is made when all frames are there; empty for frames alone.
+        """
         with self._sessions.begin() as session:
-            run = RunRow(shot_id=shot_id, document=json.dumps(document), state="waiting", count=len(numbers))
+            run = RunRow(
+                shot_id=shot_id, document=json.dumps(document), state="waiting",
+                count=len(numbers), rough=rough, makes=makes,
+            )  # fmt: skip
             session.add(run)
             session.flush()
             session.execute(insert(LedgerRow), [{"run_id": run.id, "number": n} for n in numbers])
@@ -99,10 +110,23 @@ class Ledger:
         with self._sessions() as session:
             return session.scalar(query) or 0
 
+    def made(self, run_id: int) -> tuple[int, int]:
+        """How many frames a run made itself, and their bytes."""
+        query = select(func.count(), func.coalesce(func.sum(LedgerRow.bytes), 0))
+        with self._sessions() as session:
+            count, size = session.execute(query.where(LedgerRow.run_id == run_id, LedgerRow.state == "made")).one()
+        return count, size
+
     def frame(self, run_id: int, number: int) -> LedgerRow | None:
         """One row of the ledger."""
         with self._sessions() as session:
             return session.get(LedgerRow, (run_id, number))
+
+    def seconds_of(self, key: str) -> float | None:
+        """Seconds that the frame of a key took when it was made; None where no run made it."""
+        query = select(LedgerRow.seconds).where(LedgerRow.key == key, LedgerRow.state == "made").limit(1)
+        with self._sessions() as session:
+            return session.scalar(query)
 
     def rows(
         self, run_id: int, states: Sequence[str] = (), offset: int = 0, limit: int | None = None
@@ -123,7 +147,19 @@ class Ledger:
             unfinished = update(OutputRow).where(OutputRow.state.in_(UNDER_WAY))
             session.execute(unfinished.values(state="failed", message="Vexel was ended while this file was compiled."))
 
-    def remove(self, run_id: int) -> None:
-        """Forget a run; its frames stay under their keys."""
+    def own_frames(self, run_id: int) -> dict[str, int]:
+        """Bytes of the frames that no other run shows, by their keys."""
+        others = select(LedgerRow.key).where(LedgerRow.run_id != run_id)
+        query = select(LedgerRow.key, func.max(LedgerRow.bytes)).where(
+            LedgerRow.run_id == run_id, LedgerRow.state.in_(READY), LedgerRow.key.not_in(others)
+        )
+        with self._sessions() as session:
+            return dict(session.execute(query.group_by(LedgerRow.key)).tuples().all())
+
+    def remove(self, run_id: int, suffix: str) -> None:
+        """Forget a run; the frames that no other run shows go with it."""
+        own = self.own_frames(run_id)
         with self._sessions.begin() as session:
             session.execute(delete(RunRow).where(RunRow.id == run_id))
+        for key in own:
+            self.frames.path(key, suffix).unlink(missing_ok=True)

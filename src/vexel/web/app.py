@@ -9,12 +9,14 @@ from flask import Flask, Response, send_from_directory, stream_with_context
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from vexel.core.errors import Mistake, VexelError
-from vexel.web import cameras, code, lanes, outputs, push, runs, shots, sources, viewfinder
+from vexel.crew.stage_process import LimitReached
+from vexel.web import cameras, code, frames, lanes, outputs, proofs, push, runs, shots, sources, viewfinder
 from vexel.web.guard import Guard
 from vexel.web.spec import spec
 from vexel.web.studio import Studio, studio
 
-BLUEPRINTS = tuple(part.blueprint for part in (shots, cameras, lanes, sources, code, push, viewfinder, runs, outputs))
+PARTS = (shots, cameras, lanes, sources, code, push, viewfinder, proofs, runs, frames, outputs)
+BLUEPRINTS = tuple(part.blueprint for part in PARTS)
 DIST = Path(__file__).parent / "dist"
 MAX_UPLOAD_BYTES = 2 * 1024**3
 log = logging.getLogger("vexel")
@@ -64,7 +66,8 @@ def _refused(error: Exception) -> tuple[dict[str, Any], int]:
     if isinstance(error, Mistake) and "there is no" in str(error):
         return {"error": str(error)}, 404
     if isinstance(error, VexelError):
-        return {"error": str(error), "line": getattr(error, "line", 0)}, 422
+        limited = isinstance(error, LimitReached)
+        return {"error": str(error), "line": getattr(error, "line", 0), "limited": limited}, 422
     if (isinstance(error, OSError) and error.errno == errno.ENOSPC) or "disk is full" in str(error):
         return {"error": "The disk of the project is full: free some space, then try again."}, 507
     log.exception("an operation broke down")

@@ -231,6 +231,7 @@ class Edit(BaseModel):
 
     patch: dict[str, Any]
     what: str = ""
+    burst: str = Field(default="", max_length=80, description="edits that bear the same one are one undo")
 
 
 class DialBody(BaseModel):
@@ -289,11 +290,40 @@ class SourceBody(BaseModel):
 
 
 class CostBody(BaseModel):
-    """What a capture is expected to cost, from one frame that was just made."""
+    """What a capture is expected to cost: from an earlier run that was made alike, or from one frame made just now."""
 
-    frame: int
-    seconds: float
+    run: int | None = Field(description="the run that was measured")
+    frame: int | None = Field(description="the frame that was made")
+    frame_seconds: float
+    frame_bytes: float
+    seconds: float = Field(description="for the frames that are not there yet")
     bytes: int
+
+
+class ProofOrder(BaseModel):
+    """Which frame is to be made at full size and quality."""
+
+    frame: int = Field(default=0, ge=0)
+    strand: int = Field(default=0, ge=0)
+
+
+class ProofBody(BaseModel):
+    """A frame at full size and quality."""
+
+    key: str
+    frame: int
+    strand: int
+    name: str = Field(description="under which it is saved")
+    picture: str = Field(description="under which it is fetched")
+    width: int
+    height: int
+    samples: int
+    bytes: int
+    seconds: float | None = Field(description="that it took; null where that is not known any more")
+
+
+class Done(BaseModel):
+    """An operation that has nothing to tell."""
 
 
 class DemoSource(BaseModel):
@@ -340,6 +370,8 @@ class OutputBody(BaseModel):
     recipe: str
     about: str
     file: str
+    path: str = Field(description="where it is on this machine")
+    folder: bool = Field(description="whether it is a folder of frames")
     state: str
     message: str
     created: str
@@ -372,8 +404,32 @@ class RunBody(BaseModel):
     strands: list[str] = Field(description="cameras with their passes; a take counts its pictures frame by frame")
     panoramas: list[Panorama | None] = Field(description="of each strand, where it is a panorama")
     recipe: str = Field(description="what the shot is made into")
+    makes: str = Field(description="what is made when all frames are there, in a word; empty for frames alone")
+    rough: bool
     progress: Progress | None
     outputs: list[OutputBody]
+
+
+class CaptureOrder(BaseModel):
+    """What a run is to make."""
+
+    rough: bool = Field(default=False, description="small and quick")
+    to_file: bool = Field(default=False, description="and then the file of the shot's recipe")
+
+
+class RemovalBody(BaseModel):
+    """What goes with a run."""
+
+    frames: int
+    files: int
+    bytes: int
+
+
+class LeftBody(BaseModel):
+    """How much of a shot is yet to be captured."""
+
+    count: int = Field(description="pictures of the shot")
+    left: int | None = Field(description="of them not there yet; null where they were not counted")
 
 
 class RunBodies(BaseModel):
@@ -412,6 +468,8 @@ class RecipeBody(BaseModel):
 
     name: str
     about: str
+    short: str = Field(description="what it makes, in a word")
+    folder: bool = Field(description="whether it lays frames into a folder")
 
 
 class RecipeBodies(BaseModel):
@@ -425,10 +483,17 @@ class CompileOrder(BaseModel):
 
     recipe: str
     strand: int = Field(default=0, ge=0, description="which camera with which pass")
+    folder: str = Field(default="", max_length=1000, description="where a folder of frames is to be; an absolute path")
+    links: bool = Field(default=False, description="hard links in that folder in place of copies")
 
 
 class ErrorBody(BaseModel):
-    """A refusal in one sentence."""
+    """A refusal in one sentence.
+
+    `line` is that of the source's own code, or 0; `limited` says that a limit
+    was reached which a capture may not have.
+    """
 
     error: str
     line: int = 0
+    limited: bool = False

@@ -4,6 +4,7 @@ import json
 import logging
 import os
 import queue
+import shutil
 import threading
 import time
 from collections.abc import Callable
@@ -14,7 +15,7 @@ from vexel.core.budget import Progress
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.facts import Basis
 from vexel.core.naming import slug
-from vexel.core.recipes import RECIPES, recipe_for
+from vexel.core.recipes import RECIPES, recipe_named
 from vexel.core.shot import read_shot
 from vexel.crew.cluster import Crew
 from vexel.crew.limits import capture_limits
@@ -22,14 +23,17 @@ from vexel.crew.planner import Planner, Prepared
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageProcess
 from vexel.crew.work import disk_trouble
-from vexel.output.compile import Stopped, compile_footage
+from vexel.output.compile import Receipt, Stopped, compile_footage
 from vexel.output.footage import Footage, footage_of_frames
+from vexel.output.sequence import lay_frames
 from vexel.store.project import Project
 from vexel.store.states import READY, UNDER_WAY
-from vexel.store.tables import RunRow, now
+from vexel.store.tables import OutputRow, RunRow, now
 from vexel.web.bulletin import Bulletin
 
 TELL_SECONDS = 0.5
+FILES_KEPT = (*UNDER_WAY, "done")
+"""States of a file that is there, or will be."""
 log = logging.getLogger("vexel")
 
 
@@ -44,6 +48,8 @@ class Desk:
         self._stages: list[StageProcess] = []
         self._run: tuple[int, Run] | None = None
         self._called_off: set[tuple[str, int]] = set()
+        self._linked: set[int] = set()
+        self._begun: dict[int, float] = {}
         self.progress: dict[int, Progress] = {}
         self.steps: dict[int, tuple[int, int, float]] = {}
         self._runs: queue.Queue[int | None] = queue.Queue()
@@ -56,11 +62,14 @@ class Desk:
         for thread in self._threads:
             thread.start()
 
-    def capture(self, shot_id: str) -> int:
-        """Order a run of all frames of a shot as it stands; the run's id."""
-        kept = self._project.shots.get(shot_id)
-        pictures = kept.shot.clock.clock().frames * len(kept.shot.strands)
-        run_id = self._project.ledger.begin(shot_id, kept.document, range(pictures))
+    def capture(self, shot_id: str, rough: bool = False, to_file: bool = False) -> int:
+        """Order a run of all frames of a shot as it stands, and of its file if wanted; the run's id."""
+        shot = self._project.shots.shot(shot_id)
+        shot = shot.rough() if rough else shot
+        pictures = shot.clock.clock().frames * len(shot.strands)
+        document = shot.model_dump(mode="json")
+        makes = shot.recipe if to_file else ""
+        run_id = self._project.ledger.begin(shot_id, document, range(pictures), rough=rough, makes=makes)
         self._order(run_id)
         return run_id
 
@@ -77,20 +86,67 @@ class Desk:
             self._called_off.add(("run", run_id))
             self._set(run_id, state="stopped", message="", ended=now())
 
-    def compile(self, run_id: int, recipe: str, strand: int = 0) -> int:
-        """Order a file of one strand of a run's take; the file's id."""
-        suffix = RECIPES[recipe].suffix if recipe in RECIPES else ""
-        recipe_for(Path(f"file{suffix}"), recipe)
+    def compile(self, run_id: int, recipe: str, strand: int = 0, folder: str = "", links: bool = False) -> int:
+        """Order a file of one strand of a run's take, or its frames in a folder; the file's id.
+
+        Parameters
+        ----------
+        folder : str
+            Where the recipe makes a folder: an absolute path; empty is one among the project's outputs.
+        links : bool
+            Hard links in that folder in place of copies.
+        """
+        made = recipe_named(recipe)
         row = self._project.ledger.run(run_id)
         shot = read_shot(row.document)
         if not 0 <= strand < len(shot.strands):
             raise Mistake(f"run {run_id} has strands 0 to {len(shot.strands) - 1}, not {strand}")
-        of = "" if len(shot.strands) == 1 else ".".join(["", *shot.strands[strand]])
-        name = f"{slug(shot.title)}.run{run_id}{of}{'.small' if recipe == 'gif-640' else ''}{suffix}"
+        of = "" if len(shot.strands) == 1 or made.is_folder else ".".join(["", *shot.strands[strand]])
+        small = f".{made.long_side}" if made.long_side else ""
+        name = f"{slug(shot.title)}.run{run_id}{'.rough' if row.rough else ''}{of}{small}{made.suffix}"
+        if made.is_folder and folder:
+            name = _own_folder(folder)
         output_id = self._project.outputs.add(run_id, recipe, name, strand)
+        self._linked.update([output_id] if links else [])
         self._outputs.put(output_id)
         self._bulletin.tell("output", id=output_id, run=run_id)
         return output_id
+
+    def named_frames(self, run_id: int) -> list[tuple[str, Path]]:
+        """The finished frames of a run, all cameras and passes, under the names that their shot gives them."""
+        ledger = self._project.ledger
+        shot = read_shot(ledger.run(run_id).document)
+        rows = ledger.rows(run_id, READY)
+        if not rows:
+            raise Mistake(f"run {run_id} has no finished frame yet: capture it first")
+        return [(shot.file_name(row.number), ledger.frames.path(row.key, shot.picture.suffix)) for row in rows]
+
+    def remove(self, run_id: int) -> None:
+        """Delete a run with its files and the frames that no other run shows.
+
+        Raises
+        ------
+        Mistake
+            While it goes on, or a file is made of it.
+        """
+        row = self._project.ledger.run(run_id)
+        files = self._project.outputs.of(run_id)
+        if row.state in UNDER_WAY or any(file.state in UNDER_WAY for file in files):
+            raise Mistake(f"run {run_id} is under way: stop it first")
+        for file in files:
+            # A folder of a person's own is theirs, and stays.
+            place = self._project.files / file.file
+            if place.is_dir() and place.parent == self._project.files:
+                shutil.rmtree(place, ignore_errors=True)
+            elif place.is_file():
+                place.unlink(missing_ok=True)
+        self._project.ledger.remove(run_id, read_shot(row.document).picture.suffix)
+        self._bulletin.tell("run", id=run_id, state="removed")
+
+    def seconds(self, row: RunRow) -> float:
+        """How long a run took, or takes up to now."""
+        begun = self._begun.get(row.id)
+        return row.seconds + (time.monotonic() - begun if begun else 0.0)
 
     def stop_output(self, output_id: int) -> None:
         """Stop a compiling."""
@@ -120,7 +176,7 @@ class Desk:
     def _carry_out(self, run_id: int) -> None:
         if ("run", run_id) in self._called_off:
             return
-        begun = time.monotonic()
+        begun = self._begun[run_id] = time.monotonic()
         row = self._project.ledger.run(run_id)
         self._set(run_id, state="running")
         try:
@@ -141,7 +197,18 @@ class Desk:
         if state == "stopped" or self._crew is None:
             self._dismiss()
         spent = row.seconds + time.monotonic() - begun
+        self._begun.pop(run_id, None)
         self._set(run_id, state=state, message=message, ended=now(), seconds=spent)
+        if state == "done" and row.makes:
+            self._to_files(row)
+
+    def _to_files(self, row: RunRow) -> None:
+        """Order what a run was to end in, unless it is there from an earlier sitting."""
+        strands = 1 if RECIPES[row.makes].is_folder else len(read_shot(row.document).strands)
+        there = {(file.recipe, file.strand) for file in self._project.outputs.of(row.id) if file.state in FILES_KEPT}
+        for strand in range(strands):
+            if (row.makes, strand) not in there:
+                self.compile(row.id, row.makes, strand)
 
     def _prepared(self, row: RunRow) -> Prepared:
         """The plan of a run: made anew the first time, and the same ever after."""
@@ -196,17 +263,10 @@ class Desk:
 
         self._project.outputs.set(output_id, state="running")
         try:
-            footage = self._footage(row.run_id, row.strand)
-            receipt = compile_footage(
-                footage,
-                self._project.files / row.file,
-                RECIPES[row.recipe],
-                told,
-                lambda: ("output", output_id) in self._called_off,
-            )
+            receipt = self._made(row, told, lambda: ("output", output_id) in self._called_off)
             values = {"state": "done", "receipt": json.dumps(receipt.document()), "message": ""}
-        except Stopped:
-            values = {"state": "stopped", "message": "Compiling was stopped; no file was left."}
+        except Stopped as error:
+            values = {"state": "stopped", "message": str(error)}
         except VexelError as error:
             values = {"state": "failed", "message": str(error)}
         except Exception as error:
@@ -216,6 +276,20 @@ class Desk:
         self._project.outputs.set(output_id, **values)
         self._bulletin.tell("output", id=output_id, run=row.run_id, state=values["state"])
 
+    def _made(self, row: OutputRow, told: Callable[[int, int], None], stopped: Callable[[], bool]) -> Receipt:
+        """The file that was ordered, or the folder of frames."""
+        recipe, place = RECIPES[row.recipe], self._project.files / row.file
+        if not recipe.is_folder:
+            return compile_footage(self._footage(row.run_id, row.strand), place, recipe, told, stopped)
+        frames, planned = self.named_frames(row.run_id), self._project.ledger.run(row.run_id).count
+
+        def step(done: int) -> None:
+            if stopped():
+                raise Stopped(f"Stopped after {done:,} of {len(frames):,} frames: order it again to go on.")
+            told(done, len(frames))
+
+        return lay_frames(frames, place, recipe.name, planned, step, row.id in self._linked)
+
     def _footage(self, run_id: int, strand: int) -> Footage:
         shot = read_shot(self._project.ledger.run(run_id).document)
         ready = {}
@@ -224,6 +298,22 @@ class Desk:
             if number == strand:
                 ready[frame] = self._project.ledger.frames.path(row.key, shot.picture.suffix)
         return footage_of_frames(ready, shot.clock.clock(), "this take").of_shot(shot, strand)
+
+
+def _own_folder(text: str) -> str:
+    """The folder that a person names for frames.
+
+    Raises
+    ------
+    Mistake
+        When it is no absolute path, or a file.
+    """
+    folder = Path(text).expanduser()
+    if not folder.is_absolute():
+        raise Mistake(f"{text} is not an absolute path: begin it with / or ~")
+    if folder.exists() and not folder.is_dir():
+        raise Mistake(f"{folder} is a file: name a folder for the frames")
+    return str(folder)
 
 
 def _ending(outcome: Outcome) -> tuple[str, str]:

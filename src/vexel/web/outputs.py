@@ -20,14 +20,16 @@ MIMETYPES = {".mp4": "video/mp4", ".gif": "image/gif"}
 @spec.validate(resp=answers(RecipeBodies))
 def list_recipes() -> RecipeBodies:
     """All recipes."""
-    return RecipeBodies(recipes=[RecipeBody(name=r.name, about=r.about) for r in RECIPES.values()])
+    return RecipeBodies(
+        recipes=[RecipeBody(name=r.name, about=r.about, short=r.short, folder=r.is_folder) for r in RECIPES.values()]
+    )
 
 
 @blueprint.post("/runs/<int:run_id>/outputs")
 @spec.validate(resp=answers(OutputBody))
 def compile_take(run_id: int, json: CompileOrder) -> OutputBody:
     """Compile a take by a recipe."""
-    return _body(studio().desk.compile(run_id, json.recipe, json.strand))
+    return _body(studio().desk.compile(run_id, json.recipe, json.strand, json.folder, json.links))
 
 
 @blueprint.get("/outputs/<int:output_id>")
@@ -50,7 +52,7 @@ def output_file(output_id: int) -> Response:
     """The file itself, in ranges for a player; ``?download=1`` saves it."""
     row = studio().project.outputs.get(output_id)
     path: Path = studio().project.files / row.file
-    if row.state != "done" or not path.exists():
+    if row.state != "done" or not path.is_file():
         raise Mistake(f"{row.file} is not there: compile it again")
     return send_file(
         path,
@@ -71,7 +73,9 @@ def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
         title=shot.title,
         recipe=row.recipe,
         about=RECIPES[row.recipe].about,
-        file=row.file,
+        file=Path(row.file).name,
+        path=str(studio().project.files / row.file),
+        folder=RECIPES[row.recipe].is_folder,
         state=row.state,
         message=row.message,
         created=row.created,

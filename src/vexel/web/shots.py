@@ -89,7 +89,7 @@ def get_shot(shot_id: str) -> ShotBody:
 def edit_shot(shot_id: str, json: Edit) -> ShotBody:
     """Edit a shot; saved at once."""
     shots = studio().project.shots
-    kept = shots.edit(shot_id, json.patch, json.what)
+    kept = shots.edit(shot_id, json.patch, json.what, json.burst)
     if json.patch.get("clock", {}).get("like"):
         kept = taken(shots, kept)
     return told_shot(kept)

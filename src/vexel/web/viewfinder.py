@@ -5,7 +5,7 @@ from pydantic import BaseModel, Field
 
 from vexel.core.budget import capture_cost
 from vexel.core.shot import Shot
-from vexel.web.bodies import CostBody
+from vexel.web.bodies import CostBody, LeftBody
 from vexel.web.spec import answers, spec
 from vexel.web.studio import patched, studio
 
@@ -57,19 +57,45 @@ def view(shot_id: str, query: ViewQuery) -> Response:
 @blueprint.get("/shots/<shot_id>/cost")
 @spec.validate(resp=answers(CostBody))
 def cost(shot_id: str) -> CostBody:
-    """What a capture is expected to cost, from the middle frame made at full quality."""
+    """What a capture is expected to cost: as measured by an earlier run, or from the middle frame at full quality."""
     shot = studio().project.shots.shot(shot_id)
-    frames = shot.clock.clock().frames
+    frames, strands = shot.clock.clock().frames, len(shot.strands)
+    left = studio().left(shot)
+    pictures = frames * strands if left is None else left
+    if measured := studio().measured(shot_id, shot):
+        return CostBody(
+            run=measured.run,
+            frame=None,
+            frame_seconds=measured.seconds * strands,
+            frame_bytes=measured.bytes * strands,
+            seconds=measured.seconds * pictures,
+            bytes=round(measured.bytes * pictures),
+        )
     prepared = studio().prepared(shot)
     if shot.source.kind in REMEMBERING and frames > 1:
         # A capture goes on from frame to frame; the way from the first to the middle is not part of a frame's cost.
-        studio().stage.proof(prepared.at, prepared.plan.recipe(frames // 2 - 1))
-    strands = range(len(shot.strands))
-    proofs = [studio().stage.proof(prepared.at, prepared.plan.recipe(frames // 2, strand)) for strand in strands]
-    size, seconds = (sum(values) for values in zip(*proofs, strict=True))
+        studio().stage.estimate(prepared.at, prepared.plan.recipe(frames // 2 - 1))
+    recipes = [prepared.plan.recipe(frames // 2, strand) for strand in range(strands)]
+    estimates = [studio().stage.estimate(prepared.at, recipe) for recipe in recipes]
+    size, seconds = (sum(values) for values in zip(*estimates, strict=True))
     # This stage uses all cores for one frame, as the crew does for several at once.
-    expected = capture_cost(frames, seconds, size, workers=1)
-    return CostBody(frame=frames // 2, seconds=expected.seconds, bytes=expected.bytes)
+    expected = capture_cost(pictures / strands, seconds, size, workers=1)
+    return CostBody(
+        run=None,
+        frame=frames // 2,
+        frame_seconds=seconds,
+        frame_bytes=size,
+        seconds=expected.seconds,
+        bytes=expected.bytes,
+    )
+
+
+@blueprint.get("/shots/<shot_id>/left")
+@spec.validate(resp=answers(LeftBody))
+def left(shot_id: str) -> LeftBody:
+    """How much of a shot is yet to be captured."""
+    shot = studio().project.shots.shot(shot_id)
+    return LeftBody(count=shot.clock.clock().frames * len(shot.strands), left=studio().left(shot))
 
 
 def _fitted(shot: Shot, query: ViewQuery) -> Shot:

@@ -3,7 +3,8 @@ import type { Readable } from "openapi-typescript-helpers";
 import type { components, paths } from "./generated";
 
 export type Schemas = components["schemas"];
-export type Shot = Readable<Schemas["ShotBody"]>;
+/** A shot as the server knows it, with the edits that are not saved yet merged into its document. */
+export type Shot = Readable<Schemas["ShotBody"]> & { unsaved?: Patch };
 export type ShotLine = Schemas["ShotLine"];
 export type ShotDocument = Shot["document"];
 export type Run = Schemas["RunBody"];
@@ -17,10 +18,13 @@ export const client = createClient<paths>();
 /** A refusal of the server, in its own sentence. */
 export class Refusal extends Error {
   readonly line: number;
+  /** Whether a limit was reached that a capture may not have. */
+  readonly limited: boolean;
 
-  constructor(sentence: string, line = 0) {
+  constructor(sentence: string, line = 0, limited = false) {
     super(sentence);
     this.line = line;
+    this.limited = limited;
   }
 }
 
@@ -43,6 +47,6 @@ export async function body<T>(answer: Promise<Answer<T>>): Promise<T> {
 }
 
 export function refusal(error: unknown, status: number): Refusal {
-  const told = error as { error?: string; line?: number } | undefined;
-  return new Refusal(told?.error ?? `Vexel answered with status ${status}.`, told?.line ?? 0);
+  const told = error as Partial<Schemas["ErrorBody"]> | undefined;
+  return new Refusal(told?.error ?? `Vexel answered with status ${status}.`, told?.line, told?.limited);
 }

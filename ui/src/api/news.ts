@@ -28,9 +28,9 @@ export function useNews() {
         queries.setQueryData(runQuery(news.run ?? 0).queryKey, (run: Run | undefined) =>
           run ? { ...run, progress: { done, count, rate, seconds_left } } : run,
         );
-        stale(["run", news.run], ["states", news.run], ["runs"]);
+        stale(["run", news.run], ["runs"]);
       } else if (news.kind === "run") {
-        stale(["run", news.id], ["states", news.id], ["frames", news.id], ["runs"], ["shots"]);
+        stale(["run", news.id], ["frames", news.id], ["runs"], ["shots"], ["left"], ["cost"]);
       } else if (news.kind === "output") {
         stale(["output", news.id], ["run", news.run], ["runs"], ["shots"]);
       } else if (news.kind === "shot") {

@@ -1,11 +1,7 @@
-import {
-  keepPreviousData,
-  type QueryClient,
-  queryOptions,
-  useMutation,
-  useQueryClient,
-} from "@tanstack/react-query";
-import { body, client, type Patch, Refusal, type Schemas, type Shot } from "./client";
+import { keepPreviousData, queryOptions, useQueryClient } from "@tanstack/react-query";
+import { useMemo, useSyncExternalStore } from "react";
+import { body, client, Refusal, type Run, type Schemas, type Shot } from "./client";
+import { Orders } from "./orders";
 
 export const shotsQuery = queryOptions({
   queryKey: ["shots"],
@@ -15,7 +11,8 @@ export const shotsQuery = queryOptions({
 export const shotQuery = (id: string) =>
   queryOptions({
     queryKey: ["shot", id],
-    queryFn: () => body(client.GET("/api/shots/{shot_id}", { params: { path: { shot_id: id } } })),
+    queryFn: async () =>
+      Orders.overlaid(await body(client.GET("/api/shots/{shot_id}", { params: { path: { shot_id: id } } }))),
   });
 
 export const sourceQuery = ({ id, revision }: Pick<Shot, "id" | "revision">) =>
@@ -23,6 +20,8 @@ export const sourceQuery = ({ id, revision }: Pick<Shot, "id" | "revision">) =>
     queryKey: ["source", id, revision],
     retry: false,
     placeholderData: keepPreviousData,
+    // Whoever mends a broken source elsewhere need not press anything here.
+    refetchInterval: (query) => (query.state.status === "error" ? 3000 : false),
     queryFn: () => body(client.GET("/api/shots/{shot_id}/source", { params: { path: { shot_id: id } } })),
   });
 
@@ -48,6 +47,14 @@ export const costQuery = (id: string, revision: number) =>
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
     queryFn: () => body(client.GET("/api/shots/{shot_id}/cost", { params: { path: { shot_id: id } } })),
+  });
+
+/** How much of a shot is yet to be captured. */
+export const leftQuery = ({ id, revision }: Pick<Shot, "id" | "revision">) =>
+  queryOptions({
+    queryKey: ["left", id, revision],
+    retry: false,
+    queryFn: () => body(client.GET("/api/shots/{shot_id}/left", { params: { path: { shot_id: id } } })),
   });
 
 export const demoSourcesQuery = queryOptions({
@@ -77,10 +84,21 @@ export const runQuery = (id: number) =>
     queryFn: () => body(client.GET("/api/runs/{run_id}", { params: { path: { run_id: id } } })),
   });
 
-export const statesQuery = (id: number) =>
+/** What goes when a run is deleted. */
+export const removalQuery = (id: number) =>
   queryOptions({
-    queryKey: ["states", id],
-    queryFn: () => body(client.GET("/api/runs/{run_id}/states", { params: { path: { run_id: id } } })),
+    queryKey: ["removal", id],
+    gcTime: 0,
+    queryFn: () => body(client.GET("/api/runs/{run_id}/removal", { params: { path: { run_id: id } } })),
+  });
+
+/** States of a run's frames, asked for anew whenever the run says that any changed. */
+export const statesQuery = (run: Run | undefined) =>
+  queryOptions({
+    queryKey: ["states", run?.id, run?.state, run?.progress?.done ?? null, run?.made, run?.kept, run?.failed],
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      body(client.GET("/api/runs/{run_id}/states", { params: { path: { run_id: run?.id ?? 0 } } })),
   });
 
 export const framesQuery = (id: number, state: string, offset: number, limit: number) =>
@@ -146,75 +164,40 @@ function base64(file: File): Promise<string> {
   });
 }
 
-function keep(queries: QueryClient, shot: Shot) {
-  queries.setQueryData(shotQuery(shot.id).queryKey, shot);
-  void queries.invalidateQueries({ queryKey: ["shots"] });
-}
-
-/** Edits of a shot: each is saved as it is made. */
+/** Edits of a shot: each is saved as it is made, in order, and shown before it is saved. */
 export function useEdits(shotId: string) {
   const queries = useQueryClient();
-  const path = { params: { path: { shot_id: shotId } } };
-  const onSuccess = (shot: Shot) => keep(queries, shot);
-  const edit = useMutation({
-    scope: { id: shotId },
-    mutationFn: (order: { patch: Patch; what: string }) =>
-      body(client.PATCH("/api/shots/{shot_id}", { ...path, body: order })),
-    onSuccess,
-  });
-  const term = useMutation({
-    scope: { id: shotId },
-    mutationFn: (order: { term: string; text: string }) =>
-      body(client.POST("/api/shots/{shot_id}/terms", { ...path, body: order })),
-    onSuccess,
-  });
-  const play = useMutation({
-    scope: { id: shotId },
-    mutationFn: (tracks: { drive: string; samples: [number, number][] }[]) =>
-      body(client.POST("/api/shots/{shot_id}/played-in", { ...path, body: { tracks, tolerance: 0.01 } })),
-    onSuccess,
-  });
-  const stagger = useMutation({
-    scope: { id: shotId },
-    mutationFn: (overlap: number) =>
-      body(client.POST("/api/shots/{shot_id}/stagger", { ...path, body: { overlap } })),
-    onSuccess,
-  });
-  const rig = useMutation({
-    scope: { id: shotId },
-    mutationFn: (order: Schemas["RigBody"]) =>
-      body(client.POST("/api/shots/{shot_id}/rig", { ...path, body: order })),
-    onSuccess,
-  });
-  const saveView = useMutation({
-    scope: { id: shotId },
-    mutationFn: (order: Schemas["SaveView"]) =>
-      body(client.POST("/api/shots/{shot_id}/views", { ...path, body: order })),
-    onSuccess,
-  });
-  const addCamera = useMutation({
-    scope: { id: shotId },
-    mutationFn: (order: Schemas["NewCamera"]) =>
-      body(client.POST("/api/shots/{shot_id}/cameras", { ...path, body: order })),
-    onSuccess,
-  });
-  const way = useMutation({
-    scope: { id: shotId },
-    mutationFn: async ({ file, camera }: { file: File; camera: string }) => {
-      const order = { name: file.name, data: await base64(file), camera };
-      return body(client.POST("/api/shots/{shot_id}/way", { ...path, body: order }));
-    },
-    onSuccess,
-  });
-  const undo = useMutation({
-    scope: { id: shotId },
-    mutationFn: () => body(client.POST("/api/shots/{shot_id}/undo", path)),
-    onSuccess,
-  });
-  const redo = useMutation({
-    scope: { id: shotId },
-    mutationFn: () => body(client.POST("/api/shots/{shot_id}/redo", path)),
-    onSuccess,
-  });
-  return { edit, term, play, stagger, rig, saveView, addCamera, way, undo, redo };
+  const orders = Orders.of(shotId, queries);
+  const error = useSyncExternalStore(orders.subscribe, () => orders.error);
+  return useMemo(() => {
+    const path = { params: { path: { shot_id: shotId } } };
+    return {
+      error,
+      dismiss: orders.dismiss,
+      edit: orders.edit,
+      term: (order: Schemas["TermBody"]) =>
+        orders.put(() => body(client.POST("/api/shots/{shot_id}/terms", { ...path, body: order }))),
+      play: (tracks: { drive: string; samples: [number, number][] }[]) =>
+        orders.put(() =>
+          body(client.POST("/api/shots/{shot_id}/played-in", { ...path, body: { tracks, tolerance: 0.01 } })),
+        ),
+      stagger: (overlap: number) =>
+        orders.put(() => body(client.POST("/api/shots/{shot_id}/stagger", { ...path, body: { overlap } }))),
+      rig: (order: Schemas["RigBody"]) =>
+        orders.put(() => body(client.POST("/api/shots/{shot_id}/rig", { ...path, body: order }))),
+      saveView: (order: Schemas["SaveView"]) =>
+        orders.put(() => body(client.POST("/api/shots/{shot_id}/views", { ...path, body: order }))),
+      addCamera: (order: Schemas["NewCamera"]) =>
+        orders.put(() => body(client.POST("/api/shots/{shot_id}/cameras", { ...path, body: order }))),
+      way: ({ file, camera }: { file: File; camera: string }) =>
+        orders.put(async () => {
+          const order = { name: file.name, data: await base64(file), camera };
+          return body(client.POST("/api/shots/{shot_id}/way", { ...path, body: order }));
+        }),
+      undo: () => orders.put(() => body(client.POST("/api/shots/{shot_id}/undo", path))),
+      redo: () => orders.put(() => body(client.POST("/api/shots/{shot_id}/redo", path))),
+    };
+  }, [shotId, orders, error]);
 }
+
+export type Edits = ReturnType<typeof useEdits>;

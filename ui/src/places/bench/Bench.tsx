@@ -3,8 +3,10 @@ import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 import { runsOfShotQuery, shotQuery, useEdits } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
+import { Notice } from "../../parts/Notice";
 import { Brief, type Topic } from "./Brief";
 import { useFilming } from "./camera/useFilming";
+import { CaptureArea } from "./capture/CaptureArea";
 import { Ends } from "./Ends";
 import type { Edit } from "./edit";
 import { FilmArea } from "./FilmArea";
@@ -41,8 +43,9 @@ export function Bench() {
   const stretch = useMemo(() => played(chosenStretch, frames), [chosenStretch, frames]);
   const rate = shot ? rateOf(shot) : 24;
   const playing = usePlay(rate, stretch, loop, frame, setAt);
-  const playIn = usePlayIn(shot, rate, playing, edits.play.mutate);
+  const playIn = usePlayIn(shot, rate, playing, edits.play);
   const filming = useFilming(shot, frame, edits);
+  const [trouble, setTrouble] = useState<Error | null>(null);
 
   useBenchKeys({
     frames,
@@ -56,12 +59,12 @@ export function Bench() {
     saveView: filming.saveView,
     flip: filming.flip,
     plan: () => filming.setDrawing(!filming.drawing),
-    undo: edits.undo.mutate,
-    redo: edits.redo.mutate,
+    undo: edits.undo,
+    redo: edits.redo,
   });
   // What was dragged is saved, or was refused.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new revision or a refusal ends it
-  useEffect(() => setDraft(null), [shot?.revision, edits.edit.error]);
+  useEffect(() => setDraft(null), [shot?.revision, edits.error]);
   useEffect(() => {
     document.title = shot ? `${shot.document.title} · Vexel` : "Vexel";
   }, [shot]);
@@ -78,47 +81,24 @@ export function Bench() {
   }
   if (!shot) return <div className="quiet p-8">Opening the shot…</div>;
 
-  const edit: Edit = (patch, what) => edits.edit.mutate({ patch, what });
-  const complaint =
-    edits.edit.error ??
-    edits.term.error ??
-    edits.play.error ??
-    edits.stagger.error ??
-    edits.rig.error ??
-    edits.saveView.error ??
-    edits.addCamera.error ??
-    edits.way.error ??
-    edits.undo.error ??
-    edits.redo.error;
+  const edit: Edit = edits.edit;
   return (
     <div className="flex h-full min-h-[640px] flex-col">
       <div className="border-b rule bg-base-100 px-4 pb-2 pt-2.5">
-        <Title
-          shot={shot}
-          edit={edit}
-          onUndo={() => edits.undo.mutate()}
-          onRedo={() => edits.redo.mutate()}
-        />
+        <Title shot={shot} edit={edit} onUndo={edits.undo} onRedo={edits.redo} />
         <Brief shot={shot} topic={topic} onTopic={setTopic} />
-        <Reckoning shot={shot} edit={edit} onTerm={edits.term.mutate} />
-        {complaint && (
-          <div className="mt-2">
-            <Complaint
-              error={complaint}
-              onClose={() =>
-                Object.values(edits).forEach((e) => {
-                  e.reset();
-                })
-              }
-            />
-          </div>
-        )}
+        <div className="mt-1.5 flex items-start gap-3">
+          <Reckoning shot={shot} edit={edit} onTerm={edits.term} />
+          <CaptureArea {...{ shot, frame, trouble }} strand={filming.strand} />
+        </div>
       </div>
+      <Notice error={edits.error} onClose={edits.dismiss} />
       <div className="flex min-h-0 flex-1">
         <Ends shot={shot} frame={frame} onFrame={setAt} />
         <FilmArea
           {...{ shot, frame, edit, filming }}
           onFrame={setAt}
+          onTrouble={setTrouble}
           preview={playIn.patch ?? (draft ? { lanes: draft } : undefined)}
           film={playing.going && playIn.thing === null ? stretch : null}
           onAim={playIn.thing?.camera ? playIn.setAim : undefined}
@@ -137,15 +117,15 @@ export function Bench() {
               shot={shot}
               edit={edit}
               frame={frame}
-              onTerm={edits.term.mutate}
+              onTerm={edits.term}
               onPlayIn={playIn.begin}
-              onStagger={edits.stagger.mutate}
-              onRig={(kind) => edits.rig.mutate({ kind, frame, camera: filming.camera })}
+              onStagger={edits.stagger}
+              onRig={(kind) => edits.rig({ kind, frame, camera: filming.camera })}
               camera={filming.camera}
               onCamera={filming.setCamera}
               onAddCamera={filming.addCamera}
               onSaveView={filming.saveView}
-              onWay={edits.way.mutate}
+              onWay={edits.way}
               flight={filming.flight}
               onPick={() => filming.setTaking("centre")}
               onFrame={setAt}

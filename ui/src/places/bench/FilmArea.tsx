@@ -14,20 +14,22 @@ interface Props {
   edit: Edit;
   filming: Filming;
   onFrame: (frame: number) => void;
+  /** Told why there is no picture, or null. */
+  onTrouble: (error: Error | null) => void;
   preview?: Patch;
   film: Stretch | null;
   onAim?: (aim: Aim) => void;
 }
 
 /** The picture, the drawing of the cameras beside it, and what is laid over both. */
-export function FilmArea({ shot, frame, edit, filming, onFrame, preview, film, onAim }: Props) {
+export function FilmArea({ shot, frame, edit, filming, onFrame, onTrouble, preview, film, onAim }: Props) {
   const lens = cameraOf(shot.document, filming.camera)?.lens;
   const { strand, camera, overlays, actual, around, taking, flight, free } = filming;
   return (
     <div className="well flex min-w-0 flex-1 flex-col">
       <div className="flex min-h-0 flex-1">
         <Viewfinder
-          {...{ shot, frame, edit, flight, free, film, onAim }}
+          {...{ shot, frame, edit, flight, free, film, onAim, onTrouble }}
           finder={{ strand, camera, overlays, actual, around, taking }}
           preview={preview ?? filming.patch}
           onTaken={() => filming.setTaking(null)}

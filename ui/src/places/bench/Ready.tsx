@@ -1,10 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Camera, CircleCheck, TriangleAlert } from "lucide-react";
-import { Link, useNavigate } from "react-router";
-import { body, client, type Finding, type Run, type Shot } from "../../api/client";
-import { runQuery, sourceQuery } from "../../api/queries";
-import { Complaint } from "../../parts/Complaint";
-import { count } from "../../parts/words";
+import { useQuery } from "@tanstack/react-query";
+import { CircleCheck, TriangleAlert } from "lucide-react";
+import { Link } from "react-router";
+import type { Finding, Run, Shot } from "../../api/client";
+import { sourceQuery } from "../../api/queries";
 import { RunLine } from "../runs/RunLine";
 import type { Edit } from "./edit";
 
@@ -14,19 +12,8 @@ interface Props {
   runs: Run[];
 }
 
-/** Is it safe to start the long capture? Findings, the button, and what was captured before. */
+/** Is it safe to start the long capture? Findings, and what was captured before. */
 export function Ready({ shot, edit, runs }: Props) {
-  const queries = useQueryClient();
-  const navigate = useNavigate();
-  const capture = useMutation({
-    mutationFn: () =>
-      body(client.POST("/api/shots/{shot_id}/runs", { params: { path: { shot_id: shot.id } } })),
-    onSuccess: (run) => {
-      queries.setQueryData(runQuery(run.id).queryKey, run);
-      void queries.invalidateQueries({ queryKey: ["runs"] });
-      navigate(`/runs/${run.id}`);
-    },
-  });
   const { data: source, error: unseen, isFetching } = useQuery(sourceQuery(shot));
   const findings = [...(source?.findings ?? []), ...shot.findings];
   return (
@@ -74,19 +61,6 @@ export function Ready({ shot, edit, runs }: Props) {
             )}
           </>
         )}
-      </div>
-      <div className="border-t rule p-3">
-        <Complaint error={capture.error} onClose={() => capture.reset()} />
-        <button
-          type="button"
-          className="btn btn-primary mt-1 w-full text-base"
-          disabled={capture.isPending}
-          onClick={() => capture.mutate()}
-          data-testid="capture"
-        >
-          <Camera size={18} aria-hidden />
-          Capture {count(shot.reckoning.frames, "frame")}
-        </button>
       </div>
     </div>
   );

@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
 import type { Schemas, Shot } from "../../api/client";
 import { costQuery } from "../../api/queries";
 import { short, size, span } from "../../parts/words";
 import type { Edit } from "./edit";
 import { TermEntry } from "./TermEntry";
+import { useRested } from "./useRested";
 
 type Pin = NonNullable<Schemas["ClockPlan"]["pins"]>[number];
 export type SetTerm = (order: { term: string; text: string }) => void;
@@ -34,23 +34,23 @@ export function Reckoning({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onTe
   const rate = shot.reckoning.rate;
   return (
     <div
-      className="mt-1.5 flex flex-wrap items-center gap-x-1.5 gap-y-1 text-[15px]"
+      className="flex min-w-0 flex-1 flex-wrap items-center gap-x-1.5 gap-y-1 text-[15px]"
       data-testid="reckoning"
       title={shot.reckoning.reasons.join("\n")}
     >
       {entry("rate", `${Math.max(rate.length + 2.5, 5)}ch`)}
       <span>fps</span>
       <span aria-hidden>×</span>
-      {entry("seconds", "5.2rem")}
+      {entry("seconds", "4.6rem")}
       <span>s</span>
       <span aria-hidden>=</span>
-      {entry("frames", "5rem", "font-semibold")}
+      {entry("frames", "4.6rem", "font-semibold")}
       <span>frames</span>
       <Shown shot={shot} />
       {terms.has("degrees") && (
         <span className="ml-2 flex items-center gap-1.5 border-l rule pl-3">
-          {entry("degrees", "4.4rem")} <span className="quiet">° a frame</span>
-          {entry("turn_seconds", "4.4rem")} <span className="quiet">s a turn</span>
+          {entry("degrees", "4rem")} <span className="quiet">° a frame</span>
+          {entry("turn_seconds", "4rem")} <span className="quiet">s a turn</span>
         </span>
       )}
       {terms.has("pace") && (
@@ -74,34 +74,29 @@ function Shown({ shot }: { shot: Shot }) {
   );
 }
 
-const REST_MS = 1500;
-
-/** Whether nothing was edited for a while, so that a costly question disturbs no drag. */
-function useRested(revision: number): boolean {
-  const [rested, setRested] = useState<number | null>(null);
-  useEffect(() => {
-    const rest = setTimeout(() => setRested(revision), REST_MS);
-    return () => clearTimeout(rest);
-  }, [revision]);
-  return rested === revision;
-}
-
 function Cost({ shot }: { shot: Shot }) {
   const rested = useRested(shot.revision);
   const { data, isFetching } = useQuery({ ...costQuery(shot.id, shot.revision), enabled: rested });
-  const why = data
-    ? `From frame ${data.frame}, made just now at full quality: ${short(data.seconds / shot.reckoning.frames, 2)} s and ${size(data.bytes / shot.reckoning.frames)} a frame, on all cores`
-    : "";
+  const each =
+    data && `${short(data.frame_seconds, 2)} s and ${size(data.frame_bytes)} a frame, on all cores`;
+  const why = !data
+    ? ""
+    : data.run === null
+      ? `From frame ${data.frame}, made just now at full quality: ${each}`
+      : `As run ${data.run} took: ${each}`;
   return (
-    <span className={`ml-2 flex gap-3 border-l rule pl-3 ${isFetching ? "opacity-60" : ""}`} title={why}>
-      <span>
-        <span className="figures">{data ? `≈ ${span(data.seconds)}` : "…"}</span>{" "}
-        <span className="quiet">to capture</span>
-      </span>
-      <span>
-        <span className="figures">{data ? `≈ ${size(data.bytes)}` : "…"}</span>{" "}
-        <span className="quiet">on disk</span>
-      </span>
+    <span
+      className={`figures ml-auto whitespace-nowrap pl-2 text-[14px] ${isFetching ? "opacity-60" : ""}`}
+      title={why}
+      data-testid="cost"
+    >
+      {data ? (
+        <>
+          ≈ {span(data.seconds)} <span className="sr-only">to capture</span> · {size(data.bytes)}
+        </>
+      ) : (
+        <span className="quiet font-sans">…</span>
+      )}
     </span>
   );
 }

@@ -22,7 +22,7 @@ export function Title({ shot, edit, onUndo, onRedo }: Props) {
         className="-ml-1.5 min-w-0 flex-1 rounded border border-transparent bg-transparent px-1.5 text-lg font-semibold hover:border-base-300 focus:border-primary"
       />
       <span className="quiet text-[12px]" data-testid="saved">
-        saved, revision {shot.revision}
+        {shot.unsaved ? "saving…" : `saved, revision ${shot.revision}`}
       </span>
       <div className="join">
         <button

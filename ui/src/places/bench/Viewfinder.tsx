@@ -1,5 +1,6 @@
-import { useRef } from "react";
+import { useEffect, useRef } from "react";
 import type { Patch, Shot } from "../../api/client";
+import { composed } from "../../api/merge";
 import { useVersion } from "../../api/version";
 import { Complaint } from "../../parts/Complaint";
 import { LookAround } from "../../parts/LookAround";
@@ -44,6 +45,8 @@ interface Props {
   /** Takes what a drag does, in place of saving it. */
   onAim?: (aim: Aim) => void;
   onTaken: () => void;
+  /** Told why there is no picture, or null. */
+  onTrouble: (error: Error | null) => void;
 }
 
 /** The live picture: drag to orbit, shift to pan, wheel for the distance, arrow keys when it has the focus. */
@@ -60,7 +63,7 @@ export function Viewfinder(props: Props) {
   const lens = cameraOf(shot.document, camera)?.lens;
   const all = lens?.projection === "panorama";
   const size = shot.document.picture;
-  const patch = aim.patch ? { ...preview, ...aim.patch } : preview;
+  const patch = composed(shot.unsaved, composed(preview, aim.patch));
   const inside = all && finder.around;
   const most = inside ? 2048 : 4096;
   const scale = Math.min(1, most / Math.max(size?.width ?? 1, size?.height ?? 1));
@@ -78,13 +81,16 @@ export function Viewfinder(props: Props) {
     samples: 1,
     patch,
     strand: finder.strand,
-    steady: preview !== undefined,
+    steady: preview !== undefined || shot.unsaved !== undefined,
   };
   const shown = usePicture(film ? null : wanted, Math.min(size?.samples ?? 1, finder.actual ? 16 : 8));
   const rate = rateOf(shot);
   const reel = useFilm(film !== null, wanted, film ?? { from: 0, to: 0 }, rate);
   const address = (film && reel.address) || shown.address;
   const clear = size?.background === "transparent";
+
+  const { onTrouble } = props;
+  useEffect(() => onTrouble(shown.error), [onTrouble, shown.error]);
 
   const { cross, ...take } = useTaking({
     well,

@@ -1,11 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { CirclePlay, Clapperboard, Download } from "lucide-react";
+import { Clapperboard } from "lucide-react";
 import { useState } from "react";
-import { Link } from "react-router";
-import { body, client, type Output, type Run } from "../../api/client";
+import { body, client, type Run, type Schemas } from "../../api/client";
 import { recipesQuery, runQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
-import { size, span } from "../../parts/words";
+import { FramesOut } from "./FramesOut";
+import { OutputLine } from "./OutputLine";
 import { StrandChoice } from "./StrandChoice";
 
 /** Recipes to compile the take by, and the files that were made of it. */
@@ -14,15 +14,17 @@ export function Compile({ run }: { run: Run }) {
   const { data } = useQuery(recipesQuery);
   const [strand, setStrand] = useState(0);
   const order = useMutation({
-    mutationFn: (recipe: string) =>
+    mutationFn: (wanted: Partial<Schemas["CompileOrder"]> & { recipe: string }) =>
       body(
         client.POST("/api/runs/{run_id}/outputs", {
           params: { path: { run_id: run.id } },
-          body: { recipe, strand },
+          body: { strand, folder: "", links: false, ...wanted },
         }),
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: runQuery(run.id).queryKey }),
   });
+  const recipes = data?.recipes.filter((recipe) => !recipe.folder) ?? [];
+  const folder = data?.recipes.find((recipe) => recipe.folder);
   const whole = run.made + run.kept === run.count;
   return (
     <section className="rounded-box border rule bg-base-100 p-3" aria-label="Compile">
@@ -36,18 +38,25 @@ export function Compile({ run }: { run: Run }) {
         className="mb-2 w-full"
       />
       <div className="flex flex-col gap-1.5">
-        {data?.recipes.map((recipe) => (
+        {recipes.map((recipe) => (
           <button
             key={recipe.name}
             type="button"
             className={`btn btn-sm justify-start font-normal ${recipe.name === run.recipe && run.outputs.length === 0 ? "btn-primary" : ""}`}
             disabled={!whole || order.isPending}
-            onClick={() => order.mutate(recipe.name)}
+            onClick={() => order.mutate({ recipe: recipe.name })}
           >
             <Clapperboard size={15} aria-hidden /> {recipe.about}
           </button>
         ))}
       </div>
+      {folder && (
+        <FramesOut
+          run={run}
+          pending={order.isPending}
+          onFolder={(place, links) => order.mutate({ recipe: folder.name, folder: place, links })}
+        />
+      )}
       <Complaint error={order.error} />
       {run.outputs.length > 0 && (
         <>
@@ -60,59 +69,5 @@ export function Compile({ run }: { run: Run }) {
         </>
       )}
     </section>
-  );
-}
-
-function OutputLine({ output }: { output: Output }) {
-  const stop = useMutation({
-    mutationFn: () =>
-      body(client.POST("/api/outputs/{output_id}/stop", { params: { path: { output_id: output.id } } })),
-  });
-  return (
-    <li className="border-b rule py-1.5 text-[13px] last:border-b-0">
-      <div className="flex items-center gap-2">
-        <span className="min-w-0 flex-1 truncate" title={output.file}>
-          {output.file}
-        </span>
-        {output.state === "done" && (
-          <>
-            <span className="figures">{size(output.receipt?.bytes ?? 0)}</span>
-            <a
-              className="btn btn-ghost btn-xs btn-square"
-              href={`/api/outputs/${output.id}/file?download=1`}
-              aria-label={`Download ${output.file}`}
-              title="Download"
-            >
-              <Download size={15} aria-hidden />
-            </a>
-            <Link to={`/files/${output.id}`} className="btn btn-primary btn-xs">
-              <CirclePlay size={14} aria-hidden /> Play
-            </Link>
-          </>
-        )}
-        {(output.state === "running" || output.state === "waiting") && (
-          <button type="button" className="btn btn-xs" onClick={() => stop.mutate()}>
-            Stop
-          </button>
-        )}
-      </div>
-      {output.state === "running" && (
-        <div className="mt-1 flex items-center gap-2">
-          <progress
-            className="progress progress-primary flex-1"
-            value={output.done}
-            max={output.count || 1}
-            aria-label="Compiling"
-          />
-          {output.rate > 0 && (
-            <span className="figures text-[12px]">
-              {span((output.count - output.done) / output.rate)} left
-            </span>
-          )}
-        </div>
-      )}
-      {output.state === "waiting" && <span className="quiet">waits its turn</span>}
-      {output.message && <Complaint error={output.message} />}
-    </li>
   );
 }

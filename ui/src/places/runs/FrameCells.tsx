@@ -1,10 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
+import { Download } from "lucide-react";
 import { useState } from "react";
 import type { Run } from "../../api/client";
 import { statesQuery } from "../../api/queries";
 import { AroundButton } from "../../parts/AroundButton";
 import { LookAround } from "../../parts/LookAround";
 import { StrandChoice } from "./StrandChoice";
+import { active } from "./words";
 
 const CELLS = 480;
 const LOOKS: Record<string, { words: string; look: string }> = {
@@ -16,7 +18,7 @@ const LOOKS: Record<string, { words: string; look: string }> = {
 
 /** All frames of a run as cells, several frames to a cell when there are many, with the picture of one. */
 export function FrameCells({ run }: { run: Run }) {
-  const { data } = useQuery(statesQuery(run.id));
+  const { data } = useQuery(statesQuery(run));
   const [chosen, setChosen] = useState<number | null>(null);
   const strands = run.strands.length;
   const [strand, setStrand] = useState(0);
@@ -45,7 +47,9 @@ export function FrameCells({ run }: { run: Run }) {
           <span className="text-white">
             {shown >= 0
               ? `Frame ${shown} is ${LOOKS[states[shown]]?.words}`
-              : "The first frame is being made…"}
+              : active(run)
+                ? "The first frame is being made…"
+                : "No frame has been made"}
           </span>
         )}
       </div>
@@ -57,6 +61,11 @@ export function FrameCells({ run }: { run: Run }) {
           onStrand={setStrand}
           className="text-[12px]"
         />
+        {ready && (
+          <a className="btn btn-xs font-normal" href={`${address}?download=1`}>
+            <Download size={13} aria-hidden /> Save this frame
+          </a>
+        )}
         {panorama && <AroundButton around={around} onAround={setAround} />}
         <span className="figures">frame {shown >= 0 ? shown : "–"}</span>
         <span className="quiet flex-1">
@@ -68,29 +77,72 @@ export function FrameCells({ run }: { run: Run }) {
           </span>
         ))}
       </div>
-      <div className="flex flex-wrap gap-[3px]">
-        {Array.from({ length: Math.ceil(states.length / group) }, (_, n) => {
-          const within = states.slice(n * group, (n + 1) * group);
-          const state = ["f", "w", "m", "k"].find((s) => within.includes(s)) ?? "w";
-          const { words, look } = LOOKS[state];
-          return (
-            <button
-              // biome-ignore lint/suspicious/noArrayIndexKey: a cell is its place
-              key={n}
-              type="button"
-              title={`frame ${n * group}: ${words}`}
-              aria-label={`frame ${n * group}, ${words}`}
-              className={
-                shown >= n * group && shown < (n + 1) * group ? "rounded-[2px] ring-2 ring-base-content" : ""
-              }
-              onClick={() => setChosen(n * group)}
-            >
-              <Mark look={look} failed={state === "f"} />
-            </button>
-          );
-        })}
-      </div>
+      <Cells states={states} group={group} shown={shown} onChoose={setChosen} />
     </section>
+  );
+}
+
+interface CellsProps {
+  states: string;
+  /** Frames a cell. */
+  group: number;
+  shown: number;
+  onChoose: (frame: number) => void;
+}
+
+/** The cells as one thing to be worked: a press chooses a frame, arrow keys go from one to the next. */
+function Cells({ states, group, shown, onChoose }: CellsProps) {
+  const last = states.length - 1;
+  const words = (frame: number) => LOOKS[states[frame] ?? "w"]?.words ?? "";
+  return (
+    <div
+      role="slider"
+      tabIndex={0}
+      aria-label="Frame shown"
+      aria-valuemin={0}
+      aria-valuemax={Math.max(last, 0)}
+      aria-valuenow={Math.max(shown, 0)}
+      aria-valuetext={shown >= 0 ? `frame ${shown}, ${words(shown)}` : "no frame yet"}
+      data-testid="cells"
+      className="flex flex-wrap rounded-sm"
+      onClick={(event) => {
+        const cell = (event.target as HTMLElement).closest<HTMLElement>("[data-frame]");
+        if (cell) onChoose(Number(cell.dataset.frame));
+      }}
+      onKeyDown={(event) => {
+        const to = {
+          ArrowLeft: shown - 1,
+          ArrowRight: shown + 1,
+          PageUp: shown - 10,
+          PageDown: shown + 10,
+          Home: 0,
+          End: last,
+        }[event.key];
+        if (to === undefined || last < 0) return;
+        event.preventDefault();
+        onChoose(Math.min(Math.max(to, 0), last));
+      }}
+    >
+      {Array.from({ length: Math.ceil(states.length / group) }, (_, n) => {
+        const within = states.slice(n * group, (n + 1) * group);
+        const state = ["f", "w", "m", "k"].find((s) => within.includes(s)) ?? "w";
+        const { words, look } = LOOKS[state];
+        const chosen = shown >= n * group && shown < (n + 1) * group;
+        return (
+          <span
+            // biome-ignore lint/suspicious/noArrayIndexKey: a cell is its place
+            key={n}
+            data-frame={n * group}
+            title={`frame ${n * group}: ${words}`}
+            className="cursor-pointer p-[1.5px]"
+          >
+            <span className={`block rounded-[2px] ${chosen ? "ring-2 ring-base-content" : ""}`}>
+              <Mark look={look} failed={state === "f"} />
+            </span>
+          </span>
+        );
+      })}
+    </div>
   );
 }
 

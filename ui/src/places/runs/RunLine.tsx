@@ -1,7 +1,8 @@
 import { CircleCheck, CircleDashed, CirclePause, CirclePlay, OctagonX } from "lucide-react";
 import { Link } from "react-router";
 import type { Run } from "../../api/client";
-import { when } from "../../parts/words";
+import { size, when } from "../../parts/words";
+import { RemoveRun } from "./RemoveRun";
 import { doneOf, stateWords } from "./words";
 
 const ICONS: Record<string, { Icon: typeof CircleCheck; tone: string }> = {
@@ -19,18 +20,27 @@ export function RunLine({ run, brief }: { run: Run; brief?: boolean }) {
   return (
     <li className="flex items-center gap-3 border-b rule py-1.5 last:border-b-0">
       <Link to={`/runs/${run.id}`} className="group flex min-w-0 flex-1 items-center gap-2.5">
+        {!brief && <Thumbnail run={run} />}
         <Icon size={17} className={`shrink-0 ${tone}`} aria-hidden />
         {!brief && (
-          <span className="min-w-0 flex-1 truncate font-semibold group-hover:underline">{run.title}</span>
+          <span className="min-w-0 flex-1">
+            <span className="block truncate font-semibold group-hover:underline">{run.title}</span>
+            <span className="quiet block truncate text-[12px]">{run.summary}</span>
+          </span>
         )}
-        <span className={`min-w-0 truncate text-[13px] ${brief ? "flex-1 group-hover:underline" : "w-44"}`}>
-          {brief && `Run ${run.id}, `}
+        <span className={`min-w-0 truncate text-[13px] ${brief ? "flex-1 group-hover:underline" : "w-48"}`}>
+          {`Run ${run.id}, `}
+          {run.rough && "rough, "}
           {stateWords(run)}
         </span>
         <span className="figures w-28 text-right text-[13px]">
           {doneOf(run).toLocaleString("en")} / {run.count.toLocaleString("en")}
         </span>
-        {!brief && <span className="quiet w-64 text-[13px]">{run.summary}</span>}
+        {!brief && (
+          <span className="figures w-20 text-right text-[13px]" title="Frames on disk">
+            {size(run.bytes)}
+          </span>
+        )}
         {!brief && <span className="quiet w-28 text-right text-[13px]">{when(run.created)}</span>}
       </Link>
       {!brief && (
@@ -42,6 +52,28 @@ export function RunLine({ run, brief }: { run: Run; brief?: boolean }) {
           )}
         </span>
       )}
+      {!brief && <RemoveRun run={run} />}
     </li>
+  );
+}
+
+/** A frame from the middle of a run, small. */
+function Thumbnail({ run }: { run: Run }) {
+  const there = run.made + run.kept;
+  const middle = Math.floor(there / 2);
+  return (
+    <span className="well flex h-[42px] w-[72px] shrink-0 items-center justify-center overflow-hidden rounded-sm">
+      {there > 0 && (
+        <img
+          src={`/api/runs/${run.id}/frames/${middle - (middle % run.strands.length)}.png?small=1`}
+          alt=""
+          loading="lazy"
+          className="max-h-full max-w-full"
+          onError={(event) => {
+            event.currentTarget.hidden = true;
+          }}
+        />
+      )}
+    </span>
   );
 }

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Play, Square } from "lucide-react";
-import { Link, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { body, client } from "../../api/client";
 import { runQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
@@ -8,12 +8,15 @@ import { short, size, span, when } from "../../parts/words";
 import { Compile } from "./Compile";
 import { Failures } from "./Failures";
 import { FrameCells } from "./FrameCells";
+import { ReadyFile } from "./ReadyFile";
+import { RemoveRun } from "./RemoveRun";
 import { active, doneOf, stateWords } from "./words";
 
 /** One run: how it stands, its frames, and the files that come of it. */
 export function RunPlace() {
   const id = Number(useParams().runId);
   const queries = useQueryClient();
+  const navigate = useNavigate();
   const { data: run, error } = useQuery({
     ...runQuery(id),
     refetchInterval: (q) => (q.state.data && active(q.state.data) ? 2000 : false),
@@ -43,13 +46,16 @@ export function RunPlace() {
       <header className="mb-3 flex items-baseline gap-3">
         <h1 className="text-2xl font-semibold">{run.title}</h1>
         <span className="quiet">
-          run {run.id} · {when(run.created)}
+          run {run.id}
+          {run.rough && " · rough"} · {when(run.created)}
         </span>
         <span className="flex-1" />
         <Link to={`/shots/${run.shot_id}`} className="link link-primary">
           to its shot
         </Link>
+        <RemoveRun run={run} onRemoved={() => navigate("/runs")} />
       </header>
+      <ReadyFile run={run} />
       <section className="rounded-box border rule bg-base-100 p-4" aria-label="Progress">
         <div className="flex items-center gap-5">
           <div className="min-w-0 flex-1">
@@ -64,7 +70,7 @@ export function RunPlace() {
                   {progress?.rate
                     ? `${short(progress.rate, 2)} frames a second`
                     : run.state === "running"
-                      ? "the crew gets ready…"
+                      ? "Starting workers…"
                       : ""}
                   {progress?.seconds_left != null && ` · ${span(progress.seconds_left)} left`}
                 </span>

@@ -4,7 +4,7 @@ import type { Run } from "../../api/client";
 export function stateWords(run: Run): string {
   switch (run.state) {
     case "waiting":
-      return "waits its turn";
+      return "queued";
     case "running":
       return "under way";
     case "stopped":

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { Copy } from "lucide-react";
 import { pushQuery } from "../../api/queries";
+import { CopyButton } from "../../parts/CopyButton";
 
 /** How a person's own running program hands over its frames. */
 export function OwnProgram() {
@@ -20,14 +20,7 @@ function Line({ name, text }: { name: string; text: string }) {
     <div className="mt-2">
       <div className="flex items-center">
         <span className="quiet flex-1">{name}</span>
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs"
-          aria-label={`Copy the lines for ${name}`}
-          onClick={() => navigator.clipboard.writeText(text)}
-        >
-          <Copy size={13} aria-hidden /> Copy
-        </button>
+        <CopyButton text={text} name={`the lines for ${name}`} label="Copy" />
       </div>
       <pre className="figures max-h-24 overflow-auto whitespace-pre-wrap break-all rounded border rule p-1.5 text-[11px]">
         {text}

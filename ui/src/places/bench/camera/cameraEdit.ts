@@ -1,4 +1,5 @@
 import type { Patch, Shot } from "../../../api/client";
+import { merged } from "../../../api/merge";
 import type { Edit } from "../edit";
 
 /** Edits of one of the shot's cameras, written as if it were the shot's own. */
@@ -14,15 +15,4 @@ export function cameraPatch(shot: Shot, number: number, patch: Patch): Patch {
     n === number - 1 ? merged(old, camera) : old,
   );
   return { ...rest, cameras };
-}
-
-/** A JSON merge patch, applied (RFC 7396). */
-function merged(target: unknown, patch: unknown): unknown {
-  if (typeof patch !== "object" || patch === null || Array.isArray(patch)) return patch;
-  const result: Record<string, unknown> = { ...(target as object) };
-  for (const [key, value] of Object.entries(patch)) {
-    if (value === null) delete result[key];
-    else result[key] = merged(result[key], value);
-  }
-  return result;
 }

@@ -43,9 +43,11 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
   const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
   const shown = dragged ?? free.aim ?? saved;
 
-  // The saved shot has caught up with the drag, so the drag's own aim is done.
+  // The saved shot has caught up with the drag, so the drag's own aim is done, unless a hand is still at it.
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a new revision, or the end of a gesture, ends it
-  useEffect(() => setDragged(null), [shot.revision, onAim === undefined]);
+  useEffect(() => {
+    if (!drag.current && rest.current === undefined) setDragged(null);
+  }, [shot.revision, onAim === undefined]);
   // A drag that was taken as a gesture is not saved once more when it is let go.
   // biome-ignore lint/correctness/useExhaustiveDependencies: only the beginning or the end of a gesture ends it
   useEffect(() => {
@@ -72,7 +74,10 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
     show(to);
     if (onAim) return;
     clearTimeout(rest.current);
-    rest.current = setTimeout(() => save(to), WHEEL_REST_MS);
+    rest.current = setTimeout(() => {
+      rest.current = undefined;
+      save(to);
+    }, WHEEL_REST_MS);
   });
   const onPointerDown = (event: PointerEvent) => {
     if ((event.button !== 0 && event.button !== 1) || !looks) return;

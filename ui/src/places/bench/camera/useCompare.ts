@@ -20,7 +20,7 @@ export function useCompare(shot: Shot | undefined): Compare {
   return {
     other,
     flipped: flipped && other !== null,
-    patch: flipped && other && camera ? { camera: inPlaceOf(camera, other) } : undefined,
+    patch: flipped && other ? { camera: asOther(other) } : undefined,
     keep: () => shot && camera && setKept({ shot: shot.id, camera }),
     flip: () => setFlipped(!flipped),
     forget: () => {
@@ -30,12 +30,7 @@ export function useCompare(shot: Shot | undefined): Compare {
   };
 }
 
-/** The merge patch that makes one camera another. */
-export function inPlaceOf(now: Camera, other: Camera): Patch {
-  const gone = (values: object) => Object.fromEntries(Object.keys(values).map((name) => [name, null]));
-  return {
-    lens: { ...gone(now.lens), ...other.lens },
-    rig: { ...gone(now.rig), ...other.rig },
-    views: other.views,
-  };
+/** The merge patch that makes a camera another: the whole of it, but for its name. */
+export function asOther({ lens, rig, views }: Camera): Patch {
+  return { lens, rig, views };
 }

@@ -1,11 +1,12 @@
 import { useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
-import type { useEdits } from "../../../api/queries";
+import { composed } from "../../../api/merge";
+import type { Edits } from "../../../api/queries";
 import { cameraOf, roundRig } from "../rigs";
 import { useLooks } from "../useLooks";
 import { cameraPatch } from "./cameraEdit";
 import { type Overlay, storedOverlays, storeOverlays } from "./overlays";
-import { inPlaceOf, useCompare } from "./useCompare";
+import { asOther, useCompare } from "./useCompare";
 import { type Flight, type Point, useFlight } from "./useFlight";
 import { useFreeLook } from "./useFreeLook";
 import type { Taking } from "./useTaking";
@@ -13,7 +14,7 @@ import type { Taking } from "./useTaking";
 const DRAWING = "vexel-drawing";
 
 /** Which camera is looked through, what is laid over it, and how it moves. */
-export function useFilming(shot: Shot | undefined, frame: number, edits: ReturnType<typeof useEdits>) {
+export function useFilming(shot: Shot | undefined, frame: number, edits: Edits) {
   const [strand, setStrand] = useState(0);
   const [overlays, setOverlays] = useState<Overlay[]>(storedOverlays);
   const [actual, setActual] = useState(false);
@@ -34,10 +35,9 @@ export function useFilming(shot: Shot | undefined, frame: number, edits: ReturnT
   // What was dragged is saved, or was refused.
   const lead = leading && leading.revision === shot?.revision ? leading.patch : undefined;
   const patch = lead ?? compare.patch;
-  const flight = useFlight(shot, camera, looks, patch);
+  const flight = useFlight(shot, camera, looks, composed(shot?.unsaved, patch));
   const saveView = () => {
-    if (looks && shot)
-      edits.saveView.mutate({ frame, patch: camera === 0 ? (free.patch ?? {}) : {}, name: "" });
+    if (looks && shot) edits.saveView({ frame, patch: camera === 0 ? (free.patch ?? {}) : {}, name: "" });
   };
   return {
     strands,
@@ -69,22 +69,21 @@ export function useFilming(shot: Shot | undefined, frame: number, edits: ReturnT
     flight,
     patch,
     saveView,
-    addCamera: () => edits.addCamera.mutate({ frame, patch: free.patch ?? {} }),
+    addCamera: () => edits.addCamera({ frame, patch: free.patch ?? {} }),
     flip: compare.other ? compare.flip : compare.keep,
     take: () => {
-      const own = shot?.document.camera;
-      if (!own || !compare.other) return;
       const other = compare.other;
+      if (!other) return;
       compare.keep();
       compare.flip();
-      edits.edit.mutate({ patch: { camera: inPlaceOf(own, other) }, what: "the camera that was kept aside" });
+      edits.edit({ camera: asOther(other) }, "the camera that was kept aside");
     },
     /** Moves a key of the path, or a saved view; saved when it is let go. */
     place: (number: number, to: Point, done: boolean) => {
       if (!shot) return;
       const next = placedPatch(shot, camera, number, to);
       if (!next) return;
-      if (done) edits.edit.mutate({ patch: next, what: "where the camera passes" });
+      if (done) edits.edit(next, "where the camera passes");
       setLeading({ revision: shot.revision, patch: next });
     },
   };

@@ -17,22 +17,7 @@ export function useFreeLook(revision: number, frame: number): FreeLook {
   return { aim, set, patch: aim ? { camera: { rig: stillOf(aim) } } : undefined };
 }
 
-/** A rig that stands as an aim says. */
+/** A rig that stands as an aim says, whatever kind it was. */
 export function stillOf(aim: Aim): Patch {
-  const gone = [
-    "turns",
-    "direction",
-    "what",
-    "followed_by",
-    "ease",
-    "axis",
-    "keys",
-    "curve",
-    "closed",
-    "looks",
-    "pace",
-    "bank",
-  ];
-  const walk = ["distance", "dwell_seconds", "travel_seconds", "way", "position"];
-  return { ...Object.fromEntries([...gone, ...walk].map((name) => [name, null])), kind: "still", ...aim };
+  return { kind: "still", position: null, ...aim };
 }

@@ -260,7 +260,7 @@ function labelOf(unit: Unit, frame: number, shot: Shot, instant?: Instant): stri
 function useStates(run: Run | undefined, frames: number) {
   const strands = run?.strands.length ?? 1;
   const fits = run !== undefined && run.count === frames * strands;
-  const { data } = useQuery({ ...statesQuery(run?.id ?? 0), enabled: fits });
+  const { data } = useQuery({ ...statesQuery(run), enabled: fits });
   return { data: fits && data ? worstOf(data.states, strands) : undefined };
 }
 

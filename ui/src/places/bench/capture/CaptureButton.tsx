@@ -1,0 +1,92 @@
+import { Camera, ChevronDown, Film, Images, Zap } from "lucide-react";
+import { type ReactNode, useRef } from "react";
+import type { Capture } from "./useCapture";
+
+interface Props {
+  capture: Capture;
+  frame: number;
+  onProof: () => void;
+}
+
+/** One press to the file, in sight whatever else is open; the arrow beside it offers the parts. */
+export function CaptureButton({ capture, frame, onProof }: Props) {
+  const { words, file, blocked, pending, order } = capture;
+  const off = blocked !== null || pending;
+  const menu = useRef<HTMLDetailsElement>(null);
+  const part = (label: string, hint: string, icon: ReactNode, act: () => void) => (
+    <li>
+      <button
+        type="button"
+        className="items-start py-1.5"
+        disabled={off}
+        onClick={() => {
+          if (menu.current) menu.current.open = false;
+          act();
+        }}
+      >
+        {icon}
+        <span>
+          <span className="block font-semibold">{label}</span>
+          <span className="quiet block text-[12px]">{hint}</span>
+        </span>
+      </button>
+    </li>
+  );
+  return (
+    <div className="relative flex shrink-0 items-stretch">
+      <button
+        type="button"
+        className="btn btn-primary btn-sm rounded-r-none px-2.5 text-[14px]"
+        disabled={off}
+        aria-describedby={blocked ? "cannot-capture" : undefined}
+        onClick={() => order({ rough: false, to_file: true })}
+        data-testid="capture"
+      >
+        <Camera size={17} aria-hidden />
+        {words}
+        {words.startsWith("All") ? ": make " : ", make "}
+        {file}
+      </button>
+      <details
+        ref={menu}
+        className="dropdown dropdown-end"
+        onKeyDown={(event) => {
+          if (event.key !== "Escape" || !menu.current?.open) return;
+          menu.current.open = false;
+          menu.current.querySelector("summary")?.focus();
+          event.stopPropagation();
+        }}
+        onBlur={(event) => {
+          if (menu.current && !menu.current.contains(event.relatedTarget)) menu.current.open = false;
+        }}
+      >
+        <summary
+          className="btn btn-primary btn-sm rounded-l-none border-l border-l-primary-content/40 px-1.5"
+          aria-label="Frames only, rough or proof"
+        >
+          <ChevronDown size={17} aria-hidden />
+        </summary>
+        <ul className="menu dropdown-content z-40 mt-1 w-72 rounded-box border rule bg-base-100 p-1 shadow-lg">
+          {part(
+            `Proof of frame ${frame}`,
+            "One frame at full size and quality",
+            <Film size={16} className="mt-0.5" aria-hidden />,
+            onProof,
+          )}
+          {part(
+            `Rough, make ${file}`,
+            "All frames, small, with one sample",
+            <Zap size={16} className="mt-0.5" aria-hidden />,
+            () => order({ rough: true, to_file: true }),
+          )}
+          {part(
+            "Frames only",
+            "No file is made of them yet",
+            <Images size={16} className="mt-0.5" aria-hidden />,
+            () => order({ rough: false, to_file: false }),
+          )}
+        </ul>
+      </details>
+    </div>
+  );
+}

@@ -1,0 +1,56 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import { body, client, Refusal, type Schemas, type Shot } from "../../../api/client";
+import { leftQuery, recipesQuery, runQuery, sourceQuery } from "../../../api/queries";
+import { count } from "../../../parts/words";
+import { useRested } from "../useRested";
+
+export type CaptureOrder = Schemas["CaptureOrder"];
+
+/** Starting a run of a shot: what is left to make, what file comes of it, and why it cannot begin yet. */
+export function useCapture(shot: Shot, trouble: Error | null) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const order = useMutation({
+    mutationFn: (wanted: CaptureOrder) =>
+      body(
+        client.POST("/api/shots/{shot_id}/runs", { params: { path: { shot_id: shot.id } }, body: wanted }),
+      ),
+    onSuccess: (run) => {
+      queries.setQueryData(runQuery(run.id).queryKey, run);
+      void queries.invalidateQueries({ queryKey: ["runs"] });
+      navigate(`/runs/${run.id}`);
+    },
+  });
+  const { error: unseen } = useQuery(sourceQuery(shot));
+  const { data: recipes } = useQuery(recipesQuery);
+  const rested = useRested(shot.revision);
+  const { data: left } = useQuery({ ...leftQuery(shot), enabled: rested && !unseen });
+  const recipe = recipes?.recipes.find((one) => one.name === shot.document.recipe);
+  return {
+    order: order.mutate,
+    pending: order.isPending,
+    error: order.error,
+    dismiss: () => order.reset(),
+    /** A sentence that says why nothing can be captured, or null. */
+    blocked: barring(unseen) ?? barring(trouble),
+    words: captureWords(shot, left?.left ?? null),
+    file: recipe?.short ?? "the file",
+  };
+}
+
+export type Capture = ReturnType<typeof useCapture>;
+
+/** What takes too long for a look may be well within a capture's limits. */
+const barring = (error: Error | null) => (error instanceof Refusal && error.limited ? null : error);
+
+/** What a press will make: all frames, or those that are not there yet. */
+function captureWords(shot: Shot, left: number | null): string {
+  const frames = shot.reckoning.frames;
+  const strands = (1 + (shot.document.cameras?.length ?? 0)) * (shot.document.picture?.passes.length ?? 1);
+  const all = frames * strands;
+  const unit = strands === 1 ? "frame" : "picture";
+  if (left === null || left === all) return `Capture ${count(all, unit)}`;
+  if (left === 0) return `All ${count(all, unit)} are there`;
+  return `Capture ${left.toLocaleString("en")} new of ${count(all, unit)}`;
+}

@@ -1,0 +1,50 @@
+import { useMutation } from "@tanstack/react-query";
+import { useState } from "react";
+import { body, client, type Schemas, type Shot } from "../../../api/client";
+
+export interface Proof {
+  made: Schemas["ProofBody"];
+  /** Of the shot that was proved. */
+  revision: number;
+}
+
+/** Proofs of one shot: the newest two are kept, to be flipped between. */
+export function useProofs(shot: Shot | undefined, frame: number, strand: number) {
+  const [proofs, setProofs] = useState<Proof[]>([]);
+  const [shown, setShown] = useState<number | null>(null);
+  const [begun, setBegun] = useState(0);
+  const id = shot?.id ?? "";
+  const prove = useMutation({
+    mutationFn: () =>
+      body(
+        client.POST("/api/shots/{shot_id}/proof", {
+          params: { path: { shot_id: id } },
+          body: { frame, strand },
+        }),
+      ),
+    onMutate: () => setBegun(performance.now()),
+    onSuccess: (made) => {
+      const next = [
+        ...proofs.filter((old) => old.made.key !== made.key),
+        { made, revision: shot?.revision ?? 0 },
+      ];
+      setProofs(next.slice(-2));
+      setShown(Math.min(next.length, 2) - 1);
+    },
+  });
+  return {
+    proofs,
+    shown,
+    show: setShown,
+    prove: () => prove.mutate(),
+    going: prove.isPending,
+    begun,
+    error: prove.error,
+    dismiss: () => prove.reset(),
+    stop: () => {
+      void client.POST("/api/proof/stop");
+    },
+  };
+}
+
+export type Proofs = ReturnType<typeof useProofs>;

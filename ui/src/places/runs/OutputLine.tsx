@@ -1,0 +1,65 @@
+import { useMutation } from "@tanstack/react-query";
+import { CirclePlay, Download } from "lucide-react";
+import { Link } from "react-router";
+import { body, client, type Output } from "../../api/client";
+import { Complaint } from "../../parts/Complaint";
+import { CopyButton } from "../../parts/CopyButton";
+import { size, span } from "../../parts/words";
+
+/** A file that was made of a take, or is being made. */
+export function OutputLine({ output }: { output: Output }) {
+  const stop = useMutation({
+    mutationFn: () =>
+      body(client.POST("/api/outputs/{output_id}/stop", { params: { path: { output_id: output.id } } })),
+  });
+  return (
+    <li className="border-b rule py-1.5 text-[13px] last:border-b-0">
+      <div className="flex items-center gap-2">
+        <span className="min-w-0 flex-1 truncate" title={output.path}>
+          {output.file}
+        </span>
+        {output.state === "done" && <span className="figures">{size(output.receipt?.bytes ?? 0)}</span>}
+        {output.folder && output.state !== "failed" && (
+          <CopyButton text={output.path} name={`the path of ${output.file}`} />
+        )}
+        {output.state === "done" && !output.folder && (
+          <>
+            <a
+              className="btn btn-ghost btn-xs btn-square"
+              href={`/api/outputs/${output.id}/file?download=1`}
+              aria-label={`Download ${output.file}`}
+              title="Download"
+            >
+              <Download size={15} aria-hidden />
+            </a>
+            <Link to={`/files/${output.id}`} className="btn btn-primary btn-xs">
+              <CirclePlay size={14} aria-hidden /> Play
+            </Link>
+          </>
+        )}
+        {(output.state === "running" || output.state === "waiting") && (
+          <button type="button" className="btn btn-xs" onClick={() => stop.mutate()}>
+            Stop
+          </button>
+        )}
+      </div>
+      {output.state === "running" && (
+        <div className="mt-1 flex items-center gap-2">
+          <progress
+            className="progress progress-primary flex-1"
+            value={output.done}
+            max={output.count || 1}
+            aria-label={`Making ${output.file}`}
+          />
+          {output.rate > 0 && (
+            <span className="figures text-[12px]">
+              {span((output.count - output.done) / output.rate)} left
+            </span>
+          )}
+        </div>
+      )}
+      {output.state === "waiting" && <span className="quiet">Queued</span>}
+      {output.message && <Complaint error={output.message} />}
+    </li>
+  );
+}
