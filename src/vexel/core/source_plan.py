@@ -129,6 +129,9 @@ class ClipSource(Fixed):
     kind: Literal["clip"]
 
 
+OWN_TEXT = (ModelSource, SketchSource, SimulationSource, PageSource)
+"""Kinds whose main file is a person's own text."""
+
 AnySource = Annotated[
     ModelSource
     | SketchSource

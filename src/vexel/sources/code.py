@@ -35,6 +35,9 @@ class CodeFile(Generic[M]):
 
     def __init__(self, file: Path, mark: type[M]) -> None:
         self.file = file
+        if b"vexel" not in file.read_bytes():
+            # A plain script would draw and save all that it draws, only to be told that it is no source.
+            raise self._unmarked("no function", mark)
         self.marked: M = self._find(self._load(), mark)
 
     @property
@@ -90,11 +93,14 @@ class CodeFile(Generic[M]):
         found = [value for value in vars(module).values() if isinstance(value, mark)]
         if len(found) != 1:
             count = "no function" if not found else f"{len(found)} functions"
-            raise SourceError(
-                f"{self.file.name} marks {count} as its {mark.mark}: put @{mark.mark} before the one function "
-                f"that Vexel is to call (from vexel.author import {mark.mark})"
-            )
+            raise self._unmarked(count, mark)
         return found[0]
+
+    def _unmarked(self, count: str, mark: type[M]) -> SourceError:
+        return SourceError(
+            f"{self.file.name} marks {count} as its {mark.mark}: put @{mark.mark} before the one function "
+            f"that Vexel is to call (from vexel.author import {mark.mark})"
+        )
 
     def _exits(self) -> SourceError:
         return SourceError(f"{self.file.name} ends its own program: remove the call of exit()")

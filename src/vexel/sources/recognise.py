@@ -8,6 +8,7 @@ from vexel.core.errors import Mistake
 from vexel.sources.images import IMAGES
 from vexel.sources.marking import Model, Simulation, Sketch
 from vexel.sources.members import MESHES, numbered_meshes
+from vexel.sources.scripts import mark_of
 from vexel.sources.sniff import SUFFIXES
 from vexel.sources.syntax import syntax_of
 
@@ -85,8 +86,13 @@ def _kind_of_archive(file: Path) -> str:
 
 
 def _kind_of_code(file: Path) -> str:
-    """By the mark on one of its functions; a model if it cannot be told, whose own check then says why."""
+    """By the mark on one of its functions; else by what it imports, and its own check then says what is missing."""
     tree = syntax_of(file)
+    return mark_in(tree) or mark_of(tree)
+
+
+def mark_in(tree: ast.Module | None) -> str:
+    """The mark on one of the functions of a file; empty where none has one."""
     for node in tree.body if tree else ():
         if isinstance(node, ast.FunctionDef | ast.ClassDef):
             for decorator in node.decorator_list:
@@ -94,4 +100,4 @@ def _kind_of_code(file: Path) -> str:
                 name = call.attr if isinstance(call, ast.Attribute) else getattr(call, "id", "")
                 if name in MARKS:
                     return str(name)
-    return "model"
+    return ""

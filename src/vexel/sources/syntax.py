@@ -12,13 +12,23 @@ _one_at_a_time = threading.Lock()
 def syntax_of(file: Path) -> ast.Module | None:
     """The tree of a file, or None when it cannot be read as Python; trees are shared, so change none."""
     try:
-        text = file.read_bytes()
-        with _one_at_a_time:
-            return _parsed(text)
+        return parsed(file.read_bytes())
     except (OSError, SyntaxError, ValueError, RecursionError):
         return None
 
 
+def parsed(text: bytes) -> ast.Module:
+    """The tree of a text.
+
+    Raises
+    ------
+    SyntaxError, ValueError, RecursionError
+        When it cannot be read as Python.
+    """
+    with _one_at_a_time:
+        return _tree(text)
+
+
 @lru_cache(64)
-def _parsed(text: bytes) -> ast.Module:
+def _tree(text: bytes) -> ast.Module:
     return ast.parse(text)

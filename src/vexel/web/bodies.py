@@ -245,12 +245,29 @@ class DialBody(BaseModel):
     about: str
 
 
+class DiffLine(BaseModel):
+    """A line of a difference: it stays (a space), comes (+) or goes (-)."""
+
+    sign: str
+    text: str
+
+
+class ProposalBody(BaseModel):
+    """How a plain script becomes a source, or why that cannot be proposed."""
+
+    mark: str = Field(description="sketch or model; empty where nothing is proposed")
+    lines: list[DiffLine]
+    notes: list[str]
+    file: str = Field(description="that would be written")
+
+
 class CodeBody(BaseModel):
     """Text of a source's main file."""
 
     text: str
     language: str
     writable: bool
+    proposal: ProposalBody | None = Field(description="for a Python file that marks no function")
 
 
 class CodeEdit(BaseModel):

@@ -1,20 +1,24 @@
 """Blueprint: the text of a source, for the editor, and what it printed."""
 
+from difflib import ndiff
 from pathlib import Path
+from typing import Any
 
 from flask import Blueprint
 
 from vexel.core.errors import Mistake
 from vexel.core.shot import Shot
-from vexel.core.source_plan import ModelSource, PageSource, SimulationSource, SketchSource
+from vexel.core.source_plan import OWN_TEXT
+from vexel.sources.recognise import mark_in
+from vexel.sources.scripts import NoProposal, propose
+from vexel.sources.syntax import syntax_of
 from vexel.store.write import write_whole
-from vexel.web.bodies import CodeBody, CodeEdit, PrintedBody
+from vexel.web.bodies import CodeBody, CodeEdit, DiffLine, PrintedBody, ProposalBody, ShotBody
+from vexel.web.shots import told_shot
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
 
 blueprint = Blueprint("code", __name__, url_prefix="/api/shots")
-CODE = (ModelSource, SketchSource, SimulationSource, PageSource)
-"""Kinds whose main file is a person's own text."""
 LANGUAGES = {".py": "python", ".html": "html", ".htm": "html", ".svg": "html"}
 MAX_BYTES = 2 * 1024 * 1024
 
@@ -28,7 +32,9 @@ def get_code(shot_id: str) -> CodeBody:
         text = file.read_text()
     except (OSError, UnicodeDecodeError) as error:
         raise Mistake(f"{file.name} cannot be shown as text: {error}") from None
-    return CodeBody(text=text, language=LANGUAGES[file.suffix.lower()], writable=_ours(file))
+    return CodeBody(
+        text=text, language=LANGUAGES[file.suffix.lower()], writable=_ours(file), proposal=_proposal(file, text)
+    )
 
 
 @blueprint.put("/<shot_id>/code")
@@ -45,6 +51,28 @@ def put_code(shot_id: str, json: CodeEdit) -> CodeBody:
     return get_code(shot_id)  # type: ignore[no-any-return]
 
 
+@blueprint.post("/<shot_id>/wrapped")
+@spec.validate(resp=answers(ShotBody))
+def take_proposal(shot_id: str) -> ShotBody:
+    """Let a plain script become the source that is proposed: its lines change, and with them the shot's kind."""
+    shots = studio().project.shots
+    file = _file(shots.shot(shot_id))
+    made = propose(file.read_text())
+    if isinstance(made, NoProposal):
+        raise Mistake(f"{file.name}: {made.why}")
+    place = _place_of(file)
+    try:
+        write_whole(place, made.text.encode())
+    except OSError as error:
+        raise Mistake(f"{place} cannot be written: {error.strerror}; upload the script, or copy it") from None
+    told = str(place) if place != file else shots.shot(shot_id).source.file
+    patch: dict[str, Any] = {"source": {"kind": made.mark, "file": told}}
+    clock: dict[str, Any] = {"rate": made.rate} if made.rate else {}
+    if made.frames:
+        clock |= {"frames": made.frames, "seconds": None}
+    return told_shot(shots.edit(shot_id, patch | ({"clock": clock} if clock else {}), "the script as a source"))
+
+
 @blueprint.get("/<shot_id>/printed")
 @spec.validate(resp=answers(PrintedBody))
 def get_printed(shot_id: str) -> PrintedBody:
@@ -56,9 +84,28 @@ def get_printed(shot_id: str) -> PrintedBody:
 
 def _file(shot: Shot) -> Path:
     file = (studio().project.shots.folder / shot.source.file).resolve()
-    if not isinstance(shot.source, CODE) or file.suffix.lower() not in LANGUAGES:
+    if not isinstance(shot.source, OWN_TEXT) or file.suffix.lower() not in LANGUAGES:
         raise Mistake(f"{file.name} is no text that a person writes, so there is nothing to edit")
     return file
+
+
+def _proposal(file: Path, text: str) -> ProposalBody | None:
+    if file.suffix.lower() != ".py" or mark_in(syntax_of(file)):
+        return None
+    made = propose(text)
+    if isinstance(made, NoProposal):
+        return ProposalBody(mark="", lines=[], notes=[made.why], file=file.name)
+    lines = [
+        DiffLine(sign=line[0], text=line[2:])
+        for line in ndiff(text.splitlines(), made.text.splitlines())
+        if not line.startswith("?")
+    ]
+    return ProposalBody(mark=made.mark, lines=lines, notes=list(made.notes), file=_place_of(file).name)
+
+
+def _place_of(file: Path) -> Path:
+    """Where a changed script is written: beside a file outside the project, which stays as it is."""
+    return file if _ours(file) else file.with_name(f"{file.stem}_vexel.py")
 
 
 def _ours(file: Path) -> bool:

@@ -8,7 +8,7 @@ from flask import Blueprint
 
 from vexel.core.clock import decimal
 from vexel.core.ending import ending
-from vexel.core.errors import Mistake, VexelError
+from vexel.core.errors import Failure, Mistake, VexelError
 from vexel.core.facts import SourceFacts
 from vexel.core.lens import SENSORS, sharp_depth
 from vexel.core.plan import pace_of
@@ -18,6 +18,7 @@ from vexel.core.rerig import rerigged_camera
 from vexel.core.restate import LABELS, RETIMED, restated, terms_of
 from vexel.core.rig_plan import PathPlan, StopsPlan
 from vexel.core.shot import LOOKED_AT, Shot
+from vexel.core.source_plan import OWN_TEXT
 from vexel.core.stagger import staggered
 from vexel.core.timecode import has_timecode, timecode
 from vexel.demo import demo_shot, demo_sources
@@ -45,7 +46,6 @@ from vexel.web.bodies import (
     TermBody,
     Told,
 )
-from vexel.web.code import CODE
 from vexel.web.lanes import lane_curves, played, played_name
 from vexel.web.new_shot import fitted_to, shot_of_file
 from vexel.web.runs import run_body
@@ -72,8 +72,13 @@ def new_shot(json: NewShot) -> ShotBody:
     if not json.path:
         raise Mistake("name a demo source or the path of a file for the new shot")
     shot = shot_of_file(Path(json.path).expanduser(), project.shots.folder, json.title, json.rate)
-    shot = fitted_to(shot, studio().facts(shot))
-    studio().prepared(shot)
+    try:
+        shot = fitted_to(shot, studio().facts(shot))
+        studio().prepared(shot)
+    except Failure:
+        # A person's own text is mended in the editor, beside its error.
+        if not isinstance(shot.source, OWN_TEXT):
+            raise
     return shot_body(project.shots.add(shot))
 
 
@@ -189,7 +194,7 @@ def get_source(shot_id: str) -> SourceBody:
         settings=list(facts.settings),
         about=[Told(name=name, value=value) for name, value in (*facts.about, *_pace(shot, facts))],
         findings=[FindingBody(**asdict(finding)) for finding in found],
-        code=isinstance(shot.source, CODE),
+        code=isinstance(shot.source, OWN_TEXT),
     )
 
 

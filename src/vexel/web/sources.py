@@ -9,8 +9,10 @@ from flask import Blueprint, request
 from werkzeug.datastructures import FileStorage
 from werkzeug.utils import secure_filename
 
-from vexel.core.errors import Mistake, VexelError
+from vexel.core.errors import Failure, Mistake, VexelError
 from vexel.core.naming import slug
+from vexel.core.shot import Shot
+from vexel.core.source_plan import OWN_TEXT
 from vexel.sources.archive import unpack
 from vexel.sources.images import IMAGES
 from vexel.sources.recognise import kind_of
@@ -30,7 +32,7 @@ MAIN = ("simulation", "sketch", "page", "model", "object", "series", "clip", "st
 @blueprint.post("/sources")
 @spec.validate(resp=answers(UploadBody))
 def upload() -> UploadBody:
-    """Take a source and the files that it needs beside it; nothing is kept when it cannot be shown."""
+    """Take a source and what it needs beside it; what cannot be shown is not kept, unless it is a text to be mended."""
     files = [file for file in request.files.getlist("files") if file.filename]
     if not files:
         raise Mistake("no file came with the upload: choose code, a mesh, data, a page, pictures or a video")
@@ -43,9 +45,19 @@ def upload() -> UploadBody:
             main = _first_picture(main)
         kind = kind_of(main)
         shot = shot_of_file(main, studio().project.shots.folder, rate=TRIAL_RATE if kind == "stills" else "")
-        studio().prepared(shot)
-        about = [Told(name=name, value=value) for name, value in studio().facts(shot).about]
+        about = _about(shot)
     return UploadBody(path=str(main), kind=kind, about=about)
+
+
+def _about(shot: Shot) -> list[Told]:
+    """What the source is; nothing while a person's own text is wrong, which is mended in the editor."""
+    try:
+        studio().prepared(shot)
+        return [Told(name=name, value=value) for name, value in studio().facts(shot).about]
+    except Failure:
+        if not isinstance(shot.source, OWN_TEXT):
+            raise
+        return []
 
 
 def _main_of(places: list[Path]) -> Path:

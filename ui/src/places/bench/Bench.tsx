@@ -1,8 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
-import { lazy, Suspense, useEffect, useMemo, useState } from "react";
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
-import { runsOfShotQuery, shotQuery, useEdits } from "../../api/queries";
+import type { Shot } from "../../api/client";
+import { runsOfShotQuery, shotQuery, sourceQuery, useEdits } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
+import { isText } from "../../parts/kinds";
 import { Notice } from "../../parts/Notice";
 import { Brief, type Topic } from "./Brief";
 import { useFilming } from "./camera/useFilming";
@@ -45,6 +47,7 @@ export function Bench() {
   const playing = usePlay(rate, stretch, loop, frame, setAt);
   const playIn = usePlayIn(shot, rate, playing, edits.play);
   const filming = useFilming(shot, frame, edits);
+  useCodeWhenBroken(shot, setTopic);
   const [trouble, setTrouble] = useState<Error | null>(null);
 
   useBenchKeys({
@@ -152,6 +155,20 @@ export function Bench() {
       />
     </div>
   );
+}
+
+/** Opens the code of a shot that comes with an error in it, once. */
+function useCodeWhenBroken(shot: Shot | undefined, onTopic: (topic: Topic) => void) {
+  const looked = useRef("");
+  const { error, isSuccess } = useQuery({
+    ...sourceQuery(shot ?? { id: "", revision: 0 }),
+    enabled: shot !== undefined,
+  });
+  useEffect(() => {
+    if (!shot || looked.current === shot.id || (!error && !isSuccess)) return;
+    looked.current = shot.id;
+    if (error && isText(shot.document.source.kind)) onTopic("code");
+  }, [shot, error, isSuccess, onTopic]);
 }
 
 /** The stretch that is played: the one chosen, as far as there are frames, or all. */

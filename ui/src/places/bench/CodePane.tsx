@@ -7,6 +7,7 @@ import { useCodeSaved, useVersion } from "../../api/version";
 import { Complaint } from "../../parts/Complaint";
 import { Editor } from "../../parts/Editor";
 import type { Edit } from "./edit";
+import { ScriptProposal } from "./ScriptProposal";
 import { Dials } from "./sheets/Dials";
 
 const PAUSE_MS = 500;
@@ -24,6 +25,9 @@ export function CodePane({ shot, edit, onClose }: Props) {
   const source = useQuery(sourceQuery(shot));
   const printed = useQuery({ ...printedQuery(shot.id, version), enabled: source.isSuccess });
   const save = useSaving(shot.id);
+  const [declined, setDeclined] = useState("");
+  /** Whether the lines that would make a source of a plain script stand in the editor's place. */
+  const proposed = Boolean(data?.proposal?.mark) && declined !== shot.id;
   const wrong = source.error as { line?: number; message: string } | null;
   return (
     <section aria-label="Code" data-testid="code" className="flex min-h-0 flex-1 flex-col">
@@ -44,8 +48,13 @@ export function CodePane({ shot, edit, onClose }: Props) {
         </button>
       </header>
       <Complaint error={error ?? save.error} />
-      {data && (
+      {data?.proposal && (proposed || !data.proposal.mark) && (
+        <ScriptProposal shot={shot} proposal={data.proposal} onDecline={() => setDeclined(shot.id)} />
+      )}
+      {data && !proposed && (
         <Editor
+          // A text that was changed here, and not by its person, is another one.
+          key={`${shot.document.source.file} ${shot.document.source.kind} ${data.proposal?.mark ?? "marked"}`}
           text={data.text}
           language={data.language}
           readOnly={!data.writable}
@@ -53,7 +62,7 @@ export function CodePane({ shot, edit, onClose }: Props) {
           onChange={save.later}
         />
       )}
-      {wrong && (
+      {wrong && !proposed && (
         <div className="border-t rule p-2" data-testid="code-wrong">
           <Complaint error={wrong.message} />
         </div>
