@@ -3,14 +3,23 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import TypeAdapter, ValidationError
 
 from vexel.core.dial import Dial
 from vexel.core.framing import Sphere
+from vexel.core.own_length import OwnLength
 from vexel.core.recipe import Seen, SourceIdentity
 from vexel.core.slots import Slots
+
+
+@dataclass(frozen=True)
+class UpGuess:
+    """Which axis of a mesh file points up, as its shape tells; `sure` where it leaves little doubt."""
+
+    axis: Literal["y", "z"]
+    sure: bool
 
 
 @dataclass(frozen=True)
@@ -39,6 +48,14 @@ class SourceFacts:
         What it is, for people: names and values.
     findings : tuple of str
         What is odd about it, a sentence each.
+    up : {"y", "z"} or None
+        Axis of its file that points up as it is shown, where it has one.
+    up_stated : bool
+        Whether the file's format says which axis that is.
+    up_guess : UpGuess or None
+        What its shape says of that.
+    length : OwnLength or None
+        How long its animations last by themselves, where that can be read.
     """
 
     dials: tuple[Dial, ...] = ()
@@ -51,6 +68,10 @@ class SourceFacts:
     size: tuple[int, int] | None = None
     about: tuple[tuple[str, str], ...] = ()
     findings: tuple[str, ...] = ()
+    up: Literal["y", "z"] | None = None
+    up_stated: bool = False
+    up_guess: UpGuess | None = None
+    length: OwnLength | None = None
 
 
 @dataclass(frozen=True)

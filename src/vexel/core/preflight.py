@@ -1,6 +1,7 @@
 """Preflight: what is off in a shot before it is captured, each finding with its mend."""
 
 from fractions import Fraction
+from typing import Any, Literal
 
 from vexel.core.clock import decimal, nearest_whole
 from vexel.core.facts import SourceFacts
@@ -13,7 +14,7 @@ from vexel.core.preflight_panorama import panorama_shape
 from vexel.core.preflight_time import time_findings
 from vexel.core.rate import Rate
 from vexel.core.shot import Shot
-from vexel.core.source_plan import Fixed, SeriesSource, StillsSource
+from vexel.core.source_plan import Fixed, ObjectSource, SeriesSource, StillsSource
 
 
 def preflight(shot: Shot) -> list[Finding]:
@@ -40,7 +41,53 @@ def source_findings(shot: Shot, facts: SourceFacts) -> list[Finding]:
     found = [Finding("odd-source", what, "", _gap_mends(shot, what)) for what in facts.findings]
     early = [] if facts.sees else motion_ends_early(shot)
     found += [*_other_length(shot, facts), *_dropped_or_doubled(shot, facts), *_uneven_pace(shot, facts)]
+    found += [*_on_its_side(shot, facts), *_other_course(shot, facts)]
     return [*found, *clipped_lanes(shot, facts.dials), *early]
+
+
+def upright_axis(facts: SourceFacts) -> Literal["y", "z"] | None:
+    """The axis that points up by a mesh's shape, where that is not the one that is taken."""
+    guess = facts.up_guess
+    return guess.axis if guess is not None and facts.up is not None and guess.axis != facts.up else None
+
+
+def _on_its_side(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    """A mesh whose shape says that another axis points up; nothing where a person has said which one does."""
+    axis, guess = upright_axis(facts), facts.up_guess
+    if not isinstance(shot.source, ObjectSource) or shot.source.up != "auto" or axis is None or guess is None:
+        return []
+    mends = (
+        Mend("Turn it upright", {"source": {"up": axis}}),
+        Mend("It is upright", {"source": {"up": facts.up}}),
+    )
+    lies = "lies" if guess.sure else "may lie"
+    what = f"the object {lies} on its side: by its shape +{axis} points up in the file, and +{facts.up} is taken"
+    return [Finding("on-its-side", what, "It would turn about a wrong axis.", mends)]
+
+
+def _other_course(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    """A shot that cuts off the source's own animations, or loops where they do not."""
+    length, clock = facts.length, shot.clock.clock()
+    if length is None:
+        return []
+    own, lasts = Fraction(length.seconds), clock.motion / clock.rate.fps
+    loops, tolerance = clock.span == "loop", 1 / clock.rate.fps / 2
+    whole = abs(lasts - max(round(lasts / own), 1) * own) <= tolerance
+    if (loops and length.loops and whole) or (not loops and lasts >= own - tolerance):
+        return []
+    patch = {"clock": length_patch(clock.rate.fps, own) | {"span": "loop" if length.loops else "ends"}}
+    what = f"the page's animations {'come round' if length.loops else 'are over'} after {decimal(own)} s"
+    cost = "A loop will jump at its seam." if loops else "The rest will not be seen."
+    mend = Mend(f"Take {decimal(own)} s{'' if length.loops else ', played once'}", patch)
+    return [Finding("other-course", f"{what}, the shot lasts {decimal(lasts)} s", cost, (mend,))]
+
+
+def length_patch(fps: Fraction, seconds: Fraction) -> dict[str, Any]:
+    """A patch of the clock to a length: in seconds where a decimal says it exactly, else in frames."""
+    exact = Fraction(repr(float(seconds))) == seconds
+    if exact:
+        return {"seconds": float(seconds), "frames": None}
+    return {"frames": max(nearest_whole(seconds * fps), 1), "seconds": None}
 
 
 def _gap_mends(shot: Shot, what: str) -> tuple[Mend, ...]:

@@ -14,6 +14,7 @@ from vexel.sources.contract import Asked, SourceError
 from vexel.sources.parts import Part, as_parts, check_parts
 from vexel.sources.point_file import read_points
 from vexel.sources.sniff import cut_short, mesh_format, no_faces
+from vexel.sources.upright import up_of
 
 Y_UP = ("glTF", "GLB")
 """Formats whose specification says that +y is up (glTF 2.0, section 3.4)."""
@@ -27,8 +28,6 @@ class ObjectFile:
     SourceError
         When the file is not a whole mesh with faces, nor a cloud of points.
     """
-
-    facts = SourceFacts()
 
     def __init__(self, file: Path, up: str = "auto") -> None:
         held = mesh_format(file)
@@ -47,7 +46,10 @@ class ObjectFile:
             check_parts(parts)
         except ValueError as error:
             raise SourceError(f"{file.name}: {error}; export it again") from None
-        if up == "y" or (up == "auto" and held in Y_UP):
+        guess = up_of([part.mesh for part in parts])
+        stands_on_y = up == "y" or (up == "auto" and held in Y_UP)
+        self.facts = SourceFacts(up="y" if stands_on_y else "z", up_stated=held in Y_UP, up_guess=guess)
+        if stands_on_y:
             for part in parts:
                 part.mesh.rotate_x(90, inplace=True)
         self._parts = [replace(part, rigid=True) for part in parts]

@@ -5,6 +5,7 @@ import math
 import tempfile
 from contextlib import suppress
 from fractions import Fraction
+from functools import cached_property
 from pathlib import Path
 from urllib.parse import quote
 
@@ -12,7 +13,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.dial import Dial
 from vexel.core.facts import SourceFacts
+from vexel.core.own_length import Course, OwnLength, own_length
 from vexel.core.picture import TRANSPARENT, rgb
 from vexel.sources.archive import unpacked_page
 from vexel.sources.browser.chromium import browser
@@ -27,6 +30,8 @@ MOST_OPENED = 4
 """Of one page: the viewfinder looks at three places at once, and a page goes forward only."""
 LONGEST = 16_384
 """Pixels that Chromium paints along a side."""
+LOOKED_AT = (1280, 720)
+"""Size at which its animations are read."""
 CLOCK = Path(__file__).with_name("browser") / "clock.js"
 
 
@@ -49,10 +54,27 @@ class PageFile:
             file = unpacked_page(file, Path(self._unpacked.name))
         self._file = file
         self._opened: list[OpenedPage] = []
-        # A page remembers, so its frames depend on every step from the first on, and a step on the rate.
-        dials = page_dials(file)
+
+    @cached_property
+    def facts(self) -> SourceFacts:
+        """A page remembers, so its frames depend on every step from the first on, and a step on the rate."""
+        dials = page_dials(self._file)
         names = tuple(dial.name for dial in dials)
-        self.facts = SourceFacts(dials, ("frame", "rate"), pictures=True, walks=True, settings=names)
+        return SourceFacts(
+            dials, ("frame", "rate"), pictures=True, walks=True, settings=names, length=self._own_length(dials)
+        )
+
+    def _own_length(self, dials: tuple[Dial, ...]) -> OwnLength | None:
+        """The length that its animations tell; None where it cannot be opened, and its picture says why."""
+        seen: dict[str, int | Fraction] = {"frame": 0, "rate": Fraction(24)}
+        asked = Asked({dial.name: dial.default for dial in dials}, seen, LOOKED_AT, LOOKED_AT, "#ffffff")
+        opened = OpenedPage(self._file, self._name, self._seed, asked)
+        try:
+            return own_length(opened.courses())
+        except (SourceError, ProtocolError):
+            return None
+        finally:
+            opened.close()
 
     def show(self, asked: Asked) -> NDArray[np.uint8]:
         """Move the page to the frame and take its picture; see `Source.show`."""
@@ -158,6 +180,14 @@ class OpenedPage:
         self.frame = frame
         self.check(errors)
 
+    def courses(self) -> list[Course]:
+        """Its animations, as they are when it has been loaded."""
+        told = self._load().evaluate("__vexel.courses()")
+        return [
+            Course(name, _exact(seconds), None if times is None else _exact(times), _exact(delay))
+            for name, seconds, times, delay in told
+        ]
+
     def picture(self) -> bytes:
         """What it shows, as a PNG file."""
         assert self._tab is not None
@@ -203,6 +233,11 @@ class OpenedPage:
         red, green, blue, alpha = (0, 0, 0, 0) if clear else (*rgb(self._background), 255)
         colour = {"r": red, "g": green, "b": blue, "a": alpha / 255}
         tab.send("Emulation.setDefaultBackgroundColorOverride", color=colour)
+
+
+def _exact(value: float) -> Fraction:
+    """A time that was written as a decimal, such as 0.7 s, to the microsecond."""
+    return Fraction(round(value * 1_000_000), 1_000_000)
 
 
 def get_ready() -> None:

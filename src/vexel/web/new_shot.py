@@ -1,13 +1,16 @@
 """A new shot from a file: kind by its content, sensible values for the rest."""
 
 import os
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Mistake
 from vexel.core.facts import SourceFacts
 from vexel.core.picture import even_sides
-from vexel.core.shot import LOOKED_AT, Shot, read_shot_document
+from vexel.core.preflight import length_patch, upright_axis
+from vexel.core.shot import LOOKED_AT, Shot, edited, read_shot_document
+from vexel.core.source_plan import ObjectSource
 from vexel.sources.recognise import kind_of
 
 SECONDS = 5
@@ -50,7 +53,14 @@ def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "") -> Sh
 
 
 def fitted_to(shot: Shot, facts: SourceFacts) -> Shot:
-    """The shot with the length, rate and size that its source has by itself."""
+    """The shot with the length, rate and size that its source has by itself, and upright where its shape tells."""
+    axis, guess = upright_axis(facts), facts.up_guess
+    if isinstance(shot.source, ObjectSource) and axis and guess and guess.sure and not facts.up_stated:
+        return edited(shot, {"source": {"up": axis}})
+    if facts.length is not None:
+        span = "loop" if facts.length.loops else "ends"
+        length = length_patch(shot.clock.clock().rate.fps, Fraction(facts.length.seconds))
+        return edited(shot, {"clock": length | {"span": span}})
     if facts.slots is None:
         return shot
     rate = facts.slots.rate or shot.clock.rate

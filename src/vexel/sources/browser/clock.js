@@ -315,8 +315,41 @@
       }
     }
   };
+  // What runs by itself: seconds of one time, how often (null: without end), seconds before it begins.
+  const courses = () => {
+    const told = [];
+    for (const animation of document.getAnimations()) {
+      if (!animation.effect || animation.__ended) continue;
+      const { duration, iterations, delay, direction } = animation.effect.getComputedTiming();
+      if (!(duration > 0) || animation instanceof CSSTransition) continue;
+      const rate = Math.abs(animation.playbackRate) || 1;
+      const both = direction.startsWith("alternate") && iterations > 1;
+      const times = Number.isFinite(iterations) ? iterations / (both ? 2 : 1) : null;
+      const name = animation.animationName || animation.id || "";
+      told.push([name, ((both ? 2 : 1) * duration) / 1000 / rate, times, delay / 1000 / rate]);
+    }
+    for (const element of document.querySelectorAll("animate, animateTransform, animateMotion, set")) {
+      let seconds = 0;
+      try {
+        seconds = element.getSimpleDuration();
+      } catch {
+        continue;
+      }
+      const count = element.getAttribute("repeatCount");
+      const endless = count === "indefinite" || element.getAttribute("repeatDur") === "indefinite";
+      let begin = 0;
+      try {
+        begin = element.getStartTime();
+      } catch {
+        // It waits for something that may never happen.
+      }
+      told.push([element.getAttribute("attributeName") || "", seconds, endless ? null : Number(count) || 1, begin]);
+    }
+    return told;
+  };
   window.__vexel = {
     tick,
+    courses,
     seed: (value, dials) => {
       state = value | 0;
       window.vexelDials = Object.freeze(dials);

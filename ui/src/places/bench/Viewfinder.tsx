@@ -6,6 +6,7 @@ import { Complaint } from "../../parts/Complaint";
 import { LookAround } from "../../parts/LookAround";
 import { short } from "../../parts/words";
 import type { Aim } from "./camera/aim";
+import { OnItsSide } from "./camera/OnItsSide";
 import { Overlays } from "./camera/Overlays";
 import type { Overlay } from "./camera/overlays";
 import { useAim } from "./camera/useAim";
@@ -124,6 +125,7 @@ export function Viewfinder(props: Props) {
         onPointerCancel={aim.onPointerUp}
         onKeyDown={finder.taking ? take.onKeyDown : aim.onKeyDown}
       >
+        <OnItsSide shot={shot} edit={edit} />
         {address && inside ? (
           <LookAround
             picture={address}

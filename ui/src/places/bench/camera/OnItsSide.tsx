@@ -1,0 +1,32 @@
+import { useQuery } from "@tanstack/react-query";
+import { TriangleAlert } from "lucide-react";
+import type { Shot } from "../../../api/client";
+import { sourceQuery } from "../../../api/queries";
+import type { Edit } from "../edit";
+
+/** Beside the picture of a mesh that seems to lie on its side: the press that turns it. */
+export function OnItsSide({ shot, edit }: { shot: Shot; edit: Edit }) {
+  const { data } = useQuery(sourceQuery(shot));
+  const finding = data?.findings.find((one) => one.name === "on-its-side");
+  if (!finding) return null;
+  return (
+    <div
+      className="absolute left-2 top-2 z-10 flex items-center gap-2 rounded-box bg-black/70 px-2 py-1 text-[13px] text-white"
+      data-testid="on-its-side"
+    >
+      <TriangleAlert size={15} className="shrink-0 text-[#ffc46b]" aria-hidden />
+      Does it lie on its side?
+      {finding.mends.map((mend) => (
+        <button
+          key={mend.label}
+          type="button"
+          className="btn btn-xs"
+          onPointerDown={(event) => event.stopPropagation()}
+          onClick={() => edit(mend.patch, `“${mend.label}”`)}
+        >
+          {mend.label}
+        </button>
+      ))}
+    </div>
+  );
+}
