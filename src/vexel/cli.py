@@ -7,9 +7,8 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
-from functools import cache, wraps
+from functools import wraps
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -18,12 +17,13 @@ import click
 from vexel.core.errors import Failure, Mistake, VexelError
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable
+    from collections.abc import Iterable, Sequence
 
     from vexel.core.clock import Span
     from vexel.core.finding import Finding
     from vexel.core.shot import Shot
     from vexel.core.terms import Answer
+    from vexel.output.compile import Receipt
 
 DEFAULT_HOME = Path(os.environ.get("VEXEL_HOME", "~/vexel")).expanduser()
 
@@ -145,12 +145,6 @@ def capture(
 ) -> None:
     """Capture a shot's frames into a folder."""
     from vexel.core.naming import chosen_frames
-    from vexel.crew.cluster import Crew
-    from vexel.crew.limits import capture_limits
-    from vexel.crew.planner import Planner
-    from vexel.crew.run import Run
-    from vexel.crew.stage_process import StageProcess
-    from vexel.store.folder_take import FolderTake
 
     if resume and fresh:
         raise Mistake("--resume goes on with a take and --fresh replaces it: give one of them")
@@ -159,36 +153,104 @@ def capture(
     count, strands = shot.clock.clock().frames, len(shot.strands)
     chosen = chosen_frames(choice, count) if choice else range(count)
     numbers = [frame * strands + strand for frame in chosen for strand in range(strands)]
-    take, limits = FolderTake(folder.absolute(), shot), capture_limits()
+    _captured(shot, document, folder, numbers, workers, scheduler, resume=resume, fresh=fresh)
+
+
+@main.command("make")
+@click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
+@click.option("-o", "--output", "file", required=True, type=click.Path(path_type=Path))
+@click.option("--recipe", "name", default="", help="h264, gif or gif-640; by the file's ending if left out.")
+@click.option("--frames-to", "folder", metavar="DIR", type=click.Path(path_type=Path), help="Keep the frames there.")
+@click.option("--rough", is_flag=True, help="Small and quick: at most 480 pixels long, one sample.")
+@click.option("--workers", type=click.IntRange(1, 256), help="Processes; one a core by default.")
+@click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")
+@click.option("--json", "as_json", is_flag=True, help="Print the receipts as one JSON object.")
+@sentences
+def make_(
+    document: Path,
+    file: Path,
+    name: str,
+    folder: Path | None,
+    rough: bool,
+    workers: int | None,
+    scheduler: str,
+    as_json: bool,
+) -> None:
+    """Capture a shot and compile its file; the same call goes on after a stop.
+
+    Frames that are there already are kept. They stay beside the file, in a folder named after it.
+    """
+    from vexel.core.recipes import recipe_for
+    from vexel.output.compile import compile_footage
+    from vexel.output.footage import footage_of
+
+    recipe = recipe_for(file, name)
+    shot = _shot(document)
+    shot = shot.rough() if rough else shot
+    folder = folder or file.with_name(f"{file.stem}.{'rough' if rough else 'take'}")
+    begun = (folder / "take.json").exists()
+    pictures = range(shot.clock.clock().frames * len(shot.strands))
+    _captured(shot, document, folder, pictures, workers, scheduler, resume=begun, err=True)
+    receipts = []
+    for strand in shot.strands:
+        one = file if len(shot.strands) == 1 else file.with_name(f"{file.stem}.{'.'.join(strand)}{file.suffix}")
+        footage = footage_of(folder, "", strand.camera, strand.render_pass)
+        receipts.append(compile_footage(footage, one, recipe, _Told("steps").steps))
+        if not as_json:
+            _print_receipt(receipts[-1])
+    if as_json:
+        click.echo(json.dumps({"frames": str(folder), "files": [receipt.document() for receipt in receipts]}))
+    wrong = [receipt.file for receipt in receipts if not receipt.holds]
+    if wrong:
+        raise Failure(f"{wrong[0]} is not what was planned: see the receipt")
+
+
+def _captured(
+    shot: "Shot",
+    document: Path,
+    folder: Path,
+    numbers: "Sequence[int]",
+    workers: int | None,
+    scheduler: str,
+    *,
+    resume: bool = False,
+    fresh: bool = False,
+    err: bool = False,
+) -> None:
+    """Capture pictures of a shot into a folder, and say how it went.
+
+    Raises
+    ------
+    Failure
+        When frames failed, or it was stopped.
+    """
+    from vexel.crew.run import Run
+    from vexel.crew.to_folder import capture_to_folder
+    from vexel.store.folder_take import FolderTake
+
+    take, strands = FolderTake(folder.absolute(), shot), len(shot.strands)
     take.enter(resume=resume, fresh=fresh)
-    kind, stages = shot.source.kind, [StageProcess(limits) for _ in range(workers or os.cpu_count() or 1)]
 
-    @cache
-    def crew() -> Crew:
-        return Crew(limits, kind, stages, scheduler)
+    def stoppable(run: Run) -> None:
+        signal.signal(signal.SIGINT, lambda *_: run.stop())
+        signal.signal(signal.SIGTERM, lambda *_: run.stop())
 
-    with tempfile.TemporaryDirectory(prefix="vexel-copies-") as copies, ThreadPoolExecutor(1) as beside:
-        # The crew takes seconds to get ready: for a new take, as long as the source is measured.
-        early = None if take.begun else beside.submit(crew)
-        try:
-            planner = Planner(Path(copies), stages[0], take)
-            prepared = planner.prepare(shot, document.absolute().parent)
-            _look([*_findings(shot, document), *planner.findings(prepared)], err=True)
-            run = Run(prepared, numbers, take)
-            signal.signal(signal.SIGINT, lambda *_: run.stop())
-            signal.signal(signal.SIGTERM, lambda *_: run.stop())
-            begun = time.monotonic()
-            outcome = run.go(early.result if early else crew, _Told("frames" if strands == 1 else "pictures"))
-        finally:
-            if early or crew.cache_info().currsize:
-                crew().close()
-            for stage in stages:
-                stage.end()
-            take.save()
-    spent = time.monotonic() - begun
+    begun = time.monotonic()
+    outcome = capture_to_folder(
+        shot,
+        document.absolute().parent,
+        take,
+        numbers,
+        workers=workers,
+        scheduler=scheduler,
+        looked=lambda found: _look([*_findings(shot, document), *found], err=True),
+        begun=stoppable,
+        told=_Told("frames" if strands == 1 else "pictures"),
+    )
     click.echo(
         f"{folder}: {outcome.made:,} made, {outcome.kept:,} kept, {outcome.failed:,} failed, "
-        f"{outcome.waiting:,} waiting, in {spent:.1f} s"
+        f"{outcome.waiting:,} waiting, in {time.monotonic() - begun:.1f} s",
+        err=err,
     )
     if outcome.failed:
         row = take.first_failure()
@@ -197,7 +259,7 @@ def capture(
     if outcome.halt:
         raise Failure(outcome.halt)
     if outcome.waiting:
-        raise Failure("stopped; add --resume to go on")
+        raise Failure("stopped; the same call goes on" if err else "stopped; add --resume to go on")
 
 
 @main.command("compile")
@@ -221,14 +283,18 @@ def compile_(place: Path, file: Path, rate: str, name: str, camera: str, render_
     if as_json:
         click.echo(json.dumps(receipt.document()))
     else:
-        click.echo(f"{receipt.file}: {receipt.bytes:,} bytes")
-        for check in receipt.checks:
-            sign = "as planned" if check.holds else f"BUT PLANNED {check.planned}"
-            click.echo(f"  {check.what:9} {check.found:28} {sign}")
-        for note in receipt.notes:
-            click.echo(f"  note: {note}")
+        _print_receipt(receipt)
     if not receipt.holds:
         raise Failure(f"{file} is not what was planned: see the receipt")
+
+
+def _print_receipt(receipt: "Receipt") -> None:
+    click.echo(f"{receipt.file}: {receipt.bytes:,} bytes")
+    for check in receipt.checks:
+        sign = "as planned" if check.holds else f"BUT PLANNED {check.planned}"
+        click.echo(f"  {check.what:9} {check.found:28} {sign}")
+    for note in receipt.notes:
+        click.echo(f"  note: {note}")
 
 
 @main.command("inspect")

@@ -7,26 +7,50 @@ from vexel.core.clock import decimal, nearest_whole
 from vexel.core.facts import SourceFacts
 from vexel.core.finding import Finding, Mend
 from vexel.core.numbered import counted
-from vexel.core.picture import even_sides
+from vexel.core.picture import TRANSPARENT, even_sides
 from vexel.core.plan import pace_of
 from vexel.core.preflight_lanes import clipped_lanes, lane_findings, motion_ends_early
 from vexel.core.preflight_panorama import panorama_shape
 from vexel.core.preflight_time import time_findings
 from vexel.core.rate import Rate
+from vexel.core.recipes import RECIPES
 from vexel.core.shot import Shot
 from vexel.core.source_plan import Fixed, ObjectSource, SeriesSource, StillsSource
+
+PLAIN = "#2b2f33"
+"""The background of a new shot."""
 
 
 def preflight(shot: Shot) -> list[Finding]:
     """All findings of a shot."""
-    size = _odd_size(shot)
-    return [*time_findings(shot), *lane_findings(shot), *([size] if size else []), *panorama_shape(shot)]
+    picture = [finding for finding in (_odd_size(shot), _alpha_lost(shot)) if finding is not None]
+    return [*time_findings(shot), *lane_findings(shot), *picture, *panorama_shape(shot)]
+
+
+def _alpha_lost(shot: Shot) -> Finding | None:
+    """A clear background in a file that keeps little or nothing of it."""
+    recipe = RECIPES[shot.recipe]
+    if shot.picture.background != TRANSPARENT or recipe.alpha == "whole":
+        return None
+    if recipe.alpha == "none":
+        what, cost = (
+            f"the background is clear, and {recipe.short} keeps no transparency",
+            "The frames will stand on black.",
+        )
+    else:
+        what = f"the background is clear, and {recipe.short} keeps each pixel either clear or not"
+        cost = "Soft edges and shadows will be cut hard."
+    mends = (
+        Mend("Make numbered frames, which keep it", {"recipe": "frames"}),
+        Mend(f"Take the background {PLAIN}", {"picture": {"background": PLAIN}}),
+    )
+    return Finding("alpha-lost", what, cost, mends)
 
 
 def _odd_size(shot: Shot) -> Finding | None:
     picture = shot.picture
     width, height = even_sides(picture.width, picture.height)
-    if (width, height) == (picture.width, picture.height):
+    if (width, height) == (picture.width, picture.height) or RECIPES[shot.recipe].suffix != ".mp4":
         return None
     return Finding(
         "odd-size",

@@ -18,13 +18,22 @@ from vexel.core.terms import whole_lengths
 SMOOTH_FPS = 15
 """Below about so many frames a second motion looks choppy (common practice)."""
 FASTEST_USUAL = 120
+ROUGH_STEP, EVEN_STEP = 20, 2
+"""A step in degrees with a larger denominator is no step that was meant; one with so small a denominator may be."""
 FEWEST_LOOKS = 8
 """With fewer looks than this, an open shutter shows single pictures, and no blur (common practice)."""
 
 
 def time_findings(shot: Shot) -> list[Finding]:
     """What is off with a shot's clock, as far as its document tells."""
-    found = [_length(shot), _repeated_end(shot), _turn_seam(shot), _slow_rate(shot), _odd_rate(shot)]
+    found = [
+        _length(shot),
+        _repeated_end(shot),
+        _one_too_many(shot),
+        _turn_seam(shot),
+        _slow_rate(shot),
+        _odd_rate(shot),
+    ]
     found += [_long_holds(shot), _few_looks(shot)]
     return [finding for finding in found if finding is not None]
 
@@ -73,6 +82,22 @@ def _repeated_end(shot: Shot) -> Finding | None:
                 {"clock": {"span": "loop", "frames": clock.motion - 1, "seconds": None}},
             ),
         ),
+    )
+
+
+def _one_too_many(shot: Shot) -> Finding | None:
+    """A loop of 361 frames: nearly always meant as 360, of which the 361st would be the first again."""
+    clock, turns = shot.clock.clock(), shot.orbit.all_turns if shot.orbit else 0
+    if shot.clock.span != "loop" or not turns or round(turns) != turns or clock.motion < 3:
+        return None
+    now, then = (Fraction(360 * round(turns), count) for count in (clock.motion, clock.motion - 1))
+    if now.denominator <= ROUGH_STEP or then.denominator > EVEN_STEP:
+        return None
+    return Finding(
+        "one-too-many",
+        f"{clock.motion:,} frames turn {decimal(now, 4)}° each, {clock.motion - 1:,} would be exactly {decimal(then)}°",
+        "In a loop no frame repeats the first, so that none is to be added for it.",
+        (Mend(f"Make it {clock.motion - 1:,} frames", {"clock": {"frames": clock.motion - 1, "seconds": None}}),),
     )
 
 

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 from vexel.core.dial import nearest_name
 from vexel.core.errors import Mistake
@@ -17,12 +18,15 @@ class Recipe:
         A recipe without a suffix lays the frames themselves into a folder.
     long_side : int or None
         Largest width or height in pixels; None keeps the frames' size.
+    alpha : {"none", "cut", "whole"}
+        What it keeps of transparency: nothing, whether a pixel is there, or all.
     """
 
     name: str
     suffix: str
     about: str
     long_side: int | None = None
+    alpha: Literal["none", "cut", "whole"] = "none"
 
     @property
     def is_folder(self) -> bool:
@@ -39,9 +43,9 @@ RECIPES = {
     recipe.name: recipe
     for recipe in (
         Recipe("h264", ".mp4", "MP4 video, H.264: plays everywhere"),
-        Recipe("gif", ".gif", "Animated GIF at the frames' own size"),
-        Recipe("gif-640", ".gif", "Animated GIF, at most 640 pixels long", 640),
-        Recipe("frames", "", "Numbered frames in a folder"),
+        Recipe("gif", ".gif", "Animated GIF at the frames' own size", alpha="cut"),
+        Recipe("gif-640", ".gif", "Animated GIF, at most 640 pixels long", 640, "cut"),
+        Recipe("frames", "", "Numbered frames in a folder", alpha="whole"),
     )
 }
 

@@ -13,7 +13,6 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.dial import Dial
 from vexel.core.facts import SourceFacts
 from vexel.core.own_length import Course, OwnLength, own_length
 from vexel.core.picture import TRANSPARENT, rgb
@@ -53,21 +52,22 @@ class PageFile:
             self._unpacked = tempfile.TemporaryDirectory(prefix="vexel-page-")
             file = unpacked_page(file, Path(self._unpacked.name))
         self._file = file
+        self._dials = page_dials(file)
         self._opened: list[OpenedPage] = []
 
     @cached_property
     def facts(self) -> SourceFacts:
         """A page remembers, so its frames depend on every step from the first on, and a step on the rate."""
-        dials = page_dials(self._file)
+        dials = self._dials
         names = tuple(dial.name for dial in dials)
         return SourceFacts(
-            dials, ("frame", "rate"), pictures=True, walks=True, settings=names, length=self._own_length(dials)
+            dials, ("frame", "rate"), pictures=True, walks=True, settings=names, length=self._own_length()
         )
 
-    def _own_length(self, dials: tuple[Dial, ...]) -> OwnLength | None:
+    def _own_length(self) -> OwnLength | None:
         """The length that its animations tell; None where it cannot be opened, and its picture says why."""
         seen: dict[str, int | Fraction] = {"frame": 0, "rate": Fraction(24)}
-        asked = Asked({dial.name: dial.default for dial in dials}, seen, LOOKED_AT, LOOKED_AT, "#ffffff")
+        asked = Asked({dial.name: dial.default for dial in self._dials}, seen, LOOKED_AT, LOOKED_AT, "#ffffff")
         opened = OpenedPage(self._file, self._name, self._seed, asked)
         try:
             return own_length(opened.courses())

@@ -1,8 +1,10 @@
 """Shots: a JSON file each, with a history for undo and redo."""
 
 import json
+import re
 import threading
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final
@@ -10,7 +12,7 @@ from typing import Any, Final
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, sessionmaker
 
-from vexel.core.errors import Mistake
+from vexel.core.errors import Mistake, VexelError
 from vexel.core.naming import slug
 from vexel.core.shot import Shot, edited, read_shot
 from vexel.store.tables import RevisionRow, ShotRow, now
@@ -90,8 +92,17 @@ class ShotShelf:
                 self._push(session, row, spelled(shot), "the edit made outside Vexel")
             return self._kept(session, row, shot)
 
+    def titles(self) -> set[str]:
+        """Titles of all shots whose documents can be read."""
+        titles = set()
+        for shot_id in self.ids():
+            with suppress(VexelError):
+                titles.add(self.shot(shot_id).title)
+        return titles
+
     def add(self, shot: Shot) -> KeptShot:
-        """Put a new shot on the shelf under a name made from its title."""
+        """Put a new shot on the shelf, with a title that no other has, under a name made from that."""
+        shot = shot.model_copy(update={"title": _other_title(shot.title, self.titles())})
         base, taken, number = slug(shot.title), set(self.ids()), 2
         shot_id = base
         while shot_id in taken:
@@ -152,14 +163,40 @@ class ShotShelf:
         """Bring an undone edit again; nothing happens when there is none."""
         return self._move(shot_id, +1)
 
-    def remove(self, shot_id: str) -> None:
-        """Take the shot off the shelf: its file goes to ``shots/removed``, takes and files stay."""
+    def remove(self, shot_id: str) -> str:
+        """Take the shot off the shelf: its file goes to ``shots/removed``, takes and files stay.
+
+        Returns
+        -------
+        str
+            Name of the file there, for `restore`.
+        """
         self._read(shot_id)
         grave = self.folder / "removed"
         grave.mkdir(exist_ok=True)
-        (self.folder / f"{shot_id}.json").rename(grave / f"{shot_id}.{now().replace(':', '')}.json")
-        with self._turn, self._sessions.begin() as session:
-            session.execute(delete(ShotRow).where(ShotRow.id == shot_id))
+        name = f"{shot_id}.{now().replace(':', '')}.json"
+        (self.folder / f"{shot_id}.json").rename(grave / name)
+        return name
+
+    def restore(self, name: str) -> KeptShot:
+        """Put a shot that was removed back, with its history where no other has taken its name.
+
+        Raises
+        ------
+        Mistake
+            When it is not among those that were removed.
+        """
+        file = self.folder / "removed" / name
+        if "/" in name or name.startswith(".") or not file.is_file():
+            raise Mistake(f"there is no removed shot {name!r}: it may have been put back already")
+        shot_id = name.split(".")[0]
+        place = self.folder / f"{shot_id}.json"
+        if place.exists():
+            kept = self.add(read_shot(file.read_bytes(), name))
+            file.unlink()
+            return kept
+        file.rename(place)
+        return self.get(shot_id)
 
     def _move(self, shot_id: str, by: int) -> KeptShot:
         standing = self.get(shot_id)
@@ -213,6 +250,15 @@ class ShotShelf:
 
     def _write(self, shot_id: str, document: str) -> None:
         write_whole(self.folder / f"{shot_id}.json", document.encode())
+
+
+def _other_title(title: str, taken: set[str]) -> str:
+    """A title, with the next number behind it where others have it."""
+    base = re.sub(r" \d+$", "", title) if title in taken else title
+    number, other = 2, title
+    while other in taken:
+        other, number = f"{base[:190]} {number}", number + 1
+    return other
 
 
 ALWAYS: Final = {"clock": ("rate", "span"), "picture": ("width", "height", "samples", "background")}

@@ -215,6 +215,7 @@ class ShotLines(BaseModel):
     """The shot list."""
 
     shots: list[ShotLine]
+    removed: str = Field(default="", description="name of the one that was just taken off, for putting it back")
 
 
 class NewShot(BaseModel):

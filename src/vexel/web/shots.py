@@ -155,7 +155,24 @@ def redo_edit(shot_id: str) -> ShotBody:
 @spec.validate(resp=answers(ShotLines))
 def remove_shot(shot_id: str) -> ShotLines:
     """Take a shot off the list; its takes and files stay."""
-    studio().project.shots.remove(shot_id)
+    removed = studio().project.shots.remove(shot_id)
+    return _lines().model_copy(update={"removed": removed})
+
+
+@blueprint.post("/removed/<name>/restore")
+@spec.validate(resp=answers(ShotLines))
+def restore_shot(name: str) -> ShotLines:
+    """Put a shot that was taken off the list back."""
+    studio().project.shots.restore(name)
+    return _lines()
+
+
+@blueprint.post("/shots/<shot_id>/copies")
+@spec.validate(resp=answers(ShotLines))
+def copy_shot(shot_id: str) -> ShotLines:
+    """Put a copy of a shot on the list, with a title of its own."""
+    shots = studio().project.shots
+    shots.add(shots.shot(shot_id))
     return _lines()
 
 

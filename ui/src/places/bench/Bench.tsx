@@ -6,6 +6,7 @@ import { runsOfShotQuery, shotQuery, sourceQuery, useEdits } from "../../api/que
 import { Complaint } from "../../parts/Complaint";
 import { isText } from "../../parts/kinds";
 import { Notice } from "../../parts/Notice";
+import { Toast, type Told } from "../../parts/Toast";
 import { Brief, type Topic } from "./Brief";
 import { useFilming } from "./camera/useFilming";
 import { CaptureArea } from "./capture/CaptureArea";
@@ -46,7 +47,10 @@ export function Bench() {
   const rate = shot ? rateOf(shot) : 24;
   const playing = usePlay(rate, stretch, loop, frame, setAt);
   const playIn = usePlayIn(shot, rate, playing, edits.play);
-  const filming = useFilming(shot, frame, edits);
+  const [told, setTold] = useState<Told | null>(null);
+  const filming = useFilming(shot, frame, edits, setAt, (name) =>
+    setTold({ words: `${name} saved`, act: { label: "Show the views", onAct: () => setTopic("orbit") } }),
+  );
   useCodeWhenBroken(shot, setTopic);
   const [trouble, setTrouble] = useState<Error | null>(null);
 
@@ -96,6 +100,7 @@ export function Bench() {
         </div>
       </div>
       <Notice error={edits.error} onClose={edits.dismiss} />
+      <Toast told={told} onClose={() => setTold(null)} />
       <div className="flex min-h-0 flex-1">
         <Ends shot={shot} frame={frame} onFrame={setAt} />
         <FilmArea

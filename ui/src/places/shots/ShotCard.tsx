@@ -1,23 +1,35 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { CirclePlay, Trash2 } from "lucide-react";
+import { CirclePlay, CopyPlus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
-import { body, client, type ShotLine } from "../../api/client";
+import { body, client, type Schemas, type ShotLine } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
+import type { Told } from "../../parts/Toast";
 import { useTurn } from "../../parts/turns";
 import { count, when } from "../../parts/words";
 
-export function ShotCard({ line }: { line: ShotLine }) {
+export function ShotCard({ line, onTold }: { line: ShotLine; onTold: (told: Told) => void }) {
   const queries = useQueryClient();
-  const remove = useMutation({
-    mutationFn: () => body(client.DELETE("/api/shots/{shot_id}", { params: { path: { shot_id: line.id } } })),
-    onSuccess: (lines) => queries.setQueryData(shotsQuery.queryKey, lines),
+  const path = { params: { path: { shot_id: line.id } } };
+  const keep = (lines: Schemas["ShotLines"]) => queries.setQueryData(shotsQuery.queryKey, lines);
+  const restore = useMutation({
+    mutationFn: (name: string) =>
+      body(client.POST("/api/removed/{name}/restore", { params: { path: { name } } })),
+    onSuccess: keep,
   });
-  const ask = () => {
-    const text = `Take “${line.title}” off the list? Its file moves to shots/removed; takes and videos stay.`;
-    if (confirm(text)) remove.mutate();
-  };
+  const remove = useMutation({
+    mutationFn: () => body(client.DELETE("/api/shots/{shot_id}", path)),
+    onSuccess: (lines) => {
+      keep(lines);
+      const put = { label: "Put it back", onAct: () => restore.mutate(lines.removed) };
+      onTold({ words: `“${line.title}” is off the list; its takes and files stay.`, act: put });
+    },
+  });
+  const copy = useMutation({
+    mutationFn: () => body(client.POST("/api/shots/{shot_id}/copies", path)),
+    onSuccess: keep,
+  });
   return (
     <li className="group relative overflow-hidden rounded-box border rule bg-base-100 hover:border-primary">
       <Link to={`/shots/${line.id}`} className="block" aria-label={`Open ${line.title}`}>
@@ -54,12 +66,25 @@ export function ShotCard({ line }: { line: ShotLine }) {
             <CirclePlay size={15} aria-hidden /> Play
           </Link>
         )}
+        {!line.error && (
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs btn-square"
+            aria-label={`Duplicate ${line.title}`}
+            title="Duplicate"
+            disabled={copy.isPending}
+            onClick={() => copy.mutate()}
+          >
+            <CopyPlus size={15} aria-hidden />
+          </button>
+        )}
         <button
           type="button"
-          className="btn btn-ghost btn-xs btn-square opacity-60 hover:opacity-100 focus:opacity-100"
+          className="btn btn-ghost btn-xs btn-square"
           aria-label={`Remove ${line.title}`}
           title="Take off the list"
-          onClick={ask}
+          disabled={remove.isPending}
+          onClick={() => remove.mutate()}
         >
           <Trash2 size={15} aria-hidden />
         </button>

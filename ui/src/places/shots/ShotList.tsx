@@ -3,6 +3,7 @@ import { Plus } from "lucide-react";
 import { useState } from "react";
 import { shotsQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
+import { Toast, type Told } from "../../parts/Toast";
 import { count } from "../../parts/words";
 import { NewShot } from "./NewShot";
 import { ShotCard } from "./ShotCard";
@@ -10,6 +11,7 @@ import { ShotCard } from "./ShotCard";
 export function ShotList() {
   const { data, error } = useQuery(shotsQuery);
   const [making, setMaking] = useState(false);
+  const [told, setTold] = useState<Told | null>(null);
   const shots = data?.shots ?? [];
   return (
     <div className="mx-auto max-w-6xl px-6 py-5">
@@ -30,9 +32,10 @@ export function ShotList() {
       )}
       <ul className="grid grid-cols-3 gap-4">
         {shots.map((line) => (
-          <ShotCard key={line.id} line={line} />
+          <ShotCard key={line.id} line={line} onTold={setTold} />
         ))}
       </ul>
+      <Toast told={told} onClose={() => setTold(null)} />
       {making && <NewShot onClose={() => setMaking(false)} />}
     </div>
   );

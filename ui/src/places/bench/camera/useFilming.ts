@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
 import { composed } from "../../../api/merge";
 import type { Edits } from "../../../api/queries";
@@ -14,7 +14,14 @@ import type { Taking } from "./useTaking";
 const DRAWING = "vexel-drawing";
 
 /** Which camera is looked through, what is laid over it, and how it moves. */
-export function useFilming(shot: Shot | undefined, frame: number, edits: Edits) {
+export function useFilming(
+  shot: Shot | undefined,
+  frame: number,
+  edits: Edits,
+  onFrame: (frame: number) => void,
+  /** Told the name of a view that was saved. */
+  onSaved: (name: string) => void,
+) {
   const [strand, setStrand] = useState(0);
   const [overlays, setOverlays] = useState<Overlay[]>(storedOverlays);
   const [actual, setActual] = useState(false);
@@ -36,8 +43,22 @@ export function useFilming(shot: Shot | undefined, frame: number, edits: Edits) 
   const lead = leading && leading.revision === shot?.revision ? leading.patch : undefined;
   const patch = lead ?? compare.patch;
   const flight = useFlight(shot, camera, looks, composed(shot?.unsaved, patch));
-  const saveView = () => {
-    if (looks && shot) edits.saveView({ frame, patch: camera === 0 ? (free.patch ?? {}) : {}, name: "" });
+  // A view that was saved into a walk is gone to, as soon as it is known when it is reached.
+  const [saved, setSaved] = useState<{ view: number; revision: number } | null>(null);
+  const reached = saved && shot && shot.revision >= saved.revision ? flight?.stops[saved.view] : undefined;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each view that was saved
+  useEffect(() => {
+    if (reached === undefined) return;
+    setSaved(null);
+    onFrame(reached);
+  }, [reached]);
+  const saveView = async () => {
+    if (!looks || !shot) return;
+    const next = await edits.saveView({ frame, patch: camera === 0 ? (free.patch ?? {}) : {}, name: "" });
+    const views = next.document.camera?.views ?? [];
+    if (next.document.camera?.rig.kind === "stops")
+      setSaved({ view: views.length - 1, revision: next.revision });
+    onSaved(views[views.length - 1]?.name ?? "The view");
   };
   return {
     strands,

@@ -1,0 +1,75 @@
+"""One sitting of a capture into a folder, with a crew of its own."""
+
+import os
+import tempfile
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from functools import cache
+from pathlib import Path
+
+from vexel.core.budget import Progress
+from vexel.core.finding import Finding
+from vexel.core.shot import Shot
+from vexel.crew.cluster import Crew
+from vexel.crew.limits import capture_limits
+from vexel.crew.planner import Planner
+from vexel.crew.run import Outcome, Run
+from vexel.crew.stage_process import StageProcess
+from vexel.store.folder_take import FolderTake
+
+
+def capture_to_folder(
+    shot: Shot,
+    folder: Path,
+    take: FolderTake,
+    numbers: Sequence[int],
+    *,
+    workers: int | None = None,
+    scheduler: str = "",
+    looked: Callable[[list[Finding]], None] = lambda found: None,
+    begun: Callable[[Run], None] = lambda run: None,
+    told: Callable[[Progress], None] = lambda progress: None,
+) -> Outcome:
+    """Make the frames of a take that are missing.
+
+    Parameters
+    ----------
+    folder : Path
+        Where the shot's document lies.
+    take : FolderTake
+        Entered already; its ledger is saved whatever happens.
+    numbers : sequence of int
+        Pictures of the take; see `vexel.core.strand`.
+    looked : callable
+        Told what only the source knows of, before the first frame.
+    begun : callable
+        Given the run, so that it can be stopped.
+
+    Raises
+    ------
+    VexelError
+        When the source or the shot is wrong.
+    """
+    limits, kind = capture_limits(), shot.source.kind
+    stages = [StageProcess(limits) for _ in range(workers or os.cpu_count() or 1)]
+
+    @cache
+    def crew() -> Crew:
+        return Crew(limits, kind, stages, scheduler)
+
+    with tempfile.TemporaryDirectory(prefix="vexel-copies-") as copies, ThreadPoolExecutor(1) as beside:
+        # The crew takes seconds to get ready: for a new take, as long as the source is measured.
+        early = None if take.begun else beside.submit(crew)
+        try:
+            planner = Planner(Path(copies), stages[0], take)
+            prepared = planner.prepare(shot, folder)
+            looked(planner.findings(prepared))
+            run = Run(prepared, numbers, take)
+            begun(run)
+            return run.go(early.result if early else crew, told)
+        finally:
+            if early or crew.cache_info().currsize:
+                crew().close()
+            for stage in stages:
+                stage.end()
+            take.save()
