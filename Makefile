@@ -10,7 +10,7 @@ PYTHON ?= python3
 DRAWING := chromium-headless-shell libegl1 libgl1 libgl1-mesa-dri libxrender1 python3-venv
 TESTING := chromium ffmpeg
 STAMPS := .stamps
-UI_FILES := $(shell find ui/src ui/public -type f -not -name generated.ts) ui/index.html ui/vite.config.ts
+UI_FILES := $(shell find ui/src ui/public docs/guides -type f -not -name generated.ts) ui/index.html ui/vite.config.ts
 API_FILES := $(wildcard src/vexel/web/*.py src/vexel/core/*.py)
 
 .PHONY: help demo test lint tests ui setup setup-dev bench screenshots clean

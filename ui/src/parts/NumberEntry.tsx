@@ -14,46 +14,88 @@ interface Props {
   describedBy?: string;
 }
 
-/** A typed number: taken on Enter or when left, Escape brings the old one back, arrows step it. */
+const SAID_MS = 6000;
+
+/**
+ * A typed number: taken on Enter or when left, Escape brings the old one back, arrows step it.
+ * What cannot be taken is said, and the old value stays.
+ */
 export function NumberEntry(props: Props) {
-  const { label, value, onCommit, step = 1, min, max, whole, className = "", width = "5.5rem" } = props;
+  const { label, value, onCommit, step = 1, whole, className = "", width = "5.5rem" } = props;
   const [draft, setDraft] = useState<string | null>(null);
+  const [refused, setRefused] = useState("");
   const shown = draft ?? short(value, 4);
-  const bound = (n: number) => Math.min(Math.max(n, min ?? n), max ?? n);
-  const read = (text: string) => {
-    const n = Number(text.replace(",", ".").trim());
-    return text.trim() === "" || Number.isNaN(n) || (whole && !Number.isInteger(n)) ? null : bound(n);
-  };
   const commit = () => {
-    const n = draft === null ? null : read(draft);
+    if (draft === null) return;
+    const wrong = refusalOf(draft, props);
     setDraft(null);
-    if (n !== null && n !== value) onCommit(n);
+    setRefused(wrong);
+    if (!wrong && numberOf(draft) !== value) onCommit(numberOf(draft));
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: a value that changes elsewhere ends the draft
   useEffect(() => setDraft(null), [value]);
+  useEffect(() => {
+    if (!refused) return;
+    const over = setTimeout(() => setRefused(""), SAID_MS);
+    return () => clearTimeout(over);
+  }, [refused]);
   return (
-    <input
-      className={`entry ${className}`}
-      style={{ width }}
-      inputMode="decimal"
-      aria-label={label}
-      aria-describedby={props.describedBy}
-      aria-invalid={draft !== null && read(draft) === null}
-      value={shown}
-      onChange={(event) => setDraft(event.target.value)}
-      onFocus={(event) => event.target.select()}
-      onBlur={commit}
-      onKeyDown={(event) => {
-        if (event.key === "Enter") commit();
-        if (event.key === "Escape") setDraft(null);
-        if (event.key === "ArrowUp" || event.key === "ArrowDown") {
-          event.preventDefault();
-          const way = event.key === "ArrowUp" ? step : -step;
-          const next = bound(Number(((read(shown) ?? value) + way * (event.shiftKey ? 10 : 1)).toFixed(6)));
-          setDraft(null);
-          if (next !== value) onCommit(next);
-        }
-      }}
-    />
+    <span className="relative inline-flex" style={{ width }}>
+      <input
+        className={`entry w-full ${className}`}
+        inputMode={whole ? "numeric" : "decimal"}
+        aria-label={label}
+        aria-describedby={props.describedBy}
+        aria-invalid={refused !== "" || (draft !== null && refusalOf(draft, props) !== "")}
+        data-draft={draft !== null || undefined}
+        value={shown}
+        onChange={(event) => {
+          setRefused("");
+          setDraft(event.target.value);
+        }}
+        onFocus={(event) => event.target.select()}
+        onBlur={commit}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") commit();
+          if (event.key === "Escape") setDraft(null);
+          if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+            event.preventDefault();
+            const way = (event.key === "ArrowUp" ? step : -step) * (event.shiftKey ? 10 : 1);
+            const from = refusalOf(shown, props) ? value : numberOf(shown);
+            const next = Number((from + way).toFixed(6));
+            const wrong = refusalOf(String(next), props);
+            setDraft(null);
+            setRefused(wrong);
+            if (!wrong && next !== value) onCommit(next);
+          }
+        }}
+      />
+      {refused && (
+        <span
+          role="alert"
+          className="absolute left-0 top-full z-40 mt-0.5 w-max max-w-56 rounded-box border border-error bg-base-100 px-2 py-1 font-sans text-[12px] leading-snug shadow"
+        >
+          {refused}
+        </span>
+      )}
+    </span>
   );
+}
+
+const numberOf = (text: string) => Number(text.replace(",", ".").trim());
+
+/** Why a text is not taken as the number, or empty. */
+function refusalOf(text: string, { label, min, max, whole }: Props): string {
+  const n = numberOf(text);
+  if (text.trim() === "" || Number.isNaN(n)) return `“${text.trim()}” is no number: ${label} stays as it was`;
+  if (whole && !Number.isInteger(n)) return `${label} is a whole number, and not ${text.trim()}`;
+  if ((min === undefined || n >= min) && (max === undefined || n <= max)) return "";
+  const told = (bound: number) => bound.toLocaleString("en", { maximumFractionDigits: 6 });
+  const range =
+    min === undefined
+      ? `at most ${told(max ?? 0)}`
+      : max === undefined
+        ? `${told(min)} or more`
+        : `from ${told(min)} to ${told(max)}`;
+  return `${label} goes ${range}: ${told(n)} is not taken`;
 }

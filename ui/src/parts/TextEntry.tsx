@@ -23,6 +23,7 @@ export function TextEntry({ label, value, onCommit, className = "entry", width }
       className={className}
       style={{ width }}
       aria-label={label}
+      data-draft={draft !== null || undefined}
       value={draft ?? value}
       onChange={(event) => setDraft(event.target.value)}
       onBlur={commit}

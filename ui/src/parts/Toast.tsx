@@ -22,7 +22,7 @@ export function Toast({ told, onClose }: { told: Told | null; onClose: () => voi
   return (
     <div
       role="status"
-      className="pointer-events-none fixed inset-x-0 bottom-44 z-50 flex justify-center"
+      className="pointer-events-none fixed inset-x-0 bottom-44 z-50 max-lg:bottom-4 flex justify-center"
       onPointerEnter={() => setHeld(true)}
       onPointerLeave={() => setHeld(false)}
       onFocus={() => setHeld(true)}

@@ -3,6 +3,7 @@ import { Moon, Sun } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, NavLink, useLocation } from "react-router";
 import { runQuery, runsQuery } from "../api/queries";
+import { Help } from "./Help";
 import { applyTheme, keptTheme } from "./theme";
 import { span } from "./words";
 
@@ -38,6 +39,7 @@ export function TopBar() {
       </nav>
       <div className="flex-1" />
       <UnderWay />
+      <Help />
       <ThemeSwitch />
     </header>
   );

@@ -89,19 +89,24 @@ export function Bench() {
   if (!shot) return <div className="quiet p-8">Opening the shot…</div>;
 
   const edit: Edit = edits.edit;
+  /** Closes what a word of the brief opened; the focus goes back to that word. */
+  const close = (of: Topic) => {
+    setTopic(null);
+    document.querySelector<HTMLElement>(`[data-topic=${of === "code" ? "source" : of}]`)?.focus();
+  };
   return (
-    <div className="flex h-full min-h-[640px] flex-col">
+    <div className="flex h-full min-h-[640px] flex-col max-lg:h-auto max-lg:min-h-0">
       <div className="border-b rule bg-base-100 px-4 pb-2 pt-2.5">
         <Title shot={shot} edit={edit} onUndo={edits.undo} onRedo={edits.redo} />
         <Brief shot={shot} topic={topic} onTopic={setTopic} />
-        <div className="mt-1.5 flex items-start gap-3">
+        <div className="mt-1.5 flex items-start gap-3 max-lg:flex-wrap">
           <Reckoning shot={shot} edit={edit} onTerm={edits.term} />
           <CaptureArea {...{ shot, frame, trouble }} strand={filming.strand} />
         </div>
       </div>
       <Notice error={edits.error} onClose={edits.dismiss} />
       <Toast told={told} onClose={() => setTold(null)} />
-      <div className="flex min-h-0 flex-1">
+      <div className="flex min-h-0 flex-1 max-lg:flex-col">
         <Ends shot={shot} frame={frame} onFrame={setAt} />
         <FilmArea
           {...{ shot, frame, edit, filming }}
@@ -112,12 +117,12 @@ export function Bench() {
           onAim={playIn.thing?.camera ? playIn.setAim : undefined}
         />
         <aside
-          className={`flex shrink-0 flex-col border-l rule bg-base-100 ${topic === "code" ? "w-[520px]" : "w-[308px]"}`}
+          className={`flex shrink-0 flex-col border-l rule bg-base-100 max-lg:w-full max-lg:border-l-0 max-lg:border-t ${topic === "code" ? "w-[520px] max-lg:h-[80vh]" : "w-[308px]"}`}
           aria-label="Details"
         >
           {topic === "code" ? (
             <Suspense fallback={<p className="quiet p-3">Opening the editor…</p>}>
-              <CodePane shot={shot} edit={edit} onClose={() => setTopic(null)} />
+              <CodePane shot={shot} edit={edit} onClose={() => close("code")} />
             </Suspense>
           ) : topic ? (
             <Sheet
@@ -138,7 +143,7 @@ export function Bench() {
               onPick={() => filming.setTaking("centre")}
               onFrame={setAt}
               onTopic={setTopic}
-              onClose={() => setTopic(null)}
+              onClose={() => close(topic)}
             />
           ) : (
             <Ready shot={shot} edit={edit} runs={runs?.runs ?? []} />

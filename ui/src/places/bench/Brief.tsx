@@ -21,16 +21,20 @@ export function Brief({ shot, topic, onTopic }: Props) {
   const { rig, lens } = camera ?? {};
   const looks = useLooks(shot);
   const handle = (of: Topic, words: ReactNode, name: string) => (
-    <button
-      type="button"
-      className="handle"
-      aria-expanded={topic === of}
-      title={name}
-      data-topic={of}
-      onClick={() => onTopic(topic === of ? null : of)}
-    >
-      {words}
-    </button>
+    <>
+      <button
+        type="button"
+        className="handle"
+        aria-expanded={topic === of}
+        title={name}
+        data-topic={of}
+        onClick={() => onTopic(topic === of ? null : of)}
+      >
+        {words}
+      </button>
+      {/* A word joiner: no line begins with the comma behind it. */}
+      {"\u2060"}
+    </>
   );
   const length =
     clock.frames != null ? `${clock.frames.toLocaleString("en")} frames` : `${short(clock.seconds ?? 0)} s`;

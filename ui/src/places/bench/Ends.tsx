@@ -15,7 +15,7 @@ export function Ends({ shot, frame, onFrame }: Props) {
   const closes = shot.seam.startsWith("the loop closes");
   const open = shot.seam.startsWith("whether it closes");
   return (
-    <div className="well flex w-[176px] shrink-0 flex-col gap-3 overflow-y-auto [justify-content:safe_center] border-r border-black/20 p-3 text-white">
+    <div className="well flex w-[176px] shrink-0 flex-col gap-3 overflow-y-auto max-lg:w-full max-lg:flex-row max-lg:border-r-0 [justify-content:safe_center] border-r border-black/20 p-3 text-white">
       <End shot={shot} name="First" at={0} current={frame} onFrame={onFrame} />
       <End shot={shot} name="Last" at={last} current={frame} onFrame={onFrame} />
       <div className="flex gap-1.5 rounded bg-black/50 p-2 text-[12px] leading-snug" data-testid="seam">

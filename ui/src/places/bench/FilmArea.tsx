@@ -26,8 +26,8 @@ export function FilmArea({ shot, frame, edit, filming, onFrame, onTrouble, previ
   const lens = cameraOf(shot.document, filming.camera)?.lens;
   const { strand, camera, overlays, actual, around, taking, flight, free } = filming;
   return (
-    <div className="well flex min-w-0 flex-1 flex-col">
-      <div className="flex min-h-0 flex-1">
+    <div className="well flex min-w-0 flex-1 flex-col max-lg:h-[85vh] max-lg:min-h-[300px] max-lg:flex-none">
+      <div className="flex min-h-0 flex-1 max-lg:flex-col">
         <Viewfinder
           {...{ shot, frame, edit, flight, free, film, onAim, onTrouble }}
           finder={{ strand, camera, overlays, actual, around, taking }}

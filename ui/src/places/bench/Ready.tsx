@@ -72,7 +72,14 @@ export function FindingCard({ finding, edit }: { finding: Finding; edit: Edit })
       <div className="flex gap-2">
         <TriangleAlert size={16} className="mt-0.5 shrink-0 text-warning" aria-hidden />
         <span>
-          <b>{finding.what}.</b> {finding.cost}
+          <b>{finding.what}.</b> {finding.cost}{" "}
+          <Link
+            to={`/guides/findings#${finding.name}`}
+            className="link whitespace-nowrap text-[12px]"
+            aria-label={`More about: ${finding.what}`}
+          >
+            more
+          </Link>
         </span>
       </div>
       <div className="mt-2 flex flex-wrap gap-1.5">

@@ -1,5 +1,5 @@
 import { X } from "lucide-react";
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import type { Shot } from "../../api/client";
 import type { Topic } from "./Brief";
 import type { Flight } from "./camera/useFlight";
@@ -53,6 +53,11 @@ export function Sheet({
   ...props
 }: SheetProps & { topic: Exclude<Topic, "code">; onClose: () => void }) {
   const { title, Body } = SHEETS[topic];
+  const body = useRef<HTMLDivElement>(null);
+  // Whoever opens it by a word of the brief goes on in it by keyboard.
+  useEffect(() => {
+    if (topic) body.current?.closest("section")?.focus();
+  }, [topic]);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) =>
       event.key === "Escape" &&
@@ -62,7 +67,12 @@ export function Sheet({
     return () => removeEventListener("keydown", onKey);
   }, [onClose]);
   return (
-    <section aria-label={title} data-testid="sheet" className="flex min-h-0 flex-1 flex-col">
+    <section
+      aria-label={title}
+      data-testid="sheet"
+      tabIndex={-1}
+      className="flex min-h-0 flex-1 flex-col outline-none"
+    >
       <header className="flex items-center border-b rule px-3 py-1.5">
         <h2 className="flex-1 text-base font-semibold">{title}</h2>
         <button
@@ -74,7 +84,7 @@ export function Sheet({
           <X size={17} aria-hidden />
         </button>
       </header>
-      <div className="min-h-0 flex-1 overflow-auto p-3">
+      <div ref={body} className="relative min-h-0 flex-1 overflow-auto p-3">
         <Body {...props} />
       </div>
     </section>

@@ -160,30 +160,36 @@ export function Viewfinder(props: Props) {
           </div>
         )}
       </div>
-      <div className="figures flex items-center gap-3 overflow-hidden bg-black/45 px-3 py-1 text-[12px] text-white">
-        <span data-testid="frame-now" className="whitespace-nowrap">
-          frame <b>{frame}</b> of {shot.reckoning.frames}
+      <div className="figures flex items-center gap-3 bg-black/45 px-3 py-1 text-[12px] text-white">
+        <span className="flex min-w-0 gap-3 overflow-hidden">
+          <span data-testid="frame-now" className="whitespace-nowrap">
+            frame <b>{frame}</b> of {shot.reckoning.frames}
+          </span>
+          {looks && (aim.round || free.aim) && (
+            <>
+              <span className="whitespace-nowrap">{short(aim.told.elevation_deg, 1)}° high</span>
+              <span className="whitespace-nowrap">start {short(aim.told.start_deg, 1)}°</span>
+              <span className="whitespace-nowrap">
+                {aim.told.distance != null
+                  ? `${short(aim.told.distance, 3)} away`
+                  : `fills ${Math.round(aim.told.fill * 100)} %`}
+              </span>
+            </>
+          )}
         </span>
-        {looks && (aim.round || free.aim) && (
-          <>
-            <span className="whitespace-nowrap">{short(aim.told.elevation_deg, 1)}° high</span>
-            <span className="whitespace-nowrap">start {short(aim.told.start_deg, 1)}°</span>
-            <span className="whitespace-nowrap">
-              {aim.told.distance != null
-                ? `${short(aim.told.distance, 3)} away`
-                : `fills ${Math.round(aim.told.fill * 100)} %`}
-            </span>
-          </>
-        )}
-        <span className="flex-1 truncate text-right font-sans opacity-90">
+        <span className="min-w-0 flex-1 truncate text-right font-sans opacity-90">
           {looks ? "" : "the picture comes from the source as it is"}
         </span>
         {film ? (
-          <span data-testid="achieved" title="Pictures shown in the last second; the motion keeps its rate">
+          <span
+            data-testid="achieved"
+            className="shrink-0 whitespace-nowrap"
+            title="Pictures shown in the last second; the motion keeps its rate"
+          >
             <b>{reel.achieved}</b> of {short(rate, 2)} fps shown
           </span>
         ) : (
-          <span title="From asking to showing" className="whitespace-nowrap">
+          <span title="From asking to showing" className="shrink-0 whitespace-nowrap">
             {shown.milliseconds ? `${Math.round(shown.milliseconds)} ms` : ""}
           </span>
         )}

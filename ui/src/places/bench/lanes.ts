@@ -163,19 +163,48 @@ export const placeOf = (key: LaneKey) => key[0] as number;
 export const heightOf = (key: LaneKey) => key[1] as number;
 export const easingOf = (key: LaneKey, lane: Lane) => (key[2] as string | undefined) ?? lane.ease;
 
-/** A lane in the words of the brief. */
+/** A lane in the words of the brief: where it goes, with its turns on the way and its pauses. */
 export function laneWords(lane: Lane): string {
   const name = driveName(lane.drive);
   if (lane.follows) return `${name} follows ${driveName(lane.follows)}`;
-  const values = lane.keys.map((key) => short(heightOf(key)));
+  const values = lane.keys.map((key) => Number(short(heightOf(key))));
   if (values.length === 1) return `${name} stays ${values[0]}`;
-  const first = values[0];
-  const last = values[values.length - 1];
-  const away = (value: string) => Math.abs(Number(value) - Number(first));
-  const farthest = values.reduce((far, value) => (away(value) > away(far) ? value : far));
+  const turns = turnsOf(values);
   const way =
-    first === last && farthest !== first
-      ? `${first} to ${farthest} and back`
-      : `${first} to ${last}${lane.back ? " and back" : ""}`;
-  return `${name} goes ${way}${lane.repeat === 1 ? "" : `, ${short(lane.repeat)} times`}`;
+    turns.length === 3 && turns[0] === turns[2]
+      ? `${turns[0]} to ${turns[1]} and back`
+      : `${wayWords(turns)}${lane.back ? " and back" : ""}`;
+  const pauses = pausesOf(lane, values);
+  const rests = pauses === 0 ? "" : pauses === 1 ? " with a pause" : ` with ${pauses} pauses`;
+  return `${name} goes ${way}${rests}${lane.repeat === 1 ? "" : `, ${short(lane.repeat)} times`}`;
+}
+
+const MOST_TURNS = 5;
+
+function wayWords(turns: number[]): string {
+  const [first, ...rest] = turns;
+  if (turns.length <= MOST_TURNS) return `${first} to ${rest.join(", then ")}`;
+  const [low, high] = [Math.min(...turns), Math.max(...turns)];
+  return `${first} to ${rest[rest.length - 1]}, between ${low} and ${high}`;
+}
+
+/** First and last value, and between them those at which the way turns. */
+function turnsOf(values: number[]): number[] {
+  const steps = values.filter((value, n) => n === 0 || value !== values[n - 1]);
+  if (steps.length === 1) return [steps[0], steps[0]];
+  return steps.filter(
+    (value, n) => n === 0 || n === steps.length - 1 || value - steps[n - 1] > 0 !== steps[n + 1] - value > 0,
+  );
+}
+
+/** Stretches in which nothing moves, though the lane does elsewhere. */
+function pausesOf(lane: Lane, values: number[]): number {
+  if (values.every((value) => value === values[0])) return 0;
+  let pauses = 0;
+  for (let n = 0; n < values.length - 1; n++) {
+    const rests = values[n] === values[n + 1] || easingOf(lane.keys[n], lane) === "hold";
+    const rested = n > 0 && values[n - 1] === values[n];
+    if (rests && !rested) pauses += 1;
+  }
+  return pauses;
 }

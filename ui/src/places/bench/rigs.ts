@@ -40,7 +40,9 @@ export function flightWords(rig: PathRig): string {
 }
 
 export function walkWords(rig: StopsRig, views: View[]): string {
-  return `${count(views.length, "stop")}${rig.closed ? ", and back to the first" : ""}`;
+  const passes = [...new Set(views.flatMap((view) => view.drawn ?? []))];
+  const drawn = passes.length > 0 ? `, some drawn as ${passes.join(" or ")}` : "";
+  return `${count(views.length, "stop")}${rig.closed ? ", and back to the first" : ""}${drawn}`;
 }
 
 /** What turns on a turntable, one after another. */

@@ -37,7 +37,9 @@ export function useBenchKeys(acts: Acts) {
       // A part that took the key has said so.
       if (event.defaultPrevented) return;
       const typing = target.closest("input, textarea, select");
-      if ((event.ctrlKey || event.metaKey) && !typing && (key === "z" || key === "y")) {
+      // What is typed and not taken yet is the field's own to undo.
+      const drafting = typing instanceof HTMLElement && "draft" in typing.dataset;
+      if ((event.ctrlKey || event.metaKey) && !drafting && (key === "z" || key === "y")) {
         event.preventDefault();
         if (key === "y" || event.shiftKey) redo();
         else undo();

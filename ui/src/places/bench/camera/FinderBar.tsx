@@ -8,6 +8,7 @@ import {
   Rotate3d,
 } from "lucide-react";
 import type { ReactNode } from "react";
+import { Dropdown } from "../../../parts/Dropdown";
 import { OVERLAY_NAMES, OVERLAYS, type Overlay } from "./overlays";
 import type { Compare } from "./useCompare";
 
@@ -38,7 +39,7 @@ export function FinderBar(props: Props) {
   const toggle = (name: Overlay) =>
     props.onOverlays(overlays.includes(name) ? overlays.filter((on) => on !== name) : [...overlays, name]);
   return (
-    <div className="flex items-center gap-1 bg-black/45 px-2 py-1 text-[12px] text-white">
+    <div className="flex flex-wrap items-center gap-1 bg-black/45 px-2 py-1 text-[12px] text-white">
       {props.onSave && (
         <button type="button" className="finder" title="Save this view (v)" onClick={props.onSave}>
           <BookmarkPlus size={15} aria-hidden /> Save this view
@@ -99,31 +100,18 @@ export function FinderBar(props: Props) {
           <Rotate3d size={15} aria-hidden /> Inside
         </Tool>
       )}
-      <div className="dropdown dropdown-top dropdown-end">
-        <button
-          type="button"
-          className={`finder ${overlays.length ? "finder-on" : ""}`}
-          title="Lines over the picture"
-        >
-          <Grid3x3 size={15} aria-hidden /> Guides
-        </button>
-        <fieldset
-          className="dropdown-content z-10 mb-1 w-52 rounded-box border rule bg-base-100 p-2 text-base-content"
-          aria-label="Guides, never captured"
-        >
-          {OVERLAY_NAMES.map((name) => (
-            <label key={name} className="flex items-center gap-2 py-0.5 text-[13px]">
-              <input
-                type="checkbox"
-                className="checkbox checkbox-xs"
-                checked={overlays.includes(name)}
-                onChange={() => toggle(name)}
-              />
-              {OVERLAYS[name]}
-            </label>
-          ))}
-        </fieldset>
-      </div>
+      <Dropdown
+        place="dropdown-top dropdown-end"
+        title="Lines over the picture"
+        className={`finder cursor-pointer list-none ${overlays.length ? "finder-on" : ""}`}
+        summary={
+          <>
+            <Grid3x3 size={15} aria-hidden /> Guides
+          </>
+        }
+      >
+        {() => <GuideChoices overlays={overlays} onToggle={toggle} />}
+      </Dropdown>
       <Tool label="Actual pixels" pressed={props.actual} onClick={() => props.onActual(!props.actual)}>
         <Maximize size={15} aria-hidden /> 1:1
       </Tool>
@@ -135,6 +123,38 @@ export function FinderBar(props: Props) {
         <PencilRuler size={15} aria-hidden /> Plan
       </Tool>
     </div>
+  );
+}
+
+/** The guides as one stop of the tab key; arrow keys go from one to the next. */
+function GuideChoices({ overlays, onToggle }: { overlays: Overlay[]; onToggle: (name: Overlay) => void }) {
+  return (
+    <fieldset
+      className="dropdown-content z-30 mb-1 w-52 rounded-box border rule bg-base-100 p-2 text-base-content"
+      aria-label="Guides, never captured"
+      data-own-keys
+      onKeyDown={(event) => {
+        const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+        if (!by) return;
+        event.preventDefault();
+        const boxes = [...event.currentTarget.querySelectorAll("input")];
+        const at = boxes.indexOf(event.target as HTMLInputElement);
+        boxes[(at + by + boxes.length) % boxes.length]?.focus();
+      }}
+    >
+      {OVERLAY_NAMES.map((name, n) => (
+        <label key={name} className="flex items-center gap-2 py-0.5 text-[13px]">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            tabIndex={n === 0 ? 0 : -1}
+            checked={overlays.includes(name)}
+            onChange={() => onToggle(name)}
+          />
+          {OVERLAYS[name]}
+        </label>
+      ))}
+    </fieldset>
   );
 }
 

@@ -40,13 +40,15 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
   const saved: Aim = round ? { ...still, ...aimOf(round) } : led;
   const [dragged, setDragged] = useState<Aim | null>(null);
   const drag = useRef<{ x: number; y: number; from: Aim; way: Way } | null>(null);
+  const fingers = useRef(new Map<number, { x: number; y: number }>());
+  const pinch = useRef<{ apart: number; from: Aim } | null>(null);
   const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
   const shown = dragged ?? free.aim ?? saved;
 
   // The saved shot has caught up with the drag, so the drag's own aim is done, unless a hand is still at it.
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a new revision, or the end of a gesture, ends it
   useEffect(() => {
-    if (!drag.current && rest.current === undefined) setDragged(null);
+    if (!drag.current && !pinch.current && rest.current === undefined) setDragged(null);
   }, [shot.revision, onAim === undefined]);
   // A drag that was taken as a gesture is not saved once more when it is let go.
   // biome-ignore lint/correctness/useExhaustiveDependencies: only the beginning or the end of a gesture ends it
@@ -82,18 +84,33 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
   const onPointerDown = (event: PointerEvent) => {
     if ((event.button !== 0 && event.button !== 1) || !looks) return;
     event.currentTarget.setPointerCapture(event.pointerId);
+    fingers.current.set(event.pointerId, { x: event.clientX, y: event.clientY });
+    if (fingers.current.size === 2) {
+      // Two fingers change the distance, and no longer turn.
+      pinch.current = { apart: apartOf(fingers.current), from: shown };
+      drag.current = null;
+      return;
+    }
     const rolls = event.altKey && (!round || round.kind === "still");
     const way = event.shiftKey || event.button === 1 ? "pan" : rolls ? "roll" : "turn";
     drag.current = { x: event.clientX, y: event.clientY, from: shown, way };
   };
   const onPointerMove = (event: PointerEvent) => {
+    if (fingers.current.has(event.pointerId))
+      fingers.current.set(event.pointerId, { x: event.clientX, y: event.clientY });
+    if (pinch.current) {
+      show(nearer(pinch.current.from, apartOf(fingers.current) / pinch.current.apart));
+      return;
+    }
     if (!drag.current) return;
     const { x, y, from, way } = drag.current;
     show(moved(from, way, event.clientX - x, event.clientY - y));
   };
-  const onPointerUp = () => {
-    if (drag.current && dragged) save(dragged);
+  const onPointerUp = (event: PointerEvent) => {
+    fingers.current.delete(event.pointerId);
+    if ((drag.current || pinch.current) && dragged) save(dragged);
     drag.current = null;
+    pinch.current = null;
   };
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.key === "Escape" && free.aim) {
@@ -113,6 +130,12 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
     : undefined;
   const told = now ?? { ...saved, ...driven(shot, camera, led) };
   return { told, round, highDeg, patch, onPointerDown, onPointerMove, onPointerUp, onKeyDown };
+}
+
+/** How far two fingers are apart, at least a pixel. */
+function apartOf(fingers: Map<number, { x: number; y: number }>): number {
+  const [one, other] = [...fingers.values()];
+  return other ? Math.max(Math.hypot(one.x - other.x, one.y - other.y), 1) : 1;
 }
 
 /** What lanes drive of the shot's own camera, as it is in the frame. */

@@ -1,5 +1,6 @@
 import { Camera, ChevronDown, Film, Images, Zap } from "lucide-react";
-import { type ReactNode, useRef } from "react";
+import type { ReactNode } from "react";
+import { Dropdown } from "../../../parts/Dropdown";
 import type { Capture } from "./useCapture";
 
 interface Props {
@@ -12,15 +13,14 @@ interface Props {
 export function CaptureButton({ capture, frame, onProof }: Props) {
   const { words, file, blocked, pending, order } = capture;
   const off = blocked !== null || pending;
-  const menu = useRef<HTMLDetailsElement>(null);
-  const part = (label: string, hint: string, icon: ReactNode, act: () => void) => (
+  const part = (close: () => void, label: string, hint: string, icon: ReactNode, act: () => void) => (
     <li>
       <button
         type="button"
         className="items-start py-1.5"
         disabled={off}
         onClick={() => {
-          if (menu.current) menu.current.open = false;
+          close();
           act();
         }}
       >
@@ -47,46 +47,37 @@ export function CaptureButton({ capture, frame, onProof }: Props) {
         {words.startsWith("All") ? ": make " : ", make "}
         {file}
       </button>
-      <details
-        ref={menu}
-        className="dropdown dropdown-end"
-        onKeyDown={(event) => {
-          if (event.key !== "Escape" || !menu.current?.open) return;
-          menu.current.open = false;
-          menu.current.querySelector("summary")?.focus();
-          event.stopPropagation();
-        }}
-        onBlur={(event) => {
-          if (menu.current && !menu.current.contains(event.relatedTarget)) menu.current.open = false;
-        }}
+      <Dropdown
+        label="Frames only, rough or proof"
+        className="btn btn-primary btn-sm rounded-l-none border-l border-l-primary-content/40 px-1.5"
+        summary={<ChevronDown size={17} aria-hidden />}
       >
-        <summary
-          className="btn btn-primary btn-sm rounded-l-none border-l border-l-primary-content/40 px-1.5"
-          aria-label="Frames only, rough or proof"
-        >
-          <ChevronDown size={17} aria-hidden />
-        </summary>
-        <ul className="menu dropdown-content z-40 mt-1 w-72 rounded-box border rule bg-base-100 p-1 shadow-lg">
-          {part(
-            `Proof of frame ${frame}`,
-            "One frame at full size and quality",
-            <Film size={16} className="mt-0.5" aria-hidden />,
-            onProof,
-          )}
-          {part(
-            `Rough, make ${file}`,
-            "All frames, small, with one sample",
-            <Zap size={16} className="mt-0.5" aria-hidden />,
-            () => order({ rough: true, to_file: true }),
-          )}
-          {part(
-            "Frames only",
-            "No file is made of them yet",
-            <Images size={16} className="mt-0.5" aria-hidden />,
-            () => order({ rough: false, to_file: false }),
-          )}
-        </ul>
-      </details>
+        {(close) => (
+          <ul className="menu dropdown-content z-40 mt-1 w-72 rounded-box border rule bg-base-100 p-1 shadow-lg">
+            {part(
+              close,
+              `Proof of frame ${frame}`,
+              "One frame at full size and quality",
+              <Film size={16} className="mt-0.5" aria-hidden />,
+              onProof,
+            )}
+            {part(
+              close,
+              `Rough, make ${file}`,
+              "All frames, small, with one sample",
+              <Zap size={16} className="mt-0.5" aria-hidden />,
+              () => order({ rough: true, to_file: true }),
+            )}
+            {part(
+              close,
+              "Frames only",
+              "No file is made of them yet",
+              <Images size={16} className="mt-0.5" aria-hidden />,
+              () => order({ rough: false, to_file: false }),
+            )}
+          </ul>
+        )}
+      </Dropdown>
     </div>
   );
 }

@@ -1,7 +1,9 @@
 import { CircleDot, Plus } from "lucide-react";
+import { useState } from "react";
 import type { Shot } from "../../../api/client";
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
+import { Pager } from "../../../parts/Pager";
 import { RemoveButton } from "../../../parts/RemoveButton";
 import {
   countedIn,
@@ -30,10 +32,15 @@ interface Props {
   onRemove: () => void;
 }
 
+const KEYS_SHOWN = 20;
+
 /** One lane: its keys, and how it runs through them. */
 export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onRemove }: Props) {
   const name = driveName(lane.drive);
   const keys = (next: LaneKey[]) => onChange({ keys: next });
+  const [chosen, setPage] = useState(0);
+  const pages = Math.max(Math.ceil(lane.keys.length / KEYS_SHOWN), 1);
+  const page = Math.min(chosen, pages - 1);
   const follow = (drive: string) =>
     drive === ""
       ? onChange({
@@ -69,19 +76,23 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
           <p className="quiet mb-1 flex gap-1.5 text-[11.5px]" aria-hidden>
             <span className="w-[3.4rem]">place</span>
             <span className="w-[4.2rem]">value</span>
-            <span>on to the next by</span>
+            <span>easing to the next</span>
           </p>
-          {lane.keys.map((_, n) => (
-            <KeyRow
-              // biome-ignore lint/suspicious/noArrayIndexKey: a key that moves keeps its row
-              key={n}
-              lane={lane}
-              number={n}
-              drivable={drivable}
-              onChange={(to) => keys(lane.keys.map((old, k) => (k === n ? to : old)))}
-              onRemove={() => keys(lane.keys.filter((_, k) => k !== n))}
-            />
-          ))}
+          <Pager what={`keys of ${name}`} page={page} pages={pages} onPage={setPage} />
+          {lane.keys.map(
+            (_, n) =>
+              Math.floor(n / KEYS_SHOWN) === page && (
+                <KeyRow
+                  // biome-ignore lint/suspicious/noArrayIndexKey: a key that moves keeps its row
+                  key={n}
+                  lane={lane}
+                  number={n}
+                  drivable={drivable}
+                  onChange={(to) => keys(lane.keys.map((old, k) => (k === n ? to : old)))}
+                  onRemove={() => keys(lane.keys.filter((_, k) => k !== n))}
+                />
+              ),
+          )}
           <button
             type="button"
             className="btn btn-ghost btn-xs mb-2 font-normal"

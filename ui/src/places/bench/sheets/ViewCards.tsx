@@ -1,9 +1,11 @@
 import {
+  type Announcements,
   closestCenter,
   DndContext,
   type DragEndEvent,
   KeyboardSensor,
   PointerSensor,
+  type UniqueIdentifier,
   useSensor,
   useSensors,
 } from "@dnd-kit/core";
@@ -44,6 +46,15 @@ export function ViewCards({ views, rig, edit, stops, onFrame }: Props) {
   );
   const save = (next: View[], what: string) => edit({ camera: { views: next } }, what);
   const ids = views.map((_, n) => `view-${n}`);
+  // Said by the views' own names, and not by their ids.
+  const named = (id: UniqueIdentifier) => views[ids.indexOf(String(id))]?.name || "the view";
+  const place = (id: UniqueIdentifier | undefined) => `stop ${ids.indexOf(String(id)) + 1} of ${ids.length}`;
+  const announcements: Announcements = {
+    onDragStart: ({ active }) => `Picked up ${named(active.id)}, ${place(active.id)}.`,
+    onDragOver: ({ active, over }) => (over ? `${named(active.id)} would be ${place(over.id)}.` : undefined),
+    onDragEnd: ({ active, over }) => `${named(active.id)} is ${place(over?.id ?? active.id)} now.`,
+    onDragCancel: ({ active }) => `${named(active.id)} stays ${place(active.id)}.`,
+  };
   const onDragEnd = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return;
     save(
@@ -52,7 +63,12 @@ export function ViewCards({ views, rig, edit, stops, onFrame }: Props) {
     );
   };
   return (
-    <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+    <DndContext
+      sensors={sensors}
+      collisionDetection={closestCenter}
+      onDragEnd={onDragEnd}
+      accessibility={{ announcements }}
+    >
       <SortableContext items={ids} strategy={verticalListSortingStrategy}>
         <ol className="flex flex-col gap-1.5" aria-label="Saved views">
           {views.map((view, n) => (

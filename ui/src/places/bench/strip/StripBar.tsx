@@ -36,7 +36,7 @@ export function StripBar(props: Props) {
   const { frames, frame, onFrame, playing, loop, stretch, onStretch } = props;
   const last = frames - 1;
   return (
-    <div className="mb-0.5 flex min-h-7 items-center gap-1 text-[13px]">
+    <div className="mb-0.5 flex min-h-7 items-center gap-1 text-[13px] max-lg:flex-wrap">
       <Tool label="First frame (Home)" onClick={() => onFrame(0)} icon={<ChevronFirst size={16} />} />
       <Tool
         label="One frame back (left arrow)"

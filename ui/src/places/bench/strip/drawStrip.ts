@@ -68,13 +68,16 @@ function drawCells(ink: Ink, d: Drawing, band: Band, fill: string, line: string)
 
 function drawRuler(ink: Ink, d: Drawing, content: string) {
   ink.fillStyle = content;
+  const head = headOf(ink, d);
   for (const tick of d.ticks) {
     const x = Math.round(xOf(tick.at, d.view, d.width));
     if (x < -40 || x > d.width) continue;
     ink.globalAlpha = 0.5;
     ink.fillRect(x, RULER - 5, 1, 5);
     ink.globalAlpha = 0.8;
-    if (x < d.width - ink.measureText(tick.label).width - 4) ink.fillText(tick.label, x + 3, 11);
+    const wide = ink.measureText(tick.label).width;
+    const hidden = head && x + 3 < head.left + head.wide + 2 && x + 3 + wide > head.left - 2;
+    if (!hidden && x < d.width - wide - 4) ink.fillText(tick.label, x + 3, 11);
   }
   ink.globalAlpha = 1;
 }
@@ -174,14 +177,21 @@ function drawStretch(ink: Ink, d: Drawing, stretch: { from: number; to: number }
   }
 }
 
-function drawPlayhead(ink: Ink, d: Drawing, content: string, paper: string) {
+/** The playhead, with the box of its label; nothing where it is out of sight. */
+function headOf(ink: Ink, d: Drawing): { x: number; left: number; wide: number } | null {
   const middle = xOf(d.frame + 0.5, d.view, d.width);
-  if (middle < 0 || middle > d.width) return;
+  if (middle < 0 || middle > d.width) return null;
   const x = Math.min(Math.round(middle), d.width - 1);
+  const wide = ink.measureText(d.label).width + 10;
+  return { x, wide, left: Math.min(Math.max(x - wide / 2, 0), d.width - wide) };
+}
+
+function drawPlayhead(ink: Ink, d: Drawing, content: string, paper: string) {
+  const head = headOf(ink, d);
+  if (!head) return;
+  const { x, left, wide } = head;
   ink.fillStyle = content;
   ink.fillRect(x - 1, RULER - 4, 2, d.height - RULER + 4);
-  const wide = ink.measureText(d.label).width + 10;
-  const left = Math.min(Math.max(x - wide / 2, 0), d.width - wide);
   ink.fillRect(left, 0, wide, RULER - 3);
   ink.fillStyle = paper;
   ink.fillText(d.label, left + 5, 11);

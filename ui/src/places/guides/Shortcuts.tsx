@@ -1,0 +1,71 @@
+/** Keys of the Bench, as they are written on a keyboard. */
+const KEYS: [string, [string[], string][]][] = [
+  [
+    "Frames",
+    [
+      [["←", "→"], "one frame back or on; with Shift ten"],
+      [["Home", "End"], "first and last frame"],
+      [["Space"], "play and stop"],
+      [["r"], "play once, or again and again"],
+      [["["], "play from this frame"],
+      [["]"], "play up to this frame"],
+      [["\\"], "play all"],
+    ],
+  ],
+  [
+    "Shot",
+    [
+      [["Ctrl Z"], "undo"],
+      [["Ctrl Shift Z"], "redo"],
+      [["l"], "lanes on the strip"],
+      [["p"], "plan and elevation"],
+      [["v"], "save this view"],
+      [["b"], "keep this camera for comparison, then flip between the two"],
+      [["Escape"], "close what is open"],
+      [["?"], "this list"],
+    ],
+  ],
+  [
+    "In the viewfinder",
+    [
+      [["←", "→", "↑", "↓"], "orbit by 2°; with Shift 10°, with Alt pan"],
+      [["+", "-"], "nearer, farther"],
+      [[",", "."], "roll, where the camera can"],
+    ],
+  ],
+  [
+    "In a field",
+    [
+      [["↑", "↓"], "a step up or down; with Shift ten"],
+      [["Enter"], "take what is typed"],
+      [["Escape"], "bring the old value back"],
+    ],
+  ],
+];
+
+/** All shortcuts, in groups. */
+export function Shortcuts() {
+  return (
+    <div className="grid grid-cols-2 gap-x-8 gap-y-4 max-lg:grid-cols-1">
+      {KEYS.map(([group, rows]) => (
+        <section key={group}>
+          <h2 className="mb-1 text-[15px] font-semibold">{group}</h2>
+          <dl className="text-[13px]">
+            {rows.map(([keys, does]) => (
+              <div key={does} className="flex gap-2 py-0.5">
+                <dt className="flex w-32 shrink-0 gap-1">
+                  {keys.map((key) => (
+                    <kbd key={key} className="kbd kbd-sm">
+                      {key}
+                    </kbd>
+                  ))}
+                </dt>
+                <dd className="m-0">{does}</dd>
+              </div>
+            ))}
+          </dl>
+        </section>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,22 @@
+/** The guides, by name, in the order in which a new user wants them; their texts come when they are opened. */
+const TEXTS = import.meta.glob<string>("../../../../docs/guides/*.md", { query: "?raw", import: "default" });
+
+export const GUIDES = [
+  { name: "first-model", title: "Bring your own model or mesh" },
+  { name: "sources", title: "Every kind of source" },
+  { name: "time", title: "The clock and the lanes" },
+  { name: "camera", title: "The camera" },
+  { name: "findings", title: "Findings" },
+];
+
+export function guideText(name: string): Promise<string> {
+  const text = TEXTS[`../../../../docs/guides/${name}.md`];
+  return text ? text() : Promise.reject(new Error(`There is no guide ${name}.`));
+}
+
+/** The name under which a heading is linked to. */
+export const anchorOf = (heading: string) =>
+  heading
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "-")
+    .replace(/^-|-$/g, "");
