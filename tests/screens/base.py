@@ -29,18 +29,7 @@ class ScreenTest(unittest.TestCase):
         folder = Path(tempfile.mkdtemp(prefix="vexel-screens-"))
         cls.addClassCleanup(shutil.rmtree, folder, ignore_errors=True)
         cls.home = folder / "home"
-        shutil.copytree(demo_home(), cls.home)
-        for file in (cls.home / "shots").glob("*.json"):
-            document = json.loads(file.read_text())
-            document["clock"] |= {"rate": "24", "frames": FRAMES, "seconds": None}
-            document["picture"] |= {"width": 320, "height": 180, "samples": 1}
-            if document.get("camera", {}).get("rig", {}).get("kind") == "stops":
-                # Four rests of a frame, and four ways of two.
-                document["camera"]["rig"] |= {"dwell_seconds": 1 / 24, "travel_seconds": 2 / 24}
-                for view in document["camera"]["views"]:
-                    for name in ("dwell_seconds", "travel_seconds"):
-                        view.pop(name, None)
-            file.write_text(json.dumps(document))
+        cls.lay_out()
         cls.server = Server(cls, cls.home)
         cls.addClassCleanup(cls.server.end)
         playwright = sync_playwright().start()
@@ -53,6 +42,22 @@ class ScreenTest(unittest.TestCase):
         (cookie,) = cls.server.cookies
         session = {"name": cookie.name, "value": cookie.value, "url": cls.server.base}
         cls.browser.add_cookies([session | {"httpOnly": True, "sameSite": "Strict"}])
+
+    @classmethod
+    def lay_out(cls):
+        """Fill the project: the demo's shots, small and quick."""
+        shutil.copytree(demo_home(), cls.home)
+        for file in (cls.home / "shots").glob("*.json"):
+            document = json.loads(file.read_text())
+            document["clock"] |= {"rate": "24", "frames": FRAMES, "seconds": None}
+            document["picture"] |= {"width": 320, "height": 180, "samples": 1}
+            if document.get("camera", {}).get("rig", {}).get("kind") == "stops":
+                # Four rests of a frame, and four ways of two.
+                document["camera"]["rig"] |= {"dwell_seconds": 1 / 24, "travel_seconds": 2 / 24}
+                for view in document["camera"]["views"]:
+                    for name in ("dwell_seconds", "travel_seconds"):
+                        view.pop(name, None)
+            file.write_text(json.dumps(document))
 
     def setUp(self):
         self.page = self.browser.new_page()
@@ -101,6 +106,10 @@ class ScreenTest(unittest.TestCase):
     def document(self, shot="shell-growth"):
         """The shot's document as it lies on disk, with what it leaves unsaid."""
         return read_shot((self.home / f"shots/{shot}.json").read_text()).model_dump(mode="json")
+
+    def wait_until_saved(self):
+        """Wait until what is on screen is on disk."""
+        self.see(self.page.get_by_test_id("saved"), r"^saved, revision \d+$")
 
     def wait_for_revision(self, number):
         """Wait until so many edits are saved since the Bench was opened."""

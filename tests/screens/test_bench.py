@@ -222,9 +222,9 @@ class ViewfinderTest(ScreenTest):
         page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + 40)
         self.see(now, f"frame 6 of {FRAMES}")
         self.assertEqual(strip.get_attribute("aria-valuenow"), "6")
-        self.press("First: go to frame 0")
+        self.press("First 0, go to this frame")
         self.see(now, "frame 0")
-        self.press("Last: go to frame 11")
+        self.press("Last 11, go to this frame")
         self.see(now, "frame 11")
 
     def test_a_broken_source_keeps_the_last_picture_and_says_why(self):

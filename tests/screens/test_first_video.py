@@ -9,7 +9,7 @@ class FirstVideoTest(ScreenTest):
     def test_from_the_shot_list_to_a_playing_video(self):
         page = self.page
         self.open("/")
-        page.get_by_role("link", name="Open Shell growth, once round").click()
+        page.get_by_role("link", name="Shell growth, once round").click()
         self.see(page.get_by_test_id("viewfinder").locator("img"))
         self.see(page.get_by_test_id("brief"), "Film shell.py for 12 frames at 24 fps as a loop")
         self.see(page.get_by_test_id("seam"), "The loop closes")

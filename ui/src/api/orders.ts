@@ -22,6 +22,8 @@ export class Orders {
   private static readonly all = new Map<string, Orders>();
   private waiting: Order[] = [];
   private sending: Order | null = null;
+  private serving = false;
+  private readonly resting: (() => void)[] = [];
   private burst = { what: "", at: 0, number: 0 };
   private readonly listeners = new Set<() => void>();
   /** Why the last order was refused, until a later one succeeds. */
@@ -80,8 +82,16 @@ export class Orders {
     return answered;
   };
 
+  /** When all that was wanted so far is saved, or refused. */
+  idle = (): Promise<void> =>
+    new Promise((resolve) => {
+      if (!this.serving) resolve();
+      else this.resting.push(resolve);
+    });
+
   private async serve() {
-    if (this.sending) return;
+    if (this.serving) return;
+    this.serving = true;
     for (let order = this.waiting.shift(); order; order = this.waiting.shift()) {
       this.sending = order;
       try {
@@ -98,6 +108,8 @@ export class Orders {
         await this.queries.refetchQueries({ queryKey: ["shot", this.shotId], exact: true });
       }
     }
+    this.serving = false;
+    for (const rested of this.resting.splice(0)) rested();
   }
 
   /** What waits when the page goes is sent with no answer to wait for. */

@@ -53,6 +53,8 @@ export function Editor({ text, language, readOnly, wrong, onChange }: Props) {
         ],
       }),
     });
+    // Whoever works by keyboard scrolls it without going through its text.
+    view.current.scrollDOM.tabIndex = 0;
     return () => view.current?.destroy();
   }, [language, readOnly]);
 

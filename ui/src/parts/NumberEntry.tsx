@@ -57,7 +57,11 @@ export function NumberEntry(props: Props) {
         onBlur={commit}
         onKeyDown={(event) => {
           if (event.key === "Enter") commit();
-          if (event.key === "Escape") setDraft(null);
+          if (event.key === "Escape" && draft !== null) {
+            // Only what was typed is given up, and not what the field stands in.
+            event.stopPropagation();
+            setDraft(null);
+          }
           if (event.key === "ArrowUp" || event.key === "ArrowDown") {
             event.preventDefault();
             const way = (event.key === "ArrowUp" ? step : -step) * (event.shiftKey ? 10 : 1);

@@ -29,7 +29,11 @@ export function TextEntry({ label, value, onCommit, className = "entry", width }
       onBlur={commit}
       onKeyDown={(event) => {
         if (event.key === "Enter") event.currentTarget.blur();
-        if (event.key === "Escape") setDraft(null);
+        if (event.key === "Escape" && draft !== null) {
+          // Only what was typed is given up, and not what the field stands in.
+          event.stopPropagation();
+          setDraft(null);
+        }
       }}
     />
   );

@@ -29,7 +29,7 @@ export function TopBar() {
             Bench
           </NavLink>
         ) : (
-          <span className="px-3 py-2.5 opacity-50" title="Open a shot first">
+          <span className="quiet cursor-default px-3 py-2.5" title="Open a shot first">
             Bench
           </span>
         )}

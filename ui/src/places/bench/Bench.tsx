@@ -3,6 +3,7 @@ import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Shot } from "../../api/client";
 import { runsOfShotQuery, shotQuery, sourceQuery, useEdits } from "../../api/queries";
+import { useCodeSaved } from "../../api/version";
 import { Complaint } from "../../parts/Complaint";
 import { isText } from "../../parts/kinds";
 import { Notice } from "../../parts/Notice";
@@ -167,18 +168,22 @@ export function Bench() {
   );
 }
 
-/** Opens the code of a shot that comes with an error in it, once. */
+/** Opens the code of a shot that comes with an error in it, once; and asks for pictures anew when that is mended. */
 function useCodeWhenBroken(shot: Shot | undefined, onTopic: (topic: Topic) => void) {
   const looked = useRef("");
+  const broken = useRef(false);
+  const mended = useCodeSaved(shot?.id ?? "");
   const { error, isSuccess } = useQuery({
     ...sourceQuery(shot ?? { id: "", revision: 0 }),
     enabled: shot !== undefined,
   });
   useEffect(() => {
-    if (!shot || looked.current === shot.id || (!error && !isSuccess)) return;
+    if (!shot || (!error && !isSuccess)) return;
+    if (looked.current !== shot.id && error && isText(shot.document.source.kind)) onTopic("code");
+    if (looked.current === shot.id && broken.current && !error) mended();
     looked.current = shot.id;
-    if (error && isText(shot.document.source.kind)) onTopic("code");
-  }, [shot, error, isSuccess, onTopic]);
+    broken.current = error !== null;
+  }, [shot, error, isSuccess, onTopic, mended]);
 }
 
 /** The stretch that is played: the one chosen, as far as there are frames, or all. */

@@ -32,8 +32,8 @@ export function Brief({ shot, topic, onTopic }: Props) {
       >
         {words}
       </button>
-      {/* A word joiner: no line begins with the comma behind it. */}
-      {"\u2060"}
+      {/* No line begins with the comma behind it. */}
+      <span className="joiner" />
     </>
   );
   const length =

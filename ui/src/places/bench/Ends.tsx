@@ -64,7 +64,7 @@ function End({ shot, name, at, current, onFrame }: EndProps) {
       type="button"
       className={`block rounded-sm text-left outline-offset-2 ${current === at ? "ring-2 ring-white" : "hover:ring-1 hover:ring-white/70"}`}
       onClick={() => onFrame(at)}
-      aria-label={`${name}: go to frame ${at}`}
+      aria-label={`${name} ${at}, go to this frame`}
     >
       <span className="block min-h-[60px] bg-black/15">
         {address && (
@@ -76,7 +76,7 @@ function End({ shot, name, at, current, onFrame }: EndProps) {
         )}
       </span>
       <span className="figures flex justify-between bg-black/50 px-1.5 py-0.5 text-[12px]">
-        <span className="font-sans">{name}</span>
+        <span className="font-sans">{name} </span>
         <span>{at}</span>
       </span>
     </button>

@@ -61,7 +61,7 @@ export function Sheet({
   useEffect(() => {
     const onKey = (event: KeyboardEvent) =>
       event.key === "Escape" &&
-      !(event.target as HTMLElement).closest("input, dialog, [data-own-keys]") &&
+      !(event.target as HTMLElement).closest("dialog, [data-own-keys]") &&
       onClose();
     addEventListener("keydown", onKey);
     return () => removeEventListener("keydown", onKey);

@@ -15,6 +15,7 @@ export function Title({ shot, edit, onUndo, onRedo }: Props) {
   const redo = shot.redo ? `Redo ${shot.redo}` : "Nothing to redo";
   return (
     <div className="flex items-center gap-2">
+      <h1 className="sr-only">{shot.document.title}</h1>
       <TextEntry
         label="Title of the shot"
         value={shot.document.title}

@@ -32,7 +32,7 @@ export function ShotCard({ line, onTold }: { line: ShotLine; onTold: (told: Told
   });
   return (
     <li className="group relative overflow-hidden rounded-box border rule bg-base-100 hover:border-primary">
-      <Link to={`/shots/${line.id}`} className="block" aria-label={`Open ${line.title}`}>
+      <Link to={`/shots/${line.id}`} className="block" data-testid="shot">
         <div className="well flex aspect-video items-center justify-center">
           {line.error ? (
             <span className="p-4 text-center text-[13px] text-white">

@@ -112,7 +112,7 @@ export function FinderBar(props: Props) {
       >
         {() => <GuideChoices overlays={overlays} onToggle={toggle} />}
       </Dropdown>
-      <Tool label="Actual pixels" pressed={props.actual} onClick={() => props.onActual(!props.actual)}>
+      <Tool label="1:1, actual pixels" pressed={props.actual} onClick={() => props.onActual(!props.actual)}>
         <Maximize size={15} aria-hidden /> 1:1
       </Tool>
       <Tool

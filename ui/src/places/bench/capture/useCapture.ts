@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { body, client, Refusal, type Schemas, type Shot } from "../../../api/client";
+import { Orders } from "../../../api/orders";
 import { leftQuery, recipesQuery, runQuery, sourceQuery } from "../../../api/queries";
 import { count } from "../../../parts/words";
 import { useRested } from "../useRested";
@@ -12,10 +13,13 @@ export function useCapture(shot: Shot, trouble: Error | null) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const order = useMutation({
-    mutationFn: (wanted: CaptureOrder) =>
-      body(
+    mutationFn: async (wanted: CaptureOrder) => {
+      // What is on screen is what is captured.
+      await Orders.of(shot.id, queries).idle();
+      return body(
         client.POST("/api/shots/{shot_id}/runs", { params: { path: { shot_id: shot.id } }, body: wanted }),
-      ),
+      );
+    },
     onSuccess: (run) => {
       queries.setQueryData(runQuery(run.id).queryKey, run);
       void queries.invalidateQueries({ queryKey: ["runs"] });

@@ -1,6 +1,7 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { body, client, type Schemas, type Shot } from "../../../api/client";
+import { Orders } from "../../../api/orders";
 
 export interface Proof {
   made: Schemas["ProofBody"];
@@ -14,14 +15,17 @@ export function useProofs(shot: Shot | undefined, frame: number, strand: number)
   const [shown, setShown] = useState<number | null>(null);
   const [begun, setBegun] = useState(0);
   const id = shot?.id ?? "";
+  const queries = useQueryClient();
   const prove = useMutation({
-    mutationFn: () =>
-      body(
+    mutationFn: async () => {
+      await Orders.of(id, queries).idle();
+      return body(
         client.POST("/api/shots/{shot_id}/proof", {
           params: { path: { shot_id: id } },
           body: { frame, strand },
         }),
-      ),
+      );
+    },
     onMutate: () => setBegun(performance.now()),
     onSuccess: (made) => {
       const next = [
