@@ -104,6 +104,37 @@ class WholeWayTest(unittest.TestCase):
         self.assertEqual(probed, "10000/1001,50", "ffprobe, as a reader from outside")
 
 
+class MakeTest(unittest.TestCase):
+    def test_from_a_shot_to_its_file_and_on_after_a_stop(self):
+        folder = scratch(self)
+        slow = "import time\n" + MODEL.replace("    return", "    time.sleep(0.2)\n    return")
+        back = [{"drive": "dial:size", "keys": [[0, 1], [1, 2]], "back": True}]
+        shot = write_shot(folder, slow, frames=24, lanes=back)
+        command = [sys.executable, "-m", "vexel.cli", "make", str(shot), "-o", str(folder / "film.mp4")]
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+        self.addCleanup(process.kill)
+        end = time.monotonic() + 60
+        while len(list(folder.glob("film.take/trial*"))) < 2 and time.monotonic() < end:
+            time.sleep(0.1)
+        os.kill(process.pid, signal.SIGINT)
+        out, err = process.communicate(timeout=60)
+        self.assertEqual((process.returncode, out), (1, ""))
+        self.assertIn("stopped; the same call goes on", err)
+        self.assertFalse((folder / "film.mp4").exists())
+        there = len(list(folder.glob("film.take/trial*")))
+        told = vexel("make", shot, "-o", folder / "film.mp4", "--json")
+        self.assertEqual(told.returncode, 0, told.stderr)
+        self.assertRegex(told.stderr, rf"{24 - there} made, {there} kept|\d+ made, \d+ kept, 0 failed, 0 waiting")
+        (file,) = json.loads(told.stdout)["files"]
+        self.assertTrue(file["holds"])
+        again = vexel("make", shot, "-o", folder / "film.mp4")
+        self.assertIn("0 made, 24 kept", again.stderr)
+        self.assertIn("as planned", again.stdout)
+        wrong = vexel("make", shot, "-o", folder / "film.txt")
+        self.assertEqual(wrong.returncode, 2)
+        self.assertIn("name the output with .mp4 or .gif", wrong.stderr)
+
+
 class CaptureTest(unittest.TestCase):
     def test_progress_goes_to_standard_error(self):
         folder = scratch(self)

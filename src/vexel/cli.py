@@ -15,15 +15,15 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from vexel.core.errors import Failure, Mistake, VexelError
+from vexel.terminal import Told, print_findings, print_receipt
 
 if TYPE_CHECKING:
-    from collections.abc import Iterable, Sequence
+    from collections.abc import Sequence
 
     from vexel.core.clock import Span
     from vexel.core.finding import Finding
     from vexel.core.shot import Shot
     from vexel.core.terms import Answer
-    from vexel.output.compile import Receipt
 
 DEFAULT_HOME = Path(os.environ.get("VEXEL_HOME", "~/vexel")).expanduser()
 
@@ -120,7 +120,7 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
     click.echo(f"{figures.frames:,} frames, {figures.seconds_label}, {figures.playback_label}")
     for reason in reasons:
         click.echo(f"  {reason}")
-    _look(findings)
+    print_findings(findings)
 
 
 @main.command()
@@ -195,9 +195,9 @@ def make_(
     for strand in shot.strands:
         one = file if len(shot.strands) == 1 else file.with_name(f"{file.stem}.{'.'.join(strand)}{file.suffix}")
         footage = footage_of(folder, "", strand.camera, strand.render_pass)
-        receipts.append(compile_footage(footage, one, recipe, _Told("steps").steps))
+        receipts.append(compile_footage(footage, one, recipe, Told("steps").steps))
         if not as_json:
-            _print_receipt(receipts[-1])
+            print_receipt(receipts[-1])
     if as_json:
         click.echo(json.dumps({"frames": str(folder), "files": [receipt.document() for receipt in receipts]}))
     wrong = [receipt.file for receipt in receipts if not receipt.holds]
@@ -243,9 +243,9 @@ def _captured(
         numbers,
         workers=workers,
         scheduler=scheduler,
-        looked=lambda found: _look([*_findings(shot, document), *found], err=True),
+        looked=lambda found: print_findings([*_findings(shot, document), *found], err=True),
         begun=stoppable,
-        told=_Told("frames" if strands == 1 else "pictures"),
+        told=Told("frames" if strands == 1 else "pictures"),
     )
     click.echo(
         f"{folder}: {outcome.made:,} made, {outcome.kept:,} kept, {outcome.failed:,} failed, "
@@ -278,23 +278,14 @@ def compile_(place: Path, file: Path, rate: str, name: str, camera: str, render_
     from vexel.output.footage import footage_of
 
     recipe = recipe_for(file, name)
-    told = _Told("steps")
+    told = Told("steps")
     receipt = compile_footage(footage_of(place, rate, camera, render_pass), file, recipe, told.steps)
     if as_json:
         click.echo(json.dumps(receipt.document()))
     else:
-        _print_receipt(receipt)
+        print_receipt(receipt)
     if not receipt.holds:
         raise Failure(f"{file} is not what was planned: see the receipt")
-
-
-def _print_receipt(receipt: "Receipt") -> None:
-    click.echo(f"{receipt.file}: {receipt.bytes:,} bytes")
-    for check in receipt.checks:
-        sign = "as planned" if check.holds else f"BUT PLANNED {check.planned}"
-        click.echo(f"  {check.what:9} {check.found:28} {sign}")
-    for note in receipt.notes:
-        click.echo(f"  note: {note}")
 
 
 @main.command("inspect")
@@ -374,46 +365,6 @@ def _findings(shot: "Shot", document: Path) -> "list[Finding]":
     from vexel.store.linked import linked_findings
 
     return [*linked_findings(shot, document.absolute().parent), *preflight(shot)]
-
-
-def _look(findings: "Iterable[Finding]", err: bool = False) -> None:
-    for finding in findings:
-        mends = " Or: ".join(f"{mend.label}." for mend in finding.mends)
-        click.echo(f"  look: {finding.what}. {finding.cost} {mends}".rstrip(), err=err)
-
-
-class _Told:
-    """Progress on standard error: a line that is rewritten on a terminal, few lines elsewhere."""
-
-    def __init__(self, unit: str) -> None:
-        self._unit = unit
-        self._last = 0.0
-        self._begun = time.monotonic()
-        self._live = sys.stderr.isatty()
-
-    def __call__(self, progress: Any) -> None:
-        left = "" if progress.seconds_left is None else f", {_span(progress.seconds_left)} left"
-        rate = f", {progress.rate:.2f} a second" if progress.rate else ""
-        self._say(progress.done, progress.count, f"{progress.done:,} of {progress.count:,} {self._unit}{rate}{left}")
-
-    def steps(self, done: int, count: int) -> None:
-        rate = done / max(time.monotonic() - self._begun, 1e-6)
-        self._say(
-            done, count, f"{done:,} of {count:,} {self._unit}, {rate:.1f} a second, {_span((count - done) / rate)} left"
-        )
-
-    def _say(self, done: int, count: int, text: str) -> None:
-        now = time.monotonic()
-        if done < count and now - self._last < (0.2 if self._live else 5.0):
-            return
-        self._last = now
-        end = "\n" if done >= count or not self._live else ""
-        click.echo(f"\r\x1b[K{text}{end}" if self._live else text, err=True, nl=not self._live)
-
-
-def _span(seconds: float) -> str:
-    minutes, rest = divmod(round(seconds), 60)
-    return f"{minutes // 60}:{minutes % 60:02d}:{rest:02d}" if minutes >= 60 else f"{minutes}:{rest:02d}"
 
 
 def _shot(document: Path) -> Any:

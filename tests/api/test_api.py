@@ -210,10 +210,8 @@ class ShotsTest(ApiTest):
 
     def test_an_upload_that_cannot_be_shown_leaves_nothing(self):
         before = sorted((self.home / "sources").iterdir())
-        bad = (HEADER + "@model\ndef f():\n    return None\n").encode()
         for files, words in (
             ([("a.obj", b"")], "a.obj is empty"),
-            ([("a.py", bad)], "f() returned None"),
             ([("a.exe", b"MZ")], "is no source that Vexel knows"),
             ([("a.obj", b"v 0 0 0"), ("b.obj", b"v 0 0 0")], "one of the files must be the source"),
             ([("../../up.obj", b"")], "is empty"),
@@ -222,6 +220,71 @@ class ShotsTest(ApiTest):
             answer = self.upload(*files)
             self.assertIn(words, answer.json["error"])
         self.assertEqual(sorted((self.home / "sources").iterdir()), before)
+
+    def test_code_that_is_wrong_becomes_a_shot_to_be_mended(self):
+        bad = (HEADER + "@model\ndef f():\n    return None\n").encode()
+        path = self.upload(("a.py", bad)).json["path"]
+        shot = self.client.post("/api/shots", json={"path": path}, headers=OWN).json
+        address = f"/api/shots/{shot['id']}"
+        source = self.client.get(f"{address}/source", headers=HOST)
+        self.assertIn("f() returned None", source.json["error"])
+        self.assertEqual((source.json["line"] > 0, source.json["limited"]), (True, False))
+        refused = self.client.post(f"{address}/runs", json={}, headers=OWN)
+        self.assertEqual(refused.status_code, 200, "it opens, so that each frame may say what is wrong with it")
+        self.client.put(f"{address}/code", json={"text": "import vexel\ndef f(:\n"}, headers=OWN)
+        refused = self.client.post(f"{address}/runs", json={}, headers=OWN)
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("a.py, line 2: the code cannot be read", refused.json["error"])
+
+    def test_a_plain_script_is_proposed_and_taken(self):
+        text = "import numpy as np\n\ndef draw(t):\n    return np.full((8, 8, 3), t)\n"
+        path = self.upload(("plain.py", text.encode())).json["path"]
+        shot = self.client.post("/api/shots", json={"path": path}, headers=OWN).json
+        address = f"/api/shots/{shot['id']}"
+        proposal = self.client.get(f"{address}/code", headers=HOST).json["proposal"]
+        self.assertEqual((proposal["mark"], proposal["file"]), ("sketch", "plain.py"))
+        added = [line["text"] for line in proposal["lines"] if line["sign"] == "+"]
+        self.assertIn("from vexel.author import sketch", added)
+        self.assertEqual([line for line in proposal["lines"] if line["sign"] == "-"], [])
+        taken = self.client.post(f"{address}/wrapped", headers=OWN).json
+        self.assertEqual(taken["document"]["source"]["kind"], "sketch")
+        self.assertEqual(self.client.get(f"{address}/view?width=32&height=32", headers=HOST).status_code, 200)
+        self.assertIsNone(self.client.get(f"{address}/code", headers=HOST).json["proposal"])
+
+        outside = self.home.parent / "own.py"
+        outside.write_text(text)
+        shot = self.client.post("/api/shots", json={"path": str(outside)}, headers=OWN).json
+        taken = self.client.post(f"/api/shots/{shot['id']}/wrapped", headers=OWN).json
+        self.assertEqual(taken["document"]["source"]["file"], str(self.home.parent / "own_vexel.py"))
+        self.assertEqual(outside.read_text(), text, "a person's own file stays as it is")
+
+    def test_a_proof_is_a_frame_that_a_capture_keeps(self):
+        address = "/api/shots/mooring-buoy"
+        patch = {"clock": {"frames": 3, "seconds": None}, "picture": {"width": 64, "height": 36}}
+        self.client.patch(address, json={"patch": patch}, headers=OWN)
+        self.assertEqual(self.client.get(f"{address}/left", headers=HOST).json, {"count": 3, "left": 3})
+        made = self.client.post(f"{address}/proof", json={"frame": 1}, headers=OWN).json
+        self.assertEqual((made["frame"], made["width"], made["samples"]), (1, 64, 4))
+        self.assertEqual(made["name"], "mooring-buoy-once-round.shaded.0001.png")
+        self.assertGreater(made["seconds"], 0)
+        again = self.client.post(f"{address}/proof", json={"frame": 1}, headers=OWN).json
+        self.assertEqual(again, made, "it is made once, and its time is kept")
+        picture = self.client.get(f"/api/proofs/{made['picture']}", headers=HOST).data
+        self.assertEqual(cv2.imdecode(np.frombuffer(picture, np.uint8), -1).shape[:2], (36, 64))
+        self.assertEqual(self.client.get(f"{address}/left", headers=HOST).json["left"], 2)
+        for wrong in ("nothing.png", f"{'0' * 64}.txt", "..%2f.session"):
+            self.assertIn(self.client.get(f"/api/proofs/{wrong}", headers=HOST).status_code, (404, 405), wrong)
+        self.assertEqual(self.client.post("/api/proof/stop", headers=OWN).status_code, 200)
+
+    def test_shots_are_copied_taken_off_and_put_back(self):
+        titles = [line["title"] for line in self.client.post("/api/shots/survey/copies", headers=OWN).json["shots"]]
+        survey = next(title for title in titles if title.endswith(" 2"))
+        self.assertIn(survey.removesuffix(" 2"), titles)
+        removed = self.client.delete("/api/shots/survey", headers=OWN).json["removed"]
+        self.assertEqual(self.client.get("/api/shots/survey", headers=HOST).status_code, 404)
+        self.client.post(f"/api/removed/{removed}/restore", headers=OWN)
+        self.assertEqual(self.client.get("/api/shots/survey", headers=HOST).status_code, 200)
+        self.assertEqual(self.client.post(f"/api/removed/{removed}/restore", headers=OWN).status_code, 404)
 
     def test_the_api_is_described(self):
         paths = self.client.get("/api/doc/openapi.json", headers=HOST).json["paths"]

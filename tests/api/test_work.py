@@ -1,8 +1,10 @@
 """Runs, compiled files and news over HTTP, on a running server."""
 
+import io
 import json
 import threading
 import unittest
+import zipfile
 
 from tests.helpers import Server, scratch, write_shot
 
@@ -107,6 +109,58 @@ class WorkTest(unittest.TestCase):
         self.assertEqual([news["state"] for news in heard if news["kind"] == "run"][:2], ["waiting", "running"])
         progress = [news for news in heard if news["kind"] == "progress"]
         self.assertEqual((progress[-1]["done"], progress[-1]["count"]), (FRAMES, FRAMES))
+
+    def test_a_run_goes_on_to_its_file_and_takes_it_along(self):
+        code = CODE.replace("if instant.frame in (2, 5)", "if False")
+        write_shot(self.home / "shots", code, frames=FRAMES)
+        _, run = self.server.ask("/api/shots/shot/runs", {"rough": True, "to_file": True})
+        self.assertEqual((run["makes"], run["rough"]), ("the MP4", True))
+        done = self.server.wait_for_run(run["id"], lambda r: [o["state"] for o in r["outputs"]] == ["done"])
+        self.assertTrue(done["outputs"][0]["receipt"]["holds"])
+        self.assertEqual(done["outputs"][0]["file"], f"trial.run{run['id']}.rough.mp4")
+        _, goes = self.server.ask(f"/api/runs/{run['id']}/removal")
+        file = self.home / "outputs" / done["outputs"][0]["file"]
+        self.assertEqual((goes["frames"], goes["files"]), (FRAMES, 1))
+        self.assertEqual(goes["bytes"], done["bytes"] + file.stat().st_size)
+        self.assertEqual(self.server.ask(f"/api/runs/{run['id']}", method="DELETE")[0], 200)
+        self.assertEqual((file.exists(), self.server.ask(f"/api/runs/{run['id']}")[0]), (False, 404))
+
+    def test_frames_are_laid_into_a_folder_of_ones_own(self):
+        code = CODE.replace("if instant.frame in (2, 5)", "if False")
+        run = self.captured(code)
+        folder = self.home.parent / "mine"
+        address = f"/api/runs/{run['id']}/outputs"
+        for wrong, words in (("mine", "is not an absolute path"), (str(self.home / "vexel.db"), "is a file")):
+            status, told = self.server.ask(address, {"recipe": "frames", "folder": wrong})
+            self.assertEqual(status, 422)
+            self.assertIn(words, told["error"])
+        _, output = self.server.ask(address, {"recipe": "frames", "folder": str(folder), "links": True})
+        while output["state"] in ("waiting", "running"):
+            _, output = self.server.ask(f"/api/outputs/{output['id']}")
+        self.assertEqual((output["state"], output["path"], output["folder"]), ("done", str(folder), True))
+        names = [file.name for file in sorted(folder.iterdir())]
+        self.assertEqual(names, [f"trial.shaded.{n:04}.png" for n in range(FRAMES)])
+        picture = self.server.ask(f"/api/runs/{run['id']}/frames/3.png?download=1")[1]
+        self.assertEqual(picture, (folder / names[3]).read_bytes())
+        self.assertTrue(self.server.ask(f"/api/runs/{run['id']}/frames/3.png?small=1")[1].startswith(b"\xff\xd8"))
+        with zipfile.ZipFile(io.BytesIO(self.server.ask(f"/api/runs/{run['id']}/frames.zip")[1])) as archive:
+            self.assertEqual(archive.namelist(), names)
+        self.server.ask(f"/api/runs/{run['id']}", method="DELETE")
+        self.assertEqual(len(list(folder.iterdir())), FRAMES, "a folder of a person's own stays")
+
+    def test_the_forecast_follows_what_was_measured(self):
+        code = CODE.replace("if instant.frame in (2, 5)", "if False").replace("0.05", "0.15")
+        run = self.captured(code)
+        self.assertEqual(run["made"], FRAMES)
+        patch = {"clock": {"frames": 3 * FRAMES}}
+        self.server.ask("/api/shots/shot", {"patch": patch}, "PATCH")
+        _, cost = self.server.ask("/api/shots/shot/cost")
+        self.assertEqual((cost["run"], cost["frame"]), (run["id"], None))
+        self.assertAlmostEqual(cost["frame_seconds"], run["seconds"] / FRAMES)
+        left = self.server.ask("/api/shots/shot/left")[1]["left"]
+        self.assertAlmostEqual(cost["seconds"], run["seconds"] / FRAMES * left)
+        self.server.ask("/api/shots/shot", {"patch": {"picture": {"samples": 16}}}, "PATCH")
+        self.assertIsNone(self.server.ask("/api/shots/shot/cost")[1]["run"], "that run says nothing of 16 samples")
 
     def test_cost_comes_from_one_frame(self):
         write_shot(self.home / "shots", CODE.replace("(2, 5)", "()"), frames=FRAMES)

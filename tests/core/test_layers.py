@@ -18,7 +18,8 @@ MAY_IMPORT = {
     "demo": {"core"},
     "web": {"core", "sources", "stage", "store", "crew", "output", "demo"},
     "recording": {"core", "sources", "stage", "store"},
-    "cli": {"core", "store", "crew", "output", "demo", "web"},
+    "terminal": {"core", "output"},
+    "cli": {"core", "store", "crew", "output", "demo", "web", "terminal"},
 }
 CORE_LIBRARIES = {"numpy", "scipy", "pydantic"}
 

@@ -209,6 +209,52 @@ class ViewfinderTest(ScreenTest):
         page.keyboard.press("-")
         self.wait_for_revision(4)
 
+    def test_a_burst_of_keys_loses_none_and_is_one_undo(self):
+        page = self.page
+        self.open_bench("mooring-buoy")
+        before = self.rig()
+        page.get_by_test_id("viewfinder").focus()
+        for _ in range(8):
+            page.keyboard.press("ArrowRight")
+        self.wait_until_saved()
+        self.assertAlmostEqual(self.rig()["start_deg"], before["start_deg"] - 16, places=3)
+        page.keyboard.press("Control+z")
+        self.see(page.get_by_role("button", name="Redo the camera"))
+        self.assertEqual(self.rig(), before)
+
+        page.locator("[data-topic=orbit]").first.click()
+        field = page.get_by_label("Elevation", exact=True)
+        field.focus()
+        for step in range(1, 11):
+            page.keyboard.press("ArrowUp")
+            self.assertEqual(field.input_value(), f"{before['elevation_deg'] + step:g}", "it never goes back")
+        self.wait_until_saved()
+        self.assertEqual(self.rig()["elevation_deg"], before["elevation_deg"] + 10)
+        page.keyboard.press("Control+z")
+        self.see(page.get_by_role("button", name="Undo", exact=False).first)
+        self.until("value => document.querySelector('[aria-label=Elevation]').value === value", "12")
+        self.assertEqual(self.rig(), before)
+
+    def test_two_fingers_change_the_distance_and_turn_nothing(self):
+        page = self.page
+        self.open_bench("mooring-buoy")
+        before = self.rig()
+        x, y = self.middle(page.get_by_test_id("viewfinder"))
+        touch = page.context.new_cdp_session(page)
+
+        def fingers(kind, *apart):
+            points = [{"x": x + side * half, "y": y, "id": n} for half in apart for n, side in enumerate((-1, 1))]
+            touch.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
+
+        fingers("touchStart", 60)
+        for half in (50, 40, 30):
+            fingers("touchMove", half)
+        fingers("touchEnd")
+        self.wait_for_revision(1)
+        after = self.rig()
+        self.assertEqual((after["start_deg"], after["elevation_deg"]), (before["start_deg"], before["elevation_deg"]))
+        self.assertAlmostEqual(after["fill"], before["fill"] / 2, delta=0.05)
+
     def test_strip_and_keys_choose_the_frame(self):
         page = self.page
         self.open_bench()

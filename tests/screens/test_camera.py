@@ -180,7 +180,7 @@ class CameraScreens(ScreenTest):
         self.server.wait_for_run(run["id"], lambda told: told["state"] == "done")
         self.server.ask(f"/api/runs/{run['id']}/outputs", {"recipe": "h264"})
         self.open(f"/runs/{run['id']}")
-        page.get_by_role("button", name="frame 3, ").click()
+        page.get_by_test_id("cells").get_by_title("frame 3: ").click()
         self.look_around()
         page.get_by_role("link", name="Play").click(timeout=30_000)
         self.see(page.get_by_test_id("player"))

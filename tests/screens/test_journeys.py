@@ -210,7 +210,9 @@ class LanesAndViewsTest(Journey):
         self.see(page.get_by_label("height, key 3, place"), seconds=20)
         for label, value in (("key 3, place", 0.6), ("key 3", 3), ("key 2, place", 0.4), ("key 2", 3)):
             self.type(f"height, {label}", value)
-        self.see(page.get_by_test_id("brief"), "height goes 1 to 3 and back with a pause|height goes 1 to 3 with a pause")
+        self.see(
+            page.get_by_test_id("brief"), "height goes 1 to 3 and back with a pause|height goes 1 to 3 with a pause"
+        )
         self.wait_until_saved()
         shot = page.url.split("/")[-1]
         keys = self.document(shot)["lanes"][0]["keys"]

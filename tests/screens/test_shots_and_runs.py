@@ -19,7 +19,7 @@ class NewShotTest(ScreenTest):
 
     def test_from_a_demo_source(self):
         self.press("Spiral shell")
-        self.page.wait_for_url("**/shots/shell-growth-once-round")
+        self.page.wait_for_url("**/shots/shell-growth-once-round-2")
         self.see(self.page.get_by_test_id("viewfinder").locator("img"))
 
     def test_from_an_uploaded_obj_with_its_material(self):
@@ -37,9 +37,9 @@ class NewShotTest(ScreenTest):
     def test_what_cannot_be_shown_is_a_sentence(self):
         folder = self.home.parent
         (folder / "cut.stl").write_bytes(trimesh.creation.icosphere(2).export(file_type="stl")[:900])
-        (folder / "wrong.py").write_text(HEADER + "@model\ndef f():\n    return pv.Cone(hight=2)\n")
+        (folder / "empty.obj").write_text("")
         alert = self.page.get_by_role("dialog").get_by_role("alert")
-        for name, words in (("cut.stl", "is cut short"), ("wrong.py", "wrong.py, line 8: TypeError")):
+        for name, words in (("cut.stl", "is cut short"), ("empty.obj", "empty.obj is empty")):
             self.upload(name)
             self.see(alert, words)
         self.page.get_by_label("or a path on this machine").fill("/nowhere/hull.stl")
@@ -50,10 +50,16 @@ class NewShotTest(ScreenTest):
 
     def test_a_shot_is_taken_off_the_list(self):
         self.press("Cancel")
-        self.page.once("dialog", lambda dialog: dialog.accept())
+        card = self.page.get_by_test_id("shot").filter(has_text="Basin floor, half a turn")
+        self.see(card)
         self.press("Remove Basin floor")
-        self.page.get_by_label("Open Basin floor, half a turn").wait_for(state="detached")
+        card.wait_for(state="detached")
         self.assertFalse((self.home / "shots/basin-floor.json").exists())
+        self.press("Put it back")
+        self.see(card)
+        self.press("Duplicate Basin floor, half a turn")
+        self.see(self.page.get_by_test_id("shot").filter(has_text="Basin floor, half a turn 2"))
+        self.assertTrue((self.home / "shots/basin-floor.json").exists())
 
 
 class RunsTest(ScreenTest):
@@ -73,7 +79,7 @@ class RunsTest(ScreenTest):
         self.see(page.get_by_test_id("run-state"), "done, some frames failed", seconds=120)
         self.see(page.get_by_test_id("failures"), "✕ 7 fails.py, line 10: ValueError: too deep")
         self.assertTrue(page.get_by_role("button", name="MP4 video").is_disabled())
-        page.get_by_role("button", name="frame 3, made").click()
+        page.get_by_test_id("cells").get_by_title("frame 3: made").click()
         self.until("document.querySelector('[data-testid=frame-picture]')?.naturalWidth === 64")
 
     def test_a_run_is_stopped_and_resumed(self):

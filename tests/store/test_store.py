@@ -9,12 +9,13 @@ from alembic.migration import MigrationContext
 
 from tests.helpers import scratch, shot_document
 from vexel.core.errors import Mistake
-from vexel.core.merge import merged
 from vexel.core.shot import Shot, read_shot
 from vexel.store.database import open_database
 from vexel.store.history import history_findings
 from vexel.store.project import Project
+from vexel.store.states import FrameState
 from vexel.store.tables import Base
+from vexel.store.write import write_whole
 
 
 class ShotShelfTest(unittest.TestCase):
@@ -93,28 +94,69 @@ class ShotShelfTest(unittest.TestCase):
         self.assertEqual(told["clock"], {"rate": "12", "span": "loop", "frames": 6})
         self.assertEqual(read_shot(text), self.shelf.shot("trial"))
 
-    def test_a_removed_shot_can_be_found_again(self):
-        self.shelf.remove(self.id)
+    def test_a_burst_is_one_undo(self):
+        """Ten nudges of a key within a second, and then another thing."""
+        for turns in range(2, 12):
+            self.shelf.edit(self.id, {"camera": {"rig": {"turns": turns}}}, "the turns", "burst 1")
+        kept = self.shelf.edit(self.id, {"title": "Other"}, "the title", "burst 2")
+        self.assertEqual(kept.revision, 11, "each has a number of its own, under which its pictures are known")
+        for turns, undo, redo in ((11, "the turns", "the title"), (1, "", "the turns"), (1, "", "the turns")):
+            kept = self.shelf.undo(self.id)
+            self.assertEqual((kept.shot.camera.rig.turns, kept.undo, kept.redo), (turns, undo, redo))
+        for turns, redo in ((11, "the title"), (11, "")):
+            kept = self.shelf.redo(self.id)
+            self.assertEqual((kept.shot.camera.rig.turns, kept.redo), (turns, redo))
+        self.assertEqual(kept.shot.title, "Other")
+        self.shelf.undo(self.id)
+        self.shelf.edit(self.id, {"title": "Third"}, "the title", "burst 2")
+        self.assertEqual(self.shelf.undo(self.id).shot.camera.rig.turns, 11, "after an undo nothing goes on")
+
+    def test_every_new_shot_has_a_title_of_its_own(self):
+        shot = self.shelf.shot(self.id)
+        titles = [self.shelf.add(shot).shot.title for _ in range(3)]
+        self.assertEqual(titles, ["Trial 2", "Trial 3", "Trial 4"])
+        self.assertEqual(self.shelf.add(self.shelf.shot("trial-2")).shot.title, "Trial 5")
+
+    def test_a_removed_shot_comes_back_with_its_history(self):
+        self.shelf.edit(self.id, {"clock": {"rate": "24"}}, "the rate")
+        name = self.shelf.remove(self.id)
         self.assertEqual(self.shelf.ids(), [])
-        self.assertEqual(len(list((self.shelf.folder / "removed").iterdir())), 1)
+        self.assertEqual([file.name for file in (self.shelf.folder / "removed").iterdir()], [name])
+        self.assertEqual(self.shelf.restore(name).undo, "the rate")
+        self.assertEqual(self.shelf.undo(self.id).shot.clock.rate, "12")
+        for wrong in (name, "../trial.json", ".hidden"):
+            with self.assertRaisesRegex(Mistake, "there is no removed shot"):
+                self.shelf.restore(wrong)
+        name = self.shelf.remove(self.id)
+        document = shot_document({"kind": "object", "file": "b.obj"})
+        self.shelf.add(Shot.model_validate(document, strict=False))
+        kept = self.shelf.restore(name)
+        self.assertEqual((kept.shot.title, kept.shot.source.file), ("Trial 2", "a.obj"), "another took its place")
+
+    def test_what_is_no_shot_is_said(self):
         for name in ("nope", "../home", ".hidden"):
             with self.assertRaisesRegex(Mistake, "there is no shot"):
                 self.shelf.get(name)
 
 
-class MergePatchTest(unittest.TestCase):
-    def test_examples_of_the_standard(self):
-        # RFC 7396, appendix A (from memory).
-        for target, patch, result in (
-            ({"a": "b"}, {"a": "c"}, {"a": "c"}),
-            ({"a": "b"}, {"b": "c"}, {"a": "b", "b": "c"}),
-            ({"a": "b"}, {"a": None}, {}),
-            ({"a": ["b"]}, {"a": "c"}, {"a": "c"}),
-            ({"a": {"b": "c"}}, {"a": {"b": "d", "c": None}}, {"a": {"b": "d"}}),
-            ({"a": "foo"}, "bar", "bar"),
-            ({}, {"a": {"bb": {"ccc": None}}}, {"a": {"bb": {}}}),
-        ):
-            self.assertEqual(merged(target, patch), result)
+class RunsTest(unittest.TestCase):
+    def test_a_run_takes_with_it_what_no_other_run_shows(self):
+        project = Project(scratch(self) / "home")
+        ledger, frames = project.ledger, project.ledger.frames
+        document = shot_document({"kind": "object", "file": "a.obj"})
+        runs = [ledger.begin("trial", document, range(3)) for _ in range(2)]
+        for run, keys in zip(runs, (("a", "b", "c"), ("c", "d", "d")), strict=True):
+            for number, key in enumerate(keys):
+                write_whole(frames.path(key * 64), b"x" * 100)
+                ledger.take(run).record([FrameState(number, key * 64, "made", 0.5, 100)])
+        self.assertEqual(ledger.own_frames(runs[0]), {"a" * 64: 100, "b" * 64: 100})
+        self.assertEqual(ledger.own_frames(runs[1]), {"d" * 64: 100})
+        self.assertEqual((ledger.made(runs[1]), ledger.seconds_of("c" * 64)), ((3, 300), 0.5))
+        ledger.remove(runs[0], ".png")
+        self.assertEqual([frames.size(key * 64) for key in "abcd"], [None, None, 100, 100])
+        self.assertEqual(ledger.own_frames(runs[1]), {"c" * 64: 100, "d" * 64: 100})
+        with self.assertRaisesRegex(Mistake, "there is no run"):
+            ledger.run(runs[0])
 
 
 class MigrationsTest(unittest.TestCase):

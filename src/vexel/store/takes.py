@@ -102,7 +102,7 @@ class Ledger:
         """How many frames are in each state."""
         query = select(LedgerRow.state, func.count()).where(LedgerRow.run_id == run_id)
         with self._sessions() as session:
-            return dict(session.execute(query.group_by(LedgerRow.state)).tuples().all())
+            return dict(session.execute(query.group_by(LedgerRow.state)).all())
 
     def bytes(self, run_id: int) -> int:
         """Bytes of all frames of a run."""
@@ -154,7 +154,7 @@ class Ledger:
             LedgerRow.run_id == run_id, LedgerRow.state.in_(READY), LedgerRow.key.not_in(others)
         )
         with self._sessions() as session:
-            return dict(session.execute(query.group_by(LedgerRow.key)).tuples().all())
+            return dict(session.execute(query.group_by(LedgerRow.key)).all())
 
     def remove(self, run_id: int, suffix: str) -> None:
         """Forget a run; the frames that no other run shows go with it."""

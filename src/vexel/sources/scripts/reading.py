@@ -1,8 +1,9 @@
 """What a plain Python script does, read without running it: what it draws with, what it saves, what it loops over."""
 
 import ast
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from operator import add, mul, sub
 
 PYPLOT = ("matplotlib.pyplot", "pylab")
 LIBRARIES = ("matplotlib", "PIL", "pyvista", "skia", "cv2", "imageio", "numpy")
@@ -11,6 +12,7 @@ GIVEN_AWAY = {"savefig", "save", "show", "imwrite", "imsave", "write_frame", "sc
               "mimsave", "mimwrite"}  # fmt: skip
 """Calls by which a script hands its picture to a file or a window."""
 FIGURES = {"figure", "subplots", "subplot", "subplot_mosaic"}
+WHOLE: dict[type[ast.operator], Callable[..., int]] = {ast.Add: add, ast.Sub: sub, ast.Mult: mul}
 OF_TIME = {"t", "time", "phase", "progress", "tau"}
 """Names that stand for the time where they are set to one number."""
 
@@ -56,13 +58,16 @@ class Script:
         return {node.name: node for node in self.tree.body if isinstance(node, ast.FunctionDef)}
 
     def number(self, node: ast.expr) -> int | None:
-        """A whole number that is written out, or the name of one."""
+        """A whole number that is written out, the name of one, or a sum or product of such."""
         if isinstance(node, ast.Constant) and type(node.value) is int:
             return node.value
+        if isinstance(node, ast.BinOp) and type(node.op) in WHOLE:
+            ends = self.number(node.left), self.number(node.right)
+            return None if None in ends else WHOLE[type(node.op)](*ends)
         if isinstance(node, ast.Name):
-            for statement in self.tree.body:
-                if node.id in assigned(statement) and isinstance(statement, ast.Assign):
-                    return self.number(statement.value) if not isinstance(statement.value, ast.Name) else None
+            set_to = [s.value for s in self.body if isinstance(s, ast.Assign) and node.id in assigned(s)]
+            if len(set_to) == 1 and node.id not in used(set_to[0]):
+                return self.number(set_to[0])
         return None
 
 

@@ -11,6 +11,7 @@ import { Toast, type Told } from "../../parts/Toast";
 import { Brief, type Topic } from "./Brief";
 import { useFilming } from "./camera/useFilming";
 import { CaptureArea } from "./capture/CaptureArea";
+import { useProofs } from "./capture/useProofs";
 import { Ends } from "./Ends";
 import type { Edit } from "./edit";
 import { FilmArea } from "./FilmArea";
@@ -53,6 +54,7 @@ export function Bench() {
     setTold({ words: `${name} saved`, act: { label: "Show the views", onAct: () => setTopic("orbit") } }),
   );
   useCodeWhenBroken(shot, setTopic);
+  const proofs = useProofs(shot, frame, filming.strand);
   const [trouble, setTrouble] = useState<Error | null>(null);
 
   useBenchKeys({
@@ -102,7 +104,7 @@ export function Bench() {
         <Brief shot={shot} topic={topic} onTopic={setTopic} />
         <div className="mt-1.5 flex items-start gap-3 max-lg:flex-wrap">
           <Reckoning shot={shot} edit={edit} onTerm={edits.term} />
-          <CaptureArea {...{ shot, frame, trouble }} strand={filming.strand} />
+          <CaptureArea {...{ shot, frame, trouble, proofs }} />
         </div>
       </div>
       <Notice error={edits.error} onClose={edits.dismiss} />
@@ -113,6 +115,7 @@ export function Bench() {
           {...{ shot, frame, edit, filming }}
           onFrame={setAt}
           onTrouble={setTrouble}
+          onSaveFrame={() => proofs.prove(true)}
           preview={playIn.patch ?? (draft ? { lanes: draft } : undefined)}
           film={playing.going && playIn.thing === null ? stretch : null}
           onAim={playIn.thing?.camera ? playIn.setAim : undefined}

@@ -16,20 +16,33 @@ interface Props {
   onFrame: (frame: number) => void;
   /** Told why there is no picture, or null. */
   onTrouble: (error: Error | null) => void;
+  /** Makes the frame at full size and quality, and saves it. */
+  onSaveFrame: () => void;
   preview?: Patch;
   film: Stretch | null;
   onAim?: (aim: Aim) => void;
 }
 
 /** The picture, the drawing of the cameras beside it, and what is laid over both. */
-export function FilmArea({ shot, frame, edit, filming, onFrame, onTrouble, preview, film, onAim }: Props) {
+export function FilmArea({
+  shot,
+  frame,
+  edit,
+  filming,
+  onFrame,
+  onTrouble,
+  onSaveFrame,
+  preview,
+  film,
+  onAim,
+}: Props) {
   const lens = cameraOf(shot.document, filming.camera)?.lens;
   const { strand, camera, overlays, actual, around, taking, flight, free } = filming;
   return (
     <div className="well flex min-w-0 flex-1 flex-col max-lg:h-[85vh] max-lg:min-h-[300px] max-lg:flex-none">
       <div className="flex min-h-0 flex-1 max-lg:flex-col">
         <Viewfinder
-          {...{ shot, frame, edit, flight, free, film, onAim, onTrouble }}
+          {...{ shot, frame, edit, flight, free, film, onAim, onTrouble, onSaveFrame }}
           finder={{ strand, camera, overlays, actual, around, taking }}
           preview={preview ?? filming.patch}
           onTaken={() => filming.setTaking(null)}

@@ -1,3 +1,4 @@
+import { ImageDown } from "lucide-react";
 import { useEffect, useRef } from "react";
 import type { Patch, Shot } from "../../api/client";
 import { composed } from "../../api/merge";
@@ -48,6 +49,7 @@ interface Props {
   onTaken: () => void;
   /** Told why there is no picture, or null. */
   onTrouble: (error: Error | null) => void;
+  onSaveFrame: () => void;
 }
 
 /** The live picture: drag to orbit, shift to pan, wheel for the distance, arrow keys when it has the focus. */
@@ -160,7 +162,7 @@ export function Viewfinder(props: Props) {
           </div>
         )}
       </div>
-      <div className="figures flex items-center gap-3 bg-black/45 px-3 py-1 text-[12px] text-white">
+      <div className="figures flex items-center gap-3 bg-black/45 px-3 py-0.5 text-[12px] text-white">
         <span className="flex min-w-0 gap-3 overflow-hidden">
           <span data-testid="frame-now" className="whitespace-nowrap">
             frame <b>{frame}</b> of {shot.reckoning.frames}
@@ -180,6 +182,14 @@ export function Viewfinder(props: Props) {
         <span className="min-w-0 flex-1 truncate text-right font-sans opacity-90">
           {looks ? "" : "the picture comes from the source as it is"}
         </span>
+        <button
+          type="button"
+          className="finder shrink-0 font-sans"
+          title="Save this frame at full size and quality"
+          onClick={props.onSaveFrame}
+        >
+          <ImageDown size={14} aria-hidden /> Save frame
+        </button>
         {film ? (
           <span
             data-testid="achieved"

@@ -9,8 +9,8 @@ import { KINDS, KindIcon } from "../../parts/kinds";
 import { AskRate } from "./AskRate";
 import { OwnProgram } from "./OwnProgram";
 
-/** A new shot from a demo source, an uploaded file or a path on this machine. */
-export function NewShot({ onClose }: { onClose: () => void }) {
+/** A new shot from a demo source, an uploaded file or a path on this machine; `files` are taken at once. */
+export function NewShot({ files, onClose }: { files: File[]; onClose: () => void }) {
   const dialog = useRef<HTMLDialogElement>(null);
   const queries = useQueryClient();
   const navigate = useNavigate();
@@ -38,6 +38,11 @@ export function NewShot({ onClose }: { onClose: () => void }) {
     },
   });
   const busy = make.isPending;
+  // Files that were dropped on the list need no further press.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, when it opens
+  useEffect(() => {
+    if (files.length > 0) make.mutate({ files });
+  }, []);
 
   if (stills) {
     return (

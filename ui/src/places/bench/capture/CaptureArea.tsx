@@ -4,24 +4,22 @@ import { Notice } from "../../../parts/Notice";
 import { CaptureButton } from "./CaptureButton";
 import { ProofUnderWay, ProofView } from "./ProofView";
 import { useCapture } from "./useCapture";
-import { useProofs } from "./useProofs";
+import type { Proofs } from "./useProofs";
 
 interface Props {
   shot: Shot;
   frame: number;
-  /** Which camera with which pass is looked through. */
-  strand: number;
+  proofs: Proofs;
   /** Why the viewfinder has no picture, or null. */
   trouble: Error | null;
 }
 
 /** The button at the end of the reckoning, with what it brings up, and why it cannot be pressed yet. */
-export function CaptureArea({ shot, frame, strand, trouble }: Props) {
+export function CaptureArea({ shot, frame, proofs, trouble }: Props) {
   const capture = useCapture(shot, trouble);
-  const proofs = useProofs(shot, frame, strand);
   return (
     <div className="flex max-w-[420px] flex-col items-end gap-1">
-      <CaptureButton capture={capture} frame={frame} onProof={proofs.prove} />
+      <CaptureButton capture={capture} frame={frame} onProof={() => proofs.prove(false)} />
       {capture.blocked && (
         <p id="cannot-capture" className="flex gap-1 text-[12px] leading-snug" data-testid="blocked">
           <TriangleAlert size={14} className="mt-px shrink-0 text-warning" aria-hidden />

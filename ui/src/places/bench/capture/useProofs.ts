@@ -17,7 +17,7 @@ export function useProofs(shot: Shot | undefined, frame: number, strand: number)
   const id = shot?.id ?? "";
   const queries = useQueryClient();
   const prove = useMutation({
-    mutationFn: async () => {
+    mutationFn: async (_save: boolean) => {
       await Orders.of(id, queries).idle();
       return body(
         client.POST("/api/shots/{shot_id}/proof", {
@@ -27,7 +27,11 @@ export function useProofs(shot: Shot | undefined, frame: number, strand: number)
       );
     },
     onMutate: () => setBegun(performance.now()),
-    onSuccess: (made) => {
+    onSuccess: (made, save) => {
+      if (save) {
+        download(`/api/proofs/${made.picture}?download=${encodeURIComponent(made.name)}`);
+        return;
+      }
       const next = [
         ...proofs.filter((old) => old.made.key !== made.key),
         { made, revision: shot?.revision ?? 0 },
@@ -40,7 +44,8 @@ export function useProofs(shot: Shot | undefined, frame: number, strand: number)
     proofs,
     shown,
     show: setShown,
-    prove: () => prove.mutate(),
+    /** Makes the frame at full quality: to look at it, or to save it. */
+    prove: (save: boolean) => prove.mutate(save),
     going: prove.isPending,
     begun,
     error: prove.error,
@@ -52,3 +57,10 @@ export function useProofs(shot: Shot | undefined, frame: number, strand: number)
 }
 
 export type Proofs = ReturnType<typeof useProofs>;
+
+function download(address: string) {
+  const link = document.createElement("a");
+  link.href = address;
+  link.download = "";
+  link.click();
+}

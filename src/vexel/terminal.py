@@ -1,0 +1,65 @@
+"""What the command line prints: findings, receipts and progress."""
+
+import sys
+import time
+from collections.abc import Iterable
+from typing import TYPE_CHECKING, Any
+
+import click
+
+if TYPE_CHECKING:
+    from vexel.core.finding import Finding
+    from vexel.output.compile import Receipt
+
+
+def print_findings(findings: "Iterable[Finding]", err: bool = False) -> None:
+    """Findings with their mends, a line each."""
+    for finding in findings:
+        mends = " Or: ".join(f"{mend.label}." for mend in finding.mends)
+        click.echo(f"  look: {finding.what}. {finding.cost} {mends}".rstrip(), err=err)
+
+
+def print_receipt(receipt: "Receipt") -> None:
+    """A receipt, a check a line."""
+    click.echo(f"{receipt.file}: {receipt.bytes:,} bytes")
+    for check in receipt.checks:
+        sign = "as planned" if check.holds else f"BUT PLANNED {check.planned}"
+        click.echo(f"  {check.what:9} {check.found:28} {sign}")
+    for note in receipt.notes:
+        click.echo(f"  note: {note}")
+
+
+class Told:
+    """Progress on standard error: a line that is rewritten on a terminal, few lines elsewhere."""
+
+    def __init__(self, unit: str) -> None:
+        self._unit = unit
+        self._last = 0.0
+        self._begun = time.monotonic()
+        self._live = sys.stderr.isatty()
+
+    def __call__(self, progress: Any) -> None:
+        """How a run stands."""
+        left = "" if progress.seconds_left is None else f", {_span(progress.seconds_left)} left"
+        rate = f", {progress.rate:.2f} a second" if progress.rate else ""
+        self._say(progress.done, progress.count, f"{progress.done:,} of {progress.count:,} {self._unit}{rate}{left}")
+
+    def steps(self, done: int, count: int) -> None:
+        """Steps of a compiling that are done."""
+        rate = done / max(time.monotonic() - self._begun, 1e-6)
+        self._say(
+            done, count, f"{done:,} of {count:,} {self._unit}, {rate:.1f} a second, {_span((count - done) / rate)} left"
+        )
+
+    def _say(self, done: int, count: int, text: str) -> None:
+        now = time.monotonic()
+        if done < count and now - self._last < (0.2 if self._live else 5.0):
+            return
+        self._last = now
+        end = "\n" if done >= count or not self._live else ""
+        click.echo(f"\r\x1b[K{text}{end}" if self._live else text, err=True, nl=not self._live)
+
+
+def _span(seconds: float) -> str:
+    minutes, rest = divmod(round(seconds), 60)
+    return f"{minutes // 60}:{minutes % 60:02d}:{rest:02d}" if minutes >= 60 else f"{minutes}:{rest:02d}"

@@ -1,0 +1,186 @@
+"""Plain scripts as sources: what is proposed draws what the script itself saves."""
+
+import ast
+import subprocess
+import sys
+import unittest
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from tests.helpers import asked, scratch
+from vexel.sources.contract import SourceError
+from vexel.sources.model import ModelFile
+from vexel.sources.recognise import kind_of
+from vexel.sources.scripts import NoProposal, Proposal, propose
+from vexel.sources.sketch import SketchFile
+
+MATPLOTLIB = """
+import matplotlib
+matplotlib.use("Agg")
+import matplotlib.pyplot as plt
+import numpy as np
+
+x = np.linspace(0, 6, 100)
+t = 0.25
+amplitude = 1.5
+
+
+def wave(x):
+    return amplitude * np.sin(x + t)
+
+
+fig = plt.figure(figsize=(3, 2), dpi=100)
+ax = fig.add_subplot()
+ax.plot(x, wave(x))  # the curve
+ax.set_title('''two
+lines''')
+fig.savefig("out.png", dpi=100)
+"""
+LOOP = """
+import numpy as np
+from PIL import Image
+
+N = 6
+if __name__ == "__main__":
+    side = 40
+    for k in range(2, 2 + 2 * N, 2):
+        pixels = np.zeros((side, side, 3), np.uint8)
+        pixels[:, : 3 * k] = 255 - 10 * k
+        picture = Image.fromarray(pixels)
+        picture.save(f"out{k}.png")
+    print("done")
+"""
+ANIMATION = """
+import matplotlib
+matplotlib.use("Agg")
+import matplotlib.pyplot as plt
+from matplotlib.animation import FuncAnimation
+
+fig, ax = plt.subplots(figsize=(2, 2), dpi=50)
+line, = ax.plot([0, 1], [0, 0])
+ax.set_ylim(0, 10)
+
+def update(n):
+    line.set_ydata([n, n])
+    return line,
+
+made = FuncAnimation(fig, update, frames=8, interval=40)
+made.save("out.gif")
+plt.show()
+"""
+PYVISTA = """
+import pyvista as pv
+
+ball = pv.Sphere()
+floor = pv.Plane(center=(0, 0, -0.5))
+p = pv.Plotter(off_screen=True)
+p.add_mesh(ball, color="tomato")
+p.add_mesh(floor, color="white", opacity=0.5)
+p.camera_position = "iso"
+p.show()
+"""
+
+
+class ProposalTest(unittest.TestCase):
+    def setUp(self):
+        self.folder = scratch(self)
+
+    def proposed(self, text) -> tuple[Proposal, Path]:
+        """What is proposed, written to a file."""
+        made = propose(text)
+        self.assertIsInstance(made, Proposal, made)
+        file = self.folder / "source.py"
+        file.write_text(made.text)
+        self.assertEqual(kind_of(file), made.mark)
+        return made, file
+
+    def run_plain(self, text):
+        """Run the script as it was, in a program of its own."""
+        (self.folder / "plain.py").write_text(text)
+        subprocess.run([sys.executable, "plain.py"], cwd=self.folder, check=True, capture_output=True)
+
+    def saved(self, name):
+        return np.asarray(Image.open(self.folder / name).convert("RGB")).astype(int)
+
+    def drawn(self, file, size, **seen):
+        source = SketchFile(file)
+        return source.show(asked(seen, {d.name: d.default for d in source.facts.dials}, size=size))[..., :3].astype(int)
+
+    def test_a_script_that_draws_once_takes_the_phase_and_its_numbers_as_dials(self):
+        made, file = self.proposed(MATPLOTLIB)
+        self.run_plain(MATPLOTLIB)
+        self.assertIn("def picture(phase, amplitude=dial(1.5, low=0, high=3)):", made.text)
+        self.assertIn("# the curve", made.text)
+        self.assertIn("set_title('''two\nlines''')", made.text, "the inside of a text stays where it is")
+        plain = self.saved("out.png")
+        self.assertEqual(np.abs(self.drawn(file, (300, 200), phase=Fraction(1, 4)) - plain).max(), 0)
+        self.assertGreater(np.abs(self.drawn(file, (300, 200), phase=Fraction(3, 4)) - plain).max(), 100)
+
+    def test_a_loop_becomes_its_frames(self):
+        made, file = self.proposed(LOOP)
+        self.run_plain(LOOP)
+        self.assertEqual(made.frames, 6)
+        for frame, name in ((0, "out2.png"), (5, "out12.png")):
+            np.testing.assert_array_equal(self.drawn(file, (40, 40), frame=frame), self.saved(name))
+
+    def test_an_animation_keeps_its_count_and_rate(self):
+        made, file = self.proposed(ANIMATION)
+        self.assertEqual((made.frames, made.rate), (8, "25"))
+        self.run_plain(ANIMATION)
+        with Image.open(self.folder / "out.gif") as gif:
+            gif.seek(5)
+            saved = np.asarray(gif.convert("L")).astype(int)
+        picture = self.drawn(file, (100, 100), frame=5).mean(axis=2)
+        dark = [np.argwhere(one[20:80, 30:70] < 200)[:, 0].mean() for one in (picture, saved)]
+        self.assertAlmostEqual(*dark, delta=1)
+
+    def test_meshes_of_a_plotter_become_parts(self):
+        made, file = self.proposed(PYVISTA)
+        parts = ModelFile(file).show(asked())
+        self.assertEqual([(p.colour, p.opacity) for p in parts], [("#ff6347", 1.0), ("#ffffff", 0.5)])
+        self.assertNotIn("camera_position", made.text)
+
+    def test_a_function_is_marked_or_called(self):
+        made, _ = self.proposed("import numpy as np\n\ndef draw(phase):\n    return np.full((4, 4), phase)\n")
+        self.assertIn("@sketch\ndef draw(phase):", made.text)
+        made, _ = self.proposed("import numpy as np\n\ndef draw(t, size=4):\n    return np.full((size, size), t)\n")
+        self.assertIn("@sketch\ndef picture(phase):\n    return draw(t=phase)", made.text)
+
+    def test_frames_that_follow_from_each_other_are_refused_with_a_way(self):
+        carried = "import numpy as np, matplotlib.pyplot as plt\nz = np.zeros((4, 4))\n"
+        carried += "for i in range(9):\n    z += 1\n    plt.imsave(f'{i}.png', z)\n"
+        for text, why in (
+            (carried, "changes z from frame to frame"), ("print(1)\n", "imports none of"),
+            ("def f(:\n", "cannot be read"),
+            ("import numpy as np\nx = 1; y = 2\n", "no function of it returns"),
+        ):  # fmt: skip
+            made = propose(text)
+            self.assertIsInstance(made, NoProposal, text)
+            self.assertIn(why, made.why)
+
+    def test_whatever_is_proposed_can_be_read(self):
+        """Scripts from elsewhere: the examples and tests that come with the drawing libraries."""
+        import matplotlib
+        import pyvista
+
+        read = 0
+        for library in (matplotlib, pyvista):
+            for file in sorted(Path(library.__file__).parent.rglob("*.py"))[:150]:
+                made = propose(file.read_text(errors="replace"))
+                if isinstance(made, Proposal):
+                    ast.parse(made.text)
+                    read += 1
+        self.assertGreater(read, 10)
+
+    def test_a_plain_script_is_not_run_to_find_that_it_is_one(self):
+        (self.folder / "plain.py").write_text("import numpy\nopen('ran', 'w')\n")
+        with self.assertRaisesRegex(SourceError, "marks no function as its sketch"):
+            SketchFile(self.folder / "plain.py")
+        self.assertFalse((self.folder / "ran").exists())
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,44 @@
+"""The guides say what the application says: every finding has its paragraph, every link leads somewhere."""
+
+import ast
+import re
+import unittest
+from pathlib import Path
+
+import vexel
+
+ROOT = Path(vexel.__file__).parent
+GUIDES = ROOT.parents[1] / "docs/guides"
+
+
+def anchors(guide):
+    """Names under which the headings of a guide are linked to."""
+    headings = re.findall(r"^#+ (.+)$", guide.read_text(), re.MULTILINE)
+    return {re.sub(r"[^a-z0-9]+", "-", heading.lower()).strip("-") for heading in headings}
+
+
+def findings():
+    """Names of all findings that the code can give."""
+    for file in (*ROOT.glob("core/*.py"), *ROOT.glob("store/*.py")):
+        for node in ast.walk(ast.parse(file.read_text())):
+            if isinstance(node, ast.Call) and getattr(node.func, "id", "") == "Finding":
+                yield node.args[0].value
+
+
+class GuidesTest(unittest.TestCase):
+    def test_every_finding_has_its_paragraph(self):
+        names = set(findings())
+        self.assertGreater(len(names), 30)
+        self.assertEqual(names - anchors(GUIDES / "findings.md"), set())
+
+    def test_links_between_guides_lead_somewhere(self):
+        for guide in GUIDES.glob("*.md"):
+            for name, anchor in re.findall(r"\]\(([\w-]*\.md)?(?:#([\w-]+))?\)", guide.read_text()):
+                target = GUIDES / name if name else guide
+                self.assertTrue(target.is_file(), (guide.name, name))
+                if anchor:
+                    self.assertIn(anchor, anchors(target), guide.name)
+
+
+if __name__ == "__main__":
+    unittest.main()
