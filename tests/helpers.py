@@ -79,6 +79,7 @@ class Server:
     """`vexel serve` in a process of its own, with a client that is let in."""
 
     def __init__(self, case, home: Path, command: str = "serve", **environment) -> None:
+        self.home = home
         self._log = (home.parent / f"{home.name}.log").open("w+")
         self.process = subprocess.Popen(
             [sys.executable, "-m", "vexel.cli", command, "--home", str(home), "--port", "0"],

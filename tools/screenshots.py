@@ -15,6 +15,22 @@ from tests.screens.base import CHROMIUM, FLAGS
 SHOTS = ROOT / "docs/screenshots"
 
 
+PLAIN = """import matplotlib.pyplot as plt
+import numpy as np
+
+hours = np.linspace(0, 168, 800)
+t = 0.25
+spring = 1.2
+
+fig, ax = plt.subplots(figsize=(8, 4.5))
+level = np.cos(hours / 12.42 * 2 * np.pi + t) + spring * np.cos(hours / 12 * 2 * np.pi)
+ax.plot(hours, level)
+ax.set_title("Tern Point, level at the gauge")
+plt.savefig("gauge.png")
+plt.show()
+"""
+
+
 def main() -> None:
     """Walk through the places and keep a picture of each."""
     with tempfile.TemporaryDirectory() as place, sync_playwright() as playwright:
@@ -89,6 +105,18 @@ def walk(page: Page, server: Server) -> None:
     page.locator("[data-topic=source]").first.click()
     page.wait_for_timeout(1500)
     keep("stills")
+    script = Path(server.home) / "gauge_plot.py"
+    script.write_text(PLAIN)
+    page.goto(server.base)
+    page.get_by_role("button", name="New shot").click()
+    page.get_by_test_id("upload").set_input_files(script)
+    page.get_by_test_id("proposal").wait_for()
+    page.wait_for_timeout(1500)
+    page.screenshot(path=SHOTS / "script.png")
+    server.ask("/api/shots/gauge-plot", method="DELETE")
+    page.goto(f"{server.base}/guides/findings")
+    page.get_by_test_id("guide").get_by_role("heading", name="Choppy").wait_for()
+    keep("guides")
     page.goto(f"{server.base}/shots/shell-growth")
     page.get_by_test_id("capture").click()
     page.get_by_text(re.compile(r"^[1-9]\d of")).first.wait_for(timeout=120_000)

@@ -21,7 +21,7 @@ def prove(shot_id: str, json: ProofOrder) -> ProofBody:
     shot = studio().project.shots.shot(shot_id)
     frame = min(json.frame, shot.clock.clock().frames - 1)
     strand = min(json.strand, len(shot.strands) - 1)
-    made = studio().proof(shot, frame, strand)
+    made = studio().proofs.make(studio().prepared(shot), frame, strand)
     picture = shot.picture
     return ProofBody(
         key=made.key,
@@ -41,7 +41,7 @@ def prove(shot_id: str, json: ProofOrder) -> ProofBody:
 @spec.validate(resp=answers(Done))
 def stop() -> Done:
     """End the proof that is being made."""
-    studio().stop_proof()
+    studio().proofs.stop()
     return Done()
 
 

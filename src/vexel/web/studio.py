@@ -1,20 +1,16 @@
 """What the blueprints share: the project, the viewfinder's stage, the desk and the bulletin."""
 
 import json
-import os
 import threading
 from collections import OrderedDict
-from dataclasses import dataclass
 
 from flask import current_app
 
-from vexel.core.budget import alike
 from vexel.core.errors import Mistake
 from vexel.core.facts import SourceFacts
 from vexel.core.plan import Plan, make_plan
-from vexel.core.recipe import digest_of
-from vexel.core.shot import Shot, edited, read_shot
-from vexel.crew.limits import capture_limits, view_limits
+from vexel.core.shot import Shot, edited
+from vexel.crew.limits import view_limits
 from vexel.crew.planner import Planner, Prepared
 from vexel.crew.stage_process import StageProcess
 from vexel.store.project import Project
@@ -22,33 +18,10 @@ from vexel.store.shots import spelled
 from vexel.store.write import write_whole
 from vexel.web.bulletin import Bulletin
 from vexel.web.desk import Desk
+from vexel.web.forecast import Forecast
+from vexel.web.proving import Proofs
 
 KEPT_PLANS = 16
-MOST_COUNTED = 5_000
-"""Of shots with more pictures it is not worked out which of them are there already: a key takes about a millisecond."""
-
-
-RUNS_LOOKED_AT = 10
-FEWEST_MEASURED = 8
-"""A run that made fewer pictures says little of the next one."""
-
-
-@dataclass(frozen=True)
-class Measured:
-    """What a picture cost in an earlier run: seconds of waiting, with all workers at it, and bytes."""
-
-    run: int
-    seconds: float
-    bytes: float
-
-
-@dataclass(frozen=True)
-class Proof:
-    """A frame at full size and quality, kept under its key; `seconds` is None where its time is not known."""
-
-    key: str
-    bytes: int
-    seconds: float | None
 
 
 class Studio:
@@ -58,17 +31,17 @@ class Studio:
         self.project = project
         self.bulletin = Bulletin()
         self.desk = Desk(project, self.bulletin)
+        self.proofs = Proofs(project)
+        self.forecast = Forecast(project)
         # One thread more than cores, since the renderer's own thread waits for the others.
         self.stage = StageProcess(view_limits(), threads=cores + 1)
         self.planner = Planner(project.copies, self.stage, project.facts)
-        self._proofs: StageProcess | None = None
-        self._keys: OrderedDict[tuple[str, str], list[str]] = OrderedDict()
         self._plans: OrderedDict[tuple[str, str], Prepared] = OrderedDict()
         self._lock = threading.Lock()
 
     def prepared(self, shot: Shot) -> Prepared:
         """The plan of a shot, remembered while neither shot nor source changes."""
-        key = self._identity(shot)
+        key = self.identity(shot)
         with self._lock:
             if key in self._plans:
                 self._plans.move_to_end(key)
@@ -80,7 +53,7 @@ class Studio:
                 self._plans.popitem(last=False)
         return made
 
-    def _identity(self, shot: Shot) -> tuple[str, str]:
+    def identity(self, shot: Shot) -> tuple[str, str]:
         """All that decides the frames of a shot."""
         identity, _ = self.planner.source(shot, self.project.shots.folder)
         return spelled(shot), identity.digest
@@ -113,55 +86,9 @@ class Studio:
             write_whole(file, self.stage.view(prepared.at, recipe, False))
         return file.read_bytes()
 
-    def proof(self, shot: Shot, frame: int, strand: int) -> Proof:
-        """A frame as a capture makes it, with a capture's limits; made once."""
-        prepared = self.prepared(shot)
-        recipe = prepared.plan.recipe(frame, strand)
-        frames, suffix = self.project.ledger.frames, shot.picture.suffix
-        known = digest_of(["proof", recipe.key])
-        if frames.size(recipe.key, suffix) is None:
-            if self._proofs is None:
-                self._proofs = StageProcess(capture_limits(), threads=(os.cpu_count() or 1) + 1)
-            self._proofs.warm_up(prepared.at, recipe)
-            _, seconds = self._proofs.make(prepared.at, recipe, frames.path(recipe.key, suffix))
-            self.project.facts.put(known, seconds)
-        taken = self.project.facts.get(known) or self.project.ledger.seconds_of(recipe.key)
-        return Proof(recipe.key, frames.size(recipe.key, suffix) or 0, taken)
-
-    def measured(self, shot_id: str, shot: Shot) -> "Measured | None":
-        """What a picture cost in the newest run of a shot that was made alike."""
-        for row in self.project.ledger.runs(shot_id)[:RUNS_LOOKED_AT]:
-            made, size = self.project.ledger.made(row.id)
-            if made >= FEWEST_MEASURED and row.ended and alike(read_shot(row.document), shot):
-                return Measured(row.id, row.seconds / made, size / made)
-        return None
-
-    def stop_proof(self) -> None:
-        """End the proof that is being made; whoever waits for it is told so."""
-        stage, self._proofs = self._proofs, None
-        if stage is not None:
-            stage.end()
-
-    def left(self, shot: Shot) -> int | None:
-        """How many pictures of a shot are not there yet; None where there are too many to count."""
-        pictures = shot.clock.clock().frames * len(shot.strands)
-        if pictures > MOST_COUNTED:
-            return None
-        plan, identity = self.prepared(shot).plan, self._identity(shot)
-        with self._lock:
-            keys = self._keys.get(identity)
-        if keys is None:
-            keys = [plan.pictured(number).key for number in range(pictures)]
-            with self._lock:
-                self._keys[identity] = keys
-                while len(self._keys) > KEPT_PLANS:
-                    self._keys.popitem(last=False)
-        frames, suffix = self.project.ledger.frames, shot.picture.suffix
-        return sum(frames.size(key, suffix) is None for key in keys)
-
     def close(self) -> None:
         """End everything that works."""
-        self.stop_proof()
+        self.proofs.stop()
         self.desk.close()
         self.stage.close()
 

@@ -60,9 +60,9 @@ def cost(shot_id: str) -> CostBody:
     """What a capture is expected to cost: as measured by an earlier run, or from the middle frame at full quality."""
     shot = studio().project.shots.shot(shot_id)
     frames, strands = shot.clock.clock().frames, len(shot.strands)
-    left = studio().left(shot)
+    left = _left(shot)
     pictures = frames * strands if left is None else left
-    if measured := studio().measured(shot_id, shot):
+    if measured := studio().forecast.measured(shot_id, shot):
         return CostBody(
             run=measured.run,
             frame=None,
@@ -95,7 +95,11 @@ def cost(shot_id: str) -> CostBody:
 def left(shot_id: str) -> LeftBody:
     """How much of a shot is yet to be captured."""
     shot = studio().project.shots.shot(shot_id)
-    return LeftBody(count=shot.clock.clock().frames * len(shot.strands), left=studio().left(shot))
+    return LeftBody(count=shot.clock.clock().frames * len(shot.strands), left=_left(shot))
+
+
+def _left(shot: Shot) -> int | None:
+    return studio().forecast.left(studio().prepared(shot).plan, studio().identity(shot))
 
 
 def _fitted(shot: Shot, query: ViewQuery) -> Shot:

@@ -1,8 +1,9 @@
-import { CircleQuestionMark, X } from "lucide-react";
+import { CircleQuestionMark } from "lucide-react";
 import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import { GUIDES } from "../places/guides/guides";
 import { Shortcuts } from "../places/guides/Shortcuts";
+import { CloseButton } from "./CloseButton";
 
 /** Shortcuts and guides, by the key ? anywhere. */
 export function Help() {
@@ -35,14 +36,7 @@ export function Help() {
         <div className="modal-box max-w-3xl p-5">
           <div className="mb-3 flex items-center">
             <h2 className="flex-1 text-xl font-semibold">Help</h2>
-            <button
-              type="button"
-              className="btn btn-ghost btn-sm btn-square"
-              aria-label="Close help"
-              onClick={close}
-            >
-              <X size={17} aria-hidden />
-            </button>
+            <CloseButton label="Close help" onClick={close} />
           </div>
           <nav aria-label="Guides" className="mb-4 flex flex-wrap gap-2">
             {GUIDES.map((guide) => (

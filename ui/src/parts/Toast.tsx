@@ -1,5 +1,6 @@
-import { CircleCheck, X } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { CircleCheck } from "lucide-react";
+import { CloseButton } from "./CloseButton";
+import { useFading } from "./useFading";
 
 export interface Told {
   words: string;
@@ -11,22 +12,12 @@ const SHOWN_MS = 8_000;
 
 /** What was done, said for a while, with a way on from there. */
 export function Toast({ told, onClose }: { told: Told | null; onClose: () => void }) {
-  const [held, setHeld] = useState(false);
-  const close = useRef(onClose);
-  close.current = onClose;
-  useEffect(() => {
-    if (!told || held) return;
-    const gone = setTimeout(() => close.current(), SHOWN_MS);
-    return () => clearTimeout(gone);
-  }, [told, held]);
+  const holding = useFading(told, SHOWN_MS, onClose);
   return (
     <div
       role="status"
       className="pointer-events-none fixed inset-x-0 bottom-44 z-50 max-lg:bottom-4 flex justify-center"
-      onPointerEnter={() => setHeld(true)}
-      onPointerLeave={() => setHeld(false)}
-      onFocus={() => setHeld(true)}
-      onBlur={() => setHeld(false)}
+      {...holding}
     >
       {told && (
         <div
@@ -47,14 +38,7 @@ export function Toast({ told, onClose }: { told: Told | null; onClose: () => voi
               {told.act.label}
             </button>
           )}
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-square"
-            aria-label="Close this message"
-            onClick={onClose}
-          >
-            <X size={14} aria-hidden />
-          </button>
+          <CloseButton label="Close this message" onClick={onClose} />
         </div>
       )}
     </div>

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
-import { X } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { body, client, type Shot } from "../../api/client";
 import { codeQuery, printedQuery, sourceQuery } from "../../api/queries";
 import { useCodeSaved, useVersion } from "../../api/version";
+import { CloseButton } from "../../parts/CloseButton";
 import { Complaint } from "../../parts/Complaint";
 import { Editor } from "../../parts/Editor";
 import type { Edit } from "./edit";
@@ -38,14 +38,7 @@ export function CodePane({ shot, edit, onClose }: Props) {
         <span className="quiet text-[12px]" data-testid="code-saved">
           {data?.writable === false ? "lies outside the project, to be read only" : save.state}
         </span>
-        <button
-          type="button"
-          className="btn btn-ghost btn-sm btn-square"
-          aria-label="Close the code"
-          onClick={onClose}
-        >
-          <X size={17} aria-hidden />
-        </button>
+        <CloseButton label="Close the code" onClick={onClose} />
       </header>
       <Complaint error={error ?? save.error} />
       {data?.proposal && (proposed || !data.proposal.mark) && (

@@ -1,6 +1,6 @@
-import { X } from "lucide-react";
 import { useEffect, useRef } from "react";
 import type { Shot } from "../../api/client";
+import { CloseButton } from "../../parts/CloseButton";
 import type { Topic } from "./Brief";
 import type { Flight } from "./camera/useFlight";
 import type { Edit } from "./edit";
@@ -75,14 +75,7 @@ export function Sheet({
     >
       <header className="flex items-center border-b rule px-3 py-1.5">
         <h2 className="flex-1 text-base font-semibold">{title}</h2>
-        <button
-          type="button"
-          className="btn btn-ghost btn-sm btn-square"
-          aria-label={`Close ${title}`}
-          onClick={onClose}
-        >
-          <X size={17} aria-hidden />
-        </button>
+        <CloseButton label={`Close ${title}`} onClick={onClose} />
       </header>
       <div ref={body} className="relative min-h-0 flex-1 overflow-auto p-3">
         <Body {...props} />

@@ -1,7 +1,7 @@
 import { CircleCheck, CirclePlay, Download, OctagonX } from "lucide-react";
 import { Link } from "react-router";
 import type { Run } from "../../api/client";
-import { size, span } from "../../parts/words";
+import { count, size, span } from "../../parts/words";
 import { active } from "./words";
 
 /** What a run was to end in: its file, or how far it is on the way there. */
@@ -11,6 +11,7 @@ export function ReadyFile({ run }: { run: Run }) {
   const making = run.outputs.find(active);
   const failed = run.outputs.find((output) => output.state === "failed");
   if (file) {
+    const others = run.outputs.filter((output) => output.state === "done").length - 1;
     const holds = file.receipt?.holds ?? false;
     const Icon = holds ? CircleCheck : OctagonX;
     return (
@@ -21,7 +22,9 @@ export function ReadyFile({ run }: { run: Run }) {
       >
         <Icon size={20} className={holds ? "text-primary" : "text-error"} aria-hidden />
         <span className="min-w-0 flex-1 truncate">
-          <b>{file.file}</b> <span className="figures">{size(file.receipt?.bytes ?? 0)}</span>{" "}
+          <b>{file.file}</b>
+          {others > 0 && ` and ${count(others, "more file")} below`}{" "}
+          <span className="figures">{size(file.receipt?.bytes ?? 0)}</span>{" "}
           <span className="quiet">
             {holds ? "It is what was planned." : "It is not what was planned: see the receipt."}
           </span>

@@ -1,5 +1,6 @@
-import { Download, X } from "lucide-react";
+import { Download } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
+import { CloseButton } from "../../../parts/CloseButton";
 import { short, size } from "../../../parts/words";
 import type { Proofs } from "./useProofs";
 
@@ -59,14 +60,7 @@ export function ProofView({ proofs }: { proofs: Proofs }) {
           <a className="btn btn-sm" href={`${file}?download=${encodeURIComponent(made.name)}`}>
             <Download size={15} aria-hidden /> Save this frame
           </a>
-          <button
-            type="button"
-            className="btn btn-ghost btn-sm btn-square"
-            aria-label="Close the proof"
-            onClick={() => dialog.current?.close()}
-          >
-            <X size={17} aria-hidden />
-          </button>
+          <CloseButton label="Close the proof" onClick={() => dialog.current?.close()} />
         </header>
         <section
           className="well grid min-h-0 flex-1 overflow-auto"

@@ -39,7 +39,7 @@ export function useCapture(shot: Shot, trouble: Error | null) {
     /** A sentence that says why nothing can be captured, or null. */
     blocked: barring(unseen) ?? barring(trouble),
     words: captureWords(shot, left?.left ?? null),
-    file: recipe?.short ?? "the file",
+    file: fileWords(recipe, strandsOf(shot)),
   };
 }
 
@@ -51,10 +51,22 @@ const barring = (error: Error | null) => (error instanceof Refusal && error.limi
 /** What a press will make: all frames, or those that are not there yet. */
 function captureWords(shot: Shot, left: number | null): string {
   const frames = shot.reckoning.frames;
-  const strands = (1 + (shot.document.cameras?.length ?? 0)) * (shot.document.picture?.passes.length ?? 1);
+  const strands = strandsOf(shot);
   const all = frames * strands;
   const unit = strands === 1 ? "frame" : "picture";
   if (left === null || left === all) return `Capture ${count(all, unit)}`;
   if (left === 0) return `All ${count(all, unit)} are there`;
   return `Capture ${left.toLocaleString("en")} new of ${count(all, unit)}`;
+}
+
+/** What is made of every frame: each camera with each pass. */
+const strandsOf = ({ document }: Shot) =>
+  (1 + (document.cameras?.length ?? 0)) * (document.picture?.passes.length ?? 1);
+
+/** What comes of it: one file, or one for each camera and pass. */
+function fileWords(recipe: Schemas["RecipeBody"] | undefined, strands: number): string {
+  if (!recipe) return "the file";
+  return strands === 1 || recipe.folder
+    ? recipe.short
+    : `${strands} ${recipe.short.replace("the ", "")} files`;
 }

@@ -1,0 +1,19 @@
+import { useEffect, useRef, useState } from "react";
+
+/** Takes something away after a while, later if a person is at it; gives what tells that one is. */
+export function useFading(shown: unknown, milliseconds: number, onGone: () => void) {
+  const [held, setHeld] = useState(false);
+  const gone = useRef(onGone);
+  gone.current = onGone;
+  useEffect(() => {
+    if (!shown || held) return;
+    const over = setTimeout(() => gone.current(), milliseconds);
+    return () => clearTimeout(over);
+  }, [shown, held, milliseconds]);
+  return {
+    onPointerEnter: () => setHeld(true),
+    onPointerLeave: () => setHeld(false),
+    onFocus: () => setHeld(true),
+    onBlur: () => setHeld(false),
+  };
+}
