@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
     from vexel.core.clock import Span
     from vexel.core.finding import Finding
+    from vexel.core.recipes import Recipe
     from vexel.core.shot import Shot
     from vexel.core.terms import Answer
 
@@ -180,12 +181,14 @@ def make_(
 
     Frames that are there already are kept. They stay beside the file, in a folder named after it.
     """
-    from vexel.core.recipes import recipe_for
+    from vexel.core.recipes import RECIPES, recipe_for
     from vexel.output.compile import compile_footage
     from vexel.output.footage import footage_of
 
-    recipe = recipe_for(file, name)
     shot = _shot(document)
+    own = RECIPES[shot.recipe]
+    recipe = own if not name and own.suffix == file.suffix.lower() else recipe_for(file, name)
+    _refuse_folder(recipe)
     shot = shot.rough() if rough else shot
     folder = folder or file.with_name(f"{file.stem}.{'rough' if rough else 'take'}")
     begun = (folder / "take.json").exists()
@@ -203,6 +206,11 @@ def make_(
     wrong = [receipt.file for receipt in receipts if not receipt.holds]
     if wrong:
         raise Failure(f"{wrong[0]} is not what was planned: see the receipt")
+
+
+def _refuse_folder(recipe: "Recipe") -> None:
+    if recipe.is_folder:
+        raise Mistake(f"recipe {recipe.name} makes no file: vexel capture --to DIR lays numbered frames into a folder")
 
 
 def _captured(
@@ -278,6 +286,7 @@ def compile_(place: Path, file: Path, rate: str, name: str, camera: str, render_
     from vexel.output.footage import footage_of
 
     recipe = recipe_for(file, name)
+    _refuse_folder(recipe)
     told = Told("steps")
     receipt = compile_footage(footage_of(place, rate, camera, render_pass), file, recipe, told.steps)
     if as_json:

@@ -149,10 +149,8 @@ class ShotShelf:
         """Documents of a shot before the one it has now, the latest first."""
         with self._sessions() as session:
             row = session.get_one(ShotRow, shot_id)
-            wanted = select(RevisionRow.document).where(
-                RevisionRow.shot_id == shot_id, RevisionRow.number < row.head, RevisionRow.number >= row.head - most
-            )
-            documents = session.scalars(wanted.order_by(RevisionRow.number.desc())).all()
+            wanted = select(RevisionRow.document).where(RevisionRow.shot_id == shot_id, RevisionRow.number < row.head)
+            documents = session.scalars(wanted.order_by(RevisionRow.number.desc()).limit(most)).all()
         yield from map(json.loads, documents)
 
     def undo(self, shot_id: str) -> KeptShot:
@@ -211,9 +209,12 @@ class ShotShelf:
             return self._kept(session, row, shot)
 
     def _push(self, session: Session, row: ShotRow, document: str, what: str) -> None:
-        undone = RevisionRow.number > row.head
-        old = RevisionRow.number <= row.head - KEPT_REVISIONS
-        session.execute(delete(RevisionRow).where(RevisionRow.shot_id == row.id, undone | old))
+        number, own = RevisionRow.number, RevisionRow.shot_id == row.id
+        session.execute(delete(RevisionRow).where(own, number > row.head))
+        # Bursts leave gaps in the numbers, so that the oldest one to be kept is looked up.
+        newest = select(number).where(own).order_by(number.desc()).offset(KEPT_REVISIONS).limit(1)
+        if (oldest := session.scalar(newest)) is not None:
+            session.execute(delete(RevisionRow).where(own, number <= oldest))
         row.head, row.edited = row.head + 1, now()
         session.add(RevisionRow(shot_id=row.id, number=row.head, document=document, what=what[:200]))
         session.flush()

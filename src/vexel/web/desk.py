@@ -4,10 +4,10 @@ import json
 import logging
 import os
 import queue
-import shutil
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import asdict
 from pathlib import Path
 
@@ -121,6 +121,12 @@ class Desk:
             raise Mistake(f"run {run_id} has no finished frame yet: capture it first")
         return [(shot.file_name(row.number), ledger.frames.path(row.key, shot.picture.suffix)) for row in rows]
 
+    def own_files(self, run_id: int) -> list[Path]:
+        """Files that were made of a run in the project; a folder of a person's own is theirs."""
+        places = [self._project.files / file.file for file in self._project.outputs.of(run_id)]
+        inside = [place for place in places if place.parent == self._project.files]
+        return [file for place in inside for file in (place.iterdir() if place.is_dir() else [place]) if file.is_file()]
+
     def remove(self, run_id: int) -> None:
         """Delete a run with its files and the frames that no other run shows.
 
@@ -133,13 +139,11 @@ class Desk:
         files = self._project.outputs.of(run_id)
         if row.state in UNDER_WAY or any(file.state in UNDER_WAY for file in files):
             raise Mistake(f"run {run_id} is under way: stop it first")
-        for file in files:
-            # A folder of a person's own is theirs, and stays.
-            place = self._project.files / file.file
-            if place.is_dir() and place.parent == self._project.files:
-                shutil.rmtree(place, ignore_errors=True)
-            elif place.is_file():
-                place.unlink(missing_ok=True)
+        for place in self.own_files(run_id):
+            place.unlink(missing_ok=True)
+            if place.parent != self._project.files:
+                with suppress(OSError):
+                    place.parent.rmdir()
         self._project.ledger.remove(run_id, read_shot(row.document).picture.suffix)
         self._bulletin.tell("run", id=run_id, state="removed")
 

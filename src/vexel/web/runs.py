@@ -59,8 +59,7 @@ def removal(run_id: int) -> RemovalBody:
     project = studio().project
     project.ledger.run(run_id)
     own = project.ledger.own_frames(run_id)
-    places = [project.files / output.file for output in project.outputs.of(run_id)]
-    files = [place for place in places if place.is_file()]
+    files = studio().desk.own_files(run_id)
     return RemovalBody(
         frames=len(own), files=len(files), bytes=sum(own.values()) + sum(place.stat().st_size for place in files)
     )
