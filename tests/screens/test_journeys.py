@@ -58,10 +58,12 @@ def obj_with_materials(mesh) -> tuple[str, str]:
     return "\n".join(lines), "newmtl base\nKd 0.1 0.15 0.9\nnewmtl tip\nKd 0.9 0.1 0.1\n"
 
 
-class Journey(ScreenTest):
+class JourneysTest(ScreenTest):
+    """All in one browser, before one server, so that they take no longer than they must."""
+
     @classmethod
     def lay_out(cls):
-        """An empty project, and a folder of files that a person brings."""
+        """An empty project, and a folder of files that a person brings; no journey meets the shot of another."""
         cls.own = cls.home.parent / "own"
         cls.own.mkdir()
 
@@ -93,8 +95,6 @@ class Journey(ScreenTest):
             ready.get_by_role("link", name="Download").click()
         return got.value.path()
 
-
-class MeshToVideoTest(Journey):
     def frames(self, file):
         with av.open(str(file)) as container:
             return [frame.to_ndarray(format="rgb24").astype(int) for frame in container.decode(video=0)]
@@ -139,8 +139,6 @@ class MeshToVideoTest(Journey):
         self.part("Rough, make the MP4")
         self.assert_upright(self.frames(self.download()))
 
-
-class ScriptAndPageTest(Journey):
     def test_a_plain_script_becomes_a_looping_gif(self):
         (self.own / "wave.py").write_text(PLOT)
         self.bring("wave.py")
@@ -190,8 +188,6 @@ class ScriptAndPageTest(Journey):
             self.assertIsNone(archive.testzip())
             self.assertEqual(archive.read(files[9].name), files[9].read_bytes())
 
-
-class LanesAndViewsTest(Journey):
     def test_a_lane_with_a_pause_by_keyboard_and_by_mouse(self):
         (self.own / "mast.py").write_text(MODEL)
         self.bring("mast.py")
@@ -260,8 +256,6 @@ class LanesAndViewsTest(Journey):
         names = [view["name"] for view in self.document(page.url.split("/")[-1])["camera"]["views"]]
         self.assertEqual(names, ["View 2", "View 1", "View 3", "View 4"])
 
-
-class CaptureAgainTest(Journey):
     def test_stop_leave_resume_capture_unchanged_and_change_the_background(self):
         page = self.page
         slow = MODEL.replace("    return", "    import time; time.sleep(0.4)\n    return").replace(
@@ -301,8 +295,6 @@ class CaptureAgainTest(Journey):
         page.keyboard.press("Control+z")
         self.see(page.get_by_test_id("capture"), "All 16 frames are there")
 
-
-class MistakesTest(Journey):
     def test_seven_mistakes_each_with_its_sentence(self):
         page = self.page
         (self.own / "notes.docx").write_bytes(b"PK nothing")
