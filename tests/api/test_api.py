@@ -54,6 +54,14 @@ class GuardTest(ApiTest):
                 self.assertEqual(answer.status_code, 403, headers)
         self.assertIn("shell-growth", self.studio.project.shots.ids())
 
+    def test_an_empty_or_strange_cookie_never_passes(self):
+        for secret in ("", "secret"):
+            guard = Guard(secret, PORT)
+            client = create_app(self.studio, guard).test_client()
+            for cookie in ("", "sécret", "secre"):
+                client.set_cookie(guard.cookie, cookie, domain="127.0.0.1")
+                self.assertEqual(client.get("/api/shots", headers=HOST).status_code, 403, (secret, cookie))
+
     def test_start_address_works_once(self):
         token = self.guard.start_url.split("token=")[1]
         self.assertEqual(self.client.get("/?token=wrong", headers=HOST).status_code, 403)

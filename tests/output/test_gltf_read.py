@@ -106,7 +106,7 @@ class ReadTest(unittest.TestCase):
             (gltf(self, two), "", "holds 2 cameras, left, right: name the one to fly as"),
             (gltf(self, two), "middle", "holds no camera 'middle'; it holds left, right"),
             (damaged, "", "is damaged, or no glTF 2.0"),
-            (outside, "", "is damaged, or no glTF 2.0 .*lies outside its folder"),
+            (outside, "", "glTF file names .* which lies outside its folder"),
         ):
             with self.assertRaises(Mistake) as said:
                 gltf_rows(file, 24.0, name)

@@ -139,6 +139,19 @@ class ShotShelfTest(unittest.TestCase):
                 self.shelf.get(name)
 
 
+class SecretTest(unittest.TestCase):
+    def test_a_secret_is_whole_and_its_owners_alone(self):
+        home = scratch(self) / "home"
+        secret = Project(home).secret()
+        self.assertEqual((len(secret), Project(home).secret()), (43, secret), "it outlives a restart")
+        for damaged in (b"", b"short", secret[:20].encode(), b"\xff" * 43):
+            (home / ".session").write_bytes(damaged)
+            renewed = Project(home).secret()
+            self.assertEqual((len(renewed), Project(home).secret()), (43, renewed), damaged)
+            self.assertNotEqual(renewed, secret)
+            self.assertEqual((home / ".session").stat().st_mode & 0o777, 0o600)
+
+
 class RunsTest(unittest.TestCase):
     def test_a_run_takes_with_it_what_no_other_run_shows(self):
         project = Project(scratch(self) / "home")

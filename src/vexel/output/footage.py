@@ -22,6 +22,7 @@ from vexel.core.panorama import Panorama
 from vexel.core.rate import Rate
 from vexel.core.shot import Shot
 from vexel.core.strand import Strand
+from vexel.sources.inside import named_file
 from vexel.store.folder_take import LEDGER, read_ledger
 from vexel.store.states import READY
 
@@ -249,7 +250,7 @@ def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str) ->
     clock = shot.clock.clock()
     strand = chosen_strand(shot, camera, render_pass)
     rows = [row for row in ledger["frames"] if row["state"] in READY and row.get("strand", strand.told) == strand.told]
-    ready = {row["number"]: folder / row["file"] for row in rows}
+    ready = {row["number"]: named_file(folder, row["file"], LEDGER) for row in rows}
     footage = footage_of_frames(ready, clock, str(folder))
     rate = given or clock.playback
     return replace(footage, clock=replace(footage.clock, rate=rate)).of_shot(shot, shot.strands.index(strand))

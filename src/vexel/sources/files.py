@@ -19,6 +19,7 @@ from typing import Any
 
 from vexel.core.errors import Mistake
 from vexel.sources.beside_page import beside_page
+from vexel.sources.inside import named_file
 from vexel.sources.members import members_of, numbered_meshes, stamp_of
 from vexel.sources.syntax import syntax_of
 
@@ -88,8 +89,9 @@ def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProx
         return SourceFiles(file.parent, str(file), (), KEPT[kind](file, options), kept=True)
     finder = {"object": _beside_mesh, "page": beside_page}.get(kind, _beside_code)
     found = sorted({p for p in finder(file) if p != file and p.is_file()})
-    inside = [p for p in found if p.is_relative_to(file.parent)]
-    names = tuple(str(p.relative_to(file.parent)) for p in inside)
+    names = tuple(os.path.relpath(p, file.parent) for p in found)
+    for name in names:
+        named_file(file.parent, name, file.name)
     return SourceFiles(file.parent, file.name, names, _digest(file.parent, (file.name, *names)))
 
 
@@ -172,10 +174,12 @@ def _beside_mesh(file: Path) -> Iterator[Path]:
     """Material, texture and buffer files that a mesh file names."""
     if file.suffix.lower() == ".obj":
         for library in _words_after("mtllib", file):
-            yield file.parent / library
+            colours = named_file(file.parent, library, file.name)
+            yield colours
             for key in ("map_Kd", "map_Ka", "map_d", "map_Bump", "bump"):
-                if (file.parent / library).is_file():
-                    yield from (file.parent / name for name in _words_after(key, file.parent / library))
+                if colours.is_file():
+                    names = _words_after(key, colours)
+                    yield from (named_file(file.parent, name, colours.name) for name in names)
     elif file.suffix.lower() == ".gltf":
         try:
             document = json.loads(file.read_bytes())
@@ -183,7 +187,7 @@ def _beside_mesh(file: Path) -> Iterator[Path]:
             uris = [item.get("uri", "") for item in items]
         except (ValueError, AttributeError):
             return
-        yield from (file.parent / uri for uri in uris if uri and not uri.startswith("data:"))
+        yield from (named_file(file.parent, uri, file.name) for uri in uris if uri and not uri.startswith("data:"))
 
 
 def _words_after(key: str, file: Path) -> list[str]:

@@ -11,7 +11,9 @@ import pyvista as pv
 from numpy.typing import NDArray
 
 from vexel.core.dial import nearest_name
+from vexel.core.errors import Mistake
 from vexel.sources.contract import SourceError
+from vexel.sources.inside import named_file
 from vexel.sources.members import Member, members_of
 
 ARRAYS = (".npy", ".npz")
@@ -184,7 +186,12 @@ def _collection(file: Path) -> tuple[list[Path], Sequence[Fraction]]:
 
     try:
         entries = ElementTree.fromstring(file.read_text()).iter("DataSet")
-        found = [(Fraction(entry.get("timestep", "0")), file.parent / entry.attrib["file"]) for entry in entries]
+        found = [
+            (Fraction(entry.get("timestep", "0")), named_file(file.parent, entry.attrib["file"], file.name))
+            for entry in entries
+        ]
+    except Mistake:
+        raise
     except Exception as error:
         raise SourceError(f"{file.name} is no PVD collection that can be read ({error}): export it again") from None
     if not found:

@@ -1,5 +1,6 @@
 """A project: one folder with shots, sources, frames, files and a database."""
 
+import re
 import secrets
 from pathlib import Path
 
@@ -11,6 +12,11 @@ from vexel.store.frames import FrameStore
 from vexel.store.outputs import OutputShelf
 from vexel.store.shots import ShotShelf
 from vexel.store.takes import Ledger
+from vexel.store.write import write_whole
+
+SECRET_BYTES = 32
+SECRET_LETTERS = 43
+"""So many bytes in URL-safe base64."""
 
 
 class Project:
@@ -55,9 +61,15 @@ class Project:
     def _kept_secret(self, name: str) -> str:
         file = self.home / name
         try:
-            if not file.exists():
-                file.touch(mode=0o600)
-                file.write_text(secrets.token_urlsafe(32))
-            return file.read_text()
+            kept = file.read_text()
+        except (OSError, UnicodeDecodeError):
+            kept = ""
+        # One that was cut short, by a full disk or a power cut, would be guessed, and is replaced.
+        if re.fullmatch(rf"[\w-]{{{SECRET_LETTERS}}}", kept):
+            return kept
+        secret = secrets.token_urlsafe(SECRET_BYTES)
+        try:
+            write_whole(file, secret.encode(), mode=0o600)
         except OSError as error:
             raise Failure(f"{file} cannot be kept: {error.strerror}") from None
+        return secret

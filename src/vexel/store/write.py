@@ -4,8 +4,8 @@ import os
 from pathlib import Path
 
 
-def write_whole(path: Path, data: bytes) -> None:
-    """Write to a temporary name beside `path`, flush to the disk, then rename.
+def write_whole(path: Path, data: bytes, mode: int | None = None) -> None:
+    """Write to a temporary name beside `path`, flush to the disk, then rename; `mode` says who may read it.
 
     Raises
     ------
@@ -16,6 +16,8 @@ def write_whole(path: Path, data: bytes) -> None:
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         with temporary.open("wb") as file:
+            if mode is not None:
+                os.fchmod(file.fileno(), mode)
             file.write(data)
             file.flush()
             os.fsync(file.fileno())

@@ -64,7 +64,8 @@ class Guard:
             entered = redirect("/", 303)
             entered.set_cookie(self.cookie, self._secret, httponly=True, samesite="Strict", max_age=31_536_000)
             return entered
-        if not hmac.compare_digest(request.cookies.get(self.cookie, ""), self._secret):
+        cookie = request.cookies.get(self.cookie, "")
+        if not cookie or not hmac.compare_digest(cookie.encode(), self._secret.encode()):
             return _refusal(
                 "This browser has not been let in: open the start address that Vexel printed. "
                 "It works once; start Vexel again for a new one."

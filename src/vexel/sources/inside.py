@@ -1,0 +1,39 @@
+"""Names that a file gives of other files: they lie in its own folder, or are refused."""
+
+from os.path import normpath
+from pathlib import Path
+from urllib.parse import unquote
+
+from vexel.core.errors import Mistake
+
+
+def named_file(folder: Path, name: str, by: str) -> Path:
+    """The file of a folder that another file names; links are followed, and have to stay in the folder too.
+
+    Parameters
+    ----------
+    folder : Path
+        All that may be named lies in it.
+    name : str
+        As it is written; percent-encoded or not.
+    by : str
+        Name of the file that says so.
+
+    Returns
+    -------
+    Path
+        Below `folder`, without ``..``; whether it is there is not asked.
+
+    Raises
+    ------
+    Mistake
+        When it lies elsewhere.
+    """
+    whole = folder.resolve()
+    for spelled in {name, unquote(name)}:
+        # As it is written and as its links lead: neither may leave the folder. A zero byte is in no name.
+        plain = Path(normpath(spelled.replace("\0", "")))
+        outside = plain.is_absolute() or plain.parts[:1] == ("..",)
+        if outside or not (whole / plain).resolve().is_relative_to(whole):
+            raise Mistake(f"{by} names {name}, which lies outside its folder: put that file beside it, and name it so")
+    return folder / normpath(name)
