@@ -3,6 +3,7 @@
 import json
 import threading
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
@@ -116,6 +117,18 @@ class ShotShelfTest(unittest.TestCase):
         titles = [self.shelf.add(shot).shot.title for _ in range(3)]
         self.assertEqual(titles, ["Trial 2", "Trial 3", "Trial 4"])
         self.assertEqual(self.shelf.add(self.shelf.shot("trial-2")).shot.title, "Trial 5")
+
+    def test_many_new_shots_at_once_are_all_there(self):
+        shot = self.shelf.shot(self.id)
+        with ThreadPoolExecutor(12) as several:
+            ids = [kept.id for kept in several.map(lambda _: self.shelf.add(shot), range(12))]
+        self.assertEqual(len(set(ids)), 12)
+        self.assertEqual(len(self.shelf.titles()), 13)
+        place = self.shelf.folder / "same"
+        with ThreadPoolExecutor(12) as several:
+            list(several.map(lambda n: write_whole(place, b"%d" % n * 1000), range(10)))
+        self.assertEqual(len(place.read_bytes()), 1000, "one of them, whole")
+        self.assertEqual(list(self.shelf.folder.glob(".same*")), [])
 
     def test_a_removed_shot_comes_back_with_its_history(self):
         self.shelf.edit(self.id, {"clock": {"rate": "24"}}, "the rate")

@@ -102,16 +102,18 @@ class ShotShelf:
 
     def add(self, shot: Shot) -> KeptShot:
         """Put a new shot on the shelf, with a title that no other has, under a name made from that."""
-        shot = shot.model_copy(update={"title": _other_title(shot.title, self.titles())})
-        base, taken, number = slug(shot.title), set(self.ids()), 2
-        shot_id = base
-        while shot_id in taken:
-            shot_id, number = f"{base}-{number}", number + 1
-        with self._turn, self._sessions.begin() as session:
-            # A file of this name may have been removed by hand; its history goes with it.
-            session.execute(delete(ShotRow).where(ShotRow.id == shot_id))
-        self._write(shot_id, spelled(shot))
-        return self.get(shot_id)
+        # In turn, so that of several new shots each has a name of its own.
+        with self._turn:
+            shot = shot.model_copy(update={"title": _other_title(shot.title, self.titles())})
+            base, taken, number = slug(shot.title), set(self.ids()), 2
+            shot_id = base
+            while shot_id in taken:
+                shot_id, number = f"{base}-{number}", number + 1
+            with self._sessions.begin() as session:
+                # A file of this name may have been removed by hand; its history goes with it.
+                session.execute(delete(ShotRow).where(ShotRow.id == shot_id))
+            self._write(shot_id, spelled(shot))
+            return self.get(shot_id)
 
     def edit(self, shot_id: str, patch: dict[str, Any], what: str, burst: str = "") -> KeptShot:
         """Apply a merge patch (RFC 7396) to the full document, and save.

@@ -1,6 +1,7 @@
 """Writing a file so that it is there whole or not at all."""
 
 import os
+import secrets
 from pathlib import Path
 
 
@@ -12,7 +13,8 @@ def write_whole(path: Path, data: bytes, mode: int | None = None) -> None:
     OSError
         When the folder cannot be written or the disk is full; nothing is left behind.
     """
-    temporary = path.with_name(f".{path.name}.{os.getpid()}.part")
+    # Of its own for every call: two threads may write the same file, and the later one counts.
+    temporary = path.with_name(f".{path.name}.{os.getpid()}.{secrets.token_hex(4)}.part")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         with temporary.open("wb") as file:
