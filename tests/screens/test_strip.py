@@ -135,7 +135,7 @@ class StripTest(ScreenTest):
 
     def test_a_lane_is_played_in(self):
         page = self.page
-        self.open_lanes(frames=36, lanes=(WHORLS,))
+        self.open_lanes(frames=144, lanes=(WHORLS,))
         page.locator('[data-topic="lanes"]').first.click()
         self.press("Play in whorls", exact=True)
         bar = page.get_by_test_id("play-in")
@@ -148,7 +148,7 @@ class StripTest(ScreenTest):
         self.see(page.get_by_test_id("saved"), rf"revision {self.revision + 1}$")
         (lane,) = self.document()["lanes"]
         self.assertEqual((lane["drive"], lane["keys"][0]), ("dial:whorls", [0, 4.25]))
-        self.assertAlmostEqual(lane["keys"][-1][0], 35 / 36, places=6)
+        self.assertAlmostEqual(lane["keys"][-1][0], 143 / 144, places=6)
         self.assertAlmostEqual(lane["keys"][-1][1], 7, delta=0.01)
         self.assertTrue(3 < len(lane["keys"]) < 12, lane["keys"])
         self.assertEqual(bar.count(), 0)
