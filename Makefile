@@ -27,7 +27,7 @@ demo: setup ui
 test: lint tests
 
 tests: setup-dev ui
-	.venv/bin/python tools/run_tests.py
+	.venv/bin/python -m unittest discover -s tests -t .
 
 lint: setup-dev ui
 	.venv/bin/ruff check .

@@ -2,6 +2,8 @@
 
 import unittest
 
+from playwright.sync_api import expect
+
 from tests.screens.base import FRAMES, ScreenTest
 
 
@@ -227,7 +229,7 @@ class ViewfinderTest(ScreenTest):
         field.focus()
         for step in range(1, 11):
             page.keyboard.press("ArrowUp")
-            self.assertEqual(field.input_value(), f"{before['elevation_deg'] + step:g}", "it never goes back")
+            expect(field).to_have_value(f"{before['elevation_deg'] + step:g}")
         self.wait_until_saved()
         self.assertEqual(self.rig()["elevation_deg"], before["elevation_deg"] + 10)
         page.keyboard.press("Control+z")

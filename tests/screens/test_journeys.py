@@ -222,6 +222,8 @@ class JourneysTest(ScreenTest):
         page.keyboard.press("l")
         row = page.locator("[data-drive='dial:height'][data-key='0']")
         self.see(row)
+        self.wait_until_saved()
+        page.wait_for_timeout(800)
         before = len(self.document(shot)["lanes"][0]["keys"])
         box, strip = row.bounding_box(), page.get_by_test_id("strip").bounding_box()
         page.mouse.dblclick(strip["x"] + strip["width"] * 0.8, box["y"] + box["height"] / 2)
