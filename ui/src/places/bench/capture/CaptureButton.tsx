@@ -44,8 +44,6 @@ export function CaptureButton({ capture, frame, onProof }: Props) {
       >
         <Camera size={17} aria-hidden />
         {words}
-        {words.startsWith("All") ? ": make " : ", make "}
-        {file}
       </button>
       <Dropdown
         label="Frames only, rough or proof"

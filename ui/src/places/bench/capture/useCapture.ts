@@ -31,6 +31,7 @@ export function useCapture(shot: Shot, trouble: Error | null) {
   const rested = useRested(shot.revision);
   const { data: left } = useQuery({ ...leftQuery(shot), enabled: rested && !unseen });
   const recipe = recipes?.recipes.find((one) => one.name === shot.document.recipe);
+  const file = fileWords(recipe, strandsOf(shot));
   return {
     order: order.mutate,
     pending: order.isPending,
@@ -38,8 +39,8 @@ export function useCapture(shot: Shot, trouble: Error | null) {
     dismiss: () => order.reset(),
     /** A sentence that says why nothing can be captured, or null. */
     blocked: barring(unseen) ?? barring(trouble),
-    words: captureWords(shot, left?.left ?? null),
-    file: fileWords(recipe, strandsOf(shot)),
+    words: captureWords(shot, left?.left ?? null, file),
+    file,
   };
 }
 
@@ -48,15 +49,15 @@ export type Capture = ReturnType<typeof useCapture>;
 /** What takes too long for a look may be well within a capture's limits. */
 const barring = (error: Error | null) => (error instanceof Refusal && error.limited ? null : error);
 
-/** What a press will make: all frames, or those that are not there yet. */
-function captureWords(shot: Shot, left: number | null): string {
+/** What a press will make: all frames, or those that are not there yet, and the file. */
+function captureWords(shot: Shot, left: number | null, file: string): string {
   const frames = shot.reckoning.frames;
   const strands = strandsOf(shot);
   const all = frames * strands;
   const unit = strands === 1 ? "frame" : "picture";
-  if (left === null || left === all) return `Capture ${count(all, unit)}`;
-  if (left === 0) return `All ${count(all, unit)} are there`;
-  return `Capture ${left.toLocaleString("en")} new of ${count(all, unit)}`;
+  if (left === null || left === all) return `Capture ${count(all, unit)}, make ${file}`;
+  if (left === 0) return `All ${count(all, unit)} are there: make ${file}`;
+  return `Capture ${left.toLocaleString("en")} new of ${count(all, unit)}, make ${file}`;
 }
 
 /** What is made of every frame: each camera with each pass. */
