@@ -34,7 +34,7 @@ class SheetsTest(ScreenTest):
         clock = self.document()["clock"]
         self.assertEqual((clock["shutter"], clock["shutter_sits"]), ("180°", "leading"))
         self.type("Shutter", "wide")
-        self.see(self.page.get_by_role("alert"), "write an angle such as 180°")
+        self.see(self.page.get_by_test_id("notice").get_by_role("alert"), "write an angle such as 180°")
         self.press("Close", exact=True)
         self.page.get_by_role("button", name="Close Clock").click()
         self.press("Take 16 samples")

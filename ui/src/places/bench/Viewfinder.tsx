@@ -85,6 +85,7 @@ export function Viewfinder(props: Props) {
     patch,
     strand: finder.strand,
     steady: preview !== undefined || shot.unsaved !== undefined,
+    unsaved: shot.unsaved !== undefined,
   };
   const shown = usePicture(film ? null : wanted, Math.min(size?.samples ?? 1, finder.actual ? 16 : 8));
   const rate = rateOf(shot);

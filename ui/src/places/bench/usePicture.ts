@@ -15,6 +15,8 @@ export interface Wanted {
   strand?: number;
   /** The camera stands as for the shot as it is saved, whatever the patch does to the subject. */
   steady?: boolean;
+  /** It shows an edit that is not saved yet: should it be refused, the edit's own answer says so. */
+  unsaved?: boolean;
 }
 
 interface Picture {
@@ -65,7 +67,8 @@ export function usePicture(wanted: Wanted | null, fine: number): Picture {
         const got = await fetchPicture(now);
         if (!alive.current) break;
         setPicture((before) => {
-          if (got instanceof Refusal) return { ...before, error: got, busy: false };
+          if (got instanceof Refusal)
+            return { ...before, error: now.unsaved ? before.error : got, busy: false };
           if (before.address) URL.revokeObjectURL(before.address);
           return { address: got, error: null, busy: false, milliseconds: performance.now() - begun };
         });
