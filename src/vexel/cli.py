@@ -232,34 +232,45 @@ def _captured(
     Failure
         When frames failed, or it was stopped.
     """
-    from vexel.crew.run import Run
+    from vexel.core.errors import Stopped
+    from vexel.crew.stop import Stop
     from vexel.crew.to_folder import capture_to_folder
-    from vexel.store.folder_take import FolderTake
+    from vexel.store.folder_take import DAMAGED, FolderTake
+    from vexel.store.scratch import sweep_parts, sweep_scratch
 
     take, strands = FolderTake(folder.absolute(), shot), len(shot.strands)
     take.enter(resume=resume, fresh=fresh)
 
-    def stoppable(run: Run) -> None:
-        signal.signal(signal.SIGINT, lambda *_: run.stop())
-        signal.signal(signal.SIGTERM, lambda *_: run.stop())
-
-    begun = time.monotonic()
-    outcome = capture_to_folder(
-        shot,
-        document.absolute().parent,
-        take,
-        numbers,
-        workers=workers,
-        scheduler=scheduler,
-        looked=lambda found: print_findings([*_findings(shot, document), *found], err=True),
-        begun=stoppable,
-        told=Told("frames" if strands == 1 else "pictures"),
-    )
+    sweep_scratch()
+    sweep_parts(take.folder)
+    stop, begun = Stop(), time.monotonic()
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: stop.ask())
+    stopped = "stopped; the same call goes on" if err else "stopped; add --resume to go on"
+    try:
+        outcome = capture_to_folder(
+            shot,
+            document.absolute().parent,
+            take,
+            numbers,
+            workers=workers,
+            scheduler=scheduler,
+            looked=lambda found: print_findings([*_findings(shot, document), *found], err=True),
+            stop=stop,
+            told=Told("frames" if strands == 1 else "pictures"),
+        )
+    except Stopped:
+        raise Failure(stopped) from None
     click.echo(
         f"{folder}: {outcome.made:,} made, {outcome.kept:,} kept, {outcome.failed:,} failed, "
         f"{outcome.waiting:,} waiting, in {time.monotonic() - begun:.1f} s",
         err=err,
     )
+    if outcome.damaged:
+        click.echo(
+            f"{outcome.damaged:,} frames had been damaged since they were made, and lie in {take.folder / DAMAGED}",
+            err=True,
+        )
     if outcome.failed:
         row = take.first_failure()
         which = f"frame {row.number}" if strands == 1 else shot.file_name(row.number)
@@ -267,7 +278,7 @@ def _captured(
     if outcome.halt:
         raise Failure(outcome.halt)
     if outcome.waiting:
-        raise Failure("stopped; the same call goes on" if err else "stopped; add --resume to go on")
+        raise Failure(stopped)
 
 
 @main.command("compile")
@@ -308,11 +319,42 @@ def inspect_(place: Path, as_json: bool) -> None:
     found = inspect(place)
     if as_json:
         click.echo(json.dumps(found))
+        if found["damaged"]:
+            raise SystemExit(1)
         return
     for key, value in found["facts"].items():
         click.echo(f"{key:8} {value:,}" if isinstance(value, int) else f"{key:8} {value}")
     for finding in found["findings"]:
         click.echo(f"look: {finding}")
+    if found["damaged"]:
+        raise Failure(f"{place} is not whole: {found['findings'][0]}")
+
+
+@main.command("check")
+@click.argument("place", metavar="DIR", type=click.Path(path_type=Path))
+@click.option("--deep", is_flag=True, help="Read every byte, even where size and time say nothing against it.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+@sentences
+def check_(place: Path, deep: bool, as_json: bool) -> None:
+    """Hold the frames of a project or a take against what was made; damaged ones are set aside."""
+    from vexel.store.check import check_project, check_take
+    from vexel.store.project import Project
+
+    told = Told("frames").steps
+    is_project = (place / "vexel.db").is_file()
+    found = check_project(Project(place), deep, told) if is_project else check_take(place, deep, told)
+    if as_json:
+        click.echo(json.dumps(asdict(found) | {"whole": found.whole}, default=str))
+    else:
+        click.echo(
+            f"{place}: {found.frames:,} frames looked at, {len(found.damaged):,} damaged, {found.missing:,} missing"
+        )
+        for sentence in found.files:
+            click.echo(f"look: {sentence}")
+    if not found.whole:
+        if found.damaged:
+            click.echo(f"damaged frames lie in {found.damaged[0].parent}", err=True)
+        raise Failure("not everything is as it was made: resume the run, or capture with --resume, to make it again")
 
 
 @main.command("path")

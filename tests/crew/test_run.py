@@ -13,7 +13,9 @@ from vexel.core.recipe import SourceIdentity
 from vexel.core.shot import Shot
 from vexel.crew.planner import Prepared
 from vexel.crew.run import Run
+from vexel.crew.stop import Stop
 from vexel.crew.work import FrameResult, disk_trouble
+from vexel.store.finished import finished
 from vexel.store.folder_take import FolderTake, read_ledger
 
 
@@ -35,7 +37,7 @@ class ScriptedCrew:
             if result is None:
                 order.path.write_bytes(order.recipe.key.encode())
                 self.made.append(order.number)
-                result = FrameResult(order.number, self.seconds, 64)
+                result = FrameResult(order.number, self.seconds, finished(order.path))
             results.append(result)
             if result.halt or result.at_limit:
                 break
@@ -56,8 +58,9 @@ class RunTest(unittest.TestCase):
     def go(self, crew, resume=False, **options):
         take = FolderTake(self.folder, self.shot)
         take.enter(resume=resume, fresh=not resume)
-        run = Run(self.prepared, range(options.get("frames", 12)), take)
-        outcome = run.go(lambda: options.get("before", lambda run: None)(run) or crew)
+        stop = Stop()
+        run = Run(self.prepared, range(options.get("frames", 12)), take, stop)
+        outcome = run.go(lambda: options.get("before", lambda stop: None)(stop) or crew)
         take.save()
         return outcome
 
@@ -98,12 +101,26 @@ class RunTest(unittest.TestCase):
         outcome = self.go(crew, resume=True, frames=200)
         self.assertEqual((outcome.made + outcome.kept, crew.orders[-1]), (200, 1))
 
-    def test_a_frame_that_is_gone_or_cut_is_made_again(self):
+    def test_a_frame_that_is_not_what_it_was_is_set_aside_and_made_again(self):
         self.go(ScriptedCrew())
         frames = sorted(self.folder.glob("*.png"))
-        for frame in frames:
-            frame.write_bytes(b"cut")
-        self.assertEqual(self.go(ScriptedCrew(), resume=True).made, 3)
+        whole = frames[0].read_bytes()
+        for harm in (whole[:32], b"", whole[:9] + b"!" + whole[10:], frames[1].read_bytes()):
+            with self.subTest(harm):
+                # Frames 0, 3, 6 and 9 are one picture: as long as one of them is whole it is not made again.
+                for frame in frames[::3]:
+                    frame.write_bytes(harm)
+                outcome = self.go(ScriptedCrew(), resume=True)
+                self.assertEqual((outcome.made, outcome.kept, outcome.damaged), (1, 11, 4))
+                self.assertEqual({frame.read_bytes() for frame in frames[::3]}, {whole})
+        self.assertEqual(len(list((self.folder / "damaged").iterdir())), 16)
+
+    def test_a_touched_frame_is_kept_since_its_bytes_are_the_same(self):
+        self.go(ScriptedCrew())
+        for frame in self.folder.glob("*.png"):
+            os.utime(frame, (1, 1))
+        outcome = self.go(ScriptedCrew(), resume=True)
+        self.assertEqual((outcome.made, outcome.damaged), (0, 0))
 
     def test_a_failed_frame_is_listed_and_the_rest_go_on(self):
         crew = ScriptedCrew(lambda n: FrameResult(n, error="thing.py, line 9: no") if n == 1 else None)
@@ -125,7 +142,7 @@ class RunTest(unittest.TestCase):
         self.assertIn("3 frames in a row went wrong alike: too long", outcome.halt)
 
     def test_a_stop_leaves_the_rest_waiting(self):
-        outcome = self.go(ScriptedCrew(), before=lambda run: run.stop())
+        outcome = self.go(ScriptedCrew(), before=lambda stop: stop.ask())
         self.assertEqual((outcome.made, outcome.waiting, outcome.halt), (0, 12, ""))
 
 

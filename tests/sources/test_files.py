@@ -4,7 +4,7 @@ import unittest
 from concurrent.futures import ThreadPoolExecutor
 
 from tests.helpers import scratch
-from vexel.sources.files import source_files
+from vexel.sources.files import copied, source_files
 
 
 class FilesTest(unittest.TestCase):
@@ -39,6 +39,26 @@ class FilesTest(unittest.TestCase):
         copy = files.copy_to(folder / "copies")
         (folder / "main.py").write_text("b\n")
         self.assertEqual(copy.read_text(), "a\n")
+
+    def test_a_copy_that_is_damaged_or_gone_is_renewed(self):
+        folder, copies = scratch(self), scratch(self)
+        for name in ("main.py", "helper.py"):
+            (folder / name).write_text("import helper\n")
+        files = source_files("model", folder / "main.py")
+        place = files.copy_to(copies).parent
+        self.assertEqual(copied(copies, files.digest, "main.py"), place / "main.py")
+        for name, harm in (
+            ("main.py", lambda path: path.unlink()),
+            ("helper.py", lambda path: path.write_text("import helper!\n")),
+            ("helper.py", lambda path: path.write_bytes(b"")),
+            (".names.json", lambda path: path.write_text("[]")),
+        ):
+            with self.subTest(name):
+                harm(place / name)
+                self.assertIsNone(copied(copies, files.digest, "main.py"))
+                self.assertEqual(files.copy_to(copies).read_text(), "import helper\n")
+                self.assertEqual((place / "helper.py").read_text(), "import helper\n")
+        self.assertEqual(sorted(path.name for path in copies.iterdir()), [files.digest])
 
     def test_several_may_copy_at_once(self):
         folder, copies = scratch(self), scratch(self)

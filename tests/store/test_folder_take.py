@@ -43,12 +43,13 @@ class FolderTakeTest(unittest.TestCase):
         take.path(2, "").unlink()
         take = again(folder, resume=True)
         self.assertTrue(take.begun)
-        self.assertEqual([take.holds(n, f"key{n}") for n in range(4)], [1, None, None, None])
-        self.assertIsNone(take.holds(0, "another"), "the shot changed, so this frame is stale")
+        self.assertEqual(list(take.holds([(n, f"key{n}") for n in range(4)])), [0])
+        self.assertEqual(take.holds([(0, "another")]), {}, "the shot changed, so this frame is stale")
+        self.assertEqual([place.read_bytes() for place in take.damaged], [b"cut"], "set aside, not thrown away")
 
     def test_an_equal_frame_is_copied_under_its_own_number(self):
         take = filled(scratch(self), 3)
-        self.assertEqual(take.holds(5, "key3"), 4)
+        self.assertEqual(take.holds([(5, "key3")])[5].bytes, 4)
         self.assertEqual(take.path(5, "").read_bytes(), take.path(3, "").read_bytes())
 
     def test_fresh_removes_the_takes_own_files_alone(self):

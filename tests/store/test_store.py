@@ -179,7 +179,7 @@ class RunsTest(unittest.TestCase):
         self.assertEqual(ledger.own_frames(runs[1]), {"d" * 64: 100})
         self.assertEqual((ledger.made(runs[1]), ledger.seconds_of("c" * 64)), ((3, 300), 0.5))
         ledger.remove(runs[0], ".png")
-        self.assertEqual([frames.size(key * 64) for key in "abcd"], [None, None, 100, 100])
+        self.assertEqual([frames.path(key * 64).exists() for key in "abcd"], [False, False, True, True])
         self.assertEqual(ledger.own_frames(runs[1]), {"c" * 64: 100, "d" * 64: 100})
         with self.assertRaisesRegex(Mistake, "there is no run"):
             ledger.run(runs[0])

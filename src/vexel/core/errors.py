@@ -1,4 +1,4 @@
-"""The two ways in which a person's work can be refused."""
+"""The ways in which a person's work can be refused."""
 
 
 class VexelError(Exception):
@@ -9,5 +9,17 @@ class Mistake(VexelError, ValueError):
     """The call or the document is wrong; nothing was begun (exit status 2)."""
 
 
+class Missing(Mistake):
+    """What was named is not there."""
+
+
+class Conflict(Mistake):
+    """What is to be changed has been changed by somebody else meanwhile."""
+
+
 class Failure(VexelError):
     """The work itself failed, or a finding blocks it (exit status 1)."""
+
+
+class Stopped(VexelError):
+    """A person ended the work; nothing is wrong, and what is done stays."""

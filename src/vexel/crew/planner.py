@@ -4,10 +4,12 @@ import threading
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
+from pydantic_core import PydanticSerializationError
 
+from vexel.core.errors import Failure
 from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.core.finding import Finding
 from vexel.core.nearness import Nearness, nearness_findings, places_to_measure
@@ -19,14 +21,13 @@ from vexel.core.preflight_camera import camera_findings
 from vexel.core.recipe import SourceIdentity, digest_of
 from vexel.core.shot import Shot
 from vexel.crew.stage_process import StageProcess
-from vexel.sources.files import backdrop_file, source_files
+from vexel.sources.files import backdrop_file, copied, source_files
 from vexel.stage.engine import engine
 
-PICTURES = "pictures"
-"""Kept as the measure of a source that gives pictures."""
 _FACTS = TypeAdapter(SourceFacts)
 _SUBJECT = TypeAdapter(Subject)
 _NEARNESS = TypeAdapter(Nearness)
+T = TypeVar("T")
 
 
 class FactsCache(Protocol):
@@ -38,6 +39,9 @@ class FactsCache(Protocol):
     def put(self, key: str, value: Any) -> None:
         """Keep a JSON value under a key."""
 
+    def forget(self, key: str) -> None:
+        """Keep nothing under a key."""
+
 
 class NothingKept:
     """A cache for a plan that is made once."""
@@ -47,6 +51,9 @@ class NothingKept:
 
     def put(self, key: str, value: Any) -> None:
         """Nothing is kept."""
+
+    def forget(self, key: str) -> None:
+        """Nothing was kept."""
 
 
 @dataclass(frozen=True)
@@ -98,7 +105,7 @@ class Planner:
     def facts(self, identity: SourceIdentity, at: SourceAt) -> SourceFacts:
         """What the source says of itself."""
         key = digest_of(["facts", engine(), asdict(identity)])
-        return _FACTS.validate_python(self._known(key, lambda: asdict(self._stage.facts(at))))
+        return self._known(key, _FACTS, lambda: self._stage.facts(at))
 
     def prepare(self, shot: Shot, folder: Path) -> Prepared:
         """Plan a shot whose document lies in `folder`.
@@ -131,18 +138,16 @@ class Planner:
             return None
         key = digest_of(["nearness", engine(), asdict(plan.basis.source), places])
         size = plan.shot.picture.laid_out
-        return _NEARNESS.validate_python(
-            self._known(key, lambda: asdict(self._stage.nearness(prepared.at, places, size)))
-        )
+        return self._known(key, _NEARNESS, lambda: self._stage.nearness(prepared.at, places, size))
 
     def again(self, shot: Shot, basis: Basis | None) -> Prepared | None:
         """The plan that a run began with, or None when its source's copy or its stage is gone."""
         if basis is None:
             return None
         source = basis.source
-        main = self._copies / source.digest / source.main
+        main = copied(self._copies, source.digest, source.main)
         behind = next((self._copies / basis.backdrop).glob("*"), None) if basis.backdrop else None
-        if basis.engine != engine() or not main.is_file() or (basis.backdrop and behind is None):
+        if basis.engine != engine() or main is None or (basis.backdrop and behind is None):
             return None
         return Prepared(make_plan(shot, basis), SourceAt(source.kind, main, source.options, source.digest, behind))
 
@@ -152,20 +157,35 @@ class Planner:
         moments = measured_moments(shot, facts)
         key = digest_of(["subject", engine(), asdict(identity), moments])
 
-        def measured() -> Any:
-            subject = self._stage.measure(at, moments, shot.picture.laid_out)
-            return PICTURES if subject is None else asdict(subject)
+        layout = shot.picture.laid_out
+        return self._known(key, _SUBJECT, lambda: self._stage.measure(at, moments, layout) or Subject(None))
 
-        kept = self._known(key, measured)
-        return Subject(None) if kept == PICTURES else _SUBJECT.validate_python(kept)
+    def _known(self, key: str, form: TypeAdapter[T], ask: Callable[[], T]) -> T:
+        """What the cache knows, or else the stage, which several requests at once ask once.
 
-    def _known(self, key: str, ask: Callable[[], Any]) -> Any:
-        """What the cache knows, or else the stage, which several requests at once ask once."""
-        kept = self._cache.get(key)
+        Only what has the right form is kept; what is kept and has not is forgotten, and asked for anew.
+        """
+        kept = self._cached(key, form)
         if kept is None:
             with self._asking:
-                kept = self._cache.get(key)
+                kept = self._cached(key, form)
                 if kept is None:
-                    kept = ask()
-                    self._cache.put(key, kept)
+                    answer = ask()
+                    try:
+                        told = form.dump_python(answer, mode="json", warnings="error")
+                        kept = form.validate_python(told)
+                    except (PydanticSerializationError, ValidationError):
+                        wrong = "the source told what is no fact: its code disturbs the process that runs it"
+                        raise Failure(wrong) from None
+                    self._cache.put(key, told)
         return kept
+
+    def _cached(self, key: str, form: TypeAdapter[T]) -> T | None:
+        told = self._cache.get(key)
+        if told is None:
+            return None
+        try:
+            return form.validate_python(told)
+        except ValidationError:
+            self._cache.forget(key)
+            return None

@@ -1,18 +1,19 @@
 """The run controller: makes the frames of a take that are missing, and keeps its ledger."""
 
 import queue
-import threading
 import time
 from collections import deque
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Protocol
 
 from vexel.core.budget import Progress, progress
 from vexel.core.facts import SourceAt
 from vexel.crew.planner import Prepared
+from vexel.crew.stop import Stop
 from vexel.crew.work import FrameOrder, FrameResult
+from vexel.store.finished import Finished
 from vexel.store.states import FrameState
 
 IN_A_ROW = 3
@@ -21,6 +22,8 @@ LAST_FRAMES_SECONDS = 5.0
 """How long a stopped run waits for frames that are nearly done."""
 RATE_ORDERS = 60
 """The rate is that of so many last orders."""
+LOOKED_UP = 256
+"""So many pictures are looked for at once."""
 ORDER_SECONDS = 0.5
 ORDER_FRAMES = 32
 """Quick frames are ordered several at a time, about so long and never more: an order costs some milliseconds."""
@@ -29,8 +32,11 @@ ORDER_FRAMES = 32
 class Take(Protocol):
     """Where a run's frames and ledger go."""
 
-    def holds(self, number: int, key: str) -> int | None:
-        """Bytes of this frame when it is there already, else None."""
+    damaged: list[Path]
+    """Frames that were no longer what they were, where they lie now."""
+
+    def holds(self, pictures: Sequence[tuple[int, str]]) -> dict[int, Finished]:
+        """Those of these pictures, told by number and key, that are there already and whole."""
 
     def path(self, number: int, key: str) -> Path:
         """Where the frame is to be written."""
@@ -64,6 +70,8 @@ class Outcome:
         Frames in each state.
     halt : str
         Why it ended early; empty when a person stopped it or all is done.
+    damaged : int
+        Frames that had been damaged since they were made, and were set aside.
     """
 
     made: int
@@ -71,6 +79,7 @@ class Outcome:
     failed: int
     waiting: int
     halt: str = ""
+    damaged: int = 0
 
 
 class Run:
@@ -82,20 +91,17 @@ class Run:
     numbers : sequence of int
         Pictures of the take; see `vexel.core.strand`.
     take : Take
+    stop : Stop
+        Looked at before every frame; frames that are under way are given a few seconds.
     """
 
-    def __init__(self, prepared: Prepared, numbers: Sequence[int], take: Take) -> None:
+    def __init__(self, prepared: Prepared, numbers: Sequence[int], take: Take, stop: Stop) -> None:
         self._prepared, self._take = prepared, take
         self._numbers = numbers
-        self._stop = threading.Event()
+        self._stop = stop
         self._results: queue.Queue[list[FrameResult] | Exception | None] = queue.Queue()
         self._made = self._kept = self._failed = 0
         self._pace: deque[tuple[float, int]] = deque(maxlen=RATE_ORDERS)
-
-    def stop(self) -> None:
-        """Ask for an end; frames that are under way are given a few seconds."""
-        self._stop.set()
-        self._results.put(None)
 
     def go(self, crew: Callable[[], Workers], told: Callable[[Progress], None] = lambda _: None) -> Outcome:
         """Make what is missing.
@@ -107,27 +113,38 @@ class Run:
         told : callable
             Called after every change.
         """
-        keys, missing = self._look()
-        told(self._progress())
         halt = ""
-        if missing and not self._stop.is_set():
-            halt = self._make(crew(), keys, missing, told)
+        with self._stop.cutting(self._wake):
+            keys, missing = self._look(told)
+            told(self._progress())
+            if missing and not self._stop.asked:
+                halt = self._make(crew(), keys, missing, told)
         settled = self._made + self._kept + self._failed
-        return Outcome(self._made, self._kept, self._failed, len(self._numbers) - settled, halt)
+        left = len(self._numbers) - settled
+        return Outcome(self._made, self._kept, self._failed, left, halt, len(self._take.damaged))
 
-    def _look(self) -> tuple[dict[str, list[int]], deque[str]]:
-        """Note the frames that are there; those missing, by key, in order."""
+    def _wake(self) -> None:
+        """Let the loop look at the stop, though no result has come."""
+        self._results.put(None)
+
+    def _look(self, told: Callable[[Progress], None]) -> tuple[dict[str, list[int]], deque[str]]:
+        """Note the frames that are there; those missing, by key, in order; none when it is stopped meanwhile."""
         keys: dict[str, list[int]] = {}
-        there = []
-        for number in self._numbers:
-            key = self._prepared.plan.pictured(number).key
-            size = self._take.holds(number, key)
-            if size is None:
-                keys.setdefault(key, []).append(number)
-            else:
-                there.append(FrameState(number, key, "kept", bytes=size))
-        self._take.record(there)
-        self._kept = len(there)
+        for begin in range(0, len(self._numbers), LOOKED_UP):
+            pictures: list[tuple[int, str]] = []
+            for number in self._numbers[begin : begin + LOOKED_UP]:
+                if self._stop.asked:
+                    return {}, deque()
+                pictures.append((number, self._prepared.plan.pictured(number).key))
+            there = self._take.holds(pictures)
+            self._take.record(
+                [_state(number, key, "kept", there[number]) for number, key in pictures if number in there]
+            )
+            self._kept += len(there)
+            for number, key in pictures:
+                if number not in there:
+                    keys.setdefault(key, []).append(number)
+            told(self._progress())
         return keys, deque(keys)
 
     def _make(
@@ -137,15 +154,15 @@ class Run:
         hands = _hands(missing, crew.workers, self._prepared.plan.basis.facts.walks)
         in_a_row, halt = 0, ""
         self._note_pace()
-        while under_way or (any(hand.waiting for hand in hands) and not halt and not self._stop.is_set()):
+        while under_way or (any(hand.waiting for hand in hands) and not halt and not self._stop.asked):
             for hand in hands:
-                while hand.free and not halt and not self._stop.is_set():
+                while hand.free and not halt and not self._stop.asked:
                     share = hand.take()
                     under_way[keys[share[0]][0]] = share, hand
                     self._send(crew, keys, share, hand.worker)
             results = self._next(halt)
             if results is None:
-                if halt or self._stop.is_set():
+                if halt or self._stop.asked:
                     break
                 continue
             if isinstance(results, Exception):
@@ -155,11 +172,15 @@ class Run:
             for result in results:
                 key = share.popleft()
                 halt = halt or result.halt
-                if result.halt:
+                if result.halt or result.ended:
                     share.appendleft(key)
                 else:
                     self._settle(result, key, keys[key])
                 in_a_row = in_a_row + 1 if result.at_limit else 0
+                if result.ended:
+                    halt = halt or (
+                        "" if self._stop.asked else "The process that makes frames was ended: resume the run."
+                    )
             hand.give_back(share, results)
             if in_a_row >= IN_A_ROW and not halt:
                 halt = f"Stopped, since {in_a_row} frames in a row went wrong alike: {results[-1].error}"
@@ -175,7 +196,7 @@ class Run:
         crew.make(self._results.put, self._prepared.at, orders, worker)
 
     def _next(self, halt: str) -> list[FrameResult] | Exception | None:
-        ending = halt or self._stop.is_set()
+        ending = halt or self._stop.asked
         try:
             result = self._results.get(timeout=LAST_FRAMES_SECONDS if ending else None)
             # The mark that `stop` leaves wakes the loop; what is under way may still come.
@@ -189,14 +210,14 @@ class Run:
             states = [FrameState(n, key, "failed", error=result.error) for n in numbers]
             self._failed += len(states)
         else:
-            states = [FrameState(result.number, key, "made", result.seconds, result.bytes)]
+            states = [replace(_state(result.number, key, "made", result.file), seconds=result.seconds)]
             self._made += 1
         self._take.record(states)
-        if not result.error and len(numbers) > 1:
-            twins = [n for n in numbers if n != result.number]
-            equal = [FrameState(n, key, "kept", bytes=self._take.holds(n, key) or 0) for n in twins]
-            self._kept += len(equal)
-            self._take.record(equal)
+        twins = [(n, key) for n in numbers if n != result.number]
+        if not result.error and twins:
+            there = self._take.holds(twins)
+            self._kept += len(there)
+            self._take.record([_state(n, key, "kept", file) for n, file in there.items()])
 
     def _note_pace(self) -> None:
         self._pace.append((time.monotonic(), self._made))
@@ -207,6 +228,10 @@ class Run:
             return progress(done, len(self._numbers), 0, 0.0)
         (begun, before), (now, made) = self._pace[0], self._pace[-1]
         return progress(done, len(self._numbers), made - before, now - begun)
+
+
+def _state(number: int, key: str, state: str, file: Finished) -> FrameState:
+    return FrameState(number, key, state, bytes=file.bytes, digest=file.digest, written=file.written)
 
 
 @dataclass

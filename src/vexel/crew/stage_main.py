@@ -1,4 +1,4 @@
-"""The stage process: answers questions over one pipe, and is the only place that runs a person's code.
+"""The stage process: answers questions over one channel, and is the only place that runs a person's code.
 
 Started by `vexel.crew.stage_process` as ``python -m vexel.crew.stage_main FD STACKS KIND``.
 """
@@ -15,7 +15,6 @@ import threading
 import time
 from contextlib import AbstractContextManager, redirect_stdout, suppress
 from dataclasses import replace
-from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
@@ -24,8 +23,10 @@ from vexel.core.errors import VexelError
 from vexel.core.facts import Moment, SourceAt
 from vexel.core.picture import FAR, TRANSPARENT
 from vexel.core.recipe import FrameRecipe
+from vexel.crew.channel import Garbled, take_key
 from vexel.stage.encode import jpeg_bytes
 from vexel.stage.stage import Stage
+from vexel.store.digests import digest_of_bytes
 from vexel.store.write import write_whole
 
 ESTIMATE_PIXELS = 30_000_000
@@ -109,12 +110,13 @@ class Answers:
         self._stage.facts(at)
         self._stage.forget()
 
-    def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float]:
-        """Write the frame to `path`; bytes and seconds that it took."""
+    def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float, str]:
+        """Write the frame to `path`; its bytes, the seconds that it took, and its digest."""
         begun = time.perf_counter()
         data = self._stage.encoded(at, recipe)
+        end_if_forked()
         write_whole(path, data)
-        return len(data), time.perf_counter() - begun
+        return len(data), time.perf_counter() - begun, digest_of_bytes(data)
 
 
 def _few_samples(recipe: FrameRecipe) -> FrameRecipe:
@@ -124,13 +126,23 @@ def _few_samples(recipe: FrameRecipe) -> FrameRecipe:
     return replace(recipe, samples=few, looks=recipe.looks[:few])
 
 
+_PROCESS = os.getpid()
+
+
+def end_if_forked() -> None:
+    """End a process that a person's code forked, and that came back from it: it must neither write nor answer."""
+    if os.getpid() != _PROCESS:
+        os._exit(0)
+
+
 def main() -> None:
-    """Answer until the pipe closes."""
-    pipe = Connection(int(sys.argv[1]))
+    """Answer until the channel closes, or brings what is no question; in this process alone."""
+    asker = os.getppid()
+    channel = take_key(int(sys.argv[1]))
     with open(sys.argv[2], "w") as stacks:
         # On a time-out the parent asks where the code was, before it ends this process.
         faulthandler.register(signal.SIGUSR1, file=stacks, all_threads=False)
-        _end_with_parent(Path(sys.argv[2]).parent)
+        _end_with_parent(asker, Path(sys.argv[2]).parent)
         memory_mb = int(os.environ["VEXEL_STAGE_MEMORY_MB"])
         answers = Answers()
         _bound_memory(memory_mb)
@@ -138,10 +150,11 @@ def main() -> None:
             answers.get_ready(sys.argv[3])
         while True:
             try:
-                question, arguments = pipe.recv()
-            except EOFError:
+                number, (question, arguments) = channel.receive(None, asker)
+            except (EOFError, OSError, Garbled):
                 return
-            pipe.send(_answer(answers, question, arguments))
+            # Not kept beyond this line: an error holds all that the code had in its hands.
+            channel.send(number, _answer(answers, question, arguments))
 
 
 def _answer(answers: Answers, question: str, arguments: tuple[Any, ...]) -> tuple[str, Any]:
@@ -149,11 +162,21 @@ def _answer(answers: Answers, question: str, arguments: tuple[Any, ...]) -> tupl
         with answers.listen(question):
             return "done", getattr(answers, question)(*arguments)
     except (VexelError, OSError) as error:
-        return "failed", error
+        return "failed", _passable(error)
     except MemoryError:
         return "failed", MemoryError()
     except Exception as error:
         return "failed", VexelError(f"the stage failed: {type(error).__name__}: {error}")
+    finally:
+        end_if_forked()
+
+
+def _passable(error: VexelError | OSError) -> VexelError | OSError:
+    """An error of a class that the asker knows, whatever a person's code raised."""
+    kind = type(error)
+    if kind.__module__.partition(".")[0] in ("vexel", "builtins") and "<locals>" not in kind.__qualname__:
+        return error
+    return OSError(error.errno, error.strerror) if isinstance(error, OSError) else VexelError(str(error))
 
 
 def _bound_memory(memory_mb: int) -> None:
@@ -164,15 +187,16 @@ def _bound_memory(memory_mb: int) -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 
-def _end_with_parent(own: Path) -> None:
+def _end_with_parent(parent: int, own: Path) -> None:
     """End when the parent is gone, with all that was started here, even while a person's code loops.
 
     Parameters
     ----------
+    parent : int
+        Its process.
     own : Path
         Folder that the parent made for this stage alone, and would have removed.
     """
-    parent = os.getppid()
 
     def watch() -> None:
         while os.getppid() == parent:

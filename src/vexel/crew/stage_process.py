@@ -3,29 +3,33 @@
 import os
 import re
 import signal
+import socket
 import subprocess
 import sys
-import tempfile
 import threading
 import time
 from contextlib import suppress
-from multiprocessing import Pipe
-from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
 from vexel.core.clock import Instant
-from vexel.core.errors import Failure
+from vexel.core.errors import Failure, VexelError
 from vexel.core.facts import Moment, Point, SourceAt, SourceFacts, Subject
 from vexel.core.nearness import Nearness
 from vexel.core.recipe import FrameRecipe
+from vexel.crew.channel import Channel, Garbled, first_key
 from vexel.crew.limits import Limits
+from vexel.store.scratch import ScratchFolder
 
 START_SECONDS = 60.0
 
 
 class LimitReached(Failure):
     """The source's code took too long, took too much memory or broke its process."""
+
+
+class StageEnded(Failure):
+    """The stage was ended on purpose while it was asked, or before."""
 
 
 class StageProcess:
@@ -44,10 +48,11 @@ class StageProcess:
         self._threads = threads
         self._turn = threading.Lock()
         self._process: subprocess.Popen[bytes] | None = None
-        self._pipe: Connection | None = None
+        self._channel: Channel | None = None
+        self._number = 0
         self._ready = self._ended = False
-        self._folder = tempfile.TemporaryDirectory(prefix="vexel-stage-", ignore_cleanup_errors=True)
-        self._stacks = Path(self._folder.name) / "stacks"
+        self._folder = ScratchFolder("stage")
+        self._stacks = self._folder.path / "stacks"
 
     def start(self, kind: str = "") -> None:
         """Start the process ahead of its first question; it gets ready by itself for a kind of source."""
@@ -57,60 +62,60 @@ class StageProcess:
 
     def facts(self, at: SourceAt) -> SourceFacts:
         """See `vexel.stage.stage.Stage.facts`."""
-        facts: SourceFacts = self._ask("facts", at)
-        return facts
+        answer: SourceFacts = self._ask(SourceFacts, "facts", at)
+        return answer
 
     def measure(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> Subject | None:
         """See `vexel.stage.stage.Stage.measure`."""
-        subject: Subject | None = self._ask("measure", at, moments, layout, patience=len(moments))
-        return subject
+        answer: Subject | None = self._ask((Subject, type(None)), "measure", at, moments, layout, patience=len(moments))
+        return answer
 
     def nearness(
         self, at: SourceAt, places: list[tuple[int, Moment, list[Point]]], layout: tuple[int, int]
     ) -> Nearness:
         """See `vexel.stage.stage.Stage.nearness`."""
-        near: Nearness = self._ask("nearness", at, places, layout, patience=len(places))
-        return near
+        answer: Nearness = self._ask(Nearness, "nearness", at, places, layout, patience=len(places))
+        return answer
 
     def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool = False) -> bytes:
         """The frame as PNG bytes, or JPEG for a passing look (a transparent one stays PNG)."""
-        data: bytes = self._ask("view", at, recipe, quick)
-        return data
+        answer: bytes = self._ask(bytes, "view", at, recipe, quick)
+        return answer
 
     def estimate(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:
         """Bytes of the frame, and seconds that it takes; nothing is written."""
-        size, seconds = self._ask("estimate", at, recipe)
-        return size, seconds
+        answer: tuple[int, float] = self._ask(tuple, "estimate", at, recipe)
+        return answer
 
     def warm_up(self, at: SourceAt, recipe: FrameRecipe) -> None:
         """Open the source and what it takes to draw the frame, so that making it takes no longer than the next one."""
-        self._ask("warm_up", at, recipe)
+        self._ask(type(None), "warm_up", at, recipe)
 
-    def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float]:
-        """Write the frame to `path`; its bytes and the seconds it took."""
-        size, seconds = self._ask("make", at, recipe, path)
-        return size, seconds
+    def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float, str]:
+        """Write the frame to `path`; its bytes, the seconds it took, and its digest."""
+        answer: tuple[int, float, str] = self._ask(tuple, "make", at, recipe, path)
+        return answer
 
     def way(self, file: Path, instants: list[Instant]) -> list[dict[str, float]]:
         """See `vexel.sources.flight.formula_rows`."""
-        rows: list[dict[str, float]] = self._ask("way", SourceAt("model", file), instants)
-        return rows
+        answer: list[dict[str, float]] = self._ask(list, "way", SourceAt("model", file), instants)
+        return answer
 
     def distance(self, at: SourceAt, recipe: FrameRecipe, x: float, y: float) -> float | None:
         """Distance of what is seen at a point of a frame, as shares from the top left; None where nothing is."""
-        distance: float | None = self._ask("distance", at, recipe, x, y)
-        return distance
+        answer: float | None = self._ask((float, type(None)), "distance", at, recipe, x, y)
+        return answer
 
     def printed(self, at: SourceAt) -> str:
         """What the source's code printed when it was last asked for anything."""
-        text: str = self._ask("printed", at)
-        return text
+        answer: str = self._ask(str, "printed", at)
+        return answer
 
     def close(self) -> None:
         """End the process."""
         with self._turn:
             self._end()
-            self._folder.cleanup()
+            self._folder.remove()
 
     def end(self) -> None:
         """End the process for good, even in the midst of a question, which then fails."""
@@ -120,21 +125,34 @@ class StageProcess:
             _kill(process)
         self.close()
 
-    def _ask(self, question: str, at: SourceAt, *arguments: Any, patience: int = 1) -> Any:
+    def _ask(
+        self, wanted: type | tuple[type, ...], question: str, at: SourceAt, *arguments: Any, patience: int = 1
+    ) -> Any:
+        """The answer, of the type that is wanted; whatever else comes ends the stage."""
         with self._turn:
             if self._ended:
-                raise Failure("the stage was ended")
+                raise StageEnded("the stage was ended")
             if self._process is None or self._process.poll() is not None:
                 self._start()
-            assert self._pipe is not None
+            assert self._channel is not None and self._process is not None
+            self._number += 1
+            seconds = patience * self._limits.seconds + (0 if self._ready else START_SECONDS)
             try:
-                self._pipe.send((question, (at, *arguments)))
-                if not self._pipe.poll(patience * self._limits.seconds + (0 if self._ready else START_SECONDS)):
-                    raise self._too_long(at)
-                outcome, value = self._pipe.recv()
-                self._ready = True
-            except (EOFError, ConnectionError, BrokenPipeError):
+                self._channel.send(self._number, (question, (at, *arguments)), seconds)
+                _, (outcome, value) = self._channel.receive(self._number, self._process.pid, seconds)
+                if outcome == "done" and not isinstance(value, wanted):
+                    raise Garbled("an answer was of the wrong kind")
+            except TimeoutError:
+                raise self._too_long(at) from None
+            except (Garbled, TypeError, ValueError):
+                self._end()
+                raise LimitReached(
+                    f"{at.file.name} disturbed the talk between Vexel and the process that runs it, which was ended: "
+                    "its code must not write to files that it did not open, nor answer from a fork of its process"
+                ) from None
+            except (EOFError, OSError):
                 raise self._died(at) from None
+            self._ready = True
             if outcome == "done":
                 return value
             if isinstance(value, MemoryError):
@@ -142,13 +160,13 @@ class StageProcess:
                     f"{at.file.name} asked for more than the {self._limits.memory_mb:,} MB of memory that a source "
                     "may take; make it smaller or set VEXEL_MEMORY_MB higher"
                 )
-            raise value
+            raise value if isinstance(value, VexelError | OSError) else Failure(str(value))
 
     def _start(self, kind: str = "") -> None:
         self._end()
         self._ready = False
-        self._pipe, theirs = Pipe()
-        Path(self._folder.name).mkdir(exist_ok=True)
+        ours, theirs = socket.socketpair()
+        self._folder.path.mkdir(exist_ok=True)
         environment = os.environ | {
             "LP_NUM_THREADS": str(self._threads),
             "VTK_DEFAULT_OPENGL_WINDOW": "vtkEGLRenderWindow",
@@ -162,7 +180,7 @@ class StageProcess:
             "OPENBLAS_NUM_THREADS": "1",
             "MPLBACKEND": "Agg",
             # What an ended process could not clear away goes with this folder.
-            "TMPDIR": self._folder.name,
+            "TMPDIR": str(self._folder.path),
         }
         environment.pop("DISPLAY", None)
         self._process = subprocess.Popen(
@@ -177,6 +195,7 @@ class StageProcess:
             start_new_session=True,
         )
         theirs.close()
+        self._channel = first_key(ours)
 
     def _too_long(self, at: SourceAt) -> LimitReached:
         where = self._where(at.file)
@@ -195,26 +214,31 @@ class StageProcess:
         found = re.search(rf'File "{own}/([^"]+)", line (\d+)', self._stacks.read_text(errors="replace"))
         return f" at {found[1]}, line {found[2]}" if found else ""
 
-    def _died(self, at: SourceAt) -> LimitReached:
+    def _died(self, at: SourceAt) -> Failure:
         assert self._process is not None
+        if self._ended:
+            self._end()
+            return StageEnded("the stage was ended")
         try:
             code = self._process.wait(5)
         except subprocess.TimeoutExpired:
             code = None
         self._end()
-        if code is not None and code < 0:
+        if code is None:
+            how = "it closed what Vexel hears it by"
+        elif code < 0:
             how = f"signal {signal.Signals(-code).name}, often a sign of too little memory"
         else:
             how = f"exit status {code}"
         return LimitReached(f"{at.file.name} ended its process ({how}); its code or a library it uses broke down")
 
     def _end(self) -> None:
-        if self._pipe is not None:
-            self._pipe.close()
+        if self._channel is not None:
+            self._channel.close()
         if self._process is not None and self._process.poll() is None:
             _kill(self._process)
             self._process.wait()
-        self._pipe = self._process = None
+        self._channel = self._process = None
 
 
 def _kill(process: "subprocess.Popen[bytes]") -> None:

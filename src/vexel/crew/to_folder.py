@@ -1,21 +1,23 @@
 """One sitting of a capture into a folder, with a crew of its own."""
 
 import os
-import tempfile
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 from pathlib import Path
 
 from vexel.core.budget import Progress
+from vexel.core.errors import Stopped
 from vexel.core.finding import Finding
 from vexel.core.shot import Shot
 from vexel.crew.cluster import Crew
 from vexel.crew.limits import capture_limits
 from vexel.crew.planner import Planner
 from vexel.crew.run import Outcome, Run
-from vexel.crew.stage_process import StageProcess
+from vexel.crew.stage_process import StageEnded, StageProcess
+from vexel.crew.stop import Stop
 from vexel.store.folder_take import FolderTake
+from vexel.store.scratch import scratch_folder
 
 
 def capture_to_folder(
@@ -27,7 +29,7 @@ def capture_to_folder(
     workers: int | None = None,
     scheduler: str = "",
     looked: Callable[[list[Finding]], None] = lambda found: None,
-    begun: Callable[[Run], None] = lambda run: None,
+    stop: Stop,
     told: Callable[[Progress], None] = lambda progress: None,
 ) -> Outcome:
     """Make the frames of a take that are missing.
@@ -42,11 +44,13 @@ def capture_to_folder(
         Pictures of the take; see `vexel.core.strand`.
     looked : callable
         Told what only the source knows of, before the first frame.
-    begun : callable
-        Given the run, so that it can be stopped.
+    stop : Stop
+        Ends it, whatever it is at.
 
     Raises
     ------
+    Stopped
+        While it was prepared.
     VexelError
         When the source or the shot is wrong.
     """
@@ -57,16 +61,19 @@ def capture_to_folder(
     def crew() -> Crew:
         return Crew(limits, kind, stages, scheduler)
 
-    with tempfile.TemporaryDirectory(prefix="vexel-copies-") as copies, ThreadPoolExecutor(1) as beside:
+    with scratch_folder("copies") as copies, ThreadPoolExecutor(1) as beside:
         # The crew takes seconds to get ready: for a new take, as long as the source is measured.
         early = None if take.begun else beside.submit(crew)
         try:
-            planner = Planner(Path(copies), stages[0], take)
-            prepared = planner.prepare(shot, folder)
-            looked(planner.findings(prepared))
-            run = Run(prepared, numbers, take)
-            begun(run)
-            return run.go(early.result if early else crew, told)
+            with stop.cutting(stages[0].end):
+                try:
+                    planner = Planner(copies, stages[0], take)
+                    prepared = planner.prepare(shot, folder)
+                    looked(planner.findings(prepared))
+                except StageEnded:
+                    raise Stopped from None
+            stop.check()
+            return Run(prepared, numbers, take, stop).go(early.result if early else crew, told)
         finally:
             if early or crew.cache_info().currsize:
                 crew().close()

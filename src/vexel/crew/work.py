@@ -8,8 +8,11 @@ from pathlib import Path
 from vexel.core.errors import VexelError
 from vexel.core.facts import SourceAt
 from vexel.core.recipe import FrameRecipe
-from vexel.crew.stage_process import LimitReached, StageProcess
+from vexel.crew.stage_process import LimitReached, StageEnded, StageProcess
 from vexel.sources.contract import TookTooLong
+from vexel.store.finished import Finished, finished
+
+NOTHING = Finished()
 
 
 @dataclass(frozen=True)
@@ -29,21 +32,25 @@ class FrameResult:
     ----------
     number : int
     seconds : float
-    bytes : int
+    file : Finished
+        As it was found on disk after it was made.
     error : str
         Empty when the frame was made.
     halt : str
         Why no other frame can be made either, such as a full disk; else empty.
     at_limit : bool
         Whether the source ran into a limit of time or memory, or broke its process.
+    ended : bool
+        Whether the stage was ended on purpose, so that the frame still waits to be made.
     """
 
     number: int
     seconds: float = 0.0
-    bytes: int = 0
+    file: Finished = NOTHING
     error: str = ""
     halt: str = ""
     at_limit: bool = False
+    ended: bool = False
 
 
 def make_frames(keeper: str, at: SourceAt, orders: Sequence[FrameOrder]) -> list[FrameResult]:
@@ -68,7 +75,7 @@ def make_frames(keeper: str, at: SourceAt, orders: Sequence[FrameOrder]) -> list
     results: list[FrameResult] = []
     for order in orders:
         results.append(_made(stage, at, order))
-        if results[-1].halt or results[-1].at_limit:
+        if results[-1].halt or results[-1].at_limit or results[-1].ended:
             break
     return results
 
@@ -76,14 +83,20 @@ def make_frames(keeper: str, at: SourceAt, orders: Sequence[FrameOrder]) -> list
 def _made(stage: StageProcess, at: SourceAt, order: FrameOrder) -> FrameResult:
     number, path = order.number, order.path
     try:
-        size, seconds = stage.make(at, order.recipe, path)
+        size, seconds, digest = stage.make(at, order.recipe, path)
+        file = finished(path)
+    except StageEnded:
+        return FrameResult(number, ended=True)
     except (LimitReached, TookTooLong) as error:
         return FrameResult(number, error=str(error), at_limit=True)
     except VexelError as error:
         return FrameResult(number, error=str(error))
     except OSError as error:
         return FrameResult(number, error=str(error), halt=disk_trouble(path.parent, error))
-    return FrameResult(number, seconds, size)
+    if (file.bytes, file.digest) != (size, digest):
+        # A frame that has been made is one that is there, and holds what was drawn.
+        return FrameResult(number, error=f"{path.name} was changed on disk while it was made: make it again")
+    return FrameResult(number, seconds, file)
 
 
 def disk_trouble(folder: Path, error: OSError) -> str:

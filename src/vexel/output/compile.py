@@ -9,7 +9,7 @@ from typing import Any
 
 from vexel.core.clock import decimal
 from vexel.core.delays import gif_delays
-from vexel.core.errors import Failure
+from vexel.core.errors import Failure, Stopped
 from vexel.core.recipes import Recipe
 from vexel.output.footage import Footage
 from vexel.output.gif import write_gif
@@ -17,10 +17,7 @@ from vexel.output.mp4 import write_mp4
 from vexel.output.pictures import Sized
 from vexel.output.readback import VideoFacts, video_facts
 from vexel.output.spherical import mark_as_panorama
-
-
-class Stopped(Failure):
-    """A person stopped the compiling."""
+from vexel.store.write import arriving
 
 
 @dataclass(frozen=True)
@@ -84,26 +81,22 @@ def compile_footage(
             raise Stopped("Compiling was stopped; no file was left.")
         told(done, steps)
 
-    partial = file.with_name(f".{file.stem}.part{file.suffix}")
     try:
-        file.parent.mkdir(parents=True, exist_ok=True)
-        sized = Sized.of(footage, recipe.long_side)
-        if recipe.suffix == ".gif":
-            delays = gif_delays(footage.clock)
-            seconds = delays.seconds
-            notes = write_gif(footage, sized, delays, partial, step)
-        else:
-            seconds = footage.clock.seconds
-            notes = write_mp4(footage, sized, partial, step)
-            if footage.panorama:
-                mark_as_panorama(partial, footage.panorama)
-        partial.rename(file)
+        with arriving(file) as part:
+            sized = Sized.of(footage, recipe.long_side)
+            if recipe.suffix == ".gif":
+                delays = gif_delays(footage.clock)
+                seconds = delays.seconds
+                notes = write_gif(footage, sized, delays, part, step)
+            else:
+                seconds = footage.clock.seconds
+                notes = write_mp4(footage, sized, part, step)
+                if footage.panorama:
+                    mark_as_panorama(part, footage.panorama)
     except OSError as error:
         full = error.errno == errno.ENOSPC
         reason = "the disk is full: free some space" if full else f"{error.strerror or error}"
         raise Failure(f"{file} cannot be written: {reason}, then compile again") from None
-    finally:
-        partial.unlink(missing_ok=True)
     return receipt_of(file, recipe, footage, sized, seconds, notes)
 
 

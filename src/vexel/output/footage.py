@@ -7,7 +7,7 @@ import re
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -23,6 +23,7 @@ from vexel.core.rate import Rate
 from vexel.core.shot import Shot
 from vexel.core.strand import Strand
 from vexel.sources.inside import named_file
+from vexel.store.finished import Finished, is_whole
 from vexel.store.folder_take import LEDGER, read_ledger
 from vexel.store.states import READY
 
@@ -45,12 +46,15 @@ class Footage:
     premultiplied : bool
         Whether colours in PNG files are times alpha.
     panorama : Panorama or None
+    known : mapping of Path to Finished
+        What is known of files since they were made; each is held against that when it is read.
     """
 
     files: tuple[Path, ...]
     clock: Clock
     premultiplied: bool = False
     panorama: Panorama | None = None
+    known: Mapping[Path, Finished] = field(default_factory=dict)
 
     def of_shot(self, shot: Shot, strand: int) -> "Footage":
         """The same frames with what their shot says of them."""
@@ -78,14 +82,33 @@ class Footage:
                     future.cancel()
 
 
-def read_picture(file: Path) -> NDArray[np.uint8]:
+class DamagedFrame(Failure):
+    """A frame is no longer what was made; `file` is its place."""
+
+    def __init__(self, file: Path) -> None:
+        super().__init__(
+            f"{file} is no longer the frame that was made: it is set aside, and a resumed capture makes it again"
+        )
+        self.file = file
+
+
+def read_picture(file: Path, known: Finished | None = None) -> NDArray[np.uint8]:
     """Pixels of an image file as BGR or BGRA.
+
+    Parameters
+    ----------
+    known : Finished, optional
+        What the file was when it was made.
 
     Raises
     ------
+    DamagedFrame
+        When it is not what it was.
     Failure
-        When it is missing or damaged.
+        When it is missing, or cannot be read.
     """
+    if known is not None and file.exists() and not is_whole(file, known, deep=True):
+        raise DamagedFrame(file)
     if file.suffix.lower() == ".exr" and file.exists():
         return _of_exr(file)
     pixels: NDArray[Any] | None = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
@@ -251,6 +274,13 @@ def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str) ->
     strand = chosen_strand(shot, camera, render_pass)
     rows = [row for row in ledger["frames"] if row["state"] in READY and row.get("strand", strand.told) == strand.told]
     ready = {row["number"]: named_file(folder, row["file"], LEDGER) for row in rows}
+    known = {
+        ready[row["number"]]: Finished(row["bytes"], row["digest"], row.get("written", 0))
+        for row in rows
+        if row.get("digest")
+    }
     footage = footage_of_frames(ready, clock, str(folder))
     rate = given or clock.playback
-    return replace(footage, clock=replace(footage.clock, rate=rate)).of_shot(shot, shot.strands.index(strand))
+    return replace(footage, clock=replace(footage.clock, rate=rate), known=known).of_shot(
+        shot, shot.strands.index(strand)
+    )

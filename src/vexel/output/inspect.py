@@ -11,7 +11,11 @@ from vexel.core.numbered import counted, gaps, said_missing
 from vexel.core.shot import read_shot_document
 from vexel.output.footage import read_picture, sequence
 from vexel.output.readback import video_facts
+from vexel.sources.inside import named_file
+from vexel.store.finished import Finished, is_whole
 from vexel.store.folder_take import LEDGER, read_ledger
+from vexel.store.outputs import changed_since_receipt
+from vexel.store.states import READY
 
 
 def inspect(place: Path) -> dict[str, Any]:
@@ -20,7 +24,8 @@ def inspect(place: Path) -> dict[str, Any]:
     Returns
     -------
     dict
-        ``kind``, ``facts`` (name to value) and ``findings`` (sentences).
+        ``kind``, ``facts`` (name to value), ``findings`` (sentences) and
+        ``damaged``, whether something is not whole.
 
     Raises
     ------
@@ -57,7 +62,10 @@ def _video(file: Path) -> dict[str, Any]:
         findings.append(f"{found.pixel_format} does not play in every browser: yuv420p does")
     if found.colour == "untagged" and found.codec == "h264":
         findings.append("colours are not tagged: players guess between BT.601 and BT.709")
-    return {"kind": "video", "path": str(file), "facts": facts, "findings": findings}
+    damage = [told for told in (found.damage, changed_since_receipt(file)) if told]
+    return {
+        "kind": "video", "path": str(file), "facts": facts, "findings": [*damage, *findings], "damaged": bool(damage),
+    }  # fmt: skip
 
 
 def _sequence(place: Path) -> dict[str, Any]:
@@ -71,7 +79,7 @@ def _sequence(place: Path) -> dict[str, Any]:
         "size": f"{width} × {height}",
         "bytes": sum(file.stat().st_size for file in files),
     }
-    findings = []
+    findings, damaged = [], False
     if missing:
         findings.append(said_missing(missing))
     others = [f for f in files if _size(f) not in ((width, height), None)]
@@ -83,12 +91,24 @@ def _sequence(place: Path) -> dict[str, Any]:
         ledger = read_ledger(place)
         facts["title"] = ledger["shot"]["title"]
         facts["rate"] = str(read_shot_document(ledger["shot"]).clock.clock().playback)
+        spoilt = [row["file"] for row in ledger["frames"] if row["state"] in READY and not _as_made(place, row)]
+        if spoilt:
+            damaged = True
+            findings.append(
+                f"{counted(len(spoilt), 'frame is', 'frames are')} not what was captured, the first is {spoilt[0]}: "
+                "vexel capture --resume makes them again"
+            )
         failed = [row for row in ledger["frames"] if row["state"] == "failed"]
         if failed:
             findings.append(
                 f"{counted(len(failed), 'frame')} failed, the first is {failed[0]['number']}: {failed[0]['error']}"
             )
-    return {"kind": "sequence", "path": str(place), "facts": facts, "findings": findings}
+    return {"kind": "sequence", "path": str(place), "facts": facts, "findings": findings, "damaged": damaged}
+
+
+def _as_made(folder: Path, row: dict[str, Any]) -> bool:
+    known = Finished(row["bytes"], row.get("digest", ""), row.get("written", 0))
+    return is_whole(named_file(folder, row["file"], LEDGER), known, deep=True)
 
 
 def _size(file: Path) -> tuple[int, int] | None:

@@ -1,6 +1,7 @@
 """Frames at the size that a recipe wants, all of one size."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import cv2
@@ -9,6 +10,7 @@ from numpy.typing import NDArray
 
 from vexel.core.errors import Failure
 from vexel.output.footage import Footage, read_picture
+from vexel.store.finished import Finished
 
 
 @dataclass(frozen=True)
@@ -23,6 +25,8 @@ class Sized:
         Of the file, in pixels.
     premultiplied : bool
         Whether colours in PNG files are times alpha.
+    known : mapping of Path to Finished
+        See `Footage`.
     """
 
     from_width: int
@@ -30,14 +34,15 @@ class Sized:
     width: int
     height: int
     premultiplied: bool = False
+    known: Mapping[Path, Finished] = field(default_factory=dict)
 
     @classmethod
     def of(cls, footage: Footage, long_side: int | None) -> "Sized":
         """The size of the first frame, brought down to `long_side`."""
-        height, width = read_picture(footage.files[0]).shape[:2]
+        height, width = read_picture(footage.files[0], footage.known.get(footage.files[0])).shape[:2]
         scale = min(1.0, (long_side or max(width, height)) / max(width, height))
         size = max(round(width * scale), 1), max(round(height * scale), 1)
-        return cls(width, height, *size, footage.premultiplied)
+        return cls(width, height, *size, footage.premultiplied, footage.known)
 
     def picture(self, file: Path) -> NDArray[np.uint8]:
         """Pixels of a frame, shape (height, width, 3 or 4), BGR or BGRA.
@@ -47,7 +52,7 @@ class Sized:
         Failure
             When it has another size than the first.
         """
-        pixels = read_picture(file)
+        pixels = read_picture(file, self.known.get(file))
         if pixels.shape[:2] != (self.from_height, self.from_width):
             raise Failure(
                 f"{file} is {pixels.shape[1]} × {pixels.shape[0]}, but the first frame is "

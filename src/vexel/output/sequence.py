@@ -5,10 +5,12 @@ import os
 import shutil
 import zipfile
 from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
 from pathlib import Path
 
 from vexel.core.errors import Failure, Mistake
 from vexel.output.compile import Check, Receipt
+from vexel.store.write import arriving
 
 Named = tuple[str, Path]
 """The name that a frame is to have, and where it is."""
@@ -70,19 +72,15 @@ def _enter(folder: Path, frames: dict[str, Path]) -> None:
 
 def _laid(place: Path, path: Path, links: bool, step: Callable[[int], None], number: int) -> bool:
     """One frame, whole or not at all; whether it is a link."""
-    temporary = place.with_name(f".{place.name}.part")
     linked = False
     if not place.exists():
-        temporary.unlink(missing_ok=True)
-        if links:
-            try:
-                os.link(path, temporary)
-                linked = True
-            except OSError:
-                shutil.copyfile(path, temporary)
-        else:
-            shutil.copyfile(path, temporary)
-        temporary.rename(place)
+        with arriving(place) as part:
+            if links:
+                with suppress(OSError):
+                    os.link(path, part)
+                    linked = True
+            if not linked:
+                shutil.copyfile(path, part)
     step(number)
     return linked
 

@@ -11,6 +11,7 @@ from pathlib import Path
 from vexel.core.errors import Failure
 from vexel.core.panorama import Eyes, Panorama
 from vexel.output.boxes import INTO_VIDEO, boxes_of_file, with_more, within
+from vexel.store.write import arriving
 
 _EYES: tuple[Eyes, ...] = ("one", "top-bottom", "left-right")
 """In the order of their numbers."""
@@ -29,15 +30,10 @@ def mark_as_panorama(file: Path, panorama: Panorama) -> None:
     index = next((box for box in boxes_of_file(file) if box.kind in (b"moov", b"mdat")), None)
     if index is None or index.kind != b"moov":
         raise Failure(f"{file.name} cannot be marked as a panorama: its index does not stand at its front")
-    marked = file.with_name(f"{file.stem}.marked{file.suffix}")
-    try:
-        with file.open("rb") as whole, marked.open("wb") as written:
-            written.write(whole.read(index.start - index.head))
-            written.write(with_more(whole.read(index.end - index.start + index.head), _boxes(panorama)))
-            shutil.copyfileobj(whole, written, 1 << 20)
-        marked.replace(file)
-    finally:
-        marked.unlink(missing_ok=True)
+    with arriving(file) as marked, file.open("rb") as whole, marked.open("wb") as written:
+        written.write(whole.read(index.start - index.head))
+        written.write(with_more(whole.read(index.end - index.start + index.head), _boxes(panorama)))
+        shutil.copyfileobj(whole, written, 1 << 20)
 
 
 def panorama_of(file: Path) -> Panorama | None:

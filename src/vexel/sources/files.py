@@ -11,7 +11,9 @@ import os
 import re
 import shutil
 import tempfile
-from collections.abc import Iterator, Mapping
+import threading
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
 from types import MappingProxyType
@@ -24,7 +26,12 @@ from vexel.sources.members import members_of, numbered_meshes, stamp_of
 from vexel.sources.syntax import syntax_of
 
 MAX_BESIDE_BYTES = 512 * 1024 * 1024
+NAMES = ".names.json"
+"""In a copy: the files that it was made of, the main one first."""
+PART = ".part"
+"""Ends the names of copies that are not finished; they begin with the process that makes them."""
 _seen: dict[tuple[str, int, int], str] = {}
+_placing = threading.Lock()
 
 
 @dataclass(frozen=True)
@@ -55,24 +62,68 @@ class SourceFiles:
         """Copy everything to ``copies/<digest>`` once; return the copied main file."""
         if self.kept:
             return Path(self.main)
-        target = copies / self.digest
-        if not target.exists():
-            # A folder of its own, since several requests may copy the same source at once.
-            copies.mkdir(parents=True, exist_ok=True)
-            partial = Path(tempfile.mkdtemp(prefix=".", dir=copies))
-            for name in (self.main, *self.beside):
-                (partial / name).parent.mkdir(parents=True, exist_ok=True)
-                shutil.copyfile(self.folder / name, partial / name)
-            if _digest(partial, (self.main, *self.beside)) != self.digest:
-                shutil.rmtree(partial, ignore_errors=True)
-                raise Mistake(f"{self.main} was written anew while it was read: try again")
-            try:
-                partial.rename(target)
-            except OSError:
-                shutil.rmtree(partial, ignore_errors=True)
-                if not target.exists():
-                    raise
+        target, names = copies / self.digest, (self.main, *self.beside)
+
+        def holds(folder: Path) -> bool:
+            return _names_of(folder) == names and _holds(folder, names, self.digest)
+
+        if not holds(target):
+            with _new_copy(copies, target, holds) as partial:
+                for name in names:
+                    (partial / name).parent.mkdir(parents=True, exist_ok=True)
+                    shutil.copyfile(self.folder / name, partial / name)
+                (partial / NAMES).write_text(json.dumps(names))
+                if not holds(partial):
+                    raise Mistake(f"{self.main} was written anew while it was read: try again")
         return target / self.main
+
+
+def copied(copies: Path, digest: str, main: str) -> Path | None:
+    """The main file of a copy that was made before; None where the copy is gone, or no longer what it was."""
+    if Path(main).is_absolute():
+        return Path(main) if Path(main).is_file() else None
+    names = _names_of(copies / digest)
+    whole = names[:1] == (main,) and _holds(copies / digest, names, digest)
+    return copies / digest / main if whole else None
+
+
+def _names_of(copy: Path) -> tuple[str, ...]:
+    """The files that a copy was made of; none where it does not say."""
+    try:
+        told = json.loads((copy / NAMES).read_bytes())
+    except (OSError, ValueError):
+        return ()
+    return tuple(told) if isinstance(told, list) and all(isinstance(name, str) for name in told) else ()
+
+
+def _holds(folder: Path, names: Sequence[str], digest: str) -> bool:
+    """Whether a copy is what its digest says, and not merely there."""
+    try:
+        return _digest(folder, names) == digest
+    except OSError:
+        return False
+
+
+@contextmanager
+def _new_copy(copies: Path, target: Path, holds: Callable[[Path], bool]) -> Iterator[Path]:
+    """A folder that takes the place of `target`, if that does not hold, when the block ends well; else it is gone.
+
+    It has a name of its own, since several requests may copy the same source at once.
+    """
+    copies.mkdir(parents=True, exist_ok=True)
+    partial = Path(tempfile.mkdtemp(prefix=f".{os.getpid()}.", suffix=PART, dir=copies))
+    aside = partial.with_name(f"{partial.name}.old{PART}")
+    try:
+        yield partial
+        with _placing:
+            # Another request may have been quicker, and its copy is as good.
+            if not holds(target):
+                with suppress(FileNotFoundError):
+                    target.rename(aside)
+                partial.rename(target)
+    finally:
+        shutil.rmtree(partial, ignore_errors=True)
+        shutil.rmtree(aside, ignore_errors=True)
 
 
 def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProxyType({})) -> SourceFiles:
@@ -95,7 +146,7 @@ def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProx
     return SourceFiles(file.parent, file.name, names, _digest(file.parent, (file.name, *names)))
 
 
-def _digest(folder: Path, names: tuple[str, ...]) -> str:
+def _digest(folder: Path, names: Sequence[str]) -> str:
     """Over names and contents."""
     digest = hashlib.sha256()
     for name in names:
@@ -208,9 +259,13 @@ def backdrop_file(file: Path, copies: Path) -> Path:
     except OSError as error:
         raise Mistake(f"the background {file} cannot be read: {error.strerror}; name a file beside the shot") from None
     target = copies / digest / file.name
-    if not target.exists():
-        target.parent.mkdir(parents=True, exist_ok=True)
-        partial = target.parent.parent / f".{digest}.{os.getpid()}"
-        shutil.copyfile(file, partial)
-        partial.rename(target)
+
+    def holds(folder: Path) -> bool:
+        return (folder / file.name).is_file() and _sha256(folder / file.name) == digest
+
+    if not holds(target.parent):
+        with _new_copy(copies, target.parent, holds) as partial:
+            shutil.copyfile(file, partial / file.name)
+            if not holds(partial):
+                raise Mistake(f"the background {file} was written anew while it was read: try again")
     return target

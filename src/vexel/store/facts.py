@@ -3,6 +3,7 @@
 import json
 from typing import Any
 
+from sqlalchemy import delete
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -23,7 +24,11 @@ class FactsTable:
                 row = session.get(FactRow, key)
             if row is None:
                 return None
-            self._known[key] = json.loads(row.value)
+            try:
+                self._known[key] = json.loads(row.value)
+            except ValueError:
+                self.forget(key)
+                return None
         return self._known[key]
 
     def put(self, key: str, value: Any) -> None:
@@ -32,3 +37,9 @@ class FactsTable:
             row = insert(FactRow).values(key=key, value=json.dumps(value))
             # Two pages may ask the same at once; the key says all, so the first answer is as good.
             session.execute(row.on_conflict_do_nothing())
+
+    def forget(self, key: str) -> None:
+        """Keep nothing under a key."""
+        self._known.pop(key, None)
+        with self._sessions.begin() as session:
+            session.execute(delete(FactRow).where(FactRow.key == key))

@@ -3,7 +3,6 @@
 import glob
 import json
 import re
-import shutil
 import time
 from collections.abc import Sequence
 from pathlib import Path
@@ -11,10 +10,13 @@ from typing import Any
 
 from vexel.core.errors import Failure, Mistake
 from vexel.core.shot import Shot
+from vexel.store.finished import Finished, finished, is_whole, set_aside
 from vexel.store.states import READY, FrameState
-from vexel.store.write import write_whole
+from vexel.store.write import copy_whole, write_whole
 
 LEDGER = "take.json"
+DAMAGED = "damaged"
+"""Folder in a take's folder, for frames that are not what they were."""
 SAVE_SHARE = 0.05
 """Saving the ledger of a very long take may use this share of the time."""
 
@@ -36,6 +38,7 @@ class FolderTake:
         self._rows: dict[int, FrameState] = {}
         self._by_key: dict[str, int] = {}
         self._saved = self._cost = 0.0
+        self.damaged: list[Path] = []
 
     def enter(self, *, resume: bool, fresh: bool) -> None:
         """Make the folder ready.
@@ -68,23 +71,26 @@ class FolderTake:
         """Whether an earlier sitting left frames here."""
         return bool(self._rows)
 
-    def holds(self, number: int, key: str) -> int | None:
-        """Bytes of this frame when the folder has it, under its own number or an equal one's."""
-        path = self.path(number, key)
-        row = self._rows.get(number)
-        if row is not None and row.key == key and self._whole(path, row.bytes):
-            return row.bytes
+    def holds(self, pictures: Sequence[tuple[int, str]]) -> dict[int, Finished]:
+        """Those of these pictures, told by number and key, that are there under their own or an equal one's number."""
+        found = {number: self._held(number, key) for number, key in pictures}
+        return {number: file for number, file in found.items() if file is not None}
+
+    def _held(self, number: int, key: str) -> Finished | None:
+        path, row = self.path(number, key), self._rows.get(number)
+        if row is not None and row.key == key and row.state in READY:
+            if is_whole(path, row.file):
+                return row.file
+            if (place := set_aside(path, self.folder / DAMAGED)) is not None:
+                self.damaged.append(place)
         other = self._by_key.get(key)
         if other is None or other == number:
             return None
-        twin = self._rows[other]
         source = self.path(other, key)
-        if not self._whole(source, twin.bytes):
+        if not is_whole(source, self._rows[other].file):
             return None
-        temporary = path.with_name(f".{path.name}.part")
-        shutil.copyfile(source, temporary)
-        temporary.rename(path)
-        return twin.bytes
+        copy_whole(source, path)
+        return finished(path)
 
     def path(self, number: int, key: str) -> Path:
         """Where the frame is to be written."""
@@ -106,6 +112,10 @@ class FolderTake:
     def put(self, key: str, value: Any) -> None:
         """Keep a measured fact of the source in the ledger."""
         self._facts[key] = value
+
+    def forget(self, key: str) -> None:
+        """Keep no such fact."""
+        self._facts.pop(key, None)
 
     def first_failure(self) -> FrameState:
         """The first frame that failed."""
@@ -141,12 +151,6 @@ class FolderTake:
         told = [strand.told for strand in self._strands]
         strand = told.index(row["strand"]) if "strand" in row else 0
         return int(row["number"]) * len(told) + strand
-
-    def _whole(self, path: Path, size: int) -> bool:
-        try:
-            return path.stat().st_size == size
-        except FileNotFoundError:
-            return False
 
     def _read(self) -> None:
         ledger = read_ledger(self.folder)

@@ -1,24 +1,125 @@
-"""Frames on disk under their keys."""
+"""Frames on disk under their keys, and what is known of each since it was finished."""
 
+import re
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
+
+from sqlalchemy import delete, func, select, update
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session, sessionmaker
+
+from vexel.core.errors import Failure
+from vexel.store.finished import Finished, finished, is_whole, set_aside
+from vexel.store.states import READY
+from vexel.store.tables import FrameRow, LedgerRow, RunRow
+
+AT_ONCE = 500
+"""So many keys are looked up by one question to the database."""
+DAMAGED = "damaged"
+SET_ASIDE = "Frames of this run had been damaged on disk, and were set aside. Resume it to make them again."
+_KEY = re.compile("[0-9a-f]{64}")
 
 
 class FrameStore:
     """A folder that holds each frame once, named by its key.
 
-    Frames come here by `vexel.store.write.write_whole`, so what is there is whole.
+    Frames come here by `vexel.store.write.write_whole`, so what comes is whole;
+    what has changed since is noticed by its size, its time, or its digest.
+
+    Parameters
+    ----------
+    folder : Path
+    sessions : sessionmaker
     """
 
-    def __init__(self, folder: Path) -> None:
-        self._folder = folder
+    def __init__(self, folder: Path, sessions: sessionmaker[Session]) -> None:
+        self._folder, self._sessions = folder, sessions
 
     def path(self, key: str, suffix: str = ".png") -> Path:
-        """Where the frame of this key is, or will be."""
+        """Where the frame of this key is, or will be.
+
+        Raises
+        ------
+        Failure
+            When that is no key, as in a damaged database.
+        """
+        if not _KEY.fullmatch(key):
+            raise Failure(f"{key[:80]!r} is no key of a frame: the project's database is damaged")
         return self._folder / key[:2] / f"{key}{suffix}"
 
-    def size(self, key: str, suffix: str = ".png") -> int | None:
-        """Bytes of the frame, or None when it is not there."""
-        try:
-            return self.path(key, suffix).stat().st_size
-        except FileNotFoundError:
-            return None
+    def known(self, keys: Sequence[str]) -> dict[str, Finished]:
+        """What is known of the frames of these keys; of one that is not there, nothing."""
+        told: dict[str, Finished] = {}
+        with self._sessions() as session:
+            for some in _batches(keys):
+                wanted = select(FrameRow).where(FrameRow.key.in_(some))
+                told |= {row.key: Finished(row.bytes, row.digest, row.written) for row in session.scalars(wanted)}
+        return told
+
+    def there(self, keys: Sequence[str], suffix: str, *, deep: bool = False) -> dict[str, Finished]:
+        """The frames of these keys that are there as they were made; `deep` reads every byte of them."""
+        known = self.known(keys) | self._adopted(keys, suffix)
+        return {
+            key: known[key] for key in keys if key in known and is_whole(self.path(key, suffix), known[key], deep=deep)
+        }
+
+    def keep(self, made: Mapping[str, Finished]) -> None:
+        """Note frames that were finished."""
+        if not made:
+            return
+        rows = [{"key": key, **vars(file)} for key, file in made.items()]
+        with self._sessions.begin() as session:
+            row = insert(FrameRow)
+            told = {name: row.excluded[name] for name in ("bytes", "digest", "written")}
+            session.execute(row.on_conflict_do_update(index_elements=["key"], set_=told), rows)
+
+    def set_aside(self, keys: Sequence[str], suffix: str) -> list[Path]:
+        """Move damaged frames out of the way, so that they are made again; where they are now.
+
+        Runs that show them wait for them, and one that was done can be resumed.
+        """
+        if not keys:
+            return []
+        moved = [set_aside(self.path(key, suffix), self._folder / DAMAGED) for key in keys]
+        self.forget(keys)
+        with self._sessions.begin() as session:
+            for some in _batches(keys):
+                shown = LedgerRow.key.in_(some) & LedgerRow.state.in_(READY)
+                runs = session.scalars(select(LedgerRow.run_id).where(shown).distinct()).all()
+                session.execute(update(LedgerRow).where(shown).values(state="waiting", bytes=0))
+                done = update(RunRow).where(RunRow.id.in_(runs), RunRow.state == "done")
+                session.execute(done.values(state="stopped", message=SET_ASIDE))
+        return [place for place in moved if place is not None]
+
+    def forget(self, keys: Sequence[str]) -> None:
+        """Know nothing more of these frames."""
+        with self._sessions.begin() as session:
+            for some in _batches(keys):
+                session.execute(delete(FrameRow).where(FrameRow.key.in_(some)))
+
+    def remove(self, keys: Sequence[str], suffix: str) -> None:
+        """Delete frames."""
+        for key in keys:
+            self.path(key, suffix).unlink(missing_ok=True)
+        self.forget(keys)
+
+    def _adopted(self, keys: Sequence[str], suffix: str) -> dict[str, Finished]:
+        """Frames that an older version of Vexel made, as long as its ledger says: they are known from now on."""
+        unknown = sorted(set(keys) - self.known(keys).keys())
+        sizes: dict[str, int] = {}
+        with self._sessions() as session:
+            for some in _batches(unknown):
+                made = LedgerRow.key.in_(some) & LedgerRow.state.in_(READY)
+                query = select(LedgerRow.key, func.max(LedgerRow.bytes)).where(made)
+                sizes |= dict(session.execute(query.group_by(LedgerRow.key)).all())
+        found = {}
+        for key, size in sizes.items():
+            path = self.path(key, suffix)
+            if is_whole(path, Finished(size)):
+                found[key] = finished(path)
+        self.keep(found)
+        return found
+
+
+def _batches(keys: Sequence[str]) -> Iterator[Sequence[str]]:
+    return (keys[begin : begin + AT_ONCE] for begin in range(0, len(keys), AT_ONCE))

@@ -1,12 +1,19 @@
 """Compiled files of a project, with their receipts."""
 
+import sqlite3
+from contextlib import closing
+from pathlib import Path
 from typing import Any
 
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session, sessionmaker
 
-from vexel.core.errors import Mistake
+from vexel.core.errors import Missing
+from vexel.store.finished import Finished, is_whole
 from vexel.store.tables import OutputRow
+
+CHANGED = "This file has changed since its receipt was written: compile it again"
+GONE = "This file is no longer there: compile it again"
 
 
 class OutputShelf:
@@ -28,13 +35,13 @@ class OutputShelf:
 
         Raises
         ------
-        Mistake
+        Missing
             When there is none.
         """
         with self._sessions() as session:
             row = session.get(OutputRow, output_id)
         if row is None:
-            raise Mistake(f"there is no compiled file {output_id}")
+            raise Missing(f"there is no compiled file {output_id}")
         return row
 
     def of(self, run_id: int) -> list[OutputRow]:
@@ -47,3 +54,35 @@ class OutputShelf:
         """Set columns of a file's row."""
         with self._sessions.begin() as session:
             session.execute(update(OutputRow).where(OutputRow.id == output_id).values(**values))
+
+
+def trouble_of(row: OutputRow, file: Path, *, deep: bool = False) -> str:
+    """What is wrong with a compiled file that is done, as a sentence; else empty."""
+    if not file.exists():
+        return GONE
+    if not row.digest or is_whole(file, Finished(row.bytes, row.digest, row.written), deep=deep):
+        return ""
+    return CHANGED
+
+
+def changed_since_receipt(file: Path) -> str:
+    """Whether a file that lies among a project's compiled ones is no longer what its receipt was written of.
+
+    Returns
+    -------
+    str
+        A sentence; empty where no project knows it, or nothing has changed.
+    """
+    database = file.absolute().parent.parent / "vexel.db"
+    if not database.is_file():
+        return ""
+    # Read only, and by no more than a question: it may be the project of a running server.
+    query = "SELECT bytes, digest, written FROM outputs WHERE file = ? AND state = 'done' ORDER BY id DESC LIMIT 1"
+    try:
+        with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as connection:
+            told = connection.execute(query, (file.name,)).fetchone()
+    except sqlite3.Error:
+        return ""
+    if told is None or not told[1] or is_whole(file, Finished(*told), deep=True):
+        return ""
+    return CHANGED

@@ -4,12 +4,16 @@ import re
 import secrets
 from pathlib import Path
 
+from alembic.util.exc import CommandError
+from sqlalchemy.exc import DatabaseError
+
 from vexel.core.errors import Failure
 from vexel.store.database import open_database
 from vexel.store.facts import FactsTable
 from vexel.store.folder_take import unwritable
 from vexel.store.frames import FrameStore
 from vexel.store.outputs import OutputShelf
+from vexel.store.scratch import sweep_parts
 from vexel.store.shots import ShotShelf
 from vexel.store.takes import Ledger
 from vexel.store.write import write_whole
@@ -45,10 +49,20 @@ class Project:
             sessions = open_database(self.home / "vexel.db")
         except OSError as error:
             raise unwritable(self.home, error) from None
+        except (DatabaseError, CommandError) as error:
+            raise Failure(
+                f"{self.home / 'vexel.db'} cannot be opened ({_why(error)}): put a copy of it back, or move it away, "
+                "and the project starts with its shots and no runs"
+            ) from None
         self.shots = ShotShelf(self.home / "shots", sessions)
-        self.ledger = Ledger(FrameStore(self.home / "frames"), sessions)
+        self.ledger = Ledger(FrameStore(self.home / "frames", sessions), sessions)
         self.outputs = OutputShelf(sessions)
         self.facts = FactsTable(sessions)
+
+    def sweep(self) -> None:
+        """Delete what killed processes left unfinished."""
+        for folder in (self.home / "shots", self.home / "frames", self.sources, self.copies, self.files, self.glances):
+            sweep_parts(folder)
 
     def secret(self) -> str:
         """The session secret, kept so that an open browser outlives a restart."""
@@ -73,3 +87,8 @@ class Project:
         except OSError as error:
             raise Failure(f"{file} cannot be kept: {error.strerror}") from None
         return secret
+
+
+def _why(error: Exception) -> str:
+    """The short reason of a database's error."""
+    return str(getattr(error, "orig", None) or error).splitlines()[0]

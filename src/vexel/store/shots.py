@@ -12,7 +12,7 @@ from typing import Any, Final
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, sessionmaker
 
-from vexel.core.errors import Mistake, VexelError
+from vexel.core.errors import Missing, VexelError
 from vexel.core.naming import slug
 from vexel.core.shot import Shot, edited, read_shot
 from vexel.store.tables import RevisionRow, ShotRow, now
@@ -188,7 +188,7 @@ class ShotShelf:
         """
         file = self.folder / "removed" / name
         if "/" in name or name.startswith(".") or not file.is_file():
-            raise Mistake(f"there is no removed shot {name!r}: it may have been put back already")
+            raise Missing(f"there is no removed shot {name!r}: it may have been put back already")
         shot_id = name.split(".")[0]
         place = self.folder / f"{shot_id}.json"
         if place.exists():
@@ -245,11 +245,11 @@ class ShotShelf:
 
     def _read(self, shot_id: str) -> bytes:
         if "/" in shot_id or shot_id.startswith("."):
-            raise Mistake(f"there is no shot {shot_id!r}")
+            raise Missing(f"there is no shot {shot_id!r}")
         try:
             return (self.folder / f"{shot_id}.json").read_bytes()
         except FileNotFoundError:
-            raise Mistake(f"there is no shot {shot_id!r}; it may have been removed") from None
+            raise Missing(f"there is no shot {shot_id!r}; it may have been removed") from None
 
     def _write(self, shot_id: str, document: str) -> None:
         write_whole(self.folder / f"{shot_id}.json", document.encode())

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from vexel.store.finished import Finished
+
 UNDER_WAY = ("waiting", "running")
 """Of runs and compilings that are not over."""
 READY = ("made", "kept")
@@ -21,6 +23,9 @@ class FrameState:
     seconds : float
     bytes : int
     error : str
+    digest : str
+    written : int
+        See `vexel.store.finished.Finished`, as `bytes`.
     """
 
     number: int
@@ -29,3 +34,10 @@ class FrameState:
     seconds: float = 0.0
     bytes: int = 0
     error: str = ""
+    digest: str = ""
+    written: int = 0
+
+    @property
+    def file(self) -> Finished:
+        """The frame's file as it was finished."""
+        return Finished(self.bytes, self.digest, self.written)

@@ -2,7 +2,7 @@
 
 from datetime import UTC, datetime
 
-from sqlalchemy import ForeignKey, Index, String, Text, false
+from sqlalchemy import BigInteger, ForeignKey, Index, String, Text, false
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -72,8 +72,19 @@ class LedgerRow(Base):
     error: Mapped[str] = mapped_column(Text, default="")
 
 
+class FrameRow(Base):
+    """A frame's file as it was finished: see `vexel.store.finished.Finished`."""
+
+    __tablename__ = "frames"
+
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    bytes: Mapped[int] = mapped_column(default=0)
+    digest: Mapped[str] = mapped_column(String(64), default="")
+    written: Mapped[int] = mapped_column(BigInteger, default=0)
+
+
 class OutputRow(Base):
-    """A compiled file and its receipt."""
+    """A compiled file and its receipt, and the file as it was finished."""
 
     __tablename__ = "outputs"
 
@@ -85,6 +96,9 @@ class OutputRow(Base):
     state: Mapped[str] = mapped_column(String(16))
     message: Mapped[str] = mapped_column(Text, default="")
     receipt: Mapped[str] = mapped_column(Text, default="")
+    bytes: Mapped[int] = mapped_column(default=0, server_default="0")
+    digest: Mapped[str] = mapped_column(String(64), default="", server_default="")
+    written: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
     created: Mapped[str] = mapped_column(String(32), default=now)
 
 
@@ -95,3 +109,15 @@ class FactRow(Base):
 
     key: Mapped[str] = mapped_column(String(64), primary_key=True)
     value: Mapped[str] = mapped_column(Text)
+
+
+class TextRow(Base):
+    """One state of a source's text; the one with the highest number that is not undone is in the file."""
+
+    __tablename__ = "texts"
+
+    file: Mapped[str] = mapped_column(String(500), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    text: Mapped[str] = mapped_column(Text)
+    what: Mapped[str] = mapped_column(String(200), default="")
+    stands: Mapped[bool] = mapped_column(default=False)

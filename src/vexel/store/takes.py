@@ -8,7 +8,8 @@ from typing import Any
 from sqlalchemy import delete, func, insert, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
-from vexel.core.errors import Mistake
+from vexel.core.errors import Missing
+from vexel.store.finished import Finished
 from vexel.store.frames import FrameStore
 from vexel.store.states import READY, UNDER_WAY, FrameState
 from vexel.store.tables import LedgerRow, OutputRow, RunRow, now
@@ -19,13 +20,18 @@ class ProjectTake:
 
     def __init__(self, run_id: int, frames: FrameStore, sessions: sessionmaker[Session], suffix: str = ".png") -> None:
         self.run_id = run_id
+        self.damaged: list[Path] = []
         self._suffix = suffix
         self._frames = frames
         self._sessions = sessions
 
-    def holds(self, number: int, key: str) -> int | None:
-        """Bytes of this frame when it is there already, else None."""
-        return self._frames.size(key, self._suffix)
+    def holds(self, pictures: Sequence[tuple[int, str]]) -> dict[int, Finished]:
+        """Those of these pictures, told by number and key, that are there as they were made."""
+        keys = sorted({key for _, key in pictures})
+        there = self._frames.there(keys, self._suffix)
+        gone = [key for key in self._frames.known(keys) if key not in there]
+        self.damaged += self._frames.set_aside(gone, self._suffix)
+        return {number: there[key] for number, key in pictures if key in there}
 
     def path(self, number: int, key: str) -> Path:
         """Where the frame is to be written."""
@@ -35,10 +41,12 @@ class ProjectTake:
         """Write rows of the ledger; the frames' files are there already."""
         if not states:
             return
+        self._frames.keep({state.key: state.file for state in states if state.state == "made"})
+        columns = ("number", "key", "state", "seconds", "bytes", "error")
         with self._sessions.begin() as session:
             session.execute(
                 update(LedgerRow),
-                [{"run_id": self.run_id, **vars(state)} for state in states],
+                [{"run_id": self.run_id} | {name: getattr(state, name) for name in columns} for state in states],
             )
 
 
@@ -84,7 +92,7 @@ class Ledger:
         with self._sessions() as session:
             row = session.get(RunRow, run_id)
         if row is None:
-            raise Mistake(f"there is no run {run_id}")
+            raise Missing(f"there is no run {run_id}")
         return row
 
     def runs(self, shot_id: str = "") -> list[RunRow]:
@@ -161,5 +169,4 @@ class Ledger:
         own = self.own_frames(run_id)
         with self._sessions.begin() as session:
             session.execute(delete(RunRow).where(RunRow.id == run_id))
-        for key in own:
-            self.frames.path(key, suffix).unlink(missing_ok=True)
+        self.frames.remove(list(own), suffix)

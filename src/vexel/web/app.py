@@ -5,28 +5,29 @@ import logging
 from pathlib import Path
 from typing import Any
 
-from flask import Flask, Response, send_from_directory, stream_with_context
+from flask import Flask, Response, request, send_from_directory
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
-from vexel.core.errors import Mistake, VexelError
+from vexel.core.errors import Failure, Missing, VexelError
 from vexel.crew.stage_process import LimitReached
-from vexel.web import cameras, code, frames, lanes, outputs, proofs, push, runs, shots, sources, viewfinder
+from vexel.web import cameras, code, frames, lanes, news, outputs, proofs, push, runs, shots, sources, viewfinder
 from vexel.web.guard import Guard
+from vexel.web.limits import MAX_FILES, MAX_UPLOAD_BYTES, TOO_MUCH
 from vexel.web.spec import spec
 from vexel.web.studio import Studio, studio
+from vexel.web.wire import FORM_BYTES, TAKES_OVER
 
-PARTS = (shots, cameras, lanes, sources, code, push, viewfinder, proofs, runs, frames, outputs)
+PARTS = (news, shots, cameras, lanes, sources, code, push, viewfinder, proofs, runs, frames, outputs)
 BLUEPRINTS = tuple(part.blueprint for part in PARTS)
 DIST = Path(__file__).parent / "dist"
-MAX_UPLOAD_BYTES = 2 * 1024**3
 log = logging.getLogger("vexel")
 
 
 def create_app(made_studio: Studio, guard: Guard) -> Flask:
     """The application for one studio, behind one guard."""
     app = Flask("vexel", static_folder=None)
-    app.config["MAX_CONTENT_LENGTH"] = MAX_UPLOAD_BYTES
-    app.config["MAX_FORM_PARTS"] = sources.MAX_FILES + 10
+    app.config["MAX_CONTENT_LENGTH"] = MAX_UPLOAD_BYTES + FORM_BYTES
+    app.config["MAX_FORM_PARTS"] = MAX_FILES + 10
     app.extensions["vexel"] = made_studio
     guard.watch(app)
     for blueprint in BLUEPRINTS:
@@ -40,15 +41,19 @@ def create_app(made_studio: Studio, guard: Guard) -> Flask:
 
 
 def _events() -> Response:
-    """News of runs, files and shots, as server-sent events."""
-    stream = stream_with_context(studio().bulletin.listen())
-    return Response(stream, mimetype="text/event-stream", headers={"Cache-Control": "no-store"})
+    """News of runs, files and shots, as server-sent events; they take no worker while they go on."""
+    takes_over = request.environ.get(TAKES_OVER)
+    if takes_over is None:
+        raise Failure("this server cannot send news as it comes: ask for it at /api/news")
+    takes_over(studio().bulletin.listen)
+    # An iterator, since an answer of known length would end with it.
+    return Response(iter(["retry: 1000\n\n"]), mimetype="text/event-stream", headers={"Cache-Control": "no-store"})
 
 
 def _page(name: str = "index.html") -> Response:
     """A file of the interface; any other address is a place within it."""
     if name.startswith("api/"):
-        return _refused(Mistake(f"there is no operation /{name}"))  # type: ignore[return-value]
+        return _refused(Missing(f"there is no operation /{name}"))  # type: ignore[return-value]
     if not (DIST / "index.html").is_file():
         return Response("The interface has not been built: run make ui.", 503, mimetype="text/plain")
     if (DIST / name).is_file() and name != "index.html":
@@ -59,11 +64,10 @@ def _page(name: str = "index.html") -> Response:
 def _refused(error: Exception) -> tuple[dict[str, Any], int]:
     """Every error of an operation, as one sentence."""
     if isinstance(error, RequestEntityTooLarge):
-        most = f"{sources.MAX_FILES:,} files or {MAX_UPLOAD_BYTES // 1024**3} GB"
-        return {"error": f"This is more than {most} at once: put it on this machine, and name its path."}, 413
+        return {"error": TOO_MUCH}, 413
     if isinstance(error, HTTPException):
         return {"error": error.description or error.name}, error.code or 500
-    if isinstance(error, Mistake) and "there is no" in str(error):
+    if isinstance(error, Missing):
         return {"error": str(error)}, 404
     if isinstance(error, VexelError):
         limited = isinstance(error, LimitReached)

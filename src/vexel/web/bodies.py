@@ -397,7 +397,25 @@ class OutputBody(BaseModel):
     count: int
     rate: float
     receipt: ReceiptBody | None
+    trouble: str = Field(description="how the file is no longer what its receipt tells; empty if it is")
     panorama: Panorama | None = Field(description="of a panorama")
+
+
+class NewsBody(BaseModel):
+    """What has happened, for a page that asks."""
+
+    mark: str = Field(description="to be given the next time")
+    news: list[dict[str, Any]]
+    gap: bool = Field(description="something is missing between, so that all must be asked anew")
+
+
+class CheckBody(BaseModel):
+    """A check of a run's frames and files."""
+
+    done: int
+    count: int
+    sentence: str = Field(description="what was found; empty while it goes on")
+    whole: bool
 
 
 class RunBody(BaseModel):
@@ -425,6 +443,7 @@ class RunBody(BaseModel):
     makes: str = Field(description="what is made when all frames are there, in a word; empty for frames alone")
     rough: bool
     progress: Progress | None
+    check: CheckBody | None = Field(description="the newest one since Vexel was started")
     outputs: list[OutputBody]
 
 

@@ -8,11 +8,11 @@ import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 
 from vexel.core.budget import Progress
-from vexel.core.errors import Mistake, VexelError
+from vexel.core.errors import Failure, Mistake, Stopped, VexelError
 from vexel.core.facts import Basis
 from vexel.core.naming import slug
 from vexel.core.recipes import RECIPES, recipe_named
@@ -21,11 +21,13 @@ from vexel.crew.cluster import Crew
 from vexel.crew.limits import capture_limits
 from vexel.crew.planner import Planner, Prepared
 from vexel.crew.run import Outcome, Run
-from vexel.crew.stage_process import StageProcess
+from vexel.crew.stage_process import StageEnded, StageProcess
+from vexel.crew.stop import Stop
 from vexel.crew.work import disk_trouble
-from vexel.output.compile import Receipt, Stopped, compile_footage
-from vexel.output.footage import Footage, footage_of_frames
+from vexel.output.compile import Receipt, compile_footage
+from vexel.output.footage import DamagedFrame, Footage, footage_of_frames
 from vexel.output.sequence import lay_frames
+from vexel.store.finished import finished
 from vexel.store.project import Project
 from vexel.store.states import READY, UNDER_WAY
 from vexel.store.tables import OutputRow, RunRow, now
@@ -46,7 +48,8 @@ class Desk:
         self._limits = capture_limits()
         self._crew: Crew | None = None
         self._stages: list[StageProcess] = []
-        self._run: tuple[int, Run] | None = None
+        self._going: tuple[int, Stop] | None = None
+        self._closing = False
         self._called_off: set[tuple[str, int]] = set()
         self._linked: set[int] = set()
         self._begun: dict[int, float] = {}
@@ -80,8 +83,9 @@ class Desk:
 
     def stop(self, run_id: int) -> None:
         """Stop a run that waits or goes on."""
-        if self._run is not None and self._run[0] == run_id:
-            self._run[1].stop()
+        going = self._going
+        if going is not None and going[0] == run_id:
+            going[1].ask()
         elif self._project.ledger.run(run_id).state in UNDER_WAY:
             self._called_off.add(("run", run_id))
             self._set(run_id, state="stopped", message="", ended=now())
@@ -112,14 +116,27 @@ class Desk:
         self._bulletin.tell("output", id=output_id, run=run_id)
         return output_id
 
-    def named_frames(self, run_id: int) -> list[tuple[str, Path]]:
-        """The finished frames of a run, all cameras and passes, under the names that their shot gives them."""
+    def named_frames(self, run_id: int, deep: bool = False) -> list[tuple[str, Path]]:
+        """The finished frames of a run, all cameras and passes, under the names that their shot gives them.
+
+        Raises
+        ------
+        Mistake
+            When none is finished.
+        Failure
+            When some are no longer what was made; `deep` looks at every byte.
+        """
         ledger = self._project.ledger
         shot = read_shot(ledger.run(run_id).document)
-        rows = ledger.rows(run_id, READY)
+        rows, suffix = ledger.rows(run_id, READY), shot.picture.suffix
         if not rows:
             raise Mistake(f"run {run_id} has no finished frame yet: capture it first")
-        return [(shot.file_name(row.number), ledger.frames.path(row.key, shot.picture.suffix)) for row in rows]
+        keys = list(dict.fromkeys(row.key for row in rows))
+        there = ledger.frames.there(keys, suffix, deep=deep)
+        if gone := [key for key in keys if key not in there]:
+            ledger.frames.set_aside(gone, suffix)
+            raise Failure(f"{len(gone):,} frames of run {run_id} are damaged or gone: resume it to make them again")
+        return [(shot.file_name(row.number), ledger.frames.path(row.key, suffix)) for row in rows]
 
     def own_files(self, run_id: int) -> list[Path]:
         """Files that were made of a run in the project; a folder of a person's own is theirs."""
@@ -159,8 +176,9 @@ class Desk:
 
     def close(self) -> None:
         """End all work; frames under way are lost, all others kept."""
-        if self._run is not None:
-            self._run[1].stop()
+        self._closing = True
+        if self._going is not None:
+            self._going[1].ask()
         self._runs.put(None)
         self._outputs.put(None)
         self._dismiss()
@@ -178,25 +196,30 @@ class Desk:
         self._runs.put(run_id)
 
     def _carry_out(self, run_id: int) -> None:
-        if ("run", run_id) in self._called_off:
+        stop = Stop()
+        self._going = (run_id, stop)
+        if self._closing or ("run", run_id) in self._called_off:
+            self._going = None
             return
         begun = self._begun[run_id] = time.monotonic()
         row = self._project.ledger.run(run_id)
         self._set(run_id, state="running")
         try:
-            prepared = self._prepared(row)
+            prepared = self._prepared(row, stop)
             numbers = [r.number for r in self._project.ledger.rows(run_id)]
-            run = Run(prepared, numbers, self._project.ledger.take(run_id, prepared.plan.shot.picture.suffix))
-            self._run = (run_id, run)
+            take = self._project.ledger.take(run_id, prepared.plan.shot.picture.suffix)
+            run = Run(prepared, numbers, take, stop)
             outcome = run.go(lambda: self._crew_ready(prepared.at.kind), self._teller(run_id))
             state, message = _ending(outcome)
+        except (Stopped, StageEnded):
+            state, message = "stopped", ""
         except VexelError as error:
             state, message = "failed", str(error)
         except Exception as error:
             log.exception("run %s broke down", run_id)
             state, message = "stopped", f"{_trouble(error, self._project.home)} Resume it to go on."
         finally:
-            self._run = None
+            self._going = None
             self.progress.pop(run_id, None)
         if state == "stopped" or self._crew is None:
             self._dismiss()
@@ -214,14 +237,17 @@ class Desk:
             if (row.makes, strand) not in there:
                 self.compile(row.id, row.makes, strand)
 
-    def _prepared(self, row: RunRow) -> Prepared:
+    def _prepared(self, row: RunRow, stop: Stop) -> Prepared:
         """The plan of a run: made anew the first time, and the same ever after."""
+        stop.check()
         shot = read_shot(row.document)
         self._stages = self._stages or [StageProcess(self._limits) for _ in range(os.cpu_count() or 1)]
         planner = Planner(self._project.copies, self._stages[0], self._project.facts)
         prepared = planner.again(shot, Basis.loads(row.plan)) if row.plan else None
         if prepared is None:
-            prepared = planner.prepare(shot, self._project.shots.folder)
+            # A source may take long to answer: the stop ends its process.
+            with stop.cutting(self._stages[0].end):
+                prepared = planner.prepare(shot, self._project.shots.folder)
             self._project.ledger.set(row.id, plan=prepared.plan.basis.dumps())
         return prepared
 
@@ -267,8 +293,14 @@ class Desk:
 
         self._project.outputs.set(output_id, state="running")
         try:
-            receipt = self._made(row, told, lambda: ("output", output_id) in self._called_off)
-            values = {"state": "done", "receipt": json.dumps(receipt.document()), "message": ""}
+            receipt = self._made(row, told, lambda: self._closing or ("output", output_id) in self._called_off)
+            place = self._project.files / row.file
+            known = vars(finished(place)) if place.is_file() else {}
+            values = {"state": "done", "receipt": json.dumps(receipt.document()), "message": "", **known}
+        except DamagedFrame as error:
+            self._project.ledger.frames.set_aside([error.file.stem], error.file.suffix)
+            self._bulletin.tell("run", id=row.run_id, state="stopped")
+            values = {"state": "failed", "message": f"{error}. Resume run {row.run_id}, then compile again."}
         except Stopped as error:
             values = {"state": "stopped", "message": str(error)}
         except VexelError as error:
@@ -285,7 +317,7 @@ class Desk:
         recipe, place = RECIPES[row.recipe], self._project.files / row.file
         if not recipe.is_folder:
             return compile_footage(self._footage(row.run_id, row.strand), place, recipe, told, stopped)
-        frames, planned = self.named_frames(row.run_id), self._project.ledger.run(row.run_id).count
+        frames, planned = self.named_frames(row.run_id, deep=True), self._project.ledger.run(row.run_id).count
 
         def step(done: int) -> None:
             if stopped():
@@ -296,12 +328,16 @@ class Desk:
 
     def _footage(self, run_id: int, strand: int) -> Footage:
         shot = read_shot(self._project.ledger.run(run_id).document)
-        ready = {}
+        keys = {}
         for row in self._project.ledger.rows(run_id, READY):
             frame, number = divmod(row.number, len(shot.strands))
             if number == strand:
-                ready[frame] = self._project.ledger.frames.path(row.key, shot.picture.suffix)
-        return footage_of_frames(ready, shot.clock.clock(), "this take").of_shot(shot, strand)
+                keys[frame] = row.key
+        frames, suffix = self._project.ledger.frames, shot.picture.suffix
+        ready = {frame: frames.path(key, suffix) for frame, key in keys.items()}
+        known = {frames.path(key, suffix): file for key, file in frames.known(sorted(set(keys.values()))).items()}
+        footage = footage_of_frames(ready, shot.clock.clock(), "this take").of_shot(shot, strand)
+        return replace(footage, known=known)
 
 
 def _own_folder(text: str) -> str:
@@ -322,13 +358,15 @@ def _own_folder(text: str) -> str:
 
 def _ending(outcome: Outcome) -> tuple[str, str]:
     """State of a run that ended, and a sentence where one is due."""
+    told = []
+    if outcome.damaged:
+        told.append(f"{outcome.damaged:,} frames had been damaged on disk: they were set aside, and are made again.")
     if outcome.halt:
-        return "stopped", outcome.halt
-    if outcome.waiting:
-        return "stopped", ""
-    if outcome.failed:
-        return "failed", f"{outcome.failed:,} frames failed. Mend the source and capture again, or resume to retry."
-    return "done", ""
+        told.append(outcome.halt)
+    elif outcome.failed and not outcome.waiting:
+        told.append(f"{outcome.failed:,} frames failed. Mend the source and capture again, or resume to retry.")
+    state = "stopped" if outcome.halt or outcome.waiting else "failed" if outcome.failed else "done"
+    return state, " ".join(told)
 
 
 def _trouble(error: Exception, home: Path) -> str:

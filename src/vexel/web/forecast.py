@@ -55,7 +55,8 @@ class Forecast:
                 while len(self._keys) > KEPT:
                     self._keys.popitem(last=False)
         frames, suffix = self._project.ledger.frames, shot.picture.suffix
-        return sum(frames.size(key, suffix) is None for key in keys)
+        there = frames.there(list(dict.fromkeys(keys)), suffix)
+        return sum(key not in there for key in keys)
 
     def measured(self, shot_id: str, shot: Shot) -> Measured | None:
         """What a picture cost in the newest run of a shot that was made alike."""

@@ -6,7 +6,7 @@ from pathlib import Path
 from flask import Blueprint, Response, request, send_file
 from pydantic import BaseModel, Field
 
-from vexel.core.errors import Mistake
+from vexel.core.errors import Failure, Missing
 from vexel.core.naming import slug
 from vexel.core.shot import read_shot
 from vexel.output.footage import png_of, thumbnail
@@ -50,7 +50,7 @@ def states(run_id: int) -> StatesBody:
 @blueprint.get("/<int:run_id>/frames/<int:number>.png")
 def frame(run_id: int, number: int) -> Response:
     """The picture of a frame; ``?small=1`` shows it in a list, ``?download=1`` saves the file itself under its name."""
-    name, path = _picture(run_id, number)
+    name, path = _picture(run_id, number, deep="small" not in request.args)
     if "download" in request.args:
         return send_file(path, as_attachment=True, download_name=name)
     if "small" in request.args:
@@ -71,16 +71,18 @@ def zipped(run_id: int) -> Response:
     return Response(chunks, mimetype="application/zip", headers=told)
 
 
-def _picture(run_id: int, number: int) -> tuple[str, Path]:
-    """Name and place of a finished picture of a take."""
+def _picture(run_id: int, number: int, deep: bool) -> tuple[str, Path]:
+    """Name and place of a finished picture of a take, which is held against what was made; `deep` to the byte."""
     ledger = studio().project.ledger
     row = ledger.frame(run_id, number)
     if row is None or row.state not in READY:
-        raise Mistake(f"frame {number} of run {run_id} has not been made")
+        raise Missing(f"frame {number} of run {run_id} has not been made")
     shot = read_shot(ledger.run(run_id).document)
-    path = ledger.frames.path(row.key, shot.picture.suffix)
-    if not path.exists():
-        raise Mistake(f"frame {number} of run {run_id} is no longer on disk: resume the run to make it again")
+    suffix = shot.picture.suffix
+    if row.key not in ledger.frames.there([row.key], suffix, deep=deep):
+        ledger.frames.set_aside([row.key], suffix)
+        raise Failure(f"frame {number} of run {run_id} is damaged or gone: resume the run to make it again")
+    path = ledger.frames.path(row.key, suffix)
     return shot.file_name(number), path
 
 

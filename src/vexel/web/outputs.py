@@ -7,6 +7,7 @@ from flask import Blueprint, Response, request, send_file
 from vexel.core.errors import Mistake
 from vexel.core.recipes import RECIPES
 from vexel.core.shot import Shot, read_shot
+from vexel.store.outputs import trouble_of
 from vexel.store.tables import OutputRow
 from vexel.web.bodies import CompileOrder, OutputBody, ReceiptBody, RecipeBodies, RecipeBody
 from vexel.web.spec import answers, spec
@@ -82,6 +83,7 @@ def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
         done=done,
         count=count,
         rate=rate,
+        trouble=trouble_of(row, studio().project.files / row.file) if row.state == "done" else "",
         receipt=ReceiptBody.model_validate_json(row.receipt) if row.receipt else None,
         panorama=shot.lens_of(row.strand).panorama,
     )

@@ -4,7 +4,7 @@ import re
 
 from flask import Blueprint, Response, request, send_file
 
-from vexel.core.errors import Failure, Mistake
+from vexel.core.errors import Failure, Missing
 from vexel.core.picture import SUFFIXES
 from vexel.output.footage import png_of
 from vexel.web.bodies import Done, ProofBody, ProofOrder
@@ -50,7 +50,7 @@ def proof(name: str) -> Response:
     """The picture of a proof; ``?download=NAME`` saves the file itself."""
     form = re.fullmatch(r"([0-9a-f]{64})(\.\w+)", name)
     if form is None or form[2] not in SUFFIXES.values():
-        raise Mistake(f"there is no proof {name!r}")
+        raise Missing(f"there is no proof {name!r}")
     path = studio().project.ledger.frames.path(form[1], form[2])
     if not path.is_file():
         raise Failure("this proof is no longer on disk: make it again")

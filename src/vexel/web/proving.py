@@ -7,6 +7,7 @@ from vexel.core.recipe import digest_of
 from vexel.crew.limits import capture_limits
 from vexel.crew.planner import Prepared
 from vexel.crew.stage_process import StageProcess
+from vexel.store.finished import finished
 from vexel.store.project import Project
 
 
@@ -31,14 +32,18 @@ class Proofs:
         recipe = prepared.plan.recipe(frame, strand)
         frames, suffix = self._project.ledger.frames, prepared.plan.shot.picture.suffix
         known = digest_of(["proof", recipe.key])
-        if frames.size(recipe.key, suffix) is None:
+        there = frames.there([recipe.key], suffix)
+        if not there:
             if self._stage is None:
                 self._stage = StageProcess(capture_limits(), threads=(os.cpu_count() or 1) + 1)
             self._stage.warm_up(prepared.at, recipe)
-            _, seconds = self._stage.make(prepared.at, recipe, frames.path(recipe.key, suffix))
+            path = frames.path(recipe.key, suffix)
+            _, seconds, _ = self._stage.make(prepared.at, recipe, path)
+            there = {recipe.key: finished(path)}
+            frames.keep(there)
             self._project.facts.put(known, seconds)
         taken = self._project.facts.get(known) or self._project.ledger.seconds_of(recipe.key)
-        return Proof(recipe.key, frames.size(recipe.key, suffix) or 0, taken)
+        return Proof(recipe.key, there[recipe.key].bytes, taken)
 
     def stop(self) -> None:
         """End the proof that is being made; whoever waits for it is told so."""

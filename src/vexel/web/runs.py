@@ -1,12 +1,14 @@
 """Blueprint: runs."""
 
+from dataclasses import asdict
+
 from flask import Blueprint
 
 from vexel.core.clock import decimal
 from vexel.core.recipes import RECIPES
 from vexel.core.shot import read_shot
 from vexel.store.tables import RunRow
-from vexel.web.bodies import CaptureOrder, RemovalBody, RunBodies, RunBody
+from vexel.web.bodies import CaptureOrder, CheckBody, RemovalBody, RunBodies, RunBody
 from vexel.web.outputs import output_body
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
@@ -52,6 +54,14 @@ def resume(run_id: int) -> RunBody:
     return _body(run_id)
 
 
+@blueprint.post("/runs/<int:run_id>/check")
+@spec.validate(resp=answers(RunBody))
+def check(run_id: int) -> RunBody:
+    """Read every frame of a run, and hold it against what was made; damaged ones are set aside."""
+    studio().checks.begin(run_id)
+    return _body(run_id)
+
+
 @blueprint.get("/runs/<int:run_id>/removal")
 @spec.validate(resp=answers(RemovalBody))
 def removal(run_id: int) -> RemovalBody:
@@ -77,6 +87,7 @@ def run_body(row: RunRow) -> RunBody:
     """A run as the screens show it."""
     project, desk = studio().project, studio().desk
     shot = read_shot(row.document)
+    check = studio().checks.of(row.id)
     clock, counts, progress = shot.clock.clock(), project.ledger.counts(row.id), desk.progress.get(row.id)
     return RunBody(
         id=row.id,
@@ -101,6 +112,7 @@ def run_body(row: RunRow) -> RunBody:
         makes=RECIPES[row.makes].short if row.makes else "",
         rough=row.rough,
         progress=progress,
+        check=None if check is None else CheckBody(**asdict(check)),
         outputs=[output_body(output, shot, row.shot_id) for output in project.outputs.of(row.id)],
     )
 

@@ -7,16 +7,15 @@ import socket
 from pathlib import Path
 
 import click
-from waitress.server import create_server
 
 from vexel.core.errors import Mistake
+from vexel.store.home_lock import HomeLock
 from vexel.store.project import Project
+from vexel.store.scratch import sweep_scratch
 from vexel.web.app import create_app
 from vexel.web.guard import Guard
 from vexel.web.studio import Studio
-
-THREADS = 24
-"""An open page holds one for its events; pictures and edits take one for a moment."""
+from vexel.web.wire import wsgi_server
 
 
 def serve_home(home: Path, port: int) -> None:
@@ -26,16 +25,20 @@ def serve_home(home: Path, port: int) -> None:
     ------
     Mistake
         When the port is taken.
+    Failure
+        When another server has the project, or it cannot be opened.
     """
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(name)s %(message)s")
+    signal.signal(signal.SIGTERM, _interrupt)
     bound = _bound(port)
     port = bound.getsockname()[1]
     project = Project(home)
+    lock = HomeLock(project.home, f"http://127.0.0.1:{port}")
+    sweep_scratch()
+    project.sweep()
     studio = Studio(project, os.cpu_count() or 1)
     guard = Guard(project.secret(), port, project.push_key())
-    # Events must leave at once, so nothing is gathered before it is sent.
-    server = create_server(create_app(studio, guard), sockets=[bound], threads=THREADS, send_bytes=1)
-    signal.signal(signal.SIGTERM, _interrupt)
+    server = wsgi_server(create_app(studio, guard), bound)
     click.echo(f"Vexel is ready with {project.home}\nOpen this address once: {guard.start_url}")
     click.echo(f"Programs may hand over frames at http://127.0.0.1:{port}/push/{project.push_key()}")
     try:
@@ -45,6 +48,7 @@ def serve_home(home: Path, port: int) -> None:
     finally:
         server.close()
         studio.close()
+        lock.release()
 
 
 def _bound(port: int) -> socket.socket:

@@ -7,7 +7,6 @@ from pathlib import Path
 
 from flask import Blueprint, request
 from werkzeug.datastructures import FileStorage
-from werkzeug.utils import secure_filename
 
 from vexel.core.errors import Failure, Mistake, VexelError
 from vexel.core.naming import slug
@@ -16,13 +15,14 @@ from vexel.core.source_plan import OWN_TEXT
 from vexel.sources.archive import unpack
 from vexel.sources.images import IMAGES
 from vexel.sources.recognise import kind_of
+from vexel.store.write import claimed_folder
 from vexel.web.bodies import Told, UploadBody
 from vexel.web.new_shot import shot_of_file
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
 
 blueprint = Blueprint("sources", __name__, url_prefix="/api")
-MAX_FILES = 20_000
+MAX_NAME_BYTES = 255
 TRIAL_RATE = "24"
 """Stills are looked at with some rate; the person says theirs with the shot."""
 MAIN = ("simulation", "sketch", "page", "model", "object", "series", "clip", "stills")
@@ -37,8 +37,9 @@ def upload() -> UploadBody:
     if not files:
         raise Mistake("no file came with the upload: choose code, a mesh, data, a page, pictures or a video")
     with _new_folder(slug(Path(files[0].filename or "").stem)) as folder:
-        places = [folder / _safe_name(file) for file in files]
+        places = _places_of(files, folder)
         for file, place in zip(files, places, strict=True):
+            place.parent.mkdir(parents=True, exist_ok=True)
             file.save(place)
         main = _main_of(places)
         if main.suffix.lower() == ".zip" and kind_of(main) == "stills":
@@ -94,21 +95,30 @@ def _first_picture(archive: Path) -> Path:
     return pictures[0]
 
 
-def _safe_name(file: FileStorage) -> str:
-    name = secure_filename(Path(file.filename or "").name)
-    if not name or name.startswith("."):
-        raise Mistake(f"{file.filename!r} is no usable file name: rename the file with letters and digits")
-    return name
+def _places_of(files: list[FileStorage], folder: Path) -> list[Path]:
+    """Where each file goes: under its own name, in the folders that it came with; no two in one place."""
+    places = [folder.joinpath(*_safe_parts(file.filename or "")) for file in files]
+    seen: set[Path] = set()
+    for place in places:
+        if place in seen or any(parent in seen for parent in place.parents):
+            raise Mistake(f"two of the files are named {place.relative_to(folder)}: rename one of them")
+        seen.add(place)
+    return places
+
+
+def _safe_parts(name: str) -> list[str]:
+    """A file's name with its folders, as it is written, since other files may name it so."""
+    parts = name.replace("\\", "/").lstrip("/").split("/")
+    usable = all(part and not part.startswith(".") and part.isprintable() for part in parts)
+    if not usable or max(len(part.encode("utf-8", "replace")) for part in parts) > MAX_NAME_BYTES:
+        raise Mistake(f"{name[:80]!r} is no usable file name: rename the file with letters and digits")
+    return parts
 
 
 @contextmanager
 def _new_folder(name: str) -> Iterator[Path]:
     """A new folder among the sources, which is gone again when what came cannot be shown."""
-    sources = studio().project.sources
-    number, folder = 2, sources / name
-    while folder.exists():
-        folder, number = sources / f"{name}-{number}", number + 1
-    folder.mkdir(parents=True)
+    folder = claimed_folder(studio().project.sources, name)
     try:
         yield folder
     except VexelError:

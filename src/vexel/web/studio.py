@@ -17,6 +17,7 @@ from vexel.store.project import Project
 from vexel.store.shots import spelled
 from vexel.store.write import write_whole
 from vexel.web.bulletin import Bulletin
+from vexel.web.checking import Checks
 from vexel.web.desk import Desk
 from vexel.web.forecast import Forecast
 from vexel.web.proving import Proofs
@@ -32,6 +33,7 @@ class Studio:
         self.bulletin = Bulletin()
         self.desk = Desk(project, self.bulletin)
         self.proofs = Proofs(project)
+        self.checks = Checks(project, self.bulletin)
         self.forecast = Forecast(project)
         # One thread more than cores, since the renderer's own thread waits for the others.
         self.stage = StageProcess(view_limits(), threads=cores + 1)
@@ -88,7 +90,9 @@ class Studio:
 
     def close(self) -> None:
         """End everything that works."""
+        self.bulletin.close()
         self.proofs.stop()
+        self.checks.close()
         self.desk.close()
         self.stage.close()
 

@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import type { Run } from "./client";
+import { client, type Run } from "./client";
 import { runQuery } from "./queries";
 
 interface News {
@@ -13,16 +13,19 @@ interface News {
   seconds_left?: number | null;
 }
 
-/** Listens to the server's events and brings what is on screen up to date. */
+/** What the worker passes on: a piece of news, or that there was a gap. */
+type Passed = { news: string } | { gap: true };
+
+const POLL_MS = 2000;
+
+/** Listens to the server's news and brings what is on screen up to date. */
 export function useNews() {
   const queries = useQueryClient();
   useEffect(() => {
-    const source = new EventSource("/api/events");
     const stale = (...keys: unknown[][]) => {
       for (const queryKey of keys) void queries.invalidateQueries({ queryKey });
     };
-    source.onmessage = (event) => {
-      const news = JSON.parse(event.data) as News;
+    const take = (news: News) => {
       if (news.kind === "progress") {
         const { done = 0, count = 0, rate = 0, seconds_left = null } = news;
         queries.setQueryData(runQuery(news.run ?? 0).queryKey, (run: Run | undefined) =>
@@ -38,14 +41,37 @@ export function useNews() {
       }
     };
     // After a gap, such as a restart of the server, everything may have changed.
-    let broken = false;
-    source.onerror = () => {
-      broken = true;
-    };
-    source.onopen = () => {
-      if (broken) void queries.invalidateQueries();
-      broken = false;
-    };
-    return () => source.close();
+    const askAnew = () => void queries.invalidateQueries();
+    return typeof SharedWorker === "undefined" ? poll(take, askAnew) : listen(take, askAnew);
   }, [queries]);
+}
+
+/** Through the one stream that all pages of a browser share: it opens few connections to a server, and each tab needs some. */
+function listen(take: (news: News) => void, askAnew: () => void) {
+  const worker = new SharedWorker(new URL("./news.worker.ts", import.meta.url), { type: "module" });
+  const channel = new BroadcastChannel("vexel-news");
+  channel.onmessage = ({ data }: MessageEvent<Passed>) => {
+    if ("news" in data) take(JSON.parse(data.news) as News);
+    else askAnew();
+  };
+  return () => {
+    channel.close();
+    worker.port.close();
+  };
+}
+
+/** Where workers cannot be shared: by asking now and then. */
+function poll(take: (news: News) => void, askAnew: () => void) {
+  let since = "";
+  const ask = async () => {
+    if (document.hidden) return;
+    const { data } = await client.GET("/api/news", { params: { query: { since } } }).catch(() => ({ data: undefined }));
+    if (!data) return;
+    since = data.mark;
+    if (data.gap) askAnew();
+    for (const news of data.news) take(news as unknown as News);
+  };
+  const timer = setInterval(() => void ask(), POLL_MS);
+  void ask();
+  return () => clearInterval(timer);
 }

@@ -1,0 +1,53 @@
+"""A person's wish that work ends, which every phase of it looks at."""
+
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+from vexel.core.errors import Stopped
+
+
+class Stop:
+    """Asked for once, from any thread or signal handler."""
+
+    def __init__(self) -> None:
+        self._asked = threading.Event()
+        # Reentrant, since a signal may come while the same thread is in here.
+        self._lock = threading.RLock()
+        self._ends: list[Callable[[], object]] = []
+
+    @property
+    def asked(self) -> bool:
+        """Whether it was asked for."""
+        return self._asked.is_set()
+
+    def ask(self) -> None:
+        """Ask for the end, and cut short what cannot look for itself."""
+        self._asked.set()
+        with self._lock:
+            ends = list(self._ends)
+        for end in ends:
+            end()
+
+    def check(self) -> None:
+        """Go on, or not.
+
+        Raises
+        ------
+        Stopped
+        """
+        if self.asked:
+            raise Stopped
+
+    @contextmanager
+    def cutting(self, end: Callable[[], object]) -> Iterator[None]:
+        """Call `end` when the stop comes during the block, or came before it."""
+        with self._lock:
+            self._ends.append(end)
+        try:
+            if self.asked:
+                end()
+            yield
+        finally:
+            with self._lock:
+                self._ends.remove(end)
