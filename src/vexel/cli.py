@@ -4,7 +4,6 @@ import json
 import os
 import signal
 import sys
-import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import asdict
@@ -46,6 +45,9 @@ def sentences(command: Callable[..., None]) -> Callable[..., None]:
     return said
 
 
+trust_option = click.option("--trust", is_flag=True, help="Run the code of a project from elsewhere unasked.")
+
+
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(package_name="vexel")
 def main() -> None:
@@ -59,21 +61,52 @@ def main() -> None:
 def demo(home: Path, port: int) -> None:
     """Start Vexel with the demo project."""
     from vexel.demo import lay_out
+    from vexel.store.consent import is_new, make_own
     from vexel.web.serve import serve_home
 
+    new = is_new(home)
     lay_out(home)
+    if new:
+        make_own(home)
     serve_home(home, port)
 
 
 @main.command()
 @click.option("--home", type=click.Path(path_type=Path), default=DEFAULT_HOME, show_default=True)
 @click.option("--port", type=click.IntRange(0, 65535), default=8137, show_default=True)
+@trust_option
 @sentences
-def serve(home: Path, port: int) -> None:
+def serve(home: Path, port: int, trust: bool) -> None:
     """Start Vexel."""
     from vexel.web.serve import serve_home
 
-    serve_home(home, port)
+    serve_home(home, port, trusted=trust)
+
+
+@main.command()
+@click.argument("home", metavar="DIR", type=click.Path(path_type=Path))
+@click.option("--yes", is_flag=True, help="Agree to all of it without being asked.")
+@sentences
+def agree(home: Path, yes: bool) -> None:
+    """Look at the code of a project from elsewhere, and let it run."""
+    from vexel.crew.running import unseen_of
+    from vexel.store.consent import Consent
+    from vexel.store.project import Project
+
+    if not (home / "shots").is_dir():
+        raise Mistake(f"{home} is no project: name a folder with shots in it")
+    consent = Consent(home)
+    unseen = unseen_of(Project(home), consent)
+    if not unseen:
+        click.echo(f"{home}: nothing waits for your word")
+        return
+    for file in sorted({file for files, _ in unseen.values() for file in files}):
+        click.echo(f"{file}, {file.stat().st_size:,} bytes")
+    click.echo("This code would run with your rights: it could read your files and use the network.")
+    if not yes and not click.confirm("Have you looked at these files, and may they run?"):
+        raise Failure("nothing was agreed to, and nothing runs")
+    consent.agree(unseen)
+    click.echo(f"{home}: agreed, until one of them changes")
 
 
 @main.command()
@@ -133,6 +166,7 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
 @click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")
 @click.option("--resume", is_flag=True, help="Go on with the take that the folder holds.")
 @click.option("--fresh", is_flag=True, help="Replace the take that the folder holds.")
+@trust_option
 @sentences
 def capture(
     document: Path,
@@ -143,6 +177,7 @@ def capture(
     scheduler: str,
     resume: bool,
     fresh: bool,
+    trust: bool,
 ) -> None:
     """Capture a shot's frames into a folder."""
     from vexel.core.naming import chosen_frames
@@ -154,7 +189,7 @@ def capture(
     count, strands = shot.clock.clock().frames, len(shot.strands)
     chosen = chosen_frames(choice, count) if choice else range(count)
     numbers = [frame * strands + strand for frame in chosen for strand in range(strands)]
-    _captured(shot, document, folder, numbers, workers, scheduler, resume=resume, fresh=fresh)
+    _captured(shot, document, folder, numbers, workers, scheduler, resume=resume, fresh=fresh, trust=trust)
 
 
 @main.command("make")
@@ -166,6 +201,7 @@ def capture(
 @click.option("--workers", type=click.IntRange(1, 256), help="Processes; one a core by default.")
 @click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")
 @click.option("--json", "as_json", is_flag=True, help="Print the receipts as one JSON object.")
+@trust_option
 @sentences
 def make_(
     document: Path,
@@ -176,6 +212,7 @@ def make_(
     workers: int | None,
     scheduler: str,
     as_json: bool,
+    trust: bool,
 ) -> None:
     """Capture a shot and compile its file; the same call goes on after a stop.
 
@@ -193,7 +230,7 @@ def make_(
     folder = folder or file.with_name(f"{file.stem}.{'rough' if rough else 'take'}")
     begun = (folder / "take.json").exists()
     pictures = range(shot.clock.clock().frames * len(shot.strands))
-    _captured(shot, document, folder, pictures, workers, scheduler, resume=begun, err=True)
+    _captured(shot, document, folder, pictures, workers, scheduler, resume=begun, err=True, trust=trust)
     receipts = []
     for strand in shot.strands:
         one = file if len(shot.strands) == 1 else file.with_name(f"{file.stem}.{'.'.join(strand)}{file.suffix}")
@@ -224,6 +261,7 @@ def _captured(
     resume: bool = False,
     fresh: bool = False,
     err: bool = False,
+    trust: bool = False,
 ) -> None:
     """Capture pictures of a shot into a folder, and say how it went.
 
@@ -233,6 +271,7 @@ def _captured(
         When frames failed, or it was stopped.
     """
     from vexel.core.errors import Stopped
+    from vexel.crew.running import gate_of
     from vexel.crew.stop import Stop
     from vexel.crew.to_folder import capture_to_folder
     from vexel.store.folder_take import DAMAGED, FolderTake
@@ -257,6 +296,7 @@ def _captured(
             scheduler=scheduler,
             looked=lambda found: print_findings([*_findings(shot, document), *found], err=True),
             stop=stop,
+            gate=gate_of(document, trust),
             told=Told("frames" if strands == 1 else "pictures"),
         )
     except Stopped:
@@ -364,8 +404,9 @@ def check_(place: Path, deep: bool, as_json: bool) -> None:
 )
 @click.option("--from", "table", metavar="FILE", type=click.Path(path_type=Path), help="A path to fly along.")
 @click.option("--camera", default="", help="Which one of FILE, where it is glTF and holds several.")
+@trust_option
 @sentences
-def path_(document: Path, file: Path | None, table: Path | None, camera: str) -> None:
+def path_(document: Path, file: Path | None, table: Path | None, camera: str, trust: bool) -> None:
     """Write the camera of every frame to a file, or print the shot that flies as a file says."""
     if (file is None) == (table is None):
         raise Mistake("give -o FILE to write the path of the camera, or --from FILE to fly along one")
@@ -388,14 +429,17 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str) ->
     assert file is not None
     from vexel.crew.limits import capture_limits
     from vexel.crew.planner import NothingKept, Planner
+    from vexel.crew.running import gate_of
     from vexel.crew.stage_process import StageProcess
     from vexel.output.flight_file import flight_text
+    from vexel.store.scratch import scratch_folder
     from vexel.store.write import write_whole
 
     stage = StageProcess(capture_limits())
     try:
-        with tempfile.TemporaryDirectory(prefix="vexel-copies-") as copies:
-            plan = Planner(Path(copies), stage, NothingKept()).prepare(shot, document.absolute().parent).plan
+        with scratch_folder("copies") as copies:
+            planner = Planner(copies, stage, NothingKept(), gate_of(document, trust))
+            plan = planner.prepare(shot, document.absolute().parent).plan
     finally:
         stage.end()
     write_whole(file, flight_text(plan, file.suffix.lower()).encode())

@@ -10,6 +10,7 @@ import numpy as np
 import trimesh
 
 from tests.helpers import HEADER, demo_home, scratch
+from vexel.store.consent import Consent
 from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.guard import Guard
@@ -24,7 +25,7 @@ class ApiTest(unittest.TestCase):
     def setUp(self):
         self.home = scratch(self) / "home"
         shutil.copytree(demo_home(), self.home)
-        self.studio = Studio(Project(self.home), cores=1)
+        self.studio = Studio(Project(self.home), 1, Consent(self.home, trusted=True))
         self.addCleanup(self.studio.close)
         self.guard = Guard("secret", PORT)
         self.client = create_app(self.studio, self.guard).test_client()

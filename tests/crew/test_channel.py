@@ -10,7 +10,7 @@ from vexel.core.facts import SourceAt, SourceFacts, Subject
 from vexel.core.shot import Shot
 from vexel.crew.channel import Channel, Garbled, first_key
 from vexel.crew.limits import Limits
-from vexel.crew.planner import Planner
+from vexel.crew.planner import OpenGate, Planner
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop
 from vexel.crew.work import FrameOrder, _made
@@ -141,7 +141,7 @@ class PlannerTest(unittest.TestCase):
                 asked.append(at)
                 return self.answer
 
-        planner = Planner(folder / "copies", Stage(), Cache())
+        planner = Planner(folder / "copies", Stage(), Cache(), OpenGate())
         source = planner.source(shot, folder)
         self.assertEqual(planner.facts(*source), SourceFacts())
         (key,) = kept

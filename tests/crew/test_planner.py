@@ -15,7 +15,7 @@ from vexel.core.merge import merged
 from vexel.core.nearness import Nearness
 from vexel.core.plan import measured_frames
 from vexel.core.shot import read_shot, read_shot_document
-from vexel.crew.planner import Planner
+from vexel.crew.planner import OpenGate, Planner
 
 DIAL = Dial("size", 1, 0, 2)
 
@@ -57,7 +57,7 @@ class PlannerTest(unittest.TestCase):
     def setUp(self):
         self.folder, self.copies = scratch(self), scratch(self)
         self.stage = CountingStage()
-        self.planner = Planner(self.copies, self.stage, Memory())
+        self.planner = Planner(self.copies, self.stage, Memory(), OpenGate())
 
     def prepare(self, **document):
         file = write_shot(self.folder, **document)

@@ -3,6 +3,7 @@ import { Navigate, Route, Routes } from "react-router";
 import { useNews } from "./api/news";
 import { TopBar } from "./parts/TopBar";
 import { Bench } from "./places/bench/Bench";
+import { Consent } from "./places/consent/Consent";
 import { Player } from "./places/player/Player";
 import { RunList } from "./places/runs/RunList";
 import { RunPlace } from "./places/runs/RunPlace";
@@ -16,6 +17,7 @@ export function App() {
   return (
     <div className="relative flex h-full flex-col overflow-hidden">
       <TopBar />
+      <Consent />
       <main className="relative min-h-0 flex-1 overflow-auto">
         <Routes>
           <Route path="/" element={<ShotList />} />

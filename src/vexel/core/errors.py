@@ -14,7 +14,11 @@ class Missing(Mistake):
 
 
 class Conflict(Mistake):
-    """What is to be changed has been changed by somebody else meanwhile."""
+    """What is to be changed has been changed by somebody else meanwhile; `changed` names what."""
+
+    def __init__(self, sentence: str, changed: tuple[str, ...] = ()) -> None:
+        super().__init__(sentence)
+        self.changed = changed
 
 
 class Failure(VexelError):

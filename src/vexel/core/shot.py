@@ -1,6 +1,7 @@
 """The shot document: the whole plan of one piece of video, read from JSON."""
 
 import json
+import re
 from typing import Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
@@ -156,6 +157,10 @@ class Shot(Part):
         return self.model_copy(update={"picture": picture.model_copy(update=update)})
 
 
+ZERO = re.compile(r"(?<!\\)(?:\\\\)*\\u0000")
+"""A character of code 0 as JSON escapes it."""
+
+
 def read_shot(text: str | bytes, name: str = "the shot document") -> Shot:
     """Read and check a shot document.
 
@@ -171,6 +176,9 @@ def read_shot(text: str | bytes, name: str = "the shot document") -> Shot:
     Mistake
         Naming the document, the key and the cure.
     """
+    told = text if isinstance(text, str) else text.decode("utf-8", "replace")
+    if ZERO.search(told):
+        raise Mistake(f"{name}: holds a character of code 0, which no name and no path can have: take it out")
     try:
         return Shot.model_validate_json(text)
     except ValidationError as error:

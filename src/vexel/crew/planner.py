@@ -21,7 +21,7 @@ from vexel.core.preflight_camera import camera_findings
 from vexel.core.recipe import SourceIdentity, digest_of
 from vexel.core.shot import Shot
 from vexel.crew.stage_process import StageProcess
-from vexel.sources.files import backdrop_file, copied, source_files
+from vexel.sources.files import backdrop_file, code_of, copied, source_files
 from vexel.stage.engine import engine
 
 _FACTS = TypeAdapter(SourceFacts)
@@ -41,6 +41,20 @@ class FactsCache(Protocol):
 
     def forget(self, key: str) -> None:
         """Keep nothing under a key."""
+
+
+class Gate(Protocol):
+    """Who says which code may run."""
+
+    def check(self, files: tuple[Path, ...], digest: str) -> None:
+        """Let code of this content run, or raise `VexelError`."""
+
+
+class OpenGate:
+    """All code may run: the person has named it."""
+
+    def check(self, files: tuple[Path, ...], digest: str) -> None:
+        """Nothing is held up."""
 
 
 class NothingKept:
@@ -74,10 +88,12 @@ class Planner:
     stage : StageProcess
         Asked only for what the cache does not know.
     cache : FactsCache
+    gate : Gate
     """
 
-    def __init__(self, copies: Path, stage: StageProcess, cache: FactsCache) -> None:
+    def __init__(self, copies: Path, stage: StageProcess, cache: FactsCache, gate: Gate) -> None:
         self._copies = copies
+        self._gate = gate
         self._stage = stage
         self._cache = cache
         self._asking = threading.Lock()
@@ -89,10 +105,16 @@ class Planner:
         ------
         Mistake
             When the file is not there.
+        VexelError
+            When its code may not run.
         """
         plan = shot.source
         options = plan.options()
-        files = source_files(plan.kind, (folder / plan.file).resolve(), options)
+        main = (folder / plan.file).resolve()
+        files = source_files(plan.kind, main, options)
+        code, digest = code_of(plan.kind, main, options, files)
+        if code:
+            self._gate.check(code, digest)
         identity = SourceIdentity(plan.kind, files.main, files.digest, options)
         at = SourceAt(plan.kind, files.copy_to(self._copies), options, files.digest, self._backdrop(shot, folder))
         return identity, at
@@ -149,6 +171,9 @@ class Planner:
         behind = next((self._copies / basis.backdrop).glob("*"), None) if basis.backdrop else None
         if basis.engine != engine() or main is None or (basis.backdrop and behind is None):
             return None
+        code, digest = code_of(source.kind, main, source.options, source_files(source.kind, main, source.options))
+        if code:
+            self._gate.check(code, digest)
         return Prepared(make_plan(shot, basis), SourceAt(source.kind, main, source.options, source.digest, behind))
 
     def _subject(self, shot: Shot, identity: SourceIdentity, at: SourceAt, facts: SourceFacts) -> Subject:

@@ -12,7 +12,7 @@ from vexel.core.finding import Finding
 from vexel.core.shot import Shot
 from vexel.crew.cluster import Crew
 from vexel.crew.limits import capture_limits
-from vexel.crew.planner import Planner
+from vexel.crew.planner import Gate, Planner
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop
@@ -30,6 +30,7 @@ def capture_to_folder(
     scheduler: str = "",
     looked: Callable[[list[Finding]], None] = lambda found: None,
     stop: Stop,
+    gate: Gate,
     told: Callable[[Progress], None] = lambda progress: None,
 ) -> Outcome:
     """Make the frames of a take that are missing.
@@ -46,6 +47,8 @@ def capture_to_folder(
         Told what only the source knows of, before the first frame.
     stop : Stop
         Ends it, whatever it is at.
+    gate : Gate
+        Says whether the source's code may run.
 
     Raises
     ------
@@ -67,7 +70,7 @@ def capture_to_folder(
         try:
             with stop.cutting(stages[0].end):
                 try:
-                    planner = Planner(copies, stages[0], take)
+                    planner = Planner(copies, stages[0], take, gate)
                     prepared = planner.prepare(shot, folder)
                     looked(planner.findings(prepared))
                 except StageEnded:

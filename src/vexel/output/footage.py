@@ -24,7 +24,7 @@ from vexel.core.shot import Shot
 from vexel.core.strand import Strand
 from vexel.sources.inside import named_file
 from vexel.store.finished import Finished, is_whole
-from vexel.store.folder_take import LEDGER, read_ledger
+from vexel.store.folder_take import LEDGER, finished_of, read_ledger
 from vexel.store.states import READY
 
 MADE_AHEAD = 8
@@ -274,11 +274,7 @@ def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str) ->
     strand = chosen_strand(shot, camera, render_pass)
     rows = [row for row in ledger["frames"] if row["state"] in READY and row.get("strand", strand.told) == strand.told]
     ready = {row["number"]: named_file(folder, row["file"], LEDGER) for row in rows}
-    known = {
-        ready[row["number"]]: Finished(row["bytes"], row["digest"], row.get("written", 0))
-        for row in rows
-        if row.get("digest")
-    }
+    known = {ready[row["number"]]: told for row in rows if (told := finished_of(row))}
     footage = footage_of_frames(ready, clock, str(folder))
     rate = given or clock.playback
     return replace(footage, clock=replace(footage.clock, rate=rate), known=known).of_shot(

@@ -12,8 +12,8 @@ from vexel.core.shot import read_shot_document
 from vexel.output.footage import read_picture, sequence
 from vexel.output.readback import video_facts
 from vexel.sources.inside import named_file
-from vexel.store.finished import Finished, is_whole
-from vexel.store.folder_take import LEDGER, read_ledger
+from vexel.store.finished import is_whole
+from vexel.store.folder_take import LEDGER, finished_of, read_ledger
 from vexel.store.outputs import changed_since_receipt
 from vexel.store.states import READY
 
@@ -107,8 +107,8 @@ def _sequence(place: Path) -> dict[str, Any]:
 
 
 def _as_made(folder: Path, row: dict[str, Any]) -> bool:
-    known = Finished(row["bytes"], row.get("digest", ""), row.get("written", 0))
-    return is_whole(named_file(folder, row["file"], LEDGER), known, deep=True)
+    known = finished_of(row)
+    return known is None or is_whole(named_file(folder, row["file"], LEDGER), known, deep=True)
 
 
 def _size(file: Path) -> tuple[int, int] | None:

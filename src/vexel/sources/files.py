@@ -146,6 +146,17 @@ def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProx
     return SourceFiles(file.parent, file.name, names, _digest(file.parent, (file.name, *names)))
 
 
+def code_of(kind: str, main: Path, options: Mapping[str, Any], files: SourceFiles) -> tuple[tuple[Path, ...], str]:
+    """Which files of a source would run, the main one first, and a digest of their content; none where nothing runs."""
+    if kind in RUNS:
+        return (main, *(files.folder / name for name in files.beside)), files.digest
+    draw = str(options.get("draw") or "")
+    if kind != "series" or not draw:
+        return (), ""
+    code = source_files("sketch", named_file(main.parent, draw, main.name))
+    return code_of("sketch", code.folder / code.main, {}, code)
+
+
 def _digest(folder: Path, names: Sequence[str]) -> str:
     """Over names and contents."""
     digest = hashlib.sha256()
@@ -168,12 +179,14 @@ def _clip_digest(file: Path, options: Mapping[str, Any]) -> str:
 
 def _series_digest(file: Path, options: Mapping[str, Any]) -> str:
     """Over place and time of writing of all its files, and the text of what draws it."""
-    draw = file.parent / options["draw"] if options.get("draw") else None
+    draw = named_file(file.parent, options["draw"], file.name) if options.get("draw") else None
     code = draw.read_text() if draw is not None and draw.is_file() else ""
     told = _stills_digest(file, options) if numbered_meshes(file) else _clip_digest(file, options)
     return hashlib.sha256(f"{told}\0{code}".encode()).hexdigest()
 
 
+RUNS = ("model", "sketch", "simulation", "page")
+"""Kinds that are code; the draw file of a series is code too."""
 KEPT = {"stills": _stills_digest, "clip": _clip_digest, "series": _series_digest}
 """Kinds whose files are read where they lie, and how their digest is made."""
 

@@ -13,6 +13,7 @@ from vexel.core.rate import Rate
 from vexel.core.slots import Slots
 from vexel.sources.code import CodeFile
 from vexel.sources.contract import Asked, Shown, SourceError
+from vexel.sources.inside import named_file
 from vexel.sources.marking import Marked
 from vexel.sources.members import stamp_of
 from vexel.sources.parts import as_parts, check_parts
@@ -50,7 +51,7 @@ class SeriesFile:
         self._data = open_data(file, by, array)
         self._linear = between == "linear"
         self._rate = rate
-        self._drawing = CodeFile(file.parent / draw, Marked) if draw else None
+        self._drawing = CodeFile(named_file(file.parent, draw, file.name), Marked) if draw else None
         self._look = None if self._drawing or isinstance(self._data, MeshSlices) else _look(self._data, file.name)
 
     @cached_property

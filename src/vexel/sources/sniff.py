@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from vexel.sources.contract import SourceError
+from vexel.sources.inside import named_file
 
 SUFFIXES = {".obj": "OBJ", ".stl": "STL", ".ply": "PLY", ".gltf": "glTF", ".glb": "GLB", ".vtp": "VTP"}
 _HEAD_BYTES = 4096
@@ -129,7 +130,7 @@ def _whole_gltf(file: Path, head: bytes, size: int) -> None:
         raise SourceError(f"{file.name} is cut short or damaged: {error}; export or copy it again") from None
     for item in [*document.get("buffers", []), *document.get("images", [])]:
         uri = item.get("uri", "")
-        if uri and not uri.startswith("data:") and not (file.parent / uri).is_file():
+        if uri and not uri.startswith("data:") and not named_file(file.parent, uri, file.name).is_file():
             raise SourceError(f"{file.name} needs {uri} beside it: bring that file too")
 
 

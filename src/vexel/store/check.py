@@ -6,8 +6,8 @@ from pathlib import Path
 
 from vexel.core.errors import Mistake
 from vexel.core.shot import read_shot
-from vexel.store.finished import Finished, is_whole, set_aside
-from vexel.store.folder_take import DAMAGED, LEDGER, read_ledger
+from vexel.store.finished import is_whole, set_aside
+from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
 from vexel.store.outputs import trouble_of
 from vexel.store.project import Project
 from vexel.store.states import READY
@@ -90,10 +90,10 @@ def check_take(folder: Path, deep: bool, told: Told = lambda done, count: None) 
     found = Checked()
     for row in rows:
         path = folder / Path(str(row["file"])).name
-        known = Finished(int(row["bytes"]), str(row.get("digest", "")), int(row.get("written", 0)))
+        known = finished_of(row)
         if not path.exists():
             found.missing += 1
-        elif not is_whole(path, known, deep=deep) and (place := set_aside(path, folder / DAMAGED)):
+        elif known and not is_whole(path, known, deep=deep) and (place := set_aside(path, folder / DAMAGED)):
             found.damaged.append(place)
         found.frames += 1
         told(found.frames, len(rows))

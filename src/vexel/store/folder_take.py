@@ -186,11 +186,18 @@ def read_ledger(folder: Path) -> dict[str, Any]:
     """
     try:
         ledger = json.loads((folder / LEDGER).read_bytes())
-        if not isinstance(ledger["frames"], list):
-            raise ValueError("frames is no list")
+        for row in ledger["frames"]:
+            if not (isinstance(row["file"], str) and isinstance(row["state"], str) and isinstance(row["number"], int)):
+                raise ValueError("a row of its frames is wrong")
         return dict(ledger)
     except (ValueError, KeyError, TypeError) as error:
         raise Mistake(f"{folder / LEDGER} is damaged ({error}): capture again with --fresh") from None
+
+
+def finished_of(row: dict[str, Any]) -> Finished | None:
+    """What a row of a ledger says of its frame's file; None where it was written without a digest."""
+    told = Finished(row.get("bytes", 0), row.get("digest", ""), row.get("written", 0))
+    return told if told.digest else None
 
 
 def unwritable(folder: Path, error: OSError) -> Failure:

@@ -16,8 +16,10 @@ from vexel.store.outputs import OutputShelf
 from vexel.store.scratch import sweep_parts
 from vexel.store.shots import ShotShelf
 from vexel.store.takes import Ledger
+from vexel.store.texts import TextShelf
 from vexel.store.write import write_whole
 
+SESSION, PUSH = ".session", ".push"
 SECRET_BYTES = 32
 SECRET_LETTERS = 43
 """So many bytes in URL-safe base64."""
@@ -58,6 +60,7 @@ class Project:
         self.ledger = Ledger(FrameStore(self.home / "frames", sessions), sessions)
         self.outputs = OutputShelf(sessions)
         self.facts = FactsTable(sessions)
+        self.texts = TextShelf(self.home, sessions)
 
     def sweep(self) -> None:
         """Delete what killed processes left unfinished."""
@@ -66,11 +69,16 @@ class Project:
 
     def secret(self) -> str:
         """The session secret, kept so that an open browser outlives a restart."""
-        return self._kept_secret(".session")
+        return self._kept_secret(SESSION)
+
+    def renew_secrets(self) -> None:
+        """Make new ones, which nobody who had the project before can know."""
+        for name in (SESSION, PUSH):
+            (self.home / name).unlink(missing_ok=True)
 
     def push_key(self) -> str:
         """What programs that hand over frames must know."""
-        return self._kept_secret(".push")
+        return self._kept_secret(PUSH)
 
     def _kept_secret(self, name: str) -> str:
         file = self.home / name

@@ -3,22 +3,25 @@
 import json
 import re
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
-from vexel.core.errors import Missing, VexelError
+from vexel.core.errors import Conflict, Missing, VexelError
+from vexel.core.merge import clashes, difference
 from vexel.core.naming import slug
 from vexel.core.shot import Shot, edited, read_shot
 from vexel.store.tables import RevisionRow, ShotRow, now
 from vexel.store.write import write_whole
 
 KEPT_REVISIONS = 500
+Made = tuple[dict[str, Any], str]
+"""A merge patch and what it does, for undo."""
 
 
 @dataclass(frozen=True)
@@ -115,11 +118,16 @@ class ShotShelf:
             self._write(shot_id, spelled(shot))
             return self.get(shot_id)
 
-    def edit(self, shot_id: str, patch: dict[str, Any], what: str, burst: str = "") -> KeptShot:
+    def edit(
+        self, shot_id: str, patch: dict[str, Any], what: str, burst: str = "", revision: int | None = None
+    ) -> KeptShot:
         """Apply a merge patch (RFC 7396) to the full document, and save.
 
         Parameters
         ----------
+        revision : int, optional
+            That the edit was made from. Where others have edited the shot since,
+            both edits stand if they differ in place.
         burst : str
             Edits one after another that bear the same word, such as the steps of
             a held key, are taken back by one undo. Empty stands by itself.
@@ -128,9 +136,12 @@ class ShotShelf:
         ------
         Mistake
             When the patched document would be wrong; nothing is changed then.
+        Conflict
+            When another edit since `revision` changed the same.
         """
         with self._turn:
             before = self.get(shot_id)
+            self._refuse_stale(before, patch, revision)
             shot = edited(before.shot, patch)
             if shot == before.shot:
                 return before
@@ -147,6 +158,41 @@ class ShotShelf:
                 self._write(shot_id, spelled(shot))
                 return self._kept(session, row, shot)
 
+    def change(self, shot_id: str, make: Callable[[Shot], Made]) -> KeptShot:
+        """Edit a shot by a patch that is worked out from it, such as one that adds to a list.
+
+        It is worked out anew where another edit came between.
+        """
+        while True:
+            before = self.get(shot_id)
+            patch, what = make(before.shot)
+            with self._turn:
+                if self.get(shot_id).revision == before.revision:
+                    return self.edit(shot_id, patch, what)
+
+    def _refuse_stale(self, now: KeptShot, patch: dict[str, Any], revision: int | None) -> None:
+        """Refuse a patch of an older revision that clashes with what came after it."""
+        if revision is None or revision == now.revision:
+            return
+        base, names = self._since(now, revision)
+        theirs = difference(base.model_dump(mode="json"), now.shot.model_dump(mode="json"))
+        if places := clashes(patch, theirs):
+            told = f"{' and '.join(names)} was changed meanwhile, in another window: this edit was not saved"
+            raise Conflict(told, tuple(sorted(places)))
+
+    def _since(self, now: KeptShot, revision: int) -> tuple[Shot, list[str]]:
+        """The shot as it was at a revision, or the newest one before it, and the names of all edits since."""
+        own, number = RevisionRow.shot_id == now.id, RevisionRow.number
+        with self._sessions() as session:
+            base = session.scalars(
+                select(RevisionRow).where(own, number <= revision).order_by(number.desc()).limit(1)
+            ).first()
+            base = base or session.scalars(select(RevisionRow).where(own).order_by(number).limit(1)).one()
+            later = select(RevisionRow.what).where(own, number > base.number, number <= now.revision)
+            names = session.scalars(later.order_by(number)).all()
+        told = list(dict.fromkeys(name or "something" for name in names))
+        return read_shot(base.document), told[-3:] or ["an undone edit"]
+
     def earlier(self, shot_id: str, most: int) -> Iterator[dict[str, Any]]:
         """Documents of a shot before the one it has now, the latest first."""
         with self._sessions() as session:
@@ -155,13 +201,13 @@ class ShotShelf:
             documents = session.scalars(wanted.order_by(RevisionRow.number.desc()).limit(most)).all()
         yield from map(json.loads, documents)
 
-    def undo(self, shot_id: str) -> KeptShot:
-        """Take back the last edit; nothing happens when there is none."""
-        return self._move(shot_id, -1)
+    def undo(self, shot_id: str, revision: int | None = None) -> KeptShot:
+        """Take back the last edit, if it is still that of a revision; nothing happens when there is none."""
+        return self._move(shot_id, -1, revision)
 
-    def redo(self, shot_id: str) -> KeptShot:
-        """Bring an undone edit again; nothing happens when there is none."""
-        return self._move(shot_id, +1)
+    def redo(self, shot_id: str, revision: int | None = None) -> KeptShot:
+        """Bring an undone edit again; see `undo`."""
+        return self._move(shot_id, +1, revision)
 
     def remove(self, shot_id: str) -> str:
         """Take the shot off the shelf: its file goes to ``shots/removed``, takes and files stay.
@@ -198,9 +244,14 @@ class ShotShelf:
         file.rename(place)
         return self.get(shot_id)
 
-    def _move(self, shot_id: str, by: int) -> KeptShot:
-        standing = self.get(shot_id)
+    def _move(self, shot_id: str, by: int, revision: int | None) -> KeptShot:
         with self._turn, self._sessions.begin() as session:
+            standing = self.get(shot_id)
+            if revision not in (None, standing.revision):
+                _, names = self._since(standing, revision or 0)
+                raise Conflict(
+                    f"{' and '.join(names)} was changed meanwhile, in another window: nothing was undone or redone"
+                )
             row = session.get_one(ShotRow, shot_id)
             target = self._neighbour(session, row, by)
             if target is None:
@@ -212,12 +263,14 @@ class ShotShelf:
 
     def _push(self, session: Session, row: ShotRow, document: str, what: str) -> None:
         number, own = RevisionRow.number, RevisionRow.shot_id == row.id
+        # No number is given twice, so that a revision tells one state alone.
+        newest_ever = session.scalar(select(func.max(number)).where(own)) or row.head
         session.execute(delete(RevisionRow).where(own, number > row.head))
         # Bursts leave gaps in the numbers, so that the oldest one to be kept is looked up.
         newest = select(number).where(own).order_by(number.desc()).offset(KEPT_REVISIONS).limit(1)
         if (oldest := session.scalar(newest)) is not None:
             session.execute(delete(RevisionRow).where(own, number <= oldest))
-        row.head, row.edited = row.head + 1, now()
+        row.head, row.edited = max(newest_ever, row.head) + 1, now()
         session.add(RevisionRow(shot_id=row.id, number=row.head, document=document, what=what[:200]))
         session.flush()
 

@@ -8,16 +8,31 @@ from typing import Any
 from flask import Flask, Response, request, send_from_directory
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
-from vexel.core.errors import Failure, Missing, VexelError
+from vexel.core.errors import Conflict, Failure, Missing, VexelError
 from vexel.crew.stage_process import LimitReached
-from vexel.web import cameras, code, frames, lanes, news, outputs, proofs, push, runs, shots, sources, viewfinder
+from vexel.store.consent import Unseen
+from vexel.web import (
+    cameras,
+    code,
+    consent,
+    frames,
+    lanes,
+    news,
+    outputs,
+    proofs,
+    push,
+    runs,
+    shots,
+    sources,
+    viewfinder,
+)
 from vexel.web.guard import Guard
 from vexel.web.limits import MAX_FILES, MAX_UPLOAD_BYTES, TOO_MUCH
 from vexel.web.spec import spec
 from vexel.web.studio import Studio, studio
 from vexel.web.wire import FORM_BYTES, TAKES_OVER
 
-PARTS = (news, shots, cameras, lanes, sources, code, push, viewfinder, proofs, runs, frames, outputs)
+PARTS = (news, consent, shots, cameras, lanes, sources, code, push, viewfinder, proofs, runs, frames, outputs)
 BLUEPRINTS = tuple(part.blueprint for part in PARTS)
 DIST = Path(__file__).parent / "dist"
 log = logging.getLogger("vexel")
@@ -67,11 +82,14 @@ def _refused(error: Exception) -> tuple[dict[str, Any], int]:
         return {"error": TOO_MUCH}, 413
     if isinstance(error, HTTPException):
         return {"error": error.description or error.name}, error.code or 500
+    if isinstance(error, Conflict):
+        return {"error": str(error), "changed": list(error.changed)}, 409
     if isinstance(error, Missing):
         return {"error": str(error)}, 404
     if isinstance(error, VexelError):
         limited = isinstance(error, LimitReached)
-        return {"error": str(error), "line": getattr(error, "line", 0), "limited": limited}, 422
+        unseen = isinstance(error, Unseen)
+        return {"error": str(error), "line": getattr(error, "line", 0), "limited": limited, "unseen": unseen}, 422
     if (isinstance(error, OSError) and error.errno == errno.ENOSPC) or "disk is full" in str(error):
         return {"error": "The disk of the project is full: free some space, then try again."}, 507
     log.exception("an operation broke down")

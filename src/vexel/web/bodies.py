@@ -13,6 +13,9 @@ from vexel.core.ruler import Tick
 from vexel.core.shot import Shot
 from vexel.output.compile import Check
 
+MOST_NUMBER = 2**53
+"""The largest whole number that JSON passes on exactly everywhere."""
+
 
 class Mended(BaseModel):
     """A mend of a finding."""
@@ -227,6 +230,14 @@ class NewShot(BaseModel):
     rate: str = Field(default="", description="of a sequence of stills, which does not say it")
 
 
+class Based(BaseModel):
+    """The revision that an edit was made from."""
+
+    revision: int | None = Field(
+        default=None, ge=0, le=MOST_NUMBER, description="a clash with a later edit is refused; left out: the newest"
+    )
+
+
 class Edit(BaseModel):
     """An edit of a shot: a merge patch (RFC 7396) and what it does, for undo."""
 
@@ -268,6 +279,9 @@ class CodeBody(BaseModel):
     text: str
     language: str
     writable: bool
+    revision: int = Field(description="of its history; to be sent with the next text")
+    undo: bool = Field(description="whether an earlier text can be brought back")
+    redo: bool
     proposal: ProposalBody | None = Field(description="for a Python file that marks no function")
 
 
@@ -275,6 +289,7 @@ class CodeEdit(BaseModel):
     """New text of a source's main file."""
 
     text: str
+    burst: str = Field(default="", max_length=80, description="texts that bear the same one are one undo")
 
 
 class PrintedBody(BaseModel):
@@ -399,6 +414,37 @@ class OutputBody(BaseModel):
     receipt: ReceiptBody | None
     trouble: str = Field(description="how the file is no longer what its receipt tells; empty if it is")
     panorama: Panorama | None = Field(description="of a panorama")
+
+
+class RunningFile(BaseModel):
+    """A file that runs, or that code which runs draws on."""
+
+    name: str
+    path: str
+    bytes: int
+    text: str = Field(description="empty where it is no text, or too long to be shown")
+
+
+class UnseenSource(BaseModel):
+    """Code that has not been agreed to."""
+
+    digest: str
+    kind: str
+    shots: list[str] = Field(description="titles of the shots that it is the source of")
+    files: list[RunningFile]
+
+
+class ConsentBody(BaseModel):
+    """What of a project waits for a person's word before it runs."""
+
+    own: bool = Field(description="made here, so that nothing is asked")
+    unseen: list[UnseenSource]
+
+
+class Agreement(BaseModel):
+    """Code that a person has seen, and lets run."""
+
+    digests: list[str]
 
 
 class NewsBody(BaseModel):
@@ -528,9 +574,12 @@ class ErrorBody(BaseModel):
     """A refusal in one sentence.
 
     `line` is that of the source's own code, or 0; `limited` says that a limit
-    was reached which a capture may not have.
+    was reached which a capture may not have; `changed` names what others have
+    changed since the revision that an edit was made from.
     """
 
     error: str
     line: int = 0
     limited: bool = False
+    changed: list[str] = []
+    unseen: bool = Field(default=False, description="code from elsewhere has not been agreed to")

@@ -29,7 +29,8 @@ from vexel.core.shot import Shot, read_shot_document
 from vexel.core.stops import timetable
 from vexel.output.flight_file import flight_text
 from vexel.output.way import rig_of_file
-from vexel.web.bodies import CameraWay, DistanceBody, FlightBody, NewCamera, SaveView, ShotBody, Told, WayFile
+from vexel.store.shots import Made
+from vexel.web.bodies import Based, CameraWay, DistanceBody, FlightBody, NewCamera, SaveView, ShotBody, Told, WayFile
 from vexel.web.shots import told_shot
 from vexel.web.spec import answers, spec
 from vexel.web.studio import patched, studio
@@ -53,27 +54,33 @@ class FlightQuery(BaseModel):
 @spec.validate(resp=answers(ShotBody), tags=["cameras"])
 def save_view(shot_id: str, json: SaveView) -> ShotBody:
     """Save the view of a frame, behind those that are saved already."""
-    shots = studio().project.shots
-    shot = _shown(shots.shot(shot_id), json.patch)
-    view = saved_view(studio().prepared(shot).plan, _frame(shot, json.frame), json.name)
-    kept = [old.model_dump(mode="json", exclude_defaults=True) for old in shots.shot(shot_id).camera.views]
-    return told_shot(shots.edit(shot_id, {"camera": {"views": [*kept, view]}}, f"saving {view['name']}"))
+
+    def saved(stands: Shot) -> Made:
+        shot = _shown(stands, json.patch)
+        view = saved_view(studio().prepared(shot).plan, _frame(shot, json.frame), json.name)
+        kept = [old.model_dump(mode="json", exclude_defaults=True) for old in stands.camera.views]
+        return {"camera": {"views": [*kept, view]}}, f"saving {view['name']}"
+
+    return told_shot(studio().project.shots.change(shot_id, saved))
 
 
 @blueprint.post("/shots/<shot_id>/cameras")
 @spec.validate(resp=answers(ShotBody), tags=["cameras"])
 def add_camera(shot_id: str, json: NewCamera) -> ShotBody:
     """Add a camera that stands where the shot's own one is in a frame."""
-    shots = studio().project.shots
-    shot = _shown(shots.shot(shot_id), json.patch)
-    patch = rerigged(studio().prepared(shot).plan, "still", _frame(shot, json.frame))
-    rig = {name: value for name, value in patch["camera"]["rig"].items() if value is not None}
-    names = {camera.name for camera in shot.all_cameras}
-    name = next(name for n in range(2, 100) if (name := f"camera-{n}") not in names)
-    cameras = [camera.model_dump(mode="json", exclude_defaults=True) for camera in shot.cameras]
-    lens = shot.camera.lens.model_dump(mode="json", exclude_defaults=True)
-    cameras.append({"name": name, "rig": rig} | ({"lens": lens} if lens else {}))
-    return told_shot(shots.edit(shot_id, {"cameras": cameras}, f"adding {name}"))
+
+    def added(stands: Shot) -> Made:
+        shot = _shown(stands, json.patch)
+        patch = rerigged(studio().prepared(shot).plan, "still", _frame(shot, json.frame))
+        rig = {name: value for name, value in patch["camera"]["rig"].items() if value is not None}
+        names = {camera.name for camera in shot.all_cameras}
+        name = next(name for n in range(2, 100) if (name := f"camera-{n}") not in names)
+        cameras = [camera.model_dump(mode="json", exclude_defaults=True) for camera in shot.cameras]
+        lens = shot.camera.lens.model_dump(mode="json", exclude_defaults=True)
+        cameras.append({"name": name, "rig": rig} | ({"lens": lens} if lens else {}))
+        return {"cameras": cameras}, f"adding {name}"
+
+    return told_shot(studio().project.shots.change(shot_id, added))
 
 
 @blueprint.get("/shots/<shot_id>/flight")
@@ -155,7 +162,7 @@ def way_file(shot_id: str, suffix: str) -> Response:
 
 @blueprint.post("/shots/<shot_id>/way")
 @spec.validate(resp=answers(ShotBody), tags=["cameras"])
-def fly_as(shot_id: str, json: WayFile) -> ShotBody:
+def fly_as(shot_id: str, json: WayFile, query: Based) -> ShotBody:
     """Let the camera fly as a file says."""
     shots = studio().project.shots
     shot = shots.shot(shot_id)
@@ -170,7 +177,7 @@ def fly_as(shot_id: str, json: WayFile) -> ShotBody:
     lanes = [lane.model_dump(mode="json", exclude_defaults=True) for lane in shot.lanes]
     kept = [lane for lane in lanes if not lane["drive"].startswith("rig:")]
     patch = {"camera": {"rig": gone | rig}} | ({"lanes": kept} if len(kept) < len(lanes) else {})
-    return told_shot(shots.edit(shot_id, patch, f"the way of {json.name}"))
+    return told_shot(shots.edit(shot_id, patch, f"the way of {json.name}", revision=query.revision))
 
 
 def _shown(shot: Shot, patch: dict[str, object]) -> Shot:

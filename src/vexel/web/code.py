@@ -1,5 +1,7 @@
 """Blueprint: the text of a source, for the editor, and what it printed."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from difflib import ndiff
 from pathlib import Path
 from typing import Any
@@ -12,8 +14,9 @@ from vexel.core.source_plan import OWN_TEXT
 from vexel.sources.recognise import mark_in
 from vexel.sources.scripts import NoProposal, propose
 from vexel.sources.syntax import syntax_of
+from vexel.store.texts import KeptText
 from vexel.store.write import write_whole
-from vexel.web.bodies import CodeBody, CodeEdit, DiffLine, PrintedBody, ProposalBody, ShotBody
+from vexel.web.bodies import Based, CodeBody, CodeEdit, DiffLine, PrintedBody, ProposalBody, ShotBody
 from vexel.web.shots import told_shot
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
@@ -28,27 +31,43 @@ MAX_BYTES = 2 * 1024 * 1024
 def get_code(shot_id: str) -> CodeBody:
     """The text of the shot's source."""
     file = _file(studio().project.shots.shot(shot_id))
+    if _ours(file):
+        return _body(file, studio().project.texts.get(file))
     try:
         text = file.read_text()
     except (OSError, UnicodeDecodeError) as error:
         raise Mistake(f"{file.name} cannot be shown as text: {error}") from None
-    return CodeBody(
-        text=text, language=LANGUAGES[file.suffix.lower()], writable=_ours(file), proposal=_proposal(file, text)
-    )
+    return _body(file, KeptText(text, 0, False, False))
 
 
 @blueprint.put("/<shot_id>/code")
 @spec.validate(resp=answers(CodeBody))
-def put_code(shot_id: str, json: CodeEdit) -> CodeBody:
+def put_code(shot_id: str, json: CodeEdit, query: Based) -> CodeBody:
     """Save the text of the shot's source, whole."""
-    file = _file(studio().project.shots.shot(shot_id))
-    if not _ours(file):
-        raise Mistake(f"{file} lies outside the project, so it is not changed from here: edit it where it lies")
-    data = json.text.encode()
-    if len(data) > MAX_BYTES:
-        raise Mistake(f"{file.name} would become {len(data) / 1e6:.1f} MB, more than an editor is good for")
-    write_whole(file, data)
-    return get_code(shot_id)  # type: ignore[no-any-return]
+    file = _own_file(shot_id)
+    size = len(json.text.encode("utf-8", "replace"))
+    if size > MAX_BYTES:
+        raise Mistake(f"{file.name} would become {size / 1e6:.1f} MB, more than an editor is good for")
+    with _agreed_on(shot_id):
+        return _body(file, _saved(file, json.text, query.revision, json.burst))
+
+
+@blueprint.post("/<shot_id>/code/undo")
+@spec.validate(resp=answers(CodeBody))
+def undo_code(shot_id: str, query: Based) -> CodeBody:
+    """Bring the text before this one back."""
+    file = _own_file(shot_id)
+    with _agreed_on(shot_id):
+        return _body(file, studio().project.texts.undo(file, query.revision))
+
+
+@blueprint.post("/<shot_id>/code/redo")
+@spec.validate(resp=answers(CodeBody))
+def redo_code(shot_id: str, query: Based) -> CodeBody:
+    """Bring an undone text again."""
+    file = _own_file(shot_id)
+    with _agreed_on(shot_id):
+        return _body(file, studio().project.texts.redo(file, query.revision))
 
 
 @blueprint.post("/<shot_id>/wrapped")
@@ -57,12 +76,16 @@ def take_proposal(shot_id: str) -> ShotBody:
     """Let a plain script become the source that is proposed: its lines change, and with them the shot's kind."""
     shots = studio().project.shots
     file = _file(shots.shot(shot_id))
+    allowed = studio().consent.allows(studio().code_of(shots.shot(shot_id))[1])
     made = propose(file.read_text())
     if isinstance(made, NoProposal):
         raise Mistake(f"{file.name}: {made.why}")
     place = _place_of(file)
     try:
-        write_whole(place, made.text.encode())
+        if place == file:
+            studio().project.texts.save(place, made.text)
+        else:
+            write_whole(place, made.text.encode())
     except OSError as error:
         raise Mistake(f"{place} cannot be written: {error.strerror}; upload the script, or copy it") from None
     told = str(place) if place != file else shots.shot(shot_id).source.file
@@ -70,7 +93,10 @@ def take_proposal(shot_id: str) -> ShotBody:
     clock: dict[str, Any] = {"rate": made.rate} if made.rate else {}
     if made.frames:
         clock |= {"frames": made.frames, "seconds": None}
-    return told_shot(shots.edit(shot_id, patch | ({"clock": clock} if clock else {}), "the script as a source"))
+    kept = shots.edit(shot_id, patch | ({"clock": clock} if clock else {}), "the script as a source")
+    if allowed:
+        studio().agree(kept.shot)
+    return told_shot(kept)
 
 
 @blueprint.get("/<shot_id>/printed")
@@ -87,6 +113,42 @@ def _file(shot: Shot) -> Path:
     if not isinstance(shot.source, OWN_TEXT) or file.suffix.lower() not in LANGUAGES:
         raise Mistake(f"{file.name} is no text that a person writes, so there is nothing to edit")
     return file
+
+
+@contextmanager
+def _agreed_on(shot_id: str) -> Iterator[None]:
+    """Code that may run may still run after the person has changed it here."""
+    shot = studio().project.shots.shot(shot_id)
+    allowed = studio().consent.allows(studio().code_of(shot)[1])
+    yield
+    if allowed:
+        studio().agree(shot)
+
+
+def _own_file(shot_id: str) -> Path:
+    file = _file(studio().project.shots.shot(shot_id))
+    if not _ours(file):
+        raise Mistake(f"{file} lies outside the project, so it is not changed from here: edit it where it lies")
+    return file
+
+
+def _saved(file: Path, text: str, revision: int | None, burst: str) -> KeptText:
+    try:
+        return studio().project.texts.save(file, text, revision, burst)
+    except UnicodeEncodeError:
+        raise Mistake(f"{file.name} would hold half a character, which no text file can: take it out") from None
+
+
+def _body(file: Path, kept: KeptText) -> CodeBody:
+    return CodeBody(
+        text=kept.text,
+        language=LANGUAGES[file.suffix.lower()],
+        writable=_ours(file),
+        revision=kept.revision,
+        undo=kept.undo,
+        redo=kept.redo,
+        proposal=_proposal(file, kept.text),
+    )
 
 
 def _proposal(file: Path, text: str) -> ProposalBody | None:

@@ -19,7 +19,7 @@ from vexel.core.recipes import RECIPES, recipe_named
 from vexel.core.shot import read_shot
 from vexel.crew.cluster import Crew
 from vexel.crew.limits import capture_limits
-from vexel.crew.planner import Planner, Prepared
+from vexel.crew.planner import Gate, Planner, Prepared
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop
@@ -42,8 +42,9 @@ log = logging.getLogger("vexel")
 class Desk:
     """Takes orders for runs and files, and carries them out in order."""
 
-    def __init__(self, project: Project, bulletin: Bulletin) -> None:
+    def __init__(self, project: Project, bulletin: Bulletin, gate: Gate) -> None:
         self._project = project
+        self._gate = gate
         self._bulletin = bulletin
         self._limits = capture_limits()
         self._crew: Crew | None = None
@@ -242,7 +243,7 @@ class Desk:
         stop.check()
         shot = read_shot(row.document)
         self._stages = self._stages or [StageProcess(self._limits) for _ in range(os.cpu_count() or 1)]
-        planner = Planner(self._project.copies, self._stages[0], self._project.facts)
+        planner = Planner(self._project.copies, self._stages[0], self._project.facts, self._gate)
         prepared = planner.again(shot, Basis.loads(row.plan)) if row.plan else None
         if prepared is None:
             # A source may take long to answer: the stop ends its process.

@@ -26,6 +26,7 @@ from vexel.store.history import history_findings
 from vexel.store.linked import linked_findings, take_along, taken
 from vexel.store.shots import KeptShot
 from vexel.web.bodies import (
+    Based,
     DemoSource,
     DemoSources,
     DialBody,
@@ -68,10 +69,13 @@ def new_shot(json: NewShot) -> ShotBody:
     """A new shot with sensible values."""
     project = studio().project
     if json.demo:
-        return shot_body(project.shots.add(demo_shot(json.demo, project.home)))
+        kept = project.shots.add(demo_shot(json.demo, project.home))
+        studio().agree(kept.shot)
+        return shot_body(kept)
     if not json.path:
         raise Mistake("name a demo source or the path of a file for the new shot")
     shot = shot_of_file(Path(json.path).expanduser(), project.shots.folder, json.title, json.rate)
+    studio().agree(shot)
     try:
         shot = fitted_to(shot, studio().facts(shot))
         studio().prepared(shot)
@@ -91,10 +95,10 @@ def get_shot(shot_id: str) -> ShotBody:
 
 @blueprint.patch("/shots/<shot_id>")
 @spec.validate(resp=answers(ShotBody))
-def edit_shot(shot_id: str, json: Edit) -> ShotBody:
+def edit_shot(shot_id: str, json: Edit, query: Based) -> ShotBody:
     """Edit a shot; saved at once."""
     shots = studio().project.shots
-    kept = shots.edit(shot_id, json.patch, json.what, json.burst)
+    kept = shots.edit(shot_id, json.patch, json.what, json.burst, query.revision)
     if json.patch.get("clock", {}).get("like"):
         kept = taken(shots, kept)
     return told_shot(kept)
@@ -102,53 +106,55 @@ def edit_shot(shot_id: str, json: Edit) -> ShotBody:
 
 @blueprint.post("/shots/<shot_id>/terms")
 @spec.validate(resp=answers(ShotBody))
-def set_term(shot_id: str, json: TermBody) -> ShotBody:
+def set_term(shot_id: str, json: TermBody, query: Based) -> ShotBody:
     """Set one term of the reckoning; what is not pinned follows."""
     shots = studio().project.shots
     patch = restated(shots.shot(shot_id), json.term, json.text)
     what = "the retiming" if json.term == RETIMED else f"the {LABELS[json.term]}"
-    return told_shot(shots.edit(shot_id, patch, what))
+    return told_shot(shots.edit(shot_id, patch, what, revision=query.revision))
 
 
 @blueprint.post("/shots/<shot_id>/played-in")
 @spec.validate(resp=answers(ShotBody))
-def play_in(shot_id: str, json: PlayedIn) -> ShotBody:
+def play_in(shot_id: str, json: PlayedIn, query: Based) -> ShotBody:
     """Make lanes of a gesture that was made while the shot played."""
     shots = studio().project.shots
-    return told_shot(shots.edit(shot_id, played(shots.shot(shot_id), json), played_name(json)))
+    patch = played(shots.shot(shot_id), json)
+    return told_shot(shots.edit(shot_id, patch, played_name(json), revision=query.revision))
 
 
 @blueprint.post("/shots/<shot_id>/rig")
 @spec.validate(resp=answers(ShotBody))
-def change_rig(shot_id: str, json: RigBody) -> ShotBody:
+def change_rig(shot_id: str, json: RigBody, query: Based) -> ShotBody:
     """Give the shot another kind of rig."""
     shots = studio().project.shots
     shot = shots.shot(shot_id)
     frame = min(json.frame, shot.clock.clock().frames - 1)
     patch = rerigged_camera(studio().prepared(shot).plan, json.camera, json.kind, frame)
-    return told_shot(shots.edit(shot_id, patch, "how the camera moves"))
+    return told_shot(shots.edit(shot_id, patch, "how the camera moves", revision=query.revision))
 
 
 @blueprint.post("/shots/<shot_id>/stagger")
 @spec.validate(resp=answers(ShotBody))
-def stagger_lanes(shot_id: str, json: Stagger) -> ShotBody:
+def stagger_lanes(shot_id: str, json: Stagger, query: Based) -> ShotBody:
     """Let the lanes run one after another."""
     shots = studio().project.shots
-    return told_shot(shots.edit(shot_id, staggered(shots.shot(shot_id), json.overlap), "lanes one after another"))
+    patch = staggered(shots.shot(shot_id), json.overlap)
+    return told_shot(shots.edit(shot_id, patch, "lanes one after another", revision=query.revision))
 
 
 @blueprint.post("/shots/<shot_id>/undo")
 @spec.validate(resp=answers(ShotBody))
-def undo_edit(shot_id: str) -> ShotBody:
+def undo_edit(shot_id: str, query: Based) -> ShotBody:
     """Take back the last edit."""
-    return told_shot(studio().project.shots.undo(shot_id))
+    return told_shot(studio().project.shots.undo(shot_id, query.revision))
 
 
 @blueprint.post("/shots/<shot_id>/redo")
 @spec.validate(resp=answers(ShotBody))
-def redo_edit(shot_id: str) -> ShotBody:
+def redo_edit(shot_id: str, query: Based) -> ShotBody:
     """Bring an undone edit again."""
-    return told_shot(studio().project.shots.redo(shot_id))
+    return told_shot(studio().project.shots.redo(shot_id, query.revision))
 
 
 @blueprint.delete("/shots/<shot_id>")

@@ -46,6 +46,7 @@ def upload() -> UploadBody:
             main = _first_picture(main)
         kind = kind_of(main)
         shot = shot_of_file(main, studio().project.shots.folder, rate=TRIAL_RATE if kind == "stills" else "")
+        studio().agree(shot)
         about = _about(shot)
     return UploadBody(path=str(main), kind=kind, about=about)
 

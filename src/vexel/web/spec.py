@@ -15,6 +15,8 @@ def _refuse(_request: Any, _response: Any, error: Any, _instance: Any, _adapter:
         raise Mistake(f"the request is wrong: {sentence_of(error, BaseModel)}")
 
 
+REFUSALS = (400, 403, 404, 405, 409, 413, 422, 507)
+"""Whatever is asked wrongly is refused in one sentence, and nothing else is answered."""
 spec = SpecTree(
     "flask",
     title="Vexel",
@@ -29,4 +31,4 @@ spec = SpecTree(
 
 def answers(body: type[BaseModel]) -> Response:
     """The answer of an operation: its body, or an error in one sentence."""
-    return Response(HTTP_200=body, HTTP_404=ErrorBody, HTTP_422=ErrorBody)
+    return Response(**{f"HTTP_{status}": ErrorBody for status in REFUSALS}, HTTP_200=body)

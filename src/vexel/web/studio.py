@@ -3,6 +3,7 @@
 import json
 import threading
 from collections import OrderedDict
+from pathlib import Path
 
 from flask import current_app
 
@@ -12,7 +13,9 @@ from vexel.core.plan import Plan, make_plan
 from vexel.core.shot import Shot, edited
 from vexel.crew.limits import view_limits
 from vexel.crew.planner import Planner, Prepared
+from vexel.crew.running import code_of_shot
 from vexel.crew.stage_process import StageProcess
+from vexel.store.consent import Consent
 from vexel.store.project import Project
 from vexel.store.shots import spelled
 from vexel.store.write import write_whole
@@ -28,16 +31,17 @@ KEPT_PLANS = 16
 class Studio:
     """A project with all that works on it."""
 
-    def __init__(self, project: Project, cores: int) -> None:
+    def __init__(self, project: Project, cores: int, consent: Consent) -> None:
         self.project = project
+        self.consent = consent
         self.bulletin = Bulletin()
-        self.desk = Desk(project, self.bulletin)
+        self.desk = Desk(project, self.bulletin, consent)
         self.proofs = Proofs(project)
         self.checks = Checks(project, self.bulletin)
         self.forecast = Forecast(project)
         # One thread more than cores, since the renderer's own thread waits for the others.
         self.stage = StageProcess(view_limits(), threads=cores + 1)
-        self.planner = Planner(project.copies, self.stage, project.facts)
+        self.planner = Planner(project.copies, self.stage, project.facts, consent)
         self._plans: OrderedDict[tuple[str, str], Prepared] = OrderedDict()
         self._lock = threading.Lock()
 
@@ -59,6 +63,22 @@ class Studio:
         """All that decides the frames of a shot."""
         identity, _ = self.planner.source(shot, self.project.shots.folder)
         return spelled(shot), identity.digest
+
+    def code_of(self, shot: Shot) -> tuple[tuple[Path, ...], str]:
+        """Files of a shot's source that would run, and the digest of their content; none where nothing runs.
+
+        Raises
+        ------
+        Mistake
+            When the source is not there.
+        """
+        return code_of_shot(shot, self.project.shots.folder)
+
+    def agree(self, shot: Shot) -> None:
+        """The person brings this shot's source, or writes it, and so lets it run."""
+        files, digest = self.code_of(shot)
+        if files:
+            self.consent.agree([digest])
 
     def facts(self, shot: Shot) -> SourceFacts:
         """What the shot's source says of itself."""

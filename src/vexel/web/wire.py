@@ -41,6 +41,7 @@ class Stream:
 
     def __init__(self, channel: Any, chunked: bool) -> None:
         self._channel, self._chunked = channel, chunked
+        channel.streams = True
 
     def send(self, data: bytes) -> bool:
         """Send more; whether anybody is still there."""
@@ -99,9 +100,22 @@ class _Parser(HTTPRequestParser):  # type: ignore[misc]
 class _Channel(HTTPChannel):  # type: ignore[misc]
     task_class = _Task
     parser_class = _Parser
+    streams = False
     _begun = 0.0
 
+    def handle_write(self) -> None:
+        if not self.streams:
+            super().handle_write()
+            return
+        # Without a request under way waitress takes no lock here, and other threads write to a stream meanwhile.
+        with self.outbuf_lock:
+            super().handle_write()
+
     def received(self, data: bytes) -> bool:
+        if self.streams:
+            # Its answer goes on, so that no other can follow it.
+            self.will_close = True
+            return False
         if self.request is None:
             self._begun = time.monotonic()
         taken: bool = super().received(data)

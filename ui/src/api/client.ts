@@ -20,11 +20,17 @@ export class Refusal extends Error {
   readonly line: number;
   /** Whether a limit was reached that a capture may not have. */
   readonly limited: boolean;
+  /** Whether somebody else has changed the same meanwhile. */
+  readonly stale: boolean;
+  /** Whether code from elsewhere waits for the person's word. */
+  readonly unseen: boolean;
 
-  constructor(sentence: string, line = 0, limited = false) {
+  constructor(sentence: string, told: Partial<Schemas["ErrorBody"]> = {}, status = 0) {
     super(sentence);
-    this.line = line;
-    this.limited = limited;
+    this.line = told.line ?? 0;
+    this.limited = told.limited ?? false;
+    this.stale = status === 409;
+    this.unseen = told.unseen ?? false;
   }
 }
 
@@ -48,5 +54,5 @@ export async function body<T>(answer: Promise<Answer<T>>): Promise<T> {
 
 export function refusal(error: unknown, status: number): Refusal {
   const told = error as Partial<Schemas["ErrorBody"]> | undefined;
-  return new Refusal(told?.error ?? `Vexel answered with status ${status}.`, told?.line, told?.limited);
+  return new Refusal(told?.error ?? `Vexel answered with status ${status}.`, told, status);
 }

@@ -4,7 +4,7 @@ import { client, type Run } from "./client";
 import { runQuery } from "./queries";
 
 interface News {
-  kind: "run" | "progress" | "output" | "shot";
+  kind: "run" | "progress" | "output" | "shot" | "consent";
   id?: number | string;
   run?: number;
   done?: number;
@@ -37,7 +37,9 @@ export function useNews() {
       } else if (news.kind === "output") {
         stale(["output", news.id], ["run", news.run], ["runs"], ["shots"]);
       } else if (news.kind === "shot") {
-        stale(["shot", news.id], ["shots"]);
+        stale(["shot", news.id], ["shots"], ["consent"]);
+      } else if (news.kind === "consent") {
+        void queries.invalidateQueries();
       }
     };
     // After a gap, such as a restart of the server, everything may have changed.
@@ -65,7 +67,9 @@ function poll(take: (news: News) => void, askAnew: () => void) {
   let since = "";
   const ask = async () => {
     if (document.hidden) return;
-    const { data } = await client.GET("/api/news", { params: { query: { since } } }).catch(() => ({ data: undefined }));
+    const { data } = await client
+      .GET("/api/news", { params: { query: { since } } })
+      .catch(() => ({ data: undefined }));
     if (!data) return;
     since = data.mark;
     if (data.gap) askAnew();

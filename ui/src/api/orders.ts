@@ -1,13 +1,20 @@
 import type { QueryClient } from "@tanstack/react-query";
-import { body, client, type Patch, type Shot } from "./client";
+import { body, client, type Patch, Refusal, type Shot } from "./client";
 import { composed, merged } from "./merge";
 
 /** What a person wants of a shot: a patch that can be shown before it is saved, or an operation of the server. */
 interface Order {
-  send: () => Promise<Shot>;
+  send: (query: Based) => Promise<Shot>;
+  /** The revision that was on screen when it was wanted. */
+  base: number | undefined;
   patch?: Patch;
   what?: string;
   burst?: string;
+}
+
+/** The revision that an order was made from: what somebody else has changed since is not overwritten. */
+export interface Based {
+  revision?: number;
 }
 
 /** Edits of one thing that follow each other this closely are one burst, and one undo. */
@@ -28,6 +35,7 @@ export class Orders {
   private readonly listeners = new Set<() => void>();
   /** Why the last order was refused, until a later one succeeds. */
   error: Error | null = null;
+  private refused: Order | null = null;
 
   static of(shotId: string, queries: QueryClient): Orders {
     let orders = Orders.all.get(shotId);
@@ -63,7 +71,13 @@ export class Orders {
     if (last?.patch && last.burst === burst) {
       last.patch = composed(last.patch, patch);
     } else {
-      const order: Order = { patch, what, burst, send: () => this.save(order) };
+      const order: Order = {
+        patch,
+        what,
+        burst,
+        base: this.known(),
+        send: (query) => this.save(order, query),
+      };
       this.waiting.push(order);
     }
     const shot = this.queries.getQueryData<Shot>(["shot", this.shotId]);
@@ -72,14 +86,25 @@ export class Orders {
   };
 
   /** Sends an operation after all edits that were made before it. */
-  put = (send: () => Promise<Shot>): Promise<Shot> => {
+  put = (send: (query: Based) => Promise<Shot>): Promise<Shot> => {
     const answered = new Promise<Shot>((resolve, reject) => {
-      this.waiting.push({ send: () => send().then(passed(resolve), thrown(reject)) });
+      this.waiting.push({
+        base: this.known(),
+        send: (query) => send(query).then(passed(resolve), thrown(reject)),
+      });
     });
     // Whoever does not wait for the answer is told of a refusal by the banner.
     answered.catch(() => undefined);
     void this.serve();
     return answered;
+  };
+
+  /** Saves the edit that was refused since somebody else had changed the same, over theirs. */
+  insist = () => {
+    const refused = this.refused;
+    this.refused = null;
+    this.setError(null);
+    if (refused?.patch) this.edit(refused.patch, refused.what ?? "");
   };
 
   /** When all that was wanted so far is saved, or refused. */
@@ -95,8 +120,10 @@ export class Orders {
     for (let order = this.waiting.shift(); order; order = this.waiting.shift()) {
       this.sending = order;
       try {
-        const shot = await order.send();
+        const shot = await order.send({ revision: order.base });
         this.sending = null;
+        // Those that were wanted meanwhile knew of this one.
+        for (const later of this.waiting) later.base = shot.revision;
         // A look at the shot that was under way may be older than the answer.
         await this.queries.cancelQueries({ queryKey: ["shot", this.shotId], exact: true });
         this.queries.setQueryData(["shot", this.shotId], this.overlaid(shot));
@@ -104,6 +131,7 @@ export class Orders {
         this.setError(null);
       } catch (error) {
         this.sending = null;
+        this.refused = error instanceof Refusal && error.stale ? order : null;
         this.setError(error as Error);
         await this.queries.refetchQueries({ queryKey: ["shot", this.shotId], exact: true });
       }
@@ -114,9 +142,9 @@ export class Orders {
 
   /** What waits when the page goes is sent with no answer to wait for. */
   private sendAll = () => {
-    for (const { patch, what = "", burst = "" } of this.waiting.splice(0)) {
+    for (const { patch, what = "", burst = "", base } of this.waiting.splice(0)) {
       if (!patch) continue;
-      void fetch(`/api/shots/${this.shotId}`, {
+      void fetch(`/api/shots/${this.shotId}${base === undefined ? "" : `?revision=${base}`}`, {
         method: "PATCH",
         keepalive: true,
         headers: { "Content-Type": "application/json" },
@@ -125,10 +153,15 @@ export class Orders {
     }
   };
 
-  private save(order: Order): Promise<Shot> {
+  /** The newest revision that is on screen. */
+  private known(): number | undefined {
+    return this.queries.getQueryData<Shot>(["shot", this.shotId])?.revision;
+  }
+
+  private save(order: Order, query: Based): Promise<Shot> {
     return body(
       client.PATCH("/api/shots/{shot_id}", {
-        params: { path: { shot_id: this.shotId } },
+        params: { path: { shot_id: this.shotId }, query },
         body: { patch: order.patch ?? {}, what: order.what ?? "", burst: order.burst ?? "" },
       }),
     );

@@ -1,7 +1,7 @@
 import { keepPreviousData, queryOptions, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useSyncExternalStore } from "react";
 import { body, client, Refusal, type Run, type Schemas, type Shot } from "./client";
-import { Orders } from "./orders";
+import { type Based, Orders } from "./orders";
 
 export const shotsQuery = queryOptions({
   queryKey: ["shots"],
@@ -33,6 +33,12 @@ export const codeQuery = (id: string, file: string) =>
     gcTime: 0,
     queryFn: () => body(client.GET("/api/shots/{shot_id}/code", { params: { path: { shot_id: id } } })),
   });
+
+/** What of the project waits for the person's word before it runs. */
+export const consentQuery = queryOptions({
+  queryKey: ["consent"],
+  queryFn: () => body(client.GET("/api/consent")),
+});
 
 export const printedQuery = (id: string, version: number) =>
   queryOptions({
@@ -170,32 +176,41 @@ export function useEdits(shotId: string) {
   const orders = Orders.of(shotId, queries);
   const error = useSyncExternalStore(orders.subscribe, () => orders.error);
   return useMemo(() => {
-    const path = { params: { path: { shot_id: shotId } } };
+    const path = { path: { shot_id: shotId } };
+    const from = (query: Based) => ({ params: { ...path, query } });
     return {
       error,
       dismiss: orders.dismiss,
+      insist: orders.insist,
       edit: orders.edit,
       term: (order: Schemas["TermBody"]) =>
-        orders.put(() => body(client.POST("/api/shots/{shot_id}/terms", { ...path, body: order }))),
+        orders.put((base) => body(client.POST("/api/shots/{shot_id}/terms", { ...from(base), body: order }))),
       play: (tracks: { drive: string; samples: [number, number][] }[]) =>
-        orders.put(() =>
-          body(client.POST("/api/shots/{shot_id}/played-in", { ...path, body: { tracks, tolerance: 0.01 } })),
+        orders.put((base) =>
+          body(
+            client.POST("/api/shots/{shot_id}/played-in", {
+              ...from(base),
+              body: { tracks, tolerance: 0.01 },
+            }),
+          ),
         ),
       stagger: (overlap: number) =>
-        orders.put(() => body(client.POST("/api/shots/{shot_id}/stagger", { ...path, body: { overlap } }))),
+        orders.put((base) =>
+          body(client.POST("/api/shots/{shot_id}/stagger", { ...from(base), body: { overlap } })),
+        ),
       rig: (order: Schemas["RigBody"]) =>
-        orders.put(() => body(client.POST("/api/shots/{shot_id}/rig", { ...path, body: order }))),
+        orders.put((base) => body(client.POST("/api/shots/{shot_id}/rig", { ...from(base), body: order }))),
       saveView: (order: Schemas["SaveView"]) =>
-        orders.put(() => body(client.POST("/api/shots/{shot_id}/views", { ...path, body: order }))),
+        orders.put(() => body(client.POST("/api/shots/{shot_id}/views", { params: path, body: order }))),
       addCamera: (order: Schemas["NewCamera"]) =>
-        orders.put(() => body(client.POST("/api/shots/{shot_id}/cameras", { ...path, body: order }))),
+        orders.put(() => body(client.POST("/api/shots/{shot_id}/cameras", { params: path, body: order }))),
       way: ({ file, camera }: { file: File; camera: string }) =>
-        orders.put(async () => {
+        orders.put(async (base) => {
           const order = { name: file.name, data: await base64(file), camera };
-          return body(client.POST("/api/shots/{shot_id}/way", { ...path, body: order }));
+          return body(client.POST("/api/shots/{shot_id}/way", { ...from(base), body: order }));
         }),
-      undo: () => orders.put(() => body(client.POST("/api/shots/{shot_id}/undo", path))),
-      redo: () => orders.put(() => body(client.POST("/api/shots/{shot_id}/redo", path))),
+      undo: () => orders.put((base) => body(client.POST("/api/shots/{shot_id}/undo", from(base)))),
+      redo: () => orders.put((base) => body(client.POST("/api/shots/{shot_id}/redo", from(base)))),
     };
   }, [shotId, orders, error]);
 }

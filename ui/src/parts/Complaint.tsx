@@ -1,7 +1,17 @@
 import { TriangleAlert } from "lucide-react";
+import type { ReactNode } from "react";
 
 /** A sentence that says what went wrong and what to do. */
-export function Complaint({ error, onClose }: { error: Error | string | null; onClose?: () => void }) {
+export function Complaint({
+  error,
+  onClose,
+  cure,
+}: {
+  error: Error | string | null;
+  onClose?: () => void;
+  /** A button that does something about it. */
+  cure?: ReactNode;
+}) {
   if (!error) return null;
   const text = typeof error === "string" ? error : error.message;
   return (
@@ -11,6 +21,7 @@ export function Complaint({ error, onClose }: { error: Error | string | null; on
     >
       <TriangleAlert size={16} className="mt-0.5 shrink-0 text-error" aria-hidden />
       <span className="min-w-0 flex-1 break-words">{text}</span>
+      {cure}
       {onClose && (
         <button type="button" className="btn btn-ghost btn-xs" onClick={onClose}>
           Close

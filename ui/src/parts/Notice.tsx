@@ -1,10 +1,20 @@
+import { Refusal } from "../api/client";
 import { Complaint } from "./Complaint";
 import { useFading } from "./useFading";
 
 const SHOWN_MS = 12_000;
 
 /** A refusal over the page, which moves nothing: it goes by itself, later if a person is at it. */
-export function Notice({ error, onClose }: { error: Error | null; onClose: () => void }) {
+export function Notice({
+  error,
+  onClose,
+  onInsist,
+}: {
+  error: Error | null;
+  onClose: () => void;
+  /** Does what was refused all the same, where somebody else was quicker. */
+  onInsist?: () => void;
+}) {
   const holding = useFading(error, SHOWN_MS, onClose);
   if (!error) return null;
   return (
@@ -13,7 +23,19 @@ export function Notice({ error, onClose }: { error: Error | null; onClose: () =>
       data-testid="notice"
       {...holding}
     >
-      <Complaint error={error} onClose={onClose} />
+      <Complaint
+        error={error}
+        onClose={onClose}
+        cure={
+          onInsist &&
+          error instanceof Refusal &&
+          error.stale && (
+            <button type="button" className="btn btn-xs" onClick={onInsist}>
+              Save mine over it
+            </button>
+          )
+        }
+      />
     </div>
   );
 }

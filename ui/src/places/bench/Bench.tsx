@@ -107,7 +107,7 @@ export function Bench() {
           <CaptureArea {...{ shot, frame, trouble, proofs }} />
         </div>
       </div>
-      <Notice error={edits.error} onClose={edits.dismiss} />
+      <Notice error={edits.error} onClose={edits.dismiss} onInsist={edits.insist} />
       <Toast told={told} onClose={() => setTold(null)} />
       <div className="flex min-h-0 flex-1 max-lg:flex-col">
         <Ends shot={shot} frame={frame} onFrame={setAt} />

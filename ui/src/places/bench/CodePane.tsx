@@ -1,6 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Redo2, Undo2 } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import { body, client, type Shot } from "../../api/client";
+import { body, client, Refusal, type Schemas, type Shot } from "../../api/client";
 import { codeQuery, printedQuery, sourceQuery } from "../../api/queries";
 import { useCodeSaved, useVersion } from "../../api/version";
 import { CloseButton } from "../../parts/CloseButton";
@@ -11,6 +12,7 @@ import { ScriptProposal } from "./ScriptProposal";
 import { Dials } from "./sheets/Dials";
 
 const PAUSE_MS = 500;
+const BURST_MS = 15_000;
 
 interface Props {
   shot: Shot;
@@ -24,7 +26,7 @@ export function CodePane({ shot, edit, onClose }: Props) {
   const version = useVersion(shot.id);
   const source = useQuery(sourceQuery(shot));
   const printed = useQuery({ ...printedQuery(shot.id, version), enabled: source.isSuccess });
-  const save = useSaving(shot.id);
+  const save = useSaving(shot.id, shot.document.source.file);
   const [declined, setDeclined] = useState("");
   /** Whether the lines that would make a source of a plain script stand in the editor's place. */
   const proposed = Boolean(data?.proposal?.mark) && declined !== shot.id;
@@ -38,16 +40,36 @@ export function CodePane({ shot, edit, onClose }: Props) {
         <span className="quiet text-[12px]" data-testid="code-saved">
           {data?.writable === false ? "lies outside the project, to be read only" : save.state}
         </span>
+        {data?.writable && !proposed && (
+          <>
+            <StepButton label="Undo the last text" Icon={Undo2} able={data.undo} onClick={save.undo} />
+            <StepButton label="Redo the text" Icon={Redo2} able={data.redo} onClick={save.redo} />
+          </>
+        )}
         <CloseButton label="Close the code" onClick={onClose} />
       </header>
-      <Complaint error={error ?? save.error} />
+      <Complaint
+        error={error ?? save.error}
+        cure={
+          save.stale && (
+            <>
+              <button type="button" className="btn btn-xs" onClick={save.takeTheirs}>
+                Show theirs
+              </button>
+              <button type="button" className="btn btn-xs" onClick={save.insist}>
+                Save mine over it
+              </button>
+            </>
+          )
+        }
+      />
       {data?.proposal && (proposed || !data.proposal.mark) && (
         <ScriptProposal shot={shot} proposal={data.proposal} onDecline={() => setDeclined(shot.id)} />
       )}
       {data && !proposed && (
         <Editor
           // A text that was changed here, and not by its person, is another one.
-          key={`${shot.document.source.file} ${shot.document.source.kind} ${data.proposal?.mark ?? "marked"}`}
+          key={`${shot.document.source.file} ${shot.document.source.kind} ${data.proposal?.mark ?? "marked"} ${save.shown}`}
           text={data.text}
           language={data.language}
           readOnly={!data.writable}
@@ -73,46 +95,140 @@ export function CodePane({ shot, edit, onClose }: Props) {
   );
 }
 
+function StepButton({ label, Icon, able, onClick }: Step) {
+  return (
+    <button
+      type="button"
+      className="btn btn-ghost btn-xs btn-square"
+      aria-label={label}
+      title={label}
+      disabled={!able}
+      onClick={onClick}
+    >
+      <Icon size={14} aria-hidden />
+    </button>
+  );
+}
+
+interface Step {
+  label: string;
+  Icon: typeof Undo2;
+  able: boolean;
+  onClick: () => void;
+}
+
 /** Saves the newest text after a pause, one save at a time, and at once when the pane is left. */
-function useSaving(shotId: string) {
+function useSaving(shotId: string, file: string) {
   const saved = useCodeSaved(shotId);
+  const queries = useQueryClient();
+  const { queryKey } = codeQuery(shotId, file);
   const waiting = useRef<string | null>(null);
+  const refused = useRef<string | null>(null);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const turn = useRef<Promise<void>>(Promise.resolve());
+  const burst = useRef({ number: 0, at: 0 });
   const [state, setState] = useState("saved");
   const [error, setError] = useState<Error | null>(null);
+  /** Grows when the editor is to show another text than the person's own. */
+  const [shown, setShown] = useState(0);
 
-  const now = async () => {
-    clearTimeout(timer.current);
+  const from = () => ({
+    params: { path: { shot_id: shotId }, query: { revision: queries.getQueryData(queryKey)?.revision } },
+  });
+  const take = (code: Schemas["CodeBody"]) => {
+    queries.setQueryData(queryKey, code);
+    setError(null);
+    saved();
+  };
+  const fail = (failure: unknown, text: string | null) => {
+    refused.current = text;
+    setState("not saved");
+    setError(failure as Error);
+  };
+  const show = (code: Schemas["CodeBody"]) => {
+    take(code);
+    setState("saved");
+    setShown((before) => before + 1);
+  };
+
+  const save = async () => {
     const text = waiting.current;
     if (text === null) return;
     waiting.current = null;
     try {
-      await body(
-        client.PUT("/api/shots/{shot_id}/code", { params: { path: { shot_id: shotId } }, body: { text } }),
-      );
+      const order = { ...from(), body: { text, burst: burstOf(burst.current) } };
+      take(await body(client.PUT("/api/shots/{shot_id}/code", order)));
       setState(waiting.current === null ? "saved" : "typing…");
-      setError(null);
-      saved();
     } catch (failure) {
-      setState("not saved");
-      setError(failure as Error);
+      fail(failure, text);
     }
   };
+  /** Whatever goes to the server goes one after another, each from the revision that the last one left. */
+  const inTurn = (work: () => Promise<void>) => {
+    clearTimeout(timer.current);
+    turn.current = turn.current.then(work);
+  };
+  const now = () => inTurn(save);
   const latest = useRef(now);
   latest.current = now;
   useEffect(() => {
-    const leave = () => void latest.current();
+    const leave = () => latest.current();
     addEventListener("pagehide", leave);
     return () => {
       removeEventListener("pagehide", leave);
       leave();
     };
   }, []);
-  const later = (text: string) => {
-    waiting.current = text;
-    setState("typing…");
-    clearTimeout(timer.current);
-    timer.current = setTimeout(() => void latest.current(), PAUSE_MS);
+  const step = (way: "undo" | "redo") =>
+    inTurn(async () => {
+      await save();
+      try {
+        show(await body(client.POST(`/api/shots/{shot_id}/code/${way}`, from())));
+      } catch (failure) {
+        fail(failure, null);
+      }
+    });
+  const reread = async () => {
+    await queries.refetchQueries({ queryKey, exact: true });
+    setError(null);
   };
-  return { later, state, error };
+
+  return {
+    state,
+    error,
+    shown,
+    stale: error instanceof Refusal && error.stale,
+    later: (text: string) => {
+      waiting.current = text;
+      setState("typing…");
+      clearTimeout(timer.current);
+      timer.current = setTimeout(() => latest.current(), PAUSE_MS);
+    },
+    undo: () => step("undo"),
+    redo: () => step("redo"),
+    takeTheirs: () =>
+      inTurn(async () => {
+        await reread();
+        setState("saved");
+        setShown((before) => before + 1);
+        saved();
+      }),
+    insist: () =>
+      inTurn(async () => {
+        await reread();
+        waiting.current ??= refused.current;
+        await save();
+      }),
+  };
 }
+
+/** Texts that follow each other closely are one undo. */
+function burstOf(burst: { number: number; at: number }): string {
+  const now = performance.now();
+  if (now - burst.at > BURST_MS) burst.number += 1;
+  burst.at = now;
+  return `${OWN}.${burst.number}`;
+}
+
+/** Tells the bursts of one page from those of another. */
+const OWN = Math.random().toString(36).slice(2, 10);

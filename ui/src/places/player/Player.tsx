@@ -37,6 +37,7 @@ export function Player() {
           <h1 className="text-xl font-semibold">{output.title}</h1>
           <p className="quiet break-all text-[13px]">{output.file}</p>
         </div>
+        {output.trouble && <Complaint error={output.trouble} />}
         {output.receipt && <Receipt receipt={output.receipt} />}
         <div className="flex flex-col gap-2">
           <a className="btn btn-primary" href={`/api/outputs/${output.id}/file?download=1`}>

@@ -59,7 +59,7 @@ export function OutputLine({ output }: { output: Output }) {
         </div>
       )}
       {output.state === "waiting" && <span className="quiet">Queued</span>}
-      {output.message && <Complaint error={output.message} />}
+      {(output.message || output.trouble) && <Complaint error={output.message || output.trouble} />}
     </li>
   );
 }

@@ -5,12 +5,13 @@ import { body, client } from "../../api/client";
 import { runQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
 import { short, size, span, when } from "../../parts/words";
+import { CheckRun } from "./CheckRun";
 import { Compile } from "./Compile";
 import { Failures } from "./Failures";
 import { FrameCells } from "./FrameCells";
 import { ReadyFile } from "./ReadyFile";
 import { RemoveRun } from "./RemoveRun";
-import { active, doneOf, stateWords } from "./words";
+import { active, checking, doneOf, stateWords } from "./words";
 
 /** One run: how it stands, its frames, and the files that come of it. */
 export function RunPlace() {
@@ -19,7 +20,7 @@ export function RunPlace() {
   const navigate = useNavigate();
   const { data: run, error } = useQuery({
     ...runQuery(id),
-    refetchInterval: (q) => (q.state.data && active(q.state.data) ? 2000 : false),
+    refetchInterval: (q) => (q.state.data && (active(q.state.data) || checking(q.state.data)) ? 2000 : false),
   });
   const path = { params: { path: { run_id: id } } };
   const onSuccess = (next: NonNullable<typeof run>) => queries.setQueryData(runQuery(id).queryKey, next);
@@ -110,6 +111,7 @@ export function RunPlace() {
           <Fact name="frames" value={run.size} />
           <Fact name="plan" value={run.summary} />
         </dl>
+        <CheckRun run={run} />
         {(run.message || stop.error || resume.error) && (
           <div className="mt-3">
             <Complaint error={run.message || stop.error || resume.error} />

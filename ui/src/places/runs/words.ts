@@ -28,3 +28,6 @@ export function pictureWords(run: Run, number: number): string {
   const frame = Math.floor(number / strands);
   return strands === 1 ? String(frame) : `${frame} · ${run.strands[number % strands]}`;
 }
+
+/** Whether its frames are being checked. */
+export const checking = (run: Run) => run.check != null && !run.check.sentence;

@@ -2,10 +2,11 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Upload } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { body, client, refusal, type Schemas } from "../../api/client";
+import { body, client, Refusal, refusal, type Schemas } from "../../api/client";
 import { demoSourcesQuery, shotQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
 import { KINDS, KindIcon } from "../../parts/kinds";
+import { size } from "../../parts/words";
 import { AskRate } from "./AskRate";
 import { OwnProgram } from "./OwnProgram";
 
@@ -116,7 +117,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
           <p className="quiet flex-1 text-[13px]">
             {busy
               ? "Reading the source and measuring it…"
-              : "What a file is shows in its content. Every value of the shot can be pressed and changed."}
+              : "The kind is detected from the file's content. Python code runs with your rights: it can read your files and use the network, so bring code that you know."}
           </p>
           {busy && <span className="loading loading-spinner loading-sm" />}
           <button type="button" className="btn btn-sm" onClick={() => dialog.current?.close()}>
@@ -163,6 +164,9 @@ function DropPlace({ busy, onFiles }: { busy: boolean; onFiles: (files: File[]) 
   );
 }
 
+/** As much as the server takes: it would let the browser send in vain. */
+const MOST_BYTES = 2 * 1024 ** 3;
+
 interface Order {
   demo?: string;
   path?: string;
@@ -171,8 +175,14 @@ interface Order {
 }
 
 async function upload(files: File[]): Promise<Schemas["UploadBody"]> {
+  const bytes = files.reduce((sum, file) => sum + file.size, 0);
+  if (bytes > MOST_BYTES)
+    throw new Refusal(
+      `${size(bytes)} are more than can be brought at once: name the path on this machine instead.`,
+    );
   const form = new FormData();
-  for (const file of files) form.append("files", file);
+  // A file out of a folder keeps its place in it, since others may name it so.
+  for (const file of files) form.append("files", file, file.webkitRelativePath || file.name);
   const answer = await fetch("/api/sources", { method: "POST", body: form });
   const told = await answer.json().catch(() => undefined);
   if (!answer.ok) throw refusal(told, answer.status);

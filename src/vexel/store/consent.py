@@ -1,0 +1,152 @@
+"""Which projects and which code a person has agreed to run, kept outside all projects.
+
+A project that was made here runs its own code. One that comes from elsewhere
+runs none until the person has seen its files and agreed; that is remembered by
+their content, so that it is asked again when the content changes.
+"""
+
+import fcntl
+import json
+import os
+import secrets
+import threading
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from vexel.core.errors import Failure
+from vexel.store.write import write_whole
+
+IDENTITY = ".project"
+"""In a project's folder: its name among the projects that were made on this machine."""
+
+
+class Unseen(Failure):
+    """Code from elsewhere that the person has not agreed to run.
+
+    Attributes
+    ----------
+    files : tuple of Path
+        What would run, the main file first.
+    digest : str
+        Of their content.
+    """
+
+    def __init__(self, files: tuple[Path, ...], digest: str) -> None:
+        names = ", ".join(file.name for file in files[:4]) + (" and more" if len(files) > 4 else "")
+        super().__init__(
+            f"{names} came with a project from elsewhere and has not been run: "
+            "look at its code and agree to it first, in Vexel or by vexel agree"
+        )
+        self.files, self.digest = files, digest
+
+
+class Consent:
+    """What of one project may run.
+
+    Parameters
+    ----------
+    home : Path
+        The project's folder.
+    trusted : bool
+        Whether the person has said that all of it may, without being asked.
+    """
+
+    def __init__(self, home: Path, *, trusted: bool = False) -> None:
+        self._book = _Book()
+        self.own = trusted or self._book.knows(home)
+        self._lock = threading.Lock()
+        self._agreed = set() if self.own else self._book.agreed()
+
+    def check(self, files: tuple[Path, ...], digest: str) -> None:
+        """Let code run, or not.
+
+        Raises
+        ------
+        Unseen
+        """
+        if not self.allows(digest):
+            raise Unseen(files, digest)
+
+    def allows(self, digest: str) -> bool:
+        """Whether code of this content may run."""
+        return self.own or digest in self._agreed
+
+    def agree(self, digests: Iterable[str]) -> None:
+        """The person has seen code of this content, and lets it run."""
+        if self.own:
+            return
+        with self._lock:
+            self._agreed |= set(digests)
+            self._book.agree(digests)
+
+
+def is_new(home: Path) -> bool:
+    """Whether nothing of a project is in a folder yet."""
+    return not any((home / name).exists() for name in ("vexel.db", "shots", "sources", IDENTITY))
+
+
+def make_own(home: Path) -> None:
+    """Note that a project was made here, by this person."""
+    _Book().add(home)
+
+
+class _Book:
+    """The file of a person that tells what they made and agreed to; without it, nothing is remembered."""
+
+    def __init__(self) -> None:
+        base = os.environ.get("XDG_STATE_HOME") or Path("~/.local/state").expanduser()
+        self._file = Path(base) / "vexel" / "consent.json"
+
+    def knows(self, home: Path) -> bool:
+        """Whether a project was made here, and is still the same folder: a copy of it may hold other things."""
+        try:
+            identity = (home / IDENTITY).read_text()
+        except (OSError, UnicodeDecodeError):
+            return False
+        return bool(identity) and self._read()["projects"].get(identity) == _place(home)
+
+    def add(self, home: Path) -> None:
+        """A project that was made here."""
+        identity = secrets.token_urlsafe(24)
+        try:
+            home.mkdir(parents=True, exist_ok=True)
+            write_whole(home / IDENTITY, identity.encode(), mode=0o600)
+            with self._changed() as told:
+                told["projects"][identity] = _place(home)
+        except OSError as error:
+            raise Failure(f"{error.filename or home} cannot be written: {error.strerror}") from None
+
+    def agreed(self) -> set[str]:
+        """Digests of code that the person agreed to, in any project."""
+        return set(self._read()["agreed"])
+
+    def agree(self, digests: Iterable[str]) -> None:
+        """Remember some more."""
+        try:
+            with self._changed() as told:
+                told["agreed"] = sorted({*told["agreed"], *digests})
+        except OSError as error:
+            raise Failure(f"{self._file} cannot be written, so this would be forgotten: {error.strerror}") from None
+
+    @contextmanager
+    def _changed(self) -> Iterator[dict[str, Any]]:
+        self._file.parent.mkdir(parents=True, exist_ok=True)
+        with (self._file.parent / ".lock").open("w") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            told = self._read()
+            yield told
+            write_whole(self._file, json.dumps(told, indent=1).encode(), mode=0o600)
+
+    def _read(self) -> dict[str, Any]:
+        try:
+            told = json.loads(self._file.read_bytes())
+            return {"projects": dict(told["projects"]), "agreed": [str(digest) for digest in told["agreed"]]}
+        except (OSError, ValueError, KeyError, TypeError):
+            return {"projects": {}, "agreed": []}
+
+
+def _place(home: Path) -> list[int]:
+    stat = home.stat()
+    return [stat.st_dev, stat.st_ino]

@@ -1,0 +1,55 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { CircleCheck, SearchCheck, TriangleAlert } from "lucide-react";
+import { body, client, type Run } from "../../api/client";
+import { runQuery } from "../../api/queries";
+import { Complaint } from "../../parts/Complaint";
+import { active } from "./words";
+
+/** Reads every frame of a run again, and tells which are no longer what was made. */
+export function CheckRun({ run }: { run: Run }) {
+  const queries = useQueryClient();
+  const check = useMutation({
+    mutationFn: () => body(client.POST("/api/runs/{run_id}/check", { params: { path: { run_id: run.id } } })),
+    onSuccess: (next) => queries.setQueryData(runQuery(run.id).queryKey, next),
+  });
+  const found = run.check;
+  const going = found != null && !found.sentence;
+  const there = run.made + run.kept > 0;
+  return (
+    <div className="mt-3 flex items-center gap-3 text-[13px]">
+      <button
+        type="button"
+        className="btn btn-sm"
+        disabled={going || active(run) || !there}
+        title="Read every frame and file, and hold them against what was made"
+        onClick={() => check.mutate()}
+      >
+        <SearchCheck size={15} aria-hidden /> Check the frames
+      </button>
+      <span className="min-w-0 flex-1" role="status" data-testid="check">
+        {going && (
+          <span className="figures flex items-center gap-2">
+            <progress
+              className="progress progress-primary w-40"
+              value={found.done}
+              max={found.count || 1}
+              aria-label="Frames checked"
+            />
+            {found.done.toLocaleString("en")} of {found.count.toLocaleString("en")}
+          </span>
+        )}
+        {found?.sentence && (
+          <span className="flex items-center gap-1.5">
+            {found.whole ? (
+              <CircleCheck size={15} className="shrink-0 text-primary" aria-hidden />
+            ) : (
+              <TriangleAlert size={15} className="shrink-0 text-error" aria-hidden />
+            )}
+            {found.sentence}
+          </span>
+        )}
+      </span>
+      <Complaint error={check.error} />
+    </div>
+  );
+}
