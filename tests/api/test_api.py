@@ -4,6 +4,8 @@ import io
 import json
 import shutil
 import unittest
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 import cv2
 import numpy as np
@@ -32,6 +34,12 @@ class ApiTest(unittest.TestCase):
 
     def enter(self):
         self.client.set_cookie(self.guard.cookie, "secret", domain="127.0.0.1")
+
+    def guarded(self):
+        """Another client that is let in."""
+        client = self.client.application.test_client()
+        client.set_cookie(self.guard.cookie, "secret", domain="127.0.0.1")
+        return client
 
     def upload(self, *files):
         data = {"files": [(io.BytesIO(content), name) for name, content in files]}
@@ -223,12 +231,41 @@ class ShotsTest(ApiTest):
             ([("a.obj", b"")], "a.obj is empty"),
             ([("a.exe", b"MZ")], "is no source that Vexel knows"),
             ([("a.obj", b"v 0 0 0"), ("b.obj", b"v 0 0 0")], "one of the files must be the source"),
-            ([("../../up.obj", b"")], "is empty"),
+            ([("../../up.obj", b"")], "is no usable file name"),
+            ([("a/.x.obj", b"")], "is no usable file name"),
+            ([("one/a.obj", b"v 0 0 0"), ("one/a.obj", b"v 1 0 0")], "two of the files are named one/a.obj"),
             ([], "no file came"),
         ):
             answer = self.upload(*files)
             self.assertIn(words, answer.json["error"])
         self.assertEqual(sorted((self.home / "sources").iterdir()), before)
+
+    def test_files_out_of_folders_keep_their_places_and_names(self):
+        self.enter()
+        page = b"<img src='day/tide one.svg'><img src='night/tide one.svg'>"
+        svg = b"<svg xmlns='http://www.w3.org/2000/svg' width='9' height='9'><rect width='%d' height='9'/></svg>"
+        brought = self.upload(
+            ("site/index.html", page), ("site/day/tide one.svg", svg % 3), ("site/night/tide one.svg", svg % 6)
+        )
+        folder = Path(brought.json["path"]).parent
+        self.assertEqual(brought.json["kind"], "page")
+        self.assertEqual((folder / "day/tide one.svg").read_bytes(), svg % 3)
+        self.assertEqual((folder / "night/tide one.svg").read_bytes(), svg % 6)
+
+    def test_uploads_of_one_name_at_once_are_all_kept(self):
+        self.enter()
+        obj = "v 0 0 0\nv 1 0 0\nv 0 {} 0\nf 1 2 3\n"
+        clients = [self.guarded() for _ in range(6)]
+
+        def bring(number):
+            data = {"files": [(io.BytesIO(obj.format(number + 1).encode()), "sail.obj")]}
+            return clients[number].post("/api/sources", data=data, headers=OWN)
+
+        with ThreadPoolExecutor(6) as together:
+            answers = list(together.map(bring, range(6)))
+        self.assertEqual([answer.status_code for answer in answers], [200] * 6)
+        texts = {Path(answer.json["path"]).read_text() for answer in answers}
+        self.assertEqual(texts, {obj.format(number + 1) for number in range(6)})
 
     def test_code_that_is_wrong_becomes_a_shot_to_be_mended(self):
         bad = (HEADER + "@model\ndef f():\n    return None\n").encode()

@@ -104,7 +104,7 @@ class DisturbedTest(unittest.TestCase):
         at = self.at("    while True:\n        pass\n")
         stage.facts(at)
         stop.ask()
-        with stop.cutting(stage.end), self.assertRaises(StageEnded):
+        with stop.cutting(stage.cut), self.assertRaises(StageEnded):
             stage.measure(at, [({}, INSTANT)], (96, 64))
 
 

@@ -117,12 +117,16 @@ class StageProcess:
             self._end()
             self._folder.remove()
 
-    def end(self) -> None:
-        """End the process for good, even in the midst of a question, which then fails."""
+    def cut(self) -> None:
+        """End the process in the midst of a question, which then fails; nothing is waited for, as in a signal."""
         self._ended = True
         process = self._process
         if process is not None and process.poll() is None:
             _kill(process)
+
+    def end(self) -> None:
+        """End the process for good, even in the midst of a question, which then fails."""
+        self.cut()
         self.close()
 
     def _ask(
@@ -134,6 +138,10 @@ class StageProcess:
                 raise StageEnded("the stage was ended")
             if self._process is None or self._process.poll() is not None:
                 self._start()
+            if self._ended:
+                # It was cut while it was started.
+                self._end()
+                raise StageEnded("the stage was ended")
             assert self._channel is not None and self._process is not None
             self._number += 1
             seconds = patience * self._limits.seconds + (0 if self._ready else START_SECONDS)

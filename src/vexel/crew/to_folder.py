@@ -68,7 +68,7 @@ def capture_to_folder(
         # The crew takes seconds to get ready: for a new take, as long as the source is measured.
         early = None if take.begun else beside.submit(crew)
         try:
-            with stop.cutting(stages[0].end):
+            with stop.cutting(stages[0].cut):
                 try:
                     planner = Planner(copies, stages[0], take, gate)
                     prepared = planner.prepare(shot, folder)

@@ -6,7 +6,7 @@ from typing import Any
 import cv2
 
 from vexel.core.clock import decimal
-from vexel.core.errors import Mistake
+from vexel.core.errors import Failure, Mistake
 from vexel.core.numbered import counted, gaps, said_missing
 from vexel.core.shot import read_shot_document
 from vexel.output.footage import read_picture, sequence
@@ -40,7 +40,11 @@ def inspect(place: Path) -> dict[str, Any]:
 
 
 def _video(file: Path) -> dict[str, Any]:
-    found = video_facts(file)
+    changed = changed_since_receipt(file)
+    try:
+        found = video_facts(file)
+    except Mistake as error:
+        raise Failure(f"{error}. {changed}") if changed else error from None
     facts = {
         "codec": found.codec,
         "size": f"{found.width} × {found.height}",
@@ -62,7 +66,7 @@ def _video(file: Path) -> dict[str, Any]:
         findings.append(f"{found.pixel_format} does not play in every browser: yuv420p does")
     if found.colour == "untagged" and found.codec == "h264":
         findings.append("colours are not tagged: players guess between BT.601 and BT.709")
-    damage = [told for told in (found.damage, changed_since_receipt(file)) if told]
+    damage = [told for told in (found.damage, changed) if told]
     return {
         "kind": "video", "path": str(file), "facts": facts, "findings": [*damage, *findings], "damaged": bool(damage),
     }  # fmt: skip

@@ -247,7 +247,7 @@ class Desk:
         prepared = planner.again(shot, Basis.loads(row.plan)) if row.plan else None
         if prepared is None:
             # A source may take long to answer: the stop ends its process.
-            with stop.cutting(self._stages[0].end):
+            with stop.cutting(self._stages[0].cut):
                 prepared = planner.prepare(shot, self._project.shots.folder)
             self._project.ledger.set(row.id, plan=prepared.plan.basis.dumps())
         return prepared
