@@ -15,6 +15,7 @@ from vexel.sources.browser.protocol import Protocol, ProtocolError
 from vexel.sources.contract import SourceError
 
 PROGRAM = "chromium-headless-shell"
+SANDBOX = "VEXEL_PAGE_SANDBOX"
 START_SECONDS = 60
 FLAGS = (
     "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -26,8 +27,9 @@ FLAGS = (
     "--disable-backgrounding-occluded-windows", "--disable-renderer-backgrounding",
     # A page has no network: what it asks for is answered from its own folder, and nothing else resolves.
     "--host-resolver-rules=MAP * ~NOTFOUND", "--proxy-server=socks5://127.0.0.1:9", "--proxy-bypass-list=<-loopback>",
-    # The sandbox of the browser needs rights that root gives up and containers do not have.
-    "--no-sandbox", "--remote-debugging-pipe",
+    # WebRTC would go round the proxy by UDP, and tell a page this machine's addresses.
+    "--force-webrtc-ip-handling-policy=disable_non_proxied_udp",
+    "--remote-debugging-pipe",
 )  # fmt: skip
 FRAME_FLAGS = (
     "--enable-begin-frame-control", "--run-all-compositor-stages-before-draw", "--disable-threaded-animation",
@@ -56,13 +58,22 @@ def browser(by_frames: bool) -> Protocol:
     program = shutil.which(PROGRAM)
     if program is None:
         raise SourceError(f"Pages are shown by {PROGRAM}, which is not installed: run apt-get install {PROGRAM}")
-    protocol = _start(program, [*FLAGS, *(FRAME_FLAGS if by_frames else ())])
+    boxed = sandboxed()
+    protocol = _start(program, [*FLAGS, *(FRAME_FLAGS if by_frames else ()), *(() if boxed else ("--no-sandbox",))])
     try:
         protocol.send("Browser.getVersion", seconds=START_SECONDS)
     except ProtocolError as error:
-        raise SourceError(f"Chromium does not start: {error}") from None
+        cure = (
+            f", perhaps for want of user namespaces for its sandbox: allow them, or set {SANDBOX}=off" if boxed else ""
+        )
+        raise SourceError(f"Chromium does not start: {error}{cure}") from None
     _running[by_frames] = protocol
     return protocol
+
+
+def sandboxed() -> bool:
+    """Whether Chromium's own sandbox is on: always but for root, whom it refuses, and where a person says otherwise."""
+    return os.geteuid() != 0 and os.environ.get(SANDBOX, "on") != "off"
 
 
 def _start(program: str, flags: list[str]) -> Protocol:
