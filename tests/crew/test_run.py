@@ -14,9 +14,10 @@ from vexel.core.shot import Shot
 from vexel.crew.planner import Prepared
 from vexel.crew.run import Run
 from vexel.crew.stop import Stop
-from vexel.crew.work import FrameResult, disk_trouble
+from vexel.crew.work import FrameResult
 from vexel.store.finished import finished
 from vexel.store.folder_take import FolderTake, read_ledger
+from vexel.store.trouble import disk_trouble
 
 
 class ScriptedCrew:
@@ -130,9 +131,9 @@ class RunTest(unittest.TestCase):
         self.assertEqual((row["state"], row["error"]), ("failed", "thing.py, line 9: no"))
 
     def test_a_full_disk_stops_and_can_be_resumed(self):
-        halt = disk_trouble(self.folder, OSError(errno.ENOSPC, os.strerror(errno.ENOSPC)))
+        halt = disk_trouble(OSError(errno.ENOSPC, os.strerror(errno.ENOSPC)), self.folder)
         outcome = self.go(ScriptedCrew(lambda n: FrameResult(n, error="x", halt=halt) if n == 1 else None))
-        self.assertIn("is full. Free some space, then resume", outcome.halt)
+        self.assertIn("is full. Free some space, then go on", outcome.halt)
         self.assertGreater(outcome.waiting, 0)
         self.assertNotIn("failed", self.states())
         self.assertEqual(self.go(ScriptedCrew(), resume=True).waiting, 0)

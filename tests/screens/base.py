@@ -3,9 +3,11 @@
 import json
 import re
 import shutil
+import sqlite3
 import tempfile
 import time
 import unittest
+from contextlib import closing
 from pathlib import Path
 
 from playwright.sync_api import expect, sync_playwright
@@ -77,7 +79,11 @@ class ScreenTest(unittest.TestCase):
         """Open a shot and wait for its picture."""
         self.open(f"/shots/{shot}")
         self.see(self.page.get_by_test_id("viewfinder").locator("img"), seconds=60)
-        self.revision = int(self.page.get_by_test_id("saved").text_content().split()[-1])
+        self.see(self.page.get_by_test_id("saved"), r"revision \d+$")
+        # No number is given twice, so that the next edit goes on from the largest one.
+        with closing(sqlite3.connect(f"file:{self.home / 'vexel.db'}?mode=ro", uri=True)) as database:
+            told = database.execute("SELECT max(number) FROM revisions WHERE shot_id = ?", (shot,)).fetchone()
+        self.revision = told[0]
 
     def see(self, locator, text=None, seconds=20):
         """Wait until something is there, with a text if one is given."""

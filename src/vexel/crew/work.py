@@ -1,6 +1,5 @@
 """What a crew worker does: hands frames to its own stage process and reports."""
 
-import errno
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -11,6 +10,7 @@ from vexel.core.recipe import FrameRecipe
 from vexel.crew.stage_process import LimitReached, StageEnded, StageProcess
 from vexel.sources.contract import TookTooLong
 from vexel.store.finished import Finished, finished
+from vexel.store.trouble import disk_trouble
 
 NOTHING = Finished()
 
@@ -92,15 +92,9 @@ def _made(stage: StageProcess, at: SourceAt, order: FrameOrder) -> FrameResult:
     except VexelError as error:
         return FrameResult(number, error=str(error))
     except OSError as error:
-        return FrameResult(number, error=str(error), halt=disk_trouble(path.parent, error))
+        halt = disk_trouble(error, path.parent) or f"{path.parent} cannot be written ({error.strerror}): mend that."
+        return FrameResult(number, error=str(error), halt=halt)
     if (file.bytes, file.digest) != (size, digest):
         # A frame that has been made is one that is there, and holds what was drawn.
         return FrameResult(number, error=f"{path.name} was changed on disk while it was made: make it again")
     return FrameResult(number, seconds, file)
-
-
-def disk_trouble(folder: Path, error: OSError) -> str:
-    """Why a folder takes no more files, and the cure."""
-    if error.errno in (errno.ENOSPC, errno.EDQUOT):
-        return f"The disk that holds {folder} is full. Free some space, then resume: all finished frames are kept."
-    return f"{folder} cannot be written ({error.strerror}). Mend that, then resume: all finished frames are kept."

@@ -3,6 +3,8 @@
 import shutil
 import stat
 import zipfile
+import zlib
+from lzma import LZMAError
 from pathlib import Path, PurePosixPath
 
 from vexel.sources.contract import SourceError
@@ -12,6 +14,11 @@ MAX_BYTES = 2 * 1024**3
 MAX_RATIO = 200
 """Data that shrinks more than this, in an archive of any size, is a trap and not a page."""
 RATIO_FROM_BYTES = 50 * 1024**2
+DAMAGE = (
+    zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, ValueError, zlib.error, LZMAError,
+    # A name that is both a file and a folder.
+    IsADirectoryError, NotADirectoryError, FileExistsError,
+)  # fmt: skip
 
 
 def unpack(archive: Path, folder: Path) -> list[Path]:
@@ -37,7 +44,7 @@ def unpack(archive: Path, folder: Path) -> list[Path]:
                 target.parent.mkdir(parents=True, exist_ok=True)
                 with held.open(member) as source, target.open("wb") as file:
                     shutil.copyfileobj(source, file)
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError) as error:
+    except DAMAGE as error:
         raise SourceError(f"{archive.name} is damaged or locked ({error}): pack it again, without a password") from None
     return sorted(folder / member.filename for member in members)
 
@@ -74,6 +81,8 @@ def _check(name: str, members: list[zipfile.ZipInfo]) -> None:
         )
     for member in members:
         path = PurePosixPath(member.filename.replace("\\", "/"))
+        if not path.parts:
+            raise SourceError(f"{name} holds {member.filename!r}, which is no file: pack it again")
         if path.is_absolute() or ".." in path.parts or ":" in path.parts[0] or "\0" in member.filename:
             raise SourceError(f"{name} holds {member.filename!r}, a path that leaves the folder: pack it again")
         if stat.S_ISLNK(member.external_attr >> 16):

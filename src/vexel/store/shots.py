@@ -20,6 +20,7 @@ from vexel.store.tables import RevisionRow, ShotRow, now
 from vexel.store.write import write_whole
 
 KEPT_REVISIONS = 500
+MOST_NAME_BYTES = 200
 Made = tuple[dict[str, Any], str]
 """A merge patch and what it does, for undo."""
 
@@ -220,8 +221,15 @@ class ShotShelf:
         self._read(shot_id)
         grave = self.folder / "removed"
         grave.mkdir(exist_ok=True)
-        name = f"{shot_id}.{now().replace(':', '')}.json"
-        (self.folder / f"{shot_id}.json").rename(grave / name)
+        with self._turn:
+            stem, number = f"{shot_id}.{now().replace(':', '')}", 2
+            name = f"{stem}.json"
+            while (grave / name).exists():
+                name, number = f"{stem}.{number}.json", number + 1
+            try:
+                (self.folder / f"{shot_id}.json").rename(grave / name)
+            except FileNotFoundError:
+                raise Missing(f"there is no shot {shot_id!r}; it may have been removed") from None
         return name
 
     def restore(self, name: str) -> KeptShot:
@@ -233,8 +241,8 @@ class ShotShelf:
             When it is not among those that were removed.
         """
         file = self.folder / "removed" / name
-        if "/" in name or name.startswith(".") or not file.is_file():
-            raise Missing(f"there is no removed shot {name!r}: it may have been put back already")
+        if not _is_name(name) or not file.is_file():
+            raise Missing(f"there is no removed shot {name[:80]!r}: it may have been put back already")
         shot_id = name.split(".")[0]
         place = self.folder / f"{shot_id}.json"
         if place.exists():
@@ -297,8 +305,8 @@ class ShotShelf:
         return session.get_one(RevisionRow, (row.id, row.head))
 
     def _read(self, shot_id: str) -> bytes:
-        if "/" in shot_id or shot_id.startswith("."):
-            raise Missing(f"there is no shot {shot_id!r}")
+        if not _is_name(shot_id):
+            raise Missing(f"there is no shot {shot_id[:80]!r}")
         try:
             return (self.folder / f"{shot_id}.json").read_bytes()
         except FileNotFoundError:
@@ -306,6 +314,11 @@ class ShotShelf:
 
     def _write(self, shot_id: str, document: str) -> None:
         write_whole(self.folder / f"{shot_id}.json", document.encode())
+
+
+def _is_name(text: str) -> bool:
+    """Whether a text can be the name of a file in a folder, and of no other."""
+    return "/" not in text and "\0" not in text and not text.startswith(".") and len(text.encode()) <= MOST_NAME_BYTES
 
 
 def _other_title(title: str, taken: set[str]) -> str:

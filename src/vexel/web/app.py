@@ -1,6 +1,5 @@
 """The Flask application."""
 
-import errno
 import logging
 from pathlib import Path
 from typing import Any
@@ -11,6 +10,7 @@ from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 from vexel.core.errors import Conflict, Failure, Missing, VexelError
 from vexel.crew.stage_process import LimitReached
 from vexel.store.consent import Unseen
+from vexel.store.trouble import disk_trouble
 from vexel.web import (
     cameras,
     code,
@@ -28,7 +28,7 @@ from vexel.web import (
 )
 from vexel.web.guard import Guard
 from vexel.web.limits import MAX_FILES, MAX_UPLOAD_BYTES, TOO_MUCH
-from vexel.web.spec import spec
+from vexel.web.spec import Whole, spec
 from vexel.web.studio import Studio, studio
 from vexel.web.wire import FORM_BYTES, TAKES_OVER
 
@@ -44,12 +44,14 @@ def create_app(made_studio: Studio, guard: Guard) -> Flask:
     app.config["MAX_CONTENT_LENGTH"] = MAX_UPLOAD_BYTES + FORM_BYTES
     app.config["MAX_FORM_PARTS"] = MAX_FILES + 10
     app.extensions["vexel"] = made_studio
+    app.url_map.converters["int"] = Whole
     guard.watch(app)
     for blueprint in BLUEPRINTS:
         app.register_blueprint(blueprint)
     app.get("/api/events")(_events)
     app.get("/")(_page)
     app.get("/<path:name>")(_page)
+    app.route("/<path:name>", methods=["POST", "PUT", "PATCH", "DELETE"])(_nothing)
     app.register_error_handler(Exception, _refused)
     spec.register(app)
     return app
@@ -68,12 +70,16 @@ def _events() -> Response:
 def _page(name: str = "index.html") -> Response:
     """A file of the interface; any other address is a place within it."""
     if name.startswith("api/"):
-        return _refused(Missing(f"there is no operation /{name}"))  # type: ignore[return-value]
+        return _nothing(name)
     if not (DIST / "index.html").is_file():
         return Response("The interface has not been built: run make ui.", 503, mimetype="text/plain")
     if (DIST / name).is_file() and name != "index.html":
         return send_from_directory(DIST, name, max_age=31_536_000 if name.startswith("assets/") else 0)
     return send_from_directory(DIST, "index.html", max_age=0)
+
+
+def _nothing(name: str) -> Response:
+    raise Missing(f"there is no operation /{name}")
 
 
 def _refused(error: Exception) -> tuple[dict[str, Any], int]:
@@ -90,7 +96,7 @@ def _refused(error: Exception) -> tuple[dict[str, Any], int]:
         limited = isinstance(error, LimitReached)
         unseen = isinstance(error, Unseen)
         return {"error": str(error), "line": getattr(error, "line", 0), "limited": limited, "unseen": unseen}, 422
-    if (isinstance(error, OSError) and error.errno == errno.ENOSPC) or "disk is full" in str(error):
-        return {"error": "The disk of the project is full: free some space, then try again."}, 507
+    if trouble := disk_trouble(error, studio().project.home):
+        return {"error": trouble}, 507
     log.exception("an operation broke down")
     return {"error": f"Vexel itself broke down ({type(error).__name__}: {error}); its log says more."}, 500

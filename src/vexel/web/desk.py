@@ -23,7 +23,6 @@ from vexel.crew.planner import Gate, Planner, Prepared
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop
-from vexel.crew.work import disk_trouble
 from vexel.output.compile import Receipt, compile_footage
 from vexel.output.footage import DamagedFrame, Footage, footage_of_frames
 from vexel.output.sequence import lay_frames
@@ -31,6 +30,7 @@ from vexel.store.finished import finished
 from vexel.store.project import Project
 from vexel.store.states import READY, UNDER_WAY
 from vexel.store.tables import OutputRow, RunRow, now
+from vexel.store.trouble import disk_trouble
 from vexel.web.bulletin import Bulletin
 
 TELL_SECONDS = 0.5
@@ -371,8 +371,4 @@ def _ending(outcome: Outcome) -> tuple[str, str]:
 
 
 def _trouble(error: Exception, home: Path) -> str:
-    if isinstance(error, OSError):
-        return disk_trouble(home, error)
-    if "disk is full" in str(error) or "disk I/O" in str(error):
-        return f"The disk that holds {home} is full: free some space."
-    return f"Vexel itself broke down ({type(error).__name__}: {error})."
+    return disk_trouble(error, home) or f"Vexel itself broke down ({type(error).__name__}: {error})."

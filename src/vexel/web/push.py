@@ -78,6 +78,7 @@ def _begin(name: str, rate: str, title: str) -> None:
     if not rate:
         raise Mistake("the first frame needs the rate, such as ?rate=24: pictures do not say it")
     Rate.parse(rate)
+    title = "".join(letter for letter in title if letter.isprintable()).strip() or name
     folder = _folder(name)
     folder.mkdir(parents=True)
     _counts.pop(folder, None)

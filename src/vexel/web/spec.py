@@ -2,22 +2,52 @@
 
 from typing import Any
 
+from flask import current_app, request
 from pydantic import BaseModel, ValidationError
 from spectree import Response, SpecTree
+from werkzeug.routing import IntegerConverter
 
 from vexel.core.errors import Mistake
 from vexel.core.refusal import sentence_of
-from vexel.web.bodies import ErrorBody
+from vexel.web.bodies import MOST_NUMBER, ErrorBody
+
+
+class Whole(IntegerConverter):
+    """Numbers in addresses, as large as a database takes; any other address is none of ours."""
+
+    def __init__(self, url_map: Any) -> None:
+        super().__init__(url_map, max=MOST_NUMBER)
 
 
 def _refuse(_request: Any, _response: Any, error: Any, _instance: Any, _adapter: Any = None) -> None:
     if isinstance(error, ValidationError):
         raise Mistake(f"the request is wrong: {sentence_of(error, BaseModel)}")
+    operation = current_app.view_functions[request.endpoint or ""]
+    if "json" in operation.__annotations__ and getattr(getattr(request, "context", None), "json", None) is None:
+        raise Mistake("the request is wrong: its body must be JSON, with Content-Type: application/json")
 
 
-REFUSALS = (400, 403, 404, 405, 409, 413, 422, 507)
+REFUSALS = (400, 403, 404, 405, 409, 413, 415, 416, 422, 507)
 """Whatever is asked wrongly is refused in one sentence, and nothing else is answered."""
-spec = SpecTree(
+FILES = {"200": "the file itself", "206": "the part of it that was asked for", "304": "it has not changed"}
+
+
+class _Spec(SpecTree):  # type: ignore[misc]  # spectree has no types
+    """Describes operations that answer with a file too: nothing of theirs is read into memory to be checked."""
+
+    def _generate_spec(self) -> dict[str, Any]:
+        told: dict[str, Any] = super()._generate_spec()
+        operations = [one for methods in told["paths"].values() for one in methods.values()]
+        refusals = next(one["responses"] for one in operations if one["responses"])
+        content = {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
+        files = {status: {"description": about, "content": content} for status, about in FILES.items()}
+        for operation in operations:
+            if not operation["responses"]:
+                operation["responses"] = {str(status): refusals[str(status)] for status in REFUSALS} | files
+        return told
+
+
+spec = _Spec(
     "flask",
     title="Vexel",
     version="1",

@@ -135,8 +135,9 @@ function useSaving(shotId: string, file: string) {
   const from = () => ({
     params: { path: { shot_id: shotId }, query: { revision: queries.getQueryData(queryKey)?.revision } },
   });
-  const take = (code: Schemas["CodeBody"]) => {
-    queries.setQueryData(queryKey, code);
+  const take = (code: Schemas["CodeBody"], proposal = queries.getQueryData(queryKey)?.proposal ?? null) => {
+    // While a person types, the editor stays as it is, whatever would be proposed for half a text.
+    queries.setQueryData(queryKey, { ...code, proposal });
     setError(null);
     saved();
   };
@@ -146,7 +147,7 @@ function useSaving(shotId: string, file: string) {
     setError(failure as Error);
   };
   const show = (code: Schemas["CodeBody"]) => {
-    take(code);
+    take(code, code.proposal);
     setState("saved");
     setShown((before) => before + 1);
   };
