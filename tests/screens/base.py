@@ -26,13 +26,15 @@ FRAMES = 12
 class ScreenTest(unittest.TestCase):
     """One server and one browser a class; a page a test, which must raise no script error."""
 
+    SERVE = "serve --trust"
+
     @classmethod
     def setUpClass(cls):
         folder = Path(tempfile.mkdtemp(prefix="vexel-screens-"))
         cls.addClassCleanup(shutil.rmtree, folder, ignore_errors=True)
         cls.home = folder / "home"
         cls.lay_out()
-        cls.server = Server(cls, cls.home)
+        cls.server = Server(cls, cls.home, cls.SERVE, XDG_STATE_HOME=str(folder / "state"))
         cls.addClassCleanup(cls.server.end)
         playwright = sync_playwright().start()
         cls.addClassCleanup(playwright.stop)

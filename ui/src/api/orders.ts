@@ -105,6 +105,7 @@ export class Orders {
     this.refused = null;
     this.setError(null);
     if (refused?.patch) this.edit(refused.patch, refused.what ?? "");
+    else if (refused) void this.put(() => refused.send({})).catch(() => undefined);
   };
 
   /** When all that was wanted so far is saved, or refused. */

@@ -1,0 +1,127 @@
+"""Two windows on one shot, code from elsewhere, and a check of a run, as a person sees them."""
+
+import json
+import shutil
+import unittest
+
+from tests.helpers import demo_home
+from tests.screens.base import ScreenTest
+
+TERMS = "**/api/shots/shell-growth/terms?*"
+
+
+class TogetherTest(ScreenTest):
+    def elsewhere(self, patch):
+        """An edit that another window makes just before this one's arrives."""
+
+        def first(route):
+            self.server.ask("/api/shots/shell-growth", {"patch": patch, "what": "the rate"}, "PATCH")
+            route.continue_()
+
+        self.page.route(TERMS, first, times=1)
+
+    def test_an_edit_that_clashes_is_told_and_can_be_saved_over(self):
+        self.open_bench()
+        self.elsewhere({"clock": {"rate": "25"}})
+        self.type("Rate, frames a second", "30")
+        notice = self.page.get_by_test_id("notice")
+        self.see(notice.get_by_role("alert"), "the rate was changed meanwhile, in another window")
+        self.assertEqual(self.document()["clock"]["rate"], "25")
+        self.press("Save mine over it")
+        self.wait_until_saved()
+        self.until("() => !document.querySelector('[data-testid=notice]')")
+        self.assertEqual(self.document()["clock"]["rate"], "30")
+
+    def test_edits_of_different_parts_both_stand(self):
+        self.open_bench()
+        self.elsewhere({"picture": {"background": "#112233"}})
+        self.type("Frames", 6)
+        self.wait_for_revision(2)
+        self.until("() => !document.querySelector('[data-testid=notice]')")
+        document = self.document()
+        self.assertEqual((document["picture"]["background"], document["clock"]["frames"]), ("#112233", 6))
+
+    def test_seven_tabs_share_one_stream_of_news_and_all_hear_it(self):
+        pages = [self.browser.new_page() for _ in range(8)]
+        for page in pages:
+            self.addCleanup(page.close)
+            page.set_default_timeout(20_000)
+            page.goto(self.server.base + "/")
+            page.get_by_text("Mooring buoy").first.wait_for()
+        title = "Told to all tabs"
+        self.server.ask("/api/shots/mooring-buoy", {"patch": {"title": title}, "what": "the title"}, "PATCH")
+        for page in pages:
+            page.get_by_text(title).first.wait_for()
+
+    def test_a_text_that_changed_elsewhere_is_not_overwritten_unseen(self):
+        file = self.home / "sources/tide.py"
+        before = file.read_text()
+        self.addCleanup(file.write_text, before)
+        self.open_bench("tide-week")
+        self.page.locator("[data-topic=source]").first.click()
+        self.press("Edit the code")
+        editor = self.page.get_by_test_id("editor").locator(".cm-content")
+        self.see(editor)
+        file.write_text("# theirs\n" + before)
+        editor.click()
+        self.page.keyboard.press("Control+End")
+        self.page.keyboard.insert_text("# mine\n")
+        code = self.page.get_by_test_id("code")
+        self.see(code.get_by_role("alert").first, "tide.py was changed meanwhile, elsewhere")
+        self.assertEqual(file.read_text(), "# theirs\n" + before)
+        self.press("Save mine over it")
+        self.see(self.page.get_by_test_id("code-saved"), "^saved$")
+        self.assertEqual(file.read_text(), before + "# mine\n")
+        self.press("Undo the last text")
+        self.see(editor, "# theirs")
+        self.assertEqual(file.read_text(), "# theirs\n" + before)
+
+    def test_a_run_is_checked_and_a_changed_file_told(self):
+        _, run = self.server.ask("/api/shots/mooring-buoy/runs", {"to_file": True})
+        done = self.server.wait_for_run(run["id"], lambda r: [o["state"] for o in r["outputs"]] == ["done"])
+        self.open(f"/runs/{run['id']}")
+        self.press("Check the frames")
+        self.see(self.page.get_by_test_id("check"), "frames and their files are as they were made")
+        output = self.home / "outputs" / done["outputs"][0]["file"]
+        output.write_bytes(output.read_bytes()[:-99])
+        frame = next(self.home.glob("frames/??/*.png"))
+        frame.write_bytes(b"\0" * frame.stat().st_size)
+        self.press("Check the frames")
+        self.see(self.page.get_by_test_id("check"), r"1 of \d+ frames were damaged.*has changed since its receipt")
+        self.see(self.page.get_by_text("This file has changed since its receipt").first)
+        self.press("Resume, 1 left")
+        self.see(self.page.get_by_test_id("run-state"), "^done$", seconds=60)
+
+
+class ElsewhereTest(ScreenTest):
+    """A project that was made on another machine."""
+
+    SERVE = "serve"
+
+    @classmethod
+    def lay_out(cls):
+        shutil.copytree(demo_home(), cls.home)
+        for file in (cls.home / "shots").glob("*.json"):
+            if file.stem not in ("tide-week", "mooring-buoy"):
+                file.unlink()
+        file = cls.home / "shots/tide-week.json"
+        document = json.loads(file.read_text())
+        document["picture"] |= {"width": 320, "height": 180}
+        file.write_text(json.dumps(document))
+
+    def test_its_code_runs_when_its_person_has_seen_it(self):
+        self.open("/shots/tide-week")
+        self.see(self.page.get_by_test_id("from-elsewhere"), "1 source.* does not run until you have looked at it")
+        self.see(self.page.get_by_test_id("viewfinder").get_by_role("alert"), "came with a project from elsewhere")
+        self.press("Look at the code")
+        dialog = self.page.get_by_role("dialog", name="Code from elsewhere")
+        self.see(dialog.get_by_text("Python code runs with your rights"))
+        dialog.locator("summary").click()
+        self.see(dialog.locator("pre"), "A week of the tide gauge")
+        self.press("Let 1 source run")
+        self.see(self.page.get_by_test_id("viewfinder").locator("img"), seconds=60)
+        self.until("() => !document.querySelector('[data-testid=from-elsewhere]')")
+
+
+if __name__ == "__main__":
+    unittest.main()
