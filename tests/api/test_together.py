@@ -36,7 +36,7 @@ class TwoWindowsTest(ApiTest):
         )
         stale = self.edit({"clock": {"rate": "30"}}, base, "the rate")
         self.assertEqual(stale.status_code, 409)
-        self.assertIn("the rate and the width was changed meanwhile", stale.json["error"])
+        self.assertIn("Changed meanwhile in another window: the rate, the width", stale.json["error"])
         self.assertEqual(stale.json["changed"], ["clock.rate"])
         self.assertEqual(self.edit({"clock": {"rate": "25"}}, base).status_code, 200, "the same wish is no clash")
         self.assertEqual(self.edit({"clock": {"rate": "30"}}, self.revision()).status_code, 200)

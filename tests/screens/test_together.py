@@ -25,7 +25,7 @@ class TogetherTest(ScreenTest):
         self.elsewhere({"clock": {"rate": "25"}})
         self.type("Rate, frames a second", "30")
         notice = self.page.get_by_test_id("notice")
-        self.see(notice.get_by_role("alert"), "the rate was changed meanwhile, in another window")
+        self.see(notice.get_by_role("alert"), "Changed meanwhile in another window: the rate")
         self.assertEqual(self.document()["clock"]["rate"], "25")
         self.press("Save mine over it")
         self.wait_until_saved()

@@ -178,8 +178,10 @@ class ShotShelf:
         base, names = self._since(now, revision)
         theirs = difference(base.model_dump(mode="json"), now.shot.model_dump(mode="json"))
         if places := clashes(patch, theirs):
-            told = f"{' and '.join(names)} was changed meanwhile, in another window: this edit was not saved"
-            raise Conflict(told, tuple(sorted(places)))
+            raise Conflict(
+                f"Changed meanwhile in another window: {', '.join(names)}. This edit was not saved",
+                tuple(sorted(places)),
+            )
 
     def _since(self, now: KeptShot, revision: int) -> tuple[Shot, list[str]]:
         """The shot as it was at a revision, or the newest one before it, and the names of all edits since."""
@@ -257,9 +259,7 @@ class ShotShelf:
             standing = self.get(shot_id)
             if revision not in (None, standing.revision):
                 _, names = self._since(standing, revision or 0)
-                raise Conflict(
-                    f"{' and '.join(names)} was changed meanwhile, in another window: nothing was undone or redone"
-                )
+                raise Conflict(f"Changed meanwhile in another window: {', '.join(names)}. Nothing was undone or redone")
             row = session.get_one(ShotRow, shot_id)
             target = self._neighbour(session, row, by)
             if target is None:

@@ -44,6 +44,10 @@ class Checks:
             self._states[run_id] = CheckState()
         threading.Thread(target=self._check, args=(run_id,), daemon=True).start()
 
+    def forget(self, run_id: int) -> None:
+        """What was found no longer holds: the run goes on."""
+        self._states.pop(run_id, None)
+
     def close(self) -> None:
         """End all checks."""
         self._ended.set()

@@ -51,6 +51,7 @@ def stop(run_id: int) -> RunBody:
 def resume(run_id: int) -> RunBody:
     """Make the frames that are missing, with the source as it was when the run began."""
     studio().desk.resume(run_id)
+    studio().checks.forget(run_id)
     return _body(run_id)
 
 

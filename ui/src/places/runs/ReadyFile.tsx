@@ -12,7 +12,7 @@ export function ReadyFile({ run }: { run: Run }) {
   const failed = run.outputs.find((output) => output.state === "failed");
   if (file) {
     const others = run.outputs.filter((output) => output.state === "done").length - 1;
-    const holds = file.receipt?.holds ?? false;
+    const holds = (file.receipt?.holds ?? false) && !file.trouble;
     const Icon = holds ? CircleCheck : OctagonX;
     return (
       <section
@@ -26,7 +26,9 @@ export function ReadyFile({ run }: { run: Run }) {
           {others > 0 && ` and ${count(others, "more file")} below`}{" "}
           <span className="figures">{size(file.receipt?.bytes ?? 0)}</span>{" "}
           <span className="quiet">
-            {holds ? "It is what was planned." : "It is not what was planned: see the receipt."}
+            {holds
+              ? "It is what was planned."
+              : file.trouble || "It is not what was planned: see the receipt."}
           </span>
         </span>
         {file.folder ? (
