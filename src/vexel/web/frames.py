@@ -12,7 +12,7 @@ from vexel.core.shot import read_shot
 from vexel.output.footage import png_of, thumbnail
 from vexel.output.sequence import zipped_frames
 from vexel.store.states import READY
-from vexel.web.bodies import FrameBodies, FrameBody, StatesBody
+from vexel.web.bodies import MOST_NUMBER, FrameBodies, FrameBody, StatesBody
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
 
@@ -24,7 +24,7 @@ class LedgerQuery(BaseModel):
     """Which rows of the ledger."""
 
     state: str = ""
-    offset: int = Field(default=0, ge=0)
+    offset: int = Field(default=0, ge=0, le=MOST_NUMBER)
     limit: int = Field(default=100, ge=1, le=1000)
 
 
