@@ -4,6 +4,7 @@ import io
 import json
 import shutil
 import unittest
+import zipfile
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -85,6 +86,89 @@ class GuardTest(ApiTest):
         headers = self.client.get("/", headers=HOST).headers
         self.assertIn("default-src 'self'", headers["Content-Security-Policy"])
         self.assertNotIn("Access-Control-Allow-Origin", headers)
+
+
+class AnswersTest(ApiTest):
+    """What was answered with a breakdown once, and is a sentence now."""
+
+    def setUp(self):
+        super().setUp()
+        self.enter()
+
+    def refused(self, status, words, method, path, **body):
+        answer = getattr(self.client, method)(path, headers=OWN, **body)
+        self.assertEqual(answer.status_code, status, (path, answer.data[:200]))
+        self.assertIn(words, answer.json["error"])
+
+    def test_names_and_numbers_that_cannot_be(self):
+        for name in ("x" * 300, "a%00b", ".hidden", "a%2Fb"):
+            self.refused(404, "there is no", "get", f"/api/shots/{name}")
+        for number in (2**63, 10**30):
+            for path in (f"runs/{number}", f"runs/{number}/frames", f"outputs/{number}"):
+                self.refused(404, "there is no operation", "get", f"/api/{path}")
+        for path in ("", "/frames", "/states", "/frames/0.png", "/frames.zip", "/removal"):
+            self.refused(404, "run 77", "get", f"/api/runs/77{path}")
+        for path in ("stop", "resume", "check", "outputs"):
+            body = {"json": {"recipe": "h264"}} if path == "outputs" else {}
+            self.refused(404, "there is no run 77", "post", f"/api/runs/77/{path}", **body)
+        self.refused(404, "there is no operation", "post", "/api/nothing")
+
+    def test_bodies_that_are_none(self):
+        self.refused(422, "its body must be JSON", "patch", "/api/shots/tide-week", data={"patch": "1"})
+        self.refused(422, "no file came", "post", "/api/sources", json={})
+        for text in ("9" * 100, "1e400", "-1e400"):
+            body = {"json": {"term": "seconds", "text": text}}
+            answer = self.client.post("/api/shots/tide-week/terms", headers=OWN, **body)
+            self.assertEqual(answer.status_code, 422, text)
+        before = self.client.get("/api/shots/tide-week", headers=HOST).json["document"]
+        for patch in ({"title": "a\0b"}, {"source": {"file": "a\0.py"}}):
+            body = {"json": {"patch": patch, "what": ""}}
+            self.refused(422, "a character of code 0", "patch", "/api/shots/tide-week", **body)
+        self.assertEqual(self.client.get("/api/shots/tide-week", headers=HOST).json["document"], before)
+
+    def test_archives_that_are_traps_or_damaged(self):
+        def archive(*names):
+            held = io.BytesIO()
+            with zipfile.ZipFile(held, "w", zipfile.ZIP_DEFLATED) as packed:
+                for name in names:
+                    packed.writestr(name, "<p>page</p>" * 99)
+            return held.getvalue()
+
+        whole = archive("index.html")
+        damaged = whole[:45] + b"\xff" * 9 + whole[54:]
+        for data, words in (
+            (archive("."), "which is no file"),
+            (archive("../index.html"), "leaves the folder"),
+            (archive("index.html", "index.html/more"), "damaged"),
+            (damaged, "damaged"),
+            (whole[:-30], "damaged"),
+        ):
+            answer = self.upload(("page.zip", data))
+            self.assertIn(answer.status_code, (422,), words)
+            self.assertTrue(answer.json["error"], words)
+        self.assertEqual(self.upload(("page.zip", whole)).status_code, 200)
+
+    def test_frames_that_are_handed_over_without_a_title(self):
+        guard = Guard("secret", PORT, "key")
+        client = create_app(self.studio, guard).test_client()
+        picture = cv2.imencode(".png", np.zeros((32, 32, 3), np.uint8))[1].tobytes()
+        answer = client.post("/push/key/quay-walk?rate=24&title=%00", data=picture, headers=HOST)
+        self.assertEqual(answer.status_code, 200, answer.data)
+        self.assertEqual(self.studio.project.shots.shot("quay-walk").title, "quay-walk")
+
+    def test_of_two_who_remove_a_shot_one_is_told_that_it_is_gone(self):
+        clients = [self.guarded() for _ in range(4)]
+        with ThreadPoolExecutor(4) as together:
+            answers = list(together.map(lambda one: one.delete("/api/shots/quay", headers=OWN).status_code, clients))
+        self.assertEqual(sorted(answers), [200, 404, 404, 404])
+
+    def test_new_shots_of_one_title_at_once_are_all_there(self):
+        clients = [self.guarded() for _ in range(12)]
+        body = {"demo": "mooring-buoy"}
+        with ThreadPoolExecutor(12) as together:
+            made = list(together.map(lambda one: one.post("/api/shots", json=body, headers=OWN).json["id"], clients))
+        self.assertEqual(len(set(made)), 12)
+        self.assertLessEqual(set(made), set(self.studio.project.shots.ids()))
 
 
 class ShotsTest(ApiTest):

@@ -1,21 +1,26 @@
 """Shots with their history, and the database's migrations."""
 
+import errno
 import json
+import sqlite3
 import threading
 import unittest
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
+from sqlalchemy.exc import DBAPIError
 
 from tests.helpers import scratch, shot_document
-from vexel.core.errors import Mistake
+from vexel.core.errors import Failure, Mistake
 from vexel.core.shot import Shot, read_shot
 from vexel.store.database import open_database
 from vexel.store.history import history_findings
 from vexel.store.project import Project
 from vexel.store.states import FrameState
 from vexel.store.tables import Base
+from vexel.store.trouble import disk_trouble
 from vexel.store.write import write_whole
 
 
@@ -150,6 +155,33 @@ class ShotShelfTest(unittest.TestCase):
         for name in ("nope", "../home", ".hidden"):
             with self.assertRaisesRegex(Mistake, "there is no shot"):
                 self.shelf.get(name)
+
+
+class TroubleTest(unittest.TestCase):
+    def test_a_database_that_cannot_be_opened_is_a_sentence(self):
+        home = scratch(self) / "home"
+        Project(home)
+        database = home / "vexel.db"
+        whole = database.read_bytes()
+        for damaged in (whole[:5000], b"no database" * 500):
+            for leftover in home.glob("vexel.db-*"):
+                leftover.unlink()
+            database.write_bytes(damaged)
+            with self.assertRaisesRegex(Failure, r"vexel\.db cannot be opened \(.+\): put a copy of it back"):
+                Project(home)
+
+    def test_what_disk_and_database_refuse_is_told_by_their_codes(self):
+        place = Path("/films")
+        for code, words in (
+            (sqlite3.SQLITE_FULL, "is full"), (sqlite3.SQLITE_READONLY, "cannot be written"),
+            (sqlite3.SQLITE_IOERR | 13 << 8, "failed or is full"), (sqlite3.SQLITE_CORRUPT, "is damaged"),
+        ):  # fmt: skip
+            error = sqlite3.OperationalError("in any words")
+            error.sqlite_errorcode = code
+            self.assertIn(words, disk_trouble(DBAPIError("select", None, error), place))
+        self.assertIn("is full", disk_trouble(OSError(errno.EDQUOT, "x"), place))
+        self.assertEqual(disk_trouble(OSError(errno.ENOENT, "x"), place), "")
+        self.assertEqual(disk_trouble(ValueError("disk is full"), place), "", "sentences decide nothing")
 
 
 class SecretTest(unittest.TestCase):

@@ -15,6 +15,8 @@ from vexel.core.shutter import Shutter
 ALL = Picks()
 INSTANT = Shutter()
 MAX_FRAMES = 1_000_000
+UNTOLD = 10**15
+"""A larger count is not written out."""
 Span = Literal["loop", "ends"]
 
 
@@ -39,6 +41,15 @@ class Instant:
     seconds: Fraction
     phase: Fraction
     rate: Fraction
+
+
+def _refuse_too_many(count: int) -> None:
+    if count > MAX_FRAMES:
+        told = f"{count:,}" if count < UNTOLD else f"More than {UNTOLD:,}"
+        raise Mistake(
+            f"{told} frames are more than the {MAX_FRAMES:,} a shot may have: "
+            "shorten it, lower the rate or split it into shots"
+        )
 
 
 @dataclass(frozen=True)
@@ -83,13 +94,9 @@ class Clock:
     def __post_init__(self) -> None:
         if self.motion < 1:
             raise Mistake(f"{self.motion} frames make no video: a shot has at least 1 frame")
+        _refuse_too_many(self.motion)
         self.picks.check(self.motion)
-        for count in (self.motion, self.frames, self.frames * self.repeats):
-            if count > MAX_FRAMES:
-                raise Mistake(
-                    f"{count:,} frames are more than the {MAX_FRAMES:,} a shot may have: "
-                    "shorten it, lower the rate or split it into shots"
-                )
+        _refuse_too_many(max(self.frames, self.frames * self.repeats))
 
     @staticmethod
     def frames_lasting(rate: Rate, seconds: Fraction) -> int:

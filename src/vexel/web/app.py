@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Any
 
 from flask import Flask, Response, request, send_from_directory
-from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
+from werkzeug.exceptions import HTTPException, NotFound, RequestEntityTooLarge
 
 from vexel.core.errors import Conflict, Failure, Missing, VexelError
 from vexel.crew.stage_process import LimitReached
@@ -86,6 +86,8 @@ def _refused(error: Exception) -> tuple[dict[str, Any], int]:
     """Every error of an operation, as one sentence."""
     if isinstance(error, RequestEntityTooLarge):
         return {"error": TOO_MUCH}, 413
+    if isinstance(error, NotFound):
+        return {"error": f"there is no operation {request.path[:200]}"}, 404
     if isinstance(error, HTTPException):
         return {"error": error.description or error.name}, error.code or 500
     if isinstance(error, Conflict):

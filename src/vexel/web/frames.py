@@ -33,6 +33,7 @@ class LedgerQuery(BaseModel):
 def frames(run_id: int, query: LedgerQuery) -> FrameBodies:
     """Rows of the ledger."""
     ledger = studio().project.ledger
+    ledger.run(run_id)
     counts = ledger.counts(run_id)
     wanted = [query.state] if query.state else []
     rows = ledger.rows(run_id, wanted, query.offset, query.limit)
@@ -44,7 +45,9 @@ def frames(run_id: int, query: LedgerQuery) -> FrameBodies:
 @spec.validate(resp=answers(StatesBody))
 def states(run_id: int) -> StatesBody:
     """State of every frame, one letter each."""
-    return StatesBody(states="".join(row.state[0] for row in studio().project.ledger.rows(run_id)))
+    ledger = studio().project.ledger
+    ledger.run(run_id)
+    return StatesBody(states="".join(row.state[0] for row in ledger.rows(run_id)))
 
 
 @blueprint.get("/<int:run_id>/frames/<int:number>.png")
@@ -74,10 +77,11 @@ def zipped(run_id: int) -> Response:
 def _picture(run_id: int, number: int, deep: bool) -> tuple[str, Path]:
     """Name and place of a finished picture of a take, which is held against what was made; `deep` to the byte."""
     ledger = studio().project.ledger
+    run = ledger.run(run_id)
     row = ledger.frame(run_id, number)
     if row is None or row.state not in READY:
         raise Missing(f"frame {number} of run {run_id} has not been made")
-    shot = read_shot(ledger.run(run_id).document)
+    shot = read_shot(run.document)
     suffix = shot.picture.suffix
     if row.key not in ledger.frames.there([row.key], suffix, deep=deep):
         ledger.frames.set_aside([row.key], suffix)

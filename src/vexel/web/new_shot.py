@@ -10,7 +10,7 @@ from vexel.core.facts import SourceFacts
 from vexel.core.picture import even_sides
 from vexel.core.preflight import length_patch, upright_axis
 from vexel.core.shot import LOOKED_AT, Shot, edited, read_shot_document
-from vexel.core.source_plan import ObjectSource
+from vexel.core.source_plan import OWN_TEXT, ObjectSource
 from vexel.sources.recognise import kind_of
 
 SECONDS = 5
@@ -70,6 +70,11 @@ def fitted_to(shot: Shot, facts: SourceFacts) -> Shot:
         width, height = even_sides(*facts.size)
         document["picture"] |= {"width": width, "height": height, "samples": 1}
     return read_shot_document(document)
+
+
+def is_mendable(shot: Shot) -> bool:
+    """Whether the source is a person's own text, which is mended in the editor beside its error."""
+    return isinstance(shot.source, OWN_TEXT) and not shot.source.file.lower().endswith(".zip")
 
 
 def _title(file: Path, kind: str) -> str:

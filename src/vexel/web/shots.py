@@ -48,7 +48,7 @@ from vexel.web.bodies import (
     Told,
 )
 from vexel.web.lanes import lane_curves, played, played_name
-from vexel.web.new_shot import fitted_to, shot_of_file
+from vexel.web.new_shot import fitted_to, is_mendable, shot_of_file
 from vexel.web.runs import run_body
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
@@ -80,8 +80,7 @@ def new_shot(json: NewShot) -> ShotBody:
         shot = fitted_to(shot, studio().facts(shot))
         studio().prepared(shot)
     except Failure:
-        # A person's own text is mended in the editor, beside its error.
-        if not isinstance(shot.source, OWN_TEXT):
+        if not is_mendable(shot):
             raise
     return shot_body(project.shots.add(shot))
 

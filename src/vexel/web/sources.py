@@ -11,13 +11,12 @@ from werkzeug.datastructures import FileStorage
 from vexel.core.errors import Failure, Mistake, VexelError
 from vexel.core.naming import slug
 from vexel.core.shot import Shot
-from vexel.core.source_plan import OWN_TEXT
 from vexel.sources.archive import unpack
 from vexel.sources.images import IMAGES
 from vexel.sources.recognise import kind_of
 from vexel.store.write import claimed_folder
 from vexel.web.bodies import Told, UploadBody
-from vexel.web.new_shot import shot_of_file
+from vexel.web.new_shot import is_mendable, shot_of_file
 from vexel.web.spec import answers, spec
 from vexel.web.studio import studio
 
@@ -57,7 +56,7 @@ def _about(shot: Shot) -> list[Told]:
         studio().prepared(shot)
         return [Told(name=name, value=value) for name, value in studio().facts(shot).about]
     except Failure:
-        if not isinstance(shot.source, OWN_TEXT):
+        if not is_mendable(shot):
             raise
         return []
 
