@@ -48,7 +48,7 @@ def _capture(server: Server) -> None:
 
 def main() -> None:
     """Make the calls and print what was found."""
-    os.environ |= {"VEXEL_VIEW_SECONDS": "2", "VEXEL_FRAME_SECONDS": "2", "VEXEL_MEMORY_MB": "1500"}
+    os.environ |= {"VEXEL_VIEW_SECONDS": "2", "VEXEL_FRAME_SECONDS": "20", "VEXEL_MEMORY_MB": "1500"}
     wrong: dict[str, str] = {}
     made = {"calls": 0}
     statuses: dict[int, int] = {}
