@@ -18,7 +18,7 @@ API_FILES := $(wildcard src/vexel/web/*.py src/vexel/core/*.py)
 help:
 	@echo "make demo    start Vexel with the demo project   (PORT=$(PORT) PROJECT=$(PROJECT))"
 	@echo "make test    lint, types and all tests"
-	@echo "make bench   measure, and print the figures of docs/PERFORMANCE.md"
+	@echo "make bench   measure, and print the figures of docs/MEASURED.md"
 	@echo "make ui      build the interface alone"
 
 demo: setup ui

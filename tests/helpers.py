@@ -69,6 +69,7 @@ def vexel(*arguments, **environment) -> subprocess.CompletedProcess:
     return subprocess.run(
         [sys.executable, "-m", "vexel.cli", *map(str, arguments)],
         capture_output=True,
+        stdin=subprocess.DEVNULL,
         text=True,
         timeout=300,
         env=os.environ | environment,
@@ -85,7 +86,8 @@ class Server:
             [sys.executable, "-m", "vexel.cli", *command.split(), "--home", str(home), "--port", "0"],
             stdout=self._log,
             stderr=subprocess.STDOUT,
-            env=os.environ | {"PYTHONUNBUFFERED": "1"} | environment,
+            # What a person made and agreed to is kept outside the project: here beside it.
+            env=os.environ | {"PYTHONUNBUFFERED": "1", "XDG_STATE_HOME": str(home.parent / "state")} | environment,
         )
         if isinstance(case, unittest.TestCase):
             case.addCleanup(self.end)

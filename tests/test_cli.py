@@ -169,6 +169,28 @@ class CaptureTest(unittest.TestCase):
         self.assertRegex(out, r"[1-9]\d* made, 0 kept, 0 failed, [1-9]\d* waiting")
         self.assertEqual(list(folder.glob("out/.*")), [], "no half written file is left")
 
+    def test_code_of_a_project_from_elsewhere_waits_to_be_agreed_to(self):
+        folder = scratch(self)
+        (folder / "theirs/shots").mkdir(parents=True)
+        (folder / "theirs/.project").write_text("made on another machine")
+        ran, state = folder / "ran", {"XDG_STATE_HOME": str(folder / "state")}
+        code = f"open({str(ran)!r}, 'w')\n{MODEL}"
+        shot = write_shot(folder / "theirs/shots", code, frames=2)
+        for order in (("capture", shot, "--to", folder / "take"), ("path", shot, "-o", folder / "way.csv")):
+            told = vexel(*order, **state)
+            self.assertEqual(told.returncode, 1, told.stderr)
+            self.assertIn("thing.py came with a project from elsewhere", told.stderr)
+        told = vexel("agree", folder / "theirs", **state)
+        self.assertIn("nothing was agreed to", told.stdout + told.stderr)
+        self.assertFalse(ran.exists())
+        self.assertEqual(vexel("agree", folder / "theirs", "--yes", **state).returncode, 0)
+        told = vexel("capture", shot, "--to", folder / "take", "--resume", **state)
+        self.assertEqual((told.returncode, ran.exists()), (0, True), told.stderr)
+        write_shot(folder / "theirs/shots", code + "# changed\n", frames=2)
+        self.assertEqual(vexel("capture", shot, "--to", folder / "other", **state).returncode, 1)
+        told = vexel("capture", shot, "--to", folder / "other", "--resume", "--trust", **state)
+        self.assertEqual(told.returncode, 0, told.stderr)
+
     def test_no_scheduler_answers(self):
         folder = scratch(self)
         told = vexel("capture", write_shot(folder), "--to", folder / "o", "--scheduler", "tcp://127.0.0.1:9")

@@ -103,7 +103,11 @@ def agree(home: Path, yes: bool) -> None:
     for file in sorted({file for files, _ in unseen.values() for file in files}):
         click.echo(f"{file}, {file.stat().st_size:,} bytes")
     click.echo("This code would run with your rights: it could read your files and use the network.")
-    if not yes and not click.confirm("Have you looked at these files, and may they run?"):
+    try:
+        agreed = yes or click.confirm("Have you looked at these files, and may they run?")
+    except click.Abort:
+        agreed = False
+    if not agreed:
         raise Failure("nothing was agreed to, and nothing runs")
     consent.agree(unseen)
     click.echo(f"{home}: agreed, until one of them changes")
