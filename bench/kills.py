@@ -32,8 +32,10 @@ def thing(instant=None):
     time.sleep(0.08)
     return pv.Cone(height=1 + float(instant.phase))
 """
-SECONDS = {"server": 7.0, "stage": 7.0, "command line": 7.0}
-"""A kill comes at a random instant of so many seconds, which is longer than the work takes."""
+TARGETS = ("server", "stage", "command line")
+PHASES = ("preparing", "frames", "compiling")
+SECONDS = 0.6
+"""A kill comes within so many seconds after its phase has begun."""
 
 
 class Round:
@@ -51,24 +53,22 @@ class Round:
         """A server whose temporary folders are this round's."""
         return Server(None, self.home, TMPDIR=str(self.temporary))
 
-    def server(self, wait: float) -> str:
+    def server(self, wanted: str, wait: float) -> str:
         """Kill the server."""
         server = self.serve()
         _, run = server.ask("/api/shots/shot/runs", {"to_file": True})
-        time.sleep(wait)
-        phase = _phase(server, run["id"])
+        phase = _reached(lambda: _phase(server, run["id"]), wanted, wait)
         server.kill()
         _until(lambda: not _stages(self.temporary))
         server = self.serve()
         self.finish(server, run["id"])
         return phase
 
-    def stage(self, wait: float) -> str:
+    def stage(self, wanted: str, wait: float) -> str:
         """Kill one of the processes that run a person's code."""
         server = self.serve()
         _, run = server.ask("/api/shots/shot/runs", {"to_file": True})
-        time.sleep(wait)
-        phase = _phase(server, run["id"])
+        phase = _reached(lambda: _phase(server, run["id"]), wanted, wait)
         stages = _stages(self.temporary)
         if stages:
             random.choice(stages).kill()
@@ -76,15 +76,19 @@ class Round:
         self.finish(server, run["id"])
         return phase if stages else f"{phase}, no stage"
 
-    def command_line(self, wait: float) -> str:
+    def command_line(self, wanted: str, wait: float) -> str:
         """Kill a capture into a folder."""
         to = self.place / "take"
         order = [sys.executable, "-m", "vexel.cli", "capture", str(self.home / "shots/shot.json"), "--to", str(to)]
         environment = os.environ | {"TMPDIR": str(self.temporary)}
         process = subprocess.Popen(order, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-        time.sleep(wait)
-        there = len(list(to.glob("*.png"))) if to.exists() else -1
-        phase = "over" if process.poll() is not None else "preparing" if there <= 0 else "frames"
+
+        def phase_now() -> str:
+            if process.poll() is not None:
+                return "over"
+            return "frames" if any(to.glob("trial*.png")) else "preparing"
+
+        phase = _reached(phase_now, wanted, wait)
         process.kill()
         process.wait()
         _until(lambda: not _stages(self.temporary))
@@ -118,6 +122,15 @@ class Round:
         """Nothing unfinished is left."""
         left = [*folder.rglob(".*.part"), *self.temporary.glob("vexel-*")]
         assert not left, left
+
+
+def _reached(phase_now: Callable[[], str], wanted: str, wait: float) -> str:
+    """Wait until a phase has begun, and so long in it; the phase that it is then."""
+    order = (*PHASES, "over")
+    while order.index(phase_now()) < order.index(wanted):
+        time.sleep(0.01)
+    time.sleep(wait)
+    return phase_now()
 
 
 def _phase(server: Server, run_id: int) -> str:
@@ -162,16 +175,16 @@ def main() -> None:
         server.end()
         begun = time.monotonic()
         for number in range(KILLS):
-            what = random.choice(list(SECONDS))
-            wait = random.uniform(0, SECONDS[what])
+            what, wanted = random.choice(TARGETS), random.choice(PHASES)
+            wait = random.uniform(0, SECONDS)
             place = Path(folder) / str(number)
             try:
                 here = Round(place, expected)
-                phase = getattr(here, what.replace(" ", "_"))(wait)
+                phase = getattr(here, what.replace(" ", "_"))(wanted, wait)
                 counts[f"{what} while {phase}"] += 1
             except Exception as error:
                 wrong += 1
-                print(f"WRONG kill {number}, {what} after {wait:.2f} s: {type(error).__name__}: {error}", flush=True)
+                print(f"WRONG kill {number}, {what} while {wanted}: {type(error).__name__}: {error}", flush=True)
             shutil.rmtree(place, ignore_errors=True)
             if (number + 1) % 10 == 0:
                 print(f"{number + 1} kills, {wrong} wrong", flush=True)

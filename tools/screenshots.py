@@ -1,6 +1,7 @@
 """Makes the pictures of docs/screenshots from the demo project, with a short capture for the run and the player."""
 
 import re
+import shutil
 import sys
 import tempfile
 from pathlib import Path
@@ -34,17 +35,32 @@ plt.show()
 def main() -> None:
     """Walk through the places and keep a picture of each."""
     with tempfile.TemporaryDirectory() as place, sync_playwright() as playwright:
-        server = Server(None, Path(place) / "home", "demo")
         browser = playwright.chromium.launch_persistent_context(
             f"{place}/profile", executable_path=CHROMIUM, args=FLAGS, viewport={"width": 1280, "height": 800}
         )
-        (cookie,) = server.cookies
-        browser.add_cookies([{"name": cookie.name, "value": cookie.value, "url": server.base}])
+        home, copy = Path(place) / "home", Path(place) / "elsewhere/home"
         try:
-            walk(browser.pages[0], server)
+            for folder, command, visit in ((home, "demo", walk), (copy, "serve", look_at_code)):
+                if folder == copy:
+                    shutil.copytree(home, copy)
+                server = Server(None, folder, command)
+                (cookie,) = server.cookies
+                browser.add_cookies([{"name": cookie.name, "value": cookie.value, "url": server.base}])
+                try:
+                    visit(browser.pages[0], server)
+                finally:
+                    server.end()
         finally:
             browser.close()
-            server.end()
+
+
+def look_at_code(page: Page, server: Server) -> None:
+    """A copy of the project is one from elsewhere."""
+    page.goto(server.base)
+    page.get_by_role("button", name="Look at the code").click()
+    page.get_by_role("dialog").locator("summary").first.click()
+    page.wait_for_timeout(1500)
+    page.screenshot(path=SHOTS / "consent.png")
 
 
 def walk(page: Page, server: Server) -> None:

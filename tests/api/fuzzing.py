@@ -47,10 +47,15 @@ class Call:
         return ""
 
 
+def mostly(right: st.SearchStrategy, strange: st.SearchStrategy) -> st.SearchStrategy:
+    """A right value, and now and then a strange one."""
+    return st.sampled_from([right] * RIGHT + [strange]).flatmap(lambda chosen: chosen)
+
+
 def of_schema(schema: dict, names: dict, deep: int = 0) -> st.SearchStrategy:
     """Values of a JSON schema, and now and then another one."""
     right = _right(schema, names, deep)
-    return right if deep > 6 else st.one_of(*[right] * RIGHT, STRANGE)
+    return right if deep > 6 else mostly(right, STRANGE)
 
 
 def _right(schema: dict, names: dict, deep: int) -> st.SearchStrategy:
@@ -97,10 +102,10 @@ def calls(shots: list[str], runs: list[int], skipped: tuple[str, ...] = ()) -> s
     told = json.loads(document())
     names = told["components"]["schemas"]
     known = {
-        "shot_id": st.one_of(*[st.sampled_from(shots)] * RIGHT, TEXT),
+        "shot_id": mostly(st.sampled_from(shots), TEXT),
         "suffix": st.sampled_from([".csv", ".json", ".gltf", ".exe"]),
-        "run_id": st.one_of(*[st.sampled_from(runs)] * RIGHT, HUGE),
-        "output_id": st.one_of(*[st.sampled_from([1, 2])] * RIGHT, HUGE),
+        "run_id": mostly(st.sampled_from(runs), HUGE),
+        "output_id": mostly(st.sampled_from([1, 2]), HUGE),
     }
     made = [
         _calls_of(method, path, operation, names, known)
