@@ -27,6 +27,7 @@ from vexel.crew.channel import Garbled, take_key
 from vexel.stage.encode import jpeg_bytes
 from vexel.stage.stage import Stage
 from vexel.store.digests import digest_of_bytes
+from vexel.store.trouble import disk_trouble
 from vexel.store.write import write_whole
 
 ESTIMATE_PIXELS = 30_000_000
@@ -161,8 +162,13 @@ def _answer(answers: Answers, question: str, arguments: tuple[Any, ...]) -> tupl
     try:
         with answers.listen(question):
             return "done", getattr(answers, question)(*arguments)
-    except (VexelError, OSError) as error:
+    except VexelError as error:
         return "failed", _passable(error)
+    except OSError as error:
+        # What the disk refuses ends a run; what else a library calls so is a failure of this frame.
+        if disk_trouble(error, Path()):
+            return "failed", OSError(error.errno, error.strerror)
+        return "failed", VexelError(f"the stage failed: {type(error).__name__}: {error}")
     except MemoryError:
         return "failed", MemoryError()
     except Exception as error:
@@ -171,12 +177,11 @@ def _answer(answers: Answers, question: str, arguments: tuple[Any, ...]) -> tupl
         end_if_forked()
 
 
-def _passable(error: VexelError | OSError) -> VexelError | OSError:
+def _passable(error: VexelError) -> VexelError:
     """An error of a class that the asker knows, whatever a person's code raised."""
     kind = type(error)
-    if kind.__module__.partition(".")[0] in ("vexel", "builtins") and "<locals>" not in kind.__qualname__:
-        return error
-    return OSError(error.errno, error.strerror) if isinstance(error, OSError) else VexelError(str(error))
+    known = kind.__module__.partition(".")[0] == "vexel" and "<locals>" not in kind.__qualname__
+    return error if known else VexelError(str(error))
 
 
 def _bound_memory(memory_mb: int) -> None:
