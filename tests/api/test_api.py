@@ -74,7 +74,8 @@ class GuardTest(ApiTest):
 
     def test_start_address_works_once(self):
         token = self.guard.start_url.split("token=")[1]
-        self.assertEqual(self.client.get("/?token=wrong", headers=HOST).status_code, 403)
+        for wrong in ("wrong", "w%C3%B6rng", "%ff", ""):
+            self.assertEqual(self.client.get(f"/?token={wrong}", headers=HOST).status_code, 403)
         entered = self.client.get(f"/?token={token}", headers=HOST)
         self.assertEqual(entered.status_code, 303)
         cookie = entered.headers["Set-Cookie"]
