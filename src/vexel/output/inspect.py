@@ -66,7 +66,11 @@ def _video(file: Path) -> dict[str, Any]:
         findings.append(f"{found.pixel_format} does not play in every browser: yuv420p does")
     if found.colour == "untagged" and found.codec == "h264":
         findings.append("colours are not tagged: players guess between BT.601 and BT.709")
-    damage = [told for told in (found.damage, changed) if told]
+    damage = [changed] if changed else []
+    if found.cut_short:
+        damage.insert(0, "the file is cut short: it ends before its container says that it ends")
+    if found.spoilt:
+        damage.append(f"{counted(found.spoilt, 'frame does', 'frames do')} not decode as they should")
     return {
         "kind": "video", "path": str(file), "facts": facts, "findings": [*damage, *findings], "damaged": bool(damage),
     }  # fmt: skip

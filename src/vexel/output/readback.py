@@ -3,17 +3,14 @@
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
 
 import av
 
 from vexel.core.errors import Mistake
 from vexel.core.panorama import Panorama
 from vexel.output.boxes import boxes_of_file
+from vexel.output.cut_short import is_cut_short
 from vexel.output.spherical import panorama_of
-
-CLAIM_SLACK = Fraction(1, 4)
-"""Containers tell lengths in coarse units, and with the sound that may go on after the last picture."""
 
 
 @dataclass(frozen=True)
@@ -36,8 +33,10 @@ class VideoFacts:
         Whether frames last differently.
     panorama : Panorama or None
         What it says of itself as one.
-    damage : str
-        What shows that the file is not whole, as a sentence; else empty.
+    spoilt : int
+        Frames that are there and do not decode as they should.
+    cut_short : bool
+        Whether the file ends before it says that it ends.
     """
 
     container: str
@@ -52,7 +51,8 @@ class VideoFacts:
     index_first: bool | None
     uneven: bool
     panorama: Panorama | None
-    damage: str = ""
+    spoilt: int = 0
+    cut_short: bool = False
 
 
 def video_facts(file: Path) -> VideoFacts:
@@ -96,7 +96,8 @@ def video_facts(file: Path) -> VideoFacts:
                 index_first=_index_first(file),
                 uneven=len({duration for _, duration in times}) > 1,
                 panorama=panorama_of(file),
-                damage=_damage(file, stream.frames, _claimed(container, stream), frames, spoilt, _extent(times) * base),
+                spoilt=spoilt,
+                cut_short=is_cut_short(file),
             )
     except (av.FFmpegError, OSError) as error:
         raise Mistake(f"{file} cannot be read as video: {getattr(error, 'strerror', '') or error}") from None
@@ -113,30 +114,3 @@ def _index_first(file: Path) -> bool | None:
     """Whether an MP4's ``moov`` box stands before its ``mdat`` box."""
     first = next((box.kind for box in boxes_of_file(file) if box.kind in (b"moov", b"mdat")), None)
     return None if first is None else first == b"moov"
-
-
-def _claimed(container: Any, stream: Any) -> Fraction:
-    """How long the file says that it is; 0 where it does not say."""
-    if stream.duration and stream.time_base:
-        return Fraction(stream.duration * stream.time_base)
-    return Fraction(container.duration or 0, av.time_base)
-
-
-def _damage(file: Path, told: int, claimed: Fraction, frames: int, spoilt: int, extent: Fraction) -> str:
-    """What shows that a file is not whole: its index tells more than there is, or what is there does not decode."""
-    if told > frames:
-        return f"the file is cut short: its index tells {told:,} frames, and {frames:,} are there"
-    if spoilt:
-        return f"{spoilt:,} of its frames are damaged"
-    if frames and claimed - extent > max(CLAIM_SLACK, 2 * extent / frames):
-        return f"the file is cut short: it tells {float(claimed):.2f} s, and {float(extent):.2f} s are there"
-    if file.suffix.lower() == ".gif" and not _ends_as_gif(file):
-        return "the file is cut short: it has no end"
-    return ""
-
-
-def _ends_as_gif(file: Path) -> bool:
-    """Whether the last block is the trailer; see GIF89a, section 27."""
-    with file.open("rb") as stream:
-        stream.seek(-min(file.stat().st_size, 16), 2)
-        return stream.read().rstrip(b"\0").endswith(b";")
