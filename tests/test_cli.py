@@ -169,6 +169,23 @@ class CaptureTest(unittest.TestCase):
         self.assertRegex(out, r"[1-9]\d* made, 0 kept, 0 failed, [1-9]\d* waiting")
         self.assertEqual(list(folder.glob("out/.*")), [], "no half written file is left")
 
+    def test_a_frame_that_compiling_finds_damaged_is_made_again_by_resuming(self):
+        folder = scratch(self)
+        shot = write_shot(folder, MODEL, frames=3, lanes=LANES)
+        take = folder / "take"
+        self.assertEqual(vexel("capture", shot, "--to", take).returncode, 0)
+        frame = sorted(take.glob("*.png"))[1]
+        whole, stat = frame.read_bytes(), frame.stat()
+        frame.write_bytes(whole[:-9] + bytes([whole[-9] ^ 1]) + whole[-8:])
+        os.utime(frame, ns=(stat.st_atime_ns, stat.st_mtime_ns))
+        told = vexel("compile", take, "-o", folder / "a.mp4")
+        self.assertEqual(told.returncode, 1)
+        self.assertIn("is no longer the frame that was made: it is set aside", told.stderr)
+        self.assertEqual([path.name for path in (take / "damaged").iterdir()], [frame.name])
+        self.assertEqual(vexel("capture", shot, "--to", take, "--resume").returncode, 0)
+        self.assertEqual(frame.read_bytes(), whole)
+        self.assertEqual(vexel("compile", take, "-o", folder / "a.mp4").returncode, 0)
+
     def test_code_of_a_project_from_elsewhere_waits_to_be_agreed_to(self):
         folder = scratch(self)
         (folder / "theirs/shots").mkdir(parents=True)

@@ -61,14 +61,9 @@ def main() -> None:
 def demo(home: Path, port: int) -> None:
     """Start Vexel with the demo project."""
     from vexel.demo import lay_out
-    from vexel.store.consent import is_new, make_own
     from vexel.web.serve import serve_home
 
-    new = is_new(home)
-    lay_out(home)
-    if new:
-        make_own(home)
-    serve_home(home, port)
+    serve_home(home, port, lay_out=lay_out)
 
 
 @main.command()

@@ -147,6 +147,16 @@ class ElsewhereTest(ApiTest):
         file.write_text(file.read_text() + "# and more\n")
         self.assertTrue(self.source().json["unseen"], "asked again when the content changes")
 
+    def test_the_code_that_draws_a_series_waits_too(self):
+        ran = self.home / "ran"
+        (self.home / "sources/draw.py").write_text(f"open({str(ran)!r}, 'w')\n")
+        patch = {"source": {"draw": "draw.py"}}
+        edited = self.client.patch("/api/shots/gauge", json={"patch": patch, "what": "draw"}, headers=OWN)
+        self.assertEqual(edited.status_code, 200)
+        self.assertTrue(self.source("gauge").json["unseen"])
+        self.assertFalse(ran.exists())
+        self.assertIn("draw.py", [told["files"][0]["name"] for told in self.unseen()])
+
     def test_what_a_person_writes_or_brings_here_runs(self):
         tide = next(told for told in self.unseen() if told["files"][0]["name"] == "tide.py")
         self.client.post("/api/consent", json={"digests": [tide["digest"]]}, headers=OWN)

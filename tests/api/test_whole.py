@@ -95,7 +95,7 @@ class WholeTest(unittest.TestCase):
 
         harm()
         self.server.ask(f"/api/runs/{run['id']}/check", {})
-        run = self.server.wait_for_run(run["id"], lambda r: r["check"]["sentence"])
+        run = self.server.wait_for_run(run["id"], lambda r: not r["check"]["going"])
         self.assertIn(f"1 of {FRAMES} frames were damaged", run["check"]["sentence"])
         self.assertEqual(run["state"], "stopped")
         run = self.resumed(run)
@@ -224,6 +224,12 @@ class TerminatedTest(unittest.TestCase):
         stopped = again.ask(f"/api/runs/{run['id']}")[1]
         self.assertEqual(stopped["state"], "stopped")
         self.assertNotIn("memory", stopped["message"])
+
+    def test_a_person_whose_own_folder_cannot_be_written_is_served_all_the_same(self):
+        home = scratch(self) / "home"
+        (home.parent / "state").write_text("a file where the folder would be")
+        server = Server(self, home, "serve")
+        self.assertTrue(server.ask("/api/consent")[1]["own"])
 
     def test_the_command_line_is_stopped_while_it_prepares(self):
         import subprocess

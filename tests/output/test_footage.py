@@ -1,6 +1,7 @@
 """Which frames a folder, a pattern or a take gives, and what inspecting them tells."""
 
 import json
+import subprocess
 import unittest
 from fractions import Fraction
 from pathlib import Path
@@ -135,6 +136,35 @@ class InspectTest(unittest.TestCase):
         told = inspect(folder)
         self.assertEqual((told["facts"]["title"], told["facts"]["rate"]), ("Trial", "24"))
         self.assertIn("1 frame failed, the first is 1: line 3: no", told["findings"])
+
+    def test_files_of_another_program_are_cut_short_only_where_they_are(self):
+        # Debian's ffmpeg: an edit list that leaves frames out, sound longer than the picture, an index in parts.
+        folder = scratch(self)
+        picture = ("-f", "lavfi", "-i", "testsrc=d=1:r=25:s=64x48")
+        sound = ("-f", "lavfi", "-i", "sine=d=3")
+        x264 = ("-c:v", "libx264", "-bf", "2", "-pix_fmt", "yuv420p")
+        for name, order in {
+            "first.mp4": (*picture, *x264, "-movflags", "+faststart"),
+            "edit.mp4": ("-ss", "0.5", "-i", "first.mp4", "-c", "copy", "-movflags", "+faststart"),
+            "sound.mkv": (*picture, *sound, *x264),
+            "sound.webm": (*picture, *sound, "-c:v", "libvpx-vp9", "-c:a", "libopus"),
+            "parts.mp4": (*picture, *x264, "-movflags", "frag_keyframe+empty_moov"),
+            "old.avi": (*picture, "-c:v", "mpeg4"),
+            "small.gif": picture,
+        }.items():
+            with self.subTest(name):
+                subprocess.run(["ffmpeg", "-v", "error", "-y", *order, name], cwd=folder, check=True)
+                found = inspect(folder / name)
+                self.assertFalse(found["damaged"], found["findings"])
+                data = (folder / name).read_bytes()
+                cut = folder / f"cut-{name}"
+                cut.write_bytes(data[: len(data) * 9 // 10])
+                try:
+                    told = inspect(cut)["findings"][0]
+                except Failure as error:
+                    # Where so little is left that it cannot be read at all.
+                    told = str(error)
+                self.assertIn("the file is cut short", told)
 
     def test_what_is_no_video_is_a_sentence(self):
         file = scratch(self) / "a.mp4"

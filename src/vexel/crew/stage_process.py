@@ -57,7 +57,7 @@ class StageProcess:
     def start(self, kind: str = "") -> None:
         """Start the process ahead of its first question; it gets ready by itself for a kind of source."""
         with self._turn:
-            if self._process is None:
+            if self._process is None and not self._ended:
                 self._start(kind)
 
     def facts(self, at: SourceAt) -> SourceFacts:

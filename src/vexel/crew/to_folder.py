@@ -3,6 +3,7 @@
 import os
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from functools import cache
 from pathlib import Path
 
@@ -78,8 +79,10 @@ def capture_to_folder(
             stop.check()
             return Run(prepared, numbers, take, stop).go(early.result if early else crew, told)
         finally:
-            if early or crew.cache_info().currsize:
-                crew().close()
+            # Whether or not the crew came to be: a stop may have come while it got ready.
+            with suppress(Exception):
+                if early or crew.cache_info().currsize:
+                    (early.result() if early else crew()).close()
             for stage in stages:
                 stage.end()
             take.save()

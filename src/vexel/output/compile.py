@@ -11,7 +11,7 @@ from vexel.core.clock import decimal
 from vexel.core.delays import gif_delays
 from vexel.core.errors import Failure, Stopped
 from vexel.core.recipes import Recipe
-from vexel.output.footage import Footage
+from vexel.output.footage import DamagedFrame, Footage
 from vexel.output.gif import write_gif
 from vexel.output.mp4 import write_mp4
 from vexel.output.pictures import Sized
@@ -68,8 +68,10 @@ def compile_footage(
 
     Raises
     ------
+    DamagedFrame
+        When a frame is no longer what was made; it is set aside.
     Failure
-        When a frame is missing or damaged, a size does not fit, or the disk is full.
+        When a frame is missing or cannot be read, a size does not fit, or the disk is full.
     Stopped
     """
     if recipe.suffix != ".gif":
@@ -93,6 +95,9 @@ def compile_footage(
                 notes = write_mp4(footage, sized, part, step)
                 if footage.panorama:
                     mark_as_panorama(part, footage.panorama)
+    except DamagedFrame as error:
+        footage.set_aside(error.file)
+        raise
     except OSError as error:
         full = error.errno == errno.ENOSPC
         reason = "the disk is full: free some space" if full else f"{error.strerror or error}"

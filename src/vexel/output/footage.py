@@ -23,8 +23,8 @@ from vexel.core.rate import Rate
 from vexel.core.shot import Shot
 from vexel.core.strand import Strand
 from vexel.sources.inside import named_file
-from vexel.store.finished import Finished, is_whole
-from vexel.store.folder_take import LEDGER, finished_of, read_ledger
+from vexel.store.finished import Finished, is_whole, set_aside
+from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
 from vexel.store.states import READY
 
 MADE_AHEAD = 8
@@ -48,6 +48,8 @@ class Footage:
     panorama : Panorama or None
     known : mapping of Path to Finished
         What is known of files since they were made; each is held against that when it is read.
+    set_aside : callable
+        Moves a file that is no longer what it was out of the way, so that a resumed capture makes it again.
     """
 
     files: tuple[Path, ...]
@@ -55,6 +57,7 @@ class Footage:
     premultiplied: bool = False
     panorama: Panorama | None = None
     known: Mapping[Path, Finished] = field(default_factory=dict)
+    set_aside: Callable[[Path], object] = lambda file: None
 
     def of_shot(self, shot: Shot, strand: int) -> "Footage":
         """The same frames with what their shot says of them."""
@@ -277,6 +280,6 @@ def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str) ->
     known = {ready[row["number"]]: told for row in rows if (told := finished_of(row))}
     footage = footage_of_frames(ready, clock, str(folder))
     rate = given or clock.playback
-    return replace(footage, clock=replace(footage.clock, rate=rate), known=known).of_shot(
-        shot, shot.strands.index(strand)
-    )
+    clock = replace(footage.clock, rate=rate)
+    footage = replace(footage, clock=clock, known=known, set_aside=lambda file: set_aside(file, folder / DAMAGED))
+    return footage.of_shot(shot, shot.strands.index(strand))

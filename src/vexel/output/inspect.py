@@ -9,6 +9,7 @@ from vexel.core.clock import decimal
 from vexel.core.errors import Failure, Mistake
 from vexel.core.numbered import counted, gaps, said_missing
 from vexel.core.shot import read_shot_document
+from vexel.output.cut_short import is_cut_short
 from vexel.output.footage import read_picture, sequence
 from vexel.output.readback import video_facts
 from vexel.sources.inside import named_file
@@ -16,6 +17,8 @@ from vexel.store.finished import is_whole
 from vexel.store.folder_take import LEDGER, finished_of, read_ledger
 from vexel.store.outputs import changed_since_receipt
 from vexel.store.states import READY
+
+CUT_SHORT = "the file is cut short: it ends before its container says that it ends"
 
 
 def inspect(place: Path) -> dict[str, Any]:
@@ -44,7 +47,9 @@ def _video(file: Path) -> dict[str, Any]:
     try:
         found = video_facts(file)
     except Mistake as error:
-        raise Failure(f"{error}. {changed}") if changed else error from None
+        why = [CUT_SHORT] if is_cut_short(file) else []
+        why += [changed] if changed else []
+        raise Failure(f"{error}; {'; '.join(why)}") if why else error from None
     facts = {
         "codec": found.codec,
         "size": f"{found.width} × {found.height}",
@@ -68,7 +73,7 @@ def _video(file: Path) -> dict[str, Any]:
         findings.append("colours are not tagged: players guess between BT.601 and BT.709")
     damage = [changed] if changed else []
     if found.cut_short:
-        damage.insert(0, "the file is cut short: it ends before its container says that it ends")
+        damage.insert(0, CUT_SHORT)
     if found.spoilt:
         damage.append(f"{counted(found.spoilt, 'frame does', 'frames do')} not decode as they should")
     return {

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from vexel.core.errors import Failure, Mistake
 from vexel.output.compile import Check, Receipt
+from vexel.store.digests import digest_of_file
 from vexel.store.write import arriving
 
 Named = tuple[str, Path]
@@ -25,7 +26,7 @@ def lay_frames(
     step: Callable[[int], None] = lambda done: None,
     links: bool = False,
 ) -> Receipt:
-    """Lay frames into a folder; a frame that is there already, byte for byte as long, is left.
+    """Lay frames into a folder; a frame that is there already, byte for byte the same, is left.
 
     Parameters
     ----------
@@ -65,9 +66,15 @@ def _enter(folder: Path, frames: dict[str, Path]) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     for held in sorted(folder.iterdir()):
         mine = frames.get(held.name)
-        if held.name.startswith(".") or (mine and held.stat().st_size == mine.stat().st_size):
+        if held.name.startswith(".") or (mine and _same(held, mine)):
             continue
         raise Mistake(f"{folder} already holds other files, such as {held.name}: name a new folder")
+
+
+def _same(held: Path, mine: Path) -> bool:
+    if held.stat().st_size != mine.stat().st_size:
+        return False
+    return held.samefile(mine) or digest_of_file(held) == digest_of_file(mine)
 
 
 def _laid(place: Path, path: Path, links: bool, step: Callable[[int], None], number: int) -> bool:

@@ -28,6 +28,7 @@ class HomeLock:
     def __init__(self, home: Path, address: str) -> None:
         file = home / NAME
         try:
+            home.mkdir(parents=True, exist_ok=True)
             self._held = os.open(file, os.O_CREAT | os.O_RDWR | os.O_CLOEXEC, 0o600)
         except OSError as error:
             raise Failure(f"{file} cannot be written: {error.strerror}") from None

@@ -1,11 +1,11 @@
 """Compiled files of a project, with their receipts."""
 
-import sqlite3
-from contextlib import closing
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
-from sqlalchemy import select, update
+from sqlalchemy import create_engine, select, update
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Missing
@@ -76,13 +76,17 @@ def changed_since_receipt(file: Path) -> str:
     database = file.absolute().parent.parent / "vexel.db"
     if not database.is_file():
         return ""
-    # Read only, and by no more than a question: it may be the project of a running server.
-    query = "SELECT bytes, digest, written FROM outputs WHERE file = ? AND state = 'done' ORDER BY id DESC LIMIT 1"
+    # Read only, and as it is: it may be the project of a running server, or of another version.
+    engine = create_engine(f"sqlite:///file:{quote(str(database))}?mode=ro&uri=true")
+    query = select(OutputRow.bytes, OutputRow.digest, OutputRow.written)
+    query = query.where(OutputRow.file == file.name, OutputRow.state == "done").order_by(OutputRow.id.desc()).limit(1)
     try:
-        with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as connection:
-            told = connection.execute(query, (file.name,)).fetchone()
-    except sqlite3.Error:
+        with engine.connect() as connection:
+            told = connection.execute(query).first()
+    except DBAPIError:
         return ""
+    finally:
+        engine.dispose()
     if told is None or not told[1] or is_whole(file, Finished(*told), deep=True):
         return ""
     return CHANGED

@@ -10,6 +10,7 @@ from urllib.parse import quote, urlencode, urlsplit
 
 from vexel.core.errors import Failure, Mistake
 from vexel.core.naming import frame_name, slug
+from vexel.store.finished import finished
 from vexel.store.folder_take import LEDGER, read_ledger, unwritable
 from vexel.store.write import write_whole
 
@@ -48,7 +49,8 @@ class FolderRecording:
             write_whole(self._folder / name, data)
         except OSError as error:
             raise unwritable(self._folder, error) from None
-        self._rows.append({"file": name, "number": number, "state": "made", "bytes": len(data), "error": ""})
+        row = {"file": name, "number": number, "state": "made", "error": ""}
+        self._rows.append(row | vars(finished(self._folder / name)))
         if time.monotonic() - self._saved > SAVE_SECONDS:
             self._save()
         return number

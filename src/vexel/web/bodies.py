@@ -460,8 +460,9 @@ class CheckBody(BaseModel):
 
     done: int
     count: int
-    sentence: str = Field(description="what was found; empty while it goes on")
+    going: bool
     whole: bool
+    sentence: str = Field(description="what was found, for people")
 
 
 class RunBody(BaseModel):

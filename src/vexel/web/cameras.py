@@ -2,8 +2,6 @@
 
 from base64 import b64decode
 from math import isfinite
-from pathlib import Path
-from tempfile import TemporaryDirectory
 
 import numpy as np
 from flask import Blueprint, Response
@@ -29,6 +27,7 @@ from vexel.core.shot import Shot, read_shot_document
 from vexel.core.stops import timetable
 from vexel.output.flight_file import flight_text
 from vexel.output.way import rig_of_file
+from vexel.store.scratch import scratch_folder
 from vexel.store.shots import Made
 from vexel.web.bodies import Based, CameraWay, DistanceBody, FlightBody, NewCamera, SaveView, ShotBody, Told, WayFile
 from vexel.web.shots import told_shot
@@ -166,8 +165,8 @@ def fly_as(shot_id: str, json: WayFile, query: Based) -> ShotBody:
     """Let the camera fly as a file says."""
     shots = studio().project.shots
     shot = shots.shot(shot_id)
-    with TemporaryDirectory(prefix="vexel-way-") as folder:
-        file = Path(folder) / (secure_filename(json.name) or "way")
+    with scratch_folder("way") as folder:
+        file = folder / (secure_filename(json.name) or "way")
         try:
             file.write_bytes(b64decode(json.data, validate=True))
         except ValueError:

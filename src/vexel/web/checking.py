@@ -8,17 +8,16 @@ from vexel.store.check import Checked, check_run
 from vexel.store.project import Project
 from vexel.web.bulletin import Bulletin
 
-TELL_EVERY = 64
-
 
 @dataclass(frozen=True)
 class CheckState:
-    """How a check of a run goes, or went; `sentence` is empty while it goes on."""
+    """How a check of a run goes, or went."""
 
     done: int = 0
     count: int = 0
-    sentence: str = ""
+    going: bool = True
     whole: bool = True
+    sentence: str = ""
 
 
 class Checks:
@@ -39,7 +38,7 @@ class Checks:
         self._project.ledger.run(run_id)
         with self._lock:
             state = self._states.get(run_id)
-            if state is not None and not state.sentence:
+            if state is not None and state.going:
                 return
             self._states[run_id] = CheckState()
         threading.Thread(target=self._check, args=(run_id,), daemon=True).start()
@@ -60,11 +59,11 @@ class Checks:
 
         try:
             found = check_run(self._project, run_id, True, told)
-            state = CheckState(found.frames, found.frames, _sentence(found), found.whole)
+            state = CheckState(found.frames, found.frames, False, found.whole, _sentence(found))
         except Stopped:
             return
         except (VexelError, OSError) as error:
-            state = CheckState(sentence=f"The check could not go on: {error}", whole=False)
+            state = CheckState(going=False, whole=False, sentence=f"The check could not go on: {error}")
         self._set(run_id, state)
 
     def _set(self, run_id: int, state: CheckState) -> None:

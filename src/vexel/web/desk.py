@@ -214,11 +214,15 @@ class Desk:
             state, message = _ending(outcome)
         except (Stopped, StageEnded):
             state, message = "stopped", ""
-        except VexelError as error:
-            state, message = "failed", str(error)
         except Exception as error:
-            log.exception("run %s broke down", run_id)
-            state, message = "stopped", f"{_trouble(error, self._project.home)} Resume it to go on."
+            if stop.asked:
+                # Whatever broke, broke since it was cut short.
+                state, message = "stopped", ""
+            elif isinstance(error, VexelError):
+                state, message = "failed", str(error)
+            else:
+                log.exception("run %s broke down", run_id)
+                state, message = "stopped", f"{_trouble(error, self._project.home)} Resume it to go on."
         finally:
             self._going = None
             self.progress.pop(run_id, None)
@@ -299,7 +303,6 @@ class Desk:
             known = vars(finished(place)) if place.is_file() else {}
             values = {"state": "done", "receipt": json.dumps(receipt.document()), "message": "", **known}
         except DamagedFrame as error:
-            self._project.ledger.frames.set_aside([error.file.stem], error.file.suffix)
             self._bulletin.tell("run", id=row.run_id, state="stopped")
             values = {"state": "failed", "message": f"{error}. Resume run {row.run_id}, then compile again."}
         except Stopped as error:
@@ -338,7 +341,8 @@ class Desk:
         ready = {frame: frames.path(key, suffix) for frame, key in keys.items()}
         known = {frames.path(key, suffix): file for key, file in frames.known(sorted(set(keys.values()))).items()}
         footage = footage_of_frames(ready, shot.clock.clock(), "this take").of_shot(shot, strand)
-        return replace(footage, known=known)
+        of_key = {frames.path(key, suffix): key for key in keys.values()}
+        return replace(footage, known=known, set_aside=lambda file: frames.set_aside([of_key[file]], suffix))
 
 
 def _own_folder(text: str) -> str:

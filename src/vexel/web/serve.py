@@ -4,11 +4,12 @@ import logging
 import os
 import signal
 import socket
+from collections.abc import Callable
 from pathlib import Path
 
 import click
 
-from vexel.core.errors import Mistake
+from vexel.core.errors import Failure, Mistake
 from vexel.store.consent import Consent, is_new, make_own
 from vexel.store.home_lock import HomeLock
 from vexel.store.project import Project
@@ -19,13 +20,17 @@ from vexel.web.studio import Studio
 from vexel.web.wire import wsgi_server
 
 
-def serve_home(home: Path, port: int, *, trusted: bool = False) -> None:
+def serve_home(
+    home: Path, port: int, *, trusted: bool = False, lay_out: Callable[[Path], None] = lambda home: None
+) -> None:
     """Serve a project until interrupted.
 
     Parameters
     ----------
     trusted : bool
         Whether its code runs unasked, though it was not made here.
+    lay_out : callable
+        Puts first things into a new project.
 
     Raises
     ------
@@ -38,13 +43,14 @@ def serve_home(home: Path, port: int, *, trusted: bool = False) -> None:
     signal.signal(signal.SIGTERM, _interrupt)
     bound = _bound(port)
     port = bound.getsockname()[1]
-    if is_new(home):
-        make_own(home)
+    new = is_new(home)
+    # Before anything of the project is opened, or brought to its newest form.
+    lock = HomeLock(home.absolute(), f"http://127.0.0.1:{port}")
+    lay_out(home)
     project = Project(home)
-    lock = HomeLock(project.home, f"http://127.0.0.1:{port}")
     sweep_scratch()
     project.sweep()
-    consent = Consent(project.home, trusted=trusted)
+    consent = Consent(project.home, trusted=trusted or (new and not _made_own(project.home)))
     if not consent.own:
         # Whoever made the project knows these.
         project.renew_secrets()
@@ -63,6 +69,16 @@ def serve_home(home: Path, port: int, *, trusted: bool = False) -> None:
         server.close()
         studio.close()
         lock.release()
+
+
+def _made_own(home: Path) -> bool:
+    """Note that a new project is its person's own; where that cannot be kept, it holds for this time alone."""
+    try:
+        make_own(home)
+    except Failure as error:
+        click.echo(f"That this project is yours cannot be remembered: {error}", err=True)
+        return False
+    return True
 
 
 def _bound(port: int) -> socket.socket:

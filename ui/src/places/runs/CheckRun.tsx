@@ -13,7 +13,7 @@ export function CheckRun({ run }: { run: Run }) {
     onSuccess: (next) => queries.setQueryData(runQuery(run.id).queryKey, next),
   });
   const found = run.check;
-  const going = found != null && !found.sentence;
+  const going = found?.going ?? false;
   const there = run.made + run.kept > 0;
   return (
     <div className="mt-3 flex items-center gap-3 text-[13px]">
@@ -27,7 +27,7 @@ export function CheckRun({ run }: { run: Run }) {
         <SearchCheck size={15} aria-hidden /> Check the frames
       </button>
       <span className="min-w-0 flex-1" role="status" data-testid="check">
-        {going && (
+        {found?.going && (
           <span className="figures flex items-center gap-2">
             <progress
               className="progress progress-primary w-40"
@@ -38,7 +38,7 @@ export function CheckRun({ run }: { run: Run }) {
             {found.done.toLocaleString("en")} of {found.count.toLocaleString("en")}
           </span>
         )}
-        {found?.sentence && (
+        {found && !found.going && (
           <span className="flex items-center gap-1.5">
             {found.whole ? (
               <CircleCheck size={15} className="shrink-0 text-primary" aria-hidden />

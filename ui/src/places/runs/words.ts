@@ -30,4 +30,4 @@ export function pictureWords(run: Run, number: number): string {
 }
 
 /** Whether its frames are being checked. */
-export const checking = (run: Run) => run.check != null && !run.check.sentence;
+export const checking = (run: Run) => run.check?.going ?? false;
