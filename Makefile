@@ -11,7 +11,7 @@ DRAWING := chromium-headless-shell libegl1 libgl1 libgl1-mesa-dri libxrender1 py
 TESTING := chromium ffmpeg
 STAMPS := .stamps
 UI_FILES := $(shell find ui/src ui/public docs/guides -type f -not -name generated.ts) ui/index.html ui/vite.config.ts
-API_FILES := $(wildcard src/vexel/web/*.py src/vexel/core/*.py)
+API_FILES := $(shell find src/vexel/web src/vexel/core -name "*.py")
 
 .PHONY: help demo test lint tests ui setup setup-dev bench screenshots clean
 

@@ -9,12 +9,12 @@ import numpy as np
 from common import folder, mesh, tell
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
-from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
-from vexel.core.framing import Sphere
-from vexel.core.plan import make_plan, measured_moments
-from vexel.core.preflight_camera import camera_findings
-from vexel.core.recipe import SourceIdentity
-from vexel.core.shot import read_shot_document
+from vexel.core.camera.framing import Sphere
+from vexel.core.checks.path_findings import camera_findings
+from vexel.core.document.shot import read_shot_document
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.plan import make_plan, measured_moments
+from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.stage.stage import Stage
 
 FLIGHT_SECONDS, PANORAMA_SECONDS, SPLAT_SECONDS = 0.25, 3.0, 1.5

@@ -26,11 +26,11 @@ def plain(mesh_file: str, out: str, way: str) -> None:
     import pyvista as pv
     from PIL import Image
 
-    from vexel.core.framing import distance_to_fill, sphere_about
-    from vexel.core.lens import Lens
-    from vexel.core.picture import sample_offsets
-    from vexel.stage.light import set_key, shade_code
-    from vexel.stage.scene import CLAY, SHARP_EDGE_DEG
+    from vexel.core.camera.framing import distance_to_fill, sphere_about
+    from vexel.core.camera.lens import Lens
+    from vexel.core.document.picture import sample_offsets
+    from vexel.stage.scene.light import set_key, shade_code
+    from vexel.stage.scene.scene import CLAY, SHARP_EDGE_DEG
 
     mesh = pv.read(mesh_file)
     sphere, view = sphere_about([mesh.points]), Lens(50, 36, 24).view_deg(1920, 1080)[1]

@@ -11,10 +11,10 @@ from common import folder, tell
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.helpers import Server, shot_document
 
-from vexel.core.motion import lane_tracks
-from vexel.core.preflight import preflight
-from vexel.core.reckon import reckon
-from vexel.core.shot import read_shot
+from vexel.core.checks.preflight import preflight
+from vexel.core.checks.reckoning import reckon
+from vexel.core.document.shot import read_shot
+from vexel.core.evaluate.lane_sampling import lane_tracks
 
 EASES = ("ease", "linear", "smooth", "spring", "cubic-bezier(0.2, -0.3, 0.8, 1.2)")
 

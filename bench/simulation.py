@@ -8,8 +8,8 @@ import numpy as np
 
 from common import folder, tell
 from vexel.demo import HERE
-from vexel.sources.contract import Asked
-from vexel.sources.simulation import SimulationFile
+from vexel.sources.kinds.simulation import SimulationFile
+from vexel.sources.protocols import Asked
 
 FRAMES, STEPS_A_FRAME, TURN = 1200, 20, 10
 LONG = 5000

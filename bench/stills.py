@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from common import folder, tell
-from vexel.sources.stills import StillsFolder
+from vexel.sources.kinds.stills import StillsFolder
 
 COUNT = 10_000
 

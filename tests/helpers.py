@@ -18,7 +18,7 @@ from pathlib import Path
 from types import MappingProxyType
 
 from vexel.demo import lay_out
-from vexel.sources.contract import Asked
+from vexel.sources.protocols import Asked
 
 HEADER = "import numpy as np\nimport pyvista as pv\nfrom vexel.author import dial, model, part\n\n\n"
 

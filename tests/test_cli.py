@@ -10,7 +10,7 @@ import time
 import unittest
 
 from tests.helpers import scratch, vexel, write_shot
-from vexel.core.merge import merged
+from vexel.core.document.merge_patch import merged
 
 LANES = [{"drive": "dial:size", "keys": [[0, 1], [1, 2]]}]
 MODEL = "@model\ndef thing(size=dial(1, low=0.5, high=2)):\n    return pv.Cone(height=size)\n"

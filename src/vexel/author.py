@@ -18,13 +18,13 @@ from collections.abc import Callable
 from fractions import Fraction
 from typing import TYPE_CHECKING, Any
 
-from vexel.core.clock import Instant
-from vexel.core.dial import Dial
-from vexel.sources.marking import Flight, Model, Simulation, Sketch
-from vexel.sources.typeface import typeface
+from vexel.core.lanes.dial import Dial
+from vexel.core.time.clock import Instant
+from vexel.sources.code.decorators import Flight, Model, Simulation, Sketch
+from vexel.sources.pictures.typeface import typeface
 
 if TYPE_CHECKING:
-    from vexel.sources.parts import Part
+    from vexel.sources.meshes.parts import Part
 
 __all__ = ["Instant", "Part", "dial", "flight", "model", "part", "simulation", "sketch", "typeface"]
 
@@ -32,7 +32,7 @@ __all__ = ["Instant", "Part", "dial", "flight", "model", "part", "simulation", "
 def __getattr__(name: str) -> Any:
     """Bring geometry's libraries only for code that builds some."""
     if name == "Part":
-        from vexel.sources.parts import Part
+        from vexel.sources.meshes.parts import Part
 
         return Part
     raise AttributeError(f"module 'vexel.author' has no attribute {name!r}")
@@ -89,7 +89,7 @@ def part(
     opacity : float
         0 to 1.
     """
-    from vexel.sources.parts import as_part
+    from vexel.sources.meshes.parts import as_part
 
     if not 0 <= opacity <= 1:
         raise ValueError(f"part(opacity={opacity!r}): an opacity lies between 0 and 1")

@@ -19,11 +19,11 @@ from vexel.terminal import Told, print_findings, print_receipt
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from vexel.core.clock import Span
+    from vexel.core.document.recipes import Recipe
+    from vexel.core.document.shot import Shot
     from vexel.core.finding import Finding
-    from vexel.core.recipes import Recipe
-    from vexel.core.shot import Shot
-    from vexel.core.terms import Answer
+    from vexel.core.time.clock import Span
+    from vexel.core.time.term_solver import Answer
 
 DEFAULT_HOME = Path(os.environ.get("VEXEL_HOME", "~/vexel")).expanduser()
 
@@ -84,7 +84,7 @@ def serve(home: Path, port: int, trust: bool) -> None:
 @sentences
 def agree(home: Path, yes: bool) -> None:
     """Look at the code of a project from elsewhere, and let it run."""
-    from vexel.crew.running import unseen_of
+    from vexel.crew.code_gate import unseen_of
     from vexel.store.consent import Consent
     from vexel.store.project import Project
 
@@ -124,10 +124,10 @@ def agree(home: Path, yes: bool) -> None:
 @sentences
 def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | None) -> None:
     """Print frame count, duration and steps of a shot, or of any terms that suffice."""
-    from vexel.core.clock_plan import ClockPlan
-    from vexel.core.rate import Rate
-    from vexel.core.reckon import reckon as work_out
-    from vexel.core.restate import terms_of
+    from vexel.core.checks.reckoning import reckon as work_out
+    from vexel.core.document.clock_spec import ClockPlan
+    from vexel.core.edits.set_term import terms_of
+    from vexel.core.time.rate import Rate
 
     given = {name: text for name, text in typed.items() if text is not None}
     terms: dict[str, str] = {}
@@ -179,7 +179,7 @@ def capture(
     trust: bool,
 ) -> None:
     """Capture a shot's frames into a folder."""
-    from vexel.core.naming import chosen_frames
+    from vexel.core.document.naming import chosen_frames
 
     if resume and fresh:
         raise Mistake("--resume goes on with a take and --fresh replaces it: give one of them")
@@ -217,7 +217,7 @@ def make_(
 
     Frames that are there already are kept. They stay beside the file, in a folder named after it.
     """
-    from vexel.core.recipes import RECIPES, recipe_for
+    from vexel.core.document.recipes import RECIPES, recipe_for
     from vexel.output.compile import compile_footage
     from vexel.output.footage import footage_of
 
@@ -270,11 +270,11 @@ def _captured(
         When frames failed, or it was stopped.
     """
     from vexel.core.errors import Stopped
-    from vexel.crew.running import gate_of
+    from vexel.crew.code_gate import gate_of
     from vexel.crew.stop import Stop
     from vexel.crew.to_folder import capture_to_folder
+    from vexel.store.disk.scratch import sweep_parts, sweep_scratch
     from vexel.store.folder_take import DAMAGED, FolderTake
-    from vexel.store.scratch import sweep_parts, sweep_scratch
 
     take, strands = FolderTake(folder.absolute(), shot), len(shot.strands)
     take.enter(resume=resume, fresh=fresh)
@@ -331,7 +331,7 @@ def _captured(
 @sentences
 def compile_(place: Path, file: Path, rate: str, name: str, camera: str, render_pass: str, as_json: bool) -> None:
     """Compile frames to a video file and prove it."""
-    from vexel.core.recipes import recipe_for
+    from vexel.core.document.recipes import recipe_for
     from vexel.output.compile import compile_footage
     from vexel.output.footage import footage_of
 
@@ -376,7 +376,7 @@ def inspect_(place: Path, as_json: bool) -> None:
 @sentences
 def check_(place: Path, deep: bool, as_json: bool) -> None:
     """Hold the frames of a project or a take against what was made; damaged ones are set aside."""
-    from vexel.store.check import check_project, check_take
+    from vexel.store.disk.check import check_project, check_take
     from vexel.store.project import Project
 
     told = Told("frames").steps
@@ -411,10 +411,10 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
         raise Mistake("give -o FILE to write the path of the camera, or --from FILE to fly along one")
     shot = _shot(document)
     if table is not None:
-        from vexel.core.shot import read_shot_document
+        from vexel.core.document.shot import read_shot_document
         from vexel.crew.limits import capture_limits
         from vexel.crew.stage_process import StageProcess
-        from vexel.output.way import rig_of_file
+        from vexel.interchange.imported_path import rig_of_file
         from vexel.store.shots import spelled
 
         told = shot.model_dump(mode="json")
@@ -426,13 +426,13 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
         click.echo(spelled(read_shot_document(told, document.name)), nl=False)
         return
     assert file is not None
+    from vexel.crew.code_gate import gate_of
     from vexel.crew.limits import capture_limits
     from vexel.crew.planner import NothingKept, Planner
-    from vexel.crew.running import gate_of
     from vexel.crew.stage_process import StageProcess
-    from vexel.output.flight_file import flight_text
-    from vexel.store.scratch import scratch_folder
-    from vexel.store.write import write_whole
+    from vexel.interchange.camera_file import flight_text
+    from vexel.store.disk.scratch import scratch_folder
+    from vexel.store.disk.write import write_whole
 
     stage = StageProcess(capture_limits())
     try:
@@ -448,21 +448,21 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
 @main.command()
 def schema() -> None:
     """Print the JSON Schema of the shot document."""
-    from vexel.core.shot import Shot
+    from vexel.core.document.shot import Shot
 
     click.echo(json.dumps(Shot.model_json_schema(), indent=2))
 
 
 def _findings(shot: "Shot", document: Path) -> "list[Finding]":
     """What is off with a shot, without asking its source."""
-    from vexel.core.preflight import preflight
-    from vexel.store.linked import linked_findings
+    from vexel.core.checks.preflight import preflight
+    from vexel.store.shared_clock import linked_findings
 
     return [*linked_findings(shot, document.absolute().parent), *preflight(shot)]
 
 
 def _shot(document: Path) -> Any:
-    from vexel.core.shot import read_shot
+    from vexel.core.document.shot import read_shot
 
     try:
         return read_shot(document.read_bytes(), document.name)
@@ -472,9 +472,9 @@ def _shot(document: Path) -> Any:
 
 def _solved(typed: dict[str, str], span: "Span") -> "Answer":
     """All terms that follow from those on the command line."""
-    from vexel.core.rate import Rate
-    from vexel.core.restate import read_term
-    from vexel.core.terms import solve
+    from vexel.core.edits.set_term import read_term
+    from vexel.core.time.rate import Rate
+    from vexel.core.time.term_solver import solve
 
     rate = Rate.parse(typed["rate"]) if "rate" in typed else None
     given = dict(read_term(name, text, rate) for name, text in typed.items())

@@ -20,12 +20,12 @@ from typing import Any, Literal, Protocol, Self
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.document.picture import TRANSPARENT, is_background
 from vexel.core.errors import Mistake
-from vexel.core.numbered import counted
-from vexel.core.picture import TRANSPARENT, is_background
-from vexel.core.rate import Rate
-from vexel.sources.contract import Asked
-from vexel.sources.drawn import drawn
+from vexel.core.time.rate import Rate
+from vexel.core.wording import counted
+from vexel.sources.code.drawing_result import drawn
+from vexel.sources.protocols import Asked
 from vexel.stage.encode import png_bytes
 from vexel.stage.fit import fitted
 from vexel.store.recording import FolderRecording, StudioRecording

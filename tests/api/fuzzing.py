@@ -7,7 +7,7 @@ from urllib.parse import quote, urlencode
 
 from hypothesis import strategies as st
 
-from vexel.core.shot import Shot
+from vexel.core.document.shot import Shot
 from vexel.web.openapi import document
 
 RIGHT = 9

@@ -17,7 +17,7 @@ from vexel.store.consent import Consent
 from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.guard import Guard
-from vexel.web.studio import Studio
+from vexel.web.services import Studio
 
 PORT = 8137
 HOST = {"Host": f"127.0.0.1:{PORT}"}

@@ -12,7 +12,7 @@ from vexel.store.consent import Consent
 from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.guard import Guard
-from vexel.web.studio import Studio
+from vexel.web.services import Studio
 
 PORT = 8137
 OWN = {"Host": f"127.0.0.1:{PORT}", "Origin": f"http://127.0.0.1:{PORT}"}

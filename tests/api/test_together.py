@@ -10,7 +10,7 @@ from vexel.store.consent import Consent, make_own
 from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.guard import Guard
-from vexel.web.studio import Studio
+from vexel.web.services import Studio
 
 SHOT = "/api/shots/shell-growth"
 

@@ -6,18 +6,18 @@ import numpy as np
 
 from tests.core.test_path import path
 from tests.helpers import shot_document
+from vexel.core.camera.framing import Sphere
+from vexel.core.camera.panorama import directions, frame_shape, latitudes, longitudes
+from vexel.core.checks.path_findings import camera_findings
+from vexel.core.checks.preflight import preflight
+from vexel.core.checks.reckoning import reckon
+from vexel.core.document.merge_patch import merged
+from vexel.core.document.shot import read_shot_document
+from vexel.core.edits.convert_rig import rerigged_camera
 from vexel.core.errors import Mistake
-from vexel.core.facts import Basis, SourceFacts, Subject
-from vexel.core.framing import Sphere
-from vexel.core.merge import merged
-from vexel.core.panorama import directions, frame_shape, latitudes, longitudes
-from vexel.core.plan import make_plan
-from vexel.core.preflight import preflight
-from vexel.core.preflight_camera import camera_findings
-from vexel.core.recipe import SourceIdentity
-from vexel.core.reckon import reckon
-from vexel.core.rerig import rerigged_camera
-from vexel.core.shot import read_shot_document
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.plan import make_plan
+from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 
 SUBJECT = Subject(Sphere((1, 2, 3), 2), centroid=(1.5, 2, 2.5), box=((-1, 0, 1), (3, 4, 5)))
 

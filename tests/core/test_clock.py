@@ -7,12 +7,12 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vexel.core.clock import Clock
-from vexel.core.clock_plan import ClockPlan
+from vexel.core.checks.reckoning import reckon
+from vexel.core.document.clock_spec import ClockPlan
 from vexel.core.errors import Mistake
-from vexel.core.picks import Picks
-from vexel.core.rate import Rate
-from vexel.core.reckon import reckon
+from vexel.core.time.clock import Clock
+from vexel.core.time.frame_selection import Picks
+from vexel.core.time.rate import Rate
 
 
 class RateTest(unittest.TestCase):

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 from scipy.interpolate import CubicHermiteSpline
 
-from vexel.core.curve import catmull_rom, straight
+from vexel.core.camera.curve import catmull_rom, straight
 
 POINTS = np.array([[0, 0, 0], [4, 1, 0], [4.2, 1.1, 2], [9, -3, 1], [2, -6, 4]], dtype=float)
 

@@ -6,9 +6,9 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vexel.core.clock import Clock
-from vexel.core.delays import gif_delays
-from vexel.core.rate import Rate
+from vexel.core.time.clock import Clock
+from vexel.core.time.gif_timing import gif_delays
+from vexel.core.time.rate import Rate
 
 
 class DelaysTest(unittest.TestCase):

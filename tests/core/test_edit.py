@@ -6,9 +6,9 @@ import unittest
 from pydantic import BaseModel
 
 from tests.helpers import demo_home, shot_document
-from vexel.core.merge import merged
-from vexel.core.rig_plan import OrbitPlan, PathPlan, StillPlan, StopsPlan
-from vexel.core.shot import edited, read_shot, read_shot_document
+from vexel.core.document.merge_patch import merged
+from vexel.core.document.rig_spec import OrbitPlan, PathPlan, StillPlan, StopsPlan
+from vexel.core.document.shot import edited, read_shot, read_shot_document
 from vexel.store.shots import spelled
 
 SOURCES = ("model", "sketch", "simulation", "series", "object", "page", "stills", "clip")

@@ -7,11 +7,11 @@ import numpy as np
 from vtkmodules.vtkRenderingCore import vtkCamera
 
 from tests.core.test_path import SQUARE, path, planned
-from vexel.core.flight import flight, tilts_deg
-from vexel.core.framing import Sphere
-from vexel.core.merge import merged
-from vexel.core.preflight_camera import camera_findings
-from vexel.core.rig import orbit, rolled, view_of
+from vexel.core.camera.camera_path import orbit, rolled, view_of
+from vexel.core.camera.framing import Sphere
+from vexel.core.camera.path_figures import flight, tilts_deg
+from vexel.core.checks.path_findings import camera_findings
+from vexel.core.document.merge_patch import merged
 
 SIZE = (320, 180)
 

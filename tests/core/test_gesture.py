@@ -6,9 +6,9 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vexel.core.clock_plan import ClockPlan
+from vexel.core.document.clock_spec import ClockPlan
 from vexel.core.errors import Mistake
-from vexel.core.gesture import keys_of_gesture, thinned
+from vexel.core.lanes.recording import keys_of_gesture, thinned
 
 CLOCK = ClockPlan(rate="24", frames=101, span="ends").clock()
 

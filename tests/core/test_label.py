@@ -6,13 +6,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.helpers import shot_document
-from vexel.core.dial import Dial
+from vexel.core.document.label import fields_of, written
+from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake
-from vexel.core.facts import Basis, SourceFacts, Subject
-from vexel.core.label import fields_of, written
-from vexel.core.plan import make_plan
-from vexel.core.recipe import SourceIdentity
-from vexel.core.shot import read_shot_document
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.plan import make_plan
+from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
+from vexel.core.lanes.dial import Dial
 
 
 class TextTest(unittest.TestCase):

@@ -13,14 +13,20 @@ MAY_IMPORT = {
     "author": {"core", "sources"},
     "stage": {"core", "sources"},
     "store": {"core"},
+    "interchange": {"core", "sources"},
     "crew": {"core", "sources", "stage", "store"},
     "output": {"core", "sources", "stage", "store"},
     "demo": {"core"},
-    "web": {"core", "sources", "stage", "store", "crew", "output", "demo"},
+    "web": {"core", "sources", "stage", "store", "crew", "interchange", "output", "demo"},
     "recording": {"core", "sources", "stage", "store"},
     "terminal": {"core", "output"},
-    "cli": {"core", "store", "crew", "output", "demo", "web", "terminal"},
+    "cli": {"core", "store", "crew", "interchange", "output", "demo", "web", "terminal"},
 }
+ROOMS = ("time", "lanes", "camera", "document", "evaluate", "edits", "checks")
+"""Packages of the core; each may import those before it."""
+SIBLINGS = {("lanes", "camera"), ("camera", "lanes")}
+MOST_FILES = 16
+"""A folder of more modules than this is to have rooms of its own."""
 CORE_LIBRARIES = {"numpy", "scipy", "pydantic"}
 
 
@@ -42,10 +48,27 @@ class LayersTest(unittest.TestCase):
                 if name.startswith("vexel.") and (other := name.split(".")[1]) != part:
                     self.assertIn(other, MAY_IMPORT[part], f"{file} imports {name}")
 
+    def test_rooms_of_the_core_have_no_back_edges(self):
+        for file in (ROOT / "core").rglob("*.py"):
+            room = file.relative_to(ROOT / "core").parts[0]
+            for name in imported(file):
+                if not name.startswith("vexel.core."):
+                    continue
+                other = name.split(".")[2]
+                if other in ROOMS and other != room:
+                    self.assertIn(room, ROOMS, f"{file} is of no room, and imports {name}")
+                    self.assertLess(ROOMS.index(other), ROOMS.index(room), f"{file} imports {name}")
+                    self.assertNotIn((room, other), SIBLINGS, f"{file} imports {name}")
+
+    def test_no_folder_is_a_heap(self):
+        for folder in {file.parent for file in ROOT.rglob("*.py")}:
+            modules = [file for file in folder.glob("*.py") if file.stem != "__init__"]
+            self.assertLessEqual(len(modules), MOST_FILES, folder)
+
     def test_core_stands_on_few_libraries(self):
         import sys
 
-        for file in (ROOT / "core").glob("*.py"):
+        for file in (ROOT / "core").rglob("*.py"):
             for name in imported(file):
                 top = name.split(".")[0]
                 self.assertIn(top, {"vexel", *CORE_LIBRARIES, *sys.stdlib_module_names}, f"{file} imports {name}")

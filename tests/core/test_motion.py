@@ -9,18 +9,18 @@ from scipy.signal import step
 from scipy.spatial.transform import Rotation
 
 from tests.helpers import shot_document
-from vexel.core.ease import CURVES, Easing
+from vexel.core.camera.camera_path import orbit, turned
+from vexel.core.camera.framing import distance_to_fill, sphere_about
+from vexel.core.camera.lens import Lens, field_of_view_deg, sharp_depth
+from vexel.core.document.merge_patch import merged
+from vexel.core.document.rig_spec import OrbitPlan
+from vexel.core.document.shot import read_shot_document
+from vexel.core.edits.stagger import staggered
 from vexel.core.errors import Mistake
-from vexel.core.framing import distance_to_fill, sphere_about
-from vexel.core.lane import Course, Key, lane_values
-from vexel.core.lens import Lens, field_of_view_deg, sharp_depth
-from vexel.core.merge import merged
-from vexel.core.motion import lane_tracks
-from vexel.core.rig import orbit, turned
-from vexel.core.rig_plan import OrbitPlan
-from vexel.core.shot import read_shot_document
-from vexel.core.stagger import staggered
-from vexel.core.turning import turning
+from vexel.core.evaluate.lane_sampling import lane_tracks
+from vexel.core.evaluate.orbit_rig import turning
+from vexel.core.lanes.easing import CURVES, Easing
+from vexel.core.lanes.lane import Course, Key, lane_values
 
 PHASES = np.linspace(0, 1, 101)
 

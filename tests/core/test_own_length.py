@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.helpers import shot_document
-from vexel.core.facts import SourceFacts, UpGuess
-from vexel.core.own_length import Course, common_multiple, own_length
-from vexel.core.preflight import preflight, source_findings
-from vexel.core.shot import edited, read_shot_document
+from vexel.core.checks.preflight import preflight, source_findings
+from vexel.core.document.shot import edited, read_shot_document
+from vexel.core.evaluate.source_facts import SourceFacts, UpGuess
+from vexel.core.time.animation_length import Course, common_multiple, own_length
 
 SECONDS = st.integers(1, 400).map(lambda n: Fraction(n, 40))
 

@@ -6,7 +6,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vexel.core.pace import Pace
+from vexel.core.time.substeps import Pace
 
 RATES = st.sampled_from([Fraction(24), Fraction(30000, 1001), Fraction(25, 2)])
 

@@ -6,17 +6,17 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from tests.helpers import shot_document
+from vexel.core.camera.camera_path import rolled
+from vexel.core.camera.framing import Sphere
+from vexel.core.document.merge_patch import merged
+from vexel.core.document.rig_spec import PathPlan
+from vexel.core.document.shot import read_shot_document
+from vexel.core.edits.convert_rig import rerigged
 from vexel.core.errors import Mistake
-from vexel.core.facts import Basis, SourceFacts, Subject
-from vexel.core.framing import Sphere
-from vexel.core.merge import merged
-from vexel.core.path import fly
-from vexel.core.plan import make_plan
-from vexel.core.recipe import SourceIdentity
-from vexel.core.rerig import rerigged
-from vexel.core.rig import rolled
-from vexel.core.rig_plan import PathPlan
-from vexel.core.shot import read_shot_document
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.path_rig import fly
+from vexel.core.evaluate.plan import make_plan
+from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 
 BALL = Sphere((0.0, 0.0, 0.0), 1.0)
 SQUARE = [(6, -6, 2), (6, 6, 2), (-6, 6, 2), (-6, -6, 2)]

@@ -5,8 +5,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vexel.core.clock_plan import ClockPlan
-from vexel.core.ruler import UNITS, ticks
+from vexel.core.document.clock_spec import ClockPlan
+from vexel.core.time.ruler import UNITS, ticks
 
 
 class RulerTest(unittest.TestCase):

@@ -5,17 +5,17 @@ import unittest
 
 import numpy as np
 
-from vexel.core.clock_plan import ClockPlan
-from vexel.core.dial import Dial
-from vexel.core.ending import ending
+from vexel.core.checks.preflight import preflight, source_findings
+from vexel.core.checks.reckoning import reckon
+from vexel.core.document.clock_spec import ClockPlan
+from vexel.core.document.merge_patch import merged
+from vexel.core.document.naming import chosen_frames, frame_name, slug
+from vexel.core.document.shot import read_shot
+from vexel.core.edits.trim_to_motion import ending
 from vexel.core.errors import Mistake
-from vexel.core.facts import SourceFacts
-from vexel.core.merge import merged
-from vexel.core.motion import lane_tracks
-from vexel.core.naming import chosen_frames, frame_name, slug
-from vexel.core.preflight import preflight, source_findings
-from vexel.core.reckon import reckon
-from vexel.core.shot import read_shot
+from vexel.core.evaluate.lane_sampling import lane_tracks
+from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.lanes.dial import Dial
 
 # The example of the design's chapter on the shot document.
 EXAMPLE = {

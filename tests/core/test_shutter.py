@@ -8,20 +8,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.helpers import shot_document
-from vexel.core.clock import Clock
-from vexel.core.clock_plan import ClockPlan
-from vexel.core.dial import Dial
+from vexel.core.checks.preflight import source_findings
+from vexel.core.document.clock_spec import ClockPlan
+from vexel.core.document.merge_patch import merged
+from vexel.core.document.shot import read_shot_document
+from vexel.core.edits.set_term import restated, terms_of
 from vexel.core.errors import Mistake
-from vexel.core.facts import Basis, SourceFacts, Subject
-from vexel.core.merge import merged
-from vexel.core.plan import make_plan
-from vexel.core.preflight import source_findings
-from vexel.core.rate import Rate
-from vexel.core.recipe import SourceIdentity
-from vexel.core.restate import restated, terms_of
-from vexel.core.shot import read_shot_document
-from vexel.core.shutter import Shutter
-from vexel.core.slots import Fit, Slots
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.plan import make_plan
+from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
+from vexel.core.lanes.dial import Dial
+from vexel.core.time.clock import Clock
+from vexel.core.time.rate import Rate
+from vexel.core.time.shutter import Shutter
+from vexel.core.time.source_frames import Fit, Slots
 
 DIAL = Dial("a", 0, 0, 1)
 FILM = Fraction(24)

@@ -6,8 +6,9 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vexel.core.numbered import gaps, numbered_like, spelled
-from vexel.core.slots import Slots
+from vexel.core.time.source_frames import Slots
+from vexel.core.wording import spelled
+from vexel.sources.pictures.image_sequence import gaps, numbered_like
 
 
 class NumberedTest(unittest.TestCase):

@@ -8,19 +8,19 @@ from scipy.spatial.transform import Rotation, Slerp
 
 from tests.core.test_path import planned
 from tests.helpers import shot_document
-from vexel.core.dial import Dial
+from vexel.core.camera.framing import Sphere
+from vexel.core.checks.path_findings import camera_findings
+from vexel.core.checks.reckoning import reckon
+from vexel.core.document.merge_patch import merged
+from vexel.core.document.shot import read_shot_document
+from vexel.core.edits.convert_rig import rerigged
+from vexel.core.edits.save_view import saved_view
+from vexel.core.edits.set_term import restated
 from vexel.core.errors import Mistake
-from vexel.core.facts import Basis, SourceFacts, Subject
-from vexel.core.framing import Sphere
-from vexel.core.merge import merged
-from vexel.core.plan import make_plan
-from vexel.core.preflight_camera import camera_findings
-from vexel.core.recipe import SourceIdentity
-from vexel.core.reckon import reckon
-from vexel.core.rerig import rerigged
-from vexel.core.restate import restated
-from vexel.core.saved_view import saved_view
-from vexel.core.shot import read_shot_document
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.plan import make_plan
+from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
+from vexel.core.lanes.dial import Dial
 from vexel.store.shots import spelled
 
 PLACES = [(0, -6, 0), (6, 0, 0), (0, 6, 0), (-6, 0, 0)]

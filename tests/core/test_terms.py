@@ -6,11 +6,11 @@ from fractions import Fraction
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from vexel.core.cadence import cadence, samples_before, told_cadence
 from vexel.core.errors import Mistake
-from vexel.core.rate import Rate
-from vexel.core.terms import adjust, solve, whole_lengths
-from vexel.core.timecode import Length, frame_of, read_length, timecode
+from vexel.core.time.audio_samples import cadence, samples_before, told_cadence
+from vexel.core.time.rate import Rate
+from vexel.core.time.term_solver import adjust, solve, whole_lengths
+from vexel.core.time.timecode import Length, frame_of, read_length, timecode
 
 F = Fraction
 NTSC, DOUBLE = Rate.parse("29.97"), Rate.parse("59.94")

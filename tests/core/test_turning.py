@@ -5,13 +5,13 @@ import unittest
 import numpy as np
 from scipy.spatial.transform import Rotation
 
-from vexel.core.ease import Easing
+from vexel.core.camera.camera_path import leaning, rolled, turned
+from vexel.core.document.naming import check_pattern, fields_named, frame_name
+from vexel.core.document.picture import image_of, is_backdrop, is_background
+from vexel.core.document.rig_spec import OrbitPlan
 from vexel.core.errors import Mistake
-from vexel.core.naming import check_pattern, fields_named, frame_name
-from vexel.core.picture import image_of, is_backdrop, is_background
-from vexel.core.rig import leaning, rolled, turned
-from vexel.core.rig_plan import OrbitPlan
-from vexel.core.turning import turning
+from vexel.core.evaluate.orbit_rig import turning
+from vexel.core.lanes.easing import Easing
 from vexel.core.vectors import BLOCK, crosses, dots, in_blocks, lengths, units
 
 RANDOM = np.random.default_rng(8)

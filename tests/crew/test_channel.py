@@ -5,15 +5,15 @@ import socket
 import unittest
 
 from tests.helpers import HEADER, scratch, shot_document
+from vexel.core.document.shot import Shot
 from vexel.core.errors import VexelError
-from vexel.core.facts import SourceAt, SourceFacts, Subject
-from vexel.core.shot import Shot
+from vexel.core.evaluate.source_facts import SourceAt, SourceFacts, Subject
 from vexel.crew.channel import Channel, Garbled, first_key
 from vexel.crew.limits import Limits
 from vexel.crew.planner import OpenGate, Planner
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop
-from vexel.crew.work import FrameOrder, _made
+from vexel.crew.worker_task import FrameOrder, _made
 
 INSTANT = {"frame": 0, "count": 6, "seconds": "0", "phase": "0", "rate": "12"}
 CONE = "@model\ndef thing(instant=None):\n{}    return pv.Cone()\n"

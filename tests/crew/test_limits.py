@@ -8,7 +8,7 @@ import psutil
 
 from tests.helpers import HEADER, scratch
 from vexel.core.errors import VexelError
-from vexel.core.facts import SourceAt
+from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.cluster import Crew
 from vexel.crew.limits import Limits, capture_limits
 from vexel.crew.stage_process import StageProcess

@@ -7,14 +7,14 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 from tests.helpers import scratch, write_shot
-from vexel.core.dial import Dial
+from vexel.core.camera.framing import Sphere
+from vexel.core.checks.clearance_findings import Nearness
+from vexel.core.document.merge_patch import merged
+from vexel.core.document.shot import read_shot, read_shot_document
 from vexel.core.errors import Mistake
-from vexel.core.facts import Basis, SourceFacts, Subject
-from vexel.core.framing import Sphere
-from vexel.core.merge import merged
-from vexel.core.nearness import Nearness
-from vexel.core.plan import measured_frames
-from vexel.core.shot import read_shot, read_shot_document
+from vexel.core.evaluate.plan import measured_frames
+from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
+from vexel.core.lanes.dial import Dial
 from vexel.crew.planner import OpenGate, Planner
 
 DIAL = Dial("size", 1, 0, 2)

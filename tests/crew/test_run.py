@@ -6,18 +6,18 @@ import unittest
 from dataclasses import replace
 
 from tests.helpers import scratch, shot_document
-from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
-from vexel.core.framing import Sphere
-from vexel.core.plan import make_plan
-from vexel.core.recipe import SourceIdentity
-from vexel.core.shot import Shot
+from vexel.core.camera.framing import Sphere
+from vexel.core.document.shot import Shot
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.plan import make_plan
+from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.crew.planner import Prepared
 from vexel.crew.run import Run
 from vexel.crew.stop import Stop
-from vexel.crew.work import FrameResult
-from vexel.store.finished import finished
+from vexel.crew.worker_task import FrameResult
+from vexel.store.disk.disk_errors import disk_trouble
+from vexel.store.disk.finished import finished
 from vexel.store.folder_take import FolderTake, read_ledger
-from vexel.store.trouble import disk_trouble
 
 
 class ScriptedCrew:

@@ -11,11 +11,11 @@ import numpy as np
 from PIL import Image
 
 from tests.helpers import scratch, vexel
-from vexel.core.clock import Clock
+from vexel.core.camera.panorama import Panorama
+from vexel.core.document.recipes import RECIPES
 from vexel.core.errors import Failure
-from vexel.core.panorama import Panorama
-from vexel.core.rate import Rate
-from vexel.core.recipes import RECIPES
+from vexel.core.time.clock import Clock
+from vexel.core.time.rate import Rate
 from vexel.output.compile import compile_footage
 from vexel.output.footage import Footage
 

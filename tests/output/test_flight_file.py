@@ -13,10 +13,10 @@ import trimesh
 from tests.core.test_flight import SIZE, vtk_seen
 from tests.core.test_path import path, planned
 from tests.helpers import scratch, vexel, write_shot
+from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake
-from vexel.core.flight_table import COLUMNS, flight_rows, rig_of_rows, view_matrices
-from vexel.core.shot import read_shot_document
-from vexel.output.flight_file import flight_text, read_flight
+from vexel.core.evaluate.camera_table import COLUMNS, flight_rows, rig_of_rows, view_matrices
+from vexel.interchange.camera_file import flight_text, read_flight
 
 
 def turntable(span="loop", frames=24, **rig):

@@ -10,9 +10,9 @@ import cv2
 import numpy as np
 
 from tests.helpers import scratch
-from vexel.core.clock import Clock
 from vexel.core.errors import Failure, Mistake
-from vexel.core.rate import Rate
+from vexel.core.time.clock import Clock
+from vexel.core.time.rate import Rate
 from vexel.output.footage import footage_of, footage_of_frames, read_picture, sequence
 from vexel.output.inspect import inspect
 

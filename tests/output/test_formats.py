@@ -9,9 +9,9 @@ import OpenEXR
 
 from tests.helpers import scratch, vexel, write_shot
 from tests.stage.test_all_round import Drawn
-from vexel.core.clock import Clock
-from vexel.core.rate import Rate
-from vexel.core.recipes import RECIPES
+from vexel.core.document.recipes import RECIPES
+from vexel.core.time.clock import Clock
+from vexel.core.time.rate import Rate
 from vexel.output.compile import compile_footage
 from vexel.output.footage import Footage, read_picture
 from vexel.output.pictures import Sized

@@ -10,11 +10,11 @@ from scipy.interpolate import CubicHermiteSpline
 
 from tests.core.test_path import path, planned
 from tests.helpers import scratch, vexel, write_shot
+from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake
-from vexel.core.flight_table import rig_of_rows
-from vexel.core.shot import read_shot_document
-from vexel.output.flight_file import flight_text
-from vexel.output.gltf_read import gltf_rows
+from vexel.core.evaluate.camera_table import rig_of_rows
+from vexel.interchange.camera_file import flight_text
+from vexel.interchange.gltf_camera_reader import gltf_rows
 
 EYE = {"type": "perspective", "perspective": {"yfov": 0.6, "znear": 0.1}}
 

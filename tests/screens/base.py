@@ -13,7 +13,7 @@ from pathlib import Path
 from playwright.sync_api import expect, sync_playwright
 
 from tests.helpers import Server, demo_home
-from vexel.core.shot import read_shot
+from vexel.core.document.shot import read_shot
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [

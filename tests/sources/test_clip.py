@@ -8,9 +8,9 @@ from fractions import Fraction
 import numpy as np
 
 from tests.helpers import asked, scratch
-from vexel.sources.clip import ClipFile
-from vexel.sources.contract import SourceError
-from vexel.sources.mixing import mixed
+from vexel.sources.kinds.clip import ClipFile
+from vexel.sources.pictures.mixing import mixed
+from vexel.sources.protocols import SourceError
 
 BARS = "testsrc2=s=160x120:r={rate}:d={seconds}"
 

@@ -7,9 +7,9 @@ from pathlib import Path
 from tests.helpers import scratch
 from vexel.core.errors import Mistake
 from vexel.output.footage import footage_of
+from vexel.sources.contained import named_file
 from vexel.sources.files import source_files
-from vexel.sources.inside import named_file
-from vexel.sources.series import SeriesFile
+from vexel.sources.kinds.series import SeriesFile
 
 TRIANGLE = "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
 OUTSIDE = ("../secret", "a/../../secret", "%2e%2e/secret", "link")

@@ -7,12 +7,12 @@ import numpy as np
 
 from tests.helpers import HEADER, asked, scratch
 from vexel.author import dial, model
-from vexel.core.clock import Clock
-from vexel.core.dial import Dial
-from vexel.core.rate import Rate
-from vexel.sources.contract import SourceError
-from vexel.sources.model import ModelFile
-from vexel.sources.parts import ranges_of
+from vexel.core.lanes.dial import Dial
+from vexel.core.time.clock import Clock
+from vexel.core.time.rate import Rate
+from vexel.sources.kinds.model import ModelFile
+from vexel.sources.meshes.parts import ranges_of
+from vexel.sources.protocols import SourceError
 
 
 class ModelFileTest(unittest.TestCase):

@@ -8,9 +8,9 @@ import pyvista as pv
 import trimesh
 
 from tests.helpers import asked, scratch
-from vexel.core.facts import SourceAt
-from vexel.sources.contract import SourceError
-from vexel.sources.opening import open_source
+from vexel.core.evaluate.source_facts import SourceAt
+from vexel.sources.protocols import SourceError
+from vexel.sources.registry import open_source
 
 
 def parts_of(file, up="auto"):

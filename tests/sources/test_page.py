@@ -9,11 +9,11 @@ from pathlib import Path
 import numpy as np
 
 from tests.helpers import asked, scratch
-from vexel.core.ease import Easing
+from vexel.core.lanes.easing import Easing
 from vexel.sources.archive import unpack
 from vexel.sources.browser.chromium import browser
-from vexel.sources.contract import SourceError
-from vexel.sources.page import PageFile
+from vexel.sources.kinds.page import PageFile
+from vexel.sources.protocols import SourceError
 
 BAR = "<style>body{margin:0;background:#000}#b{width:10px;height:64px;background:#fff;%s}</style><div id=b></div>%s"
 

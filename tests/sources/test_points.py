@@ -7,15 +7,15 @@ import pyvista as pv
 from scipy.special import sph_harm_y
 
 from tests.helpers import scratch, shot_document
-from vexel.core.facts import Basis, SourceAt
-from vexel.core.picture import FAR
-from vexel.core.plan import make_plan, measured_moments
-from vexel.core.recipe import SourceIdentity
-from vexel.core.shot import Shot
-from vexel.sources.contract import SourceError
-from vexel.sources.dots import harmonics_of
-from vexel.sources.object import ObjectFile
-from vexel.stage.manner import matte_colour
+from vexel.core.document.picture import FAR
+from vexel.core.document.shot import Shot
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.plan import make_plan, measured_moments
+from vexel.core.evaluate.source_facts import Basis, SourceAt
+from vexel.sources.kinds.object import ObjectFile
+from vexel.sources.meshes.splats import harmonics_of
+from vexel.sources.protocols import SourceError
+from vexel.stage.scene.draw_style import matte_colour
 from vexel.stage.stage import Stage
 
 NAMES = (

@@ -11,11 +11,11 @@ import numpy as np
 from PIL import Image
 
 from tests.helpers import asked, scratch
-from vexel.sources.contract import SourceError
-from vexel.sources.model import ModelFile
-from vexel.sources.recognise import kind_of
+from vexel.sources.detect_kind import kind_of
+from vexel.sources.kinds.model import ModelFile
+from vexel.sources.kinds.sketch import SketchFile
+from vexel.sources.protocols import SourceError
 from vexel.sources.scripts import NoProposal, Proposal, propose
-from vexel.sources.sketch import SketchFile
 
 MATPLOTLIB = """
 import matplotlib

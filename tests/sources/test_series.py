@@ -8,14 +8,14 @@ import pandas
 import pyvista as pv
 
 from tests.helpers import asked, scratch
-from vexel.core.facts import Basis, Subject
-from vexel.core.plan import make_plan
-from vexel.core.recipe import SourceIdentity
-from vexel.core.shot import read_shot_document
-from vexel.sources.contract import SourceError
+from vexel.core.document.shot import read_shot_document
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.plan import make_plan
+from vexel.core.evaluate.source_facts import Basis, Subject
 from vexel.sources.files import source_files
-from vexel.sources.series import SeriesFile
-from vexel.sources.sketch import SketchFile
+from vexel.sources.kinds.series import SeriesFile
+from vexel.sources.kinds.sketch import SketchFile
+from vexel.sources.protocols import SourceError
 
 
 class SeriesTest(unittest.TestCase):

@@ -8,11 +8,11 @@ import pyvista as pv
 
 from tests.helpers import asked, scratch
 from vexel.demo import HERE
-from vexel.sources.contract import SourceError
-from vexel.sources.drawn import array_pixels
-from vexel.sources.recognise import kind_of
-from vexel.sources.sketch import SketchFile
-from vexel.sources.svg import check_svg
+from vexel.sources.code.drawing_result import array_pixels
+from vexel.sources.detect_kind import kind_of
+from vexel.sources.kinds.sketch import SketchFile
+from vexel.sources.pictures.svg import check_svg
+from vexel.sources.protocols import SourceError
 from vexel.stage.fit import fitted
 
 HEADER = "import numpy as np\nimport skia\nfrom vexel.author import dial, sketch, typeface\n\n\n"

@@ -13,10 +13,10 @@ import OpenEXR
 
 from tests.helpers import asked, scratch
 from vexel.core.errors import Mistake
-from vexel.sources.contract import SourceError
 from vexel.sources.files import source_files
-from vexel.sources.images import header_of, pixels_of
-from vexel.sources.stills import StillsFolder
+from vexel.sources.kinds.stills import StillsFolder
+from vexel.sources.pictures.images import header_of, pixels_of
+from vexel.sources.protocols import SourceError
 
 
 def written(folder, numbers, name="s.{:04d}.png", size=(16, 12), depth=np.uint8):

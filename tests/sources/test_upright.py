@@ -8,8 +8,8 @@ import pyvista as pv
 import trimesh
 
 from tests.helpers import scratch
-from vexel.sources.object import ObjectFile
-from vexel.sources.upright import up_of
+from vexel.sources.kinds.object import ObjectFile
+from vexel.sources.meshes.upright import up_of
 
 SHIPPED = Path(pv.__file__).parent / "examples"
 

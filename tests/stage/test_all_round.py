@@ -9,12 +9,12 @@ import numpy as np
 from scipy.spatial.transform import Rotation
 
 from tests.helpers import HEADER, scratch, shot_document
-from vexel.core.facts import Basis, SourceAt
-from vexel.core.plan import make_plan, measured_moments
-from vexel.core.recipe import SourceIdentity
-from vexel.core.shot import Shot
+from vexel.core.document.shot import Shot
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.plan import make_plan, measured_moments
+from vexel.core.evaluate.source_facts import Basis, SourceAt
 from vexel.crew.stage_main import Answers
-from vexel.stage.manner import matte_colour
+from vexel.stage.scene.draw_style import matte_colour
 from vexel.stage.stage import Stage
 
 # Directions as longitude to the right of ahead and latitude, in degrees, and colours.

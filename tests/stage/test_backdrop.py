@@ -8,9 +8,9 @@ import numpy as np
 
 from tests.helpers import scratch, vexel, write_shot
 from tests.stage.test_all_round import Drawn
-from vexel.core.plan import make_plan
-from vexel.sources.contract import SourceError
+from vexel.core.evaluate.plan import make_plan
 from vexel.sources.files import backdrop_file
+from vexel.sources.protocols import SourceError
 
 BALL = "@model\ndef ball():\n    return part(pv.Sphere(radius=1), colour='#808080')\n"
 

@@ -5,10 +5,10 @@ import unittest
 import numpy as np
 import pyvista as pv
 
-from vexel.core.recipe import CameraPose, Look
-from vexel.sources.parts import Part
-from vexel.stage.backs import PROOF_PIXELS, may_hide_backs, proven_by
-from vexel.stage.scene import Scene
+from vexel.core.evaluate.frame_recipe import CameraPose, Look
+from vexel.sources.meshes.parts import Part
+from vexel.stage.scene.back_faces import PROOF_PIXELS, may_hide_backs, proven_by
+from vexel.stage.scene.scene import Scene
 
 BALL = pv.Sphere(radius=1, theta_resolution=48, phi_resolution=48)
 AWAY = CameraPose((6, 2, 3), (0, 0, 0), (0, 0, 1), 30, 4, 10)

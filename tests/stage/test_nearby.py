@@ -6,10 +6,10 @@ import numpy as np
 import pyvista as pv
 
 from tests.stage.test_all_round import Drawn
-from vexel.core.merge import merged
-from vexel.core.nearness import nearness_findings, places_to_measure
-from vexel.sources.parts import Part
-from vexel.stage.nearby import Surroundings
+from vexel.core.checks.clearance_findings import nearness_findings, places_to_measure
+from vexel.core.document.merge_patch import merged
+from vexel.sources.meshes.parts import Part
+from vexel.stage.clearance import Surroundings
 
 BALL = "@model\ndef ball():\n    return pv.Sphere(radius=2, theta_resolution=80, phi_resolution=80)\n"
 

@@ -6,13 +6,13 @@ import unittest
 import numpy as np
 
 from tests.helpers import HEADER, scratch, shot_document
+from vexel.core.camera.framing import Sphere
+from vexel.core.document.label import Label
+from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
-from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
-from vexel.core.framing import Sphere
-from vexel.core.label import Label
-from vexel.core.plan import make_plan, measured_moments
-from vexel.core.recipe import SourceIdentity
-from vexel.core.shot import Shot
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.plan import make_plan, measured_moments
+from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.stage.accumulate import mean_of_samples
 from vexel.stage.stage import Stage
 

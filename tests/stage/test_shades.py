@@ -40,8 +40,8 @@ class ShadowTest(Drawn):
     def shot(self, code, camera, light, frame_size=(160, 160), **picture):
         plan = self.plan(code, camera, width=frame_size[0], height=frame_size[1], **picture)
         document = plan.shot.model_dump(mode="json") | {"light": light}
-        from vexel.core.plan import make_plan
-        from vexel.core.shot import read_shot_document
+        from vexel.core.document.shot import read_shot_document
+        from vexel.core.evaluate.plan import make_plan
 
         return self.stage.picture(self.at, make_plan(read_shot_document(document), plan.basis).recipe(0))
 

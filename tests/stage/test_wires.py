@@ -7,7 +7,7 @@ import numpy as np
 import pyvista as pv
 
 from tests.stage.test_all_round import Drawn
-from vexel.stage.wires import wire_mask, wire_of
+from vexel.stage.lines.wireframe import wire_mask, wire_of
 
 SIZE = (320, 200)
 

@@ -4,10 +4,10 @@ import json
 import unittest
 
 from tests.helpers import scratch, shot_document
+from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
-from vexel.core.shot import Shot
 from vexel.store.folder_take import FolderTake
-from vexel.store.states import FrameState
+from vexel.store.frame_states import FrameState
 
 SHOT = Shot.model_validate(shot_document({"kind": "object", "file": "a.obj"}), strict=False)
 

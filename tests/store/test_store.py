@@ -13,15 +13,15 @@ from alembic.migration import MigrationContext
 from sqlalchemy.exc import DBAPIError
 
 from tests.helpers import scratch, shot_document
+from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Failure, Mistake
-from vexel.core.shot import Shot, read_shot
 from vexel.store.database import open_database
+from vexel.store.disk.disk_errors import disk_trouble
+from vexel.store.disk.write import write_whole
+from vexel.store.frame_states import FrameState
 from vexel.store.history import history_findings
 from vexel.store.project import Project
-from vexel.store.states import FrameState
 from vexel.store.tables import Base
-from vexel.store.trouble import disk_trouble
-from vexel.store.write import write_whole
 
 
 class ShotShelfTest(unittest.TestCase):

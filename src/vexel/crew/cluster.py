@@ -7,10 +7,10 @@ from contextlib import suppress
 from typing import Any
 
 from vexel.core.errors import Failure, Mistake
-from vexel.core.facts import SourceAt
+from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.limits import Limits
 from vexel.crew.stage_process import StageProcess
-from vexel.crew.work import FrameOrder, FrameResult, make_frames
+from vexel.crew.worker_task import FrameOrder, FrameResult, make_frames
 
 _SETTINGS = {
     # A profile of every worker takes time from the frames, and no task is ever queued to be stolen.
@@ -47,7 +47,7 @@ class Crew:
         import dask
         from distributed import Client, LocalCluster
 
-        from vexel.crew.keeper import StageKeeper
+        from vexel.crew.worker_plugin import StageKeeper
 
         dask.config.set(_SETTINGS)
         logging.getLogger("distributed").setLevel(logging.CRITICAL)

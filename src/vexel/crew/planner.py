@@ -9,17 +9,17 @@ from typing import Any, Protocol, TypeVar
 from pydantic import TypeAdapter, ValidationError
 from pydantic_core import PydanticSerializationError
 
+from vexel.core.checks.clearance_findings import Nearness, nearness_findings, places_to_measure
+from vexel.core.checks.path_findings import camera_findings
+from vexel.core.checks.preflight import source_findings
+from vexel.core.document.picture import image_of
+from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure
-from vexel.core.facts import Basis, SourceAt, SourceFacts, Subject
+from vexel.core.evaluate.frame_recipe import SourceIdentity, digest_of
+from vexel.core.evaluate.plan import Plan, make_plan, measured_moments
+from vexel.core.evaluate.single_camera import plan_of_camera, told_of_camera
+from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.core.finding import Finding
-from vexel.core.nearness import Nearness, nearness_findings, places_to_measure
-from vexel.core.one_camera import plan_of_camera, told_of_camera
-from vexel.core.picture import image_of
-from vexel.core.plan import Plan, make_plan, measured_moments
-from vexel.core.preflight import source_findings
-from vexel.core.preflight_camera import camera_findings
-from vexel.core.recipe import SourceIdentity, digest_of
-from vexel.core.shot import Shot
 from vexel.crew.stage_process import StageProcess
 from vexel.sources.files import backdrop_file, code_of, copied, source_files
 from vexel.stage.engine import engine

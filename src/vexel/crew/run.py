@@ -8,13 +8,13 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Protocol
 
-from vexel.core.budget import Progress, progress
-from vexel.core.facts import SourceAt
+from vexel.core.checks.estimate import Progress, progress
+from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.planner import Prepared
 from vexel.crew.stop import Stop
-from vexel.crew.work import FrameOrder, FrameResult
-from vexel.store.finished import Finished
-from vexel.store.states import FrameState
+from vexel.crew.worker_task import FrameOrder, FrameResult
+from vexel.store.disk.finished import Finished
+from vexel.store.frame_states import FrameState
 
 IN_A_ROW = 3
 """So many frames in a row at a limit of time or memory, and the run stops: the rest would go the same way."""
@@ -89,7 +89,7 @@ class Run:
     ----------
     prepared : Prepared
     numbers : sequence of int
-        Pictures of the take; see `vexel.core.strand`.
+        Pictures of the take; see `vexel.core.document.camera_pass`.
     take : Take
     stop : Stop
         Looked at before every frame; frames that are under way are given a few seconds.

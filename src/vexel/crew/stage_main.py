@@ -18,17 +18,17 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from vexel.core.clock import Instant
+from vexel.core.document.picture import FAR, TRANSPARENT
 from vexel.core.errors import VexelError
-from vexel.core.facts import Moment, SourceAt
-from vexel.core.picture import FAR, TRANSPARENT
-from vexel.core.recipe import FrameRecipe
+from vexel.core.evaluate.frame_recipe import FrameRecipe
+from vexel.core.evaluate.source_facts import Moment, SourceAt
+from vexel.core.time.clock import Instant
 from vexel.crew.channel import Garbled, take_key
 from vexel.stage.encode import jpeg_bytes
 from vexel.stage.stage import Stage
-from vexel.store.digests import digest_of_bytes
-from vexel.store.trouble import disk_trouble
-from vexel.store.write import write_whole
+from vexel.store.disk.digests import digest_of_bytes
+from vexel.store.disk.disk_errors import disk_trouble
+from vexel.store.disk.write import write_whole
 
 ESTIMATE_PIXELS = 30_000_000
 """An estimate takes so many pixels, over all its samples, or one sample: nobody is to wait long for it."""
@@ -77,8 +77,8 @@ class Answers:
         return self._stage.encoded(at, replace(recipe, format="png", alpha="straight"))
 
     def way(self, at: SourceAt, instants: list[Instant]) -> list[dict[str, float]]:
-        """A camera's way from a formula; see `vexel.sources.flight.formula_rows`."""
-        from vexel.sources.flight import formula_rows
+        """A camera's way from a formula; see `vexel.sources.code.path_formula.formula_rows`."""
+        from vexel.sources.code.path_formula import formula_rows
 
         return formula_rows(at.file, instants)
 

@@ -12,14 +12,14 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
-from vexel.core.clock import Instant
+from vexel.core.checks.clearance_findings import Nearness
 from vexel.core.errors import Failure, VexelError
-from vexel.core.facts import Moment, Point, SourceAt, SourceFacts, Subject
-from vexel.core.nearness import Nearness
-from vexel.core.recipe import FrameRecipe
+from vexel.core.evaluate.frame_recipe import FrameRecipe
+from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
+from vexel.core.time.clock import Instant
 from vexel.crew.channel import Channel, Garbled, first_key
 from vexel.crew.limits import Limits
-from vexel.store.scratch import ScratchFolder
+from vexel.store.disk.scratch import ScratchFolder
 
 START_SECONDS = 60.0
 
@@ -97,7 +97,7 @@ class StageProcess:
         return answer
 
     def way(self, file: Path, instants: list[Instant]) -> list[dict[str, float]]:
-        """See `vexel.sources.flight.formula_rows`."""
+        """See `vexel.sources.code.path_formula.formula_rows`."""
         answer: list[dict[str, float]] = self._ask(list, "way", SourceAt("model", file), instants)
         return answer
 

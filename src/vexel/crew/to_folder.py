@@ -7,18 +7,18 @@ from contextlib import suppress
 from functools import cache
 from pathlib import Path
 
-from vexel.core.budget import Progress
+from vexel.core.checks.estimate import Progress
+from vexel.core.document.shot import Shot
 from vexel.core.errors import Stopped
 from vexel.core.finding import Finding
-from vexel.core.shot import Shot
 from vexel.crew.cluster import Crew
 from vexel.crew.limits import capture_limits
 from vexel.crew.planner import Gate, Planner
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop
+from vexel.store.disk.scratch import scratch_folder
 from vexel.store.folder_take import FolderTake
-from vexel.store.scratch import scratch_folder
 
 
 def capture_to_folder(
@@ -43,7 +43,7 @@ def capture_to_folder(
     take : FolderTake
         Entered already; its ledger is saved whatever happens.
     numbers : sequence of int
-        Pictures of the take; see `vexel.core.strand`.
+        Pictures of the take; see `vexel.core.document.camera_pass`.
     looked : callable
         Told what only the source knows of, before the first frame.
     stop : Stop

@@ -3,9 +3,9 @@
 import shutil
 from pathlib import Path
 
-from vexel.core.dial import nearest_name
+from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Mistake
-from vexel.core.shot import Shot, read_shot
+from vexel.core.wording import nearest_name
 from vexel.demo.footage import draw_quay, draw_survey
 
 HERE = Path(__file__).parent

@@ -7,17 +7,17 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from vexel.core.clock import decimal
-from vexel.core.delays import gif_delays
+from vexel.core.document.recipes import Recipe
 from vexel.core.errors import Failure, Stopped
-from vexel.core.recipes import Recipe
+from vexel.core.time.clock import decimal
+from vexel.core.time.gif_timing import gif_delays
 from vexel.output.footage import DamagedFrame, Footage
 from vexel.output.gif import write_gif
 from vexel.output.mp4 import write_mp4
 from vexel.output.pictures import Sized
 from vexel.output.readback import VideoFacts, video_facts
 from vexel.output.spherical import mark_as_panorama
-from vexel.store.write import arriving
+from vexel.store.disk.write import arriving
 
 
 @dataclass(frozen=True)

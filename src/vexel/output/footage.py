@@ -15,17 +15,18 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.clock import Clock
+from vexel.core.camera.panorama import Panorama
+from vexel.core.document.camera_pass import Strand
+from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
-from vexel.core.numbered import Numbered, gaps, numbered_like, said_missing
-from vexel.core.panorama import Panorama
-from vexel.core.rate import Rate
-from vexel.core.shot import Shot
-from vexel.core.strand import Strand
-from vexel.sources.inside import named_file
-from vexel.store.finished import Finished, is_whole, set_aside
+from vexel.core.time.clock import Clock
+from vexel.core.time.rate import Rate
+from vexel.core.wording import said_missing
+from vexel.sources.contained import named_file
+from vexel.sources.pictures.image_sequence import Numbered, gaps, numbered_like
+from vexel.store.disk.finished import Finished, is_whole, set_aside
 from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
-from vexel.store.states import READY
+from vexel.store.frame_states import READY
 
 MADE_AHEAD = 8
 THUMBNAIL_SIDE = 240
@@ -147,7 +148,7 @@ def thumbnail(file: Path) -> bytes:
 
 def _of_exr(file: Path) -> NDArray[np.uint8]:
     """Pixels of an OpenEXR file as 8-bit BGRA, from linear light premultiplied by alpha; depths as greys."""
-    from vexel.sources.mixing import encoded
+    from vexel.sources.pictures.mixing import encoded
     from vexel.stage.exr import read_exr
 
     try:

@@ -10,7 +10,7 @@ import av
 import cv2
 from av.filter import Graph
 
-from vexel.core.delays import Delays
+from vexel.core.time.gif_timing import Delays
 from vexel.output.footage import Footage
 from vexel.output.pictures import Sized
 

@@ -5,18 +5,19 @@ from typing import Any
 
 import cv2
 
-from vexel.core.clock import decimal
+from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Failure, Mistake
-from vexel.core.numbered import counted, gaps, said_missing
-from vexel.core.shot import read_shot_document
+from vexel.core.time.clock import decimal
+from vexel.core.wording import counted, said_missing
 from vexel.output.cut_short import is_cut_short
 from vexel.output.footage import read_picture, sequence
 from vexel.output.readback import video_facts
-from vexel.sources.inside import named_file
-from vexel.store.finished import is_whole
+from vexel.sources.contained import named_file
+from vexel.sources.pictures.image_sequence import gaps
+from vexel.store.disk.finished import is_whole
 from vexel.store.folder_take import LEDGER, finished_of, read_ledger
+from vexel.store.frame_states import READY
 from vexel.store.outputs import changed_since_receipt
-from vexel.store.states import READY
 
 CUT_SHORT = "the file is cut short: it ends before its container says that it ends"
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from vexel.core.errors import Failure
 from vexel.output.footage import Footage, read_picture
-from vexel.store.finished import Finished
+from vexel.store.disk.finished import Finished
 
 
 @dataclass(frozen=True)

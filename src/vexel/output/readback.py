@@ -6,8 +6,8 @@ from pathlib import Path
 
 import av
 
+from vexel.core.camera.panorama import Panorama
 from vexel.core.errors import Mistake
-from vexel.core.panorama import Panorama
 from vexel.output.boxes import boxes_of_file
 from vexel.output.cut_short import is_cut_short
 from vexel.output.spherical import panorama_of

@@ -10,8 +10,8 @@ from pathlib import Path
 
 from vexel.core.errors import Failure, Mistake
 from vexel.output.compile import Check, Receipt
-from vexel.store.digests import digest_of_file
-from vexel.store.write import arriving
+from vexel.store.disk.digests import digest_of_file
+from vexel.store.disk.write import arriving
 
 Named = tuple[str, Path]
 """The name that a frame is to have, and where it is."""

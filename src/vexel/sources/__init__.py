@@ -1,5 +1,5 @@
 """Sources: one module a kind; each turns dials and an instant into parts to be drawn.
 
 `vexel.sources.files` only reads files and is safe anywhere; a source is opened,
-through `vexel.sources.opening`, in a stage process alone.
+through `vexel.sources.registry`, in a stage process alone.
 """

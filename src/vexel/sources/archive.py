@@ -7,7 +7,7 @@ import zlib
 from lzma import LZMAError
 from pathlib import Path, PurePosixPath
 
-from vexel.sources.contract import SourceError
+from vexel.sources.protocols import SourceError
 
 MAX_MEMBERS = 20_000
 MAX_BYTES = 2 * 1024**3

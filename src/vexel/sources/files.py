@@ -20,10 +20,10 @@ from types import MappingProxyType
 from typing import Any
 
 from vexel.core.errors import Mistake
-from vexel.sources.beside_page import beside_page
-from vexel.sources.inside import named_file
-from vexel.sources.members import members_of, numbered_meshes, stamp_of
-from vexel.sources.syntax import syntax_of
+from vexel.sources.browser.linked_files import beside_page
+from vexel.sources.code.syntax import syntax_of
+from vexel.sources.contained import named_file
+from vexel.sources.pictures.sequence_members import members_of, numbered_meshes, stamp_of
 
 MAX_BESIDE_BYTES = 512 * 1024 * 1024
 NAMES = ".names.json"

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.sources.mixing import LINEAR, encoded
+from vexel.sources.pictures.mixing import LINEAR, encoded
 
 
 def mean_of_shares(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray[np.uint8]:

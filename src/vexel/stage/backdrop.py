@@ -7,9 +7,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.picture import rgb
-from vexel.sources.contract import SourceError
-from vexel.sources.mixing import linear
+from vexel.core.document.picture import rgb
+from vexel.sources.pictures.mixing import linear
+from vexel.sources.protocols import SourceError
 
 Light = NDArray[np.float32]
 

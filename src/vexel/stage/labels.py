@@ -3,9 +3,9 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.label import Label
-from vexel.core.picture import rgb
-from vexel.sources.typeface import typeface
+from vexel.core.document.label import Label
+from vexel.core.document.picture import rgb
+from vexel.sources.pictures.typeface import typeface
 
 
 def labelled(pixels: NDArray[np.uint8], labels: tuple[Label, ...]) -> NDArray[np.uint8]:

@@ -6,15 +6,15 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.picture import DATA_PASSES, FAR, TRANSPARENT, lens_offsets, rgb, sample_offsets
-from vexel.core.recipe import CameraPose, FrameRecipe, Look
-from vexel.stage.all_round import all_round
-from vexel.stage.drawn_lines import line_mask
-from vexel.stage.inking import inked, whole
-from vexel.stage.light import NORMALS, PLAIN
-from vexel.stage.manner import SOLID, Manner, ink, manner_of, thickness
-from vexel.stage.scene import Scene
-from vexel.stage.shades import Lens, Shades, ground_depths, key_direction, lens_of, wants_shades, widened
+from vexel.core.document.picture import DATA_PASSES, FAR, TRANSPARENT, lens_offsets, rgb, sample_offsets
+from vexel.core.evaluate.frame_recipe import CameraPose, FrameRecipe, Look
+from vexel.stage.equirectangular import all_round
+from vexel.stage.lines.compositing import inked, whole
+from vexel.stage.lines.feature_edges import line_mask
+from vexel.stage.scene.draw_style import SOLID, Manner, ink, manner_of, thickness
+from vexel.stage.scene.light import NORMALS, PLAIN
+from vexel.stage.scene.scene import Scene
+from vexel.stage.scene.shadows import Lens, Shades, ground_depths, key_direction, lens_of, wants_shades, widened
 
 Pixels = NDArray[np.uint8]
 _NONE = np.zeros((0, 0), np.float32)

@@ -10,13 +10,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.facts import Moment, Point, SourceAt, SourceFacts, Subject
-from vexel.core.nearness import Nearness
-from vexel.core.picture import DATA_PASSES, FAR
-from vexel.core.recipe import FrameRecipe, Look, Seen
-from vexel.sources.contract import Asked, Closing, Encoded, Shown, Source, SourceError
-from vexel.sources.mixing import encoded, light_of, mixed
-from vexel.sources.opening import GEOMETRY, get_ready, open_source
+from vexel.core.checks.clearance_findings import Nearness
+from vexel.core.document.picture import DATA_PASSES, FAR
+from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen
+from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
+from vexel.sources.pictures.mixing import encoded, light_of, mixed
+from vexel.sources.protocols import Asked, Closing, Encoded, Shown, Source, SourceError
+from vexel.sources.registry import GEOMETRY, get_ready, open_source
 from vexel.stage.accumulate import mean_light, mean_of_samples, mean_of_shares
 from vexel.stage.backdrop import laid
 from vexel.stage.encode import deep_png_bytes, grey_png_bytes, png_bytes, premultiplied
@@ -24,10 +24,10 @@ from vexel.stage.fit import fitted
 from vexel.stage.labels import labelled
 
 if TYPE_CHECKING:
-    from vexel.sources.parts import Part
-    from vexel.stage.measured import Measure
+    from vexel.sources.meshes.parts import Part
     from vexel.stage.sampling import Sampler
-    from vexel.stage.scene import Scene
+    from vexel.stage.scene.scene import Scene
+    from vexel.stage.subject_bounds import Measure
 
 KEPT_SUBJECTS = 4
 DOTTED_PASSES = ("shaded", "matte", "depth")
@@ -94,7 +94,7 @@ class Stage:
         self, at: SourceAt, places: list[tuple[int, Moment, list[Point]]], layout: tuple[int, int]
     ) -> Nearness:
         """How near ways come to what the source shows at the moments of their ends, one after another."""
-        from vexel.stage.nearby import Surroundings
+        from vexel.stage.clearance import Surroundings
 
         distances, crossed = [], []
         around: Surroundings | None = None
@@ -237,7 +237,7 @@ class Stage:
         # A source of pictures never needs one, nor the seconds that its libraries take.
         if self._made is None:
             from vexel.stage.sampling import Sampler
-            from vexel.stage.scene import Scene
+            from vexel.stage.scene.scene import Scene
 
             scene = Scene()
             self._made = scene, Sampler(scene)
@@ -276,7 +276,7 @@ def _both_ends(recipe: FrameRecipe) -> tuple[FrameRecipe, FrameRecipe]:
 
 def _measure() -> "Measure":
     # What stands on the stage brings libraries that a source of pictures never needs.
-    from vexel.stage.measured import Measure
+    from vexel.stage.subject_bounds import Measure
 
     return Measure()
 

@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Failure
-from vexel.store.write import write_whole
+from vexel.store.disk.write import write_whole
 
 IDENTITY = ".project"
 """In a project's folder: its name among the projects that were made on this machine."""

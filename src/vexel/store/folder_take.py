@@ -8,11 +8,11 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
-from vexel.core.shot import Shot
-from vexel.store.finished import Finished, finished, is_whole, set_aside
-from vexel.store.states import READY, FrameState
-from vexel.store.write import copy_whole, write_whole
+from vexel.store.disk.finished import Finished, finished, is_whole, set_aside
+from vexel.store.disk.write import copy_whole, write_whole
+from vexel.store.frame_states import READY, FrameState
 
 LEDGER = "take.json"
 DAMAGED = "damaged"

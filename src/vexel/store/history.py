@@ -1,8 +1,8 @@
 """Findings that only the history of a shot can tell."""
 
+from vexel.core.checks.rate_change import length_by_rate
 from vexel.core.finding import Finding
-from vexel.core.rate import Rate
-from vexel.core.rate_change import length_by_rate
+from vexel.core.time.rate import Rate
 from vexel.store.shots import KeptShot, ShotShelf
 
 LOOKED_BACK = 40

@@ -9,7 +9,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Missing
-from vexel.store.finished import Finished, is_whole
+from vexel.store.disk.finished import Finished, is_whole
 from vexel.store.tables import OutputRow
 
 CHANGED = "This file has changed since its receipt was written: compile it again"

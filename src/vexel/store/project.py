@@ -9,15 +9,15 @@ from sqlalchemy.exc import DatabaseError
 
 from vexel.core.errors import Failure
 from vexel.store.database import open_database
-from vexel.store.facts import FactsTable
+from vexel.store.disk.scratch import sweep_parts
+from vexel.store.disk.write import write_whole
+from vexel.store.facts_cache import FactsTable
 from vexel.store.folder_take import unwritable
 from vexel.store.frames import FrameStore
 from vexel.store.outputs import OutputShelf
-from vexel.store.scratch import sweep_parts
 from vexel.store.shots import ShotShelf
 from vexel.store.takes import Ledger
 from vexel.store.texts import TextShelf
-from vexel.store.write import write_whole
 
 SESSION, PUSH = ".session", ".push"
 SECRET_BYTES = 32

@@ -8,11 +8,11 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import quote, urlencode, urlsplit
 
+from vexel.core.document.naming import frame_name, slug
 from vexel.core.errors import Failure, Mistake
-from vexel.core.naming import frame_name, slug
-from vexel.store.finished import finished
+from vexel.store.disk.finished import finished
+from vexel.store.disk.write import write_whole
 from vexel.store.folder_take import LEDGER, read_ledger, unwritable
-from vexel.store.write import write_whole
 
 MOST_FRAMES = 100_000
 """File names are padded for so many, since nobody knows beforehand how many will come."""

@@ -12,12 +12,12 @@ from typing import Any, Final
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
+from vexel.core.document.merge_patch import clashes, difference
+from vexel.core.document.naming import slug
+from vexel.core.document.shot import Shot, edited, read_shot
 from vexel.core.errors import Conflict, Missing, VexelError
-from vexel.core.merge import clashes, difference
-from vexel.core.naming import slug
-from vexel.core.shot import Shot, edited, read_shot
+from vexel.store.disk.write import write_whole
 from vexel.store.tables import RevisionRow, ShotRow, now
-from vexel.store.write import write_whole
 
 KEPT_REVISIONS = 500
 MOST_NAME_BYTES = 200

@@ -9,9 +9,9 @@ from sqlalchemy import delete, func, insert, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Missing
-from vexel.store.finished import Finished
+from vexel.store.disk.finished import Finished
+from vexel.store.frame_states import READY, UNDER_WAY, FrameState
 from vexel.store.frames import FrameStore
-from vexel.store.states import READY, UNDER_WAY, FrameState
 from vexel.store.tables import LedgerRow, OutputRow, RunRow, now
 
 

@@ -9,8 +9,8 @@ from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Conflict, Mistake
+from vexel.store.disk.write import write_whole
 from vexel.store.tables import TextRow
-from vexel.store.write import write_whole
 
 KEPT = 200
 

@@ -10,29 +10,43 @@ from werkzeug.exceptions import HTTPException, NotFound, RequestEntityTooLarge
 from vexel.core.errors import Conflict, Failure, Missing, VexelError
 from vexel.crew.stage_process import LimitReached
 from vexel.store.consent import Unseen
-from vexel.store.trouble import disk_trouble
-from vexel.web import (
+from vexel.store.disk.disk_errors import disk_trouble
+from vexel.web.connections import FORM_BYTES, TAKES_OVER
+from vexel.web.guard import Guard
+from vexel.web.limits import MAX_FILES, MAX_UPLOAD_BYTES, TOO_MUCH
+from vexel.web.routes import (
     cameras,
     code,
     consent,
+    event_stream,
+    frame_intake,
     frames,
     lanes,
-    news,
     outputs,
     proofs,
-    push,
     runs,
     shots,
     sources,
     viewfinder,
 )
-from vexel.web.guard import Guard
-from vexel.web.limits import MAX_FILES, MAX_UPLOAD_BYTES, TOO_MUCH
+from vexel.web.services import Studio, studio
 from vexel.web.spec import Whole, spec
-from vexel.web.studio import Studio, studio
-from vexel.web.wire import FORM_BYTES, TAKES_OVER
 
-PARTS = (news, consent, shots, cameras, lanes, sources, code, push, viewfinder, proofs, runs, frames, outputs)
+PARTS = (
+    event_stream,
+    consent,
+    shots,
+    cameras,
+    lanes,
+    sources,
+    code,
+    frame_intake,
+    viewfinder,
+    proofs,
+    runs,
+    frames,
+    outputs,
+)
 BLUEPRINTS = tuple(part.blueprint for part in PARTS)
 DIST = Path(__file__).parent / "dist"
 log = logging.getLogger("vexel")

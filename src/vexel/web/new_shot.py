@@ -5,13 +5,13 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+from vexel.core.checks.preflight import length_patch, upright_axis
+from vexel.core.document.picture import even_sides
+from vexel.core.document.shot import LOOKED_AT, Shot, edited, read_shot_document
+from vexel.core.document.source_spec import OWN_TEXT, ObjectSource
 from vexel.core.errors import Mistake
-from vexel.core.facts import SourceFacts
-from vexel.core.picture import even_sides
-from vexel.core.preflight import length_patch, upright_axis
-from vexel.core.shot import LOOKED_AT, Shot, edited, read_shot_document
-from vexel.core.source_plan import OWN_TEXT, ObjectSource
-from vexel.sources.recognise import kind_of
+from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.sources.detect_kind import kind_of
 
 SECONDS = 5
 RUN_ONCE = ("simulation", "series", "stills", "clip")

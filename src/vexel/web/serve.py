@@ -11,13 +11,13 @@ import click
 
 from vexel.core.errors import Failure, Mistake
 from vexel.store.consent import Consent, is_new, make_own
-from vexel.store.home_lock import HomeLock
+from vexel.store.disk.home_lock import HomeLock
+from vexel.store.disk.scratch import sweep_scratch
 from vexel.store.project import Project
-from vexel.store.scratch import sweep_scratch
 from vexel.web.app import create_app
+from vexel.web.connections import wsgi_server
 from vexel.web.guard import Guard
-from vexel.web.studio import Studio
-from vexel.web.wire import wsgi_server
+from vexel.web.services import Studio
 
 
 def serve_home(

@@ -7,9 +7,9 @@ from pydantic import BaseModel, ValidationError
 from spectree import Response, SpecTree
 from werkzeug.routing import IntegerConverter
 
+from vexel.core.document.validation_message import sentence_of
 from vexel.core.errors import Mistake
-from vexel.core.refusal import sentence_of
-from vexel.web.bodies import MOST_NUMBER, ErrorBody
+from vexel.web.schemas import MOST_NUMBER, ErrorBody
 
 
 class Whole(IntegerConverter):

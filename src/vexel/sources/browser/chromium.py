@@ -12,7 +12,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from vexel.sources.browser.protocol import Protocol, ProtocolError
-from vexel.sources.contract import SourceError
+from vexel.sources.protocols import SourceError
 
 PROGRAM = "chromium-headless-shell"
 SANDBOX = "VEXEL_PAGE_SANDBOX"

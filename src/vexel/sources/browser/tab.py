@@ -9,7 +9,7 @@ from typing import Any
 from vexel.sources.browser.chromium import browser
 from vexel.sources.browser.protocol import ProtocolError
 from vexel.sources.browser.site import Site
-from vexel.sources.contract import SourceError
+from vexel.sources.protocols import SourceError
 
 INTERVAL_MS = 1000 / 60
 TRIES = 20

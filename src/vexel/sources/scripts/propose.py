@@ -9,11 +9,11 @@ Nothing is run, and nothing is changed before a person has seen it.
 import ast
 from dataclasses import dataclass
 
+from vexel.sources.code.syntax import parsed
 from vexel.sources.scripts import reading
 from vexel.sources.scripts.lines import AS_IS, CannotWrapError, Lines
 from vexel.sources.scripts.reading import Script, assigned, call_of, called, gives_away, is_setting, statements_in, used
 from vexel.sources.scripts.results import result_of
-from vexel.sources.syntax import parsed
 
 DIALS = 6
 """So many numbers of a script become dials at most."""

@@ -1,0 +1,180 @@
+"""Preflight: what is off in a shot before it is captured, each finding with its mend."""
+
+from fractions import Fraction
+from typing import Any, Literal
+
+from vexel.core.checks.clock_findings import time_findings
+from vexel.core.checks.lane_findings import clipped_lanes, lane_findings, motion_ends_early
+from vexel.core.checks.panorama_findings import panorama_shape
+from vexel.core.document.picture import TRANSPARENT, even_sides
+from vexel.core.document.recipes import RECIPES
+from vexel.core.document.shot import Shot
+from vexel.core.document.source_spec import Fixed, ObjectSource, SeriesSource, StillsSource
+from vexel.core.evaluate.plan import pace_of
+from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.finding import Finding, Mend
+from vexel.core.time.clock import decimal, nearest_whole
+from vexel.core.time.rate import Rate
+from vexel.core.wording import counted
+
+PLAIN = "#2b2f33"
+"""The background of a new shot."""
+
+
+def preflight(shot: Shot) -> list[Finding]:
+    """All findings of a shot."""
+    picture = [finding for finding in (_odd_size(shot), _alpha_lost(shot)) if finding is not None]
+    return [*time_findings(shot), *lane_findings(shot), *picture, *panorama_shape(shot)]
+
+
+def _alpha_lost(shot: Shot) -> Finding | None:
+    """A clear background in a file that keeps little or nothing of it."""
+    recipe = RECIPES[shot.recipe]
+    if shot.picture.background != TRANSPARENT or recipe.alpha == "whole":
+        return None
+    if recipe.alpha == "none":
+        what, cost = (
+            f"the background is clear, and {recipe.short} keeps no transparency",
+            "The frames will stand on black.",
+        )
+    else:
+        what = f"the background is clear, and {recipe.short} keeps each pixel either clear or not"
+        cost = "Soft edges and shadows will be cut hard."
+    mends = (
+        Mend("Make numbered frames, which keep it", {"recipe": "frames"}),
+        Mend(f"Take the background {PLAIN}", {"picture": {"background": PLAIN}}),
+    )
+    return Finding("alpha-lost", what, cost, mends)
+
+
+def _odd_size(shot: Shot) -> Finding | None:
+    picture = shot.picture
+    width, height = even_sides(picture.width, picture.height)
+    if (width, height) == (picture.width, picture.height) or RECIPES[shot.recipe].suffix != ".mp4":
+        return None
+    return Finding(
+        "odd-size",
+        f"{picture.width} × {picture.height} has an odd side",
+        "H.264 video in 4:2:0 needs even sides; the frames could only become a GIF.",
+        (Mend(f"Make it {width} × {height}", {"picture": {"width": width, "height": height}}),),
+    )
+
+
+def source_findings(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    """What is odd about a source, and where the shot does not fit it."""
+    found = [Finding("odd-source", what, "", _gap_mends(shot, what)) for what in facts.findings]
+    early = [] if facts.sees else motion_ends_early(shot)
+    found += [*_other_length(shot, facts), *_dropped_or_doubled(shot, facts), *_uneven_pace(shot, facts)]
+    found += [*_on_its_side(shot, facts), *_other_course(shot, facts)]
+    return [*found, *clipped_lanes(shot, facts.dials), *early]
+
+
+def upright_axis(facts: SourceFacts) -> Literal["y", "z"] | None:
+    """The axis that points up by a mesh's shape, where that is not the one that is taken."""
+    guess = facts.up_guess
+    return guess.axis if guess is not None and facts.up is not None and guess.axis != facts.up else None
+
+
+def _on_its_side(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    """A mesh whose shape says that another axis points up; nothing where a person has said which one does."""
+    axis, guess = upright_axis(facts), facts.up_guess
+    if not isinstance(shot.source, ObjectSource) or shot.source.up != "auto" or axis is None or guess is None:
+        return []
+    mends = (
+        Mend("Turn it upright", {"source": {"up": axis}}),
+        Mend("It is upright", {"source": {"up": facts.up}}),
+    )
+    lies = "lies" if guess.sure else "may lie"
+    what = f"the object {lies} on its side: by its shape +{axis} points up in the file, and +{facts.up} is taken"
+    return [Finding("on-its-side", what, "It would turn about a wrong axis.", mends)]
+
+
+def _other_course(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    """A shot that cuts off the source's own animations, or loops where they do not."""
+    length, clock = facts.length, shot.clock.clock()
+    if length is None:
+        return []
+    own, lasts = Fraction(length.seconds), clock.motion / clock.rate.fps
+    loops, tolerance = clock.span == "loop", 1 / clock.rate.fps / 2
+    whole = abs(lasts - max(round(lasts / own), 1) * own) <= tolerance
+    if (loops and length.loops and whole) or (not loops and lasts >= own - tolerance):
+        return []
+    patch = {"clock": length_patch(clock.rate.fps, own) | {"span": "loop" if length.loops else "ends"}}
+    what = f"the page's animations {'come round' if length.loops else 'are over'} after {decimal(own)} s"
+    cost = "A loop will jump at its seam." if loops else "The rest will not be seen."
+    mend = Mend(f"Take {decimal(own)} s{'' if length.loops else ', played once'}", patch)
+    return [Finding("other-course", f"{what}, the shot lasts {decimal(lasts)} s", cost, (mend,))]
+
+
+def length_patch(fps: Fraction, seconds: Fraction) -> dict[str, Any]:
+    """A patch of the clock to a length: in seconds where a decimal says it exactly, else in frames."""
+    exact = Fraction(repr(float(seconds))) == seconds
+    if exact:
+        return {"seconds": float(seconds), "frames": None}
+    return {"frames": max(nearest_whole(seconds * fps), 1), "seconds": None}
+
+
+def _gap_mends(shot: Shot, what: str) -> tuple[Mend, ...]:
+    if not isinstance(shot.source, StillsSource) or shot.source.gaps != "refuse" or "missing" not in what:
+        return ()
+    return (
+        Mend("Hold the picture before", {"source": {"gaps": "hold"}}),
+        Mend("Blend the neighbours", {"source": {"gaps": "blend"}}),
+    )
+
+
+def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    """A shot that shows less or more than a source of fixed pictures has."""
+    slots, clock = facts.slots, shot.clock.clock()
+    if slots is None or slots.times:
+        return []
+    needed = slots.count if not slots.rate else nearest_whole(slots.count / Fraction(slots.rate) * clock.rate.fps)
+    if (clock.own or clock.motion) == needed:
+        return []
+    end = clock.instant_at(Fraction(clock.motion - 1), clock.motion - 1).seconds
+    last, _ = slots.at(end * clock.rate.fps, end)
+    if clock.motion > needed:
+        what = f"the source ends after {needed:,} frames, the shot has {clock.motion:,}"
+        cost = "Its last picture will stand still for the rest."
+    else:
+        what = f"the shot ends with picture {last + 1:,} of {slots.count:,}"
+        cost = "The rest will not be seen."
+    mend = Mend(f"Take all, {needed:,} frames", {"clock": {"frames": needed, "seconds": None}})
+    return [Finding("other-length", what, cost, (mend,))]
+
+
+def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    """Fixed pictures at another rate than their own, said before any is captured."""
+    slots, source, clock = facts.slots, shot.source, shot.clock.clock()
+    if slots is None or slots.mixed or slots.times:
+        return []
+    fit = slots.fit(clock)
+    if not fit.dropped and not fit.doubled:
+        return []
+    counts = [f"{counted(count, kind)}" for count, kind in ((fit.dropped, "picture"), (fit.doubled, "frame")) if count]
+    told = f"{counts[0]} will be left out" if fit.dropped else f"{counts[0]} will show the picture before once more"
+    if fit.dropped and fit.doubled:
+        told += f", and {counts[1]} will show the picture before once more"
+    mends = []
+    if slots.rate:
+        own = {"rate": slots.rate, "frames": slots.count, "seconds": None, "retimed_from": None}
+        mends.append(Mend(f"Take its own rate, {Rate(Fraction(slots.rate)).label}", {"clock": own}))
+    if isinstance(source, Fixed):
+        mends.append(Mend("Blend the neighbours", {"source": {"between": "blend"}}))
+    elif isinstance(source, SeriesSource):
+        mends.append(Mend("Mix the neighbours", {"source": {"between": "linear"}}))
+    return [Finding("dropped-or-doubled", told, "Motion will look uneven.", tuple(mends))]
+
+
+def _uneven_pace(shot: Shot, facts: SourceFacts) -> list[Finding]:
+    pace = pace_of(shot, facts)
+    if pace is None or pace.steps_a_frame.denominator == 1:
+        return []
+    mends = [
+        Mend(
+            f"{(even / pace.rate / pace.step).numerator:,} steps a frame, pace {decimal(even)}",
+            {"source": {"pace": float(even)}},
+        )
+        for even in pace.even_paces()
+    ]
+    return [Finding("uneven-pace", pace.told, "Very quick motion may look unsteady.", tuple(mends))]

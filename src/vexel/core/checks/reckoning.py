@@ -1,0 +1,164 @@
+"""The reckoning: every computed number of a clock with its unit and its reason."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from vexel.core.document.camera_spec import CameraPlan
+from vexel.core.document.clock_spec import ClockPlan
+from vexel.core.document.rig_spec import OrbitPlan, StopsPlan
+from vexel.core.document.stops_timetable import told_walk
+from vexel.core.time.audio_samples import told_cadence
+from vexel.core.time.clock import Clock, decimal, nearest_whole
+from vexel.core.time.timecode import has_timecode, timecode
+from vexel.core.wording import counted, ordinal
+
+
+@dataclass(frozen=True)
+class Reckoning:
+    """Figures of one clock.
+
+    Attributes
+    ----------
+    rate, rate_label : str
+        Exact text, and as people say it.
+    motion, frames : int
+        Frames of the whole motion, and those that are shown.
+    steps, own_steps : int
+        Equal steps from phase 0 to 1, and how many of the motion's own time,
+        which differ where it is retimed.
+    playback, playback_label : str
+        The rate at which the frames are played, exact and as people say it.
+    seconds : str
+        True duration, exact, as text.
+    seconds_label : str
+    given : str
+        Which length was stated, ``seconds`` or ``frames``; the other follows.
+    degrees_a_frame : float or None
+        How far the camera turns from one frame to the next.
+    sound : str
+        Samples of sound a frame, at 48 kHz.
+    timecode : str
+        Timecode of the end, or empty where the rate has none.
+    reasons : tuple of str
+        Derivations, one sentence each.
+    """
+
+    rate: str
+    rate_label: str
+    motion: int
+    frames: int
+    steps: int
+    own_steps: int
+    playback: str
+    playback_label: str
+    seconds: str
+    seconds_label: str
+    given: str
+    span: str
+    degrees_a_frame: float | None
+    sound: str
+    timecode: str
+    reasons: tuple[str, ...]
+
+
+def reckon(plan: ClockPlan, orbit: OrbitPlan | None = None, camera: CameraPlan | None = None) -> Reckoning:
+    """Work out the figures of a clock, of an orbit timed by it, and of a walk that times it."""
+    clock = plan.clock()
+    reasons = [_length_reason(plan, clock), _span_reason(clock), *_motion_reasons(clock), *_shown_reasons(plan, clock)]
+    if camera is not None and isinstance(camera.rig, StopsPlan):
+        reasons.insert(0, told_walk(camera.rig, camera.views, clock.rate, clock.span))
+    if clock.rate.note:
+        reasons.append(clock.rate.note)
+    step = None
+    if orbit is not None:
+        step = orbit.all_turns * 360 / clock.steps
+        reasons.append(f"{orbit.all_turns:g} × 360° ÷ {clock.steps:,} steps = {step:.4g}° a frame")
+    return Reckoning(
+        rate=str(clock.rate),
+        rate_label=clock.rate.label,
+        motion=clock.motion,
+        frames=clock.frames,
+        steps=clock.steps,
+        own_steps=clock.own_steps,
+        playback=str(clock.playback),
+        playback_label=clock.playback.label,
+        seconds=str(clock.seconds),
+        seconds_label=f"{decimal(clock.seconds)} s",
+        given="seconds" if plan.frames is None else "frames",
+        span=clock.span,
+        degrees_a_frame=step,
+        sound=told_cadence(clock.playback),
+        timecode=timecode(clock.frames, clock.playback) if has_timecode(clock.playback) else "",
+        reasons=tuple(reasons),
+    )
+
+
+def stray(plan: ClockPlan) -> Fraction:
+    """How far ``rate × seconds`` is from a whole number of frames, in frames."""
+    if plan.seconds is None:
+        return Fraction(0)
+    exact = plan.clock().rate.fps * Fraction(repr(plan.seconds))
+    return exact - nearest_whole(exact)
+
+
+def _length_reason(plan: ClockPlan, clock: Clock) -> str:
+    lasting = decimal(clock.motion / clock.rate.fps)
+    if plan.seconds is None:
+        return f"{clock.motion:,} frames ÷ {clock.rate.label} = {lasting} s"
+    stated = decimal(Fraction(repr(plan.seconds)))
+    if stray(plan) == 0:
+        return f"{clock.rate.label} × {stated} s = {clock.motion:,} frames"
+    exact = decimal(clock.rate.fps * Fraction(repr(plan.seconds)))
+    return f"{clock.rate.label} × {stated} s = {exact}, rounded to {clock.motion:,} frames, which last {lasting} s"
+
+
+def _span_reason(clock: Clock) -> str:
+    if clock.span == "loop":
+        return f"loop: frame {clock.motion + 1:,} would repeat the first, so it is left out"
+    if clock.motion == 1:
+        return "ends: a single frame is both first and last"
+    return f"ends: first and last are both shown, {clock.motion:,} frames make {clock.steps:,} steps"
+
+
+def _motion_reasons(clock: Clock) -> list[str]:
+    """How the motion is retimed, and how long each frame looks."""
+    reasons = []
+    if clock.own is not None and clock.own != clock.motion:
+        pace = decimal(Fraction(clock.own_steps, clock.steps))
+        reasons.append(
+            f"retimed: {clock.own:,} frames of the motion's own time over {clock.motion:,}, {pace} × its pace; "
+            "first and last stay"
+        )
+    if clock.shutter.is_open:
+        share, rate = clock.shutter.opening, clock.rate.fps
+        reasons.append(
+            f"shutter {clock.shutter.label} ÷ 360° = {decimal(share)} of a frame, "
+            f"{decimal(share / rate * clock.picks.every)} s, {clock.shutter.sits}"
+        )
+    return reasons
+
+
+def _shown_reasons(plan: ClockPlan, clock: Clock) -> list[str]:
+    """What is shown of the motion, and how it is played; nothing where all is shown as it is."""
+    picks, moving = clock.picks, clock.picks.moving(clock.motion)
+    reasons = []
+    if len(moving) != clock.motion:
+        nth = "" if picks.every == 1 else f", every {ordinal(picks.every)}"
+        full = decimal(len(moving) / clock.rate.fps)
+        pace = decimal(len(moving) * picks.every / clock.rate.fps)
+        both = "" if picks.every == 1 else f": {pace} s at the motion's pace, {full} s played at {clock.rate.label}"
+        reasons.append(f"frames {moving[0]:,} to {moving[-1]:,}{nth} = {counted(len(moving), 'frame')}{both}")
+    if picks.hold_start or picks.hold_end:
+        reasons.append(
+            f"{picks.hold_start:,} held + {len(moving):,} + {picks.hold_end:,} held = {counted(clock.frames, 'frame')}"
+        )
+    if reasons or clock.played is not None:
+        slower = "" if plan.speed == 1 else f", {plan.speed:g} × as fast as captured,"
+        reasons.append(
+            f"{counted(clock.frames, 'frame')} ÷ {clock.playback.label}{slower} = {decimal(clock.seconds)} s of video"
+        )
+    if clock.repeats > 1:
+        every, seconds = clock.frames * clock.repeats, decimal(clock.seconds * clock.repeats)
+        once = f"{counted(clock.frames, 'frame')} × {clock.repeats:,} times over"
+        reasons.append(f"{once} = {every:,} frames in a video file, {seconds} s")
+    return reasons

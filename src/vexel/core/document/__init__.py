@@ -1,0 +1,1 @@
+"""The shot document: its parts, how it is read and patched, and the sentence for what is wrong in it."""

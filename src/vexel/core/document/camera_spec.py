@@ -1,0 +1,102 @@
+"""Lens, camera and light of a shot document."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from vexel.core.camera.lens import Lens
+from vexel.core.camera.panorama import Covers, Eyes, Panorama
+from vexel.core.document.naming import MAIN_CAMERA
+from vexel.core.document.rig_spec import AnyRig, OrbitPlan, StopsPlan
+from vexel.core.document.source_spec import Part
+from vexel.core.document.view_spec import MOST_VIEWS, ViewPlan
+from vexel.core.errors import Mistake
+
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+Share = Annotated[float, Field(ge=0, le=1)]
+Shift = Annotated[float, Field(ge=-1000, le=1000)]
+
+
+class LensPlan(Part):
+    """Focal length and sensor."""
+
+    focal_mm: float = Field(default=50, ge=4, le=2000)
+    projection: Literal["perspective", "parallel", "panorama"] = Field(
+        default="perspective",
+        description="parallel shows equal lengths equally long, however far away they are; panorama looks all round",
+    )
+    shift_mm: tuple[Shift, Shift] = Field(
+        default=(0, 0), description="of the picture to the right and up, on the sensor; upright lines stay so"
+    )
+    covers: Covers = Field(default="sphere", description="of a panorama: 360° × 180°, or half")
+    eyes: Eyes = Field(default="one", description="of a panorama: both eyes' pictures in one frame")
+    eye_mm: float = Field(default=64, gt=0, le=10_000, description="between the two eyes")
+    f_stop: float | None = Field(
+        default=None, ge=0.5, le=256, description="focal length ÷ opening; null is sharp everywhere"
+    )
+    focus: float | None = Field(
+        default=None, gt=0, description="distance that is sharp, in the source's units; null is what it looks at"
+    )
+    unit_mm: float = Field(default=1000, gt=0, description="millimetres in one unit of the source, for the blur")
+    sensor: str = Field(default="36x24", pattern=r"^\d+(\.\d+)?x\d+(\.\d+)?$", description="width x height, mm")
+
+    @field_validator("sensor")
+    @classmethod
+    def _has_area(cls, text: str) -> str:
+        if 0 in map(float, text.split("x")):
+            raise Mistake('a sensor has a width and a height above 0 mm, such as "36x24"')
+        return text
+
+    @model_validator(mode="after")
+    def _can_blur(self) -> "LensPlan":
+        if self.projection != "perspective" and self.f_stop is not None:
+            raise Mistake(f"a {self.projection} has no opening and is sharp everywhere: leave f_stop out")
+        if self.projection == "panorama" and any(self.shift_mm):
+            raise Mistake("a panorama looks all round, so nothing is to be shifted: leave shift_mm out")
+        return self
+
+    def lens(self) -> Lens:
+        """The lens that this plan states."""
+        wide, high = map(float, self.sensor.split("x"))
+        return Lens(self.focal_mm, wide, high)
+
+    @property
+    def panorama(self) -> Panorama | None:
+        """How its pictures cover the directions, where they are panoramas."""
+        return Panorama(self.covers, self.eyes) if self.projection == "panorama" else None
+
+
+class CameraPlan(Part):
+    """Lens and rig, and the views that were saved."""
+
+    name: str = Field(
+        default=MAIN_CAMERA, pattern=r"^[A-Za-z0-9][A-Za-z0-9_-]{0,39}$", description="in the names of its frames"
+    )
+    lens: LensPlan = LensPlan()
+    rig: AnyRig = OrbitPlan(kind="orbit")
+    views: list[ViewPlan] = Field(default=[], max_length=MOST_VIEWS, description="saved, in the order of the stops")
+
+    @model_validator(mode="after")
+    def _has_stops(self) -> "CameraPlan":
+        if isinstance(self.rig, StopsPlan) and not self.views:
+            raise Mistake("the rig goes from view to view, but no view is saved: add one to views")
+        return self
+
+
+class LightPlan(Part):
+    """The key light."""
+
+    azimuth_deg: float = Field(
+        default=-36, ge=-36000, le=36000, description="to the right of the camera, or of the front"
+    )
+    elevation_deg: float = Field(default=34, ge=-90, le=90)
+    stands: Literal["camera", "world"] = Field(
+        default="camera", description="goes with the camera, or stands in the world while that moves"
+    )
+    shadow: Share = Field(default=0, description="how much of the key light is kept from what lies behind something")
+    soft_deg: float = Field(default=3, ge=0, le=60, description="how wide the key light looks; its shadows' edges")
+    environment: Share = Field(default=0, description="how much of the light comes from all round, sky and earth")
+    sky: Colour = Field(default="#dfe8f2", description="colour of what shines from above")
+    earth: Colour = Field(default="#6f675c", description="colour of what shines from below")
+    surround: Share = Field(default=0, description="how much corners and hollows darken, as under an open sky")
+    strength: float = Field(default=1, ge=0, le=10, description="times its usual strength")

@@ -1,0 +1,81 @@
+"""The clock of a shot document."""
+
+from fractions import Fraction
+from typing import Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from vexel.core.document.source_spec import Part
+from vexel.core.errors import Mistake
+from vexel.core.time.clock import Clock, Span
+from vexel.core.time.frame_selection import Picks
+from vexel.core.time.rate import MAX_RATE, Rate
+from vexel.core.time.shutter import Shutter, Sits
+
+Pin = Literal["rate", "seconds", "frames", "degrees", "turns", "turn_seconds", "pace", "covers"]
+
+
+ONE_LENGTH = "give either seconds or frames, the other follows from the rate"
+
+
+class ClockPlan(Part):
+    """Rate, length and span."""
+
+    rate: str = Field(description='frames a second: "24", "12.5", "30000/1001" or "29.97"')
+    seconds: float | None = Field(default=None, description="length in seconds, or null")
+    frames: int | None = Field(default=None, description="length in frames, or null")
+    span: Span = "loop"
+    first: int = Field(default=0, ge=0, description="first frame of the motion that is shown")
+    last: int | None = Field(default=None, ge=0, description="last one that may be shown; null for the motion's last")
+    every: int = Field(default=1, ge=1, le=1_000_000, description="every n-th frame of the range is shown")
+    play: Literal["pace", "rate"] = Field(
+        default="pace", description="picked frames keep the motion's pace, or are played at the full rate"
+    )
+    speed: float = Field(default=1, gt=0, le=1000, description="how much faster the frames are played than captured")
+    hold_start: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still before the motion")
+    hold_end: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still after it")
+    repeats: int = Field(default=1, ge=1, le=100_000, description="times over in a video file; a GIF loops by itself")
+    retimed_from: int | None = Field(
+        default=None, ge=1, description="frames of the motion in its own time, of which first and last stay; or null"
+    )
+    shutter: str = Field(default="0", description='how long a frame looks: "180°", "0.5" of a frame, or "1/48 s"')
+    shutter_sits: Sits = Field(default="centred", description="where that lies about the frame's instant")
+    like: str | None = Field(default=None, description="shot document whose clock this one is to have, or null")
+    pins: list[Pin] = Field(default=[], description="terms that stay when another one is set anew")
+
+    @field_validator("rate")
+    @classmethod
+    def _is_rate(cls, text: str) -> str:
+        Rate.parse(text)
+        return text
+
+    @model_validator(mode="after")
+    def _has_one_length(self) -> "ClockPlan":
+        if self.seconds is not None and self.frames is not None:
+            raise Mistake(ONE_LENGTH)
+        # A walk from view to view brings its own length, so that there may be none yet.
+        if self.seconds is not None or self.frames is not None:
+            self.clock()
+        return self
+
+    def clock(self) -> Clock:
+        """The clock that this plan states."""
+        rate = Rate.parse(self.rate)
+        picks = Picks(self.first, self.last, self.every, self.hold_start, self.hold_end)
+        frames = self.frames
+        if frames is None:
+            if self.seconds is None:
+                raise Mistake(ONE_LENGTH)
+            frames = Clock.frames_lasting(rate, Fraction(repr(self.seconds)))
+        shutter = Shutter.parse(self.shutter, rate.fps, self.shutter_sits)
+        return Clock(rate, frames, self.span, picks, self._played(rate), shutter, self.retimed_from, self.repeats)
+
+    def _played(self, rate: Rate) -> Rate | None:
+        """The rate at which the frames are played, where it is not that of the motion."""
+        factor = Fraction(repr(self.speed)) / (self.every if self.play == "pace" else 1)
+        if factor == 1:
+            return None
+        played = Rate(rate.fps * factor)
+        if played.fps > MAX_RATE:
+            raise Mistake(f"played at {played.label}, above {MAX_RATE} frames a second: lower the speed")
+        return played

@@ -1,0 +1,82 @@
+"""The lanes of a shot document."""
+
+from itertools import pairwise
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BeforeValidator, Field, field_validator, model_validator
+
+from vexel.core.document.source_spec import Part
+from vexel.core.errors import Mistake
+from vexel.core.lanes.easing import Easing
+from vexel.core.lanes.targets import KINDS, drive_name, is_drive
+
+Phase = Annotated[float, Field(ge=0, le=1)]
+
+
+def _key_like(value: Any) -> Any:
+    """A key as its parts are wanted, or one sentence on what a key is."""
+    numbers, easing = (value[:2], value[2:]) if isinstance(value, list | tuple) else ((), ())
+    right = len(numbers) == 2 and all(isinstance(v, int | float) and not isinstance(v, bool) for v in numbers)
+    if not right or len(easing) > 1 or not all(isinstance(v, str) for v in easing):
+        raise Mistake('a key is [place, value], or [place, value, easing], such as [0.5, 3] or [0.5, 3, "hold"]')
+    return (*map(float, numbers), *map(_easing, easing))
+
+
+def _easing(text: str) -> str:
+    Easing.parse(text)
+    return text
+
+
+Ease = Annotated[str, AfterValidator(_easing)]
+LaneKey = Annotated[tuple[float, float] | tuple[float, float, str], BeforeValidator(_key_like)]
+
+
+def _drive(text: str) -> str:
+    if not is_drive(text):
+        raise Mistake(f"{text!r} is nothing that a lane drives; write {KINDS}")
+    return text
+
+
+Drive = Annotated[str, AfterValidator(_drive)]
+
+
+class LanePlan(Part):
+    """A value over the shot: keys, or another lane that it follows."""
+
+    drive: Drive = Field(description=f"what is driven: {KINDS}")
+    keys: list[LaneKey] = Field(default=[], description="[place, value] or [place, value, easing out of the key]")
+    at: Literal["phase", "seconds", "frames"] = Field(default="phase", description="what the places are counted in")
+    ease: Ease = Field(default="linear", description="of keys that do not say their own; see the easings")
+    repeat: float = Field(default=1, gt=0, le=1000, description="how many times over the shot")
+    back: bool = Field(default=False, description="each time there and back")
+    offset: float = Field(default=0, ge=-1, le=1, description="how much of one time it is ahead")
+    within: tuple[Phase, Phase] = Field(default=(0, 1), description="phases between which it runs")
+    follows: str | None = Field(default=None, description="the lane that it follows, as times × that + plus")
+    times: float = 1
+    plus: float = 0
+
+    @field_validator("keys")
+    @classmethod
+    def _rise(cls, keys: list[LaneKey]) -> list[LaneKey]:
+        for before, after in pairwise(keys):
+            if after[0] <= before[0]:
+                raise Mistake(f"keys must rise in their places, but {after[0]:g} follows {before[0]:g}")
+        return keys
+
+    @model_validator(mode="after")
+    def _runs(self) -> "LanePlan":
+        if bool(self.keys) == (self.follows is not None):
+            raise Mistake(f"lane {self.drive} needs keys, or another lane that it follows, and not both")
+        if self.within[0] >= self.within[1]:
+            raise Mistake(f"lane {self.drive} runs within {self.within[0]:g} to {self.within[1]:g}: let it rise")
+        return self
+
+    @property
+    def dial(self) -> str:
+        """Name of the dial that this lane drives; empty when it drives something else."""
+        return self.drive.removeprefix("dial:") if self.drive.startswith("dial:") else ""
+
+    @property
+    def name(self) -> str:
+        """What is driven, for people."""
+        return drive_name(self.drive)

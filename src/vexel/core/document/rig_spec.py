@@ -1,0 +1,145 @@
+"""The rigs of a shot document: how its camera moves."""
+
+from itertools import pairwise
+from math import dist
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from vexel.core.camera.camera_path import Direction
+from vexel.core.document.lane_spec import Ease
+from vexel.core.document.source_spec import Part
+from vexel.core.document.view_spec import Point, Seconds, Way
+from vexel.core.errors import Mistake
+
+Centre = Annotated[
+    Point | Literal["centroid"] | None,
+    Field(
+        description='point that it looks at, or "centroid", the middle of its surface; null is the middle of its box'
+    ),
+]
+Elevation = Annotated[float, Field(ge=-90, le=90, description="over the horizon")]
+Distance = Annotated[
+    float | None, Field(gt=0, le=1e12, description="from the centre, in the source's units; null follows from the fill")
+]
+Fill = Annotated[float, Field(ge=0.02, le=4, description="share of the frame's shorter side that the subject takes")]
+
+
+class StillPlan(Part):
+    """A camera that stands."""
+
+    kind: Literal["still"]
+    start_deg: float = Field(default=0, ge=-36000, le=36000, description="0 looks at the front, along +y")
+    elevation_deg: Elevation = 18
+    position: Point | None = Field(
+        default=None, description="where it stands; null stands as start, elevation and fill say"
+    )
+    roll_deg: float = Field(default=0, ge=-180, le=180, description="clockwise, as its user sees it")
+    centre: Centre = None
+    fill: Fill = 0.8
+    distance: Distance = None
+
+
+class TurnPlan(Part):
+    """A number of turns: of the camera round its subject, or of subject or light before a camera that stands."""
+
+    what: Literal["camera", "subject", "light"] = "camera"
+    turns: float = Field(default=1, ge=0, le=1000)
+    direction: Direction = "ccw"
+
+
+class OrbitPlan(TurnPlan):
+    """A turntable."""
+
+    kind: Literal["orbit"]
+    followed_by: list[TurnPlan] = Field(
+        default=[], max_length=20, description="turns after the first ones, each with its share of the time"
+    )
+    ease: Ease = Field(default="linear", description="of each of these by itself")
+    start_deg: float = Field(default=0, ge=-36000, le=36000)
+    elevation_deg: Elevation = 18
+    axis: Point = Field(default=(0, 0, 1), description="that it goes round, through the centre; points up")
+    centre: Centre = None
+    fill: Fill = 0.8
+    distance: Distance = None
+
+    @field_validator("axis")
+    @classmethod
+    def _points_somewhere(cls, axis: Point) -> Point:
+        if not any(axis):
+            raise Mistake("an axis of 0, 0, 0 has no direction: write 0, 0, 1 for upright")
+        return axis
+
+    @property
+    def steps(self) -> list[TurnPlan]:
+        """The first turns, and those after them."""
+        return [self, *self.followed_by]
+
+    @property
+    def all_turns(self) -> float:
+        """How many turns there are over the shot, one after another."""
+        return sum(step.turns for step in self.steps)
+
+
+class PathKey(Part):
+    """Where the camera passes by."""
+
+    position: Point = Field(description="in the source's units")
+    look: Point | None = Field(default=None, description='what it looks at there, for looks "keys"')
+    at: float | None = Field(default=None, ge=0, le=1, description='phase at which it is there, for pace "keys"')
+    focal_mm: float | None = Field(default=None, ge=4, le=2000, description="null keeps that of the lens")
+    roll_deg: float = Field(default=0, ge=-360, le=360)
+
+
+class PathPlan(Part):
+    """A flight along keys."""
+
+    kind: Literal["path"]
+    keys: list[PathKey] = Field(min_length=2, max_length=10_000)
+    curve: Literal["smooth", "straight"] = "smooth"
+    closed: bool = Field(default=False, description="goes on from the last key to the first")
+    looks: Literal["subject", "keys", "along"] = Field(default="subject", description="what it looks at on its way")
+    pace: Literal["even", "keys"] = Field(default="even", description="equal speed, or each key at its phase")
+    bank: float = Field(default=0, ge=-10, le=10, description="degrees that it leans for each degree a step it turns")
+
+    @model_validator(mode="after")
+    def _flies(self) -> "PathPlan":
+        around = [*self.keys, self.keys[0]] if self.closed else self.keys
+        for number, (key, following) in enumerate(pairwise(around)):
+            if dist(key.position, following.position) <= 1e-9 * max(1.0, *map(abs, key.position)):
+                other = (number + 1) % len(self.keys)
+                raise Mistake(f"keys[{number}] and keys[{other}] are at one place: move one, or take it away")
+        if self.looks == "keys":
+            for number, key in enumerate(self.keys):
+                if key.look is None:
+                    raise Mistake(f"keys[{number}] has no look: say what the camera looks at there")
+                if dist(key.look, key.position) <= 1e-9:
+                    raise Mistake(f"keys[{number}] looks at the camera's own place: move its look away")
+        if self.pace == "keys":
+            self._check_times()
+        return self
+
+    def _check_times(self) -> None:
+        times = [key.at for key in self.keys]
+        for number, time in enumerate(times):
+            if time is None:
+                raise Mistake(f'keys[{number}] has no phase: say when the camera is there, or let the pace be "even"')
+        for number, (before, after) in enumerate(pairwise(times)):
+            if before is not None and after is not None and after <= before:
+                raise Mistake(f"keys[{number + 1}] comes at phase {after:g}, not after the one before, {before:g}")
+        if self.closed and times[0] == 0 and times[-1] == 1:
+            raise Mistake("the last key of a closed path stands at phase 1, where the first one is again: earlier")
+
+
+class StopsPlan(Part):
+    """A walk from one saved view of the camera to the next, with a rest at each."""
+
+    kind: Literal["stops"]
+    dwell_seconds: Seconds = Field(default=2, description="rest at each view that does not say its own")
+    travel_seconds: Seconds = Field(default=3, description="from each to the next")
+    way: Way = Field(default="around", description="around the subject, straight, or with a cut")
+    ease: Ease = Field(default="ease-in-out", description="of each travel")
+    closed: bool = Field(default=False, description="goes on from the last view to the first")
+
+
+AnyRig = Annotated[StillPlan | OrbitPlan | PathPlan | StopsPlan, Field(discriminator="kind")]

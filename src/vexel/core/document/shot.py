@@ -1,0 +1,204 @@
+"""The shot document: the whole plan of one piece of video, read from JSON."""
+
+import json
+import re
+from typing import Any, Literal
+
+from pydantic import Field, ValidationError, field_validator, model_validator
+
+from vexel.core.document.camera_pass import Strand
+from vexel.core.document.camera_spec import CameraPlan, LensPlan, LightPlan
+from vexel.core.document.clock_spec import ClockPlan
+from vexel.core.document.lane_spec import Ease, LanePlan
+from vexel.core.document.merge_patch import merged
+from vexel.core.document.naming import fields_named, frame_name
+from vexel.core.document.picture import even_sides
+from vexel.core.document.picture_spec import LabelPlan, NamesPlan, PicturePlan
+from vexel.core.document.recipes import recipe_named
+from vexel.core.document.rig_spec import OrbitPlan, PathPlan, StopsPlan
+from vexel.core.document.source_spec import AnySource, Part, WithDials
+from vexel.core.document.stops_timetable import timetable
+from vexel.core.document.validation_message import sentence_of
+from vexel.core.errors import Mistake
+from vexel.core.time.rate import Rate
+
+ROUGH_LONG_SIDE = 480
+LOOKED_AT = ("model", "object")
+"""Kinds of source that always stand before the camera; some others may."""
+HELD = ("page", "stills", "clip")
+"""Kinds whose frames are whole: they exist already, or are painted one by one."""
+
+
+class Shot(Part):
+    """One piece of video, planned. Paths in it are relative to its file."""
+
+    vexel: Literal[1] = 1
+    title: str = Field(min_length=1, max_length=200)
+    source: AnySource
+    clock: ClockPlan
+    camera: CameraPlan = CameraPlan()
+    cameras: list[CameraPlan] = Field(
+        default=[], max_length=16, description="further cameras, which capture at the same instants"
+    )
+    light: LightPlan = LightPlan()
+    ease: Ease = Field(default="linear", description="of the shot as a whole, which all lanes and the rig follow")
+    lanes: list[LanePlan] = Field(default=[])
+    picture: PicturePlan = PicturePlan()
+    labels: list[LabelPlan] = Field(default=[], description="text on the frames")
+    names: NamesPlan = NamesPlan()
+    recipe: str = Field(default="h264", description="what the take is to become, by the name of a recipe")
+
+    @field_validator("recipe")
+    @classmethod
+    def _is_recipe(cls, name: str) -> str:
+        return recipe_named(name).name
+
+    @model_validator(mode="after")
+    def _fits(self) -> "Shot":
+        self._follow_stops()
+        drives = [lane.drive for lane in self.lanes]
+        for drive in drives:
+            if drives.count(drive) > 1:
+                raise Mistake(f"two lanes drive {drive}: keep one of them")
+            if drive.startswith("rig:") and isinstance(self.camera.rig, PathPlan):
+                raise Mistake(f"lane {drive} moves a camera that flies along a path: move the path's keys instead")
+            if drive.startswith("rig:") and isinstance(self.camera.rig, StopsPlan):
+                raise Mistake(f"lane {drive} moves a camera that walks from view to view: save other views instead")
+            if isinstance(self.camera.rig, StopsPlan) and any(drive in view.shows for view in self.camera.views):
+                raise Mistake(f"{drive} is driven by a lane and shown by views as well: keep one of them")
+            if drive.startswith("dial:") and not isinstance(self.source, WithDials):
+                raise Mistake(f"lane {drive} drives a dial, but {self.source.kind} has none: leave it out")
+        labels = [label.name for label in self.labels if label.name]
+        for drive in drives:
+            if drive.startswith("label:") and drive.removeprefix("label:") not in labels:
+                raise Mistake(f"lane {drive} drives a label, but none has that name: give one the name")
+        if len(set(labels)) < len(labels):
+            raise Mistake(f"two labels are named {max(labels, key=labels.count)}: rename one of them")
+        if self.clock.clock().shutter.is_open and self.source.kind in HELD:
+            raise Mistake(
+                f"clock.shutter: {self.source.kind} has whole frames only, which no shutter blurs: set it to 0"
+            )
+        self._check_names()
+        return self
+
+    def _check_names(self) -> None:
+        names = [camera.name for camera in self.all_cameras]
+        if len(set(names)) < len(names):
+            raise Mistake(f"two cameras are named {max(names, key=names.count)}: rename one of them")
+        if self.names.pattern is None:
+            return
+        fields = fields_named(self.names.pattern)
+        for field, many, what in (
+            ("camera", self.cameras, "cameras"), ("pass", self.picture.passes[1:], "passes")
+        ):  # fmt: skip
+            if many and field not in fields:
+                raise Mistake(f"names.pattern does not tell the {what} apart: add {{{field}}}")
+
+    def _follow_stops(self) -> None:
+        """A walk from view to view lasts as long as its rests and travels do."""
+        rig, clock = self.camera.rig, self.clock
+        if isinstance(rig, StopsPlan):
+            if clock.retimed_from is not None:
+                raise Mistake("clock.retimed_from: a walk is retimed by its rests and travels: leave it out")
+            frames = timetable(rig, self.camera.views, Rate.parse(clock.rate), clock.span).frames
+            # The document is frozen for all others; here it is still being made.
+            self.__dict__["clock"] = clock.model_copy(update={"frames": frames, "seconds": None})
+        self.clock.clock()
+
+    @property
+    def all_cameras(self) -> list[CameraPlan]:
+        """The shot's own camera, and the further ones."""
+        return [self.camera, *self.cameras]
+
+    @property
+    def strands(self) -> list[Strand]:
+        """What is made of every frame: each camera with each pass."""
+        return [Strand(camera.name, render_pass) for camera in self.all_cameras for render_pass in self.picture.passes]
+
+    def lens_of(self, strand: int) -> LensPlan:
+        """The lens through which a strand is seen."""
+        return self.all_cameras[strand // len(self.picture.passes)].lens
+
+    def file_name(self, place: int) -> str:
+        """Name of the file of a picture, counted as a take counts them."""
+        frame, number = divmod(place, len(self.strands))
+        strand = self.strands[number]
+        camera = strand.camera if self.cameras else ""
+        names, count = self.names, self.clock.clock().frames
+        return frame_name(
+            self.title,
+            strand.render_pass,
+            frame,
+            count,
+            names.start,
+            names.digits,
+            camera,
+            names.pattern,
+            self.picture.suffix,
+        )
+
+    @property
+    def orbit(self) -> OrbitPlan | None:
+        """The turntable, where there is one and the kind of source alone says that a camera looks."""
+        rig = self.camera.rig
+        return rig if isinstance(rig, OrbitPlan) and self.source.kind in LOOKED_AT else None
+
+    def rough(self) -> "Shot":
+        """The same shot, small and quick: at most 480 pixels long, one sample."""
+        size = self.picture
+        scale = min(1.0, ROUGH_LONG_SIDE / max(size.width, size.height))
+        width, height = even_sides(max(round(size.width * scale), 16), max(round(size.height * scale), 16))
+        return self.sized(width, height, 1)
+
+    def sized(self, width: int, height: int, samples: int) -> "Shot":
+        """The same shot in frames of another size; a drawing still counts in the size it was laid out for."""
+        picture = self.picture
+        update = {"width": width, "height": height, "samples": samples, "layout": picture.laid_out}
+        return self.model_copy(update={"picture": picture.model_copy(update=update)})
+
+
+ZERO = re.compile(r"(?<!\\)(?:\\\\)*\\u0000")
+"""A character of code 0 as JSON escapes it."""
+
+
+def read_shot(text: str | bytes, name: str = "the shot document") -> Shot:
+    """Read and check a shot document.
+
+    Parameters
+    ----------
+    text : str or bytes
+        JSON.
+    name : str
+        What to call the document in an error.
+
+    Raises
+    ------
+    Mistake
+        Naming the document, the key and the cure.
+    """
+    told = text if isinstance(text, str) else text.decode("utf-8", "replace")
+    if ZERO.search(told):
+        raise Mistake(f"{name}: holds a character of code 0, which no name and no path can have: take it out")
+    try:
+        return Shot.model_validate_json(text)
+    except ValidationError as error:
+        raise Mistake(f"{name}: {sentence_of(error, Shot)}") from None
+
+
+def read_shot_document(document: dict[str, Any], name: str = "the shot document") -> Shot:
+    """Check a shot document that is made of JSON values already; see `read_shot`."""
+    return read_shot(json.dumps(document), name)
+
+
+def edited(shot: Shot, patch: dict[str, Any], name: str = "") -> Shot:
+    """A shot with a merge patch applied to its full document, all defaults in it.
+
+    A document on disk says only what is not as usual; a patch of such a lean
+    document would find no part to land on, and no ``kind`` to go by.
+
+    Raises
+    ------
+    Mistake
+        When the shot would be wrong with it.
+    """
+    return read_shot_document(merged(shot.model_dump(mode="json"), patch), name or shot.title)

@@ -1,0 +1,145 @@
+"""The source of a shot document: one form for each kind."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, field_validator
+
+from vexel.core.time.rate import Rate
+
+
+class Part(BaseModel):
+    """Any part of a shot document: strict, frozen, and without unknown keys."""
+
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
+
+
+class Source(Part):
+    """A file that is shown."""
+
+    file: str = Field(min_length=1, description="relative to the shot document")
+
+    def options(self) -> dict[str, Any]:
+        """What the document says of how the file is read: all but its kind, its place and its dials."""
+        return self.model_dump(mode="json", exclude={"kind", "file", "dials"})
+
+
+class WithDials(Source):
+    """A source with dials."""
+
+    dials: dict[str, float] = Field(default={}, description="values that differ from the dials' own")
+
+
+class ModelSource(WithDials):
+    """Code that builds geometry from dials."""
+
+    kind: Literal["model"]
+
+
+class SketchSource(WithDials):
+    """Code that draws a picture."""
+
+    kind: Literal["sketch"]
+    seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that the drawing is given")
+
+
+class SimulationSource(WithDials):
+    """Code that advances a state."""
+
+    kind: Literal["simulation"]
+    pace: float = Field(default=1, gt=0, le=1e9, description="simulated seconds a second of video")
+    warm_up: int = Field(default=0, ge=0, le=10**8, description="steps before frame 0")
+    seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that it is given")
+
+    def options(self) -> dict[str, Any]:
+        """Pace and warm-up only choose steps, so another choice finds its states again."""
+        return {"seed": self.seed}
+
+
+class SeriesSource(WithDials):
+    """Data, one slice a frame: arrays, tables, or a set of VTK files."""
+
+    kind: Literal["series"]
+    rate: str | None = Field(default=None, description="slices a second; null shows one slice a frame")
+    between: Literal["nearest", "linear"] = Field(
+        default="nearest", description="what stands between two slices: the one before, or both mixed"
+    )
+    by: str = Field(default="", description="column of a table whose values make the slices; empty is row by row")
+    array: str = Field(default="", description="name of the array in a .npz that holds several")
+    draw: str = Field(default="", description="Python file beside the data whose sketch or model takes slice")
+
+    @field_validator("rate")
+    @classmethod
+    def _is_rate(cls, text: str | None) -> str | None:
+        if text is not None:
+            Rate.parse(text)
+        return text
+
+
+class ObjectSource(Source):
+    """A mesh file: OBJ, STL, PLY, glTF, GLB or VTP."""
+
+    kind: Literal["object"]
+    up: Literal["auto", "y", "z"] = Field(
+        default="auto", description="the file's axis that points up; auto is y for glTF, else z"
+    )
+
+
+class PageSource(WithDials):
+    """HTML or SVG with its scripts and assets, shown in a browser; or a ZIP archive of them."""
+
+    kind: Literal["page"]
+    seed: int = Field(default=0, ge=0, lt=2**31, description="of Math.random")
+
+
+class Fixed(Source):
+    """A source whose pictures exist already, each at its time."""
+
+    between: Literal["nearest", "blend", "refuse"] = Field(
+        default="nearest",
+        description="where the shot's frames are not the source's: the picture that stands then, "
+        "both neighbours blended, or none at all",
+    )
+
+    def options(self) -> dict[str, Any]:
+        """A source that refuses shows the same pictures as one that does not."""
+        told = super().options()
+        return told | {"between": "blend" if self.between == "blend" else "nearest"}
+
+
+class StillsSource(Fixed):
+    """A numbered image sequence; the file is any one of its pictures."""
+
+    kind: Literal["stills"]
+    rate: str = Field(description="pictures a second: a sequence does not say it")
+    reverse: bool = Field(default=False, description="from the last number to the first")
+    gaps: Literal["refuse", "hold", "blend"] = Field(
+        default="refuse", description="what a missing number shows: the one before, or its neighbours blended"
+    )
+
+    @field_validator("rate")
+    @classmethod
+    def _is_rate(cls, text: str) -> str:
+        Rate.parse(text)
+        return text
+
+
+class ClipSource(Fixed):
+    """A video file."""
+
+    kind: Literal["clip"]
+
+
+OWN_TEXT = (ModelSource, SketchSource, SimulationSource, PageSource)
+"""Kinds whose main file is a person's own text."""
+
+AnySource = Annotated[
+    ModelSource
+    | SketchSource
+    | SimulationSource
+    | SeriesSource
+    | ObjectSource
+    | PageSource
+    | StillsSource
+    | ClipSource,
+    Field(discriminator="kind"),
+]

@@ -1,0 +1,1 @@
+"""A document changed: functions from a shot to a merge patch of it."""

@@ -1,0 +1,44 @@
+"""Lanes one after another, each beginning before the one before it has ended."""
+
+from typing import Any
+
+from vexel.core.document.shot import Shot
+from vexel.core.errors import Mistake
+
+
+def staggered(shot: Shot, overlap: float) -> dict[str, Any]:
+    """The merge patch that lets the lanes of a shot run one after another over its whole length.
+
+    With n lanes of which each overlaps the next by a share o of its own time,
+    each takes 1 / (n − (n − 1)·o) of the shot.
+
+    Parameters
+    ----------
+    shot : Shot
+    overlap : float
+        0 lets each begin when the one before it ends, 1 lets all run at once.
+
+    Raises
+    ------
+    Mistake
+        When the overlap is none, or fewer than two lanes have keys of their own.
+    """
+    if not 0 <= overlap <= 1:
+        raise Mistake(f"lanes cannot overlap by {overlap:g}: write a share from 0 to 1")
+    count = sum(lane.follows is None for lane in shot.lanes)
+    if count < 2:
+        raise Mistake("one after another takes two lanes with keys of their own: add one")
+    each = 1 / (count - (count - 1) * overlap)
+    lanes, turn = [], 0
+    for lane in shot.lanes:
+        told = lane.model_dump(mode="json", exclude_defaults=True)
+        if lane.follows is None:
+            begin = turn * each * (1 - overlap)
+            told["within"] = [_short(begin), _short(min(begin + each, 1))]
+            turn += 1
+        lanes.append(told)
+    return {"lanes": lanes}
+
+
+def _short(phase: float) -> float:
+    return float(f"{phase:.9g}")

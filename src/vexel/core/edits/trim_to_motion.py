@@ -1,0 +1,54 @@
+"""Where the motion of a shot ends: at the last key of any lane."""
+
+from fractions import Fraction
+from typing import Any
+
+from vexel.core.document.rig_spec import StopsPlan
+from vexel.core.document.shot import Shot
+from vexel.core.evaluate.lane_sampling import keys_of
+from vexel.core.time.clock import Clock, nearest_whole
+
+
+def ending(shot: Shot) -> tuple[int, dict[str, Any]] | None:
+    """How many frames the shot has when it ends with its motion, and the patch that ends it there.
+
+    None where no lane has a last key that means an end: a lane that repeats,
+    goes back or is offset runs on.
+    """
+    own = [lane for lane in shot.lanes if lane.follows is None]
+    if (
+        shot.clock.retimed_from is not None
+        or isinstance(shot.camera.rig, StopsPlan)
+        or not own
+        or any(lane.repeat != 1 or lane.back or lane.offset for lane in own)
+    ):
+        return None
+    clock, end = shot.clock.clock(), last_place(shot)
+    steps = nearest_whole(Fraction(end) * clock.steps)
+    frames = steps + (1 if clock.span == "ends" else 0)
+    return (frames, ending_at(shot, clock, end, frames)) if steps > 0 else None
+
+
+def last_place(shot: Shot) -> float:
+    """The phase of the last key of any lane."""
+    clock = shot.clock.clock()
+    ends = []
+    for lane in shot.lanes:
+        if lane.follows is None:
+            begin, end = lane.within
+            ends.append(begin + keys_of(lane, clock)[-1].at * (end - begin))
+    return max(ends, default=1.0)
+
+
+def ending_at(shot: Shot, clock: Clock, end: float, frames: int) -> dict[str, Any]:
+    """Let the shot end at a phase of it, with all lanes running as they did."""
+    scale = clock.steps / (frames if clock.span == "loop" else max(frames - 1, 1))
+    lanes = []
+    for lane in shot.lanes:
+        told = lane.model_dump(mode="json", exclude_defaults=True)
+        if lane.within != (0, 1):
+            told["within"] = [min(place * scale, 1) for place in lane.within]
+        elif lane.at == "phase" and lane.follows is None:
+            told["keys"] = [[min(key[0] * scale, 1), *key[1:]] for key in lane.keys]
+        lanes.append(told)
+    return {"clock": {"frames": frames, "seconds": None}, "lanes": lanes}

@@ -1,0 +1,1 @@
+"""From the document to every frame: sampled lanes and cameras, the plan, frame recipes and their keys."""

@@ -1,0 +1,160 @@
+"""A camera's way as a table, one row a frame, to and from other programs."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any, Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.camera.camera_path import rolled, view_of
+from vexel.core.camera.path_figures import axes_of
+from vexel.core.document.shot import Shot
+from vexel.core.errors import Mistake
+from vexel.core.evaluate.camera_sampling import Filmed
+from vexel.core.evaluate.plan import Plan
+
+Array = NDArray[np.float64]
+Row = dict[str, float]
+POSITION: Final = ("x", "y", "z")
+LOOK: Final = ("look_x", "look_y", "look_z")
+UP: Final = ("up_x", "up_y", "up_z")
+COLUMNS: Final = ("frame", "seconds", *POSITION, *LOOK, *UP, "view_high_deg")
+"""Lengths in the source's units with +z up, the vertical field of view in degrees."""
+MOST_KEYS = 10_000
+
+
+def flight_rows(plan: Plan) -> list[Row]:
+    """The camera of every frame that is shown.
+
+    Raises
+    ------
+    Mistake
+        When no camera looks at the source.
+    """
+    camera, fps = camera_of(plan), float(plan.clock.playback.fps)
+    path = camera.path
+    values = np.column_stack([path.positions, path.targets, path.ups, camera.views_high_deg])
+    return [
+        dict(zip(COLUMNS, (float(frame), frame / fps, *map(float, row)), strict=True))
+        for frame, row in enumerate(values)
+    ]
+
+
+def view_matrices(plan: Plan) -> Array:
+    """From the source's coordinates to those of the camera (+x right, +y up, −z forward), shape (N, 4, 4)."""
+    path = camera_of(plan).path
+    forward, right, up = axes_of(path)
+    matrices = np.zeros((len(forward), 4, 4))
+    matrices[:, :3, :3] = np.stack([right, up, -forward], axis=1)
+    matrices[:, :3, 3] = -np.einsum("nij,nj->ni", matrices[:, :3, :3], path.positions)
+    matrices[:, 3, 3] = 1
+    return matrices
+
+
+def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, Any]:
+    """The rig that flies as a table says, through each row at its frame.
+
+    Parameters
+    ----------
+    shot : Shot
+    rows : sequence of mapping
+        With `POSITION`, and as it is known also ``frame``, `LOOK`, `UP` and
+        ``view_high_deg``.
+
+    Raises
+    ------
+    Mistake
+        When columns are missing, numbers are none, or frames do not rise.
+    """
+    check_columns(rows[0] if rows else POSITION, "the table")
+    if len(rows) < 2 or len(rows) > MOST_KEYS:
+        raise Mistake(
+            f"a path has 2 to {MOST_KEYS:,} rows, and the table has {len(rows):,}: "
+            + ("add some" if len(rows) < 2 else "leave some out")
+        )
+    table = {name: np.array([row[name] for row in rows], dtype=np.float64) for name in rows[0] if name in COLUMNS}
+    for name, values in table.items():
+        if bad := np.flatnonzero(~np.isfinite(values)).tolist():
+            raise Mistake(
+                f"row {bad[0] + 1:,} of the table has no number in column {name!r}: "
+                "write one there, or leave the row out"
+            )
+    clock = shot.clock.clock()
+    frames = table.get("frame", np.arange(len(rows), dtype=np.float64))
+    if (np.diff(frames) <= 0).any():
+        raise Mistake(f"the table's frames must rise from row to row: sort it by frame{_first_fall(frames)}")
+    times = frames / clock.steps
+    if times[0] < 0 or times[-1] > 1:
+        raise Mistake(
+            f"the table goes to frame {frames[-1]:g}, but the shot has {clock.motion:,}: set its length first"
+        )
+    closed = clock.span == "loop" and len(rows) == clock.motion
+    keys: list[dict[str, Any]] = [
+        {"position": _three(table, POSITION, n), "at": float(f"{times[n]:.12g}")} for n in range(len(rows))
+    ]
+    if all(name in table for name in LOOK):
+        for n, key in enumerate(keys):
+            key["look"] = _three(table, LOOK, n)
+        _add_rolls(table, keys)
+    if "view_high_deg" in table:
+        _, high = shot.camera.lens.lens().used_sensor_mm(shot.picture.width, shot.picture.height)
+        focals = high / 2 / np.tan(np.radians(table["view_high_deg"]) / 2)
+        for key, focal in zip(keys, focals, strict=True):
+            key["focal_mm"] = _short(focal)
+    looks = "keys" if "look" in keys[0] else "subject"
+    return {"kind": "path", "keys": keys, "curve": "straight", "pace": "keys", "looks": looks, "closed": closed}
+
+
+def check_columns(names: Iterable[str], where: str) -> None:
+    """Refuse a table that does not say where the camera is.
+
+    Raises
+    ------
+    Mistake
+        Naming what is missing, and what there is.
+    """
+    known = list(names)
+    if missing := [name for name in POSITION if name not in known]:
+        raise Mistake(
+            f"{where} has no column {' and no '.join(missing)}: its columns are to be named {', '.join(POSITION)}, "
+            f"and they are {', '.join(known) or 'none'}"
+        )
+
+
+def _first_fall(frames: Array) -> str:
+    fall = int(np.flatnonzero(np.diff(frames) <= 0)[0])
+    return f" (row {fall + 2:,} has {frames[fall + 1]:g}, after {frames[fall]:g})"
+
+
+def camera_of(plan: Plan) -> Filmed:
+    """The shot's own camera, in every frame.
+
+    Raises
+    ------
+    Mistake
+        When no camera looks at the source.
+    """
+    if plan.moves.camera is None:
+        raise Mistake(f"no camera looks at this {plan.shot.source.kind}: it gives pictures, so there is no path")
+    return plan.moves.camera
+
+
+def _add_rolls(table: Mapping[str, Array], keys: list[dict[str, Any]]) -> None:
+    """What the ups say beyond level."""
+    if any(name not in table for name in UP):
+        return
+    positions, looks, ups = (np.stack([table[n] for n in names], axis=1) for names in (POSITION, LOOK, UP))
+    level = rolled(looks - positions, 0.0)
+    _, right, upright = axes_of(view_of(positions, looks, level))
+    rolls = np.degrees(np.arctan2((ups * right).sum(axis=1), (ups * upright).sum(axis=1)))
+    for key, roll in zip(keys, rolls, strict=True):
+        if abs(roll) > 1e-9:
+            key["roll_deg"] = _short(roll)
+
+
+def _three(table: Mapping[str, Array], names: Sequence[str], row: int) -> list[float]:
+    return [_short(table[name][row]) for name in names]
+
+
+def _short(value: float) -> float:
+    return float(f"{value:.12g}") + 0.0

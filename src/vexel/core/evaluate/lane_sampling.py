@@ -1,0 +1,95 @@
+"""The lanes of a shot, worked out: what is driven, as one array a lane for all frames asked for."""
+
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.document.lane_spec import LanePlan
+from vexel.core.document.shot import Shot
+from vexel.core.errors import Mistake
+from vexel.core.lanes.easing import Easing
+from vexel.core.lanes.lane import Course, Key, lane_values
+from vexel.core.time.clock import Clock
+
+Array = NDArray[np.float64]
+
+
+def shot_phases(shot: Shot, phases: Array) -> Array:
+    """Phases of frames with the easing of the shot as a whole, shape (N,)."""
+    easing = Easing.parse(shot.ease)
+    return phases if easing.kind == "linear" else easing(phases.copy())
+
+
+def lane_tracks(shot: Shot, phases: Array) -> dict[str, Array]:
+    """Values of every lane at given phases of the shot.
+
+    Parameters
+    ----------
+    shot : Shot
+    phases : ndarray, shape (N,)
+        Before the easing of the shot as a whole, 0 to 1.
+
+    Returns
+    -------
+    dict of str to ndarray, shape (N,)
+        By what is driven, such as ``dial:whorls``, in its unit.
+
+    Raises
+    ------
+    Mistake
+        When lanes follow one another in a ring, or one that is not there.
+    """
+    clock, run = shot.clock.clock(), shot_phases(shot, phases)
+    tracks: dict[str, Array] = {}
+    waiting = {lane.drive: lane for lane in shot.lanes}
+    while waiting:
+        ready = [lane for lane in waiting.values() if lane.follows is None or lane.follows in tracks]
+        if not ready:
+            raise Mistake(_unled(waiting))
+        for lane in ready:
+            tracks[lane.drive] = _track(shot, lane, clock, run, tracks)
+            del waiting[lane.drive]
+    return tracks
+
+
+def keys_of(lane: LanePlan, clock: Clock) -> list[Key]:
+    """Keys of a lane, with their places as phases."""
+    whole = whole_shot(lane, clock)
+    return [Key(key[0] / whole, key[1], Easing.parse(key[2] if len(key) == 3 else lane.ease)) for key in lane.keys]
+
+
+def lane_places(shot: Shot, lane: LanePlan, phases: Array) -> Array:
+    """Where in its keys a lane stands at given phases of the shot, in what its places are counted in; shape (N,)."""
+    course = Course(lane.repeat, lane.back, lane.offset, *lane.within)
+    return course.places(shot_phases(shot, phases)) * whole_shot(lane, shot.clock.clock())
+
+
+def whole_shot(lane: LanePlan, clock: Clock) -> float:
+    """The whole shot in the motion's own time, counted in what a lane's places are counted in."""
+    return {"phase": 1.0, "seconds": clock.own_steps / float(clock.rate.fps), "frames": float(clock.own_steps)}[lane.at]
+
+
+def lane_ends(shot: Shot) -> dict[str, tuple[float, float]]:
+    """Values of every lane at the beginning of the shot and at its very end, which a loop does not show."""
+    tracks = lane_tracks(shot, np.array([0.0, 1.0]))
+    return {drive: (float(first), float(last)) for drive, (first, last) in tracks.items()}
+
+
+def _track(shot: Shot, lane: LanePlan, clock: Clock, run: Array, tracks: Mapping[str, Array]) -> Array:
+    if lane.follows is not None:
+        return lane.plus + lane.times * tracks[lane.follows]
+    course = Course(lane.repeat, lane.back, lane.offset, *lane.within)
+    return lane_values(keys_of(lane, clock), course.places(run), closes=shot.clock.span == "loop")
+
+
+def _unled(waiting: Mapping[str, LanePlan]) -> str:
+    lane = next(iter(waiting.values()))
+    if lane.follows in waiting:
+        return f"lane {lane.drive} follows {lane.follows}, which follows it in turn: give one of them keys"
+    return f"lane {lane.drive} follows {lane.follows}, but there is no such lane"
+
+
+def closes(first: float, last: float) -> bool:
+    """Whether two values are equal but for rounding."""
+    return abs(first - last) <= 1e-9 * max(abs(first), abs(last), 1)

@@ -1,0 +1,118 @@
+"""A flight along keys, for all frames at once."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.camera.camera_path import CameraPath, rolled, view_of
+from vexel.core.camera.curve import Curve, catmull_rom, straight
+from vexel.core.camera.framing import Sphere
+from vexel.core.document.rig_spec import PathPlan
+from vexel.core.errors import Mistake
+from vexel.core.lanes.easing import Easing
+from vexel.core.lanes.lane import Key, lane_values
+from vexel.core.vectors import in_blocks, lengths
+
+Array = NDArray[np.float64]
+NEXT = 1e-4
+"""A turn is seen between two places so far apart, as a share of the whole path."""
+
+
+def path_places(plan: PathPlan, curve: Curve, phases: Array) -> Array:
+    """How many stretches the camera has gone at phases of the shot, shape (N,).
+
+    At an even pace equal phases are equal lengths. By its keys it is at each at
+    its time, and never goes back in between (monotone cubic, as a smooth lane).
+    """
+    if plan.pace == "even":
+        return curve.place_at(phases * curve.length)
+    times = [float(key.at or 0) for key in plan.keys]
+    if plan.closed:
+        times.append(times[0] + 1)
+    smooth = Easing.parse("smooth")
+    keys = [Key(time, float(n), smooth) for n, time in enumerate(times)]
+    around = times[0] + (phases - times[0]) % 1 if plan.closed else phases
+    return lane_values(keys, np.where((phases == 1) & plan.closed, times[-1], around))
+
+
+def fly(plan: PathPlan, phases: Array, subject: Sphere) -> tuple[CameraPath, Array | None]:
+    """Positions, targets and ups along a path, and focal lengths where its keys say any.
+
+    Parameters
+    ----------
+    plan : PathPlan
+    phases : ndarray, shape (N,)
+    subject : Sphere
+
+    Returns
+    -------
+    CameraPath
+    ndarray, shape (N,), or None
+        Focal lengths in mm; NaN where no key says one.
+    """
+    curve = _curve(plan, [key.position for key in plan.keys])
+    places = path_places(plan, curve, phases)
+    positions = curve.at(places)
+    targets = _targets(plan, curve, places, positions, subject)
+    _check_sight(positions, targets, phases)
+    rolls = _along_keys(plan, [key.roll_deg for key in plan.keys], places)
+    if plan.bank:
+        rolls = rolls + plan.bank * _turning(curve, places, phases)
+    (ups,) = in_blocks(len(places), lambda rows: (rolled(targets[rows] - positions[rows], rolls[rows]),))
+    focals = [np.nan if key.focal_mm is None else key.focal_mm for key in plan.keys]
+    focal = None if np.isnan(focals).all() else _along_keys(plan, focals, places)
+    return view_of(positions, targets, ups), focal
+
+
+def _check_sight(positions: Array, targets: Array, phases: Array) -> None:
+    apart = lengths(targets - positions)
+    touched = int(apart.argmin())
+    if apart[touched] <= 1e-9 * max(float(apart.max()), 1e-300):
+        raise Mistake(
+            f"the camera flies through the very point that it looks at, {phases[touched]:.1%} of its way: "
+            "lead its path beside that"
+        )
+
+
+def _curve(plan: PathPlan, points: list[tuple[float, float, float]]) -> Curve:
+    make = catmull_rom if plan.curve == "smooth" else straight
+    return make(np.array(points, dtype=np.float64), plan.closed)
+
+
+def _targets(plan: PathPlan, curve: Curve, places: Array, positions: Array, subject: Sphere) -> Array:
+    if plan.looks == "subject":
+        return np.broadcast_to(np.asarray(subject.centre, dtype=np.float64), positions.shape)
+    if plan.looks == "along":
+        way = curve.slope(places)
+        ahead: Array = way / np.linalg.norm(way, axis=1, keepdims=True) * max(subject.radius, 1e-9)
+        return positions + ahead
+    looks = np.array([key.look for key in plan.keys], dtype=np.float64)
+    if np.ptp(looks, axis=0).max() == 0:
+        return np.broadcast_to(looks[0], positions.shape)
+    ends = np.concatenate([looks, looks[:1]]) if plan.closed else looks
+    # What it looks at may rest from key to key, where a curve by distances has no length.
+    at = np.arange(len(ends), dtype=np.float64)
+    smooth = Easing.parse("smooth" if plan.curve == "smooth" else "linear")
+    axes = [
+        lane_values([Key(n, value, smooth) for n, value in zip(at, ends[:, axis], strict=True)], places, plan.closed)
+        for axis in range(3)
+    ]
+    return np.stack(axes, axis=1)
+
+
+def _along_keys(plan: PathPlan, values: list[float], places: Array) -> Array:
+    """Numbers of the keys, straight from each to the next."""
+    ends = [*values, values[0]] if plan.closed else values
+    between: Array = np.interp(places, np.arange(len(ends)), ends)
+    return between
+
+
+def _turning(curve: Curve, places: Array, phases: Array) -> Array:
+    """Degrees that the way turns to the right for each step of the shot, seen from above."""
+    end = float(curve.stretches)
+    ahead = curve.slope(np.clip(places + NEXT * end, 0, end))
+    behind = curve.slope(np.clip(places - NEXT * end, 0, end))
+    heading = np.arctan2(ahead[:, 0], ahead[:, 1]) - np.arctan2(behind[:, 0], behind[:, 1])
+    turn = np.degrees((heading + np.pi) % (2 * np.pi) - np.pi)
+    step = np.abs(np.gradient(places)) if len(places) > 1 else np.zeros_like(places)
+    result: Array = turn / (2 * NEXT * end) * step
+    return result

@@ -1,0 +1,272 @@
+"""All that moves in a shot, as arrays: camera, dials, light and whatever else lanes drive."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.camera.camera_path import CameraPath, turned
+from vexel.core.camera.framing import Sphere, clipping
+from vexel.core.camera.path_figures import axes_of
+from vexel.core.document.picture import rgb
+from vexel.core.document.shot import Shot
+from vexel.core.errors import Mistake
+from vexel.core.evaluate.camera_sampling import Filmed, filmed, gone_of
+from vexel.core.evaluate.frame_recipe import CameraPose, steady
+from vexel.core.evaluate.lane_sampling import lane_tracks, shot_phases
+from vexel.core.evaluate.source_facts import SourceFacts, Subject
+from vexel.core.evaluate.stops_rig import Walk, views_show
+from vexel.core.lanes.dial import check_values
+from vexel.core.lanes.targets import LIST_OFFSET, before_camera, bounds_of
+from vexel.core.wording import nearest_name
+
+Array = NDArray[np.float64]
+Tracks = Mapping[str, Array]
+"""Values of lanes, each of shape (M,), by what they drive."""
+
+
+@dataclass(frozen=True)
+class Moves:
+    """What moves, at M phases of a shot.
+
+    Attributes
+    ----------
+    cameras : tuple of Filmed
+        The shot's own, and the further ones; none where no camera looks.
+    dials : mapping of str to ndarray, shape (M,)
+    stage : tuple of mapping of str to ndarray, shape (M,)
+        What the stage itself takes, for each camera, by the names of its
+        drives: the light, opacities of parts, ends of colour maps.
+    list_offsets : ndarray of int, shape (M,)
+    tracks : mapping of str to ndarray, shape (M,)
+        All lanes, as they run, and what saved views show.
+    gone : Walk or None
+        How far the shot's own camera has walked between its views.
+    """
+
+    cameras: tuple[Filmed, ...]
+    dials: Mapping[str, Array]
+    stage: tuple[Mapping[str, Array], ...]
+    list_offsets: NDArray[np.int64]
+    tracks: Tracks
+    gone: Walk | None = None
+
+    @property
+    def camera(self) -> Filmed | None:
+        """The shot's own camera."""
+        return self.cameras[0] if self.cameras else None
+
+    @property
+    def path(self) -> CameraPath | None:
+        """The way of the shot's own camera."""
+        return self.cameras[0].path if self.cameras else None
+
+
+def moves_at(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) -> Moves:
+    """Work out all that moves at given phases, shape (M,).
+
+    Raises
+    ------
+    Mistake
+        When the shot sets or drives what is not there, or takes it where it cannot go.
+    """
+    tracks = shot_tracks(shot, facts, phases)
+    check_drives(shot, tracks, facts, subject)
+    run = shot_phases(shot, phases)
+    found = [filmed(shot, camera, subject, run, tracks) for camera in shot.all_cameras]
+    cameras = tuple(camera for camera in found if camera is not None)
+    stage = tuple(_stage(shot, tracks, camera) | _shades(shot, subject, camera) for camera in cameras)
+    dials = dial_values(shot, facts, tracks, phases)
+    return Moves(cameras, dials, stage, list_offsets(tracks, phases), tracks, gone_of(shot, shot.camera, run))
+
+
+def shot_tracks(shot: Shot, facts: SourceFacts, phases: Array) -> dict[str, Array]:
+    """Values of all lanes, and of what saved views show on a walk from one to the next, shape (M,) each."""
+    tracks = lane_tracks(shot, phases)
+    gone = gone_of(shot, shot.camera, shot_phases(shot, phases))
+    if gone is None:
+        return tracks
+    dials: dict[str, float] = {dial.name: dial.default for dial in facts.dials} | getattr(shot.source, "dials", {})
+    light = _light(shot)
+
+    def usual(drive: str) -> float:
+        return light[drive] if drive in light else dials.get(drive.removeprefix("dial:"), 1.0)
+
+    return views_show(shot.camera.views, gone, usual) | tracks
+
+
+def pose_of(shot: Shot, number: int, camera: Filmed, row: int, sphere: Sphere) -> CameraPose:
+    """The camera of one row; its clipping planes hold the subject, even when it goes round another point."""
+    path, lens = camera.path, shot.all_cameras[number].lens
+    gap = path.positions[row] - np.asarray(sphere.centre)
+    near, far = clipping(float(np.linalg.norm(gap)), sphere.radius)
+    round_about = lens.projection == "panorama"
+    return CameraPose(
+        position=_triple(path.positions[row]),
+        target=_triple(path.targets[row]),
+        up=_triple(path.ups[row]),
+        view_high_deg=steady(camera.views_high_deg[row]),
+        near=steady(near),
+        far=steady(far),
+        parallel_high=steady(camera.parallel_highs[row]),
+        lens_radius=steady(camera.lens_radii[row]),
+        focus=steady(camera.focuses[row]) if camera.lens_radii[row] else 0.0,
+        shift=(steady(camera.shifts[row][0]), steady(camera.shifts[row][1])),
+        panorama=lens.covers if round_about else "",
+        eyes=lens.eyes if round_about else "one",
+        eye_gap=lens.eye_mm / lens.unit_mm if round_about and lens.eyes != "one" else 0.0,
+    )
+
+
+def list_offsets(tracks: Tracks, phases: Array) -> NDArray[np.int64]:
+    """By how many slots the source is ahead of the time, shape (M,)."""
+    values = tracks.get(LIST_OFFSET, np.zeros_like(phases))
+    return np.floor(values + 1e-9).astype(np.int64)
+
+
+def _light(shot: Shot) -> dict[str, float]:
+    light = shot.light
+    return {
+        "light:azimuth": light.azimuth_deg,
+        "light:elevation": light.elevation_deg,
+        "light:strength": light.strength,
+    }
+
+
+def _stage(shot: Shot, tracks: Tracks, camera: Filmed) -> dict[str, Array]:
+    still = _light(shot)
+    stage = {drive: np.full_like(camera.views_high_deg, value) for drive, value in still.items()}
+    for drive, values in tracks.items():
+        if drive in still or drive.startswith("range-"):
+            stage[drive] = values
+        elif drive.startswith("opacity:"):
+            # An easing may swing past its keys; there is nothing more solid than solid.
+            stage[drive] = np.clip(values, 0.0, 1.0)
+    stage["light:azimuth"] = stage["light:azimuth"] + camera.light_deg
+    if shot.light.stands == "world":
+        stage["light:azimuth"], stage["light:elevation"] = _from_camera(
+            stage["light:azimuth"], stage["light:elevation"], camera
+        )
+    return stage
+
+
+def _shades(shot: Shot, subject: Subject, camera: Filmed) -> dict[str, Array]:
+    """What casts and takes shadows; nothing where none is wanted, so that the keys of such frames stay."""
+    light, picture = shot.light, shot.picture
+    shades: dict[str, float] = {}
+    if light.shadow:
+        shades |= {"shadow": light.shadow, "shadow:soft": light.soft_deg}
+    if light.surround:
+        shades["surround"] = light.surround
+    above: dict[str, Array] = {}
+    if light.environment:
+        shades |= {"environment": light.environment}
+        for name, colour in (("sky", light.sky), ("earth", light.earth)):
+            shades |= {f"environment:{name}:{n}": code / 255 for n, code in enumerate(rgb(colour))}
+        above = _above(camera)
+    if picture.ground and subject.box is not None:
+        shades |= {"ground": subject.box[0][2], "ground:contact": picture.contact}
+    return {name: np.full_like(camera.views_high_deg, value) for name, value in shades.items()} | above
+
+
+def _above(camera: Filmed) -> dict[str, Array]:
+    """Where the world's up is as a camera sees it: to the right, up, and toward it."""
+    up = np.tile(np.array([0.0, 0.0, 1.0]), (len(camera.views_high_deg), 1))
+    if camera.subject_deg.any():
+        up = turned(up, -camera.subject_deg, camera.subject_axis)
+    return {f"environment:up:{n}": (up * axis).sum(axis=1) for n, axis in enumerate(_view_axes(camera.path))}
+
+
+def _from_camera(azimuths_deg: Array, elevations_deg: Array, camera: Filmed) -> tuple[Array, Array]:
+    """Azimuth and elevation, as a camera sees it, of a light that stands in the world; degrees, shape (M,)."""
+    a, e = np.radians(azimuths_deg), np.radians(elevations_deg)
+    toward = np.stack([np.sin(a) * np.cos(e), -np.cos(a) * np.cos(e), np.sin(e)], axis=1)
+    if camera.subject_deg.any():
+        toward = turned(toward, -camera.subject_deg, camera.subject_axis)
+    right, up, back = ((toward * axis).sum(axis=1) for axis in _view_axes(camera.path))
+    return np.degrees(np.arctan2(right, back)), np.degrees(np.arcsin(np.clip(up, -1, 1)))
+
+
+def _view_axes(path: CameraPath) -> tuple[Array, Array, Array]:
+    forward, right, up = axes_of(path)
+    return right, up, -forward
+
+
+def check_drives(shot: Shot, tracks: Tracks, facts: SourceFacts, subject: Subject) -> None:
+    """Refuse lanes that drive what is not there, or take it where it cannot go.
+
+    Raises
+    ------
+    Mistake
+        Naming the lane.
+    """
+    for number, view in enumerate(shot.camera.views):
+        for drive in view.shows:
+            part = drive.removeprefix("opacity:")
+            if drive != part and subject.sphere is not None and part not in subject.parts:
+                raise Mistake(f"camera.views[{number}]: there is no part {part!r}; {nearest_name(part, subject.parts)}")
+    for number, lane in enumerate(shot.lanes):
+        kind, _, name = lane.drive.partition(":")
+        if before_camera(lane.drive) and subject.sphere is None:
+            raise Mistake(
+                f"lanes[{number}]: {lane.drive} is of the camera's world, but this {shot.source.kind} gives pictures, "
+                "which no camera looks at: leave it out"
+            )
+        if lane.drive == LIST_OFFSET and facts.slots is None:
+            raise Mistake(f"lanes[{number}]: {shot.source.kind} has no list of pictures or slices: leave it out")
+        if kind == "opacity" and name not in subject.parts:
+            raise Mistake(f"lanes[{number}]: there is no part {name!r}; {nearest_name(name, subject.parts)}")
+        if kind.startswith("range-") and name not in subject.arrays:
+            raise Mistake(f"lanes[{number}]: no colours show an array {name!r}; {nearest_name(name, subject.arrays)}")
+        if lane.drive == "lens:focus" and shot.camera.lens.f_stop is None:
+            raise Mistake(
+                f"lanes[{number}]: {lane.drive} changes nothing while all is sharp: set camera.lens.f_stop, such as 2.8"
+            )
+        bounds, values = bounds_of(lane.drive), tracks[lane.drive]
+        if bounds is None:
+            continue
+        if kind == "opacity":
+            values = np.array([key[1] for key in lane.keys] or [0.0])
+        least, most = float(values.min()), float(values.max())
+        if least < bounds[0] or most > bounds[1]:
+            raise Mistake(
+                f"lanes[{number}]: {lane.drive} goes from {least:g} to {most:g}, outside {bounds[0]:g} to {bounds[1]:g}"
+            )
+
+
+def dial_values(shot: Shot, facts: SourceFacts, tracks: Tracks, phases: Array) -> dict[str, Array]:
+    """Value of every dial at the phases of the tracks, each of shape (M,)."""
+    known = {dial.name: dial for dial in facts.dials}
+    values = {name: np.full_like(phases, dial.default) for name, dial in known.items()}
+    for name, value in getattr(shot.source, "dials", {}).items():
+        check_values(known, name, [value], f"source.dials.{name}")
+        values[name] = np.full_like(phases, value)
+    driven = [
+        (f"lanes[{n}]", lane.dial, [key[1] for key in lane.keys]) for n, lane in enumerate(shot.lanes) if lane.dial
+    ]
+    driven += [
+        (f"camera.views[{n}]", drive.removeprefix("dial:"), [value])
+        for n, view in enumerate(shot.camera.views)
+        for drive, value in view.shows.items()
+        if drive.startswith("dial:")
+    ]
+    for where, name, keys in driven:
+        check_values(known, name, keys, where)
+        if f"dial:{name}" not in tracks:
+            continue
+        if name in facts.settings:
+            kind = shot.source.kind
+            raise Mistake(
+                f"{where}: {name} decides the whole course of the {kind}, so nothing may drive it: "
+                f"set it in source.dials{', or let show() take it' if kind == 'simulation' else ''}"
+            )
+        dial = known[name]
+        # An easing may swing past its keys, and a lane that follows may go anywhere: the dial stops them.
+        values[name] = np.clip(tracks[f"dial:{name}"], dial.low, dial.high)
+    return values
+
+
+def _triple(values: Array) -> tuple[float, float, float]:
+    x, y, z = (steady(v) for v in values)
+    return x, y, z

@@ -1,0 +1,149 @@
+"""What is known of a source: what it says of itself, and how it was measured."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, Literal
+
+from pydantic import TypeAdapter, ValidationError
+
+from vexel.core.camera.framing import Sphere
+from vexel.core.evaluate.frame_recipe import Seen, SourceIdentity
+from vexel.core.lanes.dial import Dial
+from vexel.core.time.animation_length import OwnLength
+from vexel.core.time.source_frames import Slots
+
+
+@dataclass(frozen=True)
+class UpGuess:
+    """Which axis of a mesh file points up, as its shape tells; `sure` where it leaves little doubt."""
+
+    axis: Literal["y", "z"]
+    sure: bool
+
+
+@dataclass(frozen=True)
+class SourceFacts:
+    """What a source says of itself.
+
+    Attributes
+    ----------
+    dials : tuple of Dial
+    sees : tuple of str
+        Which attributes of the `Instant` it looks at, or ``slot``; none if dials are all.
+    pictures : bool
+        Whether it gives pictures only, so that nothing is to be measured.
+    slots : Slots or None
+        The pictures that it has, where they are fixed beforehand.
+    walks : bool
+        Whether each frame is reached through those before it, so that one
+        process does best with frames that follow each other.
+    settings : tuple of str
+        Dials that decide the whole course, so that no lane may drive them.
+    step : str
+        Inner step of a simulation in simulated seconds, as exact text; else empty.
+    size : (int, int) or None
+        Width and height of its pictures, where they are fixed beforehand.
+    about : tuple of (str, str)
+        What it is, for people: names and values.
+    findings : tuple of str
+        What is odd about it, a sentence each.
+    up : {"y", "z"} or None
+        Axis of its file that points up as it is shown, where it has one.
+    up_stated : bool
+        Whether the file's format says which axis that is.
+    up_guess : UpGuess or None
+        What its shape says of that.
+    length : OwnLength or None
+        How long its animations last by themselves, where that can be read.
+    """
+
+    dials: tuple[Dial, ...] = ()
+    sees: tuple[str, ...] = ()
+    pictures: bool = False
+    slots: Slots | None = None
+    walks: bool = False
+    settings: tuple[str, ...] = ()
+    step: str = ""
+    size: tuple[int, int] | None = None
+    about: tuple[tuple[str, str], ...] = ()
+    findings: tuple[str, ...] = ()
+    up: Literal["y", "z"] | None = None
+    up_stated: bool = False
+    up_guess: UpGuess | None = None
+    length: OwnLength | None = None
+
+
+@dataclass(frozen=True)
+class SourceAt:
+    """How a stage opens a source: its kind, its main file, options of the shot document, and an image behind it."""
+
+    kind: str
+    file: Path
+    options: Mapping[str, Any] = field(default_factory=dict)
+    digest: str = ""
+    backdrop: Path | None = None
+
+
+Moment = tuple[dict[str, float], Seen]
+"""Dials and what is seen of the instant, at which a subject is measured."""
+
+
+Point = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Subject:
+    """What stands before the camera, measured over the whole shot.
+
+    Attributes
+    ----------
+    sphere : Sphere or None
+        Holds the subject in all measured frames, so that the camera keeps still
+        while the subject grows. None where the source gives pictures, which no
+        camera looks at.
+    ranges : mapping of str to (low, high)
+        Range of each coloured quantity over the measured frames.
+    parts, arrays : tuple of str
+        Names of the parts that were seen, and of the arrays that colour them.
+    centroid : (float, float, float) or None
+        Middle of its surface, or of its points where it has none.
+    box : (low corner, high corner) or None
+    outlines : tuple of tuple of (float, float)
+        Convex outlines seen from above (x, y), from the front (x, z) and from
+        the side (y, z).
+    """
+
+    sphere: Sphere | None
+    ranges: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+    parts: tuple[str, ...] = ()
+    arrays: tuple[str, ...] = ()
+    centroid: Point | None = None
+    box: tuple[Point, Point] | None = None
+    outlines: tuple[tuple[tuple[float, float], ...], ...] = ()
+
+
+@dataclass(frozen=True)
+class Basis:
+    """What a plan rests on beside the shot: the stage's version, the source as it was measured, an image behind it."""
+
+    engine: str
+    source: SourceIdentity
+    facts: SourceFacts
+    subject: Subject
+    backdrop: str = ""
+
+    def dumps(self) -> str:
+        """As JSON text."""
+        return _BASIS.dump_json(self).decode()
+
+    @staticmethod
+    def loads(text: str) -> "Basis | None":
+        """From the text that `dumps` gave; None when another version of Vexel wrote it."""
+        try:
+            return _BASIS.validate_json(text)
+        except ValidationError:
+            return None
+
+
+_BASIS = TypeAdapter(Basis)

@@ -1,0 +1,91 @@
+"""A lane that was played in: the course of a gesture, thinned to keys."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.errors import Mistake
+from vexel.core.time.clock import Clock
+
+TOLERANCE = 0.01
+"""Keys may miss the gesture by this share of its whole range."""
+
+
+def keys_of_gesture(
+    clock: Clock, samples: Sequence[tuple[float, float]], tolerance: float = TOLERANCE
+) -> list[list[float]]:
+    """Keys of a lane that runs as a gesture did.
+
+    Parameters
+    ----------
+    clock : Clock
+    samples : sequence of (float, float)
+        Shown frame, which may lie between two, and value; in any order. Of
+        several at one time the last counts.
+    tolerance : float
+        Share of the gesture's range by which the keys may miss a sample, 0 to 1.
+
+    Returns
+    -------
+    list of [phase, value]
+        Rising; the lane goes straight from each to the next.
+
+    Raises
+    ------
+    Mistake
+        When nothing was played in, or a sample is no number.
+    """
+    latest = {float(frame): float(value) for frame, value in samples}
+    course = np.array(sorted(latest.items()), dtype=np.float64).reshape(-1, 2)
+    if not np.isfinite(course).all():
+        raise Mistake("a value that was played in is no finite number: play it in again")
+    if len(course) < 2 or course[0, 0] < -1 or course[-1, 0] > clock.frames:
+        raise Mistake("nothing was played in: move the dial or the camera while the shot plays")
+    shown = np.arange(clock.frames)
+    phases = np.interp(course[:, 0], shown, clock.phases())
+    # While frames are held, the phase stands still; the last value of it is the one that stays.
+    last_of = np.append(np.diff(phases) > 0, True)
+    phases, values = phases[last_of], course[last_of, 1]
+    if len(phases) == 1:
+        return [[float(phases[0]), _short(values[0])]]
+    reach = tolerance * (float(np.ptp(values)) or 1.0)
+    return [[float(f"{phases[n]:.9g}"), _short(values[n])] for n in thinned(phases, values, reach)]
+
+
+def thinned(at: NDArray[np.float64], values: NDArray[np.float64], reach: float) -> list[int]:
+    """Which points of a course are enough for straight lines between them to miss none by more than `reach`.
+
+    Ramer, 1972, and Douglas and Peucker, 1973, with the distance taken along
+    the value, since a lane is a value at each time.
+
+    Parameters
+    ----------
+    at, values : ndarray, shape (N,)
+        `at` rises.
+    reach : float
+        In the unit of the values.
+
+    Returns
+    -------
+    list of int
+        Rising, with the first and the last point.
+    """
+    kept, open_stretches = {0, len(at) - 1}, [(0, len(at) - 1)]
+    while open_stretches:
+        first, last = open_stretches.pop()
+        if last - first < 2:
+            continue
+        inner = slice(first + 1, last)
+        line = np.interp(at[inner], at[[first, last]], values[[first, last]])
+        miss = np.abs(values[inner] - line)
+        worst = int(miss.argmax())
+        if miss[worst] > reach:
+            middle = first + 1 + worst
+            kept.add(middle)
+            open_stretches += [(first, middle), (middle, last)]
+    return sorted(kept)
+
+
+def _short(value: float) -> float:
+    return float(f"{value:.6g}")

@@ -1,0 +1,1 @@
+"""Exact time: rates, clocks, timecode, shutters and which frames are shown; no floating point decides a count."""

@@ -1,0 +1,81 @@
+"""Slots: the pictures that a source of fixed pictures has, and which one an instant shows."""
+
+from bisect import bisect_right
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cached_property
+
+import numpy as np
+
+from vexel.core.time.clock import Clock
+
+TINY = 1e-9
+"""What floating point may lose of an exact place."""
+
+
+@dataclass(frozen=True)
+class Slots:
+    """Pictures that exist already, in the order in which they are shown.
+
+    Attributes
+    ----------
+    rate : str
+        Slots a second, as exact text; empty for one slot a frame.
+    count : int
+    stamps : tuple of str
+        What identifies each slot's picture, so that a frame's key changes with
+        it alone; a single stamp stands for all.
+    times : tuple of str
+        When each slot begins, seconds as exact text, where slots last
+        differently; else empty.
+    mixed : bool
+        Whether an instant between two slots shows both, mixed.
+    """
+
+    rate: str
+    count: int
+    stamps: tuple[str, ...] = ("",)
+    times: tuple[str, ...] = ()
+    mixed: bool = False
+
+    def at(self, frame: Fraction, seconds: Fraction) -> tuple[int, Fraction]:
+        """The slot that an instant shows, and how far towards the next it stands; the last one stays."""
+        if self.times:
+            slot = max(bisect_right(self._begins, seconds) - 1, 0)
+            if slot + 1 >= self.count:
+                return slot, Fraction(0)
+            begin, end = self._begins[slot : slot + 2]
+            return slot, (seconds - begin) / (end - begin)
+        place = seconds * Fraction(self.rate) if self.rate else frame
+        slot = place.__floor__()
+        return (slot, place - slot) if slot < self.count - 1 else (self.count - 1, Fraction(0))
+
+    def stamp(self, slot: int) -> str:
+        """What identifies a slot's picture."""
+        return self.stamps[slot if len(self.stamps) > 1 else 0]
+
+    @cached_property
+    def _begins(self) -> list[Fraction]:
+        return [Fraction(time) for time in self.times]
+
+    def fit(self, clock: Clock) -> "Fit":
+        """How many slots a clock passes over, and how many of its frames repeat one; until the last is reached."""
+        frames = np.arange(clock.motion)
+        ratio = Fraction(clock.own_steps, clock.steps)
+        if self.times:
+            begins = np.array([float(begin) for begin in self._begins])
+            shown = np.searchsorted(begins, frames * float(ratio / clock.rate.fps) + TINY, side="right") - 1
+        else:
+            if self.rate:
+                ratio *= Fraction(self.rate) / clock.rate.fps
+            shown = np.floor(frames * float(ratio) + TINY).astype(np.int64)
+        steps = np.diff(shown[shown < self.count])
+        return Fit(int(np.maximum(steps - 1, 0).sum()), int((steps == 0).sum()))
+
+
+@dataclass(frozen=True)
+class Fit:
+    """Slots that are never shown between two that are, and frames that show the one before once more."""
+
+    dropped: int
+    doubled: int

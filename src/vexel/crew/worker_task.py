@@ -1,0 +1,100 @@
+"""What a crew worker does: hands frames to its own stage process and reports."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from vexel.core.errors import VexelError
+from vexel.core.evaluate.frame_recipe import FrameRecipe
+from vexel.core.evaluate.source_facts import SourceAt
+from vexel.crew.stage_process import LimitReached, StageEnded, StageProcess
+from vexel.sources.protocols import TookTooLong
+from vexel.store.disk.disk_errors import disk_trouble
+from vexel.store.disk.finished import Finished, finished
+
+NOTHING = Finished()
+
+
+@dataclass(frozen=True)
+class FrameOrder:
+    """One frame that is to be made, and where it goes."""
+
+    number: int
+    recipe: FrameRecipe
+    path: Path
+
+
+@dataclass(frozen=True)
+class FrameResult:
+    """How one frame went.
+
+    Attributes
+    ----------
+    number : int
+    seconds : float
+    file : Finished
+        As it was found on disk after it was made.
+    error : str
+        Empty when the frame was made.
+    halt : str
+        Why no other frame can be made either, such as a full disk; else empty.
+    at_limit : bool
+        Whether the source ran into a limit of time or memory, or broke its process.
+    ended : bool
+        Whether the stage was ended on purpose, so that the frame still waits to be made.
+    """
+
+    number: int
+    seconds: float = 0.0
+    file: Finished = NOTHING
+    error: str = ""
+    halt: str = ""
+    at_limit: bool = False
+    ended: bool = False
+
+
+def make_frames(keeper: str, at: SourceAt, orders: Sequence[FrameOrder]) -> list[FrameResult]:
+    """Make frames in this worker's stage process.
+
+    Parameters
+    ----------
+    keeper : str
+        Name of the worker's `StageKeeper`.
+    at : SourceAt
+    orders : sequence of FrameOrder
+
+    Returns
+    -------
+    list of FrameResult
+        In the order of `orders`, and no longer than up to a frame that says
+        that the next ones would go wrong too.
+    """
+    from distributed import get_worker
+
+    stage = get_worker().plugins[keeper].stage
+    results: list[FrameResult] = []
+    for order in orders:
+        results.append(_made(stage, at, order))
+        if results[-1].halt or results[-1].at_limit or results[-1].ended:
+            break
+    return results
+
+
+def _made(stage: StageProcess, at: SourceAt, order: FrameOrder) -> FrameResult:
+    number, path = order.number, order.path
+    try:
+        size, seconds, digest = stage.make(at, order.recipe, path)
+        file = finished(path)
+    except StageEnded:
+        return FrameResult(number, ended=True)
+    except (LimitReached, TookTooLong) as error:
+        return FrameResult(number, error=str(error), at_limit=True)
+    except VexelError as error:
+        return FrameResult(number, error=str(error))
+    except OSError as error:
+        halt = disk_trouble(error, path.parent) or f"{path.parent} cannot be written ({error.strerror}): mend that."
+        return FrameResult(number, error=str(error), halt=halt)
+    if (file.bytes, file.digest) != (size, digest):
+        # A frame that has been made is one that is there, and holds what was drawn.
+        return FrameResult(number, error=f"{path.name} was changed on disk while it was made: make it again")
+    return FrameResult(number, seconds, file)

@@ -1,0 +1,1 @@
+"""Files of other tools, read and written: camera tables and glTF cameras."""

@@ -1,0 +1,105 @@
+"""Files of a camera's way: CSV, JSON with matrices, and glTF."""
+
+import csv
+import io
+import json
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+from vexel.core.errors import Failure, Mistake
+from vexel.core.evaluate.camera_table import COLUMNS, check_columns, flight_rows, view_matrices
+from vexel.core.evaluate.plan import Plan
+from vexel.interchange.gltf_camera_writer import gltf_text
+
+FORMATS = (".csv", ".json", ".gltf")
+
+
+def flight_text(plan: Plan, suffix: str) -> str:
+    """The camera of every frame, as a file's text.
+
+    Parameters
+    ----------
+    plan : Plan
+    suffix : str
+        ``.csv``, or ``.json`` for an object with rate, size, and for each
+        frame the row and the view matrix, row by row, or ``.gltf``.
+
+    Raises
+    ------
+    Mistake
+        When the format is another, or no camera looks.
+    """
+    rows = flight_rows(plan)
+    if suffix == ".csv":
+        text = io.StringIO()
+        writer = csv.DictWriter(text, COLUMNS, lineterminator="\n")
+        writer.writeheader()
+        writer.writerows({name: _spelled(value) for name, value in row.items()} for row in rows)
+        return text.getvalue()
+    if suffix == ".json":
+        picture = plan.shot.picture
+        frames = [row | {"view": matrix.tolist()} for row, matrix in zip(rows, view_matrices(plan), strict=True)]
+        told = {"rate": str(plan.clock.playback), "size": [picture.width, picture.height], "frames": frames}
+        return json.dumps(told, indent=1) + "\n"
+    if suffix == ".gltf":
+        return gltf_text(plan)
+    raise Mistake(f"a path is written as {' or '.join(FORMATS)}, not as {suffix or 'a file without an ending'}")
+
+
+def read_flight(file: Path, fps: float = 24.0, camera: str = "") -> Sequence[Mapping[str, float]]:
+    """Rows of a file that `flight_text` wrote, of any CSV with columns x, y and z, or of a glTF camera.
+
+    Parameters
+    ----------
+    file : Path
+    fps : float
+        At which the seconds of a glTF file become frames.
+    camera : str
+        Its name, where a glTF file holds several.
+
+    Raises
+    ------
+    Mistake
+        When the file is no table of numbers.
+    """
+    try:
+        if file.suffix.lower() in (".gltf", ".glb"):
+            from vexel.interchange.gltf_camera_reader import gltf_rows
+
+            return gltf_rows(file, fps, camera)
+        text = file.read_text(encoding="utf-8-sig")
+    except OSError as error:
+        raise Failure(f"{file} cannot be read: {error.strerror}") from None
+    except UnicodeDecodeError:
+        raise Mistake(f"{file.name} is no text: export it as CSV or JSON") from None
+    if file.suffix.lower() == ".json":
+        return _json_rows(text, file.name)
+    reader = csv.DictReader(io.StringIO(text))
+    check_columns((name.strip() for name in reader.fieldnames or []), file.name)
+    rows = []
+    for number, row in enumerate(reader, start=1):
+        known = {name.strip(): value for name, value in row.items() if name and name.strip() in COLUMNS}
+        rows.append({name: _number(value, name, number, file.name) for name, value in known.items()})
+    if not rows:
+        raise Mistake(f"{file.name} has no rows: give it one for each place of the camera")
+    return rows
+
+
+def _json_rows(text: str, name: str) -> list[dict[str, float]]:
+    try:
+        frames = json.loads(text)["frames"]
+        return [{key: float(frame[key]) for key in frame if key in COLUMNS} for frame in frames]
+    except (ValueError, KeyError, TypeError):
+        raise Mistake(f'{name} is no path: it needs "frames", a list of objects with x, y and z') from None
+
+
+def _number(value: Any, column: str, row: int, name: str) -> float:
+    try:
+        return float(value)
+    except (TypeError, ValueError):
+        raise Mistake(f"{name}, row {row:,}: {value!r} in column {column} is no number") from None
+
+
+def _spelled(value: float) -> str:
+    return f"{value:.12g}"

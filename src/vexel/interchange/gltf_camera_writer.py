@@ -1,0 +1,111 @@
+"""A camera's way as glTF 2.0: one animated camera, for other 3D programs.
+
+The specification counts +y up and seconds, and its cameras look along their
+own −z; the source's +z is up, so (x, y, z) becomes (x, z, −y).
+"""
+
+import base64
+import json
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.camera.path_figures import axes_of
+from vexel.core.evaluate.camera_sampling import Filmed
+from vexel.core.evaluate.camera_table import camera_of
+from vexel.core.evaluate.plan import Plan
+
+FLOAT = 5126
+"""Number of a 32-bit float among the specification's component types."""
+_Y_UP = np.array([[1.0, 0, 0], [0, 0, 1], [0, -1, 0]])
+
+
+def gltf_text(plan: Plan) -> str:
+    """A glTF file with one camera that moves as the shot's does, as text.
+
+    Its lens is that of the first frame, since the specification animates none.
+
+    Raises
+    ------
+    Mistake
+        When no camera looks at the source.
+    """
+    camera = camera_of(plan)
+    path = camera.path
+    times = (np.arange(plan.clock.frames) / float(plan.clock.playback.fps)).astype(np.float32)
+    places = (path.positions @ _Y_UP.T).astype(np.float32)
+    forward, right, up = axes_of(path)
+    turns = quaternions(np.stack([right, up, -forward], axis=1) @ _Y_UP.T).astype(np.float32)
+    blocks = [("SCALAR", times), ("VEC3", places), ("VEC4", turns)]
+    data = b"".join(values.tobytes() for _, values in blocks)
+    views: list[dict[str, Any]] = []
+    accessors: list[dict[str, Any]] = []
+    at = 0
+    for kind, values in blocks:
+        size = values.nbytes
+        views.append({"buffer": 0, "byteOffset": at, "byteLength": size})
+        accessor: dict[str, Any] = {
+            "bufferView": len(accessors), "componentType": FLOAT, "count": len(values), "type": kind,
+        }  # fmt: skip
+        if kind == "SCALAR":
+            accessor |= {"min": [float(values.min())], "max": [float(values.max())]}
+        accessors.append(accessor)
+        at += size
+    sampler = {"input": 0, "interpolation": "LINEAR"}
+    document = {
+        "asset": {"version": "2.0", "generator": "Vexel"},
+        "scene": 0,
+        "scenes": [{"nodes": [0]}],
+        "nodes": [
+            {"name": plan.shot.title, "camera": 0, "translation": places[0].tolist(), "rotation": turns[0].tolist()}
+        ],
+        "cameras": [_camera(plan, camera)],
+        "animations": [
+            {
+                "name": plan.shot.title,
+                "samplers": [sampler | {"output": 1}, sampler | {"output": 2}],
+                "channels": [
+                    {"sampler": n, "target": {"node": 0, "path": what}}
+                    for n, what in enumerate(("translation", "rotation"))
+                ],
+            }
+        ],
+        "accessors": accessors,
+        "bufferViews": views,
+        "buffers": [
+            {
+                "byteLength": len(data),
+                "uri": "data:application/octet-stream;base64," + base64.b64encode(data).decode(),
+            }
+        ],
+    }
+    return json.dumps(document, indent=1) + "\n"
+
+
+def _camera(plan: Plan, camera: Filmed) -> dict[str, Any]:
+    """The lens of the first frame, with planes that hold the subject in all frames."""
+    picture, high = plan.shot.picture, float(camera.parallel_highs[0])
+    poses = [pose for n in range(plan.clock.frames) if (pose := plan.recipe(n).looks[0].camera) is not None]
+    near, far = min(pose.near for pose in poses), max(pose.far for pose in poses)
+    if high > 0:
+        size = {"xmag": high / 2 * picture.width / picture.height, "ymag": high / 2}
+        return {"type": "orthographic", "orthographic": size | {"znear": near, "zfar": far}}
+    view = {"yfov": float(np.radians(camera.views_high_deg[0])), "aspectRatio": picture.width / picture.height}
+    return {"type": "perspective", "perspective": view | {"znear": near, "zfar": far}}
+
+
+def quaternions(axes: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Rotations as unit quaternions (x, y, z, w) that go on without a jump of sign.
+
+    Parameters
+    ----------
+    axes : ndarray, shape (N, 3, 3)
+        Where the local x, y and z axes point, a row each.
+    """
+    from scipy.spatial.transform import Rotation
+
+    turns: NDArray[np.float64] = Rotation.from_matrix(np.swapaxes(axes, 1, 2)).as_quat()
+    flips = np.cumprod(np.where((turns[1:] * turns[:-1]).sum(axis=1) < 0, -1.0, 1.0))
+    turns[1:] *= flips[:, None]
+    return turns

@@ -1,0 +1,131 @@
+"""A person's own Python file, loaded, with errors that name its own lines.
+
+Only ever opened inside a stage process: it runs a person's own code.
+"""
+
+import os
+import sys
+import traceback
+from collections.abc import Callable, Mapping
+from fractions import Fraction
+from pathlib import Path
+from types import ModuleType
+from typing import Any, Generic, TypeVar
+
+from vexel.sources.code.decorators import Flight, Marked, Model, Simulation, Sketch
+from vexel.sources.protocols import SourceError
+
+M = TypeVar("M", Model, Flight, Sketch, Simulation, Marked)
+
+
+class CodeFile(Generic[M]):
+    """A file with one marked function or class.
+
+    Parameters
+    ----------
+    file : Path
+    mark : type of Marked
+        The mark that the function must carry.
+
+    Raises
+    ------
+    SourceError
+        When the code does not parse or run, or marks no function.
+    """
+
+    def __init__(self, file: Path, mark: type[M]) -> None:
+        self.file = file
+        if b"vexel" not in file.read_bytes():
+            # A plain script would draw and save all that it draws, only to be told that it is no source.
+            raise self._unmarked("no function", mark)
+        self.marked: M = self._find(self._load(), mark)
+
+    @property
+    def place(self) -> str:
+        """File, line and name of the marked function, to begin a sentence."""
+        return f"{self.file.name}, line {self.line}: {self.marked.build.__name__}()"
+
+    @property
+    def line(self) -> int:
+        """Line of the marked function."""
+        return self.marked.line
+
+    def call(self, function: Callable[..., Any], *given: Any, **named: Any) -> Any:
+        """Call a function of the file.
+
+        Raises
+        ------
+        SourceError
+            With the file and line where it failed.
+        """
+        try:
+            return function(*given, **named)
+        except Exception as error:
+            raise self._pointed(error) from None
+        except SystemExit:
+            raise self._exits() from None
+
+    def arguments(self, dials: Mapping[str, float], seen: Mapping[str, int | Fraction], **more: Any) -> dict[str, Any]:
+        """Arguments of the marked function; see `Marked.given`."""
+        assert isinstance(self.marked, Marked)
+        try:
+            return self.marked.given(dials, seen, **more)
+        except ValueError as error:
+            raise SourceError(f"{self.place} {error}", self.line) from None
+
+    def _load(self) -> ModuleType:
+        folder: str = str(self.file.parent)
+        os.chdir(folder)
+        _forget_modules_outside_packages()
+        sys.path[:] = [folder, *(p for p in sys.path if p != folder)]
+        module = ModuleType("__source__")
+        module.__file__ = str(self.file)
+        try:
+            code = compile(self.file.read_bytes(), str(self.file), "exec")
+            exec(code, module.__dict__)
+        except Exception as error:
+            raise self._pointed(error) from None
+        except SystemExit:
+            raise self._exits() from None
+        return module
+
+    def _find(self, module: ModuleType, mark: type[M]) -> M:
+        found = [value for value in vars(module).values() if isinstance(value, mark)]
+        if len(found) != 1:
+            count = "no function" if not found else f"{len(found)} functions"
+            raise self._unmarked(count, mark)
+        return found[0]
+
+    def _unmarked(self, count: str, mark: type[M]) -> SourceError:
+        return SourceError(
+            f"{self.file.name} marks {count} as its {mark.mark}: put @{mark.mark} before the one function "
+            f"that Vexel is to call (from vexel.author import {mark.mark})"
+        )
+
+    def _exits(self) -> SourceError:
+        return SourceError(f"{self.file.name} ends its own program: remove the call of exit()")
+
+    def _pointed(self, error: Exception) -> SourceError:
+        """The error as a sentence that names the person's own file and line."""
+        folder = self.file.parent
+        text = str(error) or "no further word"
+        if isinstance(error, SyntaxError):
+            name = Path(error.filename or self.file).name
+            return SourceError(f"{name}, line {error.lineno}: the code cannot be read: {error.msg}", error.lineno or 0)
+        if isinstance(error, MemoryError):
+            text = "asked for more memory than a source may take (VEXEL_MEMORY_MB sets how much)"
+        own = [f for f in traceback.extract_tb(error.__traceback__) if Path(f.filename).is_relative_to(folder)]
+        if not own:
+            return SourceError(f"{self.file.name}: {type(error).__name__}: {text}")
+        place = own[-1]
+        inside = Path(place.filename).relative_to(folder)
+        return SourceError(f"{inside}, line {place.lineno}: {type(error).__name__}: {text}", place.lineno or 0)
+
+
+def _forget_modules_outside_packages() -> None:
+    """Drop modules that an earlier source brought from beside its own file."""
+    kept = tuple({sys.prefix, sys.base_prefix, str(Path(__file__).parents[2])})
+    for name, module in list(sys.modules.items()):
+        path = getattr(module, "__file__", None)
+        if path and not path.startswith(kept) and name != "__main__":
+            del sys.modules[name]

@@ -1,0 +1,1 @@
+"""Tables, arrays and data sets as slices, and their plots."""

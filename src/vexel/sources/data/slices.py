@@ -1,0 +1,200 @@
+"""Data in slices: arrays, tables and sets of VTK files."""
+
+import warnings
+from collections.abc import Sequence
+from fractions import Fraction
+from pathlib import Path
+from typing import Any, Protocol
+
+import numpy as np
+import pyvista as pv
+from numpy.typing import NDArray
+
+from vexel.core.errors import Mistake
+from vexel.core.wording import nearest_name
+from vexel.sources.contained import named_file
+from vexel.sources.pictures.sequence_members import Member, members_of
+from vexel.sources.protocols import SourceError
+
+ARRAYS = (".npy", ".npz")
+TABLES = (".csv", ".parquet")
+Columns = dict[str, NDArray[Any]]
+
+
+class SeriesData(Protocol):
+    """Slices of one kind.
+
+    Attributes
+    ----------
+    count : int
+    times : sequence of Fraction
+        When each slice stands, in the data's own seconds; empty where it does not say.
+    about : list of (str, str)
+        What it is, for people.
+    """
+
+    count: int
+    times: Sequence[Fraction]
+    about: list[tuple[str, str]]
+
+    def slice(self, number: int) -> Any:
+        """One slice: an array, columns by name, or a PyVista mesh."""
+
+    def stamp(self, number: int) -> str:
+        """What identifies a slice's content; empty where all lie in one file."""
+
+
+class ArraySlices:
+    """An array, one slice for each place of its first axis."""
+
+    def __init__(self, file: Path, name: str) -> None:
+        self.array = _array(file, name)
+        if self.array.ndim < 1 or self.array.shape[0] == 0 or self.array.dtype.kind not in "biuf":
+            raise SourceError(
+                f"{file.name} holds an array of shape {self.array.shape} and type {self.array.dtype}: "
+                "numbers with the slices along the first axis are wanted"
+            )
+        self.count = int(self.array.shape[0])
+        self.times: Sequence[Fraction] = ()
+        shape = " × ".join(map(str, self.array.shape[1:])) or "one number"
+        self.about = [("slices", f"{self.count:,}"), ("each", f"{shape}, {self.array.dtype}")]
+
+    def slice(self, number: int) -> NDArray[Any]:
+        """See `SeriesData.slice`."""
+        return np.asarray(self.array[number])
+
+    def stamp(self, number: int) -> str:
+        """See `SeriesData.stamp`."""
+        return ""
+
+
+class TableSlices:
+    """A table, one slice a row, or one for each value of a column.
+
+    Attributes
+    ----------
+    columns : dict of str to ndarray
+        The whole table.
+    """
+
+    def __init__(self, file: Path, by: str) -> None:
+        table = _table(file)
+        if len(table) == 0:
+            raise SourceError(f"{file.name} has no rows below its header: bring a table with data")
+        self.columns: Columns = {str(name): table[name].to_numpy() for name in table.columns}
+        self.times: Sequence[Fraction] = ()
+        self.about = [("rows", f"{len(table):,}"), ("columns", ", ".join(self.columns))]
+        if by and by not in self.columns:
+            raise SourceError(f"source.by: {file.name} has no column {by!r}; {nearest_name(by, self.columns)}")
+        self.grouped = bool(by)
+        if by:
+            values, first = np.unique(self.columns[by].astype(str), return_index=True)
+            in_order = values[np.argsort(first)]
+            self._rows = [np.flatnonzero(self.columns[by].astype(str) == value) for value in in_order]
+        else:
+            self._rows = [np.array([n]) for n in range(len(table))]
+        self.count = len(self._rows)
+
+    def slice(self, number: int) -> Any:
+        """Columns by name: a number each for a row, an array each for a group of rows."""
+        rows = self._rows[number]
+        return {name: values[rows] if self.grouped else values[rows[0]] for name, values in self.columns.items()}
+
+    def stamp(self, number: int) -> str:
+        """See `SeriesData.stamp`."""
+        return ""
+
+
+class MeshSlices:
+    """A numbered set of VTK files, or a PVD collection with its times."""
+
+    def __init__(self, file: Path) -> None:
+        self._members: list[Member] = []
+        if file.suffix.lower() == ".pvd":
+            self._files, self.times = _collection(file)
+        else:
+            _, members = members_of(file)
+            self._members = list(members)
+            self._files, self.times = [file.parent / member.name for member in members], ()
+        self.count = len(self._files)
+        self.about = [("slices", f"{self.count:,}"), ("first", self._files[0].name), ("last", self._files[-1].name)]
+
+    def slice(self, number: int) -> Any:
+        """See `SeriesData.slice`."""
+        file = self._files[number]
+        if not file.is_file():
+            raise SourceError(f"{file.name} is missing: bring it back, or take it out of the collection")
+        try:
+            return pv.read(file)
+        except Exception as error:
+            raise SourceError(f"{file.name} cannot be read ({error}): export it again") from None
+
+    def stamp(self, number: int) -> str:
+        """See `SeriesData.stamp`."""
+        file = self._files[number]
+        stat = file.stat() if file.exists() else None
+        return f"{file.name}:{stat and stat.st_size}:{stat and stat.st_mtime_ns}"
+
+
+def open_data(file: Path, by: str, array: str) -> SeriesData:
+    """Open the data of a series.
+
+    Raises
+    ------
+    SourceError
+        When it cannot be read, with the file, column or key.
+    """
+    suffix = file.suffix.lower()
+    if suffix in ARRAYS:
+        return ArraySlices(file, array)
+    if suffix in TABLES:
+        return TableSlices(file, by)
+    return MeshSlices(file)
+
+
+def _array(file: Path, name: str) -> NDArray[Any]:
+    try:
+        if file.suffix.lower() == ".npy":
+            return np.asarray(np.load(file, mmap_mode="r", allow_pickle=False))
+        with np.load(file, allow_pickle=False) as held:
+            names = list(held)
+            if not name and len(names) != 1:
+                raise SourceError(
+                    f"{file.name} holds {len(names)} arrays: say which one in source.array: {', '.join(names)}"
+                )
+            if name and name not in names:
+                raise SourceError(f"source.array: {file.name} has no array {name!r}; {nearest_name(name, names)}")
+            return np.asarray(held[name or names[0]])
+    except (ValueError, OSError, EOFError) as error:
+        raise SourceError(f"{file.name} cannot be read as an array ({error}): save it again with numpy.save") from None
+
+
+def _table(file: Path) -> Any:
+    import pandas
+
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", pandas.errors.ParserWarning)
+            return pandas.read_csv(file) if file.suffix.lower() == ".csv" else pandas.read_parquet(file)
+    except Exception as error:
+        words = str(error).splitlines()[0] if str(error) else type(error).__name__
+        raise SourceError(f"{file.name} cannot be read as a table: {words}") from None
+
+
+def _collection(file: Path) -> tuple[list[Path], Sequence[Fraction]]:
+    from defusedxml import ElementTree
+
+    try:
+        entries = ElementTree.fromstring(file.read_text()).iter("DataSet")
+        found = [
+            (Fraction(entry.get("timestep", "0")), named_file(file.parent, entry.attrib["file"], file.name))
+            for entry in entries
+        ]
+    except Mistake:
+        raise
+    except Exception as error:
+        raise SourceError(f"{file.name} is no PVD collection that can be read ({error}): export it again") from None
+    if not found:
+        raise SourceError(f"{file.name} lists no data sets: export it again")
+    found.sort(key=lambda entry: entry[0])
+    return [path for _, path in found], [time - found[0][0] for time, _ in found]

@@ -1,0 +1,34 @@
+"""Source kind ``model``: a Python file that builds geometry from dials."""
+
+from pathlib import Path
+
+from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.sources.code.code_file import CodeFile
+from vexel.sources.code.decorators import Model
+from vexel.sources.meshes.parts import Part, as_parts, check_parts
+from vexel.sources.protocols import Asked, SourceError
+
+
+class ModelFile:
+    """A model file, loaded; see `CodeFile` for what it may raise."""
+
+    def __init__(self, file: Path) -> None:
+        self._code = CodeFile(file, Model)
+        self.facts = SourceFacts(tuple(self._code.marked.dials), self._code.marked.sees)
+
+    def show(self, asked: Asked) -> list[Part]:
+        """Run the building function; see `Source.show`."""
+        result = self._code.call(self._code.marked, **self._code.arguments(asked.dials, asked.seen))
+        if result is None:
+            raise SourceError(
+                f"{self._code.place} returned None; it must return a PyVista mesh, a part or a list of them",
+                self._code.line,
+            )
+        try:
+            parts = as_parts(result)
+            check_parts(parts)
+        except (TypeError, ValueError) as error:
+            raise SourceError(
+                f"{self._code.place} returned something that cannot be drawn: {error}", self._code.line
+            ) from None
+        return parts

@@ -1,0 +1,264 @@
+"""Source kind ``page``: HTML or SVG with its scripts and assets, shown in a browser whose time stands still."""
+
+import json
+import math
+import tempfile
+from contextlib import suppress
+from fractions import Fraction
+from functools import cached_property
+from pathlib import Path
+from urllib.parse import quote
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.document.picture import TRANSPARENT, rgb
+from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.time.animation_length import Course, OwnLength, own_length
+from vexel.sources.archive import unpacked_page
+from vexel.sources.browser import chromium
+from vexel.sources.browser.page_dials import page_dials
+from vexel.sources.browser.protocol import NoAnswer, ProtocolError
+from vexel.sources.browser.site import ORIGIN, Site
+from vexel.sources.browser.tab import Tab
+from vexel.sources.protocols import Asked, SourceError, TookTooLong
+
+LOAD_SECONDS = 20.0
+MOST_OPENED = 4
+"""Of one page: the viewfinder looks at three places at once, and a page goes forward only."""
+LONGEST = 16_384
+"""Pixels that Chromium paints along a side."""
+LOOKED_AT = (1280, 720)
+"""Size at which its animations are read."""
+CLOCK = Path(chromium.__file__).with_name("clock.js")
+
+
+class PageFile:
+    """A page, opened as often as it is looked at in different ways or places.
+
+    Parameters
+    ----------
+    file : Path
+        HTML or SVG, or a ZIP archive that holds ``index.html``.
+    seed : int
+        Of Math.random.
+    """
+
+    def __init__(self, file: Path, seed: int = 0) -> None:
+        self._name = file.name
+        self._seed = seed
+        if file.suffix.lower() == ".zip":
+            self._unpacked = tempfile.TemporaryDirectory(prefix="vexel-page-")
+            file = unpacked_page(file, Path(self._unpacked.name))
+        self._file = file
+        self._dials = page_dials(file)
+        self._opened: list[OpenedPage] = []
+
+    @cached_property
+    def facts(self) -> SourceFacts:
+        """A page remembers, so its frames depend on every step from the first on, and a step on the rate."""
+        dials = self._dials
+        names = tuple(dial.name for dial in dials)
+        return SourceFacts(
+            dials, ("frame", "rate"), pictures=True, walks=True, settings=names, length=self._own_length()
+        )
+
+    def _own_length(self) -> OwnLength | None:
+        """The length that its animations tell; None where it cannot be opened, and its picture says why."""
+        seen: dict[str, int | Fraction] = {"frame": 0, "rate": Fraction(24)}
+        asked = Asked({dial.name: dial.default for dial in self._dials}, seen, LOOKED_AT, LOOKED_AT, "#ffffff")
+        opened = OpenedPage(self._file, self._name, self._seed, asked)
+        try:
+            return own_length(opened.courses())
+        except (SourceError, ProtocolError):
+            return None
+        finally:
+            opened.close()
+
+    def show(self, asked: Asked) -> NDArray[np.uint8]:
+        """Move the page to the frame and take its picture; see `Source.show`."""
+        data = np.frombuffer(self.png(asked), np.uint8)
+        pixels = cv2.cvtColor(cv2.imdecode(data, cv2.IMREAD_UNCHANGED), _TO_RGBA[_channels(data)])
+        return np.asarray(pixels, np.uint8)
+
+    def png(self, asked: Asked) -> bytes:
+        """The picture as the browser encodes it; see `Encoded.png`."""
+        longest = round(max(asked.layout) * _ratio(asked))
+        if longest > LONGEST:
+            raise SourceError(
+                f"{self._name}: the browser paints at most {LONGEST:,} pixels along a side, and {asked.size[0]:,} × "
+                f"{asked.size[1]:,} with {asked.samples} samples take {longest:,}: make the picture smaller, or "
+                "take fewer samples"
+            )
+        frame = int(asked.seen["frame"])
+        opened = self._nearest(asked, frame) or self._open(asked)
+        try:
+            opened.go(frame)
+            return opened.picture()
+        except SourceError:
+            self._drop(opened)
+            raise
+        except NoAnswer:
+            self._drop(opened)
+            raise TookTooLong(
+                f"{self._name} did not load within {LOAD_SECONDS:g} s: look for a script without an end"
+            ) from None
+        except ProtocolError as error:
+            self._drop(opened)
+            opened.check([])
+            raise SourceError(f"{self._name}: the browser could not show it: {str(error).splitlines()[0]}") from None
+
+    def close(self) -> None:
+        """Close all that was opened."""
+        while self._opened:
+            self._drop(self._opened[0])
+
+    def _nearest(self, asked: Asked, frame: int) -> "OpenedPage | None":
+        """The opened page from which the frame is soonest reached."""
+        ready = [o for o in self._opened if o.look == look_of(asked) and (o.seeks or o.frame <= frame)]
+        found = max(ready, key=lambda o: o.frame, default=None)
+        if found is not None:
+            self._opened.remove(found)
+            self._opened.append(found)
+        return found
+
+    def _open(self, asked: Asked) -> "OpenedPage":
+        """Open the page once more; the one that was longest not looked at makes room."""
+        while len(self._opened) >= MOST_OPENED:
+            self._drop(self._opened[0])
+        opened = OpenedPage(self._file, self._name, self._seed, asked)
+        self._opened.append(opened)
+        return opened
+
+    def _drop(self, opened: "OpenedPage") -> None:
+        self._opened.remove(opened)
+        opened.close()
+
+
+class OpenedPage:
+    """A page in the browser, at some frame.
+
+    Attributes
+    ----------
+    look : tuple
+        All that a picture depends on beside the frame.
+    frame : int
+        Where it stands; -1 before the first one.
+    seeks : bool
+        Whether it goes to any frame by itself.
+    """
+
+    def __init__(self, file: Path, name: str, seed: int, asked: Asked) -> None:
+        self._file, self._name, self._seed = file, name, seed
+        self._place = (*asked.layout, _ratio(asked))
+        self._background = asked.background
+        self._rate = Fraction(asked.seen["rate"])
+        self._dials = dict(asked.dials)
+        self._site = Site(file.parent)
+        self._tab: Tab | None = None
+        self.look = look_of(asked)
+        self.frame = -1
+        self.seeks = False
+
+    def go(self, frame: int) -> None:
+        """Move to a frame, through all between.
+
+        Raises
+        ------
+        SourceError
+            When the page raised an error, or did what a captured page may not.
+        """
+        tab = self._tab or self._load()
+        if frame == self.frame:
+            return
+        rate = f"{self._rate.numerator}, {self._rate.denominator}"
+        if self.seeks:
+            errors = tab.evaluate(f"__vexel.seek({frame}, {rate})")
+        else:
+            errors = tab.evaluate(f"__vexel.go({self.frame + 1}, {frame}, {rate})")
+        self.frame = frame
+        self.check(errors)
+
+    def courses(self) -> list[Course]:
+        """Its animations, as they are when it has been loaded."""
+        told = self._load().evaluate("__vexel.courses()")
+        return [
+            Course(name, _exact(seconds), None if times is None else _exact(times), _exact(delay))
+            for name, seconds, times, delay in told
+        ]
+
+    def picture(self) -> bytes:
+        """What it shows, as a PNG file."""
+        assert self._tab is not None
+        return self._tab.picture()
+
+    def check(self, errors: list[str]) -> None:
+        """Raise what went wrong, if anything did."""
+        self._site.troubles.extend(errors)
+        if self._site.troubles:
+            first, *more = dict.fromkeys(self._site.troubles)
+            others = f" (and {len(more)} more)" if more else ""
+            raise SourceError(f"{self._name}: {first}{others}")
+
+    def close(self) -> None:
+        """Close it in the browser."""
+        if self._tab is not None:
+            with suppress(ProtocolError):
+                self._tab.close()
+
+    def _load(self) -> Tab:
+        self._tab = tab = Tab(*self._place, self._site)
+        address = f"{ORIGIN}/{quote(self._file.name)}"
+        tab.begin_with(f"{CLOCK.read_text()}\n__vexel.seed({self._seed}, {json.dumps(self._dials)});")
+        tab.on("Page.downloadWillBegin", lambda told: self._note(f"it downloads {told['suggestedFilename']}"))
+        tab.on_dialog(lambda says: self._note(f"it opens a dialog: {says[:80]!r}"))
+        tab.on_moved(lambda to: self._moved(to, address))
+        self._set_background(tab)
+        tab.go_to(address, LOAD_SECONDS)
+        tab.evaluate("__vexel.settle()", LOAD_SECONDS)
+        self.seeks = bool(tab.evaluate("__vexel.seeks()"))
+        self.check(tab.evaluate("__vexel.errors()"))
+        return tab
+
+    def _moved(self, to: str, address: str) -> None:
+        if to not in (address, "about:blank"):
+            self._note(f"it goes away to {to[:200]}: a page that is captured stays where it is")
+
+    def _note(self, trouble: str) -> None:
+        self._site.troubles.append(trouble)
+
+    def _set_background(self, tab: Tab) -> None:
+        clear = self._background == TRANSPARENT
+        red, green, blue, alpha = (0, 0, 0, 0) if clear else (*rgb(self._background), 255)
+        colour = {"r": red, "g": green, "b": blue, "a": alpha / 255}
+        tab.send("Emulation.setDefaultBackgroundColorOverride", color=colour)
+
+
+def _exact(value: float) -> Fraction:
+    """A time that was written as a decimal, such as 0.7 s, to the microsecond."""
+    return Fraction(round(value * 1_000_000), 1_000_000)
+
+
+def get_ready() -> None:
+    """Start the browser ahead of the first page."""
+    chromium.browser(by_frames=True)
+
+
+def look_of(asked: Asked) -> tuple[object, ...]:
+    """All that a page's picture depends on beside the frame."""
+    dials = tuple(sorted(asked.dials.items()))
+    return (Fraction(asked.seen["rate"]), dials, asked.layout, asked.size, asked.samples, asked.background)
+
+
+def _ratio(asked: Asked) -> float:
+    """Pixels of the picture for each of the page's own, along a side; more samples make it finer."""
+    return asked.size[0] / asked.layout[0] * math.isqrt(asked.samples)
+
+
+_TO_RGBA = {3: cv2.COLOR_BGR2RGBA, 4: cv2.COLOR_BGRA2RGBA}
+
+
+def _channels(png: NDArray[np.uint8]) -> int:
+    """Channels of a PNG: its header's colour type is 2 without alpha, 6 with it."""
+    return 3 if png[25] == 2 else 4

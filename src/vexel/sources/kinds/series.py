@@ -1,0 +1,149 @@
+"""Source kind ``series``: data, one slice a frame."""
+
+from fractions import Fraction
+from functools import cached_property
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.lanes.dial import Dial
+from vexel.core.time.rate import Rate
+from vexel.core.time.source_frames import Slots
+from vexel.sources.code.code_file import CodeFile
+from vexel.sources.code.decorators import Marked
+from vexel.sources.contained import named_file
+from vexel.sources.data.plots import ArrayLook, TableLook
+from vexel.sources.data.slices import ArraySlices, MeshSlices, SeriesData, TableSlices, open_data
+from vexel.sources.kinds.sketch import shown
+from vexel.sources.meshes.parts import as_parts, check_parts
+from vexel.sources.pictures.sequence_members import stamp_of
+from vexel.sources.protocols import Asked, Shown, SourceError
+
+
+class SeriesFile:
+    """Data, opened.
+
+    Parameters
+    ----------
+    file : Path
+    rate : str, optional
+        Slices a second; None shows one slice a frame.
+    between : str
+        What stands between two slices: the ``nearest`` before, or both mixed, ``linear``.
+    by, array : str
+        Column whose values make the slices of a table; name of an array in a .npz.
+    draw : str
+        A Python file beside the data whose sketch or model takes ``slice``.
+    """
+
+    def __init__(
+        self,
+        file: Path,
+        rate: str | None = None,
+        between: str = "nearest",
+        by: str = "",
+        array: str = "",
+        draw: str = "",
+    ) -> None:
+        self._file = file
+        self._data = open_data(file, by, array)
+        self._linear = between == "linear"
+        self._rate = rate
+        self._drawing = CodeFile(named_file(file.parent, draw, file.name), Marked) if draw else None
+        self._look = None if self._drawing or isinstance(self._data, MeshSlices) else _look(self._data, file.name)
+
+    @cached_property
+    def facts(self) -> SourceFacts:
+        """Count, times and columns."""
+        data = self._data
+        dials: tuple[Dial, ...] = ()
+        sees: tuple[str, ...] = ("slot",)
+        if self._drawing:
+            dials, sees = tuple(self._drawing.marked.dials), ("slot", *self._drawing.marked.sees)
+        rate = "" if self._rate is None else str(Rate.parse(self._rate).fps)
+        times = tuple(map(str, data.times)) if self._rate is None else ()
+        stamps = tuple(data.stamp(number) for number in range(data.count))
+        slots = Slots(rate, data.count, stamps if any(stamps) else (stamp_of(self._file),), times, self._linear)
+        pictures = not isinstance(data, MeshSlices) and self._drawing is None
+        return SourceFacts(dials, sees, pictures, slots, about=tuple(data.about), findings=tuple(_findings(data)))
+
+    def show(self, asked: Asked) -> Shown:
+        """The picture of a slice; see `Source.show`."""
+        number = int(asked.seen["slot"])
+        value = self._value(number, Fraction(asked.seen.get("part", 0)))
+        if self._drawing is not None:
+            return self._drawn(value, number, asked)
+        if self._look is not None:
+            picture: Shown = self._look.show(value, number, asked)
+            return picture
+        try:
+            parts = as_parts(value)
+            check_parts(parts)
+        except (TypeError, ValueError) as error:
+            raise SourceError(f"{self._file.name}, slice {number:,}: {error}") from None
+        return parts
+
+    def _value(self, number: int, part: Fraction) -> Any:
+        value = self._data.slice(number)
+        if part == 0 or number + 1 >= self._data.count:
+            return value
+        return _mixed(value, self._data.slice(number + 1), float(part), f"{self._file.name}, slice {number:,}")
+
+    def _drawn(self, value: Any, number: int, asked: Asked) -> Shown:
+        code = self._drawing
+        assert code is not None
+        sketch = code.marked
+        seen = {name: seen for name, seen in asked.seen.items() if name not in ("slot", "part")}
+        data = {"slice": value, "number": number, "slices": self._data.count}
+        return shown(
+            asked,
+            sketch.takes,
+            0,
+            lambda more: code.call(sketch, **code.arguments(asked.dials, seen, **more, **data)),
+            lambda wrong: SourceError(f"{code.place} returned {wrong}", code.line),
+        )
+
+
+def _look(data: SeriesData, name: str) -> ArrayLook | TableLook:
+    return ArrayLook(data, name) if isinstance(data, ArraySlices) else TableLook(data, name)  # type: ignore[arg-type]
+
+
+def _mixed(a: Any, b: Any, part: float, where: str) -> Any:
+    """Two slices mixed linearly; what is no number stays that of the first."""
+    if isinstance(a, dict):
+        return {name: _mixed_values(a[name], b[name], part) for name in a}
+    if isinstance(a, np.ndarray):
+        return _mixed_values(a, b, part)
+    if a.n_points != b.n_points:
+        raise SourceError(f"{where}: its mesh has {a.n_points:,} points and the next {b.n_points:,}: use nearest")
+    mixed = a.copy()
+    mixed.points = _mixed_values(np.asarray(a.points), np.asarray(b.points), part)
+    for name in set(a.point_data.keys()) & set(b.point_data.keys()):
+        mixed.point_data[name] = _mixed_values(np.asarray(a[name]), np.asarray(b[name]), part)
+    return mixed
+
+
+def _mixed_values(a: Any, b: Any, part: float) -> Any:
+    kind = getattr(np.asarray(a).dtype, "kind", "O")
+    if kind not in "iuf" or np.shape(a) != np.shape(b):
+        return a
+    mixed = np.asarray(a, np.float64) * (1 - part) + np.asarray(b, np.float64) * part
+    return np.rint(mixed).astype(np.uint8) if np.asarray(a).dtype == np.uint8 else mixed
+
+
+def _findings(data: SeriesData) -> list[str]:
+    found = []
+    if isinstance(data, TableSlices):
+        for name, values in data.columns.items():
+            if values.dtype.kind == "f" and (missing := int(np.isnan(values).sum())):
+                found.append(f"{missing:,} values of {name} are missing: its line has gaps there")
+    if isinstance(data, ArraySlices) and data.array.dtype.kind == "f":
+        bad = sum(int((~np.isfinite(data.array[number])).sum()) for number in range(data.count))
+        if bad:
+            found.append(f"{bad:,} values are not finite (NaN or infinite): they are left clear")
+    steps = {b - a for a, b in zip(data.times, list(data.times)[1:], strict=False)}
+    if len(steps) > 1:
+        found.append("its times are unequally far apart: each instant shows the slice that stands then")
+    return found

@@ -1,0 +1,111 @@
+"""Source kind ``stills``: a numbered image sequence, found by any one of its members."""
+
+from bisect import bisect
+from fractions import Fraction
+from functools import cached_property
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.time.rate import Rate
+from vexel.core.time.source_frames import Slots
+from vexel.core.wording import spelled
+from vexel.sources.pictures.images import pixels_of
+from vexel.sources.pictures.mixing import mixed
+from vexel.sources.pictures.sequence_members import Member, members_of
+from vexel.sources.pictures.sequence_report import headers_of, report
+from vexel.sources.protocols import Asked, SourceError
+
+
+class StillsFolder:
+    """A numbered image sequence.
+
+    Parameters
+    ----------
+    file : Path
+        Any one member.
+    rate : str
+        Pictures a second; a sequence does not say it.
+    reverse : bool
+        From the last number to the first.
+    gaps : str
+        What a missing number shows: ``refuse``, ``hold`` the one before, or ``blend`` its neighbours.
+    between : str
+        What stands between two pictures: the one before, or ``blend`` for both.
+    """
+
+    def __init__(
+        self, file: Path, rate: str, reverse: bool = False, gaps: str = "refuse", between: str = "nearest"
+    ) -> None:
+        self._folder = file.parent
+        self._sequence, members = members_of(file)
+        self._by_number = {member.number: member for member in members}
+        self._numbers = sorted(self._by_number)
+        missing = self._sequence.missing
+        if gaps == "refuse":
+            self._shown: list[int] = [member.number for member in members]
+        else:
+            self._shown = list(range(members[0].number, members[-1].number + 1))
+        if reverse:
+            self._shown.reverse()
+        self._blend = gaps == "blend"
+        stamps = tuple(_stamp(self._mix(number)) for number in self._shown)
+        self._slots = Slots(str(Rate.parse(rate).fps), len(stamps), stamps, mixed=between == "blend")
+        self._refused = missing if gaps == "refuse" else []
+        self._members, self._gaps = members, gaps
+
+    @cached_property
+    def facts(self) -> SourceFacts:
+        """Facts and findings, for which every file's header is read."""
+        headers = headers_of(self._folder, self._members)
+        size, about, findings = report(self._sequence, self._members, headers, self._gaps)
+        return SourceFacts(sees=("slot",), pictures=True, slots=self._slots, size=size, about=about, findings=findings)
+
+    def show(self, asked: Asked) -> NDArray[np.uint8]:
+        """The picture of a slot; see `Source.show`."""
+        if self._refused:
+            raise SourceError(
+                f"{self._sequence.pattern}: {len(self._refused):,} of its numbers are missing "
+                f"({spelled(self._refused)}): bring those files, or let gaps be held or blended"
+            )
+        members = self._members_at(asked)
+        pictures = [(pixels_of(self._folder / member.name), weight) for member, weight in members]
+        if len({picture.shape for picture, _ in pictures}) > 1:
+            names = " and ".join(member.name for member, _ in members)
+            raise SourceError(f"{names} differ in size, so they cannot be blended: hold instead")
+        return pictures[0][0] if len(pictures) == 1 else mixed((one, float(weight)) for one, weight in pictures)
+
+    def _members_at(self, asked: Asked) -> list[tuple[Member, Fraction]]:
+        """Members that stand at a slot, or between it and the next, with their weights; as they were when planned."""
+        slot, part = int(asked.seen["slot"]), Fraction(asked.seen.get("part", 0))
+        shares = [(slot, 1 - part), ((slot + 1) % len(self._shown), part)] if part else [(slot, Fraction(1))]
+        mixes = [(self._mix(self._shown[number]), share) for number, share in shares]
+        now = "|".join(_stamp([(self._now(member), weight) for member, weight in mix]) for mix, _ in mixes)
+        if now != asked.stamp:
+            raise SourceError(f"{mixes[0][0][0][0].name} was written anew since this was planned: capture again")
+        return [(member, weight * share) for mix, share in mixes for member, weight in mix]
+
+    def _mix(self, number: int) -> list[tuple[Member, Fraction]]:
+        """Members that a number shows, with their weights."""
+        if number in self._by_number:
+            return [(self._by_number[number], Fraction(1))]
+        place = bisect(self._numbers, number)
+        before, after = self._numbers[place - 1], self._numbers[place]
+        if not self._blend:
+            return [(self._by_number[before], Fraction(1))]
+        share = Fraction(number - before, after - before)
+        return [(self._by_number[before], 1 - share), (self._by_number[after], share)]
+
+    def _now(self, member: Member) -> Member:
+        """The member as its file is now."""
+        try:
+            stat = (self._folder / member.name).stat()
+        except FileNotFoundError:
+            raise SourceError(f"{member.name} is gone since this was planned: bring it back") from None
+        return Member(member.number, member.name, stat.st_size, stat.st_mtime)
+
+
+def _stamp(mixed: list[tuple[Member, Fraction]]) -> str:
+    return "|".join(f"{member.stamp}*{weight}" for member, weight in mixed)

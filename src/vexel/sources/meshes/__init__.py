@@ -1,0 +1,1 @@
+"""Meshes and point clouds: their files, parts, splats and which way is up."""

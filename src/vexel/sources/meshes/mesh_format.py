@@ -1,0 +1,160 @@
+"""What a mesh file really holds, judged by its content, and whether it is whole."""
+
+import json
+import struct
+from collections.abc import Callable
+from pathlib import Path
+
+from vexel.sources.contained import named_file
+from vexel.sources.protocols import SourceError
+
+SUFFIXES = {".obj": "OBJ", ".stl": "STL", ".ply": "PLY", ".gltf": "glTF", ".glb": "GLB", ".vtp": "VTP"}
+_HEAD_BYTES = 4096
+_PLY_SIZES = {
+    **dict.fromkeys(("char", "uchar", "int8", "uint8"), 1),
+    **dict.fromkeys(("short", "ushort", "int16", "uint16"), 2),
+    **dict.fromkeys(("int", "uint", "float", "int32", "uint32", "float32"), 4),
+    **dict.fromkeys(("double", "float64"), 8),
+}
+
+
+def mesh_format(file: Path) -> str:
+    """The format of a mesh file, one of `SUFFIXES`' values.
+
+    Raises
+    ------
+    SourceError
+        When the file is empty, cut short, of another format than its name
+        says, or of none that Vexel reads.
+    """
+    named = SUFFIXES.get(file.suffix.lower())
+    if named is None:
+        raise SourceError(f"{file.name} is no mesh file that Vexel reads: use {', '.join(SUFFIXES)}")
+    size = file.stat().st_size
+    if size == 0:
+        raise SourceError(f"{file.name} is empty (0 bytes): export or copy it again")
+    with file.open("rb") as stream:
+        head = stream.read(_HEAD_BYTES)
+    held = _held(head, size, named)
+    if held != named:
+        other = next((s for s, name in SUFFIXES.items() if name == held), None)
+        if other is None:
+            raise SourceError(f"{file.name} does not hold {named} data: its beginning is none of a mesh file")
+        raise SourceError(f"{file.name} is named {named} but holds {held} data: rename it to {file.stem}{other}")
+    _WHOLE[named](file, head, size)
+    return named
+
+
+def cut_short(file: Path, promised: str, held: str) -> SourceError:
+    """The error of a file that ends too early."""
+    return SourceError(f"{file.name} is cut short: it promises {promised} but holds {held}; export or copy it again")
+
+
+def _held(head: bytes, size: int, named: str) -> str:
+    text = head.lstrip()
+    if head.startswith(b"glTF"):
+        return "GLB"
+    if text.startswith(b"ply\n") or text.startswith(b"ply\r"):
+        return "PLY"
+    if text.startswith(b"<"):
+        return "VTP" if b"<VTKFile" in head else "XML"
+    if text.startswith(b"{"):
+        return "glTF"
+    if text[:5].lower() == b"solid" and (b"facet" in head or b"endsolid" in head or size < 256):
+        return "STL"
+    if _reads_like_obj(text):
+        return "OBJ"
+    # A binary STL has no mark at all: 80 bytes of anything, then a count.
+    return "STL" if named == "STL" and b"\0" in head else "unknown"
+
+
+def _reads_like_obj(text: bytes) -> bool:
+    keys = {b"v", b"vn", b"vt", b"f", b"o", b"g", b"mtllib", b"usemtl", b"s", b"l", b"p"}
+    words = [line.split(maxsplit=1)[0] for line in text.splitlines() if line.strip() and not line.startswith(b"#")]
+    return b"\0" not in text and any(word in keys for word in words[:50])
+
+
+def _whole_stl(file: Path, head: bytes, size: int) -> None:
+    if head.lstrip()[:5].lower() == b"solid" and b"\0" not in head:
+        with file.open("rb") as stream:
+            stream.seek(max(size - 512, 0))
+            if b"endsolid" not in stream.read().lower():
+                raise cut_short(file, "a closing endsolid", "none")
+        return
+    if size < 84:
+        raise cut_short(file, "a header of 84 bytes", f"{size}")
+    (triangles,) = struct.unpack("<I", head[80:84])
+    if triangles == 0:
+        raise no_faces(file)
+    if size < 84 + 50 * triangles:
+        raise cut_short(file, f"{triangles:,} triangles", f"{(size - 84) // 50:,}")
+
+
+def _whole_ply(file: Path, head: bytes, size: int) -> None:
+    end = head.find(b"end_header")
+    if end < 0:
+        raise cut_short(file, "a header with end_header", "none within its first 4 kB")
+    body = size - (head.index(b"\n", end) + 1 if b"\n" in head[end:] else len(head))
+    binary = b"format ascii" not in head[:end]
+    need, name, count = 0, "", 0
+    for words in (line.split() for line in head[:end].decode("ascii", "replace").splitlines()):
+        if words[:1] == ["element"]:
+            name, count = words[1], int(words[2])
+            if name == "vertex" and count == 0:
+                raise no_faces(file)
+            need += 0 if binary else 2 * count
+        elif words[:1] == ["property"] and binary:
+            # A list is at least its own length; a triangle's three corners are the usual least.
+            each = (
+                _PLY_SIZES.get(words[2], 1) + 3 * _PLY_SIZES.get(words[3], 1)
+                if words[1] == "list"
+                else (_PLY_SIZES.get(words[1], 1))
+            )
+            need += count * each
+    if body < need:
+        raise cut_short(file, f"at least {need:,} bytes of data", f"{max(body, 0):,}")
+
+
+def _whole_glb(file: Path, head: bytes, size: int) -> None:
+    if len(head) < 12:
+        raise cut_short(file, "a header of 12 bytes", f"{len(head)}")
+    (length,) = struct.unpack("<I", head[8:12])
+    if size < length:
+        raise cut_short(file, f"{length:,} bytes", f"{size:,}")
+
+
+def _whole_gltf(file: Path, head: bytes, size: int) -> None:
+    try:
+        document = json.loads(file.read_bytes())
+    except ValueError as error:
+        raise SourceError(f"{file.name} is cut short or damaged: {error}; export or copy it again") from None
+    for item in [*document.get("buffers", []), *document.get("images", [])]:
+        uri = item.get("uri", "")
+        if uri and not uri.startswith("data:") and not named_file(file.parent, uri, file.name).is_file():
+            raise SourceError(f"{file.name} needs {uri} beside it: bring that file too")
+
+
+def _whole_vtp(file: Path, head: bytes, size: int) -> None:
+    with file.open("rb") as stream:
+        stream.seek(max(size - 256, 0))
+        if b"</VTKFile>" not in stream.read():
+            raise cut_short(file, "a closing </VTKFile>", "none")
+
+
+def _whole_obj(file: Path, head: bytes, size: int) -> None:
+    """OBJ has no end mark; faces that name missing vertices are found by its reader."""
+
+
+def no_faces(file: Path) -> SourceError:
+    """The error of a mesh without faces."""
+    return SourceError(f"{file.name} has no faces, so there is nothing to see: export it as a mesh with faces")
+
+
+_WHOLE: dict[str, Callable[[Path, bytes, int], None]] = {
+    "STL": _whole_stl,
+    "PLY": _whole_ply,
+    "GLB": _whole_glb,
+    "glTF": _whole_gltf,
+    "VTP": _whole_vtp,
+    "OBJ": _whole_obj,
+}

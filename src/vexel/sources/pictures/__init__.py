@@ -1,0 +1,1 @@
+"""Picture files: images, numbered sequences, SVG, and their mixing in linear light."""

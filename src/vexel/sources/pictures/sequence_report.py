@@ -1,0 +1,85 @@
+"""What a numbered image sequence is, and what is odd about it, in words."""
+
+import itertools
+from pathlib import Path
+from statistics import median
+
+from vexel.core.wording import counted, said_missing
+from vexel.sources.pictures.image_sequence import Numbered
+from vexel.sources.pictures.images import Header, header_of
+from vexel.sources.pictures.sequence_members import Member
+from vexel.sources.protocols import SourceError
+
+LEFTOVER_SECONDS = 600
+"""Files that are older than the rest by more than this, and by more than the rest took, are leftovers."""
+
+
+def headers_of(folder: Path, members: tuple[Member, ...]) -> dict[Header, list[str]]:
+    """Names by what their headers say; those that cannot be read fail when their frame is made."""
+    found: dict[Header, list[str]] = {}
+    for member in members:
+        try:
+            found.setdefault(header_of(folder / member.name), []).append(member.name)
+        except SourceError as error:
+            found.setdefault(Header(0, 0, str(error)), []).append(member.name)
+    return found
+
+
+def report(
+    sequence: Numbered, members: tuple[Member, ...], headers: dict[Header, list[str]], gaps: str
+) -> tuple[tuple[int, int] | None, tuple[tuple[str, str], ...], tuple[str, ...]]:
+    """The usual size, facts and findings in words."""
+    usual = max((h for h in headers if h.width), key=lambda h: len(headers[h]), default=Header(0, 0, "unreadable"))
+    about = (
+        ("pattern", sequence.pattern),
+        ("first", members[0].name),
+        ("last", members[-1].name),
+        ("pictures", f"{len(members):,}"),
+        ("padding", f"{sequence.padding} digits" if sequence.padding > 1 else "none"),
+        ("size", f"{usual.width} × {usual.height}"),
+        ("depth", usual.depth),
+    )
+    findings = []
+    if missing := sequence.missing:
+        how = {"refuse": "no frame is made until that is settled", "hold": "the one before is held"}
+        findings.append(f"{said_missing(missing)}: {how.get(gaps, 'its neighbours are blended')}")
+    if sequence.doubles:
+        twice = counted(len(sequence.doubles), "number is", "numbers are")
+        findings.append(f"{twice} there twice, such as {sequence.doubles[0]}: it is left out")
+    for header, names in headers.items():
+        if header.width == 0:
+            findings.append(header.depth if len(names) == 1 else f"{len(names):,} files cannot be read: {header.depth}")
+        elif (header.width, header.height) != (usual.width, usual.height):
+            findings.append(
+                f"{counted(len(names), 'picture is', 'pictures are')} {header.width} × {header.height}, "
+                f"not {usual.width} × {usual.height}, such as {names[0]}"
+            )
+        elif header.depth != usual.depth:
+            findings.append(
+                f"{counted(len(names), 'picture is', 'pictures are')} {header.depth}, not {usual.depth}, "
+                f"such as {names[0]}"
+            )
+    findings.extend(_odd_times(members))
+    return (usual.width, usual.height) if usual.width else None, about, tuple(findings)
+
+
+def _odd_times(members: tuple[Member, ...]) -> list[str]:
+    """Leftovers of an earlier capture, and numbers that run against the time."""
+    if len(members) < 4:
+        return []
+    rising = sorted(members, key=lambda member: member.written)
+    gaps = [b.written - a.written for a, b in itertools.pairwise(rising)]
+    widest = max(range(len(gaps)), key=gaps.__getitem__)
+    old, new = rising[: widest + 1], rising[widest + 1 :]
+    took = new[-1].written - new[0].written
+    if len(old) < len(new) and gaps[widest] > max(LEFTOVER_SECONDS, took):
+        hours = (median(m.written for m in new) - median(m.written for m in old)) / 3600
+        first = min(old, key=lambda member: member.number)
+        return [
+            f"{counted(len(old), 'picture is', 'pictures are')} {hours:,.1f} hours older than the others, such as "
+            f"{first.name}: perhaps left over from an earlier capture"
+        ]
+    times = [member.written for member in members]
+    if all(a > b for a, b in itertools.pairwise(times)):
+        return ["the pictures were written from the last number to the first: perhaps they are to be reversed"]
+    return []

@@ -1,0 +1,102 @@
+"""What every kind of source offers, and the error that all raise."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import TYPE_CHECKING, Protocol, TypeAlias, runtime_checkable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.errors import Failure
+from vexel.core.evaluate.source_facts import SourceFacts
+
+if TYPE_CHECKING:
+    from vexel.sources.meshes.parts import Part
+
+
+class SourceError(Failure):
+    """A source cannot give a frame; says which file and line, and what to do.
+
+    Attributes
+    ----------
+    line : int
+        Line in the source's own code, 0 when there is none.
+    """
+
+    def __init__(self, sentence: str, line: int = 0) -> None:
+        super().__init__(sentence)
+        self.line = line
+
+    def __reduce__(self) -> tuple[type, tuple[str, int]]:
+        return type(self), (str(self), self.line)
+
+
+class TookTooLong(SourceError):
+    """A source did not come to an end; its other frames would go the same way."""
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What one frame asks of its source.
+
+    Attributes
+    ----------
+    dials : mapping of str to float
+    seen : mapping of str to int or Fraction
+        Those attributes of the instant that the source's facts say it sees,
+        or the slot that the instant shows.
+    size : (int, int)
+        Width and height of the frame in pixels.
+    layout : (int, int)
+        Width and height that a drawing counts in.
+    background : str
+        ``#rrggbb`` or ``transparent``.
+    samples : int
+        How many samples a pixel is made of, for a source that has no sampling of the stage's.
+    stamp : str
+        What identified the slot's picture when the frame was planned.
+    """
+
+    dials: Mapping[str, float]
+    seen: Mapping[str, int | Fraction]
+    size: tuple[int, int]
+    layout: tuple[int, int]
+    background: str
+    samples: int = 1
+    stamp: str = ""
+
+
+Shown: TypeAlias = "list[Part] | NDArray[np.uint8]"
+"""Parts, for the camera to look at, or a picture: shape (H, W, 4), sRGB with straight alpha."""
+
+
+class Source(Protocol):
+    """Something that gives every frame of a shot."""
+
+    facts: SourceFacts
+
+    def show(self, asked: Asked) -> Shown:
+        """What is to be seen.
+
+        Raises
+        ------
+        SourceError
+            When the source cannot give this frame.
+        """
+
+
+@runtime_checkable
+class Encoded(Protocol):
+    """A source whose pictures come encoded, so that they need not be encoded again."""
+
+    def png(self, asked: Asked) -> bytes:
+        """What `Source.show` gives, as a PNG file."""
+
+
+@runtime_checkable
+class Closing(Protocol):
+    """A source that holds on to something outside its process."""
+
+    def close(self) -> None:
+        """Let go of it."""

@@ -1,0 +1,1 @@
+"""Drawn lines: wireframe, feature edges, and their compositing onto a picture."""

@@ -1,0 +1,32 @@
+"""Lines made as wide as is asked, and laid on pictures."""
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.stage.scene.draw_style import Colour
+
+
+def thickened(lines: NDArray[np.bool_], thick: float) -> NDArray[np.bool_]:
+    """Lines a pixel wide, made as wide as is asked."""
+    wide = round(thick)
+    if wide <= 1:
+        return lines
+    kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, wide))
+    return np.asarray(cv2.dilate(lines.astype(np.uint8), kernel), bool)
+
+
+def inked(pixels: NDArray[np.uint8], lines: NDArray[np.bool_], ink: Colour, opacity: float = 1.0) -> NDArray[np.uint8]:
+    """A copy of a picture, premultiplied by alpha, with lines drawn on it."""
+    full = np.array([*(round(255 * c) for c in ink), 255], np.uint8)
+    drawn = pixels.copy()
+    if opacity < 1:
+        drawn[lines] = np.rint(pixels[lines] * (1 - opacity) + full * opacity)
+    else:
+        np.copyto(whole(drawn), whole(full), where=lines)
+    return drawn
+
+
+def whole(pixels: NDArray[np.uint8]) -> NDArray[np.uint32]:
+    """Pixels of four channels as one number each, of the same memory."""
+    return pixels.view(np.uint32)[..., 0]

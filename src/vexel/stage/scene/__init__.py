@@ -1,0 +1,1 @@
+"""The scene as VTK renders it: actors, light, shadows and how each pass draws them."""

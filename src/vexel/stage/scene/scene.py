@@ -1,0 +1,235 @@
+"""The VTK scene: parts before the stage's light."""
+
+from collections.abc import Iterator, Mapping
+
+import numpy as np
+import pyvista as pv
+from numpy.typing import NDArray
+from vtkmodules.util.numpy_support import vtk_to_numpy
+from vtkmodules.vtkCommonCore import vtkFloatArray, vtkUnsignedCharArray
+from vtkmodules.vtkRenderingCore import vtkLight
+
+from vexel.core.camera.framing import Sphere, distance_to_fill, sphere_about
+from vexel.core.document.picture import TRANSPARENT, rgb
+from vexel.core.evaluate.frame_recipe import CameraPose, Look
+from vexel.sources.meshes.parts import Part
+from vexel.stage.lines.wireframe import Wire, wire_mask, wire_of
+from vexel.stage.scene.back_faces import PROOF_DIRECTIONS, PROOF_SIZE, may_hide_backs, proven_by
+from vexel.stage.scene.draw_style import Manner
+from vexel.stage.scene.light import LIT, set_gives, set_key, set_turn
+from vexel.stage.scene.part_actors import dressed, ends_of
+from vexel.stage.scene.splats import DottedActor
+
+PEELS = 8
+"""So many surfaces behind one another are seen through each other."""
+LOOK_ROUND_DEG = 30.0
+"""Field of view of the small pictures that show whether back faces are ever seen."""
+
+
+class Scene:
+    """An off-screen window that draws one list of parts from any camera.
+
+    Multisampling is off: in software it costs four times the picture, and the
+    accumulated samples of `vexel.stage.accumulate` give better edges.
+    """
+
+    def __init__(self) -> None:
+        self.plotter = pv.Plotter(off_screen=True, window_size=(64, 64), lighting="none")
+        self.window = self.plotter.render_window
+        self.window.SetMultiSamples(0)
+        self.window.SetAlphaBitPlanes(1)
+        self.renderer = self.plotter.renderer
+        headlight = vtkLight()  # VTK prepares normals only where there is a light; ours is in the shader
+        headlight.SetLightTypeToHeadlight()
+        self.renderer.AddLight(headlight)
+        self.renderer.SetMaximumNumberOfPeels(PEELS)
+        self.renderer.SetOcclusionRatio(0.0)
+        # Soft points come sorted, and are to be laid over one another in that order.
+        self.renderer.SetUseOIT(False)
+        self._parts: list[Part] = []
+        self._actors: list[pv.Actor] = []
+        self._closed: list[pv.Actor] = []
+        self._dotted: dict[int, DottedActor] = {}
+        self._wires: dict[int, Wire] = {}
+        self._opacities: list[float] = []
+        self._sphere = self.sphere = Sphere((0.0, 0.0, 0.0), 0.0)
+        self._stage: Mapping[str, float] = {}
+        self.turned: NDArray[np.float64] | None = None
+
+    def show(self, parts: list[Part], look: Look) -> None:
+        """Put parts on the stage, unless they stand there already, and set their look."""
+        if self._parts is not parts:
+            self.renderer.RemoveAllViewProps()
+            self._parts, self._closed, self._wires = parts, [], {}
+            self._opacities = [1.0] * len(parts)
+            self._dotted = {n: DottedActor(part) for n, part in enumerate(parts) if part.dots is not None}
+            self._actors = [self._stand(n, part) for n, part in enumerate(parts)]
+            self.sphere = sphere_about([part.mesh.points for part in parts])
+            for actor in self._actors:
+                set_gives(actor, LIT, None)
+                set_turn(actor, None)
+            self._set(look)
+            self._learn_backs()
+        self._set(look)
+
+    def _stand(self, number: int, part: Part) -> pv.Actor:
+        if number not in self._dotted:
+            return dressed(self.plotter, part)
+        actor = self._dotted[number].actor
+        self.renderer.AddActor(actor)
+        return actor
+
+    def _set(self, look: Look) -> None:
+        """Light, opacities and ends of colour maps."""
+        clear, self._stage = False, look.stage
+        for number, (actor, part) in enumerate(zip(self._actors, self._parts, strict=True)):
+            opacity = look.stage.get(f"opacity:{part.name}", part.opacity)
+            self._opacities[number] = opacity
+            actor.visibility = opacity > 0
+            actor.prop.opacity = opacity
+            clear = clear or 0 < opacity < 1
+            set_key(actor, look.stage)
+            if part.scalars and part.texture is None and not part.direct:
+                actor.mapper.scalar_range = ends_of(part, look)
+        # Whatever is seen through is drawn in the order of its depth, which costs; so only when there is some.
+        self.renderer.SetUseDepthPeeling(clear and not self._dotted)
+
+    def key(self, on: bool) -> None:
+        """Switch the key light, for what lies in its shadow."""
+        stage = self._stage if on else {**self._stage, "light:strength": 0.0}
+        for actor in self._actors:
+            set_key(actor, stage)
+
+    def draw(self, manner: Manner) -> None:
+        """Set how parts are drawn from now on."""
+        for number, (actor, part) in enumerate(zip(self._actors, self._parts, strict=True)):
+            set_gives(actor, manner.gives, manner.colour_of(number, part))
+            if number in self._dotted:
+                self._dotted[number].solid(manner.solid)
+
+    def wires(self, thick: float) -> Iterator[tuple[NDArray[np.bool_], float]]:
+        """Where the edges of each visible part are in the view that was set, and the part's opacity.
+
+        Parameters
+        ----------
+        thick : float
+            Of the lines, in pixels.
+        """
+        width, height = self.window.GetSize()
+        matrix = self.renderer.GetActiveCamera().GetCompositeProjectionTransformMatrix(width / height, -1, 1)
+        projection = np.array([[matrix.GetElement(row, column) for column in range(4)] for row in range(4)])
+        for number, (part, opacity) in enumerate(zip(self._parts, self._opacities, strict=True)):
+            if opacity > 0 and part.dots is None:
+                if number not in self._wires:
+                    self._wires[number] = wire_of(part.mesh)
+                yield wire_mask(self._wires[number], projection, (width, height), thick), opacity
+
+    @property
+    def parts(self) -> list[Part]:
+        """What stands on the stage."""
+        return self._parts
+
+    def turn(self, turn: NDArray[np.float64] | None) -> None:
+        """Set how the view is turned to the camera whose light and normals are shown; see `set_turn`."""
+        self.turned = turn
+        for actor in self._actors:
+            set_turn(actor, turn)
+
+    def _learn_backs(self) -> None:
+        self._closed = [actor for actor, part in zip(self._actors, self._parts, strict=True) if may_hide_backs(part)]
+        if self._closed:
+            self._sphere = sphere_about([part.mesh.points for part in self._parts])
+            if not proven_by(self._looks_round(backs=True), self._looks_round(backs=False)):
+                self._closed = []
+
+    def look(self, camera: CameraPose, width: int, height: int, background: str) -> None:
+        """Set the camera, the size in pixels and the background."""
+        if tuple(self.window.GetSize()) != (width, height):
+            self.window.SetSize(width, height)
+        view = self.renderer.GetActiveCamera()
+        view.SetPosition(*camera.position)
+        view.SetFocalPoint(*camera.target)
+        view.SetViewUp(*camera.up)
+        view.SetViewAngle(camera.view_high_deg)
+        view.SetParallelProjection(camera.parallel_high > 0)
+        view.SetParallelScale(camera.parallel_high / 2)
+        view.SetWindowCenter(*camera.shift)
+        view.SetClippingRange(camera.near, camera.far)
+        for dotted in self._dotted.values():
+            dotted.sort(camera)
+        away = float(np.linalg.norm(np.subtract(camera.position, self._sphere.centre)))
+        self._draw_backs(away - camera.near < self._sphere.radius)
+        if background == TRANSPARENT:
+            self.renderer.SetBackground(0, 0, 0)
+            self.renderer.SetBackgroundAlpha(0.0)
+        else:
+            self.renderer.SetBackground(*(c / 255 for c in rgb(background)))
+            self.renderer.SetBackgroundAlpha(1.0)
+
+    def shift(self, pixel: NDArray[np.float64], lens: NDArray[np.float64], camera: CameraPose) -> None:
+        """Look from beside the pixel's centre, and from beside the lens's middle.
+
+        Parameters
+        ----------
+        pixel : ndarray, shape (2,)
+            In pixels.
+        lens : ndarray, shape (2,)
+            In radii of the lens; the distance that is sharp stays where it is in the frame.
+        camera : CameraPose
+        """
+        width, height = self.window.GetSize()
+        view = self.renderer.GetActiveCamera()
+        # The window's centre counts from -1 to 1, so a pixel is 2/size of it.
+        centre = np.array(camera.shift) + 2 * pixel / (width, height)
+        if camera.lens_radius:
+            position, target = np.array(camera.position), np.array(camera.target)
+            forward = (target - position) / np.linalg.norm(target - position)
+            right = np.cross(forward, camera.up)
+            right /= np.linalg.norm(right)
+            x, y = lens * camera.lens_radius
+            aside = x * right + y * np.cross(right, forward)
+            view.SetPosition(*(position + aside))
+            view.SetFocalPoint(*(target + aside))
+            half_high = camera.focus * np.tan(np.radians(camera.view_high_deg) / 2)
+            centre = centre - (x * height / width / half_high, y / half_high)
+        view.SetWindowCenter(*centre)
+
+    def pixels(self) -> NDArray[np.uint8]:
+        """Render; shape (H, W, 4), uint8, sRGB premultiplied by alpha, the bottom row first."""
+        width, height = self.window.GetSize()
+        self.window.Render()
+        pixels = vtkUnsignedCharArray()
+        self.window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, pixels)
+        rows: NDArray[np.uint8] = vtk_to_numpy(pixels).reshape(height, width, 4)
+        return rows
+
+    def depths(self, camera: CameraPose) -> NDArray[np.float32]:
+        """Distances along the line of sight of what was rendered last, shape (H, W), the bottom row first.
+
+        Infinite where nothing is.
+        """
+        width, height = self.window.GetSize()
+        buffer = vtkFloatArray()
+        self.window.GetZbufferData(0, 0, width - 1, height - 1, buffer)
+        z: NDArray[np.float32] = vtk_to_numpy(buffer).reshape(height, width)
+        near, far = np.float32(camera.near), np.float32(camera.far)
+        distance = near + z * (far - near) if camera.parallel_high else near * far / (far - z * (far - near))
+        return np.where(z < 1, distance, np.float32(np.inf))
+
+    def _draw_backs(self, on: bool) -> None:
+        for actor in self._closed:
+            # Through a clear front its back is seen.
+            clear = on or actor.prop.opacity < 1
+            actor.prop.culling = "none" if clear else "back"
+
+    def _looks_round(self, backs: bool) -> list[NDArray[np.uint8]]:
+        """Small pictures of the subject from all round, with its back faces or without."""
+        view, looks = LOOK_ROUND_DEG, []
+        distance = float(distance_to_fill(self._sphere.radius, 1.0, view))
+        for direction in np.array(PROOF_DIRECTIONS) / 3**0.5:
+            position = tuple(np.add(self._sphere.centre, distance * direction))
+            near, far = distance - self._sphere.radius, distance + self._sphere.radius
+            self.look(CameraPose(position, self._sphere.centre, (0, 0, 1), view, near, far), *PROOF_SIZE, "#000000")
+            self._draw_backs(backs)
+            looks.append(self.pixels())
+        return looks

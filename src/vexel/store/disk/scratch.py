@@ -1,0 +1,107 @@
+"""Folders for a while, and what killed processes left of them and of unfinished files."""
+
+import fcntl
+import os
+import shutil
+import tempfile
+import weakref
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from vexel.store.disk.write import owner_of_part
+
+PREFIX = "vexel-"
+LOCK = ".owned"
+
+
+class ScratchFolder:
+    """A folder among the system's temporary ones, which is this process's for as long as it lives.
+
+    A lock on a file in it tells other processes so; it goes with the process, however that ends.
+
+    Parameters
+    ----------
+    what : str
+        Part of its name.
+
+    Attributes
+    ----------
+    path : Path
+    remove : callable
+        Deletes it with all that is in it; called at the latest when the process ends.
+    """
+
+    def __init__(self, what: str) -> None:
+        self.path = Path(tempfile.mkdtemp(prefix=f"{PREFIX}{what}-"))
+        # Locked before it has its name, so that nobody finds it without the lock.
+        unnamed = self.path / f"{LOCK}.new"
+        lock = os.open(unnamed, os.O_CREAT | os.O_RDWR | os.O_CLOEXEC, 0o600)
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        unnamed.rename(self.path / LOCK)
+        self.remove = weakref.finalize(self, _remove, self.path, lock)
+
+
+def _remove(path: Path, lock: int) -> None:
+    shutil.rmtree(path, ignore_errors=True)
+    os.close(lock)
+
+
+@contextmanager
+def scratch_folder(what: str) -> Iterator[Path]:
+    """A `ScratchFolder` that is gone after the block."""
+    folder = ScratchFolder(what)
+    try:
+        yield folder.path
+    finally:
+        folder.remove()
+
+
+def sweep_scratch() -> int:
+    """Delete scratch folders whose processes are gone; how many."""
+    left = [folder for folder in Path(tempfile.gettempdir()).glob(f"{PREFIX}*-*") if _is_left(folder / LOCK)]
+    for folder in left:
+        shutil.rmtree(folder, ignore_errors=True)
+    return len(left)
+
+
+def sweep_parts(folder: Path) -> int:
+    """Delete unfinished files and folders below a folder whose processes are gone; how many."""
+    count = 0
+    for place, folders, files in os.walk(folder):
+        names = [name for name in (*folders, *files) if name.startswith(".") and name.endswith(".part")]
+        for path in (Path(place) / name for name in names if not _lives(_owner(name))):
+            count += 1
+            if path.is_dir():
+                folders.remove(path.name)
+                shutil.rmtree(path, ignore_errors=True)
+            else:
+                path.unlink(missing_ok=True)
+    return count
+
+
+def _is_left(lock: Path) -> bool:
+    try:
+        descriptor = os.open(lock, os.O_RDWR | os.O_CLOEXEC)
+    except OSError:
+        # Not one of ours, or one that is being made or deleted just now.
+        return False
+    try:
+        fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        return False
+    finally:
+        os.close(descriptor)
+    return True
+
+
+def _owner(name: str) -> int | None:
+    owner = owner_of_part(name)
+    if owner is None and (told := name.split(".")[1]).isdecimal():
+        return int(told)
+    return owner
+
+
+def _lives(process: int | None) -> bool:
+    """Whether a process is there; a name that tells none is an older version's, of a server that has ended."""
+    return process is not None and Path(f"/proc/{process}").exists()

@@ -1,0 +1,1 @@
+"""Work in the background of the server: runs, compiling, checks, proofs and forecasts."""

@@ -1,0 +1,84 @@
+"""Checks of runs in the background: every byte of their frames is read, which takes a while."""
+
+import threading
+from dataclasses import dataclass
+
+from vexel.core.errors import Stopped, VexelError
+from vexel.store.disk.check import Checked, check_run
+from vexel.store.project import Project
+from vexel.web.events import Bulletin
+
+
+@dataclass(frozen=True)
+class CheckState:
+    """How a check of a run goes, or went."""
+
+    done: int = 0
+    count: int = 0
+    going: bool = True
+    whole: bool = True
+    sentence: str = ""
+
+
+class Checks:
+    """The newest check of each run, since the server was started."""
+
+    def __init__(self, project: Project, bulletin: Bulletin) -> None:
+        self._project, self._bulletin = project, bulletin
+        self._ended = threading.Event()
+        self._lock = threading.Lock()
+        self._states: dict[int, CheckState] = {}
+
+    def of(self, run_id: int) -> CheckState | None:
+        """The check of a run; None where it was not checked."""
+        return self._states.get(run_id)
+
+    def begin(self, run_id: int) -> None:
+        """Check a run, unless that is under way."""
+        self._project.ledger.run(run_id)
+        with self._lock:
+            state = self._states.get(run_id)
+            if state is not None and state.going:
+                return
+            self._states[run_id] = CheckState()
+        threading.Thread(target=self._check, args=(run_id,), daemon=True).start()
+
+    def forget(self, run_id: int) -> None:
+        """What was found no longer holds: the run goes on."""
+        self._states.pop(run_id, None)
+
+    def close(self) -> None:
+        """End all checks."""
+        self._ended.set()
+
+    def _check(self, run_id: int) -> None:
+        def told(done: int, count: int) -> None:
+            if self._ended.is_set():
+                raise Stopped
+            self._set(run_id, CheckState(done, count))
+
+        try:
+            found = check_run(self._project, run_id, True, told)
+            state = CheckState(found.frames, found.frames, False, found.whole, _sentence(found))
+        except Stopped:
+            return
+        except (VexelError, OSError) as error:
+            state = CheckState(going=False, whole=False, sentence=f"The check could not go on: {error}")
+        self._set(run_id, state)
+
+    def _set(self, run_id: int, state: CheckState) -> None:
+        self._states[run_id] = state
+        self._bulletin.tell("run", id=run_id, state="checked")
+
+
+def _sentence(found: Checked) -> str:
+    if found.whole:
+        return f"All {found.frames:,} frames and their files are as they were made."
+    told = []
+    if found.damaged:
+        told.append(f"{len(found.damaged):,} of {found.frames:,} frames were damaged, and are set aside.")
+    if found.missing:
+        told.append(f"{found.missing:,} of {found.frames:,} frames are gone.")
+    if found.damaged or found.missing:
+        told.append("Resume the run to make them again.")
+    return " ".join([*told, *(f"{file}." for file in found.files)])

@@ -1,0 +1,52 @@
+"""Proofs: single frames made as a capture makes them, with its limits, and kept for it."""
+
+import os
+from dataclasses import dataclass
+
+from vexel.core.evaluate.frame_recipe import digest_of
+from vexel.crew.limits import capture_limits
+from vexel.crew.planner import Prepared
+from vexel.crew.stage_process import StageProcess
+from vexel.store.disk.finished import finished
+from vexel.store.project import Project
+
+
+@dataclass(frozen=True)
+class Proof:
+    """A frame at full size and quality, kept under its key; `seconds` is None where its time is not known."""
+
+    key: str
+    bytes: int
+    seconds: float | None
+
+
+class Proofs:
+    """Makes proofs, one at a time, in a stage process of their own."""
+
+    def __init__(self, project: Project) -> None:
+        self._project = project
+        self._stage: StageProcess | None = None
+
+    def make(self, prepared: Prepared, frame: int, strand: int) -> Proof:
+        """A frame of a plan; made once, and its time is kept with it."""
+        recipe = prepared.plan.recipe(frame, strand)
+        frames, suffix = self._project.ledger.frames, prepared.plan.shot.picture.suffix
+        known = digest_of(["proof", recipe.key])
+        there = frames.there([recipe.key], suffix)
+        if not there:
+            if self._stage is None:
+                self._stage = StageProcess(capture_limits(), threads=(os.cpu_count() or 1) + 1)
+            self._stage.warm_up(prepared.at, recipe)
+            path = frames.path(recipe.key, suffix)
+            _, seconds, _ = self._stage.make(prepared.at, recipe, path)
+            there = {recipe.key: finished(path)}
+            frames.keep(there)
+            self._project.facts.put(known, seconds)
+        taken = self._project.facts.get(known) or self._project.ledger.seconds_of(recipe.key)
+        return Proof(recipe.key, there[recipe.key].bytes, taken)
+
+    def stop(self) -> None:
+        """End the proof that is being made; whoever waits for it is told so."""
+        stage, self._stage = self._stage, None
+        if stage is not None:
+            stage.end()

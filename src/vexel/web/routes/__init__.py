@@ -1,0 +1,1 @@
+"""Blueprints: one module for each group of addresses, without domain logic."""

@@ -1,0 +1,55 @@
+"""Blueprint: code of a project from elsewhere, seen and agreed to before it runs."""
+
+from pathlib import Path
+
+from flask import Blueprint
+
+from vexel.core.errors import Mistake
+from vexel.crew.code_gate import unseen_of
+from vexel.web.schemas import Agreement, ConsentBody, RunningFile, UnseenSource
+from vexel.web.services import studio
+from vexel.web.spec import answers, spec
+
+blueprint = Blueprint("consent", __name__, url_prefix="/api")
+SHOWN_BYTES = 200_000
+
+
+@blueprint.get("/consent")
+@spec.validate(resp=answers(ConsentBody))
+def consent() -> ConsentBody:
+    """Which code of this project has not been agreed to, with the text of its files."""
+    return ConsentBody(own=studio().consent.own, unseen=list(_unseen().values()))
+
+
+@blueprint.post("/consent")
+@spec.validate(resp=answers(ConsentBody))
+def agree(json: Agreement) -> ConsentBody:
+    """Let code of this content run; code that has changed since it was shown is asked about again."""
+    unseen = _unseen()
+    if unknown := set(json.digests) - unseen.keys():
+        raise Mistake(f"{len(unknown)} of these sources have changed since they were shown: look at them again")
+    studio().consent.agree(json.digests)
+    studio().bulletin.tell("consent")
+    return consent()  # type: ignore[no-any-return]
+
+
+def _unseen() -> dict[str, UnseenSource]:
+    """Sources of all shots that may not run yet, by the digests of their content."""
+    return {
+        digest: UnseenSource(
+            digest=digest,
+            kind=shots[0].source.kind,
+            shots=[shot.title for shot in shots],
+            files=[_file(file) for file in files],
+        )
+        for digest, (files, shots) in unseen_of(studio().project, studio().consent).items()
+    }
+
+
+def _file(file: Path) -> RunningFile:
+    size = file.stat().st_size
+    try:
+        text = file.read_text() if size <= SHOWN_BYTES else ""
+    except (OSError, UnicodeDecodeError):
+        text = ""
+    return RunningFile(name=file.name, path=str(file), bytes=size, text=text)

@@ -1,0 +1,24 @@
+"""Blueprint: news for pages that cannot be told of it as it comes."""
+
+from flask import Blueprint
+from pydantic import BaseModel
+
+from vexel.web.schemas import NewsBody
+from vexel.web.services import studio
+from vexel.web.spec import answers, spec
+
+blueprint = Blueprint("news", __name__, url_prefix="/api")
+
+
+class NewsQuery(BaseModel):
+    """From where on."""
+
+    since: str = ""
+
+
+@blueprint.get("/news")
+@spec.validate(resp=answers(NewsBody))
+def news(query: NewsQuery) -> NewsBody:
+    """What has happened since a mark that an earlier answer gave."""
+    mark, told, gap = studio().bulletin.since(query.since)
+    return NewsBody(mark=mark, news=told, gap=gap)

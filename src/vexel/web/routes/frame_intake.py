@@ -1,0 +1,142 @@
+"""Blueprint: frames that running programs hand over, by plain HTTP.
+
+A program has no session: it knows the key in the address, which no page of
+another origin can know.
+"""
+
+import re
+import shutil
+import threading
+from pathlib import Path
+
+from flask import Blueprint, request
+
+from vexel.core.document.naming import slug
+from vexel.core.document.picture import even_sides
+from vexel.core.document.shot import read_shot_document
+from vexel.core.errors import Mistake
+from vexel.core.time.rate import Rate
+from vexel.sources.pictures.images import header_of
+from vexel.sources.protocols import SourceError
+from vexel.store.disk.write import write_whole
+from vexel.web.schemas import PushBody
+from vexel.web.services import studio
+from vexel.web.spec import answers, spec
+
+blueprint = Blueprint("push", __name__)
+FOLDER = "pushed"
+_turn = threading.Lock()
+_counts: dict[Path, int] = {}
+"""Frames in the folders that were lately pushed to: counting thousands of files at every frame would be slow."""
+
+
+@blueprint.get("/api/push")
+@spec.validate(resp=answers(PushBody))
+def push_address() -> PushBody:
+    """The address for frames, for the person to copy."""
+    address = f"http://{request.host}/push/{studio().project.push_key()}"
+    return PushBody(
+        address=address,
+        python=f'with vexel.recorder(studio="{address}", rate=24) as r:\n    r.add(picture)',
+        curl=f'curl --data-binary @frame.png "{address}/my-frames?rate=24"',
+    )
+
+
+@blueprint.post("/push/<key>/<name>")
+def push(key: str, name: str) -> dict[str, object]:
+    """Take the next frame: the body is an image file. ``?rate=24`` comes with the first."""
+    if slug(name) != name:
+        raise Mistake(f"{name!r} is no name for frames: use small letters, digits and hyphens, such as {slug(name)}")
+    with _turn:
+        if "begin" in request.args:
+            name = _unused(name)
+            _begin(name, request.args.get("rate", ""), request.args.get("title", name))
+            return {"name": name, "frames": 0}
+        folder = _folder(name)
+        if not folder.exists():
+            _begin(name, request.args.get("rate", ""), request.args.get("title", name))
+        if "end" in request.args:
+            return {"name": name, "frames": _end(name)}
+        number = _keep(folder, name)
+        if number == 0:
+            _first_shot(name, folder)
+        return {"name": name, "number": number, "frames": number + 1}
+
+
+def _folder(name: str) -> Path:
+    return studio().project.sources / FOLDER / name
+
+
+def _unused(name: str) -> str:
+    number, free = 2, name
+    while _folder(free).exists():
+        free, number = f"{name}-{number}", number + 1
+    return free
+
+
+def _begin(name: str, rate: str, title: str) -> None:
+    if not rate:
+        raise Mistake("the first frame needs the rate, such as ?rate=24: pictures do not say it")
+    Rate.parse(rate)
+    title = "".join(letter for letter in title if letter.isprintable()).strip() or name
+    folder = _folder(name)
+    folder.mkdir(parents=True)
+    _counts.pop(folder, None)
+    (folder / ".rate").write_text(rate)
+    (folder / ".title").write_text(title[:200])
+
+
+def _keep(folder: Path, name: str) -> int:
+    data = request.get_data()
+    if not data:
+        raise Mistake("the body is empty: send an image file, as curl --data-binary @frame.png does")
+    number = _counts.get(folder)
+    if number is None:
+        number = len(list(folder.glob(f"{name}.*")))
+    arriving = folder / ".arriving"
+    write_whole(arriving, data)
+    try:
+        header_of(arriving)
+    except SourceError:
+        arriving.unlink()
+        raise Mistake("the body is no picture that Vexel reads: send PNG, JPEG, TIFF, WebP or EXR") from None
+    suffix = ".png" if data.startswith(b"\x89PNG") else ".jpg" if data.startswith(b"\xff\xd8") else _suffix(data)
+    arriving.rename(folder / f"{name}.{number:05d}{suffix}")
+    _counts[folder] = number + 1
+    return number
+
+
+def _suffix(data: bytes) -> str:
+    return {b"RIFF": ".webp", b"v/1\x01": ".exr"}.get(data[:4], ".tif")
+
+
+def _first_shot(name: str, folder: Path) -> None:
+    """A shot of the frames, so that they can be looked at while they come."""
+    (first,) = folder.glob(f"{name}.00000.*")
+    rate, header = (folder / ".rate").read_text(), header_of(first)
+    width, height = even_sides(header.width, header.height)
+    document = {
+        "title": (folder / ".title").read_text(),
+        "source": {"kind": "stills", "file": f"../sources/{FOLDER}/{name}/{first.name}", "rate": rate},
+        "clock": {"rate": rate, "frames": 1, "span": "ends"},
+        "picture": {"width": max(width, 16), "height": max(height, 16), "samples": 1},
+    }
+    kept = studio().project.shots.add(read_shot_document(document))
+    (folder / ".shot").write_text(kept.id)
+    studio().bulletin.tell("shot", id=kept.id, revision=kept.revision)
+
+
+def _end(name: str) -> int:
+    """Let the shot be as long as there are frames."""
+    folder = _folder(name)
+    frames = len(list(folder.glob(f"{name}.*")))
+    if frames == 0:
+        shutil.rmtree(folder)
+        return 0
+    shot_id = (folder / ".shot").read_text()
+    if re.fullmatch(r"[\w-]+", shot_id) and shot_id in studio().project.shots.ids():
+        kept = studio().project.shots.edit(
+            shot_id, {"clock": {"frames": frames, "seconds": None}}, "the frames that came"
+        )
+        studio().bulletin.tell("shot", id=shot_id, revision=kept.revision)
+    return frames

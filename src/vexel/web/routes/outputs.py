@@ -1,0 +1,95 @@
+"""Blueprint: compiled files, their receipts, playing and download."""
+
+from pathlib import Path
+
+from flask import Blueprint, Response, request, send_file
+
+from vexel.core.document.recipes import RECIPES
+from vexel.core.document.shot import Shot, read_shot
+from vexel.core.errors import Mistake
+from vexel.store.outputs import trouble_of
+from vexel.store.tables import OutputRow
+from vexel.web.schemas import CompileOrder, OutputBody, ReceiptBody, RecipeBodies, RecipeBody
+from vexel.web.services import studio
+from vexel.web.spec import answers, spec
+
+blueprint = Blueprint("outputs", __name__, url_prefix="/api")
+MIMETYPES = {".mp4": "video/mp4", ".gif": "image/gif"}
+
+
+@blueprint.get("/recipes")
+@spec.validate(resp=answers(RecipeBodies))
+def list_recipes() -> RecipeBodies:
+    """All recipes."""
+    return RecipeBodies(
+        recipes=[RecipeBody(name=r.name, about=r.about, short=r.short, folder=r.is_folder) for r in RECIPES.values()]
+    )
+
+
+@blueprint.post("/runs/<int:run_id>/outputs")
+@spec.validate(resp=answers(OutputBody))
+def compile_take(run_id: int, json: CompileOrder) -> OutputBody:
+    """Compile a take by a recipe."""
+    return _body(studio().desk.compile(run_id, json.recipe, json.strand, json.folder, json.links))
+
+
+@blueprint.get("/outputs/<int:output_id>")
+@spec.validate(resp=answers(OutputBody))
+def get_output(output_id: int) -> OutputBody:
+    """A compiled file."""
+    return _body(output_id)
+
+
+@blueprint.post("/outputs/<int:output_id>/stop")
+@spec.validate(resp=answers(OutputBody))
+def stop_output(output_id: int) -> OutputBody:
+    """Stop compiling."""
+    studio().desk.stop_output(output_id)
+    return _body(output_id)
+
+
+@blueprint.get("/outputs/<int:output_id>/file")
+def output_file(output_id: int) -> Response:
+    """The file itself, in ranges for a player; ``?download=1`` saves it."""
+    row = studio().project.outputs.get(output_id)
+    path: Path = studio().project.files / row.file
+    if row.state != "done" or not path.is_file():
+        raise Mistake(f"{row.file} is not there: compile it again")
+    return send_file(
+        path,
+        mimetype=MIMETYPES[path.suffix],
+        conditional=True,
+        as_attachment="download" in request.args,
+        download_name=row.file,
+    )
+
+
+def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
+    """A compiled file as the screens show it."""
+    done, count, rate = studio().desk.steps.get(row.id, (0, 0, 0.0))
+    return OutputBody(
+        id=row.id,
+        run_id=row.run_id,
+        shot_id=shot_id,
+        title=shot.title,
+        recipe=row.recipe,
+        about=RECIPES[row.recipe].about,
+        file=Path(row.file).name,
+        path=str(studio().project.files / row.file),
+        folder=RECIPES[row.recipe].is_folder,
+        state=row.state,
+        message=row.message,
+        created=row.created,
+        done=done,
+        count=count,
+        rate=rate,
+        trouble=trouble_of(row, studio().project.files / row.file) if row.state == "done" else "",
+        receipt=ReceiptBody.model_validate_json(row.receipt) if row.receipt else None,
+        panorama=shot.lens_of(row.strand).panorama,
+    )
+
+
+def _body(output_id: int) -> OutputBody:
+    row = studio().project.outputs.get(output_id)
+    run = studio().project.ledger.run(row.run_id)
+    return output_body(row, read_shot(run.document), run.shot_id)

@@ -1,0 +1,61 @@
+"""Blueprint: proofs, single frames at full size and quality, which a later capture finds already made."""
+
+import re
+
+from flask import Blueprint, Response, request, send_file
+
+from vexel.core.document.picture import SUFFIXES
+from vexel.core.errors import Failure, Missing
+from vexel.output.footage import png_of
+from vexel.web.schemas import Done, ProofBody, ProofOrder
+from vexel.web.services import studio
+from vexel.web.spec import answers, spec
+
+blueprint = Blueprint("proofs", __name__, url_prefix="/api")
+
+
+@blueprint.post("/shots/<shot_id>/proof")
+@spec.validate(resp=answers(ProofBody))
+def prove(shot_id: str, json: ProofOrder) -> ProofBody:
+    """Make a frame as a capture would, and keep it for one."""
+    shot = studio().project.shots.shot(shot_id)
+    frame = min(json.frame, shot.clock.clock().frames - 1)
+    strand = min(json.strand, len(shot.strands) - 1)
+    made = studio().proofs.make(studio().prepared(shot), frame, strand)
+    picture = shot.picture
+    return ProofBody(
+        key=made.key,
+        frame=frame,
+        strand=strand,
+        name=shot.file_name(frame * len(shot.strands) + strand),
+        picture=f"{made.key}{picture.suffix}",
+        width=picture.width,
+        height=picture.height,
+        samples=picture.samples,
+        bytes=made.bytes,
+        seconds=made.seconds,
+    )
+
+
+@blueprint.post("/proof/stop")
+@spec.validate(resp=answers(Done))
+def stop() -> Done:
+    """End the proof that is being made."""
+    studio().proofs.stop()
+    return Done()
+
+
+@blueprint.get("/proofs/<name>")
+def proof(name: str) -> Response:
+    """The picture of a proof; ``?download=NAME`` saves the file itself."""
+    form = re.fullmatch(r"([0-9a-f]{64})(\.\w+)", name)
+    if form is None or form[2] not in SUFFIXES.values():
+        raise Missing(f"there is no proof {name!r}")
+    path = studio().project.ledger.frames.path(form[1], form[2])
+    if not path.is_file():
+        raise Failure("this proof is no longer on disk: make it again")
+    if "download" in request.args:
+        return send_file(path, as_attachment=True, download_name=request.args["download"])
+    if path.suffix == ".png":
+        return send_file(path, mimetype="image/png", max_age=31_536_000, etag=form[1])
+    return Response(png_of(path), mimetype="image/png", headers={"Cache-Control": "max-age=31536000"})

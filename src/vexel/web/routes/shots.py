@@ -1,0 +1,331 @@
+"""Blueprint: shots, their edits, and their sources."""
+
+from dataclasses import asdict
+from math import isfinite
+from pathlib import Path
+
+from flask import Blueprint
+
+from vexel.core.camera.lens import SENSORS, sharp_depth
+from vexel.core.checks.preflight import preflight
+from vexel.core.checks.reckoning import reckon
+from vexel.core.document.rig_spec import PathPlan, StopsPlan
+from vexel.core.document.shot import LOOKED_AT, Shot
+from vexel.core.document.source_spec import OWN_TEXT
+from vexel.core.edits.convert_rig import rerigged_camera
+from vexel.core.edits.set_term import LABELS, RETIMED, restated, terms_of
+from vexel.core.edits.stagger import staggered
+from vexel.core.edits.trim_to_motion import ending
+from vexel.core.errors import Failure, Mistake, VexelError
+from vexel.core.evaluate.plan import pace_of
+from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.time.clock import decimal
+from vexel.core.time.timecode import has_timecode, timecode
+from vexel.demo import demo_shot, demo_sources
+from vexel.store.history import history_findings
+from vexel.store.shared_clock import linked_findings, take_along, taken
+from vexel.store.shots import KeptShot
+from vexel.web.new_shot import fitted_to, is_mendable, shot_of_file
+from vexel.web.routes.lanes import lane_curves, played, played_name
+from vexel.web.routes.runs import run_body
+from vexel.web.schemas import (
+    Based,
+    DemoSource,
+    DemoSources,
+    DialBody,
+    Edit,
+    EndingBody,
+    FindingBody,
+    InstantBody,
+    LensFigures,
+    NewShot,
+    PlayedIn,
+    RigBody,
+    RunBodies,
+    ShotBody,
+    ShotLine,
+    ShotLines,
+    SourceBody,
+    Stagger,
+    TermBody,
+    Told,
+)
+from vexel.web.services import studio
+from vexel.web.spec import answers, spec
+
+blueprint = Blueprint("shots", __name__, url_prefix="/api")
+
+
+@blueprint.get("/shots")
+@spec.validate(resp=answers(ShotLines))
+def list_shots() -> ShotLines:
+    """The shot list."""
+    return _lines()
+
+
+@blueprint.post("/shots")
+@spec.validate(resp=answers(ShotBody))
+def new_shot(json: NewShot) -> ShotBody:
+    """A new shot with sensible values."""
+    project = studio().project
+    if json.demo:
+        kept = project.shots.add(demo_shot(json.demo, project.home))
+        studio().agree(kept.shot)
+        return shot_body(kept)
+    if not json.path:
+        raise Mistake("name a demo source or the path of a file for the new shot")
+    shot = shot_of_file(Path(json.path).expanduser(), project.shots.folder, json.title, json.rate)
+    studio().agree(shot)
+    try:
+        shot = fitted_to(shot, studio().facts(shot))
+        studio().prepared(shot)
+    except Failure:
+        if not is_mendable(shot):
+            raise
+    return shot_body(project.shots.add(shot))
+
+
+@blueprint.get("/shots/<shot_id>")
+@spec.validate(resp=answers(ShotBody))
+def get_shot(shot_id: str) -> ShotBody:
+    """A shot as the Bench shows it."""
+    return shot_body(studio().project.shots.get(shot_id))
+
+
+@blueprint.patch("/shots/<shot_id>")
+@spec.validate(resp=answers(ShotBody))
+def edit_shot(shot_id: str, json: Edit, query: Based) -> ShotBody:
+    """Edit a shot; saved at once."""
+    shots = studio().project.shots
+    kept = shots.edit(shot_id, json.patch, json.what, json.burst, query.revision)
+    if json.patch.get("clock", {}).get("like"):
+        kept = taken(shots, kept)
+    return told_shot(kept)
+
+
+@blueprint.post("/shots/<shot_id>/terms")
+@spec.validate(resp=answers(ShotBody))
+def set_term(shot_id: str, json: TermBody, query: Based) -> ShotBody:
+    """Set one term of the reckoning; what is not pinned follows."""
+    shots = studio().project.shots
+    patch = restated(shots.shot(shot_id), json.term, json.text)
+    what = "the retiming" if json.term == RETIMED else f"the {LABELS[json.term]}"
+    return told_shot(shots.edit(shot_id, patch, what, revision=query.revision))
+
+
+@blueprint.post("/shots/<shot_id>/played-in")
+@spec.validate(resp=answers(ShotBody))
+def play_in(shot_id: str, json: PlayedIn, query: Based) -> ShotBody:
+    """Make lanes of a gesture that was made while the shot played."""
+    shots = studio().project.shots
+    patch = played(shots.shot(shot_id), json)
+    return told_shot(shots.edit(shot_id, patch, played_name(json), revision=query.revision))
+
+
+@blueprint.post("/shots/<shot_id>/rig")
+@spec.validate(resp=answers(ShotBody))
+def change_rig(shot_id: str, json: RigBody, query: Based) -> ShotBody:
+    """Give the shot another kind of rig."""
+    shots = studio().project.shots
+    shot = shots.shot(shot_id)
+    frame = min(json.frame, shot.clock.clock().frames - 1)
+    patch = rerigged_camera(studio().prepared(shot).plan, json.camera, json.kind, frame)
+    return told_shot(shots.edit(shot_id, patch, "how the camera moves", revision=query.revision))
+
+
+@blueprint.post("/shots/<shot_id>/stagger")
+@spec.validate(resp=answers(ShotBody))
+def stagger_lanes(shot_id: str, json: Stagger, query: Based) -> ShotBody:
+    """Let the lanes run one after another."""
+    shots = studio().project.shots
+    patch = staggered(shots.shot(shot_id), json.overlap)
+    return told_shot(shots.edit(shot_id, patch, "lanes one after another", revision=query.revision))
+
+
+@blueprint.post("/shots/<shot_id>/undo")
+@spec.validate(resp=answers(ShotBody))
+def undo_edit(shot_id: str, query: Based) -> ShotBody:
+    """Take back the last edit."""
+    return told_shot(studio().project.shots.undo(shot_id, query.revision))
+
+
+@blueprint.post("/shots/<shot_id>/redo")
+@spec.validate(resp=answers(ShotBody))
+def redo_edit(shot_id: str, query: Based) -> ShotBody:
+    """Bring an undone edit again."""
+    return told_shot(studio().project.shots.redo(shot_id, query.revision))
+
+
+@blueprint.delete("/shots/<shot_id>")
+@spec.validate(resp=answers(ShotLines))
+def remove_shot(shot_id: str) -> ShotLines:
+    """Take a shot off the list; its takes and files stay."""
+    removed = studio().project.shots.remove(shot_id)
+    return _lines().model_copy(update={"removed": removed})
+
+
+@blueprint.post("/removed/<name>/restore")
+@spec.validate(resp=answers(ShotLines))
+def restore_shot(name: str) -> ShotLines:
+    """Put a shot that was taken off the list back."""
+    studio().project.shots.restore(name)
+    return _lines()
+
+
+@blueprint.post("/shots/<shot_id>/copies")
+@spec.validate(resp=answers(ShotLines))
+def copy_shot(shot_id: str) -> ShotLines:
+    """Put a copy of a shot on the list, with a title of its own."""
+    shots = studio().project.shots
+    shots.add(shots.shot(shot_id))
+    return _lines()
+
+
+@blueprint.get("/shots/<shot_id>/instants/<int:frame>")
+@spec.validate(resp=answers(InstantBody))
+def get_instant(shot_id: str, frame: int) -> InstantBody:
+    """Where a frame stands: in the video, and in the motion."""
+    clock = studio().project.shots.shot(shot_id).clock.clock()
+    instant = clock.instant(frame)
+    return InstantBody(
+        frame=frame,
+        seconds=float(frame / clock.playback.fps),
+        timecode=timecode(frame, clock.playback) if has_timecode(clock.playback) else "",
+        motion_frame=instant.frame,
+        phase=float(instant.phase),
+    )
+
+
+@blueprint.get("/shots/<shot_id>/source")
+@spec.validate(resp=answers(SourceBody))
+def get_source(shot_id: str) -> SourceBody:
+    """What the shot's source says of itself."""
+    shot = studio().project.shots.shot(shot_id)
+    prepared = studio().prepared(shot)
+    facts, plan = studio().facts(shot), prepared.plan
+    subject = plan.basis.subject
+    found = studio().planner.findings(prepared)
+    return SourceBody(
+        kind=shot.source.kind,
+        file=Path(shot.source.file).name,
+        dials=[DialBody(**asdict(dial)) for dial in facts.dials],
+        camera=subject.sphere is not None,
+        parts=list(subject.parts),
+        arrays=list(subject.arrays),
+        listed=facts.slots is not None,
+        settings=list(facts.settings),
+        about=[Told(name=name, value=value) for name, value in (*facts.about, *_pace(shot, facts))],
+        findings=[FindingBody(**asdict(finding)) for finding in found],
+        code=isinstance(shot.source, OWN_TEXT),
+    )
+
+
+def _pace(shot: Shot, facts: SourceFacts) -> list[tuple[str, str]]:
+    pace = pace_of(shot, facts)
+    return [] if pace is None else [("pace", pace.told)]
+
+
+@blueprint.get("/shots/<shot_id>/runs")
+@spec.validate(resp=answers(RunBodies))
+def runs_of_shot(shot_id: str) -> RunBodies:
+    """Runs of one shot, newest first."""
+    return RunBodies(runs=[run_body(row) for row in studio().project.ledger.runs(shot_id)])
+
+
+@blueprint.get("/demo-sources")
+@spec.validate(resp=answers(DemoSources))
+def list_demo_sources() -> DemoSources:
+    """Sources that come with Vexel."""
+    return DemoSources(sources=[DemoSource(**entry) for entry in demo_sources()])
+
+
+def shot_body(kept: KeptShot) -> ShotBody:
+    """All that the Bench shows of a shot without asking its source."""
+    shot, folder = kept.shot, studio().project.shots.folder
+    found = [*linked_findings(shot, folder), *history_findings(studio().project.shots, kept), *preflight(shot)]
+    end = ending(shot)
+    return ShotBody(
+        id=kept.id,
+        document=shot,
+        revision=kept.revision,
+        undo=kept.undo,
+        redo=kept.redo,
+        edited=kept.edited,
+        reckoning=reckon(shot.clock, shot.orbit, shot.camera),
+        terms=terms_of(shot),
+        findings=[FindingBody(**asdict(found)) for found in found],
+        curves=lane_curves(shot),
+        ending=None if end is None else EndingBody(frames=end[0], patch=end[1]),
+        lens=_lens(shot),
+        seam=_seam(shot),
+    )
+
+
+def _lines() -> ShotLines:
+    return ShotLines(shots=[_line(shot_id) for shot_id in studio().project.shots.ids()])
+
+
+def told_shot(kept: KeptShot) -> ShotBody:
+    """The shot as it is now; those that are to have its clock take it."""
+    studio().bulletin.tell("shot", id=kept.id, revision=kept.revision)
+    for follower in take_along(studio().project.shots, kept):
+        studio().bulletin.tell("shot", id=follower.id, revision=follower.revision)
+    return shot_body(kept)
+
+
+def _lens(shot: Shot) -> LensFigures:
+    plan, lens = shot.camera.lens, shot.camera.lens.lens()
+    wide, high, diagonal = lens.view_deg(shot.picture.width, shot.picture.height)
+    hyperfocal = near = far = None
+    if plan.f_stop is not None:
+        depth = sharp_depth(plan.focal_mm, plan.f_stop, (plan.focus or 1) * plan.unit_mm, lens.blur_mm)
+        hyperfocal = depth.hyperfocal / plan.unit_mm
+        if plan.focus is not None:
+            near = depth.near / plan.unit_mm
+            far = depth.far / plan.unit_mm if isfinite(depth.far) else None
+    return LensFigures(
+        wide_deg=wide, high_deg=high, diagonal_deg=diagonal, hyperfocal=hyperfocal, near=near, far=far, sensors=SENSORS
+    )
+
+
+def _seam(shot: Shot) -> str:
+    if shot.clock.span != "loop":
+        return ""
+    gaps = [finding.what for finding in preflight(shot) if finding.name.endswith("does-not-close")]
+    if gaps:
+        return "; ".join(gaps)
+    rig = shot.camera.rig
+    flies = shot.source.kind in LOOKED_AT and isinstance(rig, PathPlan | StopsPlan)
+    if isinstance(rig, PathPlan | StopsPlan) and flies and not rig.closed:
+        return "the camera ends elsewhere than it began"
+    if shot.orbit is None and not flies:
+        return "whether it closes is up to the source: compare first and last"
+    return "the loop closes: the frame after the last is the first again"
+
+
+def _line(shot_id: str) -> ShotLine:
+    project = studio().project
+    runs = project.ledger.runs(shot_id)
+    done = (row.id for run in runs for row in project.outputs.of(run.id) if row.state == "done")
+    line = ShotLine(
+        id=shot_id, title=shot_id, kind="", file="", summary="", size="", edited="", revision=0,
+        runs=len(runs), output=next(done, None), error="", glance=0,
+    )  # fmt: skip
+    try:
+        kept = project.shots.get(shot_id)
+    except VexelError as error:
+        return line.model_copy(update={"error": str(error)})
+    shot, clock = kept.shot, kept.shot.clock.clock()
+    return line.model_copy(
+        update={
+            "title": shot.title,
+            "kind": shot.source.kind,
+            "file": Path(shot.source.file).name,
+            "summary": f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.playback.label}",
+            "size": f"{shot.picture.width} × {shot.picture.height}",
+            "edited": kept.edited,
+            "revision": kept.revision,
+            # What is shown once begins with little; a loop begins anywhere.
+            "glance": 0 if clock.span == "loop" else clock.frames * 3 // 5,
+        }
+    )

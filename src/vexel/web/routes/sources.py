@@ -1,0 +1,129 @@
+"""Blueprint: files that a person brings as sources."""
+
+import shutil
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from flask import Blueprint, request
+from werkzeug.datastructures import FileStorage
+
+from vexel.core.document.naming import slug
+from vexel.core.document.shot import Shot
+from vexel.core.errors import Failure, Mistake, VexelError
+from vexel.sources.archive import unpack
+from vexel.sources.detect_kind import kind_of
+from vexel.sources.pictures.images import IMAGES
+from vexel.store.disk.write import claimed_folder
+from vexel.web.new_shot import is_mendable, shot_of_file
+from vexel.web.schemas import Told, UploadBody
+from vexel.web.services import studio
+from vexel.web.spec import answers, spec
+
+blueprint = Blueprint("sources", __name__, url_prefix="/api")
+MAX_NAME_BYTES = 255
+TRIAL_RATE = "24"
+"""Stills are looked at with some rate; the person says theirs with the shot."""
+MAIN = ("simulation", "sketch", "page", "model", "object", "series", "clip", "stills")
+"""Of several files the first of these kinds is the source, and the others belong to it."""
+
+
+@blueprint.post("/sources")
+@spec.validate(resp=answers(UploadBody))
+def upload() -> UploadBody:
+    """Take a source and what it needs beside it; what cannot be shown is not kept, unless it is a text to be mended."""
+    files = [file for file in request.files.getlist("files") if file.filename]
+    if not files:
+        raise Mistake("no file came with the upload: choose code, a mesh, data, a page, pictures or a video")
+    with _new_folder(slug(Path(files[0].filename or "").stem)) as folder:
+        places = _places_of(files, folder)
+        for file, place in zip(files, places, strict=True):
+            place.parent.mkdir(parents=True, exist_ok=True)
+            file.save(place)
+        main = _main_of(places)
+        if main.suffix.lower() == ".zip" and kind_of(main) == "stills":
+            main = _first_picture(main)
+        kind = kind_of(main)
+        shot = shot_of_file(main, studio().project.shots.folder, rate=TRIAL_RATE if kind == "stills" else "")
+        studio().agree(shot)
+        about = _about(shot)
+    return UploadBody(path=str(main), kind=kind, about=about)
+
+
+def _about(shot: Shot) -> list[Told]:
+    """What the source is; nothing while a person's own text is wrong, which is mended in the editor."""
+    try:
+        studio().prepared(shot)
+        return [Told(name=name, value=value) for name, value in studio().facts(shot).about]
+    except Failure:
+        if not is_mendable(shot):
+            raise
+        return []
+
+
+def _main_of(places: list[Path]) -> Path:
+    """The file that is the source; materials, textures, buffers and further pictures come beside it."""
+    if len(places) == 1:
+        kind_of(places[0])
+        return places[0]
+    by_kind: dict[str, list[Path]] = {}
+    for place in places:
+        if place.suffix.lower() != ".mtl":
+            by_kind.setdefault(_kind_or_none(place), []).append(place)
+    kind = next((kind for kind in MAIN if kind in by_kind), "")
+    mains = sorted(by_kind.get(kind, []))
+    collections = [place for place in mains if place.suffix.lower() == ".pvd" or place.stem.lower() == "index"]
+    if collections or kind in ("stills", "series"):
+        return (collections or mains)[0]
+    if len(mains) != 1:
+        names = ", ".join(place.name for place in mains) or "none"
+        raise Mistake(f"one of the files must be the source, the others what it needs; found: {names}")
+    return mains[0]
+
+
+def _kind_or_none(place: Path) -> str:
+    try:
+        return kind_of(place)
+    except Mistake:
+        return ""
+
+
+def _first_picture(archive: Path) -> Path:
+    """Unpack an archive of pictures beside itself; its first picture."""
+    pictures = [place for place in unpack(archive, archive.parent) if place.suffix.lower() in IMAGES]
+    archive.unlink()
+    return pictures[0]
+
+
+def _places_of(files: list[FileStorage], folder: Path) -> list[Path]:
+    """Where each file goes: under its own name, in the folders that it came with; no two in one place."""
+    places = [folder.joinpath(*_safe_parts(file.filename or "")) for file in files]
+    seen: set[Path] = set()
+    for place in places:
+        if place in seen or any(parent in seen for parent in place.parents):
+            raise Mistake(f"two of the files are named {place.relative_to(folder)}: rename one of them")
+        seen.add(place)
+    return places
+
+
+def _safe_parts(name: str) -> list[str]:
+    """A file's name with its folders, as it is written, since other files may name it so."""
+    parts = name.replace("\\", "/").lstrip("/").split("/")
+    usable = all(part and not part.startswith(".") and part.isprintable() for part in parts)
+    if not usable or max(len(part.encode("utf-8", "replace")) for part in parts) > MAX_NAME_BYTES:
+        raise Mistake(f"{name[:80]!r} is no usable file name: rename the file with letters and digits")
+    return parts
+
+
+@contextmanager
+def _new_folder(name: str) -> Iterator[Path]:
+    """A new folder among the sources, which is gone again when what came cannot be shown."""
+    folder = claimed_folder(studio().project.sources, name)
+    try:
+        yield folder
+    except VexelError:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise
+    except OSError as error:
+        shutil.rmtree(folder, ignore_errors=True)
+        raise Mistake(f"the upload cannot be kept: {error.strerror}") from None

@@ -1,0 +1,141 @@
+"""What the blueprints share: the project, the viewfinder's stage, the desk and the bulletin."""
+
+import json
+import threading
+from collections import OrderedDict
+from pathlib import Path
+
+from flask import current_app
+
+from vexel.core.document.shot import Shot, edited
+from vexel.core.errors import Mistake
+from vexel.core.evaluate.plan import Plan, make_plan
+from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.crew.code_gate import code_of_shot
+from vexel.crew.limits import view_limits
+from vexel.crew.planner import Planner, Prepared
+from vexel.crew.stage_process import StageProcess
+from vexel.store.consent import Consent
+from vexel.store.disk.write import write_whole
+from vexel.store.project import Project
+from vexel.store.shots import spelled
+from vexel.web.events import Bulletin
+from vexel.web.jobs.check_jobs import Checks
+from vexel.web.jobs.forecast import Forecast
+from vexel.web.jobs.job_queue import Desk
+from vexel.web.jobs.proof_jobs import Proofs
+
+KEPT_PLANS = 16
+
+
+class Studio:
+    """A project with all that works on it."""
+
+    def __init__(self, project: Project, cores: int, consent: Consent) -> None:
+        self.project = project
+        self.consent = consent
+        self.bulletin = Bulletin()
+        self.desk = Desk(project, self.bulletin, consent)
+        self.proofs = Proofs(project)
+        self.checks = Checks(project, self.bulletin)
+        self.forecast = Forecast(project)
+        # One thread more than cores, since the renderer's own thread waits for the others.
+        self.stage = StageProcess(view_limits(), threads=cores + 1)
+        self.planner = Planner(project.copies, self.stage, project.facts, consent)
+        self._plans: OrderedDict[tuple[str, str], Prepared] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def prepared(self, shot: Shot) -> Prepared:
+        """The plan of a shot, remembered while neither shot nor source changes."""
+        key = self.identity(shot)
+        with self._lock:
+            if key in self._plans:
+                self._plans.move_to_end(key)
+                return self._plans[key]
+        made = self.planner.prepare(shot, self.project.shots.folder)
+        with self._lock:
+            self._plans[key] = made
+            while len(self._plans) > KEPT_PLANS:
+                self._plans.popitem(last=False)
+        return made
+
+    def identity(self, shot: Shot) -> tuple[str, str]:
+        """All that decides the frames of a shot."""
+        identity, _ = self.planner.source(shot, self.project.shots.folder)
+        return spelled(shot), identity.digest
+
+    def code_of(self, shot: Shot) -> tuple[tuple[Path, ...], str]:
+        """Files of a shot's source that would run, and the digest of their content; none where nothing runs.
+
+        Raises
+        ------
+        Mistake
+            When the source is not there.
+        """
+        return code_of_shot(shot, self.project.shots.folder)
+
+    def agree(self, shot: Shot) -> None:
+        """The person brings this shot's source, or writes it, and so lets it run."""
+        files, digest = self.code_of(shot)
+        if files:
+            self.consent.agree([digest])
+
+    def facts(self, shot: Shot) -> SourceFacts:
+        """What the shot's source says of itself."""
+        return self.planner.facts(*self.planner.source(shot, self.project.shots.folder))
+
+    def view(self, shot: Shot, frame: int, quick: bool, steady: Shot | None = None, strand: int = 0) -> bytes:
+        """A frame of a shot as PNG bytes, or JPEG for a passing look.
+
+        The subject is that of the shot `steady`, if given: nothing is measured
+        anew while a key is dragged, and the camera does not follow it.
+        """
+        prepared = self.prepared(shot if steady is None else steady)
+        plan = self.planned(shot, steady)
+        return self.stage.view(prepared.at, plan.recipe(frame, strand), quick)
+
+    def planned(self, shot: Shot, steady: Shot | None = None) -> Plan:
+        """The plan of a shot, with the subject as it is in the shot `steady` if that is given."""
+        plan = self.prepared(shot if steady is None else steady).plan
+        return plan if steady is None else make_plan(shot, plan.basis)
+
+    def glance(self, shot: Shot, frame: int) -> bytes:
+        """A small frame of a shot as PNG bytes, kept under its key for the next look at the list."""
+        prepared = self.prepared(shot)
+        recipe = prepared.plan.recipe(frame)
+        file = self.project.glances / f"{recipe.key}.png"
+        if not file.is_file():
+            write_whole(file, self.stage.view(prepared.at, recipe, False))
+        return file.read_bytes()
+
+    def close(self) -> None:
+        """End everything that works."""
+        self.bulletin.close()
+        self.proofs.stop()
+        self.checks.close()
+        self.desk.close()
+        self.stage.close()
+
+
+def patched(shot: Shot, patch: str) -> Shot:
+    """The shot with a merge patch applied, not saved: what a drag shows.
+
+    Raises
+    ------
+    Mistake
+        When the text is no patch, or the shot would be wrong with it.
+    """
+    if not patch:
+        return shot
+    try:
+        change = json.loads(patch)
+    except ValueError as error:
+        raise Mistake(f"patch is no JSON: {error}") from None
+    if not isinstance(change, dict):
+        raise Mistake("patch must be a JSON object")
+    return edited(shot, change)
+
+
+def studio() -> Studio:
+    """The studio of the running application."""
+    return current_app.extensions["vexel"]  # type: ignore[no-any-return]
