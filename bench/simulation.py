@@ -9,15 +9,15 @@ import numpy as np
 from common import folder, tell
 from vexel.demo import HERE
 from vexel.sources.kinds.simulation import SimulationFile
-from vexel.sources.protocols import Asked
+from vexel.sources.protocols import FrameRequest
 
 FRAMES, STEPS_A_FRAME, TURN = 1200, 20, 10
 LONG = 5000
 
 
-def asked(step: int) -> Asked:
+def asked(step: int) -> FrameRequest:
     """A small frame after a step."""
-    return Asked({}, {"step": step}, (96, 64), (96, 64), "#000000")
+    return FrameRequest({}, {"step": step}, (96, 64), (96, 64), "#000000")
 
 
 def through(source: SimulationFile, frames: range) -> float:

@@ -24,7 +24,7 @@ def main() -> None:
             begun = time.perf_counter()
             facts = StillsFolder(place / "s.00042.png", "24").facts
             taken.append(time.perf_counter() - begun)
-        assert facts.slots is not None and facts.slots.count == COUNT
+        assert facts.source_frames is not None and facts.source_frames.count == COUNT
         tell("stills, 10,000 files recognised", f"{median(taken):.2f} s", "1 s", median(taken) <= 1)
 
 

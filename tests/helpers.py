@@ -18,7 +18,7 @@ from pathlib import Path
 from types import MappingProxyType
 
 from vexel.demo import lay_out
-from vexel.sources.protocols import Asked
+from vexel.sources.protocols import FrameRequest
 
 HEADER = "import numpy as np\nimport pyvista as pv\nfrom vexel.author import dial, model, part\n\n\n"
 
@@ -61,7 +61,7 @@ def write_shot(folder: Path, code: str = "", **document) -> Path:
 
 def asked(seen=MappingProxyType({}), dials=MappingProxyType({}), size=(96, 64), background="#000000", layout=None):
     """What a frame asks of its source."""
-    return Asked(dials, seen, size, layout or size, background)
+    return FrameRequest(dials, seen, size, layout or size, background)
 
 
 def vexel(*arguments, **environment) -> subprocess.CompletedProcess:

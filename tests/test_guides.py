@@ -19,7 +19,7 @@ def anchors(guide):
 
 def findings():
     """Names of all findings that the code can give."""
-    for file in (*ROOT.glob("core/*.py"), *ROOT.glob("store/*.py")):
+    for file in (*ROOT.glob("core/**/*.py"), *ROOT.glob("store/**/*.py")):
         for node in ast.walk(ast.parse(file.read_text())):
             if isinstance(node, ast.Call) and getattr(node.func, "id", "") == "Finding":
                 yield node.args[0].value

@@ -20,7 +20,7 @@ from typing import TYPE_CHECKING, Any
 
 from vexel.core.lanes.dial import Dial
 from vexel.core.time.clock import Instant
-from vexel.sources.code.decorators import Flight, Model, Simulation, Sketch
+from vexel.sources.code.decorators import Model, PathFormula, Simulation, Sketch
 from vexel.sources.pictures.typeface import typeface
 
 if TYPE_CHECKING:
@@ -108,7 +108,7 @@ def model(build: Callable[..., Any]) -> Model:
     return Model(build)
 
 
-def flight(place: Callable[..., Any]) -> Flight:
+def flight(place: Callable[..., Any]) -> PathFormula:
     """Mark the function that tells where the camera is.
 
     It takes any names of the time as for `model`, and returns a place
@@ -116,7 +116,7 @@ def flight(place: Callable[..., Any]) -> Flight:
     source's units, +z is up. ``vexel path SHOT.json --from FILE.py`` makes a
     path of it.
     """
-    return Flight(place)
+    return PathFormula(place)
 
 
 def sketch(draw: Callable[..., Any]) -> Sketch:

@@ -125,7 +125,7 @@ def agree(home: Path, yes: bool) -> None:
 def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | None) -> None:
     """Print frame count, duration and steps of a shot, or of any terms that suffice."""
     from vexel.core.checks.reckoning import reckon as work_out
-    from vexel.core.document.clock_spec import ClockPlan
+    from vexel.core.document.clock_spec import ClockSpec
     from vexel.core.edits.set_term import terms_of
     from vexel.core.time.rate import Rate
 
@@ -141,7 +141,7 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
         reasons = list(figures.reasons)
     else:
         answer = _solved(given, span)
-        clock = ClockPlan(rate=str(Rate(answer.values["rate"])), span=span, frames=int(answer.values["frames"]))
+        clock = ClockSpec(rate=str(Rate(answer.values["rate"])), span=span, frames=int(answer.values["frames"]))
         figures = work_out(clock)
         findings = []
         terms = {name: str(value) for name, value in answer.values.items()}
@@ -185,9 +185,9 @@ def capture(
         raise Mistake("--resume goes on with a take and --fresh replaces it: give one of them")
     shot = _shot(document)
     shot = shot.rough() if rough else shot
-    count, strands = shot.clock.clock().frames, len(shot.strands)
+    count, camera_passes = shot.clock.clock().frames, len(shot.camera_passes)
     chosen = chosen_frames(choice, count) if choice else range(count)
-    numbers = [frame * strands + strand for frame in chosen for strand in range(strands)]
+    numbers = [frame * camera_passes + camera_pass for frame in chosen for camera_pass in range(camera_passes)]
     _captured(shot, document, folder, numbers, workers, scheduler, resume=resume, fresh=fresh, trust=trust)
 
 
@@ -228,12 +228,16 @@ def make_(
     shot = shot.rough() if rough else shot
     folder = folder or file.with_name(f"{file.stem}.{'rough' if rough else 'take'}")
     begun = (folder / "take.json").exists()
-    pictures = range(shot.clock.clock().frames * len(shot.strands))
+    pictures = range(shot.clock.clock().frames * len(shot.camera_passes))
     _captured(shot, document, folder, pictures, workers, scheduler, resume=begun, err=True, trust=trust)
     receipts = []
-    for strand in shot.strands:
-        one = file if len(shot.strands) == 1 else file.with_name(f"{file.stem}.{'.'.join(strand)}{file.suffix}")
-        footage = footage_of(folder, "", strand.camera, strand.render_pass)
+    for camera_pass in shot.camera_passes:
+        one = (
+            file
+            if len(shot.camera_passes) == 1
+            else file.with_name(f"{file.stem}.{'.'.join(camera_pass)}{file.suffix}")
+        )
+        footage = footage_of(folder, "", camera_pass.camera, camera_pass.render_pass)
         receipts.append(compile_footage(footage, one, recipe, Told("steps").steps))
         if not as_json:
             print_receipt(receipts[-1])
@@ -276,7 +280,7 @@ def _captured(
     from vexel.store.disk.scratch import sweep_parts, sweep_scratch
     from vexel.store.folder_take import DAMAGED, FolderTake
 
-    take, strands = FolderTake(folder.absolute(), shot), len(shot.strands)
+    take, camera_passes = FolderTake(folder.absolute(), shot), len(shot.camera_passes)
     take.enter(resume=resume, fresh=fresh)
 
     sweep_scratch()
@@ -296,7 +300,7 @@ def _captured(
             looked=lambda found: print_findings([*_findings(shot, document), *found], err=True),
             stop=stop,
             gate=gate_of(document, trust),
-            told=Told("frames" if strands == 1 else "pictures"),
+            told=Told("frames" if camera_passes == 1 else "pictures"),
         )
     except Stopped:
         raise Failure(stopped) from None
@@ -312,7 +316,7 @@ def _captured(
         )
     if outcome.failed:
         row = take.first_failure()
-        which = f"frame {row.number}" if strands == 1 else shot.file_name(row.number)
+        which = f"frame {row.number}" if camera_passes == 1 else shot.file_name(row.number)
         raise Failure(f"{outcome.failed:,} frames failed; {which}: {row.error}")
     if outcome.halt:
         raise Failure(outcome.halt)
@@ -430,7 +434,7 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
     from vexel.crew.limits import capture_limits
     from vexel.crew.planner import NothingKept, Planner
     from vexel.crew.stage_process import StageProcess
-    from vexel.interchange.camera_file import flight_text
+    from vexel.interchange.camera_file import camera_file_text
     from vexel.store.disk.scratch import scratch_folder
     from vexel.store.disk.write import write_whole
 
@@ -441,7 +445,7 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
             plan = planner.prepare(shot, document.absolute().parent).plan
     finally:
         stage.end()
-    write_whole(file, flight_text(plan, file.suffix.lower()).encode())
+    write_whole(file, camera_file_text(plan, file.suffix.lower()).encode())
     click.echo(f"{file}: {plan.clock.frames:,} frames")
 
 

@@ -24,8 +24,8 @@ from vexel.core.document.picture import TRANSPARENT, is_background
 from vexel.core.errors import Mistake
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
-from vexel.sources.code.drawing_result import drawn
-from vexel.sources.protocols import Asked
+from vexel.sources.code.drawing_result import drawing_result
+from vexel.sources.protocols import FrameRequest
 from vexel.stage.encode import png_bytes
 from vexel.stage.fit import fitted
 from vexel.store.recording import FolderRecording, StudioRecording
@@ -92,7 +92,7 @@ class Recorder:
         if not self.recording:
             return None
         size = self._size or _own_size(picture) or DEFAULT_SIZE
-        pixels = drawn(picture, Asked({}, {}, size, size, self._background))
+        pixels = drawing_result(picture, FrameRequest({}, {}, size, size, self._background))
         if not isinstance(pixels, np.ndarray):
             raise TypeError("geometry has no camera here: draw it, or make it the source of a shot (@model)")
         if self._size is None:

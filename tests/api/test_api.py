@@ -17,7 +17,7 @@ from vexel.store.consent import Consent
 from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.guard import Guard
-from vexel.web.services import Studio
+from vexel.web.services import Services
 
 PORT = 8137
 HOST = {"Host": f"127.0.0.1:{PORT}"}
@@ -28,7 +28,7 @@ class ApiTest(unittest.TestCase):
     def setUp(self):
         self.home = scratch(self) / "home"
         shutil.copytree(demo_home(), self.home)
-        self.studio = Studio(Project(self.home), 1, Consent(self.home, trusted=True))
+        self.studio = Services(Project(self.home), 1, Consent(self.home, trusted=True))
         self.addCleanup(self.studio.close)
         self.guard = Guard("secret", PORT)
         self.client = create_app(self.studio, self.guard).test_client()

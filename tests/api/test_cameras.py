@@ -1,4 +1,4 @@
-"""The server's operations about cameras: saved views, further cameras, their ways, and takes with several strands."""
+"""The server's operations about cameras: saved views, further cameras, their paths, and takes with several passes."""
 
 import base64
 import json
@@ -37,7 +37,7 @@ class CameraTest(ApiTest):
         # 2 rests of 2 s and one travel of 3 s, at 12 fps.
         self.assertEqual(walked["reckoning"]["frames"], 84)
         self.assertEqual(self.ask("/terms", {"term": "frames", "text": "42"})["reckoning"]["frames"], 42)
-        flight = self.ask("/flight")
+        flight = self.ask("/camera-figures")
         self.assertEqual((len(flight["places"]), flight["stops"]), (2, [0, 30]))
         self.assertEqual(len(flight["outlines"]), 3)
         self.assertIn("subject takes", [told["name"] for told in flight["told"]])
@@ -45,18 +45,18 @@ class CameraTest(ApiTest):
     def test_a_way_goes_out_and_comes_in(self):
         self.ask("", {"patch": {"clock": {"frames": 12}}}, "patch")
         for suffix in (".csv", ".json", ".gltf"):
-            written = self.client.get(f"/api/shots/mooring-buoy/way{suffix}", headers=OWN)
+            written = self.client.get(f"/api/shots/mooring-buoy/camera-path{suffix}", headers=OWN)
             self.assertIn("attachment", written.headers["Content-Disposition"])
             data = base64.b64encode(written.data).decode()
-            told = self.ask("/way", {"name": f"way{suffix}", "data": data}, shot="shell-growth")
+            told = self.ask("/camera-path", {"name": f"way{suffix}", "data": data}, shot="shell-growth")
             rig = told["document"]["camera"]["rig"]
             # glTF tells seconds: 11/12 s, at 24 fps, are 22 steps.
             self.assertEqual((rig["kind"], len(rig["keys"])), ("path", 23 if suffix == ".gltf" else 12))
-        broken = self.ask("/way", {"name": "a.csv", "data": base64.b64encode(b"a,b\n1,2\n").decode()})
+        broken = self.ask("/camera-path", {"name": "a.csv", "data": base64.b64encode(b"a,b\n1,2\n").decode()})
         self.assertIn("no column x", broken["error"])
 
     def test_focus_by_a_point_and_a_second_camera(self):
-        pose = self.ask("/flight")["cameras"][0]
+        pose = self.ask("/camera-figures")["cameras"][0]
         reach = np.linalg.norm(np.subtract(pose["positions"][0], pose["looks"][0]))
         seen = self.ask("/distance?frame=0&x=0.5&y=0.7")
         found = seen["distance"]
@@ -72,15 +72,15 @@ class CameraTest(ApiTest):
         self.assertEqual(walked["document"]["cameras"][0]["rig"]["kind"], "orbit")
         self.assertIn("there is no camera 4", self.ask("/rig", {"kind": "orbit", "frame": 0, "camera": 3})["error"])
         first, second = (
-            self.client.get(f"/api/shots/mooring-buoy/view?frame=3&strand={n}", headers=OWN).data for n in (0, 1)
+            self.client.get(f"/api/shots/mooring-buoy/view?frame=3&camera_pass={n}", headers=OWN).data for n in (0, 1)
         )
         self.assertNotEqual(first, second)
 
-    def test_a_run_makes_every_strand_and_a_file_shows_one(self):
+    def test_a_run_makes_every_camera_pass_and_a_file_shows_one(self):
         self.ask("/cameras", {"frame": 1})
         self.ask("", {"patch": {"picture": {"passes": ["shaded", "depth"]}}}, "patch")
         run = self.client.post("/api/shots/mooring-buoy/runs", headers=OWN).get_json()
-        self.assertEqual((run["count"], len(run["strands"])), (16, 4))
+        self.assertEqual((run["count"], len(run["camera_passes"])), (16, 4))
         end = time.monotonic() + 120
         while run["state"] in ("waiting", "running") and time.monotonic() < end:
             time.sleep(0.3)
@@ -91,7 +91,7 @@ class CameraTest(ApiTest):
         self.assertEqual((depth.dtype, depth.ndim), (np.uint16, 2), "frame 1 of the first camera in depth")
         self.assertGreater(len(np.unique(depth)), 200)
         made = self.client.post(
-            f"/api/runs/{run['id']}/outputs", headers=OWN, json={"recipe": "h264", "strand": 2}
+            f"/api/runs/{run['id']}/outputs", headers=OWN, json={"recipe": "h264", "camera_pass": 2}
         ).get_json()
         self.assertIn("camera-2.shaded.mp4", made["file"])
         while made["state"] in ("waiting", "running") and time.monotonic() < end:

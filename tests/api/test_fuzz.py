@@ -12,7 +12,7 @@ from vexel.store.consent import Consent
 from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.guard import Guard
-from vexel.web.services import Studio
+from vexel.web.services import Services
 
 PORT = 8137
 OWN = {"Host": f"127.0.0.1:{PORT}", "Origin": f"http://127.0.0.1:{PORT}"}
@@ -34,7 +34,7 @@ class FuzzTest(unittest.TestCase):
         limits = mock.patch.dict("os.environ", {"VEXEL_VIEW_SECONDS": "5"})
         limits.start()
         case.addCleanup(limits.stop)
-        studio = Studio(Project(home), 1, Consent(home, trusted=True))
+        studio = Services(Project(home), 1, Consent(home, trusted=True))
         case.addCleanup(studio.close)
         guard = Guard("secret", PORT)
         cls.client = create_app(studio, guard).test_client()

@@ -10,7 +10,7 @@ from vexel.store.consent import Consent, make_own
 from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.guard import Guard
-from vexel.web.services import Studio
+from vexel.web.services import Services
 
 SHOT = "/api/shots/shell-growth"
 
@@ -109,7 +109,7 @@ class ElsewhereTest(ApiTest):
         self.open()
 
     def open(self):
-        self.studio = Studio(Project(self.home), 1, Consent(self.home))
+        self.studio = Services(Project(self.home), 1, Consent(self.home))
         self.addCleanup(self.studio.close)
         self.guard = Guard("secret", PORT)
         self.client = create_app(self.studio, self.guard).test_client()

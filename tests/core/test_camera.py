@@ -4,16 +4,16 @@ import unittest
 
 import numpy as np
 
-from tests.core.test_path import path
+from tests.core.test_path_rig import path
 from tests.helpers import shot_document
 from vexel.core.camera.framing import Sphere
 from vexel.core.camera.panorama import directions, frame_shape, latitudes, longitudes
-from vexel.core.checks.path_findings import camera_findings
+from vexel.core.checks.path_findings import path_findings
 from vexel.core.checks.preflight import preflight
 from vexel.core.checks.reckoning import reckon
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot_document
-from vexel.core.edits.convert_rig import rerigged_camera
+from vexel.core.edits.convert_rig import convert_camera_rig
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
@@ -37,8 +37,8 @@ class StandsTest(unittest.TestCase):
     def test_it_looks_at_box_centroid_or_a_point(self):
         for centre, point in ((None, (1, 2, 3)), ("centroid", (1.5, 2, 2.5)), ([0, 0, 1], (0, 0, 1))):
             plan = planned(shot({"rig": {"kind": "still", "centre": centre}}))
-            np.testing.assert_allclose(plan.moves.path.targets[0], point)
-            around = planned(shot({"rig": {"kind": "orbit", "centre": centre, "axis": [1, 0, 0]}})).moves.path
+            np.testing.assert_allclose(plan.sampled.path.targets[0], point)
+            around = planned(shot({"rig": {"kind": "orbit", "centre": centre, "axis": [1, 0, 0]}})).sampled.path
             # Round the x axis, the distance from it and the place along it stay.
             away = around.positions - np.array(point)
             np.testing.assert_allclose(away[:, 0], away[0, 0], atol=1e-9)
@@ -47,20 +47,20 @@ class StandsTest(unittest.TestCase):
     def test_it_stands_off_by_a_distance(self):
         lanes = [{"drive": "rig:distance", "keys": [[0, 1], [1, 2]]}]
         plan = planned(shot({"rig": {"kind": "orbit", "turns": 0, "distance": 7}}, span="ends", lanes=lanes))
-        away = np.linalg.norm(plan.moves.path.positions - np.array([1, 2, 3]), axis=1)
+        away = np.linalg.norm(plan.sampled.path.positions - np.array([1, 2, 3]), axis=1)
         np.testing.assert_allclose(away[[0, -1]], [7, 14])
 
     def test_it_stands_where_it_is_told(self):
         plan = planned(shot({"rig": {"kind": "still", "position": [9, 9, 9], "roll_deg": 90}}))
-        np.testing.assert_allclose(plan.moves.path.positions, [[9, 9, 9]] * 24)
-        self.assertAlmostEqual(plan.moves.path.ups[0][2], 0, places=9)
+        np.testing.assert_allclose(plan.sampled.path.positions, [[9, 9, 9]] * 24)
+        self.assertAlmostEqual(plan.sampled.path.ups[0][2], 0, places=9)
 
     def test_the_counter_zoom_keeps_the_size(self):
         # The sphere's share of the picture is the same at every focal length: its distance grows with it.
         lanes = [{"drive": "lens:focal", "keys": [[0, 24], [1, 120]]}]
         plan = planned(shot({"rig": {"kind": "orbit", "turns": 0}}, span="ends", lanes=lanes))
-        distance = np.linalg.norm(plan.moves.path.positions - np.array([1, 2, 3]), axis=1)
-        half = np.tan(np.radians(plan.moves.camera.views_high_deg) / 2)
+        distance = np.linalg.norm(plan.sampled.path.positions - np.array([1, 2, 3]), axis=1)
+        half = np.tan(np.radians(plan.sampled.camera.views_high_deg) / 2)
         shares = np.tan(np.arcsin(2 / distance)) / half
         np.testing.assert_allclose(shares, 0.8, rtol=1e-9)
         self.assertGreater(distance[-1], 4 * distance[0])
@@ -76,7 +76,7 @@ class StandsTest(unittest.TestCase):
         document = shot({"rig": {"kind": "orbit", "what": "subject", "turns": 1}})
         document["cameras"] = [{"name": "top", "rig": {"kind": "still", "elevation_deg": 90}}]
         plan = planned(document)
-        first, second = plan.moves.cameras
+        first, second = plan.sampled.cameras
         self.assertEqual(np.ptp(first.world.positions, axis=0).max(), 0)
         ups = second.path.ups
         turns = np.degrees(np.unwrap(np.arctan2(ups[:, 1], ups[:, 0])))
@@ -87,13 +87,13 @@ class StandsTest(unittest.TestCase):
         document = shot({"rig": {"kind": "still"}}, lanes=lanes) | {
             "cameras": [{"name": "b", "rig": {"kind": "still"}}]
         }
-        first, second = planned(document).moves.cameras
+        first, second = planned(document).sampled.cameras
         self.assertGreater(np.ptp(first.path.positions, axis=0).max(), 1)
         self.assertEqual(np.ptp(second.path.positions, axis=0).max(), 0)
-        patch = rerigged_camera(planned(document), 1, "orbit", 0)
+        patch = convert_camera_rig(planned(document), 1, "orbit", 0)
         self.assertEqual(read_shot_document(merged(document, patch)).cameras[0].rig.kind, "orbit")
         with self.assertRaisesRegex(Mistake, "there is no camera 4"):
-            rerigged_camera(planned(document), 3, "orbit", 0)
+            convert_camera_rig(planned(document), 3, "orbit", 0)
 
     def test_pictures_have_no_cameras(self):
         for more in ({"cameras": [{"name": "b"}]}, {"picture": {"passes": ["shaded", "depth"]}}):
@@ -132,7 +132,7 @@ class PanoramaTest(unittest.TestCase):
     def findings(self, width, height, place=(1, -20, 3), **lens):
         camera = {"lens": {"projection": "panorama"} | lens, "rig": {"kind": "still", "position": list(place)}}
         document = shot(camera) | {"picture": {"width": width, "height": height, "samples": 1}}
-        found = [*preflight(read_shot_document(document)), *camera_findings(planned(document))]
+        found = [*preflight(read_shot_document(document)), *path_findings(planned(document))]
         return {finding.name: finding for finding in found if finding.name.startswith("panorama")}
 
     def test_the_shape_follows_from_what_it_covers(self):

@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from vexel.core.checks.reckoning import reckon
-from vexel.core.document.clock_spec import ClockPlan
+from vexel.core.document.clock_spec import ClockSpec
 from vexel.core.errors import Mistake
 from vexel.core.time.clock import Clock
-from vexel.core.time.frame_selection import Picks
+from vexel.core.time.frame_selection import FrameSelection
 from vexel.core.time.rate import Rate
 
 
@@ -87,7 +87,7 @@ class ClockTest(unittest.TestCase):
 
 class PicksTest(unittest.TestCase):
     def clock(self, **plan):
-        return ClockPlan(**({"rate": "24", "frames": 100} | plan)).clock()
+        return ClockSpec(**({"rate": "24", "frames": 100} | plan)).clock()
 
     def test_a_range_every_nth_and_holds(self):
         clock = self.clock(first=10, last=30, every=4, hold_start=2, hold_end=3)
@@ -109,7 +109,7 @@ class PicksTest(unittest.TestCase):
                 self.assertEqual((clock.frames, clock.playback.fps, clock.seconds), (frames, rate, seconds))
 
     def test_tells_both_lengths_and_both_counts(self):
-        told = reckon(ClockPlan(rate="24", frames=100, first=20, every=2, hold_end=10)).reasons
+        told = reckon(ClockSpec(rate="24", frames=100, first=20, every=2, hold_end=10)).reasons
         self.assertIn("frames 20 to 98, every 2nd = 40 frames: 3.3333 s at the motion's pace, 1.6667 s", told[2])
         self.assertEqual(told[3], "0 held + 40 + 10 held = 50 frames")
         self.assertEqual(told[4], "50 frames ÷ 12 fps = 4.1667 s of video")
@@ -128,7 +128,7 @@ class PicksTest(unittest.TestCase):
     def test_every_shown_frame_is_in_the_range(self, motion, data):
         first = data.draw(st.integers(0, motion - 1))
         last = data.draw(st.integers(first, motion - 1))
-        picks = Picks(first, last, *(data.draw(st.integers(low, 9)) for low in (1, 0, 0)))
+        picks = FrameSelection(first, last, *(data.draw(st.integers(low, 9)) for low in (1, 0, 0)))
         frames = picks.frames_of(motion)
         self.assertEqual(len(frames), picks.count(motion))
         self.assertEqual(frames.tolist(), [picks.frame_of(n, motion) for n in range(len(frames))])

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from tests.helpers import demo_home, shot_document
 from vexel.core.document.merge_patch import merged
-from vexel.core.document.rig_spec import OrbitPlan, PathPlan, StillPlan, StopsPlan
+from vexel.core.document.rig_spec import OrbitSpec, PathSpec, StillSpec, StopsSpec
 from vexel.core.document.shot import edited, read_shot, read_shot_document
 from vexel.store.shots import spelled
 
@@ -84,7 +84,7 @@ class EditTest(unittest.TestCase):
         view = {"position": [0, -3, 0], "look": [0, 0, 0]}
         (shot,) = [shot for shot in new_shots() if shot.source.kind == "model"]
         shot = edited(shot, {"camera": {"views": [view]}})
-        kinds = {"orbit": OrbitPlan, "still": StillPlan, "path": PathPlan, "stops": StopsPlan}
+        kinds = {"orbit": OrbitSpec, "still": StillSpec, "path": PathSpec, "stops": StopsSpec}
         for first, before in rigs.items():
             for second, after in rigs.items():
                 with self.subTest(first=first, second=second):

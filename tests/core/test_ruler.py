@@ -5,13 +5,13 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vexel.core.document.clock_spec import ClockPlan
+from vexel.core.document.clock_spec import ClockSpec
 from vexel.core.time.ruler import UNITS, ticks
 
 
 class RulerTest(unittest.TestCase):
     def marks(self, unit, begin, end, most, **plan):
-        clock = ClockPlan(**({"rate": "24", "frames": 360} | plan)).clock()
+        clock = ClockSpec(**({"rate": "24", "frames": 360} | plan)).clock()
         return [(tick.at, tick.label) for tick in ticks(clock, unit, begin, end, most)]
 
     def test_round_numbers_in_each_unit(self):

@@ -7,11 +7,11 @@ import numpy as np
 
 from vexel.core.checks.preflight import preflight, source_findings
 from vexel.core.checks.reckoning import reckon
-from vexel.core.document.clock_spec import ClockPlan
+from vexel.core.document.clock_spec import ClockSpec
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.naming import chosen_frames, frame_name, slug
 from vexel.core.document.shot import read_shot
-from vexel.core.edits.trim_to_motion import ending
+from vexel.core.edits.trim_to_motion import trim_to_motion
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.lane_sampling import lane_tracks
 from vexel.core.evaluate.source_facts import SourceFacts
@@ -83,7 +83,7 @@ class ReckonTest(unittest.TestCase):
         self.assertIn("frame 361 would repeat the first", figures.reasons[1])
 
     def test_tells_of_rounding(self):
-        figures = reckon(ClockPlan(rate="29.97", seconds=12.5))
+        figures = reckon(ClockSpec(rate="29.97", seconds=12.5))
         self.assertEqual((figures.frames, figures.seconds), (375, "1001/80"))
         self.assertIn("rounded to 375 frames, which last 12.5125 s", figures.reasons[0])
 
@@ -144,12 +144,12 @@ class PreflightTest(unittest.TestCase):
         ):
             clock = {"rate": "24", "seconds": None, "frames": 73 if span == "ends" else 72, "span": span}
             document = merged(EXAMPLE, {"lanes": [lane(*keys, at=at)], "clock": clock})
-            count, patch = ending(read_shot(json.dumps(document)))
+            count, patch = trim_to_motion(read_shot(json.dumps(document)))
             mended = read_shot(json.dumps(merged(document, patch)))
             self.assertEqual((count, mended.clock.clock().frames), (frames, frames), (span, at))
             values = lane_tracks(mended, np.array([0.0, 1.0]))["dial:whorls"]
             np.testing.assert_allclose(values, [1, 3])
-        self.assertIsNone(ending(read_shot(json.dumps(merged(EXAMPLE, {"lanes": []})))))
+        self.assertIsNone(trim_to_motion(read_shot(json.dumps(merged(EXAMPLE, {"lanes": []})))))
 
     def test_the_shot_may_end_where_its_motion_ends(self):
         document = merged(

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 
 from tests.helpers import shot_document
 from vexel.core.checks.preflight import source_findings
-from vexel.core.document.clock_spec import ClockPlan
+from vexel.core.document.clock_spec import ClockSpec
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot_document
-from vexel.core.edits.set_term import restated, terms_of
+from vexel.core.edits.set_term import set_term, terms_of
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
@@ -21,7 +21,7 @@ from vexel.core.lanes.dial import Dial
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.core.time.shutter import Shutter
-from vexel.core.time.source_frames import Fit, Slots
+from vexel.core.time.source_frames import RateFit, SourceFrames
 
 DIAL = Dial("a", 0, 0, 1)
 FILM = Fraction(24)
@@ -76,7 +76,7 @@ class ShutterTest(unittest.TestCase):
             self.assertEqual((first.phase, first.seconds, first.frame), (phase, seconds, 0))
 
     def test_with_every_nth_frame_it_is_open_n_times_as_long(self):
-        clock = ClockPlan(rate="24", frames=12, every=3, shutter="0.5", shutter_sits="leading").clock()
+        clock = ClockSpec(rate="24", frames=12, every=3, shutter="0.5", shutter_sits="leading").clock()
         self.assertEqual(clock.places(1, 2), [3 + Fraction(3, 8), 3 + Fraction(9, 8)])
 
 
@@ -109,8 +109,8 @@ class RetimedTest(unittest.TestCase):
 
     @given(st.integers(2, 900), st.integers(2, 900), st.sampled_from(["24", "30000/1001"]))
     def test_first_and_last_stay_and_nothing_is_dropped(self, own, frames, rate):
-        before = ClockPlan(rate=rate, frames=own, span="ends").clock()
-        after = ClockPlan(rate=rate, frames=frames, span="ends", retimed_from=own).clock()
+        before = ClockSpec(rate=rate, frames=own, span="ends").clock()
+        after = ClockSpec(rate=rate, frames=frames, span="ends", retimed_from=own).clock()
         first, last = after.instant(0), after.instant(frames - 1)
         self.assertEqual((first.seconds, last.seconds), (0, before.instant(own - 1).seconds))
         self.assertEqual((first.phase, last.phase), (0, 1))
@@ -120,13 +120,13 @@ class RetimedTest(unittest.TestCase):
 
     def test_typed_as_a_length_and_taken_back(self):
         document = self.shot()
-        slow = merged(document, restated(read_shot_document(document), "retimed", "97f"))
+        slow = merged(document, set_term(read_shot_document(document), "retimed", "97f"))
         self.assertEqual((slow["clock"]["frames"], slow["clock"]["retimed_from"]), (97, 49))
         plan = read_shot_document(slow)
         basis = Basis("e", SourceIdentity("sketch", "a.py", "d"), SourceFacts((DIAL,)), Subject(None))
-        dials = make_plan(plan, basis).moves.dials["a"]
+        dials = make_plan(plan, basis).sampled.dials["a"]
         self.assertEqual([dials[0], dials[48], dials[96]], [0, 0.5, 1], "lanes keyed in frames are stretched too")
-        back = merged(slow, restated(plan, "retimed", "49f"))
+        back = merged(slow, set_term(plan, "retimed", "49f"))
         self.assertEqual(read_shot_document(back), read_shot_document(document))
 
     def test_a_simulation_takes_the_same_steps_over_another_length(self):
@@ -152,39 +152,41 @@ class FixedPicturesTest(unittest.TestCase):
 
     def test_what_is_dropped_and_doubled_is_counted(self):
         # By hand: 24 a second at 30 shows every fourth picture twice; at 12 every other one is left out.
-        for rate, frames, fit in (("30", 60, Fit(0, 12)), ("12", 24, Fit(23, 0)), ("24", 48, Fit(0, 0))):
-            clock = ClockPlan(rate=rate, frames=frames, span="ends").clock()
-            self.assertEqual(Slots("24", 48).fit(clock), fit, rate)
+        for rate, frames, fit in (("30", 60, RateFit(0, 12)), ("12", 24, RateFit(23, 0)), ("24", 48, RateFit(0, 0))):
+            clock = ClockSpec(rate=rate, frames=frames, span="ends").clock()
+            self.assertEqual(SourceFrames("24", 48).fit(clock), fit, rate)
 
     @given(st.integers(2, 300), st.integers(1, 300), st.sampled_from(["24", "25", "30000/1001", "60"]))
     def test_the_count_is_that_of_the_slots_shown(self, count, frames, rate):
-        slots, clock = Slots("24", count), Clock(Rate.parse(rate), frames, "ends")
+        slots, clock = SourceFrames("24", count), Clock(Rate.parse(rate), frames, "ends")
         shown = [
             slots.at(clock.instant(n).seconds * clock.rate.fps, clock.instant(n).seconds)[0] for n in range(frames)
         ]
         ends = next((n for n in range(frames) if clock.instant(n).seconds * 24 >= count), frames)
         pairs = list(pairwise(shown[:ends]))
-        expected = Fit(sum(max(b - a - 1, 0) for a, b in pairs), sum(a == b for a, b in pairs))
+        expected = RateFit(sum(max(b - a - 1, 0) for a, b in pairs), sum(a == b for a, b in pairs))
         self.assertEqual(slots.fit(clock), expected)
 
     def test_it_is_said_before_and_mended_in_one_press(self):
-        facts = SourceFacts(sees=("slot",), pictures=True, slots=Slots("24", 48))
+        facts = SourceFacts(sees=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
         (finding,) = source_findings(self.shot(), facts)
         self.assertEqual(finding.what, "12 frames will show the picture before once more")
         for mend in finding.mends:
             document = merged(self.shot().model_dump(mode="json"), mend.patch)
             mended = read_shot_document(document)
-            blends = SourceFacts(("slot",), slots=Slots("24", 48, mixed=mended.source.between == "blend"))
+            blends = SourceFacts(
+                ("slot",), source_frames=SourceFrames("24", 48, mixed=mended.source.between == "blend")
+            )
             self.assertEqual(source_findings(mended, blends), [], mend.label)
 
     def test_it_may_be_refused(self):
-        facts = SourceFacts(sees=("slot",), pictures=True, slots=Slots("24", 48))
+        facts = SourceFacts(sees=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
         basis = Basis("e", SourceIdentity("stills", "a", "d"), facts, Subject(None))
         with self.assertRaisesRegex(Mistake, "would drop 0 and double 12 pictures"):
             make_plan(self.shot(source={"between": "refuse"}), basis)
 
     def test_a_lane_offsets_the_list_and_goes_round(self):
-        facts = SourceFacts(sees=("slot",), pictures=True, slots=Slots("24", 48))
+        facts = SourceFacts(sees=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
         basis = Basis("e", SourceIdentity("stills", "a", "d"), facts, Subject(None))
         lanes = [{"drive": "list:offset", "keys": [[0, 0], [1, 50]]}]
         plan = make_plan(self.shot(lanes=lanes, clock={"rate": "24", "frames": 48, "span": "ends"}), basis)

@@ -7,7 +7,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from vexel.core.errors import Mistake
-from vexel.core.time.audio_samples import cadence, samples_before, told_cadence
+from vexel.core.time.audio_samples import audio_derivation, samples_before, samples_per_frame
 from vexel.core.time.rate import Rate
 from vexel.core.time.term_solver import adjust, solve, whole_lengths
 from vexel.core.time.timecode import Length, frame_of, read_length, timecode
@@ -157,10 +157,10 @@ class TimecodeTest(unittest.TestCase):
 class CadenceTest(unittest.TestCase):
     def test_sound_at_fractional_rates(self):
         # SMPTE ST 299 family, from memory, as REFERENCES.md lists it: 8008 samples in five frames.
-        self.assertEqual(cadence(NTSC), (1602, 1601, 1602, 1601, 1602))
-        self.assertEqual(cadence(Rate.parse("25")), (1920,))
-        self.assertEqual(told_cadence(Rate.parse("24")), "48,000 samples a second ÷ 24 fps = 2,000 samples a frame")
-        self.assertIn("1,601 or 1,602 in turn, 8,008 in 5 frames", told_cadence(NTSC))
+        self.assertEqual(samples_per_frame(NTSC), (1602, 1601, 1602, 1601, 1602))
+        self.assertEqual(samples_per_frame(Rate.parse("25")), (1920,))
+        self.assertEqual(audio_derivation(Rate.parse("24")), "48,000 samples a second ÷ 24 fps = 2,000 samples a frame")
+        self.assertIn("1,601 or 1,602 in turn, 8,008 in 5 frames", audio_derivation(NTSC))
 
     @given(st.integers(0, 10**7), st.sampled_from(["23.976", "29.97", "59.94", "12.5", "7"]))
     def test_no_frame_is_half_a_sample_off(self, frame, rate):

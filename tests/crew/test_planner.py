@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from tests.helpers import scratch, write_shot
 from vexel.core.camera.framing import Sphere
-from vexel.core.checks.clearance_findings import Nearness
+from vexel.core.checks.clearance_findings import Clearance
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot, read_shot_document
 from vexel.core.errors import Mistake
@@ -50,7 +50,7 @@ class CountingStage:
         return Subject(Sphere((0, 0, 0), max(dials["size"] for dials, _ in moments)))
 
     def nearness(self, at, places, layout):
-        return Nearness(tuple(place[0] for place in places), (9.0,) * len(places), (False,) * len(places), False)
+        return Clearance(tuple(place[0] for place in places), (9.0,) * len(places), (False,) * len(places), False)
 
 
 class PlannerTest(unittest.TestCase):

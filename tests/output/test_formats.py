@@ -8,7 +8,7 @@ import numpy as np
 import OpenEXR
 
 from tests.helpers import scratch, vexel, write_shot
-from tests.stage.test_all_round import Drawn
+from tests.stage.test_equirectangular import Drawn
 from vexel.core.document.recipes import RECIPES
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate

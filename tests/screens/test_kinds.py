@@ -20,7 +20,7 @@ class ExamplesTest(ScreenTest):
             with self.subTest(shot):
                 run = self.server.ask(f"/api/shots/{shot}/runs", {})[1]
                 done = self.server.wait_for_run(run["id"], lambda r: r["state"] not in ("waiting", "running"))
-                count = FRAMES * len(done["strands"])
+                count = FRAMES * len(done["camera_passes"])
                 self.assertEqual((done["state"], done["made"] + done["kept"]), ("done", count), done["message"])
                 output = self.server.ask(f"/api/runs/{run['id']}/outputs", {"recipe": "h264"})[1]
                 while output["state"] in ("waiting", "running"):

@@ -49,8 +49,8 @@ class ClipTest(unittest.TestCase):
                 file = self.folder / name
                 ffmpeg("-f", "lavfi", "-i", BARS.format(rate="30000/1001", seconds=2), "-c:v", codec, file)
                 source, expected = ClipFile(file), frames_of(file)
-                self.assertEqual(source.facts.slots.count, count_of(file))
-                self.assertEqual(source.facts.slots.rate, "30000/1001")
+                self.assertEqual(source.facts.source_frames.count, count_of(file))
+                self.assertEqual(source.facts.source_frames.rate, "30000/1001")
                 self.assertEqual(source.facts.findings, ())
                 for number in (0, 41, 7, 8, 9, len(expected) - 1, 30):
                     got = self.frame(source, number).astype(int)
@@ -62,7 +62,7 @@ class ClipTest(unittest.TestCase):
         file = self.folder / "a.mp4"
         ffmpeg("-f", "lavfi", "-i", BARS.format(rate="24", seconds=1), "-c:v", "libx264", file)
         plain, blend = ClipFile(file), ClipFile(file, between="blend")
-        self.assertEqual((plain.facts.slots.mixed, blend.facts.slots.mixed), (False, True))
+        self.assertEqual((plain.facts.source_frames.mixed, blend.facts.source_frames.mixed), (False, True))
         for slot in (3, 4, 9, 4):
             half = blend.show(asked({"slot": slot, "part": Fraction(1, 2)}))
             expected = mixed([(self.frame(plain, slot), 0.5), (self.frame(plain, slot + 1), 0.5)])
@@ -85,7 +85,7 @@ class ClipTest(unittest.TestCase):
             file,
         )
         facts = ClipFile(file).facts
-        self.assertEqual((facts.slots.count, len(facts.slots.times)), (25, 25))
+        self.assertEqual((facts.source_frames.count, len(facts.source_frames.times)), (25, 25))
         self.assertIn("frames last differently, from 0.04 to 0.12 s", facts.findings[0])
 
     def test_alpha_comes_along(self):

@@ -75,7 +75,7 @@ class PointsTest(unittest.TestCase):
         ball = ((0, 0, 0), (1, 1, 1), 0.98, (0.4, 0.05, 0.05), turned(30, (0, 1, 0)))
         rig = {"kind": "still", "elevation_deg": 0, "fill": 0.9}
         picture, plan = self.picture(scan(self, [*corners, ball]), rig=rig, lens={"projection": "parallel"})
-        scale = plan.moves.camera.parallel_highs[0] / 200
+        scale = plan.sampled.camera.parallel_highs[0] / 200
         rows, columns = np.mgrid[:200, :200]
         weight = picture[..., 0] * (picture[..., 0] > 12)
         x, z = (columns - 99.5) * scale, (99.5 - rows) * scale
@@ -152,7 +152,7 @@ class PointsTest(unittest.TestCase):
         rows = np.frombuffer(table, np.float32).reshape(2, -1).copy()
         rows[:, len(NAMES)] = 0.5
         file.write_bytes(head + b"end_header\n" + rows.tobytes())
-        dots = ObjectFile(file).show(None)[0].dots
+        dots = ObjectFile(file).show(None)[0].splats
         along, against = (dots.colours(np.tile(np.array([[0, way, 0]], np.float32), (2, 1)))[0] for way in (1, -1))
         self.assertAlmostEqual(along[0] / 255, 0.5 - 0.4886 * 0.5, delta=0.01)
         self.assertAlmostEqual(against[0] / 255, 0.5 + 0.4886 * 0.5, delta=0.01)

@@ -32,7 +32,7 @@ class SeriesTest(unittest.TestCase):
         planes = np.stack([np.full((6, 8), k, float) for k in (0, 5, 10)])
         np.save(self.folder / "a.npy", planes)
         source = self.open("a.npy")
-        self.assertEqual(source.facts.slots.count, 3)
+        self.assertEqual(source.facts.source_frames.count, 3)
         from matplotlib import colormaps  # the colour map as its own library gives it
 
         for slot, share in ((0, 0.0), (1, 0.5), (2, 1.0)):
@@ -87,7 +87,7 @@ class SeriesTest(unittest.TestCase):
             "    return np.tile(slice['n'] / top, (2, 1)) * (number + 1) / slices\n"
         )
         source = self.open("t.csv", by="day", draw="draw.py")
-        self.assertEqual((source.facts.slots.count, source.facts.dials[0].name), (3, "top"))
+        self.assertEqual((source.facts.source_frames.count, source.facts.dials[0].name), (3, "top"))
         picture = source.show(asked({"slot": 2, "part": 0}, {"top": 9.0}))
         self.assertEqual(picture[0, :, 0].tolist(), [0, 85, 170, 255])
         with self.assertRaisesRegex(SourceError, "no column 'dya'; did you mean day"):
@@ -104,13 +104,13 @@ class SeriesTest(unittest.TestCase):
             mesh["heat"] = np.full(mesh.n_points, float(n))
             mesh.save(self.folder / f"m_{n:02d}.vtu")
         source = self.open("m_02.vtu", between="linear")
-        self.assertEqual((source.facts.slots.count, source.facts.pictures), (4, False))
+        self.assertEqual((source.facts.source_frames.count, source.facts.pictures), (4, False))
         self.assertEqual([float(self.at(source, n)[0].mesh["heat"][0]) for n in (0, 3)], [0, 3])
         self.assertEqual(float(self.at(source, 1, "1/2")[0].mesh["heat"][0]), 1.5)
         entries = "".join(f'<DataSet timestep="{t}" file="m_{n:02d}.vtu"/>' for n, t in enumerate((0, 0.5, 2, 3)))
         (self.folder / "all.pvd").write_text(f'<VTKFile type="Collection"><Collection>{entries}</Collection></VTKFile>')
         collected = self.open("all.pvd")
-        self.assertEqual(collected.facts.slots.times, ("0", "1/2", "2", "3"))
+        self.assertEqual(collected.facts.source_frames.times, ("0", "1/2", "2", "3"))
         self.assertIn("unequally far apart", collected.facts.findings[0])
         (self.folder / "m_03.vtu").unlink()
         with self.assertRaisesRegex(SourceError, "m_03.vtu is missing"):

@@ -28,7 +28,7 @@ def written(folder, numbers, name="s.{:04d}.png", size=(16, 12), depth=np.uint8)
 
 
 def shown(source, slot):
-    slots = source.facts.slots
+    slots = source.facts.source_frames
     return int(source.show(at(slot, slots.stamp(slot)))[0, 0, 0])
 
 
@@ -61,18 +61,18 @@ class StillsTest(unittest.TestCase):
             check=True,
         )
         source = self.open("t_017.png")
-        self.assertEqual((source.facts.slots.count, source.facts.findings), (24, ()))
+        self.assertEqual((source.facts.source_frames.count, source.facts.findings), (24, ()))
         self.assertEqual(dict(source.facts.about)["pattern"], "t_%03d.png")
         for slot in (0, 12, 23):
             expected = cv2.imread(str(self.folder / f"t_{5 + slot:03d}.png"))[..., ::-1]
-            got = source.show(at(slot, source.facts.slots.stamp(slot)))
+            got = source.show(at(slot, source.facts.source_frames.stamp(slot)))
             np.testing.assert_array_equal(got[..., :3], expected)
 
     def test_between_two_pictures_both_are_seen(self):
         written(self.folder, (10,))
         cv2.imwrite(str(self.folder / "s.0011.png"), np.full((12, 16, 3), 20, np.uint8))
         source = self.open("s.0010.png", between="blend")
-        slots = source.facts.slots
+        slots = source.facts.source_frames
         self.assertTrue(slots.mixed)
 
         def part(share, stamp):
@@ -90,7 +90,7 @@ class StillsTest(unittest.TestCase):
         ):
             shown(self.open("s.0010.png"), 0)
         hold, blend = self.open("s.0010.png", gaps="hold"), self.open("s.0010.png", gaps="blend")
-        self.assertEqual(hold.facts.slots.count, 12)
+        self.assertEqual(hold.facts.source_frames.count, 12)
         self.assertEqual([shown(hold, slot) for slot in (0, 5, 10, 11)], [10, 10, 20, 21])
         self.assertEqual(
             [shown(blend, slot) for slot in (0, 5, 10)], [10, 16, 20], "16 has half the light of 10 and 20"
@@ -132,7 +132,7 @@ class StillsTest(unittest.TestCase):
     def test_a_picture_that_changed_since_is_refused(self):
         written(self.folder, [1, 2])
         source = self.open("s.0001.png")
-        stamp = source.facts.slots.stamp(1)
+        stamp = source.facts.source_frames.stamp(1)
         before = source_files("stills", self.folder / "s.0001.png").digest
         written(self.folder, [2], size=(20, 12))
         with self.assertRaisesRegex(SourceError, r"s\.0002\.png was written anew since this was planned"):

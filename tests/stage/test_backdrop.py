@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 
 from tests.helpers import scratch, vexel, write_shot
-from tests.stage.test_all_round import Drawn
+from tests.stage.test_equirectangular import Drawn
 from vexel.core.evaluate.plan import make_plan
 from vexel.sources.files import backdrop_file
 from vexel.sources.protocols import SourceError

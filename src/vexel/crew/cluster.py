@@ -47,7 +47,7 @@ class Crew:
         import dask
         from distributed import Client, LocalCluster
 
-        from vexel.crew.worker_plugin import StageKeeper
+        from vexel.crew.worker_plugin import StagePlugin
 
         dask.config.set(_SETTINGS)
         logging.getLogger("distributed").setLevel(logging.CRITICAL)
@@ -72,7 +72,7 @@ class Crew:
                 )
             self._client = Client(self._cluster, set_as_default=False)
         self._keeper = f"vexel-{uuid.uuid4()}"
-        keeper = StageKeeper(self._keeper, limits, kind)
+        keeper = StagePlugin(self._keeper, limits, kind)
         if not scheduler:
             keeper.hand_on(stages)
         self._client.register_plugin(keeper, name=self._keeper)

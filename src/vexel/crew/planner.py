@@ -9,15 +9,15 @@ from typing import Any, Protocol, TypeVar
 from pydantic import TypeAdapter, ValidationError
 from pydantic_core import PydanticSerializationError
 
-from vexel.core.checks.clearance_findings import Nearness, nearness_findings, places_to_measure
-from vexel.core.checks.path_findings import camera_findings
+from vexel.core.checks.clearance_findings import Clearance, clearance_findings, places_to_measure
+from vexel.core.checks.path_findings import path_findings
 from vexel.core.checks.preflight import source_findings
 from vexel.core.document.picture import image_of
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure
 from vexel.core.evaluate.frame_recipe import SourceIdentity, digest_of
 from vexel.core.evaluate.plan import Plan, make_plan, measured_moments
-from vexel.core.evaluate.single_camera import plan_of_camera, told_of_camera
+from vexel.core.evaluate.single_camera import finding_of_camera, plan_of_camera
 from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.core.finding import Finding
 from vexel.crew.stage_process import StageProcess
@@ -26,7 +26,7 @@ from vexel.stage.engine import engine
 
 _FACTS = TypeAdapter(SourceFacts)
 _SUBJECT = TypeAdapter(Subject)
-_NEARNESS = TypeAdapter(Nearness)
+_NEARNESS = TypeAdapter(Clearance)
 T = TypeVar("T")
 
 
@@ -149,11 +149,11 @@ class Planner:
         found = source_findings(plan.shot, plan.basis.facts)
         for number, camera in enumerate(plan.shot.all_cameras):
             own = plan_of_camera(plan, number) if number else plan
-            of_it = [*camera_findings(own), *nearness_findings(own, self._nearness(Prepared(own, prepared.at)))]
-            found += [told_of_camera(finding, plan.shot, number, camera.name) for finding in of_it]
+            of_it = [*path_findings(own), *clearance_findings(own, self._nearness(Prepared(own, prepared.at)))]
+            found += [finding_of_camera(finding, plan.shot, number, camera.name) for finding in of_it]
         return found
 
-    def _nearness(self, prepared: Prepared) -> Nearness | None:
+    def _nearness(self, prepared: Prepared) -> Clearance | None:
         """How near the shot's own camera comes to its subject; None where that is not to be asked."""
         plan, places = prepared.plan, places_to_measure(prepared.plan)
         if not places:

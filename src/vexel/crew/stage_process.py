@@ -12,7 +12,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
-from vexel.core.checks.clearance_findings import Nearness
+from vexel.core.checks.clearance_findings import Clearance
 from vexel.core.errors import Failure, VexelError
 from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
@@ -72,9 +72,9 @@ class StageProcess:
 
     def nearness(
         self, at: SourceAt, places: list[tuple[int, Moment, list[Point]]], layout: tuple[int, int]
-    ) -> Nearness:
+    ) -> Clearance:
         """See `vexel.stage.stage.Stage.nearness`."""
-        answer: Nearness = self._ask(Nearness, "nearness", at, places, layout, patience=len(places))
+        answer: Clearance = self._ask(Clearance, "nearness", at, places, layout, patience=len(places))
         return answer
 
     def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool = False) -> bytes:

@@ -12,7 +12,7 @@ _AHEAD: dict[str, list[StageProcess]] = {}
 """Stages that were started before the workers of this process that will have them, by the keeper's name."""
 
 
-class StageKeeper(WorkerPlugin):  # type: ignore[misc]  # distributed has no types
+class StagePlugin(WorkerPlugin):  # type: ignore[misc]  # distributed has no types
     """Gives a worker its stage, and ends it with the worker or the crew.
 
     Parameters

@@ -8,14 +8,14 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Failure, Mistake
-from vexel.core.evaluate.camera_table import COLUMNS, check_columns, flight_rows, view_matrices
+from vexel.core.evaluate.camera_table import COLUMNS, check_columns, path_rows, view_matrices
 from vexel.core.evaluate.plan import Plan
 from vexel.interchange.gltf_camera_writer import gltf_text
 
 FORMATS = (".csv", ".json", ".gltf")
 
 
-def flight_text(plan: Plan, suffix: str) -> str:
+def camera_file_text(plan: Plan, suffix: str) -> str:
     """The camera of every frame, as a file's text.
 
     Parameters
@@ -30,7 +30,7 @@ def flight_text(plan: Plan, suffix: str) -> str:
     Mistake
         When the format is another, or no camera looks.
     """
-    rows = flight_rows(plan)
+    rows = path_rows(plan)
     if suffix == ".csv":
         text = io.StringIO()
         writer = csv.DictWriter(text, COLUMNS, lineterminator="\n")
@@ -47,8 +47,8 @@ def flight_text(plan: Plan, suffix: str) -> str:
     raise Mistake(f"a path is written as {' or '.join(FORMATS)}, not as {suffix or 'a file without an ending'}")
 
 
-def read_flight(file: Path, fps: float = 24.0, camera: str = "") -> Sequence[Mapping[str, float]]:
-    """Rows of a file that `flight_text` wrote, of any CSV with columns x, y and z, or of a glTF camera.
+def read_camera_file(file: Path, fps: float = 24.0, camera: str = "") -> Sequence[Mapping[str, float]]:
+    """Rows of a file that `camera_file_text` wrote, of any CSV with columns x, y and z, or of a glTF camera.
 
     Parameters
     ----------

@@ -13,7 +13,7 @@ from scipy.spatial.transform import Rotation, Slerp
 
 from vexel.core.errors import Mistake
 from vexel.core.wording import counted
-from vexel.sources.contained import named_file
+from vexel.sources.contained import contained_file
 
 Array = NDArray[np.float64]
 _MAGIC, _JSON, _BIN = 0x46546C67, 0x4E4F534A, 0x004E4942
@@ -93,7 +93,7 @@ class _Scene:
             return self._binary
         if uri.startswith("data:"):
             return base64.b64decode(uri.split(",", 1)[1])
-        beside = named_file(self._folder, unquote(uri), "the glTF file")
+        beside = contained_file(self._folder, unquote(uri), "the glTF file")
         if not beside.is_file():
             raise Mistake(f"{uri} is missing: bring it with the glTF file, or export one that holds all")
         return beside.read_bytes()

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.camera.path_figures import axes_of
-from vexel.core.evaluate.camera_sampling import Filmed
+from vexel.core.evaluate.camera_sampling import SampledCamera
 from vexel.core.evaluate.camera_table import camera_of
 from vexel.core.evaluate.plan import Plan
 
@@ -83,7 +83,7 @@ def gltf_text(plan: Plan) -> str:
     return json.dumps(document, indent=1) + "\n"
 
 
-def _camera(plan: Plan, camera: Filmed) -> dict[str, Any]:
+def _camera(plan: Plan, camera: SampledCamera) -> dict[str, Any]:
     """The lens of the first frame, with planes that hold the subject in all frames."""
     picture, high = plan.shot.picture, float(camera.parallel_highs[0])
     poses = [pose for n in range(plan.clock.frames) if (pose := plan.recipe(n).looks[0].camera) is not None]

@@ -9,7 +9,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure
 from vexel.core.evaluate.camera_table import rig_of_rows
 from vexel.core.time.clock import Instant
-from vexel.interchange.camera_file import read_flight
+from vexel.interchange.camera_file import read_camera_file
 
 Formula = Callable[[Path, list[Instant]], list[dict[str, float]]]
 """Asks a formula, which only a stage process may do; see `vexel.sources.code.path_formula.formula_rows`."""
@@ -34,7 +34,7 @@ def rig_of_file(shot: Shot, file: Path, formula: Formula, camera: str = "") -> d
     """
     clock = shot.clock.clock()
     if file.suffix.lower() != ".py":
-        return rig_of_rows(shot, read_flight(file, float(clock.rate.fps), camera))
+        return rig_of_rows(shot, read_camera_file(file, float(clock.rate.fps), camera))
     if not file.is_file():
         raise Failure(f"{file} cannot be read: there is no such file")
     instants = [clock.instant_at(Fraction(frame), frame) for frame in range(clock.motion)]

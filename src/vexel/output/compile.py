@@ -10,7 +10,7 @@ from typing import Any
 from vexel.core.document.recipes import Recipe
 from vexel.core.errors import Failure, Stopped
 from vexel.core.time.clock import decimal
-from vexel.core.time.gif_timing import gif_delays
+from vexel.core.time.gif_timing import gif_timing
 from vexel.output.footage import DamagedFrame, Footage
 from vexel.output.gif import write_gif
 from vexel.output.mp4 import write_mp4
@@ -87,7 +87,7 @@ def compile_footage(
         with arriving(file) as part:
             sized = Sized.of(footage, recipe.long_side)
             if recipe.suffix == ".gif":
-                delays = gif_delays(footage.clock)
+                delays = gif_timing(footage.clock)
                 seconds = delays.seconds
                 notes = write_gif(footage, sized, delays, part, step)
             else:

@@ -16,14 +16,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.camera.panorama import Panorama
-from vexel.core.document.camera_pass import Strand
+from vexel.core.document.camera_pass import CameraPass
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.core.wording import said_missing
-from vexel.sources.contained import named_file
-from vexel.sources.pictures.image_sequence import Numbered, gaps, numbered_like
+from vexel.sources.contained import contained_file
+from vexel.sources.pictures.image_sequence import ImageSequence, gaps, sequence_of
 from vexel.store.disk.finished import Finished, is_whole, set_aside
 from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
 from vexel.store.frame_states import READY
@@ -60,10 +60,10 @@ class Footage:
     known: Mapping[Path, Finished] = field(default_factory=dict)
     set_aside: Callable[[Path], object] = lambda file: None
 
-    def of_shot(self, shot: Shot, strand: int) -> "Footage":
+    def of_shot(self, shot: Shot, camera_pass: int) -> "Footage":
         """The same frames with what their shot says of them."""
         premultiplied = shot.picture.alpha == "premultiplied"
-        return replace(self, premultiplied=premultiplied, panorama=shot.lens_of(strand).panorama)
+        return replace(self, premultiplied=premultiplied, panorama=shot.lens_of(camera_pass).panorama)
 
     def times_over(self) -> "Footage":
         """The frames as often as the clock repeats them."""
@@ -174,7 +174,7 @@ def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str =
     rate : str
         Needed where no take says it; it overrides a take's.
     camera, render_pass : str
-        Which strand of a take that holds several.
+        Which camera pass of a take that holds several.
 
     Raises
     ------
@@ -214,18 +214,18 @@ def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str) -> Foo
     return Footage(files, Clock(clock.playback, len(files), clock.span, repeats=repeats))
 
 
-def chosen_strand(shot: Shot, camera: str, render_pass: str) -> Strand:
-    """The one strand of a shot that a camera's name and a pass tell, either of them left out where there is one.
+def chosen_pass(shot: Shot, camera: str, render_pass: str) -> CameraPass:
+    """The one camera pass of a shot that a camera's name and a pass tell, either of them left out where there is one.
 
     Raises
     ------
     Mistake
         When there is none, or more than one.
     """
-    found = [s for s in shot.strands if camera in ("", s.camera) and render_pass in ("", s.render_pass)]
+    found = [s for s in shot.camera_passes if camera in ("", s.camera) and render_pass in ("", s.render_pass)]
     if len(found) == 1:
         return found[0]
-    known = "; ".join(strand.told for strand in shot.strands)
+    known = "; ".join(camera_pass.told for camera_pass in shot.camera_passes)
     if not found:
         raise Mistake(f"the take has no {' '.join(filter(None, [camera, render_pass]))}: it holds {known}")
     raise Mistake(f"the take holds {known}: choose one with --camera and --pass")
@@ -240,10 +240,10 @@ def sequence(place: Path) -> dict[int, Path]:
         When there are none, or several sequences.
     """
     images = {path.name: path for path in _images(place)}
-    found: list[Numbered] = []
+    found: list[ImageSequence] = []
     left = set(images)
     while left:
-        like = numbered_like(min(left), images)
+        like = sequence_of(min(left), images)
         if like is not None:
             found.append(like)
         left -= {name for _, name in like.names} | set(like.doubles) if like else {min(left)}
@@ -275,12 +275,16 @@ def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str) ->
     ledger = read_ledger(folder)
     shot = Shot.model_validate_json(json.dumps(ledger["shot"]))
     clock = shot.clock.clock()
-    strand = chosen_strand(shot, camera, render_pass)
-    rows = [row for row in ledger["frames"] if row["state"] in READY and row.get("strand", strand.told) == strand.told]
-    ready = {row["number"]: named_file(folder, row["file"], LEDGER) for row in rows}
+    camera_pass = chosen_pass(shot, camera, render_pass)
+    rows = [
+        row
+        for row in ledger["frames"]
+        if row["state"] in READY and row.get("camera_pass", camera_pass.told) == camera_pass.told
+    ]
+    ready = {row["number"]: contained_file(folder, row["file"], LEDGER) for row in rows}
     known = {ready[row["number"]]: told for row in rows if (told := finished_of(row))}
     footage = footage_of_frames(ready, clock, str(folder))
     rate = given or clock.playback
     clock = replace(footage.clock, rate=rate)
     footage = replace(footage, clock=clock, known=known, set_aside=lambda file: set_aside(file, folder / DAMAGED))
-    return footage.of_shot(shot, shot.strands.index(strand))
+    return footage.of_shot(shot, shot.camera_passes.index(camera_pass))

@@ -10,7 +10,7 @@ import av
 import cv2
 from av.filter import Graph
 
-from vexel.core.time.gif_timing import Delays
+from vexel.core.time.gif_timing import GifTiming
 from vexel.output.footage import Footage
 from vexel.output.pictures import Sized
 
@@ -18,7 +18,7 @@ HUNDREDTH = Fraction(1, 100)
 RGBA = av.VideoFormat("rgba")
 
 
-def write_gif(footage: Footage, sized: Sized, delays: Delays, file: Path, told: Callable[[int], None]) -> list[str]:
+def write_gif(footage: Footage, sized: Sized, delays: GifTiming, file: Path, told: Callable[[int], None]) -> list[str]:
     """Encode in two passes, the first for the palette; returns notes for the receipt.
 
     `told` counts both passes, so it ends at twice the number of frames.

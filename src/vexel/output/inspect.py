@@ -12,7 +12,7 @@ from vexel.core.wording import counted, said_missing
 from vexel.output.cut_short import is_cut_short
 from vexel.output.footage import read_picture, sequence
 from vexel.output.readback import video_facts
-from vexel.sources.contained import named_file
+from vexel.sources.contained import contained_file
 from vexel.sources.pictures.image_sequence import gaps
 from vexel.store.disk.finished import is_whole
 from vexel.store.folder_take import LEDGER, finished_of, read_ledger
@@ -122,7 +122,7 @@ def _sequence(place: Path) -> dict[str, Any]:
 
 def _as_made(folder: Path, row: dict[str, Any]) -> bool:
     known = finished_of(row)
-    return known is None or is_whole(named_file(folder, row["file"], LEDGER), known, deep=True)
+    return known is None or is_whole(contained_file(folder, row["file"], LEDGER), known, deep=True)
 
 
 def _size(file: Path) -> tuple[int, int] | None:

@@ -7,7 +7,7 @@ from urllib.parse import unquote
 from vexel.core.errors import Mistake
 
 
-def named_file(folder: Path, name: str, by: str) -> Path:
+def contained_file(folder: Path, name: str, by: str) -> Path:
     """The file of a folder that another file names; links are followed, and have to stay in the folder too.
 
     Parameters

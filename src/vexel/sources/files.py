@@ -20,9 +20,9 @@ from types import MappingProxyType
 from typing import Any
 
 from vexel.core.errors import Mistake
-from vexel.sources.browser.linked_files import beside_page
+from vexel.sources.browser.linked_files import linked_files
 from vexel.sources.code.syntax import syntax_of
-from vexel.sources.contained import named_file
+from vexel.sources.contained import contained_file
 from vexel.sources.pictures.sequence_members import members_of, numbered_meshes, stamp_of
 
 MAX_BESIDE_BYTES = 512 * 1024 * 1024
@@ -138,11 +138,11 @@ def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProx
         raise Mistake(f"source.file: there is no file {file}; check the path, which is relative to the shot")
     if kind in KEPT:
         return SourceFiles(file.parent, str(file), (), KEPT[kind](file, options), kept=True)
-    finder = {"object": _beside_mesh, "page": beside_page}.get(kind, _beside_code)
+    finder = {"object": _beside_mesh, "page": linked_files}.get(kind, _beside_code)
     found = sorted({p for p in finder(file) if p != file and p.is_file()})
     names = tuple(os.path.relpath(p, file.parent) for p in found)
     for name in names:
-        named_file(file.parent, name, file.name)
+        contained_file(file.parent, name, file.name)
     return SourceFiles(file.parent, file.name, names, _digest(file.parent, (file.name, *names)))
 
 
@@ -153,7 +153,7 @@ def code_of(kind: str, main: Path, options: Mapping[str, Any], files: SourceFile
     draw = str(options.get("draw") or "")
     if kind != "series" or not draw:
         return (), ""
-    code = source_files("sketch", named_file(main.parent, draw, main.name))
+    code = source_files("sketch", contained_file(main.parent, draw, main.name))
     return code_of("sketch", code.folder / code.main, {}, code)
 
 
@@ -179,7 +179,7 @@ def _clip_digest(file: Path, options: Mapping[str, Any]) -> str:
 
 def _series_digest(file: Path, options: Mapping[str, Any]) -> str:
     """Over place and time of writing of all its files, and the text of what draws it."""
-    draw = named_file(file.parent, options["draw"], file.name) if options.get("draw") else None
+    draw = contained_file(file.parent, options["draw"], file.name) if options.get("draw") else None
     code = draw.read_text() if draw is not None and draw.is_file() else ""
     told = _stills_digest(file, options) if numbered_meshes(file) else _clip_digest(file, options)
     return hashlib.sha256(f"{told}\0{code}".encode()).hexdigest()
@@ -238,12 +238,12 @@ def _beside_mesh(file: Path) -> Iterator[Path]:
     """Material, texture and buffer files that a mesh file names."""
     if file.suffix.lower() == ".obj":
         for library in _words_after("mtllib", file):
-            colours = named_file(file.parent, library, file.name)
+            colours = contained_file(file.parent, library, file.name)
             yield colours
             for key in ("map_Kd", "map_Ka", "map_d", "map_Bump", "bump"):
                 if colours.is_file():
                     names = _words_after(key, colours)
-                    yield from (named_file(file.parent, name, colours.name) for name in names)
+                    yield from (contained_file(file.parent, name, colours.name) for name in names)
     elif file.suffix.lower() == ".gltf":
         try:
             document = json.loads(file.read_bytes())
@@ -251,7 +251,7 @@ def _beside_mesh(file: Path) -> Iterator[Path]:
             uris = [item.get("uri", "") for item in items]
         except (ValueError, AttributeError):
             return
-        yield from (named_file(file.parent, uri, file.name) for uri in uris if uri and not uri.startswith("data:"))
+        yield from (contained_file(file.parent, uri, file.name) for uri in uris if uri and not uri.startswith("data:"))
 
 
 def _words_after(key: str, file: Path) -> list[str]:

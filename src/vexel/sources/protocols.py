@@ -37,7 +37,7 @@ class TookTooLong(SourceError):
 
 
 @dataclass(frozen=True)
-class Asked:
+class FrameRequest:
     """What one frame asks of its source.
 
     Attributes
@@ -76,7 +76,7 @@ class Source(Protocol):
 
     facts: SourceFacts
 
-    def show(self, asked: Asked) -> Shown:
+    def show(self, asked: FrameRequest) -> Shown:
         """What is to be seen.
 
         Raises
@@ -90,7 +90,7 @@ class Source(Protocol):
 class Encoded(Protocol):
     """A source whose pictures come encoded, so that they need not be encoded again."""
 
-    def png(self, asked: Asked) -> bytes:
+    def png(self, asked: FrameRequest) -> bytes:
         """What `Source.show` gives, as a PNG file."""
 
 

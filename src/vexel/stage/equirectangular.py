@@ -58,7 +58,9 @@ class Facet:
     slant: NDArray[np.float32]
 
 
-def all_round(scene: "Scene", camera: CameraPose, size: tuple[int, int], draw: Draw, pixel: Array) -> NDArray[Any]:
+def equirectangular(
+    scene: "Scene", camera: CameraPose, size: tuple[int, int], draw: Draw, pixel: Array
+) -> NDArray[Any]:
     """An equirectangular picture, the top row first.
 
     Parameters

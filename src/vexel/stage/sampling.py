@@ -8,13 +8,13 @@ from numpy.typing import NDArray
 
 from vexel.core.document.picture import DATA_PASSES, FAR, TRANSPARENT, lens_offsets, rgb, sample_offsets
 from vexel.core.evaluate.frame_recipe import CameraPose, FrameRecipe, Look
-from vexel.stage.equirectangular import all_round
+from vexel.stage.equirectangular import equirectangular
 from vexel.stage.lines.compositing import inked, whole
 from vexel.stage.lines.feature_edges import line_mask
-from vexel.stage.scene.draw_style import SOLID, Manner, ink, manner_of, thickness
+from vexel.stage.scene.draw_style import SOLID, DrawStyle, draw_style_of, ink, thickness
 from vexel.stage.scene.light import NORMALS, PLAIN
 from vexel.stage.scene.scene import Scene
-from vexel.stage.scene.shadows import Lens, Shades, ground_depths, key_direction, lens_of, wants_shades, widened
+from vexel.stage.scene.shadows import Lens, Shadows, ground_depths, key_direction, lens_of, wants_shadows, widened
 
 Pixels = NDArray[np.uint8]
 _NONE = np.zeros((0, 0), np.float32)
@@ -53,7 +53,7 @@ class Sampler:
 
     def __init__(self, scene: Scene) -> None:
         self._scene = scene
-        self._shades = Shades(scene)
+        self._shadows = Shadows(scene)
 
     def sample(self, recipe: FrameRecipe, look: Look, sample: Sample) -> Pixels:
         """A sample of a pass that is a picture, shape (H, W, 4), uint8, premultiplied by alpha, the top row first.
@@ -69,10 +69,10 @@ class Sampler:
         assert camera is not None
 
         def draw(camera: CameraPose, size: tuple[int, int]) -> Pixels:
-            return _View(self._scene, self._shades, recipe, look, camera, size, sample).drawn()[::-1]
+            return _View(self._scene, self._shadows, recipe, look, camera, size, sample).drawn()[::-1]
 
         if camera.panorama:
-            return all_round(self._scene, camera, (recipe.width, recipe.height), draw, sample.pixel)
+            return equirectangular(self._scene, camera, (recipe.width, recipe.height), draw, sample.pixel)
         return draw(camera, (recipe.width, recipe.height))
 
     def distances(self, recipe: FrameRecipe, look: Look) -> NDArray[np.uint16]:
@@ -90,7 +90,7 @@ class Sampler:
             return scene.depths(camera)[::-1]
 
         if camera.panorama:
-            seen = all_round(scene, camera, (recipe.width, recipe.height), draw, np.zeros(2))
+            seen = equirectangular(scene, camera, (recipe.width, recipe.height), draw, np.zeros(2))
         else:
             seen = draw(camera, (recipe.width, recipe.height))
         near, far = look.ranges["distance"]
@@ -104,31 +104,31 @@ class _View:
     def __init__(
         self,
         scene: Scene,
-        shades: Shades,
+        shades: Shadows,
         recipe: FrameRecipe,
         look: Look,
         camera: CameraPose,
         size: tuple[int, int],
         sample: Sample,
     ) -> None:
-        self._scene, self._shades = scene, shades
+        self._scene, self._shadows = scene, shades
         self._pass, self._look, self._camera, self._size = recipe.render_pass, look, camera, size
         self._background = TRANSPARENT if recipe.render_pass in DATA_PASSES else recipe.background
         self._sample = sample
-        self._lit = self._pass in LIT_PASSES and wants_shades(look)
+        self._lit = self._pass in LIT_PASSES and wants_shadows(look)
         self._wants_depths = self._lit or self._pass in ("edges", "hidden-line", "occlusion")
         self._depths = _NONE
 
     def drawn(self) -> Pixels:
         """The pass, premultiplied by alpha."""
         if self._pass == "hidden-line":
-            self._seen(Manner(PLAIN), TRANSPARENT)
+            self._seen(DrawStyle(PLAIN), TRANSPARENT)
             return inked(self._paper(), self._lines(), ink(self._background))
         if self._pass == "wire":
             return self._wired()
         if self._pass == "occlusion":
             return self._occluded()
-        manner = manner_of(self._pass)
+        manner = draw_style_of(self._pass)
         pixels = self._shaded(manner) if self._lit else self._seen(manner, self._background)
         if self._pass == "edges":
             pixels = inked(pixels, self._lines(), ink("#ffffff"))
@@ -145,7 +145,7 @@ class _View:
             pixels = inked(pixels, lines, ink(self._background), opacity)
         return pixels
 
-    def _seen(self, manner: Manner, background: str) -> Pixels:
+    def _seen(self, manner: DrawStyle, background: str) -> Pixels:
         scene = self._scene
         scene.draw(manner)
         self._aim(background)
@@ -168,7 +168,7 @@ class _View:
             whole(paper)[...] = whole(np.array([*rgb(self._background), 255], np.uint8))
         return paper
 
-    def _shaded(self, manner: Manner) -> Pixels:
+    def _shaded(self, manner: DrawStyle) -> Pixels:
         """The lit picture with what its shadows take away, over the ground and the background."""
         stage = self._look.stage
         light = self._seen(manner, TRANSPARENT).copy()
@@ -190,7 +190,7 @@ class _View:
             np.copyto(whole(light), whole(barred), where=hidden & there)
             darkness = (hidden & ~there) * np.float32(share * KEY_SHARE)
         if "ground" in stage:
-            contact = self._shades.contact(flat, ground, stage["ground"]) * np.float32(stage["ground:contact"])
+            contact = self._shadows.contact(flat, ground, stage["ground"]) * np.float32(stage["ground:contact"])
             darkness = np.where(np.isfinite(ground), 1 - (1 - darkness) * (1 - contact), 0)
         return self._laid(light, darkness)
 
@@ -204,7 +204,7 @@ class _View:
     def _shadow(self, flat: Lens, depths: NDArray[np.float32], ground: NDArray[np.float32]) -> NDArray[np.bool_]:
         """Where the key light is kept from subject and ground."""
         key = widened(key_direction(self._look), self._look.stage["shadow:soft"], self._sample.lens)
-        return self._shades.hidden(flat, np.minimum(depths, ground), key)
+        return self._shadows.hidden(flat, np.minimum(depths, ground), key)
 
     def _laid(self, light: Pixels, darkness: NDArray[np.float32]) -> Pixels:
         """The subject over a darkened background: source over, of premultiplied colours (Porter and Duff, 1984)."""
@@ -226,7 +226,7 @@ class _View:
     def _occluded(self) -> Pixels:
         """White where the sky is open, black in the deepest hollow."""
         flat = self._flat()
-        self._seen(Manner(NORMALS), TRANSPARENT)
+        self._seen(DrawStyle(NORMALS), TRANSPARENT)
         depths = self._depths
         share = np.where(np.isfinite(depths), self._sky(flat, depths), 1)
         grey = np.rint(255 * share).astype(np.uint8)
@@ -237,6 +237,6 @@ class _View:
         # The normals of a facet of a panorama are told in its camera's coordinates: turn them back for a moment.
         turn = self._scene.turned
         self._scene.turn(None)
-        normals = self._seen(Manner(NORMALS), TRANSPARENT)[..., :3].astype(np.float32)
+        normals = self._seen(DrawStyle(NORMALS), TRANSPARENT)[..., :3].astype(np.float32)
         self._scene.turn(turn)
-        return self._shades.open_sky(flat, depths, (normals - 127.5) / 127.5, self._sample.number, self._sample.count)
+        return self._shadows.open_sky(flat, depths, (normals - 127.5) / 127.5, self._sample.number, self._sample.count)

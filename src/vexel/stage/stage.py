@@ -10,12 +10,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.checks.clearance_findings import Nearness
+from vexel.core.checks.clearance_findings import Clearance
 from vexel.core.document.picture import DATA_PASSES, FAR
 from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
 from vexel.sources.pictures.mixing import encoded, light_of, mixed
-from vexel.sources.protocols import Asked, Closing, Encoded, Shown, Source, SourceError
+from vexel.sources.protocols import Closing, Encoded, FrameRequest, Shown, Source, SourceError
 from vexel.sources.registry import GEOMETRY, get_ready, open_source
 from vexel.stage.accumulate import mean_light, mean_of_samples, mean_of_shares
 from vexel.stage.backdrop import laid
@@ -27,10 +27,10 @@ if TYPE_CHECKING:
     from vexel.sources.meshes.parts import Part
     from vexel.stage.sampling import Sampler
     from vexel.stage.scene.scene import Scene
-    from vexel.stage.subject_bounds import Measure
+    from vexel.stage.subject_bounds import SubjectBounds
 
 KEPT_SUBJECTS = 4
-DOTTED_PASSES = ("shaded", "matte", "depth")
+SPLAT_PASSES = ("shaded", "matte", "depth")
 """What can be drawn of points without surfaces."""
 
 
@@ -74,7 +74,7 @@ class Stage:
         SourceError
             When the source fails at every moment, or the subject has no extent.
         """
-        measure: Measure | None = None
+        measure: SubjectBounds | None = None
         failure: SourceError | None = None
         for dials, seen in moments:
             try:
@@ -92,7 +92,7 @@ class Stage:
 
     def nearness(
         self, at: SourceAt, places: list[tuple[int, Moment, list[Point]]], layout: tuple[int, int]
-    ) -> Nearness:
+    ) -> Clearance:
         """How near ways come to what the source shows at the moments of their ends, one after another."""
         from vexel.stage.clearance import Surroundings
 
@@ -108,7 +108,7 @@ class Stage:
             begins_inside = around.holds(way[-1]) if number == 0 else begins_inside
             distances.append(around.distance(way[-1]))
             crossed.append(any(around.between(begin, end) for begin, end in pairwise(way)))
-        return Nearness(tuple(frame for frame, _, _ in places), tuple(distances), tuple(crossed), begins_inside)
+        return Clearance(tuple(frame for frame, _, _ in places), tuple(distances), tuple(crossed), begins_inside)
 
     def encoded(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
         """A frame as a file: as its source encoded it, where that is the frame already."""
@@ -223,10 +223,10 @@ class Stage:
         shown = self._shown(at, _asked_by(recipe, look))
         if isinstance(shown, np.ndarray) or look.camera is None:
             raise _both(at, look)
-        if recipe.render_pass not in DOTTED_PASSES and any(part.dots is not None for part in shown):
+        if recipe.render_pass not in SPLAT_PASSES and any(part.splats is not None for part in shown):
             raise SourceError(
                 f"{at.file.name} holds points without surfaces, which have no edges and no slopes for "
-                f"{recipe.render_pass}: let picture.passes be any of {', '.join(DOTTED_PASSES)}"
+                f"{recipe.render_pass}: let picture.passes be any of {', '.join(SPLAT_PASSES)}"
             )
         scene, sampler = self._scene
         scene.show(shown, look)
@@ -253,7 +253,7 @@ class Stage:
             self._at = at
         return self._source
 
-    def _shown(self, at: SourceAt, asked: Asked) -> Shown:
+    def _shown(self, at: SourceAt, asked: FrameRequest) -> Shown:
         """What the source shows; its last few geometries are remembered, since a camera goes round them."""
         source = self._open(at)
         state = (tuple(sorted(asked.dials.items())), tuple(sorted(asked.seen.items())), asked.layout)
@@ -274,11 +274,11 @@ def _both_ends(recipe: FrameRecipe) -> tuple[FrameRecipe, FrameRecipe]:
     return alone, replace(alone, render_pass=recipe.fade[0])
 
 
-def _measure() -> "Measure":
+def _measure() -> "SubjectBounds":
     # What stands on the stage brings libraries that a source of pictures never needs.
-    from vexel.stage.subject_bounds import Measure
+    from vexel.stage.subject_bounds import SubjectBounds
 
-    return Measure()
+    return SubjectBounds()
 
 
 def _png_size(data: bytes) -> tuple[int, int]:
@@ -292,7 +292,7 @@ def _both(at: SourceAt, look: Look) -> SourceError:
     )
 
 
-def _asked_by(recipe: FrameRecipe, look: Look) -> Asked:
+def _asked_by(recipe: FrameRecipe, look: Look) -> FrameRequest:
     size = (recipe.width, recipe.height)
     return _asked(look.dials, look.seen, size, recipe.layout, recipe.background, recipe.samples)
 
@@ -304,8 +304,8 @@ def _asked(
     layout: tuple[int, int],
     background: str,
     samples: int,
-) -> Asked:
+) -> FrameRequest:
     exact = {
         name: value if isinstance(value, int) else Fraction(value) for name, value in seen.items() if name != "stamp"
     }
-    return Asked(dials, exact, size, layout, background, samples, str(seen.get("stamp", "")))
+    return FrameRequest(dials, exact, size, layout, background, samples, str(seen.get("stamp", "")))

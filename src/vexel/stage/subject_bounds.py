@@ -17,7 +17,7 @@ SIDES = ((0, 1), (0, 2), (1, 2))
 """Axes that are seen from above, from the front and from the side."""
 
 
-class Measure:
+class SubjectBounds:
     """What is known of a subject so far; `add` parts, then take the `subject`."""
 
     def __init__(self) -> None:
@@ -73,7 +73,7 @@ class Measure:
 def _extent(part: Part) -> NDArray[np.floating[Any]]:
     """Points that a part takes up; of a scan without the few that float far off."""
     points: NDArray[np.floating[Any]] = part.mesh.points
-    if part.dots is None or not part.dots.soft or len(points) < 1000:
+    if part.splats is None or not part.splats.soft or len(points) < 1000:
         return points
     low, high = np.percentile(points, [STRAY, 100 - STRAY], axis=0)
     margin = 0.1 * (high - low)

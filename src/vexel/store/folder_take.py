@@ -32,7 +32,7 @@ class FolderTake:
 
     def __init__(self, folder: Path, shot: Shot) -> None:
         self.folder = folder
-        self._shot, self._strands = shot, shot.strands
+        self._shot, self._camera_passes = shot, shot.camera_passes
         self._document = shot.model_dump(mode="json")
         self._facts: dict[str, Any] = {}
         self._rows: dict[int, FrameState] = {}
@@ -138,26 +138,28 @@ class FolderTake:
         self._cost = self._saved - begun
 
     def _told(self, row: FrameState) -> dict[str, Any]:
-        """A row as the ledger has it: a picture by its frame, and by its strand where there are several."""
-        frame, strand = divmod(row.number, len(self._strands))
+        """A row as the ledger has it: a picture by its frame, and by its camera pass where there are several."""
+        frame, camera_pass = divmod(row.number, len(self._camera_passes))
         told = {"file": self._shot.file_name(row.number), **vars(row), "number": frame}
-        return told if len(self._strands) == 1 else told | {"strand": self._strands[strand].told}
+        return told if len(self._camera_passes) == 1 else told | {"camera_pass": self._camera_passes[camera_pass].told}
 
     def _has(self, row: dict[str, Any]) -> bool:
-        """Whether the shot as it is now has the strand of a row."""
-        return len(self._strands) == 1 or row.get("strand") in [strand.told for strand in self._strands]
+        """Whether the shot as it is now has the camera pass of a row."""
+        return len(self._camera_passes) == 1 or row.get("camera_pass") in [
+            camera_pass.told for camera_pass in self._camera_passes
+        ]
 
     def _number(self, row: dict[str, Any]) -> int:
-        told = [strand.told for strand in self._strands]
-        strand = told.index(row["strand"]) if "strand" in row else 0
-        return int(row["number"]) * len(told) + strand
+        told = [camera_pass.told for camera_pass in self._camera_passes]
+        camera_pass = told.index(row["camera_pass"]) if "camera_pass" in row else 0
+        return int(row["number"]) * len(told) + camera_pass
 
     def _read(self) -> None:
         ledger = read_ledger(self.folder)
         self._facts = ledger.get("facts", {})
         for row in ledger["frames"]:
             if row["state"] in READY and self._has(row):
-                kept = {name: value for name, value in row.items() if name not in ("file", "strand")}
+                kept = {name: value for name, value in row.items() if name not in ("file", "camera_pass")}
                 state = FrameState(**kept | {"number": self._number(row)})
                 self._rows[state.number] = state
                 self._by_key.setdefault(state.key, state.number)
@@ -167,9 +169,9 @@ class FolderTake:
         names = {LEDGER}
         if (self.folder / LEDGER).exists():
             names.update(row["file"] for row in read_ledger(self.folder)["frames"])
-        count = len(self._strands)
+        count = len(self._camera_passes)
         for number in range(count):
-            # All names of the strand, whatever their numbers.
+            # All names of the camera pass, whatever their numbers.
             numbered = re.split(r"\d+(?!.*\d)", self._shot.file_name(number), maxsplit=1)
             names.update(path.name for path in self.folder.glob("*".join(map(glob.escape, numbered))))
         for name in names:
@@ -187,6 +189,9 @@ def read_ledger(folder: Path) -> dict[str, Any]:
     try:
         ledger = json.loads((folder / LEDGER).read_bytes())
         for row in ledger["frames"]:
+            if "strand" in row:
+                # The name of the key up to version 0.1; takes of that time are resumed and compiled still.
+                row["camera_pass"] = row.pop("strand")
             if not (isinstance(row["file"], str) and isinstance(row["state"], str) and isinstance(row["number"], int)):
                 raise ValueError("a row of its frames is wrong")
         return dict(ledger)

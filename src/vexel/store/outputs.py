@@ -22,10 +22,10 @@ class OutputShelf:
     def __init__(self, sessions: sessionmaker[Session]) -> None:
         self._sessions = sessions
 
-    def add(self, run_id: int, recipe: str, file: str, strand: int = 0) -> int:
-        """A new file of one strand of a take that waits to be compiled; its id."""
+    def add(self, run_id: int, recipe: str, file: str, camera_pass: int = 0) -> int:
+        """A new file of one camera pass of a take that waits to be compiled; its id."""
         with self._sessions.begin() as session:
-            row = OutputRow(run_id=run_id, recipe=recipe, file=file, strand=strand, state="waiting")
+            row = OutputRow(run_id=run_id, recipe=recipe, file=file, camera_pass=camera_pass, state="waiting")
             session.add(row)
             session.flush()
             return row.id

@@ -90,7 +90,7 @@ class OutputRow(Base):
 
     id: Mapped[int] = mapped_column(primary_key=True)
     run_id: Mapped[int] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"))
-    strand: Mapped[int] = mapped_column(default=0, server_default="0")
+    camera_pass: Mapped[int] = mapped_column("strand", default=0, server_default="0")
     recipe: Mapped[str] = mapped_column(String(40))
     file: Mapped[str] = mapped_column(String(300))
     state: Mapped[str] = mapped_column(String(16))

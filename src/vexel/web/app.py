@@ -29,7 +29,7 @@ from vexel.web.routes import (
     sources,
     viewfinder,
 )
-from vexel.web.services import Studio, studio
+from vexel.web.services import Services, services
 from vexel.web.spec import Whole, spec
 
 PARTS = (
@@ -52,7 +52,7 @@ DIST = Path(__file__).parent / "dist"
 log = logging.getLogger("vexel")
 
 
-def create_app(made_studio: Studio, guard: Guard) -> Flask:
+def create_app(made_studio: Services, guard: Guard) -> Flask:
     """The application for one studio, behind one guard."""
     app = Flask("vexel", static_folder=None)
     app.config["MAX_CONTENT_LENGTH"] = MAX_UPLOAD_BYTES + FORM_BYTES
@@ -76,7 +76,7 @@ def _events() -> Response:
     takes_over = request.environ.get(TAKES_OVER)
     if takes_over is None:
         raise Failure("this server cannot send news as it comes: ask for it at /api/news")
-    takes_over(studio().bulletin.listen)
+    takes_over(services().events.listen)
     # An iterator, since an answer of known length would end with it.
     return Response(iter(["retry: 1000\n\n"]), mimetype="text/event-stream", headers={"Cache-Control": "no-store"})
 
@@ -112,7 +112,7 @@ def _refused(error: Exception) -> tuple[dict[str, Any], int]:
         limited = isinstance(error, LimitReached)
         unseen = isinstance(error, Unseen)
         return {"error": str(error), "line": getattr(error, "line", 0), "limited": limited, "unseen": unseen}, 422
-    if trouble := disk_trouble(error, studio().project.home):
+    if trouble := disk_trouble(error, services().project.home):
         return {"error": trouble}, 507
     log.exception("an operation broke down")
     return {"error": f"Vexel itself broke down ({type(error).__name__}: {error}); its log says more."}, 500

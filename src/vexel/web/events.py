@@ -13,7 +13,7 @@ KEPT = 500
 """So much news is kept for pages that ask for it now and then."""
 
 
-class Bulletin:
+class Events:
     """Hands every piece of news to every listener."""
 
     def __init__(self) -> None:

@@ -61,11 +61,11 @@ def fitted_to(shot: Shot, facts: SourceFacts) -> Shot:
         span = "loop" if facts.length.loops else "ends"
         length = length_patch(shot.clock.clock().rate.fps, Fraction(facts.length.seconds))
         return edited(shot, {"clock": length | {"span": span}})
-    if facts.slots is None:
+    if facts.source_frames is None:
         return shot
-    rate = facts.slots.rate or shot.clock.rate
+    rate = facts.source_frames.rate or shot.clock.rate
     document = shot.model_dump(mode="json")
-    document["clock"] |= {"rate": rate, "frames": facts.slots.count, "seconds": None}
+    document["clock"] |= {"rate": rate, "frames": facts.source_frames.count, "seconds": None}
     if facts.size:
         width, height = even_sides(*facts.size)
         document["picture"] |= {"width": width, "height": height, "samples": 1}

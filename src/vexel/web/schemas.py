@@ -81,14 +81,14 @@ class SaveView(BaseModel):
     name: str = Field(default="", max_length=80)
 
 
-class Told(BaseModel):
+class NamedValue(BaseModel):
     """A fact for people."""
 
     name: str
     value: str
 
 
-class CameraWay(BaseModel):
+class CameraPathBody(BaseModel):
     """How a camera moves, at most some hundred places of it."""
 
     name: str
@@ -100,10 +100,10 @@ class CameraWay(BaseModel):
     views_high_deg: list[float]
 
 
-class FlightBody(BaseModel):
+class PathFiguresBody(BaseModel):
     """The cameras of a shot in plan and elevation, and how its own one moves."""
 
-    cameras: list[CameraWay]
+    cameras: list[CameraPathBody]
     centre: tuple[float, float, float]
     radius: float = Field(description="of the sphere about the subject")
     outlines: list[list[tuple[float, float]]] = Field(description="of the subject: from above, front and side")
@@ -112,10 +112,10 @@ class FlightBody(BaseModel):
     frames: list[int] = Field(description="shown frames at which the speeds stand")
     speeds: list[float] = Field(description="units of the source a frame; empty where nothing moves")
     margins: list[float] = Field(description="room about the subject, in shares of half the frame")
-    told: list[Told]
+    told: list[NamedValue]
 
 
-class WayFile(BaseModel):
+class PathFile(BaseModel):
     """A file that says where the camera goes."""
 
     name: str = Field(max_length=200, description="its ending tells what it is")
@@ -313,7 +313,7 @@ class SourceBody(BaseModel):
     file: str
     dials: list[DialBody]
     settings: list[str] = Field(description="dials that no lane may drive")
-    about: list[Told] = Field(description="what it is")
+    about: list[NamedValue] = Field(description="what it is")
     findings: list[FindingBody] = Field(description="what is odd about it")
     parts: list[str] = Field(description="names of parts that a lane may fade")
     arrays: list[str] = Field(description="names of arrays whose colours a lane may spread")
@@ -337,7 +337,7 @@ class ProofOrder(BaseModel):
     """Which frame is to be made at full size and quality."""
 
     frame: int = Field(default=0, ge=0)
-    strand: int = Field(default=0, ge=0)
+    camera_pass: int = Field(default=0, ge=0)
 
 
 class ProofBody(BaseModel):
@@ -345,7 +345,7 @@ class ProofBody(BaseModel):
 
     key: str
     frame: int
-    strand: int
+    camera_pass: int
     name: str = Field(description="under which it is saved")
     picture: str = Field(description="under which it is fetched")
     width: int
@@ -379,7 +379,7 @@ class UploadBody(BaseModel):
 
     path: str
     kind: str
-    about: list[Told] = Field(description="what it is, so that a person can say the rate of stills")
+    about: list[NamedValue] = Field(description="what it is, so that a person can say the rate of stills")
 
 
 class ReceiptBody(BaseModel):
@@ -484,8 +484,8 @@ class RunBody(BaseModel):
     bytes: int
     summary: str
     size: str
-    strands: list[str] = Field(description="cameras with their passes; a take counts its pictures frame by frame")
-    panoramas: list[Panorama | None] = Field(description="of each strand, where it is a panorama")
+    camera_passes: list[str] = Field(description="cameras with their passes; a take counts its pictures frame by frame")
+    panoramas: list[Panorama | None] = Field(description="of each camera pass, where it is a panorama")
     recipe: str = Field(description="what the shot is made into")
     makes: str = Field(description="what is made when all frames are there, in a word; empty for frames alone")
     rough: bool
@@ -566,7 +566,7 @@ class CompileOrder(BaseModel):
     """Which recipe to compile a take by."""
 
     recipe: str
-    strand: int = Field(default=0, ge=0, description="which camera with which pass")
+    camera_pass: int = Field(default=0, ge=0, description="which camera with which pass")
     folder: str = Field(default="", max_length=1000, description="where a folder of frames is to be; an absolute path")
     links: bool = Field(default=False, description="hard links in that folder in place of copies")
 

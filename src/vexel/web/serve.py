@@ -17,7 +17,7 @@ from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.connections import wsgi_server
 from vexel.web.guard import Guard
-from vexel.web.services import Studio
+from vexel.web.services import Services
 
 
 def serve_home(
@@ -54,7 +54,7 @@ def serve_home(
     if not consent.own:
         # Whoever made the project knows these.
         project.renew_secrets()
-    studio = Studio(project, os.cpu_count() or 1, consent)
+    studio = Services(project, os.cpu_count() or 1, consent)
     guard = Guard(project.secret(), port, project.push_key())
     server = wsgi_server(create_app(studio, guard), bound)
     click.echo(f"Vexel is ready with {project.home}\nOpen this address once: {guard.start_url}")

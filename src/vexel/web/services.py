@@ -19,25 +19,25 @@ from vexel.store.consent import Consent
 from vexel.store.disk.write import write_whole
 from vexel.store.project import Project
 from vexel.store.shots import spelled
-from vexel.web.events import Bulletin
+from vexel.web.events import Events
 from vexel.web.jobs.check_jobs import Checks
 from vexel.web.jobs.forecast import Forecast
-from vexel.web.jobs.job_queue import Desk
+from vexel.web.jobs.job_queue import JobQueue
 from vexel.web.jobs.proof_jobs import Proofs
 
 KEPT_PLANS = 16
 
 
-class Studio:
+class Services:
     """A project with all that works on it."""
 
     def __init__(self, project: Project, cores: int, consent: Consent) -> None:
         self.project = project
         self.consent = consent
-        self.bulletin = Bulletin()
-        self.desk = Desk(project, self.bulletin, consent)
+        self.events = Events()
+        self.jobs = JobQueue(project, self.events, consent)
         self.proofs = Proofs(project)
-        self.checks = Checks(project, self.bulletin)
+        self.checks = Checks(project, self.events)
         self.forecast = Forecast(project)
         # One thread more than cores, since the renderer's own thread waits for the others.
         self.stage = StageProcess(view_limits(), threads=cores + 1)
@@ -84,7 +84,7 @@ class Studio:
         """What the shot's source says of itself."""
         return self.planner.facts(*self.planner.source(shot, self.project.shots.folder))
 
-    def view(self, shot: Shot, frame: int, quick: bool, steady: Shot | None = None, strand: int = 0) -> bytes:
+    def view(self, shot: Shot, frame: int, quick: bool, steady: Shot | None = None, camera_pass: int = 0) -> bytes:
         """A frame of a shot as PNG bytes, or JPEG for a passing look.
 
         The subject is that of the shot `steady`, if given: nothing is measured
@@ -92,7 +92,7 @@ class Studio:
         """
         prepared = self.prepared(shot if steady is None else steady)
         plan = self.planned(shot, steady)
-        return self.stage.view(prepared.at, plan.recipe(frame, strand), quick)
+        return self.stage.view(prepared.at, plan.recipe(frame, camera_pass), quick)
 
     def planned(self, shot: Shot, steady: Shot | None = None) -> Plan:
         """The plan of a shot, with the subject as it is in the shot `steady` if that is given."""
@@ -110,10 +110,10 @@ class Studio:
 
     def close(self) -> None:
         """End everything that works."""
-        self.bulletin.close()
+        self.events.close()
         self.proofs.stop()
         self.checks.close()
-        self.desk.close()
+        self.jobs.close()
         self.stage.close()
 
 
@@ -136,6 +136,6 @@ def patched(shot: Shot, patch: str) -> Shot:
     return edited(shot, change)
 
 
-def studio() -> Studio:
+def services() -> Services:
     """The studio of the running application."""
     return current_app.extensions["vexel"]  # type: ignore[no-any-return]

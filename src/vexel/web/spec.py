@@ -7,7 +7,7 @@ from pydantic import BaseModel, ValidationError
 from spectree import Response, SpecTree
 from werkzeug.routing import IntegerConverter
 
-from vexel.core.document.validation_message import sentence_of
+from vexel.core.document.validation_message import validation_message
 from vexel.core.errors import Mistake
 from vexel.web.schemas import MOST_NUMBER, ErrorBody
 
@@ -21,7 +21,7 @@ class Whole(IntegerConverter):
 
 def _refuse(_request: Any, _response: Any, error: Any, _instance: Any, _adapter: Any = None) -> None:
     if isinstance(error, ValidationError):
-        raise Mistake(f"the request is wrong: {sentence_of(error, BaseModel)}")
+        raise Mistake(f"the request is wrong: {validation_message(error, BaseModel)}")
     operation = current_app.view_functions[request.endpoint or ""]
     if "json" in operation.__annotations__ and getattr(getattr(request, "context", None), "json", None) is None:
         raise Mistake("the request is wrong: its body must be JSON, with Content-Type: application/json")

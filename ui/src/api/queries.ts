@@ -207,7 +207,7 @@ export function useEdits(shotId: string) {
       way: ({ file, camera }: { file: File; camera: string }) =>
         orders.put(async (base) => {
           const order = { name: file.name, data: await base64(file), camera };
-          return body(client.POST("/api/shots/{shot_id}/way", { ...from(base), body: order }));
+          return body(client.POST("/api/shots/{shot_id}/camera-path", { ...from(base), body: order }));
         }),
       undo: () => orders.put((base) => body(client.POST("/api/shots/{shot_id}/undo", from(base)))),
       redo: () => orders.put((base) => body(client.POST("/api/shots/{shot_id}/redo", from(base)))),

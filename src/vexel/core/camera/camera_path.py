@@ -64,7 +64,7 @@ def orbit(
     a, e = np.radians(azimuths_deg), np.radians(elevations)
     away = np.stack([np.cos(e) * np.sin(a), -np.cos(e) * np.cos(a), np.sin(e)], axis=1)
     ups = np.stack([-np.sin(e) * np.sin(a), np.sin(e) * np.cos(a), np.cos(e)], axis=1)
-    lean = leaning(axis)
+    lean = axis_rotation(axis)
     # So that equal angles, however many turns apart, are equal views to the bit.
     away, ups = (np.round(vectors @ lean.T, DIRECTION_DECIMALS) for vectors in (away, ups))
     middle = np.asarray(centre, dtype=np.float64)
@@ -77,7 +77,7 @@ def orbit(
     )
 
 
-def leaning(axis: tuple[float, float, float]) -> NDArray[np.float64]:
+def axis_rotation(axis: tuple[float, float, float]) -> NDArray[np.float64]:
     """The rotation that takes +z to an axis on the shortest way, shape (3, 3); about x where it points straight down.
 
     By Rodrigues's formula, ``R = I + K + K²/(1 + c)`` for ``K`` the cross
@@ -91,7 +91,7 @@ def leaning(axis: tuple[float, float, float]) -> NDArray[np.float64]:
     return rotation
 
 
-def turned(
+def rotated(
     vectors: NDArray[np.float64], degrees: NDArray[np.float64], axis: tuple[float, float, float]
 ) -> NDArray[np.float64]:
     """Vectors, shape (N, 3), each turned about an axis by its own angle, shape (N,); counter-clockwise seen from it."""

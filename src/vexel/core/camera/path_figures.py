@@ -13,7 +13,7 @@ Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Flight:
+class PathFigures:
     """How a camera moves from frame to frame, and how its subject is framed.
 
     Attributes
@@ -43,14 +43,14 @@ class Flight:
     shares: Array
 
 
-def flight(
+def path_figures(
     path: CameraPath,
     views_high_deg: Array,
     size: tuple[int, int],
     subject: Sphere,
     parallel_highs: Array | None = None,
     shifts: Array | None = None,
-) -> Flight:
+) -> PathFigures:
     """Work out the figures.
 
     Parameters
@@ -84,7 +84,7 @@ def flight(
         scales = size[1] / parallel_highs
     # Beside the middle a turn moves the picture by 1/cos² of what it does there.
     edge = focal_px[:-1] * np.radians(turns) * (1 + np.maximum(half_wide, half_high)[:-1] ** 2)
-    return Flight(
+    return PathFigures(
         speeds=lengths(velocity),
         jolts=lengths(np.diff(velocity, axis=0)),
         turns_deg=turns,

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.rig_spec import OrbitPlan, PathPlan, StillPlan
+from vexel.core.document.rig_spec import OrbitSpec, PathSpec, StillSpec
 from vexel.core.edits.save_view import short
 from vexel.core.evaluate.plan import Plan
 from vexel.core.evaluate.source_facts import Moment, Point
@@ -24,7 +24,7 @@ CLOSE = 0.02
 
 
 @dataclass(frozen=True)
-class Nearness:
+class Clearance:
     """What was measured at some frames of a shot.
 
     Attributes
@@ -49,14 +49,14 @@ def places_to_measure(plan: Plan) -> list[tuple[int, Moment, list[Point]]]:
 
     None for a camera that stands or goes round outside its subject.
     """
-    path, sphere = plan.moves.path, plan.basis.subject.sphere
+    path, sphere = plan.sampled.path, plan.basis.subject.sphere
     if path is None or sphere is None:
         return []
     away = np.linalg.norm(path.positions - np.asarray(sphere.centre), axis=1)
     if _stands_or_turns(plan) and away.min() > sphere.radius * (1 + CLOSE):
         return []
     facts = plan.basis.facts
-    changes = bool(facts.sees) or any(np.ptp(values) > 0 for values in plan.moves.dials.values())
+    changes = bool(facts.sees) or any(np.ptp(values) > 0 for values in plan.sampled.dials.values())
     count = min(plan.clock.frames, CHANGES if changes else PLACES)
     frames = np.unique(np.linspace(0, plan.clock.frames - 1, count).round()).astype(int).tolist()
     places, before = [], frames[0]
@@ -73,7 +73,7 @@ def _point(place: NDArray[np.float64]) -> Point:
     return x, y, z
 
 
-def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
+def clearance_findings(plan: Plan, near: Clearance | None) -> list[Finding]:
     """A camera that goes through a surface, is inside one, or all but touches one."""
     sphere = plan.basis.subject.sphere
     if near is None or sphere is None or not near.frames:
@@ -109,7 +109,7 @@ def nearness_findings(plan: Plan, near: Nearness | None) -> list[Finding]:
 
 
 def _stands_or_turns(plan: Plan) -> bool:
-    return isinstance(plan.shot.camera.rig, OrbitPlan | StillPlan)
+    return isinstance(plan.shot.camera.rig, OrbitSpec | StillSpec)
 
 
 def _farther_off(plan: Plan) -> tuple[Mend, ...]:
@@ -117,15 +117,15 @@ def _farther_off(plan: Plan) -> tuple[Mend, ...]:
     if not _stands_or_turns(plan):
         return ()
     back = {"fill": 0.8, "distance": None}
-    if isinstance(plan.shot.camera.rig, StillPlan):
+    if isinstance(plan.shot.camera.rig, StillSpec):
         back["position"] = None
     return (Mend("Step back until it fills 80 % of the frame", {"camera": {"rig": back}}),)
 
 
-def _round_it(plan: Plan, near: Nearness, number: int) -> tuple[Mend, ...]:
+def _round_it(plan: Plan, near: Clearance, number: int) -> tuple[Mend, ...]:
     """A key more, outside the subject's sphere, where a flight between two keys outside leads through it."""
-    rig, sphere, path = plan.shot.camera.rig, plan.basis.subject.sphere, plan.moves.path
-    if not isinstance(rig, PathPlan) or rig.pace != "even" or sphere is None or path is None:
+    rig, sphere, path = plan.shot.camera.rig, plan.basis.subject.sphere, plan.sampled.path
+    if not isinstance(rig, PathSpec) or rig.pace != "even" or sphere is None or path is None:
         return ()
     centre = np.asarray(sphere.centre)
     way = path.positions[near.frames[max(number - 1, 0)] : near.frames[number] + 1]

@@ -5,7 +5,7 @@ from typing import Any
 
 from vexel.core.checks.reckoning import stray
 from vexel.core.document.recipes import RECIPES
-from vexel.core.document.rig_spec import OrbitPlan
+from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.lane_sampling import closes, lane_ends
 from vexel.core.finding import Finding, Mend
@@ -24,7 +24,7 @@ FEWEST_LOOKS = 8
 """With fewer looks than this, an open shutter shows single pictures, and no blur (common practice)."""
 
 
-def time_findings(shot: Shot) -> list[Finding]:
+def clock_findings(shot: Shot) -> list[Finding]:
     """What is off with a shot's clock, as far as its document tells."""
     found = [
         _length(shot),
@@ -121,7 +121,7 @@ def _turn_seam(shot: Shot) -> Finding | None:
     )
 
 
-def _left_over(shot: Shot, orbit: OrbitPlan) -> float:
+def _left_over(shot: Shot, orbit: OrbitSpec) -> float:
     """Share of a turn by which the end of a turntable's plan differs from its beginning.
 
     The picture is the same when camera and light stand to the subject as they
@@ -157,8 +157,8 @@ def _slow_rate(shot: Shot) -> Finding | None:
 
 def _long_holds(shot: Shot) -> Finding | None:
     clock = shot.clock.clock()
-    held = clock.picks.hold_start + clock.picks.hold_end
-    moving = len(clock.picks.moving(clock.motion))
+    held = clock.selection.hold_start + clock.selection.hold_end
+    moving = len(clock.selection.moving(clock.motion))
     if held <= moving:
         return None
     return Finding(

@@ -5,9 +5,9 @@ from typing import Any
 
 import numpy as np
 
-from vexel.core.document.rig_spec import PathPlan, StopsPlan
+from vexel.core.document.rig_spec import PathSpec, StopsSpec
 from vexel.core.document.shot import Shot
-from vexel.core.edits.trim_to_motion import ending, ending_at, last_place
+from vexel.core.edits.trim_to_motion import last_place, trim_at, trim_to_motion
 from vexel.core.evaluate.lane_sampling import closes, keys_of, lane_ends, lane_tracks, whole_shot
 from vexel.core.finding import Finding, Mend
 from vexel.core.lanes.dial import Dial
@@ -29,7 +29,7 @@ def lane_findings(shot: Shot) -> list[Finding]:
 def motion_ends_early(shot: Shot) -> list[Finding]:
     """A shot that stands still after its last key; for a source that sees nothing of the time."""
     moves = shot.orbit is not None and shot.orbit.all_turns > 0
-    moves = moves or isinstance(shot.camera.rig, PathPlan | StopsPlan)
+    moves = moves or isinstance(shot.camera.rig, PathSpec | StopsSpec)
     simple = all(lane.repeat == 1 and not lane.back and not lane.offset for lane in shot.lanes)
     clock = shot.clock.clock()
     if moves or not shot.lanes or not simple or clock.span == "loop":
@@ -44,7 +44,7 @@ def motion_ends_early(shot: Shot) -> list[Finding]:
             "motion-ends-early",
             f"the motion ends at frame {last:,}, the shot goes on to {clock.motion - 1:,}",
             f"{counted(still, 'frame')} at the end will be equal.",
-            (Mend(f"End there, {last + 1:,} frames", ending_at(shot, clock, end, last + 1)),),
+            (Mend(f"End there, {last + 1:,} frames", trim_at(shot, clock, end, last + 1)),),
         )
     ]
 
@@ -119,7 +119,7 @@ def _keys_outside(shot: Shot) -> list[Finding]:
 
 
 def _lengthened(shot: Shot) -> list[Mend]:
-    end = ending(shot)
+    end = trim_to_motion(shot)
     if end is None or end[0] <= shot.clock.clock().motion:
         return []
     return [Mend(f"End with the motion, {end[0]:,} frames", end[1])]

@@ -5,7 +5,7 @@ from fractions import Fraction
 import numpy as np
 
 from vexel.core.camera.panorama import frame_shape
-from vexel.core.document.camera_spec import LensPlan
+from vexel.core.document.camera_spec import LensSpec
 from vexel.core.document.picture import even_sides
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.plan import Plan
@@ -39,7 +39,7 @@ def panorama_shape(shot: Shot) -> list[Finding]:
 
 def panorama_findings(plan: Plan) -> list[Finding]:
     """How fine it is, and how far from the horizon its subject lies."""
-    lens, path, sphere = plan.shot.camera.lens, plan.moves.path, plan.basis.subject.sphere
+    lens, path, sphere = plan.shot.camera.lens, plan.sampled.path, plan.basis.subject.sphere
     if lens.projection != "panorama" or path is None or sphere is None:
         return []
     found = [_soft(plan, lens)]
@@ -63,7 +63,7 @@ def panorama_findings(plan: Plan) -> list[Finding]:
     return [finding for finding in found if finding is not None]
 
 
-def _soft(plan: Plan, lens: LensPlan) -> Finding | None:
+def _soft(plan: Plan, lens: LensSpec) -> Finding | None:
     picture = plan.shot.picture
     around = picture.width // (2 if lens.eyes == "left-right" else 1)
     degrees = 180 if lens.covers == "half" else 360
@@ -82,6 +82,6 @@ def _soft(plan: Plan, lens: LensPlan) -> Finding | None:
     )
 
 
-def _told(lens: LensPlan) -> str:
+def _told(lens: LensSpec) -> str:
     what = "a whole sphere" if lens.covers == "sphere" else "half a sphere"
     return what if lens.eyes == "one" else f"{what} for two eyes, {lens.eyes}"

@@ -7,10 +7,10 @@ from numpy.typing import NDArray
 
 from vexel.core.camera.camera_path import CameraPath
 from vexel.core.camera.framing import Sphere, distance_to_fill
-from vexel.core.camera.path_figures import Flight, axes_of, flight
+from vexel.core.camera.path_figures import PathFigures, axes_of, path_figures
 from vexel.core.checks.panorama_findings import panorama_findings
 from vexel.core.checks.stops_findings import stops_findings
-from vexel.core.document.rig_spec import PathPlan, StopsPlan
+from vexel.core.document.rig_spec import PathSpec, StopsSpec
 from vexel.core.evaluate.camera_table import camera_of
 from vexel.core.evaluate.plan import Plan
 from vexel.core.finding import Finding, Mend
@@ -30,14 +30,14 @@ MOST_BACK = 5.0
 """A flight that would have to be so many times as far off is another flight."""
 
 
-def camera_findings(plan: Plan) -> list[Finding]:
+def path_findings(plan: Plan) -> list[Finding]:
     """What is off with how a shot's camera moves; nothing for one that stands or goes round."""
-    rig, path, sphere = plan.shot.camera.rig, plan.moves.path, plan.basis.subject.sphere
+    rig, path, sphere = plan.shot.camera.rig, plan.sampled.path, plan.basis.subject.sphere
     all_round = panorama_findings(plan)
-    if path is None or sphere is None or plan.clock.frames < 3 or not isinstance(rig, PathPlan | StopsPlan):
+    if path is None or sphere is None or plan.clock.frames < 3 or not isinstance(rig, PathSpec | StopsSpec):
         return all_round
-    figures = flight_of(plan)
-    if isinstance(rig, StopsPlan):
+    figures = figures_of(plan)
+    if isinstance(rig, StopsSpec):
         return [*stops_findings(plan, figures.turns_deg), *all_round]
     found = [_seam(rig, plan.clock, path, figures), _jerk(rig, path, figures)]
     if not all_round and plan.shot.camera.lens.projection != "panorama":
@@ -45,7 +45,7 @@ def camera_findings(plan: Plan) -> list[Finding]:
     return [*(finding for finding in found if finding is not None), *all_round]
 
 
-def flight_of(plan: Plan) -> Flight:
+def figures_of(plan: Plan) -> PathFigures:
     """Figures of the shot's own camera.
 
     Raises
@@ -56,10 +56,12 @@ def flight_of(plan: Plan) -> Flight:
     camera, sphere, picture = camera_of(plan), plan.basis.subject.sphere, plan.shot.picture
     assert sphere is not None
     highs = camera.parallel_highs if plan.shot.camera.lens.projection == "parallel" else None
-    return flight(camera.path, camera.views_high_deg, (picture.width, picture.height), sphere, highs, camera.shifts)
+    return path_figures(
+        camera.path, camera.views_high_deg, (picture.width, picture.height), sphere, highs, camera.shifts
+    )
 
 
-def _cut_off(plan: Plan, rig: PathPlan, sphere: Sphere, path: CameraPath, figures: Flight) -> Finding | None:
+def _cut_off(plan: Plan, rig: PathSpec, sphere: Sphere, path: CameraPath, figures: PathFigures) -> Finding | None:
     cut = np.flatnonzero(figures.margins < -1e-6)
     if rig.looks != "subject" or not len(cut):
         return None
@@ -88,7 +90,7 @@ def _whole_from(sphere: Sphere, plan: Plan) -> float:
     return float(distance_to_fill(sphere.radius, 1.0, shorter))
 
 
-def _pulled_back(rig: PathPlan, sphere: Sphere, by: float) -> list[dict[str, Any]]:
+def _pulled_back(rig: PathSpec, sphere: Sphere, by: float) -> list[dict[str, Any]]:
     """All keys, so many times as far from the subject's middle."""
     centre = np.asarray(sphere.centre)
     keys = []
@@ -100,7 +102,7 @@ def _pulled_back(rig: PathPlan, sphere: Sphere, by: float) -> list[dict[str, Any
     return keys
 
 
-def _jerk(rig: PathPlan, path: CameraPath, figures: Flight) -> Finding | None:
+def _jerk(rig: PathSpec, path: CameraPath, figures: PathFigures) -> Finding | None:
     jolts, mean = figures.jolts, float(figures.speeds.mean())
     worst = int(jolts.argmax())
     if mean <= 0 or jolts[worst] < JERK * mean or jolts[worst] < SMOOTHER * float(np.median(jolts)):
@@ -121,9 +123,9 @@ def _jerk(rig: PathPlan, path: CameraPath, figures: Flight) -> Finding | None:
     )
 
 
-def _seam(rig: PathPlan, clock: Clock, path: CameraPath, figures: Flight) -> Finding | None:
+def _seam(rig: PathSpec, clock: Clock, path: CameraPath, figures: PathFigures) -> Finding | None:
     """Whether the frame after the last would go on to the first: in position, direction and speed."""
-    if clock.span != "loop" or clock.picks.count(clock.motion) != clock.motion:
+    if clock.span != "loop" or clock.selection.count(clock.motion) != clock.motion:
         return None
     gap = float(np.linalg.norm(path.positions[0] - path.positions[-1]))
     step = float(figures.speeds.max())
@@ -148,7 +150,7 @@ def _velocities(positions: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.stack([positions[0] - positions[-1], positions[-1] - positions[-2]])
 
 
-def _strobes(rig: PathPlan, plan: Plan, figures: Flight) -> Finding | None:
+def _strobes(rig: PathSpec, plan: Plan, figures: PathFigures) -> Finding | None:
     clock, width = plan.clock, plan.shot.picture.width
     fastest = int(figures.edge_px.argmax())
     pixels, most = float(figures.edge_px[fastest]), width / PAN_FRAMES

@@ -3,14 +3,14 @@
 from fractions import Fraction
 from typing import Any, Literal
 
-from vexel.core.checks.clock_findings import time_findings
+from vexel.core.checks.clock_findings import clock_findings
 from vexel.core.checks.lane_findings import clipped_lanes, lane_findings, motion_ends_early
 from vexel.core.checks.panorama_findings import panorama_shape
 from vexel.core.document.picture import TRANSPARENT, even_sides
 from vexel.core.document.recipes import RECIPES
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import Fixed, ObjectSource, SeriesSource, StillsSource
-from vexel.core.evaluate.plan import pace_of
+from vexel.core.evaluate.plan import substeps_of
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.finding import Finding, Mend
 from vexel.core.time.clock import decimal, nearest_whole
@@ -24,7 +24,7 @@ PLAIN = "#2b2f33"
 def preflight(shot: Shot) -> list[Finding]:
     """All findings of a shot."""
     picture = [finding for finding in (_odd_size(shot), _alpha_lost(shot)) if finding is not None]
-    return [*time_findings(shot), *lane_findings(shot), *picture, *panorama_shape(shot)]
+    return [*clock_findings(shot), *lane_findings(shot), *picture, *panorama_shape(shot)]
 
 
 def _alpha_lost(shot: Shot) -> Finding | None:
@@ -125,7 +125,7 @@ def _gap_mends(shot: Shot, what: str) -> tuple[Mend, ...]:
 
 def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """A shot that shows less or more than a source of fixed pictures has."""
-    slots, clock = facts.slots, shot.clock.clock()
+    slots, clock = facts.source_frames, shot.clock.clock()
     if slots is None or slots.times:
         return []
     needed = slots.count if not slots.rate else nearest_whole(slots.count / Fraction(slots.rate) * clock.rate.fps)
@@ -145,7 +145,7 @@ def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
 
 def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """Fixed pictures at another rate than their own, said before any is captured."""
-    slots, source, clock = facts.slots, shot.source, shot.clock.clock()
+    slots, source, clock = facts.source_frames, shot.source, shot.clock.clock()
     if slots is None or slots.mixed or slots.times:
         return []
     fit = slots.fit(clock)
@@ -167,7 +167,7 @@ def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
 
 
 def _uneven_pace(shot: Shot, facts: SourceFacts) -> list[Finding]:
-    pace = pace_of(shot, facts)
+    pace = substeps_of(shot, facts)
     if pace is None or pace.steps_a_frame.denominator == 1:
         return []
     mends = [

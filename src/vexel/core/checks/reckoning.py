@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 from fractions import Fraction
 
-from vexel.core.document.camera_spec import CameraPlan
-from vexel.core.document.clock_spec import ClockPlan
-from vexel.core.document.rig_spec import OrbitPlan, StopsPlan
-from vexel.core.document.stops_timetable import told_walk
-from vexel.core.time.audio_samples import told_cadence
+from vexel.core.document.camera_spec import CameraSpec
+from vexel.core.document.clock_spec import ClockSpec
+from vexel.core.document.rig_spec import OrbitSpec, StopsSpec
+from vexel.core.document.stops_timetable import stops_derivation
+from vexel.core.time.audio_samples import audio_derivation
 from vexel.core.time.clock import Clock, decimal, nearest_whole
 from vexel.core.time.timecode import has_timecode, timecode
 from vexel.core.wording import counted, ordinal
@@ -61,12 +61,12 @@ class Reckoning:
     reasons: tuple[str, ...]
 
 
-def reckon(plan: ClockPlan, orbit: OrbitPlan | None = None, camera: CameraPlan | None = None) -> Reckoning:
+def reckon(plan: ClockSpec, orbit: OrbitSpec | None = None, camera: CameraSpec | None = None) -> Reckoning:
     """Work out the figures of a clock, of an orbit timed by it, and of a walk that times it."""
     clock = plan.clock()
     reasons = [_length_reason(plan, clock), _span_reason(clock), *_motion_reasons(clock), *_shown_reasons(plan, clock)]
-    if camera is not None and isinstance(camera.rig, StopsPlan):
-        reasons.insert(0, told_walk(camera.rig, camera.views, clock.rate, clock.span))
+    if camera is not None and isinstance(camera.rig, StopsSpec):
+        reasons.insert(0, stops_derivation(camera.rig, camera.views, clock.rate, clock.span))
     if clock.rate.note:
         reasons.append(clock.rate.note)
     step = None
@@ -87,13 +87,13 @@ def reckon(plan: ClockPlan, orbit: OrbitPlan | None = None, camera: CameraPlan |
         given="seconds" if plan.frames is None else "frames",
         span=clock.span,
         degrees_a_frame=step,
-        sound=told_cadence(clock.playback),
+        sound=audio_derivation(clock.playback),
         timecode=timecode(clock.frames, clock.playback) if has_timecode(clock.playback) else "",
         reasons=tuple(reasons),
     )
 
 
-def stray(plan: ClockPlan) -> Fraction:
+def stray(plan: ClockSpec) -> Fraction:
     """How far ``rate × seconds`` is from a whole number of frames, in frames."""
     if plan.seconds is None:
         return Fraction(0)
@@ -101,7 +101,7 @@ def stray(plan: ClockPlan) -> Fraction:
     return exact - nearest_whole(exact)
 
 
-def _length_reason(plan: ClockPlan, clock: Clock) -> str:
+def _length_reason(plan: ClockSpec, clock: Clock) -> str:
     lasting = decimal(clock.motion / clock.rate.fps)
     if plan.seconds is None:
         return f"{clock.motion:,} frames ÷ {clock.rate.label} = {lasting} s"
@@ -133,14 +133,14 @@ def _motion_reasons(clock: Clock) -> list[str]:
         share, rate = clock.shutter.opening, clock.rate.fps
         reasons.append(
             f"shutter {clock.shutter.label} ÷ 360° = {decimal(share)} of a frame, "
-            f"{decimal(share / rate * clock.picks.every)} s, {clock.shutter.sits}"
+            f"{decimal(share / rate * clock.selection.every)} s, {clock.shutter.sits}"
         )
     return reasons
 
 
-def _shown_reasons(plan: ClockPlan, clock: Clock) -> list[str]:
+def _shown_reasons(plan: ClockSpec, clock: Clock) -> list[str]:
     """What is shown of the motion, and how it is played; nothing where all is shown as it is."""
-    picks, moving = clock.picks, clock.picks.moving(clock.motion)
+    picks, moving = clock.selection, clock.selection.moving(clock.motion)
     reasons = []
     if len(moving) != clock.motion:
         nth = "" if picks.every == 1 else f", every {ordinal(picks.every)}"

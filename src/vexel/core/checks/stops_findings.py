@@ -6,7 +6,7 @@ import numpy as np
 
 from vexel.core.camera.camera_path import CameraPath
 from vexel.core.camera.framing import Sphere
-from vexel.core.document.rig_spec import StopsPlan
+from vexel.core.document.rig_spec import StopsSpec
 from vexel.core.document.stops_timetable import Timetable, timetable, way_from
 from vexel.core.evaluate.plan import Plan
 from vexel.core.finding import Finding, Mend
@@ -24,16 +24,16 @@ def stops_findings(plan: Plan, turns_deg: np.ndarray[Any, np.dtype[np.float64]])
     turns_deg : ndarray, shape (N - 1,)
         How far the line of sight turns from frame to frame.
     """
-    camera, path, sphere = plan.shot.camera, plan.moves.path, plan.basis.subject.sphere
+    camera, path, sphere = plan.shot.camera, plan.sampled.path, plan.basis.subject.sphere
     rig = camera.rig
-    if not isinstance(rig, StopsPlan) or path is None or sphere is None:
+    if not isinstance(rig, StopsSpec) or path is None or sphere is None:
         return []
     times = timetable(rig, camera.views, plan.clock.rate, plan.clock.span)
     found = [_seam(plan, rig), _through(plan, rig, times, path, sphere), _haste(plan, rig, times, turns_deg)]
     return [finding for finding in found if finding is not None]
 
 
-def _seam(plan: Plan, rig: StopsPlan) -> Finding | None:
+def _seam(plan: Plan, rig: StopsSpec) -> Finding | None:
     if plan.clock.span != "loop" or rig.closed or len(plan.shot.camera.views) < 2:
         return None
     return Finding(
@@ -47,9 +47,9 @@ def _seam(plan: Plan, rig: StopsPlan) -> Finding | None:
     )
 
 
-def _through(plan: Plan, rig: StopsPlan, times: Timetable, path: CameraPath, sphere: Sphere) -> Finding | None:
+def _through(plan: Plan, rig: StopsSpec, times: Timetable, path: CameraPath, sphere: Sphere) -> Finding | None:
     """A straight way that leads through the subject from one view to another, both outside it."""
-    views, frames = plan.shot.camera.views, plan.clock.picks.frames_of(plan.clock.motion)
+    views, frames = plan.shot.camera.views, plan.clock.selection.frames_of(plan.clock.motion)
     away = np.linalg.norm(path.positions - np.asarray(sphere.centre), axis=1)
     for leg, view in enumerate(views[: len(times.travels)]):
         begin = times.arrivals[leg] + times.dwells[leg]
@@ -71,9 +71,9 @@ def _through(plan: Plan, rig: StopsPlan, times: Timetable, path: CameraPath, sph
 
 
 def _haste(
-    plan: Plan, rig: StopsPlan, times: Timetable, turns_deg: np.ndarray[Any, np.dtype[np.float64]]
+    plan: Plan, rig: StopsSpec, times: Timetable, turns_deg: np.ndarray[Any, np.dtype[np.float64]]
 ) -> Finding | None:
-    frames = plan.clock.picks.frames_of(plan.clock.motion)
+    frames = plan.clock.selection.frames_of(plan.clock.motion)
     gaps = np.diff(frames)
     if not len(turns_deg) or (gaps != 1).any():
         return None

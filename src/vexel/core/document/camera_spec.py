@@ -7,9 +7,9 @@ from pydantic import Field, field_validator, model_validator
 from vexel.core.camera.lens import Lens
 from vexel.core.camera.panorama import Covers, Eyes, Panorama
 from vexel.core.document.naming import MAIN_CAMERA
-from vexel.core.document.rig_spec import AnyRig, OrbitPlan, StopsPlan
+from vexel.core.document.rig_spec import AnyRig, OrbitSpec, StopsSpec
 from vexel.core.document.source_spec import Part
-from vexel.core.document.view_spec import MOST_VIEWS, ViewPlan
+from vexel.core.document.view_spec import MOST_VIEWS, ViewSpec
 from vexel.core.errors import Mistake
 
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
@@ -17,7 +17,7 @@ Share = Annotated[float, Field(ge=0, le=1)]
 Shift = Annotated[float, Field(ge=-1000, le=1000)]
 
 
-class LensPlan(Part):
+class LensSpec(Part):
     """Focal length and sensor."""
 
     focal_mm: float = Field(default=50, ge=4, le=2000)
@@ -48,7 +48,7 @@ class LensPlan(Part):
         return text
 
     @model_validator(mode="after")
-    def _can_blur(self) -> "LensPlan":
+    def _can_blur(self) -> "LensSpec":
         if self.projection != "perspective" and self.f_stop is not None:
             raise Mistake(f"a {self.projection} has no opening and is sharp everywhere: leave f_stop out")
         if self.projection == "panorama" and any(self.shift_mm):
@@ -66,24 +66,24 @@ class LensPlan(Part):
         return Panorama(self.covers, self.eyes) if self.projection == "panorama" else None
 
 
-class CameraPlan(Part):
+class CameraSpec(Part):
     """Lens and rig, and the views that were saved."""
 
     name: str = Field(
         default=MAIN_CAMERA, pattern=r"^[A-Za-z0-9][A-Za-z0-9_-]{0,39}$", description="in the names of its frames"
     )
-    lens: LensPlan = LensPlan()
-    rig: AnyRig = OrbitPlan(kind="orbit")
-    views: list[ViewPlan] = Field(default=[], max_length=MOST_VIEWS, description="saved, in the order of the stops")
+    lens: LensSpec = LensSpec()
+    rig: AnyRig = OrbitSpec(kind="orbit")
+    views: list[ViewSpec] = Field(default=[], max_length=MOST_VIEWS, description="saved, in the order of the stops")
 
     @model_validator(mode="after")
-    def _has_stops(self) -> "CameraPlan":
-        if isinstance(self.rig, StopsPlan) and not self.views:
+    def _has_stops(self) -> "CameraSpec":
+        if isinstance(self.rig, StopsSpec) and not self.views:
             raise Mistake("the rig goes from view to view, but no view is saved: add one to views")
         return self
 
 
-class LightPlan(Part):
+class LightSpec(Part):
     """The key light."""
 
     azimuth_deg: float = Field(

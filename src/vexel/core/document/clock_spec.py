@@ -8,7 +8,7 @@ from pydantic import Field, field_validator, model_validator
 from vexel.core.document.source_spec import Part
 from vexel.core.errors import Mistake
 from vexel.core.time.clock import Clock, Span
-from vexel.core.time.frame_selection import Picks
+from vexel.core.time.frame_selection import FrameSelection
 from vexel.core.time.rate import MAX_RATE, Rate
 from vexel.core.time.shutter import Shutter, Sits
 
@@ -18,7 +18,7 @@ Pin = Literal["rate", "seconds", "frames", "degrees", "turns", "turn_seconds", "
 ONE_LENGTH = "give either seconds or frames, the other follows from the rate"
 
 
-class ClockPlan(Part):
+class ClockSpec(Part):
     """Rate, length and span."""
 
     rate: str = Field(description='frames a second: "24", "12.5", "30000/1001" or "29.97"')
@@ -50,7 +50,7 @@ class ClockPlan(Part):
         return text
 
     @model_validator(mode="after")
-    def _has_one_length(self) -> "ClockPlan":
+    def _has_one_length(self) -> "ClockSpec":
         if self.seconds is not None and self.frames is not None:
             raise Mistake(ONE_LENGTH)
         # A walk from view to view brings its own length, so that there may be none yet.
@@ -61,7 +61,7 @@ class ClockPlan(Part):
     def clock(self) -> Clock:
         """The clock that this plan states."""
         rate = Rate.parse(self.rate)
-        picks = Picks(self.first, self.last, self.every, self.hold_start, self.hold_end)
+        picks = FrameSelection(self.first, self.last, self.every, self.hold_start, self.hold_end)
         frames = self.frames
         if frames is None:
             if self.seconds is None:

@@ -8,7 +8,7 @@ from pydantic import AfterValidator, BeforeValidator, Field, field_validator, mo
 from vexel.core.document.source_spec import Part
 from vexel.core.errors import Mistake
 from vexel.core.lanes.easing import Easing
-from vexel.core.lanes.targets import KINDS, drive_name, is_drive
+from vexel.core.lanes.targets import KINDS, is_target, target_name
 
 Phase = Annotated[float, Field(ge=0, le=1)]
 
@@ -32,7 +32,7 @@ LaneKey = Annotated[tuple[float, float] | tuple[float, float, str], BeforeValida
 
 
 def _drive(text: str) -> str:
-    if not is_drive(text):
+    if not is_target(text):
         raise Mistake(f"{text!r} is nothing that a lane drives; write {KINDS}")
     return text
 
@@ -40,7 +40,7 @@ def _drive(text: str) -> str:
 Drive = Annotated[str, AfterValidator(_drive)]
 
 
-class LanePlan(Part):
+class LaneSpec(Part):
     """A value over the shot: keys, or another lane that it follows."""
 
     drive: Drive = Field(description=f"what is driven: {KINDS}")
@@ -64,7 +64,7 @@ class LanePlan(Part):
         return keys
 
     @model_validator(mode="after")
-    def _runs(self) -> "LanePlan":
+    def _runs(self) -> "LaneSpec":
         if bool(self.keys) == (self.follows is not None):
             raise Mistake(f"lane {self.drive} needs keys, or another lane that it follows, and not both")
         if self.within[0] >= self.within[1]:
@@ -79,4 +79,4 @@ class LanePlan(Part):
     @property
     def name(self) -> str:
         """What is driven, for people."""
-        return drive_name(self.drive)
+        return target_name(self.drive)

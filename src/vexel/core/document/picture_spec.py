@@ -14,7 +14,7 @@ Share = Annotated[float, Field(ge=0, le=1)]
 LayoutSide = Annotated[int, Field(ge=1, le=16384)]
 
 
-class NamesPlan(Part):
+class NamesSpec(Part):
     """Numbers in the frames' file names, apart from which frames are shown."""
 
     start: int = Field(default=0, ge=0, le=10**9, description="number of the first file")
@@ -33,7 +33,7 @@ class NamesPlan(Part):
         return pattern
 
 
-class PicturePlan(Part):
+class PictureSpec(Part):
     """Size, samples, passes and background."""
 
     width: int = Field(default=1920, ge=16, le=16384)
@@ -82,7 +82,7 @@ class PicturePlan(Part):
         return self.layout or (self.width, self.height)
 
 
-class LabelPlan(Part):
+class LabelSpec(Part):
     """Text on the frame, with numbers in it; never on a pass of data."""
 
     text: str = Field(

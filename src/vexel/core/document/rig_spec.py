@@ -25,7 +25,7 @@ Distance = Annotated[
 Fill = Annotated[float, Field(ge=0.02, le=4, description="share of the frame's shorter side that the subject takes")]
 
 
-class StillPlan(Part):
+class StillSpec(Part):
     """A camera that stands."""
 
     kind: Literal["still"]
@@ -40,7 +40,7 @@ class StillPlan(Part):
     distance: Distance = None
 
 
-class TurnPlan(Part):
+class TurnSpec(Part):
     """A number of turns: of the camera round its subject, or of subject or light before a camera that stands."""
 
     what: Literal["camera", "subject", "light"] = "camera"
@@ -48,11 +48,11 @@ class TurnPlan(Part):
     direction: Direction = "ccw"
 
 
-class OrbitPlan(TurnPlan):
+class OrbitSpec(TurnSpec):
     """A turntable."""
 
     kind: Literal["orbit"]
-    followed_by: list[TurnPlan] = Field(
+    followed_by: list[TurnSpec] = Field(
         default=[], max_length=20, description="turns after the first ones, each with its share of the time"
     )
     ease: Ease = Field(default="linear", description="of each of these by itself")
@@ -71,7 +71,7 @@ class OrbitPlan(TurnPlan):
         return axis
 
     @property
-    def steps(self) -> list[TurnPlan]:
+    def steps(self) -> list[TurnSpec]:
         """The first turns, and those after them."""
         return [self, *self.followed_by]
 
@@ -91,7 +91,7 @@ class PathKey(Part):
     roll_deg: float = Field(default=0, ge=-360, le=360)
 
 
-class PathPlan(Part):
+class PathSpec(Part):
     """A flight along keys."""
 
     kind: Literal["path"]
@@ -103,7 +103,7 @@ class PathPlan(Part):
     bank: float = Field(default=0, ge=-10, le=10, description="degrees that it leans for each degree a step it turns")
 
     @model_validator(mode="after")
-    def _flies(self) -> "PathPlan":
+    def _flies(self) -> "PathSpec":
         around = [*self.keys, self.keys[0]] if self.closed else self.keys
         for number, (key, following) in enumerate(pairwise(around)):
             if dist(key.position, following.position) <= 1e-9 * max(1.0, *map(abs, key.position)):
@@ -131,7 +131,7 @@ class PathPlan(Part):
             raise Mistake("the last key of a closed path stands at phase 1, where the first one is again: earlier")
 
 
-class StopsPlan(Part):
+class StopsSpec(Part):
     """A walk from one saved view of the camera to the next, with a rest at each."""
 
     kind: Literal["stops"]
@@ -142,4 +142,4 @@ class StopsPlan(Part):
     closed: bool = Field(default=False, description="goes on from the last view to the first")
 
 
-AnyRig = Annotated[StillPlan | OrbitPlan | PathPlan | StopsPlan, Field(discriminator="kind")]
+AnyRig = Annotated[StillSpec | OrbitSpec | PathSpec | StopsSpec, Field(discriminator="kind")]

@@ -6,19 +6,19 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from vexel.core.document.camera_pass import Strand
-from vexel.core.document.camera_spec import CameraPlan, LensPlan, LightPlan
-from vexel.core.document.clock_spec import ClockPlan
-from vexel.core.document.lane_spec import Ease, LanePlan
+from vexel.core.document.camera_pass import CameraPass
+from vexel.core.document.camera_spec import CameraSpec, LensSpec, LightSpec
+from vexel.core.document.clock_spec import ClockSpec
+from vexel.core.document.lane_spec import Ease, LaneSpec
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.naming import fields_named, frame_name
 from vexel.core.document.picture import even_sides
-from vexel.core.document.picture_spec import LabelPlan, NamesPlan, PicturePlan
+from vexel.core.document.picture_spec import LabelSpec, NamesSpec, PictureSpec
 from vexel.core.document.recipes import recipe_named
-from vexel.core.document.rig_spec import OrbitPlan, PathPlan, StopsPlan
+from vexel.core.document.rig_spec import OrbitSpec, PathSpec, StopsSpec
 from vexel.core.document.source_spec import AnySource, Part, WithDials
 from vexel.core.document.stops_timetable import timetable
-from vexel.core.document.validation_message import sentence_of
+from vexel.core.document.validation_message import validation_message
 from vexel.core.errors import Mistake
 from vexel.core.time.rate import Rate
 
@@ -35,17 +35,17 @@ class Shot(Part):
     vexel: Literal[1] = 1
     title: str = Field(min_length=1, max_length=200)
     source: AnySource
-    clock: ClockPlan
-    camera: CameraPlan = CameraPlan()
-    cameras: list[CameraPlan] = Field(
+    clock: ClockSpec
+    camera: CameraSpec = CameraSpec()
+    cameras: list[CameraSpec] = Field(
         default=[], max_length=16, description="further cameras, which capture at the same instants"
     )
-    light: LightPlan = LightPlan()
+    light: LightSpec = LightSpec()
     ease: Ease = Field(default="linear", description="of the shot as a whole, which all lanes and the rig follow")
-    lanes: list[LanePlan] = Field(default=[])
-    picture: PicturePlan = PicturePlan()
-    labels: list[LabelPlan] = Field(default=[], description="text on the frames")
-    names: NamesPlan = NamesPlan()
+    lanes: list[LaneSpec] = Field(default=[])
+    picture: PictureSpec = PictureSpec()
+    labels: list[LabelSpec] = Field(default=[], description="text on the frames")
+    names: NamesSpec = NamesSpec()
     recipe: str = Field(default="h264", description="what the take is to become, by the name of a recipe")
 
     @field_validator("recipe")
@@ -60,11 +60,11 @@ class Shot(Part):
         for drive in drives:
             if drives.count(drive) > 1:
                 raise Mistake(f"two lanes drive {drive}: keep one of them")
-            if drive.startswith("rig:") and isinstance(self.camera.rig, PathPlan):
+            if drive.startswith("rig:") and isinstance(self.camera.rig, PathSpec):
                 raise Mistake(f"lane {drive} moves a camera that flies along a path: move the path's keys instead")
-            if drive.startswith("rig:") and isinstance(self.camera.rig, StopsPlan):
+            if drive.startswith("rig:") and isinstance(self.camera.rig, StopsSpec):
                 raise Mistake(f"lane {drive} moves a camera that walks from view to view: save other views instead")
-            if isinstance(self.camera.rig, StopsPlan) and any(drive in view.shows for view in self.camera.views):
+            if isinstance(self.camera.rig, StopsSpec) and any(drive in view.shows for view in self.camera.views):
                 raise Mistake(f"{drive} is driven by a lane and shown by views as well: keep one of them")
             if drive.startswith("dial:") and not isinstance(self.source, WithDials):
                 raise Mistake(f"lane {drive} drives a dial, but {self.source.kind} has none: leave it out")
@@ -97,7 +97,7 @@ class Shot(Part):
     def _follow_stops(self) -> None:
         """A walk from view to view lasts as long as its rests and travels do."""
         rig, clock = self.camera.rig, self.clock
-        if isinstance(rig, StopsPlan):
+        if isinstance(rig, StopsSpec):
             if clock.retimed_from is not None:
                 raise Mistake("clock.retimed_from: a walk is retimed by its rests and travels: leave it out")
             frames = timetable(rig, self.camera.views, Rate.parse(clock.rate), clock.span).frames
@@ -106,28 +106,30 @@ class Shot(Part):
         self.clock.clock()
 
     @property
-    def all_cameras(self) -> list[CameraPlan]:
+    def all_cameras(self) -> list[CameraSpec]:
         """The shot's own camera, and the further ones."""
         return [self.camera, *self.cameras]
 
     @property
-    def strands(self) -> list[Strand]:
+    def camera_passes(self) -> list[CameraPass]:
         """What is made of every frame: each camera with each pass."""
-        return [Strand(camera.name, render_pass) for camera in self.all_cameras for render_pass in self.picture.passes]
+        return [
+            CameraPass(camera.name, render_pass) for camera in self.all_cameras for render_pass in self.picture.passes
+        ]
 
-    def lens_of(self, strand: int) -> LensPlan:
-        """The lens through which a strand is seen."""
-        return self.all_cameras[strand // len(self.picture.passes)].lens
+    def lens_of(self, camera_pass: int) -> LensSpec:
+        """The lens through which a camera pass is seen."""
+        return self.all_cameras[camera_pass // len(self.picture.passes)].lens
 
     def file_name(self, place: int) -> str:
         """Name of the file of a picture, counted as a take counts them."""
-        frame, number = divmod(place, len(self.strands))
-        strand = self.strands[number]
-        camera = strand.camera if self.cameras else ""
+        frame, number = divmod(place, len(self.camera_passes))
+        camera_pass = self.camera_passes[number]
+        camera = camera_pass.camera if self.cameras else ""
         names, count = self.names, self.clock.clock().frames
         return frame_name(
             self.title,
-            strand.render_pass,
+            camera_pass.render_pass,
             frame,
             count,
             names.start,
@@ -138,10 +140,10 @@ class Shot(Part):
         )
 
     @property
-    def orbit(self) -> OrbitPlan | None:
+    def orbit(self) -> OrbitSpec | None:
         """The turntable, where there is one and the kind of source alone says that a camera looks."""
         rig = self.camera.rig
-        return rig if isinstance(rig, OrbitPlan) and self.source.kind in LOOKED_AT else None
+        return rig if isinstance(rig, OrbitSpec) and self.source.kind in LOOKED_AT else None
 
     def rough(self) -> "Shot":
         """The same shot, small and quick: at most 480 pixels long, one sample."""
@@ -182,7 +184,7 @@ def read_shot(text: str | bytes, name: str = "the shot document") -> Shot:
     try:
         return Shot.model_validate_json(text)
     except ValidationError as error:
-        raise Mistake(f"{name}: {sentence_of(error, Shot)}") from None
+        raise Mistake(f"{name}: {validation_message(error, Shot)}") from None
 
 
 def read_shot_document(document: dict[str, Any], name: str = "the shot document") -> Shot:

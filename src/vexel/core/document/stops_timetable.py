@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from vexel.core.document.rig_spec import StopsPlan
-from vexel.core.document.view_spec import ViewPlan, Way
+from vexel.core.document.rig_spec import StopsSpec
+from vexel.core.document.view_spec import ViewSpec, Way
 from vexel.core.time.clock import Span, nearest_whole
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
@@ -40,7 +40,7 @@ class Timetable:
         return tuple(arrivals)
 
 
-def timetable(stops: StopsPlan, views: Sequence[ViewPlan], rate: Rate, span: Span) -> Timetable:
+def timetable(stops: StopsSpec, views: Sequence[ViewSpec], rate: Rate, span: Span) -> Timetable:
     """Rests and travels in whole frames, and how many frames that makes.
 
     A cut takes no time. A walk with ends shows its last stop in at least one
@@ -59,12 +59,12 @@ def timetable(stops: StopsPlan, views: Sequence[ViewPlan], rate: Rate, span: Spa
     return Timetable(tuple(dwells), tuple(travels), max(sum(dwells) + sum(travels) + end, 1))
 
 
-def way_from(stops: StopsPlan, view: ViewPlan) -> Way:
+def way_from(stops: StopsSpec, view: ViewSpec) -> Way:
     """How the camera goes on from a view."""
     return view.way or stops.way
 
 
-def told_walk(stops: StopsPlan, views: Sequence[ViewPlan], rate: Rate, span: Span) -> str:
+def stops_derivation(stops: StopsSpec, views: Sequence[ViewSpec], rate: Rate, span: Span) -> str:
     """How the number of frames follows."""
     times = timetable(stops, views, rate, span)
     rests, ways = sum(times.dwells), sum(times.travels)

@@ -30,7 +30,7 @@ _BOUNDS = {
 }
 
 
-def sentence_of(error: ValidationError, model: type[BaseModel]) -> str:
+def validation_message(error: ValidationError, model: type[BaseModel]) -> str:
     """Say the first complaint of a validation error in words.
 
     Parameters

@@ -7,7 +7,7 @@ from pydantic import AfterValidator, Field, model_validator
 
 from vexel.core.document.source_spec import Part
 from vexel.core.errors import Mistake
-from vexel.core.lanes.targets import bounds_of, is_drive, may_be_shown
+from vexel.core.lanes.targets import bounds_of, is_target, may_be_in_view
 
 Point = tuple[float, float, float]
 Drawn = Literal["shaded", "edges", "wire", "hidden-line", "clay", "occlusion"]
@@ -18,7 +18,7 @@ MOST_VIEWS = 1000
 
 def _shown(values: dict[str, float]) -> dict[str, float]:
     for drive, value in values.items():
-        if not is_drive(drive) or not may_be_shown(drive):
+        if not is_target(drive) or not may_be_in_view(drive):
             raise Mistake(f'{drive!r} is nothing that a view shows: write "dial:NAME", "opacity:PART" or "light:…"')
         low, high = bounds_of(drive) or (value, value)
         if not low <= value <= high:
@@ -26,7 +26,7 @@ def _shown(values: dict[str, float]) -> dict[str, float]:
     return values
 
 
-class ViewPlan(Part):
+class ViewSpec(Part):
     """A saved view."""
 
     name: str = Field(default="", max_length=80)
@@ -43,7 +43,7 @@ class ViewPlan(Part):
     way: Way | None = Field(default=None, description="how it goes from here to the next; null is as for all")
 
     @model_validator(mode="after")
-    def _looks_somewhere(self) -> "ViewPlan":
+    def _looks_somewhere(self) -> "ViewSpec":
         if dist(self.position, self.look) <= 1e-9 * max(1.0, *map(abs, self.position)):
             raise Mistake("the view looks at the camera's own place: move its look or its position")
         return self

@@ -4,11 +4,11 @@ from typing import Any, Literal
 
 import numpy as np
 
-from vexel.core.document.rig_spec import OrbitPlan, PathPlan, StillPlan, StopsPlan
-from vexel.core.edits.save_view import saved_view, short
+from vexel.core.document.rig_spec import OrbitSpec, PathSpec, StillSpec, StopsSpec
+from vexel.core.edits.save_view import save_view, short
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.plan import Plan
-from vexel.core.evaluate.single_camera import of_camera, plan_of_camera
+from vexel.core.evaluate.single_camera import patch_of_camera, plan_of_camera
 
 RigKind = Literal["still", "orbit", "path", "stops"]
 KEYS = 8
@@ -17,7 +17,7 @@ STOPS = 4
 """So many views are saved along the way of a camera that has none yet."""
 
 
-def rerigged(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:
+def convert_rig(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:
     """The merge patch that gives a shot another kind of rig.
 
     Parameters
@@ -32,7 +32,7 @@ def rerigged(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:
     Mistake
         When no camera looks at the source.
     """
-    path, rig = plan.moves.path, plan.shot.camera.rig
+    path, rig = plan.sampled.path, plan.shot.camera.rig
     if path is None:
         raise Mistake(f"no camera looks at this {plan.shot.source.kind}: it gives pictures")
     told: dict[str, Any] = {"kind": kind}
@@ -45,7 +45,7 @@ def rerigged(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:
         told["elevation_deg"] = short(np.clip(path.elevations_deg[frame], -90, 90))
         azimuth = path.azimuths_deg[frame if kind == "still" else 0]
         told["start_deg"] = short((azimuth + 180) % 360 - 180)
-        if isinstance(rig, StillPlan | OrbitPlan):
+        if isinstance(rig, StillSpec | OrbitSpec):
             centre = list(rig.centre) if isinstance(rig.centre, tuple) else rig.centre
             told |= {"fill": rig.fill, "centre": centre, "distance": rig.distance}
     lanes = plan.shot.lanes
@@ -61,7 +61,7 @@ def rerigged(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:
     return patch
 
 
-def rerigged_camera(plan: Plan, number: int, kind: RigKind, frame: int) -> dict[str, Any]:
+def convert_camera_rig(plan: Plan, number: int, kind: RigKind, frame: int) -> dict[str, Any]:
     """The same for one of the shot's cameras, counted from its own one on.
 
     Raises
@@ -70,26 +70,26 @@ def rerigged_camera(plan: Plan, number: int, kind: RigKind, frame: int) -> dict[
         When there is no such camera.
     """
     if number == 0:
-        return rerigged(plan, kind, frame)
-    return of_camera(plan.shot, number, rerigged(plan_of_camera(plan, number), kind, frame))
+        return convert_rig(plan, kind, frame)
+    return patch_of_camera(plan.shot, number, convert_rig(plan_of_camera(plan, number), kind, frame))
 
 
 def _views(plan: Plan) -> list[dict[str, Any]]:
     """Views along the way that the camera takes now: one of a camera that stands."""
-    path, last = plan.moves.path, plan.clock.frames - 1
+    path, last = plan.sampled.path, plan.clock.frames - 1
     assert path is not None
     if _stands(plan):
-        return [saved_view(plan, 0, "View 1")]
+        return [save_view(plan, 0, "View 1")]
     rig = plan.shot.camera.rig
-    count = len(rig.keys) if isinstance(rig, PathPlan) else STOPS
+    count = len(rig.keys) if isinstance(rig, PathSpec) else STOPS
     # A turn comes back to where it began, which is no view of its own.
     places = np.arange(count) / (count if plan.clock.span == "loop" else max(count - 1, 1))
     frames = dict.fromkeys(np.rint(places * last).astype(int).tolist())
-    return [saved_view(plan, frame, f"View {n}") for n, frame in enumerate(frames, start=1)]
+    return [save_view(plan, frame, f"View {n}") for n, frame in enumerate(frames, start=1)]
 
 
 def _stands(plan: Plan) -> bool:
-    path = plan.moves.path
+    path = plan.sampled.path
     assert path is not None
     reach = np.linalg.norm(path.positions[0] - path.targets[0])
     return bool(np.linalg.norm(np.ptp(path.positions, axis=0)) < 1e-9 * reach)
@@ -97,10 +97,10 @@ def _stands(plan: Plan) -> bool:
 
 def _keys(plan: Plan) -> dict[str, Any]:
     """Keys along the way that the camera takes now; a whole turn of a loop becomes a closed path."""
-    path, clock, rig = plan.moves.path, plan.clock, plan.shot.camera.rig
+    path, clock, rig = plan.sampled.path, plan.clock, plan.shot.camera.rig
     assert path is not None
     positions = path.positions
-    if isinstance(rig, StopsPlan) and len(plan.shot.camera.views) > 1:
+    if isinstance(rig, StopsSpec) and len(plan.shot.camera.views) > 1:
         views = plan.shot.camera.views
         keys = [{"position": list(view.position), "look": list(view.look)} for view in views]
         return {"keys": keys, "looks": "keys", "closed": rig.closed}
@@ -110,8 +110,8 @@ def _keys(plan: Plan) -> dict[str, Any]:
         aside *= 0.25
         ends = [positions[0] - aside, positions[0] + aside]
         return {"keys": [{"position": _place(end)} for end in ends]}
-    turns = rig.turns if isinstance(rig, OrbitPlan) else 1.0
-    closed = clock.span == "loop" and isinstance(rig, OrbitPlan) and turns == 1
+    turns = rig.turns if isinstance(rig, OrbitSpec) else 1.0
+    closed = clock.span == "loop" and isinstance(rig, OrbitSpec) and turns == 1
     count = max(round(KEYS * max(turns, 0.25)), 2)
     places = np.arange(count) / count if closed else np.linspace(0, 1, count + 1)
     frames = np.rint(places * (clock.frames - (0 if closed else 1))).astype(int)

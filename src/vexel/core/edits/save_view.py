@@ -12,7 +12,7 @@ from vexel.core.evaluate.plan import Plan
 LIGHT = {"light:azimuth": "azimuth_deg", "light:elevation": "elevation_deg", "light:strength": "strength"}
 
 
-def saved_view(plan: Plan, frame: int, name: str = "") -> dict[str, Any]:
+def save_view(plan: Plan, frame: int, name: str = "") -> dict[str, Any]:
     """A view as the shot document keeps it.
 
     What lanes drive is left to them; dials and light are kept with the view.
@@ -29,7 +29,7 @@ def saved_view(plan: Plan, frame: int, name: str = "") -> dict[str, Any]:
     Mistake
         When no camera looks at the source.
     """
-    shot, camera = plan.shot, plan.moves.camera
+    shot, camera = plan.shot, plan.sampled.camera
     if camera is None:
         raise Mistake(f"no camera looks at this {shot.source.kind}: it gives pictures, so there is no view to save")
     path, lens = camera.path, shot.camera.lens
@@ -55,13 +55,13 @@ def saved_view(plan: Plan, frame: int, name: str = "") -> dict[str, Any]:
 def _shows(plan: Plan, frame: int) -> dict[str, float]:
     shot, driven = plan.shot, {lane.drive for lane in plan.shot.lanes}
     dials = {
-        f"dial:{dial.name}": float(plan.moves.dials[dial.name][frame])
+        f"dial:{dial.name}": float(plan.sampled.dials[dial.name][frame])
         for dial in plan.basis.facts.dials
         if dial.name not in plan.basis.facts.settings
     }
     light = {drive: getattr(shot.light, name) for drive, name in LIGHT.items()}
     values = dials | light
-    moved = {d: float(t[frame]) for d, t in plan.moves.tracks.items() if d in values or d.startswith("opacity:")}
+    moved = {d: float(t[frame]) for d, t in plan.sampled.tracks.items() if d in values or d.startswith("opacity:")}
     return {drive: short(value) for drive, value in (values | moved).items() if drive not in driven}
 
 

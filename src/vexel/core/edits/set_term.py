@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, Final
 
-from vexel.core.document.rig_spec import StopsPlan
+from vexel.core.document.rig_spec import StopsSpec
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import SimulationSource
 from vexel.core.errors import Mistake
@@ -72,7 +72,7 @@ def terms_of(shot: Shot) -> list[Term]:
     ]
 
 
-def restated(shot: Shot, term: str, text: str) -> dict[str, Any]:
+def set_term(shot: Shot, term: str, text: str) -> dict[str, Any]:
     """The merge patch that sets a term anew, with all that follows from it.
 
     Parameters
@@ -153,7 +153,7 @@ def read_term(term: str, text: str, rate: Rate | None) -> tuple[str, Fraction]:
 def _walked(shot: Shot, patch: dict[str, Any], seconds: float) -> dict[str, Any]:
     """A walk from view to view takes another length by longer rests and travels, which its clock follows."""
     rig, views = shot.camera.rig, shot.camera.views
-    if not isinstance(rig, StopsPlan):
+    if not isinstance(rig, StopsSpec):
         return patch
     patch["clock"] |= {"frames": None, "seconds": None}
     by = seconds / float(shot.clock.clock().motion / shot.clock.clock().rate.fps)
@@ -187,7 +187,7 @@ def _retimed(shot: Shot, text: str) -> dict[str, Any]:
     patch: dict[str, Any] = {"retimed_from": None if frames == own else own, "frames": frames, "seconds": None}
     if length.seconds is not None and Fraction(repr(float(length.seconds))) == length.seconds:
         patch |= {"seconds": float(length.seconds), "frames": None}
-    if clock.picks != ALL:
+    if clock.selection != ALL:
         # What is shown is counted in frames of the motion, of which there are others now.
         patch |= {"first": 0, "last": None}
     return {"clock": patch}

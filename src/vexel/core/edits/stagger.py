@@ -6,7 +6,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 
 
-def staggered(shot: Shot, overlap: float) -> dict[str, Any]:
+def stagger_lanes(shot: Shot, overlap: float) -> dict[str, Any]:
     """The merge patch that lets the lanes of a shot run one after another over its whole length.
 
     With n lanes of which each overlaps the next by a share o of its own time,

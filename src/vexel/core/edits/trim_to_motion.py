@@ -3,13 +3,13 @@
 from fractions import Fraction
 from typing import Any
 
-from vexel.core.document.rig_spec import StopsPlan
+from vexel.core.document.rig_spec import StopsSpec
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.lane_sampling import keys_of
 from vexel.core.time.clock import Clock, nearest_whole
 
 
-def ending(shot: Shot) -> tuple[int, dict[str, Any]] | None:
+def trim_to_motion(shot: Shot) -> tuple[int, dict[str, Any]] | None:
     """How many frames the shot has when it ends with its motion, and the patch that ends it there.
 
     None where no lane has a last key that means an end: a lane that repeats,
@@ -18,7 +18,7 @@ def ending(shot: Shot) -> tuple[int, dict[str, Any]] | None:
     own = [lane for lane in shot.lanes if lane.follows is None]
     if (
         shot.clock.retimed_from is not None
-        or isinstance(shot.camera.rig, StopsPlan)
+        or isinstance(shot.camera.rig, StopsSpec)
         or not own
         or any(lane.repeat != 1 or lane.back or lane.offset for lane in own)
     ):
@@ -26,7 +26,7 @@ def ending(shot: Shot) -> tuple[int, dict[str, Any]] | None:
     clock, end = shot.clock.clock(), last_place(shot)
     steps = nearest_whole(Fraction(end) * clock.steps)
     frames = steps + (1 if clock.span == "ends" else 0)
-    return (frames, ending_at(shot, clock, end, frames)) if steps > 0 else None
+    return (frames, trim_at(shot, clock, end, frames)) if steps > 0 else None
 
 
 def last_place(shot: Shot) -> float:
@@ -40,7 +40,7 @@ def last_place(shot: Shot) -> float:
     return max(ends, default=1.0)
 
 
-def ending_at(shot: Shot, clock: Clock, end: float, frames: int) -> dict[str, Any]:
+def trim_at(shot: Shot, clock: Clock, end: float, frames: int) -> dict[str, Any]:
     """Let the shot end at a phase of it, with all lanes running as they did."""
     scale = clock.steps / (frames if clock.span == "loop" else max(frames - 1, 1))
     lanes = []

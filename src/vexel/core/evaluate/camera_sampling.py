@@ -6,17 +6,17 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.camera.camera_path import CameraPath, orbit, rolled, turned, view_of
+from vexel.core.camera.camera_path import CameraPath, orbit, rolled, rotated, view_of
 from vexel.core.camera.framing import Sphere, distance_to_fill
 from vexel.core.camera.lens import field_of_view_deg
-from vexel.core.document.camera_spec import CameraPlan
-from vexel.core.document.rig_spec import OrbitPlan, PathPlan, StillPlan, StopsPlan
+from vexel.core.document.camera_spec import CameraSpec
+from vexel.core.document.rig_spec import OrbitSpec, PathSpec, StillSpec, StopsSpec
 from vexel.core.document.shot import Shot
 from vexel.core.document.stops_timetable import timetable
-from vexel.core.evaluate.orbit_rig import Turning, turning
-from vexel.core.evaluate.path_rig import fly
+from vexel.core.evaluate.orbit_rig import Turns, turns_at
+from vexel.core.evaluate.path_rig import path_along_keys
 from vexel.core.evaluate.source_facts import Subject
-from vexel.core.evaluate.stops_rig import Walk, walk, walked
+from vexel.core.evaluate.stops_rig import ViewProgress, path_between_views, progress_at
 
 Array = NDArray[np.float64]
 PANORAMA_DEG = 90.0
@@ -24,7 +24,7 @@ PANORAMA_DEG = 90.0
 
 
 @dataclass(frozen=True)
-class Filmed:
+class SampledCamera:
     """A camera at M phases of a shot.
 
     Attributes
@@ -60,7 +60,9 @@ class Filmed:
     world: CameraPath
 
 
-def filmed(shot: Shot, camera: CameraPlan, subject: Subject, run: Array, tracks: Mapping[str, Array]) -> Filmed | None:
+def sample_camera(
+    shot: Shot, camera: CameraSpec, subject: Subject, run: Array, tracks: Mapping[str, Array]
+) -> SampledCamera | None:
     """Work out one camera of a shot at phases with the shot's easing, shape (M,); None where none looks."""
     if subject.sphere is None:
         return None
@@ -70,13 +72,13 @@ def filmed(shot: Shot, camera: CameraPlan, subject: Subject, run: Array, tracks:
     world, focal = _on_rig(shot, camera, subject, run, tracks)
     path = world
     rig = shot.camera.rig
-    turns, axis = Turning(none, none, none), (0.0, 0.0, 1.0)
-    if isinstance(rig, OrbitPlan):
-        turns, axis = turning(rig, run), rig.axis
+    turns, axis = Turns(none, none, none), (0.0, 0.0, 1.0)
+    if isinstance(rig, OrbitSpec):
+        turns, axis = turns_at(rig, run), rig.axis
         if turns.subject.any():
             path = _before_turning(path, centre_of(rig, subject), axis, turns.subject)
     _, high = _views(shot, camera, focal)
-    return Filmed(
+    return SampledCamera(
         path,
         high,
         _parallel_highs(shot, camera, sphere, tracks, path, high),
@@ -89,15 +91,15 @@ def filmed(shot: Shot, camera: CameraPlan, subject: Subject, run: Array, tracks:
     )
 
 
-def gone_of(shot: Shot, camera: CameraPlan, run: Array) -> Walk | None:
+def view_progress(shot: Shot, camera: CameraSpec, run: Array) -> ViewProgress | None:
     """How far a camera has walked between its views; None on any other rig."""
-    if not isinstance(camera.rig, StopsPlan):
+    if not isinstance(camera.rig, StopsSpec):
         return None
     clock = shot.clock.clock()
-    return walk(camera.rig, timetable(camera.rig, camera.views, clock.rate, clock.span), run, clock.span)
+    return progress_at(camera.rig, timetable(camera.rig, camera.views, clock.rate, clock.span), run, clock.span)
 
 
-def centre_of(rig: StillPlan | OrbitPlan, subject: Subject) -> tuple[float, float, float]:
+def centre_of(rig: StillSpec | OrbitSpec, subject: Subject) -> tuple[float, float, float]:
     """The point that a rig stands before, or goes round."""
     assert subject.sphere is not None
     if rig.centre == "centroid":
@@ -106,30 +108,30 @@ def centre_of(rig: StillPlan | OrbitPlan, subject: Subject) -> tuple[float, floa
 
 
 def _on_rig(
-    shot: Shot, camera: CameraPlan, subject: Subject, run: Array, tracks: Mapping[str, Array]
+    shot: Shot, camera: CameraSpec, subject: Subject, run: Array, tracks: Mapping[str, Array]
 ) -> tuple[CameraPath, Array]:
     """Where the rig takes the camera, and its focal length in mm, shape (M,)."""
     rig, lens = camera.rig, np.full_like(run, camera.lens.focal_mm)
     focal = tracks.get("lens:focal", lens)
     sphere = subject.sphere
     assert sphere is not None
-    if isinstance(rig, PathPlan):
-        path, flown = fly(rig, run, sphere)
+    if isinstance(rig, PathSpec):
+        path, flown = path_along_keys(rig, run, sphere)
         if flown is not None and "lens:focal" not in tracks:
             focal = np.where(np.isnan(flown), lens, flown)
         return path, focal
-    gone = gone_of(shot, camera, run)
-    if isinstance(rig, StopsPlan) and gone is not None:
-        path, walked_focal = walked(rig, camera.views, gone, sphere, camera.lens.focal_mm)
+    gone = view_progress(shot, camera, run)
+    if isinstance(rig, StopsSpec) and gone is not None:
+        path, walked_focal = path_between_views(rig, camera.views, gone, sphere, camera.lens.focal_mm)
         return path, focal if "lens:focal" in tracks else walked_focal
-    assert isinstance(rig, StillPlan | OrbitPlan)
+    assert isinstance(rig, StillSpec | OrbitSpec)
     return _round(shot, camera, rig, subject, run, tracks, focal), focal
 
 
 def _round(
     shot: Shot,
-    camera: CameraPlan,
-    rig: StillPlan | OrbitPlan,
+    camera: CameraSpec,
+    rig: StillSpec | OrbitSpec,
     subject: Subject,
     run: Array,
     tracks: Mapping[str, Array],
@@ -138,13 +140,13 @@ def _round(
     """A camera that stands before its subject, or goes round it."""
     assert subject.sphere is not None
     centre = centre_of(rig, subject)
-    if isinstance(rig, StillPlan) and rig.position is not None:
+    if isinstance(rig, StillSpec) and rig.position is not None:
         positions, targets = (
             np.tile(np.asarray(point, dtype=np.float64), (len(run), 1)) for point in (rig.position, centre)
         )
         return view_of(positions, targets, rolled(targets - positions, rig.roll_deg))
     fill = tracks.get("rig:fill", np.full_like(run, rig.fill))
-    going = turning(rig, run).camera if isinstance(rig, OrbitPlan) else np.zeros_like(run)
+    going = turns_at(rig, run).camera if isinstance(rig, OrbitSpec) else np.zeros_like(run)
     shorter = np.minimum(*_views(shot, camera, focal))
     off = distance_to_fill(subject.sphere.radius, fill, shorter) if rig.distance is None else rig.distance
     path = orbit(
@@ -152,9 +154,9 @@ def _round(
         elevation_deg=tracks.get("rig:elevation", np.full_like(run, rig.elevation_deg)),
         centre=centre,
         distance=off * tracks.get("rig:distance", np.ones_like(run)),
-        axis=rig.axis if isinstance(rig, OrbitPlan) else (0.0, 0.0, 1.0),
+        axis=rig.axis if isinstance(rig, OrbitSpec) else (0.0, 0.0, 1.0),
     )
-    if isinstance(rig, OrbitPlan) or rig.roll_deg == 0:
+    if isinstance(rig, OrbitSpec) or rig.roll_deg == 0:
         return path
     a = np.radians(rig.roll_deg)
     right = np.cross(path.targets - path.positions, path.ups)
@@ -167,11 +169,13 @@ def _before_turning(
 ) -> CameraPath:
     """The camera as a subject sees it that turns: in its own coordinates all else turns the other way."""
     middle = np.asarray(centre, dtype=np.float64)
-    positions, targets = (middle + turned(points - middle, -degrees, axis) for points in (path.positions, path.targets))
-    return replace(view_of(positions, targets, turned(path.ups, -degrees, axis)), elevations_deg=path.elevations_deg)
+    positions, targets = (
+        middle + rotated(points - middle, -degrees, axis) for points in (path.positions, path.targets)
+    )
+    return replace(view_of(positions, targets, rotated(path.ups, -degrees, axis)), elevations_deg=path.elevations_deg)
 
 
-def _views(shot: Shot, camera: CameraPlan, focal: Array) -> tuple[Array, Array]:
+def _views(shot: Shot, camera: CameraSpec, focal: Array) -> tuple[Array, Array]:
     """Horizontal and vertical field of view in degrees, shape (M,) each."""
     if camera.lens.projection == "panorama":
         return np.full_like(focal, PANORAMA_DEG), np.full_like(focal, PANORAMA_DEG)
@@ -179,20 +183,20 @@ def _views(shot: Shot, camera: CameraPlan, focal: Array) -> tuple[Array, Array]:
     return field_of_view_deg(wide, focal), field_of_view_deg(high, focal)
 
 
-def _shifts(shot: Shot, camera: CameraPlan, run: Array) -> Array:
+def _shifts(shot: Shot, camera: CameraSpec, run: Array) -> Array:
     size = camera.lens.lens().used_sensor_mm(shot.picture.width, shot.picture.height)
     shift = np.array([2 * moved / side for moved, side in zip(camera.lens.shift_mm, size, strict=True)])
     return np.broadcast_to(shift, (len(run), 2))
 
 
 def _parallel_highs(
-    shot: Shot, camera: CameraPlan, sphere: Sphere, tracks: Mapping[str, Array], path: CameraPath, high_deg: Array
+    shot: Shot, camera: CameraSpec, sphere: Sphere, tracks: Mapping[str, Array], path: CameraPath, high_deg: Array
 ) -> Array:
     """Height that the frame covers in parallel projection: by the fill, or what a lens sees at its target."""
     none, rig, picture = np.zeros_like(high_deg), camera.rig, shot.picture
     if camera.lens.projection != "parallel":
         return none
-    if isinstance(rig, PathPlan | StopsPlan) or rig.distance or (isinstance(rig, StillPlan) and rig.position):
+    if isinstance(rig, PathSpec | StopsSpec) or rig.distance or (isinstance(rig, StillSpec) and rig.position):
         distance = np.linalg.norm(path.targets - path.positions, axis=1)
         highs: Array = 2 * distance * np.tan(np.radians(high_deg) / 2)
         return highs
@@ -201,7 +205,7 @@ def _parallel_highs(
     return result
 
 
-def _blur(camera: CameraPlan, tracks: Mapping[str, Array], path: CameraPath, focal: Array) -> tuple[Array, Array]:
+def _blur(camera: CameraSpec, tracks: Mapping[str, Array], path: CameraPath, focal: Array) -> tuple[Array, Array]:
     """Radius of the lens's opening, which is its focal length by its stop, and the distance that is sharp."""
     lens, none = camera.lens, np.zeros_like(focal)
     if lens.f_stop is None:

@@ -10,7 +10,7 @@ from vexel.core.camera.camera_path import rolled, view_of
 from vexel.core.camera.path_figures import axes_of
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.camera_sampling import Filmed
+from vexel.core.evaluate.camera_sampling import SampledCamera
 from vexel.core.evaluate.plan import Plan
 
 Array = NDArray[np.float64]
@@ -23,7 +23,7 @@ COLUMNS: Final = ("frame", "seconds", *POSITION, *LOOK, *UP, "view_high_deg")
 MOST_KEYS = 10_000
 
 
-def flight_rows(plan: Plan) -> list[Row]:
+def path_rows(plan: Plan) -> list[Row]:
     """The camera of every frame that is shown.
 
     Raises
@@ -126,7 +126,7 @@ def _first_fall(frames: Array) -> str:
     return f" (row {fall + 2:,} has {frames[fall + 1]:g}, after {frames[fall]:g})"
 
 
-def camera_of(plan: Plan) -> Filmed:
+def camera_of(plan: Plan) -> SampledCamera:
     """The shot's own camera, in every frame.
 
     Raises
@@ -134,9 +134,9 @@ def camera_of(plan: Plan) -> Filmed:
     Mistake
         When no camera looks at the source.
     """
-    if plan.moves.camera is None:
+    if plan.sampled.camera is None:
         raise Mistake(f"no camera looks at this {plan.shot.source.kind}: it gives pictures, so there is no path")
-    return plan.moves.camera
+    return plan.sampled.camera
 
 
 def _add_rolls(table: Mapping[str, Array], keys: list[dict[str, Any]]) -> None:

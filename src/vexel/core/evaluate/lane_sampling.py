@@ -5,11 +5,11 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.lane_spec import LanePlan
+from vexel.core.document.lane_spec import LaneSpec
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 from vexel.core.lanes.easing import Easing
-from vexel.core.lanes.lane import Course, Key, lane_values
+from vexel.core.lanes.lane import Key, LaneTiming, lane_values
 from vexel.core.time.clock import Clock
 
 Array = NDArray[np.float64]
@@ -53,19 +53,19 @@ def lane_tracks(shot: Shot, phases: Array) -> dict[str, Array]:
     return tracks
 
 
-def keys_of(lane: LanePlan, clock: Clock) -> list[Key]:
+def keys_of(lane: LaneSpec, clock: Clock) -> list[Key]:
     """Keys of a lane, with their places as phases."""
     whole = whole_shot(lane, clock)
     return [Key(key[0] / whole, key[1], Easing.parse(key[2] if len(key) == 3 else lane.ease)) for key in lane.keys]
 
 
-def lane_places(shot: Shot, lane: LanePlan, phases: Array) -> Array:
+def lane_places(shot: Shot, lane: LaneSpec, phases: Array) -> Array:
     """Where in its keys a lane stands at given phases of the shot, in what its places are counted in; shape (N,)."""
-    course = Course(lane.repeat, lane.back, lane.offset, *lane.within)
+    course = LaneTiming(lane.repeat, lane.back, lane.offset, *lane.within)
     return course.places(shot_phases(shot, phases)) * whole_shot(lane, shot.clock.clock())
 
 
-def whole_shot(lane: LanePlan, clock: Clock) -> float:
+def whole_shot(lane: LaneSpec, clock: Clock) -> float:
     """The whole shot in the motion's own time, counted in what a lane's places are counted in."""
     return {"phase": 1.0, "seconds": clock.own_steps / float(clock.rate.fps), "frames": float(clock.own_steps)}[lane.at]
 
@@ -76,14 +76,14 @@ def lane_ends(shot: Shot) -> dict[str, tuple[float, float]]:
     return {drive: (float(first), float(last)) for drive, (first, last) in tracks.items()}
 
 
-def _track(shot: Shot, lane: LanePlan, clock: Clock, run: Array, tracks: Mapping[str, Array]) -> Array:
+def _track(shot: Shot, lane: LaneSpec, clock: Clock, run: Array, tracks: Mapping[str, Array]) -> Array:
     if lane.follows is not None:
         return lane.plus + lane.times * tracks[lane.follows]
-    course = Course(lane.repeat, lane.back, lane.offset, *lane.within)
+    course = LaneTiming(lane.repeat, lane.back, lane.offset, *lane.within)
     return lane_values(keys_of(lane, clock), course.places(run), closes=shot.clock.span == "loop")
 
 
-def _unled(waiting: Mapping[str, LanePlan]) -> str:
+def _unled(waiting: Mapping[str, LaneSpec]) -> str:
     lane = next(iter(waiting.values()))
     if lane.follows in waiting:
         return f"lane {lane.drive} follows {lane.follows}, which follows it in turn: give one of them keys"

@@ -5,14 +5,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.rig_spec import OrbitPlan
+from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.lanes.easing import Easing
 
 Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Turning:
+class Turns:
     """Degrees that each has turned, counter-clockwise seen from above, shape (N,)."""
 
     camera: Array
@@ -20,7 +20,7 @@ class Turning:
     light: Array
 
 
-def turning(rig: OrbitPlan, phases: Array) -> Turning:
+def turns_at(rig: OrbitSpec, phases: Array) -> Turns:
     """How far a turntable has turned at phases of the shot, 0 to 1, shape (N,).
 
     Each step of it takes a share of the time as its turns are a share of all,
@@ -37,4 +37,4 @@ def turning(rig: OrbitPlan, phases: Array) -> Turning:
         sign = 1.0 if step.direction == "ccw" else -1.0
         turned[step.what] += sign * 360.0 * step.turns * part
         before += step.turns
-    return Turning(**turned)
+    return Turns(**turned)

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from vexel.core.camera.camera_path import CameraPath, rolled, view_of
 from vexel.core.camera.curve import Curve, catmull_rom, straight
 from vexel.core.camera.framing import Sphere
-from vexel.core.document.rig_spec import PathPlan
+from vexel.core.document.rig_spec import PathSpec
 from vexel.core.errors import Mistake
 from vexel.core.lanes.easing import Easing
 from vexel.core.lanes.lane import Key, lane_values
@@ -17,7 +17,7 @@ NEXT = 1e-4
 """A turn is seen between two places so far apart, as a share of the whole path."""
 
 
-def path_places(plan: PathPlan, curve: Curve, phases: Array) -> Array:
+def path_places(plan: PathSpec, curve: Curve, phases: Array) -> Array:
     """How many stretches the camera has gone at phases of the shot, shape (N,).
 
     At an even pace equal phases are equal lengths. By its keys it is at each at
@@ -34,7 +34,7 @@ def path_places(plan: PathPlan, curve: Curve, phases: Array) -> Array:
     return lane_values(keys, np.where((phases == 1) & plan.closed, times[-1], around))
 
 
-def fly(plan: PathPlan, phases: Array, subject: Sphere) -> tuple[CameraPath, Array | None]:
+def path_along_keys(plan: PathSpec, phases: Array, subject: Sphere) -> tuple[CameraPath, Array | None]:
     """Positions, targets and ups along a path, and focal lengths where its keys say any.
 
     Parameters
@@ -73,12 +73,12 @@ def _check_sight(positions: Array, targets: Array, phases: Array) -> None:
         )
 
 
-def _curve(plan: PathPlan, points: list[tuple[float, float, float]]) -> Curve:
+def _curve(plan: PathSpec, points: list[tuple[float, float, float]]) -> Curve:
     make = catmull_rom if plan.curve == "smooth" else straight
     return make(np.array(points, dtype=np.float64), plan.closed)
 
 
-def _targets(plan: PathPlan, curve: Curve, places: Array, positions: Array, subject: Sphere) -> Array:
+def _targets(plan: PathSpec, curve: Curve, places: Array, positions: Array, subject: Sphere) -> Array:
     if plan.looks == "subject":
         return np.broadcast_to(np.asarray(subject.centre, dtype=np.float64), positions.shape)
     if plan.looks == "along":
@@ -99,7 +99,7 @@ def _targets(plan: PathPlan, curve: Curve, places: Array, positions: Array, subj
     return np.stack(axes, axis=1)
 
 
-def _along_keys(plan: PathPlan, values: list[float], places: Array) -> Array:
+def _along_keys(plan: PathSpec, values: list[float], places: Array) -> Array:
     """Numbers of the keys, straight from each to the next."""
     ends = [*values, values[0]] if plan.closed else values
     between: Array = np.interp(places, np.arange(len(ends)), ends)

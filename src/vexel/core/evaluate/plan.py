@@ -8,16 +8,16 @@ import numpy as np
 from vexel.core.camera.framing import clipping
 from vexel.core.document.label import OF_TIME, Label, fields_of, written
 from vexel.core.document.picture import DATA_PASSES, TRANSPARENT, image_of, is_background
-from vexel.core.document.rig_spec import StopsPlan
+from vexel.core.document.rig_spec import StopsSpec
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import Fixed, SimulationSource
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen, steady
 from vexel.core.evaluate.lane_sampling import keys_of, shot_phases
-from vexel.core.evaluate.sampled_shot import Moves, dial_values, list_offsets, moves_at, pose_of, shot_tracks
+from vexel.core.evaluate.sampled_shot import SampledShot, dial_values, list_offsets, pose_of, sample_shot, shot_tracks
 from vexel.core.evaluate.source_facts import Basis, Moment, SourceFacts
 from vexel.core.time.clock import Clock
-from vexel.core.time.substeps import Pace
+from vexel.core.time.substeps import Substeps
 from vexel.core.time.timecode import has_timecode, timecode
 from vexel.core.wording import nearest_name
 
@@ -47,19 +47,19 @@ class Plan:
     shot: Shot
     clock: Clock
     basis: Basis
-    moves: Moves
-    _blocks: dict[int, Moves] = field(default_factory=dict, compare=False, repr=False)
+    sampled: SampledShot
+    _blocks: dict[int, SampledShot] = field(default_factory=dict, compare=False, repr=False)
     _spread: dict[int, tuple[float, float]] = field(default_factory=dict, compare=False, repr=False)
 
     def pictured(self, place: int) -> FrameRecipe:
-        """The recipe of one picture of a take, which counts all strands of each frame."""
-        return self.recipe(*divmod(place, len(self.shot.strands)))
+        """The recipe of one picture of a take, which counts all camera passes of each frame."""
+        return self.recipe(*divmod(place, len(self.shot.camera_passes)))
 
-    def recipe(self, frame: int, strand: int = 0) -> FrameRecipe:
-        """The recipe of one frame in one of the shot's strands."""
+    def recipe(self, frame: int, camera_pass: int = 0) -> FrameRecipe:
+        """The recipe of one frame in one of the shot's camera passes."""
         picture = self.shot.picture
-        camera, number = divmod(strand, len(picture.passes))
-        render_pass, fade = self._drawn(frame) if strand == 0 else (picture.passes[number], None)
+        camera, number = divmod(camera_pass, len(picture.passes))
+        render_pass, fade = self._drawn(frame) if camera_pass == 0 else (picture.passes[number], None)
         return FrameRecipe(
             engine=self.basis.engine,
             source=self.basis.source,
@@ -85,7 +85,7 @@ class Plan:
 
     def _drawn(self, frame: int) -> tuple[str, tuple[str, float] | None]:
         """The shot's first pass, or those of saved views, which fade into one another on the way."""
-        usual, gone = self.shot.picture.passes[0], self.moves.gone
+        usual, gone = self.shot.picture.passes[0], self.sampled.progress
         if gone is None:
             return usual, None
         views = self.shot.camera.views
@@ -98,10 +98,10 @@ class Plan:
     def _distances(self, camera: int) -> Ranges:
         """From how near to how far a camera sees its subject over the whole shot."""
         sphere = self.basis.subject.sphere
-        if sphere is None or not self.moves.cameras:
+        if sphere is None or not self.sampled.cameras:
             return {}
         if camera not in self._spread:
-            away = np.linalg.norm(self.moves.cameras[camera].path.positions - np.asarray(sphere.centre), axis=1)
+            away = np.linalg.norm(self.sampled.cameras[camera].path.positions - np.asarray(sphere.centre), axis=1)
             ends = [clipping(float(distance), sphere.radius) for distance in (away.min(), away.max())]
             self._spread[camera] = (ends[0][0], ends[1][1])
         return {"distance": self._spread[camera]}
@@ -111,28 +111,28 @@ class Plan:
         count = self.clock.looks(self.shot.picture.samples)
         places = self.clock.places(frame, count)
         if count == 1 and not self.clock.shutter.offsets(1)[0]:
-            return (self._look(self.moves, frame, frame, places[0], camera, measured),)
+            return (self._look(self.sampled, frame, frame, places[0], camera, measured),)
         moves, first = self._block(frame // FRAMES_AT_ONCE, count), frame % FRAMES_AT_ONCE * count
         looks = tuple(self._look(moves, first + n, frame, place, camera, measured) for n, place in enumerate(places))
         return looks[:1] if all(look == looks[0] for look in looks) else looks
 
-    def _block(self, number: int, count: int) -> Moves:
+    def _block(self, number: int, count: int) -> SampledShot:
         """What moves in a block of frames; the last block is kept, and any thread may ask."""
         known = self._blocks.get(number)
         if known is not None:
             return known
         frames = range(number * FRAMES_AT_ONCE, min((number + 1) * FRAMES_AT_ONCE, self.clock.frames))
-        moves = moves_at(self.shot, self.basis.facts, self.basis.subject, self.clock.phases_at(frames, count))
+        moves = sample_shot(self.shot, self.basis.facts, self.basis.subject, self.clock.phases_at(frames, count))
         self._blocks.clear()
         self._blocks[number] = moves
         return moves
 
-    def _look(self, moves: Moves, row: int, frame: int, place: Fraction, camera: int, measured: Ranges) -> Look:
+    def _look(self, moves: SampledShot, row: int, frame: int, place: Fraction, camera: int, measured: Ranges) -> Look:
         subject, filmed = self.basis.subject, moves.cameras[camera] if moves.cameras else None
         stage = moves.stage[camera] if moves.stage else {}
         return Look(
             dials={name: steady(values[row]) for name, values in moves.dials.items()},
-            seen=seen(self.shot, place, self._moved(frame), self.basis.facts, int(moves.list_offsets[row])),
+            seen=seen_of_source(self.shot, place, self._moved(frame), self.basis.facts, int(moves.list_offsets[row])),
             camera=None
             if filmed is None or subject.sphere is None
             else pose_of(self.shot, camera, filmed, row, subject.sphere),
@@ -141,17 +141,17 @@ class Plan:
         )
 
     def _moved(self, frame: int) -> int:
-        return self.clock.picks.frame_of(frame, self.clock.motion)
+        return self.clock.selection.frame_of(frame, self.clock.motion)
 
     def _labels(self, frame: int) -> tuple[Label, ...]:
         shot = self.shot
         if not shot.labels:
             return ()
         values = frame_values(shot, self.clock, frame)
-        dials = {name: float(track[frame]) for name, track in self.moves.dials.items()}
+        dials = {name: float(track[frame]) for name, track in self.sampled.dials.items()}
         labels = []
         for label in shot.labels:
-            track = self.moves.tracks.get(f"label:{label.name}")
+            track = self.sampled.tracks.get(f"label:{label.name}")
             of_label = dials | values | {"value": label.value if track is None else float(track[frame])}
             text = written(label.text, of_label)
             labels.append(Label(text, label.at, label.size, label.colour, label.align))
@@ -168,7 +168,7 @@ def make_plan(shot: Shot, basis: Basis) -> Plan:
         when its frames do not fit those of a source that refuses to drop any.
     """
     clock = shot.clock.clock()
-    moves = moves_at(shot, basis.facts, basis.subject, clock.phases())
+    moves = sample_shot(shot, basis.facts, basis.subject, clock.phases())
     _check_labels(shot, moves)
     _check_fit(shot, clock, basis.facts)
     if not moves.cameras and (shot.cameras or shot.picture.passes != ["shaded"]):
@@ -192,7 +192,7 @@ def frame_values(shot: Shot, clock: Clock, frame: int) -> dict[str, float | str]
     }
 
 
-def _check_labels(shot: Shot, moves: Moves) -> None:
+def _check_labels(shot: Shot, moves: SampledShot) -> None:
     known = (*OF_TIME, "value", *moves.dials)
     for number, label in enumerate(shot.labels):
         for name in fields_of(label.text):
@@ -202,9 +202,9 @@ def _check_labels(shot: Shot, moves: Moves) -> None:
 
 def _check_fit(shot: Shot, clock: Clock, facts: SourceFacts) -> None:
     source = shot.source
-    if facts.slots is None or not isinstance(source, Fixed) or source.between != "refuse":
+    if facts.source_frames is None or not isinstance(source, Fixed) or source.between != "refuse":
         return
-    fit = facts.slots.fit(clock)
+    fit = facts.source_frames.fit(clock)
     if fit.dropped or fit.doubled:
         raise Mistake(
             f"source.between refuses what would drop {fit.dropped:,} and double {fit.doubled:,} pictures: give the "
@@ -214,18 +214,18 @@ def _check_fit(shot: Shot, clock: Clock, facts: SourceFacts) -> None:
 
 def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     """Frames at which the subject is measured: one if it never changes."""
-    shows = isinstance(shot.camera.rig, StopsPlan) and any(view.shows for view in shot.camera.views)
+    shows = isinstance(shot.camera.rig, StopsSpec) and any(view.shows for view in shot.camera.views)
     if not shot.lanes and not facts.sees and not shows:
         return [0]
     clock = shot.clock.clock()
-    if facts.slots is not None and clock.frames <= MEASURED_SLICES:
+    if facts.source_frames is not None and clock.frames <= MEASURED_SLICES:
         return list(range(clock.frames))
     marks = {i / MEASURED_STRETCHES for i in range(MEASURED_STRETCHES + 1)}
     marks.update(min(max(key.at, 0), 1) for lane in shot.lanes for key in keys_of(lane, clock))
     plain = all(lane.repeat == 1 and not lane.back and not lane.offset and lane.within == (0, 1) for lane in shot.lanes)
     if not plain or shows or shot.ease != "linear":
         marks.update(i / MEASURED_TIMES for i in range(MEASURED_TIMES))
-    frames = clock.picks.frames_of(clock.motion)
+    frames = clock.selection.frames_of(clock.motion)
     nearest = np.searchsorted(frames, [min(round(phase * clock.steps), clock.motion - 1) for phase in marks])
     return sorted({min(int(frame), clock.frames - 1) for frame in nearest})
 
@@ -238,40 +238,43 @@ def measured_moments(shot: Shot, facts: SourceFacts) -> list[Moment]:
     dials, ahead = dial_values(shot, facts, tracks, phases), list_offsets(tracks, phases)
     moments: list[Moment] = []
     for row, frame in enumerate(frames):
-        moved = clock.picks.frame_of(frame, clock.motion)
+        moved = clock.selection.frame_of(frame, clock.motion)
         at = {name: steady(values[row]) for name, values in dials.items()}
-        moment = (at, seen(shot, Fraction(moved), moved, facts, int(ahead[row])))
+        moment = (at, seen_of_source(shot, Fraction(moved), moved, facts, int(ahead[row])))
         if not moments or moments[-1] != moment:
             moments.append(moment)
     return moments
 
 
-def pace_of(shot: Shot, facts: SourceFacts) -> Pace | None:
+def substeps_of(shot: Shot, facts: SourceFacts) -> Substeps | None:
     """How a simulation's steps stand to the frames of the motion's own time; None for any other kind."""
     if not isinstance(shot.source, SimulationSource):
         return None
     pace = Fraction(repr(shot.source.pace))
-    return Pace(Fraction(facts.step), pace, shot.clock.clock().rate.fps, shot.source.warm_up)
+    return Substeps(Fraction(facts.step), pace, shot.clock.clock().rate.fps, shot.source.warm_up)
 
 
-def seen(shot: Shot, place: Fraction, frame: int, facts: SourceFacts, list_offset: int = 0) -> Seen:
+def seen_of_source(shot: Shot, place: Fraction, frame: int, facts: SourceFacts, list_offset: int = 0) -> Seen:
     """What a source sees at a place of the motion, in a look of the motion's frame of this number.
 
     A simulation goes on where a loop would begin anew, since its states do.
     """
     clock = shot.clock.clock()
-    pace = pace_of(shot, facts)
+    pace = substeps_of(shot, facts)
     if pace is not None:
         return {"step": pace.step_of(clock.own_frame(place))}
     instant = clock.instant_at(place, frame)
     values = {name: getattr(instant, name) for name in facts.sees if name != "slot"}
     if "phase" in values and shot.ease != "linear":
         values["phase"] = Fraction(repr(steady(shot_phases(shot, np.array([float(instant.phase)]))[0])))
-    seen: Seen = {name: value if isinstance(value, int) else str(value) for name, value in values.items()}
-    if facts.slots is not None:
-        slot, part = facts.slots.at(instant.seconds * clock.rate.fps, instant.seconds)
-        slot, following = ((slot + n + list_offset) % facts.slots.count for n in (0, 1))
-        seen |= {"slot": slot, "stamp": facts.slots.stamp(slot)}
-        if facts.slots.mixed and part:
-            seen |= {"part": str(part), "stamp": f"{facts.slots.stamp(slot)}|{facts.slots.stamp(following)}"}
-    return seen
+    seen_of_source: Seen = {name: value if isinstance(value, int) else str(value) for name, value in values.items()}
+    if facts.source_frames is not None:
+        slot, part = facts.source_frames.at(instant.seconds * clock.rate.fps, instant.seconds)
+        slot, following = ((slot + n + list_offset) % facts.source_frames.count for n in (0, 1))
+        seen_of_source |= {"slot": slot, "stamp": facts.source_frames.stamp(slot)}
+        if facts.source_frames.mixed and part:
+            seen_of_source |= {
+                "part": str(part),
+                "stamp": f"{facts.source_frames.stamp(slot)}|{facts.source_frames.stamp(following)}",
+            }
+    return seen_of_source

@@ -6,19 +6,19 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.camera.camera_path import CameraPath, turned
+from vexel.core.camera.camera_path import CameraPath, rotated
 from vexel.core.camera.framing import Sphere, clipping
 from vexel.core.camera.path_figures import axes_of
 from vexel.core.document.picture import rgb
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.camera_sampling import Filmed, filmed, gone_of
+from vexel.core.evaluate.camera_sampling import SampledCamera, sample_camera, view_progress
 from vexel.core.evaluate.frame_recipe import CameraPose, steady
 from vexel.core.evaluate.lane_sampling import lane_tracks, shot_phases
 from vexel.core.evaluate.source_facts import SourceFacts, Subject
-from vexel.core.evaluate.stops_rig import Walk, views_show
+from vexel.core.evaluate.stops_rig import ViewProgress, view_values
 from vexel.core.lanes.dial import check_values
-from vexel.core.lanes.targets import LIST_OFFSET, before_camera, bounds_of
+from vexel.core.lanes.targets import LIST_OFFSET, bounds_of, needs_camera
 from vexel.core.wording import nearest_name
 
 Array = NDArray[np.float64]
@@ -27,7 +27,7 @@ Tracks = Mapping[str, Array]
 
 
 @dataclass(frozen=True)
-class Moves:
+class SampledShot:
     """What moves, at M phases of a shot.
 
     Attributes
@@ -45,15 +45,15 @@ class Moves:
         How far the shot's own camera has walked between its views.
     """
 
-    cameras: tuple[Filmed, ...]
+    cameras: tuple[SampledCamera, ...]
     dials: Mapping[str, Array]
     stage: tuple[Mapping[str, Array], ...]
     list_offsets: NDArray[np.int64]
     tracks: Tracks
-    gone: Walk | None = None
+    progress: ViewProgress | None = None
 
     @property
-    def camera(self) -> Filmed | None:
+    def camera(self) -> SampledCamera | None:
         """The shot's own camera."""
         return self.cameras[0] if self.cameras else None
 
@@ -63,7 +63,7 @@ class Moves:
         return self.cameras[0].path if self.cameras else None
 
 
-def moves_at(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) -> Moves:
+def sample_shot(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) -> SampledShot:
     """Work out all that moves at given phases, shape (M,).
 
     Raises
@@ -74,17 +74,19 @@ def moves_at(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) ->
     tracks = shot_tracks(shot, facts, phases)
     check_drives(shot, tracks, facts, subject)
     run = shot_phases(shot, phases)
-    found = [filmed(shot, camera, subject, run, tracks) for camera in shot.all_cameras]
+    found = [sample_camera(shot, camera, subject, run, tracks) for camera in shot.all_cameras]
     cameras = tuple(camera for camera in found if camera is not None)
-    stage = tuple(_stage(shot, tracks, camera) | _shades(shot, subject, camera) for camera in cameras)
+    stage = tuple(_stage(shot, tracks, camera) | _shadows(shot, subject, camera) for camera in cameras)
     dials = dial_values(shot, facts, tracks, phases)
-    return Moves(cameras, dials, stage, list_offsets(tracks, phases), tracks, gone_of(shot, shot.camera, run))
+    return SampledShot(
+        cameras, dials, stage, list_offsets(tracks, phases), tracks, view_progress(shot, shot.camera, run)
+    )
 
 
 def shot_tracks(shot: Shot, facts: SourceFacts, phases: Array) -> dict[str, Array]:
     """Values of all lanes, and of what saved views show on a walk from one to the next, shape (M,) each."""
     tracks = lane_tracks(shot, phases)
-    gone = gone_of(shot, shot.camera, shot_phases(shot, phases))
+    gone = view_progress(shot, shot.camera, shot_phases(shot, phases))
     if gone is None:
         return tracks
     dials: dict[str, float] = {dial.name: dial.default for dial in facts.dials} | getattr(shot.source, "dials", {})
@@ -93,10 +95,10 @@ def shot_tracks(shot: Shot, facts: SourceFacts, phases: Array) -> dict[str, Arra
     def usual(drive: str) -> float:
         return light[drive] if drive in light else dials.get(drive.removeprefix("dial:"), 1.0)
 
-    return views_show(shot.camera.views, gone, usual) | tracks
+    return view_values(shot.camera.views, gone, usual) | tracks
 
 
-def pose_of(shot: Shot, number: int, camera: Filmed, row: int, sphere: Sphere) -> CameraPose:
+def pose_of(shot: Shot, number: int, camera: SampledCamera, row: int, sphere: Sphere) -> CameraPose:
     """The camera of one row; its clipping planes hold the subject, even when it goes round another point."""
     path, lens = camera.path, shot.all_cameras[number].lens
     gap = path.positions[row] - np.asarray(sphere.centre)
@@ -134,7 +136,7 @@ def _light(shot: Shot) -> dict[str, float]:
     }
 
 
-def _stage(shot: Shot, tracks: Tracks, camera: Filmed) -> dict[str, Array]:
+def _stage(shot: Shot, tracks: Tracks, camera: SampledCamera) -> dict[str, Array]:
     still = _light(shot)
     stage = {drive: np.full_like(camera.views_high_deg, value) for drive, value in still.items()}
     for drive, values in tracks.items():
@@ -151,7 +153,7 @@ def _stage(shot: Shot, tracks: Tracks, camera: Filmed) -> dict[str, Array]:
     return stage
 
 
-def _shades(shot: Shot, subject: Subject, camera: Filmed) -> dict[str, Array]:
+def _shadows(shot: Shot, subject: Subject, camera: SampledCamera) -> dict[str, Array]:
     """What casts and takes shadows; nothing where none is wanted, so that the keys of such frames stay."""
     light, picture = shot.light, shot.picture
     shades: dict[str, float] = {}
@@ -170,20 +172,20 @@ def _shades(shot: Shot, subject: Subject, camera: Filmed) -> dict[str, Array]:
     return {name: np.full_like(camera.views_high_deg, value) for name, value in shades.items()} | above
 
 
-def _above(camera: Filmed) -> dict[str, Array]:
+def _above(camera: SampledCamera) -> dict[str, Array]:
     """Where the world's up is as a camera sees it: to the right, up, and toward it."""
     up = np.tile(np.array([0.0, 0.0, 1.0]), (len(camera.views_high_deg), 1))
     if camera.subject_deg.any():
-        up = turned(up, -camera.subject_deg, camera.subject_axis)
+        up = rotated(up, -camera.subject_deg, camera.subject_axis)
     return {f"environment:up:{n}": (up * axis).sum(axis=1) for n, axis in enumerate(_view_axes(camera.path))}
 
 
-def _from_camera(azimuths_deg: Array, elevations_deg: Array, camera: Filmed) -> tuple[Array, Array]:
+def _from_camera(azimuths_deg: Array, elevations_deg: Array, camera: SampledCamera) -> tuple[Array, Array]:
     """Azimuth and elevation, as a camera sees it, of a light that stands in the world; degrees, shape (M,)."""
     a, e = np.radians(azimuths_deg), np.radians(elevations_deg)
     toward = np.stack([np.sin(a) * np.cos(e), -np.cos(a) * np.cos(e), np.sin(e)], axis=1)
     if camera.subject_deg.any():
-        toward = turned(toward, -camera.subject_deg, camera.subject_axis)
+        toward = rotated(toward, -camera.subject_deg, camera.subject_axis)
     right, up, back = ((toward * axis).sum(axis=1) for axis in _view_axes(camera.path))
     return np.degrees(np.arctan2(right, back)), np.degrees(np.arcsin(np.clip(up, -1, 1)))
 
@@ -208,12 +210,12 @@ def check_drives(shot: Shot, tracks: Tracks, facts: SourceFacts, subject: Subjec
                 raise Mistake(f"camera.views[{number}]: there is no part {part!r}; {nearest_name(part, subject.parts)}")
     for number, lane in enumerate(shot.lanes):
         kind, _, name = lane.drive.partition(":")
-        if before_camera(lane.drive) and subject.sphere is None:
+        if needs_camera(lane.drive) and subject.sphere is None:
             raise Mistake(
                 f"lanes[{number}]: {lane.drive} is of the camera's world, but this {shot.source.kind} gives pictures, "
                 "which no camera looks at: leave it out"
             )
-        if lane.drive == LIST_OFFSET and facts.slots is None:
+        if lane.drive == LIST_OFFSET and facts.source_frames is None:
             raise Mistake(f"lanes[{number}]: {shot.source.kind} has no list of pictures or slices: leave it out")
         if kind == "opacity" and name not in subject.parts:
             raise Mistake(f"lanes[{number}]: there is no part {name!r}; {nearest_name(name, subject.parts)}")

@@ -26,7 +26,7 @@ def plan_of_camera(plan: Plan, number: int) -> Plan:
     return make_plan(alone, plan.basis)
 
 
-def of_camera(shot: Shot, number: int, patch: dict[str, Any]) -> dict[str, Any]:
+def patch_of_camera(shot: Shot, number: int, patch: dict[str, Any]) -> dict[str, Any]:
     """A patch of the shot's own camera as one of another of its cameras; a merge patch replaces lists as wholes."""
     if number == 0 or "camera" not in patch:
         return patch
@@ -35,9 +35,9 @@ def of_camera(shot: Shot, number: int, patch: dict[str, Any]) -> dict[str, Any]:
     return {name: value for name, value in patch.items() if name != "camera"} | {"cameras": cameras}
 
 
-def told_of_camera(finding: Finding, shot: Shot, number: int, name: str) -> Finding:
+def finding_of_camera(finding: Finding, shot: Shot, number: int, name: str) -> Finding:
     """A finding of one camera among several, with its name and mends of its own."""
     if not shot.cameras:
         return finding
-    mends = tuple(Mend(mend.label, of_camera(shot, number, mend.patch)) for mend in finding.mends)
+    mends = tuple(Mend(mend.label, patch_of_camera(shot, number, mend.patch)) for mend in finding.mends)
     return replace(finding, what=f"{name}: {finding.what}", mends=mends)

@@ -10,8 +10,8 @@ from pydantic import TypeAdapter, ValidationError
 from vexel.core.camera.framing import Sphere
 from vexel.core.evaluate.frame_recipe import Seen, SourceIdentity
 from vexel.core.lanes.dial import Dial
-from vexel.core.time.animation_length import OwnLength
-from vexel.core.time.source_frames import Slots
+from vexel.core.time.animation_length import AnimationLength
+from vexel.core.time.source_frames import SourceFrames
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ class SourceFacts:
     dials: tuple[Dial, ...] = ()
     sees: tuple[str, ...] = ()
     pictures: bool = False
-    slots: Slots | None = None
+    source_frames: SourceFrames | None = None
     walks: bool = False
     settings: tuple[str, ...] = ()
     step: str = ""
@@ -71,7 +71,7 @@ class SourceFacts:
     up: Literal["y", "z"] | None = None
     up_stated: bool = False
     up_guess: UpGuess | None = None
-    length: OwnLength | None = None
+    length: AnimationLength | None = None
 
 
 @dataclass(frozen=True)

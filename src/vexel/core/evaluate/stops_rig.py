@@ -8,9 +8,9 @@ from numpy.typing import NDArray
 
 from vexel.core.camera.camera_path import CameraPath, rolled, view_of
 from vexel.core.camera.framing import Sphere
-from vexel.core.document.rig_spec import StopsPlan
+from vexel.core.document.rig_spec import StopsSpec
 from vexel.core.document.stops_timetable import Timetable, way_from
-from vexel.core.document.view_spec import ViewPlan
+from vexel.core.document.view_spec import ViewSpec
 from vexel.core.lanes.easing import Easing
 from vexel.core.time.clock import Span
 
@@ -18,7 +18,7 @@ Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Walk:
+class ViewProgress:
     """Where the camera is between stops.
 
     Attributes
@@ -42,7 +42,7 @@ class Walk:
         return mixed
 
 
-def walk(stops: StopsPlan, times: Timetable, phases: Array, span: Span) -> Walk:
+def progress_at(stops: StopsSpec, times: Timetable, phases: Array, span: Span) -> ViewProgress:
     """Between which views the camera is at phases of the shot, shape (N,)."""
     steps = times.frames if span == "loop" else max(times.frames - 1, 1)
     # Phases come from frames by a division, so that a whole frame may lie a rounding error beside it.
@@ -59,11 +59,11 @@ def walk(stops: StopsPlan, times: Timetable, phases: Array, span: Span) -> Walk:
     part = np.clip(np.where(lasts > 0, gone / np.maximum(lasts, 1), 0.0), 0.0, 1.0)
     share = Easing.parse(stops.ease)(part.copy())
     share = np.where(part <= 0, 0.0, np.where(part >= 1, 1.0, share))
-    return Walk(leaving % count, (leaving + 1) % count, share)
+    return ViewProgress(leaving % count, (leaving + 1) % count, share)
 
 
-def walked(
-    stops: StopsPlan, views: Sequence[ViewPlan], gone: Walk, subject: Sphere, focal_mm: float
+def path_between_views(
+    stops: StopsSpec, views: Sequence[ViewSpec], gone: ViewProgress, subject: Sphere, focal_mm: float
 ) -> tuple[CameraPath, Array]:
     """Positions, targets and ups on the walk, and focal lengths.
 
@@ -97,13 +97,13 @@ def walked(
     return view_of(positions, targets, ups), np.exp(gone.between(np.log(focals)))
 
 
-def views_show(views: Sequence[ViewPlan], gone: Walk, usual: Callable[[str], float]) -> dict[str, Array]:
+def view_values(views: Sequence[ViewSpec], gone: ViewProgress, usual: Callable[[str], float]) -> dict[str, Array]:
     """What the views show, blended on the way, shape (N,) each; `usual` tells what one shows that says nothing."""
     drives = dict.fromkeys(drive for view in views for drive in view.shows)
     return {drive: gone.between(np.array([view.shows.get(drive, usual(drive)) for view in views])) for drive in drives}
 
 
-def _round(places: Array, gone: Walk, subject: Sphere) -> Array:
+def _round(places: Array, gone: ViewProgress, subject: Sphere) -> Array:
     away = places - np.asarray(subject.centre)
     flat = np.hypot(away[:, 0], away[:, 1])
     distance = np.maximum(np.hypot(flat, away[:, 2]), 1e-12 * max(subject.radius, 1e-300))
@@ -124,14 +124,14 @@ def _round(places: Array, gone: Walk, subject: Sphere) -> Array:
     return result
 
 
-def _apart(targets: Array, positions: Array, places: Array, gone: Walk) -> Array:
+def _apart(targets: Array, positions: Array, places: Array, gone: ViewProgress) -> Array:
     """Targets; where the camera passes through one, it looks ahead."""
     ahead = places[gone.reaching] - places[gone.leaving]
     touched = np.linalg.norm(targets - positions, axis=1) <= 1e-9 * np.linalg.norm(ahead, axis=1)
     return np.where(touched[:, None], positions + ahead, targets)
 
 
-def _shortest(degrees: Array, gone: Walk) -> Array:
+def _shortest(degrees: Array, gone: ViewProgress) -> Array:
     """Angles on the shorter side from view to view."""
     first = degrees[gone.leaving]
     turn = (degrees[gone.reaching] - first + 180) % 360 - 180

@@ -33,7 +33,7 @@ class Key:
 
 
 @dataclass(frozen=True)
-class Course:
+class LaneTiming:
     """How a lane runs through its keys over the shot.
 
     Attributes
@@ -57,7 +57,7 @@ class Course:
 
     def places(self, phases: Array) -> Array:
         """Where in its keys the lane stands at given phases, shape (N,), 0 to 1."""
-        if self == Course():
+        if self == LaneTiming():
             return phases
         run = np.clip((phases - self.begin) / (self.end - self.begin), 0.0, 1.0) * self.repeat
         # The end of the last time is its end, not the beginning of another.
@@ -77,7 +77,7 @@ def lane_values(keys: Sequence[Key], places: Array, closes: bool = False) -> Arr
     keys : sequence of Key
         Rising. Before the first and after the last one the value stays.
     places : ndarray, shape (N,)
-        Phases, or where the lane's `Course` puts them.
+        Phases, or where the lane's `LaneTiming` puts them.
     closes : bool
         Whether the last key meets the first in a loop, so that a smooth curve
         goes on through the seam.

@@ -12,7 +12,7 @@ TOLERANCE = 0.01
 """Keys may miss the gesture by this share of its whole range."""
 
 
-def keys_of_gesture(
+def keys_of_recording(
     clock: Clock, samples: Sequence[tuple[float, float]], tolerance: float = TOLERANCE
 ) -> list[list[float]]:
     """Keys of a lane that runs as a gesture did.
@@ -50,10 +50,10 @@ def keys_of_gesture(
     if len(phases) == 1:
         return [[float(phases[0]), _short(values[0])]]
     reach = tolerance * (float(np.ptp(values)) or 1.0)
-    return [[float(f"{phases[n]:.9g}"), _short(values[n])] for n in thinned(phases, values, reach)]
+    return [[float(f"{phases[n]:.9g}"), _short(values[n])] for n in simplified(phases, values, reach)]
 
 
-def thinned(at: NDArray[np.float64], values: NDArray[np.float64], reach: float) -> list[int]:
+def simplified(at: NDArray[np.float64], values: NDArray[np.float64], reach: float) -> list[int]:
     """Which points of a course are enough for straight lines between them to miss none by more than `reach`.
 
     Ramer, 1972, and Douglas and Peucker, 1973, with the distance taken along

@@ -35,17 +35,17 @@ KINDS = (
 )
 
 
-def is_drive(text: str) -> bool:
+def is_target(text: str) -> bool:
     """Whether a lane may drive this, as far as its form tells."""
     return text in CAMERA or text in LIGHT or text == LIST_OFFSET or _FORM.fullmatch(text) is not None
 
 
-def may_be_shown(drive: str) -> bool:
+def may_be_in_view(drive: str) -> bool:
     """Whether a saved view may hold a value of it."""
     return drive in LIGHT or drive.partition(":")[0] in ("dial", "opacity")
 
 
-def drive_name(drive: str) -> str:
+def target_name(drive: str) -> str:
     """What is driven, for people."""
     kind, _, name = drive.partition(":")
     of = {"opacity": "opacity of", "range-low": "low end of", "range-high": "high end of", "light": "light's"}
@@ -59,6 +59,6 @@ def bounds_of(drive: str) -> tuple[float, float] | None:
     return CAMERA.get(drive) or LIGHT.get(drive)
 
 
-def before_camera(drive: str) -> bool:
+def needs_camera(drive: str) -> bool:
     """Whether it means something only where a camera looks at parts."""
     return drive in CAMERA or drive in LIGHT or drive.startswith("opacity:")

@@ -10,7 +10,7 @@ LONGEST = Fraction(3600)
 
 
 @dataclass(frozen=True)
-class Course:
+class Animation:
     """One animation.
 
     Attributes
@@ -31,7 +31,7 @@ class Course:
 
 
 @dataclass(frozen=True)
-class OwnLength:
+class AnimationLength:
     """A length that shows all animations whole.
 
     Attributes
@@ -52,19 +52,19 @@ class OwnLength:
     delayed: bool = False
 
 
-def own_length(courses: Sequence[Course]) -> OwnLength | None:
+def animation_length(courses: Sequence[Animation]) -> AnimationLength | None:
     """The least common multiple of what runs without end, or the end of what does not; None where nothing runs."""
     endless = [course for course in courses if course.times is None and course.seconds > 0]
     ending = [course.delay + course.seconds * course.times for course in courses if course.times is not None]
     if not endless:
         last = max(ending, default=Fraction(0))
-        return OwnLength(str(last), False, len(courses)) if last > 0 else None
+        return AnimationLength(str(last), False, len(courses)) if last > 0 else None
     together = endless[0].seconds
     for course in endless[1:]:
         together = common_multiple(together, course.seconds)
     if together > LONGEST:
         return None
-    return OwnLength(str(together), True, len(courses), any(course.delay > 0 for course in endless))
+    return AnimationLength(str(together), True, len(courses), any(course.delay > 0 for course in endless))
 
 
 def common_multiple(one: Fraction, other: Fraction) -> Fraction:

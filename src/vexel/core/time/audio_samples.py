@@ -15,7 +15,7 @@ def samples_before(frame: int, rate: Rate, samples_a_second: int = USUAL) -> int
     return nearest_whole(frame * samples_a_second / rate.fps)
 
 
-def cadence(rate: Rate, samples_a_second: int = USUAL) -> tuple[int, ...]:
+def samples_per_frame(rate: Rate, samples_a_second: int = USUAL) -> tuple[int, ...]:
     """Samples of each frame, up to where the pattern begins anew.
 
     At 30000/1001 and 48 kHz: 1602, 1601, 1602, 1601, 1602, which is 8008 in five
@@ -26,13 +26,13 @@ def cadence(rate: Rate, samples_a_second: int = USUAL) -> tuple[int, ...]:
     return tuple(b - a for a, b in pairwise(starts))
 
 
-def told_cadence(rate: Rate, samples_a_second: int = USUAL) -> str:
+def audio_derivation(rate: Rate, samples_a_second: int = USUAL) -> str:
     """The derivation in words."""
     each: Fraction = samples_a_second / rate.fps
     line = f"{samples_a_second:,} samples a second ÷ {rate.label}"
     if each.denominator == 1:
         return f"{line} = {each.numerator:,} samples a frame"
-    pattern = cadence(rate, samples_a_second)
+    pattern = samples_per_frame(rate, samples_a_second)
     return (
         f"{line} = {decimal(each)} samples a frame: {min(pattern):,} or {max(pattern):,} in turn, "
         f"{sum(pattern):,} in {len(pattern):,} frames"

@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake
-from vexel.core.time.frame_selection import Picks
+from vexel.core.time.frame_selection import FrameSelection
 from vexel.core.time.rate import Rate
 from vexel.core.time.shutter import Shutter
 
-ALL = Picks()
+ALL = FrameSelection()
 INSTANT = Shutter()
 MAX_FRAMES = 1_000_000
 UNTOLD = 10**15
@@ -85,7 +85,7 @@ class Clock:
     rate: Rate
     motion: int
     span: Span = "loop"
-    picks: Picks = ALL
+    selection: FrameSelection = ALL
     played: Rate | None = None
     shutter: Shutter = INSTANT
     own: int | None = None
@@ -95,7 +95,7 @@ class Clock:
         if self.motion < 1:
             raise Mistake(f"{self.motion} frames make no video: a shot has at least 1 frame")
         _refuse_too_many(self.motion)
-        self.picks.check(self.motion)
+        self.selection.check(self.motion)
         _refuse_too_many(max(self.frames, self.frames * self.repeats))
 
     @staticmethod
@@ -120,7 +120,7 @@ class Clock:
     @property
     def frames(self) -> int:
         """How many frames are shown."""
-        return self.picks.count(self.motion)
+        return self.selection.count(self.motion)
 
     @property
     def playback(self) -> Rate:
@@ -153,7 +153,7 @@ class Clock:
         frame shown it is open n times as long. Places may lie before the
         motion's beginning or after its end.
         """
-        moved, every = self.picks.frame_of(self._shown(frame), self.motion), self.picks.every
+        moved, every = self.selection.frame_of(self._shown(frame), self.motion), self.selection.every
         return [moved + every * offset for offset in self.shutter.offsets(looks)]
 
     def own_frame(self, place: Fraction) -> Fraction:
@@ -162,7 +162,7 @@ class Clock:
 
     def instant(self, frame: int) -> Instant:
         """The instant of a frame that is shown, computed from its number alone."""
-        moved = self.picks.frame_of(self._shown(frame), self.motion)
+        moved = self.selection.frame_of(self._shown(frame), self.motion)
         return self.instant_at(Fraction(moved), moved)
 
     def instant_at(self, place: Fraction, frame: int) -> Instant:
@@ -176,12 +176,12 @@ class Clock:
 
     def phases(self) -> NDArray[np.float64]:
         """Phases of all frames that are shown, shape (N,), each within half a unit in the last place."""
-        return self.picks.frames_of(self.motion) / self.steps
+        return self.selection.frames_of(self.motion) / self.steps
 
     def phases_at(self, frames: range, looks: int) -> NDArray[np.float64]:
         """Phases at which some of the shown frames look, shape (n · looks,), frame by frame."""
-        moved = self.picks.frames_of(self.motion)[frames.start : frames.stop]
-        offsets = np.array([float(self.picks.every * offset) for offset in self.shutter.offsets(looks)])
+        moved = self.selection.frames_of(self.motion)[frames.start : frames.stop]
+        offsets = np.array([float(self.selection.every * offset) for offset in self.shutter.offsets(looks)])
         phases: NDArray[np.float64] = ((moved[:, None] + offsets[None]) / self.steps).ravel()
         return phases % 1.0 if self.span == "loop" else np.clip(phases, 0.0, 1.0)
 

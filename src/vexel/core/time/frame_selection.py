@@ -9,7 +9,7 @@ from vexel.core.errors import Mistake
 
 
 @dataclass(frozen=True)
-class Picks:
+class FrameSelection:
     """Frames of a motion that are shown, by their numbers in it.
 
     Attributes

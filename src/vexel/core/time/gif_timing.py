@@ -11,7 +11,7 @@ SHORTEST_KEPT = 2
 
 
 @dataclass(frozen=True)
-class Delays:
+class GifTiming:
     """Delay of every frame in hundredths of a second, and what rounding did.
 
     Attributes
@@ -30,7 +30,7 @@ class Delays:
         return Fraction(sum(self.hundredths), 100)
 
 
-def gif_delays(clock: Clock) -> Delays:
+def gif_timing(clock: Clock) -> GifTiming:
     """Spread whole delays so that every frame starts within half a hundredth of its instant."""
     each = 100 / clock.rate.fps
     starts = [nearest_whole(i * each) for i in range(clock.frames + 1)]
@@ -44,4 +44,4 @@ def gif_delays(clock: Clock) -> Delays:
         )
     if min(hundredths) < SHORTEST_KEPT:
         notes.append("delays of 0.01 s are played as about 0.10 s by most players: use 50 fps or fewer")
-    return Delays(hundredths, "; ".join(notes))
+    return GifTiming(hundredths, "; ".join(notes))

@@ -57,7 +57,7 @@ def ticks(clock: Clock, unit: Unit, first: int, last: int, most: int) -> list[Ti
 
 def _phases(clock: Clock, room: Fraction, first: int, last: int) -> list[Tick]:
     """Marks of the motion's phase, where the shown frames move through it."""
-    picks = clock.picks
+    picks = clock.selection
     a_step = Fraction(1, picks.every)
     step = _nice(room / a_step / clock.steps, finest=Fraction(1, 1_000_000))
     begin, end = max(first, picks.hold_start), min(last, clock.frames - 1 - picks.hold_end)

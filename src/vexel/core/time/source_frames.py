@@ -14,7 +14,7 @@ TINY = 1e-9
 
 
 @dataclass(frozen=True)
-class Slots:
+class SourceFrames:
     """Pictures that exist already, in the order in which they are shown.
 
     Attributes
@@ -58,7 +58,7 @@ class Slots:
     def _begins(self) -> list[Fraction]:
         return [Fraction(time) for time in self.times]
 
-    def fit(self, clock: Clock) -> "Fit":
+    def fit(self, clock: Clock) -> "RateFit":
         """How many slots a clock passes over, and how many of its frames repeat one; until the last is reached."""
         frames = np.arange(clock.motion)
         ratio = Fraction(clock.own_steps, clock.steps)
@@ -70,11 +70,11 @@ class Slots:
                 ratio *= Fraction(self.rate) / clock.rate.fps
             shown = np.floor(frames * float(ratio) + TINY).astype(np.int64)
         steps = np.diff(shown[shown < self.count])
-        return Fit(int(np.maximum(steps - 1, 0).sum()), int((steps == 0).sum()))
+        return RateFit(int(np.maximum(steps - 1, 0).sum()), int((steps == 0).sum()))
 
 
 @dataclass(frozen=True)
-class Fit:
+class RateFit:
     """Slots that are never shown between two that are, and frames that show the one before once more."""
 
     dropped: int

@@ -10,7 +10,7 @@ MAX_STEPS = 10**9
 
 
 @dataclass(frozen=True)
-class Pace:
+class Substeps:
     """Steps of a simulation against frames of a shot.
 
     Attributes

@@ -12,7 +12,7 @@ MAX_BYTES = 1024**3
 _NAMED = re.compile(rb"""["'(=\s]([\w@%./ -]{1,200}\.[A-Za-z0-9]{1,6})(?:[?#][^"')\s]*)?["')\s>]""")
 
 
-def beside_page(file: Path) -> Iterator[Path]:
+def linked_files(file: Path) -> Iterator[Path]:
     """Files beside a page.
 
     A page named index.html has its folder to itself; any other is taken to

@@ -18,7 +18,7 @@ LATEST = 12
 """How many of the latest states stay whatever their distance."""
 
 
-class States:
+class Checkpoints:
     """Saved states of one simulation with one choice of settings.
 
     Parameters

@@ -12,10 +12,10 @@ from pathlib import Path
 from types import ModuleType
 from typing import Any, Generic, TypeVar
 
-from vexel.sources.code.decorators import Flight, Marked, Model, Simulation, Sketch
+from vexel.sources.code.decorators import Decorated, Model, PathFormula, Simulation, Sketch
 from vexel.sources.protocols import SourceError
 
-M = TypeVar("M", Model, Flight, Sketch, Simulation, Marked)
+M = TypeVar("M", Model, PathFormula, Sketch, Simulation, Decorated)
 
 
 class CodeFile(Generic[M]):
@@ -66,8 +66,8 @@ class CodeFile(Generic[M]):
             raise self._exits() from None
 
     def arguments(self, dials: Mapping[str, float], seen: Mapping[str, int | Fraction], **more: Any) -> dict[str, Any]:
-        """Arguments of the marked function; see `Marked.given`."""
-        assert isinstance(self.marked, Marked)
+        """Arguments of the marked function; see `Decorated.given`."""
+        assert isinstance(self.marked, Decorated)
         try:
             return self.marked.given(dials, seen, **more)
         except ValueError as error:

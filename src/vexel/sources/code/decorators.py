@@ -20,7 +20,7 @@ def _named(name: str, dial: Dial) -> Dial:
     return replace(dial, name=name)
 
 
-class Marked:
+class Decorated:
     """A marked function with its dials.
 
     Attributes
@@ -88,23 +88,23 @@ class Marked:
         return self.build(**bound.arguments)
 
 
-class Model(Marked):
+class Model(Decorated):
     """A function that builds geometry."""
 
     mark = "model"
 
 
-class Flight(Marked):
+class PathFormula(Decorated):
     """A function that tells where the camera is."""
 
     mark = "flight"
 
 
-class Sketch(Marked):
+class Sketch(Decorated):
     """A function that draws."""
 
     mark = "sketch"
-    offers = ("canvas", "size", "random", *Marked.offers)
+    offers = ("canvas", "size", "random", *Decorated.offers)
 
 
 class Simulation:
@@ -130,7 +130,7 @@ class Simulation:
                 raise TypeError(f"{build.__name__} has no {name}(): a simulation has start, advance and show")
         self.build, self.step = build, step
         self.settings = [_named(name, value) for name, value in vars(build).items() if isinstance(value, Dial)]
-        self.shown = Showing(build.show)  # type: ignore[attr-defined]
+        self.shown = ShowMethod(build.show)  # type: ignore[attr-defined]
         self.dials = [*self.settings, *self.shown.dials]
 
     @property
@@ -147,7 +147,7 @@ class Simulation:
         return thing, thing.start(**({"random": random} if "random" in takes else {}))
 
 
-class Showing(Marked):
+class ShowMethod(Decorated):
     """The function that shows a simulation's state."""
 
     mark = "show"

@@ -11,16 +11,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.document.picture import TRANSPARENT, rgb
-from vexel.sources.protocols import Asked, Shown
+from vexel.sources.protocols import FrameRequest, Shown
 
 MAX_SIDE = 16384
 WANTED = "a picture is an array (H, W), (H, W, 3) or (H, W, 4) of uint8, or of float from 0 to 1"
 
 
-class Sheet:
+class DrawingSurface:
     """A skia canvas to draw on: it counts in the layout, whatever the frame's size in pixels."""
 
-    def __init__(self, asked: Asked) -> None:
+    def __init__(self, asked: FrameRequest) -> None:
         import skia
 
         wide, high = asked.size
@@ -32,7 +32,7 @@ class Sheet:
         self.canvas.scale(wide / asked.layout[0], high / asked.layout[1])
 
 
-def drawn(result: Any, asked: Asked) -> Shown:
+def drawing_result(result: Any, asked: FrameRequest) -> Shown:
     """The picture or the parts that a drawing function returned.
 
     Parameters
@@ -61,7 +61,7 @@ def drawn(result: Any, asked: Asked) -> Shown:
     if _is(result, "PIL.Image", "Image"):
         return np.array(result.convert("RGBA"))
     if _is(result, "skia", "Picture"):
-        sheet = Sheet(asked)
+        sheet = DrawingSurface(asked)
         sheet.canvas.drawPicture(result)
         return sheet.pixels
     if _is(result, "skia", "Surface", "Image"):
@@ -115,7 +115,7 @@ def _is(value: Any, module: str, *names: str) -> bool:
     return known is not None and isinstance(value, tuple(getattr(known, name) for name in names))
 
 
-def _figure_pixels(figure: Any, asked: Asked) -> NDArray[np.uint8]:
+def _figure_pixels(figure: Any, asked: FrameRequest) -> NDArray[np.uint8]:
     """A figure keeps its size in inches, so that its text keeps its share of the picture."""
     from matplotlib.backends.backend_agg import FigureCanvasAgg
 
@@ -137,7 +137,7 @@ def _skia_pixels(drawing: Any) -> NDArray[np.uint8]:
     return pixels
 
 
-def _svg_pixels(text: str, asked: Asked) -> NDArray[np.uint8]:
+def _svg_pixels(text: str, asked: FrameRequest) -> NDArray[np.uint8]:
     from vexel.sources.pictures.svg import svg_pixels
 
     if "<svg" not in text:

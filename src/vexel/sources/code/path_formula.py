@@ -8,7 +8,7 @@ import numpy as np
 
 from vexel.core.time.clock import Instant
 from vexel.sources.code.code_file import CodeFile
-from vexel.sources.code.decorators import Flight
+from vexel.sources.code.decorators import PathFormula
 from vexel.sources.protocols import SourceError
 
 NAMES = (("x", "y", "z"), ("look_x", "look_y", "look_z"))
@@ -27,7 +27,7 @@ def formula_rows(file: Path, instants: Sequence[Instant]) -> list[dict[str, floa
     SourceError
         When the code fails, or gives no place.
     """
-    code = CodeFile(file, Flight)
+    code = CodeFile(file, PathFormula)
     rows = []
     for number, instant in enumerate(instants):
         seen = {name: getattr(instant, name) for name in ("frame", "count", "seconds", "phase", "rate")}
@@ -36,7 +36,7 @@ def formula_rows(file: Path, instants: Sequence[Instant]) -> list[dict[str, floa
     return rows
 
 
-def _row(code: CodeFile[Flight], result: Any, frame: int) -> dict[str, float]:
+def _row(code: CodeFile[PathFormula], result: Any, frame: int) -> dict[str, float]:
     try:
         numbers = np.asarray(result, dtype=np.float64)
     except (TypeError, ValueError):

@@ -6,9 +6,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.sources.code.drawing_result import array_pixels, drawn
+from vexel.sources.code.drawing_result import array_pixels, drawing_result
 from vexel.sources.data.slices import ArraySlices, TableSlices
-from vexel.sources.protocols import Asked, SourceError
+from vexel.sources.protocols import FrameRequest, SourceError
 
 INK, PAPER, LINES = "#1f2a33", "#f6f6f4", ("#0b6167", "#b2402f", "#9a6a00", "#4b5fa8", "#6b7280")
 
@@ -24,7 +24,7 @@ class ArrayLook:
                 f"{name}: a slice of shape {shape} has no picture by itself: name a drawing function in source.draw"
             )
 
-    def show(self, value: NDArray[Any], number: int, asked: Asked) -> Any:
+    def show(self, value: NDArray[Any], number: int, asked: FrameRequest) -> Any:
         """The picture of a slice."""
         if value.ndim == 0:
             whole = np.asarray(self._data.array, np.float64)
@@ -78,7 +78,7 @@ class TableLook:
             raise SourceError(f"{name} has no finite number in {', '.join(self._lines)}")
         self._ends = float(values.min()), float(values.max())
 
-    def show(self, value: Any, number: int, asked: Asked) -> Any:
+    def show(self, value: Any, number: int, asked: FrameRequest) -> Any:
         """The picture of a row with all before it, or of a group."""
         if self._data.grouped:
             lines = {key: np.asarray(value[key], np.float64) for key in self._lines}
@@ -106,7 +106,7 @@ def _axis(columns: list[tuple[str, NDArray[Any]]]) -> tuple[NDArray[Any], str]:
 
 
 def _curve(
-    x: Any, lines: dict[str, NDArray[Any]], span: Any, ends: tuple[float, float], asked: Asked, along: str = ""
+    x: Any, lines: dict[str, NDArray[Any]], span: Any, ends: tuple[float, float], asked: FrameRequest, along: str = ""
 ) -> Any:
     from matplotlib.figure import Figure
 
@@ -122,4 +122,4 @@ def _curve(
     axes.grid(alpha=0.3)
     axes.tick_params(colors=INK)
     axes.legend(loc="upper left", frameon=False)
-    return drawn(figure, asked)
+    return drawing_result(figure, asked)

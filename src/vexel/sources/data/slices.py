@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake
 from vexel.core.wording import nearest_name
-from vexel.sources.contained import named_file
+from vexel.sources.contained import contained_file
 from vexel.sources.pictures.sequence_members import Member, members_of
 from vexel.sources.protocols import SourceError
 
@@ -187,7 +187,7 @@ def _collection(file: Path) -> tuple[list[Path], Sequence[Fraction]]:
     try:
         entries = ElementTree.fromstring(file.read_text()).iter("DataSet")
         found = [
-            (Fraction(entry.get("timestep", "0")), named_file(file.parent, entry.attrib["file"], file.name))
+            (Fraction(entry.get("timestep", "0")), contained_file(file.parent, entry.attrib["file"], file.name))
             for entry in entries
         ]
     except Mistake:

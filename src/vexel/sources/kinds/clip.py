@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
-from vexel.core.time.source_frames import Slots
+from vexel.core.time.source_frames import SourceFrames
 from vexel.sources.pictures.mixing import mixed
 from vexel.sources.pictures.sequence_members import stamp_of
-from vexel.sources.protocols import Asked, SourceError
+from vexel.sources.protocols import FrameRequest, SourceError
 
 HD_LINES = 720
 """From this height on, a clip without colour tags is taken as BT.709, as players do; below as BT.601."""
@@ -62,7 +62,9 @@ class ClipFile:
         base = Fraction(self._stream.time_base or Fraction(1, 1000))
         times = [(pts - self._pts[0]) * base for pts in self._pts]
         rate, uneven = _rate(times, self._stream.average_rate)
-        slots = Slots(str(rate), len(times), (self._stamp,), tuple(map(str, times)) if uneven else (), self._blend)
+        slots = SourceFrames(
+            str(rate), len(times), (self._stamp,), tuple(map(str, times)) if uneven else (), self._blend
+        )
         first = self._picture_of(self._decoded(0))
         context = self._stream.codec_context
         about = [
@@ -85,13 +87,13 @@ class ClipFile:
         return SourceFacts(
             sees=("slot",),
             pictures=True,
-            slots=slots,
+            source_frames=slots,
             size=(first.shape[1], first.shape[0]),
             about=tuple(about),
             findings=tuple(findings),
         )
 
-    def show(self, asked: Asked) -> NDArray[np.uint8]:
+    def show(self, asked: FrameRequest) -> NDArray[np.uint8]:
         """A frame by its number; see `Source.show`."""
         slot, part = int(asked.seen["slot"]), float(Fraction(asked.seen.get("part", 0)))
         now = stamp_of(self._file)

@@ -6,7 +6,7 @@ from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.sources.code.code_file import CodeFile
 from vexel.sources.code.decorators import Model
 from vexel.sources.meshes.parts import Part, as_parts, check_parts
-from vexel.sources.protocols import Asked, SourceError
+from vexel.sources.protocols import FrameRequest, SourceError
 
 
 class ModelFile:
@@ -16,7 +16,7 @@ class ModelFile:
         self._code = CodeFile(file, Model)
         self.facts = SourceFacts(tuple(self._code.marked.dials), self._code.marked.sees)
 
-    def show(self, asked: Asked) -> list[Part]:
+    def show(self, asked: FrameRequest) -> list[Part]:
         """Run the building function; see `Source.show`."""
         result = self._code.call(self._code.marked, **self._code.arguments(asked.dials, asked.seen))
         if result is None:

@@ -14,7 +14,7 @@ from vexel.sources.meshes.mesh_format import cut_short, mesh_format, no_faces
 from vexel.sources.meshes.parts import Part, as_parts, check_parts
 from vexel.sources.meshes.point_file import read_points
 from vexel.sources.meshes.upright import up_of
-from vexel.sources.protocols import Asked, SourceError
+from vexel.sources.protocols import FrameRequest, SourceError
 
 Y_UP = ("glTF", "GLB")
 """Formats whose specification says that +y is up (glTF 2.0, section 3.4)."""
@@ -54,7 +54,7 @@ class ObjectFile:
                 part.mesh.rotate_x(90, inplace=True)
         self._parts = [replace(part, rigid=True) for part in parts]
 
-    def show(self, asked: Asked) -> list[Part]:
+    def show(self, asked: FrameRequest) -> list[Part]:
         """The same parts in every frame; see `Source.show`."""
         return self._parts
 

@@ -15,14 +15,14 @@ from numpy.typing import NDArray
 
 from vexel.core.document.picture import TRANSPARENT, rgb
 from vexel.core.evaluate.source_facts import SourceFacts
-from vexel.core.time.animation_length import Course, OwnLength, own_length
+from vexel.core.time.animation_length import Animation, AnimationLength, animation_length
 from vexel.sources.archive import unpacked_page
 from vexel.sources.browser import chromium
 from vexel.sources.browser.page_dials import page_dials
 from vexel.sources.browser.protocol import NoAnswer, ProtocolError
 from vexel.sources.browser.site import ORIGIN, Site
 from vexel.sources.browser.tab import Tab
-from vexel.sources.protocols import Asked, SourceError, TookTooLong
+from vexel.sources.protocols import FrameRequest, SourceError, TookTooLong
 
 LOAD_SECONDS = 20.0
 MOST_OPENED = 4
@@ -64,25 +64,25 @@ class PageFile:
             dials, ("frame", "rate"), pictures=True, walks=True, settings=names, length=self._own_length()
         )
 
-    def _own_length(self) -> OwnLength | None:
+    def _own_length(self) -> AnimationLength | None:
         """The length that its animations tell; None where it cannot be opened, and its picture says why."""
         seen: dict[str, int | Fraction] = {"frame": 0, "rate": Fraction(24)}
-        asked = Asked({dial.name: dial.default for dial in self._dials}, seen, LOOKED_AT, LOOKED_AT, "#ffffff")
+        asked = FrameRequest({dial.name: dial.default for dial in self._dials}, seen, LOOKED_AT, LOOKED_AT, "#ffffff")
         opened = OpenedPage(self._file, self._name, self._seed, asked)
         try:
-            return own_length(opened.courses())
+            return animation_length(opened.courses())
         except (SourceError, ProtocolError):
             return None
         finally:
             opened.close()
 
-    def show(self, asked: Asked) -> NDArray[np.uint8]:
+    def show(self, asked: FrameRequest) -> NDArray[np.uint8]:
         """Move the page to the frame and take its picture; see `Source.show`."""
         data = np.frombuffer(self.png(asked), np.uint8)
         pixels = cv2.cvtColor(cv2.imdecode(data, cv2.IMREAD_UNCHANGED), _TO_RGBA[_channels(data)])
         return np.asarray(pixels, np.uint8)
 
-    def png(self, asked: Asked) -> bytes:
+    def png(self, asked: FrameRequest) -> bytes:
         """The picture as the browser encodes it; see `Encoded.png`."""
         longest = round(max(asked.layout) * _ratio(asked))
         if longest > LONGEST:
@@ -114,7 +114,7 @@ class PageFile:
         while self._opened:
             self._drop(self._opened[0])
 
-    def _nearest(self, asked: Asked, frame: int) -> "OpenedPage | None":
+    def _nearest(self, asked: FrameRequest, frame: int) -> "OpenedPage | None":
         """The opened page from which the frame is soonest reached."""
         ready = [o for o in self._opened if o.look == look_of(asked) and (o.seeks or o.frame <= frame)]
         found = max(ready, key=lambda o: o.frame, default=None)
@@ -123,7 +123,7 @@ class PageFile:
             self._opened.append(found)
         return found
 
-    def _open(self, asked: Asked) -> "OpenedPage":
+    def _open(self, asked: FrameRequest) -> "OpenedPage":
         """Open the page once more; the one that was longest not looked at makes room."""
         while len(self._opened) >= MOST_OPENED:
             self._drop(self._opened[0])
@@ -149,7 +149,7 @@ class OpenedPage:
         Whether it goes to any frame by itself.
     """
 
-    def __init__(self, file: Path, name: str, seed: int, asked: Asked) -> None:
+    def __init__(self, file: Path, name: str, seed: int, asked: FrameRequest) -> None:
         self._file, self._name, self._seed = file, name, seed
         self._place = (*asked.layout, _ratio(asked))
         self._background = asked.background
@@ -180,11 +180,11 @@ class OpenedPage:
         self.frame = frame
         self.check(errors)
 
-    def courses(self) -> list[Course]:
+    def courses(self) -> list[Animation]:
         """Its animations, as they are when it has been loaded."""
         told = self._load().evaluate("__vexel.courses()")
         return [
-            Course(name, _exact(seconds), None if times is None else _exact(times), _exact(delay))
+            Animation(name, _exact(seconds), None if times is None else _exact(times), _exact(delay))
             for name, seconds, times, delay in told
         ]
 
@@ -245,13 +245,13 @@ def get_ready() -> None:
     chromium.browser(by_frames=True)
 
 
-def look_of(asked: Asked) -> tuple[object, ...]:
+def look_of(asked: FrameRequest) -> tuple[object, ...]:
     """All that a page's picture depends on beside the frame."""
     dials = tuple(sorted(asked.dials.items()))
     return (Fraction(asked.seen["rate"]), dials, asked.layout, asked.size, asked.samples, asked.background)
 
 
-def _ratio(asked: Asked) -> float:
+def _ratio(asked: FrameRequest) -> float:
     """Pixels of the picture for each of the page's own, along a side; more samples make it finer."""
     return asked.size[0] / asked.layout[0] * math.isqrt(asked.samples)
 

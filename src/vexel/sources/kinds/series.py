@@ -10,16 +10,16 @@ import numpy as np
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.lanes.dial import Dial
 from vexel.core.time.rate import Rate
-from vexel.core.time.source_frames import Slots
+from vexel.core.time.source_frames import SourceFrames
 from vexel.sources.code.code_file import CodeFile
-from vexel.sources.code.decorators import Marked
-from vexel.sources.contained import named_file
+from vexel.sources.code.decorators import Decorated
+from vexel.sources.contained import contained_file
 from vexel.sources.data.plots import ArrayLook, TableLook
 from vexel.sources.data.slices import ArraySlices, MeshSlices, SeriesData, TableSlices, open_data
 from vexel.sources.kinds.sketch import shown
 from vexel.sources.meshes.parts import as_parts, check_parts
 from vexel.sources.pictures.sequence_members import stamp_of
-from vexel.sources.protocols import Asked, Shown, SourceError
+from vexel.sources.protocols import FrameRequest, Shown, SourceError
 
 
 class SeriesFile:
@@ -51,7 +51,7 @@ class SeriesFile:
         self._data = open_data(file, by, array)
         self._linear = between == "linear"
         self._rate = rate
-        self._drawing = CodeFile(named_file(file.parent, draw, file.name), Marked) if draw else None
+        self._drawing = CodeFile(contained_file(file.parent, draw, file.name), Decorated) if draw else None
         self._look = None if self._drawing or isinstance(self._data, MeshSlices) else _look(self._data, file.name)
 
     @cached_property
@@ -65,11 +65,11 @@ class SeriesFile:
         rate = "" if self._rate is None else str(Rate.parse(self._rate).fps)
         times = tuple(map(str, data.times)) if self._rate is None else ()
         stamps = tuple(data.stamp(number) for number in range(data.count))
-        slots = Slots(rate, data.count, stamps if any(stamps) else (stamp_of(self._file),), times, self._linear)
+        slots = SourceFrames(rate, data.count, stamps if any(stamps) else (stamp_of(self._file),), times, self._linear)
         pictures = not isinstance(data, MeshSlices) and self._drawing is None
         return SourceFacts(dials, sees, pictures, slots, about=tuple(data.about), findings=tuple(_findings(data)))
 
-    def show(self, asked: Asked) -> Shown:
+    def show(self, asked: FrameRequest) -> Shown:
         """The picture of a slice; see `Source.show`."""
         number = int(asked.seen["slot"])
         value = self._value(number, Fraction(asked.seen.get("part", 0)))
@@ -91,7 +91,7 @@ class SeriesFile:
             return value
         return _mixed(value, self._data.slice(number + 1), float(part), f"{self._file.name}, slice {number:,}")
 
-    def _drawn(self, value: Any, number: int, asked: Asked) -> Shown:
+    def _drawn(self, value: Any, number: int, asked: FrameRequest) -> Shown:
         code = self._drawing
         assert code is not None
         sketch = code.marked

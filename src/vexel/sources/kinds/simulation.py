@@ -13,11 +13,11 @@ from typing import Any
 import numpy as np
 
 from vexel.core.evaluate.source_facts import SourceFacts
-from vexel.sources.code.checkpoints import States
+from vexel.sources.code.checkpoints import Checkpoints
 from vexel.sources.code.code_file import CodeFile
 from vexel.sources.code.decorators import Simulation
 from vexel.sources.kinds.sketch import shown
-from vexel.sources.protocols import Asked, Shown, SourceError
+from vexel.sources.protocols import FrameRequest, Shown, SourceError
 
 SAVING_SHARE = 0.01
 """Keeping states may take this share of the time that stepping takes."""
@@ -49,7 +49,7 @@ class SimulationFile:
             step=str(simulation.step),
         )
 
-    def show(self, asked: Asked) -> Shown:
+    def show(self, asked: FrameRequest) -> Shown:
         """Bring the state to the frame's step and show it; see `Source.show`."""
         simulation, step = self._code.marked, int(asked.seen["step"])
         self._set(asked.dials)
@@ -74,7 +74,7 @@ class SimulationFile:
             return
         told = json.dumps([sorted(settings.items()), self._seed])
         name = hashlib.sha256(told.encode()).hexdigest()[:24]
-        self._states = States(self._code.file.parent / ".states" / name)
+        self._states = Checkpoints(self._code.file.parent / ".states" / name)
         self._thing, self._state = self._code.call(simulation.begun, dials, np.random.default_rng(self._seed))
         if self._state is None:
             raise SourceError(f"{self._code.file.name}: start() returned None; it must return the first state")

@@ -9,8 +9,8 @@ import numpy as np
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.sources.code.code_file import CodeFile
 from vexel.sources.code.decorators import Sketch
-from vexel.sources.code.drawing_result import Sheet, drawn
-from vexel.sources.protocols import Asked, Shown, SourceError
+from vexel.sources.code.drawing_result import DrawingSurface, drawing_result
+from vexel.sources.protocols import FrameRequest, Shown, SourceError
 
 
 class SketchFile:
@@ -21,7 +21,7 @@ class SketchFile:
         self._seed = seed
         self.facts = SourceFacts(tuple(self._code.marked.dials), self._code.marked.sees)
 
-    def show(self, asked: Asked) -> Shown:
+    def show(self, asked: FrameRequest) -> Shown:
         """Run the drawing function; see `Source.show`."""
         sketch = self._code.marked
         return shown(
@@ -34,7 +34,7 @@ class SketchFile:
 
 
 def shown(
-    asked: Asked,
+    asked: FrameRequest,
     takes: list[str],
     seed: int,
     draw: Callable[[dict[str, Any]], Any],
@@ -54,14 +54,14 @@ def shown(
     wrong : callable
         Makes the error of a result that is no picture.
     """
-    sheet = Sheet(asked) if "canvas" in takes else None
+    sheet = DrawingSurface(asked) if "canvas" in takes else None
     more: dict[str, Any] = {"size": asked.layout, "random": np.random.default_rng(seed)}
     if sheet is not None:
         more["canvas"] = sheet.canvas
     result = draw(more)
     try:
         if result is not None:
-            return drawn(result, asked)
+            return drawing_result(result, asked)
         if sheet is None:
             raise TypeError("None; let it take canvas and draw on it, or return a picture")
         return sheet.pixels

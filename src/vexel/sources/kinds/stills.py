@@ -10,13 +10,13 @@ from numpy.typing import NDArray
 
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.time.rate import Rate
-from vexel.core.time.source_frames import Slots
+from vexel.core.time.source_frames import SourceFrames
 from vexel.core.wording import spelled
 from vexel.sources.pictures.images import pixels_of
 from vexel.sources.pictures.mixing import mixed
 from vexel.sources.pictures.sequence_members import Member, members_of
 from vexel.sources.pictures.sequence_report import headers_of, report
-from vexel.sources.protocols import Asked, SourceError
+from vexel.sources.protocols import FrameRequest, SourceError
 
 
 class StillsFolder:
@@ -52,7 +52,7 @@ class StillsFolder:
             self._shown.reverse()
         self._blend = gaps == "blend"
         stamps = tuple(_stamp(self._mix(number)) for number in self._shown)
-        self._slots = Slots(str(Rate.parse(rate).fps), len(stamps), stamps, mixed=between == "blend")
+        self._slots = SourceFrames(str(Rate.parse(rate).fps), len(stamps), stamps, mixed=between == "blend")
         self._refused = missing if gaps == "refuse" else []
         self._members, self._gaps = members, gaps
 
@@ -61,9 +61,11 @@ class StillsFolder:
         """Facts and findings, for which every file's header is read."""
         headers = headers_of(self._folder, self._members)
         size, about, findings = report(self._sequence, self._members, headers, self._gaps)
-        return SourceFacts(sees=("slot",), pictures=True, slots=self._slots, size=size, about=about, findings=findings)
+        return SourceFacts(
+            sees=("slot",), pictures=True, source_frames=self._slots, size=size, about=about, findings=findings
+        )
 
-    def show(self, asked: Asked) -> NDArray[np.uint8]:
+    def show(self, asked: FrameRequest) -> NDArray[np.uint8]:
         """The picture of a slot; see `Source.show`."""
         if self._refused:
             raise SourceError(
@@ -77,7 +79,7 @@ class StillsFolder:
             raise SourceError(f"{names} differ in size, so they cannot be blended: hold instead")
         return pictures[0][0] if len(pictures) == 1 else mixed((one, float(weight)) for one, weight in pictures)
 
-    def _members_at(self, asked: Asked) -> list[tuple[Member, Fraction]]:
+    def _members_at(self, asked: FrameRequest) -> list[tuple[Member, Fraction]]:
         """Members that stand at a slot, or between it and the next, with their weights; as they were when planned."""
         slot, part = int(asked.seen["slot"]), Fraction(asked.seen.get("part", 0))
         shares = [(slot, 1 - part), ((slot + 1) % len(self._shown), part)] if part else [(slot, Fraction(1))]

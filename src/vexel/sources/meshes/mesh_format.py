@@ -5,7 +5,7 @@ import struct
 from collections.abc import Callable
 from pathlib import Path
 
-from vexel.sources.contained import named_file
+from vexel.sources.contained import contained_file
 from vexel.sources.protocols import SourceError
 
 SUFFIXES = {".obj": "OBJ", ".stl": "STL", ".ply": "PLY", ".gltf": "glTF", ".glb": "GLB", ".vtp": "VTP"}
@@ -130,7 +130,7 @@ def _whole_gltf(file: Path, head: bytes, size: int) -> None:
         raise SourceError(f"{file.name} is cut short or damaged: {error}; export or copy it again") from None
     for item in [*document.get("buffers", []), *document.get("images", [])]:
         uri = item.get("uri", "")
-        if uri and not uri.startswith("data:") and not named_file(file.parent, uri, file.name).is_file():
+        if uri and not uri.startswith("data:") and not contained_file(file.parent, uri, file.name).is_file():
             raise SourceError(f"{file.name} needs {uri} beside it: bring that file too")
 
 

@@ -8,7 +8,7 @@ import numpy as np
 import pyvista as pv
 from numpy.typing import NDArray
 
-from vexel.sources.meshes.splats import Dots
+from vexel.sources.meshes.splats import Splats
 
 DIRECT_COLOURS = ("RGBA", "RGB", "rgba", "rgb", "colors", "Colors", "COLOR_0")
 
@@ -52,7 +52,7 @@ class Part:
     rigid: bool = False
     name: str = ""
     opacity: float = 1.0
-    dots: Dots | None = None
+    splats: Splats | None = None
 
 
 def as_part(mesh: Any, *, colour: str, scalars: str, colour_map: str, **look: Any) -> Part:

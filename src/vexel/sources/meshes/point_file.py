@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from vexel.sources.meshes.mesh_format import cut_short
 from vexel.sources.meshes.parts import Part
-from vexel.sources.meshes.splats import Dots, plain_harmonics
+from vexel.sources.meshes.splats import Splats, plain_harmonics
 from vexel.sources.protocols import SourceError
 
 _TYPES = {
@@ -122,14 +122,14 @@ def _scan(table: NDArray[Any]) -> Part:
     for channel in range(3):
         for n in range(1, count):
             harmonics[:, n, channel] = table[f"f_rest_{channel * more + n - 1}"]
-    dots = Dots(
+    dots = Splats(
         scales=np.exp(_columns(table, ("scale_0", "scale_1", "scale_2"))),
         turns=turns,
         opacities=(1 / (1 + np.exp(-table["opacity"].astype(np.float32)))).astype(np.float32),
         harmonics=harmonics,
         soft=True,
     )
-    return Part(pv.PolyData(points), dots=dots, name="scan")
+    return Part(pv.PolyData(points), splats=dots, name="scan")
 
 
 def _columns(table: NDArray[Any], names: tuple[str, ...]) -> NDArray[np.float32]:
@@ -149,7 +149,7 @@ def _cloud(file: Path) -> Part:
     reach = np.float32(_spacing(points) * DOT)
     return Part(
         pv.PolyData(points),
-        dots=Dots(
+        splats=Splats(
             scales=np.full((len(points), 3), reach, np.float32),
             turns=np.tile(np.array([1, 0, 0, 0], np.float32), (len(points), 1)),
             opacities=np.ones(len(points), np.float32),

@@ -11,7 +11,7 @@ SH_0 = 0.28209479177387814
 
 
 @dataclass(frozen=True)
-class Dots:
+class Splats:
     """How points of a part look.
 
     Attributes

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
-class Numbered:
+class ImageSequence:
     """Names that differ in one number alone.
 
     Attributes
@@ -38,14 +38,14 @@ class Numbered:
         return gaps(number for number, _ in self.names)
 
 
-def numbered_like(member: str, names: Iterable[str]) -> Numbered | None:
+def sequence_of(member: str, names: Iterable[str]) -> ImageSequence | None:
     """The sequence that a name belongs to; None when there is no number in it.
 
     Of several numbers in the name, the one counts by which most other names
     differ, and the last of those that are equal in this.
     """
     names = list(names)
-    best: Numbered | None = None
+    best: ImageSequence | None = None
     for found in re.finditer(r"\d+", member):
         sequence = _differing(member[: found.start()], member[found.end() :], names)
         if best is None or len(sequence.names) >= len(best.names):
@@ -59,7 +59,7 @@ def gaps(numbers: Iterable[int]) -> list[int]:
     return [] if not held else sorted(set(range(min(held), max(held) + 1)) - held)
 
 
-def _differing(head: str, tail: str, names: list[str]) -> Numbered:
+def _differing(head: str, tail: str, names: list[str]) -> ImageSequence:
     start, end = len(head), len(tail)
     by_number: dict[int, str] = {}
     doubles, padding = [], 99
@@ -72,4 +72,4 @@ def _differing(head: str, tail: str, names: list[str]) -> Numbered:
             doubles.append(name)
         else:
             by_number[int(digits)] = name
-    return Numbered(head, tail, padding, tuple(sorted(by_number.items())), tuple(sorted(doubles)))
+    return ImageSequence(head, tail, padding, tuple(sorted(by_number.items())), tuple(sorted(doubles)))

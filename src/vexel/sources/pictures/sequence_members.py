@@ -7,7 +7,7 @@ from pathlib import Path
 
 from vexel.core.errors import Mistake
 from vexel.core.time.clock import MAX_FRAMES
-from vexel.sources.pictures.image_sequence import Numbered, numbered_like
+from vexel.sources.pictures.image_sequence import ImageSequence, sequence_of
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,7 @@ def numbered_meshes(file: Path) -> bool:
     return len(members_of(file)[1]) > 1
 
 
-def members_of(file: Path) -> tuple[Numbered, tuple[Member, ...]]:
+def members_of(file: Path) -> tuple[ImageSequence, tuple[Member, ...]]:
     """The sequence that an image file belongs to.
 
     Raises
@@ -52,7 +52,7 @@ def members_of(file: Path) -> tuple[Numbered, tuple[Member, ...]]:
     """
     with os.scandir(file.parent) as entries:
         held = {entry.name: entry for entry in entries if not entry.name.startswith(".")}
-        sequence = numbered_like(file.name, held)
+        sequence = sequence_of(file.name, held)
         if sequence is None:
             raise Mistake(f"{file.name} has no number in its name: name one picture of a numbered sequence")
         first, last = sequence.names[0][0], sequence.names[-1][0]

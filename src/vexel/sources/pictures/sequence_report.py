@@ -5,7 +5,7 @@ from pathlib import Path
 from statistics import median
 
 from vexel.core.wording import counted, said_missing
-from vexel.sources.pictures.image_sequence import Numbered
+from vexel.sources.pictures.image_sequence import ImageSequence
 from vexel.sources.pictures.images import Header, header_of
 from vexel.sources.pictures.sequence_members import Member
 from vexel.sources.protocols import SourceError
@@ -26,7 +26,7 @@ def headers_of(folder: Path, members: tuple[Member, ...]) -> dict[Header, list[s
 
 
 def report(
-    sequence: Numbered, members: tuple[Member, ...], headers: dict[Header, list[str]], gaps: str
+    sequence: ImageSequence, members: tuple[Member, ...], headers: dict[Header, list[str]], gaps: str
 ) -> tuple[tuple[int, int] | None, tuple[tuple[str, str], ...], tuple[str, ...]]:
     """The usual size, facts and findings in words."""
     usual = max((h for h in headers if h.width), key=lambda h: len(headers[h]), default=Header(0, 0, "unreadable"))

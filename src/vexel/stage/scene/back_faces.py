@@ -17,7 +17,7 @@ PROOF_PIXELS = 8
 """Pixels that may differ: at an outline, both faces lie at one depth and rounding picks one."""
 
 
-def may_hide_backs(part: Part) -> bool:
+def may_cull_back_faces(part: Part) -> bool:
     """Whether a part is a closed, opaque surface that faces outward as a whole.
 
     It still may cross itself, which only pictures can tell: see `proven_by`.

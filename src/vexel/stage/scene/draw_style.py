@@ -15,7 +15,7 @@ DARK_INK, LIGHT_INK = (0.078, 0.086, 0.094), (0.9, 0.91, 0.92)
 
 
 @dataclass(frozen=True)
-class Manner:
+class DrawStyle:
     """How all parts are drawn.
 
     Attributes
@@ -33,17 +33,17 @@ class Manner:
     colour_of: Callable[[int, Part], Colour | None] = lambda number, part: None
 
 
-PLAINLY, SOLID = Manner(), Manner(solid=True)
+PLAINLY, SOLID = DrawStyle(), DrawStyle(solid=True)
 
 
-def manner_of(render_pass: str) -> Manner:
+def draw_style_of(render_pass: str) -> DrawStyle:
     """How parts are drawn for a pass whose surfaces are seen; edges are drawn upon the picture that this gives."""
     if render_pass == "clay":
-        return Manner(colour_of=lambda number, part: _unit(CLAY))
+        return DrawStyle(colour_of=lambda number, part: _unit(CLAY))
     if render_pass == "normal":
-        return Manner(NORMALS)
+        return DrawStyle(NORMALS)
     if render_pass == "matte":
-        return Manner(PLAIN, solid=True, colour_of=lambda number, part: matte_colour(number))
+        return DrawStyle(PLAIN, solid=True, colour_of=lambda number, part: matte_colour(number))
     return PLAINLY
 
 

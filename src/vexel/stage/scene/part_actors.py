@@ -15,7 +15,7 @@ WELD = 1e-6
 """Points closer than this share of the subject's size are one point."""
 
 
-def dressed(plotter: pv.Plotter, part: Part) -> pv.Actor:
+def part_actor(plotter: pv.Plotter, part: Part) -> pv.Actor:
     """Add a part to a scene."""
     mesh, look = _with_normals(part), {}
     if part.texture is not None:

@@ -14,11 +14,11 @@ from vexel.core.document.picture import TRANSPARENT, rgb
 from vexel.core.evaluate.frame_recipe import CameraPose, Look
 from vexel.sources.meshes.parts import Part
 from vexel.stage.lines.wireframe import Wire, wire_mask, wire_of
-from vexel.stage.scene.back_faces import PROOF_DIRECTIONS, PROOF_SIZE, may_hide_backs, proven_by
-from vexel.stage.scene.draw_style import Manner
+from vexel.stage.scene.back_faces import PROOF_DIRECTIONS, PROOF_SIZE, may_cull_back_faces, proven_by
+from vexel.stage.scene.draw_style import DrawStyle
 from vexel.stage.scene.light import LIT, set_gives, set_key, set_turn
-from vexel.stage.scene.part_actors import dressed, ends_of
-from vexel.stage.scene.splats import DottedActor
+from vexel.stage.scene.part_actors import ends_of, part_actor
+from vexel.stage.scene.splats import SplatActor
 
 PEELS = 8
 """So many surfaces behind one another are seen through each other."""
@@ -49,7 +49,7 @@ class Scene:
         self._parts: list[Part] = []
         self._actors: list[pv.Actor] = []
         self._closed: list[pv.Actor] = []
-        self._dotted: dict[int, DottedActor] = {}
+        self._dotted: dict[int, SplatActor] = {}
         self._wires: dict[int, Wire] = {}
         self._opacities: list[float] = []
         self._sphere = self.sphere = Sphere((0.0, 0.0, 0.0), 0.0)
@@ -62,7 +62,7 @@ class Scene:
             self.renderer.RemoveAllViewProps()
             self._parts, self._closed, self._wires = parts, [], {}
             self._opacities = [1.0] * len(parts)
-            self._dotted = {n: DottedActor(part) for n, part in enumerate(parts) if part.dots is not None}
+            self._dotted = {n: SplatActor(part) for n, part in enumerate(parts) if part.splats is not None}
             self._actors = [self._stand(n, part) for n, part in enumerate(parts)]
             self.sphere = sphere_about([part.mesh.points for part in parts])
             for actor in self._actors:
@@ -74,7 +74,7 @@ class Scene:
 
     def _stand(self, number: int, part: Part) -> pv.Actor:
         if number not in self._dotted:
-            return dressed(self.plotter, part)
+            return part_actor(self.plotter, part)
         actor = self._dotted[number].actor
         self.renderer.AddActor(actor)
         return actor
@@ -100,7 +100,7 @@ class Scene:
         for actor in self._actors:
             set_key(actor, stage)
 
-    def draw(self, manner: Manner) -> None:
+    def draw(self, manner: DrawStyle) -> None:
         """Set how parts are drawn from now on."""
         for number, (actor, part) in enumerate(zip(self._actors, self._parts, strict=True)):
             set_gives(actor, manner.gives, manner.colour_of(number, part))
@@ -119,7 +119,7 @@ class Scene:
         matrix = self.renderer.GetActiveCamera().GetCompositeProjectionTransformMatrix(width / height, -1, 1)
         projection = np.array([[matrix.GetElement(row, column) for column in range(4)] for row in range(4)])
         for number, (part, opacity) in enumerate(zip(self._parts, self._opacities, strict=True)):
-            if opacity > 0 and part.dots is None:
+            if opacity > 0 and part.splats is None:
                 if number not in self._wires:
                     self._wires[number] = wire_of(part.mesh)
                 yield wire_mask(self._wires[number], projection, (width, height), thick), opacity
@@ -136,7 +136,9 @@ class Scene:
             set_turn(actor, turn)
 
     def _learn_backs(self) -> None:
-        self._closed = [actor for actor, part in zip(self._actors, self._parts, strict=True) if may_hide_backs(part)]
+        self._closed = [
+            actor for actor, part in zip(self._actors, self._parts, strict=True) if may_cull_back_faces(part)
+        ]
         if self._closed:
             self._sphere = sphere_about([part.mesh.points for part in self._parts])
             if not proven_by(self._looks_round(backs=True), self._looks_round(backs=False)):

@@ -82,7 +82,7 @@ def lens_of(camera: CameraPose, size: tuple[int, int], centre: NDArray[np.float6
     return Lens(position, forward, right, np.cross(right, forward), columns, rows, camera.parallel_high > 0)
 
 
-def wants_shades(look: Look) -> bool:
+def wants_shadows(look: Look) -> bool:
     """Whether a look has any."""
     return any(name in look.stage for name in ("shadow", "surround", "ground"))
 
@@ -97,7 +97,7 @@ def key_direction(look: Look) -> NDArray[np.float64]:
     return direction
 
 
-class Shades:
+class Shadows:
     """Finds what lies in shadow; remembers the last few pictures from the light."""
 
     def __init__(self, scene: Scene) -> None:

@@ -7,7 +7,7 @@ from vtkmodules.vtkRenderingOpenGL2 import vtkOpenGLPointGaussianMapper
 
 from vexel.core.evaluate.frame_recipe import CameraPose
 from vexel.sources.meshes.parts import Part
-from vexel.sources.meshes.splats import Dots
+from vexel.sources.meshes.splats import Splats
 from vexel.stage.scene.light import PLAIN
 
 REACH = 2.8
@@ -26,7 +26,7 @@ if (gives == {PLAIN}) {{ fragOutput0.rgb = plainColour; }}
 """
 
 
-class DottedActor:
+class SplatActor:
     """A part of points on the stage; `sort` it for a camera before it is drawn.
 
     Attributes
@@ -35,8 +35,8 @@ class DottedActor:
     """
 
     def __init__(self, part: Part) -> None:
-        assert part.dots is not None
-        self._dots: Dots = part.dots
+        assert part.splats is not None
+        self._dots: Splats = part.splats
         self._points = np.asarray(part.mesh.points, dtype=np.float32)
         self._seen_from: tuple[float, ...] | None = None
         self._drawn = pv.PolyData(self._points.copy())

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from vexel.core.errors import Stopped, VexelError
 from vexel.store.disk.check import Checked, check_run
 from vexel.store.project import Project
-from vexel.web.events import Bulletin
+from vexel.web.events import Events
 
 
 @dataclass(frozen=True)
@@ -23,7 +23,7 @@ class CheckState:
 class Checks:
     """The newest check of each run, since the server was started."""
 
-    def __init__(self, project: Project, bulletin: Bulletin) -> None:
+    def __init__(self, project: Project, bulletin: Events) -> None:
         self._project, self._bulletin = project, bulletin
         self._ended = threading.Event()
         self._lock = threading.Lock()

@@ -31,7 +31,7 @@ from vexel.store.disk.finished import finished
 from vexel.store.frame_states import READY, UNDER_WAY
 from vexel.store.project import Project
 from vexel.store.tables import OutputRow, RunRow, now
-from vexel.web.events import Bulletin
+from vexel.web.events import Events
 
 TELL_SECONDS = 0.5
 FILES_KEPT = (*UNDER_WAY, "done")
@@ -39,10 +39,10 @@ FILES_KEPT = (*UNDER_WAY, "done")
 log = logging.getLogger("vexel")
 
 
-class Desk:
+class JobQueue:
     """Takes orders for runs and files, and carries them out in order."""
 
-    def __init__(self, project: Project, bulletin: Bulletin, gate: Gate) -> None:
+    def __init__(self, project: Project, bulletin: Events, gate: Gate) -> None:
         self._project = project
         self._gate = gate
         self._bulletin = bulletin
@@ -70,7 +70,7 @@ class Desk:
         """Order a run of all frames of a shot as it stands, and of its file if wanted; the run's id."""
         shot = self._project.shots.shot(shot_id)
         shot = shot.rough() if rough else shot
-        pictures = shot.clock.clock().frames * len(shot.strands)
+        pictures = shot.clock.clock().frames * len(shot.camera_passes)
         document = shot.model_dump(mode="json")
         makes = shot.recipe if to_file else ""
         run_id = self._project.ledger.begin(shot_id, document, range(pictures), rough=rough, makes=makes)
@@ -91,8 +91,8 @@ class Desk:
             self._called_off.add(("run", run_id))
             self._set(run_id, state="stopped", message="", ended=now())
 
-    def compile(self, run_id: int, recipe: str, strand: int = 0, folder: str = "", links: bool = False) -> int:
-        """Order a file of one strand of a run's take, or its frames in a folder; the file's id.
+    def compile(self, run_id: int, recipe: str, camera_pass: int = 0, folder: str = "", links: bool = False) -> int:
+        """Order a file of one camera pass of a run's take, or its frames in a folder; the file's id.
 
         Parameters
         ----------
@@ -104,14 +104,14 @@ class Desk:
         made = recipe_named(recipe)
         row = self._project.ledger.run(run_id)
         shot = read_shot(row.document)
-        if not 0 <= strand < len(shot.strands):
-            raise Mistake(f"run {run_id} has strands 0 to {len(shot.strands) - 1}, not {strand}")
-        of = "" if len(shot.strands) == 1 or made.is_folder else ".".join(["", *shot.strands[strand]])
+        if not 0 <= camera_pass < len(shot.camera_passes):
+            raise Mistake(f"run {run_id} has camera passes 0 to {len(shot.camera_passes) - 1}, not {camera_pass}")
+        of = "" if len(shot.camera_passes) == 1 or made.is_folder else ".".join(["", *shot.camera_passes[camera_pass]])
         small = f".{made.long_side}" if made.long_side else ""
         name = f"{slug(shot.title)}.run{run_id}{'.rough' if row.rough else ''}{of}{small}{made.suffix}"
         if made.is_folder and folder:
             name = _own_folder(folder)
-        output_id = self._project.outputs.add(run_id, recipe, name, strand)
+        output_id = self._project.outputs.add(run_id, recipe, name, camera_pass)
         self._linked.update([output_id] if links else [])
         self._outputs.put(output_id)
         self._bulletin.tell("output", id=output_id, run=run_id)
@@ -236,11 +236,13 @@ class Desk:
 
     def _to_files(self, row: RunRow) -> None:
         """Order what a run was to end in, unless it is there from an earlier sitting."""
-        strands = 1 if RECIPES[row.makes].is_folder else len(read_shot(row.document).strands)
-        there = {(file.recipe, file.strand) for file in self._project.outputs.of(row.id) if file.state in FILES_KEPT}
-        for strand in range(strands):
-            if (row.makes, strand) not in there:
-                self.compile(row.id, row.makes, strand)
+        camera_passes = 1 if RECIPES[row.makes].is_folder else len(read_shot(row.document).camera_passes)
+        there = {
+            (file.recipe, file.camera_pass) for file in self._project.outputs.of(row.id) if file.state in FILES_KEPT
+        }
+        for camera_pass in range(camera_passes):
+            if (row.makes, camera_pass) not in there:
+                self.compile(row.id, row.makes, camera_pass)
 
     def _prepared(self, row: RunRow, stop: Stop) -> Prepared:
         """The plan of a run: made anew the first time, and the same ever after."""
@@ -320,7 +322,7 @@ class Desk:
         """The file that was ordered, or the folder of frames."""
         recipe, place = RECIPES[row.recipe], self._project.files / row.file
         if not recipe.is_folder:
-            return compile_footage(self._footage(row.run_id, row.strand), place, recipe, told, stopped)
+            return compile_footage(self._footage(row.run_id, row.camera_pass), place, recipe, told, stopped)
         frames, planned = self.named_frames(row.run_id, deep=True), self._project.ledger.run(row.run_id).count
 
         def step(done: int) -> None:
@@ -330,17 +332,17 @@ class Desk:
 
         return lay_frames(frames, place, recipe.name, planned, step, row.id in self._linked)
 
-    def _footage(self, run_id: int, strand: int) -> Footage:
+    def _footage(self, run_id: int, camera_pass: int) -> Footage:
         shot = read_shot(self._project.ledger.run(run_id).document)
         keys = {}
         for row in self._project.ledger.rows(run_id, READY):
-            frame, number = divmod(row.number, len(shot.strands))
-            if number == strand:
+            frame, number = divmod(row.number, len(shot.camera_passes))
+            if number == camera_pass:
                 keys[frame] = row.key
         frames, suffix = self._project.ledger.frames, shot.picture.suffix
         ready = {frame: frames.path(key, suffix) for frame, key in keys.items()}
         known = {frames.path(key, suffix): file for key, file in frames.known(sorted(set(keys.values()))).items()}
-        footage = footage_of_frames(ready, shot.clock.clock(), "this take").of_shot(shot, strand)
+        footage = footage_of_frames(ready, shot.clock.clock(), "this take").of_shot(shot, camera_pass)
         of_key = {frames.path(key, suffix): key for key in keys.values()}
         return replace(footage, known=known, set_aside=lambda file: frames.set_aside([of_key[file]], suffix))
 

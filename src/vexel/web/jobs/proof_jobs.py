@@ -27,9 +27,9 @@ class Proofs:
         self._project = project
         self._stage: StageProcess | None = None
 
-    def make(self, prepared: Prepared, frame: int, strand: int) -> Proof:
+    def make(self, prepared: Prepared, frame: int, camera_pass: int) -> Proof:
         """A frame of a plan; made once, and its time is kept with it."""
-        recipe = prepared.plan.recipe(frame, strand)
+        recipe = prepared.plan.recipe(frame, camera_pass)
         frames, suffix = self._project.ledger.frames, prepared.plan.shot.picture.suffix
         known = digest_of(["proof", recipe.key])
         there = frames.there([recipe.key], suffix)

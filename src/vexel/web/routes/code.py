@@ -16,9 +16,9 @@ from vexel.sources.detect_kind import mark_in
 from vexel.sources.scripts import NoProposal, propose
 from vexel.store.disk.write import write_whole
 from vexel.store.texts import KeptText
-from vexel.web.routes.shots import told_shot
+from vexel.web.routes.shots import saved_shot
 from vexel.web.schemas import Based, CodeBody, CodeEdit, DiffLine, PrintedBody, ProposalBody, ShotBody
-from vexel.web.services import studio
+from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("code", __name__, url_prefix="/api/shots")
@@ -30,9 +30,9 @@ MAX_BYTES = 2 * 1024 * 1024
 @spec.validate(resp=answers(CodeBody))
 def get_code(shot_id: str) -> CodeBody:
     """The text of the shot's source."""
-    file = _file(studio().project.shots.shot(shot_id))
+    file = _file(services().project.shots.shot(shot_id))
     if _ours(file):
-        return _body(file, studio().project.texts.get(file))
+        return _body(file, services().project.texts.get(file))
     try:
         text = file.read_text()
     except (OSError, UnicodeDecodeError) as error:
@@ -58,7 +58,7 @@ def undo_code(shot_id: str, query: Based) -> CodeBody:
     """Bring the text before this one back."""
     file = _own_file(shot_id)
     with _agreed_on(shot_id):
-        return _body(file, studio().project.texts.undo(file, query.revision))
+        return _body(file, services().project.texts.undo(file, query.revision))
 
 
 @blueprint.post("/<shot_id>/code/redo")
@@ -67,23 +67,23 @@ def redo_code(shot_id: str, query: Based) -> CodeBody:
     """Bring an undone text again."""
     file = _own_file(shot_id)
     with _agreed_on(shot_id):
-        return _body(file, studio().project.texts.redo(file, query.revision))
+        return _body(file, services().project.texts.redo(file, query.revision))
 
 
 @blueprint.post("/<shot_id>/wrapped")
 @spec.validate(resp=answers(ShotBody))
 def take_proposal(shot_id: str) -> ShotBody:
     """Let a plain script become the source that is proposed: its lines change, and with them the shot's kind."""
-    shots = studio().project.shots
+    shots = services().project.shots
     file = _file(shots.shot(shot_id))
-    allowed = studio().consent.allows(studio().code_of(shots.shot(shot_id))[1])
+    allowed = services().consent.allows(services().code_of(shots.shot(shot_id))[1])
     made = propose(file.read_text())
     if isinstance(made, NoProposal):
         raise Mistake(f"{file.name}: {made.why}")
     place = _place_of(file)
     try:
         if place == file:
-            studio().project.texts.save(place, made.text)
+            services().project.texts.save(place, made.text)
         else:
             write_whole(place, made.text.encode())
     except OSError as error:
@@ -95,21 +95,21 @@ def take_proposal(shot_id: str) -> ShotBody:
         clock |= {"frames": made.frames, "seconds": None}
     kept = shots.edit(shot_id, patch | ({"clock": clock} if clock else {}), "the script as a source")
     if allowed:
-        studio().agree(kept.shot)
-    return told_shot(kept)
+        services().agree(kept.shot)
+    return saved_shot(kept)
 
 
 @blueprint.get("/<shot_id>/printed")
 @spec.validate(resp=answers(PrintedBody))
 def get_printed(shot_id: str) -> PrintedBody:
     """What the source's code printed for the last picture."""
-    shot = studio().project.shots.shot(shot_id)
-    _, at = studio().planner.source(shot, studio().project.shots.folder)
-    return PrintedBody(text=studio().stage.printed(at))
+    shot = services().project.shots.shot(shot_id)
+    _, at = services().planner.source(shot, services().project.shots.folder)
+    return PrintedBody(text=services().stage.printed(at))
 
 
 def _file(shot: Shot) -> Path:
-    file = (studio().project.shots.folder / shot.source.file).resolve()
+    file = (services().project.shots.folder / shot.source.file).resolve()
     if not isinstance(shot.source, OWN_TEXT) or file.suffix.lower() not in LANGUAGES:
         raise Mistake(f"{file.name} is no text that a person writes, so there is nothing to edit")
     return file
@@ -118,15 +118,15 @@ def _file(shot: Shot) -> Path:
 @contextmanager
 def _agreed_on(shot_id: str) -> Iterator[None]:
     """Code that may run may still run after the person has changed it here."""
-    shot = studio().project.shots.shot(shot_id)
-    allowed = studio().consent.allows(studio().code_of(shot)[1])
+    shot = services().project.shots.shot(shot_id)
+    allowed = services().consent.allows(services().code_of(shot)[1])
     yield
     if allowed:
-        studio().agree(shot)
+        services().agree(shot)
 
 
 def _own_file(shot_id: str) -> Path:
-    file = _file(studio().project.shots.shot(shot_id))
+    file = _file(services().project.shots.shot(shot_id))
     if not _ours(file):
         raise Mistake(f"{file} lies outside the project, so it is not changed from here: edit it where it lies")
     return file
@@ -134,7 +134,7 @@ def _own_file(shot_id: str) -> Path:
 
 def _saved(file: Path, text: str, revision: int | None, burst: str) -> KeptText:
     try:
-        return studio().project.texts.save(file, text, revision, burst)
+        return services().project.texts.save(file, text, revision, burst)
     except UnicodeEncodeError:
         raise Mistake(f"{file.name} would hold half a character, which no text file can: take it out") from None
 
@@ -171,4 +171,4 @@ def _place_of(file: Path) -> Path:
 
 
 def _ours(file: Path) -> bool:
-    return file.is_relative_to(studio().project.home.resolve())
+    return file.is_relative_to(services().project.home.resolve())

@@ -7,7 +7,7 @@ from flask import Blueprint
 from vexel.core.errors import Mistake
 from vexel.crew.code_gate import unseen_of
 from vexel.web.schemas import Agreement, ConsentBody, RunningFile, UnseenSource
-from vexel.web.services import studio
+from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("consent", __name__, url_prefix="/api")
@@ -18,7 +18,7 @@ SHOWN_BYTES = 200_000
 @spec.validate(resp=answers(ConsentBody))
 def consent() -> ConsentBody:
     """Which code of this project has not been agreed to, with the text of its files."""
-    return ConsentBody(own=studio().consent.own, unseen=list(_unseen().values()))
+    return ConsentBody(own=services().consent.own, unseen=list(_unseen().values()))
 
 
 @blueprint.post("/consent")
@@ -28,8 +28,8 @@ def agree(json: Agreement) -> ConsentBody:
     unseen = _unseen()
     if unknown := set(json.digests) - unseen.keys():
         raise Mistake(f"{len(unknown)} of these sources have changed since they were shown: look at them again")
-    studio().consent.agree(json.digests)
-    studio().bulletin.tell("consent")
+    services().consent.agree(json.digests)
+    services().events.tell("consent")
     return consent()  # type: ignore[no-any-return]
 
 
@@ -42,7 +42,7 @@ def _unseen() -> dict[str, UnseenSource]:
             shots=[shot.title for shot in shots],
             files=[_file(file) for file in files],
         )
-        for digest, (files, shots) in unseen_of(studio().project, studio().consent).items()
+        for digest, (files, shots) in unseen_of(services().project, services().consent).items()
     }
 
 

@@ -4,7 +4,7 @@ from flask import Blueprint
 from pydantic import BaseModel
 
 from vexel.web.schemas import NewsBody
-from vexel.web.services import studio
+from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("news", __name__, url_prefix="/api")
@@ -20,5 +20,5 @@ class NewsQuery(BaseModel):
 @spec.validate(resp=answers(NewsBody))
 def news(query: NewsQuery) -> NewsBody:
     """What has happened since a mark that an earlier answer gave."""
-    mark, told, gap = studio().bulletin.since(query.since)
+    mark, told, gap = services().events.since(query.since)
     return NewsBody(mark=mark, news=told, gap=gap)

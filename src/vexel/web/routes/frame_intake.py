@@ -20,7 +20,7 @@ from vexel.sources.pictures.images import header_of
 from vexel.sources.protocols import SourceError
 from vexel.store.disk.write import write_whole
 from vexel.web.schemas import PushBody
-from vexel.web.services import studio
+from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("push", __name__)
@@ -34,7 +34,7 @@ _counts: dict[Path, int] = {}
 @spec.validate(resp=answers(PushBody))
 def push_address() -> PushBody:
     """The address for frames, for the person to copy."""
-    address = f"http://{request.host}/push/{studio().project.push_key()}"
+    address = f"http://{request.host}/push/{services().project.push_key()}"
     return PushBody(
         address=address,
         python=f'with vexel.recorder(studio="{address}", rate=24) as r:\n    r.add(picture)',
@@ -64,7 +64,7 @@ def push(key: str, name: str) -> dict[str, object]:
 
 
 def _folder(name: str) -> Path:
-    return studio().project.sources / FOLDER / name
+    return services().project.sources / FOLDER / name
 
 
 def _unused(name: str) -> str:
@@ -121,9 +121,9 @@ def _first_shot(name: str, folder: Path) -> None:
         "clock": {"rate": rate, "frames": 1, "span": "ends"},
         "picture": {"width": max(width, 16), "height": max(height, 16), "samples": 1},
     }
-    kept = studio().project.shots.add(read_shot_document(document))
+    kept = services().project.shots.add(read_shot_document(document))
     (folder / ".shot").write_text(kept.id)
-    studio().bulletin.tell("shot", id=kept.id, revision=kept.revision)
+    services().events.tell("shot", id=kept.id, revision=kept.revision)
 
 
 def _end(name: str) -> int:
@@ -134,9 +134,9 @@ def _end(name: str) -> int:
         shutil.rmtree(folder)
         return 0
     shot_id = (folder / ".shot").read_text()
-    if re.fullmatch(r"[\w-]+", shot_id) and shot_id in studio().project.shots.ids():
-        kept = studio().project.shots.edit(
+    if re.fullmatch(r"[\w-]+", shot_id) and shot_id in services().project.shots.ids():
+        kept = services().project.shots.edit(
             shot_id, {"clock": {"frames": frames, "seconds": None}}, "the frames that came"
         )
-        studio().bulletin.tell("shot", id=shot_id, revision=kept.revision)
+        services().events.tell("shot", id=shot_id, revision=kept.revision)
     return frames

@@ -13,7 +13,7 @@ from vexel.output.footage import png_of, thumbnail
 from vexel.output.sequence import zipped_frames
 from vexel.store.frame_states import READY
 from vexel.web.schemas import MOST_NUMBER, FrameBodies, FrameBody, StatesBody
-from vexel.web.services import studio
+from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("frames", __name__, url_prefix="/api/runs")
@@ -32,7 +32,7 @@ class LedgerQuery(BaseModel):
 @spec.validate(resp=answers(FrameBodies))
 def frames(run_id: int, query: LedgerQuery) -> FrameBodies:
     """Rows of the ledger."""
-    ledger = studio().project.ledger
+    ledger = services().project.ledger
     ledger.run(run_id)
     counts = ledger.counts(run_id)
     wanted = [query.state] if query.state else []
@@ -45,7 +45,7 @@ def frames(run_id: int, query: LedgerQuery) -> FrameBodies:
 @spec.validate(resp=answers(StatesBody))
 def states(run_id: int) -> StatesBody:
     """State of every frame, one letter each."""
-    ledger = studio().project.ledger
+    ledger = services().project.ledger
     ledger.run(run_id)
     return StatesBody(states="".join(row.state[0] for row in ledger.rows(run_id)))
 
@@ -67,8 +67,8 @@ def frame(run_id: int, number: int) -> Response:
 @blueprint.get("/<int:run_id>/frames.zip")
 def zipped(run_id: int) -> Response:
     """All finished frames under their names, in one archive that is made while it is sent."""
-    run = studio().project.ledger.run(run_id)
-    chunks: Iterator[bytes] = zipped_frames(studio().desk.named_frames(run_id))
+    run = services().project.ledger.run(run_id)
+    chunks: Iterator[bytes] = zipped_frames(services().jobs.named_frames(run_id))
     name = f"{slug(read_shot(run.document).title)}.run{run_id}.zip"
     told = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(chunks, mimetype="application/zip", headers=told)
@@ -76,7 +76,7 @@ def zipped(run_id: int) -> Response:
 
 def _picture(run_id: int, number: int, deep: bool) -> tuple[str, Path]:
     """Name and place of a finished picture of a take, which is held against what was made; `deep` to the byte."""
-    ledger = studio().project.ledger
+    ledger = services().project.ledger
     run = ledger.run(run_id)
     row = ledger.frame(run_id, number)
     if row is None or row.state not in READY:

@@ -6,11 +6,11 @@ from pydantic import BaseModel, Field
 
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.lane_sampling import lane_places, lane_tracks
-from vexel.core.lanes.recording import keys_of_gesture
-from vexel.core.lanes.targets import drive_name
+from vexel.core.lanes.recording import keys_of_recording
+from vexel.core.lanes.targets import target_name
 from vexel.core.time.ruler import Unit, ticks
 from vexel.web.schemas import LaneCurve, PlayedIn, StripBody
-from vexel.web.services import patched, studio
+from vexel.web.services import patched, services
 from vexel.web.spec import answers, spec
 
 CURVE_POINTS = 240
@@ -32,7 +32,7 @@ class Stretch(BaseModel):
 @spec.validate(resp=answers(StripBody), tags=["lanes"])
 def strip_of(shot_id: str, query: Stretch) -> StripBody:
     """A stretch of the shot, with its lanes more finely than the shot itself tells them."""
-    shot = patched(studio().project.shots.shot(shot_id), query.patch)
+    shot = patched(services().project.shots.shot(shot_id), query.patch)
     clock = shot.clock.clock()
     last = min(query.last, clock.frames - 1)
     return StripBody(
@@ -73,7 +73,7 @@ def played(shot: Shot, gesture: PlayedIn) -> dict[str, object]:
     clock = shot.clock.clock()
     lanes = [lane.model_dump(mode="json", exclude_defaults=True) for lane in shot.lanes]
     for track in gesture.tracks:
-        lane = {"drive": track.drive, "keys": keys_of_gesture(clock, track.samples, gesture.tolerance)}
+        lane = {"drive": track.drive, "keys": keys_of_recording(clock, track.samples, gesture.tolerance)}
         places = [n for n, old in enumerate(lanes) if old["drive"] == track.drive] or [len(lanes)]
         lanes[places[0] : places[0] + 1] = [lane]
     return {"lanes": lanes}
@@ -81,4 +81,4 @@ def played(shot: Shot, gesture: PlayedIn) -> dict[str, object]:
 
 def played_name(gesture: PlayedIn) -> str:
     """What was played in, for undo."""
-    return "playing in " + " and ".join(drive_name(track.drive) for track in gesture.tracks)
+    return "playing in " + " and ".join(target_name(track.drive) for track in gesture.tracks)

@@ -10,7 +10,7 @@ from vexel.core.errors import Mistake
 from vexel.store.outputs import trouble_of
 from vexel.store.tables import OutputRow
 from vexel.web.schemas import CompileOrder, OutputBody, ReceiptBody, RecipeBodies, RecipeBody
-from vexel.web.services import studio
+from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("outputs", __name__, url_prefix="/api")
@@ -30,7 +30,7 @@ def list_recipes() -> RecipeBodies:
 @spec.validate(resp=answers(OutputBody))
 def compile_take(run_id: int, json: CompileOrder) -> OutputBody:
     """Compile a take by a recipe."""
-    return _body(studio().desk.compile(run_id, json.recipe, json.strand, json.folder, json.links))
+    return _body(services().jobs.compile(run_id, json.recipe, json.camera_pass, json.folder, json.links))
 
 
 @blueprint.get("/outputs/<int:output_id>")
@@ -44,15 +44,15 @@ def get_output(output_id: int) -> OutputBody:
 @spec.validate(resp=answers(OutputBody))
 def stop_output(output_id: int) -> OutputBody:
     """Stop compiling."""
-    studio().desk.stop_output(output_id)
+    services().jobs.stop_output(output_id)
     return _body(output_id)
 
 
 @blueprint.get("/outputs/<int:output_id>/file")
 def output_file(output_id: int) -> Response:
     """The file itself, in ranges for a player; ``?download=1`` saves it."""
-    row = studio().project.outputs.get(output_id)
-    path: Path = studio().project.files / row.file
+    row = services().project.outputs.get(output_id)
+    path: Path = services().project.files / row.file
     if row.state != "done" or not path.is_file():
         raise Mistake(f"{row.file} is not there: compile it again")
     return send_file(
@@ -66,7 +66,7 @@ def output_file(output_id: int) -> Response:
 
 def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
     """A compiled file as the screens show it."""
-    done, count, rate = studio().desk.steps.get(row.id, (0, 0, 0.0))
+    done, count, rate = services().jobs.steps.get(row.id, (0, 0, 0.0))
     return OutputBody(
         id=row.id,
         run_id=row.run_id,
@@ -75,7 +75,7 @@ def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
         recipe=row.recipe,
         about=RECIPES[row.recipe].about,
         file=Path(row.file).name,
-        path=str(studio().project.files / row.file),
+        path=str(services().project.files / row.file),
         folder=RECIPES[row.recipe].is_folder,
         state=row.state,
         message=row.message,
@@ -83,13 +83,13 @@ def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
         done=done,
         count=count,
         rate=rate,
-        trouble=trouble_of(row, studio().project.files / row.file) if row.state == "done" else "",
+        trouble=trouble_of(row, services().project.files / row.file) if row.state == "done" else "",
         receipt=ReceiptBody.model_validate_json(row.receipt) if row.receipt else None,
-        panorama=shot.lens_of(row.strand).panorama,
+        panorama=shot.lens_of(row.camera_pass).panorama,
     )
 
 
 def _body(output_id: int) -> OutputBody:
-    row = studio().project.outputs.get(output_id)
-    run = studio().project.ledger.run(row.run_id)
+    row = services().project.outputs.get(output_id)
+    run = services().project.ledger.run(row.run_id)
     return output_body(row, read_shot(run.document), run.shot_id)

@@ -8,7 +8,7 @@ from vexel.core.document.picture import SUFFIXES
 from vexel.core.errors import Failure, Missing
 from vexel.output.footage import png_of
 from vexel.web.schemas import Done, ProofBody, ProofOrder
-from vexel.web.services import studio
+from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("proofs", __name__, url_prefix="/api")
@@ -18,16 +18,16 @@ blueprint = Blueprint("proofs", __name__, url_prefix="/api")
 @spec.validate(resp=answers(ProofBody))
 def prove(shot_id: str, json: ProofOrder) -> ProofBody:
     """Make a frame as a capture would, and keep it for one."""
-    shot = studio().project.shots.shot(shot_id)
+    shot = services().project.shots.shot(shot_id)
     frame = min(json.frame, shot.clock.clock().frames - 1)
-    strand = min(json.strand, len(shot.strands) - 1)
-    made = studio().proofs.make(studio().prepared(shot), frame, strand)
+    camera_pass = min(json.camera_pass, len(shot.camera_passes) - 1)
+    made = services().proofs.make(services().prepared(shot), frame, camera_pass)
     picture = shot.picture
     return ProofBody(
         key=made.key,
         frame=frame,
-        strand=strand,
-        name=shot.file_name(frame * len(shot.strands) + strand),
+        camera_pass=camera_pass,
+        name=shot.file_name(frame * len(shot.camera_passes) + camera_pass),
         picture=f"{made.key}{picture.suffix}",
         width=picture.width,
         height=picture.height,
@@ -41,7 +41,7 @@ def prove(shot_id: str, json: ProofOrder) -> ProofBody:
 @spec.validate(resp=answers(Done))
 def stop() -> Done:
     """End the proof that is being made."""
-    studio().proofs.stop()
+    services().proofs.stop()
     return Done()
 
 
@@ -51,7 +51,7 @@ def proof(name: str) -> Response:
     form = re.fullmatch(r"([0-9a-f]{64})(\.\w+)", name)
     if form is None or form[2] not in SUFFIXES.values():
         raise Missing(f"there is no proof {name!r}")
-    path = studio().project.ledger.frames.path(form[1], form[2])
+    path = services().project.ledger.frames.path(form[1], form[2])
     if not path.is_file():
         raise Failure("this proof is no longer on disk: make it again")
     if "download" in request.args:

@@ -10,7 +10,7 @@ from vexel.core.time.clock import decimal
 from vexel.store.tables import RunRow
 from vexel.web.routes.outputs import output_body
 from vexel.web.schemas import CaptureOrder, CheckBody, RemovalBody, RunBodies, RunBody
-from vexel.web.services import studio
+from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("runs", __name__, url_prefix="/api")
@@ -20,15 +20,15 @@ blueprint = Blueprint("runs", __name__, url_prefix="/api")
 @spec.validate(resp=answers(RunBodies))
 def list_runs() -> RunBodies:
     """All runs, newest first."""
-    return RunBodies(runs=[run_body(row) for row in studio().project.ledger.runs()])
+    return RunBodies(runs=[run_body(row) for row in services().project.ledger.runs()])
 
 
 @blueprint.post("/shots/<shot_id>/runs")
 @spec.validate(resp=answers(RunBody))
 def capture(shot_id: str, json: CaptureOrder) -> RunBody:
     """Capture a shot as it stands, if its source is there and can be read."""
-    studio().facts(studio().project.shots.shot(shot_id))
-    return _body(studio().desk.capture(shot_id, json.rough, json.to_file))
+    services().facts(services().project.shots.shot(shot_id))
+    return _body(services().jobs.capture(shot_id, json.rough, json.to_file))
 
 
 @blueprint.get("/runs/<int:run_id>")
@@ -42,7 +42,7 @@ def get_run(run_id: int) -> RunBody:
 @spec.validate(resp=answers(RunBody))
 def stop(run_id: int) -> RunBody:
     """Stop a run; finished frames are kept."""
-    studio().desk.stop(run_id)
+    services().jobs.stop(run_id)
     return _body(run_id)
 
 
@@ -50,8 +50,8 @@ def stop(run_id: int) -> RunBody:
 @spec.validate(resp=answers(RunBody))
 def resume(run_id: int) -> RunBody:
     """Make the frames that are missing, with the source as it was when the run began."""
-    studio().desk.resume(run_id)
-    studio().checks.forget(run_id)
+    services().jobs.resume(run_id)
+    services().checks.forget(run_id)
     return _body(run_id)
 
 
@@ -59,7 +59,7 @@ def resume(run_id: int) -> RunBody:
 @spec.validate(resp=answers(RunBody))
 def check(run_id: int) -> RunBody:
     """Read every frame of a run, and hold it against what was made; damaged ones are set aside."""
-    studio().checks.begin(run_id)
+    services().checks.begin(run_id)
     return _body(run_id)
 
 
@@ -67,10 +67,10 @@ def check(run_id: int) -> RunBody:
 @spec.validate(resp=answers(RemovalBody))
 def removal(run_id: int) -> RemovalBody:
     """What goes when a run is deleted: the frames that no other run shows, and its files."""
-    project = studio().project
+    project = services().project
     project.ledger.run(run_id)
     own = project.ledger.own_frames(run_id)
-    files = studio().desk.own_files(run_id)
+    files = services().jobs.own_files(run_id)
     return RemovalBody(
         frames=len(own), files=len(files), bytes=sum(own.values()) + sum(place.stat().st_size for place in files)
     )
@@ -80,15 +80,15 @@ def removal(run_id: int) -> RemovalBody:
 @spec.validate(resp=answers(RunBodies))
 def remove(run_id: int) -> RunBodies:
     """Delete a run; see `removal`."""
-    studio().desk.remove(run_id)
+    services().jobs.remove(run_id)
     return list_runs()  # type: ignore[no-any-return]
 
 
 def run_body(row: RunRow) -> RunBody:
     """A run as the screens show it."""
-    project, desk = studio().project, studio().desk
+    project, desk = services().project, services().jobs
     shot = read_shot(row.document)
-    check = studio().checks.of(row.id)
+    check = services().checks.of(row.id)
     clock, counts, progress = shot.clock.clock(), project.ledger.counts(row.id), desk.progress.get(row.id)
     return RunBody(
         id=row.id,
@@ -106,8 +106,8 @@ def run_body(row: RunRow) -> RunBody:
         seconds=desk.seconds(row),
         bytes=project.ledger.bytes(row.id),
         summary=f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.playback.label}",
-        strands=[strand.told for strand in shot.strands],
-        panoramas=[shot.lens_of(number).panorama for number in range(len(shot.strands))],
+        camera_passes=[camera_pass.told for camera_pass in shot.camera_passes],
+        panoramas=[shot.lens_of(number).panorama for number in range(len(shot.camera_passes))],
         size=f"{shot.picture.width} × {shot.picture.height}",
         recipe=shot.recipe,
         makes=RECIPES[row.makes].short if row.makes else "",
@@ -119,4 +119,4 @@ def run_body(row: RunRow) -> RunBody:
 
 
 def _body(run_id: int) -> RunBody:
-    return run_body(studio().project.ledger.run(run_id))
+    return run_body(services().project.ledger.run(run_id))

@@ -9,15 +9,15 @@ from flask import Blueprint
 from vexel.core.camera.lens import SENSORS, sharp_depth
 from vexel.core.checks.preflight import preflight
 from vexel.core.checks.reckoning import reckon
-from vexel.core.document.rig_spec import PathPlan, StopsPlan
+from vexel.core.document.rig_spec import PathSpec, StopsSpec
 from vexel.core.document.shot import LOOKED_AT, Shot
 from vexel.core.document.source_spec import OWN_TEXT
-from vexel.core.edits.convert_rig import rerigged_camera
-from vexel.core.edits.set_term import LABELS, RETIMED, restated, terms_of
-from vexel.core.edits.stagger import staggered
-from vexel.core.edits.trim_to_motion import ending
+from vexel.core.edits.convert_rig import convert_camera_rig
+from vexel.core.edits.set_term import LABELS, RETIMED, set_term, terms_of
+from vexel.core.edits.stagger import stagger_lanes
+from vexel.core.edits.trim_to_motion import trim_to_motion
 from vexel.core.errors import Failure, Mistake, VexelError
-from vexel.core.evaluate.plan import pace_of
+from vexel.core.evaluate.plan import substeps_of
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.time.clock import decimal
 from vexel.core.time.timecode import has_timecode, timecode
@@ -38,6 +38,7 @@ from vexel.web.schemas import (
     FindingBody,
     InstantBody,
     LensFigures,
+    NamedValue,
     NewShot,
     PlayedIn,
     RigBody,
@@ -48,9 +49,8 @@ from vexel.web.schemas import (
     SourceBody,
     Stagger,
     TermBody,
-    Told,
 )
-from vexel.web.services import studio
+from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("shots", __name__, url_prefix="/api")
@@ -67,18 +67,18 @@ def list_shots() -> ShotLines:
 @spec.validate(resp=answers(ShotBody))
 def new_shot(json: NewShot) -> ShotBody:
     """A new shot with sensible values."""
-    project = studio().project
+    project = services().project
     if json.demo:
         kept = project.shots.add(demo_shot(json.demo, project.home))
-        studio().agree(kept.shot)
+        services().agree(kept.shot)
         return shot_body(kept)
     if not json.path:
         raise Mistake("name a demo source or the path of a file for the new shot")
     shot = shot_of_file(Path(json.path).expanduser(), project.shots.folder, json.title, json.rate)
-    studio().agree(shot)
+    services().agree(shot)
     try:
-        shot = fitted_to(shot, studio().facts(shot))
-        studio().prepared(shot)
+        shot = fitted_to(shot, services().facts(shot))
+        services().prepared(shot)
     except Failure:
         if not is_mendable(shot):
             raise
@@ -89,78 +89,78 @@ def new_shot(json: NewShot) -> ShotBody:
 @spec.validate(resp=answers(ShotBody))
 def get_shot(shot_id: str) -> ShotBody:
     """A shot as the Bench shows it."""
-    return shot_body(studio().project.shots.get(shot_id))
+    return shot_body(services().project.shots.get(shot_id))
 
 
 @blueprint.patch("/shots/<shot_id>")
 @spec.validate(resp=answers(ShotBody))
 def edit_shot(shot_id: str, json: Edit, query: Based) -> ShotBody:
     """Edit a shot; saved at once."""
-    shots = studio().project.shots
+    shots = services().project.shots
     kept = shots.edit(shot_id, json.patch, json.what, json.burst, query.revision)
     if json.patch.get("clock", {}).get("like"):
         kept = taken(shots, kept)
-    return told_shot(kept)
+    return saved_shot(kept)
 
 
 @blueprint.post("/shots/<shot_id>/terms")
 @spec.validate(resp=answers(ShotBody))
-def set_term(shot_id: str, json: TermBody, query: Based) -> ShotBody:
+def put_term(shot_id: str, json: TermBody, query: Based) -> ShotBody:
     """Set one term of the reckoning; what is not pinned follows."""
-    shots = studio().project.shots
-    patch = restated(shots.shot(shot_id), json.term, json.text)
+    shots = services().project.shots
+    patch = set_term(shots.shot(shot_id), json.term, json.text)
     what = "the retiming" if json.term == RETIMED else f"the {LABELS[json.term]}"
-    return told_shot(shots.edit(shot_id, patch, what, revision=query.revision))
+    return saved_shot(shots.edit(shot_id, patch, what, revision=query.revision))
 
 
 @blueprint.post("/shots/<shot_id>/played-in")
 @spec.validate(resp=answers(ShotBody))
 def play_in(shot_id: str, json: PlayedIn, query: Based) -> ShotBody:
     """Make lanes of a gesture that was made while the shot played."""
-    shots = studio().project.shots
+    shots = services().project.shots
     patch = played(shots.shot(shot_id), json)
-    return told_shot(shots.edit(shot_id, patch, played_name(json), revision=query.revision))
+    return saved_shot(shots.edit(shot_id, patch, played_name(json), revision=query.revision))
 
 
 @blueprint.post("/shots/<shot_id>/rig")
 @spec.validate(resp=answers(ShotBody))
 def change_rig(shot_id: str, json: RigBody, query: Based) -> ShotBody:
     """Give the shot another kind of rig."""
-    shots = studio().project.shots
+    shots = services().project.shots
     shot = shots.shot(shot_id)
     frame = min(json.frame, shot.clock.clock().frames - 1)
-    patch = rerigged_camera(studio().prepared(shot).plan, json.camera, json.kind, frame)
-    return told_shot(shots.edit(shot_id, patch, "how the camera moves", revision=query.revision))
+    patch = convert_camera_rig(services().prepared(shot).plan, json.camera, json.kind, frame)
+    return saved_shot(shots.edit(shot_id, patch, "how the camera moves", revision=query.revision))
 
 
 @blueprint.post("/shots/<shot_id>/stagger")
 @spec.validate(resp=answers(ShotBody))
-def stagger_lanes(shot_id: str, json: Stagger, query: Based) -> ShotBody:
+def put_stagger(shot_id: str, json: Stagger, query: Based) -> ShotBody:
     """Let the lanes run one after another."""
-    shots = studio().project.shots
-    patch = staggered(shots.shot(shot_id), json.overlap)
-    return told_shot(shots.edit(shot_id, patch, "lanes one after another", revision=query.revision))
+    shots = services().project.shots
+    patch = stagger_lanes(shots.shot(shot_id), json.overlap)
+    return saved_shot(shots.edit(shot_id, patch, "lanes one after another", revision=query.revision))
 
 
 @blueprint.post("/shots/<shot_id>/undo")
 @spec.validate(resp=answers(ShotBody))
 def undo_edit(shot_id: str, query: Based) -> ShotBody:
     """Take back the last edit."""
-    return told_shot(studio().project.shots.undo(shot_id, query.revision))
+    return saved_shot(services().project.shots.undo(shot_id, query.revision))
 
 
 @blueprint.post("/shots/<shot_id>/redo")
 @spec.validate(resp=answers(ShotBody))
 def redo_edit(shot_id: str, query: Based) -> ShotBody:
     """Bring an undone edit again."""
-    return told_shot(studio().project.shots.redo(shot_id, query.revision))
+    return saved_shot(services().project.shots.redo(shot_id, query.revision))
 
 
 @blueprint.delete("/shots/<shot_id>")
 @spec.validate(resp=answers(ShotLines))
 def remove_shot(shot_id: str) -> ShotLines:
     """Take a shot off the list; its takes and files stay."""
-    removed = studio().project.shots.remove(shot_id)
+    removed = services().project.shots.remove(shot_id)
     return _lines().model_copy(update={"removed": removed})
 
 
@@ -168,7 +168,7 @@ def remove_shot(shot_id: str) -> ShotLines:
 @spec.validate(resp=answers(ShotLines))
 def restore_shot(name: str) -> ShotLines:
     """Put a shot that was taken off the list back."""
-    studio().project.shots.restore(name)
+    services().project.shots.restore(name)
     return _lines()
 
 
@@ -176,7 +176,7 @@ def restore_shot(name: str) -> ShotLines:
 @spec.validate(resp=answers(ShotLines))
 def copy_shot(shot_id: str) -> ShotLines:
     """Put a copy of a shot on the list, with a title of its own."""
-    shots = studio().project.shots
+    shots = services().project.shots
     shots.add(shots.shot(shot_id))
     return _lines()
 
@@ -185,7 +185,7 @@ def copy_shot(shot_id: str) -> ShotLines:
 @spec.validate(resp=answers(InstantBody))
 def get_instant(shot_id: str, frame: int) -> InstantBody:
     """Where a frame stands: in the video, and in the motion."""
-    clock = studio().project.shots.shot(shot_id).clock.clock()
+    clock = services().project.shots.shot(shot_id).clock.clock()
     instant = clock.instant(frame)
     return InstantBody(
         frame=frame,
@@ -200,11 +200,11 @@ def get_instant(shot_id: str, frame: int) -> InstantBody:
 @spec.validate(resp=answers(SourceBody))
 def get_source(shot_id: str) -> SourceBody:
     """What the shot's source says of itself."""
-    shot = studio().project.shots.shot(shot_id)
-    prepared = studio().prepared(shot)
-    facts, plan = studio().facts(shot), prepared.plan
+    shot = services().project.shots.shot(shot_id)
+    prepared = services().prepared(shot)
+    facts, plan = services().facts(shot), prepared.plan
     subject = plan.basis.subject
-    found = studio().planner.findings(prepared)
+    found = services().planner.findings(prepared)
     return SourceBody(
         kind=shot.source.kind,
         file=Path(shot.source.file).name,
@@ -212,16 +212,16 @@ def get_source(shot_id: str) -> SourceBody:
         camera=subject.sphere is not None,
         parts=list(subject.parts),
         arrays=list(subject.arrays),
-        listed=facts.slots is not None,
+        listed=facts.source_frames is not None,
         settings=list(facts.settings),
-        about=[Told(name=name, value=value) for name, value in (*facts.about, *_pace(shot, facts))],
+        about=[NamedValue(name=name, value=value) for name, value in (*facts.about, *_pace(shot, facts))],
         findings=[FindingBody(**asdict(finding)) for finding in found],
         code=isinstance(shot.source, OWN_TEXT),
     )
 
 
 def _pace(shot: Shot, facts: SourceFacts) -> list[tuple[str, str]]:
-    pace = pace_of(shot, facts)
+    pace = substeps_of(shot, facts)
     return [] if pace is None else [("pace", pace.told)]
 
 
@@ -229,7 +229,7 @@ def _pace(shot: Shot, facts: SourceFacts) -> list[tuple[str, str]]:
 @spec.validate(resp=answers(RunBodies))
 def runs_of_shot(shot_id: str) -> RunBodies:
     """Runs of one shot, newest first."""
-    return RunBodies(runs=[run_body(row) for row in studio().project.ledger.runs(shot_id)])
+    return RunBodies(runs=[run_body(row) for row in services().project.ledger.runs(shot_id)])
 
 
 @blueprint.get("/demo-sources")
@@ -241,9 +241,9 @@ def list_demo_sources() -> DemoSources:
 
 def shot_body(kept: KeptShot) -> ShotBody:
     """All that the Bench shows of a shot without asking its source."""
-    shot, folder = kept.shot, studio().project.shots.folder
-    found = [*linked_findings(shot, folder), *history_findings(studio().project.shots, kept), *preflight(shot)]
-    end = ending(shot)
+    shot, folder = kept.shot, services().project.shots.folder
+    found = [*linked_findings(shot, folder), *history_findings(services().project.shots, kept), *preflight(shot)]
+    end = trim_to_motion(shot)
     return ShotBody(
         id=kept.id,
         document=shot,
@@ -262,14 +262,14 @@ def shot_body(kept: KeptShot) -> ShotBody:
 
 
 def _lines() -> ShotLines:
-    return ShotLines(shots=[_line(shot_id) for shot_id in studio().project.shots.ids()])
+    return ShotLines(shots=[_line(shot_id) for shot_id in services().project.shots.ids()])
 
 
-def told_shot(kept: KeptShot) -> ShotBody:
+def saved_shot(kept: KeptShot) -> ShotBody:
     """The shot as it is now; those that are to have its clock take it."""
-    studio().bulletin.tell("shot", id=kept.id, revision=kept.revision)
-    for follower in take_along(studio().project.shots, kept):
-        studio().bulletin.tell("shot", id=follower.id, revision=follower.revision)
+    services().events.tell("shot", id=kept.id, revision=kept.revision)
+    for follower in take_along(services().project.shots, kept):
+        services().events.tell("shot", id=follower.id, revision=follower.revision)
     return shot_body(kept)
 
 
@@ -295,8 +295,8 @@ def _seam(shot: Shot) -> str:
     if gaps:
         return "; ".join(gaps)
     rig = shot.camera.rig
-    flies = shot.source.kind in LOOKED_AT and isinstance(rig, PathPlan | StopsPlan)
-    if isinstance(rig, PathPlan | StopsPlan) and flies and not rig.closed:
+    flies = shot.source.kind in LOOKED_AT and isinstance(rig, PathSpec | StopsSpec)
+    if isinstance(rig, PathSpec | StopsSpec) and flies and not rig.closed:
         return "the camera ends elsewhere than it began"
     if shot.orbit is None and not flies:
         return "whether it closes is up to the source: compare first and last"
@@ -304,7 +304,7 @@ def _seam(shot: Shot) -> str:
 
 
 def _line(shot_id: str) -> ShotLine:
-    project = studio().project
+    project = services().project
     runs = project.ledger.runs(shot_id)
     done = (row.id for run in runs for row in project.outputs.of(run.id) if row.state == "done")
     line = ShotLine(

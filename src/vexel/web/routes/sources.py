@@ -16,8 +16,8 @@ from vexel.sources.detect_kind import kind_of
 from vexel.sources.pictures.images import IMAGES
 from vexel.store.disk.write import claimed_folder
 from vexel.web.new_shot import is_mendable, shot_of_file
-from vexel.web.schemas import Told, UploadBody
-from vexel.web.services import studio
+from vexel.web.schemas import NamedValue, UploadBody
+from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("sources", __name__, url_prefix="/api")
@@ -44,17 +44,17 @@ def upload() -> UploadBody:
         if main.suffix.lower() == ".zip" and kind_of(main) == "stills":
             main = _first_picture(main)
         kind = kind_of(main)
-        shot = shot_of_file(main, studio().project.shots.folder, rate=TRIAL_RATE if kind == "stills" else "")
-        studio().agree(shot)
+        shot = shot_of_file(main, services().project.shots.folder, rate=TRIAL_RATE if kind == "stills" else "")
+        services().agree(shot)
         about = _about(shot)
     return UploadBody(path=str(main), kind=kind, about=about)
 
 
-def _about(shot: Shot) -> list[Told]:
+def _about(shot: Shot) -> list[NamedValue]:
     """What the source is; nothing while a person's own text is wrong, which is mended in the editor."""
     try:
-        studio().prepared(shot)
-        return [Told(name=name, value=value) for name, value in studio().facts(shot).about]
+        services().prepared(shot)
+        return [NamedValue(name=name, value=value) for name, value in services().facts(shot).about]
     except Failure:
         if not is_mendable(shot):
             raise
@@ -118,7 +118,7 @@ def _safe_parts(name: str) -> list[str]:
 @contextmanager
 def _new_folder(name: str) -> Iterator[Path]:
     """A new folder among the sources, which is gone again when what came cannot be shown."""
-    folder = claimed_folder(studio().project.sources, name)
+    folder = claimed_folder(services().project.sources, name)
     try:
         yield folder
     except VexelError:

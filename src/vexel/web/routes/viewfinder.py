@@ -6,7 +6,7 @@ from pydantic import BaseModel, Field
 from vexel.core.checks.estimate import capture_cost
 from vexel.core.document.shot import Shot
 from vexel.web.schemas import CostBody, LeftBody
-from vexel.web.services import patched, studio
+from vexel.web.services import patched, services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("viewfinder", __name__, url_prefix="/api")
@@ -22,7 +22,7 @@ class ViewQuery(BaseModel):
     `width` and `height` are the room that the picture may take; `samples` is
     capped by the shot's own; `quick` takes JPEG for a passing look, `glance`
     keeps the picture for the list. `patch` is a merge patch of the shot as JSON text;
-    with `steady` the camera stands as for the shot without it. `strand` is one
+    with `steady` the camera stands as for the shot without it. `camera_pass` is one
     of the shot's cameras with one of its passes.
     """
 
@@ -34,7 +34,7 @@ class ViewQuery(BaseModel):
     glance: bool = False
     patch: str = ""
     steady: bool = False
-    strand: int = Field(default=0, ge=0)
+    camera_pass: int = Field(default=0, ge=0)
     revision: int = 0
 
 
@@ -42,14 +42,14 @@ class ViewQuery(BaseModel):
 @spec.validate(tags=["viewfinder"])
 def view(shot_id: str, query: ViewQuery) -> Response:
     """A frame from the same code as the final one, only smaller or with fewer samples."""
-    shot = studio().project.shots.shot(shot_id)
+    shot = services().project.shots.shot(shot_id)
     saved, shot = shot, _fitted(patched(shot, query.patch), query)
     frame = min(query.frame, shot.clock.clock().frames - 1)
     if query.glance:
-        data = studio().glance(shot, frame)
+        data = services().glance(shot, frame)
     else:
-        strand = min(query.strand, len(shot.strands) - 1)
-        data = studio().view(shot, frame, query.quick, saved if query.steady else None, strand)
+        camera_pass = min(query.camera_pass, len(shot.camera_passes) - 1)
+        data = services().view(shot, frame, query.quick, saved if query.steady else None, camera_pass)
     kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
     return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
 
@@ -58,28 +58,28 @@ def view(shot_id: str, query: ViewQuery) -> Response:
 @spec.validate(resp=answers(CostBody))
 def cost(shot_id: str) -> CostBody:
     """What a capture is expected to cost: as measured by an earlier run, or from the middle frame at full quality."""
-    shot = studio().project.shots.shot(shot_id)
-    frames, strands = shot.clock.clock().frames, len(shot.strands)
+    shot = services().project.shots.shot(shot_id)
+    frames, camera_passes = shot.clock.clock().frames, len(shot.camera_passes)
     left = _left(shot)
-    pictures = frames * strands if left is None else left
-    if measured := studio().forecast.measured(shot_id, shot):
+    pictures = frames * camera_passes if left is None else left
+    if measured := services().forecast.measured(shot_id, shot):
         return CostBody(
             run=measured.run,
             frame=None,
-            frame_seconds=measured.seconds * strands,
-            frame_bytes=measured.bytes * strands,
+            frame_seconds=measured.seconds * camera_passes,
+            frame_bytes=measured.bytes * camera_passes,
             seconds=measured.seconds * pictures,
             bytes=round(measured.bytes * pictures),
         )
-    prepared = studio().prepared(shot)
+    prepared = services().prepared(shot)
     if shot.source.kind in REMEMBERING and frames > 1:
         # A capture goes on from frame to frame; the way from the first to the middle is not part of a frame's cost.
-        studio().stage.estimate(prepared.at, prepared.plan.recipe(frames // 2 - 1))
-    recipes = [prepared.plan.recipe(frames // 2, strand) for strand in range(strands)]
-    estimates = [studio().stage.estimate(prepared.at, recipe) for recipe in recipes]
+        services().stage.estimate(prepared.at, prepared.plan.recipe(frames // 2 - 1))
+    recipes = [prepared.plan.recipe(frames // 2, camera_pass) for camera_pass in range(camera_passes)]
+    estimates = [services().stage.estimate(prepared.at, recipe) for recipe in recipes]
     size, seconds = (sum(values) for values in zip(*estimates, strict=True))
     # This stage uses all cores for one frame, as the crew does for several at once.
-    expected = capture_cost(pictures / strands, seconds, size, workers=1)
+    expected = capture_cost(pictures / camera_passes, seconds, size, workers=1)
     return CostBody(
         run=None,
         frame=frames // 2,
@@ -94,12 +94,12 @@ def cost(shot_id: str) -> CostBody:
 @spec.validate(resp=answers(LeftBody))
 def left(shot_id: str) -> LeftBody:
     """How much of a shot is yet to be captured."""
-    shot = studio().project.shots.shot(shot_id)
-    return LeftBody(count=shot.clock.clock().frames * len(shot.strands), left=_left(shot))
+    shot = services().project.shots.shot(shot_id)
+    return LeftBody(count=shot.clock.clock().frames * len(shot.camera_passes), left=_left(shot))
 
 
 def _left(shot: Shot) -> int | None:
-    return studio().forecast.left(studio().prepared(shot).plan, studio().identity(shot))
+    return services().forecast.left(services().prepared(shot).plan, services().identity(shot))
 
 
 def _fitted(shot: Shot, query: ViewQuery) -> Shot:

@@ -54,7 +54,7 @@ export function Bench() {
     setTold({ words: `${name} saved`, act: { label: "Show the views", onAct: () => setTopic("orbit") } }),
   );
   useCodeWhenBroken(shot, setTopic);
-  const proofs = useProofs(shot, frame, filming.strand);
+  const proofs = useProofs(shot, frame, filming.cameraPass);
   const [trouble, setTrouble] = useState<Error | null>(null);
 
   useBenchKeys({

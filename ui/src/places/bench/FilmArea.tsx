@@ -37,13 +37,13 @@ export function FilmArea({
   onAim,
 }: Props) {
   const lens = cameraOf(shot.document, filming.camera)?.lens;
-  const { strand, camera, overlays, actual, around, taking, flight, free } = filming;
+  const { cameraPass, camera, overlays, actual, around, taking, flight, free } = filming;
   return (
     <div className="well flex min-w-0 flex-1 flex-col max-lg:h-[85vh] max-lg:min-h-[300px] max-lg:flex-none">
       <div className="flex min-h-0 flex-1 max-lg:flex-col">
         <Viewfinder
           {...{ shot, frame, edit, flight, free, film, onAim, onTrouble, onSaveFrame }}
-          finder={{ strand, camera, overlays, actual, around, taking }}
+          finder={{ cameraPass, camera, overlays, actual, around, taking }}
           preview={preview ?? filming.patch}
           onTaken={() => filming.setTaking(null)}
         />
@@ -53,9 +53,9 @@ export function FilmArea({
       </div>
       {filming.looks && (
         <FinderBar
-          strands={filming.strands}
-          strand={strand}
-          onStrand={filming.setStrand}
+          cameraPasses={filming.cameraPasses}
+          cameraPass={cameraPass}
+          onCameraPass={filming.setCameraPass}
           overlays={overlays}
           onOverlays={filming.setOverlays}
           actual={actual}

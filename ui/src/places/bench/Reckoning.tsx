@@ -6,7 +6,7 @@ import type { Edit } from "./edit";
 import { TermEntry } from "./TermEntry";
 import { useRested } from "./useRested";
 
-type Pin = NonNullable<Schemas["ClockPlan"]["pins"]>[number];
+type Pin = NonNullable<Schemas["ClockSpec"]["pins"]>[number];
 export type SetTerm = (order: { term: string; text: string }) => void;
 
 /** Rate × length = frames, always in sight; any term can be typed into, and pinned. */

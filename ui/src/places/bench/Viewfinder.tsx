@@ -25,7 +25,7 @@ import { usePicture } from "./usePicture";
 
 export interface Finder {
   /** Which camera with which pass is looked through. */
-  strand: number;
+  cameraPass: number;
   camera: number;
   overlays: Overlay[];
   actual: boolean;
@@ -83,7 +83,7 @@ export function Viewfinder(props: Props) {
     ...asked,
     samples: 1,
     patch,
-    strand: finder.strand,
+    cameraPass: finder.cameraPass,
     steady: preview !== undefined || shot.unsaved !== undefined,
     unsaved: shot.unsaved !== undefined,
   };

@@ -12,7 +12,7 @@ export interface Wanted {
   patch?: Patch;
   quick?: boolean;
   /** Which camera with which pass, where there are several. */
-  strand?: number;
+  cameraPass?: number;
   /** The camera stands as for the shot as it is saved, whatever the patch does to the subject. */
   steady?: boolean;
   /** It shows an edit that is not saved yet: should it be refused, the edit's own answer says so. */
@@ -95,7 +95,7 @@ export async function fetchPicture(wish: Wanted): Promise<string | Refusal> {
     samples: String(wish.samples),
     revision: String(wish.revision),
   });
-  if (wish.strand) query.set("strand", String(wish.strand));
+  if (wish.cameraPass) query.set("camera_pass", String(wish.cameraPass));
   if (wish.quick) query.set("quick", "1");
   if (wish.steady) query.set("steady", "1");
   if (wish.patch) query.set("patch", JSON.stringify(wish.patch));

@@ -6,19 +6,19 @@ import { recipesQuery, runQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
 import { FramesOut } from "./FramesOut";
 import { OutputLine } from "./OutputLine";
-import { StrandChoice } from "./StrandChoice";
+import { PassChoice } from "./PassChoice";
 
 /** Recipes to compile the take by, and the files that were made of it. */
 export function Compile({ run }: { run: Run }) {
   const queries = useQueryClient();
   const { data } = useQuery(recipesQuery);
-  const [strand, setStrand] = useState(0);
+  const [cameraPass, setCameraPass] = useState(0);
   const order = useMutation({
     mutationFn: (wanted: Partial<Schemas["CompileOrder"]> & { recipe: string }) =>
       body(
         client.POST("/api/runs/{run_id}/outputs", {
           params: { path: { run_id: run.id } },
-          body: { strand, folder: "", links: false, ...wanted },
+          body: { camera_pass: cameraPass, folder: "", links: false, ...wanted },
         }),
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: runQuery(run.id).queryKey }),
@@ -30,11 +30,11 @@ export function Compile({ run }: { run: Run }) {
     <section className="rounded-box border rule bg-base-100 p-3" aria-label="Compile">
       <h2 className="mb-1.5 font-semibold">Compile</h2>
       {!whole && <p className="quiet mb-2 text-[13px]">A file can be compiled when all frames are there.</p>}
-      <StrandChoice
+      <PassChoice
         run={run}
         label="Camera and pass"
-        strand={strand}
-        onStrand={setStrand}
+        cameraPass={cameraPass}
+        onCameraPass={setCameraPass}
         className="mb-2 w-full"
       />
       <div className="flex flex-col gap-1.5">

@@ -5,7 +5,7 @@ import type { Run } from "../../api/client";
 import { statesQuery } from "../../api/queries";
 import { AroundButton } from "../../parts/AroundButton";
 import { LookAround } from "../../parts/LookAround";
-import { StrandChoice } from "./StrandChoice";
+import { PassChoice } from "./PassChoice";
 import { active } from "./words";
 
 const CELLS = 480;
@@ -20,17 +20,18 @@ const LOOKS: Record<string, { words: string; look: string }> = {
 export function FrameCells({ run }: { run: Run }) {
   const { data } = useQuery(statesQuery(run));
   const [chosen, setChosen] = useState<number | null>(null);
-  const strands = run.strands.length;
-  const [strand, setStrand] = useState(0);
+  const cameraPasses = run.camera_passes.length;
+  const [cameraPass, setCameraPass] = useState(0);
   const pictures = data?.states ?? "";
-  const states = strands === 1 ? pictures : [...pictures].filter((_, n) => n % strands === strand).join("");
-  const group = Math.max(1, Math.ceil(run.count / strands / CELLS));
+  const states =
+    cameraPasses === 1 ? pictures : [...pictures].filter((_, n) => n % cameraPasses === cameraPass).join("");
+  const group = Math.max(1, Math.ceil(run.count / cameraPasses / CELLS));
   const newest = Math.max(states.lastIndexOf("m"), states.lastIndexOf("k"));
   const shown = chosen ?? newest;
   const ready = shown >= 0 && "mk".includes(states[shown] ?? "w");
   const [around, setAround] = useState(false);
-  const panorama = run.panoramas[strand];
-  const address = `/api/runs/${run.id}/frames/${shown * strands + strand}.png`;
+  const panorama = run.panoramas[cameraPass];
+  const address = `/api/runs/${run.id}/frames/${shown * cameraPasses + cameraPass}.png`;
   return (
     <section aria-label="Frames" className="rounded-box border rule bg-base-100 p-3">
       <div className="well flex aspect-video items-center justify-center overflow-hidden rounded-sm">
@@ -54,11 +55,11 @@ export function FrameCells({ run }: { run: Run }) {
         )}
       </div>
       <div className="my-2 flex items-center gap-3 text-[12px]">
-        <StrandChoice
+        <PassChoice
           run={run}
           label="Camera and pass shown"
-          strand={strand}
-          onStrand={setStrand}
+          cameraPass={cameraPass}
+          onCameraPass={setCameraPass}
           className="text-[12px]"
         />
         {ready && (

@@ -16,7 +16,7 @@ export function FramesOut({ run, pending, onFolder }: Props) {
   const [folder, setFolder] = useState("");
   const [links, setLinks] = useState(false);
   const there = run.made + run.kept;
-  const unit = run.strands.length === 1 ? "frame" : "picture";
+  const unit = run.camera_passes.length === 1 ? "frame" : "picture";
   return (
     <div className="mt-3 border-t rule pt-2.5">
       <h3 className="mb-1 text-[13px] font-semibold">Frames as files</h3>

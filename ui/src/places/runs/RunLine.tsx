@@ -65,7 +65,7 @@ function Thumbnail({ run }: { run: Run }) {
     <span className="well flex h-[42px] w-[72px] shrink-0 items-center justify-center overflow-hidden rounded-sm">
       {there > 0 && (
         <img
-          src={`/api/runs/${run.id}/frames/${middle - (middle % run.strands.length)}.png?small=1`}
+          src={`/api/runs/${run.id}/frames/${middle - (middle % run.camera_passes.length)}.png?small=1`}
           alt=""
           loading="lazy"
           className="max-h-full max-w-full"

@@ -24,9 +24,9 @@ export const active = (run: { state: string }) => run.state === "running" || run
 
 /** A picture of a take: its frame, and which camera with which pass where there are several. */
 export function pictureWords(run: Run, number: number): string {
-  const strands = run.strands.length;
-  const frame = Math.floor(number / strands);
-  return strands === 1 ? String(frame) : `${frame} · ${run.strands[number % strands]}`;
+  const cameraPasses = run.camera_passes.length;
+  const frame = Math.floor(number / cameraPasses);
+  return cameraPasses === 1 ? String(frame) : `${frame} · ${run.camera_passes[number % cameraPasses]}`;
 }
 
 /** Whether its frames are being checked. */

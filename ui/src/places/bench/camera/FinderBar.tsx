@@ -14,9 +14,9 @@ import type { Compare } from "./useCompare";
 
 interface Props {
   /** What may be looked at: cameras with their passes. */
-  strands: string[];
-  strand: number;
-  onStrand: (strand: number) => void;
+  cameraPasses: string[];
+  cameraPass: number;
+  onCameraPass: (cameraPass: number) => void;
   overlays: Overlay[];
   onOverlays: (overlays: Overlay[]) => void;
   actual: boolean;
@@ -45,14 +45,14 @@ export function FinderBar(props: Props) {
           <BookmarkPlus size={15} aria-hidden /> Save this view
         </button>
       )}
-      {props.strands.length > 1 && (
+      {props.cameraPasses.length > 1 && (
         <select
           className="finder max-w-44"
           aria-label="Look through"
-          value={props.strand}
-          onChange={(event) => props.onStrand(Number(event.target.value))}
+          value={props.cameraPass}
+          onChange={(event) => props.onCameraPass(Number(event.target.value))}
         >
-          {props.strands.map((told, n) => (
+          {props.cameraPasses.map((told, n) => (
             <option key={told} value={n} className="text-black">
               {told}
             </option>

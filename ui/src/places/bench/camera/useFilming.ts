@@ -22,7 +22,7 @@ export function useFilming(
   /** Told the name of a view that was saved. */
   onSaved: (name: string) => void,
 ) {
-  const [strand, setStrand] = useState(0);
+  const [cameraPass, setCameraPass] = useState(0);
   const [overlays, setOverlays] = useState<Overlay[]>(storedOverlays);
   const [actual, setActual] = useState(false);
   const [around, setAround] = useState(false);
@@ -31,11 +31,11 @@ export function useFilming(
   const [leading, setLeading] = useState<{ revision: number; patch: Patch } | null>(null);
   const looks = useLooks(shot);
   const passes = shot?.document.picture?.passes ?? ["shaded"];
-  const strands = [
+  const cameraPasses = [
     shot?.document.camera?.name ?? "main",
     ...(shot?.document.cameras ?? []).map((c) => c.name),
   ].flatMap((name) => passes.map((pass) => `${name}, ${pass}`));
-  const seen = Math.min(strand, strands.length - 1);
+  const seen = Math.min(cameraPass, cameraPasses.length - 1);
   const camera = Math.floor(seen / passes.length);
   const free = useFreeLook(shot?.revision ?? 0, frame);
   const compare = useCompare(shot);
@@ -61,11 +61,11 @@ export function useFilming(
     onSaved(views[views.length - 1]?.name ?? "The view");
   };
   return {
-    strands,
-    strand: seen,
-    setStrand,
+    cameraPasses,
+    cameraPass: seen,
+    setCameraPass,
     camera,
-    setCamera: (to: number) => setStrand(to * passes.length),
+    setCamera: (to: number) => setCameraPass(to * passes.length),
     overlays,
     setOverlays: (next: Overlay[]) => {
       storeOverlays(next);

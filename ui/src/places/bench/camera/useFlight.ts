@@ -4,7 +4,7 @@ import { useMemo } from "react";
 import { body, client, type Patch, type Schemas, type Shot } from "../../../api/client";
 import { useVersion } from "../../../api/version";
 
-export type Flight = Readable<Schemas["FlightBody"]>;
+export type Flight = Readable<Schemas["PathFiguresBody"]>;
 export type Way = Flight["cameras"][number];
 /** x, y and z in the source's units. */
 export type Point = number[];
@@ -27,7 +27,7 @@ export function useFlight(
     placeholderData: keepPreviousData,
     queryFn: () =>
       body(
-        client.GET("/api/shots/{shot_id}/flight", {
+        client.GET("/api/shots/{shot_id}/camera-figures", {
           params: {
             path: { shot_id: id },
             query: { patch: told, steady: told !== "", camera, revision: shot?.revision ?? 0 },

@@ -31,7 +31,7 @@ export function useCapture(shot: Shot, trouble: Error | null) {
   const rested = useRested(shot.revision);
   const { data: left } = useQuery({ ...leftQuery(shot), enabled: rested && !unseen });
   const recipe = recipes?.recipes.find((one) => one.name === shot.document.recipe);
-  const file = fileWords(recipe, strandsOf(shot));
+  const file = fileWords(recipe, cameraPassesOf(shot));
   return {
     order: order.mutate,
     pending: order.isPending,
@@ -52,22 +52,22 @@ const barring = (error: Error | null) => (error instanceof Refusal && error.limi
 /** What a press will make: all frames, or those that are not there yet, and the file. */
 function captureWords(shot: Shot, left: number | null, file: string): string {
   const frames = shot.reckoning.frames;
-  const strands = strandsOf(shot);
-  const all = frames * strands;
-  const unit = strands === 1 ? "frame" : "picture";
+  const cameraPasses = cameraPassesOf(shot);
+  const all = frames * cameraPasses;
+  const unit = cameraPasses === 1 ? "frame" : "picture";
   if (left === null || left === all) return `Capture ${count(all, unit)}, make ${file}`;
   if (left === 0) return `All ${count(all, unit)} are there: make ${file}`;
   return `Capture ${left.toLocaleString("en")} new of ${count(all, unit)}, make ${file}`;
 }
 
 /** What is made of every frame: each camera with each pass. */
-const strandsOf = ({ document }: Shot) =>
+const cameraPassesOf = ({ document }: Shot) =>
   (1 + (document.cameras?.length ?? 0)) * (document.picture?.passes.length ?? 1);
 
 /** What comes of it: one file, or one for each camera and pass. */
-function fileWords(recipe: Schemas["RecipeBody"] | undefined, strands: number): string {
+function fileWords(recipe: Schemas["RecipeBody"] | undefined, cameraPasses: number): string {
   if (!recipe) return "the file";
-  return strands === 1 || recipe.folder
+  return cameraPasses === 1 || recipe.folder
     ? recipe.short
-    : `${strands} ${recipe.short.replace("the ", "")} files`;
+    : `${cameraPasses} ${recipe.short.replace("the ", "")} files`;
 }

@@ -10,7 +10,7 @@ export interface Proof {
 }
 
 /** Proofs of one shot: the newest two are kept, to be flipped between. */
-export function useProofs(shot: Shot | undefined, frame: number, strand: number) {
+export function useProofs(shot: Shot | undefined, frame: number, cameraPass: number) {
   const [proofs, setProofs] = useState<Proof[]>([]);
   const [shown, setShown] = useState<number | null>(null);
   const [begun, setBegun] = useState(0);
@@ -22,7 +22,7 @@ export function useProofs(shot: Shot | undefined, frame: number, strand: number)
       return body(
         client.POST("/api/shots/{shot_id}/proof", {
           params: { path: { shot_id: id } },
-          body: { frame, strand },
+          body: { frame, camera_pass: cameraPass },
         }),
       );
     },

@@ -77,7 +77,7 @@ export function RigSheet(props: SheetProps) {
             <a
               key={suffix}
               className="btn btn-xs font-normal"
-              href={`/api/shots/${shot.id}/way${suffix}`}
+              href={`/api/shots/${shot.id}/camera-path${suffix}`}
               download
             >
               <Download size={13} aria-hidden /> {suffix.slice(1)}

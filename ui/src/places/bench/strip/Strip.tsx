@@ -258,18 +258,18 @@ function labelOf(unit: Unit, frame: number, shot: Shot, instant?: Instant): stri
 
 /** States of the newest run, if it has as many frames as the shot. */
 function useStates(run: Run | undefined, frames: number) {
-  const strands = run?.strands.length ?? 1;
-  const fits = run !== undefined && run.count === frames * strands;
+  const cameraPasses = run?.camera_passes.length ?? 1;
+  const fits = run !== undefined && run.count === frames * cameraPasses;
   const { data } = useQuery({ ...statesQuery(run), enabled: fits });
-  return { data: fits && data ? worstOf(data.states, strands) : undefined };
+  return { data: fits && data ? worstOf(data.states, cameraPasses) : undefined };
 }
 
 /** The worst state of each frame, of which a run with several cameras or passes makes several pictures. */
-function worstOf(states: string, strands: number): string {
-  if (strands === 1) return states;
+function worstOf(states: string, cameraPasses: number): string {
+  if (cameraPasses === 1) return states;
   const worst = [];
-  for (let n = 0; n < states.length; n += strands) {
-    const within = states.slice(n, n + strands);
+  for (let n = 0; n < states.length; n += cameraPasses) {
+    const within = states.slice(n, n + cameraPasses);
     worst.push(["f", "w", "m", "k"].find((state) => within.includes(state)) ?? "w");
   }
   return worst.join("");

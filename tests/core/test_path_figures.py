@@ -6,11 +6,11 @@ import unittest
 import numpy as np
 from vtkmodules.vtkRenderingCore import vtkCamera
 
-from tests.core.test_path import SQUARE, path, planned
+from tests.core.test_path_rig import SQUARE, path, planned
 from vexel.core.camera.camera_path import orbit, rolled, view_of
 from vexel.core.camera.framing import Sphere
-from vexel.core.camera.path_figures import flight, tilts_deg
-from vexel.core.checks.path_findings import camera_findings
+from vexel.core.camera.path_figures import path_figures, tilts_deg
+from vexel.core.checks.path_findings import path_findings
 from vexel.core.document.merge_patch import merged
 
 SIZE = (320, 180)
@@ -48,7 +48,7 @@ class FlightTest(unittest.TestCase):
         positions *= (random.uniform(4, 12, 12) / np.linalg.norm(positions, axis=1))[:, None]
         targets = np.asarray(sphere.centre) + random.normal(size=(12, 3)) * 0.8
         ups, views = rolled(targets - positions, random.uniform(-90, 90, 12)), random.uniform(25, 60, 12)
-        figures = flight(view_of(positions, targets, ups), views, SIZE, sphere)
+        figures = path_figures(view_of(positions, targets, ups), views, SIZE, sphere)
         for n in range(12):
             seen = vtk_seen(positions[n], targets[n], ups[n], views[n], points)
             self.assertAlmostEqual(figures.margins[n], 1 - np.abs(seen).max(), delta=2e-3)
@@ -58,8 +58,8 @@ class FlightTest(unittest.TestCase):
         document = path([(6, -6, 2), (6, 6, 2)]) | {"clock": {"rate": "24", "frames": 9, "span": "ends"}}
         document["camera"]["lens"] = {"projection": "parallel"}
         plan = planned(document)
-        way, highs, sphere = plan.moves.path, plan.moves.camera.parallel_highs, plan.basis.subject.sphere
-        figures = flight(way, plan.moves.camera.views_high_deg, SIZE, sphere, highs)
+        way, highs, sphere = plan.sampled.path, plan.sampled.camera.parallel_highs, plan.basis.subject.sphere
+        figures = path_figures(way, plan.sampled.camera.views_high_deg, SIZE, sphere, highs)
         for n in (0, 4):
             seen = vtk_seen(way.positions[n], way.targets[n], way.ups[n], 30, ball_points(sphere), highs[n] / 2)
             self.assertAlmostEqual(figures.margins[n], 1 - np.abs(seen).max(), delta=2e-3)
@@ -67,17 +67,17 @@ class FlightTest(unittest.TestCase):
     def test_the_horizon_leans_as_the_camera_rolls(self):
         document = path()
         document["camera"] = {"rig": {"kind": "still", "roll_deg": 12, "elevation_deg": 30}}
-        way = planned(document).moves.path
+        way = planned(document).sampled.path
         np.testing.assert_allclose(np.abs(tilts_deg(way)), 12, atol=1e-6)
 
     def test_from_inside_there_is_no_margin(self):
         around = view_of(np.array([[0.5, 0, 0], [6.0, 0, 0]]), np.array([[0, 0.1, 0]] * 2), np.array([[0, 0, 1.0]] * 2))
-        figures = flight(around, np.array([40.0, 40.0]), SIZE, Sphere((0, 0, 0), 1))
+        figures = path_figures(around, np.array([40.0, 40.0]), SIZE, Sphere((0, 0, 0), 1))
         self.assertTrue(np.isneginf(figures.margins[0]) and figures.margins[1] > 0)
 
     def test_a_turntable_moves_evenly(self):
         around = orbit(np.arange(90) * 4.0, elevation_deg=0, centre=(0, 0, 0), distance=5)
-        figures = flight(around, np.full(90, 30.0), SIZE, Sphere((0, 0, 0), 1))
+        figures = path_figures(around, np.full(90, 30.0), SIZE, Sphere((0, 0, 0), 1))
         np.testing.assert_allclose(figures.turns_deg, 4, atol=1e-6)
         np.testing.assert_allclose(figures.speeds, 2 * 5 * np.sin(np.radians(2)), atol=1e-6)
         # The nearest point of the ball, at 4 of 5, moves sideways by R·sin 4° before the camera.
@@ -86,12 +86,12 @@ class FlightTest(unittest.TestCase):
 
     def test_pixels_are_those_of_vtks_projection(self):
         plan = planned(path() | {"clock": {"rate": "24", "frames": 40, "span": "ends"}})
-        way, sphere = plan.moves.path, plan.basis.subject.sphere
-        figures = flight(way, plan.moves.camera.views_high_deg, SIZE, sphere)
+        way, sphere = plan.sampled.path, plan.basis.subject.sphere
+        figures = path_figures(way, plan.sampled.camera.views_high_deg, SIZE, sphere)
         for n in (3, 20):
             outer = np.asarray(sphere.centre) + sphere.radius * np.concatenate([np.eye(3), -np.eye(3)])
             seen = [
-                vtk_seen(way.positions[k], way.targets[k], way.ups[k], plan.moves.camera.views_high_deg[k], outer)
+                vtk_seen(way.positions[k], way.targets[k], way.ups[k], plan.sampled.camera.views_high_deg[k], outer)
                 for k in (n, n + 1)
             ]
             moved = np.linalg.norm((seen[1] - seen[0]) * (SIZE[0] / 2, SIZE[1] / 2), axis=1).max()
@@ -100,7 +100,7 @@ class FlightTest(unittest.TestCase):
 
 class FindingsTest(unittest.TestCase):
     def findings(self, document):
-        return {finding.name: finding for finding in camera_findings(planned(document))}
+        return {finding.name: finding for finding in path_findings(planned(document))}
 
     def check_mends(self, document, name):
         finding = self.findings(document)[name]

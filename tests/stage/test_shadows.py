@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from tests.stage.test_all_round import Drawn
+from tests.stage.test_equirectangular import Drawn
 
 PLANE = (
     "def plane(center, direction, size):\n"
@@ -52,7 +52,7 @@ class ShadowTest(Drawn):
         barred = self.shot(PLATE, ABOVE, light | {"shadow": 1}, samples=1).astype(int)
         dark = np.argwhere((plain - barred)[..., 0] > 20)
         # In parallel projection the frame's height is two radii by the fill: 9.1 units over 160 pixels or so.
-        scale = self.plan(PLATE, ABOVE, width=160, height=160).moves.camera.parallel_highs[0] / 160
+        scale = self.plan(PLATE, ABOVE, width=160, height=160).sampled.camera.parallel_highs[0] / 160
         rows, columns = (dark - 79.5).T * scale
         # The plate itself hides the shadow from 1 to the left of the middle on; what is left of it is −3 to −1.
         self.assertAlmostEqual(columns.min(), -3, delta=0.12)
@@ -64,7 +64,7 @@ class ShadowTest(Drawn):
         camera = {"rig": {"kind": "still", "elevation_deg": 60, "fill": 0.9}, "lens": {"projection": "parallel"}}
         picture = self.shot(CORNER, camera, {}, passes=["occlusion"], samples=16, background="#ffffff")
         plan = self.plan(CORNER, camera, width=160, height=160)
-        path, high = plan.moves.path, plan.moves.camera.parallel_highs[0]
+        path, high = plan.sampled.path, plan.sampled.camera.parallel_highs[0]
         forward = (path.targets[0] - path.positions[0]) / np.linalg.norm(path.targets[0] - path.positions[0])
         right, up = np.cross(forward, path.ups[0]), path.ups[0]
         # Cosine law by quadrature: z/r² of a direction times the cosine, over the wall's 40 × 40 at y = 0.

@@ -7,7 +7,7 @@ import pyvista as pv
 
 from vexel.core.evaluate.frame_recipe import CameraPose, Look
 from vexel.sources.meshes.parts import Part
-from vexel.stage.scene.back_faces import PROOF_PIXELS, may_hide_backs, proven_by
+from vexel.stage.scene.back_faces import PROOF_PIXELS, may_cull_back_faces, proven_by
 from vexel.stage.scene.scene import Scene
 
 BALL = pv.Sphere(radius=1, theta_resolution=48, phi_resolution=48)
@@ -21,14 +21,14 @@ def rigid(mesh, **look):
 
 class MayHideTest(unittest.TestCase):
     def test_a_closed_surface_that_faces_outward_may(self):
-        self.assertTrue(may_hide_backs(rigid(BALL)))
-        self.assertTrue(may_hide_backs(rigid(pv.ParametricTorus().triangulate().clean())))
+        self.assertTrue(may_cull_back_faces(rigid(BALL)))
+        self.assertTrue(may_cull_back_faces(rigid(pv.ParametricTorus().triangulate().clean())))
 
     def test_points_at_one_place_close_a_surface(self):
         # An STL has three points of its own for each triangle.
         split = BALL.points[BALL.regular_faces.ravel()]
         faces = np.insert(np.arange(len(split)).reshape(-1, 3), 0, 3, axis=1)
-        self.assertTrue(may_hide_backs(rigid(pv.PolyData(split, faces.ravel()))))
+        self.assertTrue(may_cull_back_faces(rigid(pv.PolyData(split, faces.ravel()))))
 
     def test_what_shows_its_backs_may_not(self):
         clear = BALL.copy()
@@ -48,7 +48,7 @@ class MayHideTest(unittest.TestCase):
             ("changing", Part(BALL)),
         ):
             with self.subTest(name):
-                self.assertFalse(may_hide_backs(part))
+                self.assertFalse(may_cull_back_faces(part))
 
     def test_pictures_may_differ_by_an_outline_only(self):
         plain = np.zeros((20, 20, 4), np.uint8)

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pyvista as pv
 
-from tests.stage.test_all_round import Drawn
+from tests.stage.test_equirectangular import Drawn
 from vexel.stage.lines.wireframe import wire_mask, wire_of
 
 SIZE = (320, 200)

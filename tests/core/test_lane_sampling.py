@@ -9,18 +9,18 @@ from scipy.signal import step
 from scipy.spatial.transform import Rotation
 
 from tests.helpers import shot_document
-from vexel.core.camera.camera_path import orbit, turned
+from vexel.core.camera.camera_path import orbit, rotated
 from vexel.core.camera.framing import distance_to_fill, sphere_about
 from vexel.core.camera.lens import Lens, field_of_view_deg, sharp_depth
 from vexel.core.document.merge_patch import merged
-from vexel.core.document.rig_spec import OrbitPlan
+from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.shot import read_shot_document
-from vexel.core.edits.stagger import staggered
+from vexel.core.edits.stagger import stagger_lanes
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.lane_sampling import lane_tracks
-from vexel.core.evaluate.orbit_rig import turning
+from vexel.core.evaluate.orbit_rig import turns_at
 from vexel.core.lanes.easing import CURVES, Easing
-from vexel.core.lanes.lane import Course, Key, lane_values
+from vexel.core.lanes.lane import Key, LaneTiming, lane_values
 
 PHASES = np.linspace(0, 1, 101)
 
@@ -73,7 +73,7 @@ class EaseTest(unittest.TestCase):
 class LaneTest(unittest.TestCase):
     def values(self, *keys, at, **course):
         made = [Key(place, value, Easing.parse(easing)) for place, value, easing in keys]
-        return lane_values(made, Course(**course).places(np.array(at, dtype=float)))
+        return lane_values(made, LaneTiming(**course).places(np.array(at, dtype=float)))
 
     def test_meets_its_keys_and_stays_outside_them(self):
         keys = ((0.2, 1.0, "ease-in-out"), (0.6, 5.0, "hold"), (0.8, 3.0, "linear"), (0.9, 4.0, "linear"))
@@ -167,8 +167,8 @@ class OrbitTest(unittest.TestCase):
         # scipy's Rotation: first up by the elevation about x, then round z.
         phases = np.arange(7) / 7
         for direction, sign in (("ccw", 1), ("cw", -1)):
-            rig = OrbitPlan(kind="orbit", turns=1.5, direction=direction)
-            angles = 30 + turning(rig, phases).camera
+            rig = OrbitSpec(kind="orbit", turns=1.5, direction=direction)
+            angles = 30 + turns_at(rig, phases).camera
             np.testing.assert_allclose(angles, 30 + sign * 540 * phases)
             path = orbit(angles, elevation_deg=25, centre=(1, 2, 3), distance=4)
             turns = [
@@ -190,7 +190,7 @@ class OrbitTest(unittest.TestCase):
             np.testing.assert_allclose(path.positions, over.apply(upright.positions), atol=1e-9)
             spun = Rotation.from_rotvec(np.radians(azimuths)[:, None] * unit)
             np.testing.assert_allclose(
-                turned(path.positions[:1].repeat(7, 0), azimuths, axis), spun.apply(path.positions[:1]), atol=1e-9
+                rotated(path.positions[:1].repeat(7, 0), azimuths, axis), spun.apply(path.positions[:1]), atol=1e-9
             )
 
     def test_straight_from_above_the_front_is_below(self):
@@ -254,11 +254,11 @@ class StaggerTest(unittest.TestCase):
             (0, [(0, 1 / 3), (1 / 3, 2 / 3), (2 / 3, 1)]),
             (0.5, [(0, 0.5), (0.25, 0.75), (0.5, 1)]),
         ):
-            shot = read_shot_document(merged(document, staggered(read_shot_document(document), overlap)))
+            shot = read_shot_document(merged(document, stagger_lanes(read_shot_document(document), overlap)))
             np.testing.assert_allclose([lane.within for lane in shot.lanes[:3]], spans, atol=1e-8)
             self.assertEqual(shot.lanes[3].within, (0, 1), "one that follows goes along")
         with self.assertRaisesRegex(Mistake, "takes two lanes"):
-            staggered(read_shot_document(document | {"lanes": document["lanes"][:1]}), 0)
+            stagger_lanes(read_shot_document(document | {"lanes": document["lanes"][:1]}), 0)
 
 
 if __name__ == "__main__":

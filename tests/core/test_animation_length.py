@@ -11,13 +11,13 @@ from tests.helpers import shot_document
 from vexel.core.checks.preflight import preflight, source_findings
 from vexel.core.document.shot import edited, read_shot_document
 from vexel.core.evaluate.source_facts import SourceFacts, UpGuess
-from vexel.core.time.animation_length import Course, common_multiple, own_length
+from vexel.core.time.animation_length import Animation, animation_length, common_multiple
 
 SECONDS = st.integers(1, 400).map(lambda n: Fraction(n, 40))
 
 
 def course(seconds, times=None, delay=0):
-    return Course("", Fraction(seconds), None if times is None else Fraction(times), Fraction(delay))
+    return Animation("", Fraction(seconds), None if times is None else Fraction(times), Fraction(delay))
 
 
 class OwnLengthTest(unittest.TestCase):
@@ -26,15 +26,15 @@ class OwnLengthTest(unittest.TestCase):
             ([course(3)], "3"), ([course(2), course(3)], "6"), ([course("0.5"), course("0.75")], "3/2"),
             ([course("1.5"), course(2, times=4)], "3/2"), ([course("0.7"), course("1.1")], "77/10"),
         ):  # fmt: skip
-            self.assertEqual((own_length(courses).seconds, own_length(courses).loops), (seconds, True))
+            self.assertEqual((animation_length(courses).seconds, animation_length(courses).loops), (seconds, True))
 
     def test_what_ends_is_over_at_its_last_end(self):
-        length = own_length([course(2, times=1, delay=1), course("0.5", times=3)])
+        length = animation_length([course(2, times=1, delay=1), course("0.5", times=3)])
         self.assertEqual((length.seconds, length.loops), ("3", False))
 
     def test_nothing_that_runs_has_no_length(self):
-        self.assertIsNone(own_length([]))
-        self.assertIsNone(own_length([course("59.9"), course("59.7")]), "they meet after an hour")
+        self.assertIsNone(animation_length([]))
+        self.assertIsNone(animation_length([course("59.9"), course("59.7")]), "they meet after an hour")
 
     @given(SECONDS, SECONDS)
     def test_a_common_multiple_is_the_least_one(self, one, other):
@@ -55,13 +55,13 @@ class FindingsTest(unittest.TestCase):
         return [f for f in source_findings(shot, SourceFacts(**facts)) if f.name in ("other-course", "on-its-side")]
 
     def test_a_loop_that_cuts_the_animations_off_is_mended(self):
-        three = own_length([course(3)])
+        three = animation_length([course(3)])
         for clock in ({"seconds": 3}, {"seconds": 6}, {"frames": 72}, {"rate": "30000/1001", "frames": 90}):
             self.assertEqual(self.found(self.page(**clock), length=three), [], clock)
         (finding,) = self.found(self.page(seconds=5), length=three)
         mended = edited(self.page(seconds=5), finding.mends[0].patch)
         self.assertEqual((mended.clock.seconds, self.found(mended, length=three)), (3, []))
-        once = own_length([course("2.5", times=1)])
+        once = animation_length([course("2.5", times=1)])
         (finding,) = self.found(self.page(seconds=5), length=once)
         self.assertEqual(edited(self.page(seconds=5), finding.mends[0].patch).clock.span, "ends")
         (finding,) = self.found(self.page(seconds=2, span="ends"), length=once)

@@ -5,8 +5,8 @@ import unittest
 import numpy as np
 import pyvista as pv
 
-from tests.stage.test_all_round import Drawn
-from vexel.core.checks.clearance_findings import nearness_findings, places_to_measure
+from tests.stage.test_equirectangular import Drawn
+from vexel.core.checks.clearance_findings import clearance_findings, places_to_measure
 from vexel.core.document.merge_patch import merged
 from vexel.sources.meshes.parts import Part
 from vexel.stage.clearance import Surroundings
@@ -26,7 +26,7 @@ class NearbyTest(Drawn):
         keys = [{"position": list(place)} for place in places]
         plan = self.plan(code, {"rig": {"kind": "path", "keys": keys, "looks": looks} | rig}, frames)
         near = self.stage.nearness(self.at, places_to_measure(plan), (96, 64))
-        return nearness_findings(plan, near), near
+        return clearance_findings(plan, near), near
 
     def test_distances_are_those_of_a_ball(self):
         around = Surroundings([Part(pv.Sphere(radius=2, theta_resolution=200, phi_resolution=200)), Part(pv.Cube())])
@@ -60,7 +60,7 @@ class NearbyTest(Drawn):
             with self.subTest(distance):
                 plan = self.plan(BALL, {"rig": {"kind": "orbit", "distance": distance, "elevation_deg": 0}})
                 near = self.stage.nearness(self.at, places_to_measure(plan), (96, 64))
-                (found,) = nearness_findings(plan, near)
+                (found,) = clearance_findings(plan, near)
                 self.assertEqual(found.name, name)
                 (mend,) = found.mends
                 self.assertEqual(

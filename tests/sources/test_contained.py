@@ -7,7 +7,7 @@ from pathlib import Path
 from tests.helpers import scratch
 from vexel.core.errors import Mistake
 from vexel.output.footage import footage_of
-from vexel.sources.contained import named_file
+from vexel.sources.contained import contained_file
 from vexel.sources.files import source_files
 from vexel.sources.kinds.series import SeriesFile
 
@@ -37,9 +37,9 @@ class InsideTest(unittest.TestCase):
     def test_one_function_decides(self):
         for name in (*OUTSIDE, str(self.secret), "/etc/hostname", ".."):
             with self.subTest(name), self.assertRaisesRegex(Mistake, "a.obj names .* which lies outside its folder"):
-                named_file(self.folder, name, "a.obj")
+                contained_file(self.folder, name, "a.obj")
         for name in ("own.mtl", "./own.mtl", "a/../own.mtl"):
-            self.assertEqual(named_file(self.folder, name, "a.obj"), self.folder / "own.mtl")
+            self.assertEqual(contained_file(self.folder, name, "a.obj"), self.folder / "own.mtl")
 
     def test_meshes_that_name_files_elsewhere_are_refused(self):
         for name in (*OUTSIDE, str(self.secret)):

@@ -10,13 +10,13 @@ from pathlib import Path
 import numpy as np
 import trimesh
 
-from tests.core.test_flight import SIZE, vtk_seen
-from tests.core.test_path import path, planned
+from tests.core.test_path_figures import SIZE, vtk_seen
+from tests.core.test_path_rig import path, planned
 from tests.helpers import scratch, vexel, write_shot
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.camera_table import COLUMNS, flight_rows, rig_of_rows, view_matrices
-from vexel.interchange.camera_file import flight_text, read_flight
+from vexel.core.evaluate.camera_table import COLUMNS, path_rows, rig_of_rows, view_matrices
+from vexel.interchange.camera_file import camera_file_text, read_camera_file
 
 
 def turntable(span="loop", frames=24, **rig):
@@ -34,23 +34,23 @@ class RoundTest(unittest.TestCase):
             before = planned(document)
             for suffix in (".csv", ".json"):
                 file = scratch(self) / f"a{suffix}"
-                file.write_text(flight_text(before, suffix))
-                rig = rig_of_rows(before.shot, read_flight(file))
+                file.write_text(camera_file_text(before, suffix))
+                rig = rig_of_rows(before.shot, read_camera_file(file))
                 after = planned(document | {"camera": {"rig": rig}, "lanes": []})
                 for name in ("positions", "targets", "ups"):
-                    one, other = (getattr(plan.moves.path, name) for plan in (before, after))
+                    one, other = (getattr(plan.sampled.path, name) for plan in (before, after))
                     if name == "ups":
                         continue
                     np.testing.assert_allclose(other, one, atol=1e-7, err_msg=f"{span} {suffix} {name}")
                 np.testing.assert_allclose(
-                    after.moves.camera.views_high_deg, before.moves.camera.views_high_deg, atol=1e-7
+                    after.sampled.camera.views_high_deg, before.sampled.camera.views_high_deg, atol=1e-7
                 )
 
     def test_rolls_come_back_too(self):
         document = turntable()
         document["camera"] = {"rig": {"kind": "still", "roll_deg": 33, "elevation_deg": 10}}
         plan = planned(document)
-        rows = flight_rows(plan)
+        rows = path_rows(plan)
         for n, row in enumerate(rows):
             row["x"] += n * 0.1
         rig = rig_of_rows(plan.shot, rows)
@@ -58,9 +58,9 @@ class RoundTest(unittest.TestCase):
 
     def test_the_matrices_are_those_of_vtk(self):
         plan = planned(turntable())
-        way, points = plan.moves.path, np.random.default_rng(2).normal(size=(20, 3))
+        way, points = plan.sampled.path, np.random.default_rng(2).normal(size=(20, 3))
         for n in (0, 7):
-            matrix, view = view_matrices(plan)[n], plan.moves.camera.views_high_deg[n]
+            matrix, view = view_matrices(plan)[n], plan.sampled.camera.views_high_deg[n]
             seen = np.concatenate([points, np.ones((20, 1))], axis=1) @ matrix.T
             half = np.tan(np.radians(view) / 2)
             ours = seen[:, :2] / -seen[:, 2:3] / [half * SIZE[0] / SIZE[1], half]
@@ -77,7 +77,7 @@ class GltfTest(unittest.TestCase):
 
     def check(self, document):
         file = scratch(self) / "a.gltf"
-        file.write_text(flight_text(planned(document), ".gltf"))
+        file.write_text(camera_file_text(planned(document), ".gltf"))
         script = (
             "require('gltf-validator').validateBytes(new Uint8Array(require('fs').readFileSync(process.argv[1])))"
             ".then(told => console.log(JSON.stringify(told)))"
@@ -91,19 +91,19 @@ class GltfTest(unittest.TestCase):
         # trimesh reads the nodes; its own transforms give where the camera stands and looks in the first frame.
         document = turntable(start_deg=40)
         file, plan = scratch(self) / "a.gltf", planned(document)
-        file.write_text(flight_text(plan, ".gltf"))
+        file.write_text(camera_file_text(plan, ".gltf"))
         told = json.loads(file.read_text())
         node = told["nodes"][0]
         x, y, z, w = node["rotation"]
         matrix = trimesh.transformations.quaternion_matrix([w, x, y, z])
         looks = matrix[:3, :3] @ [0, 0, -1]
         back = np.array([[1, 0, 0], [0, 0, -1], [0, 1, 0]])  # +y up to +z up
-        way = plan.moves.path
+        way = plan.sampled.path
         np.testing.assert_allclose(back @ node["translation"], way.positions[0], atol=1e-5)
         expected = way.targets[0] - way.positions[0]
         np.testing.assert_allclose(back @ looks, expected / np.linalg.norm(expected), atol=1e-6)
         self.assertAlmostEqual(
-            told["cameras"][0]["perspective"]["yfov"], np.radians(plan.moves.camera.views_high_deg[0])
+            told["cameras"][0]["perspective"]["yfov"], np.radians(plan.sampled.camera.views_high_deg[0])
         )
 
 
@@ -142,10 +142,10 @@ class FileTest(unittest.TestCase):
         ):
             file.write_text(text)
             with self.subTest(words), self.assertRaisesRegex(Mistake, words):
-                rig_of_rows(shot, read_flight(file))
+                rig_of_rows(shot, read_camera_file(file))
         (file.with_suffix(".json")).write_text("[1, 2]")
         with self.assertRaisesRegex(Mistake, 'needs "frames"'):
-            read_flight(file.with_suffix(".json"))
+            read_camera_file(file.with_suffix(".json"))
 
 
 if __name__ == "__main__":

@@ -9,12 +9,12 @@ from tests.helpers import shot_document
 from vexel.core.camera.camera_path import rolled
 from vexel.core.camera.framing import Sphere
 from vexel.core.document.merge_patch import merged
-from vexel.core.document.rig_spec import PathPlan
+from vexel.core.document.rig_spec import PathSpec
 from vexel.core.document.shot import read_shot_document
-from vexel.core.edits.convert_rig import rerigged
+from vexel.core.edits.convert_rig import convert_rig
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import SourceIdentity
-from vexel.core.evaluate.path_rig import fly
+from vexel.core.evaluate.path_rig import path_along_keys
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 
@@ -52,11 +52,11 @@ class RolledTest(unittest.TestCase):
 
 class PathTest(unittest.TestCase):
     def plan(self, **plan):
-        return PathPlan.model_validate(path(**plan)["camera"]["rig"], strict=False)
+        return PathSpec.model_validate(path(**plan)["camera"]["rig"], strict=False)
 
     def test_an_even_pace_is_equal_lengths_and_a_loop_has_no_seam(self):
         phases = np.arange(240) / 240
-        flown, focal = fly(self.plan(closed=True), phases, BALL)
+        flown, focal = path_along_keys(self.plan(closed=True), phases, BALL)
         steps = np.linalg.norm(np.diff(flown.positions, axis=0, append=flown.positions[:1]), axis=1)
         self.assertLess(np.ptp(steps) / steps.mean(), 0.01)
         turns = np.linalg.norm(np.diff(flown.positions, 2, axis=0), axis=1)
@@ -68,25 +68,25 @@ class PathTest(unittest.TestCase):
         times = [0, 0.2, 0.3, 0.9]
         for curve in ("smooth", "straight"):
             plan = self.plan(keys=[{"at": t} for t in times], pace="keys", curve=curve)
-            flown, _ = fly(plan, np.array(times), BALL)
+            flown, _ = path_along_keys(plan, np.array(times), BALL)
             np.testing.assert_allclose(flown.positions, SQUARE, atol=1e-9)
         closed = self.plan(keys=[{"at": t} for t in times], pace="keys", closed=True)
-        flown, _ = fly(closed, np.array([0, 0.3, 0.95, 1]), BALL)
+        flown, _ = path_along_keys(closed, np.array([0, 0.3, 0.95, 1]), BALL)
         np.testing.assert_allclose(flown.positions[[0, 1, 3]], [SQUARE[0], SQUARE[2], SQUARE[0]], atol=1e-9)
 
     def test_it_looks_at_the_subject_at_its_keys_looks_or_along_its_way(self):
         phases = np.linspace(0, 1, 33)
-        flown, _ = fly(self.plan(), phases, Sphere((1.0, 2.0, 3.0), 1))
+        flown, _ = path_along_keys(self.plan(), phases, Sphere((1.0, 2.0, 3.0), 1))
         self.assertTrue((flown.targets == (1, 2, 3)).all())
         looks = [{"look": [n, 0, 0]} for n in range(4)]
-        flown, _ = fly(self.plan(keys=looks, looks="keys", curve="straight"), phases, BALL)
+        flown, _ = path_along_keys(self.plan(keys=looks, looks="keys", curve="straight"), phases, BALL)
         np.testing.assert_allclose(flown.targets[:, 0], np.linspace(0, 3, 33), atol=1e-9)
-        flown, _ = fly(self.plan(looks="along", curve="straight"), np.array([0.1, 0.5, 0.9]), BALL)
+        flown, _ = path_along_keys(self.plan(looks="along", curve="straight"), np.array([0.1, 0.5, 0.9]), BALL)
         np.testing.assert_allclose(flown.targets - flown.positions, [[0, 1, 0], [-1, 0, 0], [0, -1, 0]], atol=1e-9)
 
     def test_it_leans_into_a_turn(self):
         # Counter-clockwise seen from above: it turns to the left, so its head goes left, which rolls it that way.
-        flown, _ = fly(self.plan(closed=True, looks="along", bank=3), np.arange(96) / 96, BALL)
+        flown, _ = path_along_keys(self.plan(closed=True, looks="along", bank=3), np.arange(96) / 96, BALL)
         forward = flown.targets - flown.positions
         left = np.cross([0, 0, 1], forward)
         self.assertTrue(((flown.ups * left).sum(axis=1) > 0.01).all())
@@ -95,7 +95,7 @@ class PathTest(unittest.TestCase):
         keys = [{"focal_mm": 24, "roll_deg": 0}, {"focal_mm": 48, "roll_deg": 90}]
         plan = planned(path(SQUARE[:2], keys) | {"clock": {"rate": "24", "frames": 3, "span": "ends"}})
         fields = 2 * np.degrees(np.arctan(24 / 2 / np.array([24, 36, 48])))
-        np.testing.assert_allclose(plan.moves.camera.views_high_deg, fields)
+        np.testing.assert_allclose(plan.sampled.camera.views_high_deg, fields)
         pose = plan.recipe(2).looks[0].camera
         self.assertAlmostEqual(pose.up[2], 0, places=9, msg="rolled by a quarter")
 
@@ -138,23 +138,23 @@ class RerigTest(unittest.TestCase):
     def test_a_turntable_becomes_a_closed_path_along_the_same_way(self):
         document = self.round()
         before = planned(document)
-        flown = merged(document, rerigged(before, "path", 0))
+        flown = merged(document, convert_rig(before, "path", 0))
         self.assertTrue(flown["camera"]["rig"]["closed"])
         after = planned(flown)
-        apart = np.linalg.norm(after.moves.path.positions - before.moves.path.positions, axis=1)
-        distance = np.linalg.norm(before.moves.path.positions[0])
+        apart = np.linalg.norm(after.sampled.path.positions - before.sampled.path.positions, axis=1)
+        distance = np.linalg.norm(before.sampled.path.positions[0])
         self.assertLess(apart.max() / distance, 0.02, "eight keys lie close to the circle")
 
     def test_and_back_and_to_one_view(self):
         document = self.round(start_deg=30)
-        flown = merged(document, rerigged(planned(document), "path", 0))
-        again = merged(flown, rerigged(planned(flown), "orbit", 0))
+        flown = merged(document, convert_rig(planned(document), "path", 0))
+        again = merged(flown, convert_rig(planned(flown), "orbit", 0))
         self.assertEqual(set(again["camera"]["rig"]), {"kind", "elevation_deg", "start_deg"})
         self.assertAlmostEqual(again["camera"]["rig"]["start_deg"], 30, places=3)
-        still = merged(document, rerigged(planned(document), "still", 24))
+        still = merged(document, convert_rig(planned(document), "still", 24))
         rig = read_shot_document(still).camera.rig
         self.assertEqual((rig.kind, rig.start_deg, rig.elevation_deg), ("still", 120, 20))
-        moving = merged(still, rerigged(planned(still), "path", 0))
+        moving = merged(still, convert_rig(planned(still), "path", 0))
         self.assertEqual(len(read_shot_document(moving).camera.rig.keys), 2)
 
 

@@ -8,12 +8,12 @@ import numpy as np
 import trimesh
 from scipy.interpolate import CubicHermiteSpline
 
-from tests.core.test_path import path, planned
+from tests.core.test_path_rig import path, planned
 from tests.helpers import scratch, vexel, write_shot
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.camera_table import rig_of_rows
-from vexel.interchange.camera_file import flight_text
+from vexel.interchange.camera_file import camera_file_text
 from vexel.interchange.gltf_camera_reader import gltf_rows
 
 EYE = {"type": "perspective", "perspective": {"yfov": 0.6, "znear": 0.1}}
@@ -49,17 +49,17 @@ class ReadTest(unittest.TestCase):
         document["clock"] = {"rate": "60", "frames": 90, "span": "ends"}
         before = planned(document)
         file = scratch(self) / "a.gltf"
-        file.write_text(flight_text(before, ".gltf"))
+        file.write_text(camera_file_text(before, ".gltf"))
         rig = rig_of_rows(before.shot, gltf_rows(file, 60.0))
         after = planned(document | {"camera": {"rig": rig}})
-        one, other = (plan.moves.path for plan in (before, after))
+        one, other = (plan.sampled.path for plan in (before, after))
         np.testing.assert_allclose(other.positions, one.positions, atol=1e-5)
         np.testing.assert_allclose(other.ups, one.ups, atol=1e-5)
         aims = [
             (p.targets - p.positions) / np.linalg.norm(p.targets - p.positions, axis=1)[:, None] for p in (one, other)
         ]
         np.testing.assert_allclose(aims[1], aims[0], atol=1e-5)
-        np.testing.assert_allclose(after.moves.camera.views_high_deg, before.moves.camera.views_high_deg, atol=1e-5)
+        np.testing.assert_allclose(after.sampled.camera.views_high_deg, before.sampled.camera.views_high_deg, atol=1e-5)
 
     def test_parents_turn_their_cameras(self):
         # A half turn about y (up in glTF) of a parent, with a camera 2 beside and 5 before it.

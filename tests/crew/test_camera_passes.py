@@ -19,7 +19,7 @@ SHOT = {
 
 
 class StrandTest(unittest.TestCase):
-    def test_a_take_holds_all_strands_resumes_and_gives_a_video_of_one(self):
+    def test_a_take_holds_all_camera_passes_resumes_and_gives_a_video_of_one(self):
         folder = scratch(self)
         shot, out = write_shot(folder, BALL, **SHOT), folder / "out"
         some = vexel("capture", shot, "--to", out, "--frames", "0-1", "--workers", 1)
@@ -32,7 +32,7 @@ class StrandTest(unittest.TestCase):
             "trial.front.normal.0000.png", "trial.front.normal.0001.png", "trial.side.shaded.0003.png",
         ])  # fmt: skip
         rows = json.loads((out / "take.json").read_text())["frames"]
-        self.assertEqual([(row["number"], row["strand"]) for row in rows[:5]], [
+        self.assertEqual([(row["number"], row["camera_pass"]) for row in rows[:5]], [
             (0, "front, shaded"), (0, "front, normal"), (0, "side, shaded"), (0, "side, normal"), (1, "front, shaded"),
         ])  # fmt: skip
         normal = cv2.imread(str(out / names[0]), cv2.IMREAD_UNCHANGED)

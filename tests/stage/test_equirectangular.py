@@ -50,7 +50,7 @@ class Drawn(unittest.TestCase):
 
     def drawn(self, code, camera, **picture):
         plan = self.plan(code, camera, **picture)
-        return [self.stage.picture(self.at, plan.recipe(0, n)) for n in range(len(plan.shot.strands))]
+        return [self.stage.picture(self.at, plan.recipe(0, n)) for n in range(len(plan.shot.camera_passes))]
 
 
 class PanoramaTest(Drawn):
@@ -148,7 +148,7 @@ class PassTest(Drawn):
         codes = self.stage.distances(self.at, plan.recipe(0))
         near, far = plan.recipe(0).looks[0].ranges["distance"]
         # The nearest face stands at y = −0.5, the camera somewhere on −y.
-        camera = plan.moves.path.positions[0]
+        camera = plan.sampled.path.positions[0]
         self.assertAlmostEqual(near + codes[60, 80] / 65535 * (far - near), -0.5 - camera[1], delta=1e-3)
         self.assertEqual(codes[0, 0], 65535)
 

@@ -5,12 +5,12 @@ import unittest
 import numpy as np
 from scipy.spatial.transform import Rotation
 
-from vexel.core.camera.camera_path import leaning, rolled, turned
+from vexel.core.camera.camera_path import axis_rotation, rolled, rotated
 from vexel.core.document.naming import check_pattern, fields_named, frame_name
 from vexel.core.document.picture import image_of, is_backdrop, is_background
-from vexel.core.document.rig_spec import OrbitPlan
+from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.orbit_rig import turning
+from vexel.core.evaluate.orbit_rig import turns_at
 from vexel.core.lanes.easing import Easing
 from vexel.core.vectors import BLOCK, crosses, dots, in_blocks, lengths, units
 
@@ -18,7 +18,7 @@ RANDOM = np.random.default_rng(8)
 
 
 def plan(**values):
-    return OrbitPlan.model_validate({"kind": "orbit"} | values, strict=False)
+    return OrbitSpec.model_validate({"kind": "orbit"} | values, strict=False)
 
 
 class TurningTest(unittest.TestCase):
@@ -28,7 +28,7 @@ class TurningTest(unittest.TestCase):
             followed_by=[{"what": "light", "turns": 2, "direction": "cw"}, {"what": "camera", "turns": 1}],
         )  # fmt: skip
         phases = np.linspace(0, 1, 9)
-        gone = turning(rig, phases)
+        gone = turns_at(rig, phases)
         np.testing.assert_allclose(gone.subject, np.minimum(phases * 4, 1) * 360)
         np.testing.assert_allclose(gone.light, -np.clip(phases * 4 - 1, 0, 2) * 360)
         np.testing.assert_allclose(gone.camera, np.clip(phases * 4 - 3, 0, 1) * 360)
@@ -37,13 +37,13 @@ class TurningTest(unittest.TestCase):
     def test_each_is_eased_by_itself(self):
         phases = np.linspace(0, 1, 41)
         rig = plan(turns=1, ease="ease-in-out", followed_by=[{"what": "light", "turns": 1}])
-        gone = turning(rig, phases)
+        gone = turns_at(rig, phases)
         eased = Easing.parse("ease-in-out")(np.linspace(0, 1, 21))
         np.testing.assert_allclose(gone.camera[:21], eased * 360)
         np.testing.assert_allclose(gone.light[20:], eased * 360)
 
     def test_what_does_not_turn_takes_no_time(self):
-        gone = turning(plan(turns=0, followed_by=[{"what": "light", "turns": 1}]), np.array([0.0, 0.5, 1.0]))
+        gone = turns_at(plan(turns=0, followed_by=[{"what": "light", "turns": 1}]), np.array([0.0, 0.5, 1.0]))
         self.assertEqual(gone.light.tolist(), [0, 180, 360])
         self.assertEqual(gone.camera.tolist(), [0, 0, 0])
 
@@ -51,16 +51,16 @@ class TurningTest(unittest.TestCase):
         vectors, degrees = RANDOM.normal(size=(30, 3)), RANDOM.uniform(-400, 400, 30)
         axis = np.array([0.3, -1, 2.0])
         spun = Rotation.from_rotvec(np.radians(degrees)[:, None] * axis / np.linalg.norm(axis)).apply(vectors)
-        np.testing.assert_allclose(turned(vectors, degrees, tuple(axis)), spun, atol=1e-8)
+        np.testing.assert_allclose(rotated(vectors, degrees, tuple(axis)), spun, atol=1e-8)
         for way in RANDOM.normal(size=(10, 3)):
-            lean = leaning(tuple(way))
+            lean = axis_rotation(tuple(way))
             np.testing.assert_allclose(lean @ lean.T, np.eye(3), atol=1e-12)
             np.testing.assert_allclose(lean @ [0, 0, 1], way / np.linalg.norm(way), atol=1e-12)
             self.assertAlmostEqual(np.linalg.det(lean), 1)
 
     def test_equal_angles_are_equal_to_the_bit(self):
         vectors = np.tile(RANDOM.normal(size=3), (2, 1))
-        first, second = turned(vectors, np.array([33.0, 33.0 + 360 * 7]), (0, 0, 1))
+        first, second = rotated(vectors, np.array([33.0, 33.0 + 360 * 7]), (0, 0, 1))
         self.assertEqual(first.tolist(), second.tolist())
 
 

@@ -3,22 +3,22 @@ import type { Run } from "../../api/client";
 interface Props {
   run: Run;
   label: string;
-  strand: number;
-  onStrand: (strand: number) => void;
+  cameraPass: number;
+  onCameraPass: (cameraPass: number) => void;
   className?: string;
 }
 
 /** Which of a take's cameras with which pass; nothing where there is one. */
-export function StrandChoice({ run, label, strand, onStrand, className = "" }: Props) {
-  if (run.strands.length === 1) return null;
+export function PassChoice({ run, label, cameraPass, onCameraPass, className = "" }: Props) {
+  if (run.camera_passes.length === 1) return null;
   return (
     <select
       className={`entry font-sans ${className}`}
       aria-label={label}
-      value={strand}
-      onChange={(event) => onStrand(Number(event.target.value))}
+      value={cameraPass}
+      onChange={(event) => onCameraPass(Number(event.target.value))}
     >
-      {run.strands.map((told, n) => (
+      {run.camera_passes.map((told, n) => (
         <option key={told} value={n}>
           {told}
         </option>

@@ -6,16 +6,16 @@ import unittest
 import numpy as np
 from scipy.spatial.transform import Rotation, Slerp
 
-from tests.core.test_path import planned
+from tests.core.test_path_rig import planned
 from tests.helpers import shot_document
 from vexel.core.camera.framing import Sphere
-from vexel.core.checks.path_findings import camera_findings
+from vexel.core.checks.path_findings import path_findings
 from vexel.core.checks.reckoning import reckon
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot_document
-from vexel.core.edits.convert_rig import rerigged
-from vexel.core.edits.save_view import saved_view
-from vexel.core.edits.set_term import restated
+from vexel.core.edits.convert_rig import convert_rig
+from vexel.core.edits.save_view import save_view
+from vexel.core.edits.set_term import set_term
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
@@ -49,14 +49,14 @@ class TimesTest(unittest.TestCase):
     def test_a_length_in_the_document_gives_way_and_a_typed_one_stretches(self):
         shot = read_shot_document(walk(clock={"frames": 5}))
         self.assertEqual(shot.clock.frames, 408)
-        patch = restated(shot, "seconds", "34")
+        patch = set_term(shot, "seconds", "34")
         after = read_shot_document(merged(shot.model_dump(mode="json"), patch))
         self.assertEqual((after.clock.frames, after.camera.rig.dwell_seconds), (816, 4))
         self.assertEqual(read_shot_document(json.loads(spelled(after))), after)
 
     def test_it_rests_at_each_view_to_the_bit_and_cuts_take_no_time(self):
         plan = planned(walk(views=[{"way": "cut"}, {"dwell_seconds": 1}, {"travel_seconds": 1}, {}]))
-        positions = plan.moves.path.positions
+        positions = plan.sampled.path.positions
         self.assertEqual(plan.clock.frames, 48 + 24 + 72 + 48 + 24 + 48)
         for frame, view in ((0, 0), (47, 0), (48, 1), (72, 1), (144, 2), (191, 2), (216, 3), (263, 3)):
             self.assertEqual(positions[frame].tolist(), list(PLACES[view]), frame)
@@ -80,37 +80,37 @@ class WayTest(unittest.TestCase):
     def test_around_is_the_turn_of_slerp_at_one_height(self):
         # scipy's Slerp between rotations about z; eased as CSS says, which at half time is half way.
         plan = planned(walk(ease="linear"))
-        path, frames = plan.moves.path, np.arange(48, 121)
+        path, frames = plan.sampled.path, np.arange(48, 121)
         between = Slerp([48, 120], Rotation.from_euler("z", [[0], [90]], degrees=True))(frames)
         np.testing.assert_allclose(path.positions[frames], between.apply([0, -6, 0]), atol=1e-9)
         eased = planned(walk())
-        np.testing.assert_allclose(eased.moves.path.positions[84], between[36].apply([0, -6, 0]), atol=1e-6)
+        np.testing.assert_allclose(eased.sampled.path.positions[84], between[36].apply([0, -6, 0]), atol=1e-6)
 
     def test_straight_is_a_line_and_the_view_is_level(self):
         plan = planned(walk(way="straight"))
         frames = np.arange(48, 121)
-        way = plan.moves.path.positions[frames]
+        way = plan.sampled.path.positions[frames]
         across = np.cross(way - way[0], way[-1] - way[0])
         np.testing.assert_allclose(across, 0, atol=1e-9)
-        self.assertTrue((np.abs(plan.moves.path.ups[:, 2]) > 0.99).all())
+        self.assertTrue((np.abs(plan.sampled.path.ups[:, 2]) > 0.99).all())
 
     def test_a_loop_closes_on_request_and_says_when_it_does_not(self):
         document = walk(clock={"span": "loop"})
-        names = [finding.name for finding in camera_findings(planned(document))]
+        names = [finding.name for finding in path_findings(planned(document))]
         self.assertIn("walk-does-not-close", names)
-        finding = next(f for f in camera_findings(planned(document)) if f.name == "walk-does-not-close")
+        finding = next(f for f in path_findings(planned(document)) if f.name == "walk-does-not-close")
         mended = planned(merged(document, finding.mends[0].patch))
-        self.assertNotIn("walk-does-not-close", [f.name for f in camera_findings(mended)])
-        path = mended.moves.path.positions
+        self.assertNotIn("walk-does-not-close", [f.name for f in path_findings(mended)])
+        path = mended.sampled.path.positions
         steps = np.linalg.norm(np.diff(path, axis=0, append=path[:1]), axis=1)
         self.assertLess(steps[-1], 2 * np.median(steps[steps > 0]))
 
     def test_a_way_through_the_subject_is_found_and_mended(self):
         document = walk(way="straight")
         document["camera"]["views"] = [document["camera"]["views"][0], document["camera"]["views"][2]]
-        found = next(f for f in camera_findings(planned(document)) if f.name == "walk-through-subject")
+        found = next(f for f in path_findings(planned(document)) if f.name == "walk-through-subject")
         self.assertIn("view 1 to view 2", found.what)
-        after = camera_findings(planned(merged(document, found.mends[0].patch)))
+        after = path_findings(planned(merged(document, found.mends[0].patch)))
         self.assertNotIn("walk-through-subject", [f.name for f in after])
 
 
@@ -124,7 +124,7 @@ class ShownTest(unittest.TestCase):
     def test_dials_opacity_and_light_blend_on_the_way(self):
         shows = [{"shows": {"dial:grown": 0}}, {"shows": {"dial:grown": 1, "opacity:lid": 0.5}}, {}, {}]
         plan = self.planned(walk(views=shows, ease="linear"))
-        dial, lid = plan.moves.dials["grown"], plan.moves.stage[0]["opacity:lid"]
+        dial, lid = plan.sampled.dials["grown"], plan.sampled.stage[0]["opacity:lid"]
         self.assertEqual((dial[47], dial[84], dial[120], dial[-1]), (0, 0.5, 1, 0.25), "a silent view shows the usual")
         self.assertEqual((lid[0], lid[84], lid[120]), (1, 0.75, 0.5))
         with self.assertRaisesRegex(Mistake, r"camera.views\[0\]: there is no part 'lod'; did you mean lid"):
@@ -140,10 +140,10 @@ class ShownTest(unittest.TestCase):
         document["camera"] = {"rig": {"kind": "still", "start_deg": 40, "roll_deg": 7, "fill": 0.5}}
         document["clock"]["frames"] = 3
         plan = self.planned(document)
-        view = saved_view(plan, 0, "Lid")
+        view = save_view(plan, 0, "Lid")
         self.assertEqual((view["name"], view["shows"]["dial:grown"]), ("Lid", 0.25))
         again = self.planned(walk() | {"camera": {"rig": {"kind": "stops"}, "views": [view]}})
-        one, other = (p.moves.path for p in (plan, again))
+        one, other = (p.sampled.path for p in (plan, again))
         np.testing.assert_allclose(other.positions[0], one.positions[0], atol=1e-4)
         np.testing.assert_allclose(other.ups[0], one.ups[0], atol=1e-4)
 
@@ -151,9 +151,9 @@ class ShownTest(unittest.TestCase):
         document = walk()
         document["camera"] = {"rig": {"kind": "orbit", "turns": 1}}
         document["clock"] = {"rate": "24", "frames": 96, "span": "loop"}
-        stops = merged(document, rerigged(planned(document), "stops", 0))
+        stops = merged(document, convert_rig(planned(document), "stops", 0))
         self.assertEqual(len(read_shot_document(stops).camera.views), 4)
-        flown = read_shot_document(merged(stops, rerigged(planned(stops), "path", 0)))
+        flown = read_shot_document(merged(stops, convert_rig(planned(stops), "path", 0)))
         self.assertEqual(list(flown.camera.rig.keys[0].position), stops["camera"]["views"][0]["position"])
 
 
@@ -165,14 +165,14 @@ class TurnsTest(unittest.TestCase):
         return document
 
     def test_a_turning_subject_is_the_camera_going_the_other_way(self):
-        about = planned(self.orbit(what="subject", turns=1)).moves.path
-        round_it = planned(self.orbit(turns=1, direction="cw")).moves.path
+        about = planned(self.orbit(what="subject", turns=1)).sampled.path
+        round_it = planned(self.orbit(turns=1, direction="cw")).sampled.path
         np.testing.assert_allclose(about.positions, round_it.positions, atol=1e-9)
 
     def test_two_turns_of_the_subject_then_two_of_the_light(self):
         rig = {"what": "subject", "turns": 2, "followed_by": [{"what": "light", "turns": 2}]}
         plan = planned(self.orbit(**rig))
-        positions, light = plan.moves.path.positions, plan.moves.stage[0]["light:azimuth"]
+        positions, light = plan.sampled.path.positions, plan.sampled.stage[0]["light:azimuth"]
         np.testing.assert_allclose(positions[48:], positions[:1].repeat(48, 0), atol=1e-9)
         self.assertEqual((light[0], light[48], light[72]), (-36, -36, 324))
         self.assertEqual(plan.recipe(0).key, plan.recipe(24).key, "once round is the same picture")
@@ -181,7 +181,7 @@ class TurnsTest(unittest.TestCase):
     def test_a_light_in_the_world_stays_there_while_the_camera_goes(self):
         document = self.orbit(turns=1) | {"light": {"stands": "world", "azimuth_deg": 50, "elevation_deg": 20}}
         plan = planned(document)
-        stage, path = plan.moves.stage[0], plan.moves.path
+        stage, path = plan.sampled.stage[0], plan.sampled.path
         for n in (0, 30, 77):
             a, e = np.radians(stage["light:azimuth"][n]), np.radians(stage["light:elevation"][n])
             back = (path.positions[n] - path.targets[n]) / np.linalg.norm(path.positions[n] - path.targets[n])
