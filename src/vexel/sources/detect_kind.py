@@ -5,22 +5,14 @@ import zipfile
 from pathlib import Path
 
 from vexel.core.errors import Mistake
-from vexel.sources.code.decorators import Model, Simulation, Sketch
 from vexel.sources.code.syntax import syntax_of
-from vexel.sources.meshes.mesh_format import SUFFIXES
-from vexel.sources.pictures.images import IMAGES
-from vexel.sources.pictures.sequence_members import MESHES, numbered_meshes
+from vexel.sources.registry import KINDS
 from vexel.sources.scripts import mark_of
 
-MARKS = (Model.mark, Sketch.mark, Simulation.mark)
-CLIPS = (".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v", ".mpg", ".mpeg", ".ogv", ".gif")
-DATA = (".npy", ".npz", ".csv", ".parquet", ".pvd", ".vtu", ".vti", ".vts", ".vtr", ".vtk")
-PAGES = (".html", ".htm", ".svg")
-_MAGIC = (
-    (b"\x89PNG\r\n\x1a\n", "stills"), (b"\xff\xd8\xff", "stills"), (b"II*\0", "stills"), (b"MM\0*", "stills"),
-    (b"v/1\x01", "stills"), (b"\x93NUMPY", "series"), (b"PAR1", "series"), (b"\x1aE\xdf\xa3", "clip"),
-    (b"GIF8", "clip"), (b"OggS", "clip"), (b"glTF", "object"), (b"ply\n", "object"), (b"ply\r", "object"),
-)  # fmt: skip
+HEAD_BYTES = 2048
+NAMED_ALONE = (".npz",)
+"""Formats that are archives themselves, so that their content does not tell them from other archives."""
+MARKS: dict[str, str] = {kind.detection.mark: name for name, kind in KINDS.items() if kind.detection.mark}
 
 
 def kind_of(file: Path) -> str:
@@ -34,18 +26,16 @@ def kind_of(file: Path) -> str:
     suffix = file.suffix.lower()
     if suffix == ".py":
         return _kind_of_code(file)
-    if suffix == ".npz":
-        return "series"
-    head = _head(file)
+    head = b"" if suffix in NAMED_ALONE else _head(file)
     if head.startswith(b"PK\x03\x04"):
         return _kind_of_archive(file)
     if by_content := _by_content(head):
         return by_content
-    if suffix in MESHES and suffix in SUFFIXES and numbered_meshes(file):
-        return "series"
-    for kind, endings in (("object", SUFFIXES), ("stills", IMAGES), ("page", PAGES), ("clip", CLIPS), ("series", DATA)):
-        if suffix in endings:
-            return kind
+    by_place = [name for name, kind in KINDS.items() if kind.detection.place(file)]
+    by_suffix = [name for name, kind in KINDS.items() if suffix in kind.detection.suffixes]
+    # What lies beside a file says more than its own ending, but only of files that could be a source alone.
+    if by_suffix:
+        return (by_place or by_suffix)[0]
     raise Mistake(
         f"{file.name} is no source that Vexel knows: bring Python code that draws, builds or simulates (.py), a mesh, "
         "data (CSV, Parquet, .npy, VTK), a page (HTML, SVG or a ZIP of one), numbered pictures or a video"
@@ -55,21 +45,16 @@ def kind_of(file: Path) -> str:
 def _head(file: Path) -> bytes:
     try:
         with file.open("rb") as stream:
-            return stream.read(2048)
+            return stream.read(HEAD_BYTES)
     except OSError:
         return b""
 
 
 def _by_content(head: bytes) -> str:
-    for magic, kind in _MAGIC:
-        if head.startswith(magic):
-            return kind
-    if head[4:8] == b"ftyp" or (head.startswith(b"RIFF") and head[8:12] == b"AVI "):
-        return "clip"
-    if head.startswith(b"RIFF") and head[8:12] == b"WEBP":
-        return "stills"
-    text = head.lstrip(b"\xef\xbb\xbf \t\r\n").lower()
-    return "page" if text.startswith((b"<!doctype html", b"<html", b"<svg")) else ""
+    for name, kind in KINDS.items():
+        if head.startswith(kind.detection.begins) or kind.detection.content(head):
+            return name
+    return ""
 
 
 def _kind_of_archive(file: Path) -> str:
@@ -78,10 +63,9 @@ def _kind_of_archive(file: Path) -> str:
             names = [name.lower() for name in held.namelist() if not name.startswith("__MACOSX/")]
     except zipfile.BadZipFile:
         raise Mistake(f"{file.name} is damaged and cannot be unpacked: pack it again") from None
-    if any(name.endswith((".html", ".htm")) for name in names):
-        return "page"
-    if any(name.endswith(IMAGES) for name in names):
-        return "stills"
+    for name, kind in KINDS.items():
+        if kind.detection.archived and any(held.endswith(kind.detection.archived) for held in names):
+            return name
     raise Mistake(f"{file.name} holds neither a page (index.html) nor numbered pictures: pack one of them")
 
 

@@ -4,11 +4,9 @@ A run must not see a file change under it: everything that decides pixels is
 copied once to a folder named by its digest, and frames are made from there.
 """
 
-import ast
 import hashlib
 import json
 import os
-import re
 import shutil
 import tempfile
 import threading
@@ -20,12 +18,9 @@ from types import MappingProxyType
 from typing import Any
 
 from vexel.core.errors import Mistake
-from vexel.sources.browser.linked_files import linked_files
-from vexel.sources.code.syntax import syntax_of
 from vexel.sources.contained import contained_file
-from vexel.sources.pictures.sequence_members import members_of, numbered_meshes, stamp_of
+from vexel.sources.registry import KINDS
 
-MAX_BESIDE_BYTES = 512 * 1024 * 1024
 NAMES = ".names.json"
 """In a copy: the files that it was made of, the main one first."""
 PART = ".part"
@@ -136,10 +131,10 @@ def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProx
     """
     if not file.is_file():
         raise Mistake(f"source.file: there is no file {file}; check the path, which is relative to the shot")
-    if kind in KEPT:
-        return SourceFiles(file.parent, str(file), (), KEPT[kind](file, options), kept=True)
-    finder = {"object": _beside_mesh, "page": linked_files}.get(kind, _beside_code)
-    found = sorted({p for p in finder(file) if p != file and p.is_file()})
+    files = KINDS[kind].files
+    if files.stamp is not None:
+        return SourceFiles(file.parent, str(file), (), files.stamp(file, options), kept=True)
+    found = sorted({p for p in files.beside(file) if p != file and p.is_file()})
     names = tuple(os.path.relpath(p, file.parent) for p in found)
     for name in names:
         contained_file(file.parent, name, file.name)
@@ -148,13 +143,13 @@ def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProx
 
 def code_of(kind: str, main: Path, options: Mapping[str, Any], files: SourceFiles) -> tuple[tuple[Path, ...], str]:
     """Which files of a source would run, the main one first, and a digest of their content; none where nothing runs."""
-    if kind in RUNS:
-        return (main, *(files.folder / name for name in files.beside)), files.digest
-    draw = str(options.get("draw") or "")
-    if kind != "series" or not draw:
+    code = KINDS[kind].files.code(main, options)
+    if code is None:
         return (), ""
-    code = source_files("sketch", contained_file(main.parent, draw, main.name))
-    return code_of("sketch", code.folder / code.main, {}, code)
+    if code != main:
+        drawing = source_files("sketch", code)
+        return code_of("sketch", drawing.folder / drawing.main, {}, drawing)
+    return (main, *(files.folder / name for name in files.beside)), files.digest
 
 
 def _digest(folder: Path, names: Sequence[str]) -> str:
@@ -165,32 +160,6 @@ def _digest(folder: Path, names: Sequence[str]) -> str:
     return digest.hexdigest()
 
 
-def _stills_digest(file: Path, options: Mapping[str, Any]) -> str:
-    """Over the sequence's place and names; what each picture holds is stamped frame by frame."""
-    _, members = members_of(file)
-    told = [str(file.parent), *(member.stamp for member in members)]
-    return hashlib.sha256("\0".join(told).encode()).hexdigest()
-
-
-def _clip_digest(file: Path, options: Mapping[str, Any]) -> str:
-    """Over place, size and time of writing, since a clip may hold many gigabytes."""
-    return hashlib.sha256(f"{file}\0{stamp_of(file)}".encode()).hexdigest()
-
-
-def _series_digest(file: Path, options: Mapping[str, Any]) -> str:
-    """Over place and time of writing of all its files, and the text of what draws it."""
-    draw = contained_file(file.parent, options["draw"], file.name) if options.get("draw") else None
-    code = draw.read_text() if draw is not None and draw.is_file() else ""
-    told = _stills_digest(file, options) if numbered_meshes(file) else _clip_digest(file, options)
-    return hashlib.sha256(f"{told}\0{code}".encode()).hexdigest()
-
-
-RUNS = ("model", "sketch", "simulation", "page")
-"""Kinds that are code; the draw file of a series is code too."""
-KEPT = {"stills": _stills_digest, "clip": _clip_digest, "series": _series_digest}
-"""Kinds whose files are read where they lie, and how their digest is made."""
-
-
 def _sha256(path: Path) -> str:
     stat = path.stat()
     stamp = (str(path), stat.st_mtime_ns, stat.st_size)
@@ -198,65 +167,6 @@ def _sha256(path: Path) -> str:
         with path.open("rb") as file:
             _seen[stamp] = hashlib.file_digest(file, "sha256").hexdigest()
     return _seen[stamp]
-
-
-def _beside_code(file: Path, seen: set[Path] | None = None) -> Iterator[Path]:
-    """Modules beside the file that it imports, and files beside it that its texts name."""
-    seen = seen if seen is not None else {file}
-    tree = syntax_of(file)
-    for node in ast.walk(tree) if tree else ():
-        for candidate in _named_by(node, file.parent):
-            if candidate in seen or not candidate.is_file() or candidate.stat().st_size > MAX_BESIDE_BYTES:
-                continue
-            seen.add(candidate)
-            yield candidate
-            if candidate.suffix == ".py":
-                yield from _beside_code(candidate, seen)
-
-
-def _named_by(node: ast.AST, folder: Path) -> list[Path]:
-    if isinstance(node, ast.Import):
-        return [p for alias in node.names for p in _module(folder, alias.name)]
-    if isinstance(node, ast.ImportFrom):
-        base = node.module or ""
-        names = [base, *(f"{base}.{alias.name}".lstrip(".") for alias in node.names)]
-        return [p for name in names if name for p in _module(folder, name)]
-    if isinstance(node, ast.Constant) and isinstance(node.value, str) and 0 < len(node.value) < 200:
-        if "\0" in node.value or "\n" in node.value or node.value.startswith(("/", "~")):
-            return []
-        return [folder / node.value] if ".." not in node.value else []
-    return []
-
-
-def _module(folder: Path, dotted: str) -> list[Path]:
-    parts = dotted.split(".")
-    packages = [folder.joinpath(*parts[: n + 1], "__init__.py") for n in range(len(parts))]
-    return [folder.joinpath(*parts).with_suffix(".py"), *packages]
-
-
-def _beside_mesh(file: Path) -> Iterator[Path]:
-    """Material, texture and buffer files that a mesh file names."""
-    if file.suffix.lower() == ".obj":
-        for library in _words_after("mtllib", file):
-            colours = contained_file(file.parent, library, file.name)
-            yield colours
-            for key in ("map_Kd", "map_Ka", "map_d", "map_Bump", "bump"):
-                if colours.is_file():
-                    names = _words_after(key, colours)
-                    yield from (contained_file(file.parent, name, colours.name) for name in names)
-    elif file.suffix.lower() == ".gltf":
-        try:
-            document = json.loads(file.read_bytes())
-            items = [*document.get("buffers", []), *document.get("images", [])]
-            uris = [item.get("uri", "") for item in items]
-        except (ValueError, AttributeError):
-            return
-        yield from (contained_file(file.parent, uri, file.name) for uri in uris if uri and not uri.startswith("data:"))
-
-
-def _words_after(key: str, file: Path) -> list[str]:
-    pattern = re.compile(rb"^\s*" + key.encode() + rb"\s+(.+?)\s*$", re.MULTILINE)
-    return [m.decode("utf-8", "replace") for m in pattern.findall(file.read_bytes())]
 
 
 def backdrop_file(file: Path, copies: Path) -> Path:

@@ -1,28 +1,197 @@
-"""Opens a source of any kind."""
+"""All kinds of source, one record each: how a file is recognised, opened and copied.
 
+What is always true of a kind is in `vexel.core.document.source_spec`, with
+its part of the shot document. Implementations are imported when one is
+opened, since each brings libraries of its own.
+"""
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
 from importlib import import_module
+from pathlib import Path
+from typing import Any
 
+from vexel.core.document.source_spec import (
+    ClipSource,
+    ModelSource,
+    ObjectSource,
+    PageSource,
+    SeriesSource,
+    SimulationSource,
+    SketchSource,
+    SourceSpec,
+    StillsSource,
+)
 from vexel.core.evaluate.source_facts import SourceAt
+from vexel.sources.browser.linked_files import linked_files
+from vexel.sources.contained import contained_file
+from vexel.sources.dependencies import beside_code, beside_mesh, stamp_of_clip, stamp_of_sequence, stamp_of_series
+from vexel.sources.meshes.mesh_format import SUFFIXES as MESH_SUFFIXES
+from vexel.sources.pictures.images import IMAGES
+from vexel.sources.pictures.sequence_members import numbered_meshes
 from vexel.sources.protocols import Source
 
-_KINDS = {
-    "model": ("model", "ModelFile"),
-    "sketch": ("sketch", "SketchFile"),
-    "simulation": ("simulation", "SimulationFile"),
-    "series": ("series", "SeriesFile"),
-    "object": ("object", "ObjectFile"),
-    "stills": ("stills", "StillsFolder"),
-    "clip": ("clip", "ClipFile"),
-    "page": ("page", "PageFile"),
+CLIPS = (".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v", ".mpg", ".mpeg", ".ogv", ".gif")
+DATA = (".npz", ".npy", ".csv", ".parquet", ".pvd", ".vtu", ".vti", ".vts", ".vtr", ".vtk")
+PAGES = (".html", ".htm", ".svg")
+
+
+@dataclass(frozen=True)
+class Detection:
+    """How a file of a kind is recognised, from its content before its name.
+
+    Attributes
+    ----------
+    mark : str
+        Decorator on one of its functions, where it is Python.
+    begins : tuple of bytes
+        With any of these a file of the kind begins.
+    content : callable
+        Whether the first bytes of a file, which have no such beginning, tell the kind.
+    place : callable
+        Whether a file is of the kind by what lies beside it.
+    suffixes : tuple of str
+    archived : tuple of str
+        Suffixes that tell the kind of what a ZIP archive holds.
+    """
+
+    mark: str = ""
+    begins: tuple[bytes, ...] = ()
+    content: Callable[[bytes], bool] = lambda head: False
+    place: Callable[[Path], bool] = lambda file: False
+    suffixes: tuple[str, ...] = ()
+    archived: tuple[str, ...] = ()
+
+
+def _none_beside(file: Path) -> Iterator[Path]:
+    return iter(())
+
+
+@dataclass(frozen=True)
+class KindFiles:
+    """Which files a source is made of.
+
+    Attributes
+    ----------
+    beside : callable
+        Files that its main file draws on.
+    stamp : callable or None
+        A digest of a source that is read where it lies, since it may be very
+        large, by its main file and options; None for one that is copied.
+    code : callable
+        The file that would run, by the main file and options; None where nothing runs.
+    """
+
+    beside: Callable[[Path], Iterator[Path]] = _none_beside
+    stamp: Callable[[Path, Mapping[str, Any]], str] | None = None
+    code: Callable[[Path, Mapping[str, Any]], Path | None] = lambda main, options: None
+
+
+@dataclass(frozen=True)
+class SourceKind:
+    """A kind of source.
+
+    Attributes
+    ----------
+    spec : type of SourceSpec
+        Its part of the shot document, with its traits.
+    opens : str
+        Module and class of the implementation, below ``vexel.sources.kinds``.
+    several : bool
+        Whether of several files of the kind any one stands for all.
+    """
+
+    spec: type[SourceSpec]
+    opens: str
+    detection: Detection
+    files: KindFiles = field(default_factory=KindFiles)
+    several: bool = False
+
+    @property
+    def name(self) -> str:
+        """As the document says it."""
+        return str(self.spec.model_fields["kind"].annotation.__args__[0])  # type: ignore[union-attr]
+
+    @property
+    def suffixes(self) -> tuple[str, ...]:
+        """Endings of the files that it takes."""
+        return self.detection.suffixes
+
+
+def _is_code(main: Path, options: Mapping[str, Any]) -> Path | None:
+    return main
+
+
+def _drawing_of(main: Path, options: Mapping[str, Any]) -> Path | None:
+    draw = str(options.get("draw") or "")
+    return contained_file(main.parent, draw, main.name) if draw else None
+
+
+def _is_page(head: bytes) -> bool:
+    text = head.lstrip(b"\xef\xbb\xbf \t\r\n").lower()
+    return text.startswith((b"<!doctype html", b"<html", b"<svg"))
+
+
+def _is_clip(head: bytes) -> bool:
+    return head[4:8] == b"ftyp" or (head.startswith(b"RIFF") and head[8:12] == b"AVI ")
+
+
+def _is_webp(head: bytes) -> bool:
+    return head.startswith(b"RIFF") and head[8:12] == b"WEBP"
+
+
+CODE = KindFiles(beside_code, code=_is_code)
+KINDS: Mapping[str, SourceKind] = {
+    kind.name: kind
+    for kind in (
+        SourceKind(SimulationSource, "simulation:SimulationFile", Detection("simulation"), CODE),
+        SourceKind(SketchSource, "sketch:SketchFile", Detection("sketch"), CODE),
+        SourceKind(
+            PageSource,
+            "page:PageFile",
+            Detection(content=_is_page, suffixes=PAGES, archived=(".html", ".htm")),
+            KindFiles(linked_files, code=_is_code),
+        ),
+        SourceKind(ModelSource, "model:ModelFile", Detection("model"), CODE),
+        SourceKind(
+            ObjectSource,
+            "object:ObjectFile",
+            Detection(begins=(b"glTF", b"ply\n", b"ply\r"), suffixes=tuple(MESH_SUFFIXES)),
+            KindFiles(beside_mesh),
+        ),
+        SourceKind(
+            SeriesSource,
+            "series:SeriesFile",
+            Detection(begins=(b"\x93NUMPY", b"PAR1"), place=numbered_meshes, suffixes=DATA),
+            KindFiles(stamp=stamp_of_series, code=_drawing_of),
+            several=True,
+        ),
+        SourceKind(
+            ClipSource,
+            "clip:ClipFile",
+            Detection(begins=(b"\x1aE\xdf\xa3", b"GIF8", b"OggS"), content=_is_clip, suffixes=CLIPS),
+            KindFiles(stamp=stamp_of_clip),
+        ),
+        SourceKind(
+            StillsSource,
+            "stills:StillsFolder",
+            Detection(
+                begins=(b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff", b"II*\0", b"MM\0*", b"v/1\x01"),
+                content=_is_webp,
+                suffixes=IMAGES,
+                archived=IMAGES,
+            ),
+            KindFiles(stamp=stamp_of_sequence),
+            several=True,
+        ),
+    )
 }
-"""Module and class of each kind; imported when it is opened, since each brings libraries of its own."""
-GEOMETRY = frozenset({"model", "object"})
-"""Kinds that always give geometry, for a camera to look at."""
+"""By name. Of several files that a person brings, the first of these kinds is the source."""
 
 
 def get_ready(kind: str) -> None:
     """Import a kind's libraries and start the program that it needs, ahead of its first frame."""
-    module = import_module(f"vexel.sources.kinds.{_KINDS[kind][0]}")
+    module, _ = _implementation(kind)
     starting = getattr(module, "get_ready", None)
     if starting is not None:
         starting()
@@ -36,6 +205,11 @@ def open_source(at: SourceAt) -> Source:
     SourceError
         When the file cannot be what the kind says.
     """
-    module, name = _KINDS[at.kind]
-    source: Source = getattr(import_module(f"vexel.sources.kinds.{module}"), name)(at.file, **at.options)
+    module, name = _implementation(at.kind)
+    source: Source = getattr(module, name)(at.file, **at.options)
     return source
+
+
+def _implementation(kind: str) -> tuple[Any, str]:
+    module, _, name = KINDS[kind].opens.partition(":")
+    return import_module(f"vexel.sources.kinds.{module}"), name

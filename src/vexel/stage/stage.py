@@ -16,7 +16,7 @@ from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
 from vexel.sources.pictures.mixing import encoded, light_of, mixed
 from vexel.sources.protocols import Closing, Encoded, FrameRequest, Shown, Source, SourceError
-from vexel.sources.registry import GEOMETRY, get_ready, open_source
+from vexel.sources.registry import KINDS, get_ready, open_source
 from vexel.stage.accumulate import mean_light, mean_of_samples, mean_of_shares
 from vexel.stage.backdrop import laid
 from vexel.stage.encode import deep_png_bytes, grey_png_bytes, png_bytes, premultiplied
@@ -53,7 +53,7 @@ class Stage:
     def get_ready(self, kind: str) -> None:
         """Load what a kind of source needs, ahead of the first question."""
         get_ready(kind)
-        if kind in GEOMETRY:
+        if KINDS[kind].spec.traits.gives == "geometry":
             self._scene  # noqa: B018
 
     def forget(self) -> None:

@@ -9,7 +9,7 @@ from vexel.core.checks.panorama_findings import panorama_shape
 from vexel.core.document.picture import TRANSPARENT, even_sides
 from vexel.core.document.recipes import RECIPES
 from vexel.core.document.shot import Shot
-from vexel.core.document.source_spec import Fixed, ObjectSource, SeriesSource, StillsSource
+from vexel.core.document.source_spec import ObjectSource, SeriesSource, StillsSource, WithFixedFrames
 from vexel.core.evaluate.plan import substeps_of
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.finding import Finding, Mend
@@ -159,7 +159,7 @@ def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
     if slots.rate:
         own = {"rate": slots.rate, "frames": slots.count, "seconds": None, "retimed_from": None}
         mends.append(Mend(f"Take its own rate, {Rate(Fraction(slots.rate)).label}", {"clock": own}))
-    if isinstance(source, Fixed):
+    if isinstance(source, WithFixedFrames):
         mends.append(Mend("Blend the neighbours", {"source": {"between": "blend"}}))
     elif isinstance(source, SeriesSource):
         mends.append(Mend("Mix the neighbours", {"source": {"between": "linear"}}))

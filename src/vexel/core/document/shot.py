@@ -16,17 +16,13 @@ from vexel.core.document.picture import even_sides
 from vexel.core.document.picture_spec import LabelSpec, NamesSpec, PictureSpec
 from vexel.core.document.recipes import recipe_named
 from vexel.core.document.rig_spec import OrbitSpec, PathSpec, StopsSpec
-from vexel.core.document.source_spec import AnySource, Part, WithDials
+from vexel.core.document.source_spec import AnySource, Part
 from vexel.core.document.stops_timetable import timetable
 from vexel.core.document.validation_message import validation_message
 from vexel.core.errors import Mistake
 from vexel.core.time.rate import Rate
 
 ROUGH_LONG_SIDE = 480
-LOOKED_AT = ("model", "object")
-"""Kinds of source that always stand before the camera; some others may."""
-HELD = ("page", "stills", "clip")
-"""Kinds whose frames are whole: they exist already, or are painted one by one."""
 
 
 class Shot(Part):
@@ -66,7 +62,7 @@ class Shot(Part):
                 raise Mistake(f"lane {drive} moves a camera that walks from view to view: save other views instead")
             if isinstance(self.camera.rig, StopsSpec) and any(drive in view.shows for view in self.camera.views):
                 raise Mistake(f"{drive} is driven by a lane and shown by views as well: keep one of them")
-            if drive.startswith("dial:") and not isinstance(self.source, WithDials):
+            if drive.startswith("dial:") and not self.source.traits.dials:
                 raise Mistake(f"lane {drive} drives a dial, but {self.source.kind} has none: leave it out")
         labels = [label.name for label in self.labels if label.name]
         for drive in drives:
@@ -74,7 +70,7 @@ class Shot(Part):
                 raise Mistake(f"lane {drive} drives a label, but none has that name: give one the name")
         if len(set(labels)) < len(labels):
             raise Mistake(f"two labels are named {max(labels, key=labels.count)}: rename one of them")
-        if self.clock.clock().shutter.is_open and self.source.kind in HELD:
+        if self.clock.clock().shutter.is_open and not self.source.traits.blurs:
             raise Mistake(
                 f"clock.shutter: {self.source.kind} has whole frames only, which no shutter blurs: set it to 0"
             )
@@ -143,7 +139,7 @@ class Shot(Part):
     def orbit(self) -> OrbitSpec | None:
         """The turntable, where there is one and the kind of source alone says that a camera looks."""
         rig = self.camera.rig
-        return rig if isinstance(rig, OrbitSpec) and self.source.kind in LOOKED_AT else None
+        return rig if isinstance(rig, OrbitSpec) and self.source.traits.gives == "geometry" else None
 
     def rough(self) -> "Shot":
         """The same shot, small and quick: at most 480 pixels long, one sample."""

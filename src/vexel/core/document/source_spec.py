@@ -1,9 +1,10 @@
 """The source of a shot document: one form for each kind."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from vexel.core.document.source_traits import SourceTraits
 from vexel.core.time.rate import Rate
 
 
@@ -13,8 +14,10 @@ class Part(BaseModel):
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
 
 
-class Source(Part):
-    """A file that is shown."""
+class SourceSpec(Part):
+    """A file that is shown; `traits` is what is always true of its kind."""
+
+    traits: ClassVar[SourceTraits]
 
     file: str = Field(min_length=1, description="relative to the shot document")
 
@@ -23,7 +26,7 @@ class Source(Part):
         return self.model_dump(mode="json", exclude={"kind", "file", "dials"})
 
 
-class WithDials(Source):
+class WithDials(SourceSpec):
     """A source with dials."""
 
     dials: dict[str, float] = Field(default={}, description="values that differ from the dials' own")
@@ -33,12 +36,18 @@ class ModelSource(WithDials):
     """Code that builds geometry from dials."""
 
     kind: Literal["model"]
+    traits: ClassVar[SourceTraits] = SourceTraits(
+        "code that builds geometry", "Python with @model", "geometry", dials=True, own_text=True
+    )
 
 
 class SketchSource(WithDials):
     """Code that draws a picture."""
 
     kind: Literal["sketch"]
+    traits: ClassVar[SourceTraits] = SourceTraits(
+        "code that draws a picture", "Python with @sketch", "either", dials=True, own_text=True
+    )
     seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that the drawing is given")
 
 
@@ -46,6 +55,15 @@ class SimulationSource(WithDials):
     """Code that advances a state."""
 
     kind: Literal["simulation"]
+    traits: ClassVar[SourceTraits] = SourceTraits(
+        "code that advances a state",
+        "Python with @simulation",
+        "either",
+        dials=True,
+        own_text=True,
+        runs_once=True,
+        remembers=True,
+    )
     pace: float = Field(default=1, gt=0, le=1e9, description="simulated seconds a second of video")
     warm_up: int = Field(default=0, ge=0, le=10**8, description="steps before frame 0")
     seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that it is given")
@@ -59,6 +77,9 @@ class SeriesSource(WithDials):
     """Data, one slice a frame: arrays, tables, or a set of VTK files."""
 
     kind: Literal["series"]
+    traits: ClassVar[SourceTraits] = SourceTraits(
+        "data, one slice a frame", "CSV, Parquet, .npy, VTK sets", "either", dials=True, runs_once=True
+    )
     rate: str | None = Field(default=None, description="slices a second; null shows one slice a frame")
     between: Literal["nearest", "linear"] = Field(
         default="nearest", description="what stands between two slices: the one before, or both mixed"
@@ -75,10 +96,15 @@ class SeriesSource(WithDials):
         return text
 
 
-class ObjectSource(Source):
+class ObjectSource(SourceSpec):
     """A mesh file: OBJ, STL, PLY, glTF, GLB or VTP."""
 
     kind: Literal["object"]
+    traits: ClassVar[SourceTraits] = SourceTraits(
+        "a mesh file",
+        "OBJ, STL, PLY, glTF, VTP",
+        "geometry",
+    )
     up: Literal["auto", "y", "z"] = Field(
         default="auto", description="the file's axis that points up; auto is y for glTF, else z"
     )
@@ -88,10 +114,19 @@ class PageSource(WithDials):
     """HTML or SVG with its scripts and assets, shown in a browser; or a ZIP archive of them."""
 
     kind: Literal["page"]
+    traits: ClassVar[SourceTraits] = SourceTraits(
+        "a page in a browser",
+        "HTML, SVG, or a ZIP of a page",
+        "picture",
+        dials=True,
+        blurs=False,
+        own_text=True,
+        remembers=True,
+    )
     seed: int = Field(default=0, ge=0, lt=2**31, description="of Math.random")
 
 
-class Fixed(Source):
+class WithFixedFrames(SourceSpec):
     """A source whose pictures exist already, each at its time."""
 
     between: Literal["nearest", "blend", "refuse"] = Field(
@@ -106,10 +141,13 @@ class Fixed(Source):
         return told | {"between": "blend" if self.between == "blend" else "nearest"}
 
 
-class StillsSource(Fixed):
+class StillsSource(WithFixedFrames):
     """A numbered image sequence; the file is any one of its pictures."""
 
     kind: Literal["stills"]
+    traits: ClassVar[SourceTraits] = SourceTraits(
+        "numbered pictures", "PNG, JPEG, TIFF, WebP, EXR", "picture", blurs=False, runs_once=True, needs_rate=True
+    )
     rate: str = Field(description="pictures a second: a sequence does not say it")
     reverse: bool = Field(default=False, description="from the last number to the first")
     gaps: Literal["refuse", "hold", "blend"] = Field(
@@ -123,14 +161,14 @@ class StillsSource(Fixed):
         return text
 
 
-class ClipSource(Fixed):
+class ClipSource(WithFixedFrames):
     """A video file."""
 
     kind: Literal["clip"]
+    traits: ClassVar[SourceTraits] = SourceTraits(
+        "a video file", "MP4, MOV, WebM and others", "picture", blurs=False, runs_once=True
+    )
 
-
-OWN_TEXT = (ModelSource, SketchSource, SimulationSource, PageSource)
-"""Kinds whose main file is a person's own text."""
 
 AnySource = Annotated[
     ModelSource

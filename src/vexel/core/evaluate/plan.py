@@ -10,7 +10,7 @@ from vexel.core.document.label import OF_TIME, Label, fields_of, written
 from vexel.core.document.picture import DATA_PASSES, TRANSPARENT, image_of, is_background
 from vexel.core.document.rig_spec import StopsSpec
 from vexel.core.document.shot import Shot
-from vexel.core.document.source_spec import Fixed, SimulationSource
+from vexel.core.document.source_spec import SimulationSource, WithFixedFrames
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen, steady
 from vexel.core.evaluate.lane_sampling import keys_of, shot_phases
@@ -202,7 +202,7 @@ def _check_labels(shot: Shot, moves: SampledShot) -> None:
 
 def _check_fit(shot: Shot, clock: Clock, facts: SourceFacts) -> None:
     source = shot.source
-    if facts.source_frames is None or not isinstance(source, Fixed) or source.between != "refuse":
+    if facts.source_frames is None or not isinstance(source, WithFixedFrames) or source.between != "refuse":
         return
     fit = facts.source_frames.fit(clock)
     if fit.dropped or fit.doubled:

@@ -9,7 +9,6 @@ from typing import Any
 from flask import Blueprint
 
 from vexel.core.document.shot import Shot
-from vexel.core.document.source_spec import OWN_TEXT
 from vexel.core.errors import Mistake
 from vexel.sources.code.syntax import syntax_of
 from vexel.sources.detect_kind import mark_in
@@ -110,7 +109,7 @@ def get_printed(shot_id: str) -> PrintedBody:
 
 def _file(shot: Shot) -> Path:
     file = (services().project.shots.folder / shot.source.file).resolve()
-    if not isinstance(shot.source, OWN_TEXT) or file.suffix.lower() not in LANGUAGES:
+    if not shot.source.traits.own_text or file.suffix.lower() not in LANGUAGES:
         raise Mistake(f"{file.name} is no text that a person writes, so there is nothing to edit")
     return file
 

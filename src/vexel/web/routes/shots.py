@@ -10,8 +10,7 @@ from vexel.core.camera.lens import SENSORS, sharp_depth
 from vexel.core.checks.preflight import preflight
 from vexel.core.checks.reckoning import reckon
 from vexel.core.document.rig_spec import PathSpec, StopsSpec
-from vexel.core.document.shot import LOOKED_AT, Shot
-from vexel.core.document.source_spec import OWN_TEXT
+from vexel.core.document.shot import Shot
 from vexel.core.edits.convert_rig import convert_camera_rig
 from vexel.core.edits.set_term import LABELS, RETIMED, set_term, terms_of
 from vexel.core.edits.stagger import stagger_lanes
@@ -22,10 +21,10 @@ from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.time.clock import decimal
 from vexel.core.time.timecode import has_timecode, timecode
 from vexel.demo import demo_shot, demo_sources
+from vexel.sources.new_shot import fitted_to, is_mendable, shot_of_file
 from vexel.store.history import history_findings
 from vexel.store.shared_clock import linked_findings, take_along, taken
 from vexel.store.shots import KeptShot
-from vexel.web.new_shot import fitted_to, is_mendable, shot_of_file
 from vexel.web.routes.lanes import lane_curves, played, played_name
 from vexel.web.routes.runs import run_body
 from vexel.web.schemas import (
@@ -216,7 +215,7 @@ def get_source(shot_id: str) -> SourceBody:
         settings=list(facts.settings),
         about=[NamedValue(name=name, value=value) for name, value in (*facts.about, *_pace(shot, facts))],
         findings=[FindingBody(**asdict(finding)) for finding in found],
-        code=isinstance(shot.source, OWN_TEXT),
+        code=shot.source.traits.own_text,
     )
 
 
@@ -295,7 +294,7 @@ def _seam(shot: Shot) -> str:
     if gaps:
         return "; ".join(gaps)
     rig = shot.camera.rig
-    flies = shot.source.kind in LOOKED_AT and isinstance(rig, PathSpec | StopsSpec)
+    flies = shot.source.traits.gives == "geometry" and isinstance(rig, PathSpec | StopsSpec)
     if isinstance(rig, PathSpec | StopsSpec) and flies and not rig.closed:
         return "the camera ends elsewhere than it began"
     if shot.orbit is None and not flies:

@@ -13,19 +13,16 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake, VexelError
 from vexel.sources.archive import unpack
 from vexel.sources.detect_kind import kind_of
+from vexel.sources.new_shot import TRIAL_RATE, is_mendable, shot_of_file
 from vexel.sources.pictures.images import IMAGES
+from vexel.sources.registry import KINDS
 from vexel.store.disk.write import claimed_folder
-from vexel.web.new_shot import is_mendable, shot_of_file
 from vexel.web.schemas import NamedValue, UploadBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("sources", __name__, url_prefix="/api")
 MAX_NAME_BYTES = 255
-TRIAL_RATE = "24"
-"""Stills are looked at with some rate; the person says theirs with the shot."""
-MAIN = ("simulation", "sketch", "page", "model", "object", "series", "clip", "stills")
-"""Of several files the first of these kinds is the source, and the others belong to it."""
 
 
 @blueprint.post("/sources")
@@ -41,10 +38,11 @@ def upload() -> UploadBody:
             place.parent.mkdir(parents=True, exist_ok=True)
             file.save(place)
         main = _main_of(places)
-        if main.suffix.lower() == ".zip" and kind_of(main) == "stills":
-            main = _first_picture(main)
         kind = kind_of(main)
-        shot = shot_of_file(main, services().project.shots.folder, rate=TRIAL_RATE if kind == "stills" else "")
+        needs_rate = KINDS[kind].spec.traits.needs_rate
+        if needs_rate and main.suffix.lower() == ".zip":
+            main = _first_picture(main)
+        shot = shot_of_file(main, services().project.shots.folder, rate=TRIAL_RATE if needs_rate else "")
         services().agree(shot)
         about = _about(shot)
     return UploadBody(path=str(main), kind=kind, about=about)
@@ -70,10 +68,10 @@ def _main_of(places: list[Path]) -> Path:
     for place in places:
         if place.suffix.lower() != ".mtl":
             by_kind.setdefault(_kind_or_none(place), []).append(place)
-    kind = next((kind for kind in MAIN if kind in by_kind), "")
+    kind = next((kind for kind in KINDS if kind in by_kind), "")
     mains = sorted(by_kind.get(kind, []))
     collections = [place for place in mains if place.suffix.lower() == ".pvd" or place.stem.lower() == "index"]
-    if collections or kind in ("stills", "series"):
+    if collections or (kind and KINDS[kind].several):
         return (collections or mains)[0]
     if len(mains) != 1:
         names = ", ".join(place.name for place in mains) or "none"

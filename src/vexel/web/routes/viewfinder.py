@@ -12,10 +12,6 @@ from vexel.web.spec import answers, spec
 blueprint = Blueprint("viewfinder", __name__, url_prefix="/api")
 
 
-REMEMBERING = ("page", "simulation")
-"""Kinds whose frames depend on those before."""
-
-
 class ViewQuery(BaseModel):
     """Which frame, how large, and what a drag changes without saving.
 
@@ -72,7 +68,7 @@ def cost(shot_id: str) -> CostBody:
             bytes=round(measured.bytes * pictures),
         )
     prepared = services().prepared(shot)
-    if shot.source.kind in REMEMBERING and frames > 1:
+    if shot.source.traits.remembers and frames > 1:
         # A capture goes on from frame to frame; the way from the first to the middle is not part of a frame's cost.
         services().stage.estimate(prepared.at, prepared.plan.recipe(frames // 2 - 1))
     recipes = [prepared.plan.recipe(frames // 2, camera_pass) for camera_pass in range(camera_passes)]

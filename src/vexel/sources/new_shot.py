@@ -7,15 +7,18 @@ from typing import Any
 
 from vexel.core.checks.preflight import length_patch, upright_axis
 from vexel.core.document.picture import even_sides
-from vexel.core.document.shot import LOOKED_AT, Shot, edited, read_shot_document
-from vexel.core.document.source_spec import OWN_TEXT, ObjectSource
+from vexel.core.document.shot import Shot, edited, read_shot_document
+from vexel.core.document.source_spec import ObjectSource, PageSource
+from vexel.core.document.source_traits import SourceTraits
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.sources.detect_kind import kind_of
+from vexel.sources.registry import KINDS
 
 SECONDS = 5
-RUN_ONCE = ("simulation", "series", "stills", "clip")
-"""Kinds whose last frame is not followed by their first."""
+TRIAL_RATE = "24"
+"""At which a source that does not say its rate is looked at before the person has said it."""
+PAGE_PICTURE = {"width": 1280, "height": 720, "samples": 1, "background": "#ffffff"}
 
 
 def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "") -> Shot:
@@ -34,21 +37,22 @@ def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "") -> Sh
         raise Mistake(f"{file} is not an absolute path: begin it with / or ~")
     if not file.is_file():
         raise Mistake(f"there is no file {file}: check the path")
-    kind = kind_of(file)
+    kind = KINDS[kind_of(file)]
+    traits = kind.spec.traits
     inside = file.resolve().is_relative_to(shots.parent.resolve())
     place = os.path.relpath(file.resolve(), shots.resolve()) if inside else str(file.resolve())
-    source: dict[str, Any] = {"kind": kind, "file": place}
-    if kind == "stills":
+    source: dict[str, Any] = {"kind": kind.name, "file": place}
+    if traits.needs_rate:
         if not rate:
             raise Mistake(f"{file.name} is one of a sequence, which does not say its rate: give it, such as 24")
         source["rate"] = rate
     document: dict[str, Any] = {
-        "title": title or _title(file, kind),
+        "title": title or _title(file, traits),
         "source": source,
-        "clock": {"rate": rate or "24", "seconds": SECONDS, "span": "ends" if kind in RUN_ONCE else "loop"},
+        "clock": {"rate": rate or "24", "seconds": SECONDS, "span": "ends" if traits.runs_once else "loop"},
     }
-    if kind == "page":
-        document["picture"] = {"width": 1280, "height": 720, "samples": 1, "background": "#ffffff"}
+    if kind.spec is PageSource:
+        document["picture"] = PAGE_PICTURE
     return read_shot_document(document, file.name)
 
 
@@ -74,10 +78,10 @@ def fitted_to(shot: Shot, facts: SourceFacts) -> Shot:
 
 def is_mendable(shot: Shot) -> bool:
     """Whether the source is a person's own text, which is mended in the editor beside its error."""
-    return isinstance(shot.source, OWN_TEXT) and not shot.source.file.lower().endswith(".zip")
+    return shot.source.traits.own_text and not shot.source.file.lower().endswith(".zip")
 
 
-def _title(file: Path, kind: str) -> str:
+def _title(file: Path, traits: SourceTraits) -> str:
     words = file.stem.replace("_", " ").replace("-", " ").strip(" .0123456789") or file.stem or "shot"
     name = f"{words[0].upper()}{words[1:]}"
-    return f"{name}, once round" if kind in LOOKED_AT else name
+    return f"{name}, once round" if traits.gives == "geometry" else name

@@ -1,0 +1,94 @@
+"""Which other files a source draws on, found without running it, and stamps of sources that are read where they lie."""
+
+import ast
+import hashlib
+import json
+import re
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+from typing import Any
+
+from vexel.sources.code.syntax import syntax_of
+from vexel.sources.contained import contained_file
+from vexel.sources.pictures.sequence_members import members_of, numbered_meshes, stamp_of
+
+MAX_BESIDE_BYTES = 512 * 1024 * 1024
+
+
+def beside_code(file: Path, seen: set[Path] | None = None) -> Iterator[Path]:
+    """Modules beside the file that it imports, and files beside it that its texts name."""
+    seen = seen if seen is not None else {file}
+    tree = syntax_of(file)
+    for node in ast.walk(tree) if tree else ():
+        for candidate in _named_by(node, file.parent):
+            if candidate in seen or not candidate.is_file() or candidate.stat().st_size > MAX_BESIDE_BYTES:
+                continue
+            seen.add(candidate)
+            yield candidate
+            if candidate.suffix == ".py":
+                yield from beside_code(candidate, seen)
+
+
+def _named_by(node: ast.AST, folder: Path) -> list[Path]:
+    if isinstance(node, ast.Import):
+        return [p for alias in node.names for p in _module(folder, alias.name)]
+    if isinstance(node, ast.ImportFrom):
+        base = node.module or ""
+        names = [base, *(f"{base}.{alias.name}".lstrip(".") for alias in node.names)]
+        return [p for name in names if name for p in _module(folder, name)]
+    if isinstance(node, ast.Constant) and isinstance(node.value, str) and 0 < len(node.value) < 200:
+        if "\0" in node.value or "\n" in node.value or node.value.startswith(("/", "~")):
+            return []
+        return [folder / node.value] if ".." not in node.value else []
+    return []
+
+
+def _module(folder: Path, dotted: str) -> list[Path]:
+    parts = dotted.split(".")
+    packages = [folder.joinpath(*parts[: n + 1], "__init__.py") for n in range(len(parts))]
+    return [folder.joinpath(*parts).with_suffix(".py"), *packages]
+
+
+def beside_mesh(file: Path) -> Iterator[Path]:
+    """Material, texture and buffer files that a mesh file names."""
+    if file.suffix.lower() == ".obj":
+        for library in _words_after("mtllib", file):
+            colours = contained_file(file.parent, library, file.name)
+            yield colours
+            for key in ("map_Kd", "map_Ka", "map_d", "map_Bump", "bump"):
+                if colours.is_file():
+                    names = _words_after(key, colours)
+                    yield from (contained_file(file.parent, name, colours.name) for name in names)
+    elif file.suffix.lower() == ".gltf":
+        try:
+            document = json.loads(file.read_bytes())
+            items = [*document.get("buffers", []), *document.get("images", [])]
+            uris = [item.get("uri", "") for item in items]
+        except (ValueError, AttributeError):
+            return
+        yield from (contained_file(file.parent, uri, file.name) for uri in uris if uri and not uri.startswith("data:"))
+
+
+def _words_after(key: str, file: Path) -> list[str]:
+    pattern = re.compile(rb"^\s*" + key.encode() + rb"\s+(.+?)\s*$", re.MULTILINE)
+    return [m.decode("utf-8", "replace") for m in pattern.findall(file.read_bytes())]
+
+
+def stamp_of_sequence(file: Path, options: Mapping[str, Any]) -> str:
+    """Over the sequence's place and names; what each picture holds is stamped frame by frame."""
+    _, members = members_of(file)
+    told = [str(file.parent), *(member.stamp for member in members)]
+    return hashlib.sha256("\0".join(told).encode()).hexdigest()
+
+
+def stamp_of_clip(file: Path, options: Mapping[str, Any]) -> str:
+    """Over place, size and time of writing, since a clip may hold many gigabytes."""
+    return hashlib.sha256(f"{file}\0{stamp_of(file)}".encode()).hexdigest()
+
+
+def stamp_of_series(file: Path, options: Mapping[str, Any]) -> str:
+    """Over place and time of writing of all its files, and the text of what draws it."""
+    draw = contained_file(file.parent, options["draw"], file.name) if options.get("draw") else None
+    code = draw.read_text() if draw is not None and draw.is_file() else ""
+    told = stamp_of_sequence(file, options) if numbered_meshes(file) else stamp_of_clip(file, options)
+    return hashlib.sha256(f"{told}\0{code}".encode()).hexdigest()
