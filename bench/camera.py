@@ -10,7 +10,7 @@ from common import folder, mesh, tell
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from vexel.core.camera.framing import Sphere
-from vexel.core.checks.path_findings import path_findings
+from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.document.shot import read_shot_document
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan, measured_moments
@@ -39,7 +39,7 @@ def flight() -> None:
         begun = time.perf_counter()
         plan = make_plan(shot, basis)
         middle = time.perf_counter()
-        path_findings(plan)
+        camera_findings(plan)
         took.append((time.perf_counter() - begun, middle - begun))
     whole, path = min(took)
     figure = f"{whole * 1000:.0f} ms, of which the path {path * 1000:.0f} ms"

@@ -28,7 +28,7 @@ def plain(mesh_file: str, out: str, way: str) -> None:
 
     from vexel.core.camera.framing import distance_to_fill, sphere_about
     from vexel.core.camera.lens import Lens
-    from vexel.core.document.picture import sample_offsets
+    from vexel.core.camera.sample_positions import sample_offsets
     from vexel.stage.scene.light import set_key, shade_code
     from vexel.stage.scene.scene import CLAY, SHARP_EDGE_DEG
 

@@ -20,7 +20,7 @@ from typing import Any, Literal, Protocol, Self
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.picture import TRANSPARENT, is_background
+from vexel.core.document.background import TRANSPARENT, Background
 from vexel.core.errors import Mistake
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
@@ -177,8 +177,8 @@ def recorder(
         When the call is wrong, or the folder holds other frames.
     """
     exact = Rate.parse(str(rate))
-    if not is_background(background):
-        raise Mistake(f'background {background!r} is none: write "#rrggbb" or "transparent"')
+    if Background.parse(background).is_backdrop:
+        raise Mistake(f'background {background!r} is no plain colour: write "#rrggbb" or "transparent"')
     if bool(folder) == bool(studio):
         raise Mistake("recorder() takes either a folder or the address of a studio")
     place: Recording

@@ -9,7 +9,7 @@ import click
 
 if TYPE_CHECKING:
     from vexel.core.finding import Finding
-    from vexel.output.compile import Receipt
+    from vexel.output.receipt import Receipt
 
 
 def print_findings(findings: "Iterable[Finding]", err: bool = False) -> None:

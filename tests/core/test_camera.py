@@ -8,7 +8,7 @@ from tests.core.test_path_rig import path
 from tests.helpers import shot_document
 from vexel.core.camera.framing import Sphere
 from vexel.core.camera.panorama import directions, frame_shape, latitudes, longitudes
-from vexel.core.checks.path_findings import path_findings
+from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.checks.preflight import preflight
 from vexel.core.checks.reckoning import reckon
 from vexel.core.document.merge_patch import merged
@@ -132,7 +132,7 @@ class PanoramaTest(unittest.TestCase):
     def findings(self, width, height, place=(1, -20, 3), **lens):
         camera = {"lens": {"projection": "panorama"} | lens, "rig": {"kind": "still", "position": list(place)}}
         document = shot(camera) | {"picture": {"width": width, "height": height, "samples": 1}}
-        found = [*preflight(read_shot_document(document)), *path_findings(planned(document))]
+        found = [*preflight(read_shot_document(document)), *camera_findings(planned(document))]
         return {finding.name: finding for finding in found if finding.name.startswith("panorama")}
 
     def test_the_shape_follows_from_what_it_covers(self):

@@ -18,7 +18,7 @@ from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.stagger import stagger_lanes
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.lane_sampling import lane_tracks
-from vexel.core.evaluate.orbit_rig import turns_at
+from vexel.core.evaluate.rigs.orbit import turns_at
 from vexel.core.lanes.easing import CURVES, Easing
 from vexel.core.lanes.lane import Key, LaneTiming, lane_values
 

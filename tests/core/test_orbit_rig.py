@@ -1,18 +1,21 @@
 """Turns one after another, many vectors at once, and names of files."""
 
 import unittest
+from typing import get_args
 
 import numpy as np
 from scipy.spatial.transform import Rotation
 
 from vexel.core.camera.camera_path import axis_rotation, rolled, rotated
+from vexel.core.document.background import Background
 from vexel.core.document.naming import check_pattern, fields_named, frame_name
-from vexel.core.document.picture import image_of, is_backdrop, is_background
+from vexel.core.document.passes import PASSES, Pass, ViewPass
 from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.orbit_rig import turns_at
+from vexel.core.evaluate.rigs.orbit import turns_at
 from vexel.core.lanes.easing import Easing
 from vexel.core.vectors import BLOCK, crosses, dots, in_blocks, lengths, units
+from vexel.stage.passes import DRAWINGS
 
 RANDOM = np.random.default_rng(8)
 
@@ -91,11 +94,19 @@ class NamesTest(unittest.TestCase):
                 check_pattern(pattern)
 
     def test_backgrounds_are_told_apart(self):
-        for text, plain, drop, image in (
-            ("#102030", True, False, ""), ("transparent", True, False, ""), ("#102030 #ffffff", False, True, ""),
-            ("image: wall.png", False, True, "wall.png"), ("image:", False, False, ""), ("#12345", False, False, ""),
+        for text, kind, rendered, image in (
+            ("#102030", "colour", "#102030", ""), ("transparent", "transparent", "transparent", ""),
+            ("#102030 #ffffff", "gradient", "transparent", ""), ("image: wall.png", "image", "transparent", "wall.png"),
         ):  # fmt: skip
-            self.assertEqual((is_background(text), is_backdrop(text), image_of(text)), (plain, drop, image), text)
+            found = Background.parse(text)
+            self.assertEqual((found.kind, found.rendered, found.image), (kind, rendered, image), text)
+        for text in ("image:", "#12345", "red"):
+            self.assertRaisesRegex(Mistake, "is no background", Background.parse, text)
+
+    def test_every_pass_has_its_records(self):
+        self.assertEqual(list(PASSES), list(get_args(Pass)))
+        self.assertEqual(list(DRAWINGS), list(get_args(Pass)))
+        self.assertLess(set(get_args(ViewPass)), set(get_args(Pass)))
 
 
 if __name__ == "__main__":

@@ -10,7 +10,7 @@ from tests.core.test_path_rig import SQUARE, path, planned
 from vexel.core.camera.camera_path import orbit, rolled, view_of
 from vexel.core.camera.framing import Sphere
 from vexel.core.camera.path_figures import path_figures, tilts_deg
-from vexel.core.checks.path_findings import path_findings
+from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.document.merge_patch import merged
 
 SIZE = (320, 180)
@@ -100,7 +100,7 @@ class FlightTest(unittest.TestCase):
 
 class FindingsTest(unittest.TestCase):
     def findings(self, document):
-        return {finding.name: finding for finding in path_findings(planned(document))}
+        return {finding.name: finding for finding in camera_findings(planned(document))}
 
     def check_mends(self, document, name):
         finding = self.findings(document)[name]

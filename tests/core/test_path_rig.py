@@ -14,8 +14,8 @@ from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.convert_rig import convert_rig
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import SourceIdentity
-from vexel.core.evaluate.path_rig import path_along_keys
 from vexel.core.evaluate.plan import make_plan
+from vexel.core.evaluate.rigs.path import path_along_keys
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 
 BALL = Sphere((0.0, 0.0, 0.0), 1.0)

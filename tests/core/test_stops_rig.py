@@ -9,16 +9,16 @@ from scipy.spatial.transform import Rotation, Slerp
 from tests.core.test_path_rig import planned
 from tests.helpers import shot_document
 from vexel.core.camera.framing import Sphere
-from vexel.core.checks.path_findings import path_findings
+from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.checks.reckoning import reckon
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.convert_rig import convert_rig
-from vexel.core.edits.save_view import save_view
 from vexel.core.edits.set_term import set_term
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
+from vexel.core.evaluate.saved_view import save_view
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 from vexel.core.lanes.dial import Dial
 from vexel.store.shots import spelled
@@ -67,7 +67,7 @@ class TimesTest(unittest.TestCase):
         for document, told in (
             (walk() | {"camera": {"rig": {"kind": "stops"}}}, "no view is saved: add one"),
             (walk(views=[{"look": list(PLACES[0])}, {}, {}, {}]), "looks at the camera's own place"),
-            (walk(clock={"retimed_from": 10}), "retimed by its rests"),
+            (walk(clock={"retimed_from": 10}), "retimed by their rests"),
             (walk(views=[{"shows": {"rig:fill": 1}}, {}, {}, {}]), "nothing that a view shows"),
             (walk() | {"lanes": [{"drive": "rig:elevation", "keys": [[0, 1]]}]}, "save other views"),
         ):
@@ -96,11 +96,11 @@ class WayTest(unittest.TestCase):
 
     def test_a_loop_closes_on_request_and_says_when_it_does_not(self):
         document = walk(clock={"span": "loop"})
-        names = [finding.name for finding in path_findings(planned(document))]
+        names = [finding.name for finding in camera_findings(planned(document))]
         self.assertIn("walk-does-not-close", names)
-        finding = next(f for f in path_findings(planned(document)) if f.name == "walk-does-not-close")
+        finding = next(f for f in camera_findings(planned(document)) if f.name == "walk-does-not-close")
         mended = planned(merged(document, finding.mends[0].patch))
-        self.assertNotIn("walk-does-not-close", [f.name for f in path_findings(mended)])
+        self.assertNotIn("walk-does-not-close", [f.name for f in camera_findings(mended)])
         path = mended.sampled.path.positions
         steps = np.linalg.norm(np.diff(path, axis=0, append=path[:1]), axis=1)
         self.assertLess(steps[-1], 2 * np.median(steps[steps > 0]))
@@ -108,9 +108,9 @@ class WayTest(unittest.TestCase):
     def test_a_way_through_the_subject_is_found_and_mended(self):
         document = walk(way="straight")
         document["camera"]["views"] = [document["camera"]["views"][0], document["camera"]["views"][2]]
-        found = next(f for f in path_findings(planned(document)) if f.name == "walk-through-subject")
+        found = next(f for f in camera_findings(planned(document)) if f.name == "walk-through-subject")
         self.assertIn("view 1 to view 2", found.what)
-        after = path_findings(planned(merged(document, found.mends[0].patch)))
+        after = camera_findings(planned(merged(document, found.mends[0].patch)))
         self.assertNotIn("walk-through-subject", [f.name for f in after])
 
 

@@ -8,6 +8,7 @@ from fractions import Fraction
 import numpy as np
 
 from tests.helpers import asked, scratch
+from vexel.core.checks.source_sentences import source_sentence
 from vexel.sources.kinds.clip import ClipFile
 from vexel.sources.pictures.mixing import mixed
 from vexel.sources.protocols import SourceError
@@ -86,7 +87,7 @@ class ClipTest(unittest.TestCase):
         )
         facts = ClipFile(file).facts
         self.assertEqual((facts.source_frames.count, len(facts.source_frames.times)), (25, 25))
-        self.assertIn("frames last differently, from 0.04 to 0.12 s", facts.findings[0])
+        self.assertIn("durations vary, from 0.04 to 0.12 s", source_sentence(facts.findings[0]))
 
     def test_alpha_comes_along(self):
         file = self.folder / "a.webm"
@@ -121,7 +122,7 @@ class ClipTest(unittest.TestCase):
         ).stdout  # fmt: skip
         expected = np.frombuffer(raw, np.uint8).reshape(160, 120, 4).astype(int)
         self.assertLess(np.abs(picture - expected)[..., :3].mean(), 4, "as ffmpeg turns it")
-        self.assertIn("is shown upright", source.facts.findings[0])
+        self.assertEqual(source.facts.findings[0].code, "rotated")
 
     def test_what_is_no_video_is_a_sentence(self):
         file = self.folder / "a.mp4"

@@ -8,6 +8,7 @@ import pandas
 import pyvista as pv
 
 from tests.helpers import asked, scratch
+from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import read_shot_document
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
@@ -111,7 +112,7 @@ class SeriesTest(unittest.TestCase):
         (self.folder / "all.pvd").write_text(f'<VTKFile type="Collection"><Collection>{entries}</Collection></VTKFile>')
         collected = self.open("all.pvd")
         self.assertEqual(collected.facts.source_frames.times, ("0", "1/2", "2", "3"))
-        self.assertIn("unequally far apart", collected.facts.findings[0])
+        self.assertEqual([odd.code for odd in collected.facts.findings], ["uneven-times"])
         (self.folder / "m_03.vtu").unlink()
         with self.assertRaisesRegex(SourceError, "m_03.vtu is missing"):
             self.at(collected, 3)
@@ -141,9 +142,9 @@ class SeriesTest(unittest.TestCase):
         planes[1, 1, 1] = np.nan
         np.save(self.folder / "a.npy", planes)
         (self.folder / "t.csv").write_text("x,y\n1,2\n2,\n3,4\n")
-        self.assertIn("1 values are not finite", self.open("a.npy").facts.findings[0])
+        self.assertIn("1 value is not finite", source_sentence(self.open("a.npy").facts.findings[0]))
         self.assertEqual(self.at(self.open("a.npy"), 1)[1, 1, 3], 0)
-        self.assertIn("1 values of y are missing", self.open("t.csv").facts.findings[0])
+        self.assertIn("1 of the values of y are missing", source_sentence(self.open("t.csv").facts.findings[0]))
 
 
 if __name__ == "__main__":

@@ -12,6 +12,7 @@ import numpy as np
 import OpenEXR
 
 from tests.helpers import asked, scratch
+from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.errors import Mistake
 from vexel.sources.files import source_files
 from vexel.sources.kinds.stills import StillsFolder
@@ -95,7 +96,8 @@ class StillsTest(unittest.TestCase):
         self.assertEqual(
             [shown(blend, slot) for slot in (0, 5, 10)], [10, 16, 20], "16 has half the light of 10 and 20"
         )
-        self.assertIn("9 numbers are missing (11 to 19): the one before is held", hold.facts.findings)
+        (odd,) = hold.facts.findings
+        self.assertEqual(source_sentence(odd), "9 numbers are missing (11 to 19): the frame before is held")
 
     def test_reversed(self):
         written(self.folder, [1, 2, 3])
@@ -108,7 +110,7 @@ class StillsTest(unittest.TestCase):
         written(self.folder, [10], depth=np.uint16)
         written(self.folder, [4], name="s.{:05d}.png")
         (self.folder / "s.0011.png").write_bytes(b"")
-        told = "\n".join(self.open("s.0001.png").facts.findings)
+        told = "\n".join(map(source_sentence, self.open("s.0001.png").facts.findings))
         for words in (
             "1 picture is 8 × 12, not 16 × 12, such as s.0009.png",
             "1 picture is 16 bit colour, not 8 bit colour, such as s.0010.png",
@@ -123,11 +125,11 @@ class StillsTest(unittest.TestCase):
             os.utime(self.folder / f"s.{n:04d}.png", (1e9 + n, 1e9 + n - (7200 if n in (5, 6) else 0)))
         self.assertIn(
             "2 pictures are 2.0 hours older than the others, such as s.0005.png",
-            self.open("s.0001.png").facts.findings[0],
+            source_sentence(self.open("s.0001.png").facts.findings[0]),
         )
         for n in range(8):
             os.utime(self.folder / f"s.{n:04d}.png", (1e9 - n, 1e9 - n))
-        self.assertIn("from the last number to the first", self.open("s.0001.png").facts.findings[0])
+        self.assertEqual(self.open("s.0001.png").facts.findings[0].code, "written-backwards")
 
     def test_a_picture_that_changed_since_is_refused(self):
         written(self.folder, [1, 2])

@@ -1,7 +1,29 @@
-"""What preflight says: findings, each with its mends."""
+"""What preflight says: findings by their names, each with its mends."""
 
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Literal
+
+FindingName = Literal[
+    # The clock.
+    "choppy", "clock-differs", "clock-unlinked", "few-looks", "gif-rate", "last-repeats-first", "length-by-rate",
+    "length-not-whole", "long-holds", "odd-rate", "one-too-many",
+    # Where a loop does not close.
+    "flight-does-not-close", "lane-does-not-close", "turn-does-not-close", "walk-does-not-close",
+    # Lanes.
+    "eased-loop", "key-outside", "lane-cut-off", "motion-ends-early",
+    # The camera.
+    "camera-close-to-surface", "camera-inside", "camera-jerks", "camera-through-surface", "pan-strobes",
+    "panorama-shape", "panorama-soft", "panorama-strains", "subject-cut-off", "walk-in-haste", "walk-through-subject",
+    # Picture and file.
+    "alpha-lost", "odd-size",
+    # The source.
+    "dropped-or-doubled", "odd-source", "on-its-side", "other-course", "other-length", "uneven-pace",
+]  # fmt: skip
+"""Names of all findings; each has its paragraph in docs/guides/findings.md under this name."""
+SEAMS: frozenset[FindingName] = frozenset(
+    {"flight-does-not-close", "lane-does-not-close", "turn-does-not-close", "walk-does-not-close"}
+)
+"""Findings that say that a loop does not close."""
 
 
 @dataclass(frozen=True)
@@ -14,9 +36,9 @@ class Mend:
 
 @dataclass(frozen=True)
 class Finding:
-    """Something off: what, what it would cost, and how to mend it."""
+    """Something off: what, what it would cost, and how to mend it. Rules go by its name, never by its sentences."""
 
-    name: str
+    name: FindingName
     what: str
     cost: str
     mends: tuple[Mend, ...] = field(default=())

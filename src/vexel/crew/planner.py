@@ -9,10 +9,9 @@ from typing import Any, Protocol, TypeVar
 from pydantic import TypeAdapter, ValidationError
 from pydantic_core import PydanticSerializationError
 
+from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.checks.clearance_findings import Clearance, clearance_findings, places_to_measure
-from vexel.core.checks.path_findings import path_findings
 from vexel.core.checks.preflight import source_findings
-from vexel.core.document.picture import image_of
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure
 from vexel.core.evaluate.frame_recipe import SourceIdentity, digest_of
@@ -121,7 +120,7 @@ class Planner:
 
     def _backdrop(self, shot: Shot, folder: Path) -> Path | None:
         """The image behind the shot, copied so that it cannot change under a run."""
-        name = image_of(shot.picture.background)
+        name = shot.picture.behind.image
         return backdrop_file((folder / name).resolve(), self._copies) if name else None
 
     def facts(self, identity: SourceIdentity, at: SourceAt) -> SourceFacts:
@@ -149,7 +148,7 @@ class Planner:
         found = source_findings(plan.shot, plan.basis.facts)
         for number, camera in enumerate(plan.shot.all_cameras):
             own = plan_of_camera(plan, number) if number else plan
-            of_it = [*path_findings(own), *clearance_findings(own, self._nearness(Prepared(own, prepared.at)))]
+            of_it = [*camera_findings(own), *clearance_findings(own, self._nearness(Prepared(own, prepared.at)))]
             found += [finding_of_camera(finding, plan.shot, number, camera.name) for finding in of_it]
         return found
 

@@ -18,7 +18,8 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from vexel.core.document.picture import FAR, TRANSPARENT
+from vexel.core.document.background import TRANSPARENT
+from vexel.core.document.passes import FAR
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import Moment, SourceAt

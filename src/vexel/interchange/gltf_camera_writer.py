@@ -12,9 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.camera.path_figures import axes_of
-from vexel.core.evaluate.camera_sampling import SampledCamera
 from vexel.core.evaluate.camera_table import camera_of
 from vexel.core.evaluate.plan import Plan
+from vexel.core.evaluate.sampled_camera import SampledCamera
 
 FLOAT = 5126
 """Number of a 32-bit float among the specification's component types."""

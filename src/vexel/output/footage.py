@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.camera.panorama import Panorama
-from vexel.core.document.camera_pass import CameraPass
+from vexel.core.document.passes import CameraPass
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.time.clock import Clock

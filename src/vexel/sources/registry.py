@@ -110,7 +110,7 @@ class SourceKind:
     @property
     def name(self) -> str:
         """As the document says it."""
-        return str(self.spec.model_fields["kind"].annotation.__args__[0])  # type: ignore[union-attr]
+        return self.spec.kind_name()
 
     @property
     def suffixes(self) -> tuple[str, ...]:

@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.picture import rgb
+from vexel.core.document.background import rgb
 from vexel.sources.pictures.mixing import linear
 from vexel.sources.protocols import SourceError
 

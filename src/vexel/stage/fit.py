@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.picture import TRANSPARENT, rgb
+from vexel.core.document.background import TRANSPARENT, rgb
 
 
 def fitted(picture: NDArray[np.uint8], size: tuple[int, int], background: str) -> NDArray[np.uint8]:

@@ -3,8 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.document.background import rgb
 from vexel.core.document.label import Label
-from vexel.core.document.picture import rgb
 from vexel.sources.pictures.typeface import typeface
 
 

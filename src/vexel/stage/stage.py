@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.checks.clearance_findings import Clearance
-from vexel.core.document.picture import DATA_PASSES, FAR
+from vexel.core.document.passes import FAR, PASSES
 from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
 from vexel.sources.pictures.mixing import encoded, light_of, mixed
@@ -30,8 +30,6 @@ if TYPE_CHECKING:
     from vexel.stage.subject_bounds import SubjectBounds
 
 KEPT_SUBJECTS = 4
-SPLAT_PASSES = ("shaded", "matte", "depth")
-"""What can be drawn of points without surfaces."""
 
 
 class Stage:
@@ -112,7 +110,7 @@ class Stage:
 
     def encoded(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
         """A frame as a file: as its source encoded it, where that is the frame already."""
-        if recipe.render_pass == "depth":
+        if PASSES[recipe.render_pass].distances:
             return self._depth_file(at, recipe)
         if recipe.format != "png":
             return self._deep_file(at, recipe)
@@ -158,7 +156,7 @@ class Stage:
             one, other = (self._light(at, faded) for faded in _both_ends(recipe))
             return one + np.float32(recipe.fade[1]) * (other - one)
         samples = self._samples(at, recipe)
-        if recipe.render_pass in (*DATA_PASSES, "occlusion"):
+        if PASSES[recipe.render_pass].shares or PASSES[recipe.render_pass].data:
             return mean_of_shares(samples, self._count(recipe)).astype(np.float32) / np.float32(255)
         return mean_light(samples, self._count(recipe))
 
@@ -170,18 +168,18 @@ class Stage:
         elif recipe.fade is not None:
             pictures = (self.picture(at, replace(faded, labels=())) for faded in _both_ends(recipe))
             pixels = mixed(zip(pictures, (1 - recipe.fade[1], recipe.fade[1]), strict=True))
-        elif recipe.render_pass == "depth":
+        elif PASSES[recipe.render_pass].distances:
             codes = self.distances(at, recipe)
             pixels = np.dstack([(codes >> 8).astype(np.uint8)] * 3 + [np.full(codes.shape, 255, np.uint8)])
         else:
-            mean = mean_of_shares if recipe.render_pass == "occlusion" else mean_of_samples
+            mean = mean_of_shares if PASSES[recipe.render_pass].shares else mean_of_samples
             pixels = mean(self._samples(at, recipe), self._count(recipe))
         if recipe.backdrop and recipe.fade is None:
             pixels = encoded(laid(light_of(pixels), recipe.backdrop, at.backdrop))
         return labelled(pixels, recipe.labels)
 
     def _count(self, recipe: FrameRecipe) -> int:
-        return 1 if recipe.render_pass in DATA_PASSES else recipe.samples
+        return 1 if PASSES[recipe.render_pass].data else recipe.samples
 
     def _samples(self, at: SourceAt, recipe: FrameRecipe) -> Iterator[NDArray[np.uint8]]:
         count = self._count(recipe)
@@ -213,7 +211,7 @@ class Stage:
 
     def _sample(self, at: SourceAt, recipe: FrameRecipe, number: int, count: int) -> NDArray[np.uint8]:
         """One of so many rendered samples, the top row first."""
-        from vexel.stage.sampling import Sample
+        from vexel.stage.view import Sample
 
         look = recipe.looks[number if len(recipe.looks) > 1 else 0]
         return self._set(at, look, recipe).sample(recipe, look, Sample(number, count))
@@ -223,10 +221,11 @@ class Stage:
         shown = self._shown(at, _asked_by(recipe, look))
         if isinstance(shown, np.ndarray) or look.camera is None:
             raise _both(at, look)
-        if recipe.render_pass not in SPLAT_PASSES and any(part.splats is not None for part in shown):
+        if not PASSES[recipe.render_pass].points and any(part.splats is not None for part in shown):
+            known = [name for name, traits in PASSES.items() if traits.points]
             raise SourceError(
                 f"{at.file.name} holds points without surfaces, which have no edges and no slopes for "
-                f"{recipe.render_pass}: let picture.passes be any of {', '.join(SPLAT_PASSES)}"
+                f"{recipe.render_pass}: let picture.passes be any of {', '.join(known)}"
             )
         scene, sampler = self._scene
         scene.show(shown, look)

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from vexel.core.checks.shared_clock import clock_differs
 from vexel.core.document.shot import Shot, read_shot
+from vexel.core.edits.share_clock import share_clock
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.finding import Finding, Mend
 from vexel.store.shots import KeptShot, ShotShelf
@@ -14,23 +15,27 @@ LET_GO = Mend("Let it go", {"clock": {"like": None}})
 
 def linked_findings(shot: Shot, folder: Path) -> list[Finding]:
     """How the clock differs from that of the shot that ``clock.like`` names, relative to `folder`."""
-    like = shot.clock.like
-    if like is None:
-        return []
     try:
-        other = read_shot((folder / like).read_bytes(), like)
+        other = _leader_of(shot, folder)
     except (OSError, Mistake) as error:
         why = "is not there" if isinstance(error, OSError) else f"cannot be read ({error})"
-        return [Finding("clock-unlinked", f"{like}, whose clock this shot is to have, {why}", "", (LET_GO,))]
-    return clock_differs(shot, other)
+        return [Finding("clock-unlinked", f"{shot.clock.like}, whose clock this shot is to have, {why}", "", (LET_GO,))]
+    return [] if other is None else clock_differs(shot, other)
+
+
+def _leader_of(shot: Shot, folder: Path) -> Shot | None:
+    like = shot.clock.like
+    return None if like is None else read_shot((folder / like).read_bytes(), like)
 
 
 def taken(shots: ShotShelf, kept: KeptShot) -> KeptShot:
     """A shot with the clock of the shot that it names, taken if the two differ."""
-    for finding in linked_findings(kept.shot, shots.folder):
-        if finding.name == "clock-differs":
-            return shots.edit(kept.id, finding.mends[0].patch, "whose clock it has")
-    return kept
+    try:
+        leader = _leader_of(kept.shot, shots.folder)
+    except (OSError, Mistake):
+        return kept  # `linked_findings` says so
+    patch = None if leader is None else share_clock(kept.shot, leader)
+    return kept if patch is None else shots.edit(kept.id, patch, "whose clock it has")
 
 
 def take_along(shots: ShotShelf, kept: KeptShot) -> Iterator[KeptShot]:
@@ -46,7 +51,8 @@ def take_along(shots: ShotShelf, kept: KeptShot) -> Iterator[KeptShot]:
             if shot_id in seen or follower.clock.like != f"{leader.id}.json":
                 continue
             seen.add(shot_id)
-            for finding in clock_differs(follower, leader.shot):
-                changed = shots.edit(shot_id, finding.mends[0].patch, f"the clock, as in {leader.shot.title}")
+            patch = share_clock(follower, leader.shot)
+            if patch is not None:
+                changed = shots.edit(shot_id, patch, f"the clock, as in {leader.shot.title}")
                 waiting.append(changed)
                 yield changed

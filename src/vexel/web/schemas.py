@@ -7,11 +7,12 @@ from pydantic import BaseModel, Field
 from vexel.core.camera.panorama import Panorama
 from vexel.core.checks.estimate import Progress
 from vexel.core.checks.reckoning import Reckoning
+from vexel.core.checks.seam import Seam
 from vexel.core.document.shot import Shot
 from vexel.core.edits.convert_rig import RigKind
 from vexel.core.edits.set_term import Term
 from vexel.core.time.ruler import Tick
-from vexel.output.compile import Check
+from vexel.output.receipt import Check
 
 MOST_NUMBER = 2**53
 """The largest whole number that JSON passes on exactly everywhere."""
@@ -150,7 +151,7 @@ class PlayedIn(BaseModel):
     tolerance: float = Field(default=0.01, ge=0, le=0.5, description="share of its range that keys may miss")
 
 
-class LensFigures(BaseModel):
+class LensBody(BaseModel):
     """Field of view in degrees, and what is sharp, in the source's units."""
 
     wide_deg: float
@@ -175,9 +176,9 @@ class ShotBody(BaseModel):
     terms: list[Term]
     findings: list[FindingBody]
     curves: list[LaneCurve]
-    lens: LensFigures
+    lens: LensBody
     ending: EndingBody | None
-    seam: str = Field(description="how a loop closes, in words; empty for a shot with ends")
+    seam: Seam = Field(description="how the end of the shot meets its beginning")
 
 
 class TermBody(BaseModel):
@@ -380,6 +381,7 @@ class UploadBody(BaseModel):
     path: str
     kind: str
     about: list[NamedValue] = Field(description="what it is, so that a person can say the rate of stills")
+    frames: int | None = Field(description="how many frames it has, where they are fixed")
 
 
 class ReceiptBody(BaseModel):
@@ -552,7 +554,7 @@ class RecipeBody(BaseModel):
 
     name: str
     about: str
-    short: str = Field(description="what it makes, in a word")
+    makes: str = Field(description="what it makes, in a word")
     folder: bool = Field(description="whether it lays frames into a folder")
 
 

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.rig_spec import OrbitSpec, PathSpec, StillSpec
-from vexel.core.edits.save_view import short
 from vexel.core.evaluate.plan import Plan
+from vexel.core.evaluate.rig_path import rig_path_of
+from vexel.core.evaluate.rigs import rig_of
 from vexel.core.evaluate.source_facts import Moment, Point
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding
 
 PLACES = 160
 """The way is looked at in so many places, and along the way between them."""
@@ -17,8 +17,6 @@ CHANGES = 16
 """Where the subject changes, so many: each place is another one to be built."""
 STEPS = 12
 """The way from one of these places to the next is taken as so many straight lines at most."""
-DETOUR = 1.5
-"""A key that leads round the subject stands so many radii from its middle."""
 CLOSE = 0.02
 """Nearer than this share of the subject's radius, surfaces are cut open by the picture's near plane or fill it."""
 
@@ -53,7 +51,7 @@ def places_to_measure(plan: Plan) -> list[tuple[int, Moment, list[Point]]]:
     if path is None or sphere is None:
         return []
     away = np.linalg.norm(path.positions - np.asarray(sphere.centre), axis=1)
-    if _stands_or_turns(plan) and away.min() > sphere.radius * (1 + CLOSE):
+    if rig_of(plan.shot.camera).keeps_distance and away.min() > sphere.radius * (1 + CLOSE):
         return []
     facts = plan.basis.facts
     changes = bool(facts.sees) or any(np.ptp(values) > 0 for values in plan.sampled.dials.values())
@@ -78,6 +76,7 @@ def clearance_findings(plan: Plan, near: Clearance | None) -> list[Finding]:
     sphere = plan.basis.subject.sphere
     if near is None or sphere is None or not near.frames:
         return []
+    rig = rig_of(plan.shot.camera)
     crossed = [n for n, through in enumerate(near.crossed) if through]
     if crossed:
         first = crossed[0]
@@ -89,12 +88,12 @@ def clearance_findings(plan: Plan, near: Clearance | None) -> list[Finding]:
                 "camera-through-surface",
                 f"the camera goes through a surface between frames {begin:,} and {end:,}{more}",
                 "For an instant the subject is seen from inside.",
-                _round_it(plan, near, first) or _farther_off(plan),
+                rig.detour(rig_path_of(plan), begin, end) or rig.step_back(),
             )
         ]
-    if near.begins_inside and _stands_or_turns(plan) and plan.shot.camera.lens.projection != "panorama":
+    if near.begins_inside and rig.keeps_distance and plan.shot.camera.lens.projection != "panorama":
         what = "the camera is inside a closed surface"
-        return [Finding("camera-inside", what, "The subject is seen from within.", _farther_off(plan))]
+        return [Finding("camera-inside", what, "The subject is seen from within.", rig.step_back())]
     least = int(np.argmin(near.distances))
     if near.distances[least] >= CLOSE * sphere.radius:
         return []
@@ -103,49 +102,6 @@ def clearance_findings(plan: Plan, near: Clearance | None) -> list[Finding]:
             "camera-close-to-surface",
             f"the camera comes within {near.distances[least]:.3g} of a surface at frame {near.frames[least]:,}",
             "It may be cut open there, or fill the picture.",
-            _farther_off(plan),
+            rig.step_back(),
         )
     ]
-
-
-def _stands_or_turns(plan: Plan) -> bool:
-    return isinstance(plan.shot.camera.rig, OrbitSpec | StillSpec)
-
-
-def _farther_off(plan: Plan) -> tuple[Mend, ...]:
-    """A camera that stands or goes round sees all of the subject again."""
-    if not _stands_or_turns(plan):
-        return ()
-    back = {"fill": 0.8, "distance": None}
-    if isinstance(plan.shot.camera.rig, StillSpec):
-        back["position"] = None
-    return (Mend("Step back until it fills 80 % of the frame", {"camera": {"rig": back}}),)
-
-
-def _round_it(plan: Plan, near: Clearance, number: int) -> tuple[Mend, ...]:
-    """A key more, outside the subject's sphere, where a flight between two keys outside leads through it."""
-    rig, sphere, path = plan.shot.camera.rig, plan.basis.subject.sphere, plan.sampled.path
-    if not isinstance(rig, PathSpec) or rig.pace != "even" or sphere is None or path is None:
-        return ()
-    centre = np.asarray(sphere.centre)
-    way = path.positions[near.frames[max(number - 1, 0)] : near.frames[number] + 1]
-    inside = way[np.linalg.norm(way - centre, axis=1).argmin()]
-    keys = np.array([key.position for key in rig.keys])
-    # Between the two keys for which it is the least detour.
-    following = np.roll(keys, -1, axis=0)[: len(keys) if rig.closed else -1]
-    begun = keys[: len(following)]
-    detours = [np.linalg.norm(ends - inside, axis=1) for ends in (begun, following)]
-    after = int((detours[0] + detours[1] - np.linalg.norm(following - begun, axis=1)).argmin())
-    ends = np.linalg.norm(np.stack([begun[after], following[after]]) - centre, axis=1)
-    if (ends <= sphere.radius).any():
-        return ()
-    aside = np.cross(following[after] - begun[after], [0.0, 0.0, 1.0]) + (inside - centre)
-    if not np.linalg.norm(aside):
-        # Straight up or down through the very middle: any side will do.
-        aside = np.array([1.0, 0.0, 0.0])
-    outward = aside / np.linalg.norm(aside)
-    told = [key.model_dump(mode="json", exclude_defaults=True) for key in rig.keys]
-    place = [short(float(value)) for value in centre + DETOUR * sphere.radius * outward]
-    looks = {"look": told[after]["look"]} if "look" in told[after] else {}
-    told.insert(after + 1, looks | {"position": place})
-    return (Mend(f"Lead it round, by a key after key {after + 1}", {"camera": {"rig": {"keys": told}}}),)

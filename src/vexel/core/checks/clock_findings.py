@@ -171,7 +171,7 @@ def _long_holds(shot: Shot) -> Finding | None:
 
 def _odd_rate(shot: Shot) -> Finding | None:
     """A rate that the kind of file cannot keep, or that players seldom meet."""
-    if RECIPES[shot.recipe].suffix == ".gif":
+    if not RECIPES[shot.recipe].exact_rate:
         return _gif_rate(shot)
     rate = shot.clock.clock().rate
     usual = rate.fps.denominator == 1 or rate.fps * 1001 % 1000 == 0 or rate.fps in (Fraction(25, 2), Fraction(15, 2))

@@ -5,7 +5,6 @@ from typing import Any
 
 import numpy as np
 
-from vexel.core.document.rig_spec import PathSpec, StopsSpec
 from vexel.core.document.shot import Shot
 from vexel.core.edits.trim_to_motion import last_place, trim_at, trim_to_motion
 from vexel.core.evaluate.lane_sampling import closes, keys_of, lane_ends, lane_tracks, whole_shot
@@ -29,7 +28,7 @@ def lane_findings(shot: Shot) -> list[Finding]:
 def motion_ends_early(shot: Shot) -> list[Finding]:
     """A shot that stands still after its last key; for a source that sees nothing of the time."""
     moves = shot.orbit is not None and shot.orbit.all_turns > 0
-    moves = moves or isinstance(shot.camera.rig, PathSpec | StopsSpec)
+    moves = moves or shot.camera.rig.traits.travels
     simple = all(lane.repeat == 1 and not lane.back and not lane.offset for lane in shot.lanes)
     clock = shot.clock.clock()
     if moves or not shot.lanes or not simple or clock.span == "loop":

@@ -6,7 +6,7 @@ import numpy as np
 
 from vexel.core.camera.panorama import frame_shape
 from vexel.core.document.camera_spec import LensSpec
-from vexel.core.document.picture import even_sides
+from vexel.core.document.recipes import even_sides
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.plan import Plan
 from vexel.core.finding import Finding, Mend

@@ -6,19 +6,17 @@ from typing import Any, Literal
 from vexel.core.checks.clock_findings import clock_findings
 from vexel.core.checks.lane_findings import clipped_lanes, lane_findings, motion_ends_early
 from vexel.core.checks.panorama_findings import panorama_shape
-from vexel.core.document.picture import TRANSPARENT, even_sides
-from vexel.core.document.recipes import RECIPES
+from vexel.core.checks.source_sentences import source_sentence
+from vexel.core.document.background import PLAIN
+from vexel.core.document.recipes import RECIPES, even_sides
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import ObjectSource, SeriesSource, StillsSource, WithFixedFrames
 from vexel.core.evaluate.plan import substeps_of
-from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.finding import Finding, Mend
 from vexel.core.time.clock import decimal, nearest_whole
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
-
-PLAIN = "#2b2f33"
-"""The background of a new shot."""
 
 
 def preflight(shot: Shot) -> list[Finding]:
@@ -30,15 +28,15 @@ def preflight(shot: Shot) -> list[Finding]:
 def _alpha_lost(shot: Shot) -> Finding | None:
     """A clear background in a file that keeps little or nothing of it."""
     recipe = RECIPES[shot.recipe]
-    if shot.picture.background != TRANSPARENT or recipe.alpha == "whole":
+    if shot.picture.behind.kind != "transparent" or recipe.alpha == "whole":
         return None
     if recipe.alpha == "none":
         what, cost = (
-            f"the background is clear, and {recipe.short} keeps no transparency",
+            f"the background is clear, and the {recipe.makes} keeps no transparency",
             "The frames will stand on black.",
         )
     else:
-        what = f"the background is clear, and {recipe.short} keeps each pixel either clear or not"
+        what = f"the background is clear, and the {recipe.makes} keeps each pixel either clear or not"
         cost = "Soft edges and shadows will be cut hard."
     mends = (
         Mend("Make numbered frames, which keep it", {"recipe": "frames"}),
@@ -50,7 +48,7 @@ def _alpha_lost(shot: Shot) -> Finding | None:
 def _odd_size(shot: Shot) -> Finding | None:
     picture = shot.picture
     width, height = even_sides(picture.width, picture.height)
-    if (width, height) == (picture.width, picture.height) or RECIPES[shot.recipe].suffix != ".mp4":
+    if (width, height) == (picture.width, picture.height) or not RECIPES[shot.recipe].even_sides:
         return None
     return Finding(
         "odd-size",
@@ -62,7 +60,7 @@ def _odd_size(shot: Shot) -> Finding | None:
 
 def source_findings(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """What is odd about a source, and where the shot does not fit it."""
-    found = [Finding("odd-source", what, "", _gap_mends(shot, what)) for what in facts.findings]
+    found = [Finding("odd-source", source_sentence(odd), "", _gap_mends(shot, odd)) for odd in facts.findings]
     early = [] if facts.sees else motion_ends_early(shot)
     found += [*_other_length(shot, facts), *_dropped_or_doubled(shot, facts), *_uneven_pace(shot, facts)]
     found += [*_on_its_side(shot, facts), *_other_course(shot, facts)]
@@ -114,8 +112,8 @@ def length_patch(fps: Fraction, seconds: Fraction) -> dict[str, Any]:
     return {"frames": max(nearest_whole(seconds * fps), 1), "seconds": None}
 
 
-def _gap_mends(shot: Shot, what: str) -> tuple[Mend, ...]:
-    if not isinstance(shot.source, StillsSource) or shot.source.gaps != "refuse" or "missing" not in what:
+def _gap_mends(shot: Shot, odd: SourceFinding) -> tuple[Mend, ...]:
+    if not isinstance(shot.source, StillsSource) or shot.source.gaps != "refuse" or odd.code != "frames-missing":
         return ()
     return (
         Mend("Hold the picture before", {"source": {"gaps": "hold"}}),

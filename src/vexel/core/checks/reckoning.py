@@ -5,8 +5,7 @@ from fractions import Fraction
 
 from vexel.core.document.camera_spec import CameraSpec
 from vexel.core.document.clock_spec import ClockSpec
-from vexel.core.document.rig_spec import OrbitSpec, StopsSpec
-from vexel.core.document.stops_timetable import stops_derivation
+from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.time.audio_samples import audio_derivation
 from vexel.core.time.clock import Clock, decimal, nearest_whole
 from vexel.core.time.timecode import has_timecode, timecode
@@ -65,8 +64,8 @@ def reckon(plan: ClockSpec, orbit: OrbitSpec | None = None, camera: CameraSpec |
     """Work out the figures of a clock, of an orbit timed by it, and of a walk that times it."""
     clock = plan.clock()
     reasons = [_length_reason(plan, clock), _span_reason(clock), *_motion_reasons(clock), *_shown_reasons(plan, clock)]
-    if camera is not None and isinstance(camera.rig, StopsSpec):
-        reasons.insert(0, stops_derivation(camera.rig, camera.views, clock.rate, clock.span))
+    if camera is not None and (derivation := camera.rig.derivation(camera.views, clock.rate, clock.span)):
+        reasons.insert(0, derivation)
     if clock.rate.note:
         reasons.append(clock.rate.note)
     step = None

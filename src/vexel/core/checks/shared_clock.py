@@ -1,16 +1,9 @@
 """A shot whose clock is to be that of another shot, so that two captures of one motion have the same count."""
 
-from typing import Final
-
 from vexel.core.document.shot import Shot
+from vexel.core.edits.share_clock import share_clock
 from vexel.core.finding import Finding, Mend
 from vexel.core.time.clock import decimal
-
-TAKEN: Final = (
-    "rate", "seconds", "frames", "span", "first", "last", "every", "play", "speed", "hold_start", "hold_end",
-    "repeats", "retimed_from", "shutter", "shutter_sits",
-)  # fmt: skip
-"""What of a clock is taken over."""
 
 
 def clock_differs(shot: Shot, other: Shot) -> list[Finding]:
@@ -22,8 +15,8 @@ def clock_differs(shot: Shot, other: Shot) -> list[Finding]:
         Names `other` in ``clock.like``.
     other : Shot
     """
-    mine, its = shot.clock.clock(), other.clock.clock()
-    if mine == its:
+    mine, its, patch = shot.clock.clock(), other.clock.clock(), share_clock(shot, other)
+    if patch is None:
         return []
     if mine.frames != its.frames:
         what = f"{mine.frames:,} frames, but {other.title} has {its.frames:,}"
@@ -31,10 +24,5 @@ def clock_differs(shot: Shot, other: Shot) -> list[Finding]:
         what = f"{mine.playback.label}, but {other.title} has {its.playback.label}"
     else:
         what = f"the frames stand at other instants than those of {other.title}"
-    clock = {name: getattr(other.clock, name) for name in TAKEN}
     label = f"Take its clock, {its.frames:,} frames in {decimal(its.seconds)} s"
-    return [
-        Finding(
-            "clock-differs", what, "Side by side, the two will not keep together.", (Mend(label, {"clock": clock}),)
-        )
-    ]
+    return [Finding("clock-differs", what, "Side by side, the two will not keep together.", (Mend(label, patch),))]

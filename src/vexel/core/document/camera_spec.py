@@ -7,11 +7,13 @@ from pydantic import Field, field_validator, model_validator
 from vexel.core.camera.lens import Lens
 from vexel.core.camera.panorama import Covers, Eyes, Panorama
 from vexel.core.document.naming import MAIN_CAMERA
-from vexel.core.document.rig_spec import AnyRig, OrbitSpec, StopsSpec
+from vexel.core.document.rig_spec import OrbitSpec, PathSpec, StillSpec
 from vexel.core.document.source_spec import Part
+from vexel.core.document.stops_spec import StopsSpec
 from vexel.core.document.view_spec import MOST_VIEWS, ViewSpec
 from vexel.core.errors import Mistake
 
+AnyRig = Annotated[StillSpec | OrbitSpec | PathSpec | StopsSpec, Field(discriminator="kind")]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 Share = Annotated[float, Field(ge=0, le=1)]
 Shift = Annotated[float, Field(ge=-1000, le=1000)]
@@ -78,7 +80,7 @@ class CameraSpec(Part):
 
     @model_validator(mode="after")
     def _has_stops(self) -> "CameraSpec":
-        if isinstance(self.rig, StopsSpec) and not self.views:
+        if self.rig.traits.times_shot and not self.views:
             raise Mistake("the rig goes from view to view, but no view is saved: add one to views")
         return self
 

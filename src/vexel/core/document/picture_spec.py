@@ -1,15 +1,20 @@
 """Size, samples, passes and labels of a shot document, and the numbers in its files' names."""
 
-from typing import Annotated
+from typing import Annotated, Final, Literal
 
 from pydantic import Field, field_validator
 
+from vexel.core.document.background import PLAIN, Background
 from vexel.core.document.label import Align, fields_of
 from vexel.core.document.naming import check_pattern
-from vexel.core.document.picture import PASSES, SUFFIXES, Alpha, Format, Pass, is_backdrop, is_background
+from vexel.core.document.passes import PASSES, Pass
 from vexel.core.document.source_spec import Part
 from vexel.core.errors import Mistake
 
+Format = Literal["png", "png16", "exr"]
+Alpha = Literal["straight", "premultiplied"]
+SUFFIXES: Final[dict[Format, str]] = {"png": ".png", "png16": ".png", "exr": ".exr"}
+"""Endings of frames' files: PNG with 8 or 16 bits, sRGB; or OpenEXR with half floats, linear."""
 Share = Annotated[float, Field(ge=0, le=1)]
 LayoutSide = Annotated[int, Field(ge=1, le=16384)]
 
@@ -41,7 +46,7 @@ class PictureSpec(Part):
     samples: int = Field(default=4, ge=1, le=256)
     passes: list[Pass] = Field(default=["shaded"], min_length=1, max_length=len(PASSES))
     background: str = Field(
-        default="#2b2f33", description='"#rrggbb", "#rrggbb #rrggbb" (above, below), "image:FILE" or "transparent"'
+        default=PLAIN, description='"#rrggbb", "#rrggbb #rrggbb" (above, below), "image:FILE" or "transparent"'
     )
     format: Format = Field(default="png", description="png has 8 bits, png16 has 16; exr is linear, half floats")
     alpha: Alpha = Field(default="straight", description="of PNG: colours as they are, or times alpha")
@@ -56,12 +61,7 @@ class PictureSpec(Part):
     @field_validator("background")
     @classmethod
     def _is_background(cls, text: str) -> str:
-        if not is_background(text) and not is_backdrop(text):
-            raise Mistake(
-                f'{text!r} is no background: write "#rrggbb", "#rrggbb #rrggbb" for a gradient from above to below, '
-                '"image:FILE" or "transparent"'
-            )
-        return text
+        return Background.parse(text).text
 
     @field_validator("passes")
     @classmethod
@@ -70,6 +70,11 @@ class PictureSpec(Part):
             if passes.count(one) > 1:
                 raise Mistake(f"pass {one} is named twice: keep one of them")
         return passes
+
+    @property
+    def behind(self) -> Background:
+        """The background, read."""
+        return Background.parse(self.background)
 
     @property
     def suffix(self) -> str:

@@ -20,6 +20,16 @@ class Recipe:
         Largest width or height in pixels; None keeps the frames' size.
     alpha : {"none", "cut", "whole"}
         What it keeps of transparency: nothing, whether a pixel is there, or all.
+    makes : str
+        What it makes, in a word.
+    encoder : str
+        Of `vexel.output.encoders`; empty where the frames stay as they are.
+    even_sides : bool
+        Whether both sides must be even, as 4:2:0 video wants.
+    exact_rate : bool
+        Whether it keeps any rate; else each frame lasts whole hundredths of a second.
+    loops : bool
+        Whether it plays again and again by itself, so that frames need no repeats.
     """
 
     name: str
@@ -27,25 +37,49 @@ class Recipe:
     about: str
     long_side: int | None = None
     alpha: Literal["none", "cut", "whole"] = "none"
+    makes: str = ""
+    encoder: str = ""
+    even_sides: bool = False
+    exact_rate: bool = True
+    loops: bool = False
 
     @property
     def is_folder(self) -> bool:
         """Whether it makes a folder of frames."""
         return self.suffix == ""
 
-    @property
-    def short(self) -> str:
-        """What it makes, in a word, for a button."""
-        return {"": "the folder", ".mp4": "the MP4", ".gif": "the GIF"}[self.suffix]
+
+def _gif(name: str, about: str, long_side: int | None = None) -> Recipe:
+    return Recipe(name, ".gif", about, long_side, "cut", "GIF", "gif", exact_rate=False, loops=True)
 
 
 RECIPES = {
     recipe.name: recipe
     for recipe in (
-        Recipe("h264", ".mp4", "MP4 video, H.264: plays everywhere"),
-        Recipe("gif", ".gif", "Animated GIF at the frames' own size", alpha="cut"),
-        Recipe("gif-640", ".gif", "Animated GIF, at most 640 pixels long", 640, "cut"),
-        Recipe("frames", "", "Numbered frames in a folder", alpha="whole"),
+        Recipe("h264", ".mp4", "MP4 video, H.264: plays everywhere", makes="MP4", encoder="h264", even_sides=True),
+        Recipe(
+            "gif",
+            ".gif",
+            "Animated GIF at the frames' own size",
+            None,
+            "cut",
+            "GIF",
+            "gif",
+            exact_rate=False,
+            loops=True,
+        ),
+        Recipe(
+            "gif-640",
+            ".gif",
+            "Animated GIF, at most 640 px long",
+            640,
+            "cut",
+            "GIF",
+            "gif",
+            exact_rate=False,
+            loops=True,
+        ),
+        Recipe("frames", "", "Numbered frames in a folder", alpha="whole", makes="folder"),
     )
 }
 
@@ -80,3 +114,8 @@ def recipe_for(file: Path, name: str = "") -> Recipe:
         if recipe.suffix and recipe.suffix == file.suffix.lower():
             return recipe
     raise Mistake(f"{file.name}: name the output with .mp4 or .gif, so that the kind of file is known")
+
+
+def even_sides(width: int, height: int) -> tuple[int, int]:
+    """The nearest size, not larger, that 4:2:0 video can hold: both sides even."""
+    return max(width - width % 2, 2), max(height - height % 2, 2)

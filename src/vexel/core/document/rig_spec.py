@@ -1,16 +1,20 @@
-"""The rigs of a shot document: how its camera moves."""
+"""The rigs of a shot document: how its camera moves. Saved views in turn are in `stops_spec`."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from itertools import pairwise
 from math import dist
-from typing import Annotated, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, field_validator, model_validator
 
 from vexel.core.camera.camera_path import Direction
 from vexel.core.document.lane_spec import Ease
 from vexel.core.document.source_spec import Part
-from vexel.core.document.view_spec import Point, Seconds, Way
+from vexel.core.document.view_spec import Point, ViewSpec
 from vexel.core.errors import Mistake
+from vexel.core.time.clock import Span
+from vexel.core.time.rate import Rate
 
 Centre = Annotated[
     Point | Literal["centroid"] | None,
@@ -25,9 +29,60 @@ Distance = Annotated[
 Fill = Annotated[float, Field(ge=0.02, le=4, description="share of the frame's shorter side that the subject takes")]
 
 
-class StillSpec(Part):
+@dataclass(frozen=True)
+class RigTraits:
+    """What is always true of a kind of rig.
+
+    Attributes
+    ----------
+    label : str
+        What people call it.
+    edit_instead : str
+        What to edit in place of a lane that drives the rig, which such a rig does not take; else empty.
+    travels : bool
+        Whether the camera goes from place to place by itself.
+    times_shot : bool
+        Whether the shot lasts as long as the rig takes.
+    """
+
+    label: str
+    edit_instead: str = ""
+    travels: bool = False
+    times_shot: bool = False
+
+
+class RigSpec(Part):
+    """How a camera moves; what a kind does not override, it does not do."""
+
+    traits: ClassVar[RigTraits]
+
+    @property
+    def turntable(self) -> "OrbitSpec | None":
+        """The rig as turns of camera, subject or light."""
+        return None
+
+    @property
+    def ends_elsewhere(self) -> bool:
+        """Whether the camera ends at another place than it began, whatever its source does."""
+        return False
+
+    def frames(self, views: Sequence[ViewSpec], rate: Rate, span: Span) -> int | None:
+        """Frames that the rig makes the shot last; None where the clock says it."""
+        return None
+
+    def derivation(self, views: Sequence[ViewSpec], rate: Rate, span: Span) -> str:
+        """How `frames` follows, for people; empty where it does not."""
+        return ""
+
+    def stretched(self, views: Sequence[ViewSpec], factor: float) -> dict[str, Any]:
+        """The patch of the camera that makes the rig take so many times as long."""
+        return {}
+
+
+class StillSpec(RigSpec):
     """A camera that stands."""
 
+    traits: ClassVar[RigTraits] = RigTraits("static")
     kind: Literal["still"]
     start_deg: float = Field(default=0, ge=-36000, le=36000, description="0 looks at the front, along +y")
     elevation_deg: Elevation = 18
@@ -48,9 +103,10 @@ class TurnSpec(Part):
     direction: Direction = "ccw"
 
 
-class OrbitSpec(TurnSpec):
+class OrbitSpec(RigSpec, TurnSpec):
     """A turntable."""
 
+    traits: ClassVar[RigTraits] = RigTraits("turntable")
     kind: Literal["orbit"]
     followed_by: list[TurnSpec] = Field(
         default=[], max_length=20, description="turns after the first ones, each with its share of the time"
@@ -69,6 +125,11 @@ class OrbitSpec(TurnSpec):
         if not any(axis):
             raise Mistake("an axis of 0, 0, 0 has no direction: write 0, 0, 1 for upright")
         return axis
+
+    @property
+    def turntable(self) -> "OrbitSpec":
+        """See `RigSpec.turntable`."""
+        return self
 
     @property
     def steps(self) -> list[TurnSpec]:
@@ -91,9 +152,10 @@ class PathKey(Part):
     roll_deg: float = Field(default=0, ge=-360, le=360)
 
 
-class PathSpec(Part):
-    """A flight along keys."""
+class PathSpec(RigSpec):
+    """A path along keys."""
 
+    traits: ClassVar[RigTraits] = RigTraits("path", edit_instead="move the path's keys", travels=True)
     kind: Literal["path"]
     keys: list[PathKey] = Field(min_length=2, max_length=10_000)
     curve: Literal["smooth", "straight"] = "smooth"
@@ -101,6 +163,11 @@ class PathSpec(Part):
     looks: Literal["subject", "keys", "along"] = Field(default="subject", description="what it looks at on its way")
     pace: Literal["even", "keys"] = Field(default="even", description="equal speed, or each key at its phase")
     bank: float = Field(default=0, ge=-10, le=10, description="degrees that it leans for each degree a step it turns")
+
+    @property
+    def ends_elsewhere(self) -> bool:
+        """See `RigSpec.ends_elsewhere`."""
+        return not self.closed
 
     @model_validator(mode="after")
     def _flies(self) -> "PathSpec":
@@ -129,17 +196,3 @@ class PathSpec(Part):
                 raise Mistake(f"keys[{number + 1}] comes at phase {after:g}, not after the one before, {before:g}")
         if self.closed and times[0] == 0 and times[-1] == 1:
             raise Mistake("the last key of a closed path stands at phase 1, where the first one is again: earlier")
-
-
-class StopsSpec(Part):
-    """A walk from one saved view of the camera to the next, with a rest at each."""
-
-    kind: Literal["stops"]
-    dwell_seconds: Seconds = Field(default=2, description="rest at each view that does not say its own")
-    travel_seconds: Seconds = Field(default=3, description="from each to the next")
-    way: Way = Field(default="around", description="around the subject, straight, or with a cut")
-    ease: Ease = Field(default="ease-in-out", description="of each travel")
-    closed: bool = Field(default=False, description="goes on from the last view to the first")
-
-
-AnyRig = Annotated[StillSpec | OrbitSpec | PathSpec | StopsSpec, Field(discriminator="kind")]

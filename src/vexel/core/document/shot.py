@@ -6,18 +6,16 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
-from vexel.core.document.camera_pass import CameraPass
 from vexel.core.document.camera_spec import CameraSpec, LensSpec, LightSpec
 from vexel.core.document.clock_spec import ClockSpec
 from vexel.core.document.lane_spec import Ease, LaneSpec
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.naming import fields_named, frame_name
-from vexel.core.document.picture import even_sides
+from vexel.core.document.passes import CameraPass
 from vexel.core.document.picture_spec import LabelSpec, NamesSpec, PictureSpec
-from vexel.core.document.recipes import recipe_named
-from vexel.core.document.rig_spec import OrbitSpec, PathSpec, StopsSpec
+from vexel.core.document.recipes import even_sides, recipe_named
+from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.source_spec import AnySource, Part
-from vexel.core.document.stops_timetable import timetable
 from vexel.core.document.validation_message import validation_message
 from vexel.core.errors import Mistake
 from vexel.core.time.rate import Rate
@@ -52,15 +50,13 @@ class Shot(Part):
     @model_validator(mode="after")
     def _fits(self) -> "Shot":
         self._follow_stops()
-        drives = [lane.drive for lane in self.lanes]
+        drives, rig = [lane.drive for lane in self.lanes], self.camera.rig.traits
         for drive in drives:
             if drives.count(drive) > 1:
                 raise Mistake(f"two lanes drive {drive}: keep one of them")
-            if drive.startswith("rig:") and isinstance(self.camera.rig, PathSpec):
-                raise Mistake(f"lane {drive} moves a camera that flies along a path: move the path's keys instead")
-            if drive.startswith("rig:") and isinstance(self.camera.rig, StopsSpec):
-                raise Mistake(f"lane {drive} moves a camera that walks from view to view: save other views instead")
-            if isinstance(self.camera.rig, StopsSpec) and any(drive in view.shows for view in self.camera.views):
+            if drive.startswith("rig:") and rig.edit_instead:
+                raise Mistake(f"lane {drive} cannot drive a rig of kind {rig.label}: {rig.edit_instead} instead")
+            if rig.times_shot and any(drive in view.shows for view in self.camera.views):
                 raise Mistake(f"{drive} is driven by a lane and shown by views as well: keep one of them")
             if drive.startswith("dial:") and not self.source.traits.dials:
                 raise Mistake(f"lane {drive} drives a dial, but {self.source.kind} has none: leave it out")
@@ -92,11 +88,11 @@ class Shot(Part):
 
     def _follow_stops(self) -> None:
         """A walk from view to view lasts as long as its rests and travels do."""
-        rig, clock = self.camera.rig, self.clock
-        if isinstance(rig, StopsSpec):
+        clock = self.clock
+        frames = self.camera.rig.frames(self.camera.views, Rate.parse(clock.rate), clock.span)
+        if frames is not None:
             if clock.retimed_from is not None:
-                raise Mistake("clock.retimed_from: a walk is retimed by its rests and travels: leave it out")
-            frames = timetable(rig, self.camera.views, Rate.parse(clock.rate), clock.span).frames
+                raise Mistake("clock.retimed_from: saved views are retimed by their rests and travels: leave it out")
             # The document is frozen for all others; here it is still being made.
             self.__dict__["clock"] = clock.model_copy(update={"frames": frames, "seconds": None})
         self.clock.clock()
@@ -138,8 +134,7 @@ class Shot(Part):
     @property
     def orbit(self) -> OrbitSpec | None:
         """The turntable, where there is one and the kind of source alone says that a camera looks."""
-        rig = self.camera.rig
-        return rig if isinstance(rig, OrbitSpec) and self.source.traits.gives == "geometry" else None
+        return self.camera.rig.turntable if self.source.traits.gives == "geometry" else None
 
     def rough(self) -> "Shot":
         """The same shot, small and quick: at most 480 pixels long, one sample."""

@@ -1,11 +1,50 @@
 """The source of a shot document: one form for each kind."""
 
-from typing import Annotated, Any, ClassVar, Literal
+from dataclasses import dataclass
+from typing import Annotated, Any, ClassVar, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from vexel.core.document.source_traits import SourceTraits
 from vexel.core.time.rate import Rate
+
+Gives = Literal["geometry", "picture", "either"]
+
+
+@dataclass(frozen=True)
+class SourceTraits:
+    """One record for each kind; rules ask it instead of naming kinds.
+
+    Attributes
+    ----------
+    is_a : str
+        What it is, in a few words, such as ``code that draws a picture``.
+    bring : str
+        What a person brings for it.
+    gives : {"geometry", "picture", "either"}
+        Geometry for a camera to look at, a picture, or whatever its code returns.
+    dials : bool
+        Whether it may have numbers that a lane drives.
+    blurs : bool
+        Whether it can be asked for several instants within an open shutter.
+    own_text : bool
+        Whether its main file is text that a person edits.
+    runs_once : bool
+        Whether its last frame is not followed by its first.
+    remembers : bool
+        Whether a frame depends on the frames before it.
+    needs_rate : bool
+        Whether nothing in its file says how fast it is played.
+    """
+
+    is_a: str
+    bring: str
+    gives: Gives
+    dials: bool = False
+    blurs: bool = True
+    own_text: bool = False
+    runs_once: bool = False
+    remembers: bool = False
+    needs_rate: bool = False
 
 
 class Part(BaseModel):
@@ -13,12 +52,16 @@ class Part(BaseModel):
 
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
 
+    @classmethod
+    def kind_name(cls) -> str:
+        """What the document says in ``kind`` for a part of this form."""
+        return str(get_args(cls.model_fields["kind"].annotation)[0])
+
 
 class SourceSpec(Part):
     """A file that is shown; `traits` is what is always true of its kind."""
 
     traits: ClassVar[SourceTraits]
-
     file: str = Field(min_length=1, description="relative to the shot document")
 
     def options(self) -> dict[str, Any]:

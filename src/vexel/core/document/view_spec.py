@@ -5,12 +5,12 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, model_validator
 
+from vexel.core.document.passes import ViewPass
 from vexel.core.document.source_spec import Part
 from vexel.core.errors import Mistake
 from vexel.core.lanes.targets import bounds_of, is_target, may_be_in_view
 
 Point = tuple[float, float, float]
-Drawn = Literal["shaded", "edges", "wire", "hidden-line", "clay", "occlusion"]
 Way = Literal["around", "straight", "cut"]
 Seconds = Annotated[float, Field(ge=0, le=86_400)]
 MOST_VIEWS = 1000
@@ -37,7 +37,7 @@ class ViewSpec(Part):
     shows: Annotated[dict[str, float], AfterValidator(_shown)] = Field(
         default={}, description="dials, opacities of parts and light that are seen from here, by their drives"
     )
-    drawn: Drawn | None = Field(default=None, description="as which pass it is drawn; null is the shot's first one")
+    drawn: ViewPass | None = Field(default=None, description="as which pass it is drawn; null is the shot's first one")
     dwell_seconds: Seconds | None = Field(default=None, description="rest here; null is as for all stops")
     travel_seconds: Seconds | None = Field(default=None, description="from here to the next; null is as for all")
     way: Way | None = Field(default=None, description="how it goes from here to the next; null is as for all")

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, Final
 
-from vexel.core.document.rig_spec import StopsSpec
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import SimulationSource
 from vexel.core.errors import Mistake
@@ -106,7 +105,7 @@ def set_term(shot: Shot, term: str, text: str) -> dict[str, Any]:
         patch["source"]["pace"] *= float(_stretch(shot))
     if term == "rate" and answer.values["rate"] == value:
         patch["clock"]["rate"] = text.strip()
-    return _walked(shot, patch, float(answer.values["seconds"]))
+    return _by_rig(shot, patch, float(answer.values["seconds"]))
 
 
 def _stated(shot: Shot) -> dict[str, Fraction]:
@@ -150,26 +149,14 @@ def read_term(term: str, text: str, rate: Rate | None) -> tuple[str, Fraction]:
     return term, value
 
 
-def _walked(shot: Shot, patch: dict[str, Any], seconds: float) -> dict[str, Any]:
-    """A walk from view to view takes another length by longer rests and travels, which its clock follows."""
-    rig, views = shot.camera.rig, shot.camera.views
-    if not isinstance(rig, StopsSpec):
+def _by_rig(shot: Shot, patch: dict[str, Any], seconds: float) -> dict[str, Any]:
+    """A rig that times its shot takes another length by itself, and the clock follows."""
+    camera, clock = shot.camera, shot.clock.clock()
+    if not camera.rig.traits.times_shot:
         return patch
     patch["clock"] |= {"frames": None, "seconds": None}
-    by = seconds / float(shot.clock.clock().motion / shot.clock.clock().rate.fps)
-    if abs(by - 1) < 1e-9:
-        return patch
-    told = {name: _short(getattr(rig, name) * by) for name in ("dwell_seconds", "travel_seconds")}
-    stops = []
-    for view in views:
-        stop = view.model_dump(mode="json", exclude_defaults=True)
-        stop |= {name: _short(stop[name] * by) for name in told if name in stop}
-        stops.append(stop)
-    return patch | {"camera": {"rig": told, "views": stops}}
-
-
-def _short(seconds: float) -> float:
-    return float(f"{seconds:.6g}")
+    factor = seconds / float(clock.motion / clock.rate.fps)
+    return patch if abs(factor - 1) < 1e-9 else patch | {"camera": camera.rig.stretched(camera.views, factor)}
 
 
 def _stretch(shot: Shot) -> Fraction:

@@ -3,7 +3,6 @@
 from fractions import Fraction
 from typing import Any
 
-from vexel.core.document.rig_spec import StopsSpec
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.lane_sampling import keys_of
 from vexel.core.time.clock import Clock, nearest_whole
@@ -18,7 +17,7 @@ def trim_to_motion(shot: Shot) -> tuple[int, dict[str, Any]] | None:
     own = [lane for lane in shot.lanes if lane.follows is None]
     if (
         shot.clock.retimed_from is not None
-        or isinstance(shot.camera.rig, StopsSpec)
+        or shot.camera.rig.traits.times_shot
         or not own
         or any(lane.repeat != 1 or lane.back or lane.offset for lane in own)
     ):

@@ -10,8 +10,8 @@ from vexel.core.camera.camera_path import rolled, view_of
 from vexel.core.camera.path_figures import axes_of
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.camera_sampling import SampledCamera
 from vexel.core.evaluate.plan import Plan
+from vexel.core.evaluate.sampled_camera import SampledCamera
 
 Array = NDArray[np.float64]
 Row = dict[str, float]

@@ -6,7 +6,8 @@ from dataclasses import asdict, dataclass, field
 from typing import Any
 
 from vexel.core.document.label import Label
-from vexel.core.document.picture import Alpha, Format
+from vexel.core.document.passes import Pass
+from vexel.core.document.picture_spec import Alpha, Format
 
 DIGITS = 12
 """Numbers are rounded to this many significant digits, so that the last bit of a vectorised
@@ -120,12 +121,12 @@ class FrameRecipe:
     height: int
     samples: int
     layout: tuple[int, int]
-    render_pass: str
+    render_pass: Pass
     background: str
     labels: tuple[Label, ...] = ()
     format: Format = "png"
     alpha: Alpha = "straight"
-    fade: tuple[str, float] | None = None
+    fade: tuple[Pass, float] | None = None
     backdrop: str = ""
 
     @property

@@ -7,8 +7,7 @@ import numpy as np
 
 from vexel.core.camera.framing import clipping
 from vexel.core.document.label import OF_TIME, Label, fields_of, written
-from vexel.core.document.picture import DATA_PASSES, TRANSPARENT, image_of, is_background
-from vexel.core.document.rig_spec import StopsSpec
+from vexel.core.document.passes import PASSES, Pass
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import SimulationSource, WithFixedFrames
 from vexel.core.errors import Mistake
@@ -59,31 +58,32 @@ class Plan:
         """The recipe of one frame in one of the shot's camera passes."""
         picture = self.shot.picture
         camera, number = divmod(camera_pass, len(picture.passes))
+        traits = PASSES[picture.passes[number]]
         render_pass, fade = self._drawn(frame) if camera_pass == 0 else (picture.passes[number], None)
         return FrameRecipe(
             engine=self.basis.engine,
             source=self.basis.source,
-            looks=self._looks(frame, camera, self._distances(camera) if picture.passes[number] == "depth" else {}),
+            looks=self._looks(frame, camera, self._distances(camera) if traits.distances else {}),
             width=picture.width,
             height=picture.height,
             samples=picture.samples,
             layout=picture.laid_out,
             render_pass=render_pass,
             fade=fade,
-            background=picture.background if is_background(picture.background) else TRANSPARENT,
+            background=picture.behind.rendered,
             backdrop=self._backdrop(render_pass),
             format=picture.format,
             alpha=picture.alpha,
-            labels=() if picture.passes[number] in DATA_PASSES else self._labels(frame),
+            labels=() if traits.data else self._labels(frame),
         )
 
-    def _backdrop(self, render_pass: str) -> str:
-        background = self.shot.picture.background
-        if render_pass in DATA_PASSES or is_background(background):
+    def _backdrop(self, render_pass: Pass) -> str:
+        behind = self.shot.picture.behind
+        if PASSES[render_pass].data or not behind.is_backdrop:
             return ""
-        return self.basis.backdrop if image_of(background) else background
+        return self.basis.backdrop if behind.image else behind.text
 
-    def _drawn(self, frame: int) -> tuple[str, tuple[str, float] | None]:
+    def _drawn(self, frame: int) -> tuple[Pass, tuple[Pass, float] | None]:
         """The shot's first pass, or those of saved views, which fade into one another on the way."""
         usual, gone = self.shot.picture.passes[0], self.sampled.progress
         if gone is None:
@@ -214,7 +214,7 @@ def _check_fit(shot: Shot, clock: Clock, facts: SourceFacts) -> None:
 
 def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     """Frames at which the subject is measured: one if it never changes."""
-    shows = isinstance(shot.camera.rig, StopsSpec) and any(view.shows for view in shot.camera.views)
+    shows = shot.camera.rig.traits.times_shot and any(view.shows for view in shot.camera.views)
     if not shot.lanes and not facts.sees and not shows:
         return [0]
     clock = shot.clock.clock()

@@ -9,14 +9,17 @@ from numpy.typing import NDArray
 from vexel.core.camera.camera_path import CameraPath, rotated
 from vexel.core.camera.framing import Sphere, clipping
 from vexel.core.camera.path_figures import axes_of
-from vexel.core.document.picture import rgb
+from vexel.core.document.background import rgb
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.camera_sampling import SampledCamera, sample_camera, view_progress
+from vexel.core.evaluate.camera_sampling import sample_camera
 from vexel.core.evaluate.frame_recipe import CameraPose, steady
 from vexel.core.evaluate.lane_sampling import lane_tracks, shot_phases
+from vexel.core.evaluate.rigs import rig_of
+from vexel.core.evaluate.rigs.stops import view_values
+from vexel.core.evaluate.rigs.view_progress import ViewProgress
+from vexel.core.evaluate.sampled_camera import SampledCamera
 from vexel.core.evaluate.source_facts import SourceFacts, Subject
-from vexel.core.evaluate.stops_rig import ViewProgress, view_values
 from vexel.core.lanes.dial import check_values
 from vexel.core.lanes.targets import LIST_OFFSET, bounds_of, needs_camera
 from vexel.core.wording import nearest_name
@@ -74,19 +77,24 @@ def sample_shot(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array)
     tracks = shot_tracks(shot, facts, phases)
     check_drives(shot, tracks, facts, subject)
     run = shot_phases(shot, phases)
-    found = [sample_camera(shot, camera, subject, run, tracks) for camera in shot.all_cameras]
+    found = [sample_camera(shot, number, subject, run, tracks) for number in range(len(shot.all_cameras))]
     cameras = tuple(camera for camera in found if camera is not None)
     stage = tuple(_stage(shot, tracks, camera) | _shadows(shot, subject, camera) for camera in cameras)
     dials = dial_values(shot, facts, tracks, phases)
     return SampledShot(
-        cameras, dials, stage, list_offsets(tracks, phases), tracks, view_progress(shot, shot.camera, run)
+        cameras,
+        dials,
+        stage,
+        list_offsets(tracks, phases),
+        tracks,
+        rig_of(shot.camera).progress(shot.clock.clock(), run),
     )
 
 
 def shot_tracks(shot: Shot, facts: SourceFacts, phases: Array) -> dict[str, Array]:
     """Values of all lanes, and of what saved views show on a walk from one to the next, shape (M,) each."""
     tracks = lane_tracks(shot, phases)
-    gone = view_progress(shot, shot.camera, shot_phases(shot, phases))
+    gone = rig_of(shot.camera).progress(shot.clock.clock(), shot_phases(shot, phases))
     if gone is None:
         return tracks
     dials: dict[str, float] = {dial.name: dial.default for dial in facts.dials} | getattr(shot.source, "dials", {})

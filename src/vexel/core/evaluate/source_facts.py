@@ -22,6 +22,27 @@ class UpGuess:
     sure: bool
 
 
+SourceOddity = Literal[
+    "frames-missing", "number-twice", "unreadable", "other-size", "other-depth", "leftover", "written-backwards",
+    "uneven-frames", "rotated", "values-missing", "not-finite", "uneven-times",
+]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SourceFinding:
+    """Something odd about a source, as facts; `vexel.core.checks.source_sentences` says it.
+
+    Attributes
+    ----------
+    code : str
+    facts : mapping of str to int, float or str
+        What the sentence needs.
+    """
+
+    code: SourceOddity
+    facts: Mapping[str, int | float | str] = field(default_factory=dict)
+
+
 @dataclass(frozen=True)
 class SourceFacts:
     """What a source says of itself.
@@ -46,8 +67,8 @@ class SourceFacts:
         Width and height of its pictures, where they are fixed beforehand.
     about : tuple of (str, str)
         What it is, for people: names and values.
-    findings : tuple of str
-        What is odd about it, a sentence each.
+    findings : tuple of SourceFinding
+        What is odd about it.
     up : {"y", "z"} or None
         Axis of its file that points up as it is shown, where it has one.
     up_stated : bool
@@ -67,7 +88,7 @@ class SourceFacts:
     step: str = ""
     size: tuple[int, int] | None = None
     about: tuple[tuple[str, str], ...] = ()
-    findings: tuple[str, ...] = ()
+    findings: tuple[SourceFinding, ...] = ()
     up: Literal["y", "z"] | None = None
     up_stated: bool = False
     up_guess: UpGuess | None = None

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.picture import TRANSPARENT, rgb
+from vexel.core.document.background import TRANSPARENT, rgb
 from vexel.sources.protocols import FrameRequest, Shown
 
 MAX_SIDE = 16384

@@ -11,7 +11,7 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
 from vexel.core.time.source_frames import SourceFrames
@@ -77,13 +77,10 @@ class ClipFile:
         ]
         findings = []
         if uneven:
-            shortest, longest = _spread(times)
-            findings.append(
-                f"frames last differently, from {decimal(shortest)} to {decimal(longest)} s: each instant shows "
-                "the frame that stands then"
-            )
-        if turned := self._turn():
-            findings.append(f"the file says that it is turned by {turned}°: it is shown upright")
+            shortest, longest = map(decimal, _spread(times))
+            findings.append(SourceFinding("uneven-frames", {"shortest": shortest, "longest": longest}))
+        if rotation := self._turn():
+            findings.append(SourceFinding("rotated", {"degrees": rotation}))
         return SourceFacts(
             sees=("slot",),
             pictures=True,

@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.picture import TRANSPARENT, rgb
+from vexel.core.document.background import TRANSPARENT, rgb
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.time.animation_length import Animation, AnimationLength, animation_length
 from vexel.sources.archive import unpacked_page

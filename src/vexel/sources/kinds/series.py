@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.lanes.dial import Dial
 from vexel.core.time.rate import Rate
 from vexel.core.time.source_frames import SourceFrames
@@ -133,17 +133,17 @@ def _mixed_values(a: Any, b: Any, part: float) -> Any:
     return np.rint(mixed).astype(np.uint8) if np.asarray(a).dtype == np.uint8 else mixed
 
 
-def _findings(data: SeriesData) -> list[str]:
+def _findings(data: SeriesData) -> list[SourceFinding]:
     found = []
     if isinstance(data, TableSlices):
         for name, values in data.columns.items():
             if values.dtype.kind == "f" and (missing := int(np.isnan(values).sum())):
-                found.append(f"{missing:,} values of {name} are missing: its line has gaps there")
+                found.append(SourceFinding("values-missing", {"count": missing, "column": name}))
     if isinstance(data, ArraySlices) and data.array.dtype.kind == "f":
         bad = sum(int((~np.isfinite(data.array[number])).sum()) for number in range(data.count))
         if bad:
-            found.append(f"{bad:,} values are not finite (NaN or infinite): they are left clear")
+            found.append(SourceFinding("not-finite", {"count": bad}))
     steps = {b - a for a, b in zip(data.times, list(data.times)[1:], strict=False)}
     if len(steps) > 1:
-        found.append("its times are unequally far apart: each instant shows the slice that stands then")
+        found.append(SourceFinding("uneven-times"))
     return found

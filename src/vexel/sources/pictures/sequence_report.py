@@ -1,10 +1,11 @@
-"""What a numbered image sequence is, and what is odd about it, in words."""
+"""What a numbered image sequence is, and what is odd about it."""
 
 import itertools
 from pathlib import Path
 from statistics import median
 
-from vexel.core.wording import counted, said_missing
+from vexel.core.evaluate.source_facts import SourceFinding
+from vexel.core.wording import spelled
 from vexel.sources.pictures.image_sequence import ImageSequence
 from vexel.sources.pictures.images import Header, header_of
 from vexel.sources.pictures.sequence_members import Member
@@ -27,8 +28,8 @@ def headers_of(folder: Path, members: tuple[Member, ...]) -> dict[Header, list[s
 
 def report(
     sequence: ImageSequence, members: tuple[Member, ...], headers: dict[Header, list[str]], gaps: str
-) -> tuple[tuple[int, int] | None, tuple[tuple[str, str], ...], tuple[str, ...]]:
-    """The usual size, facts and findings in words."""
+) -> tuple[tuple[int, int] | None, tuple[tuple[str, str], ...], tuple[SourceFinding, ...]]:
+    """The usual size, facts in words, and findings."""
     usual = max((h for h in headers if h.width), key=lambda h: len(headers[h]), default=Header(0, 0, "unreadable"))
     about = (
         ("pattern", sequence.pattern),
@@ -41,29 +42,25 @@ def report(
     )
     findings = []
     if missing := sequence.missing:
-        how = {"refuse": "no frame is made until that is settled", "hold": "the one before is held"}
-        findings.append(f"{said_missing(missing)}: {how.get(gaps, 'its neighbours are blended')}")
+        findings.append(
+            SourceFinding("frames-missing", {"count": len(missing), "ranges": spelled(missing), "gaps": gaps})
+        )
     if sequence.doubles:
-        twice = counted(len(sequence.doubles), "number is", "numbers are")
-        findings.append(f"{twice} there twice, such as {sequence.doubles[0]}: it is left out")
+        findings.append(SourceFinding("number-twice", {"count": len(sequence.doubles), "file": sequence.doubles[0]}))
     for header, names in headers.items():
+        several: dict[str, int | float | str] = {"count": len(names), "file": names[0]}
         if header.width == 0:
-            findings.append(header.depth if len(names) == 1 else f"{len(names):,} files cannot be read: {header.depth}")
+            findings.append(SourceFinding("unreadable", several | {"reason": header.depth}))
         elif (header.width, header.height) != (usual.width, usual.height):
-            findings.append(
-                f"{counted(len(names), 'picture is', 'pictures are')} {header.width} × {header.height}, "
-                f"not {usual.width} × {usual.height}, such as {names[0]}"
-            )
+            sizes = {"found": f"{header.width} × {header.height}", "usual": f"{usual.width} × {usual.height}"}
+            findings.append(SourceFinding("other-size", several | sizes))
         elif header.depth != usual.depth:
-            findings.append(
-                f"{counted(len(names), 'picture is', 'pictures are')} {header.depth}, not {usual.depth}, "
-                f"such as {names[0]}"
-            )
+            findings.append(SourceFinding("other-depth", several | {"found": header.depth, "usual": usual.depth}))
     findings.extend(_odd_times(members))
     return (usual.width, usual.height) if usual.width else None, about, tuple(findings)
 
 
-def _odd_times(members: tuple[Member, ...]) -> list[str]:
+def _odd_times(members: tuple[Member, ...]) -> list[SourceFinding]:
     """Leftovers of an earlier capture, and numbers that run against the time."""
     if len(members) < 4:
         return []
@@ -75,11 +72,8 @@ def _odd_times(members: tuple[Member, ...]) -> list[str]:
     if len(old) < len(new) and gaps[widest] > max(LEFTOVER_SECONDS, took):
         hours = (median(m.written for m in new) - median(m.written for m in old)) / 3600
         first = min(old, key=lambda member: member.number)
-        return [
-            f"{counted(len(old), 'picture is', 'pictures are')} {hours:,.1f} hours older than the others, such as "
-            f"{first.name}: perhaps left over from an earlier capture"
-        ]
+        return [SourceFinding("leftover", {"count": len(old), "hours": hours, "file": first.name})]
     times = [member.written for member in members]
     if all(a > b for a, b in itertools.pairwise(times)):
-        return ["the pictures were written from the last number to the first: perhaps they are to be reversed"]
+        return [SourceFinding("written-backwards")]
     return []

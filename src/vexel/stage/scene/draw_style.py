@@ -4,9 +4,9 @@ from collections.abc import Callable
 from colorsys import hsv_to_rgb
 from dataclasses import dataclass
 
-from vexel.core.document.picture import TRANSPARENT, rgb
+from vexel.core.document.background import TRANSPARENT, rgb
 from vexel.sources.meshes.parts import Part
-from vexel.stage.scene.light import CLAY, LIT, NORMALS, PLAIN
+from vexel.stage.scene.light import CLAY, LIT, PLAIN
 
 Colour = tuple[float, float, float]
 THIN = 1 / 720
@@ -33,20 +33,6 @@ class DrawStyle:
     colour_of: Callable[[int, Part], Colour | None] = lambda number, part: None
 
 
-PLAINLY, SOLID = DrawStyle(), DrawStyle(solid=True)
-
-
-def draw_style_of(render_pass: str) -> DrawStyle:
-    """How parts are drawn for a pass whose surfaces are seen; edges are drawn upon the picture that this gives."""
-    if render_pass == "clay":
-        return DrawStyle(colour_of=lambda number, part: _unit(CLAY))
-    if render_pass == "normal":
-        return DrawStyle(NORMALS)
-    if render_pass == "matte":
-        return DrawStyle(PLAIN, solid=True, colour_of=lambda number, part: matte_colour(number))
-    return PLAINLY
-
-
 def thickness(height: int) -> float:
     """Width of a line in a frame of so many rows, in pixels."""
     return max(1.0, height * THIN)
@@ -69,3 +55,8 @@ def matte_colour(number: int) -> Colour:
 def _unit(colour: str) -> Colour:
     red, green, blue = (c / 255 for c in rgb(colour))
     return red, green, blue
+
+
+PLAINLY, SOLID = DrawStyle(), DrawStyle(solid=True)
+CLAY_STYLE = DrawStyle(colour_of=lambda number, part: _unit(CLAY))
+MATTE_STYLE = DrawStyle(PLAIN, solid=True, colour_of=lambda number, part: matte_colour(number))

@@ -10,7 +10,7 @@ from vtkmodules.vtkCommonCore import vtkFloatArray, vtkUnsignedCharArray
 from vtkmodules.vtkRenderingCore import vtkLight
 
 from vexel.core.camera.framing import Sphere, distance_to_fill, sphere_about
-from vexel.core.document.picture import TRANSPARENT, rgb
+from vexel.core.document.background import TRANSPARENT, rgb
 from vexel.core.evaluate.frame_recipe import CameraPose, Look
 from vexel.sources.meshes.parts import Part
 from vexel.stage.lines.wireframe import Wire, wire_mask, wire_of

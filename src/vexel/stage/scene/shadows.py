@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.picture import TRANSPARENT
+from vexel.core.document.background import TRANSPARENT
 from vexel.core.evaluate.frame_recipe import CameraPose, Look
 from vexel.stage.scene.draw_style import SOLID
 from vexel.stage.scene.light import toward

@@ -23,8 +23,9 @@ from vexel.crew.planner import Gate, Planner, Prepared
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop
-from vexel.output.compile import Receipt, compile_footage
+from vexel.output.compile import compile_footage
 from vexel.output.footage import DamagedFrame, Footage, footage_of_frames
+from vexel.output.receipt import Receipt
 from vexel.output.sequence import lay_frames
 from vexel.store.disk.disk_errors import disk_trouble
 from vexel.store.disk.finished import finished

@@ -12,7 +12,7 @@ from pathlib import Path
 from flask import Blueprint, request
 
 from vexel.core.document.naming import slug
-from vexel.core.document.picture import even_sides
+from vexel.core.document.recipes import even_sides
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake
 from vexel.core.time.rate import Rate

@@ -22,7 +22,7 @@ MIMETYPES = {".mp4": "video/mp4", ".gif": "image/gif"}
 def list_recipes() -> RecipeBodies:
     """All recipes."""
     return RecipeBodies(
-        recipes=[RecipeBody(name=r.name, about=r.about, short=r.short, folder=r.is_folder) for r in RECIPES.values()]
+        recipes=[RecipeBody(name=r.name, about=r.about, makes=r.makes, folder=r.is_folder) for r in RECIPES.values()]
     )
 
 

@@ -4,7 +4,7 @@ import re
 
 from flask import Blueprint, Response, request, send_file
 
-from vexel.core.document.picture import SUFFIXES
+from vexel.core.document.picture_spec import SUFFIXES
 from vexel.core.errors import Failure, Missing
 from vexel.output.footage import png_of
 from vexel.web.schemas import Done, ProofBody, ProofOrder

@@ -110,7 +110,7 @@ def run_body(row: RunRow) -> RunBody:
         panoramas=[shot.lens_of(number).panorama for number in range(len(shot.camera_passes))],
         size=f"{shot.picture.width} × {shot.picture.height}",
         recipe=shot.recipe,
-        makes=RECIPES[row.makes].short if row.makes else "",
+        makes=RECIPES[row.makes].makes if row.makes else "",
         rough=row.rough,
         progress=progress,
         check=None if check is None else CheckBody(**asdict(check)),

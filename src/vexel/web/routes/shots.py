@@ -1,15 +1,15 @@
 """Blueprint: shots, their edits, and their sources."""
 
 from dataclasses import asdict
-from math import isfinite
 from pathlib import Path
 
 from flask import Blueprint
 
-from vexel.core.camera.lens import SENSORS, sharp_depth
+from vexel.core.camera.lens import SENSORS
+from vexel.core.checks.lens_figures import lens_figures
 from vexel.core.checks.preflight import preflight
 from vexel.core.checks.reckoning import reckon
-from vexel.core.document.rig_spec import PathSpec, StopsSpec
+from vexel.core.checks.seam import seam_of
 from vexel.core.document.shot import Shot
 from vexel.core.edits.convert_rig import convert_camera_rig
 from vexel.core.edits.set_term import LABELS, RETIMED, set_term, terms_of
@@ -36,7 +36,7 @@ from vexel.web.schemas import (
     EndingBody,
     FindingBody,
     InstantBody,
-    LensFigures,
+    LensBody,
     NamedValue,
     NewShot,
     PlayedIn,
@@ -255,8 +255,8 @@ def shot_body(kept: KeptShot) -> ShotBody:
         findings=[FindingBody(**asdict(found)) for found in found],
         curves=lane_curves(shot),
         ending=None if end is None else EndingBody(frames=end[0], patch=end[1]),
-        lens=_lens(shot),
-        seam=_seam(shot),
+        lens=LensBody(**asdict(lens_figures(shot)), sensors=SENSORS),
+        seam=seam_of(shot),
     )
 
 
@@ -270,36 +270,6 @@ def saved_shot(kept: KeptShot) -> ShotBody:
     for follower in take_along(services().project.shots, kept):
         services().events.tell("shot", id=follower.id, revision=follower.revision)
     return shot_body(kept)
-
-
-def _lens(shot: Shot) -> LensFigures:
-    plan, lens = shot.camera.lens, shot.camera.lens.lens()
-    wide, high, diagonal = lens.view_deg(shot.picture.width, shot.picture.height)
-    hyperfocal = near = far = None
-    if plan.f_stop is not None:
-        depth = sharp_depth(plan.focal_mm, plan.f_stop, (plan.focus or 1) * plan.unit_mm, lens.blur_mm)
-        hyperfocal = depth.hyperfocal / plan.unit_mm
-        if plan.focus is not None:
-            near = depth.near / plan.unit_mm
-            far = depth.far / plan.unit_mm if isfinite(depth.far) else None
-    return LensFigures(
-        wide_deg=wide, high_deg=high, diagonal_deg=diagonal, hyperfocal=hyperfocal, near=near, far=far, sensors=SENSORS
-    )
-
-
-def _seam(shot: Shot) -> str:
-    if shot.clock.span != "loop":
-        return ""
-    gaps = [finding.what for finding in preflight(shot) if finding.name.endswith("does-not-close")]
-    if gaps:
-        return "; ".join(gaps)
-    rig = shot.camera.rig
-    flies = shot.source.traits.gives == "geometry" and isinstance(rig, PathSpec | StopsSpec)
-    if isinstance(rig, PathSpec | StopsSpec) and flies and not rig.closed:
-        return "the camera ends elsewhere than it began"
-    if shot.orbit is None and not flies:
-        return "whether it closes is up to the source: compare first and last"
-    return "the loop closes: the frame after the last is the first again"
 
 
 def _line(shot_id: str) -> ShotLine:

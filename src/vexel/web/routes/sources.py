@@ -11,6 +11,7 @@ from werkzeug.datastructures import FileStorage
 from vexel.core.document.naming import slug
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake, VexelError
+from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.sources.archive import unpack
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.new_shot import TRIAL_RATE, is_mendable, shot_of_file
@@ -44,19 +45,21 @@ def upload() -> UploadBody:
             main = _first_picture(main)
         shot = shot_of_file(main, services().project.shots.folder, rate=TRIAL_RATE if needs_rate else "")
         services().agree(shot)
-        about = _about(shot)
-    return UploadBody(path=str(main), kind=kind, about=about)
+        facts = _facts(shot)
+    about = [NamedValue(name=name, value=value) for name, value in facts.about] if facts else []
+    frames = facts.source_frames.count if facts and facts.source_frames else None
+    return UploadBody(path=str(main), kind=kind, about=about, frames=frames)
 
 
-def _about(shot: Shot) -> list[NamedValue]:
-    """What the source is; nothing while a person's own text is wrong, which is mended in the editor."""
+def _facts(shot: Shot) -> SourceFacts | None:
+    """What the source is; None while a person's own text is wrong, which is mended in the editor."""
     try:
         services().prepared(shot)
-        return [NamedValue(name=name, value=value) for name, value in services().facts(shot).about]
+        return services().facts(shot)
     except Failure:
         if not is_mendable(shot):
             raise
-        return []
+        return None
 
 
 def _main_of(places: list[Path]) -> Path:

@@ -12,30 +12,29 @@ interface Props {
 /** First and last frame, and how far the seam is from closing. */
 export function Ends({ shot, frame, onFrame }: Props) {
   const last = shot.reckoning.frames - 1;
-  const closes = shot.seam.startsWith("the loop closes");
-  const open = shot.seam.startsWith("whether it closes");
+  const { state, what } = shot.seam;
   return (
     <div className="well flex w-[176px] shrink-0 flex-col gap-3 overflow-y-auto max-lg:w-full max-lg:flex-row max-lg:border-r-0 [justify-content:safe_center] border-r border-black/20 p-3 text-white">
       <End shot={shot} name="First" at={0} current={frame} onFrame={onFrame} />
       <End shot={shot} name="Last" at={last} current={frame} onFrame={onFrame} />
       <div className="flex gap-1.5 rounded bg-black/50 p-2 text-[12px] leading-snug" data-testid="seam">
-        {shot.seam === "" ? (
-          <span>Shown once, with both ends.</span>
+        {state === "none" ? (
+          <span>Played once, with both ends.</span>
         ) : (
           <>
-            {closes ? (
+            {state === "closes" ? (
               <CircleCheck size={15} className="mt-px shrink-0" aria-hidden />
-            ) : open ? (
+            ) : state === "source" ? (
               <Repeat size={15} className="mt-px shrink-0" aria-hidden />
             ) : (
               <TriangleAlert size={15} className="mt-px shrink-0 text-[#ffc46b]" aria-hidden />
             )}
             <span>
-              {closes
-                ? "The loop closes: after the last comes the first again."
-                : open
-                  ? "A loop: whether it closes is up to the source. Compare first and last."
-                  : `Seam: ${shot.seam}.`}
+              {state === "closes"
+                ? "The loop closes: the first frame follows the last."
+                : state === "source"
+                  ? "A loop: whether it closes depends on the source. Compare first and last."
+                  : `Seam: ${what}.`}
             </span>
           </>
         )}

@@ -48,11 +48,11 @@ export function ReadyFile({ run }: { run: Run }) {
   }
   const left = making && making.rate > 0 ? `, ${span((making.count - making.done) / making.rate)} left` : "";
   const words = making
-    ? `Making ${run.makes} of it${left}…`
+    ? `Making the ${run.makes}${left}…`
     : active(run)
-      ? `Then ${run.makes} is made of it.`
+      ? `The ${run.makes} is made next.`
       : failed
-        ? `${run.makes} could not be made: ${failed.message}`
+        ? `The ${run.makes} could not be made: ${failed.message}`
         : "";
   return words ? (
     <p className="quiet mb-2 text-[13px]" role="status" data-testid="then">

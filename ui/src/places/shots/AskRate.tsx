@@ -16,8 +16,7 @@ interface Props {
 /** Numbered pictures do not say how fast they follow each other, so the person does. */
 export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
   const [rate, setRate] = useState("");
-  const pictures = Number(stills.about.find((fact) => fact.name === "pictures")?.value.replaceAll(",", ""));
-  const seconds = pictures / Number(rate);
+  const seconds = (stills.frames ?? Number.NaN) / Number(rate);
   return (
     <form
       className="modal-box max-w-lg p-5"

@@ -67,7 +67,5 @@ const cameraPassesOf = ({ document }: Shot) =>
 /** What comes of it: one file, or one for each camera and pass. */
 function fileWords(recipe: Schemas["RecipeBody"] | undefined, cameraPasses: number): string {
   if (!recipe) return "the file";
-  return cameraPasses === 1 || recipe.folder
-    ? recipe.short
-    : `${cameraPasses} ${recipe.short.replace("the ", "")} files`;
+  return cameraPasses === 1 || recipe.folder ? `the ${recipe.makes}` : `${cameraPasses} ${recipe.makes} files`;
 }

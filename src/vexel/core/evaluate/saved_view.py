@@ -8,6 +8,7 @@ from vexel.core.camera.camera_path import rolled, view_of
 from vexel.core.camera.path_figures import axes_of
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.plan import Plan
+from vexel.core.short import short
 
 LIGHT = {"light:azimuth": "azimuth_deg", "light:elevation": "elevation_deg", "light:strength": "strength"}
 
@@ -63,8 +64,3 @@ def _shows(plan: Plan, frame: int) -> dict[str, float]:
     values = dials | light
     moved = {d: float(t[frame]) for d, t in plan.sampled.tracks.items() if d in values or d.startswith("opacity:")}
     return {drive: short(value) for drive, value in (values | moved).items() if drive not in driven}
-
-
-def short(value: float) -> float:
-    """A number as people would write it into a document."""
-    return float(f"{value:.6g}") + 0.0

@@ -1,4 +1,4 @@
-"""Preflight of a camera that flies: what it cuts off, where it jerks, whether its loop meets."""
+"""What is off with a camera on a path: what it cuts off, where it jerks, whether its loop meets."""
 
 from typing import Any
 
@@ -7,12 +7,9 @@ from numpy.typing import NDArray
 
 from vexel.core.camera.camera_path import CameraPath
 from vexel.core.camera.framing import Sphere, distance_to_fill
-from vexel.core.camera.path_figures import PathFigures, axes_of, path_figures
-from vexel.core.checks.panorama_findings import panorama_findings
-from vexel.core.checks.stops_findings import stops_findings
-from vexel.core.document.rig_spec import PathSpec, StopsSpec
-from vexel.core.evaluate.camera_table import camera_of
-from vexel.core.evaluate.plan import Plan
+from vexel.core.camera.path_figures import PathFigures, axes_of
+from vexel.core.document.rig_spec import PathSpec
+from vexel.core.evaluate.rigs.rig import RigPath
 from vexel.core.finding import Finding, Mend
 from vexel.core.time.clock import Clock
 from vexel.core.wording import counted
@@ -30,38 +27,17 @@ MOST_BACK = 5.0
 """A flight that would have to be so many times as far off is another flight."""
 
 
-def path_findings(plan: Plan) -> list[Finding]:
-    """What is off with how a shot's camera moves; nothing for one that stands or goes round."""
-    rig, path, sphere = plan.shot.camera.rig, plan.sampled.path, plan.basis.subject.sphere
-    all_round = panorama_findings(plan)
-    if path is None or sphere is None or plan.clock.frames < 3 or not isinstance(rig, PathSpec | StopsSpec):
-        return all_round
-    figures = figures_of(plan)
-    if isinstance(rig, StopsSpec):
-        return [*stops_findings(plan, figures.turns_deg), *all_round]
-    found = [_seam(rig, plan.clock, path, figures), _jerk(rig, path, figures)]
-    if not all_round and plan.shot.camera.lens.projection != "panorama":
-        found += [_cut_off(plan, rig, sphere, path, figures), _strobes(rig, plan, figures)]
-    return [*(finding for finding in found if finding is not None), *all_round]
+def path_findings(rig: PathSpec, own: RigPath) -> list[Finding]:
+    """What is off with a path."""
+    sphere = own.subject.sphere
+    found = [_seam(rig, own.clock, own.path, own.figures), _jerk(rig, own.path, own.figures)]
+    if sphere is not None and own.shot.camera.lens.projection != "panorama":
+        found += [_cut_off(rig, own, sphere), _strobes(rig, own)]
+    return [finding for finding in found if finding is not None]
 
 
-def figures_of(plan: Plan) -> PathFigures:
-    """Figures of the shot's own camera.
-
-    Raises
-    ------
-    Mistake
-        When no camera looks at the source.
-    """
-    camera, sphere, picture = camera_of(plan), plan.basis.subject.sphere, plan.shot.picture
-    assert sphere is not None
-    highs = camera.parallel_highs if plan.shot.camera.lens.projection == "parallel" else None
-    return path_figures(
-        camera.path, camera.views_high_deg, (picture.width, picture.height), sphere, highs, camera.shifts
-    )
-
-
-def _cut_off(plan: Plan, rig: PathSpec, sphere: Sphere, path: CameraPath, figures: PathFigures) -> Finding | None:
+def _cut_off(rig: PathSpec, own: RigPath, sphere: Sphere) -> Finding | None:
+    figures, path = own.figures, own.path
     cut = np.flatnonzero(figures.margins < -1e-6)
     if rig.looks != "subject" or not len(cut):
         return None
@@ -72,7 +48,7 @@ def _cut_off(plan: Plan, rig: PathSpec, sphere: Sphere, path: CameraPath, figure
         when = f"{within[0]:,} to {within[-1]:,}" if len(within) > 1 else f"{within[0]:,}"
         what += f"; in {when} the camera is among it, within {sphere.radius:.3g} of its middle"
         away = np.linalg.norm(path.positions - np.asarray(sphere.centre), axis=1).min()
-        by = _whole_from(sphere, plan) / max(float(away), 1e-300) * ROOM
+        by = _whole_from(sphere, own) / max(float(away), 1e-300) * ROOM
     if by > MOST_BACK:
         return Finding("subject-cut-off", what, "It will not be seen whole there.", ())
     return Finding(
@@ -83,9 +59,9 @@ def _cut_off(plan: Plan, rig: PathSpec, sphere: Sphere, path: CameraPath, figure
     )
 
 
-def _whole_from(sphere: Sphere, plan: Plan) -> float:
+def _whole_from(sphere: Sphere, own: RigPath) -> float:
     """From so far a sphere is seen whole in every frame."""
-    picture, high = plan.shot.picture, np.radians(camera_of(plan).views_high_deg.min())
+    picture, high = own.shot.picture, np.radians(own.camera.views_high_deg.min())
     shorter = 2 * np.degrees(np.arctan(np.tan(high / 2) * min(1.0, picture.width / picture.height)))
     return float(distance_to_fill(sphere.radius, 1.0, shorter))
 
@@ -150,13 +126,13 @@ def _velocities(positions: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.stack([positions[0] - positions[-1], positions[-1] - positions[-2]])
 
 
-def _strobes(rig: PathSpec, plan: Plan, figures: PathFigures) -> Finding | None:
-    clock, width = plan.clock, plan.shot.picture.width
+def _strobes(rig: PathSpec, own: RigPath) -> Finding | None:
+    clock, width, figures = own.clock, own.shot.picture.width, own.figures
     fastest = int(figures.edge_px.argmax())
     pixels, most = float(figures.edge_px[fastest]), width / PAN_FRAMES
     if pixels <= most or clock.shutter.opening >= OPEN or rig.looks == "subject":
         return None
-    blur: dict[str, Any] = {"clock": {"shutter": "180°"}, "picture": {"samples": max(plan.shot.picture.samples, 16)}}
+    blur: dict[str, Any] = {"clock": {"shutter": "180°"}, "picture": {"samples": max(own.shot.picture.samples, 16)}}
     longer = int(np.ceil(clock.motion * pixels / most))
     mends = [Mend("Open the shutter to 180°, 16 samples", blur)]
     if longer <= 20 * clock.motion:

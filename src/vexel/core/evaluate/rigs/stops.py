@@ -1,45 +1,76 @@
-"""A walk from view to view: its times, and where the camera is at each."""
+"""The rig that goes from one saved view to the next, with a rest at each."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.camera.camera_path import CameraPath, rolled, view_of
 from vexel.core.camera.framing import Sphere
-from vexel.core.document.rig_spec import StopsSpec
-from vexel.core.document.stops_timetable import Timetable, way_from
+from vexel.core.document.shot import Shot
+from vexel.core.document.stops_spec import StopsSpec, Timetable
 from vexel.core.document.view_spec import ViewSpec
+from vexel.core.evaluate.rigs.path_conversion import stands
+from vexel.core.evaluate.rigs.rig import Rig, RigPath, SaveView, Tracks
+from vexel.core.evaluate.rigs.stops_findings import stops_findings
+from vexel.core.evaluate.rigs.view_progress import ViewProgress
+from vexel.core.evaluate.source_facts import Point, Subject
+from vexel.core.finding import Finding
 from vexel.core.lanes.easing import Easing
-from vexel.core.time.clock import Span
+from vexel.core.time.clock import Clock, Span
 
 Array = NDArray[np.float64]
+STOPS = 4
+"""So many views are saved along the way of a camera that has none yet."""
 
 
-@dataclass(frozen=True)
-class ViewProgress:
-    """Where the camera is between stops.
+class StopsRig(Rig[StopsSpec]):
+    """A camera that goes from saved view to saved view."""
 
-    Attributes
-    ----------
-    leaving, reaching : ndarray of int, shape (N,)
-        Numbers of the views between which it is.
-    share : ndarray, shape (N,)
-        How much of the way it has gone, with its easing.
-    """
+    def sample(self, shot: Shot, subject: Subject, phases: Array, tracks: Tracks) -> tuple[CameraPath, Array]:
+        """See `Rig.sample`."""
+        assert subject.sphere is not None
+        progress = self.progress(shot.clock.clock(), phases)
+        path, focal = path_between_views(
+            self.spec, self.camera.views, progress, subject.sphere, self.camera.lens.focal_mm
+        )
+        return path, tracks.get("lens:focal", focal)
 
-    leaving: NDArray[np.intp]
-    reaching: NDArray[np.intp]
-    share: Array
+    def progress(self, clock: Clock, phases: Array) -> ViewProgress:
+        """See `Rig.progress`."""
+        return progress_at(self.spec, self._timetable(clock), phases, clock.span)
 
-    def between(self, values: Array) -> Array:
-        """Numbers or vectors, one a view, as they are on the way; shape (N,) or (N, K)."""
-        share = self.share if values.ndim == 1 else self.share[:, None]
-        first, last = values[self.leaving], values[self.reaching]
-        # Written so that at rest it is the view's own value to the bit.
-        mixed: Array = np.where(share == 0, first, np.where(share == 1, last, first + share * (last - first)))
-        return mixed
+    def marks(self, path: RigPath) -> tuple[list[Point], list[int]]:
+        """See `Rig.marks`."""
+        clock, views = path.clock, self.camera.views
+        arrivals = self._timetable(clock).arrivals[: len(views)]
+        frames = np.minimum(np.searchsorted(clock.selection.frames_of(clock.motion), arrivals), clock.frames - 1)
+        return [view.position for view in views], frames.tolist()
+
+    def findings(self, path: RigPath) -> list[Finding]:
+        """See `Rig.findings`."""
+        return stops_findings(self.spec, self._timetable(path.clock), path)
+
+    @classmethod
+    def converted(cls, path: RigPath, frame: int, save_view: SaveView) -> dict[str, Any]:
+        """See `Rig.converted`."""
+        views = {} if path.shot.camera.views else {"views": _views_along(path, save_view)}
+        return {"rig": {"kind": "stops"}} | views
+
+    def _timetable(self, clock: Clock) -> Timetable:
+        return self.spec.timetable(self.camera.views, clock.rate, clock.span)
+
+
+def _views_along(path: RigPath, save_view: SaveView) -> list[dict[str, Any]]:
+    """Views along the way that the camera takes now: one of a camera that stands."""
+    if stands(path):
+        return [save_view(0, "View 1")]
+    count = len(getattr(path.shot.camera.rig, "keys", ())) or STOPS
+    # A turn comes back to where it began, which is no view of its own.
+    places = np.arange(count) / (count if path.clock.span == "loop" else max(count - 1, 1))
+    frames = dict.fromkeys(np.rint(places * (path.clock.frames - 1)).astype(int).tolist())
+    return [save_view(frame, f"View {n}") for n, frame in enumerate(frames, start=1)]
 
 
 def progress_at(stops: StopsSpec, times: Timetable, phases: Array, span: Span) -> ViewProgress:
@@ -89,7 +120,7 @@ def path_between_views(
     places = np.array([view.position for view in views], dtype=np.float64)
     looks = np.array([view.look for view in views], dtype=np.float64)
     rolls = np.array([view.roll_deg for view in views])
-    around = np.array([way_from(stops, view) == "around" for view in views])[gone.leaving]
+    around = np.array([stops.way_from(view) == "around" for view in views])[gone.leaving]
     positions = np.where(around[:, None], _round(places, gone, subject), gone.between(places))
     targets = _apart(gone.between(looks), positions, places, gone)
     ups = rolled(targets - positions, _shortest(rolls, gone))

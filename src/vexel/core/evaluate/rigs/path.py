@@ -1,4 +1,6 @@
-"""A flight along keys, for all frames at once."""
+"""The rig that goes along keys, for all frames at once."""
+
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -7,14 +9,77 @@ from vexel.core.camera.camera_path import CameraPath, rolled, view_of
 from vexel.core.camera.curve import Curve, catmull_rom, straight
 from vexel.core.camera.framing import Sphere
 from vexel.core.document.rig_spec import PathSpec
+from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
+from vexel.core.evaluate.rigs.path_conversion import keys_along
+from vexel.core.evaluate.rigs.path_findings import path_findings
+from vexel.core.evaluate.rigs.rig import Rig, RigPath, SaveView, Tracks
+from vexel.core.evaluate.source_facts import Point, Subject
+from vexel.core.finding import Finding, Mend
 from vexel.core.lanes.easing import Easing
 from vexel.core.lanes.lane import Key, lane_values
+from vexel.core.short import short
 from vexel.core.vectors import in_blocks, lengths
 
 Array = NDArray[np.float64]
 NEXT = 1e-4
 """A turn is seen between two places so far apart, as a share of the whole path."""
+DETOUR = 1.5
+"""A key that leads round the subject stands so many radii from its middle."""
+
+
+class PathRig(Rig[PathSpec]):
+    """A camera that goes along keys."""
+
+    def sample(self, shot: Shot, subject: Subject, phases: Array, tracks: Tracks) -> tuple[CameraPath, Array]:
+        """See `Rig.sample`."""
+        assert subject.sphere is not None
+        path, of_keys = path_along_keys(self.spec, phases, subject.sphere)
+        lens = np.full_like(phases, self.camera.lens.focal_mm)
+        focal = tracks.get("lens:focal", lens if of_keys is None else np.where(np.isnan(of_keys), lens, of_keys))
+        return path, focal
+
+    def marks(self, path: RigPath) -> tuple[list[Point], list[int]]:
+        """See `Rig.marks`."""
+        keys = [key.position for key in self.spec.keys]
+        return keys, [int(np.linalg.norm(path.path.positions - np.array(key), axis=1).argmin()) for key in keys]
+
+    def findings(self, path: RigPath) -> list[Finding]:
+        """See `Rig.findings`."""
+        return path_findings(self.spec, path)
+
+    def detour(self, path: RigPath, begin: int, end: int) -> tuple[Mend, ...]:
+        """A key more, outside the subject's sphere, where the way between two keys outside leads through it."""
+        sphere = path.subject.sphere
+        if self.spec.pace != "even" or sphere is None:
+            return ()
+        centre = np.asarray(sphere.centre)
+        way = path.path.positions[begin : end + 1]
+        inside = way[np.linalg.norm(way - centre, axis=1).argmin()]
+        keys = np.array([key.position for key in self.spec.keys])
+        # Between the two keys for which it is the least detour.
+        following = np.roll(keys, -1, axis=0)[: len(keys) if self.spec.closed else -1]
+        begun = keys[: len(following)]
+        detours = [np.linalg.norm(ends - inside, axis=1) for ends in (begun, following)]
+        after = int((detours[0] + detours[1] - np.linalg.norm(following - begun, axis=1)).argmin())
+        ends = np.linalg.norm(np.stack([begun[after], following[after]]) - centre, axis=1)
+        if (ends <= sphere.radius).any():
+            return ()
+        aside = np.cross(following[after] - begun[after], [0.0, 0.0, 1.0]) + (inside - centre)
+        if not np.linalg.norm(aside):
+            # Straight up or down through the very middle: any side will do.
+            aside = np.array([1.0, 0.0, 0.0])
+        outward = aside / np.linalg.norm(aside)
+        told = [key.model_dump(mode="json", exclude_defaults=True) for key in self.spec.keys]
+        place = [short(float(value)) for value in centre + DETOUR * sphere.radius * outward]
+        looks = {"look": told[after]["look"]} if "look" in told[after] else {}
+        told.insert(after + 1, looks | {"position": place})
+        return (Mend(f"Lead it round, by a key after key {after + 1}", {"camera": {"rig": {"keys": told}}}),)
+
+    @classmethod
+    def converted(cls, path: RigPath, frame: int, save_view: SaveView) -> dict[str, Any]:
+        """See `Rig.converted`."""
+        return {"rig": {"kind": "path"} | keys_along(path)}
 
 
 def path_places(plan: PathSpec, curve: Curve, phases: Array) -> Array:
