@@ -3,6 +3,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
+import { loadVocabulary } from "./api/vocabulary";
 import "./styles.css";
 import { applyTheme, keptTheme } from "./parts/theme";
 
@@ -13,8 +14,9 @@ const queries = new QueryClient({
 });
 
 const root = document.getElementById("root");
-if (root) {
-  createRoot(root).render(
+
+function draw(into: HTMLElement) {
+  createRoot(into).render(
     <StrictMode>
       <QueryClientProvider client={queries}>
         <BrowserRouter>
@@ -24,3 +26,10 @@ if (root) {
     </StrictMode>,
   );
 }
+
+// Without a session it is refused, and the application says what to do.
+if (root)
+  loadVocabulary().then(
+    () => draw(root),
+    () => draw(root),
+  );

@@ -28,6 +28,7 @@ from vexel.web.routes import (
     shots,
     sources,
     viewfinder,
+    vocabulary,
 )
 from vexel.web.services import Services, services
 from vexel.web.spec import Whole, spec
@@ -42,6 +43,7 @@ PARTS = (
     code,
     frame_intake,
     viewfinder,
+    vocabulary,
     proofs,
     runs,
     frames,

@@ -8,9 +8,13 @@ from vexel.core.camera.panorama import Panorama
 from vexel.core.checks.estimate import Progress
 from vexel.core.checks.reckoning import Reckoning
 from vexel.core.checks.seam import Seam
+from vexel.core.document.brief import BriefPart
+from vexel.core.document.passes import Pass
 from vexel.core.document.shot import Shot
+from vexel.core.document.source_spec import Gives
 from vexel.core.edits.convert_rig import RigKind
 from vexel.core.edits.set_term import Term
+from vexel.core.evaluate.lane_targets import LaneTarget
 from vexel.core.time.ruler import Tick
 from vexel.output.receipt import Check
 
@@ -178,6 +182,7 @@ class ShotBody(BaseModel):
     curves: list[LaneCurve]
     lens: LensBody
     ending: EndingBody | None
+    brief: list[BriefPart] = Field(description="the shot as one sentence")
     seam: Seam = Field(description="how the end of the shot meets its beginning")
 
 
@@ -321,6 +326,7 @@ class SourceBody(BaseModel):
     listed: bool = Field(description="whether it is a list of pictures or slices")
     code: bool = Field(description="whether it is a person's own text, for the editor")
     camera: bool = Field(description="whether the shot's camera looks at it; a source of pictures needs none")
+    targets: list[LaneTarget] = Field(description="what lanes may drive, with values to begin from")
 
 
 class CostBody(BaseModel):
@@ -556,6 +562,52 @@ class RecipeBody(BaseModel):
     about: str
     makes: str = Field(description="what it makes, in a word")
     folder: bool = Field(description="whether it lays frames into a folder")
+
+
+class SourceKindBody(BaseModel):
+    """A kind of source."""
+
+    name: str
+    is_a: str = Field(description="what it is, in a few words")
+    bring: str = Field(description="what a person brings for it")
+    gives: Gives
+    dials: bool
+    blurs: bool
+    own_text: bool
+    needs_rate: bool
+
+
+class RigKindBody(BaseModel):
+    """A kind of rig."""
+
+    kind: RigKind
+    label: str
+
+
+class PassBody(BaseModel):
+    """A pass."""
+
+    name: Pass
+    label: str
+    in_view: bool = Field(description="whether a saved view may be drawn as it")
+
+
+class TargetBody(BaseModel):
+    """What a lane may drive, or a family of such things."""
+
+    drive: str = Field(description="a family ends in a colon")
+    label: str = Field(description="{} stands for the name of one of a family")
+
+
+class Vocabulary(BaseModel):
+    """Names and rules of the core that the interface asks, rather than repeats."""
+
+    sources: list[SourceKindBody]
+    rigs: list[RigKindBody]
+    passes: list[PassBody]
+    recipes: list["RecipeBody"]
+    easings: list[str]
+    targets: list[TargetBody]
 
 
 class RecipeBodies(BaseModel):

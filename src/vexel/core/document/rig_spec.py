@@ -9,12 +9,14 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field, field_validator, model_validator
 
 from vexel.core.camera.camera_path import Direction
+from vexel.core.document.brief import BriefPart, elevation_in_words, turns_in_words
 from vexel.core.document.lane_spec import Ease
 from vexel.core.document.source_spec import Part
 from vexel.core.document.view_spec import Point, ViewSpec
 from vexel.core.errors import Mistake
 from vexel.core.time.clock import Span
 from vexel.core.time.rate import Rate
+from vexel.core.wording import counted
 
 Centre = Annotated[
     Point | Literal["centroid"] | None,
@@ -74,6 +76,10 @@ class RigSpec(Part):
         """How `frames` follows, for people; empty where it does not."""
         return ""
 
+    def brief(self, views: Sequence[ViewSpec]) -> list[BriefPart]:
+        """How the brief says it."""
+        raise NotImplementedError
+
     def stretched(self, views: Sequence[ViewSpec], factor: float) -> dict[str, Any]:
         """The patch of the camera that makes the rig take so many times as long."""
         return {}
@@ -93,6 +99,13 @@ class StillSpec(RigSpec):
     centre: Centre = None
     fill: Fill = 0.8
     distance: Distance = None
+
+    def brief(self, views: Sequence[ViewSpec]) -> list[BriefPart]:
+        """See `RigSpec.brief`."""
+        parts = [BriefPart("with a"), BriefPart("static camera", "orbit", "Camera")]
+        if self.position is None:
+            parts += [BriefPart("at"), BriefPart(elevation_in_words(self.elevation_deg), "orbit", "Elevation")]
+        return parts
 
 
 class TurnSpec(Part):
@@ -125,6 +138,22 @@ class OrbitSpec(RigSpec, TurnSpec):
         if not any(axis):
             raise Mistake("an axis of 0, 0, 0 has no direction: write 0, 0, 1 for upright")
         return axis
+
+    def brief(self, views: Sequence[ViewSpec]) -> list[BriefPart]:
+        """See `RigSpec.brief`."""
+        height = [BriefPart("at"), BriefPart(elevation_in_words(self.elevation_deg), "orbit", "Elevation")]
+        if self.followed_by or self.what != "camera":
+            turns = [f"the {step.what} {turns_in_words(step.turns)}" for step in self.steps]
+            return [BriefPart("turning"), BriefPart(", then ".join(turns), "orbit", "Turns"), *height]
+        if self.turns == 0:
+            return [BriefPart("with a"), BriefPart("static camera", "orbit", "Turns"), *height]
+        direction = "clockwise" if self.direction == "cw" else "counter-clockwise"
+        return [
+            BriefPart("with the camera circling it"),
+            BriefPart(turns_in_words(self.turns), "orbit", "Turns"),
+            BriefPart(direction, "orbit", "Direction"),
+            *height,
+        ]
 
     @property
     def turntable(self) -> "OrbitSpec":
@@ -168,6 +197,11 @@ class PathSpec(RigSpec):
     def ends_elsewhere(self) -> bool:
         """See `RigSpec.ends_elsewhere`."""
         return not self.closed
+
+    def brief(self, views: Sequence[ViewSpec]) -> list[BriefPart]:
+        """See `RigSpec.brief`."""
+        path = "a closed path of" if self.closed else "a path of"
+        return [BriefPart(f"with the camera on {path}"), BriefPart(counted(len(self.keys), "key"), "orbit", "Keys")]
 
     @model_validator(mode="after")
     def _flies(self) -> "PathSpec":

@@ -1,10 +1,12 @@
 """The source of a shot document: one form for each kind."""
 
 from dataclasses import dataclass
+from pathlib import PurePosixPath
 from typing import Annotated, Any, ClassVar, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from vexel.core.document.brief import BriefPart
 from vexel.core.time.rate import Rate
 
 Gives = Literal["geometry", "picture", "either"]
@@ -64,6 +66,15 @@ class SourceSpec(Part):
     traits: ClassVar[SourceTraits]
     file: str = Field(min_length=1, description="relative to the shot document")
 
+    @property
+    def name(self) -> str:
+        """Its main file, without its folders."""
+        return PurePosixPath(self.file).name
+
+    def brief(self) -> list[BriefPart]:
+        """How the brief says what is peculiar to it, after its name."""
+        return []
+
     def options(self) -> dict[str, Any]:
         """What the document says of how the file is read: all but its kind, its place and its dials."""
         return self.model_dump(mode="json", exclude={"kind", "file", "dials"})
@@ -110,6 +121,10 @@ class SimulationSource(WithDials):
     pace: float = Field(default=1, gt=0, le=1e9, description="simulated seconds a second of video")
     warm_up: int = Field(default=0, ge=0, le=10**8, description="steps before frame 0")
     seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that it is given")
+
+    def brief(self) -> list[BriefPart]:
+        """See `SourceSpec.brief`."""
+        return [BriefPart("running"), BriefPart(f"{self.pace:.6g} s per second", "source", "Pace")]
 
     def options(self) -> dict[str, Any]:
         """Pace and warm-up only choose steps, so another choice finds its states again."""
@@ -196,6 +211,10 @@ class StillsSource(WithFixedFrames):
     gaps: Literal["refuse", "hold", "blend"] = Field(
         default="refuse", description="what a missing number shows: the one before, or its neighbours blended"
     )
+
+    def brief(self) -> list[BriefPart]:
+        """See `SourceSpec.brief`."""
+        return [BriefPart("backwards", "source", "Order")] if self.reverse else []
 
     @field_validator("rate")
     @classmethod

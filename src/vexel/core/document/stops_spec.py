@@ -7,7 +7,9 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import Field
 
+from vexel.core.document.brief import BriefPart
 from vexel.core.document.lane_spec import Ease
+from vexel.core.document.passes import PASSES
 from vexel.core.document.rig_spec import RigSpec, RigTraits
 from vexel.core.document.view_spec import Seconds, ViewSpec, Way
 from vexel.core.time.clock import Span, nearest_whole
@@ -97,6 +99,13 @@ class StopsSpec(RigSpec):
             f"{counted(len(views), 'stop')}: {rests:,} frames of rest + {ways:,} on the way"
             f"{f' + {more}, the first view again' if more else ''} = {times.frames:,} frames"
         )
+
+    def brief(self, views: Sequence[ViewSpec]) -> list[BriefPart]:
+        """See `RigSpec.brief`."""
+        drawn = list(dict.fromkeys(PASSES[view.drawn].label for view in views if view.drawn))
+        stops = f"{counted(len(views), 'saved view')}{' and back' if self.closed else ''}"
+        stops += f", some drawn as {' or '.join(drawn)}" if drawn else ""
+        return [BriefPart("with the camera going through"), BriefPart(stops, "orbit", "Views")]
 
     def stretched(self, views: Sequence[ViewSpec], factor: float) -> dict[str, Any]:
         """See `RigSpec.stretched`."""

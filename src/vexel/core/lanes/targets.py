@@ -1,64 +1,109 @@
-"""What a lane may drive: its names in the document, its names for people, and its bounds."""
+"""What a lane may drive: one record for each target, with its name for people, its unit and its bounds."""
 
 import re
+from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Final
 
-CAMERA: Final[dict[str, tuple[float, float]]] = {
-    "rig:elevation": (-90, 90),
-    "rig:azimuth": (-36_000, 36_000),
-    "rig:distance": (0.05, 50),
-    "rig:fill": (0.02, 4),
-    "lens:focal": (4, 2000),
-    "lens:focus": (1e-6, 1e9),
-}
-"""What of the camera, and from where to where.
+Bounds = tuple[float, float]
+_ANGLE: Final = (-36_000.0, 36_000.0)
 
-Elevation and azimuth in degrees, the azimuth on top of the orbit's own; the
-distance as a multiple of the rig's own; the focal length in mm; the focus as
-a distance in the source's units.
-"""
-LIGHT: Final[dict[str, tuple[float, float]]] = {
-    "light:azimuth": (-36_000, 36_000),
-    "light:elevation": (-90, 90),
-    "light:strength": (0, 10),
-}
-"""What of the key light: degrees from the camera, and a multiple of its usual strength."""
+
+@dataclass(frozen=True)
+class Target:
+    """Something that a lane drives, or a family of such things.
+
+    Attributes
+    ----------
+    drive : str
+        As the document says it; a family ends in a colon, before the name of one of it.
+    label : str
+        For people; ``{}`` stands for the name of one of a family.
+    names : str
+        What the name of one of a family is, such as ``PART``; else empty.
+    unit : str
+    bounds : (float, float) or None
+        From where to where a lane may go; None where the source says it.
+    usual : (float, float) or None
+        Between which values a slider goes; None for `bounds`.
+    camera : bool
+        Whether it means something only where a camera looks at parts.
+    in_view : bool
+        Whether a saved view may hold a value of it.
+    """
+
+    drive: str
+    label: str
+    names: str = ""
+    unit: str = ""
+    bounds: Bounds | None = None
+    usual: Bounds | None = None
+    camera: bool = False
+    in_view: bool = False
+
+
 LIST_OFFSET = "list:offset"
 """By how many a source of slices, pictures or frames is ahead of the time; it goes round."""
-_OPACITY = (0.0, 1.0)
-_FORM = re.compile(r"dial:[A-Za-z_]\w*|label:[A-Za-z_]\w*|(opacity|range-low|range-high):\S.*")
-_NAMES = {"lens:focal": "focal length", "lens:focus": "focus", LIST_OFFSET: "list offset"}
-KINDS = (
-    '"dial:NAME", "rig:elevation", "rig:azimuth", "rig:distance", "rig:fill", "lens:focal", "lens:focus", '
-    '"light:azimuth", "light:elevation", "light:strength", "opacity:PART", "range-low:ARRAY", "range-high:ARRAY", '
-    '"list:offset" or "label:NAME"'
+TARGETS: Final = (
+    Target("dial:", "{}", "NAME", in_view=True),
+    Target("rig:elevation", "elevation", "", "°", (-90, 90), camera=True),
+    Target("rig:azimuth", "azimuth", "", "° more", _ANGLE, (-180, 180), camera=True),
+    Target("rig:distance", "distance", "", "× the rig's", (0.05, 50), (0.2, 4), camera=True),
+    Target("rig:fill", "fill", "", "of the frame", (0.02, 4), (0.05, 1.5), camera=True),
+    Target("lens:focal", "focal length", "", "mm", (4, 2000), (14, 300), camera=True),
+    Target("lens:focus", "focus distance", "", "away", (1e-6, 1e9), camera=True),
+    Target("light:azimuth", "light azimuth", "", "°", _ANGLE, (-180, 180), camera=True, in_view=True),
+    Target("light:elevation", "light elevation", "", "°", (-90, 90), camera=True, in_view=True),
+    Target("light:strength", "light strength", "", "×", (0, 10), (0, 3), camera=True, in_view=True),
+    Target("opacity:", "opacity of {}", "PART", "", (0, 1), camera=True, in_view=True),
+    Target("range-low:", "low end of {}", "ARRAY", usual=(-1, 1)),
+    Target("range-high:", "high end of {}", "ARRAY", usual=(0, 2)),
+    Target(LIST_OFFSET, "list offset", "", "ahead", None, (-24, 24)),
+    Target("label:", "{}", "NAME", usual=(0, 100)),
 )
+_BY_DRIVE: Final[Mapping[str, Target]] = {target.drive: target for target in TARGETS}
+_IDENTIFIER = re.compile(r"[A-Za-z_]\w*")
+_SPELLINGS: Final = [f'"{target.drive}{target.names}"' for target in TARGETS]
+KINDS: Final = f"{', '.join(_SPELLINGS[:-1])} or {_SPELLINGS[-1]}"
+"""All targets as the document says them, for a sentence."""
 
 
-def is_target(text: str) -> bool:
+def target_of(drive: str) -> Target | None:
+    """The target that a lane names, as far as its form tells; None where it is none."""
+    family, colon, name = drive.partition(":")
+    target = _BY_DRIVE.get(f"{family}:") if colon else None
+    if target is None:
+        target = _BY_DRIVE.get(drive)
+        return target if target is not None and not target.names else None
+    # Dials and labels are names in code; parts and arrays are named by whoever made the file.
+    named = _IDENTIFIER.fullmatch(name) is not None if target.names == "NAME" else bool(name.strip()) and name[0] != " "
+    return target if named else None
+
+
+def is_target(drive: str) -> bool:
     """Whether a lane may drive this, as far as its form tells."""
-    return text in CAMERA or text in LIGHT or text == LIST_OFFSET or _FORM.fullmatch(text) is not None
-
-
-def may_be_in_view(drive: str) -> bool:
-    """Whether a saved view may hold a value of it."""
-    return drive in LIGHT or drive.partition(":")[0] in ("dial", "opacity")
+    return target_of(drive) is not None
 
 
 def target_name(drive: str) -> str:
     """What is driven, for people."""
-    kind, _, name = drive.partition(":")
-    of = {"opacity": "opacity of", "range-low": "low end of", "range-high": "high end of", "light": "light's"}
-    return _NAMES.get(drive) or f"{of.get(kind, '')} {name}".strip()
+    target = target_of(drive)
+    return drive if target is None else target.label.format(drive.partition(":")[2])
 
 
-def bounds_of(drive: str) -> tuple[float, float] | None:
+def may_be_in_view(drive: str) -> bool:
+    """Whether a saved view may hold a value of it."""
+    target = target_of(drive)
+    return target is not None and target.in_view
+
+
+def bounds_of(drive: str) -> Bounds | None:
     """From where to where a lane may go; None where the source says it, or there are none."""
-    if drive.startswith("opacity:"):
-        return _OPACITY
-    return CAMERA.get(drive) or LIGHT.get(drive)
+    target = target_of(drive)
+    return None if target is None else target.bounds
 
 
 def needs_camera(drive: str) -> bool:
     """Whether it means something only where a camera looks at parts."""
-    return drive in CAMERA or drive in LIGHT or drive.startswith("opacity:")
+    target = target_of(drive)
+    return target is not None and target.camera

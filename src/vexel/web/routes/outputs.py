@@ -4,7 +4,7 @@ from pathlib import Path
 
 from flask import Blueprint, Response, request, send_file
 
-from vexel.core.document.recipes import RECIPES
+from vexel.core.document.recipes import RECIPES, Recipe
 from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Mistake
 from vexel.store.outputs import trouble_of
@@ -21,9 +21,7 @@ MIMETYPES = {".mp4": "video/mp4", ".gif": "image/gif"}
 @spec.validate(resp=answers(RecipeBodies))
 def list_recipes() -> RecipeBodies:
     """All recipes."""
-    return RecipeBodies(
-        recipes=[RecipeBody(name=r.name, about=r.about, makes=r.makes, folder=r.is_folder) for r in RECIPES.values()]
-    )
+    return RecipeBodies(recipes=[recipe_body(recipe) for recipe in RECIPES.values()])
 
 
 @blueprint.post("/runs/<int:run_id>/outputs")
@@ -93,3 +91,8 @@ def _body(output_id: int) -> OutputBody:
     row = services().project.outputs.get(output_id)
     run = services().project.ledger.run(row.run_id)
     return output_body(row, read_shot(run.document), run.shot_id)
+
+
+def recipe_body(recipe: Recipe) -> RecipeBody:
+    """A recipe for the interface."""
+    return RecipeBody(name=recipe.name, about=recipe.about, makes=recipe.makes, folder=recipe.is_folder)

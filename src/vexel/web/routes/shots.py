@@ -6,6 +6,7 @@ from pathlib import Path
 from flask import Blueprint
 
 from vexel.core.camera.lens import SENSORS
+from vexel.core.checks.brief import brief
 from vexel.core.checks.lens_figures import lens_figures
 from vexel.core.checks.preflight import preflight
 from vexel.core.checks.reckoning import reckon
@@ -16,6 +17,7 @@ from vexel.core.edits.set_term import LABELS, RETIMED, set_term, terms_of
 from vexel.core.edits.stagger import stagger_lanes
 from vexel.core.edits.trim_to_motion import trim_to_motion
 from vexel.core.errors import Failure, Mistake, VexelError
+from vexel.core.evaluate.lane_targets import lane_targets
 from vexel.core.evaluate.plan import substeps_of
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.time.clock import decimal
@@ -216,6 +218,7 @@ def get_source(shot_id: str) -> SourceBody:
         about=[NamedValue(name=name, value=value) for name, value in (*facts.about, *_pace(shot, facts))],
         findings=[FindingBody(**asdict(finding)) for finding in found],
         code=shot.source.traits.own_text,
+        targets=lane_targets(shot, facts, subject),
     )
 
 
@@ -256,6 +259,7 @@ def shot_body(kept: KeptShot) -> ShotBody:
         curves=lane_curves(shot),
         ending=None if end is None else EndingBody(frames=end[0], patch=end[1]),
         lens=LensBody(**asdict(lens_figures(shot)), sensors=SENSORS),
+        brief=brief(shot),
         seam=seam_of(shot),
     )
 

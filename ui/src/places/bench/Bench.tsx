@@ -4,8 +4,8 @@ import { Link, useParams } from "react-router";
 import type { Shot } from "../../api/client";
 import { runsOfShotQuery, shotQuery, sourceQuery, useEdits } from "../../api/queries";
 import { useCodeSaved } from "../../api/version";
+import { sourceKind } from "../../api/vocabulary";
 import { Complaint } from "../../parts/Complaint";
-import { isText } from "../../parts/kinds";
 import { Notice } from "../../parts/Notice";
 import { Toast, type Told } from "../../parts/Toast";
 import { Brief, type Topic } from "./Brief";
@@ -182,7 +182,8 @@ function useCodeWhenBroken(shot: Shot | undefined, onTopic: (topic: Topic) => vo
   });
   useEffect(() => {
     if (!shot || (!error && !isSuccess)) return;
-    if (looked.current !== shot.id && error && isText(shot.document.source.kind)) onTopic("code");
+    if (looked.current !== shot.id && error && sourceKind(shot.document.source.kind)?.own_text)
+      onTopic("code");
     if (looked.current === shot.id && broken.current && !error) mended();
     looked.current = shot.id;
     broken.current = error !== null;

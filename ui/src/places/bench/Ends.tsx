@@ -57,7 +57,7 @@ function End({ shot, name, at, current, onFrame }: EndProps) {
     { shotId: shot.id, revision: shot.revision, version, frame: at, width: 300, height: 200, samples: 2 },
     2,
   );
-  const clear = shot.document.picture?.background === "transparent";
+  const clear = shot.document.picture.background === "transparent";
   return (
     <button
       type="button"

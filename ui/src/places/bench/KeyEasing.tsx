@@ -1,4 +1,5 @@
-import { EASINGS, easingOf, type Lane, type LaneKey } from "./lanes";
+import { vocabulary } from "../../api/vocabulary";
+import { easingOf, type Lane, type LaneKey } from "./lanes";
 
 interface Props {
   label: string;
@@ -19,8 +20,8 @@ export function KeyEasing({ label, lane, of, className, onChoose }: Props) {
       value={own}
       onChange={(event) => onChoose(event.target.value)}
     >
-      <option value="">as lane</option>
-      {EASINGS.map((easing) => (
+      <option value="">same as the lane</option>
+      {vocabulary().easings.map((easing) => (
         <option key={easing}>{easing}</option>
       ))}
       {own.includes("(") && <option>{own}</option>}

@@ -12,7 +12,7 @@ export type SetTerm = (order: { term: string; text: string }) => void;
 /** Rate × length = frames, always in sight; any term can be typed into, and pinned. */
 export function Reckoning({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onTerm: SetTerm }) {
   const terms = new Map(shot.terms.map((term) => [term.name, term]));
-  const pins = shot.document.clock.pins ?? [];
+  const pins = shot.document.clock.pins;
   const entry = (name: Pin, width: string, className = "") => {
     const term = terms.get(name);
     if (!term) return null;

@@ -69,11 +69,11 @@ export function Viewfinder(props: Props) {
   const patch = composed(shot.unsaved, composed(preview, aim.patch));
   const inside = all && finder.around;
   const most = inside ? 2048 : 4096;
-  const scale = Math.min(1, most / Math.max(size?.width ?? 1, size?.height ?? 1));
+  const scale = Math.min(1, most / Math.max(size.width, size.height));
   // Looked at from inside, a sphere is seen by a small part of its pixels.
   const asked =
     finder.actual || inside
-      ? { width: Math.round((size?.width ?? 1) * scale), height: Math.round((size?.height ?? 1) * scale) }
+      ? { width: Math.round(size.width * scale), height: Math.round(size.height * scale) }
       : room;
   const wanted = asked && {
     shotId: shot.id,
@@ -87,11 +87,11 @@ export function Viewfinder(props: Props) {
     steady: preview !== undefined || shot.unsaved !== undefined,
     unsaved: shot.unsaved !== undefined,
   };
-  const shown = usePicture(film ? null : wanted, Math.min(size?.samples ?? 1, finder.actual ? 16 : 8));
+  const shown = usePicture(film ? null : wanted, Math.min(size.samples, finder.actual ? 16 : 8));
   const rate = rateOf(shot);
   const reel = useFilm(film !== null, wanted, film ?? { from: 0, to: 0 }, rate);
   const address = (film && reel.address) || shown.address;
-  const clear = size?.background === "transparent";
+  const clear = size.background === "transparent";
 
   const { onTrouble } = props;
   useEffect(() => onTrouble(shown.error), [onTrouble, shown.error]);
@@ -130,10 +130,7 @@ export function Viewfinder(props: Props) {
       >
         <OnItsSide shot={shot} edit={edit} />
         {address && inside ? (
-          <LookAround
-            picture={address}
-            panorama={{ covers: lens?.covers ?? "sphere", eyes: lens?.eyes ?? "one" }}
-          />
+          <LookAround picture={address} panorama={{ covers: lens.covers, eyes: lens.eyes }} />
         ) : address ? (
           <span
             className={`relative inline-flex ${finder.actual ? "shrink-0" : "max-h-full max-w-full"}`}

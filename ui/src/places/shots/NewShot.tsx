@@ -4,8 +4,9 @@ import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { body, client, Refusal, refusal, type Schemas } from "../../api/client";
 import { demoSourcesQuery, shotQuery } from "../../api/queries";
+import { sourceKind, vocabulary } from "../../api/vocabulary";
 import { Complaint } from "../../parts/Complaint";
-import { KINDS, KindIcon } from "../../parts/kinds";
+import { KindIcon } from "../../parts/kinds";
 import { size } from "../../parts/words";
 import { AskRate } from "./AskRate";
 import { OwnProgram } from "./OwnProgram";
@@ -23,7 +24,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
   const make = useMutation({
     mutationFn: async ({ files, demo = "", path = "", rate = "" }: Order) => {
       const brought = files && (await upload(files));
-      if (brought?.kind === "stills") {
+      if (brought && sourceKind(brought.kind)?.needs_rate) {
         setStills(brought);
         return null;
       }
@@ -148,8 +149,8 @@ function DropPlace({ busy, onFiles }: { busy: boolean; onFiles: (files: File[]) 
       <Upload size={22} aria-hidden />
       <span className="font-semibold">Drop files here, or press to choose</span>
       <span className="quiet text-[13px]">
-        {Object.values(KINDS)
-          .map((kind) => kind.bring)
+        {vocabulary()
+          .sources.map((kind) => kind.bring)
           .join(" · ")}
       </span>
       <input

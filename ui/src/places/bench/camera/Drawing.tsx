@@ -29,7 +29,7 @@ export function Drawing({ shot, flight, camera, frame, onFrame, onPlace }: Props
   const way = flight.cameras[camera] ?? flight.cameras[0];
   // While something is dragged the paper keeps its scale, or it would run away under the hand.
   const paper = held ?? (room && paperOf(flight, room.width, room.height));
-  const rests = shot.document.camera?.rig?.kind === "stops";
+  const rests = shot.document.camera.rig.kind === "stops";
 
   const onMove = (event: PointerEvent) => {
     if (!drag.current) return;

@@ -12,7 +12,7 @@ interface Props {
 
 /** Lines over the picture, in a box of its own shape; never captured. */
 export function Overlays({ shot, overlays, flight, camera, frame }: Props) {
-  const { width = 16, height = 9 } = shot.document.picture ?? {};
+  const { width = 16, height = 9 } = shot.document.picture;
   const on = (name: Overlay) => overlays.includes(name);
   const x = (share: number) => share * width;
   const y = (share: number) => share * height;

@@ -11,8 +11,6 @@ export function cameraEdit(shot: Shot, number: number, edit: Edit): Edit {
 export function cameraPatch(shot: Shot, number: number, patch: Patch): Patch {
   if (number === 0 || !("camera" in patch)) return patch;
   const { camera, ...rest } = patch;
-  const cameras = (shot.document.cameras ?? []).map((old, n) =>
-    n === number - 1 ? merged(old, camera) : old,
-  );
+  const cameras = shot.document.cameras.map((old, n) => (n === number - 1 ? merged(old, camera) : old));
   return { ...rest, cameras };
 }

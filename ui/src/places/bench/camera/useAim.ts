@@ -140,7 +140,7 @@ function apartOf(fingers: Map<number, { x: number; y: number }>): number {
 
 /** What lanes drive of the shot's own camera, as it is in the frame. */
 function driven(shot: Shot, camera: number, led: Aim): Partial<Aim> {
-  const drives = camera === 0 ? (shot.document.lanes ?? []).map((lane) => lane.drive) : [];
+  const drives = camera === 0 ? shot.document.lanes.map((lane) => lane.drive) : [];
   return {
     ...(drives.includes("rig:elevation") ? { elevation_deg: led.elevation_deg } : {}),
     ...(drives.includes("rig:fill") || drives.includes("rig:distance")

@@ -55,8 +55,8 @@ export function useFilming(
   const saveView = async () => {
     if (!looks || !shot) return;
     const next = await edits.saveView({ frame, patch: camera === 0 ? (free.patch ?? {}) : {}, name: "" });
-    const views = next.document.camera?.views ?? [];
-    if (next.document.camera?.rig.kind === "stops")
+    const views = next.document.camera.views;
+    if (next.document.camera.rig.kind === "stops")
       setSaved({ view: views.length - 1, revision: next.revision });
     onSaved(views[views.length - 1]?.name ?? "The view");
   };

@@ -61,11 +61,12 @@ function captureWords(shot: Shot, left: number | null, file: string): string {
 }
 
 /** What is made of every frame: each camera with each pass. */
-const cameraPassesOf = ({ document }: Shot) =>
-  (1 + (document.cameras?.length ?? 0)) * (document.picture?.passes.length ?? 1);
+const cameraPassesOf = ({ document }: Shot) => (1 + document.cameras.length) * document.picture.passes.length;
 
 /** What comes of it: one file, or one for each camera and pass. */
 function fileWords(recipe: Schemas["RecipeBody"] | undefined, cameraPasses: number): string {
   if (!recipe) return "the file";
-  return cameraPasses === 1 || recipe.folder ? `the ${recipe.makes}` : `${cameraPasses} ${recipe.makes} files`;
+  return cameraPasses === 1 || recipe.folder
+    ? `the ${recipe.makes}`
+    : `${cameraPasses} ${recipe.makes} files`;
 }

@@ -35,9 +35,9 @@ export function PlayInBar({ playIn }: { playIn: PlayIn }) {
             type="range"
             className="range range-primary range-sm flex-1"
             aria-label={`Slider for ${name}`}
-            min={thing.of.usual[0]}
-            max={thing.of.usual[1]}
-            step={(thing.of.usual[1] - thing.of.usual[0]) / 500}
+            min={thing.of.usual_low}
+            max={thing.of.usual_high}
+            step={(thing.of.usual_high - thing.of.usual_low) / 500}
             value={value}
             onChange={(event) => playIn.setValue(Number(event.target.value))}
             onKeyDown={(event) => {
@@ -47,8 +47,8 @@ export function PlayInBar({ playIn }: { playIn: PlayIn }) {
           <NumberEntry
             label={`Value of ${name}`}
             value={value}
-            min={thing.of.low}
-            max={thing.of.high}
+            min={thing.of.low ?? undefined}
+            max={thing.of.high ?? undefined}
             width="4.6rem"
             onCommit={playIn.setValue}
           />

@@ -42,7 +42,7 @@ export function usePlayIn(
   const [value, setShown] = useState(0);
   const [speed, setSpeed] = useState(1);
   const [going, setGoing] = useState(false);
-  const rig = shot && roundRig(shot.document.camera?.rig);
+  const rig = shot && roundRig(shot.document.camera.rig);
   const now = useRef<Record<string, number>>({});
 
   // Another shot ends it.
@@ -61,7 +61,7 @@ export function usePlayIn(
       };
     } else {
       // It begins where the lane that is there begins.
-      const value = shot?.curves.find((curve) => curve.drive === next.of.drive)?.values[0] ?? next.of.from;
+      const value = shot?.curves.find((curve) => curve.drive === next.of.drive)?.values[0] ?? next.of.first;
       now.current = { [next.of.drive]: value };
       setShown(value);
     }

@@ -10,8 +10,8 @@ type Props = Pick<SheetProps, "shot" | "edit" | "camera" | "onCamera" | "onAddCa
 
 /** The shot's cameras, which all capture at the same instants. */
 export function CameraTabs({ shot, edit, camera, onCamera, onAddCamera }: Props) {
-  const further = shot.document.cameras ?? [];
-  const names = [shot.document.camera?.name ?? "main", ...further.map((other) => other.name)];
+  const further = shot.document.cameras;
+  const names = [shot.document.camera.name, ...further.map((other) => other.name)];
   if (further.length === 0) {
     return (
       <button type="button" className="btn btn-xs mb-2 font-normal" onClick={onAddCamera}>

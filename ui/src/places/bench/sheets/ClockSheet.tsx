@@ -73,7 +73,7 @@ export function ClockSheet({ shot, edit, onTerm }: SheetProps) {
             : "The end equals the start and is left out, for a video that repeats."
         }
         label="Span"
-        value={clock.span ?? "loop"}
+        value={clock.span}
         options={[
           { value: "loop", label: "loop" },
           { value: "ends", label: "both ends" },

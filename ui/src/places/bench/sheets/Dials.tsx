@@ -18,7 +18,7 @@ export function Dials({ shot, edit }: { shot: Shot; edit: Edit }) {
           key={dial.name}
           dial={dial}
           driven={driven.has(dial.name)}
-          value={source.dials?.[dial.name] ?? dial.default}
+          value={source.dials[dial.name] ?? dial.default}
           onTurn={(value) => edit({ source: { dials: { [dial.name]: value } } }, `the dial ${dial.name}`)}
           onReset={() => edit({ source: { dials: { [dial.name]: null } } }, `the dial ${dial.name}`)}
         />

@@ -1,5 +1,6 @@
+import { vocabulary } from "../../../api/vocabulary";
 import { TextEntry } from "../../../parts/TextEntry";
-import { EASINGS, OWN_EASING } from "../lanes";
+import { OWN_EASING } from "../lanes";
 
 interface Props {
   label: string;
@@ -18,7 +19,7 @@ export function EasingEntry({ label, value, onChoose }: Props) {
         value={own ? "own" : value}
         onChange={(event) => onChoose(event.target.value === "own" ? OWN_EASING : event.target.value)}
       >
-        {EASINGS.map((easing) => (
+        {vocabulary().easings.map((easing) => (
           <option key={easing}>{easing}</option>
         ))}
         <option value="own">written out…</option>

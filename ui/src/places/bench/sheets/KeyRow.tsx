@@ -1,7 +1,8 @@
 import { X } from "lucide-react";
+import { targetName } from "../../../api/vocabulary";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { KeyEasing } from "../KeyEasing";
-import { type Drivable, driveName, heightOf, type Lane, type LaneKey, placeOf } from "../lanes";
+import { type Drivable, heightOf, type Lane, type LaneKey, placeOf, stepOf } from "../lanes";
 
 interface Props {
   lane: Lane;
@@ -14,7 +15,7 @@ interface Props {
 /** A key: where it stands, its value, and how the lane goes on from it. */
 export function KeyRow({ lane, number, drivable, onChange, onRemove }: Props) {
   const key = lane.keys[number];
-  const name = driveName(lane.drive);
+  const name = targetName(lane.drive);
   const which = place(number, lane.keys.length);
   const last = number === lane.keys.length - 1;
   const rest = key.slice(2) as string[];
@@ -35,9 +36,9 @@ export function KeyRow({ lane, number, drivable, onChange, onRemove }: Props) {
       <NumberEntry
         label={`${name}, ${which}`}
         value={heightOf(key)}
-        min={drivable?.low}
-        max={drivable?.high}
-        step={drivable ? Math.min((drivable.high - drivable.low) / 100, 1) : 1}
+        min={drivable?.low ?? undefined}
+        max={drivable?.high ?? undefined}
+        step={stepOf(drivable)}
         width="4.2rem"
         onCommit={(to) => onChange([placeOf(key), to, ...rest] as LaneKey)}
       />

@@ -30,7 +30,7 @@ const PLACES: { name: string; at: number[]; align: Label["align"] }[] = [
 
 /** Text on the frames, with numbers in it; none unless it is asked for. */
 export function LabelRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
-  const labels = shot.document.labels ?? [];
+  const labels = shot.document.labels;
   const save = (next: Label[]) => edit({ labels: next }, "the labels");
   return (
     <>

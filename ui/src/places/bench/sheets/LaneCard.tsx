@@ -1,20 +1,12 @@
 import { CircleDot, Plus } from "lucide-react";
 import { useState } from "react";
 import type { Shot } from "../../../api/client";
+import { targetName } from "../../../api/vocabulary";
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { Pager } from "../../../parts/Pager";
 import { RemoveButton } from "../../../parts/RemoveButton";
-import {
-  countedIn,
-  type Drivable,
-  driveName,
-  heightOf,
-  type Lane,
-  type LaneKey,
-  PLACES,
-  placeOf,
-} from "../lanes";
+import { countedIn, type Drivable, heightOf, type Lane, type LaneKey, PLACES, placeOf } from "../lanes";
 import { ChoiceRow } from "./ChoiceRow";
 import { EasingEntry } from "./EasingEntry";
 import { KeyRow } from "./KeyRow";
@@ -36,7 +28,7 @@ const KEYS_SHOWN = 20;
 
 /** One lane: its keys, and how it runs through them. */
 export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onRemove }: Props) {
-  const name = driveName(lane.drive);
+  const name = targetName(lane.drive);
   const keys = (next: LaneKey[]) => onChange({ keys: next });
   const [chosen, setPage] = useState(0);
   const pages = Math.max(Math.ceil(lane.keys.length / KEYS_SHOWN), 1);
@@ -46,8 +38,8 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
       ? onChange({
           follows: null,
           keys: [
-            [0, drivable?.from ?? 0],
-            [1, drivable?.to ?? 1],
+            [0, drivable?.first ?? 0],
+            [1, drivable?.second ?? 1],
           ],
         })
       : onChange({ follows: drive, keys: [] });
@@ -56,7 +48,7 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
       <div className="mb-2 flex items-center">
         <h3 className="flex-1 font-semibold">{name}</h3>
         <span className="quiet mr-1 text-[12px]">
-          {drivable && Number.isFinite(drivable.low) ? spelled(drivable) : ""}
+          {drivable && drivable.low !== null ? spelled(drivable) : ""}
         </span>
         {drivable && (
           <button
@@ -179,7 +171,7 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
             <option value="">its own keys</option>
             {others.map((drive) => (
               <option key={drive} value={drive}>
-                {driveName(drive)}
+                {targetName(drive)}
               </option>
             ))}
           </select>

@@ -2,9 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { CircleDot, Plus } from "lucide-react";
 import { useState } from "react";
 import { sourceQuery } from "../../../api/queries";
+import { targetName } from "../../../api/vocabulary";
 import { Complaint } from "../../../parts/Complaint";
 import { NumberEntry } from "../../../parts/NumberEntry";
-import { drivables, driveName, type Lane, newLane } from "../lanes";
+import { type Lane, newLane } from "../lanes";
 import { roundRig } from "../rigs";
 import type { SheetProps } from "../Sheet";
 import { EasingEntry } from "./EasingEntry";
@@ -13,9 +14,9 @@ import { Row } from "./Row";
 
 /** All that changes over the shot beside the source itself. */
 export function LanesSheet({ shot, edit, onPlayIn, onStagger }: SheetProps) {
-  const lanes = shot.document.lanes ?? [];
+  const lanes = shot.document.lanes;
   const { data, error } = useQuery(sourceQuery(shot));
-  const all = drivables(shot.document, data);
+  const all = data?.targets ?? [];
   const driven = new Set(lanes.map((lane) => lane.drive));
   const free = all.filter((one) => !driven.has(one.drive));
   const save = (next: Lane[], what: string) => edit({ lanes: next }, what);
@@ -39,19 +40,19 @@ export function LanesSheet({ shot, edit, onPlayIn, onStagger }: SheetProps) {
           onChange={(values) =>
             save(
               lanes.map((old, n) => (n === number ? { ...old, ...values } : old)),
-              `the lane ${driveName(lane.drive)}`,
+              `the lane ${targetName(lane.drive)}`,
             )
           }
           onPlayIn={(of) => onPlayIn({ camera: false, of })}
           onRemove={() =>
             save(
               lanes.filter((_, n) => n !== number),
-              `the lane ${driveName(lane.drive)}`,
+              `the lane ${targetName(lane.drive)}`,
             )
           }
         />
       ))}
-      {data?.camera && roundRig(shot.document.camera?.rig) && (
+      {data?.camera && roundRig(shot.document.camera.rig) && (
         <Row name="Camera" hint="Drag in the viewfinder while the shot plays; the drag becomes lanes.">
           <button type="button" className="btn btn-sm font-normal" onClick={() => onPlayIn({ camera: true })}>
             <CircleDot size={14} aria-hidden /> Play in the camera
@@ -84,7 +85,7 @@ export function LanesSheet({ shot, edit, onPlayIn, onStagger }: SheetProps) {
       <Row name="Whole shot" hint="Eases the one phase that all lanes and the rig run by.">
         <EasingEntry
           label="Easing of the whole shot"
-          value={shot.document.ease ?? "linear"}
+          value={shot.document.ease}
           onChoose={(ease) => edit({ ease }, "the easing of the whole shot")}
         />
       </Row>

@@ -1,3 +1,4 @@
+import { sourceKind } from "../../../api/vocabulary";
 import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import { count, short } from "../../../parts/words";
@@ -6,8 +7,6 @@ import { ChoiceRow } from "./ChoiceRow";
 import { Row } from "./Row";
 
 const ANGLES = ["0", "90°", "180°", "360°"];
-/** Kinds whose frames are whole, so that no shutter blurs them. */
-const WHOLE = ["page", "stills", "clip"];
 
 /** Where the motion ends, how fast it goes, and how long each frame looks. */
 export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "edit" | "onTerm">) {
@@ -17,7 +16,7 @@ export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "ed
   const seconds = shot.terms.find((term) => term.name === "seconds")?.value ?? "1";
   const [over, under = "1"] = seconds.split("/");
   const own = clock.retimed_from ?? motion;
-  const shutter = clock.shutter ?? "0";
+  const shutter = clock.shutter;
   return (
     <>
       {ending && ending.frames !== motion && (
@@ -55,7 +54,7 @@ export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "ed
           </button>
         )}
       </Row>
-      {!WHOLE.includes(source.kind) && (
+      {sourceKind(source.kind)?.blurs && (
         <>
           <Row
             name="Shutter"
@@ -79,7 +78,7 @@ export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "ed
             <ChoiceRow
               name="Open"
               label="Where the shutter is open"
-              value={clock.shutter_sits ?? "centred"}
+              value={clock.shutter_sits}
               options={[
                 { value: "leading", label: "after", hint: "It opens at the frame's instant" },
                 { value: "centred", label: "around", hint: "The instant lies in its middle" },

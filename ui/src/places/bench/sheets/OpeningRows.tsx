@@ -30,7 +30,7 @@ export function OpeningRows({ shot, edit, camera }: Pick<SheetProps, "shot" | "e
             name="Opening"
             unit="focal length ÷ this"
             label="Focal length divided by the opening"
-            value={lens?.f_stop ?? 2.8}
+            value={lens.f_stop ?? 2.8}
             min={0.5}
             max={256}
             step={0.1}
@@ -39,18 +39,18 @@ export function OpeningRows({ shot, edit, camera }: Pick<SheetProps, "shot" | "e
           />
           <Row
             name="Focus"
-            hint={lens?.focus == null ? "on the middle of what the camera looks at" : undefined}
+            hint={lens.focus == null ? "on the middle of what the camera looks at" : undefined}
           >
             <Choice
               label="Focus"
-              value={lens?.focus == null ? "middle" : "distance"}
+              value={lens.focus == null ? "middle" : "distance"}
               options={[
                 { value: "middle", label: "the middle" },
                 { value: "distance", label: "a distance" },
               ]}
               onChoose={(to) => set({ focus: to === "distance" ? 10 : null }, "the focus")}
             />
-            {lens?.focus != null && (
+            {lens.focus != null && (
               <NumberEntry
                 label="Focus distance"
                 value={lens.focus}
@@ -66,7 +66,7 @@ export function OpeningRows({ shot, edit, camera }: Pick<SheetProps, "shot" | "e
             unit="mm"
             hint="of the source; the blur is that of a lens of this size"
             label="Millimetres in one unit of the source"
-            value={lens?.unit_mm ?? 1000}
+            value={lens.unit_mm}
             min={1e-6}
             width="5rem"
             onCommit={(unit_mm) => set({ unit_mm }, "the size of a unit")}

@@ -23,7 +23,7 @@ export function OptionRows({ source, edit }: Props) {
       label="Seed"
       whole
       min={0}
-      value={"seed" in source ? (source.seed ?? 0) : 0}
+      value={"seed" in source ? source.seed : 0}
       onCommit={(value) => set({ seed: value }, "the seed")}
     />
   );
@@ -32,7 +32,7 @@ export function OptionRows({ source, edit }: Props) {
       name="Between"
       hint="where the shot's frames are not the source's"
       label="Between pictures"
-      value={fixed.between ?? "nearest"}
+      value={fixed.between}
       options={[
         { value: "nearest", label: "the one before" },
         { value: "blend", label: "both" },
@@ -56,7 +56,7 @@ export function OptionRows({ source, edit }: Props) {
             label="Pace"
             min={1e-9}
             step={0.1}
-            value={source.pace ?? 1}
+            value={source.pace}
             onCommit={(pace) => set({ pace }, "the pace")}
           />
           <NumberRow
@@ -67,7 +67,7 @@ export function OptionRows({ source, edit }: Props) {
             whole
             min={0}
             step={10}
-            value={source.warm_up ?? 0}
+            value={source.warm_up}
             onCommit={(steps) => set({ warm_up: steps }, "the warm-up")}
           />
           {seed("of the random numbers that start is given")}
@@ -79,7 +79,7 @@ export function OptionRows({ source, edit }: Props) {
           name="Up"
           hint="the file's axis that points up; auto is y for glTF, else z"
           label="Up axis"
-          value={source.up ?? "auto"}
+          value={source.up}
           options={[
             { value: "auto", label: "auto" },
             { value: "y", label: "y" },
@@ -113,7 +113,7 @@ export function OptionRows({ source, edit }: Props) {
             name="Gaps"
             hint="what a missing number shows"
             label="Gaps"
-            value={source.gaps ?? "refuse"}
+            value={source.gaps}
             options={[
               { value: "refuse", label: "refuse" },
               { value: "hold", label: "hold", hint: "the picture before" },
@@ -153,7 +153,7 @@ export function OptionRows({ source, edit }: Props) {
                 name="Between"
                 hint="what stands between two slices"
                 label="Between slices"
-                value={source.between ?? "nearest"}
+                value={source.between}
                 options={[
                   { value: "nearest", label: "the one before" },
                   { value: "linear", label: "both, mixed" },

@@ -40,7 +40,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
   const set = (values: object, what: string) => edit({ picture: values }, what);
   const { data: recipes } = useQuery(recipesQuery);
   const looks = useLooks(shot);
-  const background = picture?.background ?? "#2b2f33";
+  const background = picture.background;
   const clear = background === "transparent";
   const ground = groundOf(background);
   return (
@@ -52,7 +52,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           width="4.2rem"
           min={16}
           max={16384}
-          value={picture?.width ?? 1920}
+          value={picture.width}
           onCommit={(width) => set({ width }, "the width")}
         />
         <span aria-hidden>×</span>
@@ -62,7 +62,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           width="4.2rem"
           min={16}
           max={16384}
-          value={picture?.height ?? 1080}
+          value={picture.height}
           onCommit={(height) => set({ height }, "the height")}
         />
       </Row>
@@ -72,7 +72,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
             key={name}
             type="button"
             title={`${width} × ${height}`}
-            className={`btn btn-xs font-normal ${width === picture?.width && height === picture?.height ? "btn-primary" : ""}`}
+            className={`btn btn-xs font-normal ${width === picture.width && height === picture.height ? "btn-primary" : ""}`}
             onClick={() => set({ width, height }, "the size")}
           >
             {name}
@@ -86,12 +86,12 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           width="4.2rem"
           min={1}
           max={256}
-          value={picture?.samples ?? 4}
+          value={picture.samples}
           onCommit={(samples) => set({ samples }, "the samples")}
         />
         <Presets
           values={[1, 4, 8, 16]}
-          current={picture?.samples}
+          current={picture.samples}
           onChoose={(samples) => set({ samples }, "the samples")}
         />
       </Row>
@@ -139,7 +139,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
         <div className="flex items-center gap-2 pl-[84px]">
           <ColourEntry
             label="Background colour"
-            value={picture?.background}
+            value={picture.background}
             onCommit={(colour) => set({ background: colour }, "the background")}
           />
           {["#2b2f33", "#777777", "#d9dcdd", "#ffffff", "#000000"].map((colour) => (
@@ -148,7 +148,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
               type="button"
               aria-label={`Background ${colour}`}
               title={colour}
-              className={`size-6 rounded border ${colour === picture?.background ? "border-primary ring-2 ring-primary" : "border-base-content/40"}`}
+              className={`size-6 rounded border ${colour === picture.background ? "border-primary ring-2 ring-primary" : "border-base-content/40"}`}
               style={{ background: colour }}
               onClick={() => set({ background: colour }, "the background")}
             />
@@ -158,9 +158,9 @@ export function PictureSheet({ shot, edit }: SheetProps) {
       {looks && (
         <ChoiceRow
           name="Ground"
-          hint={picture?.ground ? "takes the subject's shadow, and is as the background" : undefined}
+          hint={picture.ground ? "takes the subject's shadow, and is as the background" : undefined}
           label="Ground"
-          value={picture?.ground ? "some" : "none"}
+          value={picture.ground ? "some" : "none"}
           options={[
             { value: "none", label: "none" },
             { value: "some", label: "under the subject" },
@@ -168,12 +168,12 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           onChoose={(to) => set({ ground: to === "some" }, "the ground")}
         />
       )}
-      {looks && picture?.ground && (
+      {looks && picture.ground && (
         <NumberRow
           name="Contact"
           unit="% dark"
           label="Contact shadow, per cent"
-          value={(picture.contact ?? 0.6) * 100}
+          value={picture.contact * 100}
           min={0}
           max={100}
           step={10}
@@ -184,7 +184,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
       <ChoiceRow
         name="Frames"
         label="Format of the frames"
-        value={picture?.format ?? "png"}
+        value={picture.format}
         options={[
           { value: "png", label: "PNG" },
           { value: "png16", label: "16 bits", hint: "PNG with 16 bits a channel" },
@@ -196,12 +196,12 @@ export function PictureSheet({ shot, edit }: SheetProps) {
         <ChoiceRow
           name="Alpha"
           hint={
-            picture?.alpha === "premultiplied"
+            picture.alpha === "premultiplied"
               ? "colours are multiplied by it: for programs that add pictures up"
               : "colours stay as they are: for most programs"
           }
           label="Alpha of the frames"
-          value={picture?.alpha ?? "straight"}
+          value={picture.alpha}
           options={[
             { value: "straight", label: "straight" },
             { value: "premultiplied", label: "premultiplied" },
@@ -213,7 +213,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
         <select
           className="entry min-w-0 flex-1"
           aria-label="Made into"
-          value={shot.document.recipe ?? "h264"}
+          value={shot.document.recipe}
           onChange={(event) => edit({ recipe: event.target.value }, "what it is made into")}
         >
           {recipes?.recipes.map((recipe) => (

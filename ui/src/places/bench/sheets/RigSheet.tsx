@@ -1,5 +1,6 @@
 import { BookmarkPlus, Download, Upload } from "lucide-react";
 import { useState } from "react";
+import { vocabulary } from "../../../api/vocabulary";
 import { cameraEdit } from "../camera/cameraEdit";
 import { cameraOf } from "../rigs";
 import type { SheetProps } from "../Sheet";
@@ -28,16 +29,7 @@ export function RigSheet(props: SheetProps) {
         hint="Another kind begins from how it moves now."
         label="How the camera moves"
         value={rig.kind}
-        options={[
-          { value: "still", label: "stands" },
-          {
-            value: "orbit",
-            label: "turns",
-            hint: "A turntable: round the subject, or that or the light turns",
-          },
-          { value: "path", label: "flies", hint: "Along keys" },
-          { value: "stops", label: "walks", hint: "From one saved view to the next, with a rest at each" },
-        ]}
+        options={vocabulary().rigs.map((kind) => ({ value: kind.kind, label: kind.label }))}
         onChoose={onRig}
       />
       {rig.kind === "path" ? (

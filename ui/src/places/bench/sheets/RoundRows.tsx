@@ -75,7 +75,7 @@ export function RoundRows({ shot, rig, edit, onPick }: Props) {
             unit="°"
             hint="0° looks at the front, along +y; 90° from the right"
             label="Start angle"
-            value={rig.start_deg ?? 0}
+            value={rig.start_deg}
             step={5}
             onCommit={(start_deg) => set({ start_deg }, "the start angle")}
           />
@@ -84,7 +84,7 @@ export function RoundRows({ shot, rig, edit, onPick }: Props) {
             unit="°"
             hint="over the horizon; below 0 from underneath"
             label="Elevation"
-            value={rig.elevation_deg ?? 18}
+            value={rig.elevation_deg}
             min={-90}
             max={90}
             step={1}
@@ -106,7 +106,7 @@ export function RoundRows({ shot, rig, edit, onPick }: Props) {
               unit="%"
               hint="how much of the frame's shorter side the subject's sphere takes"
               label="Fill, per cent"
-              value={(rig.fill ?? 0.8) * 100}
+              value={rig.fill * 100}
               min={2}
               max={400}
               step={1}

@@ -10,7 +10,7 @@ import { Row } from "./Row";
 export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
   const { clock, names } = shot.document;
   const { motion } = shot.reckoning;
-  const every = clock.every ?? 1;
+  const every = clock.every;
   const put = (values: Partial<typeof clock>, what: string) => edit({ clock: values }, what);
   return (
     <>
@@ -23,13 +23,13 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
             label: "First frame shown",
             min: 0,
             max: clock.last ?? motion - 1,
-            value: clock.first ?? 0,
+            value: clock.first,
             onCommit: (first) => put({ first }, "the first frame"),
           }}
           word="to"
           second={{
             label: "Last frame shown",
-            min: clock.first ?? 0,
+            min: clock.first,
             max: motion - 1,
             value: clock.last ?? motion - 1,
             onCommit: (last) => put({ last: last === motion - 1 ? null : last }, "the last frame"),
@@ -50,7 +50,7 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
         <ChoiceRow
           name="Played"
           label="Played"
-          value={clock.play ?? "pace"}
+          value={clock.play}
           options={[
             { value: "pace", label: "at its pace", hint: "The motion keeps its speed, at a lower rate" },
             { value: "rate", label: "at full rate", hint: "The motion goes faster, at the same rate" },
@@ -65,7 +65,7 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
         min={0.001}
         max={1000}
         step={0.1}
-        value={clock.speed ?? 1}
+        value={clock.speed}
         width="4.6rem"
         onCommit={(speed) => put({ speed }, "the speed")}
       />
@@ -76,13 +76,13 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
           width="4.6rem"
           first={{
             label: "Frames held at the start",
-            value: clock.hold_start ?? 0,
+            value: clock.hold_start,
             onCommit: (hold_start) => put({ hold_start }, "the hold at the start"),
           }}
           word="and"
           second={{
             label: "Frames held at the end",
-            value: clock.hold_end ?? 0,
+            value: clock.hold_end,
             onCommit: (hold_end) => put({ hold_end }, "the hold at the end"),
           }}
         />
@@ -94,7 +94,7 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
         label="Times over"
         whole
         min={1}
-        value={clock.repeats ?? 1}
+        value={clock.repeats}
         width="4.6rem"
         onCommit={(repeats) => put({ repeats }, "how many times over")}
       />
@@ -107,7 +107,7 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
           label="Number of the first file"
           whole
           min={0}
-          value={names?.start ?? 0}
+          value={names.start}
           width="4.2rem"
           onCommit={(start) => edit({ names: { start } }, "the numbers of the files")}
         />
@@ -117,7 +117,7 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
           whole
           min={1}
           max={12}
-          value={names?.digits ?? 4}
+          value={names.digits ?? 4}
           width="2.6rem"
           onCommit={(digits) => edit({ names: { digits } }, "the digits of the files' numbers")}
         />

@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { SquarePen } from "lucide-react";
 import { sourceQuery } from "../../../api/queries";
+import { sourceKind } from "../../../api/vocabulary";
 import { Complaint } from "../../../parts/Complaint";
 import { Facts } from "../../../parts/Facts";
-import { isText, KINDS, KindIcon } from "../../../parts/kinds";
+import { KindIcon } from "../../../parts/kinds";
 import { TextEntry } from "../../../parts/TextEntry";
 import { FindingCard } from "../Ready";
 import type { SheetProps } from "../Sheet";
@@ -15,12 +16,13 @@ import { Row } from "./Row";
 export function SourceSheet({ shot, edit, onTopic }: SheetProps) {
   const { source } = shot.document;
   const { data, error } = useQuery(sourceQuery(shot));
+  const kind = sourceKind(source.kind);
   return (
     <>
       <p className="mb-3 flex items-center gap-2">
         <KindIcon kind={source.kind} />
         <span>
-          <b>{source.kind}</b> <span className="quiet">· {KINDS[source.kind].is}</span>
+          <b>{source.kind}</b> <span className="quiet">· {kind?.is_a}</span>
         </span>
       </p>
       <Row name="File" hint="relative to the shot's document">
@@ -32,7 +34,7 @@ export function SourceSheet({ shot, edit, onTopic }: SheetProps) {
           onCommit={(file) => edit({ source: { file } }, "the file")}
         />
       </Row>
-      {isText(source.kind) && (
+      {kind?.own_text && (
         <button type="button" className="btn btn-sm mb-3 w-full" onClick={() => onTopic("code")}>
           <SquarePen size={15} aria-hidden /> Edit the code
         </button>

@@ -18,14 +18,13 @@ import {
 } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { GripVertical } from "lucide-react";
+import { targetName, vocabulary } from "../../../api/vocabulary";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { RemoveButton } from "../../../parts/RemoveButton";
 import { TextEntry } from "../../../parts/TextEntry";
 import { short } from "../../../parts/words";
 import type { Edit } from "../edit";
-import { driveName } from "../lanes";
 import type { StopsRig, View } from "../rigs";
-import { PASSES } from "./PassRows";
 import { WAYS } from "./StopsRows";
 
 interface Props {
@@ -103,8 +102,6 @@ export function ViewCards({ views, rig, edit, stops, onFrame }: Props) {
   );
 }
 
-const DRAWN = ["shaded", "edges", "wire", "hidden-line", "clay", "occlusion"] as const;
-
 interface CardProps {
   id: string;
   number: number;
@@ -119,7 +116,8 @@ interface CardProps {
 function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: CardProps) {
   const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id });
   const name = view.name || `View ${number}`;
-  const shown = Object.entries(view.shows ?? {});
+  const drawn = vocabulary().passes.filter((pass) => pass.in_view);
+  const shown = Object.entries(view.shows);
   return (
     <li
       ref={setNodeRef}
@@ -210,9 +208,9 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
             }
           >
             <option value="">as the shot</option>
-            {DRAWN.map((pass) => (
-              <option key={pass} value={pass}>
-                {PASSES[pass]}
+            {drawn.map((pass) => (
+              <option key={pass.name} value={pass.name}>
+                {pass.label}
               </option>
             ))}
           </select>
@@ -223,16 +221,16 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
           <summary className="quiet cursor-pointer">shows {shown.length} values of its own</summary>
           {shown.map(([drive, value]) => (
             <div key={drive} className="mt-0.5 flex items-center gap-1">
-              <span className="min-w-0 flex-1 truncate">{driveName(drive)}</span>
+              <span className="min-w-0 flex-1 truncate">{targetName(drive)}</span>
               <NumberEntry
-                label={`${driveName(drive)} at ${name}`}
+                label={`${targetName(drive)} at ${name}`}
                 width="4.2rem"
                 step={0.1}
                 value={Number(short(value, 5))}
                 onCommit={(to) => onChange({ shows: { ...view.shows, [drive]: to } }, "what a view shows")}
               />
               <RemoveButton
-                label={`${driveName(drive)} as usual at ${name}`}
+                label={`${targetName(drive)} as usual at ${name}`}
                 title="As usual: not kept with this view"
                 onClick={() =>
                   onChange(

@@ -1,9 +1,10 @@
 import { Plus } from "lucide-react";
 import type { Shot } from "../../../api/client";
+import { targetName } from "../../../api/vocabulary";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { RemoveButton } from "../../../parts/RemoveButton";
 import { KeyEasing } from "../KeyEasing";
-import { type Drivable, driveName, heightOf, type Lane, type LaneKey, placeOf } from "../lanes";
+import { type Drivable, heightOf, type Lane, type LaneKey, placeOf, stepOf } from "../lanes";
 import { along, type KeyAt, sameKey, standingAt, tidy, withKeyAt, without } from "./keys";
 
 interface Props {
@@ -27,7 +28,7 @@ export function KeyBar({ shot, lanes, frame, chosen, onChoose, drivables, onSave
   const { frameOf, placeAt } = along(shot, lane, curve);
   const of = drivables.find((other) => other.drive === lane.drive);
   const sameLane = keys.every((other) => other.drive === one.drive);
-  const what = keys.length === 1 ? `a key of ${driveName(one.drive)}` : `${keys.length} keys`;
+  const what = keys.length === 1 ? `a key of ${targetName(one.drive)}` : `${keys.length} keys`;
   const put = (change: (key: LaneKey, lane: Lane) => LaneKey) =>
     onSave(
       lanes.map((other) => ({
@@ -42,7 +43,7 @@ export function KeyBar({ shot, lanes, frame, chosen, onChoose, drivables, onSave
   const after = lane.keys[one.key + 1];
   return (
     <div className="mb-0.5 flex min-h-7 items-center gap-1.5 text-[13px]" data-testid="key-bar">
-      <b>{keys.length === 1 ? driveName(one.drive) : `${keys.length} keys`}</b>
+      <b>{keys.length === 1 ? targetName(one.drive) : `${keys.length} keys`}</b>
       {keys.length === 1 && (
         <>
           <span className="quiet">frame</span>
@@ -63,9 +64,9 @@ export function KeyBar({ shot, lanes, frame, chosen, onChoose, drivables, onSave
             label="Value of the key"
             width="4.8rem"
             value={heightOf(key)}
-            min={of?.low}
-            max={of?.high}
-            step={of && Number.isFinite(of.high - of.low) ? Math.min((of.high - of.low) / 100, 1) : 1}
+            min={of?.low ?? undefined}
+            max={of?.high ?? undefined}
+            step={stepOf(of)}
             onCommit={(to) => put((old) => [placeOf(old), to, ...old.slice(2)] as LaneKey)}
           />
         </>
@@ -120,15 +121,15 @@ function NewKeys({ shot, lanes, frame, onSave }: Pick<Props, "shot" | "lanes" | 
           key={lane.drive}
           type="button"
           className="btn btn-xs font-normal"
-          aria-label={`Add a key of ${driveName(lane.drive)} at frame ${frame}`}
+          aria-label={`Add a key of ${targetName(lane.drive)} at frame ${frame}`}
           onClick={() =>
             onSave(
               lanes.map((one) => (one === lane ? add(lane) : one)),
-              `a key of ${driveName(lane.drive)}`,
+              `a key of ${targetName(lane.drive)}`,
             )
           }
         >
-          <Plus size={12} aria-hidden /> {driveName(lane.drive)}
+          <Plus size={12} aria-hidden /> {targetName(lane.drive)}
         </button>
       ))}
       <Hint />

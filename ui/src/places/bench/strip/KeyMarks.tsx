@@ -1,5 +1,6 @@
+import { targetName } from "../../../api/vocabulary";
 import { short } from "../../../parts/words";
-import { driveName, easingOf, heightOf, type Lane } from "../lanes";
+import { easingOf, heightOf, type Lane } from "../lanes";
 import { handlesOut } from "./keys";
 import type { Span } from "./rows";
 
@@ -15,7 +16,7 @@ interface MarkProps {
 /** A key: round, or square where the value is held until the next. */
 export function KeyMark({ lane, number, frame, x, y, chosen }: MarkProps) {
   const key = lane.keys[number];
-  const label = `${driveName(lane.drive)}, key ${number + 1} of ${lane.keys.length}: frame ${short(frame, 2)}, ${short(heightOf(key), 4)}`;
+  const label = `${targetName(lane.drive)}, key ${number + 1} of ${lane.keys.length}: frame ${short(frame, 2)}, ${short(heightOf(key), 4)}`;
   const look = `stroke-primary ${chosen ? "fill-primary" : "fill-base-100"}`;
   return (
     // biome-ignore lint/a11y/useSemanticElements: a button cannot stand in a drawing
@@ -72,7 +73,7 @@ export function Handles({
       <g
         role="button"
         tabIndex={0}
-        aria-label={`${driveName(lane.drive)}, handle ${end.n} out of key ${number + 1}`}
+        aria-label={`${targetName(lane.drive)}, handle ${end.n} out of key ${number + 1}`}
         data-handle={end.n}
         data-drive={lane.drive}
         data-of={number}

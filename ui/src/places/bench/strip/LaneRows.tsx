@@ -1,7 +1,8 @@
 import { useRef } from "react";
 import type { Schemas } from "../../../api/client";
+import { targetName } from "../../../api/vocabulary";
 import { short } from "../../../parts/words";
-import { type Drivable, driveName, type Lane } from "../lanes";
+import type { Drivable, Lane } from "../lanes";
 import { Handles, KeyMark } from "./KeyMarks";
 import { keyboardOn } from "./keyboardOn";
 import { type KeyAt, sameKey } from "./keys";
@@ -58,10 +59,10 @@ export function LaneRows(props: RowsProps) {
             y={ROW * row + 14}
             className="pointer-events-none fill-base-content text-[12px] font-semibold"
           >
-            {driveName(lane.drive)}
+            {targetName(lane.drive)}
             <tspan className="font-normal" dx={6} opacity={0.75}>
               {lane.follows != null
-                ? `follows ${driveName(lane.follows)}`
+                ? `follows ${targetName(lane.follows)}`
                 : `${short(scales[row].low)} to ${short(scales[row].high)}`}
             </tspan>
           </text>

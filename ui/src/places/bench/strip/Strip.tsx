@@ -3,11 +3,12 @@ import { Spline } from "lucide-react";
 import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
 import type { Run, Shot } from "../../../api/client";
 import { instantQuery, sourceQuery, statesQuery, stripQuery } from "../../../api/queries";
+import { targetName } from "../../../api/vocabulary";
 import { useWheel } from "../../../parts/useWheel";
 import { short } from "../../../parts/words";
 import type { Flight } from "../camera/useFlight";
 import type { Edit } from "../edit";
-import { drivables, driveName, type Lane } from "../lanes";
+import type { Drivable, Lane } from "../lanes";
 import { rateOf } from "../play/rate";
 import type { Playing, Stretch } from "../play/usePlay";
 import { drawStrip, RULER, STATES } from "./drawStrip";
@@ -17,6 +18,8 @@ import { LaneRows } from "./LaneRows";
 import { ROW } from "./rows";
 import { StripBar, type Unit } from "./StripBar";
 import { holding, panned, placeAt, type View, whole, zoomed } from "./view";
+
+const NO_TARGETS: Drivable[] = [];
 
 interface Props {
   shot: Shot;
@@ -59,7 +62,7 @@ export function Strip(props: Props) {
   const view = looked.to > frames || looked.to - looked.from < 1 ? whole(frames) : looked;
   const lanes = draft ?? shot.document.lanes ?? [];
   const { data: source } = useQuery(sourceQuery(shot));
-  const of = useMemo(() => drivables(shot.document, source), [shot.document, source]);
+  const of = source?.targets ?? NO_TARGETS;
   const tall = open && lanes.length > 0;
   const band = tall ? Math.min(lanes.length, ROWS_IN_SIGHT) * ROW : FLAT;
   const height = RULER + band + STATES + 3;
@@ -215,7 +218,7 @@ function Legend({ states, curves }: { states: string; curves: Shot["curves"] }) 
           <span className="text-primary" aria-hidden>
             ∿
           </span>{" "}
-          {driveName(curve.drive)} {short(curve.low)}–{short(curve.high)}
+          {targetName(curve.drive)} {short(curve.low)}–{short(curve.high)}
         </span>
       ))}
       {curves.length > 2 && <span>and {curves.length - 2} more</span>}

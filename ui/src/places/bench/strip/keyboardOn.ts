@@ -1,6 +1,6 @@
 import type { KeyboardEvent } from "react";
+import { targetName } from "../../../api/vocabulary";
 import { ARROWS } from "../../../parts/arrows";
-import { driveName } from "../lanes";
 import {
   type Bezier,
   bezier,
@@ -33,7 +33,7 @@ export function keyboardOn(props: RowsProps) {
     next[first + 1] -= HANDLE_STEP * by * down;
     onSave(
       lanes.map((one) => (one === lane ? eased(lane, of.key, bezier(next)) : one)),
-      `the easing of ${driveName(of.drive)}`,
+      `the easing of ${targetName(of.drive)}`,
     );
   };
 

@@ -1,14 +1,6 @@
 import type { Schemas, Shot } from "../../../api/client";
-import {
-  type Drivable,
-  driveName,
-  easingOf,
-  heightOf,
-  type Lane,
-  type LaneKey,
-  placeOf,
-  wholeShot,
-} from "../lanes";
+import { targetName } from "../../../api/vocabulary";
+import { type Drivable, easingOf, heightOf, type Lane, type LaneKey, placeOf, wholeShot } from "../lanes";
 
 type Curve = Schemas["LaneCurve"];
 /** A key of a lane: which lane, and which of its keys. */
@@ -33,7 +25,7 @@ export function along(shot: Shot, lane: Lane, curve: Curve | undefined): Along {
     lane.repeat === 1 && !lane.back && lane.offset === 0 && lane.within[0] === 0 && lane.within[1] === 1;
   if ((simple && (ease ?? "linear") === "linear") || !curve || curve.places.length < 2) {
     const { steps } = shot.reckoning;
-    const [first, every, held] = [clock.first ?? 0, clock.every ?? 1, clock.hold_start ?? 0];
+    const [first, every, held] = [clock.first, clock.every, clock.hold_start];
     return {
       frameOf: (place) => ((place / whole) * steps - first) / every + held,
       placeAt: (frame) => (((frame - held) * every + first) / steps) * whole,
@@ -71,12 +63,12 @@ export const boundsIn =
   (drivables: Drivable[]) =>
   (drive: string): [number, number] | null => {
     const of = drivables.find((one) => one.drive === drive);
-    return of ? [of.low, of.high] : null;
+    return of ? [of.low ?? Number.NEGATIVE_INFINITY, of.high ?? Number.POSITIVE_INFINITY] : null;
   };
 
 /** Keys in words, for undo. */
 export const keysName = (keys: KeyAt[]) =>
-  `${keys.length === 1 ? "a key" : `${keys.length} keys`} of ${driveName(keys[0].drive)}`;
+  `${keys.length === 1 ? "a key" : `${keys.length} keys`} of ${targetName(keys[0].drive)}`;
 
 export interface Move {
   frames: number;

@@ -1,5 +1,6 @@
 import { type MouseEvent, type PointerEvent, type RefObject, useRef, useState } from "react";
-import { driveName, type Lane } from "../lanes";
+import { targetName } from "../../../api/vocabulary";
+import type { Lane } from "../lanes";
 import {
   along,
   type Bezier,
@@ -112,7 +113,7 @@ export function useKeyDrag(
     if (latest.current && now && now.kind !== "box")
       onSave(
         latest.current,
-        now.kind === "keys" ? keysName(now.keys) : `the easing of ${driveName(now.at.drive)}`,
+        now.kind === "keys" ? keysName(now.keys) : `the easing of ${targetName(now.at.drive)}`,
       );
     latest.current = null;
   };
@@ -141,7 +142,7 @@ export function useKeyDrag(
     const next = withKeyAt(lane, place, scales[row].value(y));
     onSave(
       lanes.map((one) => (one === lane ? next : one)),
-      `a key of ${driveName(lane.drive)}`,
+      `a key of ${targetName(lane.drive)}`,
     );
   };
 
