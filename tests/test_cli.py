@@ -151,7 +151,7 @@ class CaptureTest(unittest.TestCase):
         shot = write_shot(folder, clock={"rate": "12", "frames": 3}, camera={"rig": rig})
         told = vexel("capture", shot, "--to", folder / "out", "--workers", "1")
         self.assertEqual(told.returncode, 0, told.stderr)
-        seam = r"look: the camera ends \S+ away from where it began.* Show it once, with both ends\."
+        seam = r"look: the camera ends \S+ away from where it began.* Play it once, with both ends\."
         self.assertRegex(told.stderr.split("0 of 3")[0], seam, "what only the source tells, before the first frame")
         self.assertIn("3 made, 0 kept, 0 failed, 0 waiting", told.stdout)
         self.assertIn("3 of 3 frames", told.stderr)

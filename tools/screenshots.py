@@ -57,7 +57,7 @@ def main() -> None:
 def look_at_code(page: Page, server: Server) -> None:
     """A copy of the project is one from elsewhere."""
     page.goto(server.base)
-    page.get_by_role("button", name="Look at the code").click()
+    page.get_by_role("button", name="Review the code").click()
     page.get_by_role("dialog").locator("summary").first.click()
     page.wait_for_timeout(1500)
     page.screenshot(path=SHOTS / "consent.png")
@@ -160,7 +160,7 @@ def walk(page: Page, server: Server) -> None:
     page.get_by_role("button", name="Plan and elevation").click()
     page.goto(f"{server.base}/shots/basin-sphere")
     page.get_by_text("to capture").wait_for(timeout=120_000)
-    page.get_by_role("button", name="Look around in the sphere").click()
+    page.get_by_role("button", name="Look around in the panorama").click()
     page.locator("[data-topic=lens]").first.click()
     page.wait_for_timeout(6000)
     keep("inside")

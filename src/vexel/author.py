@@ -165,7 +165,7 @@ def simulation(*, step: float | str) -> Callable[[type], Simulation]:
     Parameters
     ----------
     step : float or str
-        Simulated seconds a step; ``"1/3"`` is exact.
+        Simulated seconds per step; ``"1/3"`` is exact.
     """
     exact = Fraction(step) if isinstance(step, str) else Fraction(repr(step))
     if exact <= 0:

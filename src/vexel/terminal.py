@@ -41,14 +41,16 @@ class Told:
     def __call__(self, progress: Any) -> None:
         """How a run stands."""
         left = "" if progress.seconds_left is None else f", {_span(progress.seconds_left)} left"
-        rate = f", {progress.rate:.2f} a second" if progress.rate else ""
+        rate = f", {progress.rate:.2f} per second" if progress.rate else ""
         self._say(progress.done, progress.count, f"{progress.done:,} of {progress.count:,} {self._unit}{rate}{left}")
 
     def steps(self, done: int, count: int) -> None:
         """Steps of a compiling that are done."""
         rate = done / max(time.monotonic() - self._begun, 1e-6)
         self._say(
-            done, count, f"{done:,} of {count:,} {self._unit}, {rate:.1f} a second, {_span((count - done) / rate)} left"
+            done,
+            count,
+            f"{done:,} of {count:,} {self._unit}, {rate:.1f} per second, {_span((count - done) / rate)} left",
         )
 
     def _say(self, done: int, count: int, text: str) -> None:

@@ -118,10 +118,10 @@ class FindingsTest(unittest.TestCase):
         self.assertRegex(finding.what, r"cut off in \d+ frames, \d+ to \d+")
         through = path([(-5, 0.1, 0), (0.2, 0.3, 0), (5, 0.1, 0)]) | {"clock": self.clock()}
         found = self.findings(through)["subject-cut-off"]
-        self.assertRegex(found.what, r"; in \d+ to \d+ the camera is among it, within [\d.]+ of its middle")
+        self.assertRegex(found.what, r"; in \d+ to \d+ the camera is inside the subject, within [\d.]+ of its centre")
         self.assertEqual(found.mends, (), "from the very middle, no distance is far enough")
         beside = path([(-9, 0.95, 0), (0, 0.95, 0), (9, 0.95, 0)]) | {"clock": self.clock()}
-        self.assertIn("among it", self.check_mends(beside, "subject-cut-off").what)
+        self.assertIn("inside the subject", self.check_mends(beside, "subject-cut-off").what)
 
     def test_a_corner_is_a_jerk(self):
         finding = self.check_mends(path(curve="straight") | {"clock": self.clock()}, "camera-jerks")
@@ -138,7 +138,7 @@ class FindingsTest(unittest.TestCase):
         # Common practice: a full-frame pan faster than about seven seconds a width strobes at 24 fps.
         quick = path(SQUARE, closed=True, looks="along") | {"clock": self.clock(48, "loop")}
         finding = self.check_mends(quick, "pan-strobes")
-        self.assertIn("pixels a frame", finding.what)
+        self.assertIn("pixels per frame", finding.what)
         slow = quick | {"clock": self.clock(8000, "loop")}
         self.assertNotIn("pan-strobes", self.findings(slow))
 

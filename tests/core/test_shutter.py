@@ -140,7 +140,7 @@ class RetimedTest(unittest.TestCase):
         )]  # fmt: skip
         self.assertEqual(steps[0], steps[1])
         pace = next(term for term in terms_of(slow) if term.name == "pace")
-        self.assertEqual(pace.value, "1", "simulated seconds a second of video")
+        self.assertEqual(pace.value, "1", "simulated seconds per second of video")
 
 
 class FixedPicturesTest(unittest.TestCase):
@@ -170,7 +170,7 @@ class FixedPicturesTest(unittest.TestCase):
     def test_it_is_said_before_and_mended_in_one_press(self):
         facts = SourceFacts(sees=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
         (finding,) = source_findings(self.shot(), facts)
-        self.assertEqual(finding.what, "12 frames will show the picture before once more")
+        self.assertEqual(finding.what, "12 frames will repeat the previous picture")
         for mend in finding.mends:
             document = merged(self.shot().model_dump(mode="json"), mend.patch)
             mended = read_shot_document(document)

@@ -36,9 +36,9 @@ class SolveTest(unittest.TestCase):
     def test_each_derivation_is_told(self):
         told = solve({"rate": F(24), "seconds": F(15), "turns": F(2), "pace": F(60), "repeats": F(4)}).reasons
         self.assertEqual(told["frames"], "24 fps × 15 s = 360 frames")
-        self.assertEqual(told["degrees"], "360° ÷ 180 frames a turn = 2° a frame")
+        self.assertEqual(told["degrees"], "360° ÷ 180 frames per turn = 2° per frame")
         self.assertEqual(told["covers"], "pace 60 × 15 s = 900 s of the source")
-        self.assertEqual(told["all_frames"], "4 times over × 360 frames = 1,440 frames in all")
+        self.assertEqual(told["all_frames"], "4 plays × 360 frames = 1,440 frames in total")
 
     def test_with_both_ends_a_turn_has_one_frame_more(self):
         answer = solve({"rate": F(24), "degrees": F(1), "turns": F(1)}, "ends")
@@ -60,7 +60,7 @@ class SolveTest(unittest.TestCase):
         answer = solve({"rate": F(24), "seconds": F("12.51")}, pins=("seconds",))
         self.assertEqual((answer.values["frames"], answer.gave_way), (300, "rate"))
         answer = solve({"rate": F(24), "seconds": F("12.51")}, pins=("seconds", "rate"))
-        self.assertIn("is not whole, and all that leads to it is pinned", answer.disagreements[0].told)
+        self.assertIn("is not whole, and everything that it depends on is locked", answer.disagreements[0].told)
         self.assertEqual(whole_lengths(F(24), F("12.51")), (F("12.5"), F(301, 24)))
 
     def test_a_higher_rate_keeps_the_length(self):
@@ -159,7 +159,9 @@ class CadenceTest(unittest.TestCase):
         # SMPTE ST 299 family, from memory, as REFERENCES.md lists it: 8008 samples in five frames.
         self.assertEqual(samples_per_frame(NTSC), (1602, 1601, 1602, 1601, 1602))
         self.assertEqual(samples_per_frame(Rate.parse("25")), (1920,))
-        self.assertEqual(audio_derivation(Rate.parse("24")), "48,000 samples a second ÷ 24 fps = 2,000 samples a frame")
+        self.assertEqual(
+            audio_derivation(Rate.parse("24")), "48,000 samples per second ÷ 24 fps = 2,000 samples per frame"
+        )
         self.assertIn("1,601 or 1,602 in turn, 8,008 in 5 frames", audio_derivation(NTSC))
 
     @given(st.integers(0, 10**7), st.sampled_from(["23.976", "29.97", "59.94", "12.5", "7"]))

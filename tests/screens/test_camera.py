@@ -104,13 +104,13 @@ class CameraScreens(ScreenTest):
         self.drag((x, y), (x, y + 40))
         page.keyboard.up("Shift")
         self.wait_for_revision(3)
-        self.press("Focus on what is pressed next")
+        self.press("Click in the picture to set the focus")
         page.mouse.click(x, y + 30)
         self.wait_for_revision(4)
         pressed = self.camera()["lens"]["focus"]
         self.assertGreater(pressed, 1)
         # By keyboard: a cross goes from the middle to the same place, about.
-        self.press("Focus on what is pressed next")
+        self.press("Click in the picture to set the focus")
         for _ in range(4):
             page.keyboard.press("ArrowDown")
         self.see(page.get_by_test_id("cross"))
@@ -135,7 +135,7 @@ class CameraScreens(ScreenTest):
     def test_guides_lie_over_the_picture_and_two_cameras_are_flipped(self):
         page = self.page
         self.open_bench("shell-light")
-        page.get_by_title("Lines over the picture").click()
+        page.get_by_title("Guides over the picture").click()
         page.get_by_label("thirds").check()
         self.see(page.get_by_test_id("overlays"))
         page.keyboard.press("Escape")
@@ -148,7 +148,7 @@ class CameraScreens(ScreenTest):
         self.press("Flip between both")
         self.until("old => document.querySelector('[data-testid=viewfinder] img').src !== old", before)
         saved = self.camera("shell-light")["rig"]["start_deg"]
-        self.press("Take this one")
+        self.press("Use this one")
         self.wait_for_revision(2)
         self.assertNotEqual(self.camera("shell-light")["rig"]["start_deg"], saved)
 
@@ -189,7 +189,7 @@ class CameraScreens(ScreenTest):
     def look_around(self):
         """Go into the sphere, and see another part of it after turning."""
         page = self.page
-        self.press("Look around in the sphere")
+        self.press("Look around in the panorama")
         sphere = page.get_by_test_id("look-around")
         self.see(sphere)
         drawn = "() => document.querySelector('[data-testid=look-around]').toDataURL()"

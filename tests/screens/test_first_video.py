@@ -29,7 +29,7 @@ class FirstVideoTest(ScreenTest):
         self.until("window.times.some((t, i) => i && t < times[i - 1])")
         self.assertEqual(player.evaluate("v => [v.videoWidth, v.videoHeight, v.error]"), [320, 180, None])
         receipt = page.get_by_test_id("receipt")
-        self.see(receipt, "The file is what was planned")
+        self.see(receipt, "The file matches the plan")
         for words in (f"frames{FRAMES}{FRAMES}", "rate24 fps24 fps", "duration0.5 s0.5 s", "size320 × 180320 × 180"):
             self.assertIn(words, receipt.text_content().replace(" ✕", "").replace("  ", " ").replace(" \n", ""))
         with page.expect_download() as download:
@@ -47,7 +47,7 @@ class FirstVideoTest(ScreenTest):
         self.see(self.page.get_by_test_id("run-state"), "^done$", seconds=120)
         self.press("Animated GIF at the frames' own size")
         self.page.locator("li", has_text=".gif").get_by_role("link", name="Play", exact=True).click()
-        self.see(self.page.get_by_test_id("receipt"), "24 fps wants 0.04167 s a frame and gets 0.04 and 0.05 s")
+        self.see(self.page.get_by_test_id("receipt"), "24 fps wants 0.04167 s per frame and gets 0.04 and 0.05 s")
         picture = self.page.locator("main img")
         natural = picture.evaluate("i => i.decode().then(() => [i.naturalWidth, i.naturalHeight])")
         self.assertEqual(natural, [320, 180])

@@ -50,7 +50,7 @@ class EditorTest(ScreenTest):
         self.see(self.page.get_by_text("the tide is drawn"))
         self.type_line("\nbroken(\n")
         self.see(self.page.get_by_test_id("code-wrong"), r"tide.py, line \d+: the code cannot be read")
-        self.see(self.page.get_by_text("shown is the last good picture"))
+        self.see(self.page.get_by_text("showing the last good picture"))
         self.see(self.page.get_by_test_id("editor").locator(".cm-lint-marker-error"))
         for _ in range(40):
             self.page.keyboard.press("Control+z")
@@ -88,7 +88,7 @@ class StillsTest(ScreenTest):
         self.see(ask.get_by_text("dune.%03d.png"))
         ask.get_by_role("button", name="25", exact=True).click()
         self.see(ask.get_by_text("0.20 s"))
-        self.press("Make the shot")
+        self.press("Create the shot")
         self.see(self.page.get_by_test_id("viewfinder").get_by_role("alert"), r"1 of its numbers are missing \(4\)")
         self.revision = 0
         self.press("Hold the picture before")

@@ -20,7 +20,7 @@ class SheetsTest(ScreenTest):
         clock = self.document("tide-week")["clock"]
         self.assertEqual((clock["seconds"], clock["retimed_from"]), (1, FRAMES))
         self.see(self.page.get_by_test_id("sheet"), f"{FRAMES} frames of its own time over 24")
-        self.press("own pace")
+        self.press("original length")
         self.wait_for_revision(2)
         clock = self.document("tide-week")["clock"]
         self.assertEqual((clock["frames"], clock["retimed_from"]), (FRAMES, None))
@@ -82,12 +82,12 @@ class CameraSheetsTest(ScreenTest):
     def test_the_light_and_the_opening_of_the_lens(self):
         self.open_bench("mooring-buoy")
         self.page.locator('[data-topic="picture"]').first.click()
-        self.type("Light, degrees to the right", 60)
+        self.type("Light azimuth, degrees", 60)
         self.wait_for_revision(1)
         self.page.locator('[data-topic="lens"]').first.click()
         self.press("at one distance")
         self.wait_for_revision(2)
-        self.type("Focal length divided by the opening", 1.4)
+        self.type("Aperture, f-number", 1.4)
         self.wait_for_revision(3)
         document = self.document("mooring-buoy")
         self.assertEqual((document["light"]["azimuth_deg"], document["camera"]["lens"]["f_stop"]), (60, 1.4))
@@ -123,8 +123,8 @@ class CameraSheetsTest(ScreenTest):
         for number, name in enumerate(("light's strength", "fill"), start=1):
             self.press(name, exact=True)
             self.wait_for_revision(number)
-        self.type("Lanes overlap by, per cent", 0)
-        self.press("Spread")
+        self.type("Overlap of the lanes, per cent", 0)
+        self.press("Stagger lanes")
         self.wait_for_revision(3)
         spans = [lane["within"] for lane in self.document()["lanes"]]
         self.assertEqual(spans, [[0, 0.333333333], [0.333333333, 0.666666667], [0.666666667, 1]])

@@ -55,7 +55,7 @@ class NewShotTest(ScreenTest):
         self.press("Remove Basin floor")
         card.wait_for(state="detached")
         self.assertFalse((self.home / "shots/basin-floor.json").exists())
-        self.press("Put it back")
+        self.press("Undo")
         self.see(card)
         self.press("Duplicate Basin floor, half a turn")
         self.see(self.page.get_by_test_id("shot").filter(has_text="Basin floor, half a turn 2"))
@@ -97,10 +97,10 @@ class RunsTest(ScreenTest):
         page.get_by_role("link", name="Runs").click()
         self.see(page.get_by_role("link", name="Slow, once round"), f"{FRAMES} / {FRAMES}")
         page.get_by_role("link", name="Slow, once round").click()
-        page.get_by_role("link", name="to its shot").click()
+        page.get_by_role("link", name="Open its shot").click()
         self.press(f"Capture {FRAMES} frames")
         self.see(page.get_by_test_id("run-state"), "^done$", seconds=20)
-        self.see(page.get_by_label("Progress").locator("dl"), f"made0kept from before{FRAMES}")
+        self.see(page.get_by_label("Progress").locator("dl"), f"made0reused{FRAMES}")
 
 
 if __name__ == "__main__":

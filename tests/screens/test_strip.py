@@ -92,13 +92,13 @@ class StripTest(ScreenTest):
     def test_the_ruler_counts_as_people_do_and_the_view_zooms(self):
         page = self.page
         self.open_lanes("tide-week", 10_000, lanes=())
-        page.get_by_label("Ruler in").select_option("timecode")
+        page.get_by_label("Ruler unit").select_option("timecode")
         strip = page.get_by_test_id("strip")
         for _ in range(5):
             page.get_by_test_id("strip").press("ArrowRight")
         self.until("label => document.querySelector('[data-testid=strip]').ariaValueText === label", "00:00:00:05")
         for unit, label in (("seconds", "0.208 s"), ("frames", "5")):
-            page.get_by_label("Ruler in").select_option(unit)
+            page.get_by_label("Ruler unit").select_option(unit)
             self.until("label => document.querySelector('[data-testid=strip]').ariaValueText === label", label)
         box = strip.bounding_box()
         strip.press("0")

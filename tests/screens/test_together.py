@@ -23,7 +23,7 @@ class TogetherTest(ScreenTest):
     def test_an_edit_that_clashes_is_told_and_can_be_saved_over(self):
         self.open_bench()
         self.elsewhere({"clock": {"rate": "25"}})
-        self.type("Rate, frames a second", "30")
+        self.type("Rate, frames per second", "30")
         notice = self.page.get_by_test_id("notice")
         self.see(notice.get_by_role("alert"), "Changed meanwhile in another window: the rate")
         self.assertEqual(self.document()["clock"]["rate"], "25")
@@ -72,7 +72,7 @@ class TogetherTest(ScreenTest):
         self.press("Save mine over it")
         self.see(self.page.get_by_test_id("code-saved"), "^saved$")
         self.assertEqual(file.read_text(), before + "# mine\n")
-        self.press("Undo the last text")
+        self.press("Undo the last change to the text")
         self.see(editor, "# theirs")
         self.assertEqual(file.read_text(), "# theirs\n" + before)
 
@@ -113,7 +113,7 @@ class ElsewhereTest(ScreenTest):
         self.open("/shots/tide-week")
         self.see(self.page.get_by_test_id("from-elsewhere"), "1 source.* does not run until you have looked at it")
         self.see(self.page.get_by_test_id("viewfinder").get_by_role("alert"), "came with a project from elsewhere")
-        self.press("Look at the code")
+        self.press("Review the code")
         dialog = self.page.get_by_role("dialog", name="Code from elsewhere")
         self.see(dialog.get_by_text("Python code runs with your rights"))
         dialog.locator("summary").click()

@@ -1,7 +1,6 @@
 """Reads an animated camera from glTF 2.0, as text or binary, as rows of a camera's way."""
 
 import base64
-import json
 import struct
 from pathlib import Path
 from typing import Any
@@ -12,11 +11,12 @@ from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation, Slerp
 
 from vexel.core.errors import Mistake
+from vexel.core.hermite import hermite
 from vexel.core.wording import counted
 from vexel.sources.contained import contained_file
+from vexel.sources.meshes.gltf import read_gltf
 
 Array = NDArray[np.float64]
-_MAGIC, _JSON, _BIN = 0x46546C67, 0x4E4F534A, 0x004E4942
 _FORMS = {5120: "i1", 5121: "u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
 _WIDTHS = {"SCALAR": 1, "VEC3": 3, "VEC4": 4}
 _Z_UP = np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])
@@ -54,17 +54,13 @@ class _Scene:
     """A file's document and its binary data."""
 
     def __init__(self, file: Path) -> None:
-        data = file.read_bytes()
-        self._binary, self._folder = b"", file.parent
-        if len(data) > 20 and struct.unpack("<I", data[:4])[0] == _MAGIC:
-            at, text = 12, b""
-            while at + 8 <= len(data):
-                size, kind = struct.unpack("<II", data[at : at + 8])
-                chunk = data[at + 8 : at + 8 + size]
-                text, self._binary = (chunk, self._binary) if kind == _JSON else (text, chunk if kind == _BIN else b"")
-                at += 8 + size
-            data = text
-        self.told: dict[str, Any] = json.loads(data)
+        if file.stat().st_size > MOST_BYTES:
+            raise Mistake(
+                f"{file.name} is larger than the {MOST_BYTES // 10**6:,} MB that are read: export the camera alone"
+            )
+        read = read_gltf(file)
+        self._binary, self._folder = read.binary, file.parent
+        self.told = read.document
         if not str(self.told["asset"]["version"]).startswith("2"):
             raise ValueError(f"version {self.told['asset']['version']}")
         self.parents = {
@@ -191,9 +187,7 @@ def _sampled(scene: _Scene, sampler: dict[str, Any], times: Array, turns: bool) 
         wide = (keys[n + 1] - keys[n])[:, None]
         t = (at - keys[n])[:, None] / wide
         arriving, place, leaving = (values[k::3] for k in range(3))
-        t2, t3 = t * t, t * t * t
-        spline: Array = (2 * t3 - 3 * t2 + 1) * place[n] + (t3 - 2 * t2 + t) * wide * leaving[n]
-        spline += (3 * t2 - 2 * t3) * place[n + 1] + (t3 - t2) * wide * arriving[n + 1]
+        spline = hermite(t, place[n], place[n + 1], wide * leaving[n], wide * arriving[n + 1])
         return spline / np.linalg.norm(spline, axis=1, keepdims=True) if turns else spline
     if turns:
         slerp: Array = Slerp(keys, Rotation.from_quat(values))(at).as_quat()

@@ -50,7 +50,7 @@ def write_mp4(footage: Footage, sized: Sized, file: Path, told: Callable[[int], 
             container.mux(stream.encode(frame))
             told(number + 1)
         container.mux(stream.encode())
-    return ["the frames are transparent; H.264 has no alpha, so they stand on black"] if transparent else []
+    return ["the frames are transparent; H.264 has no alpha, so they are on black"] if transparent else []
 
 
 def _in_yuv(pixels: NDArray[np.uint8]) -> av.VideoFrame:

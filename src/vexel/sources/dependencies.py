@@ -2,7 +2,6 @@
 
 import ast
 import hashlib
-import json
 import re
 from collections.abc import Iterator, Mapping
 from pathlib import Path
@@ -10,6 +9,7 @@ from typing import Any
 
 from vexel.sources.code.syntax import syntax_of
 from vexel.sources.contained import contained_file
+from vexel.sources.meshes.gltf import read_gltf
 from vexel.sources.pictures.sequence_members import members_of, numbered_meshes, stamp_of
 
 MAX_BESIDE_BYTES = 512 * 1024 * 1024
@@ -61,12 +61,10 @@ def beside_mesh(file: Path) -> Iterator[Path]:
                     yield from (contained_file(file.parent, name, colours.name) for name in names)
     elif file.suffix.lower() == ".gltf":
         try:
-            document = json.loads(file.read_bytes())
-            items = [*document.get("buffers", []), *document.get("images", [])]
-            uris = [item.get("uri", "") for item in items]
-        except (ValueError, AttributeError):
+            uris = read_gltf(file).uris
+        except ValueError:
             return
-        yield from (contained_file(file.parent, uri, file.name) for uri in uris if uri and not uri.startswith("data:"))
+        yield from (contained_file(file.parent, uri, file.name) for uri in uris)
 
 
 def _words_after(key: str, file: Path) -> list[str]:

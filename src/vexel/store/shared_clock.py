@@ -10,7 +10,7 @@ from vexel.core.errors import Mistake, VexelError
 from vexel.core.finding import Finding, Mend
 from vexel.store.shots import KeptShot, ShotShelf
 
-LET_GO = Mend("Let it go", {"clock": {"like": None}})
+LET_GO = Mend("Unlink the clock", {"clock": {"like": None}})
 
 
 def linked_findings(shot: Shot, folder: Path) -> list[Finding]:

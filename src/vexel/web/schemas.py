@@ -4,11 +4,11 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from vexel.core.brief_part import BriefPart
 from vexel.core.camera.panorama import Panorama
 from vexel.core.checks.estimate import Progress
 from vexel.core.checks.reckoning import Reckoning
 from vexel.core.checks.seam import Seam
-from vexel.core.document.brief import BriefPart
 from vexel.core.document.passes import Pass
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import Gives

@@ -46,7 +46,7 @@ export async function body<T>(answer: Promise<Answer<T>>): Promise<T> {
   try {
     got = await answer;
   } catch {
-    throw new Refusal("Vexel does not answer. It may have been ended: start it again, then go on here.");
+    throw new Refusal("Vexel does not answer. It may have been stopped: start it again, then continue here.");
   }
   if (got.data === undefined) throw refusal(got.error, got.response.status);
   return got.data;

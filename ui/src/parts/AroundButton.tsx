@@ -11,8 +11,8 @@ export function AroundButton({ around, onAround }: Props) {
     <button
       type="button"
       className={`btn btn-xs font-normal ${around ? "btn-active" : ""}`}
-      aria-label="Look around in the sphere"
-      title="Look around in the sphere"
+      aria-label="Look around in the panorama"
+      title="Look around in the panorama"
       aria-pressed={around}
       onClick={() => onAround(!around)}
     >

@@ -44,20 +44,19 @@ export function LookAround({ panorama, picture, video }: Props) {
     const scale = turn.view / 500;
     look(right - (event.clientX - x) * scale, up + (event.clientY - y) * scale);
   };
-  if (blind) return <p className="p-4 text-white">This browser draws no spheres: WebGL is switched off.</p>;
+  if (blind)
+    return <p className="p-4 text-white">This browser cannot show the panorama: WebGL is switched off.</p>;
   return (
     <>
       {lost && (
-        <p className="p-4 text-white">
-          This picture cannot be read any more: resume its run to make it again.
-        </p>
+        <p className="p-4 text-white">This frame can no longer be read: resume its run to make it again.</p>
       )}
       <canvas
         ref={canvas}
         width={960}
         height={540}
         tabIndex={0}
-        aria-label="Sphere: arrow keys look around, plus and minus change the field of view"
+        aria-label="Panorama: arrow keys look around, plus and minus change the field of view"
         data-testid="look-around"
         hidden={lost}
         className="max-h-full max-w-full cursor-grab touch-none active:cursor-grabbing"

@@ -91,8 +91,8 @@ const numberOf = (text: string) => Number(text.replace(",", ".").trim());
 /** Why a text is not taken as the number, or empty. */
 function refusalOf(text: string, { label, min, max, whole }: Props): string {
   const n = numberOf(text);
-  if (text.trim() === "" || Number.isNaN(n)) return `“${text.trim()}” is no number: ${label} stays as it was`;
-  if (whole && !Number.isInteger(n)) return `${label} is a whole number, and not ${text.trim()}`;
+  if (text.trim() === "" || Number.isNaN(n)) return `“${text.trim()}” is not a number: ${label} is unchanged`;
+  if (whole && !Number.isInteger(n)) return `${label} must be a whole number, not ${text.trim()}`;
   if ((min === undefined || n >= min) && (max === undefined || n <= max)) return "";
   const told = (bound: number) => bound.toLocaleString("en", { maximumFractionDigits: 6 });
   const range =
@@ -101,5 +101,5 @@ function refusalOf(text: string, { label, min, max, whole }: Props): string {
       : max === undefined
         ? `${told(min)} or more`
         : `from ${told(min)} to ${told(max)}`;
-  return `${label} goes ${range}: ${told(n)} is not taken`;
+  return `${label} must be ${range}: ${told(n)} was not applied`;
 }

@@ -4,6 +4,12 @@ export function count(n: number, one: string, many = `${one}s`): string {
   return `${n.toLocaleString("en")} ${n === 1 ? one : many}`;
 }
 
+/** A number as 2nd or 11th. */
+export function ordinal(n: number): string {
+  const ends: Record<string, string> = { one: "st", two: "nd", few: "rd", other: "th" };
+  return `${n.toLocaleString("en")}${ends[new Intl.PluralRules("en", { type: "ordinal" }).select(n)]}`;
+}
+
 export function size(bytes: number): string {
   if (bytes < 1000) return `${bytes} B`;
   const units = ["kB", "MB", "GB", "TB"];

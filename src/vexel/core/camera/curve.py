@@ -6,6 +6,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.hermite import hermite
 from vexel.core.vectors import in_blocks, lengths
 
 Array = NDArray[np.float64]
@@ -79,8 +80,7 @@ class Curve:
         t = (length - along[piece]) / np.maximum(whole, 1e-300)
         wide = marks[1] - marks[0]
         leaving, arriving = whole / speeds[piece] / wide, whole / speeds[piece + 1] / wide
-        t2, t3 = t * t, t * t * t
-        share = (t3 - 2 * t2 + t) * leaving + (3 * t2 - 2 * t3) + (t3 - t2) * arriving
+        share = hermite(t, np.zeros_like(t), np.ones_like(t), leaving, arriving)
         place: Array = marks[piece] + np.clip(share, 0.0, 1.0) * wide
         rest = np.arange(len(place))
         for _ in range(MOST_STEPS):

@@ -2,7 +2,7 @@
 
 from itertools import pairwise
 
-from vexel.core.document.brief import BriefPart, listed
+from vexel.core.brief_part import BriefPart, listed
 from vexel.core.document.lane_spec import LaneSpec
 from vexel.core.document.passes import PASSES
 from vexel.core.document.shot import Shot

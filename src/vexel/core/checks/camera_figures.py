@@ -23,18 +23,18 @@ def camera_figures(plan: Plan, figures: PathFigures) -> list[Figure]:
     told = []
     if len(figures.speeds) and figures.speeds.any():
         mean, most = figures.speeds.mean(), figures.speeds.max()
-        told.append(Figure("speed", f"{mean:.3g} units a frame, {most:.3g} at most"))
+        told.append(Figure("speed", f"{mean:.3g} units per frame, {most:.3g} at most"))
         if figures.turns_deg.max() > 1e-6:
-            told.append(Figure("turn", f"{figures.turns_deg.max():.3g}° a frame at most"))
+            told.append(Figure("turn", f"{figures.turns_deg.max():.3g}° per frame at most"))
         before = np.isfinite(figures.margins[:-1]) & np.isfinite(figures.margins[1:])
         if before.any() and plan.shot.camera.lens.projection != "panorama":
             most = figures.subject_px[before].max()
-            told.append(Figure("subject moves", f"{most:.3g} px a frame at most"))
+            told.append(Figure("subject moves", f"{most:.3g} px per frame at most"))
     lean = float(np.abs(tilts_deg(camera_of(plan).path)).max())
     if lean > 0.05:
         told.append(Figure("horizon tilt", f"{lean:.3g}° at most"))
     if len(figures.jolts) and figures.jolts.any():
-        told.append(Figure("acceleration", f"{figures.jolts.max():.3g} units a frame² at most"))
+        told.append(Figure("acceleration", f"{figures.jolts.max():.3g} units per frame² at most"))
     if plan.shot.camera.lens.projection == "panorama":
         return told
     shares, margins = figures.shares[np.isfinite(figures.shares)], figures.margins

@@ -86,7 +86,7 @@ def clearance_findings(plan: Plan, near: Clearance | None) -> list[Finding]:
         return [
             Finding(
                 "camera-through-surface",
-                f"the camera goes through a surface between frames {begin:,} and {end:,}{more}",
+                f"the camera passes through a surface between frames {begin:,} and {end:,}{more}",
                 "For an instant the subject is seen from inside.",
                 rig.detour(rig_path_of(plan), begin, end) or rig.step_back(),
             )

@@ -75,7 +75,7 @@ def _repeated_end(shot: Shot) -> Finding | None:
     return Finding(
         "last-repeats-first",
         f"{clock.motion:,} frames: the last repeats the first",
-        "Played again and again, it will stutter once a turn.",
+        "Played as a loop, it will stutter once per turn.",
         (
             Mend(
                 f"Leave it out, {clock.motion - 1:,} frames",
@@ -96,7 +96,7 @@ def _one_too_many(shot: Shot) -> Finding | None:
     return Finding(
         "one-too-many",
         f"{clock.motion:,} frames turn {decimal(now, 4)}° each, {clock.motion - 1:,} would be exactly {decimal(then)}°",
-        "In a loop no frame repeats the first, so that none is to be added for it.",
+        "In a loop no frame repeats the first, so none needs to be added.",
         (Mend(f"Make it {clock.motion - 1:,} frames", {"clock": {"frames": clock.motion - 1, "seconds": None}}),),
     )
 
@@ -107,7 +107,7 @@ def _turn_seam(shot: Shot) -> Finding | None:
     turns, left = shot.orbit.turns, _left_over(shot, shot.orbit)
     if left == 0:
         return None
-    mends = [Mend("Show it once, with both ends", {"clock": {"span": "ends"}})]
+    mends = [Mend("Play it once, with both ends", {"clock": {"span": "ends"}})]
     if not shot.orbit.followed_by and round(turns) > 0:
         mends.insert(0, _turns_mend(round(turns)))
     what = f"{turns:g} turns leave the {shot.orbit.what}"
@@ -149,7 +149,7 @@ def _slow_rate(shot: Shot) -> Finding | None:
         mends = [Mend(f"Play every frame, at {clock.rate.label}", {"clock": {"every": 1, "speed": 1}})]
     return Finding(
         "choppy",
-        f"{clock.playback.label} is fewer than about {SMOOTH_FPS} frames a second",
+        f"{clock.playback.label} is fewer than about {SMOOTH_FPS} frames per second",
         "Motion will look choppy.",
         tuple(mends),
     )
@@ -163,9 +163,9 @@ def _long_holds(shot: Shot) -> Finding | None:
         return None
     return Finding(
         "long-holds",
-        f"{counted(held, 'frame')} stand still, and {moving:,} move",
-        "The video will seem to hang.",
-        (Mend("Leave the holds out", {"clock": {"hold_start": 0, "hold_end": 0}}),),
+        f"{counted(held, 'frame')} are still, and {moving:,} move",
+        "The video will seem to freeze.",
+        (Mend("Remove the holds", {"clock": {"hold_start": 0, "hold_end": 0}}),),
     )
 
 
@@ -180,7 +180,7 @@ def _odd_rate(shot: Shot) -> Finding | None:
     nearest = sorted((abs(Fraction(whole) - rate.fps), whole) for whole in (24, 25, 30, 50, 60, 120))[:2]
     return Finding(
         "odd-rate",
-        f"{rate.label} is no usual rate",
+        f"{rate.label} is not a common rate",
         "Some players and editors will drop or double frames of it.",
         tuple(_rate_mend(shot, Fraction(whole)) for _, whole in nearest),
     )
@@ -197,11 +197,11 @@ def _gif_rate(shot: Shot) -> Finding | None:
         _rate_mend(shot, clock.rate.fps * Fraction(100, n) / clock.playback.fps) for n in dict.fromkeys(whole)
     )
     if each < SHORTEST_KEPT:
-        what = f"{clock.playback.label} wants delays of {decimal(each / 100)} s, which most GIF players ignore"
+        what = f"{clock.playback.label} needs delays of {decimal(each / 100)} s, which most GIF players ignore"
         return Finding("gif-rate", what, "They play each frame for about 0.10 s, far too slowly.", mends[:1])
     told = f"0.{whole[0]:02d} and 0.{whole[1]:02d} s in turn" if each < 99 else "whole hundredths of a second"
-    wants = f"{decimal(each / 100, 5)} s a frame, and gets {told}"
-    what = f"{clock.playback.label} is no rate that a GIF keeps: it wants {wants}"
+    wants = f"{decimal(each / 100, 5)} s per frame and gets {told}"
+    what = f"{clock.playback.label} cannot be kept by a GIF: it needs {wants}"
     return Finding("gif-rate", what, "The total stays true; quick motion may look slightly uneven.", mends)
 
 
@@ -210,12 +210,12 @@ def _few_looks(shot: Shot) -> Finding | None:
     clock, samples = shot.clock.clock(), shot.picture.samples
     if not clock.shutter.is_open or samples >= FEWEST_LOOKS:
         return None
-    times = f"{counted(samples, 'sample')} looks {counted(samples, 'time')} a frame"
+    times = f"{counted(samples, 'sample')} gives {counted(samples, 'exposure')} per frame"
     return Finding(
         "few-looks",
         f"a shutter of {clock.shutter.label} with {times}",
-        "What moves fast will show as separate pictures instead of a blur.",
-        (Mend(f"Take {2 * FEWEST_LOOKS} samples", {"picture": {"samples": 2 * FEWEST_LOOKS}}),),
+        "Fast motion will show as separate images instead of blur.",
+        (Mend(f"Use {2 * FEWEST_LOOKS} samples", {"picture": {"samples": 2 * FEWEST_LOOKS}}),),
     )
 
 

@@ -41,8 +41,8 @@ def motion_ends_early(shot: Shot) -> list[Finding]:
     return [
         Finding(
             "motion-ends-early",
-            f"the motion ends at frame {last:,}, the shot goes on to {clock.motion - 1:,}",
-            f"{counted(still, 'frame')} at the end will be equal.",
+            f"the motion ends at frame {last:,}, but the shot continues to {clock.motion - 1:,}",
+            f"{counted(still, 'frame')} at the end will be identical.",
             (Mend(f"End there, {last + 1:,} frames", trim_at(shot, clock, end, last + 1)),),
         )
     ]
@@ -61,7 +61,7 @@ def _lane_seams(shot: Shot) -> list[Finding]:
                 "lane-does-not-close",
                 f"{lane.name} ends at {last:g} but begins at {first:g}, {abs(last - first):g} away",
                 "The loop will jump at its seam.",
-                (*_back(shot, number), Mend("Show it once, with both ends", {"clock": {"span": "ends"}})),
+                (*_back(shot, number), Mend("Play it once, with both ends", {"clock": {"span": "ends"}})),
             )
         )
     return found
@@ -75,7 +75,7 @@ def _back(shot: Shot, number: int) -> list[Mend]:
     lanes = [other.model_dump(mode="json", exclude_defaults=True) for other in shot.lanes]
     lanes[number]["back"] = True
     mended = shot.model_copy(update={"lanes": [*shot.lanes[:number], lane.model_copy(update={"back": True})]})
-    return [Mend("Go there and back", {"lanes": lanes})] if closes(*lane_ends(mended)[lane.drive]) else []
+    return [Mend("Make it go there and back", {"lanes": lanes})] if closes(*lane_ends(mended)[lane.drive]) else []
 
 
 def _eased_loop(shot: Shot) -> Finding | None:
@@ -88,9 +88,9 @@ def _eased_loop(shot: Shot) -> Finding | None:
         return None
     return Finding(
         "eased-loop",
-        f"{shot.ease} lets the turn stand nearly still at the seam of the loop",
-        "It stops once every time it goes round.",
-        (Mend("Turn evenly", {"ease": "linear"}),),
+        f"{shot.ease} brings the turn almost to a stop at the seam of the loop",
+        "It stops once per turn.",
+        (Mend("Turn at constant speed", {"ease": "linear"}),),
     )
 
 
@@ -106,7 +106,7 @@ def _keys_outside(shot: Shot) -> list[Finding]:
         found.append(
             Finding(
                 "key-outside",
-                f"a key of {lane.name} stands at {lane.at} {place}, {where} of the shot",
+                f"a key of {lane.name} is at {lane.at} {place}, {where} of the shot",
                 "It will not be reached.",
                 (
                     Mend("Fit the keys into the shot", {"lanes": _fitted(shot, number, keys)}),
@@ -150,9 +150,9 @@ def clipped_lanes(shot: Shot, dials: tuple[Dial, ...]) -> list[Finding]:
         found.append(
             Finding(
                 "lane-cut-off",
-                f"{dial.name} swings to {most:.4g}, but its dial goes from {dial.low:g} to {dial.high:g}",
+                f"{dial.name} overshoots to {most:.4g}, but its dial ranges from {dial.low:g} to {dial.high:g}",
                 f"It is cut off there for {counted(cut, 'frame')}.",
-                (Mend("Let it not swing over", {"lanes": _without_swing(shot, number)}),) if lane.keys else (),
+                (Mend("Use easings without overshoot", {"lanes": _without_swing(shot, number)}),) if lane.keys else (),
             )
         )
     return found

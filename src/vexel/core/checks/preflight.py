@@ -33,14 +33,14 @@ def _alpha_lost(shot: Shot) -> Finding | None:
     if recipe.alpha == "none":
         what, cost = (
             f"the background is clear, and the {recipe.makes} keeps no transparency",
-            "The frames will stand on black.",
+            "The frames will be on black.",
         )
     else:
         what = f"the background is clear, and the {recipe.makes} keeps each pixel either clear or not"
         cost = "Soft edges and shadows will be cut hard."
     mends = (
-        Mend("Make numbered frames, which keep it", {"recipe": "frames"}),
-        Mend(f"Take the background {PLAIN}", {"picture": {"background": PLAIN}}),
+        Mend("Output numbered frames, which keep it", {"recipe": "frames"}),
+        Mend(f"Use the background {PLAIN}", {"picture": {"background": PLAIN}}),
     )
     return Finding("alpha-lost", what, cost, mends)
 
@@ -83,7 +83,7 @@ def _on_its_side(shot: Shot, facts: SourceFacts) -> list[Finding]:
         Mend("It is upright", {"source": {"up": facts.up}}),
     )
     lies = "lies" if guess.sure else "may lie"
-    what = f"the object {lies} on its side: by its shape +{axis} points up in the file, and +{facts.up} is taken"
+    what = f"the object {lies} on its side: its shape suggests that +{axis} points up, but +{facts.up} is used"
     return [Finding("on-its-side", what, "It would turn about a wrong axis.", mends)]
 
 
@@ -98,9 +98,9 @@ def _other_course(shot: Shot, facts: SourceFacts) -> list[Finding]:
     if (loops and length.loops and whole) or (not loops and lasts >= own - tolerance):
         return []
     patch = {"clock": length_patch(clock.rate.fps, own) | {"span": "loop" if length.loops else "ends"}}
-    what = f"the page's animations {'come round' if length.loops else 'are over'} after {decimal(own)} s"
+    what = f"the page's animations {'repeat' if length.loops else 'end'} after {decimal(own)} s"
     cost = "A loop will jump at its seam." if loops else "The rest will not be seen."
-    mend = Mend(f"Take {decimal(own)} s{'' if length.loops else ', played once'}", patch)
+    mend = Mend(f"Use {decimal(own)} s{'' if length.loops else ', played once'}", patch)
     return [Finding("other-course", f"{what}, the shot lasts {decimal(lasts)} s", cost, (mend,))]
 
 
@@ -133,11 +133,11 @@ def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
     last, _ = slots.at(end * clock.rate.fps, end)
     if clock.motion > needed:
         what = f"the source ends after {needed:,} frames, the shot has {clock.motion:,}"
-        cost = "Its last picture will stand still for the rest."
+        cost = "Its last picture will be held for the rest."
     else:
         what = f"the shot ends with picture {last + 1:,} of {slots.count:,}"
         cost = "The rest will not be seen."
-    mend = Mend(f"Take all, {needed:,} frames", {"clock": {"frames": needed, "seconds": None}})
+    mend = Mend(f"Use all {needed:,} frames", {"clock": {"frames": needed, "seconds": None}})
     return [Finding("other-length", what, cost, (mend,))]
 
 
@@ -150,13 +150,13 @@ def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
     if not fit.dropped and not fit.doubled:
         return []
     counts = [f"{counted(count, kind)}" for count, kind in ((fit.dropped, "picture"), (fit.doubled, "frame")) if count]
-    told = f"{counts[0]} will be left out" if fit.dropped else f"{counts[0]} will show the picture before once more"
+    told = f"{counts[0]} will be dropped" if fit.dropped else f"{counts[0]} will repeat the previous picture"
     if fit.dropped and fit.doubled:
-        told += f", and {counts[1]} will show the picture before once more"
+        told += f", and {counts[1]} will repeat the previous picture"
     mends = []
     if slots.rate:
         own = {"rate": slots.rate, "frames": slots.count, "seconds": None, "retimed_from": None}
-        mends.append(Mend(f"Take its own rate, {Rate(Fraction(slots.rate)).label}", {"clock": own}))
+        mends.append(Mend(f"Use its own rate, {Rate(Fraction(slots.rate)).label}", {"clock": own}))
     if isinstance(source, WithFixedFrames):
         mends.append(Mend("Blend the neighbours", {"source": {"between": "blend"}}))
     elif isinstance(source, SeriesSource):
@@ -170,7 +170,7 @@ def _uneven_pace(shot: Shot, facts: SourceFacts) -> list[Finding]:
         return []
     mends = [
         Mend(
-            f"{(even / pace.rate / pace.step).numerator:,} steps a frame, pace {decimal(even)}",
+            f"{(even / pace.rate / pace.step).numerator:,} steps per frame, pace {decimal(even)}",
             {"source": {"pace": float(even)}},
         )
         for even in pace.even_paces()

@@ -71,7 +71,7 @@ def reckon(plan: ClockSpec, orbit: OrbitSpec | None = None, camera: CameraSpec |
     step = None
     if orbit is not None:
         step = orbit.all_turns * 360 / clock.steps
-        reasons.append(f"{orbit.all_turns:g} × 360° ÷ {clock.steps:,} steps = {step:.4g}° a frame")
+        reasons.append(f"{orbit.all_turns:g} × 360° ÷ {clock.steps:,} steps = {step:.4g}° per frame")
     return Reckoning(
         rate=str(clock.rate),
         rate_label=clock.rate.label,
@@ -125,7 +125,7 @@ def _motion_reasons(clock: Clock) -> list[str]:
     if clock.own is not None and clock.own != clock.motion:
         pace = decimal(Fraction(clock.own_steps, clock.steps))
         reasons.append(
-            f"retimed: {clock.own:,} frames of the motion's own time over {clock.motion:,}, {pace} × its pace; "
+            f"retimed: {clock.own:,} frames of the motion's own time over {clock.motion:,}, {pace} × its speed; "
             "first and last stay"
         )
     if clock.shutter.is_open:
@@ -158,6 +158,6 @@ def _shown_reasons(plan: ClockSpec, clock: Clock) -> list[str]:
         )
     if clock.repeats > 1:
         every, seconds = clock.frames * clock.repeats, decimal(clock.seconds * clock.repeats)
-        once = f"{counted(clock.frames, 'frame')} × {clock.repeats:,} times over"
+        once = f"{counted(clock.frames, 'frame')} × {clock.repeats:,} plays"
         reasons.append(f"{once} = {every:,} frames in a video file, {seconds} s")
     return reasons

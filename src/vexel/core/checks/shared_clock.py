@@ -23,6 +23,6 @@ def clock_differs(shot: Shot, other: Shot) -> list[Finding]:
     elif mine.playback != its.playback:
         what = f"{mine.playback.label}, but {other.title} has {its.playback.label}"
     else:
-        what = f"the frames stand at other instants than those of {other.title}"
-    label = f"Take its clock, {its.frames:,} frames in {decimal(its.seconds)} s"
-    return [Finding("clock-differs", what, "Side by side, the two will not keep together.", (Mend(label, patch),))]
+        what = f"the frames are at other instants than those of {other.title}"
+    label = f"Use its clock, {its.frames:,} frames in {decimal(its.seconds)} s"
+    return [Finding("clock-differs", what, "Side by side, the two will not stay in sync.", (Mend(label, patch),))]

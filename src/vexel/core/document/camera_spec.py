@@ -25,19 +25,19 @@ class LensSpec(Part):
     focal_mm: float = Field(default=50, ge=4, le=2000)
     projection: Literal["perspective", "parallel", "panorama"] = Field(
         default="perspective",
-        description="parallel shows equal lengths equally long, however far away they are; panorama looks all round",
+        description="parallel shows equal lengths equal at any distance; panorama covers all directions",
     )
     shift_mm: tuple[Shift, Shift] = Field(
-        default=(0, 0), description="of the picture to the right and up, on the sensor; upright lines stay so"
+        default=(0, 0), description="of the picture to the right and up on the sensor; verticals stay vertical"
     )
     covers: Covers = Field(default="sphere", description="of a panorama: 360° × 180°, or half")
     eyes: Eyes = Field(default="one", description="of a panorama: both eyes' pictures in one frame")
     eye_mm: float = Field(default=64, gt=0, le=10_000, description="between the two eyes")
     f_stop: float | None = Field(
-        default=None, ge=0.5, le=256, description="focal length ÷ opening; null is sharp everywhere"
+        default=None, ge=0.5, le=256, description="f-number of the aperture; null is sharp everywhere"
     )
     focus: float | None = Field(
-        default=None, gt=0, description="distance that is sharp, in the source's units; null is what it looks at"
+        default=None, gt=0, description="focus distance in source units; null is the look-at point"
     )
     unit_mm: float = Field(default=1000, gt=0, description="millimetres in one unit of the source, for the blur")
     sensor: str = Field(default="36x24", pattern=r"^\d+(\.\d+)?x\d+(\.\d+)?$", description="width x height, mm")
@@ -93,12 +93,12 @@ class LightSpec(Part):
     )
     elevation_deg: float = Field(default=34, ge=-90, le=90)
     stands: Literal["camera", "world"] = Field(
-        default="camera", description="goes with the camera, or stands in the world while that moves"
+        default="camera", description="attached to the camera, or fixed in the world"
     )
-    shadow: Share = Field(default=0, description="how much of the key light is kept from what lies behind something")
-    soft_deg: float = Field(default=3, ge=0, le=60, description="how wide the key light looks; its shadows' edges")
-    environment: Share = Field(default=0, description="how much of the light comes from all round, sky and earth")
-    sky: Colour = Field(default="#dfe8f2", description="colour of what shines from above")
-    earth: Colour = Field(default="#6f675c", description="colour of what shines from below")
-    surround: Share = Field(default=0, description="how much corners and hollows darken, as under an open sky")
-    strength: float = Field(default=1, ge=0, le=10, description="times its usual strength")
+    shadow: Share = Field(default=0, description="shadow strength; 0 turns shadows off")
+    soft_deg: float = Field(default=3, ge=0, le=60, description="angular size of the key light, which softens shadows")
+    environment: Share = Field(default=0, description="strength of the environment light, from sky and earth")
+    sky: Colour = Field(default="#dfe8f2", description="colour of the light from above")
+    earth: Colour = Field(default="#6f675c", description="colour of the light from below")
+    surround: Share = Field(default=0, description="ambient occlusion: how much corners and crevices darken")
+    strength: float = Field(default=1, ge=0, le=10, description="multiple of its default strength")

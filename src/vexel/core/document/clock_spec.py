@@ -21,7 +21,7 @@ ONE_LENGTH = "give either seconds or frames, the other follows from the rate"
 class ClockSpec(Part):
     """Rate, length and span."""
 
-    rate: str = Field(description='frames a second: "24", "12.5", "30000/1001" or "29.97"')
+    rate: str = Field(description='frames per second: "24", "12.5", "30000/1001" or "29.97"')
     seconds: float | None = Field(default=None, description="length in seconds, or null")
     frames: int | None = Field(default=None, description="length in frames, or null")
     span: Span = "loop"
@@ -29,19 +29,19 @@ class ClockSpec(Part):
     last: int | None = Field(default=None, ge=0, description="last one that may be shown; null for the motion's last")
     every: int = Field(default=1, ge=1, le=1_000_000, description="every n-th frame of the range is shown")
     play: Literal["pace", "rate"] = Field(
-        default="pace", description="picked frames keep the motion's pace, or are played at the full rate"
+        default="pace", description="whether the frames shown keep the motion's speed, or play at the full rate"
     )
     speed: float = Field(default=1, gt=0, le=1000, description="how much faster the frames are played than captured")
-    hold_start: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still before the motion")
-    hold_end: int = Field(default=0, ge=0, le=1_000_000, description="frames that stand still after it")
-    repeats: int = Field(default=1, ge=1, le=100_000, description="times over in a video file; a GIF loops by itself")
+    hold_start: int = Field(default=0, ge=0, le=1_000_000, description="still frames before the motion")
+    hold_end: int = Field(default=0, ge=0, le=1_000_000, description="still frames after it")
+    repeats: int = Field(default=1, ge=1, le=100_000, description="play count in a video file; a GIF loops by itself")
     retimed_from: int | None = Field(
         default=None, ge=1, description="frames of the motion in its own time, of which first and last stay; or null"
     )
-    shutter: str = Field(default="0", description='how long a frame looks: "180°", "0.5" of a frame, or "1/48 s"')
-    shutter_sits: Sits = Field(default="centred", description="where that lies about the frame's instant")
+    shutter: str = Field(default="0", description='exposure time per frame: "180°", "0.5" of a frame, or "1/48 s"')
+    shutter_sits: Sits = Field(default="centred", description="its alignment to the frame's instant")
     like: str | None = Field(default=None, description="shot document whose clock this one is to have, or null")
-    pins: list[Pin] = Field(default=[], description="terms that stay when another one is set anew")
+    pins: list[Pin] = Field(default=[], description="terms that are locked while others change")
 
     @field_validator("rate")
     @classmethod
@@ -77,5 +77,5 @@ class ClockSpec(Part):
             return None
         played = Rate(rate.fps * factor)
         if played.fps > MAX_RATE:
-            raise Mistake(f"played at {played.label}, above {MAX_RATE} frames a second: lower the speed")
+            raise Mistake(f"played at {played.label}, above {MAX_RATE} frames per second: lower the speed")
         return played

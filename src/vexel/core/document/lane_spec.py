@@ -45,13 +45,13 @@ class LaneSpec(Part):
 
     drive: Drive = Field(description=f"what is driven: {KINDS}")
     keys: list[LaneKey] = Field(default=[], description="[place, value] or [place, value, easing out of the key]")
-    at: Literal["phase", "seconds", "frames"] = Field(default="phase", description="what the places are counted in")
-    ease: Ease = Field(default="linear", description="of keys that do not say their own; see the easings")
+    at: Literal["phase", "seconds", "frames"] = Field(default="phase", description="unit of the key times")
+    ease: Ease = Field(default="linear", description="for keys without an easing of their own")
     repeat: float = Field(default=1, gt=0, le=1000, description="how many times over the shot")
-    back: bool = Field(default=False, description="each time there and back")
-    offset: float = Field(default=0, ge=-1, le=1, description="how much of one time it is ahead")
-    within: tuple[Phase, Phase] = Field(default=(0, 1), description="phases between which it runs")
-    follows: str | None = Field(default=None, description="the lane that it follows, as times × that + plus")
+    back: bool = Field(default=False, description="each repeat goes there and back")
+    offset: float = Field(default=0, ge=-1, le=1, description="phase offset in cycles")
+    within: tuple[Phase, Phase] = Field(default=(0, 1), description="phases between which the lane runs")
+    follows: str | None = Field(default=None, description="the lane that it follows, as times × leader + plus")
     times: float = 1
     plus: float = 0
 

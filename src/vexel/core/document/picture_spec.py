@@ -51,7 +51,7 @@ class PictureSpec(Part):
     format: Format = Field(default="png", description="png has 8 bits, png16 has 16; exr is linear, half floats")
     alpha: Alpha = Field(default="straight", description="of PNG: colours as they are, or times alpha")
     ground: bool = Field(
-        default=False, description="a level ground under the subject, as the background, that takes shadows"
+        default=False, description="a level ground under the subject that catches shadows and matches the background"
     )
     contact: Share = Field(default=0.6, description="how dark the ground is where the subject touches it")
     layout: tuple[LayoutSide, LayoutSide] | None = Field(

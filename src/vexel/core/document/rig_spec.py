@@ -8,8 +8,8 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, field_validator, model_validator
 
+from vexel.core.brief_part import BriefPart, elevation_in_words, turns_in_words
 from vexel.core.camera.camera_path import Direction
-from vexel.core.document.brief import BriefPart, elevation_in_words, turns_in_words
 from vexel.core.document.lane_spec import Ease
 from vexel.core.document.source_spec import Part
 from vexel.core.document.view_spec import Point, ViewSpec
@@ -20,11 +20,9 @@ from vexel.core.wording import counted
 
 Centre = Annotated[
     Point | Literal["centroid"] | None,
-    Field(
-        description='point that it looks at, or "centroid", the middle of its surface; null is the middle of its box'
-    ),
+    Field(description='look-at point, or "centroid" of its surface; null is the centre of its bounding box'),
 ]
-Elevation = Annotated[float, Field(ge=-90, le=90, description="over the horizon")]
+Elevation = Annotated[float, Field(ge=-90, le=90, description="above the horizon")]
 Distance = Annotated[
     float | None, Field(gt=0, le=1e12, description="from the centre, in the source's units; null follows from the fill")
 ]
@@ -93,9 +91,9 @@ class StillSpec(RigSpec):
     start_deg: float = Field(default=0, ge=-36000, le=36000, description="0 looks at the front, along +y")
     elevation_deg: Elevation = 18
     position: Point | None = Field(
-        default=None, description="where it stands; null stands as start, elevation and fill say"
+        default=None, description="of the camera; null follows from start, elevation and fill"
     )
-    roll_deg: float = Field(default=0, ge=-180, le=180, description="clockwise, as its user sees it")
+    roll_deg: float = Field(default=0, ge=-180, le=180, description="clockwise, as the camera sees it")
     centre: Centre = None
     fill: Fill = 0.8
     distance: Distance = None
@@ -127,7 +125,7 @@ class OrbitSpec(RigSpec, TurnSpec):
     ease: Ease = Field(default="linear", description="of each of these by itself")
     start_deg: float = Field(default=0, ge=-36000, le=36000)
     elevation_deg: Elevation = 18
-    axis: Point = Field(default=(0, 0, 1), description="that it goes round, through the centre; points up")
+    axis: Point = Field(default=(0, 0, 1), description="of rotation, through the centre; points up")
     centre: Centre = None
     fill: Fill = 0.8
     distance: Distance = None
@@ -188,10 +186,10 @@ class PathSpec(RigSpec):
     kind: Literal["path"]
     keys: list[PathKey] = Field(min_length=2, max_length=10_000)
     curve: Literal["smooth", "straight"] = "smooth"
-    closed: bool = Field(default=False, description="goes on from the last key to the first")
-    looks: Literal["subject", "keys", "along"] = Field(default="subject", description="what it looks at on its way")
+    closed: bool = Field(default=False, description="continues from the last key to the first")
+    looks: Literal["subject", "keys", "along"] = Field(default="subject", description="what the camera points at")
     pace: Literal["even", "keys"] = Field(default="even", description="equal speed, or each key at its phase")
-    bank: float = Field(default=0, ge=-10, le=10, description="degrees that it leans for each degree a step it turns")
+    bank: float = Field(default=0, ge=-10, le=10, description="banking: degrees of roll per degree of turn")
 
     @property
     def ends_elsewhere(self) -> bool:

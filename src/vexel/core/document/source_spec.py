@@ -6,7 +6,7 @@ from typing import Annotated, Any, ClassVar, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from vexel.core.document.brief import BriefPart
+from vexel.core.brief_part import BriefPart
 from vexel.core.time.rate import Rate
 
 Gives = Literal["geometry", "picture", "either"]
@@ -102,7 +102,7 @@ class SketchSource(WithDials):
     traits: ClassVar[SourceTraits] = SourceTraits(
         "code that draws a picture", "Python with @sketch", "either", dials=True, own_text=True
     )
-    seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that the drawing is given")
+    seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers passed to the drawing")
 
 
 class SimulationSource(WithDials):
@@ -118,9 +118,9 @@ class SimulationSource(WithDials):
         runs_once=True,
         remembers=True,
     )
-    pace: float = Field(default=1, gt=0, le=1e9, description="simulated seconds a second of video")
+    pace: float = Field(default=1, gt=0, le=1e9, description="simulated seconds per second of video")
     warm_up: int = Field(default=0, ge=0, le=10**8, description="steps before frame 0")
-    seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers that it is given")
+    seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers passed to it")
 
     def brief(self) -> list[BriefPart]:
         """See `SourceSpec.brief`."""
@@ -136,11 +136,11 @@ class SeriesSource(WithDials):
 
     kind: Literal["series"]
     traits: ClassVar[SourceTraits] = SourceTraits(
-        "data, one slice a frame", "CSV, Parquet, .npy, VTK sets", "either", dials=True, runs_once=True
+        "data, one slice per frame", "CSV, Parquet, .npy, VTK sets", "either", dials=True, runs_once=True
     )
-    rate: str | None = Field(default=None, description="slices a second; null shows one slice a frame")
+    rate: str | None = Field(default=None, description="slices per second; null shows one slice per frame")
     between: Literal["nearest", "linear"] = Field(
-        default="nearest", description="what stands between two slices: the one before, or both mixed"
+        default="nearest", description="what is between two slices: the previous one, or both mixed"
     )
     by: str = Field(default="", description="column of a table whose values make the slices; empty is row by row")
     array: str = Field(default="", description="name of the array in a .npz that holds several")
@@ -189,7 +189,7 @@ class WithFixedFrames(SourceSpec):
 
     between: Literal["nearest", "blend", "refuse"] = Field(
         default="nearest",
-        description="where the shot's frames are not the source's: the picture that stands then, "
+        description="where frame times differ from the source's: the picture that is current then, "
         "both neighbours blended, or none at all",
     )
 
@@ -206,10 +206,10 @@ class StillsSource(WithFixedFrames):
     traits: ClassVar[SourceTraits] = SourceTraits(
         "numbered pictures", "PNG, JPEG, TIFF, WebP, EXR", "picture", blurs=False, runs_once=True, needs_rate=True
     )
-    rate: str = Field(description="pictures a second: a sequence does not say it")
+    rate: str = Field(description="pictures per second, which a sequence does not say")
     reverse: bool = Field(default=False, description="from the last number to the first")
     gaps: Literal["refuse", "hold", "blend"] = Field(
-        default="refuse", description="what a missing number shows: the one before, or its neighbours blended"
+        default="refuse", description="what a missing number shows: the previous one, or its neighbours blended"
     )
 
     def brief(self) -> list[BriefPart]:

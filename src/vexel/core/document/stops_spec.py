@@ -7,7 +7,7 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import Field
 
-from vexel.core.document.brief import BriefPart
+from vexel.core.brief_part import BriefPart
 from vexel.core.document.lane_spec import Ease
 from vexel.core.document.passes import PASSES
 from vexel.core.document.rig_spec import RigSpec, RigTraits
@@ -57,7 +57,7 @@ class StopsSpec(RigSpec):
     travel_seconds: Seconds = Field(default=3, description="from each to the next")
     way: Way = Field(default="around", description="around the subject, straight, or with a cut")
     ease: Ease = Field(default="ease-in-out", description="of each travel")
-    closed: bool = Field(default=False, description="goes on from the last view to the first")
+    closed: bool = Field(default=False, description="continues from the last view to the first")
 
     @property
     def ends_elsewhere(self) -> bool:

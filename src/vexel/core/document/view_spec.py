@@ -32,7 +32,7 @@ class ViewSpec(Part):
     name: str = Field(default="", max_length=80)
     position: Point = Field(description="of the camera, in the source's units")
     look: Point = Field(description="what it looks at")
-    roll_deg: float = Field(default=0, ge=-360, le=360, description="clockwise, as its user sees it")
+    roll_deg: float = Field(default=0, ge=-360, le=360, description="clockwise, as the camera sees it")
     focal_mm: float | None = Field(default=None, ge=4, le=2000, description="null keeps that of the lens")
     shows: Annotated[dict[str, float], AfterValidator(_shown)] = Field(
         default={}, description="dials, opacities of parts and light that are seen from here, by their drives"

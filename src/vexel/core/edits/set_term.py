@@ -16,14 +16,14 @@ LABELS: Final[dict[str, str]] = {
     "rate": "rate",
     "seconds": "length",
     "frames": "number of frames",
-    "degrees": "degrees a frame",
+    "degrees": "degrees per frame",
     "turns": "turns",
-    "turn_seconds": "seconds a turn",
+    "turn_seconds": "seconds per turn",
     "pace": "pace",
     "covers": "seconds of the source",
-    "repeats": "times over",
-    "all_frames": "frames in all",
-    "all_seconds": "seconds in all",
+    "repeats": "play count",
+    "all_frames": "frames in total",
+    "all_seconds": "seconds in total",
 }
 """Terms that a person may type, in the order in which they are shown."""
 
@@ -94,7 +94,7 @@ def set_term(shot: Shot, term: str, text: str) -> dict[str, Any]:
     stated = _stated(shot)
     answer = adjust(stated, term, value, shot.clock.span, shot.clock.pins)
     if answer.disagreements:
-        raise Mistake(f"{answer.disagreements[0].told}. Free the pin of one of them")
+        raise Mistake(f"{answer.disagreements[0].told}. Unlock one of them")
     length = {"seconds": "seconds", "turn_seconds": "seconds", "frames": "frames"}.get(term)
     seconds = answer.values["seconds"]
     if answer.gave_way == "seconds":

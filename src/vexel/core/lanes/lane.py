@@ -7,6 +7,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.hermite import hermite
 from vexel.core.lanes.easing import Easing
 
 Array = NDArray[np.float64]
@@ -101,7 +102,7 @@ def lane_values(keys: Sequence[Key], places: Array, closes: bool = False) -> Arr
         if (n == 0 and at[0] > 0) or (n == len(keys) - 2 and at[-1] < 1):
             np.clip(progress, 0.0, 1.0, out=progress)
         if easing.kind == "smooth":
-            result[these] = _hermite(progress, value[n], value[n + 1], slopes[n] * width, slopes[n + 1] * width)
+            result[these] = hermite(progress, value[n], value[n + 1], slopes[n] * width, slopes[n + 1] * width)
         else:
             eased = easing(progress)
             eased *= value[n + 1] - value[n]
@@ -159,14 +160,3 @@ def _end_slope(width: float, next_width: float, secant: float, next_secant: floa
     if slope * secant <= 0:
         return 0.0
     return 3 * secant if secant * next_secant < 0 and abs(slope) > 3 * abs(secant) else slope
-
-
-def _hermite(progress: Array, first: float, last: float, leaving: float, arriving: float) -> Array:
-    """The cubic with given values and slopes at both ends."""
-    result: Array = progress * (leaving + arriving - 2 * (last - first))
-    result += 3 * (last - first) - 2 * leaving - arriving
-    result *= progress
-    result += leaving
-    result *= progress
-    result += first
-    return result

@@ -29,11 +29,11 @@ def samples_per_frame(rate: Rate, samples_a_second: int = USUAL) -> tuple[int, .
 def audio_derivation(rate: Rate, samples_a_second: int = USUAL) -> str:
     """The derivation in words."""
     each: Fraction = samples_a_second / rate.fps
-    line = f"{samples_a_second:,} samples a second ÷ {rate.label}"
+    line = f"{samples_a_second:,} samples per second ÷ {rate.label}"
     if each.denominator == 1:
-        return f"{line} = {each.numerator:,} samples a frame"
+        return f"{line} = {each.numerator:,} samples per frame"
     pattern = samples_per_frame(rate, samples_a_second)
     return (
-        f"{line} = {decimal(each)} samples a frame: {min(pattern):,} or {max(pattern):,} in turn, "
+        f"{line} = {decimal(each)} samples per frame: {min(pattern):,} or {max(pattern):,} in turn, "
         f"{sum(pattern):,} in {len(pattern):,} frames"
     )

@@ -58,11 +58,11 @@ class Substeps:
     def told(self) -> str:
         """The derivation in words, and whether frames are unequally far apart."""
         exact = self.steps_a_frame
-        line = f"{decimal(self.pace)} s a second ÷ {decimal(self.rate, 3)} fps ÷ {decimal(self.step, 9)} s a step"
+        line = f"{decimal(self.pace)} s per second ÷ {decimal(self.rate, 3)} fps ÷ {decimal(self.step, 9)} s per step"
         if exact.denominator == 1:
-            return f"{line} = {exact.numerator:,} steps a frame"
+            return f"{line} = {exact.numerator:,} steps per frame"
         low = exact.__floor__()
-        return f"{line} = {decimal(exact)} steps a frame: uneven, {low:,} or {low + 1:,} in turn"
+        return f"{line} = {decimal(exact)} steps per frame: uneven, {low:,} or {low + 1:,} in turn"
 
     def even_paces(self) -> list[Fraction]:
         """The nearest slower and faster pace that give whole steps a frame."""

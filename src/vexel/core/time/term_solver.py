@@ -20,14 +20,14 @@ UNITS: Final[dict[str, tuple[str, str]]] = {
     "frames": ("", " frames"),
     "steps": ("", " steps"),
     "turns": ("", " turns"),
-    "degrees": ("", "° a frame"),
-    "turn_seconds": ("", " s a turn"),
-    "turn_frames": ("", " frames a turn"),
+    "degrees": ("", "° per frame"),
+    "turn_seconds": ("", " s per turn"),
+    "turn_frames": ("", " frames per turn"),
     "pace": ("pace ", ""),
     "covers": ("", " s of the source"),
-    "repeats": ("", " times over"),
-    "all_frames": ("", " frames in all"),
-    "all_seconds": ("", " s in all"),
+    "repeats": ("", " plays"),
+    "all_frames": ("", " frames in total"),
+    "all_seconds": ("", " s in total"),
 }
 """Each term with what people read before and after its value."""
 _PRODUCTS: Final[tuple[tuple[str, str, str], ...]] = (
@@ -124,7 +124,7 @@ def solve(given: Mapping[str, Fraction], span: Span = "loop", pins: Collection[s
                 told = found.reasons["frames"].rpartition(" = ")[0]
                 tried.reasons["frames"] = f"{told} = {decimal(frames)}, rounded to {said('frames', whole)}"
                 return tried.answer(term, disagreements)
-    told = f"{said('frames', frames)} is not whole, and all that leads to it is pinned: free one of them"
+    told = f"{said('frames', frames)} is not whole, and everything that it depends on is locked: unlock one of them"
     return found.answer(disagreements=(*disagreements, Disagreement("frames", next(iter(held)), told)))
 
 
@@ -165,7 +165,7 @@ def said(term: str, value: Fraction) -> str:
     """A term's value for people, such as ``360 frames``."""
     before, after = UNITS[term]
     if value == 1:
-        after = re.sub(r"\b(frame|step|turn|time)s\b", r"\1", after)
+        after = re.sub(r"\b(frame|step|turn|play)s\b", r"\1", after)
     number = f"{value.numerator:,}" if value.denominator == 1 else decimal(value)
     return f"{before}{number}{after}"
 

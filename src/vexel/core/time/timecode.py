@@ -113,7 +113,7 @@ def has_timecode(rate: Rate) -> bool:
 def _counting(rate: Rate) -> tuple[int, int]:
     """Frames that are counted a second, and labels skipped a minute."""
     if not has_timecode(rate):
-        raise Mistake(f"{rate.label} has no timecode, which counts whole frames a second: use seconds or frames")
+        raise Mistake(f"{rate.label} has no timecode, which counts whole frames per second: use seconds or frames")
     nominal = round(rate.fps)
     dropped = nominal // 15 if rate.fps.denominator == 1001 and nominal % 30 == 0 else 0
     return nominal, dropped

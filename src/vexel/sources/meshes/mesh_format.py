@@ -1,21 +1,16 @@
 """What a mesh file really holds, judged by its content, and whether it is whole."""
 
-import json
 import struct
 from collections.abc import Callable
 from pathlib import Path
 
 from vexel.sources.contained import contained_file
+from vexel.sources.meshes.gltf import read_gltf
+from vexel.sources.meshes.ply import read_ply_header
 from vexel.sources.protocols import SourceError
 
 SUFFIXES = {".obj": "OBJ", ".stl": "STL", ".ply": "PLY", ".gltf": "glTF", ".glb": "GLB", ".vtp": "VTP"}
 _HEAD_BYTES = 4096
-_PLY_SIZES = {
-    **dict.fromkeys(("char", "uchar", "int8", "uint8"), 1),
-    **dict.fromkeys(("short", "ushort", "int16", "uint16"), 2),
-    **dict.fromkeys(("int", "uint", "float", "int32", "uint32", "float32"), 4),
-    **dict.fromkeys(("double", "float64"), 8),
-}
 
 
 def mesh_format(file: Path) -> str:
@@ -91,28 +86,17 @@ def _whole_stl(file: Path, head: bytes, size: int) -> None:
 
 
 def _whole_ply(file: Path, head: bytes, size: int) -> None:
-    end = head.find(b"end_header")
-    if end < 0:
-        raise cut_short(file, "a header with end_header", "none within its first 4 kB")
-    body = size - (head.index(b"\n", end) + 1 if b"\n" in head[end:] else len(head))
-    binary = b"format ascii" not in head[:end]
-    need, name, count = 0, "", 0
-    for words in (line.split() for line in head[:end].decode("ascii", "replace").splitlines()):
-        if words[:1] == ["element"]:
-            name, count = words[1], int(words[2])
-            if name == "vertex" and count == 0:
-                raise no_faces(file)
-            need += 0 if binary else 2 * count
-        elif words[:1] == ["property"] and binary:
-            # A list is at least its own length; a triangle's three corners are the usual least.
-            each = (
-                _PLY_SIZES.get(words[2], 1) + 3 * _PLY_SIZES.get(words[3], 1)
-                if words[1] == "list"
-                else (_PLY_SIZES.get(words[1], 1))
-            )
-            need += count * each
-    if body < need:
-        raise cut_short(file, f"at least {need:,} bytes of data", f"{max(body, 0):,}")
+    try:
+        header = read_ply_header(file)
+    except (ValueError, IndexError) as error:
+        if b"end_header" not in head:
+            raise cut_short(file, "a header with end_header", "none within its first 4 kB") from None
+        raise SourceError(f"{file.name} is damaged: {error}; export or copy it again") from None
+    if not header.count_of("vertex"):
+        raise no_faces(file)
+    body = size - header.size
+    if body < header.least_bytes:
+        raise cut_short(file, f"at least {header.least_bytes:,} bytes of data", f"{max(body, 0):,}")
 
 
 def _whole_glb(file: Path, head: bytes, size: int) -> None:
@@ -125,12 +109,11 @@ def _whole_glb(file: Path, head: bytes, size: int) -> None:
 
 def _whole_gltf(file: Path, head: bytes, size: int) -> None:
     try:
-        document = json.loads(file.read_bytes())
+        uris = read_gltf(file).uris
     except ValueError as error:
         raise SourceError(f"{file.name} is cut short or damaged: {error}; export or copy it again") from None
-    for item in [*document.get("buffers", []), *document.get("images", [])]:
-        uri = item.get("uri", "")
-        if uri and not uri.startswith("data:") and not contained_file(file.parent, uri, file.name).is_file():
+    for uri in uris:
+        if not contained_file(file.parent, uri, file.name).is_file():
             raise SourceError(f"{file.name} needs {uri} beside it: bring that file too")
 
 

@@ -1,6 +1,5 @@
 """PLY files of points: clouds, and scans with position, scale, rotation, opacity and colour coefficients each."""
 
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -11,14 +10,10 @@ from numpy.typing import NDArray
 
 from vexel.sources.meshes.mesh_format import cut_short
 from vexel.sources.meshes.parts import Part
+from vexel.sources.meshes.ply import PlyHeader, read_ply_header
 from vexel.sources.meshes.splats import Splats, plain_harmonics
 from vexel.sources.protocols import SourceError
 
-_TYPES = {
-    "char": "i1", "int8": "i1", "uchar": "u1", "uint8": "u1", "short": "i2", "int16": "i2", "ushort": "u2",
-    "uint16": "u2", "int": "i4", "int32": "i4", "uint": "u4", "uint32": "u4", "float": "f4", "float32": "f4",
-    "double": "f8", "float64": "f8",
-}  # fmt: skip
 SPLAT = ("scale_0", "scale_1", "scale_2", "rot_0", "rot_1", "rot_2", "rot_3", "opacity", "f_dc_0", "f_dc_1", "f_dc_2")
 """What tells a scan of soft ellipsoids from any other cloud."""
 DOT = 0.6
@@ -26,62 +21,6 @@ DOT = 0.6
 NEIGHBOURS = 4000
 """So many points are asked for their nearest neighbour."""
 GREY = np.array([200, 200, 200], np.uint8)
-
-
-@dataclass(frozen=True)
-class Header:
-    """What a PLY file says of itself.
-
-    Attributes
-    ----------
-    form : str
-        ``ascii``, ``binary_little_endian`` or ``binary_big_endian``.
-    points, faces : int
-    properties : tuple of (str, str)
-        Type and name of each number of a point, in order; a list has no type.
-    size : int
-        Bytes of the header.
-    """
-
-    form: str
-    points: int
-    faces: int
-    properties: tuple[tuple[str, str], ...]
-    size: int
-
-    @property
-    def names(self) -> set[str]:
-        """Of its numbers."""
-        return {name for _, name in self.properties}
-
-
-def read_header(file: Path) -> Header:
-    """Read a PLY file's header.
-
-    Raises
-    ------
-    ValueError
-        When it has none.
-    """
-    form, counts, properties, element, size = "", {"vertex": 0, "face": 0}, [], "", 0
-    with file.open("rb") as lines:
-        for line in lines:
-            size += len(line)
-            words = line.decode("ascii", "replace").split()
-            if not words or words[0] in ("ply", "comment", "obj_info"):
-                continue
-            if words[0] == "format":
-                form = words[1]
-            elif words[0] == "element":
-                element = words[1]
-                counts[element] = int(words[2])
-            elif words[0] == "property" and element == "vertex":
-                properties.append(("" if words[1] == "list" else _TYPES[words[1]], words[-1]))
-            elif words[0] == "end_header":
-                return Header(form, counts["vertex"], counts["face"], tuple(properties), size)
-            if size > 100_000:
-                break
-    raise ValueError("its header has no end")
 
 
 def read_points(file: Path) -> Part | None:
@@ -92,22 +31,23 @@ def read_points(file: Path) -> Part | None:
     SourceError
         When it ends early.
     """
-    header = read_header(file)
-    if header.faces or not header.points:
+    header = read_ply_header(file)
+    if header.count_of("face") or not header.count_of("vertex"):
         return None
-    if set(SPLAT) <= header.names and header.form != "ascii":
+    if set(SPLAT) <= header.vertex.names and header.is_binary:
         return _scan(_table(file, header))
     return _cloud(file)
 
 
-def _table(file: Path, header: Header) -> NDArray[Any]:
+def _table(file: Path, header: PlyHeader) -> NDArray[Any]:
     order = "<" if header.form == "binary_little_endian" else ">"
-    row = np.dtype([(name, order + kind) for kind, name in header.properties])
-    wanted = header.points * row.itemsize
+    row = np.dtype([(name, order + kind) for kind, name in header.vertex.numbers])
+    points = header.vertex.count
+    wanted = points * row.itemsize
     if file.stat().st_size - header.size < wanted:
         have = (file.stat().st_size - header.size) // row.itemsize
-        raise cut_short(file, f"{header.points:,} points", f"{have:,}")
-    return np.fromfile(file, row, header.points, offset=header.size)
+        raise cut_short(file, f"{points:,} points", f"{have:,}")
+    return np.fromfile(file, row, points, offset=header.size)
 
 
 def _scan(table: NDArray[Any]) -> Part:

@@ -131,7 +131,7 @@ def change_rig(shot_id: str, json: RigBody, query: Based) -> ShotBody:
     shot = shots.shot(shot_id)
     frame = min(json.frame, shot.clock.clock().frames - 1)
     patch = convert_camera_rig(services().prepared(shot).plan, json.camera, json.kind, frame)
-    return saved_shot(shots.edit(shot_id, patch, "how the camera moves", revision=query.revision))
+    return saved_shot(shots.edit(shot_id, patch, "the rig", revision=query.revision))
 
 
 @blueprint.post("/shots/<shot_id>/stagger")

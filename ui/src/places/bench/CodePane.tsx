@@ -38,12 +38,22 @@ export function CodePane({ shot, edit, onClose }: Props) {
           {shot.document.source.file.split("/").pop()}
         </h2>
         <span className="quiet text-[12px]" data-testid="code-saved">
-          {data?.writable === false ? "lies outside the project, to be read only" : save.state}
+          {data?.writable === false ? "outside the project, read-only" : save.state}
         </span>
         {data?.writable && !proposed && (
           <>
-            <StepButton label="Undo the last text" Icon={Undo2} able={data.undo} onClick={save.undo} />
-            <StepButton label="Redo the text" Icon={Redo2} able={data.redo} onClick={save.redo} />
+            <StepButton
+              label="Undo the last change to the text"
+              Icon={Undo2}
+              able={data.undo}
+              onClick={save.undo}
+            />
+            <StepButton
+              label="Redo the change to the text"
+              Icon={Redo2}
+              able={data.redo}
+              onClick={save.redo}
+            />
           </>
         )}
         <CloseButton label="Close the code" onClick={onClose} />

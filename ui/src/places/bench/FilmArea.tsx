@@ -78,9 +78,9 @@ export function FilmArea({
 
 /** What a hand may do in the picture now. */
 function hintOf({ taking, free, led }: Filming, playing: boolean): string {
-  if (taking === "focus") return "press what is to be sharp, or arrow keys and Enter";
-  if (taking === "centre") return "press what the camera is to look at, or arrow keys and Enter";
-  if (free.aim) return "looking freely: save this view, or Escape to go back";
+  if (taking === "focus") return "click what should be sharp, or use the arrow keys and Enter";
+  if (taking === "centre") return "click the point to centre on, or use the arrow keys and Enter";
+  if (free.aim) return "free look: save this view, or press Escape to go back";
   if (playing) return "drag to orbit · wheel for distance";
-  return led ? "drag to look freely from here" : "drag orbits · wheel for distance · shift pans";
+  return led ? "drag to look around freely" : "drag to orbit · wheel for distance · Shift to pan";
 }

@@ -23,14 +23,14 @@ export function Ready({ shot, edit, runs }: Props) {
         {findings.length === 0 && unseen ? (
           <p className="flex items-start gap-2 text-[13px]" data-testid="unseen">
             <TriangleAlert size={16} className="mt-0.5 shrink-0 text-warning" aria-hidden />
-            The count and the size hold, but the source cannot be looked at: the picture says why.
+            The count and the size are right, but the source cannot be read: the picture says why.
           </p>
         ) : findings.length === 0 && (isFetching || !source) ? (
-          <p className="quiet text-[13px]">Looking at the source and at the camera's way…</p>
+          <p className="quiet text-[13px]">Checking the source and the camera path…</p>
         ) : findings.length === 0 ? (
           <p className="flex items-start gap-2 text-[13px]" data-testid="no-findings">
             <CircleCheck size={16} className="mt-0.5 shrink-0 text-primary" aria-hidden />
-            Nothing is off: the count, the seam and the size hold.
+            No findings: the count, the seam and the size are right.
           </p>
         ) : (
           <ul className="flex flex-col gap-2">
@@ -76,7 +76,7 @@ export function FindingCard({ finding, edit }: { finding: Finding; edit: Edit })
           <Link
             to={`/guides/findings#${finding.name}`}
             className="link whitespace-nowrap text-[12px]"
-            aria-label={`More about: ${finding.what}`}
+            aria-label={`More about this finding: ${finding.what}`}
           >
             more
           </Link>

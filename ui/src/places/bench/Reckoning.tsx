@@ -78,12 +78,12 @@ function Cost({ shot }: { shot: Shot }) {
   const rested = useRested(shot.revision);
   const { data, isFetching } = useQuery({ ...costQuery(shot.id, shot.revision), enabled: rested });
   const each =
-    data && `${short(data.frame_seconds, 2)} s and ${size(data.frame_bytes)} a frame, on all cores`;
+    data && `${short(data.frame_seconds, 2)} s and ${size(data.frame_bytes)} per frame, on all cores`;
   const why = !data
     ? ""
     : data.run === null
-      ? `From frame ${data.frame}, made just now at full quality: ${each}`
-      : `As run ${data.run} took: ${each}`;
+      ? `Measured on frame ${data.frame} at full quality: ${each}`
+      : `As measured in run ${data.run}: ${each}`;
   return (
     <span
       className={`figures ml-auto whitespace-nowrap pl-2 text-[14px] ${isFetching ? "opacity-60" : ""}`}

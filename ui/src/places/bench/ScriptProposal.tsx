@@ -35,8 +35,8 @@ export function ScriptProposal({ shot, proposal, onDecline }: Props) {
     <section aria-label="Proposal" data-testid="proposal" className="flex min-h-0 flex-1 flex-col">
       <div className="p-3 pb-2 text-[13px]">
         <p>
-          <b>This is a plain script.</b> As a source it is a function under{" "}
-          <code className="figures">@{proposal.mark}</code>, which is called for every frame:
+          <b>This is a plain script.</b> As a source it becomes a function marked{" "}
+          <code className="figures">@{proposal.mark}</code>that is called for every frame:
         </p>
         <ul className="quiet mt-1 list-disc pl-4">
           {proposal.notes.map((note) => (
@@ -67,7 +67,7 @@ export function ScriptProposal({ shot, proposal, onDecline }: Props) {
           disabled={take.isPending}
           onClick={() => take.mutate()}
         >
-          <WandSparkles size={15} aria-hidden /> Take these lines
+          <WandSparkles size={15} aria-hidden /> Apply these changes
         </button>
         <button type="button" className="btn btn-sm" onClick={onDecline}>
           Edit it myself

@@ -12,11 +12,11 @@ interface Props {
 }
 
 const LABELS: Record<string, string> = {
-  rate: "Rate, frames a second",
+  rate: "Rate, frames per second",
   seconds: "Seconds",
   frames: "Frames",
-  degrees: "Degrees a frame",
-  turn_seconds: "Seconds a turn",
+  degrees: "Degrees per frame",
+  turn_seconds: "Seconds per turn",
   pace: "Pace",
 };
 
@@ -24,9 +24,7 @@ const LABELS: Record<string, string> = {
 export function TermEntry({ term, width, className = "", onType, onPin }: Props) {
   const follows = term.reason !== "";
   const label = LABELS[term.name] ?? term.label;
-  const stays = term.pinned
-    ? `The ${term.label} stays: free it`
-    : `Let the ${term.label} stay, whatever else changes`;
+  const stays = term.pinned ? `Unlock the ${term.label}` : `Lock the ${term.label} while other values change`;
   return (
     <span className="inline-flex items-center" title={term.reason}>
       <TextEntry

@@ -118,7 +118,7 @@ export function Viewfinder(props: Props) {
         data-testid="viewfinder"
         aria-label={
           looks
-            ? "Viewfinder: arrow keys orbit, with alt they pan, plus and minus change the distance, comma and point roll"
+            ? "Viewfinder: arrow keys orbit, with Alt they pan, plus and minus change the distance, comma and period roll"
             : "Viewfinder: the picture"
         }
         className={`relative m-3 flex min-h-0 flex-1 touch-none ${finder.actual ? "items-start overflow-auto" : "items-center justify-center"} ${finder.taking ? "cursor-crosshair" : looks ? "cursor-grab active:cursor-grabbing" : ""}`}
@@ -149,13 +149,13 @@ export function Viewfinder(props: Props) {
             )}
           </span>
         ) : (
-          !shown.error && <span className="text-white">The stage is being set…</span>
+          !shown.error && <span className="text-white">Loading preview…</span>
         )}
         {(shown.error || take.error !== null) && (
           <div className="absolute inset-x-4 bottom-4 mx-auto max-w-xl">
             <Complaint error={shown.error ?? take.error} />
             {address && shown.error && (
-              <p className="mt-1 text-center text-[12px] text-white">shown is the last good picture</p>
+              <p className="mt-1 text-center text-[12px] text-white">showing the last good picture</p>
             )}
           </div>
         )}
@@ -167,18 +167,18 @@ export function Viewfinder(props: Props) {
           </span>
           {looks && (aim.round || free.aim) && (
             <>
-              <span className="whitespace-nowrap">{short(aim.told.elevation_deg, 1)}° high</span>
+              <span className="whitespace-nowrap">elevation {short(aim.told.elevation_deg, 1)}°</span>
               <span className="whitespace-nowrap">start {short(aim.told.start_deg, 1)}°</span>
               <span className="whitespace-nowrap">
                 {aim.told.distance != null
-                  ? `${short(aim.told.distance, 3)} away`
-                  : `fills ${Math.round(aim.told.fill * 100)} %`}
+                  ? `distance ${short(aim.told.distance, 3)}`
+                  : `fill ${Math.round(aim.told.fill * 100)} %`}
               </span>
             </>
           )}
         </span>
         <span className="min-w-0 flex-1 truncate text-right font-sans opacity-90">
-          {looks ? "" : "the picture comes from the source as it is"}
+          {looks ? "" : "the source provides the picture as it is"}
         </span>
         <button
           type="button"
@@ -192,12 +192,12 @@ export function Viewfinder(props: Props) {
           <span
             data-testid="achieved"
             className="shrink-0 whitespace-nowrap"
-            title="Pictures shown in the last second; the motion keeps its rate"
+            title="Frames displayed in the last second; the motion keeps its rate"
           >
             <b>{reel.achieved}</b> of {short(rate, 2)} fps shown
           </span>
         ) : (
-          <span title="From asking to showing" className="shrink-0 whitespace-nowrap">
+          <span title="From request to display" className="shrink-0 whitespace-nowrap">
             {shown.milliseconds ? `${Math.round(shown.milliseconds)} ms` : ""}
           </span>
         )}

@@ -104,6 +104,6 @@ export async function fetchPicture(wish: Wanted): Promise<string | Refusal> {
     if (!answer.ok) return refusal(await answer.json().catch(() => undefined), answer.status);
     return URL.createObjectURL(await answer.blob());
   } catch {
-    return new Refusal("Vexel does not answer. It may have been ended: start it again.");
+    return new Refusal("Vexel does not answer. It may have been stopped: start it again.");
   }
 }

@@ -21,11 +21,11 @@ export function Consent() {
       >
         <ShieldQuestion size={17} className="shrink-0 text-warning" aria-hidden />
         <span className="min-w-0 flex-1">
-          This project comes from elsewhere. Code of <b>{count(data.unseen.length, "source")}</b> does not run
-          until you have looked at it.
+          This project comes from elsewhere. Code of <b>{count(data.unseen.length, "source")}</b> will not run
+          until you have reviewed it.
         </span>
         <button type="button" className="btn btn-sm" onClick={() => setAsking(true)}>
-          Look at the code
+          Review the code
         </button>
       </div>
       {asking && <Asking unseen={data.unseen} onClose={() => setAsking(false)} />}
@@ -88,7 +88,9 @@ function Asking({ unseen, onClose }: { unseen: Schemas["UnseenSource"][]; onClos
                       {file.text}
                     </pre>
                   ) : (
-                    <p className="quiet">Not shown here: no text, or a long one. It lies at {file.path}.</p>
+                    <p className="quiet">
+                      Not shown here, because it is long or not text. It is at {file.path}.
+                    </p>
                   )}
                 </details>
               ))}
@@ -98,10 +100,10 @@ function Asking({ unseen, onClose }: { unseen: Schemas["UnseenSource"][]; onClos
         <Complaint error={agree.error} />
         <div className="mt-4 flex items-center gap-2">
           <p className="quiet flex-1 text-[13px]">
-            Your word holds for this content: code that changes is asked about again.
+            This applies to the content shown: if the code changes, you are asked again.
           </p>
           <button type="button" className="btn btn-sm" onClick={() => dialog.current?.close()}>
-            Run nothing
+            Do not run
           </button>
           <button
             type="button"

@@ -3,10 +3,10 @@ const KEYS: [string, [string[], string][]][] = [
   [
     "Frames",
     [
-      [["←", "→"], "one frame back or on; with Shift ten"],
+      [["←", "→"], "previous or next frame; with Shift, ten frames"],
       [["Home", "End"], "first and last frame"],
       [["Space"], "play and stop"],
-      [["r"], "play once, or again and again"],
+      [["r"], "toggle looping"],
       [["["], "play from this frame"],
       [["]"], "play up to this frame"],
       [["\\"], "play all"],
@@ -20,7 +20,7 @@ const KEYS: [string, [string[], string][]][] = [
       [["l"], "lanes on the strip"],
       [["p"], "plan and elevation"],
       [["v"], "save this view"],
-      [["b"], "keep this camera for comparison, then flip between the two"],
+      [["b"], "keep this camera for comparison, then switch between the two"],
       [["Escape"], "close what is open"],
       [["?"], "this list"],
     ],
@@ -30,15 +30,15 @@ const KEYS: [string, [string[], string][]][] = [
     [
       [["←", "→", "↑", "↓"], "orbit by 2°; with Shift 10°, with Alt pan"],
       [["+", "-"], "nearer, farther"],
-      [[",", "."], "roll, where the camera can"],
+      [[",", "."], "roll, where the rig allows it"],
     ],
   ],
   [
     "In a field",
     [
-      [["↑", "↓"], "a step up or down; with Shift ten"],
-      [["Enter"], "take what is typed"],
-      [["Escape"], "bring the old value back"],
+      [["↑", "↓"], "one step up or down; with Shift, ten"],
+      [["Enter"], "apply the value"],
+      [["Escape"], "restore the old value"],
     ],
   ],
 ];

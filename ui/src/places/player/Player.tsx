@@ -45,10 +45,10 @@ export function Player() {
           </a>
           <div className="flex gap-3 text-[13px]">
             <Link to={`/runs/${output.run_id}`} className="link link-primary">
-              to its run
+              Open its run
             </Link>
             <Link to={`/shots/${output.shot_id}`} className="link link-primary">
-              to its shot
+              Open its shot
             </Link>
           </div>
         </div>
@@ -125,7 +125,7 @@ function Receipt({ receipt }: { receipt: Schemas["ReceiptBody"] }) {
         ) : (
           <OctagonX size={17} className="text-error" aria-hidden />
         )}
-        {receipt.holds ? "The file is what was planned" : "The file is not what was planned"}
+        {receipt.holds ? "The file matches the plan" : "The file does not match the plan"}
       </h2>
       <table className="w-full text-[13px]">
         <thead>

@@ -21,7 +21,7 @@ export function CheckRun({ run }: { run: Run }) {
         type="button"
         className="btn btn-sm"
         disabled={going || active(run) || !there}
-        title="Read every frame and file, and hold them against what was made"
+        title="Read every frame and file and compare them with what was made"
         onClick={() => check.mutate()}
       >
         <SearchCheck size={15} aria-hidden /> Check the frames

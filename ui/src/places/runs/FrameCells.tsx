@@ -70,7 +70,7 @@ export function FrameCells({ run }: { run: Run }) {
         {panorama && <AroundButton around={around} onAround={setAround} />}
         <span className="figures">frame {shown >= 0 ? shown : "–"}</span>
         <span className="quiet flex-1">
-          {group > 1 ? `one cell is ${group} frames` : "press a cell to see its frame"}
+          {group > 1 ? `one cell is ${group} frames` : "click a cell to see its frame"}
         </span>
         {Object.values(LOOKS).map(({ words, look }) => (
           <span key={words} className="flex items-center gap-1">

@@ -22,7 +22,7 @@ export function FramesOut({ run, pending, onFolder }: Props) {
       <h3 className="mb-1 text-[13px] font-semibold">Frames as files</h3>
       {there < run.count && there > 0 && (
         <p className="quiet mb-1 text-[12px]">
-          {count(there, unit)} of {run.count.toLocaleString("en")} are there so far.
+          {count(there, unit)} of {run.count.toLocaleString("en")} captured so far.
         </p>
       )}
       <label className="mb-1.5 block text-[13px]">
@@ -30,7 +30,7 @@ export function FramesOut({ run, pending, onFolder }: Props) {
         <input
           className="entry w-full"
           aria-label="Folder for the frames"
-          placeholder="~/frames/take-1; empty: in the project"
+          placeholder="~/frames/take-1 (empty: in the project)"
           value={folder}
           onChange={(event) => setFolder(event.target.value)}
         />
@@ -49,7 +49,7 @@ export function FramesOut({ run, pending, onFolder }: Props) {
       </div>
       {links && (
         <p className="quiet mb-1.5 text-[12px]">
-          Hard links take no room, but a program that writes into them changes the take.
+          Hard links take no space, but a program that writes to them changes the take.
         </p>
       )}
       <div className="flex gap-1.5">

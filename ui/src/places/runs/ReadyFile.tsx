@@ -26,9 +26,7 @@ export function ReadyFile({ run }: { run: Run }) {
           {others > 0 && ` and ${count(others, "more file")} below`}{" "}
           <span className="figures">{size(file.receipt?.bytes ?? 0)}</span>{" "}
           <span className="quiet">
-            {holds
-              ? "It is what was planned."
-              : file.trouble || "It is not what was planned: see the receipt."}
+            {holds ? "It matches the plan." : file.trouble || "It does not match the plan: see the receipt."}
           </span>
         </span>
         {file.folder ? (

@@ -52,7 +52,7 @@ export function RunPlace() {
         </span>
         <span className="flex-1" />
         <Link to={`/shots/${run.shot_id}`} className="link link-primary">
-          to its shot
+          Open its shot
         </Link>
         <RemoveRun run={run} onRemoved={() => navigate("/runs")} />
       </header>
@@ -104,7 +104,7 @@ export function RunPlace() {
         </div>
         <dl className="figures mt-3 flex flex-wrap gap-x-6 gap-y-1 text-[13px]">
           <Fact name="made" value={run.made.toLocaleString("en")} />
-          <Fact name="kept from before" value={run.kept.toLocaleString("en")} />
+          <Fact name="reused" value={run.kept.toLocaleString("en")} />
           <Fact name="failed" value={run.failed.toLocaleString("en")} alarm={run.failed > 0} />
           <Fact name="on disk" value={size(run.bytes)} />
           <Fact name="took" value={span(run.seconds)} />

@@ -26,7 +26,7 @@ export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
         if (rate.trim()) onRate(rate.trim());
       }}
     >
-      <h2 className="mb-2 text-xl font-semibold">How many pictures a second?</h2>
+      <h2 className="mb-2 text-xl font-semibold">How many pictures per second?</h2>
       <Facts facts={stills.about} className="mb-3" />
       <div className="flex flex-wrap items-center gap-1.5">
         {USUAL.map((usual) => (
@@ -42,7 +42,7 @@ export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
         ))}
         <input
           className="entry w-28"
-          aria-label="Pictures a second"
+          aria-label="Pictures per second"
           placeholder="or 29.97"
           value={rate}
           onChange={(event) => setRate(event.target.value)}
@@ -55,7 +55,7 @@ export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
           Cancel
         </button>
         <button type="submit" className="btn btn-primary btn-sm" disabled={busy || !rate.trim()}>
-          Make the shot
+          Create the shot
         </button>
       </div>
     </form>

@@ -91,7 +91,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
             <OwnProgram />
           </section>
           <section>
-            <h3 className="mb-1.5 font-semibold">Or begin with an example of a kind</h3>
+            <h3 className="mb-1.5 font-semibold">Or start from an example</h3>
             <ul className="grid grid-cols-2 gap-2">
               {demos?.sources.map((demo) => (
                 <li key={demo.name}>
@@ -147,7 +147,7 @@ function DropPlace({ busy, onFiles }: { busy: boolean; onFiles: (files: File[]) 
       }}
     >
       <Upload size={22} aria-hidden />
-      <span className="font-semibold">Drop files here, or press to choose</span>
+      <span className="font-semibold">Drop files here, or click to choose</span>
       <span className="quiet text-[13px]">
         {vocabulary()
           .sources.map((kind) => kind.bring)
@@ -179,7 +179,7 @@ async function upload(files: File[]): Promise<Schemas["UploadBody"]> {
   const bytes = files.reduce((sum, file) => sum + file.size, 0);
   if (bytes > MOST_BYTES)
     throw new Refusal(
-      `${size(bytes)} are more than can be brought at once: name the path on this machine instead.`,
+      `${size(bytes)} are too much to upload at once: give the path on this machine instead.`,
     );
   const form = new FormData();
   // A file out of a folder keeps its place in it, since others may name it so.

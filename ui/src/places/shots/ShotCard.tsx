@@ -22,8 +22,8 @@ export function ShotCard({ line, onTold }: { line: ShotLine; onTold: (told: Told
     mutationFn: () => body(client.DELETE("/api/shots/{shot_id}", path)),
     onSuccess: (lines) => {
       keep(lines);
-      const put = { label: "Put it back", onAct: () => restore.mutate(lines.removed) };
-      onTold({ words: `“${line.title}” is off the list; its takes and files stay.`, act: put });
+      const put = { label: "Undo", onAct: () => restore.mutate(lines.removed) };
+      onTold({ words: `“${line.title}” was removed from the list; its takes and files are kept.`, act: put });
     },
   });
   const copy = useMutation({
@@ -36,7 +36,7 @@ export function ShotCard({ line, onTold }: { line: ShotLine; onTold: (told: Told
         <div className="well flex aspect-video items-center justify-center">
           {line.error ? (
             <span className="p-4 text-center text-[13px] text-white">
-              No picture while the document is wrong
+              No picture while the document has errors
             </span>
           ) : (
             <Glance line={line} />
@@ -82,7 +82,7 @@ export function ShotCard({ line, onTold }: { line: ShotLine; onTold: (told: Told
           type="button"
           className="btn btn-ghost btn-xs btn-square"
           aria-label={`Remove ${line.title}`}
-          title="Take off the list"
+          title="Remove from the list"
           disabled={remove.isPending}
           onClick={() => remove.mutate()}
         >

@@ -73,4 +73,4 @@ def converted_around(path: RigPath, kind: str, azimuth_frame: int, frame: int) -
 def step_back(patch: dict[str, Any]) -> tuple[Mend, ...]:
     """The mend that frames the subject anew."""
     rig = {"fill": FILL_AGAIN, "distance": None} | patch
-    return (Mend("Step back until it fills 80 % of the frame", {"camera": {"rig": rig}}),)
+    return (Mend("Move back until it fills 80 % of the frame", {"camera": {"rig": rig}}),)

@@ -74,7 +74,7 @@ class PathRig(Rig[PathSpec]):
         place = [short(float(value)) for value in centre + DETOUR * sphere.radius * outward]
         looks = {"look": told[after]["look"]} if "look" in told[after] else {}
         told.insert(after + 1, looks | {"position": place})
-        return (Mend(f"Lead it round, by a key after key {after + 1}", {"camera": {"rig": {"keys": told}}}),)
+        return (Mend(f"Go around it with a key after key {after + 1}", {"camera": {"rig": {"keys": told}}}),)
 
     @classmethod
     def converted(cls, path: RigPath, frame: int, save_view: SaveView) -> dict[str, Any]:

@@ -46,15 +46,15 @@ def _cut_off(rig: PathSpec, own: RigPath, sphere: Sphere) -> Finding | None:
     by = float((1 - figures.margins).max()) * ROOM
     if len(within):
         when = f"{within[0]:,} to {within[-1]:,}" if len(within) > 1 else f"{within[0]:,}"
-        what += f"; in {when} the camera is among it, within {sphere.radius:.3g} of its middle"
+        what += f"; in {when} the camera is inside the subject, within {sphere.radius:.3g} of its centre"
         away = np.linalg.norm(path.positions - np.asarray(sphere.centre), axis=1).min()
         by = _whole_from(sphere, own) / max(float(away), 1e-300) * ROOM
     if by > MOST_BACK:
-        return Finding("subject-cut-off", what, "It will not be seen whole there.", ())
+        return Finding("subject-cut-off", what, "It will not be fully visible there.", ())
     return Finding(
         "subject-cut-off",
         what,
-        "It will not be seen whole there.",
+        "It will not be fully visible there.",
         (Mend(f"Pull back to {by:.3g} × the distance", {"camera": {"rig": {"keys": _pulled_back(rig, sphere, by)}}}),),
     )
 
@@ -87,14 +87,14 @@ def _jerk(rig: PathSpec, path: CameraPath, figures: PathFigures) -> Finding | No
     apart = [float(np.linalg.norm(path.positions[frame] - np.asarray(key.position))) for key in rig.keys]
     mends = []
     if rig.curve == "straight":
-        mends.append(Mend("Go round the corners", {"camera": {"rig": {"curve": "smooth"}}}))
+        mends.append(Mend("Smooth the corners", {"camera": {"rig": {"curve": "smooth"}}}))
     if rig.pace == "keys":
-        mends.append(Mend("Keep an even pace", {"camera": {"rig": {"pace": "even"}}}))
+        mends.append(Mend("Keep a constant speed", {"camera": {"rig": {"pace": "even"}}}))
     return Finding(
         "camera-jerks",
         f"the camera jerks at key {int(np.argmin(apart)) + 1}, frame {frame:,}: its speed changes by "
         f"{jolts[worst] / mean:.0%} of the mean from one frame to the next",
-        "It will be seen as a jolt.",
+        "It will be visible as a jolt.",
         tuple(mends),
     )
 
@@ -107,17 +107,17 @@ def _seam(rig: PathSpec, clock: Clock, path: CameraPath, figures: PathFigures) -
     step = float(figures.speeds.max())
     forward, _, _ = axes_of(path)
     turn = float(np.degrees(np.arccos(np.clip(forward[0] @ forward[-1], -1, 1))))
-    mends = [Mend("Show it once, with both ends", {"clock": {"span": "ends"}})]
+    mends = [Mend("Play it once, with both ends", {"clock": {"span": "ends"}})]
     if gap > 1.5 * step:
         if not rig.closed and len(rig.keys) > 2:
-            mends.insert(0, Mend("Go on to the first key", {"camera": {"rig": {"closed": True}}}))
+            mends.insert(0, Mend("Close the path", {"camera": {"rig": {"closed": True}}}))
         what = f"the camera ends {gap:.3g} away from where it began, {turn:.3g}° turned"
         return Finding("flight-does-not-close", what, "The loop will jump at its seam.", tuple(mends))
     over = _velocities(path.positions)
     change = float(np.linalg.norm(over[0] - over[-1]))
     if change > JERK * float(figures.speeds.mean()) and change > SMOOTHER * float(np.median(figures.jolts)):
-        what = f"the loop meets, but its speed changes by {change / figures.speeds.mean():.0%} of the mean there"
-        return Finding("flight-does-not-close", what, "It will be seen as a jolt once a turn.", tuple(mends))
+        what = f"the loop closes, but its speed changes by {change / figures.speeds.mean():.0%} of the mean there"
+        return Finding("flight-does-not-close", what, "It will be visible as a jolt once per turn.", tuple(mends))
     return None
 
 
@@ -136,10 +136,10 @@ def _strobes(rig: PathSpec, own: RigPath) -> Finding | None:
     longer = int(np.ceil(clock.motion * pixels / most))
     mends = [Mend("Open the shutter to 180°, 16 samples", blur)]
     if longer <= 20 * clock.motion:
-        mends.append(Mend(f"Take longer, {longer:,} frames", {"clock": {"frames": longer, "seconds": None}}))
+        mends.append(Mend(f"Use {longer:,} frames", {"clock": {"frames": longer, "seconds": None}}))
     return Finding(
         "pan-strobes",
-        f"the view pans by {pixels:.3g} pixels a frame at frame {fastest:,}; more than {most:.3g} strobes",
-        "What passes by will be seen double.",
+        f"the view pans by {pixels:.3g} pixels per frame at frame {fastest:,}; more than {most:.3g} strobes",
+        "Passing objects will appear doubled.",
         tuple(mends),
     )

@@ -23,11 +23,11 @@ def _seam(rig: StopsSpec, own: RigPath) -> Finding | None:
         return None
     return Finding(
         "walk-does-not-close",
-        "the walk ends at its last view and begins at its first",
+        "the path ends at its last view and begins at its first",
         "The loop will jump at its seam.",
         (
             Mend("Go back to the first view", {"camera": {"rig": {"closed": True}}}),
-            Mend("Show it once, with both ends", {"clock": {"span": "ends"}}),
+            Mend("Play it once, with both ends", {"clock": {"span": "ends"}}),
         ),
     )
 
@@ -47,9 +47,9 @@ def _through(rig: StopsSpec, times: Timetable, own: RigPath, sphere: Sphere) -> 
         told[leg]["way"] = "around"
         return Finding(
             "walk-through-subject",
-            f"the way from {named(own, leg)} to {named(own, leg + 1)} leads through the subject, or close by, in "
+            f"the path from {named(own, leg)} to {named(own, leg + 1)} passes through the subject, or close to it, in "
             f"frames {inside[0]:,} to {inside[-1]:,}",
-            "The camera may look at it from inside.",
+            "The camera may see it from inside.",
             (Mend("Go around it", {"camera": {"views": told}}),),
         )
     return None
@@ -72,10 +72,10 @@ def _haste(times: Timetable, own: RigPath) -> Finding | None:
     told[leg]["travel_seconds"] = wanted
     return Finding(
         "walk-in-haste",
-        f"from {named(own, leg)} to {named(own, leg + 1)} the view turns by {turns_deg[worst]:.2g}° a frame at "
+        f"from {named(own, leg)} to {named(own, leg + 1)} the view turns by {turns_deg[worst]:.2g}° per frame at "
         f"frame {worst:,}; more than {HASTE_DEG:g}° is hard to follow",
-        "It will look hasty.",
-        (Mend(f"Take {wanted:g} s", {"camera": {"views": told}}),),
+        "It will look rushed.",
+        (Mend(f"Use {wanted:g} s", {"camera": {"views": told}}),),
     )
 
 

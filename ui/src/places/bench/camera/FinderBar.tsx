@@ -64,27 +64,27 @@ export function FinderBar(props: Props) {
       </span>
       {compare.other && (
         <>
-          <Tool label="Flip between both (b)" pressed={compare.flipped} onClick={compare.flip}>
-            <FlipHorizontal2 size={15} aria-hidden /> {compare.flipped ? "kept aside" : "saved"}
+          <Tool label="Switch between the two (b)" pressed={compare.flipped} onClick={compare.flip}>
+            <FlipHorizontal2 size={15} aria-hidden /> {compare.flipped ? "comparison" : "saved"}
           </Tool>
           {compare.flipped && (
             <button type="button" className="finder" onClick={props.onTake}>
-              Take this one
+              Use this one
             </button>
           )}
           <button type="button" className="finder" onClick={compare.forget}>
-            Forget it
+            Discard
           </button>
         </>
       )}
       {!compare.other && (
-        <Tool label="Keep this camera aside, to compare it with another (b)" onClick={compare.keep}>
+        <Tool label="Keep this camera for comparison (b)" onClick={compare.keep}>
           <FlipHorizontal2 size={15} aria-hidden /> Compare
         </Tool>
       )}
       {props.focusing !== null && (
         <Tool
-          label="Focus on what is pressed next"
+          label="Click in the picture to set the focus"
           pressed={props.focusing}
           onClick={() => props.onFocusing(!props.focusing)}
         >
@@ -93,7 +93,7 @@ export function FinderBar(props: Props) {
       )}
       {props.around !== undefined && (
         <Tool
-          label="Look around in the sphere"
+          label="Look around in the panorama"
           pressed={props.around}
           onClick={() => props.onAround(!props.around)}
         >
@@ -102,7 +102,7 @@ export function FinderBar(props: Props) {
       )}
       <Dropdown
         place="dropdown-top dropdown-end"
-        title="Lines over the picture"
+        title="Guides over the picture"
         className={`finder cursor-pointer list-none ${overlays.length ? "finder-on" : ""}`}
         summary={
           <>
@@ -131,7 +131,7 @@ function GuideChoices({ overlays, onToggle }: { overlays: Overlay[]; onToggle: (
   return (
     <fieldset
       className="dropdown-content z-30 mb-1 w-52 rounded-box border rule bg-base-100 p-2 text-base-content"
-      aria-label="Guides, never captured"
+      aria-label="Guides (not captured)"
       data-own-keys
       onKeyDown={(event) => {
         const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];

@@ -10,7 +10,7 @@ interface Props {
   frame: number;
 }
 
-/** Lines over the picture, in a box of its own shape; never captured. */
+/** Guides over the picture, in a box of its own shape; never captured. */
 export function Overlays({ shot, overlays, flight, camera, frame }: Props) {
   const { width = 16, height = 9 } = shot.document.picture;
   const on = (name: Overlay) => overlays.includes(name);

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
 import type { Camera } from "../rigs";
 
-/** Two cameras of one shot, to be flipped between: the saved one, and another that was kept aside. */
+/** Two cameras of one shot, to be flipped between: the saved one, and another that was comparison. */
 export interface Compare {
   other: Camera | null;
   flipped: boolean;

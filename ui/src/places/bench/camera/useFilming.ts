@@ -97,14 +97,14 @@ export function useFilming(
       if (!other) return;
       compare.keep();
       compare.flip();
-      edits.edit({ camera: asOther(other) }, "the camera that was kept aside");
+      edits.edit({ camera: asOther(other) }, "the camera that was comparison");
     },
     /** Moves a key of the path, or a saved view; saved when it is let go. */
     place: (number: number, to: Point, done: boolean) => {
       if (!shot) return;
       const next = placedPatch(shot, camera, number, to);
       if (!next) return;
-      if (done) edits.edit(next, "where the camera passes");
+      if (done) edits.edit(next, "the camera path");
       setLeading({ revision: shot.revision, patch: next });
     },
   };

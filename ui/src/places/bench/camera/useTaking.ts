@@ -42,7 +42,7 @@ export function useTaking({ well, picture, shot, camera, frame, patch, edit, tak
       const got = await body(
         client.GET("/api/shots/{shot_id}/distance", { params: { path: { shot_id: shot.id }, query } }),
       );
-      setError(got.distance == null ? "Nothing stands there: press the subject." : null);
+      setError(got.distance == null ? "There is nothing at that point: click on the subject." : null);
       const save = cameraEdit(shot, camera, edit);
       if (got.point && taking === "centre") {
         save({ camera: { rig: { centre: got.point.map(rounded) } } }, "the centre");

@@ -69,7 +69,7 @@ export function CaptureButton({ capture, frame, onProof }: Props) {
             {part(
               close,
               "Frames only",
-              "No file is made of them yet",
+              "No video file is made yet",
               <Images size={16} className="mt-0.5" aria-hidden />,
               () => order({ rough: false, to_file: false }),
             )}

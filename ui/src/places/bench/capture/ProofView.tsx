@@ -44,15 +44,15 @@ export function ProofView({ proofs }: { proofs: Proofs }) {
                 <b>{n === 0 ? "A" : "B"}</b>
                 <span className="figures">
                   {one.made.samples} samples ·{" "}
-                  {one.made.seconds == null ? "already there" : `${short(one.made.seconds, 2)} s`}
+                  {one.made.seconds == null ? "already captured" : `${short(one.made.seconds, 2)} s`}
                 </span>
               </button>
             ))}
           </fieldset>
           <span className="quiet flex-1 truncate text-[13px]">
             {proofs.proofs.length > 1
-              ? "x flips between the two"
-              : "Change a setting and make another proof: the two can be flipped between."}
+              ? "x switches between the two"
+              : "Change a setting and make another proof to switch between the two."}
           </span>
           <span className="figures whitespace-nowrap text-[13px]">
             {made.width} × {made.height} · {size(made.bytes)}
@@ -66,7 +66,7 @@ export function ProofView({ proofs }: { proofs: Proofs }) {
           className="well grid min-h-0 flex-1 overflow-auto"
           // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls by keys
           tabIndex={0}
-          aria-label="The proof at its true pixels"
+          aria-label="The proof at actual pixels"
         >
           <img
             className="well-checks m-auto max-w-none"

@@ -56,7 +56,7 @@ function captureWords(shot: Shot, left: number | null, file: string): string {
   const all = frames * cameraPasses;
   const unit = cameraPasses === 1 ? "frame" : "picture";
   if (left === null || left === all) return `Capture ${count(all, unit)}, make ${file}`;
-  if (left === 0) return `All ${count(all, unit)} are there: make ${file}`;
+  if (left === 0) return `All ${count(all, unit)} are captured: make ${file}`;
   return `Capture ${left.toLocaleString("en")} new of ${count(all, unit)}, make ${file}`;
 }
 

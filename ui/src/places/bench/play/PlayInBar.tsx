@@ -18,12 +18,12 @@ export function PlayInBar({ playIn }: { playIn: PlayIn }) {
   return (
     <section
       className="flex items-center gap-3 border-t rule bg-base-100 px-4 py-2 text-[13px]"
-      aria-label={`Play in ${name}`}
+      aria-label={`Record ${name}`}
       data-testid="play-in"
     >
       <CircleDot size={17} className={going ? "text-error" : "text-primary"} aria-hidden />
       <span className="w-[19rem] leading-snug">
-        <b>{going ? `Taking ${name}` : `Play in ${name}`}.</b>{" "}
+        <b>{going ? `Taking ${name}` : `Record ${name}`}.</b>{" "}
         {thing.camera
           ? "Start, then drag in the viewfinder while the shot plays."
           : "Start, then move the slider while the shot plays."}

@@ -15,7 +15,7 @@ export function CameraTabs({ shot, edit, camera, onCamera, onAddCamera }: Props)
   if (further.length === 0) {
     return (
       <button type="button" className="btn btn-xs mb-2 font-normal" onClick={onAddCamera}>
-        <Plus size={13} aria-hidden /> Another camera, at the same instants
+        <Plus size={13} aria-hidden /> Add a camera, at the same instants
       </button>
     );
   }
@@ -38,14 +38,14 @@ export function CameraTabs({ shot, edit, camera, onCamera, onAddCamera }: Props)
         <button
           type="button"
           className="btn btn-xs btn-square"
-          aria-label="Another camera"
-          title="Another camera, at the same instants"
+          aria-label="Add a camera"
+          title="Add a camera that captures the same instants"
           onClick={onAddCamera}
         >
           <Plus size={13} aria-hidden />
         </button>
       </div>
-      <Row name="Name" hint={camera > 0 ? undefined : "in the names of its frames"}>
+      <Row name="Name" hint={camera > 0 ? undefined : "used in file names"}>
         <TextEntry
           label="Name of the camera"
           width="9rem"

@@ -83,7 +83,7 @@ export function ClockSheet({ shot, edit, onTerm }: SheetProps) {
       <MotionRows shot={shot} edit={edit} onTerm={onTerm} />
       <LikeRow shot={shot} edit={edit} />
       <ShownRows shot={shot} edit={edit} />
-      <h3 className="mb-1 mt-4 text-[13px] font-semibold">Reckoned</h3>
+      <h3 className="mb-1 mt-4 text-[13px] font-semibold">Derivation</h3>
       <ul className="figures flex flex-col gap-1 text-[12.5px]">
         {reckoning.reasons.map((reason) => (
           <li key={reason}>{reason}</li>

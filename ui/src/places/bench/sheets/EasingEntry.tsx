@@ -22,11 +22,11 @@ export function EasingEntry({ label, value, onChoose }: Props) {
         {vocabulary().easings.map((easing) => (
           <option key={easing}>{easing}</option>
         ))}
-        <option value="own">written out…</option>
+        <option value="own">custom…</option>
       </select>
       {own && (
         <TextEntry
-          label={`${label}, written out`}
+          label={`${label}, custom`}
           value={value}
           className="entry w-full text-[12px]"
           onCommit={onChoose}

@@ -68,5 +68,5 @@ export function KeyRow({ lane, number, drivable, onChange, onRemove }: Props) {
 
 function place(number: number, of: number): string {
   if (number === 0) return "from";
-  return number === of - 1 ? "to" : of > 3 ? `key ${number + 1}` : "by way of";
+  return number === of - 1 ? "to" : of > 3 ? `key ${number + 1}` : "middle key";
 }

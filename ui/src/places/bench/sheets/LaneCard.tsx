@@ -54,8 +54,8 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
           <button
             type="button"
             className="btn btn-ghost btn-xs btn-square"
-            aria-label={`Play in ${name}`}
-            title={`Play in ${name}: move it while the shot plays`}
+            aria-label={`Record ${name}`}
+            title={`Record ${name}: move it while the shot plays`}
             onClick={() => onPlayIn(drivable)}
           >
             <CircleDot size={15} aria-hidden />
@@ -92,7 +92,7 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
           >
             <Plus size={13} aria-hidden /> Add a key
           </button>
-          <Row name="Runs">
+          <Row name="Repeats">
             <NumberEntry
               label={`${name}, times over the shot`}
               value={lane.repeat}
@@ -106,20 +106,20 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
               label={`Motion of ${name}`}
               value={lane.back ? "back" : "there"}
               options={[
-                { value: "there", label: "there" },
-                { value: "back", label: "and back" },
+                { value: "there", label: "one way" },
+                { value: "back", label: "there and back" },
               ]}
               onChoose={(to) => onChange({ back: to === "back" })}
             />
           </Row>
           <ChoiceRow
-            name="Places in"
+            name="Times in"
             label={`Places of ${name} in`}
             value={lane.at}
             options={PLACES.map((at) => ({ value: at, label: at }))}
             onChoose={(at) => onChange(countedIn(lane, at, shot))}
           />
-          <Row name="Between" hint="Phases of the shot between which it runs.">
+          <Row name="Between" hint="Phases of the shot in which the lane runs.">
             <Pair
               step={0.05}
               width="4.2rem"
@@ -141,8 +141,8 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
             />
           </Row>
           <NumberRow
-            name="Ahead by"
-            unit="of one time"
+            name="Phase offset"
+            unit="cycles"
             label={`${name}, ahead by`}
             value={lane.offset}
             min={-1}
@@ -168,7 +168,7 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
             value={lane.follows ?? ""}
             onChange={(event) => follow(event.target.value)}
           >
-            <option value="">its own keys</option>
+            <option value="">none: its own keys</option>
             {others.map((drive) => (
               <option key={drive} value={drive}>
                 {targetName(drive)}
@@ -178,11 +178,11 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
         </Row>
       )}
       {lane.follows != null && (
-        <Row name="As">
+        <Row name="Value">
           <Pair
             width="4rem"
             first={{ label: `${name}, times`, value: lane.times, onCommit: (times) => onChange({ times }) }}
-            word="× that +"
+            word="× leader +"
             second={{ label: `${name}, plus`, value: lane.plus, onCommit: (plus) => onChange({ plus }) }}
           />
         </Row>

@@ -26,8 +26,8 @@ export function LanesSheet({ shot, edit, onPlayIn, onStagger }: SheetProps) {
       {lanes.length === 0 && (
         <p className="quiet mb-3 text-[13px]">
           {all.length > 0
-            ? "Nothing moves by a lane yet. A lane takes a dial or the camera from key to key over the shot."
-            : "This source has no dials to drive, and no camera looks at it."}
+            ? "No lanes yet. A lane drives a dial or the camera from key to key over the shot."
+            : "This source has no dials and no camera."}
         </p>
       )}
       {lanes.map((lane, number) => (
@@ -55,13 +55,13 @@ export function LanesSheet({ shot, edit, onPlayIn, onStagger }: SheetProps) {
       {data?.camera && roundRig(shot.document.camera.rig) && (
         <Row name="Camera" hint="Drag in the viewfinder while the shot plays; the drag becomes lanes.">
           <button type="button" className="btn btn-sm font-normal" onClick={() => onPlayIn({ camera: true })}>
-            <CircleDot size={14} aria-hidden /> Play in the camera
+            <CircleDot size={14} aria-hidden /> Record the camera
           </button>
         </Row>
       )}
       {free.length > 0 && (
         <>
-          <h3 className="mb-1.5 text-[13px] font-semibold">Drive also</h3>
+          <h3 className="mb-1.5 text-[13px] font-semibold">Add a lane for</h3>
           <div className="mb-4 flex flex-wrap gap-1.5">
             {free.map((one) => (
               <button
@@ -82,7 +82,7 @@ export function LanesSheet({ shot, edit, onPlayIn, onStagger }: SheetProps) {
         </>
       )}
       {lanes.filter((lane) => lane.follows == null).length > 1 && <StaggerRow onStagger={onStagger} />}
-      <Row name="Whole shot" hint="Eases the one phase that all lanes and the rig run by.">
+      <Row name="Whole shot" hint="Easing for the whole shot, its lanes and its rig.">
         <EasingEntry
           label="Easing of the whole shot"
           value={shot.document.ease}
@@ -97,9 +97,9 @@ export function LanesSheet({ shot, edit, onPlayIn, onStagger }: SheetProps) {
 function StaggerRow({ onStagger }: { onStagger: (overlap: number) => void }) {
   const [percent, setPercent] = useState(50);
   return (
-    <Row name="In turn" hint="Lanes one after another over the shot, each over the end of the one before.">
+    <Row name="Stagger" hint="Lanes run one after another; each overlaps the one before.">
       <NumberEntry
-        label="Lanes overlap by, per cent"
+        label="Overlap of the lanes, per cent"
         value={percent}
         min={0}
         max={100}
@@ -107,9 +107,9 @@ function StaggerRow({ onStagger }: { onStagger: (overlap: number) => void }) {
         width="3.4rem"
         onCommit={setPercent}
       />
-      <span className="quiet text-[13px]">% over</span>
+      <span className="quiet text-[13px]">% overlap</span>
       <button type="button" className="btn btn-sm font-normal" onClick={() => onStagger(percent / 100)}>
-        Spread
+        Stagger lanes
       </button>
     </Row>
   );

@@ -40,7 +40,7 @@ export function LensSheet({ shot, edit: save, camera }: SheetProps) {
             className="mb-3 pl-[84px]"
             onChoose={(focal_mm) => set({ focal_mm }, "the focal length")}
           />
-          <Row name="Sensor" unit="mm" hint="width x height; a frame of another shape is cut from it">
+          <Row name="Sensor" unit="mm" hint="width x height; frames of another shape are cropped from it">
             <TextEntry
               label="Sensor"
               width="7rem"
@@ -62,9 +62,9 @@ export function LensSheet({ shot, edit: save, camera }: SheetProps) {
         name="Projection"
         hint={
           all
-            ? "Equirectangular: it looks all round from where it stands."
+            ? "Renders a 360° panorama (equirectangular)."
             : flat
-              ? "Equal lengths are equally long, however far away they are."
+              ? "Equal lengths appear equal at any distance (orthographic)."
               : undefined
         }
         label="Projection"
@@ -72,13 +72,13 @@ export function LensSheet({ shot, edit: save, camera }: SheetProps) {
         options={[
           { value: "perspective", label: "perspective" },
           { value: "parallel", label: "parallel" },
-          { value: "panorama", label: "sphere", hint: "All round, equirectangular" },
+          { value: "panorama", label: "sphere", hint: "360°, equirectangular" },
         ]}
         onChoose={(projection) => set(projected(projection), "the projection")}
       />
       {all && lens && <PanoramaRows lens={lens} edit={edit} />}
       {!all && (
-        <Row name="Shift" unit="mm" hint="right and up, on the sensor: upright lines stay upright">
+        <Row name="Shift" unit="mm" hint="right and up on the sensor; verticals stay vertical">
           <Pair
             step={1}
             width="4.4rem"
@@ -101,25 +101,25 @@ export function LensSheet({ shot, edit: save, camera }: SheetProps) {
         <>
           <h3 className="mb-1 mt-4 text-[13px] font-semibold">Field of view of this frame</h3>
           <dl className="figures grid grid-cols-3 gap-2 text-[13px]">
-            <Angle name="wide" value={wide_deg} />
-            <Angle name="high" value={high_deg} />
+            <Angle name="horizontal" value={wide_deg} />
+            <Angle name="vertical" value={high_deg} />
             <Angle name="diagonal" value={diagonal_deg} />
           </dl>
         </>
       )}
       {hyperfocal != null && (
         <>
-          <h3 className="mb-1 mt-3 text-[13px] font-semibold">Sharp, in the source's units</h3>
+          <h3 className="mb-1 mt-3 text-[13px] font-semibold">Depth of field, in source units</h3>
           <p className="figures text-[13px]">
-            {near != null && `${short(near)} to ${far == null ? "without end" : short(far)} · `}
+            {near != null && `${short(near)} to ${far == null ? "∞" : short(far)} · `}
             hyperfocal {short(hyperfocal)}
           </p>
         </>
       )}
       {!all && (
         <p className="quiet mt-3 text-[12px] leading-snug">
-          The camera keeps the subject's fill when the focal length changes: a longer lens stands farther away
-          and flattens.
+          The fill stays when the focal length changes: a longer lens moves the camera back and flattens
+          perspective.
         </p>
       )}
     </>

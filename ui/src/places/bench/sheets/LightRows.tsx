@@ -13,34 +13,34 @@ export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
     <>
       <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Light</h3>
       <ChoiceRow
-        name="Stands"
-        label="Where the light stands"
+        name="Attached to"
+        label="What the light is attached to"
         value={light.stands}
         options={[
-          { value: "camera", label: "with the camera" },
-          { value: "world", label: "in the world" },
+          { value: "camera", label: "camera" },
+          { value: "world", label: "world" },
         ]}
         onChoose={(stands) => set({ stands })}
       />
       <Row
-        name="From"
+        name="Direction"
         hint={
           light.stands === "world"
-            ? "Degrees from the front: to the right, and up."
-            : "Degrees from the camera: to the right, and up."
+            ? "Azimuth and elevation, degrees from the front."
+            : "Azimuth and elevation, degrees from the camera."
         }
       >
         <Pair
           step={5}
           width="4.4rem"
           first={{
-            label: "Light, degrees to the right",
+            label: "Light azimuth, degrees",
             value: light.azimuth_deg,
             onCommit: (azimuth_deg) => set({ azimuth_deg }),
           }}
           word="and"
           second={{
-            label: "Light, degrees up",
+            label: "Light elevation, degrees",
             value: light.elevation_deg,
             min: -90,
             max: 90,
@@ -50,7 +50,7 @@ export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
       </Row>
       <NumberRow
         name="Strength"
-        unit="× as usual"
+        unit="× default"
         label="Strength of the light"
         value={light.strength}
         min={0}
@@ -61,8 +61,8 @@ export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
       />
       <NumberRow
         name="Shadow"
-        unit="% of its light"
-        hint={light.shadow ? undefined : "kept from what lies behind something; 0 casts none"}
+        unit="%"
+        hint={light.shadow ? undefined : "Shadow strength; 0 turns shadows off."}
         label="Shadow, per cent"
         value={light.shadow * 100}
         min={0}
@@ -75,7 +75,7 @@ export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
         <NumberRow
           name="Softness"
           unit="° wide"
-          hint="soft with the samples: take 16 or more"
+          hint="Soft shadows need 16 or more samples."
           label="Softness of the shadow, degrees"
           value={light.soft_deg}
           min={0}
@@ -85,10 +85,10 @@ export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
         />
       )}
       <NumberRow
-        name="All round"
-        unit="% of the light"
-        hint={light.environment ? undefined : "from sky and earth, in place of key and fill"}
-        label="Light from all round, per cent"
+        name="Environment light"
+        unit="%"
+        hint={light.environment ? undefined : "From sky and earth colours; replaces key and fill light."}
+        label="Environment light, per cent"
         value={light.environment * 100}
         min={0}
         max={100}
@@ -111,10 +111,10 @@ export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
         </div>
       )}
       <NumberRow
-        name="Surround"
+        name="Ambient occlusion"
         unit="%"
-        hint="how much hollows darken, as under an open sky; slow"
-        label="Surround, per cent"
+        hint="Darkens corners and crevices; slow."
+        label="Ambient occlusion, per cent"
         value={light.surround * 100}
         min={0}
         max={100}

@@ -12,7 +12,7 @@ export function LikeRow({ shot, edit }: { shot: Shot; edit: Edit }) {
   return (
     <Row
       name="Same as"
-      hint="It takes that shot's clock, now and whenever that changes, so that both have the same count."
+      hint="Uses that shot's clock and follows its changes, so that both have the same count."
     >
       <select
         className="entry min-w-0 flex-1"
@@ -20,7 +20,7 @@ export function LikeRow({ shot, edit }: { shot: Shot; edit: Edit }) {
         value={like}
         onChange={(event) => edit({ clock: { like: event.target.value || null } }, "whose clock it has")}
       >
-        <option value="">no other shot</option>
+        <option value="">none</option>
         {others.map((line) => (
           <option key={line.id} value={`${line.id}.json`}>
             {line.title}

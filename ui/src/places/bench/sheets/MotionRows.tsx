@@ -20,13 +20,13 @@ export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "ed
   return (
     <>
       {ending && ending.frames !== motion && (
-        <Row name="End" hint="The last key of any lane gives the length.">
+        <Row name="End" hint="The last key of any lane sets the length.">
           <button
             type="button"
             className="btn btn-sm font-normal"
             onClick={() => edit(ending.patch, "ending with the motion")}
           >
-            With the motion, {count(ending.frames, "frame")}
+            End with the motion, {count(ending.frames, "frame")}
           </button>
         </Row>
       )}
@@ -34,8 +34,8 @@ export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "ed
         name="Retime"
         hint={
           own === motion
-            ? "The same motion, first to last, over another length: 20s, 1:30, 480f."
-            : `${count(own, "frame")} of its own time over ${motion.toLocaleString("en")}: ${short(own_steps / steps)} × its pace.`
+            ? "Stretches the same motion to another length: 20s, 1:30, 480f."
+            : `${count(own, "frame")} of the original motion over ${motion.toLocaleString("en")}: ${short(own_steps / steps)} × its speed.`
         }
       >
         <TextEntry
@@ -50,7 +50,7 @@ export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "ed
             className="btn btn-xs font-normal"
             onClick={() => onTerm({ term: "retimed", text: `${own}f` })}
           >
-            own pace
+            original length
           </button>
         )}
       </Row>
@@ -58,7 +58,7 @@ export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "ed
         <>
           <Row
             name="Shutter"
-            hint="How long each frame looks: an angle, a share of it, or seconds as 1/48 s."
+            hint="Exposure time per frame: an angle, a fraction, or seconds such as 1/48 s."
           >
             <TextEntry
               label="Shutter"
@@ -70,14 +70,14 @@ export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "ed
           <Presets
             values={ANGLES}
             current={shutter}
-            named={(angle) => (angle === "0" ? "shut" : angle)}
+            named={(angle) => (angle === "0" ? "closed" : angle)}
             className="mb-2.5 pl-[84px]"
             onChoose={(to) => edit({ clock: { shutter: to } }, "the shutter")}
           />
           {shutter !== "0" && (
             <ChoiceRow
-              name="Open"
-              label="Where the shutter is open"
+              name="Alignment"
+              label="Shutter alignment"
               value={clock.shutter_sits}
               options={[
                 { value: "leading", label: "after", hint: "It opens at the frame's instant" },

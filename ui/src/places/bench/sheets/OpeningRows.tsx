@@ -14,22 +14,22 @@ export function OpeningRows({ shot, edit, camera }: Pick<SheetProps, "shot" | "e
   return (
     <>
       <ChoiceRow
-        name="Sharp"
-        hint={open ? "What is nearer or farther is blurred by the samples: take 32 or more." : undefined}
+        name="Depth of field"
+        hint={open ? "Blur is made of samples: use 32 or more." : undefined}
         label="What is sharp"
         value={open ? "some" : "all"}
         options={[
-          { value: "all", label: "everywhere" },
-          { value: "some", label: "at one distance" },
+          { value: "all", label: "all sharp" },
+          { value: "some", label: "blurred" },
         ]}
         onChoose={(to) => set({ f_stop: to === "some" ? 2.8 : null }, "what is sharp")}
       />
       {open && (
         <>
           <NumberRow
-            name="Opening"
-            unit="focal length ÷ this"
-            label="Focal length divided by the opening"
+            name="Aperture"
+            unit="f-number"
+            label="Aperture, f-number"
             value={lens.f_stop ?? 2.8}
             min={0.5}
             max={256}
@@ -37,15 +37,12 @@ export function OpeningRows({ shot, edit, camera }: Pick<SheetProps, "shot" | "e
             width="4rem"
             onCommit={(f_stop) => set({ f_stop }, "the opening")}
           />
-          <Row
-            name="Focus"
-            hint={lens.focus == null ? "on the middle of what the camera looks at" : undefined}
-          >
+          <Row name="Focus" hint={lens.focus == null ? "on the point that the camera looks at" : undefined}>
             <Choice
               label="Focus"
               value={lens.focus == null ? "middle" : "distance"}
               options={[
-                { value: "middle", label: "the middle" },
+                { value: "middle", label: "look-at point" },
                 { value: "distance", label: "a distance" },
               ]}
               onChoose={(to) => set({ focus: to === "distance" ? 10 : null }, "the focus")}
@@ -62,9 +59,9 @@ export function OpeningRows({ shot, edit, camera }: Pick<SheetProps, "shot" | "e
             )}
           </Row>
           <NumberRow
-            name="One unit"
+            name="Source unit"
             unit="mm"
-            hint="of the source; the blur is that of a lens of this size"
+            hint="size of one source unit; sets the scale of the blur"
             label="Millimetres in one unit of the source"
             value={lens.unit_mm}
             min={1e-6}

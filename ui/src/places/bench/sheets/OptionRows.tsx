@@ -30,29 +30,29 @@ export function OptionRows({ source, edit }: Props) {
   const between = (fixed: Fixed) => (
     <ChoiceRow
       name="Between"
-      hint="where the shot's frames are not the source's"
+      hint="Where frame times differ from the source's."
       label="Between pictures"
       value={fixed.between}
       options={[
         { value: "nearest", label: "the one before" },
         { value: "blend", label: "both" },
-        { value: "refuse", label: "refuse", hint: "None is dropped or doubled" },
+        { value: "refuse", label: "refuse", hint: "No frame may be dropped or doubled" },
       ]}
       onChoose={(to) => set({ between: to }, "what stands between pictures")}
     />
   );
   switch (source.kind) {
     case "sketch":
-      return seed("of the random numbers that the drawing is given");
+      return seed("for the random numbers passed to the drawing");
     case "page":
-      return seed("of Math.random");
+      return seed("for Math.random");
     case "simulation":
       return (
         <>
           <NumberRow
             name="Pace"
             unit="s a second"
-            hint="simulated seconds a second of video"
+            hint="simulated seconds per second of video"
             label="Pace"
             min={1e-9}
             step={0.1}
@@ -62,7 +62,7 @@ export function OptionRows({ source, edit }: Props) {
           <NumberRow
             name="Warm-up"
             unit="steps"
-            hint="done before frame 0"
+            hint="run before frame 0"
             label="Warm-up steps"
             whole
             min={0}
@@ -70,7 +70,7 @@ export function OptionRows({ source, edit }: Props) {
             value={source.warm_up}
             onCommit={(steps) => set({ warm_up: steps }, "the warm-up")}
           />
-          {seed("of the random numbers that start is given")}
+          {seed("for the random numbers passed to start")}
         </>
       );
     case "object":
@@ -91,7 +91,7 @@ export function OptionRows({ source, edit }: Props) {
     case "stills":
       return (
         <>
-          <Row name="Rate" unit="pictures a second">
+          <Row name="Rate" unit="pictures per second">
             <TextEntry
               label="Rate of the stills"
               value={source.rate}
@@ -111,13 +111,13 @@ export function OptionRows({ source, edit }: Props) {
           />
           <ChoiceRow
             name="Gaps"
-            hint="what a missing number shows"
+            hint="what to show for a missing number"
             label="Gaps"
             value={source.gaps}
             options={[
               { value: "refuse", label: "refuse" },
-              { value: "hold", label: "hold", hint: "the picture before" },
-              { value: "blend", label: "blend", hint: "its neighbours, mixed" },
+              { value: "hold", label: "hold", hint: "The previous picture" },
+              { value: "blend", label: "blend", hint: "A blend of its neighbours" },
             ]}
             onChoose={(gaps) => set({ gaps }, "the gaps")}
           />
@@ -134,14 +134,14 @@ export function OptionRows({ source, edit }: Props) {
             label="Slices"
             value={source.rate == null ? "frame" : "rate"}
             options={[
-              { value: "frame", label: "one a frame" },
+              { value: "frame", label: "one per frame" },
               { value: "rate", label: "at a rate" },
             ]}
             onChoose={(how) => set({ rate: how === "rate" ? "12" : null }, "the rate of the data")}
           />
           {source.rate != null && (
             <>
-              <Row name="Rate" unit="slices a second">
+              <Row name="Rate" unit="slices per second">
                 <TextEntry
                   label="Rate of the data"
                   value={source.rate}

@@ -20,7 +20,7 @@ export function PanoramaRows({ lens, edit }: { lens: Camera["lens"]; edit: Edit 
       />
       <ChoiceRow
         name="Eyes"
-        label="For how many eyes"
+        label="Mono or stereo"
         value={lens.eyes}
         options={[
           { value: "one", label: "one" },
@@ -31,7 +31,7 @@ export function PanoramaRows({ lens, edit }: { lens: Camera["lens"]; edit: Edit 
       />
       {lens.eyes !== "one" && (
         <NumberRow
-          name="Apart"
+          name="Eye separation"
           unit="mm"
           label="Between the eyes, mm"
           hint={`one unit of the source is ${lens.unit_mm} mm`}

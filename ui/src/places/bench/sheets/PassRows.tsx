@@ -23,9 +23,7 @@ export function PassRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
       <Row
         name="Passes"
         hint={
-          several
-            ? `${passes.length * (cameras + 1)} pictures of every frame`
-            : "each more is one more picture of every frame"
+          several ? `${passes.length * (cameras + 1)} images per frame` : "each pass adds one image per frame"
         }
       >
         <fieldset className="flex min-w-0 flex-wrap gap-1" aria-label="Passes">

@@ -18,8 +18,8 @@ export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
   return (
     <>
       <ChoiceRow
-        name="Way"
-        label="Way from key to key"
+        name="Curve"
+        label="Curve between keys"
         value={rig.curve}
         options={[
           { value: "smooth", label: "smooth" },
@@ -28,22 +28,22 @@ export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
         onChoose={(curve) => set({ curve }, "the way from key to key")}
       />
       <ChoiceRow
-        name="Ends"
-        label="Where the path ends"
+        name="Path"
+        label="Whether the path is closed"
         value={rig.closed ? "closed" : "open"}
         options={[
-          { value: "open", label: "at the last key" },
-          { value: "closed", label: "at the first" },
+          { value: "open", label: "open" },
+          { value: "closed", label: "closed" },
         ]}
         onChoose={(to) => set({ closed: to === "closed" }, "where the path ends")}
       />
       <ChoiceRow
-        name="Looks at"
+        name="Look at"
         label="What the camera looks at"
         value={rig.looks}
         options={[
           { value: "subject", label: "subject" },
-          { value: "along", label: "its way" },
+          { value: "along", label: "path" },
           { value: "keys", label: "points", hint: "A point for each key" },
         ]}
         onChoose={(looks) =>
@@ -56,12 +56,12 @@ export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
         }
       />
       <ChoiceRow
-        name="Pace"
+        name="Speed"
         hint={rig.pace === "keys" ? "Each key has its phase, 0 to 1." : undefined}
-        label="Pace of the flight"
+        label="Speed along the path"
         value={rig.pace}
         options={[
-          { value: "even", label: "even" },
+          { value: "even", label: "constant" },
           { value: "keys", label: "by its keys" },
         ]}
         onChoose={(pace) =>
@@ -69,9 +69,9 @@ export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
         }
       />
       <NumberRow
-        name="Leans"
-        unit="° for each it turns"
-        label="Leans into its turns"
+        name="Banking"
+        unit="° per ° of turn"
+        label="Banking, degrees per degree of turn"
         value={rig.bank}
         min={-10}
         max={10}

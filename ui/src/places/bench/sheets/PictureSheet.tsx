@@ -79,7 +79,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           </button>
         ))}
       </div>
-      <Row name="Samples" hint="looks into each pixel: 1 is quick and jagged, 4 is clean, 16 for fine lines">
+      <Row name="Samples" hint="Per pixel: 1 is fast and jagged, 4 is clean, 16 is for fine lines.">
         <NumberEntry
           label="Samples"
           whole
@@ -98,7 +98,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
       {looks && <PassRows shot={shot} edit={edit} />}
       <ChoiceRow
         name="Background"
-        hint={clear ? "PNG frames keep alpha; MP4 has none and puts them on black" : undefined}
+        hint={clear ? "PNG frames keep alpha; MP4 has none and uses black" : undefined}
         label="Background"
         value={ground}
         options={[
@@ -126,7 +126,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
         </div>
       )}
       {ground === "image" && (
-        <Row name="" hint="a file beside the shot document; it fills the frame">
+        <Row name="" hint="a file beside the shot document; fills the frame">
           <TextEntry
             label="Image behind the subject"
             value={background.replace("image:", "")}
@@ -158,7 +158,7 @@ export function PictureSheet({ shot, edit }: SheetProps) {
       {looks && (
         <ChoiceRow
           name="Ground"
-          hint={picture.ground ? "takes the subject's shadow, and is as the background" : undefined}
+          hint={picture.ground ? "Catches shadows, matches the background." : undefined}
           label="Ground"
           value={picture.ground ? "some" : "none"}
           options={[
@@ -197,8 +197,8 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           name="Alpha"
           hint={
             picture.alpha === "premultiplied"
-              ? "colours are multiplied by it: for programs that add pictures up"
-              : "colours stay as they are: for most programs"
+              ? "Colours multiplied by alpha: for compositing."
+              : "Colours as they are: for most programs."
           }
           label="Alpha of the frames"
           value={picture.alpha}
@@ -209,10 +209,10 @@ export function PictureSheet({ shot, edit }: SheetProps) {
           onChoose={(alpha) => set({ alpha }, "the alpha")}
         />
       )}
-      <Row name="Made into" hint="Findings say what this kind of file cannot keep.">
+      <Row name="Output format" hint="Findings say what this kind of file cannot keep.">
         <select
           className="entry min-w-0 flex-1"
-          aria-label="Made into"
+          aria-label="Output format"
           value={shot.document.recipe}
           onChange={(event) => edit({ recipe: event.target.value }, "what it is made into")}
         >

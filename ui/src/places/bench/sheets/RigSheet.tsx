@@ -26,7 +26,7 @@ export function RigSheet(props: SheetProps) {
       <CameraTabs {...props} />
       <ChoiceRow
         name="Camera"
-        hint="Another kind begins from how it moves now."
+        hint="A new kind starts from the current motion."
         label="How the camera moves"
         value={rig.kind}
         options={vocabulary().rigs.map((kind) => ({ value: kind.kind, label: kind.label }))}
@@ -59,12 +59,12 @@ export function RigSheet(props: SheetProps) {
         />
       )}
       {!walks && views.length > 0 && (
-        <p className="quiet mt-1 text-[12px] leading-snug">Choose “walks” to go from view to view.</p>
+        <p className="quiet mt-1 text-[12px] leading-snug">Choose “saved views” to move between them.</p>
       )}
       {camera === 0 && <FlyAs onWay={props.onWay} />}
       {camera === 0 && (
         <p className="mt-2 flex flex-wrap items-center gap-1 text-[12px]">
-          <span className="quiet w-full">Its way for other programs, frame by frame</span>
+          <span className="quiet w-full">Export camera path</span>
           {FILES.map((suffix) => (
             <a
               key={suffix}
@@ -87,12 +87,12 @@ function FlyAs({ onWay }: Pick<SheetProps, "onWay">) {
   return (
     <div className="mt-4 flex flex-wrap items-center gap-2">
       <label className="btn btn-xs font-normal">
-        <Upload size={13} aria-hidden /> Fly as a file says
+        <Upload size={13} aria-hidden /> Import camera path
         <input
           type="file"
           className="sr-only"
           accept=".csv,.json,.gltf,.glb,.py"
-          aria-label="A file with the camera's way: CSV, JSON, glTF or Python"
+          aria-label="A camera path file: CSV, JSON, glTF or Python"
           onChange={(event) => {
             const file = event.target.files?.[0];
             if (file) onWay({ file, camera: named.trim() });

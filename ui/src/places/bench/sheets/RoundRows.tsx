@@ -63,10 +63,10 @@ export function RoundRows({ shot, rig, edit, onPick }: Props) {
       </div>
       {placed ? (
         <Point
-          name="Stands at"
+          name="Position"
           values={placed}
-          onChange={(position) => set({ position }, "where the camera stands")}
-          onClear={() => set({ position: null }, "where the camera stands")}
+          onChange={(position) => set({ position }, "the camera position")}
+          onClear={() => set({ position: null }, "the camera position")}
         />
       ) : (
         <>
@@ -82,7 +82,7 @@ export function RoundRows({ shot, rig, edit, onPick }: Props) {
           <NumberRow
             name="Elevation"
             unit="°"
-            hint="over the horizon; below 0 from underneath"
+            hint="above the horizon; below 0 looks from underneath"
             label="Elevation"
             value={rig.elevation_deg}
             min={-90}
@@ -91,8 +91,8 @@ export function RoundRows({ shot, rig, edit, onPick }: Props) {
             onCommit={(elevation_deg) => set({ elevation_deg }, "the elevation")}
           />
           <ChoiceRow
-            name="Stands off"
-            label="How far off it stands"
+            name="Framing"
+            label="Framing"
             value={rig.distance == null ? "fill" : "distance"}
             options={[
               { value: "fill", label: "by fill" },
@@ -104,7 +104,7 @@ export function RoundRows({ shot, rig, edit, onPick }: Props) {
             <NumberRow
               name="Fill"
               unit="%"
-              hint="how much of the frame's shorter side the subject's sphere takes"
+              hint="share of the frame's shorter side that the subject fills"
               label="Fill, per cent"
               value={rig.fill * 100}
               min={2}
@@ -131,10 +131,10 @@ export function RoundRows({ shot, rig, edit, onPick }: Props) {
           point
             ? "x, y, z in the source's units"
             : centre === "centroid"
-              ? "the middle of its surface"
-              : "the middle of the subject's box over the whole shot"
+              ? "the centroid of its surface"
+              : "the centre of its bounding box over the whole shot"
         }
-        label="What the camera goes round"
+        label="The centre"
         value={point ? "point" : centre === "centroid" ? "centroid" : "middle"}
         options={[
           { value: "middle", label: "middle" },
@@ -151,7 +151,7 @@ export function RoundRows({ shot, rig, edit, onPick }: Props) {
       <button
         type="button"
         className="btn btn-xs mb-2.5 ml-[84px] font-normal"
-        title="The next press into the picture chooses it"
+        title="Click in the picture to set the centre"
         onClick={onPick}
       >
         <Crosshair size={13} aria-hidden /> Pick it in the picture
@@ -183,11 +183,11 @@ export function RoundRows({ shot, rig, edit, onPick }: Props) {
         <>
           <Point
             name="Axis"
-            hint="that it goes round, pointing up: 0, 0, 1 is upright"
+            hint="of rotation, pointing up: 0, 0, 1 is vertical"
             values={rig.axis}
             onChange={(axis) => set({ axis }, "the axis")}
           />
-          <Row name="Easing" hint="linear turns evenly">
+          <Row name="Easing" hint="linear turns at constant speed">
             <EasingEntry
               label="Easing of each turn"
               value={rig.ease}
@@ -216,7 +216,7 @@ function Point({ name, label = name, hint, values, onChange, onClear }: PointPro
         <PointEntry label={label} values={values} onChange={onChange} />
         {onClear && (
           <button type="button" className="btn btn-xs font-normal" onClick={onClear}>
-            Stand by angle and fill
+            Place by angle and fill
           </button>
         )}
       </span>

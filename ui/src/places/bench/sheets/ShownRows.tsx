@@ -1,5 +1,6 @@
 import type { Shot } from "../../../api/client";
 import { NumberEntry } from "../../../parts/NumberEntry";
+import { ordinal } from "../../../parts/words";
 import type { Edit } from "../edit";
 import { ChoiceRow } from "./ChoiceRow";
 import { NumberRow } from "./NumberRow";
@@ -14,7 +15,7 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
   const put = (values: Partial<typeof clock>, what: string) => edit({ clock: values }, what);
   return (
     <>
-      <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Shown of it</h3>
+      <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Frames shown</h3>
       <Row name="Frames">
         <Pair
           whole
@@ -37,9 +38,9 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
         />
       </Row>
       <NumberRow
-        name="Every"
-        unit={every === 1 ? "frame" : "frames, one"}
-        label="Every so many frames"
+        name="Show every"
+        unit={every === 1 ? "frame" : `${ordinal(every)} frame`}
+        label="Show every Nth frame"
         whole
         min={1}
         value={every}
@@ -48,20 +49,20 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
       />
       {every > 1 && (
         <ChoiceRow
-          name="Played"
-          label="Played"
+          name="Playback"
+          label="Playback"
           value={clock.play}
           options={[
-            { value: "pace", label: "at its pace", hint: "The motion keeps its speed, at a lower rate" },
-            { value: "rate", label: "at full rate", hint: "The motion goes faster, at the same rate" },
+            { value: "pace", label: "keep speed", hint: "The motion keeps its speed, at a lower rate" },
+            { value: "rate", label: "full rate", hint: "The motion goes faster, at the same rate" },
           ]}
           onChoose={(play) => put({ play }, "how picked frames are played")}
         />
       )}
       <NumberRow
         name="Speed"
-        unit="× as captured"
-        label="Speed of playing"
+        unit="× capture speed"
+        label="Playback speed"
         min={0.001}
         max={1000}
         step={0.1}
@@ -69,7 +70,7 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
         width="4.6rem"
         onCommit={(speed) => put({ speed }, "the speed")}
       />
-      <Row name="Held" hint="Frames that stand still before and after the motion.">
+      <Row name="Hold" hint="Still frames before and after the motion.">
         <Pair
           whole
           min={0}
@@ -88,23 +89,20 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
         />
       </Row>
       <NumberRow
-        name="Repeated"
-        unit="times over"
-        hint="In a video file; a GIF goes round by itself."
-        label="Times over"
+        name="Play count"
+        unit="times"
+        hint="In a video file; a GIF loops by itself."
+        label="Play count"
         whole
         min={1}
         value={clock.repeats}
         width="4.6rem"
-        onCommit={(repeats) => put({ repeats }, "how many times over")}
+        onCommit={(repeats) => put({ repeats }, "the play count")}
       />
-      <Row
-        name="File names"
-        hint="Number of the first file and its fewest digits, apart from which frames are shown."
-      >
+      <Row name="File names" hint="Start number and zero padding.">
         <span className="quiet text-[13px]">from</span>
         <NumberEntry
-          label="Number of the first file"
+          label="Start number"
           whole
           min={0}
           value={names.start}
@@ -113,7 +111,7 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
         />
         <span className="quiet text-[13px]">digits</span>
         <NumberEntry
-          label="Digits of the files' numbers"
+          label="Digits of file numbers"
           whole
           min={1}
           max={12}

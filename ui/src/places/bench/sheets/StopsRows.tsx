@@ -16,9 +16,9 @@ export function StopsRows({ rig, edit, told }: { rig: StopsRig; edit: Edit; told
   const set = (values: object, what: string) => edit({ camera: { rig: values } }, what);
   return (
     <>
-      <Row name="Rests" unit="s at each view">
+      <Row name="Dwell" unit="s at each view">
         <NumberEntry
-          label="Rest at each view, seconds"
+          label="Dwell at each view, seconds"
           width="4.2rem"
           min={0}
           step={0.5}
@@ -26,7 +26,7 @@ export function StopsRows({ rig, edit, told }: { rig: StopsRig; edit: Edit; told
           onCommit={(dwell_seconds) => set({ dwell_seconds }, "the rests")}
         />
       </Row>
-      <Row name="Travels" unit="s to the next" hint={told}>
+      <Row name="Travel" unit="s to the next" hint={told}>
         <NumberEntry
           label="Travel to the next view, seconds"
           width="4.2rem"
@@ -37,19 +37,19 @@ export function StopsRows({ rig, edit, told }: { rig: StopsRig; edit: Edit; told
         />
       </Row>
       <ChoiceRow
-        name="Goes"
-        label="How it goes from view to view"
+        name="Route"
+        label="Route between views"
         value={rig.way}
         options={[...WAYS]}
         onChoose={(way) => set({ way }, "how it goes from view to view")}
       />
       <ChoiceRow
-        name="Ends"
-        label="Where the walk ends"
+        name="Last view"
+        label="Whether the route is closed"
         value={rig.closed ? "closed" : "open"}
         options={[
-          { value: "open", label: "at the last view" },
-          { value: "closed", label: "at the first" },
+          { value: "open", label: "open" },
+          { value: "closed", label: "closed" },
         ]}
         onChoose={(to) => set({ closed: to === "closed" }, "where the walk ends")}
       />

@@ -56,7 +56,7 @@ function TurnRow({ name, turn, onChange, onRemove }: TurnRowProps) {
   return (
     <Row name={name}>
       <NumberEntry
-        label={name === "Turns" ? "Turns" : "Turns after these"}
+        label={name === "Turns" ? "Turns" : "Add turns after these"}
         width="3.6rem"
         min={0}
         max={1000}

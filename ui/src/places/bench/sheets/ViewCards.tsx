@@ -155,9 +155,9 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
       </div>
       {rig && (
         <div className="mt-1 flex items-center gap-1 pl-6 text-[12px]">
-          <span className="quiet">rests</span>
+          <span className="quiet">dwell</span>
           <NumberEntry
-            label={`Rest at ${name}, seconds`}
+            label={`Dwell at ${name}, seconds`}
             width="3.1rem"
             min={0}
             step={0.5}
@@ -198,16 +198,16 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
       )}
       {rig && (
         <div className="mt-1 flex items-center gap-1 pl-6 text-[12px]">
-          <span className="quiet">drawn</span>
+          <span className="quiet">pass</span>
           <select
             className="entry w-[8.4rem] font-sans text-[12px]"
-            aria-label={`As which pass ${name} is drawn`}
+            aria-label={`Pass of ${name}`}
             value={view.drawn ?? ""}
             onChange={(event) =>
               onChange({ drawn: (event.target.value || null) as View["drawn"] }, "how a view is drawn")
             }
           >
-            <option value="">as the shot</option>
+            <option value="">same as the shot</option>
             {drawn.map((pass) => (
               <option key={pass.name} value={pass.name}>
                 {pass.label}
@@ -218,7 +218,7 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
       )}
       {shown.length > 0 && (
         <details className="mt-1 pl-6 text-[12px]">
-          <summary className="quiet cursor-pointer">shows {shown.length} values of its own</summary>
+          <summary className="quiet cursor-pointer">shows {shown.length} stored values</summary>
           {shown.map(([drive, value]) => (
             <div key={drive} className="mt-0.5 flex items-center gap-1">
               <span className="min-w-0 flex-1 truncate">{targetName(drive)}</span>
@@ -230,8 +230,8 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
                 onCommit={(to) => onChange({ shows: { ...view.shows, [drive]: to } }, "what a view shows")}
               />
               <RemoveButton
-                label={`${targetName(drive)} as usual at ${name}`}
-                title="As usual: not kept with this view"
+                label={`Remove ${targetName(drive)} from ${name}`}
+                title="Do not store this with the view"
                 onClick={() =>
                   onChange(
                     { shows: Object.fromEntries(shown.filter(([other]) => other !== drive)) },

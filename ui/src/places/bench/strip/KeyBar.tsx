@@ -71,7 +71,7 @@ export function KeyBar({ shot, lanes, frame, chosen, onChoose, drivables, onSave
           />
         </>
       )}
-      <span className="quiet">on by</span>
+      <span className="quiet">easing</span>
       <KeyEasing
         label="Easing out of the key"
         lane={lane}
@@ -97,7 +97,8 @@ export function KeyBar({ shot, lanes, frame, chosen, onChoose, drivables, onSave
 function Hint() {
   return (
     <span className="quiet ml-auto whitespace-nowrap text-[12px]">
-      drag keys, or draw round several · arrows move by a frame · double click adds · alt lets go of frames
+      drag keys, or a box around several · arrow keys move by a frame · double-click adds · Alt disables
+      snapping
     </span>
   );
 }

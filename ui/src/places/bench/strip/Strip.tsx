@@ -225,7 +225,7 @@ function Legend({ states, curves }: { states: string; curves: Shot["curves"] }) 
       {states ? (
         <span>newest run: ▮ made · ▯ kept · ✕ failed · – waiting</span>
       ) : (
-        <span>not captured in this length yet</span>
+        <span>not captured at this length yet</span>
       )}
     </span>
   );

@@ -39,7 +39,7 @@ export function StripBar(props: Props) {
     <div className="mb-0.5 flex min-h-7 items-center gap-1 text-[13px] max-lg:flex-wrap">
       <Tool label="First frame (Home)" onClick={() => onFrame(0)} icon={<ChevronFirst size={16} />} />
       <Tool
-        label="One frame back (left arrow)"
+        label="Previous frame (left arrow)"
         onClick={() => onFrame(Math.max(frame - 1, 0))}
         icon={<ChevronLeft size={16} />}
       />
@@ -54,13 +54,13 @@ export function StripBar(props: Props) {
         {playing.going ? "Stop" : "Play"}
       </button>
       <Tool
-        label="One frame on (right arrow)"
+        label="Next frame (right arrow)"
         onClick={() => onFrame(Math.min(frame + 1, last))}
         icon={<ChevronRight size={16} />}
       />
       <Tool label="Last frame (End)" onClick={() => onFrame(last)} icon={<ChevronLast size={16} />} />
       <Tool
-        label="Play again and again (r)"
+        label="Loop playback (r)"
         pressed={loop}
         onClick={() => props.onLoop(!loop)}
         icon={<Repeat size={14} />}
@@ -82,7 +82,7 @@ export function StripBar(props: Props) {
           <button
             type="button"
             className="btn btn-ghost btn-xs figures font-normal"
-            title="Play all again (\)"
+            title="Play the whole shot (\)"
             onClick={() => onStretch(null)}
           >
             {stretch.from}–{stretch.to} ×
@@ -92,7 +92,7 @@ export function StripBar(props: Props) {
       {props.children}
       <select
         className="entry w-28 shrink-0 text-[12.5px]"
-        aria-label="Ruler in"
+        aria-label="Ruler unit"
         value={props.unit}
         onChange={(event) => props.onUnit(event.target.value as Unit)}
       >
@@ -100,9 +100,9 @@ export function StripBar(props: Props) {
           <option key={unit}>{unit}</option>
         ))}
       </select>
-      <Tool label="Look closer (+)" onClick={() => props.onZoom(1.6)} icon={<ZoomIn size={15} />} />
+      <Tool label="Zoom in (+)" onClick={() => props.onZoom(1.6)} icon={<ZoomIn size={15} />} />
       <Tool
-        label="See more (-)"
+        label="Zoom out (-)"
         onClick={() => props.onZoom(1 / 1.6)}
         icon={<ZoomOut size={15} />}
         disabled={!props.zoomed}
