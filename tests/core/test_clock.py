@@ -87,7 +87,7 @@ class ClockTest(unittest.TestCase):
 
 class PicksTest(unittest.TestCase):
     def clock(self, **plan):
-        return ClockSpec(**({"rate": "24", "frames": 100} | plan)).clock()
+        return ClockSpec(**({"rate": "24", "frames": 100} | plan)).exact
 
     def test_a_range_every_nth_and_holds(self):
         clock = self.clock(first=10, last=30, every=4, hold_start=2, hold_end=3)

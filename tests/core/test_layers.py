@@ -19,8 +19,7 @@ MAY_IMPORT = {
     "demo": {"core"},
     "web": {"core", "sources", "stage", "store", "crew", "interchange", "output", "demo"},
     "recording": {"core", "sources", "stage", "store"},
-    "terminal": {"core", "output"},
-    "cli": {"core", "store", "crew", "interchange", "output", "demo", "web", "terminal"},
+    "cli": {"core", "store", "crew", "interchange", "output", "demo", "web"},
 }
 ROOMS = ("time", "lanes", "camera", "document", "evaluate", "edits", "checks")
 """Packages of the core; each may import those before it."""

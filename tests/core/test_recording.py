@@ -10,7 +10,7 @@ from vexel.core.document.clock_spec import ClockSpec
 from vexel.core.errors import Mistake
 from vexel.core.lanes.recording import keys_of_recording, simplified
 
-CLOCK = ClockSpec(rate="24", frames=101, span="ends").clock()
+CLOCK = ClockSpec(rate="24", frames=101, span="ends").exact
 
 
 class GestureTest(unittest.TestCase):

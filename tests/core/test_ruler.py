@@ -11,7 +11,7 @@ from vexel.core.time.ruler import UNITS, ticks
 
 class RulerTest(unittest.TestCase):
     def marks(self, unit, begin, end, most, **plan):
-        clock = ClockSpec(**({"rate": "24", "frames": 360} | plan)).clock()
+        clock = ClockSpec(**({"rate": "24", "frames": 360} | plan)).exact
         return [(tick.at, tick.label) for tick in ticks(clock, unit, begin, end, most)]
 
     def test_round_numbers_in_each_unit(self):

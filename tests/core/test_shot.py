@@ -42,7 +42,7 @@ def changed(**patch):
 
 class ReadTest(unittest.TestCase):
     def test_reads_the_example(self):
-        self.assertEqual(changed().clock.clock().frames, 360)
+        self.assertEqual(changed().clock.exact.frames, 360)
 
     def test_refuses_with_the_key_and_the_cure(self):
         for patch, words in (
@@ -146,7 +146,7 @@ class PreflightTest(unittest.TestCase):
             document = merged(EXAMPLE, {"lanes": [lane(*keys, at=at)], "clock": clock})
             count, patch = trim_to_motion(read_shot(json.dumps(document)))
             mended = read_shot(json.dumps(merged(document, patch)))
-            self.assertEqual((count, mended.clock.clock().frames), (frames, frames), (span, at))
+            self.assertEqual((count, mended.clock.exact.frames), (frames, frames), (span, at))
             values = lane_tracks(mended, np.array([0.0, 1.0]))["dial:whorls"]
             np.testing.assert_allclose(values, [1, 3])
         self.assertIsNone(trim_to_motion(read_shot(json.dumps(merged(EXAMPLE, {"lanes": []})))))
@@ -166,8 +166,8 @@ class PreflightTest(unittest.TestCase):
         self.assertEqual(finding.what, "the motion ends at frame 50, but the shot continues to 100")
         mended = read_shot(json.dumps(merged(document, finding.mends[0].patch)))
         self.assertEqual(mended.clock.frames, 51)
-        before = lane_tracks(shot, shot.clock.clock().phases())
-        after = lane_tracks(mended, mended.clock.clock().phases())
+        before = lane_tracks(shot, shot.clock.exact.phases())
+        after = lane_tracks(mended, mended.clock.exact.phases())
         for drive, values in after.items():
             np.testing.assert_allclose(values, before[drive][:51], atol=1e-7, err_msg=drive)
         self.assertEqual(source_findings(mended, SourceFacts()), [])

@@ -76,7 +76,7 @@ class ShutterTest(unittest.TestCase):
             self.assertEqual((first.phase, first.seconds, first.frame), (phase, seconds, 0))
 
     def test_with_every_nth_frame_it_is_open_n_times_as_long(self):
-        clock = ClockSpec(rate="24", frames=12, every=3, shutter="0.5", shutter_sits="leading").clock()
+        clock = ClockSpec(rate="24", frames=12, every=3, shutter="0.5", shutter_sits="leading").exact
         self.assertEqual(clock.places(1, 2), [3 + Fraction(3, 8), 3 + Fraction(9, 8)])
 
 
@@ -109,8 +109,8 @@ class RetimedTest(unittest.TestCase):
 
     @given(st.integers(2, 900), st.integers(2, 900), st.sampled_from(["24", "30000/1001"]))
     def test_first_and_last_stay_and_nothing_is_dropped(self, own, frames, rate):
-        before = ClockSpec(rate=rate, frames=own, span="ends").clock()
-        after = ClockSpec(rate=rate, frames=frames, span="ends", retimed_from=own).clock()
+        before = ClockSpec(rate=rate, frames=own, span="ends").exact
+        after = ClockSpec(rate=rate, frames=frames, span="ends", retimed_from=own).exact
         first, last = after.instant(0), after.instant(frames - 1)
         self.assertEqual((first.seconds, last.seconds), (0, before.instant(own - 1).seconds))
         self.assertEqual((first.phase, last.phase), (0, 1))
@@ -153,7 +153,7 @@ class FixedPicturesTest(unittest.TestCase):
     def test_what_is_dropped_and_doubled_is_counted(self):
         # By hand: 24 a second at 30 shows every fourth picture twice; at 12 every other one is left out.
         for rate, frames, fit in (("30", 60, RateFit(0, 12)), ("12", 24, RateFit(23, 0)), ("24", 48, RateFit(0, 0))):
-            clock = ClockSpec(rate=rate, frames=frames, span="ends").clock()
+            clock = ClockSpec(rate=rate, frames=frames, span="ends").exact
             self.assertEqual(SourceFrames("24", 48).fit(clock), fit, rate)
 
     @given(st.integers(2, 300), st.integers(1, 300), st.sampled_from(["24", "25", "30000/1001", "60"]))

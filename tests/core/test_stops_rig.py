@@ -38,13 +38,13 @@ class TimesTest(unittest.TestCase):
     def test_four_rests_and_three_travels_decide_the_count(self):
         # By hand: 4 × 2 s + 3 × 3 s = 17 s; at 24 fps 408 frames, 192 at rest and 216 on the way.
         shot = read_shot_document(walk())
-        self.assertEqual(shot.clock.clock().frames, 408)
+        self.assertEqual(shot.clock.exact.frames, 408)
         reasons = reckon(shot.clock, shot.orbit, shot.camera).reasons
         self.assertEqual(reasons[0], "4 stops: 192 frames of rest + 216 on the way = 408 frames")
         closed = read_shot_document(walk(closed=True, clock={"span": "loop"}))
-        self.assertEqual(closed.clock.clock().frames, 4 * 48 + 4 * 72)
+        self.assertEqual(closed.clock.exact.frames, 4 * 48 + 4 * 72)
         at_ntsc = read_shot_document(walk(clock={"rate": "30000/1001"}))
-        self.assertEqual(at_ntsc.clock.clock().frames, 4 * 60 + 3 * 90, "each rest and way is whole frames")
+        self.assertEqual(at_ntsc.clock.exact.frames, 4 * 60 + 3 * 90, "each rest and way is whole frames")
 
     def test_a_length_in_the_document_gives_way_and_a_typed_one_stretches(self):
         shot = read_shot_document(walk(clock={"frames": 5}))

@@ -32,7 +32,7 @@ def rig_of_file(shot: Shot, file: Path, formula: Formula, camera: str = "") -> d
     VexelError
         When the file is none of these, or tells no way.
     """
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     if file.suffix.lower() != ".py":
         return rig_of_rows(shot, read_camera_file(file, float(clock.rate.fps), camera))
     if not file.is_file():

@@ -274,7 +274,7 @@ def _images(place: Path) -> list[Path]:
 def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str) -> Footage:
     ledger = read_ledger(folder)
     shot = Shot.model_validate_json(json.dumps(ledger["shot"]))
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     camera_pass = chosen_pass(shot, camera, render_pass)
     rows = [
         row

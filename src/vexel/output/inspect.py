@@ -104,7 +104,7 @@ def _sequence(place: Path) -> dict[str, Any]:
     if (place / LEDGER).is_file():
         ledger = read_ledger(place)
         facts["title"] = ledger["shot"]["title"]
-        facts["rate"] = str(read_shot_document(ledger["shot"]).clock.clock().playback)
+        facts["rate"] = str(read_shot_document(ledger["shot"]).clock.exact.playback)
         spoilt = [row["file"] for row in ledger["frames"] if row["state"] in READY and not _as_made(place, row)]
         if spoilt:
             damaged = True

@@ -62,7 +62,7 @@ def fitted_to(shot: Shot, facts: SourceFacts) -> Shot:
         return edited(shot, {"source": {"up": axis}})
     if facts.length is not None:
         span = "loop" if facts.length.loops else "ends"
-        length = length_patch(shot.clock.clock().rate.fps, Fraction(facts.length.seconds))
+        length = length_patch(shot.clock.exact.rate.fps, Fraction(facts.length.seconds))
         return edited(shot, {"clock": length | {"span": span}})
     if facts.source_frames is None:
         return shot

@@ -139,9 +139,10 @@ class FolderTake:
 
     def _told(self, row: FrameState) -> dict[str, Any]:
         """A row as the ledger has it: a picture by its frame, and by its camera pass where there are several."""
-        frame, camera_pass = divmod(row.number, len(self._camera_passes))
-        told = {"file": self._shot.file_name(row.number), **vars(row), "number": frame}
-        return told if len(self._camera_passes) == 1 else told | {"camera_pass": self._camera_passes[camera_pass].told}
+        index = self._shot.picture_index(row.number)
+        told = {"file": self._shot.file_name(row.number), **vars(row), "number": index.frame}
+        several = len(self._camera_passes) > 1
+        return told | ({"camera_pass": self._camera_passes[index.camera_pass].told} if several else {})
 
     def _has(self, row: dict[str, Any]) -> bool:
         """Whether the shot as it is now has the camera pass of a row."""
@@ -152,7 +153,7 @@ class FolderTake:
     def _number(self, row: dict[str, Any]) -> int:
         told = [camera_pass.told for camera_pass in self._camera_passes]
         camera_pass = told.index(row["camera_pass"]) if "camera_pass" in row else 0
-        return int(row["number"]) * len(told) + camera_pass
+        return self._shot.index_of(int(row["number"]), camera_pass).picture
 
     def _read(self) -> None:
         ledger = read_ledger(self.folder)

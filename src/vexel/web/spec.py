@@ -9,7 +9,7 @@ from werkzeug.routing import IntegerConverter
 
 from vexel.core.document.validation_message import validation_message
 from vexel.core.errors import Mistake
-from vexel.web.schemas import MOST_NUMBER, ErrorBody
+from vexel.web.schemas.common import MOST_NUMBER, ErrorBody
 
 
 class Whole(IntegerConverter):

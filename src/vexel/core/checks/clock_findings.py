@@ -41,7 +41,7 @@ def clock_findings(shot: Shot) -> list[Finding]:
 def _length(shot: Shot) -> Finding | None:
     if stray(shot.clock) == 0:
         return None
-    clock, stated = shot.clock.clock(), Fraction(repr(shot.clock.seconds))
+    clock, stated = shot.clock.exact, Fraction(repr(shot.clock.seconds))
     return Finding(
         "length-not-whole",
         f"{shot.clock.seconds:g} s at {clock.rate.label} is not a whole number of frames",
@@ -63,7 +63,7 @@ def _length_mend(length: Fraction, fps: Fraction) -> Mend:
 
 def _repeated_end(shot: Shot) -> Finding | None:
     """The classic of the turntable: 361 frames for a turn of 360."""
-    clock, turns = shot.clock.clock(), shot.orbit.all_turns if shot.orbit else 0
+    clock, turns = shot.clock.exact, shot.orbit.all_turns if shot.orbit else 0
     comes_round = (
         shot.orbit is not None
         and turns > 0
@@ -87,7 +87,7 @@ def _repeated_end(shot: Shot) -> Finding | None:
 
 def _one_too_many(shot: Shot) -> Finding | None:
     """A loop of 361 frames: nearly always meant as 360, of which the 361st would be the first again."""
-    clock, turns = shot.clock.clock(), shot.orbit.all_turns if shot.orbit else 0
+    clock, turns = shot.clock.exact, shot.orbit.all_turns if shot.orbit else 0
     if shot.clock.span != "loop" or not turns or round(turns) != turns or clock.motion < 3:
         return None
     now, then = (Fraction(360 * round(turns), count) for count in (clock.motion, clock.motion - 1))
@@ -141,7 +141,7 @@ def _turns_mend(turns: int) -> Mend:
 
 
 def _slow_rate(shot: Shot) -> Finding | None:
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     if clock.playback.fps >= SMOOTH_FPS or clock.frames == 1:
         return None
     mends = [_rate_mend(shot, Fraction(rate)) for rate in (24, 30)]
@@ -156,7 +156,7 @@ def _slow_rate(shot: Shot) -> Finding | None:
 
 
 def _long_holds(shot: Shot) -> Finding | None:
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     held = clock.selection.hold_start + clock.selection.hold_end
     moving = len(clock.selection.moving(clock.motion))
     if held <= moving:
@@ -173,7 +173,7 @@ def _odd_rate(shot: Shot) -> Finding | None:
     """A rate that the kind of file cannot keep, or that players seldom meet."""
     if not RECIPES[shot.recipe].exact_rate:
         return _gif_rate(shot)
-    rate = shot.clock.clock().rate
+    rate = shot.clock.exact.rate
     usual = rate.fps.denominator == 1 or rate.fps * 1001 % 1000 == 0 or rate.fps in (Fraction(25, 2), Fraction(15, 2))
     if usual and rate.fps <= FASTEST_USUAL:
         return None
@@ -188,7 +188,7 @@ def _odd_rate(shot: Shot) -> Finding | None:
 
 def _gif_rate(shot: Shot) -> Finding | None:
     """A GIF counts hundredths of a second, so it keeps 100/n fps, and players ignore the shortest delays."""
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     each = 100 / clock.playback.fps
     if each.denominator == 1 and each >= SHORTEST_KEPT:
         return None
@@ -207,7 +207,7 @@ def _gif_rate(shot: Shot) -> Finding | None:
 
 def _few_looks(shot: Shot) -> Finding | None:
     """An open shutter takes one look a sample."""
-    clock, samples = shot.clock.clock(), shot.picture.samples
+    clock, samples = shot.clock.exact, shot.picture.samples
     if not clock.shutter.is_open or samples >= FEWEST_LOOKS:
         return None
     times = f"{counted(samples, 'sample')} gives {counted(samples, 'exposure')} per frame"
@@ -224,5 +224,5 @@ def _rate_mend(shot: Shot, fps: Fraction) -> Mend:
     rate = Rate(fps)
     clock: dict[str, Any] = {"rate": str(rate)}
     if shot.clock.frames is not None:
-        clock["frames"] = max(nearest_whole(shot.clock.frames / shot.clock.clock().rate.fps * fps), 1)
+        clock["frames"] = max(nearest_whole(shot.clock.frames / shot.clock.exact.rate.fps * fps), 1)
     return Mend(f"Make it {rate.label}", {"clock": clock})

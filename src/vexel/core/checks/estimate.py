@@ -44,4 +44,4 @@ def _weighty(shot: Shot) -> tuple[object, ...]:
     lenses = [(camera.lens.projection, camera.lens.eyes) for camera in shot.all_cameras]
     shadows = [light.shadow > 0, light.environment > 0, light.surround > 0, picture.ground]
     size = (picture.width, picture.height, picture.samples, picture.passes, picture.format)
-    return shot.source.kind, shot.source.file, size, lenses, shadows, shot.clock.clock().shutter.is_open
+    return shot.source.kind, shot.source.file, size, lenses, shadows, shot.clock.exact.shutter.is_open

@@ -30,7 +30,7 @@ def motion_ends_early(shot: Shot) -> list[Finding]:
     moves = shot.orbit is not None and shot.orbit.all_turns > 0
     moves = moves or shot.camera.rig.traits.travels
     simple = all(lane.repeat == 1 and not lane.back and not lane.offset for lane in shot.lanes)
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     if moves or not shot.lanes or not simple or clock.span == "loop":
         return []
     end = last_place(shot)
@@ -83,7 +83,7 @@ def _eased_loop(shot: Shot) -> Finding | None:
     if shot.clock.span != "loop" or turns == 0 or shot.ease == "linear":
         return None
     near = 1e-3
-    a, b, c, d = Easing.parse(shot.ease)(np.array([0, near, 1 - near, 1.0]))
+    a, b, c, d = shot.easing(np.array([0, near, 1 - near, 1.0]))
     if max(b - a, d - c) / near > STILL:
         return None
     return Finding(
@@ -95,7 +95,7 @@ def _eased_loop(shot: Shot) -> Finding | None:
 
 
 def _keys_outside(shot: Shot) -> list[Finding]:
-    clock, found = shot.clock.clock(), []
+    clock, found = shot.clock.exact, []
     for number, lane in enumerate(shot.lanes):
         keys = keys_of(lane, clock)
         if not keys or (keys[0].at >= 0 and keys[-1].at <= 1 + 1e-9):
@@ -119,7 +119,7 @@ def _keys_outside(shot: Shot) -> list[Finding]:
 
 def _lengthened(shot: Shot) -> list[Mend]:
     end = trim_to_motion(shot)
-    if end is None or end[0] <= shot.clock.clock().motion:
+    if end is None or end[0] <= shot.clock.exact.motion:
         return []
     return [Mend(f"End with the motion, {end[0]:,} frames", end[1])]
 
@@ -127,7 +127,7 @@ def _lengthened(shot: Shot) -> list[Mend]:
 def _fitted(shot: Shot, number: int, keys: list[Key]) -> list[dict[str, Any]]:
     """All lanes, one of them with its keys drawn together between the ends of the shot."""
     lanes = [lane.model_dump(mode="json", exclude_defaults=True) for lane in shot.lanes]
-    lane, whole = shot.lanes[number], whole_shot(shot.lanes[number], shot.clock.clock())
+    lane, whole = shot.lanes[number], whole_shot(shot.lanes[number], shot.clock.exact)
     low, high = min(keys[0].at, 0), max(keys[-1].at, 1)
     places = [(key.at - low) / (high - low) * whole for key in keys]
     lanes[number]["keys"] = [[place, *key[1:]] for place, key in zip(places, lane.keys, strict=True)]
@@ -136,7 +136,7 @@ def _fitted(shot: Shot, number: int, keys: list[Key]) -> list[dict[str, Any]]:
 
 def clipped_lanes(shot: Shot, dials: tuple[Dial, ...]) -> list[Finding]:
     """Lanes that swing past what their dials take, so that they are cut off there."""
-    tracks, found = lane_tracks(shot, shot.clock.clock().phases()), []
+    tracks, found = lane_tracks(shot, shot.clock.exact.phases()), []
     for number, lane in enumerate(shot.lanes):
         dial = next((dial for dial in dials if lane.drive == f"dial:{dial.name}"), None)
         if dial is None:

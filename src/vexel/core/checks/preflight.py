@@ -89,7 +89,7 @@ def _on_its_side(shot: Shot, facts: SourceFacts) -> list[Finding]:
 
 def _other_course(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """A shot that cuts off the source's own animations, or loops where they do not."""
-    length, clock = facts.length, shot.clock.clock()
+    length, clock = facts.length, shot.clock.exact
     if length is None:
         return []
     own, lasts = Fraction(length.seconds), clock.motion / clock.rate.fps
@@ -123,7 +123,7 @@ def _gap_mends(shot: Shot, odd: SourceFinding) -> tuple[Mend, ...]:
 
 def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """A shot that shows less or more than a source of fixed pictures has."""
-    slots, clock = facts.source_frames, shot.clock.clock()
+    slots, clock = facts.source_frames, shot.clock.exact
     if slots is None or slots.times:
         return []
     needed = slots.count if not slots.rate else nearest_whole(slots.count / Fraction(slots.rate) * clock.rate.fps)
@@ -143,7 +143,7 @@ def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
 
 def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """Fixed pictures at another rate than their own, said before any is captured."""
-    slots, source, clock = facts.source_frames, shot.source, shot.clock.clock()
+    slots, source, clock = facts.source_frames, shot.source, shot.clock.exact
     if slots is None or slots.mixed or slots.times:
         return []
     fit = slots.fit(clock)

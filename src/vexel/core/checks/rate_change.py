@@ -23,7 +23,7 @@ def length_by_rate(shot: Shot, before: Rate) -> Finding | None:
     Finding or None
         None where the length is stated in seconds, or the frames are pinned, so that they are meant to stay.
     """
-    plan, clock = shot.clock, shot.clock.clock()
+    plan, clock = shot.clock, shot.clock.exact
     if plan.frames is None or "frames" in plan.pins or before.fps == clock.rate.fps:
         return None
     was, now = (Fraction(plan.frames) / rate.fps for rate in (before, clock.rate))

@@ -62,7 +62,7 @@ class Reckoning:
 
 def reckon(plan: ClockSpec, orbit: OrbitSpec | None = None, camera: CameraSpec | None = None) -> Reckoning:
     """Work out the figures of a clock, of an orbit timed by it, and of a walk that times it."""
-    clock = plan.clock()
+    clock = plan.exact
     reasons = [_length_reason(plan, clock), _span_reason(clock), *_motion_reasons(clock), *_shown_reasons(plan, clock)]
     if camera is not None and (derivation := camera.rig.derivation(camera.views, clock.rate, clock.span)):
         reasons.insert(0, derivation)
@@ -96,7 +96,7 @@ def stray(plan: ClockSpec) -> Fraction:
     """How far ``rate × seconds`` is from a whole number of frames, in frames."""
     if plan.seconds is None:
         return Fraction(0)
-    exact = plan.clock().rate.fps * Fraction(repr(plan.seconds))
+    exact = plan.exact.rate.fps * Fraction(repr(plan.seconds))
     return exact - nearest_whole(exact)
 
 

@@ -15,7 +15,7 @@ def clock_differs(shot: Shot, other: Shot) -> list[Finding]:
         Names `other` in ``clock.like``.
     other : Shot
     """
-    mine, its, patch = shot.clock.clock(), other.clock.clock(), share_clock(shot, other)
+    mine, its, patch = shot.clock.exact, other.clock.exact, share_clock(shot, other)
     if patch is None:
         return []
     if mine.frames != its.frames:

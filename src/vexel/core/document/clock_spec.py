@@ -1,6 +1,7 @@
 """The clock of a shot document."""
 
 from fractions import Fraction
+from functools import cached_property
 from typing import Literal
 
 from pydantic import Field, field_validator, model_validator
@@ -55,11 +56,12 @@ class ClockSpec(Part):
             raise Mistake(ONE_LENGTH)
         # A walk from view to view brings its own length, so that there may be none yet.
         if self.seconds is not None or self.frames is not None:
-            self.clock()
+            _ = self.exact
         return self
 
-    def clock(self) -> Clock:
-        """The clock that this plan states."""
+    @cached_property
+    def exact(self) -> Clock:
+        """The clock that the document states, in fractions; worked out once."""
         rate = Rate.parse(self.rate)
         picks = FrameSelection(self.first, self.last, self.every, self.hold_start, self.hold_end)
         frames = self.frames

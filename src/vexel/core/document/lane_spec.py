@@ -71,6 +71,10 @@ class LaneSpec(Part):
             raise Mistake(f"lane {self.drive} runs within {self.within[0]:g} to {self.within[1]:g}: let it rise")
         return self
 
+    def easing_of(self, key: LaneKey) -> Easing:
+        """The easing out of a key: its own, or that of the lane."""
+        return Easing.parse(key[2] if len(key) == 3 else self.ease)
+
     @property
     def dial(self) -> str:
         """Name of the dial that this lane drives; empty when it drives something else."""

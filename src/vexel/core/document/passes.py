@@ -63,3 +63,24 @@ class CameraPass(NamedTuple):
     def told(self) -> str:
         """For people."""
         return f"{self.camera}, {self.render_pass}"
+
+
+class PictureIndex(NamedTuple):
+    """One picture of a take.
+
+    Attributes
+    ----------
+    picture : int
+        Its number in the take.
+    frame, camera_pass : int
+        Counted from 0.
+    camera : int
+        Counted from the shot's own one on.
+    render_pass : str
+    """
+
+    picture: int
+    frame: int
+    camera_pass: int
+    camera: int
+    render_pass: Pass

@@ -14,6 +14,7 @@ from vexel.core.document.lane_spec import Ease
 from vexel.core.document.source_spec import Part
 from vexel.core.document.view_spec import Point, ViewSpec
 from vexel.core.errors import Mistake
+from vexel.core.lanes.easing import Easing
 from vexel.core.time.clock import Span
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
@@ -157,6 +158,11 @@ class OrbitSpec(RigSpec, TurnSpec):
     def turntable(self) -> "OrbitSpec":
         """See `RigSpec.turntable`."""
         return self
+
+    @property
+    def easing(self) -> Easing:
+        """The easing of each of the turns."""
+        return Easing.parse(self.ease)
 
     @property
     def steps(self) -> list[TurnSpec]:

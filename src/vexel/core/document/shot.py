@@ -11,13 +11,14 @@ from vexel.core.document.clock_spec import ClockSpec
 from vexel.core.document.lane_spec import Ease, LaneSpec
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.naming import fields_named, frame_name
-from vexel.core.document.passes import CameraPass
+from vexel.core.document.passes import CameraPass, PictureIndex
 from vexel.core.document.picture_spec import LabelSpec, NamesSpec, PictureSpec
 from vexel.core.document.recipes import even_sides, recipe_named
 from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.source_spec import AnySource, Part
 from vexel.core.document.validation_message import validation_message
 from vexel.core.errors import Mistake
+from vexel.core.lanes.easing import Easing
 from vexel.core.time.rate import Rate
 
 ROUGH_LONG_SIDE = 480
@@ -48,8 +49,19 @@ class Shot(Part):
         return recipe_named(name).name
 
     @model_validator(mode="after")
-    def _fits(self) -> "Shot":
-        self._follow_stops()
+    def _timed(self) -> "Shot":
+        """A rig that times the shot gives its clock the frames; then all must fit together."""
+        clock = self.clock
+        frames = self.camera.rig.frames(self.camera.views, Rate.parse(clock.rate), clock.span)
+        if frames is None:
+            return self._fitting()
+        if clock.retimed_from is not None:
+            raise Mistake("clock.retimed_from: saved views are retimed by their rests and travels: leave it out")
+        timed = clock.model_copy(update={"frames": frames, "seconds": None})
+        return self.model_copy(update={"clock": timed})._fitting()
+
+    def _fitting(self) -> "Shot":
+        _ = self.clock.exact
         drives, rig = [lane.drive for lane in self.lanes], self.camera.rig.traits
         for drive in drives:
             if drives.count(drive) > 1:
@@ -66,7 +78,7 @@ class Shot(Part):
                 raise Mistake(f"lane {drive} drives a label, but none has that name: give one the name")
         if len(set(labels)) < len(labels):
             raise Mistake(f"two labels are named {max(labels, key=labels.count)}: rename one of them")
-        if self.clock.clock().shutter.is_open and not self.source.traits.blurs:
+        if self.clock.exact.shutter.is_open and not self.source.traits.blurs:
             raise Mistake(
                 f"clock.shutter: {self.source.kind} has whole frames only, which no shutter blurs: set it to 0"
             )
@@ -86,16 +98,10 @@ class Shot(Part):
             if many and field not in fields:
                 raise Mistake(f"names.pattern does not tell the {what} apart: add {{{field}}}")
 
-    def _follow_stops(self) -> None:
-        """A walk from view to view lasts as long as its rests and travels do."""
-        clock = self.clock
-        frames = self.camera.rig.frames(self.camera.views, Rate.parse(clock.rate), clock.span)
-        if frames is not None:
-            if clock.retimed_from is not None:
-                raise Mistake("clock.retimed_from: saved views are retimed by their rests and travels: leave it out")
-            # The document is frozen for all others; here it is still being made.
-            self.__dict__["clock"] = clock.model_copy(update={"frames": frames, "seconds": None})
-        self.clock.clock()
+    @property
+    def easing(self) -> Easing:
+        """The easing of the shot as a whole."""
+        return Easing.parse(self.ease)
 
     @property
     def all_cameras(self) -> list[CameraSpec]:
@@ -109,24 +115,38 @@ class Shot(Part):
             CameraPass(camera.name, render_pass) for camera in self.all_cameras for render_pass in self.picture.passes
         ]
 
+    @property
+    def pictures(self) -> int:
+        """How many pictures a take of the shot has: every frame in every camera pass."""
+        return self.clock.exact.frames * len(self.camera_passes)
+
+    def picture_index(self, picture: int) -> PictureIndex:
+        """Which picture has a number, counted as a take counts them."""
+        frame, number = divmod(picture, len(self.camera_passes))
+        return self.index_of(frame, number)
+
+    def index_of(self, frame: int, camera_pass: int) -> PictureIndex:
+        """A frame in one of the shot's camera passes."""
+        passes = self.picture.passes
+        camera, number = divmod(camera_pass, len(passes))
+        picture = frame * len(self.camera_passes) + camera_pass
+        return PictureIndex(picture, frame, camera_pass, camera, passes[number])
+
     def lens_of(self, camera_pass: int) -> LensSpec:
         """The lens through which a camera pass is seen."""
-        return self.all_cameras[camera_pass // len(self.picture.passes)].lens
+        return self.all_cameras[self.index_of(0, camera_pass).camera].lens
 
-    def file_name(self, place: int) -> str:
+    def file_name(self, picture: int) -> str:
         """Name of the file of a picture, counted as a take counts them."""
-        frame, number = divmod(place, len(self.camera_passes))
-        camera_pass = self.camera_passes[number]
-        camera = camera_pass.camera if self.cameras else ""
-        names, count = self.names, self.clock.clock().frames
+        index, names = self.picture_index(picture), self.names
         return frame_name(
             self.title,
-            camera_pass.render_pass,
-            frame,
-            count,
+            index.render_pass,
+            index.frame,
+            self.clock.exact.frames,
             names.start,
             names.digits,
-            camera,
+            self.all_cameras[index.camera].name if self.cameras else "",
             names.pattern,
             self.picture.suffix,
         )

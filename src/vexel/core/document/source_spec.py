@@ -1,8 +1,9 @@
 """The source of a shot document: one form for each kind."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import PurePosixPath
-from typing import Annotated, Any, ClassVar, Literal, get_args
+from typing import Annotated, Any, ClassVar, Literal, Self, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
@@ -53,6 +54,13 @@ class Part(BaseModel):
     """Any part of a shot document: strict, frozen, and without unknown keys."""
 
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy with other values; what was worked out of the old ones stays behind."""
+        copied = super().model_copy(update=update, deep=deep)
+        for name in copied.__dict__.keys() - type(self).model_fields.keys():
+            del copied.__dict__[name]
+        return copied
 
     @classmethod
     def kind_name(cls) -> str:

@@ -12,6 +12,7 @@ from vexel.core.document.lane_spec import Ease
 from vexel.core.document.passes import PASSES
 from vexel.core.document.rig_spec import RigSpec, RigTraits
 from vexel.core.document.view_spec import Seconds, ViewSpec, Way
+from vexel.core.lanes.easing import Easing
 from vexel.core.time.clock import Span, nearest_whole
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
@@ -81,6 +82,11 @@ class StopsSpec(RigSpec):
             dwells[-1] = max(dwells[-1], 1)
         end = 1 if self.closed and span == "ends" else 0
         return Timetable(tuple(dwells), tuple(travels), max(sum(dwells) + sum(travels) + end, 1))
+
+    @property
+    def easing(self) -> Easing:
+        """The easing of each travel."""
+        return Easing.parse(self.ease)
 
     def way_from(self, view: ViewSpec) -> Way:
         """How the camera goes on from a view."""

@@ -151,7 +151,7 @@ def read_term(term: str, text: str, rate: Rate | None) -> tuple[str, Fraction]:
 
 def _by_rig(shot: Shot, patch: dict[str, Any], seconds: float) -> dict[str, Any]:
     """A rig that times its shot takes another length by itself, and the clock follows."""
-    camera, clock = shot.camera, shot.clock.clock()
+    camera, clock = shot.camera, shot.clock.exact
     if not camera.rig.traits.times_shot:
         return patch
     patch["clock"] |= {"frames": None, "seconds": None}
@@ -161,13 +161,13 @@ def _by_rig(shot: Shot, patch: dict[str, Any], seconds: float) -> dict[str, Any]
 
 def _stretch(shot: Shot) -> Fraction:
     """How many times longer a retimed motion takes than in its own time."""
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     return Fraction(clock.steps, clock.own_steps)
 
 
 def _retimed(shot: Shot, text: str) -> dict[str, Any]:
     """The patch that plays the same motion over another length, with nothing of it dropped."""
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     length = read_length(text, clock.rate)
     frames = length.frames if length.seconds is None else Clock.frames_lasting(clock.rate, length.seconds)
     own = clock.own or clock.motion

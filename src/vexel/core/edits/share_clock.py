@@ -13,6 +13,6 @@ TAKEN: Final = (
 
 def share_clock(shot: Shot, other: Shot) -> dict[str, Any] | None:
     """The merge patch that gives a shot another one's clock; None where they are alike."""
-    if shot.clock.clock() == other.clock.clock():
+    if shot.clock.exact == other.clock.exact:
         return None
     return {"clock": {name: getattr(other.clock, name) for name in TAKEN}}

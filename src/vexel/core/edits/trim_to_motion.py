@@ -22,7 +22,7 @@ def trim_to_motion(shot: Shot) -> tuple[int, dict[str, Any]] | None:
         or any(lane.repeat != 1 or lane.back or lane.offset for lane in own)
     ):
         return None
-    clock, end = shot.clock.clock(), last_place(shot)
+    clock, end = shot.clock.exact, last_place(shot)
     steps = nearest_whole(Fraction(end) * clock.steps)
     frames = steps + (1 if clock.span == "ends" else 0)
     return (frames, trim_at(shot, clock, end, frames)) if steps > 0 else None
@@ -30,7 +30,7 @@ def trim_to_motion(shot: Shot) -> tuple[int, dict[str, Any]] | None:
 
 def last_place(shot: Shot) -> float:
     """The phase of the last key of any lane."""
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     ends = []
     for lane in shot.lanes:
         if lane.follows is None:

@@ -79,7 +79,7 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
                 f"row {bad[0] + 1:,} of the table has no number in column {name!r}: "
                 "write one there, or leave the row out"
             )
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     frames = table.get("frame", np.arange(len(rows), dtype=np.float64))
     if (np.diff(frames) <= 0).any():
         raise Mistake(f"the table's frames must rise from row to row: sort it by frame{_first_fall(frames)}")

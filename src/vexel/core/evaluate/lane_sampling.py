@@ -8,7 +8,6 @@ from numpy.typing import NDArray
 from vexel.core.document.lane_spec import LaneSpec
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
-from vexel.core.lanes.easing import Easing
 from vexel.core.lanes.lane import Key, LaneTiming, lane_values
 from vexel.core.time.clock import Clock
 
@@ -17,7 +16,7 @@ Array = NDArray[np.float64]
 
 def shot_phases(shot: Shot, phases: Array) -> Array:
     """Phases of frames with the easing of the shot as a whole, shape (N,)."""
-    easing = Easing.parse(shot.ease)
+    easing = shot.easing
     return phases if easing.kind == "linear" else easing(phases.copy())
 
 
@@ -40,7 +39,7 @@ def lane_tracks(shot: Shot, phases: Array) -> dict[str, Array]:
     Mistake
         When lanes follow one another in a ring, or one that is not there.
     """
-    clock, run = shot.clock.clock(), shot_phases(shot, phases)
+    clock, run = shot.clock.exact, shot_phases(shot, phases)
     tracks: dict[str, Array] = {}
     waiting = {lane.drive: lane for lane in shot.lanes}
     while waiting:
@@ -56,13 +55,13 @@ def lane_tracks(shot: Shot, phases: Array) -> dict[str, Array]:
 def keys_of(lane: LaneSpec, clock: Clock) -> list[Key]:
     """Keys of a lane, with their places as phases."""
     whole = whole_shot(lane, clock)
-    return [Key(key[0] / whole, key[1], Easing.parse(key[2] if len(key) == 3 else lane.ease)) for key in lane.keys]
+    return [Key(key[0] / whole, key[1], lane.easing_of(key)) for key in lane.keys]
 
 
 def lane_places(shot: Shot, lane: LaneSpec, phases: Array) -> Array:
     """Where in its keys a lane stands at given phases of the shot, in what its places are counted in; shape (N,)."""
     course = LaneTiming(lane.repeat, lane.back, lane.offset, *lane.within)
-    return course.places(shot_phases(shot, phases)) * whole_shot(lane, shot.clock.clock())
+    return course.places(shot_phases(shot, phases)) * whole_shot(lane, shot.clock.exact)
 
 
 def whole_shot(lane: LaneSpec, clock: Clock) -> float:

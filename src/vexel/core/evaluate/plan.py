@@ -7,7 +7,7 @@ import numpy as np
 
 from vexel.core.camera.framing import clipping
 from vexel.core.document.label import OF_TIME, Label, fields_of, written
-from vexel.core.document.passes import PASSES, Pass
+from vexel.core.document.passes import PASSES, Pass, PictureIndex
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import SimulationSource, WithFixedFrames
 from vexel.core.errors import Mistake
@@ -50,20 +50,21 @@ class Plan:
     _blocks: dict[int, SampledShot] = field(default_factory=dict, compare=False, repr=False)
     _spread: dict[int, tuple[float, float]] = field(default_factory=dict, compare=False, repr=False)
 
-    def pictured(self, place: int) -> FrameRecipe:
+    def pictured(self, picture: int) -> FrameRecipe:
         """The recipe of one picture of a take, which counts all camera passes of each frame."""
-        return self.recipe(*divmod(place, len(self.shot.camera_passes)))
+        return self._recipe(self.shot.picture_index(picture))
 
     def recipe(self, frame: int, camera_pass: int = 0) -> FrameRecipe:
         """The recipe of one frame in one of the shot's camera passes."""
-        picture = self.shot.picture
-        camera, number = divmod(camera_pass, len(picture.passes))
-        traits = PASSES[picture.passes[number]]
-        render_pass, fade = self._drawn(frame) if camera_pass == 0 else (picture.passes[number], None)
+        return self._recipe(self.shot.index_of(frame, camera_pass))
+
+    def _recipe(self, index: PictureIndex) -> FrameRecipe:
+        picture, traits, frame = self.shot.picture, PASSES[index.render_pass], index.frame
+        render_pass, fade = self._drawn(frame) if index.camera_pass == 0 else (index.render_pass, None)
         return FrameRecipe(
             engine=self.basis.engine,
             source=self.basis.source,
-            looks=self._looks(frame, camera, self._distances(camera) if traits.distances else {}),
+            looks=self._looks(frame, index.camera, self._distances(index.camera) if traits.distances else {}),
             width=picture.width,
             height=picture.height,
             samples=picture.samples,
@@ -167,7 +168,7 @@ def make_plan(shot: Shot, basis: Basis) -> Plan:
         When the shot sets, drives or writes what the source does not have, or
         when its frames do not fit those of a source that refuses to drop any.
     """
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     moves = sample_shot(shot, basis.facts, basis.subject, clock.phases())
     _check_labels(shot, moves)
     _check_fit(shot, clock, basis.facts)
@@ -217,7 +218,7 @@ def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     shows = shot.camera.rig.traits.times_shot and any(view.shows for view in shot.camera.views)
     if not shot.lanes and not facts.sees and not shows:
         return [0]
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     if facts.source_frames is not None and clock.frames <= MEASURED_SLICES:
         return list(range(clock.frames))
     marks = {i / MEASURED_STRETCHES for i in range(MEASURED_STRETCHES + 1)}
@@ -232,7 +233,7 @@ def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
 
 def measured_moments(shot: Shot, facts: SourceFacts) -> list[Moment]:
     """Dials and what is seen at the frames at which the subject is measured."""
-    clock, frames = shot.clock.clock(), measured_frames(shot, facts)
+    clock, frames = shot.clock.exact, measured_frames(shot, facts)
     phases = clock.phases()[frames]
     tracks = shot_tracks(shot, facts, phases)
     dials, ahead = dial_values(shot, facts, tracks, phases), list_offsets(tracks, phases)
@@ -251,7 +252,7 @@ def substeps_of(shot: Shot, facts: SourceFacts) -> Substeps | None:
     if not isinstance(shot.source, SimulationSource):
         return None
     pace = Fraction(repr(shot.source.pace))
-    return Substeps(Fraction(facts.step), pace, shot.clock.clock().rate.fps, shot.source.warm_up)
+    return Substeps(Fraction(facts.step), pace, shot.clock.exact.rate.fps, shot.source.warm_up)
 
 
 def seen_of_source(shot: Shot, place: Fraction, frame: int, facts: SourceFacts, list_offset: int = 0) -> Seen:
@@ -259,7 +260,7 @@ def seen_of_source(shot: Shot, place: Fraction, frame: int, facts: SourceFacts, 
 
     A simulation goes on where a loop would begin anew, since its states do.
     """
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     pace = substeps_of(shot, facts)
     if pace is not None:
         return {"step": pace.step_of(clock.own_frame(place))}

@@ -87,14 +87,14 @@ def sample_shot(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array)
         stage,
         list_offsets(tracks, phases),
         tracks,
-        rig_of(shot.camera).progress(shot.clock.clock(), run),
+        rig_of(shot.camera).progress(shot.clock.exact, run),
     )
 
 
 def shot_tracks(shot: Shot, facts: SourceFacts, phases: Array) -> dict[str, Array]:
     """Values of all lanes, and of what saved views show on a walk from one to the next, shape (M,) each."""
     tracks = lane_tracks(shot, phases)
-    gone = rig_of(shot.camera).progress(shot.clock.clock(), shot_phases(shot, phases))
+    gone = rig_of(shot.camera).progress(shot.clock.exact, shot_phases(shot, phases))
     if gone is None:
         return tracks
     dials: dict[str, float] = {dial.name: dial.default for dial in facts.dials} | getattr(shot.source, "dials", {})

@@ -52,6 +52,7 @@ class Easing:
     numbers: tuple[float, ...] = ()
 
     @classmethod
+    @lru_cache(1024)
     def parse(cls, text: str) -> "Easing":
         """Read an easing.
 

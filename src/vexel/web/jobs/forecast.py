@@ -43,7 +43,7 @@ class Forecast:
             All that decides the pictures, under which their keys are remembered.
         """
         shot = plan.shot
-        pictures = shot.clock.clock().frames * len(shot.camera_passes)
+        pictures = shot.pictures
         if pictures > MOST_COUNTED:
             return None
         with self._lock:

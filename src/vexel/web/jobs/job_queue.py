@@ -71,7 +71,7 @@ class JobQueue:
         """Order a run of all frames of a shot as it stands, and of its file if wanted; the run's id."""
         shot = self._project.shots.shot(shot_id)
         shot = shot.rough() if rough else shot
-        pictures = shot.clock.clock().frames * len(shot.camera_passes)
+        pictures = shot.pictures
         document = shot.model_dump(mode="json")
         makes = shot.recipe if to_file else ""
         run_id = self._project.ledger.begin(shot_id, document, range(pictures), rough=rough, makes=makes)
@@ -337,13 +337,13 @@ class JobQueue:
         shot = read_shot(self._project.ledger.run(run_id).document)
         keys = {}
         for row in self._project.ledger.rows(run_id, READY):
-            frame, number = divmod(row.number, len(shot.camera_passes))
-            if number == camera_pass:
-                keys[frame] = row.key
+            index = shot.picture_index(row.number)
+            if index.camera_pass == camera_pass:
+                keys[index.frame] = row.key
         frames, suffix = self._project.ledger.frames, shot.picture.suffix
         ready = {frame: frames.path(key, suffix) for frame, key in keys.items()}
         known = {frames.path(key, suffix): file for key, file in frames.known(sorted(set(keys.values()))).items()}
-        footage = footage_of_frames(ready, shot.clock.clock(), "this take").of_shot(shot, camera_pass)
+        footage = footage_of_frames(ready, shot.clock.exact, "this take").of_shot(shot, camera_pass)
         of_key = {frames.path(key, suffix): key for key in keys.values()}
         return replace(footage, known=known, set_aside=lambda file: frames.set_aside([of_key[file]], suffix))
 

@@ -26,17 +26,9 @@ from vexel.interchange.imported_path import rig_of_file
 from vexel.store.disk.scratch import scratch_folder
 from vexel.store.shots import Made
 from vexel.web.routes.shots import saved_shot
-from vexel.web.schemas import (
-    Based,
-    CameraPathBody,
-    DistanceBody,
-    NamedValue,
-    NewCamera,
-    PathFiguresBody,
-    PathFile,
-    SaveView,
-    ShotBody,
-)
+from vexel.web.schemas.cameras import CameraPathBody, DistanceBody, NewCamera, PathFiguresBody, PathFile, SaveView
+from vexel.web.schemas.common import Based, NamedValue
+from vexel.web.schemas.shots import ShotBody
 from vexel.web.services import patched, services
 from vexel.web.spec import answers, spec
 
@@ -170,7 +162,7 @@ def _shown(shot: Shot, patch: dict[str, object]) -> Shot:
 
 
 def _frame(shot: Shot, frame: int) -> int:
-    return min(frame, shot.clock.clock().frames - 1)
+    return min(frame, shot.clock.exact.frames - 1)
 
 
 def _some(frames: int) -> NDArray[np.int64]:

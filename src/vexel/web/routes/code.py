@@ -16,7 +16,9 @@ from vexel.sources.scripts import NoProposal, propose
 from vexel.store.disk.write import write_whole
 from vexel.store.texts import KeptText
 from vexel.web.routes.shots import saved_shot
-from vexel.web.schemas import Based, CodeBody, CodeEdit, DiffLine, PrintedBody, ProposalBody, ShotBody
+from vexel.web.schemas.common import Based
+from vexel.web.schemas.shots import ShotBody
+from vexel.web.schemas.sources import CodeBody, CodeEdit, DiffLine, PrintedBody, ProposalBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 

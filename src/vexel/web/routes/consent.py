@@ -6,7 +6,8 @@ from flask import Blueprint
 
 from vexel.core.errors import Mistake
 from vexel.crew.code_gate import unseen_of
-from vexel.web.schemas import Agreement, ConsentBody, RunningFile, UnseenSource
+from vexel.web.schemas.runs import RunningFile
+from vexel.web.schemas.sources import Agreement, ConsentBody, UnseenSource
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 

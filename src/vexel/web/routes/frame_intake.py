@@ -19,7 +19,7 @@ from vexel.core.time.rate import Rate
 from vexel.sources.pictures.images import header_of
 from vexel.sources.protocols import SourceError
 from vexel.store.disk.write import write_whole
-from vexel.web.schemas import PushBody
+from vexel.web.schemas.sources import PushBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 

@@ -12,7 +12,8 @@ from vexel.core.errors import Failure, Missing
 from vexel.output.footage import png_of, thumbnail
 from vexel.output.sequence import zipped_frames
 from vexel.store.frame_states import READY
-from vexel.web.schemas import MOST_NUMBER, FrameBodies, FrameBody, StatesBody
+from vexel.web.schemas.common import MOST_NUMBER
+from vexel.web.schemas.runs import FrameBodies, FrameBody, StatesBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 

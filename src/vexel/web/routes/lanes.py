@@ -9,7 +9,7 @@ from vexel.core.evaluate.lane_sampling import lane_places, lane_tracks
 from vexel.core.lanes.recording import keys_of_recording
 from vexel.core.lanes.targets import target_name
 from vexel.core.time.ruler import Unit, ticks
-from vexel.web.schemas import LaneCurve, PlayedIn, StripBody
+from vexel.web.schemas.shots import LaneCurve, PlayedIn, StripBody
 from vexel.web.services import patched, services
 from vexel.web.spec import answers, spec
 
@@ -33,7 +33,7 @@ class Stretch(BaseModel):
 def strip_of(shot_id: str, query: Stretch) -> StripBody:
     """A stretch of the shot, with its lanes more finely than the shot itself tells them."""
     shot = patched(services().project.shots.shot(shot_id), query.patch)
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     last = min(query.last, clock.frames - 1)
     return StripBody(
         ticks=ticks(clock, query.unit, min(query.first, last), last, query.marks),
@@ -45,7 +45,7 @@ def lane_curves(shot: Shot, first: int = 0, last: int | None = None, points: int
     """Lanes along a stretch of the shot; the whole of it if no last frame is given."""
     if not shot.lanes:
         return []
-    phases = shot.clock.clock().phases()
+    phases = shot.clock.exact.phases()
     end = len(phases) - 1 if last is None else min(last, len(phases) - 1)
     first = min(first, end)
     frames = np.unique(np.linspace(first, end, min(end - first + 1, points)).round()).astype(int)
@@ -70,7 +70,7 @@ def lane_curves(shot: Shot, first: int = 0, last: int | None = None, points: int
 
 def played(shot: Shot, gesture: PlayedIn) -> dict[str, object]:
     """The merge patch that makes lanes of a gesture; each takes the place of the lane that drove the same."""
-    clock = shot.clock.clock()
+    clock = shot.clock.exact
     lanes = [lane.model_dump(mode="json", exclude_defaults=True) for lane in shot.lanes]
     for track in gesture.tracks:
         lane = {"drive": track.drive, "keys": keys_of_recording(clock, track.samples, gesture.tolerance)}

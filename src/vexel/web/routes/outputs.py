@@ -9,7 +9,8 @@ from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Mistake
 from vexel.store.outputs import trouble_of
 from vexel.store.tables import OutputRow
-from vexel.web.schemas import CompileOrder, OutputBody, ReceiptBody, RecipeBodies, RecipeBody
+from vexel.web.schemas.runs import CompileOrder, OutputBody, ReceiptBody
+from vexel.web.schemas.vocabulary import RecipeBodies, RecipeBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 

@@ -7,7 +7,8 @@ from flask import Blueprint, Response, request, send_file
 from vexel.core.document.picture_spec import SUFFIXES
 from vexel.core.errors import Failure, Missing
 from vexel.output.footage import png_of
-from vexel.web.schemas import Done, ProofBody, ProofOrder
+from vexel.web.schemas.common import Done
+from vexel.web.schemas.shots import ProofBody, ProofOrder
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
@@ -19,7 +20,7 @@ blueprint = Blueprint("proofs", __name__, url_prefix="/api")
 def prove(shot_id: str, json: ProofOrder) -> ProofBody:
     """Make a frame as a capture would, and keep it for one."""
     shot = services().project.shots.shot(shot_id)
-    frame = min(json.frame, shot.clock.clock().frames - 1)
+    frame = min(json.frame, shot.clock.exact.frames - 1)
     camera_pass = min(json.camera_pass, len(shot.camera_passes) - 1)
     made = services().proofs.make(services().prepared(shot), frame, camera_pass)
     picture = shot.picture
@@ -27,7 +28,7 @@ def prove(shot_id: str, json: ProofOrder) -> ProofBody:
         key=made.key,
         frame=frame,
         camera_pass=camera_pass,
-        name=shot.file_name(frame * len(shot.camera_passes) + camera_pass),
+        name=shot.file_name(shot.index_of(frame, camera_pass).picture),
         picture=f"{made.key}{picture.suffix}",
         width=picture.width,
         height=picture.height,

@@ -9,7 +9,7 @@ from vexel.core.document.shot import read_shot
 from vexel.core.time.clock import decimal
 from vexel.store.tables import RunRow
 from vexel.web.routes.outputs import output_body
-from vexel.web.schemas import CaptureOrder, CheckBody, RemovalBody, RunBodies, RunBody
+from vexel.web.schemas.runs import CaptureOrder, CheckBody, RemovalBody, RunBodies, RunBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
@@ -89,7 +89,7 @@ def run_body(row: RunRow) -> RunBody:
     project, desk = services().project, services().jobs
     shot = read_shot(row.document)
     check = services().checks.of(row.id)
-    clock, counts, progress = shot.clock.clock(), project.ledger.counts(row.id), desk.progress.get(row.id)
+    clock, counts, progress = shot.clock.exact, project.ledger.counts(row.id), desk.progress.get(row.id)
     return RunBody(
         id=row.id,
         shot_id=row.shot_id,

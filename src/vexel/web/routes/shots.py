@@ -29,28 +29,22 @@ from vexel.store.shared_clock import linked_findings, take_along, taken
 from vexel.store.shots import KeptShot
 from vexel.web.routes.lanes import lane_curves, played, played_name
 from vexel.web.routes.runs import run_body
-from vexel.web.schemas import (
-    Based,
-    DemoSource,
-    DemoSources,
-    DialBody,
+from vexel.web.schemas.cameras import LensBody, RigBody
+from vexel.web.schemas.common import Based, FindingBody, NamedValue
+from vexel.web.schemas.runs import RunBodies
+from vexel.web.schemas.shots import (
     Edit,
     EndingBody,
-    FindingBody,
     InstantBody,
-    LensBody,
-    NamedValue,
     NewShot,
     PlayedIn,
-    RigBody,
-    RunBodies,
     ShotBody,
     ShotLine,
     ShotLines,
-    SourceBody,
     Stagger,
     TermBody,
 )
+from vexel.web.schemas.sources import DemoSource, DemoSources, DialBody, SourceBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
@@ -129,7 +123,7 @@ def change_rig(shot_id: str, json: RigBody, query: Based) -> ShotBody:
     """Give the shot another kind of rig."""
     shots = services().project.shots
     shot = shots.shot(shot_id)
-    frame = min(json.frame, shot.clock.clock().frames - 1)
+    frame = min(json.frame, shot.clock.exact.frames - 1)
     patch = convert_camera_rig(services().prepared(shot).plan, json.camera, json.kind, frame)
     return saved_shot(shots.edit(shot_id, patch, "the rig", revision=query.revision))
 
@@ -186,7 +180,7 @@ def copy_shot(shot_id: str) -> ShotLines:
 @spec.validate(resp=answers(InstantBody))
 def get_instant(shot_id: str, frame: int) -> InstantBody:
     """Where a frame stands: in the video, and in the motion."""
-    clock = services().project.shots.shot(shot_id).clock.clock()
+    clock = services().project.shots.shot(shot_id).clock.exact
     instant = clock.instant(frame)
     return InstantBody(
         frame=frame,
@@ -288,7 +282,7 @@ def _line(shot_id: str) -> ShotLine:
         kept = project.shots.get(shot_id)
     except VexelError as error:
         return line.model_copy(update={"error": str(error)})
-    shot, clock = kept.shot, kept.shot.clock.clock()
+    shot, clock = kept.shot, kept.shot.clock.exact
     return line.model_copy(
         update={
             "title": shot.title,

@@ -18,7 +18,8 @@ from vexel.sources.new_shot import TRIAL_RATE, is_mendable, shot_of_file
 from vexel.sources.pictures.images import IMAGES
 from vexel.sources.registry import KINDS
 from vexel.store.disk.write import claimed_folder
-from vexel.web.schemas import NamedValue, UploadBody
+from vexel.web.schemas.common import NamedValue
+from vexel.web.schemas.sources import UploadBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 

@@ -5,7 +5,7 @@ from pydantic import BaseModel, Field
 
 from vexel.core.checks.estimate import capture_cost
 from vexel.core.document.shot import Shot
-from vexel.web.schemas import CostBody, LeftBody
+from vexel.web.schemas.shots import CostBody, LeftBody
 from vexel.web.services import patched, services
 from vexel.web.spec import answers, spec
 
@@ -40,7 +40,7 @@ def view(shot_id: str, query: ViewQuery) -> Response:
     """A frame from the same code as the final one, only smaller or with fewer samples."""
     shot = services().project.shots.shot(shot_id)
     saved, shot = shot, _fitted(patched(shot, query.patch), query)
-    frame = min(query.frame, shot.clock.clock().frames - 1)
+    frame = min(query.frame, shot.clock.exact.frames - 1)
     if query.glance:
         data = services().glance(shot, frame)
     else:
@@ -55,7 +55,7 @@ def view(shot_id: str, query: ViewQuery) -> Response:
 def cost(shot_id: str) -> CostBody:
     """What a capture is expected to cost: as measured by an earlier run, or from the middle frame at full quality."""
     shot = services().project.shots.shot(shot_id)
-    frames, camera_passes = shot.clock.clock().frames, len(shot.camera_passes)
+    frames, camera_passes = shot.clock.exact.frames, len(shot.camera_passes)
     left = _left(shot)
     pictures = frames * camera_passes if left is None else left
     if measured := services().forecast.measured(shot_id, shot):
@@ -91,7 +91,7 @@ def cost(shot_id: str) -> CostBody:
 def left(shot_id: str) -> LeftBody:
     """How much of a shot is yet to be captured."""
     shot = services().project.shots.shot(shot_id)
-    return LeftBody(count=shot.clock.clock().frames * len(shot.camera_passes), left=_left(shot))
+    return LeftBody(count=shot.pictures, left=_left(shot))
 
 
 def _left(shot: Shot) -> int | None:

@@ -11,7 +11,7 @@ from vexel.core.lanes.easing import NAMES
 from vexel.core.lanes.targets import TARGETS
 from vexel.sources.registry import KINDS
 from vexel.web.routes.outputs import recipe_body
-from vexel.web.schemas import PassBody, RigKindBody, SourceKindBody, TargetBody, Vocabulary
+from vexel.web.schemas.vocabulary import PassBody, RigKindBody, SourceKindBody, TargetBody, Vocabulary
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("vocabulary", __name__, url_prefix="/api")

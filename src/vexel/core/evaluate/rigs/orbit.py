@@ -12,7 +12,6 @@ from vexel.core.evaluate.rigs.around import centre_of, converted_around, focal_o
 from vexel.core.evaluate.rigs.rig import Rig, RigPath, SaveView, Tracks, Turns
 from vexel.core.evaluate.source_facts import Point, Subject
 from vexel.core.finding import Mend
-from vexel.core.lanes.easing import Easing
 
 Array = NDArray[np.float64]
 
@@ -56,7 +55,7 @@ def turns_at(spec: OrbitSpec, phases: Array) -> Turns:
     Each step of it takes a share of the time as its turns are a share of all,
     so that all turn at one speed.
     """
-    easing, whole = Easing.parse(spec.ease), spec.all_turns
+    easing, whole = spec.easing, spec.all_turns
     turned = {what: np.zeros_like(phases) for what in ("camera", "subject", "light")}
     before = 0.0
     for step in spec.steps:

@@ -17,7 +17,6 @@ from vexel.core.evaluate.rigs.stops_findings import stops_findings
 from vexel.core.evaluate.rigs.view_progress import ViewProgress
 from vexel.core.evaluate.source_facts import Point, Subject
 from vexel.core.finding import Finding
-from vexel.core.lanes.easing import Easing
 from vexel.core.time.clock import Clock, Span
 
 Array = NDArray[np.float64]
@@ -31,7 +30,7 @@ class StopsRig(Rig[StopsSpec]):
     def sample(self, shot: Shot, subject: Subject, phases: Array, tracks: Tracks) -> tuple[CameraPath, Array]:
         """See `Rig.sample`."""
         assert subject.sphere is not None
-        progress = self.progress(shot.clock.clock(), phases)
+        progress = self.progress(shot.clock.exact, phases)
         path, focal = path_between_views(
             self.spec, self.camera.views, progress, subject.sphere, self.camera.lens.focal_mm
         )
@@ -88,7 +87,7 @@ def progress_at(stops: StopsSpec, times: Timetable, phases: Array, span: Span) -
     gone = places - arrivals[leaving] - dwells[np.minimum(leaving, count)]
     lasts = travels[np.minimum(leaving, count)]
     part = np.clip(np.where(lasts > 0, gone / np.maximum(lasts, 1), 0.0), 0.0, 1.0)
-    share = Easing.parse(stops.ease)(part.copy())
+    share = stops.easing(part.copy())
     share = np.where(part <= 0, 0.0, np.where(part >= 1, 1.0, share))
     return ViewProgress(leaving % count, (leaving + 1) % count, share)
 

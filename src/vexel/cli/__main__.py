@@ -1,0 +1,5 @@
+"""``python -m vexel.cli``."""
+
+from vexel.cli import main
+
+main()

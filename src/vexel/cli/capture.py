@@ -1,0 +1,183 @@
+"""Commands that capture frames, and make the file of them."""
+
+import json
+import signal
+import time
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from vexel.cli.terminal import Told, print_findings, print_receipt
+from vexel.core.errors import Failure, Mistake
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from vexel.core.document.shot import Shot
+
+
+from vexel.cli.main import findings_of, main, refuse_folder, sentences, shot_at, trust_option
+
+
+@main.command()
+@click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
+@click.option("--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
+@click.option("--frames", "choice", default="", help="Only these, such as 0-23,40.")
+@click.option("--rough", is_flag=True, help="Small and quick: at most 480 pixels long, one sample.")
+@click.option("--workers", type=click.IntRange(1, 256), help="Processes; one a core by default.")
+@click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")
+@click.option("--resume", is_flag=True, help="Go on with the take that the folder holds.")
+@click.option("--fresh", is_flag=True, help="Replace the take that the folder holds.")
+@trust_option
+@sentences
+def capture(
+    document: Path,
+    folder: Path,
+    choice: str,
+    rough: bool,
+    workers: int | None,
+    scheduler: str,
+    resume: bool,
+    fresh: bool,
+    trust: bool,
+) -> None:
+    """Capture a shot's frames into a folder."""
+    from vexel.core.document.naming import chosen_frames
+
+    if resume and fresh:
+        raise Mistake("--resume goes on with a take and --fresh replaces it: give one of them")
+    shot = shot_at(document)
+    shot = shot.rough() if rough else shot
+    count, camera_passes = shot.clock.exact.frames, len(shot.camera_passes)
+    chosen = chosen_frames(choice, count) if choice else range(count)
+    numbers = [frame * camera_passes + camera_pass for frame in chosen for camera_pass in range(camera_passes)]
+    _captured(shot, document, folder, numbers, workers, scheduler, resume=resume, fresh=fresh, trust=trust)
+
+
+@main.command("make")
+@click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
+@click.option("-o", "--output", "file", required=True, type=click.Path(path_type=Path))
+@click.option("--recipe", "name", default="", help="h264, gif or gif-640; by the file's ending if left out.")
+@click.option("--frames-to", "folder", metavar="DIR", type=click.Path(path_type=Path), help="Keep the frames there.")
+@click.option("--rough", is_flag=True, help="Small and quick: at most 480 pixels long, one sample.")
+@click.option("--workers", type=click.IntRange(1, 256), help="Processes; one a core by default.")
+@click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")
+@click.option("--json", "as_json", is_flag=True, help="Print the receipts as one JSON object.")
+@trust_option
+@sentences
+def make_(
+    document: Path,
+    file: Path,
+    name: str,
+    folder: Path | None,
+    rough: bool,
+    workers: int | None,
+    scheduler: str,
+    as_json: bool,
+    trust: bool,
+) -> None:
+    """Capture a shot and compile its file; the same call goes on after a stop.
+
+    Frames that are there already are kept. They stay beside the file, in a folder named after it.
+    """
+    from vexel.core.document.recipes import RECIPES, recipe_for
+    from vexel.output.compile import compile_footage
+    from vexel.output.footage import footage_of
+
+    shot = shot_at(document)
+    own = RECIPES[shot.recipe]
+    recipe = own if not name and own.suffix == file.suffix.lower() else recipe_for(file, name)
+    refuse_folder(recipe)
+    shot = shot.rough() if rough else shot
+    folder = folder or file.with_name(f"{file.stem}.{'rough' if rough else 'take'}")
+    begun = (folder / "take.json").exists()
+    pictures = range(shot.pictures)
+    _captured(shot, document, folder, pictures, workers, scheduler, resume=begun, err=True, trust=trust)
+    receipts = []
+    for camera_pass in shot.camera_passes:
+        one = (
+            file
+            if len(shot.camera_passes) == 1
+            else file.with_name(f"{file.stem}.{'.'.join(camera_pass)}{file.suffix}")
+        )
+        footage = footage_of(folder, "", camera_pass.camera, camera_pass.render_pass)
+        receipts.append(compile_footage(footage, one, recipe, Told("steps").steps))
+        if not as_json:
+            print_receipt(receipts[-1])
+    if as_json:
+        click.echo(json.dumps({"frames": str(folder), "files": [receipt.document() for receipt in receipts]}))
+    wrong = [receipt.file for receipt in receipts if not receipt.holds]
+    if wrong:
+        raise Failure(f"{wrong[0]} is not what was planned: see the receipt")
+
+
+def _captured(
+    shot: "Shot",
+    document: Path,
+    folder: Path,
+    numbers: "Sequence[int]",
+    workers: int | None,
+    scheduler: str,
+    *,
+    resume: bool = False,
+    fresh: bool = False,
+    err: bool = False,
+    trust: bool = False,
+) -> None:
+    """Capture pictures of a shot into a folder, and say how it went.
+
+    Raises
+    ------
+    Failure
+        When frames failed, or it was stopped.
+    """
+    from vexel.core.errors import Stopped
+    from vexel.crew.code_gate import gate_of
+    from vexel.crew.stop import Stop
+    from vexel.crew.to_folder import capture_to_folder
+    from vexel.store.disk.scratch import sweep_parts, sweep_scratch
+    from vexel.store.folder_take import DAMAGED, FolderTake
+
+    take, camera_passes = FolderTake(folder.absolute(), shot), len(shot.camera_passes)
+    take.enter(resume=resume, fresh=fresh)
+
+    sweep_scratch()
+    sweep_parts(take.folder)
+    stop, begun = Stop(), time.monotonic()
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: stop.ask())
+    stopped = "stopped; the same call goes on" if err else "stopped; add --resume to go on"
+    try:
+        outcome = capture_to_folder(
+            shot,
+            document.absolute().parent,
+            take,
+            numbers,
+            workers=workers,
+            scheduler=scheduler,
+            looked=lambda found: print_findings([*findings_of(shot, document), *found], err=True),
+            stop=stop,
+            gate=gate_of(document, trust),
+            told=Told("frames" if camera_passes == 1 else "pictures"),
+        )
+    except Stopped:
+        raise Failure(stopped) from None
+    click.echo(
+        f"{folder}: {outcome.made:,} made, {outcome.kept:,} kept, {outcome.failed:,} failed, "
+        f"{outcome.waiting:,} waiting, in {time.monotonic() - begun:.1f} s",
+        err=err,
+    )
+    if outcome.damaged:
+        click.echo(
+            f"{outcome.damaged:,} frames had been damaged since they were made, and lie in {take.folder / DAMAGED}",
+            err=True,
+        )
+    if outcome.failed:
+        row = take.first_failure()
+        which = f"frame {row.number}" if camera_passes == 1 else shot.file_name(row.number)
+        raise Failure(f"{outcome.failed:,} frames failed; {which}: {row.error}")
+    if outcome.halt:
+        raise Failure(outcome.halt)
+    if outcome.waiting:
+        raise Failure(stopped)

@@ -1,0 +1,142 @@
+"""Commands about files: compiled, inspected, checked, and camera paths."""
+
+import json
+from dataclasses import asdict
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from vexel.cli.terminal import Told, print_receipt
+from vexel.core.errors import Failure, Mistake
+
+if TYPE_CHECKING:
+    pass
+
+
+from vexel.cli.main import main, refuse_folder, sentences, shot_at, trust_option
+
+
+@main.command("compile")
+@click.argument("place", metavar="DIR_OR_PATTERN", type=click.Path(path_type=Path))
+@click.option("-o", "--output", "file", required=True, type=click.Path(path_type=Path))
+@click.option("--rate", default="", help="Frames per second; a take has its own.")
+@click.option("--recipe", "name", default="", help="h264, gif or gif-640; by the file's ending if left out.")
+@click.option("--camera", default="", help="Whose frames, where a take holds several cameras.")
+@click.option("--pass", "render_pass", default="", help="Which pass, where a take holds several.")
+@click.option("--json", "as_json", is_flag=True, help="Print the receipt as one JSON object.")
+@sentences
+def compile_(place: Path, file: Path, rate: str, name: str, camera: str, render_pass: str, as_json: bool) -> None:
+    """Compile frames to a video file and prove it."""
+    from vexel.core.document.recipes import recipe_for
+    from vexel.output.compile import compile_footage
+    from vexel.output.footage import footage_of
+
+    recipe = recipe_for(file, name)
+    refuse_folder(recipe)
+    told = Told("steps")
+    receipt = compile_footage(footage_of(place, rate, camera, render_pass), file, recipe, told.steps)
+    if as_json:
+        click.echo(json.dumps(receipt.document()))
+    else:
+        print_receipt(receipt)
+    if not receipt.holds:
+        raise Failure(f"{file} is not what was planned: see the receipt")
+
+
+@main.command("inspect")
+@click.argument("place", metavar="PATH", type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+@sentences
+def inspect_(place: Path, as_json: bool) -> None:
+    """Print facts and findings of an image sequence or a video."""
+    from vexel.output.inspect import inspect
+
+    found = inspect(place)
+    if as_json:
+        click.echo(json.dumps(found))
+        if found["damaged"]:
+            raise SystemExit(1)
+        return
+    for key, value in found["facts"].items():
+        click.echo(f"{key:8} {value:,}" if isinstance(value, int) else f"{key:8} {value}")
+    for finding in found["findings"]:
+        click.echo(f"look: {finding}")
+    if found["damaged"]:
+        raise Failure(f"{place} is not whole: {found['findings'][0]}")
+
+
+@main.command("check")
+@click.argument("place", metavar="DIR", type=click.Path(path_type=Path))
+@click.option("--deep", is_flag=True, help="Read every byte, even where size and time say nothing against it.")
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+@sentences
+def check_(place: Path, deep: bool, as_json: bool) -> None:
+    """Hold the frames of a project or a take against what was made; damaged ones are set aside."""
+    from vexel.store.disk.check import check_project, check_take
+    from vexel.store.project import Project
+
+    told = Told("frames").steps
+    is_project = (place / "vexel.db").is_file()
+    found = check_project(Project(place), deep, told) if is_project else check_take(place, deep, told)
+    if as_json:
+        click.echo(json.dumps(asdict(found) | {"whole": found.whole}, default=str))
+    else:
+        click.echo(
+            f"{place}: {found.frames:,} frames looked at, {len(found.damaged):,} damaged, {found.missing:,} missing"
+        )
+        for sentence in found.files:
+            click.echo(f"look: {sentence}")
+    if not found.whole:
+        if found.damaged:
+            click.echo(f"damaged frames lie in {found.damaged[0].parent}", err=True)
+        raise Failure("not everything is as it was made: resume the run, or capture with --resume, to make it again")
+
+
+@main.command("path")
+@click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
+@click.option(
+    "-o", "--output", "file", metavar="FILE", type=click.Path(path_type=Path), help=".csv, .json or .gltf to write."
+)
+@click.option("--from", "table", metavar="FILE", type=click.Path(path_type=Path), help="A path to fly along.")
+@click.option("--camera", default="", help="Which one of FILE, where it is glTF and holds several.")
+@trust_option
+@sentences
+def path_(document: Path, file: Path | None, table: Path | None, camera: str, trust: bool) -> None:
+    """Write the camera of every frame to a file, or print the shot that flies as a file says."""
+    if (file is None) == (table is None):
+        raise Mistake("give -o FILE to write the path of the camera, or --from FILE to fly along one")
+    shot = shot_at(document)
+    if table is not None:
+        from vexel.core.document.shot import read_shot_document
+        from vexel.crew.limits import capture_limits
+        from vexel.crew.stage_process import StageProcess
+        from vexel.interchange.imported_path import rig_of_file
+        from vexel.store.shots import spelled
+
+        told = shot.model_dump(mode="json")
+        stage = StageProcess(capture_limits())
+        try:
+            told["camera"]["rig"] = rig_of_file(shot, table, stage.way, camera)
+        finally:
+            stage.end()
+        click.echo(spelled(read_shot_document(told, document.name)), nl=False)
+        return
+    assert file is not None
+    from vexel.crew.code_gate import gate_of
+    from vexel.crew.limits import capture_limits
+    from vexel.crew.planner import NothingKept, Planner
+    from vexel.crew.stage_process import StageProcess
+    from vexel.interchange.camera_file import camera_file_text
+    from vexel.store.disk.scratch import scratch_folder
+    from vexel.store.disk.write import write_whole
+
+    stage = StageProcess(capture_limits())
+    try:
+        with scratch_folder("copies") as copies:
+            planner = Planner(copies, stage, NothingKept(), gate_of(document, trust))
+            plan = planner.prepare(shot, document.absolute().parent).plan
+    finally:
+        stage.end()
+    write_whole(file, camera_file_text(plan, file.suffix.lower()).encode())
+    click.echo(f"{file}: {plan.clock.frames:,} frames")

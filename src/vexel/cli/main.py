@@ -1,0 +1,75 @@
+"""The command line: its group, and what its commands share."""
+
+import os
+import sys
+from collections.abc import Callable
+from functools import wraps
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from vexel.core.errors import Mistake, VexelError
+
+if TYPE_CHECKING:
+    from vexel.core.document.recipes import Recipe
+    from vexel.core.document.shot import Shot
+    from vexel.core.finding import Finding
+
+
+DEFAULT_HOME = Path(os.environ.get("VEXEL_HOME", "~/vexel")).expanduser()
+
+
+def sentences(command: Callable[..., None]) -> Callable[..., None]:
+    """Say a person's mistake in one sentence, with exit status 2, and a failure with 1."""
+
+    @wraps(command)
+    def said(*args: Any, **kwargs: Any) -> None:
+        try:
+            command(*args, **kwargs)
+        except VexelError as error:
+            click.echo(f"vexel: {error}", err=True)
+            sys.exit(2 if isinstance(error, Mistake) else 1)
+        except KeyboardInterrupt:
+            click.echo("vexel: stopped", err=True)
+            sys.exit(1)
+
+    return said
+
+
+trust_option = click.option("--trust", is_flag=True, help="Run the code of a project from elsewhere unasked.")
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(package_name="vexel")
+def main() -> None:
+    """Plan a piece of video to the frame, capture it once, prove the file."""
+
+
+def findings_of(shot: "Shot", document: Path) -> "list[Finding]":
+    """What is off with a shot, without asking its source."""
+    from vexel.core.checks.preflight import preflight
+    from vexel.store.shared_clock import linked_findings
+
+    return [*linked_findings(shot, document.absolute().parent), *preflight(shot)]
+
+
+def shot_at(document: Path) -> Any:
+    """The shot of a document.
+
+    Raises
+    ------
+    Mistake
+        When it cannot be read, or is wrong.
+    """
+    from vexel.core.document.shot import read_shot
+
+    try:
+        return read_shot(document.read_bytes(), document.name)
+    except OSError as error:
+        raise Mistake(f"{document} cannot be read: {error.strerror}") from None
+
+
+def refuse_folder(recipe: "Recipe") -> None:
+    if recipe.is_folder:
+        raise Mistake(f"recipe {recipe.name} makes no file: vexel capture --to DIR lays numbered frames into a folder")

@@ -1,0 +1,93 @@
+"""Commands that work a shot out without making a frame."""
+
+import json
+from dataclasses import asdict
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from vexel.cli.terminal import print_findings
+from vexel.core.errors import Mistake
+
+if TYPE_CHECKING:
+    from vexel.core.time.clock import Span
+    from vexel.core.time.term_solver import Answer
+
+
+from vexel.cli.main import findings_of, main, sentences, shot_at
+
+
+@main.command()
+@click.argument("document", metavar="SHOT.json", required=False, type=click.Path(path_type=Path))
+@click.option("--rate", help="Frames per second: 24, 12.5, 30000/1001 or 29.97.")
+@click.option("--seconds", help="Length: 15, 12s, 1:30, 450f or timecode.")
+@click.option("--frames", help="Length in frames.")
+@click.option("--degrees", help="How far the camera turns from frame to frame.")
+@click.option("--turns", help="Full turns over the shot.")
+@click.option("--turn-seconds", help="Seconds that a turn takes.")
+@click.option("--pace", help="Seconds of the source per second of video.")
+@click.option("--covers", help="Seconds of the source that are shown.")
+@click.option("--repeats", help="How many times a loop is repeated.")
+@click.option("--span", type=click.Choice(["loop", "ends"]), default="loop", show_default=True)
+@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+@sentences
+def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | None) -> None:
+    """Print frame count, duration and steps of a shot, or of any terms that suffice."""
+    from vexel.core.checks.reckoning import reckon as work_out
+    from vexel.core.document.clock_spec import ClockSpec
+    from vexel.core.edits.set_term import terms_of
+    from vexel.core.time.rate import Rate
+
+    given = {name: text for name, text in typed.items() if text is not None}
+    terms: dict[str, str] = {}
+    if document is not None:
+        if given:
+            raise Mistake("give either a shot document or --rate with a length, not both")
+        shot = shot_at(document)
+        figures = work_out(shot.clock, shot.orbit, shot.camera)
+        findings = findings_of(shot, document)
+        terms = {term.name: term.value for term in terms_of(shot)}
+        reasons = list(figures.reasons)
+    else:
+        answer = _solved(given, span)
+        clock = ClockSpec(rate=str(Rate(answer.values["rate"])), span=span, frames=int(answer.values["frames"]))
+        figures = work_out(clock)
+        findings = []
+        terms = {name: str(value) for name, value in answer.values.items()}
+        reasons = [*answer.reasons.values(), *figures.reasons[1:]]
+    if as_json:
+        told = asdict(figures) | {"terms": terms, "findings": [asdict(f) for f in findings]}
+        click.echo(json.dumps(told))
+        return
+    click.echo(f"{figures.frames:,} frames, {figures.seconds_label}, {figures.playback_label}")
+    for reason in reasons:
+        click.echo(f"  {reason}")
+    print_findings(findings)
+
+
+@main.command()
+def schema() -> None:
+    """Print the JSON Schema of the shot document."""
+    from vexel.core.document.shot import Shot
+
+    click.echo(json.dumps(Shot.model_json_schema(), indent=2))
+
+
+def _solved(typed: dict[str, str], span: "Span") -> "Answer":
+    """All terms that follow from those on the command line."""
+    from vexel.core.edits.set_term import read_term
+    from vexel.core.time.rate import Rate
+    from vexel.core.time.term_solver import solve
+
+    rate = Rate.parse(typed["rate"]) if "rate" in typed else None
+    given = dict(read_term(name, text, rate) for name, text in typed.items())
+    answer = solve(given, span)
+    if answer.disagreements:
+        raise Mistake(f"{answer.disagreements[0].told}: leave one of them out")
+    if wanting := answer.wanting("rate", "frames"):
+        raise Mistake(
+            f"these terms do not give the {' and the '.join(wanting)}: give a shot document, or --rate with "
+            "--seconds, --frames or what else tells the length"
+        )
+    return answer

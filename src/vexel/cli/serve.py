@@ -1,0 +1,68 @@
+"""Commands that start Vexel, and consent to code from elsewhere."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from vexel.core.errors import Failure, Mistake
+
+if TYPE_CHECKING:
+    pass
+
+
+from vexel.cli.main import DEFAULT_HOME, main, sentences, trust_option
+
+
+@main.command()
+@click.option("--home", type=click.Path(path_type=Path), default=DEFAULT_HOME / "demo", show_default=True)
+@click.option("--port", type=click.IntRange(0, 65535), default=8137, show_default=True)
+@sentences
+def demo(home: Path, port: int) -> None:
+    """Start Vexel with the demo project."""
+    from vexel.demo import lay_out
+    from vexel.web.serve import serve_home
+
+    serve_home(home, port, lay_out=lay_out)
+
+
+@main.command()
+@click.option("--home", type=click.Path(path_type=Path), default=DEFAULT_HOME, show_default=True)
+@click.option("--port", type=click.IntRange(0, 65535), default=8137, show_default=True)
+@trust_option
+@sentences
+def serve(home: Path, port: int, trust: bool) -> None:
+    """Start Vexel."""
+    from vexel.web.serve import serve_home
+
+    serve_home(home, port, trusted=trust)
+
+
+@main.command()
+@click.argument("home", metavar="DIR", type=click.Path(path_type=Path))
+@click.option("--yes", is_flag=True, help="Agree to all of it without being asked.")
+@sentences
+def agree(home: Path, yes: bool) -> None:
+    """Look at the code of a project from elsewhere, and let it run."""
+    from vexel.crew.code_gate import unseen_of
+    from vexel.store.consent import Consent
+    from vexel.store.project import Project
+
+    if not (home / "shots").is_dir():
+        raise Mistake(f"{home} is no project: name a folder with shots in it")
+    consent = Consent(home)
+    unseen = unseen_of(Project(home), consent)
+    if not unseen:
+        click.echo(f"{home}: nothing waits for your word")
+        return
+    for file in sorted({file for files, _ in unseen.values() for file in files}):
+        click.echo(f"{file}, {file.stat().st_size:,} bytes")
+    click.echo("This code would run with your rights: it could read your files and use the network.")
+    try:
+        agreed = yes or click.confirm("Have you looked at these files, and may they run?")
+    except click.Abort:
+        agreed = False
+    if not agreed:
+        raise Failure("nothing was agreed to, and nothing runs")
+    consent.agree(unseen)
+    click.echo(f"{home}: agreed, until one of them changes")

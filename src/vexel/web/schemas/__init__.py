@@ -1,0 +1,1 @@
+"""What goes over the wire, as pydantic models: the OpenAPI document comes from these."""

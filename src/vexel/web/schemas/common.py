@@ -1,0 +1,66 @@
+"""Schemas that several parts of the API share."""
+
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+MOST_NUMBER = 2**53
+"""The largest whole number that JSON passes on exactly everywhere."""
+
+
+class Mended(BaseModel):
+    """A mend of a finding."""
+
+    label: str
+    patch: dict[str, Any]
+
+
+class FindingBody(BaseModel):
+    """A finding of preflight."""
+
+    name: str
+    what: str
+    cost: str
+    mends: list[Mended]
+
+
+class NamedValue(BaseModel):
+    """A fact for people."""
+
+    name: str
+    value: str
+
+
+class Based(BaseModel):
+    """The revision that an edit was made from."""
+
+    revision: int | None = Field(
+        default=None, ge=0, le=MOST_NUMBER, description="a clash with a later edit is refused; left out: the newest"
+    )
+
+
+class Done(BaseModel):
+    """An operation that has nothing to tell."""
+
+
+class ErrorBody(BaseModel):
+    """A refusal in one sentence.
+
+    `line` is that of the source's own code, or 0; `limited` says that a limit
+    was reached which a capture may not have; `changed` names what others have
+    changed since the revision that an edit was made from.
+    """
+
+    error: str
+    line: int = 0
+    limited: bool = False
+    changed: list[str] = []
+    unseen: bool = Field(default=False, description="code from elsewhere has not been agreed to")
+
+
+class NewsBody(BaseModel):
+    """What has happened, for a page that asks."""
+
+    mark: str = Field(description="to be given the next time")
+    news: list[dict[str, Any]]
+    gap: bool = Field(description="something is missing between, so that all must be asked anew")

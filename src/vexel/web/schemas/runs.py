@@ -1,0 +1,144 @@
+"""Schemas of runs, their frames, and files compiled of them."""
+
+from pydantic import BaseModel, Field
+
+from vexel.core.camera.panorama import Panorama
+from vexel.core.checks.estimate import Progress
+from vexel.output.receipt import Check
+
+
+class ReceiptBody(BaseModel):
+    """What was read back from a file, held against the plan."""
+
+    file: str
+    recipe: str
+    bytes: int
+    holds: bool
+    checks: list[Check]
+    notes: list[str]
+
+
+class OutputBody(BaseModel):
+    """A compiled file."""
+
+    id: int
+    run_id: int
+    shot_id: str
+    title: str
+    recipe: str
+    about: str
+    file: str
+    path: str = Field(description="where it is on this machine")
+    folder: bool = Field(description="whether it is a folder of frames")
+    state: str
+    message: str
+    created: str
+    done: int
+    count: int
+    rate: float
+    receipt: ReceiptBody | None
+    trouble: str = Field(description="how the file is no longer what its receipt tells; empty if it is")
+    panorama: Panorama | None = Field(description="of a panorama")
+
+
+class RunningFile(BaseModel):
+    """A file that runs, or that code which runs draws on."""
+
+    name: str
+    path: str
+    bytes: int
+    text: str = Field(description="empty where it is no text, or too long to be shown")
+
+
+class CheckBody(BaseModel):
+    """A check of a run's frames and files."""
+
+    done: int
+    count: int
+    going: bool
+    whole: bool
+    sentence: str = Field(description="what was found, for people")
+
+
+class RunBody(BaseModel):
+    """A run."""
+
+    id: int
+    shot_id: str
+    title: str
+    state: str
+    message: str
+    count: int
+    made: int
+    kept: int
+    failed: int
+    waiting: int
+    created: str
+    ended: str
+    seconds: float
+    bytes: int
+    summary: str
+    size: str
+    camera_passes: list[str] = Field(description="cameras with their passes; a take counts its pictures frame by frame")
+    panoramas: list[Panorama | None] = Field(description="of each camera pass, where it is a panorama")
+    recipe: str = Field(description="what the shot is made into")
+    makes: str = Field(description="what is made when all frames are there, in a word; empty for frames alone")
+    rough: bool
+    progress: Progress | None
+    check: CheckBody | None = Field(description="the newest one since Vexel was started")
+    outputs: list[OutputBody]
+
+
+class CaptureOrder(BaseModel):
+    """What a run is to make."""
+
+    rough: bool = Field(default=False, description="small and quick")
+    to_file: bool = Field(default=False, description="and then the file of the shot's recipe")
+
+
+class RemovalBody(BaseModel):
+    """What goes with a run."""
+
+    frames: int
+    files: int
+    bytes: int
+
+
+class RunBodies(BaseModel):
+    """Runs, newest first."""
+
+    runs: list[RunBody]
+
+
+class FrameBody(BaseModel):
+    """A row of the ledger."""
+
+    number: int
+    state: str
+    seconds: float
+    bytes: int
+    error: str
+    key: str
+
+
+class FrameBodies(BaseModel):
+    """Rows of the ledger, from an offset."""
+
+    total: int
+    offset: int
+    frames: list[FrameBody]
+
+
+class StatesBody(BaseModel):
+    """State of every frame, one letter each: w waiting, m made, k kept, f failed."""
+
+    states: str
+
+
+class CompileOrder(BaseModel):
+    """Which recipe to compile a take by."""
+
+    recipe: str
+    camera_pass: int = Field(default=0, ge=0, description="which camera with which pass")
+    folder: str = Field(default="", max_length=1000, description="where a folder of frames is to be; an absolute path")
+    links: bool = Field(default=False, description="hard links in that folder in place of copies")

@@ -1,0 +1,176 @@
+"""Schemas of shots, their edits, lanes, strip, cost and proofs."""
+
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+from vexel.core.brief_part import BriefPart
+from vexel.core.checks.reckoning import Reckoning
+from vexel.core.checks.seam import Seam
+from vexel.core.document.shot import Shot
+from vexel.core.edits.set_term import Term
+from vexel.core.time.ruler import Tick
+from vexel.web.schemas.cameras import LensBody
+from vexel.web.schemas.common import FindingBody
+
+
+class LaneCurve(BaseModel):
+    """Values of a lane along the shot, at most some hundred of them."""
+
+    drive: str
+    low: float = Field(description="over the whole shot, keys included")
+    high: float
+    frames: list[int] = Field(description="shown frames at which the values stand")
+    values: list[float]
+    places: list[float] = Field(description="where in its keys the lane stands; empty for one that follows another")
+
+
+class StripBody(BaseModel):
+    """A stretch of the shot as the strip shows it: marks of its ruler, and its lanes."""
+
+    ticks: list[Tick]
+    curves: list[LaneCurve]
+
+
+class EndingBody(BaseModel):
+    """How long the shot is when it ends with its motion."""
+
+    frames: int
+    patch: dict[str, Any]
+
+
+class Stagger(BaseModel):
+    """By how much of its own time each lane overlaps the next."""
+
+    overlap: float = Field(ge=0, le=1)
+
+
+class PlayedTrack(BaseModel):
+    """What a gesture did to one thing: shown frame and value, in the order in which they came."""
+
+    drive: str
+    samples: list[tuple[float, float]] = Field(max_length=100_000)
+
+
+class PlayedIn(BaseModel):
+    """A gesture made while the shot played."""
+
+    tracks: list[PlayedTrack] = Field(min_length=1, max_length=8)
+    tolerance: float = Field(default=0.01, ge=0, le=0.5, description="share of its range that keys may miss")
+
+
+class ShotBody(BaseModel):
+    """A shot as the Bench shows it."""
+
+    id: str
+    document: Shot
+    revision: int
+    undo: str
+    redo: str
+    edited: str
+    reckoning: Reckoning
+    terms: list[Term]
+    findings: list[FindingBody]
+    curves: list[LaneCurve]
+    lens: LensBody
+    ending: EndingBody | None
+    brief: list[BriefPart] = Field(description="the shot as one sentence")
+    seam: Seam = Field(description="how the end of the shot meets its beginning")
+
+
+class TermBody(BaseModel):
+    """A term of the reckoning and what was typed for it."""
+
+    term: str
+    text: str = Field(max_length=100)
+
+
+class InstantBody(BaseModel):
+    """Where a frame stands."""
+
+    frame: int
+    seconds: float = Field(description="in the video")
+    timecode: str = Field(description="in the video; empty where the rate has none")
+    motion_frame: int
+    phase: float
+
+
+class ShotLine(BaseModel):
+    """A shot in the shot list."""
+
+    id: str
+    title: str
+    kind: str
+    file: str
+    summary: str
+    size: str
+    edited: str
+    revision: int
+    runs: int
+    output: int | None = Field(description="newest compiled file")
+    glance: int = Field(description="frame that shows most of it")
+    error: str
+
+
+class ShotLines(BaseModel):
+    """The shot list."""
+
+    shots: list[ShotLine]
+    removed: str = Field(default="", description="name of the one that was just taken off, for putting it back")
+
+
+class NewShot(BaseModel):
+    """A shot to be made: from a demo source, an uploaded file or a path on this machine."""
+
+    demo: str = ""
+    path: str = ""
+    title: str = ""
+    rate: str = Field(default="", description="of a sequence of stills, which does not say it")
+
+
+class Edit(BaseModel):
+    """An edit of a shot: a merge patch (RFC 7396) and what it does, for undo."""
+
+    patch: dict[str, Any]
+    what: str = ""
+    burst: str = Field(default="", max_length=80, description="edits that bear the same one are one undo")
+
+
+class CostBody(BaseModel):
+    """What a capture is expected to cost: from an earlier run that was made alike, or from one frame made just now."""
+
+    run: int | None = Field(description="the run that was measured")
+    frame: int | None = Field(description="the frame that was made")
+    frame_seconds: float
+    frame_bytes: float
+    seconds: float = Field(description="for the frames that are not there yet")
+    bytes: int
+
+
+class LeftBody(BaseModel):
+    """How much of a shot is yet to be captured."""
+
+    count: int = Field(description="pictures of the shot")
+    left: int | None = Field(description="of them not there yet; null where they were not counted")
+
+
+class ProofOrder(BaseModel):
+    """Which frame is to be made at full size and quality."""
+
+    frame: int = Field(default=0, ge=0)
+    camera_pass: int = Field(default=0, ge=0)
+
+
+class ProofBody(BaseModel):
+    """A frame at full size and quality."""
+
+    key: str
+    frame: int
+    camera_pass: int
+    name: str = Field(description="under which it is saved")
+    picture: str = Field(description="under which it is fetched")
+    width: int
+    height: int
+    samples: int
+    bytes: int
+    seconds: float | None = Field(description="that it took; null where that is not known any more")

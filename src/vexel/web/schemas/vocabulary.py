@@ -1,0 +1,68 @@
+"""Schemas of the names and rules that the interface asks."""
+
+from pydantic import BaseModel, Field
+
+from vexel.core.document.passes import Pass
+from vexel.core.document.source_spec import Gives
+from vexel.core.edits.convert_rig import RigKind
+
+
+class RecipeBody(BaseModel):
+    """A recipe for compiling."""
+
+    name: str
+    about: str
+    makes: str = Field(description="what it makes, in a word")
+    folder: bool = Field(description="whether it lays frames into a folder")
+
+
+class SourceKindBody(BaseModel):
+    """A kind of source."""
+
+    name: str
+    is_a: str = Field(description="what it is, in a few words")
+    bring: str = Field(description="what a person brings for it")
+    gives: Gives
+    dials: bool
+    blurs: bool
+    own_text: bool
+    needs_rate: bool
+
+
+class RigKindBody(BaseModel):
+    """A kind of rig."""
+
+    kind: RigKind
+    label: str
+
+
+class PassBody(BaseModel):
+    """A pass."""
+
+    name: Pass
+    label: str
+    in_view: bool = Field(description="whether a saved view may be drawn as it")
+
+
+class TargetBody(BaseModel):
+    """What a lane may drive, or a family of such things."""
+
+    drive: str = Field(description="a family ends in a colon")
+    label: str = Field(description="{} stands for the name of one of a family")
+
+
+class Vocabulary(BaseModel):
+    """Names and rules of the core that the interface asks, rather than repeats."""
+
+    sources: list[SourceKindBody]
+    rigs: list[RigKindBody]
+    passes: list[PassBody]
+    recipes: list["RecipeBody"]
+    easings: list[str]
+    targets: list[TargetBody]
+
+
+class RecipeBodies(BaseModel):
+    """All recipes."""
+
+    recipes: list[RecipeBody]
