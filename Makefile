@@ -13,12 +13,13 @@ STAMPS := .stamps
 UI_FILES := $(shell find ui/src ui/public docs/guides -type f -not -name generated.ts) ui/index.html ui/vite.config.ts
 API_FILES := $(shell find src/vexel/web src/vexel/core -name "*.py")
 
-.PHONY: help demo test lint tests ui setup setup-dev bench screenshots clean
+.PHONY: wheel help demo test lint tests ui setup setup-dev bench screenshots clean
 
 help:
 	@echo "make demo    start Vexel with the demo project   (PORT=$(PORT) PROJECT=$(PROJECT))"
 	@echo "make test    lint, types and all tests"
 	@echo "make bench   measure, and print the figures of docs/MEASURED.md"
+	@echo "make wheel   build an installable wheel with the interface in it, into wheels/"
 	@echo "make ui      build the interface alone"
 
 demo: setup ui
@@ -27,7 +28,7 @@ demo: setup ui
 test: lint tests
 
 tests: setup-dev ui
-	.venv/bin/python -m unittest discover -s tests -t .
+	.venv/bin/python -m tests.run
 
 lint: setup-dev ui
 	.venv/bin/ruff check .
@@ -73,5 +74,9 @@ $(STAMPS)/ui: $(UI_FILES) $(API_FILES) $(STAMPS)/python $(STAMPS)/node
 	cd ui && npm run --silent types && npm run --silent build -- --logLevel warn
 	@touch $@
 
+wheel: ui
+	.venv/bin/python -m pip wheel --quiet --disable-pip-version-check --no-deps --wheel-dir wheels .
+	@ls wheels/*.whl
+
 clean:
-	rm -rf .venv .stamps ui/node_modules ui/openapi.json ui/src/api/generated.ts src/vexel/web/dist
+	rm -rf .venv .stamps wheels build ui/node_modules ui/openapi.json ui/src/api/generated.ts src/vexel/web/dist

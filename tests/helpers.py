@@ -79,11 +79,13 @@ def vexel(*arguments, **environment) -> subprocess.CompletedProcess:
 class Server:
     """`vexel serve` in a process of its own, with a client that is let in."""
 
-    def __init__(self, case, home: Path, command: str = "serve --trust", **environment) -> None:
+    def __init__(
+        self, case, home: Path, command: str = "serve --trust", python: str = sys.executable, **environment
+    ) -> None:
         self.home = home
         self._log = (home.parent / f"{home.name}.log").open("w+")
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "vexel.cli", *command.split(), "--home", str(home), "--port", "0"],
+            [python, "-m", "vexel.cli", *command.split(), "--home", str(home), "--port", "0"],
             stdout=self._log,
             stderr=subprocess.STDOUT,
             # What a person made and agreed to is kept outside the project: here beside it.

@@ -102,16 +102,10 @@ def serve(waiting, lock, done):
             worker.stdin.write(f"{name}\n")
             worker.stdin.flush()
             line = answers.readline()
-            told = (
-                json.loads(line)
-                if line
-                else {"name": name, "ran": 0, "bad": True, "skipped": 0, "seconds": 0, "tests": {}}
-            )
+            told = json.loads(line) if line else BROKEN | {"name": name}
             done.append(told)
-            print(
-                f"{told['name']:<46} {told['ran']:>4} tests {told['seconds']:7.1f} s{'  FAILED' if told['bad'] else ''}",
-                flush=True,
-            )
+            failed = "  FAILED" if told["bad"] else ""
+            print(f"{name:<46} {told['ran']:>4} tests {told['seconds']:7.1f} s{failed}", flush=True)
             if not line:
                 break
         worker.stdin.close()
@@ -128,7 +122,7 @@ def main():
     for thread in threads:
         thread.join()
     slowest = sorted(((s, t) for told in done for t, s in told["tests"].items()), reverse=True)[:10]
-    print("slowest: " + ", ".join(f"{test} {seconds:.0f} s" for seconds, test in slowest))
+    print("slowest: " + ", ".join(f"{test.split()[0]} {seconds:.0f} s" for seconds, test in slowest))
     skipped, bad = sum(told["skipped"] for told in done), [told["name"] for told in done if told["bad"]]
     print(f"{sum(told['ran'] for told in done)} tests in {time.monotonic() - begun:.0f} s, {skipped} skipped")
     print("FAILED: " + ", ".join(bad) if bad else "OK")

@@ -31,7 +31,7 @@ class ReckoningTest(ScreenTest):
         self.type("Seconds, follows", "0:02")
         self.wait_for_revision(1)
         self.assertEqual(page.get_by_label("Frames, follows").input_value(), "48")
-        self.press("Let the number of frames stay, whatever else changes")
+        self.press("Lock the number of frames while other values change")
         self.wait_for_revision(2)
         self.type("Rate, frames per second", "12")
         self.wait_for_revision(3)
@@ -109,7 +109,7 @@ class SheetsTest(ScreenTest):
         self.wait_for_revision(5)
         rig = self.document("mooring-buoy")["camera"]["rig"]
         self.assertEqual((rig["turns"], rig["direction"], rig["centre"]), (1.5, "ccw", [0.0, 0.0, 0.5]))
-        self.see(page.get_by_test_id("brief"), "going 1.5 times round it counter-clockwise from 10° below")
+        self.see(page.get_by_test_id("brief"), "circling it 1.5 times counter-clockwise at −10° elevation")
         self.see(page.get_by_test_id("seam"), "1.5 turns leave the camera 180° from where it began")
         self.press("Close Camera")
         self.press("Turn 2 times")
@@ -133,7 +133,7 @@ class SheetsTest(ScreenTest):
         self.sheet("lens")
         self.press("24", exact=True)
         # Geometry: 36 mm wide before 24 mm is 73.7° (REFERENCES.md).
-        self.see(self.page.get_by_test_id("sheet").locator("dl"), "wide73.7°")
+        self.see(self.page.get_by_test_id("sheet").locator("dl"), "horizontal73.7°")
 
     def test_dials_and_lanes(self):
         page = self.page
@@ -147,7 +147,7 @@ class SheetsTest(ScreenTest):
         self.sheet("lanes")
         self.press("winding")
         self.wait_for_revision(2)
-        self.press("and back")
+        self.press("there and back")
         self.wait_for_revision(3)
         page.get_by_label("Easing of depth").select_option("ease-in")
         self.wait_for_revision(4)
@@ -158,7 +158,7 @@ class SheetsTest(ScreenTest):
         self.assertEqual((lanes[0]["ease"], lanes[0]["back"], lanes[1]["keys"][-1]), ("ease-in", True, [1.0, 1.5]))
         self.press("Remove lane winding")
         self.wait_for_revision(6)
-        self.see(page.get_by_test_id("brief"), "depth goes 0.5 to 4.5 and back")
+        self.see(page.get_by_test_id("brief"), "depth goes from 0.5 to 4.5 and back")
 
     def test_picture_and_clock(self):
         self.open_bench()

@@ -31,10 +31,10 @@ class CameraScreens(ScreenTest):
         self.assertEqual(cards.count(), 3)
         self.press("Remove View 2")
         self.wait_for_revision(5)
-        self.press("walks")
+        self.press("saved views", exact=True)
         self.wait_for_revision(6)
-        self.see(page.get_by_test_id("brief"), "walking by 2 stops")
-        self.type("Rest at View 1, seconds", "1")
+        self.see(page.get_by_test_id("brief"), "going through 2 saved views")
+        self.type("Dwell at View 1, seconds", "1")
         self.wait_for_revision(7)
         # At 24 fps: rests of 1 and 2 s, 3 s on the way.
         self.see(page.get_by_test_id("frame-now"), "of 144")
@@ -79,7 +79,7 @@ class CameraScreens(ScreenTest):
         finder = page.get_by_test_id("viewfinder")
         x, y = self.middle(finder)
         self.drag((x, y), (x + 60, y + 10))
-        self.see(page.get_by_text("looking freely"))
+        self.see(page.get_by_text("free look"))
         page.keyboard.press("v")
         self.wait_for_revision(1)
         camera = self.camera("basin-flight")
@@ -123,7 +123,7 @@ class CameraScreens(ScreenTest):
         self.open_bench("shell-growth")
         page.locator("[data-topic=orbit]").first.click()
         if page.get_by_role("button", name="Pick it in the picture").count() == 0:
-            self.press("turns")
+            self.press("turntable")
             self.wait_for_revision(1)
             self.revision += 1
         self.press("Pick it in the picture")
@@ -139,13 +139,13 @@ class CameraScreens(ScreenTest):
         page.get_by_label("thirds").check()
         self.see(page.get_by_test_id("overlays"))
         page.keyboard.press("Escape")
-        self.press("Keep this camera aside")
+        self.press("Keep this camera for comparison")
         page.get_by_test_id("viewfinder").focus()
         page.keyboard.press("ArrowRight")
         self.wait_for_revision(1)
         image = page.get_by_test_id("viewfinder").locator("img")
         before = image.get_attribute("src")
-        self.press("Flip between both")
+        self.press("Switch between the two")
         self.until("old => document.querySelector('[data-testid=viewfinder] img').src !== old", before)
         saved = self.camera("shell-light")["rig"]["start_deg"]
         self.press("Use this one")
@@ -169,7 +169,7 @@ class CameraScreens(ScreenTest):
         page.locator("[data-topic=picture]").first.click()
         self.press("depth")
         self.wait_for_revision(2)
-        self.see(page.get_by_test_id("sheet"), "6 pictures of every frame")
+        self.see(page.get_by_test_id("sheet"), "6 images per frame")
 
     def test_a_sphere_is_looked_into(self):
         page = self.page

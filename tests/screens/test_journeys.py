@@ -152,7 +152,7 @@ class JourneysTest(ScreenTest):
         self.sheet("picture")
         self.type("Width", 320)
         self.type("Height", 180)
-        self.page.get_by_label("Made into").select_option("gif")
+        self.page.get_by_label("Output format").select_option("gif")
         self.see(self.page.get_by_test_id("capture"), "Capture 12 frames, make the GIF")
         self.page.get_by_test_id("capture").click()
         data = self.download().read_bytes()
@@ -207,7 +207,8 @@ class JourneysTest(ScreenTest):
         for label, value in (("key 3, place", 0.6), ("key 3", 3), ("key 2, place", 0.4), ("key 2", 3)):
             self.type(f"height, {label}", value)
         self.see(
-            page.get_by_test_id("brief"), "height goes 1 to 3 and back with a pause|height goes 1 to 3 with a pause"
+            page.get_by_test_id("brief"),
+            "height goes from 1 to 3 and back with a pause|height goes from 1 to 3 with a pause",
         )
         self.wait_until_saved()
         shot = page.url.split("/")[-1]
@@ -243,8 +244,8 @@ class JourneysTest(ScreenTest):
             for _ in range(3):
                 page.keyboard.press("ArrowRight")
         self.press("Show the views")
-        self.press("walks")
-        self.see(page.get_by_test_id("brief"), "walking by 4 stops")
+        self.press("saved views", exact=True)
+        self.see(page.get_by_test_id("brief"), "going through 4 saved views")
         handle = page.get_by_role("button", name="Move View 1: space")
         handle.focus()
         page.keyboard.press("Space")
@@ -284,7 +285,7 @@ class JourneysTest(ScreenTest):
         self.download()
 
         page.get_by_role("link", name="Open its shot").click()
-        self.see(page.get_by_test_id("capture"), "All 16 frames are there: make the MP4")
+        self.see(page.get_by_test_id("capture"), "All 16 frames are captured: make the MP4")
         page.get_by_test_id("capture").click()
         self.see(page.get_by_test_id("frame-picture"))
         self.download()
@@ -295,7 +296,7 @@ class JourneysTest(ScreenTest):
         page.get_by_label("Background #ffffff").click()
         self.see(page.get_by_test_id("capture"), "Capture 16 frames, make the MP4")
         page.keyboard.press("Control+z")
-        self.see(page.get_by_test_id("capture"), "All 16 frames are there")
+        self.see(page.get_by_test_id("capture"), "All 16 frames are captured")
 
     def test_seven_mistakes_each_with_its_sentence(self):
         page = self.page
@@ -317,13 +318,13 @@ class JourneysTest(ScreenTest):
         page.get_by_test_id("blocked").wait_for(state="detached")
         self.press("Close the code")
         self.sheet("picture")
-        for typed, said in ((99999, "Width goes from 16 to 16,384: 99,999 is not taken"), ("wide", "is no number")):
+        for typed, said in ((99999, "Width must be from 16 to 16,384: 99,999 was not applied"), ("wide", "is not a number")):
             self.type("Width", typed)
             self.see(page.get_by_role("alert"), said)
             self.assertEqual(page.get_by_label("Width", exact=True).input_value(), "1920")
         self.sheet("clock")
         self.type("Playback speed", -1)
-        self.see(page.get_by_role("alert"), r"goes from 0\.001 to 1,000: -1 is not taken")
+        self.see(page.get_by_role("alert"), r"must be from 0\.001 to 1,000: -1 was not applied")
         self.type("Rate, frames per second", "fast")
         self.see(page.get_by_test_id("notice"), "'fast' is not a frame rate")
         self.type("Frames, follows", 3)

@@ -93,8 +93,8 @@ class StillsTest(ScreenTest):
         self.revision = 0
         self.press("Hold the picture before")
         self.wait_for_revision(1)
-        self.see(self.page.get_by_text("the one before is held"))
-        self.press("Take all, 6 frames")
+        self.see(self.page.get_by_text("the frame before is held"))
+        self.press("Use all 6 frames")
         self.wait_for_revision(2)
         self.see(self.page.get_by_test_id("viewfinder").locator("img"))
         wanted = {"rate": "25", "frames": 6, "seconds": None, "span": "ends"}
@@ -103,9 +103,9 @@ class StillsTest(ScreenTest):
     def test_a_source_of_pictures_has_no_camera_in_its_brief(self):
         self.open_bench("quay")
         brief = self.page.get_by_test_id("brief").text_content()
-        self.assertNotIn("round it", brief)
+        self.assertNotIn("circling it", brief)
         self.open_bench("ripples")
-        self.assertIn("running 0.75 s a second", self.page.get_by_test_id("brief").text_content())
+        self.assertIn("running 0.75 s per second", self.page.get_by_test_id("brief").text_content())
 
 
 if __name__ == "__main__":

@@ -19,7 +19,7 @@ class SheetsTest(ScreenTest):
         self.wait_for_revision(1)
         clock = self.document("tide-week")["clock"]
         self.assertEqual((clock["seconds"], clock["retimed_from"]), (1, FRAMES))
-        self.see(self.page.get_by_test_id("sheet"), f"{FRAMES} frames of its own time over 24")
+        self.see(self.page.get_by_test_id("sheet"), f"{FRAMES} frames of the original motion over 24")
         self.press("original length")
         self.wait_for_revision(2)
         clock = self.document("tide-week")["clock"]
@@ -44,10 +44,10 @@ class SheetsTest(ScreenTest):
 
     def test_a_shot_that_becomes_a_gif_has_a_rate_that_it_keeps(self):
         self.open_sheet("mooring-buoy", "picture")
-        self.page.get_by_label("Made into").select_option("gif")
+        self.page.get_by_label("Output format").select_option("gif")
         self.wait_for_revision(1)
         self.close_sheet()
-        self.see(self.page.get_by_text("24 fps is no rate that a GIF keeps").first)
+        self.see(self.page.get_by_text("24 fps cannot be kept by a GIF").first)
         self.press("Make it 25 fps")
         self.wait_for_revision(2)
         document = self.document("mooring-buoy")
@@ -85,7 +85,7 @@ class CameraSheetsTest(ScreenTest):
         self.type("Light azimuth, degrees", 60)
         self.wait_for_revision(1)
         self.page.locator('[data-topic="lens"]').first.click()
-        self.press("at one distance")
+        self.press("blurred")
         self.wait_for_revision(2)
         self.type("Aperture, f-number", 1.4)
         self.wait_for_revision(3)
@@ -96,11 +96,11 @@ class CameraSheetsTest(ScreenTest):
     def test_a_turntable_becomes_a_flight_and_one_view(self):
         self.open_bench("mooring-buoy")
         self.page.locator('[data-topic="orbit"]').first.click()
-        self.press("flies", exact=True)
+        self.press("path", exact=True)
         self.wait_for_revision(1)
         rig = self.document("mooring-buoy")["camera"]["rig"]
         self.assertEqual((rig["kind"], len(rig["keys"]), rig["closed"]), ("path", 8, True))
-        self.see(self.page.get_by_test_id("brief"), "flying along 8 keys, and back to the first")
+        self.see(self.page.get_by_test_id("brief"), "on a closed path of 8 keys")
         self.type("Key 1 z", 3)
         self.wait_for_revision(2)
         self.press("A key after key 8")
@@ -109,7 +109,7 @@ class CameraSheetsTest(ScreenTest):
         self.wait_for_revision(4)
         rig = self.document("mooring-buoy")["camera"]["rig"]
         self.assertEqual((len(rig["keys"]), rig["keys"][0]["position"][2]), (8, 3))
-        self.press("stands", exact=True)
+        self.press("static", exact=True)
         self.wait_for_revision(5)
         self.type("Roll", 15)
         self.wait_for_revision(6)
@@ -120,7 +120,7 @@ class CameraSheetsTest(ScreenTest):
     def test_lanes_in_turn(self):
         self.open_bench("shell-growth")
         self.page.locator('[data-topic="lanes"]').first.click()
-        for number, name in enumerate(("light's strength", "fill"), start=1):
+        for number, name in enumerate(("light strength", "fill"), start=1):
             self.press(name, exact=True)
             self.wait_for_revision(number)
         self.type("Overlap of the lanes, per cent", 0)

@@ -137,7 +137,7 @@ class StripTest(ScreenTest):
         page = self.page
         self.open_lanes(frames=144, lanes=(WHORLS,))
         page.locator('[data-topic="lanes"]').first.click()
-        self.press("Play in whorls", exact=True)
+        self.press("Record whorls", exact=True)
         bar = page.get_by_test_id("play-in")
         slider = page.get_by_label("Slider for whorls")
         self.assertEqual(float(slider.input_value()), 4.25, "it begins where the lane does")

@@ -28,7 +28,7 @@ class TogetherTest(ScreenTest):
         self.see(notice.get_by_role("alert"), "Changed meanwhile in another window: the rate")
         self.assertEqual(self.document()["clock"]["rate"], "25")
         self.press("Save mine over it")
-        self.wait_until_saved()
+        self.wait_for_revision(2)
         self.until("() => !document.querySelector('[data-testid=notice]')")
         self.assertEqual(self.document()["clock"]["rate"], "30")
 
@@ -111,14 +111,14 @@ class ElsewhereTest(ScreenTest):
 
     def test_its_code_runs_when_its_person_has_seen_it(self):
         self.open("/shots/tide-week")
-        self.see(self.page.get_by_test_id("from-elsewhere"), "1 source.* does not run until you have looked at it")
+        self.see(self.page.get_by_test_id("from-elsewhere"), "1 source.* will not run until you have reviewed it")
         self.see(self.page.get_by_test_id("viewfinder").get_by_role("alert"), "came with a project from elsewhere")
         self.press("Review the code")
         dialog = self.page.get_by_role("dialog", name="Code from elsewhere")
         self.see(dialog.get_by_text("Python code runs with your rights"))
         dialog.locator("summary").click()
         self.see(dialog.locator("pre"), "A week of the tide gauge")
-        self.press("Let 1 source run")
+        self.press("Allow 1 source to run")
         self.see(self.page.get_by_test_id("viewfinder").locator("img"), seconds=60)
         self.until("() => !document.querySelector('[data-testid=from-elsewhere]')")
 

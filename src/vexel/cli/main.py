@@ -71,5 +71,6 @@ def shot_at(document: Path) -> Any:
 
 
 def refuse_folder(recipe: "Recipe") -> None:
+    """Refuse a recipe that makes a folder where a file is wanted."""
     if recipe.is_folder:
         raise Mistake(f"recipe {recipe.name} makes no file: vexel capture --to DIR lays numbered frames into a folder")

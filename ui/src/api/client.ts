@@ -12,6 +12,13 @@ export type Output = Schemas["OutputBody"];
 export type Source = Schemas["SourceBody"];
 export type Finding = Schemas["FindingBody"];
 export type Patch = Record<string, unknown>;
+/** A merge patch (RFC 7396) of something: any of its parts, null for the default; lists are replaced as wholes. */
+export type PatchOf<T> = T extends readonly unknown[]
+  ? T
+  : T extends object
+    ? { [K in keyof T]?: PatchOf<T[K]> | null }
+    : T;
+export type ShotPatch = PatchOf<ShotDocument>;
 
 export const client = createClient<paths>();
 

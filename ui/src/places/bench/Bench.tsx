@@ -12,6 +12,7 @@ import { Brief, type Topic } from "./Brief";
 import { useFilming } from "./camera/useFilming";
 import { CaptureArea } from "./capture/CaptureArea";
 import { useProofs } from "./capture/useProofs";
+import { BenchContext, type BenchValue } from "./context";
 import { Ends } from "./Ends";
 import type { Edit } from "./edit";
 import { FilmArea } from "./FilmArea";
@@ -97,77 +98,78 @@ export function Bench() {
     setTopic(null);
     document.querySelector<HTMLElement>(`[data-topic=${of === "code" ? "source" : of}]`)?.focus();
   };
+  const bench: BenchValue = {
+    shot,
+    edit,
+    frame,
+    camera: filming.camera,
+    flight: filming.flight,
+    onTerm: edits.term,
+    onPlayIn: playIn.begin,
+    onStagger: edits.stagger,
+    onRig: (kind) => edits.rig({ kind, frame, camera: filming.camera }),
+    onCamera: filming.setCamera,
+    onAddCamera: filming.addCamera,
+    onSaveView: filming.saveView,
+    onWay: edits.way,
+    onPick: () => filming.setTaking("centre"),
+    onFrame: setAt,
+    onTopic: setTopic,
+  };
   return (
-    <div className="flex h-full min-h-[640px] flex-col max-lg:h-auto max-lg:min-h-0">
-      <div className="border-b rule bg-base-100 px-4 pb-2 pt-2.5">
-        <Title shot={shot} edit={edit} onUndo={edits.undo} onRedo={edits.redo} />
-        <Brief shot={shot} topic={topic} onTopic={setTopic} />
-        <div className="mt-1.5 flex items-start gap-3 max-lg:flex-wrap">
-          <Reckoning shot={shot} edit={edit} onTerm={edits.term} />
-          <CaptureArea {...{ shot, frame, trouble, proofs }} />
+    <BenchContext value={bench}>
+      <div className="flex h-full min-h-[640px] flex-col max-lg:h-auto max-lg:min-h-0">
+        <div className="border-b rule bg-base-100 px-4 pb-2 pt-2.5">
+          <Title shot={shot} edit={edit} onUndo={edits.undo} onRedo={edits.redo} />
+          <Brief shot={shot} topic={topic} onTopic={setTopic} />
+          <div className="mt-1.5 flex items-start gap-3 max-lg:flex-wrap">
+            <Reckoning shot={shot} edit={edit} onTerm={edits.term} />
+            <CaptureArea {...{ shot, frame, trouble, proofs }} />
+          </div>
         </div>
-      </div>
-      <Notice error={edits.error} onClose={edits.dismiss} onInsist={edits.insist} />
-      <Toast told={told} onClose={() => setTold(null)} />
-      <div className="flex min-h-0 flex-1 max-lg:flex-col">
-        <Ends shot={shot} frame={frame} onFrame={setAt} />
-        <FilmArea
-          {...{ shot, frame, edit, filming }}
+        <Notice error={edits.error} onClose={edits.dismiss} onInsist={edits.insist} />
+        <Toast told={told} onClose={() => setTold(null)} />
+        <div className="flex min-h-0 flex-1 max-lg:flex-col">
+          <Ends shot={shot} frame={frame} onFrame={setAt} />
+          <FilmArea
+            {...{ shot, frame, edit, filming }}
+            onFrame={setAt}
+            onTrouble={setTrouble}
+            onSaveFrame={() => proofs.prove(true)}
+            preview={playIn.patch ?? (draft ? { lanes: draft } : undefined)}
+            film={playing.going && playIn.thing === null ? stretch : null}
+            onAim={playIn.thing?.camera ? playIn.setAim : undefined}
+          />
+          <aside
+            className={`flex shrink-0 flex-col border-l rule bg-base-100 max-lg:w-full max-lg:border-l-0 max-lg:border-t ${topic === "code" ? "w-[520px] max-lg:h-[80vh]" : "w-[308px]"}`}
+            aria-label="Details"
+          >
+            {topic === "code" ? (
+              <Suspense fallback={<p className="quiet p-3">Opening the editor…</p>}>
+                <CodePane shot={shot} edit={edit} onClose={() => close("code")} />
+              </Suspense>
+            ) : topic ? (
+              <Sheet topic={topic} onClose={() => close(topic)} />
+            ) : (
+              <Ready shot={shot} edit={edit} runs={runs?.runs ?? []} />
+            )}
+          </aside>
+        </div>
+        {playIn.thing && <PlayInBar playIn={playIn} />}
+        <Strip
+          {...{ shot, frame, edit, playing, loop, draft }}
           onFrame={setAt}
-          onTrouble={setTrouble}
-          onSaveFrame={() => proofs.prove(true)}
-          preview={playIn.patch ?? (draft ? { lanes: draft } : undefined)}
-          film={playing.going && playIn.thing === null ? stretch : null}
-          onAim={playIn.thing?.camera ? playIn.setAim : undefined}
+          run={runs?.runs[0]}
+          onLoop={setLoop}
+          stretch={chosenStretch && stretch}
+          onStretch={setStretch}
+          open={lanesOpen && playIn.thing === null}
+          onOpen={setLanesOpen}
+          onDraft={setDraft}
+          flight={filming.flight}
         />
-        <aside
-          className={`flex shrink-0 flex-col border-l rule bg-base-100 max-lg:w-full max-lg:border-l-0 max-lg:border-t ${topic === "code" ? "w-[520px] max-lg:h-[80vh]" : "w-[308px]"}`}
-          aria-label="Details"
-        >
-          {topic === "code" ? (
-            <Suspense fallback={<p className="quiet p-3">Opening the editor…</p>}>
-              <CodePane shot={shot} edit={edit} onClose={() => close("code")} />
-            </Suspense>
-          ) : topic ? (
-            <Sheet
-              topic={topic}
-              shot={shot}
-              edit={edit}
-              frame={frame}
-              onTerm={edits.term}
-              onPlayIn={playIn.begin}
-              onStagger={edits.stagger}
-              onRig={(kind) => edits.rig({ kind, frame, camera: filming.camera })}
-              camera={filming.camera}
-              onCamera={filming.setCamera}
-              onAddCamera={filming.addCamera}
-              onSaveView={filming.saveView}
-              onWay={edits.way}
-              flight={filming.flight}
-              onPick={() => filming.setTaking("centre")}
-              onFrame={setAt}
-              onTopic={setTopic}
-              onClose={() => close(topic)}
-            />
-          ) : (
-            <Ready shot={shot} edit={edit} runs={runs?.runs ?? []} />
-          )}
-        </aside>
       </div>
-      {playIn.thing && <PlayInBar playIn={playIn} />}
-      <Strip
-        {...{ shot, frame, edit, playing, loop, draft }}
-        onFrame={setAt}
-        run={runs?.runs[0]}
-        onLoop={setLoop}
-        stretch={chosenStretch && stretch}
-        onStretch={setStretch}
-        open={lanesOpen && playIn.thing === null}
-        onOpen={setLanesOpen}
-        onDraft={setDraft}
-        flight={filming.flight}
-      />
-    </div>
+    </BenchContext>
   );
 }
 

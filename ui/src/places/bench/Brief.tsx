@@ -35,6 +35,18 @@ export function Brief({ shot, topic, onTopic }: Props) {
           )}
         </Words>
       ))}
+      {shot.document.lanes.length === 0 && (
+        <button
+          type="button"
+          className="handle ml-2 text-[14px]"
+          aria-expanded={topic === "lanes"}
+          title="Lanes drive dials or the camera over the shot"
+          data-topic="lanes"
+          onClick={() => onTopic(topic === "lanes" ? null : "lanes")}
+        >
+          + lane
+        </button>
+      )}
     </p>
   );
 }

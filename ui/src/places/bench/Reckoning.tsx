@@ -49,8 +49,8 @@ export function Reckoning({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onTe
       <Shown shot={shot} />
       {terms.has("degrees") && (
         <span className="ml-2 flex items-center gap-1.5 border-l rule pl-3">
-          {entry("degrees", "4rem")} <span className="quiet">° a frame</span>
-          {entry("turn_seconds", "4rem")} <span className="quiet">s a turn</span>
+          {entry("degrees", "4rem")} <span className="quiet">° per frame</span>
+          {entry("turn_seconds", "4rem")} <span className="quiet">s per turn</span>
         </span>
       )}
       {terms.has("pace") && (

@@ -1,11 +1,6 @@
 import { useEffect, useRef } from "react";
-import type { Shot } from "../../api/client";
 import { CloseButton } from "../../parts/CloseButton";
 import type { Topic } from "./Brief";
-import type { Flight } from "./camera/useFlight";
-import type { Edit } from "./edit";
-import type { PlayedThing } from "./play/usePlayIn";
-import type { Rig } from "./rigs";
 import { ClockSheet } from "./sheets/ClockSheet";
 import { LanesSheet } from "./sheets/LanesSheet";
 import { LensSheet } from "./sheets/LensSheet";
@@ -13,31 +8,7 @@ import { PictureSheet } from "./sheets/PictureSheet";
 import { RigSheet } from "./sheets/RigSheet";
 import { SourceSheet } from "./sheets/SourceSheet";
 
-export interface SheetProps {
-  shot: Shot;
-  edit: Edit;
-  frame: number;
-  onTerm: (order: { term: string; text: string }) => void;
-  onRig: (kind: Rig["kind"]) => void;
-  onStagger: (overlap: number) => void;
-  onPlayIn: (thing: PlayedThing) => void;
-  onTopic: (topic: Topic) => void;
-  /** Which of the shot's cameras the sheets are about. */
-  camera: number;
-  onCamera: (camera: number) => void;
-  onAddCamera: () => void;
-  onSaveView: () => void;
-  onWay: (order: { file: File; camera: string }) => void;
-  flight: Flight | undefined;
-  /** Lets the next press into the picture choose the point that the camera looks at. */
-  onPick: () => void;
-  onFrame: (frame: number) => void;
-}
-
-const SHEETS: Record<
-  Exclude<Topic, "code">,
-  { title: string; Body: (props: SheetProps) => React.ReactNode }
-> = {
+const SHEETS: Record<Exclude<Topic, "code">, { title: string; Body: () => React.ReactNode }> = {
   source: { title: "Source", Body: SourceSheet },
   clock: { title: "Clock", Body: ClockSheet },
   orbit: { title: "Camera", Body: RigSheet },
@@ -47,11 +18,7 @@ const SHEETS: Record<
 };
 
 /** All that belongs to one value of the brief. */
-export function Sheet({
-  topic,
-  onClose,
-  ...props
-}: SheetProps & { topic: Exclude<Topic, "code">; onClose: () => void }) {
+export function Sheet({ topic, onClose }: { topic: Exclude<Topic, "code">; onClose: () => void }) {
   const { title, Body } = SHEETS[topic];
   const body = useRef<HTMLDivElement>(null);
   // Whoever opens it by a word of the brief goes on in it by keyboard.
@@ -78,7 +45,7 @@ export function Sheet({
         <CloseButton label={`Close ${title}`} onClick={onClose} />
       </header>
       <div ref={body} className="relative min-h-0 flex-1 overflow-auto p-3">
-        <Body {...props} />
+        <Body />
       </div>
     </section>
   );

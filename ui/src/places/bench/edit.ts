@@ -1,4 +1,4 @@
-import type { Patch } from "../../api/client";
+import type { ShotPatch } from "../../api/client";
 
 /** Saves a merge patch of the shot document; `what` names the edit for undo. */
-export type Edit = (patch: Patch, what: string) => void;
+export type Edit = (patch: ShotPatch, what: string) => void;

@@ -111,7 +111,7 @@ function Asking({ unseen, onClose }: { unseen: Schemas["UnseenSource"][]; onClos
             disabled={chosen.length === 0 || agree.isPending}
             onClick={() => agree.mutate()}
           >
-            Let {count(chosen.length, "source")} run
+            Allow {count(chosen.length, "source")} to run
           </button>
         </div>
       </div>

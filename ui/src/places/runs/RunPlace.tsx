@@ -69,7 +69,7 @@ export function RunPlace() {
               {active(run) && (
                 <span className="figures text-[13px]">
                   {progress?.rate
-                    ? `${short(progress.rate, 2)} frames a second`
+                    ? `${short(progress.rate, 2)} frames per second`
                     : run.state === "running"
                       ? "Starting workers…"
                       : ""}

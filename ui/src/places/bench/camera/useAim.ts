@@ -44,6 +44,8 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
   const pinch = useRef<{ apart: number; from: Aim } | null>(null);
   const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
   const shown = dragged ?? free.aim ?? saved;
+  // Letting go may come before the last move is drawn: what is saved is the newest wish, not the newest picture.
+  const newest = useRef<Aim | null>(null);
 
   // The saved shot has caught up with the drag, so the drag's own aim is done, unless a hand is still at it.
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a new revision, or the end of a gesture, ends it
@@ -57,6 +59,7 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
   }, [onAim === undefined]);
 
   const show = (to: Aim) => {
+    newest.current = to;
     if (round) setDragged(to);
     else free.set(to);
     onAim?.(to);
@@ -84,6 +87,7 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
   const onPointerDown = (event: PointerEvent) => {
     if ((event.button !== 0 && event.button !== 1) || !looks) return;
     event.currentTarget.setPointerCapture(event.pointerId);
+    if (fingers.current.size === 0) newest.current = null;
     fingers.current.set(event.pointerId, { x: event.clientX, y: event.clientY });
     if (fingers.current.size === 2) {
       // Two fingers change the distance, and no longer turn.
@@ -108,7 +112,7 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
   };
   const onPointerUp = (event: PointerEvent) => {
     fingers.current.delete(event.pointerId);
-    if ((drag.current || pinch.current) && dragged) save(dragged);
+    if ((drag.current || pinch.current) && round && newest.current) save(newest.current);
     drag.current = null;
     pinch.current = null;
   };

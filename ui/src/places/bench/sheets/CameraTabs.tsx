@@ -2,11 +2,11 @@ import { Plus } from "lucide-react";
 import { RemoveButton } from "../../../parts/RemoveButton";
 import { TextEntry } from "../../../parts/TextEntry";
 import { cameraEdit } from "../camera/cameraEdit";
+import type { BenchValue } from "../context";
 import { cameraOf } from "../rigs";
-import type { SheetProps } from "../Sheet";
 import { Row } from "./Row";
 
-type Props = Pick<SheetProps, "shot" | "edit" | "camera" | "onCamera" | "onAddCamera">;
+type Props = Pick<BenchValue, "shot" | "edit" | "camera" | "onCamera" | "onAddCamera">;
 
 /** The shot's cameras, which all capture at the same instants. */
 export function CameraTabs({ shot, edit, camera, onCamera, onAddCamera }: Props) {
@@ -15,7 +15,7 @@ export function CameraTabs({ shot, edit, camera, onCamera, onAddCamera }: Props)
   if (further.length === 0) {
     return (
       <button type="button" className="btn btn-xs mb-2 font-normal" onClick={onAddCamera}>
-        <Plus size={13} aria-hidden /> Add a camera, at the same instants
+        <Plus size={13} aria-hidden /> Add a camera
       </button>
     );
   }

@@ -1,6 +1,6 @@
 import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
-import type { SheetProps } from "../Sheet";
+import { useBench } from "../context";
 import { ChoiceRow } from "./ChoiceRow";
 import { LikeRow } from "./LikeRow";
 import { MotionRows } from "./MotionRows";
@@ -10,7 +10,8 @@ import { ShownRows } from "./ShownRows";
 
 const USUAL = ["12", "24", "25", "30", "50", "60", "24000/1001", "30000/1001"];
 
-export function ClockSheet({ shot, edit, onTerm }: SheetProps) {
+export function ClockSheet() {
+  const { shot, edit, onTerm } = useBench();
   const { clock } = shot.document;
   const { reckoning } = shot;
   const byFrames = clock.frames != null;

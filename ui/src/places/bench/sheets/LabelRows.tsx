@@ -4,7 +4,7 @@ import { ColourEntry } from "../../../parts/ColourEntry";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { RemoveButton } from "../../../parts/RemoveButton";
 import { TextEntry } from "../../../parts/TextEntry";
-import type { SheetProps } from "../Sheet";
+import type { BenchValue } from "../context";
 import { ChoiceRow } from "./ChoiceRow";
 import { Pair } from "./Pair";
 import { Row } from "./Row";
@@ -29,7 +29,7 @@ const PLACES: { name: string; at: number[]; align: Label["align"] }[] = [
 ];
 
 /** Text on the frames, with numbers in it; none unless it is asked for. */
-export function LabelRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
+export function LabelRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
   const labels = shot.document.labels;
   const save = (next: Label[]) => edit({ labels: next }, "the labels");
   return (

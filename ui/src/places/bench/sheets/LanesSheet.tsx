@@ -5,15 +5,16 @@ import { sourceQuery } from "../../../api/queries";
 import { targetName } from "../../../api/vocabulary";
 import { Complaint } from "../../../parts/Complaint";
 import { NumberEntry } from "../../../parts/NumberEntry";
+import { useBench } from "../context";
 import { type Lane, newLane } from "../lanes";
 import { roundRig } from "../rigs";
-import type { SheetProps } from "../Sheet";
 import { EasingEntry } from "./EasingEntry";
 import { LaneCard } from "./LaneCard";
 import { Row } from "./Row";
 
 /** All that changes over the shot beside the source itself. */
-export function LanesSheet({ shot, edit, onPlayIn, onStagger }: SheetProps) {
+export function LanesSheet() {
+  const { shot, edit, onPlayIn, onStagger } = useBench();
   const lanes = shot.document.lanes;
   const { data, error } = useQuery(sourceQuery(shot));
   const all = data?.targets ?? [];

@@ -2,8 +2,8 @@ import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import { short } from "../../../parts/words";
 import { cameraEdit } from "../camera/cameraEdit";
+import { useBench } from "../context";
 import { cameraOf } from "../rigs";
-import type { SheetProps } from "../Sheet";
 import { ChoiceRow } from "./ChoiceRow";
 import { NumberRow } from "./NumberRow";
 import { OpeningRows } from "./OpeningRows";
@@ -13,7 +13,8 @@ import { Row } from "./Row";
 
 const FOCALS = [24, 35, 50, 85, 135];
 
-export function LensSheet({ shot, edit: save, camera }: SheetProps) {
+export function LensSheet() {
+  const { shot, edit: save, camera } = useBench();
   const lens = cameraOf(shot.document, camera)?.lens;
   const edit = cameraEdit(shot, camera, save);
   const set = (values: object, what: string) => edit({ camera: { lens: values } }, what);

@@ -1,12 +1,12 @@
 import { ColourEntry } from "../../../parts/ColourEntry";
-import type { SheetProps } from "../Sheet";
+import type { BenchValue } from "../context";
 import { ChoiceRow } from "./ChoiceRow";
 import { NumberRow } from "./NumberRow";
 import { Pair } from "./Pair";
 import { Row } from "./Row";
 
 /** The key light. */
-export function LightRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
+export function LightRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
   const { light } = shot.document;
   const set = (values: object) => edit({ light: values }, "the light");
   return (

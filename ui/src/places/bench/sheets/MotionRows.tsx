@@ -2,14 +2,14 @@ import { sourceKind } from "../../../api/vocabulary";
 import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import { count, short } from "../../../parts/words";
-import type { SheetProps } from "../Sheet";
+import type { BenchValue } from "../context";
 import { ChoiceRow } from "./ChoiceRow";
 import { Row } from "./Row";
 
 const ANGLES = ["0", "90°", "180°", "360°"];
 
 /** Where the motion ends, how fast it goes, and how long each frame looks. */
-export function MotionRows({ shot, edit, onTerm }: Pick<SheetProps, "shot" | "edit" | "onTerm">) {
+export function MotionRows({ shot, edit, onTerm }: Pick<BenchValue, "shot" | "edit" | "onTerm">) {
   const { clock, source } = shot.document;
   const { motion, own_steps, steps } = shot.reckoning;
   const { ending } = shot;

@@ -1,13 +1,13 @@
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
+import type { BenchValue } from "../context";
 import { cameraOf } from "../rigs";
-import type { SheetProps } from "../Sheet";
 import { ChoiceRow } from "./ChoiceRow";
 import { NumberRow } from "./NumberRow";
 import { Row } from "./Row";
 
 /** How much of the depth is sharp. */
-export function OpeningRows({ shot, edit, camera }: Pick<SheetProps, "shot" | "edit" | "camera">) {
+export function OpeningRows({ shot, edit, camera }: Pick<BenchValue, "shot" | "edit" | "camera">) {
   const lens = cameraOf(shot.document, camera)?.lens;
   const set = (values: object, what: string) => edit({ camera: { lens: values } }, what);
   const open = lens?.f_stop != null;

@@ -51,7 +51,7 @@ export function OptionRows({ source, edit }: Props) {
         <>
           <NumberRow
             name="Pace"
-            unit="s a second"
+            unit="s per second"
             hint="simulated seconds per second of video"
             label="Pace"
             min={1e-9}

@@ -1,13 +1,13 @@
 import type { Schemas } from "../../../api/client";
 import { passLabel, vocabulary } from "../../../api/vocabulary";
 import { TextEntry } from "../../../parts/TextEntry";
-import type { SheetProps } from "../Sheet";
+import type { BenchValue } from "../context";
 import { Row } from "./Row";
 
 type Pass = Schemas["PassBody"]["name"];
 
 /** Which passes are made of every frame, and how their files are told apart. */
-export function PassRows({ shot, edit }: Pick<SheetProps, "shot" | "edit">) {
+export function PassRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
   const all = vocabulary().passes.map((pass) => pass.name);
   const passes: Pass[] = shot.document.picture.passes;
   const cameras = shot.document.cameras.length;

@@ -4,7 +4,7 @@ import { ColourEntry } from "../../../parts/ColourEntry";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
-import type { SheetProps } from "../Sheet";
+import { useBench } from "../context";
 import { useLooks } from "../useLooks";
 import { ChoiceRow } from "./ChoiceRow";
 import { LabelRows } from "./LabelRows";
@@ -18,7 +18,7 @@ const SIZES: [number, number, string][] = [
   [1920, 1080, "1080p"],
   [3840, 2160, "2160p"],
   [1080, 1080, "square"],
-  [1080, 1920, "upright"],
+  [1080, 1920, "portrait"],
 ];
 
 /** What a kind of background begins with. */
@@ -35,7 +35,8 @@ function groundOf(background: string): keyof typeof GROUNDS {
   return background.includes(" ") ? "gradient" : "colour";
 }
 
-export function PictureSheet({ shot, edit }: SheetProps) {
+export function PictureSheet() {
+  const { shot, edit } = useBench();
   const picture = shot.document.picture;
   const set = (values: object, what: string) => edit({ picture: values }, what);
   const { data: recipes } = useQuery(recipesQuery);

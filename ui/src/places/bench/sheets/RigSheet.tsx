@@ -1,20 +1,23 @@
 import { BookmarkPlus, Download, Upload } from "lucide-react";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { vocabulary } from "../../../api/vocabulary";
+import { Choice } from "../../../parts/Choice";
 import { cameraEdit } from "../camera/cameraEdit";
+import { type BenchValue, useBench } from "../context";
 import { cameraOf } from "../rigs";
-import type { SheetProps } from "../Sheet";
 import { CameraTabs } from "./CameraTabs";
-import { ChoiceRow } from "./ChoiceRow";
 import { PathRows } from "./PathRows";
 import { RoundRows } from "./RoundRows";
 import { StopsRows } from "./StopsRows";
-import { ViewCards } from "./ViewCards";
 
 const FILES = [".gltf", ".csv", ".json"];
 
+// Dragging cards about brings a library of its own.
+const ViewCards = lazy(async () => ({ default: (await import("./ViewCards")).ViewCards }));
+
 /** How the camera moves. */
-export function RigSheet(props: SheetProps) {
+export function RigSheet() {
+  const props = useBench();
   const { shot, camera, onRig, flight, onFrame, onSaveView } = props;
   const own = cameraOf(shot.document, camera);
   if (!own) return null;
@@ -24,14 +27,15 @@ export function RigSheet(props: SheetProps) {
   return (
     <>
       <CameraTabs {...props} />
-      <ChoiceRow
-        name="Camera"
-        hint="A new kind starts from the current motion."
-        label="How the camera moves"
-        value={rig.kind}
-        options={vocabulary().rigs.map((kind) => ({ value: kind.kind, label: kind.label }))}
-        onChoose={onRig}
-      />
+      <div className="mb-2.5">
+        <Choice
+          label="How the camera moves"
+          value={rig.kind}
+          options={vocabulary().rigs.map((kind) => ({ value: kind.kind, label: kind.label }))}
+          onChoose={onRig}
+        />
+        <p className="quiet mt-0.5 text-[12px]">A new kind starts from the current motion.</p>
+      </div>
       {rig.kind === "path" ? (
         <PathRows rig={rig} edit={edit} />
       ) : rig.kind === "stops" ? (
@@ -41,7 +45,7 @@ export function RigSheet(props: SheetProps) {
       )}
       {(walks || views.length > 0 || camera === 0) && (
         <div className="mb-1.5 mt-4 flex items-center">
-          <h3 className="flex-1 text-[13px] font-semibold">{walks ? "Stops" : "Saved views"}</h3>
+          <h3 className="flex-1 text-[13px] font-semibold">Saved views</h3>
           {camera === 0 && (
             <button type="button" className="btn btn-xs font-normal" title="v" onClick={onSaveView}>
               <BookmarkPlus size={14} aria-hidden /> Save this view
@@ -50,13 +54,15 @@ export function RigSheet(props: SheetProps) {
         </div>
       )}
       {views.length > 0 && (
-        <ViewCards
-          views={views}
-          rig={walks ? rig : null}
-          edit={edit}
-          stops={walks && flight ? flight.stops : []}
-          onFrame={onFrame}
-        />
+        <Suspense>
+          <ViewCards
+            views={views}
+            rig={walks ? rig : null}
+            edit={edit}
+            stops={walks && flight ? flight.stops : []}
+            onFrame={onFrame}
+          />
+        </Suspense>
       )}
       {!walks && views.length > 0 && (
         <p className="quiet mt-1 text-[12px] leading-snug">Choose “saved views” to move between them.</p>
@@ -82,7 +88,7 @@ export function RigSheet(props: SheetProps) {
 }
 
 /** A file that says where the camera goes; of several cameras in it, the one that is named. */
-function FlyAs({ onWay }: Pick<SheetProps, "onWay">) {
+function FlyAs({ onWay }: Pick<BenchValue, "onWay">) {
   const [named, setNamed] = useState("");
   return (
     <div className="mt-4 flex flex-wrap items-center gap-2">

@@ -1,8 +1,8 @@
 import { Crosshair } from "lucide-react";
 import { short } from "../../../parts/words";
+import type { BenchValue } from "../context";
 import type { Edit } from "../edit";
 import type { Rig } from "../rigs";
-import type { SheetProps } from "../Sheet";
 import { ChoiceRow } from "./ChoiceRow";
 import { EasingEntry } from "./EasingEntry";
 import { NumberRow } from "./NumberRow";
@@ -22,7 +22,7 @@ const SIDES: [string, number, number][] = [
   ["isometric", 45, 35.2644],
 ];
 
-interface Props extends Pick<SheetProps, "shot" | "onPick"> {
+interface Props extends Pick<BenchValue, "shot" | "onPick"> {
   rig: StandingRig;
   edit: Edit;
 }
@@ -39,7 +39,7 @@ export function RoundRows({ shot, rig, edit, onPick }: Props) {
         <TurnRows
           rig={rig}
           edit={edit}
-          degrees={`${short(shot.reckoning.degrees_a_frame ?? 0, 4)}° a frame`}
+          degrees={`${short(shot.reckoning.degrees_a_frame ?? 0, 4)}° per frame`}
         />
       )}
       <div className="mb-2.5 flex flex-wrap gap-1 pl-[84px]">

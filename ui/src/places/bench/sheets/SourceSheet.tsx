@@ -6,14 +6,15 @@ import { Complaint } from "../../../parts/Complaint";
 import { Facts } from "../../../parts/Facts";
 import { KindIcon } from "../../../parts/kinds";
 import { TextEntry } from "../../../parts/TextEntry";
+import { useBench } from "../context";
 import { FindingCard } from "../Ready";
-import type { SheetProps } from "../Sheet";
 import { Dials } from "./Dials";
 import { OptionRows } from "./OptionRows";
 import { Row } from "./Row";
 
 /** What is filmed: its file, what it is, what is odd about it, and what can be set. */
-export function SourceSheet({ shot, edit, onTopic }: SheetProps) {
+export function SourceSheet() {
+  const { shot, edit, onTopic } = useBench();
   const { source } = shot.document;
   const { data, error } = useQuery(sourceQuery(shot));
   const kind = sourceKind(source.kind);
