@@ -24,6 +24,13 @@ class GuidesTest(unittest.TestCase):
         self.assertGreater(len(names), 30)
         self.assertEqual(names - anchors(GUIDES / "findings.md"), set())
 
+    def test_files_that_the_documents_name_are_there(self):
+        documents = [*ROOT.parents[1].glob("docs/*.md"), *GUIDES.glob("*.md"), *ROOT.parents[1].glob("*.md")]
+        for document in documents:
+            for name in re.findall(r"`((?:[\w.]+/)+[\w.]+\.(?:py|ts|js))`", document.read_text()):
+                there = any((base / name).is_file() for base in (ROOT, ROOT.parents[1]))
+                self.assertTrue(there, f"{document.name} names {name}")
+
     def test_links_between_guides_lead_somewhere(self):
         for guide in GUIDES.glob("*.md"):
             for name, anchor in re.findall(r"\]\(([\w-]*\.md)?(?:#([\w-]+))?\)", guide.read_text()):

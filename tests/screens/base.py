@@ -1,5 +1,6 @@
 """A server with small demo shots, and Debian's Chromium before it."""
 
+import atexit
 import json
 import re
 import shutil
@@ -8,6 +9,7 @@ import tempfile
 import time
 import unittest
 from contextlib import closing
+from functools import cache
 from pathlib import Path
 
 from playwright.sync_api import expect, sync_playwright
@@ -23,8 +25,18 @@ FLAGS = [
 FRAMES = 12
 
 
+@cache
+def chromium():
+    """One browser for all tests of this process; each class has a context of its own in it."""
+    playwright = sync_playwright().start()
+    browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+    atexit.register(playwright.stop)
+    atexit.register(browser.close)
+    return browser
+
+
 class ScreenTest(unittest.TestCase):
-    """One server and one browser a class; a page a test, which must raise no script error."""
+    """One server and one context of the browser a class; a page a test, which must raise no script error."""
 
     SERVE = "serve --trust"
 
@@ -36,12 +48,7 @@ class ScreenTest(unittest.TestCase):
         cls.lay_out()
         cls.server = Server(cls, cls.home, cls.SERVE, XDG_STATE_HOME=str(folder / "state"))
         cls.addClassCleanup(cls.server.end)
-        playwright = sync_playwright().start()
-        cls.addClassCleanup(playwright.stop)
-        cls.browser = playwright.chromium.launch_persistent_context(
-            str(folder / "profile"), executable_path=CHROMIUM, args=FLAGS,
-            viewport={"width": 1280, "height": 800}, accept_downloads=True,
-        )  # fmt: skip
+        cls.browser = chromium().new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         cls.addClassCleanup(cls.browser.close)
         (cookie,) = cls.server.cookies
         session = {"name": cookie.name, "value": cookie.value, "url": cls.server.base}

@@ -318,7 +318,10 @@ class JourneysTest(ScreenTest):
         page.get_by_test_id("blocked").wait_for(state="detached")
         self.press("Close the code")
         self.sheet("picture")
-        for typed, said in ((99999, "Width must be from 16 to 16,384: 99,999 was not applied"), ("wide", "is not a number")):
+        for typed, said in (
+            (99999, "Width must be from 16 to 16,384: 99,999 was not applied"),
+            ("wide", "is not a number"),
+        ):
             self.type("Width", typed)
             self.see(page.get_by_role("alert"), said)
             self.assertEqual(page.get_by_label("Width", exact=True).input_value(), "1920")

@@ -37,7 +37,7 @@ class SheetsTest(ScreenTest):
         self.see(self.page.get_by_test_id("notice").get_by_role("alert"), "write an angle such as 180°")
         self.press("Close", exact=True)
         self.page.get_by_role("button", name="Close Clock").click()
-        self.press("Take 16 samples")
+        self.press("Use 16 samples")
         self.wait_for_revision(3)
         self.assertEqual(self.document()["picture"]["samples"], 16)
         self.see(self.page.get_by_test_id("viewfinder").locator("img"))

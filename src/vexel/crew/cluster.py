@@ -49,6 +49,7 @@ class Crew:
 
         from vexel.crew.worker_plugin import StagePlugin
 
+        # Before the cluster: its parts read their settings as they are made.
         dask.config.set(_SETTINGS)
         logging.getLogger("distributed").setLevel(logging.CRITICAL)
         self._cluster: Any = None
@@ -93,6 +94,7 @@ class Crew:
         where: dict[str, Any] = {}
         if worker is not None and self._addresses:
             where = {"workers": [self._addresses[worker % self.workers]], "allow_other_workers": True}
+        # Impure: two orders of one frame are two orders, of which the first may have failed.
         future = self._client.submit(make_frames, self._keeper, at, orders, pure=False, **where)
 
         def report(finished: Any) -> None:

@@ -25,6 +25,7 @@ def write_gif(footage: Footage, sized: Sized, delays: GifTiming, file: Path, tol
     """
     painter = _Painter(sized, _palette(footage, sized, told))
     starts = [0, *accumulate(delays.hundredths)]
+    # FFmpeg writes a frame when the next one comes, so the last one's delay is told beforehand.
     options = {"loop": "0", "final_delay": str(delays.hundredths[-1])}
     with av.open(str(file), "w", format="gif", options=options) as container:
         stream: Any = container.add_stream("gif", rate=100)

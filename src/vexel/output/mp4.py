@@ -42,6 +42,7 @@ def write_mp4(footage: Footage, sized: Sized, file: Path, told: Callable[[int], 
             transparent, pixels = True, over_black(pixels)
         return _in_yuv(pixels)
 
+    # The index at the front, so that a browser plays before all has arrived.
     with av.open(str(file), "w", format="mp4", options={"movflags": "+faststart"}) as container:
         stream = container.add_stream("libx264", rate=footage.clock.rate.fps)
         _set_up(stream, width, height)

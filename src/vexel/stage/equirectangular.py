@@ -80,6 +80,7 @@ def equirectangular(
     sides = (0,) if camera.eyes == "one" else (-1, 1)
     for number, side in enumerate(sides):
         for facet in facets(width, height, camera.panorama, camera.eyes != "one"):
+            # Light and normals stay those of the camera, or a seam would show where two views meet.
             scene.turn(facet.axes.T)
             flat = draw(_aimed(camera, facet, side), facet.size)
             if picture is None:
@@ -99,6 +100,7 @@ def _laid(flat: NDArray[Any], facet: Facet, pixel: Array) -> Any:
     x, y = facet.at[0] - np.float32(pixel[0]), facet.at[1] + np.float32(pixel[1])
     if flat.ndim == 3:
         return cv2.remap(flat, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    # Distances are not mixed: between a near edge and what is far behind it there is nothing.
     nearest = cv2.remap(flat, x, y, cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE)
     straight = np.multiply(nearest, facet.slant)
     return straight

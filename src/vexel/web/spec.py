@@ -33,9 +33,24 @@ FILES = {"200": "the file itself", "206": "the part of it that was asked for", "
 
 
 class _Spec(SpecTree):  # type: ignore[misc]  # spectree has no types
-    """Describes operations that answer with a file too: nothing of theirs is read into memory to be checked."""
+    """Describes operations that answer with a file too: nothing of theirs is read into memory to be checked.
+
+    Schemas are made when the document is asked for: made with every operation,
+    those of the shot would take a second and a half of every start.
+    """
+
+    def __init__(self, *given: Any, **named: Any) -> None:
+        self._models: dict[tuple[str, str], type[BaseModel]] = {}
+        super().__init__(*given, **named)
+
+    def _add_model(self, model: type[BaseModel], mode: str = "validation") -> str:
+        key: str = self.naming_strategy(model)
+        self._models[key, mode] = model
+        return key
 
     def _generate_spec(self) -> dict[str, Any]:
+        for (_, mode), model in self._models.items():
+            super()._add_model(model=model, mode=mode)
         told: dict[str, Any] = super()._generate_spec()
         operations = [one for methods in told["paths"].values() for one in methods.values()]
         refusals = next(one["responses"] for one in operations if one["responses"])

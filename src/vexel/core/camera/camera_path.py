@@ -134,6 +134,7 @@ def rolled(ways: NDArray[np.float64], roll_deg: float | NDArray[np.float64]) -> 
         world's up says nothing, +y is up.
     """
     forward = units(ways)
+    # Straight up or down the world's up lies along the view and says nothing.
     steep = np.abs(forward[:, 2:]) > 1 - 1e-9
     world = np.where(steep, np.array([[0.0, 1.0, 0.0]]), np.array([[0.0, 0.0, 1.0]]))
     right = units(crosses(forward, world))

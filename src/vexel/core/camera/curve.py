@@ -88,6 +88,7 @@ class Curve:
             speed = np.maximum(lengths(self.slope(at)), 1e-12 * max(self.length, 1e-300))
             miss = length[rest] - along[piece[rest]] - self._between(marks[piece[rest]], at, _FEW)
             step = miss / speed
+            # Kept within its piece: where the curve nearly stops, a step may overshoot into the next one.
             place[rest] = np.clip(at + step, marks[piece[rest]], marks[piece[rest] + 1])
             # The error after a step is about the square of it; few places, at sharp bends, need another.
             rest = rest[np.abs(step) > NEAR_ENOUGH * wide]

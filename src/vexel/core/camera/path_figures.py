@@ -111,6 +111,7 @@ def axes_of(path: CameraPath) -> tuple[Array, Array, Array]:
 
 def _angles_deg(a: Array, b: Array) -> Array:
     """Angles between unit vectors, exact for small ones too."""
+    # By the tangent: an arccosine loses half its digits for the small turns between frames.
     angles: Array = np.degrees(np.arctan2(lengths(crosses(a, b)), dots(a, b)))
     return angles
 

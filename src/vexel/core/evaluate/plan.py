@@ -115,10 +115,12 @@ class Plan:
             return (self._look(self.sampled, frame, frame, places[0], camera, measured),)
         moves, first = self._block(frame // FRAMES_AT_ONCE, count), frame % FRAMES_AT_ONCE * count
         looks = tuple(self._look(moves, first + n, frame, place, camera, measured) for n, place in enumerate(places))
+        # What stands still has the key of a closed shutter, so that its frames are made once for both.
         return looks[:1] if all(look == looks[0] for look in looks) else looks
 
     def _block(self, number: int, count: int) -> SampledShot:
         """What moves in a block of frames; the last block is kept, and any thread may ask."""
+        # One block is enough: a run goes through the frames in order, and the viewfinder stays near one.
         known = self._blocks.get(number)
         if known is not None:
             return known

@@ -176,6 +176,7 @@ class Clock:
 
     def phases(self) -> NDArray[np.float64]:
         """Phases of all frames that are shown, shape (N,), each within half a unit in the last place."""
+        # A division of whole numbers, never a sum of steps: the last phase is as exact as the first.
         return self.selection.frames_of(self.motion) / self.steps
 
     def phases_at(self, frames: range, looks: int) -> NDArray[np.float64]:

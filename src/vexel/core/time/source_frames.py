@@ -69,6 +69,7 @@ class SourceFrames:
             if self.rate:
                 ratio *= Fraction(self.rate) / clock.rate.fps
             shown = np.floor(frames * float(ratio) + TINY).astype(np.int64)
+        # Counted up to the last frame: that the shot is longer is another finding.
         steps = np.diff(shown[shown < self.count])
         return RateFit(int(np.maximum(steps - 1, 0).sum()), int((steps == 0).sum()))
 

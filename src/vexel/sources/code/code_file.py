@@ -76,6 +76,7 @@ class CodeFile(Generic[M]):
     def _load(self) -> ModuleType:
         folder: str = str(self.file.parent)
         os.chdir(folder)
+        # Another source may have a module of the same name beside it, and Python would hand out the old one.
         _forget_modules_outside_packages()
         sys.path[:] = [folder, *(p for p in sys.path if p != folder)]
         module = ModuleType("__source__")

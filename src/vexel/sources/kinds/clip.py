@@ -105,12 +105,14 @@ class ClipFile:
 
     def _presented(self) -> list[int]:
         """Times of all frames in the order in which they are shown, in the stream's own units."""
+        # Packets alone are read, and none decoded, which is quick for long clips too.
         shown = [p.pts for p in self._container.demux(self._stream) if p.pts is not None and not p.is_discard]
         return sorted(set(shown))
 
     def _decoded(self, number: int) -> Any:
         """A frame: the next one at once, another one from the key frame before it."""
         wanted = self._pts[number]
+        # A dozen frames on are decoded sooner than a seek to the key frame before them.
         if self._frames is None or not 0 <= number - self._next < 12:
             self._container.seek(wanted, stream=self._stream, backward=True, any_frame=False)
             self._frames = self._decoding()
@@ -151,6 +153,7 @@ class ClipFile:
 
     def _picture_of(self, frame: Any) -> NDArray[np.uint8]:
         tagged = int(frame.colorspace) not in (2,)
+        # FFmpeg takes untagged clips as BT.601 whatever their size, and players do not.
         matrix = int(frame.colorspace) if tagged else (1 if frame.height >= HD_LINES else 5)
         pixels = frame.reformat(format="rgba", src_colorspace=matrix).to_ndarray()
         turned = int(getattr(frame, "rotation", 0)) % 360

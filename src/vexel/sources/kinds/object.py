@@ -70,6 +70,7 @@ def _read_by_trimesh(file: Path, held: str) -> list[Part]:
     if held == "OBJ":
         _check_obj(file)
     kind = {"GLB": "glb", "glTF": "gltf"}.get(held, held.lower())
+    # Unprocessed: merging vertices would renumber them, and lose the file's own normals and seams.
     scene = trimesh.load_scene(file, file_type=kind, process=False)
     parts = []
     for node in scene.graph.nodes_geometry:

@@ -84,6 +84,7 @@ class PageFile:
 
     def png(self, asked: FrameRequest) -> bytes:
         """The picture as the browser encodes it; see `Encoded.png`."""
+        # More samples are a finer page scaled down: Chromium has no other way to take several of a pixel.
         longest = round(max(asked.layout) * _ratio(asked))
         if longest > LONGEST:
             raise SourceError(
@@ -116,6 +117,7 @@ class PageFile:
 
     def _nearest(self, asked: FrameRequest, frame: int) -> "OpenedPage | None":
         """The opened page from which the frame is soonest reached."""
+        # A page's time runs forward only, so that one that stands later is of no use unless it seeks by itself.
         ready = [o for o in self._opened if o.look == look_of(asked) and (o.seeks or o.frame <= frame)]
         found = max(ready, key=lambda o: o.frame, default=None)
         if found is not None:

@@ -90,6 +90,7 @@ class SimulationFile:
         if self._at < step and (step - self._at) * self._step_seconds < FETCH_SAVES * self._save_seconds:
             self._advance(step)
             return
+        # One process steps at a time; the others wait for its state, which is sooner than stepping themselves.
         with self._states.stepping():
             known = self._states.nearest(step)
             nearer = known is not None and (known > self._at or self._at > step)

@@ -19,6 +19,7 @@ def _to_encoded(linear: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
 
 
+# Tables in place of a power for every pixel: 256 codes in, 65,536 levels out, finer than any code.
 _CODES, _LEVELS = np.arange(256) / 255, np.arange(_STEPS + 1) / _STEPS
 LINEAR = np.stack([linear(_CODES)] * 3 + [_CODES], axis=-1)[None].astype(np.float32)
 """Linear light of each of the 256 sRGB codes, and alpha as it is; shape (1, 256, 4)."""
@@ -57,6 +58,7 @@ def light_of(picture: NDArray[np.uint8]) -> NDArray[np.float32]:
 
 def encoded(light: NDArray[np.float32]) -> NDArray[np.uint8]:
     """Linear light, premultiplied by alpha, as sRGB with straight alpha; shape (H, W, 4). It is changed in place."""
+    # Opaque pictures, nearly all, are spared the division.
     cover = light[..., 3:]
     if float(cover.min()) < 1:
         light[..., :3] /= np.maximum(cover, 1 / _STEPS)

@@ -44,6 +44,7 @@ def wire_of(mesh: pv.PolyData) -> Wire:
     """The edges of a mesh."""
     bare = pv.PolyData()
     bare.copy_structure(mesh)
+    # A mesh has half as many edges again as triangles; as strips OpenCV projects each point once.
     stripper = vtkStripper()
     stripper.SetInputData(bare.extract_all_edges())
     stripper.Update()
@@ -86,6 +87,7 @@ def _ahead_of(
     seen: NDArray[np.float32], ahead: NDArray[np.bool_], starts: NDArray[np.int64], size: tuple[int, int]
 ) -> list[NDArray[np.int32]]:
     """Strips without what is nearer than the near plane, cut where they cross it."""
+    # Behind the camera a projection turns points inside out: a line across the frame would be drawn.
     joined = np.ones(len(seen) - 1, bool)
     joined[starts - 1] = False
     crossing = np.flatnonzero(joined & (ahead[:-1] != ahead[1:]))

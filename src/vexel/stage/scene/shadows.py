@@ -109,12 +109,14 @@ class Shadows:
     def hidden(self, lens: Lens, depths: Array, toward: NDArray[np.float64], side: int = KEY_MAP) -> NDArray[np.bool_]:
         """Where a point of the view is hidden from a direction, shape (H, W); nowhere where nothing is."""
         from_light, seen = self._map(toward, side)
+        # A tenth more than the sphere, so that outlines do not touch the map's edge, where everything is lit.
         size = self._scene.sphere.radius * 2.2
         texel = np.float32(side / size)
         there = np.where(np.isfinite(depths), depths, np.float32(0))
         x = (lens.along(from_light.right, there) - np.float32(from_light.origin @ from_light.right)) * texel
         y = (lens.along(from_light.up, there) - np.float32(from_light.origin @ from_light.up)) * texel
         away = lens.along(from_light.forward, there) - np.float32(from_light.origin @ from_light.forward)
+        # The nearest texel, since a mean of two depths is a surface that is nowhere.
         first = cv2.remap(
             seen, x + side / 2 - 0.5, y + side / 2 - 0.5, cv2.INTER_NEAREST,
             borderMode=cv2.BORDER_CONSTANT, borderValue=float("inf"),
@@ -133,6 +135,7 @@ class Shadows:
         number, count : int
             Which sample of how many, each with its own directions.
         """
+        # 1e-6, so that a point that faces no direction divides nothing by nothing.
         seen = np.zeros_like(depths)
         whole = np.full_like(depths, 1e-6)
         for direction in sky(number, count):
@@ -190,6 +193,7 @@ class Shadows:
             kept.move_to_end(key)
             return kept[key]
         radius, centre = scene.sphere.radius, np.array(scene.sphere.centre)
+        # Straight from above or below the world's up would be no up.
         up = (0.0, 1.0, 0.0) if abs(toward[2]) > 0.99 else (0.0, 0.0, 1.0)
         camera = CameraPose(
             tuple(centre + 3 * radius * toward), tuple(centre), up, 30, radius, 5 * radius, parallel_high=2.2 * radius
