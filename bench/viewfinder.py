@@ -24,10 +24,13 @@ STYLES = {
 LOOP = """async ([id, times, more]) => {
   const took = [];
   for (let n = 0; n < times; n += 1) {
-    const patch = JSON.stringify({ ...more, camera: { rig: { start_deg: n * 1.7 } } });
+    const patch = { ...more, camera: { rig: { start_deg: n * 1.7 } } };
     const begun = performance.now();
-    const query = `frame=0&quick=1&width=960&height=540&patch=${encodeURIComponent(patch)}`;
-    const answer = await fetch(`/api/shots/${id}/view?${query}`);
+    const answer = await fetch(`/api/shots/${id}/view`, {
+      method: "POST",
+      headers: { "Content-Type": "application/json" },
+      body: JSON.stringify({ frame: 0, quick: true, width: 960, height: 540, patch }),
+    });
     (await createImageBitmap(await answer.blob())).close();
     took.push(performance.now() - begun);
   }

@@ -1,7 +1,6 @@
 """The server's operations, through Flask's own test client."""
 
 import io
-import json
 import shutil
 import unittest
 import zipfile
@@ -201,8 +200,8 @@ class ShotsTest(ApiTest):
         body = {"term": "degrees", "text": "0.5°"}
         shot = self.client.post("/api/shots/shell-growth/terms", json=body, headers=OWN).json
         terms = {term["name"]: term for term in shot["terms"]}
-        self.assertEqual((terms["frames"]["value"], terms["turn_seconds"]["shown"]), ("720", "30 s a turn"))
-        self.assertEqual(shot["undo"], "the degrees a frame")
+        self.assertEqual((terms["frames"]["value"], terms["turn_seconds"]["shown"]), ("720", "30 s per turn"))
+        self.assertEqual(shot["undo"], "the degrees per frame")
         self.patch({"clock": {"first": 100, "every": 3, "hold_start": 24, "play": "rate"}})
         where = self.client.get("/api/shots/shell-growth/instants/74", headers=HOST).json
         self.assertEqual((where["motion_frame"], where["timecode"]), (250, "00:00:03:02"))
@@ -235,11 +234,12 @@ class ShotsTest(ApiTest):
 
     def test_a_stretch_of_the_strip_and_a_gesture(self):
         where = "/api/shots/shell-growth"
-        told = self.client.get(f"{where}/strip?first=100&last=120&unit=seconds&marks=5", headers=HOST).json
+        stretch = {"first": 100, "last": 120, "unit": "seconds", "marks": 5}
+        told = self.client.post(f"{where}/strip", json=stretch, headers=OWN).json
         self.assertEqual(told["curves"][0]["frames"], list(range(100, 121)))
         self.assertEqual([tick["label"] for tick in told["ticks"]], ["4.2 s", "4.4 s", "4.6 s", "4.8 s", "5 s"])
-        other = json.dumps({"lanes": [{"drive": "dial:whorls", "keys": [[0, 2]]}]})
-        told = self.client.get(f"{where}/strip", query_string={"patch": other, "last": 5}, headers=HOST).json
+        other = {"lanes": [{"drive": "dial:whorls", "keys": [[0, 2]]}]}
+        told = self.client.post(f"{where}/strip", json={"patch": other, "last": 5}, headers=OWN).json
         self.assertEqual(told["curves"][0]["values"], [2] * 6)
         course = [[n, 1 + abs(n - 180) / 90] for n in range(360)]
         body = {"tracks": [{"drive": "dial:whorls", "samples": course}]}
@@ -259,13 +259,16 @@ class ShotsTest(ApiTest):
         self.assertEqual([line["id"] for line in lines if line["error"]], ["shell-growth"])
 
     def test_viewfinder_shows_a_drag_without_saving_it(self):
-        address = "/api/shots/mooring-buoy/view?frame=3&width=80&height=80&patch="
-        still = self.client.get(address, headers=HOST)
+        def look(**patch):
+            order = {"frame": 3, "width": 80, "height": 80, "patch": patch}
+            return self.client.post("/api/shots/mooring-buoy/view", json=order, headers=OWN)
+
+        still = look()
         self.assertEqual((still.status_code, still.data[:4]), (200, b"\x89PNG"))
-        turned = self.client.get(address + json.dumps({"camera": {"rig": {"start_deg": 90}}}), headers=HOST)
+        turned = look(camera={"rig": {"start_deg": 90}})
         self.assertNotEqual(turned.data, still.data)
         self.assertEqual(self.client.get("/api/shots/mooring-buoy", headers=HOST).json["revision"], 0)
-        wrong = self.client.get(address + json.dumps({"camera": {"rig": {"fill": 0}}}), headers=HOST)
+        wrong = look(camera={"rig": {"fill": 0}})
         self.assertIn("camera.rig.fill", wrong.json["error"])
 
     def test_an_upload_becomes_a_shot(self):

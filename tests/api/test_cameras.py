@@ -37,10 +37,10 @@ class CameraTest(ApiTest):
         # 2 rests of 2 s and one travel of 3 s, at 12 fps.
         self.assertEqual(walked["reckoning"]["frames"], 84)
         self.assertEqual(self.ask("/terms", {"term": "frames", "text": "42"})["reckoning"]["frames"], 42)
-        flight = self.ask("/camera-figures")
+        flight = self.ask("/camera-figures", {})
         self.assertEqual((len(flight["places"]), flight["stops"]), (2, [0, 30]))
         self.assertEqual(len(flight["outlines"]), 3)
-        self.assertIn("subject takes", [told["name"] for told in flight["told"]])
+        self.assertIn("subject size", [told["name"] for told in flight["told"]])
 
     def test_a_way_goes_out_and_comes_in(self):
         self.ask("", {"patch": {"clock": {"frames": 12}}}, "patch")
@@ -56,16 +56,16 @@ class CameraTest(ApiTest):
         self.assertIn("no column x", broken["error"])
 
     def test_focus_by_a_point_and_a_second_camera(self):
-        pose = self.ask("/camera-figures")["cameras"][0]
+        pose = self.ask("/camera-figures", {})["cameras"][0]
         reach = np.linalg.norm(np.subtract(pose["positions"][0], pose["looks"][0]))
-        seen = self.ask("/distance?frame=0&x=0.5&y=0.7")
+        seen = self.ask("/distance", {"x": 0.5, "y": 0.7})
         found = seen["distance"]
         self.assertLess(abs(found - reach), 3)
         # The point lies so far along the line of sight, within the buoy's 1.4 of its middle.
         forward = np.subtract(pose["looks"][0], pose["positions"][0]) / reach
         self.assertAlmostEqual(float(np.subtract(seen["point"], pose["positions"][0]) @ forward), found, places=6)
         self.assertLess(np.hypot(*seen["point"][:2]), 1.4)
-        self.assertIsNone(self.ask("/distance?frame=0&x=0.01&y=0.01")["distance"])
+        self.assertIsNone(self.ask("/distance", {"x": 0.01, "y": 0.01})["distance"])
         told = self.ask("/cameras", {"frame": 1})
         self.assertEqual([camera["name"] for camera in told["document"]["cameras"]], ["camera-2"])
         walked = self.ask("/rig", {"kind": "orbit", "frame": 0, "camera": 1})

@@ -79,7 +79,7 @@ class FolderTest(unittest.TestCase):
         for options, words in (
             ({"rate": "abc"}, "'abc' is not a frame rate"),
             ({"rate": 24}, "either a folder or the address of a studio"),
-            ({"rate": 24, "folder": "x", "background": "red"}, "background 'red'"),
+            ({"rate": 24, "folder": "x", "background": "red"}, "'red' is no background"),
             ({"rate": 24, "studio": "http://127.0.0.1:8137/"}, "is not the address for frames"),
         ):
             with self.assertRaisesRegex(Mistake, words):

@@ -21,6 +21,7 @@ SKIPPED = (
     # They take long for what they show here; bench/fuzz.py asks them too.
     "post /api/shots/{shot_id}/runs", "post /api/shots/{shot_id}/proof", "get /api/shots/{shot_id}/cost",
     "get /api/shots/{shot_id}/left", "get /api/shots/{shot_id}/source", "get /api/shots/{shot_id}/view",
+    "post /api/shots/{shot_id}/view",
 )  # fmt: skip
 
 

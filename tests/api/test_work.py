@@ -107,14 +107,14 @@ class WorkTest(unittest.TestCase):
         self.captured(CODE + "# told of\n")
         self.assertTrue(told.wait(20))
         self.assertEqual([news["state"] for news in heard if news["kind"] == "run"][:2], ["waiting", "running"])
-        progress = [news for news in heard if news["kind"] == "progress"]
+        progress = [news["progress"] for news in heard if news["kind"] == "progress"]
         self.assertEqual((progress[-1]["done"], progress[-1]["count"]), (FRAMES, FRAMES))
 
     def test_a_run_goes_on_to_its_file_and_takes_it_along(self):
         code = CODE.replace("if instant.frame in (2, 5)", "if False")
         write_shot(self.home / "shots", code, frames=FRAMES)
         _, run = self.server.ask("/api/shots/shot/runs", {"rough": True, "to_file": True})
-        self.assertEqual((run["makes"], run["rough"]), ("the MP4", True))
+        self.assertEqual((run["makes"], run["rough"]), ("MP4", True))
         done = self.server.wait_for_run(run["id"], lambda r: [o["state"] for o in r["outputs"]] == ["done"])
         self.assertTrue(done["outputs"][0]["receipt"]["holds"])
         self.assertEqual(done["outputs"][0]["file"], f"trial.run{run['id']}.rough.mp4")

@@ -3,13 +3,13 @@ import { Navigate, Route, Routes } from "react-router";
 import { useNews } from "./api/news";
 import { TopBar } from "./parts/TopBar";
 import { Consent } from "./places/consent/Consent";
-import { RunList } from "./places/runs/RunList";
 import { ShotList } from "./places/shots/ShotList";
 
 // The list of shots is there first; each place comes when it is opened.
 const Bench = lazy(async () => ({ default: (await import("./places/bench/Bench")).Bench }));
 const GuidePlace = lazy(async () => ({ default: (await import("./places/guides/GuidePlace")).GuidePlace }));
 const Player = lazy(async () => ({ default: (await import("./places/player/Player")).Player }));
+const RunList = lazy(async () => ({ default: (await import("./places/runs/RunList")).RunList }));
 const RunPlace = lazy(async () => ({ default: (await import("./places/runs/RunPlace")).RunPlace }));
 
 export function App() {

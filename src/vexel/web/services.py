@@ -1,14 +1,13 @@
-"""What the blueprints share: the project, the viewfinder's stage, the desk and the bulletin."""
+"""What the blueprints share: the project, the viewfinder's stage, the job queue and the events."""
 
-import json
 import threading
 from collections import OrderedDict
 from pathlib import Path
+from typing import Any
 
 from flask import current_app
 
 from vexel.core.document.shot import Shot, edited
-from vexel.core.errors import Mistake
 from vexel.core.evaluate.plan import Plan, make_plan
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.crew.code_gate import code_of_shot
@@ -117,25 +116,17 @@ class Services:
         self.stage.close()
 
 
-def patched(shot: Shot, patch: str) -> Shot:
+def patched(shot: Shot, patch: dict[str, Any]) -> Shot:
     """The shot with a merge patch applied, not saved: what a drag shows.
 
     Raises
     ------
     Mistake
-        When the text is no patch, or the shot would be wrong with it.
+        When the shot would be wrong with it.
     """
-    if not patch:
-        return shot
-    try:
-        change = json.loads(patch)
-    except ValueError as error:
-        raise Mistake(f"patch is no JSON: {error}") from None
-    if not isinstance(change, dict):
-        raise Mistake("patch must be a JSON object")
-    return edited(shot, change)
+    return edited(shot, patch) if patch else shot
 
 
 def services() -> Services:
-    """The studio of the running application."""
+    """The services of the running application."""
     return current_app.extensions["vexel"]  # type: ignore[no-any-return]

@@ -1,20 +1,17 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { client, type Run } from "./client";
-import { runQuery } from "./queries";
+import { client, type Schemas } from "./client";
 
-interface News {
-  kind: "run" | "progress" | "output" | "shot" | "consent";
-  id?: number | string;
-  run?: number;
-  done?: number;
-  count?: number;
-  rate?: number;
-  seconds_left?: number | null;
-}
+type News = Schemas["NewsBody"]["news"][number];
 
 /** What the worker passes on: a piece of news, or that there was a gap. */
 type Passed = { news: string } | { gap: true };
+
+type Runs = Schemas["RunBodies"];
+
+function withProgress(list: Runs | undefined, { run, progress }: Extract<News, { kind: "progress" }>) {
+  return list && { ...list, runs: list.runs.map((one) => (one.id === run ? { ...one, progress } : one)) };
+}
 
 const POLL_MS = 2000;
 
@@ -26,20 +23,25 @@ export function useNews() {
       for (const queryKey of keys) void queries.invalidateQueries({ queryKey });
     };
     const take = (news: News) => {
-      if (news.kind === "progress") {
-        const { done = 0, count = 0, rate = 0, seconds_left = null } = news;
-        queries.setQueryData(runQuery(news.run ?? 0).queryKey, (run: Run | undefined) =>
-          run ? { ...run, progress: { done, count, rate, seconds_left } } : run,
-        );
-        stale(["run", news.run], ["runs"]);
-      } else if (news.kind === "run") {
-        stale(["run", news.id], ["frames", news.id], ["runs"], ["shots"], ["left"], ["cost"]);
-      } else if (news.kind === "output") {
-        stale(["output", news.id], ["run", news.run], ["runs"], ["shots"]);
-      } else if (news.kind === "shot") {
-        stale(["shot", news.id], ["shots"], ["consent"]);
-      } else if (news.kind === "consent") {
-        void queries.invalidateQueries();
+      switch (news.kind) {
+        case "progress":
+          // Lists of runs are brought up to date where they are: a long run sends two such pieces a second.
+          queries.setQueriesData({ queryKey: ["runs"] }, (list: Runs | undefined) =>
+            withProgress(list, news),
+          );
+          stale(["run", news.run]);
+          break;
+        case "run":
+          stale(["run", news.id], ["frames", news.id], ["runs"], ["shots"], ["left"], ["cost"]);
+          break;
+        case "output":
+          stale(["output", news.id], ["run", news.run], ["runs"], ["shots"]);
+          break;
+        case "shot":
+          stale(["shot", news.id], ["shots"], ["consent"]);
+          break;
+        case "consent":
+          void queries.invalidateQueries();
       }
     };
     // After a gap, such as a restart of the server, everything may have changed.
@@ -73,7 +75,7 @@ function poll(take: (news: News) => void, askAnew: () => void) {
     if (!data) return;
     since = data.mark;
     if (data.gap) askAnew();
-    for (const news of data.news) take(news as unknown as News);
+    for (const news of data.news) take(news);
   };
   const timer = setInterval(() => void ask(), POLL_MS);
   void ask();

@@ -25,5 +25,12 @@ export function targetName(drive: string): string {
   return known.targets.find((target) => target.drive === drive)?.label ?? drive;
 }
 
+/** A value within the bounds of what a lane may drive. */
+export function bounded(drive: string, value: number): number {
+  const of = known.targets.find((target) => target.drive === drive);
+  const [low, high] = [of?.low ?? -Infinity, of?.high ?? Infinity];
+  return Math.min(Math.max(value, low), high);
+}
+
 export const passLabel = (name: string): string =>
   known.passes.find((pass) => pass.name === name)?.label ?? name;

@@ -15,7 +15,7 @@ export function Choice<T extends string>({ label, value, options, onChoose }: Pr
           type="button"
           title={option.hint}
           aria-pressed={option.value === value}
-          className={`btn join-item btn-sm font-normal ${options.length > 3 ? "px-1.5 text-[12.5px]" : "px-2 text-[13px]"} ${option.value === value ? "btn-primary" : "btn-outline border-base-content/40"}`}
+          className={`btn join-item btn-sm font-normal ${options.length > 3 ? "px-1.5 text-small" : "px-2 text-small"} ${option.value === value ? "btn-primary" : "btn-outline border-base-content/40"}`}
           onClick={() => option.value !== value && onChoose(option.value)}
         >
           {option.label}

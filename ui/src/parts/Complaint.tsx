@@ -17,7 +17,7 @@ export function Complaint({
   return (
     <div
       role="alert"
-      className="flex items-start gap-2 rounded-box border border-error bg-base-100 p-2.5 text-[13px]"
+      className="flex items-start gap-2 rounded-box border border-error bg-base-100 p-2.5 text-small"
     >
       <TriangleAlert size={16} className="mt-0.5 shrink-0 text-error" aria-hidden />
       <span className="min-w-0 flex-1 break-words">{text}</span>

@@ -1,13 +1,17 @@
 import { CircleQuestionMark } from "lucide-react";
-import { useEffect, useRef } from "react";
-import { Link } from "react-router";
-import { GUIDES } from "../places/guides/guides";
-import { Shortcuts } from "../places/guides/Shortcuts";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { CloseButton } from "./CloseButton";
+
+const HelpText = lazy(async () => ({ default: (await import("../places/guides/HelpText")).HelpText }));
 
 /** Shortcuts and guides, by the key ? anywhere. */
 export function Help() {
   const dialog = useRef<HTMLDialogElement>(null);
+  const [opened, setOpened] = useState(false);
+  const open = () => {
+    setOpened(true);
+    dialog.current?.showModal();
+  };
   const close = () => dialog.current?.close();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -16,6 +20,7 @@ export function Help() {
       );
       if (event.key !== "?" || typing || event.ctrlKey || event.metaKey) return;
       event.preventDefault();
+      setOpened(true);
       dialog.current?.showModal();
     };
     addEventListener("keydown", onKey);
@@ -28,7 +33,7 @@ export function Help() {
         className="btn btn-ghost btn-sm btn-square"
         aria-label="Help: shortcuts and guides (?)"
         title="Help: shortcuts and guides (?)"
-        onClick={() => dialog.current?.showModal()}
+        onClick={open}
       >
         <CircleQuestionMark size={17} aria-hidden />
       </button>
@@ -38,19 +43,11 @@ export function Help() {
             <h2 className="flex-1 text-xl font-semibold">Help</h2>
             <CloseButton label="Close help" onClick={close} />
           </div>
-          <nav aria-label="Guides" className="mb-4 flex flex-wrap gap-2">
-            {GUIDES.map((guide) => (
-              <Link
-                key={guide.name}
-                to={`/guides/${guide.name}`}
-                className="btn btn-sm font-normal"
-                onClick={close}
-              >
-                {guide.title}
-              </Link>
-            ))}
-          </nav>
-          <Shortcuts />
+          {opened && (
+            <Suspense>
+              <HelpText onLeave={close} />
+            </Suspense>
+          )}
         </div>
       </dialog>
     </>

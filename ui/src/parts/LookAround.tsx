@@ -1,6 +1,7 @@
-import { type PointerEvent, useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { ARROWS } from "./arrows";
 import { type Panorama, type Picture, type SphereView, sphereView, type Turn } from "./sphereView";
+import { useDrag } from "./useDrag";
 import { useWheel } from "./useWheel";
 
 interface Props {
@@ -18,7 +19,6 @@ export function LookAround({ panorama, picture, video }: Props) {
   const [blind, setBlind] = useState(false);
   const [lost, setLost] = useState(false);
   const [view, setView] = useState<SphereView | null>(null);
-  const from = useRef<{ x: number; y: number; right: number; up: number } | null>(null);
   const now = useRef(turn);
   now.current = turn;
   const { covers, eyes } = panorama;
@@ -38,12 +38,17 @@ export function LookAround({ panorama, picture, video }: Props) {
     setTurn((old) => ({ ...old, view: bounded(old.view * Math.exp(event.deltaY / 900), 20, 130) })),
   );
   const look = (right: number, up: number) => setTurn((old) => ({ ...old, right, up: bounded(up, -90, 90) }));
-  const onMove = (event: PointerEvent) => {
-    if (!from.current) return;
-    const { x, y, right, up } = from.current;
-    const scale = turn.view / 500;
-    look(right - (event.clientX - x) * scale, up + (event.clientY - y) * scale);
-  };
+  const drag = useDrag<Turn, Turn>({
+    start: (event) => {
+      event.stopPropagation();
+      return turn;
+    },
+    move: ({ right, up, view }, { dx, dy }) => look(right - (dx * view) / 500, up + (dy * view) / 500),
+    pinch: {
+      start: () => now.current,
+      move: ({ view }, by) => setTurn((old) => ({ ...old, view: bounded(view / by, 20, 130) })),
+    },
+  });
   if (blind)
     return <p className="p-4 text-white">This browser cannot show the panorama: WebGL is switched off.</p>;
   return (
@@ -60,15 +65,7 @@ export function LookAround({ panorama, picture, video }: Props) {
         data-testid="look-around"
         hidden={lost}
         className="max-h-full max-w-full cursor-grab touch-none active:cursor-grabbing"
-        onPointerDown={(event) => {
-          event.stopPropagation();
-          event.currentTarget.setPointerCapture(event.pointerId);
-          from.current = { x: event.clientX, y: event.clientY, right: turn.right, up: turn.up };
-        }}
-        onPointerMove={onMove}
-        onPointerUp={() => {
-          from.current = null;
-        }}
+        {...drag.handlers}
         onKeyDown={(event) => {
           const step = ARROWS[event.key];
           if (step) look(turn.right + STEP_DEG * step[0], turn.up - STEP_DEG * step[1]);

@@ -77,7 +77,7 @@ export function NumberEntry(props: Props) {
       {refused && (
         <span
           role="alert"
-          className="absolute left-0 top-full z-40 mt-0.5 w-max max-w-56 rounded-box border border-error bg-base-100 px-2 py-1 font-sans text-[12px] leading-snug shadow"
+          className="absolute left-0 top-full z-40 mt-0.5 w-max max-w-56 rounded-box border border-error bg-base-100 px-2 py-1 font-sans text-note leading-snug shadow"
         >
           {refused}
         </span>

@@ -11,7 +11,7 @@ interface Props {
 export function Pager({ what, page, pages, onPage }: Props) {
   if (pages < 2) return null;
   return (
-    <nav aria-label={`Pages of ${what}`} className="mb-1 flex items-center gap-1 text-[12px]">
+    <nav aria-label={`Pages of ${what}`} className="mb-1 flex items-center gap-1 text-note">
       <button
         type="button"
         className="btn btn-ghost btn-xs btn-square"

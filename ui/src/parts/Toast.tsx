@@ -21,7 +21,7 @@ export function Toast({ told, onClose }: { told: Told | null; onClose: () => voi
     >
       {told && (
         <div
-          className="pointer-events-auto flex items-center gap-3 rounded-box border rule bg-base-100 px-3 py-2 text-[14px] shadow-lg"
+          className="pointer-events-auto flex items-center gap-3 rounded-box border rule bg-base-100 px-3 py-2 text-body shadow-lg"
           data-testid="toast"
         >
           <CircleCheck size={16} className="text-primary" aria-hidden />

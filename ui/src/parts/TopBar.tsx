@@ -64,7 +64,7 @@ function UnderWay() {
   return (
     <Link
       to={`/runs/${run.id}`}
-      className="figures mr-3 flex items-center gap-2 text-[13px]"
+      className="figures mr-3 flex items-center gap-2 text-small"
       data-testid="under-way"
     >
       <progress

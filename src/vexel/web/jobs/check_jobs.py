@@ -1,12 +1,17 @@
 """Checks of runs in the background: every byte of their frames is read, which takes a while."""
 
 import threading
+import time
 from dataclasses import dataclass
 
 from vexel.core.errors import Stopped, VexelError
 from vexel.store.disk.check import Checked, check_run
 from vexel.store.project import Project
 from vexel.web.events import Events
+from vexel.web.schemas.news import RunChanged
+
+NEWS_SECONDS = 0.5
+"""A check reads thousands of frames a second; its news comes no more often than this."""
 
 
 @dataclass(frozen=True)
@@ -23,8 +28,8 @@ class CheckState:
 class Checks:
     """The newest check of each run, since the server was started."""
 
-    def __init__(self, project: Project, bulletin: Events) -> None:
-        self._project, self._bulletin = project, bulletin
+    def __init__(self, project: Project, events: Events) -> None:
+        self._project, self._events = project, events
         self._ended = threading.Event()
         self._lock = threading.Lock()
         self._states: dict[int, CheckState] = {}
@@ -52,13 +57,19 @@ class Checks:
         self._ended.set()
 
     def _check(self, run_id: int) -> None:
-        def told(done: int, count: int) -> None:
+        last = 0.0
+
+        def on_progress(done: int, count: int) -> None:
+            nonlocal last
             if self._ended.is_set():
                 raise Stopped
-            self._set(run_id, CheckState(done, count))
+            self._states[run_id] = CheckState(done, count)
+            if time.monotonic() - last > NEWS_SECONDS:
+                last = time.monotonic()
+                self._events.send(RunChanged(id=run_id))
 
         try:
-            found = check_run(self._project, run_id, True, told)
+            found = check_run(self._project, run_id, True, on_progress)
             state = CheckState(found.frames, found.frames, False, found.whole, _sentence(found))
         except Stopped:
             return
@@ -68,7 +79,7 @@ class Checks:
 
     def _set(self, run_id: int, state: CheckState) -> None:
         self._states[run_id] = state
-        self._bulletin.tell("run", id=run_id, state="checked")
+        self._events.send(RunChanged(id=run_id))
 
 
 def _sentence(found: Checked) -> str:

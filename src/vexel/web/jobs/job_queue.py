@@ -8,7 +8,7 @@ import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import asdict, replace
+from dataclasses import replace
 from pathlib import Path
 
 from vexel.core.checks.estimate import Progress
@@ -33,6 +33,7 @@ from vexel.store.frame_states import READY, UNDER_WAY
 from vexel.store.project import Project
 from vexel.store.tables import OutputRow, RunRow, now
 from vexel.web.events import Events
+from vexel.web.schemas.news import OutputChanged, RunChanged, RunProgress
 
 TELL_SECONDS = 0.5
 FILES_KEPT = (*UNDER_WAY, "done")
@@ -43,10 +44,10 @@ log = logging.getLogger("vexel")
 class JobQueue:
     """Takes orders for runs and files, and carries them out in order."""
 
-    def __init__(self, project: Project, bulletin: Events, gate: Gate) -> None:
+    def __init__(self, project: Project, events: Events, gate: Gate) -> None:
         self._project = project
         self._gate = gate
-        self._bulletin = bulletin
+        self._events = events
         self._limits = capture_limits()
         self._crew: Crew | None = None
         self._stages: list[StageProcess] = []
@@ -115,7 +116,7 @@ class JobQueue:
         output_id = self._project.outputs.add(run_id, recipe, name, camera_pass)
         self._linked.update([output_id] if links else [])
         self._outputs.put(output_id)
-        self._bulletin.tell("output", id=output_id, run=run_id)
+        self._events.send(OutputChanged(id=output_id, run=run_id))
         return output_id
 
     def named_frames(self, run_id: int, deep: bool = False) -> list[tuple[str, Path]]:
@@ -164,7 +165,7 @@ class JobQueue:
                 with suppress(OSError):
                     place.parent.rmdir()
         self._project.ledger.remove(run_id, read_shot(row.document).picture.suffix)
-        self._bulletin.tell("run", id=run_id, state="removed")
+        self._events.send(RunChanged(id=run_id))
 
     def seconds(self, row: RunRow) -> float:
         """How long a run took, or takes up to now."""
@@ -281,13 +282,13 @@ class JobQueue:
             self.progress[run_id] = progress
             if time.monotonic() - last > TELL_SECONDS or progress.done == progress.count:
                 last = time.monotonic()
-                self._bulletin.tell("progress", run=run_id, **asdict(progress))
+                self._events.send(RunProgress(run=run_id, progress=progress))
 
         return told
 
     def _set(self, run_id: int, **values: object) -> None:
         self._project.ledger.set(run_id, **values)
-        self._bulletin.tell("run", id=run_id, state=values.get("state", ""))
+        self._events.send(RunChanged(id=run_id, state=str(values.get("state", ""))))
 
     def _compile(self, output_id: int) -> None:
         row = self._project.outputs.get(output_id)
@@ -297,7 +298,7 @@ class JobQueue:
             before = self.steps.get(output_id, (0, 0, 0.0))
             self.steps[output_id] = (done, count, done / max(time.monotonic() - begun, 1e-6))
             if done == count or done * 50 // count != before[0] * 50 // count:
-                self._bulletin.tell("output", id=output_id, run=row.run_id, done=done, count=count)
+                self._events.send(OutputChanged(id=output_id, run=row.run_id))
 
         self._project.outputs.set(output_id, state="running")
         try:
@@ -306,7 +307,7 @@ class JobQueue:
             known = vars(finished(place)) if place.is_file() else {}
             values = {"state": "done", "receipt": json.dumps(receipt.document()), "message": "", **known}
         except DamagedFrame as error:
-            self._bulletin.tell("run", id=row.run_id, state="stopped")
+            self._events.send(RunChanged(id=row.run_id))
             values = {"state": "failed", "message": f"{error}. Resume run {row.run_id}, then compile again."}
         except Stopped as error:
             values = {"state": "stopped", "message": str(error)}
@@ -317,7 +318,7 @@ class JobQueue:
             values = {"state": "failed", "message": _trouble(error, self._project.files)}
         self.steps.pop(output_id, None)
         self._project.outputs.set(output_id, **values)
-        self._bulletin.tell("output", id=output_id, run=row.run_id, state=values["state"])
+        self._events.send(OutputChanged(id=output_id, run=row.run_id))
 
     def _made(self, row: OutputRow, told: Callable[[int, int], None], stopped: Callable[[], bool]) -> Receipt:
         """The file that was ordered, or the folder of frames."""

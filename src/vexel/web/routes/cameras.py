@@ -5,7 +5,7 @@ from base64 import b64decode
 import numpy as np
 from flask import Blueprint, Response
 from numpy.typing import NDArray
-from pydantic import BaseModel, Field
+from pydantic import Field
 from werkzeug.utils import secure_filename
 
 from vexel.core.checks.camera_figures import camera_figures as figures_in_words
@@ -27,24 +27,22 @@ from vexel.store.disk.scratch import scratch_folder
 from vexel.store.shots import Made
 from vexel.web.routes.shots import saved_shot
 from vexel.web.schemas.cameras import CameraPathBody, DistanceBody, NewCamera, PathFiguresBody, PathFile, SaveView
-from vexel.web.schemas.common import Based, NamedValue
+from vexel.web.schemas.common import Based, NamedValue, Preview
 from vexel.web.schemas.shots import ShotBody
 from vexel.web.services import patched, services
 from vexel.web.spec import answers, spec
 
 PLACES = 480
-"""So many places of a camera's way are told at most."""
+"""At most this many points of a camera path are served."""
 TYPES = {".csv": "text/csv", ".json": "application/json", ".gltf": "model/gltf+json"}
 blueprint = Blueprint("cameras", __name__, url_prefix="/api")
 
 
-class FlightQuery(BaseModel):
-    """What a drag changes without saving, as a merge patch in JSON, and whose speeds are told."""
+class FiguresOrder(Preview):
+    """Whose speeds are wanted; with `steady` the cameras stay as the saved shot places them."""
 
-    patch: str = ""
     steady: bool = False
     camera: int = Field(default=0, ge=0)
-    revision: int = 0
 
 
 @blueprint.post("/shots/<shot_id>/views")
@@ -74,13 +72,13 @@ def post_camera(shot_id: str, json: NewCamera) -> ShotBody:
     return saved_shot(services().project.shots.change(shot_id, added))
 
 
-@blueprint.get("/shots/<shot_id>/camera-figures")
+@blueprint.post("/shots/<shot_id>/camera-figures")
 @spec.validate(resp=answers(PathFiguresBody), tags=["cameras"])
-def camera_figures(shot_id: str, query: FlightQuery) -> PathFiguresBody:
+def camera_figures(shot_id: str, json: FiguresOrder) -> PathFiguresBody:
     """How the cameras of a shot move."""
     saved = services().project.shots.shot(shot_id)
-    plan = services().planned(patched(saved, query.patch), saved if query.steady else None)
-    camera = min(query.camera, len(plan.shot.cameras))
+    plan = services().planned(patched(saved, json.patch), saved if json.steady else None)
+    camera = min(json.camera, len(plan.shot.cameras))
     own = plan if camera == 0 else plan_of_camera(plan, camera)
     sphere = plan.basis.subject.sphere
     if sphere is None:
@@ -105,30 +103,29 @@ def camera_figures(shot_id: str, query: FlightQuery) -> PathFiguresBody:
     )
 
 
-class PointQuery(BaseModel):
+class FramePoint(Preview):
     """A point of a frame, as shares of its width and height from the top left."""
 
     frame: int = Field(default=0, ge=0)
     x: float = Field(ge=0, le=1)
     y: float = Field(ge=0, le=1)
-    patch: str = ""
 
 
-@blueprint.get("/shots/<shot_id>/distance")
+@blueprint.post("/shots/<shot_id>/distance")
 @spec.validate(resp=answers(DistanceBody), tags=["cameras"])
-def distance_at(shot_id: str, query: PointQuery) -> DistanceBody:
+def distance_at(shot_id: str, json: FramePoint) -> DistanceBody:
     """How far away what is seen at a point of a frame is."""
-    shot = patched(services().project.shots.shot(shot_id), query.patch)
+    shot = patched(services().project.shots.shot(shot_id), json.patch)
     picture = shot.picture.model_copy(update={"passes": ["depth"]})
     small = shot.model_copy(update={"picture": picture, "cameras": []}).rough()
     prepared = services().prepared(small)
-    recipe = prepared.plan.recipe(_frame(small, query.frame))
-    distance = services().stage.distance(prepared.at, recipe, query.x, query.y)
+    recipe = prepared.plan.recipe(_frame(small, json.frame))
+    distance = services().stage.distance(prepared.at, recipe, json.x, json.y)
     pose = recipe.looks[0].camera
     if distance is None or pose is None:
         return DistanceBody(distance=None, point=None)
     return DistanceBody(
-        distance=distance, point=point_at(pose, small.picture.width / small.picture.height, query.x, query.y, distance)
+        distance=distance, point=point_at(pose, small.picture.width / small.picture.height, json.x, json.y, distance)
     )
 
 

@@ -6,6 +6,7 @@ from flask import Blueprint
 
 from vexel.core.errors import Mistake
 from vexel.crew.code_gate import unseen_of
+from vexel.web.schemas.news import ConsentGiven
 from vexel.web.schemas.runs import RunningFile
 from vexel.web.schemas.sources import Agreement, ConsentBody, UnseenSource
 from vexel.web.services import services
@@ -30,7 +31,7 @@ def agree(json: Agreement) -> ConsentBody:
     if unknown := set(json.digests) - unseen.keys():
         raise Mistake(f"{len(unknown)} of these sources have changed since they were shown: look at them again")
     services().consent.agree(json.digests)
-    services().events.tell("consent")
+    services().events.send(ConsentGiven())
     return consent()  # type: ignore[no-any-return]
 
 

@@ -3,7 +3,7 @@
 from flask import Blueprint
 from pydantic import BaseModel
 
-from vexel.web.schemas.common import NewsBody
+from vexel.web.schemas.news import NewsBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 

@@ -19,6 +19,7 @@ from vexel.core.time.rate import Rate
 from vexel.sources.pictures.images import header_of
 from vexel.sources.protocols import SourceError
 from vexel.store.disk.write import write_whole
+from vexel.web.schemas.news import ShotChanged
 from vexel.web.schemas.sources import PushBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
@@ -123,7 +124,7 @@ def _first_shot(name: str, folder: Path) -> None:
     }
     kept = services().project.shots.add(read_shot_document(document))
     (folder / ".shot").write_text(kept.id)
-    services().events.tell("shot", id=kept.id, revision=kept.revision)
+    services().events.send(ShotChanged(id=kept.id, revision=kept.revision))
 
 
 def _end(name: str) -> int:
@@ -138,5 +139,5 @@ def _end(name: str) -> int:
         kept = services().project.shots.edit(
             shot_id, {"clock": {"frames": frames, "seconds": None}}, "the frames that came"
         )
-        services().events.tell("shot", id=shot_id, revision=kept.revision)
+        services().events.send(ShotChanged(id=shot_id, revision=kept.revision))
     return frames

@@ -2,13 +2,14 @@
 
 import numpy as np
 from flask import Blueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.lane_sampling import lane_places, lane_tracks
 from vexel.core.lanes.recording import keys_of_recording
 from vexel.core.lanes.targets import target_name
 from vexel.core.time.ruler import Unit, ticks
+from vexel.web.schemas.common import Preview
 from vexel.web.schemas.shots import LaneCurve, PlayedIn, StripBody
 from vexel.web.services import patched, services
 from vexel.web.spec import answers, spec
@@ -18,26 +19,25 @@ WINDOW_POINTS = 600
 blueprint = Blueprint("lanes", __name__, url_prefix="/api")
 
 
-class Stretch(BaseModel):
-    """Shown frames of a shot, from one to another, and what a drag changes without saving (a merge patch)."""
+class Stretch(Preview):
+    """Shown frames of a shot, from one to another."""
 
     first: int = Field(default=0, ge=0)
     last: int = Field(default=0, ge=0)
     unit: Unit = "frames"
-    marks: int = Field(default=12, ge=1, le=100, description="so many marks of the ruler at most")
-    patch: str = ""
+    marks: int = Field(default=12, ge=1, le=100, description="at most this many marks of the ruler")
 
 
-@blueprint.get("/shots/<shot_id>/strip")
+@blueprint.post("/shots/<shot_id>/strip")
 @spec.validate(resp=answers(StripBody), tags=["lanes"])
-def strip_of(shot_id: str, query: Stretch) -> StripBody:
+def strip_of(shot_id: str, json: Stretch) -> StripBody:
     """A stretch of the shot, with its lanes more finely than the shot itself tells them."""
-    shot = patched(services().project.shots.shot(shot_id), query.patch)
+    shot = patched(services().project.shots.shot(shot_id), json.patch)
     clock = shot.clock.exact
-    last = min(query.last, clock.frames - 1)
+    last = min(json.last, clock.frames - 1)
     return StripBody(
-        ticks=ticks(clock, query.unit, min(query.first, last), last, query.marks),
-        curves=lane_curves(shot, query.first, last, WINDOW_POINTS),
+        ticks=ticks(clock, json.unit, min(json.first, last), last, json.marks),
+        curves=lane_curves(shot, json.first, last, WINDOW_POINTS),
     )
 
 

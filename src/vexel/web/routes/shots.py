@@ -31,6 +31,7 @@ from vexel.web.routes.lanes import lane_curves, played, played_name
 from vexel.web.routes.runs import run_body
 from vexel.web.schemas.cameras import LensBody, RigBody
 from vexel.web.schemas.common import Based, FindingBody, NamedValue
+from vexel.web.schemas.news import ShotChanged
 from vexel.web.schemas.runs import RunBodies
 from vexel.web.schemas.shots import (
     Edit,
@@ -264,9 +265,9 @@ def _lines() -> ShotLines:
 
 def saved_shot(kept: KeptShot) -> ShotBody:
     """The shot as it is now; those that are to have its clock take it."""
-    services().events.tell("shot", id=kept.id, revision=kept.revision)
+    services().events.send(ShotChanged(id=kept.id, revision=kept.revision))
     for follower in take_along(services().project.shots, kept):
-        services().events.tell("shot", id=follower.id, revision=follower.revision)
+        services().events.send(ShotChanged(id=follower.id, revision=follower.revision))
     return shot_body(kept)
 
 

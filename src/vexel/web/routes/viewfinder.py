@@ -5,6 +5,7 @@ from pydantic import BaseModel, Field
 
 from vexel.core.checks.estimate import capture_cost
 from vexel.core.document.shot import Shot
+from vexel.web.schemas.common import Preview
 from vexel.web.schemas.shots import CostBody, LeftBody
 from vexel.web.services import patched, services
 from vexel.web.spec import answers, spec
@@ -12,14 +13,12 @@ from vexel.web.spec import answers, spec
 blueprint = Blueprint("viewfinder", __name__, url_prefix="/api")
 
 
-class ViewQuery(BaseModel):
-    """Which frame, how large, and what a drag changes without saving.
+class FrameOrder(BaseModel):
+    """Which frame, and how large.
 
     `width` and `height` are the room that the picture may take; `samples` is
-    capped by the shot's own; `quick` takes JPEG for a passing look, `glance`
-    keeps the picture for the list. `patch` is a merge patch of the shot as JSON text;
-    with `steady` the camera stands as for the shot without it. `camera_pass` is one
-    of the shot's cameras with one of its passes.
+    capped by the shot's own; `quick` takes JPEG for a passing look. `camera_pass`
+    is one of the shot's cameras with one of its passes.
     """
 
     frame: int = Field(default=0, ge=0)
@@ -27,11 +26,20 @@ class ViewQuery(BaseModel):
     height: int = Field(default=540, ge=16, le=4096)
     samples: int = Field(default=1, ge=1, le=16)
     quick: bool = False
-    glance: bool = False
-    patch: str = ""
-    steady: bool = False
     camera_pass: int = Field(default=0, ge=0)
     revision: int = 0
+
+
+class ViewQuery(FrameOrder):
+    """A frame as it is saved; a `glance` is kept for the list."""
+
+    glance: bool = False
+
+
+class ViewBody(FrameOrder, Preview):
+    """A frame as it would be; with `steady` the camera stays as the saved shot places it."""
+
+    steady: bool = False
 
 
 @blueprint.get("/shots/<shot_id>/view")
@@ -39,13 +47,28 @@ class ViewQuery(BaseModel):
 def view(shot_id: str, query: ViewQuery) -> Response:
     """A frame from the same code as the final one, only smaller or with fewer samples."""
     shot = services().project.shots.shot(shot_id)
-    saved, shot = shot, _fitted(patched(shot, query.patch), query)
-    frame = min(query.frame, shot.clock.exact.frames - 1)
     if query.glance:
-        data = services().glance(shot, frame)
-    else:
-        camera_pass = min(query.camera_pass, len(shot.camera_passes) - 1)
-        data = services().view(shot, frame, query.quick, saved if query.steady else None, camera_pass)
+        shot = _fitted(shot, query)
+        return _answer(services().glance(shot, min(query.frame, shot.clock.exact.frames - 1)))
+    return _picture(shot, query)
+
+
+@blueprint.post("/shots/<shot_id>/view")
+@spec.validate(tags=["viewfinder"])
+def preview(shot_id: str, json: ViewBody) -> Response:
+    """A frame with a patch that is not saved."""
+    saved = services().project.shots.shot(shot_id)
+    return _picture(patched(saved, json.patch), json, saved if json.steady else None)
+
+
+def _picture(shot: Shot, query: FrameOrder, placed_by: Shot | None = None) -> Response:
+    shot = _fitted(shot, query)
+    frame = min(query.frame, shot.clock.exact.frames - 1)
+    camera_pass = min(query.camera_pass, len(shot.camera_passes) - 1)
+    return _answer(services().view(shot, frame, query.quick, placed_by, camera_pass))
+
+
+def _answer(data: bytes) -> Response:
     kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
     return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
 
@@ -98,7 +121,7 @@ def _left(shot: Shot) -> int | None:
     return services().forecast.left(services().prepared(shot).plan, services().identity(shot))
 
 
-def _fitted(shot: Shot, query: ViewQuery) -> Shot:
+def _fitted(shot: Shot, query: FrameOrder) -> Shot:
     """The shot at the largest size of its shape that fits, with the samples asked for."""
     picture = shot.picture
     scale = min(query.width / picture.width, query.height / picture.height, 1.0)

@@ -8,7 +8,7 @@ from vexel.core.document.passes import PASSES, ViewPass
 from vexel.core.document.recipes import RECIPES
 from vexel.core.evaluate.rigs import RIGS
 from vexel.core.lanes.easing import NAMES
-from vexel.core.lanes.targets import TARGETS
+from vexel.core.lanes.targets import TARGETS, Target
 from vexel.sources.registry import KINDS
 from vexel.web.routes.outputs import recipe_body
 from vexel.web.schemas.vocabulary import PassBody, RigKindBody, SourceKindBody, TargetBody, Vocabulary
@@ -40,5 +40,10 @@ def vocabulary() -> Vocabulary:
         passes=[PassBody(name=name, label=of.label, in_view=name in get_args(ViewPass)) for name, of in PASSES.items()],
         recipes=[recipe_body(recipe) for recipe in RECIPES.values()],
         easings=list(NAMES),
-        targets=[TargetBody(drive=target.drive, label=target.label) for target in TARGETS],
+        targets=[_target(target) for target in TARGETS],
     )
+
+
+def _target(target: Target) -> TargetBody:
+    low, high = target.bounds or (None, None)
+    return TargetBody(drive=target.drive, label=target.label, low=low, high=high)

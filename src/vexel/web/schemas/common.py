@@ -39,6 +39,12 @@ class Based(BaseModel):
     )
 
 
+class Preview(BaseModel):
+    """What is looked at before it is saved."""
+
+    patch: dict[str, Any] = Field(default={}, description="a merge patch (RFC 7396) of the saved shot")
+
+
 class Done(BaseModel):
     """An operation that has nothing to tell."""
 
@@ -56,11 +62,3 @@ class ErrorBody(BaseModel):
     limited: bool = False
     changed: list[str] = []
     unseen: bool = Field(default=False, description="code from elsewhere has not been agreed to")
-
-
-class NewsBody(BaseModel):
-    """What has happened, for a page that asks."""
-
-    mark: str = Field(description="to be given the next time")
-    news: list[dict[str, Any]]
-    gap: bool = Field(description="something is missing between, so that all must be asked anew")

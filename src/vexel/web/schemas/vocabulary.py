@@ -49,6 +49,8 @@ class TargetBody(BaseModel):
 
     drive: str = Field(description="a family ends in a colon")
     label: str = Field(description="{} stands for the name of one of a family")
+    low: float | None = Field(description="lowest value; null: see the source")
+    high: float | None
 
 
 class Vocabulary(BaseModel):

@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Shot } from "../../api/client";
-import { runsOfShotQuery, shotQuery, sourceQuery, useEdits } from "../../api/queries";
+import { shotQuery, useEdits } from "../../api/edits";
+import { runsOfShotQuery, sourceQuery } from "../../api/queries";
 import { useCodeSaved } from "../../api/version";
 import { sourceKind } from "../../api/vocabulary";
 import { Complaint } from "../../parts/Complaint";
@@ -103,7 +104,7 @@ export function Bench() {
     edit,
     frame,
     camera: filming.camera,
-    flight: filming.flight,
+    pathFigures: filming.pathFigures,
     onTerm: edits.term,
     onPlayIn: playIn.begin,
     onStagger: edits.stagger,
@@ -166,7 +167,7 @@ export function Bench() {
           open={lanesOpen && playIn.thing === null}
           onOpen={setLanesOpen}
           onDraft={setDraft}
-          flight={filming.flight}
+          pathFigures={filming.pathFigures}
         />
       </div>
     </BenchContext>

@@ -16,10 +16,10 @@ export function Brief({ shot, topic, onTopic }: Props) {
   const looks = useLooks(shot);
   const parts = shot.brief.filter((part) => part.only === "" || (part.only === "camera") === looks);
   return (
-    <p className="mt-1 text-[17px] leading-[1.65]" data-testid="brief">
+    <p className="mt-1 text-brief leading-[1.65]" data-testid="brief">
       {parts.map((part, n) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: the sentence has an order and nothing else
-        <Words key={n} part={part} joined={n === 0 || /^[,.]/.test(part.text)}>
+        <Words key={n} part={part} first={n === 0} mark={markOf(parts[n + 1])}>
           {part.topic && (
             <button
               type="button"
@@ -38,7 +38,7 @@ export function Brief({ shot, topic, onTopic }: Props) {
       {shot.document.lanes.length === 0 && (
         <button
           type="button"
-          className="handle ml-2 text-[14px]"
+          className="handle ml-2 text-body"
           aria-expanded={topic === "lanes"}
           title="Lanes drive dials or the camera over the shot"
           data-topic="lanes"
@@ -51,13 +51,31 @@ export function Brief({ shot, topic, onTopic }: Props) {
   );
 }
 
-/** A part, after a space unless it is a mark that follows the word before it at once. */
-function Words({ part, joined, children }: { part: Part; joined: boolean; children: ReactNode }) {
+/** The comma or full stop that a part begins with: it is written with the part before, since no line may begin with it. */
+const markOf = (part: Part | undefined) => /^[,.]/.exec(part?.text ?? "")?.[0] ?? "";
+
+interface WordsProps {
+  part: Part;
+  first: boolean;
+  mark: string;
+  children: ReactNode;
+}
+
+/** A part after a space, with the mark that follows it. */
+function Words({ part, first, mark, children }: WordsProps) {
+  const text = part.text.slice(markOf(part).length).trimStart();
+  if (!children && !text) return null;
   return (
     <>
-      {/* No line begins with a comma. */}
-      {joined ? <span className="joiner" /> : " "}
-      {children || part.text}
+      {!first && " "}
+      {children && mark ? (
+        <span className="whitespace-nowrap">
+          {children}
+          {mark}
+        </span>
+      ) : (
+        children || text + mark
+      )}
     </>
   );
 }

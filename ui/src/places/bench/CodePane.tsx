@@ -37,7 +37,7 @@ export function CodePane({ shot, edit, onClose }: Props) {
         <h2 className="flex-1 truncate text-base font-semibold">
           {shot.document.source.file.split("/").pop()}
         </h2>
-        <span className="quiet text-[12px]" data-testid="code-saved">
+        <span className="quiet text-note" data-testid="code-saved">
           {data?.writable === false ? "outside the project, read-only" : save.state}
         </span>
         {data?.writable && !proposed && (
@@ -93,7 +93,7 @@ export function CodePane({ shot, edit, onClose }: Props) {
         </div>
       )}
       {printed.data?.text && (
-        <details className="max-h-32 overflow-auto border-t rule px-3 py-1.5 text-[12px]" open>
+        <details className="max-h-32 overflow-auto border-t rule px-3 py-1.5 text-note" open>
           <summary className="cursor-pointer font-semibold">Printed</summary>
           <pre className="figures whitespace-pre-wrap">{printed.data.text}</pre>
         </details>

@@ -17,7 +17,7 @@ export function Ends({ shot, frame, onFrame }: Props) {
     <div className="well flex w-[176px] shrink-0 flex-col gap-3 overflow-y-auto max-lg:w-full max-lg:flex-row max-lg:border-r-0 [justify-content:safe_center] border-r border-black/20 p-3 text-white">
       <End shot={shot} name="First" at={0} current={frame} onFrame={onFrame} />
       <End shot={shot} name="Last" at={last} current={frame} onFrame={onFrame} />
-      <div className="flex gap-1.5 rounded bg-black/50 p-2 text-[12px] leading-snug" data-testid="seam">
+      <div className="flex gap-1.5 rounded bg-black/50 p-2 text-note leading-snug" data-testid="seam">
         {state === "none" ? (
           <span>Played once, with both ends.</span>
         ) : (
@@ -74,7 +74,7 @@ function End({ shot, name, at, current, onFrame }: EndProps) {
           />
         )}
       </span>
-      <span className="figures flex justify-between bg-black/50 px-1.5 py-0.5 text-[12px]">
+      <span className="figures flex justify-between bg-black/50 px-1.5 py-0.5 text-note">
         <span className="font-sans">{name} </span>
         <span>{at}</span>
       </span>

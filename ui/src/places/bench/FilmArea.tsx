@@ -37,18 +37,18 @@ export function FilmArea({
   onAim,
 }: Props) {
   const lens = cameraOf(shot.document, filming.camera)?.lens;
-  const { cameraPass, camera, overlays, actual, around, taking, flight, free } = filming;
+  const { cameraPass, camera, overlays, actual, around, taking, pathFigures, free } = filming;
   return (
     <div className="well flex min-w-0 flex-1 flex-col max-lg:h-[85vh] max-lg:min-h-[300px] max-lg:flex-none">
       <div className="flex min-h-0 flex-1 max-lg:flex-col">
         <Viewfinder
-          {...{ shot, frame, edit, flight, free, film, onAim, onTrouble, onSaveFrame }}
+          {...{ shot, frame, edit, pathFigures, free, film, onAim, onTrouble, onSaveFrame }}
           finder={{ cameraPass, camera, overlays, actual, around, taking }}
           preview={preview ?? filming.patch}
           onTaken={() => filming.setTaking(null)}
         />
-        {filming.drawing && flight && (
-          <Drawing {...{ shot, flight, camera, frame, onFrame }} onPlace={filming.place} />
+        {filming.drawing && pathFigures && (
+          <Drawing {...{ shot, pathFigures, camera, frame, onFrame }} onPlace={filming.place} />
         )}
       </div>
       {filming.looks && (

@@ -15,7 +15,7 @@ export function KeyEasing({ label, lane, of, className, onChoose }: Props) {
   const own = of.length > 2 ? easingOf(of, lane) : "";
   return (
     <select
-      className={`entry text-[12.5px] ${className}`}
+      className={`entry text-small ${className}`}
       aria-label={label}
       value={own}
       onChange={(event) => onChoose(event.target.value)}

@@ -19,16 +19,16 @@ export function Ready({ shot, edit, runs }: Props) {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="min-h-0 flex-1 overflow-auto p-3">
-        <h2 className="mb-2 text-[13px] font-semibold uppercase tracking-wide quiet">Preflight</h2>
+        <h2 className="mb-2 text-small font-semibold uppercase tracking-wide quiet">Preflight</h2>
         {findings.length === 0 && unseen ? (
-          <p className="flex items-start gap-2 text-[13px]" data-testid="unseen">
+          <p className="flex items-start gap-2 text-small" data-testid="unseen">
             <TriangleAlert size={16} className="mt-0.5 shrink-0 text-warning" aria-hidden />
             The count and the size are right, but the source cannot be read: the picture says why.
           </p>
         ) : findings.length === 0 && (isFetching || !source) ? (
-          <p className="quiet text-[13px]">Checking the source and the camera path…</p>
+          <p className="quiet text-small">Checking the source and the camera path…</p>
         ) : findings.length === 0 ? (
-          <p className="flex items-start gap-2 text-[13px]" data-testid="no-findings">
+          <p className="flex items-start gap-2 text-small" data-testid="no-findings">
             <CircleCheck size={16} className="mt-0.5 shrink-0 text-primary" aria-hidden />
             No findings: the count, the seam and the size are right.
           </p>
@@ -39,14 +39,14 @@ export function Ready({ shot, edit, runs }: Props) {
             ))}
           </ul>
         )}
-        <ul className="quiet mt-3 flex flex-col gap-1 border-t rule pt-3 text-[13px]">
+        <ul className="quiet mt-3 flex flex-col gap-1 border-t rule pt-3 text-small">
           {shot.reckoning.reasons.map((reason) => (
             <li key={reason}>{reason}</li>
           ))}
         </ul>
         {runs.length > 0 && (
           <>
-            <h2 className="mb-1 mt-4 text-[13px] font-semibold uppercase tracking-wide quiet">
+            <h2 className="mb-1 mt-4 text-small font-semibold uppercase tracking-wide quiet">
               Runs of this shot
             </h2>
             <ul className="flex flex-col">
@@ -55,7 +55,7 @@ export function Ready({ shot, edit, runs }: Props) {
               ))}
             </ul>
             {runs.length > 4 && (
-              <Link to="/runs" className="link text-[13px]">
+              <Link to="/runs" className="link text-small">
                 all {runs.length} runs
               </Link>
             )}
@@ -68,14 +68,14 @@ export function Ready({ shot, edit, runs }: Props) {
 
 export function FindingCard({ finding, edit }: { finding: Finding; edit: Edit }) {
   return (
-    <li className="rounded-box border border-warning/70 p-2.5 text-[13px]">
+    <li className="rounded-box border border-warning/70 p-2.5 text-small">
       <div className="flex gap-2">
         <TriangleAlert size={16} className="mt-0.5 shrink-0 text-warning" aria-hidden />
         <span>
           <b>{finding.what}.</b> {finding.cost}{" "}
           <Link
             to={`/guides/findings#${finding.name}`}
-            className="link whitespace-nowrap text-[12px]"
+            className="link whitespace-nowrap text-note"
             aria-label={`More about this finding: ${finding.what}`}
           >
             more

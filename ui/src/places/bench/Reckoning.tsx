@@ -34,7 +34,7 @@ export function Reckoning({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onTe
   const rate = shot.reckoning.rate;
   return (
     <div
-      className="flex min-w-0 flex-1 flex-wrap items-center gap-x-1.5 gap-y-1 text-[15px]"
+      className="flex min-w-0 flex-1 flex-wrap items-center gap-x-1.5 gap-y-1 text-lead"
       data-testid="reckoning"
       title={shot.reckoning.reasons.join("\n")}
     >
@@ -86,7 +86,7 @@ function Cost({ shot }: { shot: Shot }) {
       : `As measured in run ${data.run}: ${each}`;
   return (
     <span
-      className={`figures ml-auto whitespace-nowrap pl-2 text-[14px] ${isFetching ? "opacity-60" : ""}`}
+      className={`figures ml-auto whitespace-nowrap pl-2 text-body ${isFetching ? "opacity-60" : ""}`}
       title={why}
       data-testid="cost"
     >

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { WandSparkles } from "lucide-react";
 import { body, client, type Schemas, type Shot } from "../../api/client";
-import { shotQuery } from "../../api/queries";
+import { shotQuery } from "../../api/edits";
 import { useCodeSaved } from "../../api/version";
 import { Complaint } from "../../parts/Complaint";
 
@@ -26,14 +26,14 @@ export function ScriptProposal({ shot, proposal, onDecline }: Props) {
   });
   if (!proposal.mark) {
     return (
-      <p className="border-b rule p-3 text-[13px]" data-testid="no-proposal">
+      <p className="border-b rule p-3 text-small" data-testid="no-proposal">
         This is a plain script, and {proposal.notes.join(" ")}.
       </p>
     );
   }
   return (
     <section aria-label="Proposal" data-testid="proposal" className="flex min-h-0 flex-1 flex-col">
-      <div className="p-3 pb-2 text-[13px]">
+      <div className="p-3 pb-2 text-small">
         <p>
           <b>This is a plain script.</b> As a source it becomes a function marked{" "}
           <code className="figures">@{proposal.mark}</code>that is called for every frame:
@@ -45,7 +45,7 @@ export function ScriptProposal({ shot, proposal, onDecline }: Props) {
         </ul>
       </div>
       <section
-        className="figures min-h-0 flex-1 overflow-auto border-y rule bg-base-200 py-1 text-[12px] leading-snug"
+        className="figures min-h-0 flex-1 overflow-auto border-y rule bg-base-200 py-1 text-note leading-snug"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls by keys
         tabIndex={0}
         aria-label="Lines that change"
@@ -72,9 +72,7 @@ export function ScriptProposal({ shot, proposal, onDecline }: Props) {
         <button type="button" className="btn btn-sm" onClick={onDecline}>
           Edit it myself
         </button>
-        <span className="quiet min-w-0 flex-1 truncate text-right text-[12px]">
-          written to {proposal.file}
-        </span>
+        <span className="quiet min-w-0 flex-1 truncate text-right text-note">written to {proposal.file}</span>
       </div>
       <Complaint error={take.error} onClose={() => take.reset()} />
     </section>

@@ -1,5 +1,6 @@
 import { Pin } from "lucide-react";
 import type { Schemas } from "../../api/client";
+import { fraction } from "../../parts/fraction";
 import { TextEntry } from "../../parts/TextEntry";
 import { short } from "../../parts/words";
 
@@ -51,6 +52,5 @@ export function TermEntry({ term, width, className = "", onType, onPin }: Props)
 /** The value as it is typed: rates stay fractions, all else are decimals. */
 function spelled(term: Schemas["Term"]): string {
   if (term.name === "rate") return term.value;
-  const [over, under = "1"] = term.value.split("/");
-  return short(Number(over) / Number(under), 4);
+  return short(fraction(term.value), 4);
 }

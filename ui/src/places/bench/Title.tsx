@@ -22,7 +22,7 @@ export function Title({ shot, edit, onUndo, onRedo }: Props) {
         onCommit={(title) => edit({ title }, "the title")}
         className="-ml-1.5 min-w-0 flex-1 rounded border border-transparent bg-transparent px-1.5 text-lg font-semibold hover:border-base-300 focus:border-primary"
       />
-      <span className="quiet text-[12px]" data-testid="saved">
+      <span className="quiet text-note" data-testid="saved">
         {shot.unsaved ? "saving…" : `saved, revision ${shot.revision}`}
       </span>
       <div className="join">

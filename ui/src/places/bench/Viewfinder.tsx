@@ -11,8 +11,8 @@ import { OnItsSide } from "./camera/OnItsSide";
 import { Overlays } from "./camera/Overlays";
 import type { Overlay } from "./camera/overlays";
 import { useAim } from "./camera/useAim";
-import type { Flight } from "./camera/useFlight";
 import type { FreeLook } from "./camera/useFreeLook";
+import type { PathFigures } from "./camera/usePathFigures";
 import { useRoom } from "./camera/useRoom";
 import { type Taking, useTaking } from "./camera/useTaking";
 import type { Edit } from "./edit";
@@ -38,7 +38,7 @@ interface Props {
   frame: number;
   edit: Edit;
   finder: Finder;
-  flight: Flight | undefined;
+  pathFigures: PathFigures | undefined;
   free: FreeLook;
   /** What is shown without being saved. */
   preview?: Patch;
@@ -54,7 +54,7 @@ interface Props {
 
 /** The live picture: drag to orbit, shift to pan, wheel for the distance, arrow keys when it has the focus. */
 export function Viewfinder(props: Props) {
-  const { shot, frame, edit, finder, flight, free, preview, film, onAim } = props;
+  const { shot, frame, edit, finder, pathFigures, free, preview, film, onAim } = props;
   const well = useRef<HTMLDivElement>(null);
   const picture = useRef<HTMLImageElement>(null);
   const room = useRoom(well);
@@ -62,7 +62,7 @@ export function Viewfinder(props: Props) {
   const version = useVersion(shot.id);
   const high = picture.current?.clientHeight || 400;
   const { camera } = finder;
-  const aim = useAim({ well, shot, camera, frame, flight, high, edit, looks, free, onAim });
+  const aim = useAim({ well, shot, camera, frame, pathFigures, high, edit, looks, free, onAim });
   const lens = cameraOf(shot.document, camera)?.lens;
   const all = lens?.projection === "panorama";
   const size = shot.document.picture;
@@ -122,10 +122,7 @@ export function Viewfinder(props: Props) {
             : "Viewfinder: the picture"
         }
         className={`relative m-3 flex min-h-0 flex-1 touch-none ${finder.actual ? "items-start overflow-auto" : "items-center justify-center"} ${finder.taking ? "cursor-crosshair" : looks ? "cursor-grab active:cursor-grabbing" : ""}`}
-        onPointerDown={finder.taking ? take.onPress : aim.onPointerDown}
-        onPointerMove={aim.onPointerMove}
-        onPointerUp={aim.onPointerUp}
-        onPointerCancel={aim.onPointerUp}
+        {...(finder.taking ? { onPointerDown: take.onPress } : aim.pointer)}
         onKeyDown={finder.taking ? take.onKeyDown : aim.onKeyDown}
       >
         <OnItsSide shot={shot} edit={edit} />
@@ -145,7 +142,7 @@ export function Viewfinder(props: Props) {
             />
             {cross && finder.taking && <Cross at={cross} />}
             {looks && finder.overlays.length > 0 && (
-              <Overlays {...{ shot, flight, camera, frame }} overlays={finder.overlays} />
+              <Overlays {...{ shot, pathFigures, camera, frame }} overlays={finder.overlays} />
             )}
           </span>
         ) : (
@@ -155,31 +152,33 @@ export function Viewfinder(props: Props) {
           <div className="absolute inset-x-4 bottom-4 mx-auto max-w-xl">
             <Complaint error={shown.error ?? take.error} />
             {address && shown.error && (
-              <p className="mt-1 text-center text-[12px] text-white">showing the last good picture</p>
+              <p className="mt-1 text-center text-note text-white">showing the last good picture</p>
             )}
           </div>
         )}
       </div>
-      <div className="figures flex items-center gap-3 bg-black/45 px-3 py-0.5 text-[12px] text-white">
-        <span className="flex min-w-0 gap-3 overflow-hidden">
+      <div className="figures flex items-center gap-3 bg-black/45 px-3 py-0.5 text-note text-white">
+        <span className="flex h-[1lh] min-w-0 flex-1 flex-wrap gap-x-3 overflow-hidden">
           <span data-testid="frame-now" className="whitespace-nowrap">
             frame <b>{frame}</b> of {shot.reckoning.frames}
           </span>
-          {looks && (aim.round || free.aim) && (
+          {looks && aim.shown && (aim.round || free.aim) && (
             <>
-              <span className="whitespace-nowrap">elevation {short(aim.told.elevation_deg, 1)}°</span>
-              <span className="whitespace-nowrap">start {short(aim.told.start_deg, 1)}°</span>
+              <span className="whitespace-nowrap">elevation {short(aim.shown.elevation_deg, 1)}°</span>
+              <span className="whitespace-nowrap">start {short(aim.shown.start_deg, 1)}°</span>
               <span className="whitespace-nowrap">
-                {aim.told.distance != null
-                  ? `distance ${short(aim.told.distance, 3)}`
-                  : `fill ${Math.round(aim.told.fill * 100)} %`}
+                {aim.shown.distance != null
+                  ? `distance ${short(aim.shown.distance, 3)}`
+                  : `fill ${Math.round(aim.shown.fill * 100)} %`}
               </span>
             </>
           )}
         </span>
-        <span className="min-w-0 flex-1 truncate text-right font-sans opacity-90">
-          {looks ? "" : "the source provides the picture as it is"}
-        </span>
+        {!looks && (
+          <span className="min-w-0 truncate font-sans opacity-90">
+            the source provides the picture as it is
+          </span>
+        )}
         <button
           type="button"
           className="finder shrink-0 font-sans"

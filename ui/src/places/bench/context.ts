@@ -1,7 +1,7 @@
 import { createContext, useContext } from "react";
 import type { Shot } from "../../api/client";
 import type { Topic } from "./Brief";
-import type { Flight } from "./camera/useFlight";
+import type { PathFigures } from "./camera/usePathFigures";
 import type { Edit } from "./edit";
 import type { PlayedThing } from "./play/usePlayIn";
 import type { Rig } from "./rigs";
@@ -22,7 +22,7 @@ export interface BenchValue {
   onAddCamera: () => void;
   onSaveView: () => void;
   onWay: (order: { file: File; camera: string }) => void;
-  flight: Flight | undefined;
+  pathFigures: PathFigures | undefined;
   /** Lets the next press into the picture choose the point that the camera looks at. */
   onPick: () => void;
   onFrame: (frame: number) => void;

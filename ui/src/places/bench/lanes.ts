@@ -1,4 +1,5 @@
 import type { Schemas, Shot, ShotDocument } from "../../api/client";
+import { fraction } from "../../parts/fraction";
 
 export type Lane = NonNullable<ShotDocument["lanes"]>[number];
 export type LaneKey = Lane["keys"][number];
@@ -34,8 +35,7 @@ export const PLACES = ["phase", "seconds", "frames"] as const;
 /** The whole shot in the motion's own time, in whatever a lane's places are counted in. */
 export function wholeShot(shot: Shot): Record<Lane["at"], number> {
   const { own_steps, rate } = shot.reckoning;
-  const [over, under = "1"] = rate.split("/");
-  return { phase: 1, seconds: (own_steps * Number(under)) / Number(over), frames: own_steps };
+  return { phase: 1, seconds: own_steps / fraction(rate), frames: own_steps };
 }
 
 /** The same lane with its places counted in something else. */

@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from "react";
-import { type Patch, Refusal, refusal } from "../../api/client";
+import { client, type Patch, Refusal, refusal } from "../../api/client";
 
 export interface Wanted {
   shotId: string;
@@ -88,21 +88,16 @@ export function usePicture(wanted: Wanted | null, fine: number): Picture {
 }
 
 export async function fetchPicture(wish: Wanted): Promise<string | Refusal> {
-  const query = new URLSearchParams({
-    frame: String(wish.frame),
-    width: String(wish.width),
-    height: String(wish.height),
-    samples: String(wish.samples),
-    revision: String(wish.revision),
-  });
-  if (wish.cameraPass) query.set("camera_pass", String(wish.cameraPass));
-  if (wish.quick) query.set("quick", "1");
-  if (wish.steady) query.set("steady", "1");
-  if (wish.patch) query.set("patch", JSON.stringify(wish.patch));
+  const { shotId, frame, width, height, samples, revision, patch = {} } = wish;
+  const { cameraPass = 0, quick = false, steady = false } = wish;
   try {
-    const answer = await fetch(`/api/shots/${wish.shotId}/view?${query}`);
-    if (!answer.ok) return refusal(await answer.json().catch(() => undefined), answer.status);
-    return URL.createObjectURL(await answer.blob());
+    const { data, error, response } = await client.POST("/api/shots/{shot_id}/view", {
+      params: { path: { shot_id: shotId } },
+      body: { frame, width, height, samples, revision, patch, camera_pass: cameraPass, quick, steady },
+      parseAs: "blob",
+    });
+    if (!response.ok) return refusal(error, response.status);
+    return URL.createObjectURL(data as unknown as Blob);
   } catch {
     return new Refusal("Vexel does not answer. It may have been stopped: start it again.");
   }

@@ -26,7 +26,7 @@ export function GuidePlace() {
     `block rounded px-2 py-1 ${isActive ? "bg-primary font-semibold text-primary-content" : "hover:bg-base-200"}`;
   return (
     <div className="mx-auto grid max-w-6xl grid-cols-[220px_1fr] gap-8 px-6 py-5 max-lg:grid-cols-1">
-      <nav aria-label="Guides" className="sticky top-5 self-start text-[14px]">
+      <nav aria-label="Guides" className="sticky top-5 self-start text-body">
         {GUIDES.map((guide) => (
           <NavLink key={guide.name} to={`/guides/${guide.name}`} className={link}>
             {guide.title}

@@ -49,8 +49,8 @@ export function Shortcuts() {
     <div className="grid grid-cols-2 gap-x-8 gap-y-4 max-lg:grid-cols-1">
       {KEYS.map(([group, rows]) => (
         <section key={group}>
-          <h2 className="mb-1 text-[15px] font-semibold">{group}</h2>
-          <dl className="text-[13px]">
+          <h2 className="mb-1 text-lead font-semibold">{group}</h2>
+          <dl className="text-small">
             {rows.map(([keys, does]) => (
               <div key={does} className="flex gap-2 py-0.5">
                 <dt className="flex w-32 shrink-0 gap-1">

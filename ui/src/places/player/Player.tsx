@@ -35,7 +35,7 @@ export function Player() {
       >
         <div>
           <h1 className="text-xl font-semibold">{output.title}</h1>
-          <p className="quiet break-all text-[13px]">{output.file}</p>
+          <p className="quiet break-all text-small">{output.file}</p>
         </div>
         {output.trouble && <Complaint error={output.trouble} />}
         {output.receipt && <Receipt receipt={output.receipt} />}
@@ -43,7 +43,7 @@ export function Player() {
           <a className="btn btn-primary" href={`/api/outputs/${output.id}/file?download=1`}>
             <Download size={16} aria-hidden /> Download {output.receipt ? size(output.receipt.bytes) : ""}
           </a>
-          <div className="flex gap-3 text-[13px]">
+          <div className="flex gap-3 text-small">
             <Link to={`/runs/${output.run_id}`} className="link link-primary">
               Open its run
             </Link>
@@ -127,7 +127,7 @@ function Receipt({ receipt }: { receipt: Schemas["ReceiptBody"] }) {
         )}
         {receipt.holds ? "The file matches the plan" : "The file does not match the plan"}
       </h2>
-      <table className="w-full text-[13px]">
+      <table className="w-full text-small">
         <thead>
           <tr className="quiet text-left">
             <th className="font-normal">read back</th>
@@ -148,7 +148,7 @@ function Receipt({ receipt }: { receipt: Schemas["ReceiptBody"] }) {
         </tbody>
       </table>
       {receipt.notes.map((note) => (
-        <p key={note} className="quiet mt-2 text-[13px] leading-snug">
+        <p key={note} className="quiet mt-2 text-small leading-snug">
           {note}
         </p>
       ))}

@@ -16,7 +16,7 @@ export function CheckRun({ run }: { run: Run }) {
   const going = found?.going ?? false;
   const there = run.made + run.kept > 0;
   return (
-    <div className="mt-3 flex items-center gap-3 text-[13px]">
+    <div className="mt-3 flex items-center gap-3 text-small">
       <button
         type="button"
         className="btn btn-sm"

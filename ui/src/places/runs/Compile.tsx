@@ -29,7 +29,7 @@ export function Compile({ run }: { run: Run }) {
   return (
     <section className="rounded-box border rule bg-base-100 p-3" aria-label="Compile">
       <h2 className="mb-1.5 font-semibold">Compile</h2>
-      {!whole && <p className="quiet mb-2 text-[13px]">A file can be compiled when all frames are there.</p>}
+      {!whole && <p className="quiet mb-2 text-small">A file can be compiled when all frames are there.</p>}
       <PassChoice
         run={run}
         label="Camera and pass"
@@ -60,7 +60,7 @@ export function Compile({ run }: { run: Run }) {
       <Complaint error={order.error} />
       {run.outputs.length > 0 && (
         <>
-          <h3 className="mb-1 mt-3 text-[13px] font-semibold">Files</h3>
+          <h3 className="mb-1 mt-3 text-small font-semibold">Files</h3>
           <ul>
             {run.outputs.map((output) => (
               <OutputLine key={output.id} output={output} />

@@ -15,14 +15,14 @@ export function Failures({ run }: { run: Run }) {
       data-testid="failures"
     >
       <h2 className="mb-1.5 font-semibold">Failed frames</h2>
-      <ul className="max-h-64 overflow-auto text-[13px]">
+      <ul className="max-h-64 overflow-auto text-small">
         {data?.frames.map((frame) => (
           <li key={frame.number} className="border-b rule py-1 last:border-b-0">
             <b className="figures">✕ {pictureWords(run, frame.number)}</b> {frame.error}
           </li>
         ))}
       </ul>
-      {data && data.total > SHOWN && <p className="quiet text-[12px]">and {data.total - SHOWN} more</p>}
+      {data && data.total > SHOWN && <p className="quiet text-note">and {data.total - SHOWN} more</p>}
     </section>
   );
 }

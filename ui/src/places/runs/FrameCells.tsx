@@ -54,13 +54,13 @@ export function FrameCells({ run }: { run: Run }) {
           </span>
         )}
       </div>
-      <div className="my-2 flex items-center gap-3 text-[12px]">
+      <div className="my-2 flex items-center gap-3 text-note">
         <PassChoice
           run={run}
           label="Camera and pass shown"
           cameraPass={cameraPass}
           onCameraPass={setCameraPass}
-          className="text-[12px]"
+          className="text-note"
         />
         {ready && (
           <a className="btn btn-xs font-normal" href={`${address}?download=1`}>

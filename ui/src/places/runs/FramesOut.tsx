@@ -19,13 +19,13 @@ export function FramesOut({ run, pending, onFolder }: Props) {
   const unit = run.camera_passes.length === 1 ? "frame" : "picture";
   return (
     <div className="mt-3 border-t rule pt-2.5">
-      <h3 className="mb-1 text-[13px] font-semibold">Frames as files</h3>
+      <h3 className="mb-1 text-small font-semibold">Frames as files</h3>
       {there < run.count && there > 0 && (
-        <p className="quiet mb-1 text-[12px]">
+        <p className="quiet mb-1 text-note">
           {count(there, unit)} of {run.count.toLocaleString("en")} captured so far.
         </p>
       )}
-      <label className="mb-1.5 block text-[13px]">
+      <label className="mb-1.5 block text-small">
         <span className="quiet">Folder</span>
         <input
           className="entry w-full"
@@ -35,7 +35,7 @@ export function FramesOut({ run, pending, onFolder }: Props) {
           onChange={(event) => setFolder(event.target.value)}
         />
       </label>
-      <div className="mb-1.5 flex items-center gap-2 text-[13px]">
+      <div className="mb-1.5 flex items-center gap-2 text-small">
         <span className="quiet">as</span>
         <Choice
           label="How the frames are laid into the folder"
@@ -48,7 +48,7 @@ export function FramesOut({ run, pending, onFolder }: Props) {
         />
       </div>
       {links && (
-        <p className="quiet mb-1.5 text-[12px]">
+        <p className="quiet mb-1.5 text-note">
           Hard links take no space, but a program that writes to them changes the take.
         </p>
       )}

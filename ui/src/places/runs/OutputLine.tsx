@@ -13,7 +13,7 @@ export function OutputLine({ output }: { output: Output }) {
       body(client.POST("/api/outputs/{output_id}/stop", { params: { path: { output_id: output.id } } })),
   });
   return (
-    <li className="border-b rule py-1.5 text-[13px] last:border-b-0">
+    <li className="border-b rule py-1.5 text-small last:border-b-0">
       <div className="flex items-center gap-2">
         <span className="min-w-0 flex-1 truncate" title={output.path}>
           {output.file}
@@ -52,9 +52,7 @@ export function OutputLine({ output }: { output: Output }) {
             aria-label={`Making ${output.file}`}
           />
           {output.rate > 0 && (
-            <span className="figures text-[12px]">
-              {span((output.count - output.done) / output.rate)} left
-            </span>
+            <span className="figures text-note">{span((output.count - output.done) / output.rate)} left</span>
           )}
         </div>
       )}

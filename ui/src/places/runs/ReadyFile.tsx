@@ -30,7 +30,7 @@ export function ReadyFile({ run }: { run: Run }) {
           </span>
         </span>
         {file.folder ? (
-          <span className="figures truncate text-[13px]">{file.path}</span>
+          <span className="figures truncate text-small">{file.path}</span>
         ) : (
           <>
             <Link to={`/files/${file.id}`} className="btn btn-sm">
@@ -53,7 +53,7 @@ export function ReadyFile({ run }: { run: Run }) {
         ? `The ${run.makes} could not be made: ${failed.message}`
         : "";
   return words ? (
-    <p className="quiet mb-2 text-[13px]" role="status" data-testid="then">
+    <p className="quiet mb-2 text-small" role="status" data-testid="then">
       {words[0].toUpperCase() + words.slice(1)}
     </p>
   ) : null;

@@ -49,7 +49,7 @@ export function RemoveRun({ run, onRemoved }: { run: Run; onRemoved?: () => void
             <h2 className="mb-2 text-base font-semibold">
               Delete run {run.id} of {run.title}
             </h2>
-            <p className="text-[14px]" data-testid="goes">
+            <p className="text-body" data-testid="goes">
               {!goes
                 ? "Counting what goes with it…"
                 : `${count(goes.frames, "frame")} that no other run shows and ${count(goes.files, "file")} go with it: ${size(goes.bytes)} are freed. This cannot be undone.`}

@@ -25,23 +25,23 @@ export function RunLine({ run, brief }: { run: Run; brief?: boolean }) {
         {!brief && (
           <span className="min-w-0 flex-1">
             <span className="block truncate font-semibold group-hover:underline">{run.title}</span>
-            <span className="quiet block truncate text-[12px]">{run.summary}</span>
+            <span className="quiet block truncate text-note">{run.summary}</span>
           </span>
         )}
-        <span className={`min-w-0 truncate text-[13px] ${brief ? "flex-1 group-hover:underline" : "w-48"}`}>
+        <span className={`min-w-0 truncate text-small ${brief ? "flex-1 group-hover:underline" : "w-48"}`}>
           {`Run ${run.id}, `}
           {run.rough && "rough, "}
           {stateWords(run)}
         </span>
-        <span className="figures w-28 text-right text-[13px]">
+        <span className="figures w-28 text-right text-small">
           {doneOf(run).toLocaleString("en")} / {run.count.toLocaleString("en")}
         </span>
         {!brief && (
-          <span className="figures w-20 text-right text-[13px]" title="Frames on disk">
+          <span className="figures w-20 text-right text-small" title="Frames on disk">
             {size(run.bytes)}
           </span>
         )}
-        {!brief && <span className="quiet w-28 text-right text-[13px]">{when(run.created)}</span>}
+        {!brief && <span className="quiet w-28 text-right text-small">{when(run.created)}</span>}
       </Link>
       {!brief && (
         <span className="w-20">

@@ -11,17 +11,14 @@ import { Failures } from "./Failures";
 import { FrameCells } from "./FrameCells";
 import { ReadyFile } from "./ReadyFile";
 import { RemoveRun } from "./RemoveRun";
-import { active, checking, doneOf, stateWords } from "./words";
+import { active, doneOf, stateWords } from "./words";
 
 /** One run: how it stands, its frames, and the files that come of it. */
 export function RunPlace() {
   const id = Number(useParams().runId);
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const { data: run, error } = useQuery({
-    ...runQuery(id),
-    refetchInterval: (q) => (q.state.data && (active(q.state.data) || checking(q.state.data)) ? 2000 : false),
-  });
+  const { data: run, error } = useQuery(runQuery(id));
   const path = { params: { path: { run_id: id } } };
   const onSuccess = (next: NonNullable<typeof run>) => queries.setQueryData(runQuery(id).queryKey, next);
   const stop = useMutation({
@@ -67,7 +64,7 @@ export function RunPlace() {
               <span data-testid="run-state">{stateWords(run)}</span>
               <span className="flex-1" />
               {active(run) && (
-                <span className="figures text-[13px]">
+                <span className="figures text-small">
                   {progress?.rate
                     ? `${short(progress.rate, 2)} frames per second`
                     : run.state === "running"
@@ -102,7 +99,7 @@ export function RunPlace() {
             )
           )}
         </div>
-        <dl className="figures mt-3 flex flex-wrap gap-x-6 gap-y-1 text-[13px]">
+        <dl className="figures mt-3 flex flex-wrap gap-x-6 gap-y-1 text-small">
           <Fact name="made" value={run.made.toLocaleString("en")} />
           <Fact name="reused" value={run.kept.toLocaleString("en")} />
           <Fact name="failed" value={run.failed.toLocaleString("en")} alarm={run.failed > 0} />

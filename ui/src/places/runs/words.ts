@@ -28,6 +28,3 @@ export function pictureWords(run: Run, number: number): string {
   const frame = Math.floor(number / cameraPasses);
   return cameraPasses === 1 ? String(frame) : `${frame} · ${run.camera_passes[number % cameraPasses]}`;
 }
-
-/** Whether its frames are being checked. */
-export const checking = (run: Run) => run.check?.going ?? false;

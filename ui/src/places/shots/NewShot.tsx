@@ -3,7 +3,8 @@ import { Upload } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { body, client, Refusal, refusal, type Schemas } from "../../api/client";
-import { demoSourcesQuery, shotQuery } from "../../api/queries";
+import { shotQuery } from "../../api/edits";
+import { demoSourcesQuery } from "../../api/queries";
 import { sourceKind, vocabulary } from "../../api/vocabulary";
 import { Complaint } from "../../parts/Complaint";
 import { KindIcon } from "../../parts/kinds";
@@ -75,7 +76,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
                 if (path.trim()) make.mutate({ path: path.trim() });
               }}
             >
-              <label className="min-w-0 flex-1 text-[13px]">
+              <label className="min-w-0 flex-1 text-small">
                 or a path on this machine
                 <input
                   className="entry mt-1 w-full"
@@ -106,7 +107,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
                       <span className="block font-semibold">
                         {demo.title} <span className="quiet font-normal">· {demo.kind}</span>
                       </span>
-                      <span className="quiet block text-[12px] leading-snug">{demo.about}</span>
+                      <span className="quiet block text-note leading-snug">{demo.about}</span>
                     </span>
                   </button>
                 </li>
@@ -115,7 +116,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
           </section>
         </div>
         <div className="mt-4 flex items-center gap-3">
-          <p className="quiet flex-1 text-[13px]">
+          <p className="quiet flex-1 text-small">
             {busy
               ? "Reading the source and measuring it…"
               : "The kind is detected from the file's content. Python code runs with your rights: it can read your files and use the network, so bring code that you know."}
@@ -148,7 +149,7 @@ function DropPlace({ busy, onFiles }: { busy: boolean; onFiles: (files: File[]) 
     >
       <Upload size={22} aria-hidden />
       <span className="font-semibold">Drop files here, or click to choose</span>
-      <span className="quiet text-[13px]">
+      <span className="quiet text-small">
         {vocabulary()
           .sources.map((kind) => kind.bring)
           .join(" · ")}

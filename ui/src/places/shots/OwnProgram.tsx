@@ -7,7 +7,7 @@ export function OwnProgram() {
   const { data } = useQuery(pushQuery);
   if (!data) return null;
   return (
-    <details className="mt-3 text-[13px]" data-testid="own-program">
+    <details className="mt-3 text-small" data-testid="own-program">
       <summary className="cursor-pointer">or frames from your own running program</summary>
       <Line name="Python" text={data.python} />
       <Line name="Any language" text={data.curl} />
@@ -22,7 +22,7 @@ function Line({ name, text }: { name: string; text: string }) {
         <span className="quiet flex-1">{name}</span>
         <CopyButton text={text} name={`the lines for ${name}`} label="Copy" />
       </div>
-      <pre className="figures max-h-24 overflow-auto whitespace-pre-wrap break-all rounded border rule p-1.5 text-[11px]">
+      <pre className="figures max-h-24 overflow-auto whitespace-pre-wrap break-all rounded border rule p-1.5 text-mark">
         {text}
       </pre>
     </div>

@@ -35,7 +35,7 @@ export function ShotCard({ line, onTold }: { line: ShotLine; onTold: (told: Told
       <Link to={`/shots/${line.id}`} className="block" data-testid="shot">
         <div className="well flex aspect-video items-center justify-center">
           {line.error ? (
-            <span className="p-4 text-center text-[13px] text-white">
+            <span className="p-4 text-center text-small text-white">
               No picture while the document has errors
             </span>
           ) : (
@@ -48,14 +48,14 @@ export function ShotCard({ line, onTold }: { line: ShotLine; onTold: (told: Told
             <Complaint error={line.error} />
           ) : (
             <>
-              <div className="figures text-[13px]">{line.summary}</div>
-              <div className="quiet mt-0.5 flex gap-2 text-[13px]">
+              <div className="figures text-small">{line.summary}</div>
+              <div className="quiet mt-0.5 flex gap-2 text-small">
                 <span>{line.size}</span>·<span className="truncate">{line.file}</span>·
                 <span className="whitespace-nowrap">
                   {line.runs ? count(line.runs, "run") : "not captured yet"}
                 </span>
               </div>
-              <div className="quiet text-[12px]">edited {when(line.edited)}</div>
+              <div className="quiet text-note">edited {when(line.edited)}</div>
             </>
           )}
         </div>
@@ -101,7 +101,7 @@ function Glance({ line }: { line: ShotLine }) {
     <>
       {state === "loading" && <span className="loading loading-dots text-white" />}
       {state === "broken" && (
-        <span className="p-4 text-center text-[13px] text-white">
+        <span className="p-4 text-center text-small text-white">
           The source gives no picture; open the shot to see why
         </span>
       )}

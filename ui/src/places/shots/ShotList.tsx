@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { shotsQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
 import { Toast, type Told } from "../../parts/Toast";
 import { count } from "../../parts/words";
-import { NewShot } from "./NewShot";
 import { ShotCard } from "./ShotCard";
+
+const NewShot = lazy(async () => ({ default: (await import("./NewShot")).NewShot }));
 
 export function ShotList() {
   const { data, error } = useQuery(shotsQuery);
@@ -46,7 +47,11 @@ export function ShotList() {
         ))}
       </ul>
       <Toast told={told} onClose={() => setTold(null)} />
-      {making && <NewShot files={making} onClose={() => setMaking(null)} />}
+      {making && (
+        <Suspense>
+          <NewShot files={making} onClose={() => setMaking(null)} />
+        </Suspense>
+      )}
     </div>
   );
 }

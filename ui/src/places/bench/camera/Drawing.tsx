@@ -1,16 +1,17 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { Shot } from "../../../api/client";
 import { ARROWS } from "../../../parts/arrows";
+import { useDrag } from "../../../parts/useDrag";
 import { short } from "../../../parts/words";
 import { line, moved, type Paper, paperOf, placed, type Side, tickStep } from "./drawn";
-import { type Flight, type Point, rowAt, type Way } from "./useFlight";
+import { type CameraPath, type PathFigures, type Point, rowAt } from "./usePathFigures";
 import { useRoom } from "./useRoom";
 
 const REACH = 14;
 
 interface Props {
   shot: Shot;
-  flight: Flight;
+  pathFigures: PathFigures;
   camera: number;
   frame: number;
   onFrame: (frame: number) => void;
@@ -18,34 +19,46 @@ interface Props {
   onPlace: (number: number, to: Point, done: boolean) => void;
 }
 
+/** A key or a view while it is dragged, on the paper that it was taken up on. */
+interface Held {
+  n: number;
+  side: Side;
+  from: Point;
+  paper: Paper;
+}
+
 /** The cameras' ways in plan and elevation, as an architect draws them. */
-export function Drawing({ shot, flight, camera, frame, onFrame, onPlace }: Props) {
+export function Drawing({ shot, pathFigures, camera, frame, onFrame, onPlace }: Props) {
   const holder = useRef<HTMLDivElement>(null);
   const room = useRoom(holder);
-  const drag = useRef<{ n: number; side: Side; x: number; y: number; from: Point; paper: Paper } | null>(
-    null,
-  );
   const [held, setHeld] = useState<Paper | null>(null);
-  const way = flight.cameras[camera] ?? flight.cameras[0];
+  const way = pathFigures.cameras[camera] ?? pathFigures.cameras[0];
   // While something is dragged the paper keeps its scale, or it would run away under the hand.
-  const paper = held ?? (room && paperOf(flight, room.width, room.height));
+  const paper = held ?? (room && paperOf(pathFigures, room.width, room.height));
   const rests = shot.document.camera.rig.kind === "stops";
 
-  const onMove = (event: PointerEvent) => {
-    if (!drag.current) return;
-    const { n, side, x, y, from, paper } = drag.current;
-    onPlace(n, moved(paper, side, from, event.clientX - x, event.clientY - y), false);
+  const pressed = (event: PointerEvent): Held | null => {
+    const mark = (event.target as Element).closest<SVGElement>("[data-place]");
+    if (!paper) return null;
+    if (!mark) {
+      pick(event, paper);
+      return null;
+    }
+    setHeld(paper);
+    const [n, side] = [Number(mark.dataset.place), paper.sides[Number(mark.dataset.side)]];
+    return { n, side, from: pathFigures.places[n], paper };
   };
-  const onUp = (event: PointerEvent) => {
-    if (!drag.current) return;
-    const { n, side, x, y, from, paper } = drag.current;
-    drag.current = null;
-    setHeld(null);
-    if (event.clientX === x && event.clientY === y) onFrame(flight.stops[n] ?? frame);
-    else onPlace(n, moved(paper, side, from, event.clientX - x, event.clientY - y), true);
-  };
-  const onPress = (event: PointerEvent<SVGSVGElement>) => {
-    if (!paper || drag.current) return;
+  const drag = useDrag<Held>({
+    start: pressed,
+    move: ({ n, side, from, paper }, { dx, dy }) => onPlace(n, moved(paper, side, from, dx, dy), false),
+    end: ({ n, side, from, paper }, { dx, dy, moved: far }) => {
+      setHeld(null);
+      if (far) onPlace(n, moved(paper, side, from, dx, dy), true);
+      else onFrame(pathFigures.stops[n] ?? frame);
+    },
+  });
+  /** Goes to the frame of the path that is pressed. */
+  const pick = (event: PointerEvent, paper: Paper) => {
     const box = event.currentTarget.getBoundingClientRect();
     const at = [event.clientX - box.left, event.clientY - box.top];
     const side = paper.sides[at[1] < paper.sides[1].top ? 0 : 1];
@@ -61,7 +74,7 @@ export function Drawing({ shot, flight, camera, frame, onFrame, onPlace }: Props
     if (!step || !paper) return;
     event.preventDefault();
     const by = event.shiftKey ? 20 : 4;
-    onPlace(n, moved(paper, side, flight.places[n], step[0] * by, step[1] * by), true);
+    onPlace(n, moved(paper, side, pathFigures.places[n], step[0] * by, step[1] * by), true);
   };
   return (
     <section
@@ -75,9 +88,7 @@ export function Drawing({ shot, flight, camera, frame, onFrame, onPlace }: Props
             width={room.width}
             height={room.height}
             className="absolute inset-0 touch-none select-none"
-            onPointerDown={onPress}
-            onPointerMove={onMove}
-            onPointerUp={onUp}
+            {...drag.handlers}
           >
             <title>Plan and elevation</title>
             {paper.sides.map((side) => (
@@ -87,25 +98,25 @@ export function Drawing({ shot, flight, camera, frame, onFrame, onPlace }: Props
                   x={side.top > 0 ? room.width - 8 : 8}
                   y={side.top > 0 ? side.top + side.height - 10 : 16}
                   textAnchor={side.top > 0 ? "end" : "start"}
-                  className="fill-base-content text-[12px] opacity-75"
+                  className="fill-base-content text-note opacity-75"
                 >
                   {side.name === "plan" ? "plan, the front below" : "elevation, from the front"}
                 </text>
-                <Outline flight={flight} paper={paper} side={side} />
-                {flight.cameras.map((other) => (
-                  <WayLine key={other.name} way={other} paper={paper} side={side} own={other === way} />
+                <Outline pathFigures={pathFigures} paper={paper} side={side} />
+                {pathFigures.cameras.map((other) => (
+                  <PathLine key={other.name} way={other} paper={paper} side={side} own={other === way} />
                 ))}
                 <Ticks way={way} paper={paper} side={side} frames={shot.reckoning.frames} />
-                {flight.cameras.map((other) => (
+                {pathFigures.cameras.map((other) => (
                   <CameraNow
                     key={other.name}
                     {...{ paper, side, frame }}
                     way={other}
                     own={other === way}
-                    named={flight.cameras.length > 1}
+                    named={pathFigures.cameras.length > 1}
                   />
                 ))}
-                {flight.places.map((place, n) => {
+                {pathFigures.places.map((place, n) => {
                   const [x, y] = placed(paper, side, place);
                   return (
                     // biome-ignore lint/a11y/useSemanticElements: a mark of a drawing
@@ -117,20 +128,15 @@ export function Drawing({ shot, flight, camera, frame, onFrame, onPlace }: Props
                       aria-label={`${rests ? "Stop" : "Key"} ${n + 1} in the ${side.name}: arrow keys move it`}
                       transform={`translate(${x} ${y})`}
                       className="cursor-move fill-primary"
-                      onPointerDown={(event) => {
-                        event.stopPropagation();
-                        event.currentTarget.ownerSVGElement?.setPointerCapture(event.pointerId);
-                        const from = place as Point;
-                        drag.current = { n, side, x: event.clientX, y: event.clientY, from, paper };
-                        setHeld(paper);
-                      }}
+                      data-place={n}
+                      data-side={paper.sides.indexOf(side)}
                       onKeyDown={(event) => onKey(event, n, side)}
                     >
                       {rests ? <rect x={-8} y={-8} width={16} height={16} rx={2} /> : <circle r={8} />}
                       <text
                         textAnchor="middle"
                         y={4}
-                        className="pointer-events-none fill-primary-content text-[11px]"
+                        className="pointer-events-none fill-primary-content text-mark"
                       >
                         {n + 1}
                       </text>
@@ -143,8 +149,8 @@ export function Drawing({ shot, flight, camera, frame, onFrame, onPlace }: Props
           </svg>
         )}
       </div>
-      <dl className="figures flex flex-wrap gap-x-4 border-t rule px-2 py-0.5 text-[11.5px] leading-snug">
-        {flight.told.map(({ name, value }) => (
+      <dl className="figures flex flex-wrap gap-x-4 border-t rule px-2 py-0.5 text-note leading-snug">
+        {pathFigures.told.map(({ name, value }) => (
           <div key={name} className="whitespace-nowrap">
             <dt className="quiet mr-1 inline font-sans">{name}</dt>
             <dd className="inline">{value}</dd>
@@ -160,8 +166,8 @@ interface PartProps {
   side: Side;
 }
 
-function Outline({ flight, paper, side }: PartProps & { flight: Flight }) {
-  const outline = flight.outlines[side.outline] ?? [];
+function Outline({ pathFigures, paper, side }: PartProps & { pathFigures: PathFigures }) {
+  const outline = pathFigures.outlines[side.outline] ?? [];
   const points = outline.map(([across, up]) => {
     const point = [0, 0, 0];
     point[side.across] = across;
@@ -172,7 +178,7 @@ function Outline({ flight, paper, side }: PartProps & { flight: Flight }) {
   return <path d={`${line(points)}Z`} className="fill-base-300 stroke-base-content" strokeOpacity={0.5} />;
 }
 
-function WayLine({ way, paper, side, own }: PartProps & { way: Way; own: boolean }) {
+function PathLine({ way, paper, side, own }: PartProps & { way: CameraPath; own: boolean }) {
   const points = way.positions.map((point) => placed(paper, side, point));
   return (
     <path
@@ -186,7 +192,7 @@ function WayLine({ way, paper, side, own }: PartProps & { way: Way; own: boolean
 }
 
 /** Short strokes across the way: where they lie close, the camera is slow. */
-function Ticks({ way, paper, side, frames }: PartProps & { way: Way; frames: number }) {
+function Ticks({ way, paper, side, frames }: PartProps & { way: CameraPath; frames: number }) {
   const step = tickStep(frames);
   const strokes: [number, number][][] = [];
   way.frames.forEach((frame, n) => {
@@ -212,7 +218,7 @@ function CameraNow({
   frame,
   own,
   named,
-}: PartProps & { way: Way; frame: number; own: boolean; named: boolean }) {
+}: PartProps & { way: CameraPath; frame: number; own: boolean; named: boolean }) {
   const row = rowAt(way, frame);
   const [x, y] = placed(paper, side, way.positions[row]);
   const [lookX, lookY] = placed(paper, side, way.looks[row]);
@@ -231,7 +237,7 @@ function CameraNow({
       )}
       <circle cx={x} cy={y} r={own ? 4 : 3} />
       {named && (
-        <text x={x + 7} y={y - 6} className="fill-base-content stroke-none text-[11px]">
+        <text x={x + 7} y={y - 6} className="fill-base-content stroke-none text-mark">
           {way.name}
         </text>
       )}
@@ -247,7 +253,7 @@ function ScaleBar({ paper, bottom }: { paper: Paper; bottom: number }) {
   return (
     <g className="fill-base-content stroke-base-content">
       <path d={`M8 ${bottom - 4}v4h${length * paper.scale}v-4`} fill="none" />
-      <text x={14 + length * paper.scale} y={bottom} className="figures stroke-none text-[11px]">
+      <text x={14 + length * paper.scale} y={bottom} className="figures stroke-none text-mark">
         {short(length, 6)}
       </text>
     </g>

@@ -39,7 +39,7 @@ export function FinderBar(props: Props) {
   const toggle = (name: Overlay) =>
     props.onOverlays(overlays.includes(name) ? overlays.filter((on) => on !== name) : [...overlays, name]);
   return (
-    <div className="flex flex-wrap items-center gap-1 bg-black/45 px-2 py-1 text-[12px] text-white">
+    <div className="flex flex-wrap items-center gap-1 bg-black/45 px-2 py-1 text-note text-white">
       {props.onSave && (
         <button type="button" className="finder" title="Save this view (v)" onClick={props.onSave}>
           <BookmarkPlus size={15} aria-hidden /> Save this view
@@ -143,7 +143,7 @@ function GuideChoices({ overlays, onToggle }: { overlays: Overlay[]; onToggle: (
       }}
     >
       {OVERLAY_NAMES.map((name, n) => (
-        <label key={name} className="flex items-center gap-2 py-0.5 text-[13px]">
+        <label key={name} className="flex items-center gap-2 py-0.5 text-small">
           <input
             type="checkbox"
             className="checkbox checkbox-xs"

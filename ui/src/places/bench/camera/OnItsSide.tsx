@@ -11,7 +11,7 @@ export function OnItsSide({ shot, edit }: { shot: Shot; edit: Edit }) {
   if (!finding) return null;
   return (
     <div
-      className="absolute left-2 top-2 z-10 flex items-center gap-2 rounded-box bg-black/70 px-2 py-1 text-[13px] text-white"
+      className="absolute left-2 top-2 z-10 flex items-center gap-2 rounded-box bg-black/70 px-2 py-1 text-small text-white"
       data-testid="on-its-side"
     >
       <TriangleAlert size={15} className="shrink-0 text-[#ffc46b]" aria-hidden />

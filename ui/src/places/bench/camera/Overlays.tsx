@@ -1,23 +1,23 @@
 import type { Shot } from "../../../api/client";
 import type { Overlay } from "./overlays";
-import { type Flight, rowAt } from "./useFlight";
+import { type PathFigures, rowAt } from "./usePathFigures";
 
 interface Props {
   shot: Shot;
   overlays: Overlay[];
-  flight: Flight | undefined;
+  pathFigures: PathFigures | undefined;
   camera: number;
   frame: number;
 }
 
 /** Guides over the picture, in a box of its own shape; never captured. */
-export function Overlays({ shot, overlays, flight, camera, frame }: Props) {
+export function Overlays({ shot, overlays, pathFigures, camera, frame }: Props) {
   const { width = 16, height = 9 } = shot.document.picture;
   const on = (name: Overlay) => overlays.includes(name);
   const x = (share: number) => share * width;
   const y = (share: number) => share * height;
   const masks = overlays.map(Number).filter((aspect) => aspect > 0);
-  const horizon = on("horizon") && flight ? horizonOf(flight, camera, frame, width / height) : null;
+  const horizon = on("horizon") && pathFigures ? horizonOf(pathFigures, camera, frame, width / height) : null;
   return (
     <svg
       className="pointer-events-none absolute inset-0 h-full w-full"
@@ -96,8 +96,13 @@ const cross = (a: Three, b: Three) => [
 const unit = (a: Three) => a.map((value) => value / Math.hypot(...a));
 
 /** Heights of the horizon at the left and the right edge, as shares from the top; null where it is out of sight. */
-function horizonOf(flight: Flight, camera: number, frame: number, aspect: number): [number, number] | null {
-  const way = flight.cameras[camera];
+function horizonOf(
+  pathFigures: PathFigures,
+  camera: number,
+  frame: number,
+  aspect: number,
+): [number, number] | null {
+  const way = pathFigures.cameras[camera];
   if (!way) return null;
   const row = rowAt(way, frame);
   const forward = unit(way.looks[row].map((value, n) => value - way.positions[row][n]));

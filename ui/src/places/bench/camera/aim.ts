@@ -1,5 +1,6 @@
-import type { Flight, Point } from "./useFlight";
-import { rowAt } from "./useFlight";
+import { bounded } from "../../../api/vocabulary";
+import type { PathFigures, Point } from "./usePathFigures";
+import { rowAt } from "./usePathFigures";
 
 /** How a camera stands before what it looks at. */
 export interface Aim {
@@ -17,13 +18,13 @@ export function turned(from: Aim, right: number, up: number): Aim {
   return {
     ...from,
     start_deg: round(wrap(from.start_deg - right)),
-    elevation_deg: round(Math.min(Math.max(from.elevation_deg + up, -90), 90)),
+    elevation_deg: round(bounded("rig:elevation", from.elevation_deg + up)),
   };
 }
 
 export function nearer(from: Aim, by: number): Aim {
   if (from.distance != null) return { ...from, distance: Number((from.distance / by).toPrecision(4)) };
-  return { ...from, fill: Number(Math.min(Math.max(from.fill * by, 0.02), 4).toFixed(3)) };
+  return { ...from, fill: filling(from.fill * by) };
 }
 
 export function rolled(from: Aim, by: number): Aim {
@@ -31,10 +32,10 @@ export function rolled(from: Aim, by: number): Aim {
 }
 
 /** The aim moved sideways and up by shares of the frame's height, along the picture's plane. */
-export function panned(from: Aim, flight: Flight, highDeg: number, right: number, up: number): Aim {
-  const middle = (Array.isArray(from.centre) ? from.centre : flight.centre) as Point;
+export function panned(from: Aim, pathFigures: PathFigures, highDeg: number, right: number, up: number): Aim {
+  const middle = (Array.isArray(from.centre) ? from.centre : pathFigures.centre) as Point;
   const half = (highDeg * Math.PI) / 360;
-  const distance = from.distance ?? flight.radius / Math.sin(Math.atan(from.fill * Math.tan(half)));
+  const distance = from.distance ?? pathFigures.radius / Math.sin(Math.atan(from.fill * Math.tan(half)));
   const high = 2 * distance * Math.tan(half);
   const [a, e] = [from.start_deg, from.elevation_deg].map((degrees) => (degrees * Math.PI) / 180);
   const sideways: Point = [Math.cos(a), Math.sin(a), 0];
@@ -46,23 +47,24 @@ export function panned(from: Aim, flight: Flight, highDeg: number, right: number
 }
 
 /** The aim of a camera that is led by keys or views, as it stands in a frame. */
-export function aimAt(flight: Flight, camera: number, frame: number, highDeg: number): Aim | null {
-  const way = flight.cameras[camera];
+export function aimAt(pathFigures: PathFigures, camera: number, frame: number, highDeg: number): Aim | null {
+  const way = pathFigures.cameras[camera];
   if (!way) return null;
   const row = rowAt(way, frame);
   const [position, look] = [way.positions[row], way.looks[row]];
   const away = position.map((value, n) => value - look[n]);
   const flat = Math.hypot(away[0], away[1]);
-  const distance = Math.max(Math.hypot(flat, away[2]), flight.radius * 1.0001);
-  const fill = Math.tan(Math.asin(flight.radius / distance)) / Math.tan((highDeg * Math.PI) / 360);
+  const distance = Math.max(Math.hypot(flat, away[2]), pathFigures.radius * 1.0001);
+  const fill = Math.tan(Math.asin(pathFigures.radius / distance)) / Math.tan((highDeg * Math.PI) / 360);
   const degrees = 180 / Math.PI;
   return {
     start_deg: round(wrap(Math.atan2(away[0], -away[1]) * degrees)),
     elevation_deg: round(Math.atan2(away[2], flat) * degrees),
-    fill: Number(Math.min(Math.max(fill, 0.02), 4).toFixed(3)),
+    fill: filling(fill),
     centre: look.map((value) => Number(value.toPrecision(6))),
   };
 }
 
+const filling = (fill: number) => Number(bounded("rig:fill", fill).toFixed(3));
 const round = (degrees: number) => Number(degrees.toFixed(2));
 const wrap = (degrees: number) => ((((degrees + 180) % 360) + 360) % 360) - 180;

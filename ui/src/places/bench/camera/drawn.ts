@@ -1,4 +1,4 @@
-import type { Flight, Point } from "./useFlight";
+import type { PathFigures, Point } from "./usePathFigures";
 
 /** One of the two drawings: which axes lie across and up, and where its middle is on the paper. */
 export interface Side {
@@ -20,15 +20,15 @@ export interface Paper {
 const EDGE = 34;
 
 /** A scale that both drawings share, so that they stand exactly above one another. */
-export function paperOf(flight: Flight, width: number, height: number): Paper {
+export function paperOf(pathFigures: PathFigures, width: number, height: number): Paper {
   const points: number[][] = [
-    ...flight.cameras.flatMap((way) => way.positions),
-    ...flight.places,
-    ...[-1, 1].map((side) => flight.centre.map((value) => value + side * flight.radius)),
+    ...pathFigures.cameras.flatMap((way) => way.positions),
+    ...pathFigures.places,
+    ...[-1, 1].map((side) => pathFigures.centre.map((value) => value + side * pathFigures.radius)),
   ];
   const low = [0, 1, 2].map((n) => Math.min(...points.map((point) => point[n])));
   const high = [0, 1, 2].map((n) => Math.max(...points.map((point) => point[n])));
-  const span = low.map((value, n) => Math.max(high[n] - value, flight.radius * 0.5, 1e-9));
+  const span = low.map((value, n) => Math.max(high[n] - value, pathFigures.radius * 0.5, 1e-9));
   const room = height - 2 * EDGE - 20;
   const scale = Math.min((width - 2 * EDGE) / span[0], room / (span[1] + span[2]));
   const plan = span[1] * scale + EDGE + (room - (span[1] + span[2]) * scale) / 2;

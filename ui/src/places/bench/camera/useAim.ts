@@ -1,13 +1,14 @@
 import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
 import { ARROWS } from "../../../parts/arrows";
+import { useDrag } from "../../../parts/useDrag";
 import { useWheel } from "../../../parts/useWheel";
 import type { Edit } from "../edit";
 import { cameraOf, roundRig } from "../rigs";
 import { type Aim, aimAt, nearer, panned, rolled, turned } from "./aim";
 import { cameraEdit, cameraPatch } from "./cameraEdit";
-import type { Flight } from "./useFlight";
 import { type FreeLook, stillOf } from "./useFreeLook";
+import type { PathFigures } from "./usePathFigures";
 
 const DEGREES_A_PIXEL = 0.4;
 const WHEEL_REST_MS = 350;
@@ -18,7 +19,7 @@ interface Wanted {
   /** Which of the shot's cameras is looked through. */
   camera: number;
   frame: number;
-  flight: Flight | undefined;
+  pathFigures: PathFigures | undefined;
   /** Height of the picture on the screen. */
   high: number;
   edit: Edit;
@@ -28,35 +29,27 @@ interface Wanted {
   onAim?: (aim: Aim) => void;
 }
 
-type Way = "turn" | "pan" | "roll";
+type Gesture = "turn" | "pan" | "roll";
+
+/** What a press takes hold of: the aim as it was, and what a drag does to it. */
+interface Held {
+  from: Aim;
+  gesture: Gesture;
+}
 
 /** Dragging, the wheel and keys over the picture: they move the camera, or look freely where keys or views lead it. */
-export function useAim({ well, shot, camera, frame, flight, high, edit, looks, free, onAim }: Wanted) {
+export function useAim({ well, shot, camera, frame, pathFigures, high, edit, looks, free, onAim }: Wanted) {
   const rig = cameraOf(shot.document, camera)?.rig;
   const round = roundRig(rig);
   const highDeg = shot.lens.high_deg;
-  const still: Aim = { start_deg: 0, elevation_deg: 18, fill: 0.8 };
-  const led = flight ? (aimAt(flight, camera, frame, shorterDeg(shot)) ?? still) : still;
-  const saved: Aim = round ? { ...still, ...aimOf(round) } : led;
+  const led = pathFigures ? aimAt(pathFigures, camera, frame, shorterDeg(shot)) : null;
+  const saved = round ? aimOf(round) : led;
   const [dragged, setDragged] = useState<Aim | null>(null);
-  const drag = useRef<{ x: number; y: number; from: Aim; way: Way } | null>(null);
-  const fingers = useRef(new Map<number, { x: number; y: number }>());
-  const pinch = useRef<{ apart: number; from: Aim } | null>(null);
   const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
+  /** None before it is known where keys or views have led the camera. */
   const shown = dragged ?? free.aim ?? saved;
   // Letting go may come before the last move is drawn: what is saved is the newest wish, not the newest picture.
   const newest = useRef<Aim | null>(null);
-
-  // The saved shot has caught up with the drag, so the drag's own aim is done, unless a hand is still at it.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new revision, or the end of a gesture, ends it
-  useEffect(() => {
-    if (!drag.current && !pinch.current && rest.current === undefined) setDragged(null);
-  }, [shot.revision, onAim === undefined]);
-  // A drag that was taken as a gesture is not saved once more when it is let go.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only the beginning or the end of a gesture ends it
-  useEffect(() => {
-    drag.current = null;
-  }, [onAim === undefined]);
 
   const show = (to: Aim) => {
     newest.current = to;
@@ -66,15 +59,17 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
   };
   const save = (to: Aim) => {
     if (onAim) onAim(to);
-    else if (round) cameraEdit(shot, camera, edit)({ camera: { rig: onlyChanged(to, saved) } }, "the camera");
+    else if (round)
+      cameraEdit(shot, camera, edit)({ camera: { rig: onlyChanged(to, saved ?? to) } }, "the camera");
   };
-  const moved = (from: Aim, way: Way, x: number, y: number): Aim => {
-    if (way === "pan" && flight) return panned(from, flight, shorterDeg(shot), -x / high, y / high);
-    if (way === "roll") return rolled(from, x * DEGREES_A_PIXEL);
+  const moved = (from: Aim, gesture: Gesture, x: number, y: number): Aim => {
+    if (gesture === "pan" && pathFigures)
+      return panned(from, pathFigures, shorterDeg(shot), -x / high, y / high);
+    if (gesture === "roll") return rolled(from, x * DEGREES_A_PIXEL);
     return turned(from, x * DEGREES_A_PIXEL, y * DEGREES_A_PIXEL);
   };
   useWheel(well, (event) => {
-    if (!looks) return;
+    if (!looks || !shown) return;
     const to = nearer(shown, Math.exp(-event.deltaY / 900));
     show(to);
     if (onAim) return;
@@ -84,44 +79,42 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
       save(to);
     }, WHEEL_REST_MS);
   });
-  const onPointerDown = (event: PointerEvent) => {
-    if ((event.button !== 0 && event.button !== 1) || !looks) return;
-    event.currentTarget.setPointerCapture(event.pointerId);
-    if (fingers.current.size === 0) newest.current = null;
-    fingers.current.set(event.pointerId, { x: event.clientX, y: event.clientY });
-    if (fingers.current.size === 2) {
-      // Two fingers change the distance, and no longer turn.
-      pinch.current = { apart: apartOf(fingers.current), from: shown };
-      drag.current = null;
-      return;
-    }
+  const pressed = (event: PointerEvent): Held | null => {
+    if ((event.button !== 0 && event.button !== 1) || !looks || !shown) return null;
+    newest.current = null;
     const rolls = event.altKey && (!round || round.kind === "still");
-    const way = event.shiftKey || event.button === 1 ? "pan" : rolls ? "roll" : "turn";
-    drag.current = { x: event.clientX, y: event.clientY, from: shown, way };
+    return { from: shown, gesture: event.shiftKey || event.button === 1 ? "pan" : rolls ? "roll" : "turn" };
   };
-  const onPointerMove = (event: PointerEvent) => {
-    if (fingers.current.has(event.pointerId))
-      fingers.current.set(event.pointerId, { x: event.clientX, y: event.clientY });
-    if (pinch.current) {
-      show(nearer(pinch.current.from, apartOf(fingers.current) / pinch.current.apart));
-      return;
-    }
-    if (!drag.current) return;
-    const { x, y, from, way } = drag.current;
-    show(moved(from, way, event.clientX - x, event.clientY - y));
+  const released = () => {
+    if (round && newest.current) save(newest.current);
   };
-  const onPointerUp = (event: PointerEvent) => {
-    fingers.current.delete(event.pointerId);
-    if ((drag.current || pinch.current) && round && newest.current) save(newest.current);
-    drag.current = null;
-    pinch.current = null;
-  };
+  const drag = useDrag<Held, Aim | null>({
+    start: pressed,
+    move: ({ from, gesture }, { dx, dy }) => show(moved(from, gesture, dx, dy)),
+    end: released,
+    // Two fingers change the distance, and no longer turn.
+    pinch: {
+      start: () => newest.current ?? shown,
+      move: (from, by) => from && show(nearer(from, by)),
+      end: released,
+    },
+  });
+  // The saved shot has caught up with the drag, so the drag's own aim is done, unless a hand is still at it.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new revision, or the end of a gesture, ends it
+  useEffect(() => {
+    if (!drag.going() && rest.current === undefined) setDragged(null);
+  }, [shot.revision, onAim === undefined]);
+  // A drag that was taken as a gesture is not saved once more when it is let go.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only the beginning or the end of a gesture ends it
+  useEffect(() => {
+    drag.drop();
+  }, [onAim === undefined]);
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.key === "Escape" && free.aim) {
       free.set(null);
       return;
     }
-    if (event.ctrlKey || event.metaKey || !looks) return;
+    if (event.ctrlKey || event.metaKey || !looks || !shown) return;
     const to = keyed(event, shown, moved, !round || round.kind === "still");
     if (!to) return;
     event.preventDefault();
@@ -130,20 +123,15 @@ export function useAim({ well, shot, camera, frame, flight, high, edit, looks, f
   };
   const now = dragged ?? free.aim;
   const patch: Patch | undefined = now
-    ? cameraPatch(shot, camera, { camera: { rig: round ? onlyChanged(now, saved) : stillOf(now) } })
+    ? cameraPatch(shot, camera, { camera: { rig: round ? onlyChanged(now, saved ?? now) : stillOf(now) } })
     : undefined;
-  const told = now ?? { ...saved, ...driven(shot, camera, led) };
-  return { told, round, highDeg, patch, onPointerDown, onPointerMove, onPointerUp, onKeyDown };
-}
-
-/** How far two fingers are apart, at least a pixel. */
-function apartOf(fingers: Map<number, { x: number; y: number }>): number {
-  const [one, other] = [...fingers.values()];
-  return other ? Math.max(Math.hypot(one.x - other.x, one.y - other.y), 1) : 1;
+  const visible = now ?? (saved && { ...saved, ...driven(shot, camera, led) });
+  return { shown: visible, round, highDeg, patch, pointer: drag.handlers, onKeyDown };
 }
 
 /** What lanes drive of the shot's own camera, as it is in the frame. */
-function driven(shot: Shot, camera: number, led: Aim): Partial<Aim> {
+function driven(shot: Shot, camera: number, led: Aim | null): Partial<Aim> {
+  if (!led) return {};
   const drives = camera === 0 ? shot.document.lanes.map((lane) => lane.drive) : [];
   return {
     ...(drives.includes("rig:elevation") ? { elevation_deg: led.elevation_deg } : {}),
@@ -157,7 +145,7 @@ function driven(shot: Shot, camera: number, led: Aim): Partial<Aim> {
 function keyed(
   event: KeyboardEvent,
   from: Aim,
-  moved: (from: Aim, way: Way, x: number, y: number) => Aim,
+  moved: (from: Aim, gesture: Gesture, x: number, y: number) => Aim,
   rolls: boolean,
 ): Aim | null {
   const by = event.shiftKey ? 10 : 2;
@@ -171,7 +159,7 @@ function keyed(
   return null;
 }
 
-function aimOf(rig: NonNullable<ReturnType<typeof roundRig>>): Partial<Aim> {
+function aimOf(rig: NonNullable<ReturnType<typeof roundRig>>): Aim {
   const { start_deg, elevation_deg, fill, centre, distance } = rig;
   return {
     start_deg,

@@ -1,14 +1,14 @@
 import { useEffect, useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
+import type { Edits } from "../../../api/edits";
 import { composed } from "../../../api/merge";
-import type { Edits } from "../../../api/queries";
 import { cameraOf, roundRig } from "../rigs";
 import { useLooks } from "../useLooks";
 import { cameraPatch } from "./cameraEdit";
 import { type Overlay, storedOverlays, storeOverlays } from "./overlays";
 import { asOther, useCompare } from "./useCompare";
-import { type Flight, type Point, useFlight } from "./useFlight";
 import { useFreeLook } from "./useFreeLook";
+import { type PathFigures, type Point, usePathFigures } from "./usePathFigures";
 import type { Taking } from "./useTaking";
 
 const DRAWING = "vexel-drawing";
@@ -42,10 +42,11 @@ export function useFilming(
   // What was dragged is saved, or was refused.
   const lead = leading && leading.revision === shot?.revision ? leading.patch : undefined;
   const patch = lead ?? compare.patch;
-  const flight = useFlight(shot, camera, looks, composed(shot?.unsaved, patch));
+  const pathFigures = usePathFigures(shot, camera, looks, composed(shot?.unsaved, patch));
   // A view that was saved into a walk is gone to, as soon as it is known when it is reached.
   const [saved, setSaved] = useState<{ view: number; revision: number } | null>(null);
-  const reached = saved && shot && shot.revision >= saved.revision ? flight?.stops[saved.view] : undefined;
+  const reached =
+    saved && shot && shot.revision >= saved.revision ? pathFigures?.stops[saved.view] : undefined;
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for each view that was saved
   useEffect(() => {
     if (reached === undefined) return;
@@ -87,7 +88,7 @@ export function useFilming(
     led: shot !== undefined && roundRig(cameraOf(shot.document, camera)?.rig) === undefined,
     free,
     compare,
-    flight,
+    pathFigures,
     patch,
     saveView,
     addCamera: () => edits.addCamera({ frame, patch: free.patch ?? {} }),
@@ -126,4 +127,4 @@ function placedPatch(shot: Shot, number: number, place: number, position: Point)
   return patch && cameraPatch(shot, number, { camera: patch });
 }
 
-export type { Flight };
+export type { PathFigures };

@@ -38,9 +38,11 @@ export function useTaking({ well, picture, shot, camera, frame, patch, edit, tak
 
   const take = async ({ x, y }: Place) => {
     try {
-      const query = { frame, x, y, patch: patch ? JSON.stringify(patch) : "" };
       const got = await body(
-        client.GET("/api/shots/{shot_id}/distance", { params: { path: { shot_id: shot.id }, query } }),
+        client.POST("/api/shots/{shot_id}/distance", {
+          params: { path: { shot_id: shot.id } },
+          body: { frame, x, y, patch: patch ?? {} },
+        }),
       );
       setError(got.distance == null ? "There is nothing at that point: click on the subject." : null);
       const save = cameraEdit(shot, camera, edit);

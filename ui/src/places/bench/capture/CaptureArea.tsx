@@ -21,7 +21,7 @@ export function CaptureArea({ shot, frame, proofs, trouble }: Props) {
     <div className="flex max-w-[420px] flex-col items-end gap-1">
       <CaptureButton capture={capture} frame={frame} onProof={() => proofs.prove(false)} />
       {capture.blocked && (
-        <p id="cannot-capture" className="flex gap-1 text-[12px] leading-snug" data-testid="blocked">
+        <p id="cannot-capture" className="flex gap-1 text-note leading-snug" data-testid="blocked">
           <TriangleAlert size={14} className="mt-px shrink-0 text-warning" aria-hidden />
           <span className="line-clamp-2">Cannot be captured yet: {capture.blocked.message}</span>
         </p>

@@ -17,7 +17,7 @@ export function CaptureButton({ capture, frame, onProof }: Props) {
     <li>
       <button
         type="button"
-        className="items-start py-1.5"
+        className="flex w-full items-start gap-2 rounded-field px-3 py-1.5 text-left hover:bg-base-200 disabled:opacity-50"
         disabled={off}
         onClick={() => {
           close();
@@ -27,7 +27,7 @@ export function CaptureButton({ capture, frame, onProof }: Props) {
         {icon}
         <span>
           <span className="block font-semibold">{label}</span>
-          <span className="quiet block text-[12px]">{hint}</span>
+          <span className="quiet block text-note">{hint}</span>
         </span>
       </button>
     </li>
@@ -36,7 +36,7 @@ export function CaptureButton({ capture, frame, onProof }: Props) {
     <div className="relative flex shrink-0 items-stretch">
       <button
         type="button"
-        className="btn btn-primary btn-sm rounded-r-none px-2.5 text-[14px]"
+        className="btn btn-primary btn-sm rounded-r-none px-2.5 text-body"
         disabled={off}
         aria-describedby={blocked ? "cannot-capture" : undefined}
         onClick={() => order({ rough: false, to_file: true })}
@@ -51,7 +51,7 @@ export function CaptureButton({ capture, frame, onProof }: Props) {
         summary={<ChevronDown size={17} aria-hidden />}
       >
         {(close) => (
-          <ul className="menu dropdown-content z-40 mt-1 w-72 rounded-box border rule bg-base-100 p-1 shadow-lg">
+          <ul className="dropdown-content z-40 mt-1 w-72 rounded-box border rule bg-base-100 p-1 shadow-lg">
             {part(
               close,
               `Proof of frame ${frame}`,

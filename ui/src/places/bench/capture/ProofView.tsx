@@ -49,12 +49,12 @@ export function ProofView({ proofs }: { proofs: Proofs }) {
               </button>
             ))}
           </fieldset>
-          <span className="quiet flex-1 truncate text-[13px]">
+          <span className="quiet flex-1 truncate text-small">
             {proofs.proofs.length > 1
               ? "x switches between the two"
               : "Change a setting and make another proof to switch between the two."}
           </span>
-          <span className="figures whitespace-nowrap text-[13px]">
+          <span className="figures whitespace-nowrap text-small">
             {made.width} × {made.height} · {size(made.bytes)}
           </span>
           <a className="btn btn-sm" href={`${file}?download=${encodeURIComponent(made.name)}`}>
@@ -94,7 +94,7 @@ export function ProofUnderWay({ proofs }: { proofs: Proofs }) {
   return (
     <div
       role="status"
-      className="fixed bottom-4 right-4 z-40 flex items-center gap-3 rounded-box border rule bg-base-100 px-3 py-2 text-[13px] shadow-lg"
+      className="fixed bottom-4 right-4 z-40 flex items-center gap-3 rounded-box border rule bg-base-100 px-3 py-2 text-small shadow-lg"
     >
       <span className="loading loading-spinner loading-sm" aria-hidden />
       Making the proof… <span className="figures">{seconds.toFixed(0)} s</span>

@@ -17,7 +17,7 @@ export function PlayInBar({ playIn }: { playIn: PlayIn }) {
   const name = thing.camera ? "the camera" : thing.of.name;
   return (
     <section
-      className="flex items-center gap-3 border-t rule bg-base-100 px-4 py-2 text-[13px]"
+      className="flex items-center gap-3 border-t rule bg-base-100 px-4 py-2 text-small"
       aria-label={`Record ${name}`}
       data-testid="play-in"
     >

@@ -1,5 +1,6 @@
 import { Plus } from "lucide-react";
 import { RemoveButton } from "../../../parts/RemoveButton";
+import { TabList } from "../../../parts/TabList";
 import { TextEntry } from "../../../parts/TextEntry";
 import { cameraEdit } from "../camera/cameraEdit";
 import type { BenchValue } from "../context";
@@ -7,6 +8,9 @@ import { cameraOf } from "../rigs";
 import { Row } from "./Row";
 
 type Props = Pick<BenchValue, "shot" | "edit" | "camera" | "onCamera" | "onAddCamera">;
+
+/** The element that shows the camera of the chosen tab. */
+export const CAMERA_PANEL = "camera-panel";
 
 /** The shot's cameras, which all capture at the same instants. */
 export function CameraTabs({ shot, edit, camera, onCamera, onAddCamera }: Props) {
@@ -22,19 +26,8 @@ export function CameraTabs({ shot, edit, camera, onCamera, onAddCamera }: Props)
   const name = names[camera] ?? names[0];
   return (
     <>
-      <div className="mb-2 flex flex-wrap gap-1" role="tablist" aria-label="Cameras">
-        {names.map((told, n) => (
-          <button
-            key={told}
-            type="button"
-            role="tab"
-            aria-selected={n === camera}
-            className={`btn btn-xs font-normal ${n === camera ? "btn-primary" : ""}`}
-            onClick={() => onCamera(n)}
-          >
-            {told}
-          </button>
-        ))}
+      <div className="mb-2 flex flex-wrap gap-1">
+        <TabList label="Cameras" tabs={names} chosen={camera} panel={CAMERA_PANEL} onChoose={onCamera} />
         <button
           type="button"
           className="btn btn-xs btn-square"

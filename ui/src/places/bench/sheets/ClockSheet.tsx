@@ -1,3 +1,4 @@
+import { fraction } from "../../../parts/fraction";
 import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import { useBench } from "../context";
@@ -16,8 +17,7 @@ export function ClockSheet() {
   const { reckoning } = shot;
   const byFrames = clock.frames != null;
   const length = (to: "frames" | "seconds") => {
-    const [over, under = "1"] = (shot.terms.find((term) => term.name === "seconds")?.value ?? "1").split("/");
-    const seconds = Number(over) / Number(under);
+    const seconds = fraction(shot.terms.find((term) => term.name === "seconds")?.value ?? "1");
     return to === "frames"
       ? { clock: { frames: reckoning.motion, seconds: null } }
       : { clock: { seconds, frames: null } };
@@ -36,7 +36,7 @@ export function ClockSheet() {
       <Presets
         values={USUAL}
         current={clock.rate}
-        className="mb-3 pl-[84px]"
+        className="mb-3 pl-label"
         onChoose={(rate) => edit({ clock: { rate } }, "the rate")}
       />
       <ChoiceRow
@@ -84,8 +84,8 @@ export function ClockSheet() {
       <MotionRows shot={shot} edit={edit} onTerm={onTerm} />
       <LikeRow shot={shot} edit={edit} />
       <ShownRows shot={shot} edit={edit} />
-      <h3 className="mb-1 mt-4 text-[13px] font-semibold">Derivation</h3>
-      <ul className="figures flex flex-col gap-1 text-[12.5px]">
+      <h3 className="mb-1 mt-4 text-small font-semibold">Derivation</h3>
+      <ul className="figures flex flex-col gap-1 text-small">
         {reckoning.reasons.map((reason) => (
           <li key={reason}>{reason}</li>
         ))}

@@ -14,12 +14,12 @@ export function DialRow({ dial, driven, value, onTurn, onReset }: DialProps) {
   const step = (dial.high - dial.low) / 200;
   return (
     <div className="mb-2.5">
-      <div className="flex items-center gap-2 text-[13px]">
+      <div className="flex items-center gap-2 text-small">
         <span className="min-w-0 flex-1 truncate font-semibold" title={dial.about}>
           {dial.name}
         </span>
         {driven ? (
-          <span className="quiet text-[12px]">driven by a lane</span>
+          <span className="quiet text-note">driven by a lane</span>
         ) : (
           <>
             {value !== dial.default && (
@@ -41,7 +41,7 @@ export function DialRow({ dial, driven, value, onTurn, onReset }: DialProps) {
               width="4.6rem"
               onCommit={onTurn}
             />
-            <span className="quiet w-16 truncate text-[12px]">{dial.unit}</span>
+            <span className="quiet w-16 truncate text-note">{dial.unit}</span>
           </>
         )}
       </div>
@@ -59,7 +59,7 @@ export function DialRow({ dial, driven, value, onTurn, onReset }: DialProps) {
           onKeyUp={(event) => onTurn(Number(event.currentTarget.value))}
         />
       )}
-      <p className="quiet text-[12px] leading-snug">{dial.about}</p>
+      <p className="quiet text-note leading-snug">{dial.about}</p>
     </div>
   );
 }

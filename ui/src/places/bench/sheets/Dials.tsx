@@ -12,7 +12,7 @@ export function Dials({ shot, edit }: { shot: Shot; edit: Edit }) {
   if (!data?.dials.length || !("dials" in source)) return null;
   return (
     <>
-      <h3 className="mb-2 mt-4 text-[13px] font-semibold">Dials</h3>
+      <h3 className="mb-2 mt-4 text-small font-semibold">Dials</h3>
       {data.dials.map((dial) => (
         <DialRow
           key={dial.name}

@@ -28,7 +28,7 @@ export function EasingEntry({ label, value, onChoose }: Props) {
         <TextEntry
           label={`${label}, custom`}
           value={value}
-          className="entry w-full text-[12px]"
+          className="entry w-full text-note"
           onCommit={onChoose}
         />
       )}

@@ -34,7 +34,7 @@ export function LabelRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
   const save = (next: Label[]) => edit({ labels: next }, "the labels");
   return (
     <>
-      <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Labels on the frames</h3>
+      <h3 className="mb-1.5 mt-4 text-small font-semibold">Labels on the frames</h3>
       {labels.map((label, n) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a label has no name that it must keep
         <section key={n} className="mb-2 border-b rule pb-1" aria-label={`Label ${n + 1}`}>
@@ -49,7 +49,7 @@ export function LabelRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
       <button type="button" className="btn btn-sm mb-1 font-normal" onClick={() => save([...labels, NEW])}>
         <Plus size={14} aria-hidden /> Add a label
       </button>
-      <p className="quiet text-[12px] leading-snug">
+      <p className="quiet text-note leading-snug">
         Fields: {"{frame} {number} {count} {phase:.2f} {seconds:.1f} {timecode} {value}"}, or a dial by its
         name. They become part of the picture.
       </p>
@@ -149,7 +149,7 @@ function LabelEntry({ label, number, onChange, onRemove }: EntryProps) {
             width="4rem"
             onCommit={(value) => onChange({ value })}
           />
-          <span className="quiet text-[13px]">named</span>
+          <span className="quiet text-small">named</span>
           <input
             className="entry w-20"
             aria-label={`Name of label ${number}`}

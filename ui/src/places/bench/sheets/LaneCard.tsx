@@ -47,7 +47,7 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
     <section className="mb-4 border-b rule pb-2" aria-label={`Lane ${name}`}>
       <div className="mb-2 flex items-center">
         <h3 className="flex-1 font-semibold">{name}</h3>
-        <span className="quiet mr-1 text-[12px]">
+        <span className="quiet mr-1 text-note">
           {drivable && drivable.low !== null ? spelled(drivable) : ""}
         </span>
         {drivable && (
@@ -65,7 +65,7 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
       </div>
       {lane.follows == null && (
         <>
-          <p className="quiet mb-1 flex gap-1.5 text-[11.5px]" aria-hidden>
+          <p className="quiet mb-1 flex gap-1.5 text-note" aria-hidden>
             <span className="w-[3.4rem]">place</span>
             <span className="w-[4.2rem]">value</span>
             <span>easing to the next</span>
@@ -101,7 +101,7 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
               width="3rem"
               onCommit={(repeat) => onChange({ repeat })}
             />
-            <span className="quiet text-[13px]">×</span>
+            <span className="quiet text-small">×</span>
             <Choice
               label={`Motion of ${name}`}
               value={lane.back ? "back" : "there"}

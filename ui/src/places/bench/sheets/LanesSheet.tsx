@@ -25,7 +25,7 @@ export function LanesSheet() {
     <>
       <Complaint error={error} />
       {lanes.length === 0 && (
-        <p className="quiet mb-3 text-[13px]">
+        <p className="quiet mb-3 text-small">
           {all.length > 0
             ? "No lanes yet. A lane drives a dial or the camera from key to key over the shot."
             : "This source has no dials and no camera."}
@@ -62,7 +62,7 @@ export function LanesSheet() {
       )}
       {free.length > 0 && (
         <>
-          <h3 className="mb-1.5 text-[13px] font-semibold">Add a lane for</h3>
+          <h3 className="mb-1.5 text-small font-semibold">Add a lane for</h3>
           <div className="mb-4 flex flex-wrap gap-1.5">
             {free.map((one) => (
               <button
@@ -108,7 +108,7 @@ function StaggerRow({ onStagger }: { onStagger: (overlap: number) => void }) {
         width="3.4rem"
         onCommit={setPercent}
       />
-      <span className="quiet text-[13px]">% overlap</span>
+      <span className="quiet text-small">% overlap</span>
       <button type="button" className="btn btn-sm font-normal" onClick={() => onStagger(percent / 100)}>
         Stagger lanes
       </button>

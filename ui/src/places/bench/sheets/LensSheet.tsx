@@ -38,7 +38,7 @@ export function LensSheet() {
           <Presets
             values={FOCALS}
             current={lens?.focal_mm}
-            className="mb-3 pl-[84px]"
+            className="mb-3 pl-label"
             onChoose={(focal_mm) => set({ focal_mm }, "the focal length")}
           />
           <Row name="Sensor" unit="mm" hint="width x height; frames of another shape are cropped from it">
@@ -54,7 +54,7 @@ export function LensSheet() {
             values={Object.keys(sensors)}
             current={lens?.sensor}
             named={(sensor) => sensors[sensor]}
-            className="mb-3 pl-[84px]"
+            className="mb-3 pl-label"
             onChoose={(sensor) => set({ sensor }, "the sensor")}
           />
         </>
@@ -100,8 +100,8 @@ export function LensSheet() {
       {!flat && <OpeningRows shot={shot} edit={edit} camera={camera} />}
       {!all && (
         <>
-          <h3 className="mb-1 mt-4 text-[13px] font-semibold">Field of view of this frame</h3>
-          <dl className="figures grid grid-cols-3 gap-2 text-[13px]">
+          <h3 className="mb-1 mt-4 text-small font-semibold">Field of view of this frame</h3>
+          <dl className="figures grid grid-cols-3 gap-2 text-small">
             <Angle name="horizontal" value={wide_deg} />
             <Angle name="vertical" value={high_deg} />
             <Angle name="diagonal" value={diagonal_deg} />
@@ -110,15 +110,15 @@ export function LensSheet() {
       )}
       {hyperfocal != null && (
         <>
-          <h3 className="mb-1 mt-3 text-[13px] font-semibold">Depth of field, in source units</h3>
-          <p className="figures text-[13px]">
+          <h3 className="mb-1 mt-3 text-small font-semibold">Depth of field, in source units</h3>
+          <p className="figures text-small">
             {near != null && `${short(near)} to ${far == null ? "∞" : short(far)} · `}
             hyperfocal {short(hyperfocal)}
           </p>
         </>
       )}
       {!all && (
-        <p className="quiet mt-3 text-[12px] leading-snug">
+        <p className="quiet mt-3 text-note leading-snug">
           The fill stays when the focal length changes: a longer lens moves the camera back and flattens
           perspective.
         </p>
@@ -136,7 +136,7 @@ function projected(projection: string): object {
 function Angle({ name, value }: { name: string; value: number }) {
   return (
     <div className="rounded border rule px-2 py-1">
-      <dt className="quiet font-sans text-[12px]">{name}</dt>
+      <dt className="quiet font-sans text-note">{name}</dt>
       <dd>{short(value, 1)}°</dd>
     </div>
   );

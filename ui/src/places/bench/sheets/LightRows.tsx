@@ -11,7 +11,7 @@ export function LightRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
   const set = (values: object) => edit({ light: values }, "the light");
   return (
     <>
-      <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Light</h3>
+      <h3 className="mb-1.5 mt-4 text-small font-semibold">Light</h3>
       <ChoiceRow
         name="Attached to"
         label="What the light is attached to"
@@ -97,7 +97,7 @@ export function LightRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
         onCommit={(percent) => set({ environment: percent / 100 })}
       />
       {light.environment > 0 && (
-        <div className="mb-2.5 flex items-center gap-3 pl-[84px] text-[13px]">
+        <div className="mb-2.5 flex items-center gap-3 pl-label text-small">
           {(["sky", "earth"] as const).map((side) => (
             <span key={side} className="flex items-center gap-1">
               <ColourEntry

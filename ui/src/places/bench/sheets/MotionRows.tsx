@@ -1,4 +1,5 @@
 import { sourceKind } from "../../../api/vocabulary";
+import { fraction } from "../../../parts/fraction";
 import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import { count, short } from "../../../parts/words";
@@ -14,7 +15,6 @@ export function MotionRows({ shot, edit, onTerm }: Pick<BenchValue, "shot" | "ed
   const { motion, own_steps, steps } = shot.reckoning;
   const { ending } = shot;
   const seconds = shot.terms.find((term) => term.name === "seconds")?.value ?? "1";
-  const [over, under = "1"] = seconds.split("/");
   const own = clock.retimed_from ?? motion;
   const shutter = clock.shutter;
   return (
@@ -40,7 +40,7 @@ export function MotionRows({ shot, edit, onTerm }: Pick<BenchValue, "shot" | "ed
       >
         <TextEntry
           label="Retime to"
-          value={`${short(Number(over) / Number(under), 4)} s`}
+          value={`${short(fraction(seconds), 4)} s`}
           width="6.2rem"
           onCommit={(text) => onTerm({ term: "retimed", text })}
         />
@@ -71,7 +71,7 @@ export function MotionRows({ shot, edit, onTerm }: Pick<BenchValue, "shot" | "ed
             values={ANGLES}
             current={shutter}
             named={(angle) => (angle === "0" ? "closed" : angle)}
-            className="mb-2.5 pl-[84px]"
+            className="mb-2.5 pl-label"
             onChoose={(to) => edit({ clock: { shutter: to } }, "the shutter")}
           />
           {shutter !== "0" && (

@@ -13,7 +13,7 @@ export function Pair({
   return (
     <>
       <NumberEntry {...both} {...first} />
-      <span className="quiet text-[13px]">{word}</span>
+      <span className="quiet text-small">{word}</span>
       <NumberEntry {...both} {...second} />
     </>
   );

@@ -48,7 +48,7 @@ export function PassRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
               shot.document.names.pattern ??
               (cameras ? "{title}.{camera}.{pass}.{frame}" : "{title}.{pass}.{frame}")
             }
-            className="entry min-w-0 flex-1 text-[12px]"
+            className="entry min-w-0 flex-1 text-note"
             onCommit={(pattern) => edit({ names: { pattern } }, "the names of the files")}
           />
         </Row>

@@ -9,7 +9,7 @@ import { PointEntry } from "./PointEntry";
 
 type Key = PathRig["keys"][number];
 
-/** A flight: how it goes from key to key, and the keys. */
+/** A pathFigures: how it goes from key to key, and the keys. */
 export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
   const set = (values: object, what: string) => edit({ camera: { rig: values } }, what);
   const keys = (next: Key[]) => set({ keys: next }, "the keys of the path");
@@ -65,7 +65,10 @@ export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
           { value: "keys", label: "by its keys" },
         ]}
         onChoose={(pace) =>
-          set(pace === "keys" ? { pace, keys: rig.keys.map(timed(rig)) } : { pace }, "the pace of the flight")
+          set(
+            pace === "keys" ? { pace, keys: rig.keys.map(timed(rig)) } : { pace },
+            "the speed along the path",
+          )
         }
       />
       <NumberRow
@@ -79,13 +82,13 @@ export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
         width="4rem"
         onCommit={(bank) => set({ bank }, "how it leans")}
       />
-      <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Keys, in the source's units</h3>
+      <h3 className="mb-1.5 mt-4 text-small font-semibold">Keys, in the source's units</h3>
       <ol>
         {rig.keys.map((key, n) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: a key that moves keeps its row
           <li key={n} className="mb-2 border-b rule pb-1.5">
             <div className="flex items-center gap-1">
-              <span className="figures w-5 text-[12px]">{n + 1}</span>
+              <span className="figures w-5 text-note">{n + 1}</span>
               <PointEntry
                 label={`Key ${n + 1}`}
                 values={key.position}
@@ -112,7 +115,7 @@ export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
             </div>
             {rig.looks === "keys" && (
               <div className="mt-1 flex items-center gap-1">
-                <span className="quiet w-5 text-[12px]">at</span>
+                <span className="quiet w-5 text-note">at</span>
                 <PointEntry
                   label={`Look of key ${n + 1}`}
                   values={key.look ?? [0, 0, 0]}
@@ -121,7 +124,7 @@ export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
               </div>
             )}
             {rig.pace === "keys" && (
-              <div className="mt-1 flex items-center gap-1 pl-6 text-[13px]">
+              <div className="mt-1 flex items-center gap-1 pl-6 text-small">
                 <span className="quiet">phase</span>
                 <NumberEntry
                   label={`Phase of key ${n + 1}`}

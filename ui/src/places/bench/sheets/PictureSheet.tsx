@@ -67,7 +67,7 @@ export function PictureSheet() {
           onCommit={(height) => set({ height }, "the height")}
         />
       </Row>
-      <div className="mb-3 flex flex-wrap gap-1 pl-[84px]">
+      <div className="mb-3 flex flex-wrap gap-1 pl-label">
         {SIZES.map(([width, height, name]) => (
           <button
             key={name}
@@ -111,7 +111,7 @@ export function PictureSheet() {
         onChoose={(to) => set({ background: GROUNDS[to] }, "the background")}
       />
       {ground === "gradient" && (
-        <div className="mb-2.5 flex items-center gap-2 pl-[84px] text-[13px]">
+        <div className="mb-2.5 flex items-center gap-2 pl-label text-small">
           {["above", "below"].map((side, n) => (
             <span key={side} className="flex items-center gap-1">
               <ColourEntry
@@ -131,13 +131,13 @@ export function PictureSheet() {
           <TextEntry
             label="Image behind the subject"
             value={background.replace("image:", "")}
-            className="entry min-w-0 flex-1 text-[12px]"
+            className="entry min-w-0 flex-1 text-note"
             onCommit={(file) => set({ background: `image:${file}` }, "the background")}
           />
         </Row>
       )}
       {ground === "colour" && (
-        <div className="flex items-center gap-2 pl-[84px]">
+        <div className="flex items-center gap-2 pl-label">
           <ColourEntry
             label="Background colour"
             value={picture.background}

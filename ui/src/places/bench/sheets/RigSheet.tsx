@@ -5,7 +5,7 @@ import { Choice } from "../../../parts/Choice";
 import { cameraEdit } from "../camera/cameraEdit";
 import { type BenchValue, useBench } from "../context";
 import { cameraOf } from "../rigs";
-import { CameraTabs } from "./CameraTabs";
+import { CAMERA_PANEL, CameraTabs } from "./CameraTabs";
 import { PathRows } from "./PathRows";
 import { RoundRows } from "./RoundRows";
 import { StopsRows } from "./StopsRows";
@@ -18,7 +18,7 @@ const ViewCards = lazy(async () => ({ default: (await import("./ViewCards")).Vie
 /** How the camera moves. */
 export function RigSheet() {
   const props = useBench();
-  const { shot, camera, onRig, flight, onFrame, onSaveView } = props;
+  const { shot, camera, onRig, pathFigures, onFrame, onSaveView } = props;
   const own = cameraOf(shot.document, camera);
   if (!own) return null;
   const edit = cameraEdit(shot, camera, props.edit);
@@ -27,62 +27,70 @@ export function RigSheet() {
   return (
     <>
       <CameraTabs {...props} />
-      <div className="mb-2.5">
-        <Choice
-          label="How the camera moves"
-          value={rig.kind}
-          options={vocabulary().rigs.map((kind) => ({ value: kind.kind, label: kind.label }))}
-          onChoose={onRig}
-        />
-        <p className="quiet mt-0.5 text-[12px]">A new kind starts from the current motion.</p>
-      </div>
-      {rig.kind === "path" ? (
-        <PathRows rig={rig} edit={edit} />
-      ) : rig.kind === "stops" ? (
-        <StopsRows rig={rig} edit={edit} told={camera === 0 ? (shot.reckoning.reasons[0] ?? "") : ""} />
-      ) : (
-        <RoundRows shot={shot} rig={rig} edit={edit} onPick={props.onPick} />
-      )}
-      {(walks || views.length > 0 || camera === 0) && (
-        <div className="mb-1.5 mt-4 flex items-center">
-          <h3 className="flex-1 text-[13px] font-semibold">Saved views</h3>
-          {camera === 0 && (
-            <button type="button" className="btn btn-xs font-normal" title="v" onClick={onSaveView}>
-              <BookmarkPlus size={14} aria-hidden /> Save this view
-            </button>
-          )}
-        </div>
-      )}
-      {views.length > 0 && (
-        <Suspense>
-          <ViewCards
-            views={views}
-            rig={walks ? rig : null}
-            edit={edit}
-            stops={walks && flight ? flight.stops : []}
-            onFrame={onFrame}
+      <div
+        {...(shot.document.cameras.length > 0 && {
+          id: CAMERA_PANEL,
+          role: "tabpanel",
+          "aria-labelledby": `${CAMERA_PANEL}-${camera}`,
+        })}
+      >
+        <div className="mb-2.5">
+          <Choice
+            label="How the camera moves"
+            value={rig.kind}
+            options={vocabulary().rigs.map((kind) => ({ value: kind.kind, label: kind.label }))}
+            onChoose={onRig}
           />
-        </Suspense>
-      )}
-      {!walks && views.length > 0 && (
-        <p className="quiet mt-1 text-[12px] leading-snug">Choose “saved views” to move between them.</p>
-      )}
-      {camera === 0 && <FlyAs onWay={props.onWay} />}
-      {camera === 0 && (
-        <p className="mt-2 flex flex-wrap items-center gap-1 text-[12px]">
-          <span className="quiet w-full">Export camera path</span>
-          {FILES.map((suffix) => (
-            <a
-              key={suffix}
-              className="btn btn-xs font-normal"
-              href={`/api/shots/${shot.id}/camera-path${suffix}`}
-              download
-            >
-              <Download size={13} aria-hidden /> {suffix.slice(1)}
-            </a>
-          ))}
-        </p>
-      )}
+          <p className="quiet mt-0.5 text-note">A new kind starts from the current motion.</p>
+        </div>
+        {rig.kind === "path" ? (
+          <PathRows rig={rig} edit={edit} />
+        ) : rig.kind === "stops" ? (
+          <StopsRows rig={rig} edit={edit} told={camera === 0 ? (shot.reckoning.reasons[0] ?? "") : ""} />
+        ) : (
+          <RoundRows shot={shot} rig={rig} edit={edit} onPick={props.onPick} />
+        )}
+        {(walks || views.length > 0 || camera === 0) && (
+          <div className="mb-1.5 mt-4 flex items-center">
+            <h3 className="flex-1 text-small font-semibold">Saved views</h3>
+            {camera === 0 && (
+              <button type="button" className="btn btn-xs font-normal" title="v" onClick={onSaveView}>
+                <BookmarkPlus size={14} aria-hidden /> Save this view
+              </button>
+            )}
+          </div>
+        )}
+        {views.length > 0 && (
+          <Suspense>
+            <ViewCards
+              views={views}
+              rig={walks ? rig : null}
+              edit={edit}
+              stops={walks && pathFigures ? pathFigures.stops : []}
+              onFrame={onFrame}
+            />
+          </Suspense>
+        )}
+        {!walks && views.length > 0 && (
+          <p className="quiet mt-1 text-note leading-snug">Choose “saved views” to move between them.</p>
+        )}
+        {camera === 0 && <FlyAs onWay={props.onWay} />}
+        {camera === 0 && (
+          <p className="mt-2 flex flex-wrap items-center gap-1 text-note">
+            <span className="quiet w-full">Export camera path</span>
+            {FILES.map((suffix) => (
+              <a
+                key={suffix}
+                className="btn btn-xs font-normal"
+                href={`/api/shots/${shot.id}/camera-path${suffix}`}
+                download
+              >
+                <Download size={13} aria-hidden /> {suffix.slice(1)}
+              </a>
+            ))}
+          </p>
+        )}
+      </div>
     </>
   );
 }
@@ -107,7 +115,7 @@ function FlyAs({ onWay }: Pick<BenchValue, "onWay">) {
         />
       </label>
       <input
-        className="entry min-w-0 flex-1 font-sans text-[12px]"
+        className="entry min-w-0 flex-1 font-sans text-note"
         aria-label="Name of the camera, where a glTF file holds several"
         placeholder="camera, if it holds several"
         value={named}

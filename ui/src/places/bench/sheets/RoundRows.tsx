@@ -42,7 +42,7 @@ export function RoundRows({ shot, rig, edit, onPick }: Props) {
           degrees={`${short(shot.reckoning.degrees_a_frame ?? 0, 4)}° per frame`}
         />
       )}
-      <div className="mb-2.5 flex flex-wrap gap-1 pl-[84px]">
+      <div className="mb-2.5 flex flex-wrap gap-1 pl-label">
         {SIDES.map(([name, start_deg, elevation_deg]) => (
           <button
             key={name}

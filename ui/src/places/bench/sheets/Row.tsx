@@ -15,11 +15,11 @@ export function Row({
   return (
     <div className="mb-2.5">
       <div className="flex items-center gap-2">
-        <span className="w-[76px] shrink-0 text-[13px]">{name}</span>
+        <span className="w-name shrink-0 text-small">{name}</span>
         {children}
-        {unit && <span className="quiet text-[13px]">{unit}</span>}
+        {unit && <span className="quiet text-small">{unit}</span>}
       </div>
-      {hint && <p className="quiet mt-0.5 pl-[84px] text-[12px] leading-snug">{hint}</p>}
+      {hint && <p className="quiet mt-0.5 pl-label text-note leading-snug">{hint}</p>}
     </div>
   );
 }

@@ -15,7 +15,7 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
   const put = (values: Partial<typeof clock>, what: string) => edit({ clock: values }, what);
   return (
     <>
-      <h3 className="mb-1.5 mt-4 text-[13px] font-semibold">Frames shown</h3>
+      <h3 className="mb-1.5 mt-4 text-small font-semibold">Frames shown</h3>
       <Row name="Frames">
         <Pair
           whole
@@ -100,7 +100,7 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
         onCommit={(repeats) => put({ repeats }, "the play count")}
       />
       <Row name="File names" hint="Start number and zero padding.">
-        <span className="quiet text-[13px]">from</span>
+        <span className="quiet text-small">from</span>
         <NumberEntry
           label="Start number"
           whole
@@ -109,7 +109,7 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
           width="4.2rem"
           onCommit={(start) => edit({ names: { start } }, "the numbers of the files")}
         />
-        <span className="quiet text-[13px]">digits</span>
+        <span className="quiet text-small">digits</span>
         <NumberEntry
           label="Digits of file numbers"
           whole

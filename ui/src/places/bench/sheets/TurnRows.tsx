@@ -29,7 +29,7 @@ export function TurnRows({ rig, edit, degrees }: { rig: OrbitRig; edit: Edit; de
           onRemove={() => follow(rig.followed_by.filter((_, k) => k !== n))}
         />
       ))}
-      <div className="mb-2.5 flex items-center gap-2 pl-[84px]">
+      <div className="mb-2.5 flex items-center gap-2 pl-label">
         <button
           type="button"
           className="btn btn-xs font-normal"
@@ -39,7 +39,7 @@ export function TurnRows({ rig, edit, degrees }: { rig: OrbitRig; edit: Edit; de
         >
           <Plus size={13} aria-hidden /> then turn the {following}
         </button>
-        <span className="quiet figures text-[12px]">{degrees}</span>
+        <span className="quiet figures text-note">{degrees}</span>
       </div>
     </>
   );
@@ -65,7 +65,7 @@ function TurnRow({ name, turn, onChange, onRemove }: TurnRowProps) {
         onCommit={(turns) => onChange({ turns })}
       />
       <select
-        className="entry w-[5.4rem] text-[12.5px]"
+        className="entry w-[5.4rem] text-small"
         aria-label="What turns"
         value={turn.what}
         onChange={(event) => onChange({ what: event.target.value as Turn["what"] })}

@@ -137,7 +137,7 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
         </button>
         <button
           type="button"
-          className="flex size-5 shrink-0 items-center justify-center rounded-sm bg-primary text-[11px] text-primary-content disabled:opacity-60"
+          className="flex size-5 shrink-0 items-center justify-center rounded-sm bg-primary text-mark text-primary-content disabled:opacity-60"
           title={onGo ? "Go to its frame" : undefined}
           aria-label={`Go to ${name}`}
           disabled={!onGo}
@@ -154,7 +154,7 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
         {onRemove && <RemoveButton label={`Remove ${name}`} onClick={onRemove} />}
       </div>
       {rig && (
-        <div className="mt-1 flex items-center gap-1 pl-6 text-[12px]">
+        <div className="mt-1 flex items-center gap-1 pl-6 text-note">
           <span className="quiet">dwell</span>
           <NumberEntry
             label={`Dwell at ${name}, seconds`}
@@ -168,7 +168,7 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
           {!last && (
             <>
               <select
-                className="entry ml-1 w-[4.9rem] text-[12px]"
+                className="entry ml-1 w-[4.9rem] text-note"
                 aria-label={`How it goes on from ${name}`}
                 value={view.way ?? rig.way}
                 onChange={(event) =>
@@ -197,10 +197,10 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
         </div>
       )}
       {rig && (
-        <div className="mt-1 flex items-center gap-1 pl-6 text-[12px]">
+        <div className="mt-1 flex items-center gap-1 pl-6 text-note">
           <span className="quiet">pass</span>
           <select
-            className="entry w-[8.4rem] font-sans text-[12px]"
+            className="entry w-[8.4rem] font-sans text-note"
             aria-label={`Pass of ${name}`}
             value={view.drawn ?? ""}
             onChange={(event) =>
@@ -217,7 +217,7 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
         </div>
       )}
       {shown.length > 0 && (
-        <details className="mt-1 pl-6 text-[12px]">
+        <details className="mt-1 pl-6 text-note">
           <summary className="quiet cursor-pointer">shows {shown.length} stored values</summary>
           {shown.map(([drive, value]) => (
             <div key={drive} className="mt-0.5 flex items-center gap-1">

@@ -42,7 +42,7 @@ export function KeyBar({ shot, lanes, frame, chosen, onChoose, drivables, onSave
   const before = lane.keys[one.key - 1];
   const after = lane.keys[one.key + 1];
   return (
-    <div className="mb-0.5 flex min-h-7 items-center gap-1.5 text-[13px]" data-testid="key-bar">
+    <div className="mb-0.5 flex min-h-7 items-center gap-1.5 text-small" data-testid="key-bar">
       <b>{keys.length === 1 ? targetName(one.drive) : `${keys.length} keys`}</b>
       {keys.length === 1 && (
         <>
@@ -96,7 +96,7 @@ export function KeyBar({ shot, lanes, frame, chosen, onChoose, drivables, onSave
 
 function Hint() {
   return (
-    <span className="quiet ml-auto whitespace-nowrap text-[12px]">
+    <span className="quiet ml-auto whitespace-nowrap text-note">
       drag keys, or a box around several · arrow keys move by a frame · double-click adds · Alt disables
       snapping
     </span>
@@ -115,7 +115,7 @@ function NewKeys({ shot, lanes, frame, onSave }: Pick<Props, "shot" | "lanes" | 
     );
   };
   return (
-    <div className="mb-0.5 flex min-h-7 items-center gap-1 overflow-hidden text-[13px]" data-testid="key-bar">
+    <div className="mb-0.5 flex min-h-7 items-center gap-1 overflow-hidden text-small" data-testid="key-bar">
       <span className="quiet mr-1">A key at frame {frame} for</span>
       {own.map((lane) => (
         <button

@@ -27,7 +27,7 @@ export function LaneRows(props: RowsProps) {
   const box = useRef<SVGSVGElement>(null);
   const scales = lanes.map((lane, row) => scaleOf(shot, lane, row));
   const points = pointsOf(props, lanes, scales);
-  const { area, ...pointer } = useKeyDrag(props, box, scales, points);
+  const { area, pointer, onDoubleClick } = useKeyDrag(props, box, scales, points);
   return (
     // biome-ignore lint/a11y/useSemanticElements: a drawing has no fieldset
     <svg
@@ -39,6 +39,7 @@ export function LaneRows(props: RowsProps) {
       data-testid="lane-rows"
       className="block touch-none"
       {...pointer}
+      onDoubleClick={onDoubleClick}
       onKeyDown={keyboardOn(props)}
     >
       {lanes.map((lane, row) => (
@@ -57,7 +58,7 @@ export function LaneRows(props: RowsProps) {
           <text
             x={6}
             y={ROW * row + 14}
-            className="pointer-events-none fill-base-content text-[12px] font-semibold"
+            className="pointer-events-none fill-base-content text-note font-semibold"
           >
             {targetName(lane.drive)}
             <tspan className="font-normal" dx={6} opacity={0.75}>

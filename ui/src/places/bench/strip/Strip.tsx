@@ -4,9 +4,10 @@ import { type KeyboardEvent, type PointerEvent, useEffect, useMemo, useRef, useS
 import type { Run, Shot } from "../../../api/client";
 import { instantQuery, sourceQuery, statesQuery, stripQuery } from "../../../api/queries";
 import { targetName } from "../../../api/vocabulary";
+import { useDrag } from "../../../parts/useDrag";
 import { useWheel } from "../../../parts/useWheel";
 import { short } from "../../../parts/words";
-import type { Flight } from "../camera/useFlight";
+import type { PathFigures } from "../camera/usePathFigures";
 import type { Edit } from "../edit";
 import type { Drivable, Lane } from "../lanes";
 import { rateOf } from "../play/rate";
@@ -37,7 +38,7 @@ interface Props {
   /** Lanes while they are dragged, not saved yet. */
   draft: Lane[] | null;
   onDraft: (lanes: Lane[] | null) => void;
-  flight: Flight | undefined;
+  pathFigures: PathFigures | undefined;
 }
 
 const FLAT = 60;
@@ -74,14 +75,14 @@ export function Strip(props: Props) {
       last: Math.ceil(view.to),
       unit,
       marks: Math.max(Math.floor(width / MARK_WIDTH), 1),
-      patch: draft ? JSON.stringify({ lanes: draft }) : "",
+      patch: draft ? { lanes: draft } : {},
     }),
   );
   const curves = strip?.curves ?? shot.curves;
-  const { flight } = props;
+  const { pathFigures } = props;
   const speeds = useMemo(
-    () => ({ frames: flight?.frames ?? [], values: flight?.speeds ?? [] }),
-    [flight?.frames, flight?.speeds],
+    () => ({ frames: pathFigures?.frames ?? [], values: pathFigures?.speeds ?? [] }),
+    [pathFigures?.frames, pathFigures?.speeds],
   );
   const { data: instant } = useQuery({ ...instantQuery(shot, frame), enabled: !playing.going });
   const label = labelOf(unit, frame, shot, instant?.frame === frame ? instant : undefined);
@@ -137,6 +138,13 @@ export function Strip(props: Props) {
     const box = event.currentTarget.getBoundingClientRect();
     return within(Math.floor(placeAt(event.clientX - box.left, view, width)), frames);
   };
+  const scrub = useDrag<true>({
+    start: (event) => {
+      onFrame(frameAt(event));
+      return true;
+    },
+    move: (_, { event }) => onFrame(frameAt(event)),
+  });
   const save = (next: Lane[], what: string) => {
     onDraft(next);
     edit({ lanes: next }, what);
@@ -181,11 +189,7 @@ export function Strip(props: Props) {
           aria-valuetext={label}
           data-testid="strip"
           className="touch-none cursor-ew-resize"
-          onPointerDown={(event) => {
-            event.currentTarget.setPointerCapture(event.pointerId);
-            onFrame(frameAt(event));
-          }}
-          onPointerMove={(event) => event.buttons === 1 && onFrame(frameAt(event))}
+          {...scrub.handlers}
         >
           <canvas ref={canvas} style={{ width, height, display: "block" }} />
         </div>
@@ -212,7 +216,7 @@ const within = (at: number, frames: number) => Math.min(Math.max(at, 0), frames 
 
 function Legend({ states, curves }: { states: string; curves: Shot["curves"] }) {
   return (
-    <span className="quiet flex min-w-0 items-center gap-3 overflow-hidden whitespace-nowrap text-[12px]">
+    <span className="quiet flex min-w-0 items-center gap-3 overflow-hidden whitespace-nowrap text-note">
       {curves.slice(0, 2).map((curve) => (
         <span key={curve.drive}>
           <span className="text-primary" aria-hidden>

@@ -36,7 +36,7 @@ export function StripBar(props: Props) {
   const { frames, frame, onFrame, playing, loop, stretch, onStretch } = props;
   const last = frames - 1;
   return (
-    <div className="mb-0.5 flex min-h-7 items-center gap-1 text-[13px] max-lg:flex-wrap">
+    <div className="mb-0.5 flex min-h-7 items-center gap-1 text-small max-lg:flex-wrap">
       <Tool label="First frame (Home)" onClick={() => onFrame(0)} icon={<ChevronFirst size={16} />} />
       <Tool
         label="Previous frame (left arrow)"
@@ -70,13 +70,13 @@ export function StripBar(props: Props) {
           label="Play from here ([)"
           pressed={stretch !== null}
           onClick={() => onStretch({ from: frame, to: Math.max(stretch?.to ?? last, frame) })}
-          icon={<span className="figures text-[14px]">[</span>}
+          icon={<span className="figures text-body">[</span>}
         />
         <Tool
           label="Play to here (])"
           pressed={stretch !== null}
           onClick={() => onStretch({ from: Math.min(stretch?.from ?? 0, frame), to: frame })}
-          icon={<span className="figures text-[14px]">]</span>}
+          icon={<span className="figures text-body">]</span>}
         />
         {stretch && (
           <button
@@ -91,7 +91,7 @@ export function StripBar(props: Props) {
       </span>
       {props.children}
       <select
-        className="entry w-28 shrink-0 text-[12.5px]"
+        className="entry w-28 shrink-0 text-small"
         aria-label="Ruler unit"
         value={props.unit}
         onChange={(event) => props.onUnit(event.target.value as Unit)}

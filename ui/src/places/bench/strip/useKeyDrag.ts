@@ -1,5 +1,6 @@
 import { type MouseEvent, type PointerEvent, type RefObject, useRef, useState } from "react";
 import { targetName } from "../../../api/vocabulary";
+import { type Dragged, NEAR, useDrag } from "../../../parts/useDrag";
 import type { Lane } from "../lanes";
 import {
   along,
@@ -18,9 +19,6 @@ import type { RowsProps } from "./LaneRows";
 import { curveOf, type Point, ROW, type Scale, stretchOf, TALL } from "./rows";
 import { placeAt } from "./view";
 
-/** So many pixels make a drag of a press. */
-const NEAR = 4;
-
 interface Area {
   x: number;
   y: number;
@@ -28,10 +26,10 @@ interface Area {
   high: number;
 }
 
-type Drag =
-  | { kind: "keys"; x: number; y: number; keys: KeyAt[]; lanes: Lane[]; gone: boolean }
+type Held =
+  | { kind: "keys"; keys: KeyAt[]; lanes: Lane[] }
   | { kind: "handle"; at: KeyAt; second: boolean; lanes: Lane[] }
-  | { kind: "box"; x: number; y: number; keep: KeyAt[]; gone: boolean };
+  | { kind: "box"; x: number; y: number; keep: KeyAt[] };
 
 /** What the pointer does on the rows: moves keys, bends easings, draws round keys, adds one, or goes to a frame. */
 export function useKeyDrag(
@@ -41,7 +39,6 @@ export function useKeyDrag(
   points: Point[],
 ) {
   const { shot, lanes, view, width, chosen, onChoose, onDraft, onSave, onFrame } = props;
-  const drag = useRef<Drag | null>(null);
   const latest = useRef<Lane[] | null>(null);
   const [area, setArea] = useState<Area | null>(null);
 
@@ -54,45 +51,39 @@ export function useKeyDrag(
     onDraft(next);
   };
 
-  const onPointerDown = (event: PointerEvent) => {
-    if (event.button !== 0) return;
-    box.current?.setPointerCapture(event.pointerId);
+  const pressed = (event: PointerEvent): Held | null => {
+    if (event.button !== 0) return null;
+    latest.current = null;
     const mark = (event.target as Element).closest<SVGElement>("[data-key], [data-handle]");
-    const point = at(event);
     if (mark?.dataset.handle) {
       const key = { drive: mark.dataset.drive ?? "", key: Number(mark.dataset.of) };
-      drag.current = { kind: "handle", at: key, second: mark.dataset.handle === "2", lanes };
-    } else if (mark) {
-      mark.focus();
-      const key = { drive: mark.dataset.drive ?? "", key: Number(mark.dataset.key) };
-      const keys = takenUp(chosen, key, event.shiftKey);
-      onChoose(keys);
-      if (keys.length) drag.current = { kind: "keys", ...point, keys, lanes, gone: false };
-    } else {
-      drag.current = { kind: "box", ...point, keep: event.shiftKey ? chosen : [], gone: false };
+      return { kind: "handle", at: key, second: mark.dataset.handle === "2", lanes };
     }
+    if (!mark) return { kind: "box", ...at(event), keep: event.shiftKey ? chosen : [] };
+    mark.focus();
+    const key = { drive: mark.dataset.drive ?? "", key: Number(mark.dataset.key) };
+    const keys = takenUp(chosen, key, event.shiftKey);
+    onChoose(keys);
+    return keys.length ? { kind: "keys", keys, lanes } : null;
   };
 
-  const onPointerMove = (event: PointerEvent) => {
-    const now = drag.current;
-    if (!now) return;
+  const dragged = (held: Held, { dx, dy, moved: far, event }: Dragged) => {
     const { x, y } = at(event);
-    if (now.kind === "handle") return draft(bent(now, x, y));
+    if (held.kind === "handle") return draft(bent(held, x, y));
+    if (!far) return;
+    if (held.kind === "box") return drawRound(held, x, y);
     // A drag along one way alone does not shake the other.
-    const right = Math.abs(x - now.x) > NEAR ? x - now.x : 0;
-    const up = Math.abs(y - now.y) > NEAR ? now.y - y : 0;
-    now.gone ||= right !== 0 || up !== 0;
-    if (!now.gone) return;
-    if (now.kind === "box") return drawRound(now, x, y);
+    const right = Math.abs(dx) > NEAR ? dx : 0;
+    const up = Math.abs(dy) > NEAR ? -dy : 0;
     const by = {
       frames: (right / width) * (view.to - view.from),
       heights: up / TALL,
       snap: !event.altKey,
     };
-    draft(moved(shot, now.lanes, now.keys, by, boundsIn(props.drivables)));
+    draft(moved(shot, held.lanes, held.keys, by, boundsIn(props.drivables)));
   };
 
-  const drawRound = (now: Extract<Drag, { kind: "box" }>, x: number, y: number) => {
+  const drawRound = (now: Extract<Held, { kind: "box" }>, x: number, y: number) => {
     const [left, top] = [Math.min(x, now.x), Math.min(y, now.y)];
     const drawn = { x: left, y: top, wide: Math.abs(x - now.x), high: Math.abs(y - now.y) };
     setArea(drawn);
@@ -102,24 +93,23 @@ export function useKeyDrag(
     onChoose([...now.keep, ...within.map(({ drive, key }) => ({ drive, key }))]);
   };
 
-  const onPointerUp = (event: PointerEvent) => {
-    const now = drag.current;
-    drag.current = null;
+  const released = (held: Held, { moved: far, event }: Dragged) => {
     setArea(null);
-    if (now?.kind === "box" && !now.gone) {
+    if (held.kind === "box" && !far) {
       onChoose([]);
       onFrame(Math.floor(placeAt(at(event).x, view, width)));
     }
-    if (latest.current && now && now.kind !== "box")
+    if (latest.current && held.kind !== "box")
       onSave(
         latest.current,
-        now.kind === "keys" ? keysName(now.keys) : `the easing of ${targetName(now.at.drive)}`,
+        held.kind === "keys" ? keysName(held.keys) : `the easing of ${targetName(held.at.drive)}`,
       );
     latest.current = null;
   };
+  const drag = useDrag<Held>({ start: pressed, move: dragged, end: released });
 
   /** Lanes with a handle of an easing drawn to a point. */
-  const bent = (now: Extract<Drag, { kind: "handle" }>, x: number, y: number): Lane[] => {
+  const bent = (now: Extract<Held, { kind: "handle" }>, x: number, y: number): Lane[] => {
     const row = now.lanes.findIndex((lane) => lane.drive === now.at.drive);
     const lane = now.lanes[row];
     const handles = handlesOut(lane, now.at.key);
@@ -146,7 +136,7 @@ export function useKeyDrag(
     );
   };
 
-  return { area, onPointerDown, onPointerMove, onPointerUp, onPointerCancel: onPointerUp, onDoubleClick };
+  return { area, pointer: drag.handlers, onDoubleClick };
 }
 
 /** Keys that a press takes up: the one under it with all that are chosen, or it alone; shift adds it or lets it go. */

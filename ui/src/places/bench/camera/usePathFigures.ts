@@ -4,34 +4,31 @@ import { useMemo } from "react";
 import { body, client, type Patch, type Schemas, type Shot } from "../../../api/client";
 import { useVersion } from "../../../api/version";
 
-export type Flight = Readable<Schemas["PathFiguresBody"]>;
-export type Way = Flight["cameras"][number];
+export type PathFigures = Readable<Schemas["PathFiguresBody"]>;
+export type CameraPath = PathFigures["cameras"][number];
 /** x, y and z in the source's units. */
 export type Point = number[];
 
 /** How the shot's cameras move, with what a drag changes and does not save. */
-export function useFlight(
+export function usePathFigures(
   shot: Shot | undefined,
   camera: number,
   wanted: boolean,
   patch?: Patch,
-): Flight | undefined {
+): PathFigures | undefined {
   const id = shot?.id ?? "";
   const version = useVersion(id);
-  const told = patch ? JSON.stringify(patch) : "";
   const { data, isPlaceholderData } = useQuery({
-    queryKey: ["flight", id, shot?.revision, version, camera, told],
+    queryKey: ["camera-figures", id, shot?.revision, version, camera, patch],
     enabled: wanted && id !== "",
     retry: false,
-    gcTime: told ? 0 : 60_000,
+    gcTime: patch ? 0 : 60_000,
     placeholderData: keepPreviousData,
     queryFn: () =>
       body(
-        client.GET("/api/shots/{shot_id}/camera-figures", {
-          params: {
-            path: { shot_id: id },
-            query: { patch: told, steady: told !== "", camera, revision: shot?.revision ?? 0 },
-          },
+        client.POST("/api/shots/{shot_id}/camera-figures", {
+          params: { path: { shot_id: id } },
+          body: { patch: patch ?? {}, steady: patch !== undefined, camera },
         }),
       ),
   });
@@ -43,7 +40,7 @@ export function useFlight(
 }
 
 /** Which of the told places of a way is nearest to a frame. */
-export function rowAt(way: Way, frame: number): number {
+export function rowAt(way: CameraPath, frame: number): number {
   const last = way.frames[way.frames.length - 1] || 1;
   const guess = Math.round((frame / last) * (way.frames.length - 1));
   return Math.min(Math.max(guess, 0), way.frames.length - 1);
