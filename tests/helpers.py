@@ -6,6 +6,7 @@ import json
 import os
 import re
 import shutil
+import signal
 import subprocess
 import sys
 import tempfile
@@ -17,6 +18,9 @@ from functools import cache
 from pathlib import Path
 from types import MappingProxyType
 
+from click.testing import CliRunner
+
+from vexel.cli import main
 from vexel.demo import lay_out
 from vexel.sources.protocols import FrameRequest
 
@@ -65,7 +69,20 @@ def asked(seen=MappingProxyType({}), dials=MappingProxyType({}), size=(96, 64), 
 
 
 def vexel(*arguments, **environment) -> subprocess.CompletedProcess:
-    """Run the command line."""
+    """Run the command line in this process, which has everything loaded."""
+    kept = {number: signal.getsignal(number) for number in (signal.SIGINT, signal.SIGTERM)}
+    try:
+        done = CliRunner().invoke(main, [*map(str, arguments)], prog_name="vexel", env=environment)
+    finally:
+        for number, handler in kept.items():
+            signal.signal(number, handler)
+    if done.exception and not isinstance(done.exception, SystemExit):
+        raise done.exception
+    return subprocess.CompletedProcess(arguments, done.exit_code, done.stdout, done.stderr)
+
+
+def vexel_process(*arguments, **environment) -> subprocess.CompletedProcess:
+    """Run the command line as a process of its own, as a shell does."""
     return subprocess.run(
         [sys.executable, "-m", "vexel.cli", *map(str, arguments)],
         capture_output=True,

@@ -9,7 +9,7 @@ import sys
 import time
 import unittest
 
-from tests.helpers import scratch, vexel, write_shot
+from tests.helpers import scratch, vexel, vexel_process, write_shot
 from vexel.core.document.merge_patch import merged
 
 LANES = [{"drive": "dial:size", "keys": [[0, 1], [1, 2]]}]
@@ -35,12 +35,12 @@ class ReckonTest(unittest.TestCase):
         told = vexel("reckon", shot)
         self.assertEqual((told.returncode, told.stderr), (0, ""))
         self.assertIn("48 frames, 4 s, 12 fps", told.stdout)
-        self.assertIn("1 × 360° ÷ 48 steps = 7.5° a frame", told.stdout)
-        self.assertIn("look: size ends at 2 but begins at 1, 1 away. The loop will jump at its seam.", told.stdout)
+        self.assertIn("1 × 360° ÷ 48 steps = 7.5° per frame", told.stdout)
+        self.assertIn("finding: size ends at 2 but begins at 1, 1 away. The loop will jump at its seam.", told.stdout)
 
     def test_json_is_one_object_with_the_findings(self):
         shot = write_shot(scratch(self), MODEL, frames=48, lanes=LANES)
-        told = json.loads(vexel("reckon", shot, "--json").stdout)
+        told = json.loads(vexel_process("reckon", shot, "--json").stdout)
         self.assertEqual([finding["name"] for finding in told["findings"]], ["choppy", "lane-does-not-close"])
 
     def test_any_terms_that_suffice(self):
@@ -58,7 +58,7 @@ class ReckonTest(unittest.TestCase):
         for terms, words in (
             (("--rate", "24", "--seconds", "10", "--frames", "250"), "250 frames and 10 s disagree"),
             (("--rate", "24", "--turns", "2"), "do not give the frames"),
-            (("--seconds", "soon", "--rate", "24"), "'soon' is no length"),
+            (("--seconds", "soon", "--rate", "24"), "'soon' is not a length"),
         ):
             with self.subTest(terms):
                 told = vexel("reckon", *terms)
@@ -151,7 +151,7 @@ class CaptureTest(unittest.TestCase):
         shot = write_shot(folder, clock={"rate": "12", "frames": 3}, camera={"rig": rig})
         told = vexel("capture", shot, "--to", folder / "out", "--workers", "1")
         self.assertEqual(told.returncode, 0, told.stderr)
-        seam = r"look: the camera ends \S+ away from where it began.* Play it once, with both ends\."
+        seam = r"finding: the camera ends \S+ away from where it began.* Play it once, with both ends\."
         self.assertRegex(told.stderr.split("0 of 3")[0], seam, "what only the source tells, before the first frame")
         self.assertIn("3 made, 0 kept, 0 failed, 0 waiting", told.stdout)
         self.assertIn("3 of 3 frames", told.stderr)

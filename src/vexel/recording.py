@@ -178,9 +178,9 @@ def recorder(
     """
     exact = Rate.parse(str(rate))
     if Background.parse(background).is_backdrop:
-        raise Mistake(f'background {background!r} is no plain colour: write "#rrggbb" or "transparent"')
+        raise Mistake(f'background {background!r} is not a plain colour: write "#rrggbb" or "transparent"')
     if bool(folder) == bool(studio):
-        raise Mistake("recorder() takes either a folder or the address of a studio")
+        raise Mistake("recorder() takes either a folder or the address of a running Vexel")
     place: Recording
     if studio:
         place = StudioRecording(studio, str(exact), title)

@@ -115,7 +115,7 @@ class AnswersTest(ApiTest):
 
     def test_bodies_that_are_none(self):
         self.refused(422, "its body must be JSON", "patch", "/api/shots/tide-week", data={"patch": "1"})
-        self.refused(422, "no file came", "post", "/api/sources", json={})
+        self.refused(422, "holds no file", "post", "/api/sources", json={})
         for text in ("9" * 100, "1e400", "-1e400"):
             body = {"json": {"term": "seconds", "text": text}}
             answer = self.client.post("/api/shots/tide-week/terms", headers=OWN, **body)
@@ -210,7 +210,7 @@ class ShotsTest(ApiTest):
         self.assertEqual(curve[:9], [curve[0]] * 9, "a lane stands still while the first frame is held")
         body = {"term": "frames", "text": "many"}
         refused = self.client.post("/api/shots/shell-growth/terms", json=body, headers=OWN)
-        self.assertIn("'many' is no length", refused.json["error"])
+        self.assertIn("'many' is not a length", refused.json["error"])
 
     def test_a_shot_takes_the_clock_of_another_now_and_later(self):
         def clock_of(shot):
@@ -245,13 +245,11 @@ class ShotsTest(ApiTest):
         body = {"tracks": [{"drive": "dial:whorls", "samples": course}]}
         kept = self.client.post(f"{where}/played-in", json=body, headers=OWN).json
         (lane,) = kept["document"]["lanes"]
-        self.assertEqual(
-            (lane["keys"], kept["undo"]), ([[0, 3], [0.5, 1], [0.997222222, 2.98889]], "playing in whorls")
-        )
+        self.assertEqual((lane["keys"], kept["undo"]), ([[0, 3], [0.5, 1], [0.997222222, 2.98889]], "recording whorls"))
         wrong = self.client.post(
             f"{where}/played-in", json={"tracks": [body["tracks"][0] | {"samples": []}]}, headers=OWN
         )
-        self.assertIn("nothing was played in", wrong.json["error"])
+        self.assertIn("nothing was recorded", wrong.json["error"])
 
     def test_a_damaged_document_spoils_no_other(self):
         (self.home / "shots/shell-growth.json").write_text('{"title": 3}')
@@ -284,7 +282,7 @@ class ShotsTest(ApiTest):
         brought = self.upload(*zip(names, pictures, strict=True)).json
         self.assertEqual((brought["kind"], brought["about"][3]), ("stills", {"name": "pictures", "value": "3"}))
         refused = self.client.post("/api/shots", json={"path": brought["path"]}, headers=OWN)
-        self.assertIn("does not say its rate: give it, such as 24", refused.json["error"])
+        self.assertIn("has no rate of its own: give one, such as 24", refused.json["error"])
         shot = self.client.post("/api/shots", json={"path": brought["path"], "rate": "29.97"}, headers=OWN).json
         self.assertEqual((shot["reckoning"]["frames"], shot["reckoning"]["rate"]), (3, "30000/1001"))
         self.assertEqual([shot["document"]["picture"][side] for side in ("width", "height")], [32, 18])
@@ -308,21 +306,21 @@ class ShotsTest(ApiTest):
         shot = self.client.post("/api/shots", json={"path": str(outside)}, headers=OWN).json["id"]
         self.assertFalse(self.client.get(f"/api/shots/{shot}/code", headers=HOST).json["writable"])
         refused = self.client.put(f"/api/shots/{shot}/code", json={"text": "x = 1"}, headers=OWN)
-        self.assertIn("lies outside the project", refused.json["error"])
+        self.assertIn("is outside the project", refused.json["error"])
         self.assertEqual(outside.read_text(), text)
         told = self.client.get("/api/shots/mooring-buoy/code", headers=HOST).json["error"]
-        self.assertIn("buoy.obj is no text that a person writes", told)
+        self.assertIn("buoy.obj is not a text file", told)
 
     def test_an_upload_that_cannot_be_shown_leaves_nothing(self):
         before = sorted((self.home / "sources").iterdir())
         for files, words in (
             ([("a.obj", b"")], "a.obj is empty"),
-            ([("a.exe", b"MZ")], "is no source that Vexel knows"),
+            ([("a.exe", b"MZ")], "is not a source that Vexel can read"),
             ([("a.obj", b"v 0 0 0"), ("b.obj", b"v 0 0 0")], "one of the files must be the source"),
             ([("../../up.obj", b"")], "is no usable file name"),
             ([("a/.x.obj", b"")], "is no usable file name"),
             ([("one/a.obj", b"v 0 0 0"), ("one/a.obj", b"v 1 0 0")], "two of the files are named one/a.obj"),
-            ([], "no file came"),
+            ([], "holds no file"),
         ):
             answer = self.upload(*files)
             self.assertIn(words, answer.json["error"])

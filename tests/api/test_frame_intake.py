@@ -78,8 +78,8 @@ class FolderTest(unittest.TestCase):
     def test_a_wrong_call_is_a_sentence(self):
         for options, words in (
             ({"rate": "abc"}, "'abc' is not a frame rate"),
-            ({"rate": 24}, "either a folder or the address of a studio"),
-            ({"rate": 24, "folder": "x", "background": "red"}, "'red' is no background"),
+            ({"rate": 24}, "either a folder or the address of a running Vexel"),
+            ({"rate": 24, "folder": "x", "background": "red"}, "'red' is not a background"),
             ({"rate": 24, "studio": "http://127.0.0.1:8137/"}, "is not the address for frames"),
         ):
             with self.assertRaisesRegex(Mistake, words):
@@ -113,7 +113,7 @@ class StudioTest(unittest.TestCase):
         self.assertEqual(finding["what"], "the shot ends with picture 1 of 2")
         frame.write_bytes(b"no picture")
         refused = json.loads(subprocess.run(f"{line} -s", shell=True, capture_output=True, text=True).stdout)
-        self.assertIn("no picture that Vexel reads", refused["error"])
+        self.assertIn("not a picture that Vexel can read", refused["error"])
 
     def test_strangers_are_refused(self):
         wrong = re.sub("push/.*", "push/guess", self.address)

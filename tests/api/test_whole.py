@@ -8,7 +8,7 @@ import time
 import unittest
 from pathlib import Path
 
-from tests.helpers import Server, scratch, vexel, write_shot
+from tests.helpers import Server, scratch, vexel, vexel_process, write_shot
 from vexel.store.disk.scratch import ScratchFolder, sweep_scratch
 
 FRAMES = 8
@@ -163,7 +163,7 @@ class WholeTest(unittest.TestCase):
         self.assertEqual((mine.path.exists(), dead.path.exists()), (True, False))
 
     def test_a_second_server_on_the_project_says_who_has_it(self):
-        told = vexel("serve", "--home", self.home, "--port", "0")
+        told = vexel_process("serve", "--home", self.home, "--port", "0")
         self.assertEqual(told.returncode, 1)
         self.assertIn(f"the Vexel of process {self.server.process.pid} at {self.server.base}", told.stderr)
 

@@ -99,7 +99,7 @@ class StandsTest(unittest.TestCase):
         for more in ({"cameras": [{"name": "b"}]}, {"picture": {"passes": ["shaded", "depth"]}}):
             document = shot({}) | more
             basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(None))
-            with self.assertRaisesRegex(Mistake, "gives pictures, which no camera looks at"):
+            with self.assertRaisesRegex(Mistake, "provides pictures, so cameras"):
                 make_plan(read_shot_document(document), basis)
 
 
@@ -164,7 +164,7 @@ class PanoramaTest(unittest.TestCase):
         np.testing.assert_allclose(directions(np.array(np.pi / 2), np.array(0.0)), [1, 0, 0], atol=1e-12)
 
     def test_what_no_panorama_has_is_refused(self):
-        for lens, told in (({"f_stop": 2}, "sharp everywhere"), ({"shift_mm": [1, 0]}, "leave shift_mm out")):
+        for lens, told in (({"f_stop": 2}, "sharp everywhere"), ({"shift_mm": [1, 0]}, "remove shift_mm")):
             document = shot({"lens": {"projection": "panorama"} | lens})
             with self.assertRaisesRegex(Mistake, told):
                 read_shot_document(document)
@@ -180,7 +180,7 @@ class WordsTest(unittest.TestCase):
             (shot({"rig": {"kind": "orbit", "elevation_deg": 91}}), "must be 90 or less, not 91"),
             (shot({"rig": {"kind": "orbit", "axis": [0, 0, 0]}}), "write 0, 0, 1 for upright"),
             (shot({}) | {"picture": {"passes": ["depth", "depth"]}}, "pass depth is named twice"),
-            (shot({}) | {"picture": {"background": "blue"}}, "'blue' is no background"),
+            (shot({}) | {"picture": {"background": "blue"}}, "'blue' is not a background"),
         ):
             with self.assertRaises(Mistake) as said:
                 read_shot_document(document)

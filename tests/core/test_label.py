@@ -27,8 +27,8 @@ class TextTest(unittest.TestCase):
 
     def test_refuses_what_is_no_field(self):
         for text, words in (
-            ("{", "a brace stands alone"), ("{a.b}", "a brace stands alone"), ("{a!r}", "a brace stands alone"),
-            ("{a:>9999}", "no form of a number"), ("{a:.200f}", "no form of a number"),
+            ("{", "a brace has no partner"), ("{a.b}", "a brace has no partner"), ("{a!r}", "a brace has no partner"),
+            ("{a:>9999}", "not a number format"), ("{a:.200f}", "not a number format"),
         ):  # fmt: skip
             with self.subTest(text), self.assertRaisesRegex(Mistake, words):
                 fields_of(text)
@@ -72,7 +72,7 @@ class LabelsOfAShotTest(unittest.TestCase):
         self.assertNotEqual(plan.recipe(0).key, plan.recipe(5).key)
 
     def test_refuses_names_that_are_not_there(self):
-        with self.assertRaisesRegex(Mistake, r"labels\[0\]: {dept} stands for nothing; did you mean depth"):
+        with self.assertRaisesRegex(Mistake, r"labels\[0\]: {dept} is unknown; did you mean depth"):
             self.plan([{"text": "{dept}"}])
         with self.assertRaisesRegex(Mistake, "lane label:a drives a label, but none has that name"):
             self.plan([], lanes=[{"drive": "label:a", "keys": [[0, 1]]}])

@@ -62,7 +62,7 @@ class EaseTest(unittest.TestCase):
         for text, word in (
             ("bouncy", "easing 'bouncy' is not known"),
             ("cubic-bezier(2, 0, 1, 1)", "the first and third of them 0 to 1"),
-            ("cubic-bezier(0, a, 1, 1)", "holds what is no number"),
+            ("cubic-bezier(0, a, 1, 1)", "something that is not a number"),
             ("steps(1.5)", "one whole number of steps"),
             ("spring(2)", "needs its bounce, 0 to 0.95"),
         ):
@@ -141,7 +141,7 @@ class LaneTest(unittest.TestCase):
             ([{"drive": "dial:a"}], "needs keys, or another lane"),
             ([{"drive": "dial:a", "keys": [[0]]}], "a key is .place, value."),
             ([{"drive": "dial:a", "keys": [[0, 1, "fast"]]}], "easing 'fast' is not known"),
-            ([{"drive": "dial:a", "keys": [[0.5, 1], [0.2, 1]]}], "must rise"),
+            ([{"drive": "dial:a", "keys": [[0.5, 1], [0.2, 1]]}], "in the order of their places"),
         ):
             with self.subTest(word), self.assertRaisesRegex(Mistake, word):
                 lane_tracks(read_shot_document(shot.model_dump(mode="json") | {"lanes": lanes}), phases)
@@ -257,7 +257,7 @@ class StaggerTest(unittest.TestCase):
             shot = read_shot_document(merged(document, stagger_lanes(read_shot_document(document), overlap)))
             np.testing.assert_allclose([lane.within for lane in shot.lanes[:3]], spans, atol=1e-8)
             self.assertEqual(shot.lanes[3].within, (0, 1), "one that follows goes along")
-        with self.assertRaisesRegex(Mistake, "takes two lanes"):
+        with self.assertRaisesRegex(Mistake, "needs two lanes"):
             stagger_lanes(read_shot_document(document | {"lanes": document["lanes"][:1]}), 0)
 
 

@@ -101,7 +101,7 @@ class NamesTest(unittest.TestCase):
             found = Background.parse(text)
             self.assertEqual((found.kind, found.rendered, found.image), (kind, rendered, image), text)
         for text in ("image:", "#12345", "red"):
-            self.assertRaisesRegex(Mistake, "is no background", Background.parse, text)
+            self.assertRaisesRegex(Mistake, "is not a background", Background.parse, text)
 
     def test_every_pass_has_its_records(self):
         self.assertEqual(list(PASSES), list(get_args(Pass)))

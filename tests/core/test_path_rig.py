@@ -109,16 +109,16 @@ class PathTest(unittest.TestCase):
         np.testing.assert_allclose(pose.up, (0, 1, 0), atol=1e-9)
 
     def test_through_what_it_looks_at(self):
-        with self.assertRaisesRegex(Mistake, "flies through the very point that it looks at, 50.0% of its way"):
+        with self.assertRaisesRegex(Mistake, "passes through the point that it looks at, 50.0% along its path"):
             planned(path([(-4, 0, 0), (4, 0, 0)]) | {"clock": {"rate": "24", "frames": 3, "span": "ends"}})
 
     def test_refuses_in_a_sentence(self):
         for document, words in (
             (path(SQUARE[:1]), "camera.rig.*keys"),
-            (path([SQUARE[0], SQUARE[0], SQUARE[1]]), r"keys\[0\] and keys\[1\] are at one place"),
-            (path([SQUARE[0], SQUARE[1], SQUARE[0]], closed=True), r"keys\[2\] and keys\[0\] are at one place"),
+            (path([SQUARE[0], SQUARE[0], SQUARE[1]]), r"keys\[0\] and keys\[1\] are at the same place"),
+            (path([SQUARE[0], SQUARE[1], SQUARE[0]], closed=True), r"keys\[2\] and keys\[0\] are at the same place"),
             (path(looks="keys"), r"keys\[0\] has no look"),
-            (path(looks="keys", keys=[{"look": list(p)} for p in SQUARE]), "looks at the camera's own place"),
+            (path(looks="keys", keys=[{"look": list(p)} for p in SQUARE]), "looks at the camera's own position"),
             (path(pace="keys"), r"keys\[0\] has no phase"),
             (path(pace="keys", keys=[{"at": t} for t in (0, 0.5, 0.2, 1)]), r"keys\[2\] comes at phase 0.2"),
             (path(keys=[{"focal_mm": 0}] * 4), "focal_mm"),

@@ -42,9 +42,9 @@ class GestureTest(unittest.TestCase):
 
     def test_refuses_what_was_no_gesture(self):
         for samples in ([], [(3, 1)], [(-5, 1), (2, 3)]):
-            with self.assertRaisesRegex(Mistake, "nothing was played in"):
+            with self.assertRaisesRegex(Mistake, "nothing was recorded"):
                 keys_of_recording(CLOCK, samples)
-        with self.assertRaisesRegex(Mistake, "no finite number"):
+        with self.assertRaisesRegex(Mistake, "not a finite number"):
             keys_of_recording(CLOCK, [(0, 1), (3, float("nan"))])
 
 

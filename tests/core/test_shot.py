@@ -61,10 +61,10 @@ class ReadTest(unittest.TestCase):
             ({"clock": {"seconds": None, "frames": 1_000_001}}, "1,000,001 frames are more than the 1,000,000"),
             ({"picture": {"width": 19.5}}, "picture.width: must be a whole number, not 19.5"),
             ({"picture": {"width": "big"}}, "picture.width: must be a whole number, not 'big'"),
-            ({"picture": {"background": "red"}}, "'red' is no background"),
+            ({"picture": {"background": "red"}}, "'red' is not a background"),
             ({"camera": {"lens": {"sensor": "0x24"}}}, "above 0 mm"),
             ({"source": {"dials": {"whorls": "five"}}}, "source.dials.whorls: must be a number"),
-            ({"lanes": [{"drive": "dial:a", "keys": [[0.5, 1], [0.2, 2]]}]}, "keys must rise in their places"),
+            ({"lanes": [{"drive": "dial:a", "keys": [[0.5, 1], [0.2, 2]]}]}, "keys must be in the order of their places"),
             ({"lanes": [{"drive": "dial:a", "keys": [[0, 1]]}] * 2}, "two lanes drive dial:a"),
         ):
             with self.subTest(words), self.assertRaises(Mistake) as caught:

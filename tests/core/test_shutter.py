@@ -50,7 +50,7 @@ class ShutterTest(unittest.TestCase):
         for text, words in (
             ("wide", "write an angle such as 180°"),
             ("180", "write 180° for an angle"),
-            ("1/0", "no opening"),
+            ("1/0", "not a shutter"),
         ):
             with self.assertRaisesRegex(Mistake, words):
                 Shutter.parse(text, FILM)

@@ -65,8 +65,8 @@ class TimesTest(unittest.TestCase):
 
     def test_bad_walks_say_what_to_do(self):
         for document, told in (
-            (walk() | {"camera": {"rig": {"kind": "stops"}}}, "no view is saved: add one"),
-            (walk(views=[{"look": list(PLACES[0])}, {}, {}, {}]), "looks at the camera's own place"),
+            (walk() | {"camera": {"rig": {"kind": "stops"}}}, "none is saved: add one"),
+            (walk(views=[{"look": list(PLACES[0])}, {}, {}, {}]), "looks at the camera's own position"),
             (walk(clock={"retimed_from": 10}), "retimed by their rests"),
             (walk(views=[{"shows": {"rig:fill": 1}}, {}, {}, {}]), "nothing that a view shows"),
             (walk() | {"lanes": [{"drive": "rig:elevation", "keys": [[0, 1]]}]}, "save other views"),

@@ -147,7 +147,7 @@ class TimecodeTest(unittest.TestCase):
             ("00:00:00:30", NTSC, "has frame 30, but at 29.97 fps they go from 0 to 29"),
             ("00:00:05;00", Rate.parse("25"), "write a colon for the ;"),
             ("00:00:05:00", Rate.parse("12.5"), "has no timecode"),
-            ("soon", NTSC, "'soon' is no length"),
+            ("soon", NTSC, "'soon' is not a length"),
             ("1.5f", NTSC, "not a whole number of frames"),
         ):
             with self.subTest(text), self.assertRaisesRegex(Mistake, word):

@@ -86,7 +86,7 @@ class ReckonTest(unittest.TestCase):
         for arguments, words in (
             (("--rate", "abc", "--seconds", "1"), "'abc' is not a frame rate"),
             (("--rate", "24"), "do not give the frames: give a shot document, or --rate with --seconds"),
-            (("--rate", "24", "--seconds", "long"), "'long' is no length"),
+            (("--rate", "24", "--seconds", "long"), "'long' is not a length"),
             (("--rate", "24", "--frames", "0"), "0 frames cannot be: it must be above 0"),
         ):
             run = vexel("reckon", *arguments)

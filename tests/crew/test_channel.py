@@ -87,7 +87,7 @@ class DisturbedTest(unittest.TestCase):
     def test_code_that_disturbs_the_talk_ends_the_stage_and_no_answer_goes_astray(self):
         for what, body in DISTURBING.items():
             with self.subTest(what):
-                with self.assertRaisesRegex(VexelError, "disturbed the talk|ended its process"):
+                with self.assertRaisesRegex(VexelError, "interfered with the connection|ended its process"):
                     self.measure(self.at(body))
                 self.assertIsInstance(self.measure(self.at("")), Subject)
                 self.assertIsInstance(self.stage.facts(self.at("")), SourceFacts)

@@ -128,10 +128,10 @@ class FileTest(unittest.TestCase):
         shot = read_shot_document(turntable())
         file = scratch(self) / "a.csv"
         for text, words in (
-            ("", "no column x and no y and no z: its columns are to be named x, y, z, and they are none"),
+            ("", "no column x and no y and no z: its columns must be named x, y, z, but are none"),
             ("x,y,z\n", "has no rows: give it one"),
-            ("x, y\n1,2\n3,4\n", "no column z: its columns are to be named x, y, z, and they are x, y"),
-            ("x,y,z\n1,2,3\n1,two,3\n", "row 2: 'two' in column y is no number"),
+            ("x, y\n1,2\n3,4\n", "no column z: its columns must be named x, y, z, but are x, y"),
+            ("x,y,z\n1,2,3\n1,two,3\n", "row 2: 'two' in column y is not a number"),
             ("x,y,z\n1,2,3\nnan,2,3\n", "row 2 of the table has no number in column 'x'"),
             ("x,y,z\n1,2,3\n", "a path has 2 to 10,000 rows, and the table has 1: add some"),
             (

@@ -103,9 +103,9 @@ class ReadTest(unittest.TestCase):
         )  # fmt: skip
         for file, name, told in (
             (gltf(self, [{}]), "", "holds no camera: export one with its animation"),
-            (gltf(self, two), "", "holds 2 cameras, left, right: name the one to fly as"),
+            (gltf(self, two), "", "holds 2 cameras, left, right: choose one with --camera"),
             (gltf(self, two), "middle", "holds no camera 'middle'; it holds left, right"),
-            (damaged, "", "is damaged, or no glTF 2.0"),
+            (damaged, "", "is damaged, or is not glTF 2.0"),
             (outside, "", "glTF file names .* which lies outside its folder"),
         ):
             with self.assertRaises(Mistake) as said:

@@ -126,7 +126,7 @@ class Mp4Test(unittest.TestCase):
 
     def test_alpha_is_laid_on_black_and_told(self):
         receipt = compile_footage(footage(self, 2, "24", alpha=True), scratch(self) / "a.mp4", RECIPES["h264"])
-        self.assertIn("they stand on black", receipt.notes[0])
+        self.assertIn("they are on black", receipt.notes[0])
 
 
 class GifTest(unittest.TestCase):

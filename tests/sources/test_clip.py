@@ -131,9 +131,9 @@ class ClipTest(unittest.TestCase):
         ffmpeg("-f", "lavfi", "-i", BARS.format(rate=10, seconds=1), "-c:v", "libx264", file)
         whole = file.read_bytes()
         for data, words in (
-            (b"", "a.mp4 is no video"),
-            (b"hello" * 99, "a.mp4 is no video"),
-            (whole[:900], "a.mp4 is no video"),
+            (b"", "a.mp4 cannot be read as a video"),
+            (b"hello" * 99, "a.mp4 cannot be read as a video"),
+            (whole[:900], "a.mp4 cannot be read as a video"),
             (sound.read_bytes(), "holds no picture stream"),
         ):
             file.write_bytes(data)

@@ -83,7 +83,7 @@ class RefusalTest(unittest.TestCase):
              b"property float z\nelement face 0\nproperty list uchar int vertex_indices\nend_header\n",
              "has no faces"),
             ("far.gltf", lonely.encode(), "needs far.bin beside it"),
-            ("film.mov", b"x", "is no mesh file that Vexel reads"),
+            ("film.mov", b"x", "is not a mesh file that Vexel can read"),
         ):  # fmt: skip
             (folder / name).write_bytes(data)
             with self.subTest(name), self.assertRaises(SourceError) as caught:

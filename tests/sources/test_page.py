@@ -167,7 +167,7 @@ class PageTest(PageCase):
             ('{"default": 2}', "line 1: the dials: at needs default, low and high"),
             ('{"default": 2, "low": 3, "high": 4}', "the default lies outside low to high"),
             ('{"default": "2", "low": 0, "high": 4}', "must be numbers"),
-            ("{default: 2}", "page.html, line 2: the dials are no JSON"),
+            ("{default: 2}", "page.html, line 2: the dials are not valid JSON"),
         ):
             with self.subTest(told), self.assertRaisesRegex(SourceError, words):
                 self.open(BAR % ("", block % told))
@@ -191,7 +191,7 @@ class PageTest(PageCase):
             ("<script>\n\nundefinedName()</script>", "page.html, line 3: ReferenceError: undefinedName is not defined"),
             ("<script>setTimeout(()=>{throw new Error('late')},50)</script>", "Error: late"),
             ("<script>Promise.reject(new Error('quiet'))</script>", "Error: quiet"),
-            ("<img src=gone.png>", "it needs gone.png, which is not beside it: bring that file too"),
+            ("<img src=gone.png>", "it needs gone.png, which is not beside it: add that file too"),
             (
                 "<link rel=stylesheet href=https://a.example/x.css>",
                 "it asks for https://a.example/x.css, but a page has no network",

@@ -141,7 +141,7 @@ class PointsTest(unittest.TestCase):
         np.testing.assert_array_equal(matte[..., 3] > 0, codes < FAR)
         np.testing.assert_array_equal(self.stage.picture(at, plan.recipe(0, 3)), soft, "as soft as before")
         np.testing.assert_allclose(matte[codes < FAR][0, :3], 255 * np.array(matte_colour(0)), atol=1)
-        with self.assertRaisesRegex(SourceError, "for normal: let picture.passes be any of shaded, depth, matte"):
+        with self.assertRaisesRegex(SourceError, "for normal: set picture.passes to any of shaded, depth, matte"):
             self.stage.picture(at, plan.recipe(0, 2))
 
     def test_colours_change_with_the_direction(self):

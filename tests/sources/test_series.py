@@ -130,7 +130,7 @@ class SeriesTest(unittest.TestCase):
             ("words.csv", "no column of numbers to draw: it has a, b"),
             ("ragged.csv", "cannot be read as a table: .*line 3"),
             ("cut.npy", "cut.npy cannot be read as an array"),
-            ("deep.npy", r"a slice of shape \(3, 4, 5\) has no picture by itself: name a drawing function"),
+            ("deep.npy", r"a slice of shape \(3, 4, 5\) cannot be drawn by default: name a drawing function"),
             ("texts.npy", "numbers with the slices along the first axis"),
             ("all.pvd", "no PVD collection"),
         ):

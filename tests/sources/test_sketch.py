@@ -86,7 +86,7 @@ class SketchTest(unittest.TestCase):
             ("return np.full((4, 4), 3.0)", "with values from 3 to 3; floats of a picture lie between 0 and 1"),
             ("a = np.zeros((4, 4)); a[1, 2] = np.nan; return a", "1 values that are not finite, the first at (1, 2)"),
             ("return np.zeros((1, 20000), np.uint8)", "at most 16,384 pixels a side"),
-            ("return 'words'", "text that is no SVG: it begins with 'words'"),
+            ("return 'words'", "text that is not SVG: it begins with 'words'"),
             ("return '<svg><g></svg>'", "SVG that cannot be drawn: it is not well-formed XML: mismatched tag"),
             ("return 1 / 0", "draw.py, line 8: ZeroDivisionError"),
             ("import pyvista as pv; return pv.PolyData()", "there is nothing to draw"),

@@ -42,7 +42,7 @@ class BackdropTest(Drawn):
         first, second = (backdrop_file(folder / "wall.png", folder / "copies") for _ in range(2))
         self.assertEqual((first, first.read_bytes()), (second, (folder / "wall.png").read_bytes()))
         (folder / "note.png").write_text("no image")
-        with self.assertRaisesRegex(SourceError, "is no image that can be read"):
+        with self.assertRaisesRegex(SourceError, "is not an image that can be read"):
             self.drawn_on("image:note.png", folder / "note.png")
 
     def test_a_missing_image_is_named(self):

@@ -191,7 +191,7 @@ class StageTest(unittest.TestCase):
         self.assertTrue((changed[:, 0] < 24).all(), "only the top is written on")
         self.assertAlmostEqual(changed[:, 1].mean(), 80, delta=4)
         self.assertTrue((written != self.picture(code, 4, picture=ground, labels=[told])).any())
-        with self.assertRaisesRegex(Mistake, "{frm} stands for nothing; did you mean frame"):
+        with self.assertRaisesRegex(Mistake, "{frm} is unknown; did you mean frame"):
             self.picture(code, labels=[told | {"text": "{frm}"}])
 
 

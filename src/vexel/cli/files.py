@@ -21,9 +21,9 @@ from vexel.cli.main import main, refuse_folder, sentences, shot_at, trust_option
 @click.argument("place", metavar="DIR_OR_PATTERN", type=click.Path(path_type=Path))
 @click.option("-o", "--output", "file", required=True, type=click.Path(path_type=Path))
 @click.option("--rate", default="", help="Frames per second; a take has its own.")
-@click.option("--recipe", "name", default="", help="h264, gif or gif-640; by the file's ending if left out.")
-@click.option("--camera", default="", help="Whose frames, where a take holds several cameras.")
-@click.option("--pass", "render_pass", default="", help="Which pass, where a take holds several.")
+@click.option("--recipe", "name", default="", help="h264, gif or gif-640; by default from the file's extension.")
+@click.option("--camera", default="", help="Which camera, if the take holds several.")
+@click.option("--pass", "render_pass", default="", help="Which pass, if the take holds several.")
 @click.option("--json", "as_json", is_flag=True, help="Print the receipt as one JSON object.")
 @sentences
 def compile_(place: Path, file: Path, rate: str, name: str, camera: str, render_pass: str, as_json: bool) -> None:
@@ -61,18 +61,18 @@ def inspect_(place: Path, as_json: bool) -> None:
     for key, value in found["facts"].items():
         click.echo(f"{key:8} {value:,}" if isinstance(value, int) else f"{key:8} {value}")
     for finding in found["findings"]:
-        click.echo(f"look: {finding}")
+        click.echo(f"finding: {finding}")
     if found["damaged"]:
         raise Failure(f"{place} is not whole: {found['findings'][0]}")
 
 
 @main.command("check")
 @click.argument("place", metavar="DIR", type=click.Path(path_type=Path))
-@click.option("--deep", is_flag=True, help="Read every byte, even where size and time say nothing against it.")
+@click.option("--deep", is_flag=True, help="Read every byte, not only size and time.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
 @sentences
 def check_(place: Path, deep: bool, as_json: bool) -> None:
-    """Hold the frames of a project or a take against what was made; damaged ones are set aside."""
+    """Compare the frames of a project or take with what was made; damaged ones are set aside."""
     from vexel.store.disk.check import check_project, check_take
     from vexel.store.project import Project
 
@@ -83,14 +83,14 @@ def check_(place: Path, deep: bool, as_json: bool) -> None:
         click.echo(json.dumps(asdict(found) | {"whole": found.whole}, default=str))
     else:
         click.echo(
-            f"{place}: {found.frames:,} frames looked at, {len(found.damaged):,} damaged, {found.missing:,} missing"
+            f"{place}: {found.frames:,} frames checked, {len(found.damaged):,} damaged, {found.missing:,} missing"
         )
         for sentence in found.files:
-            click.echo(f"look: {sentence}")
+            click.echo(f"finding: {sentence}")
     if not found.whole:
         if found.damaged:
-            click.echo(f"damaged frames lie in {found.damaged[0].parent}", err=True)
-        raise Failure("not everything is as it was made: resume the run, or capture with --resume, to make it again")
+            click.echo(f"damaged frames are in {found.damaged[0].parent}", err=True)
+        raise Failure("some of it is not as it was made: resume the run, or capture with --resume, to make it again")
 
 
 @main.command("path")
@@ -98,14 +98,14 @@ def check_(place: Path, deep: bool, as_json: bool) -> None:
 @click.option(
     "-o", "--output", "file", metavar="FILE", type=click.Path(path_type=Path), help=".csv, .json or .gltf to write."
 )
-@click.option("--from", "table", metavar="FILE", type=click.Path(path_type=Path), help="A path to fly along.")
-@click.option("--camera", default="", help="Which one of FILE, where it is glTF and holds several.")
+@click.option("--from", "table", metavar="FILE", type=click.Path(path_type=Path), help="A path to follow.")
+@click.option("--camera", default="", help="Which camera of a glTF FILE that holds several.")
 @trust_option
 @sentences
 def path_(document: Path, file: Path | None, table: Path | None, camera: str, trust: bool) -> None:
-    """Write the camera of every frame to a file, or print the shot that flies as a file says."""
+    """Write the camera of every frame to a file, or print a shot that follows the path in a file."""
     if (file is None) == (table is None):
-        raise Mistake("give -o FILE to write the path of the camera, or --from FILE to fly along one")
+        raise Mistake("give -o FILE to write the path of the camera, or --from FILE to follow one")
     shot = shot_at(document)
     if table is not None:
         from vexel.core.document.shot import read_shot_document

@@ -23,12 +23,12 @@ from vexel.cli.main import findings_of, main, sentences, shot_at
 @click.option("--rate", help="Frames per second: 24, 12.5, 30000/1001 or 29.97.")
 @click.option("--seconds", help="Length: 15, 12s, 1:30, 450f or timecode.")
 @click.option("--frames", help="Length in frames.")
-@click.option("--degrees", help="How far the camera turns from frame to frame.")
+@click.option("--degrees", help="Degrees the camera turns per frame.")
 @click.option("--turns", help="Full turns over the shot.")
-@click.option("--turn-seconds", help="Seconds that a turn takes.")
+@click.option("--turn-seconds", help="Seconds per turn.")
 @click.option("--pace", help="Seconds of the source per second of video.")
-@click.option("--covers", help="Seconds of the source that are shown.")
-@click.option("--repeats", help="How many times a loop is repeated.")
+@click.option("--covers", help="Seconds of the source shown.")
+@click.option("--repeats", help="Play count of a loop.")
 @click.option("--span", type=click.Choice(["loop", "ends"]), default="loop", show_default=True)
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
 @sentences
@@ -88,6 +88,6 @@ def _solved(typed: dict[str, str], span: "Span") -> "Answer":
     if wanting := answer.wanting("rate", "frames"):
         raise Mistake(
             f"these terms do not give the {' and the '.join(wanting)}: give a shot document, or --rate with "
-            "--seconds, --frames or what else tells the length"
+            "--seconds, --frames or another term that sets the length"
         )
     return answer

@@ -43,7 +43,7 @@ def serve(home: Path, port: int, trust: bool) -> None:
 @click.option("--yes", is_flag=True, help="Agree to all of it without being asked.")
 @sentences
 def agree(home: Path, yes: bool) -> None:
-    """Look at the code of a project from elsewhere, and let it run."""
+    """Review the code of a project from elsewhere, and allow it to run."""
     from vexel.crew.code_gate import unseen_of
     from vexel.store.consent import Consent
     from vexel.store.project import Project
@@ -53,7 +53,7 @@ def agree(home: Path, yes: bool) -> None:
     consent = Consent(home)
     unseen = unseen_of(Project(home), consent)
     if not unseen:
-        click.echo(f"{home}: nothing waits for your word")
+        click.echo(f"{home}: no code is waiting for review")
         return
     for file in sorted({file for files, _ in unseen.values() for file in files}):
         click.echo(f"{file}, {file.stat().st_size:,} bytes")
@@ -63,6 +63,6 @@ def agree(home: Path, yes: bool) -> None:
     except click.Abort:
         agreed = False
     if not agreed:
-        raise Failure("nothing was agreed to, and nothing runs")
+        raise Failure("nothing was agreed to, so nothing runs")
     consent.agree(unseen)
     click.echo(f"{home}: agreed, until one of them changes")

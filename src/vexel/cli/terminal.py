@@ -16,7 +16,7 @@ def print_findings(findings: "Iterable[Finding]", err: bool = False) -> None:
     """Findings with their mends, a line each."""
     for finding in findings:
         mends = " Or: ".join(f"{mend.label}." for mend in finding.mends)
-        click.echo(f"  look: {finding.what}. {finding.cost} {mends}".rstrip(), err=err)
+        click.echo(f"  finding: {finding.what}. {finding.cost} {mends}".rstrip(), err=err)
 
 
 def print_receipt(receipt: "Receipt") -> None:

@@ -89,7 +89,7 @@ class Crew:
     ) -> None:
         """Make frames on one worker, a certain one if that can be.
 
-        `done` gets their results, or an exception when the worker broke down.
+        `done` gets their results, or an exception when the worker crashed.
         """
         where: dict[str, Any] = {}
         if worker is not None and self._addresses:
@@ -101,7 +101,7 @@ class Crew:
             if finished.status == "finished":
                 done(finished.result())
             elif finished.status == "error":
-                done(Failure(f"the worker broke down: {finished.exception()}"))
+                done(Failure(f"the worker crashed: {finished.exception()}"))
             # A cancelled future reports nothing: the run was stopped.
 
         future.add_done_callback(report)

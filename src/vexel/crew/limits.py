@@ -1,4 +1,4 @@
-"""How much time and memory a person's code may take."""
+"""How much time and memory a person's code may take, and how many processes run it."""
 
 import os
 from dataclasses import dataclass
@@ -31,6 +31,11 @@ def capture_limits() -> Limits:
 def view_limits() -> Limits:
     """For the viewfinder, where a person waits: VEXEL_VIEW_SECONDS (20)."""
     return Limits(_number("VEXEL_VIEW_SECONDS", 20), int(_number("VEXEL_MEMORY_MB", 4096)), "VEXEL_VIEW_SECONDS")
+
+
+def workers_here() -> int:
+    """Stage processes of a run: VEXEL_WORKERS, or one for each core."""
+    return int(_number("VEXEL_WORKERS", os.cpu_count() or 1))
 
 
 def _number(name: str, default: float) -> float:

@@ -155,7 +155,7 @@ class StageProcess:
             except (Garbled, TypeError, ValueError):
                 self._end()
                 raise LimitReached(
-                    f"{at.file.name} disturbed the talk between Vexel and the process that runs it, which was ended: "
+                    f"{at.file.name} interfered with the connection to the process that runs it, which was ended: "
                     "its code must not write to files that it did not open, nor answer from a fork of its process"
                 ) from None
             except (EOFError, OSError):
@@ -238,7 +238,7 @@ class StageProcess:
             how = f"signal {signal.Signals(-code).name}, often a sign of too little memory"
         else:
             how = f"exit status {code}"
-        return LimitReached(f"{at.file.name} ended its process ({how}); its code or a library it uses broke down")
+        return LimitReached(f"{at.file.name} ended its process ({how}); its code or a library that it uses crashed")
 
     def _end(self) -> None:
         if self._channel is not None:

@@ -1,6 +1,5 @@
 """One sitting of a capture into a folder, with a crew of its own."""
 
-import os
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
@@ -12,7 +11,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Stopped
 from vexel.core.finding import Finding
 from vexel.crew.cluster import Crew
-from vexel.crew.limits import capture_limits
+from vexel.crew.limits import capture_limits, workers_here
 from vexel.crew.planner import Gate, Planner
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess
@@ -59,7 +58,7 @@ def capture_to_folder(
         When the source or the shot is wrong.
     """
     limits, kind = capture_limits(), shot.source.kind
-    stages = [StageProcess(limits) for _ in range(workers or os.cpu_count() or 1)]
+    stages = [StageProcess(limits) for _ in range(workers or workers_here())]
 
     @cache
     def crew() -> Crew:

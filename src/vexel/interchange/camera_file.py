@@ -44,7 +44,7 @@ def camera_file_text(plan: Plan, suffix: str) -> str:
         return json.dumps(told, indent=1) + "\n"
     if suffix == ".gltf":
         return gltf_text(plan)
-    raise Mistake(f"a path is written as {' or '.join(FORMATS)}, not as {suffix or 'a file without an ending'}")
+    raise Mistake(f"a path is written as {' or '.join(FORMATS)}, not as {suffix or 'a file without an extension'}")
 
 
 def read_camera_file(file: Path, fps: float = 24.0, camera: str = "") -> Sequence[Mapping[str, float]]:
@@ -72,7 +72,7 @@ def read_camera_file(file: Path, fps: float = 24.0, camera: str = "") -> Sequenc
     except OSError as error:
         raise Failure(f"{file} cannot be read: {error.strerror}") from None
     except UnicodeDecodeError:
-        raise Mistake(f"{file.name} is no text: export it as CSV or JSON") from None
+        raise Mistake(f"{file.name} is not text: export it as CSV or JSON") from None
     if file.suffix.lower() == ".json":
         return _json_rows(text, file.name)
     reader = csv.DictReader(io.StringIO(text))
@@ -91,14 +91,14 @@ def _json_rows(text: str, name: str) -> list[dict[str, float]]:
         frames = json.loads(text)["frames"]
         return [{key: float(frame[key]) for key in frame if key in COLUMNS} for frame in frames]
     except (ValueError, KeyError, TypeError):
-        raise Mistake(f'{name} is no path: it needs "frames", a list of objects with x, y and z') from None
+        raise Mistake(f'{name} is not a path: it needs "frames", a list of objects with x, y and z') from None
 
 
 def _number(value: Any, column: str, row: int, name: str) -> float:
     try:
         return float(value)
     except (TypeError, ValueError):
-        raise Mistake(f"{name}, row {row:,}: {value!r} in column {column} is no number") from None
+        raise Mistake(f"{name}, row {row:,}: {value!r} in column {column} is not a number") from None
 
 
 def _spelled(value: float) -> str:

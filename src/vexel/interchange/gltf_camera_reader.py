@@ -47,7 +47,7 @@ def gltf_rows(file: Path, fps: float, camera: str = "") -> list[dict[str, float]
     except Mistake:
         raise  # a sentence of its own, though a ValueError as well
     except (KeyError, IndexError, ValueError, TypeError, struct.error) as error:
-        raise Mistake(f"{file.name} is damaged, or no glTF 2.0 ({error}): export it again") from None
+        raise Mistake(f"{file.name} is damaged, or is not glTF 2.0 ({error}): export it again") from None
 
 
 class _Scene:
@@ -91,7 +91,7 @@ class _Scene:
             return base64.b64decode(uri.split(",", 1)[1])
         beside = contained_file(self._folder, unquote(uri), "the glTF file")
         if not beside.is_file():
-            raise Mistake(f"{uri} is missing: bring it with the glTF file, or export one that holds all")
+            raise Mistake(f"{uri} is missing: add it, or export one file that holds everything")
         return beside.read_bytes()
 
 
@@ -104,8 +104,7 @@ def _camera_node(scene: _Scene, wanted: str, name: str) -> int:
         raise Mistake(f"{name} holds no camera {wanted!r}; it holds {', '.join(told)}")
     if len(nodes) > 1 and not wanted:
         raise Mistake(
-            f"{name} holds {counted(len(nodes), 'camera')}, {', '.join(told)}: "
-            "name the one to fly as, by --camera or on the Bench"
+            f"{name} holds {counted(len(nodes), 'camera')}, {', '.join(told)}: choose one with --camera or on the Bench"
         )
     return told[wanted] if wanted else nodes[0][0]
 

@@ -186,10 +186,10 @@ def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str =
     if (place / LEDGER).is_file():
         return _of_take(place, given, camera, render_pass)
     if camera or render_pass:
-        raise Mistake(f"{place} is no take, so it tells no cameras or passes apart: name its files by a pattern")
+        raise Mistake(f"{place} is not a take, so it has no cameras or passes: name its files by a pattern")
     images = sequence(place)
     if missing := gaps(images):
-        raise Failure(f"{place}: {said_missing(missing)}: bring those frames, or close the gaps")
+        raise Failure(f"{place}: {said_missing(missing)}: add those frames, or close the gaps")
     if given is None:
         raise Mistake(f"{place} does not say its rate: add --rate, such as --rate 24")
     return Footage(tuple(images.values()), Clock(given, len(images)))

@@ -67,7 +67,7 @@ def _video(file: Path) -> dict[str, Any]:
     if found.uneven:
         findings.append("frames last differently: the rate is a mean")
     if found.index_first is False:
-        findings.append("the index stands at the end of the file: over a network it plays only when all has arrived")
+        findings.append("the index is at the end of the file: over a network it plays only once it is fully loaded")
     if found.codec == "h264" and found.pixel_format != "yuv420p":
         findings.append(f"{found.pixel_format} does not play in every browser: yuv420p does")
     if found.colour == "untagged" and found.codec == "h264":

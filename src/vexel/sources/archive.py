@@ -82,7 +82,7 @@ def _check(name: str, members: list[zipfile.ZipInfo]) -> None:
     for member in members:
         path = PurePosixPath(member.filename.replace("\\", "/"))
         if not path.parts:
-            raise SourceError(f"{name} holds {member.filename!r}, which is no file: pack it again")
+            raise SourceError(f"{name} holds {member.filename!r}, which is not a regular file: pack it again")
         if path.is_absolute() or ".." in path.parts or ":" in path.parts[0] or "\0" in member.filename:
             raise SourceError(f"{name} holds {member.filename!r}, a path that leaves the folder: pack it again")
         if stat.S_ISLNK(member.external_attr >> 16):

@@ -69,7 +69,7 @@ class SourceFiles:
                     shutil.copyfile(self.folder / name, partial / name)
                 (partial / NAMES).write_text(json.dumps(names))
                 if not holds(partial):
-                    raise Mistake(f"{self.main} was written anew while it was read: try again")
+                    raise Mistake(f"{self.main} changed while it was read: try again")
         return target / self.main
 
 
@@ -190,5 +190,5 @@ def backdrop_file(file: Path, copies: Path) -> Path:
         with _new_copy(copies, target.parent, holds) as partial:
             shutil.copyfile(file, partial / file.name)
             if not holds(partial):
-                raise Mistake(f"the background {file} was written anew while it was read: try again")
+                raise Mistake(f"the background {file} changed while it was read: try again")
     return target

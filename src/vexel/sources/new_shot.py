@@ -43,7 +43,7 @@ def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "") -> Sh
     source: dict[str, Any] = {"kind": kind.name, "file": place}
     if traits.needs_rate:
         if not rate:
-            raise Mistake(f"{file.name} is one of a sequence, which does not say its rate: give it, such as 24")
+            raise Mistake(f"{file.name} is part of a sequence, which has no rate of its own: give one, such as 24")
         source["rate"] = rate
     document: dict[str, Any] = {
         "title": title or _title(file, traits),

@@ -52,7 +52,7 @@ def _image(file: Path, width: int, height: int) -> Light:
     """The middle of an image, as large as fills the frame."""
     pixels = cv2.imread(str(file), cv2.IMREAD_COLOR)
     if pixels is None:
-        raise SourceError(f"the background {file.name} is no image that can be read: export it as PNG or JPEG")
+        raise SourceError(f"the background {file.name} is not an image that can be read: export it as PNG or JPEG")
     scale = max(width / pixels.shape[1], height / pixels.shape[0])
     size = max(round(pixels.shape[1] * scale), width), max(round(pixels.shape[0] * scale), height)
     how = cv2.INTER_AREA if scale < 1 else cv2.INTER_CUBIC

@@ -225,7 +225,7 @@ class Stage:
             known = [name for name, traits in PASSES.items() if traits.points]
             raise SourceError(
                 f"{at.file.name} holds points without surfaces, which have no edges and no slopes for "
-                f"{recipe.render_pass}: let picture.passes be any of {', '.join(known)}"
+                f"{recipe.render_pass}: set picture.passes to any of {', '.join(known)}"
             )
         scene, sampler = self._scene
         scene.show(shown, look)
@@ -287,7 +287,7 @@ def _png_size(data: bytes) -> tuple[int, int]:
 def _both(at: SourceAt, look: Look) -> SourceError:
     return SourceError(
         f"{at.file.name} gives a picture in some frames and geometry in frame {look.seen.get('frame', 0)}: "
-        "let it give one of them in all frames"
+        "return the same in all frames"
     )
 
 

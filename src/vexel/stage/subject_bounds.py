@@ -53,7 +53,7 @@ class SubjectBounds:
         sphere = sphere_about(self._clouds)
         if sphere.radius <= 0:
             raise SourceError(
-                "the subject has no extent: all its points are at one place. Give it some size, or look at its units"
+                "the subject has no extent: all its points are at one place. Give it some size, or check its units"
             )
         points = np.concatenate([_sparse(cloud) for cloud in self._clouds if len(cloud)])
         weights = np.array(self._areas)

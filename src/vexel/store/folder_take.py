@@ -208,4 +208,4 @@ def finished_of(row: dict[str, Any]) -> Finished | None:
 
 def unwritable(folder: Path, error: OSError) -> Failure:
     """The error of a folder that takes no files."""
-    return Failure(f"{folder} cannot be written: {error.strerror}; choose another folder or mend its permissions")
+    return Failure(f"{folder} cannot be written: {error.strerror}; choose another folder or fix its permissions")

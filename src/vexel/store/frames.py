@@ -44,7 +44,7 @@ class FrameStore:
             When that is no key, as in a damaged database.
         """
         if not _KEY.fullmatch(key):
-            raise Failure(f"{key[:80]!r} is no key of a frame: the project's database is damaged")
+            raise Failure(f"{key[:80]!r} is not the key of a frame: the project's database is damaged")
         return self._folder / key[:2] / f"{key}{suffix}"
 
     def known(self, keys: Sequence[str]) -> dict[str, Finished]:

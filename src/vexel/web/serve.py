@@ -59,8 +59,8 @@ def serve_home(
     server = wsgi_server(create_app(studio, guard), bound)
     click.echo(f"Vexel is ready with {project.home}\nOpen this address once: {guard.start_url}")
     if not consent.own:
-        click.echo("This project comes from elsewhere: its code runs only after you have looked at it and agreed.")
-    click.echo(f"Programs may hand over frames at http://127.0.0.1:{port}/push/{project.push_key()}")
+        click.echo("This project comes from elsewhere: its code runs only after you have reviewed it and agreed.")
+    click.echo(f"Programs may send frames to http://127.0.0.1:{port}/push/{project.push_key()}")
     try:
         server.run()
     except KeyboardInterrupt:
@@ -76,7 +76,7 @@ def _made_own(home: Path) -> bool:
     try:
         make_own(home)
     except Failure as error:
-        click.echo(f"That this project is yours cannot be remembered: {error}", err=True)
+        click.echo(f"Vexel cannot remember that this project is yours: {error}", err=True)
         return False
     return True
 

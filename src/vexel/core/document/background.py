@@ -46,7 +46,7 @@ class Background:
             return cls("gradient", text)
         if text.startswith(_IMAGE) and text.removeprefix(_IMAGE).strip():
             return cls("image", text)
-        raise Mistake(f"{text!r} is no background: {WAYS}")
+        raise Mistake(f"{text!r} is not a background: {WAYS}")
 
     @property
     def image(self) -> str:

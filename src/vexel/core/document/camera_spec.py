@@ -52,9 +52,9 @@ class LensSpec(Part):
     @model_validator(mode="after")
     def _can_blur(self) -> "LensSpec":
         if self.projection != "perspective" and self.f_stop is not None:
-            raise Mistake(f"a {self.projection} has no opening and is sharp everywhere: leave f_stop out")
+            raise Mistake(f"a {self.projection} has no aperture and is sharp everywhere: remove f_stop")
         if self.projection == "panorama" and any(self.shift_mm):
-            raise Mistake("a panorama looks all round, so nothing is to be shifted: leave shift_mm out")
+            raise Mistake("a panorama covers every direction, so it cannot be shifted: remove shift_mm")
         return self
 
     def lens(self) -> Lens:
@@ -81,7 +81,7 @@ class CameraSpec(Part):
     @model_validator(mode="after")
     def _has_stops(self) -> "CameraSpec":
         if self.rig.traits.times_shot and not self.views:
-            raise Mistake("the rig goes from view to view, but no view is saved: add one to views")
+            raise Mistake("the rig moves between saved views, but none is saved: add one to views")
         return self
 
 

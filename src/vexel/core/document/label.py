@@ -53,12 +53,12 @@ def fields_of(text: str) -> list[str]:
             continue
         if found[1] is None:
             raise Mistake(
-                f"label {text!r}: a brace stands alone; write {{frame}}, {{seconds:.2f}} or the name of a dial, "
+                f"label {text!r}: a brace has no partner; write {{frame}}, {{seconds:.2f}} or the name of a dial, "
                 "and {{ for a brace itself"
             )
         if not _FORM.fullmatch(found[2] or ""):
             raise Mistake(
-                f"label {text!r}: {found[2]!r} is no form of a number: write {{{found[1]}:.2f}} or {{frame:04d}}"
+                f"label {text!r}: {found[2]!r} is not a number format: write {{{found[1]}:.2f}} or {{frame:04d}}"
             )
         names.append(found[1])
     return names

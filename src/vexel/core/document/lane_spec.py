@@ -33,7 +33,7 @@ LaneKey = Annotated[tuple[float, float] | tuple[float, float, str], BeforeValida
 
 def _drive(text: str) -> str:
     if not is_target(text):
-        raise Mistake(f"{text!r} is nothing that a lane drives; write {KINDS}")
+        raise Mistake(f"{text!r} is not a lane target; write {KINDS}")
     return text
 
 
@@ -60,7 +60,7 @@ class LaneSpec(Part):
     def _rise(cls, keys: list[LaneKey]) -> list[LaneKey]:
         for before, after in pairwise(keys):
             if after[0] <= before[0]:
-                raise Mistake(f"keys must rise in their places, but {after[0]:g} follows {before[0]:g}")
+                raise Mistake(f"keys must be in the order of their places, but {after[0]:g} follows {before[0]:g}")
         return keys
 
     @model_validator(mode="after")

@@ -213,13 +213,13 @@ class PathSpec(RigSpec):
         for number, (key, following) in enumerate(pairwise(around)):
             if dist(key.position, following.position) <= 1e-9 * max(1.0, *map(abs, key.position)):
                 other = (number + 1) % len(self.keys)
-                raise Mistake(f"keys[{number}] and keys[{other}] are at one place: move one, or take it away")
+                raise Mistake(f"keys[{number}] and keys[{other}] are at the same place: move or remove one")
         if self.looks == "keys":
             for number, key in enumerate(self.keys):
                 if key.look is None:
-                    raise Mistake(f"keys[{number}] has no look: say what the camera looks at there")
+                    raise Mistake(f"keys[{number}] has no look: set what the camera looks at there")
                 if dist(key.look, key.position) <= 1e-9:
-                    raise Mistake(f"keys[{number}] looks at the camera's own place: move its look away")
+                    raise Mistake(f"keys[{number}] looks at the camera's own position: move its look")
         if self.pace == "keys":
             self._check_times()
         return self
@@ -228,9 +228,11 @@ class PathSpec(RigSpec):
         times = [key.at for key in self.keys]
         for number, time in enumerate(times):
             if time is None:
-                raise Mistake(f'keys[{number}] has no phase: say when the camera is there, or let the pace be "even"')
+                raise Mistake(f'keys[{number}] has no phase: set its "at", or set pace to "even"')
         for number, (before, after) in enumerate(pairwise(times)):
             if before is not None and after is not None and after <= before:
                 raise Mistake(f"keys[{number + 1}] comes at phase {after:g}, not after the one before, {before:g}")
         if self.closed and times[0] == 0 and times[-1] == 1:
-            raise Mistake("the last key of a closed path stands at phase 1, where the first one is again: earlier")
+            raise Mistake(
+                "the last key of a closed path is at phase 1, where the path is back at the first key: move it earlier"
+            )

@@ -56,7 +56,7 @@ class Shot(Part):
         if frames is None:
             return self._fitting()
         if clock.retimed_from is not None:
-            raise Mistake("clock.retimed_from: saved views are retimed by their rests and travels: leave it out")
+            raise Mistake("clock.retimed_from: saved views are retimed by their dwells and travels: remove it")
         timed = clock.model_copy(update={"frames": frames, "seconds": None})
         return self.model_copy(update={"clock": timed})._fitting()
 
@@ -71,16 +71,16 @@ class Shot(Part):
             if rig.times_shot and any(drive in view.shows for view in self.camera.views):
                 raise Mistake(f"{drive} is driven by a lane and shown by views as well: keep one of them")
             if drive.startswith("dial:") and not self.source.traits.dials:
-                raise Mistake(f"lane {drive} drives a dial, but {self.source.kind} has none: leave it out")
+                raise Mistake(f"lane {drive} drives a dial, but {self.source.kind} has none: remove the lane")
         labels = [label.name for label in self.labels if label.name]
         for drive in drives:
             if drive.startswith("label:") and drive.removeprefix("label:") not in labels:
-                raise Mistake(f"lane {drive} drives a label, but none has that name: give one the name")
+                raise Mistake(f"lane {drive} drives a label, but none has that name: rename one, or remove the lane")
         if len(set(labels)) < len(labels):
             raise Mistake(f"two labels are named {max(labels, key=labels.count)}: rename one of them")
         if self.clock.exact.shutter.is_open and not self.source.traits.blurs:
             raise Mistake(
-                f"clock.shutter: {self.source.kind} has whole frames only, which no shutter blurs: set it to 0"
+                f"clock.shutter: {self.source.kind} has whole frames only, which a shutter cannot blur: set it to 0"
             )
         self._check_names()
         return self

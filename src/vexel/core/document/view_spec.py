@@ -19,7 +19,7 @@ MOST_VIEWS = 1000
 def _shown(values: dict[str, float]) -> dict[str, float]:
     for drive, value in values.items():
         if not is_target(drive) or not may_be_in_view(drive):
-            raise Mistake(f'{drive!r} is nothing that a view shows: write "dial:NAME", "opacity:PART" or "light:…"')
+            raise Mistake(f'{drive!r} cannot be part of a view: write "dial:NAME", "opacity:PART" or "light:…"')
         low, high = bounds_of(drive) or (value, value)
         if not low <= value <= high:
             raise Mistake(f"{drive} is {value:g}, outside {low:g} to {high:g}")
@@ -45,5 +45,5 @@ class ViewSpec(Part):
     @model_validator(mode="after")
     def _looks_somewhere(self) -> "ViewSpec":
         if dist(self.position, self.look) <= 1e-9 * max(1.0, *map(abs, self.position)):
-            raise Mistake("the view looks at the camera's own place: move its look or its position")
+            raise Mistake("the view looks at the camera's own position: move either")
         return self

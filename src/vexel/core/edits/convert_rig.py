@@ -28,7 +28,7 @@ def convert_rig(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:
         When no camera looks at the source.
     """
     if plan.sampled.path is None:
-        raise Mistake(f"no camera looks at this {plan.shot.source.kind}: it gives pictures")
+        raise Mistake(f"a {plan.shot.source.kind} provides pictures, so there is no camera")
     spec, rig = next((spec, rig) for spec, rig in RIGS.items() if spec.kind_name() == kind)
     camera = rig.converted(rig_path_of(plan), frame, lambda shown, name: save_view(plan, shown, name))
     patch: dict[str, Any] = {"camera": camera}

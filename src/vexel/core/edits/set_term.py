@@ -143,7 +143,7 @@ def read_term(term: str, text: str, rate: Rate | None) -> tuple[str, Fraction]:
     try:
         value = Fraction(text.strip().rstrip("°s").strip().replace(",", "."))
     except (ValueError, ZeroDivisionError):
-        raise Mistake(f"{LABELS[term]} {text.strip()!r} is no number") from None
+        raise Mistake(f"{LABELS[term]} {text.strip()!r} is not a number") from None
     if value <= 0:
         raise Mistake(f"{said(term, value)} cannot be: it must be above 0")
     return term, value

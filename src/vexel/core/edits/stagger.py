@@ -27,7 +27,7 @@ def stagger_lanes(shot: Shot, overlap: float) -> dict[str, Any]:
         raise Mistake(f"lanes cannot overlap by {overlap:g}: write a share from 0 to 1")
     count = sum(lane.follows is None for lane in shot.lanes)
     if count < 2:
-        raise Mistake("one after another takes two lanes with keys of their own: add one")
+        raise Mistake("a stagger needs two lanes with keys of their own: add one")
     each = 1 / (count - (count - 1) * overlap)
     lanes, turn = [], 0
     for lane in shot.lanes:

@@ -76,8 +76,7 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
     for name, values in table.items():
         if bad := np.flatnonzero(~np.isfinite(values)).tolist():
             raise Mistake(
-                f"row {bad[0] + 1:,} of the table has no number in column {name!r}: "
-                "write one there, or leave the row out"
+                f"row {bad[0] + 1:,} of the table has no number in column {name!r}: write one there, or remove the row"
             )
     clock = shot.clock.exact
     frames = table.get("frame", np.arange(len(rows), dtype=np.float64))
@@ -116,8 +115,8 @@ def check_columns(names: Iterable[str], where: str) -> None:
     known = list(names)
     if missing := [name for name in POSITION if name not in known]:
         raise Mistake(
-            f"{where} has no column {' and no '.join(missing)}: its columns are to be named {', '.join(POSITION)}, "
-            f"and they are {', '.join(known) or 'none'}"
+            f"{where} has no column {' and no '.join(missing)}: its columns must be named {', '.join(POSITION)}, "
+            f"but are {', '.join(known) or 'none'}"
         )
 
 
@@ -135,7 +134,7 @@ def camera_of(plan: Plan) -> SampledCamera:
         When no camera looks at the source.
     """
     if plan.sampled.camera is None:
-        raise Mistake(f"no camera looks at this {plan.shot.source.kind}: it gives pictures, so there is no path")
+        raise Mistake(f"a {plan.shot.source.kind} provides pictures, so there is no camera path")
     return plan.sampled.camera
 
 

@@ -176,8 +176,8 @@ def make_plan(shot: Shot, basis: Basis) -> Plan:
     _check_fit(shot, clock, basis.facts)
     if not moves.cameras and (shot.cameras or shot.picture.passes != ["shaded"]):
         raise Mistake(
-            f"this {shot.source.kind} gives pictures, which no camera looks at and which have no other passes: "
-            'leave cameras out, and let picture.passes be ["shaded"]'
+            f"this {shot.source.kind} provides pictures, so cameras and other passes do not apply: "
+            'remove cameras, and set picture.passes to ["shaded"]'
         )
     return Plan(shot, clock, basis, moves)
 
@@ -200,7 +200,7 @@ def _check_labels(shot: Shot, moves: SampledShot) -> None:
     for number, label in enumerate(shot.labels):
         for name in fields_of(label.text):
             if name not in known:
-                raise Mistake(f"labels[{number}]: {{{name}}} stands for nothing; {nearest_name(name, known)}")
+                raise Mistake(f"labels[{number}]: {{{name}}} is unknown; {nearest_name(name, known)}")
 
 
 def _check_fit(shot: Shot, clock: Clock, facts: SourceFacts) -> None:

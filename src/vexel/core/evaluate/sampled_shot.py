@@ -220,18 +220,20 @@ def check_drives(shot: Shot, tracks: Tracks, facts: SourceFacts, subject: Subjec
         kind, _, name = lane.drive.partition(":")
         if needs_camera(lane.drive) and subject.sphere is None:
             raise Mistake(
-                f"lanes[{number}]: {lane.drive} is of the camera's world, but this {shot.source.kind} gives pictures, "
-                "which no camera looks at: leave it out"
+                f"lanes[{number}]: {lane.drive} needs a camera, but a {shot.source.kind} provides pictures "
+                "without a camera: remove the lane"
             )
         if lane.drive == LIST_OFFSET and facts.source_frames is None:
-            raise Mistake(f"lanes[{number}]: {shot.source.kind} has no list of pictures or slices: leave it out")
+            raise Mistake(f"lanes[{number}]: {shot.source.kind} has no list of pictures or slices: remove the lane")
         if kind == "opacity" and name not in subject.parts:
             raise Mistake(f"lanes[{number}]: there is no part {name!r}; {nearest_name(name, subject.parts)}")
         if kind.startswith("range-") and name not in subject.arrays:
-            raise Mistake(f"lanes[{number}]: no colours show an array {name!r}; {nearest_name(name, subject.arrays)}")
+            raise Mistake(
+                f"lanes[{number}]: no part is coloured by an array {name!r}; {nearest_name(name, subject.arrays)}"
+            )
         if lane.drive == "lens:focus" and shot.camera.lens.f_stop is None:
             raise Mistake(
-                f"lanes[{number}]: {lane.drive} changes nothing while all is sharp: set camera.lens.f_stop, such as 2.8"
+                f"lanes[{number}]: {lane.drive} has no effect while everything is in focus: set camera.lens.f_stop, such as 2.8"
             )
         bounds, values = bounds_of(lane.drive), tracks[lane.drive]
         if bounds is None:

@@ -32,7 +32,7 @@ def save_view(plan: Plan, frame: int, name: str = "") -> dict[str, Any]:
     """
     shot, camera = plan.shot, plan.sampled.camera
     if camera is None:
-        raise Mistake(f"no camera looks at this {shot.source.kind}: it gives pictures, so there is no view to save")
+        raise Mistake(f"a {shot.source.kind} provides pictures, so there is no view to save")
     path, lens = camera.path, shot.camera.lens
     position, look, up = path.positions[frame], path.targets[frame], path.ups[frame]
     level = rolled((look - position)[None], 0.0)

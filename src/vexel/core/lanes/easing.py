@@ -72,7 +72,7 @@ class Easing:
         try:
             numbers = tuple(float(number) for number in call[2].split(","))
         except ValueError:
-            raise Mistake(f"easing {text!r} holds what is no number") from None
+            raise Mistake(f"easing {text!r} contains something that is not a number") from None
         return cls(*_checked(text, call[1], numbers))
 
     def __call__(self, progress: Array) -> Array:

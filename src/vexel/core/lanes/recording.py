@@ -34,14 +34,14 @@ def keys_of_recording(
     Raises
     ------
     Mistake
-        When nothing was played in, or a sample is no number.
+        When nothing was played in, or a sample is not a number.
     """
     latest = {float(frame): float(value) for frame, value in samples}
     course = np.array(sorted(latest.items()), dtype=np.float64).reshape(-1, 2)
     if not np.isfinite(course).all():
-        raise Mistake("a value that was played in is no finite number: play it in again")
+        raise Mistake("a recorded value is not a finite number: record it again")
     if len(course) < 2 or course[0, 0] < -1 or course[-1, 0] > clock.frames:
-        raise Mistake("nothing was played in: move the dial or the camera while the shot plays")
+        raise Mistake("nothing was recorded: move the dial or the camera while the shot plays")
     shown = np.arange(clock.frames)
     phases = np.interp(course[:, 0], shown, clock.phases())
     # While frames are held, the phase stands still; the last value of it is the one that stays.

@@ -42,7 +42,7 @@ class FrameSelection:
             if not 0 <= number < motion:
                 raise Mistake(f"{name} frame {number:,} is outside the motion, which has frames 0 to {motion - 1:,}")
         if self.first > last:
-            raise Mistake(f"the range runs backwards, from frame {self.first:,} to {last:,}: let the first come first")
+            raise Mistake(f"the range runs backwards, from frame {self.first:,} to {last:,}: put the lower one first")
 
     def moving(self, motion: int) -> range:
         """Frames of a motion of so many frames that are shown while it runs."""

@@ -40,7 +40,7 @@ def gif_timing(clock: Clock) -> GifTiming:
         kinds = " and ".join(f"0.{d:02d}" for d in sorted(set(hundredths)))
         notes.append(
             f"GIF delays are whole hundredths of a second: {clock.rate.label} wants "
-            f"{decimal(each / 100, 5)} s per frame and gets {kinds} s, spread so that the total stays true"
+            f"{decimal(each / 100, 5)} s per frame and gets {kinds} s, distributed so that the total is exact"
         )
     if min(hundredths) < SHORTEST_KEPT:
         notes.append("delays of 0.01 s are played as about 0.10 s by most players: use 50 fps or fewer")

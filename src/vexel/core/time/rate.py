@@ -54,7 +54,7 @@ class Rate:
         if literal <= 0:
             raise Mistake("rate 0 gives no frames: it must be above 0, such as 24")
         if literal > MAX_RATE:
-            raise Mistake(f"rate {text.strip()} is above {MAX_RATE} frames per second, the highest Vexel takes")
+            raise Mistake(f"rate {text.strip()} is above {MAX_RATE} frames per second, the highest that Vexel supports")
         meant = _ntsc_meaning(literal) if decimals else None
         if meant is None:
             return cls(literal)

@@ -40,7 +40,7 @@ class Shutter:
         form = _FORM.fullmatch(text.strip())
         if form is None or form[1].endswith("/0"):
             raise Mistake(
-                f"shutter {text.strip()!r} is no opening: write an angle such as 180°, a share of the frame "
+                f"shutter {text.strip()!r} is not a shutter: write an angle such as 180°, a share of the frame "
                 "such as 0.5, or seconds such as 1/48 s"
             )
         number, unit = Fraction(*map(Fraction, form[1].split("/"))), form[2] or ""

@@ -63,7 +63,7 @@ def frame_of(text: str, rate: Rate) -> int:
     """
     form = _CODE.fullmatch(text.strip())
     if form is None:
-        raise Mistake(f"{text.strip()!r} is no timecode: write hours:minutes:seconds:frames, such as 00:01:30:12")
+        raise Mistake(f"{text.strip()!r} is not a timecode: write hours:minutes:seconds:frames, such as 00:01:30:12")
     nominal, dropped = _counting(rate)
     hour, minute, second, left = (int(form[n]) for n in (1, 2, 3, 5))
     if left >= nominal:
@@ -102,7 +102,7 @@ def read_length(text: str, rate: Rate) -> Length:
         if frames.denominator != 1:
             raise Mistake(f"{decimal(frames)} frames is not a whole number of frames")
         return Length(frames=frames.numerator)
-    raise Mistake(f"{text.strip()!r} is no length: write seconds (12s), minutes (1:30), frames (450f) or a timecode")
+    raise Mistake(f"{text.strip()!r} is not a length: write seconds (12s), minutes (1:30), frames (450f) or a timecode")
 
 
 def has_timecode(rate: Rate) -> bool:

@@ -29,7 +29,7 @@ def page_dials(file: Path) -> tuple[Dial, ...]:
         declared = json.loads(finder.text)
     except json.JSONDecodeError as error:
         line = finder.line + error.lineno - 1
-        raise SourceError(f"{file.name}, line {line}: the dials are no JSON: {error.msg}", line) from None
+        raise SourceError(f"{file.name}, line {line}: the dials are not valid JSON: {error.msg}", line) from None
     try:
         if not isinstance(declared, dict):
             raise ValueError("an object is wanted, of a name and its dial")

@@ -58,7 +58,7 @@ class Site:
         place = (self._folder / name).resolve()
         if not place.is_relative_to(self._folder) or not place.is_file():
             if name != "favicon.ico":
-                self._trouble(f"it needs {name}, which is not beside it: bring that file too")
+                self._trouble(f"it needs {name}, which is not beside it: add that file too")
             return Answer(404)
         kind = TYPES.get(place.suffix.lower()) or mimetypes.guess_type(place.name)[0] or "application/octet-stream"
         return _file(place.read_bytes(), kind, wanted)

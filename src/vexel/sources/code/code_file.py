@@ -104,7 +104,7 @@ class CodeFile(Generic[M]):
         )
 
     def _exits(self) -> SourceError:
-        return SourceError(f"{self.file.name} ends its own program: remove the call of exit()")
+        return SourceError(f"{self.file.name} ends the process: remove the call to exit()")
 
     def _pointed(self, error: Exception) -> SourceError:
         """The error as a sentence that names the person's own file and line."""

@@ -141,7 +141,7 @@ def _svg_pixels(text: str, asked: FrameRequest) -> NDArray[np.uint8]:
     from vexel.sources.pictures.svg import svg_pixels
 
     if "<svg" not in text:
-        raise ValueError(f"text that is no SVG: it begins with {text.strip()[:30]!r}")
+        raise ValueError(f"text that is not SVG: it begins with {text.strip()[:30]!r}")
     try:
         return svg_pixels(text, asked.size)
     except ValueError as error:

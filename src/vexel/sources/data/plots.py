@@ -21,7 +21,7 @@ class ArrayLook:
         shape = data.array.shape[1:]
         if len(shape) > 3 or (len(shape) == 3 and shape[2] not in (3, 4)):
             raise SourceError(
-                f"{name}: a slice of shape {shape} has no picture by itself: name a drawing function in source.draw"
+                f"{name}: a slice of shape {shape} cannot be drawn by default: name a drawing function in source.draw"
             )
 
     def show(self, value: NDArray[Any], number: int, asked: FrameRequest) -> Any:

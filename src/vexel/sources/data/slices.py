@@ -52,7 +52,7 @@ class ArraySlices:
         if self.array.ndim < 1 or self.array.shape[0] == 0 or self.array.dtype.kind not in "biuf":
             raise SourceError(
                 f"{file.name} holds an array of shape {self.array.shape} and type {self.array.dtype}: "
-                "numbers with the slices along the first axis are wanted"
+                "expected numbers with the slices along the first axis"
             )
         self.count = int(self.array.shape[0])
         self.times: Sequence[Fraction] = ()
@@ -80,7 +80,7 @@ class TableSlices:
     def __init__(self, file: Path, by: str) -> None:
         table = _table(file)
         if len(table) == 0:
-            raise SourceError(f"{file.name} has no rows below its header: bring a table with data")
+            raise SourceError(f"{file.name} has no rows below its header: use a table with data")
         self.columns: Columns = {str(name): table[name].to_numpy() for name in table.columns}
         self.times: Sequence[Fraction] = ()
         self.about = [("rows", f"{len(table):,}"), ("columns", ", ".join(self.columns))]
@@ -123,7 +123,7 @@ class MeshSlices:
         """See `SeriesData.slice`."""
         file = self._files[number]
         if not file.is_file():
-            raise SourceError(f"{file.name} is missing: bring it back, or take it out of the collection")
+            raise SourceError(f"{file.name} is missing: restore it, or remove it from the collection")
         try:
             return pv.read(file)
         except Exception as error:

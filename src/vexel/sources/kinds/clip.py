@@ -48,7 +48,7 @@ class ClipFile:
             self._pts = self._presented()
         except (av.FFmpegError, IndexError, OSError) as error:
             reason = "it holds no picture stream" if isinstance(error, IndexError) else f"it cannot be decoded: {error}"
-            raise SourceError(f"{file.name} is no video that can be read: {reason}") from None
+            raise SourceError(f"{file.name} cannot be read as a video: {reason}") from None
         if not self._pts:
             raise SourceError(f"{file.name} holds no frames: export it again")
         self._decoder = self._alpha_decoder()
@@ -95,7 +95,7 @@ class ClipFile:
         slot, part = int(asked.seen["slot"]), float(Fraction(asked.seen.get("part", 0)))
         now = stamp_of(self._file)
         if asked.stamp and asked.stamp != (f"{now}|{now}" if part else now):
-            raise SourceError(f"{self._file.name} was written anew since this was planned: capture again")
+            raise SourceError(f"{self._file.name} has changed since this was planned: capture again")
         if not part:
             return self._picture_of(self._decoded(slot))
         pair = (slot, (slot + 1) % len(self._pts))

@@ -111,7 +111,7 @@ def _look(data: SeriesData, name: str) -> ArrayLook | TableLook:
 
 
 def _mixed(a: Any, b: Any, part: float, where: str) -> Any:
-    """Two slices mixed linearly; what is no number stays that of the first."""
+    """Two slices mixed linearly; what is not a number stays that of the first."""
     if isinstance(a, dict):
         return {name: _mixed_values(a[name], b[name], part) for name in a}
     if isinstance(a, np.ndarray):

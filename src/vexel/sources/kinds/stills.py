@@ -70,7 +70,7 @@ class StillsFolder:
         if self._refused:
             raise SourceError(
                 f"{self._sequence.pattern}: {len(self._refused):,} of its numbers are missing "
-                f"({spelled(self._refused)}): bring those files, or let gaps be held or blended"
+                f"({spelled(self._refused)}): add those files, or set the gaps to hold or blend"
             )
         members = self._members_at(asked)
         pictures = [(pixels_of(self._folder / member.name), weight) for member, weight in members]
@@ -86,7 +86,7 @@ class StillsFolder:
         mixes = [(self._mix(self._shown[number]), share) for number, share in shares]
         now = "|".join(_stamp([(self._now(member), weight) for member, weight in mix]) for mix, _ in mixes)
         if now != asked.stamp:
-            raise SourceError(f"{mixes[0][0][0][0].name} was written anew since this was planned: capture again")
+            raise SourceError(f"{mixes[0][0][0][0].name} has changed since this was planned: capture again")
         return [(member, weight * share) for mix, share in mixes for member, weight in mix]
 
     def _mix(self, number: int) -> list[tuple[Member, Fraction]]:
@@ -105,7 +105,7 @@ class StillsFolder:
         try:
             stat = (self._folder / member.name).stat()
         except FileNotFoundError:
-            raise SourceError(f"{member.name} is gone since this was planned: bring it back") from None
+            raise SourceError(f"{member.name} is missing since this was planned: restore it") from None
         return Member(member.number, member.name, stat.st_size, stat.st_mtime)
 
 

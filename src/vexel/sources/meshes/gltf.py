@@ -56,5 +56,5 @@ def read_gltf(file: Path) -> Gltf:
         data = text
     document = json.loads(data)
     if not isinstance(document, dict):
-        raise ValueError("its JSON is no object")
+        raise ValueError("its JSON is not an object")
     return Gltf(document, binary)

@@ -24,7 +24,7 @@ def mesh_format(file: Path) -> str:
     """
     named = SUFFIXES.get(file.suffix.lower())
     if named is None:
-        raise SourceError(f"{file.name} is no mesh file that Vexel reads: use {', '.join(SUFFIXES)}")
+        raise SourceError(f"{file.name} is not a mesh file that Vexel can read: use {', '.join(SUFFIXES)}")
     size = file.stat().st_size
     if size == 0:
         raise SourceError(f"{file.name} is empty (0 bytes): export or copy it again")
@@ -34,7 +34,7 @@ def mesh_format(file: Path) -> str:
     if held != named:
         other = next((s for s, name in SUFFIXES.items() if name == held), None)
         if other is None:
-            raise SourceError(f"{file.name} does not hold {named} data: its beginning is none of a mesh file")
+            raise SourceError(f"{file.name} does not hold {named} data: its first bytes are not those of a mesh file")
         raise SourceError(f"{file.name} is named {named} but holds {held} data: rename it to {file.stem}{other}")
     _WHOLE[named](file, head, size)
     return named
@@ -114,7 +114,7 @@ def _whole_gltf(file: Path, head: bytes, size: int) -> None:
         raise SourceError(f"{file.name} is cut short or damaged: {error}; export or copy it again") from None
     for uri in uris:
         if not contained_file(file.parent, uri, file.name).is_file():
-            raise SourceError(f"{file.name} needs {uri} beside it: bring that file too")
+            raise SourceError(f"{file.name} needs {uri} beside it: add that file too")
 
 
 def _whole_vtp(file: Path, head: bytes, size: int) -> None:

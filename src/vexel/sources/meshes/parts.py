@@ -132,7 +132,7 @@ def _surface(mesh: Any) -> pv.PolyData:
         return mesh.copy(deep=False)
     if isinstance(mesh, pv.DataSet):
         return mesh.extract_surface(algorithm="dataset_surface", pass_pointid=False, pass_cellid=False)
-    raise TypeError(f"a PyVista mesh is wanted, not {_named(mesh)}")
+    raise TypeError(f"expected a PyVista mesh, not {_named(mesh)}")
 
 
 def _named(value: Any) -> str:

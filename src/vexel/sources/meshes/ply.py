@@ -129,7 +129,7 @@ def _number(words: list[str]) -> tuple[str, str]:
     try:
         kinds = [_TYPES[word] for word in (words[2:4] if words[1] == "list" else words[1:2])]
     except KeyError as unknown:
-        raise ValueError(f"its header names the type {unknown.args[0]}, which there is not") from None
+        raise ValueError(f"its header names the type {unknown.args[0]}, which does not exist") from None
     return " ".join(kinds), words[-1]
 
 

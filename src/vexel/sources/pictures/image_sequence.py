@@ -39,7 +39,7 @@ class ImageSequence:
 
 
 def sequence_of(member: str, names: Iterable[str]) -> ImageSequence | None:
-    """The sequence that a name belongs to; None when there is no number in it.
+    """The sequence that a name belongs to; None when there is not a number in it.
 
     Of several numbers in the name, the one counts by which most other names
     differ, and the last of those that are equal in this.

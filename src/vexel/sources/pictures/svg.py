@@ -61,7 +61,7 @@ def check_svg(text: str) -> None:
     except ParseError as error:
         raise ValueError(f"it is not well-formed XML: {error}") from None
     except DefusedXmlException:
-        raise ValueError("it declares XML entities: write their text where they stand") from None
+        raise ValueError("it declares XML entities: write their text in place") from None
     for outside in _outside(root):
         raise ValueError(f"it refers to {outside!r} outside itself: put it in as a data: address")
 

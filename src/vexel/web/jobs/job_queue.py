@@ -2,7 +2,6 @@
 
 import json
 import logging
-import os
 import queue
 import threading
 import time
@@ -18,7 +17,7 @@ from vexel.core.document.shot import read_shot
 from vexel.core.errors import Failure, Mistake, Stopped, VexelError
 from vexel.core.evaluate.source_facts import Basis
 from vexel.crew.cluster import Crew
-from vexel.crew.limits import capture_limits
+from vexel.crew.limits import capture_limits, workers_here
 from vexel.crew.planner import Gate, Planner, Prepared
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess
@@ -250,7 +249,7 @@ class JobQueue:
         """The plan of a run: made anew the first time, and the same ever after."""
         stop.check()
         shot = read_shot(row.document)
-        self._stages = self._stages or [StageProcess(self._limits) for _ in range(os.cpu_count() or 1)]
+        self._stages = self._stages or [StageProcess(self._limits) for _ in range(workers_here())]
         planner = Planner(self._project.copies, self._stages[0], self._project.facts, self._gate)
         prepared = planner.again(shot, Basis.loads(row.plan)) if row.plan else None
         if prepared is None:

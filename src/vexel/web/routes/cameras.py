@@ -82,7 +82,7 @@ def camera_figures(shot_id: str, json: FiguresOrder) -> PathFiguresBody:
     own = plan if camera == 0 else plan_of_camera(plan, camera)
     sphere = plan.basis.subject.sphere
     if sphere is None:
-        raise Mistake(f"no camera looks at this {plan.shot.source.kind}: it gives pictures")
+        raise Mistake(f"a {plan.shot.source.kind} provides pictures, so there is no camera")
     frames = _some(plan.clock.frames)
     figures = figures_of(own)
     between = np.minimum(frames, max(len(figures.speeds) - 1, 0))

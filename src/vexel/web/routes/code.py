@@ -48,7 +48,7 @@ def put_code(shot_id: str, json: CodeEdit, query: Based) -> CodeBody:
     file = _own_file(shot_id)
     size = len(json.text.encode("utf-8", "replace"))
     if size > MAX_BYTES:
-        raise Mistake(f"{file.name} would become {size / 1e6:.1f} MB, more than an editor is good for")
+        raise Mistake(f"{file.name} would become {size / 1e6:.1f} MB, too large for the editor")
     with _agreed_on(shot_id):
         return _body(file, _saved(file, json.text, query.revision, json.burst))
 
@@ -112,7 +112,7 @@ def get_printed(shot_id: str) -> PrintedBody:
 def _file(shot: Shot) -> Path:
     file = (services().project.shots.folder / shot.source.file).resolve()
     if not shot.source.traits.own_text or file.suffix.lower() not in LANGUAGES:
-        raise Mistake(f"{file.name} is no text that a person writes, so there is nothing to edit")
+        raise Mistake(f"{file.name} is not a text file, so it cannot be edited here")
     return file
 
 
@@ -129,7 +129,7 @@ def _agreed_on(shot_id: str) -> Iterator[None]:
 def _own_file(shot_id: str) -> Path:
     file = _file(services().project.shots.shot(shot_id))
     if not _ours(file):
-        raise Mistake(f"{file} lies outside the project, so it is not changed from here: edit it where it lies")
+        raise Mistake(f"{file} is outside the project, so it is not changed from here: edit it in place")
     return file
 
 

@@ -29,7 +29,7 @@ def agree(json: Agreement) -> ConsentBody:
     """Let code of this content run; code that has changed since it was shown is asked about again."""
     unseen = _unseen()
     if unknown := set(json.digests) - unseen.keys():
-        raise Mistake(f"{len(unknown)} of these sources have changed since they were shown: look at them again")
+        raise Mistake(f"{len(unknown)} of these sources have changed since they were shown: review them again")
     services().consent.agree(json.digests)
     services().events.send(ConsentGiven())
     return consent()  # type: ignore[no-any-return]

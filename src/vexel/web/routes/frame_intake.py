@@ -47,7 +47,9 @@ def push_address() -> PushBody:
 def push(key: str, name: str) -> dict[str, object]:
     """Take the next frame: the body is an image file. ``?rate=24`` comes with the first."""
     if slug(name) != name:
-        raise Mistake(f"{name!r} is no name for frames: use small letters, digits and hyphens, such as {slug(name)}")
+        raise Mistake(
+            f"{name!r} is not a valid name for frames: use small letters, digits and hyphens, such as {slug(name)}"
+        )
     with _turn:
         if "begin" in request.args:
             name = _unused(name)
@@ -77,7 +79,7 @@ def _unused(name: str) -> str:
 
 def _begin(name: str, rate: str, title: str) -> None:
     if not rate:
-        raise Mistake("the first frame needs the rate, such as ?rate=24: pictures do not say it")
+        raise Mistake("the first frame needs the rate, such as ?rate=24: pictures have none")
     Rate.parse(rate)
     title = "".join(letter for letter in title if letter.isprintable()).strip() or name
     folder = _folder(name)
@@ -100,7 +102,7 @@ def _keep(folder: Path, name: str) -> int:
         header_of(arriving)
     except SourceError:
         arriving.unlink()
-        raise Mistake("the body is no picture that Vexel reads: send PNG, JPEG, TIFF, WebP or EXR") from None
+        raise Mistake("the body is not a picture that Vexel can read: send PNG, JPEG, TIFF, WebP or EXR") from None
     suffix = ".png" if data.startswith(b"\x89PNG") else ".jpg" if data.startswith(b"\xff\xd8") else _suffix(data)
     arriving.rename(folder / f"{name}.{number:05d}{suffix}")
     _counts[folder] = number + 1

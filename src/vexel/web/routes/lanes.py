@@ -81,4 +81,4 @@ def played(shot: Shot, gesture: PlayedIn) -> dict[str, object]:
 
 def played_name(gesture: PlayedIn) -> str:
     """What was played in, for undo."""
-    return "playing in " + " and ".join(target_name(track.drive) for track in gesture.tracks)
+    return "recording " + " and ".join(target_name(track.drive) for track in gesture.tracks)

@@ -33,7 +33,7 @@ def upload() -> UploadBody:
     """Take a source and what it needs beside it; what cannot be shown is not kept, unless it is a text to be mended."""
     files = [file for file in request.files.getlist("files") if file.filename]
     if not files:
-        raise Mistake("no file came with the upload: choose code, a mesh, data, a page, pictures or a video")
+        raise Mistake("the upload holds no file: choose code, a mesh, data, a page, pictures or a video")
     with _new_folder(slug(Path(files[0].filename or "").stem)) as folder:
         places = _places_of(files, folder)
         for file, place in zip(files, places, strict=True):
@@ -79,7 +79,7 @@ def _main_of(places: list[Path]) -> Path:
         return (collections or mains)[0]
     if len(mains) != 1:
         names = ", ".join(place.name for place in mains) or "none"
-        raise Mistake(f"one of the files must be the source, the others what it needs; found: {names}")
+        raise Mistake(f"one of the files must be the source, the others its dependencies; found: {names}")
     return mains[0]
 
 

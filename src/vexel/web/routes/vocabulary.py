@@ -7,11 +7,11 @@ from flask import Blueprint
 from vexel.core.document.passes import PASSES, ViewPass
 from vexel.core.document.recipes import RECIPES
 from vexel.core.evaluate.rigs import RIGS
-from vexel.core.lanes.easing import NAMES
+from vexel.core.lanes.easing import CURVES, NAMES
 from vexel.core.lanes.targets import TARGETS, Target
 from vexel.sources.registry import KINDS
 from vexel.web.routes.outputs import recipe_body
-from vexel.web.schemas.vocabulary import PassBody, RigKindBody, SourceKindBody, TargetBody, Vocabulary
+from vexel.web.schemas.vocabulary import EasingBody, PassBody, RigKindBody, SourceKindBody, TargetBody, Vocabulary
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("vocabulary", __name__, url_prefix="/api")
@@ -21,6 +21,11 @@ blueprint = Blueprint("vocabulary", __name__, url_prefix="/api")
 @spec.validate(resp=answers(Vocabulary))
 def vocabulary() -> Vocabulary:
     """All kinds, passes, recipes, easings and lane targets."""
+    return known()
+
+
+def known() -> Vocabulary:
+    """The core's names and rules, as they are served."""
     traits = {name: kind.spec.traits for name, kind in KINDS.items()}
     return Vocabulary(
         sources=[
@@ -39,7 +44,7 @@ def vocabulary() -> Vocabulary:
         rigs=[RigKindBody.model_validate({"kind": rig.kind_name(), "label": rig.traits.label}) for rig in RIGS],
         passes=[PassBody(name=name, label=of.label, in_view=name in get_args(ViewPass)) for name, of in PASSES.items()],
         recipes=[recipe_body(recipe) for recipe in RECIPES.values()],
-        easings=list(NAMES),
+        easings=[EasingBody(name=name, handles=list(CURVES[name]) if name in CURVES else None) for name in NAMES],
         targets=[_target(target) for target in TARGETS],
     )
 

@@ -53,6 +53,13 @@ class TargetBody(BaseModel):
     high: float | None
 
 
+class EasingBody(BaseModel):
+    """An easing by its name."""
+
+    name: str
+    handles: list[float] | None = Field(description="x1, y1, x2, y2 of the curve; null where it is no cubic Bézier")
+
+
 class Vocabulary(BaseModel):
     """Names and rules of the core that the interface asks, rather than repeats."""
 
@@ -60,7 +67,7 @@ class Vocabulary(BaseModel):
     rigs: list[RigKindBody]
     passes: list[PassBody]
     recipes: list["RecipeBody"]
-    easings: list[str]
+    easings: list[EasingBody]
     targets: list[TargetBody]
 
 

@@ -21,7 +21,7 @@ export function KeyEasing({ label, lane, of, className, onChoose }: Props) {
       onChange={(event) => onChoose(event.target.value)}
     >
       <option value="">same as the lane</option>
-      {vocabulary().easings.map((easing) => (
+      {vocabulary().easings.map(({ name: easing }) => (
         <option key={easing}>{easing}</option>
       ))}
       {own.includes("(") && <option>{own}</option>}

@@ -133,8 +133,8 @@ def _check_sight(positions: Array, targets: Array, phases: Array) -> None:
     touched = int(apart.argmin())
     if apart[touched] <= 1e-9 * max(float(apart.max()), 1e-300):
         raise Mistake(
-            f"the camera flies through the very point that it looks at, {phases[touched]:.1%} of its way: "
-            "lead its path beside that"
+            f"the camera passes through the point that it looks at, {phases[touched]:.1%} along its path: "
+            "move the path aside"
         )
 
 

@@ -19,7 +19,7 @@ export function EasingEntry({ label, value, onChoose }: Props) {
         value={own ? "own" : value}
         onChange={(event) => onChoose(event.target.value === "own" ? OWN_EASING : event.target.value)}
       >
-        {vocabulary().easings.map((easing) => (
+        {vocabulary().easings.map(({ name: easing }) => (
           <option key={easing}>{easing}</option>
         ))}
         <option value="own">custom…</option>

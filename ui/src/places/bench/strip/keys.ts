@@ -1,5 +1,5 @@
 import type { Schemas, Shot } from "../../../api/client";
-import { targetName } from "../../../api/vocabulary";
+import { targetName, vocabulary } from "../../../api/vocabulary";
 import { type Drivable, easingOf, heightOf, type Lane, type LaneKey, placeOf, wholeShot } from "../lanes";
 
 type Curve = Schemas["LaneCurve"];
@@ -149,16 +149,10 @@ export function without(lanes: Lane[], chosen: KeyAt[]): Lane[] {
 /** The two handles of a curve, as in a style sheet: x1, y1, x2, y2. */
 export type Bezier = [number, number, number, number];
 
-const NAMED: Record<string, Bezier> = {
-  ease: [0.25, 0.1, 0.25, 1],
-  "ease-in": [0.42, 0, 1, 1],
-  "ease-out": [0, 0, 0.58, 1],
-  "ease-in-out": [0.42, 0, 0.58, 1],
-};
-
 /** The handles of an easing that has some, as in a style sheet: x1, y1, x2, y2. */
 export function handlesOf(easing: string): Bezier | null {
-  if (NAMED[easing]) return NAMED[easing];
+  const named = vocabulary().easings.find((one) => one.name === easing);
+  if (named) return named.handles as Bezier | null;
   const form = /^cubic-bezier\(([^)]*)\)$/.exec(easing.replace(/\s/g, ""));
   const numbers = form?.[1].split(",").map(Number);
   return numbers?.length === 4 && numbers.every(Number.isFinite) ? (numbers as Bezier) : null;
