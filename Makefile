@@ -13,14 +13,15 @@ STAMPS := .stamps
 UI_FILES := $(shell find ui/src ui/public docs/guides -type f -not -name generated.ts) ui/index.html ui/vite.config.ts
 API_FILES := $(shell find src/vexel/web src/vexel/core -name "*.py")
 
-.PHONY: wheel help demo test lint tests ui setup setup-dev bench screenshots clean
+.PHONY: wheel help demo test test-long lint tests ui setup setup-dev bench screenshots clean
 
 help:
-	@echo "make demo    start Vexel with the demo project   (PORT=$(PORT) PROJECT=$(PROJECT))"
-	@echo "make test    lint, types and all tests"
-	@echo "make bench   measure, and print the figures of docs/MEASURED.md"
-	@echo "make wheel   build an installable wheel with the interface in it, into wheels/"
-	@echo "make ui      build the interface alone"
+	@echo "make demo        start Vexel with the demo project   (PORT=$(PORT) PROJECT=$(PROJECT))"
+	@echo "make test        lint, types and all tests"
+	@echo "make test-long   the same, with ten times as many random examples"
+	@echo "make bench       measure, and print the figures of docs/MEASURED.md"
+	@echo "make wheel       build an installable wheel with the interface in it, into wheels/"
+	@echo "make ui          build the interface alone"
 
 demo: setup ui
 	.venv/bin/vexel demo --home "$(PROJECT)" --port $(PORT)
@@ -29,6 +30,9 @@ test: lint tests
 
 tests: setup-dev ui
 	.venv/bin/python -m tests.run
+
+test-long: export VEXEL_TEST_LONG = 1
+test-long: test
 
 lint: setup-dev ui
 	.venv/bin/ruff check .

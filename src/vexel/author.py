@@ -14,6 +14,7 @@ The function stays an ordinary one: ``buoy()`` uses the dials' defaults and
 ``buoy(height=3)`` another value, so the file runs without Vexel too.
 """
 
+import warnings
 from collections.abc import Callable
 from fractions import Fraction
 from typing import TYPE_CHECKING, Any
@@ -26,7 +27,7 @@ from vexel.sources.pictures.typeface import typeface
 if TYPE_CHECKING:
     from vexel.sources.meshes.parts import Part
 
-__all__ = ["Instant", "Part", "dial", "flight", "model", "part", "simulation", "sketch", "typeface"]
+__all__ = ["Instant", "Part", "camera_path", "dial", "flight", "model", "part", "simulation", "sketch", "typeface"]
 
 
 def __getattr__(name: str) -> Any:
@@ -108,8 +109,8 @@ def model(build: Callable[..., Any]) -> Model:
     return Model(build)
 
 
-def flight(place: Callable[..., Any]) -> PathFormula:
-    """Mark the function that tells where the camera is.
+def camera_path(place: Callable[..., Any]) -> PathFormula:
+    """Mark the function that returns where the camera is.
 
     It takes any names of the time as for `model`, and returns a place
     ``(x, y, z)``, or a place and what the camera looks at. Lengths are the
@@ -117,6 +118,12 @@ def flight(place: Callable[..., Any]) -> PathFormula:
     path of it.
     """
     return PathFormula(place)
+
+
+def flight(place: Callable[..., Any]) -> PathFormula:
+    """`camera_path` under its former name."""
+    warnings.warn("@flight is named @camera_path now; both are read", DeprecationWarning, stacklevel=2)
+    return camera_path(place)
 
 
 def sketch(draw: Callable[..., Any]) -> Sketch:

@@ -37,10 +37,10 @@ class CameraTest(ApiTest):
         # 2 rests of 2 s and one travel of 3 s, at 12 fps.
         self.assertEqual(walked["reckoning"]["frames"], 84)
         self.assertEqual(self.ask("/terms", {"term": "frames", "text": "42"})["reckoning"]["frames"], 42)
-        flight = self.ask("/camera-figures", {})
-        self.assertEqual((len(flight["places"]), flight["stops"]), (2, [0, 30]))
-        self.assertEqual(len(flight["outlines"]), 3)
-        self.assertIn("subject size", [told["name"] for told in flight["told"]])
+        figures = self.ask("/camera-figures", {})
+        self.assertEqual((len(figures["places"]), figures["stops"]), (2, [0, 30]))
+        self.assertEqual(len(figures["outlines"]), 3)
+        self.assertIn("subject size", [told["name"] for told in figures["facts"]])
 
     def test_a_way_goes_out_and_comes_in(self):
         self.ask("", {"patch": {"clock": {"frames": 12}}}, "patch")

@@ -6,6 +6,7 @@ from unittest import mock
 
 from hypothesis import HealthCheck, given, settings
 
+from tests import LONG
 from tests.api.fuzzing import calls
 from tests.helpers import demo_home, scratch
 from vexel.store.consent import Consent
@@ -42,7 +43,7 @@ class FuzzTest(unittest.TestCase):
         cls.client.set_cookie(guard.cookie, "secret", domain="127.0.0.1")
 
     @settings(
-        max_examples=300, deadline=None, derandomize=True, database=None,
+        max_examples=300 if LONG else 120, deadline=None, derandomize=True, database=None,
         suppress_health_check=list(HealthCheck),
     )  # fmt: skip
     @given(call=calls(SHOTS, [1, 2], SKIPPED))

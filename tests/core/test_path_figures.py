@@ -129,10 +129,10 @@ class FindingsTest(unittest.TestCase):
         self.assertNotIn("camera-jerks", self.findings(path() | {"clock": self.clock()}))
 
     def test_a_loop_that_does_not_meet(self):
-        finding = self.check_mends(path() | {"clock": self.clock(span="loop")}, "flight-does-not-close")
+        finding = self.check_mends(path() | {"clock": self.clock(span="loop")}, "path-does-not-close")
         self.assertIn("the camera ends 12 away from where it began", finding.what)
         closed = path(closed=True) | {"clock": self.clock(span="loop")}
-        self.assertNotIn("flight-does-not-close", self.findings(closed))
+        self.assertNotIn("path-does-not-close", self.findings(closed))
 
     def test_a_quick_pan_strobes(self):
         # Common practice: a full-frame pan faster than about seven seconds a width strobes at 24 fps.

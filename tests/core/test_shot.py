@@ -64,7 +64,7 @@ class ReadTest(unittest.TestCase):
             ({"picture": {"background": "red"}}, "'red' is not a background"),
             ({"camera": {"lens": {"sensor": "0x24"}}}, "above 0 mm"),
             ({"source": {"dials": {"whorls": "five"}}}, "source.dials.whorls: must be a number"),
-            ({"lanes": [{"drive": "dial:a", "keys": [[0.5, 1], [0.2, 2]]}]}, "keys must be in the order of their places"),
+            ({"lanes": [{"drive": "dial:a", "keys": [[0.5, 1], [0.2, 2]]}]}, "in the order of their places"),
             ({"lanes": [{"drive": "dial:a", "keys": [[0, 1]]}] * 2}, "two lanes drive dial:a"),
         ):
             with self.subTest(words), self.assertRaises(Mistake) as caught:

@@ -97,10 +97,10 @@ class WayTest(unittest.TestCase):
     def test_a_loop_closes_on_request_and_says_when_it_does_not(self):
         document = walk(clock={"span": "loop"})
         names = [finding.name for finding in camera_findings(planned(document))]
-        self.assertIn("walk-does-not-close", names)
-        finding = next(f for f in camera_findings(planned(document)) if f.name == "walk-does-not-close")
+        self.assertIn("views-do-not-close", names)
+        finding = next(f for f in camera_findings(planned(document)) if f.name == "views-do-not-close")
         mended = planned(merged(document, finding.mends[0].patch))
-        self.assertNotIn("walk-does-not-close", [f.name for f in camera_findings(mended)])
+        self.assertNotIn("views-do-not-close", [f.name for f in camera_findings(mended)])
         path = mended.sampled.path.positions
         steps = np.linalg.norm(np.diff(path, axis=0, append=path[:1]), axis=1)
         self.assertLess(steps[-1], 2 * np.median(steps[steps > 0]))

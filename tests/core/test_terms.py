@@ -49,7 +49,7 @@ class SolveTest(unittest.TestCase):
         answer = solve({"rate": F(24), "seconds": F(10), "frames": F(250)})
         (found,) = answer.disagreements
         self.assertEqual((found.first, found.second), ("frames", "seconds"))
-        self.assertEqual(found.told, "250 frames and 10 s disagree: 24 fps × 10 s = 240 frames")
+        self.assertEqual(found.sentence, "250 frames and 10 s disagree: 24 fps × 10 s = 240 frames")
         pinned = solve({"rate": F(24), "seconds": F(10), "frames": F(250)}, pins=("frames",))
         self.assertEqual((pinned.values["frames"], pinned.disagreements[0].first), (250, "seconds"))
 
@@ -60,7 +60,7 @@ class SolveTest(unittest.TestCase):
         answer = solve({"rate": F(24), "seconds": F("12.51")}, pins=("seconds",))
         self.assertEqual((answer.values["frames"], answer.gave_way), (300, "rate"))
         answer = solve({"rate": F(24), "seconds": F("12.51")}, pins=("seconds", "rate"))
-        self.assertIn("is not whole, and everything that it depends on is locked", answer.disagreements[0].told)
+        self.assertIn("is not whole, and everything that it depends on is locked", answer.disagreements[0].sentence)
         self.assertEqual(whole_lengths(F(24), F("12.51")), (F("12.5"), F(301, 24)))
 
     def test_a_higher_rate_keeps_the_length(self):

@@ -103,10 +103,10 @@ class ReadTest(unittest.TestCase):
         )  # fmt: skip
         for file, name, told in (
             (gltf(self, [{}]), "", "holds no camera: export one with its animation"),
-            (gltf(self, two), "", "holds 2 cameras, left, right: choose one with --camera"),
+            (gltf(self, two), "", "holds 2 cameras, left, right: choose one by --camera"),
             (gltf(self, two), "middle", "holds no camera 'middle'; it holds left, right"),
             (damaged, "", "is damaged, or is not glTF 2.0"),
-            (outside, "", "glTF file names .* which lies outside its folder"),
+            (outside, "", "glTF file names .* which is outside its folder"),
         ):
             with self.assertRaises(Mistake) as said:
                 gltf_rows(file, 24.0, name)
@@ -119,7 +119,7 @@ class FormulaTest(unittest.TestCase):
         shot = write_shot(folder, clock={"rate": "12", "frames": 24, "span": "ends"})
         formula = folder / "way.py"
         formula.write_text(
-            "from math import cos, sin, tau\nfrom vexel.author import flight\n\n@flight\ndef helix(phase):\n"
+            "from math import cos, sin, tau\nfrom vexel.author import camera_path\n\n@camera_path\ndef helix(phase):\n"
             "    return (5 * cos(tau * phase), 5 * sin(tau * phase), 3 * phase), (0, 0, 1)\n"
         )
         done = vexel("path", shot, "--from", formula)
@@ -127,6 +127,9 @@ class FormulaTest(unittest.TestCase):
         rig = read_shot_document(json.loads(done.stdout)).camera.rig
         self.assertEqual((len(rig.keys), rig.looks), (24, "keys"))
         np.testing.assert_allclose(rig.keys[23].position, (5, 0, 3), atol=1e-9)
+        # The name that the decorator had is read as well.
+        formula.write_text(formula.read_text().replace("camera_path", "flight"))
+        self.assertEqual(vexel("path", shot, "--from", formula).stdout, done.stdout)
         formula.write_text(formula.read_text().replace("3 * phase), (0, 0, 1)", "phase / 0), (0, 0, 1)"))
         failed = vexel("path", shot, "--from", formula)
         self.assertEqual(failed.returncode, 1)

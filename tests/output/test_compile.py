@@ -81,10 +81,10 @@ class Mp4Test(unittest.TestCase):
             (Panorama("sphere", "top-bottom"), "top and bottom", "equirectangular"),
             (Panorama("half", "left-right"), "side by side", "tiled equirectangular"),
         ):
-            with self.subTest(panorama.told):
+            with self.subTest(panorama.label):
                 frames, file = replace(footage(self, 5, "24"), panorama=panorama), scratch(self) / "a.mp4"
                 receipt = compile_footage(frames, file, RECIPES["h264"])
-                self.assertEqual((receipt.holds, receipt.checks[-1].found), (True, panorama.told))
+                self.assertEqual((receipt.holds, receipt.checks[-1].found), (True, panorama.label))
                 stream = ffprobe(file)
                 self.assertEqual(int(stream["nb_read_frames"]), 5, "the media are found where they moved to")
                 told = {data["side_data_type"]: data for data in stream["side_data_list"]}

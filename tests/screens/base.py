@@ -48,7 +48,11 @@ class ScreenTest(unittest.TestCase):
         cls.lay_out()
         cls.server = Server(cls, cls.home, cls.SERVE, XDG_STATE_HOME=str(folder / "state"))
         cls.addClassCleanup(cls.server.end)
-        cls.browser = chromium().new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        cls.browser = chromium().new_context(
+            viewport={"width": 1280, "height": 800}, accept_downloads=True,
+            # Spinners would be painted all the time, without a graphics card.
+            reduced_motion="reduce",
+        )  # fmt: skip
         cls.addClassCleanup(cls.browser.close)
         (cookie,) = cls.server.cookies
         session = {"name": cookie.name, "value": cookie.value, "url": cls.server.base}

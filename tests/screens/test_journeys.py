@@ -305,7 +305,7 @@ class JourneysTest(ScreenTest):
         self.open("/")
         self.press("New shot")
         page.get_by_test_id("upload").set_input_files(self.own / "notes.docx")
-        self.see(page.get_by_role("dialog").get_by_role("alert"), "notes.docx is no source that Vexel knows")
+        self.see(page.get_by_role("dialog").get_by_role("alert"), "notes.docx is not a source that Vexel can read")
         page.get_by_test_id("upload").set_input_files(self.own / "wrong.py")
         page.wait_for_url("**/shots/wrong-once-round")
         self.see(page.get_by_test_id("code-wrong"), "wrong.py, line 8: TypeError")

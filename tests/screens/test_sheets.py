@@ -93,7 +93,7 @@ class CameraSheetsTest(ScreenTest):
         self.assertEqual((document["light"]["azimuth_deg"], document["camera"]["lens"]["f_stop"]), (60, 1.4))
         self.see(self.page.get_by_test_id("viewfinder").locator("img"))
 
-    def test_a_turntable_becomes_a_flight_and_one_view(self):
+    def test_a_turntable_becomes_a_path_and_one_view(self):
         self.open_bench("mooring-buoy")
         self.page.locator('[data-topic="orbit"]').first.click()
         self.press("path", exact=True)

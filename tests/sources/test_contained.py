@@ -30,13 +30,13 @@ class InsideTest(unittest.TestCase):
         return self.folder / name
 
     def refused(self, kind, file, name):
-        with self.assertRaisesRegex(Mistake, "which lies outside its folder"):
+        with self.assertRaisesRegex(Mistake, "which is outside its folder"):
             source_files(kind, file).copy_to(self.top / "copies")
         self.assertFalse((self.top / "copies").exists(), (kind, name))
 
     def test_one_function_decides(self):
         for name in (*OUTSIDE, str(self.secret), "/etc/hostname", ".."):
-            with self.subTest(name), self.assertRaisesRegex(Mistake, "a.obj names .* which lies outside its folder"):
+            with self.subTest(name), self.assertRaisesRegex(Mistake, "a.obj names .* which is outside its folder"):
                 contained_file(self.folder, name, "a.obj")
         for name in ("own.mtl", "./own.mtl", "a/../own.mtl"):
             self.assertEqual(contained_file(self.folder, name, "a.obj"), self.folder / "own.mtl")
@@ -64,7 +64,7 @@ class InsideTest(unittest.TestCase):
     def test_collections_and_ledgers_too(self):
         collection = '<VTKFile type="Collection"><Collection><DataSet timestep="0" file="{}"/></Collection></VTKFile>'
         file = self.write("a.pvd", collection.format("../secret"))
-        with self.assertRaisesRegex(Mistake, "a.pvd names ../secret, which lies outside its folder"):
+        with self.assertRaisesRegex(Mistake, "a.pvd names ../secret, which is outside its folder"):
             SeriesFile(file)
         shot = {
             "title": "T", "source": {"kind": "stills", "file": "a.png", "rate": "24"},

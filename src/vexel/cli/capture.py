@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from vexel.cli.terminal import Told, print_findings, print_receipt
+from vexel.cli.terminal import ProgressLine, print_findings, print_receipt
 from vexel.core.errors import Failure, Mistake
 
 if TYPE_CHECKING:
@@ -102,7 +102,7 @@ def make_(
             else file.with_name(f"{file.stem}.{'.'.join(camera_pass)}{file.suffix}")
         )
         footage = footage_of(folder, "", camera_pass.camera, camera_pass.render_pass)
-        receipts.append(compile_footage(footage, one, recipe, Told("steps").steps))
+        receipts.append(compile_footage(footage, one, recipe, ProgressLine("steps").steps))
         if not as_json:
             print_receipt(receipts[-1])
     if as_json:
@@ -159,7 +159,7 @@ def _captured(
             looked=lambda found: print_findings([*findings_of(shot, document), *found], err=True),
             stop=stop,
             gate=gate_of(document, trust),
-            told=Told("frames" if camera_passes == 1 else "pictures"),
+            on_progress=ProgressLine("frames" if camera_passes == 1 else "pictures"),
         )
     except Stopped:
         raise Failure(stopped) from None

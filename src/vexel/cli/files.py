@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from vexel.cli.terminal import Told, print_receipt
+from vexel.cli.terminal import ProgressLine, print_receipt
 from vexel.core.errors import Failure, Mistake
 
 if TYPE_CHECKING:
@@ -34,8 +34,8 @@ def compile_(place: Path, file: Path, rate: str, name: str, camera: str, render_
 
     recipe = recipe_for(file, name)
     refuse_folder(recipe)
-    told = Told("steps")
-    receipt = compile_footage(footage_of(place, rate, camera, render_pass), file, recipe, told.steps)
+    progress = ProgressLine("steps")
+    receipt = compile_footage(footage_of(place, rate, camera, render_pass), file, recipe, progress.steps)
     if as_json:
         click.echo(json.dumps(receipt.document()))
     else:
@@ -76,9 +76,9 @@ def check_(place: Path, deep: bool, as_json: bool) -> None:
     from vexel.store.disk.check import check_project, check_take
     from vexel.store.project import Project
 
-    told = Told("frames").steps
+    on_progress = ProgressLine("frames").steps
     is_project = (place / "vexel.db").is_file()
-    found = check_project(Project(place), deep, told) if is_project else check_take(place, deep, told)
+    found = check_project(Project(place), deep, on_progress) if is_project else check_take(place, deep, on_progress)
     if as_json:
         click.echo(json.dumps(asdict(found) | {"whole": found.whole}, default=str))
     else:
@@ -114,13 +114,13 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
         from vexel.interchange.imported_path import rig_of_file
         from vexel.store.shots import spelled
 
-        told = shot.model_dump(mode="json")
+        changed = shot.model_dump(mode="json")
         stage = StageProcess(capture_limits())
         try:
-            told["camera"]["rig"] = rig_of_file(shot, table, stage.way, camera)
+            changed["camera"]["rig"] = rig_of_file(shot, table, stage.way, camera)
         finally:
             stage.end()
-        click.echo(spelled(read_shot_document(told, document.name)), nl=False)
+        click.echo(spelled(read_shot_document(changed, document.name)), nl=False)
         return
     assert file is not None
     from vexel.crew.code_gate import gate_of

@@ -57,8 +57,8 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
         terms = {name: str(value) for name, value in answer.values.items()}
         reasons = [*answer.reasons.values(), *figures.reasons[1:]]
     if as_json:
-        told = asdict(figures) | {"terms": terms, "findings": [asdict(f) for f in findings]}
-        click.echo(json.dumps(told))
+        figures_and_findings = asdict(figures) | {"terms": terms, "findings": [asdict(f) for f in findings]}
+        click.echo(json.dumps(figures_and_findings))
         return
     click.echo(f"{figures.frames:,} frames, {figures.seconds_label}, {figures.playback_label}")
     for reason in reasons:
@@ -84,7 +84,7 @@ def _solved(typed: dict[str, str], span: "Span") -> "Answer":
     given = dict(read_term(name, text, rate) for name, text in typed.items())
     answer = solve(given, span)
     if answer.disagreements:
-        raise Mistake(f"{answer.disagreements[0].told}: leave one of them out")
+        raise Mistake(f"{answer.disagreements[0].sentence}: leave one of them out")
     if wanting := answer.wanting("rate", "frames"):
         raise Mistake(
             f"these terms do not give the {' and the '.join(wanting)}: give a shot document, or --rate with "

@@ -29,7 +29,7 @@ def print_receipt(receipt: "Receipt") -> None:
         click.echo(f"  note: {note}")
 
 
-class Told:
+class ProgressLine:
     """Progress on standard error: a line that is rewritten on a terminal, few lines elsewhere."""
 
     def __init__(self, unit: str) -> None:

@@ -8,7 +8,7 @@ FindingName = Literal[
     "choppy", "clock-differs", "clock-unlinked", "few-looks", "gif-rate", "last-repeats-first", "length-by-rate",
     "length-not-whole", "long-holds", "odd-rate", "one-too-many",
     # Where a loop does not close.
-    "flight-does-not-close", "lane-does-not-close", "turn-does-not-close", "walk-does-not-close",
+    "path-does-not-close", "lane-does-not-close", "turn-does-not-close", "views-do-not-close",
     # Lanes.
     "eased-loop", "key-outside", "lane-cut-off", "motion-ends-early",
     # The camera.
@@ -21,7 +21,7 @@ FindingName = Literal[
 ]  # fmt: skip
 """Names of all findings; each has its paragraph in docs/guides/findings.md under this name."""
 SEAMS: frozenset[FindingName] = frozenset(
-    {"flight-does-not-close", "lane-does-not-close", "turn-does-not-close", "walk-does-not-close"}
+    {"path-does-not-close", "lane-does-not-close", "turn-does-not-close", "views-do-not-close"}
 )
 """Findings that say that a loop does not close."""
 

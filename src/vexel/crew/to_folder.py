@@ -31,7 +31,7 @@ def capture_to_folder(
     looked: Callable[[list[Finding]], None] = lambda found: None,
     stop: Stop,
     gate: Gate,
-    told: Callable[[Progress], None] = lambda progress: None,
+    on_progress: Callable[[Progress], None] = lambda progress: None,
 ) -> Outcome:
     """Make the frames of a take that are missing.
 
@@ -76,7 +76,7 @@ def capture_to_folder(
                 except StageEnded:
                     raise Stopped from None
             stop.check()
-            return Run(prepared, numbers, take, stop).go(early.result if early else crew, told)
+            return Run(prepared, numbers, take, stop).go(early.result if early else crew, on_progress)
         finally:
             # Whether or not the crew came to be: a stop may have come while it got ready.
             with suppress(Exception):

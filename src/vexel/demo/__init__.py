@@ -24,7 +24,7 @@ _SOURCES = {
 
 
 _FILMED = ("buoy-walk", "basin-flight", "shell-light", "shell-cameras", "basin-sphere")
-"""Shots that film some of these sources in other ways: a walk, a flight, a turning light, three cameras, a sphere."""
+"""Shots that film some of these sources in other ways: saved views, a path, a light, three cameras, a sphere."""
 
 
 def demo_sources() -> list[dict[str, str]]:

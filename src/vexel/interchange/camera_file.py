@@ -40,8 +40,8 @@ def camera_file_text(plan: Plan, suffix: str) -> str:
     if suffix == ".json":
         picture = plan.shot.picture
         frames = [row | {"view": matrix.tolist()} for row, matrix in zip(rows, view_matrices(plan), strict=True)]
-        told = {"rate": str(plan.clock.playback), "size": [picture.width, picture.height], "frames": frames}
-        return json.dumps(told, indent=1) + "\n"
+        table = {"rate": str(plan.clock.playback), "size": [picture.width, picture.height], "frames": frames}
+        return json.dumps(table, indent=1) + "\n"
     if suffix == ".gltf":
         return gltf_text(plan)
     raise Mistake(f"a path is written as {' or '.join(FORMATS)}, not as {suffix or 'a file without an extension'}")

@@ -60,17 +60,17 @@ class _Scene:
             )
         read = read_gltf(file)
         self._binary, self._folder = read.binary, file.parent
-        self.told = read.document
-        if not str(self.told["asset"]["version"]).startswith("2"):
-            raise ValueError(f"version {self.told['asset']['version']}")
+        self.document = read.document
+        if not str(self.document["asset"]["version"]).startswith("2"):
+            raise ValueError(f"version {self.document['asset']['version']}")
         self.parents = {
-            child: n for n, node in enumerate(self.told.get("nodes", [])) for child in node.get("children", [])
+            child: n for n, node in enumerate(self.document.get("nodes", [])) for child in node.get("children", [])
         }
 
     def values(self, number: int) -> Array:
         """Numbers of an accessor, shape (N, K)."""
-        accessor = self.told["accessors"][number]
-        view = self.told["bufferViews"][accessor["bufferView"]]
+        accessor = self.document["accessors"][number]
+        view = self.document["bufferViews"][accessor["bufferView"]]
         form, width = np.dtype(_FORMS[accessor["componentType"]]), _WIDTHS[accessor["type"]]
         start = view.get("byteOffset", 0) + accessor.get("byteOffset", 0)
         stride = view.get("byteStride", width * form.itemsize)
@@ -84,7 +84,7 @@ class _Scene:
         return values / np.iinfo(form).max if accessor.get("normalized") else values
 
     def _buffer(self, number: int) -> bytes:
-        uri = self.told["buffers"][number].get("uri")
+        uri = self.document["buffers"][number].get("uri")
         if uri is None:
             return self._binary
         if uri.startswith("data:"):
@@ -96,21 +96,21 @@ class _Scene:
 
 
 def _camera_node(scene: _Scene, wanted: str, name: str) -> int:
-    nodes = [(n, node) for n, node in enumerate(scene.told.get("nodes", [])) if "camera" in node]
-    told = {_named(scene, n, node): n for n, node in nodes}
+    nodes = [(n, node) for n, node in enumerate(scene.document.get("nodes", [])) if "camera" in node]
+    names = {_named(scene, n, node): n for n, node in nodes}
     if not nodes:
         raise Mistake(f"{name} holds no camera: export one with its animation, or write the path as CSV")
-    if wanted and wanted not in told:
-        raise Mistake(f"{name} holds no camera {wanted!r}; it holds {', '.join(told)}")
+    if wanted and wanted not in names:
+        raise Mistake(f"{name} holds no camera {wanted!r}; it holds {', '.join(names)}")
     if len(nodes) > 1 and not wanted:
         raise Mistake(
-            f"{name} holds {counted(len(nodes), 'camera')}, {', '.join(told)}: choose one with --camera or on the Bench"
+            f"{name} holds {counted(len(nodes), 'camera')}, {', '.join(names)}: choose one by --camera or on the Bench"
         )
-    return told[wanted] if wanted else nodes[0][0]
+    return names[wanted] if wanted else nodes[0][0]
 
 
 def _named(scene: _Scene, number: int, node: dict[str, Any]) -> str:
-    return str(node.get("name") or scene.told["cameras"][node["camera"]].get("name") or f"camera {number}")
+    return str(node.get("name") or scene.document["cameras"][node["camera"]].get("name") or f"camera {number}")
 
 
 def _rows(scene: _Scene, node: int, fps: float) -> list[dict[str, float]]:
@@ -119,7 +119,7 @@ def _rows(scene: _Scene, node: int, fps: float) -> list[dict[str, float]]:
         chain.append(scene.parents[chain[-1]])
     channels = [
         (channel["target"]["node"], channel["target"]["path"], animation["samplers"][channel["sampler"]])
-        for animation in scene.told.get("animations", [])
+        for animation in scene.document.get("animations", [])
         for channel in animation["channels"]
         if channel["target"].get("node") in chain
     ]
@@ -131,11 +131,11 @@ def _rows(scene: _Scene, node: int, fps: float) -> list[dict[str, float]]:
     turn, place = np.tile(np.eye(3), (count, 1, 1)), np.zeros((count, 3))
     for number in chain:
         own = {path: sampler for target, path, sampler in channels if target == number}
-        rotation, move, scale = _local(scene, scene.told["nodes"][number], own, times)
+        rotation, move, scale = _local(scene, scene.document["nodes"][number], own, times)
         place = np.einsum("nij,nj->ni", rotation, scale * place) + move
         turn = rotation @ turn
     turn, place = _Z_UP @ turn, place @ _Z_UP.T
-    view = _view_high_deg(scene.told["cameras"][scene.told["nodes"][node]["camera"]])
+    view = _view_high_deg(scene.document["cameras"][scene.document["nodes"][node]["camera"]])
     rows = []
     for frame in range(count):
         look, up = place[frame] - turn[frame][:, 2], turn[frame][:, 1]

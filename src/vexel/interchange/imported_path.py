@@ -1,4 +1,4 @@
-"""A rig that flies as a file says: a table, a glTF camera, or a formula."""
+"""A rig that follows the path of a file: a table, a glTF camera, or a formula."""
 
 from collections.abc import Callable
 from fractions import Fraction
@@ -16,13 +16,13 @@ Formula = Callable[[Path, list[Instant]], list[dict[str, float]]]
 
 
 def rig_of_file(shot: Shot, file: Path, formula: Formula, camera: str = "") -> dict[str, Any]:
-    """The rig of a shot that flies as a file says.
+    """The rig of a shot that follows the path of a file.
 
     Parameters
     ----------
     shot : Shot
     file : Path
-        ``.csv``, ``.json``, ``.gltf``, ``.glb``, or ``.py`` with a function marked as ``@flight``.
+        ``.csv``, ``.json``, ``.gltf``, ``.glb``, or ``.py`` with a function decorated with ``@camera_path``.
     formula : callable
     camera : str
         Name of the camera, where a glTF file holds several.

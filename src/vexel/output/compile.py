@@ -19,14 +19,14 @@ def compile_footage(
     footage: Footage,
     file: Path,
     recipe: Recipe,
-    told: Callable[[int, int], None] = lambda done, of: None,
+    on_progress: Callable[[int, int], None] = lambda done, of: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> Receipt:
     """Compile to `file`; it appears whole, or not at all.
 
     Parameters
     ----------
-    told : callable
+    on_progress : callable
         Called with steps done and steps in all.
     stopped : callable
         Asked after each step whether to end.
@@ -46,7 +46,7 @@ def compile_footage(
     def step(done: int) -> None:
         if stopped():
             raise Stopped("Compiling was stopped; no file was left.")
-        told(done, steps)
+        on_progress(done, steps)
 
     try:
         with arriving(file) as part:

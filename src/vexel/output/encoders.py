@@ -54,7 +54,7 @@ def _mp4_checks(footage: Footage, found: VideoFacts) -> list[Check]:
         check("index", "at the front", "at the front" if found.index_first else "at the end"),
     ]
     if footage.panorama or found.panorama:
-        planned, really = (seen.told if seen else "none" for seen in (footage.panorama, found.panorama))
+        planned, really = (seen.label if seen else "none" for seen in (footage.panorama, found.panorama))
         checks.append(check("panorama", planned, really))
     return checks
 

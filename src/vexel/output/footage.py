@@ -226,7 +226,7 @@ def chosen_pass(shot: Shot, camera: str, render_pass: str) -> CameraPass:
     found = [s for s in shot.camera_passes if camera in ("", s.camera) and render_pass in ("", s.render_pass)]
     if len(found) == 1:
         return found[0]
-    known = "; ".join(camera_pass.told for camera_pass in shot.camera_passes)
+    known = "; ".join(camera_pass.label for camera_pass in shot.camera_passes)
     if not found:
         raise Mistake(f"the take has no {' '.join(filter(None, [camera, render_pass]))}: it holds {known}")
     raise Mistake(f"the take holds {known}: choose one with --camera and --pass")
@@ -280,10 +280,10 @@ def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str) ->
     rows = [
         row
         for row in ledger["frames"]
-        if row["state"] in READY and row.get("camera_pass", camera_pass.told) == camera_pass.told
+        if row["state"] in READY and row.get("camera_pass", camera_pass.label) == camera_pass.label
     ]
     ready = {row["number"]: contained_file(folder, row["file"], LEDGER) for row in rows}
-    known = {ready[row["number"]]: told for row in rows if (told := finished_of(row))}
+    known = {ready[row["number"]]: file for row in rows if (file := finished_of(row))}
     footage = footage_of_frames(ready, clock, str(folder))
     rate = given or clock.playback
     clock = replace(footage.clock, rate=rate)

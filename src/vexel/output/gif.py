@@ -18,12 +18,14 @@ HUNDREDTH = Fraction(1, 100)
 RGBA = av.VideoFormat("rgba")
 
 
-def write_gif(footage: Footage, sized: Sized, delays: GifTiming, file: Path, told: Callable[[int], None]) -> list[str]:
+def write_gif(
+    footage: Footage, sized: Sized, delays: GifTiming, file: Path, on_step: Callable[[int], None]
+) -> list[str]:
     """Encode in two passes, the first for the palette; returns notes for the receipt.
 
-    `told` counts both passes, so it ends at twice the number of frames.
+    `on_step` counts both passes, so it ends at twice the number of frames.
     """
-    painter = _Painter(sized, _palette(footage, sized, told))
+    painter = _Painter(sized, _palette(footage, sized, on_step))
     starts = [0, *accumulate(delays.hundredths)]
     # FFmpeg writes a frame when the next one comes, so the last one's delay is told beforehand.
     options = {"loop": "0", "final_delay": str(delays.hundredths[-1])}
@@ -36,7 +38,7 @@ def write_gif(footage: Footage, sized: Sized, delays: GifTiming, file: Path, tol
             frame.pts, frame.time_base = starts[number], HUNDREDTH
             for painted in painter.painted(frame):
                 container.mux(stream.encode(painted))
-            told(count + number + 1)
+            on_step(count + number + 1)
         for painted in painter.painted(None):
             container.mux(stream.encode(painted))
         container.mux(stream.encode())
@@ -52,7 +54,7 @@ def _frames(footage: Footage, sized: Sized) -> Iterator[av.VideoFrame]:
     return footage.each(frame_of)
 
 
-def _palette(footage: Footage, sized: Sized, told: Callable[[int], None]) -> av.VideoFrame:
+def _palette(footage: Footage, sized: Sized, on_step: Callable[[int], None]) -> av.VideoFrame:
     """The 255 colours, and transparency, that serve all frames best."""
     graph = Graph()
     put = graph.add_buffer(width=sized.width, height=sized.height, format=RGBA, time_base=HUNDREDTH)
@@ -64,7 +66,7 @@ def _palette(footage: Footage, sized: Sized, told: Callable[[int], None]) -> av.
     for number, frame in enumerate(_frames(footage, sized)):
         frame.pts, frame.time_base = number, HUNDREDTH
         put.push(frame)
-        told(number + 1)
+        on_step(number + 1)
     put.push(None)
     return next(_pulled(take))
 

@@ -62,7 +62,7 @@ def _video(file: Path) -> dict[str, Any]:
         "bytes": file.stat().st_size,
     }
     if found.panorama:
-        facts["panorama"] = found.panorama.told
+        facts["panorama"] = found.panorama.label
     findings = []
     if found.uneven:
         findings.append("frames last differently: the rate is a mean")

@@ -19,7 +19,7 @@ BT709 = 1
 """Number of BT.709 for primaries, transfer and matrix (ITU-T H.273)."""
 
 
-def write_mp4(footage: Footage, sized: Sized, file: Path, told: Callable[[int], None]) -> list[str]:
+def write_mp4(footage: Footage, sized: Sized, file: Path, on_step: Callable[[int], None]) -> list[str]:
     """Encode; returns notes for the receipt.
 
     Raises
@@ -49,7 +49,7 @@ def write_mp4(footage: Footage, sized: Sized, file: Path, told: Callable[[int], 
         for number, frame in enumerate(footage.each(frame_of)):
             frame.pts = number
             container.mux(stream.encode(frame))
-            told(number + 1)
+            on_step(number + 1)
         container.mux(stream.encode())
     return ["the frames are transparent; H.264 has no alpha, so they are on black"] if transparent else []
 
@@ -68,7 +68,8 @@ def _set_up(stream: Any, width: int, height: int) -> None:
     stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
     stream.options = {"crf": CRF, "preset": PRESET}
     context = stream.codec_context
-    # Frames in parallel, as the encoder itself would choose; slices would cost time and quality.
+    # Frames in parallel, as the encoder itself would choose. PyAV would encode by slices, at 0.70 of the speed of
+    # ffmpeg's command line; by frames, with pictures converted in the reading threads, it is as fast.
     context.thread_type, context.thread_count = "FRAME", 0
     context.color_primaries = context.color_trc = context.colorspace = BT709
     context.color_range = ColorRange.MPEG

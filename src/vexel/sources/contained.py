@@ -36,6 +36,7 @@ def contained_file(folder: Path, name: str, by: str) -> Path:
         outside = plain.is_absolute() or plain.parts[:1] == ("..",)
         if outside or not (whole / plain).resolve().is_relative_to(whole):
             raise Mistake(
-                f"{by} names {name}, which lies outside its folder: put that file into the folder, and name it relative to it"
+                f"{by} names {name}, which is outside its folder: put that file into the folder, "
+                "and name it relative to it"
             )
     return folder / normpath(name)

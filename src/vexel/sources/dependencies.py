@@ -75,8 +75,8 @@ def _words_after(key: str, file: Path) -> list[str]:
 def stamp_of_sequence(file: Path, options: Mapping[str, Any]) -> str:
     """Over the sequence's place and names; what each picture holds is stamped frame by frame."""
     _, members = members_of(file)
-    told = [str(file.parent), *(member.stamp for member in members)]
-    return hashlib.sha256("\0".join(told).encode()).hexdigest()
+    stamps = [str(file.parent), *(member.stamp for member in members)]
+    return hashlib.sha256("\0".join(stamps).encode()).hexdigest()
 
 
 def stamp_of_clip(file: Path, options: Mapping[str, Any]) -> str:
@@ -88,5 +88,5 @@ def stamp_of_series(file: Path, options: Mapping[str, Any]) -> str:
     """Over place and time of writing of all its files, and the text of what draws it."""
     draw = contained_file(file.parent, options["draw"], file.name) if options.get("draw") else None
     code = draw.read_text() if draw is not None and draw.is_file() else ""
-    told = stamp_of_sequence(file, options) if numbered_meshes(file) else stamp_of_clip(file, options)
-    return hashlib.sha256(f"{told}\0{code}".encode()).hexdigest()
+    stamps = stamp_of_sequence(file, options) if numbered_meshes(file) else stamp_of_clip(file, options)
+    return hashlib.sha256(f"{stamps}\0{code}".encode()).hexdigest()

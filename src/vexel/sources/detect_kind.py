@@ -37,8 +37,8 @@ def kind_of(file: Path) -> str:
     if by_suffix:
         return (by_place or by_suffix)[0]
     raise Mistake(
-        f"{file.name} is not a source that Vexel can read: use Python code that draws, builds or simulates (.py), a mesh, "
-        "data (CSV, Parquet, .npy, VTK), a page (HTML, SVG or a ZIP of one), numbered pictures or a video"
+        f"{file.name} is not a source that Vexel can read: use Python code that draws, builds or simulates (.py), "
+        "a mesh, data (CSV, Parquet, .npy, VTK), a page (HTML, SVG or a ZIP of one), numbered pictures or a video"
     )
 
 

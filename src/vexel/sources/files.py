@@ -85,10 +85,10 @@ def copied(copies: Path, digest: str, main: str) -> Path | None:
 def _names_of(copy: Path) -> tuple[str, ...]:
     """The files that a copy was made of; none where it does not say."""
     try:
-        told = json.loads((copy / NAMES).read_bytes())
+        names = json.loads((copy / NAMES).read_bytes())
     except (OSError, ValueError):
         return ()
-    return tuple(told) if isinstance(told, list) and all(isinstance(name, str) for name in told) else ()
+    return tuple(names) if isinstance(names, list) and all(isinstance(name, str) for name in names) else ()
 
 
 def _holds(folder: Path, names: Sequence[str], digest: str) -> bool:

@@ -113,8 +113,8 @@ class _Book:
         try:
             home.mkdir(parents=True, exist_ok=True)
             write_whole(home / IDENTITY, identity.encode(), mode=0o600)
-            with self._changed() as told:
-                told["projects"][identity] = _place(home)
+            with self._changed() as record:
+                record["projects"][identity] = _place(home)
         except OSError as error:
             raise Failure(f"{error.filename or home} cannot be written: {error.strerror}") from None
 
@@ -125,8 +125,8 @@ class _Book:
     def agree(self, digests: Iterable[str]) -> None:
         """Remember some more."""
         try:
-            with self._changed() as told:
-                told["agreed"] = sorted({*told["agreed"], *digests})
+            with self._changed() as record:
+                record["agreed"] = sorted({*record["agreed"], *digests})
         except OSError as error:
             raise Failure(f"{self._file} cannot be written, so this would be forgotten: {error.strerror}") from None
 
@@ -135,14 +135,14 @@ class _Book:
         self._file.parent.mkdir(parents=True, exist_ok=True)
         with (self._file.parent / ".lock").open("w") as lock:
             fcntl.flock(lock, fcntl.LOCK_EX)
-            told = self._read()
-            yield told
-            write_whole(self._file, json.dumps(told, indent=1).encode(), mode=0o600)
+            record = self._read()
+            yield record
+            write_whole(self._file, json.dumps(record, indent=1).encode(), mode=0o600)
 
     def _read(self) -> dict[str, Any]:
         try:
-            told = json.loads(self._file.read_bytes())
-            return {"projects": dict(told["projects"]), "agreed": [str(digest) for digest in told["agreed"]]}
+            record = json.loads(self._file.read_bytes())
+            return {"projects": dict(record["projects"]), "agreed": [str(digest) for digest in record["agreed"]]}
         except (OSError, ValueError, KeyError, TypeError):
             return {"projects": {}, "agreed": []}
 

@@ -140,19 +140,19 @@ class FolderTake:
     def _told(self, row: FrameState) -> dict[str, Any]:
         """A row as the ledger has it: a picture by its frame, and by its camera pass where there are several."""
         index = self._shot.picture_index(row.number)
-        told = {"file": self._shot.file_name(row.number), **vars(row), "number": index.frame}
+        entry = {"file": self._shot.file_name(row.number), **vars(row), "number": index.frame}
         several = len(self._camera_passes) > 1
-        return told | ({"camera_pass": self._camera_passes[index.camera_pass].told} if several else {})
+        return entry | ({"camera_pass": self._camera_passes[index.camera_pass].label} if several else {})
 
     def _has(self, row: dict[str, Any]) -> bool:
         """Whether the shot as it is now has the camera pass of a row."""
         return len(self._camera_passes) == 1 or row.get("camera_pass") in [
-            camera_pass.told for camera_pass in self._camera_passes
+            camera_pass.label for camera_pass in self._camera_passes
         ]
 
     def _number(self, row: dict[str, Any]) -> int:
-        told = [camera_pass.told for camera_pass in self._camera_passes]
-        camera_pass = told.index(row["camera_pass"]) if "camera_pass" in row else 0
+        entry = [camera_pass.label for camera_pass in self._camera_passes]
+        camera_pass = entry.index(row["camera_pass"]) if "camera_pass" in row else 0
         return self._shot.index_of(int(row["number"]), camera_pass).picture
 
     def _read(self) -> None:
@@ -202,8 +202,8 @@ def read_ledger(folder: Path) -> dict[str, Any]:
 
 def finished_of(row: dict[str, Any]) -> Finished | None:
     """What a row of a ledger says of its frame's file; None where it was written without a digest."""
-    told = Finished(row.get("bytes", 0), row.get("digest", ""), row.get("written", 0))
-    return told if told.digest else None
+    entry = Finished(row.get("bytes", 0), row.get("digest", ""), row.get("written", 0))
+    return entry if entry.digest else None
 
 
 def unwritable(folder: Path, error: OSError) -> Failure:

@@ -49,12 +49,12 @@ class FrameStore:
 
     def known(self, keys: Sequence[str]) -> dict[str, Finished]:
         """What is known of the frames of these keys; of one that is not there, nothing."""
-        told: dict[str, Finished] = {}
+        known: dict[str, Finished] = {}
         with self._sessions() as session:
             for some in _batches(keys):
                 wanted = select(FrameRow).where(FrameRow.key.in_(some))
-                told |= {row.key: Finished(row.bytes, row.digest, row.written) for row in session.scalars(wanted)}
-        return told
+                known |= {row.key: Finished(row.bytes, row.digest, row.written) for row in session.scalars(wanted)}
+        return known
 
     def there(self, keys: Sequence[str], suffix: str, *, deep: bool = False) -> dict[str, Finished]:
         """The frames of these keys that are there as they were made; `deep` reads every byte of them."""
@@ -70,8 +70,8 @@ class FrameStore:
         rows = [{"key": key, **vars(file)} for key, file in made.items()]
         with self._sessions.begin() as session:
             row = insert(FrameRow)
-            told = {name: row.excluded[name] for name in ("bytes", "digest", "written")}
-            session.execute(row.on_conflict_do_update(index_elements=["key"], set_=told), rows)
+            known = {name: row.excluded[name] for name in ("bytes", "digest", "written")}
+            session.execute(row.on_conflict_do_update(index_elements=["key"], set_=known), rows)
 
     def set_aside(self, keys: Sequence[str], suffix: str) -> list[Path]:
         """Move damaged frames out of the way, so that they are made again; where they are now.

@@ -82,11 +82,11 @@ def changed_since_receipt(file: Path) -> str:
     query = query.where(OutputRow.file == file.name, OutputRow.state == "done").order_by(OutputRow.id.desc()).limit(1)
     try:
         with engine.connect() as connection:
-            told = connection.execute(query).first()
+            row = connection.execute(query).first()
     except DBAPIError:
         return ""
     finally:
         engine.dispose()
-    if told is None or not told[1] or is_whole(file, Finished(*told), deep=True):
+    if row is None or not row[1] or is_whole(file, Finished(*row), deep=True):
         return ""
     return CHANGED

@@ -99,9 +99,9 @@ class StudioRecording:
         try:
             self._connection.request("POST", path, body=data, headers={"Content-Type": "application/octet-stream"})
             answer = self._connection.getresponse()
-            told: dict[str, Any] = json.loads(answer.read())
+            body: dict[str, Any] = json.loads(answer.read())
         except (OSError, http.client.HTTPException, ValueError) as error:
             raise Failure(f"no Vexel takes frames at {self._where} ({error}): start it, and use its address") from None
         if answer.status != 200:
-            raise Failure(str(told.get("error", f"Vexel answered with status {answer.status}")))
-        return told
+            raise Failure(str(body.get("error", f"Vexel answered with status {answer.status}")))
+        return body

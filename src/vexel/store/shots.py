@@ -193,8 +193,8 @@ class ShotShelf:
             base = base or session.scalars(select(RevisionRow).where(own).order_by(number).limit(1)).one()
             later = select(RevisionRow.what).where(own, number > base.number, number <= now.revision)
             names = session.scalars(later.order_by(number)).all()
-        told = list(dict.fromkeys(name or "something" for name in names))
-        return read_shot(base.document), told[-3:] or ["an undone edit"]
+        named = list(dict.fromkeys(name or "something" for name in names))
+        return read_shot(base.document), named[-3:] or ["an undone edit"]
 
     def earlier(self, shot_id: str, most: int) -> Iterator[dict[str, Any]]:
         """Documents of a shot before the one it has now, the latest first."""
@@ -338,11 +338,11 @@ def spelled(shot: Shot) -> str:
     """The one way in which Vexel writes a shot document: what people read first, and else what is not usual."""
     whole = shot.model_dump(mode="json")
     unusual = shot.model_dump(mode="json", exclude_defaults=True)
-    told = {}
+    named = {}
     for name, value in whole.items():
         first = {key: value[key] for key in ALWAYS.get(name, ())}
         if name in unusual or first or name == "vexel":
-            told[name] = first | unusual.get(name, {}) if isinstance(value, dict) else value
+            named[name] = first | unusual.get(name, {}) if isinstance(value, dict) else value
             if isinstance(value, list):
-                told[name] = unusual[name]
-    return json.dumps(told, indent=2, ensure_ascii=False) + "\n"
+                named[name] = unusual[name]
+    return json.dumps(named, indent=2, ensure_ascii=False) + "\n"

@@ -149,8 +149,8 @@ class TextShelf:
 
 def _changed_lines(before: str, after: str) -> tuple[str, ...]:
     """Where the newer text differs, as ``line 3`` or ``lines 3 to 5``; at most a few."""
-    told = []
+    places = []
     for tag, _, _, first, last in SequenceMatcher(None, before.splitlines(), after.splitlines(), False).get_opcodes():
         if tag != "equal":
-            told.append(f"line {first + 1}" if last - first <= 1 else f"lines {first + 1} to {last}")
-    return tuple(told[:4])
+            places.append(f"line {first + 1}" if last - first <= 1 else f"lines {first + 1} to {last}")
+    return tuple(places[:4])

@@ -51,15 +51,15 @@ class _Spec(SpecTree):  # type: ignore[misc]  # spectree has no types
     def _generate_spec(self) -> dict[str, Any]:
         for (_, mode), model in self._models.items():
             super()._add_model(model=model, mode=mode)
-        told: dict[str, Any] = super()._generate_spec()
-        operations = [one for methods in told["paths"].values() for one in methods.values()]
+        document: dict[str, Any] = super()._generate_spec()
+        operations = [one for methods in document["paths"].values() for one in methods.values()]
         refusals = next(one["responses"] for one in operations if one["responses"])
         content = {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}
         files = {status: {"description": about, "content": content} for status, about in FILES.items()}
         for operation in operations:
             if not operation["responses"]:
                 operation["responses"] = {str(status): refusals[str(status)] for status in REFUSALS} | files
-        return told
+        return document
 
 
 spec = _Spec(

@@ -32,12 +32,12 @@ export class Refusal extends Error {
   /** Whether code from elsewhere waits for the person's word. */
   readonly unseen: boolean;
 
-  constructor(sentence: string, told: Partial<Schemas["ErrorBody"]> = {}, status = 0) {
+  constructor(sentence: string, answered: Partial<Schemas["ErrorBody"]> = {}, status = 0) {
     super(sentence);
-    this.line = told.line ?? 0;
-    this.limited = told.limited ?? false;
+    this.line = answered.line ?? 0;
+    this.limited = answered.limited ?? false;
     this.stale = status === 409;
-    this.unseen = told.unseen ?? false;
+    this.unseen = answered.unseen ?? false;
   }
 }
 
@@ -60,6 +60,6 @@ export async function body<T>(answer: Promise<Answer<T>>): Promise<T> {
 }
 
 export function refusal(error: unknown, status: number): Refusal {
-  const told = error as Partial<Schemas["ErrorBody"]> | undefined;
-  return new Refusal(told?.error ?? `Vexel answered with status ${status}.`, told, status);
+  const answered = error as Partial<Schemas["ErrorBody"]> | undefined;
+  return new Refusal(answered?.error ?? `Vexel answered with status ${status}.`, answered, status);
 }

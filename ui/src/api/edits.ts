@@ -54,7 +54,7 @@ export function useEdits(shotId: string) {
         orders.put(() => body(client.POST("/api/shots/{shot_id}/views", { params: path, body: order }))),
       addCamera: (order: Schemas["NewCamera"]) =>
         orders.put(() => body(client.POST("/api/shots/{shot_id}/cameras", { params: path, body: order }))),
-      way: ({ file, camera }: { file: File; camera: string }) =>
+      importPath: ({ file, camera }: { file: File; camera: string }) =>
         orders.put(async (base) => {
           const order = { name: file.name, data: await base64(file), camera };
           return body(client.POST("/api/shots/{shot_id}/camera-path", { ...from(base), body: order }));

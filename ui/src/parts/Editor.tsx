@@ -63,12 +63,12 @@ export function Editor({ text, language, readOnly, wrong, onChange }: Props) {
   useEffect(() => {
     const at = view.current;
     if (!at) return;
-    const told: Diagnostic[] = [];
+    const diagnostics: Diagnostic[] = [];
     if (line > 0 && line <= at.state.doc.lines) {
       const { from, to } = at.state.doc.line(line);
-      told.push({ from, to, severity: "error", message: sentence });
+      diagnostics.push({ from, to, severity: "error", message: sentence });
     }
-    at.dispatch(setDiagnostics(at.state, told));
+    at.dispatch(setDiagnostics(at.state, diagnostics));
   }, [line, sentence]);
 
   return <div ref={place} data-own-keys data-testid="editor" className="min-h-0 flex-1 overflow-hidden" />;

@@ -94,12 +94,12 @@ function refusalOf(text: string, { label, min, max, whole }: Props): string {
   if (text.trim() === "" || Number.isNaN(n)) return `“${text.trim()}” is not a number: ${label} is unchanged`;
   if (whole && !Number.isInteger(n)) return `${label} must be a whole number, not ${text.trim()}`;
   if ((min === undefined || n >= min) && (max === undefined || n <= max)) return "";
-  const told = (bound: number) => bound.toLocaleString("en", { maximumFractionDigits: 6 });
+  const spelled = (bound: number) => bound.toLocaleString("en", { maximumFractionDigits: 6 });
   const range =
     min === undefined
-      ? `at most ${told(max ?? 0)}`
+      ? `at most ${spelled(max ?? 0)}`
       : max === undefined
-        ? `${told(min)} or more`
-        : `from ${told(min)} to ${told(max)}`;
-  return `${label} must be ${range}: ${told(n)} was not applied`;
+        ? `${spelled(min)} or more`
+        : `from ${spelled(min)} to ${spelled(max)}`;
+  return `${label} must be ${range}: ${spelled(n)} was not applied`;
 }

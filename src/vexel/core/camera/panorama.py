@@ -33,7 +33,7 @@ class Panorama:
     eyes: Eyes
 
     @property
-    def told(self) -> str:
+    def label(self) -> str:
         """For people."""
         return f"{360 if self.covers == 'sphere' else 180}°, {_EYES[self.eyes]}"
 

@@ -20,28 +20,28 @@ class Figure(NamedTuple):
 
 def camera_figures(plan: Plan, figures: PathFigures) -> list[Figure]:
     """What people ask first of a camera's movement."""
-    told = []
+    shown = []
     if len(figures.speeds) and figures.speeds.any():
         mean, most = figures.speeds.mean(), figures.speeds.max()
-        told.append(Figure("speed", f"{mean:.3g} units per frame, {most:.3g} at most"))
+        shown.append(Figure("speed", f"{mean:.3g} units per frame, {most:.3g} at most"))
         if figures.turns_deg.max() > 1e-6:
-            told.append(Figure("turn", f"{figures.turns_deg.max():.3g}° per frame at most"))
+            shown.append(Figure("turn", f"{figures.turns_deg.max():.3g}° per frame at most"))
         before = np.isfinite(figures.margins[:-1]) & np.isfinite(figures.margins[1:])
         if before.any() and plan.shot.camera.lens.projection != "panorama":
             most = figures.subject_px[before].max()
-            told.append(Figure("subject moves", f"{most:.3g} px per frame at most"))
+            shown.append(Figure("subject moves", f"{most:.3g} px per frame at most"))
     lean = float(np.abs(tilts_deg(camera_of(plan).path)).max())
     if lean > 0.05:
-        told.append(Figure("horizon tilt", f"{lean:.3g}° at most"))
+        shown.append(Figure("horizon tilt", f"{lean:.3g}° at most"))
     if len(figures.jolts) and figures.jolts.any():
-        told.append(Figure("acceleration", f"{figures.jolts.max():.3g} units per frame² at most"))
+        shown.append(Figure("acceleration", f"{figures.jolts.max():.3g} units per frame² at most"))
     if plan.shot.camera.lens.projection == "panorama":
-        return told
+        return shown
     shares, margins = figures.shares[np.isfinite(figures.shares)], figures.margins
     if len(shares):
-        told.append(Figure("subject size", f"{shares.min():.0%} to {shares.max():.0%} of the frame"))
+        shown.append(Figure("subject size", f"{shares.min():.0%} to {shares.max():.0%} of the frame"))
     least = float(margins.min())
     room = f"{least:.0%} of half the frame" if isfinite(least) and least >= 0 else None
     cut = counted(int((margins < -1e-6).sum()), "frame")
-    told.append(Figure("margin", room or f"cut off in {cut}"))
-    return told
+    shown.append(Figure("margin", room or f"cut off in {cut}"))
+    return shown

@@ -199,8 +199,8 @@ def _gif_rate(shot: Shot) -> Finding | None:
     if each < SHORTEST_KEPT:
         what = f"{clock.playback.label} needs delays of {decimal(each / 100)} s, which most GIF players ignore"
         return Finding("gif-rate", what, "They play each frame for about 0.10 s, far too slowly.", mends[:1])
-    told = f"0.{whole[0]:02d} and 0.{whole[1]:02d} s in turn" if each < 99 else "whole hundredths of a second"
-    wants = f"{decimal(each / 100, 5)} s per frame and gets {told}"
+    gets = f"0.{whole[0]:02d} and 0.{whole[1]:02d} s in turn" if each < 99 else "whole hundredths of a second"
+    wants = f"{decimal(each / 100, 5)} s per frame and gets {gets}"
     what = f"{clock.playback.label} cannot be kept by a GIF: it needs {wants}"
     return Finding("gif-rate", what, "The total stays true; quick motion may look slightly uneven.", mends)
 

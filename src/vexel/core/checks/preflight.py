@@ -150,9 +150,9 @@ def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
     if not fit.dropped and not fit.doubled:
         return []
     counts = [f"{counted(count, kind)}" for count, kind in ((fit.dropped, "picture"), (fit.doubled, "frame")) if count]
-    told = f"{counts[0]} will be dropped" if fit.dropped else f"{counts[0]} will repeat the previous picture"
+    what = f"{counts[0]} will be dropped" if fit.dropped else f"{counts[0]} will repeat the previous picture"
     if fit.dropped and fit.doubled:
-        told += f", and {counts[1]} will repeat the previous picture"
+        what += f", and {counts[1]} will repeat the previous picture"
     mends = []
     if slots.rate:
         own = {"rate": slots.rate, "frames": slots.count, "seconds": None, "retimed_from": None}
@@ -161,7 +161,7 @@ def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
         mends.append(Mend("Blend the neighbours", {"source": {"between": "blend"}}))
     elif isinstance(source, SeriesSource):
         mends.append(Mend("Mix the neighbours", {"source": {"between": "linear"}}))
-    return [Finding("dropped-or-doubled", told, "Motion will look uneven.", tuple(mends))]
+    return [Finding("dropped-or-doubled", what, "Motion will look uneven.", tuple(mends))]
 
 
 def _uneven_pace(shot: Shot, facts: SourceFacts) -> list[Finding]:
@@ -175,4 +175,4 @@ def _uneven_pace(shot: Shot, facts: SourceFacts) -> list[Finding]:
         )
         for even in pace.even_paces()
     ]
-    return [Finding("uneven-pace", pace.told, "Very quick motion may look unsteady.", tuple(mends))]
+    return [Finding("uneven-pace", pace.sentence, "Very quick motion may look unsteady.", tuple(mends))]

@@ -60,7 +60,7 @@ class CameraPass(NamedTuple):
     render_pass: Pass
 
     @property
-    def told(self) -> str:
+    def label(self) -> str:
         """For people."""
         return f"{self.camera}, {self.render_pass}"
 

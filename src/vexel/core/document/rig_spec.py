@@ -208,7 +208,7 @@ class PathSpec(RigSpec):
         return [BriefPart(f"with the camera on {path}"), BriefPart(counted(len(self.keys), "key"), "orbit", "Keys")]
 
     @model_validator(mode="after")
-    def _flies(self) -> "PathSpec":
+    def _hold_together(self) -> "PathSpec":
         around = [*self.keys, self.keys[0]] if self.closed else self.keys
         for number, (key, following) in enumerate(pairwise(around)):
             if dist(key.position, following.position) <= 1e-9 * max(1.0, *map(abs, key.position)):

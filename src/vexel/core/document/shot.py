@@ -190,8 +190,8 @@ def read_shot(text: str | bytes, name: str = "the shot document") -> Shot:
         Naming the document, the key and the cure.
     """
     # No file can have it in its name, and libraries in C end a text there.
-    told = text if isinstance(text, str) else text.decode("utf-8", "replace")
-    if ZERO.search(told):
+    decoded = text if isinstance(text, str) else text.decode("utf-8", "replace")
+    if ZERO.search(decoded):
         raise Mistake(f"{name}: holds a character of code 0, which no name and no path can have: take it out")
     try:
         return Shot.model_validate_json(text)

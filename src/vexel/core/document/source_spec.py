@@ -203,8 +203,8 @@ class WithFixedFrames(SourceSpec):
 
     def options(self) -> dict[str, Any]:
         """A source that refuses shows the same pictures as one that does not."""
-        told = super().options()
-        return told | {"between": "blend" if self.between == "blend" else "nearest"}
+        options = super().options()
+        return options | {"between": "blend" if self.between == "blend" else "nearest"}
 
 
 class StillsSource(WithFixedFrames):

@@ -94,7 +94,7 @@ def set_term(shot: Shot, term: str, text: str) -> dict[str, Any]:
     stated = _stated(shot)
     answer = adjust(stated, term, value, shot.clock.span, shot.clock.pins)
     if answer.disagreements:
-        raise Mistake(f"{answer.disagreements[0].told}. Unlock one of them")
+        raise Mistake(f"{answer.disagreements[0].sentence}. Unlock one of them")
     length = {"seconds": "seconds", "turn_seconds": "seconds", "frames": "frames"}.get(term)
     seconds = answer.values["seconds"]
     if answer.gave_way == "seconds":

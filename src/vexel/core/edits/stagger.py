@@ -31,12 +31,12 @@ def stagger_lanes(shot: Shot, overlap: float) -> dict[str, Any]:
     each = 1 / (count - (count - 1) * overlap)
     lanes, turn = [], 0
     for lane in shot.lanes:
-        told = lane.model_dump(mode="json", exclude_defaults=True)
+        staggered = lane.model_dump(mode="json", exclude_defaults=True)
         if lane.follows is None:
             begin = turn * each * (1 - overlap)
-            told["within"] = [_short(begin), _short(min(begin + each, 1))]
+            staggered["within"] = [_short(begin), _short(min(begin + each, 1))]
             turn += 1
-        lanes.append(told)
+        lanes.append(staggered)
     return {"lanes": lanes}
 
 

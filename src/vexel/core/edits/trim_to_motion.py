@@ -44,10 +44,10 @@ def trim_at(shot: Shot, clock: Clock, end: float, frames: int) -> dict[str, Any]
     scale = clock.steps / (frames if clock.span == "loop" else max(frames - 1, 1))
     lanes = []
     for lane in shot.lanes:
-        told = lane.model_dump(mode="json", exclude_defaults=True)
+        trimmed = lane.model_dump(mode="json", exclude_defaults=True)
         if lane.within != (0, 1):
-            told["within"] = [min(place * scale, 1) for place in lane.within]
+            trimmed["within"] = [min(place * scale, 1) for place in lane.within]
         elif lane.at == "phase" and lane.follows is None:
-            told["keys"] = [[min(key[0] * scale, 1), *key[1:]] for key in lane.keys]
-        lanes.append(told)
+            trimmed["keys"] = [[min(key[0] * scale, 1), *key[1:]] for key in lane.keys]
+        lanes.append(trimmed)
     return {"clock": {"frames": frames, "seconds": None}, "lanes": lanes}

@@ -52,7 +52,7 @@ def view_matrices(plan: Plan) -> Array:
 
 
 def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, Any]:
-    """The rig that flies as a table says, through each row at its frame.
+    """The rig that follows the path of a table, with the camera at each row at its frame.
 
     Parameters
     ----------

@@ -233,7 +233,8 @@ def check_drives(shot: Shot, tracks: Tracks, facts: SourceFacts, subject: Subjec
             )
         if lane.drive == "lens:focus" and shot.camera.lens.f_stop is None:
             raise Mistake(
-                f"lanes[{number}]: {lane.drive} has no effect while everything is in focus: set camera.lens.f_stop, such as 2.8"
+                f"lanes[{number}]: {lane.drive} has no effect while everything is in focus: "
+                "set camera.lens.f_stop, such as 2.8"
             )
         bounds, values = bounds_of(lane.drive), tracks[lane.drive]
         if bounds is None:

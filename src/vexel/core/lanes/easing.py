@@ -61,12 +61,12 @@ class Easing:
         Mistake
             When it is none.
         """
-        told = text.strip().lower()
-        if told in CURVES:
-            return cls("bezier", CURVES[told])
-        if told in NAMES:
-            return cls(told, (BOUNCE,) if told == "spring" else ())
-        call = _CALL.fullmatch(told)
+        name = text.strip().lower()
+        if name in CURVES:
+            return cls("bezier", CURVES[name])
+        if name in NAMES:
+            return cls(name, (BOUNCE,) if name == "spring" else ())
+        call = _CALL.fullmatch(name)
         if call is None:
             raise Mistake(f"easing {text!r} is not known: write {', '.join(NAMES)}, or cubic-bezier(0.4, 0, 0.2, 1)")
         try:

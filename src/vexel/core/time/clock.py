@@ -45,9 +45,9 @@ class Instant:
 
 def _refuse_too_many(count: int) -> None:
     if count > MAX_FRAMES:
-        told = f"{count:,}" if count < UNTOLD else f"More than {UNTOLD:,}"
+        spoken = f"{count:,}" if count < UNTOLD else f"More than {UNTOLD:,}"
         raise Mistake(
-            f"{told} frames are more than the {MAX_FRAMES:,} a shot may have: "
+            f"{spoken} frames are more than the {MAX_FRAMES:,} a shot may have: "
             "shorten it, lower the rate or split it into shots"
         )
 

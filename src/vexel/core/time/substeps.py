@@ -55,7 +55,7 @@ class Substeps:
         return steps
 
     @property
-    def told(self) -> str:
+    def sentence(self) -> str:
         """The derivation in words, and whether frames are unequally far apart."""
         exact = self.steps_a_frame
         line = f"{decimal(self.pace)} s per second ÷ {decimal(self.rate, 3)} fps ÷ {decimal(self.step, 9)} s per step"

@@ -51,7 +51,7 @@ class Disagreement:
 
     first: str
     second: str
-    told: str
+    sentence: str
 
 
 @dataclass(frozen=True)
@@ -121,11 +121,11 @@ def solve(given: Mapping[str, Fraction], span: Span = "loop", pins: Collection[s
             rest = {name: value for name, value in held.items() if name != term}
             tried = _Found({**rest, "frames": whole}, span)
             if term in tried.values and not tried.clashes:
-                told = found.reasons["frames"].rpartition(" = ")[0]
-                tried.reasons["frames"] = f"{told} = {decimal(frames)}, rounded to {said('frames', whole)}"
+                sentence = found.reasons["frames"].rpartition(" = ")[0]
+                tried.reasons["frames"] = f"{sentence} = {decimal(frames)}, rounded to {said('frames', whole)}"
                 return tried.answer(term, disagreements)
-    told = f"{said('frames', frames)} is not whole, and everything that it depends on is locked: unlock one of them"
-    return found.answer(disagreements=(*disagreements, Disagreement("frames", next(iter(held)), told)))
+    sentence = f"{said('frames', frames)} is not whole, and everything that it depends on is locked: unlock one of them"
+    return found.answer(disagreements=(*disagreements, Disagreement("frames", next(iter(held)), sentence)))
 
 
 def adjust(
@@ -183,12 +183,12 @@ def _agreeing(
             held[term] = value
         elif not _equal(term, before.values[term], value):
             other = before.roots[term][-1]
-            told = (
+            sentence = (
                 f"{said(term, value)} and {said(other, held[other])} disagree: {before.reasons[term]}"
                 if term not in held
                 else f"{said(term, value)} and {said(term, held[term])} disagree"
             )
-            disagreements.append(Disagreement(term, other, told))
+            disagreements.append(Disagreement(term, other, sentence))
         elif term == "frames":
             # The length was rounded to these frames: they hold, and what they came from gives way.
             held[term] = value
@@ -243,13 +243,13 @@ class _Found:
         known = self.values
         if left in known and right in known and whole not in known:
             value = known[left] * known[right]
-            told = f"{said(left, known[left])} × {said(right, known[right])}"
-            self._note(whole, value, (left, right), f"{told} = {said(whole, value)}")
+            sentence = f"{said(left, known[left])} × {said(right, known[right])}"
+            self._note(whole, value, (left, right), f"{sentence} = {said(whole, value)}")
         for wanted, other in ((left, right), (right, left)):
             if whole in known and other in known and wanted not in known:
                 value = known[whole] / known[other]
-                told = f"{said(whole, known[whole])} ÷ {said(other, known[other])}"
-                self._note(wanted, value, (whole, other), f"{told} = {said(wanted, value)}")
+                sentence = f"{said(whole, known[whole])} ÷ {said(other, known[other])}"
+                self._note(wanted, value, (whole, other), f"{sentence} = {said(wanted, value)}")
 
     def _note(self, term: str, value: Fraction, sources: tuple[str, ...], reason: str) -> None:
         self.values[term], self.reasons[term] = value, reason

@@ -89,12 +89,12 @@ def read_length(text: str, rate: Rate) -> Length:
     Mistake
         When it is none of these.
     """
-    told = text.strip().lower().replace("\u2009", "")
-    if _CODE.fullmatch(told):
-        return Length(frames=frame_of(told, rate))
-    if wall := _WALL.fullmatch(told):
+    code = text.strip().lower().replace("\u2009", "")
+    if _CODE.fullmatch(code):
+        return Length(frames=frame_of(code, rate))
+    if wall := _WALL.fullmatch(code):
         return Length(seconds=int(wall[1] or 0) * 3600 + int(wall[2]) * 60 + Fraction(wall[3]))
-    amount = _AMOUNT.fullmatch(told)
+    amount = _AMOUNT.fullmatch(code)
     if amount is not None and amount[2] in _SECONDS:
         return Length(seconds=Fraction(amount[1]) * _SECONDS[amount[2]])
     if amount is not None and amount[2] in ("f", "fr", "frame", "frames"):

@@ -33,20 +33,20 @@ def page_dials(file: Path) -> tuple[Dial, ...]:
     try:
         if not isinstance(declared, dict):
             raise ValueError("an object is wanted, of a name and its dial")
-        return tuple(_dial(name, told) for name, told in declared.items())
+        return tuple(_dial(name, value) for name, value in declared.items())
     except ValueError as error:
         raise SourceError(f"{file.name}, line {finder.line}: the dials: {error}", finder.line) from None
 
 
-def _dial(name: str, told: Any) -> Dial:
-    if not isinstance(told, dict) or not _NUMBERS <= set(told) <= _NUMBERS | _WORDS:
+def _dial(name: str, value: Any) -> Dial:
+    if not isinstance(value, dict) or not _NUMBERS <= set(value) <= _NUMBERS | _WORDS:
         raise ValueError(f"{name} needs default, low and high, and may have unit and about")
-    default, low, high = (told[key] for key in ("default", "low", "high"))
+    default, low, high = (value[key] for key in ("default", "low", "high"))
     if any(isinstance(n, bool) or not isinstance(n, int | float) for n in (default, low, high)):
         raise ValueError(f"{name}: default, low and high must be numbers")
     if not low <= default <= high:
         raise ValueError(f"{name}: the default lies outside low to high")
-    return Dial(name, float(default), float(low), float(high), str(told.get("unit", "")), str(told.get("about", "")))
+    return Dial(name, float(default), float(low), float(high), str(value.get("unit", "")), str(value.get("about", "")))
 
 
 class _Finder(HTMLParser):

@@ -2,7 +2,8 @@
 
 The Chrome DevTools Protocol is an open document. Over pipes, each message is
 a JSON text ended by a zero byte. All runs in the caller's thread: events are
-handed to their handlers while an answer is waited for.
+handed to their handlers while an answer is waited for. (A driver between took
+0.7 s to start in each worker, and 4 ms a frame.)
 """
 
 import json

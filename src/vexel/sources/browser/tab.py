@@ -41,7 +41,7 @@ class Tab:
         self._session = ""
         self._session = self._browser.send("Target.attachToTarget", targetId=self._target, flatten=True)["sessionId"]
         self.on("Inspector.targetCrashed", self._crashed)
-        self.on("Fetch.requestPaused", lambda told: self._answer(site, told))
+        self.on("Fetch.requestPaused", lambda event: self._answer(site, event))
         for domain in ("Page", "Runtime", "Inspector"):
             self.send(f"{domain}.enable")
         self.send("Fetch.enable", patterns=[{"urlPattern": "*"}])
@@ -62,8 +62,8 @@ class Tab:
     def on_dialog(self, handler: Callable[[str], None]) -> None:
         """Call `handler` with what a dialog says, and dismiss it."""
 
-        def opened(told: dict[str, Any]) -> None:
-            handler(told["message"])
+        def opened(event: dict[str, Any]) -> None:
+            handler(event["message"])
             self._browser.tell("Page.handleJavaScriptDialog", self._session, accept=False)
 
         self.on("Page.javascriptDialogOpening", opened)
@@ -71,8 +71,8 @@ class Tab:
     def on_moved(self, handler: Callable[[str], None]) -> None:
         """Call `handler` with the address of every document that the page itself shows."""
 
-        def moved(told: dict[str, Any]) -> None:
-            frame = told["frame"]
+        def moved(event: dict[str, Any]) -> None:
+            frame = event["frame"]
             if "parentId" not in frame:
                 handler(frame["url"])
 
@@ -104,11 +104,11 @@ class Tab:
         ProtocolError
             When it throws, or the document goes away meanwhile.
         """
-        told = self.send("Runtime.evaluate", seconds, expression=expression, awaitPromise=True, returnByValue=True)
-        if "exceptionDetails" in told:
-            thrown = told["exceptionDetails"]
+        event = self.send("Runtime.evaluate", seconds, expression=expression, awaitPromise=True, returnByValue=True)
+        if "exceptionDetails" in event:
+            thrown = event["exceptionDetails"]
             raise ProtocolError(thrown.get("exception", {}).get("description", thrown["text"]))
-        return told["result"].get("value")
+        return event["result"].get("value")
 
     def picture(self) -> bytes:
         """What it shows, as a PNG file."""
@@ -128,24 +128,24 @@ class Tab:
         """The page painted once; again if the browser was still about to show its first frame."""
         for _ in range(TRIES):
             timing = {"frameTimeTicks": next(_TICKS), "interval": INTERVAL_MS}
-            told = self.send("HeadlessExperimental.beginFrame", **timing, screenshot=order)
-            if "screenshotData" in told:
-                return str(told["screenshotData"])
+            event = self.send("HeadlessExperimental.beginFrame", **timing, screenshot=order)
+            if "screenshotData" in event:
+                return str(event["screenshotData"])
             time.sleep(0.01)
         raise SourceError("the browser painted nothing: capture again")
 
-    def _answer(self, site: Site, told: dict[str, Any]) -> None:
-        request = told["request"]
+    def _answer(self, site: Site, event: dict[str, Any]) -> None:
+        request = event["request"]
         wanted = {name.lower(): value for name, value in request["headers"].items()}.get("range", "")
         answer = site.answer(request["url"], wanted)
         if answer is None:
-            reason = {"requestId": told["requestId"], "errorReason": "AddressUnreachable"}
+            reason = {"requestId": event["requestId"], "errorReason": "AddressUnreachable"}
             self._browser.tell("Fetch.failRequest", self._session, **reason)
             return
         self._browser.tell(
             "Fetch.fulfillRequest",
             self._session,
-            requestId=told["requestId"],
+            requestId=event["requestId"],
             responseCode=answer.status,
             responseHeaders=[{"name": name, "value": value} for name, value in answer.headers.items()],
             body=base64.b64encode(answer.body).decode(),

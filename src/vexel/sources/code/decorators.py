@@ -95,9 +95,9 @@ class Model(Decorated):
 
 
 class PathFormula(Decorated):
-    """A function that tells where the camera is."""
+    """A function that returns where the camera is."""
 
-    mark = "flight"
+    mark = "camera_path"
 
 
 class Sketch(Decorated):

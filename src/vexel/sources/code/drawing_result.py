@@ -80,17 +80,17 @@ def array_pixels(array: NDArray[Any]) -> NDArray[np.uint8]:
     TypeError, ValueError
         Naming shape, type or values that are no picture.
     """
-    told = f"an array of shape {array.shape} and type {array.dtype}"
+    what = f"an array of shape {array.shape} and type {array.dtype}"
     if array.ndim not in (2, 3) or (array.ndim == 3 and array.shape[2] not in (3, 4)) or 0 in array.shape:
-        raise ValueError(f"{told}; {WANTED}")
+        raise ValueError(f"{what}; {WANTED}")
     if max(array.shape[:2]) > MAX_SIDE:
-        raise ValueError(f"{told}; a picture has at most {MAX_SIDE:,} pixels a side")
+        raise ValueError(f"{what}; a picture has at most {MAX_SIDE:,} pixels a side")
     if np.issubdtype(array.dtype, np.floating):
-        array = _from_unit(array, told)
+        array = _from_unit(array, what)
     elif array.dtype == bool:
         array = array.astype(np.uint8) * 255
     elif array.dtype != np.uint8:
-        raise TypeError(f"{told}; {WANTED}: convert it with astype(np.uint8), or divide it by its largest value")
+        raise TypeError(f"{what}; {WANTED}: convert it with astype(np.uint8), or divide it by its largest value")
     pixels = np.full((*array.shape[:2], 4), 255, np.uint8)
     if array.ndim == 2:
         pixels[..., :3] = array[..., None]
@@ -99,13 +99,13 @@ def array_pixels(array: NDArray[Any]) -> NDArray[np.uint8]:
     return pixels
 
 
-def _from_unit(array: NDArray[Any], told: str) -> NDArray[np.uint8]:
+def _from_unit(array: NDArray[Any], what: str) -> NDArray[np.uint8]:
     low, high = float(array.min()), float(array.max())
     if not np.isfinite(low) or not np.isfinite(high):
         bad = np.argwhere(~np.isfinite(array))
-        raise ValueError(f"{told} with {len(bad):,} values that are not finite, the first at {tuple(map(int, bad[0]))}")
+        raise ValueError(f"{what} with {len(bad):,} values that are not finite, the first at {tuple(map(int, bad[0]))}")
     if low < -1e-6 or high > 1 + 1e-6:
-        raise ValueError(f"{told} with values from {low:.4g} to {high:.4g}; floats of a picture lie between 0 and 1")
+        raise ValueError(f"{what} with values from {low:.4g} to {high:.4g}; floats of a picture lie between 0 and 1")
     return np.clip(array * 255 + 0.5, 0, 255).astype(np.uint8)
 
 

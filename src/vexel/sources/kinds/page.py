@@ -184,10 +184,10 @@ class OpenedPage:
 
     def courses(self) -> list[Animation]:
         """Its animations, as they are when it has been loaded."""
-        told = self._load().evaluate("__vexel.courses()")
+        courses = self._load().evaluate("__vexel.courses()")
         return [
             Animation(name, _exact(seconds), None if times is None else _exact(times), _exact(delay))
-            for name, seconds, times, delay in told
+            for name, seconds, times, delay in courses
         ]
 
     def picture(self) -> bytes:
@@ -213,7 +213,7 @@ class OpenedPage:
         self._tab = tab = Tab(*self._place, self._site)
         address = f"{ORIGIN}/{quote(self._file.name)}"
         tab.begin_with(f"{CLOCK.read_text()}\n__vexel.seed({self._seed}, {json.dumps(self._dials)});")
-        tab.on("Page.downloadWillBegin", lambda told: self._note(f"it downloads {told['suggestedFilename']}"))
+        tab.on("Page.downloadWillBegin", lambda courses: self._note(f"it downloads {courses['suggestedFilename']}"))
         tab.on_dialog(lambda says: self._note(f"it opens a dialog: {says[:80]!r}"))
         tab.on_moved(lambda to: self._moved(to, address))
         self._set_background(tab)

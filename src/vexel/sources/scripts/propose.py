@@ -315,7 +315,7 @@ def _assembled(kept: list[str], needs: list[str], function: list[str]) -> str:
         docstring = isinstance(statement, ast.Expr) and isinstance(statement.value, ast.Constant) and last == 0
         if isinstance(statement, ast.Import | ast.ImportFrom) or docstring:
             last = statement.end_lineno or statement.lineno
-    told = [*kept[:last], f"from vexel.author import {', '.join(needs)}", *kept[last:]]
-    while told and not told[-1].strip():
-        told.pop()
-    return "\n".join([*told, *(["", "", *function] if function else [])]) + "\n"
+    head = [*kept[:last], f"from vexel.author import {', '.join(needs)}", *kept[last:]]
+    while head and not head[-1].strip():
+        head.pop()
+    return "\n".join([*head, *(["", "", *function] if function else [])]) + "\n"

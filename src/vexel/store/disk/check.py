@@ -44,7 +44,7 @@ class Checked:
         return not (self.damaged or self.missing or self.files)
 
 
-def check_run(project: Project, run_id: int, deep: bool, told: Told = lambda done, count: None) -> Checked:
+def check_run(project: Project, run_id: int, deep: bool, on_progress: Told = lambda done, count: None) -> Checked:
     """Hold a run's frames and files against what is known of them; what is damaged is set aside.
 
     Parameters
@@ -63,20 +63,20 @@ def check_run(project: Project, run_id: int, deep: bool, told: Told = lambda don
         found.damaged += damaged
         found.missing += len(gone) - len(damaged)
         found.frames += len(some)
-        told(found.frames, len(keys))
+        on_progress(found.frames, len(keys))
     for row in project.outputs.of(run_id):
         if row.state == "done" and (trouble := trouble_of(row, project.files / row.file, deep=deep)):
             found.files.append(f"{row.file}: {trouble}")
     return found
 
 
-def check_project(project: Project, deep: bool, told: Told = lambda done, count: None) -> Checked:
+def check_project(project: Project, deep: bool, on_progress: Told = lambda done, count: None) -> Checked:
     """Check all runs of a project; see `check_run`."""
     runs = [row.id for row in project.ledger.runs()]
-    return _together([check_run(project, run_id, deep, told) for run_id in runs])
+    return _together([check_run(project, run_id, deep, on_progress) for run_id in runs])
 
 
-def check_take(folder: Path, deep: bool, told: Told = lambda done, count: None) -> Checked:
+def check_take(folder: Path, deep: bool, on_progress: Told = lambda done, count: None) -> Checked:
     """Hold the frames of a take's folder against its ledger; what is damaged is set aside.
 
     Raises
@@ -96,7 +96,7 @@ def check_take(folder: Path, deep: bool, told: Told = lambda done, count: None) 
         elif known and not is_whole(path, known, deep=deep) and (place := set_aside(path, folder / DAMAGED)):
             found.damaged.append(place)
         found.frames += 1
-        told(found.frames, len(rows))
+        on_progress(found.frames, len(rows))
     return found
 
 

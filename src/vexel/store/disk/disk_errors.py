@@ -4,8 +4,6 @@ import errno
 import sqlite3
 from pathlib import Path
 
-from sqlalchemy.exc import DBAPIError
-
 _FULL = (errno.ENOSPC, errno.EDQUOT)
 _CLOSED = (errno.EACCES, errno.EPERM, errno.EROFS)
 _OF_SQLITE = {
@@ -26,9 +24,11 @@ def disk_trouble(error: BaseException, folder: Path) -> str:
     folder : Path
         That was to be written, or that holds the database.
     """
-    if isinstance(error, DBAPIError) and isinstance(error.orig, sqlite3.Error):
+    # SQLAlchemy wraps what SQLite raises. It is not imported: stage processes start faster without it.
+    cause = getattr(error, "orig", error)
+    if isinstance(cause, sqlite3.Error):
         # The low byte is the code itself, the others say more about it.
-        code = getattr(error.orig, "sqlite_errorcode", 0) & 0xFF
+        code = getattr(cause, "sqlite_errorcode", 0) & 0xFF
         if code in _DAMAGED:
             return f"The database of {folder} is damaged: put a copy of vexel.db back, or move it away."
         number = _OF_SQLITE.get(code)

@@ -35,10 +35,10 @@ class HomeLock:
         try:
             fcntl.flock(self._held, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
-            told = _told(file)
+            owner = _told(file)
             os.close(self._held)
             raise Failure(
-                f"{home} is open already, in {told}: use that, end it first, or choose another folder with --home"
+                f"{home} is open already, in {owner}: use that, end it first, or choose another folder with --home"
             ) from None
         os.ftruncate(self._held, 0)
         os.pwrite(self._held, json.dumps({"process": os.getpid(), "address": address}).encode(), 0)

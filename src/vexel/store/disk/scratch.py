@@ -97,8 +97,8 @@ def _is_left(lock: Path) -> bool:
 
 def _owner(name: str) -> int | None:
     owner = owner_of_part(name)
-    if owner is None and (told := name.split(".")[1]).isdecimal():
-        return int(told)
+    if owner is None and (process := name.split(".")[1]).isdecimal():
+        return int(process)
     return owner
 
 

@@ -19,8 +19,8 @@ def part_of(path: Path) -> Path:
 
 def owner_of_part(name: str) -> int | None:
     """The process that a temporary name tells; None where it is no such name."""
-    told = _PART.fullmatch(name)
-    return int(told[1]) if told else None
+    found = _PART.fullmatch(name)
+    return int(found[1]) if found else None
 
 
 @contextmanager

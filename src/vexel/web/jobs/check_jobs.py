@@ -85,11 +85,11 @@ class Checks:
 def _sentence(found: Checked) -> str:
     if found.whole:
         return f"All {found.frames:,} frames and their files are as they were made."
-    told = []
+    sentences = []
     if found.damaged:
-        told.append(f"{len(found.damaged):,} of {found.frames:,} frames were damaged, and are set aside.")
+        sentences.append(f"{len(found.damaged):,} of {found.frames:,} frames were damaged, and are set aside.")
     if found.missing:
-        told.append(f"{found.missing:,} of {found.frames:,} frames are gone.")
+        sentences.append(f"{found.missing:,} of {found.frames:,} frames are gone.")
     if found.damaged or found.missing:
-        told.append("Resume the run to make them again.")
-    return " ".join([*told, *(f"{file}." for file in found.files)])
+        sentences.append("Resume the run to make them again.")
+    return " ".join([*sentences, *(f"{file}." for file in found.files)])

@@ -276,14 +276,14 @@ class JobQueue:
     def _teller(self, run_id: int) -> Callable[[Progress], None]:
         last = 0.0
 
-        def told(progress: Progress) -> None:
+        def on_progress(progress: Progress) -> None:
             nonlocal last
             self.progress[run_id] = progress
             if time.monotonic() - last > TELL_SECONDS or progress.done == progress.count:
                 last = time.monotonic()
                 self._events.send(RunProgress(run=run_id, progress=progress))
 
-        return told
+        return on_progress
 
     def _set(self, run_id: int, **values: object) -> None:
         self._project.ledger.set(run_id, **values)
@@ -293,7 +293,7 @@ class JobQueue:
         row = self._project.outputs.get(output_id)
         begun = time.monotonic()
 
-        def told(done: int, count: int) -> None:
+        def on_progress(done: int, count: int) -> None:
             before = self.steps.get(output_id, (0, 0, 0.0))
             self.steps[output_id] = (done, count, done / max(time.monotonic() - begun, 1e-6))
             if done == count or done * 50 // count != before[0] * 50 // count:
@@ -301,7 +301,7 @@ class JobQueue:
 
         self._project.outputs.set(output_id, state="running")
         try:
-            receipt = self._made(row, told, lambda: self._closing or ("output", output_id) in self._called_off)
+            receipt = self._made(row, on_progress, lambda: self._closing or ("output", output_id) in self._called_off)
             place = self._project.files / row.file
             known = vars(finished(place)) if place.is_file() else {}
             values = {"state": "done", "receipt": json.dumps(receipt.document()), "message": "", **known}
@@ -319,17 +319,17 @@ class JobQueue:
         self._project.outputs.set(output_id, **values)
         self._events.send(OutputChanged(id=output_id, run=row.run_id))
 
-    def _made(self, row: OutputRow, told: Callable[[int, int], None], stopped: Callable[[], bool]) -> Receipt:
+    def _made(self, row: OutputRow, on_progress: Callable[[int, int], None], stopped: Callable[[], bool]) -> Receipt:
         """The file that was ordered, or the folder of frames."""
         recipe, place = RECIPES[row.recipe], self._project.files / row.file
         if not recipe.is_folder:
-            return compile_footage(self._footage(row.run_id, row.camera_pass), place, recipe, told, stopped)
+            return compile_footage(self._footage(row.run_id, row.camera_pass), place, recipe, on_progress, stopped)
         frames, planned = self.named_frames(row.run_id, deep=True), self._project.ledger.run(row.run_id).count
 
         def step(done: int) -> None:
             if stopped():
                 raise Stopped(f"Stopped after {done:,} of {len(frames):,} frames: order it again to go on.")
-            told(done, len(frames))
+            on_progress(done, len(frames))
 
         return lay_frames(frames, place, recipe.name, planned, step, row.id in self._linked)
 
@@ -366,15 +366,15 @@ def _own_folder(text: str) -> str:
 
 def _ending(outcome: Outcome) -> tuple[str, str]:
     """State of a run that ended, and a sentence where one is due."""
-    told = []
+    sentences = []
     if outcome.damaged:
-        told.append(f"{outcome.damaged:,} frames had been damaged on disk: they were set aside, and are made again.")
+        sentences.append(f"{outcome.damaged:,} frames were damaged on disk: they were set aside, and are made again.")
     if outcome.halt:
-        told.append(outcome.halt)
+        sentences.append(outcome.halt)
     elif outcome.failed and not outcome.waiting:
-        told.append(f"{outcome.failed:,} frames failed. Mend the source and capture again, or resume to retry.")
+        sentences.append(f"{outcome.failed:,} frames failed. Mend the source and capture again, or resume to retry.")
     state = "stopped" if outcome.halt or outcome.waiting else "failed" if outcome.failed else "done"
-    return state, " ".join(told)
+    return state, " ".join(sentences)
 
 
 def _trouble(error: Exception, home: Path) -> str:

@@ -99,7 +99,7 @@ def camera_figures(shot_id: str, json: FiguresOrder) -> PathFiguresBody:
         frames=frames.tolist(),
         speeds=speeds.tolist(),
         margins=[float(max(margin, -9.0)) for margin in figures.margins[frames]],
-        told=[NamedValue(name=name, value=value) for name, value in figures_in_words(own, figures)],
+        facts=[NamedValue(name=name, value=value) for name, value in figures_in_words(own, figures)],
     )
 
 
@@ -140,7 +140,7 @@ def camera_file(shot_id: str, suffix: str) -> Response:
 @blueprint.post("/shots/<shot_id>/camera-path")
 @spec.validate(resp=answers(ShotBody), tags=["cameras"])
 def import_path(shot_id: str, json: PathFile, query: Based) -> ShotBody:
-    """Let the camera fly as a file says."""
+    """Let the camera follow the path of a file."""
     shots = services().project.shots
     shot = shots.shot(shot_id)
     with scratch_folder("way") as folder:

@@ -89,8 +89,8 @@ def take_proposal(shot_id: str) -> ShotBody:
             write_whole(place, made.text.encode())
     except OSError as error:
         raise Mistake(f"{place} cannot be written: {error.strerror}; upload the script, or copy it") from None
-    told = str(place) if place != file else shots.shot(shot_id).source.file
-    patch: dict[str, Any] = {"source": {"kind": made.mark, "file": told}}
+    named = str(place) if place != file else shots.shot(shot_id).source.file
+    patch: dict[str, Any] = {"source": {"kind": made.mark, "file": named}}
     clock: dict[str, Any] = {"rate": made.rate} if made.rate else {}
     if made.frames:
         clock |= {"frames": made.frames, "seconds": None}

@@ -20,5 +20,5 @@ class NewsQuery(BaseModel):
 @spec.validate(resp=answers(NewsBody))
 def news(query: NewsQuery) -> NewsBody:
     """What has happened since a mark that an earlier answer gave."""
-    mark, told, gap = services().events.since(query.since)
-    return NewsBody(mark=mark, news=told, gap=gap)
+    mark, since, gap = services().events.since(query.since)
+    return NewsBody(mark=mark, news=since, gap=gap)

@@ -71,8 +71,8 @@ def zipped(run_id: int) -> Response:
     run = services().project.ledger.run(run_id)
     chunks: Iterator[bytes] = zipped_frames(services().jobs.named_frames(run_id))
     name = f"{slug(read_shot(run.document).title)}.run{run_id}.zip"
-    told = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(chunks, mimetype="application/zip", headers=told)
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(chunks, mimetype="application/zip", headers=headers)
 
 
 def _picture(run_id: int, number: int, deep: bool) -> tuple[str, Path]:

@@ -106,7 +106,7 @@ def run_body(row: RunRow) -> RunBody:
         seconds=desk.seconds(row),
         bytes=project.ledger.bytes(row.id),
         summary=f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.playback.label}",
-        camera_passes=[camera_pass.told for camera_pass in shot.camera_passes],
+        camera_passes=[camera_pass.label for camera_pass in shot.camera_passes],
         panoramas=[shot.lens_of(number).panorama for number in range(len(shot.camera_passes))],
         size=f"{shot.picture.width} × {shot.picture.height}",
         recipe=shot.recipe,

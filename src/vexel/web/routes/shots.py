@@ -219,7 +219,7 @@ def get_source(shot_id: str) -> SourceBody:
 
 def _pace(shot: Shot, facts: SourceFacts) -> list[tuple[str, str]]:
     pace = substeps_of(shot, facts)
-    return [] if pace is None else [("pace", pace.told)]
+    return [] if pace is None else [("pace", pace.sentence)]
 
 
 @blueprint.get("/shots/<shot_id>/runs")

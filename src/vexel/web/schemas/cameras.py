@@ -55,7 +55,7 @@ class PathFiguresBody(BaseModel):
     frames: list[int] = Field(description="shown frames at which the speeds stand")
     speeds: list[float] = Field(description="units of the source a frame; empty where nothing moves")
     margins: list[float] = Field(description="room about the subject, in shares of half the frame")
-    told: list[NamedValue]
+    facts: list[NamedValue]
 
 
 class PathFile(BaseModel):

@@ -8,7 +8,7 @@ import { useCodeSaved } from "../../api/version";
 import { sourceKind } from "../../api/vocabulary";
 import { Complaint } from "../../parts/Complaint";
 import { Notice } from "../../parts/Notice";
-import { Toast, type Told } from "../../parts/Toast";
+import { Toast, type ToastMessage } from "../../parts/Toast";
 import { Brief, type Topic } from "./Brief";
 import { useFilming } from "./camera/useFilming";
 import { CaptureArea } from "./capture/CaptureArea";
@@ -51,9 +51,9 @@ export function Bench() {
   const rate = shot ? rateOf(shot) : 24;
   const playing = usePlay(rate, stretch, loop, frame, setAt);
   const playIn = usePlayIn(shot, rate, playing, edits.play);
-  const [told, setTold] = useState<Told | null>(null);
+  const [message, setMessage] = useState<ToastMessage | null>(null);
   const filming = useFilming(shot, frame, edits, setAt, (name) =>
-    setTold({ words: `${name} saved`, act: { label: "Show the views", onAct: () => setTopic("orbit") } }),
+    setMessage({ words: `${name} saved`, act: { label: "Show the views", onAct: () => setTopic("orbit") } }),
   );
   useCodeWhenBroken(shot, setTopic);
   const proofs = useProofs(shot, frame, filming.cameraPass);
@@ -112,7 +112,7 @@ export function Bench() {
     onCamera: filming.setCamera,
     onAddCamera: filming.addCamera,
     onSaveView: filming.saveView,
-    onWay: edits.way,
+    onPath: edits.importPath,
     onPick: () => filming.setTaking("centre"),
     onFrame: setAt,
     onTopic: setTopic,
@@ -129,7 +129,7 @@ export function Bench() {
           </div>
         </div>
         <Notice error={edits.error} onClose={edits.dismiss} onInsist={edits.insist} />
-        <Toast told={told} onClose={() => setTold(null)} />
+        <Toast message={message} onClose={() => setMessage(null)} />
         <div className="flex min-h-0 flex-1 max-lg:flex-col">
           <Ends shot={shot} frame={frame} onFrame={setAt} />
           <FilmArea

@@ -21,7 +21,7 @@ export interface BenchValue {
   onCamera: (camera: number) => void;
   onAddCamera: () => void;
   onSaveView: () => void;
-  onWay: (order: { file: File; camera: string }) => void;
+  onPath: (order: { file: File; camera: string }) => void;
   pathFigures: PathFigures | undefined;
   /** Lets the next press into the picture choose the point that the camera looks at. */
   onPick: () => void;

@@ -18,9 +18,9 @@ export function PassChoice({ run, label, cameraPass, onCameraPass, className = "
       value={cameraPass}
       onChange={(event) => onCameraPass(Number(event.target.value))}
     >
-      {run.camera_passes.map((told, n) => (
-        <option key={told} value={n}>
-          {told}
+      {run.camera_passes.map((name, n) => (
+        <option key={name} value={n}>
+          {name}
         </option>
       ))}
     </select>

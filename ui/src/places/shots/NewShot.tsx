@@ -186,7 +186,7 @@ async function upload(files: File[]): Promise<Schemas["UploadBody"]> {
   // A file out of a folder keeps its place in it, since others may name it so.
   for (const file of files) form.append("files", file, file.webkitRelativePath || file.name);
   const answer = await fetch("/api/sources", { method: "POST", body: form });
-  const told = await answer.json().catch(() => undefined);
-  if (!answer.ok) throw refusal(told, answer.status);
-  return told as Schemas["UploadBody"];
+  const answered = await answer.json().catch(() => undefined);
+  if (!answer.ok) throw refusal(answered, answer.status);
+  return answered as Schemas["UploadBody"];
 }

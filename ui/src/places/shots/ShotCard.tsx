@@ -5,11 +5,17 @@ import { Link } from "react-router";
 import { body, client, type Schemas, type ShotLine } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
-import type { Told } from "../../parts/Toast";
+import type { ToastMessage } from "../../parts/Toast";
 import { useTurn } from "../../parts/turns";
 import { count, when } from "../../parts/words";
 
-export function ShotCard({ line, onTold }: { line: ShotLine; onTold: (told: Told) => void }) {
+export function ShotCard({
+  line,
+  onMessage,
+}: {
+  line: ShotLine;
+  onMessage: (message: ToastMessage) => void;
+}) {
   const queries = useQueryClient();
   const path = { params: { path: { shot_id: line.id } } };
   const keep = (lines: Schemas["ShotLines"]) => queries.setQueryData(shotsQuery.queryKey, lines);
@@ -23,7 +29,10 @@ export function ShotCard({ line, onTold }: { line: ShotLine; onTold: (told: Told
     onSuccess: (lines) => {
       keep(lines);
       const put = { label: "Undo", onAct: () => restore.mutate(lines.removed) };
-      onTold({ words: `“${line.title}” was removed from the list; its takes and files are kept.`, act: put });
+      onMessage({
+        words: `“${line.title}” was removed from the list; its takes and files are kept.`,
+        act: put,
+      });
     },
   });
   const copy = useMutation({

@@ -3,7 +3,7 @@ import { Plus } from "lucide-react";
 import { lazy, Suspense, useState } from "react";
 import { shotsQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
-import { Toast, type Told } from "../../parts/Toast";
+import { Toast, type ToastMessage } from "../../parts/Toast";
 import { count } from "../../parts/words";
 import { ShotCard } from "./ShotCard";
 
@@ -12,7 +12,7 @@ const NewShot = lazy(async () => ({ default: (await import("./NewShot")).NewShot
 export function ShotList() {
   const { data, error } = useQuery(shotsQuery);
   const [making, setMaking] = useState<File[] | null>(null);
-  const [told, setTold] = useState<Told | null>(null);
+  const [message, setMessage] = useState<ToastMessage | null>(null);
   const shots = data?.shots ?? [];
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: files are dropped on it, which New shot offers by keyboard
@@ -43,10 +43,10 @@ export function ShotList() {
       )}
       <ul className="grid grid-cols-3 gap-4">
         {shots.map((line) => (
-          <ShotCard key={line.id} line={line} onTold={setTold} />
+          <ShotCard key={line.id} line={line} onMessage={setMessage} />
         ))}
       </ul>
-      <Toast told={told} onClose={() => setTold(null)} />
+      <Toast message={message} onClose={() => setMessage(null)} />
       {making && (
         <Suspense>
           <NewShot files={making} onClose={() => setMaking(null)} />

@@ -70,11 +70,11 @@ class PathRig(Rig[PathSpec]):
             # Straight up or down through the very middle: any side will do.
             aside = np.array([1.0, 0.0, 0.0])
         outward = aside / np.linalg.norm(aside)
-        told = [key.model_dump(mode="json", exclude_defaults=True) for key in self.spec.keys]
+        more = [key.model_dump(mode="json", exclude_defaults=True) for key in self.spec.keys]
         place = [short(float(value)) for value in centre + DETOUR * sphere.radius * outward]
-        looks = {"look": told[after]["look"]} if "look" in told[after] else {}
-        told.insert(after + 1, looks | {"position": place})
-        return (Mend(f"Go around it with a key after key {after + 1}", {"camera": {"rig": {"keys": told}}}),)
+        looks = {"look": more[after]["look"]} if "look" in more[after] else {}
+        more.insert(after + 1, looks | {"position": place})
+        return (Mend(f"Go around it with a key after key {after + 1}", {"camera": {"rig": {"keys": more}}}),)
 
     @classmethod
     def converted(cls, path: RigPath, frame: int, save_view: SaveView) -> dict[str, Any]:

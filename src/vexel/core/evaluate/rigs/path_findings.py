@@ -24,7 +24,7 @@ OPEN = 0.25
 """A shutter open for this share of the frame covers the steps of a pan with blur."""
 ROOM = 1.02
 MOST_BACK = 5.0
-"""A flight that would have to be so many times as far off is another flight."""
+"""A path that would have to be this many times farther away is another path."""
 
 
 def path_findings(rig: PathSpec, own: RigPath) -> list[Finding]:
@@ -71,10 +71,10 @@ def _pulled_back(rig: PathSpec, sphere: Sphere, by: float) -> list[dict[str, Any
     centre = np.asarray(sphere.centre)
     keys = []
     for key in rig.keys:
-        told = key.model_dump(mode="json", exclude_defaults=True)
+        moved_key = key.model_dump(mode="json", exclude_defaults=True)
         place = centre + by * (np.asarray(key.position) - centre)
-        told["position"] = [float(f"{value:.9g}") for value in place]
-        keys.append(told)
+        moved_key["position"] = [float(f"{value:.9g}") for value in place]
+        keys.append(moved_key)
     return keys
 
 
@@ -112,12 +112,12 @@ def _seam(rig: PathSpec, clock: Clock, path: CameraPath, figures: PathFigures) -
         if not rig.closed and len(rig.keys) > 2:
             mends.insert(0, Mend("Close the path", {"camera": {"rig": {"closed": True}}}))
         what = f"the camera ends {gap:.3g} away from where it began, {turn:.3g}° turned"
-        return Finding("flight-does-not-close", what, "The loop will jump at its seam.", tuple(mends))
+        return Finding("path-does-not-close", what, "The loop will jump at its seam.", tuple(mends))
     over = _velocities(path.positions)
     change = float(np.linalg.norm(over[0] - over[-1]))
     if change > JERK * float(figures.speeds.mean()) and change > SMOOTHER * float(np.median(figures.jolts)):
         what = f"the loop closes, but its speed changes by {change / figures.speeds.mean():.0%} of the mean there"
-        return Finding("flight-does-not-close", what, "It will be visible as a jolt once per turn.", tuple(mends))
+        return Finding("path-does-not-close", what, "It will be visible as a jolt once per turn.", tuple(mends))
     return None
 
 

@@ -22,7 +22,7 @@ def _seam(rig: StopsSpec, own: RigPath) -> Finding | None:
     if own.clock.span != "loop" or rig.closed or len(own.shot.camera.views) < 2:
         return None
     return Finding(
-        "walk-does-not-close",
+        "views-do-not-close",
         "the path ends at its last view and begins at its first",
         "The loop will jump at its seam.",
         (
@@ -43,14 +43,14 @@ def _through(rig: StopsSpec, times: Timetable, own: RigPath, sphere: Sphere) -> 
         inside = np.flatnonzero(on_leg & (away < sphere.radius))
         if rig.way_from(view) != "straight" or min(ends) <= sphere.radius or not len(inside):
             continue
-        told = [v.model_dump(mode="json", exclude_defaults=True) for v in views]
-        told[leg]["way"] = "around"
+        changed = [v.model_dump(mode="json", exclude_defaults=True) for v in views]
+        changed[leg]["way"] = "around"
         return Finding(
             "walk-through-subject",
             f"the path from {named(own, leg)} to {named(own, leg + 1)} passes through the subject, or close to it, in "
             f"frames {inside[0]:,} to {inside[-1]:,}",
             "The camera may see it from inside.",
-            (Mend("Go around it", {"camera": {"views": told}}),),
+            (Mend("Go around it", {"camera": {"views": changed}}),),
         )
     return None
 
@@ -68,14 +68,14 @@ def _haste(times: Timetable, own: RigPath) -> Finding | None:
     views = own.shot.camera.views
     lasts = times.travels[leg] / float(own.clock.rate.fps)
     wanted = float(np.ceil(lasts * turns_deg[worst] / HASTE_DEG * 2) / 2)
-    told = [v.model_dump(mode="json", exclude_defaults=True) for v in views]
-    told[leg]["travel_seconds"] = wanted
+    changed = [v.model_dump(mode="json", exclude_defaults=True) for v in views]
+    changed[leg]["travel_seconds"] = wanted
     return Finding(
         "walk-in-haste",
         f"from {named(own, leg)} to {named(own, leg + 1)} the view turns by {turns_deg[worst]:.2g}° per frame at "
         f"frame {worst:,}; more than {HASTE_DEG:g}° is hard to follow",
         "It will look rushed.",
-        (Mend(f"Use {wanted:g} s", {"camera": {"views": told}}),),
+        (Mend(f"Use {wanted:g} s", {"camera": {"views": changed}}),),
     )
 
 

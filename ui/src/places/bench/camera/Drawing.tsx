@@ -150,7 +150,7 @@ export function Drawing({ shot, pathFigures, camera, frame, onFrame, onPlace }: 
         )}
       </div>
       <dl className="figures flex flex-wrap gap-x-4 border-t rule px-2 py-0.5 text-note leading-snug">
-        {pathFigures.told.map(({ name, value }) => (
+        {pathFigures.facts.map(({ name, value }) => (
           <div key={name} className="whitespace-nowrap">
             <dt className="quiet mr-1 inline font-sans">{name}</dt>
             <dd className="inline">{value}</dd>

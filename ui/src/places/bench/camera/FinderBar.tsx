@@ -36,6 +36,7 @@ interface Props {
 /** What the viewfinder shows, and what is laid over it. */
 export function FinderBar(props: Props) {
   const { overlays, compare } = props;
+  const shownNow = compare.flipped ? "comparison" : "saved";
   const toggle = (name: Overlay) =>
     props.onOverlays(overlays.includes(name) ? overlays.filter((on) => on !== name) : [...overlays, name]);
   return (
@@ -52,9 +53,9 @@ export function FinderBar(props: Props) {
           value={props.cameraPass}
           onChange={(event) => props.onCameraPass(Number(event.target.value))}
         >
-          {props.cameraPasses.map((told, n) => (
-            <option key={told} value={n} className="text-black">
-              {told}
+          {props.cameraPasses.map((name, n) => (
+            <option key={name} value={n} className="text-black">
+              {name}
             </option>
           ))}
         </select>
@@ -64,8 +65,8 @@ export function FinderBar(props: Props) {
       </span>
       {compare.other && (
         <>
-          <Tool label="Switch between the two (b)" pressed={compare.flipped} onClick={compare.flip}>
-            <FlipHorizontal2 size={15} aria-hidden /> {compare.flipped ? "comparison" : "saved"}
+          <Tool label={`Switch: ${shownNow} (b)`} pressed={compare.flipped} onClick={compare.flip}>
+            <FlipHorizontal2 size={15} aria-hidden /> {shownNow}
           </Tool>
           {compare.flipped && (
             <button type="button" className="finder" onClick={props.onTake}>
@@ -78,7 +79,7 @@ export function FinderBar(props: Props) {
         </>
       )}
       {!compare.other && (
-        <Tool label="Keep this camera for comparison (b)" onClick={compare.keep}>
+        <Tool label="Compare: keep this camera (b)" onClick={compare.keep}>
           <FlipHorizontal2 size={15} aria-hidden /> Compare
         </Tool>
       )}

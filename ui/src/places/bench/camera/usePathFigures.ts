@@ -39,9 +39,9 @@ export function usePathFigures(
   }, [wanted, data, isPlaceholderData]);
 }
 
-/** Which of the told places of a way is nearest to a frame. */
-export function rowAt(way: CameraPath, frame: number): number {
-  const last = way.frames[way.frames.length - 1] || 1;
-  const guess = Math.round((frame / last) * (way.frames.length - 1));
-  return Math.min(Math.max(guess, 0), way.frames.length - 1);
+/** Which of the points of a path is nearest to a frame. */
+export function rowAt(path: CameraPath, frame: number): number {
+  const last = path.frames[path.frames.length - 1] || 1;
+  const guess = Math.round((frame / last) * (path.frames.length - 1));
+  return Math.min(Math.max(guess, 0), path.frames.length - 1);
 }

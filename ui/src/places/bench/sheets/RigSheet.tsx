@@ -46,7 +46,7 @@ export function RigSheet() {
         {rig.kind === "path" ? (
           <PathRows rig={rig} edit={edit} />
         ) : rig.kind === "stops" ? (
-          <StopsRows rig={rig} edit={edit} told={camera === 0 ? (shot.reckoning.reasons[0] ?? "") : ""} />
+          <StopsRows rig={rig} edit={edit} reason={camera === 0 ? (shot.reckoning.reasons[0] ?? "") : ""} />
         ) : (
           <RoundRows shot={shot} rig={rig} edit={edit} onPick={props.onPick} />
         )}
@@ -74,7 +74,7 @@ export function RigSheet() {
         {!walks && views.length > 0 && (
           <p className="quiet mt-1 text-note leading-snug">Choose “saved views” to move between them.</p>
         )}
-        {camera === 0 && <FlyAs onWay={props.onWay} />}
+        {camera === 0 && <ImportPath onPath={props.onPath} />}
         {camera === 0 && (
           <p className="mt-2 flex flex-wrap items-center gap-1 text-note">
             <span className="quiet w-full">Export camera path</span>
@@ -96,7 +96,7 @@ export function RigSheet() {
 }
 
 /** A file that says where the camera goes; of several cameras in it, the one that is named. */
-function FlyAs({ onWay }: Pick<BenchValue, "onWay">) {
+function ImportPath({ onPath }: Pick<BenchValue, "onPath">) {
   const [named, setNamed] = useState("");
   return (
     <div className="mt-4 flex flex-wrap items-center gap-2">
@@ -109,7 +109,7 @@ function FlyAs({ onWay }: Pick<BenchValue, "onWay">) {
           aria-label="A camera path file: CSV, JSON, glTF or Python"
           onChange={(event) => {
             const file = event.target.files?.[0];
-            if (file) onWay({ file, camera: named.trim() });
+            if (file) onPath({ file, camera: named.trim() });
             event.target.value = "";
           }}
         />

@@ -12,7 +12,7 @@ export const WAYS = [
 ] as const;
 
 /** A walk from view to view: what holds for all stops. */
-export function StopsRows({ rig, edit, told }: { rig: StopsRig; edit: Edit; told: string }) {
+export function StopsRows({ rig, edit, reason }: { rig: StopsRig; edit: Edit; reason: string }) {
   const set = (values: object, what: string) => edit({ camera: { rig: values } }, what);
   return (
     <>
@@ -26,7 +26,7 @@ export function StopsRows({ rig, edit, told }: { rig: StopsRig; edit: Edit; told
           onCommit={(dwell_seconds) => set({ dwell_seconds }, "the rests")}
         />
       </Row>
-      <Row name="Travel" unit="s to the next" hint={told}>
+      <Row name="Travel" unit="s to the next" hint={reason}>
         <NumberEntry
           label="Travel to the next view, seconds"
           width="4.2rem"
