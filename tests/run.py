@@ -15,7 +15,19 @@ from pathlib import Path
 
 ROOT = Path(__file__).parent
 PROCESSES = int(os.environ.get("VEXEL_TEST_PROCESSES", "2"))
-LONGEST_FIRST = ("screens", "api", "crew", "test_cli", "sources", "output", "stage", "interchange", "store", "core")
+LONGEST_FIRST = (
+    "screens",
+    "test_cli",
+    "test_wheel",
+    "api",
+    "crew",
+    "sources",
+    "output",
+    "stage",
+    "interchange",
+    "store",
+    "core",
+)
 
 
 def modules(parts):

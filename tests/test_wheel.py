@@ -71,7 +71,7 @@ class WheelTest(unittest.TestCase):
         (place / "libraries.pth").write_text(sysconfig.get_path("purelib"))
         python = str(folder / "env/bin/python")
         where = subprocess.run(
-            [python, "-c", "import vexel; print(vexel.__file__)"], capture_output=True, text=True, cwd=folder
+            [python, "-I", "-c", "import vexel; print(vexel.__file__)"], capture_output=True, text=True, cwd=folder
         )
         self.assertIn(str(place), where.stdout, where.stderr)
         server = Server(self, folder / "home", "demo", python=python, PATH="/usr/bin:/bin", PYTHONPATH="")

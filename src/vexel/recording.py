@@ -28,7 +28,7 @@ from vexel.sources.code.drawing_result import drawing_result
 from vexel.sources.protocols import FrameRequest
 from vexel.stage.encode import png_bytes
 from vexel.stage.fit import fitted
-from vexel.store.recording import FolderRecording, StudioRecording
+from vexel.store.recorder_sinks import FolderRecording, ServerRecording
 
 DEFAULT_SIZE = (1920, 1080)
 
@@ -183,7 +183,7 @@ def recorder(
         raise Mistake("recorder() takes either a folder or the address of a running Vexel")
     place: Recording
     if studio:
-        place = StudioRecording(studio, str(exact), title)
+        place = ServerRecording(studio, str(exact), title)
     else:
         place = FolderRecording(Path(folder), str(exact), title, existing)
     return Recorder(place, size, background, recording, say or _to_standard_error)

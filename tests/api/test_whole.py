@@ -68,7 +68,7 @@ class WholeTest(unittest.TestCase):
                 first.write_bytes(harm)
                 again = self.captured()
                 self.assertEqual((again["state"], again["made"], again["kept"]), ("done", 1, FRAMES - 1))
-                self.assertIn("1 frames had been damaged", again["message"])
+                self.assertIn("1 frame was damaged", again["message"])
                 self.assertEqual(self.frames(again), whole)
         self.assertEqual(len(list((self.home / "frames/damaged").iterdir())), 4)
 

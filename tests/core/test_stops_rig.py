@@ -67,8 +67,8 @@ class TimesTest(unittest.TestCase):
         for document, told in (
             (walk() | {"camera": {"rig": {"kind": "stops"}}}, "none is saved: add one"),
             (walk(views=[{"look": list(PLACES[0])}, {}, {}, {}]), "looks at the camera's own position"),
-            (walk(clock={"retimed_from": 10}), "retimed by their rests"),
-            (walk(views=[{"shows": {"rig:fill": 1}}, {}, {}, {}]), "nothing that a view shows"),
+            (walk(clock={"retimed_from": 10}), "retimed by their dwells"),
+            (walk(views=[{"shows": {"rig:fill": 1}}, {}, {}, {}]), "cannot be part of a view"),
             (walk() | {"lanes": [{"drive": "rig:elevation", "keys": [[0, 1]]}]}, "save other views"),
         ):
             with self.assertRaises(Mistake) as said:

@@ -150,7 +150,7 @@ class PlannerTest(unittest.TestCase):
         self.assertEqual(len(asked), 2)
         kept.clear()
         Stage.answer = wrong
-        with self.assertRaisesRegex(VexelError, "is no fact"):
+        with self.assertRaisesRegex(VexelError, "gave wrong facts"):
             planner.facts(*source)
         self.assertEqual(kept, {})
 

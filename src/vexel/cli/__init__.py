@@ -1,6 +1,6 @@
 """The command line."""
 
-from vexel.cli import capture, files, plan, serve  # noqa: F401  # their commands join the group
+from vexel.cli import capture_commands, file_commands, plan_commands, serve_commands  # noqa: F401  # their commands join the group
 from vexel.cli.main import main
 
 __all__ = ["main"]

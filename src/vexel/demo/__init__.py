@@ -6,7 +6,7 @@ from pathlib import Path
 from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Mistake
 from vexel.core.wording import nearest_name
-from vexel.demo.footage import draw_quay, draw_survey
+from vexel.demo.sample_footage import draw_quay, draw_survey
 
 HERE = Path(__file__).parent
 

@@ -4,6 +4,7 @@ import ast
 import hashlib
 import re
 from collections.abc import Iterator, Mapping
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -19,34 +20,45 @@ def beside_code(file: Path, seen: set[Path] | None = None) -> Iterator[Path]:
     """Modules beside the file that it imports, and files beside it that its texts name."""
     seen = seen if seen is not None else {file}
     tree = syntax_of(file)
-    for node in ast.walk(tree) if tree else ():
-        for candidate in _named_by(node, file.parent):
-            if candidate in seen or not candidate.is_file() or candidate.stat().st_size > MAX_BESIDE_BYTES:
-                continue
-            seen.add(candidate)
-            yield candidate
-            if candidate.suffix == ".py":
-                yield from beside_code(candidate, seen)
+    # Nearly every text of a program names no file: one look into the folder saves asking the disk about each,
+    # which took a tenth of the server's time while somebody drags.
+    there = {place.name for place in file.parent.iterdir()} if tree else set()
+    for name in _names_in(tree) if tree else ():
+        if name.parts[0] not in there:
+            continue
+        candidate = file.parent / name
+        if candidate in seen or not candidate.is_file() or candidate.stat().st_size > MAX_BESIDE_BYTES:
+            continue
+        seen.add(candidate)
+        yield candidate
+        if candidate.suffix == ".py":
+            yield from beside_code(candidate, seen)
 
 
-def _named_by(node: ast.AST, folder: Path) -> list[Path]:
+@lru_cache(64)
+def _names_in(tree: ast.Module) -> tuple[Path, ...]:
+    """What may be a file beside a program: its modules, and its texts."""
+    return tuple({name: None for node in ast.walk(tree) for name in _named_by(node) if name.parts})
+
+
+def _named_by(node: ast.AST) -> list[Path]:
     if isinstance(node, ast.Import):
-        return [p for alias in node.names for p in _module(folder, alias.name)]
+        return [p for alias in node.names for p in _module(alias.name)]
     if isinstance(node, ast.ImportFrom):
         base = node.module or ""
         names = [base, *(f"{base}.{alias.name}".lstrip(".") for alias in node.names)]
-        return [p for name in names if name for p in _module(folder, name)]
+        return [p for name in names if name for p in _module(name)]
     if isinstance(node, ast.Constant) and isinstance(node.value, str) and 0 < len(node.value) < 200:
         if "\0" in node.value or "\n" in node.value or node.value.startswith(("/", "~")):
             return []
-        return [folder / node.value] if ".." not in node.value else []
+        return [Path(node.value)] if ".." not in node.value else []
     return []
 
 
-def _module(folder: Path, dotted: str) -> list[Path]:
+def _module(dotted: str) -> list[Path]:
     parts = dotted.split(".")
-    packages = [folder.joinpath(*parts[: n + 1], "__init__.py") for n in range(len(parts))]
-    return [folder.joinpath(*parts).with_suffix(".py"), *packages]
+    packages = [Path(*parts[: n + 1], "__init__.py") for n in range(len(parts))]
+    return [Path(*parts).with_suffix(".py"), *packages]
 
 
 def beside_mesh(file: Path) -> Iterator[Path]:
@@ -67,9 +79,15 @@ def beside_mesh(file: Path) -> Iterator[Path]:
         yield from (contained_file(file.parent, uri, file.name) for uri in uris)
 
 
-def _words_after(key: str, file: Path) -> list[str]:
+def _words_after(key: str, file: Path) -> tuple[str, ...]:
+    return _found_in(key, file, stamp_of(file))
+
+
+# A mesh is asked at every picture, and reading 20 MB of it each time would hold up a drag.
+@lru_cache(256)
+def _found_in(key: str, file: Path, stamp: str) -> tuple[str, ...]:
     pattern = re.compile(rb"^\s*" + key.encode() + rb"\s+(.+?)\s*$", re.MULTILINE)
-    return [m.decode("utf-8", "replace") for m in pattern.findall(file.read_bytes())]
+    return tuple(m.decode("utf-8", "replace") for m in pattern.findall(file.read_bytes()))
 
 
 def stamp_of_sequence(file: Path, options: Mapping[str, Any]) -> str:

@@ -13,7 +13,7 @@ from vexel.store.consent import Unseen
 from vexel.store.disk.disk_errors import disk_trouble
 from vexel.web.connections import FORM_BYTES, TAKES_OVER
 from vexel.web.guard import Guard
-from vexel.web.limits import MAX_FILES, MAX_UPLOAD_BYTES, TOO_MUCH
+from vexel.web.request_limits import MAX_FILES, MAX_UPLOAD_BYTES, TOO_MUCH
 from vexel.web.routes import (
     cameras,
     code,

@@ -19,7 +19,7 @@ from waitress.server import create_server
 from waitress.task import WSGITask
 from waitress.utilities import RequestEntityTooLarge
 
-from vexel.web.limits import MAX_UPLOAD_BYTES, TOO_MUCH
+from vexel.web.request_limits import MAX_UPLOAD_BYTES, TOO_MUCH
 
 TAKES_OVER = "vexel.takes_over"
 """In a request's environment: what gives its answer over to a function, as a `Stream`."""

@@ -57,13 +57,6 @@ class Curve:
         """Of all stretches."""
         return float(self._measured[1][-1])
 
-    def lengths_at(self, place: Array) -> Array:
-        """Length from the beginning to places, by Gauss's quadrature in each piece; shape (N,)."""
-        marks, along, _ = self._measured
-        piece = np.clip(np.searchsorted(marks, place, side="right") - 1, 0, len(marks) - 2)
-        result: Array = along[piece] + self._between(marks[piece], place)
-        return result
-
     def place_at(self, length: Array) -> Array:
         """Places at lengths from the beginning, shape (N,).
 

@@ -2,7 +2,7 @@
 
 from itertools import pairwise
 
-from vexel.core.brief_part import BriefPart, listed
+from vexel.core.brief_part import BriefPart, article_of, listed
 from vexel.core.document.lane_spec import LaneSpec
 from vexel.core.document.passes import PASSES
 from vexel.core.document.shot import Shot
@@ -38,12 +38,6 @@ def brief(shot: Shot) -> list[BriefPart]:
     return [*parts, BriefPart("frames on"), _background(shot), BriefPart(".")]
 
 
-def brief_text(parts: list[BriefPart]) -> str:
-    """The sentence as plain text."""
-    text = " ".join(part.text for part in parts)
-    return text.replace(" ,", ",").replace(" .", ".")
-
-
 def _span(shot: Shot) -> list[BriefPart]:
     if shot.clock.span == "ends":
         return [BriefPart(","), BriefPart("played once", "clock", "Span")]
@@ -56,14 +50,14 @@ def _after_comma(parts: list[BriefPart]) -> list[BriefPart]:
 
 def _camera(shot: Shot) -> list[BriefPart]:
     camera = shot.camera
-    parts = [*_after_comma(camera.rig.brief(camera.views))]
+    parts, focal = [*_after_comma(camera.rig.brief(camera.views))], f"{camera.lens.focal_mm:.6g}"
     if camera.lens.projection == "panorama":
         panorama = "180° panorama" if camera.lens.covers == "half" else "360° panorama"
         parts += [BriefPart("as a"), BriefPart(panorama, "lens", "Lens")]
     else:
         parts += [
-            BriefPart("through a"),
-            BriefPart(f"{camera.lens.focal_mm:.6g} mm", "lens", "Lens"),
+            BriefPart(f"through {article_of(focal)}"),
+            BriefPart(f"{focal} mm", "lens", "Lens"),
             BriefPart("lens"),
         ]
     if shot.cameras:

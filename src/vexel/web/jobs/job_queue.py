@@ -16,6 +16,7 @@ from vexel.core.document.recipes import RECIPES, recipe_named
 from vexel.core.document.shot import read_shot
 from vexel.core.errors import Failure, Mistake, Stopped, VexelError
 from vexel.core.evaluate.source_facts import Basis
+from vexel.core.wording import counted
 from vexel.crew.cluster import Crew
 from vexel.crew.limits import capture_limits, workers_here
 from vexel.crew.planner import Gate, Planner, Prepared
@@ -368,7 +369,7 @@ def _ending(outcome: Outcome) -> tuple[str, str]:
     """State of a run that ended, and a sentence where one is due."""
     sentences = []
     if outcome.damaged:
-        sentences.append(f"{outcome.damaged:,} frames were damaged on disk: they were set aside, and are made again.")
+        sentences.append(f"{counted(outcome.damaged, 'frame was', 'frames were')} damaged, set aside, and made again.")
     if outcome.halt:
         sentences.append(outcome.halt)
     elif outcome.failed and not outcome.waiting:

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.lane_sampling import lane_places, lane_tracks
-from vexel.core.lanes.recording import keys_of_recording
+from vexel.core.lanes.record_lane import keys_of_recording
 from vexel.core.lanes.targets import target_name
 from vexel.core.time.ruler import Unit, ticks
 from vexel.web.schemas.common import Preview

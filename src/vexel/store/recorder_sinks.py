@@ -73,7 +73,7 @@ class FolderRecording:
         self._saved = time.monotonic()
 
 
-class StudioRecording:
+class ServerRecording:
     """Frames sent to a running Vexel, which keeps them as numbered stills with a shot of their own."""
 
     def __init__(self, address: str, rate: str, title: str) -> None:

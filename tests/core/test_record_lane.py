@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from vexel.core.document.clock_spec import ClockSpec
 from vexel.core.errors import Mistake
-from vexel.core.lanes.recording import keys_of_recording, simplified
+from vexel.core.lanes.record_lane import keys_of_recording, simplified
 
 CLOCK = ClockSpec(rate="24", frames=101, span="ends").exact
 
