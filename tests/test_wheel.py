@@ -1,6 +1,7 @@
 """The wheel: it holds all that Vexel needs beside its libraries, and starts in an environment without Node."""
 
 import ast
+import gzip
 import re
 import subprocess
 import sys
@@ -16,6 +17,7 @@ from tests.helpers import Server, scratch
 
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src/vexel"
+DIST = SOURCE / "web/dist"
 
 
 def imported():
@@ -77,6 +79,15 @@ class WheelTest(unittest.TestCase):
         server = Server(self, folder / "home", "demo", python=python, PATH="/usr/bin:/bin", PYTHONPATH="")
         self.assertIn(b"/assets/index-", server.fetch("/", {}).read())
         self.assertEqual(len(server.ask("/api/shots")[1]["shots"]), 14)
+
+
+class FirstLoadTest(unittest.TestCase):
+    def test_it_is_small(self):
+        """Scripts and styles that the list of shots needs; the Bench and the rest come later."""
+        page = (DIST / "index.html").read_text()
+        names = re.findall(r'"/(assets/[^"]+\.(?:js|css))"', page)
+        self.assertGreaterEqual(len(names), 2)
+        self.assertLess(sum(len(gzip.compress((DIST / name).read_bytes(), 9)) for name in names), 120_000)
 
 
 if __name__ == "__main__":

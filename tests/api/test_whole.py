@@ -96,7 +96,7 @@ class WholeTest(unittest.TestCase):
         harm()
         self.server.ask(f"/api/runs/{run['id']}/check", {})
         run = self.server.wait_for_run(run["id"], lambda r: not r["check"]["going"])
-        self.assertIn(f"1 of {FRAMES} frames were damaged", run["check"]["sentence"])
+        self.assertIn(f"1 of {FRAMES} frames damaged", run["check"]["sentence"])
         self.assertEqual(run["state"], "stopped")
         run = self.resumed(run)
         self.assertEqual(self.frames(run), whole)

@@ -87,7 +87,7 @@ class TogetherTest(ScreenTest):
         frame = next(self.home.glob("frames/??/*.png"))
         frame.write_bytes(b"\0" * frame.stat().st_size)
         self.press("Check the frames")
-        self.see(self.page.get_by_test_id("check"), r"1 of \d+ frames were damaged.*has changed since its receipt")
+        self.see(self.page.get_by_test_id("check"), r"1 of \d+ frames damaged.*has changed since its receipt")
         self.see(self.page.get_by_text("This file has changed since its receipt").first)
         self.press("Resume, 1 left")
         self.see(self.page.get_by_test_id("run-state"), "^done$", seconds=60)

@@ -3,6 +3,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
+import { beginNews } from "./api/news";
 import { loadVocabulary } from "./api/vocabulary";
 import "./styles.css";
 import { applyTheme, keptTheme } from "./parts/theme";
@@ -29,7 +30,7 @@ function draw(into: HTMLElement) {
 
 // Without a session it is refused, and the application says what to do.
 if (root)
-  loadVocabulary().then(
+  Promise.all([loadVocabulary(), beginNews()]).then(
     () => draw(root),
     () => draw(root),
   );

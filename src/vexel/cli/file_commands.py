@@ -9,6 +9,7 @@ import click
 
 from vexel.cli.terminal import ProgressLine, print_receipt
 from vexel.core.errors import Failure, Mistake
+from vexel.core.wording import counted
 
 if TYPE_CHECKING:
     pass
@@ -83,7 +84,8 @@ def check_(place: Path, deep: bool, as_json: bool) -> None:
         click.echo(json.dumps(asdict(found) | {"whole": found.whole}, default=str))
     else:
         click.echo(
-            f"{place}: {found.frames:,} frames checked, {len(found.damaged):,} damaged, {found.missing:,} missing"
+            f"{place}: {counted(found.frames, 'frame')} checked, "
+            f"{len(found.damaged):,} damaged, {found.missing:,} missing"
         )
         for sentence in found.files:
             click.echo(f"finding: {sentence}")
@@ -139,4 +141,4 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
     finally:
         stage.end()
     write_whole(file, camera_file_text(plan, file.suffix.lower()).encode())
-    click.echo(f"{file}: {plan.clock.frames:,} frames")
+    click.echo(f"{file}: {counted(plan.clock.frames, 'frame')}")

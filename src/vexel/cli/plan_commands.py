@@ -9,6 +9,7 @@ import click
 
 from vexel.cli.terminal import print_findings
 from vexel.core.errors import Mistake
+from vexel.core.wording import counted
 
 if TYPE_CHECKING:
     from vexel.core.time.clock import Span
@@ -60,7 +61,7 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
         figures_and_findings = asdict(figures) | {"terms": terms, "findings": [asdict(f) for f in findings]}
         click.echo(json.dumps(figures_and_findings))
         return
-    click.echo(f"{figures.frames:,} frames, {figures.seconds_label}, {figures.playback_label}")
+    click.echo(f"{counted(figures.frames, 'frame')}, {figures.seconds_label}, {figures.playback_label}")
     for reason in reasons:
         click.echo(f"  {reason}")
     print_findings(findings)

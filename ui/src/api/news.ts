@@ -1,11 +1,29 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { client, type Schemas } from "./client";
+import { body, client, type Schemas } from "./client";
 
 type News = Schemas["NewsBody"]["news"][number];
 
-/** What the worker passes on: a piece of news, or that there was a gap. */
-type Passed = { news: string } | { gap: true };
+/** What the worker passes on: a piece of news, that the stream is open, or that there was a gap in it. */
+type Passed = { news: string } | { open: true } | { gap: true };
+
+/** Up to where this page knows what has happened. */
+let mark = "";
+
+/** Notes where the news begins, before anything is asked for: what happens until the stream is open is made up for. */
+export async function beginNews(): Promise<void> {
+  mark = (await body(client.GET("/api/news", { params: { query: {} } }))).mark;
+}
+
+/** What has happened since the mark. */
+async function catchUp(take: (news: News) => void, askAnew: () => void) {
+  const query = { since: mark };
+  const { data } = await client.GET("/api/news", { params: { query } }).catch(() => ({ data: undefined }));
+  if (!data) return;
+  mark = data.mark;
+  if (data.gap) askAnew();
+  for (const news of data.news) take(news);
+}
 
 type Runs = Schemas["RunBodies"];
 
@@ -52,12 +70,13 @@ export function useNews() {
 
 /** Through the one stream that all pages of a browser share: it opens few connections to a server, and each tab needs some. */
 function listen(take: (news: News) => void, askAnew: () => void) {
-  const worker = new SharedWorker(new URL("./news.worker.ts", import.meta.url), { type: "module" });
   const channel = new BroadcastChannel("vexel-news");
   channel.onmessage = ({ data }: MessageEvent<Passed>) => {
     if ("news" in data) take(JSON.parse(data.news) as News);
+    else if ("open" in data) void catchUp(take, askAnew);
     else askAnew();
   };
+  const worker = new SharedWorker(new URL("./news.worker.ts", import.meta.url), { type: "module" });
   return () => {
     channel.close();
     worker.port.close();
@@ -66,16 +85,8 @@ function listen(take: (news: News) => void, askAnew: () => void) {
 
 /** Where workers cannot be shared: by asking now and then. */
 function poll(take: (news: News) => void, askAnew: () => void) {
-  let since = "";
   const ask = async () => {
-    if (document.hidden) return;
-    const { data } = await client
-      .GET("/api/news", { params: { query: { since } } })
-      .catch(() => ({ data: undefined }));
-    if (!data) return;
-    since = data.mark;
-    if (data.gap) askAnew();
-    for (const news of data.news) take(news);
+    if (!document.hidden) await catchUp(take, askAnew);
   };
   const timer = setInterval(() => void ask(), POLL_MS);
   void ask();

@@ -2,13 +2,15 @@
 
 const RETRY_MS = 5000;
 const channel = new BroadcastChannel("vexel-news");
+let stream: EventSource;
 
 function open(broken: boolean) {
   let gap = broken;
   const source = new EventSource("/api/events");
+  stream = source;
   source.onmessage = (event) => channel.postMessage({ news: event.data });
   source.onopen = () => {
-    if (gap) channel.postMessage({ gap: true });
+    channel.postMessage(gap ? { gap: true } : { open: true });
     gap = false;
   };
   source.onerror = () => {
@@ -19,3 +21,7 @@ function open(broken: boolean) {
 }
 
 open(false);
+// A page that joins while the stream is open is told so as well.
+addEventListener("connect", () => {
+  if (stream.readyState === EventSource.OPEN) channel.postMessage({ open: true });
+});

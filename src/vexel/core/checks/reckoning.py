@@ -103,7 +103,7 @@ def stray(plan: ClockSpec) -> Fraction:
 def _length_reason(plan: ClockSpec, clock: Clock) -> str:
     lasting = decimal(clock.motion / clock.rate.fps)
     if plan.seconds is None:
-        return f"{clock.motion:,} frames ÷ {clock.rate.label} = {lasting} s"
+        return f"{counted(clock.motion, 'frame')} ÷ {clock.rate.label} = {lasting} s"
     stated = decimal(Fraction(repr(plan.seconds)))
     if stray(plan) == 0:
         return f"{clock.rate.label} × {stated} s = {clock.motion:,} frames"

@@ -13,6 +13,7 @@ from vexel.core.document.stops_spec import StopsSpec
 from vexel.core.document.view_spec import MOST_VIEWS, ViewSpec
 from vexel.core.errors import Mistake
 
+RigKind = Literal["still", "orbit", "path", "stops"]
 AnyRig = Annotated[StillSpec | OrbitSpec | PathSpec | StopsSpec, Field(discriminator="kind")]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 Share = Annotated[float, Field(ge=0, le=1)]

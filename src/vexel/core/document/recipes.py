@@ -57,28 +57,8 @@ RECIPES = {
     recipe.name: recipe
     for recipe in (
         Recipe("h264", ".mp4", "MP4 video, H.264: plays everywhere", makes="MP4", encoder="h264", even_sides=True),
-        Recipe(
-            "gif",
-            ".gif",
-            "Animated GIF at the frames' own size",
-            None,
-            "cut",
-            "GIF",
-            "gif",
-            exact_rate=False,
-            loops=True,
-        ),
-        Recipe(
-            "gif-640",
-            ".gif",
-            "Animated GIF, at most 640 px long",
-            640,
-            "cut",
-            "GIF",
-            "gif",
-            exact_rate=False,
-            loops=True,
-        ),
+        _gif("gif", "Animated GIF at the frames' own size"),
+        _gif("gif-640", "Animated GIF, at most 640 px long", 640),
         Recipe("frames", "", "Numbered frames in a folder", alpha="whole", makes="folder"),
     )
 }

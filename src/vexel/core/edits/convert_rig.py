@@ -1,15 +1,14 @@
 """Another kind of rig for a shot, beginning from how its camera moves now."""
 
-from typing import Any, Literal
+from typing import Any
 
+from vexel.core.document.camera_spec import RigKind
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.plan import Plan
 from vexel.core.evaluate.rig_path import rig_path_of
 from vexel.core.evaluate.rigs import RIGS
 from vexel.core.evaluate.saved_view import save_view
 from vexel.core.evaluate.single_camera import patch_of_camera, plan_of_camera
-
-RigKind = Literal["still", "orbit", "path", "stops"]
 
 
 def convert_rig(plan: Plan, kind: RigKind, frame: int) -> dict[str, Any]:

@@ -51,10 +51,10 @@ class SourceFacts:
     ----------
     dials : tuple of Dial
     sees : tuple of str
-        Which attributes of the `Instant` it looks at, or ``slot``; none if dials are all.
+        Which attributes of the `Instant` it depends on, or ``slot``, its source frame; none if dials are all.
     pictures : bool
         Whether it gives pictures only, so that nothing is to be measured.
-    slots : Slots or None
+    source_frames : SourceFrames or None
         The pictures that it has, where they are fixed beforehand.
     walks : bool
         Whether each frame is reached through those before it, so that one

@@ -5,6 +5,7 @@ import time
 from dataclasses import dataclass
 
 from vexel.core.errors import Stopped, VexelError
+from vexel.core.wording import counted
 from vexel.store.disk.check import Checked, check_run
 from vexel.store.project import Project
 from vexel.web.events import Events
@@ -87,9 +88,9 @@ def _sentence(found: Checked) -> str:
         return f"All {found.frames:,} frames and their files are as they were made."
     sentences = []
     if found.damaged:
-        sentences.append(f"{len(found.damaged):,} of {found.frames:,} frames were damaged, and are set aside.")
+        sentences.append(f"{len(found.damaged):,} of {counted(found.frames, 'frame')} damaged and set aside.")
     if found.missing:
-        sentences.append(f"{found.missing:,} of {found.frames:,} frames are gone.")
+        sentences.append(f"{found.missing:,} of {counted(found.frames, 'frame')} missing.")
     if found.damaged or found.missing:
         sentences.append("Resume the run to make them again.")
     return " ".join([*sentences, *(f"{file}." for file in found.files)])

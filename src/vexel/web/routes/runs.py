@@ -7,6 +7,7 @@ from flask import Blueprint
 from vexel.core.document.recipes import RECIPES
 from vexel.core.document.shot import read_shot
 from vexel.core.time.clock import decimal
+from vexel.core.wording import counted
 from vexel.store.tables import RunRow
 from vexel.web.routes.outputs import output_body
 from vexel.web.schemas.runs import CaptureOrder, CheckBody, RemovalBody, RunBodies, RunBody
@@ -105,7 +106,7 @@ def run_body(row: RunRow) -> RunBody:
         ended=row.ended,
         seconds=desk.seconds(row),
         bytes=project.ledger.bytes(row.id),
-        summary=f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.playback.label}",
+        summary=f"{counted(clock.frames, 'frame')} · {decimal(clock.seconds)} s at {clock.playback.label}",
         camera_passes=[camera_pass.label for camera_pass in shot.camera_passes],
         panoramas=[shot.lens_of(number).panorama for number in range(len(shot.camera_passes))],
         size=f"{shot.picture.width} × {shot.picture.height}",

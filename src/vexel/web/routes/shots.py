@@ -22,6 +22,7 @@ from vexel.core.evaluate.plan import substeps_of
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.time.clock import decimal
 from vexel.core.time.timecode import has_timecode, timecode
+from vexel.core.wording import counted
 from vexel.demo import demo_shot, demo_sources
 from vexel.sources.new_shot import fitted_to, is_mendable, shot_of_file
 from vexel.store.history import history_findings
@@ -289,7 +290,7 @@ def _line(shot_id: str) -> ShotLine:
             "title": shot.title,
             "kind": shot.source.kind,
             "file": Path(shot.source.file).name,
-            "summary": f"{clock.frames:,} frames · {decimal(clock.seconds)} s at {clock.playback.label}",
+            "summary": f"{counted(clock.frames, 'frame')} · {decimal(clock.seconds)} s at {clock.playback.label}",
             "size": f"{shot.picture.width} × {shot.picture.height}",
             "edited": kept.edited,
             "revision": kept.revision,

@@ -4,7 +4,7 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
-from vexel.core.edits.convert_rig import RigKind
+from vexel.core.document.camera_spec import RigKind
 from vexel.web.schemas.common import NamedValue
 
 

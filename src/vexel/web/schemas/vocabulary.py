@@ -2,9 +2,9 @@
 
 from pydantic import BaseModel, Field
 
+from vexel.core.document.camera_spec import RigKind
 from vexel.core.document.passes import Pass
 from vexel.core.document.source_spec import Gives
-from vexel.core.edits.convert_rig import RigKind
 
 
 class RecipeBody(BaseModel):

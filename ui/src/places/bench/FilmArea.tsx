@@ -1,6 +1,6 @@
+import { lazy, Suspense } from "react";
 import type { Patch, Shot } from "../../api/client";
 import type { Aim } from "./camera/aim";
-import { Drawing } from "./camera/Drawing";
 import { FinderBar } from "./camera/FinderBar";
 import type { Filming } from "./camera/useFilming";
 import type { Edit } from "./edit";
@@ -8,13 +8,16 @@ import type { Stretch } from "./play/usePlay";
 import { cameraOf } from "./rigs";
 import { Viewfinder } from "./Viewfinder";
 
+// Plan and elevation come when they are first opened.
+const Drawing = lazy(async () => ({ default: (await import("./camera/Drawing")).Drawing }));
+
 interface Props {
   shot: Shot;
   frame: number;
   edit: Edit;
   filming: Filming;
   onFrame: (frame: number) => void;
-  /** Told why there is no picture, or null. */
+  /** Gets why there is no picture, or null. */
   onTrouble: (error: Error | null) => void;
   /** Makes the frame at full size and quality, and saves it. */
   onSaveFrame: () => void;
@@ -48,7 +51,9 @@ export function FilmArea({
           onTaken={() => filming.setTaking(null)}
         />
         {filming.drawing && pathFigures && (
-          <Drawing {...{ shot, pathFigures, camera, frame, onFrame }} onPlace={filming.place} />
+          <Suspense fallback={<div className="min-w-0 flex-1 border-l rule bg-base-100" />}>
+            <Drawing {...{ shot, pathFigures, camera, frame, onFrame }} onPlace={filming.place} />
+          </Suspense>
         )}
       </div>
       {filming.looks && (

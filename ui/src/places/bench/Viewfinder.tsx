@@ -47,7 +47,7 @@ interface Props {
   /** Takes what a drag does, in place of saving it. */
   onAim?: (aim: Aim) => void;
   onTaken: () => void;
-  /** Told why there is no picture, or null. */
+  /** Gets why there is no picture, or null. */
   onTrouble: (error: Error | null) => void;
   onSaveFrame: () => void;
 }
