@@ -20,6 +20,7 @@ from types import MappingProxyType
 
 from click.testing import CliRunner
 
+from tests.prepared_server import ForkedServer
 from vexel.cli import main
 from vexel.demo import lay_out
 from vexel.sources.protocols import FrameRequest
@@ -94,20 +95,22 @@ def vexel_process(*arguments, **environment) -> subprocess.CompletedProcess:
 
 
 class Server:
-    """`vexel serve` in a process of its own, with a client that is let in."""
+    """`vexel serve` in a process of its own, with a client that is let in.
 
-    def __init__(
-        self, case, home: Path, command: str = "serve --trust", python: str = sys.executable, **environment
-    ) -> None:
+    With `python` it is started by that interpreter, as in a shell.
+    """
+
+    def __init__(self, case, home: Path, command: str = "serve --trust", python: str = "", **environment) -> None:
         self.home = home
         self._log = (home.parent / f"{home.name}.log").open("w+")
-        self.process = subprocess.Popen(
-            [python, "-m", "vexel.cli", *command.split(), "--home", str(home), "--port", "0"],
-            stdout=self._log,
-            stderr=subprocess.STDOUT,
-            # What a person made and agreed to is kept outside the project: here beside it.
-            env=os.environ | {"PYTHONUNBUFFERED": "1", "XDG_STATE_HOME": str(home.parent / "state")} | environment,
-        )
+        arguments = [*command.split(), "--home", str(home), "--port", "0"]
+        # What a person made and agreed to is kept outside the project: here beside it.
+        environment = os.environ | {"PYTHONUNBUFFERED": "1", "XDG_STATE_HOME": str(home.parent / "state")} | environment
+        if python:
+            command = [python, "-m", "vexel.cli", *arguments]
+            self.process = subprocess.Popen(command, stdout=self._log, stderr=subprocess.STDOUT, env=environment)
+        else:
+            self.process = ForkedServer(arguments, Path(self._log.name), environment)
         if isinstance(case, unittest.TestCase):
             case.addCleanup(self.end)
         self.start_url = self._wait_for_start()

@@ -138,8 +138,9 @@ class PageTest(PageCase):
         make = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", f"color=s=64x64:r=10:d=10,format=yuv420p,{grey}"]
         subprocess.run([*make, "-c:v", "libvpx", "-crf", "4", "-b:v", "4M", self.folder / "v.webm"], check=True)
         levels = [float(self.at(page, frame)[30, 100, 0]) for frame in (5, 40, 41, 80, 20)]
-        np.testing.assert_allclose(np.diff(levels[:4]), np.array([70, 2, 78]) * 255 / 219, atol=3)
-        self.assertAlmostEqual(levels[4] - levels[0], 30 * 255 / 219, delta=3)
+        # A picture that is late by one is 2.3 codes off.
+        np.testing.assert_allclose(np.diff(levels[:4]), np.array([70, 2, 78]) * 255 / 219, atol=1.5)
+        self.assertAlmostEqual(levels[4] - levels[0], 30 * 255 / 219, delta=1.5)
 
     def test_a_page_may_seek_by_itself(self):
         page = self.open(BAR % ("", "<script>window.vexelSeek=(s,frame)=>{b.style.marginLeft=`${s*160}px`}</script>"))

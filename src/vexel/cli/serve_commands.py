@@ -1,17 +1,11 @@
 """Commands that start Vexel, and consent to code from elsewhere."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import click
 
-from vexel.core.errors import Failure, Mistake
-
-if TYPE_CHECKING:
-    pass
-
-
 from vexel.cli.main import DEFAULT_HOME, main, sentences, trust_option
+from vexel.core.errors import Failure, Mistake
 
 
 @main.command()

@@ -1,15 +1,15 @@
 """The stage process: answers questions over one channel, and is the only place that runs a person's code.
 
-Started by `vexel.crew.stage_process` as ``python -m vexel.crew.stage_main FD STACKS KIND``.
+A fork of `vexel.crew.fork_server_main`, which has loaded what it needs.
 """
 
 import faulthandler
 import io
 import os
 import resource
+import select
 import shutil
 import signal
-import sys
 import tempfile
 import threading
 import time
@@ -25,6 +25,7 @@ from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import Moment, SourceAt
 from vexel.core.time.clock import Instant
 from vexel.crew.channel import Garbled, take_key
+from vexel.crew.fork_server import StageOrder
 from vexel.stage.encode import jpeg_bytes
 from vexel.stage.stage import Stage
 from vexel.store.disk.digests import digest_of_bytes
@@ -137,22 +138,29 @@ def end_if_forked() -> None:
         os._exit(0)
 
 
-def main() -> None:
-    """Answer until the channel closes, or brings what is no question; in this process alone."""
-    asker = os.getppid()
-    channel = take_key(int(sys.argv[1]))
-    with open(sys.argv[2], "w") as stacks:
-        # On a time-out the parent asks where the code was, before it ends this process.
+def run(order: StageOrder, descriptor: int) -> None:
+    """Answer until the channel closes, or brings what is no question; in this process alone.
+
+    Parameters
+    ----------
+    order : StageOrder
+    descriptor : int
+        Of the channel's end.
+    """
+    global _PROCESS
+    _PROCESS = os.getpid()
+    channel = take_key(descriptor)
+    with open(order.stacks, "w") as stacks:
+        # On a time-out the asker wants to know where the code was, before it ends this process.
         faulthandler.register(signal.SIGUSR1, file=stacks, all_threads=False)
-        _end_with_parent(asker, Path(sys.argv[2]).parent)
-        memory_mb = int(os.environ["VEXEL_STAGE_MEMORY_MB"])
+        _end_with(order.asker, Path(order.stacks).parent)
         answers = Answers()
-        _bound_memory(memory_mb)
-        if sys.argv[3]:
-            answers.get_ready(sys.argv[3])
+        _bound_memory(order.memory_mb)
+        if order.kind:
+            answers.get_ready(order.kind)
         while True:
             try:
-                number, (question, arguments) = channel.receive(None, asker)
+                number, (question, arguments) = channel.receive(None, order.asker)
             except (EOFError, OSError, Garbled):
                 return
             # Not kept beyond this line: an error holds all that the code had in its hands.
@@ -193,25 +201,25 @@ def _bound_memory(memory_mb: int) -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 
-def _end_with_parent(parent: int, own: Path) -> None:
-    """End when the parent is gone, with all that was started here, even while a person's code loops.
+def _end_with(asker: int, own: Path) -> None:
+    """End when the asker is gone, with all that was started here, even while a person's code loops.
 
     Parameters
     ----------
-    parent : int
+    asker : int
         Its process.
     own : Path
-        Folder that the parent made for this stage alone, and would have removed.
+        Folder that the asker made for this stage alone, and would have removed.
     """
+    try:
+        gone = os.pidfd_open(asker)
+    except ProcessLookupError:
+        gone = None
 
     def watch() -> None:
-        while os.getppid() == parent:
-            time.sleep(0.5)
+        if gone is not None:
+            select.select([gone], [], [])
         shutil.rmtree(own, ignore_errors=True)
         os.killpg(0, signal.SIGKILL)
 
     threading.Thread(target=watch, daemon=True).start()
-
-
-if __name__ == "__main__":
-    main()

@@ -4,8 +4,6 @@ import os
 import re
 import signal
 import socket
-import subprocess
-import sys
 import threading
 import time
 from contextlib import suppress
@@ -18,6 +16,7 @@ from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
 from vexel.core.time.clock import Instant
 from vexel.crew.channel import Channel, Garbled, first_key
+from vexel.crew.fork_server import Fork, StageOrder, fork_stage
 from vexel.crew.limits import Limits
 from vexel.store.disk.scratch import ScratchFolder
 
@@ -47,7 +46,7 @@ class StageProcess:
         self._limits = limits
         self._threads = threads
         self._turn = threading.Lock()
-        self._process: subprocess.Popen[bytes] | None = None
+        self._process: Fork | None = None
         self._channel: Channel | None = None
         self._number = 0
         self._ready = self._ended = False
@@ -121,8 +120,8 @@ class StageProcess:
         """End the process in the midst of a question, which then fails; nothing is waited for, as in a signal."""
         self._ended = True
         process = self._process
-        if process is not None and process.poll() is None:
-            _kill(process)
+        if process is not None:
+            process.kill()
 
     def end(self) -> None:
         """End the process for good, even in the midst of a question, which then fails."""
@@ -137,7 +136,7 @@ class StageProcess:
             if self._ended:
                 raise StageEnded("the stage was ended")
             if self._process is None or self._process.poll() is not None:
-                self._start()
+                self._start(at.kind)
             if self._ended:
                 # It was cut while it was started.
                 self._end()
@@ -147,7 +146,7 @@ class StageProcess:
             seconds = patience * self._limits.seconds + (0 if self._ready else START_SECONDS)
             try:
                 self._channel.send(self._number, (question, (at, *arguments)), seconds)
-                _, (outcome, value) = self._channel.receive(self._number, self._process.pid, seconds)
+                _, (outcome, value) = self._channel.receive(self._number, self._process.pid(seconds), seconds)
                 if outcome == "done" and not isinstance(value, wanted):
                     raise Garbled("an answer was of the wrong kind")
             except TimeoutError:
@@ -178,31 +177,14 @@ class StageProcess:
         environment = os.environ | {
             "LP_NUM_THREADS": str(self._threads),
             "VTK_DEFAULT_OPENGL_WINDOW": "vtkEGLRenderWindow",
-            "VEXEL_STAGE_MEMORY_MB": str(self._limits.memory_mb),
-            # A picture's arrays are some 30 MB; given back to the system after every frame, and
-            # fetched again, they would cost as much as the rendering. The crew's own processes
-            # are set to give back at once, and a child would inherit that.
-            "MALLOC_MMAP_THRESHOLD_": str(256 * 1024 * 1024),
-            "MALLOC_TRIM_THRESHOLD_": str(512 * 1024 * 1024),
-            "OMP_NUM_THREADS": "1",
-            "OPENBLAS_NUM_THREADS": "1",
             "MPLBACKEND": "Agg",
             # What an ended process could not clear away goes with this folder.
             "TMPDIR": str(self._folder.path),
         }
         environment.pop("DISPLAY", None)
-        self._process = subprocess.Popen(
-            [sys.executable, "-m", "vexel.crew.stage_main", str(theirs.fileno()), str(self._stacks), kind],
-            pass_fds=[theirs.fileno()],
-            env=environment,
-            stdin=subprocess.DEVNULL,
-            stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL,
-            # Of its own session: an interrupt at the terminal is for the caller, who ends the stage
-            # when its frame is done, and ending the group ends a browser with it.
-            start_new_session=True,
-        )
-        theirs.close()
+        order = StageOrder(os.getpid(), kind, str(self._stacks), self._limits.memory_mb, environment)
+        with theirs:
+            self._process = fork_stage(order, theirs)
         self._channel = first_key(ours)
 
     def _too_long(self, at: SourceAt) -> LimitReached:
@@ -228,8 +210,8 @@ class StageProcess:
             self._end()
             return StageEnded("the stage was ended")
         try:
-            code = self._process.wait(5)
-        except subprocess.TimeoutExpired:
+            code: int | None = self._process.wait(5)
+        except TimeoutError:
             code = None
         self._end()
         if code is None:
@@ -243,13 +225,9 @@ class StageProcess:
     def _end(self) -> None:
         if self._channel is not None:
             self._channel.close()
-        if self._process is not None and self._process.poll() is None:
-            _kill(self._process)
-            self._process.wait()
+        if self._process is not None:
+            self._process.kill()
+            with suppress(TimeoutError):
+                self._process.wait(START_SECONDS)
+            self._process.close()
         self._channel = self._process = None
-
-
-def _kill(process: "subprocess.Popen[bytes]") -> None:
-    """End a process with all that it started."""
-    with suppress(ProcessLookupError):
-        os.killpg(process.pid, signal.SIGKILL)

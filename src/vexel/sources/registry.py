@@ -189,6 +189,11 @@ KINDS: Mapping[str, SourceKind] = {
 """By name. Of several files that a person brings, the first of these kinds is the source."""
 
 
+def load(kind: str) -> None:
+    """Import a kind's libraries."""
+    _implementation(kind)
+
+
 def get_ready(kind: str) -> None:
     """Import a kind's libraries and start the program that it needs, ahead of its first frame."""
     module, _ = _implementation(kind)

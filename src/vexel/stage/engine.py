@@ -3,7 +3,7 @@
 from functools import cache
 from importlib.metadata import version
 
-STAGE = 6
+STAGE = 7
 """Raised whenever the stage draws the same recipe differently."""
 
 

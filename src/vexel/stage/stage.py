@@ -17,6 +17,7 @@ from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFact
 from vexel.sources.pictures.mixing import encoded, light_of, mixed
 from vexel.sources.protocols import Closing, Encoded, FrameRequest, Shown, Source, SourceError
 from vexel.sources.registry import KINDS, get_ready, open_source
+from vexel.sources.registry import load as load_kind
 from vexel.stage.accumulate import mean_light, mean_of_samples, mean_of_shares
 from vexel.stage.backdrop import laid
 from vexel.stage.encode import deep_png_bytes, grey_png_bytes, png_bytes, premultiplied
@@ -30,6 +31,14 @@ if TYPE_CHECKING:
     from vexel.stage.subject_bounds import SubjectBounds
 
 KEPT_SUBJECTS = 4
+
+
+def load(kind: str) -> None:
+    """Import what it takes to draw a kind of source, without opening anything."""
+    load_kind(kind)
+    if KINDS[kind].spec.traits.gives == "geometry":
+        import vexel.stage.sampling
+        import vexel.stage.subject_bounds  # noqa: F401
 
 
 class Stage:

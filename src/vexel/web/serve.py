@@ -10,6 +10,7 @@ from pathlib import Path
 import click
 
 from vexel.core.errors import Failure, Mistake
+from vexel.crew.fork_server import start_fork_server
 from vexel.store.consent import Consent, is_new, make_own
 from vexel.store.disk.home_lock import HomeLock
 from vexel.store.disk.scratch import sweep_scratch
@@ -41,6 +42,7 @@ def serve_home(
     """
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s %(name)s %(message)s")
     signal.signal(signal.SIGTERM, _interrupt)
+    start_fork_server()
     bound = _bound(port)
     port = bound.getsockname()[1]
     new = is_new(home)

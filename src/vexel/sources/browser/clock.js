@@ -12,6 +12,7 @@
     Date: window.Date,
     setTimeout: window.setTimeout.bind(window),
     MessageChannel: window.MessageChannel,
+    now: performance.now.bind(performance),
     fetch: window.fetch,
   };
   let now = 0;
@@ -207,10 +208,32 @@
       if (!(element.duration > 0)) continue;
       let time = ((now - held.base) / 1000) * element.playbackRate;
       time = element.loop ? time % element.duration : Math.min(time, element.duration);
+      time += ROUNDED_S;
       if (Math.abs(element.currentTime - time) > 1e-4) {
         element.currentTime = time;
         await happens(element, ["seeked", "error"], 5000);
+        if (element.videoWidth && element.readyState >= 2) await arrive(element, time);
       }
+    }
+  };
+  // Containers keep times to the millisecond: a picture that is due now may be noted as half of one later.
+  const ROUNDED_S = 0.001;
+  const LATEST_MS = 250;
+  const pictures = new Map();
+  // "seeked" may come before the picture is there to be painted: on a busy machine it is several pictures late. Every
+  // picture tells its time, and it is the one that is due unless the next could be, by the shortest gap seen so far.
+  const arrive = async (video, time) => {
+    if (!pictures.has(video)) pictures.set(video, { at: null, gap: 0 });
+    const known = pictures.get(video);
+    for (const until = real.now() + LATEST_MS; ; await breathe()) {
+      const picture = new VideoFrame(video);
+      const at = picture.timestamp / 1e6;
+      picture.close();
+      const due = at <= time && time - at < 0.9 * known.gap;
+      if (!due && real.now() < until) continue;
+      if (known.at !== null && at > known.at) known.gap = Math.min(known.gap || Infinity, at - known.at);
+      known.at = at;
+      return;
     }
   };
   // A player hands its pictures to the painter by a clock of its own, some frames late. So its picture, which is
