@@ -36,7 +36,7 @@ def main() -> None:
             "lanes": [{"drive": "dial:deep", "keys": [[0, 0.5], [1, 2]]}],
         }
         (shots / "floor.json").write_text(json.dumps(document))
-        server = Server(None, place / "home")
+        server = Server(None, place / "home", python=sys.executable)
         try:
             for way in ASKED:
                 _ask(server, way)

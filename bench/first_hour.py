@@ -30,7 +30,7 @@ def main() -> None:
         ball = mesh()
         trimesh.Trimesh(ball.points, ball.regular_faces).export(place / "ball.obj")
         (place / "home/shots").mkdir(parents=True)
-        server = Server(None, place / "home")
+        server = Server(None, place / "home", python=sys.executable)
         try:
             browser = playwright.chromium.launch_persistent_context(
                 str(place / "profile"), executable_path=CHROMIUM, args=FLAGS, accept_downloads=True,

@@ -55,7 +55,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory(prefix="vexel-fuzz-") as place:
         home = Path(place) / "home"
         shutil.copytree(demo_home(), home)
-        server = Server(None, home)
+        server = Server(None, home, python=sys.executable)
         host = server.base.removeprefix("http://")
         _capture(server)
         (cookie,) = server.cookies

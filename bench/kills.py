@@ -16,12 +16,13 @@ import tempfile
 import time
 from collections import Counter
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
 import psutil
-from tests.helpers import Server, vexel, write_shot
+from tests.helpers import Server, vexel_process, write_shot
 
 KILLS = int(sys.argv[1]) if len(sys.argv) > 1 else 100
 SEED = int(sys.argv[2]) if len(sys.argv) > 2 else 20_261_126
@@ -51,7 +52,7 @@ class Round:
 
     def serve(self) -> Server:
         """A server whose temporary folders are this round's."""
-        return Server(None, self.home, TMPDIR=str(self.temporary))
+        return Server(None, self.home, python=sys.executable, TMPDIR=str(self.temporary))
 
     def server(self, wanted: str, wait: float) -> str:
         """Kill the server."""
@@ -92,7 +93,7 @@ class Round:
         process.kill()
         process.wait()
         _until(lambda: not _stages(self.temporary))
-        told = vexel(*order[3:], "--resume", TMPDIR=str(self.temporary))
+        told = vexel_process(*order[3:], "--resume", TMPDIR=str(self.temporary))
         assert told.returncode == 0, told.stderr
         _same([file.read_bytes() for file in sorted(to.glob("trial*.png"))], self.expected)
         self.swept(to)
@@ -144,9 +145,11 @@ def _phase(server: Server, run_id: int) -> str:
 def _stages(temporary: Path) -> list[psutil.Process]:
     found = []
     for process in psutil.process_iter(["cmdline"]):
-        told = " ".join(process.info["cmdline"] or [])
-        if "vexel.crew.stage_main" in told and str(temporary) in told and process.is_running():
-            found.append(process)
+        # A stage is a fork, known by the file that it writes to; see `vexel.crew.stage_main.run`.
+        if "vexel.crew.fork_server_main" in (process.info["cmdline"] or []):
+            with suppress(psutil.NoSuchProcess):
+                if any(Path(file.path).is_relative_to(temporary) for file in process.open_files()):
+                    found.append(process)
     return found
 
 

@@ -23,7 +23,7 @@ def main() -> None:
     """Print the figures."""
     with folder() as place:
         begun = time.perf_counter()
-        server = Server(None, place / "home")
+        server = Server(None, place / "home", python=sys.executable)
         ready = time.perf_counter() - begun
         pages = int(Path(f"/proc/{server.process.pid}/statm").read_text().split()[1])
         server.end()

@@ -45,7 +45,7 @@ def main() -> None:
     with folder() as place, sync_playwright() as playwright:
         (place / "home/shots").mkdir(parents=True)
         object_shot(place / "home/shots", 48)
-        server = Server(None, place / "home")
+        server = Server(None, place / "home", python=sys.executable)
         try:
             browser = playwright.chromium.launch_persistent_context(
                 str(place / "profile"), executable_path=CHROMIUM, args=FLAGS

@@ -173,7 +173,7 @@ class ForkServer:
                     return Fork(ours)
                 except OSError:
                     ours.close()
-                    self._end()
+                    self.close()
                     if attempt == 2:
                         raise
                 finally:
@@ -195,7 +195,8 @@ class ForkServer:
         )
         theirs.close()
 
-    def _end(self) -> None:
+    def close(self) -> None:
+        """End it; the stages that it forked go on until their askers are done with them."""
         if self._orders is not None:
             self._orders.close()
         if self._process is not None:
