@@ -8,6 +8,7 @@ import psutil
 
 from tests.helpers import HEADER, scratch
 from vexel.core.errors import VexelError
+from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.cluster import Crew
 from vexel.crew.limits import Limits, capture_limits
@@ -17,6 +18,14 @@ INSTANT = {"frame": 0, "count": 6, "seconds": "0", "phase": "0", "rate": "12"}
 MARK = "@model\ndef thing(a=dial(1, low=0, high=2), instant=None):\n"
 LINE = HEADER.count("\n") + 3
 GOOD = MARK + "    return pv.Cone()\n"
+
+DIES_WRITING = """import os
+from pathlib import Path
+from vexel.store.disk.write import part_of
+part_of(Path({!r})).write_bytes(b"half")
+Path(__file__).with_name("begun").touch()
+os.kill(os.getpid(), 9)
+"""
 
 
 class StageProcessTest(unittest.TestCase):
@@ -57,6 +66,15 @@ class StageProcessTest(unittest.TestCase):
             self.assertIn(words, str(caught.exception))
             self.assertNotIn("Traceback", str(caught.exception))
         self.assertGreater(self.measure(GOOD).sphere.radius, 0, "the next question is answered as if nothing had been")
+
+    def test_one_that_ends_while_it_writes_a_frame_leaves_no_part_of_it(self):
+        file = scratch(self) / "thing.py"
+        frame = file.with_name("frame.png")
+        file.write_text(HEADER + DIES_WRITING.format(str(frame)))
+        recipe = FrameRecipe("", None, (), 96, 64, 1, (96, 64), "shaded", "#000000")
+        with self.assertRaisesRegex(VexelError, "ended its process"):
+            self.stage.make(SourceAt("model", file), recipe, frame)
+        self.assertEqual([path.name for path in file.parent.iterdir() if path.suffix != ".py"], ["begun"])
 
 
 class CrewTest(unittest.TestCase):

@@ -18,7 +18,7 @@ from vexel.core.time.clock import Instant
 from vexel.crew.channel import Channel, Garbled, first_key
 from vexel.crew.fork_server import Fork, StageOrder, fork_stage
 from vexel.crew.limits import Limits
-from vexel.store.disk.scratch import ScratchFolder
+from vexel.store.disk.scratch import ScratchFolder, sweep_parts
 
 START_SECONDS = 60.0
 
@@ -92,7 +92,12 @@ class StageProcess:
 
     def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float, str]:
         """Write the frame to `path`; its bytes, the seconds it took, and its digest."""
-        answer: tuple[int, float, str] = self._ask(tuple, "make", at, recipe, path)
+        try:
+            answer: tuple[int, float, str] = self._ask(tuple, "make", at, recipe, path)
+        except (LimitReached, StageEnded):
+            # It may have ended in the midst of writing.
+            sweep_parts(path.parent)
+            raise
         return answer
 
     def way(self, file: Path, instants: list[Instant]) -> list[dict[str, float]]:

@@ -39,9 +39,15 @@ def camera_figures(plan: Plan, figures: PathFigures) -> list[Figure]:
         return shown
     shares, margins = figures.shares[np.isfinite(figures.shares)], figures.margins
     if len(shares):
-        shown.append(Figure("subject size", f"{shares.min():.0%} to {shares.max():.0%} of the frame"))
+        shown.append(Figure("subject size", f"{_least_to_most(float(shares.min()), float(shares.max()))} of the frame"))
     least = float(margins.min())
     room = f"{least:.0%} of half the frame" if isfinite(least) and least >= 0 else None
     cut = counted(int((margins < -1e-6).sum()), "frame")
     shown.append(Figure("margin", room or f"cut off in {cut}"))
     return shown
+
+
+def _least_to_most(least: float, most: float) -> str:
+    """Two shares as percentages, or one where they read alike."""
+    low, high = f"{least:.0%}", f"{most:.0%}"
+    return low if low == high else f"{low} to {high}"

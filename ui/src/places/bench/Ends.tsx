@@ -17,7 +17,10 @@ export function Ends({ shot, frame, onFrame }: Props) {
     <div className="well flex w-[176px] shrink-0 flex-col gap-3 overflow-y-auto max-lg:w-full max-lg:flex-row max-lg:border-r-0 [justify-content:safe_center] border-r border-black/20 p-3 text-white">
       <End shot={shot} name="First" at={0} current={frame} onFrame={onFrame} />
       <End shot={shot} name="Last" at={last} current={frame} onFrame={onFrame} />
-      <div className="flex gap-1.5 rounded bg-black/50 p-2 text-note leading-snug" data-testid="seam">
+      <div
+        className="flex shrink-0 gap-1.5 rounded bg-black/50 p-2 text-note leading-snug"
+        data-testid="seam"
+      >
         {state === "none" ? (
           <span>Played once, with both ends.</span>
         ) : (
@@ -61,20 +64,21 @@ function End({ shot, name, at, current, onFrame }: EndProps) {
   return (
     <button
       type="button"
-      className={`block rounded-sm text-left outline-offset-2 ${current === at ? "ring-2 ring-white" : "hover:ring-1 hover:ring-white/70"}`}
+      className={`flex min-h-[78px] flex-col rounded-sm text-left outline-offset-2 ${current === at ? "ring-2 ring-white" : "hover:ring-1 hover:ring-white/70"}`}
       onClick={() => onFrame(at)}
       aria-label={`${name} ${at}, go to this frame`}
     >
-      <span className="block min-h-[60px] bg-black/15">
+      {/* Above open lanes there is little room: the pictures give way, not the line about the seam. */}
+      <span className="flex min-h-0 grow justify-center bg-black/15">
         {address && (
           <img
             src={address}
             alt=""
-            className={`mx-auto max-h-[130px] max-w-full ${clear ? "well-checks" : ""}`}
+            className={`max-h-[130px] min-h-0 max-w-full object-contain ${clear ? "well-checks" : ""}`}
           />
         )}
       </span>
-      <span className="figures flex justify-between bg-black/50 px-1.5 py-0.5 text-note">
+      <span className="figures flex shrink-0 justify-between bg-black/50 px-1.5 py-0.5 text-note">
         <span className="font-sans">{name} </span>
         <span>{at}</span>
       </span>
