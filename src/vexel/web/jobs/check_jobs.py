@@ -35,9 +35,9 @@ class Checks:
         self._lock = threading.Lock()
         self._states: dict[int, CheckState] = {}
 
-    def of(self, run_id: int) -> CheckState | None:
-        """The check of a run; None where it was not checked."""
-        return self._states.get(run_id)
+    def all(self) -> dict[int, CheckState]:
+        """How the checks stand now, by run."""
+        return dict(self._states)
 
     def begin(self, run_id: int) -> None:
         """Check a run, unless that is under way."""

@@ -9,6 +9,7 @@ from vexel.core.document.shot import read_shot
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
 from vexel.store.tables import RunRow
+from vexel.web.jobs.check_jobs import CheckState
 from vexel.web.routes.outputs import output_body
 from vexel.web.schemas.runs import CaptureOrder, CheckBody, RemovalBody, RunBodies, RunBody
 from vexel.web.services import services
@@ -21,7 +22,7 @@ blueprint = Blueprint("runs", __name__, url_prefix="/api")
 @spec.validate(resp=answers(RunBodies))
 def list_runs() -> RunBodies:
     """All runs, newest first."""
-    return RunBodies(runs=[run_body(row) for row in services().project.ledger.runs()])
+    return run_bodies()
 
 
 @blueprint.post("/shots/<shot_id>/runs")
@@ -85,11 +86,21 @@ def remove(run_id: int) -> RunBodies:
     return list_runs()  # type: ignore[no-any-return]
 
 
-def run_body(row: RunRow) -> RunBody:
-    """A run as the screens show it."""
+def run_bodies(shot_id: str = "") -> RunBodies:
+    """All runs, or those of a shot, as the screens show them."""
+    checks = services().checks.all()
+    return RunBodies(runs=[_body_of(row, checks.get(row.id)) for row in services().project.ledger.runs(shot_id)])
+
+
+def _body(run_id: int) -> RunBody:
+    # Before the row: what a check that has ended has found is in the row by then.
+    check = services().checks.all().get(run_id)
+    return _body_of(services().project.ledger.run(run_id), check)
+
+
+def _body_of(row: RunRow, check: CheckState | None) -> RunBody:
     project, desk = services().project, services().jobs
     shot = read_shot(row.document)
-    check = services().checks.of(row.id)
     clock, counts, progress = shot.clock.exact, project.ledger.counts(row.id), desk.progress.get(row.id)
     return RunBody(
         id=row.id,
@@ -117,7 +128,3 @@ def run_body(row: RunRow) -> RunBody:
         check=None if check is None else CheckBody(**asdict(check)),
         outputs=[output_body(output, shot, row.shot_id) for output in project.outputs.of(row.id)],
     )
-
-
-def _body(run_id: int) -> RunBody:
-    return run_body(services().project.ledger.run(run_id))

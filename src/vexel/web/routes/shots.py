@@ -29,7 +29,7 @@ from vexel.store.history import history_findings
 from vexel.store.shared_clock import linked_findings, take_along, taken
 from vexel.store.shots import KeptShot
 from vexel.web.routes.lanes import lane_curves, played, played_name
-from vexel.web.routes.runs import run_body
+from vexel.web.routes.runs import run_bodies
 from vexel.web.schemas.cameras import LensBody, RigBody
 from vexel.web.schemas.common import Based, FindingBody, NamedValue
 from vexel.web.schemas.news import ShotChanged
@@ -227,7 +227,7 @@ def _pace(shot: Shot, facts: SourceFacts) -> list[tuple[str, str]]:
 @spec.validate(resp=answers(RunBodies))
 def runs_of_shot(shot_id: str) -> RunBodies:
     """Runs of one shot, newest first."""
-    return RunBodies(runs=[run_body(row) for row in services().project.ledger.runs(shot_id)])
+    return run_bodies(shot_id)
 
 
 @blueprint.get("/demo-sources")
