@@ -142,6 +142,25 @@ class PageTest(PageCase):
         np.testing.assert_allclose(np.diff(levels[:4]), np.array([70, 2, 78]) * 255 / 219, atol=1.5)
         self.assertAlmostEqual(levels[4] - levels[0], 30 * 255 / 219, delta=1.5)
 
+    def test_video_at_the_rate_of_the_page_shows_every_picture_once(self):
+        # Debian's ffmpeg makes the pictures: each of a grey of its own, far from that of its neighbours.
+        grey = r"geq=lum='16+mod(N*37\,200)':cb=128:cr=128"
+        for rate, file, how in (
+            (Fraction(30), "v.webm", ["-c:v", "libvpx-vp9", "-b:v", "2M"]),
+            (Fraction(24000, 1001), "v.mp4", ["-c:v", "libx264", "-g", "12", "-bf", "2", "-crf", "10"]),
+        ):
+            with self.subTest(file):
+                page = self.open(f"<body style='margin:0;background:#000'><video src={file} autoplay muted width=200>")
+                plain = [
+                    "-f",
+                    "lavfi",
+                    "-i",
+                    f"color=s=64x64:r={rate}:d=1,format=yuv420p,{grey.replace(',', chr(92) + ',')}",
+                ]
+                subprocess.run(["ffmpeg", "-v", "error", *plain, *how, self.folder / file], check=True)
+                levels = [float(self.at(page, frame, rate)[30, 100, 0]) for frame in range(20)]
+                np.testing.assert_allclose(levels, np.arange(20) * 37 % 200 * 255 / 219, atol=4)
+
     def test_a_page_may_seek_by_itself(self):
         page = self.open(BAR % ("", "<script>window.vexelSeek=(s,frame)=>{b.style.marginLeft=`${s*160}px`}</script>"))
         self.assertEqual([round(self.left(self.at(page, frame))) for frame in (9, 2, 5)], [144, 32, 80])
