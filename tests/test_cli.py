@@ -131,13 +131,13 @@ class MakeTest(unittest.TestCase):
         there = len(list(folder.glob("film.take/trial*")))
         told = vexel("make", shot, "-o", folder / "film.mp4", "--json")
         self.assertEqual(told.returncode, 0, told.stderr)
-        made, kept = map(int, re.search(r"(\d+) made, (\d+) kept, 0 failed, 0 waiting", told.stderr).groups())
+        made, kept = map(int, re.search(r"(\d+) made, (\d+) reused, 0 failed, 0 waiting", told.stderr).groups())
         self.assertEqual(made + kept, 24)
         self.assertGreaterEqual(kept, there, "what was there is not made again")
         (file,) = json.loads(told.stdout)["files"]
         self.assertTrue(file["holds"])
         again = vexel("make", shot, "-o", folder / "film.mp4")
-        self.assertIn("0 made, 24 kept", again.stderr)
+        self.assertIn("0 made, 24 reused", again.stderr)
         self.assertIn("as planned", again.stdout)
         wrong = vexel("make", shot, "-o", folder / "film.txt")
         self.assertEqual(wrong.returncode, 2)
@@ -153,7 +153,7 @@ class CaptureTest(unittest.TestCase):
         self.assertEqual(told.returncode, 0, told.stderr)
         seam = r"finding: the camera ends \S+ away from where it began.* Play it once, with both ends\."
         self.assertRegex(told.stderr.split("0 of 3")[0], seam, "what only the source tells, before the first frame")
-        self.assertIn("3 made, 0 kept, 0 failed, 0 waiting", told.stdout)
+        self.assertIn("3 made, 0 reused, 0 failed, 0 waiting", told.stdout)
         self.assertIn("3 of 3 frames", told.stderr)
         self.assertNotIn("WARN", told.stderr)
         names = sorted(path.name for path in (folder / "out").iterdir())
@@ -166,7 +166,7 @@ class CaptureTest(unittest.TestCase):
         status, out, err = interrupted(self, folder / "out", "capture", shot, "--to", folder / "out")
         self.assertEqual(status, 1)
         self.assertIn("stopped; add --resume to go on", err)
-        self.assertRegex(out, r"[1-9]\d* made, 0 kept, 0 failed, [1-9]\d* waiting")
+        self.assertRegex(out, r"[1-9]\d* made, 0 reused, 0 failed, [1-9]\d* waiting")
         self.assertEqual(list(folder.glob("out/.*")), [], "no half written file is left")
 
     def test_a_frame_that_compiling_finds_damaged_is_made_again_by_resuming(self):

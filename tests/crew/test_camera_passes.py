@@ -26,7 +26,7 @@ class StrandTest(unittest.TestCase):
         self.assertEqual(some.returncode, 0, some.stderr)
         self.assertEqual(len(list(out.glob("*.png"))), 8)
         rest = vexel("capture", shot, "--to", out, "--resume", "--workers", 1)
-        self.assertIn("8 made, 8 kept", rest.stdout)
+        self.assertIn("8 made, 8 reused", rest.stdout)
         names = sorted(path.name for path in out.glob("*.png"))
         self.assertEqual(names[:2] + names[-1:], [
             "trial.front.normal.0000.png", "trial.front.normal.0001.png", "trial.side.shaded.0003.png",

@@ -44,9 +44,9 @@ class CaptureTest(unittest.TestCase):
             return vexel("capture", shot, "--to", folder / "t", *options).stdout
 
         # Frames 0 to 4 are one picture; the others differ, and change with the last key.
-        self.assertIn("4 made, 4 kept", captured(2))
-        self.assertIn("0 made, 8 kept", captured(2, "--resume"))
-        self.assertIn("3 made, 5 kept", captured(1.9, "--resume"))
+        self.assertIn("4 made, 4 reused", captured(2))
+        self.assertIn("0 made, 8 reused", captured(2, "--resume"))
+        self.assertIn("3 made, 5 reused", captured(1.9, "--resume"))
 
     def test_refuses_before_anything_is_begun(self):
         folder = scratch(self)

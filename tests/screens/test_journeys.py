@@ -289,7 +289,7 @@ class JourneysTest(ScreenTest):
         page.get_by_test_id("capture").click()
         self.see(page.get_by_test_id("frame-picture"))
         self.download()
-        self.assertEqual(page.get_by_test_id("cells").locator("[title$=kept]").count(), 16)
+        self.assertEqual(page.get_by_test_id("cells").locator("[title$=reused]").count(), 16)
 
         page.get_by_role("link", name="Open its shot").click()
         self.sheet("picture")

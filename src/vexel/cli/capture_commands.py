@@ -79,7 +79,7 @@ def make_(
 ) -> None:
     """Capture a shot and compile its file; the same call goes on after a stop.
 
-    Frames that are there already are kept. They stay beside the file, in a folder named after it.
+    Frames that are there already are reused. They stay beside the file, in a folder named after it.
     """
     from vexel.core.document.recipes import RECIPES, recipe_for
     from vexel.output.compile import compile_footage
@@ -164,7 +164,7 @@ def _captured(
     except Stopped:
         raise Failure(stopped) from None
     click.echo(
-        f"{folder}: {outcome.made:,} made, {outcome.kept:,} kept, {outcome.failed:,} failed, "
+        f"{folder}: {outcome.made:,} made, {outcome.kept:,} reused, {outcome.failed:,} failed, "
         f"{outcome.waiting:,} waiting, in {time.monotonic() - begun:.1f} s",
         err=err,
     )

@@ -12,7 +12,7 @@ const CELLS = 480;
 const LOOKS: Record<string, { words: string; look: string }> = {
   w: { words: "waiting", look: "border-b-2 border-base-content/40" },
   m: { words: "made", look: "bg-primary" },
-  k: { words: "kept", look: "border-2 border-primary" },
+  k: { words: "reused", look: "border-2 border-primary" },
   f: { words: "failed", look: "bg-error text-error-content" },
 };
 

@@ -227,7 +227,7 @@ function Legend({ states, curves }: { states: string; curves: Shot["curves"] }) 
       ))}
       {curves.length > 2 && <span>and {curves.length - 2} more</span>}
       {states ? (
-        <span>newest run: ▮ made · ▯ kept · ✕ failed · – waiting</span>
+        <span>newest run: ▮ made · ▯ reused · ✕ failed · – waiting</span>
       ) : (
         <span>not captured at this length yet</span>
       )}

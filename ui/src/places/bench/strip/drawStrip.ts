@@ -116,7 +116,7 @@ function drawSpeeds(ink: Ink, d: Drawing, band: Band, fill: string) {
   ink.globalAlpha = 1;
 }
 
-/** States by shape as well as colour: full bar made, open bar kept, cross failed, thin line waiting. */
+/** States by shape as well as colour: full bar made, open bar reused, cross failed, thin line waiting. */
 function drawStates(ink: Ink, d: Drawing, c: { content: string; made: string; failed: string }) {
   const top = d.height - STATES;
   const group = Math.max(1, Math.ceil(5 / cellOf(d)));
