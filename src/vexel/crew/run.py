@@ -172,6 +172,7 @@ class Run:
             for result in results:
                 key = share.popleft()
                 halt = halt or result.halt
+                # Back to those that wait: a resumed run makes it.
                 if result.halt or result.ended:
                     share.appendleft(key)
                 else:
@@ -215,6 +216,7 @@ class Run:
         self._take.record(states)
         twins = [(n, key) for n in numbers if n != result.number]
         if not result.error and twins:
+            # Frames that are equal have one key: made once, they are all there, where the take keeps them by key.
             there = self._take.holds(twins)
             self._kept += len(there)
             self._take.record([_state(n, key, "kept", file) for n, file in there.items()])

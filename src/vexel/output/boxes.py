@@ -89,6 +89,7 @@ def with_more(data: bytes, added: bytes) -> bytes:
         for kind, form in _OFFSETS.items():
             for table in within(whole, (b"mdia", b"minf", b"stbl", kind), trak.start, trak.end)[-1:]:
                 (count,) = struct.unpack_from(">I", whole, table.start + 4)
+                # A view of `grown`, not a copy: adding to it writes into the file's bytes.
                 places = np.frombuffer(grown, form, count, table.start + 8)
                 places += len(added)
     return bytes(grown)
@@ -97,6 +98,7 @@ def with_more(data: bytes, added: bytes) -> bytes:
 def _box(head: bytes, at: int, end: int) -> Box | None:
     size, kind = struct.unpack(">I4s", head[:8])
     length = 8
+    # A size of 1 says that the real one follows in 64 bits, 0 that the box goes on to the end.
     if size == 1 and len(head) >= 16:
         (size,), length = struct.unpack(">Q", head[8:16]), 16
     elif size == 0:

@@ -58,6 +58,7 @@ def _palette(footage: Footage, sized: Sized, on_step: Callable[[int], None]) -> 
     """The 255 colours, and transparency, that serve all frames best."""
     graph = Graph()
     put = graph.add_buffer(width=sized.width, height=sized.height, format=RGBA, time_base=HUNDREDTH)
+    # Over all frames: a palette for each would make areas that stand still flicker.
     make = graph.add("palettegen", "stats_mode=full:reserve_transparent=1")
     take = graph.add("buffersink")
     put.link_to(make)
@@ -77,7 +78,10 @@ class _Painter:
     def __init__(self, sized: Sized, palette: av.VideoFrame) -> None:
         self._graph = Graph()
         self._put = self._graph.add_buffer(width=sized.width, height=sized.height, format=RGBA, time_base=HUNDREDTH)
+        # A palette is a picture of 16 × 16.
         colours = self._graph.add_buffer(width=16, height=16, format=RGBA, time_base=HUNDREDTH)
+        # Dithering spreads errors over what lies below: kept to what changed, the rest stays still and packs well.
+        # Of alpha, a GIF knows there and not there.
         paint = self._graph.add("paletteuse", "dither=sierra2_4a:diff_mode=rectangle:alpha_threshold=128")
         self._take = self._graph.add("buffersink")
         self._put.link_to(paint, 0, 0)

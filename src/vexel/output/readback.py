@@ -84,6 +84,7 @@ def video_facts(file: Path) -> VideoFacts:
             context = stream.codec_context
             tags = (context.color_primaries, context.color_trc, context.colorspace)
             return VideoFacts(
+                # FFmpeg names all that its MP4 reader reads by one list: mov, mp4, m4a and more.
                 container=container.format.name.split(",")[0] if file.suffix != ".mp4" else "mp4",
                 codec=context.name,
                 pixel_format=context.pix_fmt or "",
@@ -92,6 +93,7 @@ def video_facts(file: Path) -> VideoFacts:
                 frames=frames,
                 seconds=_extent(times) * base,
                 rate=Fraction(frames) / (_extent(times) * base) if _extent(times) else Fraction(0),
+                # Codes of ITU-T H.273: 1 is BT.709, 2 says that nothing was said.
                 colour="bt709" if tags == (1, 1, 1) else "untagged" if set(tags) == {2} else str(tags),
                 index_first=_index_first(file),
                 uneven=len({duration for _, duration in times}) > 1,

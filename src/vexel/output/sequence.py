@@ -120,6 +120,7 @@ def zipped_frames(frames: Sequence[Named]) -> Iterator[bytes]:
     out = _Passing()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
         for name, path in frames:
+            # In chunks, so that each is passed on before the next is read: the archive is never in memory as a whole.
             entry = zipfile.ZipInfo.from_file(path, name)
             with path.open("rb") as source, archive.open(entry, "w") as target:
                 while data := source.read(CHUNK):

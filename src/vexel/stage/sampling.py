@@ -43,6 +43,7 @@ class Sampler:
 
         def draw(camera: CameraPose, size: tuple[int, int]) -> Pixels:
             view = View(self._scene, self._shadows, recipe, look, camera, size, sample, drawing.lit, drawing.depths)
+            # The graphics library counts rows from the bottom, files from the top.
             return drawing.draw(view)[::-1]
 
         if camera.panorama:

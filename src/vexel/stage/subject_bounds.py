@@ -75,6 +75,7 @@ def _extent(part: Part) -> NDArray[np.floating[Any]]:
     points: NDArray[np.floating[Any]] = part.mesh.points
     if part.splats is None or not part.splats.soft or len(points) < 1000:
         return points
+    # Scans of the open air hold points kilometres away, which would leave the subject a speck in the frame.
     low, high = np.percentile(points, [STRAY, 100 - STRAY], axis=0)
     margin = 0.1 * (high - low)
     inside: NDArray[np.bool_] = ((points >= low - margin) & (points <= high + margin)).all(axis=1)

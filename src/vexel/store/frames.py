@@ -70,6 +70,7 @@ class FrameStore:
         rows = [{"key": key, **vars(file)} for key, file in made.items()]
         with self._sessions.begin() as session:
             row = insert(FrameRow)
+            # A frame may be made anew by a run that did not find it: what is known of it then is what holds.
             known = {name: row.excluded[name] for name in ("bytes", "digest", "written")}
             session.execute(row.on_conflict_do_update(index_elements=["key"], set_=known), rows)
 

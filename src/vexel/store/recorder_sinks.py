@@ -30,6 +30,7 @@ class FolderRecording:
             if existing == "fresh" and (self._folder / LEDGER).exists():
                 shutil.rmtree(self._folder)
             self._folder.mkdir(parents=True, exist_ok=True)
+            # Hidden files are the system's, or parts that a killed program left.
             held = [path for path in self._folder.iterdir() if not path.name.startswith(".")]
         except OSError as error:
             raise unwritable(self._folder, error) from None
@@ -51,6 +52,7 @@ class FolderRecording:
             raise unwritable(self._folder, error) from None
         row = {"file": name, "number": number, "state": "made", "error": ""}
         self._rows.append(row | vars(finished(self._folder / name)))
+        # The ledger is written whole: after every frame, ten thousand of them would write gigabytes.
         if time.monotonic() - self._saved > SAVE_SECONDS:
             self._save()
         return number

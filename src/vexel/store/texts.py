@@ -111,6 +111,7 @@ class TextShelf:
     def _push(self, session: Session, row: TextRow, text: str) -> TextRow:
         own, number = TextRow.file == row.file, TextRow.number
         newest = session.scalar(select(func.max(number)).where(own)) or 0
+        # What was undone is gone for good once something new is written.
         session.execute(delete(TextRow).where(own, number > row.number))
         new = TextRow(file=row.file, number=newest + 1, text=text, stands=False)
         session.add(new)

@@ -36,6 +36,7 @@ class Guard:
         self._port = port
         self._token = secrets.token_urlsafe(24)
         self.hosts = {f"{name}:{port}" for name in ("127.0.0.1", "localhost", "[::1]")}
+        # Browsers share cookies between the ports of a host: two projects that are open would overwrite each other's.
         self.cookie = f"vexel_{port}"
 
     @property
@@ -49,6 +50,7 @@ class Guard:
         app.after_request(self._mark)
 
     def _admit(self) -> BaseResponse | None:
+        # A page of another name that is made to resolve to this machine (DNS rebinding) still names itself here.
         if request.host not in self.hosts:
             return _refusal("This address is not one of Vexel's own: open the start address that Vexel printed.")
         if request.path.startswith("/push/"):
@@ -65,6 +67,7 @@ class Guard:
             entered.set_cookie(self.cookie, self._secret, httponly=True, samesite="Strict", max_age=31_536_000)
             return entered
         cookie = request.cookies.get(self.cookie, "")
+        # In constant time: how long it takes must not tell how much of a guess is right.
         if not cookie or not hmac.compare_digest(cookie.encode(), self._secret.encode()):
             return _refusal(
                 "This browser has not been let in: open the start address that Vexel printed. "

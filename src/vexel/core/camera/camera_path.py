@@ -84,6 +84,7 @@ def axis_rotation(axis: tuple[float, float, float]) -> NDArray[np.float64]:
     product with ``z × axis`` and ``c`` their cosine.
     """
     x, y, z = np.asarray(axis, dtype=np.float64) / np.linalg.norm(axis)
+    # The formula divides by 1 + z: straight down, every half turn about a level axis is as short.
     if z < -1 + 1e-12:
         return np.diag([1.0, -1.0, -1.0])
     cross = np.array([[0.0, 0.0, x], [0.0, 0.0, y], [-x, -y, 0.0]])
@@ -113,6 +114,7 @@ def view_of(positions: NDArray[np.float64], targets: NDArray[np.float64], ups: N
         positions=positions,
         targets=targets,
         ups=ups,
+        # Unwrapped, so that a camera that passes behind the subject goes on from 180° and does not jump to −180°.
         azimuths_deg=np.degrees(np.unwrap(np.arctan2(away[:, 0], -away[:, 1]))),
         elevations_deg=np.degrees(np.arctan2(away[:, 2], flat)),
     )

@@ -101,11 +101,13 @@ class Curve:
         """Marks in equal distances of the place, lengths up to them, and speeds there."""
         marks = np.linspace(0, self.stretches, self.stretches * PIECES + 1)
         along = np.concatenate([[0.0], np.cumsum(self._between(marks[:-1], marks[1:]))])
+        # Where a curve stands still its speed is 0, and lengths are divided by it.
         speeds = np.maximum(lengths(self.slope(marks)), 1e-9 * max(float(along[-1]), 1e-300))
         return marks, along, speeds
 
     def _between(self, begin: Array, end: Array, gauss: tuple[Array, Array] = _MANY) -> Array:
         half, middle = (end - begin) / 2, (end + begin) / 2
+        # Speed is the root of a polynomial, which no closed form integrates: by Gauss's rule with four nodes or two.
         total = np.zeros_like(half)
         for node, weight in zip(*gauss, strict=True):
             total += weight * lengths(self.slope(middle + half * node))

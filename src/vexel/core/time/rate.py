@@ -77,4 +77,5 @@ def _ntsc_meaning(decimal: Fraction) -> Fraction | None:
     if nominal == 0 or (nominal % 24 and nominal % 30):
         return None
     exact = Fraction(nominal * 1000, 1001)
+    # Wide enough for 29.97, 23.98 and 119.88, which are rounded to hundredths, and far from 29.9 or 24.5.
     return exact if abs(decimal - exact) < Fraction(6, 1000) else None

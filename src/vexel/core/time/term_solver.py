@@ -209,6 +209,7 @@ class _Found:
         self.roots: dict[str, tuple[str, ...]] = {term: (term,) for term in given}
         self.clashes = False
         self._given, self._span = tuple(given), span
+        # Products lead to others, in no fixed order: until a round finds nothing new.
         count = -1
         while count != len(self.values):
             count = len(self.values)

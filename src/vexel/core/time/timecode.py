@@ -42,6 +42,7 @@ def timecode(frame: int, rate: Rate) -> str:
     """
     nominal, dropped = _counting(rate)
     if dropped:
+        # Ten minutes skip labels nine times: the first minute of them is whole.
         tens, rest = divmod(frame, nominal * 600 - 9 * dropped)
         frame += 9 * dropped * tens
         if rest >= nominal * 60:

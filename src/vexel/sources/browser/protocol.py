@@ -107,6 +107,7 @@ class Protocol:
             message["sessionId"] = session
         rest = memoryview(json.dumps(message).encode() + b"\0")
         try:
+            # A pipe takes what it has room for.
             while rest:
                 rest = rest[os.write(self._orders, rest) :]
         except OSError:
@@ -120,6 +121,7 @@ class Protocol:
         chunk = os.read(self._incoming, CHUNK)
         if not chunk:
             raise self._gone()
+        # A picture's message comes in many chunks: they are joined once, at its end.
         *whole, rest = chunk.split(b"\0")
         for text in whole:
             message = b"".join((*self._begun, text))
@@ -138,5 +140,6 @@ class Protocol:
             handler = self._handlers.get((message.get("sessionId", ""), message["method"]))
             if handler is not None:
                 handler(message["params"])
+        # Answers to what was told without waiting are dropped, or they would pile up.
         elif number in self._awaited:
             self._answers[number] = message

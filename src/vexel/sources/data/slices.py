@@ -88,6 +88,7 @@ class TableSlices:
             raise SourceError(f"source.by: {file.name} has no column {by!r}; {nearest_name(by, self.columns)}")
         self.grouped = bool(by)
         if by:
+            # As text, since a column may mix numbers and words; in the order of the file and not of the alphabet.
             values, first = np.unique(self.columns[by].astype(str), return_index=True)
             in_order = values[np.argsort(first)]
             self._rows = [np.flatnonzero(self.columns[by].astype(str) == value) for value in in_order]
@@ -155,6 +156,7 @@ def open_data(file: Path, by: str, array: str) -> SeriesData:
 def _array(file: Path, name: str) -> NDArray[Any]:
     try:
         if file.suffix.lower() == ".npy":
+            # Mapped, since one slice of many is looked at; never unpickled, since a pickle runs code when it is read.
             return np.asarray(np.load(file, mmap_mode="r", allow_pickle=False))
         with np.load(file, allow_pickle=False) as held:
             names = list(held)
@@ -174,6 +176,7 @@ def _table(file: Path) -> Any:
 
     try:
         with warnings.catch_warnings():
+            # Lines of another length are otherwise cut or dropped with a warning that nobody sees.
             warnings.simplefilter("error", pandas.errors.ParserWarning)
             return pandas.read_csv(file) if file.suffix.lower() == ".csv" else pandas.read_parquet(file)
     except Exception as error:

@@ -119,6 +119,7 @@ def _lines(file: Path) -> Iterator[tuple[list[str], int]]:
         for line in lines:
             size += len(line)
             words = line.decode("ascii", "replace").split()
+            # A comment may say anything, such as "element".
             if words and words[0] not in ("ply", "comment", "obj_info"):
                 yield words, size
             if size > MOST_BYTES:

@@ -40,6 +40,7 @@ class Splats:
         """Red, green, blue and alpha as seen along unit vectors, shape (N, 3) → (N, 4)."""
         count = self.harmonics.shape[1]
         basis = harmonics_of(directions, count)
+        # Scans store the constant as the difference to middle grey.
         light = 0.5 + np.einsum("nk,nkc->nc", basis, self.harmonics)
         codes = np.concatenate([light, self.opacities[:, None]], axis=1)
         pixels: NDArray[np.uint8] = np.rint(np.clip(codes, 0, 1) * 255).astype(np.uint8)

@@ -70,6 +70,7 @@ def _outside(root: Element) -> Iterator[str]:
     for element in root.iter():
         for name, value in element.attrib.items():
             local = name.rsplit("}", 1)[-1]
+            # A link that can be followed draws nothing.
             link = isinstance(element.tag, str) and element.tag.rsplit("}", 1)[-1] == "a"
             if local == "href" and not link and not value.strip().startswith(("#", "data:")):
                 yield value

@@ -228,10 +228,12 @@ class JobQueue:
         finally:
             self._going = None
             self.progress.pop(run_id, None)
+        # A stage that was cut short is of no use to the next run; those of a run that is done stay warm for it.
         if state == "stopped" or self._crew is None:
             self._dismiss()
         spent = row.seconds + time.monotonic() - begun
         self._begun.pop(run_id, None)
+        # Only now, when nothing of it goes on: whoever hears that it ended may delete it.
         self._set(run_id, state=state, message=message, ended=now(), seconds=spent)
         if state == "done" and row.makes:
             self._to_files(row)
@@ -297,6 +299,7 @@ class JobQueue:
         def on_progress(done: int, count: int) -> None:
             before = self.steps.get(output_id, (0, 0, 0.0))
             self.steps[output_id] = (done, count, done / max(time.monotonic() - begun, 1e-6))
+            # Fifty pieces of news a file are enough for a bar, however many frames it has.
             if done == count or done * 50 // count != before[0] * 50 // count:
                 self._events.send(OutputChanged(id=output_id, run=row.run_id))
 

@@ -59,9 +59,11 @@ def turns_at(spec: OrbitSpec, phases: Array) -> Turns:
     turned = {what: np.zeros_like(phases) for what in ("camera", "subject", "light")}
     before = 0.0
     for step in spec.steps:
+        # Its share of the time would be 0 divided by 0.
         if step.turns == 0:
             continue
         part = np.clip((phases * whole - before) / step.turns, 0.0, 1.0) if spec.followed_by else phases
+        # On a copy, since easing may write into what it is given.
         part = part if easing.kind == "linear" else easing(part.copy())
         sign = 1.0 if step.direction == "ccw" else -1.0
         turned[step.what] += sign * 360.0 * step.turns * part
