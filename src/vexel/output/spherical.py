@@ -29,7 +29,7 @@ def mark_as_panorama(file: Path, panorama: Panorama) -> None:
     """
     index = next((box for box in boxes_of_file(file) if box.kind in (b"moov", b"mdat")), None)
     if index is None or index.kind != b"moov":
-        raise Failure(f"{file.name} cannot be marked as a panorama: its index does not stand at its front")
+        raise Failure(f"{file.name} cannot be marked as a panorama: its index (moov) is not at the front")
     with arriving(file) as marked, file.open("rb") as whole, marked.open("wb") as written:
         written.write(whole.read(index.start - index.head))
         written.write(with_more(whole.read(index.end - index.start + index.head), _boxes(panorama)))

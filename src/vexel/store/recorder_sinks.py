@@ -81,7 +81,9 @@ class ServerRecording:
     def __init__(self, address: str, rate: str, title: str) -> None:
         parts = urlsplit(address)
         if parts.scheme != "http" or not parts.hostname or not parts.path.startswith("/push/"):
-            raise Mistake(f"{address!r} is not the address for frames that Vexel tells: http://127.0.0.1:PORT/push/KEY")
+            raise Mistake(
+                f"{address!r} is not the address for frames that Vexel printed: http://127.0.0.1:PORT/push/KEY"
+            )
         self._where = f"{parts.hostname}:{parts.port or 80}"
         self._base = parts.path.rstrip("/")
         self._connection = http.client.HTTPConnection(parts.hostname, parts.port or 80, timeout=60)

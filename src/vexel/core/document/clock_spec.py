@@ -35,7 +35,7 @@ class ClockSpec(Part):
     speed: float = Field(default=1, gt=0, le=1000, description="how much faster the frames are played than captured")
     hold_start: int = Field(default=0, ge=0, le=1_000_000, description="still frames before the motion")
     hold_end: int = Field(default=0, ge=0, le=1_000_000, description="still frames after it")
-    repeats: int = Field(default=1, ge=1, le=100_000, description="play count in a video file; a GIF loops by itself")
+    repeats: int = Field(default=1, ge=1, le=100_000, description="play count in a video file; a GIF always loops")
     retimed_from: int | None = Field(
         default=None, ge=1, description="frames of the motion in its own time, of which first and last stay; or null"
     )

@@ -138,7 +138,7 @@ class JobQueue:
         there = ledger.frames.there(keys, suffix, deep=deep)
         if gone := [key for key in keys if key not in there]:
             ledger.frames.set_aside(gone, suffix)
-            raise Failure(f"{len(gone):,} frames of run {run_id} are damaged or gone: resume it to make them again")
+            raise Failure(f"{len(gone):,} frames of run {run_id} are damaged or missing: resume it to make them again")
         return [(shot.file_name(row.number), ledger.frames.path(row.key, suffix)) for row in rows]
 
     def own_files(self, run_id: int) -> list[Path]:

@@ -86,7 +86,7 @@ def _picture(run_id: int, number: int, deep: bool) -> tuple[str, Path]:
     suffix = shot.picture.suffix
     if row.key not in ledger.frames.there([row.key], suffix, deep=deep):
         ledger.frames.set_aside([row.key], suffix)
-        raise Failure(f"frame {number} of run {run_id} is damaged or gone: resume the run to make it again")
+        raise Failure(f"frame {number} of run {run_id} is damaged or missing: resume the run to make it again")
     path = ledger.frames.path(row.key, suffix)
     return shot.file_name(number), path
 

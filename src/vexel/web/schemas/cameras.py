@@ -12,7 +12,7 @@ class RigBody(BaseModel):
     """Another kind of rig, beginning from how the camera moves now."""
 
     kind: RigKind
-    frame: int = Field(default=0, ge=0, description="whose view a camera that stands takes")
+    frame: int = Field(default=0, ge=0, description="whose view a static camera takes")
     camera: int = Field(default=0, ge=0, description="which one, from the shot's own on")
 
 
@@ -52,7 +52,7 @@ class PathFiguresBody(BaseModel):
     outlines: list[list[tuple[float, float]]] = Field(description="of the subject: from above, front and side")
     places: list[tuple[float, float, float]] = Field(description="keys of the path, or saved views")
     stops: list[int] = Field(description="shown frames at which keys or views are reached")
-    frames: list[int] = Field(description="shown frames at which the speeds stand")
+    frames: list[int] = Field(description="frames that the speeds belong to")
     speeds: list[float] = Field(description="units of the source a frame; empty where nothing moves")
     margins: list[float] = Field(description="room about the subject, in shares of half the frame")
     facts: list[NamedValue]

@@ -53,4 +53,4 @@ class NewsBody(BaseModel):
 
     mark: str = Field(description="to be given the next time")
     news: list[News]
-    gap: bool = Field(description="something is missing between, so that all must be asked anew")
+    gap: bool = Field(description="some news was lost, so everything must be asked for again")

@@ -37,7 +37,7 @@ class OutputBody(BaseModel):
     count: int
     rate: float
     receipt: ReceiptBody | None
-    trouble: str = Field(description="how the file is no longer what its receipt tells; empty if it is")
+    trouble: str = Field(description="how the file differs from its receipt; empty if it does not")
     panorama: Panorama | None = Field(description="of a panorama")
 
 

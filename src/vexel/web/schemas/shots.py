@@ -20,9 +20,9 @@ class LaneCurve(BaseModel):
     drive: str
     low: float = Field(description="over the whole shot, keys included")
     high: float
-    frames: list[int] = Field(description="shown frames at which the values stand")
+    frames: list[int] = Field(description="frames that the values belong to")
     values: list[float]
-    places: list[float] = Field(description="where in its keys the lane stands; empty for one that follows another")
+    places: list[float] = Field(description="positions within its keys; empty for a lane that follows another")
 
 
 class StripBody(BaseModel):

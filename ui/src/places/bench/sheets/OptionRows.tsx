@@ -38,7 +38,7 @@ export function OptionRows({ source, edit }: Props) {
         { value: "blend", label: "both" },
         { value: "refuse", label: "refuse", hint: "No frame may be dropped or doubled" },
       ]}
-      onChoose={(to) => set({ between: to }, "what stands between pictures")}
+      onChoose={(to) => set({ between: to }, "interpolation")}
     />
   );
   switch (source.kind) {
@@ -151,14 +151,14 @@ export function OptionRows({ source, edit }: Props) {
               </Row>
               <ChoiceRow
                 name="Between"
-                hint="what stands between two slices"
+                hint="what is shown between two slices"
                 label="Between slices"
                 value={source.between}
                 options={[
                   { value: "nearest", label: "the one before" },
                   { value: "linear", label: "both, mixed" },
                 ]}
-                onChoose={(between) => set({ between }, "what stands between slices")}
+                onChoose={(between) => set({ between }, "interpolation")}
               />
             </>
           )}

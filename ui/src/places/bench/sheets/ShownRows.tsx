@@ -91,7 +91,7 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
       <NumberRow
         name="Play count"
         unit="times"
-        hint="In a video file; a GIF loops by itself."
+        hint="In a video file; a GIF always loops."
         label="Play count"
         whole
         min={1}
