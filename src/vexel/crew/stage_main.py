@@ -211,14 +211,14 @@ def _end_with(asker: int, own: Path) -> None:
     own : Path
         Folder that the asker made for this stage alone, and would have removed.
     """
-    try:
-        gone = os.pidfd_open(asker)
-    except ProcessLookupError:
-        gone = None
 
     def watch() -> None:
-        if gone is not None:
-            select.select([gone], [], [])
+        try:
+            select.select([os.pidfd_open(asker)], [], [])
+        except OSError:
+            # It is gone already, or this is a container that forbids what is newer than it.
+            while Path(f"/proc/{asker}").is_dir():
+                time.sleep(0.5)
         shutil.rmtree(own, ignore_errors=True)
         os.killpg(0, signal.SIGKILL)
 
