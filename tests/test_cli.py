@@ -50,6 +50,8 @@ class ReckonTest(unittest.TestCase):
             (("--rate", "29.97", "--seconds", "00:00:10;00"), "300 frames, 10.01 s, 29.97 fps"),
             (("--frames", "250", "--seconds", "0:10"), "250 frames, 10 s, 25 fps"),
             (("--rate", "24", "--seconds", "12.51"), "24 fps × 12.51 s = 300.24, rounded to 300 frames"),
+            (("--rate", "24", "--turns", "2.5", "--degrees", "7"), "one frame a step: 128.5714, rounded to 129 frames"),
+            (("--rate", "24", "--frames", "1"), "1 frame, 0.0417 s, 24 fps"),
         ):
             with self.subTest(terms):
                 told = vexel("reckon", *terms)
@@ -59,6 +61,11 @@ class ReckonTest(unittest.TestCase):
             (("--rate", "24", "--seconds", "10", "--frames", "250"), "250 frames and 10 s disagree"),
             (("--rate", "24", "--turns", "2"), "do not give the frames"),
             (("--seconds", "soon", "--rate", "24"), "'soon' is not a length"),
+            (("--rate", "24", "--frames", "1000001"), "1,000,001 frames are more than the 1,000,000 a shot may have"),
+            (("--rate", "24", "--seconds", "24:00:00:00"), "2,073,600 frames are more than"),
+            (("--rate", "24", "--seconds", "1/0"), "1/0 divides by 0"),
+            (("--rate", "24", "--seconds", "9", "--turns", "1/0"), "turns: 1/0 divides by 0"),
+            (("--rate", "24", "--seconds", "9", "--turns", "2,500"), "turns: 2,500 could be 2500 or 2.500"),
         ):
             with self.subTest(terms):
                 told = vexel("reckon", *terms)

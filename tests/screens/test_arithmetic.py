@@ -15,15 +15,18 @@ from tests.screens.base import chromium
 from vexel.core.camera.camera_path import orbit
 from vexel.core.camera.framing import distance_to_fill
 from vexel.core.document.merge_patch import merged
+from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import CameraPose
 from vexel.core.evaluate.point_at import point_at
 from vexel.core.lanes.easing import Easing
+from vexel.core.typed_number import read_number
 from vexel.web.routes.vocabulary import known
 
 UI = Path(__file__).parents[2] / "ui"
 MODULES = {
     "aim": "places/bench/camera/aim", "keys": "places/bench/strip/keys", "view": "places/bench/strip/view",
     "drawn": "places/bench/camera/drawn", "merge": "api/merge", "known": "api/vocabulary", "words": "parts/fraction",
+    "typed": "parts/typedNumber",
 }  # fmt: skip
 BUILD = """import { build } from 'vite';
 const [entry, outDir] = process.argv.slice(1);
@@ -87,6 +90,18 @@ class ArithmeticTest(unittest.TestCase):
             distance=distance_to_fill(RADIUS, aim["fill"], HIGH_DEG),
         )  # fmt: skip
         return path.positions[0], path.targets[0], path.ups[0]
+
+    def test_a_number_is_read_as_the_core_reads_it(self):
+        for text in (
+            "12", " 12.5 ", "12,5", "-0,25", "1,000", "-1,000", "1,000.5", "1,000,000", "0,125", "1000,5", "12,3456",
+            ".5", "1,00,000", "soon", "", "1.2.3", "999,999", "1,000,00",
+        ):  # fmt: skip
+            with self.subTest(text):
+                try:
+                    expected = float(read_number(text))
+                except Mistake:
+                    expected = np.nan
+                np.testing.assert_equal(float(self.ui("typed.numberOf", text)), expected)
 
     def test_a_free_look_begins_where_the_core_has_the_camera(self):
         for start, elevation, fill in ((0, 18, 0.8), (-135, 60, 0.3), (179, -40, 1.2)):

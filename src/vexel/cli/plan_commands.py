@@ -35,8 +35,11 @@ from vexel.cli.main import findings_of, main, sentences, shot_at
 @sentences
 def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | None) -> None:
     """Print frame count, duration and steps of a shot, or of any terms that suffice."""
+    from pydantic import ValidationError
+
     from vexel.core.checks.reckoning import reckon as work_out
     from vexel.core.document.clock_spec import ClockSpec
+    from vexel.core.document.validation_message import validation_message
     from vexel.core.edits.set_term import terms_of
     from vexel.core.time.rate import Rate
 
@@ -52,7 +55,11 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
         reasons = list(figures.reasons)
     else:
         answer = _solved(given, span)
-        clock = ClockSpec(rate=str(Rate(answer.values["rate"])), span=span, frames=int(answer.values["frames"]))
+        rate, frames = Rate(answer.values["rate"]), int(answer.values["frames"])
+        try:
+            clock = ClockSpec(rate=str(rate), span=span, frames=frames)
+        except ValidationError as error:
+            raise Mistake(validation_message(error, ClockSpec)) from None
         figures = work_out(clock)
         findings = []
         terms = {name: str(value) for name, value in answer.values.items()}

@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { numberOf, readsTwoWays } from "./typedNumber";
 import { short } from "./words";
 
 interface Props {
@@ -86,12 +87,14 @@ export function NumberEntry(props: Props) {
   );
 }
 
-const numberOf = (text: string) => Number(text.replace(",", ".").trim());
-
 /** Why a text is not taken as the number, or empty. */
 function refusalOf(text: string, { label, min, max, whole }: Props): string {
   const n = numberOf(text);
-  if (text.trim() === "" || Number.isNaN(n)) return `“${text.trim()}” is not a number: ${label} is unchanged`;
+  if (readsTwoWays(text)) {
+    const [whole, rest] = text.trim().split(",");
+    return `${text.trim()} could be ${whole}${rest} or ${whole}.${rest}: write it without the comma, or with a point`;
+  }
+  if (Number.isNaN(n)) return `“${text.trim()}” is not a number: ${label} is unchanged`;
   if (whole && !Number.isInteger(n)) return `${label} must be a whole number, not ${text.trim()}`;
   if ((min === undefined || n >= min) && (max === undefined || n <= max)) return "";
   const spelled = (bound: number) => bound.toLocaleString("en", { maximumFractionDigits: 6 });

@@ -11,6 +11,7 @@ from vexel.core.time.clock import ALL, Clock
 from vexel.core.time.rate import Rate
 from vexel.core.time.term_solver import adjust, said, solve
 from vexel.core.time.timecode import read_length
+from vexel.core.typed_number import read_number
 
 LABELS: Final[dict[str, str]] = {
     "rate": "rate",
@@ -97,7 +98,7 @@ def set_term(shot: Shot, term: str, text: str) -> dict[str, Any]:
         raise Mistake(f"{answer.disagreements[0].sentence}. Unlock one of them")
     length = {"seconds": "seconds", "turn_seconds": "seconds", "frames": "frames"}.get(term)
     seconds = answer.values["seconds"]
-    if answer.gave_way == "seconds":
+    if "seconds" in answer.gave_way:
         # What was said stays said: that it is not whole is for preflight to find.
         seconds = value if term == "seconds" else stated["seconds"]
     patch = _patch(stated, answer.values, length or ("frames" if "frames" in stated else "seconds"), seconds)
@@ -141,9 +142,9 @@ def read_term(term: str, text: str, rate: Rate | None) -> tuple[str, Fraction]:
         length = read_length(f"{text} f" if term == "frames" and bare else text, rate or Rate(Fraction(24)))
         return ("seconds", length.seconds) if length.seconds is not None else ("frames", Fraction(length.frames or 0))
     try:
-        value = Fraction(text.strip().rstrip("°s").strip().replace(",", "."))
-    except (ValueError, ZeroDivisionError):
-        raise Mistake(f"{LABELS[term]} {text.strip()!r} is not a number") from None
+        value = read_number(text.strip().rstrip("°s"))
+    except Mistake as error:
+        raise Mistake(f"{LABELS[term]}: {error}") from None
     if value <= 0:
         raise Mistake(f"{said(term, value)} cannot be: it must be above 0")
     return term, value

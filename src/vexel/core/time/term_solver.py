@@ -7,7 +7,7 @@ fractions out.
 
 import re
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Final
 
@@ -66,15 +66,15 @@ class Answer:
         How each derived term was found.
     given : tuple of str
         Terms that were taken as given.
-    gave_way : str
-        The given term that was changed so that the frames are whole; or empty.
+    gave_way : tuple of str
+        The given terms that were changed so that the frames are whole.
     disagreements : tuple of Disagreement
     """
 
     values: dict[str, Fraction]
     reasons: dict[str, str]
     given: tuple[str, ...]
-    gave_way: str = ""
+    gave_way: tuple[str, ...] = ()
     disagreements: tuple[Disagreement, ...] = ()
 
     def wanting(self, *terms: str) -> list[str]:
@@ -110,22 +110,34 @@ def solve(given: Mapping[str, Fraction], span: Span = "loop", pins: Collection[s
             raise Mistake(f"there is no term {term!r}; known: {', '.join(UNITS)}")
         if value <= 0:
             raise Mistake(f"{said(term, value)} cannot be: it must be above 0")
-    held, disagreements = _agreeing(given, span, pins)
+    answer = _solved(given, span, pins)
+    clashing = {clash.first for clash in answer.disagreements}
+    changed = (term for term, value in given.items() if answer.values.get(term) != value and term not in clashing)
+    return replace(answer, gave_way=tuple(changed))
+
+
+def _solved(given: Mapping[str, Fraction], span: Span, pins: Collection[str]) -> Answer:
+    kept, rounding = _whole(given, span, pins)
+    held, disagreements = _agreeing(kept, span, pins)
     found = _Found(held, span)
     frames = found.values.get("frames")
     if frames is None or frames.denominator == 1:
-        return found.answer(disagreements=disagreements)
+        if rounding:
+            found.reasons["frames"] = rounding
+        return found.answer(disagreements)
     whole = Fraction(max(nearest_whole(frames), 1))
     for term in GIVING_WAY:
         if term in held and term not in pins:
             rest = {name: value for name, value in held.items() if name != term}
             tried = _Found({**rest, "frames": whole}, span)
             if term in tried.values and not tried.clashes:
-                sentence = found.reasons["frames"].rpartition(" = ")[0]
-                tried.reasons["frames"] = f"{sentence} = {decimal(frames)}, rounded to {said('frames', whole)}"
-                return tried.answer(term, disagreements)
-    sentence = f"{said('frames', frames)} is not whole, and everything that it depends on is locked: unlock one of them"
-    return found.answer(disagreements=(*disagreements, Disagreement("frames", next(iter(held)), sentence)))
+                tried.reasons["frames"] = (
+                    f"{found.lefts.get('frames', '')}{decimal(frames)}, rounded to {said('frames', whole)}"
+                )
+                return tried.answer(disagreements)
+    locked = ", and everything that it depends on is locked" if pins else ""
+    sentence = f"these terms give {said('frames', frames)}, which is not whole{locked}"
+    return found.answer((*disagreements, Disagreement("frames", next(iter(held)), sentence)))
 
 
 def adjust(
@@ -170,6 +182,20 @@ def said(term: str, value: Fraction) -> str:
     return f"{before}{number}{after}"
 
 
+def _whole(given: Mapping[str, Fraction], span: Span, pins: Collection[str]) -> tuple[Mapping[str, Fraction], str]:
+    """Given terms without the one that gives way to a number of frames that is stated beside it; and how.
+
+    Whatever the order: 24 fps, 12.51 s and 300 frames are 300 frames that last 12.5 s.
+    """
+    rest = _Found({term: value for term, value in given.items() if term != "frames"}, span)
+    exact, stated = rest.values.get("frames"), given.get("frames")
+    if exact is None or stated is None or rest.clashes or exact == stated or not _equal("frames", exact, stated):
+        return given, ""
+    giving = next((term for term in GIVING_WAY if term in rest.roots["frames"] and term not in pins), "")
+    rounding = f"{rest.lefts['frames']}{decimal(exact)}, rounded to {said('frames', stated)}"
+    return {term: value for term, value in given.items() if term != giving}, rounding if giving else ""
+
+
 def _agreeing(
     given: Mapping[str, Fraction], span: Span, pins: Collection[str]
 ) -> tuple[dict[str, Fraction], tuple[Disagreement, ...]]:
@@ -181,6 +207,10 @@ def _agreeing(
         before = _Found(held, span)
         if term not in before.values:
             held[term] = value
+            # It may close a round of terms that do not go together, though none of them followed before.
+            if found := _odd_one_out(held, span, term):
+                disagreements.append(found)
+                held.pop(found.first)
         elif not _equal(term, before.values[term], value):
             other = before.roots[term][-1]
             sentence = (
@@ -189,11 +219,20 @@ def _agreeing(
                 else f"{said(term, value)} and {said(term, held[term])} disagree"
             )
             disagreements.append(Disagreement(term, other, sentence))
-        elif term == "frames":
-            # The length was rounded to these frames: they hold, and what they came from gives way.
-            held[term] = value
-            held.pop(next((t for t in GIVING_WAY if t in before.roots[term] and t not in pins), ""), None)
     return held, tuple(disagreements)
+
+
+def _odd_one_out(held: dict[str, Fraction], span: Span, newest: str) -> Disagreement | None:
+    """The last given term that the others say is another, if they do not all go together."""
+    if not _Found(held, span).clashes:
+        return None
+    for term in reversed(held):
+        others = _Found({name: value for name, value in held.items() if name != term}, span)
+        if term != newest and term in others.values and not others.clashes:
+            other = others.roots[term][-1]
+            sentence = f"{said(term, held[term])} and {said(other, held[other])} disagree: {others.reasons[term]}"
+            return Disagreement(term, other, sentence)
+    return None
 
 
 def _equal(term: str, derived: Fraction, given: Fraction) -> bool:
@@ -206,6 +245,7 @@ class _Found:
     def __init__(self, given: Mapping[str, Fraction], span: Span) -> None:
         self.values = dict(given)
         self.reasons: dict[str, str] = {}
+        self.lefts: dict[str, str] = {}
         self.roots: dict[str, tuple[str, ...]] = {term: (term,) for term in given}
         self.clashes = False
         self._given, self._span = tuple(given), span
@@ -214,29 +254,39 @@ class _Found:
         while count != len(self.values):
             count = len(self.values)
             self._go_round()
-        self.clashes = any(
-            values[whole] != values[a] * values[b]
-            for whole, a, b in _PRODUCTS
-            if {whole, a, b} <= (values := self.values).keys()
-        )
+        self.clashes = self._clash()
 
-    def answer(self, gave_way: str = "", disagreements: tuple[Disagreement, ...] = ()) -> Answer:
-        return Answer(self.values, self.reasons, self._given, gave_way, disagreements)
+    def answer(self, disagreements: tuple[Disagreement, ...]) -> Answer:
+        return Answer(self.values, self.reasons, self._given, (), disagreements)
+
+    def _clash(self) -> bool:
+        """Whether two ways to one term lead to different values."""
+        known = self.values
+        if {"frames", "steps"} <= known.keys() and known["steps"] != max(known["frames"] - self._one_more, Fraction(1)):
+            return True
+        if {"degrees", "turn_frames"} <= known.keys() and known["degrees"] * known["turn_frames"] != 360:
+            return True
+        return any(known[whole] != known[a] * known[b] for whole, a, b in _PRODUCTS if {whole, a, b} <= known.keys())
+
+    @property
+    def _one_more(self) -> int:
+        """Frames beyond the steps: with both ends shown there is one."""
+        return 0 if self._span == "loop" else 1
 
     def _go_round(self) -> None:
-        one_more = 0 if self._span == "loop" else 1
+        one_more = self._one_more
         if "frames" in self.values and "steps" not in self.values:
             steps = max(self.values["frames"] - one_more, Fraction(1))
             why = "in a loop every frame is a step" if not one_more else f"{said('frames', self.values['frames'])} − 1"
-            self._note("steps", steps, ("frames",), f"{why}: {said('steps', steps)}")
+            self._note("steps", steps, ("frames",), f"{why}: ")
         if "steps" in self.values and "frames" not in self.values:
             frames = self.values["steps"] + one_more
             why = "one frame a step" if not one_more else f"{said('steps', self.values['steps'])} + 1 for both ends"
-            self._note("frames", frames, ("steps",), f"{why}: {said('frames', frames)}")
+            self._note("frames", frames, ("steps",), f"{why}: ")
         for a, b in (("degrees", "turn_frames"), ("turn_frames", "degrees")):
             if a in self.values and b not in self.values:
                 value = 360 / self.values[a]
-                self._note(b, value, (a,), f"360° ÷ {said(a, self.values[a])} = {said(b, value)}")
+                self._note(b, value, (a,), f"360° ÷ {said(a, self.values[a])} = ")
         for whole, left, right in _PRODUCTS:
             self._follow(whole, left, right)
 
@@ -244,15 +294,16 @@ class _Found:
         known = self.values
         if left in known and right in known and whole not in known:
             value = known[left] * known[right]
-            sentence = f"{said(left, known[left])} × {said(right, known[right])}"
-            self._note(whole, value, (left, right), f"{sentence} = {said(whole, value)}")
+            self._note(whole, value, (left, right), f"{said(left, known[left])} × {said(right, known[right])} = ")
         for wanted, other in ((left, right), (right, left)):
             if whole in known and other in known and wanted not in known:
                 value = known[whole] / known[other]
-                sentence = f"{said(whole, known[whole])} ÷ {said(other, known[other])}"
-                self._note(wanted, value, (whole, other), f"{sentence} = {said(wanted, value)}")
+                self._note(
+                    wanted, value, (whole, other), f"{said(whole, known[whole])} ÷ {said(other, known[other])} = "
+                )
 
-    def _note(self, term: str, value: Fraction, sources: tuple[str, ...], reason: str) -> None:
-        self.values[term], self.reasons[term] = value, reason
+    def _note(self, term: str, value: Fraction, sources: tuple[str, ...], left: str) -> None:
+        """Keep a value, and how it was found: `left` is the derivation up to the value."""
+        self.values[term], self.lefts[term], self.reasons[term] = value, left, left + said(term, value)
         order = self._given.index
         self.roots[term] = tuple(sorted({root for s in sources for root in self.roots[s]}, key=order))

@@ -12,10 +12,11 @@ from fractions import Fraction
 from vexel.core.errors import Mistake
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
+from vexel.core.typed_number import read_number
 
 _CODE = re.compile(r"(\d{1,2}):([0-5]?\d):([0-5]?\d)([:;])(\d{1,3})")
 _WALL = re.compile(r"(?:(\d+):)?(\d+):([0-5]?\d(?:\.\d+)?)")
-_AMOUNT = re.compile(r"(\d+(?:\.\d*)?|\.\d+|\d+/\d+)\s*([a-z]*)")
+_AMOUNT = re.compile(r"(\d[\d,]*(?:\.\d*)?|\.\d+|\d+/\d+)\s*([a-z]*)")
 _SECONDS = {"": 1, "s": 1, "sec": 1, "second": 1, "seconds": 1, "min": 60, "m": 60, "minutes": 60, "h": 3600}
 
 
@@ -97,9 +98,9 @@ def read_length(text: str, rate: Rate) -> Length:
         return Length(seconds=int(wall[1] or 0) * 3600 + int(wall[2]) * 60 + Fraction(wall[3]))
     amount = _AMOUNT.fullmatch(code)
     if amount is not None and amount[2] in _SECONDS:
-        return Length(seconds=Fraction(amount[1]) * _SECONDS[amount[2]])
+        return Length(seconds=read_number(amount[1]) * _SECONDS[amount[2]])
     if amount is not None and amount[2] in ("f", "fr", "frame", "frames"):
-        frames = Fraction(amount[1])
+        frames = read_number(amount[1])
         if frames.denominator != 1:
             raise Mistake(f"{decimal(frames)} frames is not a whole number of frames")
         return Length(frames=frames.numerator)
