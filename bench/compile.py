@@ -4,6 +4,7 @@ from common import folder, object_shot, tell, timed, vexel
 from vexel.output.mp4 import CRF, PRESET
 
 FRAMES = 240
+EXACT = "bicubic+accurate_rnd+full_chroma_inp"
 ROUNDS = 2
 
 
@@ -14,7 +15,7 @@ def main() -> None:
         timed(*vexel("capture", shot, "--to", place / "take"))
         plain = [
             "ffmpeg", "-y", "-v", "error", "-framerate", "24", "-i", place / "take/ball.shaded.%04d.png",
-            "-vf", "scale=out_color_matrix=bt709:out_range=tv,format=yuv420p",
+            "-vf", f"scale=out_color_matrix=bt709:out_range=tv:flags={EXACT},format=yuv420p",
             "-c:v", "libx264", "-preset", PRESET, "-crf", CRF, "-movflags", "+faststart",
             "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709", place / "plain.mp4",
         ]  # fmt: skip

@@ -74,6 +74,31 @@ class Mp4Test(unittest.TestCase):
             seen = picture[40, k * 128 // 6 + 10]
             self.assertLessEqual(np.abs(seen - colour).max(), 6, f"{colour} became {seen}")
 
+    def test_flat_colours_come_back_within_a_code_and_greys_stay_grey(self):
+        # Read by Debian's ffmpeg, as exactly as it can. A colour of 4:2:0 in 8 bits is at most a code off by itself.
+        patches = [
+            (255, 255, 255), (0, 0, 0), (128, 128, 128), (200, 200, 200), (64, 64, 64), (235, 235, 235),
+            (43, 47, 51), (10, 96, 104), (250, 240, 230), (90, 30, 200), (17, 200, 120), (200, 40, 30),
+        ]  # fmt: skip
+        folder, file = scratch(self), scratch(self) / "a.mp4"
+        for n in range(3):
+            picture = np.zeros((96, 64 * len(patches), 3), np.uint8)
+            for k, colour in enumerate(patches):
+                picture[:, 64 * k : 64 * (k + 1)] = colour[::-1]
+            cv2.imwrite(str(folder / f"f.{n:04d}.png"), picture)
+        compile_footage(Footage(tuple(sorted(folder.glob("*.png"))), Clock(Rate.parse("24"), 3)), file, RECIPES["h264"])
+        exactly = ["-sws_flags", "accurate_rnd+full_chroma_int+full_chroma_inp+bicubic", "-pix_fmt", "rgb24"]
+        read = subprocess.run(
+            ["ffmpeg", "-v", "error", "-i", file, "-frames:v", "1", *exactly, "-f", "rawvideo", "-"],
+            capture_output=True, check=True,
+        ).stdout  # fmt: skip
+        seen = np.frombuffer(read, np.uint8).reshape(96, -1, 3)[48, 32::64].astype(int)
+        for colour, back in zip(patches, seen, strict=True):
+            with self.subTest(colour):
+                np.testing.assert_allclose(back, colour, atol=1)
+                if len(set(colour)) == 1:
+                    self.assertEqual(len(set(back)), 1, back)
+
     def test_a_panorama_says_so_in_the_file(self):
         # As Debian's ffprobe reads Spherical Video V2.
         for panorama, stereo, projection in (

@@ -6,7 +6,7 @@ from typing import Any
 
 import av
 import numpy as np
-from av.video.reformatter import ColorRange, Colorspace
+from av.video.reformatter import ColorRange, Colorspace, Interpolation
 from numpy.typing import NDArray
 
 from vexel.core.errors import Failure
@@ -15,6 +15,9 @@ from vexel.output.pictures import Sized
 
 CRF = "18"
 PRESET = "medium"
+ROUNDED = Interpolation.BICUBIC | Interpolation.ACCURATE_RND | Interpolation.FULL_CHR_H_INP
+"""Left to itself the scaler cuts codes instead of rounding them, and takes the colour of every second pixel only:
+white came back as 253, 255, 255, and greys were tinted. It takes 14 ms a frame at 1080p in place of 6."""
 BT709 = 1
 """Number of BT.709 for primaries, transfer and matrix (ITU-T H.273)."""
 
@@ -60,7 +63,7 @@ def _in_yuv(pixels: NDArray[np.uint8]) -> av.VideoFrame:
         dst_colorspace=Colorspace.ITU709,
         src_color_range=ColorRange.JPEG,
         dst_color_range=ColorRange.MPEG,
-        interpolation="BICUBIC",
+        interpolation=ROUNDED,
     )
 
 
