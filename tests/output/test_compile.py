@@ -171,6 +171,14 @@ class GifTest(unittest.TestCase):
             self.assertEqual(int(ffprobe(file)["nb_read_frames"]), count)
             self.assertEqual(bool(receipt.notes), rate != "25")
 
+    def test_a_rate_that_it_cannot_hold_fails_the_receipt(self):
+        # GIF89a: no delay is below a hundredth, so 48 frames last 0.48 s and not 0.4 s.
+        receipt = compile_footage(footage(self, 48, "120"), scratch(self) / "a.gif", RECIPES["gif"])
+        wrong = {check.what: (check.planned, check.found) for check in receipt.checks if not check.holds}
+        self.assertEqual(wrong, {"rate": ("120 fps", "100 fps"), "duration": ("0.4 s", "0.48 s")})
+        seven = compile_footage(footage(self, 7, "24"), scratch(self) / "b.gif", RECIPES["gif"])
+        self.assertTrue(seven.holds, "0.2917 s are 0.29 s in hundredths")
+
     def test_the_palette_is_made_from_the_frames(self):
         file = scratch(self) / "a.gif"
         compile_footage(footage(self, 4, "10"), file, RECIPES["gif"])

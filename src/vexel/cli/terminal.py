@@ -23,7 +23,8 @@ def print_receipt(receipt: "Receipt") -> None:
     """A receipt, a check a line."""
     click.echo(f"{receipt.file}: {receipt.bytes:,} bytes")
     for check in receipt.checks:
-        sign = "as planned" if check.holds else f"BUT PLANNED {check.planned}"
+        rounded = "" if check.found == check.planned else f", {check.planned} rounded"
+        sign = f"as planned{rounded}" if check.holds else f"BUT PLANNED {check.planned}"
         click.echo(f"  {check.what:9} {check.found:28} {sign}")
     for note in receipt.notes:
         click.echo(f"  note: {note}")

@@ -65,13 +65,14 @@ def compile_footage(
 def receipt_of(file: Path, recipe: Recipe, footage: Footage, sized: Sized, notes: list[str]) -> Receipt:
     """Read the file back and hold it against the plan."""
     found, encoder = video_facts(file), ENCODERS[recipe.encoder]
-    seconds = encoder.seconds(footage)
-    # Where delays are whole hundredths, the mean rate follows from them.
-    rate = footage.clock.rate.fps if recipe.exact_rate else len(footage.files) / seconds
+    clock = footage.clock
+    # Held against the shot, and not against what the encoder made of it: rounding moves the end by half a grain.
+    lasts = abs(found.seconds - clock.seconds) <= encoder.grain / 2
+    rate = found.rate == clock.rate.fps if encoder.grain == 0 else lasts
     checks = [
         check("frames", f"{len(footage.files):,}", f"{found.frames:,}"),
-        Check("rate", fps(rate), fps(found.rate), rate == found.rate),
-        check("duration", f"{decimal(seconds)} s", f"{decimal(found.seconds)} s"),
+        Check("rate", fps(clock.rate.fps), fps(found.rate), rate),
+        Check("duration", f"{decimal(clock.seconds)} s", f"{decimal(found.seconds)} s", lasts),
         check("size", f"{sized.width} × {sized.height}", f"{found.width} × {found.height}"),
         *encoder.checks(footage, found),
     ]

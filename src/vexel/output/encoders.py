@@ -7,7 +7,7 @@ from pathlib import Path
 
 from vexel.core.time.gif_timing import gif_timing
 from vexel.output.footage import Footage
-from vexel.output.gif import write_gif
+from vexel.output.gif import HUNDREDTH, write_gif
 from vexel.output.mp4 import write_mp4
 from vexel.output.pictures import Sized
 from vexel.output.readback import VideoFacts
@@ -25,8 +25,8 @@ class Encoder:
     ----------
     write : callable
         Writes footage at a size to a file, telling steps done; gives notes for the receipt.
-    seconds : callable
-        How long the file will last.
+    grain : Fraction
+        Seconds to which a file of this kind rounds its times; 0 where they are exact.
     passes : int
         Steps a frame.
     checks : callable
@@ -34,7 +34,7 @@ class Encoder:
     """
 
     write: Callable[[Footage, Sized, Path, Step], list[str]]
-    seconds: Callable[[Footage], Fraction]
+    grain: Fraction = Fraction(0)
     passes: int = 1
     checks: Callable[[Footage, VideoFacts], list[Check]] = lambda footage, found: []
 
@@ -64,8 +64,8 @@ def _write_gif(footage: Footage, sized: Sized, file: Path, step: Step) -> list[s
 
 
 ENCODERS: Mapping[str, Encoder] = {
-    "h264": Encoder(_write_mp4, lambda footage: footage.clock.seconds, checks=_mp4_checks),
+    "h264": Encoder(_write_mp4, checks=_mp4_checks),
     # Twice over all frames: the first time for the palette.
-    "gif": Encoder(_write_gif, lambda footage: gif_timing(footage.clock).seconds, passes=2),
+    "gif": Encoder(_write_gif, HUNDREDTH, passes=2),
 }
 """By the names that recipes use."""
