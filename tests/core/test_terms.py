@@ -81,7 +81,10 @@ class SolveTest(unittest.TestCase):
 
     def test_what_does_not_hold_is_told_in_every_order(self):
         # Terms of one shot that go together; then each of them wrong, by much and by little.
-        shot = {"rate": F(24), "seconds": F(10), "frames": F(240), "turns": F(2), "degrees": F(3), "turn_seconds": F(5)}
+        shot = {
+            "rate": F(24), "seconds": F(10), "frames": F(240), "turns": F(2), "degrees": F(3), "turn_seconds": F(5),
+            "pace": F(1, 2), "covers": F(5),
+        }  # fmt: skip
         for names in (names for count in (2, 3, 4) for names in combinations(shot, count)):
             for wrong, factor in product(names, (F(1), F(2), F(1001, 1000))):
                 given = {name: shot[name] * (factor if name == wrong else 1) for name in names}

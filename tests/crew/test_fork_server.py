@@ -31,7 +31,17 @@ from pathlib import Path
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.limits import Limits
 from vexel.crew.stage_process import StageProcess
-StageProcess(Limits(600, 2000)).facts(SourceAt("model", Path(sys.argv[1])))
+stage, at = StageProcess(Limits(600, 2000)), SourceAt("model", Path(sys.argv[1]))
+stage.facts(at)
+print(stage.printed(at))
+stage.close()
+"""
+SETTINGS = """import os
+import matplotlib
+print(matplotlib.get_backend(), os.environ["OMP_NUM_THREADS"], os.environ["OPENBLAS_NUM_THREADS"], os.getenv("DISPLAY"))
+@model
+def thing():
+    return pv.Cone()
 """
 LOOPS = """import os
 from pathlib import Path
@@ -71,6 +81,13 @@ class ForkedStagesTest(unittest.TestCase):
             stage.facts(self.source(ENDS_ITS_PARENT))
         self.assertIsInstance(stage.facts(good), SourceFacts)
         self.assertIsInstance(beside.facts(good), SourceFacts)
+
+    def test_a_persons_settings_of_screens_and_threads_do_not_reach_it(self):
+        at = self.source(SETTINGS)
+        theirs = {"MPLBACKEND": "TkAgg", "OMP_NUM_THREADS": "8", "OPENBLAS_NUM_THREADS": "8", "DISPLAY": ":7"}
+        order = [sys.executable, "-c", ASKER, at.file]
+        said = subprocess.run(order, env=os.environ | theirs, check=True, capture_output=True, text=True).stdout
+        self.assertEqual(said.split(), ["Agg", "1", "1", "None"])
 
     def test_a_stage_ends_with_its_asker_in_the_midst_of_a_loop(self):
         at = self.source(LOOPS)

@@ -21,7 +21,7 @@ NUMBER = struct.Struct("q")
 """What the fork server says of a stage: its process, and how it ended."""
 MOST_BYTES = 1 << 20
 """An order holds the environment, which may be long."""
-_ENVIRONMENT = {
+STAGE_ENVIRONMENT = {
     # A picture's arrays are some 30 MB; given back to the system after every frame, and
     # fetched again, they would cost as much as the rendering. The crew's own processes
     # are set to give back at once, and a child would inherit that.
@@ -32,7 +32,11 @@ _ENVIRONMENT = {
     "OPENBLAS_NUM_THREADS": "1",
     # A set of strings has one order in all stages, today and tomorrow.
     "PYTHONHASHSEED": "0",
+    # Matplotlib looks at it when it is imported, which the mesh library does.
+    "MPLBACKEND": "Agg",
+    "VTK_DEFAULT_OPENGL_WINDOW": "vtkEGLRenderWindow",
 }
+"""For the fork server, and for each fork: what a person's code imports or starts later looks at it as well."""
 
 
 @dataclass(frozen=True)
@@ -107,7 +111,7 @@ class Fork:
 
     def kill(self) -> None:
         """End it with all that it started; one that is not there yet is not waited for."""
-        self._listen(1, 0)
+        self._listen(2, 0)
         pid = self._number(0)
         if pid is None:
             # Whoever waits for it is told that it will not come, and it ends by itself as its channel is closed.
@@ -186,7 +190,7 @@ class ForkServer:
         self._process = subprocess.Popen(
             [sys.executable, "-P", "-m", "vexel.crew.fork_server_main", str(theirs.fileno())],
             pass_fds=[theirs.fileno()],
-            env=os.environ | _ENVIRONMENT,
+            env=os.environ | STAGE_ENVIRONMENT,
             stdin=subprocess.DEVNULL,
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,

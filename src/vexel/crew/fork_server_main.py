@@ -14,7 +14,7 @@ from contextlib import suppress
 
 import numpy as np
 
-from vexel.crew.fork_server import MOST_BYTES, NUMBER, StageOrder, read_order
+from vexel.crew.fork_server import MOST_BYTES, NUMBER, STAGE_ENVIRONMENT, StageOrder, read_order
 from vexel.crew.stage_main import run
 from vexel.stage.stage import load
 
@@ -88,7 +88,7 @@ def main() -> None:
     # Of a session of its own: ending its group ends a browser with it.
     os.setsid()
     os.environ.clear()
-    os.environ.update(order.environment)
+    os.environ.update(order.environment | STAGE_ENVIRONMENT)
     tempfile.tempdir = None
     # Two stages that draw lots must not draw the same ones, or a source that never repeats itself would seem to.
     np.random.seed()

@@ -18,7 +18,8 @@ from vexel.core.time.clock import Instant
 from vexel.crew.channel import Channel, Garbled, first_key
 from vexel.crew.fork_server import Fork, StageOrder, fork_stage
 from vexel.crew.limits import Limits
-from vexel.store.disk.scratch import ScratchFolder, sweep_parts
+from vexel.store.disk.scratch import ScratchFolder
+from vexel.store.disk.write import remove_parts
 
 START_SECONDS = 60.0
 
@@ -48,7 +49,7 @@ class StageProcess:
         self._turn = threading.Lock()
         self._process: Fork | None = None
         self._channel: Channel | None = None
-        self._number = 0
+        self._number = self._pid = 0
         self._ready = self._ended = False
         self._folder = ScratchFolder("stage")
         self._stacks = self._folder.path / "stacks"
@@ -95,8 +96,8 @@ class StageProcess:
         try:
             answer: tuple[int, float, str] = self._ask(tuple, "make", at, recipe, path)
         except (LimitReached, StageEnded):
-            # It may have ended in the midst of writing.
-            sweep_parts(path.parent)
+            # It may have ended in the midst of writing. Another machine may write beside it: only its own part goes.
+            remove_parts(path, self._pid)
             raise
         return answer
 
@@ -151,7 +152,8 @@ class StageProcess:
             seconds = patience * self._limits.seconds + (0 if self._ready else START_SECONDS)
             try:
                 self._channel.send(self._number, (question, (at, *arguments)), seconds)
-                _, (outcome, value) = self._channel.receive(self._number, self._process.pid(seconds), seconds)
+                self._pid = self._process.pid(seconds)
+                _, (outcome, value) = self._channel.receive(self._number, self._pid, seconds)
                 if outcome == "done" and not isinstance(value, wanted):
                     raise Garbled("an answer was of the wrong kind")
             except TimeoutError:
@@ -181,8 +183,6 @@ class StageProcess:
         self._folder.path.mkdir(exist_ok=True)
         environment = os.environ | {
             "LP_NUM_THREADS": str(self._threads),
-            "VTK_DEFAULT_OPENGL_WINDOW": "vtkEGLRenderWindow",
-            "MPLBACKEND": "Agg",
             # What an ended process could not clear away goes with this folder.
             "TMPDIR": str(self._folder.path),
         }

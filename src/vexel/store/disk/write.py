@@ -6,6 +6,7 @@ import secrets
 import shutil
 from collections.abc import Iterator
 from contextlib import contextmanager
+from glob import escape
 from pathlib import Path
 
 _PART = re.compile(r"\..+\.(\d+)\.[0-9a-f]{8}\.part")
@@ -21,6 +22,12 @@ def owner_of_part(name: str) -> int | None:
     """The process that a temporary name tells; None where it is no such name."""
     found = _PART.fullmatch(name)
     return int(found[1]) if found else None
+
+
+def remove_parts(path: Path, process: int) -> None:
+    """Delete what a process that has ended left of a file that it was writing."""
+    for part in path.parent.glob(f".{escape(path.name)}.{process}.*.part"):
+        part.unlink(missing_ok=True)
 
 
 @contextmanager
