@@ -1,0 +1,234 @@
+"""Which frames a video file holds, in the order in which they are shown, and from where each can be decoded."""
+
+import zlib
+from bisect import bisect_right
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from fractions import Fraction
+from functools import cached_property
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+import av
+
+from vexel.core.time.clock import decimal
+
+EXACT_CONTAINERS = ("mov", "matroska")
+"""Containers that hold one frame in each packet. Others may hold a half picture of an interlaced frame."""
+PROGRESSIVE = 1
+"""Of `field_order`: frames are never two half pictures."""
+PROVED = 16
+"""So many frames of a file are decoded to see that its frames are those that its packets promise."""
+
+PacketIdentity = tuple[int | None, int | None, int | None, int, int]
+"""Presentation time, decoding time where there is no other, place in the file, size and checksum of a packet."""
+
+
+@dataclass(frozen=True)
+class FrameTimes:
+    """When the frames of a file are shown.
+
+    Attributes
+    ----------
+    begins : tuple of Fraction
+        Seconds from the first frame, one for each.
+    last : Fraction
+        Seconds that the last frame lasts.
+    tick : Fraction
+        What the file's own clock counts in, seconds; 0 where it states no times.
+    assumed : Fraction or None
+        Rate that was taken, since the file states no times or states them out of order.
+    """
+
+    begins: tuple[Fraction, ...]
+    last: Fraction
+    tick: Fraction = Fraction(0)
+    assumed: Fraction | None = None
+
+
+@dataclass(frozen=True)
+class VideoIndex:
+    """Frames of a file by number.
+
+    Attributes
+    ----------
+    packets : mapping of PacketIdentity to int
+        Every packet's place in the file's own order.
+    shown : tuple of int
+        The packet of each frame, in the order in which frames are shown.
+    restarts : tuple of int
+        Packets at which decoding may begin, ascending; the first packet is always one.
+    times : FrameTimes
+    undecodable : int
+        Packets that give no frame since they cannot be decoded; known only of a file that was decoded once.
+    """
+
+    packets: dict[PacketIdentity, int] = field(repr=False)
+    shown: tuple[int, ...]
+    restarts: tuple[int, ...]
+    times: FrameTimes
+    undecodable: int = 0
+
+    @cached_property
+    def numbers(self) -> dict[int, int]:
+        """The number of each packet's frame."""
+        return {packet: number for number, packet in enumerate(self.shown)}
+
+    def restarts_before(self, number: int) -> Iterator[int]:
+        """Packets from which a frame can be decoded, the latest first: neither stored nor shown after it."""
+        for place in range(bisect_right(self.restarts, self.shown[number]) - 1, 0, -1):
+            restart = self.restarts[place]
+            if self.numbers.get(restart, number + 1) <= number:
+                yield restart
+        yield 0
+
+
+@dataclass(frozen=True)
+class _Packet:
+    identity: PacketIdentity
+    pts: int | None
+    dts: int | None
+    duration: int
+    key: bool
+    discarded: bool
+
+
+def identity(packet: Any) -> PacketIdentity:
+    """What tells a packet from all others of its file, however it was reached."""
+    pts = packet.pts
+    return pts, packet.dts if pts is None else None, packet.pos, packet.size, zlib.crc32(packet)
+
+
+def index_of(file: Path) -> VideoIndex:
+    """Read a file's packets and, where these do not settle it, decode it once from its start.
+
+    They do where each has its own time and one frame, and the first frames come as they promise.
+
+    Raises
+    ------
+    av.FFmpegError, IndexError
+        When it cannot be opened, or holds no pictures.
+    """
+    with av.open(str(file)) as container:
+        stream = container.streams.video[0]
+        packets = [
+            _Packet(identity(p), p.pts, p.dts, p.duration or 0, p.is_keyframe, p.is_discard)
+            for p in container.demux(stream)
+            if p.size
+        ]
+        exact = container.format.name.split(",")[0] in EXACT_CONTAINERS
+        whole = exact or int(stream.codec_context.field_order) == PROGRESSIVE
+        base, rate = Fraction(stream.time_base or Fraction(1, 1000)), stream.average_rate
+    promised = _by_packets(packets) if whole else None
+    decoded = _decode(file, PROVED if promised is not None else None)
+    if promised is not None and decoded.shown != promised[: len(decoded.shown)]:
+        promised, decoded = None, _decode(file, None)
+    if promised is None:
+        shown = tuple(decoded.shown)
+        keys = {n for n in decoded.keys if packets[n].key}
+    else:
+        shown, keys = tuple(promised), {n for n, packet in enumerate(packets) if packet.key}
+    times = _times(shown, packets, base, Fraction(decoded.rate or rate or 25))
+    places = {packet.identity: n for n, packet in enumerate(packets)}
+    if len(places) < len(packets):
+        keys = set()  # two packets look the same: only a start from the first one is sure
+    restarts = tuple(sorted(keys | {0}))
+    return VideoIndex(places, shown, restarts, times, 0 if promised is not None else decoded.undecodable)
+
+
+def _by_packets(packets: list[_Packet]) -> list[int] | None:
+    """Packets in the order in which their frames are shown; None where they do not settle it."""
+    if not packets or not packets[0].key or any(packet.pts is None for packet in packets):
+        return None
+    wanted = [n for n, packet in enumerate(packets) if not packet.discarded]
+    if len({packets[n].pts for n in wanted}) < len(wanted):
+        return None
+    return sorted(wanted, key=lambda n: packets[n].pts or 0)
+
+
+@dataclass
+class _Decoded:
+    """What came of decoding a file from its start: frames, by their packets, in the order in which they came."""
+
+    shown: list[int] = field(default_factory=list)
+    keys: list[int] = field(default_factory=list)
+    undecodable: int = 0
+    rate: Fraction | None = None
+
+
+def _decode(file: Path, most: int | None) -> _Decoded:
+    found = _Decoded()
+    with av.open(str(file)) as container:
+        stream = container.streams.video[0]
+        context = stream.codec_context
+        if most is None:
+            context.thread_type = "AUTO"
+        for number, packet in enumerate(p for p in container.demux(stream) if p.size):
+            # A decoder hands a packet's time on to its frame, whatever the time says.
+            packet.pts = number
+            try:
+                _take(found, context.decode(packet))
+            except av.FFmpegError:
+                found.undecodable += 1
+            if most is not None and len(found.shown) >= most:
+                return found
+        try:
+            _take(found, context.decode(None))
+        except av.FFmpegError:
+            found.undecodable += 1
+        found.rate = context.framerate
+    return found
+
+
+def _take(found: _Decoded, frames: list[Any]) -> None:
+    for frame in frames:
+        found.shown.append(frame.pts)
+        if frame.key_frame:
+            found.keys.append(frame.pts)
+
+
+def _times(shown: tuple[int, ...], packets: list[_Packet], base: Fraction, rate: Fraction) -> FrameTimes:
+    """Times of presentation; else of decoding, which are the same once sorted; else those of the rate."""
+    if not shown:
+        return FrameTimes((), Fraction(0))
+    for stated in ([packets[n].pts for n in shown], _sorted([packets[n].dts for n in shown])):
+        ticks = [tick for tick in stated if tick is not None]
+        if len(ticks) == len(shown) and all(a < b for a, b in pairwise(ticks)):
+            begins = tuple((tick - ticks[0]) * base for tick in ticks)
+            last = packets[shown[-1]].duration * base
+            return FrameTimes(begins, last or (begins[-1] / (len(begins) - 1) if begins[-1] else 1 / rate), base)
+    begins = tuple(n / rate for n in range(len(shown)))
+    return FrameTimes(begins, 1 / rate, assumed=rate)
+
+
+def _sorted(times: list[int | None]) -> list[int | None]:
+    return sorted(times, key=lambda tick: (tick is None, tick or 0))
+
+
+def steady_rate(times: FrameTimes, stated: Any) -> tuple[Fraction, bool]:
+    """Frames a second, and whether frames last differently by more than the file's own clock rounds.
+
+    Parameters
+    ----------
+    times : FrameTimes
+    stated : Fraction or None
+        What the file says of its rate.
+    """
+    begins = times.begins
+    if times.assumed is not None:
+        return times.assumed, False
+    if len(begins) < 2:
+        return Fraction(stated or 25), False
+    mean = (len(begins) - 1) / begins[-1]
+    rate = Fraction(stated) if stated and abs(Fraction(stated) / mean - 1) < Fraction(1, 500) else mean
+    drift = max(abs(time - number / rate) for number, time in enumerate(begins))
+    if drift <= Fraction(1, 2) / rate:
+        return rate, False
+    return mean.limit_denominator(1001), True
+
+
+def spread(times: FrameTimes) -> tuple[str, str]:
+    """The shortest and the longest time for which a frame is shown, as text."""
+    steps = [b - a for a, b in pairwise(times.begins)]
+    return decimal(min(steps)), decimal(max(steps))
