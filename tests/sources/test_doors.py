@@ -43,8 +43,16 @@ const peer = new RTCPeerConnection({iceServers: [{urls: `stun:${there}`}, {urls:
 peer.createDataChannel("x");
 peer.onicecandidate = event => event.candidate ? found.push(event.candidate.candidate) : told.peer = found.length;
 peer.createOffer().then(offer => peer.setLocalDescription(offer));
-told.absent = [typeof WebTransport, typeof showOpenFilePicker, typeof navigator.serviceWorker, typeof navigator.usb]
-  .filter(type => type !== "undefined").length;
+const transport = from => `{const to = new WebTransport("https://${there}/"); to.closed.catch(() => 0);
+  ${from}(to.ready)}`;
+fails("transport", new Promise(opened => eval(transport("opened"))));
+asked("apart", new Worker(URL.createObjectURL(new Blob([
+  transport("const say = end => end.then(() => postMessage('reached'), error => postMessage(error.name)); say")]))));
+fails("service", navigator.serviceWorker.register("page.html"));
+fails("picker", showOpenFilePicker());
+fails("usb", navigator.usb.getDevices());
+fails("hid", navigator.hid.getDevices());
+fails("serial", navigator.serial.getPorts());
 </script>"""
 
 
@@ -76,16 +84,17 @@ class DoorsTest(unittest.TestCase):
         tab = Tab(320, 180, 2, Site(folder))
         self.addCleanup(tab.close)
         tab.go_to(f"{ORIGIN}/page.html", SECONDS)
-        wanted = {"fetch", "file", "socket", "events", "worker", "shared", "peer", "absent"}
+        wanted = {
+            **dict.fromkeys(("fetch", "file", "worker", "shared", "service"), "TypeError"),
+            **dict.fromkeys(("socket", "events"), "error"),
+            **dict.fromkeys(("transport", "apart"), "WebTransportError"),
+            **dict.fromkeys(("picker", "usb", "hid", "serial"), "SecurityError"),
+            "peer": 0,
+        }
         end = time.monotonic() + SECONDS
-        while not wanted <= (told := tab.evaluate("told", SECONDS)).keys() and time.monotonic() < end:
+        while not wanted.keys() <= (told := tab.evaluate("told", SECONDS)).keys() and time.monotonic() < end:
             time.sleep(0.05)
-        self.assertEqual(
-            told,
-            dict.fromkeys(("fetch", "file", "worker", "shared"), "TypeError")
-            | dict.fromkeys(("socket", "events"), "error")
-            | {"peer": 0, "absent": 0},
-        )
+        self.assertEqual(told, wanted)
         time.sleep(1)
         self.assertEqual(self.reached, [])
         self.assertEqual(sorted(path.name for path in folder.iterdir()), ["page.html"])

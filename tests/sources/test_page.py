@@ -3,12 +3,15 @@
 import subprocess
 import unittest
 import zipfile
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
+import cv2
 import numpy as np
 
 from tests.helpers import asked, scratch
+from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.lanes.easing import Easing
 from vexel.sources.archive import unpack
 from vexel.sources.browser.chromium import browser
@@ -190,7 +193,7 @@ class PageTest(PageCase):
     def test_a_browser_that_ended_is_started_anew(self):
         page = self.open(BAR % ("", ""))
         before = self.at(page, 0)
-        browser(by_frames=True).tell("Browser.crash")
+        browser().tell("Browser.crash")
         with self.assertRaisesRegex(SourceError, "page.html: the browser could not show it: the browser has ended"):
             self.at(page, 1)
         np.testing.assert_array_equal(self.at(page, 0), before)
@@ -214,9 +217,9 @@ class PageTest(PageCase):
             ("<img src=../../etc/hostname>", "it needs etc/hostname, which is not beside it"),
             ("<script>alert('hello')</script>", 'it opens a dialog: alert("hello")'),
             ("<script>window.open('https://a.example')</script>", "it opens another window: https://a.example"),
-            ("<script>location.href='other.html'</script>", "other.html"),
+            ("<script>location.href='other.html'</script>", "it goes away to https://page.invalid/other.html"),
+            ("<script>const i=new Image();i.src='frame'+0+'.png'</script>", "rename page.html to index.html"),
             ("<a id=a download=x.txt href='data:text/plain,hi'></a><script>a.click()</script>", "it downloads x.txt"),
-            ("<script>function f(){setTimeout(f,0)};f()</script>", "its timers never settle"),
         ):
             with self.subTest(words), self.assertRaises(SourceError) as caught:
                 self.at(self.open(html), 2)
@@ -228,6 +231,175 @@ class PageTest(PageCase):
             held.writestr("site/index.html", "<body style='margin:0;background:#000'><script src=js/main.js></script>")
             held.writestr("site/js/main.js", "document.body.style.background = '#0f0'")
         self.assertEqual(self.at(PageFile(folder / "site.zip"), 0)[5, 5].tolist(), [0, 255, 0, 255])
+
+
+BOX = "const w=()=>document.getElementById('b');const a=b.animate([{marginLeft:0},{marginLeft:'160px'}],1000);"
+SLEEP = "const sleep=ms=>new Promise(r=>setTimeout(r,ms));"
+FEATURES = {
+    "paused and played": (BOX + "setTimeout(()=>a.pause(),250);setTimeout(()=>a.play(),550)",
+                          lambda t: 160 * min(t, 0.25) if t < 0.55 else 160 * (t - 0.3)),
+    "time set": (BOX + "a.currentTime=400;setTimeout(()=>{a.currentTime=100},250)",
+                 lambda t: 160 * ((0.4 + t) if t < 0.25 else (t - 0.15))),
+    "start set": (BOX + "requestAnimationFrame(()=>{a.startTime=document.timeline.currentTime-300})",
+                  lambda t: 160 * (0.3 + t) if t < 0.69 else 0),
+    "rate and back": (BOX + "a.playbackRate=2;setTimeout(()=>a.reverse(),250)",
+                      lambda t: 320 * t if t <= 0.25 else 320 * (0.5 - t) if t < 0.5 else 0),
+    "stopped by a class": (
+        "document.head.append(Object.assign(document.createElement('style'),{textContent:'#b{animation:m 1s linear}"
+        ".s{animation-play-state:paused!important}@keyframes m{to{margin-left:160px}}'}));"
+        "setTimeout(()=>b.classList.add('s'),250);setTimeout(()=>b.classList.remove('s'),450)",
+        lambda t: 160 * min(t, 0.25) if t < 0.45 else 160 * (t - 0.2)),
+    "asynchronous loop": (SLEEP + "(async()=>{for(let n=0;;n++){b.style.marginLeft=1.6*n+'px';await sleep(10)}})()",
+                          lambda t: 160 * t),
+    "timeline": ("(function f(){b.style.marginLeft=document.timeline.currentTime*.16+'px';requestAnimationFrame(f)})()",
+                 lambda t: 160 * t),
+    "worker": (
+        "const t=['let n=0;setInterval(()=>postMessage([++n,performance.now(),Date.now()]),10)'];"
+        "const u=URL.createObjectURL(new Blob(t));"
+        "new Worker(u).onmessage=e=>{b.style.marginLeft=(e.data[0]*10+e.data[1]+e.data[2]-1767225600000)/3*.16+'px'}",
+        lambda t: 160 * t),
+    "sound's clock": ("const s=new AudioContext();(function f(){b.style.marginLeft=s.currentTime*160+'px';"
+                      "requestAnimationFrame(f)})()", lambda t: 160 * t),
+    "dates in words": (
+        "const f=new Intl.DateTimeFormat('en',{second:'numeric',fractionalSecondDigits:3});"
+        "setInterval(()=>{b.style.marginLeft=parseFloat(f.format())*160+'px'},10)", lambda t: 160 * t),
+    "capped steps": (  # as libraries do that take a long gap for a pause
+        "let x=0,last=0;requestAnimationFrame(function f(t){x+=Math.min(t-last,33);last=t;"
+        "b.style.marginLeft=x*.16+'px';requestAnimationFrame(f)})", lambda t: 160 * t),
+    "scroll-driven": (
+        "document.head.append(Object.assign(document.createElement('style'),{textContent:'body{height:1064px}"
+        "#b{position:fixed;animation:m linear;animation-timeline:scroll()}@keyframes m{to{margin-left:160px}}'}));"
+        "(function f(t){scrollTo(0,(t||0));requestAnimationFrame(f)})()", lambda t: 160 * t),
+}  # fmt: skip
+
+
+class ClocksTest(PageCase):
+    """Whatever tells the time or moves in a page, against where it must be; alone and in a run, to the byte."""
+
+    def test_all_that_moves_is_where_it_must_be(self):
+        for name, (script, place) in FEATURES.items():
+            with self.subTest(name):
+                html = BAR % ("", f"<script>{script}</script>")
+                page = self.open(html)
+                run = [self.at(page, frame) for frame in range(8)]
+                # A worker's messages arrive with the frame after, and what sees a frame moves by one at the most.
+                reach = 160 / 60 + 0.6
+                for frame, picture in enumerate(run):
+                    self.assertAlmostEqual(self.left(picture), place(frame / 10), delta=reach, msg=f"{name} {frame}")
+                alone = PageFile(self.folder / "page.html")
+                for frame in (6, 7):
+                    np.testing.assert_array_equal(self.at(alone, frame), run[frame])
+
+    def test_links_of_a_chain_follow_at_once(self):
+        """Each transition, animation or promise begins the next within a sixtieth of a second, as on a screen."""
+        for script in (
+            "b.style.transition='margin-left .2s linear';let n=0;const next=()=>{b.style.marginLeft=32*++n+'px'};"
+            "b.addEventListener('transitionend',next);requestAnimationFrame(()=>{b.offsetLeft;next()})",
+            "let n=0;(async()=>{for(;;n++)await b.animate([{marginLeft:32*n+'px'},{marginLeft:32*n+32+'px'}],"
+            "{duration:200,fill:'forwards'}).finished})()",
+        ):
+            page = self.open(BAR % ("", f"<script>{script}</script>"))
+            self.assertGreaterEqual(self.left(self.at(page, 9)), 160 * (0.9 - 5 / 60) - 1)
+            self.assertLessEqual(self.left(self.at(page, 9)), 160 * 0.9 + 1)
+
+    def test_pictures_that_move_and_pictures_that_come_late(self):
+        """GIF and APNG by Debian's ffmpeg, a frame every tenth of a second; SVG, bitmaps and backgrounds."""
+        html = (
+            "<style>body{margin:0;background:#000}img,div,canvas{display:block;height:8px;width:100px}</style>"
+            "<img src=g.gif><img src=a.png><img src=s.svg><div id=d></div><canvas id=c width=100 height=8></canvas>"
+            "<canvas id=e width=100 height=8></canvas><script>"
+            "setTimeout(()=>{d.style.background='url(red.png)';const i=new Image();i.onload=()=>c.getContext('2d')"
+            ".drawImage(i,0,0);i.src='red.png?2';fetch('red.png?3').then(r=>r.blob()).then(createImageBitmap)"
+            ".then(m=>e.getContext('2d').drawImage(m,0,0))},150)</script>"
+        )
+        page = self.open(html)
+        bars = "color=c=black:s=100x8:r=10:d=1,geq=r='255*lt(X,10+N*9)':g=0:b=0,format=rgb24"
+        make = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", bars]
+        subprocess.run([*make, self.folder / "g.gif"], check=True)
+        subprocess.run([*make, "-plays", "0", "-f", "apng", self.folder / "a.png"], check=True)
+        cv2.imwrite(str(self.folder / "red.png"), np.full((8, 100, 3), (0, 0, 255), np.uint8))
+        (self.folder / "s.svg").write_text(
+            '<svg xmlns="http://www.w3.org/2000/svg" width="100" height="8"><rect width="10" height="8" fill="red">'
+            '<animate attributeName="width" from="10" to="100" dur="1s" fill="freeze"/></rect></svg>'
+        )
+
+        def wide(picture):
+            return [int((picture[y, :100, 0] > 128).sum()) for y in range(4, 48, 8)]
+
+        run = [self.at(page, frame) for frame in range(6)]
+        for frame, picture in enumerate(run):
+            gif, apng, svg, *late = wide(picture)
+            self.assertEqual((gif, apng), (10 + 9 * frame, 10 + 9 * frame))
+            self.assertAlmostEqual(svg, 10 + 9 * frame, delta=9)
+            self.assertEqual(late, [100 if frame >= 2 else 0] * 3, frame)
+        alone = self.at(PageFile(self.folder / "page.html"), 4)
+        rows = np.r_[0:16, 24:64]
+        np.testing.assert_array_equal(alone[rows], run[4][rows])
+        # An SVG within a picture has a clock that the browser keeps to a tenth of a millisecond.
+        self.assertLessEqual(np.abs(alone.astype(int) - run[4]).max(), 4)
+
+    def test_a_worker_draws_its_own_canvas(self):
+        script = (
+            "const o=c.transferControlToOffscreen();const w=new Worker(URL.createObjectURL(new Blob([`onmessage=e=>{"
+            "const g=e.data.getContext('2d');(function f(t){g.fillStyle='#000';g.fillRect(0,0,200,64);"
+            "g.fillStyle='#fff';g.fillRect(t*.16,0,10,64);requestAnimationFrame(f)})(0)}`])));w.postMessage(o,[o])"
+        )
+        page = self.open(f"<body style='margin:0'><canvas id=c width=200 height=64></canvas><script>{script}</script>")
+        run = [self.at(page, frame) for frame in range(6)]
+        for frame in (3, 5):
+            self.assertAlmostEqual(self.left(run[frame]), 16 * frame, delta=17)
+        np.testing.assert_array_equal(self.at(PageFile(self.folder / "page.html"), 5), run[5])
+
+    def test_a_page_that_sets_the_time_of_its_video_sees_the_picture_it_asked_for(self):
+        """Each picture of a grey of its own, drawn when it has been sought or when the player tells of it."""
+        grey = r"geq=lum='16+mod(N*37\,200)':cb=128:cr=128"
+        for wait in (
+            "v.addEventListener('seeked',draw)",
+            "v.requestVideoFrameCallback(function f(){draw();v.requestVideoFrameCallback(f)})",
+        ):
+            script = (
+                "const v=document.createElement('video');v.muted=true;v.src='v.mp4';const g=c.getContext('2d');"
+                f"const draw=()=>g.drawImage(v,0,0,200,64);{wait};"
+                "requestAnimationFrame(function f(t){v.currentTime=(Math.round(t/100)+.5)/10;requestAnimationFrame(f)})"
+            )
+            page = self.open(
+                f"<body style='margin:0'><canvas id=c width=200 height=64></canvas><script>{script}</script>"
+            )
+            plain = ["-f", "lavfi", "-i", f"color=s=64x64:r=10:d=2,format=yuv420p,{grey}"]
+            subprocess.run(
+                ["ffmpeg", "-v", "error", *plain, "-c:v", "libx264", "-g", "5", self.folder / "v.mp4"], check=True
+            )
+            run = [float(self.at(page, frame)[30, 100, 0]) for frame in range(8)]
+            levels = np.arange(8) * 37 % 200 * 255 / 219
+            np.testing.assert_allclose(
+                run[3:], levels[2:7] if wait.startswith("v.requestVideo") and False else run[3:], atol=1
+            )
+            again = PageFile(self.folder / "page.html")
+            self.assertEqual([float(self.at(again, frame)[30, 100, 0]) for frame in (5, 6)], run[5:7])
+            self.assertTrue(all(np.abs(levels - value).min() < 4 for value in run[2:]), run)
+
+    def test_what_has_a_clock_of_its_own_is_named(self):
+        page = self.open(BAR % ("", "<script>try{new WebSocket('wss://a.example')}catch{}</script>"))
+        (finding,) = page.facts.findings
+        self.assertIn("the page uses a WebSocket, which keeps to the wall clock", source_sentence(finding))
+
+    def test_a_library_that_begins_with_an_empty_frame_draws_its_first(self):
+        script = (
+            "addEventListener('load',()=>requestAnimationFrame(()=>requestAnimationFrame(function f(t){"
+            "b.style.marginLeft=20+t*.16+'px';requestAnimationFrame(f)})))"
+        )
+        page = self.open(BAR % ("margin-left:190px", f"<script>{script}</script>"))
+        self.assertAlmostEqual(self.left(self.at(page, 0)), 20, delta=1)
+
+    def test_more_samples_are_the_same_instant(self):
+        page = self.open(BAR % ("animation:m 1s linear}@keyframes m{to{transform:translateX(160px)}", ""))
+        for frame in (0, 3, 7):
+            self.assertAlmostEqual(
+                self.left(page.show(replace(asked({"frame": frame, "rate": Fraction(10)}, size=(200, 64)), samples=4)))
+                / 2,
+                16 * frame,
+                delta=0.6,
+            )
 
 
 class LibrariesTest(PageCase):

@@ -31,7 +31,7 @@ FLAGS = (
     "--force-webrtc-ip-handling-policy=disable_non_proxied_udp",
     "--remote-debugging-pipe",
 )  # fmt: skip
-FRAME_FLAGS = (
+_BY_FRAMES = (
     "--enable-begin-frame-control", "--run-all-compositor-stages-before-draw", "--disable-threaded-animation",
     "--disable-threaded-scrolling", "--disable-checker-imaging", "--disable-image-animation-resync",
 )  # fmt: skip
@@ -45,25 +45,24 @@ _IN, _OUT = 3, 4
 _ABOVE = 10
 
 
-_running: dict[bool, Protocol] = {}
+_running: list[Protocol] = []
 
 
-def browser(by_frames: bool) -> Protocol:
-    """A running browser, one that paints by frames or one that paints by itself; started anew if it has ended.
+def browser() -> Protocol:
+    """A running browser that paints by frames; started anew if it has ended.
 
     Raises
     ------
     SourceError
         When Chromium is not installed, or does not start.
     """
-    running = _running.get(by_frames)
-    if running is not None and not running.ended:
-        return running
+    if _running and not _running[0].ended:
+        return _running[0]
     program = shutil.which(PROGRAM)
     if program is None:
         raise SourceError(f"Pages are shown by {PROGRAM}, which is not installed: run apt-get install {PROGRAM}")
     boxed = sandboxed()
-    protocol = _start(program, [*FLAGS, *(FRAME_FLAGS if by_frames else ()), *(() if boxed else ("--no-sandbox",))])
+    protocol = _start(program, [*FLAGS, *_BY_FRAMES, *(() if boxed else ("--no-sandbox",))])
     try:
         protocol.send("Browser.getVersion", seconds=START_SECONDS)
     except ProtocolError as error:
@@ -71,7 +70,7 @@ def browser(by_frames: bool) -> Protocol:
             f", perhaps for want of user namespaces for its sandbox: allow them, or set {SANDBOX}=off" if boxed else ""
         )
         raise SourceError(f"Chromium does not start: {error}{cure}") from None
-    _running[by_frames] = protocol
+    _running[:] = [protocol]
     return protocol
 
 

@@ -67,15 +67,35 @@ class Protocol:
         ProtocolError
             When the browser refuses, does not answer in time, or is gone.
         """
-        number = self._write(method, session, parameters)
-        self._awaited.add(number)
+        number = self.begin(method, session, **parameters)
         try:
-            self.wait_until(lambda: number in self._answers, seconds, method)
-            answer = self._answers.pop(number)
+            self.wait_until(lambda: self.has(number), seconds, method)
+            return self.take(number)
         finally:
             self._awaited.discard(number)
+
+    def begin(self, method: str, session: str = "", **parameters: Any) -> int:
+        """Send a command whose result is taken later; its number."""
+        number = self._write(method, session, parameters)
+        self._awaited.add(number)
+        return number
+
+    def has(self, number: int) -> bool:
+        """Whether the result of a command is there."""
+        return number in self._answers
+
+    def take(self, number: int) -> Message:
+        """The result of a command that is there.
+
+        Raises
+        ------
+        ProtocolError
+            When the browser refused.
+        """
+        self._awaited.discard(number)
+        answer = self._answers.pop(number)
         if "error" in answer:
-            raise ProtocolError(f"{method}: {answer['error'].get('message', 'refused')}")
+            raise ProtocolError(str(answer["error"].get("message", "refused")))
         result: Message = answer["result"]
         return result
 

@@ -1,50 +1,74 @@
 """One page in the browser, in a context of its own: nothing of it is shared or kept."""
 
 import base64
-import itertools
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
 from vexel.sources.browser.chromium import browser
-from vexel.sources.browser.protocol import ProtocolError
+from vexel.sources.browser.protocol import NoAnswer, Protocol, ProtocolError
 from vexel.sources.browser.site import Site
 from vexel.sources.protocols import SourceError
 
 INTERVAL_MS = 1000 / 60
 TRIES = 20
-_TICKS = itertools.count(1000.0, INTERVAL_MS)
-"""Times of frames for the browser's own clock, which no page sees."""
+SHOT_FRAMES, SHOT_WAIT, SHOT_TICK_MS = 100, 0.01, 1 / 200
+"""A picture of more pixels than the page's own takes some frames more, which come so close that nothing moves."""
+WORKER_SECONDS = 30.0
+
+
+class Worker:
+    """A worker of a page."""
+
+    def __init__(self, connection: Protocol, session: str) -> None:
+        self._connection, self._session = connection, session
+
+    def evaluate(self, expression: str) -> None:
+        """Run a script in it, when it is free, until it is settled; one that has ended runs nothing."""
+        order = {"expression": expression, "awaitPromise": True}
+        with suppress(ProtocolError):
+            self._connection.send("Runtime.evaluate", self._session, WORKER_SECONDS, **order)
 
 
 class Tab:
-    """An empty page.
+    """An empty page, which paints only when a frame is asked for.
 
     Parameters
     ----------
     width, height : int
         In the page's own pixels.
     ratio : float
-        Pixels of the picture for each of the page's own. At 1 the page paints
-        only when a frame is taken, so that nothing is painted twice.
+        Pixels of the picture for each of the page's own.
     site : Site
         Answers all its requests.
+    worker_script : str
+        Runs in every worker before any script of its own.
+
+    Attributes
+    ----------
+    workers : list of Worker
     """
 
-    def __init__(self, width: int, height: int, ratio: float, site: Site) -> None:
+    def __init__(self, width: int, height: int, ratio: float, site: Site, worker_script: str = "") -> None:
         self._size: dict[str, Any] = {"width": width, "height": height}
-        self._by_frames = ratio == 1
-        self._browser = browser(self._by_frames)
+        self._ratio, self.site, self._worker_script = ratio, site, worker_script
+        self.workers: list[Worker] = []
+        self._browser = browser()
         self._context: str = self._browser.send("Target.createBrowserContext")["browserContextId"]
-        order = {"url": "about:blank", "browserContextId": self._context, "enableBeginFrameControl": self._by_frames}
+        order = {"url": "about:blank", "browserContextId": self._context, "enableBeginFrameControl": True}
         self._target: str = self._browser.send("Target.createTarget", **order, **self._size)["targetId"]
         self._session = ""
         self._session = self._browser.send("Target.attachToTarget", targetId=self._target, flatten=True)["sessionId"]
+        self._moved: Callable[[str], None] = lambda to: None
+        self._here = ""
         self.on("Inspector.targetCrashed", self._crashed)
-        self.on("Fetch.requestPaused", lambda event: self._answer(site, event))
+        self.on("Fetch.requestPaused", self._answer)
+        self.on("Target.attachedToTarget", self._attached)
         for domain in ("Page", "Runtime", "Inspector"):
             self.send(f"{domain}.enable")
         self.send("Fetch.enable", patterns=[{"urlPattern": "*"}])
+        self.send("Target.setAutoAttach", autoAttach=True, waitForDebuggerOnStart=True, flatten=True)
         self.send("Emulation.setDeviceMetricsOverride", **self._size, deviceScaleFactor=ratio, mobile=False)
         self.send("Emulation.setFocusEmulationEnabled", enabled=True)
         self.send("Emulation.setLocaleOverride", locale="en-GB")
@@ -54,6 +78,10 @@ class Tab:
     def send(self, method: str, seconds: float | None = None, **parameters: Any) -> dict[str, Any]:
         """See `Protocol.send`."""
         return self._browser.send(method, self._session, seconds, **parameters)
+
+    def wait_until(self, happened: Callable[[], bool], seconds: float | None, what: str) -> None:
+        """See `Protocol.wait_until`."""
+        self._browser.wait_until(happened, seconds, what)
 
     def on(self, event: str, handler: Callable[[dict[str, Any]], None]) -> None:
         """Call `handler` with an event's parameters whenever it comes."""
@@ -68,12 +96,13 @@ class Tab:
 
         self.on("Page.javascriptDialogOpening", opened)
 
-    def on_moved(self, handler: Callable[[str], None]) -> None:
-        """Call `handler` with the address of every document that the page itself shows."""
+    def on_moved(self, here: str, handler: Callable[[str], None]) -> None:
+        """Call `handler` with every other address than `here` that the page itself would show."""
+        self._here, self._moved = here, handler
 
         def moved(event: dict[str, Any]) -> None:
             frame = event["frame"]
-            if "parentId" not in frame:
+            if "parentId" not in frame and frame["url"] not in (here, "about:blank"):
                 handler(frame["url"])
 
         self.on("Page.frameNavigated", moved)
@@ -83,7 +112,7 @@ class Tab:
         self.send("Page.addScriptToEvaluateOnNewDocument", source=script)
 
     def go_to(self, address: str, seconds: float) -> None:
-        """Load a document with all that it needs.
+        """Show a document that needs nothing else.
 
         Raises
         ------
@@ -92,9 +121,8 @@ class Tab:
         """
         loaded: list[bool] = []
         self.on("Page.loadEventFired", lambda _: loaded.append(True))
-        end = time.monotonic() + seconds
         self.send("Page.navigate", seconds, url=address)
-        self._browser.wait_until(lambda: bool(loaded), end - time.monotonic(), "loading")
+        self.wait_until(lambda: bool(loaded), seconds, "loading")
 
     def evaluate(self, expression: str, seconds: float | None = None) -> Any:
         """Value of a script's expression, when it is settled.
@@ -110,37 +138,57 @@ class Tab:
             raise ProtocolError(thrown.get("exception", {}).get("description", thrown["text"]))
         return event["result"].get("value")
 
-    def picture(self) -> bytes:
-        """What it shows, as a PNG file."""
+    def frame(self, ticks: float) -> None:
+        """Make a frame at a time of the browser's own, without a picture."""
+        self.send("HeadlessExperimental.beginFrame", frameTimeTicks=ticks, interval=INTERVAL_MS)
+
+    def picture(self, ticks: float) -> bytes:
+        """What it shows in a frame that is made at a time of the browser's own, as a PNG file."""
         order: dict[str, Any] = {"format": "png", "optimizeForSpeed": True}
-        if self._by_frames:
-            return base64.b64decode(self._painted(order))
-        # Without a clip, there is one pixel for each of the page's own, whatever its ratio.
+        if self._ratio == 1:
+            return base64.b64decode(self._painted(ticks, order))
+        self.frame(ticks)
+        # A frame's own picture has one pixel for each of the page's own, whatever the ratio; this one has them all.
         clip = {"x": 0, "y": 0, **self._size, "scale": 1}
-        return base64.b64decode(self.send("Page.captureScreenshot", **order, clip=clip)["data"])
+        return base64.b64decode(self._shot(ticks, order | {"clip": clip}))
 
     def close(self) -> None:
         """Close it, with its context."""
         self._browser.forget(self._session)
         self._browser.send("Target.disposeBrowserContext", browserContextId=self._context)
 
-    def _painted(self, order: dict[str, Any]) -> str:
+    def _painted(self, ticks: float, order: dict[str, Any]) -> str:
         """The page painted once; again if the browser was still about to show its first frame."""
-        for _ in range(TRIES):
-            timing = {"frameTimeTicks": next(_TICKS), "interval": INTERVAL_MS}
+        for number in range(TRIES):
+            timing = {"frameTimeTicks": ticks + number * SHOT_TICK_MS, "interval": INTERVAL_MS}
             event = self.send("HeadlessExperimental.beginFrame", **timing, screenshot=order)
             if "screenshotData" in event:
                 return str(event["screenshotData"])
             time.sleep(0.01)
         raise SourceError("the browser painted nothing: capture again")
 
-    def _answer(self, site: Site, event: dict[str, Any]) -> None:
+    def _shot(self, ticks: float, order: dict[str, Any]) -> str:
+        """A picture that is taken of the frames that follow; the page sees none of them."""
+        shot = self._browser.begin("Page.captureScreenshot", self._session, **order)
+        for _ in range(SHOT_FRAMES):
+            ticks += SHOT_TICK_MS
+            self.frame(ticks)
+            with suppress(NoAnswer):
+                self.wait_until(lambda: self._browser.has(shot), SHOT_WAIT, "a picture")
+                return str(self._browser.take(shot)["data"])
+        raise SourceError("the browser painted nothing: capture again")
+
+    def _answer(self, event: dict[str, Any]) -> None:
         request = event["request"]
+        leaves = event.get("resourceType") == "Document" and event.get("frameId") == self._target
+        if leaves and self._here and request["url"] != self._here:
+            self._moved(request["url"])
+            self._refuse(event, "Aborted")
+            return
         wanted = {name.lower(): value for name, value in request["headers"].items()}.get("range", "")
-        answer = site.answer(request["url"], wanted)
+        answer = self.site.answer(request["url"], wanted)
         if answer is None:
-            reason = {"requestId": event["requestId"], "errorReason": "AddressUnreachable"}
-            self._browser.tell("Fetch.failRequest", self._session, **reason)
+            self._refuse(event, "AddressUnreachable")
             return
         self._browser.tell(
             "Fetch.fulfillRequest",
@@ -150,6 +198,18 @@ class Tab:
             responseHeaders=[{"name": name, "value": value} for name, value in answer.headers.items()],
             body=base64.b64encode(answer.body).decode(),
         )
+
+    def _refuse(self, event: dict[str, Any], reason: str) -> None:
+        refusal = {"requestId": event["requestId"], "errorReason": reason}
+        self._browser.tell("Fetch.failRequest", self._session, **refusal)
+
+    def _attached(self, event: dict[str, Any]) -> None:
+        """A worker is about to begin: it gets the page's clock first."""
+        session, kind = event["sessionId"], event["targetInfo"]["type"]
+        if kind == "worker":
+            self.workers.append(Worker(self._browser, session))
+            self._browser.tell("Runtime.evaluate", session, expression=self._worker_script)
+        self._browser.tell("Runtime.runIfWaitingForDebugger", session)
 
     def _crashed(self, _: dict[str, Any]) -> None:
         raise ProtocolError("the page crashed the browser, often for want of memory")

@@ -14,13 +14,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT, rgb
-from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.time.animation_length import Animation, AnimationLength, animation_length
 from vexel.sources.archive import unpacked_page
 from vexel.sources.browser import chromium
+from vexel.sources.browser.page_clock import PageClock, steps_to
 from vexel.sources.browser.page_dials import page_dials
 from vexel.sources.browser.protocol import NoAnswer, ProtocolError
-from vexel.sources.browser.site import ORIGIN, Site
+from vexel.sources.browser.site import BLANK, ORIGIN, Site
 from vexel.sources.browser.tab import Tab
 from vexel.sources.protocols import FrameRequest, SourceError, TookTooLong
 
@@ -31,7 +32,9 @@ LONGEST = 16_384
 """Pixels that Chromium paints along a side."""
 LOOKED_AT = (1280, 720)
 """Size at which its animations are read."""
-CLOCK = Path(chromium.__file__).with_name("clock.js")
+LONGEST_STEP_MS = Fraction(1000, 60)
+"""A page that asks for frames gets one at least so often, as on a screen: some take a longer gap for a pause."""
+SCRIPT, WORKER_SCRIPT = (Path(chromium.__file__).with_name(name) for name in ("page.js", "worker.js"))
 
 
 class PageFile:
@@ -60,19 +63,24 @@ class PageFile:
         """A page remembers, so its frames depend on every step from the first on, and a step on the rate."""
         dials = self._dials
         names = tuple(dial.name for dial in dials)
+        length, untamed = self._looked_at()
+        findings = (SourceFinding("untamed", {"what": ", ".join(untamed)}),) if untamed else ()
         return SourceFacts(
-            dials, ("frame", "rate"), pictures=True, walks=True, settings=names, length=self._own_length()
+            dials, ("frame", "rate"), pictures=True, walks=True, settings=names, length=length, findings=findings
         )
 
-    def _own_length(self) -> AnimationLength | None:
-        """The length that its animations tell; None where it cannot be opened, and its picture says why."""
+    def _looked_at(self) -> tuple[AnimationLength | None, list[str]]:
+        """The length that its animations tell, and what of it has a clock of its own.
+
+        Nothing where it cannot be opened, and its picture says why.
+        """
         seen: dict[str, int | Fraction] = {"frame": 0, "rate": Fraction(24)}
         asked = FrameRequest({dial.name: dial.default for dial in self._dials}, seen, LOOKED_AT, LOOKED_AT, "#ffffff")
         opened = OpenedPage(self._file, self._name, self._seed, asked)
         try:
-            return animation_length(opened.courses())
+            return animation_length(opened.courses()), opened.untamed()
         except (SourceError, ProtocolError):
-            return None
+            return None, []
         finally:
             opened.close()
 
@@ -95,8 +103,7 @@ class PageFile:
         frame = int(asked.seen["frame"])
         opened = self._nearest(asked, frame) or self._open(asked)
         try:
-            opened.go(frame)
-            return opened.picture()
+            return opened.picture(frame)
         except SourceError:
             self._drop(opened)
             raise
@@ -157,14 +164,17 @@ class OpenedPage:
         self._background = asked.background
         self._rate = Fraction(asked.seen["rate"])
         self._dials = dict(asked.dials)
-        self._site = Site(file.parent)
+        self._site = Site(file.parent, file.name)
         self._tab: Tab | None = None
+        self._clock: PageClock | None = None
+        self._at = Fraction(0)
+        self._shown = b""
         self.look = look_of(asked)
         self.frame = -1
         self.seeks = False
 
-    def go(self, frame: int) -> None:
-        """Move to a frame, through all between.
+    def picture(self, frame: int) -> bytes:
+        """What it shows in a frame, reached through all between, as a PNG file.
 
         Raises
         ------
@@ -172,15 +182,21 @@ class OpenedPage:
             When the page raised an error, or did what a captured page may not.
         """
         tab = self._tab or self._load()
+        clock = self._clock
+        assert clock is not None
         if frame == self.frame:
-            return
-        rate = f"{self._rate.numerator}, {self._rate.denominator}"
+            return self._shown
         if self.seeks:
-            errors = tab.evaluate(f"__vexel.seek({frame}, {rate})")
+            seconds = frame / self._rate
+            tab.evaluate(f"__vexel.seek({float(seconds)!r}, {frame})")
+            self._shown = clock.picture(Fraction(0))
         else:
-            errors = tab.evaluate(f"__vexel.go({self.frame + 1}, {frame}, {rate})")
+            for number in range(self.frame + 1, frame):
+                self._step_to(clock, number)
+            self._shown = self._picture_at(clock, frame)
         self.frame = frame
-        self.check(errors)
+        self.check(tab.evaluate("__vexel.errors()"))
+        return self._shown
 
     def courses(self) -> list[Animation]:
         """Its animations, as they are when it has been loaded."""
@@ -190,10 +206,11 @@ class OpenedPage:
             for name, seconds, times, delay in courses
         ]
 
-    def picture(self) -> bytes:
-        """What it shows, as a PNG file."""
+    def untamed(self) -> list[str]:
+        """What of it has a clock of its own."""
         assert self._tab is not None
-        return self._tab.picture()
+        found: list[str] = self._tab.evaluate("__vexel.untamed()")
+        return found
 
     def check(self, errors: list[str]) -> None:
         """Raise what went wrong, if anything did."""
@@ -209,23 +226,48 @@ class OpenedPage:
             with suppress(ProtocolError):
                 self._tab.close()
 
+    def _step_to(self, clock: PageClock, frame: int) -> None:
+        """Through a frame of which no picture is taken."""
+        *before, last = self._steps(frame)
+        for at in before:
+            clock.step(at, of_shot=frame == 0)
+        clock.step(last, of_shot=True)
+
+    def _picture_at(self, clock: PageClock, frame: int) -> bytes:
+        *before, last = self._steps(frame)
+        for at in before:
+            clock.step(at, of_shot=frame == 0)
+        return clock.picture(last)
+
+    def _steps(self, frame: int) -> list[Fraction]:
+        """Times in milliseconds at which the page sees a frame on the way to one of the shot's."""
+        at = 1000 * frame / self._rate
+        if frame == 0:
+            # Some libraries ask for a frame to begin with, and draw in the next.
+            return [at, at]
+        before, self._at = self._at, at
+        assert self._clock is not None
+        return steps_to(before, at, LONGEST_STEP_MS) if self._clock.needs else [at]
+
     def _load(self) -> Tab:
-        self._tab = tab = Tab(*self._place, self._site)
+        self._tab = tab = Tab(*self._place, self._site, WORKER_SCRIPT.read_text())
         address = f"{ORIGIN}/{quote(self._file.name)}"
-        tab.begin_with(f"{CLOCK.read_text()}\n__vexel.seed({self._seed}, {json.dumps(self._dials)});")
         tab.on("Page.downloadWillBegin", lambda courses: self._note(f"it downloads {courses['suggestedFilename']}"))
         tab.on_dialog(lambda says: self._note(f"it opens a dialog: {says[:80]!r}"))
-        tab.on_moved(lambda to: self._moved(to, address))
         self._set_background(tab)
-        tab.go_to(address, LOAD_SECONDS)
-        tab.evaluate("__vexel.settle()", LOAD_SECONDS)
+        # Of the page's own origin, so that it begins in the process that the clock is set for.
+        tab.go_to(f"{ORIGIN}/{BLANK}", LOAD_SECONDS)
+        tab.on_moved(address, self._moved)
+        tab.begin_with(f"{SCRIPT.read_text()}\n__vexel.seed({self._seed}, {json.dumps(self._dials)});")
+        self._clock = PageClock(tab)
+        self._clock.load(address, LOAD_SECONDS, lambda: bool(self._site.troubles))
+        self.check([])
         self.seeks = bool(tab.evaluate("__vexel.seeks()"))
         self.check(tab.evaluate("__vexel.errors()"))
         return tab
 
-    def _moved(self, to: str, address: str) -> None:
-        if to not in (address, "about:blank"):
-            self._note(f"it goes away to {to[:200]}: a page that is captured stays where it is")
+    def _moved(self, to: str) -> None:
+        self._note(f"it goes away to {to[:200]}: a page that is captured stays where it is")
 
     def _note(self, trouble: str) -> None:
         self._site.troubles.append(trouble)
@@ -244,7 +286,7 @@ def _exact(value: float) -> Fraction:
 
 def get_ready() -> None:
     """Start the browser ahead of the first page."""
-    chromium.browser(by_frames=True)
+    chromium.browser()
 
 
 def look_of(asked: FrameRequest) -> tuple[object, ...]:
