@@ -7,12 +7,14 @@ import numpy as np
 
 from tests.helpers import HEADER, asked, scratch
 from vexel.author import dial, model
+from vexel.core.evaluate.source_facts import SourceAt
 from vexel.core.lanes.dial import Dial
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.sources.kinds.model import ModelFile
 from vexel.sources.meshes.parts import ranges_of
 from vexel.sources.protocols import SourceError
+from vexel.stage.stage import Stage
 
 
 class ModelFileTest(unittest.TestCase):
@@ -30,6 +32,22 @@ class ModelFileTest(unittest.TestCase):
         )
         self.assertEqual(source.facts.dials, (Dial("b", 1, 0, 2, "m", "wide"), Dial("a", -1, -2, 0)))
         self.assertEqual(source.facts.sees, ())
+
+    def test_it_is_seen_whether_a_model_comes_out_the_same_and_no_more_often_than_needed(self):
+        moments = [({}, {}), ({}, {})]
+        for height, same in (("1", True), ("len(BUILT)", False)):
+            with self.subTest(height):
+                file = scratch(self) / "thing.py"
+                code = (
+                    "from pathlib import Path\n\nBUILT = []\n\n\n@model\ndef f():\n"
+                    "    BUILT.append('.')\n    Path('built').write_text(''.join(BUILT))\n"
+                    f"    return pv.Cone(height={height})\n"
+                )
+                file.write_text(HEADER + code)
+                stage, at = Stage(), SourceAt("model", file)
+                stage.measure(at, moments, (96, 64))
+                self.assertEqual(stage.repeats(at, moments, (96, 64)), same)
+                self.assertEqual((file.parent / "built").read_text(), "..")
 
     def test_the_instant_is_exact(self):
         source = self.open(

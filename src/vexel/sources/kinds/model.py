@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from vexel.core.evaluate.source_facts import SourceFacts
-from vexel.sources.code.code_file import CodeFile
+from vexel.sources.code.code_file import CodeFile, seed_global
 from vexel.sources.code.decorators import Model
 from vexel.sources.meshes.parts import Part, as_parts, check_parts
 from vexel.sources.protocols import FrameRequest, SourceError
@@ -18,6 +18,7 @@ class ModelFile:
 
     def show(self, asked: FrameRequest) -> list[Part]:
         """Run the building function; see `Source.show`."""
+        seed_global(0)
         result = self._code.call(self._code.marked, **self._code.arguments(asked.dials, asked.seen))
         if result is None:
             raise SourceError(

@@ -1,6 +1,7 @@
 """Source kind ``object``: a mesh file, brought upright and with its own colours."""
 
 from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -9,7 +10,11 @@ import pyvista as pv
 import trimesh
 from numpy.typing import NDArray
 
-from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.errors import Mistake
+from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
+from vexel.core.time.animation_length import AnimationLength
+from vexel.sources.meshes.gltf_model import GltfModel
+from vexel.sources.meshes.material_file import missing_beside, mtl_left_out
 from vexel.sources.meshes.mesh_format import cut_short, mesh_format, no_faces
 from vexel.sources.meshes.parts import Part, as_parts, check_parts
 from vexel.sources.meshes.point_file import read_points
@@ -29,12 +34,17 @@ class ObjectFile:
         When the file is not a whole mesh with faces, nor a cloud of points.
     """
 
-    def __init__(self, file: Path, up: str = "auto") -> None:
+    def __init__(self, file: Path, up: str = "auto", animation: str = "") -> None:
         held = mesh_format(file)
+        self._model: GltfModel | None = None
         try:
             points = read_points(file) if held == "PLY" else None
-            parts = [points] if points else _read_vtp(file) if held == "VTP" else _read_by_trimesh(file, held)
-        except SourceError:
+            if held in Y_UP:
+                self._model = GltfModel(file, animation)
+                parts = self._model.parts_at(0.0)
+            else:
+                parts = [points] if points else _read_vtp(file) if held == "VTP" else _read_by_trimesh(file, held)
+        except (SourceError, Mistake):
             raise
         except Exception as error:
             raise SourceError(
@@ -48,15 +58,51 @@ class ObjectFile:
             raise SourceError(f"{file.name}: {error}; export it again") from None
         guess = up_of([part.mesh for part in parts])
         stands_on_y = up == "y" or (up == "auto" and held in Y_UP)
-        self.facts = SourceFacts(up="y" if stands_on_y else "z", up_stated=held in Y_UP, up_guess=guess)
-        if stands_on_y:
-            for part in parts:
-                part.mesh.rotate_x(90, inplace=True)
-        self._parts = [replace(part, rigid=True) for part in parts]
+        self._stands_on_y = stands_on_y
+        seconds = self._model.seconds if self._model else 0.0
+        self.facts = SourceFacts(
+            sees=("seconds",) if seconds else (),
+            up="y" if stands_on_y else "z",
+            up_stated=held in Y_UP,
+            up_guess=guess,
+            length=self._length(),
+            about=tuple(("animation", name) for name in (self._model.animations if self._model else ())),
+            findings=tuple(self._findings(file, held, animation)),
+        )
+        self._parts = [replace(part, rigid=not seconds) for part in self._upright(parts)]
 
     def show(self, asked: FrameRequest) -> list[Part]:
-        """The same parts in every frame; see `Source.show`."""
-        return self._parts
+        """The parts, at their place in the animation where the file has one; see `Source.show`."""
+        if self._model is None or not self._model.seconds:
+            return self._parts
+        at, lasts = float(asked.seen.get("seconds", 0)), self._model.seconds
+        return self._upright(self._model.parts_at(at if at <= lasts else at % lasts))
+
+    def _upright(self, parts: list[Part]) -> list[Part]:
+        if self._stands_on_y:
+            for part in parts:
+                part.mesh.rotate_x(90, inplace=True)
+        return parts
+
+    def _length(self) -> AnimationLength | None:
+        if self._model is None or not self._model.seconds:
+            return None
+        # Its keys are 32-bit floats: 1.6666666269 is meant to be 5/3.
+        seconds = Fraction(self._model.seconds).limit_denominator(10_000)
+        return AnimationLength(str(seconds), self._model.loops, len(self._model.animations))
+
+    def _findings(self, file: Path, held: str, animation: str) -> list[SourceFinding]:
+        """What the file says and is not drawn, and what it needs and is not there."""
+        found = []
+        left = self._model.left_out if self._model else mtl_left_out(file) if held == "OBJ" else ()
+        if left:
+            found.append(SourceFinding("not-drawn", {"what": ", ".join(left)}))
+        if held == "OBJ" and (missing := missing_beside(file)):
+            found.append(SourceFinding("missing-beside", {"count": len(missing), "files": ", ".join(missing[:4])}))
+        if self._model and len(self._model.animations) > 1 and not animation:
+            names = ", ".join(self._model.animations[1:5])
+            found.append(SourceFinding("animations", {"first": self._model.animations[0], "others": names}))
+        return found
 
 
 def _read_vtp(file: Path) -> list[Part]:
@@ -69,16 +115,32 @@ def _read_vtp(file: Path) -> list[Part]:
 def _read_by_trimesh(file: Path, held: str) -> list[Part]:
     if held == "OBJ":
         _check_obj(file)
-    kind = {"GLB": "glb", "glTF": "gltf"}.get(held, held.lower())
+    if held == "STL" and (corners := _binary_stl(file)) is not None:
+        # Each of its faces has corners of its own, three times as many as there are.
+        points, faces = _joined(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3))
+        return [Part(pv.PolyData.from_regular_faces(points, faces), name=file.stem)]
     # Unprocessed: merging vertices would renumber them, and lose the file's own normals and seams.
-    scene = trimesh.load_scene(file, file_type=kind, process=False)
+    scene = trimesh.load_scene(file, file_type=held.lower(), process=False)
     parts = []
     for node in scene.graph.nodes_geometry:
         placed, name = scene.graph[node]
         mesh = scene.geometry[name]
         if isinstance(mesh, trimesh.Trimesh) and len(mesh.faces):
-            parts.append(replace(_part_of(mesh, placed, file), name=str(node)))
+            parts.append(replace(_part_of(mesh, placed, file, held), name=str(node)))
     return parts
+
+
+def _binary_stl(file: Path) -> NDArray[np.float32] | None:
+    """Corners of the faces of a binary STL, shape (F, 3, 3); None for one that is text."""
+    with file.open("rb") as stream:
+        head = stream.read(84)
+        count = int.from_bytes(head[80:84], "little")
+        if file.stat().st_size < 84 + 50 * count or (head[:5].lower() == b"solid" and b"\0" not in head):
+            return None
+        held = np.frombuffer(
+            stream.read(50 * count), [("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("more", "<u2")]
+        )
+    return np.ascontiguousarray(held["corners"])
 
 
 def _check_obj(file: Path) -> None:
@@ -100,13 +162,17 @@ def _check_obj(file: Path) -> None:
         raise no_faces(file)
 
 
-def _part_of(mesh: trimesh.Trimesh, placed: NDArray[np.float64], file: Path) -> Part:
+def _part_of(mesh: trimesh.Trimesh, placed: NDArray[np.float64], file: Path, held: str) -> Part:
     """A mesh of the file where the file's scene places it, a matrix of shape (4, 4)."""
     if mesh.faces.max() >= len(mesh.vertices):
         raise cut_short(file, f"a vertex {mesh.faces.max() + 1:,} (a face uses it)", f"{len(mesh.vertices):,}")
     points = trimesh.transform_points(mesh.vertices, placed)
-    surface = pv.PolyData.from_regular_faces(points, np.asarray(mesh.faces, dtype=np.int64))
-    if "vertex_normals" in mesh._cache:  # the file's own; trimesh would otherwise make its own up
+    faces = np.asarray(mesh.faces, dtype=np.int64)
+    if held == "STL":
+        # Each of its faces has corners of its own, three times as many as there are.
+        points, faces = _joined(points, faces)
+    surface = pv.PolyData.from_regular_faces(points, faces)
+    if held != "STL" and "vertex_normals" in mesh._cache:  # the file's own; trimesh would otherwise make its own up
         # Normals turn by the inverse transpose, so that an uneven scale leaves them upright.
         normals = np.asarray(mesh.vertex_normals) @ np.linalg.inv(placed[:3, :3])
         normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
@@ -129,7 +195,37 @@ def _dressed(surface: pv.PolyData, visual: Any) -> Part:
         surface.active_texture_coordinates = np.asarray(visual.uv, dtype=np.float32)
         return Part(surface, texture=image)
     red, green, blue = visual.material.main_color[:3]
-    return Part(surface, colour=f"#{red:02x}{green:02x}{blue:02x}")
+    return Part(surface, colour=f"#{red:02x}{green:02x}{blue:02x}", opacity=_opacity_of(visual.material))
+
+
+def _opacity_of(material: Any) -> float:
+    """What an MTL file says by ``d``, or by ``Tr``, which is its opposite."""
+    said = getattr(material, "kwargs", None) or {}
+    for name, opposite in (("d", False), ("tr", True)):
+        value = said.get(name)
+        try:
+            number = float(str(value[0] if isinstance(value, list | tuple) else value))
+        except (ValueError, IndexError):
+            continue
+        return float(np.clip(1 - number if opposite else number, 0, 1))
+    return 1.0
+
+
+def _joined(points: NDArray[np.floating[Any]], faces: NDArray[np.int64]) -> tuple[NDArray[Any], NDArray[np.int64]]:
+    """Points that are the same to the bit as one."""
+    import pandas
+
+    # Adding 0 makes one of the two zeros.
+    bits = (np.asarray(points, np.float32) + np.float32(0)).view(np.uint32)
+    mixed = bits[:, 0].astype(np.uint64)
+    for column, factor in ((1, 0xC2B2AE3D27D4EB4F), (2, 0x165667B19E3779F9)):
+        mixed ^= bits[:, column].astype(np.uint64) * np.uint64(factor)
+    codes, names = pandas.factorize(mixed)
+    first = np.zeros(len(names), np.int64)
+    first[codes[::-1]] = np.arange(len(points) - 1, -1, -1)
+    if not np.array_equal(bits[first][codes], bits):
+        return points, faces  # two places share a number; joined later, by sorting
+    return points[first], codes[faces]
 
 
 def _image_of(material: Any) -> NDArray[np.uint8] | None:

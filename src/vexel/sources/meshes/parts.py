@@ -36,7 +36,11 @@ class Part:
         By which a lane drives its opacity.
     opacity : float
         0 to 1.
-    dots : Dots or None
+    cutoff : float
+        Where its texture is less opaque than this, nothing is; 0 where all is.
+    blends : bool
+        Whether what is behind it is seen through its texture or colours.
+    splats : Splats or None
         How its points look, where it has no surface.
     """
 
@@ -52,6 +56,8 @@ class Part:
     rigid: bool = False
     name: str = ""
     opacity: float = 1.0
+    cutoff: float = 0.0
+    blends: bool = False
     splats: Splats | None = None
 
 
