@@ -2,6 +2,7 @@
 
 import unittest
 from dataclasses import replace
+from fractions import Fraction
 
 import numpy as np
 import pandas
@@ -13,6 +14,8 @@ from vexel.core.document.shot import read_shot_document
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, Subject
+from vexel.sources.data.plots import _grown
+from vexel.sources.data.table_file import dates_in, read_table
 from vexel.sources.files import source_files
 from vexel.sources.kinds.series import SeriesFile
 from vexel.sources.kinds.sketch import SketchFile
@@ -39,6 +42,82 @@ class SeriesTest(unittest.TestCase):
         for slot, share in ((0, 0.0), (1, 0.5), (2, 1.0)):
             expected = [round(255 * c) for c in colormaps["viridis"](share)]
             np.testing.assert_allclose(self.at(source, slot)[0, 0], expected, atol=1)
+
+    def test_tables_are_read_as_they_are_written_and_it_is_said(self):
+        """Values against pandas, told by hand what this finds out by itself."""
+        for text, told, how in (
+            (
+                "t;level\n0,5;1,25\n1,5;-2,75\n2,5;1.003,5\n", ["semicolon", "comma"],
+                {"sep": ";", "decimal": ",", "thousands": "."},
+            ),
+            ("t;level\n1;0.5\n2;0.75\n", ["semicolon"], {"sep": ";"}),
+            ("t\tlevel\n1,5\t2\n2,5\t3\n", ["tab", "comma"], {"sep": "\t", "decimal": ","}),
+            ("# gauge 7\n# west quay\nt,level\n1,0.5\n2,1e-3\n", [], {"comment": "#"}),
+            ('t,level\n1,"0,5"\n2,"0,75"\n', ["comma"], {"decimal": ","}),
+            ("\ufefft,level,note\n1,,calm\n2,3,\n", [], {"encoding": "utf-8-sig"}),
+        ):  # fmt: skip
+            with self.subTest(text):
+                (self.folder / "t.csv").write_text(text)
+                table, expected = read_table(self.folder / "t.csv"), pandas.read_csv(self.folder / "t.csv", **how)
+                self.assertEqual([value for _, value in table.about], told)
+                self.assertEqual(list(table.columns), list(expected.columns))
+                for name in ("t", "level"):
+                    np.testing.assert_array_equal(table.columns[name], expected[name].to_numpy())
+
+    def test_dates_in_any_order_place_and_language_of_figures(self):
+        when = pandas.to_datetime(["2031-03-05 06:00", "2031-03-14 18:30", "2031-11-30 00:15"])
+        for form, guessed in (
+            ("%Y-%m-%dT%H:%M", False), ("%d.%m.%Y %H:%M", False), ("%d/%m/%Y %H:%M", False), ("%m/%d/%Y %H:%M", False),
+            ("%d %b %Y %H:%M", False), ("%B %d, %Y %H:%M:%S", False), ("%Y%m%d %H:%M", False),
+        ):  # fmt: skip
+            dates = dates_in(np.array(when.strftime(form), object))
+            self.assertEqual(dates.guessed, guessed, form)
+            np.testing.assert_array_equal(dates.times, when.to_numpy(), form)
+        self.assertTrue(dates_in(np.array(["03/04/2031", "05/06/2031"], object)).guessed)
+        self.assertFalse(dates_in(np.array(["03.04.2031", "05.06.2031"], object)).guessed)
+        self.assertIsNone(dates_in(np.array(["calm", "2031-01-01"], object)))
+        rows = [f"{n},{when[n]:%d/%m/%Y},{n * 2}" for n in (2, 1, 0)]
+        (self.folder / "t.csv").write_text("station,day,level\n" + "\n".join(rows))
+        source = self.open("t.csv")
+        self.assertEqual([(odd.code, odd.facts) for odd in source.facts.findings], [])
+        (self.folder / "t.csv").write_text("station,day,level\n" + "\n".join("A" + row for row in rows))
+        source = self.open("t.csv")
+        self.assertEqual([odd.code for odd in source.facts.findings], ["rows-reversed"])
+        self.assertEqual(source._look.axis.name, "day")
+        self.assertIn(("drawn", "level"), source.facts.about)
+
+    def test_growing_lines_grow_between_rows(self):
+        """The tip stands where numpy.interp puts it."""
+        np.save(self.folder / "n.npy", np.array([0.0, 4.0, 2.0, 8.0]))
+        (self.folder / "t.csv").write_text("day,level\n2031-03-01,0\n2031-03-02,4\n2031-03-05,2\n2031-03-06,8\n")
+        for name in ("n.npy", "t.csv"):
+            source = self.open(name, between="linear")
+            held, half, next_one = (self.at(source, 1, part) for part in (0, Fraction(1, 2), Fraction(999, 1000)))
+            self.assertFalse(np.array_equal(held, half))
+            self.assertLess(np.abs(next_one.astype(int) - self.at(source, 2)).mean(), 0.5)
+        x, lines = _grown(np.arange(4), {"n": np.array([0.0, 4.0, 2.0, 8.0])}, 1.25)
+        np.testing.assert_allclose(lines["n"][-1], np.interp(1.25, range(4), [0, 4, 2, 8]))
+        np.testing.assert_allclose(x, [0, 1, 1.25])
+
+    def test_all_parts_of_a_time_in_a_collection_are_shown(self):
+        for n in range(4):
+            pv.Sphere(center=(n % 2 * 3, 0, n // 2)).cast_to_unstructured_grid().save(self.folder / f"p{n}.vtu")
+        sets = "".join(f'<DataSet timestep="{n // 2}" part="{n % 2}" file="p{n}.vtu"/>' for n in range(4))
+        (self.folder / "s.pvd").write_text(f'<VTKFile type="Collection"><Collection>{sets}</Collection></VTKFile>')
+        source = self.open("s.pvd", between="linear")
+        self.assertEqual(source.facts.source_frames.count, 2)
+        self.assertEqual([part.mesh.center[0] for part in self.at(source, 0)], [0, 3])
+        between = self.at(source, 0, Fraction(1, 2))
+        np.testing.assert_allclose([part.mesh.center for part in between], [(0, 0, 0.5), (3, 0, 0.5)], atol=1e-6)
+
+    def test_data_may_have_thousands_of_slices_a_second(self):
+        np.save(self.folder / "n.npy", np.arange(96000.0))
+        self.assertEqual(self.open("n.npy", rate="48000").facts.source_frames.rate, "48000")
+        source = {"kind": "series", "file": "n.npy", "rate": "48000"}
+        self.assertEqual(
+            read_shot_document({"title": "T", "source": source, "clock": {"rate": "24", "frames": 2}}).source.rate,
+            "48000",
+        )
 
     def test_pictures_in_an_array_come_as_they_are(self):
         pictures = np.random.default_rng(1).integers(0, 255, (3, 4, 5, 3), np.uint8)

@@ -7,6 +7,7 @@ import numpy as np
 import pyvista as pv
 
 from tests.helpers import asked, scratch
+from vexel.core.evaluate.source_facts import SourceAt
 from vexel.demo import HERE
 from vexel.sources.code.drawing_result import array_pixels
 from vexel.sources.detect_kind import kind_of
@@ -14,6 +15,7 @@ from vexel.sources.kinds.sketch import SketchFile
 from vexel.sources.pictures.svg import check_svg
 from vexel.sources.protocols import SourceError
 from vexel.stage.fit import fitted
+from vexel.stage.stage import Stage
 
 HEADER = "import numpy as np\nimport skia\nfrom vexel.author import dial, sketch, typeface\n\n\n"
 RED = [255, 0, 0, 255]
@@ -45,6 +47,51 @@ class SketchTest(unittest.TestCase):
                 picture = fitted(self.returned(result), (96, 64), "#000000")
                 self.assertEqual((picture.shape, picture[32, 48].tolist()), ((64, 96, 4), RED))
                 self.assertEqual(picture[0, 0].tolist(), RED)
+
+    def test_sixteen_bits_are_kept_and_other_depths_are_told_how(self):
+        """Half of 65,535 in a Pillow image, an array, and as a float."""
+        for result in (
+            "from PIL import Image; return Image.fromarray(np.full((64, 96), 0x8001, np.uint16))",
+            "return np.full((64, 96, 3), 0x8001, np.uint16)",
+        ):
+            light = self.returned(result)
+            self.assertEqual(light.dtype, np.float32)
+            back = np.where(light > 0.0031308, 1.055 * light ** (1 / 2.4) - 0.055, light * 12.92)
+            np.testing.assert_allclose(back[5, 5, :3] * 65535, 0x8001, atol=0.6)
+        floats = "from PIL import Image; return Image.fromarray(np.full((64, 96), {}, np.float32))"
+        self.assertEqual(self.returned(floats.format(0.5))[5, 5].tolist(), [128, 128, 128, 255])
+        with self.assertRaisesRegex(SourceError, "values from 128 to 128; floats of a picture lie between 0 and 1"):
+            self.returned(floats.format(128))
+        with self.assertRaisesRegex(SourceError, r"mode I, whose numbers .*astype\(np.uint16\)"):
+            self.returned("from PIL import Image; return Image.new('I', size, 300)")
+
+    def test_an_artist_of_a_blitted_animation_is_drawn(self):
+        """As in matplotlib's own example of blitting: the line is marked as animated."""
+        plot = "import matplotlib.pyplot as plt; f, a = plt.subplots(); a.plot([0, 1], [0, 1], lw=9, c='r'{}); return f"
+        marked, plain = (self.returned(plot.format(word)) for word in (", animated=True", ""))
+        np.testing.assert_array_equal(marked, plain)
+
+    def test_unseeded_random_numbers_are_the_same_in_every_process(self):
+        code = (
+            "import random\nSPREAD = np.random.rand(3)\n\n\n@sketch\ndef draw(size, frame):\n"
+            "    value = (np.random.rand() + random.random() + SPREAD.sum()) / 5\n"
+            "    return np.full((64, 96), value)\n"
+        )
+        one, two = self.open(code), self.open(code)
+        later = two.show(asked({"frame": 3}))
+        np.testing.assert_array_equal(one.show(asked({"frame": 3})), later)
+        np.testing.assert_array_equal(two.show(asked({"frame": 3})), later)
+
+    def test_code_that_gives_something_else_each_time_is_found(self):
+        draw = "@sketch\ndef draw(size):\n    {}\n    return np.full((64, 96), {})\n"
+        for first, value, same in (
+            ("", "0.5", True), ("", "np.random.rand()", True),
+            ("import os", "(os.urandom(1)[0] + os.urandom(1)[0]) / 999", False),
+            ("", "np.random.default_rng().random()", False), ("KEPT.append(1)", "len(KEPT) / 9", False),
+        ):  # fmt: skip
+            with self.subTest(value):
+                self.open("KEPT = []\n\n\n" + draw.format(first or "pass", value))
+                self.assertEqual(Stage().repeats(SourceAt("sketch", self.file), [({}, {})], (96, 64)), same)
 
     def test_geometry_stands_before_the_camera(self):
         (part,) = self.returned("import pyvista as pv; return pv.Sphere()")

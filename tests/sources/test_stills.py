@@ -1,8 +1,11 @@
 """Image sequences: found by any member, told with all that is odd, shown exactly."""
 
+import json
 import os
+import struct
 import subprocess
 import unittest
+import zipfile
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -10,14 +13,17 @@ from pathlib import Path
 import cv2
 import numpy as np
 import OpenEXR
+from PIL import Image
 
-from tests.helpers import asked, scratch
+from tests.helpers import asked, scratch, shot_document, vexel
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.errors import Mistake
 from vexel.sources.files import source_files
 from vexel.sources.kinds.stills import StillsFolder
-from vexel.sources.pictures.images import header_of, pixels_of
+from vexel.sources.pictures.images import header_of, picture_in
+from vexel.sources.pictures.mixing import encoded, light_of
 from vexel.sources.protocols import SourceError
+from vexel.stage.exr import read_exr
 
 
 def written(folder, numbers, name="s.{:04d}.png", size=(16, 12), depth=np.uint8):
@@ -28,9 +34,36 @@ def written(folder, numbers, name="s.{:04d}.png", size=(16, 12), depth=np.uint8)
         )
 
 
+def matrix_profile(name, matrix):
+    """An ICC profile of primaries and the sRGB curve, as ICC.1:2022 lays it out."""
+    curve = b"para" + struct.pack(
+        ">IHH5i", 0, 3, 0, *(round(v * 65536) for v in (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045))
+    )
+    text = b"desc" + struct.pack(">II", 0, len(name) + 1) + name.encode() + bytes(1 + 78)
+    xyz = [b"XYZ " + struct.pack(">I3i", 0, *(round(v * 65536) for v in column)) for column in matrix.T]
+    white = b"XYZ " + struct.pack(">I3i", 0, *(round(v * 65536) for v in (0.9642, 1, 0.8249)))
+    tags = [(b"desc", text), (b"wtpt", white), *zip((b"rXYZ", b"gXYZ", b"bXYZ"), xyz, strict=True)]
+    tags += [(key, curve) for key in (b"rTRC", b"gTRC", b"bTRC")]
+    table, data, place = b"", b"", 128 + 4 + 12 * len(tags)
+    for key, value in tags:
+        table += key + struct.pack(">II", place + len(data), len(value))
+        data += value + bytes(-len(value) % 4)
+    head = struct.pack(">I4sI4s4s4s", place + len(data), b"none", 0x02400000, b"mntr", b"RGB ", b"XYZ ")
+    head += bytes(12) + b"acsp" + bytes(28) + struct.pack(">3i", 0xF6D6, 0x10000, 0xD32D)
+    return head.ljust(128, b"\0") + struct.pack(">I", len(tags)) + table + data
+
+
+def pixels_of(file):
+    return in_codes(picture_in(file))
+
+
+def in_codes(picture):
+    return picture if picture.dtype == np.uint8 else encoded(light_of(picture))
+
+
 def shown(source, slot):
     slots = source.facts.source_frames
-    return int(source.show(at(slot, slots.stamp(slot)))[0, 0, 0])
+    return int(in_codes(source.show(at(slot, slots.stamp(slot))))[0, 0, 0])
 
 
 def at(slot, stamp):
@@ -167,6 +200,46 @@ class ImagesTest(unittest.TestCase):
             )
         cv2.imwrite(str(self.folder / "deep.png"), np.full((4, 4), 0x8000, np.uint16))
         self.assertEqual(pixels_of(self.folder / "deep.png")[0, 0].tolist(), [128, 128, 128, 255])
+
+    def test_sixteen_bits_come_through_to_png_and_exr(self):
+        """Every bit of a 16-bit picture, in a folder or in a ZIP archive that the document names."""
+        rng = np.random.default_rng(2)
+        for n in range(3):
+            cv2.imwrite(str(self.folder / f"d.{n}.png"), rng.integers(0, 65536, (64, 96, 3), np.uint16))
+        with zipfile.ZipFile(self.folder / "d.zip", "w") as archive:
+            for n in range(3):
+                archive.write(self.folder / f"d.{n}.png", f"inner/d.{n}.png")
+        for file in ("d.0.png", "d.zip"):
+            for form, suffix in (("png16", ".png"), ("exr", ".exr")):
+                picture = {"width": 96, "height": 64, "format": form}
+                document = shot_document({"kind": "stills", "file": file, "rate": "12"}, 3, picture=picture)
+                (self.folder / "shot.json").write_text(json.dumps(document))
+                out = self.folder / f"{file}.{form}"
+                told = vexel("capture", self.folder / "shot.json", "--to", out)
+                self.assertEqual(told.returncode, 0, told.stderr)
+                for n, made in enumerate(sorted(out.glob(f"*{suffix}"))):
+                    held = cv2.imread(str(self.folder / f"d.{n}.png"), cv2.IMREAD_UNCHANGED).astype(int)
+                    if form == "png16":
+                        self.assertLessEqual(np.abs(cv2.imread(str(made), -1).astype(int) - held).max(), 1)
+                    else:
+                        # Light by IEC 61966-2-1; half floats keep 11 bits.
+                        code = held[..., ::-1] / 65535
+                        light = np.where(code <= 0.04045, code / 12.92, ((code + 0.055) / 1.055) ** 2.4)
+                        np.testing.assert_allclose(read_exr(made)["RGBA"][..., :3], light, rtol=2**-10, atol=1e-6)
+
+    def test_a_colour_profile_is_converted_and_said(self):
+        """Display P3 to sRGB by their matrices to D50 (ICC profile registry; IEC 61966-2-1; from memory)."""
+        p3 = np.array([[0.51512, 0.29198, 0.15710], [0.24120, 0.69225, 0.06657], [-0.00105, 0.04189, 0.78407]])
+        srgb = np.array([[0.43607, 0.38515, 0.14307], [0.22249, 0.71687, 0.06061], [0.01392, 0.09708, 0.71410]])
+        for n in range(2):
+            picture = Image.new("RGB", (96, 64), (200, 100, 50))
+            picture.save(self.folder / f"p.{n}.png", icc_profile=matrix_profile("Display P3", p3))
+        code = np.array([200, 100, 50]) / 255
+        light = np.linalg.solve(srgb, p3 @ (((code + 0.055) / 1.055) ** 2.4))
+        expected = 255 * (1.055 * light ** (1 / 2.4) - 0.055)
+        np.testing.assert_allclose(pixels_of(self.folder / "p.0.png")[5, 5, :3], expected, atol=1.5)
+        facts = StillsFolder(self.folder / "p.1.png", "12").facts
+        self.assertIn("p.0.png has the colour profile Display P3", source_sentence(facts.findings[0]))
 
     def test_exr_is_linear_light(self):
         # IEC 61966-2-1: linear 0.2140 is code 0.5; EXR alpha is premultiplied by its specification.

@@ -1,5 +1,7 @@
 """ZIP archives, checked before a byte of them is written."""
 
+import calendar
+import os
 import shutil
 import stat
 import zipfile
@@ -7,6 +9,7 @@ import zlib
 from lzma import LZMAError
 from pathlib import Path, PurePosixPath
 
+from vexel.sources.pictures.images import IMAGES
 from vexel.sources.protocols import SourceError
 
 MAX_MEMBERS = 20_000
@@ -44,6 +47,9 @@ def unpack(archive: Path, folder: Path) -> list[Path]:
                 target.parent.mkdir(parents=True, exist_ok=True)
                 with held.open(member) as source, target.open("wb") as file:
                     shutil.copyfileobj(source, file)
+                # A file's time is part of what identifies it, and must not be that of its unpacking.
+                written = calendar.timegm(member.date_time)
+                os.utime(target, (written, written))
     except DAMAGE as error:
         raise SourceError(f"{archive.name} is damaged or locked ({error}): pack it again, without a password") from None
     return sorted(folder / member.filename for member in members)
@@ -67,6 +73,20 @@ def unpacked_page(archive: Path, folder: Path) -> Path:
         names = ", ".join(file.name for file in first[:4])
         raise SourceError(f"{archive.name} holds several pages ({names}): name the one to be shown index.html")
     return top
+
+
+def unpacked_stills(archive: Path, folder: Path) -> Path:
+    """Unpack numbered pictures; the first of them.
+
+    Raises
+    ------
+    SourceError
+        When there are none in it.
+    """
+    pictures = [file for file in unpack(archive, folder) if file.suffix.lower() in IMAGES]
+    if not pictures:
+        raise SourceError(f"{archive.name} holds no pictures: put numbered PNG, JPEG, TIFF, WebP or EXR files into it")
+    return pictures[0]
 
 
 def _check(name: str, members: list[zipfile.ZipInfo]) -> None:

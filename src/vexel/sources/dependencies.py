@@ -92,6 +92,8 @@ def _found_in(key: str, file: Path, stamp: str) -> tuple[str, ...]:
 
 def stamp_of_sequence(file: Path, options: Mapping[str, Any]) -> str:
     """Over the sequence's place and names; what each picture holds is stamped frame by frame."""
+    if file.suffix.lower() == ".zip":
+        return stamp_of_clip(file, options)
     _, members = members_of(file)
     stamps = [str(file.parent), *(member.stamp for member in members)]
     return hashlib.sha256("\0".join(stamps).encode()).hexdigest()

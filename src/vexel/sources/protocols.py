@@ -5,14 +5,12 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import TYPE_CHECKING, Protocol, TypeAlias, runtime_checkable
 
-import numpy as np
-from numpy.typing import NDArray
-
 from vexel.core.errors import Failure
 from vexel.core.evaluate.source_facts import SourceFacts
 
 if TYPE_CHECKING:
     from vexel.sources.meshes.parts import Part
+    from vexel.sources.pictures.mixing import Picture
 
 
 class SourceError(Failure):
@@ -67,8 +65,8 @@ class FrameRequest:
     stamp: str = ""
 
 
-Shown: TypeAlias = "list[Part] | NDArray[np.uint8]"
-"""Parts, for the camera to look at, or a picture: shape (H, W, 4), sRGB with straight alpha."""
+Shown: TypeAlias = "list[Part] | Picture"
+"""Parts, for the camera to look at, or a picture."""
 
 
 class Source(Protocol):

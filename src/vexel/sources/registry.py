@@ -31,7 +31,12 @@ from vexel.sources.pictures.images import IMAGES
 from vexel.sources.pictures.sequence_members import numbered_meshes
 from vexel.sources.protocols import Source
 
-CLIPS = (".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v", ".mpg", ".mpeg", ".ogv", ".gif")
+CLIPS = (
+    ".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v", ".mpg", ".mpeg", ".ogv", ".gif", ".m2ts", ".mts", ".vob", ".flv",
+    ".wmv", ".mxf", ".3gp", ".y4m", ".ivf", ".h264", ".264", ".h265", ".265", ".hevc", ".apng", ".dv",
+)  # fmt: skip
+TRANSPORT_PACKET = 188
+"""Every so many bytes a transport stream has its mark (ITU-T H.222.0)."""
 DATA = (".npz", ".npy", ".csv", ".parquet", ".pvd", ".vtu", ".vti", ".vts", ".vtr", ".vtk")
 PAGES = (".html", ".htm", ".svg")
 
@@ -133,7 +138,9 @@ def _is_page(head: bytes) -> bool:
 
 
 def _is_clip(head: bytes) -> bool:
-    return head[4:8] == b"ftyp" or (head.startswith(b"RIFF") and head[8:12] == b"AVI ")
+    marks = head[: 4 * TRANSPORT_PACKET : TRANSPORT_PACKET]
+    transport = len(marks) == 4 and marks == b"GGGG"
+    return transport or head[4:8] == b"ftyp" or (head.startswith(b"RIFF") and head[8:12] == b"AVI ")
 
 
 def _is_webp(head: bytes) -> bool:

@@ -4,6 +4,7 @@ Only ever opened inside a stage process: it runs a person's own code.
 """
 
 import os
+import random
 import sys
 import traceback
 from collections.abc import Callable, Mapping
@@ -11,6 +12,8 @@ from fractions import Fraction
 from pathlib import Path
 from types import ModuleType
 from typing import Any, Generic, TypeVar
+
+import numpy as np
 
 from vexel.sources.code.decorators import Decorated, Model, PathFormula, Simulation, Sketch
 from vexel.sources.protocols import SourceError
@@ -81,6 +84,7 @@ class CodeFile(Generic[M]):
         sys.path[:] = [folder, *(p for p in sys.path if p != folder)]
         module = ModuleType("__source__")
         module.__file__ = str(self.file)
+        seed_global(0)
         try:
             code = compile(self.file.read_bytes(), str(self.file), "exec")
             exec(code, module.__dict__)
@@ -121,6 +125,12 @@ class CodeFile(Generic[M]):
         place = own[-1]
         inside = Path(place.filename).relative_to(folder)
         return SourceError(f"{inside}, line {place.lineno}: {type(error).__name__}: {text}", place.lineno or 0)
+
+
+def seed_global(seed: int) -> None:
+    """Set Python's and NumPy's own random numbers, so that code that draws from them gives the same each time."""
+    random.seed(seed)
+    np.random.seed(seed)
 
 
 def _forget_modules_outside_packages() -> None:

@@ -11,10 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT, rgb
+from vexel.sources.pictures.mixing import Picture, light_of_codes
 from vexel.sources.protocols import FrameRequest, Shown
 
 MAX_SIDE = 16384
-WANTED = "a picture is an array (H, W), (H, W, 3) or (H, W, 4) of uint8, or of float from 0 to 1"
+WANTED = "a picture is an array (H, W), (H, W, 3) or (H, W, 4) of uint8 or uint16, or of float from 0 to 1"
 
 
 class DrawingSurface:
@@ -59,7 +60,7 @@ def drawing_result(result: Any, asked: FrameRequest) -> Shown:
     if _is(result, "matplotlib.figure", "Figure"):
         return _figure_pixels(result, asked)
     if _is(result, "PIL.Image", "Image"):
-        return np.array(result.convert("RGBA"))
+        return _pillow_pixels(result)
     if _is(result, "skia", "Picture"):
         sheet = DrawingSurface(asked)
         sheet.canvas.drawPicture(result)
@@ -72,8 +73,8 @@ def drawing_result(result: Any, asked: FrameRequest) -> Shown:
     )
 
 
-def array_pixels(array: NDArray[Any]) -> NDArray[np.uint8]:
-    """An array as pixels: shape (H, W, 4), uint8.
+def array_pixels(array: NDArray[Any]) -> Picture:
+    """An array as a picture: 8 bits, or of uint16 all 16.
 
     Raises
     ------
@@ -89,14 +90,14 @@ def array_pixels(array: NDArray[Any]) -> NDArray[np.uint8]:
         array = _from_unit(array, what)
     elif array.dtype == bool:
         array = array.astype(np.uint8) * 255
-    elif array.dtype != np.uint8:
+    elif array.dtype not in (np.uint8, np.uint16):
         raise TypeError(f"{what}; {WANTED}: convert it with astype(np.uint8), or divide it by its largest value")
-    pixels = np.full((*array.shape[:2], 4), 255, np.uint8)
+    pixels = np.full((*array.shape[:2], 4), np.iinfo(array.dtype).max, array.dtype)
     if array.ndim == 2:
         pixels[..., :3] = array[..., None]
     else:
         pixels[..., : array.shape[2]] = array
-    return pixels
+    return light_of_codes(pixels) if array.dtype == np.uint16 else pixels
 
 
 def _from_unit(array: NDArray[Any], what: str) -> NDArray[np.uint8]:
@@ -109,6 +110,20 @@ def _from_unit(array: NDArray[Any], what: str) -> NDArray[np.uint8]:
     return np.clip(array * 255 + 0.5, 0, 255).astype(np.uint8)
 
 
+def _pillow_pixels(image: Any) -> Picture:
+    """An image of any mode; the deep ones keep their bits, and their numbers are taken as those of an array."""
+    if image.mode.startswith("I;16"):
+        return array_pixels(np.asarray(image).astype(np.uint16))
+    if image.mode == "F":
+        return array_pixels(np.asarray(image))
+    if image.mode == "I":
+        raise TypeError(
+            "a Pillow image of mode I, whose numbers have no stated range: "
+            "return np.asarray(image).astype(np.uint16) for 16 bits, or convert it to L"
+        )
+    return np.array(image.convert("RGBA"))
+
+
 def _is(value: Any, module: str, *names: str) -> bool:
     """Whether a value is of one of a library's classes, without importing the library."""
     known = sys.modules.get(module)
@@ -119,6 +134,9 @@ def _figure_pixels(figure: Any, asked: FrameRequest) -> NDArray[np.uint8]:
     """A figure keeps its size in inches, so that its text keeps its share of the picture."""
     from matplotlib.backends.backend_agg import FigureCanvasAgg
 
+    # What is to be drawn over a kept ground in a window is marked so, and left out of a figure that is drawn whole.
+    for artist in figure.findobj(lambda one: one.get_animated()):
+        artist.set_animated(False)
     wide, high = figure.get_size_inches()
     figure.set_dpi(min(asked.size[0] / wide, asked.size[1] / high) * (1 + 1e-9))
     canvas = FigureCanvasAgg(figure)

@@ -1,5 +1,7 @@
 """Sensible default pictures of data, with scales that hold for the whole series."""
 
+from collections.abc import Mapping
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
@@ -8,6 +10,7 @@ from numpy.typing import NDArray
 
 from vexel.sources.code.drawing_result import array_pixels, drawing_result
 from vexel.sources.data.slices import ArraySlices, TableSlices
+from vexel.sources.data.table_file import dates_in
 from vexel.sources.protocols import FrameRequest, SourceError
 
 INK, PAPER, LINES = "#1f2a33", "#f6f6f4", ("#0b6167", "#b2402f", "#9a6a00", "#4b5fa8", "#6b7280")
@@ -24,12 +27,12 @@ class ArrayLook:
                 f"{name}: a slice of shape {shape} cannot be drawn by default: name a drawing function in source.draw"
             )
 
-    def show(self, value: NDArray[Any], number: int, asked: FrameRequest) -> Any:
-        """The picture of a slice."""
+    def show(self, value: NDArray[Any], place: float, asked: FrameRequest) -> Any:
+        """The picture of a slice, or of one between two."""
         if value.ndim == 0:
             whole = np.asarray(self._data.array, np.float64)
-            grown = {self._name: whole[: number + 1]}
-            return _curve(np.arange(number + 1), grown, (0, max(len(whole) - 1, 1)), self._ends, asked)
+            x, grown = np.arange(len(whole)), {self._name: whole}
+            return _curve(*_grown(x, grown, place), (0, max(len(whole) - 1, 1)), self._ends, asked)
         if value.ndim == 1:
             x = np.arange(len(value))
             return _curve(x, {self._name: value}, (0, max(len(value) - 1, 1)), self._ends, asked)
@@ -60,54 +63,110 @@ class ArrayLook:
 
 
 class TableLook:
-    """Lines of a table's numeric columns: growing row by row, or a group of rows at a time."""
+    """Lines of a table's numeric columns: growing row by row, or a group of rows at a time.
+
+    Attributes
+    ----------
+    axis : Axis
+    """
 
     def __init__(self, data: TableSlices, name: str) -> None:
         self._data = data
-        columns = list(data.columns.items())
-        self._x, self._x_name = _axis(columns)
+        self.axis = _axis(data.columns)
         self._lines = {
             key: np.asarray(values, np.float64)
-            for key, values in columns
-            if key != self._x_name and values.dtype.kind in "iuf"
+            for key, values in data.columns.items()
+            if key != self.axis.name and values.dtype.kind in "iuf"
         }
         if not self._lines:
-            raise SourceError(f"{name} has no column of numbers to draw: it has {', '.join(data.columns)}")
+            raise SourceError(
+                f"{name} has no column of numbers to draw: it has {', '.join(data.columns)}; if those are numbers, "
+                "look at their decimal signs"
+            )
         values = np.concatenate([line[np.isfinite(line)] for line in self._lines.values()])
         if values.size == 0:
             raise SourceError(f"{name} has no finite number in {', '.join(self._lines)}")
         self._ends = float(values.min()), float(values.max())
 
-    def show(self, value: Any, number: int, asked: FrameRequest) -> Any:
-        """The picture of a row with all before it, or of a group."""
+    @property
+    def drawn(self) -> str:
+        """Names of the columns that are drawn."""
+        return ", ".join(self._lines)
+
+    def show(self, value: Any, place: float, asked: FrameRequest) -> Any:
+        """The picture of a row with all before it, or of a group; or of a place between two."""
         if self._data.grouped:
             lines = {key: np.asarray(value[key], np.float64) for key in self._lines}
             count = len(next(iter(lines.values())))
             longest = max(len(rows) for rows in self._data._rows)
             return _curve(np.arange(count), lines, (0, max(longest - 1, 1)), self._ends, asked)
-        until = number + 1
-        span = (self._x[0], self._x[-1])
-        grown = {key: line[:until] for key, line in self._lines.items()}
-        return _curve(self._x[:until], grown, span, self._ends, asked, self._x_name)
+        order = slice(None, None, -1) if self.axis.reversed else slice(None)
+        x, lines = self.axis.values[order], {key: line[order] for key, line in self._lines.items()}
+        return _curve(*_grown(x, lines, place), (x[0], x[-1]), self._ends, asked, self.axis.name)
 
 
-def _axis(columns: list[tuple[str, NDArray[Any]]]) -> tuple[NDArray[Any], str]:
-    """The first column if it rises, as numbers or dates; else the rows' own numbers."""
-    import pandas
+def _grown(
+    x: NDArray[Any], lines: dict[str, NDArray[Any]], place: float
+) -> tuple[NDArray[Any], dict[str, NDArray[Any]]]:
+    """Lines up to a row, and on towards the next one by a part of the way."""
+    row, part = int(place), place - int(place)
+    if not part or row + 1 >= len(x):
+        return x[: row + 1], {key: line[: row + 1] for key, line in lines.items()}
 
-    name, values = columns[0]
-    if values.dtype.kind in "iuf":
-        x: NDArray[Any] = values
-    else:
-        x = pandas.to_datetime(pandas.Series(values), errors="coerce", format="ISO8601").to_numpy()
-    if len(columns) > 1 and len(x) > 1 and not pandas.isna(x).any() and (x[1:] > x[:-1]).all():
-        return x, name
-    return np.arange(len(values)), ""
+    def up_to(line: NDArray[Any]) -> NDArray[Any]:
+        return np.append(line[: row + 1], line[row] + (line[row + 1] - line[row]) * part)
+
+    return up_to(x), {key: up_to(line) for key, line in lines.items()}
+
+
+@dataclass(frozen=True)
+class Axis:
+    """What a table's rows stand along.
+
+    Attributes
+    ----------
+    values : ndarray
+        Numbers or times, one a row; the rows' own numbers where no column serves.
+    name : str
+        Of the column, empty for the rows' own numbers.
+    reversed : bool
+        Whether times fall from row to row, so that the last row is the earliest.
+    dates_guessed : bool
+        Whether day and month could be either way round.
+    """
+
+    values: NDArray[Any]
+    name: str = ""
+    reversed: bool = False
+    dates_guessed: bool = False
+
+
+def _axis(columns: Mapping[str, NDArray[Any]]) -> Axis:
+    """The first column if it only rises or only falls; else the first column of dates that does; else row numbers."""
+    first, values = next(iter(columns.items()))
+    if len(columns) > 1 and len(values) > 1:
+        if values.dtype.kind in "iuf" and (_rises(values) or _rises(values[::-1])):
+            return Axis(values, first)
+        for name, held in columns.items():
+            dates = dates_in(held)
+            if dates is not None and (_rises(dates.times) or _rises(dates.times[::-1])):
+                return Axis(dates.times, name, not _rises(dates.times), dates.guessed)
+    return Axis(np.arange(len(values)))
+
+
+def _rises(values: NDArray[Any]) -> bool:
+    return bool((values[1:] > values[:-1]).all())
 
 
 def _curve(
-    x: Any, lines: dict[str, NDArray[Any]], span: Any, ends: tuple[float, float], asked: FrameRequest, along: str = ""
+    x: NDArray[Any],
+    lines: dict[str, NDArray[Any]],
+    span: Any,
+    ends: tuple[float, float],
+    asked: FrameRequest,
+    along: str = "",
 ) -> Any:
+    from matplotlib.dates import AutoDateLocator, ConciseDateFormatter
     from matplotlib.figure import Figure
 
     figure = Figure(figsize=(asked.layout[0] / 120, asked.layout[1] / 120), facecolor=PAPER, layout="constrained")
@@ -115,6 +174,10 @@ def _curve(
     for (name, line), colour in zip(lines.items(), LINES * len(lines), strict=False):
         axes.plot(x, line, color=colour, linewidth=2, label=name)
         axes.plot(x[-1:], line[-1:], "o", color=colour)
+    if x.dtype.kind == "M":
+        where = AutoDateLocator(maxticks=7)
+        axes.xaxis.set_major_locator(where)
+        axes.xaxis.set_major_formatter(ConciseDateFormatter(where))
     room = 0.05 * ((ends[1] - ends[0]) or 1)
     axes.set_xlabel(along, color=INK)
     axes.set_xlim(*span)

@@ -1,6 +1,5 @@
 """Data in slices: arrays, tables and sets of VTK files."""
 
-import warnings
 from collections.abc import Sequence
 from fractions import Fraction
 from pathlib import Path
@@ -13,12 +12,12 @@ from numpy.typing import NDArray
 from vexel.core.errors import Mistake
 from vexel.core.wording import nearest_name
 from vexel.sources.contained import contained_file
-from vexel.sources.pictures.sequence_members import Member, members_of
+from vexel.sources.data.table_file import Columns, read_table
+from vexel.sources.pictures.sequence_members import members_of
 from vexel.sources.protocols import SourceError
 
 ARRAYS = (".npy", ".npz")
 TABLES = (".csv", ".parquet")
-Columns = dict[str, NDArray[Any]]
 
 
 class SeriesData(Protocol):
@@ -78,12 +77,13 @@ class TableSlices:
     """
 
     def __init__(self, file: Path, by: str) -> None:
-        table = _table(file)
-        if len(table) == 0:
+        table = read_table(file)
+        self.columns: Columns = table.columns
+        rows = len(next(iter(self.columns.values()), ()))
+        if rows == 0:
             raise SourceError(f"{file.name} has no rows below its header: use a table with data")
-        self.columns: Columns = {str(name): table[name].to_numpy() for name in table.columns}
         self.times: Sequence[Fraction] = ()
-        self.about = [("rows", f"{len(table):,}"), ("columns", ", ".join(self.columns))]
+        self.about = [("rows", f"{rows:,}"), ("columns", ", ".join(self.columns)), *table.about]
         if by and by not in self.columns:
             raise SourceError(f"source.by: {file.name} has no column {by!r}; {nearest_name(by, self.columns)}")
         self.grouped = bool(by)
@@ -93,7 +93,7 @@ class TableSlices:
             in_order = values[np.argsort(first)]
             self._rows = [np.flatnonzero(self.columns[by].astype(str) == value) for value in in_order]
         else:
-            self._rows = [np.array([n]) for n in range(len(table))]
+            self._rows = [np.array([n]) for n in range(rows)]
         self.count = len(self._rows)
 
     def slice(self, number: int) -> Any:
@@ -110,19 +110,25 @@ class MeshSlices:
     """A numbered set of VTK files, or a PVD collection with its times."""
 
     def __init__(self, file: Path) -> None:
-        self._members: list[Member] = []
         if file.suffix.lower() == ".pvd":
             self._files, self.times = _collection(file)
         else:
             _, members = members_of(file)
-            self._members = list(members)
-            self._files, self.times = [file.parent / member.name for member in members], ()
+            self._files, self.times = [[file.parent / member.name] for member in members], ()
         self.count = len(self._files)
-        self.about = [("slices", f"{self.count:,}"), ("first", self._files[0].name), ("last", self._files[-1].name)]
+        first, last = self._files[0][0], self._files[-1][-1]
+        self.about = [("slices", f"{self.count:,}"), ("first", first.name), ("last", last.name)]
+        if (most := max(map(len, self._files))) > 1:
+            self.about.insert(1, ("parts", f"up to {most:,} per slice"))
 
     def slice(self, number: int) -> Any:
-        """See `SeriesData.slice`."""
-        file = self._files[number]
+        """See `SeriesData.slice`; several parts of one time come as a MultiBlock."""
+        files = self._files[number]
+        if len(files) == 1:
+            return self._mesh(files[0])
+        return pv.MultiBlock({f"{n} {file.stem}": self._mesh(file) for n, file in enumerate(files)})
+
+    def _mesh(self, file: Path) -> Any:
         if not file.is_file():
             raise SourceError(f"{file.name} is missing: restore it, or remove it from the collection")
         try:
@@ -132,9 +138,8 @@ class MeshSlices:
 
     def stamp(self, number: int) -> str:
         """See `SeriesData.stamp`."""
-        file = self._files[number]
-        stat = file.stat() if file.exists() else None
-        return f"{file.name}:{stat and stat.st_size}:{stat and stat.st_mtime_ns}"
+        stats = [(file.name, file.stat() if file.exists() else None) for file in self._files[number]]
+        return "|".join(f"{name}:{stat and stat.st_size}:{stat and stat.st_mtime_ns}" for name, stat in stats)
 
 
 def open_data(file: Path, by: str, array: str) -> SeriesData:
@@ -171,20 +176,8 @@ def _array(file: Path, name: str) -> NDArray[Any]:
         raise SourceError(f"{file.name} cannot be read as an array ({error}): save it again with numpy.save") from None
 
 
-def _table(file: Path) -> Any:
-    import pandas
-
-    try:
-        with warnings.catch_warnings():
-            # Lines of another length are otherwise cut or dropped with a warning that nobody sees.
-            warnings.simplefilter("error", pandas.errors.ParserWarning)
-            return pandas.read_csv(file) if file.suffix.lower() == ".csv" else pandas.read_parquet(file)
-    except Exception as error:
-        words = str(error).splitlines()[0] if str(error) else type(error).__name__
-        raise SourceError(f"{file.name} cannot be read as a table: {words}") from None
-
-
-def _collection(file: Path) -> tuple[list[Path], Sequence[Fraction]]:
+def _collection(file: Path) -> tuple[list[list[Path]], Sequence[Fraction]]:
+    """The files of each time, and the times from the first on."""
     from defusedxml import ElementTree
 
     try:
@@ -199,5 +192,8 @@ def _collection(file: Path) -> tuple[list[Path], Sequence[Fraction]]:
         raise SourceError(f"{file.name} is no PVD collection that can be read ({error}): export it again") from None
     if not found:
         raise SourceError(f"{file.name} lists no data sets: export it again")
-    found.sort(key=lambda entry: entry[0])
-    return [path for _, path in found], [time - found[0][0] for time, _ in found]
+    by_time: dict[Fraction, list[Path]] = {}
+    for time, path in found:
+        by_time.setdefault(time, []).append(path)
+    times = sorted(by_time)
+    return [by_time[time] for time in times], [time - times[0] for time in times]

@@ -6,10 +6,11 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pyvista as pv
 
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.lanes.dial import Dial
-from vexel.core.time.rate import Rate
+from vexel.core.time.rate import MAX_SOURCE_RATE, Rate
 from vexel.core.time.source_frames import SourceFrames
 from vexel.sources.code.code_file import CodeFile
 from vexel.sources.code.decorators import Decorated
@@ -62,21 +63,24 @@ class SeriesFile:
         sees: tuple[str, ...] = ("slot",)
         if self._drawing:
             dials, sees = tuple(self._drawing.marked.dials), ("slot", *self._drawing.marked.sees)
-        rate = "" if self._rate is None else str(Rate.parse(self._rate).fps)
+        rate = "" if self._rate is None else str(Rate.parse(self._rate, MAX_SOURCE_RATE).fps)
         times = tuple(map(str, data.times)) if self._rate is None else ()
         stamps = tuple(data.stamp(number) for number in range(data.count))
         slots = SourceFrames(rate, data.count, stamps if any(stamps) else (stamp_of(self._file),), times, self._linear)
         pictures = not isinstance(data, MeshSlices) and self._drawing is None
-        return SourceFacts(dials, sees, pictures, slots, about=tuple(data.about), findings=tuple(_findings(data)))
+        about = [*data.about, *([("drawn", self._look.drawn)] if isinstance(self._look, TableLook) else [])]
+        findings = tuple(_findings(data, self._look))
+        return SourceFacts(dials, sees, pictures, slots, about=tuple(about), findings=findings)
 
     def show(self, asked: FrameRequest) -> Shown:
         """The picture of a slice; see `Source.show`."""
         number = int(asked.seen["slot"])
-        value = self._value(number, Fraction(asked.seen.get("part", 0)))
+        part = Fraction(asked.seen.get("part", 0))
+        value = self._value(number, part)
         if self._drawing is not None:
             return self._drawn(value, number, asked)
         if self._look is not None:
-            picture: Shown = self._look.show(value, number, asked)
+            picture: Shown = self._look.show(value, number + float(part), asked)
             return picture
         try:
             parts = as_parts(value)
@@ -116,12 +120,19 @@ def _mixed(a: Any, b: Any, part: float, where: str) -> Any:
         return {name: _mixed_values(a[name], b[name], part) for name in a}
     if isinstance(a, np.ndarray):
         return _mixed_values(a, b, part)
+    if isinstance(a, pv.MultiBlock) and isinstance(b, pv.MultiBlock):
+        if a.n_blocks != b.n_blocks:
+            raise SourceError(f"{where}: it has {a.n_blocks:,} parts and the next {b.n_blocks:,}: use nearest")
+        pairs = zip(a.keys(), a, b, strict=True)
+        return pv.MultiBlock({name: _mixed(one, other, part, where) for name, one, other in pairs})
     if a.n_points != b.n_points:
         raise SourceError(f"{where}: its mesh has {a.n_points:,} points and the next {b.n_points:,}: use nearest")
     mixed = a.copy()
     mixed.points = _mixed_values(np.asarray(a.points), np.asarray(b.points), part)
     for name in set(a.point_data.keys()) & set(b.point_data.keys()):
-        mixed.point_data[name] = _mixed_values(np.asarray(a[name]), np.asarray(b[name]), part)
+        mixed.point_data[name] = _mixed_values(np.asarray(a.point_data[name]), np.asarray(b.point_data[name]), part)
+    for name in set(a.cell_data.keys()) & set(b.cell_data.keys()):
+        mixed.cell_data[name] = _mixed_values(np.asarray(a.cell_data[name]), np.asarray(b.cell_data[name]), part)
     return mixed
 
 
@@ -133,8 +144,12 @@ def _mixed_values(a: Any, b: Any, part: float) -> Any:
     return np.rint(mixed).astype(np.uint8) if np.asarray(a).dtype == np.uint8 else mixed
 
 
-def _findings(data: SeriesData) -> list[SourceFinding]:
+def _findings(data: SeriesData, look: ArrayLook | TableLook | None) -> list[SourceFinding]:
     found = []
+    if isinstance(look, TableLook) and look.axis.dates_guessed:
+        found.append(SourceFinding("dates-guessed", {"column": look.axis.name}))
+    if isinstance(look, TableLook) and look.axis.reversed:
+        found.append(SourceFinding("rows-reversed", {"column": look.axis.name}))
     if isinstance(data, TableSlices):
         for name, values in data.columns.items():
             if values.dtype.kind == "f" and (missing := int(np.isnan(values).sum())):

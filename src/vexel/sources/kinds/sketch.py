@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from vexel.core.evaluate.source_facts import SourceFacts
-from vexel.sources.code.code_file import CodeFile
+from vexel.sources.code.code_file import CodeFile, seed_global
 from vexel.sources.code.decorators import Sketch
 from vexel.sources.code.drawing_result import DrawingSurface, drawing_result
 from vexel.sources.protocols import FrameRequest, Shown, SourceError
@@ -24,6 +24,7 @@ class SketchFile:
     def show(self, asked: FrameRequest) -> Shown:
         """Run the drawing function; see `Source.show`."""
         sketch = self._code.marked
+        seed_global(self._seed)
         return shown(
             asked,
             sketch.takes,

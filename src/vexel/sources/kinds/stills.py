@@ -1,19 +1,20 @@
 """Source kind ``stills``: a numbered image sequence, found by any one of its members."""
 
+import tempfile
 from bisect import bisect
 from fractions import Fraction
 from functools import cached_property
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.time.rate import Rate
 from vexel.core.time.source_frames import SourceFrames
 from vexel.core.wording import spelled
-from vexel.sources.pictures.images import pixels_of
-from vexel.sources.pictures.mixing import mixed
+from vexel.sources.archive import unpacked_stills
+from vexel.sources.pictures.images import picture_in
+from vexel.sources.pictures.mixing import Picture, encoded, mixed_light
 from vexel.sources.pictures.sequence_members import Member, members_of
 from vexel.sources.pictures.sequence_report import headers_of, report
 from vexel.sources.protocols import FrameRequest, SourceError
@@ -25,7 +26,7 @@ class StillsFolder:
     Parameters
     ----------
     file : Path
-        Any one member.
+        Any one member, or a ZIP archive of them.
     rate : str
         Pictures a second; a sequence does not say it.
     reverse : bool
@@ -39,6 +40,9 @@ class StillsFolder:
     def __init__(
         self, file: Path, rate: str, reverse: bool = False, gaps: str = "refuse", between: str = "nearest"
     ) -> None:
+        if file.suffix.lower() == ".zip":
+            self._unpacked = tempfile.TemporaryDirectory(prefix="vexel-stills-")
+            file = unpacked_stills(file, Path(self._unpacked.name))
         self._folder = file.parent
         self._sequence, members = members_of(file)
         self._by_number = {member.number: member for member in members}
@@ -60,12 +64,12 @@ class StillsFolder:
     def facts(self) -> SourceFacts:
         """Facts and findings, for which every file's header is read."""
         headers = headers_of(self._folder, self._members)
-        size, about, findings = report(self._sequence, self._members, headers, self._gaps)
+        size, about, findings = report(self._folder, self._sequence, self._members, headers, self._gaps)
         return SourceFacts(
             sees=("slot",), pictures=True, source_frames=self._slots, size=size, about=about, findings=findings
         )
 
-    def show(self, asked: FrameRequest) -> NDArray[np.uint8]:
+    def show(self, asked: FrameRequest) -> Picture:
         """The picture of a slot; see `Source.show`."""
         if self._refused:
             raise SourceError(
@@ -73,11 +77,14 @@ class StillsFolder:
                 f"({spelled(self._refused)}): add those files, or set the gaps to hold or blend"
             )
         members = self._members_at(asked)
-        pictures = [(pixels_of(self._folder / member.name), weight) for member, weight in members]
+        pictures = [(picture_in(self._folder / member.name), weight) for member, weight in members]
         if len({picture.shape for picture, _ in pictures}) > 1:
             names = " and ".join(member.name for member, _ in members)
             raise SourceError(f"{names} differ in size, so they cannot be blended: hold instead")
-        return pictures[0][0] if len(pictures) == 1 else mixed((one, float(weight)) for one, weight in pictures)
+        if len(pictures) == 1:
+            return pictures[0][0]
+        light = mixed_light((picture, float(weight)) for picture, weight in pictures)
+        return light if any(picture.dtype == np.float32 for picture, _ in pictures) else encoded(light)
 
     def _members_at(self, asked: FrameRequest) -> list[tuple[Member, Fraction]]:
         """Members that stand at a slot, or between it and the next, with their weights; as they were when planned."""

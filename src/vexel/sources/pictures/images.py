@@ -1,15 +1,20 @@
 """Image files: what their headers say, and their pixels."""
 
+import io
 from dataclasses import dataclass
 from pathlib import Path
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
+from vexel.sources.pictures.mixing import Picture, light_of_codes
 from vexel.sources.protocols import SourceError
 
 IMAGES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".exr")
+DEEP = (".png", ".tif", ".tiff")
+"""Endings of files that may have more than 8 bits a channel."""
 MAX_SIDE = 16384
 _PNG_CHANNELS = {0: "grey", 2: "colour", 3: "palette", 4: "grey with alpha", 6: "colour with alpha"}
 
@@ -51,11 +56,12 @@ def header_of(file: Path) -> Header:
     return found
 
 
-def pixels_of(file: Path) -> NDArray[np.uint8]:
-    """The pixels of an image file: shape (H, W, 4), uint8, sRGB with straight alpha.
+def picture_in(file: Path) -> Picture:
+    """The picture in an image file; one of more than 8 bits keeps them.
 
-    Deeper pictures are rounded to 8 bit; EXR is read as linear light (IEC
-    61966-2-1 gives the curve) with premultiplied alpha, as its specification says.
+    EXR is read as linear light with premultiplied alpha, as its specification
+    says. Where a colour profile other than sRGB is embedded, colours are
+    converted to sRGB, with 8 bits.
 
     Raises
     ------
@@ -64,16 +70,44 @@ def pixels_of(file: Path) -> NDArray[np.uint8]:
     """
     header_of(file)
     if file.suffix.lower() == ".exr":
-        return _exr_pixels(file)
+        return _exr_light(file)
     Image.MAX_IMAGE_PIXELS = None  # the header's own bound holds
     try:
         with Image.open(file) as image:
-            upright = ImageOps.exif_transpose(image)
-            if upright.mode.startswith("I") or upright.mode == "F":
-                return _deep_grey(np.asarray(upright))
-            return np.array(upright.convert("RGBA"))
+            if file.suffix.lower() in DEEP and not profile_of(image):
+                deep = _deep_light(file)
+                if deep is not None:
+                    return deep
+            return np.array(_in_srgb(ImageOps.exif_transpose(image), file.name).convert("RGBA"))
     except (OSError, SyntaxError, ValueError) as error:
         raise SourceError(f"{file.name} is damaged or cut short ({error}): export or copy it again") from None
+
+
+def profile_of(image: Image.Image) -> str:
+    """Name of the colour profile in an image, where it is another than sRGB."""
+    data = image.info.get("icc_profile")
+    if not data:
+        return ""
+    try:
+        name = ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(data))).strip()
+    except (ImageCms.PyCMSError, OSError):
+        return ""
+    return "" if "srgb" in name.lower() else name or "unnamed"
+
+
+def _in_srgb(image: Image.Image, name: str) -> Image.Image:
+    if not profile_of(image):
+        return image
+    held = ImageCms.ImageCmsProfile(io.BytesIO(image.info["icc_profile"]))
+    alpha = image.getchannel("A") if image.mode in ("RGBA", "LA") else None
+    plain = image if image.mode in ("RGB", "L", "CMYK") else image.convert("RGB")
+    try:
+        converted = ImageCms.profileToProfile(plain, held, ImageCms.createProfile("sRGB"), outputMode="RGB")
+    except ImageCms.PyCMSError as error:
+        raise SourceError(f"the colour profile in {name} cannot be used ({error}): export it as sRGB") from None
+    if alpha is not None and converted is not None:
+        converted.putalpha(alpha)
+    return converted or image
 
 
 def _other_header(file: Path) -> Header:
@@ -90,13 +124,23 @@ def _other_header(file: Path) -> Header:
         raise SourceError(f"{file.name} {what}: export or copy it again") from None
 
 
-def _deep_grey(array: NDArray[np.generic]) -> NDArray[np.uint8]:
-    grey = array.astype(np.float64)
-    if array.dtype.kind in "iu":
-        grey /= 65535
-    pixels = np.full((*array.shape, 4), 255, np.uint8)
-    pixels[..., :3] = np.rint(np.clip(grey, 0, 1) * 255).astype(np.uint8)[..., None]
-    return pixels
+def _deep_light(file: Path) -> NDArray[np.float32] | None:
+    """A picture of 16 bits, or of floats from 0 to 1, as light; None for one of 8 bits."""
+    codes = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
+    if codes is None or codes.dtype == np.uint8 or codes.ndim not in (2, 3):
+        return None
+    if codes.dtype != np.uint16:
+        low, high = float(codes.min()), float(codes.max())
+        if codes.dtype.kind != "f" or low < 0 or high > 1:
+            raise ValueError(
+                f"its values are {codes.dtype} from {low:g} to {high:g}, not 8 or 16 bits, nor floats from 0 to 1"
+            )
+        codes = np.rint(codes * 65535).astype(np.uint16)
+    if codes.ndim == 2:
+        codes = cv2.cvtColor(codes, cv2.COLOR_GRAY2BGR)
+    if codes.shape[2] == 3:
+        codes = np.dstack([codes, np.full(codes.shape[:2], 65535, np.uint16)])
+    return light_of_codes(codes[..., [2, 1, 0, 3]])
 
 
 def _exr_header(file: Path) -> Header:
@@ -112,7 +156,7 @@ def _exr_header(file: Path) -> Header:
     return Header(width, height, f"EXR {names}")
 
 
-def _exr_pixels(file: Path) -> NDArray[np.uint8]:
+def _exr_light(file: Path) -> NDArray[np.float32]:
     import OpenEXR
 
     try:
@@ -127,6 +171,4 @@ def _exr_pixels(file: Path) -> NDArray[np.uint8]:
         )
     linear = np.stack([held[name] for name in names], axis=-1)
     alpha = np.clip(held.get("A", np.ones(linear.shape[:2], np.float32)), 0, 1)[..., None]
-    light = np.clip(np.divide(linear, alpha, out=np.zeros_like(linear), where=alpha > 0), 0, 1)
-    code = np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
-    return np.asarray(np.rint(np.concatenate([code, alpha], axis=-1) * 255), np.uint8)
+    return np.concatenate([linear, alpha], axis=-1)

@@ -1,6 +1,7 @@
 """Means of pictures, taken as light adds up: in linear light, with colours weighted by their alpha."""
 
 from collections.abc import Iterable
+from typing import TypeAlias
 
 import cv2
 import numpy as np
@@ -26,6 +27,10 @@ LINEAR = np.stack([linear(_CODES)] * 3 + [_CODES], axis=-1)[None].astype(np.floa
 _ENCODED = np.rint(255 * np.stack([_to_encoded(_LEVELS)] * 3 + [_LEVELS], axis=-1)[None]).astype(np.uint8)
 
 
+Picture: TypeAlias = "NDArray[np.uint8] | NDArray[np.float32]"
+"""Shape (H, W, 4): sRGB with straight alpha as uint8, or, of more than 8 bits, linear light premultiplied by alpha."""
+
+
 def mixed(pictures: Iterable[tuple[NDArray[np.uint8], float]]) -> NDArray[np.uint8]:
     """The weighted mean of pictures of one size.
 
@@ -39,19 +44,33 @@ def mixed(pictures: Iterable[tuple[NDArray[np.uint8], float]]) -> NDArray[np.uin
     ndarray, shape (H, W, 4), uint8
         sRGB with straight alpha.
     """
+    return encoded(mixed_light(pictures))
+
+
+def mixed_light(pictures: Iterable[tuple[Picture, float]]) -> NDArray[np.float32]:
+    """The same as linear light, premultiplied by alpha."""
     total: NDArray[np.float32] | None = None
     for picture, weight in pictures:
-        light = light_of(picture)
-        light *= weight
+        light = light_of(picture) * np.float32(weight)
         total = light if total is None else total + light
     if total is None:
         raise ValueError("no pictures to mix")
-    return encoded(total)
+    return total
 
 
-def light_of(picture: NDArray[np.uint8]) -> NDArray[np.float32]:
-    """Linear light, premultiplied by alpha, of a picture of sRGB with straight alpha; shape (H, W, 4)."""
+def light_of(picture: Picture) -> NDArray[np.float32]:
+    """Linear light, premultiplied by alpha, of a picture; shape (H, W, 4). Never the array itself."""
+    if picture.dtype == np.float32:
+        return np.array(picture)
     light: NDArray[np.float32] = cv2.LUT(picture, LINEAR)
+    light[..., :3] *= light[..., 3:]
+    return light
+
+
+def light_of_codes(codes: NDArray[np.uint16]) -> NDArray[np.float32]:
+    """Linear light, premultiplied by alpha, of 16-bit sRGB with straight alpha; shape (H, W, 4)."""
+    light = np.take(linear(_LEVELS).astype(np.float32), codes)
+    light[..., 3] = codes[..., 3] / np.float32(65535)
     light[..., :3] *= light[..., 3:]
     return light
 

@@ -4,10 +4,12 @@ import itertools
 from pathlib import Path
 from statistics import median
 
+from PIL import Image
+
 from vexel.core.evaluate.source_facts import SourceFinding
 from vexel.core.wording import spelled
 from vexel.sources.pictures.image_sequence import ImageSequence
-from vexel.sources.pictures.images import Header, header_of
+from vexel.sources.pictures.images import Header, header_of, profile_of
 from vexel.sources.pictures.sequence_members import Member
 from vexel.sources.protocols import SourceError
 
@@ -27,7 +29,7 @@ def headers_of(folder: Path, members: tuple[Member, ...]) -> dict[Header, list[s
 
 
 def report(
-    sequence: ImageSequence, members: tuple[Member, ...], headers: dict[Header, list[str]], gaps: str
+    folder: Path, sequence: ImageSequence, members: tuple[Member, ...], headers: dict[Header, list[str]], gaps: str
 ) -> tuple[tuple[int, int] | None, tuple[tuple[str, str], ...], tuple[SourceFinding, ...]]:
     """The usual size, facts in words, and findings."""
     usual = max((h for h in headers if h.width), key=lambda h: len(headers[h]), default=Header(0, 0, "unreadable"))
@@ -56,8 +58,19 @@ def report(
             findings.append(SourceFinding("other-size", several | sizes))
         elif header.depth != usual.depth:
             findings.append(SourceFinding("other-depth", several | {"found": header.depth, "usual": usual.depth}))
+    if profile := _profile(folder / members[0].name):
+        findings.append(SourceFinding("profile", {"name": profile, "file": members[0].name}))
     findings.extend(_odd_times(members))
     return (usual.width, usual.height) if usual.width else None, about, tuple(findings)
+
+
+def _profile(first: Path) -> str:
+    """The colour profile of the first picture, which usually is that of all."""
+    try:
+        with Image.open(first) as image:
+            return profile_of(image)
+    except (OSError, SyntaxError, ValueError):
+        return ""
 
 
 def _odd_times(members: tuple[Member, ...]) -> list[SourceFinding]:
