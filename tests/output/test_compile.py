@@ -16,8 +16,9 @@ from vexel.core.document.recipes import RECIPES
 from vexel.core.errors import Failure
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
-from vexel.output.compile import compile_footage
+from vexel.output.compile import compile_footage, receipt_of
 from vexel.output.footage import Footage
+from vexel.output.pictures import Sized
 
 COLOURS = [(200, 40, 30), (30, 160, 60), (40, 60, 190), (235, 235, 235), (16, 16, 16), (128, 128, 128)]
 
@@ -99,6 +100,45 @@ class Mp4Test(unittest.TestCase):
                 if len(set(colour)) == 1:
                     self.assertEqual(len(set(back)), 1, back)
 
+    def test_colours_lie_where_the_file_says(self):
+        """Colours of 4:2:0 to the left: edges of colour stay where they are, through Debian's ffmpeg told so."""
+        folder, file = scratch(self), scratch(self) / "a.mp4"
+        picture = np.zeros((96, 128, 3), np.uint8)
+        wave = (128 + 100 * np.sin(np.arange(128) / 5)).astype(np.uint8)
+        picture[..., 2], picture[..., 1], picture[..., 0] = wave, 110, 255 - wave
+        for n in range(2):
+            cv2.imwrite(str(folder / f"f.{n:04d}.png"), picture)
+        frames = Footage(tuple(sorted(folder.iterdir())), Clock(Rate.parse("24"), 2))
+        receipt = compile_footage(frames, file, RECIPES["h264"])
+        self.assertIn("colours are 4:2:0, sited to the left", receipt.notes)
+        self.assertEqual(ffprobe(file)["chroma_location"], "left")
+        for place in (0, 128):
+            scale = f"scale=flags=bicubic+accurate_rnd+full_chroma_int:in_h_chr_pos={place}:in_v_chr_pos=128"
+            read = subprocess.run(
+                ["ffmpeg", "-v", "error", "-i", file, "-vf", scale, "-frames:v", "1", "-pix_fmt", "rgb24",
+                 "-f", "rawvideo", "-"],
+                capture_output=True, check=True,
+            ).stdout  # fmt: skip
+            seen = np.frombuffer(read, np.uint8).reshape(96, 128, 3)[48, 8:-8].astype(int)
+            apart = np.abs(seen - picture[48, 8:-8, ::-1])
+            self.assertEqual(apart.mean() < 3, place == 0, (place, apart.mean()))
+
+    def test_a_receipt_looks_at_the_colours(self):
+        frames, file = footage(self, 9, "24", 768, 192), scratch(self) / "a.mp4"
+        receipt = compile_footage(frames, file, RECIPES["h264"])
+        (line,) = [check for check in receipt.checks if check.what == "colours"]
+        self.assertTrue(line.holds, line)
+        self.assertRegex(line.found, r"[\d.]+ and [\d.]+ apart at most")
+        for name in ("h264", "gif"):
+            made = scratch(self) / f"a.{'mp4' if name == 'h264' else 'gif'}"
+            self.assertTrue(compile_footage(frames, made, RECIPES[name]).holds)
+        # Frames with another tint than those of the file: the receipt of one held against the other.
+        for path in frames.files:
+            picture = cv2.imread(str(path))
+            cv2.imwrite(str(path), np.clip(picture.astype(int) + np.array([2, 0, 0]), 0, 255).astype(np.uint8))
+        again = receipt_of(file, RECIPES["h264"], frames, Sized.of(frames, None), [])
+        self.assertEqual([check.what for check in again.checks if not check.holds], ["colours"])
+
     def test_a_panorama_says_so_in_the_file(self):
         # As Debian's ffprobe reads Spherical Video V2.
         for panorama, stereo, projection in (
@@ -151,7 +191,7 @@ class Mp4Test(unittest.TestCase):
 
     def test_alpha_is_laid_on_black_and_told(self):
         receipt = compile_footage(footage(self, 2, "24", alpha=True), scratch(self) / "a.mp4", RECIPES["h264"])
-        self.assertIn("they are on black", receipt.notes[0])
+        self.assertIn("they are on black", receipt.notes[1])
 
 
 class GifTest(unittest.TestCase):

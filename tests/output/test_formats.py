@@ -1,11 +1,13 @@
 """Files of frames with more than 8 bits, and with alpha in them."""
 
+import json
 import unittest
 from fractions import Fraction
 
 import cv2
 import numpy as np
 import OpenEXR
+from PIL import Image
 
 from tests.helpers import scratch, vexel, write_shot
 from tests.stage.test_equirectangular import Drawn
@@ -15,6 +17,7 @@ from vexel.core.time.rate import Rate
 from vexel.output.compile import compile_footage
 from vexel.output.footage import Footage, read_picture
 from vexel.output.pictures import Sized
+from vexel.stage.exr import raw_channels
 
 BALL = (
     "@model\ndef ball():\n"
@@ -58,6 +61,82 @@ class FormatTest(Drawn):
         # The ball's radius is 1: from its nearest point to its outline are 1 − 1/d of it, for d away.
         near, far = depths.min(), depths[np.isfinite(depths)].max()
         self.assertAlmostEqual(far - near, 1 - 1 / (near + 1), delta=0.06)
+
+    def test_depths_and_normals_of_a_ball_are_those_of_geometry(self):
+        """An analytic sphere; each pixel's ray meets it at a known distance, and there it faces along its radius."""
+        ball = BALL.replace("=40", "=180")
+        for panorama in (False, True):
+            lens = {"projection": "panorama"} if panorama else {}
+            camera = {"lens": lens, "rig": {"kind": "still", "elevation_deg": 20, "distance": 4}}
+            size = {"width": 256, "height": 128, "background": "transparent", "format": "exr"}
+            files = {}
+            for name in ("depth", "normal"):
+                plan = self.plan(ball, camera, **size | {"passes": [name]})
+                files[name] = scratch(self) / "a.exr"
+                files[name].write_bytes(self.stage.encoded(self.at, plan.recipe(0)))
+            pose = plan.recipe(0).looks[0].camera
+            x, y = np.meshgrid((np.arange(256) + 0.5) / 256, (np.arange(128) + 0.5) / 128)
+            if panorama:
+                longitude, latitude = (x - 0.5) * 2 * np.pi, (0.5 - y) * np.pi
+                rays = [np.sin(longitude) * np.cos(latitude), np.sin(latitude), -np.cos(longitude) * np.cos(latitude)]
+                rays = np.stack(rays, axis=-1)
+            else:
+                half = np.tan(np.radians(pose.view_high_deg) / 2)
+                rays = np.stack([(2 * x - 1) * half * 2, (1 - 2 * y) * half, -np.ones_like(x)], axis=-1)
+            unit = rays / np.linalg.norm(rays, axis=-1, keepdims=True)
+            away = np.linalg.norm(np.subtract(pose.target, pose.position))
+            along = -unit[..., 2] * away
+            root = along**2 - away**2 + 1
+            inside = (root > (0.6 if panorama else 0.08)) & (along > 0)
+            distance = along - np.sqrt(np.maximum(root, 0))
+            normal = unit * distance[..., None] + [0, 0, away]
+            with OpenEXR.File(str(files["depth"])) as read:
+                depths, header = read.channels()["Z"].pixels, dict(read.header())
+            expected = distance if panorama else distance * -unit[..., 2]
+            np.testing.assert_allclose(depths[inside], expected[inside], rtol=2e-2 if panorama else 3e-4)
+            self.assertTrue(np.isinf(depths[root < -0.1]).all())
+            self.assertLess(header["depthNear"], depths.min())
+            normals = raw_channels(files["normal"])
+            seen = np.stack([normals[f"N.{axis}"] for axis in "XYZ"], axis=-1)
+            np.testing.assert_allclose(seen[inside], normal[inside], atol=0.06 if panorama else 3e-3)
+            off = (seen[inside] + 1) * 127.5
+            self.assertGreater(np.abs(off - np.rint(off)).mean(), 0.2, "no codes of 8 bits")
+
+    def test_numbers_stay_numbers_in_sixteen_bits(self):
+        for name in ("matte", "normal", "occlusion"):
+            eight, sixteen = (
+                cv2.imread(str(self.written(format=form, passes=[name], samples=1)), cv2.IMREAD_UNCHANGED).astype(int)
+                for form in ("png", "png16")
+            )
+            np.testing.assert_allclose(sixteen / 257, eight, atol=0.6, err_msg=name)
+
+    def test_a_file_of_depths_says_what_its_codes_are(self):
+        file = self.written(passes=["depth"])
+        with Image.open(file) as image:
+            near, far = (float(image.text[f"Depth {end}"]) for end in ("near", "far"))
+        codes = cv2.imread(str(file), cv2.IMREAD_UNCHANGED).astype(float)
+        with OpenEXR.File(str(self.written(format="exr", passes=["depth"]))) as read:
+            depths, header = read.channels()["Z"].pixels, dict(read.header())
+        np.testing.assert_allclose((header["depthNear"], header["depthFar"]), (near, far), rtol=1e-6)
+        there = np.isfinite(depths)
+        np.testing.assert_allclose(near + codes[there] / 65535 * (far - near), depths[there], atol=(far - near) / 65535)
+
+    def test_all_passes_of_a_take_come_into_one_file(self):
+        folder = scratch(self)
+        passes = ["shaded", "depth", "normal", "matte"]
+        size = {"width": 64, "height": 48, "samples": 1, "format": "exr", "passes": passes}
+        shot = write_shot(folder, BALL, clock={"rate": "12", "frames": 2}, picture=size)
+        self.assertEqual(vexel("capture", shot, "--to", folder / "out", "--workers", 1).returncode, 0)
+        self.assertEqual(list(json.loads((folder / "out" / "take.json").read_text())["depth"]), ["main"])
+        done = vexel("layers", folder / "out", "-o", folder / "layers")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        made = sorted((folder / "layers").iterdir())
+        self.assertEqual([file.name for file in made], ["trial.layers.0000.exr", "trial.layers.0001.exr"])
+        channels = raw_channels(made[1])
+        wanted = {"R", "G", "B", "A", "Z", "N.X", "N.Y", "N.Z", *(f"matte.{name}" for name in "RGBA")}
+        self.assertEqual(set(channels), wanted)
+        np.testing.assert_array_equal(channels["Z"], raw_channels(folder / "out" / "trial.depth.0001.exr")["Z"])
+        self.assertIn("already holds files", vexel("layers", folder / "out", "-o", folder / "layers").stderr)
 
     def test_takes_of_any_format_become_video(self):
         for picture in ({"format": "exr"}, {"alpha": "premultiplied"}):

@@ -7,6 +7,7 @@ from pathlib import Path
 from vexel.core.document.recipes import Recipe
 from vexel.core.errors import Failure, Stopped
 from vexel.core.time.clock import decimal
+from vexel.output.colours import colours_check
 from vexel.output.encoders import ENCODERS
 from vexel.output.footage import DamagedFrame, Footage
 from vexel.output.pictures import Sized
@@ -64,7 +65,8 @@ def compile_footage(
 
 def receipt_of(file: Path, recipe: Recipe, footage: Footage, sized: Sized, notes: list[str]) -> Receipt:
     """Read the file back and hold it against the plan."""
-    found, encoder = video_facts(file), ENCODERS[recipe.encoder]
+    looked_at = sorted({0, len(footage.files) // 2, len(footage.files) - 1})
+    found, encoder = video_facts(file, looked_at), ENCODERS[recipe.encoder]
     clock = footage.clock
     # Held against the shot, and not against what the encoder made of it: rounding moves the end by half a grain.
     lasts = abs(found.seconds - clock.seconds) <= encoder.grain / 2
@@ -74,6 +76,7 @@ def receipt_of(file: Path, recipe: Recipe, footage: Footage, sized: Sized, notes
         Check("rate", fps(clock.rate.fps), fps(found.rate), rate),
         Check("duration", f"{decimal(clock.seconds)} s", f"{decimal(found.seconds)} s", lasts),
         check("size", f"{sized.width} × {sized.height}", f"{found.width} × {found.height}"),
+        colours_check(footage, sized, found, encoder.colours_within),
         *encoder.checks(footage, found),
     ]
     return Receipt(str(file), recipe.name, file.stat().st_size, tuple(checks), tuple(notes))

@@ -6,6 +6,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from vexel.core.time.gif_timing import gif_timing
+from vexel.output.colours import Tolerance
 from vexel.output.footage import Footage
 from vexel.output.gif import HUNDREDTH, write_gif
 from vexel.output.mp4 import write_mp4
@@ -15,6 +16,9 @@ from vexel.output.receipt import Check, check
 from vexel.output.spherical import mark_as_panorama
 
 Step = Callable[[int], None]
+
+
+CLOSELY, BY_PALETTE = Tolerance(1.5, 4), Tolerance(8, 8)
 
 
 @dataclass(frozen=True)
@@ -27,6 +31,7 @@ class Encoder:
         Writes footage at a size to a file, telling steps done; gives notes for the receipt.
     grain : Fraction
         Seconds to which a file of this kind rounds its times; 0 where they are exact.
+    colours_within : Tolerance
     passes : int
         Steps a frame.
     checks : callable
@@ -35,6 +40,7 @@ class Encoder:
 
     write: Callable[[Footage, Sized, Path, Step], list[str]]
     grain: Fraction = Fraction(0)
+    colours_within: Tolerance = CLOSELY
     passes: int = 1
     checks: Callable[[Footage, VideoFacts], list[Check]] = lambda footage, found: []
 
@@ -66,6 +72,6 @@ def _write_gif(footage: Footage, sized: Sized, file: Path, step: Step) -> list[s
 ENCODERS: Mapping[str, Encoder] = {
     "h264": Encoder(_write_mp4, checks=_mp4_checks),
     # Twice over all frames: the first time for the palette.
-    "gif": Encoder(_write_gif, HUNDREDTH, passes=2),
+    "gif": Encoder(_write_gif, HUNDREDTH, colours_within=BY_PALETTE, passes=2),
 }
 """By the names that recipes use."""

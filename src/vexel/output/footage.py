@@ -162,6 +162,9 @@ def _of_exr(file: Path) -> NDArray[np.uint8]:
         near, far = (float(seen.min()), float(seen.max())) if seen.size else (0.0, 1.0)
         grey = np.where(np.isfinite(depths), (depths - near) / max(far - near, 1e-30), 1)
         return np.asarray(cv2.cvtColor(np.rint(grey * 255).astype(np.uint8), cv2.COLOR_GRAY2BGR), np.uint8)
+    if "codes" in channels:
+        codes = np.rint(255 * np.clip(channels["codes"], 0, 1)).astype(np.uint8)
+        return np.asarray(cv2.cvtColor(codes, cv2.COLOR_RGBA2BGRA), np.uint8)
     light = np.clip(channels["RGBA"].astype(np.float32), 0, 1)
     return np.asarray(cv2.cvtColor(encoded(np.ascontiguousarray(light)), cv2.COLOR_RGBA2BGRA), np.uint8)
 

@@ -1,6 +1,7 @@
 """What is really in a video file, read back by decoding every frame."""
 
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
 
@@ -37,6 +38,8 @@ class VideoFacts:
         Frames that are there and do not decode as they should.
     cut_short : bool
         Whether the file ends before it says that it ends.
+    pictures : mapping of int to av.VideoFrame
+        The frames that were wanted, as they are decoded.
     """
 
     container: str
@@ -53,10 +56,17 @@ class VideoFacts:
     panorama: Panorama | None
     spoilt: int = 0
     cut_short: bool = False
+    pictures: Mapping[int, av.VideoFrame] = field(default_factory=dict, repr=False, compare=False)
 
 
-def video_facts(file: Path) -> VideoFacts:
+def video_facts(file: Path, wanted: Collection[int] = ()) -> VideoFacts:
     """Decode a video file from end to end.
+
+    Parameters
+    ----------
+    file : Path
+    wanted : collection of int
+        Frames whose pictures are wanted too, by their numbers.
 
     Raises
     ------
@@ -71,13 +81,18 @@ def video_facts(file: Path) -> VideoFacts:
                 raise Mistake(f"{file} has no video stream")
             stream = container.streams.video[0]
             stream.thread_type = "AUTO"
-            # Frames are counted, not looked at, so their last polish may be left out.
-            stream.codec_context.options = {"skip_loop_filter": "all"}
+            if not wanted:
+                # Frames are counted, not looked at, so their last polish may be left out.
+                stream.codec_context.options = {"skip_loop_filter": "all"}
             frames, spoilt, times = 0, 0, []
+            pictures: dict[int, av.VideoFrame] = {}
             for packet in container.demux(stream):
                 if packet.pts is not None:
                     times.append((packet.pts, packet.duration or 0))
                 decoded = packet.decode()
+                for number, frame in enumerate(decoded, frames):
+                    if number in wanted:
+                        pictures[number] = frame
                 frames += len(decoded)
                 spoilt += packet.is_corrupt or any(frame.is_corrupt for frame in decoded)
             base = stream.time_base or Fraction(1)
@@ -100,6 +115,7 @@ def video_facts(file: Path) -> VideoFacts:
                 panorama=panorama_of(file),
                 spoilt=spoilt,
                 cut_short=is_cut_short(file),
+                pictures=pictures,
             )
     except (av.FFmpegError, OSError) as error:
         raise Mistake(f"{file} cannot be read as video: {getattr(error, 'strerror', '') or error}") from None

@@ -1,5 +1,8 @@
 """A picture as the bytes of a file."""
 
+import struct
+import zlib
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -31,6 +34,32 @@ def deep_png_bytes(light: NDArray[np.float32], premultiplied: bool) -> bytes:
     opaque = bool((codes[..., 3] == 65535).all())
     swapped = cv2.cvtColor(codes, cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA)
     return grey_png_bytes(swapped)
+
+
+def data_png_bytes(numbers: NDArray[np.float32]) -> bytes:
+    """Encode numbers from 0 to 1, shape (H, W, 4), as 16 bits a channel, without any curve."""
+    codes = np.rint(np.clip(numbers, 0, 1) * 65535).astype(np.uint16)
+    opaque = bool((codes[..., 3] == 65535).all())
+    return grey_png_bytes(cv2.cvtColor(codes, cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA))
+
+
+def depth_texts(near: float, far: float) -> dict[str, str]:
+    """What a file of depths says of its codes."""
+    return {
+        "Depth near": f"{near:.9g}",
+        "Depth far": f"{far:.9g}",
+        "Depth": "distance = near + code / 65535 * (far - near), in the source's units; 65535 is at far or beyond",
+    }
+
+
+def with_text(png: bytes, texts: dict[str, str]) -> bytes:
+    """A PNG file with texts in it, after its header (PNG third edition, 11.3.3)."""
+    chunks = b""
+    for key, text in texts.items():
+        body = b"tEXt" + key.encode("latin-1") + b"\0" + text.encode("latin-1")
+        chunks += struct.pack(">I", len(body) - 4) + body + struct.pack(">I", zlib.crc32(body))
+    header = 8 + 12 + 13
+    return png[:header] + chunks + png[header:]
 
 
 def premultiplied(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
