@@ -128,11 +128,77 @@ class PicksTest(unittest.TestCase):
     def test_every_shown_frame_is_in_the_range(self, motion, data):
         first = data.draw(st.integers(0, motion - 1))
         last = data.draw(st.integers(first, motion - 1))
-        picks = FrameSelection(first, last, *(data.draw(st.integers(low, 9)) for low in (1, 0, 0)))
+        every, start, end = (data.draw(st.integers(low, 9)) for low in (1, 0, 0))
+        order, closes = data.draw(st.sampled_from(("forward", "backward", "there-and-back"))), data.draw(st.booleans())
+        picks = FrameSelection(first, last, every, start, end, order, closes)
+        # Enumerated by hand: the range, its order, and the still frames at both ends.
+        there = list(range(first, last + 1, every))
+        run = {"forward": there, "backward": there[::-1], "there-and-back": there + there[-2::-1]}[order]
+        if order == "there-and-back" and closes and len(there) > 1:
+            run.pop()
+        shown = run[:1] * start + run + run[-1:] * end
         frames = picks.frames_of(motion)
+        self.assertEqual(frames.tolist(), shown)
         self.assertEqual(len(frames), picks.count(motion))
         self.assertEqual(frames.tolist(), [picks.frame_of(n, motion) for n in range(len(frames))])
-        self.assertTrue((np.diff(frames) >= 0).all() and frames[0] == first and frames[-1] <= last)
+        ways = [order == "backward" or (order == "there-and-back" and n >= len(there)) for n in range(len(run))]
+        back = ways[:1] * start + ways + ways[-1:] * end
+        self.assertEqual(picks.runs_back(np.arange(len(shown)), motion).tolist(), back)
+
+    @given(st.data())
+    def test_all_features_of_time_together_are_what_they_are_by_hand(self, data):
+        """Every pair of holds, steps, orders, retiming, shutter and span, enumerated in fractions."""
+        draw, motion = data.draw, data.draw(st.integers(2, 60))
+        span, order = (
+            draw(st.sampled_from(("loop", "ends"))),
+            draw(st.sampled_from(("forward", "backward", "there-and-back"))),
+        )
+        first = draw(st.integers(0, motion - 1))
+        last, every = draw(st.integers(first, motion - 1)), draw(st.integers(1, 5))
+        holds = draw(st.integers(0, 4)), draw(st.integers(0, 4))
+        own, opening = draw(st.none() | st.integers(1, 90)), Fraction(draw(st.integers(0, 4)), 4)
+        sits, rate = draw(st.sampled_from(("leading", "centred", "trailing"))), Fraction(30000, 1001)
+        spec = {"rate": "30000/1001", "frames": motion, "span": span, "order": order, "first": first, "last": last}
+        spec |= {"every": every, "hold_start": holds[0], "hold_end": holds[1], "retimed_from": own}
+        clock = ClockSpec(**spec, shutter=str(opening), shutter_sits=sits).exact
+        there = list(range(first, last + 1, every))
+        senses = [1] * len(there)
+        if order == "backward":
+            there, senses = there[::-1], [-1] * len(there)
+        elif order == "there-and-back":
+            back = there[-2::-1] if span == "ends" or len(there) == 1 else there[-2:0:-1]
+            there, senses = there + back, senses + [-1] * len(back)
+        shown = there[:1] * holds[0] + there + there[-1:] * holds[1]
+        ways = senses[:1] * holds[0] + senses + senses[-1:] * holds[1]
+        self.assertEqual(clock.frames, len(shown))
+        steps, begin = (
+            motion if span == "loop" else motion - 1,
+            {"leading": 0, "centred": -opening / 2, "trailing": -opening}[sits],
+        )
+        own_steps = (own if span == "loop" else max(own - 1, 1)) if own else steps
+        for n, (frame, way) in enumerate(zip(shown, ways, strict=True)):
+            instant = clock.instant(n)
+            self.assertEqual((instant.frame, instant.phase), (frame, Fraction(frame, steps)))
+            self.assertEqual(instant.seconds, Fraction(frame, steps) * own_steps / rate)
+            looks = 4 if opening else 1
+            places = sorted(frame + way * every * (begin + opening * (2 * k + 1) / (2 * looks)) for k in range(looks))
+            self.assertEqual(clock.places(n, looks), places if opening else [frame])
+            phases = [place / steps % 1 if span == "loop" else min(max(place / steps, 0), 1) for place in places]
+            np.testing.assert_allclose(clock.phases_at(range(n, n + 1), looks), [float(p) for p in phases], atol=1e-12)
+
+    @given(st.integers(2, 40), st.sampled_from(("leading", "centred", "trailing")), st.sampled_from(("loop", "ends")))
+    def test_a_shutter_looks_the_other_way_where_the_motion_runs_back(self, frames, sits, span):
+        """Played backwards, the mirrored shutter of a shot sees what the shot itself sees."""
+        mirrored = {"leading": "trailing", "trailing": "leading", "centred": "centred"}
+
+        def clock(order, sits):
+            return ClockSpec(rate="24", frames=frames, span=span, order=order, shutter="180°", shutter_sits=sits).exact
+
+        back, forth = clock("backward", sits), clock("forward", mirrored[sits])
+        for n in range(frames):
+            self.assertEqual(back.places(n, 4), forth.places(frames - 1 - n, 4))
+        expected = forth.phases_at(range(frames), 4).reshape(frames, 4)[::-1].ravel()
+        np.testing.assert_array_equal(back.phases_at(range(frames), 4), expected)
 
 
 if __name__ == "__main__":

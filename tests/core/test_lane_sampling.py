@@ -1,8 +1,11 @@
 """Easing, lanes, lens, orbit and framing against things outside the project."""
 
 import unittest
+from fractions import Fraction
 
 import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
 from scipy.interpolate import BPoly, CubicSpline, PchipInterpolator
 from scipy.optimize import brentq
 from scipy.signal import step
@@ -65,9 +68,100 @@ class EaseTest(unittest.TestCase):
             ("cubic-bezier(0, a, 1, 1)", "something that is not a number"),
             ("steps(1.5)", "one whole number of steps"),
             ("spring(2)", "needs its bounce, 0 to 0.95"),
+            ("steps(3, sideways)", "jumps at 'sideways'"),
+            ("steps(1, jump-none)", "at least 2 steps"),
+            ("linear(0)", "needs at least two values"),
+            ("linear(0, 20% 30% 40%, 1)", "holds '20% 30% 40%'"),
         ):
             with self.subTest(text), self.assertRaisesRegex(Mistake, word):
                 Easing.parse(text)
+
+
+class ExactKeysTest(unittest.TestCase):
+    """Jumps come in the very frame of their key, whatever the unit it is given in: counted in fractions."""
+
+    @given(st.data())
+    def test_keys_in_seconds_and_frames_jump_in_their_frame(self, data):
+        rate = Fraction(data.draw(st.sampled_from(("24", "25", "30", "60", "30000/1001", "24000/1001", "48"))))
+        span, count = data.draw(st.sampled_from(("loop", "ends"))), data.draw(st.integers(8, 400))
+        unit = data.draw(st.sampled_from(("seconds", "frames", "phase")))
+        steps = count if span == "loop" else count - 1
+        jumps = sorted(data.draw(st.sets(st.integers(1, steps - 1), min_size=1, max_size=5)))
+        scale = {"seconds": 1 / rate, "frames": Fraction(1), "phase": Fraction(1, steps)}[unit]
+        keys = [[0, 0.0], *([float(frame * scale), n + 1.0] for n, frame in enumerate(jumps))]
+        lane = {"drive": "dial:x", "keys": keys, "at": unit, "ease": "hold"}
+        clock = {"rate": str(rate), "frames": count, "span": span}
+        shot = read_shot_document(shot_document({"kind": "sketch", "file": "a.py"}) | {"clock": clock, "lanes": [lane]})
+        values = lane_tracks(shot, shot.clock.exact.phases())["dial:x"]
+        self.assertEqual(values.tolist(), [sum(frame <= n for frame in jumps) for n in range(count)])
+
+    @given(st.data())
+    def test_steps_repeats_and_stretches_jump_in_their_frame(self, data):
+        count, steps = data.draw(st.integers(8, 400)), data.draw(st.integers(1, 24))
+        begin = data.draw(st.integers(0, count // 2))
+        end = data.draw(st.integers(begin + 2, count))
+        repeat, offset = data.draw(st.integers(1, 6)), Fraction(data.draw(st.integers(0, 9)), 10)
+        course = LaneTiming(repeat, offset=float(offset), begin=begin / count, end=end / count)
+        places = course.places(np.arange(count + 1) / count)
+        values = lane_values([Key(0, 0, Easing.parse(f"steps({steps})")), Key(1, steps)], places)
+        for n, value in enumerate(values):
+            run = min(max(Fraction(n - begin, end - begin), Fraction(0)), Fraction(1)) * repeat
+            place = run - (repeat - 1 if run == repeat else run.__floor__()) + offset
+            if offset:
+                place -= place.__floor__()
+            self.assertAlmostEqual(value, steps if place == 1 else (place * steps).__floor__(), 9, n)
+
+
+class FormulaTest(unittest.TestCase):
+    def track(self, formula, *others, **course):
+        lanes = [{"drive": "dial:x", "formula": formula} | course, *others]
+        document = shot_document({"kind": "sketch", "file": "a.py"}) | {"lanes": lanes}
+        shot = read_shot_document(document | {"clock": {"rate": "24", "frames": 48, "span": "ends"}})
+        return lane_tracks(shot, shot.clock.exact.phases())["dial:x"]
+
+    def test_a_formula_gives_what_numpy_gives(self):
+        frame = np.arange(48.0)
+        phase, seconds = frame / 47, frame / 24
+        ramp = np.clip((phase - 0.2) / 0.6, 0, 1)
+        for text, expected in (
+            ("2 + 0.5 * sin(tau * 3 * phase)", 2 + 0.5 * np.sin(6 * np.pi * phase)),
+            ("seconds ^ 2 - frame // 10", seconds**2 - frame // 10),
+            ("-1 if phase < 0.5 and not frame == 3 else 4", np.where((phase < 0.5) & (frame != 3), -1, 4)),
+            ("mix(1, 5, smoothstep(0.2, 0.8, phase))", 1 + 4 * (3 * ramp**2 - 2 * ramp**3)),
+            ("clamp(atan2(seconds, 1), 0, 0.5) + e", np.clip(np.arctan2(seconds, 1), 0, 0.5) + np.e),
+            ("7", np.full(48, 7)),
+        ):  # fmt: skip
+            with self.subTest(text):
+                np.testing.assert_allclose(self.track(text), expected, rtol=1e-12, atol=1e-12)
+
+    def test_a_formula_takes_other_lanes_and_runs_as_its_lane_does(self):
+        depth = {"drive": "dial:depth", "keys": [[0, 3], [1, 9]]}
+        np.testing.assert_allclose(self.track('lane("dial:depth") / 3 + phase', depth), 1 + 3 * np.arange(48) / 47)
+        np.testing.assert_allclose(self.track("phase", back=True)[[0, -1]], 0, atol=1e-9)
+        self.assertAlmostEqual(self.track("phase", within=[0.5, 1])[10], 0)
+
+    def test_what_is_no_formula_is_named(self):
+        for text, words in (
+            ("2 +", "cannot be read"),
+            ("phas * 2", "knows no 'phas'; did you mean phase"),
+            ("__import__('os')", "knows no __import__"),
+            ("sine(2)", "knows no sine"),
+            ("phase.real", "cannot hold 'phase.real'"),
+            ("sin(1, 2)", "takes 1 values, not 2"),
+            ("[1][0]", "cannot hold"),
+            ("lambda: 1", "cannot hold"),
+            ("'a'", "'a', which is not a number"),
+            ("True", "not a number"),
+            ("1 < phase < 2", "two values at a time"),
+            ("1 / frame", "not finite at frame 0"),
+            ("10 ** 400", "not finite"),
+            ('lane("dial:y")', "follows dial:y, but there is no such lane"),
+            ('lane("dial:x")', "follows it in turn"),
+            ("(" * 300 + "1" + ")" * 300, "cannot be read"),
+            ("1+" * 600 + "1", "at most 1,000 characters"),
+        ):
+            with self.subTest(text), self.assertRaisesRegex(Mistake, words):
+                self.track(text)
 
 
 class LaneTest(unittest.TestCase):
@@ -138,7 +232,7 @@ class LaneTest(unittest.TestCase):
         for lanes, word in (
             ([{"drive": "dial:a", "follows": "dial:b"}], "but there is no such lane"),
             ([{"drive": "dial:a", "follows": "dial:a"}], "which follows it in turn"),
-            ([{"drive": "dial:a"}], "needs keys, or another lane"),
+            ([{"drive": "dial:a"}], "needs one of these: keys, another lane"),
             ([{"drive": "dial:a", "keys": [[0]]}], "a key is .place, value."),
             ([{"drive": "dial:a", "keys": [[0, 1, "fast"]]}], "easing 'fast' is not known"),
             ([{"drive": "dial:a", "keys": [[0.5, 1], [0.2, 1]]}], "in the order of their places"),

@@ -10,8 +10,12 @@ from tests.core.test_path_rig import SQUARE, path, planned
 from vexel.core.camera.camera_path import orbit, rolled, view_of
 from vexel.core.camera.framing import Sphere
 from vexel.core.camera.path_figures import path_figures, tilts_deg
+from vexel.core.checks.camera_figures import camera_figures
 from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.document.merge_patch import merged
+from vexel.core.evaluate.rig_path import figures_of
+from vexel.core.evaluate.source_facts import Subject
+from vexel.core.wording import counted
 
 SIZE = (320, 180)
 
@@ -118,10 +122,43 @@ class FindingsTest(unittest.TestCase):
         self.assertRegex(finding.what, r"cut off in \d+ frames, \d+ to \d+")
         through = path([(-5, 0.1, 0), (0.2, 0.3, 0), (5, 0.1, 0)]) | {"clock": self.clock()}
         found = self.findings(through)["subject-cut-off"]
-        self.assertRegex(found.what, r"; in \d+ to \d+ the camera is inside the subject, within [\d.]+ of its centre")
+        self.assertRegex(found.what, r"; in \d+ to \d+ part of it is behind the camera")
         self.assertEqual(found.mends, (), "from the very middle, no distance is far enough")
         beside = path([(-9, 0.95, 0), (0, 0.95, 0), (9, 0.95, 0)]) | {"clock": self.clock()}
-        self.assertIn("inside the subject", self.check_mends(beside, "subject-cut-off").what)
+        self.assertIn("behind the camera", self.check_mends(beside, "subject-cut-off").what)
+
+    def test_what_is_wholly_in_sight_is_not_called_cut_off(self):
+        """A flat sheet and a rod, for every rig and lens, judged by VTK's own projection of their corners."""
+        sheet = [(x, y, 0.0) for x in (-4, 4) for y in (-0.2, 0.2)]
+        rod = [(0.0, 0.0, -5.0), (0.0, 0.0, 5.0)]
+        rigs = (
+            {"kind": "orbit", "fill": 1.6, "elevation_deg": 20}, {"kind": "still", "fill": 1.1, "elevation_deg": 3},
+            path([(12, -9, 2), (11, 9, 2), (-12, 9, 3)])["camera"]["rig"], {"kind": "orbit", "distance": 11},
+        )  # fmt: skip
+        lenses = ({}, {"shift_mm": [6, -3]}, {"projection": "parallel"}, {"focal_mm": 90})
+        told = set()
+        for corners in (sheet, rod):
+            ball = Sphere((0.0, 0.0, 0.0), float(np.linalg.norm(corners, axis=1).max()))
+            for rig in rigs:
+                for lens in lenses:
+                    document = path() | {"camera": {"rig": rig, "lens": lens}, "clock": self.clock(24, "loop")}
+                    document["picture"] = {"width": SIZE[0], "height": SIZE[1]}
+                    plan = planned(document, Subject(ball, hull=tuple(corners)))
+                    camera = plan.sampled.camera
+                    cut = 0
+                    for n in range(24):
+                        view = camera.path.positions[n], camera.path.targets[n], camera.path.ups[n]
+                        high = camera.parallel_highs[n] / 2
+                        seen = vtk_seen(*view, camera.views_high_deg[n], np.array(corners), high) - camera.shifts[n]
+                        cut += bool(np.abs(seen).max() > 1)
+                    found = {one.name: one.what for one in camera_findings(plan)}.get("subject-cut-off", "")
+                    words = "" if cut == 0 else "all frames" if cut == 24 else f"cut off in {counted(cut, 'frame')}"
+                    self.assertIn(words, found, (rig, lens))
+                    self.assertEqual(bool(found), cut > 0, (rig, lens, found))
+                    facts = dict(camera_figures(plan, figures_of(plan)))
+                    self.assertEqual("cut off" in facts["margin"], cut > 0, "the figures agree")
+                    told.add(bool(found))
+        self.assertEqual(told, {True, False})
 
     def test_a_corner_is_a_jerk(self):
         finding = self.check_mends(path(curve="straight") | {"clock": self.clock()}, "camera-jerks")
@@ -138,7 +175,7 @@ class FindingsTest(unittest.TestCase):
         # Common practice: a full-frame pan faster than about seven seconds a width strobes at 24 fps.
         quick = path(SQUARE, closed=True, looks="along") | {"clock": self.clock(48, "loop")}
         finding = self.check_mends(quick, "pan-strobes")
-        self.assertIn("pixels per frame", finding.what)
+        self.assertIn("fewer than 168 strobe", finding.what)
         slow = quick | {"clock": self.clock(8000, "loop")}
         self.assertNotIn("pan-strobes", self.findings(slow))
 

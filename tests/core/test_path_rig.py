@@ -1,8 +1,10 @@
 """A camera that stands or flies along keys, worked out for all frames."""
 
 import unittest
+from types import SimpleNamespace
 
 import numpy as np
+from scipy.interpolate import CubicSpline
 from scipy.spatial.transform import Rotation
 
 from tests.helpers import shot_document
@@ -29,9 +31,30 @@ def path(points=SQUARE, keys=(), **plan):
     return document
 
 
-def planned(document):
-    basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(BALL))
+def planned(document, subject=None):
+    basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), subject or Subject(BALL))
     return make_plan(read_shot_document(document), basis)
+
+
+def banked(ease="linear", frames=96, shutter="0", samples=1):
+    """A closed flight round a square, looking along it and leaning into its turns."""
+    document = path(looks="along", bank=3, closed=True)
+    document |= {"clock": {"rate": "24", "frames": frames, "shutter": shutter}, "ease": ease}
+    document["picture"] |= {"samples": samples}
+    return planned(document)
+
+
+def rolled_deg(pose):
+    """By how much a camera is rolled clockwise from level."""
+    forward = np.subtract(pose.target, pose.position)
+    (level,) = rolled(forward[None], 0.0)
+    right = np.cross(forward, level) / np.linalg.norm(forward)
+    return float(np.degrees(np.arctan2(np.dot(pose.up, right), np.dot(pose.up, level))))
+
+
+def zip_views(path):
+    views = zip(path.positions, path.targets, path.ups, strict=True)
+    return [SimpleNamespace(position=p, target=t, up=u) for p, t, u in views]
 
 
 class RolledTest(unittest.TestCase):
@@ -86,10 +109,34 @@ class PathTest(unittest.TestCase):
 
     def test_it_leans_into_a_turn(self):
         # Counter-clockwise seen from above: it turns to the left, so its head goes left, which rolls it that way.
-        flown, _ = path_along_keys(self.plan(closed=True, looks="along", bank=3), np.arange(96) / 96, BALL)
+        flown = banked().sampled.path
         forward = flown.targets - flown.positions
         left = np.cross([0, 0, 1], forward)
         self.assertTrue(((flown.ups * left).sum(axis=1) > 0.01).all())
+
+    def test_every_look_of_an_open_shutter_leans_as_far_and_so_does_the_seam(self):
+        """Against the turn of the way itself, from a spline of dense positions by SciPy."""
+        for ease in ("linear", "ease-in-out"):
+            closed, opened = banked(ease=ease), banked(ease=ease, shutter="180°", samples=16)
+            dense = banked(ease=ease, frames=9600).sampled.path.positions
+            way = CubicSpline(np.arange(9601) / 100, np.concatenate([dense, dense[:1]]), bc_type="periodic")
+
+            def expected(frame, way=way):
+                heading = [np.arctan2(*way((frame + half) % 96, 1)[:2]) for half in (-0.5, 0.5)]
+                return 3 * np.degrees((heading[1] - heading[0] + np.pi) % (2 * np.pi) - np.pi)
+
+            for frame in (0, 1, 7, 24, 48, 95):
+                pose = closed.recipe(frame).looks[0].camera
+                self.assertAlmostEqual(rolled_deg(pose), expected(frame), delta=0.02)
+                for n, look in enumerate(opened.recipe(frame).looks):
+                    at = frame + (n + 0.5) / 16 / 2 - 0.25
+                    self.assertAlmostEqual(rolled_deg(look.camera), expected(at), delta=0.02)
+
+    def test_a_roll_goes_on_round_a_closed_path(self):
+        keys = [{"roll_deg": roll} for roll in (0, 90, 180, 270)]
+        flown, _ = path_along_keys(self.plan(keys=keys, closed=True), np.arange(8) / 8, BALL)
+        ups = [rolled_deg(view) for view in zip_views(flown)]
+        np.testing.assert_allclose(np.degrees(np.unwrap(np.radians(ups))), np.arange(8) * 45, atol=1)
 
     def test_focal_lengths_and_rolls_of_keys(self):
         keys = [{"focal_mm": 24, "roll_deg": 0}, {"focal_mm": 48, "roll_deg": 90}]

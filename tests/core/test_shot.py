@@ -96,6 +96,7 @@ class PreflightTest(unittest.TestCase):
             ({"clock": {"seconds": 0.52}}, "length-not-whole"),
             ({"lanes": [], "clock": {"seconds": None, "frames": 361, "span": "ends"}}, "last-repeats-first"),
             ({"ease": "ease-in-out"}, "eased-loop"),
+            ({"camera": {"rig": {"kind": "orbit", "ease": "ease-in-out"}}}, "eased-loop"),
             ({"clock": {"every": 2}}, "choppy"),
             ({"clock": {"hold_end": 400}}, "long-holds"),
             ({"clock": {"rate": "12"}}, "choppy"),
@@ -184,6 +185,11 @@ class NamingTest(unittest.TestCase):
 
     def test_choice_of_frames(self):
         self.assertEqual(chosen_frames("0-3,40, 2", 50), [0, 1, 2, 3, 40])
+        self.assertEqual(chosen_frames("0-95/5", 96), list(range(0, 96, 5)))
+        self.assertEqual(chosen_frames("10-20x2, 0-9x4,30-49x1", 50), [0, 3, 6, 9, 10, 20, 30])
+        for n in range(2, 30):
+            spread = chosen_frames(f"7-99x{n}", 100)
+            np.testing.assert_allclose(spread, np.linspace(7, 99, n), atol=0.5)
         for text, words in (("5-2", "run backwards"), ("x", "not a number or a range"), ("0-50", "frames 0 to 49")):
             with self.assertRaisesRegex(Mistake, words):
                 chosen_frames(text, 50)

@@ -13,10 +13,12 @@ import trimesh
 from tests.core.test_path_figures import SIZE, vtk_seen
 from tests.core.test_path_rig import path, planned
 from tests.helpers import scratch, vexel, write_shot
+from vexel.core.camera.camera_path import rolled
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.camera_table import COLUMNS, path_rows, rig_of_rows, view_matrices
-from vexel.interchange.camera_file import camera_file_text, read_camera_file
+from vexel.interchange.camera_file import camera_file_text, left_out, read_camera_file
+from vexel.interchange.imported_path import rig_of_file
 
 
 def turntable(span="loop", frames=24, **rig):
@@ -46,6 +48,68 @@ class RoundTest(unittest.TestCase):
                     after.sampled.camera.views_high_deg, before.sampled.camera.views_high_deg, atol=1e-7
                 )
 
+    def test_a_way_comes_back_through_holds_orders_and_picked_frames(self):
+        focal = [{"drive": "lens:focal", "keys": [[0, 35], [1, 70]]}]
+        for clock in (
+            {"hold_start": 3, "hold_end": 2}, {"every": 2}, {"every": 3, "play": "rate"}, {"order": "backward"},
+            {"order": "there-and-back", "hold_end": 2}, {"first": 4, "last": 19, "speed": 2}, {"retimed_from": 12},
+        ):  # fmt: skip
+            for span in ("loop", "ends"):
+                document = turntable(span) | {"lanes": focal}
+                document["clock"] |= clock
+                before = planned(document)
+                for suffix in (".csv", ".json", ".gltf"):
+                    file = scratch(self) / f"a{suffix}"
+                    file.write_text(camera_file_text(before, suffix))
+                    rig = rig_of_file(before.shot, file, None)
+                    after = planned(document | {"camera": {"rig": rig}, "lanes": []})
+                    places = [plan.sampled.path.positions for plan in (before, after)]
+                    fine = 2e-4 if suffix == ".gltf" else 1e-7
+                    np.testing.assert_allclose(places[1], places[0], atol=fine, err_msg=f"{clock} {span} {suffix}")
+                    views = [plan.sampled.camera.views_high_deg for plan in (before, after)]
+                    np.testing.assert_allclose(views[1], views[0], atol=fine, err_msg=f"{clock} {span} {suffix}")
+
+    def test_a_camera_that_stands_still_for_a_while_comes_back(self):
+        rows = [{"frame": n, "x": max(n, 3), "y": -6, "z": 1, "look_x": 0, "look_y": n, "look_z": 0} for n in range(8)]
+        document = turntable("ends", frames=8)
+        rig = rig_of_rows(read_shot_document(document), rows)
+        after = planned(document | {"camera": {"rig": rig}})
+        np.testing.assert_allclose(after.sampled.path.positions[:, 0], [max(n, 3) for n in range(8)], atol=1e-9)
+
+    def test_a_roll_goes_on_over_whole_turns(self):
+        document = turntable(frames=24)
+        plan = planned(document)
+        rows = path_rows(plan)
+        for n, row in enumerate(rows):
+            ups = rolled(np.array([[-row[axis] + row[f"look_{axis}"] for axis in "xyz"]]), n * 40.0)[0]
+            row |= dict(zip(("up_x", "up_y", "up_z"), ups, strict=True))
+        rolls = [key.get("roll_deg", 0) for key in rig_of_rows(plan.shot, rows)["keys"]]
+        np.testing.assert_allclose(rolls, np.arange(24) * 40, atol=1e-6)
+
+    def test_parallel_heights_and_lens_shifts_are_written_and_checked(self):
+        document = turntable()
+        document["camera"]["lens"] = {"projection": "parallel", "shift_mm": [2, 0]}
+        document["lanes"] = [{"drive": "rig:fill", "keys": [[0, 0.4], [1, 0.8]]}]
+        before = planned(document)
+        for suffix in (".csv", ".json"):
+            file = scratch(self) / f"a{suffix}"
+            file.write_text(camera_file_text(before, suffix))
+            rig = rig_of_file(before.shot, file, None)
+            camera = {"rig": rig, "lens": document["camera"]["lens"]}
+            after = planned(document | {"camera": camera, "lanes": []})
+            highs = [plan.sampled.camera.parallel_highs for plan in (before, after)]
+            np.testing.assert_allclose(highs[1], highs[0], rtol=1e-9)
+            with self.assertRaisesRegex(Mistake, "set the lens to parallel, then import it"):
+                rig_of_file(planned(turntable()).shot, file, None)
+            other = turntable()
+            other["camera"]["lens"] = {"projection": "parallel"}
+            with self.assertRaisesRegex(Mistake, "shifted by 2 mm in x, this shot's by 0 mm"):
+                rig_of_file(planned(other).shot, file, None)
+        self.assertEqual(left_out(before, ".gltf"), ["the lens shift"])
+        self.assertEqual(left_out(before, ".csv"), [])
+        document["camera"]["lens"] = {"projection": "panorama"}
+        self.assertEqual(left_out(planned(document), ".csv"), ["that it renders a panorama"])
+
     def test_rolls_come_back_too(self):
         document = turntable()
         document["camera"] = {"rig": {"kind": "still", "roll_deg": 33, "elevation_deg": 10}}
@@ -71,6 +135,7 @@ class RoundTest(unittest.TestCase):
 class GltfTest(unittest.TestCase):
     def test_the_khronos_validator_finds_nothing(self):
         self.check(turntable(frames=48))
+        self.check(turntable(frames=48) | {"lanes": [{"drive": "lens:focal", "keys": [[0, 35], [1, 70]]}]})
         parallel = turntable(frames=3)
         parallel["camera"]["lens"] = {"projection": "parallel"}
         self.check(parallel)
@@ -85,7 +150,9 @@ class GltfTest(unittest.TestCase):
         ui = Path(__file__).parents[2] / "ui"
         told = subprocess.run(["node", "-e", script, file], cwd=ui, capture_output=True, text=True, check=True).stdout
         issues = json.loads(told)["issues"]
-        self.assertEqual((issues["numErrors"], issues["numWarnings"], issues["messages"]), (0, 0, []))
+        # Of the extension that animates a lens the validator only says that it looks at no more than its form.
+        said = [one for one in issues["messages"] if one["code"] != "INCOMPLETE_EXTENSION_SUPPORT"]
+        self.assertEqual((issues["numErrors"], issues["numWarnings"], said), (0, 0, []))
 
     def test_another_reader_sees_the_same_camera(self):
         # trimesh reads the nodes; its own transforms give where the camera stands and looks in the first frame.

@@ -17,7 +17,7 @@ FindingName = Literal[
     # Picture and file.
     "alpha-lost", "odd-size",
     # The source.
-    "dropped-or-doubled", "odd-source", "on-its-side", "other-course", "other-length", "uneven-pace",
+    "by-chance", "dropped-or-doubled", "odd-source", "on-its-side", "other-course", "other-length", "uneven-pace",
 ]  # fmt: skip
 """Names of all findings; each has its paragraph in docs/guides/findings.md under this name."""
 SEAMS: frozenset[FindingName] = frozenset(

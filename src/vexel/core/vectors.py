@@ -36,9 +36,9 @@ BLOCK = 8192
 """So many rows at once stay in the processor's cache, which for long chains of sums halves the time."""
 
 
-def in_blocks(rows: int, work: Callable[[slice], tuple[Array, ...]]) -> tuple[Array, ...]:
+def in_blocks(rows: int, work: Callable[[slice], tuple[Array, ...]], block: int = BLOCK) -> tuple[Array, ...]:
     """What `work` gives for stretches of rows, put together again, shape (N, …) each."""
-    if rows <= BLOCK:
+    if rows <= block:
         return work(slice(0, rows))
-    parts = [work(slice(begin, min(begin + BLOCK, rows))) for begin in range(0, rows, BLOCK)]
+    parts = [work(slice(begin, min(begin + block, rows))) for begin in range(0, rows, block)]
     return tuple(np.concatenate(arrays) for arrays in zip(*parts, strict=True))

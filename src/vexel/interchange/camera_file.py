@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Failure, Mistake
-from vexel.core.evaluate.camera_table import COLUMNS, check_columns, path_rows, view_matrices
+from vexel.core.evaluate.camera_table import COLUMNS, MORE, camera_of, check_columns, path_rows, view_matrices
 from vexel.core.evaluate.plan import Plan
 from vexel.interchange.gltf_camera_writer import gltf_text
 
@@ -33,18 +33,36 @@ def camera_file_text(plan: Plan, suffix: str) -> str:
     rows = path_rows(plan)
     if suffix == ".csv":
         text = io.StringIO()
-        writer = csv.DictWriter(text, COLUMNS, lineterminator="\n")
+        writer = csv.DictWriter(text, list(rows[0]), lineterminator="\n")
         writer.writeheader()
         writer.writerows({name: _spelled(value) for name, value in row.items()} for row in rows)
         return text.getvalue()
     if suffix == ".json":
         picture = plan.shot.picture
         frames = [row | {"view": matrix.tolist()} for row, matrix in zip(rows, view_matrices(plan), strict=True)]
-        table = {"rate": str(plan.clock.playback), "size": [picture.width, picture.height], "frames": frames}
+        table = {
+            "rate": str(plan.clock.playback),
+            "size": [picture.width, picture.height],
+            "projection": plan.shot.camera.lens.projection,
+            "frames": frames,
+        }
         return json.dumps(table, indent=1) + "\n"
     if suffix == ".gltf":
         return gltf_text(plan)
     raise Mistake(f"a path is written as {' or '.join(FORMATS)}, not as {suffix or 'a file without an extension'}")
+
+
+def left_out(plan: Plan, suffix: str) -> list[str]:
+    """What a file of a format does not say of the shot's camera, in words; empty where it says all."""
+    camera, lens = camera_of(plan), plan.shot.camera.lens
+    missing = []
+    if lens.projection == "panorama" and suffix != ".json":
+        missing.append("that it renders a panorama")
+    if lens.f_stop is not None:
+        missing.append("the depth of field")
+    if suffix == ".gltf" and camera.shifts.any():
+        missing.append("the lens shift")
+    return missing
 
 
 def read_camera_file(file: Path, fps: float = 24.0, camera: str = "") -> Sequence[Mapping[str, float]]:
@@ -79,7 +97,7 @@ def read_camera_file(file: Path, fps: float = 24.0, camera: str = "") -> Sequenc
     check_columns((name.strip() for name in reader.fieldnames or []), file.name)
     rows = []
     for number, row in enumerate(reader, start=1):
-        known = {name.strip(): value for name, value in row.items() if name and name.strip() in COLUMNS}
+        known = {name.strip(): value for name, value in row.items() if name and name.strip() in (*COLUMNS, *MORE)}
         rows.append({name: _number(value, name, number, file.name) for name, value in known.items()})
     if not rows:
         raise Mistake(f"{file.name} has no rows: give it one for each place of the camera")
@@ -89,7 +107,7 @@ def read_camera_file(file: Path, fps: float = 24.0, camera: str = "") -> Sequenc
 def _json_rows(text: str, name: str) -> list[dict[str, float]]:
     try:
         frames = json.loads(text)["frames"]
-        return [{key: float(frame[key]) for key in frame if key in COLUMNS} for frame in frames]
+        return [{key: float(frame[key]) for key in frame if key in (*COLUMNS, *MORE)} for frame in frames]
     except (ValueError, KeyError, TypeError):
         raise Mistake(f'{name} is not a path: it needs "frames", a list of objects with x, y and z') from None
 

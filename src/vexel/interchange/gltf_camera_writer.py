@@ -18,13 +18,15 @@ from vexel.core.evaluate.sampled_camera import SampledCamera
 
 FLOAT = 5126
 """Number of a 32-bit float among the specification's component types."""
+POINTER = "KHR_animation_pointer"
 _Y_UP = np.array([[1.0, 0, 0], [0, 0, 1], [0, -1, 0]])
 
 
 def gltf_text(plan: Plan) -> str:
     """A glTF file with one camera that moves as the shot's does, as text.
 
-    Its lens is that of the first frame, since the specification animates none.
+    A lens that changes is animated by the Khronos extension
+    ``KHR_animation_pointer``; programs without it keep that of the first frame.
 
     Raises
     ------
@@ -37,7 +39,8 @@ def gltf_text(plan: Plan) -> str:
     places = (path.positions @ _Y_UP.T).astype(np.float32)
     forward, right, up = axes_of(path)
     turns = quaternions(np.stack([right, up, -forward], axis=1) @ _Y_UP.T).astype(np.float32)
-    blocks = [("SCALAR", times), ("VEC3", places), ("VEC4", turns)]
+    lens = _lens_courses(plan, camera)
+    blocks = [("SCALAR", times), ("VEC3", places), ("VEC4", turns), *(("SCALAR", course) for course in lens.values())]
     data = b"".join(values.tobytes() for _, values in blocks)
     views: list[dict[str, Any]] = []
     accessors: list[dict[str, Any]] = []
@@ -48,7 +51,7 @@ def gltf_text(plan: Plan) -> str:
         accessor: dict[str, Any] = {
             "bufferView": len(accessors), "componentType": FLOAT, "count": len(values), "type": kind,
         }  # fmt: skip
-        if kind == "SCALAR":
+        if not accessors:
             accessor |= {"min": [float(values.min())], "max": [float(values.max())]}
         accessors.append(accessor)
         at += size
@@ -64,10 +67,13 @@ def gltf_text(plan: Plan) -> str:
         "animations": [
             {
                 "name": plan.shot.title,
-                "samplers": [sampler | {"output": 1}, sampler | {"output": 2}],
+                "samplers": [sampler | {"output": n} for n in range(1, len(blocks))],
                 "channels": [
-                    {"sampler": n, "target": {"node": 0, "path": what}}
-                    for n, what in enumerate(("translation", "rotation"))
+                    *(
+                        {"sampler": n, "target": {"node": 0, "path": what}}
+                        for n, what in enumerate(("translation", "rotation"))
+                    ),
+                    *({"sampler": n, "target": _pointer(place)} for n, place in enumerate(lens, start=2)),
                 ],
             }
         ],
@@ -80,7 +86,28 @@ def gltf_text(plan: Plan) -> str:
             }
         ],
     }
+    if lens:
+        document["extensionsUsed"] = [POINTER]
     return json.dumps(document, indent=1) + "\n"
+
+
+def _lens_courses(plan: Plan, camera: SampledCamera) -> dict[str, NDArray[np.float32]]:
+    """Numbers of the lens that change over the shot, by their places in the document."""
+    if camera.parallel_highs.any():
+        half = camera.parallel_highs / 2
+        wide = half * plan.shot.picture.width / plan.shot.picture.height
+        courses = {"orthographic/xmag": wide, "orthographic/ymag": half}
+    else:
+        courses = {"perspective/yfov": np.radians(camera.views_high_deg)}
+    return {
+        f"/cameras/0/{place}": values.astype(np.float32)
+        for place, values in courses.items()
+        if np.ptp(values) > 1e-6 * np.abs(values).max()
+    }
+
+
+def _pointer(place: str) -> dict[str, Any]:
+    return {"path": "pointer", "extensions": {POINTER: {"pointer": place}}}
 
 
 def _camera(plan: Plan, camera: SampledCamera) -> dict[str, Any]:

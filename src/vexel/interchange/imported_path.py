@@ -34,8 +34,8 @@ def rig_of_file(shot: Shot, file: Path, formula: Formula, camera: str = "") -> d
     """
     clock = shot.clock.exact
     if file.suffix.lower() != ".py":
-        return rig_of_rows(shot, read_camera_file(file, float(clock.rate.fps), camera))
+        return rig_of_rows(shot, read_camera_file(file, float(clock.playback.fps), camera))
     if not file.is_file():
         raise Failure(f"{file} cannot be read: there is no such file")
     instants = [clock.instant_at(Fraction(frame), frame) for frame in range(clock.motion)]
-    return rig_of_rows(shot, formula(file.resolve(), instants))
+    return rig_of_rows(shot, formula(file.resolve(), instants), "motion")

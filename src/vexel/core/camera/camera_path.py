@@ -1,6 +1,6 @@
 """How the camera moves: positions for all frames at once. The world's up is +z."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -144,3 +144,11 @@ def rolled(ways: NDArray[np.float64], roll_deg: float | NDArray[np.float64]) -> 
     angle = np.radians(np.broadcast_to(np.asarray(roll_deg, dtype=np.float64), len(forward)))[:, None]
     ups: NDArray[np.float64] = upright * np.cos(angle) + right * np.sin(angle)
     return ups
+
+
+def rolled_by(path: CameraPath, degrees: float | NDArray[np.float64]) -> CameraPath:
+    """A camera path rolled clockwise on top of how it is, by one angle or one for each row."""
+    angle = np.reshape(np.radians(degrees), (-1, 1))
+    right = np.cross(path.targets - path.positions, path.ups)
+    right /= np.linalg.norm(right, axis=1, keepdims=True)
+    return replace(path, ups=path.ups * np.cos(angle) + right * np.sin(angle))

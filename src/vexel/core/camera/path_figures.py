@@ -7,9 +7,11 @@ from numpy.typing import NDArray
 
 from vexel.core.camera.camera_path import CameraPath
 from vexel.core.camera.framing import Sphere
-from vexel.core.vectors import crosses, dots, lengths, units
+from vexel.core.vectors import BLOCK, crosses, dots, in_blocks, lengths, units
 
 Array = NDArray[np.float64]
+MOST_JUDGED = 10_000
+"""In so many frames of a shot its subject is judged point by point even where it is sure to be in sight."""
 
 
 @dataclass(frozen=True)
@@ -24,12 +26,11 @@ class PathFigures:
         Change of the velocity from one frame to the next, in the same unit; of frames 1 to N - 2.
     turns_deg : ndarray, shape (N - 1,)
         Degrees that the line of sight turns a frame.
-    subject_px, edge_px : ndarray, shape (N - 1,)
-        Pixels a frame that the subject moves at most, and that what is far
-        away moves at the frame's edge.
+    subject_px : ndarray, shape (N - 1,)
+        Pixels a frame that the subject moves at most.
     margins : ndarray, shape (N,)
-        Room between the subject's sphere and the nearest edge, as a share of
-        half the frame; negative where it is cut off, −inf from inside it.
+        Room between the subject and the nearest edge, as a share of half the
+        frame; negative where it is cut off, −inf where some of it is behind the camera.
     shares : ndarray, shape (N,)
         Share of the frame's shorter side that it takes.
     """
@@ -38,7 +39,6 @@ class PathFigures:
     jolts: Array
     turns_deg: Array
     subject_px: Array
-    edge_px: Array
     margins: Array
     shares: Array
 
@@ -50,6 +50,7 @@ def path_figures(
     subject: Sphere,
     parallel_highs: Array | None = None,
     shifts: Array | None = None,
+    hull: Array | None = None,
 ) -> PathFigures:
     """Work out the figures.
 
@@ -66,6 +67,8 @@ def path_figures(
     shifts : ndarray, shape (N, 2), optional
         Where the frame's middle lies, right and up of the optical axis, in
         halves of its width and height.
+    hull : ndarray, shape (P, 3), optional
+        The subject's outermost points, by which it is judged; else by its sphere.
     """
     forward, right, up = axes_of(path)
     half_high = np.tan(np.radians(views_high_deg) / 2)
@@ -75,21 +78,22 @@ def path_figures(
     focal_px = size[1] / 2 / half_high
     axes = (forward, right, up)
     middles = np.zeros((len(forward), 2)) if shifts is None else shifts
-    if parallel_highs is None:
-        margins, shares = _framed(path, axes, (half_wide, half_high), middles, subject)
-        scales = focal_px
-    else:
-        highs = parallel_highs / 2
-        margins, shares = _framed_in_parallel(path, axes, (highs * size[0] / size[1], highs), middles, subject)
-        scales = size[1] / parallel_highs
-    # Beside the middle a turn moves the picture by 1/cos² of what it does there.
-    edge = focal_px[:-1] * np.radians(turns) * (1 + np.maximum(half_wide, half_high)[:-1] ** 2)
+    halves, scales = (half_wide, half_high), focal_px
+    if parallel_highs is not None:
+        halves, scales = (parallel_highs / 2 * size[0] / size[1], parallel_highs / 2), size[1] / parallel_highs
+    framed = _framed if parallel_highs is None else _framed_in_parallel
+    margins, shares = framed(path, axes, halves, middles, subject)
+    if hull is not None and len(hull):
+        # The sphere holds all points: where it is wholly in sight, so are they.
+        rows = _rows_to_judge(margins)
+        seen = (forward[rows], right[rows], up[rows]), (halves[0][rows], halves[1][rows]), middles[rows]
+        judged = _framed_points(path.positions[rows], *seen, hull, parallel_highs is not None)
+        margins, shares = (_between(values, rows, len(margins)) for values in judged)
     return PathFigures(
         speeds=lengths(velocity),
         jolts=lengths(np.diff(velocity, axis=0)),
         turns_deg=turns,
         subject_px=_moved_px(path, axes, scales, subject, parallel_highs is not None),
-        edge_px=edge,
         margins=margins,
         shares=shares,
     )
@@ -114,6 +118,56 @@ def _angles_deg(a: Array, b: Array) -> Array:
     # By the tangent: an arccosine loses half its digits for the small turns between frames.
     angles: Array = np.degrees(np.arctan2(lengths(crosses(a, b)), dots(a, b)))
     return angles
+
+
+def _rows_to_judge(margins: Array) -> NDArray[np.intp]:
+    """All frames of a shot; of a very long one those in which something may be cut off, and every n-th other one."""
+    count = len(margins)
+    if count <= MOST_JUDGED:
+        return np.arange(count)
+    chosen = margins < 0
+    chosen[:: -(-count // MOST_JUDGED)] = chosen[-1] = True
+    return np.flatnonzero(chosen)
+
+
+def _between(values: Array, rows: NDArray[np.intp], count: int) -> Array:
+    """Values of some frames for all of them; in between, straight from one to the next."""
+    if len(rows) == count:
+        return values
+    sound = np.isfinite(values)
+    result = np.interp(np.arange(count), rows[sound], values[sound]) if sound.any() else np.full(count, values[0])
+    result[rows] = values
+    return result
+
+
+def _framed_points(
+    positions: Array,
+    axes: tuple[Array, Array, Array],
+    halves: tuple[Array, Array],
+    middles: Array,
+    hull: Array,
+    parallel: bool,
+) -> tuple[Array, Array]:
+    """Margin and share of points: of a solid, its outermost ones are as good as all."""
+
+    def block(rows: slice) -> tuple[Array, Array]:
+        start = positions[rows]
+        # How deep, and how far aside, each point lies: shape (rows, points) each.
+        deep, *aside = (axis[rows] @ hull.T - dots(start, axis[rows])[:, None] for axis in axes)
+        behind = np.zeros(len(start), bool) if parallel else (deep <= 0).any(axis=1)
+        by = 1.0 if parallel else np.where(deep > 0, deep, 1.0)
+        margin, extents = np.full(len(start), np.inf), []
+        for across, half, moved in zip(aside, halves, middles.T, strict=True):
+            seen = across / by / half[rows, None]
+            low, high = seen.min(axis=1), seen.max(axis=1)
+            margin = np.minimum(margin, 1 - np.maximum(moved[rows] - low, high - moved[rows]))
+            extents.append((high - low) / 2)
+        share = np.where(halves[0][rows] < halves[1][rows], extents[0], extents[1])
+        return np.where(behind, -np.inf, margin), np.where(behind, np.inf, share)
+
+    # Each row is as wide as there are points.
+    margins, shares = in_blocks(len(positions), block, max(BLOCK // max(len(hull), 1) * 4, 64))
+    return margins, shares
 
 
 def _framed(

@@ -27,15 +27,30 @@ def sample_offsets(samples: int) -> NDArray[np.float64]:
 def lens_offsets(samples: int) -> NDArray[np.float64]:
     """Where on the lens each accumulated sample looks from.
 
-    Points of a sunflower (Vogel, 1979, from memory), which cover the disc
-    evenly, moved so that their mean is its middle.
-
     Returns
     -------
     ndarray, shape (samples, 2)
         In radii of the lens.
     """
-    index = np.arange(samples)
+    return _over_disc(samples, (5**0.5 - 1) / 2)
+
+
+def light_offsets(samples: int) -> NDArray[np.float64]:
+    """Where in the light's disc each accumulated sample's shadow is cast from, shape (samples, 2), in its radii."""
+    return _over_disc(samples, 2**0.5 - 1)
+
+
+def _over_disc(samples: int, step: float) -> NDArray[np.float64]:
+    """Points of a sunflower (Vogel, 1979, from memory), which cover a disc evenly; their mean is its middle.
+
+    Samples follow each other in time while a shutter is open. So the points
+    are dealt out in the order of the multiples of an irrational `step`, by
+    which neither radius nor angle goes along with the time, nor with what is
+    dealt out by another step: counted outward, blur was sharp at its beginning
+    and soft at its end.
+    """
+    order = np.argsort(np.argsort(np.arange(samples) * step % 1.0))
+    index = order
     radius, angle = np.sqrt((index + 0.5) / samples), index * np.pi * (3 - 5**0.5)
     points = np.stack([radius * np.cos(angle), radius * np.sin(angle)], axis=1)
     centred: NDArray[np.float64] = points - points.mean(axis=0)

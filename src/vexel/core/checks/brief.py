@@ -39,9 +39,12 @@ def brief(shot: Shot) -> list[BriefPart]:
 
 
 def _span(shot: Shot) -> list[BriefPart]:
+    ways = {"forward": "", "backward": "backward", "there-and-back": "there and back"}
+    way = ways[shot.clock.order]
+    order = [BriefPart(","), BriefPart(way, "clock", "Order")] if way else []
     if shot.clock.span == "ends":
-        return [BriefPart(","), BriefPart("played once", "clock", "Span")]
-    return [BriefPart("as"), BriefPart("a loop", "clock", "Span")]
+        return [*order, BriefPart(","), BriefPart("played once", "clock", "Span")]
+    return [*order, BriefPart("as"), BriefPart("a loop", "clock", "Span")]
 
 
 def _after_comma(parts: list[BriefPart]) -> list[BriefPart]:
@@ -89,6 +92,8 @@ def lane_in_words(lane: LaneSpec) -> str:
     """Where a lane goes, with its turns on the way and its pauses."""
     if lane.follows is not None:
         return f"{lane.name} follows {target_name(lane.follows)}"
+    if lane.formula is not None:
+        return f"{lane.name} follows a formula"
     values = [float(decimal_of(key[1])) for key in lane.keys]
     if len(values) == 1:
         return f"{lane.name} stays at {values[0]:g}"

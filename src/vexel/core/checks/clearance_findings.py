@@ -11,8 +11,8 @@ from vexel.core.evaluate.rigs import rig_of
 from vexel.core.evaluate.source_facts import Moment, Point
 from vexel.core.finding import Finding
 
-PLACES = 160
-"""The way is looked at in so many places, and along the way between them."""
+PLACES = 1000
+"""The way is looked at in so many places at most, and along the way between them."""
 CHANGES = 16
 """Where the subject changes, so many: each place is another one to be built."""
 STEPS = 12
@@ -76,7 +76,8 @@ def clearance_findings(plan: Plan, near: Clearance | None) -> list[Finding]:
     sphere = plan.basis.subject.sphere
     if near is None or sphere is None or not near.frames:
         return []
-    rig = rig_of(plan.shot.camera)
+    rig, count = rig_of(plan.shot.camera), plan.clock.frames
+    of_all = "" if len(near.frames) == count else f" ({len(near.frames):,} of {count:,} frames were measured)"
     crossed = [n for n, through in enumerate(near.crossed) if through]
     if crossed:
         first = crossed[0]
@@ -86,7 +87,7 @@ def clearance_findings(plan: Plan, near: Clearance | None) -> list[Finding]:
         return [
             Finding(
                 "camera-through-surface",
-                f"the camera passes through a surface between frames {begin:,} and {end:,}{more}",
+                f"the camera passes through a surface between frames {begin:,} and {end:,}{more}{of_all}",
                 "For an instant the subject is seen from inside.",
                 rig.detour(rig_path_of(plan), begin, end) or rig.step_back(),
             )
@@ -100,7 +101,7 @@ def clearance_findings(plan: Plan, near: Clearance | None) -> list[Finding]:
     return [
         Finding(
             "camera-close-to-surface",
-            f"the camera comes within {near.distances[least]:.3g} of a surface at frame {near.frames[least]:,}",
+            f"the camera comes within {near.distances[least]:.3g} of a surface at frame {near.frames[least]:,}{of_all}",
             "It may be cut open there, or fill the picture.",
             rig.step_back(),
         )

@@ -158,7 +158,7 @@ def _slow_rate(shot: Shot) -> Finding | None:
 def _long_holds(shot: Shot) -> Finding | None:
     clock = shot.clock.exact
     held = clock.selection.hold_start + clock.selection.hold_end
-    moving = len(clock.selection.moving(clock.motion))
+    moving = clock.selection.running(clock.motion)
     if held <= moving:
         return None
     return Finding(

@@ -7,7 +7,8 @@ import numpy as np
 
 from vexel.core.document.shot import Shot
 from vexel.core.edits.trim_to_motion import last_place, trim_at, trim_to_motion
-from vexel.core.evaluate.lane_sampling import closes, keys_of, lane_ends, lane_tracks, whole_shot
+from vexel.core.evaluate.lane_sampling import closes, keys_of, lane_ends, lane_tracks, shot_phases, whole_shot
+from vexel.core.evaluate.rigs import rig_of
 from vexel.core.finding import Finding, Mend
 from vexel.core.lanes.dial import Dial
 from vexel.core.lanes.easing import Easing
@@ -70,7 +71,7 @@ def _lane_seams(shot: Shot) -> list[Finding]:
 def _back(shot: Shot, number: int) -> list[Mend]:
     """Letting a lane go there and back, where that closes it."""
     lane = shot.lanes[number]
-    if lane.back or lane.follows is not None:
+    if lane.back or not lane.keys:
         return []
     lanes = [other.model_dump(mode="json", exclude_defaults=True) for other in shot.lanes]
     lanes[number]["back"] = True
@@ -80,17 +81,23 @@ def _back(shot: Shot, number: int) -> list[Mend]:
 
 def _eased_loop(shot: Shot) -> Finding | None:
     turns = shot.orbit.all_turns if shot.orbit else 0
-    if shot.clock.span != "loop" or turns == 0 or shot.ease == "linear":
+    if shot.orbit is None or shot.clock.span != "loop" or turns == 0 or {shot.ease, shot.orbit.ease} == {"linear"}:
         return None
     near = 1e-3
-    a, b, c, d = shot.easing(np.array([0, near, 1 - near, 1.0]))
+    # The turntable's own easing and that of the shot, one upon the other, as the rig turns by both.
+    turned = rig_of(shot.camera).turns(shot_phases(shot, np.array([0, near, 1 - near, 1.0])))
+    a, b, c, d = np.abs([turned.camera, turned.subject, turned.light]).sum(axis=0) / 360 / turns
     if max(b - a, d - c) / near > STILL:
         return None
+    eased = [ease for ease in (shot.ease, shot.orbit.ease) if ease != "linear"]
+    even: dict[str, Any] = {} if shot.ease == "linear" else {"ease": "linear"}
+    even |= {} if shot.orbit.ease == "linear" else {"camera": {"rig": {"ease": "linear"}}}
     return Finding(
         "eased-loop",
-        f"{shot.ease} brings the turn almost to a stop at the seam of the loop",
+        f"{' and '.join(eased)} {'bring' if len(eased) > 1 else 'brings'} the turn almost to a stop at the seam of "
+        "the loop",
         "It stops once per turn.",
-        (Mend("Turn at constant speed", {"ease": "linear"}),),
+        (Mend("Turn at constant speed", even),),
     )
 
 

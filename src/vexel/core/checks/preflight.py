@@ -12,10 +12,11 @@ from vexel.core.document.recipes import RECIPES, even_sides
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import ObjectSource, SeriesSource, StillsSource, WithFixedFrames
 from vexel.core.evaluate.plan import substeps_of
-from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
+from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding, SourceOddity
 from vexel.core.finding import Finding, Mend
 from vexel.core.time.clock import decimal, nearest_whole
 from vexel.core.time.rate import Rate
+from vexel.core.time.source_frames import RateFit
 from vexel.core.wording import counted
 
 
@@ -60,7 +61,7 @@ def _odd_size(shot: Shot) -> Finding | None:
 
 def source_findings(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """What is odd about a source, and where the shot does not fit it."""
-    found = [Finding("odd-source", source_sentence(odd), "", _gap_mends(shot, odd)) for odd in facts.findings]
+    found = [Finding("odd-source", source_sentence(odd), "", _odd_mends(shot, odd)) for odd in facts.findings]
     early = [] if facts.sees else motion_ends_early(shot)
     found += [*_other_length(shot, facts), *_dropped_or_doubled(shot, facts), *_uneven_pace(shot, facts)]
     found += [*_on_its_side(shot, facts), *_other_course(shot, facts)]
@@ -71,6 +72,16 @@ def upright_axis(facts: SourceFacts) -> Literal["y", "z"] | None:
     """The axis that points up by a mesh's shape, where that is not the one that is taken."""
     guess = facts.up_guess
     return guess.axis if guess is not None and facts.up is not None and guess.axis != facts.up else None
+
+
+def by_chance(name: str) -> Finding:
+    """Code that gives something else each time it is asked for the same frame."""
+    return Finding(
+        "by-chance",
+        f"{name} gives another result each time it is asked for the same frame",
+        "A frame that is made again will not match its neighbours. Draw random numbers from the argument random, and "
+        "keep nothing from one call for the next.",
+    )
 
 
 def _on_its_side(shot: Shot, facts: SourceFacts) -> list[Finding]:
@@ -98,7 +109,7 @@ def _other_course(shot: Shot, facts: SourceFacts) -> list[Finding]:
     if (loops and length.loops and whole) or (not loops and lasts >= own - tolerance):
         return []
     patch = {"clock": length_patch(clock.rate.fps, own) | {"span": "loop" if length.loops else "ends"}}
-    what = f"the page's animations {'repeat' if length.loops else 'end'} after {decimal(own)} s"
+    what = f"the source's animations {'repeat' if length.loops else 'end'} after {decimal(own)} s"
     cost = "A loop will jump at its seam." if loops else "The rest will not be seen."
     mend = Mend(f"Use {decimal(own)} s{'' if length.loops else ', played once'}", patch)
     return [Finding("other-course", f"{what}, the shot lasts {decimal(lasts)} s", cost, (mend,))]
@@ -112,7 +123,16 @@ def length_patch(fps: Fraction, seconds: Fraction) -> dict[str, Any]:
     return {"frames": max(nearest_whole(seconds * fps), 1), "seconds": None}
 
 
-def _gap_mends(shot: Shot, odd: SourceFinding) -> tuple[Mend, ...]:
+_CLIP_MENDS: dict[SourceOddity, Mend] = {
+    "interlaced": Mend("Deinterlace", {"source": {"fields": "deinterlace"}}),
+    "bright-colours": Mend("Convert to sRGB with a tone curve", {"source": {"colours": "srgb"}}),
+    "wide-colours": Mend("Convert to sRGB", {"source": {"colours": "srgb"}}),
+}
+
+
+def _odd_mends(shot: Shot, odd: SourceFinding) -> tuple[Mend, ...]:
+    if odd.code in _CLIP_MENDS:
+        return (_CLIP_MENDS[odd.code],)
     if not isinstance(shot.source, StillsSource) or shot.source.gaps != "refuse" or odd.code != "frames-missing":
         return ()
     return (
@@ -124,9 +144,9 @@ def _gap_mends(shot: Shot, odd: SourceFinding) -> tuple[Mend, ...]:
 def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """A shot that shows less or more than a source of fixed pictures has."""
     slots, clock = facts.source_frames, shot.clock.exact
-    if slots is None or slots.times:
+    if slots is None:
         return []
-    needed = slots.count if not slots.rate else nearest_whole(slots.count / Fraction(slots.rate) * clock.rate.fps)
+    needed = slots.count if slots.seconds is None else max(nearest_whole(slots.seconds * clock.rate.fps), 1)
     if (clock.own or clock.motion) == needed:
         return []
     end = clock.instant_at(Fraction(clock.motion - 1), clock.motion - 1).seconds
@@ -144,9 +164,12 @@ def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
 def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """Fixed pictures at another rate than their own, said before any is captured."""
     slots, source, clock = facts.source_frames, shot.source, shot.clock.exact
-    if slots is None or slots.mixed or slots.times:
+    if slots is None or slots.mixed:
         return []
     fit = slots.fit(clock)
+    if slots.times:
+        # Frames of uneven length are shown for as long as they last, and so repeat by themselves.
+        fit = RateFit(fit.dropped, 0)
     if not fit.dropped and not fit.doubled:
         return []
     counts = [f"{counted(count, kind)}" for count, kind in ((fit.dropped, "picture"), (fit.doubled, "frame")) if count]
@@ -154,7 +177,7 @@ def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
     if fit.dropped and fit.doubled:
         what += f", and {counts[1]} will repeat the previous picture"
     mends = []
-    if slots.rate:
+    if slots.rate and not slots.times:
         own = {"rate": slots.rate, "frames": slots.count, "seconds": None, "retimed_from": None}
         mends.append(Mend(f"Use its own rate, {Rate(Fraction(slots.rate)).label}", {"clock": own}))
     if isinstance(source, WithFixedFrames):

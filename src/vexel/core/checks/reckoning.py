@@ -147,9 +147,15 @@ def _shown_reasons(plan: ClockSpec, clock: Clock) -> list[str]:
         pace = decimal(len(moving) * picks.every / clock.rate.fps)
         both = "" if picks.every == 1 else f": {pace} s at the motion's pace, {full} s played at {clock.rate.label}"
         reasons.append(f"frames {moving[0]:,} to {moving[-1]:,}{nth} = {counted(len(moving), 'frame')}{both}")
+    running = picks.running(clock.motion)
+    if picks.order == "backward":
+        reasons.append(f"backward: from frame {moving[-1]:,} to {moving[0]:,}")
+    elif picks.order == "there-and-back":
+        less = "2, since neither end is shown twice" if picks.closes else "1, since the last is shown once"
+        reasons.append(f"there and back: 2 × {len(moving):,} − {less} = {counted(running, 'frame')}")
     if picks.hold_start or picks.hold_end:
         reasons.append(
-            f"{picks.hold_start:,} held + {len(moving):,} + {picks.hold_end:,} held = {counted(clock.frames, 'frame')}"
+            f"{picks.hold_start:,} held + {running:,} + {picks.hold_end:,} held = {counted(clock.frames, 'frame')}"
         )
     if reasons or clock.played is not None:
         slower = "" if plan.speed == 1 else f", {plan.speed:g} × as fast as captured,"

@@ -54,6 +54,31 @@ _SENTENCES: Mapping[SourceOddity, Callable[[Mapping[str, Any]], str]] = {
         "each instant shows the frame that is current then"
     ),
     "rotated": lambda facts: f"the file says that it is rotated by {facts['degrees']}°: it is shown upright",
+    "untimed": lambda facts: f"the file does not say when its frames are shown: {facts['rate']} is assumed",
+    "undecodable": lambda facts: (
+        f"{counted(facts['count'], 'packet')} of the file cannot be decoded: their frames are left out"
+    ),
+    "stretched": lambda facts: f"its pixels are {facts['aspect']}, not square: it is stretched to {facts['size']}",
+    "interlaced": lambda facts: "its frames are interlaced: what moves shows combed edges",
+    "bright-colours": lambda facts: "it is HDR video, shown unconverted: it looks flat and pale",
+    "wide-colours": lambda facts: "its colours are BT.2020, shown unconverted: they look dull",
+    "profile": lambda facts: (
+        f"{facts['file']} has the colour profile {facts['name']}: pictures with it are converted to sRGB, with 8 bits"
+    ),
+    "dates-guessed": lambda facts: (
+        f"the dates of {facts['column']} may have the day or the month first: the day is assumed to be first"
+    ),
+    "rows-reversed": lambda facts: (
+        f"the rows fall in {facts['column']}: they are shown from the last, which is the earliest"
+    ),
+    "not-drawn": lambda facts: f"the file has {facts['what']}, which are not drawn",
+    "missing-beside": lambda facts: (
+        f"{facts['files']} {'is' if facts['count'] == 1 else 'are'} missing beside the file"
+    ),
+    "animations": lambda facts: f"the file has several animations: {facts['first']} is shown, not {facts['others']}",
+    "untamed": lambda facts: (
+        f"the page uses {facts['what']}, which keeps to the wall clock: frames may differ each time"
+    ),
     "values-missing": lambda facts: (
         f"{facts['count']:,} of the values of {facts['column']} are missing: its line has gaps there"
     ),

@@ -9,7 +9,7 @@ from pydantic import Field, field_validator, model_validator
 from vexel.core.document.source_spec import Part
 from vexel.core.errors import Mistake
 from vexel.core.time.clock import Clock, Span
-from vexel.core.time.frame_selection import FrameSelection
+from vexel.core.time.frame_selection import FrameSelection, Order
 from vexel.core.time.rate import MAX_RATE, Rate
 from vexel.core.time.shutter import Shutter, Sits
 
@@ -33,6 +33,7 @@ class ClockSpec(Part):
         default="pace", description="whether the frames shown keep the motion's speed, or play at the full rate"
     )
     speed: float = Field(default=1, gt=0, le=1000, description="how much faster the frames are played than captured")
+    order: Order = Field(default="forward", description="in which the frames of the range are shown")
     hold_start: int = Field(default=0, ge=0, le=1_000_000, description="still frames before the motion")
     hold_end: int = Field(default=0, ge=0, le=1_000_000, description="still frames after it")
     repeats: int = Field(default=1, ge=1, le=100_000, description="play count in a video file; a GIF always loops")
@@ -63,7 +64,8 @@ class ClockSpec(Part):
     def exact(self) -> Clock:
         """The clock that the document states, in fractions; worked out once."""
         rate = Rate.parse(self.rate)
-        picks = FrameSelection(self.first, self.last, self.every, self.hold_start, self.hold_end)
+        held, closes = (self.hold_start, self.hold_end), self.span == "loop"
+        picks = FrameSelection(self.first, self.last, self.every, *held, self.order, closes)
         frames = self.frames
         if frames is None:
             if self.seconds is None:

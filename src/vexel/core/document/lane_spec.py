@@ -8,6 +8,7 @@ from pydantic import AfterValidator, BeforeValidator, Field, field_validator, mo
 from vexel.core.document.source_spec import Part
 from vexel.core.errors import Mistake
 from vexel.core.lanes.easing import Easing
+from vexel.core.lanes.formula import Formula
 from vexel.core.lanes.targets import KINDS, is_target, target_name
 
 Phase = Annotated[float, Field(ge=0, le=1)]
@@ -40,8 +41,16 @@ def _drive(text: str) -> str:
 Drive = Annotated[str, AfterValidator(_drive)]
 
 
+def _formula(text: str) -> str:
+    Formula.parse(text)
+    return text
+
+
+Formulated = Annotated[str, AfterValidator(_formula)]
+
+
 class LaneSpec(Part):
-    """A value over the shot: keys, or another lane that it follows."""
+    """A value over the shot: keys, another lane that it follows, or a formula."""
 
     drive: Drive = Field(description=f"what is driven: {KINDS}")
     keys: list[LaneKey] = Field(default=[], description="[place, value] or [place, value, easing out of the key]")
@@ -52,6 +61,10 @@ class LaneSpec(Part):
     offset: float = Field(default=0, ge=-1, le=1, description="phase offset in cycles")
     within: tuple[Phase, Phase] = Field(default=(0, 1), description="phases between which the lane runs")
     follows: str | None = Field(default=None, description="the lane that it follows, as times × leader + plus")
+    formula: Formulated | None = Field(
+        default=None,
+        description='such as "2 + 0.5 * sin(tau * phase)", of phase, seconds, frame and lane("dial:depth")',
+    )
     times: float = 1
     plus: float = 0
 
@@ -65,8 +78,8 @@ class LaneSpec(Part):
 
     @model_validator(mode="after")
     def _runs(self) -> "LaneSpec":
-        if bool(self.keys) == (self.follows is not None):
-            raise Mistake(f"lane {self.drive} needs keys, or another lane that it follows, and not both")
+        if [bool(self.keys), self.follows is not None, self.formula is not None].count(True) != 1:
+            raise Mistake(f"lane {self.drive} needs one of these: keys, another lane that it follows, or a formula")
         if self.within[0] >= self.within[1]:
             raise Mistake(f"lane {self.drive} runs within {self.within[0]:g} to {self.within[1]:g}: let it rise")
         return self
@@ -74,6 +87,13 @@ class LaneSpec(Part):
     def easing_of(self, key: LaneKey) -> Easing:
         """The easing out of a key: its own, or that of the lane."""
         return Easing.parse(key[2] if len(key) == 3 else self.ease)
+
+    @property
+    def leaders(self) -> tuple[str, ...]:
+        """Lanes whose values it takes, by what they drive."""
+        if self.formula is not None:
+            return Formula.parse(self.formula).lanes
+        return () if self.follows is None else (self.follows,)
 
     @property
     def dial(self) -> str:

@@ -85,7 +85,10 @@ def fields_named(pattern: str) -> set[str]:
 
 
 def chosen_frames(text: str, count: int) -> list[int]:
-    """Read a choice such as ``0-23,40`` against a shot of `count` frames.
+    """Read a choice such as ``0-23,40``, ``0-95/5`` or ``10-20x3`` against a shot of `count` frames.
+
+    ``first-last/n`` takes every n-th frame of a range; ``first-lastxn`` takes n
+    frames of it, evenly spread, both ends among them.
 
     Raises
     ------
@@ -94,14 +97,23 @@ def chosen_frames(text: str, count: int) -> list[int]:
     """
     chosen: set[int] = set()
     for part in text.split(","):
-        form = re.fullmatch(r"\s*(\d+)(?:\s*-\s*(\d+))?\s*", part)
+        form = re.fullmatch(r"\s*(\d+)(?:\s*-\s*(\d+)(?:\s*([x/])\s*(\d+))?)?\s*", part)
         if form is None:
-            raise Mistake(f"frames {part.strip()!r} is not a number or a range: write frames as 0-23,40")
-        first = int(form[1])
-        last = int(form[2]) if form[2] else first
+            raise Mistake(f"frames {part.strip()!r} is not a number or a range: write 0-23,40, 0-95/5 or 0-95x20")
+        first, last = int(form[1]), int(form[2] or form[1])
         if first > last:
             raise Mistake(f"frames {part.strip()} run backwards: write {last}-{first}")
         if last >= count:
-            raise Mistake(f"frame {last} is outside the shot, which has frames 0 to {count - 1}")
-        chosen.update(range(first, last + 1))
+            raise Mistake(f"frame {last:,} is outside the shot, which has frames 0 to {count - 1:,}")
+        number = int(form[4] or 1)
+        if number < 1 or (form[3] == "x" and number > last - first + 1):
+            raise Mistake(f"frames {part.strip()}: write 1 to {last - first + 1:,} after x, or 1 and more after /")
+        chosen.update(_spread(first, last, number) if form[3] == "x" else range(first, last + 1, number))
     return sorted(chosen)
+
+
+def _spread(first: int, last: int, count: int) -> list[int]:
+    """So many frames from first to last, at equal steps, rounded to whole frames."""
+    if count == 1:
+        return [first]
+    return [first + (2 * n * (last - first) + count - 1) // (2 * (count - 1)) for n in range(count)]

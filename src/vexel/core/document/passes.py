@@ -27,6 +27,8 @@ class PassTraits:
         Whether its pixels are numbers, on which nothing may be written or blurred.
     distances : bool
         Whether they are distances, which go from 0 to `FAR` over the whole shot.
+    directions : bool
+        Whether they are unit vectors.
     shares : bool
         Whether it is a picture of shares, whose samples are averaged as numbers and not as light.
     points : bool
@@ -36,6 +38,7 @@ class PassTraits:
     label: str
     data: bool = False
     distances: bool = False
+    directions: bool = False
     shares: bool = False
     points: bool = False
 
@@ -48,7 +51,7 @@ PASSES: Final[dict[Pass, PassTraits]] = {
     "clay": PassTraits("clay"),
     "occlusion": PassTraits("ambient occlusion", shares=True),
     "depth": PassTraits("depth", data=True, distances=True, points=True),
-    "normal": PassTraits("normals", data=True),
+    "normal": PassTraits("normals", data=True, directions=True),
     "matte": PassTraits("matte", data=True, points=True),
 }
 

@@ -182,7 +182,7 @@ class PathKey(Part):
     look: Point | None = Field(default=None, description='what it looks at there, for looks "keys"')
     at: float | None = Field(default=None, ge=0, le=1, description='phase at which it is there, for pace "keys"')
     focal_mm: float | None = Field(default=None, ge=4, le=2000, description="null keeps that of the lens")
-    roll_deg: float = Field(default=0, ge=-360, le=360)
+    roll_deg: float = Field(default=0, ge=-36_000, le=36_000, description="clockwise, counted on over whole turns")
 
 
 class PathSpec(RigSpec):
@@ -211,9 +211,13 @@ class PathSpec(RigSpec):
     def _hold_together(self) -> "PathSpec":
         around = [*self.keys, self.keys[0]] if self.closed else self.keys
         for number, (key, following) in enumerate(pairwise(around)):
-            if dist(key.position, following.position) <= 1e-9 * max(1.0, *map(abs, key.position)):
+            rests = self.pace == "keys" and self.curve == "straight" and self.looks != "along"
+            if not rests and dist(key.position, following.position) <= 1e-9 * max(1.0, *map(abs, key.position)):
                 other = (number + 1) % len(self.keys)
-                raise Mistake(f"keys[{number}] and keys[{other}] are at the same place: move or remove one")
+                raise Mistake(
+                    f"keys[{number}] and keys[{other}] are at the same place: move or remove one, or let the camera "
+                    "stand there with pace keys and curve straight"
+                )
         if self.looks == "keys":
             for number, key in enumerate(self.keys):
                 if key.look is None:

@@ -8,7 +8,7 @@ from typing import Annotated, Any, ClassVar, Literal, Self, get_args
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from vexel.core.brief_part import BriefPart
-from vexel.core.time.rate import Rate
+from vexel.core.time.rate import MAX_SOURCE_RATE, Rate
 
 Gives = Literal["geometry", "picture", "either"]
 
@@ -158,7 +158,7 @@ class SeriesSource(WithDials):
     @classmethod
     def _is_rate(cls, text: str | None) -> str | None:
         if text is not None:
-            Rate.parse(text)
+            Rate.parse(text, MAX_SOURCE_RATE)
         return text
 
 
@@ -174,6 +174,7 @@ class ObjectSource(SourceSpec):
     up: Literal["auto", "y", "z"] = Field(
         default="auto", description="the file's axis that points up; auto is y for glTF, else z"
     )
+    animation: str = Field(default="", description="name of the animation in a glTF file; empty is the first one")
 
 
 class PageSource(WithDials):
@@ -237,6 +238,12 @@ class ClipSource(WithFixedFrames):
     kind: Literal["clip"]
     traits: ClassVar[SourceTraits] = SourceTraits(
         "a video file", "MP4, MOV, WebM and others", "picture", blurs=False, runs_once=True
+    )
+    fields: Literal["as-is", "deinterlace"] = Field(
+        default="as-is", description="of interlaced video: both half pictures woven together, or made one whole picture"
+    )
+    colours: Literal["as-is", "srgb"] = Field(
+        default="as-is", description="of HDR and BT.2020 video: shown as if they were sRGB, or converted to it"
     )
 
 

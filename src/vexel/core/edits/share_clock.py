@@ -5,7 +5,7 @@ from typing import Any, Final
 from vexel.core.document.shot import Shot
 
 TAKEN: Final = (
-    "rate", "seconds", "frames", "span", "first", "last", "every", "play", "speed", "hold_start", "hold_end",
+    "rate", "seconds", "frames", "span", "first", "last", "every", "play", "speed", "order", "hold_start", "hold_end",
     "repeats", "retimed_from", "shutter", "shutter_sits",
 )  # fmt: skip
 """What of a clock is taken over."""

@@ -25,14 +25,14 @@ def stagger_lanes(shot: Shot, overlap: float) -> dict[str, Any]:
     """
     if not 0 <= overlap <= 1:
         raise Mistake(f"lanes cannot overlap by {overlap:g}: write a share from 0 to 1")
-    count = sum(lane.follows is None for lane in shot.lanes)
+    count = sum(bool(lane.keys) for lane in shot.lanes)
     if count < 2:
         raise Mistake("a stagger needs two lanes with keys of their own: add one")
     each = 1 / (count - (count - 1) * overlap)
     lanes, turn = [], 0
     for lane in shot.lanes:
         staggered = lane.model_dump(mode="json", exclude_defaults=True)
-        if lane.follows is None:
+        if lane.keys:
             begin = turn * each * (1 - overlap)
             staggered["within"] = [_short(begin), _short(min(begin + each, 1))]
             turn += 1

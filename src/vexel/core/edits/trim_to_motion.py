@@ -14,11 +14,12 @@ def trim_to_motion(shot: Shot) -> tuple[int, dict[str, Any]] | None:
     None where no lane has a last key that means an end: a lane that repeats,
     goes back or is offset runs on.
     """
-    own = [lane for lane in shot.lanes if lane.follows is None]
+    own = [lane for lane in shot.lanes if lane.keys]
     if (
         shot.clock.retimed_from is not None
         or shot.camera.rig.traits.times_shot
         or not own
+        or any(lane.formula is not None for lane in shot.lanes)
         or any(lane.repeat != 1 or lane.back or lane.offset for lane in own)
     ):
         return None
@@ -33,7 +34,7 @@ def last_place(shot: Shot) -> float:
     clock = shot.clock.exact
     ends = []
     for lane in shot.lanes:
-        if lane.follows is None:
+        if lane.keys:
             begin, end = lane.within
             ends.append(begin + keys_of(lane, clock)[-1].at * (end - begin))
     return max(ends, default=1.0)
@@ -47,7 +48,7 @@ def trim_at(shot: Shot, clock: Clock, end: float, frames: int) -> dict[str, Any]
         trimmed = lane.model_dump(mode="json", exclude_defaults=True)
         if lane.within != (0, 1):
             trimmed["within"] = [min(place * scale, 1) for place in lane.within]
-        elif lane.at == "phase" and lane.follows is None:
+        elif lane.at == "phase" and lane.keys:
             trimmed["keys"] = [[min(key[0] * scale, 1), *key[1:]] for key in lane.keys]
         lanes.append(trimmed)
     return {"clock": {"frames": frames, "seconds": None}, "lanes": lanes}

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.camera.camera_path import CameraPath, rotated, view_of
+from vexel.core.camera.camera_path import CameraPath, rolled_by, rotated, view_of
 from vexel.core.camera.framing import Sphere
 from vexel.core.document.camera_spec import CameraSpec
 from vexel.core.document.shot import Shot
@@ -20,7 +20,7 @@ Array = NDArray[np.float64]
 
 
 def sample_camera(
-    shot: Shot, number: int, subject: Subject, phases: Array, tracks: Mapping[str, Array]
+    shot: Shot, number: int, subject: Subject, phases: Array, run: Array, tracks: Mapping[str, Array]
 ) -> SampledCamera | None:
     """Work out one camera of a shot, counted from its own one on; None where the source gives pictures.
 
@@ -29,8 +29,8 @@ def sample_camera(
     shot : Shot
     number : int
     subject : Subject
-    phases : ndarray, shape (M,)
-        With the shot's easing.
+    phases, run : ndarray, shape (M,)
+        Without and with the shot's easing.
     tracks : mapping of str to ndarray, shape (M,)
         Lanes, which drive the shot's own camera alone.
     """
@@ -38,9 +38,11 @@ def sample_camera(
         return None
     camera, tracks = shot.all_cameras[number], tracks if number == 0 else {}
     rig, turning = rig_of(camera), rig_of(shot.camera)
-    world, focal = rig.sample(shot, subject, phases, tracks)
+    world, focal = rig.sample(shot, subject, run, tracks)
+    if (lean := rig.lean(shot, phases)) is not None:
+        world = rolled_by(world, lean)
     # What the shot's own rig turns before its camera, all cameras see turning.
-    turns, (centre, axis) = turning.turns(phases), turning.turning_axis(subject)
+    turns, (centre, axis) = turning.turns(run), turning.turning_axis(subject)
     path = _before_turning(world, centre, axis, turns.subject) if turns.subject.any() else world
     _, high = views_deg(shot, camera, focal)
     return SampledCamera(
@@ -48,7 +50,7 @@ def sample_camera(
         high,
         _parallel_highs(shot, rig, subject.sphere, tracks, path, high),
         *_blur(camera, tracks, path, focal),
-        _shifts(shot, camera, phases),
+        _shifts(shot, camera, run),
         turns.light,
         turns.subject,
         axis,

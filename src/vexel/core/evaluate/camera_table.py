@@ -1,7 +1,7 @@
 """A camera's way as a table, one row a frame, to and from other programs."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any, Final
+from typing import Any, Final, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.plan import Plan
 from vexel.core.evaluate.sampled_camera import SampledCamera
+from vexel.core.time.clock import Clock
 
 Array = NDArray[np.float64]
 Row = dict[str, float]
@@ -20,6 +21,9 @@ LOOK: Final = ("look_x", "look_y", "look_z")
 UP: Final = ("up_x", "up_y", "up_z")
 COLUMNS: Final = ("frame", "seconds", *POSITION, *LOOK, *UP, "view_high_deg")
 """Lengths in the source's units with +z up, the vertical field of view in degrees."""
+MORE: Final = ("parallel_high", "shift_x", "shift_y")
+"""Columns where a camera has them: height of the frame in parallel projection, and the lens shift in halves of the
+frame's width and height."""
 MOST_KEYS = 10_000
 
 
@@ -33,9 +37,11 @@ def path_rows(plan: Plan) -> list[Row]:
     """
     camera, fps = camera_of(plan), float(plan.clock.playback.fps)
     path = camera.path
-    values = np.column_stack([path.positions, path.targets, path.ups, camera.views_high_deg])
+    more = {"parallel_high": camera.parallel_highs, "shift_x": camera.shifts[:, 0], "shift_y": camera.shifts[:, 1]}
+    more = {name: values for name, values in more.items() if values.any()}
+    values = np.column_stack([path.positions, path.targets, path.ups, camera.views_high_deg, *more.values()])
     return [
-        dict(zip(COLUMNS, (float(frame), frame / fps, *map(float, row)), strict=True))
+        dict(zip((*COLUMNS, *more), (float(frame), frame / fps, *map(float, row)), strict=True))
         for frame, row in enumerate(values)
     ]
 
@@ -51,7 +57,9 @@ def view_matrices(plan: Plan) -> Array:
     return matrices
 
 
-def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, Any]:
+def rig_of_rows(
+    shot: Shot, rows: Sequence[Mapping[str, float]], counts: Literal["shown", "motion"] = "shown"
+) -> dict[str, Any]:
     """The rig that follows the path of a table, with the camera at each row at its frame.
 
     Parameters
@@ -59,7 +67,10 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
     shot : Shot
     rows : sequence of mapping
         With `POSITION`, and as it is known also ``frame``, `LOOK`, `UP` and
-        ``view_high_deg``.
+        ``view_high_deg`` and `MORE`.
+    counts : {"shown", "motion"}
+        Whether its frames count those that the shot shows, as an export does,
+        with holds, every n-th and in their order, or those of its motion.
 
     Raises
     ------
@@ -72,7 +83,9 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
             f"a path has 2 to {MOST_KEYS:,} rows, and the table has {len(rows):,}: "
             + ("add some" if len(rows) < 2 else "leave some out")
         )
-    table = {name: np.array([row[name] for row in rows], dtype=np.float64) for name in rows[0] if name in COLUMNS}
+    table = {
+        name: np.array([row[name] for row in rows], dtype=np.float64) for name in rows[0] if name in (*COLUMNS, *MORE)
+    }
     for name, values in table.items():
         if bad := np.flatnonzero(~np.isfinite(values)).tolist():
             raise Mistake(
@@ -82,19 +95,21 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
     frames = table.get("frame", np.arange(len(rows), dtype=np.float64))
     if (np.diff(frames) <= 0).any():
         raise Mistake(f"the table's frames must rise from row to row: sort it by frame{_first_fall(frames)}")
-    times = frames / clock.steps
-    if times[0] < 0 or times[-1] > 1:
-        raise Mistake(
-            f"the table goes to frame {frames[-1]:g}, but the shot has {clock.motion:,}: set its length first"
-        )
-    closed = clock.span == "loop" and len(rows) == clock.motion
+    times, table = _timed(clock, frames, table, counts)
+    step = float(np.median(np.diff(times))) if len(times) > 2 else 1.0
+    closed = bool(clock.span == "loop" and times[0] == 0 and 1 - times[-1] < 1.5 * step)
     keys: list[dict[str, Any]] = [
-        {"position": _three(table, POSITION, n), "at": float(f"{times[n]:.12g}")} for n in range(len(rows))
+        {"position": _three(table, POSITION, n), "at": float(f"{times[n]:.12g}")} for n in range(len(times))
     ]
     if all(name in table for name in LOOK):
         for n, key in enumerate(keys):
             key["look"] = _three(table, LOOK, n)
         _add_rolls(table, keys)
+    _check_lens(shot, table)
+    if "parallel_high" in table and "look" in keys[0]:
+        # In parallel projection the height follows from the angle and from how far off the camera looks.
+        away = np.linalg.norm(_points(table, LOOK) - _points(table, POSITION), axis=1)
+        table["view_high_deg"] = np.degrees(2 * np.arctan(table["parallel_high"] / 2 / away))
     if "view_high_deg" in table:
         _, high = shot.camera.lens.lens().used_sensor_mm(shot.picture.width, shot.picture.height)
         focals = high / 2 / np.tan(np.radians(table["view_high_deg"]) / 2)
@@ -102,6 +117,33 @@ def rig_of_rows(shot: Shot, rows: Sequence[Mapping[str, float]]) -> dict[str, An
             key["focal_mm"] = _short(focal)
     looks = "keys" if "look" in keys[0] else "subject"
     return {"kind": "path", "keys": keys, "curve": "straight", "pace": "keys", "looks": looks, "closed": closed}
+
+
+def _timed(clock: Clock, frames: Array, table: dict[str, Array], counts: str) -> tuple[Array, dict[str, Array]]:
+    """Phases of the rows, rising, and the rows that remain: of several at one phase, such as a hold, the first."""
+    most = clock.frames if counts == "shown" else clock.motion
+    if frames[0] < 0 or frames[-1] > most - (1 if clock.span == "ends" or counts == "shown" else 0):
+        raise Mistake(f"the table goes to frame {frames[-1]:g}, but the shot has {most:,}: set its length first")
+    times = np.interp(frames, np.arange(most), clock.phases()) if counts == "shown" else frames / clock.steps
+    times, first = np.unique(times, return_index=True)
+    if len(times) < 2:
+        raise Mistake("all rows of the table lie in frames that show one instant: a path needs two")
+    return times, {name: values[first] for name, values in table.items()}
+
+
+def _check_lens(shot: Shot, table: Mapping[str, Array]) -> None:
+    """Refuse a table whose camera has a lens that keys of a path cannot give."""
+    lens = shot.camera.lens
+    if "parallel_high" in table and table["parallel_high"].any() and lens.projection != "parallel":
+        raise Mistake("the table is that of a parallel camera: set the lens to parallel, then import it")
+    size = lens.lens().used_sensor_mm(shot.picture.width, shot.picture.height)
+    for axis, moved, side in zip("xy", lens.shift_mm, size, strict=True):
+        shifts = table.get(f"shift_{axis}", np.zeros(1))
+        if np.abs(shifts - 2 * moved / side).max() > 1e-6:
+            raise Mistake(
+                f"the table's lens is shifted by {_short(shifts[0] * side / 2):g} mm in {axis}, this shot's by "
+                f"{moved:g} mm: set the lens shift, then import it"
+            )
 
 
 def check_columns(names: Iterable[str], where: str) -> None:
@@ -142,13 +184,18 @@ def _add_rolls(table: Mapping[str, Array], keys: list[dict[str, Any]]) -> None:
     """What the ups say beyond level."""
     if any(name not in table for name in UP):
         return
-    positions, looks, ups = (np.stack([table[n] for n in names], axis=1) for names in (POSITION, LOOK, UP))
+    positions, looks, ups = (_points(table, names) for names in (POSITION, LOOK, UP))
+    # Unwrapped, so that a camera that goes on rolling past 180° does not turn back within a frame.
     level = rolled(looks - positions, 0.0)
     _, right, upright = axes_of(view_of(positions, looks, level))
-    rolls = np.degrees(np.arctan2((ups * right).sum(axis=1), (ups * upright).sum(axis=1)))
+    rolls = np.degrees(np.unwrap(np.arctan2((ups * right).sum(axis=1), (ups * upright).sum(axis=1))))
     for key, roll in zip(keys, rolls, strict=True):
         if abs(roll) > 1e-9:
             key["roll_deg"] = _short(roll)
+
+
+def _points(table: Mapping[str, Array], names: Sequence[str]) -> Array:
+    return np.stack([table[name] for name in names], axis=1)
 
 
 def _three(table: Mapping[str, Array], names: Sequence[str], row: int) -> list[float]:

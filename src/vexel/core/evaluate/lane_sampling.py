@@ -8,7 +8,8 @@ from numpy.typing import NDArray
 from vexel.core.document.lane_spec import LaneSpec
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
-from vexel.core.lanes.lane import Key, LaneTiming, lane_values
+from vexel.core.lanes.formula import Formula
+from vexel.core.lanes.lane import Key, LaneTiming, lane_values, snapped
 from vexel.core.time.clock import Clock
 
 Array = NDArray[np.float64]
@@ -43,9 +44,9 @@ def lane_tracks(shot: Shot, phases: Array) -> dict[str, Array]:
     tracks: dict[str, Array] = {}
     waiting = {lane.drive: lane for lane in shot.lanes}
     while waiting:
-        ready = [lane for lane in waiting.values() if lane.follows is None or lane.follows in tracks]
+        ready = [lane for lane in waiting.values() if all(leader in tracks for leader in lane.leaders)]
         if not ready:
-            raise Mistake(_unled(waiting))
+            raise Mistake(_unled(waiting, tracks))
         for lane in ready:
             tracks[lane.drive] = _track(shot, lane, clock, run, tracks)
             del waiting[lane.drive]
@@ -79,14 +80,23 @@ def _track(shot: Shot, lane: LaneSpec, clock: Clock, run: Array, tracks: Mapping
     if lane.follows is not None:
         return lane.plus + lane.times * tracks[lane.follows]
     course = LaneTiming(lane.repeat, lane.back, lane.offset, *lane.within)
+    if lane.formula is not None:
+        place, own = course.places(run), float(clock.own_steps)
+        # Whole frames are whole, so that a formula may compare them.
+        frame = snapped(place * own, np.rint(place * own))
+        times = {"phase": place, "seconds": frame / float(clock.rate.fps), "frame": frame}
+        return Formula.parse(lane.formula)(times, tracks)
     return lane_values(keys_of(lane, clock), course.places(run), closes=shot.clock.span == "loop")
 
 
-def _unled(waiting: Mapping[str, LaneSpec]) -> str:
+def _unled(waiting: Mapping[str, LaneSpec], tracks: Mapping[str, Array]) -> str:
+    for lane in waiting.values():
+        for leader in lane.leaders:
+            if leader not in waiting and leader not in tracks:
+                return f"lane {lane.drive} follows {leader}, but there is no such lane"
     lane = next(iter(waiting.values()))
-    if lane.follows in waiting:
-        return f"lane {lane.drive} follows {lane.follows}, which follows it in turn: give one of them keys"
-    return f"lane {lane.drive} follows {lane.follows}, but there is no such lane"
+    leader = next(leader for leader in lane.leaders if leader in waiting)
+    return f"lane {lane.drive} follows {leader}, which follows it in turn: give one of them keys"
 
 
 def closes(first: float, last: float) -> bool:

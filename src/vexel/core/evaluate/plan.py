@@ -96,6 +96,17 @@ class Plan:
             return first, None
         return (last, None) if share >= 1 else (first, (last, share))
 
+    def depth_ranges(self) -> dict[str, tuple[float, float]]:
+        """Distances that the codes 0 and 65,535 of the pass of depths stand for, by the cameras' names."""
+        shown = {
+            camera_pass.camera for camera_pass in self.shot.camera_passes if PASSES[camera_pass.render_pass].distances
+        }
+        found = {}
+        for number, camera in enumerate(self.shot.all_cameras):
+            if camera.name in shown and (ranges := self._distances(number)):
+                found[camera.name] = ranges["distance"]
+        return found
+
     def _distances(self, camera: int) -> Ranges:
         """From how near to how far a camera sees its subject over the whole shot."""
         sphere = self.basis.subject.sphere
@@ -142,6 +153,11 @@ class Plan:
             stage={name: steady(values[row]) for name, values in stage.items()},
             ranges={name: (steady(a), steady(b)) for name, (a, b) in (dict(subject.ranges) | measured).items()},
         )
+
+    def course_place(self, number: int) -> int:
+        """Where in the motion's own order a picture of the take stands, whatever the order in which it is shown."""
+        index = self.shot.picture_index(number)
+        return self._moved(index.frame)
 
     def _moved(self, frame: int) -> int:
         return self.clock.selection.frame_of(frame, self.clock.motion)

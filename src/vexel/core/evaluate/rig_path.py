@@ -1,5 +1,7 @@
 """The shot's own camera as its rig judges it: with the figures of its movement."""
 
+import numpy as np
+
 from vexel.core.camera.path_figures import PathFigures, path_figures
 from vexel.core.evaluate.camera_table import camera_of
 from vexel.core.evaluate.plan import Plan
@@ -18,7 +20,13 @@ def figures_of(plan: Plan) -> PathFigures:
     assert sphere is not None
     highs = camera.parallel_highs if plan.shot.camera.lens.projection == "parallel" else None
     return path_figures(
-        camera.path, camera.views_high_deg, (picture.width, picture.height), sphere, highs, camera.shifts
+        camera.path,
+        camera.views_high_deg,
+        (picture.width, picture.height),
+        sphere,
+        highs,
+        camera.shifts,
+        np.array(plan.basis.subject.hull).reshape(-1, 3),
     )
 
 

@@ -77,7 +77,7 @@ def sample_shot(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array)
     tracks = shot_tracks(shot, facts, phases)
     check_drives(shot, tracks, facts, subject)
     run = shot_phases(shot, phases)
-    found = [sample_camera(shot, number, subject, run, tracks) for number in range(len(shot.all_cameras))]
+    found = [sample_camera(shot, number, subject, phases, run, tracks) for number in range(len(shot.all_cameras))]
     cameras = tuple(camera for camera in found if camera is not None)
     stage = tuple(_stage(shot, tracks, camera) | _shadows(shot, subject, camera) for camera in cameras)
     dials = dial_values(shot, facts, tracks, phases)

@@ -25,6 +25,8 @@ class UpGuess:
 SourceOddity = Literal[
     "frames-missing", "number-twice", "unreadable", "other-size", "other-depth", "leftover", "written-backwards",
     "uneven-frames", "rotated", "values-missing", "not-finite", "uneven-times",
+    "untimed", "undecodable", "stretched", "interlaced", "bright-colours", "wide-colours", "profile",
+    "dates-guessed", "rows-reversed", "not-drawn", "missing-beside", "animations", "untamed",
 ]  # fmt: skip
 
 
@@ -133,6 +135,9 @@ class Subject:
     outlines : tuple of tuple of (float, float)
         Convex outlines seen from above (x, y), from the front (x, z) and from
         the side (y, z).
+    hull : tuple of Point
+        Its outermost points, in all measured frames: all corners of its convex
+        hull, or those in so many directions of one that has more.
     """
 
     sphere: Sphere | None
@@ -142,6 +147,7 @@ class Subject:
     centroid: Point | None = None
     box: tuple[Point, Point] | None = None
     outlines: tuple[tuple[tuple[float, float], ...], ...] = ()
+    hull: tuple[Point, ...] = ()
 
 
 @dataclass(frozen=True)

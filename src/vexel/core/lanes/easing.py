@@ -22,7 +22,7 @@ CURVES: Final[dict[str, tuple[float, float, float, float]]] = {
     "ease-out": (0.0, 0.0, 0.58, 1.0),
     "ease-in-out": (0.42, 0.0, 0.58, 1.0),
 }
-NAMES: Final = ("linear", "hold", *CURVES, "smooth", "spring")
+NAMES: Final = ("linear", "hold", *CURVES, "smooth", "spring", "step-start", "step-end")
 """Easings that need no numbers."""
 CELLS = 16_384
 """A curve is worked out at the ends of so many equal stretches; between, a straight line is off by less than 1e-7."""
@@ -31,7 +31,14 @@ BLOCK = 8192
 BOUNCE = 0.4
 SETTLED = 1e-3
 """A spring's swing has died down to this share at the end."""
-_CALL = re.compile(r"(cubic-bezier|steps|spring)\(([^()]*)\)")
+JUMPS: Final[dict[str, tuple[int, int]]] = {
+    "jump-end": (0, 0), "end": (0, 0), "jump-start": (1, 0), "start": (1, 0), "jump-none": (0, -1), "jump-both": (1, 1),
+}  # fmt: skip
+"""Where steps() jumps: whether at its beginning, and how many jumps more than steps there are."""
+STEP_NAMES: Final[dict[str, tuple[float, ...]]] = {"step-start": (1, 1, 0), "step-end": (1, 0, 0)}
+NEARLY = 1e-9
+"""What rounding may lose of a step; far below a frame of the longest shot, a millionth."""
+_CALL = re.compile(r"(cubic-bezier|steps|spring|linear)\(([^()]*)\)")
 
 
 @dataclass(frozen=True)
@@ -42,10 +49,12 @@ class Easing:
     ----------
     kind : str
         ``linear``; ``hold``, which keeps the value until the next key; ``bezier``;
-        ``steps``; ``smooth``, which goes through the keys in one curve without
-        overshoot; ``spring``, which swings about the next key's value.
+        ``steps``; ``points``, straight from point to point; ``smooth``, which goes
+        through the keys in one curve without overshoot; ``spring``, which swings about the next key's value.
     numbers : tuple of float
-        Control points of a bezier, count of steps, or bounce of a spring.
+        Control points of a bezier; count of steps, whether the first jump is at the
+        beginning, and how many jumps more there are; inputs and outputs of points
+        in turn; or bounce of a spring.
     """
 
     kind: str
@@ -64,26 +73,44 @@ class Easing:
         name = text.strip().lower()
         if name in CURVES:
             return cls("bezier", CURVES[name])
+        if name in STEP_NAMES:
+            return cls("steps", STEP_NAMES[name])
         if name in NAMES:
             return cls(name, (BOUNCE,) if name == "spring" else ())
         call = _CALL.fullmatch(name)
         if call is None:
-            raise Mistake(f"easing {text!r} is not known: write {', '.join(NAMES)}, or cubic-bezier(0.4, 0, 0.2, 1)")
+            raise Mistake(
+                f"easing {text!r} is not known: write {', '.join(NAMES)}, cubic-bezier(0.4, 0, 0.2, 1), "
+                "steps(4, jump-end) or linear(0, 0.25 75%, 1)"
+            )
+        arguments = [part.strip() for part in call[2].split(",")]
+        if call[1] == "linear":
+            return cls("points", _points(text, arguments))
+        jumps = (0, 0)
+        if call[1] == "steps" and len(arguments) == 2:
+            if arguments[1] not in JUMPS:
+                raise Mistake(f"easing {text!r} jumps at {arguments[1]!r}: write one of {', '.join(JUMPS)}")
+            jumps = JUMPS[arguments.pop()]
         try:
-            numbers = tuple(float(number) for number in call[2].split(","))
+            numbers = tuple(float(number) for number in arguments)
         except ValueError:
             raise Mistake(f"easing {text!r} contains something that is not a number") from None
-        return cls(*_checked(text, call[1], numbers))
+        kind, numbers = _checked(text, call[1], numbers)
+        return cls(kind, _steps(text, numbers[0], jumps) if kind == "steps" else numbers)
 
     def __call__(self, progress: Array) -> Array:
         """Output progress for input progress of 0 to 1, shape (N,), as a new array or in place of the input.
 
-        0 and 1 map to themselves.
+        0 and 1 map to themselves, but of steps that jump there, and of points that begin or end elsewhere.
         """
         if self.kind == "hold":
-            return np.where(progress < 1, 0.0, 1.0)
+            return np.where(progress < 1 - NEARLY, 0.0, 1.0)
         if self.kind == "steps":
-            return np.floor(progress * self.numbers[0]) / self.numbers[0]
+            count, begins, more = self.numbers
+            step = np.floor(progress * count + NEARLY) + begins
+            return np.clip(step, 0, count + more) / (count + more)
+        if self.kind == "points":
+            return _along(self.numbers[::2], self.numbers[1::2], progress)
         if self.kind in ("linear", "smooth"):
             return progress
         values, rises = _table(self)
@@ -104,12 +131,56 @@ def _checked(text: str, name: str, numbers: tuple[float, ...]) -> tuple[str, tup
             raise Mistake(f"easing {text!r} needs four numbers, the first and third of them 0 to 1")
         return "bezier", numbers
     if name == "steps":
-        if len(numbers) != 1 or not (numbers[0] >= 1 and numbers[0] == int(numbers[0]) <= 1e6):
+        if len(numbers) != 1 or not 1 <= numbers[0] <= 1e6 or numbers[0] != int(numbers[0]):
             raise Mistake(f"easing {text!r} needs one whole number of steps, 1 or more")
         return "steps", numbers
     if len(numbers) != 1 or not 0 <= numbers[0] <= 0.95:
         raise Mistake(f"easing {text!r} needs its bounce, 0 to 0.95")
     return "spring", numbers
+
+
+def _steps(text: str, count: float, jumps: tuple[int, int]) -> tuple[float, ...]:
+    if count + jumps[1] < 1:
+        raise Mistake(f"easing {text!r} has no jump: with jump-none there are at least 2 steps")
+    return count, *jumps
+
+
+def _points(text: str, arguments: list[str]) -> tuple[float, ...]:
+    """Inputs and outputs of ``linear()``, as CSS Easing Functions 2 fills them in."""
+    stops: list[tuple[float | None, float]] = []
+    for argument in arguments:
+        words = argument.split()
+        outputs = [word for word in words if not word.endswith("%")]
+        inputs = [word[:-1] for word in words if word.endswith("%")]
+        try:
+            if len(outputs) != 1 or len(inputs) > 2:
+                raise ValueError
+            output = float(outputs[0])
+            stops += [(float(percent) / 100, output) for percent in inputs] or [(None, output)]
+        except ValueError:
+            raise Mistake(f"easing {text!r} holds {argument!r}: write values with places, such as 0.25 75%") from None
+    if len(stops) < 2 or not all(np.isfinite(value) for stop in stops for value in stop if value is not None):
+        raise Mistake(f"easing {text!r} needs at least two values, such as linear(0, 0.25 75%, 1)")
+    places: list[float | None] = [place for place, _ in stops]
+    places[0] = 0.0 if places[0] is None else places[0]
+    places[-1] = 1.0 if places[-1] is None else places[-1]
+    largest = -np.inf
+    for n, place in enumerate(places):
+        if place is not None:
+            places[n] = largest = max(place, largest)
+    known = [n for n, place in enumerate(places) if place is not None]
+    filled = np.interp(np.arange(len(places)), known, [place for place in places if place is not None])
+    return tuple(float(value) for pair in zip(filled, (output for _, output in stops), strict=True) for value in pair)
+
+
+def _along(inputs: tuple[float, ...], outputs: tuple[float, ...], progress: Array) -> Array:
+    """Straight from point to point, and on beyond the outer ones; at a jump the later one."""
+    x, y = np.array(inputs), np.array(outputs)
+    a = np.clip(np.searchsorted(x, progress + NEARLY, side="right") - 1, 0, len(x) - 2)
+    width = x[a + 1] - x[a]
+    share = np.divide(progress - x[a], width, out=np.ones_like(progress), where=width > 0)
+    along: Array = y[a] + share * (y[a + 1] - y[a])
+    return along
 
 
 @lru_cache(maxsize=64)

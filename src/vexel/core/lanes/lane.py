@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.hermite import hermite
-from vexel.core.lanes.easing import Easing
+from vexel.core.lanes.easing import NEARLY, Easing
 
 Array = NDArray[np.float64]
 LINEAR = Easing("linear")
@@ -61,13 +61,24 @@ class LaneTiming:
         if self == LaneTiming():
             return phases
         run = np.clip((phases - self.begin) / (self.end - self.begin), 0.0, 1.0) * self.repeat
+        run = snapped(snapped(run, np.rint(run)), np.float64(self.repeat))
         # The end of the last time is its end, not the beginning of another.
         times = np.where(run >= self.repeat, max(np.ceil(self.repeat) - 1, 0), np.floor(run))
         place = run - times
         if self.offset:
             ahead = place + self.offset
+            ahead = snapped(ahead, np.rint(ahead))
             place = ahead - np.floor(ahead)
         return 1 - np.abs(1 - 2 * place) if self.back else place
+
+
+def snapped(values: Array, exact: Array | np.float64) -> Array:
+    """Values that lie within rounding of exact ones, as these; shape (N,).
+
+    Places of keys in seconds, and of repeats within a part of the shot, are no
+    binary fractions: without this a jump came a frame late.
+    """
+    return np.where(np.abs(values - exact) < NEARLY, exact, values)
 
 
 def lane_values(keys: Sequence[Key], places: Array, closes: bool = False) -> Array:
@@ -92,6 +103,8 @@ def lane_values(keys: Sequence[Key], places: Array, closes: bool = False) -> Arr
     value = np.array([key.value for key in keys])
     if len(keys) == 1:
         return np.full_like(places, value[0])
+    near = np.clip(np.searchsorted(at, places), 1, len(at) - 1)
+    places = snapped(snapped(places, at[near]), at[near - 1])
     smooth = any(key.easing.kind == "smooth" for key in keys[:-1])
     slopes = _slopes(at, value, closes) if smooth else value
     result = np.empty_like(places)

@@ -44,9 +44,9 @@ def keys_of_recording(
         raise Mistake("nothing was recorded: move the dial or the camera while the shot plays")
     shown = np.arange(clock.frames)
     phases = np.interp(course[:, 0], shown, clock.phases())
-    # While frames are held, the phase stands still; the last value of it is the one that stays.
-    last_of = np.append(np.diff(phases) > 0, True)
-    phases, values = phases[last_of], course[last_of, 1]
+    # Frames that are held, or come by again on the way back, have one phase; its last value is the one that stays.
+    by_phase = dict(zip(phases.tolist(), course[:, 1].tolist(), strict=True))
+    phases, values = np.array(sorted(by_phase.items())).T
     if len(phases) == 1:
         return [[float(phases[0]), _short(values[0])]]
     reach = tolerance * (float(np.ptp(values)) or 1.0)

@@ -153,8 +153,15 @@ class Clock:
         frame shown it is open n times as long. Places may lie before the
         motion's beginning or after its end.
         """
-        moved, every = self.selection.frame_of(self._shown(frame), self.motion), self.selection.every
-        return [moved + every * offset for offset in self.shutter.offsets(looks)]
+        moved = self.selection.frame_of(self._shown(frame), self.motion)
+        offsets = self._offsets(looks)
+        # Rising either way, so that a frame that comes by on the way back is the same if its shutter is centred.
+        back = bool(self.selection.runs_back(frame, self.motion))
+        return [moved + offset for offset in ([-offset for offset in reversed(offsets)] if back else offsets)]
+
+    def _offsets(self, looks: int) -> list[Fraction]:
+        """When a shown frame looks, in steps of a motion that runs forwards, from its own place."""
+        return [self.selection.every * offset for offset in self.shutter.offsets(looks)]
 
     def own_frame(self, place: Fraction) -> Fraction:
         """A place counted in frames of the motion's own time, which differ where it is retimed."""
@@ -182,8 +189,10 @@ class Clock:
     def phases_at(self, frames: range, looks: int) -> NDArray[np.float64]:
         """Phases at which some of the shown frames look, shape (n · looks,), frame by frame."""
         moved = self.selection.frames_of(self.motion)[frames.start : frames.stop]
-        offsets = np.array([float(self.selection.every * offset) for offset in self.shutter.offsets(looks)])
-        phases: NDArray[np.float64] = ((moved[:, None] + offsets[None]) / self.steps).ravel()
+        offsets = np.array([float(offset) for offset in self._offsets(looks)])
+        back = self.selection.runs_back(np.arange(frames.start, frames.stop), self.motion)
+        either = np.where(back[:, None], -offsets[::-1], offsets)
+        phases: NDArray[np.float64] = ((moved[:, None] + either) / self.steps).ravel()
         return phases % 1.0 if self.span == "loop" else np.clip(phases, 0.0, 1.0)
 
     def _shown(self, frame: int) -> int:

@@ -1,11 +1,14 @@
-"""Which frames of a motion are shown: a range, every n-th of it, and still frames before and after."""
+"""Which frames of a motion are shown: a range, every n-th of it, in which order, and still frames before and after."""
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake
+
+Order = Literal["forward", "backward", "there-and-back"]
 
 
 @dataclass(frozen=True)
@@ -20,7 +23,11 @@ class FrameSelection:
     every : int
         Every n-th is shown, from the first on.
     hold_start, hold_end : int
-        How many times more the first and the last one are shown, standing still.
+        How many times more the first and the last one that is shown is shown, standing still.
+    order : {"forward", "backward", "there-and-back"}
+        There and back turns at the last frame of the range, which is shown once.
+    closes : bool
+        Whether what goes there and back stops before the first frame would be shown again, as a loop does.
     """
 
     first: int = 0
@@ -28,6 +35,8 @@ class FrameSelection:
     every: int = 1
     hold_start: int = 0
     hold_end: int = 0
+    order: Order = "forward"
+    closes: bool = False
 
     def check(self, motion: int) -> None:
         """Refuse what picks no frame.
@@ -45,21 +54,43 @@ class FrameSelection:
             raise Mistake(f"the range runs backwards, from frame {self.first:,} to {last:,}: put the lower one first")
 
     def moving(self, motion: int) -> range:
-        """Frames of a motion of so many frames that are shown while it runs."""
+        """Frames of the range in the motion's own order, whatever the order in which they are shown."""
         last = motion - 1 if self.last is None else self.last
         return range(self.first, last + 1, self.every)
 
     def count(self, motion: int) -> int:
         """How many frames are shown, with those that stand still."""
-        return self.hold_start + len(self.moving(motion)) + self.hold_end
+        return self.hold_start + self.running(motion) + self.hold_end
+
+    def running(self, motion: int) -> int:
+        """How many frames are shown while the motion runs, each way counted."""
+        there = len(self.moving(motion))
+        if self.order != "there-and-back":
+            return there
+        return max(2 * there - 2, 1) if self.closes else 2 * there - 1
 
     def frame_of(self, shown: int, motion: int) -> int:
         """The motion's frame that is shown as number `shown`."""
         moving = self.moving(motion)
-        return moving[min(max(shown - self.hold_start, 0), len(moving) - 1)]
+        place = min(max(shown - self.hold_start, 0), self.running(motion) - 1)
+        if self.order == "backward":
+            return moving[len(moving) - 1 - place]
+        return moving[place if place < len(moving) else 2 * len(moving) - 2 - place]
+
+    def runs_back(self, shown: NDArray[np.int64] | int, motion: int) -> NDArray[np.bool_]:
+        """Whether the motion runs backwards in shown frames, by their numbers."""
+        if self.order != "there-and-back":
+            return np.full(np.shape(shown), self.order == "backward")
+        # A frame that stands still goes the way of the one that it repeats.
+        place = np.clip(np.asarray(shown) - self.hold_start, 0, self.running(motion) - 1)
+        return place >= len(self.moving(motion))
 
     def frames_of(self, motion: int) -> NDArray[np.int64]:
         """The motion's frame of every frame that is shown, shape (N,)."""
         picked = self.moving(motion)
         moving = np.arange(picked.start, picked.stop, picked.step, dtype=np.int64)
+        if self.order == "backward":
+            moving = moving[::-1]
+        elif self.order == "there-and-back":
+            moving = np.concatenate([moving, moving[::-1][1:]])[: self.running(motion)]
         return np.concatenate([np.full(self.hold_start, moving[0]), moving, np.full(self.hold_end, moving[-1])])

@@ -12,6 +12,8 @@ from fractions import Fraction
 from vexel.core.errors import Mistake
 
 MAX_RATE = 1000
+MAX_SOURCE_RATE = 10**9
+"""Of slices of data, of which a second may hold millions."""
 _FORM = re.compile(r"\s*(\d+)(?:\s*/\s*(\d+)|(\.\d+))?\s*(?:fps)?\s*")
 
 
@@ -22,7 +24,7 @@ class Rate:
     Attributes
     ----------
     fps : Fraction
-        Frames a second, above 0 and at most 1000.
+        Frames a second, above 0.
     note : str
         How the text was read when that was not literal, else empty.
     """
@@ -31,13 +33,19 @@ class Rate:
     note: str = ""
 
     @classmethod
-    def parse(cls, text: str) -> "Rate":
+    def parse(cls, text: str, highest: int = MAX_RATE) -> "Rate":
         """Read a rate such as ``24``, ``12.5``, ``29.97`` or ``24000/1001``.
+
+        Parameters
+        ----------
+        text : str
+        highest : int
+            `MAX_SOURCE_RATE` for what is measured and not shown.
 
         Raises
         ------
         Mistake
-            When the text is no rate above 0 and up to 1000.
+            When the text is no rate above 0 and up to the highest.
         """
         if text.strip().startswith("-"):
             raise Mistake(f"rate {text.strip()} is negative: it must be above 0, such as 24")
@@ -53,8 +61,8 @@ class Rate:
         literal = Fraction(int(whole), int(below)) if below else Fraction(whole + (decimals or ""))
         if literal <= 0:
             raise Mistake("rate 0 gives no frames: it must be above 0, such as 24")
-        if literal > MAX_RATE:
-            raise Mistake(f"rate {text.strip()} is above {MAX_RATE} frames per second, the highest that Vexel supports")
+        if literal > highest:
+            raise Mistake(f"rate {text.strip()} is above {highest} per second, the highest that is taken here")
         meant = _ntsc_meaning(literal) if decimals else None
         if meant is None:
             return cls(literal)

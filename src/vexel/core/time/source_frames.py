@@ -30,6 +30,11 @@ class SourceFrames:
         differently; else empty.
     mixed : bool
         Whether an instant between two slots shows both, mixed.
+    tick : str
+        What the times are counted in, seconds as exact text: they may be off by
+        half of it, since a file rounds them. Empty where they are exact.
+    last : str
+        How long the last slot lasts, seconds as exact text, where slots have times.
     """
 
     rate: str
@@ -37,6 +42,8 @@ class SourceFrames:
     stamps: tuple[str, ...] = ("",)
     times: tuple[str, ...] = ()
     mixed: bool = False
+    tick: str = ""
+    last: str = ""
 
     def at(self, frame: Fraction, seconds: Fraction) -> tuple[int, Fraction]:
         """The slot that an instant shows, and how far towards the next it stands; the last one stays."""
@@ -45,7 +52,7 @@ class SourceFrames:
             if slot + 1 >= self.count:
                 return slot, Fraction(0)
             begin, end = self._begins[slot : slot + 2]
-            return slot, (seconds - begin) / (end - begin)
+            return slot, max((seconds - begin) / (end - begin), Fraction(0))
         place = seconds * Fraction(self.rate) if self.rate else frame
         slot = place.__floor__()
         return (slot, place - slot) if slot < self.count - 1 else (self.count - 1, Fraction(0))
@@ -56,7 +63,16 @@ class SourceFrames:
 
     @cached_property
     def _begins(self) -> list[Fraction]:
-        return [Fraction(time) for time in self.times]
+        """From when each slot is shown: half a tick before its rounded time."""
+        early = Fraction(self.tick or 0) / 2
+        return [Fraction(time) - early for time in self.times]
+
+    @cached_property
+    def seconds(self) -> Fraction | None:
+        """How long all slots last together; None for one slot a frame."""
+        if self.times:
+            return Fraction(self.times[-1]) + Fraction(self.last or 0)
+        return self.count / Fraction(self.rate) if self.rate else None
 
     def fit(self, clock: Clock) -> "RateFit":
         """How many slots a clock passes over, and how many of its frames repeat one; until the last is reached."""

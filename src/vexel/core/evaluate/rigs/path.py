@@ -11,6 +11,7 @@ from vexel.core.camera.framing import Sphere
 from vexel.core.document.rig_spec import PathSpec
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
+from vexel.core.evaluate.lane_sampling import shot_phases
 from vexel.core.evaluate.rigs.path_conversion import keys_along
 from vexel.core.evaluate.rigs.path_findings import path_findings
 from vexel.core.evaluate.rigs.rig import Rig, RigPath, SaveView, Tracks
@@ -22,8 +23,6 @@ from vexel.core.short import short
 from vexel.core.vectors import in_blocks, lengths
 
 Array = NDArray[np.float64]
-NEXT = 1e-4
-"""A turn is seen between two places so far apart, as a share of the whole path."""
 DETOUR = 1.5
 """A key that leads round the subject stands so many radii from its middle."""
 
@@ -38,6 +37,34 @@ class PathRig(Rig[PathSpec]):
         lens = np.full_like(phases, self.camera.lens.focal_mm)
         focal = tracks.get("lens:focal", lens if of_keys is None else np.where(np.isnan(of_keys), lens, of_keys))
         return path, focal
+
+    def lean(self, shot: Shot, phases: Array) -> Array | None:
+        """See `Rig.lean`: degrees that the way turns to the right during a frame, seen from above, times the banking.
+
+        From half a frame before to half a frame after, so that all looks of an
+        open shutter lean by the same rule; a closed path goes on at its seam.
+        """
+        plan, half = self.spec, 0.5 / shot.clock.exact.steps
+        if not plan.bank:
+            return None
+        goes_on = plan.closed and shot.clock.span == "loop"
+        curve = _curve(plan, [key.position for key in plan.keys])
+
+        def heading(at: Array) -> tuple[Array, NDArray[np.bool_]]:
+            way = curve.slope(path_places(plan, curve, shot_phases(shot, at)))
+            return np.arctan2(way[:, 0], way[:, 1]), np.hypot(way[:, 0], way[:, 1]) > 1e-12 * max(curve.length, 1e-300)
+
+        before, after = phases - half, phases + half
+        if goes_on:
+            before, after = before % 1.0, after % 1.0
+        else:
+            before, after = np.maximum(before, 0.0), np.minimum(after, 1.0)
+        (begin, begins), (end, ends) = heading(before), heading(after)
+        turn = np.degrees((end - begin + np.pi) % (2 * np.pi) - np.pi)
+        # At the ends of an open path only one half is there; what stands still turns nowhere.
+        whole = 1.0 if goes_on else 2 * half / np.maximum(after - before, half)
+        lean: Array = plan.bank * np.where(begins & ends, turn * whole, 0.0)
+        return lean
 
     def marks(self, path: RigPath) -> tuple[list[Point], list[int]]:
         """See `Rig.marks`."""
@@ -119,9 +146,7 @@ def path_along_keys(plan: PathSpec, phases: Array, subject: Sphere) -> tuple[Cam
     positions = curve.at(places)
     targets = _targets(plan, curve, places, positions, subject)
     _check_sight(positions, targets, phases)
-    rolls = _along_keys(plan, [key.roll_deg for key in plan.keys], places)
-    if plan.bank:
-        rolls = rolls + plan.bank * _turning(curve, places, phases)
+    rolls = _along_keys(plan, [key.roll_deg for key in plan.keys], places, goes_round=True)
     (ups,) = in_blocks(len(places), lambda rows: (rolled(targets[rows] - positions[rows], rolls[rows]),))
     focals = [np.nan if key.focal_mm is None else key.focal_mm for key in plan.keys]
     focal = None if np.isnan(focals).all() else _along_keys(plan, focals, places)
@@ -164,20 +189,12 @@ def _targets(plan: PathSpec, curve: Curve, places: Array, positions: Array, subj
     return np.stack(axes, axis=1)
 
 
-def _along_keys(plan: PathSpec, values: list[float], places: Array) -> Array:
-    """Numbers of the keys, straight from each to the next."""
-    ends = [*values, values[0]] if plan.closed else values
+def _along_keys(plan: PathSpec, values: list[float], places: Array, goes_round: bool = False) -> Array:
+    """Numbers of the keys, straight from each to the next; a closed path comes to the first one again.
+
+    Angles, which go round, come to it on the shortest way: 350° goes on to 360° and not back to 0°.
+    """
+    on = 360 * round((values[-1] - values[0]) / 360) if goes_round else 0
+    ends = [*values, values[0] + on] if plan.closed else values
     between: Array = np.interp(places, np.arange(len(ends)), ends)
     return between
-
-
-def _turning(curve: Curve, places: Array, phases: Array) -> Array:
-    """Degrees that the way turns to the right for each step of the shot, seen from above."""
-    end = float(curve.stretches)
-    ahead = curve.slope(np.clip(places + NEXT * end, 0, end))
-    behind = curve.slope(np.clip(places - NEXT * end, 0, end))
-    heading = np.arctan2(ahead[:, 0], ahead[:, 1]) - np.arctan2(behind[:, 0], behind[:, 1])
-    turn = np.degrees((heading + np.pi) % (2 * np.pi) - np.pi)
-    step = np.abs(np.gradient(places)) if len(places) > 1 else np.zeros_like(places)
-    result: Array = turn / (2 * NEXT * end) * step
-    return result

@@ -81,6 +81,17 @@ class Rig(ABC, Generic[S]):
     def sample(self, shot: Shot, subject: Subject, phases: Array, tracks: Tracks) -> tuple[CameraPath, Array]:
         """Where the camera is at phases of the shot, shape (M,), and its focal length in mm, shape (M,)."""
 
+    def lean(self, shot: Shot, phases: Array) -> Array | None:
+        """Degrees that the camera rolls clockwise beside what `sample` gives, shape (M,); None where it never does.
+
+        Parameters
+        ----------
+        shot : Shot
+        phases : ndarray, shape (M,)
+            Before the easing of the shot as a whole.
+        """
+        return None
+
     def turns(self, phases: Array) -> Turns:
         """How far camera, subject and light have turned."""
         none = np.zeros_like(phases)

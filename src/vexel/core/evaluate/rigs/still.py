@@ -1,12 +1,11 @@
 """The rig that stands: one view in all frames."""
 
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.camera.camera_path import CameraPath, rolled, view_of
+from vexel.core.camera.camera_path import CameraPath, rolled, rolled_by, view_of
 from vexel.core.document.rig_spec import StillSpec
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.rigs.around import centre_of, converted_around, focal_of, path_around, step_back
@@ -32,7 +31,7 @@ class StillRig(Rig[StillSpec]):
             )
             return view_of(positions, targets, rolled(targets - positions, spec.roll_deg)), focal
         path = path_around(shot, self, subject, np.zeros_like(phases), tracks, focal)
-        return (path if spec.roll_deg == 0 else _rolled_by(path, spec.roll_deg)), focal
+        return (path if spec.roll_deg == 0 else rolled_by(path, spec.roll_deg)), focal
 
     @property
     def fill(self) -> float | None:
@@ -47,10 +46,3 @@ class StillRig(Rig[StillSpec]):
     def converted(cls, path: RigPath, frame: int, save_view: SaveView) -> dict[str, Any]:
         """See `Rig.converted`."""
         return converted_around(path, "still", frame, frame)
-
-
-def _rolled_by(path: CameraPath, degrees: float) -> CameraPath:
-    angle = np.radians(degrees)
-    right = np.cross(path.targets - path.positions, path.ups)
-    right /= np.linalg.norm(right, axis=1, keepdims=True)
-    return replace(path, ups=path.ups * np.cos(angle) + right * np.sin(angle))

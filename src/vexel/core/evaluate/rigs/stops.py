@@ -44,7 +44,14 @@ class StopsRig(Rig[StopsSpec]):
         """See `Rig.marks`."""
         clock, views = path.clock, self.camera.views
         arrivals = self._timetable(clock).arrivals[: len(views)]
-        frames = np.minimum(np.searchsorted(clock.selection.frames_of(clock.motion), arrivals), clock.frames - 1)
+        shown = clock.selection.frames_of(clock.motion)
+        # The first frame that has come as far, or, run backwards, has not yet gone back behind it.
+        come = (
+            shown[None] >= np.asarray(arrivals)[:, None]
+            if not clock.selection.runs_back(0, clock.motion)
+            else (shown[None] <= np.asarray(arrivals)[:, None])
+        )
+        frames = np.where(come.any(axis=1), come.argmax(axis=1), clock.frames - 1)
         return [view.position for view in views], frames.tolist()
 
     def findings(self, path: RigPath) -> list[Finding]:
