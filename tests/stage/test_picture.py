@@ -182,6 +182,45 @@ class StageTest(unittest.TestCase):
             self.assertAlmostEqual(focused[n], sharp[n], delta=1)
             self.assertGreater(other[n], sharp[n] + 5)
 
+    def test_textures_colour_what_is_lit_and_no_numbers_and_may_have_holes(self):
+        code = (
+            "@model\ndef card():\n    from vexel.sources.meshes.parts import Part\n"
+            "    image = np.full((64, 64, 4), (220, 60, 40, 255), np.uint8)\n    image[16:48, 16:48, 3] = 0\n"
+            "    card = pv.Plane(i_size=2, j_size=2, direction=(0, -1, 0)).triangulate()\n"
+            "    behind = pv.Plane(center=(0, 1, 0), i_size=1.6, j_size=1.6, direction=(-0.5, -1, 0))\n"
+            "    return [part(behind, colour='#3060c0'), Part(card, texture=image, cutoff=0.5)]\n"
+        )
+        camera = {"rig": {"kind": "still", "elevation_deg": 0}}
+        seen = {}
+        for name in ("shaded", "normal", "clay", "matte"):
+            picture = self.picture(code, camera=camera, picture={"passes": [name], "samples": 1})
+            seen[name] = [picture[60, x, :3].astype(int) for x in (52, 80)]
+        self.assertGreater(seen["shaded"][0][0], seen["shaded"][0][2] + 80, "red")
+        self.assertGreater(seen["shaded"][1][2], seen["shaded"][1][0] + 40, "blue, through the hole")
+        np.testing.assert_allclose(seen["normal"][0], (128, 128, 255), atol=1)
+        self.assertLess(seen["normal"][1][0], 100, "the one behind leans")
+        np.testing.assert_allclose(seen["clay"][0] / seen["clay"][0].max(), np.array([207, 198, 184]) / 207, atol=0.05)
+        self.assertTrue((np.abs(seen["matte"][0] - seen["matte"][1]) > 40).any())
+
+    def test_blur_of_a_moving_subject_out_of_focus_is_even(self):
+        """A plain scene that moves evenly looks alike from both ends of its blur: dealt out in order, it did not."""
+        code = (
+            "@model\ndef passing(x=dial(0.0, low=-9, high=9)):\n"
+            "    return [part(pv.Box((x - 0.4, x + 0.4, -0.1, 0.1, -0.4, 0.4)), colour='#ffffff'), "
+            "part(pv.Box((-9, 9, 40, 40.1, -9, 9)), colour='#000000')]\n"
+        )
+        lanes = [{"drive": "dial:x", "keys": [[0, -5], [1, 5]]}]
+        lens = {"f_stop": 1, "unit_mm": 10, "focus": 40}
+        rig = {"kind": "still", "position": [0, -20, 0], "centre": [0, 0, 0]}
+        picture = self.picture(
+            code, 2, lanes=lanes, camera={"rig": rig, "lens": lens}, light={"shadow": 0, "surround": 0},
+            clock={"rate": "12", "frames": 5, "span": "ends", "shutter": "360°"},
+            picture={"samples": 64, "background": "#000000"},
+        ).astype(float)[..., 0]  # fmt: skip
+        profile = picture.sum(axis=0)
+        self.assertGreater(profile.max(), 500)
+        self.assertLess(np.abs(profile - profile[::-1]).max() / profile.max(), 0.25)
+
     def test_labels_say_their_numbers(self):
         code, ground = BALL.format("colour='#808080'"), {"background": "#000000"}
         told = {"text": "frame {frame:03d} of {count}", "at": [0.5, 0.1], "align": "middle", "size": 0.12}

@@ -8,7 +8,8 @@ from vexel.core.document.passes import FAR
 from vexel.core.evaluate.frame_recipe import CameraPose, FrameRecipe, Look
 from vexel.stage.equirectangular import equirectangular
 from vexel.stage.passes import DRAWINGS
-from vexel.stage.scene.draw_style import SOLID
+from vexel.stage.scene.draw_style import SOLID, DrawStyle
+from vexel.stage.scene.light import NORMALS_HIGH, NORMALS_LOW
 from vexel.stage.scene.scene import Scene
 from vexel.stage.scene.shadows import Shadows
 from vexel.stage.view import Sample, View
@@ -51,7 +52,43 @@ class Sampler:
         return draw(camera, (recipe.width, recipe.height))
 
     def distances(self, recipe: FrameRecipe, look: Look) -> NDArray[np.uint16]:
-        """The pass of distances, from 0 to `FAR` over the range of the whole shot, shape (H, W), the top row first.
+        """The pass of distances, from 0 to `FAR` over the range of the whole shot, shape (H, W), the top row first."""
+        near, far = look.ranges["distance"]
+        share = (self.depths(recipe, look) - near) / (far - near)
+        codes: NDArray[np.uint16] = np.rint(np.clip(share, 0, 1) * FAR).astype(np.uint16)
+        return codes
+
+    def normals(self, recipe: FrameRecipe, look: Look) -> NDArray[np.float32]:
+        """Where surfaces face, in the camera's coordinates (+x right, +y up, +z to the viewer), and where any are.
+
+        Returns
+        -------
+        ndarray, shape (H, W, 4)
+            Unit vectors, worked out with 16 bits, and 1; all 0 where nothing is. The top row first.
+        """
+        camera, scene = look.camera, self._scene
+        assert camera is not None
+
+        def draw(camera: CameraPose, size: tuple[int, int]) -> NDArray[np.float32]:
+            scene.look(camera, *size, TRANSPARENT)
+            scene.draw(DrawStyle(NORMALS_HIGH))
+            # VTK reads into the same memory again.
+            high = scene.pixels().astype(np.float32)
+            scene.draw(DrawStyle(NORMALS_LOW))
+            low = scene.pixels()[..., :3]
+            there = high[..., 3:] > 0
+            vectors = (256 * high[..., :3] + low) / np.float32(65535) * 2 - 1
+            return np.concatenate([np.where(there, vectors, 0), there], axis=2, dtype=np.float32)[::-1]
+
+        if camera.panorama:
+            seen = equirectangular(scene, camera, (recipe.width, recipe.height), draw, np.zeros(2))
+        else:
+            seen = draw(camera, (recipe.width, recipe.height))
+        seen[..., :3] /= np.maximum(np.linalg.norm(seen[..., :3], axis=2, keepdims=True), 1e-9)
+        return np.asarray(seen, np.float32)
+
+    def depths(self, recipe: FrameRecipe, look: Look) -> NDArray[np.float32]:
+        """Distances in the source's units, infinite where nothing is, shape (H, W), the top row first.
 
         Through a flat lens they are counted along its axis, all round straight from the eye.
         """
@@ -68,6 +105,4 @@ class Sampler:
             seen = equirectangular(scene, camera, (recipe.width, recipe.height), draw, np.zeros(2))
         else:
             seen = draw(camera, (recipe.width, recipe.height))
-        near, far = look.ranges["distance"]
-        codes: NDArray[np.uint16] = np.rint(np.clip((seen - near) / (far - near), 0, 1) * FAR).astype(np.uint16)
-        return codes
+        return np.asarray(seen, np.float32)

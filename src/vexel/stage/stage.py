@@ -1,7 +1,8 @@
 """The stage: makes the picture of a frame recipe from an open source."""
 
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from contextlib import suppress
 from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
@@ -11,17 +12,25 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.checks.clearance_findings import Clearance
-from vexel.core.document.passes import FAR, PASSES
+from vexel.core.document.passes import PASSES
 from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
-from vexel.sources.pictures.mixing import encoded, light_of, mixed
+from vexel.sources.pictures.mixing import Picture, encoded, light_of, mixed, mixed_light
 from vexel.sources.protocols import Closing, Encoded, FrameRequest, Shown, Source, SourceError
 from vexel.sources.registry import KINDS, get_ready, open_source
 from vexel.sources.registry import load as load_kind
 from vexel.stage.accumulate import mean_light, mean_of_samples, mean_of_shares
 from vexel.stage.backdrop import laid
-from vexel.stage.encode import deep_png_bytes, grey_png_bytes, png_bytes, premultiplied
-from vexel.stage.fit import fitted
+from vexel.stage.encode import (
+    data_png_bytes,
+    deep_png_bytes,
+    depth_texts,
+    grey_png_bytes,
+    png_bytes,
+    premultiplied,
+    with_text,
+)
+from vexel.stage.fit import fitted, fitted_light
 from vexel.stage.labels import labelled
 
 if TYPE_CHECKING:
@@ -31,6 +40,8 @@ if TYPE_CHECKING:
     from vexel.stage.subject_bounds import SubjectBounds
 
 KEPT_SUBJECTS = 4
+LONG_SECONDS = 2.0
+"""A source that takes longer than this for a frame is not asked twice only to see whether it repeats itself."""
 
 
 def load(kind: str) -> None:
@@ -97,6 +108,22 @@ class Stage:
             raise failure or SourceError("the source was measured at no moment")
         return measure.subject
 
+    def repeats(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> bool:
+        """Whether the source gives the same at a moment when it is asked twice; one that takes long is asked once.
+
+        What it has shown already, when it was measured, is not asked for again. A
+        moment at which it fails is passed over: its frame will say so.
+        """
+        for asked in _different(_asked(dials, seen, layout, layout, "transparent", 1) for dials, seen in moments):
+            with suppress(SourceError):
+                begun = time.perf_counter()
+                first = _content(self._shown(at, asked))
+                if time.perf_counter() - begun > LONG_SECONDS:
+                    return True
+                if _content(self._open(at).show(asked)) != first:
+                    return False
+        return True
+
     def nearness(
         self, at: SourceAt, places: list[tuple[int, Moment, list[Point]]], layout: tuple[int, int]
     ) -> Clearance:
@@ -121,6 +148,8 @@ class Stage:
         """A frame as a file: as its source encoded it, where that is the frame already."""
         if PASSES[recipe.render_pass].distances:
             return self._depth_file(at, recipe)
+        if PASSES[recipe.render_pass].directions and recipe.format != "png":
+            return self._normals_file(at, recipe)
         if recipe.format != "png":
             return self._deep_file(at, recipe)
         source = self._open(at)
@@ -132,14 +161,23 @@ class Stage:
         return png_bytes(premultiplied(picture) if recipe.alpha == "premultiplied" else picture)
 
     def _depth_file(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
-        codes = self.distances(at, recipe)
+        near, far = recipe.looks[0].ranges["distance"]
         if recipe.format != "exr":
-            return grey_png_bytes(codes)
+            return with_text(grey_png_bytes(self.distances(at, recipe)), depth_texts(near, far))
         from vexel.stage.exr import exr_bytes
 
-        near, far = recipe.looks[0].ranges["distance"]
-        depths = np.where(codes == FAR, np.inf, near + codes / FAR * (far - near))
-        return exr_bytes({"Z": depths.astype(np.float32)})
+        depths = self._set(at, recipe.looks[0], recipe).depths(recipe, recipe.looks[0])
+        return exr_bytes({"Z": depths}, {"depthNear": near, "depthFar": far})
+
+    def _normals_file(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
+        """Normals with more than 8 bits: as they are in OpenEXR, as codes from 0 to 65,535 in PNG."""
+        normals = self._set(at, recipe.looks[0], recipe).normals(recipe, recipe.looks[0])
+        if recipe.format != "exr":
+            there = normals[..., 3:]
+            return data_png_bytes(np.concatenate([0.5 * (normals[..., :3] + there), there], axis=2))
+        from vexel.stage.exr import exr_bytes
+
+        return exr_bytes({name: normals[..., n] for n, name in enumerate(("N.X", "N.Y", "N.Z", "A"))})
 
     def _deep_file(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
         """A frame with more than 8 bits a channel; OpenEXR is linear and, as its standard says, premultiplied."""
@@ -148,6 +186,8 @@ class Stage:
             written = labelled(np.zeros(light.shape, np.uint8), recipe.labels)
             over = light_of(written)
             light = over + light * (1 - over[..., 3:])
+        if recipe.format == "png16" and (PASSES[recipe.render_pass].data or PASSES[recipe.render_pass].shares):
+            return data_png_bytes(light)
         if recipe.format == "png16":
             return deep_png_bytes(light, recipe.alpha == "premultiplied")
         from vexel.stage.exr import exr_bytes
@@ -173,7 +213,9 @@ class Stage:
         """The pixels of a frame, shape (H, W, 4), uint8, sRGB with straight alpha."""
         first = self._shown(at, _asked_by(recipe, recipe.looks[0]))
         if isinstance(first, np.ndarray):
-            pixels = self._mean_picture(at, recipe, first)
+            mean_picture = self._mean_picture(at, recipe, first)
+            deep = mean_picture.dtype == np.float32
+            pixels = encoded(light_of(mean_picture)) if deep else mean_picture.astype(np.uint8, copy=False)
         elif recipe.fade is not None:
             pictures = (self.picture(at, replace(faded, labels=())) for faded in _both_ends(recipe))
             pixels = mixed(zip(pictures, (1 - recipe.fade[1], recipe.fade[1]), strict=True))
@@ -202,13 +244,19 @@ class Stage:
         """The pass of distances, shape (H, W), uint16."""
         return self._set(at, recipe.looks[0], recipe).distances(recipe, recipe.looks[0])
 
-    def _mean_picture(self, at: SourceAt, recipe: FrameRecipe, first: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    def _mean_picture(self, at: SourceAt, recipe: FrameRecipe, first: Picture) -> Picture:
         """What a source of pictures gives while the shutter is open, from its first look on."""
         size, looks = (recipe.width, recipe.height), recipe.looks
-        if len(looks) == 1:
-            return fitted(first, size, recipe.background)
 
-        def pictures() -> Iterator[NDArray[np.uint8]]:
+        def fit(picture: Picture) -> Picture:
+            if picture.dtype == np.uint8:
+                return fitted(picture.astype(np.uint8, copy=False), size, recipe.background)
+            return fitted_light(picture.astype(np.float32, copy=False), size, recipe.background)
+
+        if len(looks) == 1:
+            return fit(first)
+
+        def pictures() -> Iterator[Picture]:
             yield first
             for look in looks[1:]:
                 shown = self._shown(at, _asked_by(recipe, look))
@@ -216,7 +264,8 @@ class Stage:
                     raise _both(at, look)
                 yield shown
 
-        return mixed((fitted(picture, size, recipe.background), 1 / len(looks)) for picture in pictures())
+        light = mixed_light((fit(picture), 1 / len(looks)) for picture in pictures())
+        return light if first.dtype == np.float32 else encoded(light)
 
     def _sample(self, at: SourceAt, recipe: FrameRecipe, number: int, count: int) -> NDArray[np.uint8]:
         """One of so many rendered samples, the top row first."""
@@ -273,6 +322,25 @@ class Stage:
                 del self._subjects[next(iter(self._subjects))]
             self._subjects[state] = shown
         return shown
+
+
+def _different(asked: Iterable[FrameRequest]) -> list[FrameRequest]:
+    """Each question once; a subject that stands still is asked the same at every moment."""
+    different: list[FrameRequest] = []
+    for question in asked:
+        if question not in different:
+            different.append(question)
+    return different
+
+
+def _content(shown: Shown) -> list[bytes]:
+    """All that a source showed, to be compared."""
+    if isinstance(shown, np.ndarray):
+        return [shown.tobytes()]
+    arrays = [part.mesh.points for part in shown]
+    arrays += [part.mesh.point_data[name] for part in shown for name in part.mesh.point_data]
+    arrays += [part.mesh.cell_data[name] for part in shown for name in part.mesh.cell_data]
+    return [np.asarray(array).tobytes() for array in arrays]
 
 
 def _both_ends(recipe: FrameRecipe) -> tuple[FrameRecipe, FrameRecipe]:

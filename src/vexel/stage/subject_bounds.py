@@ -13,6 +13,8 @@ from vexel.sources.protocols import SourceError
 Array = NDArray[np.float64]
 STRAY = 0.5
 """Per cent of a scan's points on either side of each axis that may be strays."""
+MOST_CORNERS = 256
+"""So many outermost points are kept of a subject."""
 SIDES = ((0, 1), (0, 2), (1, 2))
 """Axes that are seen from above, from the front and from the side."""
 
@@ -67,6 +69,7 @@ class SubjectBounds:
             _triple(np.average(self._middles, axis=0, weights=weights)),
             (_triple(points.min(axis=0)), _triple(points.max(axis=0))),
             tuple(_outline(points[:, axes]) for axes in SIDES),
+            tuple(_triple(point) for point in _hull(self._clouds)),
         )
 
 
@@ -108,6 +111,32 @@ def _sparse(cloud: NDArray[np.floating[Any]]) -> Array:
     outer = [np.argmax(circle @ points[:, axes].T, axis=1) for axes in SIDES]
     sparse: Array = points[np.unique(np.concatenate(outer))]
     return sparse
+
+
+def _hull(clouds: list[NDArray[np.floating[Any]]]) -> Array:
+    """Corners of the convex hull; the outermost points in directions all round where it has very many."""
+    filled = [np.asarray(cloud, dtype=np.float64) for cloud in clouds if len(cloud)]
+    points = np.concatenate([cloud[_outermost(cloud)] if len(cloud) > MOST_CORNERS else cloud for cloud in filled])
+    return points[_outermost(points)] if len(points) > MOST_CORNERS else points
+
+
+def _outermost(cloud: Array) -> NDArray[np.intp]:
+    from scipy.spatial import ConvexHull, QhullError
+
+    try:
+        corners = ConvexHull(cloud).vertices
+    except QhullError:
+        # Flat, or on a line: its outermost points are those of any direction all the same.
+        corners = np.arange(len(cloud))
+    if len(corners) <= MOST_CORNERS:
+        return np.asarray(corners, np.intp)
+    # Directions by Fibonacci's lattice: between two of them a ball is missed by less than half a per cent.
+    n = np.arange(MOST_CORNERS) + 0.5
+    z, turn = 1 - 2 * n / MOST_CORNERS, np.pi * (1 + 5**0.5) * n
+    flat = np.sqrt(1 - z * z)
+    around = np.stack([flat * np.cos(turn), flat * np.sin(turn), z], axis=1)
+    outer = [int(np.argmax(cloud[corners] @ direction)) for direction in around]
+    return np.asarray(corners[np.unique(outer)], np.intp)
 
 
 def _outline(flat: Array) -> tuple[tuple[float, float], ...]:

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.camera.sample_positions import lens_offsets, sample_offsets
+from vexel.core.camera.sample_positions import lens_offsets, light_offsets, sample_offsets
 from vexel.core.document.background import TRANSPARENT, rgb
 from vexel.core.document.passes import PASSES
 from vexel.core.evaluate.frame_recipe import CameraPose, FrameRecipe, Look
@@ -41,6 +41,11 @@ class Sample:
     def lens(self) -> NDArray[np.float64]:
         """See `Scene.shift`; the middle for a sample alone."""
         return np.asarray(lens_offsets(self.count)[self.number])
+
+    @property
+    def light(self) -> NDArray[np.float64]:
+        """See `widened`; the middle for a sample alone."""
+        return np.asarray(light_offsets(self.count)[self.number])
 
 
 class View:
@@ -146,7 +151,7 @@ class View:
 
     def _shadow(self, flat: Lens, depths: NDArray[np.float32], ground: NDArray[np.float32]) -> NDArray[np.bool_]:
         """Where the key light is kept from subject and ground."""
-        key = widened(key_direction(self._look), self._look.stage["shadow:soft"], self._sample.lens)
+        key = widened(key_direction(self._look), self._look.stage["shadow:soft"], self._sample.light)
         return self._shadows.hidden(flat, np.minimum(depths, ground), key)
 
     def _laid(self, light: Pixels, darkness: NDArray[np.float32]) -> Pixels:

@@ -34,6 +34,8 @@ def proven_by(with_backs: list[NDArray[np.uint8]], without: list[NDArray[np.uint
 
 
 def _opaque(part: Part) -> bool:
+    if part.blends or part.cutoff:
+        return False
     if part.texture is not None:
         return bool(part.texture.shape[-1] == 3)
     if not part.direct:

@@ -25,7 +25,9 @@ _GLINT = 0.13
 LIT: Final = 0
 NORMALS: Final = 1
 PLAIN: Final = 2
-"""What the shader gives: lit colour, the normal as a colour, or one colour."""
+NORMALS_HIGH: Final = 3
+NORMALS_LOW: Final = 4
+"""What the shader gives: lit colour, the normal as a colour, one colour, or 8 of the 16 bits of a normal."""
 
 
 def shade_code() -> str:
@@ -35,6 +37,10 @@ def shade_code() -> str:
   vec3 facing = normalVCVSOutput * mat3(toRight, toUp, toBack);
   if (gives == {NORMALS}) {{
     fragOutput0 = vec4(0.5 * facing + 0.5, opacity);
+  }} else if (gives == {NORMALS_HIGH} || gives == {NORMALS_LOW}) {{
+    vec3 code = floor(65535.0 * (0.5 * facing + 0.5) + 0.5);
+    vec3 high = floor(code / 256.0);
+    fragOutput0 = vec4((gives == {NORMALS_HIGH} ? high : code - 256.0 * high) / 255.0, 1.0);
   }} else if (gives == {PLAIN}) {{
     fragOutput0 = vec4(plainColour, opacity);
   }} else {{
@@ -47,6 +53,18 @@ def shade_code() -> str:
     glint *= glint; glint *= glint; glint *= glint; glint *= glint; glint *= glint;
     fragOutput0 = vec4(lit * mix(diffuseColor, plainColour, plainShare) + vec3(keyGlint * glint), opacity);
   }}
+"""
+
+
+def texture_code(cutoff: float) -> str:
+    """Fragment code around VTK's texturing, which multiplies whatever was drawn: numbers and one colour stay."""
+    cut = f"if (fragOutput0.a < {cutoff:.6f}) {{ discard; }} fragOutput0.a = before.a;" if cutoff else ""
+    return f"""
+  vec4 before = fragOutput0;
+  //VTK::TCoord::Impl
+  if (gives != {LIT} || plainShare > 0.5) {{ fragOutput0.rgb = before.rgb; }}
+  if (gives == {NORMALS_HIGH} || gives == {NORMALS_LOW}) {{ fragOutput0.a = before.a; }}
+  {cut}
 """
 
 

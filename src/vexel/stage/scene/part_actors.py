@@ -1,16 +1,21 @@
 """Parts as the renderer draws them: their meshes with normals, their colours, and the stage's shader."""
 
+from typing import Any
+
 import numpy as np
 import pyvista as pv
+from numpy.typing import NDArray
 from vtkmodules.util.numpy_support import numpy_to_vtkIdTypeArray, vtk_to_numpy
 from vtkmodules.vtkCommonDataModel import vtkCellArray
 
 from vexel.core.evaluate.frame_recipe import Look
 from vexel.sources.meshes.parts import Part
-from vexel.stage.scene.light import CLAY, shade_code
+from vexel.stage.scene.light import CLAY, shade_code, texture_code
 
 SHARP_EDGE_DEG = 38.0
 """Faces that meet at more than this are shaded as an edge, if the mesh brings no normals."""
+MEANS_DEG = 45.0
+"""Normals that lean off their faces by more than this are no longer of one surface."""
 WELD = 1e-6
 """Points closer than this share of the subject's size are one point."""
 
@@ -40,7 +45,14 @@ def part_actor(plotter: pv.Plotter, part: Part) -> pv.Actor:
         specular=0.0,
     )
     actor.prop.interpolation = "Phong" if part.smooth else "Flat"
-    actor.GetShaderProperty().AddFragmentShaderReplacement("//VTK::Light::Impl", True, shade_code(), False)
+    shader = actor.GetShaderProperty()
+    shader.AddFragmentShaderReplacement("//VTK::Light::Impl", True, shade_code(), False)
+    if part.texture is not None:
+        shader.AddFragmentShaderReplacement("//VTK::TCoord::Impl", True, texture_code(part.cutoff), False)
+    if part.cutoff:
+        actor.ForceOpaqueOn()
+    elif part.blends:
+        actor.ForceTranslucentOn()
     return actor
 
 
@@ -57,7 +69,7 @@ def _with_normals(part: Part) -> pv.PolyData:
     if not part.smooth or mesh.n_faces == 0:
         return mesh
     own = mesh.point_data.get("Normals")
-    if own is not None and own.shape == (mesh.n_points, 3):
+    if own is not None and own.shape == (mesh.n_points, 3) and not _are_means(mesh, np.asarray(own)):
         mesh = mesh.copy(deep=False)
         mesh.point_data.active_normals = np.asarray(own, dtype=np.float32)
         return mesh
@@ -69,6 +81,22 @@ def _with_normals(part: Part) -> pv.PolyData:
         consistent_normals=True,
         auto_orient_normals=False,
     )
+
+
+def _are_means(mesh: pv.PolyData, own: NDArray[np.floating[Any]]) -> bool:
+    """Whether normals are means over edges that are meant to be seen, as those of a cube of eight points.
+
+    They then face away from most of the faces that they shade by more than an
+    edge's angle.
+    """
+    if not mesh.is_all_triangles:
+        mesh = mesh.triangulate()
+    corners = mesh.regular_faces
+    a, b, c = (np.asarray(mesh.points, np.float64)[corners[:, k]] for k in range(3))
+    faces = np.cross(b - a, c - a)
+    faces /= np.maximum(np.linalg.norm(faces, axis=1, keepdims=True), 1e-30)
+    facing = np.einsum("nkj,nj->nk", own[corners].astype(np.float64), faces)
+    return bool(np.median(np.abs(facing)) < np.cos(np.radians(MEANS_DEG)))
 
 
 def _welded(mesh: pv.PolyData) -> pv.PolyData:

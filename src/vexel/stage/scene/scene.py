@@ -89,7 +89,7 @@ class Scene:
             self._opacities[number] = opacity
             actor.visibility = opacity > 0
             actor.prop.opacity = opacity
-            clear = clear or 0 < opacity < 1
+            clear = clear or 0 < opacity < 1 or part.blends
             set_key(actor, look.stage)
             if part.scalars and part.texture is None and not part.direct:
                 actor.mapper.scalar_range = ends_of(part, look)
