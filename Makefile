@@ -41,7 +41,7 @@ lint: setup-dev ui
 	cd ui && npm run --silent check
 
 bench: setup-dev ui
-	for script in object_capture viewfinder recapture compile server page_capture sketch_capture simulation stage_start stills camera edit first_hour; do .venv/bin/python bench/$$script.py || exit 1; done
+	.venv/bin/python -m bench
 
 screenshots: setup-dev ui
 	.venv/bin/python tools/screenshots.py

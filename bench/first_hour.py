@@ -1,20 +1,17 @@
 """(l) One's own mesh to a downloaded MP4 in the browser, and the sheet of a lane with 200 keys."""
 
-import sys
 import time
 from pathlib import Path
 
 import av
 import trimesh
-from playwright.sync_api import Page, sync_playwright
-
-from common import folder, mesh, tell
-
-sys.path.insert(0, str(Path(__file__).parents[1]))
+from playwright.sync_api import Page
 from tests.helpers import Server
-from tests.screens.base import CHROMIUM, FLAGS
 
-FRAMES = 144
+from bench.browser import page_before, serving
+from bench.common import drawn, few, folder, mesh, tell
+
+FRAMES = few(6, 144)
 OPENED = """() => new Promise((resolve) => {
   const begun = performance.now();
   const look = () => document.querySelector('[data-testid=sheet] input')
@@ -26,30 +23,19 @@ OPENED = """() => new Promise((resolve) => {
 
 def main() -> None:
     """Bring a mesh, drag, capture it roughly, download; then open the lanes."""
-    with folder() as place, sync_playwright() as playwright:
+    with folder() as place:
         ball = mesh()
         trimesh.Trimesh(ball.points, ball.regular_faces).export(place / "ball.obj")
         (place / "home/shots").mkdir(parents=True)
-        server = Server(None, place / "home", python=sys.executable)
-        try:
-            browser = playwright.chromium.launch_persistent_context(
-                str(place / "profile"), executable_path=CHROMIUM, args=FLAGS, accept_downloads=True,
-                viewport={"width": 1280, "height": 800},
-            )  # fmt: skip
-            (cookie,) = server.cookies
-            browser.add_cookies([{"name": cookie.name, "value": cookie.value, "url": server.base}])
-            page = browser.new_page()
+        with serving(place / "home") as server, page_before(server) as page:
             seconds, file = to_file(page, server, place)
             with av.open(str(file)) as video:
-                frames = sum(1 for _ in video.decode(video=0))
-            assert frames == FRAMES, f"{frames} frames in the file"
+                counts = [drawn(frame.to_ndarray(format="rgb24").astype(float)) for frame in video.decode(video=0)]
+            assert counts == [True] * FRAMES, f"{len(counts)} frames in the file, {counts.count(False)} of them empty"
             what = f"own mesh of 179,000 triangles to a downloaded MP4 of {FRAMES} rough frames, in the browser"
             tell(what, f"{seconds:.1f} s", "60 s", seconds <= 60)
-            opened = min(lanes_opened(page, server) for _ in range(3))
+            opened = min(lanes_opened(page, server) for _ in range(few(1, 3)))
             tell("sheet of a lane with 200 keys", f"{opened:.0f} ms", "300 ms", opened <= 300)
-            browser.close()
-        finally:
-            server.end()
 
 
 def to_file(page: Page, server: Server, place: Path) -> tuple[float, Path]:

@@ -1,6 +1,6 @@
 """Asks a running server thousands of made-up things, and tells every answer that must not be.
 
-    python bench/fuzz.py [CALLS]
+    python -m bench.fuzz [CALLS]
 
 Prints how many calls were made, and each kind of wrong answer once with a call that brings it.
 """
@@ -14,8 +14,6 @@ import sys
 import tempfile
 import time
 from pathlib import Path
-
-sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from hypothesis import HealthCheck, Phase, given, seed, settings
 from tests.api.fuzzing import Call, calls

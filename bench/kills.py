@@ -1,6 +1,6 @@
 """Kills the server, the command line and stages at random instants, and holds what comes of it against a calm run.
 
-    python bench/kills.py [KILLS] [SEED]
+    python -m bench.kills [KILLS] [SEED]
 
 After each kill the work is resumed: every frame must have the bytes that an
 undisturbed run gave it, the file must hold its receipt, and nothing may be
@@ -18,8 +18,6 @@ from collections import Counter
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
-
-sys.path.insert(0, str(Path(__file__).parents[1]))
 
 import psutil
 from tests.helpers import Server, vexel_process, write_shot

@@ -9,9 +9,14 @@ import json
 import sys
 from pathlib import Path
 
-from common import folder, tell, timed, vexel
+from playwright.sync_api import sync_playwright
 
-FRAMES, RATE = 300, 30
+from bench.common import difference, ends, few, folder, plain, ratio_of, tell, timed, vexel
+
+FRAMES, RATE = few(4, 300), 30
+ROUNDS = few(1, 3)
+MOST = 0.5
+"""By so many codes of 255 the pictures may differ: the browsers smooth edges alike, but not at the same thousandth."""
 CIRCLES = "".join(
     f'<circle cx="{60 + 29 * k % 800}" cy="{30 + 67 * k % 660}" r="{6 + k % 17}" fill="hsl({k * 11} 60% 60%)"/>'
     for k in range(40)
@@ -27,20 +32,19 @@ const g = c.getContext('2d');
 function draw(ms) { g.fillStyle = '#10202a'; g.fillRect(0, 0, 1280, 720);
   for (let k = 0; k < 300; k++) { g.fillStyle = `hsl(${k * 7} 60% 60%)`; g.beginPath();
     g.arc(640 + 500 * Math.sin(k + ms / 900), 360 + 300 * Math.cos(k * 1.7 + ms / 700), 9, 0, 7); g.fill() } }
-requestAnimationFrame(function f(t) { draw(t); requestAnimationFrame(f) });
+// By hand the page is drawn at the times that it is told, and not by itself as well.
+if (!location.hash) requestAnimationFrame(function f(t) { draw(t); requestAnimationFrame(f) });
 window.plainTime = draw;</script>"""
 
 
-def plain(page: str, out: str) -> None:
+def by_hand(page: str, out: str) -> None:
     """The plain loop."""
-    from playwright.sync_api import sync_playwright
-
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
             executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
         )
         tab = browser.new_page(viewport={"width": 1280, "height": 720})
-        tab.goto(f"file://{page}")
+        tab.goto(f"file://{page}#by-hand")
         for frame in range(FRAMES):
             tab.evaluate("ms => plainTime(ms)", frame * 1000 / RATE)
             tab.screenshot(path=Path(out) / f"{frame:04d}.png")
@@ -60,12 +64,21 @@ def main() -> None:
                 "picture": {"width": 1280, "height": 720, "samples": 1},
             }
             (place / "page.json").write_text(json.dumps(document))
-            theirs = timed(sys.executable, __file__, "plain", place / "page.html", place / "plain")
-            ours = timed(*vexel("capture", place / "page.json", "--to", place / "take"))
-            ratio = theirs / ours
-            figure = f"{theirs:.1f} s / {ours:.1f} s = {ratio:.2f} times as fast"
-            tell(f"page, {name}, 300 frames 1280×720, against a screenshot loop", figure, "2.5", ratio >= 2.5)
+            times = [
+                (
+                    timed(*plain("page_capture", place / "page.html", place / "plain")),
+                    vexel("capture", place / "page.json", "--to", place / "take", "--fresh"),
+                )
+                for _ in range(ROUNDS)
+            ]
+            theirs, ours, ratio = ratio_of(times)
+            pairs = [(place / f"plain/{n:04d}.png", place / f"take/page.shaded.{n:04d}.png") for n in ends(FRAMES)]
+            differ = difference(pairs, MOST)
+            figure = (
+                f"{theirs:.1f} s / {ours:.1f} s = {ratio:.2f} times as fast, pictures differ by {differ:.2f} of 255"
+            )
+            tell(f"page, {name}, {FRAMES} frames 1280×720, against a screenshot loop", figure, "2.5", ratio >= 2.5)
 
 
 if __name__ == "__main__":
-    plain(*sys.argv[2:]) if sys.argv[1:2] == ["plain"] else main()
+    by_hand(*sys.argv[2:]) if sys.argv[1:2] == ["plain"] else main()

@@ -5,18 +5,16 @@ import sys
 import time
 from pathlib import Path
 
-from common import folder, tell
-
-sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.helpers import write_shot
 
+from bench.common import ROOT, few, folder, tell
 from vexel.core.document.shot import read_shot
 from vexel.crew.code_gate import gate_of
 from vexel.crew.limits import Limits
 from vexel.crew.planner import NothingKept, Planner
 from vexel.crew.stage_process import StageProcess
 
-ROUNDS = 5
+ROUNDS = few(1, 5)
 
 
 def first_picture(shot_file: Path, copies: Path) -> tuple[float, bytes]:
@@ -39,8 +37,8 @@ def main() -> None:
         alone, forked = [], []
         first_picture(shot, place / "copies")
         for _ in range(ROUNDS):
-            order = [sys.executable, __file__, shot, place / "copies", place / "alone.png"]
-            alone.append(float(subprocess.run(order, check=True, capture_output=True, text=True).stdout))
+            order = map(str, [sys.executable, "-m", "bench.stage_start", shot, place / "copies", place / "alone.png"])
+            alone.append(float(subprocess.run([*order], check=True, capture_output=True, text=True, cwd=ROOT).stdout))
             seconds, data = first_picture(shot, place / "copies")
             assert data == (place / "alone.png").read_bytes(), "they made different pictures"
             forked.append(seconds)

@@ -1,0 +1,36 @@
+"""One stage of this process: what frames take without servers, workers and files."""
+
+import time
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+
+from bench.common import drawn
+from vexel.core.document.shot import read_shot_document
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.plan import make_plan, measured_moments
+from vexel.core.evaluate.source_facts import Basis, SourceAt
+from vexel.stage.stage import Stage
+
+
+def frame_seconds(document: dict[str, Any], file: Path, frames: int) -> list[float]:
+    """Seconds of each of the first frames of a shot, PNG included; none may be empty."""
+    shot, stage = read_shot_document(document), Stage()
+    at = SourceAt(shot.source.kind, file, shot.source.options())
+    facts = stage.facts(at)
+    size = shot.picture.width, shot.picture.height
+    subject = stage.measure(at, measured_moments(shot, facts), size)
+    assert subject is not None
+    plan = make_plan(shot, Basis("e", SourceIdentity(shot.source.kind, file.name, "d"), facts, subject))
+    took = []
+    for frame in range(frames):
+        recipe = plan.recipe(frame)
+        begun = time.perf_counter()
+        data = stage.encoded(at, recipe)
+        took.append(time.perf_counter() - begun)
+        codes = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
+        assert codes is not None and codes.shape[:2] == size[::-1], f"frame {frame} is not a picture of {size}"
+        assert drawn(codes.astype(np.float64)), f"frame {frame} is empty"
+    return took
