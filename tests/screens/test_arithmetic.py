@@ -74,6 +74,22 @@ class ArithmeticTest(unittest.TestCase):
         """What a function of the interface makes of values of JSON."""
         return self.page.evaluate(f"(values) => ui.{function}(...values)", [*arguments])
 
+    def test_easings_are_those_of_the_browser(self):
+        """Chromium's own progress of a Web Animation, in which CSS Easing Functions 2 is built in."""
+        ask = """([easing, times]) => { const a = document.body.animate([], {duration: 1000, easing, fill: 'both'});
+          a.pause(); return times.map((t) => { a.currentTime = t; return a.effect.getComputedTiming().progress }) }"""
+        times = [0, 1, 100, 125, 249, 250, 251, 333, 400, 500, 501, 666, 749, 750, 751, 900, 999]
+        for easing in (
+            "linear", "ease", "ease-in-out", "cubic-bezier(0.1, -0.4, 0.9, 1.5)", "steps(4)", "steps(4, jump-start)",
+            "steps(4, start)", "steps(4, end)", "steps(3, jump-none)", "steps(4, jump-both)", "step-start",
+            "step-end", "linear(0, 0.25 75%, 1)", "linear(0, 0.9 25% 50%, 0.2, 1)",
+            "linear(0.3, 0.1 50%, 0.8 50%, 0.6)",
+            "linear(0, 1 40%, 0.2 20%, 1)", "linear(-0.2 10%, 1.1 90%)",
+        ):  # fmt: skip
+            with self.subTest(easing):
+                ours = Easing.parse(easing)(np.array(times) / 1000)
+                np.testing.assert_allclose(ours, self.page.evaluate(ask, [easing, times]), atol=2e-5)
+
     def test_a_patch_is_merged_as_the_standard_and_the_server_say(self):
         for document, patch, result in RFC_7396:
             with self.subTest(json.dumps(patch)):

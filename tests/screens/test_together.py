@@ -57,11 +57,10 @@ class TogetherTest(ScreenTest):
         file = self.home / "sources/tide.py"
         before = file.read_text()
         self.addCleanup(file.write_text, before)
+        # Before it is looked at again, the person has typed.
+        self.page.route("**/source/state", lambda route: route.abort())
         self.open_bench("tide-week")
-        self.page.locator("[data-topic=source]").first.click()
-        self.press("Edit the code")
-        editor = self.page.get_by_test_id("editor").locator(".cm-content")
-        self.see(editor)
+        editor = self.edit_the_code()
         file.write_text("# theirs\n" + before)
         editor.click()
         self.page.keyboard.press("Control+End")
@@ -75,6 +74,36 @@ class TogetherTest(ScreenTest):
         self.press("Undo the last change to the text")
         self.see(editor, "# theirs")
         self.assertEqual(file.read_text(), "# theirs\n" + before)
+
+    def edit_the_code(self):
+        self.page.locator("[data-topic=source]").first.click()
+        self.press("Edit the code")
+        editor = self.page.get_by_test_id("editor").locator(".cm-content")
+        self.see(editor)
+        return editor
+
+    def test_pictures_and_text_follow_a_source_that_another_program_changes(self):
+        file = self.home / "sources/tide.py"
+        before = file.read_text()
+        self.addCleanup(file.write_text, before)
+        self.open_bench("tide-week")
+        editor = self.edit_the_code()
+        picture = "() => document.querySelector('[data-testid=viewfinder] img').src"
+        for text, seen in (
+            ("# theirs\n" + before, "# theirs"),
+            ("1 / 0\n" + before, "1 / 0"),
+            (before, "^(?!.*theirs)"),
+        ):
+            with self.subTest(seen):
+                shown = self.page.evaluate(picture)
+                file.write_text(text)
+                if "1 / 0" in text:
+                    self.see(self.page.get_by_test_id("blocked"), "tide.py, line .*ZeroDivisionError")
+                else:
+                    self.until("(shown) => document.querySelector('[data-testid=viewfinder] img').src !== shown", shown)
+                    self.see(self.page.get_by_test_id("toast"), "tide.py changed on disk: the pictures follow")
+                    self.page.get_by_test_id("blocked").wait_for(state="detached")
+                self.see(editor, seen)
 
     def test_a_run_is_checked_and_a_changed_file_told(self):
         _, run = self.server.ask("/api/shots/mooring-buoy/runs", {"to_file": True})

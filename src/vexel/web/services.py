@@ -8,12 +8,14 @@ from typing import Any
 from flask import current_app
 
 from vexel.core.document.shot import Shot, edited
+from vexel.core.errors import VexelError
 from vexel.core.evaluate.plan import Plan, make_plan
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.crew.code_gate import code_of_shot
 from vexel.crew.limits import view_limits
 from vexel.crew.planner import Planner, Prepared
 from vexel.crew.stage_process import StageProcess
+from vexel.sources.files import source_files
 from vexel.store.consent import Consent
 from vexel.store.disk.write import write_whole
 from vexel.store.project import Project
@@ -72,6 +74,14 @@ class Services:
             When the source is not there.
         """
         return code_of_shot(shot, self.project.shots.folder)
+
+    def source_state(self, shot: Shot) -> str:
+        """The content of a shot's source as it lies on disk now, as a digest; empty where it cannot be read."""
+        source, main = shot.source, (self.project.shots.folder / shot.source.file).resolve()
+        try:
+            return source_files(source.kind, main, source.options()).digest
+        except (VexelError, OSError):
+            return ""
 
     def agree(self, shot: Shot) -> None:
         """The person brings this shot's source, or writes it, and so lets it run."""

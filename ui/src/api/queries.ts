@@ -16,6 +16,15 @@ export const sourceQuery = ({ id, revision }: Pick<Shot, "id" | "revision">) =>
     queryFn: () => body(client.GET("/api/shots/{shot_id}/source", { params: { path: { shot_id: id } } })),
   });
 
+/** Looked at again and again while the page is in sight: who edits in another program need press nothing here. */
+export const sourceStateQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["source-state", id],
+    refetchInterval: 2000,
+    queryFn: () =>
+      body(client.GET("/api/shots/{shot_id}/source/state", { params: { path: { shot_id: id } } })),
+  });
+
 export const codeQuery = (id: string, file: string) =>
   queryOptions({
     queryKey: ["code", id, file],

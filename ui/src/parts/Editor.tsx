@@ -60,16 +60,17 @@ export function Editor({ text, language, readOnly, wrong, onChange }: Props) {
 
   const line = wrong?.line ?? 0;
   const sentence = wrong?.sentence ?? "";
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another view shows it too
   useEffect(() => {
     const at = view.current;
     if (!at) return;
     const diagnostics: Diagnostic[] = [];
-    if (line > 0 && line <= at.state.doc.lines) {
-      const { from, to } = at.state.doc.line(line);
+    if (line > 0) {
+      const { from, to } = at.state.doc.line(Math.min(line, at.state.doc.lines));
       diagnostics.push({ from, to, severity: "error", message: sentence });
     }
     at.dispatch(setDiagnostics(at.state, diagnostics));
-  }, [line, sentence]);
+  }, [line, sentence, language, readOnly]);
 
   return <div ref={place} data-own-keys data-testid="editor" className="min-h-0 flex-1 overflow-hidden" />;
 }

@@ -21,7 +21,7 @@ from vexel.core.evaluate.rigs import rig_of
 from vexel.core.evaluate.sampled_camera import SampledCamera
 from vexel.core.evaluate.saved_view import save_view
 from vexel.core.evaluate.single_camera import plan_of_camera
-from vexel.interchange.camera_file import camera_file_text
+from vexel.interchange.camera_file import camera_file_text, left_out
 from vexel.interchange.imported_path import rig_of_file
 from vexel.store.disk.scratch import scratch_folder
 from vexel.store.shots import Made
@@ -99,7 +99,14 @@ def camera_figures(shot_id: str, json: FiguresOrder) -> PathFiguresBody:
         frames=frames.tolist(),
         speeds=speeds.tolist(),
         margins=[float(max(margin, -9.0)) for margin in figures.margins[frames]],
-        facts=[NamedValue(name=name, value=value) for name, value in figures_in_words(own, figures)],
+        facts=[
+            *(NamedValue(name=name, value=value) for name, value in figures_in_words(own, figures)),
+            *(
+                NamedValue(name=f"not in {suffix} exports", value=", ".join(missing))
+                for suffix in TYPES
+                if camera == 0 and (missing := left_out(plan, suffix))
+            ),
+        ],
     )
 
 

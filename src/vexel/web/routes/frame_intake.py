@@ -7,6 +7,7 @@ another origin can know.
 import re
 import shutil
 import threading
+from contextlib import suppress
 from pathlib import Path
 
 from flask import Blueprint, request
@@ -14,18 +15,20 @@ from flask import Blueprint, request
 from vexel.core.document.naming import slug
 from vexel.core.document.recipes import even_sides
 from vexel.core.document.shot import read_shot_document
-from vexel.core.errors import Mistake
+from vexel.core.errors import Mistake, VexelError
 from vexel.core.time.rate import Rate
 from vexel.sources.pictures.images import header_of
 from vexel.sources.protocols import SourceError
 from vexel.store.disk.write import write_whole
 from vexel.web.schemas.news import ShotChanged
 from vexel.web.schemas.sources import PushBody
-from vexel.web.services import services
+from vexel.web.services import Services, services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("push", __name__)
 FOLDER = "pushed"
+GROWS_EACH = 0.5
+"""Seconds between two edits by which a shot becomes as long as its frames; each is one, whatever came meanwhile."""
 _turn = threading.Lock()
 _counts: dict[Path, int] = {}
 """Frames in the folders that were lately pushed to: counting thousands of files at every frame would be slow."""
@@ -56,13 +59,21 @@ def push(key: str, name: str) -> dict[str, object]:
             _begin(name, request.args.get("rate", ""), request.args.get("title", name))
             return {"name": name, "frames": 0}
         folder = _folder(name)
+        rate = request.args.get("rate", "")
         if not folder.exists():
-            _begin(name, request.args.get("rate", ""), request.args.get("title", name))
+            _begin(name, rate, request.args.get("title", name))
+        elif rate and Rate.parse(rate).fps != Rate.parse((folder / ".rate").read_text()).fps:
+            raise Mistake(
+                f"{name} came with {(folder / '.rate').read_text()} fps and now with {rate}: leave the rate out, or "
+                "send these frames under another name"
+            )
         if "end" in request.args:
             return {"name": name, "frames": _end(name)}
         number = _keep(folder, name)
         if number == 0:
             _first_shot(name, folder)
+        else:
+            _growing.note(services(), folder)
         return {"name": name, "number": number, "frames": number + 1}
 
 
@@ -104,6 +115,14 @@ def _keep(folder: Path, name: str) -> int:
         arriving.unlink()
         raise Mistake("the body is not a picture that Vexel can read: send PNG, JPEG, TIFF, WebP or EXR") from None
     suffix = ".png" if data.startswith(b"\x89PNG") else ".jpg" if data.startswith(b"\xff\xd8") else _suffix(data)
+    first = next(folder.glob(f"{name}.00000.*"), None)
+    if first is not None and first.suffix != suffix:
+        # Two kinds of file are two sequences, each with holes where the other has frames.
+        arriving.unlink()
+        raise Mistake(
+            f"frame {number:,} is a {suffix[1:].upper()} file, and {name} holds {first.suffix[1:].upper()}: send that, "
+            "or begin another name"
+        )
     arriving.rename(folder / f"{name}.{number:05d}{suffix}")
     _counts[folder] = number + 1
     return number
@@ -126,6 +145,7 @@ def _first_shot(name: str, folder: Path) -> None:
     }
     kept = services().project.shots.add(read_shot_document(document))
     (folder / ".shot").write_text(kept.id)
+    (folder / ".long").write_text("1")
     services().events.send(ShotChanged(id=kept.id, revision=kept.revision))
 
 
@@ -136,10 +156,46 @@ def _end(name: str) -> int:
     if frames == 0:
         shutil.rmtree(folder)
         return 0
-    shot_id = (folder / ".shot").read_text()
-    if re.fullmatch(r"[\w-]+", shot_id) and shot_id in services().project.shots.ids():
-        kept = services().project.shots.edit(
-            shot_id, {"clock": {"frames": frames, "seconds": None}}, "the frames that came"
-        )
-        services().events.send(ShotChanged(id=shot_id, revision=kept.revision))
+    _lengthen(services(), folder)
     return frames
+
+
+def _lengthen(found: Services, folder: Path) -> None:
+    """Let a shot be as long as there are frames, unless a person gave it another length meanwhile."""
+    shot_id, long = (folder / ".shot").read_text(), folder / ".long"
+    frames = len(list(folder.glob(f"{folder.name}.*")))
+    if not re.fullmatch(r"[\w-]+", shot_id) or shot_id not in found.project.shots.ids():
+        return
+    ours = int(long.read_text()) if long.exists() else 1
+    if found.project.shots.shot(shot_id).clock.frames != ours or frames == ours:
+        return
+    patch = {"clock": {"frames": frames, "seconds": None}}
+    kept = found.project.shots.edit(shot_id, patch, "the frames that came", burst="frames")
+    long.write_text(str(frames))
+    found.events.send(ShotChanged(id=shot_id, revision=kept.revision))
+
+
+class _Growing:
+    """Shots that become longer while frames come: now and then, and a moment after the last one."""
+
+    def __init__(self) -> None:
+        self._waiting: set[Path] = set()
+
+    def note(self, found: Services, folder: Path) -> None:
+        """A frame more has come."""
+        if folder in self._waiting:
+            return
+        self._waiting.add(folder)
+        timer = threading.Timer(GROWS_EACH, self._lengthen, (found, folder))
+        timer.daemon = True
+        timer.start()
+
+    def _lengthen(self, found: Services, folder: Path) -> None:
+        with _turn:
+            self._waiting.discard(folder)
+            # Gone meanwhile, or its shot is; the frames are there whatever becomes of it.
+            with suppress(OSError, VexelError):
+                _lengthen(found, folder)
+
+
+_growing = _Growing()

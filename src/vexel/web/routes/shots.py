@@ -46,7 +46,7 @@ from vexel.web.schemas.shots import (
     Stagger,
     TermBody,
 )
-from vexel.web.schemas.sources import DemoSource, DemoSources, DialBody, SourceBody
+from vexel.web.schemas.sources import DemoSource, DemoSources, DialBody, SourceBody, SourceStateBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
@@ -191,6 +191,13 @@ def get_instant(shot_id: str, frame: int) -> InstantBody:
         motion_frame=instant.frame,
         phase=float(instant.phase),
     )
+
+
+@blueprint.get("/shots/<shot_id>/source/state")
+@spec.validate(resp=answers(SourceStateBody))
+def get_source_state(shot_id: str) -> SourceStateBody:
+    """Whether the source is still what it was: its files are looked at, and nothing is opened."""
+    return SourceStateBody(digest=services().source_state(services().project.shots.shot(shot_id)))
 
 
 @blueprint.get("/shots/<shot_id>/source")

@@ -67,6 +67,12 @@ class PushBody(BaseModel):
     curl: str
 
 
+class SourceStateBody(BaseModel):
+    """What a source is now."""
+
+    digest: str = Field(description="of its content; another one once it was changed, from wherever; empty where gone")
+
+
 class SourceBody(BaseModel):
     """What a source says of itself."""
 

@@ -4,7 +4,7 @@ import { Link, useParams } from "react-router";
 import type { Shot } from "../../api/client";
 import { shotQuery, useEdits } from "../../api/edits";
 import { runsOfShotQuery, sourceQuery } from "../../api/queries";
-import { useCodeSaved } from "../../api/version";
+import { useFollowedSource, useSourceChanged } from "../../api/version";
 import { sourceKind } from "../../api/vocabulary";
 import { Complaint } from "../../parts/Complaint";
 import { Notice } from "../../parts/Notice";
@@ -58,6 +58,11 @@ export function Bench() {
   useCodeWhenBroken(shot, setTopic);
   const proofs = useProofs(shot, frame, filming.cameraPass);
   const [trouble, setTrouble] = useState<Error | null>(null);
+  useFollowedSource(shot?.id ?? "", () =>
+    setMessage({
+      words: `${shot?.document.source.file.split("/").pop()} changed on disk: the pictures follow`,
+    }),
+  );
 
   useBenchKeys({
     frames,
@@ -178,7 +183,7 @@ export function Bench() {
 function useCodeWhenBroken(shot: Shot | undefined, onTopic: (topic: Topic) => void) {
   const looked = useRef("");
   const broken = useRef(false);
-  const mended = useCodeSaved(shot?.id ?? "");
+  const mended = useSourceChanged(shot?.id ?? "");
   const { error, isSuccess } = useQuery({
     ...sourceQuery(shot ?? { id: "", revision: 0 }),
     enabled: shot !== undefined,

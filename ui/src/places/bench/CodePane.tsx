@@ -3,7 +3,7 @@ import { Redo2, Undo2 } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { body, client, Refusal, type Schemas, type Shot } from "../../api/client";
 import { codeQuery, printedQuery, sourceQuery } from "../../api/queries";
-import { useCodeSaved, useVersion } from "../../api/version";
+import { useForeignVersion, useOwnChange, useSourceChanged, useVersion } from "../../api/version";
 import { CloseButton } from "../../parts/CloseButton";
 import { Complaint } from "../../parts/Complaint";
 import { Editor } from "../../parts/Editor";
@@ -27,6 +27,9 @@ export function CodePane({ shot, edit, onClose }: Props) {
   const source = useQuery(sourceQuery(shot));
   const printed = useQuery({ ...printedQuery(shot.id, version), enabled: source.isSuccess });
   const save = useSaving(shot.id, shot.document.source.file);
+  const foreign = useForeignVersion(shot.id);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only another program brings another text
+  useEffect(() => save.follow(), [foreign]);
   const [declined, setDeclined] = useState("");
   /** Whether the lines that would make a source of a plain script stand in the editor's place. */
   const proposed = Boolean(data?.proposal?.mark) && declined !== shot.id;
@@ -78,8 +81,8 @@ export function CodePane({ shot, edit, onClose }: Props) {
       )}
       {data && !proposed && (
         <Editor
-          // A text that was changed here, and not by its person, is another one.
-          key={`${shot.document.source.file} ${shot.document.source.kind} ${data.proposal?.mark ?? "marked"} ${save.shown}`}
+          // A text that another than its person changed is another one.
+          key={`${shot.document.source.file} ${shot.document.source.kind} ${save.shown}`}
           text={data.text}
           language={data.language}
           readOnly={!data.writable}
@@ -129,7 +132,8 @@ interface Step {
 
 /** Saves the newest text after a pause, one save at a time, and at once when the pane is left. */
 function useSaving(shotId: string, file: string) {
-  const saved = useCodeSaved(shotId);
+  const own = useOwnChange(shotId);
+  const changed = useSourceChanged(shotId);
   const queries = useQueryClient();
   const { queryKey } = codeQuery(shotId, file);
   const waiting = useRef<string | null>(null);
@@ -149,7 +153,6 @@ function useSaving(shotId: string, file: string) {
     // While a person types, the editor stays as it is, whatever would be proposed for half a text.
     queries.setQueryData(queryKey, { ...code, proposal });
     setError(null);
-    saved();
   };
   const fail = (failure: unknown, text: string | null) => {
     refused.current = text;
@@ -168,7 +171,7 @@ function useSaving(shotId: string, file: string) {
     waiting.current = null;
     try {
       const order = { ...from(), body: { text, burst: burstOf(burst.current) } };
-      take(await body(client.PUT("/api/shots/{shot_id}/code", order)));
+      take(await own(() => body(client.PUT("/api/shots/{shot_id}/code", order))));
       setState(waiting.current === null ? "saved" : "typing…");
     } catch (failure) {
       fail(failure, text);
@@ -194,7 +197,7 @@ function useSaving(shotId: string, file: string) {
     inTurn(async () => {
       await save();
       try {
-        show(await body(client.POST(`/api/shots/{shot_id}/code/${way}`, from())));
+        show(await own(() => body(client.POST(`/api/shots/{shot_id}/code/${way}`, from()))));
       } catch (failure) {
         fail(failure, null);
       }
@@ -215,6 +218,15 @@ function useSaving(shotId: string, file: string) {
       clearTimeout(timer.current);
       timer.current = setTimeout(() => latest.current(), PAUSE_MS);
     },
+    /** Shows what another program wrote, unless the person has typed here: then saving tells of it. */
+    follow: () =>
+      inTurn(async () => {
+        const before = queries.getQueryData(queryKey);
+        if (!before || waiting.current !== null || refused.current !== null) return;
+        await queries.refetchQueries({ queryKey, exact: true });
+        if (waiting.current === null && queries.getQueryData(queryKey)?.text !== before.text)
+          setShown((count) => count + 1);
+      }),
     undo: () => step("undo"),
     redo: () => step("redo"),
     takeTheirs: () =>
@@ -222,7 +234,7 @@ function useSaving(shotId: string, file: string) {
         await reread();
         setState("saved");
         setShown((before) => before + 1);
-        saved();
+        changed();
       }),
     insist: () =>
       inTurn(async () => {

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { WandSparkles } from "lucide-react";
 import { body, client, type Schemas, type Shot } from "../../api/client";
 import { shotQuery } from "../../api/edits";
-import { useCodeSaved } from "../../api/version";
+import { useOwnChange } from "../../api/version";
 import { Complaint } from "../../parts/Complaint";
 
 interface Props {
@@ -14,14 +14,15 @@ interface Props {
 /** How a plain script becomes a source: the lines that would change, taken by one press. */
 export function ScriptProposal({ shot, proposal, onDecline }: Props) {
   const queries = useQueryClient();
-  const saved = useCodeSaved(shot.id);
+  const own = useOwnChange(shot.id);
   const take = useMutation({
     mutationFn: () =>
-      body(client.POST("/api/shots/{shot_id}/wrapped", { params: { path: { shot_id: shot.id } } })),
+      own(() =>
+        body(client.POST("/api/shots/{shot_id}/wrapped", { params: { path: { shot_id: shot.id } } })),
+      ),
     onSuccess: (next) => {
       queries.setQueryData(shotQuery(shot.id).queryKey, next);
       void queries.invalidateQueries({ queryKey: ["code", shot.id] });
-      saved();
     },
   });
   if (!proposal.mark) {

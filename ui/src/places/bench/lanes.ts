@@ -25,6 +25,7 @@ export function newLane(of: Drivable, loop: boolean): Lane {
     offset: 0,
     within: [0, 1],
     follows: null,
+    formula: null,
     times: 1,
     plus: 0,
   };

@@ -6,6 +6,7 @@ import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { Pager } from "../../../parts/Pager";
 import { RemoveButton } from "../../../parts/RemoveButton";
+import { TextEntry } from "../../../parts/TextEntry";
 import { countedIn, type Drivable, heightOf, type Lane, type LaneKey, PLACES, placeOf } from "../lanes";
 import { ChoiceRow } from "./ChoiceRow";
 import { EasingEntry } from "./EasingEntry";
@@ -33,16 +34,20 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
   const [chosen, setPage] = useState(0);
   const pages = Math.max(Math.ceil(lane.keys.length / KEYS_SHOWN), 1);
   const page = Math.min(chosen, pages - 1);
-  const follow = (drive: string) =>
-    drive === ""
-      ? onChange({
-          follows: null,
-          keys: [
-            [0, drivable?.first ?? 0],
-            [1, drivable?.second ?? 1],
-          ],
-        })
-      : onChange({ follows: drive, keys: [] });
+  const [first, second] = rangeOf(lane, drivable);
+  const source = lane.formula != null ? "formula" : (lane.follows ?? "keys");
+  const take = (from: string) =>
+    onChange({
+      keys:
+        from === "keys"
+          ? [
+              [0, first],
+              [1, second],
+            ]
+          : [],
+      follows: from === "keys" || from === "formula" ? null : from,
+      formula: from === "formula" ? `mix(${first}, ${second}, phase)` : null,
+    });
   return (
     <section className="mb-4 border-b rule pb-2" aria-label={`Lane ${name}`}>
       <div className="mb-2 flex items-center">
@@ -63,7 +68,7 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
         )}
         <RemoveButton label={`Remove lane ${name}`} onClick={onRemove} />
       </div>
-      {lane.follows == null && (
+      {lane.keys.length > 0 && (
         <>
           <p className="quiet mb-1 flex gap-1.5 text-note" aria-hidden>
             <span className="w-[3.4rem]">place</span>
@@ -92,6 +97,24 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
           >
             <Plus size={13} aria-hidden /> Add a key
           </button>
+        </>
+      )}
+      {lane.formula != null && (
+        <div className="mb-2.5 text-small">
+          Formula
+          <TextEntry
+            label={`Formula of ${name}`}
+            value={lane.formula}
+            className="entry mt-1 w-full text-note"
+            onCommit={(formula) => onChange({ formula })}
+          />
+          <p className="quiet mt-0.5 text-note leading-snug">
+            Of phase, seconds, frame and lane(…); sin(tau * phase) goes round once.
+          </p>
+        </div>
+      )}
+      {lane.follows == null && (
+        <>
           <Row name="Repeats">
             <NumberEntry
               label={`${name}, times over the shot`}
@@ -112,13 +135,15 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
               onChoose={(to) => onChange({ back: to === "back" })}
             />
           </Row>
-          <ChoiceRow
-            name="Times in"
-            label={`Places of ${name} in`}
-            value={lane.at}
-            options={PLACES.map((at) => ({ value: at, label: at }))}
-            onChoose={(at) => onChange(countedIn(lane, at, shot))}
-          />
+          {lane.keys.length > 0 && (
+            <ChoiceRow
+              name="Times in"
+              label={`Places of ${name} in`}
+              value={lane.at}
+              options={PLACES.map((at) => ({ value: at, label: at }))}
+              onChoose={(at) => onChange(countedIn(lane, at, shot))}
+            />
+          )}
           <Row name="Between" hint="Phases of the shot in which the lane runs.">
             <Pair
               step={0.05}
@@ -151,32 +176,33 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
             width="4.2rem"
             onCommit={(offset) => onChange({ offset })}
           />
-          <Row name="Easing">
-            <EasingEntry
-              label={`Easing of ${name}`}
-              value={lane.ease}
-              onChoose={(ease) => onChange({ ease })}
-            />
-          </Row>
+          {lane.keys.length > 0 && (
+            <Row name="Easing">
+              <EasingEntry
+                label={`Easing of ${name}`}
+                value={lane.ease}
+                onChoose={(ease) => onChange({ ease })}
+              />
+            </Row>
+          )}
         </>
       )}
-      {others.length > 0 && (
-        <Row name="Follows">
-          <select
-            className="entry"
-            aria-label={`${name} follows`}
-            value={lane.follows ?? ""}
-            onChange={(event) => follow(event.target.value)}
-          >
-            <option value="">none: its own keys</option>
-            {others.map((drive) => (
-              <option key={drive} value={drive}>
-                {targetName(drive)}
-              </option>
-            ))}
-          </select>
-        </Row>
-      )}
+      <Row name="Values from">
+        <select
+          className="entry"
+          aria-label={`${name} follows`}
+          value={source}
+          onChange={(event) => take(event.target.value)}
+        >
+          <option value="keys">its own keys</option>
+          <option value="formula">a formula</option>
+          {others.map((drive) => (
+            <option key={drive} value={drive}>
+              {targetName(drive)}
+            </option>
+          ))}
+        </select>
+      </Row>
       {lane.follows != null && (
         <Row name="Value">
           <Pair
@@ -189,6 +215,12 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
       )}
     </section>
   );
+}
+
+/** What a lane goes between: its own keys, else what its target goes between. */
+function rangeOf(lane: Lane, drivable?: Drivable): [number, number] {
+  if (lane.keys.length > 1) return [heightOf(lane.keys[0]), heightOf(lane.keys[lane.keys.length - 1])];
+  return [drivable?.first ?? 0, drivable?.second ?? 1];
 }
 
 const spelled = ({ low, high, unit }: Drivable) => `${low} to ${high} ${unit}`;

@@ -82,7 +82,7 @@ export function LanesSheet() {
           </div>
         </>
       )}
-      {lanes.filter((lane) => lane.follows == null).length > 1 && <StaggerRow onStagger={onStagger} />}
+      {lanes.filter((lane) => lane.keys.length > 0).length > 1 && <StaggerRow onStagger={onStagger} />}
       <Row name="Whole shot" hint="Easing for the whole shot, its lanes and its rig.">
         <EasingEntry
           label="Easing of the whole shot"

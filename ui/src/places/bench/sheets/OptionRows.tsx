@@ -10,11 +10,12 @@ type Fixed = Extract<ShotDocument["source"], { kind: "stills" | "clip" }>;
 
 interface Props {
   source: ShotDocument["source"];
+  animations: string[];
   edit: Edit;
 }
 
 /** What a shot says of how its source is read, kind by kind. */
-export function OptionRows({ source, edit }: Props) {
+export function OptionRows({ source, animations, edit }: Props) {
   const set = (patch: Record<string, unknown>, what: string) => edit({ source: patch }, what);
   const seed = (about: string): ReactNode => (
     <NumberRow
@@ -75,18 +76,34 @@ export function OptionRows({ source, edit }: Props) {
       );
     case "object":
       return (
-        <ChoiceRow
-          name="Up"
-          hint="the file's axis that points up; auto is y for glTF, else z"
-          label="Up axis"
-          value={source.up}
-          options={[
-            { value: "auto", label: "auto" },
-            { value: "y", label: "y" },
-            { value: "z", label: "z" },
-          ]}
-          onChoose={(up) => set({ up }, "the up axis")}
-        />
+        <>
+          <ChoiceRow
+            name="Up"
+            hint="the file's axis that points up; auto is y for glTF, else z"
+            label="Up axis"
+            value={source.up}
+            options={[
+              { value: "auto", label: "auto" },
+              { value: "y", label: "y" },
+              { value: "z", label: "z" },
+            ]}
+            onChoose={(up) => set({ up }, "the up axis")}
+          />
+          {animations.length > 1 && (
+            <Row name="Animation">
+              <select
+                className="entry"
+                aria-label="Animation of the file"
+                value={source.animation || animations[0]}
+                onChange={(event) => set({ animation: event.target.value }, "the animation")}
+              >
+                {animations.map((name) => (
+                  <option key={name}>{name}</option>
+                ))}
+              </select>
+            </Row>
+          )}
+        </>
       );
     case "stills":
       return (
@@ -125,7 +142,33 @@ export function OptionRows({ source, edit }: Props) {
         </>
       );
     case "clip":
-      return between(source);
+      return (
+        <>
+          {between(source)}
+          <ChoiceRow
+            name="Fields"
+            hint="of interlaced video"
+            label="Fields"
+            value={source.fields}
+            options={[
+              { value: "as-is", label: "as they are" },
+              { value: "deinterlace", label: "deinterlace" },
+            ]}
+            onChoose={(fields) => set({ fields }, "deinterlacing")}
+          />
+          <ChoiceRow
+            name="Colours"
+            hint="of HDR and BT.2020 video"
+            label="Colours"
+            value={source.colours}
+            options={[
+              { value: "as-is", label: "as they are" },
+              { value: "srgb", label: "convert to sRGB", hint: "HDR through a tone curve" },
+            ]}
+            onChoose={(colours) => set({ colours }, "the colours")}
+          />
+        </>
+      );
     case "series":
       return (
         <>

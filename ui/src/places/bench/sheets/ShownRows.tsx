@@ -70,6 +70,21 @@ export function ShownRows({ shot, edit }: { shot: Shot; edit: Edit }) {
         width="4.6rem"
         onCommit={(speed) => put({ speed }, "the speed")}
       />
+      <ChoiceRow
+        name="Order"
+        label="Order of the frames"
+        value={clock.order}
+        options={[
+          { value: "forward", label: "forward" },
+          { value: "backward", label: "backward" },
+          {
+            value: "there-and-back",
+            label: "both ways",
+            hint: "There and back: captures the same frames, shows them both ways",
+          },
+        ]}
+        onChoose={(order) => put({ order }, "the order")}
+      />
       <Row name="Hold" hint="Still frames before and after the motion.">
         <Pair
           whole

@@ -40,7 +40,7 @@ export function SourceSheet() {
           <SquarePen size={15} aria-hidden /> Edit the code
         </button>
       )}
-      <OptionRows source={source} edit={edit} />
+      <OptionRows source={source} animations={animationsIn(data?.about ?? [])} edit={edit} />
       <Complaint error={error} />
       {data && data.findings.length > 0 && (
         <ul className="my-3 flex flex-col gap-2">
@@ -54,3 +54,7 @@ export function SourceSheet() {
     </>
   );
 }
+
+/** Names of the animations that a mesh file holds. */
+const animationsIn = (about: { name: string; value: string }[]) =>
+  about.filter((fact) => fact.name === "animation").map((fact) => fact.value);

@@ -104,7 +104,7 @@ function Hint() {
 }
 
 function NewKeys({ shot, lanes, frame, onSave }: Pick<Props, "shot" | "lanes" | "frame" | "onSave">) {
-  const own = lanes.filter((lane) => lane.follows == null);
+  const own = lanes.filter((lane) => lane.keys.length > 0);
   const add = (lane: Lane) => {
     const curve = shot.curves.find((one) => one.drive === lane.drive);
     const place = along(shot, lane, curve).placeAt(frame);

@@ -64,7 +64,9 @@ export function LaneRows(props: RowsProps) {
             <tspan className="font-normal" dx={6} opacity={0.75}>
               {lane.follows != null
                 ? `follows ${targetName(lane.follows)}`
-                : `${short(scales[row].low)} to ${short(scales[row].high)}`}
+                : lane.formula != null
+                  ? lane.formula
+                  : `${short(scales[row].low)} to ${short(scales[row].high)}`}
             </tspan>
           </text>
           {lane.keys.map((_, n) => (

@@ -24,8 +24,14 @@ export function along(shot: Shot, lane: Lane, curve: Curve | undefined): Along {
   const simple =
     lane.repeat === 1 && !lane.back && lane.offset === 0 && lane.within[0] === 0 && lane.within[1] === 1;
   if ((simple && (ease ?? "linear") === "linear") || !curve || curve.places.length < 2) {
-    const { steps } = shot.reckoning;
-    const [first, every, held] = [clock.first, clock.every, clock.hold_start];
+    const { steps, motion } = shot.reckoning;
+    const last = clock.last ?? motion - 1;
+    const back = clock.order === "backward";
+    // Backwards, the last frame of the range is shown first; there and back, keys stand where they come by first.
+    const first = back
+      ? clock.first + Math.floor((last - clock.first) / clock.every) * clock.every
+      : clock.first;
+    const [every, held] = [back ? -clock.every : clock.every, clock.hold_start];
     return {
       frameOf: (place) => ((place / whole) * steps - first) / every + held,
       placeAt: (frame) => (((frame - held) * every + first) / steps) * whole,

@@ -127,7 +127,7 @@ export function useKeyDrag(
     const { x, y } = at(event);
     const row = Math.floor(y / ROW);
     const lane = lanes[row];
-    if (!lane || lane.follows != null || (event.target as Element).closest("[data-key]")) return;
+    if (!lane || lane.keys.length === 0 || (event.target as Element).closest("[data-key]")) return;
     const place = along(shot, lane, curveOf(shot, lane)).placeAt(Math.floor(placeAt(x, view, width)));
     const next = withKeyAt(lane, place, scales[row].value(y));
     onSave(
