@@ -17,6 +17,7 @@ import urllib.request
 from functools import cache
 from pathlib import Path
 from types import MappingProxyType
+from typing import Any
 
 from click.testing import CliRunner
 
@@ -131,7 +132,7 @@ class Server:
                 raise AssertionError(text)
             time.sleep(0.05)
 
-    def ask(self, path: str, body=None, method: str = "") -> tuple[int, dict | bytes]:
+    def ask(self, path: str, body=None, method: str = "") -> tuple[int, Any]:
         """Status and body of an operation; JSON is read."""
         request = urllib.request.Request(
             self.base + path,

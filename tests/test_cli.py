@@ -152,6 +152,18 @@ class MakeTest(unittest.TestCase):
 
 
 class CaptureTest(unittest.TestCase):
+    def test_a_capture_to_a_folder_does_not_wait_for_the_libraries_of_a_database(self):
+        folder = scratch(self)
+        shot, take = write_shot(folder), folder / "take"
+        vexel("capture", shot, "--to", take)
+        code = (
+            "import sys\nfrom vexel.cli import main\n"
+            f"main(['capture', {str(shot)!r}, '--to', {str(take)!r}, '--resume'], standalone_mode=False)\n"
+            "print({'sqlalchemy', 'alembic', 'flask', 'vtkmodules', 'distributed'} & set(sys.modules))"
+        )
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+        self.assertRegex(done.stdout, r"6 reused.*\nset\(\)\n$")
+
     def test_progress_goes_to_standard_error(self):
         folder = scratch(self)
         rig = {"kind": "path", "keys": [{"position": [4, -4, 1]}, {"position": [4, 4, 1]}]}

@@ -58,7 +58,8 @@ class WheelTest(unittest.TestCase):
         names = zipfile.ZipFile(wheel).namelist()
         for needed in (
             "web/dist/index.html",
-            "sources/browser/clock.js",
+            "sources/browser/page.js",
+            "sources/browser/worker.js",
             "demo/sources/shell.py",
             "demo/shots/quay.json",
             "store/migrations/versions/0001_first_tables.py",

@@ -25,6 +25,7 @@ from vexel.core.errors import Mistake
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
 from vexel.sources.code.drawing_result import drawing_result
+from vexel.sources.pictures.mixing import Picture, encoded, light_of
 from vexel.sources.protocols import FrameRequest
 from vexel.stage.encode import png_bytes
 from vexel.stage.fit import fitted
@@ -131,7 +132,9 @@ class Recorder:
         state = "recording" if self.recording else "not recording"
         self._say(f"vexel: {state}, {counted(self.frames, 'frame')} so far")
 
-    def _framed(self, pixels: NDArray[np.uint8], size: tuple[int, int]) -> NDArray[np.uint8]:
+    def _framed(self, picture: Picture, size: tuple[int, int]) -> NDArray[np.uint8]:
+        deep = picture.dtype == np.float32
+        pixels = encoded(light_of(picture)) if deep else picture.astype(np.uint8, copy=False)
         return fitted(pixels, size, self._background)
 
 

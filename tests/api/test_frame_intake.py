@@ -3,6 +3,7 @@
 import json
 import re
 import subprocess
+import time
 import unittest
 
 import cv2
@@ -109,11 +110,43 @@ class StudioTest(unittest.TestCase):
         for number in (0, 1):
             told = subprocess.run(f"{line} -s", shell=True, capture_output=True, text=True, check=True).stdout
             self.assertEqual(json.loads(told), {"name": "my-frames", "number": number, "frames": number + 1})
-        finding = self.server.ask("/api/shots/my-frames/source")[1]["findings"][0]
-        self.assertEqual(finding["what"], "the shot ends with picture 1 of 2")
+        self.wait_for_frames("my-frames", 2)
+        self.assertEqual(self.server.ask("/api/shots/my-frames/source")[1]["findings"], [])
         frame.write_bytes(b"no picture")
         refused = json.loads(subprocess.run(f"{line} -s", shell=True, capture_output=True, text=True).stdout)
         self.assertIn("not a picture that Vexel can read", refused["error"])
+
+    def wait_for_frames(self, shot, frames):
+        deadline = time.monotonic() + 20
+        while self.server.ask(f"/api/shots/{shot}")[1]["reckoning"]["frames"] != frames:
+            self.assertLess(time.monotonic(), deadline)
+            time.sleep(0.05)
+
+    def push(self, value, suffix=".png", rate="?rate=24"):
+        data = cv2.imencode(suffix, picture(value))[1].tobytes()
+        url = f"{self.address}/loose{rate}"
+        told = subprocess.run(["curl", "-s", "--data-binary", "@-", url], input=data, capture_output=True, check=True)
+        return json.loads(told.stdout)
+
+    def test_a_shot_follows_its_frames_until_a_person_says_its_length(self):
+        for n in range(4):
+            self.push(n, rate="?rate=24" if n == 0 else "")
+        self.wait_for_frames("loose", 4)
+        self.assertEqual(self.server.ask("/api/shots/loose/undo", {}, "POST")[0], 200)
+        self.wait_for_frames("loose", 1)
+        self.assertEqual(self.server.ask("/api/shots/loose", {"patch": {"clock": {"frames": 3}}}, "PATCH")[0], 200)
+        self.push(5)
+        self.push(6)
+        self.assertEqual(self.push(0, rate="?end")["frames"], 6)
+        self.wait_for_frames("loose", 3)
+
+    def test_another_kind_of_file_and_another_rate_are_refused_and_leave_no_hole(self):
+        self.push(1)
+        self.assertIn("frame 1 is a JPG file, and loose holds PNG: send that", self.push(2, ".jpg")["error"])
+        self.assertIn("came with 24 fps and now with 30: leave the rate out", self.push(2, rate="?rate=30")["error"])
+        self.assertEqual(self.push(3)["number"], 1)
+        self.wait_for_frames("loose", 2)
+        self.assertEqual(self.server.ask("/api/shots/loose/source")[1]["findings"], [])
 
     def test_strangers_are_refused(self):
         wrong = re.sub("push/.*", "push/guess", self.address)

@@ -23,7 +23,9 @@ from vexel.cli.main import findings_of, main, refuse_folder, sentences, shot_at,
 @main.command()
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
 @click.option("--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
-@click.option("--frames", "choice", default="", help="Only these, such as 0-23,40.")
+@click.option(
+    "--frames", "choice", default="", help="Only these: 0-23,40; every 5th, 0-95/5; 20 evenly spread, 0-95x20."
+)
 @click.option("--rough", is_flag=True, help="Small and quick: at most 480 pixels long, one sample.")
 @click.option("--workers", type=click.IntRange(1, 256), help="Processes; one per core by default.")
 @click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")

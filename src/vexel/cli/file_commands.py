@@ -95,6 +95,19 @@ def check_(place: Path, deep: bool, as_json: bool) -> None:
         raise Failure("some of it is not as it was made: resume the run, or capture with --resume, to make it again")
 
 
+@main.command("layers")
+@click.argument("take", metavar="TAKE", type=click.Path(path_type=Path))
+@click.option("-o", "--output", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
+@click.option("--camera", default="", help="Which camera of a take that holds several.")
+@sentences
+def layers(take: Path, folder: Path, camera: str) -> None:
+    """Write all passes of a take of OpenEXR files into one file for each frame, as layers."""
+    from vexel.output.layers import write_layers
+
+    made = write_layers(take, folder, camera)
+    click.echo(f"{folder}: {counted(len(made), 'file')}")
+
+
 @main.command("path")
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
 @click.option(
@@ -129,7 +142,7 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
     from vexel.crew.limits import capture_limits
     from vexel.crew.planner import NothingKept, Planner
     from vexel.crew.stage_process import StageProcess
-    from vexel.interchange.camera_file import camera_file_text
+    from vexel.interchange.camera_file import camera_file_text, left_out
     from vexel.store.disk.scratch import scratch_folder
     from vexel.store.disk.write import write_whole
 
@@ -142,3 +155,5 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
         stage.end()
     write_whole(file, camera_file_text(plan, file.suffix.lower()).encode())
     click.echo(f"{file}: {counted(plan.clock.frames, 'frame')}")
+    if missing := left_out(plan, file.suffix.lower()):
+        click.echo(f"{file.suffix} does not hold {' and '.join(missing)}", err=True)

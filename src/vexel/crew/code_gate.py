@@ -1,13 +1,17 @@
 """Which code of a project may run: what it is, and who says so."""
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from vexel.core.document.shot import Shot
 from vexel.core.errors import VexelError
 from vexel.crew.planner import Gate, OpenGate
 from vexel.sources.files import code_of, source_files
 from vexel.store.consent import IDENTITY, Consent
-from vexel.store.project import Project
+
+if TYPE_CHECKING:
+    # A capture without a project does not wait for the libraries of a database.
+    from vexel.store.project import Project
 
 
 def code_of_shot(shot: Shot, folder: Path) -> tuple[tuple[Path, ...], str]:
@@ -28,7 +32,7 @@ def code_of_shot(shot: Shot, folder: Path) -> tuple[tuple[Path, ...], str]:
     return code_of(source.kind, main, options, source_files(source.kind, main, options))
 
 
-def unseen_of(project: Project, consent: Consent) -> dict[str, tuple[tuple[Path, ...], list[Shot]]]:
+def unseen_of(project: "Project", consent: Consent) -> dict[str, tuple[tuple[Path, ...], list[Shot]]]:
     """Sources that may not run yet, by the digests of their content: their files, and the shots that show them."""
     found: dict[str, tuple[tuple[Path, ...], list[Shot]]] = {}
     if consent.own:

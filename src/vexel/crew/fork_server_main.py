@@ -12,8 +12,6 @@ import sys
 import tempfile
 from contextlib import suppress
 
-import numpy as np
-
 from vexel.crew.fork_server import MOST_BYTES, NUMBER, STAGE_ENVIRONMENT, StageOrder, read_order
 from vexel.crew.stage_main import run
 from vexel.stage.stage import load
@@ -90,8 +88,6 @@ def main() -> None:
     os.environ.clear()
     os.environ.update(order.environment | STAGE_ENVIRONMENT)
     tempfile.tempdir = None
-    # Two stages that draw lots must not draw the same ones, or a source that never repeats itself would seem to.
-    np.random.seed()
     run(order, channel)
 
 

@@ -11,7 +11,7 @@ from pydantic_core import PydanticSerializationError
 
 from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.checks.clearance_findings import Clearance, clearance_findings, places_to_measure
-from vexel.core.checks.preflight import source_findings
+from vexel.core.checks.preflight import by_chance, source_findings
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure
 from vexel.core.evaluate.frame_recipe import SourceIdentity, digest_of
@@ -25,6 +25,7 @@ from vexel.stage.engine import engine
 
 _FACTS = TypeAdapter(SourceFacts)
 _SUBJECT = TypeAdapter(Subject)
+_REPEATS = TypeAdapter(bool)
 _NEARNESS = TypeAdapter(Clearance)
 T = TypeVar("T")
 
@@ -145,12 +146,25 @@ class Planner:
     def findings(self, prepared: Prepared) -> list[Finding]:
         """What is off with a shot, as far as only its source tells."""
         plan = prepared.plan
-        found = source_findings(plan.shot, plan.basis.facts)
+        found = [*source_findings(plan.shot, plan.basis.facts), *self._chance(prepared)]
         for number, camera in enumerate(plan.shot.all_cameras):
             own = plan_of_camera(plan, number) if number else plan
             of_it = [*camera_findings(own), *clearance_findings(own, self._nearness(Prepared(own, prepared.at)))]
             found += [finding_of_camera(finding, plan.shot, number, camera.name) for finding in of_it]
         return found
+
+    def _chance(self, prepared: Prepared) -> list[Finding]:
+        """Code that gives something else each time, though it is asked the same."""
+        plan, traits = prepared.plan, prepared.plan.shot.source.traits
+        if not traits.own_text or traits.remembers:
+            return []
+        moments = [
+            (look.dials, look.seen) for look in (plan.recipe(n).looks[0] for n in (0, plan.shot.clock.exact.frames - 1))
+        ]
+        key = digest_of(["repeats", engine(), asdict(plan.basis.source), moments])
+        size = plan.shot.picture.laid_out
+        same = self._known(key, _REPEATS, lambda: self._stage.repeats(prepared.at, moments, size))
+        return [] if same else [by_chance(plan.shot.source.name)]
 
     def _nearness(self, prepared: Prepared) -> Clearance | None:
         """How near the shot's own camera comes to its subject; None where that is not to be asked."""

@@ -145,6 +145,10 @@ class Run:
                 if number not in there:
                     keys.setdefault(key, []).append(number)
             on_progress(self._progress())
+        plan = self._prepared.plan
+        if plan.basis.facts.walks:
+            # Reached through those before it: in the motion's own order, also where it is shown backwards.
+            return keys, deque(sorted(keys, key=lambda key: plan.course_place(keys[key][0])))
         return keys, deque(keys)
 
     def _make(

@@ -68,6 +68,10 @@ class Answers:
         """See `Stage.measure`."""
         return self._stage.measure(at, moments, layout)
 
+    def repeats(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> bool:
+        """See `Stage.repeats`."""
+        return self._stage.repeats(at, moments, layout)
+
     def nearness(self, at: SourceAt, places: list[Any], layout: tuple[int, int]) -> Any:
         """See `Stage.nearness`."""
         return self._stage.nearness(at, places, layout)

@@ -70,6 +70,11 @@ class StageProcess:
         answer: Subject | None = self._ask((Subject, type(None)), "measure", at, moments, layout, patience=len(moments))
         return answer
 
+    def repeats(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> bool:
+        """See `vexel.stage.stage.Stage.repeats`."""
+        answer: bool = self._ask(bool, "repeats", at, moments, layout, patience=2 * len(moments))
+        return answer
+
     def nearness(
         self, at: SourceAt, places: list[tuple[int, Moment, list[Point]]], layout: tuple[int, int]
     ) -> Clearance:

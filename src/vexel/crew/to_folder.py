@@ -72,6 +72,7 @@ def capture_to_folder(
                 try:
                     planner = Planner(copies, stages[0], take, gate)
                     prepared = planner.prepare(shot, folder)
+                    take.depth_ranges = prepared.plan.depth_ranges()
                     looked(planner.findings(prepared))
                 except StageEnded:
                     raise Stopped from None

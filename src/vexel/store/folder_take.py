@@ -4,7 +4,7 @@ import glob
 import json
 import re
 import time
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +28,11 @@ class FolderTake:
     ----------
     folder : Path
     shot : Shot
+
+    Attributes
+    ----------
+    depth_ranges : mapping of str to (float, float)
+        What the codes of depths stand for, by cameras; see `Plan.depth_ranges`.
     """
 
     def __init__(self, folder: Path, shot: Shot) -> None:
@@ -39,6 +44,7 @@ class FolderTake:
         self._by_key: dict[str, int] = {}
         self._saved = self._cost = 0.0
         self.damaged: list[Path] = []
+        self.depth_ranges: Mapping[str, tuple[float, float]] = {}
 
     def enter(self, *, resume: bool, fresh: bool) -> None:
         """Make the folder ready.
@@ -128,6 +134,7 @@ class FolderTake:
             "vexel": 1,
             "shot": self._document,
             "facts": self._facts,
+            **({"depth": dict(self.depth_ranges)} if self.depth_ranges else {}),
             "frames": [self._told(row) for _, row in sorted(self._rows.items())],
         }
         try:

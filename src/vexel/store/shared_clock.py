@@ -2,13 +2,17 @@
 
 from collections.abc import Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from vexel.core.checks.shared_clock import clock_differs
 from vexel.core.document.shot import Shot, read_shot
 from vexel.core.edits.share_clock import share_clock
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.finding import Finding, Mend
-from vexel.store.shots import KeptShot, ShotShelf
+
+if TYPE_CHECKING:
+    # A capture without a project does not wait for the libraries of a database.
+    from vexel.store.shots import KeptShot, ShotShelf
 
 LET_GO = Mend("Unlink the clock", {"clock": {"like": None}})
 
@@ -28,7 +32,7 @@ def _leader_of(shot: Shot, folder: Path) -> Shot | None:
     return None if like is None else read_shot((folder / like).read_bytes(), like)
 
 
-def taken(shots: ShotShelf, kept: KeptShot) -> KeptShot:
+def taken(shots: "ShotShelf", kept: "KeptShot") -> "KeptShot":
     """A shot with the clock of the shot that it names, taken if the two differ."""
     try:
         leader = _leader_of(kept.shot, shots.folder)
@@ -38,7 +42,7 @@ def taken(shots: ShotShelf, kept: KeptShot) -> KeptShot:
     return kept if patch is None else shots.edit(kept.id, patch, "whose clock it has")
 
 
-def take_along(shots: ShotShelf, kept: KeptShot) -> Iterator[KeptShot]:
+def take_along(shots: "ShotShelf", kept: "KeptShot") -> Iterator["KeptShot"]:
     """Let all shots that are to have the clock of one take it; gives those that changed."""
     waiting, seen = [kept], {kept.id}
     while waiting:
