@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
 
 from vexel.cli.main import findings_of, main, refuse_folder, sentences, shot_at, trust_option
+from vexel.core.wording import counted
 
 
 @main.command()
@@ -172,13 +173,13 @@ def _captured(
     )
     if outcome.damaged:
         click.echo(
-            f"{outcome.damaged:,} frames had been damaged since they were made, and lie in {take.folder / DAMAGED}",
+            f"{counted(outcome.damaged, 'frame')} had been damaged since, and moved to {take.folder / DAMAGED}",
             err=True,
         )
     if outcome.failed:
         row = take.first_failure()
         which = f"frame {row.number}" if camera_passes == 1 else shot.file_name(row.number)
-        raise Failure(f"{outcome.failed:,} frames failed; {which}: {row.error}")
+        raise Failure(f"{counted(outcome.failed, 'frame')} failed; {which}: {row.error}")
     if outcome.halt:
         raise Failure(outcome.halt)
     if outcome.waiting:

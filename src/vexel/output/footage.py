@@ -21,7 +21,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
-from vexel.core.wording import said_missing
+from vexel.core.wording import counted, said_missing
 from vexel.sources.contained import contained_file
 from vexel.sources.pictures.image_sequence import ImageSequence, gaps, sequence_of
 from vexel.store.disk.finished import Finished, is_whole, set_aside
@@ -210,7 +210,7 @@ def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str) -> Foo
         raise Failure(f"{name} holds no finished frame: capture it first")
     if missing := gaps(ready):
         raise Failure(
-            f"{name} lacks {len(missing):,} of {clock.frames:,} frames, the first is frame {missing[0]}: "
+            f"{name} lacks {len(missing):,} of {counted(clock.frames, 'frame')}, the first is frame {missing[0]}: "
             "capture them first, by resuming"
         )
     files = tuple(path for _, path in sorted(ready.items()))

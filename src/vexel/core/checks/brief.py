@@ -16,7 +16,7 @@ MOST_TURNS = 5
 def brief(shot: Shot) -> list[BriefPart]:
     """The sentence, in parts that are joined by spaces; none follows a comma that a part begins with."""
     spec, clock = shot.clock, shot.clock.exact
-    length = f"{clock.motion:,} frames" if spec.seconds is None else f"{spec.seconds:.6g} s"
+    length = counted(clock.motion, "frame") if spec.seconds is None else f"{spec.seconds:.6g} s"
     parts = [
         BriefPart("Film"),
         BriefPart(shot.source.name, "source", "Source"),

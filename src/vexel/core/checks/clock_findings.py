@@ -45,9 +45,9 @@ def _length(shot: Shot) -> Finding | None:
     return Finding(
         "length-not-whole",
         f"{shot.clock.seconds:g} s at {clock.rate.label} is not a whole number of frames",
-        f"The motion will last {decimal(clock.motion / clock.rate.fps)} s, {clock.motion:,} frames.",
+        f"The motion will last {decimal(clock.motion / clock.rate.fps)} s, {counted(clock.motion, 'frame')}.",
         (
-            Mend(f"State it as {clock.motion:,} frames", {"clock": {"frames": clock.motion, "seconds": None}}),
+            Mend(f"State it as {counted(clock.motion, 'frame')}", {"clock": {"frames": clock.motion, "seconds": None}}),
             *(_length_mend(length, clock.rate.fps) for length in whole_lengths(clock.rate.fps, stated)),
         ),
     )

@@ -44,7 +44,7 @@ def motion_ends_early(shot: Shot) -> list[Finding]:
             "motion-ends-early",
             f"the motion ends at frame {last:,}, but the shot continues to {clock.motion - 1:,}",
             f"{counted(still, 'frame')} at the end will be identical.",
-            (Mend(f"End there, {last + 1:,} frames", trim_at(shot, clock, end, last + 1)),),
+            (Mend(f"End there, {counted(last + 1, 'frame')}", trim_at(shot, clock, end, last + 1)),),
         )
     ]
 
@@ -128,7 +128,7 @@ def _lengthened(shot: Shot) -> list[Mend]:
     end = trim_to_motion(shot)
     if end is None or end[0] <= shot.clock.exact.motion:
         return []
-    return [Mend(f"End with the motion, {end[0]:,} frames", end[1])]
+    return [Mend(f"End with the motion, {counted(end[0], 'frame')}", end[1])]
 
 
 def _fitted(shot: Shot, number: int, keys: list[Key]) -> list[dict[str, Any]]:

@@ -152,12 +152,12 @@ def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
     end = clock.instant_at(Fraction(clock.motion - 1), clock.motion - 1).seconds
     last, _ = slots.at(end * clock.rate.fps, end)
     if clock.motion > needed:
-        what = f"the source ends after {needed:,} frames, the shot has {clock.motion:,}"
+        what = f"the source ends after {counted(needed, 'frame')}, the shot has {clock.motion:,}"
         cost = "Its last picture will be held for the rest."
     else:
         what = f"the shot ends with picture {last + 1:,} of {slots.count:,}"
         cost = "The rest will not be seen."
-    mend = Mend(f"Use all {needed:,} frames", {"clock": {"frames": needed, "seconds": None}})
+    mend = Mend(f"Use all {counted(needed, 'frame')}", {"clock": {"frames": needed, "seconds": None}})
     return [Finding("other-length", what, cost, (mend,))]
 
 

@@ -35,7 +35,7 @@ def length_by_rate(shot: Shot, before: Rate) -> Finding | None:
         f"{decimal(was)} s became {decimal(now)} s",
         f"The motion will run {slower} than it did.",
         (
-            Mend(f"Keep {decimal(was)} s, {frames:,} frames", {"clock": {"frames": frames}}),
+            Mend(f"Keep {decimal(was)} s, {counted(frames, 'frame')}", {"clock": {"frames": frames}}),
             Mend(f"Keep the {counted(plan.frames, 'frame')}", {"clock": {"pins": [*plan.pins, "frames"]}}),
         ),
     )

@@ -101,14 +101,14 @@ def stray(plan: ClockSpec) -> Fraction:
 
 
 def _length_reason(plan: ClockSpec, clock: Clock) -> str:
-    lasting = decimal(clock.motion / clock.rate.fps)
+    lasting, count = decimal(clock.motion / clock.rate.fps), counted(clock.motion, "frame")
     if plan.seconds is None:
-        return f"{counted(clock.motion, 'frame')} ÷ {clock.rate.label} = {lasting} s"
+        return f"{count} ÷ {clock.rate.label} = {lasting} s"
     stated = decimal(Fraction(repr(plan.seconds)))
     if stray(plan) == 0:
-        return f"{clock.rate.label} × {stated} s = {clock.motion:,} frames"
+        return f"{clock.rate.label} × {stated} s = {count}"
     exact = decimal(clock.rate.fps * Fraction(repr(plan.seconds)))
-    return f"{clock.rate.label} × {stated} s = {exact}, rounded to {clock.motion:,} frames, which last {lasting} s"
+    return f"{clock.rate.label} × {stated} s = {exact}, rounded to {count}, which last {lasting} s"
 
 
 def _span_reason(clock: Clock) -> str:
@@ -116,7 +116,7 @@ def _span_reason(clock: Clock) -> str:
         return f"loop: frame {clock.motion + 1:,} would repeat the first, so it is left out"
     if clock.motion == 1:
         return "ends: a single frame is both first and last"
-    return f"ends: first and last are both shown, {clock.motion:,} frames make {clock.steps:,} steps"
+    return f"ends: first and last are both shown, {counted(clock.motion, 'frame')} make {clock.steps:,} steps"
 
 
 def _motion_reasons(clock: Clock) -> list[str]:
@@ -125,7 +125,8 @@ def _motion_reasons(clock: Clock) -> list[str]:
     if clock.own is not None and clock.own != clock.motion:
         pace = decimal(Fraction(clock.own_steps, clock.steps))
         reasons.append(
-            f"retimed: {clock.own:,} frames of the motion's own time over {clock.motion:,}, {pace} × its speed; "
+            f"retimed: {counted(clock.own, 'frame')} of the motion's own time over {clock.motion:,}, "
+            f"{pace} × its speed; "
             "first and last stay"
         )
     if clock.shutter.is_open:
@@ -165,5 +166,5 @@ def _shown_reasons(plan: ClockSpec, clock: Clock) -> list[str]:
     if clock.repeats > 1:
         every, seconds = clock.frames * clock.repeats, decimal(clock.seconds * clock.repeats)
         once = f"{counted(clock.frames, 'frame')} × {clock.repeats:,} plays"
-        reasons.append(f"{once} = {every:,} frames in a video file, {seconds} s")
+        reasons.append(f"{once} = {counted(every, 'frame')} in a video file, {seconds} s")
     return reasons

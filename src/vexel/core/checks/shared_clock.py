@@ -4,6 +4,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.edits.share_clock import share_clock
 from vexel.core.finding import Finding, Mend
 from vexel.core.time.clock import decimal
+from vexel.core.wording import counted
 
 
 def clock_differs(shot: Shot, other: Shot) -> list[Finding]:
@@ -19,10 +20,10 @@ def clock_differs(shot: Shot, other: Shot) -> list[Finding]:
     if patch is None:
         return []
     if mine.frames != its.frames:
-        what = f"{mine.frames:,} frames, but {other.title} has {its.frames:,}"
+        what = f"{counted(mine.frames, 'frame')}, but {other.title} has {its.frames:,}"
     elif mine.playback != its.playback:
         what = f"{mine.playback.label}, but {other.title} has {its.playback.label}"
     else:
         what = f"the frames are at other instants than those of {other.title}"
-    label = f"Use its clock, {its.frames:,} frames in {decimal(its.seconds)} s"
+    label = f"Use its clock, {counted(its.frames, 'frame')} in {decimal(its.seconds)} s"
     return [Finding("clock-differs", what, "Side by side, the two will not stay in sync.", (Mend(label, patch),))]

@@ -83,7 +83,8 @@ class FrameSelection:
             return np.full(np.shape(shown), self.order == "backward")
         # A frame that stands still goes the way of the one that it repeats.
         place = np.clip(np.asarray(shown) - self.hold_start, 0, self.running(motion) - 1)
-        return place >= len(self.moving(motion))
+        back: NDArray[np.bool_] = place >= len(self.moving(motion))
+        return back
 
     def frames_of(self, motion: int) -> NDArray[np.int64]:
         """The motion's frame of every frame that is shown, shape (N,)."""

@@ -85,7 +85,7 @@ class Checks:
 
 def _sentence(found: Checked) -> str:
     if found.whole:
-        return f"All {found.frames:,} frames and their files are as they were made."
+        return f"{counted(found.frames, 'frame')} and all files checked: they are as they were made."
     sentences = []
     if found.damaged:
         sentences.append(f"{len(found.damaged):,} of {counted(found.frames, 'frame')} damaged and set aside.")

@@ -138,7 +138,10 @@ class JobQueue:
         there = ledger.frames.there(keys, suffix, deep=deep)
         if gone := [key for key in keys if key not in there]:
             ledger.frames.set_aside(gone, suffix)
-            raise Failure(f"{len(gone):,} frames of run {run_id} are damaged or missing: resume it to make them again")
+            raise Failure(
+                f"{counted(len(gone), 'frame is', 'frames are')} damaged or missing in run {run_id}: "
+                "resume it to make them again"
+            )
         return [(shot.file_name(row.number), ledger.frames.path(row.key, suffix)) for row in rows]
 
     def own_files(self, run_id: int) -> list[Path]:
@@ -332,7 +335,7 @@ class JobQueue:
 
         def step(done: int) -> None:
             if stopped():
-                raise Stopped(f"Stopped after {done:,} of {len(frames):,} frames: order it again to go on.")
+                raise Stopped(f"Stopped after {done:,} of {counted(len(frames), 'frame')}: order it again to go on.")
             on_progress(done, len(frames))
 
         return lay_frames(frames, place, recipe.name, planned, step, row.id in self._linked)
@@ -376,7 +379,9 @@ def _ending(outcome: Outcome) -> tuple[str, str]:
     if outcome.halt:
         sentences.append(outcome.halt)
     elif outcome.failed and not outcome.waiting:
-        sentences.append(f"{outcome.failed:,} frames failed. Mend the source and capture again, or resume to retry.")
+        sentences.append(
+            f"{counted(outcome.failed, 'frame')} failed. Mend the source and capture again, or resume to retry."
+        )
     state = "stopped" if outcome.halt or outcome.waiting else "failed" if outcome.failed else "done"
     return state, " ".join(sentences)
 
