@@ -74,6 +74,7 @@ export function ProofView({ proofs }: { proofs: Proofs }) {
             src={file}
             alt={`Frame ${made.frame} at full size`}
             data-testid="proof-picture"
+            onLoad={(event) => toMiddle(event.currentTarget.parentElement)}
           />
         </section>
       </div>
@@ -103,4 +104,10 @@ export function ProofUnderWay({ proofs }: { proofs: Proofs }) {
       </button>
     </div>
   );
+}
+
+/** What is filmed is in the middle as a rule. A proof that was scrolled stays where it is, to be compared. */
+function toMiddle(place: HTMLElement | null) {
+  if (!place || place.scrollLeft || place.scrollTop) return;
+  place.scrollTo((place.scrollWidth - place.clientWidth) / 2, (place.scrollHeight - place.clientHeight) / 2);
 }
