@@ -11,12 +11,12 @@ from PIL import Image
 
 from tests.helpers import scratch, vexel, write_shot
 from tests.stage.test_equirectangular import Drawn
-from vexel.core.document.recipes import RECIPES
+from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.output.compile import compile_footage
 from vexel.output.footage import Footage, read_picture
-from vexel.output.pictures import Sized
+from vexel.output.pictures import Source
 from vexel.stage.exr import raw_channels
 
 BALL = (
@@ -145,7 +145,7 @@ class FormatTest(Drawn):
             receipt = compile_footage(footage, file.parent / "a.mp4", RECIPES["h264"], lambda *_: None)
             self.assertTrue(receipt.holds, receipt)
             # On black, whatever the file says of its alpha, an edge is as bright as the light that comes from it.
-            shown = Sized.of(footage, None).picture(file).astype(int)
+            shown = Source.of(footage).read(file).astype(int)
             plain = cv2.imread(str(self.written()), cv2.IMREAD_UNCHANGED).astype(int)
             solid = plain[..., 3] > 128
             np.testing.assert_allclose(shown[solid], plain[solid], atol=4)

@@ -5,8 +5,7 @@ import unittest
 import zipfile
 
 from tests.helpers import scratch
-from vexel.core.errors import Failure, Mistake
-from vexel.output.compile import Stopped
+from vexel.core.errors import Failure, Mistake, Stopped
 from vexel.output.sequence import lay_frames, zipped_frames
 
 

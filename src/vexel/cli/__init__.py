@@ -1,6 +1,12 @@
 """The command line."""
 
-from vexel.cli import capture_commands, file_commands, plan_commands, serve_commands  # noqa: F401  # their commands join the group
+from vexel.cli import (  # noqa: F401  # their commands join the group
+    capture_commands,
+    compile_command,
+    file_commands,
+    plan_commands,
+    serve_commands,
+)
 from vexel.cli.main import main
 
 __all__ = ["main"]

@@ -84,7 +84,7 @@ def make_(
 
     Frames that are there already are reused. They stay beside the file, in a folder named after it.
     """
-    from vexel.core.document.recipes import RECIPES, recipe_for
+    from vexel.core.recipes.shipped import RECIPES, recipe_for
     from vexel.output.compile import compile_footage
     from vexel.output.footage import footage_of
 

@@ -1,48 +1,15 @@
-"""Commands about files: compiled, inspected, checked, and camera paths."""
+"""Commands about files: inspected, checked, and camera paths."""
 
 import json
 from dataclasses import asdict
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import click
 
-from vexel.cli.terminal import ProgressLine, print_receipt
+from vexel.cli.main import main, sentences, shot_at, trust_option
+from vexel.cli.terminal import ProgressLine
 from vexel.core.errors import Failure, Mistake
 from vexel.core.wording import counted
-
-if TYPE_CHECKING:
-    pass
-
-
-from vexel.cli.main import main, refuse_folder, sentences, shot_at, trust_option
-
-
-@main.command("compile")
-@click.argument("place", metavar="DIR_OR_PATTERN", type=click.Path(path_type=Path))
-@click.option("-o", "--output", "file", required=True, type=click.Path(path_type=Path))
-@click.option("--rate", default="", help="Frames per second; a take has its own.")
-@click.option("--recipe", "name", default="", help="h264, gif or gif-640; by default from the file's extension.")
-@click.option("--camera", default="", help="Which camera, if the take holds several.")
-@click.option("--pass", "render_pass", default="", help="Which pass, if the take holds several.")
-@click.option("--json", "as_json", is_flag=True, help="Print the receipt as one JSON object.")
-@sentences
-def compile_(place: Path, file: Path, rate: str, name: str, camera: str, render_pass: str, as_json: bool) -> None:
-    """Compile frames to a video file and prove it."""
-    from vexel.core.document.recipes import recipe_for
-    from vexel.output.compile import compile_footage
-    from vexel.output.footage import footage_of
-
-    recipe = recipe_for(file, name)
-    refuse_folder(recipe)
-    progress = ProgressLine("steps")
-    receipt = compile_footage(footage_of(place, rate, camera, render_pass), file, recipe, progress.steps)
-    if as_json:
-        click.echo(json.dumps(receipt.document()))
-    else:
-        print_receipt(receipt)
-    if not receipt.holds:
-        raise Failure(f"{file} is not what was planned: see the receipt")
 
 
 @main.command("inspect")

@@ -12,9 +12,9 @@ import click
 from vexel.core.errors import Mistake, VexelError
 
 if TYPE_CHECKING:
-    from vexel.core.document.recipes import Recipe
     from vexel.core.document.shot import Shot
     from vexel.core.finding import Finding
+    from vexel.core.recipes.recipe import Recipe
 
 
 DEFAULT_HOME = Path(os.environ.get("VEXEL_HOME", "~/vexel")).expanduser()

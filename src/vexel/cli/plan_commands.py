@@ -39,9 +39,9 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
 
     from vexel.core.checks.reckoning import reckon as work_out
     from vexel.core.document.clock_spec import ClockSpec
-    from vexel.core.document.validation_message import validation_message
     from vexel.core.edits.set_term import terms_of
     from vexel.core.time.rate import Rate
+    from vexel.core.validation_message import validation_message
 
     given = {name: text for name, text in typed.items() if text is not None}
     terms: dict[str, str] = {}

@@ -1,5 +1,7 @@
 """Words for people: counts with their nouns, ordinals, runs of numbers, and the nearest known name."""
 
+import re
+import unicodedata
 from collections.abc import Iterable
 from difflib import get_close_matches
 
@@ -39,3 +41,9 @@ def spelled(numbers: list[int], most: int = 5) -> str:
 def said_missing(numbers: list[int]) -> str:
     """Missing numbers in words."""
     return f"{counted(len(numbers), 'number is', 'numbers are')} missing ({spelled(numbers)})"
+
+
+def slug(title: str) -> str:
+    """A title as a file name: lower case, ASCII letters and digits, hyphens between."""
+    ascii_text = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode()
+    return re.sub(r"[^a-z0-9]+", "-", ascii_text.lower()).strip("-")[:80] or "shot"

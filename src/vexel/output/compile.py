@@ -1,19 +1,59 @@
-"""Compiles footage to a file and proves it by a receipt."""
+"""Compiles footage to files, and proves each by a receipt."""
 
-import errno
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
 
-from vexel.core.document.recipes import Recipe
-from vexel.core.errors import Failure, Stopped
-from vexel.core.time.clock import decimal
-from vexel.output.colours import colours_check
-from vexel.output.encoders import ENCODERS
-from vexel.output.footage import DamagedFrame, Footage
-from vexel.output.pictures import Sized
-from vexel.output.readback import video_facts
-from vexel.output.receipt import Check, Receipt, check, fps
-from vexel.store.disk.write import arriving
+from vexel.core.errors import VexelError
+from vexel.core.recipes.recipe import Recipe
+from vexel.output.batch import write_batch
+from vexel.output.footage import Footage
+from vexel.output.job import jobs_of
+from vexel.output.proving.prove import receipt_of
+from vexel.output.proving.receipt import Receipt
+
+
+@dataclass(frozen=True)
+class Compiled:
+    """A file's receipt, or why there is none."""
+
+    file: Path
+    recipe: Recipe
+    receipt: Receipt | None
+    error: VexelError | None = None
+
+
+def compile_batch(
+    footage: Footage,
+    orders: Sequence[tuple[Recipe, Path]],
+    on_progress: Callable[[int, int, int], None] = lambda order, done, of: None,
+    stopped: Callable[[int], bool] = lambda order: False,
+) -> list[Compiled]:
+    """Compile to several files, of frames that are read once; each appears whole, or not at all.
+
+    Parameters
+    ----------
+    on_progress : callable
+        Called with the number of an order, its steps done and its steps in all.
+    stopped : callable
+        Asked after each step of an order whether to end it.
+
+    Raises
+    ------
+    DamagedFrame
+        When a frame is no longer what was made; it is set aside.
+    Mistake, Failure
+        When frames are missing or cannot be read, or a recipe cannot take them.
+    """
+    made = write_batch(jobs_of(footage, orders), on_progress, stopped)
+    # Decoders and pictures that are read again leave the interpreter free for each other.
+    with ThreadPoolExecutor(2) as provers:
+        proofs = [provers.submit(receipt_of, one.job, one.notes) if one.error is None else None for one in made]
+        return [
+            Compiled(one.job.file, one.job.recipe, proof.result() if proof else None, one.error)
+            for one, proof in zip(made, proofs, strict=True)
+        ]
 
 
 def compile_footage(
@@ -23,60 +63,15 @@ def compile_footage(
     on_progress: Callable[[int, int], None] = lambda done, of: None,
     stopped: Callable[[], bool] = lambda: False,
 ) -> Receipt:
-    """Compile to `file`; it appears whole, or not at all.
-
-    Parameters
-    ----------
-    on_progress : callable
-        Called with steps done and steps in all.
-    stopped : callable
-        Asked after each step whether to end.
+    """Compile to one file; it appears whole, or not at all.
 
     Raises
     ------
-    DamagedFrame
-        When a frame is no longer what was made; it is set aside.
-    Failure
-        When a frame is missing or cannot be read, a size does not fit, or the disk is full.
-    Stopped
+    DamagedFrame, Mistake, Failure, Stopped
+        See `compile_batch`.
     """
-    encoder = ENCODERS[recipe.encoder]
-    footage = footage if recipe.loops else footage.times_over()
-    steps = len(footage.files) * encoder.passes
-
-    def step(done: int) -> None:
-        if stopped():
-            raise Stopped("Compiling was stopped; no file was left.")
-        on_progress(done, steps)
-
-    try:
-        with arriving(file) as part:
-            sized = Sized.of(footage, recipe.long_side)
-            notes = encoder.write(footage, sized, part, step)
-    except DamagedFrame as error:
-        footage.set_aside(error.file)
-        raise
-    except OSError as error:
-        full = error.errno == errno.ENOSPC
-        reason = "the disk is full: free some space" if full else f"{error.strerror or error}"
-        raise Failure(f"{file} cannot be written: {reason}, then compile again") from None
-    return receipt_of(file, recipe, footage, sized, notes)
-
-
-def receipt_of(file: Path, recipe: Recipe, footage: Footage, sized: Sized, notes: list[str]) -> Receipt:
-    """Read the file back and hold it against the plan."""
-    looked_at = sorted({0, len(footage.files) // 2, len(footage.files) - 1})
-    found, encoder = video_facts(file, looked_at), ENCODERS[recipe.encoder]
-    clock = footage.clock
-    # Held against the shot, and not against what the encoder made of it: rounding moves the end by half a grain.
-    lasts = abs(found.seconds - clock.seconds) <= encoder.grain / 2
-    rate = found.rate == clock.rate.fps if encoder.grain == 0 else lasts
-    checks = [
-        check("frames", f"{len(footage.files):,}", f"{found.frames:,}"),
-        Check("rate", fps(clock.rate.fps), fps(found.rate), rate),
-        Check("duration", f"{decimal(clock.seconds)} s", f"{decimal(found.seconds)} s", lasts),
-        check("size", f"{sized.width} × {sized.height}", f"{found.width} × {found.height}"),
-        colours_check(footage, sized, found, encoder.colours_within),
-        *encoder.checks(footage, found),
-    ]
-    return Receipt(str(file), recipe.name, file.stat().st_size, tuple(checks), tuple(notes))
+    (made,) = compile_batch(footage, [(recipe, file)], lambda _, done, of: on_progress(done, of), lambda _: stopped())
+    if made.error is not None:
+        raise made.error
+    assert made.receipt is not None
+    return made.receipt

@@ -2,14 +2,11 @@
 
 import glob
 import json
-import os
 import re
-from collections import deque
-from collections.abc import Callable, Iterator, Mapping
-from concurrent.futures import Future, ThreadPoolExecutor
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any
 
 import cv2
 import numpy as np
@@ -28,9 +25,7 @@ from vexel.store.disk.finished import Finished, is_whole, set_aside
 from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
 from vexel.store.frame_states import READY
 
-MADE_AHEAD = 8
 THUMBNAIL_SIDE = 240
-T = TypeVar("T")
 IMAGES = (".png", ".exr", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp")
 
 
@@ -51,6 +46,16 @@ class Footage:
         What is known of files since they were made; each is held against that when it is read.
     set_aside : callable
         Moves a file that is no longer what it was out of the way, so that a resumed capture makes it again.
+    title : str
+        Of its shot; empty where none is known.
+    names : tuple of str
+        File names that the frames have for people; empty for those that they have.
+    clear : bool
+        Whether the shot says that the background is transparent.
+    held : tuple of int
+        Positions of frames that are missing, for which the one before stands in.
+    sense : int
+        1 where the camera goes round counter-clockwise from frame to frame, -1 where clockwise.
     """
 
     files: tuple[Path, ...]
@@ -59,32 +64,27 @@ class Footage:
     panorama: Panorama | None = None
     known: Mapping[Path, Finished] = field(default_factory=dict)
     set_aside: Callable[[Path], object] = lambda file: None
+    title: str = ""
+    names: tuple[str, ...] = ()
+    clear: bool = False
+    held: tuple[int, ...] = ()
+    sense: int = 1
+
+    @property
+    def file_names(self) -> tuple[str, ...]:
+        """File names for people, frame by frame."""
+        return self.names or tuple(file.name for file in self.files)
 
     def of_shot(self, shot: Shot, camera_pass: int) -> "Footage":
         """The same frames with what their shot says of them."""
-        premultiplied = shot.picture.alpha == "premultiplied"
-        return replace(self, premultiplied=premultiplied, panorama=shot.lens_of(camera_pass).panorama)
-
-    def times_over(self) -> "Footage":
-        """The frames as often as the clock repeats them."""
-        clock, count = self.clock, len(self.files) * self.clock.repeats
-        return replace(self, files=self.files * clock.repeats, clock=Clock(clock.rate, count, clock.span))
-
-    def each(self, make: Callable[[Path], T]) -> Iterator[T]:
-        """What `make` makes of each frame's file, in order, made ahead by threads."""
-        # Reading and converting in threads took compiling from 0.94 of the encoder's own speed to all of it.
-        with ThreadPoolExecutor(os.cpu_count() or 1) as makers:
-            ahead: deque[Future[T]] = deque()
-            try:
-                for file in self.files:
-                    ahead.append(makers.submit(make, file))
-                    if len(ahead) > MADE_AHEAD:
-                        yield ahead.popleft().result()
-                while ahead:
-                    yield ahead.popleft().result()
-            finally:
-                for future in ahead:
-                    future.cancel()
+        return replace(
+            self,
+            premultiplied=shot.picture.alpha == "premultiplied",
+            panorama=shot.lens_of(camera_pass).panorama,
+            title=shot.title,
+            clear=shot.picture.behind.kind == "transparent",
+            sense=-1 if getattr(shot.camera.rig, "direction", "ccw") == "cw" else 1,
+        )
 
 
 class DamagedFrame(Failure):
@@ -97,13 +97,15 @@ class DamagedFrame(Failure):
         self.file = file
 
 
-def read_picture(file: Path, known: Finished | None = None) -> NDArray[np.uint8]:
-    """Pixels of an image file as BGR or BGRA.
+def read_picture(file: Path, known: Finished | None = None, deep: bool = False) -> NDArray[Any]:
+    """Pixels of an image file as BGR or BGRA, of 8 bits.
 
     Parameters
     ----------
     known : Finished, optional
         What the file was when it was made.
+    deep : bool
+        Keep 16 bits a channel where the file is finer than 8.
 
     Raises
     ------
@@ -115,14 +117,14 @@ def read_picture(file: Path, known: Finished | None = None) -> NDArray[np.uint8]
     if known is not None and file.exists() and not is_whole(file, known, deep=True):
         raise DamagedFrame(file)
     if file.suffix.lower() == ".exr" and file.exists():
-        return _of_exr(file)
+        return _of_exr(file, deep)
     pixels: NDArray[Any] | None = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
     if pixels is None:
         if not file.exists():
             raise Failure(f"{file} is missing: capture it again with --resume")
         raise Failure(f"{file} is damaged and cannot be read: capture or export it again")
-    if pixels.dtype == np.uint16:
-        pixels = (pixels >> 8).astype(np.uint8)
+    if pixels.dtype == np.uint16 and not deep:
+        pixels = ((pixels.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
     if pixels.ndim == 2:
         pixels = cv2.cvtColor(pixels, cv2.COLOR_GRAY2BGR)
     return pixels
@@ -147,9 +149,10 @@ def thumbnail(file: Path) -> bytes:
     return data
 
 
-def _of_exr(file: Path) -> NDArray[np.uint8]:
-    """Pixels of an OpenEXR file as 8-bit BGRA, from linear light premultiplied by alpha; depths as greys."""
+def _of_exr(file: Path, deep: bool) -> NDArray[Any]:
+    """Pixels of an OpenEXR file as BGRA, from linear light premultiplied by alpha; depths as greys."""
     from vexel.sources.pictures.mixing import encoded
+    from vexel.stage.encode import deep_codes
     from vexel.stage.exr import read_exr
 
     try:
@@ -161,15 +164,19 @@ def _of_exr(file: Path) -> NDArray[np.uint8]:
         seen = depths[np.isfinite(depths)]
         near, far = (float(seen.min()), float(seen.max())) if seen.size else (0.0, 1.0)
         grey = np.where(np.isfinite(depths), (depths - near) / max(far - near, 1e-30), 1)
-        return np.asarray(cv2.cvtColor(np.rint(grey * 255).astype(np.uint8), cv2.COLOR_GRAY2BGR), np.uint8)
+        return np.asarray(cv2.cvtColor(_as_codes(grey, deep), cv2.COLOR_GRAY2BGR))
     if "codes" in channels:
-        codes = np.rint(255 * np.clip(channels["codes"], 0, 1)).astype(np.uint8)
-        return np.asarray(cv2.cvtColor(codes, cv2.COLOR_RGBA2BGRA), np.uint8)
-    light = np.clip(channels["RGBA"].astype(np.float32), 0, 1)
-    return np.asarray(cv2.cvtColor(encoded(np.ascontiguousarray(light)), cv2.COLOR_RGBA2BGRA), np.uint8)
+        return np.asarray(cv2.cvtColor(_as_codes(channels["codes"], deep), cv2.COLOR_RGBA2BGRA))
+    light = np.ascontiguousarray(np.clip(channels["RGBA"].astype(np.float32), 0, 1))
+    return np.asarray(cv2.cvtColor(deep_codes(light) if deep else encoded(light), cv2.COLOR_RGBA2BGRA))
 
 
-def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str = "") -> Footage:
+def _as_codes(values: NDArray[Any], deep: bool) -> NDArray[Any]:
+    most, kind = (65535, np.uint16) if deep else (255, np.uint8)
+    return np.asarray(np.rint(most * np.clip(values, 0, 1)).astype(kind))
+
+
+def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str = "", *, hold: bool = False) -> Footage:
     """The frames of a take's folder, a folder of numbered images or a pattern such as ``out.%04d.png``.
 
     Parameters
@@ -179,6 +186,8 @@ def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str =
         Needed where no take says it; it overrides a take's.
     camera, render_pass : str
         Which camera pass of a take that holds several.
+    hold : bool
+        Whether the frame before stands in for one that is missing.
 
     Raises
     ------
@@ -187,35 +196,48 @@ def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str =
     """
     given = Rate.parse(rate) if rate else None
     if (place / LEDGER).is_file():
-        return _of_take(place, given, camera, render_pass)
+        return _of_take(place, given, camera, render_pass, hold)
     if camera or render_pass:
         raise Mistake(f"{place} is not a take, so it has no cameras or passes: name its files by a pattern")
     images = sequence(place)
-    if missing := gaps(images):
-        raise Failure(f"{place}: {said_missing(missing)}: add those frames, or close the gaps")
+    if (missing := gaps(images)) and not hold:
+        raise Failure(f"{place}: {said_missing(missing)}: add those frames, or hold the ones before (--missing hold)")
     if given is None:
         raise Mistake(f"{place} does not say its rate: add --rate, such as --rate 24")
-    return Footage(tuple(images.values()), Clock(given, len(images)))
+    files, held = _with_gaps_held(images)
+    return Footage(files, Clock(given, len(files)), held=held)
 
 
-def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str) -> Footage:
+def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str, *, hold: bool = False) -> Footage:
     """The finished frames of a take: all of the shot, or one stretch of it that was asked for.
 
     Raises
     ------
     Failure
-        When none is finished, or some are missing in between.
+        When none is finished, or some are missing in between and are not to be held.
     """
     if not ready:
         raise Failure(f"{name} holds no finished frame: capture it first")
-    if missing := gaps(ready):
+    if (missing := gaps(ready)) and not hold:
         raise Failure(
             f"{name} lacks {len(missing):,} of {counted(clock.frames, 'frame')}, the first is frame {missing[0]}: "
-            "capture them first, by resuming"
+            "capture them first, by resuming, or hold the ones before (--missing hold)"
         )
-    files = tuple(path for _, path in sorted(ready.items()))
+    files, held = _with_gaps_held(ready)
     repeats = clock.repeats if len(files) == clock.frames else 1
-    return Footage(files, Clock(clock.playback, len(files), clock.span, repeats=repeats))
+    return Footage(files, Clock(clock.playback, len(files), clock.span, repeats=repeats), held=held)
+
+
+def _with_gaps_held(there: Mapping[int, Path]) -> tuple[tuple[Path, ...], tuple[int, ...]]:
+    """Files in order of number, the one before in place of each that is missing; and the places of those."""
+    first, last = min(there), max(there)
+    files: list[Path] = []
+    held = []
+    for number in range(first, last + 1):
+        if number not in there:
+            held.append(number - first)
+        files.append(there.get(number) or files[-1])
+    return tuple(files), tuple(held)
 
 
 def chosen_pass(shot: Shot, camera: str, render_pass: str) -> CameraPass:
@@ -275,7 +297,7 @@ def _images(place: Path) -> list[Path]:
     return [path for path in found if path.suffix.lower() in IMAGES]
 
 
-def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str) -> Footage:
+def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str, hold: bool) -> Footage:
     ledger = read_ledger(folder)
     shot = Shot.model_validate_json(json.dumps(ledger["shot"]))
     clock = shot.clock.exact
@@ -287,7 +309,7 @@ def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str) ->
     ]
     ready = {row["number"]: contained_file(folder, row["file"], LEDGER) for row in rows}
     known = {ready[row["number"]]: file for row in rows if (file := finished_of(row))}
-    footage = footage_of_frames(ready, clock, str(folder))
+    footage = footage_of_frames(ready, clock, str(folder), hold=hold)
     rate = given or clock.playback
     clock = replace(footage.clock, rate=rate)
     footage = replace(footage, clock=clock, known=known, set_aside=lambda file: set_aside(file, folder / DAMAGED))

@@ -1,67 +1,223 @@
-"""Frames at the size that a recipe wants, all of one size."""
+"""Frames as the pictures of a file: of its size, over its ground where it keeps no transparency, mixed if wanted."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Failure
+from vexel.core.recipes.frame_size import Fitted
 from vexel.output.footage import Footage, read_picture
-from vexel.store.disk.finished import Finished
+
+Pixels = NDArray[Any]
+"""BGR or BGRA, straight alpha, codes of 8 or 16 bits; shape (H, W, 3 or 4)."""
+_FILTERS = {
+    "area": cv2.INTER_AREA,
+    "lanczos": cv2.INTER_LANCZOS4,
+    "bicubic": cv2.INTER_CUBIC,
+    "nearest": cv2.INTER_NEAREST,
+}
 
 
 @dataclass(frozen=True)
-class Sized:
-    """The size of all frames, and of the file made of them.
+class Source:
+    """Frames of one size, as they are read.
 
     Attributes
     ----------
-    from_width, from_height : int
-        Of the frames, in pixels.
+    footage : Footage
     width, height : int
-        Of the file, in pixels.
-    premultiplied : bool
-        Whether colours in PNG files are times alpha.
-    known : mapping of Path to Finished
-        See `Footage`.
+    transparent : bool
+        Whether they have transparency, as far as their shot or three of them say.
+    deep : bool
+        Whether they are finer than 8 bits a channel.
     """
 
-    from_width: int
-    from_height: int
+    footage: Footage
     width: int
     height: int
-    premultiplied: bool = False
-    known: Mapping[Path, Finished] = field(default_factory=dict)
+    transparent: bool
+    deep: bool
 
     @classmethod
-    def of(cls, footage: Footage, long_side: int | None) -> "Sized":
-        """The size of the first frame, brought down to `long_side`."""
-        height, width = read_picture(footage.files[0], footage.known.get(footage.files[0])).shape[:2]
-        scale = min(1.0, (long_side or max(width, height)) / max(width, height))
-        size = max(round(width * scale), 1), max(round(height * scale), 1)
-        return cls(width, height, *size, footage.premultiplied, footage.known)
+    def of(cls, footage: Footage) -> "Source":
+        """Look at the first, the middle and the last frame."""
+        count = len(footage.files)
+        looked_at = [_read(footage, footage.files[n], deep=True) for n in sorted({0, count // 2, count - 1})]
+        height, width = looked_at[0].shape[:2]
+        clear = any(picture.shape[2] == 4 and (footage.clear or _has_holes(picture)) for picture in looked_at)
+        return cls(footage, width, height, clear, looked_at[0].dtype == np.uint16)
 
-    def picture(self, file: Path) -> NDArray[np.uint8]:
-        """Pixels of a frame, shape (height, width, 3 or 4), BGR or BGRA.
+    def read(self, file: Path, deep: bool = False) -> Pixels:
+        """Pixels of a frame, straight; of 16 bits where it has them and `deep` asks for them.
 
         Raises
         ------
         Failure
             When it has another size than the first.
         """
-        pixels = read_picture(file, self.known.get(file))
-        if pixels.shape[:2] != (self.from_height, self.from_width):
+        pixels = _read(self.footage, file, deep and self.deep)
+        if pixels.shape[:2] != (self.height, self.width):
             raise Failure(
                 f"{file} is {pixels.shape[1]} × {pixels.shape[0]}, but the first frame is "
-                f"{self.from_width} × {self.from_height}: all frames of a file must be of one size"
+                f"{self.width} × {self.height}: all frames of a file must be of one size"
             )
-        if self.premultiplied and pixels.shape[2] == 4 and file.suffix.lower() == ".png":
-            pixels = pixels.copy()
-            pixels[..., :3] = np.minimum(pixels[..., :3] * np.uint32(255) // np.maximum(pixels[..., 3:], 1), 255)
-        if (self.width, self.height) == (self.from_width, self.from_height):
-            return pixels
-        small: NDArray[np.uint8] = cv2.resize(pixels, (self.width, self.height), interpolation=cv2.INTER_AREA)
-        return small
+        return pixels
+
+
+def _read(footage: Footage, file: Path, deep: bool) -> Pixels:
+    pixels = read_picture(file, footage.known.get(file), deep)
+    if footage.premultiplied and pixels.shape[2] == 4 and file.suffix.lower() == ".png":
+        most = np.uint64(np.iinfo(pixels.dtype).max)
+        cover = np.maximum(pixels[..., 3:], 1)
+        straight = np.minimum(pixels[..., :3] * most // cover, most).astype(pixels.dtype)
+        pixels = np.concatenate([straight, pixels[..., 3:]], axis=2)
+    return pixels
+
+
+@dataclass(frozen=True)
+class Placement:
+    """How frames are brought into a file's pictures.
+
+    Attributes
+    ----------
+    fitted : Fitted
+    alpha : bool
+        Whether the pictures have transparency; else they lie over `ground`.
+    ground : str
+    filter : str
+    deep : bool
+        Whether they have 16 bits a channel.
+    """
+
+    fitted: Fitted
+    alpha: bool
+    ground: str = "#000000"
+    filter: str = "area"
+    deep: bool = False
+
+    def placed(self, pixels: Pixels) -> Pixels:
+        """A frame as the file shows it; BGRA with transparency, else BGR."""
+        pixels = self._depth(pixels)
+        if not self.fitted.is_whole:
+            pixels = self._scaled(pixels)
+        if self.alpha:
+            return pixels if pixels.shape[2] == 4 else with_alpha(pixels)
+        return over(pixels, _codes(self.ground, pixels.dtype)) if pixels.shape[2] == 4 else pixels
+
+    def _depth(self, pixels: Pixels) -> Pixels:
+        if self.deep and pixels.dtype == np.uint8:
+            return pixels.astype(np.uint16) * np.uint16(257)
+        if not self.deep and pixels.dtype == np.uint16:
+            return to_bytes(pixels)
+        return pixels
+
+    def _scaled(self, pixels: Pixels) -> Pixels:
+        """The part that is taken, scaled, and laid on the canvas."""
+        left, top, wide, high = self.fitted.part
+        part = np.ascontiguousarray(pixels[top : top + high, left : left + wide])
+        if self.fitted.scaled != (wide, high):
+            part = self._resized(part)
+        canvas = (self.fitted.height, self.fitted.width)
+        if part.shape[:2] == canvas:
+            return part
+        if self.alpha and part.shape[2] == 3:
+            part = with_alpha(part)
+        # Bars are clear where the file keeps transparency, and of the ground's colour where not.
+        clear = self.alpha or part.shape[2] == 4
+        fill = (0, 0, 0, 0) if clear else _codes(self.ground, part.dtype)
+        whole = np.empty((*canvas, part.shape[2]), part.dtype)
+        whole[:] = fill
+        x, y = self.fitted.at
+        whole[y : y + part.shape[0], x : x + part.shape[1]] = part
+        return whole
+
+    def _resized(self, part: Pixels) -> Pixels:
+        # A box that is as wide as a pixel of the smaller picture is no filter for a larger one.
+        larger = self.fitted.enlarged > 1 and self.filter == "area"
+        how = cv2.INTER_CUBIC if larger else _FILTERS[self.filter]
+        if part.shape[2] == 3:
+            return np.asarray(cv2.resize(part, self.fitted.scaled, interpolation=how))
+        # Colours weighted by what they cover: what lies unseen below clear pixels would else fringe their edges.
+        most = float(np.iinfo(part.dtype).max)
+        weighted = part.astype(np.float32)
+        weighted[..., :3] *= weighted[..., 3:] / most
+        small = cv2.resize(weighted, self.fitted.scaled, interpolation=how)
+        cover = np.clip(small[..., 3:], 0, most)
+        small[..., :3] *= most / np.maximum(cover, most / 65535)
+        small[..., 3:] = cover
+        return np.asarray(np.rint(np.clip(small, 0, most)).astype(part.dtype))
+
+
+def _has_holes(pixels: Pixels) -> bool:
+    return bool((pixels[..., 3] < np.iinfo(pixels.dtype).max).any())
+
+
+def to_bytes(pixels: Pixels) -> NDArray[np.uint8]:
+    """Codes of 16 bits as the nearest of 8."""
+    return ((pixels.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
+
+
+def with_alpha(pixels: Pixels) -> Pixels:
+    """BGR as wholly opaque BGRA."""
+    full = np.full((*pixels.shape[:2], 1), np.iinfo(pixels.dtype).max, pixels.dtype)
+    return np.concatenate([pixels, full], axis=2)
+
+
+def _codes(colour: str, dtype: Any) -> tuple[int, int, int]:
+    """Blue, green and red of a colour such as ``#2b2f33``."""
+    red, green, blue = (int(colour[at : at + 2], 16) for at in (1, 3, 5))
+    unit = int(np.iinfo(dtype).max) // 255
+    return blue * unit, green * unit, red * unit
+
+
+def over(pixels: Pixels, ground: tuple[int, int, int] = (0, 0, 0)) -> Pixels:
+    """Straight BGRA laid over a colour (Porter and Duff, 1984)."""
+    most = int(np.iinfo(pixels.dtype).max)
+    alpha = pixels[..., 3:].astype(np.uint64 if most > 255 else np.uint32)
+    behind = np.array(ground, alpha.dtype) * (most - alpha)
+    return np.ascontiguousarray((pixels[..., :3] * alpha + behind + most // 2) // most).astype(pixels.dtype)
+
+
+def mixed_with(one: Pixels, other: Pixels, share: Fraction) -> Pixels:
+    """Two pictures mixed in linear light, `share` of the second; of the same kind as they are."""
+    from vexel.sources.pictures.mixing import light_of, light_of_codes
+    from vexel.stage.encode import deep_codes
+
+    deep, alpha = one.dtype == np.uint16, one.shape[2] == 4
+    lights = []
+    for pixels in (one, other):
+        rgba = cv2.cvtColor(pixels, cv2.COLOR_BGRA2RGBA if alpha else cv2.COLOR_BGR2RGBA)
+        lights.append(light_of_codes(rgba) if deep else light_of(rgba))
+    light = lights[0] * np.float32(1 - share) + lights[1] * np.float32(share)
+    codes = deep_codes(light)
+    back = cv2.cvtColor(codes, cv2.COLOR_RGBA2BGRA if alpha else cv2.COLOR_RGBA2BGR)
+    return np.asarray(back if deep else to_bytes(back))
+
+
+def bled(pixels: Pixels) -> Pixels:
+    """The same picture with the colours of its edges continued under its clear pixels.
+
+    Codecs smear colours over several pixels. What lies under clear pixels is never seen, but
+    black there would darken the edges: the fringe that a film gets when it is laid over a page.
+    """
+    cover = pixels[..., 3]
+    clear = cover == 0
+    if not clear.any() or clear.all():
+        return pixels
+    most = float(np.iinfo(pixels.dtype).max)
+    share = cover.astype(np.float32) / most
+    weighted = pixels[..., :3].astype(np.float32) * share[..., None]
+    made, left = pixels.copy(), clear
+    for side in (5, 17, 65):
+        weights = cv2.blur(share, (side, side))
+        reached = left & (weights > 1e-4)
+        near = cv2.blur(weighted, (side, side))[reached] / weights[reached][:, None]
+        made[reached, :3] = np.rint(np.clip(near, 0, most)).astype(pixels.dtype)
+        left = left & ~reached
+    made[left, :3] = np.rint(weighted.sum(axis=(0, 1)) / max(float(share.sum()), 1e-6)).astype(pixels.dtype)
+    return made

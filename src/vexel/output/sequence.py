@@ -9,7 +9,7 @@ from contextlib import suppress
 from pathlib import Path
 
 from vexel.core.errors import Failure, Mistake
-from vexel.output.receipt import Check, Receipt
+from vexel.output.proving.receipt import Check, Receipt
 from vexel.store.disk.digests import digest_of_file
 from vexel.store.disk.write import arriving
 

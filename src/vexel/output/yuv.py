@@ -1,7 +1,9 @@
-"""Pictures as YUV 4:2:0 of BT.709: rounded, and with the colour where H.264 says that it lies."""
+"""Pictures as video frames of any pixel format: rounded, and with the colour where the format says that it lies."""
 
 import threading
+from dataclasses import dataclass
 from fractions import Fraction
+from typing import Any
 
 import av
 import numpy as np
@@ -9,29 +11,56 @@ from av.filter import Graph
 from numpy.typing import NDArray
 
 _TICK = Fraction(1, 25)
-_BGR = av.VideoFormat("bgr24")
-_SCALE = (
-    # Left to itself the scaler cuts codes instead of rounding them, takes the colour of every second pixel only, and
-    # puts it between two of them, where a player would not look: white came back as 253, 255, 255, greys were tinted,
-    # and colours lay half a pixel aside. H.264 has them to the left (ITU-T H.264 E.2.1, chroma_sample_loc_type 0).
-    "flags=bicubic+accurate_rnd+full_chroma_inp+full_chroma_int:in_range=pc:out_range=tv:out_color_matrix=bt709:"
-    "out_h_chr_pos=0:out_v_chr_pos=128"
-)
+_INPUT = {(3, 1): "bgr24", (4, 1): "bgra", (3, 2): "bgr48le", (4, 2): "bgra64le"}
+"""Of channels and bytes a channel."""
+# Left to itself the scaler cuts codes instead of rounding them, takes the colour of every second pixel only, and
+# puts it between two of them, where a player would not look: white came back as 253, 255, 255, greys were tinted,
+# and colours lay half a pixel aside. H.264 has them to the left (ITU-T H.264 E.2.1, chroma_sample_loc_type 0).
+_EXACT = "flags=bicubic+accurate_rnd+full_chroma_inp+full_chroma_int"
 
 
-class YuvConverter(threading.local):
+@dataclass(frozen=True)
+class PixelForm:
+    """What frames are converted to.
+
+    Attributes
+    ----------
+    pixels : str
+        FFmpeg's name of the format.
+    matrix : str
+    full : bool
+        Whether codes go over the full range.
+    transfer : str
+        What frames are tagged with.
+    """
+
+    pixels: str
+    matrix: str = "bt709"
+    full: bool = False
+    transfer: str = "bt709"
+
+    @property
+    def is_yuv(self) -> bool:
+        """Whether it is of brightness and colour differences."""
+        return self.pixels.startswith("yuv")
+
+
+class FrameConverter(threading.local):
     """Converts pictures; each thread that uses it has a scaler of its own."""
 
-    def __init__(self) -> None:
-        self._size = (0, 0)
+    def __init__(self, form: PixelForm) -> None:
+        self._form = form
+        self._of: tuple[int, ...] = ()
         self._count = 0
 
-    def __call__(self, pixels: NDArray[np.uint8]) -> av.VideoFrame:
-        """A picture of BGR, shape (H, W, 3), with even sides; its time is for the caller to set."""
-        size = (pixels.shape[1], pixels.shape[0])
-        if size != self._size:
-            self._graph, self._size = _scaler(*size), size
-        frame = av.VideoFrame.from_numpy_buffer(np.ascontiguousarray(pixels), format="bgr24")
+    def __call__(self, pixels: NDArray[Any]) -> av.VideoFrame:
+        """A picture of BGR or BGRA, shape (H, W, 3 or 4), 8 or 16 bits; its time is for the caller to set."""
+        high, wide, channels = pixels.shape
+        of = (wide, high, channels, pixels.dtype.itemsize)
+        if of != self._of:
+            self._graph, self._of = _scaler(wide, high, _INPUT[channels, pixels.dtype.itemsize], self._form), of
+        name = _INPUT[channels, pixels.dtype.itemsize]
+        frame = frame_of(np.ascontiguousarray(pixels), name)
         frame.pts, frame.time_base = self._count, _TICK
         self._count += 1
         self._graph.push(frame)
@@ -39,11 +68,32 @@ class YuvConverter(threading.local):
         return converted
 
 
-def _scaler(width: int, height: int) -> Graph:
+def frame_of(pixels: NDArray[Any], name: str) -> av.VideoFrame:
+    """A frame of these pixels as they are, of a format whose channels lie side by side."""
+    if name in ("bgr24", "bgra"):
+        return av.VideoFrame.from_numpy_buffer(pixels, format=name)
+    frame = av.VideoFrame(pixels.shape[1], pixels.shape[0], name)
+    plane, row = frame.planes[0], pixels.shape[1] * pixels.shape[2] * pixels.dtype.itemsize
+    lines = np.zeros((pixels.shape[0], plane.line_size), np.uint8)
+    lines[:, :row] = pixels.reshape(pixels.shape[0], -1).view(np.uint8)
+    plane.update(lines.tobytes())
+    return frame
+
+
+def _scaler(width: int, height: int, name: str, form: PixelForm) -> Graph:
     graph = Graph()
-    put = graph.add_buffer(width=width, height=height, format=_BGR, time_base=_TICK)
-    scale, form, take = graph.add("scale", _SCALE), graph.add("format", "yuv420p"), graph.add("buffersink")
-    for one, other in ((put, scale), (scale, form), (form, take)):
+    put = graph.add_buffer(width=width, height=height, format=av.VideoFormat(name), time_base=_TICK)
+    settings = f"{_EXACT}:in_range=pc:out_range={'pc' if form.full or not form.is_yuv else 'tv'}"
+    if form.is_yuv:
+        settings += f":out_color_matrix={'bt601' if form.matrix == 'bt601' else 'bt709'}"
+        if "420" in form.pixels or "422" in form.pixels:
+            settings += ":out_h_chr_pos=0" + (":out_v_chr_pos=128" if "420" in form.pixels else "")
+    scale, shape, take = graph.add("scale", settings), graph.add("format", form.pixels), graph.add("buffersink")
+    # Some encoders take the tags of the file from its frames.
+    named = {"bt601": "smpte170m"}.get(form.matrix, form.matrix) if form.is_yuv else "gbr"
+    transfer = "bt709" if form.transfer == "bt709" and form.is_yuv else "iec61966-2-1"
+    told = graph.add("setparams", f"color_primaries=bt709:color_trc={transfer}:colorspace={named}")
+    for one, other in ((put, scale), (scale, shape), (shape, told), (told, take)):
         one.link_to(other)
     graph.configure()
     return graph

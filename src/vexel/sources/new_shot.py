@@ -6,11 +6,11 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.checks.preflight import length_patch, upright_axis
-from vexel.core.document.recipes import even_sides
 from vexel.core.document.shot import Shot, edited, read_shot_document
 from vexel.core.document.source_spec import ObjectSource, PageSource, SourceTraits
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.recipes.frame_size import even_sides
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.registry import KINDS
 

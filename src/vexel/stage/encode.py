@@ -23,14 +23,22 @@ def png_bytes(picture: NDArray[np.uint8]) -> bytes:
     return data.tobytes()
 
 
-def deep_png_bytes(light: NDArray[np.float32], premultiplied: bool) -> bytes:
-    """Encode linear light, premultiplied by alpha, shape (H, W, 4), as sRGB with 16 bits a channel."""
+def deep_codes(light: NDArray[np.float32], premultiplied: bool = False) -> NDArray[np.uint16]:
+    """Linear light, premultiplied by alpha, shape (H, W, 4), as sRGB with 16 bits a channel."""
     cover = light[..., 3:]
     straight = light[..., :3] / np.maximum(cover, 1e-6)
     colour = np.where(straight <= 0.0031308, straight * 12.92, 1.055 * np.maximum(straight, 0) ** (1 / 2.4) - 0.055)
     if premultiplied:
         colour = colour * cover
-    codes = np.rint(np.clip(np.concatenate([colour, cover], axis=2), 0, 1) * 65535).astype(np.uint16)
+    codes: NDArray[np.uint16] = np.rint(np.clip(np.concatenate([colour, cover], axis=2), 0, 1) * 65535).astype(
+        np.uint16
+    )
+    return codes
+
+
+def deep_png_bytes(light: NDArray[np.float32], premultiplied: bool) -> bytes:
+    """Encode linear light, premultiplied by alpha, shape (H, W, 4), as sRGB with 16 bits a channel."""
+    codes = deep_codes(light, premultiplied)
     opaque = bool((codes[..., 3] == 65535).all())
     swapped = cv2.cvtColor(codes, cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA)
     return grey_png_bytes(swapped)

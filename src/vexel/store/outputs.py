@@ -22,10 +22,13 @@ class OutputShelf:
     def __init__(self, sessions: sessionmaker[Session]) -> None:
         self._sessions = sessions
 
-    def add(self, run_id: int, recipe: str, file: str, camera_pass: int = 0) -> int:
-        """A new file of one camera pass of a take that waits to be compiled; its id."""
+    def add(self, run_id: int, recipe: str, file: str, camera_pass: int = 0, document: str = "", batch: int = 0) -> int:
+        """A new file of one camera pass of a take that waits to be compiled, by a recipe's document; its id."""
         with self._sessions.begin() as session:
-            row = OutputRow(run_id=run_id, recipe=recipe, file=file, camera_pass=camera_pass, state="waiting")
+            row = OutputRow(
+                run_id=run_id, recipe=recipe, file=file, camera_pass=camera_pass, state="waiting",
+                document=document, batch=batch,
+            )  # fmt: skip
             session.add(row)
             session.flush()
             return row.id
@@ -47,6 +50,12 @@ class OutputShelf:
     def of(self, run_id: int) -> list[OutputRow]:
         """Files of a run, newest first."""
         query = select(OutputRow).where(OutputRow.run_id == run_id).order_by(OutputRow.id.desc())
+        with self._sessions() as session:
+            return list(session.scalars(query))
+
+    def all(self, most: int = 500) -> list[OutputRow]:
+        """Files of all runs, newest first."""
+        query = select(OutputRow).order_by(OutputRow.id.desc()).limit(most)
         with self._sessions() as session:
             return list(session.scalars(query))
 

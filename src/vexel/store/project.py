@@ -15,6 +15,7 @@ from vexel.store.facts_cache import FactsTable
 from vexel.store.folder_take import unwritable
 from vexel.store.frames import FrameStore
 from vexel.store.outputs import OutputShelf
+from vexel.store.recipes import RecipeShelf
 from vexel.store.shots import ShotShelf
 from vexel.store.takes import Ledger
 from vexel.store.texts import TextShelf
@@ -59,6 +60,7 @@ class Project:
         self.shots = ShotShelf(self.home / "shots", sessions)
         self.ledger = Ledger(FrameStore(self.home / "frames", sessions), sessions)
         self.outputs = OutputShelf(sessions)
+        self.recipes = RecipeShelf(self.home / "recipes")
         self.facts = FactsTable(sessions)
         self.texts = TextShelf(self.home, sessions)
 

@@ -13,9 +13,9 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.document.merge_patch import clashes, difference
-from vexel.core.document.naming import slug
 from vexel.core.document.shot import Shot, edited, read_shot
 from vexel.core.errors import Conflict, Missing, VexelError
+from vexel.core.wording import slug
 from vexel.store.disk.write import write_whole
 from vexel.store.tables import RevisionRow, ShotRow, now
 

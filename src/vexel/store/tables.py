@@ -100,6 +100,8 @@ class OutputRow(Base):
     digest: Mapped[str] = mapped_column(String(64), default="", server_default="")
     written: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
     created: Mapped[str] = mapped_column(String(32), default=now)
+    document: Mapped[str] = mapped_column(Text, default="", server_default="")
+    batch: Mapped[int] = mapped_column(default=0, server_default="0")
 
 
 class FactRow(Base):

@@ -24,6 +24,7 @@ from vexel.web.events import Events
 from vexel.web.jobs.check_jobs import Checks
 from vexel.web.jobs.forecast import Forecast
 from vexel.web.jobs.job_queue import JobQueue
+from vexel.web.jobs.output_queue import OutputQueue
 from vexel.web.jobs.proof_jobs import Proofs
 
 KEPT_PLANS = 16
@@ -36,7 +37,8 @@ class Services:
         self.project = project
         self.consent = consent
         self.events = Events()
-        self.jobs = JobQueue(project, self.events, consent)
+        self.outputs = OutputQueue(project, self.events)
+        self.jobs = JobQueue(project, self.events, consent, self.outputs)
         self.proofs = Proofs(project)
         self.checks = Checks(project, self.events)
         self.forecast = Forecast(project)
@@ -123,6 +125,7 @@ class Services:
         self.proofs.stop()
         self.checks.close()
         self.jobs.close()
+        self.outputs.close()
         self.stage.close()
 
 

@@ -7,8 +7,8 @@ from pydantic import BaseModel, ValidationError
 from spectree import Response, SpecTree
 from werkzeug.routing import IntegerConverter
 
-from vexel.core.document.validation_message import validation_message
 from vexel.core.errors import Mistake
+from vexel.core.validation_message import validation_message
 from vexel.web.schemas.common import MOST_NUMBER, ErrorBody
 
 

@@ -4,11 +4,11 @@ from fractions import Fraction
 from typing import Any
 
 from vexel.core.checks.reckoning import stray
-from vexel.core.document.recipes import RECIPES
 from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.lane_sampling import closes, lane_ends
 from vexel.core.finding import Finding, Mend
+from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import decimal, nearest_whole
 from vexel.core.time.gif_timing import SHORTEST_KEPT
 from vexel.core.time.rate import Rate

@@ -6,10 +6,10 @@ import numpy as np
 
 from vexel.core.camera.panorama import frame_shape
 from vexel.core.document.camera_spec import LensSpec
-from vexel.core.document.recipes import even_sides
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.plan import Plan
 from vexel.core.finding import Finding, Mend
+from vexel.core.recipes.frame_size import even_sides
 
 FINE_WIDTH = 7168
 """A whole sphere of fewer pixels around looks soft in a headset (common practice: 7168 × 3584 or 8192 × 4096)."""

@@ -8,12 +8,13 @@ from vexel.core.checks.lane_findings import clipped_lanes, lane_findings, motion
 from vexel.core.checks.panorama_findings import panorama_shape
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.background import PLAIN
-from vexel.core.document.recipes import RECIPES, even_sides
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import ObjectSource, SeriesSource, StillsSource, WithFixedFrames
 from vexel.core.evaluate.plan import substeps_of
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding, SourceOddity
 from vexel.core.finding import Finding, Mend
+from vexel.core.recipes.frame_size import even_sides
+from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import decimal, nearest_whole
 from vexel.core.time.rate import Rate
 from vexel.core.time.source_frames import RateFit
@@ -29,9 +30,9 @@ def preflight(shot: Shot) -> list[Finding]:
 def _alpha_lost(shot: Shot) -> Finding | None:
     """A clear background in a file that keeps little or nothing of it."""
     recipe = RECIPES[shot.recipe]
-    if shot.picture.behind.kind != "transparent" or recipe.alpha == "whole":
+    if shot.picture.behind.kind != "transparent" or recipe.keeps_alpha == "whole":
         return None
-    if recipe.alpha == "none":
+    if recipe.keeps_alpha == "none":
         what, cost = (
             f"the background is clear, and the {recipe.makes} keeps no transparency",
             "The frames will be on black.",
@@ -54,7 +55,7 @@ def _odd_size(shot: Shot) -> Finding | None:
     return Finding(
         "odd-size",
         f"{picture.width} × {picture.height} has an odd side",
-        "H.264 video in 4:2:0 needs even sides; the frames could only become a GIF.",
+        "Video in 4:2:0 needs even sides: a line of pixels will be cut off.",
         (Mend(f"Make it {width} × {height}", {"picture": {"width": width, "height": height}}),),
     )
 

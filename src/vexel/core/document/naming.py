@@ -1,19 +1,13 @@
 """Names of frames in a folder, and which frames a person asks for."""
 
 import re
-import unicodedata
 
 from vexel.core.errors import Mistake
+from vexel.core.wording import slug
 
 MAIN_CAMERA = "main"
 """Name of a camera that was given none."""
 _FIELD = re.compile(r"\{(title|camera|pass|frame)(?:(?<=frame):(\d{1,2}))?\}")
-
-
-def slug(title: str) -> str:
-    """A title as a file name: lower case, ASCII letters and digits, hyphens between."""
-    ascii_text = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode()
-    return re.sub(r"[^a-z0-9]+", "-", ascii_text.lower()).strip("-")[:80] or "shot"
 
 
 def frame_name(

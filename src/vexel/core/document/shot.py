@@ -13,13 +13,14 @@ from vexel.core.document.merge_patch import merged
 from vexel.core.document.naming import fields_named, frame_name
 from vexel.core.document.passes import CameraPass, PictureIndex
 from vexel.core.document.picture_spec import LabelSpec, NamesSpec, PictureSpec
-from vexel.core.document.recipes import even_sides, recipe_named
 from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.source_spec import AnySource, Part
-from vexel.core.document.validation_message import validation_message
 from vexel.core.errors import Mistake
 from vexel.core.lanes.easing import Easing
+from vexel.core.recipes.frame_size import even_sides
+from vexel.core.recipes.shipped import recipe_named
 from vexel.core.time.rate import Rate
+from vexel.core.validation_message import validation_message
 
 ROUGH_LONG_SIDE = 480
 

@@ -12,11 +12,11 @@ from pathlib import Path
 
 from flask import Blueprint, request
 
-from vexel.core.document.naming import slug
-from vexel.core.document.recipes import even_sides
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake, VexelError
+from vexel.core.recipes.frame_size import even_sides
 from vexel.core.time.rate import Rate
+from vexel.core.wording import slug
 from vexel.sources.pictures.images import header_of
 from vexel.sources.protocols import SourceError
 from vexel.store.disk.write import write_whole

@@ -6,9 +6,9 @@ from pathlib import Path
 from flask import Blueprint, Response, request, send_file
 from pydantic import BaseModel, Field
 
-from vexel.core.document.naming import slug
 from vexel.core.document.shot import read_shot
 from vexel.core.errors import Failure, Missing
+from vexel.core.wording import slug
 from vexel.output.footage import png_of, thumbnail
 from vexel.output.sequence import zipped_frames
 from vexel.store.frame_states import READY
@@ -69,7 +69,7 @@ def frame(run_id: int, number: int) -> Response:
 def zipped(run_id: int) -> Response:
     """All finished frames under their names, in one archive that is made while it is sent."""
     run = services().project.ledger.run(run_id)
-    chunks: Iterator[bytes] = zipped_frames(services().jobs.named_frames(run_id))
+    chunks: Iterator[bytes] = zipped_frames(services().outputs.named_frames(run_id))
     name = f"{slug(read_shot(run.document).title)}.run{run_id}.zip"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(chunks, mimetype="application/zip", headers=headers)

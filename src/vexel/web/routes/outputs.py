@@ -4,9 +4,9 @@ from pathlib import Path
 
 from flask import Blueprint, Response, request, send_file
 
-from vexel.core.document.recipes import RECIPES, Recipe
 from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Mistake
+from vexel.core.recipes.recipe import Recipe
 from vexel.store.outputs import trouble_of
 from vexel.store.tables import OutputRow
 from vexel.web.schemas.runs import CompileOrder, OutputBody, ReceiptBody
@@ -15,21 +15,32 @@ from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("outputs", __name__, url_prefix="/api")
-MIMETYPES = {".mp4": "video/mp4", ".gif": "image/gif"}
+MIMETYPES = {
+    ".mp4": "video/mp4",
+    ".mov": "video/quicktime",
+    ".webm": "video/webm",
+    ".mkv": "video/x-matroska",
+    ".gif": "image/gif",
+    ".webp": "image/webp",
+    ".apng": "image/apng",
+    ".png": "image/png",
+    ".zip": "application/zip",
+    ".html": "text/html",
+}
 
 
 @blueprint.get("/recipes")
 @spec.validate(resp=answers(RecipeBodies))
 def list_recipes() -> RecipeBodies:
     """All recipes."""
-    return RecipeBodies(recipes=[recipe_body(recipe) for recipe in RECIPES.values()])
+    return RecipeBodies(recipes=[recipe_body(recipe) for recipe in services().project.recipes.all().values()])
 
 
 @blueprint.post("/runs/<int:run_id>/outputs")
 @spec.validate(resp=answers(OutputBody))
 def compile_take(run_id: int, json: CompileOrder) -> OutputBody:
     """Compile a take by a recipe."""
-    return _body(services().jobs.compile(run_id, json.recipe, json.camera_pass, json.folder, json.links))
+    return _body(services().outputs.compile(run_id, json.recipe, json.camera_pass, json.folder, json.links))
 
 
 @blueprint.get("/outputs/<int:output_id>")
@@ -43,7 +54,7 @@ def get_output(output_id: int) -> OutputBody:
 @spec.validate(resp=answers(OutputBody))
 def stop_output(output_id: int) -> OutputBody:
     """Stop compiling."""
-    services().jobs.stop_output(output_id)
+    services().outputs.stop(output_id)
     return _body(output_id)
 
 
@@ -65,17 +76,18 @@ def output_file(output_id: int) -> Response:
 
 def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
     """A compiled file as the screens show it."""
-    done, count, rate = services().jobs.steps.get(row.id, (0, 0, 0.0))
+    recipe = services().outputs.recipe_of(row)
+    done, count, rate = services().outputs.steps.get(row.id, (0, 0, 0.0))
     return OutputBody(
         id=row.id,
         run_id=row.run_id,
         shot_id=shot_id,
         title=shot.title,
         recipe=row.recipe,
-        about=RECIPES[row.recipe].about,
+        about=recipe.about,
         file=Path(row.file).name,
         path=str(services().project.files / row.file),
-        folder=RECIPES[row.recipe].is_folder,
+        folder=recipe.is_folder,
         state=row.state,
         message=row.message,
         created=row.created,

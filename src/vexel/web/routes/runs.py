@@ -4,8 +4,8 @@ from dataclasses import asdict
 
 from flask import Blueprint
 
-from vexel.core.document.recipes import RECIPES
 from vexel.core.document.shot import read_shot
+from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
 from vexel.store.tables import RunRow
@@ -72,7 +72,7 @@ def removal(run_id: int) -> RemovalBody:
     project = services().project
     project.ledger.run(run_id)
     own = project.ledger.own_frames(run_id)
-    files = services().jobs.own_files(run_id)
+    files = services().outputs.own_files(run_id)
     return RemovalBody(
         frames=len(own), files=len(files), bytes=sum(own.values()) + sum(place.stat().st_size for place in files)
     )

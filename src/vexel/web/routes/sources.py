@@ -8,10 +8,10 @@ from pathlib import Path
 from flask import Blueprint, request
 from werkzeug.datastructures import FileStorage
 
-from vexel.core.document.naming import slug
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake, VexelError
 from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.wording import slug
 from vexel.sources.archive import unpack
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.new_shot import TRIAL_RATE, is_mendable, shot_of_file

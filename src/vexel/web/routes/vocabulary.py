@@ -5,10 +5,10 @@ from typing import get_args
 from flask import Blueprint
 
 from vexel.core.document.passes import PASSES, ViewPass
-from vexel.core.document.recipes import RECIPES
 from vexel.core.evaluate.rigs import RIGS
 from vexel.core.lanes.easing import CURVES, NAMES
 from vexel.core.lanes.targets import TARGETS, Target
+from vexel.core.recipes.shipped import RECIPES
 from vexel.sources.registry import KINDS
 from vexel.web.routes.outputs import recipe_body
 from vexel.web.schemas.vocabulary import EasingBody, PassBody, RigKindBody, SourceKindBody, TargetBody, Vocabulary

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from vexel.core.camera.panorama import Eyes, Panorama
 from vexel.core.errors import Failure
-from vexel.output.boxes import INTO_VIDEO, boxes_of_file, with_more, within
+from vexel.output.proving.boxes import INTO_VIDEO, boxes_of_file, with_more, within
 from vexel.store.disk.write import arriving
 
 _EYES: tuple[Eyes, ...] = ("one", "top-bottom", "left-right")

@@ -1,0 +1,175 @@
+"""The command that compiles frames to files."""
+
+import json
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from vexel.cli.main import main, sentences
+from vexel.cli.terminal import ProgressLine, print_receipt
+from vexel.core.errors import Failure, Mistake
+
+if TYPE_CHECKING:
+    from vexel.core.recipes.recipe import Recipe
+    from vexel.output.footage import Footage
+
+
+@main.command("compile")
+@click.argument("place", metavar="TAKE_OR_PATTERN", type=click.Path(path_type=Path))
+@click.option(
+    "-o",
+    "--output",
+    "outputs",
+    metavar="FILE",
+    required=True,
+    multiple=True,
+    help="Its ending decides the kind; a folder's name ends with /. Several share the reading.",
+)
+@click.option("--recipe", "names", metavar="NAME", multiple=True, help="One for all outputs, or one for each.")
+@click.option("--recipe-file", type=click.Path(path_type=Path), help="A recipe of your own, as JSON.")
+@click.option("--max-size", metavar="SIZE", default="", help="At most so large, such as 8MB.")
+@click.option("--size", metavar="WxH", default="", help="Pixels, such as 1280x720, 1280x or x720.")
+@click.option("--rate", default="", help="Frames per second: of images; of a take, another than its own.")
+@click.option("--between", type=click.Choice(["nearest", "blend", "refuse"]), help="At another rate than the take's.")
+@click.option("--frames", default="", help="A stretch, such as 24-95.")
+@click.option("--missing", type=click.Choice(["refuse", "hold"]), help="What stands in for a missing frame.")
+@click.option("--camera", default="", help="Which camera, if the take holds several.")
+@click.option("--pass", "render_pass", default="", help="Which pass, if the take holds several.")
+@click.option("--overwrite", is_flag=True, help="Replace files that are there.")
+@click.option("--line", is_flag=True, help="Print the encoder's command line for it, and write nothing.")
+@click.option("--windows", is_flag=True, help="That line for the command prompt of Windows.")
+@click.option("--json", "as_json", is_flag=True, help="Print the receipt as one JSON object.")
+@sentences
+def compile_(
+    place: Path,
+    outputs: Sequence[str],
+    names: Sequence[str],
+    recipe_file: Path | None,
+    line: bool,
+    windows: bool,
+    as_json: bool,
+    overwrite: bool,
+    camera: str,
+    render_pass: str,
+    **given: Any,
+) -> None:
+    """Compile frames to files and prove each."""
+    from vexel.output.compile import compile_batch
+    from vexel.output.footage import footage_of
+    from vexel.output.pictures import Source
+
+    _recipes(outputs, names, recipe_file, alpha=False)
+    hold = given["missing"] == "hold"
+    # A take has a rate of its own, which its files may differ from; images have none.
+    own = (place / "take.json").is_file()
+    footage = footage_of(place, "" if own else given["rate"], camera, render_pass, hold=hold)
+    recipes = _recipes(outputs, names, recipe_file, Source.of(footage).transparent)
+    recipes = [_changed(recipe, given | ({} if own else {"rate": ""})) for recipe in recipes]
+    orders = [(recipe, _place(output)) for recipe, output in zip(recipes, outputs, strict=True)]
+    if line:
+        _print_lines(footage, orders, windows)
+        return
+    for _, file in orders:
+        _refuse_replacing(file, overwrite)
+    progress = ProgressLine("steps")
+    steps = [(0, 1)] * len(orders)
+
+    def on_progress(order: int, done: int, of: int) -> None:
+        steps[order] = (done, of)
+        progress.steps(sum(done for done, _ in steps), sum(of for _, of in steps))
+
+    made = compile_batch(footage, orders, on_progress)
+    receipts = [one.receipt for one in made if one.receipt is not None]
+    if as_json:
+        documents = [receipt.document() for receipt in receipts]
+        click.echo(json.dumps(documents[0] if len(orders) == 1 and documents else {"files": documents}))
+    else:
+        for receipt in receipts:
+            print_receipt(receipt)
+    errors = [one.error for one in made if one.error is not None]
+    if errors:
+        raise errors[0]
+    if wrong := [receipt.file for receipt in receipts if not receipt.holds]:
+        raise Failure(f"{wrong[0]} is not what was planned: see the receipt")
+
+
+def _recipes(outputs: Sequence[str], names: Sequence[str], recipe_file: Path | None, alpha: bool) -> "list[Recipe]":
+    """The recipe of each output."""
+    from vexel.core.recipes.recipe import read_recipe
+    from vexel.core.recipes.shipped import RECIPES, check_ending, recipe_for, recipe_named
+
+    if recipe_file is not None:
+        if names:
+            raise Mistake("give --recipe or --recipe-file, not both")
+        try:
+            own = read_recipe(recipe_file.read_text("utf-8"), recipe_file.name)
+        except (OSError, UnicodeDecodeError) as error:
+            raise Mistake(f"{recipe_file} cannot be read: {getattr(error, 'strerror', error)}") from None
+        for output in outputs:
+            check_ending(own, Path(output))
+        return [own] * len(outputs)
+    if len(names) not in (0, 1, len(outputs)):
+        raise Mistake(f"give one --recipe for all {len(outputs)} outputs, or one for each, not {len(names)}")
+    named = list(names) * len(outputs) if len(names) == 1 else list(names) or [""] * len(outputs)
+    recipes = []
+    for output, name in zip(outputs, named, strict=True):
+        if output.endswith("/"):
+            recipe = recipe_named(name) if name else RECIPES["frames"]
+            if not recipe.is_folder:
+                raise Mistake(f"recipe {name} makes a {recipe.suffix} file, but {output} is a folder")
+            recipes.append(recipe)
+            continue
+        recipe = recipe_for(Path(output), name, alpha)
+        if recipe.is_folder:
+            raise Mistake(f"recipe {name} makes a folder: end its name with /, such as -o {output}/")
+        recipes.append(recipe)
+    return recipes
+
+
+def _changed(recipe: "Recipe", given: dict[str, Any]) -> "Recipe":
+    """A recipe with what the call says otherwise."""
+    from vexel.core.recipes.recipe import read_recipe
+
+    document = recipe.model_dump(exclude_defaults=True)
+    timing = {name: given[name] for name in ("rate", "between", "frames", "missing") if given.get(name)}
+    if timing:
+        document["timing"] = document.get("timing", {}) | timing
+    if given["size"]:
+        document["size"] = document.get("size", {}) | _sides(given["size"])
+        document["size"].pop("long_side", None)
+    if given["max_size"]:
+        document["quality"] = {"at_most": given["max_size"]}
+    if recipe.codec == "as-made" and document.get("size"):
+        document["codec"], document["container"] = "png", "folder"
+    return read_recipe(json.dumps(document), f"recipe {recipe.name}")
+
+
+def _sides(text: str) -> dict[str, int]:
+    wide, cross, high = text.lower().replace("×", "x").partition("x")
+    if not cross or not (wide + high).isdigit() or not all(side.isdigit() or not side for side in (wide, high)):
+        raise Mistake(f"--size {text!r} is not a size: write 1280x720, 1280x or x720")
+    return {name: int(side) for name, side in (("width", wide), ("height", high)) if side}
+
+
+def _place(output: str) -> Path:
+    return Path(output.rstrip("/") or "/")
+
+
+def _refuse_replacing(file: Path, overwrite: bool) -> None:
+    if file.is_file() and not overwrite:
+        raise Mistake(f"{file} is there already: choose another name, or add --overwrite")
+    if not file.parent.exists():
+        return
+    if not file.parent.is_dir():
+        raise Mistake(f"{file.parent} is a file, so nothing can be written into it")
+
+
+def _print_lines(footage: "Footage", orders: "list[tuple[Recipe, Path]]", windows: bool) -> None:
+    from vexel.output import command_line
+    from vexel.output.job import jobs_of
+
+    quote = command_line.windows if windows else command_line.posix
+    for job in jobs_of(footage, orders):
+        click.echo(quote(command_line.command_of(job)))

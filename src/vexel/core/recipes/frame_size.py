@@ -1,0 +1,136 @@
+"""Sizes: how frames of one size become pictures of another."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from vexel.core.errors import Mistake
+from vexel.core.recipes.form import sides_step
+from vexel.core.recipes.recipe import Recipe
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """How a frame is brought to the file's size: a part of it, scaled, laid at a place.
+
+    Attributes
+    ----------
+    width, height : int
+        Of the file's pictures, in pixels.
+    part : tuple of int
+        Left, top, width and height of what is taken of the frame.
+    scaled : tuple of int
+        Width and height of that part in the file.
+    at : tuple of int
+        Left and top of its place there.
+    frame : tuple of int
+        Width and height of the whole frame.
+    """
+
+    width: int
+    height: int
+    part: tuple[int, int, int, int]
+    scaled: tuple[int, int]
+    at: tuple[int, int]
+    frame: tuple[int, int]
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether frames stay as they are."""
+        return self.frame == self.part[2:] == self.scaled == (self.width, self.height)
+
+    @property
+    def enlarged(self) -> Fraction:
+        """Pixels of the file a pixel of the frame, along a side; above 1 it is enlarged."""
+        return max(Fraction(self.scaled[0], self.part[2]), Fraction(self.scaled[1], self.part[3]))
+
+
+def even_sides(width: int, height: int) -> tuple[int, int]:
+    """The nearest size, not larger, that 4:2:0 video can hold: both sides even."""
+    return max(width - width % 2, 2), max(height - height % 2, 2)
+
+
+def fitted(recipe: Recipe, width: int, height: int, *, alpha: bool = False) -> Fitted:
+    """How frames of a size fit a recipe's.
+
+    Nothing is enlarged unless the recipe says so: with a frame smaller than
+    what is asked for, *contain* and *cover* keep its own size, and the file is smaller.
+
+    Raises
+    ------
+    Mistake
+        When the file would be larger than its kind can hold.
+    """
+    size = recipe.size
+    box_w, box_h = _box(recipe, width, height)
+    if size.fit == "none" and size.width and size.height:
+        part_w, part_h = min(width, box_w), min(height, box_h)
+        scaled = part_w, part_h
+        canvas = box_w, box_h
+    elif size.fit == "cover" and size.width and size.height:
+        ratio = max(Fraction(box_w, width), Fraction(box_h, height))
+        ratio = ratio if size.enlarge else min(ratio, Fraction(1))
+        part_w, part_h = min(width, max(_near(box_w / ratio), 1)), min(height, max(_near(box_h / ratio), 1))
+        scaled = canvas = max(_near(part_w * ratio), 1), max(_near(part_h * ratio), 1)
+    else:
+        ratio = min(Fraction(box_w, width), Fraction(box_h, height))
+        ratio = ratio if size.enlarge else min(ratio, Fraction(1))
+        part_w, part_h = width, height
+        scaled = max(_near(width * ratio), 1), max(_near(height * ratio), 1)
+        # Bars are for a shape that was asked for; else the file has the frame's own.
+        canvas = (box_w, box_h) if size.width and size.height else scaled
+    step = sides_step(recipe.pixels_for(alpha))
+    made = _stepped(size.odd, step, (width, height), (part_w, part_h), scaled, canvas)
+    if max(made.width, made.height) > recipe.form.most:
+        raise Mistake(
+            f"{made.width} × {made.height} is more than {recipe.makes} holds, {recipe.form.most:,} pixels a side: "
+            "give the recipe a smaller size"
+        )
+    return made
+
+
+def _box(recipe: Recipe, width: int, height: int) -> tuple[int, int]:
+    size = recipe.size
+    if size.long_side:
+        ratio = Fraction(size.long_side, max(width, height))
+        return max(_near(width * ratio), 1), max(_near(height * ratio), 1)
+    if size.width and size.height:
+        return size.width, size.height
+    if size.width:
+        return size.width, max(_near(Fraction(size.width * height, width)), 1)
+    if size.height:
+        return max(_near(Fraction(size.height * width, height)), 1), size.height
+    return width, height
+
+
+def _stepped(
+    odd: str,
+    step: tuple[int, int],
+    frame: tuple[int, int],
+    part: tuple[int, int],
+    scaled: tuple[int, int],
+    canvas: tuple[int, int],
+) -> Fitted:
+    """The same with sides that are multiples of `step`."""
+    over = [side % unit for side, unit in zip(canvas, step, strict=True)]
+    if any(over):
+        if odd == "pad":
+            canvas = canvas[0] + over[0], canvas[1] + over[1]
+        else:
+            cut = canvas[0] - over[0], canvas[1] - over[1]
+            if min(cut) < 1:
+                cut = max(cut[0], step[0]), max(cut[1], step[1])
+            if odd == "scale" or part != scaled:
+                # A line that is cut off of a picture that is scaled anyway is scaled away instead.
+                scaled = min(scaled[0], cut[0]), min(scaled[1], cut[1])
+            else:
+                part = scaled = min(part[0], cut[0]), min(part[1], cut[1])
+            canvas = cut
+    left, top = ((whole - taken) // 2 for whole, taken in zip(frame, part, strict=True))
+    at = (canvas[0] - scaled[0]) // 2, (canvas[1] - scaled[1]) // 2
+    if odd == "pad" and any(over) and at == (0, 0):
+        left = top = 0
+    return Fitted(*canvas, (left, top, *part), scaled, at, frame)
+
+
+def _near(value: Fraction) -> int:
+    return (value + Fraction(1, 2)).__floor__()

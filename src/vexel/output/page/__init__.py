@@ -1,0 +1,1 @@
+"""The web page that a take becomes: its document and its scripts."""

@@ -1,0 +1,118 @@
+"""Whether a file has the colours of its frames: parts of some of them, read back."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.recipes.recipe import Colour, Recipe
+from vexel.output.job import Job
+from vexel.output.pictures import Pixels, to_bytes
+from vexel.output.proving.readback import VideoFacts
+from vexel.output.proving.receipt import Check
+
+PARTS = (12, 8)
+"""Columns and rows of parts whose mean colours are compared: small enough to show a tint, too large for noise."""
+LEAST = 32
+"""And so many pixels at least: colour of half the resolution bleeds over the edges of smaller ones."""
+FLAT = 3
+"""Codes by which neighbours may differ in a flat part."""
+_BT709 = np.array([[1.0, 0.0, 1.5748], [1.0, -0.187324, -0.468124], [1.0, 1.8556, 0.0]])
+_BT601 = np.array([[1.0, 0.0, 1.402], [1.0, -0.344136, -0.714136], [1.0, 1.772, 0.0]])
+"""From Y, Cb and Cr to R, G and B (ITU-R BT.709 and BT.601)."""
+_EXACT = "BICUBIC"
+
+
+@dataclass(frozen=True)
+class Tolerance:
+    """By how many codes of 255 the mean colour of a part may differ, where it is flat and elsewhere."""
+
+    flat: float
+    other: float
+
+
+CLOSELY, BY_PALETTE, LOOSELY = Tolerance(1.5, 6), Tolerance(16, 48), Tolerance(3, 12)
+_USUAL_LOSS = 1.2
+"""Of the usual quality; what is coarser may differ more."""
+
+
+def tolerance_of(recipe: Recipe) -> Tolerance:
+    """How near the colours of a recipe's files come."""
+    if recipe.codec == "gif":
+        return BY_PALETTE
+    scale, quality = recipe.form.quality, recipe.quality
+    if scale is None:
+        return CLOSELY
+    given = quality.level if quality.level is not None else scale.usual
+    down = abs(given - scale.best) > abs(scale.usual - scale.best) * _USUAL_LOSS
+    coarse = down or quality.kilobits or quality.at_most or recipe.container in ("webp", "page", "still", "folder")
+    return LOOSELY if coarse else CLOSELY
+
+
+def colours_check(job: Job, made: Mapping[int, Pixels], found: VideoFacts, within: Tolerance) -> Check:
+    """Compare the pictures that were read back with those that they were to show.
+
+    Parts that are not wholly opaque are passed over, since files keep them each in its own way.
+    """
+    flat = other = 0.0
+    for number, frame in found.pictures.items():
+        one = made[number]
+        picture = to_bytes(one) if one.dtype == np.uint16 else one
+        cover = picture[..., 3:] if picture.shape[2] == 4 else np.full(picture.shape[:2], 255, np.uint8)
+        whole = _means(cover)[..., 0] > 254.9
+        apart = means_apart(picture, frame, job.recipe.colour)
+        still = _is_flat(picture)
+        flat = max(flat, float(apart[whole & still].max(initial=0)))
+        other = max(other, float(apart[whole & ~still].max(initial=0)))
+    planned = f"within {within.flat:g} of 255 where it is flat, {within.other:g} elsewhere"
+    holds = flat <= within.flat and other <= within.other and len(found.pictures) > 0
+    return Check("colours", planned, f"{flat:.1f} and {other:.1f} apart at most", holds)
+
+
+def means_apart(picture: NDArray[np.uint8], frame: Any, colour: Colour) -> NDArray[np.float32]:
+    """By how much the mean colour of each part differs at most."""
+    apart = np.abs(_means(picture[..., 2::-1]) - _means_of_frame(frame, colour)).max(axis=-1)
+    return np.asarray(apart, np.float32)
+
+
+def rgb_of(frame: Any) -> NDArray[Any]:
+    """A decoded frame as BGR or BGRA; arrays are that already."""
+    if isinstance(frame, np.ndarray):
+        return frame
+    if frame.format.has_palette or any(part.is_alpha for part in frame.format.components):
+        return np.asarray(frame.reformat(format="bgra", interpolation=_EXACT).to_ndarray())
+    return np.asarray(frame.reformat(format="bgr24", interpolation=_EXACT).to_ndarray())
+
+
+def _is_flat(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
+    """Which parts have one colour, up to a little beyond their edges."""
+    around = np.ones((5, 5), np.uint8)
+    spread = cv2.absdiff(cv2.dilate(picture, around), cv2.erode(picture, around))
+    busy: NDArray[np.bool_] = _means((spread > FLAT).astype(np.uint8) * 255).max(axis=-1) > 0
+    return ~busy
+
+
+def _means_of_frame(frame: Any, colour: Colour) -> NDArray[np.float32]:
+    """Mean R, G and B of each part; of YUV its own numbers, since single colours that leave RGB would be cut off."""
+    if isinstance(frame, np.ndarray):
+        return _means(to_bytes(frame)[..., 2::-1] if frame.dtype == np.uint16 else frame[..., 2::-1])
+    if frame.format.is_rgb or frame.format.has_palette:
+        return _means(frame.to_ndarray(format="rgb24"))
+    planes = frame.reformat(format="yuv444p").to_ndarray()
+    y, cb, cr = np.moveaxis(_means(np.moveaxis(planes[:3], 0, -1)), -1, 0)
+    if colour.range == "full":
+        codes = np.stack([y, cb - 128, cr - 128], axis=-1)
+    else:
+        codes = np.stack([(y - 16) * 255 / 219, (cb - 128) * 255 / 224, (cr - 128) * 255 / 224], axis=-1)
+    return np.asarray(codes @ (_BT601 if colour.matrix == "bt601" else _BT709).T, np.float32)
+
+
+def _means(picture: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """Mean colour of each part, shape (rows, columns, channels)."""
+    high, wide = picture.shape[:2]
+    parts = max(min(PARTS[0], wide // LEAST), 1), max(min(PARTS[1], high // LEAST), 1)
+    means = cv2.resize(picture.astype(np.float32), parts, interpolation=cv2.INTER_AREA)
+    return np.asarray(means.reshape(parts[1], parts[0], -1), np.float32)

@@ -1,0 +1,41 @@
+"""How alike two pictures are: PSNR and SSIM of their brightness."""
+
+import math
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+_LUMA = np.array([0.0722, 0.7152, 0.2126], np.float32)
+"""Of B, G and R (ITU-R BT.709)."""
+_C1, _C2 = (0.01 * 255) ** 2, (0.03 * 255) ** 2
+SAME = 100.0
+"""Decibels that stand for pictures without any difference."""
+
+
+def luma(pixels: NDArray[Any]) -> NDArray[np.float32]:
+    """Brightness of BGR or BGRA codes, from 0 to 255, shape (H, W)."""
+    scale = np.float32(255 / np.iinfo(pixels.dtype).max)
+    return np.asarray(pixels[..., :3].astype(np.float32) @ _LUMA * scale, np.float32)
+
+
+def psnr(one: NDArray[np.float32], other: NDArray[np.float32]) -> float:
+    """Peak signal to noise ratio in dB of codes from 0 to 255; `SAME` at most."""
+    error = float(np.mean((one - other) ** 2))
+    return min(10 * math.log10(255**2 / error), SAME) if error > 0 else SAME
+
+
+def ssim(one: NDArray[np.float32], other: NDArray[np.float32]) -> float:
+    """Structural similarity, -1 to 1, by a Gaussian of 11 pixels and 1.5 (Wang, Bovik, Sheikh, Simoncelli 2004)."""
+
+    def blurred(values: NDArray[Any]) -> NDArray[Any]:
+        return np.asarray(cv2.GaussianBlur(values, (11, 11), 1.5))
+
+    mean_one, mean_other = blurred(one), blurred(other)
+    var_one = blurred(one * one) - mean_one**2
+    var_other = blurred(other * other) - mean_other**2
+    both = blurred(one * other) - mean_one * mean_other
+    top = (2 * mean_one * mean_other + _C1) * (2 * both + _C2)
+    below = (mean_one**2 + mean_other**2 + _C1) * (var_one + var_other + _C2)
+    return float(np.mean(top / below))

@@ -1,0 +1,225 @@
+"""Proves a compiled file: what was read back, held against what it was to be."""
+
+import zipfile
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+
+from vexel.core.recipes.byte_size import said_bytes
+from vexel.core.time.clock import decimal
+from vexel.core.wording import counted
+from vexel.output.job import Job
+from vexel.output.pictures import Pixels, mixed_with, over
+from vexel.output.proving.colours import colours_check, rgb_of, tolerance_of
+from vexel.output.proving.likeness import SAME, luma, psnr, ssim
+from vexel.output.proving.pictures_back import facts_of
+from vexel.output.proving.readback import VideoFacts
+from vexel.output.proving.receipt import Check, Receipt, check, fps
+
+COMPARED = 8
+"""Pictures that are compared with their frames, spread over all."""
+LEAST_PSNR = 20.0
+"""Decibels; below, a picture shows something else."""
+_EXACT = ("rgb24", "rgba", "rgb48", "rgba64", "bgr0", "bgra", "gbrp16le", "gbrap16le")
+"""Pixel formats that hold codes as they are."""
+_CODECS = {
+    "h264": "h264", "h265": "hevc", "av1": "av1", "vp9": "vp9", "prores-4444": "prores", "prores-422-hq": "prores",
+    "ffv1": "ffv1", "gif": "gif", "apng": "apng", "webp": "webp", "webp-lossless": "webp",
+}  # fmt: skip
+
+
+def receipt_of(job: Job, notes: list[str]) -> Receipt:
+    """Read a job's file back and hold it against the plan."""
+    count = 1 if job.recipe.container == "still" else job.timeline.count
+    compared = sorted({round(n * (count - 1) / max(COMPARED - 1, 1)) for n in range(COMPARED)} | {count // 2})
+    found = facts_of(job, compared)
+    checks = [
+        check("frames", f"{count:,}", f"{found.frames:,}"),
+        *_time(job, found, count),
+        check("size", f"{job.width} × {job.height}", f"{found.width} × {found.height}"),
+        *_codec(job, found),
+        *_pictures(job, found),
+    ]
+    if found.spoilt or found.cut_short:
+        checks.append(Check("whole", "all frames decode", f"{counted(found.spoilt, 'frame')} damaged", False))
+    size = bytes_of(job)
+    if most := job.recipe.quality.most_bytes:
+        checks.append(Check("bytes", f"at most {said_bytes(most)}", said_bytes(size), size <= most))
+    return Receipt(str(job.file), job.recipe.name, size, tuple(checks), (*_told(job), *notes))
+
+
+def bytes_of(job: Job) -> int:
+    """Size of a file, or of all in a folder."""
+    if job.file.is_dir():
+        return sum(file.stat().st_size for file in job.file.iterdir())
+    return job.file.stat().st_size
+
+
+def _told(job: Job) -> list[str]:
+    """What the file does not show of its frames as they are."""
+    notes = []
+    if job.loses_alpha:
+        format_ = "GIF" if job.recipe.form.alpha == "cut" else job.recipe.makes
+        why = "the recipe drops transparency" if job.recipe.alpha == "drop" else f"{format_} has no alpha"
+        notes.append(f"the frames are transparent; {why}, so they are on {job.recipe.ground}")
+    elif job.placement.alpha and job.recipe.form.alpha == "cut":
+        notes.append("each pixel is either there or clear: soft edges and shadows are cut hard")
+    if job.timeline.note:
+        notes.append(job.timeline.note)
+    if job.footage.held:
+        held = job.footage.held
+        notes.append(f"{counted(len(held), 'frame is', 'frames are')} missing, the first is {held[0]}: held instead")
+    fitted = job.placement.fitted
+    left = job.source.width - fitted.part[2], job.source.height - fitted.part[3]
+    if any(left):
+        notes.append(f"cut off: {left[0]} px of the width and {left[1]} px of the height")
+    if fitted.enlarged > 1:
+        notes.append(f"enlarged {decimal(fitted.enlarged)} times")
+    return notes
+
+
+def _time(job: Job, found: VideoFacts, count: int) -> list[Check]:
+    """Rate and length, exactly or within what the kind of file can hold."""
+    if job.recipe.form.kind == "folder" or job.recipe.container in ("still", "zip"):
+        return []
+    grain, planned = job.recipe.form.grain, job.timeline.rate.fps
+    lasts = abs(found.seconds - count / planned) <= grain / 2 if grain else found.seconds == count / planned
+    even = found.rate == planned if grain == 0 else lasts
+    return [
+        Check("rate", fps(planned), fps(found.rate), even),
+        Check("duration", f"{decimal(count / planned)} s", f"{decimal(found.seconds)} s", lasts),
+    ]
+
+
+def _codec(job: Job, found: VideoFacts) -> list[Check]:
+    recipe, checks = job.recipe, []
+    is_video = recipe.form.kind == "video" or (recipe.container == "page" and recipe.codec == "video")
+    if recipe.codec in _CODECS or is_video:
+        checks.append(check("codec", _CODECS.get(recipe.codec, "h264"), found.codec))
+    if is_video:
+        checks.append(
+            check(
+                "pixels",
+                job.pixels,
+                found.pixel_format.replace("444p12le", "444p10le" if job.recipe.container == "mov" else "444p12le"),
+            )
+        )
+        if found.profile:
+            checks.append(Check("profile", "told", f"{found.profile} {found.level}".strip(), True))
+        checks += _tags(job, found)
+    if found.index_first is not None:
+        checks.append(check("index", "at the front", "at the front" if found.index_first else "at the end"))
+    if recipe.form.alpha != "none" and recipe.form.kind != "page":
+        checks.append(check("alpha", _yes(job.placement.alpha), _yes(found.alpha)) if _says_alpha(job) else
+                      Check("alpha", _yes(job.placement.alpha), _yes(job.placement.alpha), True))  # fmt: skip
+    if recipe.form.plays and found.plays is not None:
+        checks.append(check("plays", _plays(recipe.timing.plays), _plays(found.plays)))
+    if recipe.sound.file:
+        lasts, heard = job.timeline.seconds, found.sound or Fraction(0)
+        # Codecs of sound work by blocks, which they may fill up at the end.
+        near = abs(heard - lasts) < Fraction(1, 20)
+        checks.append(Check("sound", f"{decimal(lasts)} s", f"{decimal(heard)} s", near))
+    if (footage := job.footage).panorama or found.panorama:
+        wanted = footage.panorama if recipe.container in ("mp4", "mov") else None
+        planned, really = (seen.label if seen else "none" for seen in (wanted, found.panorama))
+        checks.append(check("panorama", planned, really))
+    return checks
+
+
+def _says_alpha(job: Job) -> bool:
+    """Whether a file of this kind tells of itself whether it has transparency."""
+    return job.recipe.codec not in ("gif",)
+
+
+def _tags(job: Job, found: VideoFacts) -> list[Check]:
+    colour, yuv = job.recipe.colour, job.pixels.startswith("yuv")
+    if not yuv:
+        return []
+    planned = (colour.range, colour.matrix, "bt709", colour.transfer)
+    tags = ", ".join(dict.fromkeys(found.tags))
+    return [Check("colour", ", ".join(dict.fromkeys(planned)), tags, found.tags == planned)]
+
+
+def _pictures(job: Job, found: VideoFacts) -> list[Check]:
+    """Compare pictures with the frames that they show."""
+    if not found.pictures:
+        return [Check("colours", "pictures to compare", "none", False)]
+    made = {number: shown_picture(job, number) for number in found.pictures}
+    checks = [colours_check(job, made, found, tolerance_of(job.recipe))]
+    exact = job.recipe.form.quality is None and job.pixels in _EXACT
+    alphas = [_alpha_apart(made[n], found.pictures[n]) for n in made if job.placement.alpha]
+    if job.recipe.codec == "as-made":
+        checks.append(_same_files(job))
+    elif exact:
+        apart = max(_apart(made[n], found.pictures[n]) for n in made)
+        checks.append(Check("lossless", "no difference", f"{apart:g} of 255 at most", apart == 0))
+    elif job.recipe.codec != "gif":
+        values = [(luma(_on_grey(made[n])), luma(_on_grey(rgb_of(found.pictures[n])))) for n in made]
+        worst = min(psnr(one, other) for one, other in values)
+        alike = min(ssim(one, other) for one, other in values)
+        of = f"of {counted(len(values), 'picture')}"
+        said = "no difference" if worst >= SAME else f"{worst:.1f} dB"
+        checks.append(Check("PSNR", f"above {LEAST_PSNR:g} dB", f"{said} at least, {of}", worst >= LEAST_PSNR))
+        checks.append(Check("SSIM", "told", f"{alike:.4f} at least, {of}", True))
+    if alphas and job.recipe.form.alpha == "whole":
+        off = max(alphas)
+        within = 0 if exact or not job.pixels else 6
+        checks.append(Check("clear parts", f"within {within} of 255 on average", f"{off:.1f}", off <= within))
+    return checks
+
+
+def _same_files(job: Job) -> Check:
+    """Frames that go as they are, byte for byte."""
+    names, files = job.footage.file_names, job.footage.files
+    shown = [position for position, _ in job.timeline.picks]
+    if job.file.is_dir():
+        same = sum((job.file / names[n]).read_bytes() == files[n].read_bytes() for n in shown)
+    else:
+        with zipfile.ZipFile(job.file) as archive:
+            same = sum(archive.read(names[n]) == files[n].read_bytes() for n in shown)
+    return Check("bytes of frames", f"{len(shown):,} the same", f"{same:,} the same", same == len(shown))
+
+
+def shown_picture(job: Job, number: int) -> Pixels:
+    """The picture that a file is to show as its n-th."""
+    position, mix = job.timeline.shows(number)
+    files = job.footage.files
+
+    def placed(at: int) -> Pixels:
+        return job.placement.placed(job.source.read(files[at], job.placement.deep))
+
+    if not mix:
+        return placed(position)
+    return mixed_with(placed(position), placed((position + 1) % len(files)), mix)
+
+
+def _on_grey(pixels: Pixels) -> Pixels:
+    """What is seen of a picture on mid grey: colours of clear pixels do not count."""
+    half = int(np.iinfo(pixels.dtype).max) // 2
+    return over(pixels, (half, half, half)) if pixels.shape[2] == 4 else pixels
+
+
+def _apart(made: Pixels, found: Any) -> float:
+    other = rgb_of(found)
+    one = made if made.shape[2] == other.shape[2] else made[..., :3]
+    other = other[..., : one.shape[2]]
+    most = float(np.iinfo(other.dtype).max) / 255
+    scale = float(np.iinfo(one.dtype).max) / 255
+    return float(np.abs(one.astype(np.float64) / scale - other.astype(np.float64) / most).max())
+
+
+def _alpha_apart(made: Pixels, found: Any) -> float:
+    other = rgb_of(found)
+    if other.shape[2] < 4:
+        return 255.0
+    one = made[..., 3].astype(np.float64) * 255 / np.iinfo(made.dtype).max
+    return float(np.abs(one - other[..., 3].astype(np.float64) * 255 / np.iinfo(other.dtype).max).mean())
+
+
+def _yes(kept: bool) -> str:
+    return "kept" if kept else "none"
+
+
+def _plays(times: int) -> str:
+    return "for ever" if times == 0 else counted(times, "time")

@@ -1,0 +1,1 @@
+"""Writers: how each kind of file is written, one record a form."""

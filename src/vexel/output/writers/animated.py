@@ -1,0 +1,108 @@
+"""Animated WebP and APNG."""
+
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import cv2
+
+from vexel.output.job import Job
+from vexel.output.pictures import Pixels
+from vexel.output.writers.codecs import Codec, Knob
+from vexel.output.writers.search import SizeSearch
+from vexel.output.writers.writer import Writer
+
+MILLISECOND = Fraction(1, 1000)
+_LEVELS = Codec("", lambda job, knob: {}, "", by_bits=False)
+_EFFORT = {"quick": "2", "usual": "4", "thorough": "6"}
+
+
+class AnimatedWriter(Writer):
+    """Encodes pictures of one animated file."""
+
+    def __init__(self, job: Job, part: Path) -> None:
+        super().__init__(job, part)
+        self._is_webp = job.recipe.container == "webp"
+        self._search = SizeSearch.of(job, _LEVELS) if job.recipe.quality.most_bytes else None
+        self._container: Any = None
+
+    def prepare(self, pixels: Pixels) -> av.VideoFrame:
+        """A frame of what the encoder takes: WebP converts to Y, Cb and Cr itself, by its own matrix."""
+        if self._is_webp:
+            bgra = pixels if pixels.shape[2] == 4 else cv2.cvtColor(pixels, cv2.COLOR_BGR2BGRA)
+            return av.VideoFrame.from_ndarray(bgra, format="bgra")
+        code, name = (cv2.COLOR_BGRA2RGBA, "rgba") if pixels.shape[2] == 4 else (cv2.COLOR_BGR2RGB, "rgb24")
+        return av.VideoFrame.from_ndarray(cv2.cvtColor(pixels, code), format=name)
+
+    def add(self, prepared: av.VideoFrame, number: int) -> None:
+        """Encode the next picture."""
+        if self._container is None:
+            self._open()
+        if self._is_webp:
+            start = self._start(number)
+            prepared.pts, prepared.time_base = start, MILLISECOND
+        else:
+            prepared.pts, prepared.time_base = number, 1 / self.job.timeline.rate.fps
+        self._container.mux(self._stream.encode(prepared))
+
+    def _start(self, number: int) -> int:
+        """When a picture begins, in whole milliseconds."""
+        return (number * 1000 / self.job.timeline.rate.fps + Fraction(1, 2)).__floor__()
+
+    def end(self) -> bool:
+        """Finish the file; another round where its size is not yet that wanted."""
+        self._container.mux(self._stream.encode())
+        self.close()
+        if self._is_webp:
+            _end_at(self.part, self._start(self.job.timeline.count))
+        if self._search and self._search.another(self.part.stat().st_size):
+            return True
+        self.notes.extend(self._search.notes if self._search else [])
+        return False
+
+    def close(self) -> None:
+        """Close the file."""
+        if self._container is not None:
+            self._container.close()
+            self._container = None
+
+    def _open(self) -> None:
+        job, recipe = self.job, self.job.recipe
+        plays = str(recipe.timing.plays)
+        if self._is_webp:
+            self._container = av.open(str(self.part), "w", format="webp", options={"loop": plays})
+            self._stream = self._container.add_stream("libwebp_anim", rate=job.timeline.rate.fps)
+            self._stream.pix_fmt = "bgra"
+            knob = self._search.knob if self._search else Knob(level=recipe.quality.level)
+            level = knob.level if knob.level is not None else 85
+            lossless = recipe.codec == "webp-lossless"
+            options = {"lossless": "1" if lossless else "0", "quality": f"{75 if lossless else level:g}"}
+            self._stream.options = options | {"compression_level": _EFFORT[recipe.quality.effort]}
+            self._stream.time_base = self._stream.codec_context.time_base = MILLISECOND
+        else:
+            self._container = av.open(str(self.part), "w", format="apng", options={"plays": plays})
+            self._stream = self._container.add_stream("apng", rate=job.timeline.rate.fps)
+            self._stream.pix_fmt = job.pixels
+            self._stream.options = {"pred": "mixed"}
+            self._stream.codec_context.thread_type = "FRAME"
+        self._stream.width, self._stream.height = job.width, job.height
+
+
+def _end_at(file: Path, milliseconds: int) -> None:
+    """Let the last picture of an animated WebP last to an instant; the encoder gives it the mean of the others.
+
+    Chunks ``ANMF`` tell how long each lasts in three bytes (WebP container specification).
+    """
+    data = bytearray(file.read_bytes())
+    at, places = 12, []
+    while at + 8 <= len(data):
+        size = int.from_bytes(data[at + 4 : at + 8], "little")
+        if data[at : at + 4] == b"ANMF":
+            places.append(at + 8 + 12)
+        at += 8 + size + size % 2
+    if not places:
+        return
+    before = sum(int.from_bytes(data[place : place + 3], "little") for place in places[:-1])
+    data[places[-1] : places[-1] + 3] = max(milliseconds - before, 1).to_bytes(3, "little")
+    file.write_bytes(data)

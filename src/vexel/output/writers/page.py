@@ -1,0 +1,152 @@
+"""A web page that plays a take: one file that needs no server and no other address."""
+
+import base64
+import html
+import json
+from dataclasses import replace
+from importlib.resources import files
+from pathlib import Path
+from string import Template
+from typing import Any
+
+import cv2
+
+from vexel.core.recipes.recipe import Recipe
+from vexel.output.job import Job
+from vexel.output.pictures import Pixels
+from vexel.output.writers.animated import _LEVELS
+from vexel.output.writers.search import SizeSearch
+from vexel.output.writers.video import VideoWriter
+from vexel.output.writers.writer import Writer
+
+_POSTER_QUALITY = 80
+# A third is what base64 adds, and some kilobytes are the page itself.
+_OF_BASE64 = 4 / 3
+
+
+class PageWriter(Writer):
+    """A page with a video in it, or with single pictures where it turns under the finger."""
+
+    def __init__(self, job: Job, part: Path) -> None:
+        super().__init__(job, part)
+        self._turns = job.recipe.codec == "frames"
+        self._poster = b""
+        self._frames: list[str] = []
+        self._search = SizeSearch.of(job, _LEVELS) if self._turns and job.recipe.quality.most_bytes else None
+        self._film: VideoWriter | None = None
+        if not self._turns:
+            self._film = VideoWriter(_film_of(job), part.with_name(f"{part.name}.film"))
+        start = min(job.recipe.page.start, job.timeline.count - 1)
+        self._start = start
+
+    def prepare(self, pixels: Pixels) -> tuple[bytes, Any]:
+        """The picture for the poster, if it were that one, and what the video wants."""
+        if self._turns:
+            level = self._search.knob.level if self._search else self.job.recipe.quality.level
+            return _webp(pixels, 82 if level is None else level), None
+        assert self._film is not None
+        return b"", (self._film.prepare(pixels), pixels)
+
+    def add(self, prepared: tuple[bytes, Any], number: int) -> None:
+        """Take the next picture."""
+        picture, film = prepared
+        if self._turns:
+            self._frames.append(_uri(picture, "image/webp"))
+            if number == self._start:
+                self._poster = picture
+            return
+        assert self._film is not None
+        frame, pixels = film
+        if number == self._start and not self._poster:
+            self._poster = _webp(pixels, _POSTER_QUALITY)
+        self._film.add(frame, number)
+
+    def end(self) -> bool:
+        """Write the page; another round where its size is not yet that wanted."""
+        if self._film is not None and self._film.end():
+            return True
+        self.part.write_text(self._page(), encoding="utf-8")
+        if self._film is not None:
+            self._film.part.unlink()
+        if self._search and self._search.another(self.part.stat().st_size):
+            self._frames, self._poster = [], b""
+            return True
+        self.notes.extend(self._search.notes if self._search else [])
+        self.notes.append(f"to embed it: {embedding(self.job)}")
+        return False
+
+    def close(self) -> None:
+        """Let go of the video."""
+        if self._film is not None:
+            self._film.close()
+            self._film.part.unlink(missing_ok=True)
+
+    def _page(self) -> str:
+        job, panorama = self.job, self.job.footage.panorama
+        mode = "turns" if self._turns else "looks" if panorama else "plays"
+        title = job.recipe.page.title or job.title
+        count = job.timeline.count
+        take: dict[str, Any] = {
+            "title": title,
+            "width": job.width,
+            "height": job.height,
+            "count": count,
+            "rate": float(job.timeline.rate.fps),
+            "start": self._start,
+            "plays": job.recipe.timing.plays,
+            "closes": job.footage.clock.span == "loop",
+            "sense": job.footage.sense,
+        }
+        if self._turns:
+            take["frames"] = self._frames
+        else:
+            assert self._film is not None
+            take["video"] = _uri(self._film.part.read_bytes(), "video/mp4")
+        if panorama:
+            take |= {"eyes": panorama.eyes, "degrees": 360 if panorama.covers == "sphere" else 180}
+        folder = files("vexel.output.page")
+        hint = {
+            "turns": "drag or use the arrow keys to turn it",
+            "looks": "drag or use the arrow keys to look around",
+            "plays": "space pauses, arrow keys step",
+        }[mode]
+        role = f'role="slider" aria-valuemin="0" aria-valuemax="{count - 1}" aria-valuenow="{self._start}"'
+        values = {
+            "title": html.escape(title),
+            "label": html.escape(f"{title}: {hint}"),
+            "mode": {"looks": "look"}.get(mode, mode),
+            "role": role if mode == "turns" else 'role="group"',
+            "ground": "transparent" if job.placement.alpha else job.recipe.ground,
+            "poster": f'<img src="{_uri(self._poster, "image/webp")}" alt="{html.escape(title)}">',
+            # No text in it can end the element that holds it.
+            "take": json.dumps(take).replace("<", "\\u003c"),
+            "script": (folder / f"{mode}.js").read_text("utf-8"),
+        }
+        return Template((folder / "page.html").read_text("utf-8")).substitute(values)
+
+
+def embedding(job: Job) -> str:
+    """The line that shows a page within another."""
+    title = html.escape(job.recipe.page.title or job.title, quote=True)
+    style = f"border:0;width:100%;aspect-ratio:{job.width}/{job.height}"
+    return f'<iframe src="{html.escape(job.file.name, quote=True)}" title="{title}" style="{style}"></iframe>'
+
+
+def _film_of(job: Job) -> Job:
+    """The video within the page."""
+    document = job.recipe.model_dump(exclude_defaults=True) | {"container": "mp4", "codec": "h264"}
+    document.pop("page", None)
+    if most := job.recipe.quality.most_bytes:
+        # What is left for the video once the poster and the page's own text are in.
+        document["quality"] = {"at_most": f"{max(round((most - 60_000) / _OF_BASE64), 10_000)}"}
+    else:
+        document.setdefault("quality", {"level": 20})
+    return replace(job, recipe=Recipe.model_validate(document))
+
+
+def _webp(pixels: Pixels, level: float) -> bytes:
+    return bytes(cv2.imencode(".webp", pixels, [cv2.IMWRITE_WEBP_QUALITY, max(round(level), 1)])[1])
+
+
+def _uri(data: bytes, kind: str) -> str:
+    return f"data:{kind};base64,{base64.b64encode(data).decode()}"

@@ -1,0 +1,112 @@
+"""Video files: MP4, MOV, WebM and Matroska."""
+
+import os
+from pathlib import Path
+from typing import Any
+
+import av
+from av.video.reformatter import ColorRange
+
+from vexel.core.recipes.form import FORMS
+from vexel.output.job import Job
+from vexel.output.pictures import Pixels, bled
+from vexel.output.proving.spherical import mark_as_panorama
+from vexel.output.writers.codecs import CODECS, Knob, key_distance
+from vexel.output.writers.search import SizeSearch
+from vexel.output.writers.sound import SoundTrack
+from vexel.output.writers.writer import Writer
+from vexel.output.yuv import FrameConverter, PixelForm
+
+# AV1's encoder else prints its settings into whatever it is called from.
+os.environ.setdefault("SVT_LOG", "1")
+BT709, BT601, SRGB = 1, 6, 13
+"""Codes of ITU-T H.273."""
+MUXERS = {"mp4": "mp4", "mov": "mov", "webm": "webm", "mkv": "matroska"}
+
+
+class VideoWriter(Writer):
+    """Encodes pictures; once, or as often as a size needs."""
+
+    def __init__(self, job: Job, part: Path) -> None:
+        super().__init__(job, part)
+        recipe = job.recipe
+        self._codec = CODECS[recipe.codec]
+        colour = recipe.colour
+        self._form = PixelForm(job.pixels, colour.matrix, colour.range == "full", colour.transfer)
+        self._convert = FrameConverter(self._form)
+        self._search = SizeSearch.of(job, self._codec) if recipe.quality.most_bytes else None
+        self._container: Any = None
+        self.transparent = job.loses_alpha
+        if job.pixels and ("420" in job.pixels or "422" in job.pixels):
+            self.notes.append(f"colours are {'4:2:0' if '420' in job.pixels else '4:2:2'}, sited to the left")
+
+    def prepare(self, pixels: Pixels) -> av.VideoFrame:
+        """A frame of the file's pixel format."""
+        lossless = FORMS[self.job.recipe.form.name].quality is None and not self._form.is_yuv
+        return self._convert(bled(pixels) if self.job.placement.alpha and not lossless else pixels)
+
+    def add(self, prepared: av.VideoFrame, number: int) -> None:
+        """Encode the next frame."""
+        if self._container is None:
+            self._open()
+        prepared.pts, prepared.time_base = number, 1 / self.job.timeline.rate.fps
+        prepared.pict_type = 0
+        self._container.mux(self._stream.encode(prepared))
+
+    def end(self) -> bool:
+        """Finish the file; another round where its size is not yet that wanted."""
+        self._container.mux(self._stream.encode())
+        if self._sound:
+            self._sound.write(self._container)
+        self._container.close()
+        self._container = None
+        if self._search and self._search.another(self.part.stat().st_size):
+            return True
+        if self._search:
+            self.notes.extend(self._search.notes)
+        if self.job.footage.panorama and self.job.recipe.container in ("mp4", "mov"):
+            mark_as_panorama(self.part, self.job.footage.panorama)
+        return False
+
+    def close(self) -> None:
+        """Close what is open."""
+        if self._container is not None:
+            self._container.close()
+            self._container = None
+
+    def _open(self) -> None:
+        job, recipe = self.job, self.job.recipe
+        # The index at the front, so that a browser plays before all has arrived.
+        front = {"movflags": "+faststart"} if recipe.container in ("mp4", "mov") else {}
+        self._container = av.open(str(self.part), "w", format=MUXERS[recipe.container], options=front)
+        self._stream = stream = self._container.add_stream(self._codec.encoder, rate=job.timeline.rate.fps)
+        stream.width, stream.height, stream.pix_fmt = job.width, job.height, job.pixels
+        knob = self._search.knob if self._search else self._given()
+        options = dict(self._codec.settings(job, knob))
+        context = stream.codec_context
+        if bits := int(options.pop("b", "0")):
+            context.bit_rate = bits
+        stream.options = options
+        if distance := key_distance(job):
+            context.gop_size = distance
+        # Frames in parallel, as the encoder itself would choose. PyAV would encode by slices, at 0.70 of the speed of
+        # ffmpeg's command line; by frames, with pictures converted in the reading threads, it is as fast.
+        context.thread_type, context.thread_count = "FRAME" if self._codec.frame_threads else "AUTO", 0
+        if self._codec.tag and recipe.container in ("mp4", "mov"):
+            context.codec_tag = self._codec.tag
+        self._tag(context)
+        if job.placement.alpha and recipe.container == "webm":
+            stream.metadata["alpha_mode"] = "1"
+        self._sound = SoundTrack.of(job, self._container) if recipe.sound.file else None
+
+    def _given(self) -> Knob:
+        quality = self.job.recipe.quality
+        return Knob(quality.level, round(quality.kilobits * 1000) if quality.kilobits else None)
+
+    def _tag(self, context: Any) -> None:
+        colour = self.job.recipe.colour
+        context.color_primaries = BT709
+        context.color_trc = SRGB if colour.transfer == "srgb" or not self._form.is_yuv else BT709
+        context.colorspace = (BT601 if colour.matrix == "bt601" else BT709) if self._form.is_yuv else 0
+        full = colour.range == "full" or not self._form.is_yuv
+        context.color_range = ColorRange.JPEG if full else ColorRange.MPEG

@@ -1,0 +1,99 @@
+"""Recipes of a project: ours, and the person's own as files that may be edited and shared."""
+
+from pathlib import Path
+
+from vexel.core.errors import Conflict, Missing, Mistake
+from vexel.core.recipes.recipe import Recipe, read_recipe
+from vexel.core.recipes.shipped import RECIPES
+from vexel.core.wording import nearest_name
+from vexel.store.disk.write import write_whole
+
+
+class RecipeShelf:
+    """The recipes that can be asked for.
+
+    Parameters
+    ----------
+    folder : Path
+        Where the person's own lie, one JSON file each.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def all(self) -> dict[str, Recipe]:
+        """Ours and then the person's own, by name; a file that is wrong is left out (see `troubles`)."""
+        return dict(RECIPES) | self.own()
+
+    def own(self) -> dict[str, Recipe]:
+        """The person's own, by name."""
+        found = {}
+        for file in self._files():
+            try:
+                recipe = self._read(file)
+            except Mistake:
+                continue
+            found[recipe.name] = recipe
+        return found
+
+    def troubles(self) -> list[str]:
+        """What is wrong with files that are no recipe, a sentence each."""
+        sentences = []
+        for file in self._files():
+            try:
+                self._read(file)
+            except Mistake as error:
+                sentences.append(str(error))
+        return sentences
+
+    def named(self, name: str) -> Recipe:
+        """The recipe of this name.
+
+        Raises
+        ------
+        Missing
+            Naming the nearest known one.
+        """
+        known = self.all()
+        if name not in known:
+            raise Missing(f"there is no recipe {name!r}; {nearest_name(name, known)}")
+        return known[name]
+
+    def save(self, recipe: Recipe) -> None:
+        """Keep a recipe of the person's own.
+
+        Raises
+        ------
+        Conflict
+            When the name is one of ours.
+        """
+        if recipe.name in RECIPES:
+            raise Conflict(f"{recipe.name} is one of Vexel's own recipes: give yours another name")
+        self.folder.mkdir(parents=True, exist_ok=True)
+        text = recipe.model_dump_json(exclude_defaults=True, indent=2)
+        write_whole(self.folder / f"{recipe.name}.json", f"{text}\n".encode())
+
+    def remove(self, name: str) -> None:
+        """Delete a recipe of the person's own.
+
+        Raises
+        ------
+        Missing
+        """
+        if name not in self.own():
+            raise Missing(f"there is no recipe {name!r} of your own")
+        (self.folder / f"{name}.json").unlink()
+
+    def _files(self) -> list[Path]:
+        return sorted(self.folder.glob("[!.]*.json")) if self.folder.is_dir() else []
+
+    def _read(self, file: Path) -> Recipe:
+        try:
+            recipe = read_recipe(file.read_text("utf-8"), file.name)
+        except (OSError, UnicodeDecodeError) as error:
+            raise Mistake(f"{file.name} cannot be read: {getattr(error, 'strerror', '') or error}") from None
+        if recipe.name != file.stem:
+            raise Mistake(f"{file.name} holds the recipe {recipe.name}: name the file {recipe.name}.json")
+        if recipe.name in RECIPES:
+            raise Mistake(f"{file.name} has the name of one of Vexel's own recipes: give it another")
+        return recipe

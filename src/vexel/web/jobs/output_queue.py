@@ -1,0 +1,330 @@
+"""Files in the background of the server, a batch at a time: their frames are read once for all."""
+
+import json
+import logging
+import queue
+import threading
+import time
+from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
+from dataclasses import replace
+from pathlib import Path
+
+from vexel.core.document.shot import Shot, read_shot
+from vexel.core.errors import Failure, Mistake, Stopped, VexelError
+from vexel.core.recipes.file_names import file_name
+from vexel.core.recipes.recipe import Recipe, read_recipe
+from vexel.core.recipes.shipped import RECIPES
+from vexel.core.wording import counted, slug
+from vexel.output.compile import compile_batch
+from vexel.output.footage import DamagedFrame, Footage, footage_of_frames
+from vexel.output.proving.receipt import Receipt
+from vexel.output.sequence import lay_frames
+from vexel.store.disk.disk_errors import disk_trouble
+from vexel.store.disk.finished import finished
+from vexel.store.frame_states import READY, UNDER_WAY
+from vexel.store.project import Project
+from vexel.store.tables import OutputRow
+from vexel.web.events import Events
+from vexel.web.schemas.news import OutputChanged, RunChanged
+
+FILES_KEPT = (*UNDER_WAY, "done")
+"""States of a file that is there, or will be."""
+log = logging.getLogger("vexel")
+
+
+class OutputQueue:
+    """Takes orders for files, and carries them out in order."""
+
+    def __init__(self, project: Project, events: Events) -> None:
+        self._project = project
+        self._events = events
+        self._closing = False
+        self._called_off: set[int] = set()
+        self._linked: set[int] = set()
+        self.steps: dict[int, tuple[int, int, float]] = {}
+        self._orders: queue.Queue[tuple[int, ...] | None] = queue.Queue()
+        threading.Thread(target=self._serve, daemon=True).start()
+
+    def compile(self, run_id: int, recipe: str, camera_pass: int = 0, folder: str = "", links: bool = False) -> int:
+        """Order a file of one camera pass of a run's take, or its frames in a folder; the file's id.
+
+        Parameters
+        ----------
+        folder : str
+            Where the recipe makes a folder: an absolute path; empty is one among the project's outputs.
+        links : bool
+            Hard links in that folder in place of copies.
+        """
+        made = self._project.recipes.named(recipe)
+        row = self._project.ledger.run(run_id)
+        shot = read_shot(row.document)
+        _check_pass(shot, run_id, camera_pass)
+        of = "" if len(shot.camera_passes) == 1 or made.is_folder else ".".join(["", *shot.camera_passes[camera_pass]])
+        name = f"{slug(shot.title)}.run{run_id}{'.rough' if row.rough else ''}{of}{_kind(made)}{made.suffix}"
+        if made.is_folder and folder:
+            name = own_folder(folder)
+        output_id = self._add(run_id, made, name, camera_pass)
+        self._linked.update([output_id] if links else [])
+        self._put([output_id], run_id)
+        return output_id
+
+    def dispatch(
+        self, run_id: int, camera_passes: Sequence[int], recipes: Sequence[Recipe], folder: str, names: str
+    ) -> list[int]:
+        """Order files of several camera passes by several recipes, under names that no file has; their ids.
+
+        Parameters
+        ----------
+        folder : str
+            An absolute path; empty is the project's outputs.
+        names : str
+            Pattern of the names below the folder; empty for each recipe's own.
+        """
+        if not recipes or not camera_passes:
+            raise Mistake("choose at least one recipe and one camera pass")
+        row = self._project.ledger.run(run_id)
+        shot = read_shot(row.document)
+        place = Path(own_folder(folder)) if folder else self._project.files
+        several = len(shot.camera_passes) > 1
+        ids: list[int] = []
+        taken: set[str] = set()
+        for camera_pass in camera_passes:
+            _check_pass(shot, run_id, camera_pass)
+            of = shot.camera_passes[camera_pass] if several else None
+            batch = []
+            for recipe in recipes:
+                values = {
+                    "title": shot.title,
+                    "camera": of.camera if of else "",
+                    "pass": of.render_pass if of else "",
+                    "recipe": recipe.name,
+                }
+                name = file_name(
+                    names or recipe.names, values, recipe.suffix, lambda n: n in taken or (place / n).exists()
+                )
+                taken.add(name)
+                file = str(place / name) if folder else name
+                batch.append(self._add(run_id, recipe, file, camera_pass, ids[0] if ids else 0))
+                ids.append(batch[-1])
+            self._put(batch, run_id)
+        return ids
+
+    def named_frames(self, run_id: int, deep: bool = False) -> list[tuple[str, Path]]:
+        """The finished frames of a run, all cameras and passes, under the names that their shot gives them.
+
+        Raises
+        ------
+        Mistake
+            When none is finished.
+        Failure
+            When some are no longer what was made; `deep` looks at every byte.
+        """
+        ledger = self._project.ledger
+        shot = read_shot(ledger.run(run_id).document)
+        rows, suffix = ledger.rows(run_id, READY), shot.picture.suffix
+        if not rows:
+            raise Mistake(f"run {run_id} has no finished frame yet: capture it first")
+        keys = list(dict.fromkeys(row.key for row in rows))
+        there = ledger.frames.there(keys, suffix, deep=deep)
+        if gone := [key for key in keys if key not in there]:
+            ledger.frames.set_aside(gone, suffix)
+            raise Failure(
+                f"{counted(len(gone), 'frame is', 'frames are')} damaged or missing in run {run_id}: "
+                "resume it to make them again"
+            )
+        return [(shot.file_name(row.number), ledger.frames.path(row.key, suffix)) for row in rows]
+
+    def footage(self, run_id: int, camera_pass: int, *, hold: bool = False) -> Footage:
+        """The finished frames of one camera pass of a run."""
+        shot = read_shot(self._project.ledger.run(run_id).document)
+        numbers: dict[int, int] = {}
+        keys = {}
+        for row in self._project.ledger.rows(run_id, READY):
+            index = shot.picture_index(row.number)
+            if index.camera_pass == camera_pass:
+                keys[index.frame], numbers[index.frame] = row.key, row.number
+        frames, suffix = self._project.ledger.frames, shot.picture.suffix
+        ready = {frame: frames.path(key, suffix) for frame, key in keys.items()}
+        known = {frames.path(key, suffix): file for key, file in frames.known(sorted(set(keys.values()))).items()}
+        footage = footage_of_frames(ready, shot.clock.exact, "this take", hold=hold).of_shot(shot, camera_pass)
+        of_key = {frames.path(key, suffix): key for key in keys.values()}
+        return replace(
+            footage,
+            known=known,
+            set_aside=lambda file: frames.set_aside([of_key[file]], suffix),
+            names=_names(shot, numbers, len(footage.files)),
+        )
+
+    def own_files(self, run_id: int) -> list[Path]:
+        """Files that were made of a run in the project; a folder of a person's own is theirs."""
+        places = [self._project.files / file.file for file in self._project.outputs.of(run_id)]
+        inside = [place for place in places if self._project.files in place.parents]
+        return [file for place in inside for file in (place.iterdir() if place.is_dir() else [place]) if file.is_file()]
+
+    def remove_files(self, run_id: int) -> None:
+        """Delete the files that were made of a run in the project.
+
+        Raises
+        ------
+        Mistake
+            While one is made.
+        """
+        if any(file.state in UNDER_WAY for file in self._project.outputs.of(run_id)):
+            raise Mistake(f"a file of run {run_id} is being made: stop it first")
+        for place in self.own_files(run_id):
+            place.unlink(missing_ok=True)
+            if place.parent != self._project.files:
+                with suppress(OSError):
+                    place.parent.rmdir()
+
+    def order_what_is_due(self, run_id: int, makes: str) -> None:
+        """Order what a run was to end in, unless it is there from an earlier sitting."""
+        shot = read_shot(self._project.ledger.run(run_id).document)
+        camera_passes = 1 if RECIPES[makes].is_folder else len(shot.camera_passes)
+        there = {
+            (file.recipe, file.camera_pass) for file in self._project.outputs.of(run_id) if file.state in FILES_KEPT
+        }
+        for camera_pass in range(camera_passes):
+            if (makes, camera_pass) not in there:
+                self.compile(run_id, makes, camera_pass)
+
+    def stop(self, output_id: int) -> None:
+        """Stop a file that waits or is made."""
+        if self._project.outputs.get(output_id).state in UNDER_WAY:
+            self._called_off.add(output_id)
+
+    def close(self) -> None:
+        """End all work."""
+        self._closing = True
+        self._orders.put(None)
+
+    def recipe_of(self, row: OutputRow) -> Recipe:
+        """The recipe of a file, as it was when it was ordered."""
+        return read_recipe(row.document) if row.document else RECIPES[row.recipe]
+
+    def _add(self, run_id: int, recipe: Recipe, file: str, camera_pass: int, batch: int = 0) -> int:
+        document = recipe.model_dump_json(exclude_defaults=True)
+        return self._project.outputs.add(run_id, recipe.name, file, camera_pass, document, batch)
+
+    def _put(self, ids: Sequence[int], run_id: int) -> None:
+        self._orders.put(tuple(ids))
+        for output_id in ids:
+            self._events.send(OutputChanged(id=output_id, run=run_id))
+
+    def _serve(self) -> None:
+        while (order := self._orders.get()) is not None:
+            try:
+                self._carry_out(order)
+            except Exception:
+                log.exception("files %s could not be made", order)
+
+    def _stopped(self, output_id: int) -> bool:
+        return self._closing or output_id in self._called_off
+
+    def _carry_out(self, order: tuple[int, ...]) -> None:
+        rows = [self._project.outputs.get(output_id) for output_id in order]
+        begun = time.monotonic()
+        for row in rows:
+            self._project.outputs.set(row.id, state="running")
+        try:
+            made = self._made(rows, lambda row, done, of: self._tell(row, done, of, begun))
+        except Exception as error:
+            made = {row.id: error for row in rows}
+        for row in rows:
+            self._keep(row, made[row.id])
+
+    def _keep(self, row: OutputRow, made: "Receipt | Exception") -> None:
+        """Write down how a file ended."""
+        if isinstance(made, Receipt):
+            place = self._project.files / row.file
+            known = vars(finished(place)) if place.is_file() else {}
+            values = {"state": "done", "receipt": json.dumps(made.document()), "message": "", **known}
+        elif isinstance(made, DamagedFrame):
+            self._events.send(RunChanged(id=row.run_id))
+            values = {"state": "failed", "message": f"{made}. Resume run {row.run_id}, then compile again."}
+        elif isinstance(made, Stopped):
+            values = {"state": "stopped", "message": str(made)}
+        elif isinstance(made, VexelError):
+            values = {"state": "failed", "message": str(made)}
+        else:
+            log.error("file %s could not be compiled", row.id, exc_info=made)
+            trouble = disk_trouble(made, self._project.files)
+            said = trouble or f"Vexel itself broke down ({type(made).__name__}: {made})."
+            values = {"state": "failed", "message": said}
+        self.steps.pop(row.id, None)
+        self._project.outputs.set(row.id, **values)
+        self._events.send(OutputChanged(id=row.id, run=row.run_id))
+
+    def _tell(self, row: OutputRow, done: int, count: int, begun: float) -> None:
+        before = self.steps.get(row.id, (0, 0, 0.0))
+        self.steps[row.id] = (done, count, done / max(time.monotonic() - begun, 1e-6))
+        # Fifty pieces of news a file are enough for a bar, however many frames it has.
+        if done == count or done * 50 // count != before[0] * 50 // count:
+            self._events.send(OutputChanged(id=row.id, run=row.run_id))
+
+    def _made(
+        self, rows: Sequence[OutputRow], on_progress: Callable[[OutputRow, int, int], None]
+    ) -> Mapping[int, "Receipt | Exception"]:
+        """The files that were ordered, or the folder of frames."""
+        first, recipes = rows[0], [self.recipe_of(row) for row in rows]
+        if len(rows) == 1 and recipes[0].codec == "as-made" and recipes[0].is_folder and not first.batch:
+            return {first.id: self._laid(first, on_progress)}
+        hold = all(recipe.timing.missing == "hold" for recipe in recipes)
+        orders = [(recipe, self._project.files / row.file) for recipe, row in zip(recipes, rows, strict=True)]
+        made = compile_batch(
+            self.footage(first.run_id, first.camera_pass, hold=hold),
+            orders,
+            lambda order, done, of: on_progress(rows[order], done, of),
+            lambda order: self._stopped(rows[order].id),
+        )
+        none = Failure("no receipt was written: compile it again")
+        return {row.id: one.receipt or one.error or none for row, one in zip(rows, made, strict=True)}
+
+    def _laid(self, row: OutputRow, on_progress: Callable[[OutputRow, int, int], None]) -> Receipt:
+        """All frames of a run, of every camera and pass, in a folder, which may hold some of them already."""
+        frames, planned = self.named_frames(row.run_id, deep=True), self._project.ledger.run(row.run_id).count
+
+        def step(done: int) -> None:
+            if self._stopped(row.id):
+                raise Stopped(f"Stopped after {done:,} of {counted(len(frames), 'frame')}: order it again to go on.")
+            on_progress(row, done, len(frames))
+
+        place = self._project.files / row.file
+        return lay_frames(frames, place, row.recipe, planned, step, row.id in self._linked)
+
+
+def _check_pass(shot: Shot, run_id: int, camera_pass: int) -> None:
+    if not 0 <= camera_pass < len(shot.camera_passes):
+        raise Mistake(f"run {run_id} has camera passes 0 to {len(shot.camera_passes) - 1}, not {camera_pass}")
+
+
+def _names(shot: Shot, numbers: Mapping[int, int], count: int) -> tuple[str, ...]:
+    """Names of frames for people; a frame that stands in for another has a name of its own place."""
+    first = min(numbers)
+    step = len(shot.camera_passes)
+    return tuple(shot.file_name(numbers.get(first + n, numbers[first] + n * step)) for n in range(count))
+
+
+def _kind(recipe: Recipe) -> str:
+    """What tells files of one ending apart."""
+    usual = next((name for name, other in RECIPES.items() if other.suffix == recipe.suffix), "")
+    if recipe.size.long_side:
+        return f".{recipe.size.long_side}"
+    return "" if recipe.name == usual or recipe.is_folder else f".{recipe.name}"
+
+
+def own_folder(text: str) -> str:
+    """The folder that a person names for files.
+
+    Raises
+    ------
+    Mistake
+        When it is no absolute path, or a file.
+    """
+    folder = Path(text).expanduser()
+    if not folder.is_absolute():
+        raise Mistake(f"{text} is not an absolute path: begin it with / or ~")
+    if folder.exists() and not folder.is_dir():
+        raise Mistake(f"{folder} is a file: name a folder for the frames")
+    return str(folder)
