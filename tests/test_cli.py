@@ -148,7 +148,7 @@ class MakeTest(unittest.TestCase):
         self.assertIn("as planned", again.stdout)
         wrong = vexel("make", shot, "-o", folder / "film.txt")
         self.assertEqual(wrong.returncode, 2)
-        self.assertIn("name the output with .mp4 or .gif", wrong.stderr)
+        self.assertIn("name the output with one of .apng, .gif", wrong.stderr)
 
 
 class CaptureTest(unittest.TestCase):

@@ -23,9 +23,9 @@ def print_receipt(receipt: "Receipt") -> None:
     """A receipt, a check a line."""
     click.echo(f"{receipt.file}: {receipt.bytes:,} bytes")
     for check in receipt.checks:
-        rounded = "" if check.found == check.planned else f", {check.planned} rounded"
-        sign = f"as planned{rounded}" if check.holds else f"BUT PLANNED {check.planned}"
-        click.echo(f"  {check.what:9} {check.found:28} {sign}")
+        meant = "as planned" if check.found == check.planned else f"planned {check.planned}" if check.planned else ""
+        sign = meant if check.holds else f"BUT PLANNED {check.planned}"
+        click.echo(f"  {check.what:9} {check.found:28} {sign}".rstrip())
     for note in receipt.notes:
         click.echo(f"  note: {note}")
 

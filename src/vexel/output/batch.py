@@ -14,7 +14,6 @@ from typing import Any
 import av
 
 from vexel.core.errors import Failure, Mistake, Stopped, VexelError
-from vexel.output.footage import DamagedFrame
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels, mixed_with
 from vexel.output.writers.registry import WRITERS
@@ -91,9 +90,6 @@ def write_batch(
             _round(going, made, on_progress, stopped)
             for one in list(going):
                 _end(one, made, going)
-    except DamagedFrame as error:
-        jobs[0].footage.set_aside(error.file)
-        raise
     finally:
         for one in going:
             _drop(one)

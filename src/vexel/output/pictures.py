@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from vexel.core.errors import Failure
 from vexel.core.recipes.frame_size import Fitted
-from vexel.output.footage import Footage, read_picture
+from vexel.output.footage import DamagedFrame, Footage, read_picture
 
 Pixels = NDArray[Any]
 """BGR or BGRA, straight alpha, codes of 8 or 16 bits; shape (H, W, 3 or 4)."""
@@ -70,7 +70,11 @@ class Source:
 
 
 def _read(footage: Footage, file: Path, deep: bool) -> Pixels:
-    pixels = read_picture(file, footage.known.get(file), deep)
+    try:
+        pixels = read_picture(file, footage.known.get(file), deep)
+    except DamagedFrame as error:
+        footage.set_aside(error.file)
+        raise
     if footage.premultiplied and pixels.shape[2] == 4 and file.suffix.lower() == ".png":
         most = np.uint64(np.iinfo(pixels.dtype).max)
         cover = np.maximum(pixels[..., 3:], 1)

@@ -28,8 +28,8 @@ def read_bytes(text: str) -> int:
 
 
 def said_bytes(size: float) -> str:
-    """Bytes for people: ``8.00 MB``, ``750 kB``."""
-    for unit, factor, places in (("GB", 1000**3, 2), ("MB", 1000**2, 2), ("kB", 1000, 0)):
+    """Bytes for people: ``8.02 MB``, ``750 kB``."""
+    for unit, factor in (("GB", 1000**3), ("MB", 1000**2), ("kB", 1000)):
         if size >= factor:
-            return f"{size / factor:.{places}f} {unit}"
+            return f"{size / factor:.3g} {unit}" if size < 1000 * factor - factor / 2 else f"{size / factor:.0f} {unit}"
     return f"{size:.0f} bytes"

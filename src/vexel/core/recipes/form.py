@@ -127,8 +127,10 @@ FORMS = {
 """By container and codec."""
 
 
-def sides_step(pixels: str) -> tuple[int, int]:
-    """Of which numbers width and height are to be multiples: colour of half the resolution wants even sides."""
+def sides_step(form: Form, pixels: str) -> tuple[int, int]:
+    """Of which numbers sides are to be multiples: video with colour of half the resolution wants even ones."""
+    if form.kind != "video" and form.codec != "video":
+        return 1, 1
     if "420" in pixels:
         return 2, 2
     return (2, 1) if "422" in pixels else (1, 1)

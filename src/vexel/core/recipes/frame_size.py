@@ -78,7 +78,7 @@ def fitted(recipe: Recipe, width: int, height: int, *, alpha: bool = False) -> F
         scaled = max(_near(width * ratio), 1), max(_near(height * ratio), 1)
         # Bars are for a shape that was asked for; else the file has the frame's own.
         canvas = (box_w, box_h) if size.width and size.height else scaled
-    step = sides_step(recipe.pixels_for(alpha))
+    step = sides_step(recipe.form, recipe.pixels_for(alpha))
     made = _stepped(size.odd, step, (width, height), (part_w, part_h), scaled, canvas)
     if max(made.width, made.height) > recipe.form.most:
         raise Mistake(

@@ -328,7 +328,7 @@ class Recipe(RecipePart):
     @property
     def even_sides(self) -> bool:
         """Whether a side of its pictures must be even."""
-        return sides_step(self.pixels_for(alpha=False)) != (1, 1)
+        return sides_step(self.form, self.pixels_for(alpha=False)) != (1, 1)
 
 
 def read_recipe(text: str, source: str = "the recipe") -> Recipe:

@@ -34,7 +34,7 @@ class Tolerance:
     other: float
 
 
-CLOSELY, BY_PALETTE, LOOSELY = Tolerance(1.5, 6), Tolerance(16, 48), Tolerance(3, 12)
+CLOSELY, BY_PALETTE, LOOSELY = Tolerance(1.5, 6), Tolerance(24, 255), Tolerance(3, 12)
 _USUAL_LOSS = 1.2
 """Of the usual quality; what is coarser may differ more."""
 

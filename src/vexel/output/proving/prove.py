@@ -106,7 +106,7 @@ def _codec(job: Job, found: VideoFacts) -> list[Check]:
             )
         )
         if found.profile:
-            checks.append(Check("profile", "told", f"{found.profile} {found.level}".strip(), True))
+            checks.append(Check("profile", "", f"{found.profile} {found.level}".strip(), True))
         checks += _tags(job, found)
     if found.index_first is not None:
         checks.append(check("index", "at the front", "at the front" if found.index_first else "at the end"))
@@ -161,11 +161,11 @@ def _pictures(job: Job, found: VideoFacts) -> list[Check]:
         of = f"of {counted(len(values), 'picture')}"
         said = "no difference" if worst >= SAME else f"{worst:.1f} dB"
         checks.append(Check("PSNR", f"above {LEAST_PSNR:g} dB", f"{said} at least, {of}", worst >= LEAST_PSNR))
-        checks.append(Check("SSIM", "told", f"{alike:.4f} at least, {of}", True))
+        checks.append(Check("SSIM", "", f"{alike:.4f} at least, {of}", True))
     if alphas and job.recipe.form.alpha == "whole":
         off = max(alphas)
         within = 0 if exact or not job.pixels else 6
-        checks.append(Check("clear parts", f"within {within} of 255 on average", f"{off:.1f}", off <= within))
+        checks.append(Check("clear", f"within {within} of 255 on average", f"{off:.1f}", off <= within))
     return checks
 
 
@@ -178,7 +178,7 @@ def _same_files(job: Job) -> Check:
     else:
         with zipfile.ZipFile(job.file) as archive:
             same = sum(archive.read(names[n]) == files[n].read_bytes() for n in shown)
-    return Check("bytes of frames", f"{len(shown):,} the same", f"{same:,} the same", same == len(shown))
+    return Check("frames' bytes", f"{len(shown):,} the same", f"{same:,} the same", same == len(shown))
 
 
 def shown_picture(job: Job, number: int) -> Pixels:

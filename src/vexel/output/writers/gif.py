@@ -8,7 +8,9 @@ from typing import Any
 
 import av
 import cv2
+import numpy as np
 from av.filter import Graph
+from numpy.typing import NDArray
 
 from vexel.core.recipes.recipe import Palette
 from vexel.core.time.clock import Clock
@@ -19,6 +21,13 @@ from vexel.output.writers.writer import Writer
 
 HUNDREDTH = Fraction(1, 100)
 RGBA = av.VideoFormat("rgba")
+CELLS = 1 << 18
+"""Of four codes a side."""
+STATISTIC = 512
+"""Side of the picture that stands for all colours."""
+SEEN = 128
+"""Alpha from which a pixel is there."""
+Counted = tuple[NDArray[Any], NDArray[Any]]
 GIF_DITHER = {"none": "none", "ordered": "bayer:bayer_scale=3", "diffuse": "sierra2_4a"}
 
 
@@ -35,21 +44,23 @@ class GifWriter(Writer):
         self._delays = delays_of(job)
         self._palette = job.recipe.palette
         size = (job.width, job.height)
-        self._gathering = _Gathering(size, self._palette) if self._palette.of == "take" else None
+        self._gathering = _Gathering(self._palette) if self._palette.of == "take" else None
         self._painter: Any = None if self._gathering else _OwnPalettes(size, self._palette)
         self._container: Any = None
         if self._delays.note:
             self.notes.append(self._delays.note)
 
-    def prepare(self, pixels: Pixels) -> av.VideoFrame:
-        """A frame of R, G, B and alpha."""
+    def prepare(self, pixels: Pixels) -> Any:
+        """Its colours, counted, in the first round; then a frame of R, G, B and alpha."""
+        if self._gathering:
+            return _Gathering.counted(pixels)
         code = cv2.COLOR_BGR2RGBA if pixels.shape[2] == 3 else cv2.COLOR_BGRA2RGBA
         return av.VideoFrame.from_ndarray(cv2.cvtColor(pixels, code), format="rgba")
 
-    def add(self, prepared: av.VideoFrame, number: int) -> None:
+    def add(self, prepared: Any, number: int) -> None:
         """Count its colours in the first round, and write it in the second."""
         if self._gathering:
-            self._gathering.add(prepared, number)
+            self._gathering.add(prepared)
             return
         if self._container is None:
             self._open()
@@ -91,26 +102,57 @@ class GifWriter(Writer):
 
 
 class _Gathering:
-    """The colours, and transparency, that serve all pictures best."""
+    """The colours that serve all pictures best.
 
-    def __init__(self, size: tuple[int, int], palette: Palette) -> None:
-        self._graph = Graph()
-        self._put = _buffer(self._graph, size)
-        # Over all pictures: a palette for each would make areas that stand still flicker.
-        settings = f"stats_mode=full:reserve_transparent=1:max_colors={max(palette.colours, 4)}"
-        make = self._graph.add("palettegen", settings)
-        self._take = self._graph.add("buffersink")
-        self._put.link_to(make)
-        make.link_to(self._take)
-        self._graph.configure()
+    Colours are counted in cells of four codes a side, each with its mean, and one picture of those means is
+    what the palette is made of: over a million single colours FFmpeg's filter sorts for seconds.
+    """
 
-    def add(self, frame: av.VideoFrame, number: int) -> None:
-        frame.pts, frame.time_base = number, HUNDREDTH
-        self._put.push(frame)
+    def __init__(self, palette: Palette) -> None:
+        self._palette = palette
+        self._sums = np.zeros((CELLS, 4))
+
+    @staticmethod
+    def counted(pixels: Pixels) -> Counted:
+        """Cells of a picture with their number of pixels and the sums of red, green and blue."""
+        flat = pixels.reshape(-1, pixels.shape[2])
+        if flat.shape[1] == 4:
+            flat = flat[flat[:, 3] >= SEEN]
+        cell = (flat[:, 2].astype(np.int32) >> 2 << 12) | (flat[:, 1].astype(np.int32) >> 2 << 6) | (flat[:, 0] >> 2)
+        counts = np.bincount(cell, minlength=CELLS)
+        sums = [np.bincount(cell, weights=flat[:, channel], minlength=CELLS) for channel in (2, 1, 0)]
+        there = np.flatnonzero(counts)
+        return there, np.stack([counts, *sums], axis=1)[there]
+
+    def add(self, counted: Counted) -> None:
+        """Count a picture in."""
+        there, sums = counted
+        self._sums[there] += sums
 
     def palette(self) -> av.VideoFrame:
-        self._put.push(None)
-        return next(_pulled(self._take))
+        """A picture of 16 × 16 colours, the last one for what is clear."""
+        sums = self._sums[self._sums[:, 0] > 0]
+        if not len(sums):
+            sums = np.array([[1.0, 0, 0, 0]])
+        means = np.rint(sums[:, 1:] / sums[:, :1]).astype(np.uint8)
+        often = np.maximum(np.rint(sums[:, 0] / sums[:, 0].sum() * STATISTIC**2), 1).astype(int)
+        colours = np.repeat(means, often, axis=0)
+        rows = -(-len(colours) // STATISTIC)
+        picture = np.full((rows * STATISTIC, 4), 255, np.uint8)
+        picture[:, :3] = means[int(np.argmax(often))]
+        picture[: len(colours), :3] = colours
+        graph = Graph()
+        put = _buffer(graph, (STATISTIC, rows))
+        make = graph.add("palettegen", f"reserve_transparent=1:max_colors={max(self._palette.colours, 4)}")
+        take = graph.add("buffersink")
+        put.link_to(make)
+        make.link_to(take)
+        graph.configure()
+        frame = av.VideoFrame.from_ndarray(picture.reshape(rows, STATISTIC, 4), format="rgba")
+        frame.pts, frame.time_base = 0, HUNDREDTH
+        put.push(frame)
+        put.push(None)
+        return next(_pulled(take))
 
 
 class _Painter:

@@ -20,7 +20,7 @@ from vexel.output.writers.video import VideoWriter
 from vexel.output.writers.writer import Writer
 
 _POSTER_QUALITY = 80
-# A third is what base64 adds, and some kilobytes are the page itself.
+# A third is what base64 adds.
 _OF_BASE64 = 4 / 3
 
 
@@ -35,7 +35,7 @@ class PageWriter(Writer):
         self._search = SizeSearch.of(job, _LEVELS) if self._turns and job.recipe.quality.most_bytes else None
         self._film: VideoWriter | None = None
         if not self._turns:
-            self._film = VideoWriter(_film_of(job), part.with_name(f"{part.name}.film"))
+            self._film = VideoWriter(_film_of(job), part.with_name(f"{part.name}.film"), self._weighed)
         start = min(job.recipe.page.start, job.timeline.count - 1)
         self._start = start
 
@@ -63,9 +63,11 @@ class PageWriter(Writer):
 
     def end(self) -> bool:
         """Write the page; another round where its size is not yet that wanted."""
-        if self._film is not None and self._film.end():
-            return True
-        self.part.write_text(self._page(), encoding="utf-8")
+        if self._film is not None:
+            if self._film.end():
+                return True
+            self.notes.extend(self._film.notes)
+        self.part.write_text(self._page(self._film.part.read_bytes() if self._film else b""), encoding="utf-8")
         if self._film is not None:
             self._film.part.unlink()
         if self._search and self._search.another(self.part.stat().st_size):
@@ -75,13 +77,17 @@ class PageWriter(Writer):
         self.notes.append(f"to embed it: {embedding(self.job)}")
         return False
 
+    def _weighed(self, film: int) -> int:
+        """Bytes of the page with a video of a size in it."""
+        return len(self._page(b"").encode()) + round(film * _OF_BASE64)
+
     def close(self) -> None:
         """Let go of the video."""
         if self._film is not None:
             self._film.close()
             self._film.part.unlink(missing_ok=True)
 
-    def _page(self) -> str:
+    def _page(self, film: bytes) -> str:
         job, panorama = self.job, self.job.footage.panorama
         mode = "turns" if self._turns else "looks" if panorama else "plays"
         title = job.recipe.page.title or job.title
@@ -100,8 +106,7 @@ class PageWriter(Writer):
         if self._turns:
             take["frames"] = self._frames
         else:
-            assert self._film is not None
-            take["video"] = _uri(self._film.part.read_bytes(), "video/mp4")
+            take["video"] = _uri(film, "video/mp4")
         if panorama:
             take |= {"eyes": panorama.eyes, "degrees": 360 if panorama.covers == "sphere" else 180}
         folder = files("vexel.output.page")
@@ -136,11 +141,7 @@ def _film_of(job: Job) -> Job:
     """The video within the page."""
     document = job.recipe.model_dump(exclude_defaults=True) | {"container": "mp4", "codec": "h264"}
     document.pop("page", None)
-    if most := job.recipe.quality.most_bytes:
-        # What is left for the video once the poster and the page's own text are in.
-        document["quality"] = {"at_most": f"{max(round((most - 60_000) / _OF_BASE64), 10_000)}"}
-    else:
-        document.setdefault("quality", {"level": 20})
+    document.setdefault("quality", {"level": 20})
     return replace(job, recipe=Recipe.model_validate(document))
 
 

@@ -2,9 +2,11 @@
 
 import math
 from dataclasses import dataclass, field
-from fractions import Fraction
+from typing import Any
 
+from vexel.core.errors import Failure
 from vexel.core.recipes.byte_size import said_bytes
+from vexel.core.wording import counted
 from vexel.output.job import Job
 from vexel.output.writers.codecs import Codec, Knob
 
@@ -13,6 +15,28 @@ WITHIN = 0.97
 ROUNDS = 7
 _HALVED = 6.0
 """Steps of CRF that halve a file, about (common practice for H.264 and H.265)."""
+
+
+class TooLarge(Failure):
+    """No quality makes a file so small; `fits` says what would, as patches of the recipe with their labels."""
+
+    def __init__(self, job: Job, most: int, least: int) -> None:
+        share = most / least * 0.9
+        count, rate = len(job.timeline.picks), job.timeline.rate.fps
+        side = max(math.floor(max(job.width, job.height) * math.sqrt(share) / 2) * 2, 16)
+        frames = max(math.floor(count * share), 1)
+        slower = max(math.floor(rate * share), 1)
+        first = job.timeline.picks[0][0]
+        no_size = {"width": None, "height": None}
+        self.fits: list[tuple[str, dict[str, Any]]] = [
+            (f"at most {side} px long", {"size": no_size | {"long_side": side}}),
+            (f"the first {counted(frames, 'frame')}", {"timing": {"frames": f"{first}-{first + frames - 1}"}}),
+            (f"{slower} fps", {"timing": {"rate": str(slower)}}),
+        ]
+        super().__init__(
+            f"{job.file.name} has {said_bytes(least)} at its lowest quality, more than {said_bytes(most)}. "
+            f"What would about fit: {', or '.join(label for label, _ in self.fits)}"
+        )
 
 
 @dataclass
@@ -31,7 +55,7 @@ class SizeSearch:
     knob: Knob
     lowest: float
     highest: float
-    steps: Fraction | None = None
+    _job: Job
     tried: list[tuple[float, int]] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
 
@@ -41,12 +65,18 @@ class SizeSearch:
         most = job.recipe.quality.most_bytes or 0
         if not codec.by_bits and job.recipe.form.quality:
             scale = job.recipe.form.quality
-            return cls(most, Knob(level=scale.usual), scale.worst, scale.best)
+            return cls(most, Knob(level=scale.usual), scale.worst, scale.best, job)
         bits = 8 * most / float(job.timeline.seconds) * 0.98
-        return cls(most, Knob(bits=max(round(bits), 1000)), 500, 4e9)
+        return cls(most, Knob(bits=max(round(bits), 1000)), 500, 4e9, job)
 
     def another(self, size: int) -> bool:
-        """Take note of the size that came; whether another try is due, with `knob` set anew."""
+        """Take note of the size that came; whether another try is due, with `knob` set anew.
+
+        Raises
+        ------
+        TooLarge
+            When no quality makes it so small.
+        """
         value = self.knob.level if self.knob.level is not None else float(self.knob.bits or 0)
         self.tried.append((value, size))
         if self.most * WITHIN <= size <= self.most:
@@ -69,10 +99,16 @@ class SizeSearch:
         return self.highest
 
     def _settle(self, size: int) -> bool:
-        """End with the largest that fits: this one, or one that was tried before."""
+        """End with the largest that fits: this one, or one that was tried before.
+
+        Raises
+        ------
+        TooLarge
+            When none does.
+        """
         fitting = [(made, value) for value, made in self.tried if made <= self.most]
         if not fitting:
-            return False
+            raise TooLarge(self._job, self.most, min(made for _, made in self.tried))
         made, value = max(fitting)
         if size == made:
             share = size / self.most

@@ -1,6 +1,7 @@
 """Video files: MP4, MOV, WebM and Matroska."""
 
 import os
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -27,8 +28,10 @@ MUXERS = {"mp4": "mp4", "mov": "mov", "webm": "webm", "mkv": "matroska"}
 class VideoWriter(Writer):
     """Encodes pictures; once, or as often as a size needs."""
 
-    def __init__(self, job: Job, part: Path) -> None:
+    def __init__(self, job: Job, part: Path, weigh: Callable[[int], int] = lambda size: size) -> None:
+        """`weigh` tells what a size is held against: a page holds more than its video."""
         super().__init__(job, part)
+        self._weigh = weigh
         recipe = job.recipe
         self._codec = CODECS[recipe.codec]
         colour = recipe.colour
@@ -60,7 +63,7 @@ class VideoWriter(Writer):
             self._sound.write(self._container)
         self._container.close()
         self._container = None
-        if self._search and self._search.another(self.part.stat().st_size):
+        if self._search and self._search.another(self._weigh(self.part.stat().st_size)):
             return True
         if self._search:
             self.notes.extend(self._search.notes)
