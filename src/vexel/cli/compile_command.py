@@ -172,4 +172,7 @@ def _print_lines(footage: "Footage", orders: "list[tuple[Recipe, Path]]", window
 
     quote = command_line.windows if windows else command_line.posix
     for job in jobs_of(footage, orders):
-        click.echo(quote(command_line.command_of(job)))
+        words = command_line.command_of(job)
+        for note in command_line.notes_of(job):
+            click.echo(f"note: {note}", err=True)
+        click.echo(quote(words))

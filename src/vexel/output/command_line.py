@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from vexel.core.errors import Mistake
 from vexel.core.recipes.form import depth_of
+from vexel.core.recipes.recipe import Recipe
 from vexel.core.time.rate import Rate
 from vexel.output.job import Job
 from vexel.output.writers.codecs import CODECS, Knob, key_distance
@@ -118,31 +119,68 @@ def _filters(job: Job) -> list[str]:
         colour = "black@0" if placement.alpha else placement.ground.replace("#", "0x")
         chain.append(f"pad={job.width}:{job.height}:{fitted.at[0]}:{fitted.at[1]}:color={colour}")
     if job.timeline.rate.fps != job.footage.clock.rate.fps:
-        chain.append(f"fps={_rate(job.timeline.rate)}:round=near")
+        chain += _retimed(job)
     if job.timeline.repeats > 1:
         once = len(job.timeline.picks)
         chain.append(f"loop=loop={job.timeline.repeats - 1}:size={once}:start=0")
     if recipe.codec == "gif":
         return ["-filter_complex", _gif_filters(job, chain)]
-    if job.pixels.startswith("yuv"):
+    tagged: list[str] = []
+    pixels = "bgra" if recipe.container == "webp" else job.pixels
+    if pixels.startswith("yuv"):
         full = recipe.colour.range == "full"
         chain.append(
             f"scale={_EXACT}:in_range=pc:out_range={'pc' if full else 'tv'}:out_color_matrix={recipe.colour.matrix}"
             + _siting(job.pixels)
         )
+        # Some encoders take the tags of the file from its frames.
+        matrix = "smpte170m" if recipe.colour.matrix == "bt601" else "bt709"
+        tagged.append(f"setparams=color_primaries=bt709:color_trc={_transfer(recipe)}:colorspace={matrix}")
     if job.loses_alpha:
         ground = placement.ground.replace("#", "0x")
         size = f"s={job.source.width}x{job.source.height}:r={_rate(job.footage.clock.rate)}"
         behind = f"color=c={ground}:{size},format=rgba[ground];[ground][0:v]overlay=shortest=1:format=rgb"
-        graph = ",".join([behind, *chain, f"format={job.pixels}"])
-        return ["-filter_complex", graph]
-    return ["-vf", ",".join([*chain, f"format={job.pixels}"])] if job.pixels else ["-vf", ",".join(chain)]
+        return ["-filter_complex", ",".join([behind, *chain, f"format={pixels}", *tagged])]
+    return ["-vf", ",".join([*chain, f"format={pixels}", *tagged])]
+
+
+def _retimed(job: Job) -> list[str]:
+    """Each picture shows the frame that is nearest to its instant, of two the earlier.
+
+    The filter shows the last frame whose time, rounded down to the file's pictures, has come; so
+    frames are late by as much as makes that the nearest.
+    """
+    old, new = job.footage.clock.rate.fps, job.timeline.rate.fps
+    late = (1 - new / old / 2) / new
+    ticks = old.numerator * new.numerator * 2 * late.denominator
+    fine = f"settb=1/{ticks}" if ticks < 2**31 else "settb=1/1000000000"
+    return [
+        fine,
+        f"setpts=PTS+({late.numerator}/{late.denominator})/TB",
+        f"fps={_rate(job.timeline.rate)}:round=down:start_time=0",
+    ]
 
 
 def _siting(pixels: str) -> str:
     if "420" in pixels:
         return ":out_h_chr_pos=0:out_v_chr_pos=128"
     return ":out_h_chr_pos=0" if "422" in pixels else ""
+
+
+def _transfer(recipe: Recipe) -> str:
+    return "iec61966-2-1" if recipe.colour.transfer == "srgb" else "bt709"
+
+
+def notes_of(job: Job) -> list[str]:
+    """How the file of that line differs from ours, a sentence each."""
+    notes = []
+    if job.placement.alpha and job.recipe.form.quality is not None and job.recipe.form.kind == "video":
+        notes.append("the line leaves colours under clear pixels as they are: edges may get a fringe that ours do not")
+    if not job.placement.fitted.is_whole:
+        notes.append("the line scales by FFmpeg's filter, whose pixels differ a little from ours")
+    if job.recipe.codec == "gif":
+        notes.append("the line makes its palette by FFmpeg's filter, whose colours differ a little from ours")
+    return notes
 
 
 def _gif_filters(job: Job, chain: list[str]) -> str:
@@ -172,8 +210,7 @@ def _codec(job: Job) -> list[str]:
         words += ["-tag:v", codec.tag]
     if job.pixels.startswith("yuv"):
         matrix = "smpte170m" if recipe.colour.matrix == "bt601" else "bt709"
-        transfer = "iec61966-2-1" if recipe.colour.transfer == "srgb" else "bt709"
-        words += ["-colorspace", matrix, "-color_primaries", "bt709", "-color_trc", transfer]
+        words += ["-colorspace", matrix, "-color_primaries", "bt709", "-color_trc", _transfer(recipe)]
         words += ["-color_range", "pc" if recipe.colour.range == "full" else "tv"]
     if depth_of(job.pixels) > 8 and recipe.codec == "ffv1":
         words += ["-pix_fmt", job.pixels]

@@ -91,8 +91,8 @@ def timeline_of(recipe: Recipe, count: int, rate: Rate, repeats: int = 1, loops:
     places = [n * ratio for n in range(pictures)]
     if timing.between == "blend":
         return _blended(places, chosen, new, repeats, loops and len(chosen) == count)
-    # A frame is an instant: each picture shows the one that is nearest to its own.
-    shown = [min((place + Fraction(1, 2)).__floor__(), len(chosen) - 1) for place in places]
+    # A frame is an instant: each picture shows the one that is nearest to its own, of two the earlier.
+    shown = [min((place - Fraction(1, 2)).__ceil__(), len(chosen) - 1) for place in places]
     doubled = sum(a == b for a, b in pairwise(shown))
     dropped = len(chosen) - len(set(shown))
     if timing.between == "refuse" and (doubled or dropped):
