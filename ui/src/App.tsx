@@ -7,6 +7,9 @@ import { ShotList } from "./places/shots/ShotList";
 
 // The list of shots is there first; each place comes when it is opened.
 const Bench = lazy(async () => ({ default: (await import("./places/bench/Bench")).Bench }));
+const DispatchPlace = lazy(async () => ({
+  default: (await import("./places/dispatch/DispatchPlace")).DispatchPlace,
+}));
 const GuidePlace = lazy(async () => ({ default: (await import("./places/guides/GuidePlace")).GuidePlace }));
 const Player = lazy(async () => ({ default: (await import("./places/player/Player")).Player }));
 const RunList = lazy(async () => ({ default: (await import("./places/runs/RunList")).RunList }));
@@ -25,6 +28,7 @@ export function App() {
             <Route path="/shots/:shotId" element={<Bench />} />
             <Route path="/runs" element={<RunList />} />
             <Route path="/runs/:runId" element={<RunPlace />} />
+            <Route path="/dispatch" element={<DispatchPlace />} />
             <Route path="/files/:outputId" element={<Player />} />
             <Route path="/guides/:name?" element={<GuidePlace />} />
             <Route path="*" element={<Navigate to="/" replace />} />

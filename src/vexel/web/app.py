@@ -18,6 +18,7 @@ from vexel.web.routes import (
     cameras,
     code,
     consent,
+    dispatch,
     event_stream,
     frame_intake,
     frames,
@@ -47,6 +48,7 @@ PARTS = (
     proofs,
     runs,
     frames,
+    dispatch,
     outputs,
 )
 BLUEPRINTS = tuple(part.blueprint for part in PARTS)

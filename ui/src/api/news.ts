@@ -53,7 +53,7 @@ export function useNews() {
           stale(["run", news.id], ["frames", news.id], ["runs"], ["shots"], ["left"], ["cost"]);
           break;
         case "output":
-          stale(["output", news.id], ["run", news.run], ["runs"], ["shots"]);
+          stale(["output", news.id], ["outputs"], ["run", news.run], ["runs"], ["shots"]);
           break;
         case "shot":
           stale(["shot", news.id], ["shots"], ["consent"]);

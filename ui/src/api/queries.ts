@@ -161,3 +161,8 @@ export const stripQuery = (shot: Shot, query: Stretch) =>
       ),
     placeholderData: keepPreviousData,
   });
+
+export const outputsQuery = queryOptions({
+  queryKey: ["outputs"],
+  queryFn: () => body(client.GET("/api/outputs")),
+});

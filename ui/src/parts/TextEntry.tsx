@@ -6,16 +6,18 @@ interface Props {
   onCommit: (value: string) => void;
   className?: string;
   width?: string;
+  /** What an empty field means; without it nothing is not taken. */
+  placeholder?: string;
 }
 
 /** Typed text: taken on Enter or when left, Escape brings the old one back. */
-export function TextEntry({ label, value, onCommit, className = "entry", width }: Props) {
+export function TextEntry({ label, value, onCommit, className = "entry", width, placeholder }: Props) {
   const [draft, setDraft] = useState<string | null>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a value that changes elsewhere ends the draft
   useEffect(() => setDraft(null), [value]);
   const commit = () => {
     const typed = draft?.trim();
-    if (typed && typed !== value) onCommit(typed);
+    if (typed !== undefined && (typed || placeholder) && typed !== value) onCommit(typed);
     setDraft(null);
   };
   return (
@@ -23,6 +25,7 @@ export function TextEntry({ label, value, onCommit, className = "entry", width }
       className={className}
       style={{ width }}
       aria-label={label}
+      placeholder={placeholder}
       data-draft={draft !== null || undefined}
       value={draft ?? value}
       onChange={(event) => setDraft(event.target.value)}

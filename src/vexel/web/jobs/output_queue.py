@@ -60,7 +60,7 @@ class OutputQueue:
         row = self._project.ledger.run(run_id)
         shot = read_shot(row.document)
         _check_pass(shot, run_id, camera_pass)
-        of = "" if len(shot.camera_passes) == 1 or made.is_folder else ".".join(["", *shot.camera_passes[camera_pass]])
+        of = "" if len(shot.camera_passes) == 1 or _all_passes(made) else ".".join(["", *shot.camera_passes[camera_pass]])
         name = f"{slug(shot.title)}.run{run_id}{'.rough' if row.rough else ''}{of}{_kind(made)}{made.suffix}"
         if made.is_folder and folder:
             name = own_folder(folder)
@@ -181,7 +181,7 @@ class OutputQueue:
     def order_what_is_due(self, run_id: int, makes: str) -> None:
         """Order what a run was to end in, unless it is there from an earlier sitting."""
         shot = read_shot(self._project.ledger.run(run_id).document)
-        camera_passes = 1 if RECIPES[makes].is_folder else len(shot.camera_passes)
+        camera_passes = 1 if _all_passes(RECIPES[makes]) else len(shot.camera_passes)
         there = {
             (file.recipe, file.camera_pass) for file in self._project.outputs.of(run_id) if file.state in FILES_KEPT
         }
@@ -268,7 +268,7 @@ class OutputQueue:
     ) -> Mapping[int, "Receipt | Exception"]:
         """The files that were ordered, or the folder of frames."""
         first, recipes = rows[0], [self.recipe_of(row) for row in rows]
-        if len(rows) == 1 and recipes[0].codec == "as-made" and recipes[0].is_folder and not first.batch:
+        if len(rows) == 1 and _all_passes(recipes[0]) and not first.batch:
             return {first.id: self._laid(first, on_progress)}
         hold = all(recipe.timing.missing == "hold" for recipe in recipes)
         orders = [(recipe, self._project.files / row.file) for recipe, row in zip(recipes, rows, strict=True)]
@@ -292,6 +292,11 @@ class OutputQueue:
 
         place = self._project.files / row.file
         return lay_frames(frames, place, row.recipe, planned, step, row.id in self._linked)
+
+
+def _all_passes(recipe: Recipe) -> bool:
+    """Whether one folder takes the frames of all cameras and passes, as they were made."""
+    return recipe.is_folder and recipe.codec == "as-made"
 
 
 def _check_pass(shot: Shot, run_id: int, camera_pass: int) -> None:

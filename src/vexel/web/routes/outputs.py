@@ -10,7 +10,7 @@ from vexel.core.recipes.recipe import Recipe
 from vexel.store.outputs import trouble_of
 from vexel.store.tables import OutputRow
 from vexel.web.schemas.runs import CompileOrder, OutputBody, ReceiptBody
-from vexel.web.schemas.vocabulary import RecipeBodies, RecipeBody
+from vexel.web.schemas.vocabulary import RecipeBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
@@ -27,13 +27,6 @@ MIMETYPES = {
     ".zip": "application/zip",
     ".html": "text/html",
 }
-
-
-@blueprint.get("/recipes")
-@spec.validate(resp=answers(RecipeBodies))
-def list_recipes() -> RecipeBodies:
-    """All recipes."""
-    return RecipeBodies(recipes=[recipe_body(recipe) for recipe in services().project.recipes.all().values()])
 
 
 @blueprint.post("/runs/<int:run_id>/outputs")

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Clapperboard } from "lucide-react";
+import { Clapperboard, Send } from "lucide-react";
 import { useState } from "react";
+import { Link } from "react-router";
 import { body, client, type Run, type Schemas } from "../../api/client";
 import { recipesQuery, runQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
@@ -23,8 +24,10 @@ export function Compile({ run }: { run: Run }) {
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: runQuery(run.id).queryKey }),
   });
-  const recipes = data?.recipes.filter((recipe) => !recipe.folder) ?? [];
-  const folder = data?.recipes.find((recipe) => recipe.folder);
+  // The shot's own and the usual ones; all others are in Dispatch.
+  const usual = [run.recipe, "h264", "gif", "gif-640"];
+  const recipes = data?.recipes.filter((recipe) => !recipe.folder && usual.includes(recipe.name)) ?? [];
+  const folder = data?.recipes.find((recipe) => recipe.name === "frames");
   const whole = run.made + run.kept === run.count;
   return (
     <section className="rounded-box border rule bg-base-100 p-3" aria-label="Compile">
@@ -49,6 +52,9 @@ export function Compile({ run }: { run: Run }) {
             <Clapperboard size={15} aria-hidden /> {recipe.about}
           </button>
         ))}
+        <Link to={`/dispatch?run=${run.id}`} className="btn btn-sm justify-start font-normal">
+          <Send size={15} aria-hidden /> More: WebM, ProRes, WebP, a web page, several at once
+        </Link>
       </div>
       {folder && (
         <FramesOut

@@ -217,11 +217,13 @@ export function PictureSheet() {
           value={shot.document.recipe}
           onChange={(event) => edit({ recipe: event.target.value }, "what it is made into")}
         >
-          {recipes?.recipes.map((recipe) => (
-            <option key={recipe.name} value={recipe.name}>
-              {recipe.about}
-            </option>
-          ))}
+          {recipes?.recipes
+            .filter((recipe) => !recipe.own)
+            .map((recipe) => (
+              <option key={recipe.name} value={recipe.name}>
+                {recipe.about}
+              </option>
+            ))}
         </select>
       </Row>
       {looks && <LightRows shot={shot} edit={edit} />}

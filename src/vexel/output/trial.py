@@ -1,0 +1,132 @@
+"""A recipe tried on a stretch of a take: how large, how alike, and how it looks, before the whole is made."""
+
+import tempfile
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+
+from vexel.core.recipes.recipe import Quality, Recipe
+from vexel.core.recipes.retiming import timeline_of
+from vexel.core.time.clock import Clock
+from vexel.output.batch import write_batch
+from vexel.output.footage import Footage
+from vexel.output.job import Job, jobs_of
+from vexel.output.pictures import Pixels, over, to_bytes
+from vexel.output.proving.colours import rgb_of
+from vexel.output.proving.likeness import luma, psnr, ssim
+from vexel.output.proving.pictures_back import facts_of
+from vexel.output.proving.prove import bytes_of, shown_picture
+
+SAMPLE = 16
+"""Frames that are tried, one after another."""
+Png = bytes
+GREY = 119
+"""Code of mid grey, L* 50, on which clear pixels are shown."""
+
+
+@dataclass(frozen=True)
+class Trial:
+    """What a stretch came to.
+
+    Attributes
+    ----------
+    bytes : int
+        Expected of the whole file.
+    pictures : int
+        In the whole file.
+    seconds : Fraction
+    width, height : int
+    tried : int
+        Pictures that were made.
+    psnr, ssim : float
+        The least of them, of brightness.
+    notes : tuple of str
+    made, found : bytes
+        The frame that was asked for as the file is to show it, and as it does: PNG.
+    """
+
+    bytes: int
+    pictures: int
+    seconds: Fraction
+    width: int
+    height: int
+    tried: int
+    psnr: float
+    ssim: float
+    notes: tuple[str, ...]
+    made: Png
+    found: Png
+
+
+def try_recipe(footage: Footage, recipe: Recipe, frame: int) -> Trial:
+    """Make a stretch around a frame, read it back and compare.
+
+    A size to keep to is left out: what it comes to is known when the whole is made.
+
+    Raises
+    ------
+    Mistake, Failure
+        When the recipe cannot take these frames.
+    """
+    clock = footage.clock
+    whole = timeline_of(recipe, len(footage.files), clock.rate, clock.repeats, clock.span == "loop")
+    shown = sorted({position for position, _ in whole.picks})
+    centre = min(shown, key=lambda position: abs(position - frame))
+    begin = max(min(shown.index(centre) - SAMPLE // 2, len(shown) - SAMPLE), 0)
+    files = shown[begin : begin + SAMPLE]
+    part = replace(
+        footage,
+        files=tuple(footage.files[n] for n in files),
+        names=tuple(footage.file_names[n] for n in files),
+        clock=Clock(clock.rate, len(files), "ends"),
+        held=(),
+    )
+    timing = recipe.timing.model_copy(update={"frames": "", "repeats": 1})
+    plain = recipe.model_copy(update={"timing": timing, "quality": _unsized(recipe)})
+    with tempfile.TemporaryDirectory() as folder:
+        (job,) = jobs_of(part, [(plain, Path(folder) / f"trial{recipe.suffix}")])
+        (made,) = write_batch([job])
+        if made.error is not None:
+            raise made.error
+        facts = facts_of(job, range(job.timeline.count))
+        pairs = {n: (shown_picture(job, n), rgb_of(found)) for n, found in facts.pictures.items()}
+        values = [(luma(_on_grey(one)), luma(_on_grey(other))) for one, other in pairs.values()]
+        at = min(pairs, key=lambda n: abs(files[job.timeline.shows(n)[0]] - centre))
+        return Trial(
+            round(_whole_bytes(job, whole.count)),
+            whole.count if recipe.container != "still" else 1,
+            whole.seconds,
+            job.width,
+            job.height,
+            len(pairs),
+            min(psnr(one, other) for one, other in values),
+            min(ssim(one, other) for one, other in values),
+            tuple(made.notes),
+            _png(pairs[at][0]),
+            _png(pairs[at][1]),
+        )
+
+
+def _unsized(recipe: Recipe) -> Quality:
+    return Quality(effort=recipe.quality.effort) if recipe.quality.at_most else recipe.quality
+
+
+def _whole_bytes(job: Job, count: int) -> float:
+    """Bytes of all pictures, by those of some."""
+    if job.recipe.container == "still":
+        return bytes_of(job)
+    return bytes_of(job) / job.timeline.count * count
+
+
+def _on_grey(pixels: Pixels) -> Pixels:
+    unit = int(np.iinfo(pixels.dtype).max) // 255 * GREY
+    return over(pixels, (unit, unit, unit)) if pixels.shape[2] == 4 else pixels
+
+
+def _png(pixels: Any) -> bytes:
+    picture = to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
+    return bytes(cv2.imencode(".png", picture, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])

@@ -1,0 +1,150 @@
+"""Blueprint: what leaves the project, and the recipes that it leaves by."""
+
+import base64
+import json as json_text
+from dataclasses import replace
+from typing import Any
+
+from flask import Blueprint
+
+from vexel.core.document.shot import read_shot
+from vexel.core.errors import Mistake
+from vexel.core.recipes.recipe import Recipe, read_recipe
+from vexel.core.recipes.shipped import RECIPES
+from vexel.output import command_line
+from vexel.output.job import jobs_of
+from vexel.output.trial import try_recipe
+from vexel.store.tables import OutputRow
+from vexel.web.routes.outputs import output_body
+from vexel.web.schemas.dispatch import (
+    DispatchOrder,
+    FullRecipeBodies,
+    FullRecipeBody,
+    LineBody,
+    OutputBodies,
+    ScaleBody,
+    TrialBody,
+    TrialOrder,
+)
+from vexel.web.services import services
+from vexel.web.spec import answers, spec
+
+blueprint = Blueprint("dispatch", __name__, url_prefix="/api")
+
+
+@blueprint.get("/recipes")
+@spec.validate(resp=answers(FullRecipeBodies))
+def list_recipes() -> FullRecipeBodies:
+    """All recipes, ours first."""
+    shelf = services().project.recipes
+    return FullRecipeBodies(recipes=[full_body(recipe) for recipe in shelf.all().values()], troubles=shelf.troubles())
+
+
+@blueprint.put("/recipes/<name>")
+@spec.validate(resp=answers(FullRecipeBody))
+def save_recipe(name: str, json: Recipe) -> FullRecipeBody:
+    """Keep a recipe of the person's own."""
+    if json.name != name:
+        raise Mistake(f"the recipe is named {json.name}, but was sent as {name}")
+    services().project.recipes.save(json)
+    return full_body(json)
+
+
+@blueprint.delete("/recipes/<name>")
+@spec.validate(resp=answers(FullRecipeBodies))
+def remove_recipe(name: str) -> FullRecipeBodies:
+    """Delete a recipe of the person's own."""
+    shelf = services().project.recipes
+    shelf.remove(name)
+    return FullRecipeBodies(recipes=[full_body(recipe) for recipe in shelf.all().values()], troubles=shelf.troubles())
+
+
+@blueprint.get("/outputs")
+@spec.validate(resp=answers(OutputBodies))
+def list_outputs() -> OutputBodies:
+    """Files of all takes, newest first."""
+    return OutputBodies(outputs=_bodies(services().project.outputs.all()))
+
+
+@blueprint.post("/runs/<int:run_id>/dispatch")
+@spec.validate(resp=answers(OutputBodies))
+def dispatch(run_id: int, json: DispatchOrder) -> OutputBodies:
+    """Make files of a take by several recipes; frames are read once for all of a camera pass."""
+    recipes = [_recipe(document) for document in json.recipes]
+    ids = services().outputs.dispatch(run_id, json.camera_passes, recipes, json.folder, json.names)
+    return OutputBodies(outputs=_bodies([services().project.outputs.get(output_id) for output_id in ids]))
+
+
+@blueprint.post("/runs/<int:run_id>/trial")
+@spec.validate(resp=answers(TrialBody))
+def trial(run_id: int, json: TrialOrder) -> TrialBody:
+    """Try a recipe on a stretch of a take."""
+    recipe = _recipe(json.recipe)
+    hold = recipe.timing.missing == "hold"
+    came = try_recipe(services().outputs.footage(run_id, json.camera_pass, hold=hold), recipe, json.frame)
+    return TrialBody(
+        bytes=came.bytes,
+        pictures=came.pictures,
+        seconds=float(came.seconds),
+        width=came.width,
+        height=came.height,
+        tried=came.tried,
+        psnr=came.psnr,
+        ssim=came.ssim,
+        notes=list(came.notes),
+        made=_address(came.made),
+        found=_address(came.found),
+    )
+
+
+@blueprint.post("/runs/<int:run_id>/line")
+@spec.validate(resp=answers(LineBody))
+def line(run_id: int, json: TrialOrder) -> LineBody:
+    """The encoder's command line for a recipe, of the frames written out by the recipe `frames`."""
+    recipe = _recipe(json.recipe)
+    file = services().project.files / f"{recipe.name}{recipe.suffix}"
+    (job,) = jobs_of(services().outputs.footage(run_id, json.camera_pass), [(recipe, file)])
+    # Frames lie under their keys here; the line is for those that are written out.
+    footage = job.footage
+    named = tuple(file.parent / name for file, name in zip(footage.files, footage.names, strict=True))
+    job = replace(job, source=replace(job.source, footage=replace(footage, files=named)))
+    words = command_line.command_of(job)
+    folder = str(named[0].parent)
+    shown = [word.replace(folder, "FRAMES").replace(str(file), file.name) for word in words]
+    notes = ["FRAMES is the folder that the recipe `frames` writes", *command_line.notes_of(job)]
+    return LineBody(posix=command_line.posix(shown), windows=command_line.windows(shown), notes=notes)
+
+
+def full_body(recipe: Recipe) -> FullRecipeBody:
+    """A recipe for the interface."""
+    form = recipe.form
+    scale = form.quality
+    return FullRecipeBody(
+        name=recipe.name,
+        about=recipe.about,
+        loses=recipe.loses,
+        makes=recipe.makes,
+        suffix=recipe.suffix,
+        folder=recipe.is_folder,
+        own=recipe.name not in RECIPES,
+        scale=ScaleBody(**vars(scale)) if scale else None,
+        video=form.kind == "video",
+        alpha=recipe.keeps_alpha,
+        plays=form.plays,
+        pixels=[*form.pixels, *form.alpha_pixels],
+        document=recipe,
+    )
+
+
+def _recipe(document: dict[str, Any]) -> Recipe:
+    return read_recipe(json_text.dumps(document), str(document.get("name", "the recipe")))
+
+
+def _bodies(rows: list[OutputRow]) -> list[Any]:
+    runs = {run_id: services().project.ledger.run(run_id) for run_id in {row.run_id for row in rows}}
+    shots = {run_id: read_shot(run.document) for run_id, run in runs.items()}
+    return [output_body(row, shots[row.run_id], runs[row.run_id].shot_id) for row in rows]
+
+
+def _address(png: bytes) -> str:
+    return f"data:image/png;base64,{base64.b64encode(png).decode()}"

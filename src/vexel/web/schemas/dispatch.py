@@ -1,0 +1,89 @@
+"""Schemas of what leaves a project: recipes, orders, trials and lines."""
+
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+from vexel.core.recipes.recipe import Recipe
+from vexel.web.schemas.runs import OutputBody
+
+
+class ScaleBody(BaseModel):
+    """How a kind of file counts quality."""
+
+    best: float
+    worst: float
+    usual: float
+    whole: bool
+
+
+class FullRecipeBody(BaseModel):
+    """A recipe with all that the interface asks of it."""
+
+    name: str
+    about: str
+    loses: str
+    makes: str
+    suffix: str
+    folder: bool
+    own: bool = Field(description="one of the person's, which can be changed and deleted")
+    scale: ScaleBody | None = Field(description="null where nothing is lost")
+    video: bool
+    alpha: str
+    plays: bool
+    pixels: list[str]
+    document: Recipe
+
+
+class FullRecipeBodies(BaseModel):
+    """All recipes, and what is wrong with files that are none."""
+
+    recipes: list[FullRecipeBody]
+    troubles: list[str]
+
+
+class DispatchOrder(BaseModel):
+    """Which files are to be made of a take."""
+
+    recipes: list[dict[str, Any]] = Field(min_length=1, max_length=64, description="documents of recipes")
+    camera_passes: list[int] = Field(min_length=1, max_length=256)
+    folder: str = Field(default="", max_length=1000, description="an absolute path; empty is the project's outputs")
+    names: str = Field(default="", max_length=200, description="pattern of the names; empty for each recipe's own")
+
+
+class OutputBodies(BaseModel):
+    """Files, newest first."""
+
+    outputs: list[OutputBody]
+
+
+class TrialOrder(BaseModel):
+    """A recipe to be tried on a stretch of a take."""
+
+    recipe: dict[str, Any]
+    camera_pass: int = Field(default=0, ge=0)
+    frame: int = Field(default=0, ge=0)
+
+
+class TrialBody(BaseModel):
+    """What a stretch came to."""
+
+    bytes: int
+    pictures: int
+    seconds: float
+    width: int
+    height: int
+    tried: int
+    psnr: float
+    ssim: float
+    notes: list[str]
+    made: str = Field(description="the picture as it was to be, a data address")
+    found: str = Field(description="the picture as the file shows it")
+
+
+class LineBody(BaseModel):
+    """The encoder's command line that makes the same."""
+
+    posix: str
+    windows: str
+    notes: list[str]

@@ -1,0 +1,66 @@
+import { Send } from "lucide-react";
+import { Link } from "react-router";
+import { Complaint } from "../../parts/Complaint";
+import { RecipeRows } from "./RecipeRows";
+import { RecipeSheet } from "./RecipeSheet";
+import { SentFiles } from "./SentFiles";
+import { useDispatch } from "./useDispatch";
+import { WhatLeaves } from "./WhatLeaves";
+
+/** Dispatch: what leaves the project, a row a file, each proven. */
+export function DispatchPlace() {
+  const dispatch = useDispatch();
+  const { take, chosen, passes, order } = dispatch;
+  if (!take)
+    return (
+      <div className="mx-auto max-w-2xl p-8">
+        <h1 className="mb-2 text-2xl font-semibold">Dispatch</h1>
+        <p className="quiet">
+          Files are made of takes whose frames are all there.{" "}
+          <Link to="/" className="link link-primary">
+            Capture a shot
+          </Link>{" "}
+          first.
+        </p>
+      </div>
+    );
+  const files = chosen.length * passes.length;
+  const recipe = dispatch.recipes.find((one) => one.name === dispatch.open);
+  return (
+    <div className="flex h-full min-h-0">
+      <div className="min-w-0 flex-1 overflow-auto px-6 py-4">
+        <header className="mb-3 flex items-start gap-4">
+          <div className="min-w-0 flex-1">
+            <h1 className="text-2xl font-semibold">Dispatch</h1>
+            <WhatLeaves dispatch={dispatch} take={take} />
+          </div>
+          <button
+            type="button"
+            className="btn btn-primary"
+            disabled={files === 0 || order.isPending}
+            onClick={() => order.mutate()}
+            data-testid="dispatch"
+          >
+            <Send size={16} aria-hidden />
+            {files === 0 ? "Choose recipes below" : files === 1 ? "Make 1 file" : `Make ${files} files`}
+          </button>
+        </header>
+        <Complaint error={order.error} onClose={() => order.reset()} />
+        {dispatch.troubles.map((trouble) => (
+          <Complaint key={trouble} error={trouble} />
+        ))}
+        <RecipeRows dispatch={dispatch} />
+        <SentFiles />
+      </div>
+      {recipe && (
+        <RecipeSheet
+          key={`${recipe.name} ${take.id}`}
+          recipe={recipe}
+          take={take}
+          cameraPass={passes[0] ?? 0}
+          dispatch={dispatch}
+        />
+      )}
+    </div>
+  );
+}

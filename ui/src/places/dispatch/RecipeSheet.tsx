@@ -1,0 +1,138 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { body, client, type Run } from "../../api/client";
+import { recipesQuery } from "../../api/queries";
+import { CloseButton } from "../../parts/CloseButton";
+import { Complaint } from "../../parts/Complaint";
+import { CopyButton } from "../../parts/CopyButton";
+import { TextEntry } from "../../parts/TextEntry";
+import type { FullRecipe } from "./draft";
+import { RecipeSettings } from "./RecipeSettings";
+import { TrialView } from "./TrialView";
+import type { Dispatch } from "./useDispatch";
+
+interface Props {
+  recipe: FullRecipe;
+  take: Run;
+  cameraPass: number;
+  dispatch: Dispatch;
+}
+
+/** A recipe's settings, how the file will look and weigh, and the line that makes the same. */
+export function RecipeSheet({ recipe, take, cameraPass, dispatch }: Props) {
+  const document = dispatch.documentOf(recipe.name) ?? recipe.document;
+  const queries = useQueryClient();
+  const save = useMutation({
+    mutationFn: (name: string) =>
+      body(
+        client.PUT("/api/recipes/{name}", {
+          params: { path: { name } },
+          body: { ...document, name, about: document.about || recipe.about },
+        }),
+      ),
+    onSuccess: (made) => {
+      dispatch.change(recipe.name, null);
+      void queries.invalidateQueries({ queryKey: recipesQuery.queryKey });
+      dispatch.setOpen(made.name);
+    },
+  });
+  const remove = useMutation({
+    mutationFn: () => body(client.DELETE("/api/recipes/{name}", { params: { path: { name: recipe.name } } })),
+    onSuccess: () => {
+      dispatch.setOpen(null);
+      void queries.invalidateQueries({ queryKey: recipesQuery.queryKey });
+    },
+  });
+  const changed = dispatch.drafts[recipe.name] !== undefined;
+  return (
+    <aside
+      className="flex w-[420px] shrink-0 flex-col overflow-auto border-l rule bg-base-100"
+      aria-label={`Settings of ${recipe.name}`}
+      data-testid="recipe-sheet"
+    >
+      <header className="flex items-center gap-2 border-b rule px-4 py-2">
+        <h2 className="flex-1 truncate text-base font-semibold">{recipe.name}</h2>
+        {changed && (
+          <button type="button" className="btn btn-xs" onClick={() => dispatch.change(recipe.name, null)}>
+            Reset
+          </button>
+        )}
+        <CloseButton label="Close the settings" onClick={() => dispatch.setOpen(null)} />
+      </header>
+      <div className="flex flex-col gap-3 px-4 py-3">
+        <TrialView take={take} cameraPass={cameraPass} document={document} recipe={recipe} />
+        <RecipeSettings
+          recipe={recipe}
+          document={document}
+          onChange={(next) => dispatch.change(recipe.name, next)}
+        />
+        <section aria-label="Keep as your own recipe" className="flex items-center gap-2 text-small">
+          <span className="w-28 shrink-0">Save as</span>
+          <TextEntry
+            label="Name of your recipe"
+            value={recipe.own ? recipe.name : ""}
+            placeholder="my-recipe"
+            onCommit={(name) => name && save.mutate(name)}
+          />
+          {recipe.own && (
+            <button type="button" className="btn btn-xs" onClick={() => remove.mutate()}>
+              Delete
+            </button>
+          )}
+        </section>
+        <Complaint error={save.error ?? remove.error} />
+        <Line take={take} cameraPass={cameraPass} document={document} />
+      </div>
+    </aside>
+  );
+}
+
+/** The encoder's command line, to copy. */
+function Line({
+  take,
+  cameraPass,
+  document,
+}: Pick<Props, "take" | "cameraPass"> & { document: FullRecipe["document"] }) {
+  const [shell, setShell] = useState<"posix" | "windows">("posix");
+  const { data, error } = useQuery({
+    queryKey: ["line", take.id, cameraPass, document],
+    retry: false,
+    queryFn: () =>
+      body(
+        client.POST("/api/runs/{run_id}/line", {
+          params: { path: { run_id: take.id } },
+          body: { recipe: document as Record<string, unknown>, camera_pass: cameraPass, frame: 0 },
+        }),
+      ),
+  });
+  return (
+    <section aria-label="Command line" className="text-small">
+      <div className="mb-1 flex items-center gap-2">
+        <h3 className="flex-1 font-semibold">The same by a command</h3>
+        <select
+          className="select select-xs w-auto"
+          aria-label="Shell"
+          value={shell}
+          onChange={(event) => setShell(event.target.value as typeof shell)}
+        >
+          <option value="posix">POSIX shell</option>
+          <option value="windows">Windows</option>
+        </select>
+        {data && <CopyButton text={data[shell]} name="the command" />}
+      </div>
+      {data && (
+        <>
+          <code className="figures block max-h-24 overflow-auto break-all rounded-box bg-base-200 p-2 text-note">
+            {data[shell]}
+          </code>
+          {data.notes.map((note) => (
+            <p key={note} className="quiet mt-1 text-note">
+              {note}
+            </p>
+          ))}
+        </>
+      )}
+      {error && <p className="quiet text-note">{error.message}</p>}
+    </section>
+  );
+}

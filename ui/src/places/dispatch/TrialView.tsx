@@ -1,0 +1,110 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { body, client, type Run } from "../../api/client";
+import { Complaint } from "../../parts/Complaint";
+import { size } from "../../parts/words";
+import type { FullRecipe, RecipeDocument } from "./draft";
+
+interface Props {
+  take: Run;
+  cameraPass: number;
+  recipe: FullRecipe;
+  document: RecipeDocument;
+}
+
+/** The frame as it was captured beside the frame as the file shows it, with what the whole will weigh. */
+export function TrialView({ take, cameraPass, recipe, document }: Props) {
+  const frames = Math.max(Math.round(take.count / Math.max(take.camera_passes.length, 1)), 1);
+  const [frame, setFrame] = useState(Math.floor(frames / 2));
+  const [share, setShare] = useState(50);
+  const { data, error, isFetching } = useQuery({
+    queryKey: ["trial", take.id, cameraPass, frame, document],
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) =>
+      body(
+        client.POST("/api/runs/{run_id}/trial", {
+          params: { path: { run_id: take.id } },
+          body: { recipe: document as Record<string, unknown>, camera_pass: cameraPass, frame },
+          signal,
+        }),
+      ),
+  });
+  return (
+    <section aria-label="Trial" data-testid="trial">
+      <div
+        className="well relative overflow-hidden rounded-box"
+        style={{ aspectRatio: data ? `${data.width} / ${data.height}` : "16 / 9" }}
+      >
+        {data && (
+          <>
+            <img
+              src={data.made}
+              alt="The frame as captured"
+              className="well-checks absolute inset-0 size-full"
+            />
+            <img
+              src={data.found}
+              alt="The frame as the file shows it"
+              className="well-checks absolute inset-0 size-full"
+              style={{ clipPath: `inset(0 0 0 ${share}%)` }}
+            />
+            <span className="absolute inset-y-0 w-px bg-base-100" style={{ left: `${share}%` }} aria-hidden />
+            <span className="absolute left-1.5 top-1 rounded bg-black/60 px-1.5 text-note text-white">
+              frame
+            </span>
+            <span className="absolute right-1.5 top-1 rounded bg-black/60 px-1.5 text-note text-white">
+              file
+            </span>
+          </>
+        )}
+      </div>
+      <input
+        type="range"
+        className="range range-xs mt-1 w-full"
+        aria-label="Where the frame ends and the file begins"
+        min={0}
+        max={100}
+        value={share}
+        onChange={(event) => setShare(Number(event.target.value))}
+      />
+      <label className="flex items-center gap-2 text-note">
+        <span className="quiet">frame</span>
+        <input
+          type="range"
+          className="range range-xs flex-1"
+          aria-label="Frame of the trial"
+          min={0}
+          max={frames - 1}
+          defaultValue={frame}
+          onPointerUp={(event) => setFrame(Number(event.currentTarget.value))}
+          onKeyUp={(event) => setFrame(Number(event.currentTarget.value))}
+        />
+        <span className="figures w-10 text-right">{frame}</span>
+      </label>
+      {error ? (
+        <Complaint error={error} />
+      ) : (
+        <p className="figures mt-1 text-small" aria-busy={isFetching}>
+          {data ? (
+            <>
+              {document.quality?.at_most ? "without the limit about " : "about "}
+              <b>{size(data.bytes)}</b> · {data.width} × {data.height} · {data.pictures} pictures ·{" "}
+              {recipe.scale || document.codec === "gif"
+                ? `PSNR ${data.psnr.toFixed(1)} dB · SSIM ${data.ssim.toFixed(4)}`
+                : "no loss"}
+            </>
+          ) : (
+            "Encoding a stretch…"
+          )}
+        </p>
+      )}
+      {data && (
+        <p className="quiet text-note">
+          Measured on {data.tried} frames.{data.notes.map((note) => ` ${note}.`)}
+        </p>
+      )}
+    </section>
+  );
+}
