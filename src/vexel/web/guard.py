@@ -90,7 +90,7 @@ class Guard:
         return True
 
     def _mark(self, response: Response) -> Response:
-        response.headers["Content-Security-Policy"] = POLICY
+        response.headers.setdefault("Content-Security-Policy", POLICY)
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "no-referrer"
         response.headers["Cross-Origin-Resource-Policy"] = "same-origin"

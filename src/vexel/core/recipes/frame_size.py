@@ -112,19 +112,15 @@ def _stepped(
 ) -> Fitted:
     """The same with sides that are multiples of `step`."""
     over = [side % unit for side, unit in zip(canvas, step, strict=True)]
-    if any(over):
-        if odd == "pad":
-            canvas = canvas[0] + over[0], canvas[1] + over[1]
-        else:
-            cut = canvas[0] - over[0], canvas[1] - over[1]
-            if min(cut) < 1:
-                cut = max(cut[0], step[0]), max(cut[1], step[1])
-            if odd == "scale" or part != scaled:
-                # A line that is cut off of a picture that is scaled anyway is scaled away instead.
-                scaled = min(scaled[0], cut[0]), min(scaled[1], cut[1])
-            else:
-                part = scaled = min(part[0], cut[0]), min(part[1], cut[1])
-            canvas = cut
+    if any(over) and odd == "pad":
+        canvas = canvas[0] + over[0], canvas[1] + over[1]
+    elif any(over):
+        canvas = max(canvas[0] - over[0], step[0]), max(canvas[1] - over[1], step[1])
+        if odd == "crop":
+            # As much of the frame goes as does not fit, so that nothing is squeezed.
+            kept = [min(Fraction(side, whole), Fraction(1)) for side, whole in zip(canvas, scaled, strict=True)]
+            part = max(_near(part[0] * kept[0]), 1), max(_near(part[1] * kept[1]), 1)
+        scaled = min(scaled[0], canvas[0]), min(scaled[1], canvas[1])
     left, top = ((whole - taken) // 2 for whole, taken in zip(frame, part, strict=True))
     at = (canvas[0] - scaled[0]) // 2, (canvas[1] - scaled[1]) // 2
     if odd == "pad" and any(over) and at == (0, 0):

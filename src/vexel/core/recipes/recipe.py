@@ -84,7 +84,7 @@ class Size(RecipePart):
     @model_validator(mode="after")
     def _one_way(self) -> "Size":
         if self.long_side and (self.width or self.height):
-            raise ValueError("give long_side, or width and height, not both")
+            raise Mistake("give long_side, or width and height, not both")
         return self
 
 
@@ -238,7 +238,7 @@ class Recipe(RecipePart):
     @classmethod
     def _a_colour(cls, text: str) -> str:
         if not COLOUR.fullmatch(text):
-            raise ValueError(f"{text!r} is not a colour such as #2b2f33")
+            raise Mistake(f"{text!r} is not a colour such as #2b2f33")
         return text.lower()
 
     @model_validator(mode="after")
@@ -247,20 +247,20 @@ class Recipe(RecipePart):
         if name not in FORMS:
             containers = {form.container for form in FORMS.values()}
             if self.container not in containers:
-                raise ValueError(f"unknown container {self.container!r}; {nearest_name(self.container, containers)}")
+                raise Mistake(f"unknown container {self.container!r}; {nearest_name(self.container, containers)}")
             codecs = [form.codec for form in FORMS.values() if form.container == self.container]
-            raise ValueError(f"{self.container} does not hold {self.codec!r}; {nearest_name(self.codec, codecs)}")
+            raise Mistake(f"{self.container} does not hold {self.codec!r}; {nearest_name(self.codec, codecs)}")
         form = FORMS[name]
         known = (*form.pixels, *form.alpha_pixels)
         if self.pixels and self.pixels not in known:
-            raise ValueError(f"{name} has no pixel format {self.pixels!r}; {nearest_name(self.pixels, known)}")
+            raise Mistake(f"{name} has no pixel format {self.pixels!r}; {nearest_name(self.pixels, known)}")
         self._check_quality(form)
         if self.sound.file and not form.sound:
-            raise ValueError(f"{name} holds no sound")
+            raise Mistake(f"{name} holds no sound")
         if self.sound.codec and self.sound.codec not in form.sound:
-            raise ValueError(f"{name} holds sound as {' or '.join(form.sound) or 'nothing'}, not {self.sound.codec}")
+            raise Mistake(f"{name} holds sound as {' or '.join(form.sound) or 'nothing'}, not {self.sound.codec}")
         if self.compatible and (self.codec != "h264" or self.pixels not in ("", "yuv420p")):
-            raise ValueError("compatible is for H.264 in 8-bit 4:2:0")
+            raise Mistake("compatible is for H.264 in 8-bit 4:2:0")
         return self
 
     def _check_quality(self, form: Form) -> None:
@@ -269,15 +269,15 @@ class Recipe(RecipePart):
         if quality.level == 0 and "level" not in given:
             given.append("level")
         if len(given) > 1:
-            raise ValueError(f"quality takes one of level, kilobits and at_most, not {' and '.join(given)}")
+            raise Mistake(f"quality takes one of level, kilobits and at_most, not {' and '.join(given)}")
         if scale is None and given and not (given == ["at_most"] and form.codec == "gif"):
-            raise ValueError(f"{form.name} loses nothing, so it has no quality.{given[0]}")
+            raise Mistake(f"{form.name} loses nothing, so it has no quality.{given[0]}")
         if scale and quality.level is not None:
             low, high = sorted((scale.best, scale.worst))
             if not low <= quality.level <= high:
-                raise ValueError(f"quality.level of {form.name} goes from {scale.best:g} (best) to {scale.worst:g}")
+                raise Mistake(f"quality.level of {form.name} goes from {scale.best:g} (best) to {scale.worst:g}")
         if quality.kilobits and form.kind != "video":
-            raise ValueError(f"{form.name} is not made by kilobits a second: give level or at_most")
+            raise Mistake(f"{form.name} is not made by kilobits a second: give level or at_most")
 
     @property
     def form(self) -> Form:

@@ -159,8 +159,8 @@ def _pictures(job: Job, found: VideoFacts) -> list[Check]:
         worst = min(psnr(one, other) for one, other in values)
         alike = min(ssim(one, other) for one, other in values)
         of = f"of {counted(len(values), 'picture')}"
-        said = "no difference" if worst >= SAME else f"{worst:.1f} dB"
-        checks.append(Check("PSNR", f"above {LEAST_PSNR:g} dB", f"{said} at least, {of}", worst >= LEAST_PSNR))
+        said = "no difference" if worst >= SAME else f"{worst:.1f} dB at least"
+        checks.append(Check("PSNR", f"above {LEAST_PSNR:g} dB", f"{said}, {of}", worst >= LEAST_PSNR))
         checks.append(Check("SSIM", "", f"{alike:.4f} at least, {of}", True))
     if alphas and job.recipe.form.alpha == "whole":
         off = max(alphas)

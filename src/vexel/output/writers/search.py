@@ -12,7 +12,7 @@ from vexel.output.writers.codecs import Codec, Knob
 
 WITHIN = 0.97
 """Of the size that is wanted, what a file reaches at least."""
-ROUNDS = 7
+ROUNDS = 10
 _HALVED = 6.0
 """Steps of CRF that halve a file, about (common practice for H.264 and H.265)."""
 

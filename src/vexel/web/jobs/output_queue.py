@@ -60,7 +60,11 @@ class OutputQueue:
         row = self._project.ledger.run(run_id)
         shot = read_shot(row.document)
         _check_pass(shot, run_id, camera_pass)
-        of = "" if len(shot.camera_passes) == 1 or _all_passes(made) else ".".join(["", *shot.camera_passes[camera_pass]])
+        of = (
+            ""
+            if len(shot.camera_passes) == 1 or _all_passes(made)
+            else ".".join(["", *shot.camera_passes[camera_pass]])
+        )
         name = f"{slug(shot.title)}.run{run_id}{'.rough' if row.rough else ''}{of}{_kind(made)}{made.suffix}"
         if made.is_folder and folder:
             name = own_folder(folder)

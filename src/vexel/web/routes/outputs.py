@@ -15,6 +15,10 @@ from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("outputs", __name__, url_prefix="/api")
+PAGE_POLICY = (
+    "sandbox allow-scripts; default-src 'none'; img-src data: blob:; media-src data: blob:; "
+    "style-src 'unsafe-inline'; script-src 'unsafe-inline'; frame-ancestors 'self'"
+)
 MIMETYPES = {
     ".mp4": "video/mp4",
     ".mov": "video/quicktime",
@@ -58,13 +62,19 @@ def output_file(output_id: int) -> Response:
     path: Path = services().project.files / row.file
     if row.state != "done" or not path.is_file():
         raise Mistake(f"{row.file} is not there: compile it again")
-    return send_file(
+    if path.is_dir():
+        raise Mistake(f"{row.file} is a folder: take its frames from {path}")
+    response = send_file(
         path,
         mimetype=MIMETYPES[path.suffix],
         conditional=True,
         as_attachment="download" in request.args,
-        download_name=row.file,
+        download_name=path.name,
     )
+    if path.suffix == ".html":
+        # It may be looked at here, and yet has nothing to do with the session: an origin of its own, and no way out.
+        response.headers["Content-Security-Policy"] = PAGE_POLICY
+    return response
 
 
 def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:

@@ -29,11 +29,8 @@ export function DispatchPlace() {
   return (
     <div className="flex h-full min-h-0">
       <div className="min-w-0 flex-1 overflow-auto px-6 py-4">
-        <header className="mb-3 flex items-start gap-4">
-          <div className="min-w-0 flex-1">
-            <h1 className="text-2xl font-semibold">Dispatch</h1>
-            <WhatLeaves dispatch={dispatch} take={take} />
-          </div>
+        <header className="mb-2 flex items-center gap-4">
+          <h1 className="flex-1 text-2xl font-semibold">Dispatch</h1>
           <button
             type="button"
             className="btn btn-primary"
@@ -45,6 +42,7 @@ export function DispatchPlace() {
             {files === 0 ? "Choose recipes below" : files === 1 ? "Make 1 file" : `Make ${files} files`}
           </button>
         </header>
+        <WhatLeaves dispatch={dispatch} take={take} />
         <Complaint error={order.error} onClose={() => order.reset()} />
         {dispatch.troubles.map((trouble) => (
           <Complaint key={trouble} error={trouble} />

@@ -26,10 +26,9 @@ function SentFile({ file }: { file: Output }) {
   const [open, setOpen] = useState(false);
   const wrong = file.receipt?.checks.filter((check) => !check.holds) ?? [];
   return (
-    <>
-      <OutputLine output={file} />
+    <OutputLine output={file}>
       {file.receipt && (
-        <li className="-mt-1 border-b rule pb-1.5 text-note last:border-b-0">
+        <div className="text-note">
           <button
             type="button"
             className="flex w-full items-center gap-1.5 text-left"
@@ -68,8 +67,8 @@ function SentFile({ file }: { file: Output }) {
               ))}
             </dl>
           )}
-        </li>
+        </div>
       )}
-    </>
+    </OutputLine>
   );
 }

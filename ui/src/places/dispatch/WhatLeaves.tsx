@@ -12,11 +12,11 @@ export function WhatLeaves({ dispatch, take }: { dispatch: Dispatch; take: Run }
         : [...dispatch.passes, pass].sort((a, b) => a - b),
     );
   return (
-    <div className="mt-1.5 flex flex-col gap-2">
-      <p className="flex flex-wrap items-center gap-x-2 gap-y-1">
-        <span>Make files of</span>
+    <div className="mb-3 flex flex-col gap-2">
+      <div className="flex items-center gap-2">
+        <span className="shrink-0">Make files of</span>
         <select
-          className="select select-sm w-auto max-w-72"
+          className="select select-sm w-64 min-w-0 shrink"
           aria-label="Take"
           value={take.id}
           onChange={(event) => dispatch.chooseTake(Number(event.target.value))}
@@ -28,28 +28,28 @@ export function WhatLeaves({ dispatch, take }: { dispatch: Dispatch; take: Run }
             </option>
           ))}
         </select>
-        <span className="figures">
+        <span className="figures truncate text-small">
           {take.summary}, {take.size}
         </span>
-        <span>into</span>
-        <span className="w-56">
-          <TextEntry
-            label="Folder"
-            value={dispatch.folder}
-            placeholder="the project's outputs"
-            onCommit={dispatch.setFolder}
-          />
-        </span>
-        <span>named</span>
-        <span className="w-72">
-          <TextEntry
-            label="Names"
-            value={dispatch.names}
-            placeholder="{title}.{camera}.{pass}.{recipe}.{version}"
-            onCommit={dispatch.setNames}
-          />
-        </span>
-      </p>
+      </div>
+      <div className="flex items-center gap-2">
+        <span className="shrink-0">into</span>
+        <TextEntry
+          label="Folder"
+          width="13rem"
+          value={dispatch.folder}
+          placeholder="the project's outputs"
+          onCommit={dispatch.setFolder}
+        />
+        <span className="shrink-0">named</span>
+        <TextEntry
+          label="Names"
+          width="22rem"
+          value={dispatch.names}
+          placeholder="{title}.{camera}.{pass}.{recipe}.{version}"
+          onCommit={dispatch.setNames}
+        />
+      </div>
       {several && (
         <fieldset
           className="flex flex-wrap items-center gap-x-4 gap-y-1 text-small"

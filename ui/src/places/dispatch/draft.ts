@@ -20,6 +20,7 @@ export function qualityWords(recipe: FullRecipe, document: RecipeDocument): stri
   const quality = document.quality;
   if (quality?.at_most) return `at most ${quality.at_most}`;
   if (quality?.kilobits) return `${quality.kilobits} kbit/s`;
+  if (document.codec.startsWith("prores")) return "fixed";
   if (!recipe.scale)
     return recipe.document.codec === "gif" ? `${document.palette?.colours ?? 256} colours` : "lossless";
   return `${recipe.scale.best < recipe.scale.worst ? "CRF" : "quality"} ${quality?.level ?? recipe.scale.usual}`;

@@ -63,8 +63,16 @@ function Screen({ output }: { output: Output }) {
   const [video, setVideo] = useState<HTMLVideoElement | null>(null);
   const address = `/api/outputs/${output.id}/file`;
   if (error) return <Complaint error={error} />;
-  if (output.file.endsWith(".gif"))
-    return <img src={address} alt={output.title} className="max-h-full max-w-full" />;
+  if (output.file.endsWith(".html"))
+    return (
+      <iframe src={address} title={output.title} sandbox="allow-scripts" className="size-full border-0" />
+    );
+  if (/\.(zip|mkv|mov)$/.test(output.file))
+    return (
+      <span className="text-white">Browsers do not play {output.file.slice(-4)} files: download it.</span>
+    );
+  if (/\.(gif|webp|apng|png|jpg)$/.test(output.file))
+    return <img src={address} alt={output.title} className="well-checks max-h-full max-w-full" />;
   return (
     <div className="flex h-full w-full min-w-0 flex-col items-center justify-center gap-3">
       {around && output.panorama && (

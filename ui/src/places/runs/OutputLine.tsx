@@ -1,13 +1,14 @@
 import { useMutation } from "@tanstack/react-query";
 import { CirclePlay, Download } from "lucide-react";
+import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { body, client, type Output } from "../../api/client";
 import { Complaint } from "../../parts/Complaint";
 import { CopyButton } from "../../parts/CopyButton";
 import { size, span } from "../../parts/words";
 
-/** A file that was made of a take, or is being made. */
-export function OutputLine({ output }: { output: Output }) {
+/** A file that was made of a take, or is being made; below it what belongs to it. */
+export function OutputLine({ output, children }: { output: Output; children?: ReactNode }) {
   const stop = useMutation({
     mutationFn: () =>
       body(client.POST("/api/outputs/{output_id}/stop", { params: { path: { output_id: output.id } } })),
@@ -32,9 +33,11 @@ export function OutputLine({ output }: { output: Output }) {
             >
               <Download size={15} aria-hidden />
             </a>
-            <Link to={`/files/${output.id}`} className="btn btn-primary btn-xs">
-              <CirclePlay size={14} aria-hidden /> Play
-            </Link>
+            {!/\.(zip|mkv|mov)$/.test(output.file) && (
+              <Link to={`/files/${output.id}`} className="btn btn-primary btn-xs">
+                <CirclePlay size={14} aria-hidden /> {/\.(png|jpg)$/.test(output.file) ? "Show" : "Play"}
+              </Link>
+            )}
           </>
         )}
         {(output.state === "running" || output.state === "waiting") && (
@@ -58,6 +61,7 @@ export function OutputLine({ output }: { output: Output }) {
       )}
       {output.state === "waiting" && <span className="quiet">Queued</span>}
       {(output.message || output.trouble) && <Complaint error={output.message || output.trouble} />}
+      {children}
     </li>
   );
 }

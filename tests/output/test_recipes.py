@@ -1,0 +1,301 @@
+"""Every recipe, read back by readers that are not ours: Debian's ffprobe and ffmpeg, Pillow, OpenEXR and a shell."""
+
+import atexit
+import json
+import shutil
+import subprocess
+import tempfile
+import unittest
+import zipfile
+from fractions import Fraction
+from functools import cache
+from pathlib import Path
+
+import cv2
+import numpy as np
+import OpenEXR
+from PIL import Image, ImageSequence
+
+from tests.helpers import scratch, vexel
+from vexel.core.recipes.recipe import read_recipe
+from vexel.core.recipes.shipped import RECIPES
+from vexel.core.time.clock import Clock
+from vexel.core.time.rate import Rate
+from vexel.output.command_line import command_of, notes_of, posix, windows
+from vexel.output.compile import compile_batch, compile_footage
+from vexel.output.footage import Footage
+from vexel.output.job import jobs_of
+from vexel.output.trial import try_recipe
+from vexel.output.writers.search import TooLarge
+
+COUNT, WIDTH, HEIGHT = 10, 160, 90
+RATE = Fraction(30000, 1001)
+MADE = [name for name in RECIPES if name not in ("sphere", "h264-master", "h264-small")]
+
+
+def changed(name, **parts):
+    return read_recipe(json.dumps(RECIPES[name].model_dump(exclude_defaults=True) | parts))
+
+
+def drawn(n, alpha, width=WIDTH, height=HEIGHT):
+    """A disc with a soft edge that moves over smooth colours; BGRA from 0 to 1."""
+    y, x = np.mgrid[:height, :width]
+    cover = np.clip(height / 3 + 1 - np.hypot(x - width * (0.3 + 0.4 * n / COUNT), y - height / 2), 0, 1)
+    colours = [0.2 + 0.6 * x / width, 0.8 - 0.5 * y / height, 0.5 + 0.3 * np.sin(x / 20 + n / 3)]
+    return np.stack([*colours, cover if alpha else np.ones_like(cover)], axis=-1)
+
+
+def footage(case, alpha=False, count=COUNT, rate="30000/1001", folder=None, **size):
+    folder = folder or scratch(case)
+    for n in range(count):
+        picture = np.rint(drawn(n, alpha, **size) * 255).astype(np.uint8)
+        cv2.imwrite(str(folder / f"f.{n:04d}.png"), picture if alpha else picture[..., :3])
+    return Footage(tuple(sorted(folder.glob("*.png"))), Clock(Rate.parse(rate), count))
+
+
+def read_by_ffmpeg(file, pixels="rgba"):
+    """All frames, decoded by Debian's ffmpeg through the file's own tags."""
+    decoder = ["-c:v", "libvpx-vp9"] if file.suffix == ".webm" and pixels == "rgba" else []
+    exact = "accurate_rnd+full_chroma_int+full_chroma_inp+bicubic"
+    run = subprocess.run(
+        ["ffmpeg", "-v", "error", *decoder, "-i", file, "-map", "0:v", "-sws_flags", exact, "-pix_fmt", pixels,
+         "-f", "rawvideo", "-"],
+        capture_output=True, check=True,
+    )  # fmt: skip
+    width, height = (int(ffprobe(file)[side]) for side in ("width", "height"))
+    return np.frombuffer(run.stdout, np.uint8).reshape(-1, height, width, 4 if pixels == "rgba" else 3)
+
+
+def read_by_pillow(file):
+    with Image.open(file) as image:
+        return np.stack([np.asarray(frame.convert("RGBA")) for frame in ImageSequence.Iterator(image)])
+
+
+def ffprobe(file):
+    command = ["ffprobe", "-v", "error", "-count_frames", "-show_streams", "-of", "json", file]
+    streams = json.loads(subprocess.run(command, capture_output=True, check=True).stdout)["streams"]
+    return next(stream for stream in streams if stream["codec_type"] == "video")
+
+
+@cache
+def batch(alpha):
+    """Files of all recipes, made of one reading."""
+    place = Path(tempfile.mkdtemp(prefix="vexel-recipes-"))
+    atexit.register(shutil.rmtree, place, ignore_errors=True)
+    frames, folder = footage(None, alpha, folder=place), place / "out"
+    orders = [(RECIPES[name], folder / f"{name}{RECIPES[name].suffix}") for name in MADE]
+    return frames, folder, {one.recipe.name: one for one in compile_batch(frames, orders)}
+
+
+class EachRecipeTest(unittest.TestCase):
+    def test_all_are_made_of_one_reading_and_each_receipt_holds(self):
+        for alpha in (False, True):
+            for name, one in batch(alpha)[2].items():
+                with self.subTest(name, alpha=alpha):
+                    self.assertIsNone(one.error)
+                    self.assertTrue(one.receipt.holds, [c for c in one.receipt.checks if not c.holds])
+
+    def test_ffprobe_reads_what_was_planned(self):
+        expected = {
+            "h264": ("h264", "yuv420p"), "h264-compatible": ("h264", "yuv420p"), "h265": ("hevc", "yuv420p10le"),
+            "av1": ("av1", "yuv420p10le"), "vp9": ("vp9", "yuv420p"), "prores-422-hq": ("prores", "yuv422p10le"),
+            "ffv1": ("ffv1", "bgr0"), "gif": ("gif", "bgra"), "apng": ("apng", "rgb24"),
+        }  # fmt: skip
+        _, folder, made = batch(False)
+        for name, (codec, pixels) in expected.items():
+            with self.subTest(name):
+                stream = ffprobe(made[name].file)
+                self.assertEqual((stream["codec_name"], stream["pix_fmt"]), (codec, pixels))
+                self.assertEqual(int(stream["nb_read_frames"]), COUNT)
+                if name != "gif":
+                    self.assertAlmostEqual(float(Fraction(stream["r_frame_rate"])), float(RATE), delta=0.02)
+                if pixels.startswith("yuv"):
+                    tags = [stream.get(tag) for tag in ("color_space", "color_primaries", "color_transfer")]
+                    self.assertEqual(tags, ["bt709"] * 3)
+        self.assertEqual(ffprobe(made["h265"].file)["codec_tag_string"], "hvc1")
+        self.assertEqual(ffprobe(made["h264-compatible"].file)["level"], 30, "ITU-T H.264, table A-1")
+        self.assertEqual(len(list((folder / "exr").iterdir())), COUNT)
+
+    def test_colours_come_back(self):
+        """Against the frames, by other decoders: within 2 of 255 in the mean of every recipe that keeps pictures."""
+        frames, _, made = batch(False)
+        truth = np.stack([cv2.imread(str(file))[..., ::-1] for file in frames.files]).astype(int)
+        for name in ("h264", "h264-compatible", "h265", "av1", "vp9", "prores-4444", "prores-422-hq", "ffv1", "apng"):
+            with self.subTest(name):
+                seen = read_by_ffmpeg(made[name].file, "rgb24").astype(int)
+                self.assertLess(np.abs(seen - truth).mean(), 0.01 if name in ("ffv1", "apng") else 2)
+        with Image.open(made["webp"].file) as image:
+            self.assertEqual((image.n_frames, image.info["loop"]), (COUNT, 0))
+        self.assertLess(np.abs(read_by_pillow(made["webp"].file)[..., :3] - truth).mean(), 3)
+        with Image.open(made["webp-once"].file) as image:
+            self.assertEqual(image.info["loop"], 1)
+        for name, kind in (("tiff16", "I;16"), ("png", "RGB"), ("jpeg", "RGB")):
+            file = sorted(made[name].file.iterdir())[3]
+            self.assertEqual(file.stem, "f.0003")
+            if name != "tiff16":
+                with Image.open(file) as image:
+                    self.assertEqual(image.mode, kind)
+                    self.assertLess(np.abs(np.asarray(image).astype(int) - truth[3]).mean(), 2)
+        deep = read_by_ffmpeg(sorted(made["tiff16"].file.iterdir())[3], "rgb24")
+        np.testing.assert_allclose(deep[0], truth[3], atol=1)
+        with OpenEXR.File(str(sorted(made["exr"].file.iterdir())[3])) as read:
+            light = np.asarray(read.channels()["RGB"].pixels, float)
+        codes = truth[3] / 255
+        expected = np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4)  # IEC 61966-2-1
+        np.testing.assert_allclose(light, expected, atol=1e-3)
+        with zipfile.ZipFile(made["zip"].file) as archive:
+            self.assertEqual(archive.read("f.0003.png"), frames.files[3].read_bytes())
+
+    def test_transparency_lies_over_any_colour(self):
+        """Composited over three colours by the formula of Porter and Duff (1984), from what other readers decode."""
+        frames, _, made = batch(True)
+        truth = np.stack([cv2.imread(str(f), cv2.IMREAD_UNCHANGED)[..., [2, 1, 0, 3]] for f in frames.files])
+        for name, read, within in (
+            ("vp9-alpha", read_by_ffmpeg, 4), ("prores-4444", read_by_ffmpeg, 2), ("ffv1", read_by_ffmpeg, 0.01),
+            ("webp", read_by_pillow, 2), ("apng", read_by_pillow, 0.01),
+        ):  # fmt: skip
+            seen = read(made[name].file)
+            for colour in ((255, 255, 255), (0, 0, 0), (200, 40, 90)):
+                with self.subTest(name, colour=colour):
+                    over = [p[..., :3] * (p[..., 3:] / 255) + np.array(colour) * (1 - p[..., 3:] / 255)
+                            for p in (truth.astype(float), seen.astype(float))]  # fmt: skip
+                    apart = np.abs(over[0] - over[1])
+                    self.assertLess(apart.mean(), within)
+                    # Along the soft edge nothing is darker than what was captured: no fringe.
+                    edge = (truth[..., 3] > 20) & (truth[..., 3] < 235)
+                    self.assertLess(np.abs((over[1] - over[0])[edge].mean()), 4 * within + 0.1)
+
+    def test_the_line_of_a_recipe_makes_the_same_by_a_shell(self):
+        frames, folder, _ = batch(False)
+        for name, parts in (
+            ("h264", {}), ("h264-compatible", {"timing": {"rate": "24"}}),
+            ("ffv1", {"timing": {"repeats": 2, "frames": "2-6"}}), ("apng", {}), ("prores-422-hq", {}), ("webp", {}),
+        ):  # fmt: skip
+            with self.subTest(name):
+                recipe = changed(name, **parts)
+                # A folder with what shells would take apart.
+                ours, theirs = folder / f"o 'u$rs-{name}{recipe.suffix}", folder / f'th "eirs-{name}{recipe.suffix}'
+                self.assertTrue(compile_footage(frames, ours, recipe).holds)
+                (job,) = jobs_of(frames, [(recipe, theirs)])
+                subprocess.run(["sh", "-c", posix(command_of(job))], check=True, capture_output=True)
+                read = read_by_pillow if name == "webp" else read_by_ffmpeg
+                one, other = read(ours), read(theirs)
+                self.assertEqual(one.shape, other.shape)
+                self.assertLess(np.abs(one.astype(int) - other).mean(), 0.1, notes_of(job))
+        self.assertEqual(windows(["a b", "c%04d", 'd"e', "f"]), '"a b" "c%04d" "d\\"e" f')
+
+
+class TargetTest(unittest.TestCase):
+    def test_files_are_at_most_so_large_and_hardly_smaller(self):
+        frames, folder = footage(self, count=24), scratch(self)
+        for name, sizes in (("h264", (6_000, 9_000, 14_000)), ("vp9", (9_000,)), ("page", (40_000,))):
+            for most in sizes:
+                with self.subTest(name, most=most):
+                    file = folder / f"{name}{most}{RECIPES[name].suffix}"
+                    receipt = compile_footage(frames, file, changed(name, quality={"at_most": str(most)}))
+                    self.assertTrue(receipt.holds, receipt)
+                    size, notes = file.stat().st_size, " ".join(receipt.notes)
+                    self.assertLessEqual(size, most)
+                    # A codec whose steps are coarser says so.
+                    self.assertTrue(size >= 0.97 * most or (name == "vp9" and "no step of its quality" in notes), size)
+
+    def test_a_gif_within_its_budget_says_how(self):
+        frames, file = footage(self, count=8), scratch(self) / "a.gif"
+        whole = compile_footage(frames, file, RECIPES["gif"]).bytes
+        receipt = compile_footage(frames, file, changed("gif", quality={"at_most": str(whole // 2)}))
+        self.assertLessEqual(file.stat().st_size, whole // 2)
+        self.assertRegex(" ".join(receipt.notes), r"of at most .*, by \d+ × \d+, \d+ colours")
+
+    def test_what_no_quality_reaches_is_told_with_what_would(self):
+        folder = scratch(self)
+        with self.assertRaises(TooLarge) as told:
+            compile_footage(footage(self), folder / "a.mp4", changed("h264", quality={"at_most": "1 kB"}))
+        self.assertRegex(str(told.exception), "at its lowest quality, more than 1 kB. What would about fit: at most")
+        self.assertEqual(len(told.exception.fits), 3)
+        self.assertEqual(list(folder.iterdir()), [])
+
+    def test_a_trial_foretells_the_whole(self):
+        frames, file = footage(self, count=40), scratch(self) / "a.mp4"
+        trial = try_recipe(frames, RECIPES["h264"], 20)
+        whole = compile_footage(frames, file, RECIPES["h264"])
+        self.assertEqual((trial.pictures, trial.tried, trial.width), (40, 16, WIDTH))
+        self.assertLess(abs(trial.bytes / whole.bytes - 1), 0.5)
+        self.assertGreater(trial.psnr, 30)
+
+
+class OddTest(unittest.TestCase):
+    def test_pictures_between_frames_are_mixed_in_linear_light(self):
+        frames, file = footage(self, count=4, rate="12"), scratch(self) / "a.mkv"
+        compile_footage(frames, file, changed("ffv1", timing={"rate": "24", "between": "blend"}))
+        seen = read_by_ffmpeg(file, "rgb24")
+        one, other = (cv2.imread(str(path))[..., ::-1] / 255 for path in frames.files[:2])
+
+        def light(codes):  # IEC 61966-2-1
+            return np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4)
+
+        mean = (light(one) + light(other)) / 2
+        codes = np.where(mean <= 0.0031308, mean * 12.92, 1.055 * mean ** (1 / 2.4) - 0.055)
+        np.testing.assert_allclose(seen[1], codes * 255, atol=1)
+        self.assertEqual(len(seen), 8)
+
+    def test_a_missing_frame_is_refused_or_held(self):
+        frames = footage(self, rate="24")
+        folder = frames.files[0].parent
+        frames.files[4].unlink()
+        refused = vexel("compile", folder, "-o", folder / "a.mp4", "--rate", "24")
+        self.assertIn("1 number is missing (4)", refused.stderr)
+        held = vexel("compile", folder, "-o", folder / "a.mkv", "--rate", "24", "--missing", "hold", "--json")
+        self.assertIn("1 frame is missing, the first is 4", " ".join(json.loads(held.stdout)["notes"]))
+        seen = read_by_ffmpeg(folder / "a.mkv", "rgb24")
+        np.testing.assert_array_equal(seen[4], seen[3])
+
+    def test_sound_is_cut_at_the_end_of_the_picture(self):
+        folder = scratch(self)
+        subprocess.run(
+            ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=440:duration=3", folder / "tone.wav"], check=True
+        )
+        for name, suffix in (("h264", ".mp4"), ("vp9", ".webm"), ("prores-422-hq", ".mov")):
+            file = folder / f"{name}{suffix}"
+            receipt = compile_footage(footage(self), file, changed(name, sound={"file": str(folder / "tone.wav")}))
+            self.assertTrue(receipt.holds, receipt)
+            self.assertIn("sound", [check.what for check in receipt.checks])
+        silent = changed("h264", sound={"file": str(folder / "none.wav")})
+        (made,) = compile_batch(footage(self), [(silent, folder / "b.mp4")])
+        self.assertIn("there is no sound file", str(made.error))
+
+    def test_one_that_fails_leaves_the_others(self):
+        folder = scratch(self)
+        (folder / "kept").mkdir()
+        (folder / "kept/mine.txt").write_text("mine")
+        made = compile_batch(footage(self), [(RECIPES["png"], folder / "kept"), (RECIPES["h264"], folder / "a.mp4")])
+        self.assertIn("already holds files", str(made[0].error))
+        self.assertTrue(made[1].receipt.holds)
+        self.assertEqual(sorted(file.name for file in folder.iterdir()), ["a.mp4", "kept"])
+
+    def test_by_command(self):
+        frames, folder = footage(self, alpha=True, rate="24"), scratch(self)
+        take = frames.files[0].parent
+        outputs = ("-o", folder / "a.webm", "-o", folder / "a.mov", "-o", f"{folder}/s/")
+        run = vexel("compile", take, "--rate", "24", *outputs, "--json")
+        files = {Path(file["file"]).name: file for file in json.loads(run.stdout)["files"]}
+        self.assertEqual({name: file["recipe"] for name, file in files.items()},
+                         {"a.webm": "vp9-alpha", "a.mov": "prores-4444", "s": "frames"})  # fmt: skip
+        own = folder / "mine.json"
+        own.write_text(json.dumps({"name": "mine", "container": "mp4", "codec": "h264", "quality": {"level": 30}}))
+        for arguments, status, words in (
+            (("-o", folder / "a.webm"), 2, "is there already: choose another name, or add --overwrite"),
+            (("-o", folder / "b.mp4", "--recipe-file", own), 0, "as planned"),
+            (("-o", folder / "b.webm", "--recipe-file", own), 2, "recipe mine makes .mp4 files"),
+            (("-o", folder / "c.mp4", "--recipe", "h264", "--recipe", "gif"), 2, "one --recipe for all 1 outputs"),
+            (("-o", folder / "c.mp4", "--size", "wide"), 2, "write 1280x720, 1280x or x720"),
+            (("-o", folder / "c.mp4", "--max-size", "tiny"), 2, "is not a size"),
+            (("-o", folder / "d.mp4", "--size", "80x", "--line"), 0, "-vf"),
+        ):
+            run = vexel("compile", take, "--rate", "24", *arguments)
+            self.assertEqual(run.returncode, status, run.stderr)
+            self.assertIn(words if words != "-vf" else "crop=160:88:0:1,scale=80:44", run.stdout + run.stderr)
+        self.assertFalse((folder / "d.mp4").exists(), "a line writes nothing")
+
+
+if __name__ == "__main__":
+    unittest.main()
