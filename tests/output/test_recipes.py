@@ -28,7 +28,8 @@ from vexel.output.job import jobs_of
 from vexel.output.trial import try_recipe
 from vexel.output.writers.search import TooLarge
 
-COUNT, WIDTH, HEIGHT = 10, 160, 90
+# Of whole blocks of 16: x264 encodes other heights a little differently from call to call.
+COUNT, WIDTH, HEIGHT = 10, 160, 96
 RATE = Fraction(30000, 1001)
 MADE = [name for name in RECIPES if name not in ("sphere", "h264-master", "h264-small")]
 
@@ -273,7 +274,7 @@ class OddTest(unittest.TestCase):
         self.assertEqual(sorted(file.name for file in folder.iterdir()), ["a.mp4", "kept"])
 
     def test_by_command(self):
-        frames, folder = footage(self, alpha=True, rate="24"), scratch(self)
+        frames, folder = footage(self, alpha=True, rate="24", height=90), scratch(self)
         take = frames.files[0].parent
         outputs = ("-o", folder / "a.webm", "-o", folder / "a.mov", "-o", f"{folder}/s/")
         run = vexel("compile", take, "--rate", "24", *outputs, "--json")

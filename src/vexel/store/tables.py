@@ -101,6 +101,7 @@ class OutputRow(Base):
     written: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
     created: Mapped[str] = mapped_column(String(32), default=now)
     document: Mapped[str] = mapped_column(Text, default="", server_default="")
+    fits: Mapped[str] = mapped_column(Text, default="", server_default="")
     batch: Mapped[int] = mapped_column(default=0, server_default="0")
 
 

@@ -20,6 +20,7 @@ from vexel.output.compile import compile_batch
 from vexel.output.footage import DamagedFrame, Footage, footage_of_frames
 from vexel.output.proving.receipt import Receipt
 from vexel.output.sequence import lay_frames
+from vexel.output.writers.search import TooLarge
 from vexel.store.disk.disk_errors import disk_trouble
 from vexel.store.disk.finished import finished
 from vexel.store.frame_states import READY, UNDER_WAY
@@ -193,6 +194,21 @@ class OutputQueue:
             if (makes, camera_pass) not in there:
                 self.compile(run_id, makes, camera_pass)
 
+    def fit(self, output_id: int, which: int) -> int:
+        """Order a file anew in one of the ways that would about fit; the new file's id."""
+        row = self._project.outputs.get(output_id)
+        fits = json.loads(row.fits or "[]")
+        if not 0 <= which < len(fits):
+            raise Mistake(f"file {output_id} has no such way to fit")
+        document = json.loads(row.document)
+        for part, values in fits[which][1].items():
+            document[part] = {**document.get(part, {}), **values}
+        recipe = read_recipe(json.dumps(document))
+        place = Path(row.file)
+        folder = str(place.parent) if place.is_absolute() else ""
+        (made,) = self.dispatch(row.run_id, [row.camera_pass], [recipe], folder, "")
+        return made
+
     def stop(self, output_id: int) -> None:
         """Stop a file that waits or is made."""
         if self._project.outputs.get(output_id).state in UNDER_WAY:
@@ -250,7 +266,8 @@ class OutputQueue:
         elif isinstance(made, Stopped):
             values = {"state": "stopped", "message": str(made)}
         elif isinstance(made, VexelError):
-            values = {"state": "failed", "message": str(made)}
+            fits = json.dumps(made.fits) if isinstance(made, TooLarge) else ""
+            values = {"state": "failed", "message": str(made), "fits": fits}
         else:
             log.error("file %s could not be compiled", row.id, exc_info=made)
             trouble = disk_trouble(made, self._project.files)

@@ -75,6 +75,14 @@ def dispatch(run_id: int, json: DispatchOrder) -> OutputBodies:
     return OutputBodies(outputs=_bodies([services().project.outputs.get(output_id) for output_id in ids]))
 
 
+@blueprint.post("/outputs/<int:output_id>/fits/<int:which>")
+@spec.validate(resp=answers(OutputBodies))
+def fit(output_id: int, which: int) -> OutputBodies:
+    """Make a file that was too large anew, in one of the ways that would about fit."""
+    made = services().outputs.fit(output_id, which)
+    return OutputBodies(outputs=_bodies([services().project.outputs.get(made)]))
+
+
 @blueprint.post("/runs/<int:run_id>/trial")
 @spec.validate(resp=answers(TrialBody))
 def trial(run_id: int, json: TrialOrder) -> TrialBody:

@@ -1,5 +1,6 @@
 """Blueprint: compiled files, their receipts, playing and download."""
 
+import json as json_text
 from pathlib import Path
 
 from flask import Blueprint, Response, request, send_file
@@ -98,6 +99,7 @@ def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
         count=count,
         rate=rate,
         trouble=trouble_of(row, services().project.files / row.file) if row.state == "done" else "",
+        fits=[label for label, _ in json_text.loads(row.fits)] if row.fits else [],
         receipt=ReceiptBody.model_validate_json(row.receipt) if row.receipt else None,
         panorama=shot.lens_of(row.camera_pass).panorama,
     )

@@ -37,6 +37,7 @@ class OutputBody(BaseModel):
     count: int
     rate: float
     receipt: ReceiptBody | None
+    fits: list[str] = Field(description="what would about fit, where it was too large for its limit")
     trouble: str = Field(description="how the file differs from its receipt; empty if it does not")
     panorama: Panorama | None = Field(description="of a panorama")
 

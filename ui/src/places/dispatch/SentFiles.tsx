@@ -1,7 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Check, TriangleAlert } from "lucide-react";
 import { useState } from "react";
-import type { Output } from "../../api/client";
+import { body, client, type Output } from "../../api/client";
 import { outputsQuery } from "../../api/queries";
 import { OutputLine } from "../runs/OutputLine";
 
@@ -24,9 +24,34 @@ export function SentFiles() {
 
 function SentFile({ file }: { file: Output }) {
   const [open, setOpen] = useState(false);
+  const queries = useQueryClient();
+  const fit = useMutation({
+    mutationFn: (which: number) =>
+      body(
+        client.POST("/api/outputs/{output_id}/fits/{which}", {
+          params: { path: { output_id: file.id, which } },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: outputsQuery.queryKey }),
+  });
   const wrong = file.receipt?.checks.filter((check) => !check.holds) ?? [];
   return (
     <OutputLine output={file}>
+      {file.fits.length > 0 && (
+        <div className="flex flex-wrap gap-1.5 pt-1.5">
+          {file.fits.map((label, which) => (
+            <button
+              key={label}
+              type="button"
+              className="btn btn-xs"
+              disabled={fit.isPending}
+              onClick={() => fit.mutate(which)}
+            >
+              Make it {label}
+            </button>
+          ))}
+        </div>
+      )}
       {file.receipt && (
         <div className="text-note">
           <button

@@ -1,0 +1,140 @@
+"""Dispatch: what leaves the project, and the page that a take becomes, opened from a file."""
+
+import json
+import unittest
+
+from playwright.sync_api import expect
+
+from tests.helpers import scratch
+from tests.screens.base import FRAMES, ScreenTest, chromium
+
+
+class DispatchTest(ScreenTest):
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        _, run = cls.server.ask("/api/shots/mooring-buoy/runs", {"to_file": False})
+        cls.run_id = run["id"]
+        cls.server.wait_for_run(cls.run_id, lambda run: run["state"] == "done")
+
+    def files(self, count):
+        """The newest files, when all are there."""
+
+        def done():
+            outputs = self.server.ask("/api/outputs")[1]["outputs"][:count]
+            return len(outputs) == count and all(one["state"] in ("done", "failed") for one in outputs) and outputs
+
+        while not (outputs := done()):
+            self.page.wait_for_timeout(100)
+        return {one["recipe"]: one for one in outputs}
+
+    def test_several_kinds_at_once_into_a_folder_of_ones_own(self):
+        folder = scratch(self)
+        self.open(f"/dispatch?run={self.run_id}")
+        self.see(self.page.get_by_test_id("dispatch"), "Choose recipes below")
+        for name in ("h264-small", "webp", "page-turn"):
+            self.page.get_by_label(f"Make {name}", exact=True).check()
+        self.type("Folder", "handover")
+        self.press("Make 3 files")
+        self.see(self.page.get_by_text("handover is not an absolute path"))
+        self.type("Folder", str(folder))
+        self.type("Names", "{recipe}/{title}")
+        for _ in range(2):
+            self.press("Make 3 files")
+            self.see(self.page.get_by_test_id("dispatch"), "Choose recipes below")
+            for one in self.files(3).values():
+                self.assertTrue(one["receipt"] and one["receipt"]["holds"], one)
+            for name in ("h264-small", "webp", "page-turn"):
+                self.page.get_by_label(f"Make {name}", exact=True).check()
+        title = "mooring-buoy-once-round"
+        made = sorted(str(file.relative_to(folder)) for file in folder.rglob("*.*"))
+        self.assertEqual(made, [
+            f"h264-small/{title}.mp4", f"h264-small/{title}.v002.mp4", f"page-turn/{title}.html",
+            f"page-turn/{title}.v002.html", f"webp/{title}.v002.webp", f"webp/{title}.webp",
+        ])  # fmt: skip
+        line = self.page.get_by_test_id("sent").get_by_role("button", name="proven").first
+        line.click()
+        self.see(self.page.get_by_test_id("sent").get_by_text("PSNR").first)
+        self.turned(folder / f"page-turn/{title}.html")
+
+    def turned(self, file):
+        """The page from its file, in a browser of its own: by mouse, touch and keys, and nothing leaves it."""
+        context = chromium().new_context(viewport={"width": 480, "height": 300}, has_touch=True)
+        self.addCleanup(context.close)
+        page = context.new_page()
+        asked, wrong = [], []
+        page.on("request", lambda request: asked.append(request.url))
+        page.on("pageerror", lambda error: wrong.append(str(error)))
+        page.goto(file.as_uri())
+        page.wait_for_selector("canvas")
+        stage = page.locator("#stage")
+        expect(stage).to_have_attribute("data-frame", "0")
+        page.mouse.move(300, 150)
+        page.mouse.down()
+        page.mouse.move(180, 150, steps=4)
+        expect(stage).to_have_attribute("data-frame", str(FRAMES - 3))
+        # Rested before it is let go of, it stays.
+        page.wait_for_timeout(150)
+        page.mouse.up()
+        stage.focus()
+        for key, expected in (("ArrowRight", FRAMES - 2), ("ArrowLeft", FRAMES - 3), ("Home", 0), ("ArrowLeft", FRAMES - 1)):
+            page.keyboard.press(key)
+            expect(stage).to_have_attribute("data-frame", str(expected))
+        session = context.new_cdp_session(page)
+        for kind, x in (("touchStart", 300), ("touchMove", 260), ("touchMove", 180), ("touchEnd", None)):
+            points = [] if x is None else [{"x": x, "y": 150}]
+            session.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
+        expect(stage).not_to_have_attribute("data-frame", str(FRAMES - 1))
+        self.assertEqual(stage.get_attribute("role"), "slider")
+        self.assertEqual([url for url in asked if not url.startswith(("data:", file.as_uri()))], [])
+        self.assertEqual(wrong, [])
+
+    def test_a_recipe_is_tried_changed_and_kept(self):
+        self.open(f"/dispatch?run={self.run_id}")
+        self.press("Settings of h264")
+        trial = self.page.get_by_test_id("trial")
+        self.see(trial.get_by_alt_text("The frame as the file shows it"), seconds=60)
+        self.see(trial.get_by_text("PSNR"))
+        before = trial.inner_text()
+        self.type("Quality", 40)
+        self.until("(before) => document.querySelector('[data-testid=trial]').innerText !== before", before)
+        self.see(self.page.get_by_text("ffmpeg -y").first)
+        self.type("Quality", 60)
+        self.see(self.page.get_by_text("51").first)
+        self.type("Name of your recipe", "h264")
+        self.see(self.page.get_by_text("one of Vexel's own recipes"))
+        self.type("Name of your recipe", "for-the-hall")
+        self.see(self.page.get_by_label("Make for-the-hall", exact=True))
+        kept = json.loads((self.home / "recipes/for-the-hall.json").read_text())
+        self.assertEqual(kept["quality"]["level"], 40)
+        (self.home / "recipes/broken.json").write_text("{")
+        self.page.reload()
+        self.see(self.page.get_by_text("broken.json").first)
+        (self.home / "recipes/broken.json").unlink()
+        self.press("Settings of for-the-hall")
+        self.press("Delete")
+        self.page.get_by_label("Make for-the-hall", exact=True).wait_for(state="detached")
+
+    def test_a_limit_that_nothing_reaches_says_what_would_fit(self):
+        self.open(f"/dispatch?run={self.run_id}")
+        self.press("Settings of h264")
+        self.type("File at most", "2 kB")
+        self.page.get_by_label("Make h264", exact=True).check()
+        self.press("Make 1 file")
+        sent = self.page.get_by_test_id("sent")
+        self.see(sent.get_by_role("alert").first, "What would about fit: at most", seconds=40)
+        # Each with a press; it may take another, since a smaller picture holds other things.
+        for _ in range(4):
+            before = self.server.ask("/api/outputs")[1]["outputs"][0]["id"]
+            sent.get_by_role("button", name="Make it at most").first.click()
+            while self.server.ask("/api/outputs")[1]["outputs"][0]["id"] == before:
+                self.page.wait_for_timeout(50)
+            (made,) = self.files(1).values()
+            if made["state"] == "done":
+                break
+        self.assertEqual(made["state"], "done", made)
+        self.assertTrue(made["receipt"]["holds"] and made["receipt"]["bytes"] <= 2000, made)
+
+
+if __name__ == "__main__":
+    unittest.main()
