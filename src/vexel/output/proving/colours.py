@@ -35,6 +35,8 @@ class Tolerance:
 
 
 CLOSELY, BY_PALETTE, LOOSELY = Tolerance(1.5, 6), Tolerance(24, 255), Tolerance(3, 12)
+BY_SIZE = Tolerance(12, 32)
+"""Where a size was asked for, at whatever quality."""
 _USUAL_LOSS = 1.2
 """Of the usual quality; what is coarser may differ more."""
 
@@ -46,9 +48,11 @@ def tolerance_of(recipe: Recipe) -> Tolerance:
     scale, quality = recipe.form.quality, recipe.quality
     if scale is None:
         return CLOSELY
+    if quality.kilobits or quality.at_most:
+        return BY_SIZE
     given = quality.level if quality.level is not None else scale.usual
     down = abs(given - scale.best) > abs(scale.usual - scale.best) * _USUAL_LOSS
-    coarse = down or quality.kilobits or quality.at_most or recipe.container in ("webp", "page", "still", "folder")
+    coarse = down or recipe.container in ("webp", "page", "still", "folder")
     return LOOSELY if coarse else CLOSELY
 
 
