@@ -26,7 +26,7 @@ def main() -> None:
             "-c:v", "libx264", "-preset", "medium", "-crf", "18", "-movflags", "+faststart",
             "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709", place / "plain.mp4",
         ]  # fmt: skip
-        ours = "compile", place / "take", "-o", place / "ours.mp4"
+        ours = "compile", place / "take", "-o", place / "ours.mp4", "--overwrite"
         times = [(timed(*plain), vexel(*ours)) for _ in range(ROUNDS)]
         differ = difference(place / "plain.mp4", place / "ours.mp4")
         theirs, mine, ratio = ratio_of(times)

@@ -33,6 +33,7 @@ class AccessTest(ScreenTest):
             "/runs": page.get_by_role("link", name="Mooring buoy").first,
             f"/runs/{run['id']}": page.get_by_test_id("frame-picture"),
             f"/files/{done['outputs'][0]['id']}": page.get_by_test_id("receipt"),
+            "/dispatch": page.get_by_test_id("recipe").first,
             "/guides/findings": page.get_by_role("heading", name="Choppy"),
         }
         self.open("/")
@@ -42,6 +43,11 @@ class AccessTest(ScreenTest):
                 self.see(ready)
                 page.evaluate("theme => { document.documentElement.dataset.theme = theme }", theme)
                 self.check((theme, place))
+            self.open("/dispatch")
+            self.press("Settings of h264")
+            self.see(page.get_by_test_id("trial").get_by_text("PSNR"))
+            page.evaluate("theme => { document.documentElement.dataset.theme = theme }", theme)
+            self.check((theme, "a recipe"))
             self.open("/")
             self.press("New shot")
             page.evaluate("theme => { document.documentElement.dataset.theme = theme }", theme)

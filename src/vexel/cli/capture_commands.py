@@ -90,7 +90,11 @@ def make_(
 
     shot = shot_at(document)
     own = RECIPES[shot.recipe]
-    recipe = own if not name and own.suffix == file.suffix.lower() else recipe_for(file, name)
+    recipe = (
+        own
+        if not name and own.suffix == file.suffix.lower()
+        else recipe_for(file, name, shot.picture.behind.kind == "transparent")
+    )
     refuse_folder(recipe)
     shot = shot.rough() if rough else shot
     folder = folder or file.with_name(f"{file.stem}.{'rough' if rough else 'take'}")

@@ -3,10 +3,15 @@
 import json
 from dataclasses import asdict
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from vexel.cli.main import main, sentences, shot_at, trust_option
+
+if TYPE_CHECKING:
+    from vexel.core.document.shot import Shot
+    from vexel.core.evaluate.plan import Plan
 from vexel.cli.terminal import ProgressLine
 from vexel.core.errors import Failure, Mistake
 from vexel.core.wording import counted
@@ -105,22 +110,64 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
         click.echo(spelled(read_shot_document(changed, document.name)), nl=False)
         return
     assert file is not None
+    from vexel.interchange.camera_file import camera_file_text, left_out
+    from vexel.store.disk.write import write_whole
+
+    plan = _planned(shot, document, trust)
+    write_whole(file, camera_file_text(plan, file.suffix.lower()).encode())
+    click.echo(f"{file}: {counted(plan.clock.frames, 'frame')}")
+    if missing := left_out(plan, file.suffix.lower()):
+        click.echo(f"{file.suffix} does not hold {' and '.join(missing)}", err=True)
+
+
+def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
+    """The plan of a shot, with its source asked."""
     from vexel.crew.code_gate import gate_of
     from vexel.crew.limits import capture_limits
     from vexel.crew.planner import NothingKept, Planner
     from vexel.crew.stage_process import StageProcess
-    from vexel.interchange.camera_file import camera_file_text, left_out
     from vexel.store.disk.scratch import scratch_folder
-    from vexel.store.disk.write import write_whole
 
     stage = StageProcess(capture_limits())
     try:
         with scratch_folder("copies") as copies:
             planner = Planner(copies, stage, NothingKept(), gate_of(document, trust))
-            plan = planner.prepare(shot, document.absolute().parent).plan
+            return planner.prepare(shot, document.absolute().parent).plan
     finally:
         stage.end()
-    write_whole(file, camera_file_text(plan, file.suffix.lower()).encode())
-    click.echo(f"{file}: {counted(plan.clock.frames, 'frame')}")
-    if missing := left_out(plan, file.suffix.lower()):
-        click.echo(f"{file.suffix} does not hold {' and '.join(missing)}", err=True)
+
+
+@main.command("handover")
+@click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
+@click.option("--take", metavar="DIR", required=True, type=click.Path(path_type=Path), help="The take's folder.")
+@click.option("-o", "--output", "place", metavar="DIR_OR_ZIP", required=True, type=click.Path(path_type=Path))
+@click.option("--overwrite", is_flag=True, help="Replace a ZIP that is there.")
+@trust_option
+@sentences
+def handover(document: Path, take: Path, place: Path, overwrite: bool, trust: bool) -> None:
+    """Write a take with its shot, source, camera path and checksums; a ZIP of it opens as a project elsewhere."""
+    from vexel.interchange.camera_file import camera_file_text
+    from vexel.output.handover import write_handover
+
+    shot = shot_at(document)
+    plan = _planned(shot, document, trust)
+    looked = plan.recipe(0).looks[0].camera is not None
+    paths = {f"path{suffix}": camera_file_text(plan, suffix) for suffix in (".csv", ".gltf")} if looked else {}
+    names = write_handover(document, shot, take, place, paths, overwrite=overwrite)
+    click.echo(f"{place}: {counted(len(names), 'file')}")
+
+
+@main.command("unpack")
+@click.argument("archive", metavar="ZIP", type=click.Path(path_type=Path))
+@click.option("--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
+@sentences
+def unpack_(archive: Path, folder: Path) -> None:
+    """Unpack a hand-over into a new folder, a project whose code runs when you have agreed to it."""
+    from vexel.sources.archive import unpack
+
+    if folder.exists() and any(folder.iterdir()):
+        raise Mistake(f"{folder} already holds files: name a new folder")
+    if not archive.is_file():
+        raise Mistake(f"there is no file {archive}")
+    files = unpack(archive, folder)
+    click.echo(f"{folder}: {counted(len(files), 'file')}; open it by vexel serve --home {folder}")

@@ -61,7 +61,8 @@ class FolderTake:
             held = sorted(p for p in self.folder.iterdir() if not p.name.startswith("."))
         except OSError as error:
             raise unwritable(self.folder, error) from None
-        if held and not resume and not fresh:
+        # A ledger without any frame is what a capture leaves that was refused before its first.
+        if [path.name for path in held] not in ([], [LEDGER]) and not resume and not fresh:
             raise Mistake(
                 f"{self.folder} already holds {len(held):,} files, such as {held[0].name}: add --resume to go "
                 "on with a take, --fresh to replace it, or name another folder"

@@ -337,7 +337,7 @@ def _kind(recipe: Recipe) -> str:
     usual = next((name for name, other in RECIPES.items() if other.suffix == recipe.suffix), "")
     if recipe.size.long_side:
         return f".{recipe.size.long_side}"
-    return "" if recipe.name == usual or recipe.is_folder else f".{recipe.name}"
+    return "" if recipe.name == usual or _all_passes(recipe) else f".{recipe.name}"
 
 
 def own_folder(text: str) -> str:

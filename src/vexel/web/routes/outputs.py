@@ -29,6 +29,7 @@ MIMETYPES = {
     ".webp": "image/webp",
     ".apng": "image/apng",
     ".png": "image/png",
+    ".jpg": "image/jpeg",
     ".zip": "application/zip",
     ".html": "text/html",
 }

@@ -6,6 +6,7 @@ export const GUIDES = [
   { name: "sources", title: "Every kind of source" },
   { name: "time", title: "The clock and the lanes" },
   { name: "camera", title: "The camera" },
+  { name: "dispatch", title: "Files for every place" },
   { name: "findings", title: "Findings" },
 ];
 

@@ -1,0 +1,155 @@
+"""A hand-over: a take with all that made it, in a folder or a ZIP that opens as a project elsewhere."""
+
+import hashlib
+import json
+import secrets
+import shutil
+import zipfile
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from vexel.core.document.shot import Shot
+from vexel.core.errors import Failure, Mistake
+from vexel.core.time.clock import decimal
+from vexel.core.wording import counted, slug
+from vexel.sources.contained import contained_file
+from vexel.sources.files import source_files
+from vexel.store.consent import IDENTITY
+from vexel.store.disk.write import part_of
+from vexel.store.folder_take import LEDGER, read_ledger
+from vexel.store.frame_states import READY
+from vexel.store.shots import spelled
+
+SUMS, README = "SHA256SUMS", "README.txt"
+_CHUNK = 1 << 20
+
+
+def write_handover(
+    document: Path, shot: Shot, take: Path, place: Path, paths: Mapping[str, str], *, overwrite: bool = False
+) -> list[str]:
+    """Write it; it is there whole, or not at all.
+
+    Parameters
+    ----------
+    document : Path
+        The shot's file, beside which its source lies.
+    shot : Shot
+    take : Path
+        A take's folder.
+    place : Path
+        A new folder, or a file whose name ends with ``.zip``.
+    paths : mapping of str to str
+        Texts of the camera's path, by their file names.
+
+    Returns
+    -------
+    list of str
+        The files in it.
+
+    Raises
+    ------
+    Mistake, Failure
+    """
+    zipped = place.suffix.lower() == ".zip"
+    if place.exists() and not (overwrite and zipped):
+        raise Mistake(f"{place} is there already: choose another name" + (", or add --overwrite" if zipped else ""))
+    part = part_of(place)
+    folder = part.with_name(f"{part.name}.folder") if zipped else part
+    try:
+        names = _fill(folder, document, shot, take, paths)
+        if zipped:
+            _pack(folder, part, names)
+        part.rename(place)
+    except OSError as error:
+        raise Failure(f"{place} cannot be written: {error.strerror or error}") from None
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+        part.unlink(missing_ok=True) if part.is_file() else shutil.rmtree(part, ignore_errors=True)
+    return names
+
+
+def _fill(folder: Path, document: Path, shot: Shot, take: Path, paths: Mapping[str, str]) -> list[str]:
+    ledger = read_ledger(take)
+    frames = [row["file"] for row in ledger["frames"] if row["state"] in READY]
+    if not frames:
+        raise Mistake(f"{take} holds no finished frame: capture it first")
+    for name in [LEDGER, *frames]:
+        _copy(contained_file(take, name, LEDGER), folder / "take" / name)
+    moved = _with_source(folder, document, shot)
+    _write(folder / "shots" / f"{slug(shot.title)}.json", spelled(moved))
+    for name, text in paths.items():
+        _write(folder / "camera" / name, text)
+    # A project of this name was made on no machine: its code waits until somebody has looked at it.
+    _write(folder / IDENTITY, f"handover-{secrets.token_hex(8)}\n")
+    _write(folder / README, _readme(shot, len(frames), paths))
+    names = sorted(str(file.relative_to(folder)) for file in folder.rglob("*") if file.is_file())
+    _write(folder / SUMS, "".join(f"{_sum(folder / name)}  {name}\n" for name in names))
+    return [*names, SUMS]
+
+
+def _with_source(folder: Path, document: Path, shot: Shot) -> Shot:
+    """The shot as it lies in the hand-over, with its source beside it."""
+    spec = shot.source
+    main = (document.absolute().parent / spec.file).resolve()
+    files = source_files(spec.kind, main, spec.options())
+    for name in (files.main, *files.beside):
+        _copy(files.folder / name, folder / "sources" / Path(name).name if files.kept else folder / "sources" / name)
+    patch: dict[str, Any] = {"source": {"file": f"../sources/{Path(files.main).name if files.kept else files.main}"}}
+    if shot.picture.behind.kind == "image":
+        image = (document.absolute().parent / shot.picture.background.removeprefix("image:").strip()).resolve()
+        _copy(image, folder / "sources" / image.name)
+        patch["picture"] = {"background": f"image:../sources/{image.name}"}
+    whole = shot.model_dump(mode="json")
+    for name, values in patch.items():
+        whole[name] = whole[name] | values
+    return Shot.model_validate_json(json.dumps(whole))
+
+
+def _readme(shot: Shot, frames: int, paths: Mapping[str, str]) -> str:
+    clock, size = shot.clock.exact, shot.picture
+    lines = [
+        shot.title,
+        "=" * len(shot.title),
+        "",
+        f"{counted(frames, 'frame')} of {size.width} x {size.height}, {clock.playback.label}, "
+        f"{decimal(clock.frames / clock.playback.fps)} s",
+        "",
+        "take/         the frames, and take.json: a row a frame with its state, key and digest",
+        "shots/        the shot: everything that decided the frames, as one JSON document",
+        "sources/      what was before the camera",
+    ]
+    if paths:
+        lines.append(f"camera/       its place in every frame: {', '.join(sorted(paths))}")
+    lines += [
+        f"{SUMS}    check all files with: sha256sum -c {SUMS}",
+        "",
+        "This folder opens as a project: vexel serve --home FOLDER. Its code runs when you have seen it and agreed.",
+        "",
+    ]
+    return "\n".join(lines)
+
+
+def _copy(file: Path, to: Path) -> None:
+    to.parent.mkdir(parents=True, exist_ok=True)
+    shutil.copyfile(file, to)
+
+
+def _write(file: Path, text: str) -> None:
+    file.parent.mkdir(parents=True, exist_ok=True)
+    file.write_text(text, encoding="utf-8")
+
+
+def _sum(file: Path) -> str:
+    digest = hashlib.sha256()
+    with file.open("rb") as stream:
+        while block := stream.read(_CHUNK):
+            digest.update(block)
+    return digest.hexdigest()
+
+
+def _pack(folder: Path, file: Path, names: list[str]) -> None:
+    """Pictures do not become smaller by packing, and texts hardly matter beside them."""
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_STORED) as archive:
+        for name in names:
+            archive.write(folder / name, name)
