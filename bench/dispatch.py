@@ -5,7 +5,7 @@ from pathlib import Path
 from bench.common import difference, few, folder, object_shot, ratio_of, tell, vexel
 
 FRAMES = few(6, 120)
-ROUNDS = few(1, 3)
+ROUNDS = few(1, 1)
 RECIPES = {"small": "h264-small", "page": "page-turn", "gif": "gif-640", "jpeg": "jpeg"}
 ENDINGS = {"small": ".mp4", "page": ".html", "gif": ".gif", "jpeg": "/"}
 

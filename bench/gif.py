@@ -7,7 +7,7 @@ import av
 from bench.common import few, folder, object_shot, ratio_of, tell, timed, vexel
 
 FRAMES = few(6, 1000)
-ROUNDS = few(1, 3)
+ROUNDS = few(1, 1)
 
 
 def main() -> None:

@@ -62,8 +62,8 @@ def colours_check(job: Job, made: Mapping[int, Pixels], found: VideoFacts, withi
     Parts that are not wholly opaque are passed over, since files keep them each in its own way.
     """
     flat = other = 0.0
-    for number, frame in found.pictures.items():
-        one = made[number]
+    for number, one in made.items():
+        frame = found.pictures[number]
         picture = to_bytes(one) if one.dtype == np.uint16 else one
         cover = picture[..., 3:] if picture.shape[2] == 4 else np.full(picture.shape[:2], 255, np.uint8)
         whole = _means(cover)[..., 0] > 254.9
@@ -72,7 +72,7 @@ def colours_check(job: Job, made: Mapping[int, Pixels], found: VideoFacts, withi
         flat = max(flat, float(apart[whole & still].max(initial=0)))
         other = max(other, float(apart[whole & ~still].max(initial=0)))
     planned = f"within {within.flat:g} of 255 where it is flat, {within.other:g} elsewhere"
-    holds = flat <= within.flat and other <= within.other and len(found.pictures) > 0
+    holds = flat <= within.flat and other <= within.other and len(made) > 0
     return Check("colours", planned, f"{flat:.1f} and {other:.1f} apart at most", holds)
 
 
