@@ -83,6 +83,13 @@ def walk(page: Page, server: Server) -> None:
 
     page.goto(f"{server.base}/files/{output['id']}")
     keep("player")
+    page.goto(f"{server.base}/dispatch?run={run['id']}")
+    page.get_by_role("button", name="Settings of h264-small").click()
+    page.get_by_alt_text("The frame as the file shows it").wait_for(timeout=60_000)
+    for name in ("h264-small", "vp9-alpha"):
+        page.get_by_label(f"Make {name}", exact=True).check()
+    page.get_by_role("heading", name="Dispatch").scroll_into_view_if_needed()
+    keep("dispatch")
     page.goto(f"{server.base}/shots/shell-growth")
     page.get_by_text("to capture").wait_for()
     page.get_by_test_id("strip").click(position={"x": 470, "y": 40})
