@@ -2,30 +2,26 @@
 
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
 
 import av
 import cv2
 
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels
-from vexel.output.writers.codecs import Codec, Knob
+from vexel.output.writers.codecs import Knob
+from vexel.output.writers.container import ContainerWriter
 from vexel.output.writers.search import SizeSearch
-from vexel.output.writers.writer import Writer
 
 MILLISECOND = Fraction(1, 1000)
-_LEVELS = Codec("", lambda job, knob: {}, "", by_bits=False)
 _EFFORT = {"quick": "2", "usual": "4", "thorough": "6"}
 
 
-class AnimatedWriter(Writer):
+class AnimatedWriter(ContainerWriter):
     """Encodes pictures of one animated file."""
 
     def __init__(self, job: Job, part: Path) -> None:
-        super().__init__(job, part)
+        super().__init__(job, part, SizeSearch.of(job))
         self._is_webp = job.recipe.container == "webp"
-        self._search = SizeSearch.of(job, _LEVELS) if job.recipe.quality.most_bytes else None
-        self._container: Any = None
 
     def prepare(self, pixels: Pixels) -> av.VideoFrame:
         """A frame of what the encoder takes: WebP converts to Y, Cb and Cr itself, by its own matrix."""
@@ -50,22 +46,10 @@ class AnimatedWriter(Writer):
         """When a picture begins, in whole milliseconds."""
         return (number * 1000 / self.job.timeline.rate.fps + Fraction(1, 2)).__floor__()
 
-    def end(self) -> bool:
-        """Finish the file; another round where its size is not yet that wanted."""
-        self._container.mux(self._stream.encode())
-        self.close()
+    def finished(self) -> None:
+        """Let the last picture last as long as it is to."""
         if self._is_webp:
             _end_at(self.part, self._start(self.job.timeline.count))
-        if self._search and self._search.another(self.part.stat().st_size):
-            return True
-        self.notes.extend(self._search.notes if self._search else [])
-        return False
-
-    def close(self) -> None:
-        """Close the file."""
-        if self._container is not None:
-            self._container.close()
-            self._container = None
 
     def _open(self) -> None:
         job, recipe = self.job, self.job.recipe
@@ -74,7 +58,7 @@ class AnimatedWriter(Writer):
             self._container = av.open(str(self.part), "w", format="webp", options={"loop": plays})
             self._stream = self._container.add_stream("libwebp_anim", rate=job.timeline.rate.fps)
             self._stream.pix_fmt = "bgra"
-            knob = self._search.knob if self._search else Knob(level=recipe.quality.level)
+            knob = self.search.knob if self.search else Knob(level=recipe.quality.level)
             level = knob.level if knob.level is not None else 85
             lossless = recipe.codec == "webp-lossless"
             options = {"lossless": "1" if lossless else "0", "quality": f"{75 if lossless else level:g}"}

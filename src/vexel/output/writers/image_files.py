@@ -13,7 +13,6 @@ import numpy as np
 from vexel.core.errors import Failure
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels
-from vexel.output.writers.animated import _LEVELS
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.writer import Writer
 from vexel.output.yuv import frame_of
@@ -72,7 +71,7 @@ class SequenceWriter(Writer):
 
     def __init__(self, job: Job, part: Path) -> None:
         super().__init__(job, part)
-        self._search = SizeSearch.of(job, _LEVELS) if job.recipe.quality.most_bytes else None
+        self._search = SizeSearch.of(job)
         part.mkdir(parents=True)
         self._names = sequence_names(job)
 

@@ -14,7 +14,6 @@ import cv2
 from vexel.core.recipes.recipe import Recipe
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels
-from vexel.output.writers.animated import _LEVELS
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.video import VideoWriter
 from vexel.output.writers.writer import Writer
@@ -32,7 +31,7 @@ class PageWriter(Writer):
         self._turns = job.recipe.codec == "frames"
         self._poster = b""
         self._frames: list[str] = []
-        self._search = SizeSearch.of(job, _LEVELS) if self._turns and job.recipe.quality.most_bytes else None
+        self._search = SizeSearch.of(job) if self._turns else None
         self._film: VideoWriter | None = None
         if not self._turns:
             self._film = VideoWriter(_film_of(job), part.with_name(f"{part.name}.film"), self._weighed)

@@ -8,7 +8,7 @@ from vexel.core.errors import Failure
 from vexel.core.recipes.byte_size import said_bytes
 from vexel.core.wording import counted
 from vexel.output.job import Job
-from vexel.output.writers.codecs import Codec, Knob
+from vexel.output.writers.codecs import Knob
 
 WITHIN = 0.97
 """Of the size that is wanted, what a file reaches at least."""
@@ -60,10 +60,19 @@ class SizeSearch:
     notes: list[str] = field(default_factory=list)
 
     @classmethod
-    def of(cls, job: Job, codec: Codec) -> "SizeSearch":
-        """A search that begins where such a file usually lands."""
-        most = job.recipe.quality.most_bytes or 0
-        if not codec.by_bits and job.recipe.form.quality:
+    def of(cls, job: Job, *, by_bits: bool = False) -> "SizeSearch | None":
+        """A search that begins where such a file usually lands; None where no size is asked for.
+
+        Parameters
+        ----------
+        job : Job
+        by_bits : bool
+            Whether bits a second are tried, and not levels of quality.
+        """
+        most = job.recipe.quality.most_bytes
+        if most is None:
+            return None
+        if not by_bits and job.recipe.form.quality:
             scale = job.recipe.form.quality
             return cls(most, Knob(level=scale.usual), scale.worst, scale.best, job)
         bits = 8 * most / float(job.timeline.seconds) * 0.98

@@ -13,9 +13,9 @@ from vexel.output.job import Job
 from vexel.output.pictures import Pixels, bled
 from vexel.output.proving.spherical import mark_as_panorama
 from vexel.output.writers.codecs import CODECS, Knob, key_distance
+from vexel.output.writers.container import ContainerWriter
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.sound import SoundTrack
-from vexel.output.writers.writer import Writer
 from vexel.output.yuv import FrameConverter, PixelForm
 
 # AV1's encoder else prints its settings into whatever it is called from.
@@ -25,20 +25,18 @@ BT709, BT601, SRGB = 1, 6, 13
 MUXERS = {"mp4": "mp4", "mov": "mov", "webm": "webm", "mkv": "matroska"}
 
 
-class VideoWriter(Writer):
+class VideoWriter(ContainerWriter):
     """Encodes pictures; once, or as often as a size needs."""
 
     def __init__(self, job: Job, part: Path, weigh: Callable[[int], int] = lambda size: size) -> None:
         """`weigh` tells what a size is held against: a page holds more than its video."""
-        super().__init__(job, part)
-        self._weigh = weigh
         recipe = job.recipe
         self._codec = CODECS[recipe.codec]
+        super().__init__(job, part, SizeSearch.of(job, by_bits=self._codec.by_bits))
+        self._weigh = weigh
         colour = recipe.colour
         self._form = PixelForm(job.pixels, colour.matrix, colour.range == "full", colour.transfer)
         self._convert = FrameConverter(self._form)
-        self._search = SizeSearch.of(job, self._codec) if recipe.quality.most_bytes else None
-        self._container: Any = None
         self.transparent = job.loses_alpha
         if job.pixels and ("420" in job.pixels or "422" in job.pixels):
             self.notes.append(f"colours are {'4:2:0' if '420' in job.pixels else '4:2:2'}, sited to the left")
@@ -56,26 +54,19 @@ class VideoWriter(Writer):
         prepared.pict_type = 0
         self._container.mux(self._stream.encode(prepared))
 
-    def end(self) -> bool:
-        """Finish the file; another round where its size is not yet that wanted."""
-        self._container.mux(self._stream.encode())
+    def weighed(self, size: int) -> int:
+        """What a size is held against the one that is wanted by."""
+        return self._weigh(size)
+
+    def finishing(self) -> None:
+        """Write the sound."""
         if self._sound:
             self._sound.write(self._container)
-        self._container.close()
-        self._container = None
-        if self._search and self._search.another(self._weigh(self.part.stat().st_size)):
-            return True
-        if self._search:
-            self.notes.extend(self._search.notes)
+
+    def finished(self) -> None:
+        """Mark a panorama as one."""
         if self.job.footage.panorama and self.job.recipe.container in ("mp4", "mov"):
             mark_as_panorama(self.part, self.job.footage.panorama)
-        return False
-
-    def close(self) -> None:
-        """Close what is open."""
-        if self._container is not None:
-            self._container.close()
-            self._container = None
 
     def _open(self) -> None:
         job, recipe = self.job, self.job.recipe
@@ -84,7 +75,7 @@ class VideoWriter(Writer):
         self._container = av.open(str(self.part), "w", format=MUXERS[recipe.container], options=front)
         self._stream = stream = self._container.add_stream(self._codec.encoder, rate=job.timeline.rate.fps)
         stream.width, stream.height, stream.pix_fmt = job.width, job.height, job.pixels
-        knob = self._search.knob if self._search else self._given()
+        knob = self.search.knob if self.search else self._given()
         options = dict(self._codec.settings(job, knob))
         context = stream.codec_context
         if bits := int(options.pop("b", "0")):
