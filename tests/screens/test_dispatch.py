@@ -121,6 +121,23 @@ class DispatchTest(ScreenTest):
         self.press("Delete")
         self.page.get_by_label("Make for-the-hall", exact=True).wait_for(state="detached")
 
+    def test_a_gif_is_chosen_from_its_sizes(self):
+        self.open(f"/dispatch?run={self.run_id}")
+        self.press("Settings of gif", exact=True)
+        self.press("Measure sizes")
+        rows = self.page.get_by_test_id("gif-table").locator("tbody tr")
+        self.see(rows.first, seconds=60)
+        expected = rows.nth(3).inner_text().split()
+        rows.nth(3).get_by_role("button").click()
+        self.page.get_by_label("Make gif", exact=True).check()
+        self.press("Make 1 file")
+        while "gif" not in (files := self.files(1)):
+            self.page.wait_for_timeout(100)
+        told = {check["what"]: check["found"] for check in files["gif"]["receipt"]["checks"]}
+        self.assertTrue(told["size"].startswith(expected[0]), (told, expected))
+        kilobytes = float(expected[-3])
+        self.assertLess(abs(files["gif"]["receipt"]["bytes"] / 1000 / kilobytes - 1), 0.1, (files["gif"], expected))
+
     def test_a_limit_that_nothing_reaches_says_what_would_fit(self):
         self.open(f"/dispatch?run={self.run_id}")
         self.press("Settings of webp")

@@ -33,6 +33,7 @@ def gif_table(
     recipe: Recipe,
     on_progress: Callable[[int, int], None] = lambda done, of: None,
     options: list[GifOption] | None = None,
+    keep: Callable[[GifOption], bool] = lambda option: True,
 ) -> list[GifRow]:
     """Measure all ways, the best looking first; many in one reading of the frames.
 
@@ -43,9 +44,12 @@ def gif_table(
     ----------
     options : list of GifOption, optional
         Those to be measured; all by default.
+    keep : callable
+        Which of them.
     """
     (whole,) = jobs_of(footage, [(recipe.model_copy(update={"quality": Quality()}), Path("a.gif"))])
     options = options or gif_options(whole.width, whole.height, whole.timeline.rate)
+    options = [option for option in options if keep(option)]
     shown = [position for position, _ in whole.timeline.picks]
     stretches = _stretches(len(shown))
     heads, following = dict.fromkeys(options, 0.0), dict.fromkeys(options, 0.0)

@@ -12,6 +12,7 @@ from vexel.core.errors import Mistake
 from vexel.core.recipes.recipe import Recipe, read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.output import command_line
+from vexel.output.gif_table import gif_table
 from vexel.output.job import jobs_of
 from vexel.output.trial import try_recipe
 from vexel.store.tables import OutputRow
@@ -20,6 +21,8 @@ from vexel.web.schemas.dispatch import (
     DispatchOrder,
     FullRecipeBodies,
     FullRecipeBody,
+    GifRowBody,
+    GifTableBody,
     LineBody,
     OutputBodies,
     ScaleBody,
@@ -103,6 +106,16 @@ def trial(run_id: int, json: TrialOrder) -> TrialBody:
         made=_address(came.made),
         found=_address(came.found),
     )
+
+
+@blueprint.post("/runs/<int:run_id>/gif-table")
+@spec.validate(resp=answers(GifTableBody))
+def measure_gif(run_id: int, json: TrialOrder) -> GifTableBody:
+    """How large a GIF would be, one way and another, measured with some of its pictures."""
+    footage = services().outputs.footage(run_id, json.camera_pass)
+    # Without dither it looks worse and is hardly smaller as a rule: that is left to the person's own settings.
+    rows = gif_table(footage, _recipe(json.recipe), keep=lambda option: option.dither == "diffuse")
+    return GifTableBody(rows=[GifRowBody(**vars(row.option), pictures=row.pictures, bytes=row.bytes) for row in rows])
 
 
 @blueprint.post("/runs/<int:run_id>/line")

@@ -81,6 +81,23 @@ class TrialBody(BaseModel):
     found: str = Field(description="the picture as the file shows it")
 
 
+class GifRowBody(BaseModel):
+    """A way to make a GIF, and the bytes that it would have."""
+
+    long_side: int
+    colours: int
+    rate: str = Field(description="empty for the take's own")
+    dither: str
+    pictures: int
+    bytes: int
+
+
+class GifTableBody(BaseModel):
+    """Ways to make a GIF, the best looking first."""
+
+    rows: list[GifRowBody]
+
+
 class LineBody(BaseModel):
     """The encoder's command line that makes the same."""
 

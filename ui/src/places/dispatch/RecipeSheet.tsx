@@ -7,6 +7,7 @@ import { Complaint } from "../../parts/Complaint";
 import { CopyButton } from "../../parts/CopyButton";
 import { TextEntry } from "../../parts/TextEntry";
 import type { FullRecipe } from "./draft";
+import { GifTable } from "./GifTable";
 import { RecipeSettings } from "./RecipeSettings";
 import { TrialView } from "./TrialView";
 import type { Dispatch } from "./useDispatch";
@@ -66,6 +67,14 @@ export function RecipeSheet({ recipe, take, cameraPass, dispatch }: Props) {
           document={document}
           onChange={(next) => dispatch.change(recipe.name, next)}
         />
+        {document.codec === "gif" && (
+          <GifTable
+            take={take}
+            cameraPass={cameraPass}
+            document={document}
+            onChange={(next) => dispatch.change(recipe.name, next)}
+          />
+        )}
         <section aria-label="Keep as your own recipe" className="flex items-center gap-2 text-small">
           <span className="w-28 shrink-0">Save as</span>
           <TextEntry

@@ -1,0 +1,88 @@
+import { useMutation } from "@tanstack/react-query";
+import { body, client, type Run } from "../../api/client";
+import { Complaint } from "../../parts/Complaint";
+import { size } from "../../parts/words";
+import { type RecipeDocument, withPart } from "./draft";
+
+interface Props {
+  take: Run;
+  cameraPass: number;
+  document: RecipeDocument;
+  onChange: (document: RecipeDocument) => void;
+}
+
+/** What a GIF weighs by width, colours and rate; a press takes a row's settings. */
+export function GifTable({ take, cameraPass, document, onChange }: Props) {
+  const measure = useMutation({
+    mutationFn: () =>
+      body(
+        client.POST("/api/runs/{run_id}/gif-table", {
+          params: { path: { run_id: take.id } },
+          body: { recipe: document as Record<string, unknown>, camera_pass: cameraPass, frame: 0 },
+        }),
+      ),
+  });
+  const rows = measure.data?.rows ?? [];
+  return (
+    <section aria-label="Sizes of the GIF" className="text-small" data-testid="gif-table">
+      <button
+        type="button"
+        className="btn btn-sm"
+        disabled={measure.isPending}
+        onClick={() => measure.mutate()}
+      >
+        {measure.isPending ? "Measuring on a sample…" : "Measure sizes"}
+      </button>
+      <Complaint error={measure.error} />
+      {rows.length > 0 && (
+        <table className="figures mt-2 w-full">
+          <thead>
+            <tr className="quiet text-left text-note">
+              <th className="font-normal">px</th>
+              <th className="font-normal">colours</th>
+              <th className="font-normal">rate</th>
+              <th className="font-normal">about</th>
+              <th aria-label="Use" />
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((row) => (
+              <tr key={`${row.long_side} ${row.colours} ${row.rate}`} className="border-t rule">
+                <td>{row.long_side}</td>
+                <td>{row.colours}</td>
+                <td>{row.rate || "as captured"}</td>
+                <td>{size(row.bytes)}</td>
+                <td className="text-right">
+                  <button
+                    type="button"
+                    className="btn btn-xs"
+                    aria-label={`Use ${row.long_side} px, ${row.colours} colours, ${row.rate || "the take's rate"}`}
+                    onClick={() =>
+                      onChange(
+                        withPart(
+                          withPart(
+                            withPart(document, "size", {
+                              long_side: row.long_side,
+                              width: null,
+                              height: null,
+                            }),
+                            "palette",
+                            { colours: row.colours, dither: "diffuse" },
+                          ),
+                          "timing",
+                          { rate: row.rate },
+                        ),
+                      )
+                    }
+                  >
+                    Use
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
