@@ -7,6 +7,7 @@ import subprocess
 import tempfile
 import unittest
 import zipfile
+from dataclasses import replace
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
@@ -17,6 +18,8 @@ import OpenEXR
 from PIL import Image, ImageSequence
 
 from tests.helpers import scratch, vexel
+from vexel.core.camera.panorama import Panorama
+from vexel.core.errors import Mistake
 from vexel.core.recipes.recipe import read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import Clock
@@ -263,6 +266,16 @@ class OddTest(unittest.TestCase):
         silent = changed("h264", sound={"file": str(folder / "none.wav")})
         (made,) = compile_batch(footage(self), [(silent, folder / "b.mp4")])
         self.assertIn("there is no sound file", str(made.error))
+
+    def test_a_panorama_is_looked_around_in(self):
+        file = scratch(self) / "a.html"
+        receipt = compile_footage(replace(footage(self), panorama=Panorama("sphere", "one")), file, RECIPES["page"])
+        self.assertTrue(receipt.holds, receipt)
+        self.assertIn('"degrees": 360', file.read_text())
+        (made,) = compile_batch(footage(self), [(RECIPES["h264"], file.with_suffix(".mp4"))])
+        self.assertIsNone(made.error)
+        with self.assertRaisesRegex(Mistake, "recipe sphere is for panoramas, and these frames are none"):
+            compile_footage(footage(self), file.with_suffix(".mp4"), RECIPES["sphere"])
 
     def test_one_that_fails_leaves_the_others(self):
         folder = scratch(self)

@@ -123,7 +123,9 @@ def _codec(job: Job, found: VideoFacts) -> list[Check]:
         near = abs(heard - lasts) < Fraction(1, 20)
         checks.append(Check("sound", f"{decimal(lasts)} s", f"{decimal(heard)} s", near))
     if (footage := job.footage).panorama or found.panorama:
-        wanted = footage.panorama if recipe.container in ("mp4", "mov") else None
+        # A page holds an MP4.
+        says = recipe.container in ("mp4", "mov") or recipe.codec == "video"
+        wanted = footage.panorama if says else None
         planned, really = (seen.label if seen else "none" for seen in (wanted, found.panorama))
         checks.append(check("panorama", planned, really))
     return checks
