@@ -2,6 +2,7 @@
 
 import json
 import re
+import time
 import unittest
 
 from playwright.sync_api import expect
@@ -18,14 +19,17 @@ class DispatchTest(ScreenTest):
         cls.run_id = run["id"]
         cls.server.wait_for_run(cls.run_id, lambda run: run["state"] == "done")
 
-    def files(self, count):
-        """The newest files, when all are there."""
+    def files(self, count, *recipes):
+        """The newest files by their recipes, when all are there, and those that are named among them."""
 
         def done():
             outputs = self.server.ask("/api/outputs")[1]["outputs"][:count]
-            return len(outputs) == count and all(one["state"] in ("done", "failed") for one in outputs) and outputs
+            there = len(outputs) == count and set(recipes) <= {one["recipe"] for one in outputs}
+            return there and all(one["state"] in ("done", "failed") for one in outputs) and outputs
 
+        end = time.monotonic() + 120
         while not (outputs := done()):
+            self.assertLess(time.monotonic(), end, "the files are not there")
             self.page.wait_for_timeout(100)
         return {one["recipe"]: one for one in outputs}
 
@@ -104,7 +108,7 @@ class DispatchTest(ScreenTest):
         before = trial.inner_text()
         self.type("Quality", 40)
         self.until("(before) => document.querySelector('[data-testid=trial]').innerText !== before", before)
-        self.see(self.page.get_by_text("ffmpeg -y").first)
+        self.until("() => document.querySelector('[aria-label=\\\"The command\\\"]')?.value.startsWith('ffmpeg -y')")
         self.type("Quality", 60)
         self.see(self.page.get_by_text("51").first)
         self.type("Name of your recipe", "h264")
@@ -131,8 +135,7 @@ class DispatchTest(ScreenTest):
         rows.nth(3).get_by_role("button").click()
         self.page.get_by_label("Make gif", exact=True).check()
         self.press("Make 1 file")
-        while "gif" not in (files := self.files(1)):
-            self.page.wait_for_timeout(100)
+        files = self.files(1, "gif")
         told = {check["what"]: check["found"] for check in files["gif"]["receipt"]["checks"]}
         self.assertTrue(told["size"].startswith(expected[0]), (told, expected))
         kilobytes = float(expected[-3])
@@ -151,9 +154,8 @@ class DispatchTest(ScreenTest):
             self.see(told, "What would about fit: at most", seconds=40)
             least = float(re.search(r"has ([\d.]+) kB at its lowest quality", told.inner_text())[1])
         self.press("Make it at most")
-        while "webp" not in (files := self.files(1)) or files["webp"]["state"] != "done":
-            self.page.wait_for_timeout(100)
-        made = files["webp"]
+        self.see(sent.locator("li").first.get_by_text("proven"), seconds=40)
+        made = self.files(1, "webp")["webp"]
         self.assertTrue(made["receipt"]["holds"] and made["receipt"]["bytes"] <= least * 800, made)
 
 

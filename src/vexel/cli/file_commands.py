@@ -163,11 +163,7 @@ def handover(document: Path, take: Path, place: Path, overwrite: bool, trust: bo
 @sentences
 def unpack_(archive: Path, folder: Path) -> None:
     """Unpack a hand-over into a new folder, a project whose code runs when you have agreed to it."""
-    from vexel.sources.archive import unpack
+    from vexel.output.handover import open_handover
 
-    if folder.exists() and any(folder.iterdir()):
-        raise Mistake(f"{folder} already holds files: name a new folder")
-    if not archive.is_file():
-        raise Mistake(f"there is no file {archive}")
-    files = unpack(archive, folder)
-    click.echo(f"{folder}: {counted(len(files), 'file')}; open it by vexel serve --home {folder}")
+    count = open_handover(archive, folder)
+    click.echo(f"{folder}: {counted(count, 'file')}; open it by vexel serve --home {folder}")

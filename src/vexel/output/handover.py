@@ -13,6 +13,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted, slug
+from vexel.sources.archive import unpack
 from vexel.sources.contained import contained_file
 from vexel.sources.files import source_files
 from vexel.store.consent import IDENTITY
@@ -67,6 +68,20 @@ def write_handover(
         shutil.rmtree(folder, ignore_errors=True)
         part.unlink(missing_ok=True) if part.is_file() else shutil.rmtree(part, ignore_errors=True)
     return names
+
+
+def open_handover(archive: Path, folder: Path) -> int:
+    """Unpack a hand-over into a new folder; how many files that makes.
+
+    Raises
+    ------
+    Mistake, SourceError
+    """
+    if folder.exists() and any(folder.iterdir()):
+        raise Mistake(f"{folder} already holds files: name a new folder")
+    if not archive.is_file():
+        raise Mistake(f"there is no file {archive}")
+    return len(unpack(archive, folder))
 
 
 def _fill(folder: Path, document: Path, shot: Shot, take: Path, paths: Mapping[str, str]) -> list[str]:

@@ -131,9 +131,13 @@ function Line({
       </div>
       {data && (
         <>
-          <code className="figures block max-h-24 overflow-auto break-all rounded-box bg-base-200 p-2 text-note">
-            {data[shell]}
-          </code>
+          <textarea
+            readOnly
+            rows={5}
+            className="figures block w-full resize-y break-all rounded-box bg-base-200 p-2 text-note"
+            aria-label="The command"
+            value={data[shell]}
+          />
           {data.notes.map((note) => (
             <p key={note} className="quiet mt-1 text-note">
               {note}
