@@ -62,7 +62,7 @@ export function TrialView({ take, cameraPass, recipe, document }: Props) {
       </div>
       <input
         type="range"
-        className="range range-primary range-xs my-1.5 h-6 w-full"
+        className="range range-xs [--range-fill:0] my-1.5 h-6 w-full"
         aria-label="Where the frame ends and the file begins"
         min={0}
         max={100}
@@ -73,7 +73,7 @@ export function TrialView({ take, cameraPass, recipe, document }: Props) {
         <span className="quiet">frame</span>
         <input
           type="range"
-          className="range range-primary range-xs h-6 flex-1"
+          className="range range-xs [--range-fill:0] h-6 flex-1"
           aria-label="Frame of the trial"
           min={0}
           max={frames - 1}
