@@ -277,6 +277,26 @@ class OddTest(unittest.TestCase):
         with self.assertRaisesRegex(Mistake, "recipe sphere is for panoramas, and these frames are none"):
             compile_footage(footage(self), file.with_suffix(".mp4"), RECIPES["sphere"])
 
+    def test_features_together_are_proven_too(self):
+        pairs = {
+            "full": ("h264", {"colour": {"range": "full", "matrix": "bt601", "transfer": "srgb"}}),
+            "deep": ("ffv1", {"pixels": "gbrp16le"}),
+            "lossless": ("webp", {"codec": "webp-lossless"}),
+            "own": ("gif", {"palette": {"of": "frame", "colours": 64, "dither": "ordered"}, "timing": {"plays": 3}}),
+            "pad": ("h264", {"size": {"width": 161, "height": 161, "odd": "pad"}, "ground": "#2b2f33"}),
+            "cover": ("vp9-alpha", {"size": {"width": 80, "height": 80, "fit": "cover"}, "timing": {"frames": "2-7"}}),
+            "blend": ("prores-4444", {"timing": {"rate": "50", "between": "blend", "repeats": 2}}),
+            "twice": ("png", {"timing": {"repeats": 2}, "pixels": "rgb48"}),
+        }
+        for alpha in (False, True):
+            folder = scratch(self)
+            recipes = {name: changed(of, **parts) for name, (of, parts) in pairs.items()}
+            orders = [(recipe, folder / f"{name}{recipe.suffix}") for name, recipe in recipes.items()]
+            for one in compile_batch(footage(self, alpha), orders):
+                with self.subTest(one.file.stem, alpha=alpha):
+                    self.assertIsNone(one.error)
+                    self.assertTrue(one.receipt.holds, [c for c in one.receipt.checks if not c.holds])
+
     def test_one_that_fails_leaves_the_others(self):
         folder = scratch(self)
         (folder / "kept").mkdir()

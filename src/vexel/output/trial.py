@@ -15,17 +15,14 @@ from vexel.core.time.clock import Clock
 from vexel.output.batch import write_batch
 from vexel.output.footage import Footage
 from vexel.output.job import Job, jobs_of
-from vexel.output.pictures import Pixels, over, to_bytes
+from vexel.output.pictures import to_bytes
 from vexel.output.proving.colours import rgb_of
-from vexel.output.proving.likeness import luma, psnr, ssim
 from vexel.output.proving.pictures_back import facts_of
-from vexel.output.proving.prove import bytes_of, shown_picture
+from vexel.output.proving.prove import alike, bytes_of, shown_picture
 
 SAMPLE = 16
 """Frames that are tried, one after another."""
 Png = bytes
-GREY = 119
-"""Code of mid grey, L* 50, on which clear pixels are shown."""
 
 
 @dataclass(frozen=True)
@@ -94,7 +91,7 @@ def try_recipe(footage: Footage, recipe: Recipe, frame: int) -> Trial:
             raise made.error
         facts = facts_of(job, range(job.timeline.count))
         pairs = {n: (shown_picture(job, n), rgb_of(found)) for n, found in facts.pictures.items()}
-        values = [(luma(_on_grey(one)), luma(_on_grey(other))) for one, other in pairs.values()]
+        values = [alike(one, other) for one, other in pairs.values()]
         at = min(pairs, key=lambda n: abs(files[job.timeline.shows(n)[0]] - centre))
         return Trial(
             round(_whole_bytes(job, whole.count)),
@@ -103,8 +100,8 @@ def try_recipe(footage: Footage, recipe: Recipe, frame: int) -> Trial:
             job.width,
             job.height,
             len(pairs),
-            min(psnr(one, other) for one, other in values),
-            min(ssim(one, other) for one, other in values),
+            min(one for one, _ in values),
+            min(one for _, one in values),
             tuple(made.notes),
             _png(pairs[at][0]),
             _png(pairs[at][1]),
@@ -120,11 +117,6 @@ def _whole_bytes(job: Job, count: int) -> float:
     if job.recipe.container == "still":
         return bytes_of(job)
     return bytes_of(job) / job.timeline.count * count
-
-
-def _on_grey(pixels: Pixels) -> Pixels:
-    unit = int(np.iinfo(pixels.dtype).max) // 255 * GREY
-    return over(pixels, (unit, unit, unit)) if pixels.shape[2] == 4 else pixels
 
 
 def _png(pixels: Any) -> bytes:

@@ -86,6 +86,10 @@ def rgb_of(frame: Any) -> NDArray[Any]:
     """A decoded frame as BGR or BGRA; arrays are that already."""
     if isinstance(frame, np.ndarray):
         return frame
+    if max(part.bits for part in frame.format.components) > 12 and frame.format.is_rgb:
+        clear = any(part.is_alpha for part in frame.format.components)
+        deep = frame.reformat(format="rgba64le" if clear else "rgb48le", interpolation=_EXACT).to_ndarray()
+        return np.ascontiguousarray(deep[..., [2, 1, 0, 3][: deep.shape[2]]])
     if frame.format.has_palette or any(part.is_alpha for part in frame.format.components):
         return np.asarray(frame.reformat(format="bgra", interpolation=_EXACT).to_ndarray())
     return np.asarray(frame.reformat(format="bgr24", interpolation=_EXACT).to_ndarray())

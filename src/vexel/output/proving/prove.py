@@ -7,6 +7,7 @@ from fractions import Fraction
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from vexel.core.recipes.byte_size import said_bytes
 from vexel.core.time.clock import decimal
@@ -100,13 +101,7 @@ def _codec(job: Job, found: VideoFacts) -> list[Check]:
     if recipe.codec in _CODECS or is_video:
         checks.append(check("codec", _CODECS.get(recipe.codec, "h264"), found.codec))
     if is_video:
-        checks.append(
-            check(
-                "pixels",
-                job.pixels,
-                found.pixel_format.replace("444p12le", "444p10le" if job.recipe.container == "mov" else "444p12le"),
-            )
-        )
+        checks.append(check("pixels", job.pixels, _told_pixels(job, found)))
         if found.profile:
             checks.append(Check("profile", "", f"{found.profile} {found.level}".strip(), True))
         checks += _tags(job, found)
@@ -129,6 +124,12 @@ def _codec(job: Job, found: VideoFacts) -> list[Check]:
         planned, really = (seen.label if seen else "none" for seen in (wanted, found.panorama))
         checks.append(check("panorama", planned, really))
     return checks
+
+
+def _told_pixels(job: Job, found: VideoFacts) -> str:
+    """FFmpeg's older names for full range, and the depth at which it decodes all ProRes 4444, put right."""
+    name = found.pixel_format.replace("yuvj", "yuv")
+    return name.replace("444p12le", "444p10le") if job.recipe.codec == "prores-4444" else name
 
 
 def _says_alpha(job: Job) -> bool:
@@ -162,12 +163,12 @@ def _pictures(job: Job, found: VideoFacts) -> list[Check]:
         checks.append(Check("lossless", "no difference", f"{apart:g} of 255 at most", apart == 0))
     elif job.recipe.codec != "gif":
         with ThreadPoolExecutor(os.cpu_count() or 1) as readers:
-            values = list(readers.map(lambda n: _alike(made[n], found.pictures[n]), made))
-        worst, alike = (min(one[k] for one in values) for k in (0, 1))
+            values = list(readers.map(lambda n: alike(made[n], found.pictures[n]), made))
+        worst, least = (min(one[k] for one in values) for k in (0, 1))
         of = f"of {counted(len(values), 'picture')}"
         said = "no difference" if worst >= SAME else f"{worst:.1f} dB at least"
         checks.append(Check("PSNR", f"above {LEAST_PSNR:g} dB", f"{said}, {of}", worst >= LEAST_PSNR))
-        checks.append(Check("SSIM", "", f"{alike:.4f} at least, {of}", True))
+        checks.append(Check("SSIM", "", f"{least:.4f} at least, {of}", True))
     if alphas and job.recipe.form.alpha == "whole":
         off = max(alphas)
         within = 0 if exact or not job.pixels else 6
@@ -200,32 +201,35 @@ def shown_picture(job: Job, number: int) -> Pixels:
     return mixed_with(placed(position), placed((position + 1) % len(files)), mix)
 
 
-def _alike(made: Pixels, found: Any) -> tuple[float, float]:
+def alike(made: Pixels, found: Any) -> tuple[float, float]:
+    """PSNR and SSIM of a picture and what was read back of it, as they are seen on mid grey."""
     one, other = luma(_on_grey(made)), luma(_on_grey(rgb_of(found)))
     return psnr(one, other), ssim(one, other)
 
 
 def _on_grey(pixels: Pixels) -> Pixels:
-    """What is seen of a picture on mid grey: colours of clear pixels do not count."""
+    """Colours of clear pixels do not count."""
     half = int(np.iinfo(pixels.dtype).max) // 2
     return over(pixels, (half, half, half)) if pixels.shape[2] == 4 else pixels
 
 
 def _apart(made: Pixels, found: Any) -> float:
-    other = rgb_of(found)
-    one = made if made.shape[2] == other.shape[2] else made[..., :3]
-    other = other[..., : one.shape[2]]
-    most = float(np.iinfo(other.dtype).max) / 255
-    scale = float(np.iinfo(one.dtype).max) / 255
-    return float(np.abs(one.astype(np.float64) / scale - other.astype(np.float64) / most).max())
+    """The largest difference in codes of 255; colours of pixels that are clear on both sides are never seen."""
+    pair = [_unit(picture) for picture in (made, rgb_of(found))]
+    channels = min(picture.shape[2] for picture in pair)
+    apart = np.abs(pair[0][..., :channels] - pair[1][..., :channels])
+    if channels == 4:
+        apart[(pair[0][..., 3] == 0) & (pair[1][..., 3] == 0)] = 0
+    return float(apart.max())
+
+
+def _unit(pixels: Pixels) -> NDArray[np.float64]:
+    return pixels.astype(np.float64) * (255 / np.iinfo(pixels.dtype).max)
 
 
 def _alpha_apart(made: Pixels, found: Any) -> float:
     other = rgb_of(found)
-    if other.shape[2] < 4:
-        return 255.0
-    one = made[..., 3].astype(np.float64) * 255 / np.iinfo(made.dtype).max
-    return float(np.abs(one - other[..., 3].astype(np.float64) * 255 / np.iinfo(other.dtype).max).mean())
+    return 255.0 if other.shape[2] < 4 else float(np.abs(_unit(made)[..., 3] - _unit(other)[..., 3]).mean())
 
 
 def _yes(kept: bool) -> str:
