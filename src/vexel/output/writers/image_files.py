@@ -11,11 +11,11 @@ import cv2
 import numpy as np
 
 from vexel.core.errors import Failure
+from vexel.output.frame_converter import frame_of
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.writer import Writer
-from vexel.output.yuv import frame_of
 
 _PNG_LEVEL, _JPEG_USUAL = 4, 92
 _TIFF = {(3, 1): "rgb24", (4, 1): "rgba", (3, 2): "rgb48le", (4, 2): "rgba64le"}

@@ -9,6 +9,7 @@ import av
 from av.video.reformatter import ColorRange
 
 from vexel.core.recipes.form import FORMS
+from vexel.output.frame_converter import FrameConverter, PixelForm
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels, bled
 from vexel.output.proving.spherical import mark_as_panorama
@@ -16,7 +17,6 @@ from vexel.output.writers.codecs import CODECS, Knob, key_distance
 from vexel.output.writers.container import ContainerWriter
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.sound import SoundTrack
-from vexel.output.yuv import FrameConverter, PixelForm
 
 # AV1's encoder else prints its settings into whatever it is called from.
 os.environ.setdefault("SVT_LOG", "1")
