@@ -45,10 +45,7 @@ class WorkTest(unittest.TestCase):
 
     def compiled(self, run, recipe):
         """A finished file of a run."""
-        _, output = self.server.ask(f"/api/runs/{run['id']}/outputs", {"recipe": recipe})
-        while output["state"] in ("waiting", "running"):
-            _, output = self.server.ask(f"/api/outputs/{output['id']}")
-        return output
+        return self.ended(self.server.ask(f"/api/runs/{run['id']}/outputs", {"recipe": recipe})[1])
 
     def test_ledger_is_read_by_state_and_in_pages(self):
         run = self.captured()
@@ -69,7 +66,7 @@ class WorkTest(unittest.TestCase):
     def test_a_take_with_gaps_is_not_compiled(self):
         output = self.compiled(self.captured(), "h264")
         self.assertEqual(output["state"], "failed")
-        self.assertIn("lacks 2 of 8 frames, the first is frame 2", output["message"])
+        self.assertIn("2 numbers are missing (2, 5): capture them by resuming", output["message"])
         status, told = self.server.ask(f"/api/outputs/{output['id']}/file")
         self.assertEqual(status, 422, told)
         self.assertIn("compile it again", told["error"])
@@ -168,6 +165,37 @@ class WorkTest(unittest.TestCase):
         self.assertEqual((status, cost["frame"]), (200, FRAMES // 2))
         self.assertGreater(cost["seconds"], 0.05 * FRAMES * 0.5)
         self.assertGreater(cost["bytes"], 100 * FRAMES)
+
+    def test_a_take_with_holes_leaves_by_what_its_recipes_say(self):
+        run = self.captured()
+        stretch = {"name": "part", "container": "mp4", "codec": "h264", "timing": {"frames": "3-4"}}
+        whole = {"name": "whole", "container": "mp4", "codec": "h264"}
+        handover = {"name": "handover", "container": "zip", "codec": "handover"}
+        order = {"recipes": [stretch, whole, handover], "camera_passes": [0]}
+        _, made = self.server.ask(f"/api/runs/{run['id']}/dispatch", order)
+        part, refused, handed = (self.ended(one) for one in made["outputs"])
+        self.assertTrue(part["receipt"]["holds"], part)
+        self.assertIn("2 numbers are missing (2, 5)", refused["message"])
+        self.assertEqual(refused["fits"], ["with the frames before held"])
+        _, again = self.server.ask(f"/api/outputs/{refused['id']}/fits/0", {})
+        held = self.ended(again["outputs"][0])
+        self.assertIn("2 frames are missing", " ".join(held["receipt"]["notes"]))
+        checks = {check["what"]: (check["found"], check["holds"]) for check in handed["receipt"]["checks"]}
+        self.assertEqual(checks["frames"], ("6", False), "what is missing is no secret")
+        self.assertTrue(checks["checksums"][1])
+        with zipfile.ZipFile(handed["path"]) as archive:
+            self.assertIn("sources/thing.py", archive.namelist())
+            rows = json.loads(archive.read("take/take.json"))["frames"]
+        self.assertEqual([row["number"] for row in rows if row["state"] == "failed"], [2, 5])
+        _, shot = self.server.ask(f"/api/runs/{run['id']}/at-rate", {"rate": "30"})
+        self.assertIn("30 fps", self.server.ask(f"/api/shots/{shot['id']}")[1]["document"]["title"])
+        self.server.ask(f"/api/shots/{shot['id']}", method="DELETE")
+
+    def ended(self, output):
+        """A file when it is there, or is not to be."""
+        while output["state"] in ("waiting", "running"):
+            _, output = self.server.ask(f"/api/outputs/{output['id']}")
+        return output
 
 
 if __name__ == "__main__":

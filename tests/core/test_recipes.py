@@ -8,8 +8,12 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
+from vexel.core.document.shot import edited, read_shot
+from vexel.core.edits.at_rate import at_rate
 from vexel.core.errors import Mistake
+from vexel.core.evaluate.cues import chapters_of, subtitles_of
 from vexel.core.recipes.byte_size import read_bytes, said_bytes
+from vexel.core.recipes.cue import Cue, cues_on, read_webvtt, webvtt
 from vexel.core.recipes.file_names import file_name
 from vexel.core.recipes.form import sides_step
 from vexel.core.recipes.frame_size import fitted
@@ -162,6 +166,51 @@ class NameTest(unittest.TestCase):
             with self.assertRaises(Mistake) as told:
                 file_name(pattern, VALUES, ".mp4", lambda name: False)
             self.assertIn(words, str(told.exception), pattern)
+
+
+class CueTest(unittest.TestCase):
+    CUES = (Cue("a", 0, 6), Cue("b & <i>", 6, 10))
+
+    @given(st.sampled_from(["24", "30", "12", "30000/1001"]), st.integers(0, 9), st.integers(0, 9), st.integers(1, 3))
+    def test_a_cue_covers_the_pictures_of_its_frames(self, rate, first, last, repeats):
+        begin, end = sorted((first, last))
+        recipe = changed("h264", timing={"rate": rate, "frames": f"{begin}-{end}", "repeats": repeats})
+        timeline = timeline_of(recipe, 10, Rate.parse("24"))
+        said = {n: cue.text for cue in cues_on(timeline, self.CUES) for n in range(cue.begin, cue.end)}
+        self.assertEqual(said, {n: ("b & <i>", "a")[timeline.shows(n)[0] < 6] for n in range(timeline.count)})
+
+    def test_webvtt_comes_back(self):
+        fps = Fraction(30000, 1001)
+        for (text, begin, end), cue in zip(read_webvtt(webvtt(self.CUES, fps)), self.CUES, strict=True):
+            self.assertEqual(text, cue.text)
+            self.assertLessEqual(max(abs(begin - cue.begin / fps), abs(end - cue.end / fps)), Fraction(1, 2000))
+
+    def test_chapters_follow_the_views_and_labels_their_times(self):
+        views = [{"name": name, "position": [0, -3 - n, 1], "look": [0, 0, 0]} for n, name in enumerate(("Bow", ""))]
+        shot = read_shot(json.dumps({
+            "title": "Walk", "source": {"kind": "model", "file": "a.py"}, "clock": {"rate": "10", "span": "ends"},
+            "camera": {"rig": {"kind": "stops", "dwell_seconds": 1, "travel_seconds": 2}, "views": views},
+            "labels": [{"text": "Tern Point"}, {"text": "{seconds:.0f} s"}, {"text": "{height}"}],
+        }))  # fmt: skip
+        self.assertEqual(chapters_of(shot), (Cue("Bow", 0, 30), Cue("View 2", 30, 40)))
+        seconds = [Cue(f"{n} s", 10 * n, 10 * n + 10) for n in range(4)]
+        self.assertEqual(set(subtitles_of(shot)), {Cue("Tern Point", 0, 40), *seconds})
+
+
+class AtRateTest(unittest.TestCase):
+    def test_the_same_motion_over_the_same_time(self):
+        document = {"title": "A", "source": {"kind": "model", "file": "a.py"}}
+        for clock, rate, expected in (
+            ({"rate": "24", "frames": 120, "hold_end": 12}, "30", (150, 15, "30")),
+            ({"rate": "24", "seconds": 5}, "30000/1001", (150, 0, "30000/1001")),
+            ({"rate": "24", "frames": 48, "speed": 2}, "60", (60, 0, "60")),
+        ):
+            shot = read_shot(json.dumps(document | {"clock": clock}))
+            anew = edited(shot, at_rate(shot, rate)).clock
+            self.assertEqual((anew.exact.motion, anew.hold_end, str(anew.exact.playback.fps)), expected)
+        shot = read_shot(json.dumps(document | {"clock": {"rate": "24", "frames": 48, "every": 2}}))
+        with self.assertRaisesRegex(Mistake, "shows some of its frames only"):
+            at_rate(shot, "30")
 
 
 if __name__ == "__main__":

@@ -15,6 +15,7 @@ from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.output.footage import footage_of, footage_of_frames, read_picture, sequence
 from vexel.output.inspect import inspect
+from vexel.output.png_reader import read_png
 
 
 def images(folder, names, size=(8, 6), value=128):
@@ -115,6 +116,15 @@ class ReadTest(unittest.TestCase):
         cv2.imwrite(str(folder / "grey.png"), np.full((4, 4), 77, np.uint8))
         self.assertEqual(read_picture(folder / "deep.png")[0, 0].tolist(), [128] * 3)
         self.assertEqual(read_picture(folder / "grey.png")[0, 0].tolist(), [77] * 3)
+
+    def test_png_files_come_the_same_from_both_readers(self):
+        rng = np.random.default_rng(1)
+        for shape in ((33, 17, 3), (48, 64, 4), (33, 17, 3)):
+            picture = rng.integers(0, 256, shape, np.uint8)
+            data = cv2.imencode(".png", picture)[1].tobytes()
+            np.testing.assert_array_equal(read_png(data), picture)
+        grey = cv2.imencode(".png", picture[..., 0])[1].tobytes()
+        self.assertIsNone(read_png(grey))
 
 
 class InspectTest(unittest.TestCase):

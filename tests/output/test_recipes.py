@@ -11,6 +11,7 @@ from dataclasses import replace
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
+from unittest import mock
 
 import cv2
 import numpy as np
@@ -20,6 +21,7 @@ from PIL import Image, ImageSequence
 from tests.helpers import scratch, vexel
 from vexel.core.camera.panorama import Panorama
 from vexel.core.errors import Mistake
+from vexel.core.recipes.cue import Cue
 from vexel.core.recipes.recipe import read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import Clock
@@ -34,7 +36,8 @@ from vexel.output.writers.search import TooLarge
 # Of whole blocks of 16: x264 encodes other heights a little differently from call to call.
 COUNT, WIDTH, HEIGHT = 10, 160, 96
 RATE = Fraction(30000, 1001)
-MADE = [name for name in RECIPES if name not in ("sphere", "h264-master", "h264-small")]
+MADE = [name for name in RECIPES if name not in ("sphere", "h264-master", "h264-small", "handover")]
+CUES = (Cue("Bow & mast", 0, 6), Cue("Lamp", 6, COUNT))
 
 
 def changed(name, **parts):
@@ -86,7 +89,7 @@ def batch(alpha):
     """Files of all recipes, made of one reading."""
     place = Path(tempfile.mkdtemp(prefix="vexel-recipes-"))
     atexit.register(shutil.rmtree, place, ignore_errors=True)
-    frames, folder = footage(None, alpha, folder=place), place / "out"
+    frames, folder = replace(footage(None, alpha, folder=place), chapters=CUES, subtitles=CUES), place / "out"
     orders = [(RECIPES[name], folder / f"{name}{RECIPES[name].suffix}") for name in MADE]
     return frames, folder, {one.recipe.name: one for one in compile_batch(frames, orders)}
 
@@ -98,6 +101,28 @@ class EachRecipeTest(unittest.TestCase):
                 with self.subTest(name, alpha=alpha):
                     self.assertIsNone(one.error)
                     self.assertTrue(one.receipt.holds, [c for c in one.receipt.checks if not c.holds])
+
+    def test_chapters_and_subtitles_are_read_by_ffprobe(self):
+        _, folder, _ = batch(False)
+        for name in ("h264", "vp9", "prores-4444", "ffv1"):
+            command = [
+                "ffprobe",
+                "-v",
+                "error",
+                "-show_chapters",
+                "-of",
+                "json",
+                folder / f"{name}{RECIPES[name].suffix}",
+            ]
+            chapters = json.loads(subprocess.run(command, capture_output=True, check=True).stdout)["chapters"]
+            self.assertEqual([one["tags"]["title"] for one in chapters], ["Bow & mast", "Lamp"], name)
+            self.assertAlmostEqual(float(chapters[1]["start_time"]), float(6 / RATE), delta=0.001)
+        for name in ("chapters", "subtitles"):
+            command = ["ffmpeg", "-v", "error", "-i", folder / f"{name}.vtt", "-f", "srt", "-"]
+            text = subprocess.run(command, capture_output=True, check=True, text=True).stdout
+            self.assertIn("00:00:00,200 --> 00:00:00,334\nLamp", text)
+        with self.assertRaisesRegex(Mistake, "has no saved views"):
+            compile_footage(footage(self), folder / "none.vtt", RECIPES["chapters"])
 
     def test_ffprobe_reads_what_was_planned(self):
         expected = {
@@ -252,6 +277,8 @@ class OddTest(unittest.TestCase):
         self.assertIn("1 frame is missing, the first is 4", " ".join(json.loads(held.stdout)["notes"]))
         seen = read_by_ffmpeg(folder / "a.mkv", "rgb24")
         np.testing.assert_array_equal(seen[4], seen[3])
+        stretch = vexel("compile", folder, "-o", folder / "b.mkv", "--rate", "24", "--frames", "5-9")
+        self.assertEqual(stretch.returncode, 0, stretch.stderr)
 
     def test_sound_is_cut_at_the_end_of_the_picture(self):
         folder = scratch(self)
@@ -305,6 +332,18 @@ class OddTest(unittest.TestCase):
         self.assertIn("already holds files", str(made[0].error))
         self.assertTrue(made[1].receipt.holds)
         self.assertEqual(sorted(file.name for file in folder.iterdir()), ["a.mp4", "kept"])
+
+    def test_a_disk_that_fills_in_mid_file_is_one_sentence(self):
+        folder = scratch(self)
+        for name in ("h264", "ffv1", "gif", "apng", "page", "chapters"):
+            part = folder / f"{name}.part"
+            # Every byte that is written there finds no room.
+            part.symlink_to("/dev/full")
+            frames = replace(footage(self), chapters=CUES)
+            with mock.patch("vexel.output.batch.part_of", return_value=part):
+                (made,) = compile_batch(frames, [(RECIPES[name], folder / f"a{RECIPES[name].suffix}")])
+            self.assertRegex(str(made.error), r"cannot be written: the disk is full: free some space", name)
+            self.assertEqual(list(folder.iterdir()), [], name)
 
     def test_by_command(self):
         frames, folder = footage(self, alpha=True, rate="24", height=90), scratch(self)

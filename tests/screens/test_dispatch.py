@@ -125,6 +125,25 @@ class DispatchTest(ScreenTest):
         self.press("Delete")
         self.page.get_by_label("Make for-the-hall", exact=True).wait_for(state="detached")
 
+    def test_takes_leave_together_and_one_at_another_rate_is_captured_anew(self):
+        _, run = self.server.ask("/api/shots/mooring-buoy/runs", {"rough": True})
+        self.server.wait_for_run(run["id"], lambda run: run["state"] == "done")
+        self.open(f"/dispatch?run={self.run_id}")
+        self.press("Add a take")
+        self.page.get_by_label("Make thumbnail", exact=True).check()
+        self.page.get_by_label("Make handover", exact=True).check()
+        self.press("Make 4 files")
+        self.see(self.page.get_by_test_id("dispatch"), "Choose recipes below")
+        self.files(4, "thumbnail", "handover")
+        runs = {one["run_id"] for one in self.server.ask("/api/outputs")[1]["outputs"][:4]}
+        self.assertEqual(runs, {self.run_id, run["id"]})
+        self.press("Settings of h264")
+        self.type("Rate of the file", "30")
+        self.press("New shot at 30 fps")
+        self.see(self.page.get_by_text("30 fps").first, seconds=30)
+        self.assertIn("/shots/", self.page.url)
+        self.server.ask(f"/api/shots/{self.page.url.rsplit('/', 1)[1]}", method="DELETE")
+
     def test_a_gif_is_chosen_from_its_sizes(self):
         self.open(f"/dispatch?run={self.run_id}")
         self.press("Settings of gif", exact=True)

@@ -61,10 +61,9 @@ def compile_(
     from vexel.output.pictures import Source
 
     _recipes(outputs, names, recipe_file, alpha=False)
-    hold = given["missing"] == "hold"
     # A take has a rate of its own, which its files may differ from; images have none.
     own = (place / "take.json").is_file()
-    footage = footage_of(place, "" if own else given["rate"], camera, render_pass, hold=hold)
+    footage = footage_of(place, "" if own else given["rate"], camera, render_pass, hold=True)
     recipes = _recipes(outputs, names, recipe_file, Source.of(footage).transparent)
     recipes = [_changed(recipe, given | ({} if own else {"rate": ""})) for recipe in recipes]
     orders = [(recipe, _place(output)) for recipe, output in zip(recipes, outputs, strict=True)]

@@ -146,14 +146,12 @@ def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
 @sentences
 def handover(document: Path, take: Path, place: Path, overwrite: bool, trust: bool) -> None:
     """Write a take with its shot, source, camera path and checksums; a ZIP of it opens as a project elsewhere."""
-    from vexel.interchange.camera_file import camera_file_text
-    from vexel.output.handover import write_handover
+    from vexel.interchange.camera_file import camera_file_texts
+    from vexel.output.handover import Handed, write_handover
 
     shot = shot_at(document)
-    plan = _planned(shot, document, trust)
-    looked = plan.recipe(0).looks[0].camera is not None
-    paths = {f"path{suffix}": camera_file_text(plan, suffix) for suffix in (".csv", ".gltf")} if looked else {}
-    names = write_handover(document, shot, take, place, paths, overwrite=overwrite)
+    paths = camera_file_texts(_planned(shot, document, trust))
+    names = write_handover(Handed.of_folder(document, shot, take, paths), place, overwrite=overwrite)
     click.echo(f"{place}: {counted(len(names), 'file')}")
 
 

@@ -15,6 +15,12 @@ from vexel.interchange.gltf_camera_writer import gltf_text
 FORMATS = (".csv", ".json", ".gltf")
 
 
+def camera_file_texts(plan: Plan) -> dict[str, str]:
+    """The camera's path as text by file name, in each kind of file; none where the source makes pictures itself."""
+    looked = plan.recipe(0).looks[0].camera is not None
+    return {f"path{suffix}": camera_file_text(plan, suffix) for suffix in (".csv", ".gltf")} if looked else {}
+
+
 def camera_file_text(plan: Plan, suffix: str) -> str:
     """The camera of every frame, as a file's text.
 

@@ -52,7 +52,8 @@ class _Going:
         self._of: dict[int, list[int]] = {}
         self.mixes = any(mix for _, mix in self.job.timeline.picks)
         last = len(self.job.footage.files) - 1
-        for picture, (position, mix) in enumerate(self.job.timeline.picks):
+        picks = self.job.timeline.picks if self.writer.needs_pictures else ()
+        for picture, (position, mix) in enumerate(picks):
             # A mix with the first frame, at a loop's end, is made when the last one is there.
             at = min(position + 1, last) if mix else position
             self._of.setdefault(at, []).append(picture)
@@ -154,6 +155,8 @@ class _Nothing:
 
 
 def _needed(one: _Going) -> Iterator[int]:
+    if not one.writer.needs_pictures:
+        return
     last = len(one.job.footage.files) - 1
     for position, mix in one.job.timeline.picks:
         yield position

@@ -27,7 +27,7 @@ def command_of(job: Job, program: str = "ffmpeg") -> list[str]:
         Where no such line makes the same: what other programs put together, or sizes that are searched for.
     """
     recipe = job.recipe
-    if recipe.form.kind in ("page", "folder") or recipe.container in ("zip", "still"):
+    if recipe.form.kind in ("page", "folder", "text") or recipe.container in ("zip", "still"):
         raise Mistake(f"{recipe.makes} is not made by an encoder's command line: copy the files themselves")
     if recipe.quality.at_most:
         raise Mistake("a size is searched for, which no single line does: give the recipe a level instead")
@@ -176,6 +176,8 @@ def notes_of(job: Job) -> list[str]:
     notes = []
     if job.placement.alpha and job.recipe.form.quality is not None and job.recipe.form.kind == "video":
         notes.append("the line leaves colours under clear pixels as they are: edges may get a fringe that ours do not")
+    if job.recipe.form.chapters and job.cues:
+        notes.append("the line writes no chapters")
     if not job.placement.fitted.is_whole:
         notes.append("the line scales by FFmpeg's filter, whose pixels differ a little from ours")
     if job.recipe.codec == "gif":

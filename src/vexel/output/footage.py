@@ -15,10 +15,14 @@ from numpy.typing import NDArray
 from vexel.core.camera.panorama import Panorama
 from vexel.core.document.passes import CameraPass
 from vexel.core.document.shot import Shot
+from vexel.core.document.source_spec import WithFixedFrames
 from vexel.core.errors import Failure, Mistake
+from vexel.core.evaluate.cues import chapters_of, subtitles_of
+from vexel.core.recipes.cue import Cue
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted, said_missing
+from vexel.output.png_reader import read_png
 from vexel.sources.contained import contained_file
 from vexel.sources.pictures.image_sequence import ImageSequence, gaps, sequence_of
 from vexel.store.disk.finished import Finished, is_whole, set_aside
@@ -54,6 +58,12 @@ class Footage:
         Whether the shot says that the background is transparent.
     held : tuple of int
         Positions of frames that are missing, for which the one before stands in.
+    first, planned : int
+        Number of the first frame in its shot, and how many that has; 0 where no shot is known.
+    chapters, subtitles : tuple of Cue
+        What the shot says at which of its frames.
+    renewable : bool
+        Whether its shot can be captured at another rate, with frames of its own.
     sense : int
         1 where the camera goes round counter-clockwise from frame to frame, -1 where clockwise.
     """
@@ -69,6 +79,11 @@ class Footage:
     clear: bool = False
     held: tuple[int, ...] = ()
     sense: int = 1
+    first: int = 0
+    planned: int = 0
+    chapters: tuple[Cue, ...] = ()
+    subtitles: tuple[Cue, ...] = ()
+    renewable: bool = False
 
     @property
     def file_names(self) -> tuple[str, ...]:
@@ -83,8 +98,18 @@ class Footage:
             panorama=shot.lens_of(camera_pass).panorama,
             title=shot.title,
             clear=shot.picture.behind.kind == "transparent",
+            planned=shot.clock.exact.frames,
+            chapters=chapters_of(shot),
+            subtitles=subtitles_of(shot),
+            renewable=not isinstance(shot.source, WithFixedFrames),
             sense=-1 if getattr(shot.camera.rig, "direction", "ccw") == "cw" else 1,
         )
+
+
+class MissingFrames(Failure):
+    """Frames in between are not there; `fits` are ways to make a file all the same, as patches of a recipe."""
+
+    fits = (("with the frames before held", {"timing": {"missing": "hold"}}),)
 
 
 class DamagedFrame(Failure):
@@ -118,7 +143,9 @@ def read_picture(file: Path, known: Finished | None = None, deep: bool = False) 
         raise DamagedFrame(file)
     if file.suffix.lower() == ".exr" and file.exists():
         return _of_exr(file, deep)
-    pixels: NDArray[Any] | None = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
+    pixels: NDArray[Any] | None = read_png(file.read_bytes()) if known is not None and file.exists() else None
+    if pixels is None:
+        pixels = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
     if pixels is None:
         if not file.exists():
             raise Failure(f"{file} is missing: capture it again with --resume")
@@ -201,11 +228,13 @@ def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str =
         raise Mistake(f"{place} is not a take, so it has no cameras or passes: name its files by a pattern")
     images = sequence(place)
     if (missing := gaps(images)) and not hold:
-        raise Failure(f"{place}: {said_missing(missing)}: add those frames, or hold the ones before (--missing hold)")
+        raise MissingFrames(
+            f"{place}: {said_missing(missing)}: add those frames, or hold the ones before (--missing hold)"
+        )
     if given is None:
         raise Mistake(f"{place} does not say its rate: add --rate, such as --rate 24")
     files, held = _with_gaps_held(images)
-    return Footage(files, Clock(given, len(files)), held=held)
+    return Footage(files, Clock(given, len(files)), held=held, first=min(images))
 
 
 def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str, *, hold: bool = False) -> Footage:
@@ -219,13 +248,14 @@ def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str, *, hol
     if not ready:
         raise Failure(f"{name} holds no finished frame: capture it first")
     if (missing := gaps(ready)) and not hold:
-        raise Failure(
+        raise MissingFrames(
             f"{name} lacks {len(missing):,} of {counted(clock.frames, 'frame')}, the first is frame {missing[0]}: "
             "capture them first, by resuming, or hold the ones before (--missing hold)"
         )
     files, held = _with_gaps_held(ready)
     repeats = clock.repeats if len(files) == clock.frames else 1
-    return Footage(files, Clock(clock.playback, len(files), clock.span, repeats=repeats), held=held)
+    whole = Clock(clock.playback, len(files), clock.span, repeats=repeats)
+    return Footage(files, whole, held=held, first=min(ready))
 
 
 def _with_gaps_held(there: Mapping[int, Path]) -> tuple[tuple[Path, ...], tuple[int, ...]]:

@@ -82,6 +82,8 @@ def frame_of(pixels: NDArray[Any], name: str) -> av.VideoFrame:
 
 def _scaler(width: int, height: int, name: str, form: PixelForm) -> Graph:
     graph = Graph()
+    # Pictures are converted in several threads as it is.
+    graph.threads = 1
     put = graph.add_buffer(width=width, height=height, format=av.VideoFormat(name), time_base=_TICK)
     settings = f"{_EXACT}:in_range=pc:out_range={'pc' if form.full or not form.is_yuv else 'tv'}"
     if form.is_yuv:

@@ -5,7 +5,8 @@ import json
 import secrets
 import shutil
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +14,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted, slug
+from vexel.output.proving.receipt import Receipt, check
 from vexel.sources.archive import unpack
 from vexel.sources.contained import contained_file
 from vexel.sources.files import source_files
@@ -26,22 +28,69 @@ SUMS, README = "SHA256SUMS", "README.txt"
 _CHUNK = 1 << 20
 
 
+@dataclass(frozen=True)
+class Handed:
+    """What is handed over.
+
+    Attributes
+    ----------
+    shot : Shot
+        As the frames were made.
+    main : Path
+        The source's main file.
+    backdrop : Path or None
+        The image behind the picture.
+    ledger : mapping
+        See `vexel.store.folder_take.ledger_document`.
+    frames : mapping of str to Path
+        By their names in the take.
+    paths : mapping of str to str
+        Texts of the camera's path, by their file names.
+    """
+
+    shot: Shot
+    main: Path
+    backdrop: Path | None
+    ledger: Mapping[str, Any]
+    frames: Mapping[str, Path]
+    paths: Mapping[str, str]
+
+    @classmethod
+    def of_folder(cls, document: Path, shot: Shot, take: Path, paths: Mapping[str, str]) -> "Handed":
+        """The take in a folder, of the shot in a file.
+
+        Raises
+        ------
+        Mistake
+            When no frame of it is finished.
+        """
+        ledger = read_ledger(take)
+        names = [row["file"] for row in ledger["frames"] if row["state"] in READY]
+        if not names:
+            raise Mistake(f"{take} holds no finished frame: capture it first")
+        place, image = document.absolute().parent, shot.picture.behind.image
+        return cls(
+            shot,
+            (place / shot.source.file).resolve(),
+            (place / image).resolve() if image else None,
+            ledger,
+            {name: contained_file(take, name, LEDGER) for name in names},
+            paths,
+        )
+
+
 def write_handover(
-    document: Path, shot: Shot, take: Path, place: Path, paths: Mapping[str, str], *, overwrite: bool = False
+    handed: Handed, place: Path, step: Callable[[int], None] = lambda done: None, *, overwrite: bool = False
 ) -> list[str]:
     """Write it; it is there whole, or not at all.
 
     Parameters
     ----------
-    document : Path
-        The shot's file, beside which its source lies.
-    shot : Shot
-    take : Path
-        A take's folder.
+    handed : Handed
     place : Path
         A new folder, or a file whose name ends with ``.zip``.
-    paths : mapping of str to str
-        Texts of the camera's path, by their file names.
+    step : callable
+        Called with how many frames are copied; may raise to end it.
 
     Returns
     -------
@@ -58,7 +107,7 @@ def write_handover(
     part = part_of(place)
     folder = part.with_name(f"{part.name}.folder") if zipped else part
     try:
-        names = _fill(folder, document, shot, take, paths)
+        names = _fill(folder, handed, step)
         if zipped:
             _pack(folder, part, names)
         part.rename(place)
@@ -68,6 +117,23 @@ def write_handover(
         shutil.rmtree(folder, ignore_errors=True)
         part.unlink(missing_ok=True) if part.is_file() else shutil.rmtree(part, ignore_errors=True)
     return names
+
+
+def prove_handover(place: Path, recipe: str, planned: int) -> Receipt:
+    """Read a ZIP of a hand-over back: its frames, and every file against its checksum."""
+    with zipfile.ZipFile(place) as archive:
+        names = set(archive.namelist()) - {SUMS}
+        lines = [line.split("  ", 1) for line in archive.read(SUMS).decode().splitlines()]
+        sums = {name: digest for digest, name in lines}
+        right = sum(_sum_of(archive, name) == sums.get(name) for name in names)
+        found = sum(row["state"] in READY for row in json.loads(archive.read(f"take/{LEDGER}"))["frames"])
+    checks = (
+        check("frames", f"{planned:,}", f"{found:,}"),
+        check("checksums", f"{len(names):,} hold", f"{right:,} hold"),
+    )
+    return Receipt(
+        str(place), recipe, place.stat().st_size, checks, (f"opens as a project: vexel unpack {place.name}",)
+    )
 
 
 def open_handover(archive: Path, folder: Path) -> int:
@@ -84,37 +150,34 @@ def open_handover(archive: Path, folder: Path) -> int:
     return len(unpack(archive, folder))
 
 
-def _fill(folder: Path, document: Path, shot: Shot, take: Path, paths: Mapping[str, str]) -> list[str]:
-    ledger = read_ledger(take)
-    frames = [row["file"] for row in ledger["frames"] if row["state"] in READY]
-    if not frames:
-        raise Mistake(f"{take} holds no finished frame: capture it first")
-    for name in [LEDGER, *frames]:
-        _copy(contained_file(take, name, LEDGER), folder / "take" / name)
-    moved = _with_source(folder, document, shot)
-    _write(folder / "shots" / f"{slug(shot.title)}.json", spelled(moved))
-    for name, text in paths.items():
+def _fill(folder: Path, handed: Handed, step: Callable[[int], None]) -> list[str]:
+    _write(folder / "take" / LEDGER, json.dumps(handed.ledger, indent=1))
+    for number, (name, file) in enumerate(handed.frames.items(), 1):
+        _copy(file, folder / "take" / name)
+        step(number)
+    moved = _with_source(folder, handed)
+    _write(folder / "shots" / f"{slug(handed.shot.title)}.json", spelled(moved))
+    for name, text in handed.paths.items():
         _write(folder / "camera" / name, text)
     # A project of this name was made on no machine: its code waits until somebody has looked at it.
     _write(folder / IDENTITY, f"handover-{secrets.token_hex(8)}\n")
-    _write(folder / README, _readme(shot, len(frames), paths))
+    _write(folder / README, _readme(handed.shot, len(handed.frames), handed.paths))
     names = sorted(str(file.relative_to(folder)) for file in folder.rglob("*") if file.is_file())
     _write(folder / SUMS, "".join(f"{_sum(folder / name)}  {name}\n" for name in names))
     return [*names, SUMS]
 
 
-def _with_source(folder: Path, document: Path, shot: Shot) -> Shot:
+def _with_source(folder: Path, handed: Handed) -> Shot:
     """The shot as it lies in the hand-over, with its source beside it."""
+    shot = handed.shot
     spec = shot.source
-    main = (document.absolute().parent / spec.file).resolve()
-    files = source_files(spec.kind, main, spec.options())
+    files = source_files(spec.kind, handed.main, spec.options())
     for name in (files.main, *files.beside):
         _copy(files.folder / name, folder / "sources" / Path(name).name if files.kept else folder / "sources" / name)
     patch: dict[str, Any] = {"source": {"file": f"../sources/{Path(files.main).name if files.kept else files.main}"}}
-    if shot.picture.behind.kind == "image":
-        image = (document.absolute().parent / shot.picture.background.removeprefix("image:").strip()).resolve()
-        _copy(image, folder / "sources" / image.name)
-        patch["picture"] = {"background": f"image:../sources/{image.name}"}
+    if handed.backdrop is not None:
+        _copy(handed.backdrop, folder / "sources" / handed.backdrop.name)
+        patch["picture"] = {"background": f"image:../sources/{handed.backdrop.name}"}
     whole = shot.model_dump(mode="json")
     for name, values in patch.items():
         whole[name] = whole[name] | values
@@ -156,8 +219,13 @@ def _write(file: Path, text: str) -> None:
 
 
 def _sum(file: Path) -> str:
-    digest = hashlib.sha256()
     with file.open("rb") as stream:
+        return hashlib.file_digest(stream, "sha256").hexdigest()
+
+
+def _sum_of(archive: zipfile.ZipFile, name: str) -> str:
+    with archive.open(name) as stream:
+        digest = hashlib.sha256()
         while block := stream.read(_CHUNK):
             digest.update(block)
     return digest.hexdigest()

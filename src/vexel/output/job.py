@@ -4,12 +4,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from vexel.core.errors import Mistake
+from vexel.core.errors import Mistake, VexelError
+from vexel.core.recipes.cue import Cue, cues_on
 from vexel.core.recipes.form import depth_of
 from vexel.core.recipes.frame_size import fitted
 from vexel.core.recipes.recipe import Recipe
 from vexel.core.recipes.retiming import Timeline, timeline_of
-from vexel.output.footage import Footage
+from vexel.core.wording import said_missing
+from vexel.output.footage import Footage, MissingFrames
 from vexel.output.pictures import Placement, Source
 
 
@@ -54,6 +56,13 @@ class Job:
         return self.placement.fitted.height
 
     @property
+    def cues(self) -> list[Cue]:
+        """Chapters of the file, or subtitles where it holds those, counted in its pictures."""
+        cues = self.footage.subtitles if self.recipe.codec == "labels" else self.footage.chapters
+        kept = self.recipe.chapters == "keep" and (self.recipe.form.chapters or self.recipe.form.kind == "text")
+        return cues_on(self.timeline, cues, self.footage.first) if kept else []
+
+    @property
     def loses_alpha(self) -> bool:
         """Whether frames have transparency that the file does not keep."""
         return self.source.transparent and not self.placement.alpha
@@ -71,15 +80,44 @@ def jobs_of(footage: Footage, orders: Sequence[tuple[Recipe, Path]]) -> list[Job
     return [_job(source, recipe, file) for recipe, file in orders]
 
 
+def refusals(footage: Footage, orders: Sequence[tuple[Recipe, Path]]) -> dict[int, VexelError]:
+    """Why some orders cannot be made of these frames, by their places among all."""
+    source, refused = Source.of(footage), {}
+    for place, (recipe, file) in enumerate(orders):
+        try:
+            _job(source, recipe, file)
+        except VexelError as error:
+            refused[place] = error
+    return refused
+
+
 def _job(source: Source, recipe: Recipe, file: Path) -> Job:
     footage = source.footage
     if recipe.sphere and footage.panorama is None:
         raise Mistake(f"recipe {recipe.name} is for panoramas, and these frames are none: use h264")
+    if recipe.codec == "handover":
+        raise Mistake("a hand-over is made of a shot with its take: vexel handover SHOT.json --take DIR -o FILE.zip")
+    if recipe.form.kind == "text" and not (footage.subtitles if recipe.codec == "labels" else footage.chapters):
+        lacks = "labels of text or time" if recipe.codec == "labels" else "saved views that the camera goes by"
+        raise Mistake(f"recipe {recipe.name}: the shot of these frames has no {lacks}, so there is nothing to write")
     clock = footage.clock
     timeline = timeline_of(recipe, len(footage.files), clock.rate, clock.repeats, clock.span == "loop")
+    _check_missing(recipe, footage, timeline)
     alpha = source.transparent and recipe.keeps_alpha != "none"
     pixels = recipe.pixels_for(alpha)
     size = fitted(recipe, source.width, source.height, alpha=alpha)
     deep = source.deep if not pixels else depth_of(pixels) > 8 and (source.deep or depth_of(pixels) >= 16)
     placement = Placement(size, alpha, recipe.ground, recipe.size.filter, deep)
     return Job(recipe, file, source, timeline, placement, pixels, footage.title or file.stem)
+
+
+def _check_missing(recipe: Recipe, footage: Footage, timeline: Timeline) -> None:
+    """Refuse frames that stand in for others, unless the recipe holds them."""
+    if recipe.timing.missing == "hold" or not footage.held:
+        return
+    shown = {at for position, mix in timeline.picks for at in ((position, position + 1) if mix else (position,))}
+    if lacking := sorted(footage.first + position for position in shown & set(footage.held)):
+        raise MissingFrames(
+            f"{said_missing(lacking)}: capture {'it' if len(lacking) == 1 else 'them'} by resuming, choose a stretch "
+            "without holes, or hold the frames before (--missing hold)"
+        )

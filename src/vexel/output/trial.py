@@ -41,6 +41,8 @@ class Trial:
         Pictures that were made.
     psnr, ssim : float
         The least of them, of brightness.
+    retimed : str
+        What another rate does to the whole; empty for nothing.
     notes : tuple of str
     made, found : bytes
         The frame that was asked for as the file is to show it, and as it does: PNG.
@@ -54,6 +56,7 @@ class Trial:
     tried: int
     psnr: float
     ssim: float
+    retimed: str
     notes: tuple[str, ...]
     made: Png
     found: Png
@@ -102,6 +105,7 @@ def try_recipe(footage: Footage, recipe: Recipe, frame: int) -> Trial:
             len(pairs),
             min(one for one, _ in values),
             min(one for _, one in values),
+            whole.note,
             tuple(made.notes),
             _png(pairs[at][0]),
             _png(pairs[at][1]),

@@ -6,6 +6,7 @@ import re
 import time
 from collections.abc import Mapping, Sequence
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any
 
 from vexel.core.document.shot import Shot
@@ -38,7 +39,6 @@ class FolderTake:
     def __init__(self, folder: Path, shot: Shot) -> None:
         self.folder = folder
         self._shot, self._camera_passes = shot, shot.camera_passes
-        self._document = shot.model_dump(mode="json")
         self._facts: dict[str, Any] = {}
         self._rows: dict[int, FrameState] = {}
         self._by_key: dict[str, int] = {}
@@ -131,26 +131,14 @@ class FolderTake:
     def save(self) -> None:
         """Write ``take.json``."""
         begun = time.monotonic()
-        ledger = {
-            "vexel": 1,
-            "shot": self._document,
-            "facts": self._facts,
-            **({"depth": dict(self.depth_ranges)} if self.depth_ranges else {}),
-            "frames": [self._told(row) for _, row in sorted(self._rows.items())],
-        }
+        rows = [row for _, row in sorted(self._rows.items())]
+        ledger = ledger_document(self._shot, rows, self.depth_ranges, self._facts)
         try:
             write_whole(self.folder / LEDGER, json.dumps(ledger, indent=1).encode())
         except OSError as error:
             raise unwritable(self.folder, error) from None
         self._saved = time.monotonic()
         self._cost = self._saved - begun
-
-    def _told(self, row: FrameState) -> dict[str, Any]:
-        """A row as the ledger has it: a picture by its frame, and by its camera pass where there are several."""
-        index = self._shot.picture_index(row.number)
-        entry = {"file": self._shot.file_name(row.number), **vars(row), "number": index.frame}
-        several = len(self._camera_passes) > 1
-        return entry | ({"camera_pass": self._camera_passes[index.camera_pass].label} if several else {})
 
     def _has(self, row: dict[str, Any]) -> bool:
         """Whether the shot as it is now has the camera pass of a row."""
@@ -185,6 +173,23 @@ class FolderTake:
             names.update(path.name for path in self.folder.glob("*".join(map(glob.escape, numbered))))
         for name in names:
             (self.folder / Path(name).name).unlink(missing_ok=True)
+
+
+def ledger_document(
+    shot: Shot,
+    rows: Sequence[FrameState],
+    depth_ranges: Mapping[str, tuple[float, float]],
+    facts: Mapping[str, Any] = MappingProxyType({}),
+) -> dict[str, Any]:
+    """The content of ``take.json``: the shot, and a row a picture by its frame, and by its camera pass of several."""
+    passes = shot.camera_passes
+    depth = {"depth": dict(depth_ranges)} if depth_ranges else {}
+    entries = []
+    for row in rows:
+        index = shot.picture_index(row.number)
+        entry = {"file": shot.file_name(row.number), **vars(row), "number": index.frame}
+        entries.append(entry | ({"camera_pass": passes[index.camera_pass].label} if len(passes) > 1 else {}))
+    return {"vexel": 1, "shot": shot.model_dump(mode="json"), "facts": dict(facts), **depth, "frames": entries}
 
 
 def read_ledger(folder: Path) -> dict[str, Any]:

@@ -37,14 +37,14 @@ class Services:
         self.project = project
         self.consent = consent
         self.events = Events()
-        self.outputs = OutputQueue(project, self.events)
+        # One thread more than cores, since the renderer's own thread waits for the others.
+        self.stage = StageProcess(view_limits(), threads=cores + 1)
+        self.planner = Planner(project.copies, self.stage, project.facts, consent)
+        self.outputs = OutputQueue(project, self.events, self.planner)
         self.jobs = JobQueue(project, self.events, consent, self.outputs)
         self.proofs = Proofs(project)
         self.checks = Checks(project, self.events)
         self.forecast = Forecast(project)
-        # One thread more than cores, since the renderer's own thread waits for the others.
-        self.stage = StageProcess(view_limits(), threads=cores + 1)
-        self.planner = Planner(project.copies, self.stage, project.facts, consent)
         self._plans: OrderedDict[tuple[str, str], Prepared] = OrderedDict()
         self._lock = threading.Lock()
 

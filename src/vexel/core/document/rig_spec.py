@@ -75,6 +75,10 @@ class RigSpec(Part):
         """How `frames` follows, for people; empty where it does not."""
         return ""
 
+    def arrivals(self, views: Sequence[ViewSpec], rate: Rate, span: Span) -> Sequence[int]:
+        """Frames at which the camera reaches each of the saved views; none where it does not go by them."""
+        return ()
+
     def brief(self, views: Sequence[ViewSpec]) -> list[BriefPart]:
         """How the brief says it."""
         raise NotImplementedError

@@ -96,6 +96,10 @@ class StopsSpec(RigSpec):
         """See `RigSpec.frames`."""
         return self.timetable(views, rate, span).frames
 
+    def arrivals(self, views: Sequence[ViewSpec], rate: Rate, span: Span) -> Sequence[int]:
+        """See `RigSpec.arrivals`."""
+        return self.timetable(views, rate, span).arrivals[: len(views)]
+
     def derivation(self, views: Sequence[ViewSpec], rate: Rate, span: Span) -> str:
         """See `RigSpec.derivation`."""
         times = self.timetable(views, rate, span)

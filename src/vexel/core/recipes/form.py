@@ -49,7 +49,7 @@ class Form:
         Longest side in pixels.
     sound : tuple of str
         Codecs of sound that it takes, the usual one first.
-    kind : {"video", "picture-file", "folder", "page"}
+    kind : {"video", "picture-file", "folder", "page", "text"}
         A picture file is read by picture viewers.
     """
 
@@ -65,12 +65,17 @@ class Form:
     plays: bool = False
     most: int = 16384
     sound: tuple[str, ...] = ()
-    kind: Literal["video", "picture-file", "folder", "page"] = "video"
+    kind: Literal["video", "picture-file", "folder", "page", "text"] = "video"
 
     @property
     def name(self) -> str:
         """Container and codec, such as ``mp4 h264``."""
         return f"{self.container} {self.codec}"
+
+    @property
+    def chapters(self) -> bool:
+        """Whether it says at which time each part begins."""
+        return self.kind == "video"
 
     @property
     def is_folder(self) -> bool:
@@ -114,6 +119,9 @@ FORMS = {
              kind="folder"),
         Form("folder", "exr", ".exr", "EXR folder", ("rgb-half",), ("rgba-half",), alpha="whole", kind="folder"),
         Form("zip", "as-made", ".zip", "ZIP", (), (), alpha="whole", kind="picture-file"),
+        Form("zip", "handover", ".zip", "hand-over", (), (), alpha="whole", kind="picture-file"),
+        Form("vtt", "chapters", ".vtt", "chapter file", grain=MILLISECOND, kind="text", pixels=()),
+        Form("vtt", "labels", ".vtt", "subtitle file", grain=MILLISECOND, kind="text", pixels=()),
         Form("still", "png", ".png", "still", ("rgb24", "rgb48"), ("rgba", "rgba64"), alpha="whole",
              kind="picture-file"),
         Form("still", "jpeg", ".jpg", "JPEG still", ("yuv444p", "yuv420p"), quality=Scale(100, 1, 92),

@@ -98,7 +98,7 @@ class Timing(RecipePart):
     between : {"nearest", "blend", "refuse"}
         What is shown where the file's frames are not the take's.
     frames : str
-        A stretch such as ``24-95``; empty for all.
+        A stretch such as ``24-95``, or ``first``, ``middle`` or ``last``; empty for all.
     repeats : int, optional
         How often the frames follow each other in the file; None as the shot says, once where the file itself loops.
     plays : int
@@ -209,6 +209,8 @@ class Recipe(RecipePart):
         At most so long from one picture that stands by itself to the next; 0 leaves it to the encoder.
     alpha : {"keep", "drop"}
         Dropped, or where it cannot be kept, pictures are laid over `ground`.
+    chapters : {"keep", "drop"}
+        Whether a video says at which time each saved view is reached.
     names : str
         Pattern of the file's name, without its suffix.
     """
@@ -224,6 +226,7 @@ class Recipe(RecipePart):
     key_seconds: float = Field(default=0.0, ge=0, le=3600)
     alpha: Literal["keep", "drop"] = "keep"
     ground: str = "#000000"
+    chapters: Literal["keep", "drop"] = "keep"
     quality: Quality = Quality()
     size: Size = Size()
     timing: Timing = Timing()

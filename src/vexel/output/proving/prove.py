@@ -15,6 +15,7 @@ from vexel.core.wording import counted
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels, mixed_with, over
 from vexel.output.proving.colours import colours_check, rgb_of, tolerance_of
+from vexel.output.proving.cues import cues_check, receipt_of_cues
 from vexel.output.proving.likeness import SAME, luma, psnr, ssim
 from vexel.output.proving.pictures_back import facts_of
 from vexel.output.proving.readback import VideoFacts
@@ -34,6 +35,8 @@ _CODECS = {
 
 def receipt_of(job: Job, notes: list[str]) -> Receipt:
     """Read a job's file back and hold it against the plan."""
+    if job.recipe.form.kind == "text":
+        return receipt_of_cues(job, notes)
     count = 1 if job.recipe.container == "still" else job.timeline.count
     compared = sorted({round(n * (count - 1) / max(COMPARED - 1, 1)) for n in range(COMPARED)} | {count // 2})
     found = facts_of(job, compared)
@@ -69,9 +72,13 @@ def _told(job: Job) -> list[str]:
     elif job.placement.alpha and job.recipe.form.alpha == "cut":
         notes.append("each pixel is either there or clear: soft edges and shadows are cut hard")
     if job.timeline.note:
-        notes.append(job.timeline.note)
-    if job.footage.held:
-        held = job.footage.held
+        anew = "; captured at that rate, each would be a frame of its own" if job.footage.renewable else ""
+        notes.append(job.timeline.note + anew)
+    footage = job.footage
+    if len(footage.files) < footage.planned:
+        last = footage.first + len(footage.files) - 1
+        notes.append(f"of the shot's {footage.planned:,} frames the take holds {footage.first:,} to {last:,}")
+    if held := footage.held:
         notes.append(f"{counted(len(held), 'frame is', 'frames are')} missing, the first is {held[0]}: held instead")
     fitted = job.placement.fitted
     left = job.source.width - fitted.part[2], job.source.height - fitted.part[3]
@@ -117,12 +124,14 @@ def _codec(job: Job, found: VideoFacts) -> list[Check]:
         # Codecs of sound work by blocks, which they may fill up at the end.
         near = abs(heard - lasts) < Fraction(1, 20)
         checks.append(Check("sound", f"{decimal(lasts)} s", f"{decimal(heard)} s", near))
+    if planned := job.cues:
+        checks.append(cues_check("chapters", planned, found.chapters, job.timeline.rate.fps))
     if (footage := job.footage).panorama or found.panorama:
         # A page holds an MP4.
         says = recipe.container in ("mp4", "mov") or recipe.codec == "video"
         wanted = footage.panorama if says else None
-        planned, really = (seen.label if seen else "none" for seen in (wanted, found.panorama))
-        checks.append(check("panorama", planned, really))
+        stated, really = (seen.label if seen else "none" for seen in (wanted, found.panorama))
+        checks.append(check("panorama", stated, really))
     return checks
 
 

@@ -57,6 +57,8 @@ class VideoFacts:
         How often it says that it is played, 0 for ever; None where it says nothing.
     sound : Fraction or None
         Seconds of sound.
+    chapters : tuple of (str, Fraction, Fraction)
+        Title, begin and end in seconds of each.
     """
 
     container: str
@@ -80,6 +82,7 @@ class VideoFacts:
     alpha: bool = False
     plays: int | None = None
     sound: Fraction | None = None
+    chapters: tuple[tuple[str, Fraction, Fraction], ...] = ()
 
 
 def video_facts(file: Path, wanted: Collection[int] = ()) -> VideoFacts:
@@ -169,6 +172,10 @@ def _facts(file: Path, container: Any, wanted: Collection[int]) -> VideoFacts:
         alpha="a" in _channels(decoder.pix_fmt or context.pix_fmt or ""),
         plays=_plays(file),
         sound=Fraction(samples, sounds[0].codec_context.sample_rate) if sounds else None,
+        chapters=tuple(
+            (one["metadata"].get("title", ""), one["start"] * one["time_base"], one["end"] * one["time_base"])
+            for one in container.chapters()
+        ),
     )
 
 

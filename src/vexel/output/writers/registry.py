@@ -5,6 +5,7 @@ from types import MappingProxyType
 
 from vexel.core.recipes.form import FORMS
 from vexel.output.writers.animated import AnimatedWriter
+from vexel.output.writers.cues import CueWriter
 from vexel.output.writers.gif import GifWriter
 from vexel.output.writers.image_files import AsMadeWriter, SequenceWriter, StillWriter
 from vexel.output.writers.page import PageWriter
@@ -18,6 +19,7 @@ _OTHERS: Mapping[str, type[Writer]] = {
     "folder": SequenceWriter,
     "still": StillWriter,
     "page": PageWriter,
+    "vtt": CueWriter,
 }
 WRITERS: Mapping[str, type[Writer]] = MappingProxyType(
     {
@@ -27,6 +29,7 @@ WRITERS: Mapping[str, type[Writer]] = MappingProxyType(
         if form.container in MUXERS
         else _OTHERS[form.container]
         for name, form in FORMS.items()
+        if form.codec != "handover"
     }
 )
-"""By a form's name."""
+"""By a form's name; a hand-over is made by `handover`, of more than frames."""

@@ -2,12 +2,14 @@
 
 import os
 from collections.abc import Callable
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 import av
 from av.video.reformatter import ColorRange
 
+from vexel.core.recipes.cue import Cue
 from vexel.core.recipes.form import FORMS
 from vexel.output.frame_converter import FrameConverter, PixelForm
 from vexel.output.job import Job
@@ -92,6 +94,8 @@ class VideoWriter(ContainerWriter):
         if job.placement.alpha and recipe.container == "webm":
             stream.metadata["alpha_mode"] = "1"
         self._sound = SoundTrack.of(job, self._container) if recipe.sound.file else None
+        if cues := job.cues:
+            self._container.set_chapters([_chapter(n, cue, job.timeline.rate.fps) for n, cue in enumerate(cues)])
 
     def _given(self) -> Knob:
         quality = self.job.recipe.quality
@@ -104,3 +108,13 @@ class VideoWriter(ContainerWriter):
         context.colorspace = (BT601 if colour.matrix == "bt601" else BT709) if self._form.is_yuv else 0
         full = colour.range == "full" or not self._form.is_yuv
         context.color_range = ColorRange.JPEG if full else ColorRange.MPEG
+
+
+def _chapter(number: int, cue: Cue, fps: Fraction) -> dict[str, Any]:
+    return {
+        "id": number,
+        "start": cue.begin,
+        "end": cue.end,
+        "time_base": 1 / fps,
+        "metadata": {"title": cue.text},
+    }

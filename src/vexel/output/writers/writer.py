@@ -15,7 +15,11 @@ class Writer(ABC):
     ----------
     notes : list of str
         What the receipt is to say beside its checks.
+    needs_pictures : bool
+        Whether frames are read for it.
     """
+
+    needs_pictures = True
 
     def __init__(self, job: Job, part: Path) -> None:
         self.job = job

@@ -16,8 +16,11 @@ from vexel.core.recipes.file_names import file_name
 from vexel.core.recipes.recipe import Recipe, read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.wording import counted, slug
+from vexel.crew.planner import Planner
 from vexel.output.compile import compile_batch
-from vexel.output.footage import DamagedFrame, Footage, footage_of_frames
+from vexel.output.footage import DamagedFrame, Footage, MissingFrames, footage_of_frames
+from vexel.output.handover import prove_handover, write_handover
+from vexel.output.job import refusals
 from vexel.output.proving.receipt import Receipt
 from vexel.output.sequence import lay_frames
 from vexel.output.writers.search import TooLarge
@@ -27,6 +30,7 @@ from vexel.store.frame_states import READY, UNDER_WAY
 from vexel.store.project import Project
 from vexel.store.tables import OutputRow
 from vexel.web.events import Events
+from vexel.web.jobs.run_handover import handed_of_run
 from vexel.web.schemas.news import OutputChanged, RunChanged
 
 FILES_KEPT = (*UNDER_WAY, "done")
@@ -37,8 +41,9 @@ log = logging.getLogger("vexel")
 class OutputQueue:
     """Takes orders for files, and carries them out in order."""
 
-    def __init__(self, project: Project, events: Events) -> None:
+    def __init__(self, project: Project, events: Events, planner: Planner) -> None:
         self._project = project
+        self._planner = planner
         self._events = events
         self._closing = False
         self._called_off: set[int] = set()
@@ -99,10 +104,12 @@ class OutputQueue:
             of = shot.camera_passes[camera_pass] if several else None
             batch = []
             for recipe in recipes:
+                if recipe.codec == "handover" and camera_pass != camera_passes[0]:
+                    continue
                 values = {
                     "title": shot.title,
-                    "camera": of.camera if of else "",
-                    "pass": of.render_pass if of else "",
+                    "camera": of.camera if of and recipe.codec != "handover" else "",
+                    "pass": of.render_pass if of and recipe.codec != "handover" else "",
                     "recipe": recipe.name,
                 }
                 name = file_name(
@@ -110,8 +117,14 @@ class OutputQueue:
                 )
                 taken.add(name)
                 file = str(place / name) if folder else name
-                batch.append(self._add(run_id, recipe, file, camera_pass, ids[0] if ids else 0))
-                ids.append(batch[-1])
+                ids.append(self._add(run_id, recipe, file, camera_pass, ids[0] if ids else 0))
+                if len(ids) == 1:
+                    # Also a file alone is of one camera pass, where it is ordered from here.
+                    self._project.outputs.set(ids[0], batch=ids[0])
+                if recipe.codec == "handover":
+                    self._put([ids[-1]], run_id)
+                else:
+                    batch.append(ids[-1])
             self._put(batch, run_id)
         return ids
 
@@ -140,8 +153,8 @@ class OutputQueue:
             )
         return [(shot.file_name(row.number), ledger.frames.path(row.key, suffix)) for row in rows]
 
-    def footage(self, run_id: int, camera_pass: int, *, hold: bool = False) -> Footage:
-        """The finished frames of one camera pass of a run."""
+    def footage(self, run_id: int, camera_pass: int) -> Footage:
+        """The finished frames of one camera pass of a run; those that are missing are held."""
         shot = read_shot(self._project.ledger.run(run_id).document)
         numbers: dict[int, int] = {}
         keys = {}
@@ -152,7 +165,7 @@ class OutputQueue:
         frames, suffix = self._project.ledger.frames, shot.picture.suffix
         ready = {frame: frames.path(key, suffix) for frame, key in keys.items()}
         known = {frames.path(key, suffix): file for key, file in frames.known(sorted(set(keys.values()))).items()}
-        footage = footage_of_frames(ready, shot.clock.exact, "this take", hold=hold).of_shot(shot, camera_pass)
+        footage = footage_of_frames(ready, shot.clock.exact, "this take", hold=True).of_shot(shot, camera_pass)
         of_key = {frames.path(key, suffix): key for key in keys.values()}
         return replace(
             footage,
@@ -228,6 +241,8 @@ class OutputQueue:
         return self._project.outputs.add(run_id, recipe.name, file, camera_pass, document, batch)
 
     def _put(self, ids: Sequence[int], run_id: int) -> None:
+        if not ids:
+            return
         self._orders.put(tuple(ids))
         for output_id in ids:
             self._events.send(OutputChanged(id=output_id, run=run_id))
@@ -266,7 +281,7 @@ class OutputQueue:
         elif isinstance(made, Stopped):
             values = {"state": "stopped", "message": str(made)}
         elif isinstance(made, VexelError):
-            fits = json.dumps(made.fits) if isinstance(made, TooLarge) else ""
+            fits = json.dumps(made.fits) if isinstance(made, (TooLarge, MissingFrames)) else ""
             values = {"state": "failed", "message": str(made), "fits": fits}
         else:
             log.error("file %s could not be compiled", row.id, exc_info=made)
@@ -291,16 +306,34 @@ class OutputQueue:
         first, recipes = rows[0], [self.recipe_of(row) for row in rows]
         if len(rows) == 1 and _all_passes(recipes[0]) and not first.batch:
             return {first.id: self._laid(first, on_progress)}
-        hold = all(recipe.timing.missing == "hold" for recipe in recipes)
+        if recipes[0].codec == "handover":
+            return {first.id: self._handed_over(first, on_progress)}
+        footage = self.footage(first.run_id, first.camera_pass)
         orders = [(recipe, self._project.files / row.file) for recipe, row in zip(recipes, rows, strict=True)]
+        refused = refusals(footage, orders)
+        going = [n for n in range(len(rows)) if n not in refused]
         made = compile_batch(
-            self.footage(first.run_id, first.camera_pass, hold=hold),
-            orders,
-            lambda order, done, of: on_progress(rows[order], done, of),
-            lambda order: self._stopped(rows[order].id),
+            footage,
+            [orders[n] for n in going],
+            lambda order, done, of: on_progress(rows[going[order]], done, of),
+            lambda order: self._stopped(rows[going[order]].id),
         )
         none = Failure("no receipt was written: compile it again")
-        return {row.id: one.receipt or one.error or none for row, one in zip(rows, made, strict=True)}
+        came = {rows[n].id: one.receipt or one.error or none for n, one in zip(going, made, strict=True)}
+        return came | {rows[n].id: error for n, error in refused.items()}
+
+    def _handed_over(self, row: OutputRow, on_progress: Callable[[OutputRow, int, int], None]) -> Receipt:
+        """A run's take with its shot, source and checksums, in a ZIP."""
+        frames = dict(self.named_frames(row.run_id, deep=True))
+        place = self._project.files / row.file
+
+        def step(done: int) -> None:
+            if self._stopped(row.id):
+                raise Stopped("Stopped; no file was left.")
+            on_progress(row, done, len(frames))
+
+        write_handover(handed_of_run(self._project, self._planner, row.run_id, frames), place, step)
+        return prove_handover(place, row.recipe, self._project.ledger.run(row.run_id).count)
 
     def _laid(self, row: OutputRow, on_progress: Callable[[OutputRow, int, int], None]) -> Receipt:
         """All frames of a run, of every camera and pass, in a folder, which may hold some of them already."""

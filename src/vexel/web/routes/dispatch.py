@@ -7,10 +7,12 @@ from typing import Any
 
 from flask import Blueprint
 
-from vexel.core.document.shot import read_shot
+from vexel.core.document.shot import edited, read_shot
+from vexel.core.edits.at_rate import at_rate
 from vexel.core.errors import Mistake
 from vexel.core.recipes.recipe import Recipe, read_recipe
 from vexel.core.recipes.shipped import RECIPES
+from vexel.core.time.rate import Rate
 from vexel.output import command_line
 from vexel.output.gif_table import gif_table
 from vexel.output.job import jobs_of
@@ -25,7 +27,9 @@ from vexel.web.schemas.dispatch import (
     GifTableBody,
     LineBody,
     OutputBodies,
+    RateOrder,
     ScaleBody,
+    ShotMadeBody,
     TrialBody,
     TrialOrder,
 )
@@ -91,8 +95,8 @@ def fit(output_id: int, which: int) -> OutputBodies:
 def trial(run_id: int, json: TrialOrder) -> TrialBody:
     """Try a recipe on a stretch of a take."""
     recipe = _recipe(json.recipe)
-    hold = recipe.timing.missing == "hold"
-    came = try_recipe(services().outputs.footage(run_id, json.camera_pass, hold=hold), recipe, json.frame)
+    footage = services().outputs.footage(run_id, json.camera_pass)
+    came = try_recipe(footage, recipe, json.frame)
     return TrialBody(
         bytes=came.bytes,
         pictures=came.pictures,
@@ -102,10 +106,22 @@ def trial(run_id: int, json: TrialOrder) -> TrialBody:
         tried=came.tried,
         psnr=came.psnr,
         ssim=came.ssim,
+        retimed=came.retimed,
+        renewable=footage.renewable,
         notes=list(came.notes),
         made=_address(came.made),
         found=_address(came.found),
     )
+
+
+@blueprint.post("/runs/<int:run_id>/at-rate")
+@spec.validate(resp=answers(ShotMadeBody))
+def shot_at_rate(run_id: int, json: RateOrder) -> ShotMadeBody:
+    """Put the shot of a run on the list once more, at another rate: captured, it has frames of its own."""
+    shot = read_shot(services().project.ledger.run(run_id).document)
+    rate = Rate.parse(json.rate)
+    anew = edited(shot, at_rate(shot, json.rate)).model_copy(update={"title": f"{shot.title}, {rate.label}"})
+    return ShotMadeBody(id=services().project.shots.add(anew).id)
 
 
 @blueprint.post("/runs/<int:run_id>/gif-table")
@@ -152,6 +168,7 @@ def full_body(recipe: Recipe) -> FullRecipeBody:
         video=form.kind == "video",
         alpha=recipe.keeps_alpha,
         plays=form.plays,
+        pictures=form.kind != "text" and form.codec != "handover",
         pixels=[*form.pixels, *form.alpha_pixels],
         document=recipe,
     )

@@ -31,6 +31,7 @@ class FullRecipeBody(BaseModel):
     video: bool
     alpha: str
     plays: bool
+    pictures: bool = Field(description="whether it shows pictures, which can be tried")
     pixels: list[str]
     document: Recipe
 
@@ -76,9 +77,23 @@ class TrialBody(BaseModel):
     tried: int
     psnr: float
     ssim: float
+    retimed: str = Field(description="frames that another rate drops, doubles or blends; empty for none")
+    renewable: bool = Field(description="whether the shot can be captured at that rate instead")
     notes: list[str]
     made: str = Field(description="the picture as it was to be, a data address")
     found: str = Field(description="the picture as the file shows it")
+
+
+class RateOrder(BaseModel):
+    """At which rate a shot is to be captured anew."""
+
+    rate: str = Field(max_length=40)
+
+
+class ShotMadeBody(BaseModel):
+    """A new shot."""
+
+    id: str
 
 
 class GifRowBody(BaseModel):

@@ -10,13 +10,13 @@ import { WhatLeaves } from "./WhatLeaves";
 /** Dispatch: what leaves the project, a row a file, each proven. */
 export function DispatchPlace() {
   const dispatch = useDispatch();
-  const { take, chosen, passes, order } = dispatch;
+  const { take, files, order } = dispatch;
   if (!take)
     return (
       <div className="mx-auto max-w-2xl p-8">
         <h1 className="mb-2 text-2xl font-semibold">Dispatch</h1>
         <p className="quiet">
-          Files are made of takes whose frames are all there.{" "}
+          Files are made of takes.{" "}
           <Link to="/" className="link link-primary">
             Capture a shot
           </Link>{" "}
@@ -24,7 +24,6 @@ export function DispatchPlace() {
         </p>
       </div>
     );
-  const files = chosen.length * passes.length;
   const recipe = dispatch.recipes.find((one) => one.name === dispatch.open);
   return (
     <div className="flex h-full min-h-0">
@@ -42,7 +41,7 @@ export function DispatchPlace() {
             {files === 0 ? "Choose recipes below" : files === 1 ? "Make 1 file" : `Make ${files} files`}
           </button>
         </header>
-        <WhatLeaves dispatch={dispatch} take={take} />
+        <WhatLeaves dispatch={dispatch} />
         <Complaint error={order.error} onClose={() => order.reset()} />
         {dispatch.troubles.map((trouble) => (
           <Complaint key={trouble} error={trouble} />
@@ -55,7 +54,7 @@ export function DispatchPlace() {
           key={`${recipe.name} ${take.id}`}
           recipe={recipe}
           take={take}
-          cameraPass={passes[0] ?? 0}
+          cameraPass={dispatch.passesOf(take)[0] ?? 0}
           dispatch={dispatch}
         />
       )}

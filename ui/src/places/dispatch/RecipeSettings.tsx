@@ -6,14 +6,16 @@ import { type FullRecipe, type RecipeDocument, withPart } from "./draft";
 interface Props {
   recipe: FullRecipe;
   document: RecipeDocument;
+  /** Whether frames of the take are missing. */
+  holes: boolean;
   onChange: (document: RecipeDocument) => void;
 }
 
 /** What can be set of a recipe; only what its kind of file has. */
-export function RecipeSettings({ recipe, document, onChange }: Props) {
+export function RecipeSettings({ recipe, document, holes, onChange }: Props) {
   const { quality, size, timing, palette } = document;
   const scale = recipe.scale;
-  const plain = document.codec !== "as-made";
+  const plain = recipe.pictures && document.codec !== "as-made";
   return (
     <div className="flex flex-col gap-1.5 text-small">
       {scale && (
@@ -88,14 +90,36 @@ export function RecipeSettings({ recipe, document, onChange }: Props) {
           )}
         </Row>
       )}
-      <Row name="Frames" hint="a stretch such as 24-95">
-        <TextEntry
-          label="Frames of the file"
-          value={timing?.frames ?? ""}
-          placeholder="all"
-          onCommit={(frames) => onChange(withPart(document, "timing", { frames }))}
-        />
-      </Row>
+      {document.codec !== "handover" && (
+        <Row
+          name="Frames"
+          hint={
+            document.container === "still" ? "a number, first, middle or last" : "a stretch such as 24-95"
+          }
+        >
+          <TextEntry
+            label="Frames of the file"
+            value={timing?.frames ?? ""}
+            placeholder="all"
+            onCommit={(frames) => onChange(withPart(document, "timing", { frames }))}
+          />
+        </Row>
+      )}
+      {holes && document.codec !== "handover" && (
+        <Row name="Missing frames" hint="of the take">
+          <select
+            className="select select-sm w-auto"
+            aria-label="Missing frames"
+            value={timing?.missing ?? "refuse"}
+            onChange={(event) =>
+              onChange(withPart(document, "timing", { missing: event.target.value as "refuse" | "hold" }))
+            }
+          >
+            <option value="refuse">refuse</option>
+            <option value="hold">hold the one before</option>
+          </select>
+        </Row>
+      )}
       {recipe.plays && (
         <Row name="Plays" hint="0 is for ever">
           <NumberEntry

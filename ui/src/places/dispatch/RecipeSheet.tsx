@@ -61,10 +61,15 @@ export function RecipeSheet({ recipe, take, cameraPass, dispatch }: Props) {
         <CloseButton label="Close the settings" onClick={() => dispatch.setOpen(null)} />
       </header>
       <div className="flex flex-col gap-3 px-4 py-3">
-        <TrialView take={take} cameraPass={cameraPass} document={document} recipe={recipe} />
+        {recipe.pictures ? (
+          <TrialView take={take} cameraPass={cameraPass} document={document} recipe={recipe} />
+        ) : (
+          <p className="text-small">{recipe.about}</p>
+        )}
         <RecipeSettings
           recipe={recipe}
           document={document}
+          holes={take.made + take.kept < take.count}
           onChange={(next) => dispatch.change(recipe.name, next)}
         />
         {document.codec === "gif" && (
@@ -90,7 +95,7 @@ export function RecipeSheet({ recipe, take, cameraPass, dispatch }: Props) {
           )}
         </section>
         <Complaint error={save.error ?? remove.error} />
-        <Line take={take} cameraPass={cameraPass} document={document} />
+        {recipe.pictures && <Line take={take} cameraPass={cameraPass} document={document} />}
       </div>
     </aside>
   );

@@ -1,5 +1,6 @@
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useNavigate } from "react-router";
 import { body, client, type Run } from "../../api/client";
 import { Complaint } from "../../parts/Complaint";
 import { size } from "../../parts/words";
@@ -105,6 +106,46 @@ export function TrialView({ take, cameraPass, recipe, document }: Props) {
           Measured on {data.tried} frames.{data.notes.map((note) => ` ${note}.`)}
         </p>
       )}
+      {data?.retimed && <Retimed take={take} document={document} said={data.retimed} can={data.renewable} />}
     </section>
+  );
+}
+
+/** What another rate does to the frames, and the press that makes a shot with frames of its own at that rate. */
+function Retimed({
+  take,
+  document,
+  said,
+  can,
+}: Pick<Props, "take" | "document"> & { said: string; can: boolean }) {
+  const navigate = useNavigate();
+  const rate = document.timing?.rate ?? "";
+  const anew = useMutation({
+    mutationFn: () =>
+      body(
+        client.POST("/api/runs/{run_id}/at-rate", {
+          params: { path: { run_id: take.id } },
+          body: { rate },
+        }),
+      ),
+    onSuccess: ({ id }) => navigate(`/shots/${id}`),
+  });
+  return (
+    <div className="mt-1 rounded-box border border-warning p-2 text-small">
+      <p>
+        {said}.{can && " The source is made frame by frame, so it can be captured at that rate instead."}
+      </p>
+      {can && (
+        <button
+          type="button"
+          className="btn btn-xs mt-1"
+          disabled={anew.isPending}
+          onClick={() => anew.mutate()}
+        >
+          New shot at {rate} fps
+        </button>
+      )}
+      <Complaint error={anew.error} />
+    </div>
   );
 }

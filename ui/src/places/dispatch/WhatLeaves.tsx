@@ -1,39 +1,59 @@
+import { Plus, X } from "lucide-react";
 import type { Run } from "../../api/client";
 import { TextEntry } from "../../parts/TextEntry";
 import type { Dispatch } from "./useDispatch";
 
-/** As a sentence: which take, which cameras and passes, into which folder, under which names. */
-export function WhatLeaves({ dispatch, take }: { dispatch: Dispatch; take: Run }) {
-  const several = take.camera_passes.length > 1;
-  const toggle = (pass: number) =>
-    dispatch.setPasses(
-      dispatch.passes.includes(pass)
-        ? dispatch.passes.filter((one) => one !== pass)
-        : [...dispatch.passes, pass].sort((a, b) => a - b),
-    );
+/** As a sentence: which takes, which cameras and passes, into which folder, under which names. */
+export function WhatLeaves({ dispatch }: { dispatch: Dispatch }) {
+  const { leaving, takes, setTakes } = dispatch;
+  const ids = leaving.map((run) => run.id);
+  const other = takes.find((run) => !ids.includes(run.id));
   return (
     <div className="mb-3 flex flex-col gap-2">
+      {leaving.map((run, at) => (
+        <div key={run.id} className="flex flex-col gap-1.5">
+          <div className="flex items-center gap-2">
+            <span className="w-28 shrink-0">{at === 0 ? "Make files of" : "and of"}</span>
+            <select
+              className="select select-sm w-64 min-w-0 shrink"
+              aria-label={at === 0 ? "Take" : `Take ${at + 1}`}
+              value={run.id}
+              onChange={(event) => setTakes(ids.with(at, Number(event.target.value)))}
+            >
+              {takes
+                .filter((one) => one.id === run.id || !ids.includes(one.id))
+                .map((one) => (
+                  <option key={one.id} value={one.id}>
+                    {one.title} · run {one.id}
+                    {one.rough ? " · rough" : ""}
+                  </option>
+                ))}
+            </select>
+            <span className="figures min-w-0 flex-1 truncate text-small">
+              {run.summary}, {run.size}
+            </span>
+            {leaving.length > 1 && (
+              <button
+                type="button"
+                className="btn btn-ghost btn-xs btn-square"
+                aria-label={`Leave ${run.title} out`}
+                onClick={() => setTakes(ids.filter((id) => id !== run.id))}
+              >
+                <X size={14} aria-hidden />
+              </button>
+            )}
+            {at === leaving.length - 1 && other && (
+              <button type="button" className="btn btn-xs" onClick={() => setTakes([...ids, other.id])}>
+                <Plus size={14} aria-hidden /> Add a take
+              </button>
+            )}
+          </div>
+          <Missing run={run} />
+          <CameraPasses run={run} dispatch={dispatch} />
+        </div>
+      ))}
       <div className="flex items-center gap-2">
-        <span className="shrink-0">Make files of</span>
-        <select
-          className="select select-sm w-64 min-w-0 shrink"
-          aria-label="Take"
-          value={take.id}
-          onChange={(event) => dispatch.chooseTake(Number(event.target.value))}
-        >
-          {dispatch.takes.map((run) => (
-            <option key={run.id} value={run.id}>
-              {run.title} · run {run.id}
-              {run.rough ? " · rough" : ""}
-            </option>
-          ))}
-        </select>
-        <span className="figures truncate text-small">
-          {take.summary}, {take.size}
-        </span>
-      </div>
-      <div className="flex items-center gap-2">
-        <span className="shrink-0">into</span>
+        <span className="w-28 shrink-0">into</span>
         <TextEntry
           label="Folder"
           width="13rem"
@@ -50,24 +70,40 @@ export function WhatLeaves({ dispatch, take }: { dispatch: Dispatch; take: Run }
           onCommit={dispatch.setNames}
         />
       </div>
-      {several && (
-        <fieldset
-          className="flex flex-wrap items-center gap-x-4 gap-y-1 text-small"
-          aria-label="Cameras and passes"
-        >
-          {take.camera_passes.map((name, pass) => (
-            <label key={name} className="flex items-center gap-1.5">
-              <input
-                type="checkbox"
-                className="checkbox checkbox-sm"
-                checked={dispatch.passes.includes(pass)}
-                onChange={() => toggle(pass)}
-              />
-              {name}
-            </label>
-          ))}
-        </fieldset>
-      )}
     </div>
+  );
+}
+
+/** Says of a take that frames of it are not there, and what becomes of them. */
+function Missing({ run }: { run: Run }) {
+  const missing = run.count - run.made - run.kept;
+  if (missing === 0) return null;
+  return (
+    <p className="ml-30 text-note text-warning-content">
+      {missing} of {run.count} frames are missing: a stretch without holes can be made, and in the settings of
+      a recipe the frame before can be held instead.
+    </p>
+  );
+}
+
+function CameraPasses({ run, dispatch }: { run: Run; dispatch: Dispatch }) {
+  if (run.camera_passes.length < 2) return null;
+  return (
+    <fieldset
+      className="ml-30 flex flex-wrap items-center gap-x-4 gap-y-1 text-small"
+      aria-label={`Cameras and passes of ${run.title}`}
+    >
+      {run.camera_passes.map((name, pass) => (
+        <label key={name} className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-sm"
+            checked={dispatch.passesOf(run).includes(pass)}
+            onChange={() => dispatch.togglePass(run, pass)}
+          />
+          {name}
+        </label>
+      ))}
+    </fieldset>
   );
 }

@@ -5,19 +5,27 @@ import { body, client, type Run } from "../../api/client";
 import { outputsQuery, recipesQuery, runsQuery } from "../../api/queries";
 import type { Drafts, RecipeDocument } from "./draft";
 
-/** What is to leave: a take, some of its camera passes, recipes with their changes, a folder and names. */
+/** What is to leave: takes, some of their camera passes, recipes with their changes, a folder and names. */
 export function useDispatch() {
   const queries = useQueryClient();
   const [search, setSearch] = useSearchParams();
   const { data: runs } = useQuery(runsQuery);
   const { data: shelf } = useQuery(recipesQuery);
   const takes = useMemo(
-    () => (runs?.runs ?? []).filter((run) => run.made + run.kept === run.count && run.count > 0),
+    () =>
+      (runs?.runs ?? []).filter(
+        (run) => run.made + run.kept > 0 && run.state !== "running" && run.state !== "waiting",
+      ),
     [runs],
   );
-  const asked = Number(search.get("run") ?? 0);
-  const take: Run | undefined = takes.find((run) => run.id === asked) ?? takes[0];
-  const [passes, setPasses] = useState<number[]>([0]);
+  const asked = (search.get("run") ?? "").split(",").map(Number);
+  const known = asked.flatMap((id) => takes.find((run) => run.id === id) ?? []);
+  // A take with holes is chosen by hand only.
+  const usual = takes.find((run) => run.made + run.kept === run.count) ?? takes[0];
+  const leaving: Run[] = known.length > 0 ? known : usual ? [usual] : [];
+  const take: Run | undefined = leaving[0];
+  const [passes, setPasses] = useState<Record<number, number[]>>({});
+  const passesOf = (run: Run) => passes[run.id] ?? [0];
   const [chosen, setChosen] = useState<string[]>([]);
   const [drafts, setDrafts] = useState<Drafts>({});
   const [folder, setFolder] = useState("");
@@ -28,18 +36,21 @@ export function useDispatch() {
     drafts[name] ?? recipes.find((recipe) => recipe.name === name)?.document;
 
   const order = useMutation({
-    mutationFn: () =>
-      body(
-        client.POST("/api/runs/{run_id}/dispatch", {
-          params: { path: { run_id: take?.id ?? 0 } },
-          body: {
-            recipes: chosen.flatMap((name) => documentOf(name) ?? []),
-            camera_passes: passes,
-            folder,
-            names,
-          },
-        }),
-      ),
+    mutationFn: async () => {
+      // In turn, so that files are queued in the order in which the takes are shown.
+      for (const run of leaving)
+        await body(
+          client.POST("/api/runs/{run_id}/dispatch", {
+            params: { path: { run_id: run.id } },
+            body: {
+              recipes: chosen.flatMap((name) => documentOf(name) ?? []),
+              camera_passes: passesOf(run),
+              folder,
+              names,
+            },
+          }),
+        );
+    },
     onSuccess: () => {
       setChosen([]);
       for (const queryKey of [outputsQuery.queryKey, ["runs"], ["run"]])
@@ -49,10 +60,14 @@ export function useDispatch() {
   return {
     takes,
     take,
+    leaving,
+    passesOf,
+    files: chosen.length * leaving.reduce((sum, run) => sum + passesOf(run).length, 0),
     troubles: shelf?.troubles ?? [],
-    recipes: recipes.filter((recipe) => !recipe.document.sphere || take?.panoramas.some(Boolean)),
+    recipes: recipes.filter(
+      (recipe) => !recipe.document.sphere || leaving.some((run) => run.panoramas.some(Boolean)),
+    ),
     chosen,
-    passes: passes.filter((pass) => pass < (take?.camera_passes.length ?? 1)),
     drafts,
     folder,
     names,
@@ -62,11 +77,13 @@ export function useDispatch() {
     setFolder,
     setNames,
     setOpen,
-    setPasses,
-    chooseTake: (id: number) => {
-      setPasses([0]);
-      setSearch({ run: String(id) });
-    },
+    togglePass: (run: Run, pass: number) =>
+      setPasses((before) => {
+        const now = before[run.id] ?? [0];
+        const next = now.includes(pass) ? now.filter((one) => one !== pass) : [...now, pass];
+        return { ...before, [run.id]: next.sort((a, b) => a - b) };
+      }),
+    setTakes: (ids: number[]) => setSearch({ run: ids.join(",") }),
     toggle: (name: string) =>
       setChosen((before) =>
         before.includes(name) ? before.filter((one) => one !== name) : [...before, name],

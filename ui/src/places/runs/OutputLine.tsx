@@ -33,7 +33,7 @@ export function OutputLine({ output, children }: { output: Output; children?: Re
             >
               <Download size={15} aria-hidden />
             </a>
-            {!/\.(zip|mkv|mov)$/.test(output.file) && (
+            {!/\.(zip|mkv|mov|vtt)$/.test(output.file) && (
               <Link to={`/files/${output.id}`} className="btn btn-primary btn-xs">
                 <CirclePlay size={14} aria-hidden /> {/\.(png|jpg)$/.test(output.file) ? "Show" : "Play"}
               </Link>

@@ -1,0 +1,47 @@
+"""What a run hands over: its shot and source as they were when it began, and its frames with their ledger."""
+
+from collections.abc import Mapping
+from pathlib import Path
+
+from vexel.core.document.shot import read_shot
+from vexel.core.errors import Mistake
+from vexel.core.evaluate.source_facts import Basis
+from vexel.crew.planner import Planner
+from vexel.interchange.camera_file import camera_file_texts
+from vexel.output.handover import Handed
+from vexel.store.disk.finished import Finished
+from vexel.store.folder_take import ledger_document
+from vexel.store.frame_states import READY, FrameState
+from vexel.store.project import Project
+
+
+def handed_of_run(project: Project, planner: Planner, run_id: int, frames: Mapping[str, Path]) -> Handed:
+    """Collect it.
+
+    Parameters
+    ----------
+    frames : mapping of str to Path
+        The run's finished frames by their names.
+
+    Raises
+    ------
+    Mistake
+        When the source that the frames were made of is not there any more.
+    """
+    row = project.ledger.run(run_id)
+    shot = read_shot(row.document)
+    prepared = planner.again(shot, Basis.loads(row.plan)) if row.plan else None
+    if prepared is None:
+        raise Mistake(
+            f"the copy of {shot.source.file} that run {run_id} was made of is gone or of an older Vexel: "
+            "capture the shot anew, which takes no time for what is unchanged"
+        )
+    rows = project.ledger.rows(run_id)
+    known = project.ledger.frames.known(sorted({one.key for one in rows if one.state in READY}))
+    states = [
+        FrameState(one.number, one.key, one.state, one.seconds, error=one.error, **vars(known.get(one.key, Finished())))
+        for one in rows
+    ]
+    plan = prepared.plan
+    ledger = ledger_document(shot, states, plan.depth_ranges())
+    return Handed(shot, prepared.at.file, prepared.at.backdrop, ledger, frames, camera_file_texts(plan))
