@@ -5,6 +5,7 @@ import unittest
 from datetime import date
 from fractions import Fraction
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -13,6 +14,7 @@ from vexel.core.edits.at_rate import at_rate
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.cues import chapters_of, subtitles_of
 from vexel.core.recipes.byte_size import read_bytes, said_bytes
+from vexel.core.recipes.colour_tags import to_primaries, to_rgb
 from vexel.core.recipes.cue import Cue, cues_on, read_webvtt, webvtt
 from vexel.core.recipes.file_names import file_name
 from vexel.core.recipes.form import sides_step
@@ -195,6 +197,14 @@ class CueTest(unittest.TestCase):
         self.assertEqual(chapters_of(shot), (Cue("Bow", 0, 30), Cue("View 2", 30, 40)))
         seconds = [Cue(f"{n} s", 10 * n, 10 * n + 10) for n in range(4)]
         self.assertEqual(set(subtitles_of(shot)), {Cue("Tern Point", 0, 40), *seconds})
+
+
+class ColourTest(unittest.TestCase):
+    def test_matrices_are_those_of_the_standards(self):
+        # ITU-R BT.2087-0, equation 5; ITU-R BT.709-6, item 3.
+        bt2020 = [[0.6274, 0.3293, 0.0433], [0.0691, 0.9195, 0.0114], [0.0164, 0.0880, 0.8956]]
+        np.testing.assert_allclose(to_primaries("bt2020"), bt2020, atol=5e-5)
+        np.testing.assert_allclose(to_rgb("bt709")[:, 2], [1.5748, -0.4681, 0], atol=5e-5)
 
 
 class AtRateTest(unittest.TestCase):

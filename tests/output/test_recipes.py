@@ -267,6 +267,26 @@ class OddTest(unittest.TestCase):
         np.testing.assert_allclose(seen[1], codes * 255, atol=1)
         self.assertEqual(len(seen), 8)
 
+    def test_other_primaries_come_back_by_another_converter(self):
+        frames, folder = footage(self), scratch(self)
+        made = cv2.imread(str(frames.files[0]))[..., ::-1].astype(int)
+        for name, primaries, zscaled in (("h265", "bt2020", "2020"), ("ffv1", "display-p3", "smpte432")):
+            file = folder / f"a{RECIPES[name].suffix}"
+            colour = {"primaries": primaries, "transfer": "srgb", "matrix": "bt2020" if name == "h265" else "bt709"}
+            quality = {"level": 5} if name == "h265" else {}
+            receipt = compile_footage(frames, file, changed(name, colour=colour, quality=quality))
+            self.assertTrue(receipt.holds, receipt)
+            # By zimg, of the file's own tags.
+            back = f"zscale=primariesin={zscaled}:primaries=709:transfer=iec61966-2-1:matrix=gbr:range=full,format=gbrp"
+            run = subprocess.run(
+                ["ffmpeg", "-v", "error", "-i", file, "-vf", f"{back},format=rgb24", "-f", "rawvideo", "-"],
+                capture_output=True, check=True,
+            )  # fmt: skip
+            seen = np.frombuffer(run.stdout, np.uint8).reshape(-1, HEIGHT, WIDTH, 3)[0]
+            self.assertLess(np.abs(seen - made).mean(), 1.0, name)
+        with self.assertRaisesRegex(Mistake, "webp webp has no colour to be set"):
+            changed("webp", colour={"primaries": "bt2020"})
+
     def test_a_missing_frame_is_refused_or_held(self):
         frames = footage(self, rate="24")
         folder = frames.files[0].parent

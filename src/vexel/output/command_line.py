@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from fractions import Fraction
 
 from vexel.core.errors import Mistake
+from vexel.core.recipes.colour_tags import MATRICES, TRANSFERS
 from vexel.core.recipes.form import depth_of
 from vexel.core.recipes.recipe import Recipe
 from vexel.core.time.rate import Rate
@@ -31,6 +32,8 @@ def command_of(job: Job, program: str = "ffmpeg") -> list[str]:
         raise Mistake(f"{recipe.makes} is not made by an encoder's command line: copy the files themselves")
     if recipe.quality.at_most:
         raise Mistake("a size is searched for, which no single line does: give the recipe a level instead")
+    if recipe.colour.primaries != "bt709":
+        raise Mistake("colours are converted to other primaries, which encoders' lines do each in a way of their own")
     if any(mix for _, mix in job.timeline.picks):
         raise Mistake("frames that are mixed in linear light are not made by one line: use nearest or refuse")
     pattern, start = _pattern(job)
@@ -134,7 +137,7 @@ def _filters(job: Job) -> list[str]:
             + _siting(job.pixels)
         )
         # Some encoders take the tags of the file from its frames.
-        matrix = "smpte170m" if recipe.colour.matrix == "bt601" else "bt709"
+        matrix = MATRICES[recipe.colour.matrix].ffmpeg
         tagged.append(f"setparams=color_primaries=bt709:color_trc={_transfer(recipe)}:colorspace={matrix}")
     if job.loses_alpha:
         ground = placement.ground.replace("#", "0x")
@@ -168,7 +171,7 @@ def _siting(pixels: str) -> str:
 
 
 def _transfer(recipe: Recipe) -> str:
-    return "iec61966-2-1" if recipe.colour.transfer == "srgb" else "bt709"
+    return TRANSFERS[recipe.colour.transfer].ffmpeg
 
 
 def notes_of(job: Job) -> list[str]:
@@ -211,7 +214,7 @@ def _codec(job: Job) -> list[str]:
     if codec.tag and recipe.container in ("mp4", "mov"):
         words += ["-tag:v", codec.tag]
     if job.pixels.startswith("yuv"):
-        matrix = "smpte170m" if recipe.colour.matrix == "bt601" else "bt709"
+        matrix = MATRICES[recipe.colour.matrix].ffmpeg
         words += ["-colorspace", matrix, "-color_primaries", "bt709", "-color_trc", _transfer(recipe)]
         words += ["-color_range", "pc" if recipe.colour.range == "full" else "tv"]
     if depth_of(job.pixels) > 8 and recipe.codec == "ffv1":

@@ -10,6 +10,8 @@ import numpy as np
 from av.filter import Graph
 from numpy.typing import NDArray
 
+from vexel.core.recipes.colour_tags import MATRICES, PRIMARIES, TRANSFERS
+
 _TICK = Fraction(1, 25)
 _INPUT = {(3, 1): "bgr24", (4, 1): "bgra", (3, 2): "bgr48le", (4, 2): "bgra64le"}
 """Of channels and bytes a channel."""
@@ -30,13 +32,14 @@ class PixelForm:
     matrix : str
     full : bool
         Whether codes go over the full range.
-    transfer : str
+    primaries, transfer : str
         What frames are tagged with.
     """
 
     pixels: str
     matrix: str = "bt709"
     full: bool = False
+    primaries: str = "bt709"
     transfer: str = "bt709"
 
     @property
@@ -87,14 +90,14 @@ def _scaler(width: int, height: int, name: str, form: PixelForm) -> Graph:
     put = graph.add_buffer(width=width, height=height, format=av.VideoFormat(name), time_base=_TICK)
     settings = f"{_EXACT}:in_range=pc:out_range={'pc' if form.full or not form.is_yuv else 'tv'}"
     if form.is_yuv:
-        settings += f":out_color_matrix={'bt601' if form.matrix == 'bt601' else 'bt709'}"
+        settings += f":out_color_matrix={form.matrix}"
         if "420" in form.pixels or "422" in form.pixels:
             settings += ":out_h_chr_pos=0" + (":out_v_chr_pos=128" if "420" in form.pixels else "")
     scale, shape, take = graph.add("scale", settings), graph.add("format", form.pixels), graph.add("buffersink")
     # Some encoders take the tags of the file from its frames.
-    named = {"bt601": "smpte170m"}.get(form.matrix, form.matrix) if form.is_yuv else "gbr"
-    transfer = "bt709" if form.transfer == "bt709" and form.is_yuv else "iec61966-2-1"
-    told = graph.add("setparams", f"color_primaries=bt709:color_trc={transfer}:colorspace={named}")
+    matrix = MATRICES[form.matrix if form.is_yuv else "rgb"].ffmpeg
+    primaries, transfer = PRIMARIES[form.primaries].ffmpeg, TRANSFERS[form.transfer if form.is_yuv else "srgb"].ffmpeg
+    told = graph.add("setparams", f"color_primaries={primaries}:color_trc={transfer}:colorspace={matrix}")
     for one, other in ((put, scale), (scale, shape), (shape, told), (told, take)):
         one.link_to(other)
     graph.configure()

@@ -106,8 +106,11 @@ def _job(source: Source, recipe: Recipe, file: Path) -> Job:
     alpha = source.transparent and recipe.keeps_alpha != "none"
     pixels = recipe.pixels_for(alpha)
     size = fitted(recipe, source.width, source.height, alpha=alpha)
-    deep = source.deep if not pixels else depth_of(pixels) > 8 and (source.deep or depth_of(pixels) >= 16)
-    placement = Placement(size, alpha, recipe.ground, recipe.size.filter, deep)
+    primaries = recipe.colour.primaries
+    # Converted colours fall between the codes of frames, and finer files keep where.
+    finer = source.deep or depth_of(pixels) >= 16 or primaries != "bt709"
+    deep = source.deep if not pixels else depth_of(pixels) > 8 and finer
+    placement = Placement(size, alpha, recipe.ground, recipe.size.filter, deep, primaries)
     return Job(recipe, file, source, timeline, placement, pixels, footage.title or file.stem)
 
 

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Failure
+from vexel.core.recipes.colour_tags import to_primaries
 from vexel.core.recipes.frame_size import Fitted
 from vexel.output.footage import DamagedFrame, Footage, read_picture
 
@@ -96,6 +97,8 @@ class Placement:
     filter : str
     deep : bool
         Whether they have 16 bits a channel.
+    primaries : str
+        Into which colours are converted.
     """
 
     fitted: Fitted
@@ -103,10 +106,14 @@ class Placement:
     ground: str = "#000000"
     filter: str = "area"
     deep: bool = False
+    primaries: str = "bt709"
 
     def placed(self, pixels: Pixels) -> Pixels:
         """A frame as the file shows it; BGRA with transparency, else BGR."""
-        pixels = self._depth(pixels)
+        pixels = self._laid(self._depth(pixels))
+        return pixels if self.primaries == "bt709" else _in_primaries(pixels, self.primaries)
+
+    def _laid(self, pixels: Pixels) -> Pixels:
         if not self.fitted.is_whole:
             pixels = self._scaled(pixels)
         if self.alpha:
@@ -187,20 +194,36 @@ def over(pixels: Pixels, ground: tuple[int, int, int] = (0, 0, 0)) -> Pixels:
     return np.ascontiguousarray((pixels[..., :3] * alpha + behind + most // 2) // most).astype(pixels.dtype)
 
 
+def _in_primaries(pixels: Pixels, primaries: str) -> Pixels:
+    """The same colours by other primaries, worked out in linear light."""
+    (light,) = _lights(pixels)
+    light[..., :3] = np.clip(cv2.transform(light[..., :3], to_primaries(primaries)), 0, 1)
+    return _codes_of(light, pixels)
+
+
 def mixed_with(one: Pixels, other: Pixels, share: Fraction) -> Pixels:
     """Two pictures mixed in linear light, `share` of the second; of the same kind as they are."""
+    first, second = _lights(one, other)
+    return _codes_of(first * np.float32(1 - share) + second * np.float32(share), one)
+
+
+def _lights(*pictures: Pixels) -> list[NDArray[np.float32]]:
+    """Linear light, premultiplied by alpha, as RGBA, of pictures."""
     from vexel.sources.pictures.mixing import light_of, light_of_codes
+
+    lights = []
+    for pixels in pictures:
+        rgba = cv2.cvtColor(pixels, cv2.COLOR_BGRA2RGBA if pixels.shape[2] == 4 else cv2.COLOR_BGR2RGBA)
+        lights.append(light_of_codes(rgba) if pixels.dtype == np.uint16 else light_of(rgba))
+    return lights
+
+
+def _codes_of(light: NDArray[np.float32], like: Pixels) -> Pixels:
+    """Linear light as a picture of the same kind as another."""
     from vexel.stage.encode import deep_codes
 
-    deep, alpha = one.dtype == np.uint16, one.shape[2] == 4
-    lights = []
-    for pixels in (one, other):
-        rgba = cv2.cvtColor(pixels, cv2.COLOR_BGRA2RGBA if alpha else cv2.COLOR_BGR2RGBA)
-        lights.append(light_of_codes(rgba) if deep else light_of(rgba))
-    light = lights[0] * np.float32(1 - share) + lights[1] * np.float32(share)
-    codes = deep_codes(light)
-    back = cv2.cvtColor(codes, cv2.COLOR_RGBA2BGRA if alpha else cv2.COLOR_RGBA2BGR)
-    return np.asarray(back if deep else to_bytes(back))
+    back = cv2.cvtColor(deep_codes(light), cv2.COLOR_RGBA2BGRA if like.shape[2] == 4 else cv2.COLOR_RGBA2BGR)
+    return np.asarray(back if like.dtype == np.uint16 else to_bytes(back))
 
 
 def bled(pixels: Pixels) -> Pixels:

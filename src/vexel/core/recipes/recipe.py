@@ -123,19 +123,22 @@ class Timing(RecipePart):
 
 
 class Colour(RecipePart):
-    """How colours are coded and tagged; primaries are those of BT.709, which sRGB shares.
+    """How colours are coded and tagged; frames have the primaries of BT.709, which sRGB shares.
 
     Attributes
     ----------
     range : {"limited", "full"}
-    matrix : {"bt709", "bt601"}
+    matrix : {"bt709", "bt601", "bt2020"}
         From R, G and B to Y, Cb and Cr.
+    primaries : {"bt709", "display-p3", "bt2020"}
+        Into which colours are converted, in linear light; they look the same, on displays that know their tags.
     transfer : {"bt709", "srgb"}
         The tag alone: frames are coded for a display of sRGB, as players show either.
     """
 
     range: Literal["limited", "full"] = "limited"
-    matrix: Literal["bt709", "bt601"] = "bt709"
+    matrix: Literal["bt709", "bt601", "bt2020"] = "bt709"
+    primaries: Literal["bt709", "display-p3", "bt2020"] = "bt709"
     transfer: Literal["bt709", "srgb"] = "bt709"
 
 
@@ -262,6 +265,8 @@ class Recipe(RecipePart):
             raise Mistake(f"{name} holds no sound")
         if self.sound.codec and self.sound.codec not in form.sound:
             raise Mistake(f"{name} holds sound as {' or '.join(form.sound) or 'nothing'}, not {self.sound.codec}")
+        if self.colour != Colour() and form.kind != "video":
+            raise Mistake(f"{name} has no colour to be set: its pictures are sRGB")
         if self.compatible and (self.codec != "h264" or self.pixels not in ("", "yuv420p")):
             raise Mistake("compatible is for H.264 in 8-bit 4:2:0")
         return self

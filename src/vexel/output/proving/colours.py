@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.recipes.colour_tags import to_rgb
 from vexel.core.recipes.recipe import Colour, Recipe
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels, to_bytes
@@ -20,9 +21,6 @@ LEAST = 32
 """And so many pixels at least: colour of half the resolution bleeds over the edges of smaller ones."""
 FLAT = 3
 """Codes by which neighbours may differ in a flat part."""
-_BT709 = np.array([[1.0, 0.0, 1.5748], [1.0, -0.187324, -0.468124], [1.0, 1.8556, 0.0]])
-_BT601 = np.array([[1.0, 0.0, 1.402], [1.0, -0.344136, -0.714136], [1.0, 1.772, 0.0]])
-"""From Y, Cb and Cr to R, G and B (ITU-R BT.709 and BT.601)."""
 _EXACT = "BICUBIC"
 
 
@@ -115,7 +113,7 @@ def _means_of_frame(frame: Any, colour: Colour) -> NDArray[np.float32]:
         codes = np.stack([y, cb - 128, cr - 128], axis=-1)
     else:
         codes = np.stack([(y - 16) * 255 / 219, (cb - 128) * 255 / 224, (cr - 128) * 255 / 224], axis=-1)
-    return np.asarray(codes @ (_BT601 if colour.matrix == "bt601" else _BT709).T, np.float32)
+    return np.asarray(codes @ to_rgb(colour.matrix).T, np.float32)
 
 
 def _means(picture: NDArray[np.uint8]) -> NDArray[np.float32]:

@@ -148,9 +148,9 @@ def _says_alpha(job: Job) -> bool:
 
 def _tags(job: Job, found: VideoFacts) -> list[Check]:
     colour, yuv = job.recipe.colour, job.pixels.startswith("yuv")
+    planned = (colour.range, colour.matrix, colour.primaries, colour.transfer)
     if not yuv:
-        return []
-    planned = (colour.range, colour.matrix, "bt709", colour.transfer)
+        planned = ("full", "rgb", colour.primaries, "srgb")
     tags = ", ".join(dict.fromkeys(found.tags))
     return [Check("colour", ", ".join(dict.fromkeys(planned)), tags, found.tags == planned)]
 

@@ -9,6 +9,7 @@ from typing import Any
 import av
 from av.video.reformatter import ColorRange
 
+from vexel.core.recipes.colour_tags import MATRICES, PRIMARIES, TRANSFERS
 from vexel.core.recipes.cue import Cue
 from vexel.core.recipes.form import FORMS
 from vexel.output.frame_converter import FrameConverter, PixelForm
@@ -22,8 +23,6 @@ from vexel.output.writers.sound import SoundTrack
 
 # AV1's encoder else prints its settings into whatever it is called from.
 os.environ.setdefault("SVT_LOG", "1")
-BT709, BT601, SRGB = 1, 6, 13
-"""Codes of ITU-T H.273."""
 MUXERS = {"mp4": "mp4", "mov": "mov", "webm": "webm", "mkv": "matroska"}
 
 
@@ -37,7 +36,7 @@ class VideoWriter(ContainerWriter):
         super().__init__(job, part, SizeSearch.of(job, by_bits=self._codec.by_bits))
         self._weigh = weigh
         colour = recipe.colour
-        self._form = PixelForm(job.pixels, colour.matrix, colour.range == "full", colour.transfer)
+        self._form = PixelForm(job.pixels, colour.matrix, colour.range == "full", colour.primaries, colour.transfer)
         self._convert = FrameConverter(self._form)
         self.transparent = job.loses_alpha
         if job.pixels and ("420" in job.pixels or "422" in job.pixels):
@@ -103,10 +102,11 @@ class VideoWriter(ContainerWriter):
 
     def _tag(self, context: Any) -> None:
         colour = self.job.recipe.colour
-        context.color_primaries = BT709
-        context.color_trc = SRGB if colour.transfer == "srgb" or not self._form.is_yuv else BT709
-        context.colorspace = (BT601 if colour.matrix == "bt601" else BT709) if self._form.is_yuv else 0
-        full = colour.range == "full" or not self._form.is_yuv
+        yuv = self._form.is_yuv
+        context.color_primaries = PRIMARIES[colour.primaries].code
+        context.color_trc = TRANSFERS[colour.transfer if yuv else "srgb"].code
+        context.colorspace = MATRICES[colour.matrix if yuv else "rgb"].code
+        full = colour.range == "full" or not yuv
         context.color_range = ColorRange.JPEG if full else ColorRange.MPEG
 
 

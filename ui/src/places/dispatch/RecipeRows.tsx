@@ -44,7 +44,7 @@ export function RecipeRows({ dispatch }: { dispatch: Dispatch }) {
                 {qualityWords(recipe, document)}
                 {dispatch.drafts[recipe.name] && <span title="Changed here"> *</span>}
               </td>
-              <td className="figures whitespace-nowrap pr-3">{sizeWords(document)}</td>
+              <td className="figures whitespace-nowrap pr-3">{recipe.pictures && sizeWords(document)}</td>
               <td>
                 <button
                   type="button"

@@ -63,9 +63,10 @@ export function RecipeSettings({ recipe, document, holes, onChange }: Props) {
         </Row>
       )}
       {plain && recipe.document.container !== "folder" && recipe.document.container !== "still" && (
-        <Row name="Rate" hint="fps; empty keeps the take's">
+        <Row name="Rate" hint={timing?.rate ? "" : "fps; empty keeps the take's"}>
           <TextEntry
             label="Rate of the file"
+            width={timing?.rate ? "5rem" : undefined}
             value={timing?.rate ?? ""}
             placeholder="as captured"
             onCommit={(rate) => onChange(withPart(document, "timing", { rate }))}
@@ -182,7 +183,7 @@ function Row({ name, hint, children }: { name: string; hint: string; children: R
         {name}
       </span>
       <span className="flex min-w-0 flex-1 items-center gap-2">{children}</span>
-      <span className="quiet w-32 text-right text-note leading-tight">{hint}</span>
+      {hint && <span className="quiet w-32 text-right text-note leading-tight">{hint}</span>}
     </div>
   );
 }

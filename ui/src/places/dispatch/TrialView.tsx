@@ -133,7 +133,8 @@ function Retimed({
   return (
     <div className="mt-1 rounded-box border border-warning p-2 text-small">
       <p>
-        {said}.{can && " The source is made frame by frame, so it can be captured at that rate instead."}
+        {said[0]?.toUpperCase() + said.slice(1)}.
+        {can && " The source is made frame by frame, so it can be captured at that rate instead."}
       </p>
       {can && (
         <button

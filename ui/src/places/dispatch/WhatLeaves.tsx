@@ -15,7 +15,7 @@ export function WhatLeaves({ dispatch }: { dispatch: Dispatch }) {
           <div className="flex items-center gap-2">
             <span className="w-28 shrink-0">{at === 0 ? "Make files of" : "and of"}</span>
             <select
-              className="select select-sm w-64 min-w-0 shrink"
+              className="select select-sm w-64 min-w-0 shrink text-ellipsis pr-8"
               aria-label={at === 0 ? "Take" : `Take ${at + 1}`}
               value={run.id}
               onChange={(event) => setTakes(ids.with(at, Number(event.target.value)))}

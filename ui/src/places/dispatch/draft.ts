@@ -17,6 +17,7 @@ export function withPart<K extends "quality" | "size" | "timing" | "palette">(
 
 /** The quality in a few words. */
 export function qualityWords(recipe: FullRecipe, document: RecipeDocument): string {
+  if (!recipe.pictures) return "";
   const quality = document.quality;
   if (quality?.at_most) return `at most ${quality.at_most}`;
   if (quality?.kilobits) return `${quality.kilobits} kbit/s`;
