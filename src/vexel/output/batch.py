@@ -21,6 +21,8 @@ from vexel.output.writers.writer import Writer
 from vexel.store.disk.write import part_of
 
 MADE_AHEAD = 8
+ROOM_SHARE, MOST_ROOM = 4, 1 << 30
+"""Of the free memory, and bytes at most, that frames are kept in for another round."""
 
 
 @dataclass
@@ -87,8 +89,9 @@ def write_batch(
     try:
         for number, job in enumerate(jobs):
             _begin(number, job, made, going)
+        kept = _Kept()
         while going:
-            _round(going, made, on_progress, stopped)
+            _round(going, made, kept, on_progress, stopped)
             for one in list(going):
                 _end(one, made, going)
     finally:
@@ -120,16 +123,44 @@ def refuse_filled(folder: Path) -> None:
         raise Mistake(f"{folder} already holds files: name a new folder, so that nothing is mixed")
 
 
-def _round(going: list[_Going], made: list[Made], on_progress: Any, stopped: Any) -> None:
+class _Kept:
+    """Frames that were read, for the next round; so many as there is room for."""
+
+    def __init__(self) -> None:
+        self._room = _room()
+        self._frames: dict[int, Pixels] = {}
+
+    def frame(self, position: int, read: Callable[[], Pixels], again: bool) -> Pixels:
+        """A frame, read only if it is not kept; `again` says whether it may be wanted once more."""
+        pixels = self._frames.get(position)
+        if pixels is None:
+            pixels = read()
+            if again and pixels.nbytes <= self._room:
+                self._room -= pixels.nbytes
+                self._frames[position] = pixels
+        return pixels
+
+
+def _room() -> int:
+    """Bytes that frames may take: a part of what is free."""
+    try:
+        pages, size = os.sysconf("SC_AVPHYS_PAGES"), os.sysconf("SC_PAGE_SIZE")
+    except (ValueError, OSError):
+        return 0
+    return min(pages * size // ROOM_SHARE, MOST_ROOM)
+
+
+def _round(going: list[_Going], made: list[Made], kept: _Kept, on_progress: Any, stopped: Any) -> None:
     """Bring all frames once, or as often as the one that repeats most often, to all that go on."""
     source = going[0].job.source
     deep = any(one.job.placement.deep for one in going)
+    again = any(one.writer.may_repeat or one.job.timeline.repeats > 1 for one in going)
     for play in range(max(one.job.timeline.repeats for one in going)):
         playing = [one for one in going if one.job.timeline.repeats > play]
         wanted = sorted({position for one in playing for position in _needed(one)})
 
         def make(position: int, playing: list[_Going] = playing) -> list[Any]:
-            pixels = source.read(source.footage.files[position], deep)
+            pixels = kept.frame(position, lambda: source.read(source.footage.files[position], deep), again)
             return [_prepared(one, position, pixels) for one in list(playing)]
 
         for position, prepared in _ahead(wanted, make):

@@ -148,7 +148,7 @@ def _says_alpha(job: Job) -> bool:
 
 def _tags(job: Job, found: VideoFacts) -> list[Check]:
     colour, yuv = job.recipe.colour, job.pixels.startswith("yuv")
-    planned = (colour.range, colour.matrix, colour.primaries, colour.transfer)
+    planned: tuple[str, ...] = (colour.range, colour.matrix, colour.primaries, colour.transfer)
     if not yuv:
         planned = ("full", "rgb", colour.primaries, "srgb")
     tags = ", ".join(dict.fromkeys(found.tags))

@@ -23,6 +23,11 @@ class ContainerWriter(Writer):
         self._container: Any = None
         self._stream: Any = None
 
+    @property
+    def may_repeat(self) -> bool:
+        """Whether it may ask for another round."""
+        return self.search is not None
+
     def weighed(self, size: int) -> int:
         """What a size is held against the one that is wanted by."""
         return size

@@ -1,6 +1,8 @@
 """Animated GIF: true in its total time, what stands still is left out."""
 
+from collections import deque
 from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from fractions import Fraction
 from itertools import accumulate
 from pathlib import Path
@@ -15,20 +17,27 @@ from numpy.typing import NDArray
 from vexel.core.recipes.recipe import Palette
 from vexel.core.time.clock import Clock
 from vexel.core.time.gif_timing import GifTiming, gif_timing
+from vexel.output.frame_converter import frame_of
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels
 from vexel.output.writers.writer import Writer
 
 HUNDREDTH = Fraction(1, 100)
-RGBA = av.VideoFormat("rgba")
-CELLS = 1 << 18
-"""Of four codes a side."""
+BGRA = av.VideoFormat("bgra")
+"""As the filters of palettes work, so that nothing is converted on the way."""
+CELLS = 1 << 16
+"""Of eight codes of red and blue and four of green, of which eyes see twice as much.
+
+Finer cells gave 4 dB more where 57 dB were reached already, in files a third larger.
+"""
 COUNTED = 100_000
 """Pixels of a picture up to which all are counted."""
 STATISTIC = 512
 """Side of the picture that stands for all colours."""
 SEEN = 128
 """Alpha from which a pixel is there."""
+WAITING = 8
+"""Pictures that may wait to be packed."""
 Counted = tuple[NDArray[Any], NDArray[Any]]
 GIF_DITHER = {"none": "none", "ordered": "bayer:bayer_scale=3", "diffuse": "sierra2_4a"}
 
@@ -49,15 +58,23 @@ class GifWriter(Writer):
         self._gathering = _Gathering(self._palette) if self._palette.of == "take" else None
         self._painter: Any = None if self._gathering else _OwnPalettes(size, self._palette)
         self._container: Any = None
+        # While one picture is packed, the next is brought to the palette.
+        self._packer = ThreadPoolExecutor(1)
+        self._packing: deque[Future[None]] = deque()
         if self._delays.note:
             self.notes.append(self._delays.note)
 
+    @property
+    def may_repeat(self) -> bool:
+        """Whether it may ask for another round."""
+        return self._gathering is not None
+
     def prepare(self, pixels: Pixels) -> Any:
-        """Its colours, counted, in the first round; then a frame of R, G, B and alpha."""
+        """Its colours, counted, in the first round; then a frame of B, G, R and alpha."""
         if self._gathering:
             return _Gathering.counted(pixels)
-        code = cv2.COLOR_BGR2RGBA if pixels.shape[2] == 3 else cv2.COLOR_BGRA2RGBA
-        return av.VideoFrame.from_ndarray(cv2.cvtColor(pixels, code), format="rgba")
+        clear = pixels.shape[2] == 4
+        return frame_of(np.ascontiguousarray(pixels) if clear else cv2.cvtColor(pixels, cv2.COLOR_BGR2BGRA), "bgra")
 
     def add(self, prepared: Any, number: int) -> None:
         """Count its colours in the first round, and write it in the second."""
@@ -77,12 +94,14 @@ class GifWriter(Writer):
             self._gathering = None
             return True
         self._write(self._painter.painted(None))
+        self._await(0)
         self._container.mux(self._stream.encode())
         self.close()
         return False
 
     def close(self) -> None:
         """Close the file."""
+        self._packer.shutdown(cancel_futures=True)
         if self._container is not None:
             self._container.close()
             self._container = None
@@ -100,13 +119,22 @@ class GifWriter(Writer):
 
     def _write(self, painted: Iterator[av.VideoFrame]) -> None:
         for frame in painted:
-            self._container.mux(self._stream.encode(frame))
+            self._packing.append(self._packer.submit(self._pack, frame))
+            self._await(WAITING)
+
+    def _pack(self, frame: av.VideoFrame) -> None:
+        self._container.mux(self._stream.encode(frame))
+
+    def _await(self, most: int) -> None:
+        """Wait until no more pictures than so many are still to be packed."""
+        while len(self._packing) > most:
+            self._packing.popleft().result()
 
 
 class _Gathering:
     """The colours that serve all pictures best.
 
-    Colours are counted in cells of four codes a side, each with its mean, and one picture of those means is
+    Colours are counted in cells, each with its mean, and one picture of those means is
     what the palette is made of: over a million single colours FFmpeg's filter sorts for seconds.
     """
 
@@ -116,7 +144,7 @@ class _Gathering:
 
     @staticmethod
     def counted(pixels: Pixels) -> Counted:
-        """Cells of a picture with their number of pixels and the sums of red, green and blue."""
+        """Cells of a picture with their number of pixels and the sums of blue, green and red."""
         flat = pixels.reshape(-1, pixels.shape[2])
         if len(flat) > COUNTED:
             # Some of so many are enough; by a step that no column repeats, so that no thin line is left out.
@@ -124,13 +152,13 @@ class _Gathering:
             flat = flat[::step]
         if flat.shape[1] == 4:
             flat = flat[flat[:, 3] >= SEEN]
-        cell = (flat[:, 2].astype(np.int32) >> 2 << 12) | (flat[:, 1].astype(np.int32) >> 2 << 6) | (flat[:, 0] >> 2)
+        cell = (flat[:, 2].astype(np.int32) >> 3 << 11) | (flat[:, 1].astype(np.int32) >> 2 << 5) | (flat[:, 0] >> 3)
         there = np.flatnonzero(np.bincount(cell, minlength=CELLS))
         # Sums over the cells that are there: over all of them they would take four times as long.
         place = np.empty(CELLS, np.int32)
         place[there] = np.arange(len(there))
         within = place[cell]
-        sums = [np.bincount(within, weights=flat[:, channel], minlength=len(there)) for channel in (2, 1, 0)]
+        sums = [np.bincount(within, weights=flat[:, channel], minlength=len(there)) for channel in (0, 1, 2)]
         return there, np.stack([np.bincount(within, minlength=len(there)), *sums], axis=1)
 
     def add(self, counted: Counted) -> None:
@@ -157,7 +185,7 @@ class _Gathering:
         put.link_to(make)
         make.link_to(take)
         graph.configure()
-        frame = av.VideoFrame.from_ndarray(picture.reshape(rows, STATISTIC, 4), format="rgba")
+        frame = frame_of(picture.reshape(rows, STATISTIC, 4), "bgra")
         frame.pts, frame.time_base = 0, HUNDREDTH
         put.push(frame)
         put.push(None)
@@ -215,7 +243,7 @@ class _OwnPalettes:
 
 
 def _buffer(graph: Graph, size: tuple[int, int]) -> Any:
-    return graph.add_buffer(width=size[0], height=size[1], format=RGBA, time_base=HUNDREDTH)
+    return graph.add_buffer(width=size[0], height=size[1], format=BGRA, time_base=HUNDREDTH)
 
 
 def _pulled(sink: Any) -> Iterator[av.VideoFrame]:

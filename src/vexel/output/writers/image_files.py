@@ -75,6 +75,11 @@ class SequenceWriter(Writer):
         part.mkdir(parents=True)
         self._names = sequence_names(job)
 
+    @property
+    def may_repeat(self) -> bool:
+        """Whether it may ask for another round."""
+        return self._search is not None
+
     def prepare(self, pixels: Pixels) -> bytes:
         """An image file."""
         level = self._search.knob.level if self._search else self.job.recipe.quality.level

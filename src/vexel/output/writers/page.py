@@ -38,6 +38,11 @@ class PageWriter(Writer):
         start = min(job.recipe.page.start, job.timeline.count - 1)
         self._start = start
 
+    @property
+    def may_repeat(self) -> bool:
+        """Whether it may ask for another round."""
+        return self._search is not None or (self._film is not None and self._film.may_repeat)
+
     def prepare(self, pixels: Pixels) -> tuple[bytes, Any]:
         """The picture for the poster, if it were that one, and what the video wants."""
         if self._turns:

@@ -21,6 +21,11 @@ class Writer(ABC):
 
     needs_pictures = True
 
+    @property
+    def may_repeat(self) -> bool:
+        """Whether it may ask for another round."""
+        return False
+
     def __init__(self, job: Job, part: Path) -> None:
         self.job = job
         self.part = part
