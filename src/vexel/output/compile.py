@@ -3,20 +3,17 @@
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 from vexel.core.errors import VexelError
-from vexel.core.recipes.byte_size import said_bytes
 from vexel.core.recipes.recipe import Recipe
-from vexel.output.batch import Made, write_batch
+from vexel.output.batch import write_batch
 from vexel.output.footage import Footage
-from vexel.output.gif_table import within_budget
-from vexel.output.job import Job, jobs_of
+from vexel.output.gif_budget import GifBudget, most_bytes
+from vexel.output.job import jobs_of
 from vexel.output.proving.prove import receipt_of
 from vexel.output.proving.receipt import Receipt
-from vexel.output.writers.search import TooLarge
-
-Progress = Callable[[int, int, int], None]
 
 
 @dataclass(frozen=True)
@@ -52,11 +49,11 @@ def compile_batch(
         When frames are missing or cannot be read, or a recipe cannot take them.
     """
     jobs, made = jobs_of(footage, orders), []
-    budgets = {n: _Budget.of(job) for n, job in enumerate(jobs) if job.recipe.codec == "gif" and _most(job)}
+    budgets = {n: GifBudget.of(job) for n, job in enumerate(jobs) if job.recipe.codec == "gif" and most_bytes(job)}
     jobs = [budgets[n].first() if n in budgets else job for n, job in enumerate(jobs)]
     made = write_batch(jobs, on_progress, stopped)
     for n, budget in budgets.items():
-        made[n] = budget.kept_to(made[n], n, on_progress, stopped)
+        made[n] = budget.kept_to(made[n], partial(on_progress, n), partial(stopped, n))
     # Decoders and pictures that are read again leave the interpreter free for each other.
     with ThreadPoolExecutor(2) as provers:
         proofs = [provers.submit(receipt_of, one.job, one.notes) if one.error is None else None for one in made]
@@ -64,49 +61,6 @@ def compile_batch(
             Compiled(one.job.file, one.job.recipe, proof.result() if proof else None, one.error)
             for one, proof in zip(made, proofs, strict=True)
         ]
-
-
-def _most(job: Job) -> int | None:
-    return job.recipe.quality.most_bytes
-
-
-@dataclass
-class _Budget:
-    """A GIF that is to have at most so many bytes: the ways to make it that should fit, the best looking first."""
-
-    job: Job
-    most: int
-    left: list[Recipe]
-
-    @classmethod
-    def of(cls, job: Job) -> "_Budget":
-        most = _most(job) or 0
-        return cls(job, most, within_budget(job.footage, job.recipe, most))
-
-    def first(self) -> Job:
-        """The job made in the best way that should fit."""
-        recipe = self.left.pop(0)
-        kept = recipe.model_copy(update={"quality": self.job.recipe.quality})
-        (job,) = jobs_of(self.job.footage, [(kept, self.job.file)])
-        return job
-
-    def kept_to(self, made: Made, number: int, on_progress: Progress, stopped: Callable[[int], bool]) -> Made:
-        """The file, made in other ways until it fits; refused where the smallest does not."""
-        while made.error is None:
-            size, recipe = self.job.file.stat().st_size, made.job.recipe
-            if size <= self.most:
-                rate = made.job.timeline.rate.label
-                way = f"{made.job.width} × {made.job.height}, {recipe.palette.colours} colours, {rate}"
-                made.notes.append(f"{said_bytes(size)} of at most {said_bytes(self.most)}, by {way}")
-                return made
-            if not self.left:
-                made.error = TooLarge(made.job, self.most, size)
-                self.job.file.unlink()
-                return made
-            (made,) = write_batch(
-                [self.first()], lambda _, done, of: on_progress(number, done, of), lambda _: stopped(number)
-            )
-        return made
 
 
 def compile_footage(

@@ -6,7 +6,7 @@ import { CloseButton } from "../../parts/CloseButton";
 import { Complaint } from "../../parts/Complaint";
 import { CopyButton } from "../../parts/CopyButton";
 import { TextEntry } from "../../parts/TextEntry";
-import type { FullRecipe } from "./draft";
+import type { FullRecipe, RecipeDocument } from "./draft";
 import { GifTable } from "./GifTable";
 import { RecipeSettings } from "./RecipeSettings";
 import { TrialView } from "./TrialView";
@@ -80,6 +80,7 @@ export function RecipeSheet({ recipe, take, cameraPass, dispatch }: Props) {
             onChange={(next) => dispatch.change(recipe.name, next)}
           />
         )}
+        <WholeDocument document={document} onChange={(next) => dispatch.change(recipe.name, next)} />
         <section aria-label="Keep as your own recipe" className="flex items-center gap-2 text-small">
           <span className="w-28 shrink-0">Save as</span>
           <TextEntry
@@ -98,6 +99,44 @@ export function RecipeSheet({ recipe, take, cameraPass, dispatch }: Props) {
         {recipe.pictures && <Line take={take} cameraPass={cameraPass} document={document} />}
       </div>
     </aside>
+  );
+}
+
+/** All that a recipe says, as JSON: what has no control of its own is set here. */
+function WholeDocument({
+  document,
+  onChange,
+}: {
+  document: RecipeDocument;
+  onChange: (document: RecipeDocument) => void;
+}) {
+  const shown = JSON.stringify(document, null, 1);
+  const [text, setText] = useState<string | null>(null);
+  const [wrong, setWrong] = useState("");
+  const commit = () => {
+    if (text === null) return;
+    try {
+      onChange(JSON.parse(text) as RecipeDocument);
+      setText(null);
+      setWrong("");
+    } catch (error) {
+      setWrong(`This is not JSON: ${(error as Error).message}`);
+    }
+  };
+  return (
+    <details className="text-small">
+      <summary className="cursor-pointer">All settings as JSON</summary>
+      <textarea
+        rows={14}
+        spellCheck={false}
+        className="figures mt-1 block w-full resize-y rounded-box border rule bg-base-100 p-2 text-note"
+        aria-label="The recipe as JSON"
+        value={text ?? shown}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={commit}
+      />
+      <Complaint error={wrong} />
+    </details>
   );
 }
 
