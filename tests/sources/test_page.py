@@ -240,8 +240,8 @@ FEATURES = {
                           lambda t: 160 * min(t, 0.25) if t < 0.55 else 160 * (t - 0.3)),
     "time set": (BOX + "a.currentTime=400;setTimeout(()=>{a.currentTime=100},250)",
                  lambda t: 160 * ((0.4 + t) if t < 0.25 else (t - 0.15))),
-    "start set": (BOX + "requestAnimationFrame(()=>{a.startTime=document.timeline.currentTime-300})",
-                  lambda t: 160 * (0.3 + t) if t < 0.69 else 0),
+    "start set": (BOX + "requestAnimationFrame(()=>{a.startTime=document.timeline.currentTime-295})",
+                  lambda t: 160 * (0.295 + t) if t < 0.7049 else 0),
     "rate and back": (BOX + "a.playbackRate=2;setTimeout(()=>a.reverse(),250)",
                       lambda t: 320 * t if t <= 0.25 else 320 * (0.5 - t) if t < 0.5 else 0),
     "stopped by a class": (

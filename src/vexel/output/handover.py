@@ -15,7 +15,7 @@ from vexel.core.errors import Failure, Mistake
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted, slug
 from vexel.output.proving.receipt import Receipt, check
-from vexel.sources.archive import unpack
+from vexel.sources.archive import Limits, unpack
 from vexel.sources.contained import contained_file
 from vexel.sources.files import source_files
 from vexel.store.consent import IDENTITY
@@ -26,6 +26,7 @@ from vexel.store.shots import spelled
 
 SUMS, README = "SHA256SUMS", "README.txt"
 _CHUNK = 1 << 20
+MOST_FILES = 1_000_000
 
 
 @dataclass(frozen=True)
@@ -147,7 +148,10 @@ def open_handover(archive: Path, folder: Path) -> int:
         raise Mistake(f"{folder} already holds files: name a new folder")
     if not archive.is_file():
         raise Mistake(f"there is no file {archive}")
-    return len(unpack(archive, folder))
+    folder.mkdir(parents=True, exist_ok=True)
+    # A take may be as large as the disk: its frames are pictures that somebody means to have.
+    free = shutil.disk_usage(folder).free
+    return len(unpack(archive, folder, Limits(members=MOST_FILES, bytes=free)))
 
 
 def _fill(folder: Path, handed: Handed, step: Callable[[int], None]) -> list[str]:

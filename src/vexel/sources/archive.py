@@ -6,6 +6,7 @@ import shutil
 import stat
 import zipfile
 import zlib
+from dataclasses import dataclass
 from lzma import LZMAError
 from pathlib import Path, PurePosixPath
 
@@ -17,6 +18,8 @@ MAX_BYTES = 2 * 1024**3
 MAX_RATIO = 200
 """Data that shrinks more than this, in an archive of any size, is a trap and not a page."""
 RATIO_FROM_BYTES = 50 * 1024**2
+HANDED = "take/take.json"
+"""In a hand-over."""
 DAMAGE = (
     zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, ValueError, zlib.error, LZMAError,
     # A name that is both a file and a folder.
@@ -24,7 +27,15 @@ DAMAGE = (
 )  # fmt: skip
 
 
-def unpack(archive: Path, folder: Path) -> list[Path]:
+@dataclass(frozen=True)
+class Limits:
+    """Files and bytes that an archive may unpack to."""
+
+    members: int = MAX_MEMBERS
+    bytes: int = MAX_BYTES
+
+
+def unpack(archive: Path, folder: Path, limits: Limits = Limits()) -> list[Path]:
     """Unpack an archive into a folder.
 
     Returns
@@ -40,7 +51,7 @@ def unpack(archive: Path, folder: Path) -> list[Path]:
     try:
         with zipfile.ZipFile(archive) as held:
             members = [m for m in held.infolist() if not m.is_dir() and not m.filename.startswith("__MACOSX/")]
-            _check(archive.name, members)
+            _check(archive.name, members, limits or Limits())
             folder.mkdir(parents=True, exist_ok=True)
             for member in members:
                 target = folder / member.filename
@@ -67,6 +78,10 @@ def unpacked_page(archive: Path, folder: Path) -> Path:
     pages = [file for file in files if file.suffix.lower() in (".html", ".htm")]
     first = [file for file in pages if file.name.lower() in ("index.html", "index.htm")] or pages
     if not first:
+        if (folder / HANDED).is_file():
+            raise SourceError(
+                f"{archive.name} is a hand-over: make a project of it by vexel unpack {archive.name} --to FOLDER"
+            )
         raise SourceError(f"{archive.name} holds no HTML file: put the page's index.html into it")
     top = min(first, key=lambda file: len(file.parts))
     if len(first) > 1 and [len(file.parts) for file in first].count(len(top.parts)) > 1:
@@ -89,12 +104,12 @@ def unpacked_stills(archive: Path, folder: Path) -> Path:
     return pictures[0]
 
 
-def _check(name: str, members: list[zipfile.ZipInfo]) -> None:
-    if len(members) > MAX_MEMBERS:
-        raise SourceError(f"{name} holds {len(members):,} files, more than the {MAX_MEMBERS:,} that are taken")
+def _check(name: str, members: list[zipfile.ZipInfo], limits: Limits) -> None:
+    if len(members) > limits.members:
+        raise SourceError(f"{name} holds {len(members):,} files, more than the {limits.members:,} that are taken")
     total = sum(member.file_size for member in members)
     packed = sum(member.compress_size for member in members)
-    if total > MAX_BYTES or (total > RATIO_FROM_BYTES and total > MAX_RATIO * max(packed, 1)):
+    if total > limits.bytes or (total > RATIO_FROM_BYTES and total > MAX_RATIO * max(packed, 1)):
         raise SourceError(
             f"{name} would unpack to {total / 1e6:,.0f} MB from {packed / 1e6:,.1f} MB, more than is taken: "
             "pack less into it"
