@@ -53,7 +53,7 @@ class _Going:
     def __post_init__(self) -> None:
         self._of: dict[int, list[int]] = {}
         self.mixes = any(mix for _, mix in self.job.timeline.picks)
-        last = len(self.job.footage.files) - 1
+        last = self.job.footage.count - 1
         picks = self.job.timeline.picks if self.writer.needs_pictures else ()
         for picture, (position, mix) in enumerate(picks):
             # A mix with the first frame, at a loop's end, is made when the last one is there.
@@ -160,7 +160,7 @@ def _round(going: list[_Going], made: list[Made], kept: _Kept, on_progress: Any,
         wanted = sorted({position for one in playing for position in _needed(one)})
 
         def make(position: int, playing: list[_Going] = playing) -> list[Any]:
-            pixels = kept.frame(position, lambda: source.read(source.footage.files[position], deep), again)
+            pixels = kept.frame(position, lambda: source.picture(position, deep), again)
             return [_prepared(one, position, pixels) for one in list(playing)]
 
         for position, prepared in _ahead(wanted, make):
@@ -188,7 +188,7 @@ class _Nothing:
 def _needed(one: _Going) -> Iterator[int]:
     if not one.writer.needs_pictures:
         return
-    last = len(one.job.footage.files) - 1
+    last = one.job.footage.count - 1
     for position, mix in one.job.timeline.picks:
         yield position
         if mix:
@@ -206,7 +206,7 @@ def _prepared(one: _Going, position: int, pixels: Pixels) -> Any:
 def _take(one: _Going, position: int, ready: Any, play: int) -> None:
     """Give a writer the pictures that a frame makes."""
     count = len(one.job.timeline.picks)
-    last = len(one.job.footage.files) - 1
+    last = one.job.footage.count - 1
     if one.mixes and position == 0:
         one.first = ready
     for picture in one.due(position):

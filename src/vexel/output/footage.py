@@ -3,7 +3,7 @@
 import glob
 import json
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -84,6 +84,40 @@ class Footage:
     chapters: tuple[Cue, ...] = ()
     subtitles: tuple[Cue, ...] = ()
     renewable: bool = False
+
+    @property
+    def count(self) -> int:
+        """How many frames there are."""
+        return len(self.files)
+
+    def picture(self, position: int, deep: bool = False) -> NDArray[Any]:
+        """Pixels of a frame as BGR or BGRA with straight alpha; of 16 bits where it has them and `deep` asks for them.
+
+        Raises
+        ------
+        DamagedFrame
+            When it is not what it was; it is set aside.
+        Failure
+            When it is missing, or cannot be read.
+        """
+        file = self.files[position]
+        try:
+            pixels = read_picture(file, self.known.get(file), deep)
+        except DamagedFrame as error:
+            self.set_aside(error.file)
+            raise
+        if self.premultiplied and pixels.shape[2] == 4 and file.suffix.lower() == ".png":
+            most = np.uint64(np.iinfo(pixels.dtype).max)
+            cover = np.maximum(pixels[..., 3:], 1)
+            straight = np.minimum(pixels[..., :3] * most // cover, most).astype(pixels.dtype)
+            pixels = np.concatenate([straight, pixels[..., 3:]], axis=2)
+        return pixels
+
+    def part(self, positions: Sequence[int]) -> "Footage":
+        """Some of the frames, as if there were no others."""
+        clock = Clock(self.clock.rate, len(positions), "ends")
+        files = tuple(self.files[n] for n in positions)
+        return replace(self, files=files, names=tuple(self.file_names[n] for n in positions), clock=clock, held=())
 
     @property
     def file_names(self) -> tuple[str, ...]:

@@ -2,12 +2,11 @@
 
 import tempfile
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 from vexel.core.recipes.gif_options import GifOption, gif_options
 from vexel.core.recipes.recipe import Quality, Recipe
-from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.output.batch import write_batch
 from vexel.output.footage import Footage
@@ -54,7 +53,7 @@ def gif_table(
     stretches = _stretches(len(shown))
     heads, following = dict.fromkeys(options, 0.0), dict.fromkeys(options, 0.0)
     for done, (begin, end) in enumerate(stretches):
-        for option, (head, each) in _sizes(_part(footage, shown[begin:end]), recipe, options).items():
+        for option, (head, each) in _sizes(footage.part(shown[begin:end]), recipe, options).items():
             heads[option] += head / len(stretches)
             following[option] += each / len(stretches)
         on_progress(done + 1, len(stretches))
@@ -72,11 +71,6 @@ def _stretches(count: int) -> list[tuple[int, int]]:
     return [(begin, begin + SAMPLE) for begin in (0, (count - SAMPLE) // 2, count - SAMPLE)]
 
 
-def _part(footage: Footage, positions: list[int]) -> Footage:
-    files = tuple(footage.files[n] for n in positions)
-    return replace(footage, files=files, names=(), clock=Clock(footage.clock.rate, len(files), "ends"), held=())
-
-
 def _sizes(part: Footage, recipe: Recipe, options: list[GifOption]) -> dict[GifOption, tuple[float, float]]:
     """Bytes of the first picture and of each that follows, each way."""
     plain = recipe.model_copy(update={"timing": recipe.timing.model_copy(update={"frames": ""})})
@@ -89,7 +83,7 @@ def _sizes(part: Footage, recipe: Recipe, options: list[GifOption]) -> dict[GifO
             return [(job.file.stat().st_size, job.timeline.count) for job in jobs]
 
         found = {}
-        firsts, wholes = written(_part(part, [0]), "first"), written(part, "whole")
+        firsts, wholes = written(part.part([0]), "first"), written(part, "whole")
         for option, (head, _), (size, count) in zip(options, firsts, wholes, strict=True):
             found[option] = (float(head), (size - head) / max(count - 1, 1))
         return found

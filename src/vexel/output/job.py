@@ -101,7 +101,7 @@ def _job(source: Source, recipe: Recipe, file: Path) -> Job:
         lacks = "labels of text or time" if recipe.codec == "labels" else "saved views that the camera goes by"
         raise Mistake(f"recipe {recipe.name}: the shot of these frames has no {lacks}, so there is nothing to write")
     clock = footage.clock
-    timeline = timeline_of(recipe, len(footage.files), clock.rate, clock.repeats, clock.span == "loop")
+    timeline = timeline_of(recipe, footage.count, clock.rate, clock.repeats, clock.span == "loop")
     _check_missing(recipe, footage, timeline)
     alpha = source.transparent and recipe.keeps_alpha != "none"
     pixels = recipe.pixels_for(alpha)

@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from fractions import Fraction
-from pathlib import Path
 from typing import Any
 
 import cv2
@@ -12,7 +11,7 @@ from numpy.typing import NDArray
 from vexel.core.errors import Failure
 from vexel.core.recipes.colour_tags import to_primaries
 from vexel.core.recipes.frame_size import Fitted
-from vexel.output.footage import DamagedFrame, Footage, read_picture
+from vexel.output.footage import Footage
 
 Pixels = NDArray[Any]
 """BGR or BGRA, straight alpha, codes of 8 or 16 bits; shape (H, W, 3 or 4)."""
@@ -47,13 +46,13 @@ class Source:
     @classmethod
     def of(cls, footage: Footage) -> "Source":
         """Look at the first, the middle and the last frame."""
-        count = len(footage.files)
-        looked_at = [_read(footage, footage.files[n], deep=True) for n in sorted({0, count // 2, count - 1})]
+        count = footage.count
+        looked_at = [footage.picture(n, deep=True) for n in sorted({0, count // 2, count - 1})]
         height, width = looked_at[0].shape[:2]
         clear = any(picture.shape[2] == 4 and (footage.clear or _has_holes(picture)) for picture in looked_at)
         return cls(footage, width, height, clear, looked_at[0].dtype == np.uint16)
 
-    def read(self, file: Path, deep: bool = False) -> Pixels:
+    def picture(self, position: int, deep: bool = False) -> Pixels:
         """Pixels of a frame, straight; of 16 bits where it has them and `deep` asks for them.
 
         Raises
@@ -61,27 +60,13 @@ class Source:
         Failure
             When it has another size than the first.
         """
-        pixels = _read(self.footage, file, deep and self.deep)
+        pixels = self.footage.picture(position, deep and self.deep)
         if pixels.shape[:2] != (self.height, self.width):
             raise Failure(
-                f"{file} is {pixels.shape[1]} × {pixels.shape[0]}, but the first frame is "
+                f"{self.footage.file_names[position]} is {pixels.shape[1]} × {pixels.shape[0]}, but the first frame is "
                 f"{self.width} × {self.height}: all frames of a file must be of one size"
             )
         return pixels
-
-
-def _read(footage: Footage, file: Path, deep: bool) -> Pixels:
-    try:
-        pixels = read_picture(file, footage.known.get(file), deep)
-    except DamagedFrame as error:
-        footage.set_aside(error.file)
-        raise
-    if footage.premultiplied and pixels.shape[2] == 4 and file.suffix.lower() == ".png":
-        most = np.uint64(np.iinfo(pixels.dtype).max)
-        cover = np.maximum(pixels[..., 3:], 1)
-        straight = np.minimum(pixels[..., :3] * most // cover, most).astype(pixels.dtype)
-        pixels = np.concatenate([straight, pixels[..., 3:]], axis=2)
-    return pixels
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 """A recipe tried on a stretch of a take: how large, how alike, and how it looks, before the whole is made."""
 
 import tempfile
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -11,7 +11,6 @@ import numpy as np
 
 from vexel.core.recipes.recipe import Quality, Recipe
 from vexel.core.recipes.retiming import timeline_of
-from vexel.core.time.clock import Clock
 from vexel.output.batch import write_batch
 from vexel.output.footage import Footage
 from vexel.output.job import Job, jobs_of
@@ -73,18 +72,12 @@ def try_recipe(footage: Footage, recipe: Recipe, frame: int) -> Trial:
         When the recipe cannot take these frames.
     """
     clock = footage.clock
-    whole = timeline_of(recipe, len(footage.files), clock.rate, clock.repeats, clock.span == "loop")
+    whole = timeline_of(recipe, footage.count, clock.rate, clock.repeats, clock.span == "loop")
     shown = sorted({position for position, _ in whole.picks})
     centre = min(shown, key=lambda position: abs(position - frame))
     begin = max(min(shown.index(centre) - SAMPLE // 2, len(shown) - SAMPLE), 0)
     files = shown[begin : begin + SAMPLE]
-    part = replace(
-        footage,
-        files=tuple(footage.files[n] for n in files),
-        names=tuple(footage.file_names[n] for n in files),
-        clock=Clock(clock.rate, len(files), "ends"),
-        held=(),
-    )
+    part = footage.part(files)
     timing = recipe.timing.model_copy(update={"frames": "", "repeats": 1})
     plain = recipe.model_copy(update={"timing": timing, "quality": _unsized(recipe)})
     with tempfile.TemporaryDirectory() as folder:

@@ -75,8 +75,8 @@ def _told(job: Job) -> list[str]:
         anew = "; captured at that rate, each would be a frame of its own" if job.footage.renewable else ""
         notes.append(job.timeline.note + anew)
     footage = job.footage
-    if len(footage.files) < footage.planned:
-        last = footage.first + len(footage.files) - 1
+    if footage.count < footage.planned:
+        last = footage.first + footage.count - 1
         notes.append(f"of the shot's {footage.planned:,} frames the take holds {footage.first:,} to {last:,}")
     if held := footage.held:
         notes.append(f"{counted(len(held), 'frame is', 'frames are')} missing, the first is {held[0]}: held instead")
@@ -200,14 +200,13 @@ def _same_files(job: Job) -> Check:
 def shown_picture(job: Job, number: int) -> Pixels:
     """The picture that a file is to show as its n-th."""
     position, mix = job.timeline.shows(number)
-    files = job.footage.files
 
     def placed(at: int) -> Pixels:
-        return job.placement.placed(job.source.read(files[at], job.placement.deep))
+        return job.placement.placed(job.source.picture(at, job.placement.deep))
 
     if not mix:
         return placed(position)
-    return mixed_with(placed(position), placed((position + 1) % len(files)), mix)
+    return mixed_with(placed(position), placed((position + 1) % job.footage.count), mix)
 
 
 def alike(made: Pixels, found: Any) -> tuple[float, float]:

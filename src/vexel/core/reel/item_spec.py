@@ -1,0 +1,246 @@
+"""Items of a reel: what each kind is, and how the document says it."""
+
+from collections.abc import Iterator
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from vexel.core.document.background import PLAIN
+from vexel.core.document.lane_spec import Ease
+from vexel.core.document.source_spec import Part
+from vexel.core.errors import Mistake
+from vexel.core.reel.media import MediaRef
+from vexel.core.time.frame_selection import Order
+from vexel.core.time.rate import Rate
+
+Frames = Annotated[int, Field(ge=1, le=1_000_000)]
+Seconds = Annotated[float, Field(gt=0, le=100_000)]
+Share = Annotated[float, Field(ge=0, le=1)]
+Hex = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+Fit = Literal["contain", "cover", "none"]
+Between = Literal["nearest", "blend", "refuse", "true"]
+Towards = Literal["left", "right", "up", "down"]
+FILE = Field(min_length=1, max_length=1000)
+
+
+class JointSpec(Part):
+    """How an item goes over into the next, and over how many frames both are seen."""
+
+    kind: Literal["cut", "cross-fade", "colour", "wipe", "slide"] = "cut"
+    frames: int = Field(default=0, ge=0, le=100_000, description="frames that both items have a part in")
+    colour: Hex = Field(default="#000000", description="that colour goes through")
+    towards: Towards = Field(default="left", description="in which a wipe or slide moves")
+    ease: Ease = "linear"
+    in_step: bool = Field(default=False, description="the next item goes on where this one is in the shot's motion")
+
+    @model_validator(mode="after")
+    def _lasts(self) -> "JointSpec":
+        if self.kind == "cut" and self.frames:
+            raise Mistake("joint.frames: a cut lasts no frames: leave it at 0, or choose cross-fade")
+        return self
+
+
+class LengthSpec(Part):
+    """A length, in seconds or in frames of the reel."""
+
+    seconds: Seconds | None = None
+    frames: Frames | None = None
+
+    @model_validator(mode="after")
+    def _one_length(self) -> "LengthSpec":
+        if self.seconds is not None and self.frames is not None:
+            raise Mistake("give either seconds or frames, the other follows from the reel's rate")
+        return self
+
+
+class ItemSpec(LengthSpec):
+    """What all items have: a name, a fit, and the joint to the next."""
+
+    name: str = Field(default="", max_length=200, description="of its chapter; empty for the item's own")
+    fit: Fit = "contain"
+    joint: JointSpec = JointSpec()
+
+    @property
+    def parts(self) -> tuple["ItemSpec", ...]:
+        """Items within it."""
+        return ()
+
+    def walked(self) -> Iterator["ItemSpec"]:
+        """It and all within it."""
+        yield self
+        for part in self.parts:
+            yield from part.walked()
+
+
+class PlayedSpec(ItemSpec):
+    """An item of frames that are there, or can be made: which of them, how often, how fast.
+
+    `seconds` or `frames` fit what is played to a length; `speed` says how much faster it is played.
+    """
+
+    first: int = Field(default=0, ge=0, description="first frame that is played")
+    last: int | None = Field(default=None, ge=0, description="last one; null for the last there is")
+    order: Order = "forward"
+    repeat: int = Field(default=1, ge=1, le=10_000)
+    hold_start: int = Field(default=0, ge=0, le=1_000_000, description="still frames of the reel before it")
+    hold_end: int = Field(default=0, ge=0, le=1_000_000, description="and after it")
+    speed: float = Field(default=1, gt=0, le=1000)
+    between: Between = Field(
+        default="nearest", description="where the reel's frames are not the item's; true captures them for real"
+    )
+
+    @property
+    def ref(self) -> MediaRef:
+        """Where its frames come from."""
+        raise NotImplementedError
+
+    @model_validator(mode="after")
+    def _one_pace(self) -> "PlayedSpec":
+        if self.speed != 1 and (self.seconds is not None or self.frames is not None):
+            raise Mistake("speed: the item is fitted to a length already: leave speed at 1, or the length out")
+        return self
+
+
+class TakeItem(PlayedSpec):
+    """A take: its folder, or a run of the project."""
+
+    kind: Literal["take"]
+    take: str = Field(min_length=1, max_length=1000, description='a folder, or "run:3" of the project')
+    camera: str = ""
+    render_pass: str = ""
+
+    @property
+    def ref(self) -> MediaRef:
+        """See `PlayedSpec.ref`."""
+        return MediaRef("take", self.take, self.camera, self.render_pass)
+
+
+class ShotItem(PlayedSpec):
+    """A shot: its newest take, which is made if there is none."""
+
+    kind: Literal["shot"]
+    shot: str = FILE
+    camera: str = ""
+    render_pass: str = ""
+
+    @property
+    def ref(self) -> MediaRef:
+        """See `PlayedSpec.ref`."""
+        return MediaRef("shot", self.shot, self.camera, self.render_pass)
+
+
+class ClipItem(PlayedSpec):
+    """A video file."""
+
+    kind: Literal["clip"]
+    file: str = FILE
+
+    @property
+    def ref(self) -> MediaRef:
+        """See `PlayedSpec.ref`."""
+        return MediaRef("clip", self.file)
+
+
+class StillsItem(PlayedSpec):
+    """Numbered images, or one."""
+
+    kind: Literal["stills"]
+    file: str = Field(min_length=1, max_length=1000, description="a folder, a pattern such as f.%04d.png, or an image")
+    rate: str = Field(default="", description="at which they were made; empty for the reel's")
+
+    @property
+    def ref(self) -> MediaRef:
+        """See `PlayedSpec.ref`."""
+        rate = str(Rate.parse(self.rate).fps) if self.rate else ""
+        return MediaRef("stills", self.file, rate=rate)
+
+
+class TitleItem(ItemSpec):
+    """A title card."""
+
+    kind: Literal["title"]
+    text: str = Field(default="", max_length=2000, description="lines; empty for a card without text")
+    size: float = Field(default=0.09, ge=0.01, le=0.9, description="of a line, as a share of the frame's height")
+    colour: Hex = "#ffffff"
+    background: Hex | None = Field(default=None, description="null for the reel's own")
+    image: str = Field(default="", max_length=1000, description="behind the text, filling the frame")
+
+
+class GapItem(ItemSpec):
+    """Nothing but the reel's background."""
+
+    kind: Literal["gap"]
+
+
+class ReelItem(ItemSpec):
+    """Another reel, in the place of its items."""
+
+    kind: Literal["reel"]
+    reel: str = FILE
+    repeat: int = Field(default=1, ge=1, le=10_000)
+    speed: float = Field(default=1, gt=0, le=1000)
+
+
+class CellSpec(Part):
+    """A picture within a layout."""
+
+    item: "AnyItem"
+    caption: str = Field(default="", max_length=200)
+    offset: int = Field(default=0, ge=-1_000_000, le=1_000_000, description="frames by which it begins later")
+    margin: float = Field(default=0, ge=0, le=0.45, description="around it, as a share of the frame's height")
+    border: float = Field(default=0, ge=0, le=0.2, description="as a share of the frame's height")
+    border_colour: Hex = "#ffffff"
+
+
+class LayoutItem(ItemSpec):
+    """Several items at once, in step."""
+
+    kind: Literal["layout"]
+    arrangement: Literal["row", "column", "grid", "large", "inset", "divided"] = "row"
+    columns: int = Field(default=0, ge=0, le=64, description="of a grid; 0 for about as many as rows")
+    share: float = Field(default=0.7, ge=0.05, le=0.95, description="of the large picture, or the inset's width")
+    divider: list[tuple[Share, Share]] = Field(
+        default=[(0, 0.5), (1, 0.5)], min_length=1, max_length=1000, description="phase and place of the dividing line"
+    )
+    ease: Ease = Field(default="linear", description="from place to place of the dividing line")
+    caption_size: float = Field(default=0.035, ge=0.005, le=0.3, description="as a share of the frame's height")
+    caption_colour: Hex = "#ffffff"
+    cells: list[CellSpec] = Field(min_length=1, max_length=64)
+
+    @model_validator(mode="after")
+    def _is_pair(self) -> "LayoutItem":
+        phases = [phase for phase, _ in self.divider]
+        if phases != sorted(phases):
+            raise Mistake("divider: its keys must rise in phase")
+        if self.arrangement == "divided" and len(self.cells) != 2:
+            raise Mistake(f"a divided layout shows two items, not {len(self.cells)}")
+        return self
+
+    @property
+    def parts(self) -> tuple[ItemSpec, ...]:
+        """See `ItemSpec.parts`."""
+        return tuple(cell.item for cell in self.cells)
+
+
+class GroupItem(ItemSpec):
+    """Items that are treated as one: repeated, played faster, or fitted to a length."""
+
+    kind: Literal["group"]
+    items: list["AnyItem"] = Field(min_length=1, max_length=5000)
+    repeat: int = Field(default=1, ge=1, le=10_000)
+    speed: float = Field(default=1, gt=0, le=1000)
+    ease: Ease = Field(default="linear", description="of the group's own time")
+
+    @property
+    def parts(self) -> tuple[ItemSpec, ...]:
+        """See `ItemSpec.parts`."""
+        return tuple(self.items)
+
+
+AnyItem = Annotated[
+    TakeItem | ShotItem | ClipItem | StillsItem | TitleItem | GapItem | LayoutItem | GroupItem | ReelItem,
+    Field(discriminator="kind"),
+]
+for _model in (CellSpec, LayoutItem, GroupItem):
+    _model.model_rebuild()
+DEFAULT_GROUND = PLAIN

@@ -1,0 +1,68 @@
+"""Media: where frames of a reel come from, and what is known of them."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Literal
+
+MediaKind = Literal["take", "shot", "clip", "stills"]
+
+
+@dataclass(frozen=True)
+class MediaRef:
+    """Where frames come from, as the document says it.
+
+    Attributes
+    ----------
+    kind : str
+    place : str
+        A path relative to the reel's file, or ``run:3``.
+    camera, render_pass : str
+        Of a take that holds several.
+    rate : str
+        Of images that have none of their own.
+    """
+
+    kind: MediaKind
+    place: str
+    camera: str = ""
+    render_pass: str = ""
+    rate: str = ""
+
+    @property
+    def label(self) -> str:
+        """For people."""
+        return " ".join(filter(None, [self.place, self.camera, self.render_pass]))
+
+
+@dataclass(frozen=True)
+class MediaFacts:
+    """What is known of frames.
+
+    Attributes
+    ----------
+    frames : int
+    rate : Fraction
+        At which they were made, frames a second.
+    width, height : int
+    closes : bool
+        Whether the first frame follows the last.
+    title : str
+    shot : str
+        What tells takes of one shot from those of others; empty where no shot is known.
+    renewable : bool
+        Whether other frames of the same motion can be captured.
+    stale : bool
+        Whether the shot has changed since they were made.
+    transparent : bool
+    """
+
+    frames: int
+    rate: Fraction
+    width: int
+    height: int
+    closes: bool = False
+    title: str = ""
+    shot: str = ""
+    renewable: bool = False
+    stale: bool = False
+    transparent: bool = False

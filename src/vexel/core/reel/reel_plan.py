@@ -1,0 +1,406 @@
+"""A reel worked out: how long it is and why, and what each of its frames shows."""
+
+from bisect import bisect_right
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from functools import cached_property
+from itertools import accumulate
+from typing import Protocol, TypeAlias
+
+import numpy as np
+
+from vexel.core.document.label import Label, written
+from vexel.core.errors import Mistake
+from vexel.core.lanes.easing import Easing
+from vexel.core.lanes.lane import Key, lane_values
+from vexel.core.recipes.cue import Cue
+from vexel.core.reel.item_spec import (
+    AnyItem,
+    GapItem,
+    GroupItem,
+    JointSpec,
+    LayoutItem,
+    PlayedSpec,
+    ReelItem,
+    TitleItem,
+)
+from vexel.core.reel.layout import cell_rects
+from vexel.core.reel.media import MediaFacts, MediaRef
+from vexel.core.reel.node import Card, Cell, Cells, Divided, Mixed, Moved, Node, Plain, Rect, ReelFrame
+from vexel.core.reel.playing import Gone, InStep, Playing
+from vexel.core.reel.reel_spec import Reel
+from vexel.core.time.clock import MAX_FRAMES, Clock, decimal
+from vexel.core.time.rate import Rate
+from vexel.core.time.timecode import has_timecode, timecode
+from vexel.core.wording import counted
+
+Facts: TypeAlias = Mapping[MediaRef, MediaFacts | None]
+"""What is known of all media; None for what is not there."""
+TITLE_SECONDS = 3
+"""Of a title, a gap or a hole that says no length."""
+MOST_SHOWN = 12
+"""Items whose lengths are spelled out."""
+
+
+class Track(Protocol):
+    """Something that is shown for some frames of the reel."""
+
+    @property
+    def count(self) -> int:
+        """Its frames."""
+
+    def at(self, place: Fraction) -> Node:
+        """What it shows at a place, counted in frames from its begin."""
+
+
+@dataclass(frozen=True)
+class Still:
+    """Something that stands."""
+
+    node: Node
+    count: int
+
+    def at(self, place: Fraction) -> Node:
+        """See `Track.at`."""
+        return self.node
+
+
+@dataclass(frozen=True)
+class Row:
+    """Items one after another, each going over into the next.
+
+    Attributes
+    ----------
+    tracks : tuple of Track
+    joints : tuple of JointSpec
+        From each to the next; of a joint that is longer than its items, `overlaps` is what fits.
+    """
+
+    tracks: tuple[Track, ...]
+    joints: tuple[JointSpec, ...]
+
+    @cached_property
+    def overlaps(self) -> tuple[int, ...]:
+        """Frames that each joint takes from both of its items."""
+        found: list[int] = []
+        for number, joint in enumerate(self.joints):
+            room = self.tracks[number].count - (found[-1] if found else 0)
+            found.append(max(min(joint.frames, room, self.tracks[number + 1].count), 0))
+        return tuple(found)
+
+    @cached_property
+    def starts(self) -> tuple[int, ...]:
+        """Frame at which each item begins."""
+        steps = [track.count - overlap for track, overlap in zip(self.tracks, self.overlaps, strict=False)]
+        return tuple(accumulate(steps, initial=0))
+
+    @cached_property
+    def count(self) -> int:
+        """Frames in all."""
+        return self.starts[-1] + self.tracks[-1].count
+
+    def item_at(self, place: Fraction) -> int:
+        """The last item that has begun at a place."""
+        return max(bisect_right(self.starts, place) - 1, 0)
+
+    def at(self, place: Fraction) -> Node:
+        """See `Track.at`."""
+        number = self.item_at(place)
+        within = place - self.starts[number]
+        node = self.tracks[number].at(within)
+        if number and within < self.overlaps[number - 1]:
+            joint, frames = self.joints[number - 1], self.overlaps[number - 1]
+            before = self.tracks[number - 1].at(place - self.starts[number - 1])
+            # Of n frames the k-th has k+1 of n+1 parts of the next: neither item is seen alone within the joint.
+            share = _eased(joint.ease, (within + 1) / (frames + 1))
+            return joined(joint, before, node, share)
+        return node
+
+
+def _eased(ease: str, progress: Fraction) -> float:
+    return float(Easing.parse(ease)(np.array([float(progress)]))[0])
+
+
+def joined(joint: JointSpec, one: Node, other: Node, share: float) -> Node:
+    """Two pictures within a joint."""
+    if joint.kind == "colour":
+        ground = Plain(joint.colour)
+        return Mixed(one, ground, 2 * share) if share < 0.5 else Mixed(ground, other, 2 * share - 1)
+    if joint.kind in ("wipe", "slide"):
+        return Moved(one, other, min(max(share, 0.0), 1.0), joint.kind, joint.towards)
+    return Mixed(one, other, min(max(share, 0.0), 1.0))
+
+
+@dataclass(frozen=True)
+class Remapped:
+    """A row at another pace, or over again."""
+
+    row: Row
+    count: int
+    repeat: int = 1
+    ease: str = "linear"
+
+    def at(self, place: Fraction) -> Node:
+        """See `Track.at`."""
+        whole = self.row.count * self.repeat
+        if self.ease == "linear":
+            found = place * whole / self.count
+        else:
+            found = Fraction(_eased(self.ease, place / self.count)).limit_denominator(10**6) * whole
+        found = min(max(found, Fraction(0)), Fraction(whole - 1)) if self.repeat == 1 else found
+        return self.row.at(found % self.row.count)
+
+
+@dataclass(frozen=True)
+class Together:
+    """The pictures of a layout."""
+
+    layout: LayoutItem
+    tracks: tuple[Track, ...]
+    count: int
+    size: tuple[int, int]
+
+    def at(self, place: Fraction) -> Node:
+        """See `Track.at`."""
+        shown = []
+        for cell, track in zip(self.layout.cells, self.tracks, strict=True):
+            # Before it begins a picture shows its first frame, after its end its last.
+            own = min(max(place - cell.offset, Fraction(0)), Fraction(track.count - 1))
+            shown.append(track.at(own))
+        if self.layout.arrangement == "divided":
+            return Divided(shown[0], shown[1], self._divider(place))
+        rects = cell_rects(self.layout, *self.size)
+        # An inset lies over what was placed before it.
+        cells = tuple(self._cell(n, node, rects[n]) for n, node in enumerate(shown))
+        return Cells(cells, self.layout.caption_colour)
+
+    def _divider(self, place: Fraction) -> float:
+        keys = [Key(at, value, Easing.parse(self.layout.ease)) for at, value in self.layout.divider]
+        phase = float(place / max(self.count - 1, 1))
+        return float(np.clip(lane_values(keys, np.array([phase]))[0], 0, 1))
+
+    def _cell(self, number: int, node: Node, rect: Rect) -> Cell:
+        cell, (left, top, width, height) = self.layout.cells[number], rect
+        high = self.size[1]
+        margin, border = round(cell.margin * high), round(cell.border * high)
+        line = round(self.layout.caption_size * 1.6 * high) if cell.caption else 0
+        inner = (
+            left + margin + border,
+            top + margin + border,
+            max(width - 2 * (margin + border), 1),
+            max(height - 2 * (margin + border) - line, 1),
+        )
+        below = (inner[0], inner[1] + inner[3] + border, inner[2], line)
+        return Cell(node, inner, border, cell.border_colour, cell.caption, below)
+
+
+@dataclass(frozen=True)
+class ReelPlan:
+    """A reel worked out.
+
+    Attributes
+    ----------
+    reel : Reel
+    row : Row or None
+        None for a reel without items.
+    names : tuple of str
+        Of the items.
+    """
+
+    reel: Reel
+    row: Row | None
+    names: tuple[str, ...]
+
+    @property
+    def rate(self) -> Rate:
+        """At which it is played."""
+        return self.reel.exact_rate
+
+    @cached_property
+    def frames(self) -> int:
+        """How many there are."""
+        if self.row is None:
+            return 0
+        fitted = frames_of(self.reel.frames, self.reel.seconds, self.rate)
+        return self.row.count if fitted is None else fitted
+
+    @cached_property
+    def _track(self) -> Track:
+        assert self.row is not None
+        return self.row if self.frames == self.row.count else Remapped(self.row, self.frames)
+
+    def node(self, number: int) -> Node:
+        """What a frame shows, without labels."""
+        return self._track.at(Fraction(number))
+
+    def frame(self, number: int) -> ReelFrame:
+        """What a frame shows.
+
+        Raises
+        ------
+        Mistake
+            When an item refuses what its place in the reel does to it.
+        """
+        return ReelFrame(self.node(number), self._labels(number))
+
+    def item_of(self, number: int) -> int:
+        """The item that a frame belongs to; within a joint the later one."""
+        assert self.row is not None
+        return self.row.item_at(Fraction(number) * self.row.count / self.frames)
+
+    @property
+    def starts(self) -> tuple[int, ...]:
+        """Frame of the reel at which each item begins."""
+        if self.row is None:
+            return ()
+        return tuple(-(-start * self.frames // self.row.count) for start in self.row.starts)
+
+    @property
+    def chapters(self) -> tuple[Cue, ...]:
+        """A chapter an item."""
+        ends = [*self.starts[1:], self.frames]
+        spans = zip(self.names, self.starts, ends, strict=True) if self.row else ()
+        return tuple(Cue(name, begin, end) for name, begin, end in spans if begin < end)
+
+    @property
+    def reason(self) -> str:
+        """How the length comes about: ``120 + 120 − 12 = 228 frames = 9.5 s``."""
+        if self.row is None:
+            return "no items = 0 frames"
+        lengths = [track.count for track in self.row.tracks]
+        parts = [f"{n} × {length:,}" if n > 1 else f"{length:,}" for length, n in _runs(lengths)]
+        said = " + ".join(parts) if len(parts) <= MOST_SHOWN else f"{counted(len(lengths), 'item')}, {sum(lengths):,}"
+        if overlap := sum(self.row.overlaps):
+            said += f" − {overlap:,}"
+        whole = f"{counted(self.row.count, 'frame')}"
+        if self.frames != self.row.count:
+            whole += f", fitted to {counted(self.frames, 'frame')}"
+        said = f"{said} = {whole}" if len(lengths) > 1 or overlap else whole
+        return f"{said} = {decimal(self.frames / self.rate.fps)} s at {self.rate.label}"
+
+    def _labels(self, number: int) -> tuple[Label, ...]:
+        if not self.reel.labels:
+            return ()
+        fps = self.rate.fps
+        seconds = number / fps
+        values: dict[str, float | str] = {
+            "frame": number,
+            "number": number,
+            "count": self.frames,
+            "phase": number / max(self.frames - 1, 1),
+            "seconds": float(seconds),
+            "timecode": timecode(number, self.rate) if has_timecode(self.rate) else f"{float(seconds):.3f} s",
+            "item": self.names[self.item_of(number)],
+        }
+        labels = self.reel.labels
+        return tuple(
+            Label(written(one.text, values | {"value": one.value}), one.at, one.size, one.colour, one.align)
+            for one in labels
+        )
+
+
+LABEL_FIELDS = ("frame", "number", "count", "phase", "seconds", "timecode", "item", "value")
+
+
+def frames_of(frames: int | None, seconds: float | None, rate: Rate) -> int | None:
+    """A stated length in frames; None where none is."""
+    if frames is not None:
+        return frames
+    return None if seconds is None else Clock.frames_lasting(rate, Fraction(repr(seconds)))
+
+
+def plan_reel(reel: Reel, facts: Facts) -> ReelPlan:
+    """Work out a reel.
+
+    Raises
+    ------
+    Mistake
+        When an item asks for frames that its media do not have, or the reel becomes too long.
+    """
+    if not reel.items:
+        return ReelPlan(reel, None, ())
+    row = _row(reel.items, reel, facts)
+    plan = ReelPlan(reel, row, tuple(_name(item, facts) for item in reel.items))
+    if plan.frames > MAX_FRAMES:
+        raise Mistake(f"{reel.title} has {plan.frames:,} frames, more than the {MAX_FRAMES:,} that a file may have")
+    return plan
+
+
+def _row(items: Sequence[AnyItem], reel: Reel, facts: Facts) -> Row:
+    tracks: list[Track] = []
+    for number, item in enumerate(items):
+        track = _track(item, reel, facts)
+        before = tracks[-1] if tracks else None
+        if number and items[number - 1].joint.in_step and may_go_in_step(before, track):
+            assert isinstance(before, Playing) and isinstance(track, Playing)
+            begins = Fraction(before.count - min(items[number - 1].joint.frames, before.count))
+            track = replace(track, step=InStep(before.motion_at(begins), track.pace, track.moving))
+        tracks.append(track)
+    return Row(tuple(tracks), tuple(item.joint for item in items[:-1]))
+
+
+def may_go_in_step(one: Track | None, other: Track) -> bool:
+    """Whether two items show one shot at one pace, so that the second can go on where the first is."""
+    if not (isinstance(one, Playing) and isinstance(other, Playing)) or not one.facts.shot:
+        return False
+    forward = one.item.order == other.item.order == "forward"
+    return one.facts.shot == other.facts.shot and one.pace == other.pace and forward
+
+
+def _track(item: AnyItem, reel: Reel, facts: Facts) -> Track:
+    rate = reel.exact_rate
+    stated = frames_of(item.frames, item.seconds, rate)
+    usual = Clock.frames_lasting(rate, Fraction(TITLE_SECONDS)) if stated is None else stated
+    if isinstance(item, PlayedSpec):
+        known = facts.get(item.ref)
+        if known is None:
+            return Gone(item.ref.label, _guessed(item, stated, usual))
+        return Playing(item, known, rate)
+    if isinstance(item, TitleItem):
+        return Still(Card(item), usual)
+    if isinstance(item, GapItem):
+        return Still(Plain(), usual)
+    if isinstance(item, GroupItem):
+        row = _row(item.items, reel, facts)
+        whole = row.count * item.repeat
+        paced = max((Fraction(whole) / Fraction(repr(item.speed)) + Fraction(1, 2)).__floor__(), 1)
+        count = paced if stated is None else stated
+        return row if count == row.count and item.ease == "linear" else Remapped(row, count, item.repeat, item.ease)
+    if isinstance(item, ReelItem):
+        # Those that can be read were put in their places before.
+        return Gone(item.reel, usual)
+    tracks = tuple(_track(cell.item, reel, facts) for cell in item.cells)
+    longest = max(track.count + max(cell.offset, 0) for track, cell in zip(tracks, item.cells, strict=True))
+    return Together(item, tracks, longest if stated is None else stated, (reel.width, reel.height))
+
+
+def _guessed(item: PlayedSpec, stated: int | None, usual: int) -> int:
+    """Frames of an item that is gone: those it says, or a usual length."""
+    if stated is not None:
+        return stated
+    if item.last is not None:
+        return (item.last - item.first + 1) * item.repeat + item.hold_start + item.hold_end
+    return usual
+
+
+def _name(item: AnyItem, facts: Facts) -> str:
+    if item.name:
+        return item.name
+    if isinstance(item, PlayedSpec):
+        known = facts.get(item.ref)
+        return known.title if known and known.title else item.ref.place
+    if isinstance(item, TitleItem):
+        return item.text.split("\n")[0] or "Title"
+    return {"gap": "Gap", "layout": "Layout", "group": "Group", "reel": "Reel"}[item.kind]
+
+
+def _runs(values: list[int]) -> list[tuple[int, int]]:
+    """Values that follow each other and are equal, with how many they are."""
+    found: list[tuple[int, int]] = []
+    for value in values:
+        if found and found[-1][0] == value:
+            found[-1] = (value, found[-1][1] + 1)
+        else:
+            found.append((value, 1))
+    return found

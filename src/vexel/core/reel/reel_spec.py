@@ -1,0 +1,126 @@
+"""The reel document: takes put together, read from JSON."""
+
+import json
+from collections.abc import Iterator
+from typing import Any, Literal
+
+from pydantic import Field, ValidationError, field_validator
+
+from vexel.core.document.background import TRANSPARENT
+from vexel.core.document.merge_patch import merged
+from vexel.core.document.picture_spec import LabelSpec
+from vexel.core.document.shot import ZERO
+from vexel.core.document.source_spec import Part
+from vexel.core.errors import Mistake
+from vexel.core.reel.item_spec import DEFAULT_GROUND, AnyItem, Hex, ItemSpec, LengthSpec, PlayedSpec, Seconds
+from vexel.core.reel.media import MediaRef
+from vexel.core.time.rate import Rate
+from vexel.core.validation_message import validation_message
+
+MOST_ITEMS = 5000
+
+
+class SoundSpec(Part):
+    """A sound below the picture."""
+
+    file: str = Field(min_length=1, max_length=1000)
+    at: float = Field(default=0, ge=0, le=100_000, description="second of the reel at which it begins")
+    first: float = Field(default=0, ge=0, le=100_000, description="second of the file from which it is played")
+    seconds: Seconds | None = Field(default=None, description="how long; null to its end, or the reel's")
+    gain_db: float = Field(default=0, ge=-96, le=24)
+    fade_in: float = Field(default=0, ge=0, le=600, description="seconds")
+    fade_out: float = Field(default=0, ge=0, le=600, description="seconds")
+
+
+class MarkSpec(Part):
+    """An image that lies over all frames, in a corner."""
+
+    file: str = Field(min_length=1, max_length=1000)
+    corner: Literal["top-left", "top-right", "bottom-left", "bottom-right"] = "bottom-right"
+    size: float = Field(default=0.1, ge=0.01, le=1, description="its height, as a share of the frame's")
+    margin: float = Field(default=0.03, ge=0, le=0.5, description="as a share of the frame's height")
+    opacity: float = Field(default=1, ge=0, le=1)
+
+
+class MarkerSpec(Part):
+    """A named frame of the reel, such as a beat of its music."""
+
+    frame: int = Field(ge=0, le=100_000_000)
+    name: str = Field(default="", max_length=200)
+
+
+class Reel(LengthSpec):
+    """Takes put together. Paths in it are relative to its file; `seconds` or `frames` fit the whole to a length."""
+
+    vexel: Literal[1] = 1
+    title: str = Field(min_length=1, max_length=200)
+    rate: str = Field(default="24", description='frames per second: "24", "30000/1001"')
+    width: int = Field(default=1920, ge=16, le=16384)
+    height: int = Field(default=1080, ge=16, le=16384)
+    background: Hex | Literal["transparent"] = DEFAULT_GROUND
+    items: list[AnyItem] = Field(default=[], max_length=MOST_ITEMS)
+    labels: list[LabelSpec] = Field(
+        default=[], max_length=64, description="with {frame}, {seconds}, {timecode}, {phase}, {count} and {item}"
+    )
+    mark: MarkSpec | None = None
+    sound: list[SoundSpec] = Field(default=[], max_length=64)
+    loudness: float | None = Field(
+        default=None, ge=-60, le=-5, description="LUFS to which the sound is brought (EBU R 128); null leaves it"
+    )
+    markers: list[MarkerSpec] = Field(default=[], max_length=10_000)
+
+    @field_validator("rate")
+    @classmethod
+    def _is_rate(cls, text: str) -> str:
+        Rate.parse(text)
+        return text
+
+    @property
+    def exact_rate(self) -> Rate:
+        """The rate, in fractions."""
+        return Rate.parse(self.rate)
+
+    @property
+    def is_transparent(self) -> bool:
+        """Whether frames have no ground."""
+        return self.background == TRANSPARENT
+
+    def walked(self) -> Iterator[ItemSpec]:
+        """All items, those within others too."""
+        for item in self.items:
+            yield from item.walked()
+
+    def refs(self) -> list[MediaRef]:
+        """Where its frames come from, each once."""
+        return list(dict.fromkeys(item.ref for item in self.walked() if isinstance(item, PlayedSpec)))
+
+
+def read_reel(text: str | bytes, name: str = "the reel") -> Reel:
+    """Read and check a reel document.
+
+    Raises
+    ------
+    Mistake
+        Naming the document, the key and the cure.
+    """
+    decoded = text if isinstance(text, str) else text.decode("utf-8", "replace")
+    if ZERO.search(decoded):
+        raise Mistake(f"{name}: holds a character of code 0, which no name and no path can have: take it out")
+    try:
+        reel = Reel.model_validate_json(text)
+    except ValidationError as error:
+        raise Mistake(f"{name}: {validation_message(error, Reel)}") from None
+    if sum(1 for _ in reel.walked()) > MOST_ITEMS:
+        raise Mistake(f"{name}: holds more than {MOST_ITEMS:,} items with those in groups and layouts: split it")
+    return reel
+
+
+def edited_reel(reel: Reel, patch: dict[str, Any]) -> Reel:
+    """A reel with a merge patch (RFC 7396) applied to its full document.
+
+    Raises
+    ------
+    Mistake
+        When the reel would be wrong with it.
+    """
+    return read_reel(json.dumps(merged(reel.model_dump(mode="json"), patch)), reel.title)
