@@ -5,6 +5,7 @@ from vexel.cli import (  # noqa: F401  # their commands join the group
     compile_command,
     file_commands,
     plan_commands,
+    reel_command,
     serve_commands,
 )
 from vexel.cli.main import main

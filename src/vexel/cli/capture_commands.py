@@ -55,7 +55,7 @@ def capture(
     count, camera_passes = shot.clock.exact.frames, len(shot.camera_passes)
     chosen = chosen_frames(choice, count) if choice else range(count)
     numbers = [frame * camera_passes + camera_pass for frame in chosen for camera_pass in range(camera_passes)]
-    _captured(shot, document, folder, numbers, workers, scheduler, resume=resume, fresh=fresh, trust=trust)
+    captured(shot, document, folder, numbers, workers, scheduler, resume=resume, fresh=fresh, trust=trust)
 
 
 @main.command("make")
@@ -100,7 +100,7 @@ def make_(
     folder = folder or file.with_name(f"{file.stem}.{'rough' if rough else 'take'}")
     begun = (folder / "take.json").exists()
     pictures = range(shot.pictures)
-    _captured(shot, document, folder, pictures, workers, scheduler, resume=begun, err=True, trust=trust)
+    captured(shot, document, folder, pictures, workers, scheduler, resume=begun, err=True, trust=trust)
     receipts = []
     for camera_pass in shot.camera_passes:
         one = (
@@ -119,7 +119,7 @@ def make_(
         raise Failure(f"{wrong[0]} is not what was planned: see the receipt")
 
 
-def _captured(
+def captured(
     shot: "Shot",
     document: Path,
     folder: Path,

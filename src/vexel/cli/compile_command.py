@@ -56,20 +56,32 @@ def compile_(
     **given: Any,
 ) -> None:
     """Compile frames to files and prove each."""
-    from vexel.output.compile import compile_batch
     from vexel.output.footage import footage_of
     from vexel.output.pictures import Source
 
-    _recipes(outputs, names, recipe_file, alpha=False)
+    recipes_of(outputs, names, recipe_file, alpha=False)
     # A take has a rate of its own, which its files may differ from; images have none.
     own = (place / "take.json").is_file()
     footage = footage_of(place, "" if own else given["rate"], camera, render_pass, hold=True)
-    recipes = _recipes(outputs, names, recipe_file, Source.of(footage).transparent)
-    recipes = [_changed(recipe, given | ({} if own else {"rate": ""})) for recipe in recipes]
-    orders = [(recipe, _place(output)) for recipe, output in zip(recipes, outputs, strict=True)]
+    recipes = recipes_of(outputs, names, recipe_file, Source.of(footage).transparent)
+    recipes = [changed(recipe, given | ({} if own else {"rate": ""})) for recipe in recipes]
+    orders = [(recipe, place_of(output)) for recipe, output in zip(recipes, outputs, strict=True)]
     if line:
         _print_lines(footage, orders, windows)
         return
+    write_files(footage, orders, overwrite=overwrite, as_json=as_json)
+
+
+def write_files(footage: "Footage", orders: "list[tuple[Recipe, Path]]", *, overwrite: bool, as_json: bool) -> None:
+    """Compile footage to files, and print their receipts.
+
+    Raises
+    ------
+    Failure
+        When one could not be made, or is not what was planned.
+    """
+    from vexel.output.compile import compile_batch
+
     for _, file in orders:
         _refuse_replacing(file, overwrite)
     progress = ProgressLine("steps")
@@ -94,7 +106,7 @@ def compile_(
         raise Failure(f"{wrong[0]} is not what was planned: see the receipt")
 
 
-def _recipes(outputs: Sequence[str], names: Sequence[str], recipe_file: Path | None, alpha: bool) -> "list[Recipe]":
+def recipes_of(outputs: Sequence[str], names: Sequence[str], recipe_file: Path | None, alpha: bool) -> "list[Recipe]":
     """The recipe of each output."""
     from vexel.core.recipes.recipe import read_recipe
     from vexel.core.recipes.shipped import RECIPES, check_ending, recipe_for, recipe_named
@@ -127,7 +139,7 @@ def _recipes(outputs: Sequence[str], names: Sequence[str], recipe_file: Path | N
     return recipes
 
 
-def _changed(recipe: "Recipe", given: dict[str, Any]) -> "Recipe":
+def changed(recipe: "Recipe", given: dict[str, Any]) -> "Recipe":
     """A recipe with what the call says otherwise."""
     from vexel.core.recipes.recipe import read_recipe
 
@@ -152,7 +164,8 @@ def _sides(text: str) -> dict[str, int]:
     return {name: int(side) for name, side in (("width", wide), ("height", high)) if side}
 
 
-def _place(output: str) -> Path:
+def place_of(output: str) -> Path:
+    """The path of an output; a folder's name may end with /."""
     return Path(output.rstrip("/") or "/")
 
 

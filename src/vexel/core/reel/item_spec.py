@@ -231,6 +231,12 @@ class GroupItem(ItemSpec):
     speed: float = Field(default=1, gt=0, le=1000)
     ease: Ease = Field(default="linear", description="of the group's own time")
 
+    @model_validator(mode="after")
+    def _one_pace(self) -> "GroupItem":
+        if self.speed != 1 and (self.seconds is not None or self.frames is not None):
+            raise Mistake("speed: the group is fitted to a length already: leave speed at 1, or the length out")
+        return self
+
     @property
     def parts(self) -> tuple[ItemSpec, ...]:
         """See `ItemSpec.parts`."""

@@ -1,10 +1,54 @@
 """Where the pictures of a layout lie: whole pixels that tile the frame."""
 
+from dataclasses import dataclass
 from itertools import pairwise
 from math import ceil, sqrt
+from typing import TypeAlias
 
-from vexel.core.reel.item_spec import LayoutItem
-from vexel.core.reel.node import Rect
+from vexel.core.reel.item_spec import CellSpec, LayoutItem
+
+Rect: TypeAlias = tuple[int, int, int, int]
+"""Left, top, width and height in pixels."""
+LINE = 1.6
+"""Height of a caption's line, in sizes of its letters."""
+
+
+@dataclass(frozen=True)
+class CellPlace:
+    """Where a cell's picture lies.
+
+    Attributes
+    ----------
+    rect : Rect
+        Of the picture, inside margin and border.
+    border : int
+        Pixels around it.
+    caption : Rect
+        Below it; of no height without a caption.
+    """
+
+    rect: Rect
+    border: int
+    caption: Rect
+
+
+def placed_cells(layout: LayoutItem, width: int, height: int) -> list[CellPlace]:
+    """Where each cell's picture lies in a frame of a size."""
+    rects = cell_rects(layout, width, height)
+    return [_placed(layout, cell, rect, height) for cell, rect in zip(layout.cells, rects, strict=True)]
+
+
+def _placed(layout: LayoutItem, cell: CellSpec, rect: Rect, high: int) -> CellPlace:
+    left, top, width, height = rect
+    margin, border = round(cell.margin * high), round(cell.border * high)
+    line = round(layout.caption_size * LINE * high) if cell.caption else 0
+    inner = (
+        left + margin + border,
+        top + margin + border,
+        max(width - 2 * (margin + border), 1),
+        max(height - 2 * (margin + border) - line, 1),
+    )
+    return CellPlace(inner, border, (inner[0], inner[1] + inner[3] + border, inner[2], line))
 
 
 def cell_rects(layout: LayoutItem, width: int, height: int) -> list[Rect]:

@@ -6,11 +6,8 @@ from fractions import Fraction
 from typing import Literal, TypeAlias
 
 from vexel.core.document.label import Label
-from vexel.core.reel.item_spec import Fit, TitleItem, Towards
+from vexel.core.reel.item_spec import Fit, LayoutItem, TitleItem, Towards
 from vexel.core.reel.media import MediaRef
-
-Rect: TypeAlias = tuple[int, int, int, int]
-"""Left, top, width and height in pixels."""
 
 
 @dataclass(frozen=True)
@@ -75,34 +72,11 @@ class Moved:
 
 
 @dataclass(frozen=True)
-class Cell:
-    """A picture in a part of the frame.
-
-    Attributes
-    ----------
-    rect : Rect
-        Of the picture, inside margin and border.
-    border, border_colour
-        Pixels around it, and their colour.
-    caption : str
-    caption_rect : Rect
-        Below it; of no height without a caption.
-    """
-
-    node: "Node"
-    rect: Rect
-    border: int = 0
-    border_colour: str = "#ffffff"
-    caption: str = ""
-    caption_rect: Rect = (0, 0, 0, 0)
-
-
-@dataclass(frozen=True)
 class Cells:
-    """Several pictures at once; later ones lie over earlier ones."""
+    """Several pictures at once, each in its part of the frame; later ones lie over earlier ones."""
 
-    cells: tuple[Cell, ...]
-    caption_colour: str = "#ffffff"
+    layout: LayoutItem
+    nodes: tuple["Node", ...]
 
 
 @dataclass(frozen=True)
@@ -133,5 +107,5 @@ def shown_in(node: Node) -> Iterator[Shown]:
         yield from shown_in(node.one)
         yield from shown_in(node.other)
     elif isinstance(node, Cells):
-        for cell in node.cells:
-            yield from shown_in(cell.node)
+        for one in node.nodes:
+            yield from shown_in(one)

@@ -25,9 +25,8 @@ from vexel.core.reel.item_spec import (
     ReelItem,
     TitleItem,
 )
-from vexel.core.reel.layout import cell_rects
 from vexel.core.reel.media import MediaFacts, MediaRef
-from vexel.core.reel.node import Card, Cell, Cells, Divided, Mixed, Moved, Node, Plain, Rect, ReelFrame
+from vexel.core.reel.node import Card, Cells, Divided, Mixed, Moved, Node, Plain, ReelFrame
 from vexel.core.reel.playing import Gone, InStep, Playing
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.time.clock import MAX_FRAMES, Clock, decimal
@@ -159,7 +158,6 @@ class Together:
     layout: LayoutItem
     tracks: tuple[Track, ...]
     count: int
-    size: tuple[int, int]
 
     def at(self, place: Fraction) -> Node:
         """See `Track.at`."""
@@ -170,29 +168,12 @@ class Together:
             shown.append(track.at(own))
         if self.layout.arrangement == "divided":
             return Divided(shown[0], shown[1], self._divider(place))
-        rects = cell_rects(self.layout, *self.size)
-        # An inset lies over what was placed before it.
-        cells = tuple(self._cell(n, node, rects[n]) for n, node in enumerate(shown))
-        return Cells(cells, self.layout.caption_colour)
+        return Cells(self.layout, tuple(shown))
 
     def _divider(self, place: Fraction) -> float:
         keys = [Key(at, value, Easing.parse(self.layout.ease)) for at, value in self.layout.divider]
         phase = float(place / max(self.count - 1, 1))
         return float(np.clip(lane_values(keys, np.array([phase]))[0], 0, 1))
-
-    def _cell(self, number: int, node: Node, rect: Rect) -> Cell:
-        cell, (left, top, width, height) = self.layout.cells[number], rect
-        high = self.size[1]
-        margin, border = round(cell.margin * high), round(cell.border * high)
-        line = round(self.layout.caption_size * 1.6 * high) if cell.caption else 0
-        inner = (
-            left + margin + border,
-            top + margin + border,
-            max(width - 2 * (margin + border), 1),
-            max(height - 2 * (margin + border) - line, 1),
-        )
-        below = (inner[0], inner[1] + inner[3] + border, inner[2], line)
-        return Cell(node, inner, border, cell.border_colour, cell.caption, below)
 
 
 @dataclass(frozen=True)
@@ -372,7 +353,7 @@ def _track(item: AnyItem, reel: Reel, facts: Facts) -> Track:
         return Gone(item.reel, usual)
     tracks = tuple(_track(cell.item, reel, facts) for cell in item.cells)
     longest = max(track.count + max(cell.offset, 0) for track, cell in zip(tracks, item.cells, strict=True))
-    return Together(item, tracks, longest if stated is None else stated, (reel.width, reel.height))
+    return Together(item, tracks, longest if stated is None else stated)
 
 
 def _guessed(item: PlayedSpec, stated: int | None, usual: int) -> int:

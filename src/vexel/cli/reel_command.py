@@ -1,0 +1,110 @@
+"""The command that puts takes together."""
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from vexel.cli.capture_commands import captured
+from vexel.cli.compile_command import changed, place_of, recipes_of, write_files
+from vexel.cli.main import main, sentences, shot_at, trust_option
+from vexel.core.errors import Mistake
+
+if TYPE_CHECKING:
+    from vexel.core.reel.media import MediaRef
+    from vexel.core.reel.reel_spec import Reel
+    from vexel.core.reel.true_frames import TrueFrames
+    from vexel.output.reel.library import FolderLibrary
+    from vexel.output.reel.reel_footage import OpenReel
+
+
+@main.command("reel")
+@click.argument("document", metavar="REEL.json", type=click.Path(path_type=Path))
+@click.option("-o", "--output", "outputs", metavar="FILE", required=True, multiple=True, help="As of compile.")
+@click.option("--recipe", "names", metavar="NAME", multiple=True, help="One for all outputs, or one for each.")
+@click.option("--recipe-file", type=click.Path(path_type=Path), help="A recipe of your own, as JSON.")
+@click.option("--max-size", metavar="SIZE", default="", help="At most so large, such as 8MB.")
+@click.option("--size", metavar="WxH", default="", help="Pixels, such as 1280x720, 1280x or x720.")
+@click.option("--frames", default="", help="A stretch, such as 24-95.")
+@click.option("--takes", metavar="DIR", type=click.Path(path_type=Path), help="Of its shots; takes/ beside it.")
+@click.option("--overwrite", is_flag=True, help="Replace files that are there.")
+@click.option("--json", "as_json", is_flag=True, help="Print the receipt as one JSON object.")
+@trust_option
+@sentences
+def reel_(
+    document: Path,
+    outputs: Sequence[str],
+    names: Sequence[str],
+    recipe_file: Path | None,
+    takes: Path | None,
+    overwrite: bool,
+    as_json: bool,
+    trust: bool,
+    **given: Any,
+) -> None:
+    """Put takes together by a reel document; shots and instants that lack frames are captured first."""
+    from vexel.output.reel.library import FolderLibrary
+    from vexel.output.reel.reel_footage import footage_of_reel, open_reel
+
+    reel = reel_at(document)
+    folder = document.absolute().parent
+    library = FolderLibrary(folder, takes.absolute() if takes else None)
+    _capture_shots(reel, library, document, trust)
+    opened = open_reel(reel, library, folder, document)
+    if lacking := opened.lacking():
+        for ref, frames in lacking.items():
+            _capture_anew(opened, ref, frames, library, trust)
+        opened = open_reel(reel, library, folder, document)
+    footage = footage_of_reel(opened)
+    none = {"rate": "", "between": "", "missing": ""}
+    recipes = [changed(one, given | none) for one in recipes_of(outputs, names, recipe_file, reel.is_transparent)]
+    orders = [(recipe, place_of(output)) for recipe, output in zip(recipes, outputs, strict=True)]
+    write_files(footage, orders, overwrite=overwrite, as_json=as_json)
+
+
+def reel_at(document: Path) -> "Reel":
+    """The reel of a document.
+
+    Raises
+    ------
+    Mistake
+        When it cannot be read, or is wrong.
+    """
+    from vexel.core.reel.reel_spec import read_reel
+
+    try:
+        return read_reel(document.read_bytes(), document.name)
+    except OSError as error:
+        raise Mistake(f"{document} cannot be read: {error.strerror}") from None
+
+
+def _capture_shots(reel: "Reel", library: "FolderLibrary", document: Path, trust: bool) -> None:
+    """Capture the shots of a reel that have no take yet, or whose take is not whole."""
+    from vexel.output.reel.library import with_reels
+
+    whole = with_reels(reel, library.folder, (document.resolve(),))
+    for place in dict.fromkeys(ref.place for ref in whole.refs() if ref.kind == "shot"):
+        file = library.folder / place
+        if not file.is_file():
+            raise Mistake(f"there is no shot {place}: check the path, which is relative to the reel")
+        shot = shot_at(file)
+        folder = library.takes / Path(place).stem
+        captured(shot, file, folder, range(shot.pictures), None, "", resume=folder.exists(), err=True, trust=trust)
+
+
+def _capture_anew(
+    opened: "OpenReel", ref: "MediaRef", frames: "TrueFrames", library: "FolderLibrary", trust: bool
+) -> None:
+    """Capture instants between the frames of a shot."""
+    from vexel.core.document.shot import edited
+    from vexel.core.edits.true_motion import true_motion
+    from vexel.output.footage import chosen_pass
+
+    file = library.folder / ref.place
+    shot = shot_at(file)
+    anew = edited(shot, true_motion(shot, frames.motion, frames.numbers))
+    camera_pass = anew.camera_passes.index(chosen_pass(anew, ref.camera, ref.render_pass))
+    numbers = [anew.index_of(number, camera_pass).picture for number in frames.numbers]
+    folder = library.anew_of(ref, frames)
+    captured(anew, file, folder, numbers, None, "", resume=folder.exists(), err=True, trust=trust)

@@ -1,0 +1,258 @@
+"""A reel's picture drawn: each node of its tree into a part of the frame."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import lru_cache
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from vexel.core.document.background import rgb
+from vexel.core.document.label import Label
+from vexel.core.reel.item_spec import Fit, TitleItem
+from vexel.core.reel.layout import LINE, CellPlace, placed_cells
+from vexel.core.reel.node import Card, Cells, Hole, Mixed, Moved, Node, Plain, ReelFrame, Shown
+from vexel.core.reel.reel_spec import MarkSpec
+from vexel.output.footage import read_picture
+from vexel.output.pictures import Pixels, mixed_with, over, to_bytes, with_alpha
+from vexel.output.reel.light import mixed_codes
+
+Read = Callable[[Shown], Pixels]
+"""Gives the pixels of a frame: BGR or BGRA with straight alpha, 8 or 16 bits."""
+HOLE, HOLE_TEXT = "#7a2f2f", "#ffffff"
+
+
+@dataclass(frozen=True)
+class Brush:
+    """Draws pictures of a reel.
+
+    Attributes
+    ----------
+    read : callable
+    ground : str
+        ``#rrggbb`` or ``transparent``.
+    folder : Path
+        That paths of images are relative to.
+    """
+
+    read: Read
+    ground: str
+    folder: Path
+
+    @property
+    def is_clear(self) -> bool:
+        """Whether pictures have transparency."""
+        return self.ground == "transparent"
+
+    def frame(self, frame: ReelFrame, width: int, height: int, mark: MarkSpec | None = None) -> Pixels:
+        """A frame with its labels and its mark: BGR of 8 bits, or BGRA where the ground is transparent."""
+        pixels = self.node(frame.node, width, height)
+        if mark is not None:
+            pixels = self._marked(pixels, mark)
+        return _labelled(pixels, frame.labels) if frame.labels else pixels
+
+    def node(self, node: Node, width: int, height: int) -> Pixels:
+        """What a node shows, of a size."""
+        if isinstance(node, Shown):
+            return self._shown(node, width, height)
+        if isinstance(node, Plain):
+            return self._plain(node.colour, width, height)
+        if isinstance(node, Card):
+            return self._card(node.title, width, height)
+        if isinstance(node, Hole):
+            return _hole(node.what, width, height, self.is_clear)
+        if isinstance(node, Cells):
+            return self._cells(node, width, height)
+        one, other = self.node(node.one, width, height), self.node(node.other, width, height)
+        if isinstance(node, Mixed):
+            if self.is_clear:
+                return mixed_with(one, other, Fraction(node.share).limit_denominator(1 << 16))
+            return mixed_codes(one, other, node.share)
+        if isinstance(node, Moved):
+            return _moved(one, other, node)
+        edge = round(width * node.place)
+        return np.concatenate([one[:, :edge], other[:, edge:]], axis=1)
+
+    def _shown(self, node: Shown, width: int, height: int) -> Pixels:
+        pixels = self.read(node)
+        pixels = to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
+        return self._on_ground(fitted_into(pixels, width, height, node.fit), width, height)
+
+    def _on_ground(self, pixels: Pixels, width: int, height: int) -> Pixels:
+        """A picture in the middle of the ground."""
+        if pixels.shape[:2] == (height, width):
+            if self.is_clear:
+                return pixels if pixels.shape[2] == 4 else with_alpha(pixels)
+            return over(pixels, _bgr(self.ground)) if pixels.shape[2] == 4 else pixels
+        whole = self._plain(None, width, height)
+        top, left = (height - pixels.shape[0]) // 2, (width - pixels.shape[1]) // 2
+        part = self._on_ground(pixels, pixels.shape[1], pixels.shape[0])
+        whole[top : top + pixels.shape[0], left : left + pixels.shape[1]] = part
+        return whole
+
+    def _plain(self, colour: str | None, width: int, height: int) -> Pixels:
+        whole = np.empty((height, width, 4 if self.is_clear else 3), np.uint8)
+        if colour is None and self.is_clear:
+            whole[:] = 0
+        else:
+            whole[:] = (*_bgr(colour or self.ground), 255)[: whole.shape[2]]
+        return whole
+
+    def _card(self, title: TitleItem, width: int, height: int) -> Pixels:
+        return _card_drawn(self, title, width, height).copy()
+
+    def _cells(self, node: Cells, width: int, height: int) -> Pixels:
+        whole = self._plain(None, width, height)
+        labels = []
+        places = placed_cells(node.layout, width, height)
+        for cell, one, place in zip(node.layout.cells, node.nodes, places, strict=True):
+            self._cell(whole, one, place, cell.border_colour)
+            if cell.caption:
+                labels.append(_caption(cell.caption, place, width, height, node.layout.caption_colour))
+        return _labelled(whole, tuple(labels)) if labels else whole
+
+    def _cell(self, whole: Pixels, node: Node, place: CellPlace, border_colour: str) -> None:
+        left, top, width, height = place.rect
+        if edge := place.border:
+            colour = (*_bgr(border_colour), 255)[: whole.shape[2]]
+            whole[max(top - edge, 0) : top + height + edge, max(left - edge, 0) : left + width + edge] = colour
+        part = self.node(node, width, height)
+        whole[top : top + height, left : left + width] = part[: whole.shape[0] - top, : whole.shape[1] - left]
+
+    def _marked(self, pixels: Pixels, mark: MarkSpec) -> Pixels:
+        image = _image(self.folder / mark.file, mark.file)
+        height, width = pixels.shape[:2]
+        high = max(round(mark.size * height), 1)
+        wide = max(round(image.shape[1] * high / image.shape[0]), 1)
+        small = fitted_into(image, wide, high, "contain")
+        small = small if small.shape[2] == 4 else with_alpha(small)
+        room = round(mark.margin * height)
+        vertical, _, side = mark.corner.partition("-")
+        top = room if vertical == "top" else height - room - small.shape[0]
+        left = room if side == "left" else width - room - small.shape[1]
+        top, left = max(top, 0), max(left, 0)
+        whole = pixels.copy()
+        place = whole[top : top + small.shape[0], left : left + small.shape[1]]
+        place[:] = _laid_over(place, small[: place.shape[0], : place.shape[1]], mark.opacity)
+        return whole
+
+
+def fitted_into(pixels: Pixels, width: int, height: int, fit: Fit) -> Pixels:
+    """A picture scaled into a part of the frame: whole, filling it, or its middle as it is; never larger than that."""
+    high, wide = pixels.shape[:2]
+    if (wide, high) == (width, height):
+        return pixels
+    if fit != "none":
+        scale = (min if fit == "contain" else max)(width / wide, height / high)
+        size = (max(round(wide * scale), 1), max(round(high * scale), 1))
+        if fit == "contain":
+            size = (min(size[0], width), min(size[1], height))
+        pixels = _scaled(pixels, size)
+        high, wide = pixels.shape[:2]
+    top, left = max((high - height) // 2, 0), max((wide - width) // 2, 0)
+    return np.ascontiguousarray(pixels[top : top + height, left : left + width])
+
+
+def _scaled(pixels: Pixels, size: tuple[int, int]) -> Pixels:
+    how = cv2.INTER_AREA if size[0] < pixels.shape[1] else cv2.INTER_CUBIC
+    if pixels.shape[2] == 3:
+        return np.asarray(cv2.resize(pixels, size, interpolation=how))
+    # Colours weighted by what they cover, so that nothing unseen fringes the edges.
+    weighted = pixels.astype(np.float32)
+    weighted[..., :3] *= weighted[..., 3:] / 255
+    small = cv2.resize(weighted, size, interpolation=how)
+    cover = np.clip(small[..., 3:], 0, 255)
+    small[..., :3] *= 255 / np.maximum(cover, 1 / 257)
+    small[..., 3:] = cover
+    return np.asarray(np.rint(np.clip(small, 0, 255)).astype(np.uint8))
+
+
+def _moved(one: Pixels, other: Pixels, node: Moved) -> Pixels:
+    """The second comes in over the first, or pushes it out, by whole pixels."""
+    axis = 1 if node.towards in ("left", "right") else 0
+    length = one.shape[axis]
+    come = round(length * node.share)
+    back = node.towards in ("left", "up")
+    if node.kind == "wipe":
+        kept, shown = (slice(0, length - come), slice(length - come, length)) if back else (
+            slice(come, length), slice(0, come))  # fmt: skip
+        parts = [_cut(one, axis, kept), _cut(other, axis, shown)]
+    else:
+        first, second = (slice(come, length), slice(0, come)) if back else (
+            slice(0, length - come), slice(length - come, length))  # fmt: skip
+        parts = [_cut(one, axis, first), _cut(other, axis, second)]
+    return np.concatenate(parts if back else parts[::-1], axis=axis)
+
+
+def _cut(pixels: Pixels, axis: int, part: slice) -> Pixels:
+    return pixels[:, part] if axis else pixels[part]
+
+
+def _laid_over(below: Pixels, above: Pixels, opacity: float) -> Pixels:
+    """Straight BGRA over BGR or BGRA (Porter and Duff, 1984)."""
+    cover = above[..., 3:].astype(np.float32) / 255 * opacity
+    if below.shape[2] == 3:
+        return np.asarray(np.rint(above[..., :3] * cover + below * (1 - cover)).astype(np.uint8))
+    under = below[..., 3:].astype(np.float32) / 255 * (1 - cover)
+    whole = cover + under
+    colour = (above[..., :3] * cover + below[..., :3] * under) / np.maximum(whole, 1e-6)
+    return np.asarray(np.rint(np.concatenate([colour, whole * 255], axis=2)).astype(np.uint8))
+
+
+def _labelled(pixels: Pixels, labels: tuple[Label, ...]) -> Pixels:
+    from vexel.stage.labels import labelled
+
+    alpha = pixels.shape[2] == 4
+    rgba = cv2.cvtColor(pixels, cv2.COLOR_BGRA2RGBA if alpha else cv2.COLOR_BGR2RGBA)
+    back = cv2.COLOR_RGBA2BGRA if alpha else cv2.COLOR_RGBA2BGR
+    return np.asarray(cv2.cvtColor(labelled(rgba, labels), back))
+
+
+def _caption(text: str, place: CellPlace, width: int, height: int, colour: str) -> Label:
+    left, top, wide, high = place.caption
+    middle = ((left + wide / 2) / width, min((top + high / 2) / height, 1.0))
+    return Label(text, middle, high / LINE / height, colour, "middle")
+
+
+@lru_cache(16)
+def _card_drawn(brush: Brush, title: TitleItem, width: int, height: int) -> Pixels:
+    whole = brush._plain(title.background, width, height)
+    if title.image:
+        image = fitted_into(_image(brush.folder / title.image, title.image), width, height, "cover")
+        whole = brush._on_ground(image, width, height)
+    lines = title.text.split("\n") if title.text else []
+    step = title.size * 1.3
+    labels = tuple(
+        Label(line, (0.5, 0.5 + (n - (len(lines) - 1) / 2) * step), title.size, title.colour, "middle")
+        for n, line in enumerate(lines)
+        if line
+    )
+    return _labelled(whole, labels) if labels else whole
+
+
+@lru_cache(16)
+def _hole(what: str, width: int, height: int, clear: bool) -> Pixels:
+    """Stripes, and what should be there."""
+    y, x = np.mgrid[:height, :width]
+    stripe = ((x + y) // max(height // 12, 1)) % 2
+    whole = np.empty((height, width, 4 if clear else 3), np.uint8)
+    whole[..., :3] = np.where(stripe[..., None] == 0, _bgr(HOLE), tuple(c * 3 // 4 for c in _bgr(HOLE)))
+    whole[..., 3:] = 255
+    return _labelled(whole, (Label(f"{what} is missing", (0.5, 0.5), 0.05, HOLE_TEXT, "middle"),))
+
+
+@lru_cache(32)
+def _image(file: Path, name: str) -> Pixels:
+    from vexel.core.errors import Mistake
+
+    if not file.is_file():
+        raise Mistake(f"there is no image {name}: check the path, which is relative to the reel")
+    pixels = read_picture(file)
+    return to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
+
+
+def _bgr(colour: str) -> tuple[int, int, int]:
+    red, green, blue = rgb(colour)
+    return blue, green, red

@@ -1,0 +1,156 @@
+"""Media of a reel opened: their facts, and the pixels of a frame by its number."""
+
+import hashlib
+import json
+import threading
+from collections import OrderedDict
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from pathlib import Path
+from typing import Any, Protocol
+
+import cv2
+import numpy as np
+
+from vexel.core.document.shot import Shot
+from vexel.core.reel.media import MediaFacts
+from vexel.core.time.clock import ALL
+from vexel.output.footage import Footage
+from vexel.output.pictures import Pixels, Source
+
+KEPT = 24
+"""Frames of a clip that were decoded and are kept for threads that come later."""
+
+
+class Media(Protocol):
+    """Frames that a reel shows."""
+
+    @property
+    def facts(self) -> MediaFacts:
+        """What is known of them."""
+
+    def picture(self, number: int) -> Pixels:
+        """A frame as BGR or BGRA with straight alpha."""
+
+    def file(self, number: int) -> Path | None:
+        """The file of a frame; None where it has none of its own."""
+
+
+@dataclass(frozen=True)
+class FootageMedia:
+    """A take, or numbered images."""
+
+    footage: Footage
+    source: Source
+    facts: MediaFacts
+
+    @classmethod
+    def of(cls, footage: Footage, shot: Shot | None = None, *, stale: bool = False) -> "FootageMedia":
+        """Footage with what its shot says of it."""
+        source = Source.of(footage)
+        clock = footage.clock
+        facts = MediaFacts(
+            footage.count,
+            clock.rate.fps,
+            source.width,
+            source.height,
+            clock.span == "loop" and shot is not None and footage.count == shot.clock.exact.frames,
+            footage.title,
+            motion_of(shot) if shot else "",
+            shot is not None and footage.renewable and _is_whole(shot) and footage.count == shot.clock.exact.frames,
+            stale,
+            source.transparent,
+        )
+        return cls(footage, source, facts)
+
+    def picture(self, number: int) -> Pixels:
+        """See `Media.picture`."""
+        return self.source.picture(number)
+
+    def file(self, number: int) -> Path | None:
+        """See `Media.file`."""
+        return self.footage.files[number]
+
+
+def motion_of(shot: Shot) -> str:
+    """What tells shots of the same motion: all that moves, and not how it is seen."""
+    whole = shot.model_dump(mode="json")
+    moves = {name: whole[name] for name in ("source", "clock", "lanes", "ease")}
+    return hashlib.sha256(json.dumps(moves, sort_keys=True).encode()).hexdigest()[:16]
+
+
+def _is_whole(shot: Shot) -> bool:
+    """Whether the shot shows the whole of its motion, forwards and once."""
+    clock = shot.clock.exact
+    return clock.selection == ALL or (clock.frames == clock.motion and shot.clock.order == "forward")
+
+
+@dataclass(frozen=True)
+class AnewMedia:
+    """Frames of a shot's motion in other steps, of which only some are there; told by their numbers."""
+
+    footage: Footage
+
+    def holds(self, numbers: Sequence[int]) -> bool:
+        """Whether all of these are there."""
+        first, held = self.footage.first, set(self.footage.held)
+        return all(0 <= n - first < self.footage.count and n - first not in held for n in numbers)
+
+    @property
+    def facts(self) -> MediaFacts:
+        """See `Media.facts`."""
+        return FootageMedia.of(self.footage).facts
+
+    def picture(self, number: int) -> Pixels:
+        """See `Media.picture`."""
+        return self.footage.picture(number - self.footage.first)
+
+    def file(self, number: int) -> Path | None:
+        """See `Media.file`."""
+        return self.footage.files[number - self.footage.first]
+
+
+@dataclass
+class ClipMedia:
+    """A video file; its decoder serves one thread at a time."""
+
+    place: Path
+    clip: Any
+    facts: MediaFacts
+    _kept: "OrderedDict[int, Pixels]" = field(default_factory=OrderedDict)
+    _turn: threading.Lock = field(default_factory=threading.Lock)
+
+    @classmethod
+    def of(cls, file: Path) -> "ClipMedia":
+        """Open it.
+
+        Raises
+        ------
+        SourceError
+            When it is no video.
+        """
+        from vexel.sources.kinds.clip import ClipFile
+
+        clip = ClipFile(file)
+        found = clip.facts
+        assert found.source_frames is not None and found.size is not None
+        width, height = found.size
+        rate = Fraction(found.source_frames.rate)
+        return cls(file, clip, MediaFacts(found.source_frames.count, rate, width, height, title=file.stem))
+
+    def picture(self, number: int) -> Pixels:
+        """See `Media.picture`."""
+        with self._turn:
+            if number not in self._kept:
+                rgba = self.clip._picture(number)
+                opaque = bool((rgba[..., 3] == 255).all())
+                code = cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA
+                self._kept[number] = np.asarray(cv2.cvtColor(rgba, code))
+                while len(self._kept) > KEPT:
+                    self._kept.popitem(last=False)
+            return self._kept[number]
+
+    def file(self, number: int) -> Path | None:
+        """See `Media.file`."""
+        return None

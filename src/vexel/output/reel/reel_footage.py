@@ -1,0 +1,179 @@
+"""A reel as footage: its frames are drawn when they are asked for."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.errors import Failure, Mistake, VexelError
+from vexel.core.reel.media import MediaRef
+from vexel.core.reel.node import Shown
+from vexel.core.reel.reel_plan import ReelPlan, plan_reel
+from vexel.core.reel.reel_spec import Reel
+from vexel.core.reel.true_frames import TrueFrames, true_frames
+from vexel.core.time.clock import Clock
+from vexel.core.wording import counted, slug
+from vexel.output.footage import Footage
+from vexel.output.reel.draw import Brush
+from vexel.output.reel.library import Library, opened, with_reels
+from vexel.output.reel.media import Media
+
+
+@dataclass(frozen=True)
+class OpenReel:
+    """A reel with its media.
+
+    Attributes
+    ----------
+    plan : ReelPlan
+    media : mapping of MediaRef to Media
+    gone : mapping of MediaRef to VexelError
+        Why some are not there.
+    wanted : mapping of MediaRef to TrueFrames
+        Instants that are to be captured for real.
+    anew : mapping of MediaRef to Media
+        Those that were.
+    folder : Path
+        That paths are relative to.
+    """
+
+    plan: ReelPlan
+    media: Mapping[MediaRef, Media]
+    gone: Mapping[MediaRef, VexelError]
+    wanted: Mapping[MediaRef, TrueFrames]
+    anew: Mapping[MediaRef, Media]
+    folder: Path
+
+    @property
+    def brush(self) -> Brush:
+        """What draws its frames."""
+        return Brush(self.read, self.plan.reel.background, self.folder)
+
+    def read(self, shown: Shown) -> NDArray[Any]:
+        """Pixels of a frame; the nearest one there is where the instant itself was not captured yet."""
+        if shown.phase is not None and shown.ref in self.anew:
+            return self.anew[shown.ref].picture(self.wanted[shown.ref].number(shown.phase))
+        return self.media[shown.ref].picture(shown.frame)
+
+    def lacking(self) -> dict[MediaRef, TrueFrames]:
+        """Instants that are still to be captured."""
+        return {ref: frames for ref, frames in self.wanted.items() if ref not in self.anew}
+
+
+def open_reel(reel: Reel, library: Library, folder: Path, file: Path | None = None) -> OpenReel:
+    """Open a reel's media and work it out.
+
+    Raises
+    ------
+    Mistake
+        When it contains itself, or asks for frames that its media do not have.
+    """
+    whole = with_reels(reel, folder, (file.resolve(),) if file else ())
+    media, gone = opened(whole, library)
+    facts = {ref: one.facts for ref, one in media.items()} | dict.fromkeys(gone)
+    plan = plan_reel(whole, facts)
+    wanted = true_frames(plan, facts)
+    anew = {ref: found for ref, frames in wanted.items() if (found := library.anew(ref, frames)) is not None}
+    return OpenReel(plan, media, gone, wanted, anew, folder)
+
+
+@dataclass(frozen=True)
+class ReelFootage(Footage):
+    """Frames of a reel."""
+
+    reel: OpenReel | None = None
+    numbers: Sequence[int] = field(default=())
+
+    @property
+    def count(self) -> int:
+        """See `Footage.count`."""
+        return len(self.numbers)
+
+    def picture(self, position: int, deep: bool = False) -> NDArray[Any]:
+        """See `Footage.picture`."""
+        assert self.reel is not None
+        plan = self.reel.plan
+        spec, number = plan.reel, self.numbers[position]
+        frame = plan.frame(number)
+        alone = plain_frame(self.reel, number)
+        if alone is not None and deep and not frame.labels and spec.mark is None:
+            return self.reel.media[alone.ref].picture(alone.frame)
+        return self.reel.brush.frame(frame, spec.width, spec.height, spec.mark)
+
+    def part(self, positions: Sequence[int]) -> "ReelFootage":
+        """See `Footage.part`."""
+        clock = Clock(self.clock.rate, len(positions), "ends")
+        files = tuple(self.files[n] for n in positions) if self.files else ()
+        names = tuple(self.file_names[n] for n in positions)
+        numbers = [self.numbers[n] for n in positions]
+        return replace(self, files=files, names=names, clock=clock, numbers=numbers)
+
+
+def plain_frame(reel: OpenReel, number: int) -> Shown | None:
+    """The frame that a picture of the reel is, where it is one as it was made, of the reel's own size."""
+    node, spec = reel.plan.node(number), reel.plan.reel
+    if not isinstance(node, Shown) or (node.phase is not None and node.ref in reel.anew):
+        return None
+    facts = reel.media[node.ref].facts
+    same = (facts.width, facts.height) == (spec.width, spec.height)
+    return node if same and (spec.is_transparent or not facts.transparent) else None
+
+
+def footage_of_reel(reel: OpenReel) -> ReelFootage:
+    """A reel to compile.
+
+    Raises
+    ------
+    Mistake, Failure
+        When it has no frames, something of it is gone, or frames are still to be captured.
+    """
+    plan = reel.plan
+    if plan.frames == 0:
+        raise Mistake(f"{plan.reel.title} has no items yet: put a take, a file or a title into it")
+    if reel.gone:
+        ref, error = next(iter(reel.gone.items()))
+        more = f", and {len(reel.gone) - 1} more" if len(reel.gone) > 1 else ""
+        raise Failure(f"{ref.label} of the reel is missing{more}: {error}")
+    if lacking := reel.lacking():
+        count = sum(len(frames.numbers) for frames in lacking.values())
+        first = next(iter(lacking))
+        raise Failure(
+            f"{counted(count, 'frame')} of {first.label} between those of its take "
+            f"{'is' if count == 1 else 'are'} still to be captured: capture them, or set between to nearest or blend"
+        )
+    rate = plan.rate
+    digits = max(4, len(str(plan.frames - 1)))
+    stem = slug(plan.reel.title)
+    clear = plan.reel.is_transparent
+    names = tuple(f"{stem}.{n:0{digits}d}.png" for n in range(plan.frames))
+    files = _files(reel)
+    return ReelFootage(
+        files, Clock(rate, plan.frames, "ends"), title=plan.reel.title, names=names, clear=clear,
+        chapters=plan.chapters if len(plan.chapters) > 1 else (), reel=reel, numbers=range(plan.frames),
+    )  # fmt: skip
+
+
+def _files(reel: OpenReel) -> tuple[Path, ...]:
+    """The frames' own files, where every picture is one of them as it is; else none."""
+    spec = reel.plan.reel
+    if spec.labels or spec.mark is not None:
+        return ()
+    found: list[Path] = []
+    for number in range(reel.plan.frames):
+        node = plain_frame(reel, number)
+        file = reel.media[node.ref].file(node.frame) if node else None
+        if file is None:
+            return ()
+        found.append(file)
+    return tuple(found)
+
+
+def still_of(reel: OpenReel, number: int, long_side: int | None = None) -> NDArray[np.uint8]:
+    """A frame for looking at, made small before it is put together."""
+    spec = reel.plan.reel
+    scale = min((long_side or max(spec.width, spec.height)) / max(spec.width, spec.height), 1)
+    width, height = max(round(spec.width * scale), 1), max(round(spec.height * scale), 1)
+    return reel.brush.frame(reel.plan.frame(number), width, height, spec.mark)
