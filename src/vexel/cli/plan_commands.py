@@ -17,6 +17,7 @@ if TYPE_CHECKING:
 
 
 from vexel.cli.main import findings_of, main, sentences, shot_at
+from vexel.cli.reel_command import is_reel, reckon_reel
 
 
 @main.command()
@@ -48,6 +49,9 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
     if document is not None:
         if given:
             raise Mistake("give either a shot document or --rate with a length, not both")
+        if is_reel(document):
+            reckon_reel(document, as_json)
+            return
         shot = shot_at(document)
         figures = work_out(shot.clock, shot.orbit, shot.camera)
         findings = findings_of(shot, document)
@@ -75,11 +79,13 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
 
 
 @main.command()
-def schema() -> None:
+@click.option("--reel", is_flag=True, help="That of the reel document.")
+def schema(reel: bool) -> None:
     """Print the JSON Schema of the shot document."""
     from vexel.core.document.shot import Shot
+    from vexel.core.reel.reel_spec import Reel
 
-    click.echo(json.dumps(Shot.model_json_schema(), indent=2))
+    click.echo(json.dumps((Reel if reel else Shot).model_json_schema(), indent=2))
 
 
 def _solved(typed: dict[str, str], span: "Span") -> "Answer":

@@ -1,6 +1,8 @@
 """The command that puts takes together."""
 
+import json
 from collections.abc import Sequence
+from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -9,7 +11,9 @@ import click
 from vexel.cli.capture_commands import captured
 from vexel.cli.compile_command import changed, place_of, recipes_of, write_files
 from vexel.cli.main import main, sentences, shot_at, trust_option
+from vexel.cli.terminal import print_findings
 from vexel.core.errors import Mistake
+from vexel.core.wording import counted
 
 if TYPE_CHECKING:
     from vexel.core.reel.media import MediaRef
@@ -77,6 +81,41 @@ def reel_at(document: Path) -> "Reel":
         return read_reel(document.read_bytes(), document.name)
     except OSError as error:
         raise Mistake(f"{document} cannot be read: {error.strerror}") from None
+
+
+def is_reel(document: Path) -> bool:
+    """Whether a document is of a reel: it has items where a shot has a source."""
+    try:
+        found = json.loads(document.read_bytes())
+    except (OSError, ValueError):
+        return False
+    return isinstance(found, dict) and "items" in found and "source" not in found
+
+
+def reckon_reel(document: Path, as_json: bool) -> None:
+    """Print how long a reel is and why, its items, what is off, and which frames would be captured."""
+    from vexel.core.reel.reel_findings import reel_findings
+    from vexel.output.reel.library import FolderLibrary
+    from vexel.output.reel.reel_footage import open_reel
+
+    folder = document.absolute().parent
+    opened = open_reel(reel_at(document), FolderLibrary(folder), folder, document)
+    plan, findings = opened.plan, reel_findings(opened.plan)
+    captured = {ref.label: len(frames.numbers) for ref, frames in opened.lacking().items()}
+    items = [{"name": cue.text, "first": cue.begin, "frames": cue.end - cue.begin} for cue in plan.chapters]
+    if as_json:
+        figures = {"frames": plan.frames, "rate": str(plan.rate.fps), "reason": plan.reason, "items": items}
+        figures |= {"to_capture": captured, "missing": {ref.label: str(why) for ref, why in opened.gone.items()}}
+        click.echo(json.dumps(figures | {"findings": [asdict(finding) for finding in findings]}))
+        return
+    click.echo(f"{counted(plan.frames, 'frame')}, {plan.reason}")
+    for item in items:
+        click.echo(f"  {item['first']:>6}  {item['frames']:>6}  {item['name']}")
+    for label, count in captured.items():
+        click.echo(f"  to capture: {counted(count, 'frame')} of {label} between those of its take")
+    for error in opened.gone.values():
+        click.echo(f"  missing: {error}")
+    print_findings(findings)
 
 
 def _capture_shots(reel: "Reel", library: "FolderLibrary", document: Path, trust: bool) -> None:

@@ -16,6 +16,9 @@ FindingName = Literal[
     "panorama-shape", "panorama-soft", "panorama-strains", "subject-cut-off", "walk-in-haste", "walk-through-subject",
     # Picture and file.
     "alpha-lost", "odd-size",
+    # The reel.
+    "frame-doubled", "frames-do-not-fit", "item-enlarged", "item-missing", "joint-too-long", "motion-runs-out",
+    "not-in-step", "take-outdated", "title-too-short",
     # The source.
     "by-chance", "dropped-or-doubled", "odd-source", "on-its-side", "other-course", "other-length", "uneven-pace",
 ]  # fmt: skip

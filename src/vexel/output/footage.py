@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 import cv2
 import numpy as np
@@ -31,6 +31,13 @@ from vexel.store.frame_states import READY
 
 THUMBNAIL_SIDE = 240
 IMAGES = (".png", ".exr", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp")
+
+
+class Sound(Protocol):
+    """What is heard with footage."""
+
+    def samples(self, count: int) -> tuple[NDArray[np.float32], str]:
+        """So many samples of two channels at 48 kHz, and what could not be had."""
 
 
 @dataclass(frozen=True)
@@ -64,6 +71,8 @@ class Footage:
         What the shot says at which of its frames.
     renewable : bool
         Whether its shot can be captured at another rate, with frames of its own.
+    sound : Sound or None
+        What is heard with it.
     sense : int
         1 where the camera goes round counter-clockwise from frame to frame, -1 where clockwise.
     """
@@ -84,6 +93,7 @@ class Footage:
     chapters: tuple[Cue, ...] = ()
     subtitles: tuple[Cue, ...] = ()
     renewable: bool = False
+    sound: Sound | None = None
 
     @property
     def count(self) -> int:

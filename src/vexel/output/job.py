@@ -63,6 +63,11 @@ class Job:
         return cues_on(self.timeline, cues, self.footage.first) if kept else []
 
     @property
+    def has_sound(self) -> bool:
+        """Whether the file is to have sound: of its recipe, or of its footage."""
+        return bool(self.recipe.sound.file) or (self.footage.sound is not None and bool(self.recipe.form.sound))
+
+    @property
     def loses_alpha(self) -> bool:
         """Whether frames have transparency that the file does not keep."""
         return self.source.transparent and not self.placement.alpha

@@ -75,6 +75,8 @@ def _told(job: Job) -> list[str]:
         anew = "; captured at that rate, each would be a frame of its own" if job.footage.renewable else ""
         notes.append(job.timeline.note + anew)
     footage = job.footage
+    if footage.sound is not None and not job.has_sound:
+        notes.append(f"{job.recipe.makes} holds no sound: that of the reel is left out")
     if footage.count < footage.planned:
         last = footage.first + footage.count - 1
         notes.append(f"of the shot's {footage.planned:,} frames the take holds {footage.first:,} to {last:,}")
@@ -119,7 +121,7 @@ def _codec(job: Job, found: VideoFacts) -> list[Check]:
                       Check("alpha", _yes(job.placement.alpha), _yes(job.placement.alpha), True))  # fmt: skip
     if recipe.form.plays and found.plays is not None:
         checks.append(check("plays", _plays(recipe.timing.plays), _plays(found.plays)))
-    if recipe.sound.file:
+    if job.has_sound:
         lasts, heard = job.timeline.seconds, found.sound or Fraction(0)
         # Codecs of sound work by blocks, which they may fill up at the end.
         near = abs(heard - lasts) < Fraction(1, 20)

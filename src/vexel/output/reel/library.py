@@ -6,15 +6,15 @@ from pathlib import Path
 from typing import Protocol
 
 from vexel.core.document.shot import Shot, read_shot
-from vexel.core.errors import Failure, Mistake, VexelError
+from vexel.core.errors import Mistake, VexelError
 from vexel.core.reel.item_spec import AnyItem, CellSpec, GroupItem, LayoutItem, ReelItem
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_plan import frames_of
 from vexel.core.reel.reel_spec import Reel, read_reel
 from vexel.core.reel.true_frames import TrueFrames
 from vexel.core.time.clock import Clock
-from vexel.output.footage import IMAGES, Footage, footage_of
-from vexel.output.reel.media import AnewMedia, ClipMedia, FootageMedia, Media
+from vexel.output.footage import IMAGES, Footage, chosen_pass, footage_of
+from vexel.output.reel.media import AnewMedia, ClipMedia, FootageMedia, Media, PlannedMedia
 from vexel.store.folder_take import LEDGER, read_ledger
 
 
@@ -97,7 +97,8 @@ class FolderLibrary:
         shot = read_shot(file.read_bytes(), file.name)
         folder = self.take_of(ref)
         if not (folder / LEDGER).is_file():
-            raise Failure(f"{ref.place} has no take yet: capture it")
+            chosen_pass(shot, ref.camera, ref.render_pass)
+            return PlannedMedia.of(shot, ref.place)
         made = Shot.model_validate_json(json.dumps(read_ledger(folder)["shot"]))
         media = FootageMedia.of(footage_of(folder, "", ref.camera, ref.render_pass), made)
         return FootageMedia(media.footage, media.source, replace(media.facts, stale=made != shot))

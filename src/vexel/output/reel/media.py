@@ -14,6 +14,8 @@ import cv2
 import numpy as np
 
 from vexel.core.document.shot import Shot
+from vexel.core.document.source_spec import WithFixedFrames
+from vexel.core.errors import Failure
 from vexel.core.reel.media import MediaFacts
 from vexel.core.time.clock import ALL
 from vexel.output.footage import Footage
@@ -84,6 +86,33 @@ def _is_whole(shot: Shot) -> bool:
     """Whether the shot shows the whole of its motion, forwards and once."""
     clock = shot.clock.exact
     return clock.selection == ALL or (clock.frames == clock.motion and shot.clock.order == "forward")
+
+
+@dataclass(frozen=True)
+class PlannedMedia:
+    """A shot without a take: what is known of its frames before they are captured."""
+
+    facts: MediaFacts
+    name: str
+
+    @classmethod
+    def of(cls, shot: Shot, name: str) -> "PlannedMedia":
+        """The frames that a shot will have."""
+        clock, picture = shot.clock.exact, shot.picture
+        facts = MediaFacts(
+            clock.frames, clock.playback.fps, picture.width, picture.height, clock.span == "loop", shot.title,
+            motion_of(shot), not isinstance(shot.source, WithFixedFrames) and _is_whole(shot),
+            transparent=picture.behind.kind == "transparent",
+        )  # fmt: skip
+        return cls(facts, name)
+
+    def picture(self, number: int) -> Pixels:
+        """See `Media.picture`."""
+        raise Failure(f"{self.name} has no take yet: capture it first")
+
+    def file(self, number: int) -> Path | None:
+        """See `Media.file`."""
+        return None
 
 
 @dataclass(frozen=True)

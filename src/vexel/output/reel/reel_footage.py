@@ -19,7 +19,8 @@ from vexel.core.wording import counted, slug
 from vexel.output.footage import Footage
 from vexel.output.reel.draw import Brush
 from vexel.output.reel.library import Library, opened, with_reels
-from vexel.output.reel.media import Media
+from vexel.output.reel.media import Media, PlannedMedia
+from vexel.output.reel.reel_sound import ReelSound
 
 
 @dataclass(frozen=True)
@@ -137,6 +138,9 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
         ref, error = next(iter(reel.gone.items()))
         more = f", and {len(reel.gone) - 1} more" if len(reel.gone) > 1 else ""
         raise Failure(f"{ref.label} of the reel is missing{more}: {error}")
+    for ref, media in reel.media.items():
+        if isinstance(media, PlannedMedia):
+            raise Failure(f"{ref.label} of the reel has no take yet: capture it first")
     if lacking := reel.lacking():
         count = sum(len(frames.numbers) for frames in lacking.values())
         first = next(iter(lacking))
@@ -153,6 +157,7 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
     return ReelFootage(
         files, Clock(rate, plan.frames, "ends"), title=plan.reel.title, names=names, clear=clear,
         chapters=plan.chapters if len(plan.chapters) > 1 else (), reel=reel, numbers=range(plan.frames),
+        sound=ReelSound(plan.reel.sound, reel.folder, plan.reel.loudness) if plan.reel.sound else None,
     )  # fmt: skip
 
 

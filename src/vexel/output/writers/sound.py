@@ -23,8 +23,8 @@ class SoundTrack:
         self.count = round(job.timeline.seconds * RATE)
 
     @classmethod
-    def of(cls, job: Job, container: Any) -> "SoundTrack":
-        """Add a stream of sound to a container that is being written.
+    def of(cls, job: Job, container: Any, notes: list[str]) -> "SoundTrack":
+        """Add a stream of sound to a container that is being written; `notes` is told what could not be had.
 
         Raises
         ------
@@ -32,7 +32,11 @@ class SoundTrack:
             When the file has no sound, or cannot be read.
         """
         recipe = job.recipe
-        samples = decoded(Path(recipe.sound.file))
+        if recipe.sound.file or job.footage.sound is None:
+            samples = decoded(Path(recipe.sound.file))
+        else:
+            samples, note = job.footage.sound.samples(round(job.timeline.seconds * RATE))
+            notes.extend([note] if note else [])
         codec = recipe.sound.codec or recipe.form.sound[0]
         stream = container.add_stream(ENCODERS[codec], rate=RATE, layout="stereo")
         if codec in ("aac", "opus"):

@@ -92,7 +92,7 @@ class VideoWriter(ContainerWriter):
         self._tag(context)
         if job.placement.alpha and recipe.container == "webm":
             stream.metadata["alpha_mode"] = "1"
-        self._sound = SoundTrack.of(job, self._container) if recipe.sound.file else None
+        self._sound = SoundTrack.of(job, self._container, self.notes) if job.has_sound else None
         if cues := job.cues:
             self._container.set_chapters([_chapter(n, cue, job.timeline.rate.fps) for n, cue in enumerate(cues)])
 

@@ -1,0 +1,58 @@
+"""Loudness of sound and its true peak (ITU-R BS.1770-5, EBU R 128)."""
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import lfilter, resample_poly
+
+Samples = NDArray[np.float32]
+"""Shape (channels, n), from -1 to 1, at 48 kHz."""
+RATE = 48_000
+PEAK_DB = -1.0
+"""dBTP that programmes do not exceed (EBU R 128)."""
+# Coefficients at 48 kHz (BS.1770-5, annex 1, tables 1 and 2): the head, and what is heard of low frequencies.
+_HEAD = ([1.53512485958697, -2.69169618940638, 1.19839281085285], [1.0, -1.69065929318241, 0.73248077421585])
+_LOW = ([1.0, -2.0, 1.0], [1.0, -1.99004745483398, 0.99007225036621])
+_BLOCK, _STEP = RATE * 4 // 10, RATE // 10
+_ABSOLUTE, _RELATIVE = -70.0, -10.0
+
+
+def loudness(samples: Samples) -> float | None:
+    """Integrated loudness in LUFS; None where nothing is above the absolute gate."""
+    count = samples.shape[1]
+    if count == 0:
+        return None
+    squares = np.zeros(count)
+    for channel in samples:
+        heard = lfilter(*_LOW, lfilter(*_HEAD, channel.astype(np.float64)))
+        squares += heard**2
+    sums = np.concatenate([[0.0], np.cumsum(squares)])
+    # What is shorter than a block is one block.
+    starts = np.arange(0, max(count - _BLOCK, 0) + 1, _STEP)
+    lengths = min(_BLOCK, count)
+    powers = (sums[starts + lengths] - sums[starts]) / lengths
+    powers = powers[_units(powers) > _ABSOLUTE]
+    if not len(powers):
+        return None
+    gate = float(_units(powers.mean())) + _RELATIVE
+    return float(_units(powers[_units(powers) > gate].mean()))
+
+
+def true_peak(samples: Samples) -> float:
+    """Highest level between samples too, in dBTP, by four times as many samples (annex 2)."""
+    peak = max((float(np.abs(resample_poly(channel, 4, 1)).max(initial=0)) for channel in samples), default=0.0)
+    return 20 * float(np.log10(max(peak, 1e-10)))
+
+
+def gain_to(samples: Samples, target: float) -> tuple[float, str]:
+    """Gain in dB that brings sound to a loudness, and what stands in its way; 0 dB where nothing is heard."""
+    found = loudness(samples)
+    if found is None:
+        return 0.0, "the sound is silent, so its loudness is left"
+    wanted, room = target - found, PEAK_DB - true_peak(samples)
+    if wanted > room:
+        return room, f"{target:g} LUFS would lift peaks above {PEAK_DB:g} dBTP: it is {found + room:.1f} LUFS"
+    return wanted, ""
+
+
+def _units(power: NDArray[np.float64] | float) -> NDArray[np.float64]:
+    return np.asarray(-0.691 + 10 * np.log10(np.maximum(power, 1e-20)))

@@ -1,0 +1,186 @@
+"""What is off with a reel, as far as its document and the facts of its media tell."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from fractions import Fraction
+from typing import Any
+
+from vexel.core.finding import Finding, Mend
+from vexel.core.reel.item_spec import AnyItem, TitleItem
+from vexel.core.reel.node import Node, Shown
+from vexel.core.reel.playing import Gone, Playing
+from vexel.core.reel.reel_plan import ReelPlan, may_go_in_step
+from vexel.core.time.clock import decimal
+from vexel.core.time.rate import Rate
+from vexel.core.wording import counted
+
+READ_SECONDS, READ_CHARACTERS = Fraction(1), 15
+"""What a title takes at least, and characters that are read a second (subtitles: 12 to 17, common practice)."""
+
+
+def reel_findings(plan: ReelPlan) -> list[Finding]:
+    """Findings of a reel, item by item."""
+    if plan.row is None:
+        return []
+    found: list[Finding] = []
+    for number, item in enumerate(plan.reel.items):
+        found += _of_item(plan, number, item)
+        if number:
+            found += _of_joint(plan, number)
+    return found
+
+
+def _of_item(plan: ReelPlan, number: int, item: AnyItem) -> Iterator[Finding]:
+    assert plan.row is not None
+    track, name = plan.row.tracks[number], plan.names[number]
+    if isinstance(track, Gone):
+        yield Finding(
+            "item-missing",
+            f"{name}: {track.what} cannot be opened",
+            f"{counted(track.count, 'frame')} of the reel {'is a hole' if track.count == 1 else 'are a hole'}, and no "
+            "file is made",
+            (Mend("Remove the item", _without(plan, number)),),
+        )
+    if isinstance(item, TitleItem):
+        yield from _of_title(plan, number, item)
+    if isinstance(track, Playing):
+        yield from _of_playing(plan, number, track)
+
+
+def _of_title(plan: ReelPlan, number: int, item: TitleItem) -> Iterator[Finding]:
+    assert plan.row is not None
+    wanted = READ_SECONDS + Fraction(len(item.text.replace("\n", "")), READ_CHARACTERS)
+    alone = plan.row.tracks[number].count - sum(plan.row.overlaps[max(number - 1, 0) : number + 1])
+    lasts = Fraction(alone * plan.frames, plan.row.count) / plan.rate.fps
+    if item.text and lasts < wanted:
+        frames = -(-wanted * plan.rate.fps // 1)
+        more = int(frames) + plan.row.tracks[number].count - alone
+        yield Finding(
+            "title-too-short",
+            f"{plan.names[number]} stands alone for {decimal(lasts, 2)} s",
+            f"reading it takes about {decimal(wanted, 1)} s",
+            (Mend(f"Show it for {counted(more, 'frame')}", _item(plan, number, frames=more, seconds=None)),),
+        )
+
+
+def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding]:
+    assert plan.row is not None
+    name, facts = plan.names[number], track.facts
+    pace = track.pace * plan.row.count / plan.frames
+    if pace != 1 and not (track.item.between == "true" and facts.renewable):
+        yield _of_pace(plan, number, track, pace)
+    scale = _scale(plan, track)
+    if scale > Fraction(101, 100):
+        yield Finding(
+            "item-enlarged",
+            f"{name} is {facts.width} × {facts.height} and is shown {decimal(scale, 2)} times as large",
+            "it looks soft beside the others",
+            (
+                Mend(
+                    f"Make the reel {facts.width} × {facts.height}",
+                    {"width": facts.width, "height": facts.height},
+                ),
+                Mend("Show it as it is", _item(plan, number, fit="none")),
+            ),
+        )
+    if facts.stale:
+        yield Finding(
+            "take-outdated",
+            f"the take of {name} is older than its shot",
+            "the reel shows what the shot was, not what it is",
+        )
+    if track.runs_out:
+        yield Finding(
+            "motion-runs-out",
+            f"{name} goes on in step beyond the end of its motion",
+            "it stands still on its last frame",
+        )
+
+
+def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Finding:
+    """Frames that are dropped, doubled or blended, and what gives others."""
+    assert plan.row is not None
+    count = max(round(track.moving * plan.frames / plan.row.count), 1)
+    places = [min(n * pace, Fraction(track.steps - 1)) if not track.closes else n * pace for n in range(count)]
+    between = sum(place.denominator > 1 for place in places)
+    shown = {(place - Fraction(1, 2)).__ceil__() for place in places}
+    dropped, doubled = max(track.steps - len(shown), 0), count - len(shown)
+    blends = track.item.between == "blend"
+    parts = [f"{dropped:,} dropped"] if dropped and not (blends and pace < 2) else []
+    parts += [f"{between:,} blended"] if blends and between else [f"{doubled:,} doubled"] if doubled else []
+    why = f"{counted(track.steps, 'frame')} in {counted(count, 'frame')} of the reel"
+    mends = []
+    if track.facts.renewable:
+        mends.append(Mend(f"Capture {counted(between, 'true frame')}", _item(plan, number, between="true")))
+    if not blends:
+        mends.append(Mend("Blend neighbours", _item(plan, number, between="blend")))
+    rate = Rate(track.facts.rate)
+    unfitted = track.item.frames is None and track.item.seconds is None and track.item.speed == 1
+    if unfitted and plan.frames == plan.row.count and track.facts.rate != plan.rate.fps:
+        mends.append(Mend(f"Play the reel at {rate.label}", {"rate": str(rate.fps)}))
+    return Finding(
+        "frames-do-not-fit",
+        f"{plan.names[number]}: {why}: {', '.join(parts) or 'none dropped or doubled'}",
+        "motion stutters where frames are dropped or doubled, and is soft where they are blended",
+        tuple(mends),
+    )
+
+
+def _scale(plan: ReelPlan, track: Playing) -> Fraction:
+    wide, high = Fraction(plan.reel.width, track.facts.width), Fraction(plan.reel.height, track.facts.height)
+    if track.item.fit == "none":
+        return Fraction(1)
+    return min(wide, high) if track.item.fit == "contain" else max(wide, high)
+
+
+def _of_joint(plan: ReelPlan, number: int) -> Iterator[Finding]:
+    """From the item before to this one."""
+    assert plan.row is not None
+    joint, overlap = plan.row.joints[number - 1], plan.row.overlaps[number - 1]
+    names = f"{plan.names[number - 1]} and {plan.names[number]}"
+    before, after = plan.row.tracks[number - 1], plan.row.tracks[number]
+    if joint.frames > overlap:
+        kept = {"frames": overlap} if overlap else {"kind": "cut", "frames": 0}
+        yield Finding(
+            "joint-too-long",
+            f"the joint of {names} is {counted(joint.frames, 'frame')} long, and there is room for {overlap:,}",
+            f"it is shortened to {counted(overlap, 'frame')}",
+            (Mend("Shorten the joint", _item(plan, number - 1, joint=kept)),),
+        )
+    if joint.in_step and not may_go_in_step(before, after):
+        yield Finding(
+            "not-in-step",
+            f"{names} do not show one shot at one pace, so the second cannot go on where the first is",
+            "it begins at its own first frame",
+            (Mend("Begin it by itself", _item(plan, number - 1, joint={"in_step": False})),),
+        )
+    if overlap == 0 and isinstance(before, Playing) and isinstance(after, Playing):
+        last, first = before.at(Fraction(before.count - 1)), after.at(Fraction(0))
+        same = isinstance(last, Shown) and _unfitted(last) == _unfitted(first)
+        if same and not (before.item.hold_end or after.item.hold_start):
+            yield Finding(
+                "frame-doubled",
+                f"the last frame of {plan.names[number - 1]} is the first of {plan.names[number]}",
+                "motion stops for a frame where they meet",
+                (Mend("Begin one frame later", _item(plan, number, first=after.item.first + 1)),),
+            )
+
+
+def _unfitted(node: Node) -> Node:
+    """A frame apart from how it lies in the picture."""
+    return replace(node, fit="contain") if isinstance(node, Shown) else node
+
+
+def _item(plan: ReelPlan, number: int, **values: Any) -> dict[str, Any]:
+    """A patch of the reel that sets values of an item: lists are replaced whole."""
+    items: list[dict[str, Any]] = [item.model_dump(mode="json") for item in plan.reel.items]
+    changed = dict(items[number])
+    for name, value in values.items():
+        changed[name] = changed[name] | value if isinstance(value, dict) else value
+    items[number] = changed
+    return {"items": items}
+
+
+def _without(plan: ReelPlan, number: int) -> dict[str, Any]:
+    items: Sequence[AnyItem] = [item for n, item in enumerate(plan.reel.items) if n != number]
+    return {"items": [item.model_dump(mode="json") for item in items]}

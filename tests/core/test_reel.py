@@ -1,0 +1,236 @@
+"""The reel worked out: lengths as sums, frames by their places, joints, layouts, true frames and loudness."""
+
+import json
+import math
+import unittest
+from fractions import Fraction
+
+import numpy as np
+import pyloudnorm
+from hypothesis import given
+from hypothesis import strategies as st
+
+from vexel.core.document.shot import edited, read_shot
+from vexel.core.edits.true_motion import true_motion
+from vexel.core.errors import Mistake
+from vexel.core.reel.item_spec import LayoutItem
+from vexel.core.reel.layout import cell_rects
+from vexel.core.reel.loudness import gain_to, loudness, true_peak
+from vexel.core.reel.media import MediaFacts
+from vexel.core.reel.node import Hole, Mixed, Plain, Shown, shown_in
+from vexel.core.reel.reel_findings import reel_findings
+from vexel.core.reel.reel_plan import plan_reel
+from vexel.core.reel.reel_spec import edited_reel, read_reel
+from vexel.core.reel.true_frames import true_frames
+
+
+def reel(*items, **parts):
+    return read_reel(json.dumps({"title": "Hall", "items": list(items)} | parts))
+
+
+def take(name="a", **parts):
+    return {"kind": "take", "take": name} | parts
+
+
+def facts(frames=120, rate=24, closes=True, shot="s", **parts):
+    size = parts.pop("size", (1920, 1080))
+    return MediaFacts(frames, Fraction(rate), *size, closes, "Shell", shot, parts.pop("renewable", True), **parts)
+
+
+def planned(made, **known):
+    return plan_reel(made, {ref: known.get(ref.place, facts()) for ref in made.refs()})
+
+
+joints = st.one_of(
+    st.just({}),
+    st.builds(
+        lambda kind, frames: {"joint": {"kind": kind, "frames": frames}},
+        st.sampled_from(["cross-fade", "colour", "wipe", "slide"]),
+        st.integers(0, 40),
+    ),
+)
+played = st.builds(
+    lambda joint, repeat, hold, order, frames: take(
+        repeat=repeat, hold_end=hold, order=order, **joint, **({"frames": frames} if frames else {})
+    ),
+    joints, st.integers(1, 3), st.integers(0, 9), st.sampled_from(["forward", "backward", "there-and-back"]),
+    st.one_of(st.none(), st.integers(1, 99)),
+)  # fmt: skip
+titles = st.builds(
+    lambda joint, frames: {"kind": "title", "text": "x", "frames": frames} | joint, joints, st.integers(1, 60)
+)
+items = st.lists(st.one_of(played, titles), min_size=1, max_size=5)
+
+
+class LengthTest(unittest.TestCase):
+    @given(items)
+    def test_a_reel_is_the_sum_of_its_items_less_what_overlaps(self, made):
+        plan = planned(reel(*made), a=facts(24))
+        lengths = [track.count for track in plan.row.tracks]
+        self.assertEqual(plan.frames, sum(lengths) - sum(plan.row.overlaps))
+        for number, overlap in enumerate(plan.row.overlaps):
+            before = plan.row.overlaps[number - 1] if number else 0
+            self.assertLessEqual(overlap, min(made[number].get("joint", {}).get("frames", 0), lengths[number + 1]))
+            self.assertLessEqual(before + overlap, lengths[number])
+        for number in range(plan.frames):
+            for shown in shown_in(plan.node(number)):
+                self.assertIn(shown.frame, range(24))
+
+    def test_the_reason_is_a_sum_that_people_follow(self):
+        fade = {"kind": "cross-fade", "frames": 12}
+        made = reel(take("a", repeat=2, joint=fade), take("b", repeat=2))
+        self.assertEqual(planned(made).reason, "2 × 240 − 12 = 468 frames = 19.5 s at 24 fps")
+        fitted = planned(edited_reel(made, {"seconds": 12}))
+        self.assertEqual(fitted.reason, "2 × 240 − 12 = 468 frames, fitted to 288 frames = 12 s at 24 fps")
+        self.assertEqual([(cue.begin, cue.end) for cue in fitted.chapters], [(0, 141), (141, 288)])
+
+    def test_one_take_alone_is_its_own_frames(self):
+        plan = planned(reel(take()))
+        self.assertEqual([plan.node(n).frame for n in range(plan.frames)], list(range(120)))
+
+    def test_titles_gaps_groups_layouts_and_what_is_gone(self):
+        group = {"kind": "group", "repeat": 3, "items": [take(frames=10), {"kind": "gap", "frames": 2}]}
+        layout = {"kind": "layout", "cells": [{"item": take(), "offset": 24}, {"item": take("b", frames=30)}]}
+        made = reel({"kind": "title", "text": "Tern Point", "seconds": 2}, group, layout, take("c", last=9))
+        plan = plan_reel(made, {ref: None if ref.place == "c" else facts() for ref in made.refs()})
+        self.assertEqual([track.count for track in plan.row.tracks], [48, 36, 144, 10])
+        self.assertEqual(plan.node(48 + 10), Plain())
+        self.assertEqual(plan.node(plan.frames - 1), Hole("c"))
+        early = plan.node(48 + 36).nodes
+        self.assertEqual([one.frame for one in early], [0, 0], "what begins later waits on its first frame")
+        found = {finding.name: finding for finding in reel_findings(plan)}
+        self.assertIn("c cannot be opened", found["item-missing"].what)
+        mended = edited_reel(made, found["item-missing"].mends[0].patch)
+        self.assertEqual(len(mended.items), 3)
+
+    def test_five_thousand_items(self):
+        plan = planned(reel(*[take(last=1)] * 5000))
+        self.assertEqual((plan.frames, plan.node(9_999).frame), (10_000, 1))
+        with self.assertRaisesRegex(Mistake, "5000"):
+            reel(*[take()] * 5001)
+
+
+class JointTest(unittest.TestCase):
+    def test_within_a_fade_both_are_seen_and_neither_alone(self):
+        plan = planned(reel(take("a", joint={"kind": "cross-fade", "frames": 3}), take("b")))
+        shares = [plan.node(n).share for n in range(117, 120)]
+        np.testing.assert_allclose(shares, [0.25, 0.5, 0.75])
+        self.assertEqual([shown.frame for shown in shown_in(plan.node(118))], [118, 1])
+        self.assertIsInstance(plan.node(116), Shown)
+
+    def test_in_step_the_motion_goes_on(self):
+        step = {"kind": "cross-fade", "frames": 12, "in_step": True}
+        looks = [take("a", render_pass=name, last=47, joint=step) for name in ("shaded", "wire", "occlusion")]
+        plan = planned(reel(*looks))
+        self.assertEqual(plan.frames, 120)
+        for number in range(120):
+            self.assertEqual({shown.frame for shown in shown_in(plan.node(number))}, {number})
+        other = planned(reel(take("a", joint=step), take("b")), b=facts(shot="other"))
+        self.assertIn("not-in-step", [finding.name for finding in reel_findings(other)])
+
+    def test_findings_say_what_a_press_mends(self):
+        cases = {
+            "joint-too-long": (reel(take(frames=5, joint={"kind": "wipe", "frames": 9}), take("b")), {}),
+            "frame-doubled": (reel(take(last=23), take(first=23)), {}),
+            "frames-do-not-fit": (reel(take(seconds=4)), {}),
+            "item-enlarged": (reel(take()), {"a": facts(size=(960, 540))}),
+            "title-too-short": (reel({"kind": "title", "text": "The mooring buoy at Tern Point", "frames": 12}), {}),
+        }
+        for name, (made, known) in cases.items():
+            with self.subTest(name):
+                (finding,) = (one for one in reel_findings(planned(made, **known)) if one.name == name)
+                for mend in finding.mends:
+                    again = planned(edited_reel(made, mend.patch), **known)
+                    self.assertNotIn((name, finding.what), [(one.name, one.what) for one in reel_findings(again)])
+
+
+class TrueFramesTest(unittest.TestCase):
+    @given(st.integers(1, 3), st.integers(2, 200), st.booleans())
+    def test_every_instant_is_met_exactly(self, repeat, frames, closes):
+        made = reel(take(repeat=repeat if closes else 1, frames=frames, between="true"))
+        plan = planned(made, a=facts(48, closes=closes))
+        (wanted,) = true_frames(plan, {ref: facts(48, closes=closes) for ref in made.refs()}).values() or [None]
+        turns, steps = (repeat, frames) if closes else (1, frames - 1)
+        for number in range(frames):
+            node = plan.node(number)
+            phase = Fraction(number * turns, steps) % 1 if closes else Fraction(number, steps)
+            if node.phase is None:
+                self.assertEqual(Fraction(node.frame, 48 if closes else 47), phase)
+            else:
+                self.assertEqual(node.phase, phase)
+                self.assertEqual(Fraction(wanted.number(phase), wanted.steps), phase)
+
+    def test_a_shot_is_given_those_steps_and_its_blur_follows(self):
+        shot = read_shot(json.dumps({
+            "title": "A", "source": {"kind": "model", "file": "a.py"},
+            "clock": {"rate": "24", "frames": 120, "shutter": "180°"},
+        }))  # fmt: skip
+        anew = edited(shot, true_motion(shot, 288, [0, 4, 8, 12])).clock.exact
+        self.assertEqual((anew.motion, anew.shutter.opening), (288, 2))
+        self.assertEqual(anew.instant(72).phase, Fraction(1, 4))
+        with self.assertRaisesRegex(Mistake, "open for 8 steps"):
+            true_motion(shot, 2880, [0, 16, 32])
+
+
+class LayoutTest(unittest.TestCase):
+    @given(
+        st.sampled_from(["row", "column", "grid", "large"]), st.integers(1, 9), st.integers(0, 5),
+        st.integers(64, 400), st.integers(64, 400),
+    )  # fmt: skip
+    def test_cells_tile_the_frame(self, arrangement, count, columns, width, height):
+        layout = LayoutItem(
+            kind="layout", arrangement=arrangement, columns=columns, cells=[{"item": {"kind": "gap"}}] * count
+        )
+        covered = np.zeros((height, width), int)
+        for left, top, wide, high in cell_rects(layout, width, height):
+            covered[top : top + high, left : left + wide] += 1
+        self.assertTrue((covered == 1).all())
+
+
+class LoudnessTest(unittest.TestCase):
+    def test_the_standard_tone_and_another_meter(self):
+        # ITU-R BS.1770-5, annex 1: 997 Hz at full scale in one front channel reads -3.01 LKFS.
+        t = np.arange(5 * 48_000) / 48_000
+        tone = np.zeros((2, len(t)), np.float32)
+        tone[0] = np.sin(2 * np.pi * 997 * t)
+        self.assertAlmostEqual(loudness(tone), -3.01, places=2)
+        noise = np.random.default_rng(1).normal(0, 0.1, (2, 480_000)) * np.linspace(0.01, 1, 480_000)
+        # EBU Tech 3341 lets meters differ by 0.1 LU.
+        other = pyloudnorm.Meter(48_000).integrated_loudness(noise.T)
+        self.assertAlmostEqual(loudness(noise.astype(np.float32)), other, delta=0.1)
+
+    def test_gain_reaches_the_level_below_the_peak(self):
+        noise = np.random.default_rng(2).normal(0, 0.02, (2, 240_000)).astype(np.float32)
+        gain, note = gain_to(noise, -23.0)
+        self.assertAlmostEqual(loudness(noise * np.float32(10 ** (gain / 20))), -23.0, places=2)
+        self.assertEqual(note, "")
+        gain, note = gain_to(noise, -6.0)
+        self.assertIn("would lift peaks above -1 dBTP", note)
+        self.assertAlmostEqual(true_peak(noise) + gain, -1.0, places=3)
+        self.assertEqual(gain_to(np.zeros((2, 48_000), np.float32), -23)[0], 0)
+        self.assertTrue(math.isfinite(true_peak(np.zeros((2, 10), np.float32))))
+
+
+class DocumentTest(unittest.TestCase):
+    def test_what_is_wrong_is_named_with_its_cure(self):
+        for item, words in (
+            (take(joint={"kind": "cut", "frames": 3}), "a cut lasts no frames"),
+            (take(seconds=2, frames=3), "give either seconds or frames"),
+            (take(seconds=2, speed=2), "fitted to a length already"),
+            ({"kind": "group", "items": [take()], "seconds": 0}, "seconds"),
+            ({"kind": "group", "items": []}, "items"),
+            ({"kind": "layout", "arrangement": "divided", "cells": [{"item": take()}]}, "shows two items, not 1"),
+            (take(frist=2), "unknown key"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(Mistake, words):
+                reel(item)
+        with self.assertRaisesRegex(Mistake, "first frame 500 is outside the motion"):
+            planned(reel(take(first=500))).node(0)
+        blended = planned(reel(take(seconds=4, between="blend")))
+        self.assertIsInstance(blended.node(1), Mixed)
+        with self.assertRaisesRegex(Mistake, "between: refuse"):
+            planned(reel(take(seconds=4, between="refuse"))).node(1)
+
+
+if __name__ == "__main__":
+    unittest.main()

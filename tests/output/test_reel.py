@@ -1,0 +1,212 @@
+"""A reel compiled: every frame is the one that the plan names, light adds up, and its sound ends with the picture."""
+
+import json
+import subprocess
+import unittest
+from fractions import Fraction
+
+import cv2
+import numpy as np
+import pyloudnorm
+
+from tests.helpers import HEADER, scratch, vexel
+from tests.output.test_recipes import ffprobe, read_by_ffmpeg
+from vexel.core.errors import Failure, Mistake
+from vexel.core.recipes.shipped import RECIPES
+from vexel.core.reel.reel_spec import read_reel
+from vexel.output.compile import compile_footage
+from vexel.output.reel.library import FolderLibrary
+from vexel.output.reel.reel_footage import footage_of_reel, open_reel, still_of
+
+WIDTH, HEIGHT, COUNT = 96, 64, 12
+BITS = 6
+
+
+def numbered(folder, name, red, count=COUNT, size=(WIDTH, HEIGHT)):
+    """Stills that carry their number as six bars, black or white, on a colour that tells them apart."""
+    place = folder / name
+    place.mkdir()
+    for n in range(count):
+        picture = np.full((size[1], size[0], 3), (90, 120, red), np.uint8)
+        for bit in range(BITS):
+            picture[8:24, 8 + 12 * bit : 16 + 12 * bit] = 255 if n >> bit & 1 else 0
+        cv2.imwrite(str(place / f"f.{n:04d}.png"), picture)
+    return {"kind": "stills", "file": name, "rate": "24"}
+
+
+def number_of(pixels):
+    """The number in a picture of RGB."""
+    return sum(1 << bit for bit in range(BITS) if pixels[16, 12 + 12 * bit].mean() > 128)
+
+
+class ReelTest(unittest.TestCase):
+    def setUp(self):
+        self.folder = scratch(self)
+        self.red = numbered(self.folder, "red", 220)
+        self.dark = numbered(self.folder, "dark", 40)
+
+    def opened(self, *items, **parts):
+        document = {"title": "Hall", "width": WIDTH, "height": HEIGHT, "items": list(items)} | parts
+        reel = read_reel(json.dumps(document))
+        return open_reel(reel, FolderLibrary(self.folder), self.folder)
+
+    def compiled(self, reel, name="ffv1"):
+        file = self.folder / f"out{RECIPES[name].suffix}"
+        receipt = compile_footage(footage_of_reel(reel), file, RECIPES[name])
+        self.assertTrue(receipt.holds, receipt)
+        return file, receipt
+
+    def test_every_frame_is_the_one_that_the_plan_names(self):
+        reel = self.opened(
+            self.red | {"repeat": 2, "order": "there-and-back", "joint": {"kind": "cross-fade", "frames": 4}},
+            self.dark | {"first": 3, "hold_start": 2, "hold_end": 3},
+            {"kind": "title", "text": "Tern Point", "frames": 5},
+            {"kind": "group", "repeat": 2, "items": [self.red | {"last": 4}, self.dark | {"last": 2, "speed": 0.5}]},
+            self.red | {"frames": 20},
+        )
+        file, receipt = self.compiled(reel)
+        seen = read_by_ffmpeg(file, "rgb24")
+        self.assertEqual(len(seen), reel.plan.frames)
+        compared = 0
+        for number, pixels in enumerate(seen):
+            node = reel.plan.node(number)
+            if type(node).__name__ == "Shown":
+                self.assertEqual(number_of(pixels), node.frame, number)
+                self.assertEqual(pixels[40, 40, 0] > 128, node.ref.place == "red")
+                compared += 1
+        self.assertGreater(compared, 80)
+        chapters = [check for check in receipt.checks if check.what == "chapters"]
+        self.assertEqual(chapters[0].found, "5")
+
+    def test_one_sequence_alone_leaves_byte_for_byte(self):
+        reel = self.opened(self.red)
+        folder = self.folder / "frames"
+        compile_footage(footage_of_reel(reel), folder, RECIPES["frames"])
+        made = sorted(folder.iterdir())
+        self.assertEqual(len(made), COUNT)
+        for file, own in zip(made, sorted((self.folder / "red").iterdir()), strict=True):
+            self.assertEqual(file.read_bytes(), own.read_bytes())
+
+    def test_a_fade_is_the_mean_of_the_light(self):
+        reel = self.opened(self.red | {"joint": {"kind": "cross-fade", "frames": 3}}, self.dark)
+        seen = read_by_ffmpeg(self.compiled(reel)[0], "rgb24")
+
+        def light(codes):  # IEC 61966-2-1
+            codes = np.asarray(codes) / 255
+            return np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4)
+
+        for number, share in ((9, 0.25), (10, 0.5), (11, 0.75)):
+            mean = light([220, 120, 90]) * (1 - share) + light([40, 120, 90]) * share
+            codes = 255 * np.where(mean <= 0.0031308, mean * 12.92, 1.055 * mean ** (1 / 2.4) - 0.055)
+            np.testing.assert_allclose(seen[number][40, 40], codes, atol=0.5)
+
+    def test_wipes_slides_and_layouts_lie_where_they_say(self):
+        wipe, slide = ({"kind": kind, "frames": 3, "towards": "left"} for kind in ("wipe", "slide"))
+        half = {
+            "kind": "layout",
+            "arrangement": "row",
+            "cells": [{"item": self.red}, {"item": self.dark, "margin": 0.1}],
+        }
+        line = {"kind": "layout", "arrangement": "divided", "divider": [[0, 0], [1, 1]],
+                "cells": [{"item": self.red}, {"item": self.dark}]}  # fmt: skip
+        reel = self.opened(self.red | {"joint": wipe}, self.dark | {"joint": slide}, self.red, half, line)
+        seen = read_by_ffmpeg(self.compiled(reel)[0], "rgb24")
+        reds = [(pixels[40, :, 0] > 128).mean() for pixels in seen]
+        np.testing.assert_allclose(reds[9:12], [0.75, 0.5, 0.25], atol=0.01)
+        np.testing.assert_allclose(reds[18:21], [0.25, 0.5, 0.75], atol=0.01)
+        np.testing.assert_allclose(reds[-12:], np.arange(12) / 11, atol=0.01)
+        cells = seen[30 + 3]
+        self.assertTrue((cells[32, 47] == (220, 120, 90)).all() and (cells[32, 49] == (0x2B, 0x2F, 0x33)).all())
+        self.assertTrue((cells[32, 60] == (40, 120, 90)).all())
+
+    def test_sound_ends_with_the_picture_at_its_level(self):
+        tone = [
+            "ffmpeg",
+            "-v",
+            "error",
+            "-f",
+            "lavfi",
+            "-i",
+            "anoisesrc=d=4:a=0.1:r=44100:seed=1",
+            self.folder / "n.wav",
+        ]
+        subprocess.run(tone, check=True)
+        sounds = [
+            {"file": "n.wav", "gain_db": -6, "fade_in": 0.5},
+            {"file": "n.wav", "at": 1, "first": 1, "seconds": 0.5},
+        ]
+        reel = self.opened(self.red | {"repeat": 4}, sound=sounds, loudness=-23, rate="24")
+        footage = footage_of_reel(reel)
+        file = self.folder / "sound.mov"
+        receipt = compile_footage(footage, file, RECIPES["prores-422-hq"])
+        self.assertTrue(receipt.holds, receipt)
+        run = ["ffmpeg", "-v", "error", "-i", file, "-f", "f32le", "-ac", "2", "-"]
+        heard = np.frombuffer(subprocess.run(run, check=True, capture_output=True).stdout, np.float32).reshape(-1, 2)
+        self.assertEqual(len(heard), 2 * 48_000)
+        self.assertAlmostEqual(pyloudnorm.Meter(48_000).integrated_loudness(heard), -23, delta=0.15)
+        self.assertEqual(float(np.abs(heard[:2]).max()), 0)
+        _, receipt = self.compiled(reel, "gif")
+        self.assertIn("GIF holds no sound: that of the reel is left out", receipt.notes)
+        silent = self.opened(self.red, sound=[{"file": "red/f.0000.png"}])
+        with self.assertRaisesRegex(Mistake, "f.0000.png has no sound"):
+            compile_footage(footage_of_reel(silent), self.folder / "silent.mp4", RECIPES["h264"])
+
+    def test_what_is_gone_is_a_hole_that_is_named(self):
+        reel = self.opened(self.red, {"kind": "clip", "file": "lost.mp4", "frames": 10}, self.dark)
+        self.assertEqual(reel.plan.frames, 34)
+        self.assertGreater(int(still_of(reel, 15, 48)[..., 2].std()), 5)
+        with self.assertRaisesRegex(Failure, "lost.mp4 of the reel is missing: there is no file lost.mp4"):
+            footage_of_reel(reel)
+
+    def test_clips_of_elsewhere_and_other_reels(self):
+        size = f"{WIDTH}x{HEIGHT}"
+        made = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", f"testsrc2=s={size}:r=30:d=1", self.folder / "c.webm"]
+        subprocess.run(made, check=True)
+        (self.folder / "inner").mkdir()
+        inner = {
+            "title": "Inner",
+            "items": [{"kind": "stills", "file": "../red", "rate": "24"}],
+            "width": 32,
+            "height": 32,
+        }
+        (self.folder / "inner/in.json").write_text(json.dumps(inner))
+        reel = self.opened({"kind": "clip", "file": "c.webm"}, {"kind": "reel", "reel": "inner/in.json", "repeat": 2})
+        self.assertEqual(reel.plan.frames, 24 + 24)
+        self.compiled(reel)
+        (self.folder / "inner/in.json").write_text(json.dumps(inner | {"items": [{"kind": "reel", "reel": "in.json"}]}))
+        with self.assertRaisesRegex(Mistake, "contains itself"):
+            self.opened({"kind": "reel", "reel": "inner/in.json"})
+
+    def test_by_command_shots_are_captured_and_instants_between_their_frames_too(self):
+        code = "@model\ndef post(turn=dial(0, low=0, high=90)):\n    return pv.Cube().rotate_z(turn)\n"
+        (self.folder / "post.py").write_text(HEADER + code)
+        shot = {
+            "title": "Post", "source": {"kind": "model", "file": "post.py"}, "clock": {"rate": "24", "frames": 8},
+            "lanes": [{"drive": "dial:turn", "keys": [[0, 0], [1, 90]]}],
+            "picture": {"width": WIDTH, "height": HEIGHT, "samples": 1},
+        }  # fmt: skip
+        (self.folder / "post.json").write_text(json.dumps(shot))
+        item = {"kind": "shot", "shot": "post.json", "repeat": 2, "frames": 12, "between": "true"}
+        document = {"title": "Posts", "width": WIDTH, "height": HEIGHT, "items": [item]}
+        (self.folder / "r.json").write_text(json.dumps(document))
+        told = json.loads(vexel("reckon", self.folder / "r.json", "--json").stdout)
+        self.assertEqual((told["frames"], told["to_capture"]), (12, {"post.json": 4}))
+        run = vexel("reel", self.folder / "r.json", "-o", self.folder / "r.mkv", "--trust")
+        self.assertEqual(run.returncode, 0, run.stderr)
+        seen = read_by_ffmpeg(self.folder / "r.mkv", "rgb24")
+        # The same shot given as many frames as a turn of the reel has.
+        (self.folder / "six.json").write_text(json.dumps(shot | {"clock": {"rate": "24", "frames": 6}}))
+        self.assertEqual(
+            vexel("capture", self.folder / "six.json", "--to", self.folder / "six", "--trust").returncode, 0
+        )
+        for number, pixels in enumerate(seen):
+            own = cv2.imread(str(self.folder / f"six/post.shaded.{number % 6:04d}.png"))[..., ::-1]
+            np.testing.assert_array_equal(pixels, own, err_msg=str(number))
+        again = vexel("reel", self.folder / "r.json", "-o", self.folder / "r.mkv")
+        self.assertIn("is there already", again.stderr)
+        self.assertIn("0 made, 8 reused", again.stderr)
+        self.assertEqual(Fraction(ffprobe(self.folder / "r.mkv")["r_frame_rate"]), 24)
+
+
+if __name__ == "__main__":
+    unittest.main()
