@@ -21,7 +21,7 @@ MAY_IMPORT = {
     "recording": {"core", "sources", "stage", "store"},
     "cli": {"core", "store", "crew", "interchange", "output", "demo", "web"},
 }
-ROOMS = ("time", "lanes", "camera", "recipes", "document", "evaluate", "edits", "checks")
+ROOMS = ("time", "lanes", "camera", "recipes", "document", "reel", "evaluate", "edits", "checks")
 """Packages of the core; each may import those before it."""
 SIBLINGS = {("lanes", "camera"), ("camera", "lanes")}
 MOST_FILES = 16

@@ -21,7 +21,7 @@ from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.saved_view import save_view
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 from vexel.core.lanes.dial import Dial
-from vexel.store.shots import spelled
+from vexel.store.documents.shots import spelled
 
 PLACES = [(0, -6, 0), (6, 0, 0), (0, 6, 0), (-6, 0, 0)]
 

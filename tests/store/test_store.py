@@ -18,8 +18,8 @@ from vexel.core.errors import Failure, Mistake
 from vexel.store.database import open_database
 from vexel.store.disk.disk_errors import disk_trouble
 from vexel.store.disk.write import write_whole
+from vexel.store.documents.history import history_findings
 from vexel.store.frame_states import FrameState
-from vexel.store.history import history_findings
 from vexel.store.project import Project
 from vexel.store.tables import Base
 
@@ -108,20 +108,20 @@ class ShotShelfTest(unittest.TestCase):
         self.assertEqual(kept.revision, 11, "each has a number of its own, under which its pictures are known")
         for turns, undo, redo in ((11, "the turns", "the title"), (1, "", "the turns"), (1, "", "the turns")):
             kept = self.shelf.undo(self.id)
-            self.assertEqual((kept.shot.camera.rig.turns, kept.undo, kept.redo), (turns, undo, redo))
+            self.assertEqual((kept.value.camera.rig.turns, kept.undo, kept.redo), (turns, undo, redo))
         for turns, redo in ((11, "the title"), (11, "")):
             kept = self.shelf.redo(self.id)
-            self.assertEqual((kept.shot.camera.rig.turns, kept.redo), (turns, redo))
-        self.assertEqual(kept.shot.title, "Other")
+            self.assertEqual((kept.value.camera.rig.turns, kept.redo), (turns, redo))
+        self.assertEqual(kept.value.title, "Other")
         self.shelf.undo(self.id)
         self.shelf.edit(self.id, {"title": "Third"}, "the title", "burst 2")
-        self.assertEqual(self.shelf.undo(self.id).shot.camera.rig.turns, 11, "after an undo nothing goes on")
+        self.assertEqual(self.shelf.undo(self.id).value.camera.rig.turns, 11, "after an undo nothing goes on")
 
     def test_every_new_shot_has_a_title_of_its_own(self):
         shot = self.shelf.shot(self.id)
-        titles = [self.shelf.add(shot).shot.title for _ in range(3)]
+        titles = [self.shelf.add(shot).value.title for _ in range(3)]
         self.assertEqual(titles, ["Trial 2", "Trial 3", "Trial 4"])
-        self.assertEqual(self.shelf.add(self.shelf.shot("trial-2")).shot.title, "Trial 5")
+        self.assertEqual(self.shelf.add(self.shelf.shot("trial-2")).value.title, "Trial 5")
 
     def test_many_new_shots_at_once_are_all_there(self):
         shot = self.shelf.shot(self.id)
@@ -141,7 +141,7 @@ class ShotShelfTest(unittest.TestCase):
         self.assertEqual(self.shelf.ids(), [])
         self.assertEqual([file.name for file in (self.shelf.folder / "removed").iterdir()], [name])
         self.assertEqual(self.shelf.restore(name).undo, "the rate")
-        self.assertEqual(self.shelf.undo(self.id).shot.clock.rate, "12")
+        self.assertEqual(self.shelf.undo(self.id).value.clock.rate, "12")
         for wrong in (name, "../trial.json", ".hidden"):
             with self.assertRaisesRegex(Mistake, "there is no removed shot"):
                 self.shelf.restore(wrong)
@@ -149,7 +149,7 @@ class ShotShelfTest(unittest.TestCase):
         document = shot_document({"kind": "object", "file": "b.obj"})
         self.shelf.add(Shot.model_validate(document, strict=False))
         kept = self.shelf.restore(name)
-        self.assertEqual((kept.shot.title, kept.shot.source.file), ("Trial 2", "a.obj"), "another took its place")
+        self.assertEqual((kept.value.title, kept.value.source.file), ("Trial 2", "a.obj"), "another took its place")
 
     def test_what_is_no_shot_is_said(self):
         for name in ("nope", "../home", ".hidden"):

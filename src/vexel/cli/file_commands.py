@@ -99,7 +99,7 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
         from vexel.crew.limits import capture_limits
         from vexel.crew.stage_process import StageProcess
         from vexel.interchange.imported_path import rig_of_file
-        from vexel.store.shots import spelled
+        from vexel.store.documents.shots import spelled
 
         changed = shot.model_dump(mode="json")
         stage = StageProcess(capture_limits())

@@ -49,7 +49,7 @@ def main() -> None:
 def findings_of(shot: "Shot", document: Path) -> "list[Finding]":
     """What is off with a shot, without asking its source."""
     from vexel.core.checks.preflight import preflight
-    from vexel.store.shared_clock import linked_findings
+    from vexel.store.documents.shared_clock import linked_findings
 
     return [*linked_findings(shot, document.absolute().parent), *preflight(shot)]
 

@@ -20,9 +20,9 @@ from vexel.sources.contained import contained_file
 from vexel.sources.files import source_files
 from vexel.store.consent import IDENTITY
 from vexel.store.disk.write import part_of
+from vexel.store.documents.shots import spelled
 from vexel.store.folder_take import LEDGER, read_ledger
 from vexel.store.frame_states import READY
-from vexel.store.shots import spelled
 
 SUMS, README = "SHA256SUMS", "README.txt"
 _CHUNK = 1 << 20

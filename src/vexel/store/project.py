@@ -11,12 +11,13 @@ from vexel.core.errors import Failure
 from vexel.store.database import open_database
 from vexel.store.disk.scratch import sweep_parts
 from vexel.store.disk.write import write_whole
+from vexel.store.documents.reels import ReelShelf
+from vexel.store.documents.shots import ShotShelf
 from vexel.store.facts_cache import FactsTable
 from vexel.store.folder_take import unwritable
 from vexel.store.frames import FrameStore
 from vexel.store.outputs import OutputShelf
 from vexel.store.recipes import RecipeShelf
-from vexel.store.shots import ShotShelf
 from vexel.store.takes import Ledger
 from vexel.store.texts import TextShelf
 
@@ -47,7 +48,14 @@ class Project:
         self.files = self.home / "outputs"
         self.glances = self.home / "glances"
         try:
-            for folder in (self.home / "shots", self.sources, self.copies, self.files, self.glances):
+            for folder in (
+                self.home / "shots",
+                self.home / "reels",
+                self.sources,
+                self.copies,
+                self.files,
+                self.glances,
+            ):
                 folder.mkdir(parents=True, exist_ok=True)
             sessions = open_database(self.home / "vexel.db")
         except OSError as error:
@@ -58,6 +66,7 @@ class Project:
                 "and the project starts with its shots and no runs"
             ) from None
         self.shots = ShotShelf(self.home / "shots", sessions)
+        self.reels = ReelShelf(self.home / "reels", sessions)
         self.ledger = Ledger(FrameStore(self.home / "frames", sessions), sessions)
         self.outputs = OutputShelf(sessions)
         self.recipes = RecipeShelf(self.home / "recipes")
@@ -66,7 +75,9 @@ class Project:
 
     def sweep(self) -> None:
         """Delete what killed processes left unfinished."""
-        for folder in (self.home / "shots", self.home / "frames", self.sources, self.copies, self.files, self.glances):
+        for name in ("shots", "reels", "frames"):
+            sweep_parts(self.home / name)
+        for folder in (self.sources, self.copies, self.files, self.glances):
             sweep_parts(folder)
 
     def secret(self) -> str:

@@ -18,8 +18,8 @@ from vexel.crew.stage_process import StageProcess
 from vexel.sources.files import source_files
 from vexel.store.consent import Consent
 from vexel.store.disk.write import write_whole
+from vexel.store.documents.shots import spelled
 from vexel.store.project import Project
-from vexel.store.shots import spelled
 from vexel.web.events import Events
 from vexel.web.jobs.check_jobs import Checks
 from vexel.web.jobs.forecast import Forecast

@@ -24,7 +24,7 @@ from vexel.core.evaluate.single_camera import plan_of_camera
 from vexel.interchange.camera_file import camera_file_text, left_out
 from vexel.interchange.imported_path import rig_of_file
 from vexel.store.disk.scratch import scratch_folder
-from vexel.store.shots import Made
+from vexel.store.documents.document_shelf import Made
 from vexel.web.routes.shots import saved_shot
 from vexel.web.schemas.cameras import CameraPathBody, DistanceBody, NewCamera, PathFiguresBody, PathFile, SaveView
 from vexel.web.schemas.common import Based, NamedValue, Preview

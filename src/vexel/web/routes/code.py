@@ -96,7 +96,7 @@ def take_proposal(shot_id: str) -> ShotBody:
         clock |= {"frames": made.frames, "seconds": None}
     kept = shots.edit(shot_id, patch | ({"clock": clock} if clock else {}), "the script as a source")
     if allowed:
-        services().agree(kept.shot)
+        services().agree(kept.value)
     return saved_shot(kept)
 
 

@@ -25,9 +25,9 @@ from vexel.core.time.timecode import has_timecode, timecode
 from vexel.core.wording import counted
 from vexel.demo import demo_shot, demo_sources
 from vexel.sources.new_shot import fitted_to, is_mendable, shot_of_file
-from vexel.store.history import history_findings
-from vexel.store.shared_clock import linked_findings, take_along, taken
-from vexel.store.shots import KeptShot
+from vexel.store.documents.history import history_findings
+from vexel.store.documents.shared_clock import linked_findings, take_along, taken
+from vexel.store.documents.shots import KeptShot
 from vexel.web.routes.lanes import lane_curves, played, played_name
 from vexel.web.routes.runs import run_bodies
 from vexel.web.schemas.cameras import LensBody, RigBody
@@ -67,7 +67,7 @@ def new_shot(json: NewShot) -> ShotBody:
     project = services().project
     if json.demo:
         kept = project.shots.add(demo_shot(json.demo, project.home))
-        services().agree(kept.shot)
+        services().agree(kept.value)
         return shot_body(kept)
     if not json.path:
         raise Mistake("name a demo source or the path of a file for the new shot")
@@ -246,7 +246,7 @@ def list_demo_sources() -> DemoSources:
 
 def shot_body(kept: KeptShot) -> ShotBody:
     """All that the Bench shows of a shot without asking its source."""
-    shot, folder = kept.shot, services().project.shots.folder
+    shot, folder = kept.value, services().project.shots.folder
     found = [*linked_findings(shot, folder), *history_findings(services().project.shots, kept), *preflight(shot)]
     end = trim_to_motion(shot)
     return ShotBody(
@@ -291,7 +291,7 @@ def _line(shot_id: str) -> ShotLine:
         kept = project.shots.get(shot_id)
     except VexelError as error:
         return line.model_copy(update={"error": str(error)})
-    shot, clock = kept.shot, kept.shot.clock.exact
+    shot, clock = kept.value, kept.value.clock.exact
     return line.model_copy(
         update={
             "title": shot.title,

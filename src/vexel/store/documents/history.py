@@ -3,7 +3,7 @@
 from vexel.core.checks.rate_change import length_by_rate
 from vexel.core.finding import Finding
 from vexel.core.time.rate import Rate
-from vexel.store.shots import KeptShot, ShotShelf
+from vexel.store.documents.shots import KeptShot, ShotShelf
 
 LOOKED_BACK = 40
 """So many revisions are looked back."""
@@ -11,7 +11,7 @@ LOOKED_BACK = 40
 
 def history_findings(shots: ShotShelf, kept: KeptShot) -> list[Finding]:
     """What the last change of the rate did, if the number of frames has stayed since before it."""
-    clock = kept.shot.clock
+    clock = kept.value.clock
     if clock.frames is None:
         return []
     rate = Rate.parse(clock.rate)
@@ -21,6 +21,6 @@ def history_findings(shots: ShotShelf, kept: KeptShot) -> list[Finding]:
             return []
         then = Rate.parse(before["rate"])
         if then.fps != rate.fps:
-            finding = length_by_rate(kept.shot, then)
+            finding = length_by_rate(kept.value, then)
             return [finding] if finding else []
     return []

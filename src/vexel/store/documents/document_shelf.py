@@ -1,4 +1,4 @@
-"""Shots: a JSON file each, with a history for undo and redo."""
+"""A shelf of documents of one kind: a JSON file each, with a history for undo and redo."""
 
 import json
 import re
@@ -7,13 +7,12 @@ from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Final
+from typing import Any, Generic, TypeVar
 
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.document.merge_patch import clashes, difference
-from vexel.core.document.shot import Shot, edited, read_shot
 from vexel.core.errors import Conflict, Missing, VexelError
 from vexel.core.wording import slug
 from vexel.store.disk.write import write_whole
@@ -25,17 +24,43 @@ Made = tuple[dict[str, Any], str]
 """A merge patch and what it does, for undo."""
 
 
+D = TypeVar("D", bound=Any)
+"""A document: frozen, with a title, and made of JSON values."""
+
+
 @dataclass(frozen=True)
-class KeptShot:
-    """A shot as it stands.
+class DocumentKind(Generic[D]):
+    """What a shelf holds.
+
+    Attributes
+    ----------
+    word : str
+        For people, such as ``value``.
+    read : callable
+        A document of its text, and a name for errors.
+    spell : callable
+        The one way in which Vexel writes it.
+    edited : callable
+        A document with a merge patch applied.
+    """
+
+    word: str
+    read: Callable[[str | bytes, str], D]
+    spell: Callable[[D], str]
+    edited: Callable[[D, dict[str, Any]], D]
+
+
+@dataclass(frozen=True)
+class Kept(Generic[D]):
+    """A document as it stands.
 
     Attributes
     ----------
     id : str
         Name of its file without ``.json``.
-    shot : Shot
+    value : D
     document : dict
-        The shot as plain JSON values.
+        The same as plain JSON values.
     revision : int
     undo, redo : str
         What undo and redo would take back or bring again; empty when there is nothing.
@@ -43,7 +68,7 @@ class KeptShot:
     """
 
     id: str
-    shot: Shot
+    value: D
     document: dict[str, Any]
     revision: int
     undo: str
@@ -51,31 +76,40 @@ class KeptShot:
     edited: str
 
 
-class ShotShelf:
-    """All shots of a project. The file is the truth; an edit made outside joins the history."""
+class DocumentShelf(Generic[D]):
+    """All documents of one kind. The file is the truth; an edit made outside joins the history."""
 
-    def __init__(self, folder: Path, sessions: sessionmaker[Session]) -> None:
+    def __init__(self, folder: Path, sessions: sessionmaker[Session], kind: DocumentKind[D]) -> None:
         self.folder = folder
+        self._kind = kind
         self._sessions = sessions
         self._turn = threading.RLock()
         self._bursts: dict[str, tuple[int, str]] = {}
+
+    @property
+    def _prefix(self) -> str:
+        """Before the names of documents other than shots, which have their rows in the same table."""
+        return "" if self._kind.word == "shot" else f"{self._kind.word}:"
+
+    def _row_id(self, document_id: str) -> str:
+        return f"{self._prefix}{document_id}"
 
     def ids(self) -> list[str]:
         """Names of all shots, by file name."""
         return sorted(path.stem for path in self.folder.glob("*.json"))
 
-    def shot(self, shot_id: str) -> Shot:
-        """A shot as its file states it now, without its history.
+    def value(self, document_id: str) -> D:
+        """A document as its file states it now, without its history.
 
         Raises
         ------
         Mistake
             When there is none, or its file is no valid document.
         """
-        return read_shot(self._read(shot_id), f"shots/{shot_id}.json")
+        return self._kind.read(self._read(document_id), f"{self.folder.name}/{document_id}.json")
 
-    def get(self, shot_id: str) -> KeptShot:
-        """A shot as its file states it now, with its history.
+    def get(self, document_id: str) -> Kept[D]:
+        """A document as its file states it now, with its history.
 
         Raises
         ------
@@ -84,50 +118,50 @@ class ShotShelf:
         """
         # Read in turn: a file that is read before an edit and compared after it would look edited from outside.
         with self._turn, self._sessions.begin() as session:
-            shot = self.shot(shot_id)
-            row = session.get(ShotRow, shot_id)
+            value = self.value(document_id)
+            row = session.get(ShotRow, self._row_id(document_id))
             if row is None:
-                row = ShotRow(id=shot_id, head=0)
+                row = ShotRow(id=self._row_id(document_id), head=0)
                 session.add(row)
                 session.flush()
-                session.add(RevisionRow(shot_id=shot_id, number=0, document=spelled(shot)))
+                session.add(RevisionRow(shot_id=row.id, number=0, document=self._kind.spell(value)))
                 session.flush()
-            elif not self._says(self._revision(session, row), shot):
-                self._push(session, row, spelled(shot), "the edit made outside Vexel")
-            return self._kept(session, row, shot)
+            elif not self._says(self._revision(session, row), value):
+                self._push(session, row, self._kind.spell(value), "the edit made outside Vexel")
+            return self._kept(session, row, value)
 
     def titles(self) -> set[str]:
         """Titles of all shots whose documents can be read."""
         titles = set()
-        for shot_id in self.ids():
+        for document_id in self.ids():
             with suppress(VexelError):
-                titles.add(self.shot(shot_id).title)
+                titles.add(self.value(document_id).title)
         return titles
 
-    def add(self, shot: Shot) -> KeptShot:
-        """Put a new shot on the shelf, with a title that no other has, under a name made from that."""
+    def add(self, value: D) -> Kept[D]:
+        """Put a new document on the shelf, with a title that no other has, under a name made from that."""
         # In turn, so that of several new shots each has a name of its own.
         with self._turn:
-            shot = shot.model_copy(update={"title": _other_title(shot.title, self.titles())})
-            base, taken, number = slug(shot.title), set(self.ids()), 2
-            shot_id = base
-            while shot_id in taken:
-                shot_id, number = f"{base}-{number}", number + 1
+            value = value.model_copy(update={"title": _other_title(value.title, self.titles())})
+            base, taken, number = slug(value.title), set(self.ids()), 2
+            document_id = base
+            while document_id in taken:
+                document_id, number = f"{base}-{number}", number + 1
             with self._sessions.begin() as session:
                 # A file of this name may have been removed by hand; its history goes with it.
-                session.execute(delete(ShotRow).where(ShotRow.id == shot_id))
-            self._write(shot_id, spelled(shot))
-            return self.get(shot_id)
+                session.execute(delete(ShotRow).where(ShotRow.id == self._row_id(document_id)))
+            self._write(document_id, self._kind.spell(value))
+            return self.get(document_id)
 
     def edit(
-        self, shot_id: str, patch: dict[str, Any], what: str, burst: str = "", revision: int | None = None
-    ) -> KeptShot:
+        self, document_id: str, patch: dict[str, Any], what: str, burst: str = "", revision: int | None = None
+    ) -> Kept[D]:
         """Apply a merge patch (RFC 7396) to the full document, and save.
 
         Parameters
         ----------
         revision : int, optional
-            That the edit was made from. Where others have edited the shot since,
+            That the edit was made from. Where others have edited the document since,
             both edits stand if they differ in place.
         burst : str
             Edits one after another that bear the same word, such as the steps of
@@ -141,51 +175,51 @@ class ShotShelf:
             When another edit since `revision` changed the same.
         """
         with self._turn:
-            before = self.get(shot_id)
+            before = self.get(document_id)
             self._refuse_stale(before, patch, revision)
-            shot = edited(before.shot, patch)
-            if shot == before.shot:
+            value = self._kind.edited(before.value, patch)
+            if value == before.value:
                 return before
             with self._sessions.begin() as session:
-                row = session.get_one(ShotRow, shot_id)
-                goes_on = burst != "" and self._bursts.get(shot_id) == (row.head, burst)
+                row = session.get_one(ShotRow, self._row_id(document_id))
+                goes_on = burst != "" and self._bursts.get(document_id) == (row.head, burst)
                 superseded = row.head
-                self._push(session, row, spelled(shot), what)
+                self._push(session, row, self._kind.spell(value), what)
                 if goes_on:
                     session.execute(
-                        delete(RevisionRow).where(RevisionRow.shot_id == shot_id, RevisionRow.number == superseded)
+                        delete(RevisionRow).where(RevisionRow.shot_id == row.id, RevisionRow.number == superseded)
                     )
-                self._bursts[shot_id] = (row.head, burst)
-                self._write(shot_id, spelled(shot))
-                return self._kept(session, row, shot)
+                self._bursts[document_id] = (row.head, burst)
+                self._write(document_id, self._kind.spell(value))
+                return self._kept(session, row, value)
 
-    def change(self, shot_id: str, make: Callable[[Shot], Made]) -> KeptShot:
-        """Edit a shot by a patch that is worked out from it, such as one that adds to a list.
+    def change(self, document_id: str, make: Callable[[D], Made]) -> Kept[D]:
+        """Edit a document by a patch that is worked out from it, such as one that adds to a list.
 
         It is worked out anew where another edit came between.
         """
         while True:
-            before = self.get(shot_id)
-            patch, what = make(before.shot)
+            before = self.get(document_id)
+            patch, what = make(before.value)
             with self._turn:
-                if self.get(shot_id).revision == before.revision:
-                    return self.edit(shot_id, patch, what)
+                if self.get(document_id).revision == before.revision:
+                    return self.edit(document_id, patch, what)
 
-    def _refuse_stale(self, now: KeptShot, patch: dict[str, Any], revision: int | None) -> None:
+    def _refuse_stale(self, now: Kept[D], patch: dict[str, Any], revision: int | None) -> None:
         """Refuse a patch of an older revision that clashes with what came after it."""
         if revision is None or revision == now.revision:
             return
         base, names = self._since(now, revision)
-        theirs = difference(base.model_dump(mode="json"), now.shot.model_dump(mode="json"))
+        theirs = difference(base.model_dump(mode="json"), now.value.model_dump(mode="json"))
         if places := clashes(patch, theirs):
             raise Conflict(
                 f"Changed meanwhile in another window: {', '.join(names)}. This edit was not saved",
                 tuple(sorted(places)),
             )
 
-    def _since(self, now: KeptShot, revision: int) -> tuple[Shot, list[str]]:
-        """The shot as it was at a revision, or the newest one before it, and the names of all edits since."""
-        own, number = RevisionRow.shot_id == now.id, RevisionRow.number
+    def _since(self, now: Kept[D], revision: int) -> tuple[D, list[str]]:
+        """The document as it was at a revision, or the newest one before it, and the names of all edits since."""
+        own, number = RevisionRow.shot_id == self._row_id(now.id), RevisionRow.number
         with self._sessions() as session:
             base = session.scalars(
                 select(RevisionRow).where(own, number <= revision).order_by(number.desc()).limit(1)
@@ -194,48 +228,48 @@ class ShotShelf:
             later = select(RevisionRow.what).where(own, number > base.number, number <= now.revision)
             names = session.scalars(later.order_by(number)).all()
         named = list(dict.fromkeys(name or "something" for name in names))
-        return read_shot(base.document), named[-3:] or ["an undone edit"]
+        return self._kind.read(base.document, ""), named[-3:] or ["an undone edit"]
 
-    def earlier(self, shot_id: str, most: int) -> Iterator[dict[str, Any]]:
-        """Documents of a shot before the one it has now, the latest first."""
+    def earlier(self, document_id: str, most: int) -> Iterator[dict[str, Any]]:
+        """States of a document before the one it has now, the latest first."""
         with self._sessions() as session:
-            row = session.get_one(ShotRow, shot_id)
-            wanted = select(RevisionRow.document).where(RevisionRow.shot_id == shot_id, RevisionRow.number < row.head)
+            row = session.get_one(ShotRow, self._row_id(document_id))
+            wanted = select(RevisionRow.document).where(RevisionRow.shot_id == row.id, RevisionRow.number < row.head)
             documents = session.scalars(wanted.order_by(RevisionRow.number.desc()).limit(most)).all()
         yield from map(json.loads, documents)
 
-    def undo(self, shot_id: str, revision: int | None = None) -> KeptShot:
+    def undo(self, document_id: str, revision: int | None = None) -> Kept[D]:
         """Take back the last edit, if it is still that of a revision; nothing happens when there is none."""
-        return self._move(shot_id, -1, revision)
+        return self._move(document_id, -1, revision)
 
-    def redo(self, shot_id: str, revision: int | None = None) -> KeptShot:
+    def redo(self, document_id: str, revision: int | None = None) -> Kept[D]:
         """Bring an undone edit again; see `undo`."""
-        return self._move(shot_id, +1, revision)
+        return self._move(document_id, +1, revision)
 
-    def remove(self, shot_id: str) -> str:
-        """Take the shot off the shelf: its file goes to ``shots/removed``, takes and files stay.
+    def remove(self, document_id: str) -> str:
+        """Take a document off the shelf: its file goes to ``removed``, takes and files stay.
 
         Returns
         -------
         str
             Name of the file there, for `restore`.
         """
-        self._read(shot_id)
+        self._read(document_id)
         grave = self.folder / "removed"
         grave.mkdir(exist_ok=True)
         with self._turn:
-            stem, number = f"{shot_id}.{now().replace(':', '')}", 2
+            stem, number = f"{document_id}.{now().replace(':', '')}", 2
             name = f"{stem}.json"
             while (grave / name).exists():
                 name, number = f"{stem}.{number}.json", number + 1
             try:
-                (self.folder / f"{shot_id}.json").rename(grave / name)
+                (self.folder / f"{document_id}.json").rename(grave / name)
             except FileNotFoundError:
-                raise Missing(f"there is no shot {shot_id!r}; it may have been removed") from None
+                raise Missing(f"there is no {self._kind.word} {document_id!r}; it may have been removed") from None
         return name
 
-    def restore(self, name: str) -> KeptShot:
-        """Put a shot that was removed back, with its history where no other has taken its name.
+    def restore(self, name: str) -> Kept[D]:
+        """Put a document that was removed back, with its history where no other has taken its name.
 
         Raises
         ------
@@ -244,30 +278,30 @@ class ShotShelf:
         """
         file = self.folder / "removed" / name
         if not _is_name(name) or not file.is_file():
-            raise Missing(f"there is no removed shot {name[:80]!r}: it may have been put back already")
-        shot_id = name.split(".")[0]
-        place = self.folder / f"{shot_id}.json"
+            raise Missing(f"there is no removed {self._kind.word} {name[:80]!r}: it may have been put back already")
+        document_id = name.split(".")[0]
+        place = self.folder / f"{document_id}.json"
         if place.exists():
-            kept = self.add(read_shot(file.read_bytes(), name))
+            kept = self.add(self._kind.read(file.read_bytes(), name))
             file.unlink()
             return kept
         file.rename(place)
-        return self.get(shot_id)
+        return self.get(document_id)
 
-    def _move(self, shot_id: str, by: int, revision: int | None) -> KeptShot:
+    def _move(self, document_id: str, by: int, revision: int | None) -> Kept[D]:
         with self._turn, self._sessions.begin() as session:
-            standing = self.get(shot_id)
+            standing = self.get(document_id)
             if revision not in (None, standing.revision):
                 _, names = self._since(standing, revision or 0)
                 raise Conflict(f"Changed meanwhile in another window: {', '.join(names)}. Nothing was undone or redone")
-            row = session.get_one(ShotRow, shot_id)
+            row = session.get_one(ShotRow, self._row_id(document_id))
             target = self._neighbour(session, row, by)
             if target is None:
                 return standing
             row.head, row.edited = target.number, now()
-            shot = read_shot(target.document)
-            self._write(shot_id, target.document)
-            return self._kept(session, row, shot)
+            value = self._kind.read(target.document, "")
+            self._write(document_id, target.document)
+            return self._kept(session, row, value)
 
     def _push(self, session: Session, row: ShotRow, document: str, what: str) -> None:
         number, own = RevisionRow.number, RevisionRow.shot_id == row.id
@@ -282,11 +316,19 @@ class ShotShelf:
         session.add(RevisionRow(shot_id=row.id, number=row.head, document=document, what=what[:200]))
         session.flush()
 
-    def _kept(self, session: Session, row: ShotRow, shot: Shot) -> KeptShot:
+    def _kept(self, session: Session, row: ShotRow, value: D) -> Kept[D]:
         before, after = (self._neighbour(session, row, by) for by in (-1, 1))
         undo = (self._revision(session, row).what or "the last edit") if before else ""
         redo = (after.what or "the next edit") if after else ""
-        return KeptShot(row.id, shot, json.loads(spelled(shot)), row.head, undo, redo, row.edited)
+        return Kept(
+            row.id.removeprefix(self._prefix),
+            value,
+            json.loads(self._kind.spell(value)),
+            row.head,
+            undo,
+            redo,
+            row.edited,
+        )
 
     @staticmethod
     def _neighbour(session: Session, row: ShotRow, by: int) -> RevisionRow | None:
@@ -296,24 +338,23 @@ class ShotShelf:
         wanted = select(RevisionRow).where(RevisionRow.shot_id == row.id, beyond).order_by(nearest).limit(1)
         return session.scalars(wanted).first()
 
-    @staticmethod
-    def _says(revision: RevisionRow, shot: Shot) -> bool:
-        # An older version may have spelled the same shot in another way.
-        return revision.document == spelled(shot) or read_shot(revision.document) == shot
+    def _says(self, revision: RevisionRow, value: D) -> bool:
+        # An older version may have spelled the same value in another way.
+        return revision.document == self._kind.spell(value) or self._kind.read(revision.document, "") == value
 
     def _revision(self, session: Session, row: ShotRow) -> RevisionRow:
         return session.get_one(RevisionRow, (row.id, row.head))
 
-    def _read(self, shot_id: str) -> bytes:
-        if not _is_name(shot_id):
-            raise Missing(f"there is no shot {shot_id[:80]!r}")
+    def _read(self, document_id: str) -> bytes:
+        if not _is_name(document_id):
+            raise Missing(f"there is no {self._kind.word} {document_id[:80]!r}")
         try:
-            return (self.folder / f"{shot_id}.json").read_bytes()
+            return (self.folder / f"{document_id}.json").read_bytes()
         except FileNotFoundError:
-            raise Missing(f"there is no shot {shot_id!r}; it may have been removed") from None
+            raise Missing(f"there is no {self._kind.word} {document_id!r}; it may have been removed") from None
 
-    def _write(self, shot_id: str, document: str) -> None:
-        write_whole(self.folder / f"{shot_id}.json", document.encode())
+    def _write(self, document_id: str, document: str) -> None:
+        write_whole(self.folder / f"{document_id}.json", document.encode())
 
 
 def _is_name(text: str) -> bool:
@@ -328,21 +369,3 @@ def _other_title(title: str, taken: set[str]) -> str:
     while other in taken:
         other, number = f"{base[:190]} {number}", number + 1
     return other
-
-
-ALWAYS: Final = {"clock": ("rate", "span"), "picture": ("width", "height", "samples", "background")}
-"""What a document says even where it is as usual."""
-
-
-def spelled(shot: Shot) -> str:
-    """The one way in which Vexel writes a shot document: what people read first, and else what is not usual."""
-    whole = shot.model_dump(mode="json")
-    unusual = shot.model_dump(mode="json", exclude_defaults=True)
-    named = {}
-    for name, value in whole.items():
-        first = {key: value[key] for key in ALWAYS.get(name, ())}
-        if name in unusual or first or name == "vexel":
-            named[name] = first | unusual.get(name, {}) if isinstance(value, dict) else value
-            if isinstance(value, list):
-                named[name] = unusual[name]
-    return json.dumps(named, indent=2, ensure_ascii=False) + "\n"

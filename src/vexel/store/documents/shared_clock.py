@@ -12,7 +12,7 @@ from vexel.core.finding import Finding, Mend
 
 if TYPE_CHECKING:
     # A capture without a project does not wait for the libraries of a database.
-    from vexel.store.shots import KeptShot, ShotShelf
+    from vexel.store.documents.shots import KeptShot, ShotShelf
 
 LET_GO = Mend("Unlink the clock", {"clock": {"like": None}})
 
@@ -35,10 +35,10 @@ def _leader_of(shot: Shot, folder: Path) -> Shot | None:
 def taken(shots: "ShotShelf", kept: "KeptShot") -> "KeptShot":
     """A shot with the clock of the shot that it names, taken if the two differ."""
     try:
-        leader = _leader_of(kept.shot, shots.folder)
+        leader = _leader_of(kept.value, shots.folder)
     except (OSError, Mistake):
         return kept  # `linked_findings` says so
-    patch = None if leader is None else share_clock(kept.shot, leader)
+    patch = None if leader is None else share_clock(kept.value, leader)
     return kept if patch is None else shots.edit(kept.id, patch, "whose clock it has")
 
 
@@ -55,8 +55,8 @@ def take_along(shots: "ShotShelf", kept: "KeptShot") -> Iterator["KeptShot"]:
             if shot_id in seen or follower.clock.like != f"{leader.id}.json":
                 continue
             seen.add(shot_id)
-            patch = share_clock(follower, leader.shot)
+            patch = share_clock(follower, leader.value)
             if patch is not None:
-                changed = shots.edit(shot_id, patch, f"the clock, as in {leader.shot.title}")
+                changed = shots.edit(shot_id, patch, f"the clock, as in {leader.value.title}")
                 waiting.append(changed)
                 yield changed
