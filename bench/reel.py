@@ -32,8 +32,8 @@ def main() -> None:
         reel = {"title": "Reel", "width": 1920, "height": 1080, "items": [*takes, layout]}
         (place / "reel.json").write_text(json.dumps(reel))
         plain = [
-            "ffmpeg", "-y", "-v", "error", *inputs(place), "-filter_complex", graph(), "-map", "[out]", "-c:v", "libx264",
-            "-preset", "medium", "-crf", "18", "-movflags", "+faststart", place / "plain.mp4",
+            "ffmpeg", "-y", "-v", "error", *inputs(place), "-filter_complex", graph(), "-map", "[out]",
+            "-c:v", "libx264", "-preset", "medium", "-crf", "18", "-movflags", "+faststart", place / "plain.mp4",
         ]  # fmt: skip
         ours = "reel", place / "reel.json", "-o", place / "ours.mp4", "--overwrite"
         times = [(timed(*plain), vexel(*ours)) for _ in range(ROUNDS)]
