@@ -23,9 +23,22 @@ if TYPE_CHECKING:
     from vexel.output.reel.reel_footage import OpenReel
 
 
+LISTS = (".otio", ".edl", ".csv", ".json")
+"""Endings of what is written of a reel without a picture."""
+
+
 @main.command("reel")
-@click.argument("document", metavar="REEL.json", type=click.Path(path_type=Path))
-@click.option("-o", "--output", "outputs", metavar="FILE", required=True, multiple=True, help="As of compile.")
+@click.argument("document", metavar="REEL.json", required=False, type=click.Path(path_type=Path))
+@click.option(
+    "-o",
+    "--output",
+    "outputs",
+    metavar="FILE",
+    required=True,
+    multiple=True,
+    help="As of compile; or .otio, .edl and .csv for its cuts, .json for the reel itself.",
+)
+@click.option("--from", "timeline", metavar="OTIO", type=click.Path(path_type=Path), help="A timeline of elsewhere.")
 @click.option("--recipe", "names", metavar="NAME", multiple=True, help="One for all outputs, or one for each.")
 @click.option("--recipe-file", type=click.Path(path_type=Path), help="A recipe of your own, as JSON.")
 @click.option("--max-size", metavar="SIZE", default="", help="At most so large, such as 8MB.")
@@ -37,7 +50,8 @@ if TYPE_CHECKING:
 @trust_option
 @sentences
 def reel_(
-    document: Path,
+    document: Path | None,
+    timeline: Path | None,
     outputs: Sequence[str],
     names: Sequence[str],
     recipe_file: Path | None,
@@ -51,8 +65,16 @@ def reel_(
     from vexel.output.reel.library import FolderLibrary
     from vexel.output.reel.reel_footage import footage_of_reel, open_reel
 
-    reel = reel_at(document)
+    if (document is None) == (timeline is None):
+        raise Mistake("give either a reel document or --from with a timeline")
+    document, reel = (document, reel_at(document)) if document is not None else _of_timeline(timeline)
     folder = document.absolute().parent
+    lists = [Path(output) for output in outputs if Path(output).suffix.lower() in LISTS]
+    outputs = [output for output in outputs if Path(output).suffix.lower() not in LISTS]
+    for file in lists:
+        _write_list(reel, document, file, overwrite)
+    if not outputs:
+        return
     library = FolderLibrary(folder, takes.absolute() if takes else None)
     _capture_shots(reel, library, document, trust)
     opened = open_reel(reel, library, folder, document)
@@ -65,6 +87,49 @@ def reel_(
     recipes = [changed(one, given | none) for one in recipes_of(outputs, names, recipe_file, reel.is_transparent)]
     orders = [(recipe, place_of(output)) for recipe, output in zip(recipes, outputs, strict=True)]
     write_files(footage, orders, overwrite=overwrite, as_json=as_json)
+
+
+def _of_timeline(timeline: Path | None) -> "tuple[Path, Reel]":
+    """The reel of a timeline of elsewhere; what is left out of it is said."""
+    from vexel.interchange.otio_reader import read_otio
+
+    assert timeline is not None
+    try:
+        reel, notes = read_otio(timeline.read_text("utf-8"), timeline.name)
+    except (OSError, UnicodeDecodeError) as error:
+        raise Mistake(f"{timeline} cannot be read: {getattr(error, 'strerror', error)}") from None
+    for note in notes:
+        click.echo(f"note: {note}", err=True)
+    return timeline, reel
+
+
+def _write_list(reel: "Reel", document: Path, file: Path, overwrite: bool) -> None:
+    """Write a reel's cuts, or the reel itself, for other programs."""
+    from vexel.interchange.cut_list import cmx3600, cut_table
+    from vexel.interchange.otio_writer import write_otio
+    from vexel.output.reel.library import FolderLibrary
+    from vexel.output.reel.reel_footage import open_reel
+    from vexel.store.disk.write import write_whole
+    from vexel.store.documents.reels import spelled_reel
+
+    if file.exists() and not overwrite:
+        raise Mistake(f"{file} is there already: choose another name, or add --overwrite")
+    notes: list[str] = []
+    if file.suffix.lower() == ".json":
+        text = spelled_reel(reel)
+    else:
+        folder = document.absolute().parent
+        opened = open_reel(reel, FolderLibrary(folder), folder, document)
+        if file.suffix.lower() == ".csv":
+            text = cut_table(opened.plan)
+        elif file.suffix.lower() == ".edl":
+            text, notes = cmx3600(opened.plan)
+        else:
+            text, notes = write_otio(opened.plan, opened.first_file, file.absolute().parent)
+    write_whole(file, text.encode())
+    for note in notes:
+        click.echo(f"note: {note}", err=True)
+    click.echo(str(file))
 
 
 def reel_at(document: Path) -> "Reel":

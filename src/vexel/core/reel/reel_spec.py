@@ -115,6 +115,11 @@ def read_reel(text: str | bytes, name: str = "the reel") -> Reel:
     return reel
 
 
+def read_reel_document(document: dict[str, Any], name: str = "the reel") -> Reel:
+    """Check a reel that is made of JSON values already; see `read_reel`."""
+    return read_reel(json.dumps(document), name)
+
+
 def edited_reel(reel: Reel, patch: dict[str, Any]) -> Reel:
     """A reel with a merge patch (RFC 7396) applied to its full document.
 

@@ -19,7 +19,7 @@ from vexel.core.wording import counted, slug
 from vexel.output.footage import Footage
 from vexel.output.reel.draw import Brush
 from vexel.output.reel.library import Library, opened, with_reels
-from vexel.output.reel.media import Media, PlannedMedia
+from vexel.output.reel.media import ClipMedia, Media, PlannedMedia
 from vexel.output.reel.reel_sound import ReelSound
 
 
@@ -58,6 +58,13 @@ class OpenReel:
         if shown.phase is not None and shown.ref in self.anew:
             return self.anew[shown.ref].picture(self.wanted[shown.ref].number(shown.phase))
         return self.media[shown.ref].picture(shown.frame)
+
+    def first_file(self, ref: MediaRef) -> Path | None:
+        """The file of media, or of their first frame."""
+        media = self.media.get(ref)
+        if isinstance(media, ClipMedia):
+            return media.place
+        return media.file(0) if media is not None else None
 
     def lacking(self) -> dict[MediaRef, TrueFrames]:
         """Instants that are still to be captured."""

@@ -1,0 +1,103 @@
+"""The cuts of a reel for other programs: a CMX 3600 edit list, and a table."""
+
+import csv
+import io
+import re
+
+from vexel.core.reel.playing import Playing
+from vexel.core.reel.reel_plan import ReelPlan
+from vexel.core.time.clock import decimal
+from vexel.core.time.rate import Rate
+from vexel.core.time.timecode import has_timecode, timecode
+from vexel.core.wording import counted
+
+RECORD_HOUR = 3600
+"""Second of the record's timecode at which a reel begins, by custom."""
+MOST_EVENTS = 999
+COLUMNS = (
+    "item",
+    "name",
+    "first_frame",
+    "frames",
+    "seconds",
+    "timecode",
+    "joint",
+    "joint_frames",
+    "source",
+    "source_frame",
+)
+
+
+def cmx3600(plan: ReelPlan) -> tuple[str, list[str]]:
+    """A CMX 3600 edit list: one event an item, dissolves with their length; and what it has no place for.
+
+    Cuts lie where the next item begins to be seen. Source times count the frames of the item at the reel's rate.
+    """
+    notes = []
+    fps = round(plan.rate.fps)
+    clock = plan.rate if has_timecode(plan.rate) else Rate.parse(str(fps))
+    if not has_timecode(plan.rate):
+        notes.append(f"{plan.rate.label} has no timecode: frames are counted at {fps} a second")
+    lines = [f"TITLE: {plan.reel.title[:70]}", "FCM: NON-DROP FRAME"]
+    starts, begin = [*plan.starts, plan.frames], RECORD_HOUR * fps
+    for number in range(len(plan.names)):
+        if number >= MOST_EVENTS:
+            notes.append(
+                f"an edit list has {MOST_EVENTS} events: {counted(len(plan.names) - MOST_EVENTS, 'item')} left out"
+            )
+            break
+        record = begin + starts[number], begin + starts[number + 1]
+        first = _first(plan, number)
+        source = (first, first + starts[number + 1] - starts[number])
+        joint = plan.row.joints[number - 1] if plan.row and number else None
+        overlap = plan.row.overlaps[number - 1] if plan.row and number else 0
+        name = _reel_name(plan.names[number])
+        event = f"{number + 1:03d}"
+        if overlap and joint is not None:
+            # A dissolve is told from the end of the item before, which lasts no frame here.
+            at = timecode(record[0], clock)
+            came = timecode(_first(plan, number - 1) + starts[number] - starts[number - 1], clock)
+            lines.append(f"{event}  {_reel_name(plan.names[number - 1]):<8} V     C        {came} {came} {at} {at}")
+            kind = f"D    {overlap:03d}"
+            if joint.kind != "cross-fade":
+                notes.append(f"{plan.names[number]}: its {joint.kind} is written as a dissolve")
+        else:
+            kind = "C       "
+        times = " ".join(timecode(one, clock) for one in (*source, *record))
+        lines += [f"{event}  {name:<8} V     {kind} {times}", f"* FROM CLIP NAME: {plan.names[number]}"]
+        track = plan.row.tracks[number] if plan.row else None
+        if isinstance(track, Playing) and track.pace != 1:
+            lines.append(
+                f"M2   {name:<8} {float(track.pace * plan.rate.fps):>06.1f}                {timecode(0, clock)}"
+            )
+    return "\n".join(lines) + "\n", notes
+
+
+def cut_table(plan: ReelPlan) -> str:
+    """The cuts as CSV (RFC 4180)."""
+    out = io.StringIO()
+    table = csv.writer(out)
+    table.writerow(COLUMNS)
+    starts = [*plan.starts, plan.frames]
+    for number, name in enumerate(plan.names):
+        begin, count = starts[number], starts[number + 1] - starts[number]
+        joint = plan.row.joints[number] if plan.row and number < len(plan.row.joints) else None
+        overlap = plan.row.overlaps[number] if plan.row and joint else 0
+        track = plan.row.tracks[number] if plan.row else None
+        source, first = (track.item.ref.label, track.item.first) if isinstance(track, Playing) else ("", "")
+        table.writerow([
+            number + 1, name, begin, count, decimal(begin / plan.rate.fps, 6),
+            timecode(begin, plan.rate) if has_timecode(plan.rate) else "",
+            joint.kind if joint else "", overlap, source, first,
+        ])  # fmt: skip
+    return out.getvalue()
+
+
+def _first(plan: ReelPlan, number: int) -> int:
+    track = plan.row.tracks[number] if plan.row else None
+    return track.item.first if isinstance(track, Playing) else 0
+
+
+def _reel_name(name: str) -> str:
+    """Eight letters and digits, as the format wants."""
+    return re.sub(r"[^A-Z0-9]", "", name.upper())[:8] or "AX"
