@@ -7,6 +7,7 @@ export const GUIDES = [
   { name: "time", title: "The clock and the lanes" },
   { name: "camera", title: "The camera" },
   { name: "dispatch", title: "Files for every place" },
+  { name: "reel", title: "The reel: takes become a piece" },
   { name: "findings", title: "Findings" },
 ];
 
