@@ -16,6 +16,7 @@ from pathlib import Path
 ROOT = Path(__file__).parent
 PROCESSES = int(os.environ.get("VEXEL_TEST_PROCESSES", "2"))
 LONGEST_FIRST = (
+    "test_bench",
     "screens",
     "test_cli",
     "test_wheel",

@@ -145,7 +145,7 @@ class FormatTest(Drawn):
             receipt = compile_footage(footage, file.parent / "a.mp4", RECIPES["h264"], lambda *_: None)
             self.assertTrue(receipt.holds, receipt)
             # On black, whatever the file says of its alpha, an edge is as bright as the light that comes from it.
-            shown = Source.of(footage).read(file).astype(int)
+            shown = Source.of(footage).picture(footage.files.index(file)).astype(int)
             plain = cv2.imread(str(self.written()), cv2.IMREAD_UNCHANGED).astype(int)
             solid = plain[..., 3] > 128
             np.testing.assert_allclose(shown[solid], plain[solid], atol=4)

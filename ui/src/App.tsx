@@ -12,6 +12,7 @@ const DispatchPlace = lazy(async () => ({
 }));
 const GuidePlace = lazy(async () => ({ default: (await import("./places/guides/GuidePlace")).GuidePlace }));
 const Player = lazy(async () => ({ default: (await import("./places/player/Player")).Player }));
+const ReelPlace = lazy(async () => ({ default: (await import("./places/reel/ReelPlace")).ReelPlace }));
 const RunList = lazy(async () => ({ default: (await import("./places/runs/RunList")).RunList }));
 const RunPlace = lazy(async () => ({ default: (await import("./places/runs/RunPlace")).RunPlace }));
 
@@ -28,6 +29,7 @@ export function App() {
             <Route path="/shots/:shotId" element={<Bench />} />
             <Route path="/runs" element={<RunList />} />
             <Route path="/runs/:runId" element={<RunPlace />} />
+            <Route path="/reels/:reelId?" element={<ReelPlace />} />
             <Route path="/dispatch" element={<DispatchPlace />} />
             <Route path="/files/:outputId" element={<Player />} />
             <Route path="/guides/:name?" element={<GuidePlace />} />

@@ -33,6 +33,17 @@ class OutputShelf:
             session.flush()
             return row.id
 
+    def add_of_reel(self, reel: str, reel_document: str, recipe: str, file: str, document: str, batch: int) -> int:
+        """A new file of a reel as it is now that waits to be compiled; its id."""
+        with self._sessions.begin() as session:
+            row = OutputRow(
+                reel=reel, reel_document=reel_document, recipe=recipe, file=file, state="waiting", document=document,
+                batch=batch,
+            )  # fmt: skip
+            session.add(row)
+            session.flush()
+            return row.id
+
     def get(self, output_id: int) -> OutputRow:
         """A file's row.
 

@@ -89,7 +89,9 @@ class OutputRow(Base):
     __tablename__ = "outputs"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    run_id: Mapped[int] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"))
+    run_id: Mapped[int | None] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"))
+    reel: Mapped[str] = mapped_column(String(100), default="", server_default="")
+    reel_document: Mapped[str] = mapped_column(Text, default="", server_default="")
     camera_pass: Mapped[int] = mapped_column("strand", default=0, server_default="0")
     recipe: Mapped[str] = mapped_column(String(40))
     file: Mapped[str] = mapped_column(String(300))
@@ -103,6 +105,11 @@ class OutputRow(Base):
     document: Mapped[str] = mapped_column(Text, default="", server_default="")
     fits: Mapped[str] = mapped_column(Text, default="", server_default="")
     batch: Mapped[int] = mapped_column(default=0, server_default="0")
+
+    @property
+    def run(self) -> int:
+        """The run that it is of; 0 where it is of a reel."""
+        return self.run_id or 0
 
 
 class FactRow(Base):

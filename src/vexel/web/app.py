@@ -25,6 +25,7 @@ from vexel.web.routes import (
     lanes,
     outputs,
     proofs,
+    reels,
     runs,
     shots,
     sources,
@@ -50,6 +51,7 @@ PARTS = (
     frames,
     dispatch,
     outputs,
+    reels,
 )
 BLUEPRINTS = tuple(part.blueprint for part in PARTS)
 DIST = Path(__file__).parent / "dist"

@@ -26,6 +26,7 @@ from vexel.web.jobs.forecast import Forecast
 from vexel.web.jobs.job_queue import JobQueue
 from vexel.web.jobs.output_queue import OutputQueue
 from vexel.web.jobs.proof_jobs import Proofs
+from vexel.web.jobs.reel_desk import ReelDesk
 
 KEPT_PLANS = 16
 
@@ -42,6 +43,7 @@ class Services:
         self.planner = Planner(project.copies, self.stage, project.facts, consent)
         self.outputs = OutputQueue(project, self.events, self.planner)
         self.jobs = JobQueue(project, self.events, consent, self.outputs)
+        self.reels = ReelDesk(project, self.outputs, self.jobs)
         self.proofs = Proofs(project)
         self.checks = Checks(project, self.events)
         self.forecast = Forecast(project)

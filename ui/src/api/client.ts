@@ -5,6 +5,7 @@ import type { components, paths } from "./generated";
 export type Schemas = components["schemas"];
 /** A shot as the server knows it, with the edits that are not saved yet merged into its document. */
 export type Shot = Readable<Schemas["ShotBody"]> & { unsaved?: Patch };
+export type Reel = Readable<Schemas["ReelBody"]>;
 export type ShotLine = Schemas["ShotLine"];
 export type ShotDocument = Shot["document"];
 export type Run = Schemas["RunBody"];

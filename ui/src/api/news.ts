@@ -50,10 +50,22 @@ export function useNews() {
           stale(["run", news.run]);
           break;
         case "run":
-          stale(["run", news.id], ["frames", news.id], ["runs"], ["shots"], ["left"], ["cost"]);
+          stale(
+            ["run", news.id],
+            ["frames", news.id],
+            ["runs"],
+            ["shots"],
+            ["left"],
+            ["cost"],
+            ["reel"],
+            ["reels"],
+          );
           break;
         case "output":
           stale(["output", news.id], ["outputs"], ["run", news.run], ["runs"], ["shots"]);
+          break;
+        case "reel":
+          stale(["reel", news.id], ["reels"]);
           break;
         case "shot":
           stale(["shot", news.id], ["shots"], ["consent"]);

@@ -73,6 +73,17 @@ export const pushQuery = queryOptions({
   queryFn: () => body(client.GET("/api/push")),
 });
 
+export const reelsQuery = queryOptions({
+  queryKey: ["reels"],
+  queryFn: () => body(client.GET("/api/reels")),
+});
+
+export const reelQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["reel", id],
+    queryFn: () => body(client.GET("/api/reels/{reel_id}", { params: { path: { reel_id: id } } })),
+  });
+
 export const runsQuery = queryOptions({
   queryKey: ["runs"],
   queryFn: () => body(client.GET("/api/runs")),

@@ -36,6 +36,9 @@ export function TopBar() {
         <NavLink to="/runs" className={place}>
           Runs
         </NavLink>
+        <NavLink to="/reels" className={place}>
+          Reel
+        </NavLink>
         <NavLink to="/dispatch" className={place}>
           Dispatch
         </NavLink>

@@ -86,7 +86,7 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
     if facts.stale:
         yield Finding(
             "take-outdated",
-            f"the take of {name} is older than its shot",
+            f"The take of {name} is older than its shot",
             "the reel shows what the shot was, not what it is",
         )
     if track.runs_out:
@@ -143,7 +143,7 @@ def _of_joint(plan: ReelPlan, number: int) -> Iterator[Finding]:
         kept = {"frames": overlap} if overlap else {"kind": "cut", "frames": 0}
         yield Finding(
             "joint-too-long",
-            f"the joint of {names} is {counted(joint.frames, 'frame')} long, and there is room for {overlap:,}",
+            f"The joint of {names} is {counted(joint.frames, 'frame')} long, and there is room for {overlap:,}",
             f"it is shortened to {counted(overlap, 'frame')}",
             (Mend("Shorten the joint", _item(plan, number - 1, joint=kept)),),
         )
@@ -160,7 +160,7 @@ def _of_joint(plan: ReelPlan, number: int) -> Iterator[Finding]:
         if same and not (before.item.hold_end or after.item.hold_start):
             yield Finding(
                 "frame-doubled",
-                f"the last frame of {plan.names[number - 1]} is the first of {plan.names[number]}",
+                f"The last frame of {plan.names[number - 1]} is the first of {plan.names[number]}",
                 "motion stops for a frame where they meet",
                 (Mend("Begin one frame later", _item(plan, number, first=after.item.first + 1)),),
             )

@@ -4,11 +4,11 @@ import logging
 import queue
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from vexel.core.checks.estimate import Progress
-from vexel.core.document.shot import read_shot
+from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Mistake, Stopped, VexelError
 from vexel.core.evaluate.source_facts import Basis
 from vexel.core.wording import counted
@@ -58,6 +58,12 @@ class JobQueue:
         document = shot.model_dump(mode="json")
         makes = shot.recipe if to_file else ""
         run_id = self._project.ledger.begin(shot_id, document, range(pictures), rough=rough, makes=makes)
+        self._order(run_id)
+        return run_id
+
+    def capture_some(self, shot_id: str, shot: Shot, numbers: Sequence[int]) -> int:
+        """Order a run of some pictures of a shot, which may differ from the one that is kept; the run's id."""
+        run_id = self._project.ledger.begin(shot_id, shot.model_dump(mode="json"), numbers)
         self._order(run_id)
         return run_id
 

@@ -10,11 +10,12 @@ from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 
-from vexel.core.document.shot import Shot, read_shot
+from vexel.core.document.shot import read_shot
 from vexel.core.errors import Failure, Mistake, Stopped, VexelError
 from vexel.core.recipes.file_names import file_name
 from vexel.core.recipes.recipe import Recipe, read_recipe
 from vexel.core.recipes.shipped import RECIPES
+from vexel.core.reel.reel_spec import Reel, read_reel
 from vexel.core.wording import counted, slug
 from vexel.crew.planner import Planner
 from vexel.output.compile import compile_batch
@@ -26,10 +27,12 @@ from vexel.output.sequence import lay_frames
 from vexel.output.writers.search import TooLarge
 from vexel.store.disk.disk_errors import disk_trouble
 from vexel.store.disk.finished import finished
+from vexel.store.documents.reels import spelled_reel
 from vexel.store.frame_states import READY, UNDER_WAY
 from vexel.store.project import Project
 from vexel.store.tables import OutputRow
 from vexel.web.events import Events
+from vexel.web.jobs.output_names import check_pass, names_of, own_folder, takes_all_passes, told_apart
 from vexel.web.jobs.run_handover import handed_of_run
 from vexel.web.schemas.news import OutputChanged, RunChanged
 
@@ -48,6 +51,7 @@ class OutputQueue:
         self._closing = False
         self._called_off: set[int] = set()
         self._linked: set[int] = set()
+        self.reel_footage: Callable[[Reel], Footage] | None = None
         self.steps: dict[int, tuple[int, int, float]] = {}
         self._orders: queue.Queue[tuple[int, ...] | None] = queue.Queue()
         threading.Thread(target=self._serve, daemon=True).start()
@@ -65,13 +69,13 @@ class OutputQueue:
         made = self._project.recipes.named(recipe)
         row = self._project.ledger.run(run_id)
         shot = read_shot(row.document)
-        _check_pass(shot, run_id, camera_pass)
+        check_pass(shot, run_id, camera_pass)
         of = (
             ""
-            if len(shot.camera_passes) == 1 or _all_passes(made)
+            if len(shot.camera_passes) == 1 or takes_all_passes(made)
             else ".".join(["", *shot.camera_passes[camera_pass]])
         )
-        name = f"{slug(shot.title)}.run{run_id}{'.rough' if row.rough else ''}{of}{_kind(made)}{made.suffix}"
+        name = f"{slug(shot.title)}.run{run_id}{'.rough' if row.rough else ''}{of}{told_apart(made)}{made.suffix}"
         if made.is_folder and folder:
             name = own_folder(folder)
         output_id = self._add(run_id, made, name, camera_pass)
@@ -100,7 +104,7 @@ class OutputQueue:
         ids: list[int] = []
         taken: set[str] = set()
         for camera_pass in camera_passes:
-            _check_pass(shot, run_id, camera_pass)
+            check_pass(shot, run_id, camera_pass)
             of = shot.camera_passes[camera_pass] if several else None
             batch = []
             for recipe in recipes:
@@ -126,6 +130,22 @@ class OutputQueue:
                 else:
                     batch.append(ids[-1])
             self._put(batch, run_id)
+        return ids
+
+    def dispatch_reel(self, reel_id: str, reel: Reel, recipes: Sequence[Recipe], folder: str, names: str) -> list[int]:
+        """Order files of a reel as it is now, by several recipes, under names that no file has; their ids."""
+        place = Path(own_folder(folder)) if folder else self._project.files
+        ids: list[int] = []
+        taken: set[str] = set()
+        for recipe in recipes:
+            values = {"title": reel.title, "camera": "", "pass": "", "recipe": recipe.name}
+            name = file_name(names or recipe.names, values, recipe.suffix, lambda n: n in taken or (place / n).exists())
+            taken.add(name)
+            document, batch = recipe.model_dump_json(exclude_defaults=True), ids[0] if ids else 0
+            file = str(place / name) if folder else name
+            kept = spelled_reel(reel)
+            ids.append(self._project.outputs.add_of_reel(reel_id, kept, recipe.name, file, document, batch))
+        self._put(ids, 0)
         return ids
 
     def named_frames(self, run_id: int, deep: bool = False) -> list[tuple[str, Path]]:
@@ -171,7 +191,7 @@ class OutputQueue:
             footage,
             known=known,
             set_aside=lambda file: frames.set_aside([of_key[file]], suffix),
-            names=_names(shot, numbers, len(footage.files)),
+            names=names_of(shot, numbers, len(footage.files)),
         )
 
     def own_files(self, run_id: int) -> list[Path]:
@@ -199,7 +219,7 @@ class OutputQueue:
     def order_what_is_due(self, run_id: int, makes: str) -> None:
         """Order what a run was to end in, unless it is there from an earlier sitting."""
         shot = read_shot(self._project.ledger.run(run_id).document)
-        camera_passes = 1 if _all_passes(RECIPES[makes]) else len(shot.camera_passes)
+        camera_passes = 1 if takes_all_passes(RECIPES[makes]) else len(shot.camera_passes)
         there = {
             (file.recipe, file.camera_pass) for file in self._project.outputs.of(run_id) if file.state in FILES_KEPT
         }
@@ -219,7 +239,10 @@ class OutputQueue:
         recipe = read_recipe(json.dumps(document))
         place = Path(row.file)
         folder = str(place.parent) if place.is_absolute() else ""
-        (made,) = self.dispatch(row.run_id, [row.camera_pass], [recipe], folder, "")
+        if row.reel:
+            (made,) = self.dispatch_reel(row.reel, read_reel(row.reel_document), [recipe], folder, "")
+        else:
+            (made,) = self.dispatch(row.run, [row.camera_pass], [recipe], folder, "")
         return made
 
     def stop(self, output_id: int) -> None:
@@ -276,8 +299,9 @@ class OutputQueue:
             known = vars(finished(place)) if place.is_file() else {}
             values = {"state": "done", "receipt": json.dumps(made.document()), "message": "", **known}
         elif isinstance(made, DamagedFrame):
-            self._events.send(RunChanged(id=row.run_id))
-            values = {"state": "failed", "message": f"{made}. Resume run {row.run_id}, then compile again."}
+            self._events.send(RunChanged(id=row.run))
+            cure = f"Resume run {row.run}" if row.run else "Resume the run of that take"
+            values = {"state": "failed", "message": f"{made}. {cure}, then compile again."}
         elif isinstance(made, Stopped):
             values = {"state": "stopped", "message": str(made)}
         elif isinstance(made, VexelError):
@@ -290,25 +314,37 @@ class OutputQueue:
             values = {"state": "failed", "message": said}
         self.steps.pop(row.id, None)
         self._project.outputs.set(row.id, **values)
-        self._events.send(OutputChanged(id=row.id, run=row.run_id))
+        self._events.send(OutputChanged(id=row.id, run=row.run))
 
     def _tell(self, row: OutputRow, done: int, count: int, begun: float) -> None:
         before = self.steps.get(row.id, (0, 0, 0.0))
         self.steps[row.id] = (done, count, done / max(time.monotonic() - begun, 1e-6))
         # Fifty pieces of news a file are enough for a bar, however many frames it has.
         if done == count or done * 50 // count != before[0] * 50 // count:
-            self._events.send(OutputChanged(id=row.id, run=row.run_id))
+            self._events.send(OutputChanged(id=row.id, run=row.run))
 
     def _made(
         self, rows: Sequence[OutputRow], on_progress: Callable[[OutputRow, int, int], None]
     ) -> Mapping[int, "Receipt | Exception"]:
         """The files that were ordered, or the folder of frames."""
         first, recipes = rows[0], [self.recipe_of(row) for row in rows]
-        if len(rows) == 1 and _all_passes(recipes[0]) and not first.batch:
+        if first.reel:
+            assert self.reel_footage is not None
+            return self._compiled(rows, recipes, self.reel_footage(read_reel(first.reel_document)), on_progress)
+        if len(rows) == 1 and takes_all_passes(recipes[0]) and not first.batch:
             return {first.id: self._laid(first, on_progress)}
         if recipes[0].codec == "handover":
             return {first.id: self._handed_over(first, on_progress)}
-        footage = self.footage(first.run_id, first.camera_pass)
+        return self._compiled(rows, recipes, self.footage(first.run, first.camera_pass), on_progress)
+
+    def _compiled(
+        self,
+        rows: Sequence[OutputRow],
+        recipes: Sequence[Recipe],
+        footage: Footage,
+        on_progress: Callable[[OutputRow, int, int], None],
+    ) -> Mapping[int, "Receipt | Exception"]:
+        """Files of footage; what a recipe cannot take is refused for that file alone."""
         orders = [(recipe, self._project.files / row.file) for recipe, row in zip(recipes, rows, strict=True)]
         refused = refusals(footage, orders)
         going = [n for n in range(len(rows)) if n not in refused]
@@ -324,7 +360,7 @@ class OutputQueue:
 
     def _handed_over(self, row: OutputRow, on_progress: Callable[[OutputRow, int, int], None]) -> Receipt:
         """A run's take with its shot, source and checksums, in a ZIP."""
-        frames = dict(self.named_frames(row.run_id, deep=True))
+        frames = dict(self.named_frames(row.run, deep=True))
         place = self._project.files / row.file
 
         def step(done: int) -> None:
@@ -332,12 +368,12 @@ class OutputQueue:
                 raise Stopped("Stopped; no file was left.")
             on_progress(row, done, len(frames))
 
-        write_handover(handed_of_run(self._project, self._planner, row.run_id, frames), place, step)
-        return prove_handover(place, row.recipe, self._project.ledger.run(row.run_id).count)
+        write_handover(handed_of_run(self._project, self._planner, row.run, frames), place, step)
+        return prove_handover(place, row.recipe, self._project.ledger.run(row.run).count)
 
     def _laid(self, row: OutputRow, on_progress: Callable[[OutputRow, int, int], None]) -> Receipt:
         """All frames of a run, of every camera and pass, in a folder, which may hold some of them already."""
-        frames, planned = self.named_frames(row.run_id, deep=True), self._project.ledger.run(row.run_id).count
+        frames, planned = self.named_frames(row.run, deep=True), self._project.ledger.run(row.run).count
 
         def step(done: int) -> None:
             if self._stopped(row.id):
@@ -346,44 +382,3 @@ class OutputQueue:
 
         place = self._project.files / row.file
         return lay_frames(frames, place, row.recipe, planned, step, row.id in self._linked)
-
-
-def _all_passes(recipe: Recipe) -> bool:
-    """Whether one folder takes the frames of all cameras and passes, as they were made."""
-    return recipe.is_folder and recipe.codec == "as-made"
-
-
-def _check_pass(shot: Shot, run_id: int, camera_pass: int) -> None:
-    if not 0 <= camera_pass < len(shot.camera_passes):
-        raise Mistake(f"run {run_id} has camera passes 0 to {len(shot.camera_passes) - 1}, not {camera_pass}")
-
-
-def _names(shot: Shot, numbers: Mapping[int, int], count: int) -> tuple[str, ...]:
-    """Names of frames for people; a frame that stands in for another has a name of its own place."""
-    first = min(numbers)
-    step = len(shot.camera_passes)
-    return tuple(shot.file_name(numbers.get(first + n, numbers[first] + n * step)) for n in range(count))
-
-
-def _kind(recipe: Recipe) -> str:
-    """What tells files of one ending apart."""
-    usual = next((name for name, other in RECIPES.items() if other.suffix == recipe.suffix), "")
-    if recipe.size.long_side:
-        return f".{recipe.size.long_side}"
-    return "" if recipe.name == usual or _all_passes(recipe) else f".{recipe.name}"
-
-
-def own_folder(text: str) -> str:
-    """The folder that a person names for files.
-
-    Raises
-    ------
-    Mistake
-        When it is no absolute path, or a file.
-    """
-    folder = Path(text).expanduser()
-    if not folder.is_absolute():
-        raise Mistake(f"{text} is not an absolute path: begin it with / or ~")
-    if folder.exists() and not folder.is_dir():
-        raise Mistake(f"{folder} is a file: name a folder for the frames")
-    return str(folder)

@@ -18,7 +18,7 @@ from vexel.output.gif_table import gif_table
 from vexel.output.job import jobs_of
 from vexel.output.trial import try_recipe
 from vexel.store.tables import OutputRow
-from vexel.web.routes.outputs import output_body
+from vexel.web.routes.outputs import output_body, output_body_of_reel
 from vexel.web.schemas.dispatch import (
     DispatchOrder,
     FullRecipeBodies,
@@ -33,6 +33,7 @@ from vexel.web.schemas.dispatch import (
     TrialBody,
     TrialOrder,
 )
+from vexel.web.schemas.runs import OutputBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
@@ -70,7 +71,7 @@ def remove_recipe(name: str) -> FullRecipeBodies:
 @spec.validate(resp=answers(OutputBodies))
 def list_outputs() -> OutputBodies:
     """Files of all takes, newest first."""
-    return OutputBodies(outputs=_bodies(services().project.outputs.all()))
+    return OutputBodies(outputs=bodies_of(services().project.outputs.all()))
 
 
 @blueprint.post("/runs/<int:run_id>/dispatch")
@@ -79,7 +80,7 @@ def dispatch(run_id: int, json: DispatchOrder) -> OutputBodies:
     """Make files of a take by several recipes; frames are read once for all of a camera pass."""
     recipes = [_recipe(document) for document in json.recipes]
     ids = services().outputs.dispatch(run_id, json.camera_passes, recipes, json.folder, json.names)
-    return OutputBodies(outputs=_bodies([services().project.outputs.get(output_id) for output_id in ids]))
+    return OutputBodies(outputs=bodies_of([services().project.outputs.get(output_id) for output_id in ids]))
 
 
 @blueprint.post("/outputs/<int:output_id>/fits/<int:which>")
@@ -87,7 +88,7 @@ def dispatch(run_id: int, json: DispatchOrder) -> OutputBodies:
 def fit(output_id: int, which: int) -> OutputBodies:
     """Make a file that was too large anew, in one of the ways that would about fit."""
     made = services().outputs.fit(output_id, which)
-    return OutputBodies(outputs=_bodies([services().project.outputs.get(made)]))
+    return OutputBodies(outputs=bodies_of([services().project.outputs.get(made)]))
 
 
 @blueprint.post("/runs/<int:run_id>/trial")
@@ -178,10 +179,13 @@ def _recipe(document: dict[str, Any]) -> Recipe:
     return read_recipe(json_text.dumps(document), str(document.get("name", "the recipe")))
 
 
-def _bodies(rows: list[OutputRow]) -> list[Any]:
-    runs = {run_id: services().project.ledger.run(run_id) for run_id in {row.run_id for row in rows}}
+def bodies_of(rows: list[OutputRow]) -> list[OutputBody]:
+    """Files for the interface."""
+    runs = {run_id: services().project.ledger.run(run_id) for run_id in {row.run for row in rows if row.run}}
     shots = {run_id: read_shot(run.document) for run_id, run in runs.items()}
-    return [output_body(row, shots[row.run_id], runs[row.run_id].shot_id) for row in rows]
+    return [
+        output_body(row, shots[row.run], runs[row.run].shot_id) if row.run else output_body_of_reel(row) for row in rows
+    ]
 
 
 def _address(png: bytes) -> str:

@@ -8,6 +8,7 @@ from flask import Blueprint, Response, request, send_file
 from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Mistake
 from vexel.core.recipes.recipe import Recipe
+from vexel.core.reel.reel_spec import read_reel
 from vexel.store.outputs import trouble_of
 from vexel.store.tables import OutputRow
 from vexel.web.schemas.runs import CompileOrder, OutputBody, ReceiptBody
@@ -31,6 +32,7 @@ MIMETYPES = {
     ".png": "image/png",
     ".jpg": "image/jpeg",
     ".zip": "application/zip",
+    ".vtt": "text/vtt",
     ".html": "text/html",
 }
 
@@ -81,13 +83,23 @@ def output_file(output_id: int) -> Response:
 
 def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
     """A compiled file as the screens show it."""
+    return _whole(row, shot.title, shot_id).model_copy(update={"panorama": shot.lens_of(row.camera_pass).panorama})
+
+
+def output_body_of_reel(row: OutputRow) -> OutputBody:
+    """A file of a reel as the screens show it."""
+    return _whole(row, read_reel(row.reel_document).title, "")
+
+
+def _whole(row: OutputRow, title: str, shot_id: str) -> OutputBody:
     recipe = services().outputs.recipe_of(row)
     done, count, rate = services().outputs.steps.get(row.id, (0, 0, 0.0))
     return OutputBody(
         id=row.id,
-        run_id=row.run_id,
+        run_id=row.run,
+        reel=row.reel,
         shot_id=shot_id,
-        title=shot.title,
+        title=title,
         recipe=row.recipe,
         about=recipe.about,
         file=Path(row.file).name,
@@ -102,13 +114,15 @@ def output_body(row: OutputRow, shot: Shot, shot_id: str) -> OutputBody:
         trouble=trouble_of(row, services().project.files / row.file) if row.state == "done" else "",
         fits=[label for label, _ in json_text.loads(row.fits)] if row.fits else [],
         receipt=ReceiptBody.model_validate_json(row.receipt) if row.receipt else None,
-        panorama=shot.lens_of(row.camera_pass).panorama,
+        panorama=None,
     )
 
 
 def _body(output_id: int) -> OutputBody:
     row = services().project.outputs.get(output_id)
-    run = services().project.ledger.run(row.run_id)
+    if row.reel:
+        return output_body_of_reel(row)
+    run = services().project.ledger.run(row.run)
     return output_body(row, read_shot(run.document), run.shot_id)
 
 

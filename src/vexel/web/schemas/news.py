@@ -39,13 +39,23 @@ class ShotChanged(BaseModel):
     revision: int
 
 
+class ReelChanged(BaseModel):
+    """A reel has a new revision, or is gone."""
+
+    kind: Literal["reel"] = "reel"
+    id: str
+    revision: int
+
+
 class ConsentGiven(BaseModel):
     """Code from elsewhere may run now."""
 
     kind: Literal["consent"] = "consent"
 
 
-News = Annotated[RunProgress | RunChanged | OutputChanged | ShotChanged | ConsentGiven, Field(discriminator="kind")]
+News = Annotated[
+    RunProgress | RunChanged | OutputChanged | ShotChanged | ReelChanged | ConsentGiven, Field(discriminator="kind")
+]
 
 
 class NewsBody(BaseModel):

@@ -22,7 +22,8 @@ class OutputBody(BaseModel):
     """A compiled file."""
 
     id: int
-    run_id: int
+    run_id: int = Field(description="0 where it is of a reel")
+    reel: str
     shot_id: str
     title: str
     recipe: str

@@ -1,0 +1,195 @@
+"""Blueprint: reels, their frames, and what they lack."""
+
+import json as json_text
+from dataclasses import asdict
+from typing import Any
+
+from flask import Blueprint, Response
+
+from vexel.core.document.shot import read_shot
+from vexel.core.errors import VexelError
+from vexel.core.recipes.recipe import read_recipe
+from vexel.core.reel.item_spec import PlayedSpec
+from vexel.core.reel.reel_brief import ReelPart, reel_brief
+from vexel.core.reel.reel_findings import reel_findings
+from vexel.core.reel.reel_spec import Reel, read_reel_document
+from vexel.core.time.clock import decimal
+from vexel.core.time.rate import Rate
+from vexel.core.wording import counted
+from vexel.output.reel.reel_footage import OpenReel
+from vexel.store.documents.reels import KeptReel
+from vexel.web.jobs.project_library import RUN
+from vexel.web.routes.dispatch import bodies_of
+from vexel.web.schemas.common import Based, FindingBody
+from vexel.web.schemas.dispatch import OutputBodies
+from vexel.web.schemas.news import ReelChanged
+from vexel.web.schemas.reels import (
+    NewReel,
+    PictureOrder,
+    ReelBody,
+    ReelDispatch,
+    ReelEdit,
+    ReelItemBody,
+    ReelLine,
+    ReelLines,
+    ReelRuns,
+    ToCapture,
+)
+from vexel.web.services import services
+from vexel.web.spec import answers, spec
+
+blueprint = Blueprint("reels", __name__, url_prefix="/api")
+
+
+@blueprint.get("/reels")
+@spec.validate(resp=answers(ReelLines))
+def list_reels() -> ReelLines:
+    """All reels."""
+    return _lines()
+
+
+@blueprint.post("/reels")
+@spec.validate(resp=answers(ReelBody))
+def new_reel(json: NewReel) -> ReelBody:
+    """A new reel, of the size and rate of its first take."""
+    items, first = [], None
+    for run_id in json.runs:
+        shot = read_shot(services().project.ledger.run(run_id).document)
+        first = first or shot
+        only = shot.camera_passes[0] if len(shot.camera_passes) > 1 else None
+        names = {"camera": only.camera, "render_pass": only.render_pass} if only else {}
+        items.append({"kind": "take", "take": f"{RUN}{run_id}"} | names)
+    document: dict[str, Any] = {"title": json.title or "Reel", "items": items}
+    if first is not None:
+        document |= {"width": first.picture.width, "height": first.picture.height}
+        document["rate"] = str(first.clock.exact.playback.fps)
+    return reel_body(services().project.reels.add(read_reel_document(document)))
+
+
+@blueprint.get("/reels/<reel_id>")
+@spec.validate(resp=answers(ReelBody))
+def get_reel(reel_id: str) -> ReelBody:
+    """A reel, worked out."""
+    return reel_body(services().project.reels.get(reel_id))
+
+
+@blueprint.patch("/reels/<reel_id>")
+@spec.validate(resp=answers(ReelBody))
+def edit_reel(reel_id: str, json: ReelEdit, query: Based) -> ReelBody:
+    """Edit a reel; saved at once."""
+    return _saved(services().project.reels.edit(reel_id, json.patch, json.what, json.burst, query.revision))
+
+
+@blueprint.post("/reels/<reel_id>/undo")
+@spec.validate(resp=answers(ReelBody))
+def undo_reel(reel_id: str, query: Based) -> ReelBody:
+    """Take back the last edit."""
+    return _saved(services().project.reels.undo(reel_id, query.revision))
+
+
+@blueprint.post("/reels/<reel_id>/redo")
+@spec.validate(resp=answers(ReelBody))
+def redo_reel(reel_id: str, query: Based) -> ReelBody:
+    """Bring an undone edit again."""
+    return _saved(services().project.reels.redo(reel_id, query.revision))
+
+
+@blueprint.delete("/reels/<reel_id>")
+@spec.validate(resp=answers(ReelLines))
+def remove_reel(reel_id: str) -> ReelLines:
+    """Take a reel off the list; its file goes to ``reels/removed``."""
+    services().project.reels.remove(reel_id)
+    return _lines()
+
+
+@blueprint.get("/reels/<reel_id>/picture")
+@spec.validate()
+def reel_picture(reel_id: str, query: PictureOrder) -> Response:
+    """A frame of a reel, drawn small from its media."""
+    data = services().reels.picture(services().project.reels.value(reel_id), query.frame, query.side)
+    kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
+    return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
+
+
+@blueprint.post("/reels/<reel_id>/captures")
+@spec.validate(resp=answers(ReelRuns))
+def capture_reel(reel_id: str) -> ReelRuns:
+    """Capture the shots and instants that a reel lacks."""
+    return ReelRuns(runs=services().reels.capture(services().project.reels.value(reel_id)))
+
+
+@blueprint.post("/reels/<reel_id>/dispatch")
+@spec.validate(resp=answers(OutputBodies))
+def dispatch_reel(reel_id: str, json: ReelDispatch) -> OutputBodies:
+    """Make files of a reel by several recipes."""
+    recipes = [read_recipe(json_text.dumps(one), str(one.get("name", "the recipe"))) for one in json.recipes]
+    reel = services().project.reels.value(reel_id)
+    ids = services().outputs.dispatch_reel(reel_id, reel, recipes, json.folder, json.names)
+    return OutputBodies(outputs=bodies_of([services().project.outputs.get(output_id) for output_id in ids]))
+
+
+def reel_body(kept: KeptReel) -> ReelBody:
+    """All that the place of a reel shows of it, but for pictures."""
+    reel = kept.value
+    body = ReelBody(
+        id=kept.id, document=reel, revision=kept.revision, undo=kept.undo, redo=kept.redo, frames=0, seconds=0,
+        rate=float(reel.exact_rate.fps), reason="", trouble="", brief=[], items=[], findings=[], to_capture=[],
+        path=str(services().project.reels.folder / f"{kept.id}.json"),
+    )  # fmt: skip
+    try:
+        opened = services().reels.open(reel)
+        plan = opened.plan
+        lacks = services().reels.to_capture(reel)
+    except VexelError as error:
+        return body.model_copy(update={"trouble": str(error), "brief": [ReelPart(reel.title)]})
+    return body.model_copy(
+        update={
+            "frames": plan.frames,
+            "seconds": float(plan.frames / plan.rate.fps),
+            "reason": plan.reason,
+            "brief": reel_brief(plan),
+            "items": [_item(opened, number) for number in range(len(reel.items))],
+            "findings": [FindingBody(**asdict(finding)) for finding in reel_findings(plan)],
+            "to_capture": [ToCapture(label=ref.label, frames=count) for ref, count in lacks.items()],
+        }
+    )
+
+
+def _item(opened: OpenReel, number: int) -> ReelItemBody:
+    plan = opened.plan
+    assert plan.row is not None
+    item, track = plan.reel.items[number], plan.row.tracks[number]
+    facts = opened.media[item.ref].facts if isinstance(item, PlayedSpec) and item.ref in opened.media else None
+    gone = opened.gone.get(item.ref) if isinstance(item, PlayedSpec) else None
+    source = ""
+    if facts is not None:
+        source = f"{counted(facts.frames, 'frame')} at {Rate(facts.rate).label}, {facts.width} × {facts.height}"
+    return ReelItemBody(
+        name=plan.names[number],
+        kind=item.kind,
+        start=plan.row.starts[number],
+        frames=track.count,
+        overlap=plan.row.overlaps[number] if number < len(plan.row.overlaps) else 0,
+        source=source,
+        trouble=str(gone) if gone else "",
+    )
+
+
+def _saved(kept: KeptReel) -> ReelBody:
+    services().events.send(ReelChanged(id=kept.id, revision=kept.revision))
+    return reel_body(kept)
+
+
+def _lines() -> ReelLines:
+    return ReelLines(reels=[_line(reel_id) for reel_id in services().project.reels.ids()])
+
+
+def _line(reel_id: str) -> ReelLine:
+    try:
+        reel: Reel = services().project.reels.value(reel_id)
+        plan = services().reels.open(reel).plan
+    except VexelError as error:
+        return ReelLine(id=reel_id, title=reel_id, summary="", error=str(error))
+    seconds = decimal(plan.frames / plan.rate.fps, 3)
+    summary = f"{counted(len(reel.items), 'item')} · {counted(plan.frames, 'frame')} · {seconds} s at {plan.rate.label}"
+    return ReelLine(id=reel_id, title=reel.title, summary=summary)

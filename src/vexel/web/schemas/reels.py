@@ -1,0 +1,99 @@
+"""Schemas of reels."""
+
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+from vexel.core.reel.reel_brief import ReelPart
+from vexel.core.reel.reel_spec import Reel
+from vexel.web.schemas.common import FindingBody
+
+
+class ReelLine(BaseModel):
+    """A reel in the list."""
+
+    id: str
+    title: str
+    summary: str
+    error: str = Field(default="", description="why its file is no reel")
+
+
+class ReelLines(BaseModel):
+    """All reels."""
+
+    reels: list[ReelLine]
+
+
+class NewReel(BaseModel):
+    """A new reel, of takes one after another."""
+
+    title: str = Field(default="", max_length=200)
+    runs: list[int] = Field(default=[], max_length=200)
+
+
+class ReelItemBody(BaseModel):
+    """An item as it came out."""
+
+    name: str
+    kind: str
+    start: int = Field(description="frame of the reel at which it begins")
+    frames: int = Field(description="of its own, with what it shares with its neighbours")
+    overlap: int = Field(description="frames shared with the next")
+    source: str = Field(description="what is known of its frames, for people")
+    trouble: str = Field(description="why it is a hole; empty where it is not")
+
+
+class ToCapture(BaseModel):
+    """Frames that a reel lacks."""
+
+    label: str
+    frames: int
+
+
+class ReelBody(BaseModel):
+    """A reel worked out."""
+
+    id: str
+    document: Reel
+    revision: int
+    undo: str
+    redo: str
+    frames: int
+    seconds: float
+    rate: float
+    reason: str
+    trouble: str = Field(description="why it cannot be worked out; empty where it can")
+    brief: list[ReelPart]
+    items: list[ReelItemBody]
+    findings: list[FindingBody]
+    to_capture: list[ToCapture]
+    path: str
+
+
+class ReelEdit(BaseModel):
+    """An edit of a reel."""
+
+    patch: dict[str, Any] = Field(description="a merge patch (RFC 7396) of the full document")
+    what: str = Field(default="the last edit", max_length=200)
+    burst: str = Field(default="", max_length=100)
+
+
+class PictureOrder(BaseModel):
+    """Which frame is to be seen, how large."""
+
+    frame: int = Field(default=0, ge=0, le=10**9)
+    side: int = Field(default=960, ge=16, le=4096)
+
+
+class ReelRuns(BaseModel):
+    """Runs that were ordered."""
+
+    runs: list[int]
+
+
+class ReelDispatch(BaseModel):
+    """Which files are to be made of a reel."""
+
+    recipes: list[dict[str, Any]] = Field(min_length=1, max_length=64)
+    folder: str = Field(default="", max_length=1000)
+    names: str = Field(default="", max_length=200)

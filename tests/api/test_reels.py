@@ -1,0 +1,92 @@
+"""Reels of a project over HTTP: made of runs, edited, looked at, completed by captures, compiled."""
+
+import json
+import unittest
+
+import cv2
+import numpy as np
+
+from tests.helpers import Server, scratch, write_shot
+
+FRAMES = 8
+CODE = "@model\ndef thing(instant=None):\n    return pv.Cube().rotate_z(90 * float(instant.phase))\n"
+
+
+class ReelsTest(unittest.TestCase):
+    def setUp(self):
+        self.home = scratch(self) / "home"
+        (self.home / "shots").mkdir(parents=True)
+        write_shot(self.home / "shots", CODE, frames=FRAMES)
+        self.server = Server(self, self.home)
+        self.addCleanup(self.server.end)
+
+    def done(self, run_id):
+        self.server.wait_for_run(run_id, lambda run: run["state"] == "done")
+        return run_id
+
+    def picture(self, reel, frame):
+        data = self.server.ask(f"/api/reels/{reel}/picture?frame={frame}&side=4096")[1]
+        return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR).astype(int)
+
+    def test_from_a_run_to_a_proven_file(self):
+        ask = self.server.ask
+        run = self.done(ask("/api/shots/shot/runs", {})[1]["id"])
+        _, reel = ask("/api/reels", {"title": "Hall", "runs": [run, run]})
+        self.assertEqual((reel["frames"], reel["document"]["items"][0]["take"]), (16, f"run:{run}"))
+        self.assertIn("2 × 8 = 16 frames", reel["reason"])
+        address = f"/api/reels/{reel['id']}"
+        first = reel["document"]["items"][0] | {"frames": 12, "between": "true", "joint": {"kind": "wipe", "frames": 2}}
+        items = [first, {"kind": "shot", "shot": "../shots/shot.json"}, {"kind": "clip", "file": "lost.mp4"}]
+        _, reel = ask(f"{address}?revision={reel['revision']}", {"patch": {"items": items}, "what": "items"}, "PATCH")
+        self.assertEqual(reel["to_capture"], [{"label": f"run:{run}", "frames": 8}])
+        self.assertIn("there is no file lost.mp4", reel["items"][2]["trouble"])
+        self.assertEqual([part["text"] for part in reel["brief"] if part["of"] == "joint"], ["2 frames of wipe"])
+        before = self.picture(reel["id"], 1)
+        _, ordered = ask(f"{address}/captures", {})
+        for number in ordered["runs"]:
+            self.done(number)
+        self.assertEqual(ask(address)[1]["to_capture"], [])
+        self.assertGreater(np.abs(self.picture(reel["id"], 1) - before).max(), 20, "the instant itself")
+        status, refused = ask(f"{address}/captures", {})
+        self.assertEqual((status, refused["error"]), (422, "Hall lacks no frames"))
+        _, sent = ask(f"{address}/dispatch", {"recipes": [{"name": "x", "container": "mp4", "codec": "h264"}]})
+        self.assertIn("lost.mp4 of the reel is missing", self.ended(sent["outputs"][0])["message"])
+        (mend,) = next(one for one in reel["findings"] if one["name"] == "item-missing")["mends"]
+        ask(address, {"patch": mend["patch"], "what": "the hole"}, "PATCH")
+        _, sent = ask(f"{address}/dispatch", {"recipes": [{"name": "x", "container": "mp4", "codec": "h264"}]})
+        made = self.ended(sent["outputs"][0])
+        self.assertTrue(made["receipt"]["holds"], made)
+        self.assertEqual((made["reel"], made["run_id"], made["file"]), ("hall", 0, "hall.x.v001.mp4"))
+        self.assertEqual(ask("/api/outputs")[1]["outputs"][0]["reel"], "hall")
+        self.assertEqual(ask(f"{address}/undo", {})[1]["undo"], "items")
+
+    def ended(self, output):
+        while output["state"] in ("waiting", "running"):
+            _, output = self.server.ask(f"/api/outputs/{output['id']}")
+        return output
+
+    def test_what_is_wrong_is_a_sentence_and_nothing_is_lost(self):
+        ask = self.server.ask
+        _, reel = ask("/api/reels", {})
+        address = f"/api/reels/{reel['id']}"
+        for patch, words in (
+            ({"items": [{"kind": "tilte"}]}, "title"),
+            ({"items": [{"kind": "take", "take": "run:1", "frist": 3}]}, "frist"),
+            ({"rate": "0"}, "rate"),
+        ):
+            status, told = ask(address, {"patch": patch}, "PATCH")
+            self.assertEqual(status, 422, told)
+            self.assertIn(words, told["error"])
+        self.assertEqual(ask(f"{address}/picture?frame=0")[0], 422)
+        mine = {"title": "Mine", "items": [{"kind": "gap", "frames": 9}]}
+        (self.home / "reels/mine.json").write_text(json.dumps(mine))
+        (self.home / "reels/torn.json").write_text("{")
+        lines = {line["id"]: line for line in ask("/api/reels")[1]["reels"]}
+        self.assertIn("9 frames", lines["mine"]["summary"])
+        self.assertIn("torn.json", lines["torn"]["error"])
+        self.assertEqual(ask("/api/reels/none")[0], 404)
+        self.assertNotIn("mine", [line["id"] for line in ask("/api/reels/mine", method="DELETE")[1]["reels"]])
+
+
+if __name__ == "__main__":
+    unittest.main()

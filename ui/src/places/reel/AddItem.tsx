@@ -1,0 +1,119 @@
+import { useQuery } from "@tanstack/react-query";
+import { Plus } from "lucide-react";
+import { useState } from "react";
+import { runsQuery, shotsQuery } from "../../api/queries";
+import { Dropdown } from "../../parts/Dropdown";
+import type { Item, ReelData } from "./reelItems";
+
+const VIDEO = /\.(mp4|mov|webm|mkv|avi|m4v|gif)$/i;
+
+/** Adds a take, a shot, a title, a gap, a layout or a file after what is selected. */
+export function AddItem({ reel, onAdd }: { reel: ReelData; onAdd: (item: Item) => void }) {
+  const { data: runs } = useQuery(runsQuery);
+  const { data: shots } = useQuery(shotsQuery);
+  const [file, setFile] = useState("");
+  const takes = (runs?.runs ?? []).filter((run) => run.made + run.kept === run.count && run.count > 0);
+  const add = (item: Record<string, unknown>) => onAdd(item as unknown as Item);
+  const own = (label: string, take: string) => {
+    const [camera, pass] = label.includes(" ") ? label.split(" ") : ["", label];
+    return { kind: "take", take, camera, render_pass: pass };
+  };
+  return (
+    <>
+      <Dropdown
+        summary={
+          <>
+            <Plus size={14} aria-hidden /> Take
+          </>
+        }
+        className="btn btn-sm"
+        place="dropdown-top"
+      >
+        {(close) => (
+          <ul className="dropdown-content menu z-20 max-h-80 w-96 flex-nowrap overflow-auto rounded-box border rule bg-base-100 p-1 text-small">
+            {takes.length === 0 && <li className="quiet p-2">No take is whole yet: capture a shot first.</li>}
+            {takes.flatMap((run) =>
+              (run.camera_passes.length > 1 ? run.camera_passes : [""]).map((pass) => (
+                <li key={`${run.id} ${pass}`}>
+                  <button
+                    type="button"
+                    onClick={() => {
+                      close();
+                      add(pass ? own(pass, `run:${run.id}`) : { kind: "take", take: `run:${run.id}` });
+                    }}
+                  >
+                    <span className="min-w-0 flex-1 truncate">
+                      {run.title} {pass}
+                    </span>
+                    <span className="quiet figures">
+                      run {run.id}
+                      {run.rough ? ", rough" : ""}
+                    </span>
+                  </button>
+                </li>
+              )),
+            )}
+          </ul>
+        )}
+      </Dropdown>
+      <Dropdown
+        summary={
+          <>
+            <Plus size={14} aria-hidden /> Shot
+          </>
+        }
+        title="Its newest take; captured from here if there is none"
+        className="btn btn-sm"
+        place="dropdown-top"
+      >
+        {(close) => (
+          <ul className="dropdown-content menu z-20 max-h-80 w-80 flex-nowrap overflow-auto rounded-box border rule bg-base-100 p-1 text-small">
+            {shots?.shots.map((shot) => (
+              <li key={shot.id}>
+                <button
+                  type="button"
+                  onClick={() => {
+                    close();
+                    add({ kind: "shot", shot: `../shots/${shot.id}.json` });
+                  }}
+                >
+                  {shot.title}
+                </button>
+              </li>
+            ))}
+          </ul>
+        )}
+      </Dropdown>
+      <button
+        type="button"
+        className="btn btn-sm"
+        onClick={() => add({ kind: "title", text: reel.document.title, seconds: 3 })}
+      >
+        <Plus size={14} aria-hidden /> Title
+      </button>
+      <button type="button" className="btn btn-sm" onClick={() => add({ kind: "gap", seconds: 1 })}>
+        <Plus size={14} aria-hidden /> Gap
+      </button>
+      <form
+        className="flex items-center gap-1.5"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (!file.trim()) return;
+          add(VIDEO.test(file) ? { kind: "clip", file: file.trim() } : { kind: "stills", file: file.trim() });
+          setFile("");
+        }}
+      >
+        <input
+          className="entry w-72"
+          aria-label="File, folder or pattern"
+          placeholder="a clip, a folder of stills, f.%04d.png"
+          value={file}
+          onChange={(event) => setFile(event.target.value)}
+        />
+        <button type="submit" className="btn btn-sm" disabled={!file.trim()}>
+          Add the file
+        </button>
+      </form>
+    </>
+  );
+}

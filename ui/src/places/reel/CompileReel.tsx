@@ -1,0 +1,88 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Clapperboard } from "lucide-react";
+import { useState } from "react";
+import { body, client } from "../../api/client";
+import { outputsQuery, recipesQuery } from "../../api/queries";
+import { Complaint } from "../../parts/Complaint";
+import { Dropdown } from "../../parts/Dropdown";
+import { OutputLine } from "../runs/OutputLine";
+import type { ReelData } from "./reelItems";
+
+const KEY = "vexel-reel-recipe";
+
+/** Makes the file, by a recipe; below the button lie the files that were made. */
+export function CompileReel({ reel }: { reel: ReelData }) {
+  const queries = useQueryClient();
+  const { data: shelf } = useQuery(recipesQuery);
+  const { data } = useQuery(outputsQuery);
+  const [name, setName] = useState(() => localStorage.getItem(KEY) ?? "h264");
+  const recipes = (shelf?.recipes ?? []).filter((one) => one.pictures && !one.document.sphere);
+  const recipe = recipes.find((one) => one.name === name) ?? recipes[0];
+  const files = (data?.outputs ?? []).filter((one) => one.reel === reel.id);
+  const order = useMutation({
+    mutationFn: () =>
+      body(
+        client.POST("/api/reels/{reel_id}/dispatch", {
+          params: { path: { reel_id: reel.id } },
+          body: { recipes: recipe ? [recipe.document] : [], folder: "", names: "" },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: outputsQuery.queryKey }),
+  });
+  const newest = files[0];
+  return (
+    <>
+      {order.error && <Complaint error={order.error} onClose={() => order.reset()} />}
+      {newest && (
+        <Dropdown
+          summary={
+            newest.state === "done"
+              ? `${files.length === 1 ? "1 file" : `${files.length} files`}`
+              : newest.state === "running"
+                ? `Making ${newest.file}…`
+                : newest.state === "waiting"
+                  ? "Queued"
+                  : "The file failed"
+          }
+          className="btn btn-ghost btn-sm"
+        >
+          {() => (
+            <ul
+              className="dropdown-content z-30 max-h-96 w-[28rem] overflow-auto rounded-box border rule bg-base-100 px-3"
+              data-testid="reel-files"
+            >
+              {files.slice(0, 20).map((file) => (
+                <OutputLine key={file.id} output={file} />
+              ))}
+            </ul>
+          )}
+        </Dropdown>
+      )}
+      <select
+        className="select select-sm w-36"
+        aria-label="Recipe of the file"
+        value={recipe?.name ?? ""}
+        onChange={(event) => {
+          setName(event.target.value);
+          localStorage.setItem(KEY, event.target.value);
+        }}
+      >
+        {recipes.map((one) => (
+          <option key={one.name} value={one.name}>
+            {one.name}
+          </option>
+        ))}
+      </select>
+      <button
+        type="button"
+        className="btn btn-primary"
+        disabled={reel.frames === 0 || order.isPending}
+        onClick={() => order.mutate()}
+        data-testid="compile-reel"
+      >
+        <Clapperboard size={16} aria-hidden />
+        Compile {reel.frames} frames
+      </button>
+    </>
+  );
+}

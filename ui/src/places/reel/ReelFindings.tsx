@@ -1,0 +1,62 @@
+import { useMutation } from "@tanstack/react-query";
+import { body, client } from "../../api/client";
+import { Complaint } from "../../parts/Complaint";
+import type { ReelData } from "./reelItems";
+import type { ReelEdits } from "./useReel";
+
+/** What is off with the reel, each with its mends; and the frames that it lacks. */
+export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits }) {
+  const capture = useMutation({
+    mutationFn: () =>
+      body(client.POST("/api/reels/{reel_id}/captures", { params: { path: { reel_id: reel.id } } })),
+  });
+  const count = reel.to_capture.reduce((sum, one) => sum + one.frames, 0);
+  return (
+    <section aria-label="Findings" className="flex flex-col gap-2 text-small" data-testid="reel-findings">
+      {count > 0 && (
+        <div className="rounded-box border border-warning p-2.5">
+          <p className="mb-1.5">
+            {reel.to_capture.map((one) => `${one.frames} frames of ${one.label}`).join(", ")} still to be
+            captured; until then the nearest ones that there are stand in.
+          </p>
+          <button
+            type="button"
+            className="btn btn-sm"
+            disabled={capture.isPending}
+            onClick={() => capture.mutate()}
+          >
+            Capture {count} frames
+          </button>
+          <Complaint error={capture.error} />
+        </div>
+      )}
+      {reel.items
+        .filter((item) => item.trouble)
+        .map((item) => (
+          <Complaint key={item.name + item.start} error={item.trouble} />
+        ))}
+      {reel.findings.map((finding) => (
+        <div key={finding.name + finding.what} className="rounded-box border border-warning p-2.5">
+          <p>
+            {finding.what}. <span className="quiet">{finding.cost}.</span>
+          </p>
+          {finding.mends.length > 0 && (
+            <div className="mt-1.5 flex flex-wrap gap-1.5">
+              {finding.mends.map((mend) => (
+                <button
+                  key={mend.label}
+                  type="button"
+                  className="btn btn-xs"
+                  onClick={() => edits.change(mend.patch, mend.label.toLowerCase())}
+                >
+                  {mend.label}
+                </button>
+              ))}
+            </div>
+          )}
+        </div>
+      ))}
+      {reel.findings.length === 0 && count === 0 && reel.frames > 0 && <p className="quiet">No findings</p>}
+    </section>
+  );
+}

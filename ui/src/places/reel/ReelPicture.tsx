@@ -1,0 +1,57 @@
+import { Pause, Play } from "lucide-react";
+import { clockOf, pictureOf, type ReelData } from "./reelItems";
+import type { usePlaying } from "./usePlaying";
+
+interface Props {
+  reel: ReelData;
+  frame: number;
+  player: ReturnType<typeof usePlaying>;
+}
+
+/** The picture of a frame; while it plays, small stand-ins, and it says so. */
+export function ReelPicture({ reel, frame, player }: Props) {
+  const { width = 1920, height = 1080 } = reel.document;
+  return (
+    <section className="flex min-h-0 min-w-0 flex-1 flex-col gap-1.5" aria-label="Picture">
+      <div className="well relative flex min-h-0 flex-1 items-center justify-center overflow-hidden rounded-box">
+        {reel.frames > 0 ? (
+          <img
+            src={player.shown?.source ?? pictureOf(reel, frame, 1280)}
+            alt={`Frame ${frame} of the reel`}
+            data-testid="reel-picture"
+            className="well-checks max-h-full max-w-full"
+            style={{
+              aspectRatio: `${width} / ${height}`,
+              ...(width >= height ? { width: "100%" } : { height: "100%" }),
+              objectFit: "contain",
+            }}
+          />
+        ) : (
+          <span className="rounded bg-base-100 px-3 py-1.5 text-small">
+            Add a take, a file or a title below
+          </span>
+        )}
+      </div>
+      <div className="flex items-center gap-3">
+        <button
+          type="button"
+          className="btn btn-sm btn-square"
+          aria-label={player.playing ? "Pause" : "Play"}
+          disabled={reel.frames === 0}
+          onClick={player.toggle}
+        >
+          {player.playing ? <Pause size={16} aria-hidden /> : <Play size={16} aria-hidden />}
+        </button>
+        <span className="figures" data-testid="reel-frame">
+          {frame} · {clockOf(frame, reel.rate)}
+        </span>
+        {player.shown && (
+          <span className="quiet figures text-small">
+            small pictures, {player.shown.achieved.toFixed(1)} of {reel.rate.toFixed(3).replace(/\.?0+$/, "")}{" "}
+            fps shown
+          </span>
+        )}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,202 @@
+import { useQuery } from "@tanstack/react-query";
+import { Redo2, Undo2 } from "lucide-react";
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { reelsQuery } from "../../api/queries";
+import { Complaint } from "../../parts/Complaint";
+import { TextEntry } from "../../parts/TextEntry";
+import { AddItem } from "./AddItem";
+import { Cards } from "./Cards";
+import { CompileReel } from "./CompileReel";
+import { NewReel } from "./NewReel";
+import { ReelFindings } from "./ReelFindings";
+import { ReelPicture } from "./ReelPicture";
+import { ReelSheet } from "./ReelSheet";
+import { moved, type Selection } from "./reelItems";
+import { usePlaying } from "./usePlaying";
+import { useReel } from "./useReel";
+
+/** The reel: items as cards in a row, the picture above, what is selected beside it. */
+export function ReelPlace() {
+  const { reelId = "" } = useParams();
+  const { data } = useQuery(reelsQuery);
+  const reels = data?.reels ?? [];
+  const id = reelId || reels[0]?.id || "";
+  if (data && id === "")
+    return (
+      <div className="mx-auto max-w-2xl p-8">
+        <h1 className="mb-2 text-2xl font-semibold">Reel</h1>
+        <p className="quiet mb-4">
+          A reel puts takes, clips, stills and titles one after another, several at once where wanted, and
+          makes one piece of them.
+        </p>
+        <NewReel />
+      </div>
+    );
+  return id ? <OneReel key={id} id={id} /> : <div className="quiet p-8">Loading…</div>;
+}
+
+function OneReel({ id }: { id: string }) {
+  const navigate = useNavigate();
+  const { data } = useQuery(reelsQuery);
+  const edits = useReel(id);
+  const { reel, items } = edits;
+  const [frame, setFrame] = useState(0);
+  const [selection, setSelection] = useState<Selection>({ of: "reel" });
+  const player = usePlaying(reel, frame, setFrame);
+  if (!reel)
+    return edits.error ? (
+      <div className="p-6">
+        <Complaint error={edits.error} />
+        <Link to="/reels" className="link link-primary">
+          All reels
+        </Link>
+      </div>
+    ) : (
+      <div className="quiet p-8">Loading…</div>
+    );
+  const at = Math.min(frame, Math.max(reel.frames - 1, 0));
+  const select = (next: Selection) => {
+    setSelection(next);
+    if (next.of === "reel" || player.playing) return;
+    const item = reel.items[next.item];
+    const after = reel.items[next.item + 1];
+    if (next.of === "joint" && item && after) setFrame(after.start + Math.floor(item.overlap / 2));
+    else if (item) setFrame(item.start);
+  };
+  const remove = (number: number) => {
+    setSelection({ of: "reel" });
+    edits.setItems((all) => all.filter((_, one) => one !== number), "the item removed");
+  };
+  const move = (from: number, to: number) => {
+    if (to < 0 || to >= items.length || from === to) return;
+    edits.setItems((all) => moved(all, from, to), "the order");
+    setSelection({ of: "item", item: to });
+  };
+  return (
+    <div className="flex h-full min-h-0 flex-col gap-2 px-5 py-3" data-testid="reel">
+      <header className="flex items-center gap-2">
+        <TextEntry
+          label="Title of the reel"
+          className="entry-title text-xl font-semibold"
+          width="16rem"
+          value={reel.document.title}
+          onCommit={(title) => edits.change({ title }, "the title")}
+        />
+        {(data?.reels.length ?? 0) > 1 && (
+          <select
+            className="select select-sm w-52 text-ellipsis pr-8"
+            aria-label="Reel"
+            value={id}
+            onChange={(event) => navigate(`/reels/${event.target.value}`)}
+          >
+            {data?.reels.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.title}
+              </option>
+            ))}
+          </select>
+        )}
+        <NewReel small />
+        <span className="flex-1" />
+        <button
+          type="button"
+          className="btn btn-ghost btn-sm btn-square"
+          aria-label="Undo"
+          title={reel.undo ? `Undo ${reel.undo}` : "Nothing to undo"}
+          disabled={!reel.undo}
+          onClick={edits.undo}
+        >
+          <Undo2 size={16} aria-hidden />
+        </button>
+        <button
+          type="button"
+          className="btn btn-ghost btn-sm btn-square"
+          aria-label="Redo"
+          title={reel.redo ? `Redo ${reel.redo}` : "Nothing to redo"}
+          disabled={!reel.redo}
+          onClick={edits.redo}
+        >
+          <Redo2 size={16} aria-hidden />
+        </button>
+        <CompileReel reel={reel} />
+      </header>
+      <Brief reel={reel} onSelect={select} />
+      <p className="figures text-small" data-testid="reel-reason">
+        {reel.reason}
+      </p>
+      <Complaint
+        error={edits.error ?? (reel.trouble || null)}
+        onClose={edits.error ? edits.forget : undefined}
+      />
+      <div className="flex min-h-0 flex-1 gap-4">
+        <ReelPicture reel={reel} frame={at} player={player} />
+        <aside className="flex w-80 shrink-0 flex-col gap-3 overflow-auto" aria-label="Selected">
+          <ReelSheet reel={reel} edits={edits} selection={selection} onMove={move} onRemove={remove} />
+          <ReelFindings reel={reel} edits={edits} />
+        </aside>
+      </div>
+      <div className="flex items-center gap-2">
+        <AddItem
+          reel={reel}
+          onAdd={(item) => {
+            const after = selection.of === "reel" ? items.length : selection.item + 1;
+            edits.setItems((all) => [...all.slice(0, after), item, ...all.slice(after)], "the item added");
+            setSelection({ of: "item", item: after });
+          }}
+        />
+      </div>
+      <Cards
+        reel={reel}
+        frame={at}
+        selection={selection}
+        onSelect={select}
+        onFrame={(next) => {
+          player.stop();
+          setFrame(next);
+        }}
+        onMove={move}
+        onRemove={remove}
+      />
+    </div>
+  );
+}
+
+/** The reel as a sentence; each bold value opens what it belongs to. */
+function Brief({
+  reel,
+  onSelect,
+}: {
+  reel: Parameters<typeof ReelPicture>[0]["reel"];
+  onSelect: (selection: Selection) => void;
+}) {
+  return (
+    <p className="text-base leading-relaxed" data-testid="reel-brief">
+      {reel.brief.map((part, at) => {
+        const key = `${at} ${part.text}`;
+        const space = at === 0 || part.text.startsWith(",") ? "" : " ";
+        if (!part.of)
+          return (
+            <span key={key}>
+              {space}
+              {part.text}
+            </span>
+          );
+        const next: Selection = part.of === "reel" ? { of: "reel" } : { of: part.of, item: part.item ?? 0 };
+        return (
+          <span key={key}>
+            {space}
+            <button
+              type="button"
+              className="cursor-pointer font-semibold underline decoration-primary/50 underline-offset-4 hover:decoration-primary"
+              onClick={() => onSelect(next)}
+            >
+              {part.text}
+            </button>
+          </span>
+        );
+      })}
+      .
+    </p>
+  );
+}

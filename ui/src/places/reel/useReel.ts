@@ -1,0 +1,70 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useRef, useState } from "react";
+import { body, client } from "../../api/client";
+import { reelQuery, reelsQuery } from "../../api/queries";
+import { type Item, itemsOf, type ReelData } from "./reelItems";
+
+type Patch = Record<string, unknown>;
+
+/** A reel and its edits: saved as they are made, one after another, each worked out from what the last one left. */
+export function useReel(id: string) {
+  const queries = useQueryClient();
+  const { data: reel, error } = useQuery({ ...reelQuery(id), enabled: id !== "" });
+  const [refused, setRefused] = useState<Error | null>(null);
+  const turn = useRef<Promise<void>>(Promise.resolve());
+
+  const inTurn = useCallback(
+    (act: (now: ReelData) => Promise<ReelData>) => {
+      turn.current = turn.current.then(async () => {
+        const now = queries.getQueryData(reelQuery(id).queryKey);
+        if (!now) return;
+        try {
+          queries.setQueryData(reelQuery(id).queryKey, await act(now));
+          setRefused(null);
+        } catch (wrong) {
+          setRefused(wrong as Error);
+          await queries.invalidateQueries({ queryKey: reelQuery(id).queryKey });
+        }
+        void queries.invalidateQueries({ queryKey: reelsQuery.queryKey });
+      });
+    },
+    [id, queries],
+  );
+  const path = { path: { reel_id: id } };
+  const edit = (make: (now: ReelData) => Patch, what: string) =>
+    inTurn((now) =>
+      body(
+        client.PATCH("/api/reels/{reel_id}", {
+          params: { ...path, query: { revision: now.revision } },
+          body: { patch: make(now), what, burst: "" },
+        }),
+      ),
+    );
+  return {
+    reel,
+    error: error ?? refused,
+    forget: () => setRefused(null),
+    items: reel ? itemsOf(reel) : [],
+    change: (patch: Patch, what: string) => edit(() => patch, what),
+    setItems: (make: (items: Item[]) => Item[], what: string) =>
+      edit((now) => ({ items: make(itemsOf(now)) }), what),
+    undo: () =>
+      inTurn((now) =>
+        body(
+          client.POST("/api/reels/{reel_id}/undo", {
+            params: { ...path, query: { revision: now.revision } },
+          }),
+        ),
+      ),
+    redo: () =>
+      inTurn((now) =>
+        body(
+          client.POST("/api/reels/{reel_id}/redo", {
+            params: { ...path, query: { revision: now.revision } },
+          }),
+        ),
+      ),
+  };
+}
+
+export type ReelEdits = ReturnType<typeof useReel>;
