@@ -32,6 +32,28 @@ plt.show()
 """
 
 
+def reel(server, page, run):
+    """A title, two turns that fade into each other, and both at once."""
+    turn = {"kind": "take", "take": f"run:{run}"}
+    fade = {"kind": "cross-fade", "frames": 12}
+    both = {
+        "kind": "layout", "arrangement": "row", "name": "Side by side",
+        "cells": [{"item": turn, "margin": 0.03}, {"item": turn | {"order": "backward"}, "margin": 0.03}],
+    }  # fmt: skip
+    items = [
+        {"kind": "title", "text": "Tern Point\nthe mooring buoy", "seconds": 3, "joint": fade},
+        turn | {"name": "Once round", "joint": fade},
+        turn | {"name": "And back", "order": "backward", "joint": {"kind": "wipe", "frames": 24}},
+        both,
+    ]
+    _, made = server.ask("/api/reels", {"title": "The buoy in the hall", "runs": [run]})
+    server.ask(f"/api/reels/{made['id']}", {"patch": {"items": items}, "what": "the items"}, "PATCH")
+    page.goto(f"{server.base}/reels/{made['id']}")
+    page.locator('[aria-label^="Joint of Once round"]').click()
+    page.wait_for_function("() => document.querySelector('[data-testid=reel-picture]')?.naturalWidth > 0")
+    page.wait_for_timeout(1500)
+
+
 def main() -> None:
     """Walk through the places and keep a picture of each."""
     with tempfile.TemporaryDirectory() as place, sync_playwright() as playwright:
@@ -83,6 +105,8 @@ def walk(page: Page, server: Server) -> None:
 
     page.goto(f"{server.base}/files/{output['id']}")
     keep("player")
+    reel(server, page, run["id"])
+    keep("reel")
     page.goto(f"{server.base}/dispatch?run={run['id']}")
     page.get_by_role("button", name="Settings of h264-small").click()
     page.get_by_alt_text("The frame as the file shows it").wait_for(timeout=60_000)

@@ -28,7 +28,9 @@ class AccessTest(ScreenTest):
         page.emulate_media(reduced_motion="reduce")
         _, run = self.server.ask("/api/shots/mooring-buoy/runs", {"to_file": True})
         done = self.server.wait_for_run(run["id"], lambda r: [o["state"] for o in r["outputs"]] == ["done"])
+        _, reel = self.server.ask("/api/reels", {"title": "Hall", "runs": [run["id"], run["id"]]})
         places = {
+            f"/reels/{reel['id']}": page.get_by_test_id("cards"),
             "/": page.get_by_test_id("shot").first,
             "/runs": page.get_by_role("link", name="Mooring buoy").first,
             f"/runs/{run['id']}": page.get_by_test_id("frame-picture"),

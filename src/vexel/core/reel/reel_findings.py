@@ -58,7 +58,7 @@ def _of_title(plan: ReelPlan, number: int, item: TitleItem) -> Iterator[Finding]
         yield Finding(
             "title-too-short",
             f"{plan.names[number]} stands alone for {decimal(lasts, 2)} s",
-            f"reading it takes about {decimal(wanted, 1)} s",
+            f"Reading it takes about {decimal(wanted, 1)} s",
             (Mend(f"Show it for {counted(more, 'frame')}", _item(plan, number, frames=more, seconds=None)),),
         )
 
@@ -74,7 +74,7 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
         yield Finding(
             "item-enlarged",
             f"{name} is {facts.width} × {facts.height} and is shown {decimal(scale, 2)} times as large",
-            "it looks soft beside the others",
+            "It looks soft beside the others",
             (
                 Mend(
                     f"Make the reel {facts.width} × {facts.height}",
@@ -87,13 +87,13 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
         yield Finding(
             "take-outdated",
             f"The take of {name} is older than its shot",
-            "the reel shows what the shot was, not what it is",
+            "The reel shows what the shot was, not what it is",
         )
     if track.runs_out:
         yield Finding(
             "motion-runs-out",
             f"{name} goes on in step beyond the end of its motion",
-            "it stands still on its last frame",
+            "It stands still on its last frame",
         )
 
 
@@ -121,7 +121,7 @@ def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Fin
     return Finding(
         "frames-do-not-fit",
         f"{plan.names[number]}: {why}: {', '.join(parts) or 'none dropped or doubled'}",
-        "motion stutters where frames are dropped or doubled, and is soft where they are blended",
+        "Motion stutters where frames are dropped or doubled, and is soft where they are blended",
         tuple(mends),
     )
 
@@ -144,14 +144,14 @@ def _of_joint(plan: ReelPlan, number: int) -> Iterator[Finding]:
         yield Finding(
             "joint-too-long",
             f"The joint of {names} is {counted(joint.frames, 'frame')} long, and there is room for {overlap:,}",
-            f"it is shortened to {counted(overlap, 'frame')}",
+            f"It is shortened to {counted(overlap, 'frame')}",
             (Mend("Shorten the joint", _item(plan, number - 1, joint=kept)),),
         )
     if joint.in_step and not may_go_in_step(before, after):
         yield Finding(
             "not-in-step",
             f"{names} do not show one shot at one pace, so the second cannot go on where the first is",
-            "it begins at its own first frame",
+            "It begins at its own first frame",
             (Mend("Begin it by itself", _item(plan, number - 1, joint={"in_step": False})),),
         )
     if overlap == 0 and isinstance(before, Playing) and isinstance(after, Playing):
@@ -161,7 +161,7 @@ def _of_joint(plan: ReelPlan, number: int) -> Iterator[Finding]:
             yield Finding(
                 "frame-doubled",
                 f"The last frame of {plan.names[number - 1]} is the first of {plan.names[number]}",
-                "motion stops for a frame where they meet",
+                "Motion stops for a frame where they meet",
                 (Mend("Begin one frame later", _item(plan, number, first=after.item.first + 1)),),
             )
 

@@ -14,7 +14,7 @@ from vexel.core.reel.reel_spec import Reel, read_reel
 from vexel.core.reel.true_frames import TrueFrames
 from vexel.core.time.clock import Clock
 from vexel.output.footage import IMAGES, Footage, chosen_pass, footage_of
-from vexel.output.reel.media import AnewMedia, ClipMedia, FootageMedia, Media, PlannedMedia
+from vexel.output.reel.media import AnewMedia, ClipMedia, FootageMedia, Media, PlannedMedia, shows_the_same
 from vexel.store.folder_take import LEDGER, read_ledger
 
 
@@ -101,7 +101,7 @@ class FolderLibrary:
             return PlannedMedia.of(shot, ref.place)
         made = Shot.model_validate_json(json.dumps(read_ledger(folder)["shot"]))
         media = FootageMedia.of(footage_of(folder, "", ref.camera, ref.render_pass), made)
-        return FootageMedia(media.footage, media.source, replace(media.facts, stale=made != shot))
+        return FootageMedia(media.footage, media.source, replace(media.facts, stale=not shows_the_same(made, shot)))
 
 
 def opened(reel: Reel, library: Library) -> tuple[dict[MediaRef, Media], dict[MediaRef, VexelError]]:

@@ -82,6 +82,12 @@ def motion_of(shot: Shot) -> str:
     return hashlib.sha256(json.dumps(moves, sort_keys=True).encode()).hexdigest()[:16]
 
 
+def shows_the_same(one: Shot, other: Shot) -> bool:
+    """Whether two shots give the same frames, whatever they are called and made into."""
+    apart = {"title": True, "recipe": True, "names": True, "clock": {"pins", "like", "repeats"}}
+    return one.model_dump(exclude=apart) == other.model_dump(exclude=apart)
+
+
 def _is_whole(shot: Shot) -> bool:
     """Whether the shot shows the whole of its motion, forwards and once."""
     clock = shot.clock.exact

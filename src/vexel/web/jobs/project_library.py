@@ -10,7 +10,7 @@ from vexel.core.reel.media import MediaRef
 from vexel.core.reel.true_frames import TrueFrames
 from vexel.output.footage import Footage, chosen_pass
 from vexel.output.reel.library import FolderLibrary
-from vexel.output.reel.media import AnewMedia, FootageMedia, Media, PlannedMedia
+from vexel.output.reel.media import AnewMedia, FootageMedia, Media, PlannedMedia, shows_the_same
 from vexel.store.frame_states import READY
 from vexel.store.project import Project
 from vexel.store.tables import RunRow
@@ -108,7 +108,7 @@ class ProjectLibrary:
         if row.shot_id not in self._project.shots.ids():
             return False
         now = self._project.shots.shot(row.shot_id)
-        return (now.rough() if row.rough else now) != made
+        return not shows_the_same(now.rough() if row.rough else now, made)
 
     def _kept(self, key: tuple[MediaRef, object], make: Callable[[], Media]) -> Media:
         if key not in self._open:

@@ -11,6 +11,7 @@ interface Props {
 /** The picture of a frame; while it plays, small stand-ins, and it says so. */
 export function ReelPicture({ reel, frame, player }: Props) {
   const { width = 1920, height = 1080 } = reel.document;
+  const clear = reel.document.background === "transparent";
   return (
     <section className="flex min-h-0 min-w-0 flex-1 flex-col gap-1.5" aria-label="Picture">
       <div className="well relative flex min-h-0 flex-1 items-center justify-center overflow-hidden rounded-box">
@@ -19,7 +20,7 @@ export function ReelPicture({ reel, frame, player }: Props) {
             src={player.shown?.source ?? pictureOf(reel, frame, 1280)}
             alt={`Frame ${frame} of the reel`}
             data-testid="reel-picture"
-            className="well-checks max-h-full max-w-full"
+            className={`max-h-full max-w-full ${clear ? "well-checks" : ""}`}
             style={{
               aspectRatio: `${width} / ${height}`,
               ...(width >= height ? { width: "100%" } : { height: "100%" }),

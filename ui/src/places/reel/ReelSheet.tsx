@@ -212,7 +212,7 @@ function Length({ item, set, empty }: { item: Item; set: Set; empty: string }) {
           );
         }}
       />
-      <span className="quiet text-note">such as 2.5 s or 60 f</span>
+      <span className="quiet text-note">2.5 s or 60 f</span>
     </Row>
   );
 }
@@ -332,7 +332,7 @@ function WholeReel({ reel, edits }: { reel: ReelData; edits: ReelEdits }) {
             edits.change({ seconds: text ? Number.parseFloat(text) : null, frames: null }, "the length")
           }
         />
-        <span className="quiet text-note">such as 12 s</span>
+        <span className="quiet text-note">12 s</span>
       </Row>
       <AsJson
         value={{
