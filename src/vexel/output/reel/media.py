@@ -84,7 +84,7 @@ def motion_of(shot: Shot) -> str:
 
 def shows_the_same(one: Shot, other: Shot) -> bool:
     """Whether two shots give the same frames, whatever they are called and made into."""
-    apart = {"title": True, "recipe": True, "names": True, "clock": {"pins", "like", "repeats"}}
+    apart: Any = {"title": True, "recipe": True, "names": True, "clock": {"pins", "like", "repeats"}}
     return one.model_dump(exclude=apart) == other.model_dump(exclude=apart)
 
 
