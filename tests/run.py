@@ -16,7 +16,6 @@ from pathlib import Path
 ROOT = Path(__file__).parent
 PROCESSES = int(os.environ.get("VEXEL_TEST_PROCESSES", "2"))
 LONGEST_FIRST = (
-    "test_bench",
     "screens",
     "test_cli",
     "test_wheel",
@@ -24,6 +23,8 @@ LONGEST_FIRST = (
     "crew",
     "sources",
     "output",
+    # Its crews want all cores: beside pages that wait for events it would make those late.
+    "test_bench",
     "stage",
     "interchange",
     "store",
