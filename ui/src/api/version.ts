@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { sourceStateQuery } from "./queries";
+import { sourceStateQuery } from "./benchQueries";
 
 const versionKey = (shotId: string) => ["version", shotId];
 

@@ -178,7 +178,7 @@ class ClipMedia:
         """See `Media.picture`."""
         with self._turn:
             if number not in self._kept:
-                rgba = self.clip._picture(number)
+                rgba = self.clip.picture(number)
                 opaque = bool((rgba[..., 3] == 255).all())
                 code = cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA
                 self._kept[number] = np.asarray(cv2.cvtColor(rgba, code))

@@ -69,7 +69,7 @@ class ClipFile:
             tick=str(times.tick) if uneven else "",
             last=str(times.last) if uneven else "",
         )
-        first = self._picture(0)
+        first = self.picture(0)
         context = stream.codec_context
         about = [
             ("frames", f"{frames.count:,}"),
@@ -95,13 +95,14 @@ class ClipFile:
         if asked.stamp and asked.stamp != (f"{now}|{now}" if part else now):
             raise SourceError(f"{self._file.name} has changed since this was planned: capture again")
         if not part:
-            return self._picture(slot)
+            return self.picture(slot)
         pair = (slot, (slot + 1) % len(self._index.shown))
         # The next look goes on from the later of the two, so that no frame is decoded twice.
-        self._kept = {n: self._kept[n] if n in self._kept else self._picture(n) for n in pair}
+        self._kept = {n: self._kept[n] if n in self._kept else self.picture(n) for n in pair}
         return mixed([(self._kept[pair[0]], 1 - part), (self._kept[pair[1]], part)])
 
-    def _picture(self, number: int) -> NDArray[np.uint8]:
+    def picture(self, number: int) -> NDArray[np.uint8]:
+        """A frame by its number, as RGBA; see `picture_of`."""
         if self._deinterlacer is None:
             return picture_of(self._reader.frame(number), self._aspect, self._colours)
         near = [n for n in (number - 1, number, number + 1) if 0 <= n < len(self._index.shown)]

@@ -1,8 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Redo2, Undo2 } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
+import { codeQuery, printedQuery } from "../../api/benchQueries";
 import { body, client, Refusal, type Schemas, type Shot } from "../../api/client";
-import { codeQuery, printedQuery, sourceQuery } from "../../api/queries";
+import { sourceQuery } from "../../api/queries";
 import { useForeignVersion, useOwnChange, useSourceChanged, useVersion } from "../../api/version";
 import { CloseButton } from "../../parts/CloseButton";
 import { Complaint } from "../../parts/Complaint";

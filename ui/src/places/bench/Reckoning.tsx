@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
+import { costQuery } from "../../api/benchQueries";
 import type { Schemas, Shot } from "../../api/client";
-import { costQuery } from "../../api/queries";
 import { short, size, span } from "../../parts/words";
 import type { Edit } from "./edit";
 import { TermEntry } from "./TermEntry";

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { body, client, type Run } from "../../api/client";
-import { recipesQuery } from "../../api/queries";
+import { recipesQuery } from "../../api/fileQueries";
 import { CloseButton } from "../../parts/CloseButton";
 import { Complaint } from "../../parts/Complaint";
 import { CopyButton } from "../../parts/CopyButton";

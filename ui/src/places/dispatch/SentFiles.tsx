@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Check, TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import { body, client, type Output } from "../../api/client";
-import { outputsQuery } from "../../api/queries";
+import { outputsQuery } from "../../api/fileQueries";
 import { OutputLine } from "../runs/OutputLine";
 
 /** The files that were made, newest first, each with its receipt. */

@@ -2,7 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
 import { body, client, type Run } from "../../api/client";
-import { outputsQuery, recipesQuery, runsQuery } from "../../api/queries";
+import { outputsQuery, recipesQuery } from "../../api/fileQueries";
+import { runsQuery } from "../../api/queries";
 import type { Drafts, RecipeDocument } from "./draft";
 
 /** What is to leave: takes, some of their camera passes, recipes with their changes, a folder and names. */

@@ -3,7 +3,7 @@ import { CircleCheck, Download, OctagonX, Pause, Play } from "lucide-react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Output, Schemas } from "../../api/client";
-import { outputQuery } from "../../api/queries";
+import { outputQuery } from "../../api/fileQueries";
 import { AroundButton } from "../../parts/AroundButton";
 import { Complaint } from "../../parts/Complaint";
 import { LookAround } from "../../parts/LookAround";

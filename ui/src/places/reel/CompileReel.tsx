@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Clapperboard } from "lucide-react";
 import { useState } from "react";
 import { body, client } from "../../api/client";
-import { outputsQuery, recipesQuery } from "../../api/queries";
+import { outputsQuery, recipesQuery } from "../../api/fileQueries";
 import { Complaint } from "../../parts/Complaint";
 import { Dropdown } from "../../parts/Dropdown";
 import { OutputLine } from "../runs/OutputLine";

@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { body, client } from "../../api/client";
-import { reelsQuery, runsQuery } from "../../api/queries";
+import { runsQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
+import { reelsQuery } from "./queries";
 
 /** Begins a reel with the newest take, so that it has its size and rate. */
 export function NewReel({ small = false }: { small?: boolean }) {

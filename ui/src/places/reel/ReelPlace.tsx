@@ -2,17 +2,17 @@ import { useQuery } from "@tanstack/react-query";
 import { Redo2, Undo2 } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { reelsQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
 import { TextEntry } from "../../parts/TextEntry";
 import { AddItem } from "./AddItem";
 import { Cards } from "./Cards";
 import { CompileReel } from "./CompileReel";
 import { NewReel } from "./NewReel";
+import { reelsQuery } from "./queries";
 import { ReelFindings } from "./ReelFindings";
 import { ReelPicture } from "./ReelPicture";
 import { ReelSheet } from "./ReelSheet";
-import { moved, type Selection } from "./reelItems";
+import { moved, type ReelData, type Selection } from "./reelItems";
 import { usePlaying } from "./usePlaying";
 import { useReel } from "./useReel";
 
@@ -163,13 +163,7 @@ function OneReel({ id }: { id: string }) {
 }
 
 /** The reel as a sentence; each bold value opens what it belongs to. */
-function Brief({
-  reel,
-  onSelect,
-}: {
-  reel: Parameters<typeof ReelPicture>[0]["reel"];
-  onSelect: (selection: Selection) => void;
-}) {
+function Brief({ reel, onSelect }: { reel: ReelData; onSelect: (selection: Selection) => void }) {
   return (
     <p className="text-base leading-relaxed" data-testid="reel-brief">
       {reel.brief.map((part, at) => {

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useRef, useState } from "react";
 import { body, client } from "../../api/client";
-import { reelQuery, reelsQuery } from "../../api/queries";
+import { reelQuery, reelsQuery } from "./queries";
 import { type Item, itemsOf, type ReelData } from "./reelItems";
 
 type Patch = Record<string, unknown>;

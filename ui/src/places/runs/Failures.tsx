@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Run } from "../../api/client";
-import { framesQuery } from "../../api/queries";
+import { framesQuery } from "../../api/runQueries";
 import { pictureWords } from "./words";
 
 const SHOWN = 200;

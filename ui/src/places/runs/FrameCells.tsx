@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Download } from "lucide-react";
 import { useState } from "react";
 import type { Run } from "../../api/client";
-import { statesQuery } from "../../api/queries";
+import { statesQuery } from "../../api/runQueries";
 import { AroundButton } from "../../parts/AroundButton";
 import { LookAround } from "../../parts/LookAround";
 import { PassChoice } from "./PassChoice";

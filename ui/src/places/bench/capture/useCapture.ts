@@ -1,8 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
+import { leftQuery } from "../../../api/benchQueries";
 import { body, client, Refusal, type Schemas, type Shot } from "../../../api/client";
+import { recipesQuery } from "../../../api/fileQueries";
 import { Orders } from "../../../api/orders";
-import { leftQuery, recipesQuery, runQuery, sourceQuery } from "../../../api/queries";
+import { runQuery, sourceQuery } from "../../../api/queries";
 import { count } from "../../../parts/words";
 import { useRested } from "../useRested";
 

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { recipesQuery } from "../../../api/queries";
+import { recipesQuery } from "../../../api/fileQueries";
 import { ColourEntry } from "../../../parts/ColourEntry";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { Presets } from "../../../parts/Presets";
