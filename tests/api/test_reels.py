@@ -59,6 +59,11 @@ class ReelsTest(unittest.TestCase):
         self.assertEqual((made["reel"], made["run_id"], made["file"]), ("hall", 0, "hall.x.v001.mp4"))
         self.assertEqual(ask("/api/outputs")[1]["outputs"][0]["reel"], "hall")
         self.assertEqual(ask(f"{address}/undo", {})[1]["undo"], "items")
+        named = {one["name"] for one in ask(address)[1]["findings"]}
+        ask("/api/shots/shot", {"patch": {"title": "Cube"}}, "PATCH")
+        self.assertEqual({one["name"] for one in ask(address)[1]["findings"]}, named)
+        ask("/api/shots/shot", {"patch": {"picture": {"background": "#111111"}}}, "PATCH")
+        self.assertIn("take-outdated", {one["name"] for one in ask(address)[1]["findings"]} - named)
 
     def ended(self, output):
         while output["state"] in ("waiting", "running"):

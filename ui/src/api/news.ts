@@ -68,7 +68,7 @@ export function useNews() {
           stale(["reel", news.id], ["reels"]);
           break;
         case "shot":
-          stale(["shot", news.id], ["shots"], ["consent"]);
+          stale(["shot", news.id], ["shots"], ["consent"], ["reel"]);
           break;
         case "consent":
           void queries.invalidateQueries();

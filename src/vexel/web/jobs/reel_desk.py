@@ -37,7 +37,9 @@ class ReelDesk:
     def open(self, reel: Reel) -> OpenReel:
         """A reel with its media, as they are now."""
         key = reel.model_dump_json()
-        mark = tuple((run.id, run.state) for run in self._project.ledger.runs())
+        runs = tuple((run.id, run.state) for run in self._project.ledger.runs())
+        shots = tuple((file.name, file.stat().st_mtime_ns) for file in self._project.shots.folder.glob("*.json"))
+        mark = (runs, shots)
         with self._turn:
             kept = self._open.get(key)
             if kept is None or kept[0] != mark:
