@@ -118,6 +118,13 @@ class ListTest(unittest.TestCase):
         self.assertEqual([clip.name for clip in track.find_clips()], list(plan.names))
         self.assertIn("Shell: its colour is written as a dissolve", notes)
 
+    def test_frames_are_dropped_from_the_count_where_the_rate_drops_them(self):
+        _, plan = planned(rate="30000/1001")
+        text, _ = cmx3600(plan)
+        self.assertIn("FCM: DROP FRAME", text)
+        # SMPTE ST 12-1: drop-frame counting agrees with the clock at each hour.
+        self.assertIn(" 01:00:00;00 ", text)
+
     def test_the_table_adds_up(self):
         _, plan = planned()
         rows = list(csv.DictReader(io.StringIO(cut_table(plan))))

@@ -10,7 +10,7 @@ import numpy as np
 import pyloudnorm
 
 from tests.helpers import HEADER, scratch, vexel
-from tests.output.test_recipes import ffprobe, read_by_ffmpeg
+from tests.output.test_recipes import changed, ffprobe, read_by_ffmpeg
 from vexel.core.errors import Failure, Mistake
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.reel.reel_spec import read_reel
@@ -150,6 +150,34 @@ class ReelTest(unittest.TestCase):
         silent = self.opened(self.red, sound=[{"file": "red/f.0000.png"}])
         with self.assertRaisesRegex(Mistake, "f.0000.png has no sound"):
             compile_footage(footage_of_reel(silent), self.folder / "silent.mp4", RECIPES["h264"])
+
+    def test_a_stretch_has_its_own_sound_and_what_is_played_again_is_heard_again(self):
+        rising = np.arange(4 * 48_000, dtype=np.float32) / (4 * 48_000)
+        (self.folder / "rise.f32").write_bytes(rising.tobytes())
+        made = ["ffmpeg", "-v", "error", "-f", "f32le", "-ar", "48000", "-i", self.folder / "rise.f32"]
+        subprocess.run([*made, "-c:a", "pcm_f32le", self.folder / "rise.wav"], check=True)
+        reel = self.opened(self.red | {"repeat": 4}, sound=[{"file": "rise.wav"}])
+        recipe = changed("prores-422-hq", timing={"frames": "24-35", "repeats": 2})
+        compile_footage(footage_of_reel(reel), self.folder / "s.mov", recipe)
+        run = ["ffmpeg", "-v", "error", "-i", self.folder / "s.mov", "-f", "f32le", "-ac", "1", "-"]
+        heard = np.frombuffer(subprocess.run(run, check=True, capture_output=True).stdout, np.float32)
+        expected = np.tile(rising[48_000:72_000], 2)
+        self.assertEqual(len(heard), len(expected))
+        np.testing.assert_allclose(heard / heard.max(), expected / expected.max(), atol=2e-4)
+
+    def test_nothing_is_put_together_without_a_word(self):
+        gap = {"kind": "gap", "frames": 3}
+        for name in ("zip", "frames"):
+            with self.assertRaisesRegex(Mistake, "these are put together: use png"):
+                compile_footage(footage_of_reel(self.opened(self.red, gap)), self.folder / name, RECIPES[name])
+        with self.assertRaisesRegex(Mistake, "whorls} is unknown"):
+            self.opened(self.red, labels=[{"text": "{whorls}"}])
+        with self.assertRaisesRegex(Failure, "the reel none.json is missing"):
+            footage_of_reel(self.opened(self.red, {"kind": "reel", "reel": "none.json"}))
+        swinging = {"kind": "colour", "frames": 8, "ease": "spring(0.6)"}
+        reel = self.opened(self.red | {"frames": 30, "between": "true", "joint": swinging}, self.dark)
+        notes = " ".join(self.compiled(reel)[1].notes)
+        self.assertIn("12 frames in 30 frames of the reel: 18 doubled", notes)
 
     def test_what_is_gone_is_a_hole_that_is_named(self):
         reel = self.opened(self.red, {"kind": "clip", "file": "lost.mp4", "frames": 10}, self.dark)

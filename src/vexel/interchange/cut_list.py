@@ -8,11 +8,9 @@ from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
-from vexel.core.time.timecode import has_timecode, timecode
+from vexel.core.time.timecode import frame_of, has_timecode, timecode
 from vexel.core.wording import counted
 
-RECORD_HOUR = 3600
-"""Second of the record's timecode at which a reel begins, by custom."""
 MOST_EVENTS = 999
 COLUMNS = (
     "item",
@@ -38,8 +36,10 @@ def cmx3600(plan: ReelPlan) -> tuple[str, list[str]]:
     clock = plan.rate if has_timecode(plan.rate) else Rate.parse(str(fps))
     if not has_timecode(plan.rate):
         notes.append(f"{plan.rate.label} has no timecode: frames are counted at {fps} a second")
-    lines = [f"TITLE: {plan.reel.title[:70]}", "FCM: NON-DROP FRAME"]
-    starts, begin = [*plan.starts, plan.frames], RECORD_HOUR * fps
+    drops = ";" in timecode(0, clock)
+    lines = [f"TITLE: {plan.reel.title[:70]}", f"FCM: {'DROP FRAME' if drops else 'NON-DROP FRAME'}"]
+    # A record begins at one hour, by custom.
+    starts, begin = [*plan.starts, plan.frames], frame_of("01:00:00;00" if drops else "01:00:00:00", clock)
     for number in range(len(plan.names)):
         if number >= MOST_EVENTS:
             notes.append(

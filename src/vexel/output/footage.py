@@ -73,6 +73,8 @@ class Footage:
         Whether its shot can be captured at another rate, with frames of its own.
     sound : Sound or None
         What is heard with it.
+    notes : tuple of str
+        What receipts are to say of it.
     sense : int
         1 where the camera goes round counter-clockwise from frame to frame, -1 where clockwise.
     """
@@ -94,6 +96,7 @@ class Footage:
     subtitles: tuple[Cue, ...] = ()
     renewable: bool = False
     sound: Sound | None = None
+    notes: tuple[str, ...] = ()
 
     @property
     def count(self) -> int:

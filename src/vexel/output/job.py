@@ -102,6 +102,8 @@ def _job(source: Source, recipe: Recipe, file: Path) -> Job:
         raise Mistake(f"recipe {recipe.name} is for panoramas, and these frames are none: use h264")
     if recipe.codec == "handover":
         raise Mistake("a hand-over is made of a shot with its take: vexel handover SHOT.json --take DIR -o FILE.zip")
+    if recipe.codec == "as-made" and not footage.files:
+        raise Mistake(f"recipe {recipe.name} hands on frames as they were made, and these are put together: use png")
     if recipe.form.kind == "text" and not (footage.subtitles if recipe.codec == "labels" else footage.chapters):
         lacks = "labels of text or time" if recipe.codec == "labels" else "saved views that the camera goes by"
         raise Mistake(f"recipe {recipe.name}: the shot of these frames has no {lacks}, so there is nothing to write")

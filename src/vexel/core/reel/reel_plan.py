@@ -123,12 +123,14 @@ def _eased(ease: str, progress: Fraction) -> float:
 
 def joined(joint: JointSpec, one: Node, other: Node, share: float) -> Node:
     """Two pictures within a joint."""
+    # An easing that swings would ask for more than all of a picture.
+    share = min(max(share, 0.0), 1.0)
     if joint.kind == "colour":
         ground = Plain(joint.colour)
         return Mixed(one, ground, 2 * share) if share < 0.5 else Mixed(ground, other, 2 * share - 1)
     if joint.kind in ("wipe", "slide"):
-        return Moved(one, other, min(max(share, 0.0), 1.0), joint.kind, joint.towards)
-    return Mixed(one, other, min(max(share, 0.0), 1.0))
+        return Moved(one, other, share, joint.kind, joint.towards)
+    return Mixed(one, other, share)
 
 
 @dataclass(frozen=True)
@@ -279,9 +281,6 @@ class ReelPlan:
             Label(written(one.text, values | {"value": one.value}), one.at, one.size, one.colour, one.align)
             for one in labels
         )
-
-
-LABEL_FIELDS = ("frame", "number", "count", "phase", "seconds", "timecode", "item", "value")
 
 
 def frames_of(frames: int | None, seconds: float | None, rate: Rate) -> int | None:

@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError, field_validator
 
 from vexel.core.document.background import TRANSPARENT
+from vexel.core.document.label import OF_TIME, fields_of
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.picture_spec import LabelSpec
 from vexel.core.document.shot import ZERO
@@ -16,8 +17,11 @@ from vexel.core.reel.item_spec import DEFAULT_GROUND, AnyItem, Hex, ItemSpec, Le
 from vexel.core.reel.media import MediaRef
 from vexel.core.time.rate import Rate
 from vexel.core.validation_message import validation_message
+from vexel.core.wording import nearest_name
 
 MOST_ITEMS = 5000
+LABEL_FIELDS = (*OF_TIME, "item", "value")
+"""What a label of a reel may say."""
 
 
 class SoundSpec(Part):
@@ -68,6 +72,14 @@ class Reel(LengthSpec):
         default=None, ge=-60, le=-5, description="LUFS to which the sound is brought (EBU R 128); null leaves it"
     )
     markers: list[MarkerSpec] = Field(default=[], max_length=10_000)
+
+    @field_validator("labels")
+    @classmethod
+    def _know_their_fields(cls, labels: list[LabelSpec]) -> list[LabelSpec]:
+        for name in (name for label in labels for name in fields_of(label.text)):
+            if name not in LABEL_FIELDS:
+                raise Mistake(f"labels: {{{name}}} is unknown; {nearest_name(name, LABEL_FIELDS)}")
+        return labels
 
     @field_validator("rate")
     @classmethod

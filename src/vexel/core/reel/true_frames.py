@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from math import lcm
 
+from vexel.core.reel.item_spec import PlayedSpec
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.node import shown_in
 from vexel.core.reel.reel_plan import Facts, ReelPlan
@@ -43,6 +44,8 @@ class TrueFrames:
 def true_frames(plan: ReelPlan, facts: Facts) -> Mapping[MediaRef, TrueFrames]:
     """Instants between the frames of takes that are to be captured, by their media."""
     wanted: dict[MediaRef, set[Fraction]] = {}
+    if not any(isinstance(item, PlayedSpec) and item.between == "true" for item in plan.reel.walked()):
+        return {}
     for number in range(plan.frames):
         for shown in shown_in(plan.node(number)):
             if shown.phase is not None:

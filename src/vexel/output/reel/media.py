@@ -13,6 +13,7 @@ from typing import Any, Protocol
 import cv2
 import numpy as np
 
+from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import WithFixedFrames
 from vexel.core.errors import Failure
@@ -153,6 +154,7 @@ class ClipMedia:
     place: Path
     clip: Any
     facts: MediaFacts
+    notes: tuple[str, ...] = ()
     _kept: "OrderedDict[int, Pixels]" = field(default_factory=OrderedDict)
     _turn: threading.Lock = field(default_factory=threading.Lock)
 
@@ -172,7 +174,8 @@ class ClipMedia:
         assert found.source_frames is not None and found.size is not None
         width, height = found.size
         rate = Fraction(found.source_frames.rate)
-        return cls(file, clip, MediaFacts(found.source_frames.count, rate, width, height, title=file.stem))
+        facts = MediaFacts(found.source_frames.count, rate, width, height, title=file.stem)
+        return cls(file, clip, facts, tuple(source_sentence(odd) for odd in found.findings))
 
     def picture(self, number: int) -> Pixels:
         """See `Media.picture`."""

@@ -1,6 +1,6 @@
 """A reel as footage: its frames are drawn when they are asked for."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -9,8 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Failure, Mistake, VexelError
+from vexel.core.reel.item_spec import ReelItem
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.node import Shown
+from vexel.core.reel.reel_findings import reel_findings
 from vexel.core.reel.reel_plan import ReelPlan, plan_reel
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames, true_frames
@@ -19,7 +21,7 @@ from vexel.core.wording import counted, slug
 from vexel.output.footage import Footage
 from vexel.output.reel.draw import Brush
 from vexel.output.reel.library import Library, opened, with_reels
-from vexel.output.reel.media import ClipMedia, Media, PlannedMedia
+from vexel.output.reel.media import ClipMedia, FootageMedia, Media, PlannedMedia
 from vexel.output.reel.reel_sound import ReelSound
 
 
@@ -148,6 +150,9 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
     for ref, media in reel.media.items():
         if isinstance(media, PlannedMedia):
             raise Failure(f"{ref.label} of the reel has no take yet: capture it first")
+    for item in plan.reel.walked():
+        if isinstance(item, ReelItem):
+            raise Failure(f"the reel {item.reel} is missing or has no items: check the path, or take it out")
     if lacking := reel.lacking():
         count = sum(len(frames.numbers) for frames in lacking.values())
         first = next(iter(lacking))
@@ -164,8 +169,26 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
     return ReelFootage(
         files, Clock(rate, plan.frames, "ends"), title=plan.reel.title, names=names, clear=clear,
         chapters=plan.chapters if len(plan.chapters) > 1 else (), reel=reel, numbers=range(plan.frames),
+        notes=tuple(_notes(reel)),
         sound=ReelSound(plan.reel.sound, reel.folder, plan.reel.loudness) if plan.reel.sound else None,
     )  # fmt: skip
+
+
+def _notes(reel: OpenReel) -> Iterator[str]:
+    """What putting the reel together leaves out, drops or rounds."""
+    for finding in reel_findings(reel.plan):
+        yield finding.what
+    for ref, media in reel.media.items():
+        if isinstance(media, FootageMedia):
+            if media.source.deep:
+                yield f"{ref.label} has 16 bits a channel; the reel is put together in 8"
+            if media.footage.panorama is not None:
+                yield f"{ref.label} is a panorama; the reel shows it flat"
+        for said in media.notes if isinstance(media, ClipMedia) else ():
+            yield f"{ref.label}: {said}"
+    for ref, frames in reel.wanted.items():
+        if frames.rounded:
+            yield f"{ref.label}: instants between its frames are rounded to a 64th of their distance"
 
 
 def _files(reel: OpenReel) -> tuple[Path, ...]:

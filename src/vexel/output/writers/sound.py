@@ -7,6 +7,7 @@ import av
 import numpy as np
 
 from vexel.core.errors import Mistake
+from vexel.output.footage import Sound
 from vexel.output.job import Job
 
 RATE = 48_000
@@ -35,7 +36,7 @@ class SoundTrack:
         if recipe.sound.file or job.footage.sound is None:
             samples = decoded(Path(recipe.sound.file))
         else:
-            samples, note = job.footage.sound.samples(round(job.timeline.seconds * RATE))
+            samples, note = _of_footage(job, job.footage.sound)
             notes.extend([note] if note else [])
         codec = recipe.sound.codec or recipe.form.sound[0]
         stream = container.add_stream(ENCODERS[codec], rate=RATE, layout="stereo")
@@ -58,6 +59,15 @@ class SoundTrack:
             for converted in resampler.resample(frame):
                 container.mux(self._stream.encode(converted))
         container.mux(self._stream.encode())
+
+
+def _of_footage(job: Job, sound: Sound) -> tuple[Any, str]:
+    """The sound of the frames that are shown: a stretch has its own, and what is played again is heard again."""
+    timeline, clock = job.timeline, job.footage.clock
+    whole, note = sound.samples(round(clock.frames / clock.rate.fps * RATE))
+    begin = round(timeline.picks[0][0] / clock.rate.fps * RATE)
+    once = round(timeline.seconds / timeline.repeats * RATE)
+    return np.tile(whole[:, begin : begin + once], timeline.repeats), note
 
 
 def decoded(file: Path) -> Any:

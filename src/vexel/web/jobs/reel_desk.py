@@ -14,6 +14,7 @@ from vexel.core.reel.true_frames import TrueFrames
 from vexel.output.footage import chosen_pass
 from vexel.output.reel.media import PlannedMedia
 from vexel.output.reel.reel_footage import OpenReel, ReelFootage, footage_of_reel, open_reel, still_of
+from vexel.store.frame_states import UNDER_WAY
 from vexel.store.project import Project
 from vexel.web.jobs.job_queue import JobQueue
 from vexel.web.jobs.output_queue import OutputQueue
@@ -83,6 +84,10 @@ class ReelDesk:
             When nothing is lacking, or a shot cannot be captured so.
         """
         opened = self.open(reel)
+        under_way = {run.shot_id: run.id for run in self._project.ledger.runs() if run.state in UNDER_WAY}
+        for ref in (*opened.lacking(), *(r for r, media in opened.media.items() if isinstance(media, PlannedMedia))):
+            if run := under_way.get(self._library.shot_of(ref)):
+                raise Mistake(f"run {run} of the same shot is under way: wait until it ends, then see what is lacking")
         planned = [ref for ref, media in opened.media.items() if isinstance(media, PlannedMedia)]
         # Passes and cameras of one shot come from one run.
         runs = [self._jobs.capture(shot) for shot in dict.fromkeys(self._library.shot_of(ref) for ref in planned)]
