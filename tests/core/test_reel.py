@@ -106,6 +106,8 @@ class LengthTest(unittest.TestCase):
     def test_five_thousand_items(self):
         plan = planned(reel(*[take(last=1)] * 5000))
         self.assertEqual((plan.frames, plan.node(9_999).frame), (10_000, 1))
+        found = reel_findings(planned(reel(*[take(last=1, frames=3)] * 5000)))
+        self.assertEqual((len(found), len([one for one in found if one.mends])), (5000, 40))
         with self.assertRaisesRegex(Mistake, "5000"):
             reel(*[take()] * 5001)
 

@@ -1,6 +1,6 @@
 """What is off with a reel, as far as its document and the facts of its media tell."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
 from typing import Any
@@ -18,15 +18,18 @@ READ_SECONDS, READ_CHARACTERS = Fraction(1), 15
 """What a title takes at least, and characters that are read a second (subtitles: 12 to 17, common practice)."""
 
 
+MOST_MENDED = 40
+
+
 def reel_findings(plan: ReelPlan) -> list[Finding]:
     """Findings of a reel, item by item."""
     if plan.row is None:
         return []
     found: list[Finding] = []
     for number, item in enumerate(plan.reel.items):
-        found += _of_item(plan, number, item)
-        if number:
-            found += _of_joint(plan, number)
+        of_this = [*_of_item(plan, number, item), *(_of_joint(plan, number) if number else ())]
+        # Each mend holds the whole row: of a reel with very many findings the first ones are mended first.
+        found += of_this if len(found) < MOST_MENDED else [replace(finding, mends=()) for finding in of_this]
     return found
 
 
@@ -173,7 +176,7 @@ def _unfitted(node: Node) -> Node:
 
 def _item(plan: ReelPlan, number: int, **values: Any) -> dict[str, Any]:
     """A patch of the reel that sets values of an item: lists are replaced whole."""
-    items: list[dict[str, Any]] = [item.model_dump(mode="json") for item in plan.reel.items]
+    items = list(plan.item_documents)
     changed = dict(items[number])
     for name, value in values.items():
         changed[name] = changed[name] | value if isinstance(value, dict) else value
@@ -182,5 +185,4 @@ def _item(plan: ReelPlan, number: int, **values: Any) -> dict[str, Any]:
 
 
 def _without(plan: ReelPlan, number: int) -> dict[str, Any]:
-    items: Sequence[AnyItem] = [item for n, item in enumerate(plan.reel.items) if n != number]
-    return {"items": [item.model_dump(mode="json") for item in items]}
+    return {"items": [item for n, item in enumerate(plan.item_documents) if n != number]}

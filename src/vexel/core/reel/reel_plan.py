@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
 from itertools import accumulate
-from typing import Protocol, TypeAlias
+from typing import Any, Protocol, TypeAlias
 
 import numpy as np
 
@@ -207,6 +207,11 @@ class ReelPlan:
             return 0
         fitted = frames_of(self.reel.frames, self.reel.seconds, self.rate)
         return self.row.count if fitted is None else fitted
+
+    @cached_property
+    def item_documents(self) -> list[dict[str, Any]]:
+        """The items as plain JSON values, from which patches are made."""
+        return [item.model_dump(mode="json") for item in self.reel.items]
 
     @cached_property
     def _track(self) -> Track:
