@@ -1,5 +1,6 @@
 """Which frames a folder, a pattern or a take gives, and what inspecting them tells."""
 
+import io
 import json
 import subprocess
 import unittest
@@ -8,6 +9,7 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+from PIL import Image
 
 from tests.helpers import scratch
 from vexel.core.errors import Failure, Mistake
@@ -16,6 +18,7 @@ from vexel.core.time.rate import Rate
 from vexel.output.footage import footage_of, footage_of_frames, read_picture, sequence
 from vexel.output.inspect import inspect
 from vexel.output.png_reader import read_png
+from vexel.stage.png import encoded_png
 
 
 def images(folder, names, size=(8, 6), value=128):
@@ -123,6 +126,11 @@ class ReadTest(unittest.TestCase):
             picture = rng.integers(0, 256, shape, np.uint8)
             data = cv2.imencode(".png", picture)[1].tobytes()
             np.testing.assert_array_equal(read_png(data), picture)
+            np.testing.assert_array_equal(read_png(encoded_png(picture)), picture)
+            np.testing.assert_array_equal(cv2.imdecode(np.frombuffer(encoded_png(picture), np.uint8), -1), picture)
+            with_clear_colour = io.BytesIO()
+            Image.fromarray(picture[..., :3]).save(with_clear_colour, "PNG", transparency=(1, 2, 3))
+            self.assertIsNone(read_png(with_clear_colour.getvalue()))
         grey = cv2.imencode(".png", picture[..., 0])[1].tobytes()
         self.assertIsNone(read_png(grey))
 

@@ -25,6 +25,7 @@ from vexel.core.wording import counted, said_missing
 from vexel.output.png_reader import read_png
 from vexel.sources.contained import contained_file
 from vexel.sources.pictures.image_sequence import ImageSequence, gaps, sequence_of
+from vexel.stage.png import encoded_png
 from vexel.store.disk.finished import Finished, is_whole, set_aside
 from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
 from vexel.store.frame_states import READY
@@ -206,8 +207,7 @@ def read_picture(file: Path, known: Finished | None = None, deep: bool = False) 
 
 def png_of(file: Path) -> bytes:
     """A frame's file as 8-bit PNG."""
-    data: bytes = cv2.imencode(".png", read_picture(file), [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
-    return data
+    return encoded_png(read_picture(file))
 
 
 def thumbnail(file: Path) -> bytes:

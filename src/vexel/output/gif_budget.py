@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from math import sqrt
 
 from vexel.core.recipes.byte_size import said_bytes
+from vexel.core.recipes.gif_options import GifOption, worse_by
 from vexel.core.recipes.recipe import Recipe
 from vexel.output.batch import Made, write_batch
 from vexel.output.gif_table import within_budget
@@ -15,7 +16,7 @@ from vexel.store.disk.write import part_of
 NEAR = 0.97
 """Of the budget, what a file is to have at least, where it could have more."""
 AIM = 0.985
-TRIES = 4
+TRIES = 6
 """Of coming nearer to the budget."""
 Progress = Callable[[int, int], None]
 
@@ -32,6 +33,8 @@ class GifBudget:
     job: Job
     most: int
     left: list[Recipe]
+    over: tuple[int, Recipe] | None = None
+    """What was tried to come nearer and was too large, with its bytes."""
 
     @classmethod
     def of(cls, job: Job) -> "GifBudget":
@@ -62,15 +65,25 @@ class GifBudget:
             rate = made.job.timeline.rate.label
             way = f"{made.job.width} × {made.job.height}, {made.job.recipe.palette.colours} colours, {rate}"
             made.notes.append(f"{said_bytes(self._size())} of at most {said_bytes(self.most)}, by {way}")
+            made.notes.extend(self._why_not_nearer(made.job.recipe))
         return made
 
+    def _why_not_nearer(self, recipe: Recipe) -> list[str]:
+        """What is to be said where more bytes were allowed than the file has."""
+        if self._size() >= NEAR * self.most:
+            return []
+        if self.over is None:
+            whole = self._next(recipe) is None
+            return ["nothing had to be made smaller for that size" if whole else f"after {TRIES} tries; more may fit"]
+        size, more = self.over
+        return [f"nothing nearer to that size was found: with {_step(recipe, more)} it has {said_bytes(size)}"]
+
     def _nearer(self, made: Made, written: Callable[[Job], Made]) -> Made:
-        """The same way with more pixels or colours, as long as it fits."""
-        over: Recipe | None = None
+        """The same way with more pixels, more colours, dithered or at the whole rate, as long as it fits."""
         for _ in range(TRIES):
             if self._size() >= NEAR * self.most:
                 break
-            recipe = _larger(made.job.recipe, self._share(), self._whole_side(), over)
+            recipe = self._next(made.job.recipe)
             if recipe is None:
                 break
             job = self._job(recipe)
@@ -78,19 +91,25 @@ class GifBudget:
             if anew.error is not None:
                 return replace(anew, job=job)
             if anew.job.file.stat().st_size > self.most:
-                over = recipe
+                self.over = anew.job.file.stat().st_size, recipe
                 anew.job.file.unlink()
             else:
                 anew.job.file.rename(self.job.file)
                 made = replace(anew, job=job)
         return made
 
-    def _share(self) -> float:
-        return AIM * self.most / self._size()
-
-    def _whole_side(self) -> int:
-        """The long side without a budget."""
-        return max(self.job.width, self.job.height)
+    def _next(self, recipe: Recipe) -> Recipe | None:
+        """What is to be tried after a way that fits; None where nothing looks better and may fit."""
+        whole, asked = max(self.job.width, self.job.height), self.job.recipe
+        if self.over is None:
+            return _raised(recipe, asked, AIM * self.most / self._size(), whole)
+        size, over = self.over
+        if _kind(over) == _kind(recipe):
+            return _half_way(recipe, over, whole)
+        side = round((over.size.long_side or whole) * sqrt(AIM * self.most / size))
+        smaller = _of_side(over, side)
+        better = worse_by(_option(smaller, asked, whole), whole) < worse_by(_option(recipe, asked, whole), whole)
+        return smaller if better else None
 
     def _size(self) -> int:
         return self.job.file.stat().st_size
@@ -101,20 +120,61 @@ class GifBudget:
         return job
 
 
-def _larger(recipe: Recipe, share: float, whole: int, over: Recipe | None) -> Recipe | None:
-    """The recipe for a file of about `share` of the bytes, of more pixels, or of more colours; None where it has all.
+def _raised(recipe: Recipe, asked: Recipe, share: float, whole: int) -> Recipe | None:
+    """The recipe for a file of about `share` of the bytes; None where nothing is left to be raised.
 
-    What was too large already (`over`) is not reached again: half way to it.
+    What was made smaller of what was `asked` for is given back: size first, then colours, dither and rate.
     """
-    side = recipe.size.long_side or whole
+    side, colours = recipe.size.long_side or whole, recipe.palette.colours
     if side < whole:
-        most = (over.size.long_side or whole) if over else None
-        wanted = min(round(side * sqrt(share)), whole) if most is None else (side + most) // 2
-        size = recipe.size.model_copy(update={"long_side": wanted})
-        return recipe.model_copy(update={"size": size}) if wanted > side else None
-    colours = recipe.palette.colours
-    if colours < 256:
-        wanted = min(round(colours * share**2), 256) if over is None else (colours + over.palette.colours) // 2
-        palette = recipe.palette.model_copy(update={"colours": wanted})
-        return recipe.model_copy(update={"palette": palette}) if wanted > colours else None
+        wanted = min(round(side * sqrt(share)), whole)
+        return _of_side(recipe, wanted) if wanted > side else None
+    if colours < asked.palette.colours:
+        wanted = min(round(colours * share**2), asked.palette.colours)
+        return _with_palette(recipe, colours=wanted) if wanted > colours else None
+    if recipe.palette.dither != asked.palette.dither:
+        return _with_palette(recipe, dither=asked.palette.dither)
+    if recipe.timing.rate != asked.timing.rate:
+        timing = recipe.timing.model_copy(update={"rate": asked.timing.rate})
+        return recipe.model_copy(update={"timing": timing})
     return None
+
+
+def _half_way(recipe: Recipe, over: Recipe, whole: int) -> Recipe | None:
+    """Between a way that fits and one that is too large, by which they differ."""
+    side, more = recipe.size.long_side or whole, over.size.long_side or whole
+    if more > side:
+        return _of_side(recipe, (side + more) // 2) if more - side > 1 else None
+    colours, most = recipe.palette.colours, over.palette.colours
+    return _with_palette(recipe, colours=(colours + most) // 2) if most - colours > 1 else None
+
+
+def _kind(recipe: Recipe) -> tuple[str, str]:
+    """What can only be had or not."""
+    return recipe.palette.dither, recipe.timing.rate
+
+
+def _option(recipe: Recipe, asked: Recipe, whole: int) -> GifOption:
+    slower = recipe.timing.rate if recipe.timing.rate != asked.timing.rate else ""
+    coarser = recipe.palette.dither != asked.palette.dither
+    side = recipe.size.long_side or whole
+    return GifOption(side, recipe.palette.colours, slower, "none" if coarser else "diffuse")
+
+
+def _of_side(recipe: Recipe, side: int) -> Recipe:
+    return recipe.model_copy(update={"size": recipe.size.model_copy(update={"long_side": side})})
+
+
+def _with_palette(recipe: Recipe, **changed: object) -> Recipe:
+    return recipe.model_copy(update={"palette": recipe.palette.model_copy(update=changed)})
+
+
+def _step(recipe: Recipe, more: Recipe) -> str:
+    """What a larger recipe has more of."""
+    if more.timing.rate != recipe.timing.rate:
+        return "the whole rate"
+    if more.palette.dither != recipe.palette.dither:
+        return f"dither {more.palette.dither}"
+    if more.palette.colours != recipe.palette.colours:
+        return f"{more.palette.colours} colours"
+    return f"{more.size.long_side} px"

@@ -1,9 +1,13 @@
-"""Reads the usual kind of PNG file by FFmpeg's decoder, in two thirds of the time that OpenCV takes."""
+"""Reads the usual kinds of PNG file fast: our own in a quarter of the time that OpenCV takes."""
 
+import struct
+import zlib
+from collections.abc import Iterator
 from typing import Any
 
 import av
 import cv2
+import deflate
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,16 +16,65 @@ _DEPTH, _COLOUR, _INTERLACE = 24, 25, 28
 """Places in the file (PNG third edition, 11.2.1)."""
 _BACK = {2: ("rgb24", cv2.COLOR_RGB2BGR), 6: ("rgba", cv2.COLOR_RGBA2BGRA)}
 """By colour type: what the decoder gives, and how it becomes ours."""
+_UP = 2
+"""The filter that tells rows by their difference from the one above (PNG third edition, 9.2)."""
 
 
 def read_png(data: bytes) -> NDArray[np.uint8] | None:
     """Pixels of a PNG file of RGB or RGBA in 8 bits, as BGR or BGRA; None for any other.
 
-    Only for files that are known to be whole: the decoder passes over damage.
+    Only for files that are known to be whole: damage may be passed over.
     """
     if data[:16] != _HEAD or data[_DEPTH] != 8 or data[_COLOUR] not in _BACK or data[_INTERLACE]:
         return None
     name, back = _BACK[data[_COLOUR]]
+    pixels = _of_differences(data, 4 if name == "rgba" else 3)
+    if pixels is None:
+        pixels = _decoded(data, name)
+    return None if pixels is None else np.asarray(cv2.cvtColor(pixels, back), np.uint8)
+
+
+def _of_differences(data: bytes, channels: int) -> NDArray[np.uint8] | None:
+    """Pixels of a file all of whose rows are differences from the one above, as we write them; None for others."""
+    width, height = struct.unpack(">II", data[16:24])
+    try:
+        packed = b"".join(_packed(data))
+        if not width or not height or zlib.decompressobj().decompress(packed, 1)[:1] != bytes([_UP]):
+            return None
+        rows = np.frombuffer(deflate.zlib_decompress(packed, height * (1 + width * channels)), np.uint8)
+    except (ValueError, zlib.error, deflate.DeflateError):
+        return None
+    rows = rows.reshape(height, -1)
+    if (rows[:, 0] != _UP).any():
+        return None
+    pixels = np.empty((height, width * channels), np.uint8)
+    pixels[0] = rows[0, 1:]
+    # Row by row it takes 2 ms where numpy's own running sum over columns takes 130.
+    for y in range(1, height):
+        np.add(pixels[y - 1], rows[y, 1:], out=pixels[y])
+    return pixels.reshape(height, width, channels)
+
+
+def _packed(data: bytes) -> Iterator[bytes]:
+    """The packed parts of a file.
+
+    Raises
+    ------
+    ValueError
+        When a colour stands for clear (tRNS), which makes it of another kind than its header says.
+    """
+    at = 8
+    while at + 8 <= len(data):
+        length, kind = int.from_bytes(data[at : at + 4], "big"), data[at + 4 : at + 8]
+        if kind == b"IDAT":
+            yield data[at + 8 : at + 8 + length]
+        elif kind == b"tRNS":
+            raise ValueError("tRNS")
+        at += 12 + length
+
+
+def _decoded(data: bytes, name: str) -> NDArray[np.uint8] | None:
+    """Pixels as FFmpeg's decoder gives them, RGB or RGBA."""
     # A decoder that has made a picture adds its last row to the first of the next.
     decoder: Any = av.CodecContext.create("png", "r")
     decoder.thread_count = 1
@@ -29,7 +82,6 @@ def read_png(data: bytes) -> NDArray[np.uint8] | None:
         frames = decoder.decode(av.Packet(data))
     except av.FFmpegError:
         return None
-    # A colour that stands for clear (tRNS) makes it another format than its header says.
     if len(frames) != 1 or frames[0].format.name != name:
         return None
-    return np.asarray(cv2.cvtColor(frames[0].to_ndarray(), back), np.uint8)
+    return np.asarray(frames[0].to_ndarray(), np.uint8)

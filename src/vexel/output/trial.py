@@ -6,7 +6,6 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-import cv2
 import numpy as np
 
 from vexel.core.recipes.recipe import Quality, Recipe
@@ -18,6 +17,7 @@ from vexel.output.pictures import to_bytes
 from vexel.output.proving.colours import rgb_of
 from vexel.output.proving.pictures_back import facts_of
 from vexel.output.proving.prove import alike, bytes_of, shown_picture
+from vexel.stage.png import encoded_png
 
 SAMPLE = 16
 """Frames that are tried, one after another."""
@@ -118,4 +118,4 @@ def _whole_bytes(job: Job, count: int) -> float:
 
 def _png(pixels: Any) -> bytes:
     picture = to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
-    return bytes(cv2.imencode(".png", picture, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
+    return encoded_png(picture)

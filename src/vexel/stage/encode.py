@@ -7,8 +7,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-PNG_LEVEL = 1
-"""zlib level; higher levels cost more than the frame itself and save a few per cent."""
+from vexel.stage.png import encoded_png
 
 JPEG_QUALITY = 93
 
@@ -17,10 +16,7 @@ def png_bytes(picture: NDArray[np.uint8]) -> bytes:
     """Encode RGBA pixels, shape (H, W, 4); a fully opaque picture is written without alpha."""
     opaque = bool((picture[..., 3] == 255).all())
     code = cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA
-    done, data = cv2.imencode(".png", cv2.cvtColor(picture, code), [cv2.IMWRITE_PNG_COMPRESSION, PNG_LEVEL])
-    if not done:
-        raise OSError("the picture could not be encoded as PNG")
-    return data.tobytes()
+    return encoded_png(cv2.cvtColor(picture, code))
 
 
 def deep_codes(light: NDArray[np.float32], premultiplied: bool = False) -> NDArray[np.uint16]:
@@ -41,14 +37,14 @@ def deep_png_bytes(light: NDArray[np.float32], premultiplied: bool) -> bytes:
     codes = deep_codes(light, premultiplied)
     opaque = bool((codes[..., 3] == 65535).all())
     swapped = cv2.cvtColor(codes, cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA)
-    return grey_png_bytes(swapped)
+    return encoded_png(swapped)
 
 
 def data_png_bytes(numbers: NDArray[np.float32]) -> bytes:
     """Encode numbers from 0 to 1, shape (H, W, 4), as 16 bits a channel, without any curve."""
     codes = np.rint(np.clip(numbers, 0, 1) * 65535).astype(np.uint16)
     opaque = bool((codes[..., 3] == 65535).all())
-    return grey_png_bytes(cv2.cvtColor(codes, cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA))
+    return encoded_png(cv2.cvtColor(codes, cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA))
 
 
 def depth_texts(near: float, far: float) -> dict[str, str]:
@@ -76,14 +72,6 @@ def premultiplied(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
     alpha = picture[..., 3:].astype(np.uint16)
     made[..., :3] = (picture[..., :3] * alpha + 127) // 255
     return made
-
-
-def grey_png_bytes(codes: NDArray[np.uint16]) -> bytes:
-    """Encode codes of 16 bits as they are: a grey picture of shape (H, W), or BGR or BGRA."""
-    done, data = cv2.imencode(".png", codes, [cv2.IMWRITE_PNG_COMPRESSION, PNG_LEVEL])
-    if not done:
-        raise OSError("the picture could not be encoded as PNG")
-    return data.tobytes()
 
 
 def jpeg_bytes(picture: NDArray[np.uint8]) -> bytes:

@@ -25,13 +25,13 @@ from vexel.stage.encode import (
     data_png_bytes,
     deep_png_bytes,
     depth_texts,
-    grey_png_bytes,
     png_bytes,
     premultiplied,
     with_text,
 )
 from vexel.stage.fit import fitted, fitted_light
 from vexel.stage.labels import labelled
+from vexel.stage.png import encoded_png
 
 if TYPE_CHECKING:
     from vexel.sources.meshes.parts import Part
@@ -163,7 +163,7 @@ class Stage:
     def _depth_file(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
         near, far = recipe.looks[0].ranges["distance"]
         if recipe.format != "exr":
-            return with_text(grey_png_bytes(self.distances(at, recipe)), depth_texts(near, far))
+            return with_text(encoded_png(self.distances(at, recipe)), depth_texts(near, far))
         from vexel.stage.exr import exr_bytes
 
         depths = self._set(at, recipe.looks[0], recipe).depths(recipe, recipe.looks[0])

@@ -56,9 +56,10 @@ def gif_options(width: int, height: int, rate: Rate) -> list[GifOption]:
         GifOption(side, colours, slower, dither)
         for side, colours, slower, dither in product(sides, COLOURS, rates, DITHERS)
     ]
+    return sorted(found, key=lambda option: worse_by(option, whole))
 
-    def looks(option: GifOption) -> float:
-        worse = 2 * log2(whole / option.long_side) + 0.6 * log2(256 / option.colours)
-        return worse + (1 if option.rate else 0) + (0.4 if option.dither == "none" else 0)
 
-    return sorted(found, key=looks)
+def worse_by(option: GifOption, whole: int) -> float:
+    """By how much a way looks worse than the best, which is `whole` pixels long; in halvings of the rate."""
+    worse = 2 * log2(whole / option.long_side) + 0.6 * log2(256 / option.colours)
+    return worse + (1 if option.rate else 0) + (0.4 if option.dither == "none" else 0)

@@ -16,6 +16,7 @@ from vexel.output.job import Job
 from vexel.output.pictures import Pixels
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.writer import Writer
+from vexel.stage.png import encoded_png
 
 _PNG_LEVEL, _JPEG_USUAL = 4, 92
 _TIFF = {(3, 1): "rgb24", (4, 1): "rgba", (3, 2): "rgb48le", (4, 2): "rgba64le"}
@@ -27,20 +28,19 @@ def image_bytes(job: Job, pixels: Pixels, level: float | None) -> bytes:
     codec = job.recipe.codec
     if codec == "exr":
         return _exr(pixels)
-    options: list[int]
     if codec == "jpeg":
-        quality = round(level if level is not None else _JPEG_USUAL)
-        full = "444" in job.pixels
-        sampling = cv2.IMWRITE_JPEG_SAMPLING_FACTOR_444 if full else cv2.IMWRITE_JPEG_SAMPLING_FACTOR_420
-        options = [cv2.IMWRITE_JPEG_QUALITY, quality, cv2.IMWRITE_JPEG_SAMPLING_FACTOR, sampling]
-        options += [cv2.IMWRITE_JPEG_OPTIMIZE, 1]
-    elif codec == "tiff":
+        return _jpeg(pixels, round(level if level is not None else _JPEG_USUAL), full="444" in job.pixels)
+    if codec == "tiff":
         return _tiff(pixels)
-    else:
-        options = [cv2.IMWRITE_PNG_COMPRESSION, _PNG_LEVEL]
-    done, data = cv2.imencode(job.recipe.form.suffix, pixels, options)
+    return encoded_png(pixels, _PNG_LEVEL)
+
+
+def _jpeg(pixels: Pixels, quality: int, *, full: bool) -> bytes:
+    sampling = cv2.IMWRITE_JPEG_SAMPLING_FACTOR_444 if full else cv2.IMWRITE_JPEG_SAMPLING_FACTOR_420
+    options = [cv2.IMWRITE_JPEG_QUALITY, quality, cv2.IMWRITE_JPEG_SAMPLING_FACTOR, sampling]
+    done, data = cv2.imencode(".jpg", pixels, [*options, cv2.IMWRITE_JPEG_OPTIMIZE, 1])
     if not done:
-        raise Failure(f"a picture could not be encoded as {job.recipe.makes}")
+        raise Failure("a picture could not be encoded as JPEG")
     return bytes(data)
 
 

@@ -14,6 +14,7 @@ from vexel.core.reel.true_frames import TrueFrames
 from vexel.output.footage import chosen_pass
 from vexel.output.reel.media import PlannedMedia
 from vexel.output.reel.reel_footage import OpenReel, ReelFootage, footage_of_reel, open_reel, still_of
+from vexel.stage.png import encoded_png
 from vexel.store.frame_states import UNDER_WAY
 from vexel.store.project import Project
 from vexel.web.jobs.job_queue import JobQueue
@@ -66,7 +67,7 @@ class ReelDesk:
             raise Mistake(f"{reel.title} has frames 0 to {opened.plan.frames - 1:,}, not {number:,}")
         pixels = still_of(opened, number, long_side)
         if pixels.shape[2] == 4:
-            return bytes(cv2.imencode(".png", pixels, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1])
+            return encoded_png(pixels)
         return bytes(cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])[1])
 
     def to_capture(self, reel: Reel) -> dict[MediaRef, int]:
