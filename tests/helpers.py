@@ -19,6 +19,7 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import Any
 
+import urllib3
 from click.testing import CliRunner
 
 from tests.prepared_server import ForkedServer
@@ -134,12 +135,18 @@ class Server:
 
     def ask(self, path: str, body=None, method: str = "") -> tuple[int, Any]:
         """Status and body of an operation; JSON is read."""
-        request = urllib.request.Request(
-            self.base + path,
-            data=None if body is None else json.dumps(body).encode(),
-            method=method or ("GET" if body is None else "POST"),
-            headers={"Content-Type": "application/json", "Origin": self.base},
-        )
+        data = None if body is None else json.dumps(body).encode()
+        return self._answered(path, data, method or ("GET" if body is None else "POST"), "application/json")
+
+    def send(self, path: str, files) -> tuple[int, Any]:
+        """The same for files that are brought, as a form sends them."""
+        fields = [("files", (file.name, file.read_bytes())) for file in files]
+        data, kind = urllib3.encode_multipart_formdata(fields)
+        return self._answered(path, data, "POST", kind)
+
+    def _answered(self, path: str, data, method: str, kind: str) -> tuple[int, Any]:
+        headers = {"Content-Type": kind, "Origin": self.base}
+        request = urllib.request.Request(self.base + path, data=data, method=method, headers=headers)
         try:
             with self._opener.open(request) as answer:
                 status, data, kind = answer.status, answer.read(), answer.headers.get_content_type()

@@ -1,10 +1,12 @@
 """Reels of a project over HTTP: made of runs, edited, looked at, completed by captures, compiled."""
 
 import json
+import subprocess
 import unittest
 
 import cv2
 import numpy as np
+from PIL import Image
 
 from tests.helpers import Server, scratch, write_shot
 
@@ -63,7 +65,14 @@ class ReelsTest(unittest.TestCase):
         ask("/api/shots/shot", {"patch": {"title": "Cube"}}, "PATCH")
         self.assertEqual({one["name"] for one in ask(address)[1]["findings"]}, named)
         ask("/api/shots/shot", {"patch": {"picture": {"background": "#111111"}}}, "PATCH")
-        self.assertIn("take-outdated", {one["name"] for one in ask(address)[1]["findings"]} - named)
+        _, reel = ask(address)
+        self.assertIn("take-outdated", {one["name"] for one in reel["findings"]} - named)
+        self.assertEqual([one["frames"] for one in reel["to_renew"]], [8, 8])
+        _, reel = ask(f"{address}/renewals", {})
+        self.assertEqual([item["kind"] for item in reel["document"]["items"][:2]], ["shot", "shot"])
+        for one in ask("/api/runs")[1]["runs"]:
+            self.done(one["id"])
+        self.assertEqual(ask(address)[1]["to_renew"], [])
 
     def ended(self, output):
         while output["state"] in ("waiting", "running"):
@@ -91,6 +100,72 @@ class ReelsTest(unittest.TestCase):
         self.assertIn("torn.json", lines["torn"]["error"])
         self.assertEqual(ask("/api/reels/none")[0], 404)
         self.assertNotIn("mine", [line["id"] for line in ask("/api/reels/mine", method="DELETE")[1]["reels"]])
+
+
+class BroughtTest(unittest.TestCase):
+    """Files from outside: made by ffmpeg and Pillow."""
+
+    def setUp(self):
+        self.home, self.own = scratch(self) / "home", scratch(self)
+        self.server = Server(self, self.home)
+        self.addCleanup(self.server.end)
+        self.reel = self.server.ask("/api/reels", {"title": "Hall"})[1]
+        self.address = f"/api/reels/{self.reel['id']}"
+
+    def made(self, name, *options):
+        subprocess.run(["ffmpeg", "-v", "error", *options, self.own / name], check=True)
+        return self.own / name
+
+    def bring(self, *files):
+        return self.server.send(f"{self.address}/files", files)
+
+    def edit(self, **patch):
+        return self.server.ask(self.address, {"patch": patch}, "PATCH")[1]
+
+    def test_clips_images_and_sounds_become_parts_of_the_reel(self):
+        clip = self.made("tide.mov", "-f", "lavfi", "-i", "testsrc=s=96x64:r=25:d=1", "-c:v", "mjpeg")
+        self.made("m.%02d.png", "-f", "lavfi", "-i", "testsrc=s=64x48:r=5:d=1")
+        images = sorted(self.own.glob("m.*.png"))
+        Image.new("RGB", (40, 30), "#204060").save(self.own / "sign.jpg")
+        _, found = self.bring(clip, *images, self.own / "sign.jpg")
+        self.assertEqual([item["kind"] for item in found["items"]], ["clip", "stills", "stills"])
+        reel = self.edit(items=found["items"])
+        self.assertEqual([item["frames"] for item in reel["items"]], [24, 5, 72])
+        self.assertEqual([item["media"] for item in reel["items"]], [25, 5, 1])
+        self.assertEqual(reel["items"][1]["name"], "m.%02d.png")
+        data = self.server.ask(f"{self.address}/items/1/picture?frame=4&side=4096")[1]
+        seen = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR).astype(int)
+        apart = [np.abs(seen - cv2.imread(str(image))).mean() for image in images]
+        self.assertEqual(int(np.argmin(apart)), 4, apart)
+        for place, said in (("items/1/picture?frame=5", "frames 0 to 4"), ("items/7/picture", "plays no frames")):
+            status, told = self.server.ask(f"{self.address}/{place}")
+            self.assertEqual((status, said in told["error"]), (422, True), told)
+
+    def test_what_a_reel_cannot_play_is_not_kept(self):
+        for name, content, said in (
+            ("notes.txt", b"tide tables", "no video, image or sound"),
+            ("torn.mp4", b"not a video at all", "torn.mp4"),
+            ("mute.wav", b"RIFF", "mute.wav cannot be read as sound"),
+        ):
+            (self.own / name).write_bytes(content)
+            status, told = self.bring(self.own / name)
+            self.assertEqual((status, said in told["error"]), (422, True), told)
+        self.assertEqual(list((self.home / "reels/files").iterdir()), [])
+
+    def test_cuts_are_laid_to_beats_that_were_found(self):
+        pulse = "aevalsrc=0.8*sin(440*t)*exp(-30*mod(t\\,0.5)):d=8:s=44100"
+        _, found = self.bring(self.made("pulse.flac", "-f", "lavfi", "-i", pulse))
+        titles = [{"kind": "title", "text": "Tern Point", "frames": frames} for frames in (40, 50, 70)]
+        self.edit(items=titles)
+        status, told = self.server.ask(f"{self.address}/markers", {"what": "beats"})
+        self.assertEqual((status, "no sound yet" in told["error"]), (422, True))
+        self.edit(sound=found["sounds"])
+        _, reel = self.server.ask(f"{self.address}/markers", {"what": "beats"})
+        beats = [marker["frame"] for marker in reel["document"]["markers"]]
+        self.assertTrue(all(min(abs(beat - 12 * n) for beat in beats) <= 1 for n in range(1, 13)), beats)
+        _, reel = self.server.ask(f"{self.address}/markers", {"what": "cuts"})
+        self.assertLessEqual({item["start"] for item in reel["items"][1:]}, set(beats))
+        self.assertEqual(reel["undo"], "the cuts at markers")
 
 
 if __name__ == "__main__":

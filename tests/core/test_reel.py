@@ -11,8 +11,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from vexel.core.document.shot import edited, read_shot
+from vexel.core.edits.cuts_to_markers import cuts_to_markers
 from vexel.core.edits.true_motion import true_motion
 from vexel.core.errors import Mistake
+from vexel.core.reel.beats import beats_of
 from vexel.core.reel.item_spec import LayoutItem
 from vexel.core.reel.layout import cell_rects
 from vexel.core.reel.loudness import gain_to, loudness, true_peak
@@ -72,6 +74,8 @@ class LengthTest(unittest.TestCase):
             before = plan.row.overlaps[number - 1] if number else 0
             self.assertLessEqual(overlap, min(made[number].get("joint", {}).get("frames", 0), lengths[number + 1]))
             self.assertLessEqual(before + overlap, lengths[number])
+        self.assertEqual(sum(end - begin for begin, end in plan.cards), plan.frames)
+        self.assertTrue(all(begin <= end for begin, end in plan.cards), plan.cards)
         for number in range(plan.frames):
             for shown in shown_in(plan.node(number)):
                 self.assertIn(shown.frame, range(24))
@@ -232,6 +236,58 @@ class DocumentTest(unittest.TestCase):
         self.assertIsInstance(blended.node(1), Mixed)
         with self.assertRaisesRegex(Mistake, "between: refuse"):
             planned(reel(take(seconds=4, between="refuse"))).node(1)
+
+
+class MarkerTest(unittest.TestCase):
+    @given(items, st.lists(st.integers(1, 4000), min_size=1, max_size=40))
+    def test_cuts_lie_at_markers_once_they_are_laid_there(self, made, frames):
+        before = reel(*made, markers=[{"frame": frame} for frame in frames])
+        plan = planned(before, a=facts(24))
+        try:
+            after = planned(edited_reel(before, cuts_to_markers(plan)), a=facts(24))
+        except Mistake:
+            return
+        cuts = [start + overlap // 2 for start, overlap in zip(after.row.starts[1:], after.row.overlaps, strict=False)]
+        self.assertLessEqual(set(cuts), set(frames))
+        self.assertEqual(cuts, sorted(set(cuts)))
+
+    def test_an_item_is_trimmed_or_holds_its_last_frame(self):
+        made = reel(take(), take(), take(), markers=[{"frame": 100}, {"frame": 250}])
+        one, two, three = edited_reel(made, cuts_to_markers(planned(made))).items
+        self.assertEqual((one.last, one.hold_end, two.last, two.hold_end, three.last), (99, 0, None, 30, None))
+        for broken, said in (
+            (reel(take(), markers=[{"frame": 9}]), "no cuts yet"),
+            (reel(take(), take()), "no markers yet"),
+            (reel(take(), take(), take(), markers=[{"frame": 9}]), "2 cuts and 1 markers"),
+            (reel(take(), take(), seconds=3, markers=[{"frame": 9}]), "fitted to a length"),
+        ):
+            with self.assertRaisesRegex(Mistake, said):
+                cuts_to_markers(planned(broken))
+
+    def test_beats_are_where_clicks_were_put(self):
+        for beats_a_minute in (70, 100, 128):  # tempos of the range that Ellis 2007 tracks
+            times = np.arange(0.3, 11.5, 60 / beats_a_minute)
+            found = np.array(beats_of(clicks(times)))
+            for time in times[1:-1]:
+                self.assertLess(np.abs(found - time).min(), 0.015, beats_a_minute)
+            self.assertLessEqual(len(found), len(times) + 2)
+
+    def test_noise_tones_and_silence_have_no_beats(self):
+        rng, second = np.random.default_rng(2), np.arange(48_000 * 6) / 48_000
+        tone = np.sin(2 * np.pi * 440 * second).astype(np.float32)
+        for samples in (rng.normal(0, 0.1, (2, 288_000)).astype(np.float32), np.stack([tone, tone]), clicks([])):
+            self.assertEqual(beats_of(samples), [])
+
+
+def clicks(times):
+    """Twelve seconds of faint noise with a short burst at each time."""
+    rng = np.random.default_rng(1)
+    samples = rng.normal(0, 0.01, 48_000 * 12)
+    burst = np.exp(-np.arange(2880) / 576) * rng.normal(0, 0.5, 2880)
+    for time in times:
+        begin = round(time * 48_000)
+        samples[begin : begin + 2880] += burst[: len(samples) - begin]
+    return np.stack([samples, samples]).astype(np.float32)
 
 
 if __name__ == "__main__":

@@ -3,8 +3,11 @@
 import time
 import unittest
 
+import numpy as np
 from playwright.sync_api import expect
+from scipy.io import wavfile
 
+from tests.helpers import scratch
 from tests.screens.base import FRAMES, ScreenTest
 
 
@@ -69,6 +72,57 @@ class ReelTest(ScreenTest):
         page.wait_for_function("from => Number(document.querySelector('[data-testid=reel-ruler]').ariaValueNow) > 24")
         self.assertGreater(time.monotonic() - before, 0.8, "it plays no faster than its rate")
         self.press("Pause")
+
+    def test_trimmed_at_its_ends_and_put_together_by_keyboard_and_mouse(self):
+        page = self.page
+        self.open("/reels")
+        page.get_by_role("button", name="New reel").first.click()
+        self.reason(f"{FRAMES} frames")
+        self.press("Title", exact=True)
+        self.reason(f"{FRAMES} + 72")
+        page.get_by_label("Last frame of", exact=False).first.focus()
+        for _ in range(3):
+            page.keyboard.press("ArrowLeft")
+        self.see(page.get_by_test_id("trim").get_by_text(f"last {FRAMES - 4} of {FRAMES - 1}"))
+        self.reason(f"{FRAMES - 3} + 72")
+        self.until("() => [...document.querySelectorAll('[data-testid=trim] img')].every(one => one.naturalWidth > 0)")
+        self.press("Undo")
+        self.reason(f"{FRAMES} + 72")
+        handle = page.get_by_label("Length of", exact=False)
+        box = handle.bounding_box()
+        page.mouse.move(box["x"] + 4, box["y"] + 20)
+        page.mouse.down()
+        page.mouse.move(box["x"] - 200, box["y"] + 20)
+        self.see(page.get_by_test_id("trim"))
+        page.mouse.up()
+        expect(page.get_by_test_id("reel-reason")).not_to_contain_text("+ 72")
+        cards = page.get_by_test_id("cards").locator("li > button[draggable]")
+        cards.nth(0).click()
+        page.keyboard.press("Shift+ArrowRight")
+        self.see(page.get_by_role("heading", name="2 items"))
+        self.press("Show side by side")
+        page.get_by_label("Arrangement").select_option("divided")
+        self.see(page.get_by_label("Dividing line at the begin"))
+        expect(cards).to_have_count(1)
+        self.press("Take apart")
+        expect(cards).to_have_count(2)
+
+    def test_takes_and_files_are_dropped_into_their_places(self):
+        page = self.page
+        self.open("/reels")
+        page.get_by_role("button", name="New reel").first.click()
+        self.reason(f"{FRAMES} frames")
+        page.locator("summary", has_text="Take").click()
+        entry = page.locator(".dropdown-content button").first
+        entry.drag_to(page.get_by_test_id("cards"), target_position={"x": 20, "y": 40})
+        self.reason(f"2 × {FRAMES}")
+        sound = scratch(self) / "tide.wav"
+        wavfile.write(sound, 48_000, np.full((96_000, 2), 0.1, np.float32))
+        page.get_by_test_id("bring").set_input_files([sound])
+        page.get_by_test_id("reel-brief").get_by_role("button").last.click()
+        self.see(page.get_by_text("tide.wav", exact=True))
+        self.press("Find beats")
+        self.see(page.get_by_text("tide.wav has no even pulse", exact=False))
 
 
 if __name__ == "__main__":

@@ -1,6 +1,6 @@
 """Items of a reel: what each kind is, and how the document says it."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -250,3 +250,13 @@ AnyItem = Annotated[
 for _model in (CellSpec, LayoutItem, GroupItem):
     _model.model_rebuild()
 DEFAULT_GROUND = PLAIN
+
+
+def replaced(item: AnyItem, of: Callable[[AnyItem], AnyItem]) -> AnyItem:
+    """An item with those within it, and then itself, put through a function."""
+    if isinstance(item, GroupItem):
+        item = item.model_copy(update={"items": [replaced(one, of) for one in item.items]})
+    elif isinstance(item, LayoutItem):
+        cells = [CellSpec.model_copy(cell, update={"item": replaced(cell.item, of)}) for cell in item.cells]
+        item = item.model_copy(update={"cells": cells})
+    return of(item)

@@ -5,7 +5,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
-from itertools import accumulate
+from itertools import accumulate, pairwise
+from pathlib import PurePath
 from typing import Any, Protocol, TypeAlias
 
 import numpy as np
@@ -19,6 +20,7 @@ from vexel.core.reel.item_spec import (
     AnyItem,
     GapItem,
     GroupItem,
+    ItemSpec,
     JointSpec,
     LayoutItem,
     PlayedSpec,
@@ -237,12 +239,26 @@ class ReelPlan:
         assert self.row is not None
         return self.row.item_at(Fraction(number) * self.row.count / self.frames)
 
-    @property
+    @cached_property
     def starts(self) -> tuple[int, ...]:
         """Frame of the reel at which each item begins."""
         if self.row is None:
             return ()
         return tuple(-(-start * self.frames // self.row.count) for start in self.row.starts)
+
+    @cached_property
+    def cards(self) -> tuple[tuple[float, float], ...]:
+        """Where each item begins and ends in the reel, in frames; a joint is shared at its middle."""
+        if self.row is None:
+            return ()
+        scale = self.frames / self.row.count
+        inner = [start + overlap / 2 for start, overlap in zip(self.row.starts[1:], self.row.overlaps, strict=True)]
+        edges = [0.0, *(edge * scale for edge in inner), float(self.frames)]
+        return tuple(pairwise(edges))
+
+    def part_names(self, number: int, facts: Facts) -> list[str]:
+        """Names of the items within an item."""
+        return [_name(part, facts) for part in self.reel.items[number].parts]
 
     @property
     def chapters(self) -> tuple[Cue, ...]:
@@ -369,15 +385,18 @@ def _guessed(item: PlayedSpec, stated: int | None, usual: int) -> int:
     return usual
 
 
-def _name(item: AnyItem, facts: Facts) -> str:
+def _name(item: ItemSpec, facts: Facts) -> str:
     if item.name:
         return item.name
     if isinstance(item, PlayedSpec):
         known = facts.get(item.ref)
-        return known.title if known and known.title else item.ref.place
+        return known.title if known and known.title else PurePath(item.ref.place).name
     if isinstance(item, TitleItem):
         return item.text.split("\n")[0] or "Title"
-    return {"gap": "Gap", "layout": "Layout", "group": "Group", "reel": "Reel"}[item.kind]
+    return _UNNAMED[type(item)]
+
+
+_UNNAMED = {GapItem: "Gap", LayoutItem: "Layout", GroupItem: "Group", ReelItem: "Reel"}
 
 
 def _runs(values: list[int]) -> list[tuple[int, int]]:

@@ -1,27 +1,36 @@
 """Reels that are open: worked out with their media, kept while nothing of them changes."""
 
 import threading
+from collections.abc import Iterable
 from pathlib import Path
+from typing import Any
 
 import cv2
+import numpy as np
 
 from vexel.core.document.shot import edited
 from vexel.core.edits.true_motion import true_motion
 from vexel.core.errors import Mistake
+from vexel.core.reel.beats import beats_of
+from vexel.core.reel.item_spec import AnyItem, PlayedSpec, ShotItem, TakeItem, replaced
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames
 from vexel.output.footage import chosen_pass
+from vexel.output.pictures import Pixels, to_bytes
+from vexel.output.reel.draw import fitted_into
 from vexel.output.reel.media import PlannedMedia
 from vexel.output.reel.reel_footage import OpenReel, ReelFootage, footage_of_reel, open_reel, still_of
+from vexel.output.writers.sound import decoded
 from vexel.stage.png import encoded_png
 from vexel.store.frame_states import UNDER_WAY
 from vexel.store.project import Project
 from vexel.web.jobs.job_queue import JobQueue
 from vexel.web.jobs.output_queue import OutputQueue
-from vexel.web.jobs.project_library import ProjectLibrary
+from vexel.web.jobs.project_library import ProjectLibrary, place_of_shot
 
 KEPT = 8
+BEAT = "beat"
 _QUALITY = 88
 
 
@@ -65,10 +74,83 @@ class ReelDesk:
         opened = self.open(reel)
         if not 0 <= number < opened.plan.frames:
             raise Mistake(f"{reel.title} has frames 0 to {opened.plan.frames - 1:,}, not {number:,}")
-        pixels = still_of(opened, number, long_side)
-        if pixels.shape[2] == 4:
-            return encoded_png(pixels)
-        return bytes(cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])[1])
+        return _as_file(still_of(opened, number, long_side))
+
+    def item_picture(self, reel: Reel, item: int, frame: int, long_side: int) -> bytes:
+        """A frame of what an item plays, by its number there."""
+        opened = self.open(reel)
+        played = reel.items[item] if item < len(reel.items) else None
+        media = opened.media.get(played.ref) if isinstance(played, PlayedSpec) else None
+        if media is None:
+            raise Mistake(f"item {item} of {reel.title} plays no frames that are there")
+        if not 0 <= frame < media.facts.frames:
+            raise Mistake(f"{opened.plan.names[item]} has frames 0 to {media.facts.frames - 1:,}, not {frame:,}")
+        pixels = media.picture(frame)
+        scale = min(long_side / max(pixels.shape[:2]), 1)
+        size = (max(round(pixels.shape[1] * scale), 1), max(round(pixels.shape[0] * scale), 1))
+        return _as_file(fitted_into(pixels, *size, "contain"))
+
+    def to_renew(self, reel: Reel) -> dict[MediaRef, int]:
+        """Frames of takes that are older than their shots."""
+        media = self.open(reel).media
+        return {ref: one.facts.frames for ref, one in media.items() if one.facts.stale and self._library.shot_of(ref)}
+
+    def renew(self, reel: Reel) -> tuple[list[int], list[AnyItem]]:
+        """Order new takes of shots whose takes are outdated.
+
+        Returns
+        -------
+        list of int
+            The runs.
+        list of AnyItem
+            The reel's items; those that were of one certain run are of the newest take of its shot.
+
+        Raises
+        ------
+        Mistake
+            When none is outdated, or one is under way.
+        """
+        outdated = self.to_renew(reel)
+        if not outdated:
+            raise Mistake(f"no take of {reel.title} is older than its shot")
+        self._refuse_busy(outdated)
+        runs = [self._jobs.capture(shot) for shot in dict.fromkeys(self._library.shot_of(ref) for ref in outdated)]
+
+        def of_shot(item: AnyItem) -> AnyItem:
+            if not isinstance(item, TakeItem) or item.ref not in outdated:
+                return item
+            values = item.model_dump(exclude={"kind", "take"})
+            place = place_of_shot(self._project, self._library.shot_of(item.ref))
+            return ShotItem(kind="shot", shot=str(place), **values)
+
+        return runs, [replaced(item, of_shot) for item in reel.items]
+
+    def beats(self, reel: Reel) -> list[dict[str, Any]]:
+        """Markers with those at the beats of its first sound put in; those of an earlier search are gone.
+
+        Raises
+        ------
+        Mistake
+            When it has no sound, or that has no pulse.
+        """
+        if not reel.sound:
+            raise Mistake(f"{reel.title} has no sound yet: add one, then find its beats")
+        sound = reel.sound[0]
+        rate, frames = reel.exact_rate.fps, self.open(reel).plan.frames
+        seconds = (beat - sound.first + sound.at for beat in beats_of(decoded(self.folder / sound.file)))
+        beats = {round(at * rate) for at in seconds if at >= sound.at}
+        within = [frame for frame in sorted(beats) if frame < frames]
+        if not within:
+            raise Mistake(f"{Path(sound.file).name} has no even pulse: put markers by hand, frame by frame")
+        kept = [marker.model_dump() for marker in reel.markers if marker.name != BEAT]
+        found = kept + [{"frame": frame, "name": BEAT} for frame in within]
+        return sorted(found, key=lambda marker: int(marker["frame"]))
+
+    def _refuse_busy(self, refs: Iterable[MediaRef]) -> None:
+        under_way = {run.shot_id: run.id for run in self._project.ledger.runs() if run.state in UNDER_WAY}
+        for ref in refs:
+            if run := under_way.get(self._library.shot_of(ref)):
+                raise Mistake(f"run {run} of the same shot is under way: wait until it ends, then see what is lacking")
 
     def to_capture(self, reel: Reel) -> dict[MediaRef, int]:
         """Frames that a reel still lacks and that can be captured, by their media."""
@@ -85,11 +167,8 @@ class ReelDesk:
             When nothing is lacking, or a shot cannot be captured so.
         """
         opened = self.open(reel)
-        under_way = {run.shot_id: run.id for run in self._project.ledger.runs() if run.state in UNDER_WAY}
-        for ref in (*opened.lacking(), *(r for r, media in opened.media.items() if isinstance(media, PlannedMedia))):
-            if run := under_way.get(self._library.shot_of(ref)):
-                raise Mistake(f"run {run} of the same shot is under way: wait until it ends, then see what is lacking")
         planned = [ref for ref, media in opened.media.items() if isinstance(media, PlannedMedia)]
+        self._refuse_busy([*opened.lacking(), *planned])
         # Passes and cameras of one shot come from one run.
         runs = [self._jobs.capture(shot) for shot in dict.fromkeys(self._library.shot_of(ref) for ref in planned)]
         lacking = {ref: frames for ref, frames in opened.lacking().items() if ref not in planned}
@@ -105,3 +184,11 @@ class ReelDesk:
         camera_pass = anew.camera_passes.index(chosen_pass(anew, ref.camera, ref.render_pass))
         numbers = [anew.index_of(number, camera_pass).picture for number in frames.numbers]
         return self._jobs.capture_some(shot_id, anew, numbers)
+
+
+def _as_file(pixels: Pixels) -> bytes:
+    """As JPEG, or as PNG where it has transparency."""
+    pixels = to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
+    if pixels.shape[2] == 4:
+        return encoded_png(pixels)
+    return bytes(cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])[1])

@@ -4,18 +4,22 @@ import json as json_text
 from dataclasses import asdict
 from typing import Any
 
-from flask import Blueprint, Response
+from flask import Blueprint, Response, request
 
 from vexel.core.document.shot import read_shot
-from vexel.core.errors import VexelError
+from vexel.core.edits.cuts_to_markers import cuts_to_markers
+from vexel.core.errors import Mistake, VexelError
 from vexel.core.recipes.recipe import read_recipe
 from vexel.core.reel.item_spec import PlayedSpec
+from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_brief import ReelPart, reel_brief
 from vexel.core.reel.reel_findings import reel_findings
+from vexel.core.reel.reel_plan import Facts
 from vexel.core.reel.reel_spec import Reel, read_reel_document
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
+from vexel.output.reel.brought import brought
 from vexel.output.reel.reel_footage import OpenReel
 from vexel.store.documents.reels import KeptReel
 from vexel.web.jobs.project_library import RUN
@@ -24,11 +28,13 @@ from vexel.web.schemas.common import Based, FindingBody
 from vexel.web.schemas.dispatch import OutputBodies
 from vexel.web.schemas.news import ReelChanged
 from vexel.web.schemas.reels import (
+    MarkerOrder,
     NewReel,
     PictureOrder,
     ReelBody,
     ReelDispatch,
     ReelEdit,
+    ReelFiles,
     ReelItemBody,
     ReelLine,
     ReelLines,
@@ -37,6 +43,7 @@ from vexel.web.schemas.reels import (
 )
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
+from vexel.web.uploaded import kept_files
 
 blueprint = Blueprint("reels", __name__, url_prefix="/api")
 
@@ -111,6 +118,55 @@ def reel_picture(reel_id: str, query: PictureOrder) -> Response:
     return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
 
 
+@blueprint.get("/reels/<reel_id>/items/<int:item>/picture")
+@spec.validate()
+def item_picture(reel_id: str, item: int, query: PictureOrder) -> Response:
+    """A frame of what an item plays, by its number there."""
+    data = services().reels.item_picture(services().project.reels.value(reel_id), item, query.frame, query.side)
+    kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
+    return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
+
+
+@blueprint.post("/reels/<reel_id>/files")
+@spec.validate(resp=answers(ReelFiles))
+def bring_files(reel_id: str) -> ReelFiles:
+    """Keep files beside the reels; items and sounds that they make."""
+    services().project.reels.value(reel_id)
+    files = [file for file in request.files.getlist("files") if file.filename]
+    if not files:
+        raise Mistake("nothing came: drop a video, images or a sound")
+    folder = services().project.reels.folder
+    with kept_files(files, folder / "files") as (_, places):
+        found = brought(places, folder)
+    return ReelFiles(items=found.items, sounds=found.sounds)
+
+
+@blueprint.post("/reels/<reel_id>/markers")
+@spec.validate(resp=answers(ReelBody))
+def work_markers(reel_id: str, json: MarkerOrder, query: Based) -> ReelBody:
+    """Put a marker at each beat of the first sound, or lay cuts to the markers."""
+    shelf = services().project.reels
+    reel = shelf.value(reel_id)
+    if json.what == "beats":
+        patch, what = {"markers": services().reels.beats(reel)}, "the beats"
+    else:
+        patch, what = cuts_to_markers(services().reels.open(reel).plan), "the cuts at markers"
+    return _saved(shelf.edit(reel_id, patch, what, "", query.revision))
+
+
+@blueprint.post("/reels/<reel_id>/renewals")
+@spec.validate(resp=answers(ReelBody))
+def renew_takes(reel_id: str, query: Based) -> ReelBody:
+    """Capture shots anew whose takes are outdated; the reel then follows their newest takes."""
+    shelf = services().project.reels
+    reel = shelf.value(reel_id)
+    _, items = services().reels.renew(reel)
+    if items == reel.items:
+        return reel_body(shelf.get(reel_id))
+    patch = {"items": [item.model_dump(mode="json") for item in items]}
+    return _saved(shelf.edit(reel_id, patch, "the newest takes", "", query.revision))
+
+
 @blueprint.post("/reels/<reel_id>/captures")
 @spec.validate(resp=answers(ReelRuns))
 def capture_reel(reel_id: str) -> ReelRuns:
@@ -133,13 +189,15 @@ def reel_body(kept: KeptReel) -> ReelBody:
     reel = kept.value
     body = ReelBody(
         id=kept.id, document=reel, revision=kept.revision, undo=kept.undo, redo=kept.redo, frames=0, seconds=0,
-        rate=float(reel.exact_rate.fps), reason="", trouble="", brief=[], items=[], findings=[], to_capture=[],
+        rate=float(reel.exact_rate.fps), reason="", trouble="", brief=[], items=[],
+        findings=[], to_capture=[], to_renew=[],
         path=str(services().project.reels.folder / f"{kept.id}.json"),
     )  # fmt: skip
     try:
         opened = services().reels.open(reel)
         plan = opened.plan
         lacks = services().reels.to_capture(reel)
+        known = {ref: media.facts for ref, media in opened.media.items()}
     except VexelError as error:
         return body.model_copy(update={"trouble": str(error), "brief": [ReelPart(reel.title)]})
     return body.model_copy(
@@ -148,14 +206,15 @@ def reel_body(kept: KeptReel) -> ReelBody:
             "seconds": float(plan.frames / plan.rate.fps),
             "reason": plan.reason,
             "brief": reel_brief(plan),
-            "items": [_item(opened, number) for number in range(len(reel.items))],
+            "items": [_item(opened, number, known) for number in range(len(reel.items))],
             "findings": [FindingBody(**asdict(finding)) for finding in reel_findings(plan)],
             "to_capture": [ToCapture(label=ref.label, frames=count) for ref, count in lacks.items()],
+            "to_renew": [ToCapture(label=ref.label, frames=n) for ref, n in services().reels.to_renew(reel).items()],
         }
     )
 
 
-def _item(opened: OpenReel, number: int) -> ReelItemBody:
+def _item(opened: OpenReel, number: int, known: Facts) -> ReelItemBody:
     plan = opened.plan
     assert plan.row is not None
     item, track = plan.reel.items[number], plan.row.tracks[number]
@@ -167,7 +226,11 @@ def _item(opened: OpenReel, number: int) -> ReelItemBody:
     return ReelItemBody(
         name=plan.names[number],
         kind=item.kind,
-        start=plan.row.starts[number],
+        start=plan.starts[number],
+        card=plan.cards[number],
+        media=facts.frames if facts else 0,
+        pace=float(track.pace * plan.row.count / plan.frames) if isinstance(track, Playing) else 1,
+        parts=plan.part_names(number, known),
         frames=track.count,
         overlap=plan.row.overlaps[number] if number < len(plan.row.overlaps) else 0,
         source=source,

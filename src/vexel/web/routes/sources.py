@@ -1,30 +1,24 @@
 """Blueprint: files that a person brings as sources."""
 
-import shutil
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 
 from flask import Blueprint, request
-from werkzeug.datastructures import FileStorage
 
 from vexel.core.document.shot import Shot
-from vexel.core.errors import Failure, Mistake, VexelError
+from vexel.core.errors import Failure, Mistake
 from vexel.core.evaluate.source_facts import SourceFacts
-from vexel.core.wording import slug
 from vexel.sources.archive import unpack
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.new_shot import TRIAL_RATE, is_mendable, shot_of_file
 from vexel.sources.pictures.images import IMAGES
 from vexel.sources.registry import KINDS
-from vexel.store.disk.write import claimed_folder
 from vexel.web.schemas.common import NamedValue
 from vexel.web.schemas.sources import UploadBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
+from vexel.web.uploaded import kept_files
 
 blueprint = Blueprint("sources", __name__, url_prefix="/api")
-MAX_NAME_BYTES = 255
 
 
 @blueprint.post("/sources")
@@ -34,11 +28,7 @@ def upload() -> UploadBody:
     files = [file for file in request.files.getlist("files") if file.filename]
     if not files:
         raise Mistake("the upload holds no file: choose code, a mesh, data, a page, pictures or a video")
-    with _new_folder(slug(Path(files[0].filename or "").stem)) as folder:
-        places = _places_of(files, folder)
-        for file, place in zip(files, places, strict=True):
-            place.parent.mkdir(parents=True, exist_ok=True)
-            file.save(place)
+    with kept_files(files, services().project.sources) as (_, places):
         main = _main_of(places)
         kind = kind_of(main)
         needs_rate = KINDS[kind].spec.traits.needs_rate
@@ -95,37 +85,3 @@ def _first_picture(archive: Path) -> Path:
     pictures = [place for place in unpack(archive, archive.parent) if place.suffix.lower() in IMAGES]
     archive.unlink()
     return pictures[0]
-
-
-def _places_of(files: list[FileStorage], folder: Path) -> list[Path]:
-    """Where each file goes: under its own name, in the folders that it came with; no two in one place."""
-    places = [folder.joinpath(*_safe_parts(file.filename or "")) for file in files]
-    seen: set[Path] = set()
-    for place in places:
-        if place in seen or any(parent in seen for parent in place.parents):
-            raise Mistake(f"two of the files are named {place.relative_to(folder)}: rename one of them")
-        seen.add(place)
-    return places
-
-
-def _safe_parts(name: str) -> list[str]:
-    """A file's name with its folders, as it is written, since other files may name it so."""
-    parts = name.replace("\\", "/").lstrip("/").split("/")
-    usable = all(part and not part.startswith(".") and part.isprintable() for part in parts)
-    if not usable or max(len(part.encode("utf-8", "replace")) for part in parts) > MAX_NAME_BYTES:
-        raise Mistake(f"{name[:80]!r} is no usable file name: rename the file with letters and digits")
-    return parts
-
-
-@contextmanager
-def _new_folder(name: str) -> Iterator[Path]:
-    """A new folder among the sources, which is gone again when what came cannot be shown."""
-    folder = claimed_folder(services().project.sources, name)
-    try:
-        yield folder
-    except VexelError:
-        shutil.rmtree(folder, ignore_errors=True)
-        raise
-    except OSError as error:
-        shutil.rmtree(folder, ignore_errors=True)
-        raise Mistake(f"the upload cannot be kept: {error.strerror}") from None

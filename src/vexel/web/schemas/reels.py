@@ -1,6 +1,6 @@
 """Schemas of reels."""
 
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -37,7 +37,11 @@ class ReelItemBody(BaseModel):
     name: str
     kind: str
     start: int = Field(description="frame of the reel at which it begins")
+    card: tuple[float, float] = Field(description="where in the reel its card begins and ends, in frames")
     frames: int = Field(description="of its own, with what it shares with its neighbours")
+    media: int = Field(description="frames that there are to be played; 0 where nothing is trimmed")
+    pace: float = Field(description="of those, from one frame of the reel to the next")
+    parts: list[str] = Field(description="names of the items within it")
     overlap: int = Field(description="frames shared with the next")
     source: str = Field(description="what is known of its frames, for people")
     trouble: str = Field(description="why it is a hole; empty where it is not")
@@ -48,6 +52,13 @@ class ToCapture(BaseModel):
 
     label: str
     frames: int
+
+
+class ReelFiles(BaseModel):
+    """What files became that were brought to a reel."""
+
+    items: list[dict[str, Any]]
+    sounds: list[dict[str, Any]]
 
 
 class ReelBody(BaseModel):
@@ -67,6 +78,7 @@ class ReelBody(BaseModel):
     items: list[ReelItemBody]
     findings: list[FindingBody]
     to_capture: list[ToCapture]
+    to_renew: list[ToCapture] = Field(description="takes that are older than their shots")
     path: str
 
 
@@ -83,6 +95,12 @@ class PictureOrder(BaseModel):
 
     frame: int = Field(default=0, ge=0, le=10**9)
     side: int = Field(default=960, ge=16, le=4096)
+
+
+class MarkerOrder(BaseModel):
+    """What is to be done with markers: put one at each beat, or lay cuts to them."""
+
+    what: Literal["beats", "cuts"]
 
 
 class ReelRuns(BaseModel):

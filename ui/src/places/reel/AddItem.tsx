@@ -1,14 +1,22 @@
 import { useQuery } from "@tanstack/react-query";
-import { Plus } from "lucide-react";
-import { useState } from "react";
+import { Plus, Upload } from "lucide-react";
+import { type ReactNode, useState } from "react";
 import { runsQuery, shotsQuery } from "../../api/queries";
 import { Dropdown } from "../../parts/Dropdown";
+import { dragItem } from "./dropping";
 import type { Item, ReelData } from "./reelItems";
 
 const VIDEO = /\.(mp4|mov|webm|mkv|avi|m4v|gif)$/i;
 
 /** Adds a take, a shot, a title, a gap, a layout or a file after what is selected. */
-export function AddItem({ reel, onAdd }: { reel: ReelData; onAdd: (item: Item) => void }) {
+interface Props {
+  reel: ReelData;
+  onAdd: (item: Item) => void;
+  onFiles: (files: File[]) => void;
+  busy: boolean;
+}
+
+export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
   const { data: runs } = useQuery(runsQuery);
   const { data: shots } = useQuery(shotsQuery);
   const [file, setFile] = useState("");
@@ -35,11 +43,12 @@ export function AddItem({ reel, onAdd }: { reel: ReelData; onAdd: (item: Item) =
             {takes.flatMap((run) =>
               (run.camera_passes.length > 1 ? run.camera_passes : [""]).map((pass) => (
                 <li key={`${run.id} ${pass}`}>
-                  <button
-                    type="button"
-                    onClick={() => {
+                  <Entry
+                    item={pass ? own(pass, `run:${run.id}`) : { kind: "take", take: `run:${run.id}` }}
+                    onDropped={close}
+                    onPick={(item) => {
                       close();
-                      add(pass ? own(pass, `run:${run.id}`) : { kind: "take", take: `run:${run.id}` });
+                      add(item);
                     }}
                   >
                     <span className="min-w-0 flex-1 truncate">
@@ -49,7 +58,7 @@ export function AddItem({ reel, onAdd }: { reel: ReelData; onAdd: (item: Item) =
                       run {run.id}
                       {run.rough ? ", rough" : ""}
                     </span>
-                  </button>
+                  </Entry>
                 </li>
               )),
             )}
@@ -70,15 +79,16 @@ export function AddItem({ reel, onAdd }: { reel: ReelData; onAdd: (item: Item) =
           <ul className="dropdown-content menu z-20 max-h-80 w-80 flex-nowrap overflow-auto rounded-box border rule bg-base-100 p-1 text-small">
             {shots?.shots.map((shot) => (
               <li key={shot.id}>
-                <button
-                  type="button"
-                  onClick={() => {
+                <Entry
+                  item={{ kind: "shot", shot: `../shots/${shot.id}.json` }}
+                  onDropped={close}
+                  onPick={(item) => {
                     close();
-                    add({ kind: "shot", shot: `../shots/${shot.id}.json` });
+                    add(item);
                   }}
                 >
                   {shot.title}
-                </button>
+                </Entry>
               </li>
             ))}
           </ul>
@@ -94,6 +104,23 @@ export function AddItem({ reel, onAdd }: { reel: ReelData; onAdd: (item: Item) =
       <button type="button" className="btn btn-sm" onClick={() => add({ kind: "gap", seconds: 1 })}>
         <Plus size={14} aria-hidden /> Gap
       </button>
+      <label
+        className={`btn btn-sm ${busy ? "btn-disabled" : ""}`}
+        title="Videos, images, sounds; or drop them"
+      >
+        <Upload size={14} aria-hidden /> {busy ? "Bringing…" : "Files"}
+        <input
+          type="file"
+          multiple
+          className="sr-only"
+          disabled={busy}
+          data-testid="bring"
+          onChange={(event) => {
+            if (event.target.files?.length) onFiles([...event.target.files]);
+            event.target.value = "";
+          }}
+        />
+      </label>
       <form
         className="flex items-center gap-1.5"
         onSubmit={(event) => {
@@ -104,7 +131,7 @@ export function AddItem({ reel, onAdd }: { reel: ReelData; onAdd: (item: Item) =
         }}
       >
         <input
-          className="entry w-72"
+          className="entry w-60"
           aria-label="File, folder or pattern"
           placeholder="a clip, a folder of stills, f.%04d.png"
           value={file}
@@ -115,5 +142,30 @@ export function AddItem({ reel, onAdd }: { reel: ReelData; onAdd: (item: Item) =
         </button>
       </form>
     </>
+  );
+}
+
+/** An entry of a list: pressed, it comes after what is selected; or it is dragged to its place. */
+function Entry({
+  item,
+  onPick,
+  onDropped,
+  children,
+}: {
+  item: Record<string, unknown>;
+  onDropped: () => void;
+  onPick: (item: Record<string, unknown>) => void;
+  children: ReactNode;
+}) {
+  return (
+    <button
+      type="button"
+      draggable
+      onDragStart={(event) => dragItem(event, item)}
+      onDragEnd={onDropped}
+      onClick={() => onPick(item)}
+    >
+      {children}
+    </button>
   );
 }

@@ -4,14 +4,14 @@ import { TextEntry } from "../../parts/TextEntry";
 import type { Item } from "./reelItems";
 import { Choice, Row } from "./sheetParts";
 
-export type Set = (values: Record<string, unknown>, what: string) => void;
+export type SetValues = (values: Record<string, unknown>, what: string) => void;
 
 export function PlayedRows({
   item,
   set,
 }: {
   item: Extract<Item, { kind: "take" | "shot" | "clip" | "stills" }>;
-  set: Set;
+  set: SetValues;
 }) {
   return (
     <>
@@ -98,7 +98,7 @@ export function PlayedRows({
   );
 }
 
-export function TitleRows({ item, set }: { item: Extract<Item, { kind: "title" }>; set: Set }) {
+export function TitleRows({ item, set }: { item: Extract<Item, { kind: "title" }>; set: SetValues }) {
   const [text, setText] = useState<string | null>(null);
   return (
     <>
@@ -134,7 +134,7 @@ export function TitleRows({ item, set }: { item: Extract<Item, { kind: "title" }
 }
 
 /** A length to which something is fitted; empty leaves its own. */
-export function Length({ item, set, empty }: { item: Item; set: Set; empty: string }) {
+export function Length({ item, set, empty }: { item: Item; set: SetValues; empty: string }) {
   const value = item.frames ? `${item.frames} f` : item.seconds ? `${item.seconds} s` : "";
   return (
     <Row name="Length">

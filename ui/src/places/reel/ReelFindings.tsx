@@ -10,6 +10,17 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
     mutationFn: () =>
       body(client.POST("/api/reels/{reel_id}/captures", { params: { path: { reel_id: reel.id } } })),
   });
+  const renew = useMutation({
+    mutationFn: async () =>
+      edits.take(
+        await body(
+          client.POST("/api/reels/{reel_id}/renewals", {
+            params: { path: { reel_id: reel.id }, query: { revision: reel.revision } },
+          }),
+        ),
+      ),
+  });
+  const older = reel.to_renew.reduce((sum, one) => sum + one.frames, 0);
   const count = reel.to_capture.reduce((sum, one) => sum + one.frames, 0);
   return (
     <section aria-label="Findings" className="flex flex-col gap-2 text-small" data-testid="reel-findings">
@@ -35,6 +46,18 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
         .map((item) => (
           <Complaint key={item.name + item.start} error={item.trouble} />
         ))}
+      {older > 0 && (
+        <button
+          type="button"
+          className="btn btn-sm self-start"
+          disabled={renew.isPending}
+          title="The shots are captured again; the reel then shows their newest takes"
+          onClick={() => renew.mutate()}
+        >
+          Capture {older} outdated frames anew
+        </button>
+      )}
+      <Complaint error={renew.error} onClose={renew.reset} />
       {reel.findings.map((finding) => (
         <div key={finding.name + finding.what} className="rounded-box border border-warning p-2.5">
           <p>

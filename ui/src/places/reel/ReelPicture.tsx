@@ -1,21 +1,31 @@
 import { Pause, Play } from "lucide-react";
+import { UNITS, type Unit } from "./Ruler";
 import { clockOf, pictureOf, type ReelData } from "./reelItems";
+import { Choice } from "./sheetParts";
+import { TrimPicture } from "./TrimPicture";
+import type { Trim } from "./trim";
 import type { usePlaying } from "./usePlaying";
 
 interface Props {
   reel: ReelData;
   frame: number;
   player: ReturnType<typeof usePlaying>;
+  /** What is shown instead, while an end of an item is moved. */
+  trim: Trim | null;
+  unit: Unit;
+  onUnit: (unit: Unit) => void;
 }
 
 /** The picture of a frame; while it plays, small stand-ins, and it says so. */
-export function ReelPicture({ reel, frame, player }: Props) {
+export function ReelPicture({ reel, frame, player, trim, unit, onUnit }: Props) {
   const { width = 1920, height = 1080 } = reel.document;
   const clear = reel.document.background === "transparent";
   return (
     <section className="flex min-h-0 min-w-0 flex-1 flex-col gap-1.5" aria-label="Picture">
       <div className="well relative flex min-h-0 flex-1 items-center justify-center overflow-hidden rounded-box">
-        {reel.frames > 0 ? (
+        {trim ? (
+          <TrimPicture reel={reel} trim={trim} />
+        ) : reel.frames > 0 ? (
           <img
             src={player.shown?.source ?? pictureOf(reel, frame, 1280)}
             alt={`Frame ${frame} of the reel`}
@@ -46,6 +56,7 @@ export function ReelPicture({ reel, frame, player }: Props) {
         <span className="figures" data-testid="reel-frame">
           {frame} · {clockOf(frame, reel.rate)}
         </span>
+        <Choice label="Ruler in" value={unit} options={UNITS} onPick={onUnit} />
         {player.shown && (
           <span className="quiet figures text-small">
             small pictures, {player.shown.achieved.toFixed(1)} of {reel.rate.toFixed(3).replace(/\.?0+$/, "")}{" "}

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { Redo2, Undo2 } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
@@ -7,12 +7,15 @@ import { TextEntry } from "../../parts/TextEntry";
 import { AddItem } from "./AddItem";
 import { Cards } from "./Cards";
 import { CompileReel } from "./CompileReel";
+import { bring } from "./dropping";
 import { NewReel } from "./NewReel";
 import { reelsQuery } from "./queries";
 import { ReelFindings } from "./ReelFindings";
 import { ReelPicture } from "./ReelPicture";
 import { ReelSheet } from "./ReelSheet";
-import { moved, type ReelData, type Selection } from "./reelItems";
+import type { Unit } from "./Ruler";
+import { type Item, inserted, moved, type ReelData, type Selection, withItem } from "./reelItems";
+import { type Trim, valuesOf } from "./trim";
 import { usePlaying } from "./usePlaying";
 import { useReel } from "./useReel";
 
@@ -43,7 +46,21 @@ function OneReel({ id }: { id: string }) {
   const { reel, items } = edits;
   const [frame, setFrame] = useState(0);
   const [selection, setSelection] = useState<Selection>({ of: "reel" });
+  const [trim, setTrim] = useState<Trim | null>(null);
+  const [unit, setUnit] = useState<Unit>("seconds");
   const player = usePlaying(reel, frame, setFrame);
+  const brought = useMutation({
+    mutationFn: ({ files }: { files: File[]; at: number }) => bring(id, files),
+    onSuccess: (found, { at }) => {
+      if (found.items.length > 0) add(found.items as unknown as Item[], at);
+      if (found.sounds.length > 0)
+        edits.edit((now) => ({ sound: [...(now.document.sound ?? []), ...found.sounds] }), "the sound added");
+    },
+  });
+  const add = (more: Item[], at: number) => {
+    edits.setItems((all) => inserted(all, at, more), more.length > 1 ? "the items added" : "the item added");
+    setSelection({ of: "item", item: at, to: at + more.length - 1 });
+  };
   if (!reel)
     return edits.error ? (
       <div className="p-6">
@@ -64,10 +81,11 @@ function OneReel({ id }: { id: string }) {
     if (next.of === "joint" && item && after) setFrame(after.start + Math.floor(item.overlap / 2));
     else if (item) setFrame(item.start);
   };
-  const remove = (number: number) => {
+  const remove = (first: number, last: number) => {
     setSelection({ of: "reel" });
-    edits.setItems((all) => all.filter((_, one) => one !== number), "the item removed");
+    edits.setItems((all) => all.filter((_, one) => one < first || one > last), "the item removed");
   };
+  const after = selection.of === "reel" ? items.length : selection.item + 1;
   const move = (from: number, to: number) => {
     if (to < 0 || to >= items.length || from === to) return;
     edits.setItems((all) => moved(all, from, to), "the order");
@@ -126,24 +144,30 @@ function OneReel({ id }: { id: string }) {
         {reel.reason}
       </p>
       <Complaint
-        error={edits.error ?? (reel.trouble || null)}
-        onClose={edits.error ? edits.forget : undefined}
+        error={edits.error ?? brought.error ?? (reel.trouble || null)}
+        onClose={edits.error ? edits.forget : brought.error ? brought.reset : undefined}
       />
       <div className="flex min-h-0 flex-1 gap-4">
-        <ReelPicture reel={reel} frame={at} player={player} />
+        <ReelPicture reel={reel} frame={at} player={player} trim={trim} unit={unit} onUnit={setUnit} />
         <aside className="flex w-80 shrink-0 flex-col gap-3 overflow-auto" aria-label="Selected">
-          <ReelSheet reel={reel} edits={edits} selection={selection} onMove={move} onRemove={remove} />
+          <ReelSheet
+            reel={reel}
+            edits={edits}
+            selection={selection}
+            frame={at}
+            onSelect={setSelection}
+            onMove={move}
+            onRemove={remove}
+          />
           <ReelFindings reel={reel} edits={edits} />
         </aside>
       </div>
       <div className="flex items-center gap-2">
         <AddItem
           reel={reel}
-          onAdd={(item) => {
-            const after = selection.of === "reel" ? items.length : selection.item + 1;
-            edits.setItems((all) => [...all.slice(0, after), item, ...all.slice(after)], "the item added");
-            setSelection({ of: "item", item: after });
-          }}
+          onAdd={(item) => add([item], after)}
+          onFiles={(files) => brought.mutate({ files, at: after })}
+          busy={brought.isPending}
         />
       </div>
       <Cards
@@ -157,6 +181,17 @@ function OneReel({ id }: { id: string }) {
         }}
         onMove={move}
         onRemove={remove}
+        onDropItem={(item, place) => add([item], place)}
+        onDropFiles={(files, place) => brought.mutate({ files, at: place })}
+        unit={unit}
+        onTrim={setTrim}
+        onTrimmed={(next) =>
+          edits.setItems(
+            (all) => withItem(all, next.item, valuesOf(reel, next)),
+            "the trim",
+            `trim ${next.item} ${next.side}`,
+          )
+        }
       />
     </div>
   );

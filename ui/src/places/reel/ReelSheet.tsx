@@ -1,7 +1,9 @@
-import { ArrowLeft, ArrowRight, Copy, Trash2 } from "lucide-react";
+import { ArrowLeft, ArrowRight, Copy, Trash2, Ungroup } from "lucide-react";
 import { Length, PlayedRows, TitleRows } from "./ItemRows";
 import { JointSheet } from "./JointSheet";
-import { type ReelData, type Selection, withItem } from "./reelItems";
+import { GroupRows, LayoutRows } from "./PartsRows";
+import { apart, inserted, partsOf, type ReelData, type Selection, selected, withItem } from "./reelItems";
+import { SeveralSheet } from "./SeveralSheet";
 import { AsJson, Box, Tool } from "./sheetParts";
 import type { ReelEdits } from "./useReel";
 import { WholeReel } from "./WholeReel";
@@ -11,18 +13,34 @@ interface Props {
   edits: ReelEdits;
   selection: Selection;
   onMove: (from: number, to: number) => void;
-  onRemove: (item: number) => void;
+  onRemove: (first: number, last: number) => void;
+  frame: number;
+  onSelect: (selection: Selection) => void;
 }
 
 /** What belongs to the selected item or joint, or to the reel as a whole. */
-export function ReelSheet({ reel, edits, selection, onMove, onRemove }: Props) {
+export function ReelSheet(props: Props) {
+  const { reel, edits, selection, onMove, onRemove } = props;
   const number = selection.of === "reel" ? -1 : selection.item;
   const item = edits.items[number];
-  if (selection.of === "reel" || !item) return <WholeReel reel={reel} edits={edits} />;
+  if (selection.of === "reel" || !item) return <WholeReel reel={reel} edits={edits} frame={props.frame} />;
   if (selection.of === "joint") return <JointSheet reel={reel} edits={edits} number={number} />;
+  const [first, last] = selected(selection);
+  if (last > first) return <SeveralSheet {...props} />;
   const set = (values: Record<string, unknown>, what: string) =>
     edits.setItems((all) => withItem(all, number, values), what);
   const shown = reel.items[number];
+  const takeOut = (part: number) =>
+    edits.setItems((all) => {
+      const whole = all[number];
+      const taken = whole && partsOf(whole)[part];
+      if (!whole || !taken) return all;
+      const left =
+        whole.kind === "layout"
+          ? { cells: whole.cells.filter((_, at) => at !== part) }
+          : { items: partsOf(whole).filter((_, at) => at !== part) };
+      return inserted(withItem(all, number, left), number + 1, [taken]);
+    }, "the item taken out");
   return (
     <Box name={shown?.name ?? item.kind} about={`${item.kind}${shown?.source ? ` · ${shown.source}` : ""}`}>
       <div className="flex gap-1">
@@ -47,10 +65,25 @@ export function ReelSheet({ reel, edits, selection, onMove, onRemove }: Props) {
         >
           <Copy size={15} aria-hidden />
         </Tool>
-        <Tool label="Remove" onPress={() => onRemove(number)}>
+        <Tool label="Remove" onPress={() => onRemove(number, number)}>
           <Trash2 size={15} aria-hidden />
         </Tool>
       </div>
+      {(item.kind === "layout" || item.kind === "group") && (
+        <button
+          type="button"
+          className="btn btn-xs self-start"
+          onClick={() => edits.setItems((all) => apart(all, number), "taking apart")}
+        >
+          <Ungroup size={14} aria-hidden /> Take apart
+        </button>
+      )}
+      {item.kind === "layout" && (
+        <LayoutRows item={item} names={shown?.parts ?? []} set={set} onTakeOut={takeOut} />
+      )}
+      {item.kind === "group" && (
+        <GroupRows item={item} names={shown?.parts ?? []} set={set} onTakeOut={takeOut} />
+      )}
       {item.kind === "title" && <TitleRows item={item} set={set} />}
       {"speed" in item && item.kind !== "group" && item.kind !== "reel" && (
         <PlayedRows item={item} set={set} />

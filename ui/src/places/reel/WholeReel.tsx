@@ -1,11 +1,12 @@
 import { NumberEntry } from "../../parts/NumberEntry";
 import { TextEntry } from "../../parts/TextEntry";
+import { LabelRows, MarkerRows, MarkRows, SoundRows } from "./OverAll";
 import type { ReelData } from "./reelItems";
 import { AsJson, Box, Row } from "./sheetParts";
 import type { ReelEdits } from "./useReel";
 
 /** Rate, size, background and length of the reel, and what lies over all of it. */
-export function WholeReel({ reel, edits }: { reel: ReelData; edits: ReelEdits }) {
+export function WholeReel({ reel, edits, frame }: { reel: ReelData; edits: ReelEdits; frame: number }) {
   const { document } = reel;
   const sizes = { width: document.width ?? 1920, height: document.height ?? 1080 };
   return (
@@ -53,6 +54,10 @@ export function WholeReel({ reel, edits }: { reel: ReelData; edits: ReelEdits })
         />
         <span className="quiet text-note">12 s</span>
       </Row>
+      <SoundRows reel={reel} edits={edits} />
+      <MarkerRows reel={reel} edits={edits} frame={frame} />
+      <LabelRows reel={reel} edits={edits} />
+      <MarkRows reel={reel} edits={edits} />
       <AsJson
         value={{
           labels: document.labels,
@@ -61,7 +66,7 @@ export function WholeReel({ reel, edits }: { reel: ReelData; edits: ReelEdits })
           loudness: document.loudness,
           markers: document.markers,
         }}
-        name="Labels, mark, sound and markers as JSON"
+        name="These as JSON"
         onCommit={(value) => edits.change(value, "the labels or sound")}
       />
     </Box>

@@ -5,10 +5,20 @@ export type ReelDocument = ReelData["document"];
 export type Item = NonNullable<ReelDocument["items"]>[number];
 export type Joint = NonNullable<Item["joint"]>;
 
-/** What is open beside the picture. */
-export type Selection = { of: "item" | "joint"; item: number } | { of: "reel" };
+/** What is open beside the picture; of items `to` is the last of several in a row. */
+export type Selection =
+  | { of: "item"; item: number; to?: number }
+  | { of: "joint"; item: number }
+  | { of: "reel" };
 
 export const itemsOf = (reel: ReelData): Item[] => reel.document.items ?? [];
+
+/** First and last number of the items that are selected; none is before none. */
+export function selected(selection: Selection): [number, number] {
+  if (selection.of !== "item") return [0, -1];
+  const to = selection.to ?? selection.item;
+  return [Math.min(selection.item, to), Math.max(selection.item, to)];
+}
 
 /** Items with one of them changed. */
 export function withItem(items: Item[], number: number, values: Record<string, unknown>): Item[] {
@@ -26,8 +36,49 @@ export function moved(items: Item[], from: number, to: number): Item[] {
   return item ? [...others.slice(0, to), item, ...others.slice(to)] : items;
 }
 
+/** Items with others put in before a number. */
+export const inserted = (items: Item[], at: number, more: Item[]) => [
+  ...items.slice(0, at),
+  ...more,
+  ...items.slice(at),
+];
+
+/** Items of which some that follow each other become one, which keeps the joint of the last. */
+export function together(items: Item[], first: number, last: number, kind: "layout" | "group"): Item[] {
+  const parts = items.slice(first, last + 1);
+  const joint = parts.at(-1)?.joint;
+  const one =
+    kind === "group"
+      ? { kind, items: parts, joint }
+      : { kind, arrangement: arrangementFor(parts.length), cells: parts.map((item) => ({ item })), joint };
+  return [...items.slice(0, first), one as Item, ...items.slice(last + 1)];
+}
+
+const arrangementFor = (count: number) => (count > 3 ? "grid" : "row");
+
+/** Items within an item. */
+export function partsOf(item: Item): Item[] {
+  if (item.kind === "group") return item.items as Item[];
+  if (item.kind === "layout") return item.cells.map((cell) => cell.item as Item);
+  return [];
+}
+
+/** Items of which one that holds others is taken apart. */
+export function apart(items: Item[], number: number): Item[] {
+  const item = items[number];
+  if (!item) return items;
+  const parts = partsOf(item).map((part, at, all) =>
+    at === all.length - 1 ? ({ ...part, joint: item.joint } as Item) : part,
+  );
+  return [...items.slice(0, number), ...parts, ...items.slice(number + 1)];
+}
+
 export const pictureOf = (reel: ReelData, frame: number, side: number) =>
   `/api/reels/${encodeURIComponent(reel.id)}/picture?frame=${frame}&side=${side}&of=${reel.revision}`;
+
+/** A frame of what an item plays, by its number there. */
+export const framePictureOf = (reel: ReelData, item: number, frame: number, side: number) =>
+  `/api/reels/${encodeURIComponent(reel.id)}/items/${item}/picture?frame=${frame}&side=${side}&of=${reel.revision}`;
 
 /** A frame as time of the reel, to the frame. */
 export function clockOf(frame: number, rate: number): string {

@@ -31,12 +31,12 @@ export function useReel(id: string) {
     [id, queries],
   );
   const path = { path: { reel_id: id } };
-  const edit = (make: (now: ReelData) => Patch, what: string) =>
+  const edit = (make: (now: ReelData) => Patch, what: string, burst = "") =>
     inTurn((now) =>
       body(
         client.PATCH("/api/reels/{reel_id}", {
           params: { ...path, query: { revision: now.revision } },
-          body: { patch: make(now), what, burst: "" },
+          body: { patch: make(now), what, burst },
         }),
       ),
     );
@@ -45,9 +45,15 @@ export function useReel(id: string) {
     error: error ?? refused,
     forget: () => setRefused(null),
     items: reel ? itemsOf(reel) : [],
+    edit,
     change: (patch: Patch, what: string) => edit(() => patch, what),
-    setItems: (make: (items: Item[]) => Item[], what: string) =>
-      edit((now) => ({ items: make(itemsOf(now)) }), what),
+    /** Edits of one `burst` are undone as one. */
+    setItems: (make: (items: Item[]) => Item[], what: string, burst = "") =>
+      edit((now) => ({ items: make(itemsOf(now)) }), what, burst),
+    /** What another press of the server made of it. */
+    take: (next: ReelData) => {
+      queries.setQueryData(reelQuery(id).queryKey, next);
+    },
     undo: () =>
       inTurn((now) =>
         body(

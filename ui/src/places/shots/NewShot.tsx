@@ -2,13 +2,13 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Upload } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { body, client, Refusal, refusal, type Schemas } from "../../api/client";
+import { body, client, type Schemas } from "../../api/client";
 import { shotQuery } from "../../api/edits";
 import { demoSourcesQuery } from "../../api/queries";
+import { upload } from "../../api/upload";
 import { sourceKind, vocabulary } from "../../api/vocabulary";
 import { Complaint } from "../../parts/Complaint";
 import { KindIcon } from "../../parts/kinds";
-import { size } from "../../parts/words";
 import { AskRate } from "./AskRate";
 import { OwnProgram } from "./OwnProgram";
 
@@ -24,7 +24,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
 
   const make = useMutation({
     mutationFn: async ({ files, demo = "", path = "", rate = "" }: Order) => {
-      const brought = files && (await upload(files));
+      const brought = files && (await upload<Schemas["UploadBody"]>("/api/sources", files));
       if (brought && sourceKind(brought.kind)?.needs_rate) {
         setStills(brought);
         return null;
@@ -166,27 +166,9 @@ function DropPlace({ busy, onFiles }: { busy: boolean; onFiles: (files: File[]) 
   );
 }
 
-/** As much as the server takes: it would let the browser send in vain. */
-const MOST_BYTES = 2 * 1024 ** 3;
-
 interface Order {
   demo?: string;
   path?: string;
   files?: File[];
   rate?: string;
-}
-
-async function upload(files: File[]): Promise<Schemas["UploadBody"]> {
-  const bytes = files.reduce((sum, file) => sum + file.size, 0);
-  if (bytes > MOST_BYTES)
-    throw new Refusal(
-      `${size(bytes)} are too much to upload at once: give the path on this machine instead.`,
-    );
-  const form = new FormData();
-  // A file out of a folder keeps its place in it, since others may name it so.
-  for (const file of files) form.append("files", file, file.webkitRelativePath || file.name);
-  const answer = await fetch("/api/sources", { method: "POST", body: form });
-  const answered = await answer.json().catch(() => undefined);
-  if (!answer.ok) throw refusal(answered, answer.status);
-  return answered as Schemas["UploadBody"];
 }

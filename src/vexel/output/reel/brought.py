@@ -1,0 +1,89 @@
+"""What files that are brought to a reel become: items of it, and sounds."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import av
+
+from vexel.core.errors import Mistake
+from vexel.output.footage import IMAGES, read_picture
+from vexel.output.reel.media import ClipMedia
+from vexel.sources.pictures.image_sequence import sequence_of
+
+STILL_SECONDS = 3
+"""That a single image is shown for."""
+SOUNDS = (".wav", ".mp3", ".flac", ".ogg", ".oga", ".opus", ".m4a", ".aac", ".aif", ".aiff")
+CLIPS = (".mp4", ".mov", ".webm", ".mkv", ".avi", ".m4v", ".gif", ".apng")
+
+
+@dataclass(frozen=True)
+class Brought:
+    """Items and sounds as a reel's document says them."""
+
+    items: list[dict[str, Any]]
+    sounds: list[dict[str, Any]]
+
+
+def brought(places: Sequence[Path], folder: Path) -> Brought:
+    """Items and sounds of files, their paths as seen from `folder`.
+
+    Images that count on are one item, others one each.
+
+    Raises
+    ------
+    Mistake
+        When one is none of these, or cannot be read.
+    """
+    images = [place for place in places if place.suffix.lower() in IMAGES]
+    clips = [place for place in places if place.suffix.lower() in CLIPS]
+    sounds = [place for place in places if place.suffix.lower() in SOUNDS]
+    known = {*images, *clips, *sounds}
+    for place in places:
+        if place not in known:
+            raise Mistake(
+                f"{place.name} is no video, image or sound that a reel can show or play: make a shot of it "
+                "on the page Shots, or bring another file"
+            )
+
+    def said(place: Path) -> str:
+        return str(place.relative_to(folder))
+
+    items: list[dict[str, Any]] = [{"kind": "clip", "file": said(_checked(place))} for place in clips]
+    for group in _grouped(images):
+        read_picture(group[0])
+        if len(group) == 1:
+            items.append({"kind": "stills", "file": said(group[0]), "seconds": STILL_SECONDS})
+        else:
+            names = sequence_of(group[0].name, [place.name for place in group])
+            assert names is not None
+            items.append({"kind": "stills", "file": said(group[0].with_name(names.pattern))})
+    return Brought(items, [{"file": said(_heard(place))} for place in sounds])
+
+
+def _grouped(images: Sequence[Path]) -> Iterator[list[Path]]:
+    """Images that count on together."""
+    left = sorted(images)
+    while left:
+        first = left[0]
+        beside = {place.name: place for place in left if place.parent == first.parent}
+        like = sequence_of(first.name, beside)
+        group = [beside[name] for _, name in like.names] if like and not like.doubles else [first]
+        yield group
+        left = [place for place in left if place not in group]
+
+
+def _checked(place: Path) -> Path:
+    ClipMedia.of(place)
+    return place
+
+
+def _heard(place: Path) -> Path:
+    try:
+        with av.open(str(place)) as container:
+            if not container.streams.audio:
+                raise Mistake(f"{place.name} has no sound: bring another file")
+    except (av.FFmpegError, OSError) as error:
+        raise Mistake(f"{place.name} cannot be read as sound ({error}): bring another file") from None
+    return place

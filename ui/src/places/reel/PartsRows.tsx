@@ -1,0 +1,271 @@
+import { ArrowDown, ArrowUp, X } from "lucide-react";
+import { NumberEntry } from "../../parts/NumberEntry";
+import { TextEntry } from "../../parts/TextEntry";
+import { PlayedRows, type SetValues } from "./ItemRows";
+import type { Item } from "./reelItems";
+import { moved } from "./reelItems";
+import { Choice, Row, Tool } from "./sheetParts";
+
+type Layout = Extract<Item, { kind: "layout" }>;
+type Group = Extract<Item, { kind: "group" }>;
+type Cell = Layout["cells"][number];
+
+const ARRANGEMENTS = {
+  row: "side by side",
+  column: "stacked",
+  grid: "a grid",
+  large: "one large, others small",
+  inset: "one in the other",
+  divided: "a dividing line",
+};
+
+/** A dividing line has two sides. */
+const { divided: _, ...OTHERS } = ARRANGEMENTS;
+const UNDIVIDED = OTHERS as typeof ARRANGEMENTS;
+
+interface Taking {
+  /** Takes the n-th out again, to stand after the item. */
+  onTakeOut: (part: number) => void;
+}
+
+/** How the items of a layout lie, and each of them. */
+export function LayoutRows({
+  item,
+  names,
+  set,
+  onTakeOut,
+}: { item: Layout; names: string[]; set: SetValues } & Taking) {
+  const kind = item.arrangement ?? "row";
+  const cells = (next: Cell[], what: string) => set({ cells: next }, what);
+  const cell = (at: number, values: Partial<Cell>, what: string) =>
+    cells(
+      item.cells.map((one, n) => (n === at ? { ...one, ...values } : one)),
+      what,
+    );
+  const all = (values: Partial<Cell>, what: string) =>
+    cells(
+      item.cells.map((one) => ({ ...one, ...values })),
+      what,
+    );
+  return (
+    <>
+      <Row name="As">
+        <Choice
+          label="Arrangement"
+          value={kind}
+          options={item.cells.length === 2 || kind === "divided" ? ARRANGEMENTS : UNDIVIDED}
+          onPick={(arrangement) => set({ arrangement }, "the arrangement")}
+        />
+      </Row>
+      {kind === "grid" && (
+        <Row name="Columns">
+          <NumberEntry
+            label="Columns"
+            whole
+            width="4.5rem"
+            min={0}
+            max={64}
+            value={item.columns ?? 0}
+            onCommit={(columns) => set({ columns }, "the columns")}
+          />
+          <span className="quiet text-note">0: as many as rows</span>
+        </Row>
+      )}
+      {(kind === "large" || kind === "inset") && (
+        <Row name="Share">
+          <NumberEntry
+            label="Share of the frame"
+            width="4.5rem"
+            min={0.05}
+            max={0.95}
+            value={item.share ?? 0.7}
+            onCommit={(share) => set({ share }, "the share")}
+          />
+        </Row>
+      )}
+      {kind === "divided" && (
+        <Row name="Line">
+          {(["begin", "end"] as const).map((end, at) => (
+            <NumberEntry
+              key={end}
+              label={`Dividing line at the ${end}`}
+              width="4rem"
+              min={0}
+              max={1}
+              value={(at === 0 ? item.divider?.[0]?.[1] : item.divider?.at(-1)?.[1]) ?? 0.5}
+              onCommit={(place) => {
+                const [from, to] = [item.divider?.[0]?.[1] ?? 0.5, item.divider?.at(-1)?.[1] ?? 0.5];
+                const divider = at === 0 ? [[0, place], [1, to]] : [[0, from], [1, place]]; // biome-ignore format: pairs
+                set({ divider }, "the dividing line");
+              }}
+            />
+          ))}
+          <span className="quiet text-note">from, to; 0 is the left edge</span>
+        </Row>
+      )}
+      <Row name="Margin">
+        <NumberEntry
+          label="Margin around each"
+          width="4rem"
+          min={0}
+          max={0.45}
+          value={item.cells[0]?.margin ?? 0}
+          onCommit={(margin) => all({ margin }, "the margin")}
+        />
+        <span>border</span>
+        <NumberEntry
+          label="Border of each"
+          width="4rem"
+          min={0}
+          max={0.2}
+          value={item.cells[0]?.border ?? 0}
+          onCommit={(border) => all({ border }, "the border")}
+        />
+      </Row>
+      <ol className="flex flex-col gap-2" aria-label="Items at once">
+        {item.cells.map((one, at) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: cells are told by their place
+          <li key={at} className="flex flex-col gap-1.5 rounded-box border p-2 rule">
+            <PartHead
+              name={names[at] ?? ""}
+              at={at}
+              count={item.cells.length}
+              onMove={(to) => cells(moved(item.cells as never, at, to) as never, "the order")}
+              onTakeOut={() => onTakeOut(at)}
+            />
+            <Row name="Caption">
+              <TextEntry
+                label={`Caption of ${names[at]}`}
+                width="9rem"
+                value={one.caption ?? ""}
+                placeholder="none"
+                onCommit={(caption) => cell(at, { caption }, "the caption")}
+              />
+            </Row>
+            <Row name="Later by">
+              <NumberEntry
+                label={`Frames by which ${names[at]} begins later`}
+                whole
+                width="4.5rem"
+                min={-1000000}
+                value={one.offset ?? 0}
+                onCommit={(offset) => cell(at, { offset }, "the offset")}
+              />
+              <span className="quiet text-note">frames</span>
+            </Row>
+            <Frames
+              item={one.item as Item}
+              set={(values, what) => cell(at, { item: { ...one.item, ...values } as Cell["item"] }, what)}
+            />
+          </li>
+        ))}
+      </ol>
+    </>
+  );
+}
+
+/** How a group is played, and its items. */
+export function GroupRows({
+  item,
+  names,
+  set,
+  onTakeOut,
+}: { item: Group; names: string[]; set: SetValues } & Taking) {
+  const items = item.items as Item[];
+  return (
+    <>
+      <Row name="Repeat">
+        <NumberEntry
+          label="Repeat"
+          whole
+          width="4.5rem"
+          min={1}
+          max={10000}
+          value={item.repeat ?? 1}
+          onCommit={(repeat) => set({ repeat }, "the repeats")}
+        />
+        <span>speed</span>
+        <NumberEntry
+          label="Speed"
+          width="4.5rem"
+          min={0.001}
+          max={1000}
+          value={item.speed ?? 1}
+          onCommit={(speed) => set({ speed, seconds: null, frames: null }, "the speed")}
+        />
+      </Row>
+      <Row name="Course">
+        <TextEntry
+          label="Course of the group's time"
+          width="9rem"
+          value={item.ease ?? "linear"}
+          onCommit={(ease) => set({ ease }, "the course of time")}
+        />
+        <span className="quiet text-note">linear, ease…</span>
+      </Row>
+      <ol className="flex flex-col gap-2" aria-label="Items of the group">
+        {items.map((one, at) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: items are told by their place
+          <li key={at} className="flex flex-col gap-1.5 rounded-box border p-2 rule">
+            <PartHead
+              name={names[at] ?? ""}
+              at={at}
+              count={items.length}
+              onMove={(to) => set({ items: moved(items, at, to) }, "the order")}
+              onTakeOut={() => onTakeOut(at)}
+            />
+            <Frames
+              item={one}
+              set={(values, what) =>
+                set({ items: items.map((part, n) => (n === at ? { ...part, ...values } : part)) }, what)
+              }
+            />
+          </li>
+        ))}
+      </ol>
+    </>
+  );
+}
+
+function PartHead({
+  name,
+  at,
+  count,
+  onMove,
+  onTakeOut,
+}: {
+  name: string;
+  at: number;
+  count: number;
+  onMove: (to: number) => void;
+  onTakeOut: () => void;
+}) {
+  return (
+    <div className="flex items-center gap-1">
+      <span className="min-w-0 flex-1 truncate font-semibold">{name}</span>
+      <Tool label={`${name} earlier`} disabled={at === 0} onPress={() => onMove(at - 1)}>
+        <ArrowUp size={14} aria-hidden />
+      </Tool>
+      <Tool label={`${name} later`} disabled={at === count - 1} onPress={() => onMove(at + 1)}>
+        <ArrowDown size={14} aria-hidden />
+      </Tool>
+      <Tool label={`Take ${name} out`} disabled={count === 1} onPress={onTakeOut}>
+        <X size={14} aria-hidden />
+      </Tool>
+    </div>
+  );
+}
+
+/** What is played of an item within another. */
+function Frames({ item, set }: { item: Item; set: SetValues }) {
+  if (item.kind !== "take" && item.kind !== "shot" && item.kind !== "clip" && item.kind !== "stills")
+    return null;
+  return (
+    <details>
+      <summary className="cursor-pointer">What is played</summary>
+      <div className="mt-1.5 flex flex-col gap-2">
+        <PlayedRows item={item} set={set} />
+      </div>
+    </details>
+  );
+}
