@@ -121,6 +121,7 @@ class ReelTest(ScreenTest):
         page.get_by_test_id("bring").set_input_files([sound])
         page.get_by_test_id("reel-brief").get_by_role("button").last.click()
         self.see(page.get_by_text("tide.wav", exact=True))
+        page.locator("summary", has_text="Markers").click()
         self.press("Find beats")
         self.see(page.get_by_text("tide.wav has no even pulse", exact=False))
 
