@@ -15,6 +15,7 @@ from vexel.core.edits.cuts_to_markers import cuts_to_markers
 from vexel.core.edits.true_motion import true_motion
 from vexel.core.errors import Mistake
 from vexel.core.reel.beats import beats_of
+from vexel.core.reel.flashes import COLUMNS, ROWS, FlashWatch
 from vexel.core.reel.item_spec import LayoutItem
 from vexel.core.reel.layout import cell_rects
 from vexel.core.reel.loudness import gain_to, loudness, true_peak
@@ -37,6 +38,10 @@ def take(name="a", **parts):
 def facts(frames=120, rate=24, closes=True, shot="s", **parts):
     size = parts.pop("size", (1920, 1080))
     return MediaFacts(frames, Fraction(rate), *size, closes, "Shell", shot, parts.pop("renewable", True), **parts)
+
+
+def like(**look):
+    return facts(subject="shell.py", look=look)
 
 
 def planned(made, **known):
@@ -140,6 +145,8 @@ class JointTest(unittest.TestCase):
             "frame-doubled": (reel(take(last=23), take(first=23)), {}),
             "frames-do-not-fit": (reel(take(seconds=4)), {}),
             "item-enlarged": (reel(take()), {"a": facts(size=(960, 540))}),
+            "looks-differ": (reel(take(), take("b")), {"a": like(light="1"), "b": like(light="2")}),
+            "label-unknown": (reel(take(), labels=[{"text": "{whorls:.1f}"}]), {}),
             "title-too-short": (reel({"kind": "title", "text": "The mooring buoy at Tern Point", "frames": 12}), {}),
         }
         for name, (made, known) in cases.items():
@@ -236,6 +243,42 @@ class DocumentTest(unittest.TestCase):
         self.assertIsInstance(blended.node(1), Mixed)
         with self.assertRaisesRegex(Mistake, "between: refuse"):
             planned(reel(take(seconds=4, between="refuse"))).node(1)
+
+
+class LabelTest(unittest.TestCase):
+    def test_labels_say_dials_of_what_is_shown(self):
+        grows = facts(24, closes=False, dials={"whorls": tuple(n / 10 for n in range(24))})
+        made = reel(take("a", frames=47, between="true"), take("b", last=3), labels=[{"text": "{whorls:.2f} {item}"}])
+        plan = planned(made, a=grows, b=facts())
+        said = [plan.frame(number).labels[0].text for number in (0, 1, 2, 46, 47)]
+        self.assertEqual(said, ["0.00 Shell", "0.05 Shell", "0.10 Shell", "2.30 Shell", "– Shell"])
+        self.assertNotIn("label-unknown", [finding.name for finding in reel_findings(plan)])
+
+
+class FlashTest(unittest.TestCase):
+    """WCAG 2.2, 2.3.1: more than three flashes a second, over a quarter of a field of 10 degrees (341 of 1024 px)."""
+
+    def watched(self, hertz, size=(ROWS, COLUMNS), low=0.0, high=1.0, colour=(1, 1, 1), fps=24):
+        watch = FlashWatch(Fraction(fps))
+        for number in range(3 * fps):
+            picture = np.full((ROWS, COLUMNS, 3), low, np.float32)
+            if int(number * hertz * 2 / fps) % 2 == 0:
+                picture[: size[0], : size[1]] = np.array(colour, np.float32) * high
+            watch.see(number, picture)
+        return watch.found
+
+    def test_more_than_three_a_second_over_a_large_part_is_told(self):
+        self.assertEqual([one.red for one in self.watched(5)], [False])
+        self.assertGreater(self.watched(5)[0].last, 60)
+        self.assertEqual(self.watched(3), [])
+        self.assertEqual([one.red for one in self.watched(5, high=0.07, colour=(1, 0, 0))], [True])
+
+    def test_what_is_small_faint_or_bright_is_general(self):
+        field = ROWS // 3, COLUMNS // 3
+        self.assertEqual(self.watched(5, size=(field[0] // 2, field[1] // 3)), [])
+        self.assertNotEqual(self.watched(5, size=(field[0], field[1] // 3)), [])
+        self.assertEqual(self.watched(5, low=0.5, high=0.59), [])
+        self.assertEqual(self.watched(5, low=0.85), [])
 
 
 class MarkerTest(unittest.TestCase):

@@ -8,6 +8,7 @@ from fractions import Fraction
 import cv2
 import numpy as np
 import pyloudnorm
+from scipy.io import wavfile
 
 from tests.helpers import HEADER, scratch, vexel
 from tests.output.test_recipes import changed, ffprobe, read_by_ffmpeg
@@ -16,6 +17,7 @@ from vexel.core.recipes.shipped import RECIPES
 from vexel.core.reel.reel_spec import read_reel
 from vexel.output.compile import compile_footage
 from vexel.output.reel.library import FolderLibrary
+from vexel.output.reel.look_through import picture_findings
 from vexel.output.reel.reel_footage import footage_of_reel, open_reel, still_of
 
 WIDTH, HEIGHT, COUNT = 96, 64, 12
@@ -170,14 +172,43 @@ class ReelTest(unittest.TestCase):
         for name in ("zip", "frames"):
             with self.assertRaisesRegex(Mistake, "these are put together: use png"):
                 compile_footage(footage_of_reel(self.opened(self.red, gap)), self.folder / name, RECIPES[name])
-        with self.assertRaisesRegex(Mistake, "whorls} is unknown"):
-            self.opened(self.red, labels=[{"text": "{whorls}"}])
         with self.assertRaisesRegex(Failure, "the reel none.json is missing"):
             footage_of_reel(self.opened(self.red, {"kind": "reel", "reel": "none.json"}))
         swinging = {"kind": "colour", "frames": 8, "ease": "spring(0.6)"}
         reel = self.opened(self.red | {"frames": 30, "between": "true", "joint": swinging}, self.dark)
         notes = " ".join(self.compiled(reel)[1].notes)
         self.assertIn("12 frames in 30 frames of the reel: 18 doubled", notes)
+
+    def test_pictures_tell_what_documents_do_not(self):
+        place = self.folder / "blinks"
+        place.mkdir()
+        for n in range(48):
+            cv2.imwrite(str(place / f"b.{n:02d}.png"), np.full((HEIGHT, WIDTH, 3), 255 * (n // 2 % 2), np.uint8))
+        still = {"kind": "stills", "file": "red/f.0007.png", "frames": 4}
+        blinks = {"kind": "stills", "file": "blinks", "rate": "24"}
+        reel = self.opened(self.red | {"last": 7}, still, blinks)
+        found = {finding.name: finding for finding in picture_findings(reel)}
+        self.assertEqual(set(found), {"frame-doubled", "flashes"})
+        self.assertIn("The last picture of", found["frame-doubled"].what)
+        notes = " ".join(self.compiled(reel)[1].notes)
+        self.assertIn("Flashes more than three times a second", notes)
+        self.assertNotIn("Flashes", " ".join(self.compiled(self.opened(self.red), "h264")[1].notes))
+
+    def test_sound_and_reels_within_say_what_does_not_fit(self):
+        wavfile.write(self.folder / "tide.wav", 48_000, np.zeros((96_000, 2), np.float32))
+        inner = {"title": "Inner", "items": [self.red], "sound": [{"file": "tide.wav"}], "mark": {"file": "m.png"}}
+        (self.folder / "in.json").write_text(json.dumps(inner))
+        within = {"kind": "reel", "reel": "in.json"}
+        for document, name, said in (
+            ({"sound": [{"file": "tide.wav"}]}, "sound-ends-early", "ends at 2 s, the picture at 5 s"),
+            ({"sound": [{"file": "tide.wav", "at": 4}]}, "sound-goes-on", "go on to 6 s"),
+            ({"sound": [{"file": "lost.wav"}]}, "sound-missing", "no such file"),
+            ({}, "reel-within", "not its mark and sound"),
+        ):
+            with self.subTest(name):
+                item = within if name == "reel-within" else self.red | {"repeat": 10}
+                (finding,) = (one for one in self.opened(item, **document).findings if one.name == name)
+                self.assertIn(said, finding.what)
 
     def test_what_is_gone_is_a_hole_that_is_named(self):
         reel = self.opened(self.red, {"kind": "clip", "file": "lost.mp4", "frames": 10}, self.dark)

@@ -159,13 +159,12 @@ def is_reel(document: Path) -> bool:
 
 def reckon_reel(document: Path, as_json: bool) -> None:
     """Print how long a reel is and why, its items, what is off, and which frames would be captured."""
-    from vexel.core.reel.reel_findings import reel_findings
     from vexel.output.reel.library import FolderLibrary
     from vexel.output.reel.reel_footage import open_reel
 
     folder = document.absolute().parent
     opened = open_reel(reel_at(document), FolderLibrary(folder), folder, document)
-    plan, findings = opened.plan, reel_findings(opened.plan)
+    plan, findings = opened.plan, opened.findings
     captured = {ref.label: len(frames.numbers) for ref, frames in opened.lacking().items()}
     items = [{"name": cue.text, "first": cue.begin, "frames": cue.end - cue.begin} for cue in plan.chapters]
     if as_json:

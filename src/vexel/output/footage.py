@@ -133,6 +133,10 @@ class Footage:
         files = tuple(self.files[n] for n in positions)
         return replace(self, files=files, names=tuple(self.file_names[n] for n in positions), clock=clock, held=())
 
+    def told_by_pictures(self) -> list[str]:
+        """What receipts are to say that only its pictures tell, once all have been read."""
+        return []
+
     @property
     def file_names(self) -> tuple[str, ...]:
         """File names for people, frame by frame."""

@@ -1,6 +1,7 @@
 """Media: where frames of a reel come from, and what is known of them."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Literal
 
@@ -54,6 +55,12 @@ class MediaFacts:
     stale : bool
         Whether the shot has changed since they were made.
     transparent : bool
+    dials : mapping of str to sequence of float
+        Values by the frame, which labels may say.
+    subject : str
+        What tells takes of one source from those of others; empty where no shot is known.
+    look : mapping of str to str
+        How the shot says that it looks, by names for people.
     """
 
     frames: int
@@ -66,3 +73,6 @@ class MediaFacts:
     renewable: bool = False
     stale: bool = False
     transparent: bool = False
+    dials: Mapping[str, Sequence[float]] = field(default_factory=dict, repr=False, compare=False)
+    subject: str = ""
+    look: Mapping[str, str] = field(default_factory=dict, repr=False, compare=False)

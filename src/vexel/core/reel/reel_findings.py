@@ -9,16 +9,19 @@ from vexel.core.finding import Finding, Mend
 from vexel.core.reel.item_spec import AnyItem, TitleItem
 from vexel.core.reel.node import Node, Shown
 from vexel.core.reel.playing import Gone, Playing
-from vexel.core.reel.reel_plan import ReelPlan, may_go_in_step
+from vexel.core.reel.reel_plan import UNSAID, ReelPlan, may_go_in_step
+from vexel.core.reel.reel_spec import LABEL_FIELDS
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
-from vexel.core.wording import counted
+from vexel.core.wording import counted, nearest_name
 
 READ_SECONDS, READ_CHARACTERS = Fraction(1), 15
 """What a title takes at least, and characters that are read a second (subtitles: 12 to 17, common practice)."""
 
 
 MOST_MENDED = 40
+MOST_NAMED = 3
+"""Settings that a finding names."""
 
 
 def reel_findings(plan: ReelPlan) -> list[Finding]:
@@ -30,7 +33,19 @@ def reel_findings(plan: ReelPlan) -> list[Finding]:
         of_this = [*_of_item(plan, number, item), *(_of_joint(plan, number) if number else ())]
         # Each mend holds the whole row: of a reel with very many findings the first ones are mended first.
         found += of_this if len(found) < MOST_MENDED else [replace(finding, mends=()) for finding in of_this]
-    return found
+    return [*found, *_of_labels(plan)]
+
+
+def _of_labels(plan: ReelPlan) -> Iterator[Finding]:
+    known = {name for facts in plan.facts.values() if facts is not None for name in facts.dials}
+    for name in plan.label_dials:
+        if name not in known:
+            yield Finding(
+                "label-unknown",
+                f"A label says {{{name}}}, which is no field and no dial that a shot of the reel drives or sets; "
+                f"{nearest_name(name, (*LABEL_FIELDS, *known))}",
+                f"A dash stands in its place: {UNSAID}",
+            )
 
 
 def _of_item(plan: ReelPlan, number: int, item: AnyItem) -> Iterator[Finding]:
@@ -157,6 +172,8 @@ def _of_joint(plan: ReelPlan, number: int) -> Iterator[Finding]:
             "It begins at its own first frame",
             (Mend("Begin it by itself", _item(plan, number - 1, joint={"in_step": False})),),
         )
+    if isinstance(before, Playing) and isinstance(after, Playing):
+        yield from _of_looks(names, before, after)
     if overlap == 0 and isinstance(before, Playing) and isinstance(after, Playing):
         last, first = before.at(Fraction(before.count - 1)), after.at(Fraction(0))
         same = isinstance(last, Shown) and _unfitted(last) == _unfitted(first)
@@ -167,6 +184,21 @@ def _of_joint(plan: ReelPlan, number: int) -> Iterator[Finding]:
                 "Motion stops for a frame where they meet",
                 (Mend("Begin one frame later", _item(plan, number, first=after.item.first + 1)),),
             )
+
+
+def _of_looks(names: str, before: Playing, after: Playing) -> Iterator[Finding]:
+    """Settings in which takes of one source differ, though they follow each other in one pass."""
+    one, other = before.facts, after.facts
+    like = one.subject and one.subject == other.subject and before.item.ref.render_pass == after.item.ref.render_pass
+    apart = [name for name in one.look if like and one.look[name] != other.look.get(name)]
+    if apart:
+        said = [f"{name} ({one.look[name]} and {other.look.get(name, 'none')})" for name in apart[:MOST_NAMED]]
+        more = f" and {counted(len(apart) - MOST_NAMED, 'more setting')}" if len(apart) > MOST_NAMED else ""
+        yield Finding(
+            "looks-differ",
+            f"{names} show one source with another {', '.join(said)}{more}",
+            "The picture changes where they meet, though the subject does not",
+        )
 
 
 def _unfitted(node: Node) -> Node:

@@ -11,7 +11,7 @@ from typing import Any, Protocol, TypeAlias
 
 import numpy as np
 
-from vexel.core.document.label import Label, written
+from vexel.core.document.label import Label, fields_of, written
 from vexel.core.errors import Mistake
 from vexel.core.lanes.easing import Easing
 from vexel.core.lanes.lane import Key, lane_values
@@ -28,9 +28,9 @@ from vexel.core.reel.item_spec import (
     TitleItem,
 )
 from vexel.core.reel.media import MediaFacts, MediaRef
-from vexel.core.reel.node import Card, Cells, Divided, Mixed, Moved, Node, Plain, ReelFrame
+from vexel.core.reel.node import Card, Cells, Divided, Mixed, Moved, Node, Plain, ReelFrame, Shown, shown_in
 from vexel.core.reel.playing import Gone, InStep, Playing
-from vexel.core.reel.reel_spec import Reel
+from vexel.core.reel.reel_spec import LABEL_FIELDS, Reel
 from vexel.core.time.clock import MAX_FRAMES, Clock, decimal
 from vexel.core.time.rate import Rate
 from vexel.core.time.timecode import has_timecode, timecode
@@ -38,6 +38,8 @@ from vexel.core.wording import counted
 
 Facts: TypeAlias = Mapping[MediaRef, MediaFacts | None]
 """What is known of all media; None for what is not there."""
+UNSAID = "–"
+"""Of a label's field that what is shown does not have."""
 TITLE_SECONDS = 3
 """Of a title, a gap or a hole that says no length."""
 MOST_SHOWN = 12
@@ -191,11 +193,14 @@ class ReelPlan:
         None for a reel without items.
     names : tuple of str
         Of the items.
+    facts : mapping of MediaRef to MediaFacts
+        Of their media.
     """
 
     reel: Reel
     row: Row | None
     names: tuple[str, ...]
+    facts: Facts
 
     @property
     def rate(self) -> Rate:
@@ -256,9 +261,9 @@ class ReelPlan:
         edges = [0.0, *(edge * scale for edge in inner), float(self.frames)]
         return tuple(pairwise(edges))
 
-    def part_names(self, number: int, facts: Facts) -> list[str]:
+    def part_names(self, number: int) -> list[str]:
         """Names of the items within an item."""
-        return [_name(part, facts) for part in self.reel.items[number].parts]
+        return [_name(part, self.facts) for part in self.reel.items[number].parts]
 
     @property
     def chapters(self) -> tuple[Cue, ...]:
@@ -297,11 +302,41 @@ class ReelPlan:
             "timecode": timecode(number, self.rate) if has_timecode(self.rate) else f"{float(seconds):.3f} s",
             "item": self.names[self.item_of(number)],
         }
+        values |= self._dials(number)
         labels = self.reel.labels
         return tuple(
             Label(written(one.text, values | {"value": one.value}), one.at, one.size, one.colour, one.align)
             for one in labels
         )
+
+    @cached_property
+    def label_dials(self) -> tuple[str, ...]:
+        """What labels want to say besides the usual fields."""
+        found = (name for label in self.reel.labels for name in fields_of(label.text) if name not in LABEL_FIELDS)
+        return tuple(dict.fromkeys(found))
+
+    def _dials(self, number: int) -> dict[str, float | str]:
+        """Dials of what a frame shows, of a joint those of the later item; a dash where there is none."""
+        values: dict[str, float | str] = dict.fromkeys(self.label_dials, UNSAID)
+        if not values:
+            return values
+        for shown in shown_in(self.node(number)):
+            known = self.facts.get(shown.ref)
+            for name in values:
+                if known is not None and name in known.dials:
+                    values[name] = _value_at(known, shown, name)
+        return values
+
+
+def _value_at(facts: MediaFacts, shown: Shown, name: str) -> float:
+    """A dial at a frame, or at the instant that lies between two."""
+    values = facts.dials[name]
+    if shown.phase is None:
+        return values[shown.frame]
+    place = shown.phase * (facts.frames - (0 if facts.closes else 1))
+    begin = place.__floor__() % facts.frames
+    one, other = values[begin], values[min(begin + 1, facts.frames - 1)]
+    return one + float(place % 1) * (other - one)
 
 
 def frames_of(frames: int | None, seconds: float | None, rate: Rate) -> int | None:
@@ -320,9 +355,9 @@ def plan_reel(reel: Reel, facts: Facts) -> ReelPlan:
         When an item asks for frames that its media do not have, or the reel becomes too long.
     """
     if not reel.items:
-        return ReelPlan(reel, None, ())
+        return ReelPlan(reel, None, (), facts)
     row = _row(reel.items, reel, facts)
-    plan = ReelPlan(reel, row, tuple(_name(item, facts) for item in reel.items))
+    plan = ReelPlan(reel, row, tuple(_name(item, facts) for item in reel.items), facts)
     if plan.frames > MAX_FRAMES:
         raise Mistake(f"{reel.title} has {plan.frames:,} frames, more than the {MAX_FRAMES:,} that a file may have")
     return plan

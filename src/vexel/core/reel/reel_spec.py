@@ -17,11 +17,10 @@ from vexel.core.reel.item_spec import DEFAULT_GROUND, AnyItem, Hex, ItemSpec, Le
 from vexel.core.reel.media import MediaRef
 from vexel.core.time.rate import Rate
 from vexel.core.validation_message import validation_message
-from vexel.core.wording import nearest_name
 
 MOST_ITEMS = 5000
 LABEL_FIELDS = (*OF_TIME, "item", "value")
-"""What a label of a reel may say."""
+"""What a label of a reel may say, besides dials of what is shown."""
 
 
 class SoundSpec(Part):
@@ -64,7 +63,9 @@ class Reel(LengthSpec):
     background: Hex | Literal["transparent"] = DEFAULT_GROUND
     items: list[AnyItem] = Field(default=[], max_length=MOST_ITEMS)
     labels: list[LabelSpec] = Field(
-        default=[], max_length=64, description="with {frame}, {seconds}, {timecode}, {phase}, {count} and {item}"
+        default=[],
+        max_length=64,
+        description="with {frame}, {seconds}, {timecode}, {phase}, {count}, {item}, and dials of what is shown",
     )
     mark: MarkSpec | None = None
     sound: list[SoundSpec] = Field(default=[], max_length=64)
@@ -75,10 +76,9 @@ class Reel(LengthSpec):
 
     @field_validator("labels")
     @classmethod
-    def _know_their_fields(cls, labels: list[LabelSpec]) -> list[LabelSpec]:
-        for name in (name for label in labels for name in fields_of(label.text)):
-            if name not in LABEL_FIELDS:
-                raise Mistake(f"labels: {{{name}}} is unknown; {nearest_name(name, LABEL_FIELDS)}")
+    def _are_written_rightly(cls, labels: list[LabelSpec]) -> list[LabelSpec]:
+        for label in labels:
+            fields_of(label.text)
         return labels
 
     @field_validator("rate")

@@ -64,7 +64,7 @@ def bytes_of(job: Job) -> int:
 
 def _told(job: Job) -> list[str]:
     """What the file does not show of its frames as they are."""
-    notes = list(job.footage.notes)
+    notes = [*job.footage.notes, *job.footage.told_by_pictures()]
     if job.loses_alpha:
         format_ = "GIF" if job.recipe.form.alpha == "cut" else job.recipe.makes
         why = "the recipe drops transparency" if job.recipe.alpha == "drop" else f"{format_} has no alpha"

@@ -127,6 +127,24 @@ def with_reels(reel: Reel, folder: Path, above: tuple[Path, ...] = ()) -> Reel:
     return reel.model_copy(update={"items": [_resolved(item, reel, folder, above) for item in reel.items]})
 
 
+def left_out(reel: Reel, folder: Path) -> list[str]:
+    """What reels within a reel do not bring: they bring their items."""
+    notes = []
+    for item in reel.walked():
+        file = folder / item.reel if isinstance(item, ReelItem) else None
+        if file is None or not file.is_file():
+            continue
+        inner = read_reel(file.read_bytes(), file.name)
+        has = {
+            "labels": inner.labels, "mark": inner.mark, "sound": inner.sound, "markers": inner.markers,
+            "background": inner.background != reel.background,
+        }  # fmt: skip
+        if names := [name for name, there in has.items() if there]:
+            notes.append(f"{inner.title} within it brings its items only, not its {' and '.join(names)}")
+        notes += left_out(inner, file.parent)
+    return list(dict.fromkeys(notes))
+
+
 def _resolved(item: AnyItem, reel: Reel, folder: Path, above: tuple[Path, ...]) -> AnyItem:
     if isinstance(item, GroupItem):
         return item.model_copy(update={"items": [_resolved(one, reel, folder, above) for one in item.items]})

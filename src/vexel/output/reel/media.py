@@ -17,6 +17,7 @@ from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import WithFixedFrames
 from vexel.core.errors import Failure
+from vexel.core.evaluate.said_dials import said_dials
 from vexel.core.reel.media import MediaFacts
 from vexel.core.time.clock import ALL
 from vexel.output.footage import Footage
@@ -64,6 +65,9 @@ class FootageMedia:
             shot is not None and footage.renewable and _is_whole(shot) and footage.count == shot.clock.exact.frames,
             stale,
             source.transparent,
+            said_dials(shot) if shot else {},
+            subject_of(shot) if shot else "",
+            look_of(shot) if shot else {},
         )
         return cls(footage, source, facts)
 
@@ -81,6 +85,28 @@ def motion_of(shot: Shot) -> str:
     whole = shot.model_dump(mode="json")
     moves = {name: whole[name] for name in ("source", "clock", "lanes", "ease")}
     return hashlib.sha256(json.dumps(moves, sort_keys=True).encode()).hexdigest()[:16]
+
+
+def subject_of(shot: Shot) -> str:
+    """What tells shots of one source from those of others."""
+    return json.dumps(shot.source.model_dump(mode="json", exclude={"dials"}), sort_keys=True)
+
+
+def look_of(shot: Shot) -> dict[str, str]:
+    """How a shot looks, as far as it stands in its document: picture, lens, framing and light."""
+    whole = shot.model_dump(mode="json")
+    rig = whole["camera"]["rig"]
+    parts = {
+        "": {name: whole["picture"][name] for name in ("background", "ground", "contact", "samples")},
+        "camera ": {name: rig[name] for name in ("elevation_deg", "fill", "distance") if name in rig},
+        "lens ": whole["camera"]["lens"],
+        "light ": whole["light"],
+    }
+    return {
+        f"{head}{name.removesuffix('_deg').replace('_', ' ')}": f"{value:g}" if isinstance(value, float) else str(value)
+        for head, values in parts.items()
+        for name, value in values.items()
+    }
 
 
 def shows_the_same(one: Shot, other: Shot) -> bool:
@@ -109,7 +135,8 @@ class PlannedMedia:
         facts = MediaFacts(
             clock.frames, clock.playback.fps, picture.width, picture.height, clock.span == "loop", shot.title,
             motion_of(shot), not isinstance(shot.source, WithFixedFrames) and _is_whole(shot),
-            transparent=picture.behind.kind == "transparent",
+            transparent=picture.behind.kind == "transparent", dials=said_dials(shot),
+            subject=subject_of(shot), look=look_of(shot),
         )  # fmt: skip
         return cls(facts, name)
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Failure, Mistake, VexelError
+from vexel.core.finding import Finding
 from vexel.core.reel.item_spec import ReelItem
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.node import Shown
@@ -20,9 +21,10 @@ from vexel.core.time.clock import Clock
 from vexel.core.wording import counted, slug
 from vexel.output.footage import Footage
 from vexel.output.reel.draw import Brush
-from vexel.output.reel.library import Library, opened, with_reels
+from vexel.output.reel.library import Library, left_out, opened, with_reels
 from vexel.output.reel.media import ClipMedia, FootageMedia, Media, PlannedMedia
-from vexel.output.reel.reel_sound import ReelSound
+from vexel.output.reel.reel_sound import ReelSound, sound_findings
+from vexel.output.reel.watcher import Watcher
 
 
 @dataclass(frozen=True)
@@ -41,6 +43,8 @@ class OpenReel:
         Those that were.
     folder : Path
         That paths are relative to.
+    notes : tuple of str
+        What reels within it do not bring.
     """
 
     plan: ReelPlan
@@ -49,11 +53,18 @@ class OpenReel:
     wanted: Mapping[MediaRef, TrueFrames]
     anew: Mapping[MediaRef, Media]
     folder: Path
+    notes: tuple[str, ...] = ()
 
     @property
     def brush(self) -> Brush:
         """What draws its frames."""
         return Brush(self.read, self.plan.reel.background, self.folder)
+
+    @property
+    def findings(self) -> list[Finding]:
+        """What is off with it, but for what only its pictures tell."""
+        within = [Finding("reel-within", note, "What is to stay belongs to this reel too") for note in self.notes]
+        return [*reel_findings(self.plan), *within, *sound_findings(self.plan, self.folder)]
 
     def read(self, shown: Shown) -> NDArray[Any]:
         """Pixels of a frame; the nearest one there is where the instant itself was not captured yet."""
@@ -87,7 +98,7 @@ def open_reel(reel: Reel, library: Library, folder: Path, file: Path | None = No
     plan = plan_reel(whole, facts)
     wanted = true_frames(plan, facts)
     anew = {ref: found for ref, frames in wanted.items() if (found := library.anew(ref, frames)) is not None}
-    return OpenReel(plan, media, gone, wanted, anew, folder)
+    return OpenReel(plan, media, gone, wanted, anew, folder, tuple(left_out(reel, folder)))
 
 
 @dataclass(frozen=True)
@@ -96,6 +107,7 @@ class ReelFootage(Footage):
 
     reel: OpenReel | None = None
     numbers: Sequence[int] = field(default=())
+    watcher: Watcher | None = field(default=None, compare=False)
 
     @property
     def count(self) -> int:
@@ -110,8 +122,16 @@ class ReelFootage(Footage):
         frame = plan.frame(number)
         alone = plain_frame(self.reel, number)
         if alone is not None and deep and not frame.labels and spec.mark is None:
-            return self.reel.media[alone.ref].picture(alone.frame)
-        return self.reel.brush.frame(frame, spec.width, spec.height, spec.mark)
+            pixels = self.reel.media[alone.ref].picture(alone.frame)
+        else:
+            pixels = self.reel.brush.frame(frame, spec.width, spec.height, spec.mark)
+        if self.watcher is not None:
+            self.watcher.see(number, pixels)
+        return pixels
+
+    def told_by_pictures(self) -> list[str]:
+        """See `Footage.told_by_pictures`."""
+        return [finding.what for finding in self.watcher.findings()] if self.watcher else []
 
     def part(self, positions: Sequence[int]) -> "ReelFootage":
         """See `Footage.part`."""
@@ -119,7 +139,8 @@ class ReelFootage(Footage):
         files = tuple(self.files[n] for n in positions) if self.files else ()
         names = tuple(self.file_names[n] for n in positions)
         numbers = [self.numbers[n] for n in positions]
-        return replace(self, files=files, names=names, clock=clock, numbers=numbers)
+        # A part is looked at, and not made: it says nothing of the whole.
+        return replace(self, files=files, names=names, clock=clock, numbers=numbers, watcher=None)
 
 
 def plain_frame(reel: OpenReel, number: int) -> Shown | None:
@@ -169,14 +190,14 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
     return ReelFootage(
         files, Clock(rate, plan.frames, "ends"), title=plan.reel.title, names=names, clear=clear,
         chapters=plan.chapters if len(plan.chapters) > 1 else (), reel=reel, numbers=range(plan.frames),
-        notes=tuple(_notes(reel)),
+        notes=tuple(_notes(reel)), watcher=Watcher(rate),
         sound=ReelSound(plan.reel.sound, reel.folder, plan.reel.loudness) if plan.reel.sound else None,
     )  # fmt: skip
 
 
 def _notes(reel: OpenReel) -> Iterator[str]:
     """What putting the reel together leaves out, drops or rounds."""
-    for finding in reel_findings(reel.plan):
+    for finding in reel.findings:
         yield finding.what
     for ref, media in reel.media.items():
         if isinstance(media, FootageMedia):

@@ -1,14 +1,23 @@
 """The sound of a reel: files on top of each other, cut at the end of the picture to the sample."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 
+import av
 import numpy as np
 
+from vexel.core.errors import Mistake
+from vexel.core.finding import Finding, Mend
 from vexel.core.reel.loudness import RATE, Samples, gain_to
+from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.reel.reel_spec import SoundSpec
+from vexel.core.time.clock import decimal
 from vexel.output.writers.sound import decoded
+
+NEAR = Fraction(1, 20)
+"""Seconds by which sound and picture may end apart without a word."""
 
 
 @dataclass(frozen=True)
@@ -66,3 +75,57 @@ def faded(count: int, sound: SoundSpec) -> Samples:
         elif length:
             gain[:length] *= ramp
     return gain
+
+
+def sound_findings(plan: ReelPlan, folder: Path) -> Iterator[Finding]:
+    """Sounds that are not there, and where what is heard ends before or after the picture."""
+    sounds, picture = plan.reel.sound, plan.frames / plan.rate.fps
+    ends: list[Fraction] = []
+    mends: tuple[Mend, ...]
+    for number, sound in enumerate(sounds):
+        name = Path(sound.file).name
+        try:
+            there = _seconds_of(folder / sound.file)
+        except Mistake as error:
+            left = [one.model_dump(mode="json") for n, one in enumerate(sounds) if n != number]
+            mends = (Mend("Remove the sound", {"sound": left}),)
+            yield Finding("sound-missing", f"{name}: {error}", "No file is made that holds sound", mends)
+            continue
+        heard = max(there - Fraction(sound.first), Fraction(0))
+        if sound.seconds is not None:
+            heard = min(heard, Fraction(sound.seconds))
+        ends.append(Fraction(sound.at) + heard)
+    if not ends or len(ends) < len(sounds) or not plan.frames:
+        return
+    last = max(ends)
+    if last < picture - NEAR:
+        lasts = {"seconds": float(last), "frames": None}
+        mends = (Mend(f"Fit the picture to {decimal(last, 2)} s", lasts),)
+        short = f"The sound ends at {decimal(last, 2)} s, the picture at {decimal(picture, 2)} s"
+        yield Finding("sound-ends-early", short, "The rest is silent", mends)
+    elif last > picture + NEAR:
+        fading = [one.model_dump(mode="json") | {"fade_out": max(one.fade_out, 1.0)} for one in sounds]
+        mends = () if all(one.fade_out for one in sounds) else (Mend("Fade it out", {"sound": fading}),)
+        goes = f"The sound would go on to {decimal(last, 2)} s, the picture ends at {decimal(picture, 2)} s"
+        yield Finding("sound-goes-on", goes, "It is cut off there, to the sample", mends)
+
+
+def _seconds_of(file: Path) -> Fraction:
+    """How long a sound file is, as it says.
+
+    Raises
+    ------
+    Mistake
+    """
+    if not file.is_file():
+        raise Mistake("there is no such file: check the path, which is relative to the reel")
+    try:
+        with av.open(str(file)) as container:
+            if not container.streams.audio:
+                raise Mistake("it has no sound")
+            stream = container.streams.audio[0]
+            if stream.duration is not None and stream.time_base is not None:
+                return Fraction(stream.duration * stream.time_base)
+            return Fraction(container.duration or 0, av.time_base)
+    except av.FFmpegError as error:
+        raise Mistake(f"it cannot be read as sound ({error.strerror})") from None

@@ -11,6 +11,7 @@ import numpy as np
 from vexel.core.document.shot import edited
 from vexel.core.edits.true_motion import true_motion
 from vexel.core.errors import Mistake
+from vexel.core.finding import Finding
 from vexel.core.reel.beats import beats_of
 from vexel.core.reel.item_spec import AnyItem, PlayedSpec, ShotItem, TakeItem, replaced
 from vexel.core.reel.media import MediaRef
@@ -19,6 +20,7 @@ from vexel.core.reel.true_frames import TrueFrames
 from vexel.output.footage import chosen_pass
 from vexel.output.pictures import Pixels, to_bytes
 from vexel.output.reel.draw import fitted_into
+from vexel.output.reel.look_through import picture_findings
 from vexel.output.reel.media import PlannedMedia
 from vexel.output.reel.reel_footage import OpenReel, ReelFootage, footage_of_reel, open_reel, still_of
 from vexel.output.writers.sound import decoded
@@ -43,6 +45,8 @@ class ReelDesk:
         self._library = ProjectLibrary(project, outputs.footage)
         self._open: dict[str, tuple[object, OpenReel]] = {}
         self._turn = threading.Lock()
+        self._looking: dict[str, object] = {}
+        self._looked: dict[int, tuple[OpenReel, list[Finding]]] = {}
         outputs.reel_footage = self.footage
 
     def open(self, reel: Reel) -> OpenReel:
@@ -75,6 +79,17 @@ class ReelDesk:
         if not 0 <= number < opened.plan.frames:
             raise Mistake(f"{reel.title} has frames 0 to {opened.plan.frames - 1:,}, not {number:,}")
         return _as_file(still_of(opened, number, long_side))
+
+    def look_through(self, reel_id: str, reel: Reel) -> list[Finding]:
+        """What only its pictures tell; ends early where a later look begins, since the reel was edited."""
+        opened = self.open(reel)
+        if id(opened) not in self._looked:
+            ticket = self._looking[reel_id] = object()
+            found = picture_findings(opened, stopped=lambda: self._looking.get(reel_id) is not ticket)
+            if self._looking.get(reel_id) is not ticket:
+                return []
+            self._looked = {id(opened): (opened, found)}
+        return self._looked[id(opened)][1]
 
     def item_picture(self, reel: Reel, item: int, frame: int, long_side: int) -> bytes:
         """A frame of what an item plays, by its number there."""

@@ -13,8 +13,6 @@ from vexel.core.recipes.recipe import read_recipe
 from vexel.core.reel.item_spec import PlayedSpec
 from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_brief import ReelPart, reel_brief
-from vexel.core.reel.reel_findings import reel_findings
-from vexel.core.reel.reel_plan import Facts
 from vexel.core.reel.reel_spec import Reel, read_reel_document
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
@@ -38,6 +36,7 @@ from vexel.web.schemas.reels import (
     ReelItemBody,
     ReelLine,
     ReelLines,
+    ReelLooks,
     ReelRuns,
     ToCapture,
 )
@@ -127,6 +126,14 @@ def item_picture(reel_id: str, item: int, query: PictureOrder) -> Response:
     return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
 
 
+@blueprint.get("/reels/<reel_id>/looks")
+@spec.validate(resp=answers(ReelLooks))
+def look_through(reel_id: str) -> ReelLooks:
+    """Look at all frames of a reel, small: flashes, cuts on which nothing changes, jumps."""
+    found = services().reels.look_through(reel_id, services().project.reels.value(reel_id))
+    return ReelLooks(findings=[FindingBody(**asdict(finding)) for finding in found])
+
+
 @blueprint.post("/reels/<reel_id>/files")
 @spec.validate(resp=answers(ReelFiles))
 def bring_files(reel_id: str) -> ReelFiles:
@@ -197,7 +204,6 @@ def reel_body(kept: KeptReel) -> ReelBody:
         opened = services().reels.open(reel)
         plan = opened.plan
         lacks = services().reels.to_capture(reel)
-        known = {ref: media.facts for ref, media in opened.media.items()}
     except VexelError as error:
         return body.model_copy(update={"trouble": str(error), "brief": [ReelPart(reel.title)]})
     return body.model_copy(
@@ -206,15 +212,15 @@ def reel_body(kept: KeptReel) -> ReelBody:
             "seconds": float(plan.frames / plan.rate.fps),
             "reason": plan.reason,
             "brief": reel_brief(plan),
-            "items": [_item(opened, number, known) for number in range(len(reel.items))],
-            "findings": [FindingBody(**asdict(finding)) for finding in reel_findings(plan)],
+            "items": [_item(opened, number) for number in range(len(reel.items))],
+            "findings": [FindingBody(**asdict(finding)) for finding in opened.findings],
             "to_capture": [ToCapture(label=ref.label, frames=count) for ref, count in lacks.items()],
             "to_renew": [ToCapture(label=ref.label, frames=n) for ref, n in services().reels.to_renew(reel).items()],
         }
     )
 
 
-def _item(opened: OpenReel, number: int, known: Facts) -> ReelItemBody:
+def _item(opened: OpenReel, number: int) -> ReelItemBody:
     plan = opened.plan
     assert plan.row is not None
     item, track = plan.reel.items[number], plan.row.tracks[number]
@@ -230,7 +236,7 @@ def _item(opened: OpenReel, number: int, known: Facts) -> ReelItemBody:
         card=plan.cards[number],
         media=facts.frames if facts else 0,
         pace=float(track.pace * plan.row.count / plan.frames) if isinstance(track, Playing) else 1,
-        parts=plan.part_names(number, known),
+        parts=plan.part_names(number),
         frames=track.count,
         overlap=plan.row.overlaps[number] if number < len(plan.row.overlaps) else 0,
         source=source,

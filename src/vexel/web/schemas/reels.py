@@ -103,6 +103,12 @@ class MarkerOrder(BaseModel):
     what: Literal["beats", "cuts"]
 
 
+class ReelLooks(BaseModel):
+    """What the pictures of a reel tell."""
+
+    findings: list[FindingBody]
+
+
 class ReelRuns(BaseModel):
     """Runs that were ordered."""
 

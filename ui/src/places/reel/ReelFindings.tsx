@@ -1,6 +1,8 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import { body, client } from "../../api/client";
 import { Complaint } from "../../parts/Complaint";
+import { looksQuery, MOST_LOOKED } from "./queries";
 import type { ReelData } from "./reelItems";
 import type { ReelEdits } from "./useReel";
 
@@ -20,6 +22,8 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
         ),
       ),
   });
+  const looks = useLooks(reel);
+  const findings = [...reel.findings, ...(looks.data?.findings ?? [])];
   const older = reel.to_renew.reduce((sum, one) => sum + one.frames, 0);
   const count = reel.to_capture.reduce((sum, one) => sum + one.frames, 0);
   return (
@@ -58,7 +62,7 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
         </button>
       )}
       <Complaint error={renew.error} onClose={renew.reset} />
-      {reel.findings.map((finding) => (
+      {findings.map((finding) => (
         <div key={finding.name + finding.what} className="rounded-box border border-warning p-2.5">
           <p>
             {finding.what}. <span className="quiet">{finding.cost}.</span>
@@ -79,7 +83,35 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
           )}
         </div>
       ))}
-      {reel.findings.length === 0 && count === 0 && reel.frames > 0 && <p className="quiet">No findings</p>}
+      {reel.frames > MOST_LOOKED && !looks.data && (
+        <button
+          type="button"
+          className="btn btn-sm self-start"
+          disabled={looks.isFetching}
+          title="Flashes, cuts on which nothing changes, jumps between items"
+          onClick={() => void looks.refetch()}
+        >
+          Look through {reel.frames} frames
+        </button>
+      )}
+      {looks.isFetching && <p className="quiet">Looking through the pictures…</p>}
+      {findings.length === 0 && count === 0 && reel.frames > 0 && !looks.isFetching && (
+        <p className="quiet">No findings</p>
+      )}
     </section>
   );
+}
+
+const REST_MS = 1500;
+
+/** Looks a reel through once it has not been edited for a while. */
+function useLooks(reel: ReelData) {
+  const [rested, setRested] = useState(-1);
+  useEffect(() => {
+    const over = setTimeout(() => setRested(reel.revision), REST_MS);
+    return () => clearTimeout(over);
+  }, [reel.revision]);
+  const whole = reel.to_capture.length === 0 && reel.items.every((item) => !item.trouble);
+  const enabled = rested === reel.revision && whole && reel.frames > 0 && reel.frames <= MOST_LOOKED;
+  return useQuery({ ...looksQuery(reel.id, reel.revision), enabled });
 }

@@ -6,6 +6,17 @@ export const reelsQuery = queryOptions({
   queryFn: () => body(client.GET("/api/reels")),
 });
 
+/** Longer reels are looked through only when that is asked for. */
+export const MOST_LOOKED = 1500;
+
+/** What only the pictures of a reel tell. */
+export const looksQuery = (id: string, revision: number) =>
+  queryOptions({
+    queryKey: ["reel looks", id, revision],
+    queryFn: () => body(client.GET("/api/reels/{reel_id}/looks", { params: { path: { reel_id: id } } })),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export const reelQuery = (id: string) =>
   queryOptions({
     queryKey: ["reel", id],

@@ -1,0 +1,62 @@
+"""What only the pictures of a reel tell: flashes, cuts on which nothing changes, and jumps between like items."""
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+
+from vexel.core.finding import Finding, Mend
+from vexel.core.reel.playing import Playing
+from vexel.output.reel.reel_footage import OpenReel, still_of
+from vexel.output.reel.watcher import Watcher
+
+SIDE = 192
+"""Long side at which pictures are looked through."""
+JUMP = 12.0
+"""Codes of 255 by which pictures of like items may differ on average where they meet."""
+
+
+def picture_findings(
+    reel: OpenReel,
+    on_progress: Callable[[int, int], None] = lambda done, of: None,
+    stopped: Callable[[], bool] = lambda: False,
+) -> list[Finding]:
+    """Look a reel through, at a small size."""
+    watcher = Watcher(reel.plan.rate)
+    count = reel.plan.frames
+    for number in range(count):
+        if stopped():
+            return []
+        watcher.see(number, still_of(reel, number, SIDE))
+        on_progress(number + 1, count)
+    return [*watcher.findings(), *_of_cuts(reel)]
+
+
+def _of_cuts(reel: OpenReel) -> Iterator[Finding]:
+    plan = reel.plan
+    assert plan.row is not None
+    for number, overlap in enumerate(plan.row.overlaps, 1):
+        cut = plan.starts[number]
+        if overlap or not 0 < cut < plan.frames:
+            continue
+        names = f"{plan.names[number - 1]} and {plan.names[number]}"
+        before, after = (still_of(reel, at, SIDE).astype(np.int16) for at in (cut - 1, cut))
+        one, other = plan.row.tracks[number - 1], plan.row.tracks[number]
+        apart = np.abs(before - after)
+        if not (isinstance(one, Playing) and isinstance(other, Playing)):
+            continue
+        if not apart.any() and plan.node(cut - 1) != plan.node(cut):
+            later = {"first": other.item.first + 1}
+            items = [item | later if n == number else item for n, item in enumerate(plan.item_documents)]
+            yield Finding(
+                "frame-doubled",
+                f"The last picture of {names.replace(' and ', ' and the first of ', 1)} are the same",
+                "Motion stops for a frame where they meet",
+                (Mend("Begin one frame later", {"items": items}),) if other.item.order == "forward" else (),
+            )
+        elif one.facts.subject and one.facts.subject == other.facts.subject and float(apart.mean()) > JUMP:
+            yield Finding(
+                "cut-jumps",
+                f"{names} show one source, and where they meet the pictures differ by {apart.mean():.0f} of 255 on "
+                "average",
+                "The cut is seen as a jump; a joint of some frames makes it soft",
+            )
