@@ -4,9 +4,11 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from tempfile import TemporaryFile
 
 import av
 import numpy as np
+from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake
 from vexel.core.finding import Finding, Mend
@@ -16,6 +18,8 @@ from vexel.core.reel.reel_spec import SoundSpec
 from vexel.core.time.clock import decimal
 from vexel.output.writers.sound import decoded
 
+PART = 10 * RATE
+"""Samples that are worked on at once."""
 NEAR = Fraction(1, 20)
 """Seconds by which sound and picture may end apart without a word."""
 
@@ -45,13 +49,16 @@ class ReelSound:
         Mistake
             When a file has no sound, or cannot be read.
         """
-        whole = np.zeros((2, count), np.float32)
+        # However long it is: it lies on disk, and is worked on part by part.
+        with TemporaryFile() as kept:
+            whole = np.memmap(kept, np.float32, "w+", shape=(2, count)) if count else np.zeros((2, 0), np.float32)
         for sound in self.sounds:
             self._add(whole, sound)
         if self.loudness is None:
             return whole, ""
         gain, note = gain_to(whole, self.loudness)
-        whole *= np.float32(10 ** (gain / 20))
+        for begin in range(0, count, PART):
+            whole[:, begin : begin + PART] *= np.float32(10 ** (gain / 20))
         return whole, note
 
     def _add(self, whole: Samples, sound: SoundSpec) -> None:
@@ -60,21 +67,20 @@ class ReelSound:
         end = samples.shape[1] if sound.seconds is None else begin + round(sound.seconds * RATE)
         at = round(sound.at * RATE)
         # The end of the picture ends it too, and a fade belongs to what is heard.
-        part = samples[:, begin:end][:, : max(whole.shape[1] - at, 0)]
-        whole[:, at : at + part.shape[1]] += part * faded(part.shape[1], sound)
+        heard = samples[:, begin:end][:, : max(whole.shape[1] - at, 0)]
+        count = heard.shape[1]
+        for n in range(0, count, PART):
+            places = np.arange(n, min(n + PART, count))
+            whole[:, at + n : at + n + len(places)] += heard[:, n : n + PART] * _gain_at(places, count, sound)
 
 
-def faded(count: int, sound: SoundSpec) -> Samples:
-    """Gain of each sample of a sound, shape (count,): straight fades in and out."""
-    gain = np.full(count, 10 ** (sound.gain_db / 20), np.float32)
-    for seconds, at_end in ((sound.fade_in, False), (sound.fade_out, True)):
+def _gain_at(places: NDArray[np.int64], count: int, sound: SoundSpec) -> NDArray[np.float32]:
+    """Gain of some of the samples of a sound, shape (n,): straight fades in and out."""
+    gain = np.full(len(places), 10 ** (sound.gain_db / 20))
+    for seconds, along in ((sound.fade_in, places), (sound.fade_out, count - 1 - places)):
         length = min(round(seconds * RATE), count)
-        ramp = np.arange(length, dtype=np.float32) / max(length, 1)
-        if at_end and length:
-            gain[count - length :] *= ramp[::-1]
-        elif length:
-            gain[:length] *= ramp
-    return gain
+        gain *= np.clip(along / length, 0, 1) if length else 1
+    return gain.astype(np.float32)
 
 
 def sound_findings(plan: ReelPlan, folder: Path) -> Iterator[Finding]:
