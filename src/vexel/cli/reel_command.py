@@ -105,8 +105,7 @@ def _of_timeline(timeline: Path | None) -> "tuple[Path, Reel]":
 
 def _write_list(reel: "Reel", document: Path, file: Path, overwrite: bool) -> None:
     """Write a reel's cuts, or the reel itself, for other programs."""
-    from vexel.interchange.cut_list import cmx3600, cut_table
-    from vexel.interchange.otio_writer import write_otio
+    from vexel.interchange.reel_lists import reel_list
     from vexel.output.reel.library import FolderLibrary
     from vexel.output.reel.reel_footage import open_reel
     from vexel.store.disk.write import write_whole
@@ -120,12 +119,7 @@ def _write_list(reel: "Reel", document: Path, file: Path, overwrite: bool) -> No
     else:
         folder = document.absolute().parent
         opened = open_reel(reel, FolderLibrary(folder), folder, document)
-        if file.suffix.lower() == ".csv":
-            text = cut_table(opened.plan)
-        elif file.suffix.lower() == ".edl":
-            text, notes = cmx3600(opened.plan)
-        else:
-            text, notes = write_otio(opened.plan, opened.first_file, file.absolute().parent)
+        text, notes = reel_list(opened.plan, opened.first_file, file.suffix.lower(), file.absolute().parent)
     write_whole(file, text.encode())
     for note in notes:
         click.echo(f"note: {note}", err=True)
@@ -202,12 +196,12 @@ def _capture_anew(
     """Capture instants between the frames of a shot."""
     from vexel.core.document.shot import edited
     from vexel.core.edits.true_motion import true_motion
-    from vexel.output.footage import chosen_pass
+    from vexel.output.reel.media import shown_pass
 
     file = library.folder / ref.place
     shot = shot_at(file)
     anew = edited(shot, true_motion(shot, frames.motion, frames.numbers))
-    camera_pass = anew.camera_passes.index(chosen_pass(anew, ref.camera, ref.render_pass))
+    camera_pass = anew.camera_passes.index(shown_pass(anew, ref))
     numbers = [anew.index_of(number, camera_pass).picture for number in frames.numbers]
     folder = library.anew_of(ref, frames)
     captured(anew, file, folder, numbers, None, "", resume=folder.exists(), err=True, trust=trust)

@@ -321,8 +321,10 @@ def _with_gaps_held(there: Mapping[int, Path]) -> tuple[tuple[Path, ...], tuple[
     return tuple(files), tuple(held)
 
 
-def chosen_pass(shot: Shot, camera: str, render_pass: str) -> CameraPass:
+def chosen_pass(shot: Shot, camera: str, render_pass: str, *, or_first: bool = False) -> CameraPass:
     """The one camera pass of a shot that a camera's name and a pass tell, either of them left out where there is one.
+
+    With `or_first` it is the first of those that are meant, where there are several.
 
     Raises
     ------
@@ -330,7 +332,7 @@ def chosen_pass(shot: Shot, camera: str, render_pass: str) -> CameraPass:
         When there is none, or more than one.
     """
     found = [s for s in shot.camera_passes if camera in ("", s.camera) and render_pass in ("", s.render_pass)]
-    if len(found) == 1:
+    if len(found) == 1 or (found and or_first):
         return found[0]
     known = "; ".join(camera_pass.label for camera_pass in shot.camera_passes)
     if not found:

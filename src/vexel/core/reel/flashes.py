@@ -3,6 +3,7 @@
 from collections import deque
 from dataclasses import dataclass
 from fractions import Fraction
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +16,8 @@ RED_STEP, SATURATED = 20.0, 0.8
 """The same of (R − G − B) × 320 in linear light, with one side a red of R / (R + G + B) at least so much."""
 MOST, SHARE = 3, 0.25
 """Flashes a second, and the share of a field of 10 degrees, that are still general."""
+TURNED = 0.8
+"""Of a field, what changes where a pattern is turned into its opposite."""
 FIELD = 3
 """Such a field is as wide and high as a third of the screen: 341 of 1024 pixels."""
 
@@ -46,8 +49,9 @@ class FlashWatch:
     Notes
     -----
     A flash is a pair of opposing changes; more than three within any second, over more than a quarter of any field of
-    10 degrees, are too many. Changes are counted for each of 48 × 27 parts; that they coincide is not asked,
-    so that what is in doubt is told.
+    10 degrees at once, are too many. Changes are found for each of 48 × 27 parts, and counted for each place of
+    the field where more than a quarter of its parts rise, or fall, more than do the other way, in one frame: a
+    pattern that moves brightens as much as it darkens.
 
     References
     ----------
@@ -85,7 +89,7 @@ class FlashWatch:
 
 
 class _Changes:
-    """Opposing changes of one measure, part by part, within the last second."""
+    """Opposing changes of one measure, at each place of a field, within the last second."""
 
     def __init__(self, fps: Fraction) -> None:
         self._second = max(int(fps), 1)
@@ -97,7 +101,8 @@ class _Changes:
             self._recent.clear()
             self._high, self._low = values.copy(), values.copy()
             self._trend = np.zeros(values.shape, np.int8)
-            self._count = np.zeros(values.shape, np.int32)
+            self._last = np.zeros(_shares(values).shape, np.int8)
+            self._count = np.zeros(self._last.shape, np.int32)
         self._high = np.where(self._trend >= 0, np.maximum(self._high, values), self._high)
         self._low = np.where(self._trend <= 0, np.minimum(self._low, values), self._low)
         rises = (self._trend <= 0) & (values - self._low >= step) & (self._low < dark)
@@ -105,21 +110,24 @@ class _Changes:
         self._trend = np.where(rises, 1, np.where(falls, -1, self._trend)).astype(np.int8)
         self._high = np.where(rises, values, self._high)
         self._low = np.where(falls, values, self._low)
-        changed = rises | falls
+        risen, fallen = _shares(rises), _shares(falls)
+        up, down = risen - fallen > SHARE, fallen - risen > SHARE
+        # Nearly all of a field, half of it one way and half the other: a pattern that is turned into its opposite.
+        turned = ~up & ~down & (risen + fallen > TURNED)
+        changed = (up & (self._last <= 0)) | (down & (self._last >= 0)) | turned
+        self._last = np.where(changed, np.where(self._last > 0, -1, 1), self._last).astype(np.int8)
         self._recent.append(changed)
         self._count += changed
         if len(self._recent) > self._second:
             self._count -= self._recent.popleft()
         # Two opposing changes are a flash.
-        return bool(_largest_share(self._count > 2 * MOST) > SHARE)
+        return bool((self._count // 2 > MOST).any())
 
 
-def _largest_share(flashing: NDArray[np.bool_]) -> float:
-    """The largest share of a field, wherever it lies, that flashes."""
-    if not flashing.any():
-        return 0.0
-    high, wide = flashing.shape[0] // FIELD, flashing.shape[1] // FIELD
-    sums = np.zeros((flashing.shape[0] + 1, flashing.shape[1] + 1))
-    sums[1:, 1:] = flashing.cumsum(axis=0).cumsum(axis=1)
+def _shares(parts: NDArray[Any]) -> NDArray[np.float64]:
+    """Which share of a field is true, at each of its places."""
+    high, wide = parts.shape[0] // FIELD, parts.shape[1] // FIELD
+    sums = np.zeros((parts.shape[0] + 1, parts.shape[1] + 1))
+    sums[1:, 1:] = parts.cumsum(axis=0).cumsum(axis=1)
     fields = sums[high:, wide:] - sums[:-high, wide:] - sums[high:, :-wide] + sums[:-high, :-wide]
-    return float(fields.max() / (high * wide))
+    return np.asarray(fields / (high * wide))

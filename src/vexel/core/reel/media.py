@@ -59,6 +59,8 @@ class MediaFacts:
         Values by the frame, which labels may say.
     subject : str
         What tells takes of one source from those of others; empty where no shot is known.
+    passes : tuple of (str, str)
+        Cameras and passes that there are to choose from.
     look : mapping of str to str
         How the shot says that it looks, by names for people.
     """
@@ -75,4 +77,5 @@ class MediaFacts:
     transparent: bool = False
     dials: Mapping[str, Sequence[float]] = field(default_factory=dict, repr=False, compare=False)
     subject: str = ""
+    passes: tuple[tuple[str, str], ...] = ()
     look: Mapping[str, str] = field(default_factory=dict, repr=False, compare=False)

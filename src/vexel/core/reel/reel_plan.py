@@ -425,10 +425,20 @@ def _name(item: ItemSpec, facts: Facts) -> str:
         return item.name
     if isinstance(item, PlayedSpec):
         known = facts.get(item.ref)
-        return known.title if known and known.title else PurePath(item.ref.place).name
+        if not known or not known.title:
+            return PurePath(item.ref.place).name
+        return ", ".join([known.title, *_apart(item.ref, known)])
     if isinstance(item, TitleItem):
         return item.text.split("\n")[0] or "Title"
     return _UNNAMED[type(item)]
+
+
+def _apart(ref: MediaRef, facts: MediaFacts) -> list[str]:
+    """What tells a camera pass from the others of its take."""
+    shown = next((one for one in facts.passes if ref.camera in ("", one[0]) and ref.render_pass in ("", one[1])), None)
+    if shown is None:
+        return []
+    return [name for name, all_ in zip(shown, zip(*facts.passes, strict=True), strict=True) if len(set(all_)) > 1]
 
 
 _UNNAMED = {GapItem: "Gap", LayoutItem: "Layout", GroupItem: "Group", ReelItem: "Reel"}

@@ -13,8 +13,8 @@ from vexel.core.reel.reel_plan import frames_of
 from vexel.core.reel.reel_spec import Reel, read_reel
 from vexel.core.reel.true_frames import TrueFrames
 from vexel.core.time.clock import Clock
-from vexel.output.footage import IMAGES, Footage, chosen_pass, footage_of
-from vexel.output.reel.media import AnewMedia, ClipMedia, FootageMedia, Media, PlannedMedia, shows_the_same
+from vexel.output.footage import IMAGES, Footage, footage_of
+from vexel.output.reel.media import AnewMedia, ClipMedia, FootageMedia, Media, PlannedMedia, shown_pass, shows_the_same
 from vexel.store.folder_take import LEDGER, read_ledger
 
 
@@ -78,7 +78,8 @@ class FolderLibrary:
         folder = self.anew_of(ref, frames)
         if ref.kind != "shot" or not (folder / LEDGER).is_file():
             return None
-        media = AnewMedia(footage_of(folder, "", ref.camera, ref.render_pass, hold=True))
+        shot = Shot.model_validate_json(json.dumps(read_ledger(folder)["shot"]))
+        media = AnewMedia(_footage(folder, shot, ref, hold=True))
         return media if media.holds(frames.numbers) else None
 
     def _take(self, ref: MediaRef, folder: Path) -> Media:
@@ -87,7 +88,7 @@ class FolderLibrary:
         if not (folder / LEDGER).is_file():
             raise Mistake(f"there is no take in {ref.place}: capture one with --to, or check the path")
         shot = Shot.model_validate_json(json.dumps(read_ledger(folder)["shot"]))
-        media = FootageMedia.of(footage_of(folder, "", ref.camera, ref.render_pass), shot)
+        media = FootageMedia.of(_footage(folder, shot, ref), shot)
         # Where the shot's document and its source lie is not known here: true frames are captured of a shot.
         return FootageMedia(media.footage, media.source, replace(media.facts, renewable=False))
 
@@ -97,11 +98,17 @@ class FolderLibrary:
         shot = read_shot(file.read_bytes(), file.name)
         folder = self.take_of(ref)
         if not (folder / LEDGER).is_file():
-            chosen_pass(shot, ref.camera, ref.render_pass)
+            shown_pass(shot, ref)
             return PlannedMedia.of(shot, ref.place)
         made = Shot.model_validate_json(json.dumps(read_ledger(folder)["shot"]))
-        media = FootageMedia.of(footage_of(folder, "", ref.camera, ref.render_pass), made)
+        media = FootageMedia.of(_footage(folder, made, ref), made)
         return FootageMedia(media.footage, media.source, replace(media.facts, stale=not shows_the_same(made, shot)))
+
+
+def _footage(folder: Path, shot: Shot, ref: MediaRef, *, hold: bool = False) -> Footage:
+    """The frames of what media show of a take."""
+    shown = shown_pass(shot, ref)
+    return footage_of(folder, "", shown.camera, shown.render_pass, hold=hold)
 
 
 def opened(reel: Reel, library: Library) -> tuple[dict[MediaRef, Media], dict[MediaRef, VexelError]]:

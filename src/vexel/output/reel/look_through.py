@@ -53,10 +53,16 @@ def _of_cuts(reel: OpenReel) -> Iterator[Finding]:
                 "Motion stops for a frame where they meet",
                 (Mend("Begin one frame later", {"items": items}),) if other.item.order == "forward" else (),
             )
-        elif one.facts.subject and one.facts.subject == other.facts.subject and float(apart.mean()) > JUMP:
+        elif _are_like(one, other) and float(apart.mean()) > JUMP:
             yield Finding(
                 "cut-jumps",
                 f"{names} show one source, and where they meet the pictures differ by {apart.mean():.0f} of 255 on "
                 "average",
                 "The cut is seen as a jump; a joint of some frames makes it soft",
             )
+
+
+def _are_like(one: Playing, other: Playing) -> bool:
+    """Whether two items show one source in one pass by one camera, so that a cut between them is meant to be smooth."""
+    names = (one.item.ref.camera, one.item.ref.render_pass), (other.item.ref.camera, other.item.ref.render_pass)
+    return bool(one.facts.subject) and one.facts.subject == other.facts.subject and names[0] == names[1]

@@ -14,13 +14,14 @@ import cv2
 import numpy as np
 
 from vexel.core.checks.source_sentences import source_sentence
+from vexel.core.document.passes import CameraPass
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import WithFixedFrames
 from vexel.core.errors import Failure
 from vexel.core.evaluate.said_dials import said_dials
-from vexel.core.reel.media import MediaFacts
+from vexel.core.reel.media import MediaFacts, MediaRef
 from vexel.core.time.clock import ALL
-from vexel.output.footage import Footage
+from vexel.output.footage import Footage, chosen_pass
 from vexel.output.pictures import Pixels, Source
 
 KEPT = 24
@@ -67,6 +68,7 @@ class FootageMedia:
             source.transparent,
             said_dials(shot) if shot else {},
             subject_of(shot) if shot else "",
+            passes_of(shot) if shot else (),
             look_of(shot) if shot else {},
         )
         return cls(footage, source, facts)
@@ -90,6 +92,22 @@ def motion_of(shot: Shot) -> str:
 def subject_of(shot: Shot) -> str:
     """What tells shots of one source from those of others."""
     return json.dumps(shot.source.model_dump(mode="json", exclude={"dials"}), sort_keys=True)
+
+
+def shown_pass(shot: Shot, ref: MediaRef) -> CameraPass:
+    """What media show of a shot; where they do not say it, the first camera and its first pass.
+
+    Raises
+    ------
+    Mistake
+        When the shot has no such camera or pass.
+    """
+    return chosen_pass(shot, ref.camera, ref.render_pass, or_first=True)
+
+
+def passes_of(shot: Shot) -> tuple[tuple[str, str], ...]:
+    """Cameras and passes of a shot."""
+    return tuple((one.camera, one.render_pass) for one in shot.camera_passes)
 
 
 def look_of(shot: Shot) -> dict[str, str]:
@@ -136,7 +154,7 @@ class PlannedMedia:
             clock.frames, clock.playback.fps, picture.width, picture.height, clock.span == "loop", shot.title,
             motion_of(shot), not isinstance(shot.source, WithFixedFrames) and _is_whole(shot),
             transparent=picture.behind.kind == "transparent", dials=said_dials(shot),
-            subject=subject_of(shot), look=look_of(shot),
+            subject=subject_of(shot), passes=passes_of(shot), look=look_of(shot),
         )  # fmt: skip
         return cls(facts, name)
 

@@ -8,9 +8,9 @@ from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.true_frames import TrueFrames
-from vexel.output.footage import Footage, chosen_pass
+from vexel.output.footage import Footage
 from vexel.output.reel.library import FolderLibrary
-from vexel.output.reel.media import AnewMedia, FootageMedia, Media, PlannedMedia, shows_the_same
+from vexel.output.reel.media import AnewMedia, FootageMedia, Media, PlannedMedia, shown_pass, shows_the_same
 from vexel.store.frame_states import READY
 from vexel.store.project import Project
 from vexel.store.tables import RunRow
@@ -45,7 +45,7 @@ class ProjectLibrary:
             now = self._project.shots.shot(shot_id)
             newest = self._newest(shot_id, now)
             if newest is None:
-                chosen_pass(now, ref.camera, ref.render_pass)
+                shown_pass(now, ref)
                 return PlannedMedia.of(now, ref.place)
             return self._of_run(ref, newest)
         place = self._project.reels.folder / ref.place
@@ -58,7 +58,7 @@ class ProjectLibrary:
             shot = read_shot(row.document)
             if row.rough or shot.clock.exact.motion != frames.motion:
                 continue
-            camera_pass = shot.camera_passes.index(chosen_pass(shot, ref.camera, ref.render_pass))
+            camera_pass = shot.camera_passes.index(shown_pass(shot, ref))
             ready = {one.number for one in self._project.ledger.rows(row.id, READY)}
             if {shot.index_of(number, camera_pass).picture for number in frames.numbers} <= ready:
                 return AnewMedia(self._footage(row.id, camera_pass))
@@ -92,7 +92,7 @@ class ProjectLibrary:
 
     def _of_run(self, ref: MediaRef, row: RunRow) -> Media:
         shot = read_shot(row.document)
-        camera_pass = shot.camera_passes.index(chosen_pass(shot, ref.camera, ref.render_pass))
+        camera_pass = shot.camera_passes.index(shown_pass(shot, ref))
 
         def opened() -> Media:
             footage = self._footage(row.id, camera_pass)

@@ -17,11 +17,10 @@ from vexel.core.reel.item_spec import AnyItem, PlayedSpec, ShotItem, TakeItem, r
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames
-from vexel.output.footage import chosen_pass
 from vexel.output.pictures import Pixels, to_bytes
 from vexel.output.reel.draw import fitted_into
 from vexel.output.reel.look_through import picture_findings
-from vexel.output.reel.media import PlannedMedia
+from vexel.output.reel.media import PlannedMedia, shown_pass
 from vexel.output.reel.reel_footage import OpenReel, ReelFootage, footage_of_reel, open_reel, still_of
 from vexel.output.writers.sound import decoded
 from vexel.stage.png import encoded_png
@@ -196,7 +195,7 @@ class ReelDesk:
         shot_id = self._library.shot_of(ref)
         shot = self._project.shots.shot(shot_id)
         anew = edited(shot, true_motion(shot, frames.motion, frames.numbers))
-        camera_pass = anew.camera_passes.index(chosen_pass(anew, ref.camera, ref.render_pass))
+        camera_pass = anew.camera_passes.index(shown_pass(anew, ref))
         numbers = [anew.index_of(number, camera_pass).picture for number in frames.numbers]
         return self._jobs.capture_some(shot_id, anew, numbers)
 

@@ -14,6 +14,7 @@ from vexel.core.recipes.recipe import Recipe, read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.rate import Rate
 from vexel.output import command_line
+from vexel.output.footage import Footage
 from vexel.output.gif_table import gif_table
 from vexel.output.job import jobs_of
 from vexel.output.trial import try_recipe
@@ -95,9 +96,12 @@ def fit(output_id: int, which: int) -> OutputBodies:
 @spec.validate(resp=answers(TrialBody))
 def trial(run_id: int, json: TrialOrder) -> TrialBody:
     """Try a recipe on a stretch of a take."""
-    recipe = _recipe(json.recipe)
-    footage = services().outputs.footage(run_id, json.camera_pass)
-    came = try_recipe(footage, recipe, json.frame)
+    return trial_body(services().outputs.footage(run_id, json.camera_pass), json)
+
+
+def trial_body(footage: Footage, order: TrialOrder) -> TrialBody:
+    """What a stretch came to."""
+    came = try_recipe(footage, _recipe(order.recipe), order.frame)
     return TrialBody(
         bytes=came.bytes,
         pictures=came.pictures,
@@ -129,9 +133,13 @@ def shot_at_rate(run_id: int, json: RateOrder) -> ShotMadeBody:
 @spec.validate(resp=answers(GifTableBody))
 def measure_gif(run_id: int, json: TrialOrder) -> GifTableBody:
     """How large a GIF would be, one way and another, measured with some of its pictures."""
-    footage = services().outputs.footage(run_id, json.camera_pass)
+    return gif_body(services().outputs.footage(run_id, json.camera_pass), json)
+
+
+def gif_body(footage: Footage, order: TrialOrder) -> GifTableBody:
+    """Ways to make a GIF of footage."""
     # Without dither it looks worse and is hardly smaller as a rule: that is left to the person's own settings.
-    rows = gif_table(footage, _recipe(json.recipe), keep=lambda option: option.dither == "diffuse")
+    rows = gif_table(footage, _recipe(order.recipe), keep=lambda option: option.dither == "diffuse")
     return GifTableBody(rows=[GifRowBody(**vars(row.option), pictures=row.pictures, bytes=row.bytes) for row in rows])
 
 

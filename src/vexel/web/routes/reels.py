@@ -17,15 +17,17 @@ from vexel.core.reel.reel_spec import Reel, read_reel_document
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
+from vexel.interchange.reel_lists import reel_list
 from vexel.output.reel.brought import brought
 from vexel.output.reel.reel_footage import OpenReel
 from vexel.store.documents.reels import KeptReel
 from vexel.web.jobs.project_library import RUN
-from vexel.web.routes.dispatch import bodies_of
+from vexel.web.routes.dispatch import bodies_of, gif_body, trial_body
 from vexel.web.schemas.common import Based, FindingBody
-from vexel.web.schemas.dispatch import OutputBodies
+from vexel.web.schemas.dispatch import GifTableBody, OutputBodies, TrialBody, TrialOrder
 from vexel.web.schemas.news import ReelChanged
 from vexel.web.schemas.reels import (
+    ListOrder,
     MarkerOrder,
     NewReel,
     PictureOrder,
@@ -36,7 +38,9 @@ from vexel.web.schemas.reels import (
     ReelItemBody,
     ReelLine,
     ReelLines,
+    ReelListBody,
     ReelLooks,
+    ReelOfTimeline,
     ReelRuns,
     ToCapture,
 )
@@ -148,6 +152,34 @@ def bring_files(reel_id: str) -> ReelFiles:
     return ReelFiles(items=found.items, sounds=found.sounds)
 
 
+@blueprint.get("/reels/<reel_id>/list")
+@spec.validate(resp=answers(ReelListBody))
+def list_cuts(reel_id: str, query: ListOrder) -> ReelListBody:
+    """The cuts of a reel, for other programs; paths are relative to the folder of the reels."""
+    opened = services().reels.open(services().project.reels.value(reel_id))
+    folder = services().project.reels.folder
+    text, notes = reel_list(opened.plan, opened.first_file, f".{query.ending}", folder)
+    return ReelListBody(name=f"{reel_id}.{query.ending}", text=text, notes=notes)
+
+
+@blueprint.post("/reels/timelines")
+@spec.validate(resp=answers(ReelOfTimeline))
+def read_timeline() -> ReelOfTimeline:
+    """A reel of an OpenTimelineIO file; media that it names beside itself are looked for beside the reels."""
+    from vexel.interchange.otio_reader import read_otio
+
+    files = [file for file in request.files.getlist("files") if file.filename]
+    if len(files) != 1:
+        raise Mistake("bring one OpenTimelineIO file (.otio)")
+    name = str(files[0].filename)
+    try:
+        text = files[0].read().decode()
+    except UnicodeDecodeError:
+        raise Mistake(f"{name} is no text: bring an OpenTimelineIO file (.otio)") from None
+    reel, notes = read_otio(text, name)
+    return ReelOfTimeline(id=services().project.reels.add(reel).id, notes=notes)
+
+
 @blueprint.post("/reels/<reel_id>/markers")
 @spec.validate(resp=answers(ReelBody))
 def work_markers(reel_id: str, json: MarkerOrder, query: Based) -> ReelBody:
@@ -189,6 +221,20 @@ def dispatch_reel(reel_id: str, json: ReelDispatch) -> OutputBodies:
     reel = services().project.reels.value(reel_id)
     ids = services().outputs.dispatch_reel(reel_id, reel, recipes, json.folder, json.names)
     return OutputBodies(outputs=bodies_of([services().project.outputs.get(output_id) for output_id in ids]))
+
+
+@blueprint.post("/reels/<reel_id>/trial")
+@spec.validate(resp=answers(TrialBody))
+def try_on_reel(reel_id: str, json: TrialOrder) -> TrialBody:
+    """Try a recipe on a stretch of a reel."""
+    return trial_body(services().reels.footage(services().project.reels.value(reel_id)), json)
+
+
+@blueprint.post("/reels/<reel_id>/gif-table")
+@spec.validate(resp=answers(GifTableBody))
+def measure_gif_of_reel(reel_id: str, json: TrialOrder) -> GifTableBody:
+    """How large a GIF of a reel would be, one way and another."""
+    return gif_body(services().reels.footage(services().project.reels.value(reel_id)), json)
 
 
 def reel_body(kept: KeptReel) -> ReelBody:
@@ -237,6 +283,7 @@ def _item(opened: OpenReel, number: int) -> ReelItemBody:
         media=facts.frames if facts else 0,
         pace=float(track.pace * plan.row.count / plan.frames) if isinstance(track, Playing) else 1,
         parts=plan.part_names(number),
+        passes=list(facts.passes) if facts else [],
         frames=track.count,
         overlap=plan.row.overlaps[number] if number < len(plan.row.overlaps) else 0,
         source=source,
@@ -261,4 +308,4 @@ def _line(reel_id: str) -> ReelLine:
         return ReelLine(id=reel_id, title=reel_id, summary="", error=str(error))
     seconds = decimal(plan.frames / plan.rate.fps, 3)
     summary = f"{counted(len(reel.items), 'item')} · {counted(plan.frames, 'frame')} · {seconds} s at {plan.rate.label}"
-    return ReelLine(id=reel_id, title=reel.title, summary=summary)
+    return ReelLine(id=reel_id, title=reel.title, summary=summary, frames=plan.frames)

@@ -15,6 +15,7 @@ class ReelLine(BaseModel):
     id: str
     title: str
     summary: str
+    frames: int = Field(default=0, description="0 where it is no reel")
     error: str = Field(default="", description="why its file is no reel")
 
 
@@ -42,6 +43,7 @@ class ReelItemBody(BaseModel):
     media: int = Field(description="frames that there are to be played; 0 where nothing is trimmed")
     pace: float = Field(description="of those, from one frame of the reel to the next")
     parts: list[str] = Field(description="names of the items within it")
+    passes: list[tuple[str, str]] = Field(description="cameras and passes that it could show")
     overlap: int = Field(description="frames shared with the next")
     source: str = Field(description="what is known of its frames, for people")
     trouble: str = Field(description="why it is a hole; empty where it is not")
@@ -95,6 +97,27 @@ class PictureOrder(BaseModel):
 
     frame: int = Field(default=0, ge=0, le=10**9)
     side: int = Field(default=960, ge=16, le=4096)
+
+
+class ListOrder(BaseModel):
+    """Which list of a reel's cuts is wanted."""
+
+    ending: Literal["otio", "edl", "csv"] = "otio"
+
+
+class ReelListBody(BaseModel):
+    """A reel's cuts for other programs."""
+
+    name: str
+    text: str
+    notes: list[str] = Field(description="what the list has no place for")
+
+
+class ReelOfTimeline(BaseModel):
+    """A reel that a timeline of elsewhere became."""
+
+    id: str
+    notes: list[str] = Field(description="what of the timeline was left out")
 
 
 class MarkerOrder(BaseModel):

@@ -4,14 +4,15 @@ import { Complaint } from "../../parts/Complaint";
 import { RecipeRows } from "./RecipeRows";
 import { RecipeSheet } from "./RecipeSheet";
 import { SentFiles } from "./SentFiles";
+import { keyOf } from "./subject";
 import { useDispatch } from "./useDispatch";
 import { WhatLeaves } from "./WhatLeaves";
 
 /** Dispatch: what leaves the project, a row a file, each proven. */
 export function DispatchPlace() {
   const dispatch = useDispatch();
-  const { take, files, order } = dispatch;
-  if (!take)
+  const { subject, files, order } = dispatch;
+  if (!subject)
     return (
       <div className="mx-auto max-w-2xl p-8">
         <h1 className="mb-2 text-2xl font-semibold">Dispatch</h1>
@@ -51,10 +52,9 @@ export function DispatchPlace() {
       </div>
       {recipe && (
         <RecipeSheet
-          key={`${recipe.name} ${take.id}`}
+          key={`${recipe.name} ${keyOf(subject)}`}
           recipe={recipe}
-          take={take}
-          cameraPass={dispatch.passesOf(take)[0] ?? 0}
+          subject={subject}
           dispatch={dispatch}
         />
       )}

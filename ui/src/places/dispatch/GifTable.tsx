@@ -1,26 +1,19 @@
 import { useMutation } from "@tanstack/react-query";
-import { body, client, type Run } from "../../api/client";
 import { Complaint } from "../../parts/Complaint";
 import { size } from "../../parts/words";
 import { type RecipeDocument, withPart } from "./draft";
+import { askGifTable, type Subject } from "./subject";
 
 interface Props {
-  take: Run;
-  cameraPass: number;
+  subject: Subject;
   document: RecipeDocument;
   onChange: (document: RecipeDocument) => void;
 }
 
 /** What a GIF weighs by width, colours and rate; a press takes a row's settings. */
-export function GifTable({ take, cameraPass, document, onChange }: Props) {
+export function GifTable({ subject, document, onChange }: Props) {
   const measure = useMutation({
-    mutationFn: () =>
-      body(
-        client.POST("/api/runs/{run_id}/gif-table", {
-          params: { path: { run_id: take.id } },
-          body: { recipe: document as Record<string, unknown>, camera_pass: cameraPass, frame: 0 },
-        }),
-      ),
+    mutationFn: () => askGifTable(subject, document),
   });
   const rows = measure.data?.rows ?? [];
   return (

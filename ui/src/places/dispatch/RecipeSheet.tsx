@@ -9,18 +9,19 @@ import { TextEntry } from "../../parts/TextEntry";
 import type { FullRecipe, RecipeDocument } from "./draft";
 import { GifTable } from "./GifTable";
 import { RecipeSettings } from "./RecipeSettings";
+import type { Subject } from "./subject";
 import { TrialView } from "./TrialView";
 import type { Dispatch } from "./useDispatch";
 
 interface Props {
   recipe: FullRecipe;
-  take: Run;
-  cameraPass: number;
+  subject: Subject;
   dispatch: Dispatch;
 }
 
 /** A recipe's settings, how the file will look and weigh, and the line that makes the same. */
-export function RecipeSheet({ recipe, take, cameraPass, dispatch }: Props) {
+export function RecipeSheet({ recipe, subject, dispatch }: Props) {
+  const take = subject.of === "take" ? subject.run : null;
   const document = dispatch.documentOf(recipe.name) ?? recipe.document;
   const queries = useQueryClient();
   const save = useMutation({
@@ -62,20 +63,19 @@ export function RecipeSheet({ recipe, take, cameraPass, dispatch }: Props) {
       </header>
       <div className="flex flex-col gap-3 px-4 py-3">
         {recipe.pictures ? (
-          <TrialView take={take} cameraPass={cameraPass} document={document} recipe={recipe} />
+          <TrialView subject={subject} document={document} recipe={recipe} />
         ) : (
           <p className="text-small">{recipe.about}</p>
         )}
         <RecipeSettings
           recipe={recipe}
           document={document}
-          holes={take.made + take.kept < take.count}
+          holes={take !== null && take.made + take.kept < take.count}
           onChange={(next) => dispatch.change(recipe.name, next)}
         />
         {document.codec === "gif" && (
           <GifTable
-            take={take}
-            cameraPass={cameraPass}
+            subject={subject}
             document={document}
             onChange={(next) => dispatch.change(recipe.name, next)}
           />
@@ -96,7 +96,9 @@ export function RecipeSheet({ recipe, take, cameraPass, dispatch }: Props) {
           )}
         </section>
         <Complaint error={save.error ?? remove.error} />
-        {recipe.pictures && <Line take={take} cameraPass={cameraPass} document={document} />}
+        {recipe.pictures && subject.of === "take" && (
+          <Line take={subject.run} cameraPass={subject.cameraPass} document={document} />
+        )}
       </div>
     </aside>
   );
@@ -145,7 +147,11 @@ function Line({
   take,
   cameraPass,
   document,
-}: Pick<Props, "take" | "cameraPass"> & { document: FullRecipe["document"] }) {
+}: {
+  take: Run;
+  cameraPass: number;
+  document: FullRecipe["document"];
+}) {
   const [shell, setShell] = useState<"posix" | "windows">("posix");
   const { data, error } = useQuery({
     queryKey: ["line", take.id, cameraPass, document],

@@ -5,32 +5,25 @@ import { body, client, type Run } from "../../api/client";
 import { Complaint } from "../../parts/Complaint";
 import { size } from "../../parts/words";
 import type { FullRecipe, RecipeDocument } from "./draft";
+import { askTrial, keyOf, type Subject } from "./subject";
 
 interface Props {
-  take: Run;
-  cameraPass: number;
+  subject: Subject;
   recipe: FullRecipe;
   document: RecipeDocument;
 }
 
 /** The frame as it was captured beside the frame as the file shows it, with what the whole will weigh. */
-export function TrialView({ take, cameraPass, recipe, document }: Props) {
-  const frames = Math.max(Math.round(take.count / Math.max(take.camera_passes.length, 1)), 1);
+export function TrialView({ subject, recipe, document }: Props) {
+  const { frames } = subject;
   const [frame, setFrame] = useState(Math.floor(frames / 2));
   const [share, setShare] = useState(50);
   const { data, error, isFetching } = useQuery({
-    queryKey: ["trial", take.id, cameraPass, frame, document],
+    queryKey: ["trial", keyOf(subject), frame, document],
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
     placeholderData: keepPreviousData,
-    queryFn: ({ signal }) =>
-      body(
-        client.POST("/api/runs/{run_id}/trial", {
-          params: { path: { run_id: take.id } },
-          body: { recipe: document as Record<string, unknown>, camera_pass: cameraPass, frame },
-          signal,
-        }),
-      ),
+    queryFn: ({ signal }) => askTrial(subject, document, frame, signal),
   });
   return (
     <section aria-label="Trial" data-testid="trial">
@@ -106,7 +99,14 @@ export function TrialView({ take, cameraPass, recipe, document }: Props) {
           Measured on {data.tried} frames.{data.notes.map((note) => ` ${note}.`)}
         </p>
       )}
-      {data?.retimed && <Retimed take={take} document={document} said={data.retimed} can={data.renewable} />}
+      {data?.retimed && (
+        <Retimed
+          take={subject.of === "take" ? subject.run : null}
+          document={document}
+          said={data.retimed}
+          can={data.renewable}
+        />
+      )}
     </section>
   );
 }
@@ -117,14 +117,19 @@ function Retimed({
   document,
   said,
   can,
-}: Pick<Props, "take" | "document"> & { said: string; can: boolean }) {
+}: {
+  take: Run | null;
+  document: RecipeDocument;
+  said: string;
+  can: boolean;
+}) {
   const navigate = useNavigate();
   const rate = document.timing?.rate ?? "";
   const anew = useMutation({
     mutationFn: () =>
       body(
         client.POST("/api/runs/{run_id}/at-rate", {
-          params: { path: { run_id: take.id } },
+          params: { path: { run_id: take?.id ?? 0 } },
           body: { rate },
         }),
       ),
@@ -136,7 +141,7 @@ function Retimed({
         {said[0]?.toUpperCase() + said.slice(1)}.
         {can && " The source is made frame by frame, so it can be captured at that rate instead."}
       </p>
-      {can && (
+      {can && take && (
         <button
           type="button"
           className="btn btn-xs mt-1"

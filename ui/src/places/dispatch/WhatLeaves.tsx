@@ -10,25 +10,35 @@ export function WhatLeaves({ dispatch }: { dispatch: Dispatch }) {
   const other = takes.find((run) => !ids.includes(run.id));
   return (
     <div className="mb-3 flex flex-col gap-2">
+      {dispatch.reel && (
+        <div className="flex items-center gap-2">
+          <span className="w-28 shrink-0">Make files of</span>
+          <FirstChoice dispatch={dispatch} value={`reel ${dispatch.reel.id}`} />
+          <span className="figures min-w-0 flex-1 truncate text-small">{dispatch.reel.summary}</span>
+        </div>
+      )}
       {leaving.map((run, at) => (
         <div key={run.id} className="flex flex-col gap-1.5">
           <div className="flex items-center gap-2">
             <span className="w-28 shrink-0">{at === 0 ? "Make files of" : "and of"}</span>
-            <select
-              className="select select-sm w-64 min-w-0 shrink text-ellipsis pr-8"
-              aria-label={at === 0 ? "Take" : `Take ${at + 1}`}
-              value={run.id}
-              onChange={(event) => setTakes(ids.with(at, Number(event.target.value)))}
-            >
-              {takes
-                .filter((one) => one.id === run.id || !ids.includes(one.id))
-                .map((one) => (
-                  <option key={one.id} value={one.id}>
-                    {one.title} · run {one.id}
-                    {one.rough ? " · rough" : ""}
-                  </option>
-                ))}
-            </select>
+            {ids.length === 1 ? (
+              <FirstChoice dispatch={dispatch} value={`run ${run.id}`} />
+            ) : (
+              <select
+                className="select select-sm w-64 min-w-0 shrink text-ellipsis pr-8"
+                aria-label={at === 0 ? "Take" : `Take ${at + 1}`}
+                value={run.id}
+                onChange={(event) => setTakes(ids.with(at, Number(event.target.value)))}
+              >
+                {takes
+                  .filter((one) => one.id === run.id || !ids.includes(one.id))
+                  .map((one) => (
+                    <option key={one.id} value={one.id}>
+                      {nameOf(one)}
+                    </option>
+                  ))}
+              </select>
+            )}
             <span className="figures min-w-0 flex-1 truncate text-small">
               {run.summary}, {run.size}
             </span>
@@ -71,6 +81,35 @@ export function WhatLeaves({ dispatch }: { dispatch: Dispatch }) {
         />
       </div>
     </div>
+  );
+}
+
+const nameOf = (run: Run) => `${run.title} · run ${run.id}${run.rough ? " · rough" : ""}`;
+
+/** A take, or a reel. */
+function FirstChoice({ dispatch, value }: { dispatch: Dispatch; value: string }) {
+  return (
+    <select
+      className="select select-sm w-64 min-w-0 shrink text-ellipsis pr-8"
+      aria-label="Take"
+      value={value}
+      onChange={(event) => {
+        const [kind, ...rest] = event.target.value.split(" ");
+        if (kind === "reel") dispatch.setReel(rest.join(" "));
+        else dispatch.setTakes([Number(rest[0])]);
+      }}
+    >
+      {dispatch.takes.map((one) => (
+        <option key={one.id} value={`run ${one.id}`}>
+          {nameOf(one)}
+        </option>
+      ))}
+      {dispatch.reels.map((one) => (
+        <option key={one.id} value={`reel ${one.id}`}>
+          {one.title} · reel
+        </option>
+      ))}
+    </select>
   );
 }
 

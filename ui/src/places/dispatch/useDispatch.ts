@@ -4,7 +4,9 @@ import { useSearchParams } from "react-router";
 import { body, client, type Run } from "../../api/client";
 import { outputsQuery, recipesQuery } from "../../api/fileQueries";
 import { runsQuery } from "../../api/queries";
+import { reelsQuery } from "../reel/queries";
 import type { Drafts, RecipeDocument } from "./draft";
+import { type Subject, subjectOfTake } from "./subject";
 
 /** What is to leave: takes, some of their camera passes, recipes with their changes, a folder and names. */
 export function useDispatch() {
@@ -12,6 +14,7 @@ export function useDispatch() {
   const [search, setSearch] = useSearchParams();
   const { data: runs } = useQuery(runsQuery);
   const { data: shelf } = useQuery(recipesQuery);
+  const { data: shownReels } = useQuery(reelsQuery);
   const takes = useMemo(
     () =>
       (runs?.runs ?? []).filter(
@@ -23,10 +26,16 @@ export function useDispatch() {
   const known = asked.flatMap((id) => takes.find((run) => run.id === id) ?? []);
   // A take with holes is chosen by hand only.
   const usual = takes.find((run) => run.made + run.kept === run.count) ?? takes[0];
-  const leaving: Run[] = known.length > 0 ? known : usual ? [usual] : [];
-  const take: Run | undefined = leaving[0];
+  const reels = shownReels?.reels.filter((one) => one.frames > 0) ?? [];
+  const reel = reels.find((one) => one.id === search.get("reel"));
+  const leaving: Run[] = reel ? [] : known.length > 0 ? known : usual ? [usual] : [];
   const [passes, setPasses] = useState<Record<number, number[]>>({});
   const passesOf = (run: Run) => passes[run.id] ?? [0];
+  const subject: Subject | null = reel
+    ? { of: "reel", ...reel }
+    : leaving[0]
+      ? subjectOfTake(leaving[0], passesOf(leaving[0])[0] ?? 0)
+      : null;
   const [chosen, setChosen] = useState<string[]>([]);
   const [drafts, setDrafts] = useState<Drafts>({});
   const [folder, setFolder] = useState("");
@@ -38,13 +47,21 @@ export function useDispatch() {
 
   const order = useMutation({
     mutationFn: async () => {
+      const recipes = chosen.flatMap((name) => documentOf(name) ?? []);
+      if (reel)
+        await body(
+          client.POST("/api/reels/{reel_id}/dispatch", {
+            params: { path: { reel_id: reel.id } },
+            body: { recipes, folder, names },
+          }),
+        );
       // In turn, so that files are queued in the order in which the takes are shown.
       for (const run of leaving)
         await body(
           client.POST("/api/runs/{run_id}/dispatch", {
             params: { path: { run_id: run.id } },
             body: {
-              recipes: chosen.flatMap((name) => documentOf(name) ?? []),
+              recipes,
               camera_passes: passesOf(run),
               folder,
               names,
@@ -60,13 +77,17 @@ export function useDispatch() {
   });
   return {
     takes,
-    take,
+    reels,
+    reel,
+    subject,
     leaving,
     passesOf,
-    files: chosen.length * leaving.reduce((sum, run) => sum + passesOf(run).length, 0),
+    files: chosen.length * (reel ? 1 : leaving.reduce((sum, run) => sum + passesOf(run).length, 0)),
     troubles: shelf?.troubles ?? [],
     recipes: recipes.filter(
-      (recipe) => !recipe.document.sphere || leaving.some((run) => run.panoramas.some(Boolean)),
+      (recipe) =>
+        (!recipe.document.sphere || leaving.some((run) => run.panoramas.some(Boolean))) &&
+        (recipe.pictures || !reel),
     ),
     chosen,
     drafts,
@@ -85,6 +106,7 @@ export function useDispatch() {
         return { ...before, [run.id]: next.sort((a, b) => a - b) };
       }),
     setTakes: (ids: number[]) => setSearch({ run: ids.join(",") }),
+    setReel: (id: string) => setSearch({ reel: id }),
     toggle: (name: string) =>
       setChosen((before) =>
         before.includes(name) ? before.filter((one) => one !== name) : [...before, name],

@@ -23,7 +23,7 @@ export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
   const takes = (runs?.runs ?? []).filter((run) => run.made + run.kept === run.count && run.count > 0);
   const add = (item: Record<string, unknown>) => onAdd(item as unknown as Item);
   const own = (label: string, take: string) => {
-    const [camera, pass] = label.includes(" ") ? label.split(" ") : ["", label];
+    const [camera, pass] = label.split(", ");
     return { kind: "take", take, camera, render_pass: pass };
   };
   return (

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Clapperboard } from "lucide-react";
 import { useState } from "react";
+import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import { outputsQuery, recipesQuery } from "../../api/fileQueries";
 import { Complaint } from "../../parts/Complaint";
@@ -73,6 +74,13 @@ export function CompileReel({ reel }: { reel: ReelData }) {
           </option>
         ))}
       </select>
+      <Link
+        to={`/dispatch?reel=${encodeURIComponent(reel.id)}`}
+        className="btn btn-sm"
+        title="Several recipes at once, their settings, a folder of your own"
+      >
+        Dispatch
+      </Link>
       <button
         type="button"
         className="btn btn-primary"

@@ -8,13 +8,30 @@ export type SetValues = (values: Record<string, unknown>, what: string) => void;
 
 export function PlayedRows({
   item,
+  passes = [],
   set,
 }: {
   item: Extract<Item, { kind: "take" | "shot" | "clip" | "stills" }>;
+  /** Cameras and passes that it could show. */
+  passes?: [string, string][];
   set: SetValues;
 }) {
+  const seen = "camera" in item ? passes.findIndex((one) => isShown(item, one)) : -1;
   return (
     <>
+      {passes.length > 1 && (
+        <Row name="Shows">
+          <Choice
+            label="Camera and pass"
+            value={String(Math.max(seen, 0))}
+            options={Object.fromEntries(passes.map((one, at) => [String(at), one.join(", ")]))}
+            onPick={(at) => {
+              const [camera, render_pass] = passes[Number(at)] ?? ["", ""];
+              set({ camera, render_pass }, "the camera and pass");
+            }}
+          />
+        </Row>
+      )}
       <Row name="Frames">
         <NumberEntry
           label="First frame"
@@ -97,6 +114,10 @@ export function PlayedRows({
     </>
   );
 }
+
+/** Whether an item shows a camera and pass; what it does not name is the first there is. */
+const isShown = (item: { camera?: string; render_pass?: string }, [camera, pass]: [string, string]) =>
+  (!item.camera || item.camera === camera) && (!item.render_pass || item.render_pass === pass);
 
 export function TitleRows({ item, set }: { item: Extract<Item, { kind: "title" }>; set: SetValues }) {
   const [text, setText] = useState<string | null>(null);

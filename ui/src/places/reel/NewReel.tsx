@@ -1,7 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
-import { body, client } from "../../api/client";
+import { body, client, type Schemas } from "../../api/client";
 import { runsQuery } from "../../api/queries";
+import { upload } from "../../api/upload";
 import { Complaint } from "../../parts/Complaint";
 import { reelsQuery } from "./queries";
 
@@ -19,6 +20,13 @@ export function NewReel({ small = false }: { small?: boolean }) {
       navigate(`/reels/${made.id}`);
     },
   });
+  const read = useMutation({
+    mutationFn: (files: File[]) => upload<Schemas["ReelOfTimeline"]>("/api/reels/timelines", files),
+    onSuccess: (made) => {
+      void queries.invalidateQueries({ queryKey: reelsQuery.queryKey });
+      navigate(`/reels/${made.id}`, { state: { notes: made.notes } });
+    },
+  });
   return (
     <>
       <button
@@ -29,7 +37,23 @@ export function NewReel({ small = false }: { small?: boolean }) {
       >
         New reel
       </button>
-      <Complaint error={make.error} />
+      <label
+        className={small ? "btn btn-ghost btn-sm" : "btn ml-2"}
+        title="An OpenTimelineIO file; what of it is left out is said"
+      >
+        From a timeline
+        <input
+          type="file"
+          accept=".otio"
+          className="sr-only"
+          data-testid="timeline"
+          onChange={(event) => {
+            if (event.target.files?.length) read.mutate([...event.target.files]);
+            event.target.value = "";
+          }}
+        />
+      </label>
+      <Complaint error={make.error ?? read.error} />
     </>
   );
 }

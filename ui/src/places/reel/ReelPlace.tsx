@@ -1,7 +1,8 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Redo2, Undo2 } from "lucide-react";
 import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useLocation, useNavigate, useParams } from "react-router";
+import { CloseButton } from "../../parts/CloseButton";
 import { Complaint } from "../../parts/Complaint";
 import { TextEntry } from "../../parts/TextEntry";
 import { AddItem } from "./AddItem";
@@ -41,6 +42,7 @@ export function ReelPlace() {
 
 function OneReel({ id }: { id: string }) {
   const navigate = useNavigate();
+  const notes = (useLocation().state as { notes?: string[] } | null)?.notes ?? [];
   const { data } = useQuery(reelsQuery);
   const edits = useReel(id);
   const { reel, items } = edits;
@@ -147,6 +149,15 @@ function OneReel({ id }: { id: string }) {
         error={edits.error ?? brought.error ?? (reel.trouble || null)}
         onClose={edits.error ? edits.forget : brought.error ? brought.reset : undefined}
       />
+      {notes.length > 0 && (
+        <div className="flex items-center gap-2 rounded-box border border-warning p-2 text-small">
+          <p className="flex-1">Of the timeline: {notes.join("; ")}.</p>
+          <CloseButton
+            label="Close the notes"
+            onClick={() => navigate(".", { replace: true, state: null })}
+          />
+        </div>
+      )}
       <div className="flex min-h-0 flex-1 gap-4">
         <ReelPicture reel={reel} frame={at} player={player} trim={trim} unit={unit} onUnit={setUnit} />
         <aside className="flex w-80 shrink-0 flex-col gap-3 overflow-auto" aria-label="Selected">

@@ -86,7 +86,7 @@ export function ReelSheet(props: Props) {
       )}
       {item.kind === "title" && <TitleRows item={item} set={set} />}
       {"speed" in item && item.kind !== "group" && item.kind !== "reel" && (
-        <PlayedRows item={item} set={set} />
+        <PlayedRows item={item} passes={shown?.passes as [string, string][]} set={set} />
       )}
       {(item.kind === "gap" || item.kind === "group" || item.kind === "layout") && (
         <Length item={item} set={set} empty="its own" />

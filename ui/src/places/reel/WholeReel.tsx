@@ -1,5 +1,6 @@
 import { NumberEntry } from "../../parts/NumberEntry";
 import { TextEntry } from "../../parts/TextEntry";
+import { CutLists } from "./CutLists";
 import { LabelRows, MarkerRows, MarkRows, SoundRows } from "./OverAll";
 import type { ReelData } from "./reelItems";
 import { AsJson, Box, Row } from "./sheetParts";
@@ -54,6 +55,7 @@ export function WholeReel({ reel, edits, frame }: { reel: ReelData; edits: ReelE
         />
         <span className="quiet text-note">12 s</span>
       </Row>
+      <CutLists reel={reel} />
       <SoundRows reel={reel} edits={edits} />
       <MarkerRows reel={reel} edits={edits} frame={frame} />
       <LabelRows reel={reel} edits={edits} />
