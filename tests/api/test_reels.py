@@ -6,6 +6,7 @@ import unittest
 
 import cv2
 import numpy as np
+import opentimelineio as otio
 from PIL import Image
 
 from tests.helpers import Server, scratch, write_shot
@@ -151,6 +152,57 @@ class BroughtTest(unittest.TestCase):
             status, told = self.bring(self.own / name)
             self.assertEqual((status, said in told["error"]), (422, True), told)
         self.assertEqual(list((self.home / "reels/files").iterdir()), [])
+
+    def test_timelines_go_out_and_come_in_by_the_library_of_their_own(self):
+        titles = [{"kind": "title", "text": text, "frames": 24} for text in ("Tide", "Light")]
+        layout = {"kind": "layout", "cells": [{"item": title} for title in titles]}
+        self.edit(items=[*titles, layout])
+        _, told = self.server.ask(f"{self.address}/list?ending=otio")
+        timeline = otio.adapters.read_from_string(told["text"], "otio_json")
+        self.assertEqual(timeline.duration().to_seconds(), 3)
+        self.assertTrue(any("layout" in note for note in told["notes"]), told["notes"])
+        self.assertIn("Tide", self.server.ask(f"{self.address}/list?ending=csv")[1]["text"])
+        self.assertEqual(self.server.ask(f"{self.address}/list?ending=xml")[0], 422)
+        track = otio.schema.Track(kind="Video")
+        place = otio.schema.ExternalReference(target_url="tide.mov")
+        span = otio.opentime.TimeRange(otio.opentime.RationalTime(5, 25), otio.opentime.RationalTime(50, 25))
+        track.append(otio.schema.Clip("Tide", place, span))
+        over = otio.schema.Track(kind="Video", children=[otio.schema.Gap(duration=otio.opentime.RationalTime(9, 25))])
+        made = otio.schema.Timeline("Elsewhere")
+        made.tracks.extend([track, over])
+        (self.own / "cut.otio").write_text(otio.adapters.write_to_string(made, "otio_json"))
+        status, came = self.server.send("/api/reels/timelines", [self.own / "cut.otio"])
+        self.assertEqual(status, 200, came)
+        _, reel = self.server.ask(f"/api/reels/{came['id']}")
+        self.assertEqual((reel["document"]["title"], reel["frames"]), ("Elsewhere", 50))
+        self.assertIn("there is no file tide.mov", reel["items"][0]["trouble"])
+        (self.own / "torn.otio").write_bytes(b"\xff\xfe")
+        for files in ([self.own / "torn.otio"], [self.own / "cut.otio", self.own / "cut.otio"]):
+            self.assertEqual(self.server.send("/api/reels/timelines", files)[0], 422)
+
+    def test_a_recipe_is_tried_on_a_reel(self):
+        self.edit(items=[{"kind": "title", "text": "Tern Point", "frames": 30}], width=96, height=64)
+        order = {"recipe": {"name": "x", "container": "mp4", "codec": "h264"}, "frame": 12}
+        _, came = self.server.ask(f"{self.address}/trial", order)
+        self.assertEqual((came["pictures"], came["width"], came["height"]), (30, 96, 64))
+        self.assertGreater(came["psnr"], 30)
+        gif = {"recipe": {"name": "x", "container": "gif", "codec": "gif"}}
+        _, table = self.server.ask(f"{self.address}/gif-table", gif)
+        self.assertEqual(table["rows"][0]["pictures"], 30)
+        self.edit(items=[{"kind": "clip", "file": "lost.mp4"}])
+        status, told = self.server.ask(f"{self.address}/trial", order)
+        self.assertEqual((status, "lost.mp4 of the reel is missing" in told["error"]), (422, True), told)
+
+    def test_pictures_tell_their_findings_once_for_each_reel(self):
+        blinks = [
+            {"kind": "title", "text": "", "frames": 2, "background": colour} for colour in ("#000000", "#ffffff") * 24
+        ]
+        self.edit(items=blinks)
+        _, told = self.server.ask(f"{self.address}/looks")
+        self.assertEqual([one["name"] for one in told["findings"]], ["flashes"])
+        self.assertEqual(self.server.ask(f"{self.address}/looks")[1], told)
+        self.edit(items=blinks[:1])
+        self.assertEqual(self.server.ask(f"{self.address}/looks")[1]["findings"], [])
 
     def test_cuts_are_laid_to_beats_that_were_found(self):
         pulse = "aevalsrc=0.8*sin(440*t)*exp(-30*mod(t\\,0.5)):d=8:s=44100"

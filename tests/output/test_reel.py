@@ -210,6 +210,19 @@ class ReelTest(unittest.TestCase):
                 (finding,) = (one for one in self.opened(item, **document).findings if one.name == name)
                 self.assertIn(said, finding.what)
 
+    def test_images_that_are_gone_are_left_out_of_what_is_seen_and_of_no_file(self):
+        card = {"kind": "title", "text": "Tern Point", "frames": 72, "image": "lost.jpg"}
+        reel = self.opened(card, mark={"file": "lost.png"})
+        self.assertEqual([finding.name for finding in reel.findings], ["image-missing"] * 2)
+        self.assertGreater(still_of(reel, 0).std(), 1)
+        with self.assertRaisesRegex(Failure, "behind Tern Point cannot be opened: lost.jpg"):
+            footage_of_reel(reel)
+        cv2.imwrite(str(self.folder / "lost.jpg"), np.full((64, 96, 3), (10, 90, 200), np.uint8))
+        cv2.imwrite(str(self.folder / "lost.png"), np.full((9, 9, 3), 255, np.uint8))
+        again = self.opened(card, mark={"file": "lost.png"})
+        self.assertEqual(again.findings, [])
+        self.assertGreater(still_of(again, 0)[2, 2, 2], 180)
+
     def test_what_is_gone_is_a_hole_that_is_named(self):
         reel = self.opened(self.red, {"kind": "clip", "file": "lost.mp4", "frames": 10}, self.dark)
         self.assertEqual(reel.plan.frames, 34)
@@ -235,6 +248,28 @@ class ReelTest(unittest.TestCase):
         (self.folder / "inner/in.json").write_text(json.dumps(inner | {"items": [{"kind": "reel", "reel": "in.json"}]}))
         with self.assertRaisesRegex(Mistake, "contains itself"):
             self.opened({"kind": "reel", "reel": "inner/in.json"})
+
+    def test_what_a_take_of_several_passes_shows_is_its_first_unless_it_is_said(self):
+        code = "@model\ndef post(instant=None):\n    return pv.Cube().rotate_z(90 * float(instant.phase))\n"
+        (self.folder / "post.py").write_text(HEADER + code)
+        shot = {
+            "title": "Post", "source": {"kind": "model", "file": "post.py"}, "clock": {"rate": "24", "frames": 4},
+            "picture": {"width": WIDTH, "height": HEIGHT, "samples": 1, "passes": ["shaded", "wire"]},
+        }  # fmt: skip
+        (self.folder / "post.json").write_text(json.dumps(shot))
+        done = vexel("capture", self.folder / "post.json", "--to", self.folder / "post", "--trust")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        item = {"kind": "take", "take": "post"}
+        reel = self.opened(item, item | {"render_pass": "wire"}, {"kind": "shot", "shot": "post.json"})
+        self.assertEqual(reel.plan.names, ("Post, shaded", "Post, wire", "Post, shaded"))
+        first, second = (still_of(reel, number).astype(int) for number in (0, 4))
+        own = cv2.imread(str(self.folder / "post/post.shaded.0000.png")).astype(int)
+        np.testing.assert_array_equal(first, own)
+        self.assertGreater(np.abs(second - first).max(), 20)
+        differ = [finding.name for finding in reel.findings]
+        self.assertNotIn("looks-differ", differ, "passes are meant to look otherwise")
+        with self.assertRaisesRegex(Failure, "no depth"):
+            footage_of_reel(self.opened(item | {"render_pass": "depth"}))
 
     def test_by_command_shots_are_captured_and_instants_between_their_frames_too(self):
         code = "@model\ndef post(turn=dial(0, low=0, high=90)):\n    return pv.Cube().rotate_z(turn)\n"

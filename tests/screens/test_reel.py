@@ -125,6 +125,59 @@ class ReelTest(ScreenTest):
         self.press("Find beats")
         self.see(page.get_by_text("tide.wav has no even pulse", exact=False))
 
+    def test_a_reel_leaves_by_dispatch(self):
+        page = self.page
+        title = {"kind": "title", "text": "Tern Point", "frames": 12}
+        _, reel = self.server.ask("/api/reels", {"title": "Leaving"})
+        patch = {"items": [title], "width": 96, "height": 64}
+        self.server.ask(f"/api/reels/{reel['id']}", {"patch": patch}, "PATCH")
+        self.open(f"/reels/{reel['id']}")
+        page.get_by_test_id("reel").get_by_role("link", name="Dispatch").click()
+        self.see(page.get_by_text("1 item · 12 frames"))
+        page.get_by_label("Make h264", exact=True).check()
+        page.get_by_label("Make gif", exact=True).check()
+        page.get_by_label("Settings of gif", exact=True).first.click()
+        self.see(page.get_by_test_id("trial").get_by_text("12 pictures"), seconds=30)
+        page.get_by_test_id("dispatch").click()
+        self.until("async () => (await (await fetch('/api/outputs')).json()).outputs.filter("
+                   f"one => one.reel === '{reel['id']}' && one.state === 'done').length === 2")  # fmt: skip
+
+    def test_of_very_many_items_only_those_are_drawn_that_are_near(self):
+        page = self.page
+        titles = [{"kind": "title", "text": f"Title {n}", "frames": 24} for n in range(300)]
+        _, reel = self.server.ask("/api/reels", {"title": "Long"})
+        self.server.ask(f"/api/reels/{reel['id']}", {"patch": {"items": titles}}, "PATCH")
+        self.open(f"/reels/{reel['id']}")
+        cards = page.get_by_test_id("cards").locator("li")
+        expect(cards.first).to_be_visible()
+        self.assertLess(cards.count(), 100)
+        page.get_by_test_id("cards").evaluate("row => { row.scrollLeft = row.scrollWidth }")
+        self.see(page.get_by_role("button", name="Title 299", exact=False).first)
+        ruler = page.get_by_test_id("reel-ruler")
+        ruler.focus()
+        page.keyboard.press("End")
+        expect(page.get_by_test_id("reel-frame")).to_contain_text("7199 ·")
+
+    def test_labels_a_mark_and_joints_are_set_in_the_sheet(self):
+        page = self.page
+        _, reel = self.server.ask("/api/reels", {"title": "Said"})
+        self.server.ask(f"/api/reels/{reel['id']}", {"patch": {"items": [{"kind": "gap", "frames": 24}]}}, "PATCH")
+        self.open(f"/reels/{reel['id']}")
+        page.locator("summary", has_text="Labels").click()
+        page.get_by_role("button", name="Label", exact=True).click()
+        self.type("Text of label 1", "{whorls}")
+        self.see(page.get_by_test_id("reel-findings").get_by_text("no field and no dial", exact=False))
+        self.type("Text of label 1", "{timecode}")
+        page.get_by_label("Place of label 1").select_option("top right")
+        page.locator("summary", has_text="Mark").last.click()
+        self.type("Image of the mark", "lost.png")
+        self.until(f"async () => (await (await fetch('/api/reels/{reel['id']}')).json()).document.mark !== null")
+        _, now = self.server.ask(f"/api/reels/{reel['id']}")
+        self.assertEqual((now["document"]["labels"][0]["text"], now["document"]["labels"][0]["align"]),
+                         ("{timecode}", "right"))  # fmt: skip
+        page.get_by_label("Remove the mark").click()
+        self.until(f"async () => (await (await fetch('/api/reels/{reel['id']}')).json()).document.mark === null")
+
 
 if __name__ == "__main__":
     unittest.main()

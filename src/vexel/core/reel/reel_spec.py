@@ -102,6 +102,14 @@ class Reel(LengthSpec):
         for item in self.items:
             yield from item.walked()
 
+    def places(self) -> list[str]:
+        """Paths of the files that it names, each once."""
+        found = [ref.place for ref in self.refs() if ref.kind in ("clip", "stills")]
+        for item in self.walked():
+            found += [name for name in (getattr(item, "image", ""), getattr(item, "reel", "")) if name]
+        found += [sound.file for sound in self.sound] + ([self.mark.file] if self.mark else [])
+        return list(dict.fromkeys(found))
+
     def refs(self) -> list[MediaRef]:
         """Where its frames come from, each once."""
         return list(dict.fromkeys(item.ref for item in self.walked() if isinstance(item, PlayedSpec)))

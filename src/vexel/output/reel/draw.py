@@ -11,6 +11,7 @@ import numpy as np
 
 from vexel.core.document.background import rgb
 from vexel.core.document.label import Label
+from vexel.core.errors import VexelError
 from vexel.core.reel.item_spec import Fit, TitleItem
 from vexel.core.reel.layout import LINE, CellPlace, placed_cells
 from vexel.core.reel.node import Card, Cells, Hole, Mixed, Moved, Node, Plain, ReelFrame, Shown
@@ -122,7 +123,9 @@ class Brush:
         whole[top : top + height, left : left + width] = part[: whole.shape[0] - top, : whole.shape[1] - left]
 
     def _marked(self, pixels: Pixels, mark: MarkSpec) -> Pixels:
-        image = _image(self.folder / mark.file, mark.file)
+        image = image_of(self.folder, mark.file)
+        if image is None:
+            return pixels
         height, width = pixels.shape[:2]
         high = max(round(mark.size * height), 1)
         wide = max(round(image.shape[1] * high / image.shape[0]), 1)
@@ -219,9 +222,8 @@ def _caption(text: str, place: CellPlace, width: int, height: int, colour: str) 
 @lru_cache(16)
 def _card_drawn(brush: Brush, title: TitleItem, width: int, height: int) -> Pixels:
     whole = brush._plain(title.background, width, height)
-    if title.image:
-        image = fitted_into(_image(brush.folder / title.image, title.image), width, height, "cover")
-        whole = brush._on_ground(image, width, height)
+    if title.image and (image := image_of(brush.folder, title.image)) is not None:
+        whole = brush._on_ground(fitted_into(image, width, height, "cover"), width, height)
     lines = title.text.split("\n") if title.text else []
     step = title.size * 1.3
     labels = tuple(
@@ -243,12 +245,17 @@ def _hole(what: str, width: int, height: int, clear: bool) -> Pixels:
     return _labelled(whole, (Label(f"{what} is missing", (0.5, 0.5), 0.05, HOLE_TEXT, "middle"),))
 
 
-@lru_cache(32)
-def _image(file: Path, name: str) -> Pixels:
-    from vexel.core.errors import Mistake
+def image_of(folder: Path, name: str) -> Pixels | None:
+    """An image that lies over or behind others, 8 bits; None where it is not there, which findings say."""
+    file = folder / name
+    try:
+        return _image(file, file.stat().st_mtime_ns)
+    except (OSError, VexelError):
+        return None
 
-    if not file.is_file():
-        raise Mistake(f"there is no image {name}: check the path, which is relative to the reel")
+
+@lru_cache(32)
+def _image(file: Path, changed: int) -> Pixels:
     pixels = read_picture(file)
     return to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
 

@@ -3,14 +3,14 @@
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeGuard
 
 import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Failure, Mistake, VexelError
-from vexel.core.finding import Finding
-from vexel.core.reel.item_spec import ReelItem
+from vexel.core.finding import Finding, Mend
+from vexel.core.reel.item_spec import ItemSpec, ReelItem, TitleItem
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.node import Shown
 from vexel.core.reel.reel_findings import reel_findings
@@ -20,7 +20,7 @@ from vexel.core.reel.true_frames import TrueFrames, true_frames
 from vexel.core.time.clock import Clock
 from vexel.core.wording import counted, slug
 from vexel.output.footage import Footage
-from vexel.output.reel.draw import Brush
+from vexel.output.reel.draw import Brush, image_of
 from vexel.output.reel.library import Library, left_out, opened, with_reels
 from vexel.output.reel.media import ClipMedia, FootageMedia, Media, PlannedMedia
 from vexel.output.reel.reel_sound import ReelSound, sound_findings
@@ -64,7 +64,23 @@ class OpenReel:
     def findings(self) -> list[Finding]:
         """What is off with it, but for what only its pictures tell."""
         within = [Finding("reel-within", note, "What is to stay belongs to this reel too") for note in self.notes]
-        return [*reel_findings(self.plan), *within, *sound_findings(self.plan, self.folder)]
+        return [
+            *reel_findings(self.plan),
+            *self.image_findings(),
+            *within,
+            *sound_findings(self.plan, self.folder),
+        ]
+
+    def image_findings(self) -> Iterator[Finding]:
+        """Images behind titles, and the mark, that cannot be opened."""
+        reel = self.plan.reel
+        named = [(item.image, f"behind {item.text or 'a title'}") for item in reel.walked() if _has_image(item)]
+        named += [(reel.mark.file, "of the mark")] if reel.mark else []
+        for name, where in dict.fromkeys(named):
+            if image_of(self.folder, name) is None:
+                mends = (Mend("Remove the mark", {"mark": None}),) if where == "of the mark" else ()
+                what = f"The image {where} cannot be opened: {name}, as seen from the reel's file"
+                yield Finding("image-missing", what, "It is left out here, and no file is made", mends)
 
     def read(self, shown: Shown) -> NDArray[Any]:
         """Pixels of a frame; the nearest one there is where the instant itself was not captured yet."""
@@ -143,6 +159,10 @@ class ReelFootage(Footage):
         return replace(self, files=files, names=names, clock=clock, numbers=numbers, watcher=None)
 
 
+def _has_image(item: ItemSpec) -> TypeGuard[TitleItem]:
+    return isinstance(item, TitleItem) and bool(item.image)
+
+
 def plain_frame(reel: OpenReel, number: int) -> Shown | None:
     """The frame that a picture of the reel is, where it is one as it was made, of the reel's own size."""
     node, spec = reel.plan.node(number), reel.plan.reel
@@ -174,6 +194,8 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
     for item in plan.reel.walked():
         if isinstance(item, ReelItem):
             raise Failure(f"the reel {item.reel} is missing or has no items: check the path, or take it out")
+    for finding in reel.image_findings():
+        raise Failure(f"{finding.what}: check the path, or take it out")
     if lacking := reel.lacking():
         count = sum(len(frames.numbers) for frames in lacking.values())
         first = next(iter(lacking))

@@ -53,7 +53,7 @@ class ReelDesk:
         key = reel.model_dump_json()
         runs = tuple((run.id, run.state) for run in self._project.ledger.runs())
         shots = tuple((file.name, file.stat().st_mtime_ns) for file in self._project.shots.folder.glob("*.json"))
-        mark = (runs, shots)
+        mark = (runs, shots, tuple((place, _changed(self.folder / place)) for place in reel.places()))
         with self._turn:
             kept = self._open.get(key)
             if kept is None or kept[0] != mark:
@@ -198,6 +198,14 @@ class ReelDesk:
         camera_pass = anew.camera_passes.index(shown_pass(anew, ref))
         numbers = [anew.index_of(number, camera_pass).picture for number in frames.numbers]
         return self._jobs.capture_some(shot_id, anew, numbers)
+
+
+def _changed(file: Path) -> int:
+    """When a file was changed; 0 where there is none."""
+    try:
+        return file.stat().st_mtime_ns
+    except OSError:
+        return 0
 
 
 def _as_file(pixels: Pixels) -> bytes:

@@ -20,6 +20,9 @@ interface Props {
   onTrimmed: (trim: Trim) => void;
 }
 
+/** Pixels below which a card says only what tells its name from others. */
+const NARROW = 170;
+
 /** One item of the row, its ends, and its joint to the next. */
 export function Card(props: Props) {
   const { reel, number, selection, onSelect, onMove, onRemove } = props;
@@ -54,7 +57,7 @@ export function Card(props: Props) {
         aria-pressed={chosen}
         aria-keyshortcuts="Alt+ArrowLeft Alt+ArrowRight Shift+ArrowLeft Shift+ArrowRight Delete"
         title="Drag to reorder, at its ends to trim; Shift selects several"
-        className={`flex h-20 w-full min-w-0 flex-col justify-between overflow-hidden rounded-box border bg-base-100 px-3 py-1.5 text-left text-note ${
+        className={`flex h-20 w-full min-w-0 flex-col justify-between overflow-hidden rounded-box border bg-base-100 px-4 py-1 text-left text-note ${
           chosen ? "border-primary ring-1 ring-primary" : item.trouble ? "border-error" : "rule"
         } ${props.dragged ? "opacity-50" : ""}`}
       >
@@ -66,10 +69,14 @@ export function Card(props: Props) {
             draggable={false}
             className="h-9 w-14 min-w-0 rounded-sm object-cover"
           />
-          {props.width > 110 && <span className="min-w-0 flex-1 truncate font-semibold">{item.name}</span>}
+          {props.width > 110 && (
+            <span className="min-w-0 flex-1 truncate font-semibold">
+              {props.width < NARROW ? item.name.split(", ").at(-1) : item.name}
+            </span>
+          )}
         </span>
-        <span className="figures quiet truncate">
-          {item.trouble ? "missing" : props.width > 110 ? `${item.frames} frames` : item.frames}
+        <span className="figures quiet mx-2.5 truncate">
+          {item.trouble ? "missing" : props.width > 140 ? `${item.frames} frames` : item.frames}
         </span>
       </button>
       <TrimHandle {...props} side="start" />
@@ -85,7 +92,7 @@ function JointButton({ reel, items, number, selection, onSelect }: Props) {
   return (
     <button
       type="button"
-      className={`figures absolute -right-3.5 bottom-1.5 z-10 flex h-6 min-w-7 items-center justify-center rounded-full border bg-base-200 px-1 text-note ${chosen ? "border-primary ring-1 ring-primary" : "rule"}`}
+      className={`figures absolute -right-3.5 top-1 z-10 flex h-6 min-w-7 items-center justify-center rounded-full border bg-base-200 px-1 text-note ${chosen ? "border-primary ring-1 ring-primary" : "rule"}`}
       aria-label={`Joint of ${item?.name} and ${after?.name}: ${items[number]?.joint?.kind ?? "cut"}, ${item?.overlap} frames`}
       aria-pressed={chosen}
       onClick={() => onSelect({ of: "joint", item: number })}

@@ -4,7 +4,9 @@ import { TextEntry } from "../../parts/TextEntry";
 import type { Item } from "./reelItems";
 import { Choice, Row } from "./sheetParts";
 
-export type SetValues = (values: Record<string, unknown>, what: string) => void;
+type Values = Record<string, unknown>;
+/** Sets values of an item; those that are worked out from what it has are so from what the last edit left. */
+export type SetValues = (values: Values | ((item: Item) => Values), what: string) => void;
 
 export function PlayedRows({
   item,

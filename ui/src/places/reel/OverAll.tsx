@@ -42,12 +42,22 @@ const CORNERS = {
   "bottom-right": "bottom right",
 };
 
+/** Lists with one of their parts changed, or without it. */
+const changed =
+  <T,>(at: number, values: Partial<T>) =>
+  (list: T[]) =>
+    list.map((one, n) => (n === at ? { ...one, ...values } : one));
+const without =
+  (at: number) =>
+  <T,>(list: T[]) =>
+    list.filter((_, n) => n !== at);
+
 /** Sounds below the picture, and how loud they are as a whole. */
 export function SoundRows({ reel, edits }: Omit<Props, "frame">) {
   const sounds = reel.document.sound ?? [];
-  const set = (next: Sound[]) => edits.change({ sound: next }, "the sound");
-  const change = (at: number, values: Partial<Sound>) =>
-    set(sounds.map((one, n) => (n === at ? { ...one, ...values } : one)));
+  const set = (make: (now: Sound[]) => Sound[]) =>
+    edits.edit(({ document }) => ({ sound: make(document.sound ?? []) }), "the sound");
+  const change = (at: number, values: Partial<Sound>) => set(changed<Sound>(at, values));
   return (
     <Part name="Sound" count={sounds.length}>
       {sounds.map((one, at) => (
@@ -57,7 +67,7 @@ export function SoundRows({ reel, edits }: Omit<Props, "frame">) {
             <span className="min-w-0 flex-1 truncate font-semibold" title={one.file}>
               {one.file.split("/").at(-1)}
             </span>
-            <Tool label={`Remove ${one.file}`} onPress={() => set(sounds.filter((_, n) => n !== at))}>
+            <Tool label={`Remove ${one.file}`} onPress={() => set(without(at))}>
               <X size={14} aria-hidden />
             </Tool>
           </div>
@@ -130,7 +140,7 @@ export function SoundRows({ reel, edits }: Omit<Props, "frame">) {
       <AddFile
         label="Sound file"
         placeholder="../sounds/tide.wav"
-        onAdd={(file) => set([...sounds, { file } as Sound])}
+        onAdd={(file) => set((now) => [...now, { file } as Sound])}
       />
     </Part>
   );
@@ -139,9 +149,9 @@ export function SoundRows({ reel, edits }: Omit<Props, "frame">) {
 /** Texts that lie over all of the reel. */
 export function LabelRows({ reel, edits }: Omit<Props, "frame">) {
   const labels = reel.document.labels ?? [];
-  const set = (next: Label[]) => edits.change({ labels: next }, "the labels");
-  const change = (at: number, values: Partial<Label>) =>
-    set(labels.map((one, n) => (n === at ? { ...one, ...values } : one)));
+  const set = (make: (now: Label[]) => Label[]) =>
+    edits.edit(({ document }) => ({ labels: make(document.labels ?? []) }), "the labels");
+  const change = (at: number, values: Partial<Label>) => set(changed<Label>(at, values));
   return (
     <Part name="Labels" count={labels.length}>
       {labels.map((one, at) => {
@@ -159,7 +169,7 @@ export function LabelRows({ reel, edits }: Omit<Props, "frame">) {
                 value={one.text}
                 onCommit={(text) => change(at, { text })}
               />
-              <Tool label={`Remove label ${at + 1}`} onPress={() => set(labels.filter((_, n) => n !== at))}>
+              <Tool label={`Remove label ${at + 1}`} onPress={() => set(without(at))}>
                 <X size={14} aria-hidden />
               </Tool>
             </div>
@@ -188,7 +198,7 @@ export function LabelRows({ reel, edits }: Omit<Props, "frame">) {
       <button
         type="button"
         className="btn btn-xs self-start"
-        onClick={() => set([...labels, { ...NEW_LABEL }])}
+        onClick={() => set((now) => [...now, NEW_LABEL])}
       >
         <Plus size={14} aria-hidden /> Label
       </button>
@@ -203,7 +213,7 @@ export function LabelRows({ reel, edits }: Omit<Props, "frame">) {
 export function MarkRows({ reel, edits }: Omit<Props, "frame">) {
   const mark = reel.document.mark;
   const set = (values: Record<string, unknown> | null) =>
-    edits.change({ mark: values && { ...mark, ...values } }, "the mark");
+    edits.edit(({ document }) => ({ mark: values && { ...document.mark, ...values } }), "the mark");
   return (
     <Part name="Mark" count={mark ? 1 : 0}>
       {mark ? (
@@ -276,8 +286,10 @@ export function MarkerRows({ reel, edits, frame }: Props) {
           type="button"
           className="btn btn-xs"
           onClick={() =>
-            edits.change(
-              { markers: [...markers, { frame, name: "" }].sort((a, b) => a.frame - b.frame) },
+            edits.edit(
+              ({ document }) => ({
+                markers: [...(document.markers ?? []), { frame, name: "" }].sort((a, b) => a.frame - b.frame),
+              }),
               "the marker",
             )
           }

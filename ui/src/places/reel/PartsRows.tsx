@@ -3,7 +3,7 @@ import { NumberEntry } from "../../parts/NumberEntry";
 import { TextEntry } from "../../parts/TextEntry";
 import { PlayedRows, type SetValues } from "./ItemRows";
 import type { Item } from "./reelItems";
-import { moved } from "./reelItems";
+import { moved, partsOf } from "./reelItems";
 import { Choice, Row, Tool } from "./sheetParts";
 
 type Layout = Extract<Item, { kind: "layout" }>;
@@ -36,17 +36,12 @@ export function LayoutRows({
   onTakeOut,
 }: { item: Layout; names: string[]; set: SetValues } & Taking) {
   const kind = item.arrangement ?? "row";
-  const cells = (next: Cell[], what: string) => set({ cells: next }, what);
-  const cell = (at: number, values: Partial<Cell>, what: string) =>
-    cells(
-      item.cells.map((one, n) => (n === at ? { ...one, ...values } : one)),
-      what,
-    );
+  const cells = (make: (now: Cell[]) => Cell[], what: string) =>
+    set((now) => ({ cells: make((now as Layout).cells) }), what);
+  const cell = (at: number, make: (now: Cell) => Partial<Cell>, what: string) =>
+    cells((now) => now.map((one, n) => (n === at ? { ...one, ...make(one) } : one)), what);
   const all = (values: Partial<Cell>, what: string) =>
-    cells(
-      item.cells.map((one) => ({ ...one, ...values })),
-      what,
-    );
+    cells((now) => now.map((one) => ({ ...one, ...values })), what);
   return (
     <>
       <Row name="As">
@@ -94,9 +89,12 @@ export function LayoutRows({
               max={1}
               value={(at === 0 ? item.divider?.[0]?.[1] : item.divider?.at(-1)?.[1]) ?? 0.5}
               onCommit={(place) => {
-                const [from, to] = [item.divider?.[0]?.[1] ?? 0.5, item.divider?.at(-1)?.[1] ?? 0.5];
-                const divider = at === 0 ? [[0, place], [1, to]] : [[0, from], [1, place]]; // biome-ignore format: pairs
-                set({ divider }, "the dividing line");
+                set((now) => {
+                  const line = (now as Layout).divider ?? [];
+                  const [from, to] = [line[0]?.[1] ?? 0.5, line.at(-1)?.[1] ?? 0.5];
+                  const ends = at === 0 ? [place, to] : [from, place];
+                  return { divider: ends.map((one, phase) => [phase, one]) };
+                }, "the dividing line");
               }}
             />
           ))}
@@ -130,7 +128,7 @@ export function LayoutRows({
               name={names[at] ?? ""}
               at={at}
               count={item.cells.length}
-              onMove={(to) => cells(moved(item.cells as never, at, to) as never, "the order")}
+              onMove={(to) => cells((now) => moved(now, at, to), "the order")}
               onTakeOut={() => onTakeOut(at)}
             />
             <Row name="Caption">
@@ -139,7 +137,7 @@ export function LayoutRows({
                 width="9rem"
                 value={one.caption ?? ""}
                 placeholder="none"
-                onCommit={(caption) => cell(at, { caption }, "the caption")}
+                onCommit={(caption) => cell(at, () => ({ caption }), "the caption")}
               />
             </Row>
             <Row name="Later by">
@@ -149,13 +147,15 @@ export function LayoutRows({
                 width="4.5rem"
                 min={-1000000}
                 value={one.offset ?? 0}
-                onCommit={(offset) => cell(at, { offset }, "the offset")}
+                onCommit={(offset) => cell(at, () => ({ offset }), "the offset")}
               />
               <span className="quiet text-note">frames</span>
             </Row>
             <Frames
               item={one.item as Item}
-              set={(values, what) => cell(at, { item: { ...one.item, ...values } as Cell["item"] }, what)}
+              set={(values, what) =>
+                cell(at, (now) => ({ item: withValues(now.item as Item, values) as Cell["item"] }), what)
+              }
             />
           </li>
         ))}
@@ -211,13 +211,18 @@ export function GroupRows({
               name={names[at] ?? ""}
               at={at}
               count={items.length}
-              onMove={(to) => set({ items: moved(items, at, to) }, "the order")}
+              onMove={(to) => set((now) => ({ items: moved(partsOf(now), at, to) }), "the order")}
               onTakeOut={() => onTakeOut(at)}
             />
             <Frames
               item={one}
               set={(values, what) =>
-                set({ items: items.map((part, n) => (n === at ? { ...part, ...values } : part)) }, what)
+                set(
+                  (now) => ({
+                    items: partsOf(now).map((part, n) => (n === at ? withValues(part, values) : part)),
+                  }),
+                  what,
+                )
               }
             />
           </li>
@@ -226,6 +231,9 @@ export function GroupRows({
     </>
   );
 }
+
+const withValues = (item: Item, values: Parameters<SetValues>[0]) =>
+  ({ ...item, ...(typeof values === "function" ? values(item) : values) }) as Item;
 
 function PartHead({
   name,

@@ -1,5 +1,5 @@
 import { ArrowLeft, ArrowRight, Copy, Trash2, Ungroup } from "lucide-react";
-import { Length, PlayedRows, TitleRows } from "./ItemRows";
+import { Length, PlayedRows, type SetValues, TitleRows } from "./ItemRows";
 import { JointSheet } from "./JointSheet";
 import { GroupRows, LayoutRows } from "./PartsRows";
 import { apart, inserted, partsOf, type ReelData, type Selection, selected, withItem } from "./reelItems";
@@ -27,8 +27,11 @@ export function ReelSheet(props: Props) {
   if (selection.of === "joint") return <JointSheet reel={reel} edits={edits} number={number} />;
   const [first, last] = selected(selection);
   if (last > first) return <SeveralSheet {...props} />;
-  const set = (values: Record<string, unknown>, what: string) =>
-    edits.setItems((all) => withItem(all, number, values), what);
+  const set: SetValues = (values, what) =>
+    edits.setItems((all) => {
+      const now = all[number];
+      return now ? withItem(all, number, typeof values === "function" ? values(now) : values) : all;
+    }, what);
   const shown = reel.items[number];
   const takeOut = (part: number) =>
     edits.setItems((all) => {

@@ -50,7 +50,7 @@ export function TrimHandle({ reel, items, number, side, perFrame, onTrim, onTrim
       aria-valuemin={media === 0 ? 1 : 0}
       aria-valuemax={media === 0 ? undefined : media - 1}
       title={`Drag to trim; arrow keys by a frame`}
-      className={`group absolute inset-y-0 z-5 flex w-2.5 cursor-ew-resize touch-none items-center justify-center ${side === "start" ? "left-0" : "right-0"}`}
+      className={`group absolute bottom-0 flex size-6 cursor-ew-resize touch-none items-center ${side === "start" ? "left-0 pl-1.5" : "right-0 justify-end pr-1.5"}`}
       {...drag.handlers}
       onFocus={() => {
         last.current = null;
@@ -71,7 +71,7 @@ export function TrimHandle({ reel, items, number, side, perFrame, onTrim, onTrim
         if (!sameTrim(next, from)) onTrimmed(next);
       }}
     >
-      <span className="h-6 w-0.5 rounded-full bg-base-content/25 group-hover:bg-primary group-focus:bg-primary" />
+      <span className="h-3.5 w-1 rounded-full bg-base-content/35 group-hover:bg-primary group-focus:bg-primary" />
     </span>
   );
 }

@@ -21,7 +21,7 @@ export function TrimPicture({ reel, trim }: { reel: ReelData; trim: Trim }) {
           <img
             src={framePictureOf(reel, trim.item, frame, 960)}
             alt={`The ${name} frame that is played`}
-            className={`min-h-0 max-w-full object-contain ${moved ? "outline-3 outline-primary" : ""}`}
+            className={`min-h-0 w-full object-contain ${moved ? "outline-3 outline-primary" : ""}`}
           />
           <figcaption className="figures self-center rounded bg-base-100 px-2 text-small">
             {name} {frame} of {item.media - 1}

@@ -30,10 +30,10 @@ export function withJoint(items: Item[], number: number, values: Partial<Joint>)
 }
 
 /** Items with one moved to another place. */
-export function moved(items: Item[], from: number, to: number): Item[] {
+export function moved<T>(items: T[], from: number, to: number): T[] {
   const others = items.filter((_, at) => at !== from);
   const item = items[from];
-  return item ? [...others.slice(0, to), item, ...others.slice(to)] : items;
+  return item !== undefined ? [...others.slice(0, to), item, ...others.slice(to)] : items;
 }
 
 /** Items with others put in before a number. */
