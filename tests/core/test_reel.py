@@ -237,12 +237,30 @@ class DocumentTest(unittest.TestCase):
         ):
             with self.subTest(words), self.assertRaisesRegex(Mistake, words):
                 reel(item)
-        with self.assertRaisesRegex(Mistake, "first frame 500 is outside the motion"):
-            planned(reel(take(first=500))).node(0)
         blended = planned(reel(take(seconds=4, between="blend")))
         self.assertIsInstance(blended.node(1), Mixed)
-        with self.assertRaisesRegex(Mistake, "between: refuse"):
-            planned(reel(take(seconds=4, between="refuse"))).node(1)
+
+    def test_an_item_that_asks_for_what_cannot_be_is_a_hole_and_the_others_are_there(self):
+        wrong = (
+            (take(first=500), "first frame 500 is outside the motion", {"Play all of it", "Remove the item"}),
+            (take(seconds=4, between="refuse"), "between: refuse", {"Remove the item"}),
+            (take(speed=2, between="refuse"), "between: refuse", {"Remove the item"}),
+            ({"kind": "gap", "seconds": 0.001}, "less than half a frame", {"Remove the item"}),
+            ({"kind": "group", "items": [take(last=500)]}, "last frame 500 is outside", {"Remove the item"}),
+        )
+        for item, said, mends in wrong:
+            with self.subTest(said):
+                made = reel(take(), item)
+                plan = planned(made)
+                self.assertIsInstance(plan.node(0), Shown)
+                self.assertIn(said, plan.node(120).why)
+                (finding,) = (one for one in reel_findings(plan) if one.name == "item-missing")
+                self.assertIn(said, finding.what)
+                self.assertEqual({mend.label for mend in finding.mends}, mends)
+                for mend in finding.mends:
+                    again = planned(edited_reel(made, mend.patch))
+                    self.assertNotIn("item-missing", [one.name for one in reel_findings(again)])
+        self.assertIsInstance(planned(reel(take(between="refuse"))).node(5), Shown)
 
 
 class LabelTest(unittest.TestCase):

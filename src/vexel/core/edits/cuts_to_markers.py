@@ -7,7 +7,7 @@ from typing import Any
 
 from vexel.core.errors import Mistake
 from vexel.core.reel.playing import Playing
-from vexel.core.reel.reel_plan import ReelPlan
+from vexel.core.reel.reel_plan import ReelPlan, gone_in
 
 
 def cuts_to_markers(plan: ReelPlan) -> dict[str, Any]:
@@ -19,13 +19,16 @@ def cuts_to_markers(plan: ReelPlan) -> dict[str, Any]:
     Raises
     ------
     Mistake
-        When there are no markers or cuts, the reel is fitted to a length, or there are fewer markers than cuts.
+        When there are no markers or cuts, or fewer markers than cuts, something is missing, or the reel is fitted to
+        a length.
     """
     reel, row = plan.reel, plan.row
     if row is None or len(row.tracks) < 2:
         raise Mistake(f"{reel.title} has no cuts yet: put a second item into it")
     if plan.frames != row.count:
         raise Mistake(f"{reel.title} is fitted to a length, which moves all cuts: take its length out first")
+    if gone := next(gone_in(row), None):
+        raise Mistake(f"{gone.what} is a hole, of no certain length: mend it or take it out, then lay the cuts")
     markers = sorted({marker.frame for marker in reel.markers})
     cuts = [start + overlap // 2 for start, overlap in zip(row.starts[1:], row.overlaps, strict=True)]
     goals = _nearest(cuts, markers, reel.title)

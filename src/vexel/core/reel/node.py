@@ -46,9 +46,10 @@ class Card:
 
 @dataclass(frozen=True)
 class Hole:
-    """In place of what is gone: `what` names it."""
+    """In place of what is gone, or cannot be shown: `what` names it, `why` says so where it is not simply missing."""
 
     what: str
+    why: str = ""
 
 
 @dataclass(frozen=True)

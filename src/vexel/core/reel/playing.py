@@ -110,6 +110,28 @@ class Playing:
         return Fraction(self.steps - 1, self.moving - 1)
 
     @property
+    def refused(self) -> bool:
+        """Whether frames would be dropped or doubled where the item forbids it."""
+        return self.item.between == "refuse" and self.steps > 1 and self.pace != 1
+
+    @property
+    def _refusal(self) -> Mistake:
+        return Mistake(
+            f"{self.item.ref.label}: frames of it would be dropped or doubled at {self.rate.label}, which between: "
+            "refuse forbids: choose nearest, blend or true, or give the reel its rate"
+        )
+
+    def check(self) -> None:
+        """Whether all that is asked for can be had.
+
+        Raises
+        ------
+        Mistake
+        """
+        if self.count and self.refused:
+            raise self._refusal
+
+    @property
     def runs_out(self) -> bool:
         """Whether it goes on in step beyond the end of its motion, and stands there."""
         if self.step is None or self.closes:
@@ -133,6 +155,8 @@ class Playing:
         """What is shown at a place."""
         found, item = self.media_place(place), self.item
         # A frame is an instant: the one that is nearest is shown, of two the earlier.
+        if item.between == "refuse" and (self.refused or found.denominator > 1):
+            raise self._refusal
         nearest = Shown(item.ref, self._frame((found - HALF).__ceil__()), item.fit)
         if found.denominator == 1 or item.between == "nearest" or (item.between == "true" and not self.facts.renewable):
             return nearest
@@ -142,10 +166,7 @@ class Playing:
             begin = found.__floor__()
             one, other = (Shown(item.ref, self._frame(number), item.fit) for number in (begin, begin + 1))
             return Mixed(one, other, float(found - begin))
-        raise Mistake(
-            f"{item.ref.label}: frames of it would be dropped or doubled at {self.rate.label}, which between: refuse "
-            "forbids: choose nearest, blend or true, or give the reel its rate"
-        )
+        raise self._refusal
 
     def _frame(self, number: int) -> int:
         number = number % self.steps if self.closes else min(max(number, 0), self.steps - 1)
@@ -167,11 +188,12 @@ class Playing:
 
 @dataclass(frozen=True)
 class Gone:
-    """In place of an item whose frames are not there."""
+    """In place of an item whose frames are not there, or that asks for what cannot be: `why` says which."""
 
     what: str
     count: int
+    why: str = ""
 
     def at(self, place: Fraction) -> Node:
         """A hole."""
-        return Hole(self.what)
+        return Hole(self.what, self.why)

@@ -6,10 +6,10 @@ from fractions import Fraction
 from typing import Any
 
 from vexel.core.finding import Finding, Mend
-from vexel.core.reel.item_spec import AnyItem, TitleItem
+from vexel.core.reel.item_spec import AnyItem, PlayedSpec, TitleItem
 from vexel.core.reel.node import Node, Shown
 from vexel.core.reel.playing import Gone, Playing
-from vexel.core.reel.reel_plan import UNSAID, ReelPlan, may_go_in_step
+from vexel.core.reel.reel_plan import UNSAID, ReelPlan, gone_in, may_go_in_step
 from vexel.core.reel.reel_spec import LABEL_FIELDS
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
@@ -51,18 +51,24 @@ def _of_labels(plan: ReelPlan) -> Iterator[Finding]:
 def _of_item(plan: ReelPlan, number: int, item: AnyItem) -> Iterator[Finding]:
     assert plan.row is not None
     track, name = plan.row.tracks[number], plan.names[number]
-    if isinstance(track, Gone):
+    for gone in gone_in(track):
+        mends = [Mend("Play all of it", _item(plan, number, first=0, last=None))] if _is_outside(item, gone) else []
         yield Finding(
             "item-missing",
-            f"{name}: {track.what} cannot be opened",
-            f"{counted(track.count, 'frame')} of the reel {'is a hole' if track.count == 1 else 'are a hole'}, and no "
+            gone.why or f"{name}: {gone.what} cannot be opened",
+            f"{counted(gone.count, 'frame')} of the reel {'is a hole' if gone.count == 1 else 'are a hole'}, and no "
             "file is made",
-            (Mend("Remove the item", _without(plan, number)),),
+            (*mends, Mend("Remove the item", _without(plan, number))),
         )
     if isinstance(item, TitleItem):
         yield from _of_title(plan, number, item)
     if isinstance(track, Playing):
         yield from _of_playing(plan, number, track)
+
+
+def _is_outside(item: AnyItem, gone: Gone) -> bool:
+    """Whether an item asks for frames that its media do not have."""
+    return isinstance(item, PlayedSpec) and bool(gone.why) and (item.first > 0 or item.last is not None)
 
 
 def _of_title(plan: ReelPlan, number: int, item: TitleItem) -> Iterator[Finding]:

@@ -1,7 +1,7 @@
 """A reel worked out: how long it is and why, and what each of its frames shows."""
 
 from bisect import bisect_right
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
@@ -376,6 +376,19 @@ def _row(items: Sequence[AnyItem], reel: Reel, facts: Facts) -> Row:
     return Row(tuple(tracks), tuple(item.joint for item in items[:-1]))
 
 
+def gone_in(track: Track) -> Iterator[Gone]:
+    """All holes of a track, within others too."""
+    if isinstance(track, Gone):
+        yield track
+    within: Sequence[Track] = ()
+    if isinstance(track, (Row, Together)):
+        within = track.tracks
+    elif isinstance(track, Remapped):
+        within = (track.row,)
+    for one in within:
+        yield from gone_in(one)
+
+
 def may_go_in_step(one: Track | None, other: Track) -> bool:
     """Whether two items show one shot at one pace, so that the second can go on where the first is."""
     if not (isinstance(one, Playing) and isinstance(other, Playing)) or not one.facts.shot:
@@ -385,6 +398,18 @@ def may_go_in_step(one: Track | None, other: Track) -> bool:
 
 
 def _track(item: AnyItem, reel: Reel, facts: Facts) -> Track:
+    """What an item shows; a hole where it asks for what cannot be, so that the others can still be seen."""
+    try:
+        track = _track_of(item, reel, facts)
+        if isinstance(track, Playing):
+            track.check()
+        return track
+    except Mistake as error:
+        usual = Clock.frames_lasting(reel.exact_rate, Fraction(TITLE_SECONDS))
+        return Gone(_name(item, facts), item.frames or usual, str(error))
+
+
+def _track_of(item: AnyItem, reel: Reel, facts: Facts) -> Track:
     rate = reel.exact_rate
     stated = frames_of(item.frames, item.seconds, rate)
     usual = Clock.frames_lasting(rate, Fraction(TITLE_SECONDS)) if stated is None else stated

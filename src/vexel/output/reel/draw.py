@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
+from textwrap import wrap
 
 import cv2
 import numpy as np
@@ -22,6 +23,7 @@ from vexel.output.reel.light import mixed_codes
 
 Read = Callable[[Shown], Pixels]
 """Gives the pixels of a frame: BGR or BGRA with straight alpha, 8 or 16 bits."""
+MOST_LINES = 6
 HOLE, HOLE_TEXT = "#7a2f2f", "#ffffff"
 
 
@@ -63,7 +65,7 @@ class Brush:
         if isinstance(node, Card):
             return self._card(node.title, width, height)
         if isinstance(node, Hole):
-            return _hole(node.what, width, height, self.is_clear)
+            return _hole(node.why or f"{node.what} is missing", width, height, self.is_clear)
         if isinstance(node, Cells):
             return self._cells(node, width, height)
         one, other = self.node(node.one, width, height), self.node(node.other, width, height)
@@ -235,14 +237,21 @@ def _card_drawn(brush: Brush, title: TitleItem, width: int, height: int) -> Pixe
 
 
 @lru_cache(16)
-def _hole(what: str, width: int, height: int, clear: bool) -> Pixels:
+def _hole(said: str, width: int, height: int, clear: bool) -> Pixels:
     """Stripes, and what should be there."""
     y, x = np.mgrid[:height, :width]
     stripe = ((x + y) // max(height // 12, 1)) % 2
     whole = np.empty((height, width, 4 if clear else 3), np.uint8)
     whole[..., :3] = np.where(stripe[..., None] == 0, _bgr(HOLE), tuple(c * 3 // 4 for c in _bgr(HOLE)))
     whole[..., 3:] = 255
-    return _labelled(whole, (Label(f"{what} is missing", (0.5, 0.5), 0.05, HOLE_TEXT, "middle"),))
+    return _labelled(whole, _lines_of(said))
+
+
+def _lines_of(said: str) -> tuple[Label, ...]:
+    """A sentence in lines, as much of it as there is room for."""
+    lines = wrap(said, 44)[:MOST_LINES]
+    tops = [0.5 + (n - (len(lines) - 1) / 2) * 0.075 for n in range(len(lines))]
+    return tuple(Label(line, (0.5, top), 0.05, HOLE_TEXT, "middle") for line, top in zip(lines, tops, strict=True))
 
 
 def image_of(folder: Path, name: str) -> Pixels | None:

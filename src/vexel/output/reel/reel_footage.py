@@ -12,9 +12,9 @@ from vexel.core.errors import Failure, Mistake, VexelError
 from vexel.core.finding import Finding, Mend
 from vexel.core.reel.item_spec import ItemSpec, ReelItem, TitleItem
 from vexel.core.reel.media import MediaRef
-from vexel.core.reel.node import Shown
+from vexel.core.reel.node import Hole, ReelFrame, Shown
 from vexel.core.reel.reel_findings import reel_findings
-from vexel.core.reel.reel_plan import ReelPlan, plan_reel
+from vexel.core.reel.reel_plan import ReelPlan, gone_in, plan_reel
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames, true_frames
 from vexel.core.time.clock import Clock
@@ -188,6 +188,9 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
         ref, error = next(iter(reel.gone.items()))
         more = f", and {len(reel.gone) - 1} more" if len(reel.gone) > 1 else ""
         raise Failure(f"{ref.label} of the reel is missing{more}: {error}")
+    for gone in gone_in(plan.row) if plan.row else ():
+        if gone.why:
+            raise Mistake(gone.why)
     for ref, media in reel.media.items():
         if isinstance(media, PlannedMedia):
             raise Failure(f"{ref.label} of the reel has no take yet: capture it first")
@@ -254,4 +257,9 @@ def still_of(reel: OpenReel, number: int, long_side: int | None = None) -> NDArr
     spec = reel.plan.reel
     scale = min((long_side or max(spec.width, spec.height)) / max(spec.width, spec.height), 1)
     width, height = max(round(spec.width * scale), 1), max(round(spec.height * scale), 1)
-    return reel.brush.frame(reel.plan.frame(number), width, height, spec.mark)
+    try:
+        frame = reel.plan.frame(number)
+    except Mistake as error:
+        # An item within a group or a fitted reel may refuse its place only here.
+        frame = ReelFrame(Hole(spec.title, str(error)))
+    return reel.brush.frame(frame, width, height, spec.mark)

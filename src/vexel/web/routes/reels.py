@@ -13,6 +13,7 @@ from vexel.core.recipes.recipe import read_recipe
 from vexel.core.reel.item_spec import PlayedSpec
 from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_brief import ReelPart, reel_brief
+from vexel.core.reel.reel_plan import gone_in
 from vexel.core.reel.reel_spec import Reel, read_reel_document
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
@@ -287,7 +288,7 @@ def _item(opened: OpenReel, number: int) -> ReelItemBody:
         frames=track.count,
         overlap=plan.row.overlaps[number] if number < len(plan.row.overlaps) else 0,
         source=source,
-        trouble=str(gone) if gone else "",
+        trouble=str(gone) if gone else next((one.why for one in gone_in(track) if one.why), ""),
     )
 
 
