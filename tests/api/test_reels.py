@@ -201,6 +201,11 @@ class BroughtTest(unittest.TestCase):
         _, told = self.server.ask(f"{self.address}/looks")
         self.assertEqual([one["name"] for one in told["findings"]], ["flashes"])
         self.assertEqual(self.server.ask(f"{self.address}/looks")[1], told)
+        self.edit(items=[blinks[0] | {"frames": 1501}])
+        status, said = self.server.ask(f"{self.address}/looks")
+        self.assertEqual((status, "1,501 frames" in said["error"]), (422, True), said)
+        self.edit(items=[])
+        self.assertEqual(self.server.ask(f"{self.address}/looks")[1]["findings"], [])
         self.edit(items=blinks[:1])
         self.assertEqual(self.server.ask(f"{self.address}/looks")[1]["findings"], [])
 

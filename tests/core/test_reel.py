@@ -265,7 +265,7 @@ class DocumentTest(unittest.TestCase):
 
 class LabelTest(unittest.TestCase):
     def test_labels_say_dials_of_what_is_shown(self):
-        grows = facts(24, closes=False, dials={"whorls": tuple(n / 10 for n in range(24))})
+        grows = facts(24, closes=False, dials={"whorls": tuple(n / 10 for n in range(25))})
         made = reel(take("a", frames=47, between="true"), take("b", last=3), labels=[{"text": "{whorls:.2f} {item}"}])
         plan = planned(made, a=grows, b=facts())
         said = [plan.frame(number).labels[0].text for number in (0, 1, 2, 46, 47)]

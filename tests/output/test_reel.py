@@ -296,6 +296,11 @@ class ReelTest(unittest.TestCase):
         for number, pixels in enumerate(seen):
             own = cv2.imread(str(self.folder / f"six/post.shaded.{number % 6:04d}.png"))[..., ::-1]
             np.testing.assert_array_equal(pixels, own, err_msg=str(number))
+        labels = [{"text": "{turn:.2f}"}]
+        library = FolderLibrary(self.folder)
+        plan = open_reel(read_reel(json.dumps(document | {"labels": labels})), library, self.folder).plan
+        said = [float(plan.frame(number).labels[0].text) for number in range(6)]
+        np.testing.assert_allclose(said, np.arange(6) * 15, atol=0.01)
         again = vexel("reel", self.folder / "r.json", "-o", self.folder / "r.mkv")
         self.assertIn("is there already", again.stderr)
         self.assertIn("0 made, 8 reused", again.stderr)

@@ -33,9 +33,8 @@ def cuts_to_markers(plan: ReelPlan) -> dict[str, Any]:
     cuts = [start + overlap // 2 for start, overlap in zip(row.starts[1:], row.overlaps, strict=True)]
     goals = _nearest(cuts, markers, reel.title)
     items = [dict(item) for item in plan.item_documents]
-    begin = 0
     for number, (cut, goal) in enumerate(zip(cuts, goals, strict=True)):
-        start = begin if number == 0 else goals[number - 1] - row.overlaps[number - 1] // 2
+        start = 0 if number == 0 else goals[number - 1] - row.overlaps[number - 1] // 2
         # The next item starts as far before its cut as half of the joint, which both share.
         length = goal - row.overlaps[number] // 2 - start + row.overlaps[number]
         joints = row.overlaps[number] + (row.overlaps[number - 1] if number else 0)

@@ -56,7 +56,7 @@ class MediaFacts:
         Whether the shot has changed since they were made.
     transparent : bool
     dials : mapping of str to sequence of float
-        Values by the frame, which labels may say.
+        Values by the frame, and at the motion's end, which labels may say.
     subject : str
         What tells takes of one source from those of others; empty where no shot is known.
     passes : tuple of (str, str)

@@ -335,7 +335,7 @@ def _value_at(facts: MediaFacts, shown: Shown, name: str) -> float:
         return values[shown.frame]
     place = shown.phase * (facts.frames - (0 if facts.closes else 1))
     begin = place.__floor__() % facts.frames
-    one, other = values[begin], values[min(begin + 1, facts.frames - 1)]
+    one, other = values[begin], values[begin + 1]
     return one + float(place % 1) * (other - one)
 
 

@@ -33,31 +33,28 @@ def picture_findings(
 
 def _of_cuts(reel: OpenReel) -> Iterator[Finding]:
     plan = reel.plan
-    assert plan.row is not None
-    for number, overlap in enumerate(plan.row.overlaps, 1):
-        cut = plan.starts[number]
-        if overlap or not 0 < cut < plan.frames:
+    for number, overlap in enumerate(plan.row.overlaps if plan.row else (), 1):
+        assert plan.row is not None
+        cut, (one, other) = plan.starts[number], plan.row.tracks[number - 1 : number + 1]
+        if overlap or not 0 < cut < plan.frames or not (isinstance(one, Playing) and isinstance(other, Playing)):
             continue
-        names = f"{plan.names[number - 1]} and {plan.names[number]}"
+        names = plan.names[number - 1 : number + 1]
         before, after = (still_of(reel, at, SIDE).astype(np.int16) for at in (cut - 1, cut))
-        one, other = plan.row.tracks[number - 1], plan.row.tracks[number]
         apart = np.abs(before - after)
-        if not (isinstance(one, Playing) and isinstance(other, Playing)):
-            continue
         if not apart.any() and plan.node(cut - 1) != plan.node(cut):
             later = {"first": other.item.first + 1}
             items = [item | later if n == number else item for n, item in enumerate(plan.item_documents)]
             yield Finding(
                 "frame-doubled",
-                f"The last picture of {names.replace(' and ', ' and the first of ', 1)} are the same",
+                f"The last picture of {names[0]} and the first of {names[1]} are the same",
                 "Motion stops for a frame where they meet",
                 (Mend("Begin one frame later", {"items": items}),) if other.item.order == "forward" else (),
             )
         elif _are_like(one, other) and float(apart.mean()) > JUMP:
             yield Finding(
                 "cut-jumps",
-                f"{names} show one source, and where they meet the pictures differ by {apart.mean():.0f} of 255 on "
-                "average",
+                f"{names[0]} and {names[1]} show one source, and where they meet the pictures differ by "
+                f"{apart.mean():.0f} of 255 on average",
                 "The cut is seen as a jump; a joint of some frames makes it soft",
             )
 

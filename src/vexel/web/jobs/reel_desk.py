@@ -32,6 +32,8 @@ from vexel.web.jobs.project_library import ProjectLibrary, place_of_shot
 
 KEPT = 8
 BEAT = "beat"
+MOST_LOOKED = 1500
+"""Frames of a reel that are looked through while it is edited: ten seconds."""
 _QUALITY = 88
 
 
@@ -80,8 +82,19 @@ class ReelDesk:
         return _as_file(still_of(opened, number, long_side))
 
     def look_through(self, reel_id: str, reel: Reel) -> list[Finding]:
-        """What only its pictures tell; ends early where a later look begins, since the reel was edited."""
+        """What only its pictures tell; ends early where a later look begins, since the reel was edited.
+
+        Raises
+        ------
+        Mistake
+            When it is so long that this takes more than some seconds.
+        """
         opened = self.open(reel)
+        if opened.plan.frames > MOST_LOOKED:
+            raise Mistake(
+                f"{reel.title} has {opened.plan.frames:,} frames, more than the {MOST_LOOKED:,} that are looked "
+                "through while it is edited: flashes are told by the receipt of a compiled file, jumps at cuts are not"
+            )
         if id(opened) not in self._looked:
             ticket = self._looking[reel_id] = object()
             found = picture_findings(opened, stopped=lambda: self._looking.get(reel_id) is not ticket)

@@ -6,7 +6,7 @@ export const reelsQuery = queryOptions({
   queryFn: () => body(client.GET("/api/reels")),
 });
 
-/** Longer reels are looked through only when that is asked for. */
+/** Longer reels are looked through when a file is made of them. */
 export const MOST_LOOKED = 1500;
 
 /** What only the pictures of a reel tell. */
