@@ -44,7 +44,7 @@ def _of_labels(plan: ReelPlan) -> Iterator[Finding]:
                 "label-unknown",
                 f"A label says {{{name}}}, which is no field and no dial that a shot of the reel drives or sets; "
                 f"{nearest_name(name, (*LABEL_FIELDS, *known))}",
-                f"A dash stands in its place: {UNSAID}",
+                f"A dash stands in its place: {UNSAID}.",
             )
 
 
@@ -57,7 +57,7 @@ def _of_item(plan: ReelPlan, number: int, item: AnyItem) -> Iterator[Finding]:
             "item-missing",
             gone.why or f"{name}: {gone.what} cannot be opened",
             f"{counted(gone.count, 'frame')} of the reel {'is a hole' if gone.count == 1 else 'are a hole'}, and no "
-            "file is made",
+            "file is made.",
             (*mends, Mend("Remove the item", _without(plan, number))),
         )
     if isinstance(item, TitleItem):
@@ -82,7 +82,7 @@ def _of_title(plan: ReelPlan, number: int, item: TitleItem) -> Iterator[Finding]
         yield Finding(
             "title-too-short",
             f"{plan.names[number]} stands alone for {decimal(lasts, 2)} s",
-            f"Reading it takes about {decimal(wanted, 1)} s",
+            f"Reading it takes about {decimal(wanted, 1)} s.",
             (Mend(f"Show it for {counted(more, 'frame')}", _item(plan, number, frames=more, seconds=None)),),
         )
 
@@ -98,7 +98,7 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
         yield Finding(
             "item-enlarged",
             f"{name} is {facts.width} × {facts.height} and is shown {decimal(scale, 2)} times as large",
-            "It looks soft beside the others",
+            "It looks soft beside the others.",
             (
                 Mend(
                     f"Make the reel {facts.width} × {facts.height}",
@@ -111,13 +111,13 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
         yield Finding(
             "take-outdated",
             f"The take of {name} is older than its shot",
-            "The reel shows what the shot was, not what it is",
+            "The reel shows what the shot was, not what it is.",
         )
     if track.runs_out:
         yield Finding(
             "motion-runs-out",
             f"{name} goes on in step beyond the end of its motion",
-            "It stands still on its last frame",
+            "It stands still on its last frame.",
         )
 
 
@@ -145,7 +145,7 @@ def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Fin
     return Finding(
         "frames-do-not-fit",
         f"{plan.names[number]}: {why}: {', '.join(parts) or 'none dropped or doubled'}",
-        "Motion stutters where frames are dropped or doubled, and is soft where they are blended",
+        "Motion stutters where frames are dropped or doubled, and is soft where they are blended.",
         tuple(mends),
     )
 
@@ -168,14 +168,14 @@ def _of_joint(plan: ReelPlan, number: int) -> Iterator[Finding]:
         yield Finding(
             "joint-too-long",
             f"The joint of {names} is {counted(joint.frames, 'frame')} long, and there is room for {overlap:,}",
-            f"It is shortened to {counted(overlap, 'frame')}",
+            f"It is shortened to {counted(overlap, 'frame')}.",
             (Mend("Shorten the joint", _item(plan, number - 1, joint=kept)),),
         )
     if joint.in_step and not may_go_in_step(before, after):
         yield Finding(
             "not-in-step",
             f"{names} do not show one shot at one pace, so the second cannot go on where the first is",
-            "It begins at its own first frame",
+            "It begins at its own first frame.",
             (Mend("Begin it by itself", _item(plan, number - 1, joint={"in_step": False})),),
         )
     if isinstance(before, Playing) and isinstance(after, Playing):
@@ -187,7 +187,7 @@ def _of_joint(plan: ReelPlan, number: int) -> Iterator[Finding]:
             yield Finding(
                 "frame-doubled",
                 f"The last frame of {plan.names[number - 1]} is the first of {plan.names[number]}",
-                "Motion stops for a frame where they meet",
+                "Motion stops for a frame where they meet.",
                 (Mend("Begin one frame later", _item(plan, number, first=after.item.first + 1)),),
             )
 
@@ -203,7 +203,7 @@ def _of_looks(names: str, before: Playing, after: Playing) -> Iterator[Finding]:
         yield Finding(
             "looks-differ",
             f"{names} show one source with another {', '.join(said)}{more}",
-            "The picture changes where they meet, though the subject does not",
+            "The picture changes where they meet, though the subject does not.",
         )
 
 

@@ -47,7 +47,7 @@ def _of_cuts(reel: OpenReel) -> Iterator[Finding]:
             yield Finding(
                 "frame-doubled",
                 f"The last picture of {names[0]} and the first of {names[1]} are the same",
-                "Motion stops for a frame where they meet",
+                "Motion stops for a frame where they meet.",
                 (Mend("Begin one frame later", {"items": items}),) if other.item.order == "forward" else (),
             )
         elif _are_like(one, other) and float(apart.mean()) > JUMP:
@@ -55,7 +55,7 @@ def _of_cuts(reel: OpenReel) -> Iterator[Finding]:
                 "cut-jumps",
                 f"{names[0]} and {names[1]} show one source, and where they meet the pictures differ by "
                 f"{apart.mean():.0f} of 255 on average",
-                "The cut is seen as a jump; a joint of some frames makes it soft",
+                "The cut is seen as a jump; a joint of some frames makes it soft.",
             )
 
 

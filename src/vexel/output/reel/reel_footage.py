@@ -63,7 +63,7 @@ class OpenReel:
     @property
     def findings(self) -> list[Finding]:
         """What is off with it, but for what only its pictures tell."""
-        within = [Finding("reel-within", note, "What is to stay belongs to this reel too") for note in self.notes]
+        within = [Finding("reel-within", note, "What is to stay belongs to this reel too.") for note in self.notes]
         return [
             *reel_findings(self.plan),
             *self.image_findings(),
@@ -80,7 +80,7 @@ class OpenReel:
             if image_of(self.folder, name) is None:
                 mends = (Mend("Remove the mark", {"mark": None}),) if where == "of the mark" else ()
                 what = f"The image {where} cannot be opened: {name}, as seen from the reel's file"
-                yield Finding("image-missing", what, "It is left out here, and no file is made", mends)
+                yield Finding("image-missing", what, "It is left out here, and no file is made.", mends)
 
     def read(self, shown: Shown) -> NDArray[Any]:
         """Pixels of a frame; the nearest one there is where the instant itself was not captured yet."""

@@ -95,7 +95,7 @@ def sound_findings(plan: ReelPlan, folder: Path) -> Iterator[Finding]:
         except Mistake as error:
             left = [one.model_dump(mode="json") for n, one in enumerate(sounds) if n != number]
             mends = (Mend("Remove the sound", {"sound": left}),)
-            yield Finding("sound-missing", f"{name}: {error}", "No file is made that holds sound", mends)
+            yield Finding("sound-missing", f"{name}: {error}", "No file is made that holds sound.", mends)
             continue
         heard = max(there - Fraction(sound.first), Fraction(0))
         if sound.seconds is not None:
@@ -108,12 +108,12 @@ def sound_findings(plan: ReelPlan, folder: Path) -> Iterator[Finding]:
         lasts = {"seconds": float(last), "frames": None}
         mends = (Mend(f"Fit the picture to {decimal(last, 2)} s", lasts),)
         short = f"The sound ends at {decimal(last, 2)} s, the picture at {decimal(picture, 2)} s"
-        yield Finding("sound-ends-early", short, "The rest is silent", mends)
+        yield Finding("sound-ends-early", short, "The rest is silent.", mends)
     elif last > picture + NEAR:
         fading = [one.model_dump(mode="json") | {"fade_out": max(one.fade_out, 1.0)} for one in sounds]
         mends = () if all(one.fade_out for one in sounds) else (Mend("Fade it out", {"sound": fading}),)
         goes = f"The sound would go on to {decimal(last, 2)} s, the picture ends at {decimal(picture, 2)} s"
-        yield Finding("sound-goes-on", goes, "It is cut off there, to the sample", mends)
+        yield Finding("sound-goes-on", goes, "It is cut off there, to the sample.", mends)
 
 
 def _seconds_of(file: Path) -> Fraction:

@@ -65,7 +65,7 @@ class Watcher:
                     f"{'Red flashes' if one.red else 'Flashes'} more than three times a second over a large part of "
                     f"the picture, from {_seconds(one.first - int(self.rate.fps), self.rate)} s to "
                     f"{_seconds(one.last, self.rate)} s",
-                    "It may cause seizures (WCAG 2.3.1); slow it down, or make it smaller or fainter",
+                    "It may cause seizures (WCAG 2.3.1); slow it down, or make it smaller or fainter.",
                 )
                 for one in self._watch.found
             ]

@@ -65,7 +65,7 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
       {findings.map((finding) => (
         <div key={finding.name + finding.what} className="rounded-box border border-warning p-2.5">
           <p>
-            {finding.what}. <span className="quiet">{finding.cost}.</span>
+            {finding.what}. <span className="quiet">{finding.cost}</span>
           </p>
           {finding.mends.length > 0 && (
             <div className="mt-1.5 flex flex-wrap gap-1.5">
