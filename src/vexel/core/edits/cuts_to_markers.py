@@ -7,7 +7,8 @@ from typing import Any
 
 from vexel.core.errors import Mistake
 from vexel.core.reel.playing import Playing
-from vexel.core.reel.reel_plan import ReelPlan, gone_in
+from vexel.core.reel.reel_plan import ReelPlan
+from vexel.core.reel.tracks import gone_in
 
 
 def cuts_to_markers(plan: ReelPlan) -> dict[str, Any]:

@@ -9,8 +9,9 @@ from vexel.core.finding import Finding, Mend
 from vexel.core.reel.item_spec import AnyItem, PlayedSpec, TitleItem
 from vexel.core.reel.node import Node, Shown
 from vexel.core.reel.playing import Gone, Playing
-from vexel.core.reel.reel_plan import UNSAID, ReelPlan, gone_in, may_go_in_step
+from vexel.core.reel.reel_plan import UNSAID, ReelPlan, may_go_in_step
 from vexel.core.reel.reel_spec import LABEL_FIELDS
+from vexel.core.reel.tracks import gone_in
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted, nearest_name

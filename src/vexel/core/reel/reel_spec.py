@@ -50,6 +50,7 @@ class MarkerSpec(Part):
 
     frame: int = Field(ge=0, le=100_000_000)
     name: str = Field(default="", max_length=200)
+    found: bool = Field(default=False, description="a beat that was found, which another search replaces")
 
 
 class Reel(LengthSpec):

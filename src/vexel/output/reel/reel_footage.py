@@ -14,8 +14,9 @@ from vexel.core.reel.item_spec import ItemSpec, ReelItem, TitleItem
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.node import Hole, ReelFrame, Shown
 from vexel.core.reel.reel_findings import reel_findings
-from vexel.core.reel.reel_plan import ReelPlan, gone_in, plan_reel
+from vexel.core.reel.reel_plan import ReelPlan, plan_reel
 from vexel.core.reel.reel_spec import Reel
+from vexel.core.reel.tracks import gone_in
 from vexel.core.reel.true_frames import TrueFrames, true_frames
 from vexel.core.time.clock import Clock
 from vexel.core.wording import counted, slug
@@ -74,11 +75,13 @@ class OpenReel:
     def image_findings(self) -> Iterator[Finding]:
         """Images behind titles, and the mark, that cannot be opened."""
         reel = self.plan.reel
-        named = [(item.image, f"behind {item.text or 'a title'}") for item in reel.walked() if _has_image(item)]
-        named += [(reel.mark.file, "of the mark")] if reel.mark else []
-        for name, where in dict.fromkeys(named):
+        without_mark = (Mend("Remove the mark", {"mark": None}),)
+        named: list[tuple[str, str, tuple[Mend, ...]]] = [
+            (item.image, f"behind {item.text or 'a title'}", ()) for item in reel.walked() if _has_image(item)
+        ]
+        named += [(reel.mark.file, "of the mark", without_mark)] if reel.mark else []
+        for name, where, mends in named:
             if image_of(self.folder, name) is None:
-                mends = (Mend("Remove the mark", {"mark": None}),) if where == "of the mark" else ()
                 what = f"The image {where} cannot be opened: {name}, as seen from the reel's file"
                 yield Finding("image-missing", what, "It is left out here, and no file is made.", mends)
 

@@ -169,8 +169,8 @@ class ReelDesk:
         within = [frame for frame in sorted(beats) if frame < frames]
         if not within:
             raise Mistake(f"{Path(sound.file).name} has no even pulse: put markers by hand, frame by frame")
-        kept = [marker.model_dump() for marker in reel.markers if marker.name != BEAT]
-        found = kept + [{"frame": frame, "name": BEAT} for frame in within]
+        kept = [marker.model_dump() for marker in reel.markers if not marker.found]
+        found = kept + [{"frame": frame, "name": BEAT, "found": True} for frame in within]
         return sorted(found, key=lambda marker: int(marker["frame"]))
 
     def _refuse_busy(self, refs: Iterable[MediaRef]) -> None:

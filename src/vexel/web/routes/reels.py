@@ -13,8 +13,8 @@ from vexel.core.recipes.recipe import read_recipe
 from vexel.core.reel.item_spec import PlayedSpec
 from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_brief import ReelPart, reel_brief
-from vexel.core.reel.reel_plan import gone_in
 from vexel.core.reel.reel_spec import Reel, read_reel_document
+from vexel.core.reel.tracks import gone_in
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted

@@ -11,7 +11,7 @@ from vexel.core.wording import counted
 from vexel.store.tables import RunRow
 from vexel.web.jobs.check_jobs import CheckState
 from vexel.web.routes.outputs import output_body
-from vexel.web.schemas.runs import CaptureOrder, CheckBody, RemovalBody, RunBodies, RunBody
+from vexel.web.schemas.runs import CameraPassBody, CaptureOrder, CheckBody, RemovalBody, RunBodies, RunBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
@@ -118,6 +118,7 @@ def _body_of(row: RunRow, check: CheckState | None) -> RunBody:
         seconds=desk.seconds(row),
         bytes=project.ledger.bytes(row.id),
         summary=f"{counted(clock.frames, 'frame')} · {decimal(clock.seconds)} s at {clock.playback.label}",
+        passes=[CameraPassBody(camera=one.camera, render_pass=one.render_pass) for one in shot.camera_passes],
         camera_passes=[camera_pass.label for camera_pass in shot.camera_passes],
         panoramas=[shot.lens_of(number).panorama for number in range(len(shot.camera_passes))],
         size=f"{shot.picture.width} × {shot.picture.height}",

@@ -62,6 +62,13 @@ class CheckBody(BaseModel):
     sentence: str = Field(description="what was found, for people")
 
 
+class CameraPassBody(BaseModel):
+    """A camera with a pass."""
+
+    camera: str
+    render_pass: str
+
+
 class RunBody(BaseModel):
     """A run."""
 
@@ -81,6 +88,7 @@ class RunBody(BaseModel):
     bytes: int
     summary: str
     size: str
+    passes: list[CameraPassBody] = Field(description="the same as names")
     camera_passes: list[str] = Field(description="cameras with their passes; a take counts its pictures frame by frame")
     panoramas: list[Panorama | None] = Field(description="of each camera pass, where it is a panorama")
     recipe: str = Field(description="what the shot is made into")

@@ -22,10 +22,6 @@ export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
   const [file, setFile] = useState("");
   const takes = (runs?.runs ?? []).filter((run) => run.made + run.kept === run.count && run.count > 0);
   const add = (item: Record<string, unknown>) => onAdd(item as unknown as Item);
-  const own = (label: string, take: string) => {
-    const [camera, pass] = label.split(", ");
-    return { kind: "take", take, camera, render_pass: pass };
-  };
   return (
     <>
       <Dropdown
@@ -41,26 +37,28 @@ export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
           <ul className="dropdown-content menu z-20 max-h-80 w-96 flex-nowrap overflow-auto rounded-box border rule bg-base-100 p-1 text-small">
             {takes.length === 0 && <li className="quiet p-2">No take is whole yet: capture a shot first.</li>}
             {takes.flatMap((run) =>
-              (run.camera_passes.length > 1 ? run.camera_passes : [""]).map((pass) => (
-                <li key={`${run.id} ${pass}`}>
-                  <Entry
-                    item={pass ? own(pass, `run:${run.id}`) : { kind: "take", take: `run:${run.id}` }}
-                    onDropped={close}
-                    onPick={(item) => {
-                      close();
-                      add(item);
-                    }}
-                  >
-                    <span className="min-w-0 flex-1 truncate">
-                      {run.title} {pass}
-                    </span>
-                    <span className="quiet figures">
-                      run {run.id}
-                      {run.rough ? ", rough" : ""}
-                    </span>
-                  </Entry>
-                </li>
-              )),
+              (run.passes.length > 1 ? run.passes : [{ camera: "", render_pass: "" }]).map(
+                ({ camera, render_pass: pass }) => (
+                  <li key={`${run.id} ${camera} ${pass}`}>
+                    <Entry
+                      item={{ kind: "take", take: `run:${run.id}`, camera, render_pass: pass }}
+                      onDropped={close}
+                      onPick={(item) => {
+                        close();
+                        add(item);
+                      }}
+                    >
+                      <span className="min-w-0 flex-1 truncate">
+                        {[run.title, camera, pass].filter(Boolean).join(", ")}
+                      </span>
+                      <span className="quiet figures">
+                        run {run.id}
+                        {run.rough ? ", rough" : ""}
+                      </span>
+                    </Entry>
+                  </li>
+                ),
+              ),
             )}
           </ul>
         )}

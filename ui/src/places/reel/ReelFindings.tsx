@@ -84,7 +84,9 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
         </div>
       ))}
       {reel.frames > MOST_LOOKED && (
-        <p className="quiet">In so many frames, flashes are looked for when a file is made, and jumps at cuts not at all.</p>
+        <p className="quiet">
+          In so many frames, flashes are looked for when a file is made, and jumps at cuts not at all.
+        </p>
       )}
       {looks.isFetching && <p className="quiet">Looking through the pictures…</p>}
       {findings.length === 0 && count === 0 && reel.frames > 0 && !looks.isFetching && (

@@ -1,0 +1,166 @@
+"""What is shown for some frames of a reel: still, in a row with joints, at another pace, several at once."""
+
+from bisect import bisect_right
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cached_property
+from itertools import accumulate
+from typing import Protocol
+
+import numpy as np
+
+from vexel.core.lanes.easing import Easing
+from vexel.core.lanes.lane import Key, lane_values
+from vexel.core.reel.item_spec import JointSpec, LayoutItem
+from vexel.core.reel.node import Cells, Divided, Mixed, Moved, Node, Plain
+from vexel.core.reel.playing import Gone
+
+
+class Track(Protocol):
+    """Something that is shown for some frames of the reel."""
+
+    @property
+    def count(self) -> int:
+        """Its frames."""
+
+    def at(self, place: Fraction) -> Node:
+        """What it shows at a place, counted in frames from its begin."""
+
+
+@dataclass(frozen=True)
+class Still:
+    """Something that stands."""
+
+    node: Node
+    count: int
+
+    def at(self, place: Fraction) -> Node:
+        """See `Track.at`."""
+        return self.node
+
+
+@dataclass(frozen=True)
+class Row:
+    """Items one after another, each going over into the next.
+
+    Attributes
+    ----------
+    tracks : tuple of Track
+    joints : tuple of JointSpec
+        From each to the next; of a joint that is longer than its items, `overlaps` is what fits.
+    """
+
+    tracks: tuple[Track, ...]
+    joints: tuple[JointSpec, ...]
+
+    @cached_property
+    def overlaps(self) -> tuple[int, ...]:
+        """Frames that each joint takes from both of its items."""
+        found: list[int] = []
+        for number, joint in enumerate(self.joints):
+            room = self.tracks[number].count - (found[-1] if found else 0)
+            found.append(max(min(joint.frames, room, self.tracks[number + 1].count), 0))
+        return tuple(found)
+
+    @cached_property
+    def starts(self) -> tuple[int, ...]:
+        """Frame at which each item begins."""
+        steps = [track.count - overlap for track, overlap in zip(self.tracks, self.overlaps, strict=False)]
+        return tuple(accumulate(steps, initial=0))
+
+    @cached_property
+    def count(self) -> int:
+        """Frames in all."""
+        return self.starts[-1] + self.tracks[-1].count
+
+    def item_at(self, place: Fraction) -> int:
+        """The last item that has begun at a place."""
+        return max(bisect_right(self.starts, place) - 1, 0)
+
+    def at(self, place: Fraction) -> Node:
+        """See `Track.at`."""
+        number = self.item_at(place)
+        within = place - self.starts[number]
+        node = self.tracks[number].at(within)
+        if number and within < self.overlaps[number - 1]:
+            joint, frames = self.joints[number - 1], self.overlaps[number - 1]
+            before = self.tracks[number - 1].at(place - self.starts[number - 1])
+            # Of n frames the k-th has k+1 of n+1 parts of the next: neither item is seen alone within the joint.
+            share = _eased(joint.ease, (within + 1) / (frames + 1))
+            return joined(joint, before, node, share)
+        return node
+
+
+def _eased(ease: str, progress: Fraction) -> float:
+    return float(Easing.parse(ease)(np.array([float(progress)]))[0])
+
+
+def joined(joint: JointSpec, one: Node, other: Node, share: float) -> Node:
+    """Two pictures within a joint."""
+    # An easing that swings would ask for more than all of a picture.
+    share = min(max(share, 0.0), 1.0)
+    if joint.kind == "colour":
+        ground = Plain(joint.colour)
+        return Mixed(one, ground, 2 * share) if share < 0.5 else Mixed(ground, other, 2 * share - 1)
+    if joint.kind in ("wipe", "slide"):
+        return Moved(one, other, share, joint.kind, joint.towards)
+    return Mixed(one, other, share)
+
+
+@dataclass(frozen=True)
+class Remapped:
+    """A row at another pace, or over again."""
+
+    row: Row
+    count: int
+    repeat: int = 1
+    ease: str = "linear"
+
+    def at(self, place: Fraction) -> Node:
+        """See `Track.at`."""
+        whole = self.row.count * self.repeat
+        if self.ease == "linear":
+            found = place * whole / self.count
+        else:
+            found = Fraction(_eased(self.ease, place / self.count)).limit_denominator(10**6) * whole
+        found = min(max(found, Fraction(0)), Fraction(whole - 1)) if self.repeat == 1 else found
+        return self.row.at(found % self.row.count)
+
+
+@dataclass(frozen=True)
+class Together:
+    """The pictures of a layout."""
+
+    layout: LayoutItem
+    tracks: tuple[Track, ...]
+    count: int
+
+    def at(self, place: Fraction) -> Node:
+        """See `Track.at`."""
+        shown = []
+        for cell, track in zip(self.layout.cells, self.tracks, strict=True):
+            # Before it begins a picture shows its first frame, after its end its last.
+            own = min(max(place - cell.offset, Fraction(0)), Fraction(track.count - 1))
+            shown.append(track.at(own))
+        if self.layout.arrangement == "divided":
+            return Divided(shown[0], shown[1], self._divider(place))
+        return Cells(self.layout, tuple(shown))
+
+    def _divider(self, place: Fraction) -> float:
+        keys = [Key(at, value, Easing.parse(self.layout.ease)) for at, value in self.layout.divider]
+        phase = float(place / max(self.count - 1, 1))
+        return float(np.clip(lane_values(keys, np.array([phase]))[0], 0, 1))
+
+
+def gone_in(track: Track) -> Iterator[Gone]:
+    """All holes of a track, within others too."""
+    if isinstance(track, Gone):
+        yield track
+    within: Sequence[Track] = ()
+    if isinstance(track, (Row, Together)):
+        within = track.tracks
+    elif isinstance(track, Remapped):
+        within = (track.row,)
+    for one in within:
+        yield from gone_in(one)
