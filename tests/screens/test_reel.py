@@ -19,6 +19,12 @@ class ReelTest(ScreenTest):
         cls.run_id = run["id"]
         cls.server.wait_for_run(cls.run_id, lambda run: run["state"] == "done")
 
+    def begin(self):
+        """A new reel: the one that was open says much the same until the new one is there."""
+        before = {line["id"] for line in self.server.ask("/api/reels")[1]["reels"]}
+        self.page.get_by_role("button", name="New reel").first.click()
+        self.page.wait_for_url(lambda url: "/reels/" in url and url.rsplit("/", 1)[1] not in before)
+
     def reason(self, text):
         expect(self.page.get_by_test_id("reel-reason")).to_contain_text(text)
 
@@ -76,7 +82,7 @@ class ReelTest(ScreenTest):
     def test_trimmed_at_its_ends_and_put_together_by_keyboard_and_mouse(self):
         page = self.page
         self.open("/reels")
-        page.get_by_role("button", name="New reel").first.click()
+        self.begin()
         self.reason(f"{FRAMES} frames")
         self.press("Title", exact=True)
         self.reason(f"{FRAMES} + 72")
@@ -110,7 +116,7 @@ class ReelTest(ScreenTest):
     def test_takes_and_files_are_dropped_into_their_places(self):
         page = self.page
         self.open("/reels")
-        page.get_by_role("button", name="New reel").first.click()
+        self.begin()
         self.reason(f"{FRAMES} frames")
         page.locator("summary", has_text="Take").click()
         entry = page.locator(".dropdown-content button").first
