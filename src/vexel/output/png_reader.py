@@ -1,5 +1,6 @@
 """Reads the usual kinds of PNG file fast: our own in a quarter of the time that OpenCV takes."""
 
+import math
 import struct
 import zlib
 from collections.abc import Iterator
@@ -47,12 +48,28 @@ def _of_differences(data: bytes, channels: int) -> NDArray[np.uint8] | None:
     rows = rows.reshape(height, -1)
     if (rows[:, 0] != _UP).any():
         return None
-    pixels = np.empty((height, width * channels), np.uint8)
-    pixels[0] = rows[0, 1:]
-    # Row by row it takes 2 ms where numpy's own running sum over columns takes 130.
-    for y in range(1, height):
-        np.add(pixels[y - 1], rows[y, 1:], out=pixels[y])
-    return pixels.reshape(height, width, channels)
+    return _sums(rows[:, 1:]).reshape(height, width, channels)
+
+
+def _sums(rows: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Each row plus all above it, in codes that wrap round; shape (H, N).
+
+    In blocks of about as many rows as there are blocks: a step for each row would take twice as long, and
+    eight times where several threads read, since each step waits for the interpreter.
+    """
+    high = math.isqrt(len(rows))
+    blocks = len(rows) // high
+    sums = np.empty(rows.shape, np.uint8)
+    even = blocks * high
+    told, blocked = (values[:even].reshape(blocks, high, -1) for values in (rows, sums))
+    blocked[:, 0] = told[:, 0]
+    for y in range(1, high):
+        np.add(blocked[:, y - 1], told[:, y], out=blocked[:, y])
+    for n in range(1, blocks):
+        np.add(blocked[n], blocked[n - 1, -1], out=blocked[n])
+    for y in range(even, len(rows)):
+        np.add(sums[y - 1], rows[y], out=sums[y])
+    return sums
 
 
 def _packed(data: bytes) -> Iterator[bytes]:

@@ -1,6 +1,7 @@
 """Whether a file has the colours of its frames: parts of some of them, read back."""
 
-from collections.abc import Mapping
+import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,9 +11,7 @@ from numpy.typing import NDArray
 
 from vexel.core.recipes.colour_tags import to_rgb
 from vexel.core.recipes.recipe import Colour, Recipe
-from vexel.output.job import Job
 from vexel.output.pictures import Pixels, to_bytes
-from vexel.output.proving.readback import VideoFacts
 from vexel.output.proving.receipt import Check
 
 PARTS = (12, 8)
@@ -54,30 +53,32 @@ def tolerance_of(recipe: Recipe) -> Tolerance:
     return LOOSELY if coarse else CLOSELY
 
 
-def colours_check(job: Job, made: Mapping[int, Pixels], found: VideoFacts, within: Tolerance) -> Check:
-    """Compare the pictures that were read back with those that they were to show.
-
-    Parts that are not wholly opaque are passed over, since files keep them each in its own way.
-    """
-    flat = other = 0.0
-    for number, one in made.items():
-        frame = found.pictures[number]
-        picture = to_bytes(one) if one.dtype == np.uint16 else one
-        cover = picture[..., 3:] if picture.shape[2] == 4 else np.full(picture.shape[:2], 255, np.uint8)
-        whole = _means(cover)[..., 0] > 254.9
-        apart = means_apart(picture, frame, job.recipe.colour)
-        still = _is_flat(picture)
-        flat = max(flat, float(apart[whole & still].max(initial=0)))
-        other = max(other, float(apart[whole & ~still].max(initial=0)))
+def colours_check(apart: Sequence[tuple[float, float]], within: Tolerance) -> Check:
+    """Hold by how much pictures differ at most, each in its flat parts and elsewhere, against what is allowed."""
+    flat, other = (max((one[k] for one in apart), default=0.0) for k in (0, 1))
     planned = f"within {within.flat:g} of 255 where it is flat, {within.other:g} elsewhere"
-    holds = flat <= within.flat and other <= within.other and len(made) > 0
+    holds = flat <= within.flat and other <= within.other and len(apart) > 0
     return Check("colours", planned, f"{flat:.1f} and {other:.1f} apart at most", holds)
 
 
-def means_apart(picture: NDArray[np.uint8], frame: Any, colour: Colour) -> NDArray[np.float32]:
+def parts_apart(made: Pixels, frame: Any, colour: Colour) -> tuple[float, float]:
+    """By how much parts of a picture that was read back differ at most from what it was to show: flat ones, others.
+
+    Parts that are not wholly opaque are passed over, since files keep them each in its own way.
+    """
+    picture = to_bytes(made) if made.dtype == np.uint16 else made
+    apart = means_apart(picture, frame, colour)
+    whole = np.ones(apart.shape, bool)
+    if picture.shape[2] == 4:
+        whole = _means(picture[..., 3:])[..., 0] > 254.9
+    still = _is_flat(picture)
+    return float(apart[whole & still].max(initial=0)), float(apart[whole & ~still].max(initial=0))
+
+
+def means_apart(picture: NDArray[np.uint8], frame: Any, colour: Colour) -> NDArray[np.float64]:
     """By how much the mean colour of each part differs at most."""
-    apart = np.abs(_means(picture[..., 2::-1]) - _means_of_frame(frame, colour)).max(axis=-1)
-    return np.asarray(apart, np.float32)
+    apart: NDArray[np.float64] = np.abs(_means(picture)[..., 2::-1] - _means_of_frame(frame, colour)).max(axis=-1)
+    return apart
 
 
 def rgb_of(frame: Any) -> NDArray[Any]:
@@ -97,28 +98,33 @@ def _is_flat(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
     """Which parts have one colour, up to a little beyond their edges."""
     around = np.ones((5, 5), np.uint8)
     spread = cv2.absdiff(cv2.dilate(picture, around), cv2.erode(picture, around))
-    busy: NDArray[np.bool_] = _means((spread > FLAT).astype(np.uint8) * 255).max(axis=-1) > 0
-    return ~busy
+    _, busy = cv2.threshold(spread, FLAT, 1, cv2.THRESH_BINARY)
+    return np.asarray(_means(np.asarray(busy)).max(axis=-1) == 0)
 
 
-def _means_of_frame(frame: Any, colour: Colour) -> NDArray[np.float32]:
+def _means_of_frame(frame: Any, colour: Colour) -> NDArray[np.float64]:
     """Mean R, G and B of each part; of YUV its own numbers, since single colours that leave RGB would be cut off."""
     if isinstance(frame, np.ndarray):
-        return _means(to_bytes(frame)[..., 2::-1] if frame.dtype == np.uint16 else frame[..., 2::-1])
+        return _means(to_bytes(frame) if frame.dtype == np.uint16 else frame)[..., 2::-1]
     if frame.format.is_rgb or frame.format.has_palette:
         return _means(frame.to_ndarray(format="rgb24"))
-    planes = frame.reformat(format="yuv444p").to_ndarray()
-    y, cb, cr = np.moveaxis(_means(np.moveaxis(planes[:3], 0, -1)), -1, 0)
+    y, cb, cr = (_means(plane)[..., 0] for plane in frame.reformat(format="yuv444p").to_ndarray()[:3])
     if colour.range == "full":
         codes = np.stack([y, cb - 128, cr - 128], axis=-1)
     else:
         codes = np.stack([(y - 16) * 255 / 219, (cb - 128) * 255 / 224, (cr - 128) * 255 / 224], axis=-1)
-    return np.asarray(codes @ to_rgb(colour.matrix).T, np.float32)
+    return np.asarray(codes @ to_rgb(colour.matrix).T, np.float64)
 
 
-def _means(picture: NDArray[np.uint8]) -> NDArray[np.float32]:
-    """Mean colour of each part, shape (rows, columns, channels)."""
+def _means(picture: NDArray[np.uint8]) -> NDArray[np.float64]:
+    """Mean codes of each part of a picture, of one channel or more; shape (rows, columns, channels)."""
     high, wide = picture.shape[:2]
-    parts = max(min(PARTS[0], wide // LEAST), 1), max(min(PARTS[1], high // LEAST), 1)
-    means = cv2.resize(picture.astype(np.float32), parts, interpolation=cv2.INTER_AREA)
-    return np.asarray(means.reshape(parts[1], parts[0], -1), np.float32)
+    columns, rows = max(min(PARTS[0], wide // LEAST), 1), max(min(PARTS[1], high // LEAST), 1)
+    tops, lefts = np.arange(rows + 1) * high // rows, np.arange(columns + 1) * wide // columns
+    # Sums of strips need no copy of the picture in a wider type.
+    strips = [
+        cv2.reduce(picture[top:below], 0, cv2.REDUCE_SUM, dtype=cv2.CV_32S).reshape(wide, -1)
+        for top, below in itertools.pairwise(tops)
+    ]
+    sums = np.add.reduceat(np.stack(strips), lefts[:-1], axis=1)
+    return np.asarray(sums / np.multiply.outer(np.diff(tops), np.diff(lefts))[..., None], np.float64)

@@ -25,7 +25,7 @@ def luma(pixels: NDArray[Any]) -> NDArray[np.float32]:
 
 def psnr(one: NDArray[np.float32], other: NDArray[np.float32]) -> float:
     """Peak signal to noise ratio in dB of codes from 0 to 255; `SAME` at most."""
-    error = float(np.mean((one - other) ** 2))
+    error = cv2.norm(one, other, cv2.NORM_L2SQR) / one.size
     return min(10 * math.log10(255**2 / error), SAME) if error > 0 else SAME
 
 

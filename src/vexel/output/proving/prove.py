@@ -2,7 +2,8 @@
 
 import os
 import zipfile
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Mapping
+from concurrent.futures import Executor, ThreadPoolExecutor
 from fractions import Fraction
 from typing import Any
 
@@ -14,7 +15,7 @@ from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels, mixed_with, over
-from vexel.output.proving.colours import colours_check, rgb_of, tolerance_of
+from vexel.output.proving.colours import colours_check, parts_apart, rgb_of, tolerance_of
 from vexel.output.proving.cues import cues_check, receipt_of_cues
 from vexel.output.proving.likeness import SAME, luma, psnr, ssim
 from vexel.output.proving.pictures_back import facts_of
@@ -39,13 +40,18 @@ def receipt_of(job: Job, notes: list[str]) -> Receipt:
         return receipt_of_cues(job, notes)
     count = 1 if job.recipe.container == "still" else job.timeline.count
     compared = sorted({round(n * (count - 1) / max(COMPARED - 1, 1)) for n in range(COMPARED)} | {count // 2})
-    found = facts_of(job, compared)
+    # Frames are read anew while the file is decoded, and compared when both are there.
+    with ThreadPoolExecutor(os.cpu_count() or 1) as readers:
+        frames = {number: readers.submit(shown_picture, job, number) for number in compared}
+        found = facts_of(job, compared)
+        made = {number: frames[number].result() for number in found.pictures}
+        pictures = _pictures(job, found, made, readers)
     checks = [
         check("frames", f"{count:,}", f"{found.frames:,}"),
         *_time(job, found, count),
         check("size", f"{job.width} × {job.height}", f"{found.width} × {found.height}"),
         *_codec(job, found),
-        *_pictures(job, found),
+        *pictures,
     ]
     if found.spoilt or found.cut_short:
         checks.append(Check("whole", "all frames decode", f"{counted(found.spoilt, 'frame')} damaged", False))
@@ -157,14 +163,13 @@ def _tags(job: Job, found: VideoFacts) -> list[Check]:
     return [Check("colour", ", ".join(dict.fromkeys(planned)), tags, found.tags == planned)]
 
 
-def _pictures(job: Job, found: VideoFacts) -> list[Check]:
+def _pictures(job: Job, found: VideoFacts, made: Mapping[int, Pixels], workers: Executor) -> list[Check]:
     """Compare pictures with the frames that they show."""
     if not found.pictures:
         return [Check("colours", "pictures to compare", "none", False)]
-    with ThreadPoolExecutor(os.cpu_count() or 1) as readers:
-        made = dict(zip(found.pictures, readers.map(lambda n: shown_picture(job, n), found.pictures), strict=True))
     ends = {min(made), max(made), sorted(made)[len(made) // 2]}
-    checks = [colours_check(job, {n: made[n] for n in ends}, found, tolerance_of(job.recipe))]
+    parts = workers.map(lambda n: parts_apart(made[n], found.pictures[n], job.recipe.colour), ends)
+    checks = [colours_check(list(parts), tolerance_of(job.recipe))]
     exact = job.recipe.form.quality is None and job.pixels in _EXACT
     alphas = [_alpha_apart(made[n], found.pictures[n]) for n in made if job.placement.alpha]
     if job.recipe.codec == "as-made":
@@ -173,8 +178,7 @@ def _pictures(job: Job, found: VideoFacts) -> list[Check]:
         apart = max(_apart(made[n], found.pictures[n]) for n in made)
         checks.append(Check("lossless", "no difference", f"{apart:g} of 255 at most", apart == 0))
     elif job.recipe.codec != "gif":
-        with ThreadPoolExecutor(os.cpu_count() or 1) as readers:
-            values = list(readers.map(lambda n: alike(made[n], found.pictures[n]), made))
+        values = list(workers.map(lambda n: alike(made[n], found.pictures[n]), made))
         worst, least = (min(one[k] for one in values) for k in (0, 1))
         of = f"of {counted(len(values), 'picture')}"
         said = "no difference" if worst >= SAME else f"{worst:.1f} dB at least"
