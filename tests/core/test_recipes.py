@@ -192,11 +192,14 @@ class CueTest(unittest.TestCase):
         shot = read_shot(json.dumps({
             "title": "Walk", "source": {"kind": "model", "file": "a.py"}, "clock": {"rate": "10", "span": "ends"},
             "camera": {"rig": {"kind": "stops", "dwell_seconds": 1, "travel_seconds": 2}, "views": views},
-            "labels": [{"text": "Tern Point"}, {"text": "{seconds:.0f} s"}, {"text": "{height}"}],
+            "lanes": [{"drive": "dial:rise", "keys": [[0, 0], [1, 8]]}],
+            "labels": [{"text": text} for text in ("Tern Point", "{seconds:.0f} s", "{rise:.0f} m", "{height}")],
         }))  # fmt: skip
         self.assertEqual(chapters_of(shot), (Cue("Bow", 0, 30), Cue("View 2", 30, 40)))
         seconds = [Cue(f"{n} s", 10 * n, 10 * n + 10) for n in range(4)]
-        self.assertEqual(set(subtitles_of(shot)), {Cue("Tern Point", 0, 40), *seconds})
+        rises = [Cue(f"{2 * n} m", 10 * n, 10 * n + 10) for n in range(4)]
+        cues, left_out = subtitles_of(shot)
+        self.assertEqual((set(cues), left_out), ({Cue("Tern Point", 0, 40), *seconds, *rises}, ("{height}",)))
 
 
 class ColourTest(unittest.TestCase):

@@ -199,6 +199,8 @@ class EachRecipeTest(unittest.TestCase):
         for name, parts in (
             ("h264", {}), ("h264-compatible", {"timing": {"rate": "24"}}),
             ("ffv1", {"timing": {"repeats": 2, "frames": "2-6"}}), ("apng", {}), ("prores-422-hq", {}), ("webp", {}),
+            ("prores-4444", {"colour": {"primaries": "display-p3", "transfer": "srgb"}}),
+            ("ffv1", {"colour": {"primaries": "bt2020"}}),
         ):  # fmt: skip
             with self.subTest(name):
                 recipe = changed(name, **parts)

@@ -18,7 +18,8 @@ from vexel.core.reel.reel_spec import read_reel
 from vexel.output.compile import compile_footage
 from vexel.output.reel.library import FolderLibrary
 from vexel.output.reel.look_through import picture_findings
-from vexel.output.reel.reel_footage import footage_of_reel, open_reel, still_of
+from vexel.output.reel.open_reel import open_reel, still_of
+from vexel.output.reel.reel_footage import footage_of_reel
 
 WIDTH, HEIGHT, COUNT = 96, 64, 12
 BITS = 6
@@ -187,7 +188,7 @@ class ReelTest(unittest.TestCase):
         still = {"kind": "stills", "file": "red/f.0007.png", "frames": 4}
         blinks = {"kind": "stills", "file": "blinks", "rate": "24"}
         reel = self.opened(self.red | {"last": 7}, still, blinks)
-        found = {finding.name: finding for finding in picture_findings(reel)}
+        found = {finding.name: finding for finding in picture_findings(reel)[0]}
         self.assertEqual(set(found), {"frame-doubled", "flashes"})
         self.assertIn("The last picture of", found["frame-doubled"].what)
         notes = " ".join(self.compiled(reel)[1].notes)

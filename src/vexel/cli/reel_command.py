@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from vexel.core.reel.reel_spec import Reel
     from vexel.core.reel.true_frames import TrueFrames
     from vexel.output.reel.library import FolderLibrary
-    from vexel.output.reel.reel_footage import OpenReel
+    from vexel.output.reel.open_reel import OpenReel
 
 
 LISTS = (".otio", ".edl", ".csv", ".json")
@@ -63,7 +63,8 @@ def reel_(
 ) -> None:
     """Put takes together by a reel document; shots and instants that lack frames are captured first."""
     from vexel.output.reel.library import FolderLibrary
-    from vexel.output.reel.reel_footage import footage_of_reel, open_reel
+    from vexel.output.reel.open_reel import open_reel
+    from vexel.output.reel.reel_footage import footage_of_reel
 
     if (document is None) == (timeline is None):
         raise Mistake("give either a reel document or --from with a timeline")
@@ -107,7 +108,7 @@ def _write_list(reel: "Reel", document: Path, file: Path, overwrite: bool) -> No
     """Write a reel's cuts, or the reel itself, for other programs."""
     from vexel.interchange.reel_lists import reel_list
     from vexel.output.reel.library import FolderLibrary
-    from vexel.output.reel.reel_footage import open_reel
+    from vexel.output.reel.open_reel import open_reel
     from vexel.store.disk.write import write_whole
     from vexel.store.documents.reels import spelled_reel
 
@@ -154,7 +155,7 @@ def is_reel(document: Path) -> bool:
 def reckon_reel(document: Path, as_json: bool) -> None:
     """Print how long a reel is and why, its items, what is off, and which frames would be captured."""
     from vexel.output.reel.library import FolderLibrary
-    from vexel.output.reel.reel_footage import open_reel
+    from vexel.output.reel.open_reel import open_reel
 
     folder = document.absolute().parent
     opened = open_reel(reel_at(document), FolderLibrary(folder), folder, document)

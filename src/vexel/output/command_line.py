@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from fractions import Fraction
 
 from vexel.core.errors import Mistake
-from vexel.core.recipes.colour_tags import MATRICES, TRANSFERS
+from vexel.core.recipes.colour_tags import MATRICES, PRIMARIES, TRANSFERS
 from vexel.core.recipes.form import depth_of
 from vexel.core.recipes.recipe import Recipe
 from vexel.core.time.rate import Rate
@@ -32,8 +32,6 @@ def command_of(job: Job, program: str = "ffmpeg") -> list[str]:
         raise Mistake(f"{recipe.makes} is not made by an encoder's command line: copy the files themselves")
     if recipe.quality.at_most:
         raise Mistake("a size is searched for, which no single line does: give the recipe a level instead")
-    if recipe.colour.primaries != "bt709":
-        raise Mistake("colours are converted to other primaries, which encoders' lines do each in a way of their own")
     if any(mix for _, mix in job.timeline.picks):
         raise Mistake("frames that are mixed in linear light are not made by one line: use nearest or refuse")
     pattern, start = _pattern(job)
@@ -128,6 +126,8 @@ def _filters(job: Job) -> list[str]:
         chain.append(f"loop=loop={job.timeline.repeats - 1}:size={once}:start=0")
     if recipe.codec == "gif":
         return ["-filter_complex", _gif_filters(job, chain)]
+    if recipe.colour.primaries != "bt709":
+        chain += _converted(job)
     tagged: list[str] = []
     pixels = "bgra" if recipe.container == "webp" else job.pixels
     if pixels.startswith("yuv"):
@@ -138,7 +138,9 @@ def _filters(job: Job) -> list[str]:
         )
         # Some encoders take the tags of the file from its frames.
         matrix = MATRICES[recipe.colour.matrix].ffmpeg
-        tagged.append(f"setparams=color_primaries=bt709:color_trc={_transfer(recipe)}:colorspace={matrix}")
+        tagged.append(
+            f"setparams=color_primaries={_primaries(recipe)}:color_trc={_transfer(recipe)}:colorspace={matrix}"
+        )
     if job.loses_alpha:
         ground = placement.ground.replace("#", "0x")
         size = f"s={job.source.width}x{job.source.height}:r={_rate(job.footage.clock.rate)}"
@@ -170,6 +172,20 @@ def _siting(pixels: str) -> str:
     return ":out_h_chr_pos=0" if "422" in pixels else ""
 
 
+def _converted(job: Job) -> list[str]:
+    """Colours by other primaries, worked out in linear light."""
+    given = "primariesin=bt709:transferin=iec61966-2-1:matrixin=gbr:rangein=full"
+    wanted = f"primaries={_primaries(job.recipe)}:transfer=iec61966-2-1:matrix=gbr:range=full"
+    planes = f"gbr{'a' if job.placement.alpha else ''}p"
+    before, after = ("16le" if deep else "" for deep in (job.source.deep, job.placement.deep))
+    # The filter makes 16 bits of 8 and 8 of 16 itself: the scaler would cut codes, and white would not be white.
+    return [f"format={planes}{before}", f"zscale={given}:{wanted}", f"format={planes}{after}"]
+
+
+def _primaries(recipe: Recipe) -> str:
+    return PRIMARIES[recipe.colour.primaries].ffmpeg
+
+
 def _transfer(recipe: Recipe) -> str:
     return TRANSFERS[recipe.colour.transfer].ffmpeg
 
@@ -179,10 +195,14 @@ def notes_of(job: Job) -> list[str]:
     notes = []
     if job.placement.alpha and job.recipe.form.quality is not None and job.recipe.form.kind == "video":
         notes.append("the line leaves colours under clear pixels as they are: edges may get a fringe that ours do not")
+    if job.recipe.form.quality is not None and job.recipe.form.kind == "video":
+        notes.append("another version of the encoder than ours may make other choices at the same quality")
     if job.recipe.form.chapters and job.cues:
         notes.append("the line writes no chapters")
     if not job.placement.fitted.is_whole:
         notes.append("the line scales by FFmpeg's filter, whose pixels differ a little from ours")
+    if job.recipe.colour.primaries != "bt709":
+        notes.append("the line converts colours by FFmpeg's zscale filter, whose codes may differ by one from ours")
     if job.recipe.codec == "gif":
         notes.append("the line makes its palette by FFmpeg's filter, whose colours differ a little from ours")
     return notes
@@ -215,7 +235,7 @@ def _codec(job: Job) -> list[str]:
         words += ["-tag:v", codec.tag]
     if job.pixels.startswith("yuv"):
         matrix = MATRICES[recipe.colour.matrix].ffmpeg
-        words += ["-colorspace", matrix, "-color_primaries", "bt709", "-color_trc", _transfer(recipe)]
+        words += ["-colorspace", matrix, "-color_primaries", _primaries(recipe), "-color_trc", _transfer(recipe)]
         words += ["-color_range", "pc" if recipe.colour.range == "full" else "tv"]
     if depth_of(job.pixels) > 8 and recipe.codec == "ffv1":
         words += ["-pix_fmt", job.pixels]

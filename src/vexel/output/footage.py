@@ -70,6 +70,8 @@ class Footage:
         Number of the first frame in its shot, and how many that has; 0 where no shot is known.
     chapters, subtitles : tuple of Cue
         What the shot says at which of its frames.
+    unsaid : tuple of str
+        Labels that are left out of subtitles, since their values are known while capturing only.
     renewable : bool
         Whether its shot can be captured at another rate, with frames of its own.
     sound : Sound or None
@@ -95,6 +97,7 @@ class Footage:
     planned: int = 0
     chapters: tuple[Cue, ...] = ()
     subtitles: tuple[Cue, ...] = ()
+    unsaid: tuple[str, ...] = ()
     renewable: bool = False
     sound: Sound | None = None
     notes: tuple[str, ...] = ()
@@ -144,6 +147,7 @@ class Footage:
 
     def of_shot(self, shot: Shot, camera_pass: int) -> "Footage":
         """The same frames with what their shot says of them."""
+        subtitles, unsaid = subtitles_of(shot)
         return replace(
             self,
             premultiplied=shot.picture.alpha == "premultiplied",
@@ -152,7 +156,8 @@ class Footage:
             clear=shot.picture.behind.kind == "transparent",
             planned=shot.clock.exact.frames,
             chapters=chapters_of(shot),
-            subtitles=subtitles_of(shot),
+            subtitles=subtitles,
+            unsaid=unsaid,
             renewable=not isinstance(shot.source, WithFixedFrames),
             sense=-1 if getattr(shot.camera.rig, "direction", "ccw") == "cw" else 1,
         )

@@ -105,7 +105,11 @@ def _job(source: Source, recipe: Recipe, file: Path) -> Job:
     if recipe.codec == "as-made" and not footage.files:
         raise Mistake(f"recipe {recipe.name} hands on frames as they were made, and these are put together: use png")
     if recipe.form.kind == "text" and not (footage.subtitles if recipe.codec == "labels" else footage.chapters):
-        lacks = "labels of text or time" if recipe.codec == "labels" else "saved views that the camera goes by"
+        lacks = (
+            "labels whose values its document tells"
+            if recipe.codec == "labels"
+            else "saved views that the camera goes by"
+        )
         raise Mistake(f"recipe {recipe.name}: the shot of these frames has no {lacks}, so there is nothing to write")
     clock = footage.clock
     timeline = timeline_of(recipe, footage.count, clock.rate, clock.repeats, clock.span == "loop")

@@ -1,10 +1,13 @@
 """What a shot says at which time: chapters of its saved views, and its labels as subtitles."""
 
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from itertools import pairwise
 
 from vexel.core.document.label import OF_TIME, fields_of, written
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.plan import frame_values
+from vexel.core.evaluate.said_dials import said_dials
 from vexel.core.recipes.cue import Cue
 
 
@@ -19,20 +22,32 @@ def chapters_of(shot: Shot) -> tuple[Cue, ...]:
     )
 
 
-def subtitles_of(shot: Shot) -> tuple[Cue, ...]:
+def subtitles_of(shot: Shot) -> tuple[tuple[Cue, ...], tuple[str, ...]]:
     """The text of each label while it stays the same; one that counts says its number once a second.
 
-    Labels that show a dial or a value of their own are left out: those are known frame by frame while capturing only.
+    Returns
+    -------
+    tuple of Cue
+    tuple of str
+        Labels that are left out: they show values that are known while capturing only.
     """
-    clock = shot.clock.exact
-    step = max(round(clock.playback.fps), 1)
-    cues = []
-    for label in shot.labels:
-        fields = fields_of(label.text)
-        if any(name not in OF_TIME for name in fields):
-            continue
-        starts = range(0, clock.frames, step if fields else clock.frames)
-        for begin in starts:
-            text = written(label.text, frame_values(shot, clock, begin))
-            cues.append(Cue(text, begin, min(begin + starts.step, clock.frames)))
-    return tuple(sorted(cues, key=lambda cue: (cue.begin, cue.end)))
+    texts = [label.text for label in shot.labels]
+    of_dials = any(name not in OF_TIME for text in texts for name in fields_of(text))
+    dials = said_dials(shot) if of_dials else {}
+    said = {text: all(name in OF_TIME or name in dials for name in fields_of(text)) for text in texts}
+    cues = [cue for text in texts if said[text] for cue in _cues_of(shot, text, dials)]
+    left_out = tuple(text for text in texts if not said[text])
+    return tuple(sorted(cues, key=lambda cue: (cue.begin, cue.end))), left_out
+
+
+def _cues_of(shot: Shot, text: str, dials: Mapping[str, Sequence[float]]) -> list[Cue]:
+    clock, cues = shot.clock.exact, list[Cue]()
+    starts = range(0, clock.frames, max(round(clock.playback.fps), 1) if fields_of(text) else clock.frames)
+    for begin in starts:
+        values = frame_values(shot, clock, begin) | {name: track[begin] for name, track in dials.items()}
+        said, end = written(text, values), min(begin + starts.step, clock.frames)
+        if cues and cues[-1].text == said:
+            cues[-1] = replace(cues[-1], end=end)
+        else:
+            cues.append(Cue(said, begin, end))
+    return cues

@@ -2,7 +2,6 @@
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import lfilter, resample_poly
 
 Samples = NDArray[np.float32]
 """Shape (channels, n), from -1 to 1, at 48 kHz."""
@@ -39,6 +38,9 @@ def loudness(samples: Samples) -> float | None:
 
 def _energies(channel: NDArray[np.float32], steps: int) -> NDArray[np.float64]:
     """Sum of squares of what is heard of a channel, step by step of a tenth of a second; worked out part by part."""
+    # Here, as it takes a second to load, which reels without sound would wait for too.
+    from scipy.signal import lfilter
+
     found = np.zeros(steps)
     after_head, after_low = (np.zeros(max(len(a), len(b)) - 1) for b, a in (_HEAD, _LOW))
     for begin in range(0, steps * _STEP, _PART):
@@ -53,6 +55,8 @@ def _energies(channel: NDArray[np.float32], steps: int) -> NDArray[np.float64]:
 
 def true_peak(samples: Samples) -> float:
     """Highest level between samples too, in dBTP, by four times as many samples (annex 2)."""
+    from scipy.signal import resample_poly
+
     count = samples.shape[1]
     # Parts overlap by more than the filter's length, so that none of their ends is heard as a click.
     parts = (

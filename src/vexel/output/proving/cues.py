@@ -36,4 +36,7 @@ def receipt_of_cues(job: Job, notes: list[str]) -> Receipt:
     left = len(job.footage.chapters if what == "chapters" else job.footage.subtitles) * job.timeline.repeats
     if left > len(found):
         notes = [*notes, f"{counted(left - len(found), 'text')} outside the frames that were asked for"]
+    if what == "subtitles":
+        unsaid = "is left out: the values that it shows are known while capturing only"
+        notes = [*notes, *(f"the label {text!r} {unsaid}" for text in job.footage.unsaid)]
     return Receipt(str(job.file), job.recipe.name, size, checks, tuple(notes))

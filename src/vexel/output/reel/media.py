@@ -21,9 +21,13 @@ from vexel.core.errors import Failure
 from vexel.core.evaluate.said_dials import said_dials
 from vexel.core.reel.media import MediaFacts, MediaRef
 from vexel.core.time.clock import ALL
+from vexel.core.time.rate import Rate
+from vexel.core.time.source_frames import SourceFrames
 from vexel.output.footage import Footage, chosen_pass
 from vexel.output.pictures import Pixels, Source
 
+FINEST = Fraction(120)
+"""Frames a second, at most, of a clip whose frames last differently."""
 KEPT = 24
 """Frames of a clip that were decoded and are kept for threads that come later."""
 
@@ -192,14 +196,52 @@ class AnewMedia:
         return self.footage.files[number - self.footage.first]
 
 
+def evenly(frames: SourceFrames) -> tuple[Fraction, Sequence[int]]:
+    """A steady rate for frames that last differently, and which of them is shown at each of its steps.
+
+    The rate is that of the shortest frames, so that none of them is lost; those that last evenly are as they are.
+    """
+    if not frames.times:
+        return Fraction(frames.rate), range(frames.count)
+    begins = np.array([float(Fraction(begin)) for begin in frames.times])
+    steps = np.diff(begins)
+    # Times that a file rounds differ a little: so many steps of the mean of the short ones as fill the whole tell more.
+    short, whole = float(steps[steps < steps.min() * 1.5].mean()), float(begins[-1])
+    rate = min(_usual(Fraction(round(whole / short) / whole).limit_denominator(1001)), FINEST)
+    assert frames.seconds is not None
+    count = max(round(frames.seconds * rate), 1)
+    # What is current in the middle of a step is shown, since begins may be off by a little.
+    shown = np.searchsorted(begins, (np.arange(count) + 0.5) / float(rate), side="right") - 1
+    return rate, [int(slot) for slot in np.maximum(shown, 0)]
+
+
+def _usual(rate: Fraction) -> Fraction:
+    """The whole rate, or that of NTSC, that a measured one is near to; else as it is."""
+    whole = Fraction(max(round(rate), 1))
+    near = min((whole, whole * 1000 / 1001), key=lambda usual: abs(usual - rate))
+    return near if abs(near / rate - 1) < Fraction(1, 500) else rate
+
+
 @dataclass
 class ClipMedia:
-    """A video file; its decoder serves one thread at a time."""
+    """A video file; its decoder serves one thread at a time.
+
+    Attributes
+    ----------
+    place : Path
+    clip : ClipFile
+    facts : MediaFacts
+    notes : tuple of str
+        What is odd about it.
+    slots : sequence of int
+        Which frame of the file each frame of the media is.
+    """
 
     place: Path
     clip: Any
     facts: MediaFacts
     notes: tuple[str, ...] = ()
+    slots: Sequence[int] = ()
     _kept: "OrderedDict[int, Pixels]" = field(default_factory=OrderedDict)
     _turn: threading.Lock = field(default_factory=threading.Lock)
 
@@ -218,12 +260,17 @@ class ClipMedia:
         found = clip.facts
         assert found.source_frames is not None and found.size is not None
         width, height = found.size
-        rate = Fraction(found.source_frames.rate)
-        facts = MediaFacts(found.source_frames.count, rate, width, height, title=file.stem)
-        return cls(file, clip, facts, tuple(source_sentence(odd) for odd in found.findings))
+        rate, slots = evenly(found.source_frames)
+        facts = MediaFacts(len(slots), rate, width, height, title=file.stem)
+        notes = [source_sentence(odd) for odd in found.findings]
+        if found.source_frames.times:
+            said = f"its {found.source_frames.count:,} frames stand in a row of {len(slots):,}"
+            notes.append(f"{said}, {Rate(rate).label}, each as often as it lasts")
+        return cls(file, clip, facts, tuple(notes), slots)
 
     def picture(self, number: int) -> Pixels:
         """See `Media.picture`."""
+        number = self.slots[number]
         with self._turn:
             if number not in self._kept:
                 rgba = self.clip.picture(number)

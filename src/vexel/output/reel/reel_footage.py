@@ -1,123 +1,24 @@
 """A reel as footage: its frames are drawn when they are asked for."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any, TypeGuard
+from typing import Any
 
-import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.errors import Failure, Mistake, VexelError
-from vexel.core.finding import Finding, Mend
-from vexel.core.reel.item_spec import ItemSpec, ReelItem, TitleItem
-from vexel.core.reel.media import MediaRef
-from vexel.core.reel.node import Hole, ReelFrame, Shown
-from vexel.core.reel.reel_findings import reel_findings
-from vexel.core.reel.reel_plan import ReelPlan, plan_reel
-from vexel.core.reel.reel_spec import Reel
+from vexel.core.errors import Failure, Mistake
+from vexel.core.reel.item_spec import ReelItem
+from vexel.core.reel.node import Shown
 from vexel.core.reel.tracks import gone_in
-from vexel.core.reel.true_frames import TrueFrames, true_frames
 from vexel.core.time.clock import Clock
 from vexel.core.wording import counted, slug
 from vexel.output.footage import Footage
-from vexel.output.reel.draw import Brush, image_of
-from vexel.output.reel.library import Library, left_out, opened, with_reels
-from vexel.output.reel.media import ClipMedia, FootageMedia, Media, PlannedMedia
-from vexel.output.reel.reel_sound import ReelSound, sound_findings
+from vexel.output.reel.look_through import cut_findings
+from vexel.output.reel.media import ClipMedia, FootageMedia, PlannedMedia
+from vexel.output.reel.open_reel import OpenReel
+from vexel.output.reel.reel_sound import ReelSound
 from vexel.output.reel.watcher import Watcher
-
-
-@dataclass(frozen=True)
-class OpenReel:
-    """A reel with its media.
-
-    Attributes
-    ----------
-    plan : ReelPlan
-    media : mapping of MediaRef to Media
-    gone : mapping of MediaRef to VexelError
-        Why some are not there.
-    wanted : mapping of MediaRef to TrueFrames
-        Instants that are to be captured for real.
-    anew : mapping of MediaRef to Media
-        Those that were.
-    folder : Path
-        That paths are relative to.
-    notes : tuple of str
-        What reels within it do not bring.
-    """
-
-    plan: ReelPlan
-    media: Mapping[MediaRef, Media]
-    gone: Mapping[MediaRef, VexelError]
-    wanted: Mapping[MediaRef, TrueFrames]
-    anew: Mapping[MediaRef, Media]
-    folder: Path
-    notes: tuple[str, ...] = ()
-
-    @property
-    def brush(self) -> Brush:
-        """What draws its frames."""
-        return Brush(self.read, self.plan.reel.background, self.folder)
-
-    @property
-    def findings(self) -> list[Finding]:
-        """What is off with it, but for what only its pictures tell."""
-        within = [Finding("reel-within", note, "What is to stay belongs to this reel too.") for note in self.notes]
-        return [
-            *reel_findings(self.plan),
-            *self.image_findings(),
-            *within,
-            *sound_findings(self.plan, self.folder),
-        ]
-
-    def image_findings(self) -> Iterator[Finding]:
-        """Images behind titles, and the mark, that cannot be opened."""
-        reel = self.plan.reel
-        without_mark = (Mend("Remove the mark", {"mark": None}),)
-        named: list[tuple[str, str, tuple[Mend, ...]]] = [
-            (item.image, f"behind {item.text or 'a title'}", ()) for item in reel.walked() if _has_image(item)
-        ]
-        named += [(reel.mark.file, "of the mark", without_mark)] if reel.mark else []
-        for name, where, mends in named:
-            if image_of(self.folder, name) is None:
-                what = f"The image {where} cannot be opened: {name}, as seen from the reel's file"
-                yield Finding("image-missing", what, "It is left out here, and no file is made.", mends)
-
-    def read(self, shown: Shown) -> NDArray[Any]:
-        """Pixels of a frame; the nearest one there is where the instant itself was not captured yet."""
-        if shown.phase is not None and shown.ref in self.anew:
-            return self.anew[shown.ref].picture(self.wanted[shown.ref].number(shown.phase))
-        return self.media[shown.ref].picture(shown.frame)
-
-    def first_file(self, ref: MediaRef) -> Path | None:
-        """The file of media, or of their first frame."""
-        media = self.media.get(ref)
-        if isinstance(media, ClipMedia):
-            return media.place
-        return media.file(0) if media is not None else None
-
-    def lacking(self) -> dict[MediaRef, TrueFrames]:
-        """Instants that are still to be captured."""
-        return {ref: frames for ref, frames in self.wanted.items() if ref not in self.anew}
-
-
-def open_reel(reel: Reel, library: Library, folder: Path, file: Path | None = None) -> OpenReel:
-    """Open a reel's media and work it out.
-
-    Raises
-    ------
-    Mistake
-        When it contains itself, or asks for frames that its media do not have.
-    """
-    whole = with_reels(reel, folder, (file.resolve(),) if file else ())
-    media, gone = opened(whole, library)
-    facts = {ref: one.facts for ref, one in media.items()} | dict.fromkeys(gone)
-    plan = plan_reel(whole, facts)
-    wanted = true_frames(plan, facts)
-    anew = {ref: found for ref, frames in wanted.items() if (found := library.anew(ref, frames)) is not None}
-    return OpenReel(plan, media, gone, wanted, anew, folder, tuple(left_out(reel, folder)))
 
 
 @dataclass(frozen=True)
@@ -150,7 +51,11 @@ class ReelFootage(Footage):
 
     def told_by_pictures(self) -> list[str]:
         """See `Footage.told_by_pictures`."""
-        return [finding.what for finding in self.watcher.findings()] if self.watcher else []
+        if self.watcher is None or self.reel is None:
+            return []
+        findings, left_out = cut_findings(self.reel)
+        told = [finding.what for finding in (*self.watcher.findings(), *findings)]
+        return [*told, left_out] if left_out else told
 
     def part(self, positions: Sequence[int]) -> "ReelFootage":
         """See `Footage.part`."""
@@ -160,10 +65,6 @@ class ReelFootage(Footage):
         numbers = [self.numbers[n] for n in positions]
         # A part is looked at, and not made: it says nothing of the whole.
         return replace(self, files=files, names=names, clock=clock, numbers=numbers, watcher=None)
-
-
-def _has_image(item: ItemSpec) -> TypeGuard[TitleItem]:
-    return isinstance(item, TitleItem) and bool(item.image)
 
 
 def plain_frame(reel: OpenReel, number: int) -> Shown | None:
@@ -253,16 +154,3 @@ def _files(reel: OpenReel) -> tuple[Path, ...]:
             return ()
         found.append(file)
     return tuple(found)
-
-
-def still_of(reel: OpenReel, number: int, long_side: int | None = None) -> NDArray[np.uint8]:
-    """A frame for looking at, made small before it is put together."""
-    spec = reel.plan.reel
-    scale = min((long_side or max(spec.width, spec.height)) / max(spec.width, spec.height), 1)
-    width, height = max(round(spec.width * scale), 1), max(round(spec.height * scale), 1)
-    try:
-        frame = reel.plan.frame(number)
-    except Mistake as error:
-        # An item within a group or a fitted reel may refuse its place only here.
-        frame = ReelFrame(Hole(spec.title, str(error)))
-    return reel.brush.frame(frame, width, height, spec.mark)

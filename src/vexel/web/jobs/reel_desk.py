@@ -21,7 +21,8 @@ from vexel.output.pictures import Pixels, to_bytes
 from vexel.output.reel.draw import fitted_into
 from vexel.output.reel.look_through import picture_findings
 from vexel.output.reel.media import PlannedMedia, shown_pass
-from vexel.output.reel.reel_footage import OpenReel, ReelFootage, footage_of_reel, open_reel, still_of
+from vexel.output.reel.open_reel import OpenReel, open_reel, still_of
+from vexel.output.reel.reel_footage import ReelFootage, footage_of_reel
 from vexel.output.writers.sound import decoded
 from vexel.stage.png import encoded_png
 from vexel.store.frame_states import UNDER_WAY
@@ -32,8 +33,6 @@ from vexel.web.jobs.project_library import ProjectLibrary, place_of_shot
 
 KEPT = 8
 BEAT = "beat"
-MOST_LOOKED = 1500
-"""Frames of a reel that are looked through while it is edited: ten seconds."""
 _QUALITY = 88
 
 
@@ -47,7 +46,7 @@ class ReelDesk:
         self._open: dict[str, tuple[object, OpenReel]] = {}
         self._turn = threading.Lock()
         self._looking: dict[str, object] = {}
-        self._looked: dict[int, tuple[OpenReel, list[Finding]]] = {}
+        self._looked: dict[int, tuple[OpenReel, list[Finding], str]] = {}
         outputs.reel_footage = self.footage
 
     def open(self, reel: Reel) -> OpenReel:
@@ -81,27 +80,16 @@ class ReelDesk:
             raise Mistake(f"{reel.title} has frames 0 to {opened.plan.frames - 1:,}, not {number:,}")
         return _as_file(still_of(opened, number, long_side))
 
-    def look_through(self, reel_id: str, reel: Reel) -> list[Finding]:
-        """What only its pictures tell; ends early where a later look begins, since the reel was edited.
-
-        Raises
-        ------
-        Mistake
-            When it is so long that this takes more than some seconds.
-        """
+    def look_through(self, reel_id: str, reel: Reel) -> tuple[list[Finding], str]:
+        """What only its pictures tell, and what was not looked at; ends early where the reel is edited meanwhile."""
         opened = self.open(reel)
-        if opened.plan.frames > MOST_LOOKED:
-            raise Mistake(
-                f"{reel.title} has {opened.plan.frames:,} frames, more than the {MOST_LOOKED:,} that are looked "
-                "through while it is edited: flashes are told by the receipt of a compiled file, jumps at cuts are not"
-            )
         if id(opened) not in self._looked:
             ticket = self._looking[reel_id] = object()
             found = picture_findings(opened, stopped=lambda: self._looking.get(reel_id) is not ticket)
             if self._looking.get(reel_id) is not ticket:
-                return []
-            self._looked = {id(opened): (opened, found)}
-        return self._looked[id(opened)][1]
+                return [], ""
+            self._looked = {id(opened): (opened, *found)}
+        return self._looked[id(opened)][1:]
 
     def item_picture(self, reel: Reel, item: int, frame: int, long_side: int) -> bytes:
         """A frame of what an item plays, by its number there."""

@@ -7,10 +7,11 @@ from typing import Any
 from flask import Blueprint, Response, request
 
 from vexel.core.document.shot import read_shot
+from vexel.core.edits.beat_markers import with_pulse
 from vexel.core.edits.cuts_to_markers import cuts_to_markers
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.recipes.recipe import read_recipe
-from vexel.core.reel.item_spec import PlayedSpec
+from vexel.core.reel.item_spec import ItemSpec, PlayedSpec
 from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_brief import ReelPart, reel_brief
 from vexel.core.reel.reel_spec import Reel, read_reel_document
@@ -20,7 +21,7 @@ from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
 from vexel.interchange.reel_lists import reel_list
 from vexel.output.reel.brought import brought
-from vexel.output.reel.reel_footage import OpenReel
+from vexel.output.reel.open_reel import OpenReel
 from vexel.store.documents.reels import KeptReel
 from vexel.web.jobs.project_library import RUN
 from vexel.web.routes.dispatch import bodies_of, gif_body, trial_body
@@ -42,6 +43,7 @@ from vexel.web.schemas.reels import (
     ReelListBody,
     ReelLooks,
     ReelOfTimeline,
+    ReelPartBody,
     ReelRuns,
     ToCapture,
 )
@@ -135,8 +137,8 @@ def item_picture(reel_id: str, item: int, query: PictureOrder) -> Response:
 @spec.validate(resp=answers(ReelLooks))
 def look_through(reel_id: str) -> ReelLooks:
     """Look at all frames of a reel, small: flashes, cuts on which nothing changes, jumps."""
-    found = services().reels.look_through(reel_id, services().project.reels.value(reel_id))
-    return ReelLooks(findings=[FindingBody(**asdict(finding)) for finding in found])
+    found, left_out = services().reels.look_through(reel_id, services().project.reels.value(reel_id))
+    return ReelLooks(findings=[FindingBody(**asdict(finding)) for finding in found], left_out=left_out)
 
 
 @blueprint.post("/reels/<reel_id>/files")
@@ -184,11 +186,13 @@ def read_timeline() -> ReelOfTimeline:
 @blueprint.post("/reels/<reel_id>/markers")
 @spec.validate(resp=answers(ReelBody))
 def work_markers(reel_id: str, json: MarkerOrder, query: Based) -> ReelBody:
-    """Put a marker at each beat of the first sound, or lay cuts to the markers."""
+    """Put a marker at each beat of the first sound, twice or half as many of those, or lay cuts to the markers."""
     shelf = services().project.reels
     reel = shelf.value(reel_id)
     if json.what == "beats":
         patch, what = {"markers": services().reels.beats(reel)}, "the beats"
+    elif json.what != "cuts":
+        patch, what = with_pulse(reel.markers, json.what), "the beats"
     else:
         patch, what = cuts_to_markers(services().reels.open(reel).plan), "the cuts at markers"
     return _saved(shelf.edit(reel_id, patch, what, "", query.revision))
@@ -283,13 +287,22 @@ def _item(opened: OpenReel, number: int) -> ReelItemBody:
         card=plan.cards[number],
         media=facts.frames if facts else 0,
         pace=float(track.pace * plan.row.count / plan.frames) if isinstance(track, Playing) else 1,
-        parts=plan.part_names(number),
-        passes=list(facts.passes) if facts else [],
+        parts=[
+            ReelPartBody(name=name, passes=_passes(opened, part))
+            for name, part in zip(plan.part_names(number), item.parts, strict=True)
+        ],
+        passes=_passes(opened, item),
         frames=track.count,
         overlap=plan.row.overlaps[number] if number < len(plan.row.overlaps) else 0,
         source=source,
         trouble=str(gone) if gone else next((one.why for one in gone_in(track) if one.why), ""),
     )
+
+
+def _passes(opened: OpenReel, item: ItemSpec) -> list[tuple[str, str]]:
+    """Cameras and passes that an item could show."""
+    media = opened.media.get(item.ref) if isinstance(item, PlayedSpec) else None
+    return list(media.facts.passes) if media else []
 
 
 def _saved(kept: KeptReel) -> ReelBody:

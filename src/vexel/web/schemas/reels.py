@@ -32,6 +32,13 @@ class NewReel(BaseModel):
     runs: list[int] = Field(default=[], max_length=200)
 
 
+class ReelPartBody(BaseModel):
+    """An item within an item."""
+
+    name: str
+    passes: list[tuple[str, str]] = Field(description="cameras and passes that it could show")
+
+
 class ReelItemBody(BaseModel):
     """An item as it came out."""
 
@@ -42,7 +49,7 @@ class ReelItemBody(BaseModel):
     frames: int = Field(description="of its own, with what it shares with its neighbours")
     media: int = Field(description="frames that there are to be played; 0 where nothing is trimmed")
     pace: float = Field(description="of those, from one frame of the reel to the next")
-    parts: list[str] = Field(description="names of the items within it")
+    parts: list[ReelPartBody] = Field(description="the items within it")
     passes: list[tuple[str, str]] = Field(description="cameras and passes that it could show")
     overlap: int = Field(description="frames shared with the next")
     source: str = Field(description="what is known of its frames, for people")
@@ -123,13 +130,14 @@ class ReelOfTimeline(BaseModel):
 class MarkerOrder(BaseModel):
     """What is to be done with markers: put one at each beat, or lay cuts to them."""
 
-    what: Literal["beats", "cuts"]
+    what: Literal["beats", "twice", "half", "cuts"]
 
 
 class ReelLooks(BaseModel):
     """What the pictures of a reel tell."""
 
     findings: list[FindingBody]
+    left_out: str = Field(description="what was not looked at, for people; empty where all was")
 
 
 class ReelRuns(BaseModel):

@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Plus, Upload } from "lucide-react";
-import { type ReactNode, useState } from "react";
+import { useState } from "react";
 import { runsQuery, shotsQuery } from "../../api/queries";
 import { Dropdown } from "../../parts/Dropdown";
 import { dragItem } from "./dropping";
+import { reelsQuery } from "./queries";
 import type { Item, ReelData } from "./reelItems";
 
 const VIDEO = /\.(mp4|mov|webm|mkv|avi|m4v|gif)$/i;
@@ -19,79 +20,44 @@ interface Props {
 export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
   const { data: runs } = useQuery(runsQuery);
   const { data: shots } = useQuery(shotsQuery);
+  const { data: reels } = useQuery(reelsQuery);
+  const others = (reels?.reels ?? []).filter((one) => one.id !== reel.id && one.frames > 0);
   const [file, setFile] = useState("");
   const takes = (runs?.runs ?? []).filter((run) => run.made + run.kept === run.count && run.count > 0);
   const add = (item: Record<string, unknown>) => onAdd(item as unknown as Item);
   return (
     <>
-      <Dropdown
-        summary={
-          <>
-            <Plus size={14} aria-hidden /> Take
-          </>
-        }
-        className="btn btn-sm"
-        place="dropdown-top"
-      >
-        {(close) => (
-          <ul className="dropdown-content menu z-20 max-h-80 w-96 flex-nowrap overflow-auto rounded-box border rule bg-base-100 p-1 text-small">
-            {takes.length === 0 && <li className="quiet p-2">No take is whole yet: capture a shot first.</li>}
-            {takes.flatMap((run) =>
-              (run.passes.length > 1 ? run.passes : [{ camera: "", render_pass: "" }]).map(
-                ({ camera, render_pass: pass }) => (
-                  <li key={`${run.id} ${camera} ${pass}`}>
-                    <Entry
-                      item={{ kind: "take", take: `run:${run.id}`, camera, render_pass: pass }}
-                      onDropped={close}
-                      onPick={(item) => {
-                        close();
-                        add(item);
-                      }}
-                    >
-                      <span className="min-w-0 flex-1 truncate">
-                        {[run.title, camera, pass].filter(Boolean).join(", ")}
-                      </span>
-                      <span className="quiet figures">
-                        run {run.id}
-                        {run.rough ? ", rough" : ""}
-                      </span>
-                    </Entry>
-                  </li>
-                ),
-              ),
-            )}
-          </ul>
+      <PickList name="Take" empty="No take is whole yet: capture a shot first." onPick={add}>
+        {takes.flatMap((run) =>
+          (run.passes.length > 1 ? run.passes : [{ camera: "", render_pass: "" }]).map(
+            ({ camera, render_pass: pass }) => ({
+              item: { kind: "take", take: `run:${run.id}`, camera, render_pass: pass },
+              text: [run.title, camera, pass].filter(Boolean).join(", "),
+              note: `run ${run.id}${run.rough ? ", rough" : ""}`,
+            }),
+          ),
         )}
-      </Dropdown>
-      <Dropdown
-        summary={
-          <>
-            <Plus size={14} aria-hidden /> Shot
-          </>
-        }
+      </PickList>
+      <PickList
+        name="Shot"
         title="Its newest take; captured from here if there is none"
-        className="btn btn-sm"
-        place="dropdown-top"
+        empty="There are no shots yet."
+        onPick={add}
       >
-        {(close) => (
-          <ul className="dropdown-content menu z-20 max-h-80 w-80 flex-nowrap overflow-auto rounded-box border rule bg-base-100 p-1 text-small">
-            {shots?.shots.map((shot) => (
-              <li key={shot.id}>
-                <Entry
-                  item={{ kind: "shot", shot: `../shots/${shot.id}.json` }}
-                  onDropped={close}
-                  onPick={(item) => {
-                    close();
-                    add(item);
-                  }}
-                >
-                  {shot.title}
-                </Entry>
-              </li>
-            ))}
-          </ul>
-        )}
-      </Dropdown>
+        {(shots?.shots ?? []).map((shot) => ({
+          item: { kind: "shot", shot: `../shots/${shot.id}.json` },
+          text: shot.title,
+        }))}
+      </PickList>
+      {others.length > 0 && (
+        <PickList name="Reel" title="All items of another reel, as they are there" onPick={add}>
+          {others.map((one) => ({
+            item: { kind: "reel", reel: `${one.id}.json` },
+            text: one.title,
+            note: one.id,
+          }))}
+        </PickList>
+      )}
       <button
         type="button"
         className="btn btn-sm"
@@ -143,27 +109,59 @@ export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
   );
 }
 
-/** An entry of a list: pressed, it comes after what is selected; or it is dragged to its place. */
-function Entry({
-  item,
+interface Pick {
+  item: Record<string, unknown>;
+  text: string;
+  note?: string;
+}
+
+/** A list of what can be added: pressed, it comes after what is selected; or it is dragged to its place. */
+function PickList({
+  name,
+  title,
+  empty,
   onPick,
-  onDropped,
   children,
 }: {
-  item: Record<string, unknown>;
-  onDropped: () => void;
+  name: string;
+  title?: string;
+  empty?: string;
   onPick: (item: Record<string, unknown>) => void;
-  children: ReactNode;
+  children: Pick[];
 }) {
   return (
-    <button
-      type="button"
-      draggable
-      onDragStart={(event) => dragItem(event, item)}
-      onDragEnd={onDropped}
-      onClick={() => onPick(item)}
+    <Dropdown
+      summary={
+        <>
+          <Plus size={14} aria-hidden /> {name}
+        </>
+      }
+      title={title}
+      className="btn btn-sm"
+      place="dropdown-top"
     >
-      {children}
-    </button>
+      {(close) => (
+        <ul className="dropdown-content menu z-20 max-h-80 w-96 flex-nowrap overflow-auto rounded-box border rule bg-base-100 p-1 text-small">
+          {children.length === 0 && <li className="quiet p-2">{empty}</li>}
+          {children.map(({ item, text, note }) => (
+            <li key={JSON.stringify(item)}>
+              <button
+                type="button"
+                draggable
+                onDragStart={(event) => dragItem(event, item)}
+                onDragEnd={close}
+                onClick={() => {
+                  close();
+                  onPick(item);
+                }}
+              >
+                <span className="min-w-0 flex-1 truncate">{text}</span>
+                {note && <span className="quiet figures">{note}</span>}
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </Dropdown>
   );
 }

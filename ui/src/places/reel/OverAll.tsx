@@ -261,12 +261,18 @@ export function MarkRows({ reel, edits }: Omit<Props, "frame">) {
   );
 }
 
+/** A piece may be counted at half its tempo, or at twice: people differ there too. */
+const PULSES = [
+  ["twice", "Twice as many", "A marker between any two beats as well"],
+  ["half", "Half as many", "Only every second beat"],
+] as const;
+
 /** Named frames, such as beats, to which cuts can be laid. */
 export function MarkerRows({ reel, edits, frame }: Props) {
   const markers = reel.document.markers ?? [];
   const sound = reel.document.sound ?? [];
   const press = useMutation({
-    mutationFn: async (what: "beats" | "cuts") =>
+    mutationFn: async (what: "beats" | "twice" | "half" | "cuts") =>
       edits.take(
         await body(
           client.POST("/api/reels/{reel_id}/markers", {
@@ -305,6 +311,19 @@ export function MarkerRows({ reel, edits, frame }: Props) {
         >
           Find beats
         </button>
+        {markers.filter((one) => one.found).length > 1 &&
+          PULSES.map(([what, name, title]) => (
+            <button
+              key={what}
+              type="button"
+              className="btn btn-xs"
+              disabled={press.isPending}
+              title={title}
+              onClick={() => press.mutate(what)}
+            >
+              {name}
+            </button>
+          ))}
         <button
           type="button"
           className="btn btn-xs"

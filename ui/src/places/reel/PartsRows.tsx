@@ -2,7 +2,7 @@ import { ArrowDown, ArrowUp, X } from "lucide-react";
 import { NumberEntry } from "../../parts/NumberEntry";
 import { TextEntry } from "../../parts/TextEntry";
 import { PlayedRows, type SetValues } from "./ItemRows";
-import type { Item } from "./reelItems";
+import type { Item, ReelData } from "./reelItems";
 import { moved, partsOf } from "./reelItems";
 import { Choice, Row, Tool } from "./sheetParts";
 
@@ -23,6 +23,9 @@ const ARRANGEMENTS = {
 const { divided: _, ...OTHERS } = ARRANGEMENTS;
 const UNDIVIDED = OTHERS as typeof ARRANGEMENTS;
 
+/** What is known of an item within another. */
+type Shown = ReelData["items"][number]["parts"][number];
+
 interface Taking {
   /** Takes the n-th out again, to stand after the item. */
   onTakeOut: (part: number) => void;
@@ -31,10 +34,10 @@ interface Taking {
 /** How the items of a layout lie, and each of them. */
 export function LayoutRows({
   item,
-  names,
+  parts,
   set,
   onTakeOut,
-}: { item: Layout; names: string[]; set: SetValues } & Taking) {
+}: { item: Layout; parts: Shown[]; set: SetValues } & Taking) {
   const kind = item.arrangement ?? "row";
   const cells = (make: (now: Cell[]) => Cell[], what: string) =>
     set((now) => ({ cells: make((now as Layout).cells) }), what);
@@ -125,7 +128,7 @@ export function LayoutRows({
           // biome-ignore lint/suspicious/noArrayIndexKey: cells are told by their place
           <li key={at} className="flex flex-col gap-1.5 rounded-box border p-2 rule">
             <PartHead
-              name={names[at] ?? ""}
+              name={parts[at]?.name ?? ""}
               at={at}
               count={item.cells.length}
               onMove={(to) => cells((now) => moved(now, at, to), "the order")}
@@ -133,7 +136,7 @@ export function LayoutRows({
             />
             <Row name="Caption">
               <TextEntry
-                label={`Caption of ${names[at]}`}
+                label={`Caption of ${parts[at]?.name}`}
                 width="9rem"
                 value={one.caption ?? ""}
                 placeholder="none"
@@ -142,7 +145,7 @@ export function LayoutRows({
             </Row>
             <Row name="Later by">
               <NumberEntry
-                label={`Frames by which ${names[at]} begins later`}
+                label={`Frames by which ${parts[at]?.name} begins later`}
                 whole
                 width="4.5rem"
                 min={-1000000}
@@ -153,6 +156,7 @@ export function LayoutRows({
             </Row>
             <Frames
               item={one.item as Item}
+              passes={parts[at]?.passes}
               set={(values, what) =>
                 cell(at, (now) => ({ item: withValues(now.item as Item, values) as Cell["item"] }), what)
               }
@@ -167,10 +171,10 @@ export function LayoutRows({
 /** How a group is played, and its items. */
 export function GroupRows({
   item,
-  names,
+  parts,
   set,
   onTakeOut,
-}: { item: Group; names: string[]; set: SetValues } & Taking) {
+}: { item: Group; parts: Shown[]; set: SetValues } & Taking) {
   const items = item.items as Item[];
   return (
     <>
@@ -208,7 +212,7 @@ export function GroupRows({
           // biome-ignore lint/suspicious/noArrayIndexKey: items are told by their place
           <li key={at} className="flex flex-col gap-1.5 rounded-box border p-2 rule">
             <PartHead
-              name={names[at] ?? ""}
+              name={parts[at]?.name ?? ""}
               at={at}
               count={items.length}
               onMove={(to) => set((now) => ({ items: moved(partsOf(now), at, to) }), "the order")}
@@ -216,6 +220,7 @@ export function GroupRows({
             />
             <Frames
               item={one}
+              passes={parts[at]?.passes}
               set={(values, what) =>
                 set(
                   (now) => ({
@@ -265,14 +270,14 @@ function PartHead({
 }
 
 /** What is played of an item within another. */
-function Frames({ item, set }: { item: Item; set: SetValues }) {
+function Frames({ item, passes, set }: { item: Item; passes?: Shown["passes"]; set: SetValues }) {
   if (item.kind !== "take" && item.kind !== "shot" && item.kind !== "clip" && item.kind !== "stills")
     return null;
   return (
     <details>
       <summary className="cursor-pointer">What is played</summary>
       <div className="mt-1.5 flex flex-col gap-2">
-        <PlayedRows item={item} set={set} />
+        <PlayedRows item={item} passes={passes as [string, string][]} set={set} />
       </div>
     </details>
   );

@@ -2,7 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { body, client } from "../../api/client";
 import { Complaint } from "../../parts/Complaint";
-import { looksQuery, MOST_LOOKED } from "./queries";
+import { looksQuery } from "./queries";
 import type { ReelData } from "./reelItems";
 import type { ReelEdits } from "./useReel";
 
@@ -83,11 +83,7 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
           )}
         </div>
       ))}
-      {reel.frames > MOST_LOOKED && (
-        <p className="quiet">
-          In so many frames, flashes are looked for when a file is made, and jumps at cuts not at all.
-        </p>
-      )}
+      {looks.data?.left_out && <p className="quiet">{looks.data.left_out}.</p>}
       {looks.isFetching && <p className="quiet">Looking through the pictures…</p>}
       {findings.length === 0 && count === 0 && reel.frames > 0 && !looks.isFetching && (
         <p className="quiet">No findings</p>
@@ -106,6 +102,6 @@ function useLooks(reel: ReelData) {
     return () => clearTimeout(over);
   }, [reel.revision]);
   const whole = reel.to_capture.length === 0 && reel.items.every((item) => !item.trouble);
-  const enabled = rested === reel.revision && whole && reel.frames > 0 && reel.frames <= MOST_LOOKED;
+  const enabled = rested === reel.revision && whole && reel.frames > 0;
   return useQuery({ ...looksQuery(reel.id, reel.revision), enabled });
 }

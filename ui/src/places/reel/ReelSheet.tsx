@@ -82,10 +82,10 @@ export function ReelSheet(props: Props) {
         </button>
       )}
       {item.kind === "layout" && (
-        <LayoutRows item={item} names={shown?.parts ?? []} set={set} onTakeOut={takeOut} />
+        <LayoutRows item={item} parts={shown?.parts ?? []} set={set} onTakeOut={takeOut} />
       )}
       {item.kind === "group" && (
-        <GroupRows item={item} names={shown?.parts ?? []} set={set} onTakeOut={takeOut} />
+        <GroupRows item={item} parts={shown?.parts ?? []} set={set} onTakeOut={takeOut} />
       )}
       {item.kind === "title" && <TitleRows item={item} set={set} />}
       {"speed" in item && item.kind !== "group" && item.kind !== "reel" && (

@@ -6,9 +6,6 @@ export const reelsQuery = queryOptions({
   queryFn: () => body(client.GET("/api/reels")),
 });
 
-/** Longer reels are looked through when a file is made of them. */
-export const MOST_LOOKED = 1500;
-
 /** What only the pictures of a reel tell. */
 export const looksQuery = (id: string, revision: number) =>
   queryOptions({
