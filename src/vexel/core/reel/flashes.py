@@ -93,7 +93,7 @@ class _Changes:
 
     def __init__(self, fps: Fraction) -> None:
         self._second = max(int(fps), 1)
-        self._recent: deque[NDArray[np.bool_]] = deque()
+        self._recent: deque[NDArray[np.bool_] | None] = deque()
 
     def too_many(self, values: NDArray[np.float32], step: float, dark: float, fresh: bool) -> bool:
         """Whether too much of the picture has changed to and fro too often."""
@@ -107,6 +107,8 @@ class _Changes:
         self._low = np.where(self._trend <= 0, np.minimum(self._low, values), self._low)
         rises = (self._trend <= 0) & (values - self._low >= step) & (self._low < dark)
         falls = (self._trend >= 0) & (self._high - values >= step) & (values < dark) & ~rises
+        if not rises.any() and not falls.any():
+            return self._counted(None)
         self._trend = np.where(rises, 1, np.where(falls, -1, self._trend)).astype(np.int8)
         self._high = np.where(rises, values, self._high)
         self._low = np.where(falls, values, self._low)
@@ -116,12 +118,18 @@ class _Changes:
         turned = ~up & ~down & (risen + fallen > TURNED)
         changed = (up & (self._last <= 0)) | (down & (self._last >= 0)) | turned
         self._last = np.where(changed, np.where(self._last > 0, -1, 1), self._last).astype(np.int8)
+        return self._counted(changed if changed.any() else None)
+
+    def _counted(self, changed: NDArray[np.bool_] | None) -> bool:
+        """Count the changes of one more frame, None where there are none, within the last second."""
         self._recent.append(changed)
-        self._count += changed
-        if len(self._recent) > self._second:
-            self._count -= self._recent.popleft()
+        past = self._recent.popleft() if len(self._recent) > self._second else None
+        if changed is not None:
+            self._count += changed
+        if past is not None:
+            self._count -= past
         # Two opposing changes are a flash.
-        return bool((self._count // 2 > MOST).any())
+        return bool(self._count.max() // 2 > MOST)
 
 
 def _shares(parts: NDArray[Any]) -> NDArray[np.float64]:

@@ -15,13 +15,17 @@ from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
 from vexel.sources.pictures.mixing import light_of
 
+LARGE = 20
+"""Rows of pixels a part."""
 WAITING = 64
 """Pictures that came before their turn and are kept."""
 
 
 def parts_of(pixels: NDArray[Any]) -> NDArray[np.float32]:
     """Linear RGB of a picture's parts, shape (ROWS, COLUMNS, 3); 8 or 16 bits, what is clear is black."""
-    small = cv2.resize(pixels, (COLUMNS, ROWS), interpolation=cv2.INTER_AREA)
+    # Of a large picture every second row tells as much.
+    rows = pixels[::2] if pixels.shape[0] >= LARGE * ROWS else pixels
+    small = cv2.resize(rows, (COLUMNS, ROWS), interpolation=cv2.INTER_AREA)
     if small.dtype == np.uint16:
         small = (small // 257).astype(np.uint8)
     rgba = cv2.cvtColor(small, cv2.COLOR_BGRA2RGBA if small.shape[2] == 4 else cv2.COLOR_BGR2RGBA)
