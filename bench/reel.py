@@ -11,7 +11,7 @@ from bench.common import few, folder, object_shot, ratio_of, tell, timed, vexel
 
 FRAMES, FADE = few(6, 120), few(2, 12)
 CELLS = few(4, 48)
-ROUNDS = few(1, 1)
+ROUNDS = few(1, 3)
 EXACT = "bicubic+accurate_rnd+full_chroma_inp"
 MOST = 2.0
 """Mean difference in codes of 255 outside the fades, which the filter graph makes without linear light."""

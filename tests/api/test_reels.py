@@ -49,6 +49,7 @@ class ReelsTest(unittest.TestCase):
         for number in ordered["runs"]:
             self.done(number)
         self.assertEqual(ask(address)[1]["to_capture"], [])
+        self.assertEqual([one["whole"] for one in ask("/api/runs")[1]["runs"]], [False, True])
         self.assertGreater(np.abs(self.picture(reel["id"], 1) - before).max(), 20, "the instant itself")
         status, refused = ask(f"{address}/captures", {})
         self.assertEqual((status, refused["error"]), (422, "Hall lacks no frames"))
@@ -93,6 +94,12 @@ class ReelsTest(unittest.TestCase):
             self.assertEqual(status, 422, told)
             self.assertIn(words, told["error"])
         self.assertEqual(ask(f"{address}/picture?frame=0")[0], 422)
+        _, outer = ask("/api/reels", {"title": "Outer"})
+        within = [{"kind": "gap", "frames": 2}, {"kind": "reel", "reel": f"{reel['id']}.json"}]
+        ask(f"/api/reels/{outer['id']}", {"patch": {"items": within}}, "PATCH")
+        status, told = ask(address, {"patch": {"items": [{"kind": "reel", "reel": f"{outer['id']}.json"}]}}, "PATCH")
+        self.assertEqual((status, "contains itself" in told["error"]), (422, True), told)
+        self.assertEqual(ask(address)[1]["revision"], reel["revision"])
         mine = {"title": "Mine", "items": [{"kind": "gap", "frames": 9}]}
         (self.home / "reels/mine.json").write_text(json.dumps(mine))
         (self.home / "reels/torn.json").write_text("{")
@@ -220,6 +227,9 @@ class BroughtTest(unittest.TestCase):
         _, reel = self.server.ask(f"{self.address}/markers", {"what": "beats"})
         beats = [marker["frame"] for marker in reel["document"]["markers"]]
         self.assertTrue(all(min(abs(beat - 12 * n) for beat in beats) <= 1 for n in range(1, 13)), beats)
+        for what, count in (("twice", 2 * len(beats) - 1), ("half", len(beats))):
+            _, reel = self.server.ask(f"{self.address}/markers", {"what": what})
+            self.assertEqual(len(reel["document"]["markers"]), count)
         _, reel = self.server.ask(f"{self.address}/markers", {"what": "cuts"})
         self.assertLessEqual({item["start"] for item in reel["items"][1:]}, set(beats))
         self.assertEqual(reel["undo"], "the cuts at markers")

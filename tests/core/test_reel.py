@@ -326,17 +326,18 @@ class MarkerTest(unittest.TestCase):
                 cuts_to_markers(planned(broken))
 
     def test_beats_are_where_clicks_were_put(self):
-        for beats_a_minute in (70, 100, 128):  # tempos of the range that Ellis 2007 tracks
+        for beats_a_minute in (70, 100, 128, 160):  # tempos of the range that Ellis 2007 tracks
             times = np.arange(0.3, 11.5, 60 / beats_a_minute)
             found = np.array(beats_of(clicks(times)))
             for time in times[1:-1]:
                 self.assertLess(np.abs(found - time).min(), 0.015, beats_a_minute)
-            self.assertLessEqual(len(found), len(times) + 2)
+            self.assertLessEqual(len(found), len(times) + 3)
 
     def test_noise_tones_and_silence_have_no_beats(self):
         rng, second = np.random.default_rng(2), np.arange(48_000 * 6) / 48_000
         tone = np.sin(2 * np.pi * 440 * second).astype(np.float32)
-        for samples in (rng.normal(0, 0.1, (2, 288_000)).astype(np.float32), np.stack([tone, tone]), clicks([])):
+        noise, short = rng.normal(0, 0.1, (2, 288_000)).astype(np.float32), clicks([0.2, 0.5, 0.8])[:, :48_000]
+        for samples in (noise, np.stack([tone, tone]), clicks([]), short):
             self.assertEqual(beats_of(samples), [])
 
 

@@ -231,6 +231,21 @@ class ReelTest(unittest.TestCase):
         with self.assertRaisesRegex(Failure, "lost.mp4 of the reel is missing: there is no file lost.mp4"):
             footage_of_reel(reel)
 
+    def test_frames_of_a_clip_last_as_long_as_it_says(self):
+        """Against ffmpeg's own conversion to an even rate."""
+        clip, even = self.folder / "uneven.mkv", self.folder / "even.mkv"
+        kept = "select='not(between(n,20,44))*not(between(n,60,70)*mod(n,2))'"
+        source = ["-f", "lavfi", "-i", "testsrc2=size=160x96:rate=30:duration=3", "-vf", kept, "-fps_mode", "vfr"]
+        lossless = ["-c:v", "ffv1", "-pix_fmt", "bgr0"]
+        subprocess.run(["ffmpeg", "-v", "error", *source, *lossless, clip], check=True)
+        subprocess.run(["ffmpeg", "-v", "error", "-i", clip, "-vf", "fps=30", *lossless, even], check=True)
+        reel = self.opened({"kind": "clip", "file": "uneven.mkv"}, rate="30", width=160, height=96)
+        truth = read_by_ffmpeg(even, "rgb24").astype(int)
+        self.assertEqual(reel.plan.frames, len(truth))
+        for number, pixels in enumerate(truth):
+            np.testing.assert_array_equal(still_of(reel, number)[..., ::-1], pixels, str(number))
+        self.assertIn("in a row of 90, 30 fps", " ".join(footage_of_reel(reel).notes))
+
     def test_clips_of_elsewhere_and_other_reels(self):
         size = f"{WIDTH}x{HEIGHT}"
         made = ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", f"testsrc2=s={size}:r=30:d=1", self.folder / "c.webm"]

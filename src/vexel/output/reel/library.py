@@ -123,6 +123,26 @@ def opened(reel: Reel, library: Library) -> tuple[dict[MediaRef, Media], dict[Me
     return there, gone
 
 
+class ContainsItself(Mistake):
+    """A reel that lies within itself."""
+
+
+def refuse_itself(reel: Reel, folder: Path, file: Path) -> None:
+    """Refuse a reel that contains the file that it is to be written to.
+
+    Raises
+    ------
+    ContainsItself
+    """
+    try:
+        with_reels(reel, folder, (file.resolve(),))
+    except ContainsItself:
+        raise
+    except VexelError:
+        # What else is off with reels within it is told where it is opened.
+        return
+
+
 def with_reels(reel: Reel, folder: Path, above: tuple[Path, ...] = ()) -> Reel:
     """A reel with other reels in it laid out as groups, their paths as seen from its own folder.
 
@@ -163,7 +183,7 @@ def _resolved(item: AnyItem, reel: Reel, folder: Path, above: tuple[Path, ...]) 
     file = (folder / item.reel).resolve()
     if file in above:
         chain = " → ".join(path.name for path in (*above, file))
-        raise Mistake(f"{item.reel} contains itself ({chain}): take one of them out")
+        raise ContainsItself(f"{item.reel} contains itself ({chain}): take one of them out")
     if not file.is_file():
         return item
     inner = with_reels(read_reel(file.read_bytes(), item.reel), file.parent, (*above, file))

@@ -14,13 +14,14 @@ from vexel.core.recipes.recipe import read_recipe
 from vexel.core.reel.item_spec import ItemSpec, PlayedSpec
 from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_brief import ReelPart, reel_brief
-from vexel.core.reel.reel_spec import Reel, read_reel_document
+from vexel.core.reel.reel_spec import Reel, edited_reel, read_reel_document
 from vexel.core.reel.tracks import gone_in
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
 from vexel.interchange.reel_lists import reel_list
 from vexel.output.reel.brought import brought
+from vexel.output.reel.library import refuse_itself
 from vexel.output.reel.open_reel import OpenReel
 from vexel.store.documents.reels import KeptReel
 from vexel.web.jobs.project_library import RUN
@@ -89,8 +90,12 @@ def get_reel(reel_id: str) -> ReelBody:
 @blueprint.patch("/reels/<reel_id>")
 @spec.validate(resp=answers(ReelBody))
 def edit_reel(reel_id: str, json: ReelEdit, query: Based) -> ReelBody:
-    """Edit a reel; saved at once."""
-    return _saved(services().project.reels.edit(reel_id, json.patch, json.what, json.burst, query.revision))
+    """Edit a reel; saved at once. One that would contain itself is refused."""
+    shelf = services().project.reels
+    if "items" in json.patch:
+        reel = edited_reel(shelf.value(reel_id), json.patch)
+        refuse_itself(reel, shelf.folder, shelf.folder / f"{reel_id}.json")
+    return _saved(shelf.edit(reel_id, json.patch, json.what, json.burst, query.revision))
 
 
 @blueprint.post("/reels/<reel_id>/undo")

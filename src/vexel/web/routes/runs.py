@@ -125,6 +125,7 @@ def _body_of(row: RunRow, check: CheckState | None) -> RunBody:
         recipe=shot.recipe,
         makes=RECIPES[row.makes].makes if row.makes else "",
         rough=row.rough,
+        whole=row.count == shot.pictures,
         progress=progress,
         check=None if check is None else CheckBody(**asdict(check)),
         outputs=[output_body(output, shot, row.shot_id) for output in project.outputs.of(row.id)],

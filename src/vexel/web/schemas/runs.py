@@ -94,6 +94,7 @@ class RunBody(BaseModel):
     recipe: str = Field(description="what the shot is made into")
     makes: str = Field(description="what is made when all frames are there, in a word; empty for frames alone")
     rough: bool
+    whole: bool = Field(description="whether it is, or will be, of all frames of its shot")
     progress: Progress | None
     check: CheckBody | None = Field(description="the newest one since Vexel was started")
     outputs: list[OutputBody]

@@ -9,6 +9,7 @@ import { sourceKind } from "../../api/vocabulary";
 import { Complaint } from "../../parts/Complaint";
 import { Notice } from "../../parts/Notice";
 import { Toast, type ToastMessage } from "../../parts/Toast";
+import { useFrameKeys } from "../../parts/useFrameKeys";
 import { Brief, type Topic } from "./Brief";
 import { useFilming } from "./camera/useFilming";
 import { CaptureArea } from "./capture/CaptureArea";
@@ -27,7 +28,6 @@ import { Reckoning } from "./Reckoning";
 import { Sheet } from "./Sheet";
 import { Strip } from "./strip/Strip";
 import { Title } from "./Title";
-import { useBenchKeys } from "./useBenchKeys";
 
 // The editor is as large as all else together, so it comes when it is wanted.
 const CodePane = lazy(async () => ({ default: (await import("./CodePane")).CodePane }));
@@ -64,20 +64,22 @@ export function Bench() {
     }),
   );
 
-  useBenchKeys({
+  useFrameKeys({
     frames,
     step: setAt,
     play: playing.toggle,
-    again: () => setLoop(!loop),
-    from: () => setStretch({ from: frame, to: Math.max(stretch.to, frame) }),
-    to: () => setStretch({ from: Math.min(stretch.from, frame), to: frame }),
-    all: () => setStretch(null),
-    lanes: () => setLanesOpen(!lanesOpen),
-    saveView: filming.saveView,
-    flip: filming.flip,
-    plan: () => filming.setDrawing(!filming.drawing),
     undo: edits.undo,
     redo: edits.redo,
+    others: {
+      r: () => setLoop(!loop),
+      "[": () => setStretch({ from: frame, to: Math.max(stretch.to, frame) }),
+      "]": () => setStretch({ from: Math.min(stretch.from, frame), to: frame }),
+      "\\": () => setStretch(null),
+      l: () => setLanesOpen(!lanesOpen),
+      v: filming.saveView,
+      b: filming.flip,
+      p: () => filming.setDrawing(!filming.drawing),
+    },
   });
   // What was dragged is saved, or was refused.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new revision or a refusal ends it

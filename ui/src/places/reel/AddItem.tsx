@@ -5,7 +5,7 @@ import { runsQuery, shotsQuery } from "../../api/queries";
 import { Dropdown } from "../../parts/Dropdown";
 import { dragItem } from "./dropping";
 import { reelsQuery } from "./queries";
-import type { Item, ReelData } from "./reelItems";
+import { type Item, isWhole, type ReelData } from "./reelItems";
 
 const VIDEO = /\.(mp4|mov|webm|mkv|avi|m4v|gif)$/i;
 
@@ -23,7 +23,7 @@ export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
   const { data: reels } = useQuery(reelsQuery);
   const others = (reels?.reels ?? []).filter((one) => one.id !== reel.id && one.frames > 0);
   const [file, setFile] = useState("");
-  const takes = (runs?.runs ?? []).filter((run) => run.made + run.kept === run.count && run.count > 0);
+  const takes = (runs?.runs ?? []).filter(isWhole);
   const add = (item: Record<string, unknown>) => onAdd(item as unknown as Item);
   return (
     <>

@@ -45,7 +45,7 @@ export function CompileReel({ reel }: { reel: ReelData }) {
                   ? "Queued"
                   : "The file failed"
           }
-          className="btn btn-ghost btn-sm"
+          className="btn btn-ghost btn-sm whitespace-nowrap"
         >
           {() => (
             <ul

@@ -5,13 +5,14 @@ import { runsQuery } from "../../api/queries";
 import { upload } from "../../api/upload";
 import { Complaint } from "../../parts/Complaint";
 import { reelsQuery } from "./queries";
+import { isWhole } from "./reelItems";
 
 /** Begins a reel with the newest take, so that it has its size and rate. */
 export function NewReel({ small = false }: { small?: boolean }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const { data } = useQuery(runsQuery);
-  const newest = data?.runs.find((run) => run.made + run.kept === run.count && run.count > 0);
+  const newest = data?.runs.find(isWhole);
   const make = useMutation({
     mutationFn: () =>
       body(client.POST("/api/reels", { body: { title: "Reel", runs: newest ? [newest.id] : [] } })),

@@ -5,6 +5,7 @@ import { Link, useLocation, useNavigate, useParams } from "react-router";
 import { CloseButton } from "../../parts/CloseButton";
 import { Complaint } from "../../parts/Complaint";
 import { TextEntry } from "../../parts/TextEntry";
+import { useFrameKeys } from "../../parts/useFrameKeys";
 import { AddItem } from "./AddItem";
 import { Cards } from "./Cards";
 import { CompileReel } from "./CompileReel";
@@ -51,6 +52,16 @@ function OneReel({ id }: { id: string }) {
   const [trim, setTrim] = useState<Trim | null>(null);
   const [unit, setUnit] = useState<Unit>("seconds");
   const player = usePlaying(reel, frame, setFrame);
+  useFrameKeys({
+    frames: reel?.frames ?? 0,
+    step: (to) => {
+      player.stop();
+      setFrame((now) => Math.max(to(now), 0));
+    },
+    play: player.toggle,
+    undo: edits.undo,
+    redo: edits.redo,
+  });
   const brought = useMutation({
     mutationFn: ({ files }: { files: File[]; at: number }) => bring(id, files),
     onSuccess: (found, { at }) => {

@@ -1,4 +1,4 @@
-import type { Reel } from "../../api/client";
+import type { Reel, Schemas } from "../../api/client";
 
 export type ReelData = Reel;
 export type ReelDocument = ReelData["document"];
@@ -87,3 +87,6 @@ export function clockOf(frame: number, rate: number): string {
   const two = (value: number) => String(value).padStart(2, "0");
   return `${two(Math.floor(seconds / 3600))}:${two(Math.floor(seconds / 60) % 60)}:${two(seconds % 60)}:${two(frame % base)}`;
 }
+
+/** Whether a run has all frames of its shot; one of some instants is no take to be played. */
+export const isWhole = (run: Schemas["RunBody"]) => run.whole && run.made + run.kept === run.count;

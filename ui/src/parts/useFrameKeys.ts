@@ -4,16 +4,10 @@ interface Acts {
   frames: number;
   step: (to: (at: number) => number) => void;
   play: () => void;
-  again: () => void;
-  from: () => void;
-  to: () => void;
-  all: () => void;
-  lanes: () => void;
-  saveView: () => void;
-  flip: () => void;
-  plan: () => void;
   undo: () => void;
   redo: () => void;
+  /** What else a place does on a letter or sign. */
+  others?: Record<string, () => void>;
 }
 
 /** How many frames a key goes; Home and End go as far as there is. */
@@ -24,14 +18,13 @@ const STEPS: Record<string, number> = {
   End: Number.POSITIVE_INFINITY,
 };
 
-/** Keys of the Bench, unless a field or a part with keys of its own has them. */
-export function useBenchKeys(acts: Acts) {
+/** Keys of a place that shows frames, unless a field or a part with keys of its own has them. */
+export function useFrameKeys(acts: Acts) {
   const now = useRef(acts);
   now.current = acts;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const { frames, step, play, again, from, to, all, lanes, undo, redo } = now.current;
-      const { saveView, flip, plan } = now.current;
+      const { frames, step, play, undo, redo, others = {} } = now.current;
       const target = event.target as HTMLElement;
       const key = event.key.toLowerCase();
       // A part that took the key has said so.
@@ -47,12 +40,11 @@ export function useBenchKeys(acts: Acts) {
       }
       if (typing || target.closest("dialog, [data-own-keys]") || event.ctrlKey || event.metaKey) return;
       const by = STEPS[event.key];
-      const act = { r: again, "[": from, "]": to, "\\": all, l: lanes, v: saveView, b: flip, p: plan }[key];
-      if (by !== undefined) {
+      if (by !== undefined && !event.altKey) {
         const last = frames - 1;
         step((at) => Math.min(Math.max(Math.min(at, last) + by * (event.shiftKey ? 10 : 1), 0), last));
-      } else if (key === " " && !target.closest("button, a, [role=button]")) play();
-      else if (act) act();
+      } else if (key === " " && !target.closest("button, a, summary, [role=button]")) play();
+      else if (others[key]) others[key]();
       else return;
       event.preventDefault();
     };
