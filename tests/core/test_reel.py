@@ -321,6 +321,7 @@ class MarkerTest(unittest.TestCase):
             (reel(take(), take()), "no markers yet"),
             (reel(take(), take(), take(), markers=[{"frame": 9}]), "2 cuts and 1 markers"),
             (reel(take(), take(), seconds=3, markers=[{"frame": 9}]), "fitted to a length"),
+            (reel(take(repeat=2, between="refuse"), take(), markers=[{"frame": 9}]), "between: refuse forbids"),
         ):
             with self.assertRaisesRegex(Mistake, said):
                 cuts_to_markers(planned(broken))

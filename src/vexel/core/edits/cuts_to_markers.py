@@ -9,6 +9,7 @@ from vexel.core.errors import Mistake
 from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.reel.tracks import gone_in
+from vexel.core.wording import counted
 
 
 def cuts_to_markers(plan: ReelPlan) -> dict[str, Any]:
@@ -82,7 +83,13 @@ def _of_length(plan: ReelPlan, number: int, length: int) -> dict[str, Any]:
     spec = track.item
     plain = spec.order == "forward" and spec.repeat == 1 and spec.frames is None and spec.seconds is None
     if not plain or track.step is not None:
-        return _fitted(length, spec.hold_start, spec.hold_end)
+        values = _fitted(length, spec.hold_start, spec.hold_end)
+        if spec.between == "refuse" and values["frames"] != track.steps > 1:
+            raise Mistake(
+                f"{plan.names[number]} would be fitted to {counted(length, 'frame')} at its marker, by frames that are "
+                "dropped or doubled, which between: refuse forbids: choose nearest, blend or true for it"
+            )
+        return values
     moving = length - spec.hold_start
     # So many frames of the media give that many of the reel: rounding is undone by holding the last one.
     if moving < 1:

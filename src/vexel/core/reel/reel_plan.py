@@ -61,7 +61,7 @@ class ReelPlan:
     names: tuple[str, ...]
     facts: Facts
 
-    @property
+    @cached_property
     def rate(self) -> Rate:
         """At which it is played."""
         return self.reel.exact_rate

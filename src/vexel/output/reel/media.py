@@ -39,6 +39,10 @@ class Media(Protocol):
     def facts(self) -> MediaFacts:
         """What is known of them."""
 
+    @property
+    def notes(self) -> Sequence[str]:
+        """How they differ from what a reel holds, and what becomes of that."""
+
     def picture(self, number: int) -> Pixels:
         """A frame as BGR or BGRA with straight alpha."""
 
@@ -76,6 +80,12 @@ class FootageMedia:
             look_of(shot) if shot else {},
         )
         return cls(footage, source, facts)
+
+    @property
+    def notes(self) -> Sequence[str]:
+        """See `Media.notes`."""
+        deep = ["it has 16 bits a channel; the reel is put together in 8"] if self.source.deep else []
+        return [*deep, "it is a panorama; the reel shows it flat"] if self.footage.panorama is not None else deep
 
     def picture(self, number: int) -> Pixels:
         """See `Media.picture`."""
@@ -149,6 +159,7 @@ class PlannedMedia:
 
     facts: MediaFacts
     name: str
+    notes: Sequence[str] = ()
 
     @classmethod
     def of(cls, shot: Shot, name: str) -> "PlannedMedia":
@@ -176,6 +187,7 @@ class AnewMedia:
     """Frames of a shot's motion in other steps, of which only some are there; told by their numbers."""
 
     footage: Footage
+    notes: Sequence[str] = ()
 
     def holds(self, numbers: Sequence[int]) -> bool:
         """Whether all of these are there."""
@@ -240,7 +252,7 @@ class ClipMedia:
     place: Path
     clip: Any
     facts: MediaFacts
-    notes: tuple[str, ...] = ()
+    notes: Sequence[str] = ()
     slots: Sequence[int] = ()
     _kept: "OrderedDict[int, Pixels]" = field(default_factory=OrderedDict)
     _turn: threading.Lock = field(default_factory=threading.Lock)

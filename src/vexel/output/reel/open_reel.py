@@ -63,6 +63,7 @@ class OpenReel:
         return [
             *reel_findings(self.plan),
             *self.image_findings(),
+            *self.media_findings(),
             *within,
             *sound_findings(self.plan, self.folder),
         ]
@@ -79,6 +80,12 @@ class OpenReel:
             if image_of(self.folder, name) is None:
                 what = f"The image {where} cannot be opened: {name}, as seen from the reel's file"
                 yield Finding("image-missing", what, "It is left out here, and no file is made.", mends)
+
+    def media_findings(self) -> Iterator[Finding]:
+        """How the pictures of items differ from those of a reel."""
+        for ref, media in self.media.items():
+            for said in media.notes:
+                yield Finding("item-odd", f"{ref.label}: {said}", "A reel is even, of 8 bits and of sRGB.")
 
     def read(self, shown: Shown) -> NDArray[Any]:
         """Pixels of a frame; the nearest one there is where the instant itself was not captured yet."""

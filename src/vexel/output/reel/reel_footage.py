@@ -15,7 +15,7 @@ from vexel.core.time.clock import Clock
 from vexel.core.wording import counted, slug
 from vexel.output.footage import Footage
 from vexel.output.reel.look_through import cut_findings
-from vexel.output.reel.media import ClipMedia, FootageMedia, PlannedMedia
+from vexel.output.reel.media import PlannedMedia
 from vexel.output.reel.open_reel import OpenReel
 from vexel.output.reel.reel_sound import ReelSound
 from vexel.output.reel.watcher import Watcher
@@ -128,14 +128,6 @@ def _notes(reel: OpenReel) -> Iterator[str]:
     """What putting the reel together leaves out, drops or rounds."""
     for finding in reel.findings:
         yield finding.what
-    for ref, media in reel.media.items():
-        if isinstance(media, FootageMedia):
-            if media.source.deep:
-                yield f"{ref.label} has 16 bits a channel; the reel is put together in 8"
-            if media.footage.panorama is not None:
-                yield f"{ref.label} is a panorama; the reel shows it flat"
-        for said in media.notes if isinstance(media, ClipMedia) else ():
-            yield f"{ref.label}: {said}"
     for ref, frames in reel.wanted.items():
         if frames.rounded:
             yield f"{ref.label}: instants between its frames are rounded to a 64th of their distance"
