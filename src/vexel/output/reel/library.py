@@ -2,6 +2,7 @@
 
 import json
 from dataclasses import replace
+from os.path import relpath
 from pathlib import Path
 from typing import Protocol
 
@@ -210,4 +211,6 @@ def _moved(item: AnyItem, there: Path, here: Path) -> AnyItem:
         return item.model_copy(update={"cells": cells})
     names = [name for name in ("take", "shot", "file", "image", "reel") if getattr(item, name, "")]
     paths = {name: getattr(item, name) for name in names if not getattr(item, name).startswith("run:")}
-    return item.model_copy(update={name: str(there / path) for name, path in paths.items()})
+    base = here.resolve()
+    moved = {name: path if Path(path).is_absolute() else relpath(there / path, base) for name, path in paths.items()}
+    return item.model_copy(update=moved)

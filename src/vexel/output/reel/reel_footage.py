@@ -104,11 +104,12 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
     for finding in reel.image_findings():
         raise Failure(f"{finding.what}: check the path, or take it out")
     if lacking := reel.lacking():
-        count = sum(len(frames.numbers) for frames in lacking.values())
-        first = next(iter(lacking))
+        wanted = [f"{counted(len(frames.numbers), 'frame')} of {ref.label}" for ref, frames in lacking.items()]
+        more = f" (and so of {len(wanted) - 1} more)" if len(wanted) > 1 else ""
+        verb = "is" if sum(len(frames.numbers) for frames in lacking.values()) == 1 else "are"
         raise Failure(
-            f"{counted(count, 'frame')} of {first.label} between those of its take "
-            f"{'is' if count == 1 else 'are'} still to be captured: capture them, or set between to nearest or blend"
+            f"{wanted[0]}{more} between those of its take {verb} still to be captured: "
+            "capture them, or set between to nearest or blend"
         )
     rate = plan.rate
     digits = max(4, len(str(plan.frames - 1)))

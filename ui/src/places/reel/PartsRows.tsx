@@ -178,26 +178,7 @@ export function GroupRows({
   const items = item.items as Item[];
   return (
     <>
-      <Row name="Repeat">
-        <NumberEntry
-          label="Repeat"
-          whole
-          width="4.5rem"
-          min={1}
-          max={10000}
-          value={item.repeat ?? 1}
-          onCommit={(repeat) => set({ repeat }, "the repeats")}
-        />
-        <span>speed</span>
-        <NumberEntry
-          label="Speed"
-          width="4.5rem"
-          min={0.001}
-          max={1000}
-          value={item.speed ?? 1}
-          onCommit={(speed) => set({ speed, seconds: null, frames: null }, "the speed")}
-        />
-      </Row>
+      <RepeatRow item={item} set={set} />
       <Row name="Course">
         <TextEntry
           label="Course of the group's time"
@@ -234,6 +215,32 @@ export function GroupRows({
         ))}
       </ol>
     </>
+  );
+}
+
+/** How often and how fast a group, or another reel, is played. */
+export function RepeatRow({ item, set }: { item: Group | Extract<Item, { kind: "reel" }>; set: SetValues }) {
+  return (
+    <Row name="Repeat">
+      <NumberEntry
+        label="Repeat"
+        whole
+        width="4.5rem"
+        min={1}
+        max={10000}
+        value={item.repeat ?? 1}
+        onCommit={(repeat) => set({ repeat }, "the repeats")}
+      />
+      <span>speed</span>
+      <NumberEntry
+        label="Speed"
+        width="4.5rem"
+        min={0.001}
+        max={1000}
+        value={item.speed ?? 1}
+        onCommit={(speed) => set({ speed, seconds: null, frames: null }, "the speed")}
+      />
+    </Row>
   );
 }
 

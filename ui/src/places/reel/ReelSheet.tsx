@@ -1,7 +1,7 @@
 import { ArrowLeft, ArrowRight, Copy, Trash2, Ungroup } from "lucide-react";
 import { Length, PlayedRows, type SetValues, TitleRows } from "./ItemRows";
 import { JointSheet } from "./JointSheet";
-import { GroupRows, LayoutRows } from "./PartsRows";
+import { GroupRows, LayoutRows, RepeatRow } from "./PartsRows";
 import { apart, inserted, partsOf, type ReelData, type Selection, selected, withItem } from "./reelItems";
 import { SeveralSheet } from "./SeveralSheet";
 import { AsJson, Box, Tool } from "./sheetParts";
@@ -91,7 +91,8 @@ export function ReelSheet(props: Props) {
       {"speed" in item && item.kind !== "group" && item.kind !== "reel" && (
         <PlayedRows item={item} passes={shown?.passes as [string, string][]} set={set} />
       )}
-      {(item.kind === "gap" || item.kind === "group" || item.kind === "layout") && (
+      {item.kind === "reel" && <RepeatRow item={item} set={set} />}
+      {["gap", "group", "layout", "reel"].includes(item.kind) && (
         <Length item={item} set={set} empty="its own" />
       )}
       <AsJson value={item} onCommit={(value) => set(value, "the item")} />
