@@ -41,7 +41,7 @@ class ReelsTest(unittest.TestCase):
         first = reel["document"]["items"][0] | {"frames": 12, "between": "true", "joint": {"kind": "wipe", "frames": 2}}
         items = [first, {"kind": "shot", "shot": "../shots/shot.json"}, {"kind": "clip", "file": "lost.mp4"}]
         _, reel = ask(f"{address}?revision={reel['revision']}", {"patch": {"items": items}, "what": "items"}, "PATCH")
-        self.assertEqual(reel["to_capture"], [{"label": f"run:{run}", "frames": 8}])
+        self.assertEqual(reel["to_capture"], [{"label": "Trial", "frames": 8}])
         self.assertIn("there is no file lost.mp4", reel["items"][2]["trouble"])
         self.assertEqual([part["text"] for part in reel["brief"] if part["of"] == "joint"], ["2 frames of wipe"])
         before = self.picture(reel["id"], 1)

@@ -295,13 +295,17 @@ def _name(item: ItemSpec, facts: Facts) -> str:
     if item.name:
         return item.name
     if isinstance(item, PlayedSpec):
-        known = facts.get(item.ref)
-        if not known or not known.title:
-            return PurePath(item.ref.place).name
-        return ", ".join([known.title, *_apart(item.ref, known)])
+        return media_name(item.ref, facts.get(item.ref))
     if isinstance(item, TitleItem):
         return item.text.split("\n")[0] or "Title"
     return _UNNAMED[type(item)]
+
+
+def media_name(ref: MediaRef, known: MediaFacts | None) -> str:
+    """A name of media for people: of their shot, and of the camera and pass where there are several."""
+    if not known or not known.title:
+        return PurePath(ref.place).name
+    return ", ".join([known.title, *_apart(ref, known)])
 
 
 def _apart(ref: MediaRef, facts: MediaFacts) -> list[str]:

@@ -1,6 +1,7 @@
 """Blueprint: reels, their frames, and what they lack."""
 
 import json as json_text
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
@@ -12,8 +13,10 @@ from vexel.core.edits.cuts_to_markers import cuts_to_markers
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.recipes.recipe import read_recipe
 from vexel.core.reel.item_spec import ItemSpec, PlayedSpec
+from vexel.core.reel.media import MediaRef
 from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_brief import ReelPart, reel_brief
+from vexel.core.reel.reel_plan import media_name
 from vexel.core.reel.reel_spec import Reel, edited_reel, read_reel_document
 from vexel.core.reel.tracks import gone_in
 from vexel.core.time.clock import decimal
@@ -270,10 +273,15 @@ def reel_body(kept: KeptReel) -> ReelBody:
             "brief": reel_brief(plan),
             "items": [_item(opened, number) for number in range(len(reel.items))],
             "findings": [FindingBody(**asdict(finding)) for finding in opened.findings],
-            "to_capture": [ToCapture(label=ref.label, frames=count) for ref, count in lacks.items()],
-            "to_renew": [ToCapture(label=ref.label, frames=n) for ref, n in services().reels.to_renew(reel).items()],
+            "to_capture": _counts(opened, lacks),
+            "to_renew": _counts(opened, services().reels.to_renew(reel)),
         }
     )
+
+
+def _counts(opened: OpenReel, counts: Mapping[MediaRef, int]) -> list[ToCapture]:
+    facts = opened.plan.facts
+    return [ToCapture(label=media_name(ref, facts.get(ref)), frames=count) for ref, count in counts.items()]
 
 
 def _item(opened: OpenReel, number: int) -> ReelItemBody:
