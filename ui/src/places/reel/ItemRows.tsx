@@ -53,15 +53,7 @@ export function PlayedRows({
         />
       </Row>
       <Row name="Repeat">
-        <NumberEntry
-          label="Repeat"
-          whole
-          width="4.5rem"
-          min={1}
-          max={10000}
-          value={item.repeat ?? 1}
-          onCommit={(repeat) => set({ repeat }, "the repeats")}
-        />
+        <RepeatEntry item={item} set={set} />
         <Choice
           label="Order"
           value={item.order ?? "forward"}
@@ -71,14 +63,7 @@ export function PlayedRows({
       </Row>
       <Length item={item} set={set} empty="its own" />
       <Row name="Speed">
-        <NumberEntry
-          label="Speed"
-          width="4.5rem"
-          min={0.001}
-          max={1000}
-          value={item.speed ?? 1}
-          onCommit={(speed) => set({ speed, seconds: null, frames: null }, "the speed")}
-        />
+        <SpeedEntry item={item} set={set} />
         <Choice
           label="Between frames"
           value={item.between ?? "nearest"}
@@ -114,6 +99,38 @@ export function PlayedRows({
         />
       </Row>
     </>
+  );
+}
+
+interface Paced {
+  item: { repeat?: number; speed?: number };
+  set: SetValues;
+}
+
+export function RepeatEntry({ item, set }: Paced) {
+  return (
+    <NumberEntry
+      label="Repeat"
+      whole
+      width="4.5rem"
+      min={1}
+      max={10000}
+      value={item.repeat ?? 1}
+      onCommit={(repeat) => set({ repeat }, "the repeats")}
+    />
+  );
+}
+
+export function SpeedEntry({ item, set }: Paced) {
+  return (
+    <NumberEntry
+      label="Speed"
+      width="4.5rem"
+      min={0.001}
+      max={1000}
+      value={item.speed ?? 1}
+      onCommit={(speed) => set({ speed, seconds: null, frames: null }, "the speed")}
+    />
   );
 }
 

@@ -1,7 +1,7 @@
 import { ArrowDown, ArrowUp, X } from "lucide-react";
 import { NumberEntry } from "../../parts/NumberEntry";
 import { TextEntry } from "../../parts/TextEntry";
-import { PlayedRows, type SetValues } from "./ItemRows";
+import { PlayedRows, RepeatEntry, type SetValues, SpeedEntry } from "./ItemRows";
 import type { Item, ReelData } from "./reelItems";
 import { moved, partsOf } from "./reelItems";
 import { Choice, Row, Tool } from "./sheetParts";
@@ -222,24 +222,9 @@ export function GroupRows({
 export function RepeatRow({ item, set }: { item: Group | Extract<Item, { kind: "reel" }>; set: SetValues }) {
   return (
     <Row name="Repeat">
-      <NumberEntry
-        label="Repeat"
-        whole
-        width="4.5rem"
-        min={1}
-        max={10000}
-        value={item.repeat ?? 1}
-        onCommit={(repeat) => set({ repeat }, "the repeats")}
-      />
+      <RepeatEntry item={item} set={set} />
       <span>speed</span>
-      <NumberEntry
-        label="Speed"
-        width="4.5rem"
-        min={0.001}
-        max={1000}
-        value={item.speed ?? 1}
-        onCommit={(speed) => set({ speed, seconds: null, frames: null }, "the speed")}
-      />
+      <SpeedEntry item={item} set={set} />
     </Row>
   );
 }
