@@ -28,7 +28,7 @@ from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.output.command_line import command_of, notes_of, posix, windows
 from vexel.output.compile import compile_batch, compile_footage
-from vexel.output.footage import Footage
+from vexel.output.footage import Footage, footage_of
 from vexel.output.job import jobs_of
 from vexel.output.trial import try_recipe
 from vexel.output.writers.search import TooLarge
@@ -214,6 +214,17 @@ class EachRecipeTest(unittest.TestCase):
                 self.assertEqual(one.shape, other.shape)
                 self.assertLess(np.abs(one.astype(int) - other).mean(), 0.1, notes_of(job))
         self.assertEqual(windows(["a b", "c%04d", 'd"e', "f"]), '"a b" "c%04d" "d\\"e" f')
+
+    def test_the_line_rounds_finer_frames_as_we_do(self):
+        folder = scratch(self)
+        y, x = np.mgrid[:96, :160].astype(np.uint16)
+        for n in range(3):
+            cv2.imwrite(str(folder / f"f.{n}.png"), np.dstack([x * 400 + n * 99, y * 600, (x + y) * 200]))
+        frames, ours, theirs = footage_of(folder, "24"), folder / "o.mkv", folder / "t.mkv"
+        self.assertTrue(compile_footage(frames, ours, RECIPES["ffv1"]).holds)
+        (job,) = jobs_of(frames, [(RECIPES["ffv1"], theirs)])
+        subprocess.run(["sh", "-c", posix(command_of(job))], check=True, capture_output=True)
+        np.testing.assert_array_equal(read_by_ffmpeg(ours, "rgb24"), read_by_ffmpeg(theirs, "rgb24"))
 
 
 class TargetTest(unittest.TestCase):

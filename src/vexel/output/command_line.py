@@ -126,7 +126,7 @@ def _filters(job: Job) -> list[str]:
         chain.append(f"loop=loop={job.timeline.repeats - 1}:size={once}:start=0")
     if recipe.codec == "gif":
         return ["-filter_complex", _gif_filters(job, chain)]
-    if recipe.colour.primaries != "bt709":
+    if recipe.colour.primaries != "bt709" or (job.source.deep and not placement.deep):
         chain += _converted(job)
     tagged: list[str] = []
     pixels = "bgra" if recipe.container == "webp" else job.pixels
@@ -173,7 +173,7 @@ def _siting(pixels: str) -> str:
 
 
 def _converted(job: Job) -> list[str]:
-    """Colours by other primaries, worked out in linear light."""
+    """Colours by other primaries, worked out in linear light, or of as many bits as ours are before the file's form."""
     given = "primariesin=bt709:transferin=iec61966-2-1:matrixin=gbr:rangein=full"
     wanted = f"primaries={_primaries(job.recipe)}:transfer=iec61966-2-1:matrix=gbr:range=full"
     planes = f"gbr{'a' if job.placement.alpha else ''}p"

@@ -1,6 +1,7 @@
 """Slots: the pictures that a source of fixed pictures has, and which one an instant shows."""
 
 from bisect import bisect_right
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
@@ -9,6 +10,8 @@ import numpy as np
 
 from vexel.core.time.clock import Clock
 
+FINEST = Fraction(120)
+"""Slots a second, at most, on which slots that last differently are laid evenly."""
 TINY = 1e-9
 """What floating point may lose of an exact place."""
 
@@ -74,6 +77,25 @@ class SourceFrames:
             return Fraction(self.times[-1]) + Fraction(self.last or 0)
         return self.count / Fraction(self.rate) if self.rate else None
 
+    def evenly(self) -> tuple[Fraction, Sequence[int]]:
+        """A steady rate, and the slot that is shown at each of its steps.
+
+        Of slots that last differently it is the rate of the shortest, so that none is lost; each stands there as often
+        as it lasts.
+        """
+        if not self.times:
+            return Fraction(self.rate), range(self.count)
+        begins = np.array([float(Fraction(time)) for time in self.times])
+        steps = np.diff(begins)
+        # Times that a file rounds differ a little: so many of the short steps as fill the whole tell more than one.
+        short, whole = float(steps[steps < steps.min() * 1.5].mean()), float(begins[-1])
+        rate = min(_usual(Fraction(round(whole / short) / whole).limit_denominator(1001)), FINEST)
+        assert self.seconds is not None
+        count = max(round(self.seconds * rate), 1)
+        # What is current in the middle of a step is shown, since begins may be off by a little.
+        shown = np.searchsorted(begins, (np.arange(count) + 0.5) / float(rate), side="right") - 1
+        return rate, [int(slot) for slot in np.maximum(shown, 0)]
+
     def fit(self, clock: Clock) -> "RateFit":
         """How many slots a clock passes over, and how many of its frames repeat one; until the last is reached."""
         frames = np.arange(clock.motion)
@@ -88,6 +110,13 @@ class SourceFrames:
         # Counted up to the last frame: that the shot is longer is another finding.
         steps = np.diff(shown[shown < self.count])
         return RateFit(int(np.maximum(steps - 1, 0).sum()), int((steps == 0).sum()))
+
+
+def _usual(rate: Fraction) -> Fraction:
+    """The whole rate, or that of NTSC, that a measured one is near to; else as it is."""
+    whole = Fraction(max(round(rate), 1))
+    near = min((whole, whole * 1000 / 1001), key=lambda usual: abs(usual - rate))
+    return near if abs(near / rate - 1) < Fraction(1, 500) else rate
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,6 @@ import threading
 from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from fractions import Fraction
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -22,12 +21,9 @@ from vexel.core.evaluate.said_dials import said_dials
 from vexel.core.reel.media import MediaFacts, MediaRef
 from vexel.core.time.clock import ALL
 from vexel.core.time.rate import Rate
-from vexel.core.time.source_frames import SourceFrames
 from vexel.output.footage import Footage, chosen_pass
 from vexel.output.pictures import Pixels, Source
 
-FINEST = Fraction(120)
-"""Frames a second, at most, of a clip whose frames last differently."""
 KEPT = 24
 """Frames of a clip that were decoded and are kept for threads that come later."""
 
@@ -208,32 +204,6 @@ class AnewMedia:
         return self.footage.files[number - self.footage.first]
 
 
-def evenly(frames: SourceFrames) -> tuple[Fraction, Sequence[int]]:
-    """A steady rate for frames that last differently, and which of them is shown at each of its steps.
-
-    The rate is that of the shortest frames, so that none of them is lost; those that last evenly are as they are.
-    """
-    if not frames.times:
-        return Fraction(frames.rate), range(frames.count)
-    begins = np.array([float(Fraction(begin)) for begin in frames.times])
-    steps = np.diff(begins)
-    # Times that a file rounds differ a little: so many steps of the mean of the short ones as fill the whole tell more.
-    short, whole = float(steps[steps < steps.min() * 1.5].mean()), float(begins[-1])
-    rate = min(_usual(Fraction(round(whole / short) / whole).limit_denominator(1001)), FINEST)
-    assert frames.seconds is not None
-    count = max(round(frames.seconds * rate), 1)
-    # What is current in the middle of a step is shown, since begins may be off by a little.
-    shown = np.searchsorted(begins, (np.arange(count) + 0.5) / float(rate), side="right") - 1
-    return rate, [int(slot) for slot in np.maximum(shown, 0)]
-
-
-def _usual(rate: Fraction) -> Fraction:
-    """The whole rate, or that of NTSC, that a measured one is near to; else as it is."""
-    whole = Fraction(max(round(rate), 1))
-    near = min((whole, whole * 1000 / 1001), key=lambda usual: abs(usual - rate))
-    return near if abs(near / rate - 1) < Fraction(1, 500) else rate
-
-
 @dataclass
 class ClipMedia:
     """A video file; its decoder serves one thread at a time.
@@ -272,7 +242,7 @@ class ClipMedia:
         found = clip.facts
         assert found.source_frames is not None and found.size is not None
         width, height = found.size
-        rate, slots = evenly(found.source_frames)
+        rate, slots = found.source_frames.evenly()
         facts = MediaFacts(len(slots), rate, width, height, title=file.stem)
         notes = [source_sentence(odd) for odd in found.findings]
         if found.source_frames.times:
