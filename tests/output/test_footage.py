@@ -18,7 +18,7 @@ from vexel.core.time.rate import Rate
 from vexel.output.footage import footage_of, footage_of_frames, read_picture, sequence
 from vexel.output.inspect import inspect
 from vexel.output.png_reader import read_png
-from vexel.stage.png import encoded_png
+from vexel.stage.image_bytes import encoded_png
 
 
 def images(folder, names, size=(8, 6), value=128):
@@ -115,19 +115,23 @@ class TakeTest(unittest.TestCase):
 class ReadTest(unittest.TestCase):
     def test_deep_and_grey_pictures_become_8_bit_colour(self):
         folder = scratch(self)
-        cv2.imwrite(str(folder / "deep.png"), np.full((4, 4, 3), 0x8080, np.uint16))
+        cv2.imwrite(str(folder / "deep.png"), np.full((4, 4, 3), (0x8080, 0x4040, 0x2020), np.uint16))
+        cv2.imwrite(str(folder / "red.jpg"), np.full((8, 8, 3), (20, 30, 200), np.uint8))
         cv2.imwrite(str(folder / "grey.png"), np.full((4, 4), 77, np.uint8))
-        self.assertEqual(read_picture(folder / "deep.png")[0, 0].tolist(), [128] * 3)
+        self.assertEqual(read_picture(folder / "deep.png")[0, 0].tolist(), [32, 64, 128])
+        np.testing.assert_allclose(read_picture(folder / "red.jpg")[0, 0], (200, 30, 20), atol=3)
         self.assertEqual(read_picture(folder / "grey.png")[0, 0].tolist(), [77] * 3)
 
     def test_png_files_come_the_same_from_both_readers(self):
         rng = np.random.default_rng(1)
         for shape in ((33, 17, 3), (48, 64, 4), (33, 17, 3)):
             picture = rng.integers(0, 256, shape, np.uint8)
-            data = cv2.imencode(".png", picture)[1].tobytes()
-            np.testing.assert_array_equal(read_png(data), picture)
+            elsewhere = io.BytesIO()
+            Image.fromarray(picture).save(elsewhere, "PNG")
+            np.testing.assert_array_equal(read_png(elsewhere.getvalue()), picture)
             np.testing.assert_array_equal(read_png(encoded_png(picture)), picture)
-            np.testing.assert_array_equal(cv2.imdecode(np.frombuffer(encoded_png(picture), np.uint8), -1), picture)
+            with Image.open(io.BytesIO(encoded_png(picture))) as image:
+                np.testing.assert_array_equal(np.asarray(image), picture)
             with_clear_colour = io.BytesIO()
             Image.fromarray(picture[..., :3]).save(with_clear_colour, "PNG", transparency=(1, 2, 3))
             self.assertIsNone(read_png(with_clear_colour.getvalue()))

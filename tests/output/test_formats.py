@@ -50,7 +50,8 @@ class FormatTest(Drawn):
         light = np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4)
         np.testing.assert_allclose(pixels[..., 0], light * alpha, atol=6e-3)
         np.testing.assert_allclose(pixels[..., 3], alpha, atol=3e-3)
-        np.testing.assert_allclose(read_picture(linear).astype(int)[alpha > 0.2], eight[alpha > 0.2], atol=3)
+        rgba = eight[..., [2, 1, 0, 3]]
+        np.testing.assert_allclose(read_picture(linear).astype(int)[alpha > 0.2], rgba[alpha > 0.2], atol=3)
         multiplied = cv2.imread(str(times), cv2.IMREAD_UNCHANGED).astype(int)
         np.testing.assert_allclose(multiplied[..., :3], np.rint(eight[..., :3] * alpha[..., None]), atol=1)
 
@@ -146,7 +147,7 @@ class FormatTest(Drawn):
             self.assertTrue(receipt.holds, receipt)
             # On black, whatever the file says of its alpha, an edge is as bright as the light that comes from it.
             shown = Source.of(footage).picture(footage.files.index(file)).astype(int)
-            plain = cv2.imread(str(self.written()), cv2.IMREAD_UNCHANGED).astype(int)
+            plain = cv2.imread(str(self.written()), cv2.IMREAD_UNCHANGED)[..., [2, 1, 0, 3]].astype(int)
             solid = plain[..., 3] > 128
             np.testing.assert_allclose(shown[solid], plain[solid], atol=4)
 

@@ -45,7 +45,7 @@ def changed(name, **parts):
 
 
 def drawn(n, alpha, width=WIDTH, height=HEIGHT):
-    """A disc with a soft edge that moves over smooth colours; BGRA from 0 to 1."""
+    """A disc with a soft edge that moves over smooth colours; blue, green, red and alpha from 0 to 1."""
     y, x = np.mgrid[:height, :width]
     cover = np.clip(height / 3 + 1 - np.hypot(x - width * (0.3 + 0.4 * n / COUNT), y - height / 2), 0, 1)
     colours = [0.2 + 0.6 * x / width, 0.8 - 0.5 * y / height, 0.5 + 0.3 * np.sin(x / 20 + n / 3)]
@@ -174,6 +174,18 @@ class EachRecipeTest(unittest.TestCase):
         np.testing.assert_allclose(light, expected, atol=1e-3)
         with zipfile.ZipFile(made["zip"].file) as archive:
             self.assertEqual(archive.read("f.0003.png"), frames.files[3].read_bytes())
+
+    def test_receipts_say_how_near_pictures_come_as_another_reader_finds_it(self):
+        """PSNR of luma by its formula (ITU-R BT.709), of what Debian's ffmpeg decodes with exact rounding."""
+        frames, _, made = batch(False)
+        luma = np.array([0.2126, 0.7152, 0.0722])
+        truth = np.stack([cv2.imread(str(file))[..., ::-1] @ luma for file in frames.files])
+        for name in ("h264", "h264-compatible", "h265", "av1", "vp9"):
+            with self.subTest(name):
+                error = ((read_by_ffmpeg(made[name].file, "rgb24") @ luma - truth) ** 2).mean(axis=(1, 2))
+                expected = 10 * np.log10(255**2 / error.max())
+                (said,) = (check.found for check in made[name].receipt.checks if check.what == "PSNR")
+                self.assertAlmostEqual(float(said.split()[0]), expected, delta=1)
 
     def test_transparency_lies_over_any_colour(self):
         """Composited over three colours by the formula of Porter and Duff (1984), from what other readers decode."""
@@ -349,6 +361,7 @@ class OddTest(unittest.TestCase):
             "lossless": ("webp", {"codec": "webp-lossless"}),
             "own": ("gif", {"palette": {"of": "frame", "colours": 64, "dither": "ordered"}, "timing": {"plays": 3}}),
             "pad": ("h264", {"size": {"width": 161, "height": 161, "odd": "pad"}, "ground": "#2b2f33"}),
+            "narrow": ("vp9-alpha", {"size": {"width": 100, "height": 80}}),
             "cover": ("vp9-alpha", {"size": {"width": 80, "height": 80, "fit": "cover"}, "timing": {"frames": "2-7"}}),
             "blend": ("prores-4444", {"timing": {"rate": "50", "between": "blend", "repeats": 2}}),
             "twice": ("png", {"timing": {"repeats": 2}, "pixels": "rgb48"}),

@@ -15,14 +15,13 @@ import av
 
 from vexel.core.errors import Failure, Mistake, Stopped, VexelError
 from vexel.output.job import Job
+from vexel.output.memory import KeptFrames
 from vexel.output.pictures import Pixels, mixed_with
 from vexel.output.writers.registry import WRITERS
 from vexel.output.writers.writer import Writer
 from vexel.store.disk.write import part_of
 
 MADE_AHEAD = 8
-ROOM_SHARE, MOST_ROOM = 4, 1 << 30
-"""Of the free memory, and bytes at most, that frames are kept in for another round."""
 
 
 @dataclass
@@ -89,7 +88,7 @@ def write_batch(
     try:
         for number, job in enumerate(jobs):
             _begin(number, job, made, going)
-        kept = _Kept()
+        kept = KeptFrames()
         while going:
             _round(going, made, kept, on_progress, stopped)
             for one in list(going):
@@ -123,34 +122,7 @@ def refuse_filled(folder: Path) -> None:
         raise Mistake(f"{folder} already holds files: name a new folder, so that nothing is mixed")
 
 
-class _Kept:
-    """Frames that were read, for the next round; so many as there is room for."""
-
-    def __init__(self) -> None:
-        self._room = _room()
-        self._frames: dict[int, Pixels] = {}
-
-    def frame(self, position: int, read: Callable[[], Pixels], again: bool) -> Pixels:
-        """A frame, read only if it is not kept; `again` says whether it may be wanted once more."""
-        pixels = self._frames.get(position)
-        if pixels is None:
-            pixels = read()
-            if again and pixels.nbytes <= self._room:
-                self._room -= pixels.nbytes
-                self._frames[position] = pixels
-        return pixels
-
-
-def _room() -> int:
-    """Bytes that frames may take: a part of what is free."""
-    try:
-        pages, size = os.sysconf("SC_AVPHYS_PAGES"), os.sysconf("SC_PAGE_SIZE")
-    except (ValueError, OSError):
-        return 0
-    return min(pages * size // ROOM_SHARE, MOST_ROOM)
-
-
-def _round(going: list[_Going], made: list[Made], kept: _Kept, on_progress: Any, stopped: Any) -> None:
+def _round(going: list[_Going], made: list[Made], kept: KeptFrames, on_progress: Any, stopped: Any) -> None:
     """Bring all frames once, or as often as the one that repeats most often, to all that go on."""
     source = going[0].job.source
     deep = any(one.job.placement.deep for one in going)

@@ -12,6 +12,7 @@ from vexel.output.batch import write_batch
 from vexel.output.footage import Footage
 from vexel.output.gif_budget import GifBudget, most_bytes
 from vexel.output.job import jobs_of
+from vexel.output.memory import memory_reused
 from vexel.output.proving.prove import receipt_of
 from vexel.output.proving.receipt import Receipt
 
@@ -26,6 +27,7 @@ class Compiled:
     error: VexelError | None = None
 
 
+@memory_reused()
 def compile_batch(
     footage: Footage,
     orders: Sequence[tuple[Recipe, Path]],

@@ -22,10 +22,10 @@ from vexel.core.recipes.cue import Cue
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted, said_missing
-from vexel.output.png_reader import read_png
+from vexel.output.png_reader import PictureKind, kind_of_png, read_png
 from vexel.sources.contained import contained_file
 from vexel.sources.pictures.image_sequence import ImageSequence, gaps, sequence_of
-from vexel.stage.png import encoded_png
+from vexel.stage.image_bytes import encoded_image, encoded_png
 from vexel.store.disk.finished import Finished, is_whole, set_aside
 from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
 from vexel.store.frame_states import READY
@@ -108,7 +108,7 @@ class Footage:
         return len(self.files)
 
     def picture(self, position: int, deep: bool = False) -> NDArray[Any]:
-        """Pixels of a frame as BGR or BGRA with straight alpha; of 16 bits where it has them and `deep` asks for them.
+        """Pixels of a frame as RGB or RGBA with straight alpha; of 16 bits where it has them and `deep` asks for them.
 
         Raises
         ------
@@ -129,6 +129,20 @@ class Footage:
             straight = np.minimum(pixels[..., :3] * most // cover, most).astype(pixels.dtype)
             pixels = np.concatenate([straight, pixels[..., 3:]], axis=2)
         return pixels
+
+    def kind(self, position: int) -> PictureKind:
+        """What kind of picture a frame is: of most files of ours their header tells it.
+
+        Raises
+        ------
+        DamagedFrame, Failure
+            See `picture`.
+        """
+        file = self.files[position]
+        known = self.known.get(file)
+        if known is not None and is_whole(file, known) and (told := kind_of_png(file)) is not None:
+            return told
+        return kind_of(self.picture(position, deep=True), self.clear)
 
     def part(self, positions: Sequence[int]) -> "Footage":
         """Some of the frames, as if there were no others."""
@@ -163,6 +177,13 @@ class Footage:
         )
 
 
+def kind_of(pixels: NDArray[Any], clear: bool) -> PictureKind:
+    """What kind of picture pixels are; `clear` says that they are meant to have transparency, or else they may."""
+    height, width, channels = pixels.shape
+    holes = channels == 4 and (clear or bool((pixels[..., 3] < np.iinfo(pixels.dtype).max).any()))
+    return PictureKind(height, width, holes, pixels.dtype == np.uint16)
+
+
 class MissingFrames(Failure):
     """Frames in between are not there; `fits` are ways to make a file all the same, as patches of a recipe."""
 
@@ -180,7 +201,7 @@ class DamagedFrame(Failure):
 
 
 def read_picture(file: Path, known: Finished | None = None, deep: bool = False) -> NDArray[Any]:
-    """Pixels of an image file as BGR or BGRA, of 8 bits.
+    """Pixels of an image file as RGB or RGBA, of 8 bits.
 
     Parameters
     ----------
@@ -202,16 +223,24 @@ def read_picture(file: Path, known: Finished | None = None, deep: bool = False) 
         return _of_exr(file, deep)
     pixels: NDArray[Any] | None = read_png(file.read_bytes()) if known is not None and file.exists() else None
     if pixels is None:
-        pixels = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
+        pixels = _by_opencv(file)
     if pixels is None:
         if not file.exists():
             raise Failure(f"{file} is missing: capture it again with --resume")
         raise Failure(f"{file} is damaged and cannot be read: capture or export it again")
     if pixels.dtype == np.uint16 and not deep:
         pixels = ((pixels.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
-    if pixels.ndim == 2:
-        pixels = cv2.cvtColor(pixels, cv2.COLOR_GRAY2BGR)
     return pixels
+
+
+def _by_opencv(file: Path) -> NDArray[Any] | None:
+    """Pixels of any image file that OpenCV reads; greys as RGB; None where it reads none."""
+    pixels = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
+    if pixels is None:
+        return None
+    if pixels.ndim == 2:
+        return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_GRAY2RGB))
+    return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_BGRA2RGBA if pixels.shape[2] == 4 else cv2.COLOR_BGR2RGB))
 
 
 def png_of(file: Path) -> bytes:
@@ -228,12 +257,11 @@ def thumbnail(file: Path) -> bytes:
     if small.ndim == 3 and small.shape[2] == 4:
         cover = small[..., 3:].astype(np.float32) / 255
         small = np.rint(small[..., :3] * cover + 119 * (1 - cover)).astype(np.uint8)
-    data: bytes = cv2.imencode(".jpg", small, [cv2.IMWRITE_JPEG_QUALITY, 85])[1].tobytes()
-    return data
+    return encoded_image(".jpg", small, [cv2.IMWRITE_JPEG_QUALITY, 85])
 
 
 def _of_exr(file: Path, deep: bool) -> NDArray[Any]:
-    """Pixels of an OpenEXR file as BGRA, from linear light premultiplied by alpha; depths as greys."""
+    """Pixels of an OpenEXR file as RGBA, from linear light premultiplied by alpha; depths as greys."""
     from vexel.sources.pictures.mixing import encoded
     from vexel.stage.encode import deep_codes
     from vexel.stage.exr import read_exr
@@ -247,11 +275,11 @@ def _of_exr(file: Path, deep: bool) -> NDArray[Any]:
         seen = depths[np.isfinite(depths)]
         near, far = (float(seen.min()), float(seen.max())) if seen.size else (0.0, 1.0)
         grey = np.where(np.isfinite(depths), (depths - near) / max(far - near, 1e-30), 1)
-        return np.asarray(cv2.cvtColor(_as_codes(grey, deep), cv2.COLOR_GRAY2BGR))
+        return np.asarray(cv2.cvtColor(_as_codes(grey, deep), cv2.COLOR_GRAY2RGB))
     if "codes" in channels:
-        return np.asarray(cv2.cvtColor(_as_codes(channels["codes"], deep), cv2.COLOR_RGBA2BGRA))
+        return _as_codes(channels["codes"], deep)
     light = np.ascontiguousarray(np.clip(channels["RGBA"].astype(np.float32), 0, 1))
-    return np.asarray(cv2.cvtColor(deep_codes(light) if deep else encoded(light), cv2.COLOR_RGBA2BGRA))
+    return deep_codes(light) if deep else encoded(light)
 
 
 def _as_codes(values: NDArray[Any], deep: bool) -> NDArray[Any]:

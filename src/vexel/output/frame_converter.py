@@ -1,4 +1,4 @@
-"""Pictures as video frames of any pixel format: rounded, and with the colour where the format says that it lies."""
+"""Pictures as video frames of any pixel format and back: rounded, with the colour where the format says it lies."""
 
 import threading
 from dataclasses import dataclass
@@ -6,7 +6,6 @@ from fractions import Fraction
 from typing import Any
 
 import av
-import cv2
 import numpy as np
 from av.filter import Graph
 from numpy.typing import NDArray
@@ -14,14 +13,14 @@ from numpy.typing import NDArray
 from vexel.core.recipes.colour_tags import MATRICES, PRIMARIES, TRANSFERS
 
 _TICK = Fraction(1, 25)
-_INPUT = {(3, 1): "bgr24", (4, 1): "bgra", (3, 2): "bgr48le", (4, 2): "bgra64le"}
+_INPUT = {(3, 1): "rgb24", (4, 1): "rgba", (3, 2): "rgb48le", (4, 2): "rgba64le"}
 """Of channels and bytes a channel."""
 # Left to itself the scaler cuts codes instead of rounding them, takes the colour of every second pixel only, and
 # puts it between two of them, where a player would not look: white came back as 253, 255, 255, greys were tinted,
 # and colours lay half a pixel aside. H.264 has them to the left (ITU-T H.264 E.2.1, chroma_sample_loc_type 0).
 _CHROMA = "bicubic+full_chroma_inp+full_chroma_int"
 _EXACT = f"flags={_CHROMA}+accurate_rnd"
-# From RGB, these give the very same codes in two thirds of the time; from BGR they would take a coarse way.
+# From RGB of 8 bits, these give the very same codes in two thirds of the time; from B, G, R they take a coarse way.
 _EXACT_OF_RGB = f"flags={_CHROMA}+bitexact"
 
 
@@ -51,6 +50,11 @@ class PixelForm:
         """Whether it is of brightness and colour differences."""
         return self.pixels.startswith("yuv")
 
+    def placing(self, side: str) -> str:
+        """Where colour of half the resolution lies, as a setting of the scaler's ``in`` or ``out``."""
+        across = f":{side}_h_chr_pos=0" if "420" in self.pixels or "422" in self.pixels else ""
+        return across + (f":{side}_v_chr_pos=128" if "420" in self.pixels else "")
+
 
 class FrameConverter(threading.local):
     """Converts pictures; each thread that uses it has a scaler of its own."""
@@ -61,11 +65,9 @@ class FrameConverter(threading.local):
         self._count = 0
 
     def __call__(self, pixels: NDArray[Any]) -> av.VideoFrame:
-        """A picture of BGR or BGRA, shape (H, W, 3 or 4), 8 or 16 bits; its time is for the caller to set."""
+        """A picture of RGB or RGBA, shape (H, W, 3 or 4), 8 or 16 bits; its time is for the caller to set."""
         high, wide, channels = pixels.shape
         name = _INPUT[channels, pixels.dtype.itemsize]
-        if name == "bgr24" and self._form.is_yuv:
-            pixels, name = np.asarray(cv2.cvtColor(pixels, cv2.COLOR_BGR2RGB)), "rgb24"
         if (of := (wide, high, name)) != self._of:
             self._graph, self._of = _scaler(wide, high, name, self._form), of
         frame = frame_of(np.ascontiguousarray(pixels), name)
@@ -78,7 +80,7 @@ class FrameConverter(threading.local):
 
 def frame_of(pixels: NDArray[Any], name: str) -> av.VideoFrame:
     """A frame of these pixels as they are, of a format whose channels lie side by side."""
-    if name in ("bgr24", "rgb24", "bgra"):
+    if name in ("rgb24", "rgba", "bgra"):
         return av.VideoFrame.from_numpy_buffer(pixels, format=name)
     frame = av.VideoFrame(pixels.shape[1], pixels.shape[0], name)
     plane, row = frame.planes[0], pixels.shape[1] * pixels.shape[2] * pixels.dtype.itemsize
@@ -96,15 +98,29 @@ def _scaler(width: int, height: int, name: str, form: PixelForm) -> Graph:
     out = "pc" if form.full or not form.is_yuv else "tv"
     settings = f"{_EXACT_OF_RGB if name == 'rgb24' else _EXACT}:in_range=pc:out_range={out}"
     if form.is_yuv:
-        settings += f":out_color_matrix={form.matrix}"
-        if "420" in form.pixels or "422" in form.pixels:
-            settings += ":out_h_chr_pos=0" + (":out_v_chr_pos=128" if "420" in form.pixels else "")
+        settings += f":out_color_matrix={form.matrix}{form.placing('out')}"
     scale, shape, take = graph.add("scale", settings), graph.add("format", form.pixels), graph.add("buffersink")
     # Some encoders take the tags of the file from its frames.
     matrix = MATRICES[form.matrix if form.is_yuv else "rgb"].ffmpeg
     primaries, transfer = PRIMARIES[form.primaries].ffmpeg, TRANSFERS[form.transfer if form.is_yuv else "srgb"].ffmpeg
     told = graph.add("setparams", f"color_primaries={primaries}:color_trc={transfer}:colorspace={matrix}")
-    for one, other in ((put, scale), (scale, shape), (shape, told), (told, take)):
-        one.link_to(other)
+    graph.link_nodes(put, scale, shape, told, take)
     graph.configure()
     return graph
+
+
+def rgb_of_yuv(frame: av.VideoFrame, form: PixelForm) -> NDArray[np.uint8]:
+    """A frame of brightness and colour differences as RGB, or as RGBA where it has alpha.
+
+    FFmpeg's usual way cuts codes: it is 1.3 of 255 too dark on average, and its pictures seem 5 dB worse.
+    """
+    graph = Graph()
+    graph.threads = 1
+    put = graph.add_buffer(width=frame.width, height=frame.height, format=frame.format, time_base=_TICK)
+    told = f"in_color_matrix={form.matrix}:in_range={'pc' if form.full else 'tv'}:out_range=pc{form.placing('in')}"
+    alpha = any(part.is_alpha for part in frame.format.components)
+    scale = graph.add("scale", f"{_EXACT}:{told}")
+    graph.link_nodes(put, scale, graph.add("format", "rgba" if alpha else "rgb24"), graph.add("buffersink"))
+    graph.configure()
+    graph.push(frame)
+    return np.asarray(graph.pull().to_ndarray(), np.uint8)

@@ -1,5 +1,6 @@
 """Frames as the pictures of a file: of its size, over its ground where it keeps no transparency, mixed if wanted."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
@@ -14,7 +15,7 @@ from vexel.core.recipes.frame_size import Fitted
 from vexel.output.footage import Footage
 
 Pixels = NDArray[Any]
-"""BGR or BGRA, straight alpha, codes of 8 or 16 bits; shape (H, W, 3 or 4)."""
+"""RGB or RGBA, straight alpha, codes of 8 or 16 bits; shape (H, W, 3 or 4)."""
 _FILTERS = {
     "area": cv2.INTER_AREA,
     "lanczos": cv2.INTER_LANCZOS4,
@@ -47,10 +48,8 @@ class Source:
     def of(cls, footage: Footage) -> "Source":
         """Look at the first, the middle and the last frame."""
         count = footage.count
-        looked_at = [footage.picture(n, deep=True) for n in sorted({0, count // 2, count - 1})]
-        height, width = looked_at[0].shape[:2]
-        clear = any(picture.shape[2] == 4 and (footage.clear or _has_holes(picture)) for picture in looked_at)
-        return cls(footage, width, height, clear, looked_at[0].dtype == np.uint16)
+        kinds = [footage.kind(n) for n in sorted({0, count // 2, count - 1})]
+        return cls(footage, kinds[0].width, kinds[0].height, any(kind.clear for kind in kinds), kinds[0].deep)
 
     def picture(self, position: int, deep: bool = False) -> Pixels:
         """Pixels of a frame, straight; of 16 bits where it has them and `deep` asks for them.
@@ -94,7 +93,7 @@ class Placement:
     primaries: str = "bt709"
 
     def placed(self, pixels: Pixels) -> Pixels:
-        """A frame as the file shows it; BGRA with transparency, else BGR."""
+        """A frame as the file shows it; RGBA with transparency, else RGB."""
         pixels = self._laid(self._depth(pixels))
         return pixels if self.primaries == "bt709" else _in_primaries(pixels, self.primaries)
 
@@ -126,8 +125,7 @@ class Placement:
         # Bars are clear where the file keeps transparency, and of the ground's colour where not.
         clear = self.alpha or part.shape[2] == 4
         fill = (0, 0, 0, 0) if clear else _codes(self.ground, part.dtype)
-        whole = np.empty((*canvas, part.shape[2]), part.dtype)
-        whole[:] = fill
+        whole = filled(*canvas, fill[: part.shape[2]], part.dtype)
         x, y = self.fitted.at
         whole[y : y + part.shape[0], x : x + part.shape[1]] = part
         return whole
@@ -149,30 +147,35 @@ class Placement:
         return np.asarray(np.rint(np.clip(small, 0, most)).astype(part.dtype))
 
 
-def _has_holes(pixels: Pixels) -> bool:
-    return bool((pixels[..., 3] < np.iinfo(pixels.dtype).max).any())
-
-
 def to_bytes(pixels: Pixels) -> NDArray[np.uint8]:
     """Codes of 16 bits as the nearest of 8."""
     return ((pixels.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
 
 
 def with_alpha(pixels: Pixels) -> Pixels:
-    """BGR as wholly opaque BGRA."""
-    full = np.full((*pixels.shape[:2], 1), np.iinfo(pixels.dtype).max, pixels.dtype)
-    return np.concatenate([pixels, full], axis=2)
+    """RGB as wholly opaque RGBA."""
+    return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_RGB2RGBA))
 
 
 def _codes(colour: str, dtype: Any) -> tuple[int, int, int]:
-    """Blue, green and red of a colour such as ``#2b2f33``."""
+    """Red, green and blue of a colour such as ``#2b2f33``."""
     red, green, blue = (int(colour[at : at + 2], 16) for at in (1, 3, 5))
     unit = int(np.iinfo(dtype).max) // 255
-    return blue * unit, green * unit, red * unit
+    return red * unit, green * unit, blue * unit
+
+
+def filled(height: int, width: int, colour: Sequence[int], dtype: Any = np.uint8) -> Pixels:
+    """A picture of one colour, of as many channels as that has."""
+    whole = np.empty((height, width, len(colour)), dtype)
+    # Row by row: pixel by pixel NumPy takes fifteen times as long.
+    row = np.empty((width, len(colour)), dtype)
+    row[:] = colour
+    whole[:] = row
+    return whole
 
 
 def over(pixels: Pixels, ground: tuple[int, int, int] = (0, 0, 0)) -> Pixels:
-    """Straight BGRA laid over a colour (Porter and Duff, 1984)."""
+    """Straight RGBA laid over a colour (Porter and Duff, 1984)."""
     most = int(np.iinfo(pixels.dtype).max)
     alpha = pixels[..., 3:].astype(np.uint64 if most > 255 else np.uint32)
     behind = np.array(ground, alpha.dtype) * (most - alpha)
@@ -198,7 +201,7 @@ def _lights(*pictures: Pixels) -> list[NDArray[np.float32]]:
 
     lights = []
     for pixels in pictures:
-        rgba = cv2.cvtColor(pixels, cv2.COLOR_BGRA2RGBA if pixels.shape[2] == 4 else cv2.COLOR_BGR2RGBA)
+        rgba = pixels if pixels.shape[2] == 4 else with_alpha(pixels)
         lights.append(light_of_codes(rgba) if pixels.dtype == np.uint16 else light_of(rgba))
     return lights
 
@@ -207,8 +210,8 @@ def _codes_of(light: NDArray[np.float32], like: Pixels) -> Pixels:
     """Linear light as a picture of the same kind as another."""
     from vexel.stage.encode import deep_codes
 
-    back = cv2.cvtColor(deep_codes(light), cv2.COLOR_RGBA2BGRA if like.shape[2] == 4 else cv2.COLOR_RGBA2BGR)
-    return np.asarray(back if like.dtype == np.uint16 else to_bytes(back))
+    codes = deep_codes(light)[..., : like.shape[2]]
+    return np.ascontiguousarray(codes if like.dtype == np.uint16 else to_bytes(codes))
 
 
 def bled(pixels: Pixels) -> Pixels:

@@ -4,10 +4,11 @@ import math
 import struct
 import zlib
 from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 import av
-import cv2
 import deflate
 import numpy as np
 from numpy.typing import NDArray
@@ -15,24 +16,42 @@ from numpy.typing import NDArray
 _HEAD = b"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR"
 _DEPTH, _COLOUR, _INTERLACE = 24, 25, 28
 """Places in the file (PNG third edition, 11.2.1)."""
-_BACK = {2: ("rgb24", cv2.COLOR_RGB2BGR), 6: ("rgba", cv2.COLOR_RGBA2BGRA)}
-"""By colour type: what the decoder gives, and how it becomes ours."""
+_NAMES = {2: "rgb24", 6: "rgba"}
+"""By colour type."""
 _UP = 2
 """The filter that tells rows by their difference from the one above (PNG third edition, 9.2)."""
 
 
+@dataclass(frozen=True)
+class PictureKind:
+    """What is known of a picture without its pixels."""
+
+    height: int
+    width: int
+    clear: bool = False
+    deep: bool = False
+
+
+def kind_of_png(file: Path) -> PictureKind | None:
+    """What the header of a PNG file of RGB in 8 bits tells; None of any other file."""
+    with file.open("rb") as stream:
+        head = stream.read(_INTERLACE + 1)
+    if head[:16] != _HEAD or (head[_DEPTH], head[_COLOUR]) != (8, 2):
+        return None
+    width, height = struct.unpack(">II", head[16:24])
+    return PictureKind(height, width)
+
+
 def read_png(data: bytes) -> NDArray[np.uint8] | None:
-    """Pixels of a PNG file of RGB or RGBA in 8 bits, as BGR or BGRA; None for any other.
+    """Pixels of a PNG file of RGB or RGBA in 8 bits, as RGB or RGBA; None for any other.
 
     Only for files that are known to be whole: damage may be passed over.
     """
-    if data[:16] != _HEAD or data[_DEPTH] != 8 or data[_COLOUR] not in _BACK or data[_INTERLACE]:
+    if data[:16] != _HEAD or data[_DEPTH] != 8 or data[_COLOUR] not in _NAMES or data[_INTERLACE]:
         return None
-    name, back = _BACK[data[_COLOUR]]
+    name = _NAMES[data[_COLOUR]]
     pixels = _of_differences(data, 4 if name == "rgba" else 3)
-    if pixels is None:
-        pixels = _decoded(data, name)
-    return None if pixels is None else np.asarray(cv2.cvtColor(pixels, back), np.uint8)
+    return _decoded(data, name) if pixels is None else pixels
 
 
 def _of_differences(data: bytes, channels: int) -> NDArray[np.uint8] | None:
@@ -72,7 +91,7 @@ def _sums(rows: NDArray[np.uint8]) -> NDArray[np.uint8]:
     return sums
 
 
-def _packed(data: bytes) -> Iterator[bytes]:
+def _packed(data: bytes) -> Iterator[memoryview]:
     """The packed parts of a file.
 
     Raises
@@ -80,11 +99,11 @@ def _packed(data: bytes) -> Iterator[bytes]:
     ValueError
         When a colour stands for clear (tRNS), which makes it of another kind than its header says.
     """
-    at = 8
+    at, whole = 8, memoryview(data)
     while at + 8 <= len(data):
         length, kind = int.from_bytes(data[at : at + 4], "big"), data[at + 4 : at + 8]
         if kind == b"IDAT":
-            yield data[at + 8 : at + 8 + length]
+            yield whole[at + 8 : at + 8 + length]
         elif kind == b"tRNS":
             raise ValueError("tRNS")
         at += 12 + length

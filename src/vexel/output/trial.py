@@ -17,7 +17,7 @@ from vexel.output.pictures import to_bytes
 from vexel.output.proving.colours import rgb_of
 from vexel.output.proving.pictures_back import facts_of
 from vexel.output.proving.prove import alike, bytes_of, shown_picture
-from vexel.stage.png import encoded_png
+from vexel.stage.image_bytes import encoded_png
 
 SAMPLE = 16
 """Frames that are tried, one after another."""
@@ -73,10 +73,10 @@ def try_recipe(footage: Footage, recipe: Recipe, frame: int) -> Trial:
     """
     clock = footage.clock
     whole = timeline_of(recipe, footage.count, clock.rate, clock.repeats, clock.span == "loop")
-    shown = sorted({position for position, _ in whole.picks})
-    centre = min(shown, key=lambda position: abs(position - frame))
-    begin = max(min(shown.index(centre) - SAMPLE // 2, len(shown) - SAMPLE), 0)
-    files = shown[begin : begin + SAMPLE]
+    asked = sorted({position for position, _ in whole.picks})
+    centre = min(asked, key=lambda position: abs(position - frame))
+    begin = max(min(asked.index(centre) - SAMPLE // 2, len(asked) - SAMPLE), 0)
+    files = asked[begin : begin + SAMPLE]
     part = footage.part(files)
     timing = recipe.timing.model_copy(update={"frames": "", "repeats": 1})
     plain = recipe.model_copy(update={"timing": timing, "quality": _unsized(recipe)})
@@ -86,22 +86,22 @@ def try_recipe(footage: Footage, recipe: Recipe, frame: int) -> Trial:
         if made.error is not None:
             raise made.error
         facts = facts_of(job, range(job.timeline.count))
-        pairs = {n: (shown_picture(job, n), rgb_of(found)) for n, found in facts.pictures.items()}
-        values = [alike(one, other) for one, other in pairs.values()]
-        at = min(pairs, key=lambda n: abs(files[job.timeline.shows(n)[0]] - centre))
+        shown = {n: shown_picture(job, n) for n in facts.pictures}
+        values = [alike(shown[n], found, recipe.colour) for n, found in facts.pictures.items()]
+        at = min(shown, key=lambda n: abs(files[job.timeline.shows(n)[0]] - centre))
         return Trial(
             round(_whole_bytes(job, whole.count)),
             whole.count if recipe.container != "still" else 1,
             whole.seconds,
             job.width,
             job.height,
-            len(pairs),
+            len(shown),
             min(one for one, _ in values),
             min(one for _, one in values),
             whole.note,
             tuple(made.notes),
-            _png(pairs[at][0]),
-            _png(pairs[at][1]),
+            _png(shown[at]),
+            _png(rgb_of(facts.pictures[at], recipe.colour)),
         )
 
 

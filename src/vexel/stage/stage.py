@@ -30,8 +30,8 @@ from vexel.stage.encode import (
     with_text,
 )
 from vexel.stage.fit import fitted, fitted_light
+from vexel.stage.image_bytes import encoded_png
 from vexel.stage.labels import labelled
-from vexel.stage.png import encoded_png
 
 if TYPE_CHECKING:
     from vexel.sources.meshes.parts import Part

@@ -38,10 +38,15 @@ def to_primaries(name: str) -> NDArray[np.float64]:
     return np.asarray(np.linalg.solve(_to_xyz(name), _to_xyz("bt709")))
 
 
+def luma_weights(matrix: str) -> NDArray[np.float64]:
+    """Shares of R, G and B in luma; for RGB itself those of BT.709."""
+    red, blue = _LUMA[matrix if matrix in _LUMA else "bt709"]
+    return np.array([red, 1 - red - blue, blue])
+
+
 def to_rgb(matrix: str) -> NDArray[np.float64]:
     """The matrix from Y, Cb and Cr, each of one unit's range, to R, G and B, shape (3, 3) (ITU-T H.273, 8.3)."""
-    red, blue = _LUMA[matrix]
-    green = 1 - red - blue
+    red, green, blue = luma_weights(matrix)
     cr, cb = 2 * (1 - red), 2 * (1 - blue)
     return np.array([[1, 0, cr], [1, -blue * cb / green, -red * cr / green], [1, cb, 0]])
 

@@ -49,6 +49,8 @@ class Form:
         Longest side in pixels.
     sound : tuple of str
         Codecs of sound that it takes, the usual one first.
+    limited : bool
+        Whether codes are of limited range only: the file could not say that they go over the full one.
     kind : {"video", "picture-file", "folder", "page", "text"}
         A picture file is read by picture viewers.
     """
@@ -65,6 +67,7 @@ class Form:
     plays: bool = False
     most: int = 16384
     sound: tuple[str, ...] = ()
+    limited: bool = False
     kind: Literal["video", "picture-file", "folder", "page", "text"] = "video"
 
     @property
@@ -95,8 +98,8 @@ FORMS = {
         Form("mov", "h264", ".mov", "H.264 MOV", ("yuv420p", "yuv422p", "yuv444p", "yuv420p10le"),
              quality=Scale(0, 51, 18, whole=False), sound=_AAC),
         Form("mov", "prores-4444", ".mov", "ProRes 4444", ("yuv444p10le",), ("yuva444p10le",), alpha="whole",
-             sound=("pcm",)),
-        Form("mov", "prores-422-hq", ".mov", "ProRes 422 HQ", ("yuv422p10le",), sound=("pcm",)),
+             sound=("pcm",), limited=True),
+        Form("mov", "prores-422-hq", ".mov", "ProRes 422 HQ", ("yuv422p10le",), sound=("pcm",), limited=True),
         Form("webm", "vp9", ".webm", "VP9 WebM", ("yuv420p", "yuv444p"), ("yuva420p",), Scale(0, 63, 24),
              "whole", MILLISECOND, sound=_OPUS),
         Form("webm", "av1", ".webm", "AV1 WebM", ("yuv420p10le", "yuv420p"), quality=Scale(0, 63, 28),

@@ -267,6 +267,8 @@ class Recipe(RecipePart):
             raise Mistake(f"{name} holds sound as {' or '.join(form.sound) or 'nothing'}, not {self.sound.codec}")
         if self.colour != Colour() and form.kind != "video":
             raise Mistake(f"{name} has no colour to be set: its pictures are sRGB")
+        if self.colour.range == "full" and form.limited:
+            raise Mistake(f"{name} cannot say that its codes go over the full range: set colour.range to limited")
         if self.compatible and (self.codec != "h264" or self.pixels not in ("", "yuv420p")):
             raise Mistake("compatible is for H.264 in 8-bit 4:2:0")
         return self

@@ -11,7 +11,9 @@ from numpy.typing import NDArray
 
 from vexel.core.recipes.colour_tags import to_rgb
 from vexel.core.recipes.recipe import Colour, Recipe
-from vexel.output.pictures import Pixels, to_bytes
+from vexel.output.frame_converter import PixelForm, rgb_of_yuv
+from vexel.output.pictures import Pixels, over, to_bytes
+from vexel.output.proving.likeness import luma
 from vexel.output.proving.receipt import Check
 
 PARTS = (12, 8)
@@ -20,7 +22,6 @@ LEAST = 32
 """And so many pixels at least: colour of half the resolution bleeds over the edges of smaller ones."""
 FLAT = 3
 """Codes by which neighbours may differ in a flat part."""
-_EXACT = "BICUBIC"
 
 
 @dataclass(frozen=True)
@@ -77,21 +78,40 @@ def parts_apart(made: Pixels, frame: Any, colour: Colour) -> tuple[float, float]
 
 def means_apart(picture: NDArray[np.uint8], frame: Any, colour: Colour) -> NDArray[np.float64]:
     """By how much the mean colour of each part differs at most."""
-    apart: NDArray[np.float64] = np.abs(_means(picture)[..., 2::-1] - _means_of_frame(frame, colour)).max(axis=-1)
+    apart: NDArray[np.float64] = np.abs(_means(picture)[..., :3] - _means_of_frame(frame, colour)).max(axis=-1)
     return apart
 
 
-def rgb_of(frame: Any) -> NDArray[Any]:
-    """A decoded frame as BGR or BGRA; arrays are that already."""
+def rgb_of(frame: Any, colour: Colour) -> NDArray[Any]:
+    """A decoded frame as RGB or RGBA; arrays are that already."""
     if isinstance(frame, np.ndarray):
         return frame
-    if max(part.bits for part in frame.format.components) > 12 and frame.format.is_rgb:
-        clear = any(part.is_alpha for part in frame.format.components)
-        deep = frame.reformat(format="rgba64le" if clear else "rgb48le", interpolation=_EXACT).to_ndarray()
-        return np.ascontiguousarray(deep[..., [2, 1, 0, 3][: deep.shape[2]]])
-    if frame.format.has_palette or any(part.is_alpha for part in frame.format.components):
-        return np.asarray(frame.reformat(format="bgra", interpolation=_EXACT).to_ndarray())
-    return np.asarray(frame.reformat(format="bgr24", interpolation=_EXACT).to_ndarray())
+    kind = frame.format
+    if not (kind.is_rgb or kind.has_palette):
+        return rgb_of_yuv(frame, PixelForm(kind.name, colour.matrix, colour.range == "full"))
+    clear = kind.has_palette or any(part.is_alpha for part in kind.components)
+    if max(part.bits for part in kind.components) > 12:
+        return np.asarray(frame.to_ndarray(format="rgba64le" if clear else "rgb48le"))
+    return np.asarray(frame.to_ndarray(format="rgba" if clear else "rgb24"))
+
+
+def luma_of(frame: Any, colour: Colour) -> NDArray[np.float32]:
+    """Brightness of a decoded frame as it is seen on mid grey, from 0 to 255; of YUV without alpha its own numbers."""
+    if isinstance(frame, np.ndarray) or not frame.format.name.startswith("yuv") or frame.format.name.startswith("yuva"):
+        return luma(on_grey(rgb_of(frame, colour)), colour.matrix)
+    plane, bits = frame.planes[0], frame.format.components[0].bits
+    kind = np.dtype(np.uint16 if bits > 8 else np.uint8)
+    codes = np.frombuffer(plane, kind).reshape(plane.height, -1)[:, : plane.width].astype(np.float32)
+    if colour.range == "full":
+        return np.asarray(codes * (255 / ((1 << bits) - 1)), np.float32)
+    unit = 1 << (bits - 8)
+    return np.asarray((codes - 16 * unit) * (255 / (219 * unit)), np.float32)
+
+
+def on_grey(pixels: Pixels) -> Pixels:
+    """Laid over mid grey: colours of clear pixels do not count."""
+    half = int(np.iinfo(pixels.dtype).max) // 2
+    return over(pixels, (half, half, half)) if pixels.shape[2] == 4 else pixels
 
 
 def _is_flat(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
@@ -105,7 +125,7 @@ def _is_flat(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
 def _means_of_frame(frame: Any, colour: Colour) -> NDArray[np.float64]:
     """Mean R, G and B of each part; of YUV its own numbers, since single colours that leave RGB would be cut off."""
     if isinstance(frame, np.ndarray):
-        return _means(to_bytes(frame) if frame.dtype == np.uint16 else frame)[..., 2::-1]
+        return _means(to_bytes(frame) if frame.dtype == np.uint16 else frame)[..., :3]
     if frame.format.is_rgb or frame.format.has_palette:
         return _means(frame.to_ndarray(format="rgb24"))
     y, cb, cr = (_means(plane)[..., 0] for plane in frame.reformat(format="yuv444p").to_ndarray()[:3])

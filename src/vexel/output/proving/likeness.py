@@ -7,19 +7,19 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-_LUMA = np.array([0.0722, 0.7152, 0.2126], np.float32)
-"""Of B, G and R (ITU-R BT.709)."""
+from vexel.core.recipes.colour_tags import luma_weights
+
 _C1, _C2 = (0.01 * 255) ** 2, (0.03 * 255) ** 2
 VIEWED = 256
 SAME = 100.0
 """Decibels that stand for pictures without any difference."""
 
 
-def luma(pixels: NDArray[Any]) -> NDArray[np.float32]:
-    """Brightness of BGR or BGRA codes, from 0 to 255, shape (H, W)."""
+def luma(pixels: NDArray[Any], matrix: str = "bt709") -> NDArray[np.float32]:
+    """Brightness of RGB or RGBA codes, from 0 to 255, shape (H, W)."""
     scale = 255 / float(np.iinfo(pixels.dtype).max)
     weights = np.zeros((1, pixels.shape[2]), np.float32)
-    weights[0, :3] = _LUMA * scale
+    weights[0, :3] = luma_weights(matrix) * scale
     return np.asarray(cv2.transform(pixels.astype(np.float32), weights), np.float32).reshape(pixels.shape[:2])
 
 

@@ -11,7 +11,6 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-import cv2
 import numpy as np
 from PIL import Image, ImageSequence
 
@@ -54,7 +53,7 @@ def _webp(job: Job, wanted: Collection[int]) -> VideoFacts:
             lasted += Fraction(round(frame.info.get("duration", 0)), 1000)
             until = round(lasted * fps)
             for number in set(range(shown, until)) & set(wanted):
-                pictures[number] = cv2.cvtColor(pixels, cv2.COLOR_RGBA2BGRA)
+                pictures[number] = pixels
             shown = until
         plays, size = image.info.get("loop"), image.size
     return _facts("webp", "webp", "rgba" if alpha else "rgb24", size, shown, lasted, pictures, alpha, plays)
@@ -133,7 +132,7 @@ def _page(job: Job, wanted: Collection[int]) -> VideoFacts:
             sizes.add(image.size)
             alpha = alpha or image.mode == "RGBA"
             if number in wanted:
-                pictures[number] = cv2.cvtColor(np.asarray(image.convert("RGBA")), cv2.COLOR_RGBA2BGRA)
+                pictures[number] = np.asarray(image.convert("RGBA"))
             else:
                 image.load()
     count = len(take["frames"])

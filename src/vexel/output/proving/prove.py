@@ -11,11 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.recipes.byte_size import said_bytes
+from vexel.core.recipes.recipe import Colour
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
 from vexel.output.job import Job
-from vexel.output.pictures import Pixels, mixed_with, over
-from vexel.output.proving.colours import colours_check, parts_apart, rgb_of, tolerance_of
+from vexel.output.pictures import Pixels, mixed_with
+from vexel.output.proving.colours import colours_check, luma_of, on_grey, parts_apart, rgb_of, tolerance_of
 from vexel.output.proving.cues import cues_check, receipt_of_cues
 from vexel.output.proving.likeness import SAME, luma, psnr, ssim
 from vexel.output.proving.pictures_back import facts_of
@@ -168,17 +169,18 @@ def _pictures(job: Job, found: VideoFacts, made: Mapping[int, Pixels], workers: 
     if not found.pictures:
         return [Check("colours", "pictures to compare", "none", False)]
     ends = {min(made), max(made), sorted(made)[len(made) // 2]}
-    parts = workers.map(lambda n: parts_apart(made[n], found.pictures[n], job.recipe.colour), ends)
+    colour = job.recipe.colour
+    parts = workers.map(lambda n: parts_apart(made[n], found.pictures[n], colour), ends)
     checks = [colours_check(list(parts), tolerance_of(job.recipe))]
     exact = job.recipe.form.quality is None and job.pixels in _EXACT
-    alphas = [_alpha_apart(made[n], found.pictures[n]) for n in made if job.placement.alpha]
+    alphas = [_alpha_apart(made[n], found.pictures[n], colour) for n in made if job.placement.alpha]
     if job.recipe.codec == "as-made":
         checks.append(_same_files(job))
     elif exact:
-        apart = max(_apart(made[n], found.pictures[n]) for n in made)
+        apart = max(_apart(made[n], found.pictures[n], colour) for n in made)
         checks.append(Check("lossless", "no difference", f"{apart:g} of 255 at most", apart == 0))
     elif job.recipe.codec != "gif":
-        values = list(workers.map(lambda n: alike(made[n], found.pictures[n]), made))
+        values = list(workers.map(lambda n: alike(made[n], found.pictures[n], colour), made))
         worst, least = (min(one[k] for one in values) for k in (0, 1))
         of = f"of {counted(len(values), 'picture')}"
         said = "no difference" if worst >= SAME else f"{worst:.1f} dB at least"
@@ -215,21 +217,15 @@ def shown_picture(job: Job, number: int) -> Pixels:
     return mixed_with(placed(position), placed((position + 1) % job.footage.count), mix)
 
 
-def alike(made: Pixels, found: Any) -> tuple[float, float]:
+def alike(made: Pixels, found: Any, colour: Colour) -> tuple[float, float]:
     """PSNR and SSIM of a picture and what was read back of it, as they are seen on mid grey."""
-    one, other = luma(_on_grey(made)), luma(_on_grey(rgb_of(found)))
+    one, other = luma(on_grey(made), colour.matrix), luma_of(found, colour)
     return psnr(one, other), ssim(one, other)
 
 
-def _on_grey(pixels: Pixels) -> Pixels:
-    """Colours of clear pixels do not count."""
-    half = int(np.iinfo(pixels.dtype).max) // 2
-    return over(pixels, (half, half, half)) if pixels.shape[2] == 4 else pixels
-
-
-def _apart(made: Pixels, found: Any) -> float:
+def _apart(made: Pixels, found: Any, colour: Colour) -> float:
     """The largest difference in codes of 255; colours of pixels that are clear on both sides are never seen."""
-    pair = [_unit(picture) for picture in (made, rgb_of(found))]
+    pair = [_unit(picture) for picture in (made, rgb_of(found, colour))]
     channels = min(picture.shape[2] for picture in pair)
     apart = np.abs(pair[0][..., :channels] - pair[1][..., :channels])
     if channels == 4:
@@ -241,8 +237,8 @@ def _unit(pixels: Pixels) -> NDArray[np.float64]:
     return pixels.astype(np.float64) * (255 / np.iinfo(pixels.dtype).max)
 
 
-def _alpha_apart(made: Pixels, found: Any) -> float:
-    other = rgb_of(found)
+def _alpha_apart(made: Pixels, found: Any, colour: Colour) -> float:
+    other = rgb_of(found, colour)
     return 255.0 if other.shape[2] < 4 else float(np.abs(_unit(made)[..., 3] - _unit(other)[..., 3]).mean())
 
 

@@ -46,7 +46,7 @@ class VideoFacts:
     cut_short : bool
         Whether the file ends before it says that it ends.
     pictures : mapping of int to frame or ndarray
-        The frames that were wanted, as they are decoded; arrays are BGR or BGRA.
+        The frames that were wanted, as they are decoded; arrays are RGB or RGBA.
     profile, level : str
         Empty where the codec has none.
     tags : tuple of str

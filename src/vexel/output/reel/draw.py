@@ -18,11 +18,11 @@ from vexel.core.reel.layout import LINE, CellPlace, placed_cells
 from vexel.core.reel.node import Card, Cells, Hole, Mixed, Moved, Node, Plain, ReelFrame, Shown
 from vexel.core.reel.reel_spec import MarkSpec
 from vexel.output.footage import read_picture
-from vexel.output.pictures import Pixels, mixed_with, over, to_bytes, with_alpha
+from vexel.output.pictures import Pixels, filled, mixed_with, over, to_bytes, with_alpha
 from vexel.output.reel.light import mixed_codes
 
-Read = Callable[[Shown], Pixels]
-"""Gives the pixels of a frame: BGR or BGRA with straight alpha, 8 or 16 bits."""
+Fitted = Callable[[Shown, int, int], Pixels]
+"""Gives a frame scaled into a part of a width and a height: RGB or RGBA with straight alpha, 8 bits; not changed."""
 MOST_LINES = 6
 HOLE, HOLE_TEXT = "#7a2f2f", "#ffffff"
 
@@ -33,14 +33,15 @@ class Brush:
 
     Attributes
     ----------
-    read : callable
+    fitted : callable
+        See `Fitted`.
     ground : str
         ``#rrggbb`` or ``transparent``.
     folder : Path
         That paths of images are relative to.
     """
 
-    read: Read
+    fitted: Fitted
     ground: str
     folder: Path
 
@@ -50,7 +51,7 @@ class Brush:
         return self.ground == "transparent"
 
     def frame(self, frame: ReelFrame, width: int, height: int, mark: MarkSpec | None = None) -> Pixels:
-        """A frame with its labels and its mark: BGR of 8 bits, or BGRA where the ground is transparent."""
+        """A frame with its labels and its mark: RGB of 8 bits, or RGBA where the ground is transparent."""
         pixels = self.node(frame.node, width, height)
         if mark is not None:
             pixels = self._marked(pixels, mark)
@@ -59,7 +60,7 @@ class Brush:
     def node(self, node: Node, width: int, height: int) -> Pixels:
         """What a node shows, of a size."""
         if isinstance(node, Shown):
-            return self._shown(node, width, height)
+            return self._on_ground(self.fitted(node, width, height), width, height)
         if isinstance(node, Plain):
             return self._plain(node.colour, width, height)
         if isinstance(node, Card):
@@ -78,17 +79,12 @@ class Brush:
         edge = round(width * node.place)
         return np.concatenate([one[:, :edge], other[:, edge:]], axis=1)
 
-    def _shown(self, node: Shown, width: int, height: int) -> Pixels:
-        pixels = self.read(node)
-        pixels = to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
-        return self._on_ground(fitted_into(pixels, width, height, node.fit), width, height)
-
     def _on_ground(self, pixels: Pixels, width: int, height: int) -> Pixels:
         """A picture in the middle of the ground."""
         if pixels.shape[:2] == (height, width):
             if self.is_clear:
                 return pixels if pixels.shape[2] == 4 else with_alpha(pixels)
-            return over(pixels, _bgr(self.ground)) if pixels.shape[2] == 4 else pixels
+            return over(pixels, rgb(self.ground)) if pixels.shape[2] == 4 else pixels
         whole = self._plain(None, width, height)
         top, left = (height - pixels.shape[0]) // 2, (width - pixels.shape[1]) // 2
         part = self._on_ground(pixels, pixels.shape[1], pixels.shape[0])
@@ -96,12 +92,9 @@ class Brush:
         return whole
 
     def _plain(self, colour: str | None, width: int, height: int) -> Pixels:
-        whole = np.empty((height, width, 4 if self.is_clear else 3), np.uint8)
         if colour is None and self.is_clear:
-            whole[:] = 0
-        else:
-            whole[:] = (*_bgr(colour or self.ground), 255)[: whole.shape[2]]
-        return whole
+            return filled(height, width, (0, 0, 0, 0))
+        return filled(height, width, (*rgb(colour or self.ground), 255)[: 4 if self.is_clear else 3])
 
     def _card(self, title: TitleItem, width: int, height: int) -> Pixels:
         return _card_drawn(self, title, width, height).copy()
@@ -119,7 +112,7 @@ class Brush:
     def _cell(self, whole: Pixels, node: Node, place: CellPlace, border_colour: str) -> None:
         left, top, width, height = place.rect
         if edge := place.border:
-            colour = (*_bgr(border_colour), 255)[: whole.shape[2]]
+            colour = (*rgb(border_colour), 255)[: whole.shape[2]]
             whole[max(top - edge, 0) : top + height + edge, max(left - edge, 0) : left + width + edge] = colour
         part = self.node(node, width, height)
         whole[top : top + height, left : left + width] = part[: whole.shape[0] - top, : whole.shape[1] - left]
@@ -196,7 +189,7 @@ def _cut(pixels: Pixels, axis: int, part: slice) -> Pixels:
 
 
 def _laid_over(below: Pixels, above: Pixels, opacity: float) -> Pixels:
-    """Straight BGRA over BGR or BGRA (Porter and Duff, 1984)."""
+    """Straight RGBA over RGB or RGBA (Porter and Duff, 1984)."""
     cover = above[..., 3:].astype(np.float32) / 255 * opacity
     if below.shape[2] == 3:
         return np.asarray(np.rint(above[..., :3] * cover + below * (1 - cover)).astype(np.uint8))
@@ -209,10 +202,9 @@ def _laid_over(below: Pixels, above: Pixels, opacity: float) -> Pixels:
 def _labelled(pixels: Pixels, labels: tuple[Label, ...]) -> Pixels:
     from vexel.stage.labels import labelled
 
-    alpha = pixels.shape[2] == 4
-    rgba = cv2.cvtColor(pixels, cv2.COLOR_BGRA2RGBA if alpha else cv2.COLOR_BGR2RGBA)
-    back = cv2.COLOR_RGBA2BGRA if alpha else cv2.COLOR_RGBA2BGR
-    return np.asarray(cv2.cvtColor(labelled(rgba, labels), back))
+    if pixels.shape[2] == 4:
+        return np.asarray(labelled(pixels, labels))
+    return np.asarray(cv2.cvtColor(labelled(with_alpha(pixels), labels), cv2.COLOR_RGBA2RGB))
 
 
 def _caption(text: str, place: CellPlace, width: int, height: int, colour: str) -> Label:
@@ -242,7 +234,7 @@ def _hole(said: str, width: int, height: int, clear: bool) -> Pixels:
     y, x = np.mgrid[:height, :width]
     stripe = ((x + y) // max(height // 12, 1)) % 2
     whole = np.empty((height, width, 4 if clear else 3), np.uint8)
-    whole[..., :3] = np.where(stripe[..., None] == 0, _bgr(HOLE), tuple(c * 3 // 4 for c in _bgr(HOLE)))
+    whole[..., :3] = np.where(stripe[..., None] == 0, rgb(HOLE), tuple(c * 3 // 4 for c in rgb(HOLE)))
     whole[..., 3:] = 255
     return _labelled(whole, _lines_of(said))
 
@@ -267,8 +259,3 @@ def image_of(folder: Path, name: str) -> Pixels | None:
 def _image(file: Path, changed: int) -> Pixels:
     pixels = read_picture(file)
     return to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
-
-
-def _bgr(colour: str) -> tuple[int, int, int]:
-    red, green, blue = rgb(colour)
-    return blue, green, red

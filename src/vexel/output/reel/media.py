@@ -9,7 +9,6 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Protocol
 
-import cv2
 import numpy as np
 
 from vexel.core.checks.source_sentences import source_sentence
@@ -40,7 +39,7 @@ class Media(Protocol):
         """How they differ from what a reel holds, and what becomes of that."""
 
     def picture(self, number: int) -> Pixels:
-        """A frame as BGR or BGRA with straight alpha."""
+        """A frame as RGB or RGBA with straight alpha."""
 
     def file(self, number: int) -> Path | None:
         """The file of a frame; None where it has none of its own."""
@@ -257,8 +256,7 @@ class ClipMedia:
             if number not in self._kept:
                 rgba = self.clip.picture(number)
                 opaque = bool((rgba[..., 3] == 255).all())
-                code = cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA
-                self._kept[number] = np.asarray(cv2.cvtColor(rgba, code))
+                self._kept[number] = np.ascontiguousarray(rgba[..., :3]) if opaque else rgba
                 while len(self._kept) > KEPT:
                     self._kept.popitem(last=False)
             return self._kept[number]

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, TypeGuard
+from typing import TypeGuard
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +17,8 @@ from vexel.core.reel.reel_findings import reel_findings
 from vexel.core.reel.reel_plan import ReelPlan, plan_reel
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames, true_frames
-from vexel.output.reel.draw import Brush, image_of
+from vexel.output.pictures import Pixels, to_bytes
+from vexel.output.reel.draw import Brush, fitted_into, image_of
 from vexel.output.reel.library import Library, left_out, opened, with_reels
 from vexel.output.reel.media import ClipMedia, Media
 from vexel.output.reel.reel_sound import sound_findings
@@ -54,7 +55,7 @@ class OpenReel:
     @property
     def brush(self) -> Brush:
         """What draws its frames."""
-        return Brush(self.read, self.plan.reel.background, self.folder)
+        return Brush(self.fitted, self.plan.reel.background, self.folder)
 
     @property
     def findings(self) -> list[Finding]:
@@ -87,11 +88,17 @@ class OpenReel:
             for said in media.notes:
                 yield Finding("item-odd", f"{ref.label}: {said}", "A reel is even, of 8 bits and of sRGB.")
 
-    def read(self, shown: Shown) -> NDArray[Any]:
-        """Pixels of a frame; the nearest one there is where the instant itself was not captured yet."""
+    def read(self, shown: Shown) -> Pixels:
+        """Pixels of a frame in 8 bits; the nearest one there is where the instant itself was not captured yet."""
         if shown.phase is not None and shown.ref in self.anew:
-            return self.anew[shown.ref].picture(self.wanted[shown.ref].number(shown.phase))
-        return self.media[shown.ref].picture(shown.frame)
+            pixels = self.anew[shown.ref].picture(self.wanted[shown.ref].number(shown.phase))
+        else:
+            pixels = self.media[shown.ref].picture(shown.frame)
+        return to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
+
+    def fitted(self, shown: Shown, width: int, height: int) -> Pixels:
+        """A frame scaled into a part of the picture."""
+        return fitted_into(self.read(shown), width, height, shown.fit)
 
     def first_file(self, ref: MediaRef) -> Path | None:
         """The file of media, or of their first frame."""

@@ -9,15 +9,18 @@ from numpy.typing import NDArray
 
 from vexel.core.errors import Failure, Mistake
 from vexel.core.reel.item_spec import ReelItem
-from vexel.core.reel.node import Shown
+from vexel.core.reel.node import ReelFrame, Shown
 from vexel.core.reel.tracks import gone_in
 from vexel.core.time.clock import Clock
 from vexel.core.wording import counted, slug
-from vexel.output.footage import Footage
+from vexel.output.footage import Footage, kind_of
+from vexel.output.png_reader import PictureKind
+from vexel.output.reel.draw import Brush
 from vexel.output.reel.look_through import cut_findings
 from vexel.output.reel.media import PlannedMedia
 from vexel.output.reel.open_reel import OpenReel
 from vexel.output.reel.reel_sound import ReelSound
+from vexel.output.reel.shown_again import ShownAgain
 from vexel.output.reel.watcher import Watcher
 
 
@@ -26,6 +29,7 @@ class ReelFootage(Footage):
     """Frames of a reel."""
 
     reel: OpenReel | None = None
+    brush: Brush | None = field(default=None, compare=False)
     numbers: Sequence[int] = field(default=())
     watcher: Watcher | None = field(default=None, compare=False)
 
@@ -36,18 +40,26 @@ class ReelFootage(Footage):
 
     def picture(self, position: int, deep: bool = False) -> NDArray[Any]:
         """See `Footage.picture`."""
-        assert self.reel is not None
+        assert self.reel is not None and self.brush is not None
         plan = self.reel.plan
         spec, number = plan.reel, self.numbers[position]
         frame = plan.frame(number)
-        alone = plain_frame(self.reel, number)
-        if alone is not None and deep and not frame.labels and spec.mark is None:
+        if deep and (alone := plain_frame(self.reel, frame)) is not None:
             pixels = self.reel.media[alone.ref].picture(alone.frame)
         else:
-            pixels = self.reel.brush.frame(frame, spec.width, spec.height, spec.mark)
+            pixels = self.brush.frame(frame, spec.width, spec.height, spec.mark)
         if self.watcher is not None:
             self.watcher.see(number, pixels)
         return pixels
+
+    def kind(self, position: int) -> PictureKind:
+        """See `Footage.kind`."""
+        assert self.reel is not None
+        spec = self.reel.plan.reel
+        frame = self.reel.plan.frame(self.numbers[position])
+        if (alone := plain_frame(self.reel, frame)) is not None:
+            return kind_of(self.reel.media[alone.ref].picture(alone.frame), self.clear)
+        return PictureKind(spec.height, spec.width, spec.is_transparent)
 
     def told_by_pictures(self) -> list[str]:
         """See `Footage.told_by_pictures`."""
@@ -67,9 +79,11 @@ class ReelFootage(Footage):
         return replace(self, files=files, names=names, clock=clock, numbers=numbers, watcher=None)
 
 
-def plain_frame(reel: OpenReel, number: int) -> Shown | None:
-    """The frame that a picture of the reel is, where it is one as it was made, of the reel's own size."""
-    node, spec = reel.plan.node(number), reel.plan.reel
+def plain_frame(reel: OpenReel, frame: ReelFrame) -> Shown | None:
+    """The frame of media that one of the reel is, where it is one as it was made, of the reel's own size."""
+    spec, node = reel.plan.reel, frame.node
+    if frame.labels or spec.mark is not None:
+        return None
     if not isinstance(node, Shown) or (node.phase is not None and node.ref in reel.anew):
         return None
     facts = reel.media[node.ref].facts
@@ -120,6 +134,7 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
     return ReelFootage(
         files, Clock(rate, plan.frames, "ends"), title=plan.reel.title, names=names, clear=clear,
         chapters=plan.chapters if len(plan.chapters) > 1 else (), reel=reel, numbers=range(plan.frames),
+        brush=replace(reel.brush, fitted=ShownAgain(plan, reel.read).fitted),
         notes=tuple(_notes(reel)), watcher=Watcher(rate),
         sound=ReelSound(plan.reel.sound, reel.folder, plan.reel.loudness) if plan.reel.sound else None,
     )  # fmt: skip
@@ -136,12 +151,9 @@ def _notes(reel: OpenReel) -> Iterator[str]:
 
 def _files(reel: OpenReel) -> tuple[Path, ...]:
     """The frames' own files, where every picture is one of them as it is; else none."""
-    spec = reel.plan.reel
-    if spec.labels or spec.mark is not None:
-        return ()
     found: list[Path] = []
     for number in range(reel.plan.frames):
-        node = plain_frame(reel, number)
+        node = plain_frame(reel, reel.plan.frame(number))
         file = reel.media[node.ref].file(node.frame) if node else None
         if file is None:
             return ()

@@ -13,23 +13,23 @@ from vexel.core.finding import Finding
 from vexel.core.reel.flashes import COLUMNS, ROWS, FlashWatch
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
+from vexel.output.pictures import with_alpha
 from vexel.sources.pictures.mixing import light_of
 
-LARGE = 20
-"""Rows of pixels a part."""
+LOOKED_AT = 10
+"""Rows of pixels a part that tell as much as all."""
 WAITING = 64
 """Pictures that came before their turn and are kept."""
 
 
 def parts_of(pixels: NDArray[Any]) -> NDArray[np.float32]:
     """Linear RGB of a picture's parts, shape (ROWS, COLUMNS, 3); 8 or 16 bits, what is clear is black."""
-    # Of a large picture every second row tells as much.
-    rows = pixels[::2] if pixels.shape[0] >= LARGE * ROWS else pixels
-    small = cv2.resize(rows, (COLUMNS, ROWS), interpolation=cv2.INTER_AREA)
+    # Every so-manyth row, an odd number: lines of a pixel that take turns are met alike.
+    step = pixels.shape[0] // (LOOKED_AT * ROWS) | 1
+    small = cv2.resize(pixels[::step], (COLUMNS, ROWS), interpolation=cv2.INTER_AREA)
     if small.dtype == np.uint16:
         small = (small // 257).astype(np.uint8)
-    rgba = cv2.cvtColor(small, cv2.COLOR_BGRA2RGBA if small.shape[2] == 4 else cv2.COLOR_BGR2RGBA)
-    return np.asarray(light_of(rgba)[..., :3], np.float32)
+    return np.asarray(light_of(small if small.shape[2] == 4 else with_alpha(small))[..., :3], np.float32)
 
 
 @dataclass

@@ -26,10 +26,9 @@ class AnimatedWriter(ContainerWriter):
     def prepare(self, pixels: Pixels) -> av.VideoFrame:
         """A frame of what the encoder takes: WebP converts to Y, Cb and Cr itself, by its own matrix."""
         if self._is_webp:
-            bgra = pixels if pixels.shape[2] == 4 else cv2.cvtColor(pixels, cv2.COLOR_BGR2BGRA)
-            return av.VideoFrame.from_ndarray(bgra, format="bgra")
-        code, name = (cv2.COLOR_BGRA2RGBA, "rgba") if pixels.shape[2] == 4 else (cv2.COLOR_BGR2RGB, "rgb24")
-        return av.VideoFrame.from_ndarray(cv2.cvtColor(pixels, code), format=name)
+            code = cv2.COLOR_RGBA2BGRA if pixels.shape[2] == 4 else cv2.COLOR_RGB2BGRA
+            return av.VideoFrame.from_ndarray(cv2.cvtColor(pixels, code), format="bgra")
+        return av.VideoFrame.from_ndarray(pixels, format="rgba" if pixels.shape[2] == 4 else "rgb24")
 
     def add(self, prepared: av.VideoFrame, number: int) -> None:
         """Encode the next picture."""

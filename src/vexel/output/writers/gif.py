@@ -73,8 +73,8 @@ class GifWriter(Writer):
         """Its colours, counted, in the first round; then a frame of B, G, R and alpha."""
         if self._gathering:
             return _Gathering.counted(pixels)
-        clear = pixels.shape[2] == 4
-        return frame_of(np.ascontiguousarray(pixels) if clear else cv2.cvtColor(pixels, cv2.COLOR_BGR2BGRA), "bgra")
+        code = cv2.COLOR_RGBA2BGRA if pixels.shape[2] == 4 else cv2.COLOR_RGB2BGRA
+        return frame_of(np.asarray(cv2.cvtColor(pixels, code)), "bgra")
 
     def add(self, prepared: Any, number: int) -> None:
         """Count its colours in the first round, and write it in the second."""
@@ -152,13 +152,13 @@ class _Gathering:
             flat = flat[::step]
         if flat.shape[1] == 4:
             flat = flat[flat[:, 3] >= SEEN]
-        cell = (flat[:, 2].astype(np.int32) >> 3 << 11) | (flat[:, 1].astype(np.int32) >> 2 << 5) | (flat[:, 0] >> 3)
+        cell = (flat[:, 0].astype(np.int32) >> 3 << 11) | (flat[:, 1].astype(np.int32) >> 2 << 5) | (flat[:, 2] >> 3)
         there = np.flatnonzero(np.bincount(cell, minlength=CELLS))
         # Sums over the cells that are there: over all of them they would take four times as long.
         place = np.empty(CELLS, np.int32)
         place[there] = np.arange(len(there))
         within = place[cell]
-        sums = [np.bincount(within, weights=flat[:, channel], minlength=len(there)) for channel in (0, 1, 2)]
+        sums = [np.bincount(within, weights=flat[:, channel], minlength=len(there)) for channel in (2, 1, 0)]
         return there, np.stack([np.bincount(within, minlength=len(there)), *sums], axis=1)
 
     def add(self, counted: Counted) -> None:

@@ -10,13 +10,12 @@ import av
 import cv2
 import numpy as np
 
-from vexel.core.errors import Failure
 from vexel.output.frame_converter import frame_of
 from vexel.output.job import Job
-from vexel.output.pictures import Pixels
+from vexel.output.pictures import Pixels, with_alpha
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.writer import Writer
-from vexel.stage.png import encoded_png
+from vexel.stage.image_bytes import encoded_image, encoded_png
 
 _PNG_LEVEL, _JPEG_USUAL = 4, 92
 _TIFF = {(3, 1): "rgb24", (4, 1): "rgba", (3, 2): "rgb48le", (4, 2): "rgba64le"}
@@ -38,16 +37,12 @@ def image_bytes(job: Job, pixels: Pixels, level: float | None) -> bytes:
 def _jpeg(pixels: Pixels, quality: int, *, full: bool) -> bytes:
     sampling = cv2.IMWRITE_JPEG_SAMPLING_FACTOR_444 if full else cv2.IMWRITE_JPEG_SAMPLING_FACTOR_420
     options = [cv2.IMWRITE_JPEG_QUALITY, quality, cv2.IMWRITE_JPEG_SAMPLING_FACTOR, sampling]
-    done, data = cv2.imencode(".jpg", pixels, [*options, cv2.IMWRITE_JPEG_OPTIMIZE, 1])
-    if not done:
-        raise Failure("a picture could not be encoded as JPEG")
-    return bytes(data)
+    return encoded_image(".jpg", pixels, [*options, cv2.IMWRITE_JPEG_OPTIMIZE, 1])
 
 
 def _tiff(pixels: Pixels) -> bytes:
     """By FFmpeg: OpenCV does not say in a file that its fourth channel is alpha."""
-    swapped = np.ascontiguousarray(pixels[..., [2, 1, 0, 3][: pixels.shape[2]]])
-    frame = frame_of(swapped, _TIFF[pixels.shape[2], pixels.dtype.itemsize])
+    frame = frame_of(np.ascontiguousarray(pixels), _TIFF[pixels.shape[2], pixels.dtype.itemsize])
     encoder = av.CodecContext.create("tiff", "w")
     encoder.width, encoder.height, encoder.pix_fmt = frame.width, frame.height, frame.format.name
     encoder.time_base = Fraction(1, 25)
@@ -61,8 +56,7 @@ def _exr(pixels: Pixels) -> bytes:
     from vexel.stage.exr import exr_bytes
 
     alpha = pixels.shape[2] == 4
-    rgba = cv2.cvtColor(pixels, cv2.COLOR_BGRA2RGBA if alpha else cv2.COLOR_BGR2RGBA)
-    light = light_of_codes(rgba).astype(np.float16)
+    light = light_of_codes(pixels if alpha else with_alpha(pixels)).astype(np.float16)
     return exr_bytes({"RGBA": light} if alpha else {"RGB": light[..., :3]})
 
 

@@ -17,6 +17,7 @@ from vexel.output.pictures import Pixels
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.video import VideoWriter
 from vexel.output.writers.writer import Writer
+from vexel.stage.image_bytes import encoded_image
 
 _POSTER_QUALITY = 80
 # A third is what base64 adds.
@@ -150,7 +151,7 @@ def _film_of(job: Job) -> Job:
 
 
 def _webp(pixels: Pixels, level: float) -> bytes:
-    return bytes(cv2.imencode(".webp", pixels, [cv2.IMWRITE_WEBP_QUALITY, max(round(level), 1)])[1])
+    return encoded_image(".webp", pixels, [cv2.IMWRITE_WEBP_QUALITY, max(round(level), 1)])
 
 
 def _uri(data: bytes, kind: str) -> str:

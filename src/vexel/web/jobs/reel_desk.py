@@ -24,7 +24,7 @@ from vexel.output.reel.media import PlannedMedia, shown_pass
 from vexel.output.reel.open_reel import OpenReel, open_reel, still_of
 from vexel.output.reel.reel_footage import ReelFootage, footage_of_reel
 from vexel.output.writers.sound import decoded
-from vexel.stage.png import encoded_png
+from vexel.stage.image_bytes import encoded_image, encoded_png
 from vexel.store.frame_states import UNDER_WAY
 from vexel.store.project import Project
 from vexel.web.jobs.job_queue import JobQueue
@@ -214,4 +214,4 @@ def _as_file(pixels: Pixels) -> bytes:
     pixels = to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
     if pixels.shape[2] == 4:
         return encoded_png(pixels)
-    return bytes(cv2.imencode(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])[1])
+    return encoded_image(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])

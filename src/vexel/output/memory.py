@@ -1,0 +1,61 @@
+"""Memory of a compile: frames that are kept for another round, and what the allocator does between pictures."""
+
+import ctypes
+import os
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+from vexel.output.pictures import Pixels
+
+ROOM_SHARE, MOST_ROOM = 4, 1 << 30
+"""Of the free memory, and bytes at most, that frames are kept in for another round."""
+_TRIM_THRESHOLD, _MMAP_THRESHOLD, _ARENA_MAX = -1, -3, -8
+"""Numbers of glibc's mallopt."""
+
+
+class KeptFrames:
+    """Frames that were read, for the next round; so many as there is room for."""
+
+    def __init__(self) -> None:
+        self._room = room(ROOM_SHARE, MOST_ROOM)
+        self._frames: dict[int, Pixels] = {}
+
+    def frame(self, position: int, read: Callable[[], Pixels], again: bool) -> Pixels:
+        """A frame, read only if it is not kept; `again` says whether it may be wanted once more."""
+        pixels = self._frames.get(position)
+        if pixels is None:
+            pixels = read()
+            if again and pixels.nbytes <= self._room:
+                self._room -= pixels.nbytes
+                self._frames[position] = pixels
+        return pixels
+
+
+def room(share: int, most: int) -> int:
+    """Bytes that pictures may take: one part in so many of what is free, and so many at most."""
+    try:
+        pages, size = os.sysconf("SC_AVPHYS_PAGES"), os.sysconf("SC_PAGE_SIZE")
+    except (ValueError, OSError):
+        return 0
+    return min(pages * size // share, most)
+
+
+@contextmanager
+def memory_reused() -> Iterator[None]:
+    """Let what a picture took serve the next one, and give it back at the end.
+
+    Of itself glibc gives memory of that size back to the system, which clears each page before it gives it again:
+    half of all that the system does for a compile. Other libraries are left as they are.
+    """
+    libc = ctypes.CDLL(None)
+    if not hasattr(libc, "mallopt") or not hasattr(libc, "malloc_trim"):
+        yield
+        return
+    libc.mallopt(_MMAP_THRESHOLD, 1 << 25)
+    libc.mallopt(_TRIM_THRESHOLD, 1 << 30)
+    # Else each thread keeps its own.
+    libc.mallopt(_ARENA_MAX, os.cpu_count() or 1)
+    try:
+        yield
+    finally:
+        libc.malloc_trim(0)

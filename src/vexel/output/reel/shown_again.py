@@ -1,0 +1,84 @@
+"""Pictures that a reel shows again, kept when they are first read: repeats, and layouts of what was shown alone."""
+
+import threading
+from collections import Counter, defaultdict
+from collections.abc import Callable, Iterator
+from typing import TypeAlias
+
+from vexel.core.reel.layout import placed_cells
+from vexel.core.reel.node import Cells, Divided, Mixed, Moved, Node, Shown
+from vexel.core.reel.reel_plan import ReelPlan
+from vexel.output.memory import room
+from vexel.output.pictures import Pixels
+from vexel.output.reel.draw import fitted_into
+
+MOST_FRAMES = 20_000
+"""Frames of a reel that are looked at beforehand."""
+ROOM_SHARE, MOST_ROOM = 8, 1 << 29
+"""Of the free memory, and bytes at most, that pictures are kept in."""
+_Placed: TypeAlias = tuple[Shown, int, int]
+"""A frame of media with the size that it is shown in."""
+
+
+class ShownAgain:
+    """Gives pictures as a reel shows them, and reads those that come again only once, as far as there is room.
+
+    Parameters
+    ----------
+    plan : ReelPlan
+    read : callable
+        Gives a frame as it is, in 8 bits.
+    """
+
+    def __init__(self, plan: ReelPlan, read: Callable[[Shown], Pixels]) -> None:
+        self._read = read
+        self._left: Counter[_Placed] = Counter()
+        for number in range(min(plan.frames, MOST_FRAMES)):
+            self._left.update(_placed(plan.node(number), plan.reel.width, plan.reel.height))
+        self._sizes: defaultdict[Shown, list[_Placed]] = defaultdict(list)
+        for one in self._left:
+            self._sizes[_source(one[0])].append(one)
+        self._kept: dict[_Placed, Pixels] = {}
+        self._room = room(ROOM_SHARE, MOST_ROOM)
+        self._turn = threading.Lock()
+
+    def fitted(self, shown: Shown, width: int, height: int) -> Pixels:
+        """A frame scaled into a part of the picture. It is not to be changed."""
+        wanted = shown, width, height
+        with self._turn:
+            self._left[wanted] -= 1
+            kept = self._kept.get(wanted)
+            if kept is not None and self._left[wanted] <= 0:
+                del self._kept[wanted]
+                self._room += kept.nbytes
+        if kept is not None:
+            return kept
+        pixels = self._read(shown)
+        made = fitted_into(pixels, width, height, shown.fit)
+        for other in self._sizes.get(_source(shown), ()):
+            if self._left[other] > 0 and other not in self._kept:
+                self._keep(other, made if other == wanted else fitted_into(pixels, other[1], other[2], other[0].fit))
+        return made
+
+    def _keep(self, wanted: _Placed, pixels: Pixels) -> None:
+        with self._turn:
+            if wanted not in self._kept and pixels.nbytes <= self._room:
+                self._room -= pixels.nbytes
+                self._kept[wanted] = pixels
+
+
+def _source(shown: Shown) -> Shown:
+    """The same frame, however it is fitted."""
+    return Shown(shown.ref, shown.frame, phase=shown.phase)
+
+
+def _placed(node: Node, width: int, height: int) -> Iterator[_Placed]:
+    """All frames that a tree shows, with their sizes."""
+    if isinstance(node, Shown):
+        yield node, width, height
+    elif isinstance(node, (Mixed, Moved, Divided)):
+        for one in (node.one, node.other):
+            yield from _placed(one, width, height)
+    elif isinstance(node, Cells):
+        for one, place in zip(node.nodes, placed_cells(node.layout, width, height), strict=True):
+            yield from _placed(one, *place.rect[2:])

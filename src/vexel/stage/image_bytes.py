@@ -1,0 +1,53 @@
+"""Codes as the bytes of an image file, by OpenCV, which alone counts blue, green, red."""
+
+from collections.abc import Sequence
+from typing import Any
+
+import cv2
+from numpy.typing import NDArray
+
+PNG_LEVEL = 1
+"""zlib level; higher levels cost more than the frame itself and save a few per cent."""
+
+
+def encoded_image(suffix: str, codes: NDArray[Any], settings: Sequence[int], *, opaque: bool = False) -> bytes:
+    """Grey, RGB or RGBA codes as an image file.
+
+    Parameters
+    ----------
+    suffix : str
+        Of its kind: ``.png``, ``.jpg`` or ``.webp``.
+    codes : ndarray, shape (H, W), (H, W, 3) or (H, W, 4)
+        Of 8 bits, or of 16 for PNG.
+    settings : sequence of int
+        OpenCV's, name and value in turn.
+    opaque : bool
+        Leave alpha out.
+
+    Raises
+    ------
+    OSError
+    """
+    if codes.ndim == 3 and codes.shape[2] == 4:
+        codes = cv2.cvtColor(codes, cv2.COLOR_RGBA2BGR if opaque else cv2.COLOR_RGBA2BGRA)
+    elif codes.ndim == 3 and codes.shape[2] == 3:
+        codes = cv2.cvtColor(codes, cv2.COLOR_RGB2BGR)
+    done, data = cv2.imencode(suffix, codes, settings)
+    if not done:
+        raise OSError(f"the picture could not be encoded as {suffix.removeprefix('.').upper()}")
+    return bytes(data)
+
+
+def encoded_png(codes: NDArray[Any], level: int = PNG_LEVEL, *, opaque: bool = False) -> bytes:
+    """Grey, RGB or RGBA codes of 8 or 16 bits as a PNG file.
+
+    Every row is told by its difference from the one above (PNG third edition, 9.2, filter 2). Trying all filters
+    for each row, as OpenCV does of itself, takes 2.5 times as long and saves 1 to 6 per cent on frames and pages;
+    rows of that one filter are read back three times as fast.
+
+    Raises
+    ------
+    OSError
+    """
+    settings = [cv2.IMWRITE_PNG_COMPRESSION, level, cv2.IMWRITE_PNG_FILTER, cv2.IMWRITE_PNG_FILTER_UP]
+    return encoded_image(".png", codes, settings, opaque=opaque)
