@@ -3,7 +3,9 @@
 import json
 import subprocess
 import unittest
+from dataclasses import replace
 from fractions import Fraction
+from unittest import mock
 
 import cv2
 import numpy as np
@@ -14,12 +16,14 @@ from tests.helpers import HEADER, scratch, vexel
 from tests.output.test_recipes import changed, ffprobe, read_by_ffmpeg
 from vexel.core.errors import Failure, Mistake
 from vexel.core.recipes.shipped import RECIPES
+from vexel.core.reel.node import shown_in
 from vexel.core.reel.reel_spec import read_reel
 from vexel.output.compile import compile_footage
 from vexel.output.reel.library import FolderLibrary
 from vexel.output.reel.look_through import picture_findings
 from vexel.output.reel.open_reel import open_reel, still_of
 from vexel.output.reel.reel_footage import footage_of_reel
+from vexel.output.reel.shown_again import ShownAgain
 
 WIDTH, HEIGHT, COUNT = 96, 64, 12
 BITS = 6
@@ -80,6 +84,26 @@ class ReelTest(unittest.TestCase):
         self.assertGreater(compared, 80)
         chapters = [check for check in receipt.checks if check.what == "chapters"]
         self.assertEqual(chapters[0].found, "5")
+
+    def test_what_is_shown_again_is_read_once_as_far_as_there_is_room(self):
+        cell = {"item": self.red | {"fit": "cover"}}
+        layout = {"kind": "layout", "arrangement": "row", "cells": [cell, {"item": self.dark}]}
+        fade = {"joint": {"kind": "cross-fade", "frames": 4}}
+        reel = self.opened(self.red | {"repeat": 2} | fade, layout, self.dark | {"order": "there-and-back"})
+        numbers = range(reel.plan.frames)
+        plain = [reel.brush.frame(reel.plan.frame(n), WIDTH, HEIGHT) for n in numbers]
+        shown = [one for n in numbers for one in shown_in(reel.plan.node(n))]
+        for room, reads in ((1 << 29, 2 * COUNT), (0, len(shown))):
+            read = mock.Mock(side_effect=reel.read)
+            with mock.patch("vexel.output.reel.shown_again.room", return_value=room):
+                again = ShownAgain(reel.plan, read)
+            brush = replace(reel.brush, fitted=again.fitted)
+            for number in numbers:
+                made = brush.frame(reel.plan.frame(number), WIDTH, HEIGHT)
+                np.testing.assert_array_equal(made, plain[number], str(number))
+            self.assertEqual(read.call_count, reads)
+            # Another round, as files of a stated size need, reads anew.
+            np.testing.assert_array_equal(brush.frame(reel.plan.frame(3), WIDTH, HEIGHT), plain[3])
 
     def test_one_sequence_alone_leaves_byte_for_byte(self):
         reel = self.opened(self.red)
