@@ -1,6 +1,7 @@
 """Which frames a folder, a pattern or a take gives, and what inspecting them tells."""
 
 import io
+import itertools
 import json
 import subprocess
 import unittest
@@ -9,15 +10,17 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from PIL import Image
+from PIL import Image, ImageOps
 
 from tests.helpers import scratch
 from vexel.core.errors import Failure, Mistake
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
-from vexel.output.footage import footage_of, footage_of_frames, read_picture, sequence
+from vexel.output.footage import footage_of, footage_of_frames, sequence
 from vexel.output.inspect import inspect
-from vexel.output.png_reader import read_png
+from vexel.output.reading.picture_file import read_picture
+from vexel.output.reading.png_reader import read_png
+from vexel.sources.pictures.images import header_of
 from vexel.stage.image_bytes import encoded_png
 
 
@@ -121,6 +124,28 @@ class ReadTest(unittest.TestCase):
         self.assertEqual(read_picture(folder / "deep.png")[0, 0].tolist(), [32, 64, 128])
         np.testing.assert_allclose(read_picture(folder / "red.jpg")[0, 0], (200, 30, 20), atol=3)
         self.assertEqual(read_picture(folder / "grey.png")[0, 0].tolist(), [77] * 3)
+
+    def test_floats_are_codes_from_0_to_1_and_other_numbers_are_refused(self):
+        folder = scratch(self)
+        cv2.imwrite(str(folder / "float.tiff"), np.full((4, 4, 3), (0.25, 0.5, 1), np.float32))
+        self.assertEqual(read_picture(folder / "float.tiff", deep=True)[0, 0].tolist(), [65535, 32768, 16384])
+        Image.fromarray(np.full((4, 4), 70_000, np.int32)).save(folder / "whole.tiff")
+        with self.assertRaisesRegex(Failure, "whole.tiff cannot be read, since its values are int32 from 70000"):
+            read_picture(folder / "whole.tiff")
+
+    def test_pictures_come_upright_and_in_srgb_whatever_they_were_made_with(self):
+        """Against Pillow, which turns pictures as Exif says."""
+        folder = scratch(self)
+        y, x = np.mgrid[:24, :32]
+        picture = Image.fromarray(np.stack([x * 8, y * 10, x + y], axis=-1).astype(np.uint8))
+        for suffix, orientation in itertools.product(("png", "webp", "tiff", "jpg"), range(2, 9)):
+            file, exif = folder / f"{orientation}.{suffix}", Image.Exif()
+            exif[0x0112] = orientation
+            picture.save(file, exif=exif, **({"lossless": True} if suffix == "webp" else {}))
+            with Image.open(file) as image:
+                truth = np.asarray(ImageOps.exif_transpose(image).convert("RGB"))
+            np.testing.assert_allclose(read_picture(file).astype(int), truth, atol=4, err_msg=str(file))
+            self.assertEqual((header_of(file).height, header_of(file).width), truth.shape[:2], file)
 
     def test_png_files_come_the_same_from_both_readers(self):
         rng = np.random.default_rng(1)

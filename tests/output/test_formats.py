@@ -15,8 +15,9 @@ from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.output.compile import compile_footage
-from vexel.output.footage import Footage, read_picture
+from vexel.output.footage import Footage
 from vexel.output.pictures import Source
+from vexel.output.reading.picture_file import read_picture
 from vexel.stage.exr import raw_channels
 
 BALL = (

@@ -187,6 +187,14 @@ class EachRecipeTest(unittest.TestCase):
                 (said,) = (check.found for check in made[name].receipt.checks if check.what == "PSNR")
                 self.assertAlmostEqual(float(said.split()[0]), expected, delta=1)
 
+    def test_a_flat_colour_that_rounds_worst_is_proven(self):
+        """Of all RGB codes, this is nearly the one that 8 bits of Y, Cb and Cr (ITU-T H.273, 8.3) move most: 1.64."""
+        folder = scratch(self)
+        for n in range(3):
+            cv2.imwrite(str(folder / f"f.{n}.png"), np.full((HEIGHT, WIDTH, 3), (213, 60, 216), np.uint8))
+        receipt = compile_footage(footage_of(folder, "24"), folder / "flat.mp4", RECIPES["h264"])
+        self.assertTrue(receipt.holds, receipt)
+
     def test_transparency_lies_over_any_colour(self):
         """Composited over three colours by the formula of Porter and Duff (1984), from what other readers decode."""
         frames, _, made = batch(True)

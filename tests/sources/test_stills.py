@@ -18,6 +18,7 @@ from PIL import Image
 from tests.helpers import asked, scratch, shot_document, vexel
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.errors import Mistake
+from vexel.output.footage import footage_of
 from vexel.sources.files import source_files
 from vexel.sources.kinds.stills import StillsFolder
 from vexel.sources.pictures.images import header_of, picture_in
@@ -240,6 +241,10 @@ class ImagesTest(unittest.TestCase):
         np.testing.assert_allclose(pixels_of(self.folder / "p.0.png")[5, 5, :3], expected, atol=1.5)
         facts = StillsFolder(self.folder / "p.1.png", "12").facts
         self.assertIn("p.0.png has the colour profile Display P3", source_sentence(facts.findings[0]))
+        # The same files compiled, or shown by a reel, without a shot.
+        footage = footage_of(self.folder, "12")
+        np.testing.assert_allclose(footage.picture(0)[5, 5], expected, atol=1.5)
+        self.assertEqual(footage.notes, (source_sentence(facts.findings[0]),))
 
     def test_exr_is_linear_light(self):
         # IEC 61966-2-1: linear 0.2140 is code 0.5; EXR alpha is premultiplied by its specification.

@@ -8,7 +8,6 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, Protocol
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -22,16 +21,13 @@ from vexel.core.recipes.cue import Cue
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted, said_missing
-from vexel.output.png_reader import PictureKind, kind_of_png, read_png
+from vexel.output.reading.picture_file import IMAGES, DamagedFrame, kind_of, read_picture, said_of
+from vexel.output.reading.png_reader import PictureKind, kind_of_png
 from vexel.sources.contained import contained_file
 from vexel.sources.pictures.image_sequence import ImageSequence, gaps, sequence_of
-from vexel.stage.image_bytes import encoded_image, encoded_png
 from vexel.store.disk.finished import Finished, is_whole, set_aside
 from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
 from vexel.store.frame_states import READY
-
-THUMBNAIL_SIDE = 240
-IMAGES = (".png", ".exr", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp")
 
 
 class Sound(Protocol):
@@ -177,114 +173,10 @@ class Footage:
         )
 
 
-def kind_of(pixels: NDArray[Any], clear: bool) -> PictureKind:
-    """What kind of picture pixels are; `clear` says that they are meant to have transparency, or else they may."""
-    height, width, channels = pixels.shape
-    holes = channels == 4 and (clear or bool((pixels[..., 3] < np.iinfo(pixels.dtype).max).any()))
-    return PictureKind(height, width, holes, pixels.dtype == np.uint16)
-
-
 class MissingFrames(Failure):
     """Frames in between are not there; `fits` are ways to make a file all the same, as patches of a recipe."""
 
     fits = (("with the frames before held", {"timing": {"missing": "hold"}}),)
-
-
-class DamagedFrame(Failure):
-    """A frame is no longer what was made; `file` is its place."""
-
-    def __init__(self, file: Path) -> None:
-        super().__init__(
-            f"{file} is no longer the frame that was made: it is set aside, and a resumed capture makes it again"
-        )
-        self.file = file
-
-
-def read_picture(file: Path, known: Finished | None = None, deep: bool = False) -> NDArray[Any]:
-    """Pixels of an image file as RGB or RGBA, of 8 bits.
-
-    Parameters
-    ----------
-    known : Finished, optional
-        What the file was when it was made.
-    deep : bool
-        Keep 16 bits a channel where the file is finer than 8.
-
-    Raises
-    ------
-    DamagedFrame
-        When it is not what it was.
-    Failure
-        When it is missing, or cannot be read.
-    """
-    if known is not None and file.exists() and not is_whole(file, known, deep=True):
-        raise DamagedFrame(file)
-    if file.suffix.lower() == ".exr" and file.exists():
-        return _of_exr(file, deep)
-    pixels: NDArray[Any] | None = read_png(file.read_bytes()) if known is not None and file.exists() else None
-    if pixels is None:
-        pixels = _by_opencv(file)
-    if pixels is None:
-        if not file.exists():
-            raise Failure(f"{file} is missing: capture it again with --resume")
-        raise Failure(f"{file} is damaged and cannot be read: capture or export it again")
-    if pixels.dtype == np.uint16 and not deep:
-        pixels = ((pixels.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
-    return pixels
-
-
-def _by_opencv(file: Path) -> NDArray[Any] | None:
-    """Pixels of any image file that OpenCV reads; greys as RGB; None where it reads none."""
-    pixels = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
-    if pixels is None:
-        return None
-    if pixels.ndim == 2:
-        return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_GRAY2RGB))
-    return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_BGRA2RGBA if pixels.shape[2] == 4 else cv2.COLOR_BGR2RGB))
-
-
-def png_of(file: Path) -> bytes:
-    """A frame's file as 8-bit PNG."""
-    return encoded_png(read_picture(file))
-
-
-def thumbnail(file: Path) -> bytes:
-    """A frame's file as a small JPEG, over mid grey where it is clear."""
-    picture = read_picture(file)
-    scale = min(THUMBNAIL_SIDE / max(picture.shape[:2]), 1)
-    size = [max(round(side * scale), 1) for side in picture.shape[1::-1]]
-    small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
-    if small.ndim == 3 and small.shape[2] == 4:
-        cover = small[..., 3:].astype(np.float32) / 255
-        small = np.rint(small[..., :3] * cover + 119 * (1 - cover)).astype(np.uint8)
-    return encoded_image(".jpg", small, [cv2.IMWRITE_JPEG_QUALITY, 85])
-
-
-def _of_exr(file: Path, deep: bool) -> NDArray[Any]:
-    """Pixels of an OpenEXR file as RGBA, from linear light premultiplied by alpha; depths as greys."""
-    from vexel.sources.pictures.mixing import encoded
-    from vexel.stage.encode import deep_codes
-    from vexel.stage.exr import read_exr
-
-    try:
-        channels = read_exr(file)
-    except (RuntimeError, OSError, ValueError, KeyError) as error:
-        raise Failure(f"{file} is damaged and cannot be read ({error}): capture or export it again") from None
-    if "Z" in channels:
-        depths = channels["Z"]
-        seen = depths[np.isfinite(depths)]
-        near, far = (float(seen.min()), float(seen.max())) if seen.size else (0.0, 1.0)
-        grey = np.where(np.isfinite(depths), (depths - near) / max(far - near, 1e-30), 1)
-        return np.asarray(cv2.cvtColor(_as_codes(grey, deep), cv2.COLOR_GRAY2RGB))
-    if "codes" in channels:
-        return _as_codes(channels["codes"], deep)
-    light = np.ascontiguousarray(np.clip(channels["RGBA"].astype(np.float32), 0, 1))
-    return deep_codes(light) if deep else encoded(light)
-
-
-def _as_codes(values: NDArray[Any], deep: bool) -> NDArray[Any]:
-    most, kind = (65535, np.uint16) if deep else (255, np.uint8)
-    return np.asarray(np.rint(most * np.clip(values, 0, 1)).astype(kind))
 
 
 def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str = "", *, hold: bool = False) -> Footage:
@@ -318,7 +210,12 @@ def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str =
     if given is None:
         raise Mistake(f"{place} does not say its rate: add --rate, such as --rate 24")
     files, held = _with_gaps_held(images)
-    return Footage(files, Clock(given, len(files)), held=held, first=min(images))
+    return replace(footage_of_images(files, Clock(given, len(files))), held=held, first=min(images))
+
+
+def footage_of_images(files: Sequence[Path], clock: Clock) -> Footage:
+    """Images that no take tells of, with what is odd about the first of them."""
+    return Footage(tuple(files), clock, notes=said_of(files[0]))
 
 
 def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str, *, hold: bool = False) -> Footage:

@@ -4,6 +4,7 @@ import ctypes
 import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from typing import Any
 
 from vexel.output.pictures import Pixels
 
@@ -47,7 +48,7 @@ def memory_reused() -> Iterator[None]:
     Of itself glibc gives memory of that size back to the system, which clears each page before it gives it again:
     half of all that the system does for a compile. Other libraries are left as they are.
     """
-    libc = ctypes.CDLL(None)
+    libc: Any = ctypes.CDLL(None) if os.name == "posix" else None
     if not hasattr(libc, "mallopt") or not hasattr(libc, "malloc_trim"):
         yield
         return

@@ -32,7 +32,8 @@ class Tolerance:
     other: float
 
 
-CLOSELY, BY_PALETTE, LOOSELY = Tolerance(1.5, 6), Tolerance(24, 255), Tolerance(3, 12)
+CLOSELY, BY_PALETTE, LOOSELY = Tolerance(1.8, 6), Tolerance(24, 255), Tolerance(3, 12)
+"""Rounding Y, Cb and Cr to 8 bits alone moves a flat colour by up to 1.65; a wrong tint moves white by 2."""
 BY_SIZE = Tolerance(12, 32)
 """Where a size was asked for, at whatever quality."""
 _USUAL_LOSS = 1.2

@@ -15,9 +15,9 @@ import numpy as np
 from PIL import Image, ImageSequence
 
 from vexel.core.errors import Failure, Mistake
-from vexel.output.footage import read_picture
 from vexel.output.job import Job
 from vexel.output.proving.readback import VideoFacts, video_facts
+from vexel.output.reading.picture_file import read_picture
 
 
 def facts_of(job: Job, wanted: Collection[int]) -> VideoFacts:

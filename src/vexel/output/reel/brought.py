@@ -8,7 +8,7 @@ from typing import Any
 import av
 
 from vexel.core.errors import Mistake
-from vexel.output.footage import IMAGES, read_picture
+from vexel.output.reading.picture_file import IMAGES, read_picture
 from vexel.output.reel.media import ClipMedia
 from vexel.sources.pictures.image_sequence import sequence_of
 

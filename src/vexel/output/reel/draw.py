@@ -17,8 +17,8 @@ from vexel.core.reel.item_spec import Fit, TitleItem
 from vexel.core.reel.layout import LINE, CellPlace, placed_cells
 from vexel.core.reel.node import Card, Cells, Hole, Mixed, Moved, Node, Plain, ReelFrame, Shown
 from vexel.core.reel.reel_spec import MarkSpec
-from vexel.output.footage import read_picture
 from vexel.output.pictures import Pixels, filled, mixed_with, over, to_bytes, with_alpha
+from vexel.output.reading.picture_file import read_picture
 from vexel.output.reel.light import mixed_codes
 
 Fitted = Callable[[Shown, int, int], Pixels]

@@ -14,7 +14,8 @@ from vexel.core.reel.reel_plan import frames_of
 from vexel.core.reel.reel_spec import Reel, read_reel
 from vexel.core.reel.true_frames import TrueFrames
 from vexel.core.time.clock import Clock
-from vexel.output.footage import IMAGES, Footage, footage_of
+from vexel.output.footage import Footage, footage_of, footage_of_images
+from vexel.output.reading.picture_file import IMAGES
 from vexel.output.reel.media import AnewMedia, ClipMedia, FootageMedia, Media, PlannedMedia, shown_pass, shows_the_same
 from vexel.store.folder_take import LEDGER, read_ledger
 
@@ -71,7 +72,7 @@ class FolderLibrary:
         if place.is_file() and place.suffix.lower() in IMAGES:
             from vexel.core.time.rate import Rate
 
-            return FootageMedia.of(Footage((place,), Clock(Rate.parse(ref.rate or rate), 1, "ends")))
+            return FootageMedia.of(footage_of_images([place], Clock(Rate.parse(ref.rate or rate), 1, "ends")))
         return FootageMedia.of(footage_of(place, ref.rate or rate))
 
     def anew(self, ref: MediaRef, frames: TrueFrames) -> Media | None:

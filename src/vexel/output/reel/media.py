@@ -79,8 +79,12 @@ class FootageMedia:
     @property
     def notes(self) -> Sequence[str]:
         """See `Media.notes`."""
-        deep = ["it has 16 bits a channel; the reel is put together in 8"] if self.source.deep else []
-        return [*deep, "it is a panorama; the reel shows it flat"] if self.footage.panorama is not None else deep
+        said = list(self.footage.notes)
+        if self.source.deep:
+            said.append("it has 16 bits a channel; the reel is put together in 8")
+        if self.footage.panorama is not None:
+            said.append("it is a panorama; the reel shows it flat")
+        return said
 
     def picture(self, number: int) -> Pixels:
         """See `Media.picture`."""

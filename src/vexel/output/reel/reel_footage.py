@@ -13,8 +13,9 @@ from vexel.core.reel.node import ReelFrame, Shown
 from vexel.core.reel.tracks import gone_in
 from vexel.core.time.clock import Clock
 from vexel.core.wording import counted, slug
-from vexel.output.footage import Footage, kind_of
-from vexel.output.png_reader import PictureKind
+from vexel.output.footage import Footage
+from vexel.output.reading.picture_file import kind_of
+from vexel.output.reading.png_reader import PictureKind
 from vexel.output.reel.draw import Brush
 from vexel.output.reel.look_through import cut_findings
 from vexel.output.reel.media import PlannedMedia

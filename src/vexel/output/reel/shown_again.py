@@ -32,12 +32,14 @@ class ShownAgain:
 
     def __init__(self, plan: ReelPlan, read: Callable[[Shown], Pixels]) -> None:
         self._read = read
-        self._left: Counter[_Placed] = Counter()
+        shown: Counter[_Placed] = Counter()
         for number in range(min(plan.frames, MOST_FRAMES)):
-            self._left.update(_placed(plan.node(number), plan.reel.width, plan.reel.height))
-        self._sizes: defaultdict[Shown, list[_Placed]] = defaultdict(list)
-        for one in self._left:
-            self._sizes[_source(one[0])].append(one)
+            shown.update(_placed(plan.node(number), plan.reel.width, plan.reel.height))
+        sizes: defaultdict[Shown, list[_Placed]] = defaultdict(list)
+        for one in shown:
+            sizes[_source(one[0])].append(one)
+        self._sizes = {frame: of for frame, of in sizes.items() if sum(shown[one] for one in of) > 1}
+        self._left = {one: shown[one] for of in self._sizes.values() for one in of}
         self._kept: dict[_Placed, Pixels] = {}
         self._room = room(ROOM_SHARE, MOST_ROOM)
         self._turn = threading.Lock()
@@ -46,7 +48,8 @@ class ShownAgain:
         """A frame scaled into a part of the picture. It is not to be changed."""
         wanted = shown, width, height
         with self._turn:
-            self._left[wanted] -= 1
+            if wanted in self._left:
+                self._left[wanted] -= 1
             kept = self._kept.get(wanted)
             if kept is not None and self._left[wanted] <= 0:
                 del self._kept[wanted]
@@ -56,8 +59,9 @@ class ShownAgain:
         pixels = self._read(shown)
         made = fitted_into(pixels, width, height, shown.fit)
         for other in self._sizes.get(_source(shown), ()):
-            if self._left[other] > 0 and other not in self._kept:
-                self._keep(other, made if other == wanted else fitted_into(pixels, other[1], other[2], other[0].fit))
+            again, wide, high = other
+            if self._left[other] > 0 and other not in self._kept and wide * high * pixels.shape[2] <= self._room:
+                self._keep(other, made if other == wanted else fitted_into(pixels, wide, high, again.fit))
         return made
 
     def _keep(self, wanted: _Placed, pixels: Pixels) -> None:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
+from vexel.sources.pictures.codes import as_codes, upright
 from vexel.sources.pictures.mixing import Picture, light_of_codes
 from vexel.sources.protocols import SourceError
 
@@ -16,6 +17,9 @@ IMAGES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".exr")
 DEEP = (".png", ".tif", ".tiff")
 """Endings of files that may have more than 8 bits a channel."""
 MAX_SIDE = 16384
+_ORIENTATION = 0x0112
+_LOOKED_AT = 4096
+"""Bytes within which a PNG file says which way up it is."""
 _PNG_CHANNELS = {0: "grey", 2: "colour", 3: "palette", 4: "grey with alpha", 6: "colour with alpha"}
 
 
@@ -38,11 +42,13 @@ def header_of(file: Path) -> Header:
     """
     try:
         with file.open("rb") as stream:
-            head = stream.read(26)
+            head = stream.read(_LOOKED_AT)
     except OSError as error:
         raise SourceError(f"{file.name} cannot be read: {error.strerror}") from None
-    if head.startswith(b"\x89PNG\r\n\x1a\n") and len(head) == 26:
+    if head.startswith(b"\x89PNG\r\n\x1a\n") and len(head) >= 26:
         width, height = int.from_bytes(head[16:20], "big"), int.from_bytes(head[20:24], "big")
+        if b"eXIf" in head and told_of(file).orientation > 4:
+            width, height = height, width
         found = Header(width, height, f"{head[24]} bit {_PNG_CHANNELS.get(head[25], 'colour')}")
     elif head.startswith(b"v/1\x01"):
         found = _exr_header(file)
@@ -75,12 +81,34 @@ def picture_in(file: Path) -> Picture:
     try:
         with Image.open(file) as image:
             if file.suffix.lower() in DEEP and not profile_of(image):
-                deep = _deep_light(file)
+                deep = _deep_light(file, _orientation(image))
                 if deep is not None:
                     return deep
             return np.array(_in_srgb(ImageOps.exif_transpose(image), file.name).convert("RGBA"))
     except (OSError, SyntaxError, ValueError) as error:
         raise SourceError(f"{file.name} is damaged or cut short ({error}): export or copy it again") from None
+
+
+@dataclass(frozen=True)
+class Told:
+    """What an image file says of how it is meant: which way up (1 to 8, Exif), and its colour profile if not sRGB."""
+
+    orientation: int = 1
+    profile: str = ""
+
+
+def told_of(file: Path) -> Told:
+    """Read what an image file says of itself; of one that Pillow cannot open, nothing."""
+    try:
+        with Image.open(file) as image:
+            return Told(_orientation(image), profile_of(image))
+    except (UnidentifiedImageError, Image.DecompressionBombError, OSError, SyntaxError, ValueError):
+        return Told()
+
+
+def _orientation(image: Image.Image) -> int:
+    told = image.getexif().get(_ORIENTATION, 1)
+    return told if told in range(1, 9) else 1
 
 
 def profile_of(image: Image.Image) -> str:
@@ -113,7 +141,8 @@ def _in_srgb(image: Image.Image, name: str) -> Image.Image:
 def _other_header(file: Path) -> Header:
     try:
         with Image.open(file) as image:
-            turned = image.getexif().get(274, 1) > 4
+            # Of TIFF, Pillow tells the size upright.
+            turned = _orientation(image) > 4 and image.format != "TIFF"
             width, height = image.size[::-1] if turned else image.size
             return Header(width, height, image.mode)
     except Image.DecompressionBombError as error:
@@ -124,18 +153,16 @@ def _other_header(file: Path) -> Header:
         raise SourceError(f"{file.name} {what}: export or copy it again") from None
 
 
-def _deep_light(file: Path) -> NDArray[np.float32] | None:
+def _deep_light(file: Path, orientation: int) -> NDArray[np.float32] | None:
     """A picture of 16 bits, or of floats from 0 to 1, as light; None for one of 8 bits."""
-    codes = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
+    is_png = file.suffix.lower() == ".png"
+    # OpenCV itself turns TIFF, but cannot lay it on its side.
+    codes = cv2.imread(str(file), cv2.IMREAD_UNCHANGED) if is_png or orientation <= 4 else None
     if codes is None or codes.dtype == np.uint8 or codes.ndim not in (2, 3):
         return None
-    if codes.dtype != np.uint16:
-        low, high = float(codes.min()), float(codes.max())
-        if codes.dtype.kind != "f" or low < 0 or high > 1:
-            raise ValueError(
-                f"its values are {codes.dtype} from {low:g} to {high:g}, not 8 or 16 bits, nor floats from 0 to 1"
-            )
-        codes = np.rint(codes * 65535).astype(np.uint16)
+    codes = as_codes(codes)
+    if is_png:
+        codes = upright(codes, orientation)
     if codes.ndim == 2:
         codes = cv2.cvtColor(codes, cv2.COLOR_GRAY2BGR)
     if codes.shape[2] == 3:

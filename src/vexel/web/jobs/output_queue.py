@@ -19,10 +19,11 @@ from vexel.core.reel.reel_spec import Reel, read_reel
 from vexel.core.wording import counted, slug
 from vexel.crew.planner import Planner
 from vexel.output.compile import compile_batch
-from vexel.output.footage import DamagedFrame, Footage, MissingFrames, footage_of_frames
+from vexel.output.footage import Footage, MissingFrames, footage_of_frames
 from vexel.output.handover import prove_handover, write_handover
 from vexel.output.job import refusals
 from vexel.output.proving.receipt import Receipt
+from vexel.output.reading.picture_file import DamagedFrame
 from vexel.output.sequence import lay_frames
 from vexel.output.writers.search import TooLarge
 from vexel.store.disk.disk_errors import disk_trouble

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from vexel.core.document.shot import read_shot
 from vexel.core.errors import Failure, Missing
 from vexel.core.wording import slug
-from vexel.output.footage import png_of, thumbnail
+from vexel.output.reading.picture_file import png_of, thumbnail
 from vexel.output.sequence import zipped_frames
 from vexel.store.frame_states import READY
 from vexel.web.schemas.common import MOST_NUMBER

@@ -6,7 +6,7 @@ from flask import Blueprint, Response, request, send_file
 
 from vexel.core.document.picture_spec import SUFFIXES
 from vexel.core.errors import Failure, Missing
-from vexel.output.footage import png_of
+from vexel.output.reading.picture_file import png_of
 from vexel.web.schemas.common import Done
 from vexel.web.schemas.shots import ProofBody, ProofOrder
 from vexel.web.services import services

@@ -1,0 +1,1 @@
+"""Image files as pixels."""

@@ -1,0 +1,152 @@
+"""Image files read: frames of ours, and what comes from elsewhere, as people see it."""
+
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.checks.source_sentences import source_sentence
+from vexel.core.errors import Failure
+from vexel.core.evaluate.source_facts import SourceFinding
+from vexel.output.reading.png_reader import PictureKind, read_png
+from vexel.sources.pictures.codes import as_codes
+from vexel.stage.image_bytes import encoded_image, encoded_png
+from vexel.store.disk.finished import Finished, is_whole
+
+THUMBNAIL_SIDE = 240
+IMAGES = (".png", ".exr", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp")
+
+
+class DamagedFrame(Failure):
+    """A frame is no longer what was made; `file` is its place."""
+
+    def __init__(self, file: Path) -> None:
+        super().__init__(
+            f"{file} is no longer the frame that was made: it is set aside, and a resumed capture makes it again"
+        )
+        self.file = file
+
+
+def read_picture(file: Path, known: Finished | None = None, deep: bool = False) -> NDArray[Any]:
+    """Pixels of an image file as RGB or RGBA, of 8 bits.
+
+    Parameters
+    ----------
+    known : Finished, optional
+        What the file was when it was made.
+    deep : bool
+        Keep 16 bits a channel where the file is finer than 8.
+
+    Raises
+    ------
+    DamagedFrame
+        When it is not what it was.
+    Failure
+        When it is missing, or cannot be read.
+    """
+    if known is not None and file.exists() and not is_whole(file, known, deep=True):
+        raise DamagedFrame(file)
+    if file.suffix.lower() == ".exr" and file.exists():
+        return _of_exr(file, deep)
+    pixels: NDArray[Any] | None = read_png(file.read_bytes()) if known is not None and file.exists() else None
+    if pixels is None:
+        pixels = _of_elsewhere(file, deep)
+    if pixels is None:
+        if not file.exists():
+            raise Failure(f"{file} is missing: capture it again with --resume")
+        raise Failure(f"{file} is damaged and cannot be read: capture or export it again")
+    if pixels.dtype == np.uint16 and not deep:
+        pixels = ((pixels.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
+    return pixels
+
+
+def _of_elsewhere(file: Path, deep: bool) -> NDArray[Any] | None:
+    """Pixels of an image file, upright and in sRGB whatever it was made with; None where it cannot be read.
+
+    Raises
+    ------
+    Failure
+        When its numbers are no codes, or its colour profile cannot be used.
+    """
+    # By what reads stills as a source, so that both show the same.
+    from vexel.sources.pictures.images import Told, picture_in, told_of
+
+    if told_of(file) != Told():
+        shown = picture_in(file)
+        codes = _of_light(shown, deep) if shown.dtype == np.float32 else shown
+        return codes if kind_of(codes, clear=False).clear else np.ascontiguousarray(codes[..., :3])
+    pixels = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
+    if pixels is None:
+        return None
+    try:
+        pixels = as_codes(pixels)
+    except ValueError as error:
+        raise Failure(f"{file} cannot be read, since {error}: export it as one of these") from None
+    if pixels.ndim == 2:
+        return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_GRAY2RGB))
+    return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_BGRA2RGBA if pixels.shape[2] == 4 else cv2.COLOR_BGR2RGB))
+
+
+def said_of(file: Path) -> tuple[str, ...]:
+    """How an image file from elsewhere differs from what pictures hold, and what becomes of that."""
+    from vexel.sources.pictures.images import told_of
+
+    profile = told_of(file).profile
+    return (source_sentence(SourceFinding("profile", {"file": file.name, "name": profile})),) if profile else ()
+
+
+def kind_of(pixels: NDArray[Any], clear: bool) -> PictureKind:
+    """What kind of picture pixels are; `clear` says that they are meant to have transparency, or else they may."""
+    height, width, channels = pixels.shape
+    holes = channels == 4 and (clear or bool((pixels[..., 3] < np.iinfo(pixels.dtype).max).any()))
+    return PictureKind(height, width, holes, pixels.dtype == np.uint16)
+
+
+def png_of(file: Path) -> bytes:
+    """A frame's file as 8-bit PNG."""
+    return encoded_png(read_picture(file))
+
+
+def thumbnail(file: Path) -> bytes:
+    """A frame's file as a small JPEG, over mid grey where it is clear."""
+    picture = read_picture(file)
+    scale = min(THUMBNAIL_SIDE / max(picture.shape[:2]), 1)
+    size = [max(round(side * scale), 1) for side in picture.shape[1::-1]]
+    small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
+    if small.ndim == 3 and small.shape[2] == 4:
+        cover = small[..., 3:].astype(np.float32) / 255
+        small = np.rint(small[..., :3] * cover + 119 * (1 - cover)).astype(np.uint8)
+    return encoded_image(".jpg", small, [cv2.IMWRITE_JPEG_QUALITY, 85])
+
+
+def _of_exr(file: Path, deep: bool) -> NDArray[Any]:
+    """Pixels of an OpenEXR file as RGBA, from linear light premultiplied by alpha; depths as greys."""
+    from vexel.stage.exr import read_exr
+
+    try:
+        channels = read_exr(file)
+    except (RuntimeError, OSError, ValueError, KeyError) as error:
+        raise Failure(f"{file} is damaged and cannot be read ({error}): capture or export it again") from None
+    if "Z" in channels:
+        depths = channels["Z"]
+        seen = depths[np.isfinite(depths)]
+        near, far = (float(seen.min()), float(seen.max())) if seen.size else (0.0, 1.0)
+        grey = np.where(np.isfinite(depths), (depths - near) / max(far - near, 1e-30), 1)
+        return np.asarray(cv2.cvtColor(_as_codes(grey, deep), cv2.COLOR_GRAY2RGB))
+    if "codes" in channels:
+        return _as_codes(channels["codes"], deep)
+    return _of_light(np.ascontiguousarray(np.clip(channels["RGBA"].astype(np.float32), 0, 1)), deep)
+
+
+def _of_light(light: NDArray[Any], deep: bool) -> NDArray[Any]:
+    from vexel.sources.pictures.mixing import encoded
+    from vexel.stage.encode import deep_codes
+
+    return deep_codes(light) if deep else encoded(light)
+
+
+def _as_codes(values: NDArray[Any], deep: bool) -> NDArray[Any]:
+    most, kind = (65535, np.uint16) if deep else (255, np.uint8)
+    return np.asarray(np.rint(most * np.clip(values, 0, 1)).astype(kind))

@@ -1,0 +1,32 @@
+"""Numbers of an image file as codes of 8 or 16 bits, the right way up."""
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+
+def as_codes(values: NDArray[Any]) -> NDArray[Any]:
+    """Codes as they are; floats from 0 to 1 as 16 bits.
+
+    Raises
+    ------
+    ValueError
+        When values are neither.
+    """
+    if values.dtype in (np.uint8, np.uint16):
+        return values
+    low, high = float(values.min()), float(values.max())
+    if values.dtype.kind != "f" or not (low >= 0 and high <= 1):
+        raise ValueError(
+            f"its values are {values.dtype} from {low:g} to {high:g}, not 8 or 16 bits, nor floats from 0 to 1"
+        )
+    return np.asarray(np.rint(values * 65535), np.uint16)
+
+
+def upright(pixels: NDArray[Any], orientation: int) -> NDArray[Any]:
+    """A picture turned and mirrored as its file says: 1 to 8, after Exif 3.0, 4.6.5.4 (Orientation); 1 for others."""
+    if orientation in (5, 6, 7, 8):
+        pixels = pixels.swapaxes(0, 1)
+    down, right = orientation in (3, 4, 7, 8), orientation in (2, 3, 6, 7)
+    return np.ascontiguousarray(pixels[:: -1 if down else 1, :: -1 if right else 1])
