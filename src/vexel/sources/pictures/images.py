@@ -107,7 +107,9 @@ def told_of(file: Path) -> Told:
 
 
 def _orientation(image: Image.Image) -> int:
-    told = image.getexif().get(_ORIENTATION, 1)
+    # Asked of a PNG file that tells none before its pixels, Pillow would read them all.
+    untold = image.format == "PNG" and "exif" not in image.info
+    told = 1 if untold else image.getexif().get(_ORIENTATION, 1)
     return told if told in range(1, 9) else 1
 
 
