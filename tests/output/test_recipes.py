@@ -347,7 +347,8 @@ class OddTest(unittest.TestCase):
             file = folder / f"{name}{suffix}"
             receipt = compile_footage(footage(self), file, changed(name, sound={"file": str(folder / "tone.wav")}))
             self.assertTrue(receipt.holds, receipt)
-            self.assertIn("sound", [check.what for check in receipt.checks])
+            (sound,) = (check for check in receipt.checks if check.what == "sound")
+            self.assertEqual(sound.found, sound.planned, name)
         silent = changed("h264", sound={"file": str(folder / "none.wav")})
         (made,) = compile_batch(footage(self), [(silent, folder / "b.mp4")])
         self.assertIn("there is no sound file", str(made.error))

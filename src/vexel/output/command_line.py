@@ -11,7 +11,7 @@ from vexel.core.recipes.form import depth_of
 from vexel.core.recipes.recipe import Recipe
 from vexel.core.time.rate import Rate
 from vexel.output.job import Job
-from vexel.output.writers.codecs import CODECS, Knob, key_distance
+from vexel.output.writers.codecs import CODECS, Knob, key_distance, muxing
 from vexel.output.writers.gif import GIF_DITHER
 
 _EXACT = "flags=bicubic+accurate_rnd+full_chroma_inp+full_chroma_int"
@@ -239,8 +239,8 @@ def _codec(job: Job) -> list[str]:
         words += ["-color_range", "pc" if recipe.colour.range == "full" else "tv"]
     if depth_of(job.pixels) > 8 and recipe.codec == "ffv1":
         words += ["-pix_fmt", job.pixels]
-    if recipe.container in ("mp4", "mov"):
-        words += ["-movflags", "+faststart"]
+    for name, value in muxing(job).items():
+        words += [f"-{name}", value]
     if recipe.sound.file:
         seconds = float(Fraction(job.timeline.seconds))
         words += ["-map", "0:v", "-map", "1:a", "-af", f"apad,atrim=0:{seconds:.6f}", "-ac", "2", "-ar", "48000"]

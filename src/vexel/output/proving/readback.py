@@ -171,7 +171,7 @@ def _facts(file: Path, container: Any, wanted: Collection[int]) -> VideoFacts:
         ),
         alpha="a" in _channels(decoder.pix_fmt or context.pix_fmt or ""),
         plays=_plays(file),
-        sound=Fraction(samples, sounds[0].codec_context.sample_rate) if sounds else None,
+        sound=_heard(sounds[0], samples) if sounds else None,
         chapters=tuple(
             (one["metadata"].get("title", ""), one["start"] * one["time_base"], one["end"] * one["time_base"])
             for one in container.chapters()
@@ -208,6 +208,12 @@ def _level(context: Any) -> str:
         return ""
     unit = {"h264": 10, "hevc": 30}.get(context.codec.canonical_name)
     return f"{level / unit:.1f}" if unit else ""
+
+
+def _heard(stream: Any, samples: int) -> Fraction:
+    """Seconds of sound: what was decoded, and no more of it than the file says is to be heard."""
+    decoded = Fraction(samples, stream.codec_context.sample_rate)
+    return min(decoded, stream.duration * stream.time_base) if stream.duration else decoded
 
 
 def _extent(times: list[tuple[int, int]]) -> int:

@@ -1,11 +1,13 @@
 """Codecs of video: their encoder, its settings by a recipe, and what their files are checked for."""
 
+import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 from types import MappingProxyType
 
 from vexel.core.recipes.video_levels import level_for
+from vexel.core.time.audio_samples import USUAL as SOUND_RATE
 from vexel.output.job import Job
 
 Settings = Mapping[str, str]
@@ -114,6 +116,16 @@ CODECS: Mapping[str, Codec] = MappingProxyType(
     }
 )
 """By the names that recipes use."""
+
+
+def muxing(job: Job) -> Settings:
+    """What a container is told by FFmpeg's names."""
+    if job.recipe.container not in ("mp4", "mov"):
+        return {}
+    # The index at the front, so that a browser plays before all has arrived. How long the tracks are to be played is
+    # told in ticks, of itself in milliseconds: sound ended up to half a one beside its sample.
+    ticks = math.lcm(job.timeline.rate.fps.numerator, SOUND_RATE)
+    return {"movflags": "+faststart"} | ({"movie_timescale": str(ticks)} if ticks < 1 << 31 else {})
 
 
 def key_distance(job: Job) -> int:

@@ -16,7 +16,7 @@ from vexel.output.frame_converter import FrameConverter, PixelForm
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels, bled
 from vexel.output.proving.spherical import mark_as_panorama
-from vexel.output.writers.codecs import CODECS, Knob, key_distance
+from vexel.output.writers.codecs import CODECS, Knob, key_distance, muxing
 from vexel.output.writers.container import ContainerWriter
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.sound import SoundTrack
@@ -71,9 +71,7 @@ class VideoWriter(ContainerWriter):
 
     def _open(self) -> None:
         job, recipe = self.job, self.job.recipe
-        # The index at the front, so that a browser plays before all has arrived.
-        front = {"movflags": "+faststart"} if recipe.container in ("mp4", "mov") else {}
-        self._container = av.open(str(self.part), "w", format=MUXERS[recipe.container], options=front)
+        self._container = av.open(str(self.part), "w", format=MUXERS[recipe.container], options=dict(muxing(job)))
         self._stream = stream = self._container.add_stream(self._codec.encoder, rate=job.timeline.rate.fps)
         stream.width, stream.height, stream.pix_fmt = job.width, job.height, job.pixels
         knob = self.search.knob if self.search else self._given()
