@@ -96,7 +96,7 @@ class ReelTest(unittest.TestCase):
         for room, reads in ((1 << 29, 2 * COUNT), (0, len(shown))):
             read = mock.Mock(side_effect=reel.read)
             with mock.patch("vexel.output.reel.shown_again.room", return_value=room):
-                again = ShownAgain(reel.plan, read)
+                again = ShownAgain(reel.plan, numbers, read)
             brush = replace(reel.brush, fitted=again.fitted)
             for number in numbers:
                 made = brush.frame(reel.plan.frame(number), WIDTH, HEIGHT)

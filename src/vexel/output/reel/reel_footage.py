@@ -77,7 +77,13 @@ class ReelFootage(Footage):
         names = tuple(self.file_names[n] for n in positions)
         numbers = [self.numbers[n] for n in positions]
         # A part is looked at, and not made: it says nothing of the whole.
-        return replace(self, files=files, names=names, clock=clock, numbers=numbers, watcher=None)
+        brush = _brush(self.reel, numbers) if self.reel is not None else None
+        return replace(self, files=files, names=names, clock=clock, numbers=numbers, watcher=None, brush=brush)
+
+
+def _brush(reel: OpenReel, numbers: Sequence[int]) -> Brush:
+    """What draws some frames of a reel, and keeps what they show again."""
+    return replace(reel.brush, fitted=ShownAgain(reel.plan, numbers, reel.read).fitted)
 
 
 def plain_frame(reel: OpenReel, frame: ReelFrame) -> Shown | None:
@@ -135,7 +141,7 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
     return ReelFootage(
         files, Clock(rate, plan.frames, "ends"), title=plan.reel.title, names=names, clear=clear,
         chapters=plan.chapters if len(plan.chapters) > 1 else (), reel=reel, numbers=range(plan.frames),
-        brush=replace(reel.brush, fitted=ShownAgain(plan, reel.read).fitted),
+        brush=_brush(reel, range(plan.frames)),
         notes=tuple(_notes(reel)), watcher=Watcher(rate),
         sound=ReelSound(plan.reel.sound, reel.folder, plan.reel.loudness) if plan.reel.sound else None,
     )  # fmt: skip

@@ -2,7 +2,8 @@
 
 import threading
 from collections import Counter, defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
+from functools import cached_property
 from typing import TypeAlias
 
 from vexel.core.reel.layout import placed_cells
@@ -26,20 +27,16 @@ class ShownAgain:
     Parameters
     ----------
     plan : ReelPlan
+    numbers : sequence of int
+        The reel's frames that are to be drawn.
     read : callable
         Gives a frame as it is, in 8 bits.
     """
 
-    def __init__(self, plan: ReelPlan, read: Callable[[Shown], Pixels]) -> None:
+    def __init__(self, plan: ReelPlan, numbers: Sequence[int], read: Callable[[Shown], Pixels]) -> None:
+        self._plan = plan
+        self._numbers = numbers
         self._read = read
-        shown: Counter[_Placed] = Counter()
-        for number in range(min(plan.frames, MOST_FRAMES)):
-            shown.update(_placed(plan.node(number), plan.reel.width, plan.reel.height))
-        sizes: defaultdict[Shown, list[_Placed]] = defaultdict(list)
-        for one in shown:
-            sizes[_source(one[0])].append(one)
-        self._sizes = {frame: of for frame, of in sizes.items() if sum(shown[one] for one in of) > 1}
-        self._left = {one: shown[one] for of in self._sizes.values() for one in of}
         self._kept: dict[_Placed, Pixels] = {}
         self._room = room(ROOM_SHARE, MOST_ROOM)
         self._turn = threading.Lock()
@@ -48,21 +45,34 @@ class ShownAgain:
         """A frame scaled into a part of the picture. It is not to be changed."""
         wanted = shown, width, height
         with self._turn:
-            if wanted in self._left:
-                self._left[wanted] -= 1
+            sizes, left = self._foreseen
+            if wanted in left:
+                left[wanted] -= 1
             kept = self._kept.get(wanted)
-            if kept is not None and self._left[wanted] <= 0:
+            if kept is not None and left[wanted] <= 0:
                 del self._kept[wanted]
                 self._room += kept.nbytes
         if kept is not None:
             return kept
         pixels = self._read(shown)
         made = fitted_into(pixels, width, height, shown.fit)
-        for other in self._sizes.get(_source(shown), ()):
+        for other in sizes.get(_source(shown), ()):
             again, wide, high = other
-            if self._left[other] > 0 and other not in self._kept and wide * high * pixels.shape[2] <= self._room:
+            if left[other] > 0 and other not in self._kept and wide * high * pixels.shape[2] <= self._room:
                 self._keep(other, made if other == wanted else fitted_into(pixels, wide, high, again.fit))
         return made
+
+    @cached_property
+    def _foreseen(self) -> tuple[dict[Shown, list[_Placed]], dict[_Placed, int]]:
+        """Frames that are shown more than once with the ways in which they are, and how often each of these is left."""
+        reel, shown = self._plan.reel, Counter[_Placed]()
+        for number in self._numbers[:MOST_FRAMES]:
+            shown.update(_placed(self._plan.node(number), reel.width, reel.height))
+        sizes: defaultdict[Shown, list[_Placed]] = defaultdict(list)
+        for one in shown:
+            sizes[_source(one[0])].append(one)
+        again = {frame: of for frame, of in sizes.items() if sum(shown[one] for one in of) > 1}
+        return again, {one: shown[one] for of in again.values() for one in of}
 
     def _keep(self, wanted: _Placed, pixels: Pixels) -> None:
         with self._turn:
