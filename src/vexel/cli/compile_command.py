@@ -123,6 +123,8 @@ def recipes_of(outputs: Sequence[str], names: Sequence[str], recipe_file: Path |
         return [own] * len(outputs)
     if len(names) not in (0, 1, len(outputs)):
         raise Mistake(f"give one --recipe for all {len(outputs)} outputs, or one for each, not {len(names)}")
+    if own_file := next((name for name in names if name.endswith(".json")), ""):
+        raise Mistake(f"--recipe takes a name: give a recipe of your own as --recipe-file {own_file}")
     named = list(names) * len(outputs) if len(names) == 1 else list(names) or [""] * len(outputs)
     recipes = []
     for output, name in zip(outputs, named, strict=True):
