@@ -384,6 +384,21 @@ class OddTest(unittest.TestCase):
                     self.assertIsNone(one.error)
                     self.assertTrue(one.receipt.holds, [c for c in one.receipt.checks if not c.holds])
 
+    def test_frames_as_they_were_made_go_each_once(self):
+        folder = scratch(self)
+        for timing in ({"rate": "60"}, {"rate": "40", "between": "blend"}):
+            for name in ("frames", "zip"):
+                with self.assertRaisesRegex(Mistake, "some would be doubled or blended"):
+                    compile_footage(footage(self), folder / name, changed(name, timing=timing))
+        for parts in ({"size": {"long_side": 50}}, {"alpha": "drop"}, {"timing": {"repeats": 2}}):
+            with self.assertRaisesRegex(Mistake, "hands on frames as they were made, so it takes no"):
+                changed("zip", **parts)
+        # A loop that is played twice in a film is so many frames all the same.
+        twice = replace(footage(self), clock=Clock(Rate.parse("24"), COUNT, repeats=2))
+        compile_footage(twice, folder / "once.zip", RECIPES["zip"])
+        with zipfile.ZipFile(folder / "once.zip") as archive:
+            self.assertEqual(len(archive.namelist()), COUNT)
+
     def test_one_that_fails_leaves_the_others(self):
         folder = scratch(self)
         (folder / "kept").mkdir()

@@ -114,6 +114,11 @@ def _job(source: Source, recipe: Recipe, file: Path) -> Job:
     clock = footage.clock
     timeline = timeline_of(recipe, footage.count, clock.rate, clock.repeats, clock.span == "loop")
     _check_missing(recipe, footage, timeline)
+    if recipe.codec == "as-made" and not _each_once(footage, timeline):
+        raise Mistake(
+            f"recipe {recipe.name} hands on frames as they were made, each once, and here some would be doubled or "
+            "blended: use png, or keep the frames' rate"
+        )
     alpha = source.transparent and recipe.keeps_alpha != "none"
     pixels = recipe.pixels_for(alpha)
     size = fitted(recipe, source.width, source.height, alpha=alpha)
@@ -123,6 +128,12 @@ def _job(source: Source, recipe: Recipe, file: Path) -> Job:
     deep = source.deep if not pixels else depth_of(pixels) > 8 and finer
     placement = Placement(size, alpha, recipe.ground, recipe.size.filter, deep, primaries)
     return Job(recipe, file, source, timeline, placement, pixels, footage.title or file.stem)
+
+
+def _each_once(footage: Footage, timeline: Timeline) -> bool:
+    """Whether pictures are frames, none of them twice."""
+    names = [footage.file_names[position] for position, _ in timeline.picks]
+    return len(set(names)) == len(names) and not any(mix for _, mix in timeline.picks)
 
 
 def _check_missing(recipe: Recipe, footage: Footage, timeline: Timeline) -> None:

@@ -267,11 +267,22 @@ class Recipe(RecipePart):
             raise Mistake(f"{name} holds sound as {' or '.join(form.sound) or 'nothing'}, not {self.sound.codec}")
         if self.colour != Colour() and form.kind != "video":
             raise Mistake(f"{name} has no colour to be set: its pictures are sRGB")
+        if self.codec == "as-made":
+            self._check_as_made(name)
         if self.colour.range == "full" and form.limited:
             raise Mistake(f"{name} cannot say that its codes go over the full range: set colour.range to limited")
         if self.compatible and (self.codec != "h264" or self.pixels not in ("", "yuv420p")):
             raise Mistake("compatible is for H.264 in 8-bit 4:2:0")
         return self
+
+    def _check_as_made(self, name: str) -> None:
+        """Refuse what would ask for other frames than those that were made."""
+        for given, key in ((self.size != Size(), "size"), (self.alpha == "drop", "alpha: drop"),
+                           ((self.timing.repeats or 1) > 1, "timing.repeats")):  # fmt: skip
+            if given:
+                raise Mistake(
+                    f"{name} hands on frames as they were made, so it takes no {key}: use folder png for that"
+                )
 
     def _check_quality(self, form: Form) -> None:
         quality, scale = self.quality, form.quality
@@ -321,8 +332,8 @@ class Recipe(RecipePart):
 
     @property
     def loops(self) -> bool:
-        """Whether it plays again by itself, so that frames need no repeats."""
-        return self.form.plays
+        """Whether it plays again by itself, or holds each frame once, so that frames need no repeats."""
+        return self.form.plays or self.codec == "as-made"
 
     def pixels_for(self, alpha: bool) -> str:
         """The pixel format of its file, of frames with or without transparency."""
