@@ -55,6 +55,8 @@ class DocumentTest(unittest.TestCase):
             with self.subTest(words), self.assertRaises(Mistake) as told:
                 changed("h264", **parts)
             self.assertIn(words, str(told.exception))
+        with self.assertRaisesRegex(Mistake, "of webm av1 is at most 100,000"):
+            changed("av1", quality={"kilobits": 200_000})
         with self.assertRaisesRegex(Mistake, "cannot say that its codes go over the full range"):
             changed("prores-4444", colour={"range": "full"})
         with self.assertRaisesRegex(Mistake, "loses nothing, so it has no quality.level"):

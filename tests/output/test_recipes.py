@@ -261,6 +261,13 @@ class TargetTest(unittest.TestCase):
                     # A codec whose steps are coarser says so.
                     self.assertTrue(size >= 0.97 * most or (name == "vp9" and "no step of its quality" in notes), size)
 
+    def test_room_that_no_quality_fills_is_said(self):
+        """SVT-AV1 takes 100,000 kilobits a second at most, and simple pictures do not need them."""
+        file = scratch(self) / "a.webm"
+        receipt = compile_footage(footage(self), file, changed("av1", quality={"at_most": "200 kB"}))
+        self.assertTrue(receipt.holds, receipt)
+        self.assertIn("the best quality needs", " ".join(receipt.notes))
+
     def test_a_gif_within_its_budget_says_how(self):
         frames, file = footage(self, count=8, width=320, height=192), scratch(self) / "a.gif"
         whole = compile_footage(frames, file, RECIPES["gif"]).bytes

@@ -51,6 +51,8 @@ class Form:
         Codecs of sound that it takes, the usual one first.
     limited : bool
         Whether codes are of limited range only: the file could not say that they go over the full one.
+    most_kilobits : int
+        A second, that its encoder takes.
     kind : {"video", "picture-file", "folder", "page", "text"}
         A picture file is read by picture viewers.
     """
@@ -68,6 +70,7 @@ class Form:
     most: int = 16384
     sound: tuple[str, ...] = ()
     limited: bool = False
+    most_kilobits: int = 10_000_000
     kind: Literal["video", "picture-file", "folder", "page", "text"] = "video"
 
     @property
@@ -94,7 +97,8 @@ FORMS = {
              quality=Scale(0, 51, 18, whole=False), sound=_AAC),
         Form("mp4", "h265", ".mp4", "H.265 MP4", ("yuv420p", "yuv420p10le", "yuv422p10le", "yuv444p", "yuv444p10le"),
              quality=Scale(0, 51, 22, whole=False), sound=_AAC),
-        Form("mp4", "av1", ".mp4", "AV1 MP4", ("yuv420p10le", "yuv420p"), quality=Scale(0, 63, 28), sound=_AAC),
+        Form("mp4", "av1", ".mp4", "AV1 MP4", ("yuv420p10le", "yuv420p"), quality=Scale(0, 63, 28), sound=_AAC,
+             most_kilobits=100_000),
         Form("mov", "h264", ".mov", "H.264 MOV", ("yuv420p", "yuv422p", "yuv444p", "yuv420p10le"),
              quality=Scale(0, 51, 18, whole=False), sound=_AAC),
         Form("mov", "prores-4444", ".mov", "ProRes 4444", ("yuv444p10le",), ("yuva444p10le",), alpha="whole",
@@ -103,7 +107,7 @@ FORMS = {
         Form("webm", "vp9", ".webm", "VP9 WebM", ("yuv420p", "yuv444p"), ("yuva420p",), Scale(0, 63, 24),
              "whole", MILLISECOND, sound=_OPUS),
         Form("webm", "av1", ".webm", "AV1 WebM", ("yuv420p10le", "yuv420p"), quality=Scale(0, 63, 28),
-             grain=MILLISECOND, sound=_OPUS),
+             grain=MILLISECOND, sound=_OPUS, most_kilobits=100_000),
         Form("mkv", "ffv1", ".mkv", "FFV1", ("bgr0", "gbrp16le"), ("bgra", "gbrap16le"), alpha="whole",
              grain=MILLISECOND, sound=_FREE),
         Form("gif", "gif", ".gif", "GIF", ("pal8",), ("pal8",), alpha="cut", grain=HUNDREDTH, plays=True, most=65535,

@@ -38,7 +38,7 @@ class Quality(RecipePart):
     """
 
     level: float | None = Field(default=None, ge=0, le=100)
-    kilobits: float | None = Field(default=None, gt=0, le=10_000_000)
+    kilobits: float | None = Field(default=None, ge=1, le=10_000_000)
     at_most: str = ""
     effort: Literal["quick", "usual", "thorough"] = "usual"
 
@@ -299,6 +299,8 @@ class Recipe(RecipePart):
                 raise Mistake(f"quality.level of {form.name} goes from {scale.best:g} (best) to {scale.worst:g}")
         if quality.kilobits and form.kind != "video":
             raise Mistake(f"{form.name} is not made by kilobits a second: give level or at_most")
+        if quality.kilobits and quality.kilobits > form.most_kilobits:
+            raise Mistake(f"quality.kilobits of {form.name} is at most {form.most_kilobits:,}")
 
     @property
     def form(self) -> Form:

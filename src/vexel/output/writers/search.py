@@ -75,8 +75,8 @@ class SizeSearch:
         if not by_bits and job.recipe.form.quality:
             scale = job.recipe.form.quality
             return cls(most, Knob(level=scale.usual), scale.worst, scale.best, job)
-        bits = 8 * most / float(job.timeline.seconds) * 0.98
-        return cls(most, Knob(bits=max(round(bits), 1000)), 500, 4e9, job)
+        bits, highest = 8 * most / float(job.timeline.seconds) * 0.98, job.recipe.form.most_kilobits * 1000
+        return cls(most, Knob(bits=min(max(round(bits), 1000), highest)), 500, highest, job)
 
     def another(self, size: int) -> bool:
         """Take note of the size that came; whether another try is due, with `knob` set anew.
