@@ -245,6 +245,8 @@ class ImagesTest(unittest.TestCase):
         footage = footage_of(self.folder, "12")
         np.testing.assert_allclose(footage.picture(0)[5, 5], expected, atol=1.5)
         self.assertEqual(footage.notes, (source_sentence(facts.findings[0]),))
+        line = vexel("compile", self.folder, "--rate", "12", "-o", self.folder / "a.mp4", "--line")
+        self.assertIn("p.0.png says which way up it is, or has a colour profile", line.stderr)
 
     def test_exr_is_linear_light(self):
         # IEC 61966-2-1: linear 0.2140 is code 0.5; EXR alpha is premultiplied by its specification.

@@ -13,6 +13,7 @@ from vexel.core.time.rate import Rate
 from vexel.output.job import Job
 from vexel.output.writers.codecs import CODECS, Knob, key_distance, muxing
 from vexel.output.writers.gif import GIF_DITHER
+from vexel.sources.pictures.images import Told, told_of
 
 _EXACT = "flags=bicubic+accurate_rnd+full_chroma_inp+full_chroma_int"
 _FILTERS = {"area": "area", "lanczos": "lanczos", "bicubic": "bicubic", "nearest": "neighbor"}
@@ -88,6 +89,11 @@ def _pattern(job: Job) -> tuple[str, int]:
     if found is None or job.footage.held:
         raise Mistake(
             f"the frames have no numbers in a row, as {first.name}: write them to a folder first, by `frames`"
+        )
+    if told_of(first) != Told():
+        raise Mistake(
+            f"{first.name} says which way up it is, or has a colour profile, which the line would pass over: "
+            "write the frames to a folder first, by `png`"
         )
     digits = len(found[1])
     head, tail = first.stem[: found.start()], first.stem[found.end() :]

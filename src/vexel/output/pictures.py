@@ -13,6 +13,7 @@ from vexel.core.errors import Failure
 from vexel.core.recipes.colour_tags import to_primaries
 from vexel.core.recipes.frame_size import Fitted
 from vexel.output.footage import Footage
+from vexel.sources.pictures.codes import to_bytes
 
 Pixels = NDArray[Any]
 """RGB or RGBA, straight alpha, codes of 8 or 16 bits; shape (H, W, 3 or 4)."""
@@ -145,11 +146,6 @@ class Placement:
         small[..., :3] *= most / np.maximum(cover, most / 65535)
         small[..., 3:] = cover
         return np.asarray(np.rint(np.clip(small, 0, most)).astype(part.dtype))
-
-
-def to_bytes(pixels: Pixels) -> NDArray[np.uint8]:
-    """Codes of 16 bits as the nearest of 8."""
-    return ((pixels.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
 
 
 def with_alpha(pixels: Pixels) -> Pixels:

@@ -13,10 +13,10 @@ from vexel.core.recipes.retiming import timeline_of
 from vexel.output.batch import write_batch
 from vexel.output.footage import Footage
 from vexel.output.job import Job, jobs_of
-from vexel.output.pictures import to_bytes
 from vexel.output.proving.colours import rgb_of
 from vexel.output.proving.pictures_back import facts_of
 from vexel.output.proving.prove import alike, bytes_of, shown_picture
+from vexel.sources.pictures.codes import to_bytes
 from vexel.stage.image_bytes import encoded_png
 
 SAMPLE = 16

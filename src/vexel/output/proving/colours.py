@@ -12,9 +12,10 @@ from numpy.typing import NDArray
 from vexel.core.recipes.colour_tags import to_rgb
 from vexel.core.recipes.recipe import Colour, Recipe
 from vexel.output.frame_converter import PixelForm, rgb_of_yuv
-from vexel.output.pictures import Pixels, over, to_bytes
+from vexel.output.pictures import Pixels, over
 from vexel.output.proving.likeness import luma
 from vexel.output.proving.receipt import Check
+from vexel.sources.pictures.codes import to_bytes
 
 PARTS = (12, 8)
 """Columns and rows of parts whose mean colours are compared: small enough to show a tint, too large for noise."""

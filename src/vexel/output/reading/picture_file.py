@@ -11,7 +11,7 @@ from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.errors import Failure
 from vexel.core.evaluate.source_facts import SourceFinding
 from vexel.output.reading.png_reader import PictureKind, read_png
-from vexel.sources.pictures.codes import as_codes
+from vexel.sources.pictures.codes import as_codes, to_bytes
 from vexel.stage.image_bytes import encoded_image, encoded_png
 from vexel.store.disk.finished import Finished, is_whole
 
@@ -58,7 +58,7 @@ def read_picture(file: Path, known: Finished | None = None, deep: bool = False) 
             raise Failure(f"{file} is missing: capture it again with --resume")
         raise Failure(f"{file} is damaged and cannot be read: capture or export it again")
     if pixels.dtype == np.uint16 and not deep:
-        pixels = ((pixels.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)
+        pixels = to_bytes(pixels)
     return pixels
 
 
@@ -134,9 +134,9 @@ def _of_exr(file: Path, deep: bool) -> NDArray[Any]:
         seen = depths[np.isfinite(depths)]
         near, far = (float(seen.min()), float(seen.max())) if seen.size else (0.0, 1.0)
         grey = np.where(np.isfinite(depths), (depths - near) / max(far - near, 1e-30), 1)
-        return np.asarray(cv2.cvtColor(_as_codes(grey, deep), cv2.COLOR_GRAY2RGB))
+        return np.asarray(cv2.cvtColor(_quantised(grey, deep), cv2.COLOR_GRAY2RGB))
     if "codes" in channels:
-        return _as_codes(channels["codes"], deep)
+        return _quantised(channels["codes"], deep)
     return _of_light(np.ascontiguousarray(np.clip(channels["RGBA"].astype(np.float32), 0, 1)), deep)
 
 
@@ -147,6 +147,6 @@ def _of_light(light: NDArray[Any], deep: bool) -> NDArray[Any]:
     return deep_codes(light) if deep else encoded(light)
 
 
-def _as_codes(values: NDArray[Any], deep: bool) -> NDArray[Any]:
+def _quantised(values: NDArray[Any], deep: bool) -> NDArray[Any]:
     most, kind = (65535, np.uint16) if deep else (255, np.uint8)
     return np.asarray(np.rint(most * np.clip(values, 0, 1)).astype(kind))

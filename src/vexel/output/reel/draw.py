@@ -17,9 +17,10 @@ from vexel.core.reel.item_spec import Fit, TitleItem
 from vexel.core.reel.layout import LINE, CellPlace, placed_cells
 from vexel.core.reel.node import Card, Cells, Hole, Mixed, Moved, Node, Plain, ReelFrame, Shown
 from vexel.core.reel.reel_spec import MarkSpec
-from vexel.output.pictures import Pixels, filled, mixed_with, over, to_bytes, with_alpha
+from vexel.output.pictures import Pixels, filled, mixed_with, over, with_alpha
 from vexel.output.reading.picture_file import read_picture
 from vexel.output.reel.light import mixed_codes
+from vexel.sources.pictures.codes import to_bytes
 
 Fitted = Callable[[Shown, int, int], Pixels]
 """Gives a frame scaled into a part of a width and a height: RGB or RGBA with straight alpha, 8 bits; not changed."""

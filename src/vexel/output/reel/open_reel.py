@@ -17,11 +17,12 @@ from vexel.core.reel.reel_findings import reel_findings
 from vexel.core.reel.reel_plan import ReelPlan, plan_reel
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames, true_frames
-from vexel.output.pictures import Pixels, to_bytes
+from vexel.output.pictures import Pixels
 from vexel.output.reel.draw import Brush, fitted_into, image_of
 from vexel.output.reel.library import Library, left_out, opened, with_reels
 from vexel.output.reel.media import ClipMedia, Media
 from vexel.output.reel.reel_sound import sound_findings
+from vexel.sources.pictures.codes import to_bytes
 
 
 @dataclass(frozen=True)

@@ -30,3 +30,8 @@ def upright(pixels: NDArray[Any], orientation: int) -> NDArray[Any]:
         pixels = pixels.swapaxes(0, 1)
     down, right = orientation in (3, 4, 7, 8), orientation in (2, 3, 6, 7)
     return np.ascontiguousarray(pixels[:: -1 if down else 1, :: -1 if right else 1])
+
+
+def to_bytes(codes: NDArray[Any]) -> NDArray[np.uint8]:
+    """Codes of 16 bits as the nearest of 8."""
+    return ((codes.astype(np.uint32) * 255 + 32767) // 65535).astype(np.uint8)

@@ -17,13 +17,14 @@ from vexel.core.reel.item_spec import AnyItem, PlayedSpec, ShotItem, TakeItem, r
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames
-from vexel.output.pictures import Pixels, to_bytes
+from vexel.output.pictures import Pixels
 from vexel.output.reel.draw import fitted_into
 from vexel.output.reel.look_through import picture_findings
 from vexel.output.reel.media import PlannedMedia, shown_pass
 from vexel.output.reel.open_reel import OpenReel, open_reel, still_of
 from vexel.output.reel.reel_footage import ReelFootage, footage_of_reel
 from vexel.output.writers.sound import decoded
+from vexel.sources.pictures.codes import to_bytes
 from vexel.stage.image_bytes import encoded_image, encoded_png
 from vexel.store.frame_states import UNDER_WAY
 from vexel.store.project import Project
