@@ -22,7 +22,7 @@ def first_picture(shot_file: Path, copies: Path) -> tuple[float, bytes]:
     begun = time.perf_counter()
     stage = StageProcess(Limits(60, 2000))
     try:
-        planner = Planner(copies, stage, NothingKept(), gate_of(shot_file, True))
+        planner = Planner(copies, stage, NothingKept(), gate_of([shot_file], True))
         prepared = planner.prepare(read_shot(shot_file.read_text()), shot_file.parent)
         data = stage.view(prepared.at, prepared.plan.recipe(0))
         return time.perf_counter() - begun, data

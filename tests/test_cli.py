@@ -9,7 +9,7 @@ import sys
 import time
 import unittest
 
-from tests.helpers import scratch, vexel, vexel_process, write_shot
+from tests.helpers import HEADER, scratch, shot_document, vexel, vexel_process, write_shot
 from vexel.core.document.merge_patch import merged
 
 LANES = [{"drive": "dial:size", "keys": [[0, 1], [1, 2]]}]
@@ -216,16 +216,44 @@ class CaptureTest(unittest.TestCase):
             told = vexel(*order, **state)
             self.assertEqual(told.returncode, 1, told.stderr)
             self.assertIn("thing.py came with a project from elsewhere", told.stderr)
-        told = vexel("agree", folder / "theirs", **state)
-        self.assertIn("nothing was agreed to", told.stdout + told.stderr)
+        told = vexel("trust", folder / "theirs", **state)
+        self.assertIn("nothing was trusted", told.stdout + told.stderr)
         self.assertFalse(ran.exists())
-        self.assertEqual(vexel("agree", folder / "theirs", "--yes", **state).returncode, 0)
+        self.assertEqual(vexel("trust", folder / "theirs", "--yes", **state).returncode, 0)
         told = vexel("capture", shot, "--to", folder / "take", "--resume", **state)
         self.assertEqual((told.returncode, ran.exists()), (0, True), told.stderr)
         write_shot(folder / "theirs/shots", code + "# changed\n", frames=2)
         self.assertEqual(vexel("capture", shot, "--to", folder / "other", **state).returncode, 1)
         told = vexel("capture", shot, "--to", folder / "other", "--resume", "--trust", **state)
         self.assertEqual(told.returncode, 0, told.stderr)
+
+    def test_a_reel_leads_to_no_code_that_was_not_reviewed(self):
+        folder = scratch(self)
+        theirs, ran, state = folder / "theirs", folder / "ran", {"XDG_STATE_HOME": str(folder / "state")}
+        for part in ("shots/sub", "reels", "x", "sources"):
+            (theirs / part).mkdir(parents=True)
+        code = f"open({str(ran)!r}, 'w')\n{HEADER}{MODEL}"
+        for place in ("x", "sources", "."):
+            (theirs / place / "thing.py").write_text(code)
+        for place, source in (("x/evil", "thing.py"), ("shots/evil2", "../sources/thing.py"), ("evil3", "thing.py")):
+            (theirs / f"{place}.json").write_text(json.dumps(shot_document({"kind": "model", "file": source}, 2)))
+        inner = {"title": "I", "items": [{"kind": "shot", "shot": "../x/evil.json"}]}
+        (theirs / "reels/inner.json").write_text(json.dumps(inner))
+        for number, (reel, item) in enumerate((
+            ("theirs/reels/out.json", {"kind": "shot", "shot": "../x/evil.json"}),
+            ("theirs/reels/out.json", {"kind": "shot", "shot": "../shots/sub/../evil2.json"}),
+            ("theirs/reels/out.json", {"kind": "shot", "shot": "../evil3.json"}),
+            ("loose.json", {"kind": "shot", "shot": "theirs/shots/evil2.json"}),
+            ("loose.json", {"kind": "reel", "reel": "theirs/reels/inner.json"}),
+        )):  # fmt: skip
+            with self.subTest(item):
+                document = {"title": "R", "rate": "12", "width": 96, "height": 64, "items": [item]}
+                (folder / reel).write_text(json.dumps(document))
+                told = vexel("reel", folder / reel, "-o", folder / f"r{number}.mp4", **state)
+                self.assertIn("thing.py came with a project from elsewhere", told.stderr)
+                self.assertFalse(ran.exists())
+        told = vexel("reel", folder / "loose.json", "-o", folder / "r.mp4", "--trust", **state)
+        self.assertEqual((told.returncode, ran.exists()), (0, True), told.stderr)
 
     def test_no_scheduler_answers(self):
         folder = scratch(self)

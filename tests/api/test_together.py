@@ -1,5 +1,8 @@
 """Several at once: two windows on one shot or one text, and code that came from elsewhere."""
 
+import hashlib
+import json
+import pickle
 import shutil
 from pathlib import Path
 from unittest import main, mock
@@ -140,12 +143,57 @@ class ElsewhereTest(ApiTest):
         changed = self.client.post("/api/consent", json={"digests": [tide["digest"]]}, headers=OWN)
         self.assertIn("have changed since they were shown", changed.json["error"])
         now = next(told for told in self.unseen() if told["files"][0]["name"] == "tide.py")
-        self.client.post("/api/consent", json={"digests": [now["digest"]]}, headers=OWN)
+        agreed = self.client.post("/api/consent", json={"digests": [now["digest"]]}, headers=OWN)
+        self.assertEqual(agreed.status_code, 200, agreed.json)
+        self.assertNotIn(now["digest"], [told["digest"] for told in agreed.json["unseen"]])
         self.assertEqual(self.source().status_code, 200)
         self.open()
         self.assertEqual(self.source().status_code, 200, "remembered")
         file.write_text(file.read_text() + "# and more\n")
         self.assertTrue(self.source().json["unseen"], "asked again when the content changes")
+
+    def test_nothing_but_what_was_shown_runs_of_copies_and_states(self):
+        """Whatever a project brings in its copies: other modules, compiled ones, pickled states."""
+        ran = self.home / "ran"
+        evil = f"open({str(ran)!r}, 'w')\n"
+
+        class Opens:
+            def __reduce__(self):
+                return open, (str(ran), "w")
+
+        for shot, file in (("tide-week", "tide.py"), ("ripples", "ripples.py")):
+            told = next(one for one in self.unseen() if one["files"][0]["name"] == file)
+            copy, source = self.home / "copies" / told["digest"], self.home / "sources" / file
+            (copy / "__pycache__").mkdir(parents=True)
+            shutil.copyfile(source, copy / file)
+            (copy / ".names.json").write_text(json.dumps([file]))
+            (copy / "numpy.py").write_text(evil)
+            (copy / "vexel.py").write_text(evil)
+            for states in (copy / ".states", self.home / "copies/states" / told["digest"]):
+                name = hashlib.sha256(json.dumps([[], 0]).encode()).hexdigest()[:24]
+                for settings in (name, *(f"{n:024x}" for n in range(2))):
+                    (states / settings).mkdir(parents=True)
+                    for step in range(1, 40):
+                        (states / settings / f"{step:012d}.state").write_bytes(pickle.dumps(Opens()))
+            self.client.post("/api/consent", json={"digests": [told["digest"]]}, headers=OWN)
+            view = self.client.get(f"/api/shots/{shot}/view?frame=5&width=96&height=54", headers=HOST)
+            self.assertEqual(view.status_code, 200, view.json)
+            self.assertFalse(ran.exists())
+            self.assertEqual([path.name for path in copy.iterdir()], [file])
+
+    def test_an_older_text_of_theirs_is_reviewed_too(self):
+        ran = self.home / "ran"
+        text = (self.home / "sources/tide.py").read_text()
+        evil = f"open({str(ran)!r}, 'w')\n{text}"
+        texts, file = self.studio.project.texts, self.home / "sources/tide.py"
+        texts.save(file, evil)
+        texts.save(file, text)
+        tide = next(told for told in self.unseen() if told["files"][0]["name"] == "tide.py")
+        self.client.post("/api/consent", json={"digests": [tide["digest"]]}, headers=OWN)
+        undone = self.client.post("/api/shots/tide-week/code/undo", headers=OWN)
+        self.assertEqual((undone.status_code, undone.json["text"]), (200, evil))
+        self.assertTrue(self.source().json["unseen"])
+        self.assertFalse(ran.exists())
 
     def test_the_code_that_draws_a_series_waits_too(self):
         ran = self.home / "ran"

@@ -4,9 +4,13 @@ import json
 import os
 import subprocess
 import unittest
+import zipfile
 from unittest import mock
 
-from tests.helpers import HEADER, scratch, vexel
+import numpy as np
+
+from tests.helpers import HEADER, scratch, shot_document, vexel
+from vexel.stage.image_bytes import encoded_png
 
 
 class HandoverTest(unittest.TestCase):
@@ -48,6 +52,78 @@ class HandoverTest(unittest.TestCase):
         self.assertEqual(allowed.returncode, 0, allowed.stderr)
         for file in (folder / "take").glob("*.png"):
             self.assertEqual(file.read_bytes(), (again / file.name).read_bytes())
+
+    def handed(self, source, files, name="t"):
+        """The names in a hand-over of a shot of these files, and what was listed before it was written."""
+        folder = scratch(self)
+        for path, data in files.items():
+            (folder / path).parent.mkdir(parents=True, exist_ok=True)
+            (folder / path).write_bytes(data)
+        shot = folder / "t.json"
+        shot.write_text(json.dumps({
+            "title": "T", "source": source, "clock": {"rate": "24", "frames": 2},
+            "picture": {"width": 64, "height": 48, "samples": 1},
+        }))  # fmt: skip
+        self.assertEqual(
+            (done := vexel("capture", shot, "--to", folder / "take", "--trust")).returncode, 0, done.stderr
+        )
+        order = ("handover", shot, "--take", folder / "take", "-o", folder / "t.zip")
+        listed = vexel(*order, "--list").stdout
+        self.assertFalse((folder / "t.zip").exists())
+        self.assertEqual((done := vexel(*order, "--trust")).returncode, 0, done.stderr)
+        with zipfile.ZipFile(folder / "t.zip") as held:
+            names = {name for name in held.namelist() if name.startswith("sources/")}
+        self.assertEqual({line.split("  ")[1] for line in listed.splitlines()}, names)
+        return names
+
+    def test_it_holds_what_the_source_loads_and_no_secret(self):
+        page = b"<html><body>x<img src='in/logo.png'><script src='a.js'></script></body></html>"
+        secrets = {".git/config": b"token", ".ssh/id_rsa": b"key", "id_rsa": b"key", "vexel.db": b"db", ".env": b"x"}
+        page_files = {"index.html": page, "in/logo.png": b"", "a.js": b"", "data/7.json": b"{}", "notes.docx": b""}
+        self.assertEqual(
+            self.handed(
+                {"kind": "page", "file": "site/index.html"},
+                {f"site/{name}": data for name, data in (page_files | secrets).items()},
+            ),
+            {"sources/index.html", "sources/in/logo.png", "sources/a.js", "sources/data/7.json"},
+        )
+
+    def test_it_holds_all_pictures_and_the_code_that_draws_data(self):
+        stills = {f"s/{n:03d}.png": encoded_png(np.full((48, 64, 3), 9 * n, np.uint8)) for n in range(3)}
+        self.assertEqual(
+            self.handed({"kind": "stills", "file": "s/001.png", "rate": "24"}, stills),
+            {f"sources/{n:03d}.png" for n in range(3)},
+        )
+        draw = b"import skia\nimport shades\nfrom vexel.author import sketch\n@sketch\ndef d(canvas, slice): pass\n"
+        table = {"a.csv": b"t,v\n0,1\n1,2\n", "d.py": draw, "shades.py": b"x = 1\n", "other.py": b""}
+        self.assertEqual(
+            self.handed({"kind": "series", "file": "a.csv", "draw": "d.py"}, table),
+            {"sources/a.csv", "sources/d.py", "sources/shades.py"},
+        )
+
+    def test_what_is_unpacked_is_from_elsewhere_whoever_made_it(self):
+        folder = scratch(self)
+        state = {"XDG_STATE_HOME": str(folder / "state")}
+        code = f"open({str(folder / 'ran')!r}, 'w')\n{HEADER}@model\ndef mast():\n    return pv.Cone()\n"
+        shot = json.dumps(shot_document({"kind": "model", "file": "../sources/mast.py"}, 2))
+        with zipfile.ZipFile(folder / "a.zip", "w") as held:
+            held.writestr("shots/mast.json", shot)
+            held.writestr("sources/mast.py", code)
+        self.assertEqual(vexel("unpack", folder / "a.zip", "--to", folder / "there", **state).returncode, 0)
+        # Another program unpacks it without a mark; it looks like a project all the same.
+        with zipfile.ZipFile(folder / "a.zip") as held:
+            held.extractall(folder / "other")
+        (folder / "loose.json").write_text(shot.replace("../sources", "other/sources"))
+        (folder / "links").symlink_to("other/shots")
+        for number, document in enumerate((
+            "there/shots/mast.json", "other/shots/mast.json", "other/../other/shots/../shots/mast.json",
+            "loose.json", "links/mast.json",
+        )):  # fmt: skip
+            with self.subTest(document):
+                done = vexel("capture", folder / document, "--to", folder / f"take{number}", **state)
+                self.assertIn("mast.py came with a project from elsewhere", done.stderr)
+                self.assertEqual(done.returncode, 1)
+        self.assertFalse((folder / "ran").exists())
 
     def test_what_is_not_there_is_said(self):
         folder = scratch(self)

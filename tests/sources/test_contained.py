@@ -12,7 +12,7 @@ from vexel.sources.files import source_files
 from vexel.sources.kinds.series import SeriesFile
 
 TRIANGLE = "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"
-OUTSIDE = ("../secret", "a/../../secret", "%2e%2e/secret", "link")
+OUTSIDE = ("../secret", "a/../../secret", "%2e%2e/secret", "link.json")
 
 
 class InsideTest(unittest.TestCase):
@@ -22,7 +22,7 @@ class InsideTest(unittest.TestCase):
         self.folder.mkdir(parents=True)
         self.secret = self.top / "sources/secret"
         self.secret.write_text("secret")
-        (self.folder / "link").symlink_to(self.secret)
+        (self.folder / "link.json").symlink_to(self.secret)
         (self.folder / "own.mtl").write_text("newmtl a\n")
 
     def write(self, name, text) -> Path:
@@ -53,11 +53,11 @@ class InsideTest(unittest.TestCase):
 
     def test_what_lies_inside_is_copied(self):
         file = self.write("a.obj", f"mtllib a/../own.mtl\n{TRIANGLE}")
-        main = source_files("object", file).copy_to(self.top / "copies")
+        main = source_files("object", file).copy_to(self.top / "copies").main
         self.assertEqual(sorted(path.name for path in main.parent.glob("[!.]*")), ["a.obj", "own.mtl"])
 
     def test_links_of_pages_and_code_lead_nowhere_else(self):
-        self.refused("page", self.write("index.html", "<p>hello</p>"), "link")
+        self.refused("page", self.write("index.html", "<p>hello</p>"), "link.json")
         (self.folder / "shared.py").symlink_to(self.secret)
         self.refused("model", self.write("a.py", "import shared\n"), "shared.py")
 

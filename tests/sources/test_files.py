@@ -36,29 +36,94 @@ class FilesTest(unittest.TestCase):
         folder = scratch(self)
         (folder / "main.py").write_text("a\n")
         files = source_files("model", folder / "main.py")
-        copy = files.copy_to(folder / "copies")
+        copy = files.copy_to(folder / "copies").main
         (folder / "main.py").write_text("b\n")
         self.assertEqual(copy.read_text(), "a\n")
 
-    def test_a_copy_that_is_damaged_or_gone_is_renewed(self):
-        folder, copies = scratch(self), scratch(self)
-        for name in ("main.py", "helper.py"):
-            (folder / name).write_text("import helper\n")
+    def test_a_copy_that_is_not_exactly_what_was_named_is_renewed(self):
+        folder, copies, elsewhere = scratch(self), scratch(self), scratch(self)
+        (folder / "main.py").write_text("import helper\n")
+        (folder / "helper.py").write_text("x = 1\n")
+        (elsewhere / "helper.py").write_text("x = 1\n")
         files = source_files("model", folder / "main.py")
-        place = files.copy_to(copies).parent
-        self.assertEqual(copied(copies, files.digest, "main.py"), place / "main.py")
-        for name, harm in (
-            ("main.py", lambda path: path.unlink()),
-            ("helper.py", lambda path: path.write_text("import helper!\n")),
-            ("helper.py", lambda path: path.write_bytes(b"")),
-            (".names.json", lambda path: path.write_text("[]")),
+        place = files.copy_to(copies).main.parent
+
+        def kept():
+            return copied(copies, "model", "main.py", files.digest, {})
+
+        self.assertEqual(kept().folder, place)
+
+        def put(name, text):
+            (place / name).parent.mkdir(parents=True, exist_ok=True)
+            (place / name).write_text(text)
+
+        def link(name, to):
+            (place / name).unlink(missing_ok=True)
+            (place / name).symlink_to(to)
+
+        for what, harm in (
+            ("gone", lambda: (place / "main.py").unlink()),
+            ("changed", lambda: put("helper.py", "x = 2\n")),
+            ("emptied", lambda: put("helper.py", "")),
+            ("a module more", lambda: put("numpy.py", "print('ran')\n")),
+            ("a package more", lambda: put("helper/__init__.py", "print('ran')\n")),
+            ("a compiled module", lambda: put("__pycache__/helper.cpython-311.pyc", "")),
+            ("a state", lambda: put(".states/0/000000000001.state", "")),
+            ("an empty folder", lambda: (place / "more").mkdir()),
+            ("a link to the same", lambda: link("helper.py", elsewhere / "helper.py")),
+            ("a folder that is a link", lambda: link("more", elsewhere)),
         ):
-            with self.subTest(name):
-                harm(place / name)
-                self.assertIsNone(copied(copies, files.digest, "main.py"))
-                self.assertEqual(files.copy_to(copies).read_text(), "import helper\n")
-                self.assertEqual((place / "helper.py").read_text(), "import helper\n")
+            with self.subTest(what):
+                harm()
+                self.assertIsNone(kept())
+                self.assertEqual(files.copy_to(copies).main.read_text(), "import helper\n")
+                self.assertEqual(sorted(p.name for p in place.iterdir()), ["helper.py", "main.py"])
+                self.assertFalse((place / "helper.py").is_symlink())
+        place.rename(elsewhere / "copy")
+        place.symlink_to(elsewhere / "copy")
+        self.assertIsNone(kept())
+        self.assertEqual(files.copy_to(copies).main.read_text(), "import helper\n")
+        self.assertFalse(place.is_symlink())
         self.assertEqual(sorted(path.name for path in copies.iterdir()), [files.digest])
+
+    def test_a_copy_elsewhere_is_not_named_by_its_digest(self):
+        folder, copies = scratch(self), scratch(self) / "copies"
+        (folder / "main.py").write_text("x = 1\n")
+        files = source_files("model", folder / "main.py")
+        files.copy_to(copies)
+        (copies.parent / "main.py").write_text("x = 1\n")
+        for main, digest in (
+            ("main.py", ".."),
+            ("../../main.py", files.digest),
+            (str(folder / "main.py"), files.digest),
+        ):
+            self.assertIsNone(copied(copies, "model", main, digest, {}))
+
+    def test_hidden_files_and_the_database_belong_to_no_source(self):
+        folder = scratch(self)
+        (folder / ".git").mkdir()
+        for name in (".git/config", ".env", "vexel.db", "vexel.db-wal", "tide.csv"):
+            (folder / name).write_text("x")
+        (folder / "main.py").write_text("a = ['.git/config', '.env', 'vexel.db', 'vexel.db-wal', 'tide.csv']\n")
+        self.assertEqual(source_files("model", folder / "main.py").beside, ("tide.csv",))
+        (folder / "index.html").write_text("<script src='.env'></script>")
+        self.assertEqual(source_files("page", folder / "index.html").beside, ("tide.csv",))
+
+    def test_code_that_draws_data_is_copied_with_its_modules(self):
+        folder, copies = scratch(self), scratch(self)
+        (folder / "t.csv").write_text("a,b\n1,2\n")
+        (folder / "draw.py").write_text("import shades\n")
+        (folder / "shades.py").write_text("x = 1\n")
+        options = {"draw": "draw.py"}
+        files = source_files("series", folder / "t.csv", options)
+        self.assertEqual([path.name for path in files.code_of("series")[0]], ["draw.py", "shades.py"])
+        copy = files.copy_to(copies)
+        self.assertEqual(copy.main, folder / "t.csv")
+        self.assertEqual(sorted(p.name for p in copy.drawing.parent.iterdir()), ["draw.py", "shades.py"])
+        self.assertIsNotNone(copied(copies, "series", str(folder / "t.csv"), files.digest, options))
+        (folder / "shades.py").write_text("x = 2\n")
+        self.assertNotEqual(source_files("series", folder / "t.csv", options).digest, files.digest)
+        self.assertIsNone(copied(copies, "series", str(folder / "t.csv"), files.digest, options))
 
     def test_several_may_copy_at_once(self):
         folder, copies = scratch(self), scratch(self)
@@ -66,7 +131,7 @@ class FilesTest(unittest.TestCase):
             (folder / "a.py").write_text(f"x = {round_number}\n" * 2_000)
             files = source_files("model", folder / "a.py")
             with ThreadPoolExecutor(8) as together:
-                made = list(together.map(lambda _, f=files: f.copy_to(copies).read_text(), range(8)))
+                made = list(together.map(lambda _, f=files: f.copy_to(copies).main.read_text(), range(8)))
             self.assertEqual(set(made), {(folder / "a.py").read_text()})
         self.assertEqual([path.name for path in copies.iterdir() if path.name.startswith(".")], [])
 

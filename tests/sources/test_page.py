@@ -13,7 +13,7 @@ import numpy as np
 from tests.helpers import asked, scratch
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.lanes.easing import Easing
-from vexel.sources.archive import unpack
+from vexel.sources.archive import Limits, unpack
 from vexel.sources.browser.chromium import browser
 from vexel.sources.kinds.page import PageFile
 from vexel.sources.protocols import SourceError
@@ -472,6 +472,52 @@ class ArchiveTest(unittest.TestCase):
         archive.write_bytes(archive.read_bytes()[:40])
         with self.assertRaisesRegex(SourceError, "a.zip is damaged or locked"):
             unpack(archive, self.folder / "to")
+
+    def test_files_that_share_bytes_are_a_trap(self):
+        archive = self.packed(a=bytes(100_000), b=bytes(100_000))
+        # The second entry of the directory names the first one's bytes: so a small file becomes any number of files.
+        with zipfile.ZipFile(archive) as held:
+            first, second = held.infolist()
+        data = bytearray(archive.read_bytes())
+        at = data.rindex(b"PK\1\2") + 42
+        self.assertEqual(int.from_bytes(data[at : at + 4], "little"), second.header_offset)
+        data[at : at + 4] = first.header_offset.to_bytes(4, "little")
+        archive.write_bytes(data)
+        with self.assertRaisesRegex(SourceError, "holds files that share bytes"):
+            unpack(archive, self.folder / "to")
+        self.assertEqual([p.name for p in self.folder.iterdir()], ["a.zip"])
+
+    def test_a_long_directory_is_refused_before_it_is_read(self):
+        archive = self.packed(**{f"{n:05d}".ljust(20_000, "x"): b"" for n in range(1_100)})
+        with self.assertRaisesRegex(SourceError, "has a directory of 22 MB"):
+            unpack(archive, self.folder / "to", Limits(members=1_000))
+
+    def test_a_second_try_finds_nothing_in_its_way(self):
+        archive = self.packed(**{"a.html": b"good " * 99, "b.html": b"bad " * 99})
+        whole = archive.read_bytes()
+        with zipfile.ZipFile(archive) as held:
+            at = held.getinfo("b.html").header_offset + 30 + len("b.html")
+        archive.write_bytes(whole[:at] + bytes([whole[at] ^ 4]) + whole[at + 1 :])
+        with self.assertRaisesRegex(SourceError, "a.zip is damaged or locked"):
+            unpack(archive, self.folder / "to")
+        archive.write_bytes(whole)
+        self.assertEqual([p.name for p in unpack(archive, self.folder / "to")], ["a.html", "b.html"])
+        with self.assertRaises(SourceError):
+            unpack(archive, self.folder / "to")
+
+    def test_odd_archives(self):
+        archive = self.packed(**{"a.html": b"x", ".git/config": b"secret", "in/.env": b"secret", "vexel.db": b"x"})
+        data = archive.read_bytes()
+        # A program that knows no time writes zeros: month 0 and day 0 (APPNOTE.TXT, 4.4.6).
+        with zipfile.ZipFile(archive) as held:
+            stamp = data[held.getinfo("a.html").header_offset + 10 :][:4]
+        archive.write_bytes(data.replace(stamp, bytes(4)))
+        (page,) = unpack(archive, self.folder / "to")
+        self.assertEqual((page.name, page.stat().st_mtime), ("a.html", 315_532_800))
+        archive = self.packed(**{"n" * 300 + ".html": b"x"})
+        with self.assertRaisesRegex(SourceError, "cannot be unpacked into .*File name too long"):
+            unpack(archive, self.folder / "to")
+        self.assertEqual([p.name for p in self.folder.iterdir()], ["a.zip"])
 
 
 if __name__ == "__main__":

@@ -131,8 +131,14 @@ def captured(
     fresh: bool = False,
     err: bool = False,
     trust: bool = False,
+    through: "Sequence[Path]" = (),
 ) -> None:
     """Capture pictures of a shot into a folder, and say how it went.
+
+    Parameters
+    ----------
+    through : sequence of Path
+        Documents that led to the shot's: a reel, and reels within it.
 
     Raises
     ------
@@ -165,7 +171,7 @@ def captured(
             scheduler=scheduler,
             looked=lambda found: print_findings([*findings_of(shot, document), *found], err=True),
             stop=stop,
-            gate=gate_of(document, trust),
+            gate=gate_of([document, *through], trust),
             on_progress=ProgressLine("frames" if camera_passes == 1 else "pictures"),
         )
     except Stopped:

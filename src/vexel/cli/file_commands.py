@@ -96,12 +96,15 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
     shot = shot_at(document)
     if table is not None:
         from vexel.core.document.shot import read_shot_document
+        from vexel.crew.code_gate import code_of_path, gate_of
         from vexel.crew.limits import capture_limits
         from vexel.crew.stage_process import StageProcess
         from vexel.interchange.imported_path import rig_of_file
         from vexel.store.documents.shots import spelled
 
         changed = shot.model_dump(mode="json")
+        if table.suffix.lower() == ".py" and table.is_file():
+            gate_of([document, table], trust).check(*code_of_path(table))
         stage = StageProcess(capture_limits())
         try:
             changed["camera"]["rig"] = rig_of_file(shot, table, stage.way, camera)
@@ -131,7 +134,7 @@ def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
     stage = StageProcess(capture_limits())
     try:
         with scratch_folder("copies") as copies:
-            planner = Planner(copies, stage, NothingKept(), gate_of(document, trust))
+            planner = Planner(copies, stage, NothingKept(), gate_of([document], trust))
             return planner.prepare(shot, document.absolute().parent).plan
     finally:
         stage.end()
@@ -141,17 +144,23 @@ def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
 @click.option("--take", metavar="DIR", required=True, type=click.Path(path_type=Path), help="The take's folder.")
 @click.option("-o", "--output", "place", metavar="DIR_OR_ZIP", required=True, type=click.Path(path_type=Path))
-@click.option("--overwrite", is_flag=True, help="Replace a ZIP that is there.")
+@click.option("--overwrite", is_flag=True, help="Overwrite an existing ZIP.")
+@click.option("--list", "only_list", is_flag=True, help="List the source files that it would hold, and write nothing.")
 @trust_option
 @sentences
-def handover(document: Path, take: Path, place: Path, overwrite: bool, trust: bool) -> None:
+def handover(document: Path, take: Path, place: Path, overwrite: bool, only_list: bool, trust: bool) -> None:
     """Write a take with its shot, source, camera path and checksums; a ZIP of it opens as a project elsewhere."""
     from vexel.interchange.camera_file import camera_file_texts
-    from vexel.output.handover import Handed, write_handover
+    from vexel.output.handover import Handed, listed, write_handover
 
     shot = shot_at(document)
-    paths = camera_file_texts(_planned(shot, document, trust))
-    names = write_handover(Handed.of_folder(document, shot, take, paths), place, overwrite=overwrite)
+    paths = {} if only_list else camera_file_texts(_planned(shot, document, trust))
+    handed = Handed.of_folder(document, shot, take, paths)
+    for name, size in listed(handed):
+        click.echo(f"  {name}  {size:,} bytes", err=not only_list)
+    if only_list:
+        return
+    names = write_handover(handed, place, overwrite=overwrite)
     click.echo(f"{place}: {counted(len(names), 'file')}")
 
 
@@ -160,7 +169,7 @@ def handover(document: Path, take: Path, place: Path, overwrite: bool, trust: bo
 @click.option("--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
 @sentences
 def unpack_(archive: Path, folder: Path) -> None:
-    """Unpack a hand-over into a new folder, a project whose code runs when you have agreed to it."""
+    """Unpack a hand-over into a new folder, a project whose code runs once you trust it."""
     from vexel.output.handover import open_handover
 
     count = open_handover(archive, folder)

@@ -81,7 +81,7 @@ def reel_(
     opened = open_reel(reel, library, folder, document)
     if lacking := opened.lacking():
         for ref, frames in lacking.items():
-            _capture_anew(opened, ref, frames, library, trust)
+            _capture_anew(opened, ref, frames, library, document, trust)
         opened = open_reel(reel, library, folder, document)
     footage = footage_of_reel(opened)
     none = {"rate": "", "between": "", "missing": ""}
@@ -179,20 +179,22 @@ def reckon_reel(document: Path, as_json: bool) -> None:
 
 def _capture_shots(reel: "Reel", library: "FolderLibrary", document: Path, trust: bool) -> None:
     """Capture the shots of a reel that have no take yet, or whose take is not whole."""
-    from vexel.output.reel.library import with_reels
+    from vexel.output.reel.nested_reels import whole_reel
 
-    whole = with_reels(reel, library.folder, (document.resolve(),))
-    for place in dict.fromkeys(ref.place for ref in whole.refs() if ref.kind == "shot"):
+    whole = whole_reel(reel, library.folder, document)
+    through = (document, *whole.files)
+    for place in dict.fromkeys(ref.place for ref in whole.reel.refs() if ref.kind == "shot"):
         file = library.folder / place
         if not file.is_file():
             raise Mistake(f"there is no shot {place}: check the path, which is relative to the reel")
         shot = shot_at(file)
         folder = library.takes / Path(place).stem
-        captured(shot, file, folder, range(shot.pictures), None, "", resume=folder.exists(), err=True, trust=trust)
+        numbers, begun = range(shot.pictures), folder.exists()
+        captured(shot, file, folder, numbers, None, "", resume=begun, err=True, trust=trust, through=through)
 
 
 def _capture_anew(
-    opened: "OpenReel", ref: "MediaRef", frames: "TrueFrames", library: "FolderLibrary", trust: bool
+    opened: "OpenReel", ref: "MediaRef", frames: "TrueFrames", library: "FolderLibrary", document: Path, trust: bool
 ) -> None:
     """Capture instants between the frames of a shot."""
     from vexel.core.document.shot import edited
@@ -205,4 +207,5 @@ def _capture_anew(
     camera_pass = anew.camera_passes.index(shown_pass(anew, ref))
     numbers = [anew.index_of(number, camera_pass).picture for number in frames.numbers]
     folder = library.anew_of(ref, frames)
-    captured(anew, file, folder, numbers, None, "", resume=folder.exists(), err=True, trust=trust)
+    through, begun = (document, *opened.reels), folder.exists()
+    captured(anew, file, folder, numbers, None, "", resume=begun, err=True, trust=trust, through=through)

@@ -1,4 +1,4 @@
-"""Commands that start Vexel, and consent to code from elsewhere."""
+"""Commands that start Vexel, and trust for code from elsewhere."""
 
 from pathlib import Path
 
@@ -34,18 +34,17 @@ def serve(home: Path, port: int, trust: bool) -> None:
 
 @main.command()
 @click.argument("home", metavar="DIR", type=click.Path(path_type=Path))
-@click.option("--yes", is_flag=True, help="Agree to all of it without being asked.")
+@click.option("--yes", is_flag=True, help="Trust all of it without being asked.")
 @sentences
-def agree(home: Path, yes: bool) -> None:
-    """Review the code of a project from elsewhere, and allow it to run."""
-    from vexel.crew.code_gate import unseen_of
+def trust(home: Path, yes: bool) -> None:
+    """Review the code of a project you received, and allow it to run."""
+    from vexel.crew.code_gate import CodeGate, shots_in, unseen_of
     from vexel.store.consent import Consent
-    from vexel.store.project import Project
 
     if not (home / "shots").is_dir():
-        raise Mistake(f"{home} is no project: name a folder with shots in it")
-    consent = Consent(home)
-    unseen = unseen_of(Project(home), consent)
+        raise Mistake(f"{home} is not a project: name a folder with shots in it")
+    gate = CodeGate(Consent(home))
+    unseen = unseen_of(shots_in(home / "shots"), gate)
     if not unseen:
         click.echo(f"{home}: no code is waiting for review")
         return
@@ -53,10 +52,13 @@ def agree(home: Path, yes: bool) -> None:
         click.echo(f"{file}, {file.stat().st_size:,} bytes")
     click.echo("This code would run with your rights: it could read your files and use the network.")
     try:
-        agreed = yes or click.confirm("Have you looked at these files, and may they run?")
+        trusted = yes or click.confirm("Have you reviewed these files, and may they run?")
     except click.Abort:
-        agreed = False
-    if not agreed:
-        raise Failure("nothing was agreed to, so nothing runs")
-    consent.agree(unseen)
-    click.echo(f"{home}: agreed, until one of them changes")
+        trusted = False
+    if not trusted:
+        raise Failure("nothing was trusted, so nothing runs")
+    gate.agree(unseen)
+    click.echo(f"{home}: trusted, until one of them changes")
+
+
+main.add_command(trust, "agree")

@@ -1,21 +1,61 @@
-"""Which code of a project may run: what it is, and who says so."""
+"""Which code may run: every project that it, or a document that leads to it, lies in has its say."""
 
+from collections.abc import Iterable, Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from vexel.core.document.shot import Shot
 from vexel.core.errors import VexelError
 from vexel.crew.planner import Gate, OpenGate
-from vexel.sources.files import code_of, source_files
-from vexel.store.consent import IDENTITY, Consent
+from vexel.sources.files import source_files
+from vexel.store.consent import Consent, Unseen, homes_of
 
-if TYPE_CHECKING:
-    # A capture without a project does not wait for the libraries of a database.
-    from vexel.store.project import Project
+Code = tuple[tuple[Path, ...], str]
+"""Files that would run, the main one first, and the digest of their content; none where nothing runs."""
 
 
-def code_of_shot(shot: Shot, folder: Path) -> tuple[tuple[Path, ...], str]:
-    """Files of a shot's source that would run, and the digest of their content; none where nothing runs.
+class CodeGate:
+    """Lets code run that no project from elsewhere holds back.
+
+    Parameters
+    ----------
+    own : Consent, optional
+        Of the project that is open.
+    documents : iterable of Path
+        What leads to the code: a reel, its reels, a shot. Their projects are asked too.
+    """
+
+    def __init__(self, own: Consent | None = None, documents: Iterable[Path] = ()) -> None:
+        self._documents = tuple(documents)
+        self._consents = {own.home: own} if own else {}
+
+    def check(self, files: tuple[Path, ...], digest: str) -> None:
+        """Let code of this content run, or not.
+
+        Raises
+        ------
+        Unseen
+        """
+        if not self.allows(files, digest):
+            raise Unseen(files, digest)
+
+    def allows(self, files: tuple[Path, ...], digest: str) -> bool:
+        """Whether these files, of this content, may run."""
+        asked = [*self._consents, *(home for path in (*self._documents, *files) for home in homes_of(path))]
+        return not files or all(self._consent(home).allows(digest) for home in dict.fromkeys(asked))
+
+    def agree(self, digests: Iterable[str]) -> None:
+        """The person has seen code of this content, and lets it run."""
+        for consent in self._consents.values():
+            consent.agree(digests)
+
+    def _consent(self, home: Path) -> Consent:
+        if home not in self._consents:
+            self._consents[home] = Consent(home)
+        return self._consents[home]
+
+
+def code_of_shot(shot: Shot, folder: Path) -> Code:
+    """Files of a shot's source that would run.
 
     Parameters
     ----------
@@ -27,31 +67,45 @@ def code_of_shot(shot: Shot, folder: Path) -> tuple[tuple[Path, ...], str]:
     Mistake
         When the source is not there.
     """
-    source, main = shot.source, (folder / shot.source.file).resolve()
-    options = source.options()
-    return code_of(source.kind, main, options, source_files(source.kind, main, options))
+    source = shot.source
+    return source_files(source.kind, (folder / source.file).resolve(), source.options()).code_of(source.kind)
 
 
-def unseen_of(project: "Project", consent: Consent) -> dict[str, tuple[tuple[Path, ...], list[Shot]]]:
-    """Sources that may not run yet, by the digests of their content: their files, and the shots that show them."""
+def code_of_path(file: Path) -> Code:
+    """Files of a camera path's formula that would run."""
+    return source_files("model", file.resolve()).code_of("model")
+
+
+def unseen_of(shots: Iterable[tuple[Shot, Path]], gate: CodeGate) -> dict[str, tuple[tuple[Path, ...], list[Shot]]]:
+    """Sources that may not run yet, by the digests of their content: their files, and the shots that show them.
+
+    Parameters
+    ----------
+    shots : iterable of (Shot, Path)
+        Each with the folder of its document.
+    """
     found: dict[str, tuple[tuple[Path, ...], list[Shot]]] = {}
-    if consent.own:
-        return found
-    for shot_id in project.shots.ids():
+    for shot, folder in shots:
         try:
-            shot = project.shots.shot(shot_id)
-            files, digest = code_of_shot(shot, project.shots.folder)
-        except VexelError:
+            files, digest = code_of_shot(shot, folder)
+        except (VexelError, OSError):
             continue
-        if files and not consent.allows(digest):
+        if not gate.allows(files, digest):
             found.setdefault(digest, (files, []))[1].append(shot)
     return found
 
 
-def gate_of(document: Path, trusted: bool) -> Gate:
-    """Who says whether the code of a shot document may run: in a project its consent, else the person who named it."""
-    home = document.absolute().parent.parent
-    in_project = document.absolute().parent.name == "shots" and any(
-        (home / name).exists() for name in ("vexel.db", IDENTITY)
-    )
-    return Consent(home) if in_project and not trusted else OpenGate()
+def gate_of(documents: Iterable[Path], trusted: bool) -> Gate:
+    """Who says whether the code that documents lead to may run: their projects, else the person who named them."""
+    return OpenGate() if trusted else CodeGate(documents=documents)
+
+
+def shots_in(folder: Path) -> Iterator[tuple[Shot, Path]]:
+    """All shots in a folder that can be read, each with that folder."""
+    from vexel.core.document.shot import read_shot
+
+    for file in sorted(folder.glob("*.json")):
+        try:
+            yield read_shot(file.read_bytes(), file.name), folder
+        except (VexelError, OSError):
+            continue

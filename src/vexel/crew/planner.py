@@ -17,12 +17,16 @@ from vexel.core.errors import Failure
 from vexel.core.evaluate.frame_recipe import SourceIdentity, digest_of
 from vexel.core.evaluate.plan import Plan, make_plan, measured_moments
 from vexel.core.evaluate.single_camera import finding_of_camera, plan_of_camera
-from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
+from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, StatesAt, Subject
 from vexel.core.finding import Finding
 from vexel.crew.stage_process import StageProcess
-from vexel.sources.files import backdrop_file, code_of, copied, source_files
+from vexel.sources.files import SourceFiles, backdrop_file, copied, copied_backdrop, source_files
+from vexel.sources.registry import KINDS
 from vexel.stage.engine import engine
+from vexel.store.person import sealing_key
 
+STATES = "states"
+"""Folder among the copies, for the states of simulations."""
 _FACTS = TypeAdapter(SourceFacts)
 _SUBJECT = TypeAdapter(Subject)
 _REPEATS = TypeAdapter(bool)
@@ -109,15 +113,20 @@ class Planner:
             When its code may not run.
         """
         plan = shot.source
-        options = plan.options()
-        main = (folder / plan.file).resolve()
-        files = source_files(plan.kind, main, options)
-        code, digest = code_of(plan.kind, main, options, files)
+        files = source_files(plan.kind, (folder / plan.file).resolve(), plan.options())
+        identity = SourceIdentity(plan.kind, files.main, files.digest, plan.options())
+        return identity, self._at(identity, files, self._backdrop(shot, folder))
+
+    def _at(self, source: SourceIdentity, files: SourceFiles, backdrop: Path | None) -> SourceAt:
+        """From where a stage opens a source, if its code may run."""
+        code, digest = files.code_of(source.kind)
         if code:
             self._gate.check(code, digest)
-        identity = SourceIdentity(plan.kind, files.main, files.digest, options)
-        at = SourceAt(plan.kind, files.copy_to(self._copies), options, files.digest, self._backdrop(shot, folder))
-        return identity, at
+        copy = files.copy_to(self._copies)
+        states = None
+        if KINDS[source.kind].files.keeps_states:
+            states = StatesAt(self._copies / STATES / source.digest, sealing_key(f"states {source.digest}"))
+        return SourceAt(source.kind, copy.main, source.options, source.digest, backdrop, copy.drawing, states)
 
     def _backdrop(self, shot: Shot, folder: Path) -> Path | None:
         """The image behind the shot, copied so that it cannot change under a run."""
@@ -180,14 +189,11 @@ class Planner:
         if basis is None:
             return None
         source = basis.source
-        main = copied(self._copies, source.digest, source.main)
-        behind = next((self._copies / basis.backdrop).glob("*"), None) if basis.backdrop else None
-        if basis.engine != engine() or main is None or (basis.backdrop and behind is None):
+        files = copied(self._copies, source.kind, source.main, source.digest, source.options)
+        behind = copied_backdrop(self._copies, basis.backdrop) if basis.backdrop else None
+        if basis.engine != engine() or files is None or (basis.backdrop and behind is None):
             return None
-        code, digest = code_of(source.kind, main, source.options, source_files(source.kind, main, source.options))
-        if code:
-            self._gate.check(code, digest)
-        return Prepared(make_plan(shot, basis), SourceAt(source.kind, main, source.options, source.digest, behind))
+        return Prepared(make_plan(shot, basis), self._at(source, files, behind))
 
     def _subject(self, shot: Shot, identity: SourceIdentity, at: SourceAt, facts: SourceFacts) -> Subject:
         if facts.pictures:

@@ -15,15 +15,17 @@ from vexel.core.errors import Failure, Mistake
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted, slug
 from vexel.output.proving.receipt import Receipt, check
-from vexel.sources.archive import Limits, unpack
+from vexel.sources.archive import SPARED_BYTES, Limits, unpack
 from vexel.sources.contained import contained_file
 from vexel.sources.files import source_files
 from vexel.store.consent import IDENTITY
-from vexel.store.disk.write import part_of
+from vexel.store.disk.write import part_of, write_whole
 from vexel.store.documents.shots import spelled
 from vexel.store.folder_take import LEDGER, read_ledger
 from vexel.store.frame_states import READY
 
+BACKDROP = "background"
+"""Folder for the image behind a picture: a file of the source may have the same name."""
 SUMS, README = "SHA256SUMS", "README.txt"
 _CHUNK = 1 << 20
 MOST_FILES = 1_000_000
@@ -37,8 +39,10 @@ class Handed:
     ----------
     shot : Shot
         As the frames were made.
-    main : Path
-        The source's main file.
+    main : str
+        Name of the source's main file.
+    sources : mapping of str to Path
+        All files of the source by their names in it.
     backdrop : Path or None
         The image behind the picture.
     ledger : mapping
@@ -50,7 +54,8 @@ class Handed:
     """
 
     shot: Shot
-    main: Path
+    main: str
+    sources: Mapping[str, Path]
     backdrop: Path | None
     ledger: Mapping[str, Any]
     frames: Mapping[str, Path]
@@ -70,14 +75,24 @@ class Handed:
         if not names:
             raise Mistake(f"{take} holds no finished frame: capture it first")
         place, image = document.absolute().parent, shot.picture.behind.image
+        main = (place / shot.source.file).resolve()
         return cls(
             shot,
-            (place / shot.source.file).resolve(),
+            main.name,
+            source_files(shot.source.kind, main, shot.source.options()).all_of(shot.source.kind),
             (place / image).resolve() if image else None,
             ledger,
             {name: contained_file(take, name, LEDGER) for name in names},
             paths,
         )
+
+
+def listed(handed: Handed) -> list[tuple[str, int]]:
+    """What a hand-over holds beside its frames: names and bytes, to be looked through before it is written."""
+    files = {f"sources/{name}": file for name, file in sorted(handed.sources.items())}
+    if handed.backdrop is not None:
+        files[f"sources/{BACKDROP}/{handed.backdrop.name}"] = handed.backdrop
+    return [(name, file.stat().st_size) for name, file in files.items()]
 
 
 def write_handover(
@@ -148,10 +163,17 @@ def open_handover(archive: Path, folder: Path) -> int:
         raise Mistake(f"{folder} already holds files: name a new folder")
     if not archive.is_file():
         raise Mistake(f"there is no file {archive}")
-    folder.mkdir(parents=True, exist_ok=True)
     # A take may be as large as the disk: its frames are pictures that somebody means to have.
-    free = shutil.disk_usage(folder).free
-    return len(unpack(archive, folder, Limits(members=MOST_FILES, bytes=free)))
+    try:
+        there = next(place for place in folder.absolute().parents if place.is_dir())
+        room = max(shutil.disk_usage(there).free - SPARED_BYTES, 0)
+        count = len(unpack(archive, folder, Limits(members=MOST_FILES, bytes=room)))
+        # Whatever the archive says: this project was made elsewhere.
+        # No list of own projects holds this identity, so its code waits for a review.
+        write_whole(folder / IDENTITY, f"handover-{secrets.token_hex(8)}\n".encode())
+    except OSError as error:
+        raise Failure(f"{folder} cannot be written: {error.strerror or error}") from None
+    return count
 
 
 def _fill(folder: Path, handed: Handed, step: Callable[[int], None]) -> list[str]:
@@ -163,8 +185,6 @@ def _fill(folder: Path, handed: Handed, step: Callable[[int], None]) -> list[str
     _write(folder / "shots" / f"{slug(handed.shot.title)}.json", spelled(moved))
     for name, text in handed.paths.items():
         _write(folder / "camera" / name, text)
-    # A project of this name was made on no machine: its code waits until somebody has looked at it.
-    _write(folder / IDENTITY, f"handover-{secrets.token_hex(8)}\n")
     _write(folder / README, _readme(handed.shot, len(handed.frames), handed.paths))
     names = sorted(str(file.relative_to(folder)) for file in folder.rglob("*") if file.is_file())
     _write(folder / SUMS, "".join(f"{_sum(folder / name)}  {name}\n" for name in names))
@@ -174,14 +194,12 @@ def _fill(folder: Path, handed: Handed, step: Callable[[int], None]) -> list[str
 def _with_source(folder: Path, handed: Handed) -> Shot:
     """The shot as it lies in the hand-over, with its source beside it."""
     shot = handed.shot
-    spec = shot.source
-    files = source_files(spec.kind, handed.main, spec.options())
-    for name in (files.main, *files.beside):
-        _copy(files.folder / name, folder / "sources" / Path(name).name if files.kept else folder / "sources" / name)
-    patch: dict[str, Any] = {"source": {"file": f"../sources/{Path(files.main).name if files.kept else files.main}"}}
+    for name, file in handed.sources.items():
+        _copy(file, contained_file(folder / "sources", name, handed.main))
+    patch: dict[str, Any] = {"source": {"file": f"../sources/{handed.main}"}}
     if handed.backdrop is not None:
-        _copy(handed.backdrop, folder / "sources" / handed.backdrop.name)
-        patch["picture"] = {"background": f"image:../sources/{handed.backdrop.name}"}
+        _copy(handed.backdrop, folder / "sources" / BACKDROP / handed.backdrop.name)
+        patch["picture"] = {"background": f"image:../sources/{BACKDROP}/{handed.backdrop.name}"}
     whole = shot.model_dump(mode="json")
     for name, values in patch.items():
         whole[name] = whole[name] | values
@@ -206,7 +224,8 @@ def _readme(shot: Shot, frames: int, paths: Mapping[str, str]) -> str:
     lines += [
         f"{SUMS}    check all files with: sha256sum -c {SUMS}",
         "",
-        "This folder opens as a project: vexel serve --home FOLDER. Its code runs when you have seen it and agreed.",
+        "This folder opens as a project: vexel serve --home FOLDER.",
+        "Its code runs once you have reviewed and trusted it.",
         "",
     ]
     return "\n".join(lines)

@@ -1,13 +1,24 @@
 """Names that a file gives of other files: they lie in its own folder, or are refused."""
 
+import re
 from os.path import normpath
-from pathlib import Path
+from pathlib import Path, PurePath
 from urllib.parse import unquote
 
 from vexel.core.errors import Mistake
 
 _APART = frozenset("/\\%\0")
 """What leads elsewhere in a name, or may stand for it."""
+_DATABASE = re.compile(r"vexel\.db(-\w+)?")
+
+
+def is_private(name: str) -> bool:
+    """Whether a name is of a hidden file, of one in a hidden folder, or of a project's own database.
+
+    No source is made of these, none leaves with a hand-over, and none comes in with an archive.
+    """
+    parts = PurePath(name).parts
+    return any(part.startswith(".") and part != ".." for part in parts) or any(map(_DATABASE.fullmatch, parts[-1:]))
 
 
 def contained_file(folder: Path, name: str, by: str) -> Path:

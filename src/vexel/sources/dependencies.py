@@ -105,8 +105,22 @@ def stamp_of_clip(file: Path, options: Mapping[str, Any]) -> str:
 
 
 def stamp_of_series(file: Path, options: Mapping[str, Any]) -> str:
-    """Over place and time of writing of all its files, and the text of what draws it."""
-    draw = contained_file(file.parent, options["draw"], file.name) if options.get("draw") else None
-    code = draw.read_text() if draw is not None and draw.is_file() else ""
-    stamps = stamp_of_sequence(file, options) if numbered_meshes(file) else stamp_of_clip(file, options)
-    return hashlib.sha256(f"{stamps}\0{code}".encode()).hexdigest()
+    """Over place and time of writing of all its files."""
+    return stamp_of_sequence(file, options) if numbered_meshes(file) else stamp_of_clip(file, options)
+
+
+def members_of_stills(file: Path) -> list[Path]:
+    """All pictures of a sequence, or the archive that holds them."""
+    if file.suffix.lower() == ".zip":
+        return [file]
+    return [file.parent / member.name for member in members_of(file)[1]]
+
+
+def members_of_series(file: Path) -> list[Path]:
+    """All files of a data set: of a collection, of a numbered set, or the only one."""
+    if file.suffix.lower() == ".pvd":
+        # It brings libraries of meshes, which a server does without.
+        from vexel.sources.data.slices import collection
+
+        return [file, *(one for slices in collection(file)[0] for one in slices if one.is_file())]
+    return members_of_stills(file) if numbered_meshes(file) else [file]

@@ -1,10 +1,10 @@
 """Which kind of source a file is, decided from its content before its name, without running it."""
 
 import ast
-import zipfile
 from pathlib import Path
 
 from vexel.core.errors import Mistake
+from vexel.sources.archive import names_in
 from vexel.sources.code.syntax import syntax_of
 from vexel.sources.registry import KINDS
 from vexel.sources.scripts import mark_of
@@ -58,11 +58,7 @@ def _by_content(head: bytes) -> str:
 
 
 def _kind_of_archive(file: Path) -> str:
-    try:
-        with zipfile.ZipFile(file) as held:
-            names = [name.lower() for name in held.namelist() if not name.startswith("__MACOSX/")]
-    except zipfile.BadZipFile:
-        raise Mistake(f"{file.name} is damaged and cannot be unpacked: pack it again") from None
+    names = [name.lower() for name in names_in(file)]
     for name, kind in KINDS.items():
         if kind.detection.archived and any(held.endswith(kind.detection.archived) for held in names):
             return name

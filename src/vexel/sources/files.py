@@ -5,28 +5,43 @@ copied once to a folder named by its digest, and frames are made from there.
 """
 
 import hashlib
-import json
 import os
+import re
 import shutil
 import tempfile
 import threading
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
-from pathlib import Path
+from pathlib import Path, PurePath
 from types import MappingProxyType
 from typing import Any
 
 from vexel.core.errors import Mistake
-from vexel.sources.contained import contained_file
+from vexel.sources.contained import contained_file, is_private
 from vexel.sources.registry import KINDS
 
-NAMES = ".names.json"
-"""In a copy: the files that it was made of, the main one first."""
 PART = ".part"
 """Ends the names of copies that are not finished; they begin with the process that makes them."""
+_DIGEST = re.compile(r"[0-9a-f]{64}")
 _seen: dict[tuple[str, int, int], str] = {}
 _placing = threading.Lock()
+
+
+@dataclass(frozen=True)
+class SourceCopy:
+    """What a stage opens.
+
+    Attributes
+    ----------
+    main : Path
+        The source's main file: copied, or where it lies.
+    drawing : Path or None
+        Copy of the code that draws a source which is read where it lies.
+    """
+
+    main: Path
+    drawing: Path | None = None
 
 
 @dataclass(frozen=True)
@@ -45,6 +60,8 @@ class SourceFiles:
     kept : bool
         Read where it lies, since it may be very large: `main` is a whole path
         then, and each frame is held against what the file was when planned.
+    drawing : SourceFiles or None
+        Code that draws what is read where it lies.
     """
 
     folder: Path
@@ -52,51 +69,82 @@ class SourceFiles:
     beside: tuple[str, ...]
     digest: str
     kept: bool = False
+    drawing: "SourceFiles | None" = None
 
-    def copy_to(self, copies: Path) -> Path:
-        """Copy everything to ``copies/<digest>`` once; return the copied main file."""
+    @property
+    def names(self) -> tuple[str, ...]:
+        """All files, the main one first."""
+        return self.main, *self.beside
+
+    def code_of(self, kind: str) -> tuple[tuple[Path, ...], str]:
+        """Which of them would run, the main one first, and a digest of their content; none where nothing runs."""
+        if self.drawing is not None:
+            return self.drawing.code_of("sketch")
+        if self.kept or KINDS[kind].files.code(self.folder / self.main, {}) is None:
+            return (), ""
+        return tuple(self.folder / name for name in self.names), self.digest
+
+    def all_of(self, kind: str) -> dict[str, Path]:
+        """Every file that the source reads or runs, by its name as seen from the main file's folder."""
+        if not self.kept:
+            return {name: self.folder / name for name in self.names}
+        read = KINDS[kind].files.members(Path(self.main))
+        run = [self.drawing.folder / name for name in self.drawing.names] if self.drawing else []
+        return {os.path.relpath(path, self.folder): path for path in (*read, *run)}
+
+    def copy_to(self, copies: Path) -> SourceCopy:
+        """Copy everything that is not read where it lies to ``copies/<digest>`` once."""
         if self.kept:
-            return Path(self.main)
-        target, names = copies / self.digest, (self.main, *self.beside)
-
-        def holds(folder: Path) -> bool:
-            return _names_of(folder) == names and _holds(folder, names, self.digest)
-
-        if not holds(target):
-            with _new_copy(copies, target, holds) as partial:
-                for name in names:
+            return SourceCopy(Path(self.main), self.drawing.copy_to(copies).main if self.drawing else None)
+        target = copies / self.digest
+        if not self._is_in(target):
+            with _new_copy(copies, target, self._is_in) as partial:
+                for name in self.names:
                     (partial / name).parent.mkdir(parents=True, exist_ok=True)
                     shutil.copyfile(self.folder / name, partial / name)
-                (partial / NAMES).write_text(json.dumps(names))
-                if not holds(partial):
+                if not self._is_in(partial):
                     raise Mistake(f"{self.main} changed while it was read: try again")
-        return target / self.main
+        return SourceCopy(target / self.main)
+
+    def _is_in(self, folder: Path) -> bool:
+        """Whether a folder holds exactly these files: one more could be run or read in place of what was shown."""
+        return _holds_only(folder, self.names) and _digest(folder, self.names) == self.digest
 
 
-def copied(copies: Path, digest: str, main: str) -> Path | None:
-    """The main file of a copy that was made before; None where the copy is gone, or no longer what it was."""
-    if Path(main).is_absolute():
-        return Path(main) if Path(main).is_file() else None
-    names = _names_of(copies / digest)
-    whole = names[:1] == (main,) and _holds(copies / digest, names, digest)
-    return copies / digest / main if whole else None
+def copied(copies: Path, kind: str, main: str, digest: str, options: Mapping[str, Any]) -> SourceFiles | None:
+    """The files of a copy that was made before, or of a source that is read where it lies.
 
-
-def _names_of(copy: Path) -> tuple[str, ...]:
-    """The files that a copy was made of; none where it does not say."""
+    Returns
+    -------
+    SourceFiles or None
+        None where the copy is gone, or is not exactly what its digest says.
+    """
+    kept = KINDS[kind].files.stamp is not None
+    if kept != Path(main).is_absolute() or not _DIGEST.fullmatch(digest):
+        return None
     try:
-        names = json.loads((copy / NAMES).read_bytes())
-    except (OSError, ValueError):
-        return ()
-    return tuple(names) if isinstance(names, list) and all(isinstance(name, str) for name in names) else ()
+        folder = copies / digest
+        files = source_files(kind, Path(main) if kept else contained_file(folder, main, "the copy"), options)
+        # What is read where it lies is held frame by frame against what it was; only its code must be the same.
+        same = files.digest == digest and (kept or _holds_only(folder, files.names))
+    except (Mistake, OSError):
+        return None
+    return files if same or (kept and files.drawing is None) else None
 
 
-def _holds(folder: Path, names: Sequence[str], digest: str) -> bool:
-    """Whether a copy is what its digest says, and not merely there."""
-    try:
-        return _digest(folder, names) == digest
-    except OSError:
+def _holds_only(folder: Path, names: tuple[str, ...]) -> bool:
+    """Whether a folder holds these regular files and nothing else: no other file, no link, no further folder."""
+    wanted = {PurePath(name) for name in names}
+    folders = {parent for name in wanted for parent in name.parents}
+    if folder.is_symlink():
         return False
+    there = set()
+    for place, inner, files in os.walk(folder):
+        within = Path(place).relative_to(folder)
+        there |= {within / name for name in files}
+        if any((within / name) not in folders for name in inner):
+            return False
+    return there == wanted and not any((folder / name).is_symlink() for name in (*wanted, *folders))
 
 
 @contextmanager
@@ -118,7 +166,7 @@ def _new_copy(copies: Path, target: Path, holds: Callable[[Path], bool]) -> Iter
                 partial.rename(target)
     finally:
         shutil.rmtree(partial, ignore_errors=True)
-        shutil.rmtree(aside, ignore_errors=True)
+        aside.unlink() if aside.is_symlink() else shutil.rmtree(aside, ignore_errors=True)
 
 
 def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProxyType({})) -> SourceFiles:
@@ -133,26 +181,20 @@ def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProx
         raise Mistake(f"source.file: there is no file {file}; check the path, which is relative to the shot")
     files = KINDS[kind].files
     if files.stamp is not None:
-        return SourceFiles(file.parent, str(file), (), files.stamp(file, options), kept=True)
-    found = sorted({p for p in files.beside(file) if p != file and p.is_file()})
-    names = tuple(os.path.relpath(p, file.parent) for p in found)
+        code = files.code(file, options)
+        drawing = source_files("sketch", code) if code is not None else None
+        stamp = files.stamp(file, options)
+        if drawing is not None:
+            stamp = hashlib.sha256(f"{stamp}\0{drawing.digest}".encode()).hexdigest()
+        return SourceFiles(file.parent, str(file), (), stamp, kept=True, drawing=drawing)
+    found = {os.path.relpath(p, file.parent) for p in files.beside(file) if p != file and p.is_file()}
+    names = tuple(sorted(name for name in found if not is_private(name)))
     for name in names:
         contained_file(file.parent, name, file.name)
     return SourceFiles(file.parent, file.name, names, _digest(file.parent, (file.name, *names)))
 
 
-def code_of(kind: str, main: Path, options: Mapping[str, Any], files: SourceFiles) -> tuple[tuple[Path, ...], str]:
-    """Which files of a source would run, the main one first, and a digest of their content; none where nothing runs."""
-    code = KINDS[kind].files.code(main, options)
-    if code is None:
-        return (), ""
-    if code != main:
-        drawing = source_files("sketch", code)
-        return code_of("sketch", drawing.folder / drawing.main, {}, drawing)
-    return (main, *(files.folder / name for name in files.beside)), files.digest
-
-
-def _digest(folder: Path, names: Sequence[str]) -> str:
+def _digest(folder: Path, names: tuple[str, ...]) -> str:
     """Over names and contents."""
     digest = hashlib.sha256()
     for name in names:
@@ -184,7 +226,7 @@ def backdrop_file(file: Path, copies: Path) -> Path:
     target = copies / digest / file.name
 
     def holds(folder: Path) -> bool:
-        return (folder / file.name).is_file() and _sha256(folder / file.name) == digest
+        return _holds_only(folder, (file.name,)) and _sha256(folder / file.name) == digest
 
     if not holds(target.parent):
         with _new_copy(copies, target.parent, holds) as partial:
@@ -192,3 +234,12 @@ def backdrop_file(file: Path, copies: Path) -> Path:
             if not holds(partial):
                 raise Mistake(f"the background {file} changed while it was read: try again")
     return target
+
+
+def copied_backdrop(copies: Path, digest: str) -> Path | None:
+    """The image that `backdrop_file` copied before; None where it is gone, or no longer what it was."""
+    folder = copies / digest
+    names = tuple(path.name for path in folder.iterdir()) if _DIGEST.fullmatch(digest) and folder.is_dir() else ()
+    if len(names) != 1 or not _holds_only(folder, names) or _sha256(folder / names[0]) != digest:
+        return None
+    return folder / names[0]

@@ -5,7 +5,7 @@ its part of the shot document. Implementations are imported when one is
 opened, since each brings libraries of its own.
 """
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from importlib import import_module
 from pathlib import Path
@@ -25,7 +25,15 @@ from vexel.core.document.source_spec import (
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.sources.browser.linked_files import linked_files
 from vexel.sources.contained import contained_file
-from vexel.sources.dependencies import beside_code, beside_mesh, stamp_of_clip, stamp_of_sequence, stamp_of_series
+from vexel.sources.dependencies import (
+    beside_code,
+    beside_mesh,
+    members_of_series,
+    members_of_stills,
+    stamp_of_clip,
+    stamp_of_sequence,
+    stamp_of_series,
+)
 from vexel.sources.meshes.mesh_format import SUFFIXES as MESH_SUFFIXES
 from vexel.sources.pictures.images import IMAGES
 from vexel.sources.pictures.sequence_members import numbered_meshes
@@ -85,11 +93,17 @@ class KindFiles:
         large, by its main file and options; None for one that is copied.
     code : callable
         The file that would run, by the main file and options; None where nothing runs.
+    members : callable
+        All files that a source which is read where it lies consists of, by its main file.
+    keeps_states : bool
+        Whether states of it are kept on disk, from which its frames are reached.
     """
 
     beside: Callable[[Path], Iterator[Path]] = _none_beside
     stamp: Callable[[Path, Mapping[str, Any]], str] | None = None
     code: Callable[[Path, Mapping[str, Any]], Path | None] = lambda main, options: None
+    members: Callable[[Path], Iterable[Path]] = lambda main: (main,)
+    keeps_states: bool = False
 
 
 @dataclass(frozen=True)
@@ -151,7 +165,12 @@ CODE = KindFiles(beside_code, code=_is_code)
 KINDS: Mapping[str, SourceKind] = {
     kind.name: kind
     for kind in (
-        SourceKind(SimulationSource, "simulation:SimulationFile", Detection("simulation"), CODE),
+        SourceKind(
+            SimulationSource,
+            "simulation:SimulationFile",
+            Detection("simulation"),
+            KindFiles(beside_code, code=_is_code, keeps_states=True),
+        ),
         SourceKind(SketchSource, "sketch:SketchFile", Detection("sketch"), CODE),
         SourceKind(
             PageSource,
@@ -170,7 +189,7 @@ KINDS: Mapping[str, SourceKind] = {
             SeriesSource,
             "series:SeriesFile",
             Detection(begins=(b"\x93NUMPY", b"PAR1"), place=numbered_meshes, suffixes=DATA),
-            KindFiles(stamp=stamp_of_series, code=_drawing_of),
+            KindFiles(stamp=stamp_of_series, code=_drawing_of, members=members_of_series),
             several=True,
         ),
         SourceKind(
@@ -188,7 +207,7 @@ KINDS: Mapping[str, SourceKind] = {
                 suffixes=IMAGES,
                 archived=IMAGES,
             ),
-            KindFiles(stamp=stamp_of_sequence),
+            KindFiles(stamp=stamp_of_sequence, members=members_of_stills),
             several=True,
         ),
     )
@@ -218,7 +237,8 @@ def open_source(at: SourceAt) -> Source:
         When the file cannot be what the kind says.
     """
     module, name = _implementation(at.kind)
-    source: Source = getattr(module, name)(at.file, **at.options)
+    more = {"drawing": at.drawing, "states": at.states}
+    source: Source = getattr(module, name)(at.file, **at.options, **{k: v for k, v in more.items() if v is not None})
     return source
 
 

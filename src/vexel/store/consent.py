@@ -17,9 +17,13 @@ from typing import Any
 
 from vexel.core.errors import Failure
 from vexel.store.disk.write import write_whole
+from vexel.store.person import person_folder
 
 IDENTITY = ".project"
 """In a project's folder: its name among the projects that were made on this machine."""
+_MARKS = (IDENTITY, "vexel.db")
+_DOCUMENTS = ("shots", "reels")
+_FOLDERS = (*_DOCUMENTS, "sources", "copies", "recipes", "frames", "outputs", "glances")
 
 
 class Unseen(Failure):
@@ -37,7 +41,7 @@ class Unseen(Failure):
         names = ", ".join(file.name for file in files[:4]) + (" and more" if len(files) > 4 else "")
         super().__init__(
             f"{names} came with a project from elsewhere and has not been run: "
-            "look at its code and agree to it first, in Vexel or by vexel agree"
+            "review its code and trust it first, in Vexel or with vexel trust"
         )
         self.files, self.digest = files, digest
 
@@ -54,20 +58,11 @@ class Consent:
     """
 
     def __init__(self, home: Path, *, trusted: bool = False) -> None:
+        self.home = home.resolve()
         self._book = _Book()
         self.own = trusted or self._book.knows(home)
         self._lock = threading.Lock()
-        self._agreed = set() if self.own else self._book.agreed()
-
-    def check(self, files: tuple[Path, ...], digest: str) -> None:
-        """Let code run, or not.
-
-        Raises
-        ------
-        Unseen
-        """
-        if not self.allows(digest):
-            raise Unseen(files, digest)
+        self._agreed = self._book.agreed()
 
     def allows(self, digest: str) -> bool:
         """Whether code of this content may run."""
@@ -75,16 +70,37 @@ class Consent:
 
     def agree(self, digests: Iterable[str]) -> None:
         """The person has seen code of this content, and lets it run."""
-        if self.own:
-            return
+        digests = set(digests)
         with self._lock:
-            self._agreed |= set(digests)
-            self._book.agree(digests)
+            if not digests <= self._agreed:
+                self._agreed |= digests
+                self._book.agree(digests)
 
 
 def is_new(home: Path) -> bool:
     """Whether nothing of a project is in a folder yet."""
-    return not any((home / name).exists() for name in ("vexel.db", "shots", "sources", IDENTITY))
+    return not any((home / name).exists() for name in (*_MARKS, *_FOLDERS))
+
+
+def homes_of(path: Path) -> list[Path]:
+    """Folders of all projects that a file belongs to, as it is named and where its links lead.
+
+    A folder counts as a project's by what it looks like, since one that was unpacked by another program bears no mark.
+    """
+    # As it is named and as its links lead: the one may lie in a project where the other does not.
+    named, real = Path(os.path.abspath(path)), path.resolve()  # noqa: PTH100
+    return list(
+        dict.fromkeys(home.resolve() for place in (named, real) for home in place.parents if _is_home(home, place))
+    )
+
+
+def _is_home(folder: Path, path: Path) -> bool:
+    if any((folder / name).exists() for name in _MARKS):
+        return True
+    within = path.relative_to(folder).parts[0]
+    if within in _DOCUMENTS:
+        return True
+    return within in _FOLDERS and any(next((folder / name).glob("*.json"), None) for name in _DOCUMENTS)
 
 
 def make_own(home: Path) -> None:
@@ -96,8 +112,7 @@ class _Book:
     """The file of a person that tells what they made and agreed to; without it, nothing is remembered."""
 
     def __init__(self) -> None:
-        base = os.environ.get("XDG_STATE_HOME") or Path("~/.local/state").expanduser()
-        self._file = Path(base) / "vexel" / "consent.json"
+        self._file = person_folder() / "consent.json"
 
     def knows(self, home: Path) -> bool:
         """Whether a project was made here, and is still the same folder: a copy of it may hold other things."""

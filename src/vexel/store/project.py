@@ -2,6 +2,7 @@
 
 import re
 import secrets
+import shutil
 from pathlib import Path
 
 from alembic.util.exc import CommandError
@@ -79,6 +80,11 @@ class Project:
             sweep_parts(self.home / name)
         for folder in (self.sources, self.copies, self.files, self.glances):
             sweep_parts(folder)
+        # A copy holds what its source consists of and nothing else; older versions kept their own notes in it.
+        for copy in self.copies.glob("*"):
+            (copy / ".names.json").unlink(missing_ok=True)
+            for name in (".states", "__pycache__"):
+                shutil.rmtree(copy / name, ignore_errors=True)
 
     def secret(self) -> str:
         """The session secret, kept so that an open browser outlives a restart."""

@@ -2,7 +2,6 @@
 
 import threading
 from collections import OrderedDict
-from pathlib import Path
 from typing import Any
 
 from flask import current_app
@@ -11,7 +10,7 @@ from vexel.core.document.shot import Shot, edited
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.plan import Plan, make_plan
 from vexel.core.evaluate.source_facts import SourceFacts
-from vexel.crew.code_gate import code_of_shot
+from vexel.crew.code_gate import Code, CodeGate, code_of_shot
 from vexel.crew.limits import view_limits
 from vexel.crew.planner import Planner, Prepared
 from vexel.crew.stage_process import StageProcess
@@ -37,12 +36,13 @@ class Services:
     def __init__(self, project: Project, cores: int, consent: Consent) -> None:
         self.project = project
         self.consent = consent
+        self.gate = CodeGate(consent)
         self.events = Events()
         # One thread more than cores, since the renderer's own thread waits for the others.
         self.stage = StageProcess(view_limits(), threads=cores + 1)
-        self.planner = Planner(project.copies, self.stage, project.facts, consent)
+        self.planner = Planner(project.copies, self.stage, project.facts, self.gate)
         self.outputs = OutputQueue(project, self.events, self.planner)
-        self.jobs = JobQueue(project, self.events, consent, self.outputs)
+        self.jobs = JobQueue(project, self.events, self.gate, self.outputs)
         self.reels = ReelDesk(project, self.outputs, self.jobs)
         self.proofs = Proofs(project)
         self.checks = Checks(project, self.events)
@@ -69,7 +69,7 @@ class Services:
         identity, _ = self.planner.source(shot, self.project.shots.folder)
         return spelled(shot), identity.digest
 
-    def code_of(self, shot: Shot) -> tuple[tuple[Path, ...], str]:
+    def code_of(self, shot: Shot) -> Code:
         """Files of a shot's source that would run, and the digest of their content; none where nothing runs.
 
         Raises
@@ -91,7 +91,7 @@ class Services:
         """The person brings this shot's source, or writes it, and so lets it run."""
         files, digest = self.code_of(shot)
         if files:
-            self.consent.agree([digest])
+            self.gate.agree([digest])
 
     def facts(self, shot: Shot) -> SourceFacts:
         """What the shot's source says of itself."""

@@ -98,14 +98,40 @@ class SourceFacts:
 
 
 @dataclass(frozen=True)
+class StatesAt:
+    """Where the states of a simulation are kept, and the key that seals them."""
+
+    folder: Path
+    key: bytes
+
+
+@dataclass(frozen=True)
 class SourceAt:
-    """How a stage opens a source: its kind, its main file, options of the shot document, and an image behind it."""
+    """How a stage opens a source.
+
+    Attributes
+    ----------
+    kind : str
+    file : Path
+        Its main file.
+    options : mapping
+        What the shot document says of how it is read.
+    digest : str
+    backdrop : Path or None
+        An image behind it.
+    drawing : Path or None
+        Code that draws it, where that is not its main file.
+    states : StatesAt or None
+        Where a simulation keeps its states.
+    """
 
     kind: str
     file: Path
     options: Mapping[str, Any] = field(default_factory=dict)
     digest: str = ""
     backdrop: Path | None = None
+    drawing: Path | None = None
+    states: StatesAt | None = None
 
 
 Moment = tuple[dict[str, float], Seen]

@@ -2,16 +2,13 @@
 
 import json
 from dataclasses import replace
-from os.path import relpath
 from pathlib import Path
 from typing import Protocol
 
 from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Mistake, VexelError
-from vexel.core.reel.item_spec import AnyItem, CellSpec, GroupItem, LayoutItem, ReelItem
 from vexel.core.reel.media import MediaRef
-from vexel.core.reel.reel_plan import frames_of
-from vexel.core.reel.reel_spec import Reel, read_reel
+from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames
 from vexel.core.time.clock import Clock
 from vexel.output.footage import Footage, footage_of, footage_of_images
@@ -123,95 +120,3 @@ def opened(reel: Reel, library: Library) -> tuple[dict[MediaRef, Media], dict[Me
         except VexelError as error:
             gone[ref] = error
     return there, gone
-
-
-class ContainsItself(Mistake):
-    """A reel that lies within itself."""
-
-
-def refuse_itself(reel: Reel, folder: Path, file: Path) -> None:
-    """Refuse a reel that contains the file that it is to be written to.
-
-    Raises
-    ------
-    ContainsItself
-    """
-    try:
-        with_reels(reel, folder, (file.resolve(),))
-    except ContainsItself:
-        raise
-    except VexelError:
-        # What else is off with reels within it is told where it is opened.
-        return
-
-
-def with_reels(reel: Reel, folder: Path, above: tuple[Path, ...] = ()) -> Reel:
-    """A reel with other reels in it laid out as groups, their paths as seen from its own folder.
-
-    Raises
-    ------
-    Mistake
-        When one contains itself, or cannot be read.
-    """
-    return reel.model_copy(update={"items": [_resolved(item, reel, folder, above) for item in reel.items]})
-
-
-def left_out(reel: Reel, folder: Path) -> list[str]:
-    """What reels within a reel do not bring: they bring their items."""
-    notes = []
-    for item in reel.walked():
-        file = folder / item.reel if isinstance(item, ReelItem) else None
-        if file is None or not file.is_file():
-            continue
-        inner = read_reel(file.read_bytes(), file.name)
-        has = {
-            "labels": inner.labels, "mark": inner.mark, "sound": inner.sound, "markers": inner.markers,
-            "background": inner.background != reel.background,
-        }  # fmt: skip
-        if names := [name for name, there in has.items() if there]:
-            notes.append(f"{inner.title} within it brings its items only, not its {' and '.join(names)}")
-        notes += left_out(inner, file.parent)
-    return list(dict.fromkeys(notes))
-
-
-def _resolved(item: AnyItem, reel: Reel, folder: Path, above: tuple[Path, ...]) -> AnyItem:
-    if isinstance(item, GroupItem):
-        return item.model_copy(update={"items": [_resolved(one, reel, folder, above) for one in item.items]})
-    if isinstance(item, LayoutItem):
-        cells = [CellSpec.model_copy(c, update={"item": _resolved(c.item, reel, folder, above)}) for c in item.cells]
-        return item.model_copy(update={"cells": cells})
-    if not isinstance(item, ReelItem):
-        return item
-    file = (folder / item.reel).resolve()
-    if file in above:
-        chain = " → ".join(path.name for path in (*above, file))
-        raise ContainsItself(f"{item.reel} contains itself ({chain}): take one of them out")
-    if not file.is_file():
-        return item
-    inner = with_reels(read_reel(file.read_bytes(), item.reel), file.parent, (*above, file))
-    items = [_moved(one, file.parent, folder) for one in inner.items]
-    if not items:
-        return item
-    stated = frames_of(inner.frames, inner.seconds, inner.exact_rate)
-    seconds = item.seconds
-    if stated is not None and item.seconds is None and item.frames is None:
-        seconds = float(stated * item.repeat / inner.exact_rate.fps) / item.speed
-    fitted = seconds is not None or item.frames is not None
-    return GroupItem(
-        kind="group", items=items, repeat=item.repeat, speed=1 if fitted else item.speed, seconds=seconds,
-        frames=item.frames, name=item.name or inner.title, fit=item.fit, joint=item.joint,
-    )  # fmt: skip
-
-
-def _moved(item: AnyItem, there: Path, here: Path) -> AnyItem:
-    """An item of a reel in another folder, with its paths as seen from this one."""
-    if isinstance(item, GroupItem):
-        return item.model_copy(update={"items": [_moved(one, there, here) for one in item.items]})
-    if isinstance(item, LayoutItem):
-        cells = [CellSpec.model_copy(cell, update={"item": _moved(cell.item, there, here)}) for cell in item.cells]
-        return item.model_copy(update={"cells": cells})
-    names = [name for name in ("take", "shot", "file", "image", "reel") if getattr(item, name, "")]
-    paths = {name: getattr(item, name) for name in names if not getattr(item, name).startswith("run:")}
-    base = here.resolve()
-    moved = {name: path if Path(path).is_absolute() else relpath(there / path, base) for name, path in paths.items()}
-    return item.model_copy(update=moved)

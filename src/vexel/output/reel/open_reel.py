@@ -19,8 +19,9 @@ from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames, true_frames
 from vexel.output.pictures import Pixels
 from vexel.output.reel.draw import Brush, fitted_into, image_of
-from vexel.output.reel.library import Library, left_out, opened, with_reels
+from vexel.output.reel.library import Library, opened
 from vexel.output.reel.media import ClipMedia, Media
+from vexel.output.reel.nested_reels import whole_reel
 from vexel.output.reel.reel_sound import sound_findings
 from vexel.sources.pictures.codes import to_bytes
 
@@ -43,6 +44,8 @@ class OpenReel:
         That paths are relative to.
     notes : tuple of str
         What reels within it do not bring.
+    reels : tuple of Path
+        The files of reels within it.
     """
 
     plan: ReelPlan
@@ -52,6 +55,7 @@ class OpenReel:
     anew: Mapping[MediaRef, Media]
     folder: Path
     notes: tuple[str, ...] = ()
+    reels: tuple[Path, ...] = ()
 
     @property
     def brush(self) -> Brush:
@@ -121,13 +125,13 @@ def open_reel(reel: Reel, library: Library, folder: Path, file: Path | None = No
     Mistake
         When it contains itself, or asks for frames that its media do not have.
     """
-    whole = with_reels(reel, folder, (file.resolve(),) if file else ())
-    media, gone = opened(whole, library)
+    whole = whole_reel(reel, folder, file)
+    media, gone = opened(whole.reel, library)
     facts = {ref: one.facts for ref, one in media.items()} | dict.fromkeys(gone)
-    plan = plan_reel(whole, facts)
+    plan = plan_reel(whole.reel, facts)
     wanted = true_frames(plan, facts)
     anew = {ref: found for ref, frames in wanted.items() if (found := library.anew(ref, frames)) is not None}
-    return OpenReel(plan, media, gone, wanted, anew, folder, tuple(left_out(reel, folder)))
+    return OpenReel(plan, media, gone, wanted, anew, folder, whole.notes, whole.files)
 
 
 def _has_image(item: ItemSpec) -> TypeGuard[TitleItem]:

@@ -1,11 +1,23 @@
-"""Files that a page draws on: all of its own folder, or what its texts name."""
+"""Files that a page draws on: what its texts name, and what pages load of a folder that is theirs alone."""
 
+import os
 import re
 from collections.abc import Iterator
 from pathlib import Path
 
 from vexel.core.errors import Mistake
 
+LOADED = frozenset(
+    f".{ending}"
+    for group in (
+        "html htm svg css js mjs json geojson topojson xml wasm csv tsv glsl vert frag wgsl vtt woff woff2 ttf otf",
+        "png jpg jpeg gif webp avif apng ico bmp hdr exr ktx ktx2 basis dds",
+        "mp4 m4v webm ogv mov mp3 ogg oga opus wav m4a flac",
+        "glb gltf bin obj mtl stl ply drc splat npy npz parquet arrow",
+    )
+    for ending in group.split()
+)
+"""Endings of what pages load by names that are put together while they run."""
 TEXTS = (".html", ".htm", ".svg", ".css", ".js", ".mjs", ".json")
 MAX_FILES = 5000
 MAX_BYTES = 1024**3
@@ -15,8 +27,8 @@ _NAMED = re.compile(rb"""["'(=\s]([\w@%./ -]{1,200}\.[A-Za-z0-9]{1,6})(?:[?#][^"
 def linked_files(file: Path) -> Iterator[Path]:
     """Files beside a page.
 
-    A page named index.html has its folder to itself; any other is taken to
-    need what its own text names, and what those texts name in turn.
+    All that its own text names, and what those texts name in turn. A page named
+    index.html also gets the files of its folder of the sorts that pages load.
 
     Raises
     ------
@@ -25,7 +37,7 @@ def linked_files(file: Path) -> Iterator[Path]:
     """
     if file.suffix.lower() == ".zip":
         return
-    found = _all(file.parent) if file.stem.lower() == "index" else _named(file)
+    found = dict.fromkeys([*_named(file), *(_loadable(file.parent) if file.stem.lower() == "index" else ())])
     count = total = 0
     for path in found:
         count, total = count + 1, total + path.stat().st_size
@@ -37,8 +49,14 @@ def linked_files(file: Path) -> Iterator[Path]:
         yield path
 
 
-def _all(folder: Path) -> Iterator[Path]:
-    return (path for path in folder.rglob("*") if path.is_file() and not path.name.startswith("."))
+def _loadable(folder: Path) -> Iterator[Path]:
+    for place, folders, names in os.walk(folder):
+        # Hidden ones, such as a repository's, may be large, and are never part of a page.
+        folders[:] = [name for name in folders if not name.startswith(".")]
+        for name in names:
+            path = Path(place) / name
+            if path.suffix.lower() in LOADED and not name.startswith(".") and path.is_file():
+                yield path
 
 
 def _named(file: Path) -> Iterator[Path]:

@@ -3,9 +3,14 @@
 One process steps at a time, under a lock; the others take the state it left
 and show it meanwhile. The latest states stay for them, and of all earlier
 ones enough to come back to any step quickly.
+
+A state is any object of a person's code, so it is pickled, and a pickle runs
+code when it is read. Each is sealed with a key of this person's, which no
+project holds: one from elsewhere is never unpickled.
 """
 
 import fcntl
+import hmac
 import os
 import pickle
 from collections.abc import Iterator
@@ -13,9 +18,13 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
+from vexel.core.evaluate.source_facts import StatesAt
+
 SUFFIX = ".state"
 LATEST = 12
 """How many of the latest states stay whatever their distance."""
+_SEAL = "sha256"
+_SEAL_BYTES = 32
 
 
 class Checkpoints:
@@ -23,14 +32,16 @@ class Checkpoints:
 
     Parameters
     ----------
-    folder : Path
+    at : StatesAt
+    settings : str
+        Tells this choice of settings from others; the name of a folder.
     """
 
-    def __init__(self, folder: Path) -> None:
-        self._folder = folder
-        folder.mkdir(parents=True, exist_ok=True)
+    def __init__(self, at: StatesAt, settings: str) -> None:
+        self._folder, self._key, self._settings = at.folder / settings, at.key, settings
+        self._folder.mkdir(parents=True, exist_ok=True)
         self._passing: list[int] = []
-        self._lock = (folder / "lock").open("w")
+        self._lock = (self._folder / "lock").open("w")
 
     @contextmanager
     def stepping(self) -> Iterator[None]:
@@ -47,20 +58,27 @@ class Checkpoints:
         # Names sort as steps do; this is asked at every frame, so no path is made of each.
         names = os.listdir(self._folder)  # noqa: PTH208
         found = max((name for name in names if name.endswith(SUFFIX) and name <= last), default="")
-        return int(found.removesuffix(SUFFIX)) if found else None
+        return int(number) if (number := found.removesuffix(SUFFIX)).isdecimal() else None
 
     def load(self, step: int) -> Any:
-        """The state after a step; None when it is not there or not whole."""
+        """The state after a step; None when it is not there, not whole or not sealed by us, and then it is removed."""
         try:
-            return pickle.loads(self._path(step).read_bytes())
-        except (OSError, EOFError, pickle.UnpicklingError, ValueError):
+            data = self._path(step).read_bytes()
+        except OSError:
             return None
+        seal, state = data[:_SEAL_BYTES], data[_SEAL_BYTES:]
+        if hmac.compare_digest(seal, self._seal(step, state)):
+            return pickle.loads(state)
+        with suppress(OSError):
+            self._path(step).unlink()
+        return None
 
     def save(self, step: int, state: Any, lasting: bool) -> None:
         """Keep the state after a step, for good or until some later ones are there."""
         target = self._path(step)
         partial = target.with_suffix(f".{os.getpid()}")
-        partial.write_bytes(pickle.dumps(state, protocol=5))
+        pickled = pickle.dumps(state, protocol=5)
+        partial.write_bytes(self._seal(step, pickled) + pickled)
         partial.rename(target)
         if not lasting:
             self._passing.append(step)
@@ -70,3 +88,9 @@ class Checkpoints:
 
     def _path(self, step: int) -> Path:
         return self._folder / f"{step:012d}{SUFFIX}"
+
+    def _seal(self, step: int, state: bytes) -> bytes:
+        # With the place that it is for: a state of other settings or another step is as wrong as a forged one.
+        seal = hmac.new(self._key, f"{self._settings}/{step}\0".encode(), _SEAL)
+        seal.update(state)
+        return seal.digest()

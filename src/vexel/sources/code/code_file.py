@@ -82,6 +82,8 @@ class CodeFile(Generic[M]):
         # Another source may have a module of the same name beside it, and Python would hand out the old one.
         _forget_modules_outside_packages()
         sys.path[:] = [folder, *(p for p in sys.path if p != folder)]
+        # A compiled module in the copy would be one file more than what was shown.
+        sys.dont_write_bytecode = True
         module = ModuleType("__source__")
         module.__file__ = str(self.file)
         seed_global(0)

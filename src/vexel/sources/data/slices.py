@@ -111,7 +111,7 @@ class MeshSlices:
 
     def __init__(self, file: Path) -> None:
         if file.suffix.lower() == ".pvd":
-            self._files, self.times = _collection(file)
+            self._files, self.times = collection(file)
         else:
             _, members = members_of(file)
             self._files, self.times = [[file.parent / member.name] for member in members], ()
@@ -176,7 +176,7 @@ def _array(file: Path, name: str) -> NDArray[Any]:
         raise SourceError(f"{file.name} cannot be read as an array ({error}): save it again with numpy.save") from None
 
 
-def _collection(file: Path) -> tuple[list[list[Path]], Sequence[Fraction]]:
+def collection(file: Path) -> tuple[list[list[Path]], Sequence[Fraction]]:
     """The files of each time, and the times from the first on."""
     from defusedxml import ElementTree
 

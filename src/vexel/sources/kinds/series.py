@@ -37,6 +37,8 @@ class SeriesFile:
         Column whose values make the slices of a table; name of an array in a .npz.
     draw : str
         A Python file beside the data whose sketch or model takes ``slice``.
+    drawing : Path, optional
+        The copy of that file which is to run.
     """
 
     def __init__(
@@ -47,12 +49,14 @@ class SeriesFile:
         by: str = "",
         array: str = "",
         draw: str = "",
+        drawing: Path | None = None,
     ) -> None:
         self._file = file
         self._data = open_data(file, by, array)
         self._linear = between == "linear"
         self._rate = rate
-        self._drawing = CodeFile(contained_file(file.parent, draw, file.name), Decorated) if draw else None
+        code = drawing or (contained_file(file.parent, draw, file.name) if draw else None)
+        self._drawing = CodeFile(code, Decorated) if code else None
         self._look = None if self._drawing or isinstance(self._data, MeshSlices) else _look(self._data, file.name)
 
     @cached_property

@@ -4,6 +4,8 @@ import copy
 import hashlib
 import json
 import math
+import secrets
+import tempfile
 import time
 from collections.abc import Iterator, Mapping
 from fractions import Fraction
@@ -12,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.evaluate.source_facts import SourceFacts, StatesAt
 from vexel.sources.code.checkpoints import Checkpoints
 from vexel.sources.code.code_file import CodeFile
 from vexel.sources.code.decorators import Simulation
@@ -35,11 +37,14 @@ class SimulationFile:
     file : Path
     seed : int
         Of the random numbers that start and show are given.
+    states : StatesAt, optional
+        Where states are kept; by default in a folder of this process's own.
     """
 
-    def __init__(self, file: Path, seed: int = 0, **_: Any) -> None:
+    def __init__(self, file: Path, seed: int = 0, states: StatesAt | None = None, **_: Any) -> None:
         self._code = CodeFile(file, Simulation)
         self._seed = seed
+        self._kept_at = states or StatesAt(Path(tempfile.mkdtemp(prefix="states-")), secrets.token_bytes(32))
         self._settings: dict[str, float] | None = None
         simulation = self._code.marked
         self.facts = SourceFacts(
@@ -74,7 +79,7 @@ class SimulationFile:
             return
         identity = json.dumps([sorted(settings.items()), self._seed])
         name = hashlib.sha256(identity.encode()).hexdigest()[:24]
-        self._states = Checkpoints(self._code.file.parent / ".states" / name)
+        self._states = Checkpoints(self._kept_at, name)
         self._thing, self._state = self._code.call(simulation.begun, dials, np.random.default_rng(self._seed))
         if self._state is None:
             raise SourceError(f"{self._code.file.name}: start() returned None; it must return the first state")
@@ -92,14 +97,23 @@ class SimulationFile:
             return
         # One process steps at a time; the others wait for its state, which is sooner than stepping themselves.
         with self._states.stepping():
-            known = self._states.nearest(step)
-            nearer = known is not None and (known > self._at or self._at > step)
-            if known is not None and nearer and (loaded := self._states.load(known)) is not None:
-                self._state, self._at = loaded, known
+            if (found := self._fetched(step)) is not None:
+                self._at, self._state = found
             elif self._at > step:
                 self._state, self._at = copy.deepcopy(self._first), 0
             if self._at < step:
                 self._advance(step)
+
+    def _fetched(self, step: int) -> tuple[int, Any] | None:
+        """The saved state nearest to a step, by its own step; None where none is nearer than the one at hand."""
+        refused = -1
+        while (known := self._states.nearest(step)) is not None and known != refused:
+            if self._at <= step and known <= self._at:
+                return None
+            if (loaded := self._states.load(known)) is not None:
+                return known, loaded
+            refused = known
+        return None
 
     def _advance(self, step: int) -> None:
         """Step on, and keep the state that is reached."""

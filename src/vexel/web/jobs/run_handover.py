@@ -9,6 +9,7 @@ from vexel.core.evaluate.source_facts import Basis
 from vexel.crew.planner import Planner
 from vexel.interchange.camera_file import camera_file_texts
 from vexel.output.handover import Handed
+from vexel.sources.files import source_files
 from vexel.store.disk.finished import Finished
 from vexel.store.folder_take import ledger_document
 from vexel.store.frame_states import READY, FrameState
@@ -44,4 +45,6 @@ def handed_of_run(project: Project, planner: Planner, run_id: int, frames: Mappi
     ]
     plan = prepared.plan
     ledger = ledger_document(shot, states, plan.depth_ranges())
-    return Handed(shot, prepared.at.file, prepared.at.backdrop, ledger, frames, camera_file_texts(plan))
+    at = prepared.at
+    sources = source_files(at.kind, at.file, at.options).all_of(at.kind)
+    return Handed(shot, at.file.name, sources, prepared.at.backdrop, ledger, frames, camera_file_texts(plan))

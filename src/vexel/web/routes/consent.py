@@ -4,8 +4,9 @@ from pathlib import Path
 
 from flask import Blueprint
 
-from vexel.core.errors import Mistake
-from vexel.crew.code_gate import unseen_of
+from vexel.core.errors import Mistake, VexelError
+from vexel.crew.code_gate import shots_in, unseen_of
+from vexel.sources.archive import text_of
 from vexel.web.schemas.news import ConsentGiven
 from vexel.web.schemas.runs import RunningFile
 from vexel.web.schemas.sources import Agreement, ConsentBody, UnseenSource
@@ -20,7 +21,7 @@ SHOWN_BYTES = 200_000
 @spec.validate(resp=answers(ConsentBody))
 def consent() -> ConsentBody:
     """Which code of this project has not been agreed to, with the text of its files."""
-    return ConsentBody(own=services().consent.own, unseen=list(_unseen().values()))
+    return _body()
 
 
 @blueprint.post("/consent")
@@ -30,9 +31,13 @@ def agree(json: Agreement) -> ConsentBody:
     unseen = _unseen()
     if unknown := set(json.digests) - unseen.keys():
         raise Mistake(f"{len(unknown)} of these sources have changed since they were shown: review them again")
-    services().consent.agree(json.digests)
+    services().gate.agree(json.digests)
     services().events.send(ConsentGiven())
-    return consent()  # type: ignore[no-any-return]
+    return _body()
+
+
+def _body() -> ConsentBody:
+    return ConsentBody(own=services().consent.own, unseen=list(_unseen().values()))
 
 
 def _unseen() -> dict[str, UnseenSource]:
@@ -44,14 +49,14 @@ def _unseen() -> dict[str, UnseenSource]:
             shots=[shot.title for shot in shots],
             files=[_file(file) for file in files],
         )
-        for digest, (files, shots) in unseen_of(services().project, services().consent).items()
+        for digest, (files, shots) in unseen_of(shots_in(services().project.shots.folder), services().gate).items()
     }
 
 
 def _file(file: Path) -> RunningFile:
     size = file.stat().st_size
     try:
-        text = file.read_text() if size <= SHOWN_BYTES else ""
-    except (OSError, UnicodeDecodeError):
+        text = text_of(file, SHOWN_BYTES)
+    except (VexelError, OSError, UnicodeDecodeError):
         text = ""
     return RunningFile(name=file.name, path=str(file), bytes=size, text=text)

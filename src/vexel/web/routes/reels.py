@@ -24,7 +24,7 @@ from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
 from vexel.interchange.reel_lists import reel_list
 from vexel.output.reel.brought import brought
-from vexel.output.reel.library import refuse_itself
+from vexel.output.reel.nested_reels import refuse_itself
 from vexel.output.reel.open_reel import OpenReel
 from vexel.store.documents.reels import KeptReel
 from vexel.web.jobs.project_library import RUN

@@ -7,10 +7,9 @@ from flask import Blueprint, request
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.evaluate.source_facts import SourceFacts
-from vexel.sources.archive import unpack
+from vexel.sources.archive import unpacked_stills
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.new_shot import TRIAL_RATE, is_mendable, shot_of_file
-from vexel.sources.pictures.images import IMAGES
 from vexel.sources.registry import KINDS
 from vexel.web.schemas.common import NamedValue
 from vexel.web.schemas.sources import UploadBody
@@ -82,6 +81,6 @@ def _kind_or_none(place: Path) -> str:
 
 def _first_picture(archive: Path) -> Path:
     """Unpack an archive of pictures beside itself; its first picture."""
-    pictures = [place for place in unpack(archive, archive.parent) if place.suffix.lower() in IMAGES]
+    first = unpacked_stills(archive, archive.with_suffix(""))
     archive.unlink()
-    return pictures[0]
+    return first

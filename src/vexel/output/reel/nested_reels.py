@@ -1,0 +1,190 @@
+"""Reels within a reel, laid out as groups, with limits over the whole."""
+
+from dataclasses import dataclass, field
+from os.path import relpath
+from pathlib import Path
+
+from vexel.core.errors import Mistake, VexelError
+from vexel.core.reel.item_spec import AnyItem, CellSpec, GroupItem, LayoutItem, ReelItem
+from vexel.core.reel.reel_plan import frames_of
+from vexel.core.reel.reel_spec import MOST_ITEMS, Reel, read_reel
+
+MOST_DEPTH = 8
+"""So many reels may lie one within another."""
+
+
+class ContainsItself(Mistake):
+    """A reel that lies within itself."""
+
+
+@dataclass(frozen=True)
+class WholeReel:
+    """A reel with the reels within it.
+
+    Attributes
+    ----------
+    reel : Reel
+        With groups in place of other reels, their paths as seen from its own folder.
+    files : tuple of Path
+        The other reels, each once.
+    notes : tuple of str
+        What other reels do not bring: they bring their items.
+    """
+
+    reel: Reel
+    files: tuple[Path, ...]
+    notes: tuple[str, ...]
+
+
+def whole_reel(reel: Reel, folder: Path, file: Path | None = None) -> WholeReel:
+    """Lay out the reels within a reel.
+
+    Parameters
+    ----------
+    folder : Path
+        That its paths are relative to.
+    file : Path, optional
+        Where the reel itself lies, or is to be written.
+
+    Raises
+    ------
+    ContainsItself
+    Mistake
+        When one cannot be read, or all together hold too much.
+    """
+    inner = _InnerReels()
+    above = (file.resolve(),) if file else ()
+    # Counted before anything is laid out: three documents that name the next 50 times make 125,000 items.
+    inner.count(reel, folder, above, reel.title)
+    return WholeReel(inner.laid_out(reel, folder), tuple(inner.read), tuple(dict.fromkeys(inner.notes(reel, folder))))
+
+
+def refuse_itself(reel: Reel, folder: Path, file: Path) -> None:
+    """Refuse a reel that contains the file that it is to be written to.
+
+    Raises
+    ------
+    ContainsItself
+    """
+    try:
+        whole_reel(reel, folder, file)
+    except ContainsItself:
+        raise
+    except VexelError:
+        # What else is off with reels within it is reported where it is opened.
+        return
+
+
+@dataclass
+class _InnerReels:
+    """The reels within one reel, each read once.
+
+    Attributes
+    ----------
+    read : dict of Path to Reel
+    counts : dict of Path to int
+        Items of those that were counted, with those of the reels within them.
+    """
+
+    read: dict[Path, Reel] = field(default_factory=dict)
+    counts: dict[Path, int] = field(default_factory=dict)
+
+    def count(self, reel: Reel, folder: Path, above: tuple[Path, ...], name: str) -> int:
+        """Items of a reel with those of the reels within it."""
+        if len(above) > MOST_DEPTH:
+            raise Mistake(f"{name} lies within more than {MOST_DEPTH} reels, one in another: take it out of some")
+        total = 0
+        for item in reel.walked():
+            total += 1
+            if isinstance(item, ReelItem) and (file := self.file_of(item, folder)) is not None:
+                if file in above:
+                    chain = " → ".join(path.name for path in (*above, file))
+                    raise ContainsItself(f"{item.reel} contains itself ({chain}): take one of them out")
+                if file not in self.counts:
+                    self.counts[file] = self.count(self.inner(file, item), file.parent, (*above, file), item.reel)
+                total += self.counts[file]
+            if total > MOST_ITEMS:
+                raise Mistake(
+                    f"{name} holds more than {MOST_ITEMS:,} items with those of the reels within it: split it, or name "
+                    "compiled files in place of reels"
+                )
+        return total
+
+    def inner(self, file: Path, item: ReelItem) -> Reel:
+        """The reel in a file."""
+        if file not in self.read:
+            try:
+                self.read[file] = read_reel(file.read_bytes(), item.reel)
+            except OSError as error:
+                raise Mistake(f"{item.reel} cannot be read: {error.strerror}") from None
+        return self.read[file]
+
+    @staticmethod
+    def file_of(item: ReelItem, folder: Path) -> Path | None:
+        """The file that an item names; None where there is none."""
+        try:
+            file = (folder / item.reel).resolve()
+            return file if file.is_file() else None
+        except (OSError, RuntimeError):
+            # A name that is too long, or links that lead in a circle.
+            return None
+
+    def laid_out(self, reel: Reel, folder: Path) -> Reel:
+        """A reel with groups in place of the reels within it."""
+        return reel.model_copy(update={"items": [self._laid_out(item, folder) for item in reel.items]})
+
+    def _laid_out(self, item: AnyItem, folder: Path) -> AnyItem:
+        if isinstance(item, GroupItem):
+            return item.model_copy(update={"items": [self._laid_out(one, folder) for one in item.items]})
+        if isinstance(item, LayoutItem):
+            cells = [CellSpec.model_copy(c, update={"item": self._laid_out(c.item, folder)}) for c in item.cells]
+            return item.model_copy(update={"cells": cells})
+        file = self.file_of(item, folder) if isinstance(item, ReelItem) else None
+        if not isinstance(item, ReelItem) or file is None:
+            return item
+        inner = self.laid_out(self.inner(file, item), file.parent)
+        items = [_moved(one, file.parent, folder) for one in inner.items]
+        return _group(item, inner, items) if items else item
+
+    def notes(self, reel: Reel, folder: Path) -> list[str]:
+        """What the reels within a reel do not bring."""
+        notes = []
+        for item in reel.walked():
+            file = self.file_of(item, folder) if isinstance(item, ReelItem) else None
+            if not isinstance(item, ReelItem) or file is None:
+                continue
+            inner = self.inner(file, item)
+            has = {
+                "labels": inner.labels, "mark": inner.mark, "sound": inner.sound, "markers": inner.markers,
+                "background": inner.background != reel.background,
+            }  # fmt: skip
+            if names := [name for name, there in has.items() if there]:
+                notes.append(f"{inner.title} within it brings its items only, not its {' and '.join(names)}")
+            notes += self.notes(inner, file.parent)
+        return notes
+
+
+def _group(item: ReelItem, inner: Reel, items: list[AnyItem]) -> GroupItem:
+    stated = frames_of(inner.frames, inner.seconds, inner.exact_rate)
+    seconds = item.seconds
+    if stated is not None and item.seconds is None and item.frames is None:
+        seconds = float(stated * item.repeat / inner.exact_rate.fps) / item.speed
+    fitted = seconds is not None or item.frames is not None
+    return GroupItem(
+        kind="group", items=items, repeat=item.repeat, speed=1 if fitted else item.speed, seconds=seconds,
+        frames=item.frames, name=item.name or inner.title, fit=item.fit, joint=item.joint,
+    )  # fmt: skip
+
+
+def _moved(item: AnyItem, there: Path, here: Path) -> AnyItem:
+    """An item of a reel in another folder, with its paths as seen from this one."""
+    if isinstance(item, GroupItem):
+        return item.model_copy(update={"items": [_moved(one, there, here) for one in item.items]})
+    if isinstance(item, LayoutItem):
+        cells = [CellSpec.model_copy(cell, update={"item": _moved(cell.item, there, here)}) for cell in item.cells]
+        return item.model_copy(update={"cells": cells})
+    names = [name for name in ("take", "shot", "file", "image", "reel") if getattr(item, name, "")]
+    paths = {name: getattr(item, name) for name in names if not getattr(item, name).startswith("run:")}
+    base = here.resolve()
+    moved = {name: path if Path(path).is_absolute() else relpath(there / path, base) for name, path in paths.items()}
+    return item.model_copy(update=moved)

@@ -1,0 +1,46 @@
+"""What is kept for the person at this machine, outside all projects, and which no project can bring."""
+
+import hashlib
+import hmac
+import os
+import secrets
+from functools import cache
+from pathlib import Path
+
+from vexel.store.disk.write import write_whole
+
+KEY_BYTES = 32
+
+
+def person_folder() -> Path:
+    """The folder for it, by the XDG Base Directory Specification."""
+    base = os.environ.get("XDG_STATE_HOME") or Path("~/.local/state").expanduser()
+    return Path(base) / "vexel"
+
+
+def sealing_key(purpose: str) -> bytes:
+    """A key for one purpose, which only this person's processes can work out.
+
+    What is sealed with it was written here. Where the person's folder cannot be
+    written, the key lasts as long as this process.
+    """
+    return hmac.new(_secret(person_folder()), purpose.encode(), hashlib.sha256).digest()
+
+
+@cache
+def _secret(folder: Path) -> bytes:
+    file = folder / "secret"
+    try:
+        kept = file.read_bytes()
+    except OSError:
+        kept = b""
+    if len(kept) == KEY_BYTES:
+        return kept
+    made = secrets.token_bytes(KEY_BYTES)
+    try:
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        write_whole(file, made, mode=0o600)
+        # Of two processes that made one at the same time, the later one stands.
+        return file.read_bytes()
+    except OSError:
+        return made
