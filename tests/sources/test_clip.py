@@ -1,19 +1,24 @@
 """Clips: exact counts against ffprobe, every frame against Debian's ffmpeg, odd rates and colours told."""
 
 import json
+import os
 import random
 import subprocess
 import unittest
 from fractions import Fraction
 
+import av
 import numpy as np
 
 from tests.helpers import asked, scratch, shot_document
 from vexel.core.checks.preflight import source_findings
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import Shot
+from vexel.core.errors import VexelError
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
+from vexel.output.proving.readback import video_facts
+from vexel.output.writers.sound import decoded
 from vexel.sources.kinds.clip import ClipFile
 from vexel.sources.pictures.mixing import mixed
 from vexel.sources.protocols import SourceError
@@ -258,6 +263,33 @@ class ClipTest(unittest.TestCase):
             file.write_bytes(data)
             with self.assertRaisesRegex(SourceError, words):
                 ClipFile(file)
+
+    def test_a_file_that_names_another_shows_nothing_of_it(self):
+        """Each of these, by its content, is opened by FFmpeg's own reader as the clip that it names."""
+        secret = self.folder / "secret.ts"
+        ffmpeg("-f", "lavfi", "-i", BARS.format(rate=10, seconds=1), "-f", "lavfi", "-i", "sine=d=1", secret)
+        playlist = f"#EXTM3U\n#EXT-X-TARGETDURATION:1\n#EXTINF:1,\nfile://{secret}\n#EXT-X-ENDLIST\n"
+        for name, text in (("a.m3u8", playlist), ("a.mp4", "ffconcat version 1.0\nfile secret.ts\n")):
+            with self.subTest(name):
+                file = self.folder / name
+                file.write_text(text)
+                with av.open(str(file)) as followed:
+                    self.assertEqual(sum(1 for _ in followed.decode(video=0)), 10)
+                for reads in (ClipFile, decoded, video_facts):
+                    with self.assertRaisesRegex(VexelError, f"{name} is a list that names other files"):
+                        reads(file)
+        # Their text hidden from the first look: the reader itself is none of those that are allowed.
+        (self.folder / "b.mp4").write_text("\n" * 80 + playlist)
+        with self.assertRaises(VexelError):
+            ClipFile(self.folder / "b.mp4")
+        pipe = self.folder / "pipe.mp4"
+        os.mkfifo(pipe)
+        with self.assertRaises(VexelError):
+            ClipFile(pipe)
+        odd = self.folder / "concat:secret.ts|x.mp4"
+        ffmpeg("-i", secret, self.folder / "c.mp4")
+        (self.folder / "c.mp4").rename(odd)
+        self.assertEqual(ClipFile(odd).facts.source_frames.count, 10)
 
 
 if __name__ == "__main__":

@@ -13,6 +13,7 @@ from vexel.core.errors import Mistake
 from vexel.output.proving.boxes import boxes_of_file
 from vexel.output.proving.cut_short import is_cut_short
 from vexel.output.proving.spherical import panorama_of
+from vexel.sources.video.opening import open_media
 
 _PRIMARIES = {1: "bt709", 5: "bt470bg", 6: "smpte170m", 9: "bt2020", 12: "display-p3"}
 _TRANSFERS = {1: "bt709", 6: "smpte170m", 13: "srgb", 14: "bt2020", 16: "pq", 18: "hlg"}
@@ -102,7 +103,7 @@ def video_facts(file: Path, wanted: Collection[int] = ()) -> VideoFacts:
     # The GIF reader would otherwise rewrite the very delays that are to be read.
     options = {"min_delay": "0", "default_delay": "0"} if file.suffix.lower() == ".gif" else {}
     try:
-        with av.open(str(file), options=options) as container:
+        with open_media(file, **options) as container:
             if not container.streams.video:
                 raise Mistake(f"{file} has no video stream")
             return _facts(file, container, wanted)

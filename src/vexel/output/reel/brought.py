@@ -11,6 +11,7 @@ from vexel.core.errors import Mistake
 from vexel.output.reading.picture_file import IMAGES, read_picture
 from vexel.output.reel.media import ClipMedia
 from vexel.sources.pictures.image_sequence import sequence_of
+from vexel.sources.video.opening import open_media
 
 STILL_SECONDS = 3
 """That a single image is shown for."""
@@ -81,7 +82,7 @@ def _checked(place: Path) -> Path:
 
 def _heard(place: Path) -> Path:
     try:
-        with av.open(str(place)) as container:
+        with open_media(place) as container:
             if not container.streams.audio:
                 raise Mistake(f"{place.name} has no sound: bring another file")
     except (av.FFmpegError, OSError) as error:

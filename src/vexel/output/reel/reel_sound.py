@@ -17,6 +17,7 @@ from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.reel.reel_spec import SoundSpec
 from vexel.core.time.clock import decimal
 from vexel.output.writers.sound import decoded
+from vexel.sources.video.opening import open_media
 
 PART = 10 * RATE
 """Samples that are worked on at once."""
@@ -126,7 +127,7 @@ def _seconds_of(file: Path) -> Fraction:
     if not file.is_file():
         raise Mistake("there is no such file: check the path, which is relative to the reel")
     try:
-        with av.open(str(file)) as container:
+        with open_media(file) as container:
             if not container.streams.audio:
                 raise Mistake("it has no sound")
             stream = container.streams.audio[0]

@@ -11,6 +11,7 @@ import numpy as np
 from vexel.core.errors import Mistake
 from vexel.output.footage import Sound
 from vexel.output.job import Job
+from vexel.sources.video.opening import open_media
 
 RATE = 48_000
 ENCODERS = {"aac": "aac", "opus": "libopus", "flac": "flac", "pcm": "pcm_s16le"}
@@ -95,7 +96,7 @@ def decoded(file: Path) -> Any:
     if not file.is_file():
         raise Mistake(f"there is no sound file {file}")
     try:
-        with av.open(str(file)) as container, TemporaryFile() as kept:
+        with open_media(file) as container, TemporaryFile() as kept:
             if not container.streams.audio:
                 raise Mistake(f"{file} has no sound")
             resampler = av.AudioResampler(format="fltp", layout="stereo", rate=RATE)

@@ -13,6 +13,7 @@ from typing import Any
 import av
 
 from vexel.core.time.clock import decimal
+from vexel.sources.video.opening import open_media
 
 EXACT_CONTAINERS = ("mov", "matroska")
 """Containers that hold one frame in each packet. Others may hold a half picture of an interlaced frame."""
@@ -110,7 +111,7 @@ def index_of(file: Path) -> VideoIndex:
     av.FFmpegError, IndexError
         When it cannot be opened, or holds no pictures.
     """
-    with av.open(str(file)) as container:
+    with open_media(file) as container:
         stream = container.streams.video[0]
         packets = [
             _Packet(identity(p), p.pts, p.dts, p.duration or 0, p.is_keyframe, p.is_discard)
@@ -159,7 +160,7 @@ class _Decoded:
 
 def _decode(file: Path, most: int | None) -> _Decoded:
     found = _Decoded()
-    with av.open(str(file)) as container:
+    with open_media(file) as container:
         stream = container.streams.video[0]
         context = stream.codec_context
         if most is None:

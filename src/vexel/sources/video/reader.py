@@ -8,6 +8,7 @@ import av
 
 from vexel.sources.protocols import SourceError
 from vexel.sources.video.index import VideoIndex, identity
+from vexel.sources.video.opening import open_media
 
 STEPS_ON = 12
 """So many frames on are decoded sooner than a new start from a point before them."""
@@ -142,7 +143,7 @@ class VideoReader:
             return
 
     def _open(self) -> None:
-        self._container = av.open(str(self._file))
+        self._container = open_media(self._file)
         self._stream = self._container.streams.video[0]
         self._separate = self._alpha_decoder()
         self._decoder = self._separate or self._stream.codec_context
