@@ -143,7 +143,10 @@ class MakeTest(unittest.TestCase):
         self.assertGreaterEqual(kept, there, "what was there is not made again")
         (file,) = json.loads(told.stdout)["files"]
         self.assertTrue(file["holds"])
-        again = vexel("make", shot, "-o", folder / "film.mp4")
+        film = (folder / "film.mp4").read_bytes()
+        self.assertIn("is there already", vexel("make", shot, "-o", folder / "film.mp4").stderr)
+        self.assertEqual((folder / "film.mp4").read_bytes(), film)
+        again = vexel("make", shot, "-o", folder / "film.mp4", "--overwrite")
         self.assertIn("0 made, 24 reused", again.stderr)
         self.assertIn("as planned", again.stdout)
         wrong = vexel("make", shot, "-o", folder / "film.txt")

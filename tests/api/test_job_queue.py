@@ -1,9 +1,22 @@
 """The desk: orders wait their turn, are called off, stopped, and told after an end of the server."""
 
+import errno
+import sqlite3
+import threading
 import time
 import unittest
+from concurrent.futures import ThreadPoolExecutor
+from unittest import mock
+
+from sqlalchemy import event
+from sqlalchemy.exc import DatabaseError
 
 from tests.helpers import Server, scratch, write_shot
+from vexel.core.errors import Stopped
+from vexel.core.recipes.shipped import RECIPES
+from vexel.store.consent import Consent
+from vexel.store.project import Project
+from vexel.web.services import Services
 
 SLOW = """import time
 @model
@@ -68,6 +81,105 @@ class DeskTest(unittest.TestCase):
         self.assertEqual([path.name for path in self.home.rglob("*.gif")], [])
         again = self.server.ask(f"/api/runs/{run_id}/outputs", {"recipe": "h264"})[1]
         self.assertEqual(self.output_at(again["id"], lambda o: o["state"] not in UNDER_WAY)["state"], "done")
+
+
+class OrdersTest(unittest.TestCase):
+    """Orders in this process, with steps that the test takes itself."""
+
+    def setUp(self):
+        self.home = scratch(self) / "home"
+        (self.home / "shots").mkdir(parents=True)
+        write_shot(
+            self.home / "shots",
+            "@model\ndef thing(instant=None):\n    return pv.Cone(height=1 + float(instant.phase))\n",
+            frames=3,
+        )
+        self.studio = Services(Project(self.home), 1, Consent(self.home, trusted=True))
+        self.addCleanup(self.studio.close)
+        self.jobs, self.ledger = self.studio.jobs, self.studio.project.ledger
+
+    def settled(self, run_id):
+        for _ in range(1200):
+            row = self.ledger.run(run_id)
+            if row.state not in UNDER_WAY:
+                return row
+            time.sleep(0.05)
+        raise AssertionError(row.state)
+
+    def test_a_queued_run_that_was_stopped_and_resumed_runs_once(self):
+        begun, go_on = [], threading.Event()
+
+        def prepared(row, stop):
+            begun.append(row.id)
+            go_on.wait(30)
+            raise Stopped
+
+        with mock.patch.object(self.jobs, "_prepared", prepared):
+            first, second = self.jobs.capture("shot"), self.jobs.capture("shot")
+            for _ in range(3):
+                self.jobs.stop(second)
+                self.assertEqual(self.ledger.run(second).state, "stopped")
+                with ThreadPoolExecutor(4) as together:
+                    list(together.map(self.jobs.resume, [second] * 4))
+                self.assertEqual(self.ledger.run(second).state, "waiting")
+            last = self.jobs.capture("shot")
+            go_on.set()
+            self.settled(last)
+        self.assertEqual(begun, [first, second, last])
+
+    def test_a_resumed_run_keeps_what_was_measured(self):
+        run_id = self.jobs.capture("shot")
+        self.assertEqual(self.settled(run_id).state, "done")
+        made = {row.number: (row.state, row.seconds) for row in self.ledger.rows(run_id)}
+        self.assertEqual({state for state, _ in made.values()}, {"made"})
+        self.ledger.set(run_id, state="stopped")
+        self.jobs.resume(run_id)
+        self.assertEqual(self.settled(run_id).state, "done")
+        self.assertEqual({row.number: (row.state, row.seconds) for row in self.ledger.rows(run_id)}, made)
+        other = self.jobs.capture("shot")
+        self.assertEqual(self.settled(other).state, "done")
+        self.assertEqual({row.state for row in self.ledger.rows(other)}, {"kept"})
+
+    def test_how_a_run_ended_is_recorded_when_there_is_room_again(self):
+        full, engine = threading.Event(), self.ledger._sessions.kw["bind"]
+
+        def refuse(connection, cursor, statement, *_):
+            if full.is_set() and not statement.startswith("SELECT"):
+                raise sqlite3.OperationalError("database or disk is full")
+
+        event.listen(engine, "before_cursor_execute", refuse)
+
+        def prepared(row, stop):
+            full.set()
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+        with mock.patch.object(self.jobs, "_prepared", prepared):
+            run_id = self.jobs.capture("shot")
+            row = self.settled(run_id)
+        self.assertEqual(row.state, "stopped")
+        self.assertIn("is full. Free some space", row.message)
+        with self.assertRaises(DatabaseError):
+            self.jobs.resume(run_id)
+        full.clear()
+        self.jobs.resume(run_id)
+        self.assertEqual(self.settled(run_id).state, "done")
+
+    def test_every_order_has_a_file_of_its_own(self):
+        run_id = self.jobs.capture("shot")
+        self.settled(run_id)
+        outputs, gif = self.studio.outputs, RECIPES["gif"]
+        with ThreadPoolExecutor(4) as together:
+            list(together.map(lambda n: outputs.dispatch(run_id, [0], [gif], "", ""), range(4)))
+            list(together.map(lambda n: outputs.compile(run_id, "gif"), range(4)))
+        for _ in range(1200):
+            rows = self.studio.project.outputs.of(run_id)
+            if not any(row.state in UNDER_WAY for row in rows):
+                break
+            time.sleep(0.05)
+        self.assertEqual([row.state for row in rows], ["done"] * 8, [row.message for row in rows])
+        self.assertEqual(len({row.file for row in rows}), 8)
+        self.assertEqual(len(list((self.home / "outputs").glob("*.gif"))), 8)
+        self.assertEqual([path.name for path in (self.home / "outputs").iterdir() if path.name.startswith(".")], [])
 
 
 if __name__ == "__main__":

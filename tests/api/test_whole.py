@@ -9,7 +9,7 @@ import unittest
 from pathlib import Path
 
 from tests.helpers import Server, scratch, vexel, vexel_process, write_shot
-from vexel.store.disk.scratch import ScratchFolder, sweep_scratch
+from vexel.disk.scratch import ScratchFolder, sweep_scratch
 
 FRAMES = 8
 CODE = "@model\ndef thing(instant=None):\n    return pv.Cone(height=1 + float(instant.phase))\n"

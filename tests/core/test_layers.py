@@ -9,17 +9,18 @@ import vexel
 ROOT = Path(vexel.__file__).parent
 MAY_IMPORT = {
     "core": set(),
-    "sources": {"core"},
+    "disk": {"core"},
+    "sources": {"core", "disk"},
     "author": {"core", "sources"},
     "stage": {"core", "sources"},
-    "store": {"core"},
+    "store": {"core", "disk"},
     "interchange": {"core", "sources"},
-    "crew": {"core", "sources", "stage", "store"},
-    "output": {"core", "sources", "stage", "store"},
+    "crew": {"core", "disk", "interchange", "sources", "stage", "store"},
+    "output": {"core", "disk", "sources", "stage", "store"},
     "demo": {"core"},
-    "web": {"core", "sources", "stage", "store", "crew", "interchange", "output", "demo"},
-    "recording": {"core", "sources", "stage", "store"},
-    "cli": {"core", "store", "crew", "interchange", "output", "demo", "web"},
+    "web": {"core", "disk", "sources", "stage", "store", "crew", "interchange", "output", "demo"},
+    "recording": {"core", "disk", "sources", "stage", "store"},
+    "cli": {"core", "disk", "store", "crew", "interchange", "output", "demo", "web"},
 }
 ROOMS = ("time", "lanes", "camera", "recipes", "document", "reel", "evaluate", "edits", "checks")
 """Packages of the core; each may import those before it."""

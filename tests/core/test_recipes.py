@@ -16,7 +16,7 @@ from vexel.core.evaluate.cues import chapters_of, subtitles_of
 from vexel.core.recipes.byte_size import read_bytes, said_bytes
 from vexel.core.recipes.colour_tags import to_primaries, to_rgb
 from vexel.core.recipes.cue import Cue, cues_on, read_webvtt, webvtt
-from vexel.core.recipes.file_names import file_name
+from vexel.core.recipes.file_names import file_names
 from vexel.core.recipes.form import sides_step
 from vexel.core.recipes.frame_size import fitted
 from vexel.core.recipes.gif_options import gif_options
@@ -158,19 +158,24 @@ class RateTest(unittest.TestCase):
 VALUES = {"title": "Basin floor", "camera": "", "pass": "wire", "recipe": "h264"}
 
 
+def free(pattern, suffix, there, day=None):
+    """The first name of a pattern that is not there."""
+    return next(name for name in file_names(pattern, VALUES, suffix, day) if name not in there)
+
+
 class NameTest(unittest.TestCase):
     def test_versions_count_up_and_empty_fields_go(self):
         there = {"basin-floor.wire.v001.mp4", "basin-floor.wire.v002.mp4"}
-        name = file_name("{title}.{camera}.{pass}.{version}", VALUES, ".mp4", there.__contains__)
+        name = free("{title}.{camera}.{pass}.{version}", ".mp4", there)
         self.assertEqual(name, "basin-floor.wire.v003.mp4")
-        dated = file_name("{date}/{title}", VALUES, "", {"2026-03-01/basin-floor"}.__contains__, date(2026, 3, 1))
+        dated = free("{date}/{title}", "", {"2026-03-01/basin-floor"}, date(2026, 3, 1))
         self.assertEqual(dated, "2026-03-01/basin-floor.v002", "without a version it gets one where it must")
 
     def test_a_name_stays_below_its_folder(self):
         for pattern, words in (("../{title}", "without leading dots"), ("{titel}", "did you mean title?"),
                                ("/a", "below the folder"), ("a*b", "'*'"), (".x", "leading dots")):  # fmt: skip
             with self.assertRaises(Mistake) as told:
-                file_name(pattern, VALUES, ".mp4", lambda name: False)
+                free(pattern, ".mp4", ())
             self.assertIn(words, str(told.exception), pattern)
 
 

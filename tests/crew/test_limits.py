@@ -21,7 +21,7 @@ GOOD = MARK + "    return pv.Cone()\n"
 
 DIES_WRITING = """import os
 from pathlib import Path
-from vexel.store.disk.write import part_of
+from vexel.disk.write import part_of
 part_of(Path({!r})).write_bytes(b"half")
 Path(__file__).with_name("begun").touch()
 Path(__file__).with_name(".frame.png.1.deadbeef.part").touch()

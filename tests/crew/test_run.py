@@ -15,8 +15,8 @@ from vexel.crew.planner import Prepared
 from vexel.crew.run import Run
 from vexel.crew.stop import Stop
 from vexel.crew.worker_task import FrameResult
-from vexel.store.disk.disk_errors import disk_trouble
-from vexel.store.disk.finished import finished
+from vexel.disk.disk_errors import disk_trouble
+from vexel.disk.finished import finished
 from vexel.store.folder_take import FolderTake, read_ledger
 
 

@@ -226,7 +226,7 @@ class EachRecipeTest(unittest.TestCase):
                 recipe = changed(name, **parts)
                 # A folder with what shells would take apart.
                 ours, theirs = folder / f"o 'u$rs-{name}{recipe.suffix}", folder / f'th "eirs-{name}{recipe.suffix}'
-                self.assertTrue(compile_footage(frames, ours, recipe).holds)
+                self.assertTrue(compile_footage(frames, ours, recipe, replace=True).holds)
                 (job,) = jobs_of(frames, [(recipe, theirs)])
                 subprocess.run(["sh", "-c", posix(command_of(job))], check=True, capture_output=True)
                 read = read_by_pillow if name == "webp" else read_by_ffmpeg
@@ -274,7 +274,7 @@ class TargetTest(unittest.TestCase):
         for share in (1.2, 0.97, 0.5):
             with self.subTest(share):
                 most = round(whole * share)
-                receipt = compile_footage(frames, file, changed("gif", quality={"at_most": str(most)}))
+                receipt = compile_footage(frames, file, changed("gif", quality={"at_most": str(most)}), replace=True)
                 size, notes = file.stat().st_size, " ".join(receipt.notes)
                 self.assertRegex(notes, r"of at most .*, by \d+ × \d+, \d+ colours")
                 self.assertLessEqual(size, most)

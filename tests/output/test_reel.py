@@ -175,7 +175,7 @@ class ReelTest(unittest.TestCase):
         _, receipt = self.compiled(reel, "gif")
         self.assertIn("GIF holds no sound: that of the reel is left out", receipt.notes)
         silent = self.opened(self.red, sound=[{"file": "red/f.0000.png"}])
-        with self.assertRaisesRegex(Mistake, "f.0000.png has no sound"):
+        with self.assertRaisesRegex(Mistake, "f.0000.png is not a video or sound file"):
             compile_footage(footage_of_reel(silent), self.folder / "silent.mp4", RECIPES["h264"])
 
     def test_a_stretch_has_its_own_sound_and_what_is_played_again_is_heard_again(self):
@@ -343,6 +343,7 @@ class ReelTest(unittest.TestCase):
         np.testing.assert_allclose(said, np.arange(6) * 15, atol=0.01)
         again = vexel("reel", self.folder / "r.json", "-o", self.folder / "r.mkv")
         self.assertIn("is there already", again.stderr)
+        again = vexel("reel", self.folder / "r.json", "-o", self.folder / "r.mkv", "--overwrite")
         self.assertIn("0 made, 8 reused", again.stderr)
         self.assertEqual(Fraction(ffprobe(self.folder / "r.mkv")["r_frame_rate"]), 24)
 

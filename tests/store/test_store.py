@@ -15,9 +15,9 @@ from sqlalchemy.exc import DBAPIError
 from tests.helpers import scratch, shot_document
 from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Failure, Mistake
+from vexel.disk.disk_errors import disk_trouble
+from vexel.disk.write import write_whole
 from vexel.store.database import open_database
-from vexel.store.disk.disk_errors import disk_trouble
-from vexel.store.disk.write import write_whole
 from vexel.store.documents.history import history_findings
 from vexel.store.frame_states import FrameState
 from vexel.store.project import Project

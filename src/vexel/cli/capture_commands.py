@@ -66,6 +66,7 @@ def capture(
 @click.option("--rough", is_flag=True, help="Small and quick: at most 480 pixels long, one sample.")
 @click.option("--workers", type=click.IntRange(1, 256), help="Processes; one per core by default.")
 @click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")
+@click.option("--overwrite", is_flag=True, help="Overwrite existing files.")
 @click.option("--json", "as_json", is_flag=True, help="Print the receipts as one JSON object.")
 @trust_option
 @sentences
@@ -77,14 +78,16 @@ def make_(
     rough: bool,
     workers: int | None,
     scheduler: str,
+    overwrite: bool,
     as_json: bool,
     trust: bool,
 ) -> None:
-    """Capture a shot and compile its file; the same call goes on after a stop.
+    """Capture a shot and compile its file; the same call continues after a stop.
 
     Frames that are there already are reused. They stay beside the file, in a folder named after it.
     """
     from vexel.core.recipes.shipped import RECIPES, recipe_for
+    from vexel.disk.claim import claimed
     from vexel.output.compile import compile_footage
     from vexel.output.footage import footage_of
 
@@ -100,18 +103,16 @@ def make_(
     folder = folder or file.with_name(f"{file.stem}.{'rough' if rough else 'take'}")
     begun = (folder / "take.json").exists()
     pictures = range(shot.pictures)
-    captured(shot, document, folder, pictures, workers, scheduler, resume=begun, err=True, trust=trust)
+    passes = shot.camera_passes
+    files = [file.with_name(f"{file.stem}.{'.'.join(one)}{file.suffix}") for one in passes] if passes[1:] else [file]
     receipts = []
-    for camera_pass in shot.camera_passes:
-        one = (
-            file
-            if len(shot.camera_passes) == 1
-            else file.with_name(f"{file.stem}.{'.'.join(camera_pass)}{file.suffix}")
-        )
-        footage = footage_of(folder, "", camera_pass.camera, camera_pass.render_pass)
-        receipts.append(compile_footage(footage, one, recipe, ProgressLine("steps").steps))
-        if not as_json:
-            print_receipt(receipts[-1])
+    with claimed(files, replace=overwrite):
+        captured(shot, document, folder, pictures, workers, scheduler, resume=begun, err=True, trust=trust)
+        for camera_pass, one in zip(passes, files, strict=True):
+            footage = footage_of(folder, "", camera_pass.camera, camera_pass.render_pass)
+            receipts.append(compile_footage(footage, one, recipe, ProgressLine("steps").steps, replace=overwrite))
+            if not as_json:
+                print_receipt(receipts[-1])
     if as_json:
         click.echo(json.dumps({"frames": str(folder), "files": [receipt.document() for receipt in receipts]}))
     wrong = [receipt.file for receipt in receipts if not receipt.holds]
@@ -149,7 +150,7 @@ def captured(
     from vexel.crew.code_gate import gate_of
     from vexel.crew.stop import Stop
     from vexel.crew.to_folder import capture_to_folder
-    from vexel.store.disk.scratch import sweep_parts, sweep_scratch
+    from vexel.disk.scratch import sweep_parts, sweep_scratch
     from vexel.store.folder_take import DAMAGED, FolderTake
 
     take, camera_passes = FolderTake(folder.absolute(), shot), len(shot.camera_passes)

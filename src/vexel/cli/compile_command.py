@@ -37,7 +37,7 @@ if TYPE_CHECKING:
 @click.option("--missing", type=click.Choice(["refuse", "hold"]), help="What stands in for a missing frame.")
 @click.option("--camera", default="", help="Which camera, if the take holds several.")
 @click.option("--pass", "render_pass", default="", help="Which pass, if the take holds several.")
-@click.option("--overwrite", is_flag=True, help="Replace files that are there.")
+@click.option("--overwrite", is_flag=True, help="Overwrite existing files.")
 @click.option("--line", is_flag=True, help="Print the encoder's command line for it, and write nothing.")
 @click.option("--windows", is_flag=True, help="That line for the command prompt of Windows.")
 @click.option("--json", "as_json", is_flag=True, help="Print the receipt as one JSON object.")
@@ -80,10 +80,9 @@ def write_files(footage: "Footage", orders: "list[tuple[Recipe, Path]]", *, over
     Failure
         When one could not be made, or is not what was planned.
     """
+    from vexel.disk.claim import claimed
     from vexel.output.compile import compile_batch
 
-    for _, file in orders:
-        _refuse_replacing(file, overwrite)
     progress = ProgressLine("steps")
     steps = [(0, 1)] * len(orders)
 
@@ -91,7 +90,8 @@ def write_files(footage: "Footage", orders: "list[tuple[Recipe, Path]]", *, over
         steps[order] = (done, of)
         progress.steps(sum(done for done, _ in steps), sum(of for _, of in steps))
 
-    made = compile_batch(footage, orders, on_progress)
+    with claimed((file for _, file in orders), replace=overwrite):
+        made = compile_batch(footage, orders, on_progress, replace=overwrite)
     receipts = [one.receipt for one in made if one.receipt is not None]
     if as_json:
         documents = [receipt.document() for receipt in receipts]
@@ -169,15 +169,6 @@ def _sides(text: str) -> dict[str, int]:
 def place_of(output: str) -> Path:
     """The path of an output; a folder's name may end with /."""
     return Path(output.rstrip("/") or "/")
-
-
-def _refuse_replacing(file: Path, overwrite: bool) -> None:
-    if file.is_file() and not overwrite:
-        raise Mistake(f"{file} is there already: choose another name, or add --overwrite")
-    if not file.parent.exists():
-        return
-    if not file.parent.is_dir():
-        raise Mistake(f"{file.parent} is a file, so nothing can be written into it")
 
 
 def _print_lines(footage: "Footage", orders: "list[tuple[Recipe, Path]]", windows: bool) -> None:

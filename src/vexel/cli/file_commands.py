@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from vexel.cli.main import main, sentences, shot_at, trust_option
+from vexel.cli.main import main, sentences, shot_at, trust_option, write_text
 
 if TYPE_CHECKING:
     from vexel.core.document.shot import Shot
@@ -46,7 +46,7 @@ def inspect_(place: Path, as_json: bool) -> None:
 @sentences
 def check_(place: Path, deep: bool, as_json: bool) -> None:
     """Compare the frames of a project or take with what was made; damaged ones are set aside."""
-    from vexel.store.disk.check import check_project, check_take
+    from vexel.store.check import check_project, check_take
     from vexel.store.project import Project
 
     on_progress = ProgressLine("frames").steps
@@ -87,9 +87,10 @@ def layers(take: Path, folder: Path, camera: str) -> None:
 )
 @click.option("--from", "table", metavar="FILE", type=click.Path(path_type=Path), help="A path to follow.")
 @click.option("--camera", default="", help="Which camera of a glTF FILE that holds several.")
+@click.option("--overwrite", is_flag=True, help="Overwrite an existing file.")
 @trust_option
 @sentences
-def path_(document: Path, file: Path | None, table: Path | None, camera: str, trust: bool) -> None:
+def path_(document: Path, file: Path | None, table: Path | None, camera: str, overwrite: bool, trust: bool) -> None:
     """Write the camera of every frame to a file, or print a shot that follows the path in a file."""
     if (file is None) == (table is None):
         raise Mistake("give -o FILE to write the path of the camera, or --from FILE to follow one")
@@ -114,10 +115,9 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, tr
         return
     assert file is not None
     from vexel.interchange.camera_file import camera_file_text, left_out
-    from vexel.store.disk.write import write_whole
 
     plan = _planned(shot, document, trust)
-    write_whole(file, camera_file_text(plan, file.suffix.lower()).encode())
+    write_text(file, camera_file_text(plan, file.suffix.lower()), overwrite)
     click.echo(f"{file}: {counted(plan.clock.frames, 'frame')}")
     if missing := left_out(plan, file.suffix.lower()):
         click.echo(f"{file.suffix} does not hold {' and '.join(missing)}", err=True)
@@ -129,7 +129,7 @@ def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
     from vexel.crew.limits import capture_limits
     from vexel.crew.planner import NothingKept, Planner
     from vexel.crew.stage_process import StageProcess
-    from vexel.store.disk.scratch import scratch_folder
+    from vexel.disk.scratch import scratch_folder
 
     stage = StageProcess(capture_limits())
     try:

@@ -76,6 +76,27 @@ def shot_at(document: Path) -> Any:
         raise Mistake(f"{document} cannot be read: {error.strerror}") from None
 
 
+def write_text(file: Path, text: str, overwrite: bool) -> None:
+    """Write a text to a file that the person named.
+
+    Raises
+    ------
+    Mistake
+        When it is there, and is not to be overwritten.
+    Failure
+        When it cannot be written.
+    """
+    from vexel.core.errors import Failure
+    from vexel.disk.claim import claimed
+    from vexel.disk.write import write_whole
+
+    try:
+        with claimed([file], replace=overwrite):
+            write_whole(file, text.encode(), replace=overwrite)
+    except OSError as error:
+        raise Failure(f"{file} cannot be written: {error.strerror or error}") from None
+
+
 def refuse_folder(recipe: "Recipe") -> None:
     """Refuse a recipe that makes a folder where a file is wanted."""
     if recipe.is_folder:

@@ -10,7 +10,7 @@ import click
 
 from vexel.cli.capture_commands import captured
 from vexel.cli.compile_command import changed, place_of, recipes_of, write_files
-from vexel.cli.main import main, sentences, shot_at, trust_option
+from vexel.cli.main import main, sentences, shot_at, trust_option, write_text
 from vexel.cli.terminal import print_findings
 from vexel.core.errors import Mistake
 from vexel.core.wording import counted
@@ -38,14 +38,16 @@ LISTS = (".otio", ".edl", ".csv", ".json")
     multiple=True,
     help="As of compile; or .otio, .edl and .csv for its cuts, .json for the reel itself.",
 )
-@click.option("--from", "timeline", metavar="OTIO", type=click.Path(path_type=Path), help="A timeline of elsewhere.")
+@click.option(
+    "--from", "timeline", metavar="OTIO", type=click.Path(path_type=Path), help="Timeline from another program."
+)
 @click.option("--recipe", "names", metavar="NAME", multiple=True, help="One for all outputs, or one for each.")
 @click.option("--recipe-file", type=click.Path(path_type=Path), help="A recipe of your own, as JSON.")
 @click.option("--max-size", metavar="SIZE", default="", help="At most so large, such as 8MB.")
 @click.option("--size", metavar="WxH", default="", help="Pixels, such as 1280x720, 1280x or x720.")
 @click.option("--frames", default="", help="A stretch, such as 24-95.")
 @click.option("--takes", metavar="DIR", type=click.Path(path_type=Path), help="Of its shots; takes/ beside it.")
-@click.option("--overwrite", is_flag=True, help="Replace files that are there.")
+@click.option("--overwrite", is_flag=True, help="Overwrite existing files.")
 @click.option("--json", "as_json", is_flag=True, help="Print the receipt as one JSON object.")
 @trust_option
 @sentences
@@ -62,6 +64,7 @@ def reel_(
     **given: Any,
 ) -> None:
     """Put takes together by a reel document; shots and instants that lack frames are captured first."""
+    from vexel.disk.claim import claim
     from vexel.output.reel.library import FolderLibrary
     from vexel.output.reel.open_reel import open_reel
     from vexel.output.reel.reel_footage import footage_of_reel
@@ -76,6 +79,12 @@ def reel_(
         _write_list(reel, document, file, overwrite)
     if not outputs:
         return
+    none = {"rate": "", "between": "", "missing": ""}
+    recipes = [changed(one, given | none) for one in recipes_of(outputs, names, recipe_file, reel.is_transparent)]
+    orders = [(recipe, place_of(output)) for recipe, output in zip(recipes, outputs, strict=True)]
+    for _, file in orders:
+        # Before hours of capture, not after them.
+        claim(file, replace=overwrite).release()
     library = FolderLibrary(folder, takes.absolute() if takes else None)
     _capture_shots(reel, library, document, trust)
     opened = open_reel(reel, library, folder, document)
@@ -83,22 +92,18 @@ def reel_(
         for ref, frames in lacking.items():
             _capture_anew(opened, ref, frames, library, document, trust)
         opened = open_reel(reel, library, folder, document)
-    footage = footage_of_reel(opened)
-    none = {"rate": "", "between": "", "missing": ""}
-    recipes = [changed(one, given | none) for one in recipes_of(outputs, names, recipe_file, reel.is_transparent)]
-    orders = [(recipe, place_of(output)) for recipe, output in zip(recipes, outputs, strict=True)]
-    write_files(footage, orders, overwrite=overwrite, as_json=as_json)
+    write_files(footage_of_reel(opened), orders, overwrite=overwrite, as_json=as_json)
 
 
 def _of_timeline(timeline: Path | None) -> "tuple[Path, Reel]":
-    """The reel of a timeline of elsewhere; what is left out of it is said."""
-    from vexel.interchange.otio_reader import read_otio
+    """The reel of a timeline from another program; skipped items are listed."""
+    from vexel.crew.foreign_files import read_timeline
 
     assert timeline is not None
     try:
-        reel, notes = read_otio(timeline.read_text("utf-8"), timeline.name)
-    except (OSError, UnicodeDecodeError) as error:
-        raise Mistake(f"{timeline} cannot be read: {getattr(error, 'strerror', error)}") from None
+        reel, notes = read_timeline(timeline.name, timeline.read_bytes())
+    except OSError as error:
+        raise Mistake(f"{timeline} cannot be read: {error.strerror}") from None
     for note in notes:
         click.echo(f"note: {note}", err=True)
     return timeline, reel
@@ -109,11 +114,8 @@ def _write_list(reel: "Reel", document: Path, file: Path, overwrite: bool) -> No
     from vexel.interchange.reel_lists import reel_list
     from vexel.output.reel.library import FolderLibrary
     from vexel.output.reel.open_reel import open_reel
-    from vexel.store.disk.write import write_whole
     from vexel.store.documents.reels import spelled_reel
 
-    if file.exists() and not overwrite:
-        raise Mistake(f"{file} is there already: choose another name, or add --overwrite")
     notes: list[str] = []
     if file.suffix.lower() == ".json":
         text = spelled_reel(reel)
@@ -121,7 +123,7 @@ def _write_list(reel: "Reel", document: Path, file: Path, overwrite: bool) -> No
         folder = document.absolute().parent
         opened = open_reel(reel, FolderLibrary(folder), folder, document)
         text, notes = reel_list(opened.plan, opened.first_file, file.suffix.lower(), file.absolute().parent)
-    write_whole(file, text.encode())
+    write_text(file, text, overwrite)
     for note in notes:
         click.echo(f"note: {note}", err=True)
     click.echo(str(file))

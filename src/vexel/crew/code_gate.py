@@ -3,9 +3,11 @@
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 
+from vexel.core.document.document_text import MOST_BYTES
 from vexel.core.document.shot import Shot
 from vexel.core.errors import VexelError
 from vexel.crew.planner import Gate, OpenGate
+from vexel.disk.named_place import named_place
 from vexel.sources.files import source_files
 from vexel.store.consent import Consent, Unseen, homes_of
 
@@ -68,7 +70,7 @@ def code_of_shot(shot: Shot, folder: Path) -> Code:
         When the source is not there.
     """
     source = shot.source
-    return source_files(source.kind, (folder / source.file).resolve(), source.options()).code_of(source.kind)
+    return source_files(source.kind, named_place(folder, source.file), source.options()).code_of(source.kind)
 
 
 def code_of_path(file: Path) -> Code:
@@ -106,6 +108,7 @@ def shots_in(folder: Path) -> Iterator[tuple[Shot, Path]]:
 
     for file in sorted(folder.glob("*.json")):
         try:
-            yield read_shot(file.read_bytes(), file.name), folder
+            if file.is_file() and file.stat().st_size <= MOST_BYTES:
+                yield read_shot(file.read_bytes(), file.name), folder
         except (VexelError, OSError):
             continue

@@ -20,6 +20,7 @@ from vexel.core.evaluate.single_camera import finding_of_camera, plan_of_camera
 from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, StatesAt, Subject
 from vexel.core.finding import Finding
 from vexel.crew.stage_process import StageProcess
+from vexel.disk.named_place import named_place
 from vexel.sources.files import SourceFiles, backdrop_file, copied, copied_backdrop, source_files
 from vexel.sources.registry import KINDS
 from vexel.stage.engine import engine
@@ -113,7 +114,7 @@ class Planner:
             When its code may not run.
         """
         plan = shot.source
-        files = source_files(plan.kind, (folder / plan.file).resolve(), plan.options())
+        files = source_files(plan.kind, named_place(folder, plan.file), plan.options())
         identity = SourceIdentity(plan.kind, files.main, files.digest, plan.options())
         return identity, self._at(identity, files, self._backdrop(shot, folder))
 
@@ -131,7 +132,7 @@ class Planner:
     def _backdrop(self, shot: Shot, folder: Path) -> Path | None:
         """The image behind the shot, copied so that it cannot change under a run."""
         name = shot.picture.behind.image
-        return backdrop_file((folder / name).resolve(), self._copies) if name else None
+        return backdrop_file(named_place(folder, name), self._copies) if name else None
 
     def facts(self, identity: SourceIdentity, at: SourceAt) -> SourceFacts:
         """What the source says of itself."""

@@ -13,7 +13,7 @@ from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.planner import Prepared
 from vexel.crew.stop import Stop
 from vexel.crew.worker_task import FrameOrder, FrameResult
-from vexel.store.disk.finished import Finished
+from vexel.disk.finished import Finished
 from vexel.store.frame_states import FrameState
 
 IN_A_ROW = 3

@@ -26,11 +26,11 @@ from vexel.core.evaluate.source_facts import Moment, SourceAt
 from vexel.core.time.clock import Instant
 from vexel.crew.channel import Garbled, take_key
 from vexel.crew.fork_server import StageOrder
+from vexel.disk.digests import digest_of_bytes
+from vexel.disk.disk_errors import disk_trouble
+from vexel.disk.write import write_whole
 from vexel.stage.encode import jpeg_bytes
 from vexel.stage.stage import Stage
-from vexel.store.disk.digests import digest_of_bytes
-from vexel.store.disk.disk_errors import disk_trouble
-from vexel.store.disk.write import write_whole
 
 ESTIMATE_PIXELS = 30_000_000
 """An estimate takes so many pixels, over all its samples, or one sample: nobody is to wait long for it."""
@@ -87,6 +87,13 @@ class Answers:
         from vexel.sources.code.path_formula import formula_rows
 
         return formula_rows(at.file, instants)
+
+    def timeline(self, at: SourceAt, text: str) -> tuple[str, list[str]]:
+        """A reel of a timeline; see `vexel.interchange.otio_reader.read_otio`."""
+        from vexel.interchange.otio_reader import read_otio
+
+        reel, notes = read_otio(text, at.file.name)
+        return reel.model_dump_json(), notes
 
     def distance(self, at: SourceAt, recipe: FrameRecipe, x: float, y: float) -> float | None:
         """Distance of what is seen at a point of a frame, as shares from the top left; None where nothing is."""

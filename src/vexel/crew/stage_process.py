@@ -18,8 +18,8 @@ from vexel.core.time.clock import Instant
 from vexel.crew.channel import Channel, Garbled, first_key
 from vexel.crew.fork_server import Fork, StageOrder, fork_stage
 from vexel.crew.limits import Limits
-from vexel.store.disk.scratch import ScratchFolder
-from vexel.store.disk.write import remove_parts
+from vexel.disk.scratch import ScratchFolder
+from vexel.disk.write import remove_parts
 
 START_SECONDS = 60.0
 
@@ -109,6 +109,11 @@ class StageProcess:
     def way(self, file: Path, instants: list[Instant]) -> list[dict[str, float]]:
         """See `vexel.sources.code.path_formula.formula_rows`."""
         answer: list[dict[str, float]] = self._ask(list, "way", SourceAt("model", file), instants)
+        return answer
+
+    def timeline(self, name: str, text: str) -> tuple[str, list[str]]:
+        """The reel of an OpenTimelineIO file as JSON text, and what was skipped; see `read_otio`."""
+        answer: tuple[str, list[str]] = self._ask(tuple, "timeline", SourceAt("", Path(name)), text)
         return answer
 
     def distance(self, at: SourceAt, recipe: FrameRecipe, x: float, y: float) -> float | None:

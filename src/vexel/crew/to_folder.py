@@ -16,7 +16,7 @@ from vexel.crew.planner import Gate, Planner
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop
-from vexel.store.disk.scratch import scratch_folder
+from vexel.disk.scratch import scratch_folder
 from vexel.store.folder_take import FolderTake
 
 

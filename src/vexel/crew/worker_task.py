@@ -8,9 +8,9 @@ from vexel.core.errors import VexelError
 from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.stage_process import LimitReached, StageEnded, StageProcess
+from vexel.disk.disk_errors import disk_trouble
+from vexel.disk.finished import Finished, finished
 from vexel.sources.protocols import TookTooLong
-from vexel.store.disk.disk_errors import disk_trouble
-from vexel.store.disk.finished import Finished, finished
 
 NOTHING = Finished()
 

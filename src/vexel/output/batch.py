@@ -14,12 +14,12 @@ from typing import Any
 import av
 
 from vexel.core.errors import Failure, Mistake, Stopped, VexelError
+from vexel.disk.write import make_folder, part_of, publish
 from vexel.output.job import Job
 from vexel.output.memory import KeptFrames
 from vexel.output.pictures import Pixels, mixed_with
 from vexel.output.writers.registry import WRITERS
 from vexel.output.writers.writer import Writer
-from vexel.store.disk.write import part_of
 
 MADE_AHEAD = 8
 
@@ -64,6 +64,8 @@ def write_batch(
     jobs: Sequence[Job],
     on_progress: Callable[[int, int, int], None] = lambda job, done, of: None,
     stopped: Callable[[int], bool] = lambda job: False,
+    *,
+    replace: bool = False,
 ) -> list[Made]:
     """Write all files; each appears under its name when it is whole, or not at all.
 
@@ -75,6 +77,8 @@ def write_batch(
         Called with a job's number, its steps done and its steps in all.
     stopped : callable
         Asked for each job whether to end it.
+    replace : bool
+        Whether files that are there already give way.
 
     Raises
     ------
@@ -92,7 +96,7 @@ def write_batch(
         while going:
             _round(going, made, kept, on_progress, stopped)
             for one in list(going):
-                _end(one, made, going)
+                _end(one, made, going, replace)
     finally:
         for one in going:
             _drop(one)
@@ -101,7 +105,7 @@ def write_batch(
 
 def _begin(number: int, job: Job, made: list[Made], going: list[_Going]) -> None:
     try:
-        job.file.parent.mkdir(parents=True, exist_ok=True)
+        make_folder(job.file.parent)
         if job.recipe.is_folder and job.file.exists():
             refuse_filled(job.file)
         going.append(_Going(number, job, WRITERS[job.recipe.form.name](job, part_of(job.file))))
@@ -196,16 +200,13 @@ def _take(one: _Going, position: int, ready: Any, play: int) -> None:
     one.before = ready if one.mixes else None
 
 
-def _end(one: _Going, made: list[Made], going: list[_Going]) -> None:
+def _end(one: _Going, made: list[Made], going: list[_Going], replace: bool) -> None:
     try:
         if one.writer.end():
             one.rounds += 1
             return
         part = one.writer.part
-        if one.job.recipe.is_folder and one.job.file.exists():
-            refuse_filled(one.job.file)
-            one.job.file.rmdir()
-        part.rename(one.job.file)
+        publish(part, one.job.file, replace=replace)
         made[one.number].notes = one.writer.notes
         one.writer.close()
     except (OSError, av.FFmpegError, VexelError) as error:
@@ -226,6 +227,8 @@ def _drop(one: _Going) -> None:
 def _reason(job: Job, error: Exception) -> VexelError:
     if isinstance(error, VexelError):
         return error
+    if isinstance(error, FileExistsError):
+        return Failure(f"{job.file} came to be there meanwhile, and is not replaced: compile again by another name")
     number = getattr(error, "errno", None)
     full = number == errno.ENOSPC
     reason = "the disk is full: free some space" if full else f"{getattr(error, 'strerror', None) or error}"

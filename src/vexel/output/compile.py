@@ -33,6 +33,8 @@ def compile_batch(
     orders: Sequence[tuple[Recipe, Path]],
     on_progress: Callable[[int, int, int], None] = lambda order, done, of: None,
     stopped: Callable[[int], bool] = lambda order: False,
+    *,
+    replace: bool = False,
 ) -> list[Compiled]:
     """Compile to several files, of frames that are read once; each appears whole, or not at all.
 
@@ -42,6 +44,8 @@ def compile_batch(
         Called with the number of an order, its steps done and its steps in all.
     stopped : callable
         Asked after each step of an order whether to end it.
+    replace : bool
+        Whether files that are there already give way.
 
     Raises
     ------
@@ -53,7 +57,7 @@ def compile_batch(
     jobs, made = jobs_of(footage, orders), []
     budgets = {n: GifBudget.of(job) for n, job in enumerate(jobs) if job.recipe.codec == "gif" and most_bytes(job)}
     jobs = [budgets[n].first() if n in budgets else job for n, job in enumerate(jobs)]
-    made = write_batch(jobs, on_progress, stopped)
+    made = write_batch(jobs, on_progress, stopped, replace=replace)
     for n, budget in budgets.items():
         made[n] = budget.kept_to(made[n], partial(on_progress, n), partial(stopped, n))
     # Decoders and pictures that are read again leave the interpreter free for each other.
@@ -71,6 +75,8 @@ def compile_footage(
     recipe: Recipe,
     on_progress: Callable[[int, int], None] = lambda done, of: None,
     stopped: Callable[[], bool] = lambda: False,
+    *,
+    replace: bool = False,
 ) -> Receipt:
     """Compile to one file; it appears whole, or not at all.
 
@@ -79,7 +85,9 @@ def compile_footage(
     DamagedFrame, Mistake, Failure, Stopped
         See `compile_batch`.
     """
-    (made,) = compile_batch(footage, [(recipe, file)], lambda _, done, of: on_progress(done, of), lambda _: stopped())
+    (made,) = compile_batch(
+        footage, [(recipe, file)], lambda _, done, of: on_progress(done, of), lambda _: stopped(), replace=replace
+    )
     if made.error is not None:
         raise made.error
     assert made.receipt is not None

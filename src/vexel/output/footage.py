@@ -21,11 +21,11 @@ from vexel.core.recipes.cue import Cue
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted, said_missing
+from vexel.disk.finished import Finished, is_whole, set_aside
 from vexel.output.reading.picture_file import IMAGES, DamagedFrame, kind_of, read_picture, said_of
 from vexel.output.reading.png_reader import PictureKind, kind_of_png
 from vexel.sources.contained import contained_file
 from vexel.sources.pictures.image_sequence import ImageSequence, gaps, sequence_of
-from vexel.store.disk.finished import Finished, is_whole, set_aside
 from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
 from vexel.store.frame_states import READY
 
@@ -304,7 +304,8 @@ def _images(place: Path) -> list[Path]:
         found = place.glob("[!.]*")
     elif place.parent.is_dir():
         wild = re.sub(r"%0?\d*d", "*", glob.escape(place.name)) if "%" in place.name else place.name
-        found = place.parent.glob(wild)
+        # Two numbers one behind the other would be a pattern of folders.
+        found = place.parent.glob(re.sub(r"\*\*+", "*", wild))
     else:
         raise Mistake(f"there is no folder {place.parent}")
     return [path for path in found if path.suffix.lower() in IMAGES]

@@ -7,11 +7,11 @@ from math import sqrt
 from vexel.core.recipes.byte_size import said_bytes
 from vexel.core.recipes.gif_options import GifOption, worse_by
 from vexel.core.recipes.recipe import Recipe
+from vexel.disk.write import part_of, publish
 from vexel.output.batch import Made, write_batch
 from vexel.output.gif_table import within_budget
 from vexel.output.job import Job, jobs_of
 from vexel.output.writers.search import TooLarge
-from vexel.store.disk.write import part_of
 
 NEAR = 0.97
 """Of the budget, what a file is to have at least, where it could have more."""
@@ -50,7 +50,8 @@ class GifBudget:
         """The file, made in other ways until it fits and is near; refused where the smallest does not fit."""
 
         def written(job: Job) -> Made:
-            (anew,) = write_batch([job], lambda _, done, of: on_progress(done, of), lambda _: stopped())
+            # What gives way is this file's own first try.
+            (anew,) = write_batch([job], lambda _, done, of: on_progress(done, of), lambda _: stopped(), replace=True)
             return anew
 
         while made.error is None and self._size() > self.most:
@@ -94,7 +95,7 @@ class GifBudget:
                 self.over = anew.job.file.stat().st_size, recipe
                 anew.job.file.unlink()
             else:
-                anew.job.file.rename(self.job.file)
+                publish(anew.job.file, self.job.file)
                 made = replace(anew, job=job)
         return made
 

@@ -14,12 +14,13 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted, slug
+from vexel.disk.named_place import named_place
+from vexel.disk.write import part_of, publish, write_whole
 from vexel.output.proving.receipt import Receipt, check
 from vexel.sources.archive import SPARED_BYTES, Limits, unpack
 from vexel.sources.contained import contained_file
 from vexel.sources.files import source_files
 from vexel.store.consent import IDENTITY
-from vexel.store.disk.write import part_of, write_whole
 from vexel.store.documents.shots import spelled
 from vexel.store.folder_take import LEDGER, read_ledger
 from vexel.store.frame_states import READY
@@ -75,12 +76,12 @@ class Handed:
         if not names:
             raise Mistake(f"{take} holds no finished frame: capture it first")
         place, image = document.absolute().parent, shot.picture.behind.image
-        main = (place / shot.source.file).resolve()
+        main = named_place(place, shot.source.file)
         return cls(
             shot,
             main.name,
             source_files(shot.source.kind, main, shot.source.options()).all_of(shot.source.kind),
-            (place / image).resolve() if image else None,
+            named_place(place, image) if image else None,
             ledger,
             {name: contained_file(take, name, LEDGER) for name in names},
             paths,
@@ -126,7 +127,7 @@ def write_handover(
         names = _fill(folder, handed, step)
         if zipped:
             _pack(folder, part, names)
-        part.rename(place)
+        publish(part, place, replace=overwrite)
     except OSError as error:
         raise Failure(f"{place} cannot be written: {error.strerror or error}") from None
     finally:

@@ -14,6 +14,7 @@ from itertools import pairwise
 from lzma import LZMAError
 from pathlib import Path, PurePosixPath
 
+from vexel.disk.write import make_folder, publish
 from vexel.sources.contained import is_private
 from vexel.sources.pictures.images import IMAGES
 from vexel.sources.protocols import SourceError
@@ -67,14 +68,14 @@ def unpack(archive: Path, folder: Path, limits: Limits = Limits()) -> list[Path]
         with zipfile.ZipFile(_with_short_directory(archive, limits)) as held:
             members = [m for m in held.infolist() if not m.is_dir() and not _is_left_out(m.filename)]
             _check(archive, members, limits)
-            folder.parent.mkdir(parents=True, exist_ok=True)
+            make_folder(folder.parent)
             partial = Path(tempfile.mkdtemp(prefix=f".{os.getpid()}.", suffix=".part", dir=folder.parent))
             try:
                 for member in members:
                     _write(held, member, partial / member.filename)
                 # In place of an empty folder too, but never of one that holds anything.
                 partial.chmod(0o755)
-                partial.rename(folder)
+                publish(partial, folder)
             finally:
                 shutil.rmtree(partial, ignore_errors=True)
     except DAMAGE as error:

@@ -4,6 +4,7 @@ A run must not see a file change under it: everything that decides pixels is
 copied once to a folder named by its digest, and frames are made from there.
 """
 
+import errno
 import hashlib
 import os
 import re
@@ -18,6 +19,7 @@ from types import MappingProxyType
 from typing import Any
 
 from vexel.core.errors import Mistake
+from vexel.disk.write import make_folder, publish
 from vexel.sources.contained import contained_file, is_private
 from vexel.sources.registry import KINDS
 
@@ -153,7 +155,7 @@ def _new_copy(copies: Path, target: Path, holds: Callable[[Path], bool]) -> Iter
 
     It has a name of its own, since several requests may copy the same source at once.
     """
-    copies.mkdir(parents=True, exist_ok=True)
+    make_folder(copies)
     partial = Path(tempfile.mkdtemp(prefix=f".{os.getpid()}.", suffix=PART, dir=copies))
     aside = partial.with_name(f"{partial.name}.old{PART}")
     try:
@@ -163,7 +165,7 @@ def _new_copy(copies: Path, target: Path, holds: Callable[[Path], bool]) -> Iter
             if not holds(target):
                 with suppress(FileNotFoundError):
                     target.rename(aside)
-                partial.rename(target)
+                publish(partial, target)
     finally:
         shutil.rmtree(partial, ignore_errors=True)
         aside.unlink() if aside.is_symlink() else shutil.rmtree(aside, ignore_errors=True)
@@ -220,7 +222,9 @@ def backdrop_file(file: Path, copies: Path) -> Path:
         When it is not there.
     """
     try:
-        digest = hashlib.sha256(file.read_bytes()).hexdigest()
+        if not file.is_file():
+            raise FileNotFoundError(errno.ENOENT, "no such file, or none that holds anything")
+        digest = _sha256(file)
     except OSError as error:
         raise Mistake(f"the background {file} cannot be read: {error.strerror}; name a file beside the shot") from None
     target = copies / digest / file.name

@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Failure
-from vexel.store.disk.write import write_whole
+from vexel.disk.write import write_whole
 from vexel.store.person import person_folder
 
 IDENTITY = ".project"

@@ -5,14 +5,15 @@ import json
 import re
 import time
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from types import MappingProxyType
 from typing import Any
 
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
-from vexel.store.disk.finished import Finished, finished, is_whole, set_aside
-from vexel.store.disk.write import copy_whole, write_whole
+from vexel.disk.finished import Finished, finished, is_whole, set_aside
+from vexel.disk.write import copy_whole, make_folder, write_whole
 from vexel.store.frame_states import READY, FrameState
 
 LEDGER = "take.json"
@@ -57,7 +58,7 @@ class FolderTake:
             When it cannot be written.
         """
         try:
-            self.folder.mkdir(parents=True, exist_ok=True)
+            make_folder(self.folder)
             held = sorted(p for p in self.folder.iterdir() if not p.name.startswith("."))
         except OSError as error:
             raise unwritable(self.folder, error) from None
@@ -106,6 +107,10 @@ class FolderTake:
     def record(self, states: Sequence[FrameState]) -> None:
         """Note states; the ledger is saved now and then, and by `save`."""
         for state in states:
+            before = self._rows.get(state.number)
+            if state.state == "kept" and before is not None and (before.state, before.key) == ("made", state.key):
+                # Made by an earlier sitting: what was measured of it stays.
+                state = replace(state, state="made", seconds=before.seconds)
             self._rows[state.number] = state
             if state.state in READY:
                 self._by_key.setdefault(state.key, state.number)

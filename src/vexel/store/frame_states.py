@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from vexel.store.disk.finished import Finished
+from vexel.disk.finished import Finished
 
 UNDER_WAY = ("waiting", "running")
 """Of runs and compilings that are not over."""
@@ -25,7 +25,7 @@ class FrameState:
     error : str
     digest : str
     written : int
-        See `vexel.store.disk.finished.Finished`, as `bytes`.
+        See `vexel.disk.finished.Finished`, as `bytes`.
     """
 
     number: int

@@ -9,7 +9,7 @@ from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Failure
-from vexel.store.disk.finished import Finished, finished, is_whole, set_aside
+from vexel.disk.finished import Finished, finished, is_whole, set_aside
 from vexel.store.frame_states import READY
 from vexel.store.tables import FrameRow, LedgerRow, RunRow
 
@@ -23,7 +23,7 @@ _KEY = re.compile("[0-9a-f]{64}")
 class FrameStore:
     """A folder that holds each frame once, named by its key.
 
-    Frames come here by `vexel.store.disk.write.write_whole`, so what comes is whole;
+    Frames come here by `vexel.disk.write.write_whole`, so what comes is whole;
     what has changed since is noticed by its size, its time, or its digest.
 
     Parameters

@@ -9,7 +9,9 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Missing
-from vexel.store.disk.finished import Finished, is_whole
+from vexel.disk.finished import Finished, is_whole
+from vexel.store.endings import Endings
+from vexel.store.frame_states import UNDER_WAY
 from vexel.store.tables import OutputRow
 
 CHANGED = "This file has changed since its receipt was written: compile it again"
@@ -21,6 +23,7 @@ class OutputShelf:
 
     def __init__(self, sessions: sessionmaker[Session]) -> None:
         self._sessions = sessions
+        self._endings = Endings(self._write)
 
     def add(self, run_id: int, recipe: str, file: str, camera_pass: int = 0, document: str = "", batch: int = 0) -> int:
         """A new file of one camera pass of a take that waits to be compiled, by a recipe's document; its id."""
@@ -44,6 +47,12 @@ class OutputShelf:
             session.flush()
             return row.id
 
+    def knows(self, file: str) -> bool:
+        """Whether a file of this name was made or is to be, even where it is gone: its receipt is of another file."""
+        query = select(OutputRow.id).where(OutputRow.file == file, OutputRow.state.in_((*UNDER_WAY, "done")))
+        with self._sessions() as session:
+            return session.scalar(query.limit(1)) is not None
+
     def get(self, output_id: int) -> OutputRow:
         """A file's row.
 
@@ -56,22 +65,29 @@ class OutputShelf:
             row = session.get(OutputRow, output_id)
         if row is None:
             raise Missing(f"there is no compiled file {output_id}")
-        return row
+        return self._endings.on(row)
 
     def of(self, run_id: int) -> list[OutputRow]:
         """Files of a run, newest first."""
         query = select(OutputRow).where(OutputRow.run_id == run_id).order_by(OutputRow.id.desc())
         with self._sessions() as session:
-            return list(session.scalars(query))
+            return [self._endings.on(row) for row in session.scalars(query).all()]
 
     def all(self, most: int = 500) -> list[OutputRow]:
         """Files of all runs, newest first."""
         query = select(OutputRow).order_by(OutputRow.id.desc()).limit(most)
         with self._sessions() as session:
-            return list(session.scalars(query))
+            return [self._endings.on(row) for row in session.scalars(query).all()]
+
+    def end(self, output_id: int, **values: Any) -> None:
+        """Set columns of a file that was made, or not, at the latest when the disk has room again."""
+        self._endings.record(output_id, values)
 
     def set(self, output_id: int, **values: Any) -> None:
         """Set columns of a file's row."""
+        self._endings.set(output_id, values)
+
+    def _write(self, output_id: int, **values: Any) -> None:
         with self._sessions.begin() as session:
             session.execute(update(OutputRow).where(OutputRow.id == output_id).values(**values))
 

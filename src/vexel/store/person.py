@@ -7,7 +7,7 @@ import secrets
 from functools import cache
 from pathlib import Path
 
-from vexel.store.disk.write import write_whole
+from vexel.disk.write import write_whole
 
 KEY_BYTES = 32
 

@@ -9,9 +9,9 @@ from alembic.util.exc import CommandError
 from sqlalchemy.exc import DatabaseError
 
 from vexel.core.errors import Failure
+from vexel.disk.scratch import sweep_parts
+from vexel.disk.write import write_whole
 from vexel.store.database import open_database
-from vexel.store.disk.scratch import sweep_parts
-from vexel.store.disk.write import write_whole
 from vexel.store.documents.reels import ReelShelf
 from vexel.store.documents.shots import ShotShelf
 from vexel.store.facts_cache import FactsTable

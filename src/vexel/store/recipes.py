@@ -1,12 +1,13 @@
 """Recipes of a project: ours, and the person's own as files that may be edited and shared."""
 
+import os
 from pathlib import Path
 
 from vexel.core.errors import Conflict, Missing, Mistake
-from vexel.core.recipes.recipe import Recipe, read_recipe
+from vexel.core.recipes.recipe import MOST_BYTES, Recipe, read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.wording import nearest_name
-from vexel.store.disk.write import write_whole
+from vexel.disk.write import write_whole
 
 
 class RecipeShelf:
@@ -88,10 +89,13 @@ class RecipeShelf:
         return sorted(self.folder.glob("[!.]*.json")) if self.folder.is_dir() else []
 
     def _read(self, file: Path) -> Recipe:
+        shown = os.fsencode(file.name).decode("utf-8", "replace")
         try:
-            recipe = read_recipe(file.read_text("utf-8"), file.name)
+            if not file.is_file() or file.stat().st_size > MOST_BYTES:
+                raise Mistake(f"{shown} is not a file of a recipe's size: remove it from {self.folder}")
+            recipe = read_recipe(file.read_text("utf-8"), shown)
         except (OSError, UnicodeDecodeError) as error:
-            raise Mistake(f"{file.name} cannot be read: {getattr(error, 'strerror', '') or error}") from None
+            raise Mistake(f"{shown} cannot be read: {getattr(error, 'strerror', '') or error}") from None
         if recipe.name != file.stem:
             raise Mistake(f"{file.name} holds the recipe {recipe.name}: name the file {recipe.name}.json")
         if recipe.name in RECIPES:

@@ -11,8 +11,8 @@ from urllib.parse import quote, urlencode, urlsplit
 from vexel.core.document.naming import frame_name
 from vexel.core.errors import Failure, Mistake
 from vexel.core.wording import slug
-from vexel.store.disk.finished import finished
-from vexel.store.disk.write import write_whole
+from vexel.disk.finished import finished
+from vexel.disk.write import write_whole
 from vexel.store.folder_take import LEDGER, read_ledger, unwritable
 
 MOST_FRAMES = 100_000

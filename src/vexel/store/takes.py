@@ -3,16 +3,27 @@
 import json
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
-from sqlalchemy import delete, func, insert, select, update
+from sqlalchemy import Table, bindparam, delete, func, insert, not_, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Missing
-from vexel.store.disk.finished import Finished
+from vexel.disk.finished import Finished
+from vexel.store.endings import Endings
 from vexel.store.frame_states import READY, UNDER_WAY, FrameState
 from vexel.store.frames import FrameStore
 from vexel.store.tables import LedgerRow, OutputRow, RunRow, now
+
+MOST_ID = 2**63 - 1
+"""A database takes no larger number."""
+_MADE_SO = (LedgerRow.state == "made") & (LedgerRow.key == bindparam("b_key"))
+_KEPT = (
+    update(cast(Table, LedgerRow.__table__))
+    .where(LedgerRow.run_id == bindparam("b_run_id"), LedgerRow.number == bindparam("b_number"), not_(_MADE_SO))
+    .values({name: bindparam(f"b_{name}") for name in ("key", "state", "seconds", "bytes", "error")})
+)
+"""A frame that this run made stays so when the run is resumed: what was measured of it is used for forecasts."""
 
 
 class ProjectTake:
@@ -43,11 +54,13 @@ class ProjectTake:
             return
         self._frames.keep({state.key: state.file for state in states if state.state == "made"})
         columns = ("number", "key", "state", "seconds", "bytes", "error")
+        rows = [{"run_id": self.run_id} | {name: getattr(state, name) for name in columns} for state in states]
+        kept = [row for row in rows if row["state"] == "kept"]
         with self._sessions.begin() as session:
-            session.execute(
-                update(LedgerRow),
-                [{"run_id": self.run_id} | {name: getattr(state, name) for name in columns} for state in states],
-            )
+            if made := [row for row in rows if row["state"] != "kept"]:
+                session.execute(update(LedgerRow), made)
+            if kept:
+                session.execute(_KEPT, [{f"b_{name}": value for name, value in row.items()} for row in kept])
 
 
 class Ledger:
@@ -56,6 +69,7 @@ class Ledger:
     def __init__(self, frames: FrameStore, sessions: sessionmaker[Session]) -> None:
         self.frames = frames
         self._sessions = sessions
+        self._endings = Endings(self._write)
 
     def begin(
         self, shot_id: str, document: dict[str, Any], numbers: Sequence[int], *, rough: bool = False, makes: str = ""
@@ -90,21 +104,34 @@ class Ledger:
             When there is none.
         """
         with self._sessions() as session:
-            row = session.get(RunRow, run_id)
+            row = session.get(RunRow, run_id) if 0 < run_id <= MOST_ID else None
         if row is None:
             raise Missing(f"there is no run {run_id}")
-        return row
+        return self._endings.on(row)
 
     def runs(self, shot_id: str = "") -> list[RunRow]:
         """All runs, or those of one shot, newest first."""
         query = select(RunRow).order_by(RunRow.id.desc())
         with self._sessions() as session:
-            return list(session.scalars(query.where(RunRow.shot_id == shot_id) if shot_id else query))
+            rows = list(session.scalars(query.where(RunRow.shot_id == shot_id) if shot_id else query))
+        return [self._endings.on(row) for row in rows]
+
+    def states(self) -> tuple[tuple[int, str], ...]:
+        """Ids and states of all runs, without their documents."""
+        with self._sessions() as session:
+            return tuple((run_id, state) for run_id, state in session.execute(select(RunRow.id, RunRow.state)))
 
     def set(self, run_id: int, **values: Any) -> None:
         """Set columns of a run."""
+        self._endings.set(run_id, values)
+
+    def _write(self, run_id: int, **values: Any) -> None:
         with self._sessions.begin() as session:
             session.execute(update(RunRow).where(RunRow.id == run_id).values(**values))
+
+    def end(self, run_id: int, **values: Any) -> None:
+        """Set columns of a run that ended, at the latest when the disk has room again."""
+        self._endings.record(run_id, values)
 
     def counts(self, run_id: int) -> dict[str, int]:
         """How many frames are in each state."""

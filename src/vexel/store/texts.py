@@ -9,7 +9,7 @@ from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Conflict, Mistake
-from vexel.store.disk.write import write_whole
+from vexel.disk.write import write_whole
 from vexel.store.tables import TextRow
 
 KEPT = 200

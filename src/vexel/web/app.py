@@ -7,13 +7,13 @@ from typing import Any
 from flask import Flask, Response, request, send_from_directory
 from werkzeug.exceptions import HTTPException, NotFound, RequestEntityTooLarge
 
-from vexel.core.errors import Conflict, Failure, Missing, VexelError
+from vexel.core.errors import Conflict, Failure, Missing, Mistake, VexelError
 from vexel.crew.stage_process import LimitReached
+from vexel.disk.disk_errors import disk_trouble
 from vexel.store.consent import Unseen
-from vexel.store.disk.disk_errors import disk_trouble
 from vexel.web.connections import FORM_BYTES, TAKES_OVER
 from vexel.web.guard import Guard
-from vexel.web.request_limits import MAX_FILES, MAX_UPLOAD_BYTES, TOO_MUCH
+from vexel.web.request_limits import MAX_DOCUMENT_BYTES, MAX_FILES, MAX_UPLOAD_BYTES, TOO_LARGE_DOCUMENT, TOO_MUCH
 from vexel.web.routes import (
     cameras,
     code,
@@ -66,6 +66,7 @@ def create_app(made_studio: Services, guard: Guard) -> Flask:
     app.extensions["vexel"] = made_studio
     app.url_map.converters["int"] = Whole
     guard.watch(app)
+    app.before_request(_refuse_large_documents)
     for blueprint in BLUEPRINTS:
         app.register_blueprint(blueprint)
     app.get("/api/events")(_events)
@@ -93,9 +94,19 @@ def _page(name: str = "index.html") -> Response:
         return _nothing(name)
     if not (DIST / "index.html").is_file():
         return Response("The interface has not been built: run make ui.", 503, mimetype="text/plain")
-    if (DIST / name).is_file() and name != "index.html":
+    try:
+        known = (DIST / name).is_file()
+    except (OSError, ValueError):
+        raise Missing(f"there is no place {name[:80]}") from None
+    if known and name != "index.html":
         return send_from_directory(DIST, name, max_age=31_536_000 if name.startswith("assets/") else 0)
     return send_from_directory(DIST, "index.html", max_age=0)
+
+
+def _refuse_large_documents() -> None:
+    """A document is read into memory as a whole, unlike an upload."""
+    if request.mimetype == "application/json" and (request.content_length or 0) > MAX_DOCUMENT_BYTES:
+        raise Mistake(TOO_LARGE_DOCUMENT)
 
 
 def _nothing(name: str) -> Response:
@@ -110,6 +121,8 @@ def _refused(error: Exception) -> tuple[dict[str, Any], int]:
         return {"error": f"there is no operation {request.path[:200]}"}, 404
     if isinstance(error, HTTPException):
         return {"error": error.description or error.name}, error.code or 500
+    if isinstance(error, RecursionError):
+        return {"error": "the request is wrong: its values are nested too deeply"}, 400
     if isinstance(error, Conflict):
         return {"error": str(error), "changed": list(error.changed)}, 409
     if isinstance(error, Missing):

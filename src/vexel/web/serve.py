@@ -11,9 +11,9 @@ import click
 
 from vexel.core.errors import Failure, Mistake
 from vexel.crew.fork_server import start_fork_server
+from vexel.disk.home_lock import HomeLock
+from vexel.disk.scratch import sweep_scratch
 from vexel.store.consent import Consent, is_new, make_own
-from vexel.store.disk.home_lock import HomeLock
-from vexel.store.disk.scratch import sweep_scratch
 from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.connections import wsgi_server

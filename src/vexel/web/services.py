@@ -14,9 +14,10 @@ from vexel.crew.code_gate import Code, CodeGate, code_of_shot
 from vexel.crew.limits import view_limits
 from vexel.crew.planner import Planner, Prepared
 from vexel.crew.stage_process import StageProcess
+from vexel.disk.named_place import named_place
+from vexel.disk.write import write_whole
 from vexel.sources.files import source_files
 from vexel.store.consent import Consent
-from vexel.store.disk.write import write_whole
 from vexel.store.documents.shots import spelled
 from vexel.store.project import Project
 from vexel.web.events import Events
@@ -81,8 +82,9 @@ class Services:
 
     def source_state(self, shot: Shot) -> str:
         """The content of a shot's source as it lies on disk now, as a digest; empty where it cannot be read."""
-        source, main = shot.source, (self.project.shots.folder / shot.source.file).resolve()
+        source = shot.source
         try:
+            main = named_place(self.project.shots.folder, source.file)
             return source_files(source.kind, main, source.options()).digest
         except (VexelError, OSError):
             return ""

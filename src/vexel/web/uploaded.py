@@ -9,7 +9,7 @@ from werkzeug.datastructures import FileStorage
 
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.wording import slug
-from vexel.store.disk.write import claimed_folder
+from vexel.disk.write import claimed_folder
 
 MAX_NAME_BYTES = 255
 

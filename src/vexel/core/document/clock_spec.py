@@ -32,7 +32,9 @@ class ClockSpec(Part):
     play: Literal["pace", "rate"] = Field(
         default="pace", description="whether the frames shown keep the motion's speed, or play at the full rate"
     )
-    speed: float = Field(default=1, gt=0, le=1000, description="how much faster the frames are played than captured")
+    speed: float = Field(
+        default=1, ge=0.001, le=1000, description="how much faster the frames are played than captured"
+    )
     order: Order = Field(default="forward", description="in which the frames of the range are shown")
     hold_start: int = Field(default=0, ge=0, le=1_000_000, description="still frames before the motion")
     hold_end: int = Field(default=0, ge=0, le=1_000_000, description="still frames after it")

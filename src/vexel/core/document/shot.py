@@ -1,13 +1,13 @@
 """The shot document: the whole plan of one piece of video, read from JSON."""
 
 import json
-import re
 from typing import Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
 from vexel.core.document.camera_spec import CameraSpec, LensSpec, LightSpec
 from vexel.core.document.clock_spec import ClockSpec
+from vexel.core.document.document_text import check_text
 from vexel.core.document.lane_spec import Ease, LaneSpec
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.naming import fields_named, frame_name
@@ -171,10 +171,6 @@ class Shot(Part):
         return self.model_copy(update={"picture": picture.model_copy(update=update)})
 
 
-ZERO = re.compile(r"(?<!\\)(?:\\\\)*\\u0000")
-"""A character of code 0 as JSON escapes it."""
-
-
 def read_shot(text: str | bytes, name: str = "the shot document") -> Shot:
     """Read and check a shot document.
 
@@ -190,10 +186,7 @@ def read_shot(text: str | bytes, name: str = "the shot document") -> Shot:
     Mistake
         Naming the document, the key and the cure.
     """
-    # No file can have it in its name, and libraries in C end a text there.
-    decoded = text if isinstance(text, str) else text.decode("utf-8", "replace")
-    if ZERO.search(decoded):
-        raise Mistake(f"{name}: holds a character of code 0, which no name and no path can have: take it out")
+    check_text(text, name)
     try:
         return Shot.model_validate_json(text)
     except ValidationError as error:

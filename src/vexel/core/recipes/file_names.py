@@ -1,7 +1,7 @@
 """Names of the files that leave a project: a pattern, with a version that counts up by itself."""
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Iterator, Mapping
 from datetime import date
 from pathlib import PurePosixPath
 
@@ -32,10 +32,18 @@ def check_file_pattern(pattern: str) -> None:
         raise Mistake(f"names {pattern!r}: write a name below the folder, without leading dots or ..")
 
 
-def file_name(
-    pattern: str, values: Mapping[str, str], suffix: str, taken: Callable[[str], bool], day: date | None = None
-) -> str:
-    """The name of the next file of a pattern, which no other has.
+MOST_VERSIONS = 100_000
+
+
+def versions(stem: str, suffix: str) -> Iterator[str]:
+    """A name, and its versions for where that is taken."""
+    yield f"{stem}{suffix}"
+    for version in range(2, MOST_VERSIONS):
+        yield f"{stem}.v{version:03d}{suffix}"
+
+
+def file_names(pattern: str, values: Mapping[str, str], suffix: str, day: date | None = None) -> Iterator[str]:
+    """Names of files of a pattern, to be tried one after another until one is free.
 
     Parameters
     ----------
@@ -45,8 +53,6 @@ def file_name(
         Title, camera, pass and recipe; a field without a value goes, with the dot before it.
     suffix : str
         With its dot; empty for a folder.
-    taken : callable
-        Whether a name is there already.
     day : date, optional
         Of today by default.
     """
@@ -54,12 +60,9 @@ def file_name(
     known = {name: slug(value) if value else "" for name, value in values.items()}
     known["date"] = (day or date.today()).isoformat()
     counts = "{version}" in pattern
-    for version in range(1, 100_000):
+    for version in range(1, MOST_VERSIONS):
         text = pattern if counts or version == 1 else f"{pattern}.{{version}}"
-        name = _filled(text, known | {"version": f"v{version:03d}"})
-        if not taken(name + suffix):
-            return name + suffix
-    raise Mistake(f"{pattern}: no version below 100,000 is free")
+        yield _filled(text, known | {"version": f"v{version:03d}"}) + suffix
 
 
 def _filled(pattern: str, values: Mapping[str, str]) -> str:

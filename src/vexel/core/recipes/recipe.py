@@ -15,6 +15,8 @@ from vexel.core.wording import nearest_name
 Side = Annotated[int, Field(ge=16, le=65535)]
 COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 
+MOST_BYTES = 1_000_000
+
 
 class RecipePart(BaseModel):
     """A part of the document: frozen, and without keys that nobody knows."""
@@ -362,6 +364,8 @@ def read_recipe(text: str, source: str = "the recipe") -> Recipe:
     Mistake
         Naming the field, and the nearest known one for an unknown.
     """
+    if len(text) > MOST_BYTES:
+        raise Mistake(f"{source} has {len(text) / 1e6:,.1f} MB, far more than a recipe has")
     try:
         return Recipe.model_validate_json(text)
     except ValidationError as error:

@@ -14,6 +14,8 @@ from vexel.core.time.frame_selection import Order
 from vexel.core.time.rate import Rate
 
 Frames = Annotated[int, Field(ge=1, le=1_000_000)]
+MOST_NUMBER = 1_000_000_000
+"""Of a frame: more than any film has, and fewer than other programs' formats take."""
 Seconds = Annotated[float, Field(gt=0, le=100_000)]
 Share = Annotated[float, Field(ge=0, le=1)]
 Hex = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
@@ -78,8 +80,8 @@ class PlayedSpec(ItemSpec):
     `seconds` or `frames` fit what is played to a length; `speed` says how much faster it is played.
     """
 
-    first: int = Field(default=0, ge=0, description="first frame that is played")
-    last: int | None = Field(default=None, ge=0, description="last one; null for the last there is")
+    first: int = Field(default=0, ge=0, le=MOST_NUMBER, description="first frame that is played")
+    last: int | None = Field(default=None, ge=0, le=MOST_NUMBER, description="last one; null for the last there is")
     order: Order = "forward"
     repeat: int = Field(default=1, ge=1, le=10_000)
     hold_start: int = Field(default=0, ge=0, le=1_000_000, description="still frames of the reel before it")

@@ -7,10 +7,10 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError, field_validator
 
 from vexel.core.document.background import TRANSPARENT
+from vexel.core.document.document_text import check_text
 from vexel.core.document.label import OF_TIME, fields_of
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.picture_spec import LabelSpec
-from vexel.core.document.shot import ZERO
 from vexel.core.document.source_spec import Part
 from vexel.core.errors import Mistake
 from vexel.core.reel.item_spec import DEFAULT_GROUND, AnyItem, Hex, ItemSpec, LengthSpec, PlayedSpec, Seconds
@@ -124,9 +124,7 @@ def read_reel(text: str | bytes, name: str = "the reel") -> Reel:
     Mistake
         Naming the document, the key and the cure.
     """
-    decoded = text if isinstance(text, str) else text.decode("utf-8", "replace")
-    if ZERO.search(decoded):
-        raise Mistake(f"{name}: holds a character of code 0, which no name and no path can have: take it out")
+    check_text(text, name)
     try:
         reel = Reel.model_validate_json(text)
     except ValidationError as error:

@@ -12,6 +12,8 @@ from fractions import Fraction
 from vexel.core.errors import Mistake
 
 MAX_RATE = 1000
+MIN_RATE = Fraction(1, 10_000_000)
+MOST_LETTERS = 60
 MAX_SOURCE_RATE = 10**9
 """Of slices of data, of which a second may hold millions."""
 _FORM = re.compile(r"\s*(\d+)(?:\s*/\s*(\d+)|(\.\d+))?\s*(?:fps)?\s*")
@@ -49,10 +51,10 @@ class Rate:
         """
         if text.strip().startswith("-"):
             raise Mistake(f"rate {text.strip()} is negative: it must be above 0, such as 24")
-        form = _FORM.fullmatch(text)
+        form = _FORM.fullmatch(text) if len(text) <= MOST_LETTERS else None
         if form is None:
             raise Mistake(
-                f"rate {text.strip()!r} is not a frame rate: write a whole number, a decimal or a "
+                f"rate {text.strip()[:MOST_LETTERS]!r} is not a frame rate: write a whole number, a decimal or a "
                 "fraction, such as 24, 12.5 or 30000/1001"
             )
         whole, below, decimals = form.groups()
@@ -61,6 +63,8 @@ class Rate:
         literal = Fraction(int(whole), int(below)) if below else Fraction(whole + (decimals or ""))
         if literal <= 0:
             raise Mistake("rate 0 gives no frames: it must be above 0, such as 24")
+        if literal < MIN_RATE:
+            raise Mistake(f"rate {text.strip()} is too low: at least one frame in {int(1 / MIN_RATE):,} seconds")
         if literal > highest:
             raise Mistake(f"rate {text.strip()} is above {highest} per second, the highest that is taken here")
         meant = _ntsc_meaning(literal) if decimals else None

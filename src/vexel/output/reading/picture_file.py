@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.errors import Failure
 from vexel.core.evaluate.source_facts import SourceFinding
+from vexel.disk.finished import Finished, is_whole
 from vexel.output.reading.png_reader import PictureKind, read_png
 from vexel.sources.pictures.codes import as_codes, to_bytes
 from vexel.stage.image_bytes import encoded_image, encoded_png
-from vexel.store.disk.finished import Finished, is_whole
 
 THUMBNAIL_SIDE = 240
 IMAGES = (".png", ".exr", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp")

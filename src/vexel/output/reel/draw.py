@@ -12,11 +12,12 @@ import numpy as np
 
 from vexel.core.document.background import rgb
 from vexel.core.document.label import Label
-from vexel.core.errors import VexelError
+from vexel.core.errors import Mistake, VexelError
 from vexel.core.reel.item_spec import Fit, TitleItem
 from vexel.core.reel.layout import LINE, CellPlace, placed_cells
 from vexel.core.reel.node import Card, Cells, Hole, Mixed, Moved, Node, Plain, ReelFrame, Shown
 from vexel.core.reel.reel_spec import MarkSpec
+from vexel.disk.named_place import named_place
 from vexel.output.pictures import Pixels, filled, mixed_with, over, with_alpha
 from vexel.output.reading.picture_file import read_picture
 from vexel.output.reel.light import mixed_codes
@@ -249,7 +250,10 @@ def _lines_of(said: str) -> tuple[Label, ...]:
 
 def image_of(folder: Path, name: str) -> Pixels | None:
     """An image that lies over or behind others, 8 bits; None where it is not there, which findings say."""
-    file = folder / name
+    try:
+        file = named_place(folder, name)
+    except Mistake:
+        return None
     try:
         return _image(file, file.stat().st_mtime_ns)
     except (OSError, VexelError):

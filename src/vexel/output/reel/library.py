@@ -11,6 +11,7 @@ from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames
 from vexel.core.time.clock import Clock
+from vexel.disk.named_place import named_place
 from vexel.output.footage import Footage, footage_of, footage_of_images
 from vexel.output.reading.picture_file import IMAGES
 from vexel.output.reel.media import AnewMedia, ClipMedia, FootageMedia, Media, PlannedMedia, shown_pass, shows_the_same
@@ -57,7 +58,7 @@ class FolderLibrary:
 
     def open(self, ref: MediaRef, rate: str) -> Media:
         """See `Library.open`."""
-        place = (self.folder / ref.place).expanduser()
+        place = named_place(self.folder, ref.place)
         if ref.kind == "shot":
             return self._shot(ref, place)
         if ref.kind == "take":

@@ -8,6 +8,7 @@ from vexel.core.errors import Mistake, VexelError
 from vexel.core.reel.item_spec import AnyItem, CellSpec, GroupItem, LayoutItem, ReelItem
 from vexel.core.reel.reel_plan import frames_of
 from vexel.core.reel.reel_spec import MOST_ITEMS, Reel, read_reel
+from vexel.disk.named_place import named_place
 
 MOST_DEPTH = 8
 """So many reels may lie one within another."""
@@ -123,11 +124,10 @@ class _InnerReels:
     def file_of(item: ReelItem, folder: Path) -> Path | None:
         """The file that an item names; None where there is none."""
         try:
-            file = (folder / item.reel).resolve()
-            return file if file.is_file() else None
-        except (OSError, RuntimeError):
-            # A name that is too long, or links that lead in a circle.
+            file = named_place(folder, item.reel)
+        except Mistake:
             return None
+        return file if file.is_file() else None
 
     def laid_out(self, reel: Reel, folder: Path) -> Reel:
         """A reel with groups in place of the reels within it."""

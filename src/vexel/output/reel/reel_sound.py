@@ -16,6 +16,7 @@ from vexel.core.reel.loudness import RATE, Samples, gain_to
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.reel.reel_spec import SoundSpec
 from vexel.core.time.clock import decimal
+from vexel.disk.named_place import named_place
 from vexel.output.writers.sound import decoded
 from vexel.sources.video.opening import open_media
 
@@ -63,7 +64,7 @@ class ReelSound:
         return whole, note
 
     def _add(self, whole: Samples, sound: SoundSpec) -> None:
-        samples = decoded(self.folder / sound.file)
+        samples = decoded(named_place(self.folder, sound.file))
         begin = round(sound.first * RATE)
         end = samples.shape[1] if sound.seconds is None else begin + round(sound.seconds * RATE)
         at = round(sound.at * RATE)
@@ -92,7 +93,7 @@ def sound_findings(plan: ReelPlan, folder: Path) -> Iterator[Finding]:
     for number, sound in enumerate(sounds):
         name = Path(sound.file).name
         try:
-            there = _seconds_of(folder / sound.file)
+            there = _seconds_of(named_place(folder, sound.file))
         except Mistake as error:
             left = [one.model_dump(mode="json") for n, one in enumerate(sounds) if n != number]
             mends = (Mend("Remove the sound", {"sound": left}),)

@@ -50,4 +50,7 @@ def open_media(file: Path, **options: str) -> Any:
         raise SourceError(f"{file.name} is a list that names other files: name the video or sound file itself")
     limits = {"protocol_whitelist": _PROTOCOLS, "format_whitelist": ",".join(SINGLE_FILE_FORMATS)}
     # With its protocol: a name such as concat:a|b is the name of a file here.
-    return av.open(f"file:{file.absolute()}", options=options | limits)
+    try:
+        return av.open(f"file:{file.absolute()}", options=options | limits)
+    except av.error.ArgumentError:
+        raise SourceError(f"{file.name} is not a video or sound file that Vexel reads") from None

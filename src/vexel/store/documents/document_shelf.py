@@ -1,7 +1,9 @@
 """A shelf of documents of one kind: a JSON file each, with a history for undo and redo."""
 
 import json
+import os
 import re
+import stat
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import suppress
@@ -12,10 +14,11 @@ from typing import Any, Generic, TypeVar
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
+from vexel.core.document.document_text import MOST_BYTES
 from vexel.core.document.merge_patch import clashes, difference
-from vexel.core.errors import Conflict, Missing, VexelError
+from vexel.core.errors import Conflict, Missing, Mistake, VexelError
 from vexel.core.wording import slug
-from vexel.store.disk.write import write_whole
+from vexel.disk.write import write_whole
 from vexel.store.tables import RevisionRow, ShotRow, now
 
 KEPT_REVISIONS = 500
@@ -42,12 +45,15 @@ class DocumentKind(Generic[D]):
         The one way in which Vexel writes it.
     edited : callable
         A document with a merge patch applied.
+    check : callable
+        Refuses what is valid and yet cannot be worked with; called before anything is saved.
     """
 
     word: str
     read: Callable[[str | bytes, str], D]
     spell: Callable[[D], str]
     edited: Callable[[D, dict[str, Any]], D]
+    check: Callable[[D], object] = lambda value: None
 
 
 @dataclass(frozen=True)
@@ -95,8 +101,17 @@ class DocumentShelf(Generic[D]):
         return f"{self._prefix}{document_id}"
 
     def ids(self) -> list[str]:
-        """Names of all shots, by file name."""
-        return sorted(path.stem for path in self.folder.glob("*.json"))
+        """Names of all documents, by file name, also of those that cannot be read."""
+        return sorted(name for name in self._names() if _is_name(name))
+
+    def nameless(self) -> list[str]:
+        """Names of files that no address can hold, spelled so that people recognise them."""
+        odd = (name for name in self._names() if not _is_name(name))
+        return sorted(os.fsencode(name).decode("utf-8", "replace") for name in odd)
+
+    def _names(self) -> Iterator[str]:
+        for path in self.folder.glob("[!.]*.json"):
+            yield path.stem
 
     def value(self, document_id: str) -> D:
         """A document as its file states it now, without its history.
@@ -142,6 +157,7 @@ class DocumentShelf(Generic[D]):
         """Put a new document on the shelf, with a title that no other has, under a name made from that."""
         # In turn, so that of several new shots each has a name of its own.
         with self._turn:
+            self._kind.check(value)
             value = value.model_copy(update={"title": _other_title(value.title, self.titles())})
             base, taken, number = slug(value.title), set(self.ids()), 2
             document_id = base
@@ -180,6 +196,7 @@ class DocumentShelf(Generic[D]):
             value = self._kind.edited(before.value, patch)
             if value == before.value:
                 return before
+            self._kind.check(value)
             with self._sessions.begin() as session:
                 row = session.get_one(ShotRow, self._row_id(document_id))
                 goes_on = burst != "" and self._bursts.get(document_id) == (row.head, burst)
@@ -254,7 +271,9 @@ class DocumentShelf(Generic[D]):
         str
             Name of the file there, for `restore`.
         """
-        self._read(document_id)
+        file = self.folder / f"{document_id}.json"
+        if not _is_name(document_id) or not os.path.lexists(file):
+            raise Missing(f"there is no {self._kind.word} {document_id[:80]!r}; it may have been removed")
         grave = self.folder / "removed"
         grave.mkdir(exist_ok=True)
         with self._turn:
@@ -263,7 +282,7 @@ class DocumentShelf(Generic[D]):
             while (grave / name).exists():
                 name, number = f"{stem}.{number}.json", number + 1
             try:
-                (self.folder / f"{document_id}.json").rename(grave / name)
+                file.rename(grave / name)
             except FileNotFoundError:
                 raise Missing(f"there is no {self._kind.word} {document_id!r}; it may have been removed") from None
         return name
@@ -348,10 +367,31 @@ class DocumentShelf(Generic[D]):
     def _read(self, document_id: str) -> bytes:
         if not _is_name(document_id):
             raise Missing(f"there is no {self._kind.word} {document_id[:80]!r}")
+        file = self.folder / f"{document_id}.json"
         try:
-            return (self.folder / f"{document_id}.json").read_bytes()
+            if stat.S_ISREG((found := file.stat()).st_mode) and found.st_size <= MOST_BYTES:
+                return file.read_bytes()
         except FileNotFoundError:
             raise Missing(f"there is no {self._kind.word} {document_id!r}; it may have been removed") from None
+        except (OSError, ValueError) as error:
+            reason = getattr(error, "strerror", None) or error
+            raise Mistake(f"{self.folder.name}/{file.name} cannot be read ({reason}): mend it, or remove it") from None
+        if not file.is_file():
+            raise Mistake(f"{self.folder.name}/{file.name} is not a file: rename or remove it")
+        raise Mistake(
+            f"{self.folder.name}/{file.name} has {found.st_size / 1e6:,.0f} MB, more than the "
+            f"{MOST_BYTES // 1_000_000} MB that a document may have"
+        )
+
+    def text(self, document_id: str) -> bytes:
+        """The file of a document as it is, also where it is none.
+
+        Raises
+        ------
+        Mistake
+            When it cannot be read at all.
+        """
+        return self._read(document_id)
 
     def _write(self, document_id: str, document: str) -> None:
         write_whole(self.folder / f"{document_id}.json", document.encode())
@@ -359,7 +399,11 @@ class DocumentShelf(Generic[D]):
 
 def _is_name(text: str) -> bool:
     """Whether a text can be the name of a file in a folder, and of no other."""
-    return "/" not in text and "\0" not in text and not text.startswith(".") and len(text.encode()) <= MOST_NAME_BYTES
+    try:
+        size = len(text.encode())
+    except UnicodeEncodeError:
+        return False
+    return "/" not in text and "\0" not in text and not text.startswith(".") and 0 < size <= MOST_NAME_BYTES
 
 
 def _other_title(title: str, taken: set[str]) -> str:

@@ -5,10 +5,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from vexel.core.checks.shared_clock import clock_differs
+from vexel.core.document.document_text import MOST_BYTES
 from vexel.core.document.shot import Shot, read_shot
 from vexel.core.edits.share_clock import share_clock
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.finding import Finding, Mend
+from vexel.disk.named_place import named_place
 
 if TYPE_CHECKING:
     # A capture without a project does not wait for the libraries of a database.
@@ -29,7 +31,12 @@ def linked_findings(shot: Shot, folder: Path) -> list[Finding]:
 
 def _leader_of(shot: Shot, folder: Path) -> Shot | None:
     like = shot.clock.like
-    return None if like is None else read_shot((folder / like).read_bytes(), like)
+    if like is None:
+        return None
+    file = named_place(folder, like)
+    if not file.is_file() or file.stat().st_size > MOST_BYTES:
+        raise FileNotFoundError(like)
+    return read_shot(file.read_bytes(), like)
 
 
 def taken(shots: "ShotShelf", kept: "KeptShot") -> "KeptShot":

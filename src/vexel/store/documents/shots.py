@@ -6,7 +6,9 @@ from typing import Final, TypeAlias
 
 from sqlalchemy.orm import Session, sessionmaker
 
+from vexel.core.checks.reckoning import reckon
 from vexel.core.document.shot import Shot, edited, read_shot
+from vexel.core.errors import Mistake
 from vexel.store.documents.document_shelf import DocumentKind, DocumentShelf, Kept
 
 KeptShot: TypeAlias = Kept[Shot]
@@ -16,7 +18,7 @@ class ShotShelf(DocumentShelf[Shot]):
     """All shots of a project."""
 
     def __init__(self, folder: Path, sessions: sessionmaker[Session]) -> None:
-        super().__init__(folder, sessions, DocumentKind("shot", read_shot, spelled, edited))
+        super().__init__(folder, sessions, DocumentKind("shot", read_shot, spelled, edited, _check))
 
     def shot(self, shot_id: str) -> Shot:
         """A shot as its file states it now, without its history.
@@ -27,6 +29,14 @@ class ShotShelf(DocumentShelf[Shot]):
             When there is none, or its file is no valid document.
         """
         return self.value(shot_id)
+
+
+def _check(shot: Shot) -> None:
+    """Refuse numbers that are allowed one by one and cannot be worked with together."""
+    try:
+        reckon(shot.clock, shot.orbit, shot.camera)
+    except (ArithmeticError, ValueError) as error:
+        raise Mistake(f"{shot.title}: its numbers are too large or too small together ({error})") from None
 
 
 ALWAYS: Final = {"clock": ("rate", "span"), "picture": ("width", "height", "samples", "background")}

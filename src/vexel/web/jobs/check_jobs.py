@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from vexel.core.errors import Stopped, VexelError
 from vexel.core.wording import counted
-from vexel.store.disk.check import Checked, check_run
+from vexel.store.check import Checked, check_run
 from vexel.store.project import Project
 from vexel.web.events import Events
 from vexel.web.schemas.news import RunChanged

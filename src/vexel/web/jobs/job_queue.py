@@ -18,7 +18,7 @@ from vexel.crew.planner import Gate, Planner, Prepared
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop
-from vexel.store.disk.disk_errors import disk_trouble
+from vexel.disk.disk_errors import disk_trouble
 from vexel.store.frame_states import UNDER_WAY
 from vexel.store.project import Project
 from vexel.store.tables import RunRow, now
@@ -43,10 +43,11 @@ class JobQueue:
         self._stages: list[StageProcess] = []
         self._going: tuple[int, Stop] | None = None
         self._closing = False
-        self._called_off: set[int] = set()
+        self._tickets: dict[int, object] = {}
+        self._turn = threading.Lock()
         self._begun: dict[int, float] = {}
         self.progress: dict[int, Progress] = {}
-        self._runs: queue.Queue[int | None] = queue.Queue()
+        self._runs: queue.Queue[tuple[int, object] | None] = queue.Queue()
         project.ledger.interrupt_all()
         threading.Thread(target=self._serve, daemon=True).start()
 
@@ -68,18 +69,21 @@ class JobQueue:
         return run_id
 
     def resume(self, run_id: int) -> None:
-        """Order that a stopped run goes on."""
-        if self._project.ledger.run(run_id).state not in UNDER_WAY:
-            self._order(run_id)
+        """Order that a stopped run continues."""
+        with self._turn:
+            if self._project.ledger.run(run_id).state not in UNDER_WAY:
+                self._order(run_id)
 
     def stop(self, run_id: int) -> None:
         """Stop a run that waits or goes on."""
-        going = self._going
-        if going is not None and going[0] == run_id:
-            going[1].ask()
-        elif self._project.ledger.run(run_id).state in UNDER_WAY:
-            self._called_off.add(run_id)
-            self._set(run_id, state="stopped", message="", ended=now())
+        with self._turn:
+            going = self._going
+            if going is not None and going[0] == run_id:
+                going[1].ask()
+                return
+            waited = self._tickets.pop(run_id, None)
+        if waited is not None or self._project.ledger.run(run_id).state in UNDER_WAY:
+            self._end(run_id, state="stopped", message="", ended=now())
 
     def remove(self, run_id: int) -> None:
         """Delete a run with its files and the frames that no other run shows.
@@ -112,25 +116,29 @@ class JobQueue:
     def _serve(self) -> None:
         while (order := self._runs.get()) is not None:
             try:
-                self._carry_out(order)
+                self._carry_out(*order)
             except Exception:
-                log.exception("run %s could not be carried out", order)
+                log.exception("run %s could not be carried out", order[0])
 
     def _order(self, run_id: int) -> None:
-        self._called_off.discard(run_id)
         self._set(run_id, state="waiting", message="", ended="")
-        self._runs.put(run_id)
+        # An order that was stopped and given again is in the queue twice, and the last one counts.
+        ticket = self._tickets[run_id] = object()
+        self._runs.put((run_id, ticket))
 
-    def _carry_out(self, run_id: int) -> None:
+    def _carry_out(self, run_id: int, ticket: object) -> None:
         stop = Stop()
-        self._going = (run_id, stop)
-        if self._closing or run_id in self._called_off:
-            self._going = None
-            return
+        with self._turn:
+            if self._closing or self._tickets.get(run_id) is not ticket:
+                return
+            del self._tickets[run_id]
+            self._going = (run_id, stop)
         begun = self._begun[run_id] = time.monotonic()
-        row = self._project.ledger.run(run_id)
-        self._set(run_id, state="running")
+        seconds, makes = 0.0, ""
         try:
+            row = self._project.ledger.run(run_id)
+            seconds, makes = row.seconds, row.makes
+            self._set(run_id, state="running")
             prepared = self._prepared(row, stop)
             numbers = [r.number for r in self._project.ledger.rows(run_id)]
             take = self._project.ledger.take(run_id, prepared.plan.shot.picture.suffix)
@@ -154,12 +162,12 @@ class JobQueue:
         # A stage that was cut short is of no use to the next run; those of a run that is done stay warm for it.
         if state == "stopped" or self._crew is None:
             self._dismiss()
-        spent = row.seconds + time.monotonic() - begun
+        spent = seconds + time.monotonic() - begun
         self._begun.pop(run_id, None)
-        # Only now, when nothing of it goes on: whoever hears that it ended may delete it.
-        self._set(run_id, state=state, message=message, ended=now(), seconds=spent)
-        if state == "done" and row.makes:
-            self._files.order_what_is_due(row.id, row.makes)
+        # Only now, when nothing of it continues: whoever hears that it ended may delete it.
+        self._end(run_id, state=state, message=message, ended=now(), seconds=spent)
+        if state == "done" and makes:
+            self._files.order_what_is_due(run_id, makes)
 
     def _prepared(self, row: RunRow, stop: Stop) -> Prepared:
         """The plan of a run: made anew the first time, and the same ever after."""
@@ -200,6 +208,11 @@ class JobQueue:
                 self._events.send(RunProgress(run=run_id, progress=progress))
 
         return on_progress
+
+    def _end(self, run_id: int, **values: object) -> None:
+        """Record how a run ended, whatever the disk says."""
+        self._project.ledger.end(run_id, **values)
+        self._events.send(RunChanged(id=run_id, state=str(values["state"])))
 
     def _set(self, run_id: int, **values: object) -> None:
         self._project.ledger.set(run_id, **values)

@@ -48,9 +48,14 @@ def own_folder(text: str) -> str:
     Mistake
         When it is no absolute path, or a file.
     """
-    folder = Path(text).expanduser()
-    if not folder.is_absolute():
-        raise Mistake(f"{text} is not an absolute path: begin it with / or ~")
-    if folder.exists() and not folder.is_dir():
-        raise Mistake(f"{folder} is a file: name a folder for the frames")
+    try:
+        folder = Path(text).expanduser()
+        if not folder.is_absolute():
+            raise Mistake(f"{text} is not an absolute path: begin it with / or ~")
+        if folder.exists() and not folder.is_dir():
+            raise Mistake(f"{folder} is a file: name a folder for the frames")
+    except (OSError, RuntimeError, ValueError) as error:
+        # Too long for a disk, closed to this person, or of a user who is not there.
+        reason = getattr(error, "strerror", None) or error
+        raise Mistake(f"{text[:200]} cannot be used as a folder ({reason}): name another one") from None
     return str(folder)

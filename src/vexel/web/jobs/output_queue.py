@@ -5,19 +5,23 @@ import logging
 import queue
 import threading
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from vexel.core.document.shot import read_shot
 from vexel.core.errors import Failure, Mistake, Stopped, VexelError
-from vexel.core.recipes.file_names import file_name
+from vexel.core.recipes.file_names import file_names, versions
 from vexel.core.recipes.recipe import Recipe, read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.reel.reel_spec import Reel, read_reel
 from vexel.core.wording import counted, slug
 from vexel.crew.planner import Planner
+from vexel.disk.claim import Claim, Taken, claim
+from vexel.disk.disk_errors import disk_trouble
+from vexel.disk.finished import finished
 from vexel.output.compile import compile_batch
 from vexel.output.footage import Footage, MissingFrames, footage_of_frames
 from vexel.output.handover import prove_handover, write_handover
@@ -26,8 +30,6 @@ from vexel.output.proving.receipt import Receipt
 from vexel.output.reading.picture_file import DamagedFrame
 from vexel.output.sequence import lay_frames
 from vexel.output.writers.search import TooLarge
-from vexel.store.disk.disk_errors import disk_trouble
-from vexel.store.disk.finished import finished
 from vexel.store.documents.reels import spelled_reel
 from vexel.store.frame_states import READY, UNDER_WAY
 from vexel.store.project import Project
@@ -51,6 +53,8 @@ class OutputQueue:
         self._events = events
         self._closing = False
         self._called_off: set[int] = set()
+        self._unheld: dict[str, Claim] = {}
+        self._claims: dict[int, Claim] = {}
         self._linked: set[int] = set()
         self.reel_footage: Callable[[Reel], Footage] | None = None
         self.steps: dict[int, tuple[int, int, float]] = {}
@@ -76,10 +80,18 @@ class OutputQueue:
             if len(shot.camera_passes) == 1 or takes_all_passes(made)
             else ".".join(["", *shot.camera_passes[camera_pass]])
         )
-        name = f"{slug(shot.title)}.run{run_id}{'.rough' if row.rough else ''}{of}{told_apart(made)}{made.suffix}"
-        if made.is_folder and folder:
+        stem = f"{slug(shot.title)}.run{run_id}{'.rough' if row.rough else ''}{of}{told_apart(made)}"
+        if made.is_folder and folder and not takes_all_passes(made):
             name = own_folder(folder)
-        output_id = self._add(run_id, made, name, camera_pass)
+            self._unheld[name] = claim(Path(name))
+            output_id = self._add(run_id, made, name, camera_pass)
+        elif takes_all_passes(made):
+            # Frames as they were made are laid beside those that are there: nothing is replaced, and nothing is new.
+            name = own_folder(folder) if folder else f"{stem}{made.suffix}"
+            output_id = self._add(run_id, made, name, camera_pass)
+        else:
+            taken = self._claimed(self._project.files, versions(stem, made.suffix))
+            output_id = self._add(run_id, made, taken, camera_pass)
         self._linked.update([output_id] if links else [])
         self._put([output_id], run_id)
         return output_id
@@ -103,7 +115,6 @@ class OutputQueue:
         place = Path(own_folder(folder)) if folder else self._project.files
         several = len(shot.camera_passes) > 1
         ids: list[int] = []
-        taken: set[str] = set()
         for camera_pass in camera_passes:
             check_pass(shot, run_id, camera_pass)
             of = shot.camera_passes[camera_pass] if several else None
@@ -117,11 +128,7 @@ class OutputQueue:
                     "pass": of.render_pass if of and recipe.codec != "handover" else "",
                     "recipe": recipe.name,
                 }
-                name = file_name(
-                    names or recipe.names, values, recipe.suffix, lambda n: n in taken or (place / n).exists()
-                )
-                taken.add(name)
-                file = str(place / name) if folder else name
+                file = self._claimed(place, file_names(names or recipe.names, values, recipe.suffix))
                 ids.append(self._add(run_id, recipe, file, camera_pass, ids[0] if ids else 0))
                 if len(ids) == 1:
                     # Also a file alone is of one camera pass, where it is ordered from here.
@@ -137,15 +144,13 @@ class OutputQueue:
         """Order files of a reel as it is now, by several recipes, under names that no file has; their ids."""
         place = Path(own_folder(folder)) if folder else self._project.files
         ids: list[int] = []
-        taken: set[str] = set()
         for recipe in recipes:
             values = {"title": reel.title, "camera": "", "pass": "", "recipe": recipe.name}
-            name = file_name(names or recipe.names, values, recipe.suffix, lambda n: n in taken or (place / n).exists())
-            taken.add(name)
+            file = self._claimed(place, file_names(names or recipe.names, values, recipe.suffix))
             document, batch = recipe.model_dump_json(exclude_defaults=True), ids[0] if ids else 0
-            file = str(place / name) if folder else name
             kept = spelled_reel(reel)
-            ids.append(self._project.outputs.add_of_reel(reel_id, kept, recipe.name, file, document, batch))
+            add = partial(self._project.outputs.add_of_reel, reel_id, kept, recipe.name, file, document, batch)
+            ids.append(self._held(file, add))
         self._put(ids, 0)
         return ids
 
@@ -261,8 +266,43 @@ class OutputQueue:
         return read_recipe(row.document) if row.document else RECIPES[row.recipe]
 
     def _add(self, run_id: int, recipe: Recipe, file: str, camera_pass: int, batch: int = 0) -> int:
-        document = recipe.model_dump_json(exclude_defaults=True)
-        return self._project.outputs.add(run_id, recipe.name, file, camera_pass, document, batch)
+        document, add = recipe.model_dump_json(exclude_defaults=True), self._project.outputs.add
+        return self._held(file, lambda: add(run_id, recipe.name, file, camera_pass, document, batch))
+
+    def _claimed(self, place: Path, names: Iterable[str]) -> str:
+        """Take the first of some names in a folder that no file, order or older row has.
+
+        Returns
+        -------
+        str
+            As rows tell it: relative to the project's files, or absolute.
+        """
+        inside = place == self._project.files
+        for name in names:
+            file = name if inside else str(place / name)
+            if self._project.outputs.knows(file):
+                continue
+            with suppress(Taken):
+                self._unheld[file] = claim(place / name)
+                return file
+        raise Mistake(f"{place} has no free name for this file: choose other names")
+
+    def _held(self, file: str, add: Callable[[], int]) -> int:
+        """Add a row, which keeps the claim of its name until its file has ended; its id."""
+        taken = self._unheld.pop(file, None)
+        try:
+            output_id = add()
+        except BaseException:
+            if taken:
+                taken.release()
+            raise
+        if taken:
+            self._claims[output_id] = taken
+        return output_id
+
+    def _release(self, output_id: int) -> None:
+        if taken := self._claims.pop(output_id, None):
+            taken.release()
 
     def _put(self, ids: Sequence[int], run_id: int) -> None:
         if not ids:
@@ -284,14 +324,18 @@ class OutputQueue:
     def _carry_out(self, order: tuple[int, ...]) -> None:
         rows = [self._project.outputs.get(output_id) for output_id in order]
         begun = time.monotonic()
-        for row in rows:
-            self._project.outputs.set(row.id, state="running")
+        made: Mapping[int, Receipt | Exception]
         try:
+            for row in rows:
+                self._project.outputs.set(row.id, state="running")
             made = self._made(rows, lambda row, done, of: self._tell(row, done, of, begun))
         except Exception as error:
             made = {row.id: error for row in rows}
         for row in rows:
-            self._keep(row, made[row.id])
+            try:
+                self._keep(row, made[row.id])
+            finally:
+                self._release(row.id)
 
     def _keep(self, row: OutputRow, made: "Receipt | Exception") -> None:
         """Write down how a file ended."""
@@ -314,7 +358,7 @@ class OutputQueue:
             said = trouble or f"Vexel itself broke down ({type(made).__name__}: {made})."
             values = {"state": "failed", "message": said}
         self.steps.pop(row.id, None)
-        self._project.outputs.set(row.id, **values)
+        self._project.outputs.end(row.id, **values)
         self._events.send(OutputChanged(id=row.id, run=row.run))
 
     def _tell(self, row: OutputRow, done: int, count: int, begun: float) -> None:

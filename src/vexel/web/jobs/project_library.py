@@ -1,5 +1,6 @@
 """Media of a project's reels: its runs, its shots, and files beside the reels."""
 
+import threading
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -8,6 +9,7 @@ from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.true_frames import TrueFrames
+from vexel.disk.named_place import named_place
 from vexel.output.footage import Footage
 from vexel.output.reel.library import FolderLibrary
 from vexel.output.reel.media import AnewMedia, FootageMedia, Media, PlannedMedia, shown_pass, shows_the_same
@@ -35,6 +37,7 @@ class ProjectLibrary:
         self._footage = footage
         self._beside = FolderLibrary(project.reels.folder)
         self._open: dict[tuple[MediaRef, object], Media] = {}
+        self._turn = threading.Lock()
 
     def open(self, ref: MediaRef, rate: str) -> Media:
         """See `Library.open`."""
@@ -48,7 +51,7 @@ class ProjectLibrary:
                 shown_pass(now, ref)
                 return PlannedMedia.of(now, ref.place)
             return self._of_run(ref, newest)
-        place = self._project.reels.folder / ref.place
+        place = named_place(self._project.reels.folder, ref.place)
         mark = place.stat().st_mtime_ns if place.exists() else rate
         return self._kept((ref, (rate, mark)), lambda: self._beside.open(ref, rate))
 
@@ -70,14 +73,14 @@ class ProjectLibrary:
             return self._run(ref.place).shot_id
         if ref.kind != "shot":
             return ""
-        place = (self._project.reels.folder / ref.place).resolve()
+        place = named_place(self._project.reels.folder, ref.place)
         shots = self._project.shots
         return place.stem if place.parent == shots.folder.resolve() and place.stem in shots.ids() else ""
 
     def _run(self, place: str) -> RunRow:
         number = place.removeprefix(RUN)
-        if not number.isdecimal():
-            raise Mistake(f"{place} is no run: write it as run:3")
+        if not (number.isascii() and number.isdecimal() and len(number) < 20):
+            raise Mistake(f"{place[:80]} is not a run: write it as run:3")
         return self._project.ledger.run(int(number))
 
     def _newest(self, shot_id: str, now: Shot) -> RunRow | None:
@@ -111,11 +114,16 @@ class ProjectLibrary:
         return not shows_the_same(now.rough() if row.rough else now, made)
 
     def _kept(self, key: tuple[MediaRef, object], make: Callable[[], Media]) -> Media:
-        if key not in self._open:
-            self._open[key] = make()
-            while len(self._open) > MOST_KEPT:
-                self._open.pop(next(iter(self._open)))
-        return self._open[key]
+        with self._turn:
+            kept = self._open.get(key)
+        if kept is None:
+            # Two that want the same at once open it twice, which is sooner than waiting for what others want.
+            kept = make()
+            with self._turn:
+                self._open[key] = kept
+                while len(self._open) > MOST_KEPT:
+                    self._open.pop(next(iter(self._open)))
+        return kept
 
 
 def place_of_shot(project: Project, shot_id: str) -> Path:

@@ -7,7 +7,7 @@ from vexel.core.evaluate.frame_recipe import digest_of
 from vexel.crew.limits import capture_limits
 from vexel.crew.planner import Prepared
 from vexel.crew.stage_process import StageProcess
-from vexel.store.disk.finished import finished
+from vexel.disk.finished import finished
 from vexel.store.project import Project
 
 

@@ -2,6 +2,7 @@
 
 import threading
 from collections.abc import Iterable
+from concurrent.futures import Future
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +18,7 @@ from vexel.core.reel.item_spec import AnyItem, PlayedSpec, ShotItem, TakeItem, r
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames
+from vexel.disk.named_place import named_place
 from vexel.output.pictures import Pixels
 from vexel.output.reel.draw import fitted_into
 from vexel.output.reel.look_through import picture_findings
@@ -44,7 +46,7 @@ class ReelDesk:
         self._project = project
         self._jobs = jobs
         self._library = ProjectLibrary(project, outputs.footage)
-        self._open: dict[str, tuple[object, OpenReel]] = {}
+        self._open: dict[str, tuple[object, Future[OpenReel]]] = {}
         self._turn = threading.Lock()
         self._looking: dict[str, object] = {}
         self._looked: dict[int, tuple[OpenReel, list[Finding], str]] = {}
@@ -53,17 +55,27 @@ class ReelDesk:
     def open(self, reel: Reel) -> OpenReel:
         """A reel with its media, as they are now."""
         key = reel.model_dump_json()
-        runs = tuple((run.id, run.state) for run in self._project.ledger.runs())
+        runs = self._project.ledger.states()
         shots = tuple((file.name, file.stat().st_mtime_ns) for file in self._project.shots.folder.glob("*.json"))
         mark = (runs, shots, tuple((place, _changed(self.folder / place)) for place in reel.places()))
         with self._turn:
             kept = self._open.get(key)
-            if kept is None or kept[0] != mark:
-                kept = (mark, open_reel(reel, self._library, self.folder))
-                self._open[key] = kept
+            mine = None if kept is not None and kept[0] == mark else Future[OpenReel]()
+            if mine is not None:
+                kept = self._open[key] = (mark, mine)
                 while len(self._open) > KEPT:
                     self._open.pop(next(iter(self._open)))
-            return kept[1]
+        assert kept is not None
+        if mine is not None:
+            # Not in turn: one reel that takes long to open is waited for by those alone who want it.
+            try:
+                mine.set_result(open_reel(reel, self._library, self.folder))
+            except BaseException as error:
+                mine.set_exception(error)
+                with self._turn:
+                    if self._open.get(key) is kept:
+                        del self._open[key]
+        return kept[1].result()
 
     @property
     def folder(self) -> Path:
@@ -153,7 +165,7 @@ class ReelDesk:
             raise Mistake(f"{reel.title} has no sound yet: add one, then find its beats")
         sound = reel.sound[0]
         rate, frames = reel.exact_rate.fps, self.open(reel).plan.frames
-        seconds = (beat - sound.first + sound.at for beat in beats_of(decoded(self.folder / sound.file)))
+        seconds = (beat - sound.first + sound.at for beat in beats_of(decoded(named_place(self.folder, sound.file))))
         beats = {round(at * rate) for at in seconds if at >= sound.at}
         within = [frame for frame in sorted(beats) if frame < frames]
         if not within:
@@ -206,7 +218,7 @@ def _changed(file: Path) -> int:
     """When a file was changed; 0 where there is none."""
     try:
         return file.stat().st_mtime_ns
-    except OSError:
+    except (OSError, RuntimeError, ValueError):
         return 0
 
 

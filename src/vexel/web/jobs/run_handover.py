@@ -7,10 +7,10 @@ from vexel.core.document.shot import read_shot
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import Basis
 from vexel.crew.planner import Planner
+from vexel.disk.finished import Finished
 from vexel.interchange.camera_file import camera_file_texts
 from vexel.output.handover import Handed
 from vexel.sources.files import source_files
-from vexel.store.disk.finished import Finished
 from vexel.store.folder_take import ledger_document
 from vexel.store.frame_states import READY, FrameState
 from vexel.store.project import Project

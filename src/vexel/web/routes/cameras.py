@@ -21,9 +21,9 @@ from vexel.core.evaluate.rigs import rig_of
 from vexel.core.evaluate.sampled_camera import SampledCamera
 from vexel.core.evaluate.saved_view import save_view
 from vexel.core.evaluate.single_camera import plan_of_camera
+from vexel.disk.scratch import scratch_folder
 from vexel.interchange.camera_file import camera_file_text, left_out
 from vexel.interchange.imported_path import rig_of_file
-from vexel.store.disk.scratch import scratch_folder
 from vexel.store.documents.document_shelf import Made
 from vexel.web.routes.shots import saved_shot
 from vexel.web.schemas.cameras import CameraPathBody, DistanceBody, NewCamera, PathFiguresBody, PathFile, SaveView

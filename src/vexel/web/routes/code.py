@@ -10,10 +10,11 @@ from flask import Blueprint
 
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
+from vexel.disk.named_place import named_place
+from vexel.disk.write import write_whole
 from vexel.sources.code.syntax import syntax_of
 from vexel.sources.detect_kind import mark_in
 from vexel.sources.scripts import NoProposal, propose
-from vexel.store.disk.write import write_whole
 from vexel.store.texts import KeptText
 from vexel.web.routes.shots import saved_shot
 from vexel.web.schemas.common import Based
@@ -110,7 +111,7 @@ def get_printed(shot_id: str) -> PrintedBody:
 
 
 def _file(shot: Shot) -> Path:
-    file = (services().project.shots.folder / shot.source.file).resolve()
+    file = named_place(services().project.shots.folder, shot.source.file)
     if not shot.source.traits.own_text or file.suffix.lower() not in LANGUAGES:
         raise Mistake(f"{file.name} is not a text file, so it cannot be edited here")
     return file

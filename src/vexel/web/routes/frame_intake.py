@@ -17,9 +17,9 @@ from vexel.core.errors import Mistake, VexelError
 from vexel.core.recipes.frame_size import even_sides
 from vexel.core.time.rate import Rate
 from vexel.core.wording import slug
+from vexel.disk.write import write_whole
 from vexel.sources.pictures.images import header_of
 from vexel.sources.protocols import SourceError
-from vexel.store.disk.write import write_whole
 from vexel.web.schemas.news import ShotChanged
 from vexel.web.schemas.sources import PushBody
 from vexel.web.services import Services, services

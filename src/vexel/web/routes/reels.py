@@ -1,6 +1,7 @@
 """Blueprint: reels, their frames, and what they lack."""
 
 import json as json_text
+import logging
 from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
@@ -22,6 +23,7 @@ from vexel.core.reel.tracks import gone_in
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
+from vexel.crew.foreign_files import MOST_TIMELINE_BYTES, read_timeline
 from vexel.interchange.reel_lists import reel_list
 from vexel.output.reel.brought import brought
 from vexel.output.reel.nested_reels import refuse_itself
@@ -55,6 +57,7 @@ from vexel.web.services import services
 from vexel.web.spec import answers, spec
 from vexel.web.uploaded import kept_files
 
+log = logging.getLogger("vexel")
 blueprint = Blueprint("reels", __name__, url_prefix="/api")
 
 
@@ -88,6 +91,12 @@ def new_reel(json: NewReel) -> ReelBody:
 def get_reel(reel_id: str) -> ReelBody:
     """A reel, worked out."""
     return reel_body(services().project.reels.get(reel_id))
+
+
+@blueprint.get("/reels/<reel_id>/text")
+def reel_text(reel_id: str) -> Response:
+    """The file of a reel as it is, also where it is no reel."""
+    return Response(services().project.reels.text(reel_id), mimetype="text/plain")
 
 
 @blueprint.patch("/reels/<reel_id>")
@@ -175,19 +184,12 @@ def list_cuts(reel_id: str, query: ListOrder) -> ReelListBody:
 
 @blueprint.post("/reels/timelines")
 @spec.validate(resp=answers(ReelOfTimeline))
-def read_timeline() -> ReelOfTimeline:
+def import_timeline() -> ReelOfTimeline:
     """A reel of an OpenTimelineIO file; media that it names beside itself are looked for beside the reels."""
-    from vexel.interchange.otio_reader import read_otio
-
     files = [file for file in request.files.getlist("files") if file.filename]
     if len(files) != 1:
         raise Mistake("bring one OpenTimelineIO file (.otio)")
-    name = str(files[0].filename)
-    try:
-        text = files[0].read().decode()
-    except UnicodeDecodeError:
-        raise Mistake(f"{name} is no text: bring an OpenTimelineIO file (.otio)") from None
-    reel, notes = read_otio(text, name)
+    reel, notes = read_timeline(str(files[0].filename), files[0].read(MOST_TIMELINE_BYTES + 1))
     return ReelOfTimeline(id=services().project.reels.add(reel).id, notes=notes)
 
 
@@ -324,7 +326,10 @@ def _saved(kept: KeptReel) -> ReelBody:
 
 
 def _lines() -> ReelLines:
-    return ReelLines(reels=[_line(reel_id) for reel_id in services().project.reels.ids()])
+    shelf = services().project.reels
+    why = "the name of its file is not one that Vexel can open: rename it"
+    odd = [ReelLine(id="", title=name, summary="", error=why) for name in shelf.nameless()]
+    return ReelLines(reels=[*(_line(reel_id) for reel_id in shelf.ids()), *odd])
 
 
 def _line(reel_id: str) -> ReelLine:
@@ -333,6 +338,11 @@ def _line(reel_id: str) -> ReelLine:
         plan = services().reels.open(reel).plan
     except VexelError as error:
         return ReelLine(id=reel_id, title=reel_id, summary="", error=str(error))
+    except Exception as error:
+        # One document must not take the list from all others, whatever is wrong with it.
+        log.exception("reel %s cannot be listed", reel_id)
+        why = f"it cannot be worked with ({type(error).__name__}): {error}"[:500]
+        return ReelLine(id=reel_id, title=reel_id, summary="", error=why)
     seconds = decimal(plan.frames / plan.rate.fps, 3)
     summary = f"{counted(len(reel.items), 'item')} · {counted(plan.frames, 'frame')} · {seconds} s at {plan.rate.label}"
     return ReelLine(id=reel_id, title=reel.title, summary=summary, frames=plan.frames)

@@ -1,9 +1,10 @@
 """Blueprint: shots, their edits, and their sources."""
 
+import logging
 from dataclasses import asdict
 from pathlib import Path
 
-from flask import Blueprint
+from flask import Blueprint, Response
 
 from vexel.core.camera.lens import SENSORS
 from vexel.core.checks.brief import brief
@@ -24,6 +25,7 @@ from vexel.core.time.clock import decimal
 from vexel.core.time.timecode import has_timecode, timecode
 from vexel.core.wording import counted
 from vexel.demo import demo_shot, demo_sources
+from vexel.disk.named_place import named_place
 from vexel.sources.new_shot import fitted_to, is_mendable, shot_of_file
 from vexel.store.documents.history import history_findings
 from vexel.store.documents.shared_clock import linked_findings, take_along, taken
@@ -50,6 +52,7 @@ from vexel.web.schemas.sources import DemoSource, DemoSources, DialBody, SourceB
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
+log = logging.getLogger("vexel")
 blueprint = Blueprint("shots", __name__, url_prefix="/api")
 
 
@@ -71,7 +74,7 @@ def new_shot(json: NewShot) -> ShotBody:
         return shot_body(kept)
     if not json.path:
         raise Mistake("name a demo source or the path of a file for the new shot")
-    shot = shot_of_file(Path(json.path).expanduser(), project.shots.folder, json.title, json.rate)
+    shot = shot_of_file(named_place(project.home, json.path), project.shots.folder, json.title, json.rate)
     services().agree(shot)
     try:
         shot = fitted_to(shot, services().facts(shot))
@@ -87,6 +90,12 @@ def new_shot(json: NewShot) -> ShotBody:
 def get_shot(shot_id: str) -> ShotBody:
     """A shot as the Bench shows it."""
     return shot_body(services().project.shots.get(shot_id))
+
+
+@blueprint.get("/shots/<shot_id>/text")
+def shot_text(shot_id: str) -> Response:
+    """The file of a shot as it is, also where it is no shot."""
+    return Response(services().project.shots.text(shot_id), mimetype="text/plain")
 
 
 @blueprint.patch("/shots/<shot_id>")
@@ -268,7 +277,15 @@ def shot_body(kept: KeptShot) -> ShotBody:
 
 
 def _lines() -> ShotLines:
-    return ShotLines(shots=[_line(shot_id) for shot_id in services().project.shots.ids()])
+    shots = services().project.shots
+    odd = [
+        ShotLine(
+            id="", title=name, kind="", file="", summary="", size="", edited="", revision=0, runs=0, output=None,
+            error="the name of its file is not one that Vexel can open: rename it", glance=0,
+        )
+        for name in shots.nameless()
+    ]  # fmt: skip
+    return ShotLines(shots=[*(_line(shot_id) for shot_id in shots.ids()), *odd])
 
 
 def saved_shot(kept: KeptShot) -> ShotBody:
@@ -288,9 +305,16 @@ def _line(shot_id: str) -> ShotLine:
         runs=len(runs), output=next(done, None), error="", glance=0,
     )  # fmt: skip
     try:
-        kept = project.shots.get(shot_id)
+        return _worked_out(line, project.shots.get(shot_id))
     except VexelError as error:
         return line.model_copy(update={"error": str(error)})
+    except Exception as error:
+        # One document must not take the list from all others, whatever is wrong with it.
+        log.exception("shot %s cannot be listed", shot_id)
+        return line.model_copy(update={"error": f"it cannot be worked with ({type(error).__name__}): {error}"[:500]})
+
+
+def _worked_out(line: ShotLine, kept: KeptShot) -> ShotLine:
     shot, clock = kept.value, kept.value.clock.exact
     return line.model_copy(
         update={

@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Redo2, Undo2 } from "lucide-react";
 import { useState } from "react";
-import { Link, useLocation, useNavigate, useParams } from "react-router";
+import { useLocation, useNavigate, useParams } from "react-router";
 import { CloseButton } from "../../parts/CloseButton";
 import { Complaint } from "../../parts/Complaint";
 import { TextEntry } from "../../parts/TextEntry";
@@ -18,6 +18,7 @@ import { ReelSheet } from "./ReelSheet";
 import type { Unit } from "./Ruler";
 import { type Item, inserted, moved, type ReelData, type Selection, withItem } from "./reelItems";
 import { type Trim, valuesOf } from "./trim";
+import { UnreadableReel } from "./UnreadableReel";
 import { usePlaying } from "./usePlaying";
 import { useReel } from "./useReel";
 
@@ -26,7 +27,7 @@ export function ReelPlace() {
   const { reelId = "" } = useParams();
   const { data } = useQuery(reelsQuery);
   const reels = data?.reels ?? [];
-  const id = reelId || reels[0]?.id || "";
+  const id = reelId || (reels.find((one) => !one.error) ?? reels[0])?.id || "";
   if (data && id === "")
     return (
       <div className="mx-auto max-w-2xl p-8">
@@ -76,12 +77,7 @@ function OneReel({ id }: { id: string }) {
   };
   if (!reel)
     return edits.error ? (
-      <div className="p-6">
-        <Complaint error={edits.error} />
-        <Link to="/reels" className="link link-primary">
-          All reels
-        </Link>
-      </div>
+      <UnreadableReel id={id} error={edits.error} reels={data?.reels ?? []} />
     ) : (
       <div className="quiet p-8">Loading…</div>
     );
@@ -122,8 +118,9 @@ function OneReel({ id }: { id: string }) {
             onChange={(event) => navigate(`/reels/${event.target.value}`)}
           >
             {data?.reels.map((one) => (
-              <option key={one.id} value={one.id}>
+              <option key={one.id || one.title} value={one.id} disabled={!one.id}>
                 {one.title}
+                {one.error && " (cannot be read)"}
               </option>
             ))}
           </select>

@@ -41,7 +41,7 @@ export function ShotCard({
   });
   return (
     <li className="group relative overflow-hidden rounded-box border rule bg-base-100 hover:border-primary">
-      <Link to={`/shots/${line.id}`} className="block" data-testid="shot">
+      <Link to={line.id ? `/shots/${line.id}` : "/"} className="block" data-testid="shot">
         <div className="well flex aspect-video items-center justify-center">
           {line.error ? (
             <span className="p-4 text-center text-small text-white">
@@ -75,6 +75,16 @@ export function ShotCard({
             <CirclePlay size={15} aria-hidden /> Play
           </Link>
         )}
+        {line.error && line.id && (
+          <a
+            className="btn btn-ghost btn-xs"
+            href={`/api/shots/${line.id}/text`}
+            target="_blank"
+            rel="noreferrer"
+          >
+            Open the file
+          </a>
+        )}
         {!line.error && (
           <button
             type="button"
@@ -87,16 +97,18 @@ export function ShotCard({
             <CopyPlus size={15} aria-hidden />
           </button>
         )}
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs btn-square"
-          aria-label={`Remove ${line.title}`}
-          title="Remove from the list"
-          disabled={remove.isPending}
-          onClick={() => remove.mutate()}
-        >
-          <Trash2 size={15} aria-hidden />
-        </button>
+        {line.id && (
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs btn-square"
+            aria-label={`Remove ${line.title}`}
+            title="Remove from the list"
+            disabled={remove.isPending}
+            onClick={() => remove.mutate()}
+          >
+            <Trash2 size={15} aria-hidden />
+          </button>
+        )}
       </div>
     </li>
   );

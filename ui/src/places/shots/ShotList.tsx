@@ -43,7 +43,7 @@ export function ShotList() {
       )}
       <ul className="grid grid-cols-3 gap-4">
         {shots.map((line) => (
-          <ShotCard key={line.id} line={line} onMessage={setMessage} />
+          <ShotCard key={line.id || line.title} line={line} onMessage={setMessage} />
         ))}
       </ul>
       <Toast message={message} onClose={() => setMessage(null)} />

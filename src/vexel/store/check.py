@@ -6,7 +6,7 @@ from pathlib import Path
 
 from vexel.core.document.shot import read_shot
 from vexel.core.errors import Mistake
-from vexel.store.disk.finished import is_whole, set_aside
+from vexel.disk.finished import is_whole, set_aside
 from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
 from vexel.store.frame_states import READY
 from vexel.store.outputs import trouble_of

@@ -9,7 +9,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from vexel.store.disk.write import owner_of_part
+from vexel.disk.claim import SUFFIX, is_claim_alive
+from vexel.disk.write import owner_of_part
 
 PREFIX = "vexel-"
 LOCK = ".owned"
@@ -69,8 +70,8 @@ def sweep_parts(folder: Path) -> int:
     """Delete unfinished files and folders below a folder whose processes are gone; how many."""
     count = 0
     for place, folders, files in os.walk(folder):
-        names = [name for name in (*folders, *files) if name.startswith(".") and name.endswith(".part")]
-        for path in (Path(place) / name for name in names if not _lives(_owner(name))):
+        names = [name for name in (*folders, *files) if name.startswith(".") and _is_void(Path(place) / name)]
+        for path in (Path(place) / name for name in names):
             count += 1
             if path.is_dir():
                 folders.remove(path.name)
@@ -78,6 +79,13 @@ def sweep_parts(folder: Path) -> int:
             else:
                 path.unlink(missing_ok=True)
     return count
+
+
+def _is_void(path: Path) -> bool:
+    """Whether an unfinished file, or a claim of a name, is of a process that is gone."""
+    if path.name.endswith(SUFFIX):
+        return not is_claim_alive(path)
+    return path.name.endswith(".part") and not _lives(_owner(path.name))
 
 
 def _is_left(lock: Path) -> bool:

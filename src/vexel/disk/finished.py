@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from pathlib import Path
 
-from vexel.store.disk.digests import digest_of_file
+from vexel.disk.digests import digest_of_file
 
 
 @dataclass(frozen=True)
