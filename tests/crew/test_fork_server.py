@@ -8,10 +8,13 @@ import subprocess
 import sys
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from tests.helpers import HEADER, scratch
+from vexel.core.errors import VexelError
 from vexel.core.evaluate.source_facts import SourceAt, SourceFacts
 from vexel.crew.fork_server import Fork, ForkServer, StageOrder
+from vexel.crew.isolation import OFF
 from vexel.crew.limits import Limits
 from vexel.crew.stage_process import LimitReached, StageProcess
 
@@ -76,7 +79,10 @@ class ForkedStagesTest(unittest.TestCase):
         stage, beside = self.stage(), self.stage()
         good = self.source("@model\ndef thing():\n    return pv.Cone()\n")
         self.assertIsInstance(beside.facts(good), SourceFacts)
-        with self.assertRaisesRegex(LimitReached, "thing.py ended its process"):
+        with self.assertRaisesRegex(VexelError, "thing.py, line 7: PermissionError"):
+            stage.facts(self.source(ENDS_ITS_PARENT))
+        stage.close()
+        with mock.patch.dict(os.environ, {OFF: "off"}), self.assertRaisesRegex(LimitReached, "ended its process"):
             stage.facts(self.source(ENDS_ITS_PARENT))
         self.assertIsInstance(stage.facts(good), SourceFacts)
         self.assertIsInstance(beside.facts(good), SourceFacts)
@@ -91,7 +97,7 @@ class ForkedStagesTest(unittest.TestCase):
     def test_a_stage_ends_with_its_asker_in_the_midst_of_a_loop(self):
         at = self.source(LOOPS)
         noted = at.file.with_name("pid")
-        asker = subprocess.Popen([sys.executable, "-c", ASKER, at.file])
+        asker = subprocess.Popen([sys.executable, "-c", ASKER, at.file], env=os.environ | {OFF: "off"})
         while not (noted.is_file() and noted.read_text()):
             self.assertIsNone(asker.poll())
         gone = os.pidfd_open(int(noted.read_text()))

@@ -1,5 +1,6 @@
 """A person's code in its own process: errors name its line, and nothing it does harms the caller."""
 
+import tempfile
 import unittest
 import urllib.error
 import urllib.request
@@ -11,6 +12,7 @@ from vexel.core.errors import VexelError
 from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.cluster import Crew
+from vexel.crew.isolation import Reach
 from vexel.crew.limits import Limits, capture_limits
 from vexel.crew.stage_process import StageProcess
 
@@ -32,7 +34,7 @@ os.kill(os.getpid(), 9)
 class StageProcessTest(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.stage = StageProcess(Limits(2, 600))
+        cls.stage = StageProcess(Limits(2, 600), reach=Reach((tempfile.gettempdir(),)))
 
     @classmethod
     def tearDownClass(cls):

@@ -98,15 +98,18 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, ov
     if table is not None:
         from vexel.core.document.shot import read_shot_document
         from vexel.crew.code_gate import code_of_path, gate_of
+        from vexel.crew.isolation import Reach
         from vexel.crew.limits import capture_limits
         from vexel.crew.stage_process import StageProcess
         from vexel.interchange.imported_path import rig_of_file
+        from vexel.store.consent import homes_of
         from vexel.store.documents.shots import spelled
+        from vexel.store.person import secrets_of
 
         changed = shot.model_dump(mode="json")
         if table.suffix.lower() == ".py" and table.is_file():
             gate_of([document, table], trust).check(*code_of_path(table))
-        stage = StageProcess(capture_limits())
+        stage = StageProcess(capture_limits(), reach=Reach(hidden=secrets_of(homes_of(table))))
         try:
             changed["camera"]["rig"] = rig_of_file(shot, table, stage.way, camera)
         finally:
@@ -126,18 +129,22 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, ov
 def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
     """The plan of a shot, with its source asked."""
     from vexel.crew.code_gate import gate_of
+    from vexel.crew.isolation import Reach
     from vexel.crew.limits import capture_limits
-    from vexel.crew.planner import NothingKept, Planner
+    from vexel.crew.planner import STATES, NothingKept, Planner
     from vexel.crew.stage_process import StageProcess
     from vexel.disk.scratch import scratch_folder
+    from vexel.store.consent import homes_of
+    from vexel.store.person import secrets_of
 
-    stage = StageProcess(capture_limits())
-    try:
-        with scratch_folder("copies") as copies:
+    with scratch_folder("copies") as copies:
+        reach = Reach((str(copies / STATES),), secrets_of(homes_of(document)))
+        stage = StageProcess(capture_limits(), reach=reach)
+        try:
             planner = Planner(copies, stage, NothingKept(), gate_of([document], trust))
             return planner.prepare(shot, document.absolute().parent).plan
-    finally:
-        stage.end()
+        finally:
+            stage.end()
 
 
 @main.command("handover")

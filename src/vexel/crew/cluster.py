@@ -8,6 +8,7 @@ from typing import Any
 
 from vexel.core.errors import Failure, Mistake
 from vexel.core.evaluate.source_facts import SourceAt
+from vexel.crew.isolation import NOWHERE, Reach
 from vexel.crew.limits import Limits
 from vexel.crew.stage_process import StageProcess
 from vexel.crew.worker_task import FrameOrder, FrameResult, make_frames
@@ -37,9 +38,13 @@ class Crew:
     scheduler : str
         Address of a running Dask scheduler, instead of workers here. Its
         workers must see the same folders.
+    reach : Reach
+        Of the stages that its workers start.
     """
 
-    def __init__(self, limits: Limits, kind: str, stages: Sequence[StageProcess], scheduler: str = "") -> None:
+    def __init__(
+        self, limits: Limits, kind: str, stages: Sequence[StageProcess], scheduler: str = "", reach: Reach = NOWHERE
+    ) -> None:
         if not scheduler:
             # They take longer than the cluster, and get ready beside it.
             for stage in stages:
@@ -73,7 +78,7 @@ class Crew:
                 )
             self._client = Client(self._cluster, set_as_default=False)
         self._keeper = f"vexel-{uuid.uuid4()}"
-        keeper = StagePlugin(self._keeper, limits, kind)
+        keeper = StagePlugin(self._keeper, limits, kind, reach)
         if not scheduler:
             keeper.hand_on(stages)
         self._client.register_plugin(keeper, name=self._keeper)

@@ -2,8 +2,10 @@
 
 from vexel.core.errors import Failure, Mistake
 from vexel.core.reel.reel_spec import Reel, read_reel
+from vexel.crew.isolation import Reach
 from vexel.crew.limits import Limits
 from vexel.crew.stage_process import LimitReached, StageProcess
+from vexel.store.person import secrets_of
 
 READING = Limits(30, 1024)
 MOST_TIMELINE_BYTES = 32_000_000
@@ -24,7 +26,7 @@ def read_timeline(name: str, data: bytes) -> tuple[Reel, list[str]]:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
         raise Mistake(f"{name} is not a text: give an OpenTimelineIO file (.otio)") from None
-    stage = StageProcess(READING)
+    stage = StageProcess(READING, reach=Reach(hidden=secrets_of()))
     try:
         document, notes = stage.timeline(name, text)
     except LimitReached:

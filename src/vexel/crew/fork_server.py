@@ -54,6 +54,8 @@ class StageOrder:
     memory_mb : int
         What the source may take beyond the stage's own memory.
     environment : dict of str
+    writes, hidden : tuple of str
+        See `vexel.crew.isolation.Reach`.
     """
 
     asker: int
@@ -61,6 +63,8 @@ class StageOrder:
     stacks: str
     memory_mb: int
     environment: dict[str, str]
+    writes: tuple[str, ...] = ()
+    hidden: tuple[str, ...] = ()
 
 
 class Fork:

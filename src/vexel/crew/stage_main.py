@@ -26,6 +26,7 @@ from vexel.core.evaluate.source_facts import Moment, SourceAt
 from vexel.core.time.clock import Instant
 from vexel.crew.channel import Garbled, take_key
 from vexel.crew.fork_server import StageOrder
+from vexel.crew.isolation import Reach, isolate
 from vexel.disk.digests import digest_of_bytes
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.write import write_whole
@@ -162,6 +163,8 @@ def run(order: StageOrder, descriptor: int) -> None:
     _PROCESS = os.getpid()
     channel = take_key(descriptor)
     with open(order.stacks, "w") as stacks:
+        # Before any thread, and before any of a person's code.
+        isolate(Reach(tuple(order.writes), tuple(order.hidden)), Path(order.stacks).parent)
         # On a time-out the asker wants to know where the code was, before it ends this process.
         faulthandler.register(signal.SIGUSR1, file=stacks, all_threads=False)
         _end_with(order.asker, Path(order.stacks).parent)

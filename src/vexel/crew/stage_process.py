@@ -17,9 +17,10 @@ from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFact
 from vexel.core.time.clock import Instant
 from vexel.crew.channel import Channel, Garbled, first_key
 from vexel.crew.fork_server import Fork, StageOrder, fork_stage
+from vexel.crew.isolation import NOWHERE, Reach
 from vexel.crew.limits import Limits
 from vexel.disk.scratch import ScratchFolder
-from vexel.disk.write import remove_parts
+from vexel.disk.write import make_folder, remove_parts
 
 START_SECONDS = 60.0
 
@@ -41,10 +42,13 @@ class StageProcess:
     threads : int
         Software-render threads beside the renderer's own; none is best where
         every core has a stage.
+    reach : Reach
+        What it may write and see, beside its temporary folder.
     """
 
-    def __init__(self, limits: Limits, threads: int = 0) -> None:
+    def __init__(self, limits: Limits, threads: int = 0, reach: Reach = NOWHERE) -> None:
         self._limits = limits
+        self._reach = reach
         self._threads = threads
         self._turn = threading.Lock()
         self._process: Fork | None = None
@@ -195,9 +199,16 @@ class StageProcess:
             "LP_NUM_THREADS": str(self._threads),
             # What an ended process could not clear away goes with this folder.
             "TMPDIR": str(self._folder.path),
+            # It would write beside the code, which is not to change.
+            "NUMBA_CACHE_DIR": str(self._folder.path),
         }
         environment.pop("DISPLAY", None)
-        order = StageOrder(os.getpid(), kind, str(self._stacks), self._limits.memory_mb, environment)
+        reach = self._reach
+        for folder in reach.writes:
+            make_folder(Path(folder))
+        order = StageOrder(
+            os.getpid(), kind, str(self._stacks), self._limits.memory_mb, environment, reach.writes, reach.hidden
+        )
         with theirs:
             self._process = fork_stage(order, theirs)
         self._channel = first_key(ours)

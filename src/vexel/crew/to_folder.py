@@ -11,13 +11,16 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Stopped
 from vexel.core.finding import Finding
 from vexel.crew.cluster import Crew
+from vexel.crew.isolation import Reach
 from vexel.crew.limits import capture_limits, workers_here
-from vexel.crew.planner import Gate, Planner
+from vexel.crew.planner import STATES, Gate, Planner
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop
 from vexel.disk.scratch import scratch_folder
+from vexel.store.consent import homes_of
 from vexel.store.folder_take import FolderTake
+from vexel.store.person import secrets_of
 
 
 def capture_to_folder(
@@ -58,13 +61,15 @@ def capture_to_folder(
         When the source or the shot is wrong.
     """
     limits, kind = capture_limits(), shot.source.kind
-    stages = [StageProcess(limits) for _ in range(workers or workers_here())]
-
-    @cache
-    def crew() -> Crew:
-        return Crew(limits, kind, stages, scheduler)
 
     with scratch_folder("copies") as copies, ThreadPoolExecutor(1) as beside:
+        reach = Reach((str(take.folder), str(copies / STATES)), secrets_of(homes_of(folder)))
+        stages = [StageProcess(limits, reach=reach) for _ in range(workers or workers_here())]
+
+        @cache
+        def crew() -> Crew:
+            return Crew(limits, kind, stages, scheduler, reach)
+
         # The crew takes seconds to get ready: for a new take, as long as the source is measured.
         early = None if take.begun else beside.submit(crew)
         try:

@@ -5,6 +5,7 @@ from typing import Any
 
 from distributed import WorkerPlugin
 
+from vexel.crew.isolation import Reach
 from vexel.crew.limits import Limits
 from vexel.crew.stage_process import StageProcess
 
@@ -22,10 +23,12 @@ class StagePlugin(WorkerPlugin):  # type: ignore[misc]  # distributed has no typ
     limits : Limits
     kind : str
         Of the source that will be shown first.
+    reach : Reach
+        Of the stages of other machines.
     """
 
-    def __init__(self, name: str, limits: Limits, kind: str) -> None:
-        self.name, self._limits, self._kind = name, limits, kind
+    def __init__(self, name: str, limits: Limits, kind: str, reach: Reach) -> None:
+        self.name, self._limits, self._kind, self._reach = name, limits, kind, reach
 
     def hand_on(self, stages: Sequence[StageProcess]) -> None:
         """Let the workers of this process have these stages."""
@@ -34,7 +37,7 @@ class StagePlugin(WorkerPlugin):  # type: ignore[misc]  # distributed has no typ
     def setup(self, worker: Any) -> None:
         """Start the stage, unless it was started before; it gets ready by itself."""
         ahead = _AHEAD.get(self.name)
-        self.stage = ahead.pop() if ahead else StageProcess(self._limits)
+        self.stage = ahead.pop() if ahead else StageProcess(self._limits, reach=self._reach)
         self.stage.start(self._kind)
 
     def teardown(self, worker: Any) -> None:

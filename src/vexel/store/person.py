@@ -4,12 +4,15 @@ import hashlib
 import hmac
 import os
 import secrets
+from collections.abc import Iterable
 from functools import cache
 from pathlib import Path
 
 from vexel.disk.write import write_whole
 
 KEY_BYTES = 32
+SECRETS = (".session", ".push")
+"""Files of a project that let a browser in, and programs that send frames."""
 
 
 def person_folder() -> Path:
@@ -25,6 +28,11 @@ def sealing_key(purpose: str) -> bytes:
     written, the key lasts as long as this process.
     """
     return hmac.new(_secret(person_folder()), purpose.encode(), hashlib.sha256).digest()
+
+
+def secrets_of(homes: Iterable[Path] = ()) -> tuple[str, ...]:
+    """Files and folders that no code of a source is to read: this person's, and those of some projects."""
+    return str(person_folder()), *(str(home / name) for home in homes for name in SECRETS)
 
 
 @cache

@@ -18,11 +18,12 @@ from vexel.store.facts_cache import FactsTable
 from vexel.store.folder_take import unwritable
 from vexel.store.frames import FrameStore
 from vexel.store.outputs import OutputShelf
+from vexel.store.person import SECRETS
 from vexel.store.recipes import RecipeShelf
 from vexel.store.takes import Ledger
 from vexel.store.texts import TextShelf
 
-SESSION, PUSH = ".session", ".push"
+SESSION, PUSH = SECRETS
 SECRET_BYTES = 32
 SECRET_LETTERS = 43
 """So many bytes in URL-safe base64."""

@@ -13,6 +13,7 @@ from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.crew.code_gate import Code, CodeGate, code_of_shot
 from vexel.crew.limits import view_limits
 from vexel.crew.planner import Planner, Prepared
+from vexel.crew.project_reach import reach_in
 from vexel.crew.stage_process import StageProcess
 from vexel.disk.named_place import named_place
 from vexel.disk.write import write_whole
@@ -40,7 +41,7 @@ class Services:
         self.gate = CodeGate(consent)
         self.events = Events()
         # One thread more than cores, since the renderer's own thread waits for the others.
-        self.stage = StageProcess(view_limits(), threads=cores + 1)
+        self.stage = StageProcess(view_limits(), cores + 1, reach_in(project))
         self.planner = Planner(project.copies, self.stage, project.facts, self.gate)
         self.outputs = OutputQueue(project, self.events, self.planner)
         self.jobs = JobQueue(project, self.events, self.gate, self.outputs)

@@ -18,6 +18,7 @@ from vexel.core.reel.reel_spec import SoundSpec
 from vexel.core.time.clock import decimal
 from vexel.disk.named_place import named_place
 from vexel.output.writers.sound import decoded
+from vexel.sources.protocols import SourceError
 from vexel.sources.video.opening import open_media
 
 PART = 10 * RATE
@@ -135,5 +136,7 @@ def _seconds_of(file: Path) -> Fraction:
             if stream.duration is not None and stream.time_base is not None:
                 return Fraction(stream.duration * stream.time_base)
             return Fraction(container.duration or 0, av.time_base)
+    except SourceError as error:
+        raise Mistake(str(error)) from None
     except av.FFmpegError as error:
         raise Mistake(f"it cannot be read as sound ({error.strerror})") from None

@@ -11,6 +11,7 @@ import numpy as np
 from vexel.core.errors import Mistake
 from vexel.output.footage import Sound
 from vexel.output.job import Job
+from vexel.sources.protocols import SourceError
 from vexel.sources.video.opening import open_media
 
 RATE = 48_000
@@ -106,5 +107,7 @@ def decoded(file: Path) -> Any:
             count = kept.tell() // _SAMPLE
             kept.flush()
             return np.memmap(kept, np.float32, "r", shape=(count, 2)).T if count else np.zeros((2, 0), np.float32)
+    except SourceError as error:
+        raise Mistake(str(error)) from None
     except av.FFmpegError as error:
         raise Mistake(f"{file} cannot be read as sound: {error.strerror}") from None

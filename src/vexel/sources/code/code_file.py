@@ -121,6 +121,8 @@ class CodeFile(Generic[M]):
             return SourceError(f"{name}, line {error.lineno}: the code cannot be read: {error.msg}", error.lineno or 0)
         if isinstance(error, MemoryError):
             text = "asked for more memory than a source may take (VEXEL_MEMORY_MB sets how much)"
+        if isinstance(error, PermissionError):
+            text += "; a source may write into the folder that tempfile gives it, and nowhere else"
         own = [f for f in traceback.extract_tb(error.__traceback__) if Path(f.filename).is_relative_to(folder)]
         if not own:
             return SourceError(f"{self.file.name}: {type(error).__name__}: {text}")

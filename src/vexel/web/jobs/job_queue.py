@@ -15,6 +15,7 @@ from vexel.core.wording import counted
 from vexel.crew.cluster import Crew
 from vexel.crew.limits import capture_limits, workers_here
 from vexel.crew.planner import Gate, Planner, Prepared
+from vexel.crew.project_reach import reach_in
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop
@@ -173,7 +174,9 @@ class JobQueue:
         """The plan of a run: made anew the first time, and the same ever after."""
         stop.check()
         shot = read_shot(row.document)
-        self._stages = self._stages or [StageProcess(self._limits) for _ in range(workers_here())]
+        self._stages = self._stages or [
+            StageProcess(self._limits, reach=reach_in(self._project)) for _ in range(workers_here())
+        ]
         planner = Planner(self._project.copies, self._stages[0], self._project.facts, self._gate)
         prepared = planner.again(shot, Basis.loads(row.plan)) if row.plan else None
         if prepared is None:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from vexel.core.evaluate.frame_recipe import digest_of
 from vexel.crew.limits import capture_limits
 from vexel.crew.planner import Prepared
+from vexel.crew.project_reach import reach_in
 from vexel.crew.stage_process import StageProcess
 from vexel.disk.finished import finished
 from vexel.store.project import Project
@@ -35,7 +36,8 @@ class Proofs:
         there = frames.there([recipe.key], suffix)
         if not there:
             if self._stage is None:
-                self._stage = StageProcess(capture_limits(), threads=(os.cpu_count() or 1) + 1)
+                threads = (os.cpu_count() or 1) + 1
+                self._stage = StageProcess(capture_limits(), threads, reach_in(self._project))
             self._stage.warm_up(prepared.at, recipe)
             path = frames.path(recipe.key, suffix)
             _, seconds, _ = self._stage.make(prepared.at, recipe, path)

@@ -1,0 +1,12 @@
+"""What the processes that show a project's sources may write and see."""
+
+from vexel.crew.isolation import Reach
+from vexel.crew.planner import STATES
+from vexel.store.person import secrets_of
+from vexel.store.project import Project
+
+
+def reach_in(project: Project) -> Reach:
+    """They write frames and the states of simulations, and see no secret of the project or the person."""
+    writes = (project.home / "frames", project.copies / STATES)
+    return Reach(tuple(map(str, writes)), secrets_of([project.home]))
