@@ -32,8 +32,26 @@ def sentences(command: Callable[..., None]) -> Callable[..., None]:
         except VexelError as error:
             click.echo(f"vexel: {error}", err=True)
             sys.exit(2 if isinstance(error, Mistake) else 1)
+        except OSError as error:
+            if isinstance(error, BrokenPipeError):
+                # Whoever read the output has seen enough of it.
+                os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+                sys.exit(1)
+            from vexel.disk.disk_errors import os_sentence
+
+            click.echo(f"vexel: {os_sentence(error)}", err=True)
+            sys.exit(1)
         except KeyboardInterrupt:
             click.echo("vexel: stopped", err=True)
+            sys.exit(1)
+        except Exception as error:
+            # The libraries of a database are not loaded to name its errors.
+            from vexel.disk.disk_errors import disk_trouble
+
+            trouble = disk_trouble(error, Path.cwd())
+            if not trouble:
+                raise
+            click.echo(f"vexel: {trouble}", err=True)
             sys.exit(1)
 
     return said

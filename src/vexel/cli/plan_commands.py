@@ -20,7 +20,7 @@ from vexel.cli.main import findings_of, main, sentences, shot_at
 from vexel.cli.reel_command import is_reel, reckon_reel
 
 
-@main.command()
+@main.command("plan")
 @click.argument("document", metavar="SHOT.json", required=False, type=click.Path(path_type=Path))
 @click.option("--rate", help="Frames per second: 24, 12.5, 30000/1001 or 29.97.")
 @click.option("--seconds", help="Length: 15, 12s, 1:30, 450f or timecode.")
@@ -76,6 +76,10 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
     for reason in reasons:
         click.echo(f"  {reason}")
     print_findings(findings)
+
+
+# Scripts of older versions call it so.
+main.add_command(click.Command("reckon", params=reckon.params, callback=reckon.callback, hidden=True))
 
 
 @main.command()

@@ -61,4 +61,5 @@ def trust(home: Path, yes: bool) -> None:
     click.echo(f"{home}: trusted, until one of them changes")
 
 
-main.add_command(trust, "agree")
+# Scripts of older versions call it so.
+main.add_command(click.Command("agree", params=trust.params, callback=trust.callback, hidden=True))

@@ -6,6 +6,11 @@ from collections.abc import Iterable
 from difflib import get_close_matches
 
 
+def one_line(text: str) -> str:
+    """A text without line breaks, for formats in which one begins something else."""
+    return " ".join(text.split())
+
+
 def nearest_name(name: str, known: Iterable[str]) -> str:
     """A hint that ends a sentence: the nearest known name, or all of them."""
     names = list(known)

@@ -6,6 +6,7 @@ threads, commands and servers that want one name, one has it, and the claim of a
 
 import fcntl
 import os
+import shutil
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
@@ -13,7 +14,8 @@ from hashlib import sha256
 from pathlib import Path
 
 from vexel.core.errors import Failure, Mistake
-from vexel.disk.write import make_folder, stem_of
+from vexel.disk.disk_errors import refusal
+from vexel.disk.write import make_folder, owner_of_part, stem_of
 
 SUFFIX = ".claim"
 
@@ -69,11 +71,17 @@ def claim(path: Path, *, replace: bool = False) -> Claim:
                 raise Taken(f"{path} is there already: choose another name, or add --overwrite")
             if is_claimed(path):
                 raise Taken(f"{path} is being made: choose another name, or wait for it")
-            _mark_of(path).write_text(_this_process())
+            _sweep(path.parent)
+            mark = _mark_of(path)
+            try:
+                mark.write_text(_this_process())
+            except OSError:
+                mark.unlink(missing_ok=True)
+                raise
     except (FileExistsError, NotADirectoryError):
         raise Mistake(f"{path.parent} cannot be a folder, since a file has that name: choose another one") from None
     except OSError as error:
-        raise Failure(f"{path} cannot be written: {error.strerror}; choose another name or folder") from None
+        raise Failure(f"{path} cannot be written: {refusal(error)}") from None
     return Claim(path, replace)
 
 
@@ -119,6 +127,22 @@ def is_claim_alive(mark: Path) -> bool:
     except (OSError, UnicodeDecodeError):
         return False
     return number.isdecimal() and _begun(int(number)) == begun != ""
+
+
+def _sweep(folder: Path) -> None:
+    """Delete what killed processes left in a folder: unfinished files and claims."""
+    with os.scandir(folder) as entries:
+        left = [entry.path for entry in entries if entry.name.startswith(".") and is_void(Path(entry.path))]
+    for name in left:
+        shutil.rmtree(name, ignore_errors=True) if Path(name).is_dir() else Path(name).unlink(missing_ok=True)
+
+
+def is_void(path: Path) -> bool:
+    """Whether an unfinished file, or a claim of a name, is of a process that is gone."""
+    if path.name.endswith(SUFFIX):
+        return not is_claim_alive(path)
+    owner = owner_of_part(path.name)
+    return path.name.endswith(".part") and owner is not None and not Path(f"/proc/{owner}").exists()
 
 
 def _mark_of(path: Path) -> Path:

@@ -18,4 +18,6 @@ def digest_of_file(path: Path) -> str:
     OSError
         When it cannot be read.
     """
-    return blake3().update_mmap(path).hexdigest()
+    with path.open("rb"):
+        # Its own errors do not name the file.
+        return blake3().update_mmap(path).hexdigest()

@@ -38,14 +38,21 @@ def finished(path: Path) -> Finished:
 
 
 def is_whole(path: Path, known: Finished, *, deep: bool = False) -> bool:
-    """Whether a file is what it was; `deep` reads its bytes even where nothing speaks against it."""
+    """Whether a file is what it was; `deep` reads its bytes even where nothing speaks against it.
+
+    Raises
+    ------
+    OSError
+        When it is there and cannot be read.
+    """
     try:
         stat = path.stat()
         if stat.st_size != known.bytes:
             return False
         doubtful = stat.st_mtime_ns != known.written
         return not known.digest or not (deep or doubtful) or digest_of_file(path) == known.digest
-    except OSError:
+    except (FileNotFoundError, NotADirectoryError):
+        # What cannot be read, since it is closed or its disk failed, may be whole: it is not made again over that.
         return False
 
 

@@ -22,5 +22,5 @@ def named_place(folder: Path, name: str) -> Path:
     except (OSError, RuntimeError, ValueError) as error:
         reason = getattr(error, "strerror", None) or str(error).split(":")[0].split(" from ")[0]
         shown = name if len(name) <= _SHOWN else f"{name[:_SHOWN]}…"
-        raise Mistake(f"{shown!r} cannot be the name of a file ({reason}): choose another one") from None
+        raise Mistake(f"{shown!r} cannot be opened ({reason}): choose another file") from None
     return place

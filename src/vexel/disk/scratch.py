@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from vexel.disk.claim import SUFFIX, is_claim_alive
+from vexel.disk.claim import is_void
 from vexel.disk.write import owner_of_part
 
 PREFIX = "vexel-"
@@ -82,10 +82,8 @@ def sweep_parts(folder: Path) -> int:
 
 
 def _is_void(path: Path) -> bool:
-    """Whether an unfinished file, or a claim of a name, is of a process that is gone."""
-    if path.name.endswith(SUFFIX):
-        return not is_claim_alive(path)
-    return path.name.endswith(".part") and not _lives(_owner(path.name))
+    """Whether something unfinished is of a process that is gone; names that tell none are an older version's."""
+    return is_void(path) or (path.name.endswith(".part") and not _lives(_owner(path.name)))
 
 
 def _is_left(lock: Path) -> bool:

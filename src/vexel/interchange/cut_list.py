@@ -9,7 +9,7 @@ from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
 from vexel.core.time.timecode import frame_of, has_timecode, timecode
-from vexel.core.wording import counted
+from vexel.core.wording import counted, one_line
 
 MOST_EVENTS = 999
 COLUMNS = (
@@ -37,7 +37,7 @@ def cmx3600(plan: ReelPlan) -> tuple[str, list[str]]:
     if not has_timecode(plan.rate):
         notes.append(f"{plan.rate.label} has no timecode: frames are counted at {fps} a second")
     drops = ";" in timecode(0, clock)
-    lines = [f"TITLE: {plan.reel.title[:70]}", f"FCM: {'DROP FRAME' if drops else 'NON-DROP FRAME'}"]
+    lines = [f"TITLE: {one_line(plan.reel.title)[:70]}", f"FCM: {'DROP FRAME' if drops else 'NON-DROP FRAME'}"]
     # A record begins at one hour, by custom.
     starts, begin = [*plan.starts, plan.frames], frame_of("01:00:00;00" if drops else "01:00:00:00", clock)
     for number in range(len(plan.names)):
@@ -64,7 +64,7 @@ def cmx3600(plan: ReelPlan) -> tuple[str, list[str]]:
         else:
             kind = "C       "
         times = " ".join(timecode(one, clock) for one in (*source, *record))
-        lines += [f"{event}  {name:<8} V     {kind} {times}", f"* FROM CLIP NAME: {plan.names[number]}"]
+        lines += [f"{event}  {name:<8} V     {kind} {times}", f"* FROM CLIP NAME: {one_line(plan.names[number])}"]
         track = plan.row.tracks[number] if plan.row else None
         if isinstance(track, Playing) and track.pace != 1:
             lines.append(

@@ -308,7 +308,8 @@ def _images(place: Path) -> list[Path]:
         found = place.parent.glob(re.sub(r"\*\*+", "*", wild))
     else:
         raise Mistake(f"there is no folder {place.parent}")
-    return [path for path in found if path.suffix.lower() in IMAGES]
+    # A pipe would be waited for, and what it brings is no sequence.
+    return [path for path in found if path.suffix.lower() in IMAGES and path.is_file()]
 
 
 def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str, hold: bool) -> Footage:

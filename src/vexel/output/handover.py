@@ -14,6 +14,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted, slug
+from vexel.disk.disk_errors import os_sentence
 from vexel.disk.named_place import named_place
 from vexel.disk.write import part_of, publish, write_whole
 from vexel.output.proving.receipt import Receipt, check
@@ -122,14 +123,14 @@ def write_handover(
     if place.exists() and not (overwrite and zipped):
         raise Mistake(f"{place} is there already: choose another name" + (", or add --overwrite" if zipped else ""))
     part = part_of(place)
-    folder = part.with_name(f"{part.name}.folder") if zipped else part
+    folder = part_of(place) if zipped else part
     try:
         names = _fill(folder, handed, step)
         if zipped:
             _pack(folder, part, names)
         publish(part, place, replace=overwrite)
     except OSError as error:
-        raise Failure(f"{place} cannot be written: {error.strerror or error}") from None
+        raise Failure(f"{place} cannot be written: {os_sentence(error)}") from None
     finally:
         shutil.rmtree(folder, ignore_errors=True)
         part.unlink(missing_ok=True) if part.is_file() else shutil.rmtree(part, ignore_errors=True)

@@ -41,6 +41,8 @@ def inspect(place: Path) -> dict[str, Any]:
         return _sequence(place)
     if not place.exists():
         raise Mistake(f"there is nothing at {place}")
+    if not place.is_file():
+        raise Mistake(f"{place} is neither a file nor a folder: name a video, a take or numbered images")
     return _video(place)
 
 

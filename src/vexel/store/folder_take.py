@@ -12,6 +12,7 @@ from typing import Any
 
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
+from vexel.disk.disk_errors import refusal
 from vexel.disk.finished import Finished, finished, is_whole, set_aside
 from vexel.disk.write import copy_whole, make_folder, write_whole
 from vexel.store.frame_states import READY, FrameState
@@ -226,4 +227,4 @@ def finished_of(row: dict[str, Any]) -> Finished | None:
 
 def unwritable(folder: Path, error: OSError) -> Failure:
     """The error of a folder that takes no files."""
-    return Failure(f"{folder} cannot be written: {error.strerror}; choose another folder or fix its permissions")
+    return Failure(f"{folder} cannot be written: {refusal(error)}")

@@ -9,6 +9,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Missing
+from vexel.disk.disk_errors import os_sentence
 from vexel.disk.finished import Finished, is_whole
 from vexel.store.endings import Endings
 from vexel.store.frame_states import UNDER_WAY
@@ -94,10 +95,13 @@ class OutputShelf:
 
 def trouble_of(row: OutputRow, file: Path, *, deep: bool = False) -> str:
     """What is wrong with a compiled file that is done, as a sentence; else empty."""
-    if not file.exists():
-        return GONE
-    if not row.digest or is_whole(file, Finished(row.bytes, row.digest, row.written), deep=deep):
-        return ""
+    try:
+        if not file.exists():
+            return GONE
+        if not row.digest or is_whole(file, Finished(row.bytes, row.digest, row.written), deep=deep):
+            return ""
+    except OSError as error:
+        return f"This file cannot be read: {os_sentence(error)}"
     return CHANGED
 
 

@@ -9,7 +9,7 @@ from werkzeug.exceptions import HTTPException, NotFound, RequestEntityTooLarge
 
 from vexel.core.errors import Conflict, Failure, Missing, Mistake, VexelError
 from vexel.crew.stage_process import LimitReached
-from vexel.disk.disk_errors import disk_trouble
+from vexel.disk.disk_errors import disk_trouble, os_sentence
 from vexel.store.consent import Unseen
 from vexel.web.connections import FORM_BYTES, TAKES_OVER
 from vexel.web.guard import Guard
@@ -131,6 +131,8 @@ def _refused(error: Exception) -> tuple[dict[str, Any], int]:
         limited = isinstance(error, LimitReached)
         unseen = isinstance(error, Unseen)
         return {"error": str(error), "line": getattr(error, "line", 0), "limited": limited, "unseen": unseen}, 422
+    if isinstance(error, PermissionError) and error.filename:
+        return {"error": os_sentence(error)}, 422
     if trouble := disk_trouble(error, services().project.home):
         return {"error": trouble}, 507
     log.exception("an operation broke down")

@@ -55,7 +55,9 @@ def webvtt(cues: Sequence[Cue], fps: Fraction) -> str:
 
     def block(number: int, cue: Cue) -> str:
         # An arrow would end the text, and its markup begins with these two.
-        text = cue.text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+        # Nor may a line be empty, which ends the cue.
+        text = "\n".join(line for line in cue.text.splitlines() if line.strip()) or "-"
+        text = text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
         return f"{number}\n{_clock(cue.begin / fps)} --> {_clock(cue.end / fps)}\n{text}\n"
 
     return "\n".join(["WEBVTT\n", *(block(n, cue) for n, cue in enumerate(cues, 1))])

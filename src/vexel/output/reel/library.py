@@ -6,11 +6,12 @@ from pathlib import Path
 from typing import Protocol
 
 from vexel.core.document.shot import Shot, read_shot
-from vexel.core.errors import Mistake, VexelError
+from vexel.core.errors import Failure, Mistake, VexelError
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames
 from vexel.core.time.clock import Clock
+from vexel.disk.disk_errors import os_sentence
 from vexel.disk.named_place import named_place
 from vexel.output.footage import Footage, footage_of, footage_of_images
 from vexel.output.reading.picture_file import IMAGES
@@ -120,4 +121,6 @@ def opened(reel: Reel, library: Library) -> tuple[dict[MediaRef, Media], dict[Me
             there[ref] = library.open(ref, reel.rate)
         except VexelError as error:
             gone[ref] = error
+        except OSError as error:
+            gone[ref] = Failure(f"{ref.label} cannot be read: {os_sentence(error)}")
     return there, gone

@@ -51,7 +51,7 @@ def members_of(file: Path) -> tuple[ImageSequence, tuple[Member, ...]]:
         When its name holds no number.
     """
     with os.scandir(file.parent) as entries:
-        held = {entry.name: entry for entry in entries if not entry.name.startswith(".")}
+        held = {entry.name: entry for entry in entries if not entry.name.startswith(".") and entry.is_file()}
         sequence = sequence_of(file.name, held)
         if sequence is None:
             raise Mistake(f"{file.name} has no number in its name: name one picture of a numbered sequence")
