@@ -4,13 +4,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from vexel.core.document.shot import read_shot
 from vexel.core.errors import Mistake
 from vexel.disk.finished import is_whole, set_aside
 from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
 from vexel.store.frame_states import READY
 from vexel.store.outputs import trouble_of
 from vexel.store.project import Project
+from vexel.store.takes import shot_of
 
 AT_ONCE = 64
 Told = Callable[[int, int], None]
@@ -53,7 +53,7 @@ def check_run(project: Project, run_id: int, deep: bool, on_progress: Told = lam
         Whether every byte is read, even where size and time say nothing against it.
     """
     ledger, found = project.ledger, Checked()
-    suffix = read_shot(ledger.run(run_id).document).picture.suffix
+    suffix = shot_of(ledger.run(run_id)).picture.suffix
     keys = list(dict.fromkeys(row.key for row in ledger.rows(run_id, READY)))
     for begin in range(0, len(keys), AT_ONCE):
         some = keys[begin : begin + AT_ONCE]

@@ -1,10 +1,11 @@
 """Compiled files of a project, with their receipts."""
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
-from sqlalchemy import create_engine, select, update
+from sqlalchemy import create_engine, func, select, update
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -13,7 +14,7 @@ from vexel.disk.disk_errors import os_sentence
 from vexel.disk.finished import Finished, is_whole
 from vexel.store.endings import Endings
 from vexel.store.frame_states import UNDER_WAY
-from vexel.store.tables import OutputRow
+from vexel.store.tables import OutputRow, RunRow
 
 CHANGED = "This file has changed since its receipt was written: compile it again"
 GONE = "This file is no longer there: compile it again"
@@ -73,6 +74,24 @@ class OutputShelf:
         query = select(OutputRow).where(OutputRow.run_id == run_id).order_by(OutputRow.id.desc())
         with self._sessions() as session:
             return [self._endings.on(row) for row in session.scalars(query).all()]
+
+    def by_run(self, run_ids: Sequence[int] | None = None) -> dict[int, list[OutputRow]]:
+        """Files of all runs, or of some, newest first, by the runs' ids."""
+        query = select(OutputRow).where(OutputRow.run_id.is_not(None)).order_by(OutputRow.id.desc())
+        if run_ids is not None:
+            query = query.where(OutputRow.run_id.in_(run_ids))
+        found: dict[int, list[OutputRow]] = {}
+        with self._sessions() as session:
+            for row in session.scalars(query).all():
+                found.setdefault(row.run, []).append(self._endings.on(row))
+        return found
+
+    def newest_per_shot(self) -> dict[str, int]:
+        """The newest finished file of each shot, by the shots' ids."""
+        query = select(RunRow.shot_id, func.max(OutputRow.id)).join(OutputRow, OutputRow.run_id == RunRow.id)
+        query = query.where(OutputRow.state == "done").group_by(RunRow.shot_id)
+        with self._sessions() as session:
+            return dict(session.execute(query).all())
 
     def all(self, most: int = 500) -> list[OutputRow]:
         """Files of all runs, newest first."""

@@ -61,7 +61,7 @@ class LedgerRow(Base):
     """One frame of a run."""
 
     __tablename__ = "ledger"
-    __table_args__ = (Index("ledger_by_key", "key"),)
+    __table_args__ = (Index("ledger_by_key", "key"), Index("ledger_by_state", "run_id", "state", "bytes"))
 
     run_id: Mapped[int] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)

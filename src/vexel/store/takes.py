@@ -1,19 +1,34 @@
 """Runs and takes in the project's database: the ledger, one row a frame."""
 
 import json
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from pathlib import Path
 from typing import Any, cast
 
 from sqlalchemy import Table, bindparam, delete, func, insert, not_, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
+from vexel.core.document.shot import Shot, read_shot
 from vexel.core.errors import Missing
 from vexel.disk.finished import Finished
 from vexel.store.endings import Endings
 from vexel.store.frame_states import READY, UNDER_WAY, FrameState
 from vexel.store.frames import FrameStore
 from vexel.store.tables import LedgerRow, OutputRow, RunRow, now
+
+KEPT_SHOTS = 512
+
+
+def shot_of(row: RunRow) -> Shot:
+    """The shot that a run captures, which never changes."""
+    return _read(row.document)
+
+
+@lru_cache(KEPT_SHOTS)
+def _read(document: str) -> Shot:
+    return read_shot(document)
+
 
 MOST_ID = 2**63 - 1
 """A database takes no larger number."""
@@ -116,6 +131,12 @@ class Ledger:
             rows = list(session.scalars(query.where(RunRow.shot_id == shot_id) if shot_id else query))
         return [self._endings.on(row) for row in rows]
 
+    def some(self, run_ids: Iterable[int]) -> dict[int, RunRow]:
+        """Rows of some runs, by their ids."""
+        query = select(RunRow).where(RunRow.id.in_(set(run_ids)))
+        with self._sessions() as session:
+            return {row.id: self._endings.on(row) for row in session.scalars(query).all()}
+
     def states(self) -> tuple[tuple[int, str], ...]:
         """Ids and states of all runs, without their documents."""
         with self._sessions() as session:
@@ -132,6 +153,24 @@ class Ledger:
     def end(self, run_id: int, **values: Any) -> None:
         """Set columns of a run that ended, at the latest when the disk has room again."""
         self._endings.record(run_id, values)
+
+    def overview(self, run_ids: Sequence[int] | None = None) -> dict[int, dict[str, tuple[int, int]]]:
+        """Frames and their bytes in each state, of all runs or of some, by the runs' ids."""
+        query = select(LedgerRow.run_id, LedgerRow.state, func.count(), func.sum(LedgerRow.bytes))
+        query = query.group_by(LedgerRow.run_id, LedgerRow.state)
+        if run_ids is not None:
+            query = query.where(LedgerRow.run_id.in_(run_ids))
+        found: dict[int, dict[str, tuple[int, int]]] = {}
+        with self._sessions() as session:
+            for run, state, count, size in session.execute(query):
+                found.setdefault(run, {})[state] = count, size or 0
+        return found
+
+    def per_shot(self) -> dict[str, int]:
+        """How many runs each shot has, by the shots' ids."""
+        query = select(RunRow.shot_id, func.count()).group_by(RunRow.shot_id)
+        with self._sessions() as session:
+            return dict(session.execute(query).all())
 
     def counts(self, run_id: int) -> dict[str, int]:
         """How many frames are in each state."""

@@ -28,6 +28,9 @@ from vexel.web.jobs.job_queue import JobQueue
 from vexel.web.jobs.output_queue import OutputQueue
 from vexel.web.jobs.proof_jobs import Proofs
 from vexel.web.jobs.reel_desk import ReelDesk
+from vexel.web.kept_lines import KeptLines
+from vexel.web.schemas.reels import ReelLine
+from vexel.web.schemas.shots import ShotLine
 
 KEPT_PLANS = 16
 
@@ -49,6 +52,8 @@ class Services:
         self.proofs = Proofs(project)
         self.checks = Checks(project, self.events)
         self.forecast = Forecast(project)
+        self.shot_lines: KeptLines[ShotLine] = KeptLines()
+        self.reel_lines: KeptLines[ReelLine] = KeptLines()
         self._plans: OrderedDict[tuple[str, str], Prepared] = OrderedDict()
         self._lock = threading.Lock()
 

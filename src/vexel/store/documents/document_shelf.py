@@ -104,6 +104,14 @@ class DocumentShelf(Generic[D]):
         """Names of all documents, by file name, also of those that cannot be read."""
         return sorted(name for name in self._names() if _is_name(name))
 
+    def stamp(self, document_id: str) -> tuple[int, ...] | None:
+        """What tells that a document's file, and with it its revision, is another one; None where it cannot be told."""
+        try:
+            found = (self.folder / f"{document_id}.json").stat()
+        except (OSError, ValueError):
+            return None
+        return found.st_mtime_ns, found.st_size, found.st_ino
+
     def nameless(self) -> list[str]:
         """Names of files that no address can hold, spelled so that people recognise them."""
         odd = (name for name in self._names() if not _is_name(name))

@@ -5,9 +5,10 @@ from collections import OrderedDict
 from dataclasses import dataclass
 
 from vexel.core.checks.estimate import alike
-from vexel.core.document.shot import Shot, read_shot
+from vexel.core.document.shot import Shot
 from vexel.core.evaluate.plan import Plan
 from vexel.store.project import Project
+from vexel.store.takes import shot_of
 
 MOST_COUNTED = 5_000
 """Of shots with more pictures it is not worked out which of them are there already: a key takes about a millisecond."""
@@ -62,6 +63,6 @@ class Forecast:
         """What a picture cost in the newest run of a shot that was made alike."""
         for row in self._project.ledger.runs(shot_id)[:RUNS_LOOKED_AT]:
             made, size = self._project.ledger.made(row.id)
-            if made >= FEWEST_MEASURED and row.ended and alike(read_shot(row.document), shot):
+            if made >= FEWEST_MEASURED and row.ended and alike(shot_of(row), shot):
                 return Measured(row.id, row.seconds / made, size / made)
         return None

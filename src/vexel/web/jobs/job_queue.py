@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from vexel.core.checks.estimate import Progress
-from vexel.core.document.shot import Shot, read_shot
+from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake, Stopped, VexelError
 from vexel.core.evaluate.source_facts import Basis
 from vexel.core.wording import counted
@@ -23,6 +23,7 @@ from vexel.disk.disk_errors import disk_trouble
 from vexel.store.frame_states import UNDER_WAY
 from vexel.store.project import Project
 from vexel.store.tables import RunRow, now
+from vexel.store.takes import shot_of
 from vexel.web.events import Events
 from vexel.web.jobs.output_queue import OutputQueue
 from vexel.web.schemas.news import RunChanged, RunProgress
@@ -98,7 +99,7 @@ class JobQueue:
         if row.state in UNDER_WAY:
             raise Mistake(f"run {run_id} is under way: stop it first")
         self._files.remove_files(run_id)
-        self._project.ledger.remove(run_id, read_shot(row.document).picture.suffix)
+        self._project.ledger.remove(run_id, shot_of(row).picture.suffix)
         self._events.send(RunChanged(id=run_id))
 
     def seconds(self, row: RunRow) -> float:
@@ -173,7 +174,7 @@ class JobQueue:
     def _prepared(self, row: RunRow, stop: Stop) -> Prepared:
         """The plan of a run: made anew the first time, and the same ever after."""
         stop.check()
-        shot = read_shot(row.document)
+        shot = shot_of(row)
         self._stages = self._stages or [
             StageProcess(self._limits, reach=reach_in(self._project)) for _ in range(workers_here())
         ]

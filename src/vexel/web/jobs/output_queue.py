@@ -11,7 +11,6 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from vexel.core.document.shot import read_shot
 from vexel.core.errors import Failure, Mistake, Stopped, VexelError
 from vexel.core.recipes.file_names import file_names, versions
 from vexel.core.recipes.recipe import Recipe, read_recipe
@@ -34,6 +33,7 @@ from vexel.store.documents.reels import spelled_reel
 from vexel.store.frame_states import READY, UNDER_WAY
 from vexel.store.project import Project
 from vexel.store.tables import OutputRow
+from vexel.store.takes import shot_of
 from vexel.web.events import Events
 from vexel.web.jobs.output_names import check_pass, names_of, own_folder, takes_all_passes, told_apart
 from vexel.web.jobs.run_handover import handed_of_run
@@ -73,7 +73,7 @@ class OutputQueue:
         """
         made = self._project.recipes.named(recipe)
         row = self._project.ledger.run(run_id)
-        shot = read_shot(row.document)
+        shot = shot_of(row)
         check_pass(shot, run_id, camera_pass)
         of = (
             ""
@@ -111,7 +111,7 @@ class OutputQueue:
         if not recipes or not camera_passes:
             raise Mistake("choose at least one recipe and one camera pass")
         row = self._project.ledger.run(run_id)
-        shot = read_shot(row.document)
+        shot = shot_of(row)
         place = Path(own_folder(folder)) if folder else self._project.files
         several = len(shot.camera_passes) > 1
         ids: list[int] = []
@@ -165,7 +165,7 @@ class OutputQueue:
             When some are no longer what was made; `deep` looks at every byte.
         """
         ledger = self._project.ledger
-        shot = read_shot(ledger.run(run_id).document)
+        shot = shot_of(ledger.run(run_id))
         rows, suffix = ledger.rows(run_id, READY), shot.picture.suffix
         if not rows:
             raise Mistake(f"run {run_id} has no finished frame yet: capture it first")
@@ -181,7 +181,7 @@ class OutputQueue:
 
     def footage(self, run_id: int, camera_pass: int) -> Footage:
         """The finished frames of one camera pass of a run; those that are missing are held."""
-        shot = read_shot(self._project.ledger.run(run_id).document)
+        shot = shot_of(self._project.ledger.run(run_id))
         numbers: dict[int, int] = {}
         keys = {}
         for row in self._project.ledger.rows(run_id, READY):
@@ -224,7 +224,7 @@ class OutputQueue:
 
     def order_what_is_due(self, run_id: int, makes: str) -> None:
         """Order what a run was to end in, unless it is there from an earlier sitting."""
-        shot = read_shot(self._project.ledger.run(run_id).document)
+        shot = shot_of(self._project.ledger.run(run_id))
         camera_passes = 1 if takes_all_passes(RECIPES[makes]) else len(shot.camera_passes)
         there = {
             (file.recipe, file.camera_pass) for file in self._project.outputs.of(run_id) if file.state in FILES_KEPT

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from vexel.core.document.shot import Shot, read_shot
+from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.true_frames import TrueFrames
@@ -16,6 +16,7 @@ from vexel.output.reel.media import AnewMedia, FootageMedia, Media, PlannedMedia
 from vexel.store.frame_states import READY
 from vexel.store.project import Project
 from vexel.store.tables import RunRow
+from vexel.store.takes import shot_of
 
 RUN = "run:"
 MOST_KEPT = 64
@@ -58,7 +59,7 @@ class ProjectLibrary:
     def anew(self, ref: MediaRef, frames: TrueFrames) -> Media | None:
         """See `Library.anew`."""
         for row in self._project.ledger.runs(self.shot_of(ref)):
-            shot = read_shot(row.document)
+            shot = shot_of(row)
             if row.rough or shot.clock.exact.motion != frames.motion:
                 continue
             camera_pass = shot.camera_passes.index(shown_pass(shot, ref))
@@ -88,13 +89,13 @@ class ProjectLibrary:
         for row in self._project.ledger.runs(shot_id):
             if row.rough or row.state != "done":
                 continue
-            made = read_shot(row.document)
+            made = shot_of(row)
             if row.count == made.pictures and made.clock.retimed_from == now.clock.retimed_from:
                 return row
         return None
 
     def _of_run(self, ref: MediaRef, row: RunRow) -> Media:
-        shot = read_shot(row.document)
+        shot = shot_of(row)
         camera_pass = shot.camera_passes.index(shown_pass(shot, ref))
 
         def opened() -> Media:

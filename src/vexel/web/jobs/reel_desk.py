@@ -1,7 +1,7 @@
 """Reels that are open: worked out with their media, kept while nothing of them changes."""
 
 import threading
-from collections.abc import Iterable
+from collections.abc import Hashable, Iterable
 from concurrent.futures import Future
 from pathlib import Path
 from typing import Any
@@ -47,17 +47,29 @@ class ReelDesk:
         self._jobs = jobs
         self._library = ProjectLibrary(project, outputs.footage)
         self._open: dict[str, tuple[object, Future[OpenReel]]] = {}
+        self._places: dict[str, list[str]] = {}
         self._turn = threading.Lock()
         self._looking: dict[str, object] = {}
         self._looked: dict[int, tuple[OpenReel, list[Finding], str]] = {}
         outputs.reel_footage = self.footage
 
-    def open(self, reel: Reel) -> OpenReel:
-        """A reel with its media, as they are now."""
+    def world(self) -> Hashable:
+        """What tells that something changed which reels may show: runs, shots, other reels, files beside them."""
+        files = (file for folder in (self._project.shots.folder, self.folder) for file in folder.glob("*.json"))
+        stamps = sorted((file.name, _changed(file)) for file in files)
+        return hash((self._project.ledger.states(), *stamps, _changed(self.folder), _changed(self.folder / "files")))
+
+    def open(self, reel: Reel, world: Hashable = None) -> OpenReel:
+        """A reel with its media, as they are now.
+
+        Parameters
+        ----------
+        world : hashable, optional
+            See `world`; asked for once where several reels are opened.
+        """
         key = reel.model_dump_json()
-        runs = self._project.ledger.states()
-        shots = tuple((file.name, file.stat().st_mtime_ns) for file in self._project.shots.folder.glob("*.json"))
-        mark = (runs, shots, tuple((place, _changed(self.folder / place)) for place in reel.places()))
+        world = self.world() if world is None else world
+        mark = (world, self._stamps(reel.places()))
         with self._turn:
             kept = self._open.get(key)
             mine = None if kept is not None and kept[0] == mark else Future[OpenReel]()
@@ -76,6 +88,17 @@ class ReelDesk:
                     if self._open.get(key) is kept:
                         del self._open[key]
         return kept[1].result()
+
+    def stamp(self, reel_id: str) -> Hashable:
+        """What tells that a file which a reel names is another one, as far as it was opened before."""
+        return self._stamps(self._places.get(reel_id, ()))
+
+    def note(self, reel_id: str, reel: Reel) -> None:
+        """Remember which files a reel names."""
+        self._places[reel_id] = reel.places()
+
+    def _stamps(self, places: Iterable[str]) -> Hashable:
+        return tuple((place, _changed(self.folder / place)) for place in places)
 
     @property
     def folder(self) -> Path:

@@ -3,7 +3,6 @@
 from collections.abc import Mapping
 from pathlib import Path
 
-from vexel.core.document.shot import read_shot
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import Basis
 from vexel.crew.planner import Planner
@@ -14,6 +13,7 @@ from vexel.sources.files import source_files
 from vexel.store.folder_take import ledger_document
 from vexel.store.frame_states import READY, FrameState
 from vexel.store.project import Project
+from vexel.store.takes import shot_of
 
 
 def handed_of_run(project: Project, planner: Planner, run_id: int, frames: Mapping[str, Path]) -> Handed:
@@ -30,7 +30,7 @@ def handed_of_run(project: Project, planner: Planner, run_id: int, frames: Mappi
         When the source that the frames were made of is not there any more.
     """
     row = project.ledger.run(run_id)
-    shot = read_shot(row.document)
+    shot = shot_of(row)
     prepared = planner.again(shot, Basis.loads(row.plan)) if row.plan else None
     if prepared is None:
         raise Mistake(

@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import Blueprint
 
-from vexel.core.document.shot import edited, read_shot
+from vexel.core.document.shot import edited
 from vexel.core.edits.at_rate import at_rate
 from vexel.core.errors import Mistake
 from vexel.core.recipes.recipe import Recipe, read_recipe
@@ -19,6 +19,7 @@ from vexel.output.gif_table import gif_table
 from vexel.output.job import jobs_of
 from vexel.output.trial import try_recipe
 from vexel.store.tables import OutputRow
+from vexel.store.takes import shot_of
 from vexel.web.routes.outputs import output_body, output_body_of_reel
 from vexel.web.schemas.dispatch import (
     DispatchOrder,
@@ -123,7 +124,7 @@ def trial_body(footage: Footage, order: TrialOrder) -> TrialBody:
 @spec.validate(resp=answers(ShotMadeBody))
 def shot_at_rate(run_id: int, json: RateOrder) -> ShotMadeBody:
     """Put the shot of a run on the list once more, at another rate: captured, it has frames of its own."""
-    shot = read_shot(services().project.ledger.run(run_id).document)
+    shot = shot_of(services().project.ledger.run(run_id))
     rate = Rate.parse(json.rate)
     anew = edited(shot, at_rate(shot, json.rate)).model_copy(update={"title": f"{shot.title}, {rate.label}"})
     return ShotMadeBody(id=services().project.shots.add(anew).id)
@@ -189,8 +190,8 @@ def _recipe(document: dict[str, Any]) -> Recipe:
 
 def bodies_of(rows: list[OutputRow]) -> list[OutputBody]:
     """Files for the interface."""
-    runs = {run_id: services().project.ledger.run(run_id) for run_id in {row.run for row in rows if row.run}}
-    shots = {run_id: read_shot(run.document) for run_id, run in runs.items()}
+    runs = services().project.ledger.some(row.run for row in rows if row.run)
+    shots = {run_id: shot_of(run) for run_id, run in runs.items()}
     return [
         output_body(row, shots[row.run], runs[row.run].shot_id) if row.run else output_body_of_reel(row) for row in rows
     ]

@@ -6,12 +6,12 @@ from pathlib import Path
 from flask import Blueprint, Response, request, send_file
 from pydantic import BaseModel, Field
 
-from vexel.core.document.shot import read_shot
 from vexel.core.errors import Failure, Missing
 from vexel.core.wording import slug
 from vexel.output.reading.picture_file import png_of, thumbnail
 from vexel.output.sequence import zipped_frames
 from vexel.store.frame_states import READY
+from vexel.store.takes import shot_of
 from vexel.web.schemas.common import MOST_NUMBER
 from vexel.web.schemas.runs import FrameBodies, FrameBody, StatesBody
 from vexel.web.services import services
@@ -70,7 +70,7 @@ def zipped(run_id: int) -> Response:
     """All finished frames under their names, in one archive that is made while it is sent."""
     run = services().project.ledger.run(run_id)
     chunks: Iterator[bytes] = zipped_frames(services().outputs.named_frames(run_id))
-    name = f"{slug(read_shot(run.document).title)}.run{run_id}.zip"
+    name = f"{slug(shot_of(run).title)}.run{run_id}.zip"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(chunks, mimetype="application/zip", headers=headers)
 
@@ -82,7 +82,7 @@ def _picture(run_id: int, number: int, deep: bool) -> tuple[str, Path]:
     row = ledger.frame(run_id, number)
     if row is None or row.state not in READY:
         raise Missing(f"frame {number} of run {run_id} has not been made")
-    shot = read_shot(run.document)
+    shot = shot_of(run)
     suffix = shot.picture.suffix
     if row.key not in ledger.frames.there([row.key], suffix, deep=deep):
         ledger.frames.set_aside([row.key], suffix)

@@ -5,12 +5,13 @@ from pathlib import Path
 
 from flask import Blueprint, Response, request, send_file
 
-from vexel.core.document.shot import Shot, read_shot
+from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 from vexel.core.recipes.recipe import Recipe
 from vexel.core.reel.reel_spec import read_reel
 from vexel.store.outputs import trouble_of
 from vexel.store.tables import OutputRow
+from vexel.store.takes import shot_of
 from vexel.web.schemas.runs import CompileOrder, OutputBody, ReceiptBody
 from vexel.web.schemas.vocabulary import RecipeBody
 from vexel.web.services import services
@@ -123,7 +124,7 @@ def _body(output_id: int) -> OutputBody:
     if row.reel:
         return output_body_of_reel(row)
     run = services().project.ledger.run(row.run)
-    return output_body(row, read_shot(run.document), run.shot_id)
+    return output_body(row, shot_of(run), run.shot_id)
 
 
 def recipe_body(recipe: Recipe) -> RecipeBody:

@@ -2,13 +2,13 @@
 
 import json as json_text
 import logging
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from dataclasses import asdict
+from functools import partial
 from typing import Any
 
 from flask import Blueprint, Response, request
 
-from vexel.core.document.shot import read_shot
 from vexel.core.edits.beat_markers import with_pulse
 from vexel.core.edits.cuts_to_markers import cuts_to_markers
 from vexel.core.errors import Mistake, VexelError
@@ -29,6 +29,7 @@ from vexel.output.reel.brought import brought
 from vexel.output.reel.nested_reels import refuse_itself
 from vexel.output.reel.open_reel import OpenReel
 from vexel.store.documents.reels import KeptReel
+from vexel.store.takes import shot_of
 from vexel.web.jobs.project_library import RUN
 from vexel.web.routes.dispatch import bodies_of, gif_body, trial_body
 from vexel.web.schemas.common import Based, FindingBody
@@ -74,7 +75,7 @@ def new_reel(json: NewReel) -> ReelBody:
     """A new reel, of the size and rate of its first take."""
     items, first = [], None
     for run_id in json.runs:
-        shot = read_shot(services().project.ledger.run(run_id).document)
+        shot = shot_of(services().project.ledger.run(run_id))
         first = first or shot
         only = shot.camera_passes[0] if len(shot.camera_passes) > 1 else None
         names = {"camera": only.camera, "render_pass": only.render_pass} if only else {}
@@ -329,13 +330,20 @@ def _lines() -> ReelLines:
     shelf = services().project.reels
     why = "the name of its file is not one that Vexel can open: rename it"
     odd = [ReelLine(id="", title=name, summary="", error=why) for name in shelf.nameless()]
-    return ReelLines(reels=[*(_line(reel_id) for reel_id in shelf.ids()), *odd])
+    desk, kept = services().reels, services().reel_lines
+    world = desk.world()
+    lines = [
+        kept.line(reel_id, (shelf.stamp(reel_id), world, desk.stamp(reel_id)), partial(_line, reel_id, world))
+        for reel_id in shelf.ids()
+    ]
+    return ReelLines(reels=[*lines, *odd])
 
 
-def _line(reel_id: str) -> ReelLine:
+def _line(reel_id: str, world: Hashable) -> ReelLine:
     try:
         reel: Reel = services().project.reels.value(reel_id)
-        plan = services().reels.open(reel).plan
+        services().reels.note(reel_id, reel)
+        plan = services().reels.open(reel, world).plan
     except VexelError as error:
         return ReelLine(id=reel_id, title=reel_id, summary="", error=str(error))
     except Exception as error:

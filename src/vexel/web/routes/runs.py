@@ -1,14 +1,15 @@
 """Blueprint: runs."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 
 from flask import Blueprint
 
-from vexel.core.document.shot import read_shot
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
-from vexel.store.tables import RunRow
+from vexel.store.tables import OutputRow, RunRow
+from vexel.store.takes import shot_of
 from vexel.web.jobs.check_jobs import CheckState
 from vexel.web.routes.outputs import output_body
 from vexel.web.schemas.runs import CameraPassBody, CaptureOrder, CheckBody, RemovalBody, RunBodies, RunBody
@@ -88,20 +89,29 @@ def remove(run_id: int) -> RunBodies:
 
 def run_bodies(shot_id: str = "") -> RunBodies:
     """All runs, or those of a shot, as the screens show them."""
-    checks = services().checks.all()
-    return RunBodies(runs=[_body_of(row, checks.get(row.id)) for row in services().project.ledger.runs(shot_id)])
+    project, checks = services().project, services().checks.all()
+    rows = project.ledger.runs(shot_id)
+    ids = [row.id for row in rows] if shot_id else None
+    frames, files = project.ledger.overview(ids), project.outputs.by_run(ids)
+    return RunBodies(
+        runs=[_body_of(row, checks.get(row.id), frames.get(row.id, {}), files.get(row.id, [])) for row in rows]
+    )
 
 
 def _body(run_id: int) -> RunBody:
     # Before the row: what a check that has ended has found is in the row by then.
     check = services().checks.all().get(run_id)
-    return _body_of(services().project.ledger.run(run_id), check)
+    project = services().project
+    frames = project.ledger.overview([run_id]).get(run_id, {})
+    return _body_of(project.ledger.run(run_id), check, frames, project.outputs.of(run_id))
 
 
-def _body_of(row: RunRow, check: CheckState | None) -> RunBody:
-    project, desk = services().project, services().jobs
-    shot = read_shot(row.document)
-    clock, counts, progress = shot.clock.exact, project.ledger.counts(row.id), desk.progress.get(row.id)
+def _body_of(
+    row: RunRow, check: CheckState | None, frames: Mapping[str, tuple[int, int]], files: Sequence[OutputRow]
+) -> RunBody:
+    desk, shot = services().jobs, shot_of(row)
+    clock, progress = shot.clock.exact, desk.progress.get(row.id)
+    counts = {state: count for state, (count, _) in frames.items()}
     return RunBody(
         id=row.id,
         shot_id=row.shot_id,
@@ -116,7 +126,7 @@ def _body_of(row: RunRow, check: CheckState | None) -> RunBody:
         created=row.created,
         ended=row.ended,
         seconds=desk.seconds(row),
-        bytes=project.ledger.bytes(row.id),
+        bytes=sum(size for _, size in frames.values()),
         summary=f"{counted(clock.frames, 'frame')} · {decimal(clock.seconds)} s at {clock.playback.label}",
         passes=[CameraPassBody(camera=one.camera, render_pass=one.render_pass) for one in shot.camera_passes],
         camera_passes=[camera_pass.label for camera_pass in shot.camera_passes],
@@ -128,5 +138,5 @@ def _body_of(row: RunRow, check: CheckState | None) -> RunBody:
         whole=row.count == shot.pictures,
         progress=progress,
         check=None if check is None else CheckBody(**asdict(check)),
-        outputs=[output_body(output, shot, row.shot_id) for output in project.outputs.of(row.id)],
+        outputs=[output_body(output, shot, row.shot_id) for output in files],
     )

@@ -2,6 +2,7 @@
 
 import logging
 from dataclasses import asdict
+from functools import partial
 from pathlib import Path
 
 from flask import Blueprint, Response
@@ -285,7 +286,15 @@ def _lines() -> ShotLines:
         )
         for name in shots.nameless()
     ]  # fmt: skip
-    return ShotLines(shots=[*(_line(shot_id) for shot_id in shots.ids()), *odd])
+    ledger, outputs, kept = services().project.ledger, services().project.outputs, services().shot_lines
+    runs, files = ledger.per_shot(), outputs.newest_per_shot()
+    lines = [
+        kept.line(shot_id, shots.stamp(shot_id), partial(_line, shot_id)).model_copy(
+            update={"runs": runs.get(shot_id, 0), "output": files.get(shot_id)}
+        )
+        for shot_id in shots.ids()
+    ]
+    return ShotLines(shots=[*lines, *odd])
 
 
 def saved_shot(kept: KeptShot) -> ShotBody:
@@ -297,15 +306,13 @@ def saved_shot(kept: KeptShot) -> ShotBody:
 
 
 def _line(shot_id: str) -> ShotLine:
-    project = services().project
-    runs = project.ledger.runs(shot_id)
-    done = (row.id for run in runs for row in project.outputs.of(run.id) if row.state == "done")
+    """A shot in the list, but for its runs and files."""
     line = ShotLine(
-        id=shot_id, title=shot_id, kind="", file="", summary="", size="", edited="", revision=0,
-        runs=len(runs), output=next(done, None), error="", glance=0,
+        id=shot_id, title=shot_id, kind="", file="", summary="", size="", edited="", revision=0, runs=0, output=None,
+        error="", glance=0,
     )  # fmt: skip
     try:
-        return _worked_out(line, project.shots.get(shot_id))
+        return _worked_out(line, services().project.shots.get(shot_id))
     except VexelError as error:
         return line.model_copy(update={"error": str(error)})
     except Exception as error:
