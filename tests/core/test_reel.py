@@ -115,10 +115,42 @@ class LengthTest(unittest.TestCase):
     def test_five_thousand_items(self):
         plan = planned(reel(*[take(last=1)] * 5000))
         self.assertEqual((plan.frames, plan.node(9_999).frame), (10_000, 1))
-        found = reel_findings(planned(reel(*[take(last=1, frames=3)] * 5000)))
-        self.assertEqual((len(found), len([one for one in found if one.mends])), (5000, 40))
+        many = planned(reel(*[take(last=1, frames=3)] * 5000))
+        found = list(reel_findings(many))
+        self.assertEqual((len(found), len([one for one in found if one.mends])), (5000, 5000))
+        self.assertLess(len(json.dumps(found[4999].mends[0].patch)), 100, "a fix says what it changes, and no more")
+        fixed = edited_reel(many.reel, found[4999].mends[0].patch)
+        self.assertIs(fixed.items[4998], many.reel.items[4998])
+        self.assertNotEqual(fixed.items[4999], many.reel.items[4999])
         with self.assertRaisesRegex(Mistake, "5000"):
             reel(*[take()] * 5001)
+
+
+class ItemsPatchTest(unittest.TestCase):
+    def test_places_are_those_before_the_change(self):
+        made = reel(*(take(str(n)) for n in range(4)))
+        patch = {
+            "change": {"3": {"first": 9}},
+            "remove": [1],
+            "insert": {"1": [{"kind": "gap"}], "4": [{"kind": "gap"}]},
+        }
+        changed = edited_reel(made, {"items": patch, "title": "Other"})
+        names = [getattr(item, "take", item.kind) for item in changed.items]
+        self.assertEqual((names, changed.title), (["0", "gap", "2", "3", "gap"], "Other"))
+        self.assertEqual((changed.items[3].first, made.items[3].first), (9, 0))
+        whole = {"items": [item.model_dump(mode="json") for item in changed.items], "title": "Other"}
+        self.assertEqual(edited_reel(made, whole), changed)
+
+    def test_what_is_wrong_is_a_sentence(self):
+        made = reel(take("a"), take("b"))
+        for patch, words in (
+            ({"remove": [2]}, "there is no place 2; the reel has 2 items"), ({"change": {"-1": {}}}, "no place -1"),
+            ({"insert": {"3": [{"kind": "gap"}]}}, "no place 3"), ({"insert": {"0": [{"kind": "odd"}]}}, "items.0"),
+            ({"change": {"0": {"first": "x"}}}, "items.0: take.first"), ({"odd": 1}, "items: "),
+            ({"insert": {"0": [{"kind": "gap"}] * 5000}}, "holds more than 5,000 items"),
+        ):  # fmt: skip
+            with self.subTest(words), self.assertRaisesRegex(Mistake, words):
+                edited_reel(made, {"items": patch})
 
 
 class JointTest(unittest.TestCase):

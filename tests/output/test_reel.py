@@ -245,7 +245,7 @@ class ReelTest(unittest.TestCase):
         cv2.imwrite(str(self.folder / "lost.jpg"), np.full((64, 96, 3), (10, 90, 200), np.uint8))
         cv2.imwrite(str(self.folder / "lost.png"), np.full((9, 9, 3), 255, np.uint8))
         again = self.opened(card, mark={"file": "lost.png"})
-        self.assertEqual(again.findings, [])
+        self.assertEqual(list(again.findings), [])
         self.assertGreater(still_of(again, 0)[2, 2, 0], 180)
 
     def test_what_is_gone_is_a_hole_that_is_named(self):

@@ -58,7 +58,7 @@ class ShotShelfTest(unittest.TestCase):
         file = self.shelf.folder / f"{self.id}.json"
         file.write_text(file.read_text().replace('"12"', '"60"'))
         kept = self.shelf.get(self.id)
-        self.assertEqual((kept.document["clock"]["rate"], kept.undo), ("60", "the edit made outside Vexel"))
+        self.assertEqual((kept.value.clock.rate, kept.undo), ("60", "the edit made outside Vexel"))
         self.shelf.undo(self.id)
         self.assertEqual(self.rate(), "12")
 

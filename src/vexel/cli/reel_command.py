@@ -161,7 +161,7 @@ def reckon_reel(document: Path, as_json: bool) -> None:
 
     folder = document.absolute().parent
     opened = open_reel(reel_at(document), FolderLibrary(folder), folder, document)
-    plan, findings = opened.plan, opened.findings
+    plan, findings = opened.plan, list(opened.findings)
     captured = {ref.label: len(frames.numbers) for ref, frames in opened.lacking().items()}
     items = [{"name": cue.text, "first": cue.begin, "frames": cue.end - cue.begin} for cue in plan.chapters]
     if as_json:

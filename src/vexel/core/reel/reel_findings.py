@@ -3,10 +3,10 @@
 from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
-from typing import Any
 
 from vexel.core.finding import Finding, Mend
 from vexel.core.reel.item_spec import AnyItem, PlayedSpec, TitleItem
+from vexel.core.reel.items_patch import change_item, remove_item
 from vexel.core.reel.node import Node, Shown
 from vexel.core.reel.playing import Gone, Playing
 from vexel.core.reel.reel_plan import UNSAID, ReelPlan, may_go_in_step
@@ -20,21 +20,19 @@ READ_SECONDS, READ_CHARACTERS = Fraction(1), 15
 """What a title takes at least, and characters that are read a second (subtitles: 12 to 17, common practice)."""
 
 
-MOST_MENDED = 40
 MOST_NAMED = 3
 """Settings that a finding names."""
 
 
-def reel_findings(plan: ReelPlan) -> list[Finding]:
-    """Findings of a reel, item by item."""
+def reel_findings(plan: ReelPlan) -> Iterator[Finding]:
+    """Findings of a reel, item by item; worked out as they are asked for."""
     if plan.row is None:
-        return []
-    found: list[Finding] = []
+        return
+    yield from _of_labels(plan)
     for number, item in enumerate(plan.reel.items):
-        of_this = [*_of_item(plan, number, item), *(_of_joint(plan, number) if number else ())]
-        # Each mend holds the whole row: of a reel with very many findings the first ones are mended first.
-        found += of_this if len(found) < MOST_MENDED else [replace(finding, mends=()) for finding in of_this]
-    return [*found, *_of_labels(plan)]
+        yield from _of_item(plan, number, item)
+        if number:
+            yield from _of_joint(plan, number)
 
 
 def _of_labels(plan: ReelPlan) -> Iterator[Finding]:
@@ -53,13 +51,13 @@ def _of_item(plan: ReelPlan, number: int, item: AnyItem) -> Iterator[Finding]:
     assert plan.row is not None
     track, name = plan.row.tracks[number], plan.names[number]
     for gone in gone_in(track):
-        mends = [Mend("Play all of it", _item(plan, number, first=0, last=None))] if _is_outside(item, gone) else []
+        mends = [Mend("Play all of it", change_item(number, first=0, last=None))] if _is_outside(item, gone) else []
         yield Finding(
             "item-missing",
             gone.why or f"{name}: {gone.what} cannot be opened",
             f"{counted(gone.count, 'frame')} of the reel {'is a hole' if gone.count == 1 else 'are a hole'}, and no "
             "file is made.",
-            (*mends, Mend("Remove the item", _without(plan, number))),
+            (*mends, Mend("Remove the item", remove_item(number))),
         )
     if isinstance(item, TitleItem):
         yield from _of_title(plan, number, item)
@@ -84,7 +82,7 @@ def _of_title(plan: ReelPlan, number: int, item: TitleItem) -> Iterator[Finding]
             "title-too-short",
             f"{plan.names[number]} stands alone for {decimal(lasts, 2)} s",
             f"Reading it takes about {decimal(wanted, 1)} s.",
-            (Mend(f"Show it for {counted(more, 'frame')}", _item(plan, number, frames=more, seconds=None)),),
+            (Mend(f"Show it for {counted(more, 'frame')}", change_item(number, frames=more, seconds=None)),),
         )
 
 
@@ -105,7 +103,7 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
                     f"Make the reel {facts.width} × {facts.height}",
                     {"width": facts.width, "height": facts.height},
                 ),
-                Mend("Show it as it is", _item(plan, number, fit="none")),
+                Mend("Show it as it is", change_item(number, fit="none")),
             ),
         )
     if facts.stale:
@@ -136,9 +134,9 @@ def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Fin
     why = f"{counted(track.steps, 'frame')} in {counted(count, 'frame')} of the reel"
     mends = []
     if track.facts.renewable:
-        mends.append(Mend(f"Capture {counted(between, 'true frame')}", _item(plan, number, between="true")))
+        mends.append(Mend(f"Capture {counted(between, 'true frame')}", change_item(number, between="true")))
     if not blends:
-        mends.append(Mend("Blend neighbours", _item(plan, number, between="blend")))
+        mends.append(Mend("Blend neighbours", change_item(number, between="blend")))
     rate = Rate(track.facts.rate)
     unfitted = track.item.frames is None and track.item.seconds is None and track.item.speed == 1
     if unfitted and plan.frames == plan.row.count and track.facts.rate != plan.rate.fps:
@@ -170,14 +168,14 @@ def _of_joint(plan: ReelPlan, number: int) -> Iterator[Finding]:
             "joint-too-long",
             f"The joint of {names} is {counted(joint.frames, 'frame')} long, and there is room for {overlap:,}",
             f"It is shortened to {counted(overlap, 'frame')}.",
-            (Mend("Shorten the joint", _item(plan, number - 1, joint=kept)),),
+            (Mend("Shorten the joint", change_item(number - 1, joint=kept)),),
         )
     if joint.in_step and not may_go_in_step(before, after):
         yield Finding(
             "not-in-step",
             f"{names} do not show one shot at one pace, so the second cannot go on where the first is",
             "It begins at its own first frame.",
-            (Mend("Begin it by itself", _item(plan, number - 1, joint={"in_step": False})),),
+            (Mend("Begin it by itself", change_item(number - 1, joint={"in_step": False})),),
         )
     if isinstance(before, Playing) and isinstance(after, Playing):
         yield from _of_looks(names, before, after)
@@ -189,7 +187,7 @@ def _of_joint(plan: ReelPlan, number: int) -> Iterator[Finding]:
                 "frame-doubled",
                 f"The last frame of {plan.names[number - 1]} is the first of {plan.names[number]}",
                 "Motion stops for a frame where they meet.",
-                (Mend("Begin one frame later", _item(plan, number, first=after.item.first + 1)),),
+                (Mend("Begin one frame later", change_item(number, first=after.item.first + 1)),),
             )
 
 
@@ -211,17 +209,3 @@ def _of_looks(names: str, before: Playing, after: Playing) -> Iterator[Finding]:
 def _unfitted(node: Node) -> Node:
     """A frame apart from how it lies in the picture."""
     return replace(node, fit="contain") if isinstance(node, Shown) else node
-
-
-def _item(plan: ReelPlan, number: int, **values: Any) -> dict[str, Any]:
-    """A patch of the reel that sets values of an item: lists are replaced whole."""
-    items = list(plan.item_documents)
-    changed = dict(items[number])
-    for name, value in values.items():
-        changed[name] = changed[name] | value if isinstance(value, dict) else value
-    items[number] = changed
-    return {"items": items}
-
-
-def _without(plan: ReelPlan, number: int) -> dict[str, Any]:
-    return {"items": [item for n, item in enumerate(plan.item_documents) if n != number]}

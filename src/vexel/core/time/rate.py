@@ -8,6 +8,7 @@ frame in about nine hours, so they are read as what they mean and said so.
 import re
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 
 from vexel.core.errors import Mistake
 
@@ -34,8 +35,9 @@ class Rate:
     fps: Fraction
     note: str = ""
 
-    @classmethod
-    def parse(cls, text: str, highest: int = MAX_RATE) -> "Rate":
+    @staticmethod
+    @lru_cache(256)
+    def parse(text: str, highest: int = MAX_RATE) -> "Rate":
         """Read a rate such as ``24``, ``12.5``, ``29.97`` or ``24000/1001``.
 
         Parameters
@@ -69,8 +71,8 @@ class Rate:
             raise Mistake(f"rate {text.strip()} is above {highest} per second, the highest that is taken here")
         meant = _ntsc_meaning(literal) if decimals else None
         if meant is None:
-            return cls(literal)
-        return cls(meant, f"{text.strip()} is read as {meant.numerator}/{meant.denominator}")
+            return Rate(literal)
+        return Rate(meant, f"{text.strip()} is read as {meant.numerator}/{meant.denominator}")
 
     def __str__(self) -> str:
         if self.fps.denominator == 1:

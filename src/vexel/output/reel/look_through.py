@@ -5,6 +5,7 @@ from collections.abc import Callable
 import numpy as np
 
 from vexel.core.finding import Finding, Mend
+from vexel.core.reel.items_patch import change_item
 from vexel.core.reel.playing import Playing
 from vexel.output.reel.open_reel import OpenReel, still_of
 from vexel.output.reel.watcher import Watcher
@@ -58,13 +59,12 @@ def _of_cut(reel: OpenReel, number: int) -> Finding | None:
     before, after = (still_of(reel, at, SIDE).astype(np.int16) for at in (cut - 1, cut))
     apart = np.abs(before - after)
     if not apart.any() and plan.node(cut - 1) != plan.node(cut):
-        later = {"first": other.item.first + 1}
-        items = [item | later if n == number else item for n, item in enumerate(plan.item_documents)]
+        later = change_item(number, first=other.item.first + 1)
         return Finding(
             "frame-doubled",
             f"The last picture of {names[0]} and the first of {names[1]} are the same",
             "Motion stops for a frame where they meet.",
-            (Mend("Begin one frame later", {"items": items}),) if other.item.order == "forward" else (),
+            (Mend("Begin one frame later", later),) if other.item.order == "forward" else (),
         )
     if _are_like(one, other) and float(apart.mean()) > JUMP:
         return Finding(

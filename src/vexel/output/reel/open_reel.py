@@ -63,16 +63,14 @@ class OpenReel:
         return Brush(self.fitted, self.plan.reel.background, self.folder)
 
     @property
-    def findings(self) -> list[Finding]:
-        """What is off with it, but for what only its pictures tell."""
-        within = [Finding("reel-within", note, "What is to stay belongs to this reel too.") for note in self.notes]
-        return [
-            *reel_findings(self.plan),
-            *self.image_findings(),
-            *self.media_findings(),
-            *within,
-            *sound_findings(self.plan, self.folder),
-        ]
+    def findings(self) -> Iterator[Finding]:
+        """What is off with it, but for what only its pictures tell; of single items last, since they may be many."""
+        yield from self.image_findings()
+        yield from self.media_findings()
+        for note in self.notes:
+            yield Finding("reel-within", note, "What is to stay belongs to this reel too.")
+        yield from sound_findings(self.plan, self.folder)
+        yield from reel_findings(self.plan)
 
     def image_findings(self) -> Iterator[Finding]:
         """Images behind titles, and the mark, that cannot be opened."""

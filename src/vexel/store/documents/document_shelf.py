@@ -23,6 +23,8 @@ from vexel.store.tables import RevisionRow, ShotRow, now
 
 KEPT_REVISIONS = 500
 MOST_NAME_BYTES = 200
+MOST_KNOWN = 16
+"""Documents that stay read while their files do not change: a person works with few at a time."""
 Made = tuple[dict[str, Any], str]
 """A merge patch and what it does, for undo."""
 
@@ -65,8 +67,6 @@ class Kept(Generic[D]):
     id : str
         Name of its file without ``.json``.
     value : D
-    document : dict
-        The same as plain JSON values.
     revision : int
     undo, redo : str
         What undo and redo would take back or bring again; empty when there is nothing.
@@ -75,7 +75,6 @@ class Kept(Generic[D]):
 
     id: str
     value: D
-    document: dict[str, Any]
     revision: int
     undo: str
     redo: str
@@ -91,6 +90,7 @@ class DocumentShelf(Generic[D]):
         self._sessions = sessions
         self._turn = threading.RLock()
         self._bursts: dict[str, tuple[int, str]] = {}
+        self._known: dict[str, tuple[tuple[int, ...], Kept[D]]] = {}
 
     @property
     def _prefix(self) -> str:
@@ -140,7 +140,21 @@ class DocumentShelf(Generic[D]):
             When there is none, or its file is no valid document.
         """
         # Read in turn: a file that is read before an edit and compared after it would look edited from outside.
-        with self._turn, self._sessions.begin() as session:
+        with self._turn:
+            stamp = self.stamp(document_id)
+            known = self._known.get(document_id)
+            if known is not None and stamp is not None and known[0] == stamp:
+                return known[1]
+            found = self._read_with_history(document_id)
+            self._known.pop(document_id, None)
+            if stamp is not None and stamp == self.stamp(document_id):
+                self._known[document_id] = (stamp, found)
+                while len(self._known) > MOST_KNOWN:
+                    del self._known[next(iter(self._known))]
+            return found
+
+    def _read_with_history(self, document_id: str) -> Kept[D]:
+        with self._sessions.begin() as session:
             value = self.value(document_id)
             row = session.get(ShotRow, self._row_id(document_id))
             if row is None:
@@ -209,14 +223,18 @@ class DocumentShelf(Generic[D]):
                 row = session.get_one(ShotRow, self._row_id(document_id))
                 goes_on = burst != "" and self._bursts.get(document_id) == (row.head, burst)
                 superseded = row.head
-                self._push(session, row, self._kind.spell(value), what)
+                text = self._kind.spell(value)
+                self._push(session, row, text, what)
                 if goes_on:
                     session.execute(
                         delete(RevisionRow).where(RevisionRow.shot_id == row.id, RevisionRow.number == superseded)
                     )
                 self._bursts[document_id] = (row.head, burst)
-                self._write(document_id, self._kind.spell(value))
-                return self._kept(session, row, value)
+                self._write(document_id, text)
+                kept = self._kept(session, row, value)
+            if (stamp := self.stamp(document_id)) is not None:
+                self._known[document_id] = (stamp, kept)
+            return kept
 
     def change(self, document_id: str, make: Callable[[D], Made]) -> Kept[D]:
         """Edit a document by a patch that is worked out from it, such as one that adds to a list.
@@ -350,7 +368,6 @@ class DocumentShelf(Generic[D]):
         return Kept(
             row.id.removeprefix(self._prefix),
             value,
-            json.loads(self._kind.spell(value)),
             row.head,
             undo,
             redo,

@@ -46,7 +46,7 @@ class ReelDesk:
         self._project = project
         self._jobs = jobs
         self._library = ProjectLibrary(project, outputs.footage)
-        self._open: dict[str, tuple[object, Future[OpenReel]]] = {}
+        self._open: dict[int, tuple[object, Future[OpenReel], Reel]] = {}
         self._places: dict[str, list[str]] = {}
         self._turn = threading.Lock()
         self._looking: dict[str, object] = {}
@@ -67,14 +67,15 @@ class ReelDesk:
         world : hashable, optional
             See `world`; asked for once where several reels are opened.
         """
-        key = reel.model_dump_json()
+        key = id(reel)
         world = self.world() if world is None else world
         mark = (world, self._stamps(reel.places()))
         with self._turn:
             kept = self._open.get(key)
             mine = None if kept is not None and kept[0] == mark else Future[OpenReel]()
             if mine is not None:
-                kept = self._open[key] = (mark, mine)
+                # The reel stays with it, so that no other one has its identity.
+                kept = self._open[key] = (mark, mine, reel)
                 while len(self._open) > KEPT:
                     self._open.pop(next(iter(self._open)))
         assert kept is not None
@@ -141,9 +142,9 @@ class ReelDesk:
         size = (max(round(pixels.shape[1] * scale), 1), max(round(pixels.shape[0] * scale), 1))
         return _as_file(fitted_into(pixels, *size, "contain"))
 
-    def to_renew(self, reel: Reel) -> dict[MediaRef, int]:
+    def to_renew(self, opened: OpenReel) -> dict[MediaRef, int]:
         """Frames of takes that are older than their shots."""
-        media = self.open(reel).media
+        media = opened.media
         return {ref: one.facts.frames for ref, one in media.items() if one.facts.stale and self._library.shot_of(ref)}
 
     def renew(self, reel: Reel) -> tuple[list[int], list[AnyItem]]:
@@ -161,7 +162,7 @@ class ReelDesk:
         Mistake
             When none is outdated, or one is under way.
         """
-        outdated = self.to_renew(reel)
+        outdated = self.to_renew(self.open(reel))
         if not outdated:
             raise Mistake(f"no take of {reel.title} is older than its shot")
         self._refuse_busy(outdated)
@@ -203,9 +204,8 @@ class ReelDesk:
             if run := under_way.get(self._library.shot_of(ref)):
                 raise Mistake(f"run {run} of the same shot is under way: wait until it ends, then see what is lacking")
 
-    def to_capture(self, reel: Reel) -> dict[MediaRef, int]:
+    def to_capture(self, opened: OpenReel) -> dict[MediaRef, int]:
         """Frames that a reel still lacks and that can be captured, by their media."""
-        opened = self.open(reel)
         shots = {ref: media.facts.frames for ref, media in opened.media.items() if isinstance(media, PlannedMedia)}
         return shots | {ref: len(frames.numbers) for ref, frames in opened.lacking().items() if ref not in shots}
 

@@ -5,6 +5,7 @@ import logging
 from collections.abc import Hashable, Mapping
 from dataclasses import asdict
 from functools import partial
+from itertools import islice
 from typing import Any
 
 from flask import Blueprint, Response, request
@@ -58,6 +59,8 @@ from vexel.web.services import services
 from vexel.web.spec import answers, spec
 from vexel.web.uploaded import kept_files
 
+MOST_FINDINGS = 100
+"""So many are listed; those of a reel of 5,000 items would be a megabyte that nobody reads."""
 log = logging.getLogger("vexel")
 blueprint = Blueprint("reels", __name__, url_prefix="/api")
 
@@ -106,7 +109,7 @@ def edit_reel(reel_id: str, json: ReelEdit, query: Based) -> ReelBody:
     """Edit a reel; saved at once. One that would contain itself is refused."""
     shelf = services().project.reels
     if "items" in json.patch:
-        reel = edited_reel(shelf.value(reel_id), json.patch)
+        reel = edited_reel(shelf.get(reel_id).value, json.patch)
         refuse_itself(reel, shelf.folder, shelf.folder / f"{reel_id}.json")
     return _saved(shelf.edit(reel_id, json.patch, json.what, json.burst, query.revision))
 
@@ -137,7 +140,7 @@ def remove_reel(reel_id: str) -> ReelLines:
 @spec.validate()
 def reel_picture(reel_id: str, query: PictureOrder) -> Response:
     """A frame of a reel, drawn small from its media."""
-    data = services().reels.picture(services().project.reels.value(reel_id), query.frame, query.side)
+    data = services().reels.picture(services().project.reels.get(reel_id).value, query.frame, query.side)
     kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
     return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
 
@@ -146,7 +149,7 @@ def reel_picture(reel_id: str, query: PictureOrder) -> Response:
 @spec.validate()
 def item_picture(reel_id: str, item: int, query: PictureOrder) -> Response:
     """A frame of what an item plays, by its number there."""
-    data = services().reels.item_picture(services().project.reels.value(reel_id), item, query.frame, query.side)
+    data = services().reels.item_picture(services().project.reels.get(reel_id).value, item, query.frame, query.side)
     kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
     return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
 
@@ -155,7 +158,7 @@ def item_picture(reel_id: str, item: int, query: PictureOrder) -> Response:
 @spec.validate(resp=answers(ReelLooks))
 def look_through(reel_id: str) -> ReelLooks:
     """Look at all frames of a reel, small: flashes, cuts on which nothing changes, jumps."""
-    found, left_out = services().reels.look_through(reel_id, services().project.reels.value(reel_id))
+    found, left_out = services().reels.look_through(reel_id, services().project.reels.get(reel_id).value)
     return ReelLooks(findings=[FindingBody(**asdict(finding)) for finding in found], left_out=left_out)
 
 
@@ -163,7 +166,7 @@ def look_through(reel_id: str) -> ReelLooks:
 @spec.validate(resp=answers(ReelFiles))
 def bring_files(reel_id: str) -> ReelFiles:
     """Keep files beside the reels; items and sounds that they make."""
-    services().project.reels.value(reel_id)
+    services().project.reels.get(reel_id)
     files = [file for file in request.files.getlist("files") if file.filename]
     if not files:
         raise Mistake("nothing came: drop a video, images or a sound")
@@ -177,7 +180,7 @@ def bring_files(reel_id: str) -> ReelFiles:
 @spec.validate(resp=answers(ReelListBody))
 def list_cuts(reel_id: str, query: ListOrder) -> ReelListBody:
     """The cuts of a reel, for other programs; paths are relative to the folder of the reels."""
-    opened = services().reels.open(services().project.reels.value(reel_id))
+    opened = services().reels.open(services().project.reels.get(reel_id).value)
     folder = services().project.reels.folder
     text, notes = reel_list(opened.plan, opened.first_file, f".{query.ending}", folder)
     return ReelListBody(name=f"{reel_id}.{query.ending}", text=text, notes=notes)
@@ -199,7 +202,7 @@ def import_timeline() -> ReelOfTimeline:
 def work_markers(reel_id: str, json: MarkerOrder, query: Based) -> ReelBody:
     """Put a marker at each beat of the first sound, twice or half as many of those, or lay cuts to the markers."""
     shelf = services().project.reels
-    reel = shelf.value(reel_id)
+    reel = shelf.get(reel_id).value
     if json.what == "beats":
         patch, what = {"markers": services().reels.beats(reel)}, "the beats"
     elif json.what != "cuts":
@@ -214,7 +217,7 @@ def work_markers(reel_id: str, json: MarkerOrder, query: Based) -> ReelBody:
 def renew_takes(reel_id: str, query: Based) -> ReelBody:
     """Capture shots anew whose takes are outdated; the reel then follows their newest takes."""
     shelf = services().project.reels
-    reel = shelf.value(reel_id)
+    reel = shelf.get(reel_id).value
     _, items = services().reels.renew(reel)
     if items == reel.items:
         return reel_body(shelf.get(reel_id))
@@ -226,7 +229,7 @@ def renew_takes(reel_id: str, query: Based) -> ReelBody:
 @spec.validate(resp=answers(ReelRuns))
 def capture_reel(reel_id: str) -> ReelRuns:
     """Capture the shots and instants that a reel lacks."""
-    return ReelRuns(runs=services().reels.capture(services().project.reels.value(reel_id)))
+    return ReelRuns(runs=services().reels.capture(services().project.reels.get(reel_id).value))
 
 
 @blueprint.post("/reels/<reel_id>/dispatch")
@@ -234,7 +237,7 @@ def capture_reel(reel_id: str) -> ReelRuns:
 def dispatch_reel(reel_id: str, json: ReelDispatch) -> OutputBodies:
     """Make files of a reel by several recipes."""
     recipes = [read_recipe(json_text.dumps(one), str(one.get("name", "the recipe"))) for one in json.recipes]
-    reel = services().project.reels.value(reel_id)
+    reel = services().project.reels.get(reel_id).value
     ids = services().outputs.dispatch_reel(reel_id, reel, recipes, json.folder, json.names)
     return OutputBodies(outputs=bodies_of([services().project.outputs.get(output_id) for output_id in ids]))
 
@@ -243,14 +246,14 @@ def dispatch_reel(reel_id: str, json: ReelDispatch) -> OutputBodies:
 @spec.validate(resp=answers(TrialBody))
 def try_on_reel(reel_id: str, json: TrialOrder) -> TrialBody:
     """Try a recipe on a stretch of a reel."""
-    return trial_body(services().reels.footage(services().project.reels.value(reel_id)), json)
+    return trial_body(services().reels.footage(services().project.reels.get(reel_id).value), json)
 
 
 @blueprint.post("/reels/<reel_id>/gif-table")
 @spec.validate(resp=answers(GifTableBody))
 def measure_gif_of_reel(reel_id: str, json: TrialOrder) -> GifTableBody:
     """How large a GIF of a reel would be, one way and another."""
-    return gif_body(services().reels.footage(services().project.reels.value(reel_id)), json)
+    return gif_body(services().reels.footage(services().project.reels.get(reel_id).value), json)
 
 
 def reel_body(kept: KeptReel) -> ReelBody:
@@ -265,7 +268,8 @@ def reel_body(kept: KeptReel) -> ReelBody:
     try:
         opened = services().reels.open(reel)
         plan = opened.plan
-        lacks = services().reels.to_capture(reel)
+        lacks = services().reels.to_capture(opened)
+        findings = list(islice(opened.findings, MOST_FINDINGS + 1))
     except VexelError as error:
         return body.model_copy(update={"trouble": str(error), "brief": [ReelPart(reel.title)]})
     return body.model_copy(
@@ -275,9 +279,10 @@ def reel_body(kept: KeptReel) -> ReelBody:
             "reason": plan.reason,
             "brief": reel_brief(plan),
             "items": [_item(opened, number) for number in range(len(reel.items))],
-            "findings": [FindingBody(**asdict(finding)) for finding in opened.findings],
+            "findings": [FindingBody(**asdict(finding)) for finding in findings[:MOST_FINDINGS]],
+            "more_findings": len(findings) > MOST_FINDINGS,
             "to_capture": _counts(opened, lacks),
-            "to_renew": _counts(opened, services().reels.to_renew(reel)),
+            "to_renew": _counts(opened, services().reels.to_renew(opened)),
         }
     )
 
@@ -341,7 +346,7 @@ def _lines() -> ReelLines:
 
 def _line(reel_id: str, world: Hashable) -> ReelLine:
     try:
-        reel: Reel = services().project.reels.value(reel_id)
+        reel: Reel = services().project.reels.get(reel_id).value
         services().reels.note(reel_id, reel)
         plan = services().reels.open(reel, world).plan
     except VexelError as error:

@@ -86,6 +86,7 @@ class ReelBody(BaseModel):
     brief: list[ReelPart]
     items: list[ReelItemBody]
     findings: list[FindingBody]
+    more_findings: bool = Field(default=False, description="whether there are more than these")
     to_capture: list[ToCapture]
     to_renew: list[ToCapture] = Field(description="takes that are older than their shots")
     path: str

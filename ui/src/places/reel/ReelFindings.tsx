@@ -83,6 +83,7 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
           )}
         </div>
       ))}
+      {reel.more_findings && <p className="quiet">There are more findings: fix these first.</p>}
       {looks.data?.left_out && <p className="quiet">{looks.data.left_out}.</p>}
       {looks.isFetching && <p className="quiet">Looking through the pictures…</p>}
       {findings.length === 0 && count === 0 && reel.frames > 0 && !looks.isFetching && (
