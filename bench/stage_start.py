@@ -9,8 +9,8 @@ from tests.helpers import write_shot
 
 from bench.common import ROOT, few, folder, tell
 from vexel.core.document.shot import read_shot
+from vexel.crew.bounds.limits import Limits
 from vexel.crew.code_gate import gate_of
-from vexel.crew.limits import Limits
 from vexel.crew.planner import NothingKept, Planner
 from vexel.crew.stage_process import StageProcess
 

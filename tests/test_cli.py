@@ -11,8 +11,11 @@ import unittest
 
 from tests.helpers import HEADER, scratch, shot_document, vexel, vexel_process, write_shot
 from vexel.core.document.merge_patch import merged
+from vexel.crew.bounds.isolation import OFF
 
 LANES = [{"drive": "dial:size", "keys": [[0, 1], [1, 2]]}]
+ELSEWHERE = {OFF: "off"}
+"""So that code which runs against the rules can leave its mark."""
 MODEL = "@model\ndef thing(size=dial(1, low=0.5, high=2)):\n    return pv.Cone(height=size)\n"
 
 
@@ -212,7 +215,7 @@ class CaptureTest(unittest.TestCase):
         folder = scratch(self)
         (folder / "theirs/shots").mkdir(parents=True)
         (folder / "theirs/.project").write_text("made on another machine")
-        ran, state = folder / "ran", {"XDG_STATE_HOME": str(folder / "state")}
+        ran, state = folder / "ran", ELSEWHERE | {"XDG_STATE_HOME": str(folder / "state")}
         code = f"open({str(ran)!r}, 'w')\n{MODEL}"
         shot = write_shot(folder / "theirs/shots", code, frames=2)
         for order in (("capture", shot, "--to", folder / "take"), ("path", shot, "-o", folder / "way.csv")):
@@ -232,7 +235,7 @@ class CaptureTest(unittest.TestCase):
 
     def test_a_reel_leads_to_no_code_that_was_not_reviewed(self):
         folder = scratch(self)
-        theirs, ran, state = folder / "theirs", folder / "ran", {"XDG_STATE_HOME": str(folder / "state")}
+        theirs, ran, state = folder / "theirs", folder / "ran", ELSEWHERE | {"XDG_STATE_HOME": str(folder / "state")}
         for part in ("shots/sub", "reels", "x", "sources"):
             (theirs / part).mkdir(parents=True)
         code = f"open({str(ran)!r}, 'w')\n{HEADER}{MODEL}"

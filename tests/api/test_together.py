@@ -9,6 +9,7 @@ from unittest import main, mock
 
 from tests.api.test_api import HOST, OWN, PORT, ApiTest
 from tests.helpers import demo_home, scratch
+from vexel.crew.bounds.isolation import OFF
 from vexel.store.consent import Consent, make_own
 from vexel.store.project import Project
 from vexel.web.app import create_app
@@ -104,7 +105,8 @@ class ElsewhereTest(ApiTest):
     """A project that was not made on this machine."""
 
     def setUp(self):
-        state = mock.patch.dict("os.environ", {"XDG_STATE_HOME": str(scratch(self))})
+        # Code that runs against the rules can leave its mark.
+        state = mock.patch.dict("os.environ", {"XDG_STATE_HOME": str(scratch(self)), OFF: "off"})
         state.start()
         self.addCleanup(state.stop)
         self.home = scratch(self) / "home"

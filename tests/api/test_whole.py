@@ -132,8 +132,12 @@ class WholeTest(unittest.TestCase):
         harms = "import pathlib\npathlib.Path(__file__).unlink()\n" + CODE
         write_shot(self.home / "shots", harms, frames=FRAMES)
         for _ in range(2):
-            run = self.finished(self.server.ask("/api/shots/shot/runs", {})[1])
-            self.assertNotEqual(run["state"], "running")
+            status, run = self.server.ask("/api/shots/shot/runs", {})
+            if status == 422:
+                self.assertIn("a source may write into the folder that tempfile gives it", run["error"])
+            else:
+                # On a kernel that cannot hold it to that.
+                self.assertNotEqual(self.finished(run)["state"], "running")
         self.assertEqual(self.captured()["state"], "done")
 
     def test_a_stop_during_preparation_is_heeded_and_called_a_stop(self):

@@ -8,8 +8,8 @@ from tests.helpers import HEADER, scratch, shot_document
 from vexel.core.document.shot import Shot
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.source_facts import SourceAt, SourceFacts, Subject
+from vexel.crew.bounds.limits import Limits
 from vexel.crew.channel import Channel, Garbled, first_key
-from vexel.crew.limits import Limits
 from vexel.crew.planner import OpenGate, Planner
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop

@@ -13,9 +13,9 @@ from unittest import mock
 from tests.helpers import HEADER, scratch
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.source_facts import SourceAt, SourceFacts
+from vexel.crew.bounds.isolation import OFF
+from vexel.crew.bounds.limits import Limits
 from vexel.crew.fork_server import Fork, ForkServer, StageOrder
-from vexel.crew.isolation import OFF
-from vexel.crew.limits import Limits
 from vexel.crew.stage_process import LimitReached, StageProcess
 
 DRAWS = """import os, random
@@ -32,7 +32,7 @@ os._exit(0)
 ASKER = """import sys
 from pathlib import Path
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.limits import Limits
+from vexel.crew.bounds.limits import Limits
 from vexel.crew.stage_process import StageProcess
 stage, at = StageProcess(Limits(600, 2000)), SourceAt("model", Path(sys.argv[1]))
 stage.facts(at)

@@ -11,9 +11,9 @@ from unittest import mock
 from tests.helpers import HEADER, scratch, write_shot
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.isolation import OFF
-from vexel.crew.limits import Limits
-from vexel.crew.project_reach import reach_in
+from vexel.crew.bounds.isolation import OFF
+from vexel.crew.bounds.limits import Limits
+from vexel.crew.bounds.project_reach import reach_in
 from vexel.crew.stage_process import StageProcess
 from vexel.store.consent import Consent
 from vexel.store.person import person_folder, sealing_key
@@ -61,9 +61,7 @@ def thing():
 """
 WITHOUT_END = TRIES.replace("signal.SIGTERM", "0")
 MAY = {"write a frame", "write a note", "read data elsewhere"}
-SUPPORT = (
-    "import sys; from pathlib import Path; from vexel.crew.isolation import *; print(isolate(NOWHERE, Path('/tmp')))"
-)
+SUPPORT = "from pathlib import Path; from vexel.crew.bounds.isolation import *; print(isolate(NOWHERE, Path()))"
 
 
 def supported():

@@ -11,9 +11,9 @@ from tests.helpers import HEADER, scratch
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import SourceAt
+from vexel.crew.bounds.isolation import Reach
+from vexel.crew.bounds.limits import Limits, capture_limits
 from vexel.crew.cluster import Crew
-from vexel.crew.isolation import Reach
-from vexel.crew.limits import Limits, capture_limits
 from vexel.crew.stage_process import StageProcess
 
 INSTANT = {"frame": 0, "count": 6, "seconds": "0", "phase": "0", "rate": "12"}

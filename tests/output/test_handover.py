@@ -10,6 +10,7 @@ from unittest import mock
 import numpy as np
 
 from tests.helpers import HEADER, scratch, shot_document, vexel
+from vexel.crew.bounds.isolation import OFF
 from vexel.stage.image_bytes import encoded_png
 
 
@@ -103,7 +104,7 @@ class HandoverTest(unittest.TestCase):
 
     def test_what_is_unpacked_is_from_elsewhere_whoever_made_it(self):
         folder = scratch(self)
-        state = {"XDG_STATE_HOME": str(folder / "state")}
+        state = {"XDG_STATE_HOME": str(folder / "state"), OFF: "off"}
         code = f"open({str(folder / 'ran')!r}, 'w')\n{HEADER}@model\ndef mast():\n    return pv.Cone()\n"
         shot = json.dumps(shot_document({"kind": "model", "file": "../sources/mast.py"}, 2))
         with zipfile.ZipFile(folder / "a.zip", "w") as held:

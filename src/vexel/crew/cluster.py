@@ -8,8 +8,8 @@ from typing import Any
 
 from vexel.core.errors import Failure, Mistake
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.isolation import NOWHERE, Reach
-from vexel.crew.limits import Limits
+from vexel.crew.bounds.isolation import NOWHERE, Reach
+from vexel.crew.bounds.limits import Limits
 from vexel.crew.stage_process import StageProcess
 from vexel.crew.worker_task import FrameOrder, FrameResult, make_frames
 

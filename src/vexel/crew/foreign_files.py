@@ -2,8 +2,8 @@
 
 from vexel.core.errors import Failure, Mistake
 from vexel.core.reel.reel_spec import Reel, read_reel
-from vexel.crew.isolation import Reach
-from vexel.crew.limits import Limits
+from vexel.crew.bounds.isolation import Reach
+from vexel.crew.bounds.limits import Limits
 from vexel.crew.stage_process import LimitReached, StageProcess
 from vexel.store.person import secrets_of
 

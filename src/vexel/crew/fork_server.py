@@ -55,7 +55,7 @@ class StageOrder:
         What the source may take beyond the stage's own memory.
     environment : dict of str
     writes, hidden : tuple of str
-        See `vexel.crew.isolation.Reach`.
+        See `vexel.crew.bounds.isolation.Reach`.
     """
 
     asker: int

@@ -24,9 +24,9 @@ from vexel.core.errors import VexelError
 from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import Moment, SourceAt
 from vexel.core.time.clock import Instant
+from vexel.crew.bounds.isolation import Reach, isolate
 from vexel.crew.channel import Garbled, take_key
 from vexel.crew.fork_server import StageOrder
-from vexel.crew.isolation import Reach, isolate
 from vexel.disk.digests import digest_of_bytes
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.write import write_whole

@@ -15,10 +15,10 @@ from vexel.core.errors import Failure, VexelError
 from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
 from vexel.core.time.clock import Instant
+from vexel.crew.bounds.isolation import NOWHERE, Reach
+from vexel.crew.bounds.limits import Limits
 from vexel.crew.channel import Channel, Garbled, first_key
 from vexel.crew.fork_server import Fork, StageOrder, fork_stage
-from vexel.crew.isolation import NOWHERE, Reach
-from vexel.crew.limits import Limits
 from vexel.disk.scratch import ScratchFolder
 from vexel.disk.write import make_folder, remove_parts
 

@@ -10,9 +10,9 @@ from vexel.core.checks.estimate import Progress
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Stopped
 from vexel.core.finding import Finding
+from vexel.crew.bounds.isolation import Reach
+from vexel.crew.bounds.limits import capture_limits, workers_here
 from vexel.crew.cluster import Crew
-from vexel.crew.isolation import Reach
-from vexel.crew.limits import capture_limits, workers_here
 from vexel.crew.planner import STATES, Gate, Planner
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess

@@ -5,8 +5,8 @@ from typing import Any
 
 from distributed import WorkerPlugin
 
-from vexel.crew.isolation import Reach
-from vexel.crew.limits import Limits
+from vexel.crew.bounds.isolation import Reach
+from vexel.crew.bounds.limits import Limits
 from vexel.crew.stage_process import StageProcess
 
 _AHEAD: dict[str, list[StageProcess]] = {}

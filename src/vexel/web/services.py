@@ -10,10 +10,10 @@ from vexel.core.document.shot import Shot, edited
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.plan import Plan, make_plan
 from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.crew.bounds.limits import view_limits
+from vexel.crew.bounds.project_reach import reach_in
 from vexel.crew.code_gate import Code, CodeGate, code_of_shot
-from vexel.crew.limits import view_limits
 from vexel.crew.planner import Planner, Prepared
-from vexel.crew.project_reach import reach_in
 from vexel.crew.stage_process import StageProcess
 from vexel.disk.named_place import named_place
 from vexel.disk.write import write_whole

@@ -121,7 +121,8 @@ CODECS: Mapping[str, Codec] = MappingProxyType(
 def muxing(job: Job) -> Settings:
     """What a container is told by FFmpeg's names."""
     if job.recipe.container not in ("mp4", "mov"):
-        return {}
+        # Matroska gives every file an identity drawn by lot, and the same frames would give other bytes each time.
+        return {"fflags": "+bitexact"}
     # The index at the front, so that a browser plays before all has arrived. How long the tracks are to be played is
     # told in ticks, of itself in milliseconds: sound ended up to half a one beside its sample.
     ticks = math.lcm(job.timeline.rate.fps.numerator, SOUND_RATE)

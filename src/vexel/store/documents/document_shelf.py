@@ -416,6 +416,9 @@ class DocumentShelf(Generic[D]):
         Mistake
             When it cannot be read at all.
         """
+        if _is_name(document_id) and (self.folder / f"{document_id}.json").is_symlink():
+            # Whoever made the project chose where it leads, and not the person who opens it.
+            raise Mistake(f"{document_id}.json is a link: open the file that it leads to")
         return self._read(document_id)
 
     def _write(self, document_id: str, document: str) -> None:

@@ -12,10 +12,10 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake, Stopped, VexelError
 from vexel.core.evaluate.source_facts import Basis
 from vexel.core.wording import counted
+from vexel.crew.bounds.limits import capture_limits, workers_here
+from vexel.crew.bounds.project_reach import reach_in
 from vexel.crew.cluster import Crew
-from vexel.crew.limits import capture_limits, workers_here
 from vexel.crew.planner import Gate, Planner, Prepared
-from vexel.crew.project_reach import reach_in
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageEnded, StageProcess
 from vexel.crew.stop import Stop

@@ -4,9 +4,9 @@ import os
 from dataclasses import dataclass
 
 from vexel.core.evaluate.frame_recipe import digest_of
-from vexel.crew.limits import capture_limits
+from vexel.crew.bounds.limits import capture_limits
+from vexel.crew.bounds.project_reach import reach_in
 from vexel.crew.planner import Prepared
-from vexel.crew.project_reach import reach_in
 from vexel.crew.stage_process import StageProcess
 from vexel.disk.finished import finished
 from vexel.store.project import Project

@@ -1,6 +1,6 @@
 """What the processes that show a project's sources may write and see."""
 
-from vexel.crew.isolation import Reach
+from vexel.crew.bounds.isolation import Reach
 from vexel.crew.planner import STATES
 from vexel.store.person import secrets_of
 from vexel.store.project import Project
