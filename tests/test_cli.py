@@ -136,7 +136,7 @@ class MakeTest(unittest.TestCase):
         shot = write_shot(folder, slow, frames=24, lanes=back)
         status, out, err = interrupted(self, folder / "film.take", "make", shot, "-o", folder / "film.mp4")
         self.assertEqual((status, out), (1, ""))
-        self.assertIn("stopped; the same call goes on", err)
+        self.assertIn("Stopped. Run the same command to continue.", err)
         self.assertFalse((folder / "film.mp4").exists())
         there = len(list(folder.glob("film.take/trial*")))
         told = vexel("make", shot, "-o", folder / "film.mp4", "--json")
@@ -190,7 +190,7 @@ class CaptureTest(unittest.TestCase):
         shot = write_shot(folder, slow, frames=60, lanes=LANES)
         status, out, err = interrupted(self, folder / "out", "capture", shot, "--to", folder / "out")
         self.assertEqual(status, 1)
-        self.assertIn("stopped; add --resume to go on", err)
+        self.assertIn("Stopped. Add --resume to continue.", err)
         self.assertRegex(out, r"[1-9]\d* made, 0 reused, 0 failed, [1-9]\d* waiting")
         self.assertEqual(list(folder.glob("out/.*")), [], "no half written file is left")
 

@@ -250,7 +250,7 @@ class TerminatedTest(unittest.TestCase):
         time.sleep(1)
         process.send_signal(signal.SIGTERM)
         _, told = process.communicate(timeout=30)
-        self.assertEqual((process.returncode, told.strip()), (1, "vexel: stopped; add --resume to go on"))
+        self.assertEqual((process.returncode, told.strip()), (1, "vexel: Stopped. Add --resume to continue."))
 
 
 if __name__ == "__main__":

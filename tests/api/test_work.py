@@ -171,6 +171,8 @@ class WorkTest(unittest.TestCase):
         stretch = {"name": "part", "container": "mp4", "codec": "h264", "timing": {"frames": "3-4"}}
         whole = {"name": "whole", "container": "mp4", "codec": "h264"}
         handover = {"name": "handover", "container": "zip", "codec": "handover"}
+        listed = self.server.ask(f"/api/runs/{run['id']}/handover")[1]["files"]
+        self.assertEqual([file["name"] for file in listed], ["sources/thing.py"])
         order = {"recipes": [stretch, whole, handover], "camera_passes": [0]}
         _, made = self.server.ask(f"/api/runs/{run['id']}/dispatch", order)
         part, refused, handed = (self.ended(one) for one in made["outputs"])

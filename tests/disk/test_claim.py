@@ -9,7 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 from tests.helpers import scratch
 from vexel.core.errors import Failure, Mistake
 from vexel.core.recipes.file_names import file_names
-from vexel.disk.claim import Taken, claim, claim_first, claimed, is_claimed
+from vexel.disk.claim import Taken, claim, claim_first, claimed, held, is_claimed
 from vexel.disk.scratch import sweep_parts
 from vexel.disk.write import publish, write_whole
 
@@ -68,6 +68,17 @@ class ClaimTest(unittest.TestCase):
         with self.assertRaises(Taken), claimed([folder / "b.mp4", folder / "a.mp4"]):
             self.fail("one of them is there")
         self.assertFalse(is_claimed(folder / "b.mp4"))
+
+    def test_a_folder_is_written_to_by_one_at_a_time(self):
+        folder = scratch(self)
+        (folder / "take").mkdir()
+        ledger, words = folder / "take/take.json", "another command is writing to .*/take"
+        ledger.write_text("{}")
+        with held(ledger), self.assertRaisesRegex(Taken, words), held(ledger):
+            self.fail("two at once")
+        with held(ledger):
+            pass
+        self.assertEqual([path.name for path in (folder / "take").iterdir()], ["take.json"])
 
     def test_the_claim_of_a_process_that_ended_is_void(self):
         folder = scratch(self)

@@ -150,31 +150,32 @@ def captured(
     from vexel.crew.code_gate import gate_of
     from vexel.crew.stop import Stop
     from vexel.crew.to_folder import capture_to_folder
+    from vexel.disk.claim import held
     from vexel.disk.scratch import sweep_parts, sweep_scratch
-    from vexel.store.folder_take import DAMAGED, FolderTake
+    from vexel.store.folder_take import DAMAGED, LEDGER, FolderTake
 
     take, camera_passes = FolderTake(folder.absolute(), shot), len(shot.camera_passes)
-    take.enter(resume=resume, fresh=fresh)
-
-    sweep_scratch()
-    sweep_parts(take.folder)
     stop, begun = Stop(), time.monotonic()
-    for number in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(number, lambda *_: stop.ask())
-    stopped = "stopped; the same call goes on" if err else "stopped; add --resume to go on"
+    stopped = "Stopped. Run the same command to continue." if err else "Stopped. Add --resume to continue."
     try:
-        outcome = capture_to_folder(
-            shot,
-            document.absolute().parent,
-            take,
-            numbers,
-            workers=workers,
-            scheduler=scheduler,
-            looked=lambda found: print_findings([*findings_of(shot, document), *found], err=True),
-            stop=stop,
-            gate=gate_of([document, *through], trust),
-            on_progress=ProgressLine("frames" if camera_passes == 1 else "pictures"),
-        )
+        with held(take.folder / LEDGER):
+            take.enter(resume=resume, fresh=fresh)
+            sweep_scratch()
+            sweep_parts(take.folder)
+            for number in (signal.SIGINT, signal.SIGTERM):
+                signal.signal(number, lambda *_: stop.ask())
+            outcome = capture_to_folder(
+                shot,
+                document.absolute().parent,
+                take,
+                numbers,
+                workers=workers,
+                scheduler=scheduler,
+                looked=lambda found: print_findings([*findings_of(shot, document), *found], err=True),
+                stop=stop,
+                gate=gate_of([document, *through], trust),
+                on_progress=ProgressLine("frames" if camera_passes == 1 else "pictures"),
+            )
     except Stopped:
         raise Failure(stopped) from None
     click.echo(

@@ -115,6 +115,32 @@ def claimed(paths: Iterable[Path], *, replace: bool = False) -> Iterator[list[Cl
             one.release()
 
 
+@contextmanager
+def held(path: Path) -> Iterator[None]:
+    """Keep others from what is made in a folder for a block, whatever is in it.
+
+    Raises
+    ------
+    Taken
+        When another order has it.
+    Failure
+        When the folder cannot be written.
+    """
+    path = path.absolute()
+    try:
+        make_folder(path.parent)
+        with _alone(path.parent):
+            if is_claimed(path):
+                raise Taken(f"another command is writing to {path.parent}: wait for it, or name another folder")
+            _mark_of(path).write_text(_this_process())
+    except OSError as error:
+        raise Failure(f"{path.parent} cannot be written: {refusal(error)}") from None
+    try:
+        yield
+    finally:
+        Claim(path).release()
+
+
 def is_claimed(path: Path) -> bool:
     """Whether an order of a process that lives has a name."""
     return is_claim_alive(_mark_of(path.absolute()))

@@ -8,11 +8,22 @@ from flask import Blueprint
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
+from vexel.output.handover import listed
 from vexel.store.tables import OutputRow, RunRow
 from vexel.store.takes import shot_of
 from vexel.web.jobs.check_jobs import CheckState
+from vexel.web.jobs.run_handover import handed_of_run
 from vexel.web.routes.outputs import output_body
-from vexel.web.schemas.runs import CameraPassBody, CaptureOrder, CheckBody, RemovalBody, RunBodies, RunBody
+from vexel.web.schemas.runs import (
+    CameraPassBody,
+    CaptureOrder,
+    CheckBody,
+    HandoverBody,
+    HandoverFile,
+    RemovalBody,
+    RunBodies,
+    RunBody,
+)
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 
@@ -77,6 +88,14 @@ def removal(run_id: int) -> RemovalBody:
     return RemovalBody(
         frames=len(own), files=len(files), bytes=sum(own.values()) + sum(place.stat().st_size for place in files)
     )
+
+
+@blueprint.get("/runs/<int:run_id>/handover")
+@spec.validate(resp=answers(HandoverBody))
+def handover_files(run_id: int) -> HandoverBody:
+    """The files of the source that a hand-over would hold, to be looked through before it is made."""
+    handed = handed_of_run(services().project, services().planner, run_id, {})
+    return HandoverBody(files=[HandoverFile(name=name, bytes=size) for name, size in listed(handed)])
 
 
 @blueprint.delete("/runs/<int:run_id>")

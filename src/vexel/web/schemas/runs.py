@@ -115,6 +115,19 @@ class RemovalBody(BaseModel):
     bytes: int
 
 
+class HandoverFile(BaseModel):
+    """A file that leaves with a hand-over."""
+
+    name: str
+    bytes: int
+
+
+class HandoverBody(BaseModel):
+    """What a hand-over of a run holds beside its frames."""
+
+    files: list[HandoverFile]
+
+
 class RunBodies(BaseModel):
     """Runs, newest first."""
 

@@ -8,6 +8,7 @@ import { CopyButton } from "../../parts/CopyButton";
 import { TextEntry } from "../../parts/TextEntry";
 import type { FullRecipe, RecipeDocument } from "./draft";
 import { GifTable } from "./GifTable";
+import { HandoverFiles } from "./HandoverFiles";
 import { RecipeSettings } from "./RecipeSettings";
 import type { Subject } from "./subject";
 import { TrialView } from "./TrialView";
@@ -67,6 +68,7 @@ export function RecipeSheet({ recipe, subject, dispatch }: Props) {
         ) : (
           <p className="text-small">{recipe.about}</p>
         )}
+        {document.codec === "handover" && take && <HandoverFiles run={take} />}
         <RecipeSettings
           recipe={recipe}
           document={document}

@@ -24,12 +24,12 @@ export function UnreadableReel({ id, error, reels }: { id: string; error: Error;
       <Complaint error={error} />
       <Complaint error={remove.error} />
       <div className="flex gap-2">
-        <a className="btn btn-sm" href={`/api/reels/${id}/text`} target="_blank" rel="noreferrer">
+        <a className="btn btn-sm btn-outline" href={`/api/reels/${id}/text`} target="_blank" rel="noreferrer">
           Open the file
         </a>
         <button
           type="button"
-          className="btn btn-sm"
+          className="btn btn-sm btn-outline"
           disabled={remove.isPending}
           onClick={() => remove.mutate()}
         >
@@ -37,15 +37,18 @@ export function UnreadableReel({ id, error, reels }: { id: string; error: Error;
         </button>
       </div>
       {others.length > 0 && (
-        <ul className="list-disc pl-5">
-          {others.map((one) => (
-            <li key={one.id}>
-              <Link to={`/reels/${one.id}`} className="link link-primary">
-                {one.title}
-              </Link>
-            </li>
-          ))}
-        </ul>
+        <section aria-label="Other reels">
+          <h2 className="mb-1 text-base font-semibold">Other reels</h2>
+          <ul className="list-disc pl-5">
+            {others.map((one) => (
+              <li key={one.id}>
+                <Link to={`/reels/${one.id}`} className="link link-primary">
+                  {one.title}
+                </Link>
+              </li>
+            ))}
+          </ul>
+        </section>
       )}
     </div>
   );

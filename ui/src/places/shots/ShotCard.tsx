@@ -51,7 +51,7 @@ export function ShotCard({
             <Glance line={line} />
           )}
         </div>
-        <div className="p-3">
+        <div className={line.error ? "p-3 pb-10" : "p-3"}>
           <div className="truncate text-base font-semibold">{line.title}</div>
           {line.error ? (
             <Complaint error={line.error} />

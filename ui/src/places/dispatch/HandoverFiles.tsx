@@ -1,0 +1,34 @@
+import { queryOptions, useQuery } from "@tanstack/react-query";
+import { body, client, type Run } from "../../api/client";
+import { Complaint } from "../../parts/Complaint";
+import { size } from "../../parts/words";
+
+const handoverQuery = (run: Run) =>
+  queryOptions({
+    queryKey: ["handover", run.id],
+    queryFn: () => body(client.GET("/api/runs/{run_id}/handover", { params: { path: { run_id: run.id } } })),
+  });
+
+/** The files of the source that leave with a hand-over, to be looked through before it is made. */
+export function HandoverFiles({ run }: { run: Run }) {
+  const { data, error } = useQuery(handoverQuery(run));
+  return (
+    <section aria-label="Files of the source" className="text-small">
+      <h3 className="mb-1 font-semibold">Source files in it</h3>
+      <Complaint error={error} />
+      {data && (
+        <ul className="figures max-h-64 overflow-auto" data-testid="handover-files">
+          {data.files.map((file) => (
+            <li key={file.name} className="flex gap-2">
+              <span className="min-w-0 flex-1 truncate" title={file.name}>
+                {file.name}
+              </span>
+              <span className="quiet">{size(file.bytes)}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      <p className="quiet mt-1">The frames, their ledger, the shot and the camera path come with them.</p>
+    </section>
+  );
+}
