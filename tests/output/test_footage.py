@@ -220,6 +220,17 @@ class InspectTest(unittest.TestCase):
         with self.assertRaisesRegex((Mistake, Failure), "a.mp4"):
             inspect(file)
 
+    def test_a_picture_of_gigabytes_is_refused_by_its_header(self):
+        """30,000 × 30,000 pixels took 5.5 GB; the header alone tells."""
+        folder = scratch(self)
+        data = bytearray(encoded_png(np.zeros((8, 8, 3), np.uint8)))
+        data[16:24] = (30_000).to_bytes(4, "big") * 2
+        (folder / "a.png").write_bytes(data)
+        Image.new("L", (30_000, 20), 0).save(folder / "b.jpg")
+        for name in ("a.png", "b.jpg"):
+            with self.assertRaisesRegex(Failure, f"{name} is 30,000 × .*make it smaller"):
+                read_picture(folder / name)
+
 
 if __name__ == "__main__":
     unittest.main()

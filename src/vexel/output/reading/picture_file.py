@@ -48,6 +48,8 @@ def read_picture(file: Path, known: Finished | None = None, deep: bool = False) 
     """
     if known is not None and file.exists() and not is_whole(file, known, deep=True):
         raise DamagedFrame(file)
+    if known is None and file.exists():
+        _refuse_huge(file)
     if file.suffix.lower() == ".exr" and file.exists():
         return _of_exr(file, deep)
     pixels: NDArray[Any] | None = read_png(file.read_bytes()) if known is not None and file.exists() else None
@@ -60,6 +62,20 @@ def read_picture(file: Path, known: Finished | None = None, deep: bool = False) 
     if pixels.dtype == np.uint16 and not deep:
         pixels = to_bytes(pixels)
     return pixels
+
+
+def _refuse_huge(file: Path) -> None:
+    """Refuse a picture that would take gigabytes of memory, before a byte of it is decoded."""
+    from vexel.sources.pictures.images import TooManyPixels, header_of
+    from vexel.sources.protocols import SourceError
+
+    try:
+        header_of(file)
+    except TooManyPixels as error:
+        raise Failure(str(error)) from None
+    except SourceError:
+        # What else is wrong with it is said by what reads it.
+        return
 
 
 def _of_elsewhere(file: Path, deep: bool) -> NDArray[Any] | None:

@@ -23,6 +23,10 @@ _LOOKED_AT = 4096
 _PNG_CHANNELS = {0: "grey", 2: "colour", 3: "palette", 4: "grey with alpha", 6: "colour with alpha"}
 
 
+class TooManyPixels(SourceError):
+    """A picture that would take gigabytes of memory."""
+
+
 @dataclass(frozen=True)
 class Header:
     """What an image file says of itself: size in pixels, and depth and channels in words."""
@@ -55,7 +59,7 @@ def header_of(file: Path) -> Header:
     else:
         found = _other_header(file)
     if max(found.width, found.height) > MAX_SIDE:
-        raise SourceError(
+        raise TooManyPixels(
             f"{file.name} is {found.width:,} × {found.height:,}; a picture has at most {MAX_SIDE:,} pixels a side: "
             "make it smaller"
         )
