@@ -121,8 +121,10 @@ def _body(run_id: int) -> RunBody:
     # Before the row: what a check that has ended has found is in the row by then.
     check = services().checks.all().get(run_id)
     project = services().project
+    # Before the frames: a run that has ended leaves none waiting.
+    row = project.ledger.run(run_id)
     frames = project.ledger.overview([run_id]).get(run_id, {})
-    return _body_of(project.ledger.run(run_id), check, frames, project.outputs.of(run_id))
+    return _body_of(row, check, frames, project.outputs.of(run_id))
 
 
 def _body_of(
