@@ -5,11 +5,12 @@ import subprocess
 import sys
 import unittest
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 
 from tests.helpers import scratch
 from vexel.core.errors import Failure, Mistake
 from vexel.core.recipes.file_names import file_names
-from vexel.disk.claim import Taken, claim, claim_first, claimed, held, is_claimed
+from vexel.disk.claim import Taken, claim, claimed, held, is_claimed
 from vexel.disk.scratch import sweep_parts
 from vexel.disk.write import publish, write_whole
 
@@ -24,7 +25,10 @@ orders(Path(sys.argv[1]), sys.argv[2], 100)
 def order(folder, pattern, who):
     """One order: take a name, make the file, give it the name."""
     names = file_names(pattern, {"title": "Reel", "recipe": "h264"}, ".mp4")
-    taken = claim_first(folder / name for name in names)
+    taken = None
+    while taken is None:
+        with suppress(Taken):
+            taken = claim(folder / next(names))
     part = taken.path.with_name(f".{who}.part")
     part.write_text(who)
     publish(part, taken.path, replace=False)

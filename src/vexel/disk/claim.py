@@ -85,23 +85,6 @@ def claim(path: Path, *, replace: bool = False) -> Claim:
     return Claim(path, replace)
 
 
-def claim_first(paths: Iterable[Path]) -> Claim:
-    """Take the first of some names that is free.
-
-    Raises
-    ------
-    Mistake, Failure
-        See `claim`.
-    """
-    last: Taken | None = None
-    for path in paths:
-        try:
-            return claim(path)
-        except Taken as error:
-            last = error
-    raise last or Mistake("no name was given")
-
-
 @contextmanager
 def claimed(paths: Iterable[Path], *, replace: bool = False) -> Iterator[list[Claim]]:
     """Several names for a block; none is taken where one of them cannot be."""

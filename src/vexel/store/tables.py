@@ -73,7 +73,7 @@ class LedgerRow(Base):
 
 
 class FrameRow(Base):
-    """A frame's file as it was finished: see `vexel.disk.finished.Finished`."""
+    """A frame's file when it was finished: see `vexel.disk.finished.Finished`."""
 
     __tablename__ = "frames"
 

@@ -48,19 +48,19 @@ class ReelDesk:
         self._library = ProjectLibrary(project, outputs.footage)
         self._open: dict[int, tuple[object, Future[OpenReel], Reel]] = {}
         self._places: dict[str, list[str]] = {}
+        self._within: dict[int, list[str]] = {}
         self._turn = threading.Lock()
         self._looking: dict[str, object] = {}
         self._looked: dict[int, tuple[OpenReel, list[Finding], str]] = {}
         outputs.reel_footage = self.footage
 
     def world(self) -> Hashable:
-        """What tells that something changed which reels may show: runs, shots, other reels, files beside them."""
-        files = (file for folder in (self._project.shots.folder, self.folder) for file in folder.glob("*.json"))
-        stamps = sorted((file.name, _changed(file)) for file in files)
-        return hash((self._project.ledger.states(), *stamps, _changed(self.folder), _changed(self.folder / "files")))
+        """What changes with each run and each shot, which any reel may show; files that reels name are asked apart."""
+        shots = sorted((file.name, _changed(file)) for file in self._project.shots.folder.glob("*.json"))
+        return hash((self._project.ledger.states(), *shots))
 
     def open(self, reel: Reel, world: Hashable = None) -> OpenReel:
-        """A reel with its media, as they are now.
+        """A reel with its current media.
 
         Parameters
         ----------
@@ -69,7 +69,8 @@ class ReelDesk:
         """
         key = id(reel)
         world = self.world() if world is None else world
-        mark = (world, self._stamps(reel.places()))
+        within = self._within.get(key, ())
+        mark = (world, self._stamps(reel.places()), self._stamps(within))
         with self._turn:
             kept = self._open.get(key)
             mine = None if kept is not None and kept[0] == mark else Future[OpenReel]()
@@ -77,12 +78,22 @@ class ReelDesk:
                 # The reel stays with it, so that no other one has its identity.
                 kept = self._open[key] = (mark, mine, reel)
                 while len(self._open) > KEPT:
-                    self._open.pop(next(iter(self._open)))
+                    oldest = next(iter(self._open))
+                    del self._open[oldest]
+                    self._within.pop(oldest, None)
         assert kept is not None
         if mine is not None:
             # Not in turn: one reel that takes long to open is waited for by those alone who want it.
             try:
-                mine.set_result(open_reel(reel, self._library, self.folder))
+                opened = open_reel(reel, self._library, self.folder)
+                self._within[key] = [str(file) for file in opened.reels]
+                if within != self._within[key]:
+                    # Reels within reels are known only now: from here on their files are part of the mark.
+                    with self._turn:
+                        whole = (world, self._stamps(reel.places()), self._stamps(self._within[key]))
+                        if self._open.get(key) is kept:
+                            self._open[key] = (whole, mine, reel)
+                mine.set_result(opened)
             except BaseException as error:
                 mine.set_exception(error)
                 with self._turn:
@@ -91,12 +102,12 @@ class ReelDesk:
         return kept[1].result()
 
     def stamp(self, reel_id: str) -> Hashable:
-        """What tells that a file which a reel names is another one, as far as it was opened before."""
+        """Changes when a file that the reel names changes; constant until the reel is first opened."""
         return self._stamps(self._places.get(reel_id, ()))
 
-    def note(self, reel_id: str, reel: Reel) -> None:
-        """Remember which files a reel names."""
-        self._places[reel_id] = reel.places()
+    def note(self, reel_id: str, opened: OpenReel) -> None:
+        """Remember which files a reel names, with the reels within it."""
+        self._places[reel_id] = [*opened.plan.reel.places(), *map(str, opened.reels)]
 
     def _stamps(self, places: Iterable[str]) -> Hashable:
         return tuple((place, _changed(self.folder / place)) for place in places)

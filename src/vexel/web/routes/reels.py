@@ -99,7 +99,7 @@ def get_reel(reel_id: str) -> ReelBody:
 
 @blueprint.get("/reels/<reel_id>/text")
 def reel_text(reel_id: str) -> Response:
-    """The file of a reel as it is, also where it is no reel."""
+    """The stored file of a reel, unchanged, even when it is not a valid reel."""
     return Response(services().project.reels.text(reel_id), mimetype="text/plain")
 
 
@@ -347,8 +347,9 @@ def _lines() -> ReelLines:
 def _line(reel_id: str, world: Hashable) -> ReelLine:
     try:
         reel: Reel = services().project.reels.get(reel_id).value
-        services().reels.note(reel_id, reel)
-        plan = services().reels.open(reel, world).plan
+        opened = services().reels.open(reel, world)
+        services().reels.note(reel_id, opened)
+        plan = opened.plan
     except VexelError as error:
         return ReelLine(id=reel_id, title=reel_id, summary="", error=str(error))
     except Exception as error:

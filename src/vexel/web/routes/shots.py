@@ -95,7 +95,7 @@ def get_shot(shot_id: str) -> ShotBody:
 
 @blueprint.get("/shots/<shot_id>/text")
 def shot_text(shot_id: str) -> Response:
-    """The file of a shot as it is, also where it is no shot."""
+    """The stored file of a shot, unchanged, even when it is not a valid shot."""
     return Response(services().project.shots.text(shot_id), mimetype="text/plain")
 
 
