@@ -102,12 +102,16 @@ class ReelDesk:
         return kept[1].result()
 
     def stamp(self, reel_id: str) -> Hashable:
-        """Changes when a file that the reel names changes; constant until the reel is first opened."""
-        return self._stamps(self._places.get(reel_id, ()))
+        """Changes when a file that the reel names changes; new each time for a reel that is not known to open."""
+        places = self._places.get(reel_id)
+        return object() if places is None else self._stamps(places)
 
-    def note(self, reel_id: str, opened: OpenReel) -> None:
-        """Remember which files a reel names, with the reels within it."""
-        self._places[reel_id] = [*opened.plan.reel.places(), *map(str, opened.reels)]
+    def note(self, reel_id: str, opened: OpenReel | None) -> None:
+        """Remember which files a reel names, with the reels within it; `None` where it cannot be opened."""
+        if opened is None:
+            self._places.pop(reel_id, None)
+        else:
+            self._places[reel_id] = [*opened.plan.reel.places(), *map(str, opened.reels)]
 
     def _stamps(self, places: Iterable[str]) -> Hashable:
         return tuple((place, _changed(self.folder / place)) for place in places)

@@ -345,6 +345,7 @@ def _lines() -> ReelLines:
 
 
 def _line(reel_id: str, world: Hashable) -> ReelLine:
+    services().reels.note(reel_id, None)
     try:
         reel: Reel = services().project.reels.get(reel_id).value
         opened = services().reels.open(reel, world)
