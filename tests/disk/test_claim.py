@@ -6,6 +6,7 @@ import sys
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
+from unittest.mock import patch
 
 from tests.helpers import scratch
 from vexel.core.errors import Failure, Mistake
@@ -72,6 +73,24 @@ class ClaimTest(unittest.TestCase):
         with self.assertRaises(Taken), claimed([folder / "b.mp4", folder / "a.mp4"]):
             self.fail("one of them is there")
         self.assertFalse(is_claimed(folder / "b.mp4"))
+
+    def test_a_file_that_is_published_while_its_name_is_looked_at(self):
+        folder = scratch(self)
+        first, part = claim(folder / "a.mp4"), folder / ".first.part"
+        part.write_bytes(b"film")
+
+        def publish_just_before(path):
+            if not path.exists():
+                publish(part, path, replace=False)
+                first.release()
+            return is_claimed(path)
+
+        with (
+            patch("vexel.disk.claim.is_claimed", publish_just_before),
+            self.assertRaisesRegex(Taken, "is there already"),
+        ):
+            claim(folder / "a.mp4")
+        self.assertEqual((folder / "a.mp4").read_bytes(), b"film")
 
     def test_a_folder_is_written_to_by_one_at_a_time(self):
         folder = scratch(self)

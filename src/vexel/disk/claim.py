@@ -67,10 +67,12 @@ def claim(path: Path, *, replace: bool = False) -> Claim:
         with _alone(path.parent):
             if path.is_dir() and any(path.iterdir()):
                 raise Taken(f"{path} already holds files: name a new folder, so that nothing is mixed")
-            if os.path.lexists(path) and not path.is_dir() and not replace:
-                raise Taken(f"{path} is there already: choose another name, or add --overwrite")
+            # The claim first: another order publishes its file and then releases, so that a name without a claim has
+            # its file by now if it ever gets one.
             if is_claimed(path):
                 raise Taken(f"{path} is being made: choose another name, or wait for it")
+            if os.path.lexists(path) and not path.is_dir() and not replace:
+                raise Taken(f"{path} is there already: choose another name, or add --overwrite")
             _sweep(path.parent)
             mark = _mark_of(path)
             try:
