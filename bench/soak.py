@@ -103,7 +103,8 @@ class Work:
         pick = self.chance.choice
         for patch in (
             {"source": {"dials": {"size": round(self.chance.uniform(1, 3), 3)}}},
-            {"clock": {"frames": pick([6, 9, 12])}}, {"picture": {"background": pick(["#102030", "#c0c0c0", "#806040"])}},
+            {"clock": {"frames": pick([6, 9, 12])}},
+            {"picture": {"background": pick(["#102030", "#c0c0c0", "#806040"])}},
         ):  # fmt: skip
             self.ask("/api/shots/shot", {"patch": patch, "what": "x"}, "PATCH")
             self.ask("/api/shots/shot")
