@@ -143,7 +143,7 @@ def _phase(server: Server, run_id: int) -> str:
 def _stages(temporary: Path) -> list[psutil.Process]:
     found = []
     for process in psutil.process_iter(["cmdline"]):
-        # A stage is a fork, known by the file that it writes to; see `vexel.crew.stage_main.run`.
+        # A stage is a fork, known by the file that it writes to; see `vexel.crew.answering.run`.
         if "vexel.crew.fork_server_main" in (process.info["cmdline"] or []):
             with suppress(psutil.NoSuchProcess):
                 if any(Path(file.path).is_relative_to(temporary) for file in process.open_files()):

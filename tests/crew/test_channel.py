@@ -8,10 +8,11 @@ from tests.helpers import HEADER, scratch, shot_document
 from vexel.core.document.shot import Shot
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.source_facts import SourceAt, SourceFacts, Subject
+from vexel.crew.bounded_process import ProcessEnded
 from vexel.crew.bounds.limits import Limits
 from vexel.crew.channel import Channel, Garbled, first_key
 from vexel.crew.planner import OpenGate, Planner
-from vexel.crew.stage_process import StageEnded, StageProcess
+from vexel.crew.stage_process import StageProcess
 from vexel.crew.stop import Stop
 from vexel.crew.worker_task import FrameOrder, _made
 
@@ -104,7 +105,7 @@ class DisturbedTest(unittest.TestCase):
         at = self.at("    while True:\n        pass\n")
         stage.facts(at)
         stop.ask()
-        with stop.cutting(stage.cut), self.assertRaises(StageEnded):
+        with stop.cutting(stage.cut), self.assertRaises(ProcessEnded):
             stage.measure(at, [({}, INSTANT)], (96, 64))
 
 

@@ -13,10 +13,11 @@ from unittest import mock
 from tests.helpers import HEADER, scratch
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.source_facts import SourceAt, SourceFacts
+from vexel.crew.bounded_process import LimitReached
 from vexel.crew.bounds.isolation import OFF
 from vexel.crew.bounds.limits import Limits
 from vexel.crew.fork_server import Fork, ForkServer, StageOrder
-from vexel.crew.stage_process import LimitReached, StageProcess
+from vexel.crew.stage_process import StageProcess
 
 DRAWS = """import os, random
 print(np.random.rand(), random.random(), os.getpid())

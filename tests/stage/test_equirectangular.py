@@ -13,7 +13,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan, measured_moments
 from vexel.core.evaluate.source_facts import Basis, SourceAt
-from vexel.crew.stage_main import Answers
+from vexel.crew.stage_answers import StageAnswers
 from vexel.stage.scene.draw_style import matte_colour
 from vexel.stage.stage import Stage
 
@@ -166,7 +166,7 @@ class PassTest(Drawn):
 class ProofTest(Drawn):
     def test_an_estimate_of_a_large_frame_takes_some_of_its_samples(self):
         recipe = self.plan(TWO, PassTest.CAMERA, samples=16).recipe(0)
-        answers, took = Answers(), []
+        answers, took = StageAnswers(), []
 
         def sampled(at, recipe, number, count):
             took.append(count)
@@ -176,7 +176,7 @@ class ProofTest(Drawn):
         for pixels, samples in ((160 * 120 * 16, 16), (160 * 120 * 4, 4), (1, 1)):
             took.clear()
             with (
-                mock.patch("vexel.crew.stage_main.ESTIMATE_PIXELS", pixels),
+                mock.patch("vexel.crew.stage_answers.ESTIMATE_PIXELS", pixels),
                 mock.patch.object(answers._stage, "_sample", sampled),
             ):
                 _, seconds = answers.estimate(self.at, recipe)

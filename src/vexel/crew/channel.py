@@ -28,6 +28,8 @@ LONGEST = 1 << 30
 """A message of more bytes than this is none of ours."""
 FAR_UP = 400
 """Descriptors from here on are out of the way of code that closes or writes to low ones."""
+STEP = "step"
+"""Outcome of a message that only reports how far an answer is."""
 _HEAD = struct.Struct(">4sQQQ")
 _MARK = b"VXL1"
 _PLAIN = {

@@ -2,9 +2,10 @@
 
 from vexel.core.errors import Failure, Mistake
 from vexel.core.reel.reel_spec import Reel, read_reel
+from vexel.crew.bounded_process import LimitReached
 from vexel.crew.bounds.isolation import Reach
 from vexel.crew.bounds.limits import Limits
-from vexel.crew.stage_process import LimitReached, StageProcess
+from vexel.crew.stage_process import StageProcess
 from vexel.store.person import secrets_of
 
 READING = Limits(30, 1024)

@@ -56,6 +56,8 @@ class StageOrder:
     environment : dict of str
     writes, hidden : tuple of str
         See `vexel.crew.bounds.isolation.Reach`.
+    answers : str
+        The class that answers, as ``module:name``.
     """
 
     asker: int
@@ -65,6 +67,7 @@ class StageOrder:
     environment: dict[str, str]
     writes: tuple[str, ...] = ()
     hidden: tuple[str, ...] = ()
+    answers: str = "vexel.crew.stage_answers:StageAnswers"
 
 
 class Fork:

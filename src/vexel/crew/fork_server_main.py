@@ -11,9 +11,10 @@ import socket
 import sys
 import tempfile
 from contextlib import suppress
+from importlib import import_module
 
+from vexel.crew.answering import run
 from vexel.crew.fork_server import MOST_BYTES, NUMBER, STAGE_ENVIRONMENT, StageOrder, read_order
-from vexel.crew.stage_main import run
 from vexel.stage.stage import load
 
 
@@ -44,6 +45,7 @@ class Forks:
                 order, (channel, told) = read_order(message), descriptors
                 # A fork that is made after this one has it loaded as well.
                 with suppress(Exception):
+                    import_module(order.answers.partition(":")[0])
                     load(order.kind)
                 pid = os.fork()
                 if pid == 0:

@@ -10,12 +10,13 @@ from vexel.core.checks.estimate import Progress
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Stopped
 from vexel.core.finding import Finding
+from vexel.crew.bounded_process import ProcessEnded
 from vexel.crew.bounds.isolation import Reach
 from vexel.crew.bounds.limits import capture_limits, workers_here
 from vexel.crew.cluster import Crew
 from vexel.crew.planner import STATES, Gate, Planner
 from vexel.crew.run import Outcome, Run
-from vexel.crew.stage_process import StageEnded, StageProcess
+from vexel.crew.stage_process import StageProcess
 from vexel.crew.stop import Stop
 from vexel.disk.scratch import scratch_folder
 from vexel.store.consent import homes_of
@@ -79,7 +80,7 @@ def capture_to_folder(
                     prepared = planner.prepare(shot, folder)
                     take.depth_ranges = prepared.plan.depth_ranges()
                     looked(planner.findings(prepared))
-                except StageEnded:
+                except ProcessEnded:
                     raise Stopped from None
             stop.check()
             return Run(prepared, numbers, take, stop).go(early.result if early else crew, on_progress)

@@ -7,7 +7,8 @@ from pathlib import Path
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.stage_process import LimitReached, StageEnded, StageProcess
+from vexel.crew.bounded_process import LimitReached, ProcessEnded
+from vexel.crew.stage_process import StageProcess
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.finished import Finished, finished
 from vexel.sources.protocols import TookTooLong
@@ -85,7 +86,7 @@ def _made(stage: StageProcess, at: SourceAt, order: FrameOrder) -> FrameResult:
     try:
         size, seconds, digest = stage.make(at, order.recipe, path)
         file = finished(path)
-    except StageEnded:
+    except ProcessEnded:
         return FrameResult(number, ended=True)
     except (LimitReached, TookTooLong) as error:
         return FrameResult(number, error=str(error), at_limit=True)

@@ -8,7 +8,7 @@ from flask import Flask, Response, request, send_from_directory
 from werkzeug.exceptions import HTTPException, NotFound, RequestEntityTooLarge
 
 from vexel.core.errors import Conflict, Failure, Missing, Mistake, VexelError
-from vexel.crew.stage_process import LimitReached
+from vexel.crew.bounded_process import LimitReached
 from vexel.disk.disk_errors import disk_trouble, os_sentence
 from vexel.store.consent import Unseen
 from vexel.web.connections import FORM_BYTES, TAKES_OVER

@@ -12,12 +12,13 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake, Stopped, VexelError
 from vexel.core.evaluate.source_facts import Basis
 from vexel.core.wording import counted
+from vexel.crew.bounded_process import ProcessEnded
 from vexel.crew.bounds.limits import capture_limits, workers_here
 from vexel.crew.bounds.project_reach import reach_in
 from vexel.crew.cluster import Crew
 from vexel.crew.planner import Gate, Planner, Prepared
 from vexel.crew.run import Outcome, Run
-from vexel.crew.stage_process import StageEnded, StageProcess
+from vexel.crew.stage_process import StageProcess
 from vexel.crew.stop import Stop
 from vexel.disk.disk_errors import disk_trouble
 from vexel.store.frame_states import UNDER_WAY
@@ -147,7 +148,7 @@ class JobQueue:
             run = Run(prepared, numbers, take, stop)
             outcome = run.go(lambda: self._crew_ready(prepared.at.kind), self._teller(run_id))
             state, message = _ending(outcome)
-        except (Stopped, StageEnded):
+        except (Stopped, ProcessEnded):
             state, message = "stopped", ""
         except Exception as error:
             if stop.asked:
