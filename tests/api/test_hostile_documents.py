@@ -77,11 +77,11 @@ class HostileDocumentsTest(ApiTest):
         self.assertEqual((lines["deep6"]["error"], lines["deep6"]["frames"]), ("", 1))
         begun, go_on = threading.Event(), threading.Event()
 
-        def slow(reel, *rest):
+        def slow(reel, *rest, **more):
             if reel.title == "b":
                 begun.set()
                 self.assertTrue(go_on.wait(60))
-            return open_reel(reel, *rest)
+            return open_reel(reel, *rest, **more)
 
         (reels / "b.json").write_text((reels / "b.json").read_text() + " \n")
         (reels / "c.json").touch()

@@ -25,6 +25,10 @@ from vexel.crew.fork_server import StageOrder
 from vexel.disk.disk_errors import disk_trouble
 
 
+OPENCV_NO_MEMORY = -4
+"""`StsNoMem`, the code of its error where memory is short."""
+
+
 class Answers(Protocol):
     """Answers questions: each is a method, whose arguments are those of the question."""
 
@@ -94,11 +98,13 @@ def _answer(answers: Answers, question: str, arguments: tuple[Any, ...]) -> tupl
         # What the disk refuses ends a run; what else a library calls so is a failure of this frame.
         if disk_trouble(error, Path()):
             return "failed", OSError(error.errno, error.strerror)
-        return "failed", VexelError(f"the stage failed: {type(error).__name__}: {error}")
+        return "failed", VexelError(f"internal error ({type(error).__name__}): {error}")
     except MemoryError:
         return "failed", MemoryError()
     except Exception as error:
-        return "failed", VexelError(f"the stage failed: {type(error).__name__}: {error}")
+        if getattr(error, "code", None) == OPENCV_NO_MEMORY:
+            return "failed", MemoryError()
+        return "failed", VexelError(f"internal error ({type(error).__name__}): {error}")
     finally:
         end_if_forked()
 

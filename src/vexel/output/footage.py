@@ -38,6 +38,14 @@ class Sound(Protocol):
 
 
 @dataclass(frozen=True)
+class LeftInPlace:
+    """Moves no damaged file; whoever asked for the frames does."""
+
+    def __call__(self, file: Path) -> None:
+        """Leave a file where it is."""
+
+
+@dataclass(frozen=True)
 class Footage:
     """Frames to compile.
 
@@ -83,7 +91,7 @@ class Footage:
     premultiplied: bool = False
     panorama: Panorama | None = None
     known: Mapping[Path, Finished] = field(default_factory=dict)
-    set_aside: Callable[[Path], object] = lambda file: None
+    set_aside: Callable[[Path], object] = LeftInPlace()
     title: str = ""
     names: tuple[str, ...] = ()
     clear: bool = False

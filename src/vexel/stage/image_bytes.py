@@ -4,8 +4,12 @@ from collections.abc import Sequence
 from typing import Any
 
 import cv2
+import numpy as np
 from numpy.typing import NDArray
 
+from vexel.sources.pictures.codes import to_bytes
+
+SCREEN_QUALITY = 88
 PNG_LEVEL = 1
 """zlib level; higher levels cost more than the frame itself and save a few per cent."""
 
@@ -51,3 +55,16 @@ def encoded_png(codes: NDArray[Any], level: int = PNG_LEVEL, *, opaque: bool = F
     """
     settings = [cv2.IMWRITE_PNG_COMPRESSION, level, cv2.IMWRITE_PNG_FILTER, cv2.IMWRITE_PNG_FILTER_UP]
     return encoded_image(".png", codes, settings, opaque=opaque)
+
+
+def for_screen(codes: NDArray[Any]) -> bytes:
+    """RGB or RGBA codes as a JPEG file, or as PNG where they have transparency.
+
+    Raises
+    ------
+    OSError
+    """
+    codes = to_bytes(codes) if codes.dtype == np.uint16 else codes
+    if codes.shape[2] == 4:
+        return encoded_png(codes)
+    return encoded_image(".jpg", codes, [cv2.IMWRITE_JPEG_QUALITY, SCREEN_QUALITY])

@@ -25,6 +25,7 @@ from vexel.web.events import Events
 from vexel.web.jobs.check_jobs import Checks
 from vexel.web.jobs.forecast import Forecast
 from vexel.web.jobs.job_queue import JobQueue
+from vexel.web.jobs.media_pool import MediaPool
 from vexel.web.jobs.output_queue import OutputQueue
 from vexel.web.jobs.proof_jobs import Proofs
 from vexel.web.jobs.reel_desk import ReelDesk
@@ -46,9 +47,10 @@ class Services:
         # One thread more than cores, since the renderer's own thread waits for the others.
         self.stage = StageProcess(view_limits(), cores + 1, reach_in(project))
         self.planner = Planner(project.copies, self.stage, project.facts, self.gate)
-        self.outputs = OutputQueue(project, self.events, self.planner)
+        self.media = MediaPool(project.home)
+        self.outputs = OutputQueue(project, self.events, self.planner, self.media)
         self.jobs = JobQueue(project, self.events, self.gate, self.outputs)
-        self.reels = ReelDesk(project, self.outputs, self.jobs)
+        self.reels = ReelDesk(project, self.outputs, self.jobs, self.media)
         self.proofs = Proofs(project)
         self.checks = Checks(project, self.events)
         self.forecast = Forecast(project)
@@ -136,6 +138,7 @@ class Services:
         self.checks.close()
         self.jobs.close()
         self.outputs.close()
+        self.media.close()
         self.stage.close()
 
 

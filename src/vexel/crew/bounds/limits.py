@@ -14,13 +14,14 @@ class Limits:
         For one frame, or one question to the source.
     memory_mb : int
         What the source may take beyond the stage's own memory.
-    seconds_name : str
-        The setting that gives `seconds`.
+    seconds_name, memory_name : str
+        The settings that give them.
     """
 
     seconds: float
     memory_mb: int
     seconds_name: str = "VEXEL_FRAME_SECONDS"
+    memory_name: str = "VEXEL_MEMORY_MB"
 
 
 def capture_limits() -> Limits:
@@ -31,6 +32,15 @@ def capture_limits() -> Limits:
 def view_limits() -> Limits:
     """For the viewfinder, where a person waits: VEXEL_VIEW_SECONDS (20)."""
     return Limits(_number("VEXEL_VIEW_SECONDS", 20), int(_number("VEXEL_MEMORY_MB", 4096)), "VEXEL_VIEW_SECONDS")
+
+
+def compile_limits() -> Limits:
+    """For files that are compiled: VEXEL_COMPILE_MB, or three quarters of the machine's memory; no time limit."""
+    pages, size = os.sysconf("SC_PHYS_PAGES"), os.sysconf("SC_PAGE_SIZE")
+    memory = max(pages * size * 3 // 4 // 1024**2, 4096)
+    return Limits(
+        view_limits().seconds, int(_number("VEXEL_COMPILE_MB", memory)), "VEXEL_VIEW_SECONDS", "VEXEL_COMPILE_MB"
+    )
 
 
 def workers_here() -> int:

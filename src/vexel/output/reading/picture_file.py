@@ -28,6 +28,9 @@ class DamagedFrame(Failure):
         )
         self.file = file
 
+    def __reduce__(self) -> tuple[type, tuple[Path]]:
+        return type(self), (self.file,)
+
 
 def read_picture(file: Path, known: Finished | None = None, deep: bool = False) -> NDArray[Any]:
     """Pixels of an image file as RGB or RGBA, of 8 bits.

@@ -44,6 +44,10 @@ class Media(Protocol):
     def file(self, number: int) -> Path | None:
         """The file of a frame; None where it has none of its own."""
 
+    @property
+    def first_file(self) -> Path | None:
+        """The file of the media, or of their first frame."""
+
 
 @dataclass(frozen=True)
 class FootageMedia:
@@ -93,6 +97,11 @@ class FootageMedia:
     def file(self, number: int) -> Path | None:
         """See `Media.file`."""
         return self.footage.files[number]
+
+    @property
+    def first_file(self) -> Path | None:
+        """See `Media.first_file`."""
+        return self.footage.files[0]
 
 
 def motion_of(shot: Shot) -> str:
@@ -180,6 +189,11 @@ class PlannedMedia:
         """See `Media.file`."""
         return None
 
+    @property
+    def first_file(self) -> Path | None:
+        """See `Media.first_file`."""
+        return None
+
 
 @dataclass(frozen=True)
 class AnewMedia:
@@ -205,6 +219,11 @@ class AnewMedia:
     def file(self, number: int) -> Path | None:
         """See `Media.file`."""
         return self.footage.files[number - self.footage.first]
+
+    @property
+    def first_file(self) -> Path | None:
+        """See `Media.first_file`."""
+        return self.footage.files[0]
 
 
 @dataclass
@@ -268,3 +287,8 @@ class ClipMedia:
     def file(self, number: int) -> Path | None:
         """See `Media.file`."""
         return None
+
+    @property
+    def first_file(self) -> Path | None:
+        """See `Media.first_file`."""
+        return self.place

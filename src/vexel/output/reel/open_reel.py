@@ -18,9 +18,10 @@ from vexel.core.reel.reel_plan import ReelPlan, plan_reel
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames, true_frames
 from vexel.output.pictures import Pixels
-from vexel.output.reel.draw import Brush, fitted_into, image_of
+from vexel.output.reel.beside import Beside
+from vexel.output.reel.draw import Brush, fitted_into
 from vexel.output.reel.library import Library, opened
-from vexel.output.reel.media import ClipMedia, Media
+from vexel.output.reel.media import Media
 from vexel.output.reel.nested_reels import whole_reel
 from vexel.output.reel.reel_sound import sound_findings
 from vexel.sources.pictures.codes import to_bytes
@@ -40,8 +41,8 @@ class OpenReel:
         Instants that are to be captured for real.
     anew : mapping of MediaRef to Media
         Those that were.
-    folder : Path
-        That paths are relative to.
+    beside : Beside
+        What is known of images and sounds.
     notes : tuple of str
         What reels within it do not bring.
     reels : tuple of Path
@@ -53,9 +54,14 @@ class OpenReel:
     gone: Mapping[MediaRef, VexelError]
     wanted: Mapping[MediaRef, TrueFrames]
     anew: Mapping[MediaRef, Media]
-    folder: Path
+    beside: Beside
     notes: tuple[str, ...] = ()
     reels: tuple[Path, ...] = ()
+
+    @property
+    def folder(self) -> Path:
+        """That paths are relative to."""
+        return self.beside.folder
 
     @property
     def brush(self) -> Brush:
@@ -69,7 +75,7 @@ class OpenReel:
         yield from self.media_findings()
         for note in self.notes:
             yield Finding("reel-within", note, "What is to stay belongs to this reel too.")
-        yield from sound_findings(self.plan, self.folder)
+        yield from sound_findings(self.plan, self.folder, self.beside.seconds)
         yield from reel_findings(self.plan)
 
     def image_findings(self) -> Iterator[Finding]:
@@ -81,7 +87,7 @@ class OpenReel:
         ]
         named += [(reel.mark.file, "of the mark", without_mark)] if reel.mark else []
         for name, where, mends in named:
-            if image_of(self.folder, name) is None:
+            if not self.beside.shows_image(name):
                 what = f"The image {where} cannot be opened: {name}, as seen from the reel's file"
                 yield Finding("image-missing", what, "It is left out here, and no file is made.", mends)
 
@@ -106,17 +112,26 @@ class OpenReel:
     def first_file(self, ref: MediaRef) -> Path | None:
         """The file of media, or of their first frame."""
         media = self.media.get(ref)
-        if isinstance(media, ClipMedia):
-            return media.place
-        return media.file(0) if media is not None else None
+        return media.first_file if media is not None else None
 
     def lacking(self) -> dict[MediaRef, TrueFrames]:
         """Instants that are still to be captured."""
         return {ref: frames for ref, frames in self.wanted.items() if ref not in self.anew}
 
 
-def open_reel(reel: Reel, library: Library, folder: Path, file: Path | None = None) -> OpenReel:
+def open_reel(
+    reel: Reel, library: Library, folder: Path, file: Path | None = None, beside: Beside | None = None
+) -> OpenReel:
     """Open a reel's media and work it out.
+
+    Parameters
+    ----------
+    folder : Path
+        That paths in it are relative to.
+    file : Path, optional
+        Its own, which no reel within it may be.
+    beside : Beside, optional
+        What is known of images and sounds; they are read here by default.
 
     Raises
     ------
@@ -129,7 +144,7 @@ def open_reel(reel: Reel, library: Library, folder: Path, file: Path | None = No
     plan = plan_reel(whole.reel, facts)
     wanted = true_frames(plan, facts)
     anew = {ref: found for ref, frames in wanted.items() if (found := library.anew(ref, frames)) is not None}
-    return OpenReel(plan, media, gone, wanted, anew, folder, whole.notes, whole.files)
+    return OpenReel(plan, media, gone, wanted, anew, beside or Beside(folder), whole.notes, whole.files)
 
 
 def _has_image(item: ItemSpec) -> TypeGuard[TitleItem]:

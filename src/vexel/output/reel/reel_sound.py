@@ -1,6 +1,6 @@
 """The sound of a reel: files on top of each other, cut at the end of the picture to the sample."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -86,15 +86,21 @@ def _gain_at(places: NDArray[np.int64], count: int, sound: SoundSpec) -> NDArray
     return gain.astype(np.float32)
 
 
-def sound_findings(plan: ReelPlan, folder: Path) -> Iterator[Finding]:
-    """Sounds that are not there, and where what is heard ends before or after the picture."""
+def sound_findings(plan: ReelPlan, folder: Path, seconds: Callable[[Path], Fraction]) -> Iterator[Finding]:
+    """Sounds that are not there, and where what is heard ends before or after the picture.
+
+    Parameters
+    ----------
+    seconds : callable
+        How long a sound is; see `vexel.output.reel.beside.Beside.seconds`.
+    """
     sounds, picture = plan.reel.sound, plan.frames / plan.rate.fps
     ends: list[Fraction] = []
     mends: tuple[Mend, ...]
     for number, sound in enumerate(sounds):
         name = Path(sound.file).name
         try:
-            there = _seconds_of(named_place(folder, sound.file))
+            there = seconds(named_place(folder, sound.file))
         except Mistake as error:
             left = [one.model_dump(mode="json") for n, one in enumerate(sounds) if n != number]
             mends = (Mend("Remove the sound", {"sound": left}),)
@@ -119,7 +125,7 @@ def sound_findings(plan: ReelPlan, folder: Path) -> Iterator[Finding]:
         yield Finding("sound-goes-on", goes, "It is cut off there, to the sample.", mends)
 
 
-def _seconds_of(file: Path) -> Fraction:
+def seconds_of(file: Path) -> Fraction:
     """How long a sound file is, as it says.
 
     Raises

@@ -17,14 +17,14 @@ from vexel.core.recipes.recipe import Recipe, read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.reel.reel_spec import Reel, read_reel
 from vexel.core.wording import counted, slug
+from vexel.crew.bounded_process import ProcessEnded
 from vexel.crew.planner import Planner
 from vexel.disk.claim import Claim, Taken, claim
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.finished import finished
-from vexel.output.compile import compile_batch
+from vexel.output.bounded.media_orders import ReelOrder, Work
 from vexel.output.footage import Footage, MissingFrames, footage_of_frames
 from vexel.output.handover import prove_handover, write_handover
-from vexel.output.job import refusals
 from vexel.output.proving.receipt import Receipt
 from vexel.output.reading.picture_file import DamagedFrame
 from vexel.output.sequence import lay_frames
@@ -35,6 +35,7 @@ from vexel.store.project import Project
 from vexel.store.tables import OutputRow
 from vexel.store.takes import shot_of
 from vexel.web.events import Events
+from vexel.web.jobs.media_pool import MediaPool
 from vexel.web.jobs.output_names import check_pass, names_of, own_folder, takes_all_passes, told_apart
 from vexel.web.jobs.run_handover import handed_of_run
 from vexel.web.schemas.news import OutputChanged, RunChanged
@@ -47,8 +48,9 @@ log = logging.getLogger("vexel")
 class OutputQueue:
     """Takes orders for files, and carries them out in order."""
 
-    def __init__(self, project: Project, events: Events, planner: Planner) -> None:
+    def __init__(self, project: Project, events: Events, planner: Planner, media: MediaPool) -> None:
         self._project = project
+        self._media = media
         self._planner = planner
         self._events = events
         self._closing = False
@@ -56,7 +58,7 @@ class OutputQueue:
         self._unheld: dict[str, Claim] = {}
         self._claims: dict[int, Claim] = {}
         self._linked: set[int] = set()
-        self.reel_footage: Callable[[Reel], Footage] | None = None
+        self.reel_order: Callable[[Reel], ReelOrder] | None = None
         self.steps: dict[int, tuple[int, int, float]] = {}
         self._orders: queue.Queue[tuple[int, ...] | None] = queue.Queue()
         threading.Thread(target=self._serve, daemon=True).start()
@@ -374,34 +376,39 @@ class OutputQueue:
         """The files that were ordered, or the folder of frames."""
         first, recipes = rows[0], [self.recipe_of(row) for row in rows]
         if first.reel:
-            assert self.reel_footage is not None
-            return self._compiled(rows, recipes, self.reel_footage(read_reel(first.reel_document)), on_progress)
+            assert self.reel_order is not None
+            reel = read_reel(first.reel_document)
+            return self._compiled(rows, recipes, self.reel_order(reel), reel.title, on_progress)
         if len(rows) == 1 and takes_all_passes(recipes[0]) and not first.batch:
             return {first.id: self._laid(first, on_progress)}
         if recipes[0].codec == "handover":
             return {first.id: self._handed_over(first, on_progress)}
-        return self._compiled(rows, recipes, self.footage(first.run, first.camera_pass), on_progress)
+        footage = self.footage(first.run, first.camera_pass)
+        return self._compiled(rows, recipes, footage, footage.title, on_progress)
 
     def _compiled(
         self,
         rows: Sequence[OutputRow],
         recipes: Sequence[Recipe],
-        footage: Footage,
+        work: Work,
+        title: str,
         on_progress: Callable[[OutputRow, int, int], None],
     ) -> Mapping[int, "Receipt | Exception"]:
-        """Files of footage; what a recipe cannot take is refused for that file alone."""
+        """Files of frames, from a process of their own; what a recipe cannot take is refused for that file alone."""
         orders = [(recipe, self._project.files / row.file) for recipe, row in zip(recipes, rows, strict=True)]
-        refused = refusals(footage, orders)
-        going = [n for n in range(len(rows)) if n not in refused]
-        made = compile_batch(
-            footage,
-            [orders[n] for n in going],
-            lambda order, done, of: on_progress(rows[going[order]], done, of),
-            lambda order: self._stopped(rows[going[order]].id),
-        )
+        try:
+            with self._media.apart(*{file.parent for _, file in orders}) as process:
+                made = process.compile(
+                    work,
+                    orders,
+                    title or orders[0][1].name,
+                    lambda order, done, of: on_progress(rows[order], done, of),
+                    lambda order: self._stopped(rows[order].id),
+                )
+        except ProcessEnded:
+            raise Stopped("Compiling was stopped; no file was left.") from None
         none = Failure("no receipt was written: compile it again")
-        came = {rows[n].id: one.receipt or one.error or none for n, one in zip(going, made, strict=True)}
-        return came | {rows[n].id: error for n, error in refused.items()}
+        return {row.id: one.receipt or one.error or none for row, one in zip(rows, made, strict=True)}
 
     def _handed_over(self, row: OutputRow, on_progress: Callable[[OutputRow, int, int], None]) -> Receipt:
         """A run's take with its shot, source and checksums, in a ZIP."""

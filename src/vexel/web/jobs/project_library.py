@@ -1,6 +1,5 @@
-"""Media of a project's reels: its runs, its shots, and files beside the reels."""
+"""Media of a project's reels: its runs, its shots, and files beside the reels; they are read in media processes."""
 
-import threading
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -9,18 +8,19 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.true_frames import TrueFrames
+from vexel.disk.changed import changed_at
 from vexel.disk.named_place import named_place
+from vexel.output.bounded.media_orders import GivenMedia, KnownMedia
 from vexel.output.footage import Footage
-from vexel.output.reel.library import FolderLibrary
-from vexel.output.reel.media import AnewMedia, FootageMedia, Media, PlannedMedia, shown_pass, shows_the_same
+from vexel.output.reel.kept_media import MOST_KEPT, KeptMedia
+from vexel.output.reel.media import AnewMedia, Media, PlannedMedia, shown_pass, shows_the_same
 from vexel.store.frame_states import READY
 from vexel.store.project import Project
 from vexel.store.tables import RunRow
 from vexel.store.takes import shot_of
+from vexel.web.jobs.media_pool import MediaPool
 
 RUN = "run:"
-MOST_KEPT = 64
-"""Media that stay open."""
 
 
 class ProjectLibrary:
@@ -31,30 +31,56 @@ class ProjectLibrary:
     project : Project
     footage : callable
         The frames of one camera pass of a run.
+    media : MediaPool
     """
 
-    def __init__(self, project: Project, footage: Callable[[int, int], Footage]) -> None:
+    def __init__(self, project: Project, footage: Callable[[int, int], Footage], media: MediaPool) -> None:
         self._project = project
         self._footage = footage
-        self._beside = FolderLibrary(project.reels.folder)
-        self._open: dict[tuple[MediaRef, object], Media] = {}
-        self._turn = threading.Lock()
+        self._media = media
+        self._kept = KeptMedia()
+        self._given: dict[tuple[MediaRef, int], GivenMedia] = {}
 
     def open(self, ref: MediaRef, rate: str) -> Media:
         """See `Library.open`."""
+        given = self.given(ref)
+        if given is not None and given.footage is None:
+            return PlannedMedia.of(Shot.model_validate_json(given.shot), given.name)
+        folder = self._project.reels.folder
+        if given is not None:
+            assert given.footage is not None
+            mark: object = given.footage.files
+        else:
+            mark = rate, changed_at(named_place(folder, ref.place))
+
+        def asked() -> Media:
+            with self._media.asked() as process:
+                return process.known(folder, ref, rate, given)
+
+        known = self._kept.of((ref, mark), asked)
+        assert isinstance(known, KnownMedia)
+        stale = known.facts.stale if given is None else given.stale
+        return replace(known, facts=replace(known.facts, stale=stale))
+
+    def given(self, ref: MediaRef) -> GivenMedia | None:
+        """What the project knows of media; None where they are files by their paths.
+
+        Raises
+        ------
+        Mistake, Failure
+            When there is no such run, or its take is not complete.
+        """
         if ref.kind == "take" and ref.place.startswith(RUN):
             return self._of_run(ref, self._run(ref.place))
         shot_id = self.shot_of(ref)
-        if ref.kind == "shot" and shot_id:
-            now = self._project.shots.shot(shot_id)
-            newest = self._newest(shot_id, now)
-            if newest is None:
-                shown_pass(now, ref)
-                return PlannedMedia.of(now, ref.place)
-            return self._of_run(ref, newest)
-        place = named_place(self._project.reels.folder, ref.place)
-        mark = place.stat().st_mtime_ns if place.exists() else rate
-        return self._kept((ref, (rate, mark)), lambda: self._beside.open(ref, rate))
+        if ref.kind != "shot" or not shot_id:
+            return None
+        now = self._project.shots.shot(shot_id)
+        newest = self._newest(shot_id, now)
+        if newest is None:
+            shown_pass(now, ref)
+            return GivenMedia(shot=now.model_dump_json(), name=ref.place)
+        return self._of_run(ref, newest)
 
     def anew(self, ref: MediaRef, frames: TrueFrames) -> Media | None:
         """See `Library.anew`."""
@@ -94,37 +120,23 @@ class ProjectLibrary:
                 return row
         return None
 
-    def _of_run(self, ref: MediaRef, row: RunRow) -> Media:
+    def _of_run(self, ref: MediaRef, row: RunRow) -> GivenMedia:
         shot = shot_of(row)
-        camera_pass = shot.camera_passes.index(shown_pass(shot, ref))
-
-        def opened() -> Media:
-            footage = self._footage(row.id, camera_pass)
+        given = self._given.get((ref, row.id))
+        if given is None:
+            footage = self._footage(row.id, shot.camera_passes.index(shown_pass(shot, ref)))
             if footage.held or footage.count < shot.clock.exact.frames:
                 raise Failure(f"run {row.id} of {shot.title} is not whole: resume it")
-            return FootageMedia.of(footage, shot)
-
-        media = self._kept((ref, row.id), opened)
-        assert isinstance(media, FootageMedia)
-        return replace(media, facts=replace(media.facts, stale=self._is_stale(row, shot)))
+            given = self._given[ref, row.id] = GivenMedia(footage, shot.model_dump_json())
+            while len(self._given) > MOST_KEPT:
+                self._given.pop(next(iter(self._given)), None)
+        return replace(given, stale=self._is_stale(row, shot))
 
     def _is_stale(self, row: RunRow, made: Shot) -> bool:
         if row.shot_id not in self._project.shots.ids():
             return False
         now = self._project.shots.shot(row.shot_id)
         return not shows_the_same(now.rough() if row.rough else now, made)
-
-    def _kept(self, key: tuple[MediaRef, object], make: Callable[[], Media]) -> Media:
-        with self._turn:
-            kept = self._open.get(key)
-        if kept is None:
-            # Two that want the same at once open it twice, which is sooner than waiting for what others want.
-            kept = make()
-            with self._turn:
-                self._open[key] = kept
-                while len(self._open) > MOST_KEPT:
-                    self._open.pop(next(iter(self._open)))
-        return kept
 
 
 def place_of_shot(project: Project, shot_id: str) -> Path:

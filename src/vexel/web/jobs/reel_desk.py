@@ -3,60 +3,76 @@
 import threading
 from collections.abc import Hashable, Iterable
 from concurrent.futures import Future
+from dataclasses import dataclass
+from itertools import count
 from pathlib import Path
 from typing import Any
-
-import cv2
-import numpy as np
 
 from vexel.core.document.shot import edited
 from vexel.core.edits.true_motion import true_motion
 from vexel.core.errors import Mistake
 from vexel.core.finding import Finding
-from vexel.core.reel.beats import beats_of
 from vexel.core.reel.item_spec import AnyItem, PlayedSpec, ShotItem, TakeItem, replaced
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames
+from vexel.crew.bounded_process import ProcessEnded
+from vexel.disk.changed import changed_at
 from vexel.disk.named_place import named_place
-from vexel.output.pictures import Pixels
-from vexel.output.reel.draw import fitted_into
-from vexel.output.reel.look_through import picture_findings
-from vexel.output.reel.media import PlannedMedia, shown_pass
-from vexel.output.reel.open_reel import OpenReel, open_reel, still_of
-from vexel.output.reel.reel_footage import ReelFootage, footage_of_reel
-from vexel.output.writers.sound import decoded
-from vexel.sources.pictures.codes import to_bytes
-from vexel.stage.image_bytes import encoded_image, encoded_png
+from vexel.output.bounded.media_orders import GivenMedia, ReelOrder
+from vexel.output.reel.media import AnewMedia, PlannedMedia, shown_pass
+from vexel.output.reel.open_reel import OpenReel, open_reel
+from vexel.store.documents.reels import spelled_reel
 from vexel.store.frame_states import UNDER_WAY
 from vexel.store.project import Project
 from vexel.web.jobs.job_queue import JobQueue
+from vexel.web.jobs.media_pool import BesideReels, MediaPool
+from vexel.web.jobs.media_process import MediaProcess
 from vexel.web.jobs.output_queue import OutputQueue
 from vexel.web.jobs.project_library import ProjectLibrary, place_of_shot
 
 KEPT = 8
 BEAT = "beat"
-_QUALITY = 88
+
+
+@dataclass(frozen=True)
+class HeldReel:
+    """A reel that is open, and what media processes are told of it.
+
+    Attributes
+    ----------
+    opened : OpenReel
+    order : ReelOrder
+    token : int
+        Tells the order from all others.
+    """
+
+    opened: OpenReel
+    order: ReelOrder
+    token: int
 
 
 class ReelDesk:
     """Opens reels, shows their frames, and orders what they lack."""
 
-    def __init__(self, project: Project, outputs: OutputQueue, jobs: JobQueue) -> None:
+    def __init__(self, project: Project, outputs: OutputQueue, jobs: JobQueue, media: MediaPool) -> None:
         self._project = project
         self._jobs = jobs
-        self._library = ProjectLibrary(project, outputs.footage)
-        self._open: dict[int, tuple[object, Future[OpenReel], Reel]] = {}
+        self._media = media
+        self._library = ProjectLibrary(project, outputs.footage, media)
+        self._beside = BesideReels(media, project.reels.folder)
+        self._tokens = count(1)
+        self._open: dict[int, tuple[object, Future[HeldReel], Reel]] = {}
         self._places: dict[str, list[str]] = {}
         self._within: dict[int, list[str]] = {}
         self._turn = threading.Lock()
-        self._looking: dict[str, object] = {}
-        self._looked: dict[int, tuple[OpenReel, list[Finding], str]] = {}
-        outputs.reel_footage = self.footage
+        self._looking: dict[str, MediaProcess] = {}
+        self._looked: dict[int, tuple[list[Finding], str]] = {}
+        outputs.reel_order = self.order
 
     def world(self) -> Hashable:
         """What changes with each run and each shot, which any reel may show; files that reels name are asked apart."""
-        shots = sorted((file.name, _changed(file)) for file in self._project.shots.folder.glob("*.json"))
+        shots = sorted((file.name, changed_at(file)) for file in self._project.shots.folder.glob("*.json"))
         return hash((self._project.ledger.states(), *shots))
 
     def open(self, reel: Reel, world: Hashable = None) -> OpenReel:
@@ -67,13 +83,20 @@ class ReelDesk:
         world : hashable, optional
             See `world`; asked for once where several reels are opened.
         """
+        return self._held(reel, world).opened
+
+    def order(self, reel: Reel) -> ReelOrder:
+        """A reel for a media process."""
+        return self._held(reel).order
+
+    def _held(self, reel: Reel, world: Hashable = None) -> HeldReel:
         key = id(reel)
         world = self.world() if world is None else world
         within = self._within.get(key, ())
         mark = (world, self._stamps(reel.places()), self._stamps(within))
         with self._turn:
             kept = self._open.get(key)
-            mine = None if kept is not None and kept[0] == mark else Future[OpenReel]()
+            mine = None if kept is not None and kept[0] == mark else Future[HeldReel]()
             if mine is not None:
                 # The reel stays with it, so that no other one has its identity.
                 kept = self._open[key] = (mark, mine, reel)
@@ -85,7 +108,7 @@ class ReelDesk:
         if mine is not None:
             # Not in turn: one reel that takes long to open is waited for by those alone who want it.
             try:
-                opened = open_reel(reel, self._library, self.folder)
+                opened = open_reel(reel, self._library, self.folder, beside=self._beside)
                 self._within[key] = [str(file) for file in opened.reels]
                 if within != self._within[key]:
                     # Reels within reels are known only now: from here on their files are part of the mark.
@@ -93,7 +116,7 @@ class ReelDesk:
                         whole = (world, self._stamps(reel.places()), self._stamps(self._within[key]))
                         if self._open.get(key) is kept:
                             self._open[key] = (whole, mine, reel)
-                mine.set_result(opened)
+                mine.set_result(HeldReel(opened, self._order_of(reel, opened), next(self._tokens)))
             except BaseException as error:
                 mine.set_exception(error)
                 with self._turn:
@@ -114,48 +137,57 @@ class ReelDesk:
             self._places[reel_id] = [*opened.plan.reel.places(), *map(str, opened.reels)]
 
     def _stamps(self, places: Iterable[str]) -> Hashable:
-        return tuple((place, _changed(self.folder / place)) for place in places)
+        return tuple((place, changed_at(self.folder / place)) for place in places)
 
     @property
     def folder(self) -> Path:
         """That paths in reels are relative to."""
         return self._project.reels.folder
 
-    def footage(self, reel: Reel) -> ReelFootage:
-        """A reel to compile."""
-        return footage_of_reel(self.open(reel))
-
     def picture(self, reel: Reel, number: int, long_side: int) -> bytes:
         """A frame as JPEG, or as PNG where it has transparency."""
-        opened = self.open(reel)
-        if not 0 <= number < opened.plan.frames:
-            raise Mistake(f"{reel.title} has frames 0 to {opened.plan.frames - 1:,}, not {number:,}")
-        return _as_file(still_of(opened, number, long_side))
+        held = self._held(reel)
+        frames = held.opened.plan.frames
+        if not 0 <= number < frames:
+            raise Mistake(f"{reel.title} has frames 0 to {frames - 1:,}, not {number:,}")
+        with self._media.asked(held.token) as process:
+            return process.picture(held.token, held.order, reel.title, number, long_side)
 
     def look_through(self, reel_id: str, reel: Reel) -> tuple[list[Finding], str]:
         """What only its pictures tell, and what was not looked at; ends early where the reel is edited meanwhile."""
-        opened = self.open(reel)
-        if id(opened) not in self._looked:
-            ticket = self._looking[reel_id] = object()
-            found = picture_findings(opened, stopped=lambda: self._looking.get(reel_id) is not ticket)
-            if self._looking.get(reel_id) is not ticket:
+        held = self._held(reel)
+        if (found := self._looked.get(held.token)) is not None:
+            return found
+        with self._media.apart() as process:
+            with self._turn:
+                before, self._looking[reel_id] = self._looking.get(reel_id), process
+            if before is not None:
+                before.cut()
+            try:
+                found = process.looks(held.order, reel.title)
+            except ProcessEnded:
                 return [], ""
-            self._looked = {id(opened): (opened, *found)}
-        return self._looked[id(opened)][1:]
+            finally:
+                with self._turn:
+                    if self._looking.get(reel_id) is process:
+                        del self._looking[reel_id]
+        self._looked = {held.token: found}
+        return found
 
     def item_picture(self, reel: Reel, item: int, frame: int, long_side: int) -> bytes:
         """A frame of what an item plays, by its number there."""
-        opened = self.open(reel)
+        held = self._held(reel)
+        opened = held.opened
         played = reel.items[item] if item < len(reel.items) else None
         media = opened.media.get(played.ref) if isinstance(played, PlayedSpec) else None
         if media is None:
             raise Mistake(f"item {item} of {reel.title} plays no frames that are there")
         if not 0 <= frame < media.facts.frames:
             raise Mistake(f"{opened.plan.names[item]} has frames 0 to {media.facts.frames - 1:,}, not {frame:,}")
-        pixels = media.picture(frame)
-        scale = min(long_side / max(pixels.shape[:2]), 1)
-        size = (max(round(pixels.shape[1] * scale), 1), max(round(pixels.shape[0] * scale), 1))
-        return _as_file(fitted_into(pixels, *size, "contain"))
+        if isinstance(media, PlannedMedia):
+            media.picture(frame)
+        with self._media.asked(held.token) as process:
+            return process.item_picture(held.token, held.order, reel.title, item, frame, long_side)
 
     def to_renew(self, opened: OpenReel) -> dict[MediaRef, int]:
         """Frames of takes that are older than their shots."""
@@ -204,7 +236,9 @@ class ReelDesk:
             raise Mistake(f"{reel.title} has no sound yet: add one, then find its beats")
         sound = reel.sound[0]
         rate, frames = reel.exact_rate.fps, self.open(reel).plan.frames
-        seconds = (beat - sound.first + sound.at for beat in beats_of(decoded(named_place(self.folder, sound.file))))
+        with self._media.asked() as process:
+            heard = process.beats(named_place(self.folder, sound.file))
+        seconds = (beat - sound.first + sound.at for beat in heard)
         beats = {round(at * rate) for at in seconds if at >= sound.at}
         within = [frame for frame in sorted(beats) if frame < frames]
         if not within:
@@ -243,6 +277,17 @@ class ReelDesk:
             raise Mistake(f"{reel.title} lacks no frames")
         return runs
 
+    def _order_of(self, reel: Reel, opened: OpenReel) -> ReelOrder:
+        """What a media process is told of a reel; where media are gone, why."""
+        given: dict[MediaRef, GivenMedia] = {}
+        for ref in (*opened.media, *opened.gone):
+            if ref in opened.gone:
+                given[ref] = GivenMedia(trouble=str(opened.gone[ref]))
+            elif (of_project := self._library.given(ref)) is not None:
+                given[ref] = of_project
+        captured = {ref: media.footage for ref, media in opened.anew.items() if isinstance(media, AnewMedia)}
+        return ReelOrder(spelled_reel(reel), self.folder, given, captured)
+
     def _instants(self, ref: MediaRef, frames: TrueFrames) -> int:
         shot_id = self._library.shot_of(ref)
         shot = self._project.shots.shot(shot_id)
@@ -250,19 +295,3 @@ class ReelDesk:
         camera_pass = anew.camera_passes.index(shown_pass(anew, ref))
         numbers = [anew.index_of(number, camera_pass).picture for number in frames.numbers]
         return self._jobs.capture_some(shot_id, anew, numbers)
-
-
-def _changed(file: Path) -> int:
-    """When a file was changed; 0 where there is none."""
-    try:
-        return file.stat().st_mtime_ns
-    except (OSError, RuntimeError, ValueError):
-        return 0
-
-
-def _as_file(pixels: Pixels) -> bytes:
-    """As JPEG, or as PNG where it has transparency."""
-    pixels = to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
-    if pixels.shape[2] == 4:
-        return encoded_png(pixels)
-    return encoded_image(".jpg", pixels, [cv2.IMWRITE_JPEG_QUALITY, _QUALITY])

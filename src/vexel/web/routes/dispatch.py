@@ -2,7 +2,6 @@
 
 import base64
 import json as json_text
-from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint
@@ -13,11 +12,7 @@ from vexel.core.errors import Mistake
 from vexel.core.recipes.recipe import Recipe, read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.rate import Rate
-from vexel.output import command_line
-from vexel.output.footage import Footage
-from vexel.output.gif_table import gif_table
-from vexel.output.job import jobs_of
-from vexel.output.trial import try_recipe
+from vexel.output.bounded.media_orders import Work
 from vexel.store.tables import OutputRow
 from vexel.store.takes import shot_of
 from vexel.web.routes.outputs import output_body, output_body_of_reel
@@ -97,12 +92,14 @@ def fit(output_id: int, which: int) -> OutputBodies:
 @spec.validate(resp=answers(TrialBody))
 def trial(run_id: int, json: TrialOrder) -> TrialBody:
     """Try a recipe on a stretch of a take."""
-    return trial_body(services().outputs.footage(run_id, json.camera_pass), json)
+    footage = services().outputs.footage(run_id, json.camera_pass)
+    return trial_body(footage, footage.title, json)
 
 
-def trial_body(footage: Footage, order: TrialOrder) -> TrialBody:
+def trial_body(work: Work, title: str, order: TrialOrder) -> TrialBody:
     """What a stretch came to."""
-    came = try_recipe(footage, _recipe(order.recipe), order.frame)
+    with services().media.apart() as process:
+        came, renewable = process.trial(work, _recipe(order.recipe), title, order.frame)
     return TrialBody(
         bytes=came.bytes,
         pictures=came.pictures,
@@ -113,7 +110,7 @@ def trial_body(footage: Footage, order: TrialOrder) -> TrialBody:
         psnr=came.psnr,
         ssim=came.ssim,
         retimed=came.retimed,
-        renewable=footage.renewable,
+        renewable=renewable,
         notes=list(came.notes),
         made=_address(came.made),
         found=_address(came.found),
@@ -134,13 +131,14 @@ def shot_at_rate(run_id: int, json: RateOrder) -> ShotMadeBody:
 @spec.validate(resp=answers(GifTableBody))
 def measure_gif(run_id: int, json: TrialOrder) -> GifTableBody:
     """How large a GIF would be, one way and another, measured with some of its pictures."""
-    return gif_body(services().outputs.footage(run_id, json.camera_pass), json)
+    footage = services().outputs.footage(run_id, json.camera_pass)
+    return gif_body(footage, footage.title, json)
 
 
-def gif_body(footage: Footage, order: TrialOrder) -> GifTableBody:
-    """Ways to make a GIF of footage."""
-    # Without dither it looks worse and is hardly smaller as a rule: that is left to the person's own settings.
-    rows = gif_table(footage, _recipe(order.recipe), keep=lambda option: option.dither == "diffuse")
+def gif_body(work: Work, title: str, order: TrialOrder) -> GifTableBody:
+    """Ways to make a GIF."""
+    with services().media.apart() as process:
+        rows = process.gif_table(work, _recipe(order.recipe), title)
     return GifTableBody(rows=[GifRowBody(**vars(row.option), pictures=row.pictures, bytes=row.bytes) for row in rows])
 
 
@@ -150,16 +148,9 @@ def line(run_id: int, json: TrialOrder) -> LineBody:
     """The encoder's command line for a recipe, of the frames written out by the recipe `frames`."""
     recipe = _recipe(json.recipe)
     file = services().project.files / f"{recipe.name}{recipe.suffix}"
-    (job,) = jobs_of(services().outputs.footage(run_id, json.camera_pass), [(recipe, file)])
-    # Frames lie under their keys here; the line is for those that are written out.
-    footage = job.footage
-    named = tuple(file.parent / name for file, name in zip(footage.files, footage.names, strict=True))
-    job = replace(job, source=replace(job.source, footage=replace(footage, files=named)))
-    words = command_line.command_of(job)
-    folder = str(named[0].parent)
-    shown = [word.replace(folder, "FRAMES").replace(str(file), file.name) for word in words]
-    notes = ["FRAMES is the folder that the recipe `frames` writes", *command_line.notes_of(job)]
-    return LineBody(posix=command_line.posix(shown), windows=command_line.windows(shown), notes=notes)
+    with services().media.asked() as process:
+        posix, windows, notes = process.line(services().outputs.footage(run_id, json.camera_pass), recipe, file)
+    return LineBody(posix=posix, windows=windows, notes=notes)
 
 
 def full_body(recipe: Recipe) -> FullRecipeBody:

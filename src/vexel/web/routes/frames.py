@@ -8,7 +8,6 @@ from pydantic import BaseModel, Field
 
 from vexel.core.errors import Failure, Missing
 from vexel.core.wording import slug
-from vexel.output.reading.picture_file import png_of, thumbnail
 from vexel.output.sequence import zipped_frames
 from vexel.store.frame_states import READY
 from vexel.store.takes import shot_of
@@ -58,10 +57,14 @@ def frame(run_id: int, number: int) -> Response:
     if "download" in request.args:
         return send_file(path, as_attachment=True, download_name=name)
     if "small" in request.args:
-        return Response(thumbnail(path), mimetype="image/jpeg", headers={"Cache-Control": FOR_EVER})
+        with services().media.asked() as process:
+            small = process.thumbnail(path)
+        return Response(small, mimetype="image/jpeg", headers={"Cache-Control": FOR_EVER})
     if path.suffix != ".png":
         # No browser shows the format, so that a look at it is made.
-        return Response(png_of(path), mimetype="image/png", headers={"Cache-Control": FOR_EVER})
+        with services().media.asked() as process:
+            picture = process.png(path)
+        return Response(picture, mimetype="image/png", headers={"Cache-Control": FOR_EVER})
     return send_file(path, mimetype="image/png", max_age=31_536_000, etag=path.stem)
 
 

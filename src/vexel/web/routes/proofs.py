@@ -6,7 +6,6 @@ from flask import Blueprint, Response, request, send_file
 
 from vexel.core.document.picture_spec import SUFFIXES
 from vexel.core.errors import Failure, Missing
-from vexel.output.reading.picture_file import png_of
 from vexel.web.schemas.common import Done
 from vexel.web.schemas.shots import ProofBody, ProofOrder
 from vexel.web.services import services
@@ -59,4 +58,6 @@ def proof(name: str) -> Response:
         return send_file(path, as_attachment=True, download_name=request.args["download"])
     if path.suffix == ".png":
         return send_file(path, mimetype="image/png", max_age=31_536_000, etag=form[1])
-    return Response(png_of(path), mimetype="image/png", headers={"Cache-Control": "max-age=31536000"})
+    with services().media.asked() as process:
+        picture = process.png(path)
+    return Response(picture, mimetype="image/png", headers={"Cache-Control": "max-age=31536000"})

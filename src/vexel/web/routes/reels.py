@@ -26,7 +26,6 @@ from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
 from vexel.crew.foreign_files import MOST_TIMELINE_BYTES, read_timeline
 from vexel.interchange.reel_lists import reel_list
-from vexel.output.reel.brought import brought
 from vexel.output.reel.nested_reels import refuse_itself
 from vexel.output.reel.open_reel import OpenReel
 from vexel.store.documents.reels import KeptReel
@@ -171,8 +170,8 @@ def bring_files(reel_id: str) -> ReelFiles:
     if not files:
         raise Mistake("nothing came: drop a video, images or a sound")
     folder = services().project.reels.folder
-    with kept_files(files, folder / "files") as (_, places):
-        found = brought(places, folder)
+    with kept_files(files, folder / "files") as (_, places), services().media.asked() as process:
+        found = process.imported(places, folder)
     return ReelFiles(items=found.items, sounds=found.sounds)
 
 
@@ -246,14 +245,16 @@ def dispatch_reel(reel_id: str, json: ReelDispatch) -> OutputBodies:
 @spec.validate(resp=answers(TrialBody))
 def try_on_reel(reel_id: str, json: TrialOrder) -> TrialBody:
     """Try a recipe on a stretch of a reel."""
-    return trial_body(services().reels.footage(services().project.reels.get(reel_id).value), json)
+    reel = services().project.reels.get(reel_id).value
+    return trial_body(services().reels.order(reel), reel.title, json)
 
 
 @blueprint.post("/reels/<reel_id>/gif-table")
 @spec.validate(resp=answers(GifTableBody))
 def measure_gif_of_reel(reel_id: str, json: TrialOrder) -> GifTableBody:
     """How large a GIF of a reel would be, one way and another."""
-    return gif_body(services().reels.footage(services().project.reels.get(reel_id).value), json)
+    reel = services().project.reels.get(reel_id).value
+    return gif_body(services().reels.order(reel), reel.title, json)
 
 
 def reel_body(kept: KeptReel) -> ReelBody:
