@@ -24,7 +24,6 @@ from vexel.crew.channel import STEP, Channel, Garbled, take_key
 from vexel.crew.fork_server import StageOrder
 from vexel.disk.disk_errors import disk_trouble
 
-
 OPENCV_NO_MEMORY = -4
 """`StsNoMem`, the code of its error where memory is short."""
 

@@ -56,7 +56,7 @@ class GifBudget:
 
         while made.error is None and self._size() > self.most:
             if not self.left:
-                made.error = TooLarge(made.job, self.most, self._size())
+                made.error = TooLarge.of(made.job, self.most, self._size())
                 self.job.file.unlink()
                 return made
             made = written(self.first())

@@ -1,6 +1,7 @@
 """Reaching a size: the knob of an encoder is turned until the file is just below it."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -20,7 +21,11 @@ _HALVED = 6.0
 class TooLarge(Failure):
     """No quality makes a file so small; `fits` says what would, as patches of the recipe with their labels."""
 
-    def __init__(self, job: Job, most: int, least: int) -> None:
+    fits: Sequence[tuple[str, dict[str, Any]]] = ()
+
+    @classmethod
+    def of(cls, job: Job, most: int, least: int) -> "TooLarge":
+        """A job whose smallest file has more bytes than it may have."""
         share = most / least * 0.9
         count, rate = len(job.timeline.picks), job.timeline.rate.fps
         side = max(math.floor(max(job.width, job.height) * math.sqrt(share) / 2) * 2, 16)
@@ -28,15 +33,17 @@ class TooLarge(Failure):
         slower = max(math.floor(rate * share), 1)
         first = job.timeline.picks[0][0]
         no_size = {"width": None, "height": None}
-        self.fits: list[tuple[str, dict[str, Any]]] = [
+        fits: list[tuple[str, dict[str, Any]]] = [
             (f"at most {side} px long", {"size": no_size | {"long_side": side}}),
             (f"the first {counted(frames, 'frame')}", {"timing": {"frames": f"{first}-{first + frames - 1}"}}),
             (f"{slower} fps", {"timing": {"rate": str(slower)}}),
         ]
-        super().__init__(
+        error = cls(
             f"{job.file.name} has {said_bytes(least)} at its lowest quality, more than {said_bytes(most)}. "
-            f"What would about fit: {', or '.join(label for label, _ in self.fits)}"
+            f"What would about fit: {', or '.join(label for label, _ in fits)}"
         )
+        error.fits = fits
+        return error
 
 
 @dataclass
@@ -117,7 +124,7 @@ class SizeSearch:
         """
         fitting = [(made, value) for value, made in self.tried if made <= self.most]
         if not fitting:
-            raise TooLarge(self._job, self.most, min(made for _, made in self.tried))
+            raise TooLarge.of(self._job, self.most, min(made for _, made in self.tried))
         made, value = max(fitting)
         if size == made:
             share = size / self.most
