@@ -79,8 +79,8 @@ class LengthTest(unittest.TestCase):
             before = plan.row.overlaps[number - 1] if number else 0
             self.assertLessEqual(overlap, min(made[number].get("joint", {}).get("frames", 0), lengths[number + 1]))
             self.assertLessEqual(before + overlap, lengths[number])
-        self.assertEqual(sum(end - begin for begin, end in plan.cards), plan.frames)
-        self.assertTrue(all(begin <= end for begin, end in plan.cards), plan.cards)
+        self.assertEqual((plan.edges[0], plan.edges[-1], len(plan.edges)), (0, plan.frames, len(plan.names) + 1))
+        self.assertEqual(list(plan.edges), sorted(plan.edges))
         for number in range(plan.frames):
             for shown in shown_in(plan.node(number)):
                 self.assertIn(shown.frame, range(24))

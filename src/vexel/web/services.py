@@ -30,6 +30,7 @@ from vexel.web.jobs.output_queue import OutputQueue
 from vexel.web.jobs.proof_jobs import Proofs
 from vexel.web.jobs.reel_desk import ReelDesk
 from vexel.web.kept_lines import KeptLines
+from vexel.web.reel_bodies import ReelBodies
 from vexel.web.schemas.reels import ReelLine
 from vexel.web.schemas.shots import ShotLine
 
@@ -51,6 +52,7 @@ class Services:
         self.outputs = OutputQueue(project, self.events, self.planner, self.media)
         self.jobs = JobQueue(project, self.events, self.gate, self.outputs)
         self.reels = ReelDesk(project, self.outputs, self.jobs, self.media)
+        self.reel_bodies = ReelBodies(project, self.reels)
         self.proofs = Proofs(project)
         self.checks = Checks(project, self.events)
         self.forecast = Forecast(project)

@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
-from itertools import pairwise
 from pathlib import PurePath
+from types import MappingProxyType
 from typing import Any, TypeAlias
 
 from vexel.core.document.label import Label, fields_of, written
@@ -111,14 +111,13 @@ class ReelPlan:
         return tuple(-(-start * self.frames // self.row.count) for start in self.row.starts)
 
     @cached_property
-    def cards(self) -> tuple[tuple[float, float], ...]:
-        """Where each item begins and ends in the reel, in frames; a joint is shared at its middle."""
+    def edges(self) -> tuple[float, ...]:
+        """Where items begin in the reel, and where the last ends, in frames; a joint is shared at its middle."""
         if self.row is None:
             return ()
         scale = self.frames / self.row.count
         inner = [start + overlap / 2 for start, overlap in zip(self.row.starts[1:], self.row.overlaps, strict=True)]
-        edges = [0.0, *(edge * scale for edge in inner), float(self.frames)]
-        return tuple(pairwise(edges))
+        return (0.0, *(edge * scale for edge in inner), float(self.frames))
 
     def part_names(self, number: int) -> list[str]:
         """Names of the items within an item."""
@@ -205,8 +204,13 @@ def frames_of(frames: int | None, seconds: float | None, rate: Rate) -> int | No
     return None if seconds is None else Clock.frames_lasting(rate, Fraction(repr(seconds)))
 
 
-def plan_reel(reel: Reel, facts: Facts) -> ReelPlan:
+def plan_reel(reel: Reel, facts: Facts, before: ReelPlan | None = None) -> ReelPlan:
     """Work out a reel.
+
+    Parameters
+    ----------
+    before : ReelPlan, optional
+        Of the reel before an edit: what its items show is taken over for those that are the same objects.
 
     Raises
     ------
@@ -215,17 +219,36 @@ def plan_reel(reel: Reel, facts: Facts) -> ReelPlan:
     """
     if not reel.items:
         return ReelPlan(reel, None, (), facts)
-    row = _row(reel.items, reel, facts)
-    plan = ReelPlan(reel, row, tuple(_name(item, facts) for item in reel.items), facts)
+    row = _row(reel.items, reel, facts, _tracks_of(before, reel, facts))
+    of_media = {ref: media_name(ref, known) for ref, known in facts.items()}
+    names = (_name(item, facts, of_media) for item in reel.items)
+    plan = ReelPlan(reel, row, tuple(names), facts)
     if plan.frames > MAX_FRAMES:
         raise Mistake(f"{reel.title} has {plan.frames:,} frames, more than the {MAX_FRAMES:,} that a file may have")
     return plan
 
 
-def _row(items: Sequence[AnyItem], reel: Reel, facts: Facts) -> Row:
+def _tracks_of(before: ReelPlan | None, reel: Reel, facts: Facts) -> Mapping[int, Track]:
+    """What items show, by their identities, where it is what equal items of a plan before showed."""
+    if before is None or before.row is None or before.reel.rate != reel.rate:
+        return {}
+    unchanged = {ref for ref, known in facts.items() if before.facts.get(ref) is known}
+    found: dict[int, Track] = {}
+    known, items = list(zip(before.reel.items, before.row.tracks, strict=True)), reel.items
+    # Items that an edit left alone are the same objects; those that undo read again are at the places they had.
+    from_begin, from_end = zip(known, items, strict=False), zip(known[::-1], items[::-1], strict=False)
+    for (item, track), now in (*from_begin, *from_end):
+        if isinstance(track, Playing) and track.step is None and track.item.ref in unchanged:
+            found[id(item)] = track
+            if now == item:
+                found[id(now)] = track
+    return found
+
+
+def _row(items: Sequence[AnyItem], reel: Reel, facts: Facts, known: Mapping[int, Track] = MappingProxyType({})) -> Row:
     tracks: list[Track] = []
     for number, item in enumerate(items):
-        track = _track(item, reel, facts)
+        track = known.get(id(item)) or _track(item, reel, facts)
         before = tracks[-1] if tracks else None
         if number and items[number - 1].joint.in_step and may_go_in_step(before, track):
             assert isinstance(before, Playing) and isinstance(track, Playing)
@@ -291,11 +314,11 @@ def _guessed(item: PlayedSpec, stated: int | None, usual: int) -> int:
     return usual
 
 
-def _name(item: ItemSpec, facts: Facts) -> str:
+def _name(item: ItemSpec, facts: Facts, of_media: Mapping[MediaRef, str] = MappingProxyType({})) -> str:
     if item.name:
         return item.name
     if isinstance(item, PlayedSpec):
-        return media_name(item.ref, facts.get(item.ref))
+        return of_media.get(ref := item.ref) or media_name(ref, facts.get(ref))
     if isinstance(item, TitleItem):
         return item.text.split("\n")[0] or "Title"
     return _UNNAMED[type(item)]

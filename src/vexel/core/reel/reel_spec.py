@@ -13,7 +13,19 @@ from vexel.core.document.merge_patch import merged
 from vexel.core.document.picture_spec import LabelSpec
 from vexel.core.document.source_spec import Part
 from vexel.core.errors import Mistake
-from vexel.core.reel.item_spec import DEFAULT_GROUND, AnyItem, Hex, ItemSpec, LengthSpec, PlayedSpec, Seconds
+from vexel.core.reel.item_spec import (
+    DEFAULT_GROUND,
+    AnyItem,
+    ClipItem,
+    Hex,
+    ItemSpec,
+    LengthSpec,
+    PlayedSpec,
+    ReelItem,
+    Seconds,
+    StillsItem,
+    TitleItem,
+)
 from vexel.core.reel.items_patch import patched_items
 from vexel.core.reel.media import MediaRef
 from vexel.core.time.rate import Rate
@@ -102,15 +114,20 @@ class Reel(LengthSpec):
     def walked(self) -> Iterator[ItemSpec]:
         """All items, those within others too."""
         for item in self.items:
-            yield from item.walked()
+            yield item
+            for part in item.parts:
+                yield from part.walked()
 
     def places(self) -> list[str]:
         """Paths of the files that it names, each once."""
-        found = [ref.place for ref in self.refs() if ref.kind in ("clip", "stills")]
+        found = []
         for item in self.walked():
-            found += [name for name in (getattr(item, "image", ""), getattr(item, "reel", "")) if name]
+            if isinstance(item, ClipItem | StillsItem):
+                found.append(item.file)
+            elif isinstance(item, TitleItem | ReelItem):
+                found.append(item.image if isinstance(item, TitleItem) else item.reel)
         found += [sound.file for sound in self.sound] + ([self.mark.file] if self.mark else [])
-        return list(dict.fromkeys(found))
+        return list(dict.fromkeys(filter(None, found)))
 
     def refs(self) -> list[MediaRef]:
         """Where its frames come from, each once."""

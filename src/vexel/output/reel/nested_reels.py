@@ -57,6 +57,8 @@ def whole_reel(reel: Reel, folder: Path, file: Path | None = None) -> WholeReel:
     above = (file.resolve(),) if file else ()
     # Counted before anything is laid out: three documents that name the next 50 times make 125,000 items.
     inner.count(reel, folder, above, reel.title)
+    if not inner.counts:
+        return WholeReel(reel, (), ())
     return WholeReel(inner.laid_out(reel, folder), tuple(inner.read), tuple(dict.fromkeys(inner.notes(reel, folder))))
 
 

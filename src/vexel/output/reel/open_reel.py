@@ -120,7 +120,12 @@ class OpenReel:
 
 
 def open_reel(
-    reel: Reel, library: Library, folder: Path, file: Path | None = None, beside: Beside | None = None
+    reel: Reel,
+    library: Library,
+    folder: Path,
+    file: Path | None = None,
+    beside: Beside | None = None,
+    before: ReelPlan | None = None,
 ) -> OpenReel:
     """Open a reel's media and work it out.
 
@@ -132,6 +137,8 @@ def open_reel(
         Its own, which no reel within it may be.
     beside : Beside, optional
         What is known of images and sounds; they are read here by default.
+    before : ReelPlan, optional
+        See `plan_reel`.
 
     Raises
     ------
@@ -141,7 +148,7 @@ def open_reel(
     whole = whole_reel(reel, folder, file)
     media, gone = opened(whole.reel, library)
     facts = {ref: one.facts for ref, one in media.items()} | dict.fromkeys(gone)
-    plan = plan_reel(whole.reel, facts)
+    plan = plan_reel(whole.reel, facts, before)
     wanted = true_frames(plan, facts)
     anew = {ref: found for ref, frames in wanted.items() if (found := library.anew(ref, frames)) is not None}
     return OpenReel(plan, media, gone, wanted, anew, beside or Beside(folder), whole.notes, whole.files)

@@ -1,9 +1,9 @@
 """Reels of a project."""
 
-import json
 from pathlib import Path
 from typing import TypeAlias
 
+from pydantic_core import to_json
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.reel.reel_spec import Reel, edited_reel, read_reel
@@ -21,7 +21,7 @@ class ReelShelf(DocumentShelf[Reel]):
 
 def spelled_reel(reel: Reel) -> str:
     """The one way in which Vexel writes a reel: what people read first, and else what is not usual."""
-    whole = reel.model_dump(mode="json")
+    first = reel.model_dump(mode="json", include={"vexel", "title", "rate", "width", "height"})
     unusual = reel.model_dump(mode="json", exclude_defaults=True)
-    first = {name: whole[name] for name in ("vexel", "title", "rate", "width", "height")}
-    return json.dumps(first | unusual, indent=2, ensure_ascii=False) + "\n"
+    # Python's own encoder takes a quarter of a second for 5,000 items once it indents.
+    return to_json(first | unusual, indent=2).decode() + "\n"

@@ -59,8 +59,10 @@ class ProjectLibrary:
 
         known = self._kept.of((ref, mark), asked)
         assert isinstance(known, KnownMedia)
-        stale = known.facts.stale if given is None else given.stale
-        return replace(known, facts=replace(known.facts, stale=stale))
+        if given is None or given.stale == known.facts.stale:
+            # The same facts, by which a plan knows that nothing of an item has changed.
+            return known
+        return replace(known, facts=replace(known.facts, stale=given.stale))
 
     def given(self, ref: MediaRef) -> GivenMedia | None:
         """What the project knows of media; None where they are files by their paths.

@@ -2,10 +2,9 @@
 
 import json as json_text
 import logging
-from collections.abc import Hashable, Mapping
+from collections.abc import Hashable
 from dataclasses import asdict
 from functools import partial
-from itertools import islice
 from typing import Any
 
 from flask import Blueprint, Response, request
@@ -14,25 +13,17 @@ from vexel.core.edits.beat_markers import with_pulse
 from vexel.core.edits.cuts_to_markers import cuts_to_markers
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.recipes.recipe import read_recipe
-from vexel.core.reel.item_spec import ItemSpec, PlayedSpec
-from vexel.core.reel.media import MediaRef
-from vexel.core.reel.playing import Playing
-from vexel.core.reel.reel_brief import ReelPart, reel_brief
-from vexel.core.reel.reel_plan import media_name
 from vexel.core.reel.reel_spec import Reel, edited_reel, read_reel_document
-from vexel.core.reel.tracks import gone_in
 from vexel.core.time.clock import decimal
-from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
 from vexel.crew.foreign_files import MOST_TIMELINE_BYTES, read_timeline
 from vexel.interchange.reel_lists import reel_list
 from vexel.output.reel.nested_reels import refuse_itself
-from vexel.output.reel.open_reel import OpenReel
 from vexel.store.documents.reels import KeptReel
 from vexel.store.takes import shot_of
 from vexel.web.jobs.project_library import RUN
 from vexel.web.routes.dispatch import bodies_of, gif_body, trial_body
-from vexel.web.schemas.common import Based, FindingBody
+from vexel.web.schemas.common import FindingBody
 from vexel.web.schemas.dispatch import GifTableBody, OutputBodies, TrialBody, TrialOrder
 from vexel.web.schemas.news import ReelChanged
 from vexel.web.schemas.reels import (
@@ -44,22 +35,18 @@ from vexel.web.schemas.reels import (
     ReelDispatch,
     ReelEdit,
     ReelFiles,
-    ReelItemBody,
     ReelLine,
     ReelLines,
     ReelListBody,
     ReelLooks,
     ReelOfTimeline,
-    ReelPartBody,
     ReelRuns,
-    ToCapture,
+    SinceReel,
 )
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 from vexel.web.uploaded import kept_files
 
-MOST_FINDINGS = 100
-"""So many are listed; those of a reel of 5,000 items would be a megabyte that nobody reads."""
 log = logging.getLogger("vexel")
 blueprint = Blueprint("reels", __name__, url_prefix="/api")
 
@@ -86,14 +73,14 @@ def new_reel(json: NewReel) -> ReelBody:
     if first is not None:
         document |= {"width": first.picture.width, "height": first.picture.height}
         document["rate"] = str(first.clock.exact.playback.fps)
-    return reel_body(services().project.reels.add(read_reel_document(document)))
+    return services().reel_bodies.body(services().project.reels.add(read_reel_document(document)))
 
 
 @blueprint.get("/reels/<reel_id>")
 @spec.validate(resp=answers(ReelBody))
 def get_reel(reel_id: str) -> ReelBody:
     """A reel, worked out."""
-    return reel_body(services().project.reels.get(reel_id))
+    return services().reel_bodies.body(services().project.reels.get(reel_id))
 
 
 @blueprint.get("/reels/<reel_id>/text")
@@ -104,27 +91,27 @@ def reel_text(reel_id: str) -> Response:
 
 @blueprint.patch("/reels/<reel_id>")
 @spec.validate(resp=answers(ReelBody))
-def edit_reel(reel_id: str, json: ReelEdit, query: Based) -> ReelBody:
+def edit_reel(reel_id: str, json: ReelEdit, query: SinceReel) -> ReelBody:
     """Edit a reel; saved at once. One that would contain itself is refused."""
     shelf = services().project.reels
     if "items" in json.patch:
         reel = edited_reel(shelf.get(reel_id).value, json.patch)
         refuse_itself(reel, shelf.folder, shelf.folder / f"{reel_id}.json")
-    return _saved(shelf.edit(reel_id, json.patch, json.what, json.burst, query.revision))
+    return _saved(shelf.edit(reel_id, json.patch, json.what, json.burst, query.revision), query.since)
 
 
 @blueprint.post("/reels/<reel_id>/undo")
 @spec.validate(resp=answers(ReelBody))
-def undo_reel(reel_id: str, query: Based) -> ReelBody:
+def undo_reel(reel_id: str, query: SinceReel) -> ReelBody:
     """Take back the last edit."""
-    return _saved(services().project.reels.undo(reel_id, query.revision))
+    return _saved(services().project.reels.undo(reel_id, query.revision), query.since)
 
 
 @blueprint.post("/reels/<reel_id>/redo")
 @spec.validate(resp=answers(ReelBody))
-def redo_reel(reel_id: str, query: Based) -> ReelBody:
+def redo_reel(reel_id: str, query: SinceReel) -> ReelBody:
     """Bring an undone edit again."""
-    return _saved(services().project.reels.redo(reel_id, query.revision))
+    return _saved(services().project.reels.redo(reel_id, query.revision), query.since)
 
 
 @blueprint.delete("/reels/<reel_id>")
@@ -198,7 +185,7 @@ def import_timeline() -> ReelOfTimeline:
 
 @blueprint.post("/reels/<reel_id>/markers")
 @spec.validate(resp=answers(ReelBody))
-def work_markers(reel_id: str, json: MarkerOrder, query: Based) -> ReelBody:
+def work_markers(reel_id: str, json: MarkerOrder, query: SinceReel) -> ReelBody:
     """Put a marker at each beat of the first sound, twice or half as many of those, or lay cuts to the markers."""
     shelf = services().project.reels
     reel = shelf.get(reel_id).value
@@ -208,20 +195,20 @@ def work_markers(reel_id: str, json: MarkerOrder, query: Based) -> ReelBody:
         patch, what = with_pulse(reel.markers, json.what), "the beats"
     else:
         patch, what = cuts_to_markers(services().reels.open(reel).plan), "the cuts at markers"
-    return _saved(shelf.edit(reel_id, patch, what, "", query.revision))
+    return _saved(shelf.edit(reel_id, patch, what, "", query.revision), query.since)
 
 
 @blueprint.post("/reels/<reel_id>/renewals")
 @spec.validate(resp=answers(ReelBody))
-def renew_takes(reel_id: str, query: Based) -> ReelBody:
+def renew_takes(reel_id: str, query: SinceReel) -> ReelBody:
     """Capture shots anew whose takes are outdated; the reel then follows their newest takes."""
     shelf = services().project.reels
     reel = shelf.get(reel_id).value
     _, items = services().reels.renew(reel)
     if items == reel.items:
-        return reel_body(shelf.get(reel_id))
+        return services().reel_bodies.body(shelf.get(reel_id), query.since)
     patch = {"items": [item.model_dump(mode="json") for item in items]}
-    return _saved(shelf.edit(reel_id, patch, "the newest takes", "", query.revision))
+    return _saved(shelf.edit(reel_id, patch, "the newest takes", "", query.revision), query.since)
 
 
 @blueprint.post("/reels/<reel_id>/captures")
@@ -257,79 +244,9 @@ def measure_gif_of_reel(reel_id: str, json: TrialOrder) -> GifTableBody:
     return gif_body(services().reels.order(reel), reel.title, json)
 
 
-def reel_body(kept: KeptReel) -> ReelBody:
-    """All that the place of a reel shows of it, but for pictures."""
-    reel = kept.value
-    body = ReelBody(
-        id=kept.id, document=reel, revision=kept.revision, undo=kept.undo, redo=kept.redo, frames=0, seconds=0,
-        rate=float(reel.exact_rate.fps), reason="", trouble="", brief=[], items=[],
-        findings=[], to_capture=[], to_renew=[],
-        path=str(services().project.reels.folder / f"{kept.id}.json"),
-    )  # fmt: skip
-    try:
-        opened = services().reels.open(reel)
-        plan = opened.plan
-        lacks = services().reels.to_capture(opened)
-        findings = list(islice(opened.findings, MOST_FINDINGS + 1))
-    except VexelError as error:
-        return body.model_copy(update={"trouble": str(error), "brief": [ReelPart(reel.title)]})
-    return body.model_copy(
-        update={
-            "frames": plan.frames,
-            "seconds": float(plan.frames / plan.rate.fps),
-            "reason": plan.reason,
-            "brief": reel_brief(plan),
-            "items": [_item(opened, number) for number in range(len(reel.items))],
-            "findings": [FindingBody(**asdict(finding)) for finding in findings[:MOST_FINDINGS]],
-            "more_findings": len(findings) > MOST_FINDINGS,
-            "to_capture": _counts(opened, lacks),
-            "to_renew": _counts(opened, services().reels.to_renew(opened)),
-        }
-    )
-
-
-def _counts(opened: OpenReel, counts: Mapping[MediaRef, int]) -> list[ToCapture]:
-    facts = opened.plan.facts
-    return [ToCapture(label=media_name(ref, facts.get(ref)), frames=count) for ref, count in counts.items()]
-
-
-def _item(opened: OpenReel, number: int) -> ReelItemBody:
-    plan = opened.plan
-    assert plan.row is not None
-    item, track = plan.reel.items[number], plan.row.tracks[number]
-    facts = opened.media[item.ref].facts if isinstance(item, PlayedSpec) and item.ref in opened.media else None
-    gone = opened.gone.get(item.ref) if isinstance(item, PlayedSpec) else None
-    source = ""
-    if facts is not None:
-        source = f"{counted(facts.frames, 'frame')} at {Rate(facts.rate).label}, {facts.width} × {facts.height}"
-    return ReelItemBody(
-        name=plan.names[number],
-        kind=item.kind,
-        start=plan.starts[number],
-        card=plan.cards[number],
-        media=facts.frames if facts else 0,
-        pace=float(track.pace * plan.row.count / plan.frames) if isinstance(track, Playing) else 1,
-        parts=[
-            ReelPartBody(name=name, passes=_passes(opened, part))
-            for name, part in zip(plan.part_names(number), item.parts, strict=True)
-        ],
-        passes=_passes(opened, item),
-        frames=track.count,
-        overlap=plan.row.overlaps[number] if number < len(plan.row.overlaps) else 0,
-        source=source,
-        trouble=str(gone) if gone else next((one.why for one in gone_in(track) if one.why), ""),
-    )
-
-
-def _passes(opened: OpenReel, item: ItemSpec) -> list[tuple[str, str]]:
-    """Cameras and passes that an item could show."""
-    media = opened.media.get(item.ref) if isinstance(item, PlayedSpec) else None
-    return list(media.facts.passes) if media else []
-
-
-def _saved(kept: KeptReel) -> ReelBody:
+def _saved(kept: KeptReel, since: str) -> ReelBody:
     services().events.send(ReelChanged(id=kept.id, revision=kept.revision))
-    return reel_body(kept)
+    return services().reel_bodies.body(kept, since)
 
 
 def _lines() -> ReelLines:

@@ -6,7 +6,7 @@ from pydantic import BaseModel, Field
 
 from vexel.core.reel.reel_brief import ReelPart
 from vexel.core.reel.reel_spec import Reel
-from vexel.web.schemas.common import FindingBody
+from vexel.web.schemas.common import Based, FindingBody
 
 
 class ReelLine(BaseModel):
@@ -44,8 +44,6 @@ class ReelItemBody(BaseModel):
 
     name: str
     kind: str
-    start: int = Field(description="frame of the reel at which it begins")
-    card: tuple[float, float] = Field(description="where in the reel its card begins and ends, in frames")
     frames: int = Field(description="of its own, with what it shares with its neighbours")
     media: int = Field(description="frames that there are to be played; 0 where nothing is trimmed")
     pace: float = Field(description="of those, from one frame of the reel to the next")
@@ -90,6 +88,20 @@ class ReelBody(BaseModel):
     to_capture: list[ToCapture]
     to_renew: list[ToCapture] = Field(description="takes that are older than their shots")
     path: str
+    starts: list[int] = Field(default=[], description="frame of the reel at which each item begins")
+    edges: list[float] = Field(default=[], description="where in the reel cards begin, and the last ends, in frames")
+    state: str = Field(default="", description="names this answer; see `since`")
+    since: str = Field(
+        default="", description="the answer whose first and last items are left out here; empty for none"
+    )
+    head: int = Field(default=0, description="how many items at the begin are those of that answer")
+    tail: int = Field(default=0, description="how many at the end are")
+
+
+class SinceReel(Based):
+    """What an edit was made from, and the answer that the interface has."""
+
+    since: str = Field(default="", max_length=40, description="its `state`: only items that have changed are answered")
 
 
 class ReelEdit(BaseModel):

@@ -1,5 +1,6 @@
 import type { KeyboardEvent } from "react";
 import { type Item, pictureOf, type ReelData, type Selection, selected } from "./reelItems";
+import { spanOf } from "./scale";
 import { TrimHandle } from "./TrimHandle";
 import type { Trim } from "./trim";
 
@@ -42,7 +43,8 @@ export function Card(props: Props) {
     else return;
     event.preventDefault();
   };
-  const middle = Math.floor(((item.card[0] ?? 0) + (item.card[1] ?? 0)) / 2);
+  const { from, to } = spanOf(reel, number);
+  const middle = Math.floor((from + to) / 2);
   return (
     <li className="absolute inset-y-0" style={{ left: props.left, width: props.width }}>
       <button

@@ -93,7 +93,7 @@ export function Cards(props: Props) {
               (item, number) =>
                 near(number) && (
                   <Card
-                    key={`${item.start} ${item.name}`}
+                    key={`${reel.starts[number]} ${item.name}`}
                     {...props}
                     items={items}
                     number={number}

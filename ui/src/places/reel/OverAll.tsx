@@ -276,7 +276,7 @@ export function MarkerRows({ reel, edits, frame }: Props) {
       edits.take(
         await body(
           client.POST("/api/reels/{reel_id}/markers", {
-            params: { path: { reel_id: reel.id }, query: { revision: reel.revision } },
+            params: { path: { reel_id: reel.id }, query: { revision: reel.revision, since: reel.state } },
             body: { what },
           }),
         ),

@@ -17,7 +17,7 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
       edits.take(
         await body(
           client.POST("/api/reels/{reel_id}/renewals", {
-            params: { path: { reel_id: reel.id }, query: { revision: reel.revision } },
+            params: { path: { reel_id: reel.id }, query: { revision: reel.revision, since: reel.state } },
           }),
         ),
       ),
@@ -45,11 +45,9 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
           <Complaint error={capture.error} />
         </div>
       )}
-      {reel.items
-        .filter((item) => item.trouble)
-        .map((item) => (
-          <Complaint key={item.name + item.start} error={item.trouble} />
-        ))}
+      {reel.items.map(
+        (item, at) => item.trouble && <Complaint key={item.name + reel.starts[at]} error={item.trouble} />,
+      )}
       {older > 0 && (
         <button
           type="button"

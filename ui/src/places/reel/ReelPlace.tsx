@@ -87,8 +87,9 @@ function OneReel({ id }: { id: string }) {
     if (next.of === "reel" || player.playing) return;
     const item = reel.items[next.item];
     const after = reel.items[next.item + 1];
-    if (next.of === "joint" && item && after) setFrame(after.start + Math.floor(item.overlap / 2));
-    else if (item) setFrame(item.start);
+    const start = (at: number) => reel.starts[at] ?? 0;
+    if (next.of === "joint" && item && after) setFrame(start(next.item + 1) + Math.floor(item.overlap / 2));
+    else if (item) setFrame(start(next.item));
   };
   const remove = (first: number, last: number) => {
     setSelection({ of: "reel" });

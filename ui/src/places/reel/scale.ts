@@ -15,7 +15,7 @@ export interface Scale {
 }
 
 export function scaleOf(reel: ReelData, room: number): Scale {
-  const spans = reel.items.map((item) => ({ from: item.card[0] ?? 0, to: item.card[1] ?? 0 }));
+  const spans = reel.items.map((_, at) => spanOf(reel, at));
   const widths = widthsOf(
     spans.map(({ from, to }) => to - from),
     room,
@@ -36,6 +36,12 @@ export function scaleOf(reel: ReelData, room: number): Scale {
   };
   return { width: edges.at(-1) ?? 0, edges, x, frame, perFrame };
 }
+
+/** Where the card of an item begins and ends, in frames of the reel. */
+export const spanOf = (reel: ReelData, item: number) => ({
+  from: reel.edges[item] ?? 0,
+  to: reel.edges[item + 1] ?? 0,
+});
 
 const lengthOf = (span?: { from: number; to: number }) => (span ? span.to - span.from : 0);
 

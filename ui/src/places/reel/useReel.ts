@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useRef, useState } from "react";
 import { body, client } from "../../api/client";
+import { itemsPatch, whole } from "./difference";
 import { reelQuery, reelsQuery } from "./queries";
 import { type Item, itemsOf, type ReelData } from "./reelItems";
 
@@ -19,7 +20,9 @@ export function useReel(id: string) {
         const now = queries.getQueryData(reelQuery(id).queryKey);
         if (!now) return;
         try {
-          queries.setQueryData(reelQuery(id).queryKey, await act(now));
+          const next = whole(now, await act(now));
+          if (next) queries.setQueryData(reelQuery(id).queryKey, next);
+          else await queries.invalidateQueries({ queryKey: reelQuery(id).queryKey });
           setRefused(null);
         } catch (wrong) {
           setRefused(wrong as Error);
@@ -35,7 +38,7 @@ export function useReel(id: string) {
     inTurn((now) =>
       body(
         client.PATCH("/api/reels/{reel_id}", {
-          params: { ...path, query: { revision: now.revision } },
+          params: { ...path, query: { revision: now.revision, since: now.state } },
           body: { patch: make(now), what, burst },
         }),
       ),
@@ -49,16 +52,14 @@ export function useReel(id: string) {
     change: (patch: Patch, what: string) => edit(() => patch, what),
     /** Edits of one `burst` are undone as one. */
     setItems: (make: (items: Item[]) => Item[], what: string, burst = "") =>
-      edit((now) => ({ items: make(itemsOf(now)) }), what, burst),
+      edit((now) => ({ items: itemsPatch(itemsOf(now), make(itemsOf(now))) }), what, burst),
     /** What another press of the server made of it. */
-    take: (next: ReelData) => {
-      queries.setQueryData(reelQuery(id).queryKey, next);
-    },
+    take: (next: ReelData) => inTurn(async () => next),
     undo: () =>
       inTurn((now) =>
         body(
           client.POST("/api/reels/{reel_id}/undo", {
-            params: { ...path, query: { revision: now.revision } },
+            params: { ...path, query: { revision: now.revision, since: now.state } },
           }),
         ),
       ),
@@ -66,7 +67,7 @@ export function useReel(id: string) {
       inTurn((now) =>
         body(
           client.POST("/api/reels/{reel_id}/redo", {
-            params: { ...path, query: { revision: now.revision } },
+            params: { ...path, query: { revision: now.revision, since: now.state } },
           }),
         ),
       ),
