@@ -5,8 +5,9 @@ from typing import Any
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.pool import NullPool
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -19,14 +20,24 @@ def open_database(file: Path) -> sessionmaker[Session]:
     sessionmaker
         Gives sessions; safe to share between threads.
     """
-    engine = create_engine(f"sqlite:///{file}", connect_args={"timeout": 30})
+    address = f"sqlite:///{file}"
+    _migrate(address)
+    engine = create_engine(address, connect_args={"timeout": 30})
     event.listen(engine, "connect", _set_up)
-    migrate(engine)
     return sessionmaker(engine, expire_on_commit=False)
 
 
-def migrate(engine: Engine) -> None:
-    """Bring the tables to the newest form."""
+def _migrate(address: str) -> None:
+    """Bring the tables to the newest form, wholly or, where the process ends meanwhile, not at all.
+
+    Python's driver begins no transaction before a statement that changes tables, so that each would count at once
+    and the next start would meet half a migration: this connection says itself where its transaction begins (see
+    "Transactional DDL" in SQLAlchemy's notes on SQLite).
+    """
+    engine = create_engine(address, connect_args={"timeout": 30, "isolation_level": None}, poolclass=NullPool)
+    event.listen(engine, "connect", _set_up)
+    # Two that open one project at once migrate it one after the other.
+    event.listen(engine, "begin", lambda connection: connection.exec_driver_sql("BEGIN IMMEDIATE"))
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS).replace("%", "%%"))
     with engine.begin() as connection:
