@@ -10,8 +10,10 @@ from vexel.output.pictures import Pixels
 
 ROOM_SHARE, MOST_ROOM = 4, 1 << 30
 """Of the free memory, and bytes at most, that frames are kept in for another round."""
-_TRIM_THRESHOLD, _MMAP_THRESHOLD, _ARENA_MAX = -1, -3, -8
+_TRIM_THRESHOLD, _MMAP_THRESHOLD, _PERTURB, _ARENA_MAX = -1, -3, -6, -8
 """Numbers of glibc's mallopt."""
+_ZEROS = 255
+"""New memory is filled with the complement of this byte (mallopt(3))."""
 
 
 class KeptFrames:
@@ -48,8 +50,8 @@ def memory_reused() -> Iterator[None]:
     Of itself glibc gives memory of that size back to the system, which clears each page before it gives it again:
     half of all that the system does for a compile. Other libraries are left as they are.
     """
-    libc: Any = ctypes.CDLL(None) if os.name == "posix" else None
-    if not hasattr(libc, "mallopt") or not hasattr(libc, "malloc_trim"):
+    libc = _libc()
+    if libc is None:
         yield
         return
     libc.mallopt(_MMAP_THRESHOLD, 1 << 25)
@@ -60,3 +62,28 @@ def memory_reused() -> Iterator[None]:
         yield
     finally:
         libc.malloc_trim(0)
+
+
+@contextmanager
+def memory_zeroed() -> Iterator[None]:
+    """Let memory that is allocated in a block hold zeros.
+
+    libx264's look-ahead compares costs that it has not set: of pictures of less than some 500 × 300 the same frames
+    gave other bytes of a file now and then, where their memory had served others before. Debian's ffmpeg does so too,
+    with MALLOC_PERTURB_ at 1, 50 and 255.
+    """
+    libc = _libc()
+    if libc is None:
+        yield
+        return
+    libc.mallopt(_PERTURB, _ZEROS)
+    try:
+        yield
+    finally:
+        libc.mallopt(_PERTURB, 0)
+
+
+def _libc() -> Any:
+    """The C library, where it has glibc's settings of the allocator."""
+    libc: Any = ctypes.CDLL(None) if os.name == "posix" else None
+    return libc if hasattr(libc, "mallopt") and hasattr(libc, "malloc_trim") else None

@@ -2,6 +2,7 @@
 
 import os
 from collections.abc import Callable
+from contextlib import nullcontext
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -14,6 +15,7 @@ from vexel.core.recipes.cue import Cue
 from vexel.core.recipes.form import FORMS
 from vexel.output.frame_converter import FrameConverter, PixelForm
 from vexel.output.job import Job
+from vexel.output.memory import memory_zeroed
 from vexel.output.pictures import Pixels, bled
 from vexel.output.proving.spherical import mark_as_panorama
 from vexel.output.writers.codecs import CODECS, Knob, key_distance, muxing
@@ -23,6 +25,8 @@ from vexel.output.writers.sound import SoundTrack
 
 # AV1's encoder else prints its settings into whatever it is called from.
 os.environ.setdefault("SVT_LOG", "1")
+FILLING = 120 + 2 * (os.cpu_count() or 1)
+"""Pictures within which an encoder allocates: its look-ahead of 40 to 60, and those that it works on side by side."""
 MUXERS = {"mp4": "mp4", "mov": "mov", "webm": "webm", "mkv": "matroska"}
 
 
@@ -49,11 +53,14 @@ class VideoWriter(ContainerWriter):
 
     def add(self, prepared: av.VideoFrame, number: int) -> None:
         """Encode the next frame."""
-        if self._container is None:
-            self._open()
         prepared.pts, prepared.time_base = number, 1 / self.job.timeline.rate.fps
         prepared.pict_type = 0
-        self._container.mux(self._stream.encode(prepared))
+        # Once its look-ahead is full, an encoder works in the memory that it has.
+        with memory_zeroed() if number < FILLING else nullcontext():
+            if self._container is None:
+                self._open()
+            packets = self._stream.encode(prepared)
+        self._container.mux(packets)
 
     def weighed(self, size: int) -> int:
         """What a size is held against the one that is wanted by."""
