@@ -38,6 +38,7 @@ def serve(home: Path, port: int, trust: bool) -> None:
 @sentences
 def trust(home: Path, yes: bool) -> None:
     """Review the code of a project you received, and allow it to run."""
+    from vexel.crew.bounds.isolation import writes_are_bounded
     from vexel.crew.code_gate import CodeGate, shots_in, unseen_of
     from vexel.store.consent import Consent
 
@@ -50,7 +51,8 @@ def trust(home: Path, yes: bool) -> None:
         return
     for file in sorted({file for files, _ in unseen.values() for file in files}):
         click.echo(f"{file}, {file.stat().st_size:,} bytes")
-    click.echo("This code would run with your rights: it could read your files and use the network.")
+    could = "read your files" if writes_are_bounded() else "read and change your files"
+    click.echo(f"This code would run with your rights: it could {could} and use the network.")
     try:
         trusted = yes or click.confirm("Have you reviewed these files, and may they run?")
     except click.Abort:

@@ -57,6 +57,17 @@ class Isolation:
     signals: bool = False
 
 
+def writes_are_bounded() -> bool:
+    """Whether processes that run a person's code are held to their own folders on this machine."""
+    return os.environ.get(OFF, "").lower() != "off" and _version() >= 1
+
+
+def _version() -> int:
+    """Landlock's version; below 1 where there is none."""
+    found: int = _libc.syscall(_CREATE_RULESET, None, ctypes.c_size_t(0), ctypes.c_uint32(_VERSION))
+    return found
+
+
 def isolate(reach: Reach, own: Path) -> Isolation:
     """Bound this process, which has one thread, and all that it starts.
 
@@ -103,7 +114,7 @@ def _mount(source: str | None, target: str, kind: str | None, flags: int, data: 
 
 def _bound(folders: Iterable[Path]) -> tuple[bool, bool]:
     """Let this process write into some folders alone, and signal only what it started; whether either holds."""
-    version = _libc.syscall(_CREATE_RULESET, None, ctypes.c_size_t(0), ctypes.c_uint32(_VERSION))
+    version = _version()
     if version < 1:
         return False, False
     rights = _WRITE_FILE | _CHANGES | (_REFER if version >= 2 else 0) | (_TRUNCATE if version >= 3 else 0)

@@ -5,6 +5,7 @@ from pathlib import Path
 from flask import Blueprint
 
 from vexel.core.errors import Mistake, VexelError
+from vexel.crew.bounds.isolation import writes_are_bounded
 from vexel.crew.code_gate import shots_in, unseen_of
 from vexel.sources.archive import text_of
 from vexel.web.schemas.news import ConsentGiven
@@ -37,7 +38,8 @@ def agree(json: Agreement) -> ConsentBody:
 
 
 def _body() -> ConsentBody:
-    return ConsentBody(own=services().consent.own, unseen=list(_unseen().values()))
+    unseen = list(_unseen().values())
+    return ConsentBody(own=services().consent.own, writes_bounded=writes_are_bounded(), unseen=unseen)
 
 
 def _unseen() -> dict[str, UnseenSource]:

@@ -127,6 +127,7 @@ class ConsentBody(BaseModel):
     """What of a project waits for a person's word before it runs."""
 
     own: bool = Field(description="made here, so that nothing is asked")
+    writes_bounded: bool = Field(description="whether code can write into its own folders only on this machine")
     unseen: list[UnseenSource]
 
 

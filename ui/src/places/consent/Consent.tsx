@@ -29,7 +29,7 @@ export function Consent() {
       </div>
       {asking && (
         <Suspense>
-          <Review unseen={data.unseen} onClose={() => setAsking(false)} />
+          <Review consent={data} onClose={() => setAsking(false)} />
         </Suspense>
       )}
     </>

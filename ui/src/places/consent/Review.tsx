@@ -7,7 +7,8 @@ import { KindIcon } from "../../parts/kinds";
 import { count, size } from "../../parts/words";
 
 /** The code that would run, to be read and agreed to. */
-export function Review({ unseen, onClose }: { unseen: Schemas["UnseenSource"][]; onClose: () => void }) {
+export function Review({ consent, onClose }: { consent: Schemas["ConsentBody"]; onClose: () => void }) {
+  const { unseen, writes_bounded: bounded } = consent;
   const queries = useQueryClient();
   const dialog = useRef<HTMLDialogElement>(null);
   const [left, setLeft] = useState<string[]>([]);
@@ -27,8 +28,10 @@ export function Review({ unseen, onClose }: { unseen: Schemas["UnseenSource"][];
       <div className="modal-box flex max-h-[85vh] max-w-4xl flex-col p-5">
         <h2 className="text-xl font-semibold">Code from elsewhere</h2>
         <p className="mt-1 text-body">
-          Python code runs with your rights: it can read and change your files and use the network. A page
-          runs in a browser without network and sees the files of its own folder alone.
+          {bounded
+            ? "Python code can read your files and use the network. It can write only the project's frames and its own temporary folder."
+            : "Python code runs with your rights: it can read and change your files and use the network."}{" "}
+          A page runs in a browser without network and can read only its own folder.
         </p>
         <ul className="mt-3 min-h-0 flex-1 space-y-2 overflow-auto pr-1">
           {unseen.map((source) => (
