@@ -177,7 +177,10 @@ def handover(document: Path, take: Path, place: Path, overwrite: bool, only_list
 @sentences
 def unpack_(archive: Path, folder: Path) -> None:
     """Unpack a hand-over into a new folder, a project whose code runs once you trust it."""
+    from vexel.disk.claim import claimed
     from vexel.output.handover import open_handover
 
-    count = open_handover(archive, folder)
+    # What a killed call has left beside the folder is swept as the name is claimed.
+    with claimed([folder]):
+        count = open_handover(archive, folder)
     click.echo(f"{folder}: {counted(count, 'file')}; open it by vexel serve --home {folder}")

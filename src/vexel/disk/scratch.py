@@ -4,9 +4,10 @@ import fcntl
 import os
 import shutil
 import tempfile
+import time
 import weakref
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from vexel.disk.claim import is_void
@@ -14,6 +15,8 @@ from vexel.disk.write import owner_of_part
 
 PREFIX = "vexel-"
 LOCK = ".owned"
+BEGINNING_SECONDS = 600
+"""Within which a folder gets its lock, however slow the machine is."""
 
 
 class ScratchFolder:
@@ -44,8 +47,21 @@ class ScratchFolder:
 
 
 def _remove(path: Path, lock: int) -> None:
-    shutil.rmtree(path, ignore_errors=True)
+    remove_scratch(path)
     os.close(lock)
+
+
+def remove_scratch(path: Path) -> None:
+    """Delete a scratch folder, its lock last: what is written into it meanwhile is found at the next start."""
+    with suppress(OSError):
+        for entry in list(path.iterdir()):
+            if entry.is_dir() and not entry.is_symlink():
+                shutil.rmtree(entry, ignore_errors=True)
+            elif entry.name != LOCK:
+                entry.unlink(missing_ok=True)
+        if [entry.name for entry in path.iterdir()] in ([], [LOCK]):
+            (path / LOCK).unlink(missing_ok=True)
+            path.rmdir()
 
 
 @contextmanager
@@ -60,7 +76,7 @@ def scratch_folder(what: str) -> Iterator[Path]:
 
 def sweep_scratch() -> int:
     """Delete scratch folders whose processes are gone; how many."""
-    left = [folder for folder in Path(tempfile.gettempdir()).glob(f"{PREFIX}*-*") if _is_left(folder / LOCK)]
+    left = [folder for folder in Path(tempfile.gettempdir()).glob(f"{PREFIX}*-*") if _is_left(folder)]
     for folder in left:
         shutil.rmtree(folder, ignore_errors=True)
     return len(left)
@@ -86,11 +102,15 @@ def _is_void(path: Path) -> bool:
     return is_void(path) or (path.name.endswith(".part") and not _lives(_owner(path.name)))
 
 
-def _is_left(lock: Path) -> bool:
+def _is_left(folder: Path) -> bool:
     try:
-        descriptor = os.open(lock, os.O_RDWR | os.O_CLOEXEC)
+        descriptor = os.open(folder / LOCK, os.O_RDWR | os.O_CLOEXEC)
+    except FileNotFoundError:
+        # One that is being made or deleted just now, or whose process ended in the midst of that.
+        with suppress(OSError):
+            return folder.lstat().st_uid == os.getuid() and time.time() - folder.lstat().st_mtime > BEGINNING_SECONDS
+        return False
     except OSError:
-        # Not one of ours, or one that is being made or deleted just now.
         return False
     try:
         fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)

@@ -5,7 +5,6 @@ import os
 import shutil
 import stat
 import struct
-import tempfile
 import zipfile
 import zlib
 from collections.abc import Callable
@@ -14,7 +13,7 @@ from itertools import pairwise
 from lzma import LZMAError
 from pathlib import Path, PurePosixPath
 
-from vexel.disk.write import make_folder, publish
+from vexel.disk.write import make_folder, part_of, publish
 from vexel.sources.contained import is_private
 from vexel.sources.pictures.images import IMAGES
 from vexel.sources.protocols import SourceError
@@ -69,7 +68,8 @@ def unpack(archive: Path, folder: Path, limits: Limits = Limits()) -> list[Path]
             members = [m for m in held.infolist() if not m.is_dir() and not _is_left_out(m.filename)]
             _check(archive, members, limits)
             make_folder(folder.parent)
-            partial = Path(tempfile.mkdtemp(prefix=f".{os.getpid()}.", suffix=".part", dir=folder.parent))
+            partial = part_of(folder)
+            partial.mkdir(mode=0o700)
             try:
                 for member in members:
                     _write(held, member, partial / member.filename)
