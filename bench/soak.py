@@ -135,7 +135,8 @@ class Work:
         ids = [output["id"] for output in made.get("outputs", [])]
         end = time.monotonic() + 600
         while ids and time.monotonic() < end:
-            rows = [row for row in self.ask("/api/outputs")["outputs"] if row["id"] in ids]
+            # Not by the list, which grows: files of reels stay.
+            rows = [self.ask(f"/api/outputs/{output}") for output in ids]
             if all(row["state"] not in ("waiting", "running") for row in rows):
                 self.verified(rows)
                 break

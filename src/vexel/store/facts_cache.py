@@ -1,13 +1,20 @@
 """What was measured of sources, kept so that an unchanged shot starts no stage to be planned."""
 
 import json
+import threading
+from collections import OrderedDict
+from contextlib import suppress
 from typing import Any
 
-from sqlalchemy import delete
+from sqlalchemy import delete, text
 from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.store.tables import FactRow
+
+KEPT, KEPT_ON_DISK = 256, 5000
+"""Facts in memory, and in the database when a project is opened."""
 
 
 class FactsTable:
@@ -15,21 +22,29 @@ class FactsTable:
 
     def __init__(self, sessions: sessionmaker[Session]) -> None:
         self._sessions = sessions
-        self._known: dict[str, Any] = {}
+        self._known: OrderedDict[str, Any] = OrderedDict()
+        self._turn = threading.Lock()
+        self._forget_oldest()
 
     def get(self, key: str) -> Any:
         """The value kept under a key, or None."""
-        if key not in self._known:
-            with self._sessions() as session:
-                row = session.get(FactRow, key)
-            if row is None:
-                return None
-            try:
-                self._known[key] = json.loads(row.value)
-            except ValueError:
-                self.forget(key)
-                return None
-        return self._known[key]
+        known = self._known.get(key)
+        if known is not None:
+            return known
+        with self._sessions() as session:
+            row = session.get(FactRow, key)
+        if row is None:
+            return None
+        try:
+            value = json.loads(row.value)
+        except ValueError:
+            self.forget(key)
+            return None
+        with self._turn:
+            self._known[key] = value
+            while len(self._known) > KEPT:
+                self._known.popitem(last=False)
+        return value
 
     def put(self, key: str, value: Any) -> None:
         """Keep a JSON value under a key."""
@@ -40,6 +55,15 @@ class FactsTable:
 
     def forget(self, key: str) -> None:
         """Keep nothing under a key."""
-        self._known.pop(key, None)
+        with self._turn:
+            self._known.pop(key, None)
         with self._sessions.begin() as session:
             session.execute(delete(FactRow).where(FactRow.key == key))
+
+    def _forget_oldest(self) -> None:
+        """Keep the newest facts: some 4 kB each, and an edit of a dial adds one or two."""
+        # On a closed disk they stay.
+        with suppress(SQLAlchemyError), self._sessions.begin() as session:
+            session.execute(
+                text("DELETE FROM facts WHERE rowid <= (SELECT max(rowid) FROM facts) - :kept"), {"kept": KEPT_ON_DISK}
+            )
