@@ -22,7 +22,7 @@ class HomeLock:
     Raises
     ------
     Failure
-        When another server has it.
+        When another server has it, or its disk has no locks.
     """
 
     def __init__(self, home: Path, address: str) -> None:
@@ -34,9 +34,14 @@ class HomeLock:
             raise Failure(f"{file} cannot be written: {error.strerror}") from None
         try:
             fcntl.flock(self._held, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
+        except OSError as error:
             owner = _told(file)
             os.close(self._held)
+            if not isinstance(error, BlockingIOError):
+                raise Failure(
+                    f"{home} is on a disk without locks ({error.strerror}), so that two servers could write to it "
+                    "at once: move the project to a local disk, or choose another folder with --home"
+                ) from None
             raise Failure(
                 f"{home} is open already, in {owner}: use that, end it first, or choose another folder with --home"
             ) from None

@@ -46,11 +46,14 @@ class Checkpoints:
     @contextmanager
     def stepping(self) -> Iterator[None]:
         """Hold the right to step; it ends with the process, however that ends."""
-        fcntl.flock(self._lock, fcntl.LOCK_EX)
+        # On a disk without locks two may step at once: they come to the same states, each named when it is whole.
+        with suppress(OSError):
+            fcntl.flock(self._lock, fcntl.LOCK_EX)
         try:
             yield
         finally:
-            fcntl.flock(self._lock, fcntl.LOCK_UN)
+            with suppress(OSError):
+                fcntl.flock(self._lock, fcntl.LOCK_UN)
 
     def nearest(self, step: int) -> int | None:
         """The latest saved step that is not past a step."""
