@@ -4,6 +4,7 @@ import errno
 import os
 import unittest
 from dataclasses import replace
+from unittest import mock
 
 from tests.helpers import scratch, shot_document
 from vexel.core.camera.framing import Sphere
@@ -44,6 +45,20 @@ class ScriptedCrew:
                 break
         done(results)
 
+    def clock_set_back(self):
+        return 0.0
+
+
+class StalledCrew(ScriptedCrew):
+    """Makes two frames; the messages of all others wait for a clock that was set back."""
+
+    def make(self, done, at, orders, worker=None):
+        if len(self.made) < 2:
+            super().make(done, at, orders, worker)
+
+    def clock_set_back(self):
+        return 3600.0
+
 
 class RunTest(unittest.TestCase):
     def setUp(self):
@@ -67,6 +82,13 @@ class RunTest(unittest.TestCase):
 
     def states(self):
         return [row["state"] for row in read_ledger(self.folder)["frames"]]
+
+    def test_a_clock_that_was_set_back_ends_it_with_a_sentence(self):
+        with mock.patch("vexel.crew.run.CLOCK_SECONDS", 0.05):
+            outcome = self.go(StalledCrew())
+        self.assertRegex(outcome.halt, "clock of this machine was set back by 3,600 s. Resume the run")
+        self.assertGreater(outcome.waiting, 0)
+        self.assertEqual(self.go(ScriptedCrew(), resume=True).waiting, 0)
 
     def test_equal_frames_are_made_once_and_nothing_twice(self):
         crew = ScriptedCrew()

@@ -22,7 +22,7 @@ from vexel.crew.bounds.isolation import Reach, isolate
 from vexel.crew.channel import STEP, Channel, Garbled, take_key
 from vexel.crew.fork_server import StageOrder
 from vexel.disk.disk_errors import disk_trouble
-from vexel.disk.scratch import remove_scratch
+from vexel.disk.scratch import empty_scratch
 
 OPENCV_NO_MEMORY = -4
 """`StsNoMem`, the code of its error where memory is short."""
@@ -141,7 +141,8 @@ def _end_with(asker: int, own: Path) -> None:
             # It is gone already, or this is a container that forbids what is newer than it.
             while Path(f"/proc/{asker}").is_dir():
                 time.sleep(0.5)
-        remove_scratch(own)
+        # Not the folder itself: a bounded process may change what is in it, and not what lies beside it.
+        empty_scratch(own)
         os.killpg(0, signal.SIGKILL)
 
     threading.Thread(target=watch, daemon=True).start()

@@ -1,6 +1,7 @@
 """The crew: a Dask cluster of one worker a core, or any scheduler by its address."""
 
 import logging
+import time
 import uuid
 from collections.abc import Callable, Sequence
 from contextlib import suppress
@@ -58,6 +59,7 @@ class Crew:
         dask.config.set(_SETTINGS)
         logging.getLogger("distributed").setLevel(logging.CRITICAL)
         self._cluster: Any = None
+        self._clock = _wall_ahead()
         if scheduler:
             try:
                 self._client = Client(scheduler, timeout="10s", set_as_default=False)
@@ -96,6 +98,7 @@ class Crew:
 
         `done` gets their results, or an exception when the worker crashed.
         """
+        self._clock = max(self._clock, _wall_ahead())
         where: dict[str, Any] = {}
         if worker is not None and self._addresses:
             where = {"workers": [self._addresses[worker % self.workers]], "allow_other_workers": True}
@@ -111,6 +114,10 @@ class Crew:
 
         future.add_done_callback(report)
 
+    def clock_set_back(self) -> float:
+        """See `vexel.crew.run.Workers.clock_set_back`."""
+        return self._clock - _wall_ahead()
+
     def close(self) -> None:
         """End the stages, and with them whatever they are doing."""
         with suppress(Exception):
@@ -120,3 +127,8 @@ class Crew:
         if self._cluster is not None:
             with suppress(Exception):
                 self._cluster.close(timeout=5)
+
+
+def _wall_ahead() -> float:
+    """Seconds by which the wall clock is ahead of the one that never jumps."""
+    return time.time() - time.monotonic()

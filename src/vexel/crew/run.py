@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Protocol
 
 from vexel.core.checks.estimate import Progress, progress
+from vexel.core.errors import Failure
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.planner import Prepared
 from vexel.crew.stop import Stop
@@ -18,6 +19,8 @@ from vexel.store.frame_states import FrameState
 
 IN_A_ROW = 3
 """So many frames in a row at a limit of time or memory, and the run stops: the rest would go the same way."""
+CLOCK_SECONDS, MOST_SET_BACK = 5.0, 60.0
+"""Without a result for so long, a run looks whether the clock was set back by more than it would wait for."""
 LAST_FRAMES_SECONDS = 5.0
 """How long a stopped run waits for frames that are nearly done."""
 RATE_ORDERS = 60
@@ -58,6 +61,9 @@ class Workers(Protocol):
         worker: int | None = None,
     ) -> None:
         """Make frames on one worker, a certain one if that can be; `done` gets their results, or an exception."""
+
+    def clock_set_back(self) -> float:
+        """Seconds by which the wall clock lags behind where it was when frames were ordered."""
 
 
 @dataclass(frozen=True)
@@ -164,13 +170,13 @@ class Run:
                     share = hand.take()
                     under_way[keys[share[0]][0]] = share, hand
                     self._send(crew, keys, share, hand.worker)
-            results = self._next(halt)
+            results = self._next(crew, halt)
             if results is None:
                 if halt or self._stop.asked:
                     break
                 continue
             if isinstance(results, Exception):
-                halt = halt or f"The crew broke down: {results}"
+                halt = halt or f"The workers failed: {results}"
                 break
             share, hand = under_way.pop(results[0].number)
             for result in results:
@@ -200,14 +206,29 @@ class Run:
             orders.append(FrameOrder(number, self._prepared.plan.pictured(number), self._take.path(number, key)))
         crew.make(self._results.put, self._prepared.at, orders, worker)
 
-    def _next(self, halt: str) -> list[FrameResult] | Exception | None:
+    def _next(self, crew: Workers, halt: str) -> list[FrameResult] | Exception | None:
         ending = halt or self._stop.asked
         try:
-            result = self._results.get(timeout=LAST_FRAMES_SECONDS if ending else None)
+            result = self._result(crew, LAST_FRAMES_SECONDS if ending else None)
             # The mark that `stop` leaves wakes the loop; what is under way may still come.
             return self._results.get(timeout=LAST_FRAMES_SECONDS) if result is None else result
         except queue.Empty:
             return None
+
+    def _result(self, crew: Workers, seconds: float | None) -> list[FrameResult] | Exception | None:
+        """The next result, within some seconds or whenever it comes.
+
+        Dask sends its messages by the wall clock: where that is set back by an hour, none is sent for an hour.
+        """
+        while True:
+            try:
+                return self._results.get(timeout=CLOCK_SECONDS if seconds is None else seconds)
+            except queue.Empty:
+                if seconds is not None:
+                    raise
+                back = crew.clock_set_back()
+                if back > MOST_SET_BACK:
+                    return Failure(f"the clock of this machine was set back by {back:,.0f} s. Resume the run.")
 
     def _settle(self, result: FrameResult, key: str, numbers: list[int]) -> None:
         """Write the ledger's rows of a frame, and of all frames equal to it."""

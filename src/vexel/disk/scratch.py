@@ -46,22 +46,19 @@ class ScratchFolder:
         self.remove = weakref.finalize(self, _remove, self.path, lock)
 
 
-def _remove(path: Path, lock: int) -> None:
-    remove_scratch(path)
-    os.close(lock)
-
-
-def remove_scratch(path: Path) -> None:
-    """Delete a scratch folder, its lock last: what is written into it meanwhile is found at the next start."""
+def empty_scratch(path: Path) -> None:
+    """Delete what is in a scratch folder but for its lock, by which the next start knows that it is left."""
     with suppress(OSError):
         for entry in list(path.iterdir()):
             if entry.is_dir() and not entry.is_symlink():
                 shutil.rmtree(entry, ignore_errors=True)
             elif entry.name != LOCK:
                 entry.unlink(missing_ok=True)
-        if [entry.name for entry in path.iterdir()] in ([], [LOCK]):
-            (path / LOCK).unlink(missing_ok=True)
-            path.rmdir()
+
+
+def _remove(path: Path, lock: int) -> None:
+    shutil.rmtree(path, ignore_errors=True)
+    os.close(lock)
 
 
 @contextmanager
