@@ -219,7 +219,8 @@ class Ledger:
             under_way = update(RunRow).where(RunRow.state.in_(UNDER_WAY))
             session.execute(under_way.values(state="stopped", message=message, ended=now()))
             unfinished = update(OutputRow).where(OutputRow.state.in_(UNDER_WAY))
-            session.execute(unfinished.values(state="failed", message="Vexel was ended while this file was compiled."))
+            message = "Vexel ended before this file was verified: make it again. A file of its name was not verified."
+            session.execute(unfinished.values(state="failed", message=message))
 
     def own_frames(self, run_id: int) -> dict[str, int]:
         """Bytes of the frames that no other run shows, by their keys."""
