@@ -43,6 +43,7 @@ from vexel.output.reel.reel_footage import footage_of_reel
 from vexel.output.reel.reel_sound import seconds_of
 from vexel.output.trial import Trial, try_recipe
 from vexel.output.writers.sound import decoded
+from vexel.sources.pictures.images import Header, header_of
 from vexel.stage.image_bytes import for_screen
 
 
@@ -118,6 +119,10 @@ class MediaAnswers:
     def looks(self, order: ReelOrder) -> tuple[list[Finding], str]:
         """What only the pictures of a reel tell, and what was not looked at."""
         return picture_findings(self._opened(order), lambda done, of: self._step((0, done, of)))
+
+    def header(self, file: Path) -> Header:
+        """An image file's header."""
+        return header_of(file)
 
     def png(self, file: Path) -> bytes:
         """A frame's file as 8-bit PNG."""

@@ -26,6 +26,7 @@ from vexel.output.footage import Footage
 from vexel.output.gif_table import GifRow
 from vexel.output.reading.picture_file import DamagedFrame
 from vexel.output.trial import Trial
+from vexel.sources.pictures.images import Header
 
 OPENING, DRAWING, TRYING = 15, 3, 30
 """Times the limit of a question: to index a long video, to draw a frame, to compile a stretch of frames."""
@@ -96,6 +97,11 @@ class MediaProcess(BoundedProcess):
     def looks(self, order: ReelOrder, name: str) -> tuple[list[Finding], str]:
         """See `MediaAnswers.looks`."""
         answer: tuple[list[Finding], str] = self._ask(tuple, "looks", Path(name), sent(order), patience=OPENING)
+        return answer
+
+    def header(self, file: Path) -> Header:
+        """See `MediaAnswers.header`."""
+        answer: Header = self._ask(Header, "header", file, file)
         return answer
 
     def png(self, file: Path) -> bytes:

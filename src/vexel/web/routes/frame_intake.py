@@ -18,7 +18,7 @@ from vexel.core.recipes.frame_size import even_sides
 from vexel.core.time.rate import Rate
 from vexel.core.wording import slug
 from vexel.disk.write import write_whole
-from vexel.sources.pictures.images import header_of
+from vexel.sources.pictures.images import Header
 from vexel.sources.protocols import SourceError
 from vexel.web.schemas.news import ShotChanged
 from vexel.web.schemas.sources import PushBody
@@ -110,7 +110,7 @@ def _keep(folder: Path, name: str) -> int:
     arriving = folder / ".arriving"
     write_whole(arriving, data)
     try:
-        header_of(arriving)
+        _header(arriving)
     except SourceError:
         arriving.unlink()
         raise Mistake("the body is not a picture that Vexel can read: send PNG, JPEG, TIFF, WebP or EXR") from None
@@ -132,10 +132,15 @@ def _suffix(data: bytes) -> str:
     return {b"RIFF": ".webp", b"v/1\x01": ".exr"}.get(data[:4], ".tif")
 
 
+def _header(file: Path) -> Header:
+    with services().media.asked() as process:
+        return process.header(file)
+
+
 def _first_shot(name: str, folder: Path) -> None:
     """A shot of the frames, so that they can be looked at while they come."""
     (first,) = folder.glob(f"{name}.00000.*")
-    rate, header = (folder / ".rate").read_text(), header_of(first)
+    rate, header = (folder / ".rate").read_text(), _header(first)
     width, height = even_sides(header.width, header.height)
     document = {
         "title": (folder / ".title").read_text(),
