@@ -265,7 +265,7 @@ class DocumentTest(unittest.TestCase):
             ({"kind": "group", "items": [take()], "seconds": 0}, "seconds"),
             ({"kind": "group", "items": []}, "items"),
             ({"kind": "layout", "arrangement": "divided", "cells": [{"item": take()}]}, "shows two items, not 1"),
-            (take(frist=2), "unknown key"),
+            (take(frist=2), r"unknown key items\[0\].frist; did you mean first"),
         ):
             with self.subTest(words), self.assertRaisesRegex(Mistake, words):
                 reel(item)

@@ -69,7 +69,8 @@ def _walk(model: type[BaseModel], loc: tuple[int | str, ...]) -> tuple[str, type
     where, owner, here = "", None, _models_in(model)
     for step in loc:
         tags = {t for m in here for t in _tags(m)}
-        if isinstance(step, str) and step in tags and not any(step in m.model_fields for m in here):
+        # Of several kinds the tag comes first, also where one of them has a key of that name.
+        if isinstance(step, str) and step in tags and len(here) > 1:
             here = [m for m in here if step in _tags(m)]
             continue
         where += f"[{step}]" if isinstance(step, int) else f".{step}" if where else step
