@@ -1,4 +1,4 @@
-"""Kills whatever makes or imports files at random instants, and compares what is there with a calm run.
+"""Kills commands and the server while they make or import files, and compares the files with a calm run.
 
     python -m bench.kills_files [KILLS] [SEED]
 
@@ -78,7 +78,7 @@ class Place:
 
     @property
     def environment(self) -> dict[str, str]:
-        """With temporary folders and a person's own of this place."""
+        """With the temporary folders and the user folder of this place."""
         return os.environ | {"TMPDIR": str(self.temporary), "XDG_STATE_HOME": str(self.root / "state")}
 
     def serve(self) -> Server:
@@ -106,7 +106,7 @@ class Place:
 def _digest(file: Path) -> str:
     if zipfile.is_zipfile(file):
         with zipfile.ZipFile(file) as archive:
-            # Its ledger tells how long each frame took.
+            # Its ledger holds the seconds of each frame, which differ.
             entries = [
                 (name, archive.read(name)) for name in sorted(archive.namelist()) if name.endswith((".png", ".py"))
             ]

@@ -1,4 +1,4 @@
-"""Images, clips and sounds are read in processes of their own: one that crashes there harms nothing else."""
+"""Images, clips and sounds are read in separate processes: a crash there harms nothing else."""
 
 import contextlib
 import io

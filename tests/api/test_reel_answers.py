@@ -55,7 +55,7 @@ class ReelAnswersTest(ApiTest):
         ])  # fmt: skip
 
     def patch(self, count):
-        """An edit by chance."""
+        """A random edit."""
         pick, at = self.chance.choice, self.chance.randrange(max(count, 1))
         some = [self.item() for _ in range(self.chance.randint(1, 3))]
         edits = [{"items": {"insert": {str(at if count else 0): some}}}, {"title": f"Hall {self.chance.random()}"}]

@@ -1,4 +1,4 @@
-"""The same frames give the same bytes of a file, whatever the memory held that its encoder was given."""
+"""The same frames give the same bytes of a file, independent of the previous content of memory."""
 
 import hashlib
 import unittest

@@ -28,7 +28,7 @@ with engine.begin() as connection:
 
 
 def cut_off(file, statements):
-    """Open a database in a process that ends after so many statements; whether it came to its end."""
+    """Open a database in a process that ends after a number of statements; whether it completed."""
     process = os.fork()
     if process == 0:
 

@@ -45,7 +45,7 @@ _PROCESS = os.getpid()
 
 
 def end_if_forked() -> None:
-    """End a process that a person's code forked, and that came back from it: it must neither write nor answer."""
+    """End a process that user code forked, and that came back from it: it must neither write nor answer."""
     if os.getpid() != _PROCESS:
         os._exit(0)
 
@@ -63,7 +63,7 @@ def run(order: StageOrder, descriptor: int) -> None:
     _PROCESS = os.getpid()
     channel = take_key(descriptor)
     with open(order.stacks, "w") as stacks:
-        # Before any thread, and before any of a person's code.
+        # Before any thread, and before any user code.
         isolate(Reach(tuple(order.writes), tuple(order.hidden)), Path(order.stacks).parent)
         # On a time-out the asker wants to know where the code was, before it ends this process.
         faulthandler.register(signal.SIGUSR1, file=stacks, all_threads=False)
@@ -109,7 +109,7 @@ def _answer(answers: Answers, question: str, arguments: tuple[Any, ...]) -> tupl
 
 
 def _passable(error: VexelError) -> VexelError:
-    """An error of a class that the asker knows, whatever a person's code raised."""
+    """An error of a class that the asker knows, in place of the one that user code raised."""
     kind = type(error)
     known = kind.__module__.partition(".")[0] == "vexel" and "<locals>" not in kind.__qualname__
     return error if known else VexelError(str(error))
@@ -124,7 +124,7 @@ def _bound_memory(memory_mb: int) -> None:
 
 
 def _end_with(asker: int, own: Path) -> None:
-    """End when the asker is gone, with all that was started here, even while a person's code loops.
+    """End when the asker is gone, with all that was started here, even while user code loops.
 
     Parameters
     ----------
@@ -141,7 +141,7 @@ def _end_with(asker: int, own: Path) -> None:
             # It is gone already, or this is a container that forbids what is newer than it.
             while Path(f"/proc/{asker}").is_dir():
                 time.sleep(0.5)
-        # Not the folder itself: a bounded process may change what is in it, and not what lies beside it.
+        # Not the folder itself: a bounded process may change its content, and nothing outside it.
         empty_scratch(own)
         os.killpg(0, signal.SIGKILL)
 

@@ -33,7 +33,7 @@ class ProcessEnded(Failure):
 
 
 class BoundedProcess:
-    """Asks questions of a process, one at a time; starts it anew when it was ended.
+    """Asks questions of a process, one at a time; starts another one when it has ended.
 
     Parameters
     ----------
@@ -61,7 +61,7 @@ class BoundedProcess:
         self._stacks = self._folder.path / "stacks"
 
     def sentence(self, ending: Ending, file: Path, detail: str) -> str:
-        """Say why the process has ended.
+        """Describe why the process has ended.
 
         Parameters
         ----------
@@ -107,7 +107,7 @@ class BoundedProcess:
         patience: float | None = 1,
         on_step: Callable[[Any], None] = lambda step: None,
     ) -> Any:
-        """The answer, of the type that is wanted; whatever else comes ends the process.
+        """The answer, of the type that is wanted; an answer of another type ends the process.
 
         Parameters
         ----------
@@ -186,7 +186,7 @@ class BoundedProcess:
         self._channel = first_key(ours)
 
     def _where(self, file: Path) -> str:
-        """At which line the source's code is now, if it can be told."""
+        """The line that the source's code is at, where that can be found."""
         assert self._process is not None
         self._process.send_signal(signal.SIGUSR1)
         time.sleep(0.2)

@@ -24,13 +24,13 @@ from vexel.web.schemas.common import FindingBody
 from vexel.web.schemas.reels import ReelBody, ReelItemBody, ReelPartBody, ToCapture
 
 MOST_FINDINGS = 100
-"""So many are listed; those of a reel of 5,000 items would be a megabyte that nobody reads."""
+"""Listed at most; the findings of a reel of 5,000 items would be a megabyte."""
 KEPT_ANSWERS = 16
 
 
 @dataclass(frozen=True)
 class _Answer:
-    """What was told of a reel's items, to be compared with what they are next."""
+    """The items of a reel as they were last answered, for comparison with the next answer."""
 
     reel_id: str
     items: Sequence[AnyItem]
@@ -42,8 +42,8 @@ class _Answer:
 class ReelBodies:
     """Answers about reels, and remembers the last of them.
 
-    Of a reel of 5,000 items an answer has 2 MB. An interface that names its last answer is told only the items that
-    lie between those that are the same at the begin and at the end.
+    Of a reel of 5,000 items an answer has 2 MB. An interface that names its last answer gets only the items
+    between those that are the same at the begin and at the end.
     """
 
     def __init__(self, project: Project, reels: ReelDesk) -> None:

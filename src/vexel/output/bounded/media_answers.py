@@ -61,7 +61,7 @@ class MediaAnswers:
         """Nothing more is loaded than this module loads."""
 
     def listen(self, question: str) -> AbstractContextManager[Any]:
-        """None of a person's code runs here, so that nothing is printed."""
+        """No user code runs here, so that nothing is printed."""
         return nullcontext()
 
     def known(self, folder: Path, ref: MediaRef, rate: str, given: GivenMedia | None) -> KnownMedia:
@@ -157,7 +157,7 @@ class MediaAnswers:
     def gif_table(self, work: Work, recipe: FileOrder) -> list[GifRow]:
         """Ways to make a GIF, the best looking first.
 
-        Without dither it looks worse and is hardly smaller as a rule: that is left to the person's own settings.
+        Ways without dither are left out: they look worse and are hardly smaller as a rule.
         """
         return gif_table(self._footage(work), _recipe(recipe), keep=lambda option: option.dither == "diffuse")
 

@@ -72,7 +72,7 @@ Work: TypeAlias = Footage | ReelOrder
 
 
 def sent(work: Work) -> Work:
-    """The same without what acts on the project: a damaged frame is moved by whoever asked."""
+    """The same without what acts on the project: the asking process moves a damaged frame."""
     if isinstance(work, Footage):
         return _detached(work)
     given = {ref: sent_media(one) for ref, one in work.given.items()}
@@ -115,7 +115,7 @@ class KnownMedia:
 
 @dataclass(frozen=True)
 class FileOrder:
-    """A file that is to be made: its recipe's document, as JSON, and its place."""
+    """An order for a file: its recipe's document, as JSON, and its place."""
 
     recipe: str
     file: Path

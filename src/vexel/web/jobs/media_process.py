@@ -84,7 +84,7 @@ class MediaProcess(BoundedProcess):
         Parameters
         ----------
         token : int
-            Tells the order from others.
+            Identifies the order.
         name : str
             Of the reel.
         """
