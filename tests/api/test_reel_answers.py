@@ -128,6 +128,10 @@ class ReelAnswersTest(ApiTest):
         answer = self.client.patch(f"{self.address}?since={first.json['state']}", json=body, headers=OWN)
         self.assertEqual([len(answer.json["items"]), answer.json["head"], answer.json["tail"]], [1, 250, 249])
         self.assertLess(len(answer.data), len(first.data) / 5)
+        # The events of an edit make every window ask for the reel, also the one that edited it.
+        asked = self.client.get(f"{self.address}?since={answer.json['state']}", headers=HOST)
+        self.assertEqual((asked.json["items"], asked.json["head"]), ([], 500))
+        self.assertEqual(whole(whole(first.json, answer.json), asked.json)["items"], self.asked(self.address)["items"])
         # Another window that has not heard of it may not write over it.
         body = {"patch": {"items": {"change": {"250": {"frames": 4}}}}, "what": "x"}
         late = self.client.patch(f"{self.address}?revision={first.json['revision']}", json=body, headers=OWN)

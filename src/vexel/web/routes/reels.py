@@ -78,9 +78,9 @@ def new_reel(json: NewReel) -> ReelBody:
 
 @blueprint.get("/reels/<reel_id>")
 @spec.validate(resp=answers(ReelBody))
-def get_reel(reel_id: str) -> ReelBody:
+def get_reel(reel_id: str, query: SinceReel) -> ReelBody:
     """A reel, worked out."""
-    return services().reel_bodies.body(services().project.reels.get(reel_id))
+    return services().reel_bodies.body(services().project.reels.get(reel_id), query.since)
 
 
 @blueprint.get("/reels/<reel_id>/text")

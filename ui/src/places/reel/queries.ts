@@ -1,5 +1,6 @@
 import { queryOptions } from "@tanstack/react-query";
-import { body, client } from "../../api/client";
+import { body, client, type Reel } from "../../api/client";
+import { whole } from "./difference";
 
 export const reelsQuery = queryOptions({
   queryKey: ["reels"],
@@ -17,5 +18,10 @@ export const looksQuery = (id: string, revision: number) =>
 export const reelQuery = (id: string) =>
   queryOptions({
     queryKey: ["reel", id],
-    queryFn: () => body(client.GET("/api/reels/{reel_id}", { params: { path: { reel_id: id } } })),
+    queryFn: async ({ client: queries }) => {
+      const asked = (since: string) =>
+        body(client.GET("/api/reels/{reel_id}", { params: { path: { reel_id: id }, query: { since } } }));
+      const now = queries.getQueryData<Reel>(["reel", id]);
+      return (now && whole(now, await asked(now.state))) ?? (await asked(""));
+    },
   });
