@@ -9,6 +9,8 @@ itself passes the count of its edges, so four small pictures decide.
 import numpy as np
 import pyvista as pv
 from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from vexel.sources.meshes.parts import Part
 
@@ -45,7 +47,10 @@ def _opaque(part: Part) -> bool:
 
 
 def _closed(mesh: pv.PolyData) -> bool:
-    """Whether each edge is walked as often one way as the other, and the volume within is positive."""
+    """Whether each edge is walked as often one way as the other, and each connected part has a positive volume.
+
+    A speck inside out would be a few pixels of the proof's pictures, and of a large frame many.
+    """
     if mesh.n_cells == 0 or mesh.n_faces != mesh.n_cells or not mesh.is_all_triangles:
         return False
     points, corners = np.asarray(mesh.points, dtype=np.float64), mesh.regular_faces
@@ -56,5 +61,8 @@ def _closed(mesh: pv.PolyData) -> bool:
     forth, back = (np.sort(a * count + b) for a, b in (walked, walked[::-1]))
     if not np.array_equal(forth, back):
         return False
+    linked = coo_array((np.ones(len(walked[0]), dtype=bool), walked), shape=(count, count))
+    _, part_of = connected_components(linked, directed=False)
     a, b, c = (points[corners[:, k]] - points.mean(axis=0) for k in range(3))
-    return float(np.einsum("ij,ij->", a, np.cross(b, c))) > 0
+    volumes = np.bincount(part_of[places[:, 0]], np.einsum("ij,ij->i", a, np.cross(b, c)))
+    return bool((volumes[np.unique(part_of[places[:, 0]])] > 0).all())

@@ -144,6 +144,8 @@ class Scene:
         if self._closed:
             self._sphere = sphere_about([part.mesh.points for part in self._parts])
             if not proven_by(self._looks_round(backs=True), self._looks_round(backs=False)):
+                # The proof's last pictures were without back faces: from here on they are drawn for good.
+                self._draw_backs(True)
                 self._closed = []
 
     def look(self, camera: CameraPose, width: int, height: int, background: str) -> None:
