@@ -7,6 +7,7 @@ import socket
 import time
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from tests.helpers import Server, scratch, vexel, vexel_process, write_shot
 from vexel.disk.scratch import ScratchFolder, sweep_scratch
@@ -163,6 +164,14 @@ class WholeTest(unittest.TestCase):
         # As when its process is killed: the lock goes, and the folder stays.
         os.close(dead.remove.peek()[2][1])
         dead.remove.detach()
+        # Of somebody else, though it looks alike and is old.
+        other = scratch(self) / "vexel-stage-renders"
+        other.mkdir()
+        (other / "film.mp4").write_bytes(b"film")
+        os.utime(other, (0, 0))
+        with mock.patch("tempfile.tempdir", str(other.parent)):
+            sweep_scratch()
+        self.assertTrue((other / "film.mp4").exists())
         self.assertGreaterEqual(sweep_scratch(), 1)
         self.assertEqual((mine.path.exists(), dead.path.exists()), (True, False))
 

@@ -4,7 +4,6 @@ import fcntl
 import os
 import shutil
 import tempfile
-import time
 import weakref
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
@@ -15,8 +14,6 @@ from vexel.disk.write import owner_of_part
 
 PREFIX = "vexel-"
 LOCK = ".owned"
-BEGINNING_SECONDS = 600
-"""Within which a folder gets its lock, however slow the machine is."""
 
 
 class ScratchFolder:
@@ -102,12 +99,8 @@ def _is_void(path: Path) -> bool:
 def _is_left(folder: Path) -> bool:
     try:
         descriptor = os.open(folder / LOCK, os.O_RDWR | os.O_CLOEXEC)
-    except FileNotFoundError:
-        # One that is being made or deleted just now, or whose process ended in the midst of that.
-        with suppress(OSError):
-            return folder.lstat().st_uid == os.getuid() and time.time() - folder.lstat().st_mtime > BEGINNING_SECONDS
-        return False
     except OSError:
+        # Not one of ours, whatever its name is, or one that is being made or deleted just now.
         return False
     try:
         fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
