@@ -112,6 +112,24 @@ class LengthTest(unittest.TestCase):
         mended = edited_reel(made, found["item-missing"].mends[0].patch)
         self.assertEqual(len(mended.items), 3)
 
+    def test_a_group_that_is_repeated_as_fast_as_often_plays_twice(self):
+        ten = facts(10, closes=False)
+        group = {"kind": "group", "items": [take()], "repeat": 2, "speed": 2}
+        plan = planned(reel(group), a=ten)
+        self.assertEqual(plan.frames, 10)
+        self.assertEqual([plan.node(n).frame for n in range(10)], [0, 2, 4, 6, 8] * 2)
+
+    def test_a_loop_in_a_slowed_group_moves_on_to_its_first_frame(self):
+        group = {"kind": "group", "items": [take(between="blend")], "speed": 0.5}
+        plan = planned(reel(group), a=facts(10))
+        self.assertEqual(plan.frames, 20)
+        last = plan.node(19)
+        self.assertEqual((last.one.frame, last.other.frame, last.share), (9, 0, 0.5))
+        # What does not close stands still there, and so does what is held.
+        self.assertEqual(planned(reel(group), a=facts(10, closes=False)).node(19).frame, 9)
+        held = group | {"items": [take(between="blend", hold_end=2)]}
+        self.assertEqual([planned(reel(held), a=facts(10)).node(n).frame for n in (18, 19, 20, 23)], [9, 9, 9, 9])
+
     def test_five_thousand_items(self):
         plan = planned(reel(*[take(last=1)] * 5000))
         self.assertEqual((plan.frames, plan.node(9_999).frame), (10_000, 1))

@@ -140,7 +140,10 @@ class Playing:
 
     def media_place(self, place: Fraction) -> Fraction:
         """Where in the frames that are played, repeats counted on, a place of the reel lies."""
-        moved = min(max(place - self.item.hold_start, Fraction(0)), Fraction(self.moving - 1))
+        moved = max(place - self.item.hold_start, Fraction(0))
+        if not self.closes or self.item.hold_end:
+            # A loop moves on from its last frame to its first; what does not close ends with its last frame.
+            moved = min(moved, Fraction(self.moving - 1))
         found = moved * self.pace + (self.step.begin if self.step else 0)
         return found % self.steps if self.closes else min(max(found, Fraction(0)), Fraction(self.steps - 1))
 

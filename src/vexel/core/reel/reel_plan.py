@@ -296,7 +296,8 @@ def _track_of(item: AnyItem, reel: Reel, facts: Facts) -> Track:
         whole = row.count * item.repeat
         paced = max((Fraction(whole) / Fraction(repr(item.speed)) + Fraction(1, 2)).__floor__(), 1)
         count = paced if stated is None else stated
-        return row if count == row.count and item.ease == "linear" else Remapped(row, count, item.repeat, item.ease)
+        as_it_is = item.repeat == 1 and count == row.count and item.ease == "linear"
+        return row if as_it_is else Remapped(row, count, item.repeat, item.ease)
     if isinstance(item, ReelItem):
         # Those that can be read were put in their places before.
         return Gone(item.reel, usual)

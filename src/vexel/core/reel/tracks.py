@@ -124,7 +124,9 @@ class Remapped:
             found = place * whole / self.count
         else:
             found = Fraction(_eased(self.ease, place / self.count)).limit_denominator(10**6) * whole
-        found = min(max(found, Fraction(0)), Fraction(whole - 1)) if self.repeat == 1 else found
+        if self.repeat == 1 and not 0 <= found < whole:
+            # An easing that swings leaves the row at its ends.
+            found = Fraction(0 if found < 0 else whole - 1)
         return self.row.at(found % self.row.count)
 
 
