@@ -1,6 +1,7 @@
 """Capturing from the command line, with the real crew and stage."""
 
 import json
+import subprocess
 import unittest
 
 from tests.helpers import scratch, vexel, write_shot
@@ -47,6 +48,54 @@ class CaptureTest(unittest.TestCase):
         self.assertIn("4 made, 4 reused", captured(2))
         self.assertIn("0 made, 8 reused", captured(2, "--resume"))
         self.assertIn("3 made, 5 reused", captured(1.9, "--resume"))
+
+    def test_a_take_is_of_the_shot_as_it_is_now(self):
+        folder = scratch(self)
+        code = "@model\ndef thing():\n    return pv.Cube(x_length=2)\n"
+        once = {"rig": {"kind": "orbit", "turns": 1}}
+
+        def made(frames, code, *options):
+            shot = write_shot(folder, code, frames=frames, camera=once)
+            result = vexel("capture", shot, "--to", folder / "t", *options)
+            self.assertEqual(result.returncode, 0, result.stderr)
+            return result.stdout + result.stderr
+
+        def pictures():
+            receipt = vexel("compile", folder / "t", "-o", folder / "f.mp4", "--json", "--overwrite")
+            self.assertEqual(receipt.returncode, 0, receipt.stderr)
+            counted = subprocess.run(
+                ["ffprobe", "-v", "error", "-count_frames", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0",
+                 str(folder / "f.mp4")], capture_output=True, text=True, check=True,
+            ).stdout  # fmt: skip
+            return int(counted)
+
+        made(12, code)
+        self.assertEqual(pictures(), 12)
+        # Eight frames of the same turn: every third of the twelve is every second of the eight.
+        said = made(8, code, "--resume")
+        self.assertIn("4 made, 4 reused", said)
+        self.assertIn("4 frames of an earlier version of the shot moved to", said)
+        self.assertEqual((pictures(), len(list((folder / "t/outdated").iterdir()))), (8, 4))
+        whole = [file.read_bytes() for file in sorted((folder / "t").glob("*.png"))]
+        shot = folder / "shot.json"
+        self.assertEqual(vexel("capture", shot, "--to", folder / "calm").returncode, 0)
+        self.assertEqual(whole, [file.read_bytes() for file in sorted((folder / "calm").glob("*.png"))])
+        # Of other code, a part is captured anew: what is left of the old one is no part of the take.
+        said = made(8, code.replace("=2", "=3"), "--resume", "--frames", "0-3")
+        self.assertIn("4 frames of an earlier version", said)
+        self.assertEqual(pictures(), 4)
+
+    def test_the_take_of_another_shot_is_not_gone_on_with(self):
+        folder = scratch(self)
+        (folder / "other").mkdir()
+        vexel("capture", write_shot(folder), "--to", folder / "t")
+        before = {file.name: file.read_bytes() for file in (folder / "t").iterdir()}
+        (folder / "other/cube.py").write_text((folder / "thing.py").read_text())
+        other = write_shot(folder / "other", source={"kind": "model", "file": "cube.py"})
+        refused = vexel("capture", other, "--to", folder / "t", "--resume")
+        self.assertEqual(refused.returncode, 2)
+        self.assertIn("holds the take of another shot, of thing.py: name another folder", refused.stderr)
+        self.assertEqual({file.name: file.read_bytes() for file in (folder / "t").iterdir()}, before)
 
     def test_refuses_before_anything_is_begun(self):
         folder = scratch(self)

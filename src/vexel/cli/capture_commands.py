@@ -152,7 +152,7 @@ def captured(
     from vexel.crew.to_folder import capture_to_folder
     from vexel.disk.claim import held
     from vexel.disk.scratch import sweep_parts, sweep_scratch
-    from vexel.store.folder_take import DAMAGED, LEDGER, FolderTake
+    from vexel.store.folder_take import DAMAGED, LEDGER, OUTDATED, FolderTake
 
     take, camera_passes = FolderTake(folder.absolute(), shot), len(shot.camera_passes)
     stop, begun = Stop(), time.monotonic()
@@ -188,6 +188,9 @@ def captured(
             f"{counted(outcome.damaged, 'frame')} had been damaged since, and moved to {take.folder / DAMAGED}",
             err=True,
         )
+    if take.outdated:
+        moved = counted(len(take.outdated), "frame of an earlier version", "frames of an earlier version")
+        click.echo(f"{moved} of the shot moved to {take.folder / OUTDATED}", err=True)
     if outcome.failed:
         row = take.first_failure()
         which = f"frame {row.number}" if camera_passes == 1 else shot.file_name(row.number)

@@ -328,7 +328,9 @@ def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str, ho
     rows = [
         row
         for row in ledger["frames"]
-        if row["state"] in READY and row.get("camera_pass", camera_pass.label) == camera_pass.label
+        if row["state"] in READY
+        and row.get("camera_pass", camera_pass.label) == camera_pass.label
+        and row["number"] < clock.frames
     ]
     ready = {row["number"]: contained_file(folder, row["file"], LEDGER) for row in rows}
     known = {ready[row["number"]]: file for row in rows if (file := finished_of(row))}

@@ -4,7 +4,7 @@ import glob
 import json
 import re
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from types import MappingProxyType
@@ -20,6 +20,8 @@ from vexel.store.frame_states import READY, FrameState
 LEDGER = "take.json"
 DAMAGED = "damaged"
 """Folder in a take's folder, for frames that are not what they were."""
+OUTDATED = "outdated"
+"""Folder in a take's folder, for frames that the shot as it is now does not have."""
 SAVE_SHARE = 0.05
 """Saving the ledger of a very long take may use this share of the time."""
 
@@ -43,9 +45,11 @@ class FolderTake:
         self._shot, self._camera_passes = shot, shot.camera_passes
         self._facts: dict[str, Any] = {}
         self._rows: dict[int, FrameState] = {}
-        self._by_key: dict[str, int] = {}
+        self._names: dict[int, str] = {}
+        self._by_key: dict[str, tuple[Path, Finished]] = {}
         self._saved = self._cost = 0.0
         self.damaged: list[Path] = []
+        self.outdated: list[Path] = []
         self.depth_ranges: Mapping[str, tuple[float, float]] = {}
 
     def enter(self, *, resume: bool, fresh: bool) -> None:
@@ -92,11 +96,8 @@ class FolderTake:
                 return row.file
             if (place := set_aside(path, self.folder / DAMAGED)) is not None:
                 self.damaged.append(place)
-        other = self._by_key.get(key)
-        if other is None or other == number:
-            return None
-        source = self.path(other, key)
-        if not is_whole(source, self._rows[other].file):
+        source, file = self._by_key.get(key, (path, Finished()))
+        if source == path or not is_whole(source, file):
             return None
         copy_whole(source, path)
         return finished(path)
@@ -114,7 +115,7 @@ class FolderTake:
                 state = replace(state, state="made", seconds=before.seconds)
             self._rows[state.number] = state
             if state.state in READY:
-                self._by_key.setdefault(state.key, state.number)
+                self._by_key.setdefault(state.key, (self.path(state.number, state.key), state.file))
         if time.monotonic() - self._saved > max(1.0, self._cost / SAVE_SHARE):
             self.save()
 
@@ -159,13 +160,47 @@ class FolderTake:
 
     def _read(self) -> None:
         ledger = read_ledger(self.folder)
+        self._refuse_other(ledger["shot"])
         self._facts = ledger.get("facts", {})
         for row in ledger["frames"]:
             if row["state"] in READY and self._has(row):
                 kept = {name: value for name, value in row.items() if name not in ("file", "camera_pass")}
                 state = FrameState(**kept | {"number": self._number(row)})
                 self._rows[state.number] = state
-                self._by_key.setdefault(state.key, state.number)
+                self._names[state.number] = Path(row["file"]).name
+                self._by_key.setdefault(state.key, (self.folder / self._names[state.number], state.file))
+
+    def keep_plan(self, key_of: Callable[[int], str | None], asked: Collection[int]) -> None:
+        """Keep what the shot as it is now has: a take is of one plan, also where only a part of it is captured anew.
+
+        Frames of a number that is asked for are made in place of the old ones; all others that are outdated are moved
+        into `OUTDATED`. Either may still serve under another number.
+
+        Parameters
+        ----------
+        key_of : callable
+            The key of a picture by its number; None where the shot has none of that number.
+        asked : collection of int
+            Numbers of pictures that are about to be made.
+        """
+        for number, row in list(self._rows.items()):
+            if row.key == key_of(number):
+                continue
+            del self._rows[number]
+            if number not in asked and (place := set_aside(self.folder / self._names[number], self.folder / OUTDATED)):
+                self.outdated.append(place)
+                if self._by_key[row.key][0] == self.folder / self._names[number]:
+                    self._by_key[row.key] = place, row.file
+        self.save()
+
+    def _refuse_other(self, made: dict[str, Any]) -> None:
+        """Refuse the take of another shot."""
+        theirs, source = made.get("source", {}), self._shot.source
+        if (theirs.get("kind"), Path(str(theirs.get("file", ""))).name) != (source.kind, Path(source.file).name):
+            raise Mistake(
+                f"{self.folder} holds the take of another shot, of {theirs.get('file', '')}: name "
+                "another folder, or add --fresh to replace it"
+            )
 
     def _clear(self) -> None:
         """Remove what an earlier take left: the files its ledger names, and frames of this name."""
