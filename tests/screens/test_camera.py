@@ -184,7 +184,7 @@ class CameraScreens(ScreenTest):
         self.open(f"/runs/{run['id']}")
         page.get_by_test_id("cells").get_by_title("frame 3: ").click()
         self.look_around()
-        page.get_by_role("link", name="Play").click(timeout=30_000)
+        page.get_by_role("link", name="Play").click(timeout=120_000)
         self.see(page.get_by_test_id("player"))
         self.look_around()
 
