@@ -85,6 +85,14 @@ class CaptureTest(unittest.TestCase):
         self.assertIn("4 frames of an earlier version", said)
         self.assertEqual(pictures(), 4)
 
+    def test_a_shot_that_cannot_be_planned_leaves_the_take_as_it_was(self):
+        folder = scratch(self)
+        vexel("capture", write_shot(folder), "--to", folder / "t")
+        before = (folder / "t/take.json").read_bytes()
+        broken = write_shot(folder, "@model\ndef thing():\n    return pv.Nothing()\n", frames=3)
+        self.assertEqual(vexel("capture", broken, "--to", folder / "t", "--resume").returncode, 1)
+        self.assertEqual((folder / "t/take.json").read_bytes(), before)
+
     def test_the_take_of_another_shot_is_not_gone_on_with(self):
         folder = scratch(self)
         (folder / "other").mkdir()

@@ -1,4 +1,4 @@
-"""A stage in a process of its own: it runs a person's code, and makes frames."""
+"""A stage in a separate process, which runs user code and makes frames."""
 
 from pathlib import Path
 from typing import Any

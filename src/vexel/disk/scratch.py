@@ -100,7 +100,7 @@ def _is_left(folder: Path) -> bool:
     try:
         descriptor = os.open(folder / LOCK, os.O_RDWR | os.O_CLOEXEC)
     except OSError:
-        # Not one of ours, whatever its name is, or one that is being made or deleted just now.
+        # A folder of another program, or one that is being made or deleted at this moment.
         return False
     try:
         fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)

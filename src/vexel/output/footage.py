@@ -39,7 +39,7 @@ class Sound(Protocol):
 
 @dataclass(frozen=True)
 class LeftInPlace:
-    """Moves no damaged file; whoever asked for the frames does."""
+    """Moves no damaged file; the asking process does."""
 
     def __call__(self, file: Path) -> None:
         """Leave a file where it is."""

@@ -21,7 +21,7 @@ LEDGER = "take.json"
 DAMAGED = "damaged"
 """Folder in a take's folder, for frames that are not what they were."""
 OUTDATED = "outdated"
-"""Folder in a take's folder, for frames that the shot as it is now does not have."""
+"""Folder in a take's folder, for frames that the current shot does not have."""
 SAVE_SHARE = 0.05
 """Saving the ledger of a very long take may use this share of the time."""
 
@@ -48,6 +48,7 @@ class FolderTake:
         self._names: dict[int, str] = {}
         self._by_key: dict[str, tuple[Path, Finished]] = {}
         self._saved = self._cost = 0.0
+        self._is_of_plan = True
         self.damaged: list[Path] = []
         self.outdated: list[Path] = []
         self.depth_ranges: Mapping[str, tuple[float, float]] = {}
@@ -116,6 +117,7 @@ class FolderTake:
             self._rows[state.number] = state
             if state.state in READY:
                 self._by_key.setdefault(state.key, (self.path(state.number, state.key), state.file))
+        self._is_of_plan = True
         if time.monotonic() - self._saved > max(1.0, self._cost / SAVE_SHARE):
             self.save()
 
@@ -136,7 +138,9 @@ class FolderTake:
         return next(row for _, row in sorted(self._rows.items()) if row.state == "failed")
 
     def save(self) -> None:
-        """Write ``take.json``."""
+        """Write ``take.json``; not while it would give older frames to a shot whose plan is not known yet."""
+        if not self._is_of_plan:
+            return
         begun = time.monotonic()
         rows = [row for _, row in sorted(self._rows.items())]
         ledger = ledger_document(self._shot, rows, self.depth_ranges, self._facts)
@@ -161,6 +165,7 @@ class FolderTake:
     def _read(self) -> None:
         ledger = read_ledger(self.folder)
         self._refuse_other(ledger["shot"])
+        self._is_of_plan = False
         self._facts = ledger.get("facts", {})
         for row in ledger["frames"]:
             if row["state"] in READY and self._has(row):
@@ -171,7 +176,7 @@ class FolderTake:
                 self._by_key.setdefault(state.key, (self.folder / self._names[state.number], state.file))
 
     def keep_plan(self, key_of: Callable[[int], str | None], asked: Collection[int]) -> None:
-        """Keep what the shot as it is now has: a take is of one plan, also where only a part of it is captured anew.
+        """Keep the frames of the current shot: a take is of one plan, also where only a part of it is captured again.
 
         Frames of a number that is asked for are made in place of the old ones; all others that are outdated are moved
         into `OUTDATED`. Either may still serve under another number.
@@ -183,6 +188,7 @@ class FolderTake:
         asked : collection of int
             Numbers of pictures that are about to be made.
         """
+        self._is_of_plan = True
         for number, row in list(self._rows.items()):
             if row.key == key_of(number):
                 continue

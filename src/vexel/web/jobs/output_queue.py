@@ -394,7 +394,7 @@ class OutputQueue:
         title: str,
         on_progress: Callable[[OutputRow, int, int], None],
     ) -> Mapping[int, "Receipt | Exception"]:
-        """Files of frames, from a process of their own; what a recipe cannot take is refused for that file alone."""
+        """Compile files of frames in a media process; what a recipe cannot take is refused for that file alone."""
         orders = [(recipe, self._project.files / row.file) for recipe, row in zip(recipes, rows, strict=True)]
         try:
             with self._media.apart(*{file.parent for _, file in orders}) as process:

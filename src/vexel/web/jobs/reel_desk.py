@@ -45,9 +45,9 @@ class HeldReel:
     ----------
     opened : OpenReel
     token : int
-        Tells it from all others in media processes.
+        Identifies it in media processes.
     reel : Reel
-        As its document is, with the reels within it as they are named.
+        The document, with nested reels as references.
     library : ProjectLibrary
     """
 
@@ -58,7 +58,7 @@ class HeldReel:
 
     @cached_property
     def order(self) -> ReelOrder:
-        """What a media process is told of it; where media are gone, why."""
+        """The order for media processes, with the reason for each missing medium."""
         given: dict[MediaRef, GivenMedia] = {}
         for ref in (*self.opened.media, *self.opened.gone):
             if ref in self.opened.gone:
