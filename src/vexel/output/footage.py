@@ -5,6 +5,7 @@ import json
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -21,9 +22,9 @@ from vexel.core.recipes.cue import Cue
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted, said_missing
-from vexel.disk.finished import Finished, is_whole, set_aside
-from vexel.output.reading.picture_file import IMAGES, DamagedFrame, kind_of, read_picture, said_of
-from vexel.output.reading.png_reader import PictureKind, kind_of_png
+from vexel.disk.finished import Finished, set_aside
+from vexel.output.reading.picture_file import IMAGES, DamagedFrame, PictureKind, read_picture, said_of
+from vexel.output.reading.sequence_kind import kind_of_sequence
 from vexel.sources.contained import contained_file
 from vexel.sources.pictures.image_sequence import ImageSequence, gaps, sequence_of
 from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
@@ -134,19 +135,16 @@ class Footage:
             pixels = np.concatenate([straight, pixels[..., 3:]], axis=2)
         return pixels
 
-    def kind(self, position: int) -> PictureKind:
-        """What kind of picture a frame is: of most files of ours their header tells it.
+    @cached_property
+    def kind(self) -> PictureKind:
+        """Size, depth and transparency of all frames.
 
         Raises
         ------
         DamagedFrame, Failure
-            See `picture`.
+            See `picture`; and when a frame has another size than the first.
         """
-        file = self.files[position]
-        known = self.known.get(file)
-        if known is not None and is_whole(file, known) and (told := kind_of_png(file)) is not None:
-            return told
-        return kind_of(self.picture(position, deep=True), self.clear)
+        return kind_of_sequence(self.files, self.file_names, self.known, lambda n: self.picture(n, True), self.clear)
 
     def part(self, positions: Sequence[int]) -> "Footage":
         """Some of the frames, as if there were no others."""

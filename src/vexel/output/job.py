@@ -68,6 +68,12 @@ class Job:
         return bool(self.recipe.sound.file) or (self.footage.sound is not None and bool(self.recipe.form.sound))
 
     @property
+    def loses_depth(self) -> bool:
+        """Whether the recipe asks for 8 bits where frames have 16 and its kind of file keeps every code."""
+        asked = bool(self.recipe.pixels) and depth_of(self.pixels) == 8
+        return asked and self.recipe.form.exact and self.source.deep
+
+    @property
     def loses_alpha(self) -> bool:
         """Whether frames have transparency that the file does not keep."""
         return self.source.transparent and not self.placement.alpha
@@ -120,7 +126,12 @@ def _job(source: Source, recipe: Recipe, file: Path) -> Job:
             "blended: use png, or keep the frames' rate"
         )
     alpha = source.transparent and recipe.keeps_alpha != "none"
-    pixels = recipe.pixels_for(alpha)
+    pixels = recipe.pixels_for(alpha, deep=source.deep)
+    if recipe.form.exact and source.deep and depth_of(pixels) == 8 and not recipe.pixels:
+        raise Mistake(
+            f"{recipe.makes} holds 8 bits a channel, and these frames have 16: use png, apng or ffv1, which keep them, "
+            f"or set the recipe's pixels to {pixels} to round them to 8"
+        )
     size = fitted(recipe, source.width, source.height, alpha=alpha)
     primaries = recipe.colour.primaries
     # Converted colours fall between the codes of frames, and finer files keep where.

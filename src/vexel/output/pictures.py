@@ -13,6 +13,7 @@ from vexel.core.errors import Failure
 from vexel.core.recipes.colour_tags import to_primaries
 from vexel.core.recipes.frame_size import Fitted
 from vexel.output.footage import Footage
+from vexel.output.reading.sequence_kind import other_size
 from vexel.sources.pictures.codes import to_bytes
 
 Pixels = NDArray[Any]
@@ -34,9 +35,9 @@ class Source:
     footage : Footage
     width, height : int
     transparent : bool
-        Whether they have transparency, as far as their shot or three of them say.
+        Whether one of them has transparency.
     deep : bool
-        Whether they are finer than 8 bits a channel.
+        Whether one of them is finer than 8 bits a channel.
     """
 
     footage: Footage
@@ -47,10 +48,15 @@ class Source:
 
     @classmethod
     def of(cls, footage: Footage) -> "Source":
-        """Look at the first, the middle and the last frame."""
-        count = footage.count
-        kinds = [footage.kind(n) for n in sorted({0, count // 2, count - 1})]
-        return cls(footage, kinds[0].width, kinds[0].height, any(kind.clear for kind in kinds), kinds[0].deep)
+        """Look at all frames: the kind of a sequence is that of each of them.
+
+        Raises
+        ------
+        Failure
+            When one is missing, cannot be read, or has another size than the first.
+        """
+        kind = footage.kind
+        return cls(footage, kind.width, kind.height, kind.clear, kind.deep)
 
     def picture(self, position: int, deep: bool = False) -> Pixels:
         """Pixels of a frame, straight; of 16 bits where it has them and `deep` asks for them.
@@ -62,10 +68,8 @@ class Source:
         """
         pixels = self.footage.picture(position, deep and self.deep)
         if pixels.shape[:2] != (self.height, self.width):
-            raise Failure(
-                f"{self.footage.file_names[position]} is {pixels.shape[1]} × {pixels.shape[0]}, but the first frame is "
-                f"{self.width} × {self.height}: all frames of a file must be of one size"
-            )
+            high, wide = pixels.shape[:2]
+            raise Failure(other_size(self.footage.file_names[position], wide, high, self.width, self.height))
         return pixels
 
 

@@ -55,6 +55,8 @@ class Form:
         A second, that its encoder takes.
     kind : {"video", "picture-file", "folder", "page", "text"}
         A picture file is read by picture viewers.
+    exact : bool
+        Whether every code of a picture is kept, of 16 bits too where it has a pixel format for them.
     """
 
     container: str
@@ -72,6 +74,7 @@ class Form:
     limited: bool = False
     most_kilobits: int = 10_000_000
     kind: Literal["video", "picture-file", "folder", "page", "text"] = "video"
+    exact: bool = False
 
     @property
     def name(self) -> str:
@@ -109,19 +112,20 @@ FORMS = {
         Form("webm", "av1", ".webm", "AV1 WebM", ("yuv420p10le", "yuv420p"), quality=Scale(0, 63, 28),
              grain=MILLISECOND, sound=_OPUS, most_kilobits=100_000),
         Form("mkv", "ffv1", ".mkv", "FFV1", ("bgr0", "gbrp16le"), ("bgra", "gbrap16le"), alpha="whole",
-             grain=MILLISECOND, sound=_FREE),
+             grain=MILLISECOND, sound=_FREE, exact=True),
         Form("gif", "gif", ".gif", "GIF", ("pal8",), ("pal8",), alpha="cut", grain=HUNDREDTH, plays=True, most=65535,
              kind="picture-file"),
         Form("webp", "webp", ".webp", "WebP", ("yuv420p",), ("yuva420p",), Scale(100, 0, 85, whole=False), "whole",
              MILLISECOND, True, kind="picture-file"),
         Form("webp", "webp-lossless", ".webp", "lossless WebP", ("bgra",), ("bgra",), alpha="whole",
-             grain=MILLISECOND, plays=True, kind="picture-file"),
-        Form("apng", "apng", ".apng", "APNG", ("rgb24",), ("rgba",), alpha="whole", plays=True, kind="picture-file"),
+             grain=MILLISECOND, plays=True, kind="picture-file", exact=True),
+        Form("apng", "apng", ".apng", "APNG", ("rgb24", "rgb48be"), ("rgba", "rgba64be"), alpha="whole", plays=True,
+             kind="picture-file", exact=True),
         Form("folder", "as-made", "", "folder", (), (), alpha="whole", kind="folder"),
         Form("folder", "png", ".png", "PNG folder", ("rgb24", "rgb48"), ("rgba", "rgba64"), alpha="whole",
-             kind="folder"),
+             kind="folder", exact=True),
         Form("folder", "tiff", ".tif", "TIFF folder", ("rgb48", "rgb24"), ("rgba64", "rgba"), alpha="whole",
-             kind="folder"),
+             kind="folder", exact=True),
         Form("folder", "jpeg", ".jpg", "JPEG folder", ("yuv420p", "yuv444p"), quality=Scale(100, 1, 92),
              kind="folder"),
         Form("folder", "exr", ".exr", "EXR folder", ("rgb-half",), ("rgba-half",), alpha="whole", kind="folder"),
@@ -130,7 +134,7 @@ FORMS = {
         Form("vtt", "chapters", ".vtt", "chapter file", grain=MILLISECOND, kind="text", pixels=()),
         Form("vtt", "labels", ".vtt", "subtitle file", grain=MILLISECOND, kind="text", pixels=()),
         Form("still", "png", ".png", "still", ("rgb24", "rgb48"), ("rgba", "rgba64"), alpha="whole",
-             kind="picture-file"),
+             kind="picture-file", exact=True),
         Form("still", "jpeg", ".jpg", "JPEG still", ("yuv444p", "yuv420p"), quality=Scale(100, 1, 92),
              kind="picture-file"),
         Form("page", "video", ".html", "page", ("yuv420p",), quality=Scale(0, 51, 20, whole=False), most=4096,
@@ -156,6 +160,6 @@ def depth_of(pixels: str) -> int:
     if "half" in pixels:
         return 16
     for bits in (16, 12, 10):
-        if f"p{bits}le" in pixels or pixels in ("rgb48", "rgba64"):
+        if f"p{bits}le" in pixels or pixels.startswith(("rgb48", "rgba64")):
             return bits
     return 8

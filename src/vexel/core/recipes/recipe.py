@@ -339,15 +339,18 @@ class Recipe(RecipePart):
         """Whether it plays again by itself, or holds each frame once, so that frames need no repeats."""
         return self.form.plays or self.codec == "as-made"
 
-    def pixels_for(self, alpha: bool) -> str:
-        """The pixel format of its file, of frames with or without transparency."""
+    def pixels_for(self, alpha: bool, *, deep: bool = False) -> str:
+        """The pixel format of its file, of frames with or without transparency, `deep` of more than 8 bits."""
         form = self.form
         kept = form.alpha_pixels if alpha and self.alpha == "keep" and form.alpha != "none" else ()
         known = kept or form.pixels
-        if not self.pixels or self.pixels in known:
-            return self.pixels or next(iter(known), "")
-        # Of the other list the one that is as fine.
-        deep = depth_of(self.pixels) > 8
+        if self.pixels in known:
+            return self.pixels
+        if self.pixels:
+            # Of the other list the one that is as fine.
+            deep = depth_of(self.pixels) > 8
+        elif not (deep and form.exact):
+            return next(iter(known), "")
         return next((pixels for pixels in known if (depth_of(pixels) > 8) == deep), known[0])
 
     @property

@@ -4,6 +4,7 @@ import os
 import zipfile
 from collections.abc import Mapping
 from concurrent.futures import Executor, ThreadPoolExecutor
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -27,8 +28,6 @@ COMPARED = 8
 """Pictures that are compared with their frames, spread over all."""
 LEAST_PSNR = 20.0
 """Decibels; below, a picture shows something else."""
-_EXACT = ("rgb24", "rgba", "rgb48", "rgba64", "bgr0", "bgra", "gbrp16le", "gbrap16le")
-"""Pixel formats that hold codes as they are."""
 _CODECS = {
     "h264": "h264", "h265": "hevc", "av1": "av1", "vp9": "vp9", "prores-4444": "prores", "prores-422-hq": "prores",
     "ffv1": "ffv1", "gif": "gif", "apng": "apng", "webp": "webp", "webp-lossless": "webp",
@@ -78,6 +77,10 @@ def _told(job: Job) -> list[str]:
         notes.append(f"the frames are transparent; {why}, so they are on {job.recipe.ground}")
     elif job.placement.alpha and job.recipe.form.alpha == "cut":
         notes.append("each pixel is either there or clear: soft edges and shadows are cut hard")
+    if job.loses_depth:
+        notes.append(f"the frames have 16 bits a channel; the recipe's pixels, {job.pixels}, keep 8 of them")
+    if any(file.suffix.lower() == ".exr" for file in job.footage.files) and job.recipe.codec not in ("exr", "as-made"):
+        notes.append("the frames are OpenEXR: light from 0 to 1 as sRGB codes, what is brighter is cut off")
     if job.timeline.note:
         anew = "; captured at that rate, each would be a frame of its own" if job.footage.renewable else ""
         notes.append(job.timeline.note + anew)
@@ -172,13 +175,14 @@ def _pictures(job: Job, found: VideoFacts, made: Mapping[int, Pixels], workers: 
     colour = job.recipe.colour
     parts = workers.map(lambda n: parts_apart(made[n], found.pictures[n], colour), ends)
     checks = [colours_check(list(parts), tolerance_of(job.recipe))]
-    exact = job.recipe.form.quality is None and job.pixels in _EXACT
+    exact = job.recipe.form.exact
     alphas = [_alpha_apart(made[n], found.pictures[n], colour) for n in made if job.placement.alpha]
     if job.recipe.codec == "as-made":
         checks.append(_same_files(job))
     elif exact:
         apart = max(_apart(made[n], found.pictures[n], colour) for n in made)
-        checks.append(Check("lossless", "no difference", f"{apart:g} of 255 at most", apart == 0))
+        planned = "no difference in 8 bits" if job.loses_depth else "no difference"
+        checks.append(Check("lossless", planned, f"{apart:g} of 255 at most", apart == 0))
     elif job.recipe.codec != "gif":
         values = list(workers.map(lambda n: alike(made[n], found.pictures[n], colour), made))
         worst, least = (min(one[k] for one in values) for k in (0, 1))
@@ -206,11 +210,16 @@ def _same_files(job: Job) -> Check:
 
 
 def shown_picture(job: Job, number: int) -> Pixels:
-    """The picture that a file is to show as its n-th."""
+    """The picture that a file is to show as its n-th.
+
+    A file that keeps every code is held against the frames as they are, however its pictures were made of them.
+    """
     position, mix = job.timeline.shows(number)
+    deep = job.placement.deep or (job.recipe.form.exact and job.source.deep and not job.loses_depth)
+    placement = replace(job.placement, deep=deep)
 
     def placed(at: int) -> Pixels:
-        return job.placement.placed(job.source.picture(at, job.placement.deep))
+        return placement.placed(job.source.picture(at, deep))
 
     if not mix:
         return placed(position)

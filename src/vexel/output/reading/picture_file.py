@@ -1,5 +1,6 @@
 """Image files read: frames of ours, and what comes from elsewhere, as people see it."""
 
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -11,12 +12,22 @@ from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.errors import Failure
 from vexel.core.evaluate.source_facts import SourceFinding
 from vexel.disk.finished import Finished, is_whole
-from vexel.output.reading.png_reader import PictureKind, read_png
+from vexel.output.reading.png_reader import read_png
 from vexel.sources.pictures.codes import as_codes, to_bytes
 from vexel.stage.image_bytes import encoded_image, encoded_png
 
 THUMBNAIL_SIDE = 240
 IMAGES = (".png", ".exr", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp")
+
+
+@dataclass(frozen=True)
+class PictureKind:
+    """What is known of a picture without its pixels."""
+
+    height: int
+    width: int
+    clear: bool = False
+    deep: bool = False
 
 
 class DamagedFrame(Failure):

@@ -4,8 +4,6 @@ import math
 import struct
 import zlib
 from collections.abc import Iterator
-from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
 import av
@@ -20,26 +18,6 @@ _NAMES = {2: "rgb24", 6: "rgba"}
 """By colour type."""
 _UP = 2
 """The filter that tells rows by their difference from the one above (PNG third edition, 9.2)."""
-
-
-@dataclass(frozen=True)
-class PictureKind:
-    """What is known of a picture without its pixels."""
-
-    height: int
-    width: int
-    clear: bool = False
-    deep: bool = False
-
-
-def kind_of_png(file: Path) -> PictureKind | None:
-    """What the header of a PNG file of RGB in 8 bits tells; None of any other file."""
-    with file.open("rb") as stream:
-        head = stream.read(_INTERLACE + 1)
-    if head[:16] != _HEAD or (head[_DEPTH], head[_COLOUR]) != (8, 2):
-        return None
-    width, height = struct.unpack(">II", head[16:24])
-    return PictureKind(height, width)
 
 
 def read_png(data: bytes) -> NDArray[np.uint8] | None:

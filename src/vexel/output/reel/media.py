@@ -265,7 +265,7 @@ class ClipMedia:
         assert found.source_frames is not None and found.size is not None
         width, height = found.size
         rate, slots = found.source_frames.evenly()
-        facts = MediaFacts(len(slots), rate, width, height, title=file.stem)
+        facts = MediaFacts(len(slots), rate, width, height, title=file.stem, transparent=clip.keeps_alpha)
         notes = [source_sentence(odd) for odd in found.findings]
         if found.source_frames.times:
             said = f"its {found.source_frames.count:,} frames stand in a row of {len(slots):,}"

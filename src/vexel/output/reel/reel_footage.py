@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -14,8 +15,7 @@ from vexel.core.reel.tracks import gone_in
 from vexel.core.time.clock import Clock
 from vexel.core.wording import counted, slug
 from vexel.output.footage import Footage
-from vexel.output.reading.picture_file import kind_of
-from vexel.output.reading.png_reader import PictureKind
+from vexel.output.reading.picture_file import PictureKind
 from vexel.output.reel.draw import Brush
 from vexel.output.reel.look_through import cut_findings
 from vexel.output.reel.media import PlannedMedia
@@ -44,22 +44,16 @@ class ReelFootage(Footage):
         assert self.reel is not None and self.brush is not None
         plan = self.reel.plan
         spec, number = plan.reel, self.numbers[position]
-        frame = plan.frame(number)
-        if deep and (alone := plain_frame(self.reel, frame)) is not None:
-            pixels = self.reel.media[alone.ref].picture(alone.frame)
-        else:
-            pixels = self.brush.frame(frame, spec.width, spec.height, spec.mark)
+        pixels = self.brush.frame(plan.frame(number), spec.width, spec.height, spec.mark)
         if self.watcher is not None:
             self.watcher.see(number, pixels)
         return pixels
 
-    def kind(self, position: int) -> PictureKind:
-        """See `Footage.kind`."""
+    @cached_property
+    def kind(self) -> PictureKind:
+        """See `Footage.kind`: a reel is put together in 8 bits, and is transparent where its ground is."""
         assert self.reel is not None
         spec = self.reel.plan.reel
-        frame = self.reel.plan.frame(self.numbers[position])
-        if (alone := plain_frame(self.reel, frame)) is not None:
-            return kind_of(self.reel.media[alone.ref].picture(alone.frame), self.clear)
         return PictureKind(spec.height, spec.width, spec.is_transparent)
 
     def told_by_pictures(self) -> list[str]:

@@ -5,7 +5,9 @@ from pathlib import Path
 
 import av
 import cv2
+import numpy as np
 
+from vexel.output.frame_converter import frame_of
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels
 from vexel.output.writers.codecs import Knob
@@ -28,6 +30,9 @@ class AnimatedWriter(ContainerWriter):
         if self._is_webp:
             code = cv2.COLOR_RGBA2BGRA if pixels.shape[2] == 4 else cv2.COLOR_RGB2BGRA
             return av.VideoFrame.from_ndarray(cv2.cvtColor(pixels, code), format="bgra")
+        if self.job.placement.deep:
+            # PNG counts the higher byte first.
+            return frame_of(np.ascontiguousarray(pixels.astype(">u2")), self.job.pixels)
         return av.VideoFrame.from_ndarray(pixels, format="rgba" if pixels.shape[2] == 4 else "rgb24")
 
     def add(self, prepared: av.VideoFrame, number: int) -> None:

@@ -77,7 +77,7 @@ class ClipFile:
             ("length", f"{decimal(times.begins[-1] + times.last if uneven else frames.count / rate)} s"),
             ("size", f"{first.shape[1]} × {first.shape[0]}"),
             ("codec", f"{context.name}, {context.pix_fmt}"),
-            ("alpha", "yes" if (first[..., 3] < 255).any() or self._reader.keeps_alpha else "none seen"),
+            ("alpha", "yes" if (first[..., 3] < 255).any() or self.keeps_alpha else "none seen"),
         ]
         return SourceFacts(
             sees=("slot",),
@@ -87,6 +87,12 @@ class ClipFile:
             about=tuple(about),
             findings=tuple(self._findings(uneven)),
         )
+
+    @property
+    def keeps_alpha(self) -> bool:
+        """Whether its frames have room for transparency."""
+        pixels = self._reader.stream.codec_context.format
+        return self._reader.keeps_alpha or (pixels is not None and any(part.is_alpha for part in pixels.components))
 
     def show(self, asked: FrameRequest) -> NDArray[np.uint8]:
         """A frame by its number; see `Source.show`."""

@@ -1,13 +1,14 @@
 """Image files: what their headers say, and their pixels."""
 
 import io
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
+from PIL.TiffImagePlugin import TiffImageFile
 
 from vexel.sources.pictures.codes import as_codes, upright
 from vexel.sources.pictures.mixing import Picture, light_of_codes
@@ -17,7 +18,7 @@ IMAGES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".exr")
 DEEP = (".png", ".tif", ".tiff")
 """Endings of files that may have more than 8 bits a channel."""
 MAX_SIDE = 16384
-_ORIENTATION = 0x0112
+_ORIENTATION, _BITS_PER_SAMPLE = 0x0112, 258
 _LOOKED_AT = 4096
 """Bytes within which a PNG file says which way up it is."""
 _PNG_CHANNELS = {0: "grey", 2: "colour", 3: "palette", 4: "grey with alpha", 6: "colour with alpha"}
@@ -29,11 +30,23 @@ class TooManyPixels(SourceError):
 
 @dataclass(frozen=True)
 class Header:
-    """What an image file says of itself: size in pixels, and depth and channels in words."""
+    """What an image file says of itself: size in pixels, and depth and channels in words.
+
+    Attributes
+    ----------
+    width, height : int
+    depth : str
+    alpha : bool
+        Whether it has room for transparency, used or not.
+    deep : bool
+        Whether it is finer than 8 bits a channel.
+    """
 
     width: int
     height: int
     depth: str
+    alpha: bool = field(default=False, compare=False)
+    deep: bool = field(default=False, compare=False)
 
 
 def header_of(file: Path) -> Header:
@@ -53,7 +66,10 @@ def header_of(file: Path) -> Header:
         width, height = int.from_bytes(head[16:20], "big"), int.from_bytes(head[20:24], "big")
         if b"eXIf" in head and told_of(file).orientation > 4:
             width, height = height, width
-        found = Header(width, height, f"{head[24]} bit {_PNG_CHANNELS.get(head[25], 'colour')}")
+        # A colour that stands for clear is named before the pixels, whose chunk is IDAT.
+        alpha = head[25] in (4, 6) or b"tRNS" in head.partition(b"IDAT")[0]
+        words = f"{head[24]} bit {_PNG_CHANNELS.get(head[25], 'colour')}"
+        found = Header(width, height, words, alpha, head[24] > 8)
     elif head.startswith(b"v/1\x01"):
         found = _exr_header(file)
     else:
@@ -150,7 +166,9 @@ def _other_header(file: Path) -> Header:
             # Of TIFF, Pillow tells the size upright.
             turned = _orientation(image) > 4 and image.format != "TIFF"
             width, height = image.size[::-1] if turned else image.size
-            return Header(width, height, image.mode)
+            bits = image.tag_v2.get(_BITS_PER_SAMPLE, 8) if isinstance(image, TiffImageFile) else 8
+            deep = max(bits if isinstance(bits, tuple) else (bits,)) > 8
+            return Header(width, height, image.mode, image.has_transparency_data or "a" in image.mode, deep)
     except Image.DecompressionBombError as error:
         raise SourceError(f"{file.name} is too large: {error}") from None
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError):
@@ -186,7 +204,7 @@ def _exr_header(file: Path) -> Header:
     except (RuntimeError, OSError, KeyError) as error:
         raise SourceError(f"{file.name} is damaged ({error}): export or copy it again") from None
     width, height = (int(b) - int(a) + 1 for a, b in zip(low, high, strict=True))
-    return Header(width, height, f"EXR {names}")
+    return Header(width, height, f"EXR {names}", "A" in names, True)
 
 
 def _exr_light(file: Path) -> NDArray[np.float32]:
