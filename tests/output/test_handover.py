@@ -27,6 +27,11 @@ class HandoverTest(unittest.TestCase):
             "picture": {"width": 64, "height": 48, "samples": 1},
         }))  # fmt: skip
         self.assertEqual(vexel("capture", shot, "--to", folder / "take").returncode, 0)
+        shorter = folder / "shorter.json"
+        shorter.write_text(shot.read_text().replace('"frames": 3', '"frames": 2'))
+        refused = vexel("handover", shorter, "--take", folder / "take", "-o", folder / "wrong.zip")
+        self.assertIn("is not a take of shorter.json as it is now: 2 frames differ, the first is", refused.stderr)
+        self.assertFalse((folder / "wrong.zip").exists())
         packed = folder / "mast.zip"
         for _ in range(2):
             made = vexel("handover", shot, "--take", folder / "take", "-o", packed)

@@ -161,8 +161,8 @@ def handover(document: Path, take: Path, place: Path, overwrite: bool, only_list
     from vexel.output.handover import Handed, listed, write_handover
 
     shot = shot_at(document)
-    paths = {} if only_list else camera_file_texts(_planned(shot, document, trust))
-    handed = Handed.of_folder(document, shot, take, paths)
+    plan = None if only_list else _planned(shot, document, trust)
+    handed = Handed.of_folder(document, shot, take, plan, camera_file_texts(plan) if plan else {})
     for name, size in listed(handed):
         click.echo(f"  {name}  {size:,} bytes", err=not only_list)
     if only_list:

@@ -18,6 +18,14 @@ _SETTINGS = {
     # A profile of every worker takes time from the frames, and no task is ever queued to be stolen.
     "distributed.worker.profile.enabled": False,
     "distributed.scheduler.work-stealing": False,
+    # Its logs, which nobody reads, grow for hours: the last thousand messages, each with its task, and two
+    # measurements a second for an hour.
+    "distributed.admin.log-length": 20,
+    "distributed.admin.low-level-log-length": 20,
+    "distributed.admin.system-monitor.log-length": 2,
+    "distributed.admin.system-monitor.interval": "10s",
+    "distributed.diagnostics.computations.max-history": 1,
+    "distributed.diagnostics.erred-tasks.max-history": 1,
 }
 _UNSEEN: dict[str, list[str]] = {"distributed.scheduler.http.routes": [], "distributed.worker.http.routes": []}
 """Pages that tell of tasks and logs, which a cluster of our own has none of."""

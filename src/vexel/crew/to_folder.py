@@ -78,7 +78,7 @@ def capture_to_folder(
                 try:
                     planner = Planner(copies, stages[0], take, gate)
                     prepared = planner.prepare(shot, folder)
-                    take.depth_ranges = prepared.plan.depth_ranges()
+                    take.plan, take.depth_ranges = prepared.plan.digest, prepared.plan.depth_ranges()
                     plan, count = prepared.plan, shot.pictures
                     take.keep_plan(lambda n: plan.pictured(n).key if 0 <= n < count else None, set(numbers))
                     looked(planner.findings(prepared))

@@ -12,6 +12,7 @@ from typing import Any
 
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
+from vexel.core.evaluate.plan import Plan
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted, slug
 from vexel.disk.disk_errors import os_sentence
@@ -64,18 +65,27 @@ class Handed:
     paths: Mapping[str, str]
 
     @classmethod
-    def of_folder(cls, document: Path, shot: Shot, take: Path, paths: Mapping[str, str]) -> "Handed":
+    def of_folder(
+        cls, document: Path, shot: Shot, take: Path, plan: Plan | None, paths: Mapping[str, str]
+    ) -> "Handed":
         """The take in a folder, of the shot in a file.
+
+        Parameters
+        ----------
+        plan : Plan or None
+            Of the shot as it is now, which every frame is compared with; None compares none.
 
         Raises
         ------
         Mistake
-            When no frame of it is finished.
+            When no frame of it is finished, or one is not a frame of the plan.
         """
         ledger = read_ledger(take)
         names = [row["file"] for row in ledger["frames"] if row["state"] in READY]
         if not names:
             raise Mistake(f"{take} holds no finished frame: capture it first")
+        if plan is not None:
+            _refuse_other_plan(take, document, ledger, plan)
         place, image = document.absolute().parent, shot.picture.behind.image
         main = named_place(place, shot.source.file)
         return cls(
@@ -86,6 +96,25 @@ class Handed:
             ledger,
             {name: contained_file(take, name, LEDGER) for name in names},
             paths,
+        )
+
+
+def _refuse_other_plan(take: Path, document: Path, ledger: Mapping[str, Any], plan: Plan) -> None:
+    """Refuse frames that are not those of the shot as it is now: a hand-over says that they are."""
+    passes = {one.label: number for number, one in enumerate(plan.shot.camera_passes)}
+    only = next(iter(passes))
+    rows = [row for row in ledger["frames"] if row["state"] in READY]
+    other = [
+        row
+        for row in rows
+        if (label := row.get("camera_pass", only)) not in passes
+        or not plan.has(row["number"], passes[label], row.get("key", ""))
+    ]
+    if other:
+        raise Mistake(
+            f"{take} is not a take of {document.name} as it is now: {counted(len(other), 'frame differs', 'frames differ')}"
+            f", the first is {other[0]['file']}. Bring it up to date with vexel capture {document.name} --to {take} "
+            "--resume, or name the take of this shot"
         )
 
 

@@ -38,6 +38,8 @@ class FolderTake:
     ----------
     depth_ranges : mapping of str to (float, float)
         What the codes of depths stand for, by cameras; see `Plan.depth_ranges`.
+    plan : str
+        The digest of the plan that its frames are of; empty until that is known.
     """
 
     def __init__(self, folder: Path, shot: Shot) -> None:
@@ -52,6 +54,7 @@ class FolderTake:
         self.damaged: list[Path] = []
         self.outdated: list[Path] = []
         self.depth_ranges: Mapping[str, tuple[float, float]] = {}
+        self.plan = ""
 
     def enter(self, *, resume: bool, fresh: bool) -> None:
         """Make the folder ready.
@@ -143,7 +146,7 @@ class FolderTake:
             return
         begun = time.monotonic()
         rows = [row for _, row in sorted(self._rows.items())]
-        ledger = ledger_document(self._shot, rows, self.depth_ranges, self._facts)
+        ledger = ledger_document(self._shot, rows, self.depth_ranges, self._facts, self.plan)
         try:
             write_whole(self.folder / LEDGER, json.dumps(ledger, indent=1).encode())
         except OSError as error:
@@ -227,8 +230,12 @@ def ledger_document(
     rows: Sequence[FrameState],
     depth_ranges: Mapping[str, tuple[float, float]],
     facts: Mapping[str, Any] = MappingProxyType({}),
+    plan: str = "",
 ) -> dict[str, Any]:
-    """The content of ``take.json``: the shot, and a row a picture by its frame, and by its camera pass of several."""
+    """The content of ``take.json``: the shot, the digest of its plan, and a row for each picture.
+
+    A row has the number of its frame, and its camera pass where there are several.
+    """
     passes = shot.camera_passes
     depth = {"depth": dict(depth_ranges)} if depth_ranges else {}
     entries = []
@@ -236,7 +243,9 @@ def ledger_document(
         index = shot.picture_index(row.number)
         entry = {"file": shot.file_name(row.number), **vars(row), "number": index.frame}
         entries.append(entry | ({"camera_pass": passes[index.camera_pass].label} if len(passes) > 1 else {}))
-    return {"vexel": 1, "shot": shot.model_dump(mode="json"), "facts": dict(facts), **depth, "frames": entries}
+    of_plan = {"plan": plan} if plan else {}
+    whole = {"vexel": 1, "shot": shot.model_dump(mode="json"), **of_plan, "facts": dict(facts)}
+    return whole | depth | {"frames": entries}
 
 
 def read_ledger(folder: Path) -> dict[str, Any]:

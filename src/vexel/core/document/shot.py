@@ -44,6 +44,12 @@ class Shot(Part):
     names: NamesSpec = NamesSpec()
     recipe: str = Field(default="h264", description="what the take is to become, by the name of a recipe")
 
+    @property
+    def seen(self) -> dict[str, Any]:
+        """What decides its frames, as JSON values: all but what it is called and made into."""
+        unseen: Any = {"title": True, "recipe": True, "names": True, "clock": {"pins", "like", "repeats"}}
+        return self.model_dump(mode="json", exclude=unseen)
+
     @field_validator("recipe")
     @classmethod
     def _is_recipe(cls, name: str) -> str:

@@ -11,7 +11,7 @@ from vexel.core.document.passes import PASSES, Pass, PictureIndex
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import SimulationSource, WithFixedFrames
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen, steady
+from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen, digest_of, steady
 from vexel.core.evaluate.lane_sampling import keys_of, shot_phases
 from vexel.core.evaluate.sampled_shot import SampledShot, dial_values, list_offsets, pose_of, sample_shot, shot_tracks
 from vexel.core.evaluate.source_facts import Basis, Moment, SourceFacts
@@ -49,6 +49,15 @@ class Plan:
     sampled: SampledShot
     _blocks: dict[int, SampledShot] = field(default_factory=dict, compare=False, repr=False)
     _spread: dict[int, tuple[float, float]] = field(default_factory=dict, compare=False, repr=False)
+
+    @property
+    def digest(self) -> str:
+        """SHA-256 of all that decides the frames: of two plans with the same digest every frame is the same."""
+        return digest_of(["plan", self.shot.seen, self.basis.dumps()])
+
+    def has(self, number: int, camera_pass: int, key: str) -> bool:
+        """Whether a frame of this key is the one that the plan has of this number."""
+        return 0 <= number < self.clock.frames and self.recipe(number, camera_pass).key == key
 
     def pictured(self, picture: int) -> FrameRecipe:
         """The recipe of one picture of a take, which counts all camera passes of each frame."""

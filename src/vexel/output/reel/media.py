@@ -151,8 +151,7 @@ def look_of(shot: Shot) -> dict[str, str]:
 
 def shows_the_same(one: Shot, other: Shot) -> bool:
     """Whether two shots give the same frames, whatever they are called and made into."""
-    apart: Any = {"title": True, "recipe": True, "names": True, "clock": {"pins", "like", "repeats"}}
-    return one.model_dump(exclude=apart) == other.model_dump(exclude=apart)
+    return one.seen == other.seen
 
 
 def _is_whole(shot: Shot) -> bool:

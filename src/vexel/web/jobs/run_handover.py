@@ -44,7 +44,7 @@ def handed_of_run(project: Project, planner: Planner, run_id: int, frames: Mappi
         for one in rows
     ]
     plan = prepared.plan
-    ledger = ledger_document(shot, states, plan.depth_ranges())
+    ledger = ledger_document(shot, states, plan.depth_ranges(), plan=plan.digest)
     at = prepared.at
     sources = source_files(at.kind, at.file, at.options).all_of(at.kind)
     return Handed(shot, at.file.name, sources, prepared.at.backdrop, ledger, frames, camera_file_texts(plan))
