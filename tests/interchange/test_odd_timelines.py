@@ -83,7 +83,7 @@ ODD = {
                  clip("b", span(0, 5))), 2),
     "transition first": (timeline(Transition(in_offset=RationalTime(3, 24)), clip()), 1),
     "transition last": (timeline(clip(source=WHOLE), Transition(in_offset=RationalTime(3, 24),
-                                                                out_offset=RationalTime(3, 24))), 1),
+                                                                out_offset=RationalTime(3, 24))), 2),
     "transition NaN": (timeline(clip(source=WHOLE), Transition(in_offset=RationalTime(NAN, 24)), clip("b", WHOLE)), 2),
     "transition negative": (
         timeline(clip(source=WHOLE), Transition(in_offset=RationalTime(-9, 24), out_offset=RationalTime(-9, 24)),
@@ -173,11 +173,59 @@ class OddTimelinesTest(unittest.TestCase):
             ("sound NaN", "the sound s is skipped, since it cannot be read: its times are no numbers"),
             ("foreign reel", "what Vexel kept in its metadata is not valid, and is ignored"),
             ("collection", "cut.otio holds 2 timelines, and the first is imported"),
-            ("nested", "what is nested is left out"),
+            ("nested and empty", "Stack holds no pictures, so a gap is in its place"),
+            ("warp NaN", "a: its speed is no number, so it plays at its own"),
             ("disabled", "a is disabled, so a gap is in its place"),
         ):
             _, notes = read_otio(written(ODD[name][0]), "cut.otio")
             self.assertIn(words, "; ".join(notes), name)
+
+    def test_each_part_of_a_timeline_is_kept(self):
+        marked = clip("a", span(110, 20), available=span(100, 300))
+        marked.markers.append(Marker("hit", marked_range=span(115, 0)))
+        frozen = clip("b", span(7, 12), available=span(0, 300), effects=[FreezeFrame()])
+        inner = Track("t", [clip("c", WHOLE, available=span(0, 300)), clip("d", span(5, 10), available=span(0, 300))])
+        nested = Stack("n", [inner], source_range=span(40, 12))
+        heard = clip("s", span(86400 + 48, 24), available=span(86400, 480))
+        made = timeline(marked, frozen, nested, sounds=[Gap(source_range=span(0, 10)), heard])
+        made.tracks.markers.append(Marker("beat", marked_range=span(3, 0)))
+        made.tracks[0].source_range = span(2, 42)
+        reel, notes = read_otio(written(made), "cut.otio")
+        self.assertEqual(notes, [])
+        one, two, three = reel.items
+        # Of the track the first two frames are cut off.
+        self.assertEqual((one.first, one.last), (12, 29))
+        self.assertEqual((two.first, two.last, two.frames), (7, 7, 12))
+        self.assertEqual([(item.first, item.last) for item in three.items], [(40, 47), (5, 8)])
+        self.assertEqual([(mark.frame, mark.name) for mark in reel.markers], [(3, "beat"), (3, "hit")])
+        self.assertEqual((reel.sound[0].at, reel.sound[0].first), (10 / 24, 2))
+
+    def test_each_part_that_is_left_out_is_listed(self):
+        other = clip("a", span(86400, 20))
+        images = ImageSequenceReference("x/", "i.", ".png", 1, 2, 24, 4, available_range=WHOLE)
+        stepped = clip("b", WHOLE, media=images, effects=[otio.schema.Effect("glow", "Glow")])
+        bars = clip("c", WHOLE, media=GeneratorReference("bars", "SMPTEBars"))
+        wiped = Transition("w", "Wipe_Transition", RationalTime(3, 24), RationalTime(3, 24))
+        far = clip("d", span(40, 20), available=WHOLE)
+        made = timeline(other, stepped, wiped, bars, far, sounds=[clip("s", span(86400, 24)), Clip("t")])
+        made.tracks.append(Track("text", kind="Data"))
+        hidden = Track("V2", [clip("e", WHOLE)])
+        hidden.enabled = False
+        made.tracks.append(hidden)
+        made.tracks.effects.append(otio.schema.Effect("grade"))
+        made.global_start_time = RationalTime(86400, 24)
+        _, notes = read_otio(written(made), "cut.otio")
+        for words in (
+            "a: its media does not say at which time it begins, so frame 86,400 is counted from its first",
+            "b: its images are numbered in steps of 2", "b: Effect is left out",
+            "the transition after b, Wipe_Transition, is imported as a cross-fade",
+            "c: what generates it, SMPTEBars, is a title with its name",
+            "d goes beyond its media by 12 of the reel's frames: its end stands still there",
+            "the sound s does not say at which time its file begins", "the sound t names no file, so it is left out",
+            "the track text, of kind Data, is left out", "the track V2 is disabled, so it is left out",
+            "effects of the whole are left out: Effect", "the time at which it begins is left out",
+        ):  # fmt: skip
+            self.assertIn(words, "; ".join(notes))
 
     def test_what_follows_a_skipped_clip_begins_when_it_did(self):
         made = timeline(clip("a", WHOLE), clip("b", WHOLE, effects=[LinearTimeWarp(time_scalar=1e9)]), clip("c", WHOLE))

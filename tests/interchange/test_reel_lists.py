@@ -95,7 +95,8 @@ class TimelineTest(unittest.TestCase):
         self.assertEqual(shell.file, "/renders/my shell/shell.%04d.exr")
         self.assertEqual((shell.first, shell.last), (10, 10 + 48 + 8 - 1))
         self.assertEqual((shell.joint.kind, shell.joint.frames, gap.frames), ("cross-fade", 12, 10))
-        self.assertEqual((tide.file, tide.first, tide.frames), ("tide.mov", 60 - 10, 40))
+        # 36 frames at 24 a second and 4 within the transition, at twice 30: the last is 97.5 after the first.
+        self.assertEqual((tide.file, tide.first, tide.last, tide.speed), ("tide.mov", 60 - 10, 60 - 10 + 98, 2))
         self.assertEqual((reel.sound[0].at, reel.sound[0].first, reel.sound[0].seconds), (1, 1, 2))
         self.assertIn("1 further track of pictures lies over the first and left out", notes[0])
         facts = MediaFacts(300, Fraction(24), 64, 36)
@@ -109,6 +110,20 @@ class TimelineTest(unittest.TestCase):
 
 
 class ListTest(unittest.TestCase):
+    def test_what_is_played_backward_begins_at_its_end(self):
+        items = [{"kind": "stills", "file": "shell", "rate": "24", "first": 20, "last": 59, "order": "backward"},
+                 {"kind": "stills", "file": "light", "rate": "24", "first": 20, "last": 59, "speed": 2}]  # fmt: skip
+        _, plan = planned(items)
+        self.assertEqual([plan.frame(n).node.frame for n in (0, 39)], [59, 20])
+        rows = list(csv.DictReader(io.StringIO(cut_table(plan))))
+        self.assertEqual([row["source_frame"] for row in rows], ["59", "20"])
+        text, _ = cmx3600(plan)
+        (track,) = edit_lists.read_from_string(text, rate=24).video_tracks()
+        self.assertEqual([clip.source_range.start_time.to_frames() for clip in track], [20, 20])
+        self.assertEqual(track[1].effects[0].effect_name, "LinearTimeWarp")
+        # Common practice: a negative speed, and the frame at which it begins.
+        self.assertIn("M2   SHELL    -024.0                00:00:02:11", text)
+
     def test_another_reader_finds_the_same_cuts(self):
         _, plan = planned()
         text, notes = cmx3600(plan)

@@ -3,8 +3,9 @@
 import csv
 import io
 import re
+from fractions import Fraction
 
-from vexel.core.reel.playing import Playing
+from vexel.core.reel.playing import HALF, Playing
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
@@ -47,8 +48,7 @@ def cmx3600(plan: ReelPlan) -> tuple[str, list[str]]:
             )
             break
         record = begin + starts[number], begin + starts[number + 1]
-        first = _first(plan, number)
-        source = (first, first + starts[number + 1] - starts[number])
+        source = _source(plan, number, starts[number + 1] - starts[number])
         joint = plan.row.joints[number - 1] if plan.row and number else None
         overlap = plan.row.overlaps[number - 1] if plan.row and number else 0
         name = _reel_name(plan.names[number])
@@ -56,7 +56,7 @@ def cmx3600(plan: ReelPlan) -> tuple[str, list[str]]:
         if overlap and joint is not None:
             # A dissolve is told from the end of the item before, which lasts no frame here.
             at = timecode(record[0], clock)
-            came = timecode(_first(plan, number - 1) + starts[number] - starts[number - 1], clock)
+            came = timecode(_source(plan, number - 1, starts[number] - starts[number - 1])[1], clock)
             lines.append(f"{event}  {_reel_name(plan.names[number - 1]):<8} V     C        {came} {came} {at} {at}")
             kind = f"D    {overlap:03d}"
             if joint.kind != "cross-fade":
@@ -66,10 +66,11 @@ def cmx3600(plan: ReelPlan) -> tuple[str, list[str]]:
         times = " ".join(timecode(one, clock) for one in (*source, *record))
         lines += [f"{event}  {name:<8} V     {kind} {times}", f"* FROM CLIP NAME: {one_line(plan.names[number])}"]
         track = plan.row.tracks[number] if plan.row else None
-        if isinstance(track, Playing) and track.pace != 1:
-            lines.append(
-                f"M2   {name:<8} {float(track.pace * plan.rate.fps):>06.1f}                {timecode(0, clock)}"
-            )
+        if isinstance(track, Playing) and (track.pace != 1 or track.item.order == "backward"):
+            back = track.item.order == "backward"
+            speed = float(track.pace * plan.rate.fps) * (-1 if back else 1)
+            entry = timecode(source[1] - 1 if back else source[0], clock)
+            lines.append(f"M2   {name:<8} {speed:06.1f}                {entry}")
     return "\n".join(lines) + "\n", notes
 
 
@@ -84,7 +85,7 @@ def cut_table(plan: ReelPlan) -> str:
         joint = plan.row.joints[number] if plan.row and number < len(plan.row.joints) else None
         overlap = plan.row.overlaps[number] if plan.row and joint else 0
         track = plan.row.tracks[number] if plan.row else None
-        source, first = (track.item.ref.label, track.item.first) if isinstance(track, Playing) else ("", "")
+        source, first = (track.item.ref.label, track.first_shown()) if isinstance(track, Playing) else ("", "")
         table.writerow([
             number + 1, name, begin, count, decimal(begin / plan.rate.fps, 6),
             timecode(begin, plan.rate) if has_timecode(plan.rate) else "",
@@ -93,9 +94,13 @@ def cut_table(plan: ReelPlan) -> str:
     return out.getvalue()
 
 
-def _first(plan: ReelPlan, number: int) -> int:
+def _source(plan: ReelPlan, number: int, count: int) -> tuple[int, int]:
+    """The lowest frame of its media that an item shows while it is seen, and the one after its highest."""
     track = plan.row.tracks[number] if plan.row else None
-    return track.item.first if isinstance(track, Playing) else 0
+    if not isinstance(track, Playing):
+        return 0, count
+    first = track.lowest(Fraction(0), Fraction(count - 1))
+    return (first + HALF).__floor__(), (first + HALF).__floor__() + max((count * track.pace + HALF).__floor__(), 1)
 
 
 def _reel_name(name: str) -> str:

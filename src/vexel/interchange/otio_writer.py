@@ -13,10 +13,9 @@ from vexel.core.reel.media import MediaFacts, MediaRef
 from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.wording import counted
+from vexel.interchange.otio_values import OURS
 from vexel.sources.pictures.image_sequence import sequence_of
 
-OURS = "vexel"
-"""Under which name what no timeline holds is kept in its metadata."""
 SOUND_RATE = 48_000
 Place = Callable[[MediaRef], Path | None]
 """Where the first file of media is; None where there is none."""
@@ -103,9 +102,7 @@ def _written(plan: ReelPlan, number: int, before: int, count: int, place: Place,
         return otio.schema.Clip(name, otio.schema.GeneratorReference(name, "title", whole, {"text": item.text}), whole)
     if isinstance(track, Playing):
         media = float(track.facts.rate)
-        start = (
-            track.motion_at(Fraction(before + track.item.hold_start)) if track.item.order == "forward" else Fraction(0)
-        )
+        start = track.lowest(Fraction(before), Fraction(before + count - 1))
         clip = otio.schema.Clip(
             name,
             _reference(track.item.ref, track.facts, place(track.item.ref), folder),

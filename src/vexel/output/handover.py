@@ -65,9 +65,7 @@ class Handed:
     paths: Mapping[str, str]
 
     @classmethod
-    def of_folder(
-        cls, document: Path, shot: Shot, take: Path, plan: Plan | None, paths: Mapping[str, str]
-    ) -> "Handed":
+    def of_folder(cls, document: Path, shot: Shot, take: Path, plan: Plan | None, paths: Mapping[str, str]) -> "Handed":
         """The take in a folder, of the shot in a file.
 
         Parameters
@@ -111,9 +109,10 @@ def _refuse_other_plan(take: Path, document: Path, ledger: Mapping[str, Any], pl
         or not plan.has(row["number"], passes[label], row.get("key", ""))
     ]
     if other:
+        differ = counted(len(other), "frame differs", "frames differ")
         raise Mistake(
-            f"{take} is not a take of {document.name} as it is now: {counted(len(other), 'frame differs', 'frames differ')}"
-            f", the first is {other[0]['file']}. Bring it up to date with vexel capture {document.name} --to {take} "
+            f"{take} is not a take of {document.name} as it is now: {differ}, the first is "
+            f"{other[0]['file']}. Bring it up to date with vexel capture {document.name} --to {take} "
             "--resume, or name the take of this shot"
         )
 

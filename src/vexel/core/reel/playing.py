@@ -154,6 +154,21 @@ class Playing:
             return self.step.begin + moved * self.pace
         return self.item.first + (moved * self.pace) % len(self._once)
 
+    def lowest(self, begin: Fraction, end: Fraction) -> Fraction:
+        """The lowest frame of the media between two places: the first that is shown, or backward the last.
+
+        What goes there and back, or repeats, is looked at where it begins.
+        """
+        if self.step is not None:
+            return self.motion_at(begin)
+        if self.item.order == "backward":
+            return len(self._once) - 1 - self.media_place(end) % len(self._once) + self.item.first
+        return self.motion_at(max(begin, Fraction(self.item.hold_start)))
+
+    def first_shown(self) -> int:
+        """The frame of the media that is shown first."""
+        return self._frame((self.media_place(Fraction(0)) - HALF).__ceil__())
+
     def at(self, place: Fraction) -> Node:
         """What is shown at a place."""
         found, item = self.media_place(place), self.item
