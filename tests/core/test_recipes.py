@@ -18,7 +18,7 @@ from vexel.core.recipes.colour_tags import to_primaries, to_rgb
 from vexel.core.recipes.cue import Cue, cues_on, read_webvtt, webvtt
 from vexel.core.recipes.file_names import file_names
 from vexel.core.recipes.form import sides_step
-from vexel.core.recipes.frame_size import fitted
+from vexel.core.recipes.frame_size import SmallerFrames, fitted
 from vexel.core.recipes.gif_options import gif_options
 from vexel.core.recipes.recipe import read_recipe
 from vexel.core.recipes.retiming import timeline_of
@@ -81,6 +81,9 @@ class SizeTest(unittest.TestCase):
         recipe = changed(name, size={"width": wide, "height": high, "fit": fit, "odd": odd, "enlarge": enlarge})
         try:
             made = fitted(recipe, width, height)
+        except SmallerFrames:
+            self.assertFalse(enlarge or fit == "none")
+            return
         except Mistake as told:
             self.assertIn("give the recipe a smaller size", str(told))
             return
@@ -100,11 +103,17 @@ class SizeTest(unittest.TestCase):
             ("gif", {"long_side": 640}, (1920, 1080), (640, 360), (640, 360)),
             ("h264", {"width": 1080, "height": 1080}, (1920, 1080), (1080, 1080), (1080, 608)),
             ("h264", {"width": 1080, "height": 1080, "fit": "cover"}, (1920, 1080), (1080, 1080), (1080, 1080)),
-            ("h264", {"width": 3840}, (1920, 1080), (1920, 1080), (1920, 1080)),
+            ("h264", {"width": 3840, "height": 2160, "fit": "none"}, (1920, 1080), (3840, 2160), (1920, 1080)),
+            ("h264", {"long_side": 3840}, (1920, 1080), (1920, 1080), (1920, 1080)),
             ("h264", {"width": 3840, "enlarge": True}, (1920, 1080), (3840, 2160), (3840, 2160)),
         ):
             made = fitted(changed(name, size=size), *frame)
             self.assertEqual(((made.width, made.height), made.scaled), (canvas, scaled), size)
+
+    def test_smaller_frames_are_asked_about(self):
+        for size in ({"width": 640, "height": 360}, {"width": 640}, {"height": 360, "fit": "cover"}):
+            with self.assertRaisesRegex(SmallerFrames, "the frames have 320 × 180, and h264 asks for 640 × 360"):
+                fitted(changed("h264", size=size), 320, 180)
 
     def test_levels_of_h264(self):
         # ITU-T H.264, table A-1, and handbook pairs: 1080p30 is 4.0, 1080p60 4.2, 2160p30 5.1, 2160p60 5.2.

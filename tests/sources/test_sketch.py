@@ -194,10 +194,11 @@ class FitTest(unittest.TestCase):
         self.assertEqual(fitted(square, (80, 40), "transparent")[20, 0].tolist(), [0, 0, 0, 0])
 
     def test_alpha_is_laid_on_the_background(self):
-        # Porter and Duff, 1984: C = A·α + B·(1 − α).
+        # Porter and Duff, 1984: C = A·α + B·(1 − α), of light (IEC 61966-2-1, in its simple form 2.2).
         half = np.full((4, 4, 4), (200, 100, 50, 128), np.uint8)
-        expected = [round((a * 128 + b * 127) / 255) for a, b in zip((200, 100, 50), (16, 32, 48), strict=True)]
-        self.assertEqual(fitted(half, (4, 4), "#102030")[0, 0].tolist(), [*expected, 255])
+        above, below = (np.array(codes) ** 2.2 for codes in ((200, 100, 50), (16, 32, 48)))
+        expected = ((above * 128 + below * 127) / 255) ** (1 / 2.2)
+        np.testing.assert_allclose(fitted(half, (4, 4), "#102030")[0, 0], [*expected, 255], atol=1)
 
     def test_edges_are_scaled_without_a_fringe(self):
         picture = np.zeros((40, 40, 4), np.uint8)

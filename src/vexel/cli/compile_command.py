@@ -31,9 +31,11 @@ if TYPE_CHECKING:
 @click.option("--recipe-file", type=click.Path(path_type=Path), help="A recipe of your own, as JSON.")
 @click.option("--max-size", metavar="SIZE", default="", help="At most so large, such as 8MB.")
 @click.option("--size", metavar="WxH", default="", help="Pixels, such as 1280x720, 1280x or x720.")
+@click.option("--fit", type=click.Choice(["contain", "cover", "none"]), help="Of a frame of another shape or size.")
+@click.option("--enlarge", is_flag=True, help="Enlarge frames that are smaller than --size.")
 @click.option("--rate", default="", help="Frames per second: of images; of a take, another than its own.")
 @click.option("--between", type=click.Choice(["nearest", "blend", "refuse"]), help="At another rate than the take's.")
-@click.option("--frames", default="", help="A stretch, such as 24-95.")
+@click.option("--frames", default="", help="A range, such as 24-95 or 24-.")
 @click.option("--missing", type=click.Choice(["refuse", "hold"]), help="What stands in for a missing frame.")
 @click.option("--camera", default="", help="Which camera, if the take holds several.")
 @click.option("--pass", "render_pass", default="", help="Which pass, if the take holds several.")
@@ -152,6 +154,8 @@ def changed(recipe: "Recipe", given: dict[str, Any]) -> "Recipe":
     if given["size"]:
         document["size"] = document.get("size", {}) | _sides(given["size"])
         document["size"].pop("long_side", None)
+    if shape := {name: given[name] for name in ("fit", "enlarge") if given.get(name)}:
+        document["size"] = document.get("size", {}) | shape
     if given["max_size"]:
         document["quality"] = {"at_most": given["max_size"]}
     if recipe.codec == "as-made" and document.get("size"):

@@ -1,8 +1,19 @@
 """The ways in which a person's work can be refused."""
 
+from collections.abc import Sequence
+from typing import Any
+
 
 class VexelError(Exception):
-    """Base of every error whose text is one readable sentence for a person."""
+    """Base of every error whose text is one readable sentence for a person.
+
+    Attributes
+    ----------
+    fits : sequence of (str, dict)
+        Ways to make a file all the same: a label, and a patch of its recipe.
+    """
+
+    fits: Sequence[tuple[str, dict[str, Any]]] = ()
 
 
 class Mistake(VexelError, ValueError):

@@ -19,7 +19,8 @@ FindingName = Literal[
     # The reel.
     "cut-jumps", "flashes", "frame-doubled", "frames-do-not-fit", "image-missing", "item-enlarged", "item-missing",
     "item-odd", "joint-too-long", "label-unknown", "looks-differ", "motion-runs-out", "not-in-step", "reel-within",
-    "sound-ends-early", "sound-goes-on", "sound-missing", "take-outdated", "title-too-short",
+    "sound-clips", "sound-ends-early", "sound-goes-on", "sound-left-out", "sound-missing", "take-outdated",
+    "title-too-short",
     # The source.
     "by-chance", "dropped-or-doubled", "odd-source", "on-its-side", "other-course", "other-length", "uneven-pace",
 ]  # fmt: skip

@@ -8,7 +8,7 @@ from typing import Any
 
 import opentimelineio as otio
 
-from vexel.core.reel.item_spec import AnyItem, GapItem, GroupItem, LayoutItem, TitleItem
+from vexel.core.reel.item_spec import AnyItem, ClipItem, GapItem, GroupItem, LayoutItem, TitleItem
 from vexel.core.reel.media import MediaFacts, MediaRef
 from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_plan import ReelPlan
@@ -129,6 +129,7 @@ def _unfit(item: AnyItem, track: Any) -> str:
                 ("repeats", track.item.repeat > 1),
                 ("there and back", track.item.order == "there-and-back"),
                 ("held frames", track.item.hold_start + track.item.hold_end > 0),
+                ("its own sound", isinstance(track.item, ClipItem) and track.item.audible),
                 ("true frames", track.item.between == "true" and track.pace.denominator > 1),
             )
             if there

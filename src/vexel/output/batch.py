@@ -18,6 +18,7 @@ from vexel.disk.write import make_folder, part_of, publish
 from vexel.output.job import Job
 from vexel.output.memory import KeptFrames
 from vexel.output.pictures import Pixels, mixed_with
+from vexel.output.proving.receipt import Check
 from vexel.output.writers.registry import WRITERS
 from vexel.output.writers.writer import Writer
 
@@ -26,10 +27,11 @@ MADE_AHEAD = 8
 
 @dataclass
 class Made:
-    """A file of a batch: the receipt's notes when it is there, or why it is not."""
+    """A file of a batch: the receipt's notes and further checks when it is there, or why it is not."""
 
     job: Job
     notes: list[str] = field(default_factory=list)
+    checks: list[Check] = field(default_factory=list)
     error: VexelError | None = None
 
 
@@ -207,7 +209,7 @@ def _end(one: _Going, made: list[Made], going: list[_Going], replace: bool) -> N
             return
         part = one.writer.part
         publish(part, one.job.file, replace=replace)
-        made[one.number].notes = one.writer.notes
+        made[one.number].notes, made[one.number].checks = one.writer.notes, one.writer.checks
         one.writer.close()
     except (OSError, av.FFmpegError, VexelError) as error:
         made[one.number].error = _reason(one.job, error)

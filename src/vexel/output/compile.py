@@ -62,7 +62,9 @@ def compile_batch(
         made[n] = budget.kept_to(made[n], partial(on_progress, n), partial(stopped, n))
     # Decoders and pictures that are read again leave the interpreter free for each other.
     with ThreadPoolExecutor(2) as provers:
-        proofs = [provers.submit(receipt_of, one.job, one.notes) if one.error is None else None for one in made]
+        proofs = [
+            provers.submit(receipt_of, one.job, one.notes, one.checks) if one.error is None else None for one in made
+        ]
         return [
             Compiled(one.job.file, one.job.recipe, proof.result() if proof else None, one.error)
             for one, proof in zip(made, proofs, strict=True)

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.camera.panorama import Panorama
-from vexel.core.document.passes import CameraPass
+from vexel.core.document.passes import PASSES, CameraPass
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import WithFixedFrames
 from vexel.core.errors import Failure, Mistake
@@ -34,8 +34,8 @@ from vexel.store.frame_states import READY
 class Sound(Protocol):
     """What is heard with footage."""
 
-    def samples(self, count: int) -> tuple[NDArray[np.float32], str]:
-        """So many samples of two channels at 48 kHz, and what could not be had."""
+    def samples(self, count: int) -> tuple[NDArray[np.float32], Sequence[str]]:
+        """So many samples of two channels at 48 kHz, and what became of them otherwise than was asked for."""
 
 
 @dataclass(frozen=True)
@@ -83,6 +83,8 @@ class Footage:
         What is heard with it.
     notes : tuple of str
         What receipts are to say of it.
+    is_data : bool
+        Whether its codes are numbers of a data pass, and no light.
     sense : int
         1 where the camera goes round counter-clockwise from frame to frame, -1 where clockwise.
     """
@@ -106,6 +108,7 @@ class Footage:
     renewable: bool = False
     sound: Sound | None = None
     notes: tuple[str, ...] = ()
+    is_data: bool = False
 
     @property
     def count(self) -> int:
@@ -169,6 +172,7 @@ class Footage:
             premultiplied=shot.picture.alpha == "premultiplied",
             panorama=shot.lens_of(camera_pass).panorama,
             title=shot.title,
+            is_data=PASSES[shot.camera_passes[camera_pass].render_pass].data,
             clear=shot.picture.behind.kind == "transparent",
             planned=shot.clock.exact.frames,
             chapters=chapters_of(shot),

@@ -137,7 +137,7 @@ def _job(source: Source, recipe: Recipe, file: Path) -> Job:
     # Converted colours fall between the codes of frames, and finer files keep where.
     finer = source.deep or depth_of(pixels) >= 16 or primaries != "bt709"
     deep = source.deep if not pixels else depth_of(pixels) > 8 and finer
-    placement = Placement(size, alpha, recipe.ground, recipe.size.filter, deep, primaries)
+    placement = Placement(size, alpha, recipe.ground, recipe.size.filter, deep, primaries, footage.is_data)
     return Job(recipe, file, source, timeline, placement, pixels, footage.title or file.stem)
 
 

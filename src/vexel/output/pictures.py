@@ -15,6 +15,7 @@ from vexel.core.recipes.frame_size import Fitted
 from vexel.output.footage import Footage
 from vexel.output.reading.sequence_kind import other_size
 from vexel.sources.pictures.codes import to_bytes
+from vexel.sources.pictures.compositing import over, resized
 
 Pixels = NDArray[Any]
 """RGB or RGBA, straight alpha, codes of 8 or 16 bits; shape (H, W, 3 or 4)."""
@@ -88,6 +89,8 @@ class Placement:
         Whether they have 16 bits a channel.
     primaries : str
         Into which colours are converted.
+    is_data : bool
+        Whether codes are numbers of a data pass, and no light.
     """
 
     fitted: Fitted
@@ -96,6 +99,7 @@ class Placement:
     filter: str = "area"
     deep: bool = False
     primaries: str = "bt709"
+    is_data: bool = False
 
     def placed(self, pixels: Pixels) -> Pixels:
         """A frame as the file shows it; RGBA with transparency, else RGB."""
@@ -107,7 +111,7 @@ class Placement:
             pixels = self._scaled(pixels)
         if self.alpha:
             return pixels if pixels.shape[2] == 4 else with_alpha(pixels)
-        return over(pixels, _codes(self.ground, pixels.dtype)) if pixels.shape[2] == 4 else pixels
+        return over(pixels, _codes(self.ground)) if pixels.shape[2] == 4 else pixels
 
     def _depth(self, pixels: Pixels) -> Pixels:
         if self.deep and pixels.dtype == np.uint8:
@@ -129,7 +133,8 @@ class Placement:
             part = with_alpha(part)
         # Bars are clear where the file keeps transparency, and of the ground's colour where not.
         clear = self.alpha or part.shape[2] == 4
-        fill = (0, 0, 0, 0) if clear else _codes(self.ground, part.dtype)
+        unit = int(np.iinfo(part.dtype).max) // 255
+        fill = (0, 0, 0, 0) if clear else tuple(unit * code for code in _codes(self.ground))
         whole = filled(*canvas, fill[: part.shape[2]], part.dtype)
         x, y = self.fitted.at
         whole[y : y + part.shape[0], x : x + part.shape[1]] = part
@@ -139,17 +144,7 @@ class Placement:
         # A box that is as wide as a pixel of the smaller picture is no filter for a larger one.
         larger = self.fitted.enlarged > 1 and self.filter == "area"
         how = cv2.INTER_CUBIC if larger else _FILTERS[self.filter]
-        if part.shape[2] == 3:
-            return np.asarray(cv2.resize(part, self.fitted.scaled, interpolation=how))
-        # Colours weighted by what they cover: what lies unseen below clear pixels would else fringe their edges.
-        most = float(np.iinfo(part.dtype).max)
-        weighted = part.astype(np.float32)
-        weighted[..., :3] *= weighted[..., 3:] / most
-        small = cv2.resize(weighted, self.fitted.scaled, interpolation=how)
-        cover = np.clip(small[..., 3:], 0, most)
-        small[..., :3] *= most / np.maximum(cover, most / 65535)
-        small[..., 3:] = cover
-        return np.asarray(np.rint(np.clip(small, 0, most)).astype(part.dtype))
+        return resized(part, self.fitted.scaled, how, is_data=self.is_data)
 
 
 def with_alpha(pixels: Pixels) -> Pixels:
@@ -157,11 +152,10 @@ def with_alpha(pixels: Pixels) -> Pixels:
     return np.asarray(cv2.cvtColor(pixels, cv2.COLOR_RGB2RGBA))
 
 
-def _codes(colour: str, dtype: Any) -> tuple[int, int, int]:
-    """Red, green and blue of a colour such as ``#2b2f33``."""
+def _codes(colour: str) -> tuple[int, int, int]:
+    """Red, green and blue of a colour such as ``#2b2f33``, 0 to 255."""
     red, green, blue = (int(colour[at : at + 2], 16) for at in (1, 3, 5))
-    unit = int(np.iinfo(dtype).max) // 255
-    return red * unit, green * unit, blue * unit
+    return red, green, blue
 
 
 def filled(height: int, width: int, colour: Sequence[int], dtype: Any = np.uint8) -> Pixels:
@@ -172,14 +166,6 @@ def filled(height: int, width: int, colour: Sequence[int], dtype: Any = np.uint8
     row[:] = colour
     whole[:] = row
     return whole
-
-
-def over(pixels: Pixels, ground: tuple[int, int, int] = (0, 0, 0)) -> Pixels:
-    """Straight RGBA laid over a colour (Porter and Duff, 1984)."""
-    most = int(np.iinfo(pixels.dtype).max)
-    alpha = pixels[..., 3:].astype(np.uint64 if most > 255 else np.uint32)
-    behind = np.array(ground, alpha.dtype) * (most - alpha)
-    return np.ascontiguousarray((pixels[..., :3] * alpha + behind + most // 2) // most).astype(pixels.dtype)
 
 
 def _in_primaries(pixels: Pixels, primaries: str) -> Pixels:

@@ -3,7 +3,7 @@
 from functools import cache
 from importlib.metadata import version
 
-STAGE = 9
+STAGE = 10
 """Raised whenever the stage draws the same recipe differently."""
 
 

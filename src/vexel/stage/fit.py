@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT, rgb
+from vexel.sources.pictures.compositing import over, resized
 from vexel.sources.pictures.mixing import light_of
 
 Pixel = TypeVar("Pixel", np.uint8, np.float32)
@@ -34,7 +35,9 @@ def fitted(picture: NDArray[np.uint8], size: tuple[int, int], background: str) -
         picture = _placed(_scaled(picture, wide, high), wide, high)
     if background == TRANSPARENT:
         return picture
-    return _laid_on(picture, rgb(background))
+    if (picture[..., 3] == 255).all():
+        return picture
+    return np.asarray(cv2.cvtColor(over(picture, rgb(background)), cv2.COLOR_RGB2RGBA), np.uint8)
 
 
 def fitted_light(light: NDArray[np.float32], size: tuple[int, int], background: str) -> NDArray[np.float32]:
@@ -54,17 +57,7 @@ def fitted_light(light: NDArray[np.float32], size: tuple[int, int], background: 
 def _scaled(picture: NDArray[np.uint8], wide: int, high: int) -> NDArray[np.uint8]:
     scale = min(wide / picture.shape[1], high / picture.shape[0])
     size = (min(max(round(picture.shape[1] * scale), 1), wide), min(max(round(picture.shape[0] * scale), 1), high))
-    if size == picture.shape[1::-1]:
-        return picture
-    how = cv2.INTER_AREA if scale < 1 else cv2.INTER_LINEAR
-    if (picture[..., 3] == 255).all():
-        return np.asarray(cv2.resize(picture, size, interpolation=how), np.uint8)
-    # Colours under no alpha must not bleed into their neighbours.
-    alpha = picture[..., 3:].astype(np.float32) / 255
-    premultiplied = cv2.resize(np.concatenate([picture[..., :3] * alpha, alpha], axis=2), size, interpolation=how)
-    colour = premultiplied[..., :3] / np.maximum(premultiplied[..., 3:], 1e-6)
-    straight = np.concatenate([colour, premultiplied[..., 3:] * 255], axis=2)
-    return np.asarray(np.rint(straight.clip(0, 255)), np.uint8)
+    return np.asarray(resized(picture, size, cv2.INTER_AREA if scale < 1 else cv2.INTER_LINEAR), np.uint8)
 
 
 def _placed(picture: NDArray[Pixel], wide: int, high: int) -> NDArray[Pixel]:
@@ -73,15 +66,4 @@ def _placed(picture: NDArray[Pixel], wide: int, high: int) -> NDArray[Pixel]:
     frame = np.zeros((high, wide, 4), picture.dtype)
     y, x = (high - picture.shape[0]) // 2, (wide - picture.shape[1]) // 2
     frame[y : y + picture.shape[0], x : x + picture.shape[1]] = picture
-    return frame
-
-
-def _laid_on(picture: NDArray[np.uint8], colour: tuple[int, int, int]) -> NDArray[np.uint8]:
-    """Source over an opaque colour (Porter and Duff, 1984), blended as the drawing libraries blend."""
-    if (picture[..., 3] == 255).all():
-        return picture
-    alpha = picture[..., 3:].astype(np.uint32)
-    mixed = picture[..., :3] * alpha + np.array(colour, np.uint32) * (255 - alpha)
-    frame = np.full_like(picture, 255)
-    frame[..., :3] = (mixed + 127) // 255
     return frame

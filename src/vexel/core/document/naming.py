@@ -82,7 +82,8 @@ def chosen_frames(text: str, count: int) -> list[int]:
     """Read a choice such as ``0-23,40``, ``0-95/5`` or ``10-20x3`` against a shot of `count` frames.
 
     ``first-last/n`` takes every n-th frame of a range; ``first-lastxn`` takes n
-    frames of it, evenly spread, both ends among them.
+    frames of it, evenly spread, both ends among them. A range without a first or
+    a last frame, such as ``24-``, begins with the shot or ends with it.
 
     Raises
     ------
@@ -91,18 +92,19 @@ def chosen_frames(text: str, count: int) -> list[int]:
     """
     chosen: set[int] = set()
     for part in text.split(","):
-        form = re.fullmatch(r"\s*(\d+)(?:\s*-\s*(\d+)(?:\s*([x/])\s*(\d+))?)?\s*", part)
-        if form is None:
-            raise Mistake(f"frames {part.strip()!r} is not a number or a range: write 0-23,40, 0-95/5 or 0-95x20")
-        first, last = int(form[1]), int(form[2] or form[1])
+        form = re.fullmatch(r"\s*(\d*)\s*(?:(-)\s*(\d*)(?:\s*([x/])\s*(\d+))?)?\s*", part)
+        if form is None or not (form[1] or form[3]):
+            raise Mistake(f"frames {part.strip()!r} is not a number or a range: write 0-23,40, 24-, 0-95/5 or 0-95x20")
+        first = int(form[1] or 0)
+        last = int(form[3]) if form[3] else max(count - 1, first) if form[2] else first
         if first > last:
             raise Mistake(f"frames {part.strip()} run backwards: write {last}-{first}")
         if last >= count:
             raise Mistake(f"frame {last:,} is outside the shot, which has frames 0 to {count - 1:,}")
-        number = int(form[4] or 1)
-        if number < 1 or (form[3] == "x" and number > last - first + 1):
+        number = int(form[5] or 1)
+        if number < 1 or (form[4] == "x" and number > last - first + 1):
             raise Mistake(f"frames {part.strip()}: write 1 to {last - first + 1:,} after x, or 1 and more after /")
-        chosen.update(_spread(first, last, number) if form[3] == "x" else range(first, last + 1, number))
+        chosen.update(_spread(first, last, number) if form[4] == "x" else range(first, last + 1, number))
     return sorted(chosen)
 
 

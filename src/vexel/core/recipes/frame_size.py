@@ -8,6 +8,15 @@ from vexel.core.recipes.form import sides_step
 from vexel.core.recipes.recipe import Recipe
 
 
+class SmallerFrames(Mistake):
+    """Frames are smaller than the size that a recipe asks for, and it does not say what is to become of them."""
+
+    fits = (
+        ("enlarged", {"size": {"enlarge": True}}),
+        ("in their own size", {"size": {"width": None, "height": None}}),
+    )
+
+
 @dataclass(frozen=True)
 class Fitted:
     """How a frame is brought to the file's size: a part of it, scaled, laid at a place.
@@ -52,16 +61,26 @@ def even_sides(width: int, height: int) -> tuple[int, int]:
 def fitted(recipe: Recipe, width: int, height: int, *, alpha: bool = False) -> Fitted:
     """How frames of a size fit a recipe's.
 
-    Nothing is enlarged unless the recipe says so: with a frame smaller than
-    what is asked for, *contain* and *cover* keep its own size, and the file is smaller.
+    Nothing is enlarged unless the recipe says so. A long side is an upper bound, which smaller frames keep.
 
     Raises
     ------
+    SmallerFrames
+        When frames are smaller than a width or height that is asked for, and the recipe neither enlarges them nor
+        puts them in the middle.
     Mistake
         When the file would be larger than its kind can hold.
     """
     size = recipe.size
     box_w, box_h = _box(recipe, width, height)
+    if (size.width or size.height) and not size.enlarge and size.fit != "none":
+        of = max if size.fit == "cover" else min
+        if of(Fraction(box_w, width), Fraction(box_h, height)) > 1:
+            raise SmallerFrames(
+                f"the frames have {width} × {height}, and {recipe.name} asks for {box_w} × {box_h}: enlarge them (size."
+                "enlarge, or --enlarge), put them in the middle of that size (size.fit none, or --fit none), or leave "
+                "the size out"
+            )
     if size.fit == "none" and size.width and size.height:
         part_w, part_h = min(width, box_w), min(height, box_h)
         scaled = part_w, part_h

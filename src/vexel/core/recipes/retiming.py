@@ -118,12 +118,11 @@ def _stretch(text: str, count: int) -> range:
     named = {"first": 0, "middle": count // 2, "last": count - 1}
     if text in named:
         return range(named[text], named[text] + 1)
-    first, _, last = text.partition("-")
-    try:
-        begin = int(first)
-        end = int(last) if last else begin
-    except ValueError:
-        raise Mistake(f"timing.frames {text!r} is not a stretch: write it as 24-95, or first, middle or last") from None
+    first, dash, last = (part.strip() for part in text.partition("-"))
+    if not (first or last) or not all(part.isdecimal() for part in (first, last) if part):
+        raise Mistake(f"timing.frames {text!r} is not a range: write 24-95, 24-, -95, 24, or first, middle or last")
+    begin = int(first or 0)
+    end = int(last) if last else count - 1 if dash else begin
     if not 0 <= begin <= end < count:
         raise Mistake(f"frames {text} are not among those of the take, 0 to {count - 1:,}")
     return range(begin, end + 1)

@@ -136,6 +136,7 @@ class ClipItem(PlayedSpec):
 
     kind: Literal["clip"]
     file: str = FILE
+    audible: bool = Field(default=False, description="whether its own sound is heard")
 
     @property
     def ref(self) -> MediaRef:

@@ -86,6 +86,7 @@ class Reel(LengthSpec):
     loudness: float | None = Field(
         default=None, ge=-60, le=-5, description="LUFS to which the sound is brought (EBU R 128); null leaves it"
     )
+    limit: bool = Field(default=False, description="whether peaks of the sound are held below -1 dBFS")
     markers: list[MarkerSpec] = Field(default=[], max_length=10_000)
 
     @field_validator("labels")

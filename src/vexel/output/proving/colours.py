@@ -12,10 +12,11 @@ from numpy.typing import NDArray
 from vexel.core.recipes.colour_tags import to_rgb
 from vexel.core.recipes.recipe import Colour, Recipe
 from vexel.output.frame_converter import PixelForm, rgb_of_yuv
-from vexel.output.pictures import Pixels, over
+from vexel.output.pictures import Pixels
 from vexel.output.proving.likeness import luma
 from vexel.output.proving.receipt import Check
 from vexel.sources.pictures.codes import to_bytes
+from vexel.sources.pictures.compositing import over
 
 PARTS = (12, 8)
 """Columns and rows of parts whose mean colours are compared: small enough to show a tint, too large for noise."""
@@ -112,8 +113,7 @@ def luma_of(frame: Any, colour: Colour) -> NDArray[np.float32]:
 
 def on_grey(pixels: Pixels) -> Pixels:
     """Laid over mid grey: colours of clear pixels do not count."""
-    half = int(np.iinfo(pixels.dtype).max) // 2
-    return over(pixels, (half, half, half)) if pixels.shape[2] == 4 else pixels
+    return over(pixels, (127, 127, 127)) if pixels.shape[2] == 4 else pixels
 
 
 def _is_flat(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:

@@ -2,7 +2,7 @@
 
 import os
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from concurrent.futures import Executor, ThreadPoolExecutor
 from dataclasses import replace
 from fractions import Fraction
@@ -34,8 +34,8 @@ _CODECS = {
 }  # fmt: skip
 
 
-def receipt_of(job: Job, notes: list[str]) -> Receipt:
-    """Read a job's file back and hold it against the plan."""
+def receipt_of(job: Job, notes: list[str], further: Sequence[Check] = ()) -> Receipt:
+    """Read a job's file back and hold it against the plan; `further` are lines that only its writer could give."""
     if job.recipe.form.kind == "text":
         return receipt_of_cues(job, notes)
     count = 1 if job.recipe.container == "still" else job.timeline.count
@@ -52,6 +52,7 @@ def receipt_of(job: Job, notes: list[str]) -> Receipt:
         check("size", f"{job.width} × {job.height}", f"{found.width} × {found.height}"),
         *_codec(job, found),
         *pictures,
+        *further,
     ]
     if found.spoilt or found.cut_short:
         checks.append(Check("whole", "all frames decode", f"{counted(found.spoilt, 'frame')} damaged", False))

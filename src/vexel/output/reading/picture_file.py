@@ -14,6 +14,7 @@ from vexel.core.evaluate.source_facts import SourceFinding
 from vexel.disk.finished import Finished, is_whole
 from vexel.output.reading.png_reader import read_png
 from vexel.sources.pictures.codes import as_codes, to_bytes
+from vexel.sources.pictures.compositing import over, resized
 from vexel.stage.image_bytes import encoded_image, encoded_png
 
 THUMBNAIL_SIDE = 240
@@ -144,10 +145,8 @@ def thumbnail(file: Path) -> bytes:
     picture = read_picture(file)
     scale = min(THUMBNAIL_SIDE / max(picture.shape[:2]), 1)
     size = [max(round(side * scale), 1) for side in picture.shape[1::-1]]
-    small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
-    if small.ndim == 3 and small.shape[2] == 4:
-        cover = small[..., 3:].astype(np.float32) / 255
-        small = np.rint(small[..., :3] * cover + 119 * (1 - cover)).astype(np.uint8)
+    small = resized(picture, (size[0], size[1]), cv2.INTER_AREA)
+    small = over(small, (119, 119, 119)) if small.shape[2] == 4 else small
     return encoded_image(".jpg", small, [cv2.IMWRITE_JPEG_QUALITY, 85])
 
 

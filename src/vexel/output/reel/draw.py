@@ -18,10 +18,11 @@ from vexel.core.reel.layout import LINE, CellPlace, placed_cells
 from vexel.core.reel.node import Card, Cells, Hole, Mixed, Moved, Node, Plain, ReelFrame, Shown
 from vexel.core.reel.reel_spec import MarkSpec
 from vexel.disk.named_place import named_place
-from vexel.output.pictures import Pixels, filled, mixed_with, over, with_alpha
+from vexel.output.pictures import Pixels, filled, mixed_with, with_alpha
 from vexel.output.reading.picture_file import read_picture
 from vexel.output.reel.light import mixed_codes
 from vexel.sources.pictures.codes import to_bytes
+from vexel.sources.pictures.compositing import laid_over, over, resized
 
 Fitted = Callable[[Shown, int, int], Pixels]
 """Gives a frame scaled into a part of a width and a height: RGB or RGBA with straight alpha, 8 bits; not changed."""
@@ -135,7 +136,7 @@ class Brush:
         top, left = max(top, 0), max(left, 0)
         whole = pixels.copy()
         place = whole[top : top + small.shape[0], left : left + small.shape[1]]
-        place[:] = _laid_over(place, small[: place.shape[0], : place.shape[1]], mark.opacity)
+        place[:] = laid_over(place, small[: place.shape[0], : place.shape[1]], mark.opacity)
         return whole
 
 
@@ -149,24 +150,10 @@ def fitted_into(pixels: Pixels, width: int, height: int, fit: Fit) -> Pixels:
         size = (max(round(wide * scale), 1), max(round(high * scale), 1))
         if fit == "contain":
             size = (min(size[0], width), min(size[1], height))
-        pixels = _scaled(pixels, size)
+        pixels = resized(pixels, size, cv2.INTER_AREA if size[0] < wide else cv2.INTER_CUBIC)
         high, wide = pixels.shape[:2]
     top, left = max((high - height) // 2, 0), max((wide - width) // 2, 0)
     return np.ascontiguousarray(pixels[top : top + height, left : left + width])
-
-
-def _scaled(pixels: Pixels, size: tuple[int, int]) -> Pixels:
-    how = cv2.INTER_AREA if size[0] < pixels.shape[1] else cv2.INTER_CUBIC
-    if pixels.shape[2] == 3:
-        return np.asarray(cv2.resize(pixels, size, interpolation=how))
-    # Colours weighted by what they cover, so that nothing unseen fringes the edges.
-    weighted = pixels.astype(np.float32)
-    weighted[..., :3] *= weighted[..., 3:] / 255
-    small = cv2.resize(weighted, size, interpolation=how)
-    cover = np.clip(small[..., 3:], 0, 255)
-    small[..., :3] *= 255 / np.maximum(cover, 1 / 257)
-    small[..., 3:] = cover
-    return np.asarray(np.rint(np.clip(small, 0, 255)).astype(np.uint8))
 
 
 def _moved(one: Pixels, other: Pixels, node: Moved) -> Pixels:
@@ -188,17 +175,6 @@ def _moved(one: Pixels, other: Pixels, node: Moved) -> Pixels:
 
 def _cut(pixels: Pixels, axis: int, part: slice) -> Pixels:
     return pixels[:, part] if axis else pixels[part]
-
-
-def _laid_over(below: Pixels, above: Pixels, opacity: float) -> Pixels:
-    """Straight RGBA over RGB or RGBA (Porter and Duff, 1984)."""
-    cover = above[..., 3:].astype(np.float32) / 255 * opacity
-    if below.shape[2] == 3:
-        return np.asarray(np.rint(above[..., :3] * cover + below * (1 - cover)).astype(np.uint8))
-    under = below[..., 3:].astype(np.float32) / 255 * (1 - cover)
-    whole = cover + under
-    colour = (above[..., :3] * cover + below[..., :3] * under) / np.maximum(whole, 1e-6)
-    return np.asarray(np.rint(np.concatenate([colour, whole * 255], axis=2)).astype(np.uint8))
 
 
 def _labelled(pixels: Pixels, labels: tuple[Label, ...]) -> Pixels:

@@ -4,10 +4,12 @@ from collections.abc import Callable
 
 import numpy as np
 
+from vexel.core.errors import Mistake
 from vexel.core.finding import Finding, Mend
 from vexel.core.reel.items_patch import change_item
 from vexel.core.reel.playing import Playing
 from vexel.output.reel.open_reel import OpenReel, still_of
+from vexel.output.reel.reel_sound import sound_of
 from vexel.output.reel.watcher import Watcher
 
 SIDE = 192
@@ -27,6 +29,7 @@ def picture_findings(
     watcher = Watcher(reel.plan.rate)
     count = reel.plan.frames
     findings, left_out = cut_findings(reel)
+    findings += _sound_level(reel)
     if count > MOST_LOOKED:
         flashes = f"Flashes of so many frames as {count:,} are looked for when a file is made"
         return findings, f"{flashes}. {left_out}" if left_out else flashes
@@ -36,6 +39,15 @@ def picture_findings(
         watcher.see(number, still_of(reel, number, SIDE))
         on_progress(number + 1, count)
     return [*watcher.findings(), *findings], left_out
+
+
+def _sound_level(reel: OpenReel) -> list[Finding]:
+    """Whether the sound is too loud; nothing where it cannot be heard, which other findings say."""
+    sound = sound_of(reel.plan, reel.folder)
+    try:
+        return list(sound.level_findings(reel.plan.frames / reel.plan.rate.fps)) if sound else []
+    except Mistake:
+        return []
 
 
 def cut_findings(reel: OpenReel) -> tuple[list[Finding], str]:

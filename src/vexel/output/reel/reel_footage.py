@@ -20,7 +20,7 @@ from vexel.output.reel.draw import Brush
 from vexel.output.reel.look_through import cut_findings
 from vexel.output.reel.media import PlannedMedia
 from vexel.output.reel.open_reel import OpenReel
-from vexel.output.reel.reel_sound import ReelSound
+from vexel.output.reel.reel_sound import sound_of
 from vexel.output.reel.shown_again import ShownAgain
 from vexel.output.reel.watcher import Watcher
 
@@ -137,7 +137,7 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
         chapters=plan.chapters if len(plan.chapters) > 1 else (), reel=reel, numbers=range(plan.frames),
         brush=_brush(reel, range(plan.frames)),
         notes=tuple(_notes(reel)), watcher=Watcher(rate),
-        sound=ReelSound(plan.reel.sound, reel.folder, plan.reel.loudness) if plan.reel.sound else None,
+        sound=sound_of(plan, reel.folder),
     )  # fmt: skip
 
 

@@ -1,28 +1,35 @@
 """The sound of a reel: files on top of each other, cut at the end of the picture to the sample."""
 
+import math
 from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from tempfile import TemporaryFile
 
 import av
+import av.filter
 import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake
 from vexel.core.finding import Finding, Mend
+from vexel.core.reel.items_patch import change_item
 from vexel.core.reel.loudness import RATE, Samples, gain_to
+from vexel.core.reel.own_sound import own_sounds
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.reel.reel_spec import SoundSpec
 from vexel.core.time.clock import decimal
 from vexel.disk.named_place import named_place
-from vexel.output.writers.sound import decoded
+from vexel.output.writers.sound import Level, decoded, mixed_down
 from vexel.sources.protocols import SourceError
 from vexel.sources.video.opening import open_media
 
 PART = 10 * RATE
 """Samples that are worked on at once."""
+CEILING = -1.0
+"""dBFS below which a limiter holds peaks."""
 NEAR = Fraction(1, 20)
 """Seconds by which sound and picture may end apart without a word."""
 
@@ -38,14 +45,17 @@ class ReelSound:
         That their paths are relative to.
     loudness : float or None
         LUFS to which the whole is brought.
+    limit : bool
+        Whether peaks are held below `CEILING`.
     """
 
     sounds: Sequence[SoundSpec]
     folder: Path
     loudness: float | None = None
+    limit: bool = False
 
-    def samples(self, count: int) -> tuple[Samples, str]:
-        """So many samples of two channels at 48 kHz, and what could not be had.
+    def samples(self, count: int) -> tuple[Samples, Sequence[str]]:
+        """So many samples of two channels at 48 kHz, and what became of them otherwise than was asked for.
 
         Raises
         ------
@@ -57,12 +67,31 @@ class ReelSound:
             whole = np.memmap(kept, np.float32, "w+", shape=(2, count)) if count else np.zeros((2, 0), np.float32)
         for sound in self.sounds:
             self._add(whole, sound)
-        if self.loudness is None:
-            return whole, ""
-        gain, note = gain_to(whole, self.loudness)
-        for begin in range(0, count, PART):
-            whole[:, begin : begin + PART] *= np.float32(10 ** (gain / 20))
-        return whole, note
+        files = dict.fromkeys(named_place(self.folder, sound.file) for sound in self.sounds)
+        notes = list(filter(None, map(mixed_down, files)))
+        if self.loudness is not None:
+            gain, note = gain_to(whole, self.loudness)
+            notes += [note] if note else []
+            for begin in range(0, count, PART):
+                whole[:, begin : begin + PART] *= np.float32(10 ** (gain / 20))
+        if self.limit:
+            _hold_peaks(whole)
+        return whole, notes
+
+    def level_findings(self, seconds: Fraction) -> Iterator[Finding]:
+        """Whether the mix, so long, is too loud for any file."""
+        level = Level.of(self.samples(round(seconds * RATE))[0])
+        if not level.clipped:
+            return
+        down = math.ceil(level.peak * 10) / 10 + 0.1
+        quieter = [one.model_dump(mode="json") | {"gain_db": max(one.gain_db - down, -96)} for one in self.sounds]
+        mends = (
+            Mend(f"Lower all sounds by {down:.1f} dB", {"sound": quieter}),
+            Mend(f"Limit peaks to {CEILING:g} dBFS", {"limit": True}),
+            Mend("Set the loudness to −16 LUFS", {"loudness": -16.0}),
+        )
+        loud = f"The mixed sound reaches {level.peak:.1f} dBFS, and {level.clipped:.1%} of it is above 0"
+        yield Finding("sound-clips", loud, "That part is cut off in every file, and is heard as distortion.", mends)
 
     def _add(self, whole: Samples, sound: SoundSpec) -> None:
         samples = decoded(named_place(self.folder, sound.file))
@@ -77,6 +106,29 @@ class ReelSound:
             whole[:, at + n : at + n + len(places)] += heard[:, n : n + PART] * _gain_at(places, count, sound)
 
 
+def _hold_peaks(whole: Samples) -> None:
+    """Hold peaks below the ceiling, in place, by FFmpeg's limiter, which looks ahead and adds no delay."""
+    graph = av.filter.Graph()
+    put = graph.add_abuffer(format="fltp", sample_rate=RATE, layout="stereo", time_base=Fraction(1, RATE))
+    settings = f"limit={10 ** (CEILING / 20):.6f}:attack=5:release=50:level=0:latency=1"
+    limiter, shape = graph.add("alimiter", settings), graph.add("aformat", "sample_fmts=fltp")
+    graph.link_nodes(put, limiter, shape, graph.add("abuffersink")).configure()
+    done = 0
+    for begin in [*range(0, whole.shape[1], PART), None]:
+        frame = None
+        if begin is not None:
+            part = np.ascontiguousarray(whole[:, begin : begin + PART])
+            frame = av.AudioFrame.from_ndarray(part, format="fltp", layout="stereo")
+            frame.sample_rate, frame.pts = RATE, begin
+        graph.push(frame)
+        with suppress(BlockingIOError, EOFError):
+            while True:
+                held = graph.pull().to_ndarray()
+                # Never past what was given: what is not read yet lies behind it.
+                whole[:, done : done + held.shape[1]] = held[:, : whole.shape[1] - done]
+                done += held.shape[1]
+
+
 def _gain_at(places: NDArray[np.int64], count: int, sound: SoundSpec) -> NDArray[np.float32]:
     """Gain of some of the samples of a sound, shape (n,): straight fades in and out."""
     gain = np.full(len(places), 10 ** (sound.gain_db / 20))
@@ -84,6 +136,26 @@ def _gain_at(places: NDArray[np.int64], count: int, sound: SoundSpec) -> NDArray
         length = min(round(seconds * RATE), count)
         gain *= np.clip(along / length, 0, 1) if length else 1
     return gain.astype(np.float32)
+
+
+def sound_of(plan: ReelPlan, folder: Path) -> ReelSound | None:
+    """What is heard below a reel: its own sounds, and those of its clips; None where there is neither."""
+    sounds = [*plan.reel.sound, *(sound for own in own_sounds(plan) for sound in own.sounds)]
+    return ReelSound(sounds, folder, plan.reel.loudness, plan.reel.limit) if sounds else None
+
+
+def _clip_findings(plan: ReelPlan, folder: Path, seconds: Callable[[Path], Fraction]) -> Iterator[Finding]:
+    """Clips that are to be heard and cannot be."""
+    for own in own_sounds(plan):
+        trouble = own.trouble
+        for sound in own.sounds[:1]:
+            try:
+                seconds(named_place(folder, sound.file))
+            except Mistake as error:
+                trouble = str(error)
+        if trouble:
+            silent = (Mend("Leave it silent", change_item(own.number, audible=False)),) if own.number >= 0 else ()
+            yield Finding("sound-left-out", f"The sound of {own.name} is not heard: {trouble}", "It is silent.", silent)
 
 
 def sound_findings(plan: ReelPlan, folder: Path, seconds: Callable[[Path], Fraction]) -> Iterator[Finding]:
@@ -94,6 +166,7 @@ def sound_findings(plan: ReelPlan, folder: Path, seconds: Callable[[Path], Fract
     seconds : callable
         How long a sound is; see `vexel.output.reel.beside.Beside.seconds`.
     """
+    yield from _clip_findings(plan, folder, seconds)
     sounds, picture = plan.reel.sound, plan.frames / plan.rate.fps
     ends: list[Fraction] = []
     mends: tuple[Mend, ...]

@@ -1,5 +1,9 @@
 """Sound below a picture: decoded, cut or padded to the picture's end to the sample, and encoded."""
 
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
 from itertools import chain
 from pathlib import Path
 from tempfile import TemporaryFile
@@ -11,6 +15,7 @@ import numpy as np
 from vexel.core.errors import Mistake
 from vexel.output.footage import Sound
 from vexel.output.job import Job
+from vexel.output.proving.receipt import Check
 from vexel.sources.protocols import SourceError
 from vexel.sources.video.opening import open_media
 
@@ -19,6 +24,43 @@ ENCODERS = {"aac": "aac", "opus": "libopus", "flac": "flac", "pcm": "pcm_s16le"}
 _BLOCK = 4096
 _SAMPLE = 8
 """Bytes of a sample of two channels."""
+_PART = 10 * RATE
+"""Samples that are looked at together."""
+_FULL = 1.0 + 1 / 32768
+"""Beyond this, and half a step of 16 bits, a sample is cut off."""
+_GAP = Fraction(1, 50)
+"""Seconds of silence that are no rounding of times."""
+
+
+@dataclass(frozen=True)
+class Level:
+    """How loud samples are at most.
+
+    Attributes
+    ----------
+    peak : float
+        In dBFS; of what a file holds at most 0.
+    clipped : float
+        Share of the instants at which a channel is beyond that, and would be cut off.
+    """
+
+    peak: float
+    clipped: float
+
+    @classmethod
+    def of(cls, samples: Any) -> "Level":
+        """Of samples, shape (2, n)."""
+        highest, beyond, count = 0.0, 0, samples.shape[1]
+        for begin in range(0, count, _PART):
+            loud = np.abs(samples[:, begin : begin + _PART]).max(axis=0, initial=0)
+            highest = max(highest, float(loud.max(initial=0)))
+            beyond += int((loud > _FULL).sum())
+        return cls(20 * math.log10(max(highest, 1e-10)), beyond / count if count else 0.0)
+
+    def check(self) -> Check:
+        """A receipt's line."""
+        cut = f": {self.clipped:.1%} of it is cut off" if self.clipped else ""
+        return Check("peak", "at most 0 dBFS", f"{self.peak:.1f} dBFS{cut}", not self.clipped)
 
 
 class SoundTrack:
@@ -30,6 +72,11 @@ class SoundTrack:
         self._samples = samples
         self._once = once
         self.count = round(job.timeline.seconds * RATE)
+
+    @property
+    def level(self) -> Level:
+        """How loud it is at most, before it is encoded."""
+        return Level.of(self._samples[:, : min(self._once, self.count)])
 
     @classmethod
     def of(cls, job: Job, container: Any, notes: list[str]) -> "SoundTrack":
@@ -44,10 +91,11 @@ class SoundTrack:
         if recipe.sound.file or job.footage.sound is None:
             samples = decoded(Path(recipe.sound.file))
             once = round(job.timeline.seconds * RATE)
+            notes.extend(filter(None, [mixed_down(Path(recipe.sound.file))]))
         else:
-            samples, note = _of_footage(job, job.footage.sound)
+            samples, said = _of_footage(job, job.footage.sound)
             once = round(job.timeline.seconds / job.timeline.repeats * RATE)
-            notes.extend([note] if note else [])
+            notes.extend(said)
         codec = recipe.sound.codec or recipe.form.sound[0]
         stream = container.add_stream(ENCODERS[codec], rate=RATE, layout="stereo")
         if codec in ("aac", "opus"):
@@ -79,16 +127,19 @@ class SoundTrack:
         return block
 
 
-def _of_footage(job: Job, sound: Sound) -> tuple[Any, str]:
+def _of_footage(job: Job, sound: Sound) -> tuple[Any, Sequence[str]]:
     """The sound of the frames that are shown: a stretch has its own."""
     timeline, clock = job.timeline, job.footage.clock
-    whole, note = sound.samples(round(clock.frames / clock.rate.fps * RATE))
+    whole, notes = sound.samples(round(clock.frames / clock.rate.fps * RATE))
     begin = round(timeline.picks[0][0] / clock.rate.fps * RATE)
-    return whole[:, begin:], note
+    return whole[:, begin:], notes
 
 
 def decoded(file: Path) -> Any:
     """All samples of a sound file at 48 kHz in stereo, shape (2, n), float32; they lie on disk, however many.
+
+    Sound that begins later than the file does, or is interrupted, has silence there. One channel is heard on both
+    sides as it is.
 
     Raises
     ------
@@ -100,10 +151,7 @@ def decoded(file: Path) -> Any:
         with open_media(file) as container, TemporaryFile() as kept:
             if not container.streams.audio:
                 raise Mistake(f"{file} has no sound")
-            resampler = av.AudioResampler(format="fltp", layout="stereo", rate=RATE)
-            for frame in chain(container.decode(audio=0), [None]):
-                for made in resampler.resample(frame):
-                    kept.write(made.to_ndarray().T.tobytes())
+            _write_decoded(container, kept)
             count = kept.tell() // _SAMPLE
             kept.flush()
             return np.memmap(kept, np.float32, "r", shape=(count, 2)).T if count else np.zeros((2, 0), np.float32)
@@ -111,3 +159,37 @@ def decoded(file: Path) -> Any:
         raise Mistake(str(error)) from None
     except av.FFmpegError as error:
         raise Mistake(f"{file} cannot be read as sound: {error.strerror}") from None
+
+
+def _write_decoded(container: Any, kept: Any) -> None:
+    stream = container.streams.audio[0]
+    # Left to itself FFmpeg takes 3 dB off a single channel that becomes two.
+    alone = _channels(stream) == 1
+    resampler = av.AudioResampler(format="fltp", layout="mono" if alone else "stereo", rate=RATE)
+    begin = Fraction(container.start_time or 0, av.time_base)
+    heard = Fraction(0)
+    for frame in chain(container.decode(audio=0), [None]):
+        if frame is not None and frame.pts is not None and frame.time_base is not None:
+            silent = frame.pts * frame.time_base - begin - heard
+            if silent > _GAP:
+                kept.write(bytes(round(silent * RATE) * _SAMPLE))
+                heard += silent
+        if frame is not None:
+            heard += Fraction(frame.samples, frame.sample_rate)
+        for made in resampler.resample(frame):
+            samples = made.to_ndarray()
+            kept.write((np.repeat(samples, 2, axis=0) if alone else samples).T.tobytes())
+
+
+def mixed_down(file: Path) -> str:
+    """What is said of a sound of more than two channels; empty for others."""
+    try:
+        with open_media(file) as container:
+            count = _channels(container.streams.audio[0]) if container.streams.audio else 0
+    except (SourceError, av.FFmpegError):
+        return ""
+    return f"the {count} channels of {file.name} are mixed down to two" if count > 2 else ""
+
+
+def _channels(stream: Any) -> int:
+    return int(stream.codec_context.layout.nb_channels)

@@ -70,6 +70,7 @@ class VideoWriter(ContainerWriter):
         """Write the sound."""
         if self._sound:
             self._sound.write(self._container)
+            self.checks[:] = [self._sound.level.check()]
 
     def finished(self) -> None:
         """Mark a panorama as one."""

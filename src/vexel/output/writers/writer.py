@@ -6,6 +6,7 @@ from typing import Any
 
 from vexel.output.job import Job
 from vexel.output.pictures import Pixels
+from vexel.output.proving.receipt import Check
 
 
 class Writer(ABC):
@@ -15,6 +16,8 @@ class Writer(ABC):
     ----------
     notes : list of str
         What the receipt is to say beside its checks.
+    checks : list of Check
+        Lines of the receipt that only the writer can give.
     needs_pictures : bool
         Whether frames are read for it.
     """
@@ -30,6 +33,7 @@ class Writer(ABC):
         self.job = job
         self.part = part
         self.notes: list[str] = []
+        self.checks: list[Check] = []
 
     def prepare(self, pixels: Pixels) -> Any:
         """What is made of a placed picture in a reading thread, several at a time."""

@@ -1,7 +1,7 @@
 """Means of pictures, taken as light adds up: in linear light, with colours weighted by their alpha."""
 
 from collections.abc import Iterable
-from typing import TypeAlias
+from typing import Any, TypeAlias
 
 import cv2
 import numpy as np
@@ -10,12 +10,12 @@ from numpy.typing import NDArray
 _STEPS = 65535
 
 
-def linear(encoded: NDArray[np.float64]) -> NDArray[np.float64]:
+def linear(encoded: NDArray[Any]) -> NDArray[Any]:
     """sRGB to linear light (IEC 61966-2-1)."""
     return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
 
 
-def _to_encoded(linear: NDArray[np.float64]) -> NDArray[np.float64]:
+def encoded_light(linear: NDArray[Any]) -> NDArray[Any]:
     """Linear light to sRGB (IEC 61966-2-1)."""
     return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
 
@@ -24,7 +24,9 @@ def _to_encoded(linear: NDArray[np.float64]) -> NDArray[np.float64]:
 _CODES, _LEVELS = np.arange(256) / 255, np.arange(_STEPS + 1) / _STEPS
 LINEAR = np.stack([linear(_CODES)] * 3 + [_CODES], axis=-1)[None].astype(np.float32)
 """Linear light of each of the 256 sRGB codes, and alpha as it is; shape (1, 256, 4)."""
-_ENCODED = np.rint(255 * np.stack([_to_encoded(_LEVELS)] * 3 + [_LEVELS], axis=-1)[None]).astype(np.uint8)
+_ENCODED = np.rint(255 * np.stack([encoded_light(_LEVELS)] * 3 + [_LEVELS], axis=-1)[None]).astype(np.uint8)
+ENCODED = np.ascontiguousarray(_ENCODED[0, :, 0])
+"""The sRGB code of each of 65,536 levels of linear light; shape (65536,)."""
 
 
 Picture: TypeAlias = "NDArray[np.uint8] | NDArray[np.float32]"

@@ -23,12 +23,11 @@ from vexel.disk.claim import Claim, Taken, claim
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.finished import finished
 from vexel.output.bounded.media_orders import ReelOrder, Work
-from vexel.output.footage import Footage, MissingFrames, footage_of_frames
+from vexel.output.footage import Footage, footage_of_frames
 from vexel.output.handover import prove_handover, write_handover
 from vexel.output.proving.receipt import Receipt
 from vexel.output.reading.picture_file import DamagedFrame
 from vexel.output.sequence import lay_frames
-from vexel.output.writers.search import TooLarge
 from vexel.store.documents.reels import spelled_reel
 from vexel.store.frame_states import READY, UNDER_WAY
 from vexel.store.project import Project
@@ -352,7 +351,7 @@ class OutputQueue:
         elif isinstance(made, Stopped):
             values = {"state": "stopped", "message": str(made)}
         elif isinstance(made, VexelError):
-            fits = json.dumps(made.fits) if isinstance(made, (TooLarge, MissingFrames)) else ""
+            fits = json.dumps(made.fits) if made.fits else ""
             values = {"state": "failed", "message": str(made), "fits": fits}
         else:
             log.error("file %s could not be compiled", row.id, exc_info=made)

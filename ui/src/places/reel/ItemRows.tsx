@@ -98,6 +98,19 @@ export function PlayedRows({
           onPick={(fit) => set({ fit }, "the fit")}
         />
       </Row>
+      {item.kind === "clip" && (
+        <Row name="Sound">
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-sm"
+              checked={item.audible ?? false}
+              onChange={(event) => set({ audible: event.target.checked }, "the clip's sound")}
+            />
+            Play the clip's own sound
+          </label>
+        </Row>
+      )}
     </>
   );
 }

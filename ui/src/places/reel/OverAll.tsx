@@ -137,6 +137,17 @@ export function SoundRows({ reel, edits }: Omit<Props, "frame">) {
         />
         <span className="quiet text-note">LUFS, such as −23</span>
       </Row>
+      <Row name="Peaks">
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-sm"
+            checked={reel.document.limit ?? false}
+            onChange={(event) => edits.change({ limit: event.target.checked }, "the limiter")}
+          />
+          Limit to −1 dBFS
+        </label>
+      </Row>
       <AddFile
         label="Sound file"
         placeholder="../sounds/tide.wav"

@@ -66,6 +66,7 @@ export function WholeReel({ reel, edits, frame }: { reel: ReelData; edits: ReelE
           mark: document.mark,
           sound: document.sound,
           loudness: document.loudness,
+          limit: document.limit,
           markers: document.markers,
         }}
         name="These as JSON"
