@@ -1,4 +1,7 @@
-"""Sound: where it begins, how loud it is, and what a mix that is too loud comes to. Files are made by Debian's ffmpeg."""
+"""Sound: where it begins, how loud it is, and what a mix that is too loud comes to.
+
+Files are made by Debian's ffmpeg.
+"""
 
 import json
 import subprocess

@@ -114,13 +114,28 @@ def rgb_of_yuv(frame: av.VideoFrame, form: PixelForm) -> NDArray[np.uint8]:
 
     FFmpeg's usual way cuts codes: it is 1.3 of 255 too dark on average, and its pictures seem 5 dB worse.
     """
+    told = f"in_color_matrix={form.matrix}:in_range={'pc' if form.full else 'tv'}:out_range=pc"
+    alpha = any(part.is_alpha for part in frame.format.components)
+    return _scaled(frame, f"{told}{form.placing('in')}", "rgba" if alpha else "rgb24")
+
+
+def planes_of_yuv(frame: av.VideoFrame, form: PixelForm) -> NDArray[np.uint8]:
+    """A frame's own brightness and colour differences, each at full resolution; shape (3, H, W).
+
+    Colour lies where the format says: taken as lying between two pixels, it would be half a pixel aside at every edge.
+    """
+    told = f"in_range={'pc' if form.full else 'tv'}:out_range={'pc' if form.full else 'tv'}{form.placing('in')}"
+    # Told no matrix, the scaler would convert to its usual one.
+    told += f":in_color_matrix={form.matrix}:out_color_matrix={form.matrix}"
+    return _scaled(frame, told, "yuv444p")
+
+
+def _scaled(frame: av.VideoFrame, settings: str, pixels: str) -> NDArray[np.uint8]:
     graph = Graph()
     graph.threads = 1
     put = graph.add_buffer(width=frame.width, height=frame.height, format=frame.format, time_base=_TICK)
-    told = f"in_color_matrix={form.matrix}:in_range={'pc' if form.full else 'tv'}:out_range=pc{form.placing('in')}"
-    alpha = any(part.is_alpha for part in frame.format.components)
-    scale = graph.add("scale", f"{_EXACT}:{told}")
-    graph.link_nodes(put, scale, graph.add("format", "rgba" if alpha else "rgb24"), graph.add("buffersink"))
+    scale = graph.add("scale", f"{_EXACT}:{settings}")
+    graph.link_nodes(put, scale, graph.add("format", pixels), graph.add("buffersink"))
     graph.configure()
     graph.push(frame)
     return np.asarray(graph.pull().to_ndarray(), np.uint8)

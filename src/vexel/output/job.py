@@ -14,6 +14,15 @@ from vexel.core.wording import said_missing
 from vexel.output.footage import Footage, MissingFrames
 from vexel.output.pictures import Placement, Source
 
+MOST_OF_GIF = 100
+"""Pictures a second, since each lasts a hundredth at least (GIF89a)."""
+
+
+class TooFast(Mistake):
+    """There are more pictures a second than a kind of file can hold."""
+
+    fits = (("at 50 fps", {"timing": {"rate": "50"}}), ("at 25 fps", {"timing": {"rate": "25"}}))
+
 
 @dataclass(frozen=True)
 class Job:
@@ -120,6 +129,11 @@ def _job(source: Source, recipe: Recipe, file: Path) -> Job:
     clock = footage.clock
     timeline = timeline_of(recipe, footage.count, clock.rate, clock.repeats, clock.span == "loop")
     _check_missing(recipe, footage, timeline)
+    if recipe.codec == "gif" and timeline.rate.fps > MOST_OF_GIF:
+        raise TooFast(
+            f"a GIF holds at most {MOST_OF_GIF} pictures a second, each for whole hundredths of one, and these have "
+            f"{timeline.rate.label}: set timing.rate to 50 or less"
+        )
     if recipe.codec == "as-made" and not _each_once(footage, timeline):
         raise Mistake(
             f"recipe {recipe.name} hands on frames as they were made, each once, and here some would be doubled or "

@@ -12,10 +12,10 @@ from vexel.stage.image_bytes import encoded_image, encoded_png
 JPEG_QUALITY = 93
 
 
-def png_bytes(picture: NDArray[np.uint8]) -> bytes:
+def png_bytes(picture: NDArray[np.uint8], *, is_colour: bool = True) -> bytes:
     """Encode RGBA pixels, shape (H, W, 4); a fully opaque picture is written without alpha."""
     opaque = bool((picture[..., 3] == 255).all())
-    return encoded_png(picture, opaque=opaque)
+    return encoded_png(picture, opaque=opaque, is_colour=is_colour)
 
 
 def deep_codes(light: NDArray[np.float32], premultiplied: bool = False) -> NDArray[np.uint16]:
@@ -42,7 +42,7 @@ def data_png_bytes(numbers: NDArray[np.float32]) -> bytes:
     """Encode numbers from 0 to 1, shape (H, W, 4), as 16 bits a channel, without any curve."""
     codes = np.rint(np.clip(numbers, 0, 1) * 65535).astype(np.uint16)
     opaque = bool((codes[..., 3] == 65535).all())
-    return encoded_png(codes, opaque=opaque)
+    return encoded_png(codes, opaque=opaque, is_colour=False)
 
 
 def depth_texts(near: float, far: float) -> dict[str, str]:

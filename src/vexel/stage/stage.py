@@ -158,12 +158,13 @@ class Stage:
             if _png_size(data) == (recipe.width, recipe.height):
                 return data
         picture = self.picture(at, recipe)
-        return png_bytes(premultiplied(picture) if recipe.alpha == "premultiplied" else picture)
+        written = premultiplied(picture) if recipe.alpha == "premultiplied" else picture
+        return png_bytes(written, is_colour=not PASSES[recipe.render_pass].data)
 
     def _depth_file(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
         near, far = recipe.looks[0].ranges["distance"]
         if recipe.format != "exr":
-            return with_text(encoded_png(self.distances(at, recipe)), depth_texts(near, far))
+            return with_text(encoded_png(self.distances(at, recipe), is_colour=False), depth_texts(near, far))
         from vexel.stage.exr import exr_bytes
 
         depths = self._set(at, recipe.looks[0], recipe).depths(recipe, recipe.looks[0])

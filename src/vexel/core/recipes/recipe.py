@@ -293,7 +293,8 @@ class Recipe(RecipePart):
             given.append("level")
         if len(given) > 1:
             raise Mistake(f"quality takes one of level, kilobits and at_most, not {' and '.join(given)}")
-        if scale is None and given and not (given == ["at_most"] and form.codec == "gif"):
+        limited = form.codec == "gif" or form.exact
+        if scale is None and given and not (given == ["at_most"] and limited):
             raise Mistake(f"{form.name} loses nothing, so it has no quality.{given[0]}")
         if scale and quality.level is not None:
             low, high = sorted((scale.best, scale.worst))

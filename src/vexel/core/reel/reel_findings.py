@@ -91,7 +91,7 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
     name, facts = plan.names[number], track.facts
     pace = track.pace * plan.row.count / plan.frames
     if pace != 1 and not (track.item.between == "true" and facts.renewable):
-        yield _of_pace(plan, number, track, pace)
+        yield from _of_pace(plan, number, track, pace)
     scale = _scale(plan, track)
     if scale > Fraction(101, 100):
         yield Finding(
@@ -120,8 +120,8 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
         )
 
 
-def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Finding:
-    """Frames that are dropped, doubled or blended, and what gives others."""
+def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Iterator[Finding]:
+    """Frames that are dropped, doubled or blended, and what gives others; nothing of a picture that stands still."""
     assert plan.row is not None
     count = max(round(track.moving * plan.frames / plan.row.count), 1)
     places = [min(n * pace, Fraction(track.steps - 1)) if not track.closes else n * pace for n in range(count)]
@@ -131,6 +131,8 @@ def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Fin
     blends = track.item.between == "blend"
     parts = [f"{dropped:,} dropped"] if dropped and not (blends and pace < 2) else []
     parts += [f"{between:,} blended"] if blends and between else [f"{doubled:,} doubled"] if doubled else []
+    if not parts or track.steps == 1:
+        return
     why = f"{counted(track.steps, 'frame')} in {counted(count, 'frame')} of the reel"
     mends = []
     if track.facts.renewable:
@@ -141,9 +143,9 @@ def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Fin
     unfitted = track.item.frames is None and track.item.seconds is None and track.item.speed == 1
     if unfitted and plan.frames == plan.row.count and track.facts.rate != plan.rate.fps:
         mends.append(Mend(f"Play the reel at {rate.label}", {"rate": str(rate.fps)}))
-    return Finding(
+    yield Finding(
         "frames-do-not-fit",
-        f"{plan.names[number]}: {why}: {', '.join(parts) or 'none dropped or doubled'}",
+        f"{plan.names[number]}: {why}: {', '.join(parts)}",
         "Motion stutters where frames are dropped or doubled, and is soft where they are blended.",
         tuple(mends),
     )

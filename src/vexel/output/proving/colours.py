@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from vexel.core.recipes.colour_tags import to_rgb
 from vexel.core.recipes.recipe import Colour, Recipe
-from vexel.output.frame_converter import PixelForm, rgb_of_yuv
+from vexel.output.frame_converter import PixelForm, planes_of_yuv, rgb_of_yuv
 from vexel.output.pictures import Pixels
 from vexel.output.proving.likeness import luma
 from vexel.output.proving.receipt import Check
@@ -34,7 +34,7 @@ class Tolerance:
     other: float
 
 
-CLOSELY, BY_PALETTE, LOOSELY = Tolerance(1.8, 6), Tolerance(24, 255), Tolerance(3, 12)
+CLOSELY, BY_PALETTE, LOOSELY = Tolerance(1.95, 6), Tolerance(24, 255), Tolerance(3, 12)
 """Rounding Y, Cb and Cr to 8 bits alone moves a flat colour by up to 1.65; a wrong tint moves white by 2."""
 BY_SIZE = Tolerance(12, 32)
 """Where a size was asked for, at whatever quality."""
@@ -70,8 +70,9 @@ def parts_apart(made: Pixels, frame: Any, colour: Colour) -> tuple[float, float]
 
     Parts that are not wholly opaque are passed over, since files keep them each in its own way.
     """
+    # Of 16 bits, rounded to 8 they would be up to half a code aside already.
+    apart = means_apart(made, frame, colour)
     picture = to_bytes(made) if made.dtype == np.uint16 else made
-    apart = means_apart(picture, frame, colour)
     whole = np.ones(apart.shape, bool)
     if picture.shape[2] == 4:
         whole = _means(picture[..., 3:])[..., 0] > 254.9
@@ -79,7 +80,7 @@ def parts_apart(made: Pixels, frame: Any, colour: Colour) -> tuple[float, float]
     return float(apart[whole & still].max(initial=0)), float(apart[whole & ~still].max(initial=0))
 
 
-def means_apart(picture: NDArray[np.uint8], frame: Any, colour: Colour) -> NDArray[np.float64]:
+def means_apart(picture: Pixels, frame: Any, colour: Colour) -> NDArray[np.float64]:
     """By how much the mean colour of each part differs at most."""
     apart: NDArray[np.float64] = np.abs(_means(picture)[..., :3] - _means_of_frame(frame, colour)).max(axis=-1)
     return apart
@@ -127,10 +128,11 @@ def _is_flat(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
 def _means_of_frame(frame: Any, colour: Colour) -> NDArray[np.float64]:
     """Mean R, G and B of each part; of YUV its own numbers, since single colours that leave RGB would be cut off."""
     if isinstance(frame, np.ndarray):
-        return _means(to_bytes(frame) if frame.dtype == np.uint16 else frame)[..., :3]
+        return _means(frame)[..., :3]
     if frame.format.is_rgb or frame.format.has_palette:
         return _means(frame.to_ndarray(format="rgb24"))
-    y, cb, cr = (_means(plane)[..., 0] for plane in frame.reformat(format="yuv444p").to_ndarray()[:3])
+    form = PixelForm(frame.format.name, colour.matrix, colour.range == "full")
+    y, cb, cr = (_means(plane)[..., 0] for plane in planes_of_yuv(frame, form))
     if colour.range == "full":
         codes = np.stack([y, cb - 128, cr - 128], axis=-1)
     else:
@@ -138,15 +140,17 @@ def _means_of_frame(frame: Any, colour: Colour) -> NDArray[np.float64]:
     return np.asarray(codes @ to_rgb(colour.matrix).T, np.float64)
 
 
-def _means(picture: NDArray[np.uint8]) -> NDArray[np.float64]:
-    """Mean codes of each part of a picture, of one channel or more; shape (rows, columns, channels)."""
+def _means(picture: Pixels) -> NDArray[np.float64]:
+    """Mean codes of 255 of each part of a picture, of one channel or more; shape (rows, columns, channels)."""
+    unit = int(np.iinfo(picture.dtype).max) // 255
     high, wide = picture.shape[:2]
     columns, rows = max(min(PARTS[0], wide // LEAST), 1), max(min(PARTS[1], high // LEAST), 1)
     tops, lefts = np.arange(rows + 1) * high // rows, np.arange(columns + 1) * wide // columns
     # Sums of strips need no copy of the picture in a wider type.
+    kind = cv2.CV_32S if unit == 1 else cv2.CV_64F
     strips = [
-        cv2.reduce(picture[top:below], 0, cv2.REDUCE_SUM, dtype=cv2.CV_32S).reshape(wide, -1)
+        cv2.reduce(picture[top:below], 0, cv2.REDUCE_SUM, dtype=kind).reshape(wide, -1)
         for top, below in itertools.pairwise(tops)
     ]
     sums = np.add.reduceat(np.stack(strips), lefts[:-1], axis=1)
-    return np.asarray(sums / np.multiply.outer(np.diff(tops), np.diff(lefts))[..., None], np.float64)
+    return np.asarray(sums / (unit * np.multiply.outer(np.diff(tops), np.diff(lefts))[..., None]), np.float64)

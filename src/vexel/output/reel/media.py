@@ -61,6 +61,9 @@ class FootageMedia:
     def of(cls, footage: Footage, shot: Shot | None = None, *, stale: bool = False) -> "FootageMedia":
         """Footage with what its shot says of it."""
         source = Source.of(footage)
+        if not footage.known:
+            # Of images from elsewhere headers alone are known: what cannot be decoded is said as it is opened.
+            source.picture(0)
         clock = footage.clock
         facts = MediaFacts(
             footage.count,
@@ -269,6 +272,8 @@ class ClipMedia:
         if found.source_frames.times:
             said = f"its {found.source_frames.count:,} frames stand in a row of {len(slots):,}"
             notes.append(f"{said}, {Rate(rate).label}, each as often as it lasts")
+        if clip.bits > 8:
+            notes.append(f"it has {clip.bits} bits a channel; the reel is put together in 8")
         return cls(file, clip, facts, tuple(notes), slots)
 
     def picture(self, number: int) -> Pixels:

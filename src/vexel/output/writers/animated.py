@@ -13,6 +13,7 @@ from vexel.output.pictures import Pixels
 from vexel.output.writers.codecs import Knob
 from vexel.output.writers.container import ContainerWriter
 from vexel.output.writers.search import SizeSearch
+from vexel.output.writers.single_frame import animate_png, animate_webp
 
 MILLISECOND = Fraction(1, 1000)
 _EFFORT = {"quick": "2", "usual": "4", "thorough": "6"}
@@ -52,8 +53,13 @@ class AnimatedWriter(ContainerWriter):
 
     def finished(self) -> None:
         """Let the last picture last as long as it is to."""
+        timeline, plays = self.job.timeline, self.job.recipe.timing.plays
         if self._is_webp:
-            _end_at(self.part, self._start(self.job.timeline.count))
+            lasts = self._start(timeline.count)
+            if not _end_at(self.part, lasts):
+                animate_webp(self.part, (self.job.width, self.job.height), lasts, plays)
+        elif timeline.count == 1:
+            animate_png(self.part, 1 / timeline.rate.fps, plays)
 
     def _open(self) -> None:
         job, recipe = self.job, self.job.recipe
@@ -77,8 +83,10 @@ class AnimatedWriter(ContainerWriter):
         self._stream.width, self._stream.height = job.width, job.height
 
 
-def _end_at(file: Path, milliseconds: int) -> None:
+def _end_at(file: Path, milliseconds: int) -> bool:
     """Let the last picture of an animated WebP last to an instant; the encoder gives it the mean of the others.
+
+    Whether it is animated: of equal pictures the encoder makes a still.
 
     Chunks ``ANMF`` tell how long each lasts in three bytes (WebP container specification).
     """
@@ -90,7 +98,8 @@ def _end_at(file: Path, milliseconds: int) -> None:
             places.append(at + 8 + 12)
         at += 8 + size + size % 2
     if not places:
-        return
+        return False
     before = sum(int.from_bytes(data[place : place + 3], "little") for place in places[:-1])
     data[places[-1] : places[-1] + 3] = max(milliseconds - before, 1).to_bytes(3, "little")
     file.write_bytes(data)
+    return True

@@ -31,7 +31,7 @@ def image_bytes(job: Job, pixels: Pixels, level: float | None) -> bytes:
         return _jpeg(pixels, round(level if level is not None else _JPEG_USUAL), full="444" in job.pixels)
     if codec == "tiff":
         return _tiff(pixels)
-    return encoded_png(pixels, _PNG_LEVEL)
+    return encoded_png(pixels, _PNG_LEVEL, is_colour=not job.placement.is_data)
 
 
 def _jpeg(pixels: Pixels, quality: int, *, full: bool) -> bytes:
@@ -106,19 +106,32 @@ def sequence_names(job: Job) -> list[str]:
 class StillWriter(Writer):
     """One image file."""
 
+    def __init__(self, job: Job, part: Path) -> None:
+        super().__init__(job, part)
+        self._search = SizeSearch.of(job)
+
+    @property
+    def may_repeat(self) -> bool:
+        """Whether it may ask for another round."""
+        return self._search is not None
+
     def prepare(self, pixels: Pixels) -> bytes:
         """An image file."""
-        return image_bytes(self.job, pixels, self.job.recipe.quality.level)
+        level = self._search.knob.level if self._search else self.job.recipe.quality.level
+        return image_bytes(self.job, pixels, level)
 
     def add(self, prepared: bytes, number: int) -> None:
         """Write it; the first picture is the one."""
         if number == 0:
             self.part.write_bytes(prepared)
-        elif number == 1:
+        elif number == 1 and not self.notes:
             self.notes.append("a still holds one picture: the first of those asked for")
 
     def end(self) -> bool:
-        """Nothing is left to do."""
+        """Another round where its size is not yet that wanted."""
+        if self._search and self._search.another(self.part.stat().st_size):
+            return True
+        self.notes.extend(self._search.notes if self._search else [])
         return False
 
 

@@ -38,8 +38,9 @@ class TooLarge(Failure):
             (f"the first {counted(frames, 'frame')}", {"timing": {"frames": f"{first}-{first + frames - 1}"}}),
             (f"{slower} fps", {"timing": {"rate": str(slower)}}),
         ]
+        lowest = "" if job.recipe.form.exact else " at its lowest quality"
         error = cls(
-            f"{job.file.name} has {said_bytes(least)} at its lowest quality, more than {said_bytes(most)}. "
+            f"{job.file.name} has {said_bytes(least)}{lowest}, more than {said_bytes(most)}. "
             f"What would about fit: {', or '.join(label for label, _ in fits)}"
         )
         error.fits = fits
@@ -79,6 +80,8 @@ class SizeSearch:
         most = job.recipe.quality.most_bytes
         if most is None:
             return None
+        if job.recipe.form.exact:
+            return cls(most, Knob(), 0, 0, job)
         if not by_bits and job.recipe.form.quality:
             scale = job.recipe.form.quality
             return cls(most, Knob(level=scale.usual), scale.worst, scale.best, job)
@@ -93,6 +96,12 @@ class SizeSearch:
         TooLarge
             When no quality makes it so small.
         """
+        if self._job.recipe.form.exact:
+            # What loses nothing has one size.
+            if size > self.most:
+                raise TooLarge.of(self._job, self.most, size)
+            self.notes.append(f"{said_bytes(size)} of at most {said_bytes(self.most)}")
+            return False
         value = self.knob.level if self.knob.level is not None else float(self.knob.bits or 0)
         self.tried.append((value, size))
         if self.most * WITHIN <= size <= self.most:

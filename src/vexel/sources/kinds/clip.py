@@ -94,6 +94,12 @@ class ClipFile:
         pixels = self._reader.stream.codec_context.format
         return self._reader.keeps_alpha or (pixels is not None and any(part.is_alpha for part in pixels.components))
 
+    @property
+    def bits(self) -> int:
+        """Bits a channel of its frames, at most."""
+        pixels = self._reader.stream.codec_context.format
+        return max((part.bits for part in pixels.components), default=8) if pixels is not None else 8
+
     def show(self, asked: FrameRequest) -> NDArray[np.uint8]:
         """A frame by its number; see `Source.show`."""
         slot, part = int(asked.seen["slot"]), float(Fraction(asked.seen.get("part", 0)))
