@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.errors import Mistake
 from vexel.core.recipes.byte_size import said_bytes
 from vexel.core.recipes.recipe import Colour
 from vexel.core.time.clock import decimal
@@ -28,6 +29,8 @@ COMPARED = 8
 """Pictures that are compared with their frames, spread over all."""
 LEAST_PSNR = 20.0
 """Decibels; below, a picture shows something else."""
+MOST_CUT = 0.005
+"""Share of a picture's pixels that may be clear where they should not, or the reverse: edges that were scaled."""
 _CODECS = {
     "h264": "h264", "h265": "hevc", "av1": "av1", "vp9": "vp9", "prores-4444": "prores", "prores-422-hq": "prores",
     "ffv1": "ffv1", "gif": "gif", "apng": "apng", "webp": "webp", "webp-lossless": "webp",
@@ -43,7 +46,11 @@ def receipt_of(job: Job, notes: list[str], further: Sequence[Check] = ()) -> Rec
     # Frames are read anew while the file is decoded, and compared when both are there.
     with ThreadPoolExecutor(os.cpu_count() or 1) as readers:
         frames = {number: readers.submit(shown_picture, job, number) for number in compared}
-        found = facts_of(job, compared)
+        try:
+            found = facts_of(job, compared)
+        except (Mistake, zipfile.BadZipFile, OSError, SyntaxError, ValueError) as error:
+            unread = Check("whole", "can be read", str(error), False)
+            return Receipt(str(job.file), job.recipe.name, bytes_of(job), (unread, *further), (*_told(job), *notes))
         made = {number: frames[number].result() for number in found.pictures}
         pictures = _pictures(job, found, made, readers)
     checks = [
@@ -127,9 +134,8 @@ def _codec(job: Job, found: VideoFacts) -> list[Check]:
         checks += _tags(job, found)
     if found.index_first is not None:
         checks.append(check("index", "at the front", "at the front" if found.index_first else "at the end"))
-    if recipe.form.alpha != "none" and recipe.form.kind != "page":
-        checks.append(check("alpha", _yes(job.placement.alpha), _yes(found.alpha)) if _says_alpha(job) else
-                      Check("alpha", _yes(job.placement.alpha), _yes(job.placement.alpha), True))  # fmt: skip
+    if recipe.form.alpha == "whole" and recipe.form.kind != "page":
+        checks.append(check("alpha", _yes(job.placement.alpha), _yes(found.alpha)))
     if recipe.form.plays and found.plays is not None:
         checks.append(check("plays", _plays(recipe.timing.plays), _plays(found.plays)))
     if job.has_sound:
@@ -154,11 +160,6 @@ def _told_pixels(job: Job, found: VideoFacts) -> str:
     return name.replace("444p12le", "444p10le") if job.recipe.codec == "prores-4444" else name
 
 
-def _says_alpha(job: Job) -> bool:
-    """Whether a file of this kind tells of itself whether it has transparency."""
-    return job.recipe.codec not in ("gif",)
-
-
 def _tags(job: Job, found: VideoFacts) -> list[Check]:
     colour, yuv = job.recipe.colour, job.pixels.startswith("yuv")
     planned: tuple[str, ...] = (colour.range, colour.matrix, colour.primaries, colour.transfer)
@@ -172,6 +173,8 @@ def _pictures(job: Job, found: VideoFacts, made: Mapping[int, Pixels], workers: 
     """Compare pictures with the frames that they show."""
     if not found.pictures:
         return [Check("colours", "pictures to compare", "none", False)]
+    if (found.width, found.height) != (job.width, job.height):
+        return [Check("colours", "pictures to compare", "of another size", False)]
     ends = {min(made), max(made), sorted(made)[len(made) // 2]}
     colour = job.recipe.colour
     parts = workers.map(lambda n: parts_apart(made[n], found.pictures[n], colour), ends)
@@ -191,6 +194,8 @@ def _pictures(job: Job, found: VideoFacts, made: Mapping[int, Pixels], workers: 
         said = "no difference" if worst >= SAME else f"{worst:.1f} dB at least"
         checks.append(Check("PSNR", f"above {LEAST_PSNR:g} dB", f"{said}, {of}", worst >= LEAST_PSNR))
         checks.append(Check("SSIM", "", f"{least:.4f} at least, {of}", True))
+    if job.recipe.form.alpha == "cut":
+        checks.append(_cut_alpha(job, found, made))
     if alphas and job.recipe.form.alpha == "whole":
         off = max(alphas)
         within = 0 if exact or not job.pixels else 6
@@ -198,15 +203,31 @@ def _pictures(job: Job, found: VideoFacts, made: Mapping[int, Pixels], workers: 
     return checks
 
 
+def _cut_alpha(job: Job, found: VideoFacts, made: Mapping[int, Pixels]) -> Check:
+    """Whether the pixels that are clear in a file are those that are more clear than not in the frames."""
+    planned, clear, apart = _yes(job.placement.alpha), False, 0.0
+    for number, picture in made.items():
+        there = rgb_of(found.pictures[number], job.recipe.colour)
+        cut = there[..., 3] == 0 if there.shape[2] == 4 else np.zeros(there.shape[:2], bool)
+        wanted = picture[..., 3] < 128 if picture.shape[2] == 4 else np.zeros(cut.shape, bool)
+        clear = clear or bool(cut.any())
+        apart = max(apart, float((cut != wanted).mean()))
+    if apart > MOST_CUT:
+        return Check("alpha", planned, f"{_yes(clear)}, {apart:.1%} of the pixels otherwise", False)
+    return Check("alpha", planned, planned, True)
+
+
 def _same_files(job: Job) -> Check:
     """Frames that go as they are, byte for byte."""
     names, files = job.footage.file_names, job.footage.files
     shown = [position for position, _ in job.timeline.picks]
     if job.file.is_dir():
-        same = sum((job.file / names[n]).read_bytes() == files[n].read_bytes() for n in shown)
+        same = sum((job.file / names[n]).is_file() and (job.file / names[n]).read_bytes() == files[n].read_bytes()
+                   for n in shown)  # fmt: skip
     else:
         with zipfile.ZipFile(job.file) as archive:
-            same = sum(archive.read(names[n]) == files[n].read_bytes() for n in shown)
+            there = set(archive.namelist())
+            same = sum(names[n] in there and archive.read(names[n]) == files[n].read_bytes() for n in shown)
     return Check("frames' bytes", f"{len(shown):,} the same", f"{same:,} the same", same == len(shown))
 
 
