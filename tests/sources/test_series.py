@@ -11,6 +11,7 @@ import pyvista as pv
 from tests.helpers import asked, scratch
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import read_shot_document
+from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, Subject
@@ -195,6 +196,39 @@ class SeriesTest(unittest.TestCase):
         (self.folder / "m_03.vtu").unlink()
         with self.assertRaisesRegex(SourceError, "m_03.vtu is missing"):
             self.at(collected, 3)
+
+    def test_what_a_data_set_is_made_of_belongs_to_it(self):
+        ball = pv.Sphere().cast_to_unstructured_grid()
+        for n in range(2):
+            pv.MultiBlock({"a": ball, "b": ball.translate((3, 0, 0))}).save(self.folder / f"m_{n}.vtm")
+            ball.save(self.folder / f"p_{n}.vtu")
+            (self.folder / f"p_{n}.pvtu").write_text(
+                f'<VTKFile type="PUnstructuredGrid"><PUnstructuredGrid><PPoints><PDataArray type="Float32" '
+                f'NumberOfComponents="3"/></PPoints><Piece Source="p_{n}.vtu"/></PUnstructuredGrid></VTKFile>'
+            )
+        entries = "".join(f'<DataSet timestep="{n}" file="m_{n}.vtm"/>' for n in range(2))
+        (self.folder / "all.pvd").write_text(f'<VTKFile type="Collection"><Collection>{entries}</Collection></VTKFile>')
+        for name, part, count in (("m_0.vtm", "m_1/m_1_0.vtu", 6), ("p_0.pvtu", "p_1.vtu", 4),
+                                  ("all.pvd", "m_1/m_1_1.vtu", 7)):  # fmt: skip
+            with self.subTest(name):
+                source = self.open(name)
+                self.assertEqual(source.facts.source_frames.count, 2)
+                self.assertTrue(self.at(source, 1))
+                before = source_files("series", self.folder / name)
+                self.assertEqual(len(before.all_of("series")), count)
+                self.assertEqual(source_files("series", self.folder / name).digest, before.digest)
+                ball.scale(1.5).save(self.folder / part)
+                self.assertNotEqual(source_files("series", self.folder / name).digest, before.digest)
+                stamps = self.open(name).facts.source_frames.stamps, source.facts.source_frames.stamps
+                self.assertEqual([one == other for one, other in zip(*stamps, strict=True)], [True, False])
+
+    def test_parts_lie_in_the_folder_and_not_in_one_another(self):
+        for named, words in (("../secret.vtu", "outside its folder"), ("a.vtm", "named through 8 other files"),
+                             ("gone.vtu", "a.vtm names gone.vtu, which is missing")):  # fmt: skip
+            (self.folder / "a.vtm").write_text(f'<VTKFile><vtkMultiBlockDataSet><DataSet file="{named}"/>'
+                                               "</vtkMultiBlockDataSet></VTKFile>")  # fmt: skip
+            with self.assertRaisesRegex((SourceError, Mistake), words):
+                self.at(self.open("a.vtm"), 0)
 
     def test_what_cannot_be_read_is_said(self):
         (self.folder / "empty.csv").write_text("a,b\n")

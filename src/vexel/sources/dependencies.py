@@ -10,8 +10,9 @@ from typing import Any
 
 from vexel.sources.code.syntax import syntax_of
 from vexel.sources.contained import contained_file
+from vexel.sources.data.pieces import stamp_of_all, with_pieces
 from vexel.sources.meshes.gltf import read_gltf
-from vexel.sources.pictures.sequence_members import members_of, numbered_meshes, stamp_of
+from vexel.sources.pictures.sequence_members import COLLECTIONS, members_of, numbered_meshes, stamp_of
 
 MAX_BESIDE_BYTES = 512 * 1024 * 1024
 
@@ -105,8 +106,12 @@ def stamp_of_clip(file: Path, options: Mapping[str, Any]) -> str:
 
 
 def stamp_of_series(file: Path, options: Mapping[str, Any]) -> str:
-    """Over place and time of writing of all its files."""
-    return stamp_of_sequence(file, options) if numbered_meshes(file) else stamp_of_clip(file, options)
+    """Over place and time of writing of all its files, those that its files name among them."""
+    if not numbered_meshes(file) and file.suffix.lower() not in (".pvd", *COLLECTIONS):
+        return stamp_of_clip(file, options)
+    members = members_of(file)[1] if numbered_meshes(file) else ()
+    stamps = [stamp_of_all(file.parent / member.name) for member in members] or [stamp_of_all(file)]
+    return hashlib.sha256("\0".join([str(file), *stamps]).encode()).hexdigest()
 
 
 def members_of_stills(file: Path) -> list[Path]:
@@ -117,10 +122,6 @@ def members_of_stills(file: Path) -> list[Path]:
 
 
 def members_of_series(file: Path) -> list[Path]:
-    """All files of a data set: of a collection, of a numbered set, or the only one."""
-    if file.suffix.lower() == ".pvd":
-        # It brings libraries of meshes, which a server does without.
-        from vexel.sources.data.slices import collection
-
-        return [file, *(one for slices in collection(file)[0] for one in slices if one.is_file())]
-    return members_of_stills(file) if numbered_meshes(file) else [file]
+    """All files of a data set: of a collection with its parts, of a numbered set, or the only one."""
+    firsts = members_of_stills(file) if numbered_meshes(file) else [file]
+    return [one for first in firsts for one in with_pieces(first) if one.is_file()]

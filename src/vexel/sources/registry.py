@@ -36,7 +36,7 @@ from vexel.sources.dependencies import (
 )
 from vexel.sources.meshes.mesh_format import SUFFIXES as MESH_SUFFIXES
 from vexel.sources.pictures.images import IMAGES
-from vexel.sources.pictures.sequence_members import numbered_meshes
+from vexel.sources.pictures.sequence_members import COLLECTIONS, numbered_meshes
 from vexel.sources.protocols import Source
 
 CLIPS = (
@@ -45,7 +45,7 @@ CLIPS = (
 )  # fmt: skip
 TRANSPORT_PACKET = 188
 """Every so many bytes a transport stream has its mark (ITU-T H.222.0)."""
-DATA = (".npz", ".npy", ".csv", ".parquet", ".pvd", ".vtu", ".vti", ".vts", ".vtr", ".vtk")
+DATA = (".npz", ".npy", ".csv", ".parquet", ".pvd", ".vtu", ".vti", ".vts", ".vtr", ".vtk", *COLLECTIONS)
 PAGES = (".html", ".htm", ".svg")
 
 

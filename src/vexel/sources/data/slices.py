@@ -12,8 +12,9 @@ from numpy.typing import NDArray
 from vexel.core.errors import Mistake
 from vexel.core.wording import nearest_name
 from vexel.sources.contained import contained_file
+from vexel.sources.data.pieces import stamp_of_all, with_pieces
 from vexel.sources.data.table_file import Columns, read_table
-from vexel.sources.pictures.sequence_members import members_of
+from vexel.sources.pictures.sequence_members import members_of, numbered_meshes
 from vexel.sources.protocols import SourceError
 
 ARRAYS = (".npy", ".npz")
@@ -112,9 +113,11 @@ class MeshSlices:
     def __init__(self, file: Path) -> None:
         if file.suffix.lower() == ".pvd":
             self._files, self.times = collection(file)
-        else:
+        elif numbered_meshes(file):
             _, members = members_of(file)
             self._files, self.times = [[file.parent / member.name] for member in members], ()
+        else:
+            self._files, self.times = [[file]], ()
         self.count = len(self._files)
         first, last = self._files[0][0], self._files[-1][-1]
         self.about = [("slices", f"{self.count:,}"), ("first", first.name), ("last", last.name)]
@@ -131,6 +134,9 @@ class MeshSlices:
     def _mesh(self, file: Path) -> Any:
         if not file.is_file():
             raise SourceError(f"{file.name} is missing: restore it, or remove it from the collection")
+        # Each part is looked for in its folder, and nowhere else, before a library opens it.
+        if missing := [one.name for one in with_pieces(file) if not one.is_file()]:
+            raise SourceError(f"{file.name} names {missing[0]}, which is missing: restore it, or export the data again")
         try:
             return pv.read(file)
         except Exception as error:
@@ -138,8 +144,7 @@ class MeshSlices:
 
     def stamp(self, number: int) -> str:
         """See `SeriesData.stamp`."""
-        stats = [(file.name, file.stat() if file.exists() else None) for file in self._files[number]]
-        return "|".join(f"{name}:{stat and stat.st_size}:{stat and stat.st_mtime_ns}" for name, stat in stats)
+        return "|".join(stamp_of_all(file) for file in self._files[number])
 
 
 def open_data(file: Path, by: str, array: str) -> SeriesData:

@@ -25,7 +25,9 @@ class Member:
         return f"{self.name}:{self.size}:{self.written!r}"
 
 
-MESHES = (".vtu", ".vtp", ".vti", ".vts", ".vtr", ".vtk")
+COLLECTIONS = (".vtm", ".vtmb", ".pvtu", ".pvtp", ".pvti", ".pvts", ".pvtr")
+"""VTK files that name their parts, which lie in files of their own."""
+MESHES = (".vtu", ".vtp", ".vti", ".vts", ".vtr", ".vtk", *COLLECTIONS)
 """VTK files, of which a numbered set is a series."""
 
 
