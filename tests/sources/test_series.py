@@ -65,6 +65,42 @@ class SeriesTest(unittest.TestCase):
                 for name in ("t", "level"):
                     np.testing.assert_array_equal(table.columns[name], expected[name].to_numpy())
 
+    def test_values_are_read_as_people_write_them(self):
+        for cells, expected in (
+            (['"1,234.5"', '"12,345,678"', "-2"], [1234.5, 12345678, -2]), (["50%", "7.5 %", "-1%"], [50, 7.5, -1]),
+            (["$5", "-$1.50", "$1e3"], [5, -1.5, 1000]), (["3 €", "€4", "4.25€"], [3, 4, 4.25]),
+            (["1", "-", "3"], [1, np.nan, 3]), (["1", "n/a", ""], [1, np.nan, np.nan]),
+            (["1 234", "12 345.5", "7"], [1234, 12345.5, 7]), (["−2.5", "+4", ".5"], [-2.5, 4, 0.5]),
+        ):  # fmt: skip
+            rows = "".join(f"a{n},{cell}\n" for n, cell in enumerate(cells))
+            (self.folder / "t.csv").write_text("name,value\n" + rows)
+            table = read_table(self.folder / "t.csv")
+            np.testing.assert_array_equal(table.columns["value"], expected, cells)
+            self.assertEqual(table.findings, ())
+
+    def test_a_table_without_a_header_keeps_its_first_row(self):
+        (self.folder / "t.csv").write_text("0,1.5\n1,2.5\n2,3.5\n")
+        table = read_table(self.folder / "t.csv")
+        np.testing.assert_array_equal(table.columns["column 2"], [1.5, 2.5, 3.5])
+        self.assertEqual([odd.code for odd in self.open("t.csv").facts.findings], ["no-header"])
+
+    def test_a_row_of_units_is_no_data(self):
+        (self.folder / "t.csv").write_text("t,speed,site\ns,m/s,\n0,1.5,A\n1,2.5,B\n")
+        table = read_table(self.folder / "t.csv")
+        np.testing.assert_array_equal(table.columns["speed"], [1.5, 2.5])
+        self.assertEqual((dict(table.units), list(table.columns["site"])), ({"t": "s", "speed": "m/s"}, ["A", "B"]))
+
+    def test_a_value_that_is_no_number_is_said(self):
+        rows = "".join(f"{n},{n * 2}\n" for n in range(12)).replace("7,14", "7,1O")
+        (self.folder / "t.csv").write_text("t,level\n" + rows)
+        (finding,) = read_table(self.folder / "t.csv").findings
+        self.assertIn("line 9 of level is '1O', which is no number", source_sentence(finding))
+
+    def test_times_of_a_day(self):
+        for texts in (["11:00 AM", "1:30 PM"], ["11:00", "13:30"], ["2031-03-01 11:00 AM", "2031-03-01 1:30 PM"]):
+            times = dates_in(np.array(texts, object)).times
+            self.assertEqual((times[1] - times[0]) / np.timedelta64(1, "m"), 150, texts)
+
     def test_dates_in_any_order_place_and_language_of_figures(self):
         when = pandas.to_datetime(["2031-03-05 06:00", "2031-03-14 18:30", "2031-11-30 00:15"])
         for form, guessed in (

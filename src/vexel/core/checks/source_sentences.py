@@ -79,6 +79,12 @@ _SENTENCES: Mapping[SourceOddity, Callable[[Mapping[str, Any]], str]] = {
     "untamed": lambda facts: (
         f"the page uses {facts['what']}, which keeps to the wall clock: frames may differ each time"
     ),
+    "no-header": lambda facts: (
+        f"the table has no header: its {counted(facts['columns'], 'column is', 'columns are')} named column 1 and so on"
+    ),
+    "value-unread": lambda facts: (
+        f"line {facts['line']:,} of {facts['column']} is {facts['text']!r}, which is no number: the column is not drawn"
+    ),
     "values-missing": lambda facts: (
         f"{facts['count']:,} of the values of {facts['column']} are missing: its line has gaps there"
     ),

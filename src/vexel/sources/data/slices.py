@@ -75,11 +75,14 @@ class TableSlices:
     ----------
     columns : dict of str to ndarray
         The whole table.
+    findings : tuple of SourceFinding
+        What is odd about it.
     """
 
     def __init__(self, file: Path, by: str) -> None:
         table = read_table(file)
         self.columns: Columns = table.columns
+        self.findings = table.findings
         rows = len(next(iter(self.columns.values()), ()))
         if rows == 0:
             raise SourceError(f"{file.name} has no rows below its header: use a table with data")

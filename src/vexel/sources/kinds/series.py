@@ -155,6 +155,7 @@ def _findings(data: SeriesData, look: ArrayLook | TableLook | None) -> list[Sour
     if isinstance(look, TableLook) and look.axis.reversed:
         found.append(SourceFinding("rows-reversed", {"column": look.axis.name}))
     if isinstance(data, TableSlices):
+        found.extend(data.findings)
         for name, values in data.columns.items():
             if values.dtype.kind == "f" and (missing := int(np.isnan(values).sum())):
                 found.append(SourceFinding("values-missing", {"count": missing, "column": name}))
