@@ -120,6 +120,20 @@ class ClipTest(unittest.TestCase):
             source_sentence(facts.findings[0]), "the file does not say when its frames are shown: 30 fps is assumed"
         )
 
+    def test_a_rate_is_steady_only_where_each_frame_comes_at_its_time(self):
+        # Never half a frame from an even row, and yet each second frame lasts twice as long.
+        uneven = self.folder / "uneven.mkv"
+        ffmpeg("-f", "lavfi", "-i", BARS.format(rate=25, seconds=2), "-vf",
+               "setpts='(N+floor((N+1)/2))*40/1000/TB'", "-fps_mode", "vfr", "-c:v", "ffv1", uneven)  # fmt: skip
+        facts = ClipFile(uneven).facts
+        self.assertEqual(facts.source_frames.times[:4], ("0", "2/25", "3/25", "1/5"))
+        self.assertEqual([finding.code for finding in facts.findings], ["uneven-frames"])
+        for rate in ("30000/1001", "24000/1001", "60", "12.5"):
+            for name, codec in (("a.mkv", "ffv1"), ("a.webm", "libvpx"), ("a.flv", "flv1"), ("a.gif", "gif")):
+                file = self.folder / name
+                ffmpeg("-f", "lavfi", "-i", BARS.format(rate=rate, seconds=3), "-c:v", codec, file)
+                self.assertEqual(ClipFile(file).facts.source_frames.times, (), (rate, name))
+
     def test_rounded_times_of_an_uneven_clip_lose_no_frame(self):
         """Matroska counts whole milliseconds: at its own rate every frame of the quick part is seen once."""
         for name, codec in (("a.mkv", "libx264"), ("a.webm", "libvpx-vp9"), ("a.mp4", "libx264")):

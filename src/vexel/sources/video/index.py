@@ -22,6 +22,11 @@ PROGRESSIVE = 1
 PROVED = 16
 """So many frames of a file are decoded to see that its frames are those that its packets promise."""
 
+JITTER = Fraction(1, 20)
+"""Share of a frame by which one may come early or late in a file of a steady rate."""
+_TICKS = Fraction(101, 100)
+"""Ticks of its own clock by which a time may be off: half of one, and half of one of the first frame's."""
+
 PacketIdentity = tuple[int | None, int | None, int | None, int, int]
 """Presentation time, decoding time where there is no other, place in the file, size and checksum of a packet."""
 
@@ -223,8 +228,10 @@ def steady_rate(times: FrameTimes, stated: Any) -> tuple[Fraction, bool]:
         return Fraction(stated or 25), False
     mean = (len(begins) - 1) / begins[-1]
     rate = Fraction(stated) if stated and abs(Fraction(stated) / mean - 1) < Fraction(1, 500) else mean
+    # Each frame at its own time, but for what the file's clock rounds; and the whole no half a frame from what is stated.
+    apart = max(abs(time - number / mean) for number, time in enumerate(begins))
     drift = max(abs(time - number / rate) for number, time in enumerate(begins))
-    if drift <= Fraction(1, 2) / rate:
+    if drift <= Fraction(1, 2) / rate and apart <= max(times.tick * _TICKS, JITTER / mean):
         return rate, False
     return mean.limit_denominator(1001), True
 
