@@ -32,6 +32,44 @@ class FilesTest(unittest.TestCase):
         (folder / "other.txt").write_text("changed\n")
         self.assertIn(source_files("model", folder / "main.py").digest, seen)
 
+    def test_what_a_program_puts_together_belongs_to_it(self):
+        for code, files, others in (
+            ("H = Path(__file__).parent\n(H / 'data' / 'v.txt').read_text()", ["data/v.txt"], ["data/w.txt"]),
+            ("open(os.path.join(HERE, 'data', 'v.txt'))", ["data/v.txt"], ["v.md"]),
+            ("H.joinpath('data', 'v.txt')", ["data/v.txt"], []),
+            ("sorted(Path(__file__).parent.glob('data/*.txt'))", ["data/v.txt", "data/w.txt"], ["data/x.csv"]),
+            ("D = H / 'data'\nfor f in D.iterdir(): pass", ["data/v.txt", "data/deep/y.txt"], ["v.md"]),
+            ("os.listdir(os.path.dirname(__file__))", ["v.md", "other.csv"], ["data/v.txt"]),
+            ("for n in range(3): open(f'data/frame_{n:03}.txt')", ["data/frame_000.txt"], ["data/v.txt"]),
+            ("import pkg.one", ["pkg/__init__.py", "pkg/one.py", "pkg/two.py", "pkg/sub/three.py"], ["pkg/four.py"]),
+            ("importlib.import_module('pkg.four')", ["pkg/four.py"], ["pkg/one.py"]),
+        ):  # fmt: skip
+            with self.subTest(code):
+                folder = scratch(self)
+                for name in ("data/v.txt", "data/w.txt", "data/x.csv", "data/deep/y.txt", "data/frame_000.txt", "v.md",
+                             "other.csv", "pkg/__init__.py", "pkg/four.py", ".hidden.txt"):  # fmt: skip
+                    (folder / name).parent.mkdir(parents=True, exist_ok=True)
+                    (folder / name).write_text("0")
+                (folder / "pkg/sub").mkdir()
+                (folder / "pkg/one.py").write_text("from .sub import three\nimport pkg.two")
+                (folder / "pkg/two.py").write_text("")
+                (folder / "pkg/sub/three.py").write_text("from ..one import x")
+                (folder / "main.py").write_text(code)
+                found = source_files("sketch", folder / "main.py")
+                self.assertLessEqual(set(files), set(found.names))
+                self.assertFalse(set(others) & set(found.names) or ".hidden.txt" in found.names, found.names)
+                for name in files:
+                    (folder / name).write_text((folder / name).read_text() + "\n# changed")
+                    self.assertNotEqual(source_files("sketch", folder / "main.py").digest, found.digest, name)
+                    found = source_files("sketch", folder / "main.py")
+
+    def test_paths_that_lead_out_name_nothing(self):
+        folder = scratch(self) / "in"
+        folder.mkdir()
+        (folder.parent / "secret.txt").write_text("x")
+        (folder / "main.py").write_text("H.glob('../*.txt'); open('../secret.txt'); H / '..' / 'secret.txt'")
+        self.assertEqual(source_files("sketch", folder / "main.py").names, ("main.py",))
+
     def test_the_copy_does_not_change_under_a_run(self):
         folder = scratch(self)
         (folder / "main.py").write_text("a\n")

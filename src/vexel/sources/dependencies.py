@@ -1,65 +1,95 @@
 """Which other files a source draws on, found without running it, and stamps of sources that are read where they lie."""
 
-import ast
 import hashlib
+import os
 import re
 from collections.abc import Iterator, Mapping
-from functools import lru_cache
-from pathlib import Path
+from fnmatch import fnmatch
+from functools import cached_property, lru_cache
+from pathlib import Path, PurePath
 from typing import Any
 
+from vexel.sources.code.named_files import Named, module_files, named_in
 from vexel.sources.code.syntax import syntax_of
-from vexel.sources.contained import contained_file
+from vexel.sources.contained import contained_file, is_private
 from vexel.sources.data.pieces import stamp_of_all, with_pieces
 from vexel.sources.meshes.gltf import read_gltf
 from vexel.sources.pictures.sequence_members import COLLECTIONS, members_of, numbered_meshes, stamp_of
 
 MAX_BESIDE_BYTES = 512 * 1024 * 1024
+MOST_LISTED, MOST_LOOKED_AT = 2000, 20_000
+"""Files that belong to a program since it lists them, and that are looked at for it."""
+_WILD = re.compile(r"[*?\[]")
 
 
-def beside_code(file: Path, seen: set[Path] | None = None) -> Iterator[Path]:
-    """Modules beside the file that it imports, and files beside it that its texts name."""
-    seen = seen if seen is not None else {file}
-    tree = syntax_of(file)
-    # Nearly every text of a program names no file: one look into the folder saves asking the disk about each,
-    # which took a tenth of the server's time while somebody drags.
-    there = {place.name for place in file.parent.iterdir()} if tree else set()
-    for name in _names_in(tree) if tree else ():
-        if name.parts[0] not in there:
-            continue
-        candidate = file.parent / name
-        if candidate in seen or not candidate.is_file() or candidate.stat().st_size > MAX_BESIDE_BYTES:
-            continue
-        seen.add(candidate)
-        yield candidate
-        if candidate.suffix == ".py":
-            yield from beside_code(candidate, seen)
+def beside_code(file: Path) -> Iterator[Path]:
+    """Modules beside the file that it imports, and files below its folder that it and they name.
+
+    Of a program that lists folders, all files of the folders that it names.
+    """
+    beside, seen, waiting = _Beside(file.parent), {file}, [file]
+    while waiting:
+        code = waiting.pop()
+        tree = syntax_of(code)
+        for candidate in beside.named_by(named_in(tree), code) if tree else ():
+            if candidate in seen or is_private(str(candidate.relative_to(beside.root))) or not candidate.is_file():
+                continue
+            seen.add(candidate)
+            if candidate.stat().st_size > MAX_BESIDE_BYTES:
+                continue
+            yield candidate
+            if candidate.suffix == ".py":
+                waiting.append(candidate)
 
 
-@lru_cache(64)
-def _names_in(tree: ast.Module) -> tuple[Path, ...]:
-    """What may be a file beside a program: its modules, and its texts."""
-    return tuple({name: None for node in ast.walk(tree) for name in _named_by(node) if name.parts})
+class _Beside:
+    """The folder of a program, looked into once at most."""
 
+    def __init__(self, root: Path) -> None:
+        self.root = root
 
-def _named_by(node: ast.AST) -> list[Path]:
-    if isinstance(node, ast.Import):
-        return [p for alias in node.names for p in _module(alias.name)]
-    if isinstance(node, ast.ImportFrom):
-        base = node.module or ""
-        names = [base, *(f"{base}.{alias.name}".lstrip(".") for alias in node.names)]
-        return [p for name in names if name for p in _module(name)]
-    if isinstance(node, ast.Constant) and isinstance(node.value, str) and 0 < len(node.value) < 200:
-        if "\0" in node.value or "\n" in node.value or node.value.startswith(("/", "~")):
-            return []
-        return [Path(node.value)] if ".." not in node.value else []
-    return []
+    @cached_property
+    def _there(self) -> set[str]:
+        # Nearly every text of a program names no file: one look saves asking the disk about each, which took a tenth
+        # of the server's time while somebody drags.
+        return {place.name for place in self.root.iterdir()}
 
+    @cached_property
+    def _all(self) -> list[str]:
+        """Files below the folder by their relative names, as many as are looked at."""
+        found: list[str] = []
+        for place, folders, files in os.walk(self.root):
+            folders[:] = sorted(name for name in folders if not name.startswith(".") and name != "__pycache__")
+            found += [os.path.relpath(Path(place) / name, self.root) for name in sorted(files)]
+            if len(found) > MOST_LOOKED_AT:
+                break
+        return found
 
-def _module(dotted: str) -> list[Path]:
-    parts = dotted.split(".")
-    packages = [Path(*parts[: n + 1], "__init__.py") for n in range(len(parts))]
-    return [Path(*parts).with_suffix(".py"), *packages]
+    def named_by(self, named: Named, code: Path) -> Iterator[Path]:
+        """What may be a file that a program names."""
+        for level, name in named.modules:
+            bases = (self.root, code.parent) if level == 0 else code.parents[level - 1 : level]
+            for base in dict.fromkeys(bases):
+                if base.is_relative_to(self.root):
+                    yield from (base / place for place in module_files(name))
+        folders = named.lists and any((self.root / path).is_dir() for path in named.paths if not _WILD.search(path))
+        own = named.lists_own or (named.lists_unsaid and not folders)
+        for path in (*named.paths, *(("*",) if own else ())):
+            if _WILD.search(path):
+                yield from self._of_pattern(path)
+            elif named.lists and (self.root / path).is_dir():
+                yield from self._of_pattern(f"{path}/*")
+            elif PurePath(path).parts[:1] and (code.parent != self.root or PurePath(path).parts[0] in self._there):
+                yield from dict.fromkeys((self.root / path, code.parent / path))
+
+    def _of_pattern(self, pattern: str) -> Iterator[Path]:
+        """Files of a pattern at any depth, since the folder that it is used in may be told elsewhere."""
+        if pattern == "*":
+            named = [name for name in self._all if "/" not in name]
+        else:
+            # A star of this matching passes over strokes too, so that ** is any folder.
+            named = [name for name in self._all if fnmatch(name, pattern) or fnmatch(name, f"*/{pattern}")]
+        yield from (self.root / name for name in named[:MOST_LISTED])
 
 
 def beside_mesh(file: Path) -> Iterator[Path]:

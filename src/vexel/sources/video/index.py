@@ -228,7 +228,7 @@ def steady_rate(times: FrameTimes, stated: Any) -> tuple[Fraction, bool]:
         return Fraction(stated or 25), False
     mean = (len(begins) - 1) / begins[-1]
     rate = Fraction(stated) if stated and abs(Fraction(stated) / mean - 1) < Fraction(1, 500) else mean
-    # Each frame at its own time, but for what the file's clock rounds; and the whole no half a frame from what is stated.
+    # Each frame at its own time, but for what the file's clock rounds; and none half a frame from what is stated.
     apart = max(abs(time - number / mean) for number, time in enumerate(begins))
     drift = max(abs(time - number / rate) for number, time in enumerate(begins))
     if drift <= Fraction(1, 2) / rate and apart <= max(times.tick * _TICKS, JITTER / mean):
