@@ -22,7 +22,8 @@ FindingName = Literal[
     "sound-clips", "sound-ends-early", "sound-goes-on", "sound-left-out", "sound-missing", "take-outdated",
     "title-too-short",
     # The source.
-    "by-chance", "dropped-or-doubled", "odd-source", "on-its-side", "other-course", "other-length", "uneven-pace",
+    "by-chance", "dropped-or-doubled", "odd-source", "on-its-side", "other-course", "other-length", "reads-elsewhere",
+    "uneven-pace",
 ]  # fmt: skip
 """Names of all findings; each has its paragraph in docs/guides/findings.md under this name."""
 SEAMS: frozenset[FindingName] = frozenset(

@@ -12,7 +12,9 @@ from pydantic_core import PydanticSerializationError
 from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.checks.clearance_findings import Clearance, clearance_findings, places_to_measure
 from vexel.core.checks.preflight import by_chance, source_findings
+from vexel.core.checks.reading_findings import reading_findings
 from vexel.core.document.shot import Shot
+from vexel.core.document.source_spec import SeriesSource, WithCode
 from vexel.core.errors import Failure
 from vexel.core.evaluate.frame_recipe import SourceIdentity, digest_of
 from vexel.core.evaluate.plan import Plan, make_plan, measured_moments
@@ -21,7 +23,7 @@ from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, State
 from vexel.core.finding import Finding
 from vexel.crew.stage_process import StageProcess
 from vexel.disk.named_place import named_place
-from vexel.sources.files import SourceFiles, backdrop_file, copied, copied_backdrop, source_files
+from vexel.sources.files import SourceFiles, backdrop_file, copied, copied_backdrop, outside_stamps, source_files
 from vexel.sources.registry import KINDS
 from vexel.stage.engine import engine
 from vexel.store.person import sealing_key
@@ -31,6 +33,7 @@ STATES = "states"
 _FACTS = TypeAdapter(SourceFacts)
 _SUBJECT = TypeAdapter(Subject)
 _REPEATS = TypeAdapter(bool)
+_READINGS = TypeAdapter(list[tuple[str, str]])
 _NEARNESS = TypeAdapter(Clearance)
 T = TypeVar("T")
 
@@ -115,7 +118,10 @@ class Planner:
         """
         plan = shot.source
         files = source_files(plan.kind, named_place(folder, plan.file), plan.options())
-        identity = SourceIdentity(plan.kind, files.main, files.digest, plan.options())
+        options = plan.options()
+        if outside := outside_stamps(named_place(folder, plan.file), options.get("reads", ())):
+            options["outside"] = outside
+        identity = SourceIdentity(plan.kind, files.main, files.digest, options)
         return identity, self._at(identity, files, self._backdrop(shot, folder))
 
     def _at(self, source: SourceIdentity, files: SourceFiles, backdrop: Path | None) -> SourceAt:
@@ -126,8 +132,11 @@ class Planner:
         copy = files.copy_to(self._copies)
         states = None
         if KINDS[source.kind].files.keeps_states:
-            states = StatesAt(self._copies / STATES / source.digest, sealing_key(f"states {source.digest}"))
-        return SourceAt(source.kind, copy.main, source.options, source.digest, backdrop, copy.drawing, states)
+            # What it declares to read elsewhere decides its states too.
+            of = digest_of([source.digest, source.options["outside"]]) if "outside" in source.options else source.digest
+            states = StatesAt(self._copies / STATES / of, sealing_key(f"states {of}"))
+        options = {name: value for name, value in source.options.items() if name not in ("reads", "outside")}
+        return SourceAt(source.kind, copy.main, options, source.digest, backdrop, copy.drawing, states)
 
     def _backdrop(self, shot: Shot, folder: Path) -> Path | None:
         """The image behind the shot, copied so that it cannot change under a run."""
@@ -156,7 +165,7 @@ class Planner:
     def findings(self, prepared: Prepared) -> list[Finding]:
         """What is off with a shot, as far as only its source tells."""
         plan = prepared.plan
-        found = [*source_findings(plan.shot, plan.basis.facts), *self._chance(prepared)]
+        found = [*source_findings(plan.shot, plan.basis.facts), *self._chance(prepared), *self._readings(prepared)]
         for number, camera in enumerate(plan.shot.all_cameras):
             own = plan_of_camera(plan, number) if number else plan
             of_it = [*camera_findings(own), *clearance_findings(own, self._nearness(Prepared(own, prepared.at)))]
@@ -175,6 +184,19 @@ class Planner:
         size = plan.shot.picture.laid_out
         same = self._known(key, _REPEATS, lambda: self._stage.repeats(prepared.at, moments, size))
         return [] if same else [by_chance(plan.shot.source.name)]
+
+    def _readings(self, prepared: Prepared) -> list[Finding]:
+        """What code reads beside its own files, but for what the shot declares or ignores."""
+        plan = prepared.plan
+        spec = plan.shot.source
+        if not isinstance(spec, WithCode) or (isinstance(spec, SeriesSource) and not spec.draw):
+            return []
+        look = plan.recipe(0).looks[0]
+        moments = [(look.dials, look.seen)]
+        key = digest_of(["readings", engine(), asdict(plan.basis.source), moments])
+        size = plan.shot.picture.laid_out
+        read = self._known(key, _READINGS, lambda: self._stage.readings(prepared.at, moments, size))
+        return reading_findings(spec, read)
 
     def _nearness(self, prepared: Prepared) -> Clearance | None:
         """How near the shot's own camera comes to its subject; None where that is not to be asked."""

@@ -63,6 +63,10 @@ class StageAnswers:
         """See `Stage.repeats`."""
         return self._stage.repeats(at, moments, layout)
 
+    def readings(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> list[tuple[str, str]]:
+        """See `Stage.readings`."""
+        return self._stage.readings(at, moments, layout)
+
     def nearness(self, at: SourceAt, places: list[Any], layout: tuple[int, int]) -> Any:
         """See `Stage.nearness`."""
         return self._stage.nearness(at, places, layout)

@@ -57,6 +57,11 @@ class StageProcess(BoundedProcess):
         answer: bool = self._ask_at(bool, "repeats", at, moments, layout, patience=2 * len(moments))
         return answer
 
+    def readings(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> list[Any]:
+        """See `vexel.stage.stage.Stage.readings`."""
+        answer: list[Any] = self._ask_at(list, "readings", at, moments, layout, patience=len(moments))
+        return answer
+
     def nearness(
         self, at: SourceAt, places: list[tuple[int, Moment, list[Point]]], layout: tuple[int, int]
     ) -> Clearance:

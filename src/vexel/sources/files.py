@@ -11,9 +11,10 @@ import re
 import shutil
 import tempfile
 import threading
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass
+from itertools import islice
 from pathlib import Path, PurePath
 from types import MappingProxyType
 from typing import Any
@@ -23,6 +24,10 @@ from vexel.disk.write import make_folder, publish
 from vexel.sources.contained import contained_file, is_private
 from vexel.sources.registry import KINDS
 
+ENVIRONMENT = "env:"
+"""Begins the name of a variable among what a source declares to read."""
+MOST_READ = 5000
+"""Files of a folder that a source declares to read."""
 PART = ".part"
 """Ends the names of copies that are not finished; they begin with the process that makes them."""
 _DIGEST = re.compile(r"[0-9a-f]{64}")
@@ -189,11 +194,62 @@ def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProx
         if drawing is not None:
             stamp = hashlib.sha256(f"{stamp}\0{drawing.digest}".encode()).hexdigest()
         return SourceFiles(file.parent, str(file), (), stamp, kept=True, drawing=drawing)
-    found = {os.path.relpath(p, file.parent) for p in files.beside(file) if p != file and p.is_file()}
+    beside = {*files.beside(file), *_declared_below(file.parent, options.get("reads", ()))}
+    found = {os.path.relpath(p, file.parent) for p in beside if p != file and p.is_file()}
     names = tuple(sorted(name for name in found if not is_private(name)))
     for name in names:
         contained_file(file.parent, name, file.name)
     return SourceFiles(file.parent, file.name, names, _digest(file.parent, (file.name, *names)))
+
+
+def outside_stamps(file: Path, reads: Sequence[str]) -> dict[str, str]:
+    """What a source declares to read beyond its own folder, each with what identifies its content.
+
+    Parameters
+    ----------
+    file : Path
+        Its main file.
+    reads : sequence of str
+        Paths relative to that, absolute ones, or ``env:`` with the name of a variable.
+
+    Raises
+    ------
+    Mistake
+        When a folder has too many files.
+    """
+    stamps = {}
+    for name in reads:
+        if name.startswith(ENVIRONMENT):
+            value = os.environ.get(name.removeprefix(ENVIRONMENT))
+            stamps[name] = "" if value is None else hashlib.sha256(value.encode(errors="surrogateescape")).hexdigest()
+        elif not _is_below(file.parent, name):
+            stamps[name] = _stamp_of_place((file.parent / Path(name).expanduser()), name)
+    return stamps
+
+
+def _is_below(folder: Path, name: str) -> bool:
+    return not Path(name).expanduser().is_absolute() and ".." not in Path(name).parts
+
+
+def _stamp_of_place(place: Path, name: str) -> str:
+    """Over the content of a file, or of all files in a folder; empty where there is nothing."""
+    if place.is_file():
+        return _sha256(place)
+    if not place.is_dir():
+        return ""
+    files = sorted(islice((one for one in place.rglob("*") if one.is_file()), MOST_READ + 1))
+    if len(files) > MOST_READ:
+        raise Mistake(f"source.reads: {name} holds more than {MOST_READ:,} files: name those that are read")
+    return _digest(place, tuple(str(one.relative_to(place)) for one in files))
+
+
+def _declared_below(folder: Path, reads: Sequence[str]) -> Iterator[Path]:
+    """Files below a source's folder that it declares to read: each, those of a pattern, or of a folder."""
+    for name in reads:
+        if name.startswith(ENVIRONMENT) or not _is_below(folder, name):
+            continue
+        for place in folder.glob(name):
+            yield from (one for one in place.rglob("*")) if place.is_dir() else (place,)
 
 
 def _digest(folder: Path, names: tuple[str, ...]) -> str:

@@ -93,6 +93,15 @@ class Encoded(Protocol):
 
 
 @runtime_checkable
+class Watched(Protocol):
+    """A source whose code is watched while it runs."""
+
+    @property
+    def readings(self) -> list[tuple[str, str]]:
+        """What it read beside its own files; see `vexel.sources.code.watch.Reading`."""
+
+
+@runtime_checkable
 class Closing(Protocol):
     """A source that holds on to something outside its process."""
 

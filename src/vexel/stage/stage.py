@@ -16,7 +16,7 @@ from vexel.core.document.passes import PASSES
 from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
 from vexel.sources.pictures.mixing import Picture, encoded, light_of, mixed, mixed_light
-from vexel.sources.protocols import Closing, Encoded, FrameRequest, Shown, Source, SourceError
+from vexel.sources.protocols import Closing, Encoded, FrameRequest, Shown, Source, SourceError, Watched
 from vexel.sources.registry import KINDS, get_ready, open_source
 from vexel.sources.registry import load as load_kind
 from vexel.stage.accumulate import mean_light, mean_of_samples, mean_of_shares
@@ -123,6 +123,19 @@ class Stage:
                 if _content(self._open(at).show(asked)) != first:
                     return False
         return True
+
+    def readings(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> list[tuple[str, str]]:
+        """What the source's code read beside its own files, up to now; it is asked for its first moment before.
+
+        A moment at which it fails has read something too.
+        """
+        source = self._open(at)
+        if not isinstance(source, Watched):
+            return []
+        for asked in _different(_asked(dials, seen, layout, layout, "transparent", 1) for dials, seen in moments[:1]):
+            with suppress(SourceError):
+                self._shown(at, asked)
+        return source.readings
 
     def nearness(
         self, at: SourceAt, places: list[tuple[int, Moment, list[Point]]], layout: tuple[int, int]

@@ -94,7 +94,26 @@ class WithDials(SourceSpec):
     dials: dict[str, float] = Field(default={}, description="values that differ from the dials' own")
 
 
-class ModelSource(WithDials):
+class WithCode(WithDials):
+    """A source whose code is run."""
+
+    reads: list[str] = Field(
+        default=[],
+        max_length=100,
+        description="what the code reads beside its own files: paths, relative to its file, or env: with a name",
+    )
+    ignores: list[str] = Field(
+        default=[], max_length=100, description="what it reads and does not depend on: as in reads"
+    )
+
+    def options(self) -> dict[str, Any]:
+        """What it ignores decides nothing; what it reads only where it says so."""
+        options = super().options()
+        options.pop("ignores")
+        return options if self.reads else {name: value for name, value in options.items() if name != "reads"}
+
+
+class ModelSource(WithCode):
     """Code that builds geometry from dials."""
 
     kind: Literal["model"]
@@ -103,7 +122,7 @@ class ModelSource(WithDials):
     )
 
 
-class SketchSource(WithDials):
+class SketchSource(WithCode):
     """Code that draws a picture."""
 
     kind: Literal["sketch"]
@@ -113,7 +132,7 @@ class SketchSource(WithDials):
     seed: int = Field(default=0, ge=0, lt=2**32, description="of the random numbers passed to the drawing")
 
 
-class SimulationSource(WithDials):
+class SimulationSource(WithCode):
     """Code that advances a state."""
 
     kind: Literal["simulation"]
@@ -136,10 +155,10 @@ class SimulationSource(WithDials):
 
     def options(self) -> dict[str, Any]:
         """Pace and warm-up only choose steps, so another choice finds its states again."""
-        return {"seed": self.seed}
+        return {"seed": self.seed} | ({"reads": self.reads} if self.reads else {})
 
 
-class SeriesSource(WithDials):
+class SeriesSource(WithCode):
     """Data, one slice a frame: arrays, tables, or a set of VTK files."""
 
     kind: Literal["series"]

@@ -16,6 +16,7 @@ from typing import Any, Generic, TypeVar
 import numpy as np
 
 from vexel.sources.code.decorators import Decorated, Model, PathFormula, Simulation, Sketch
+from vexel.sources.code.watch import Watch
 from vexel.sources.protocols import SourceError
 
 M = TypeVar("M", Model, PathFormula, Sketch, Simulation, Decorated)
@@ -38,6 +39,7 @@ class CodeFile(Generic[M]):
 
     def __init__(self, file: Path, mark: type[M]) -> None:
         self.file = file
+        self.watch = Watch(file.parent)
         if b"vexel" not in file.read_bytes():
             # A plain script would draw and save all that it draws, only to be told that it is no source.
             raise self._unmarked("no function", mark)
@@ -62,7 +64,8 @@ class CodeFile(Generic[M]):
             With the file and line where it failed.
         """
         try:
-            return function(*given, **named)
+            with self.watch.watching():
+                return function(*given, **named)
         except Exception as error:
             raise self._pointed(error) from None
         except SystemExit:
@@ -89,7 +92,8 @@ class CodeFile(Generic[M]):
         seed_global(0)
         try:
             code = compile(self.file.read_bytes(), str(self.file), "exec")
-            exec(code, module.__dict__)
+            with self.watch.watching():
+                exec(code, module.__dict__)
         except Exception as error:
             raise self._pointed(error) from None
         except SystemExit:

@@ -5,6 +5,7 @@ from pathlib import Path
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.sources.code.code_file import CodeFile, seed_global
 from vexel.sources.code.decorators import Model
+from vexel.sources.code.watch import Reading
 from vexel.sources.meshes.parts import Part, as_parts, check_parts
 from vexel.sources.protocols import FrameRequest, SourceError
 
@@ -15,6 +16,11 @@ class ModelFile:
     def __init__(self, file: Path) -> None:
         self._code = CodeFile(file, Model)
         self.facts = SourceFacts(tuple(self._code.marked.dials), self._code.marked.sees)
+
+    @property
+    def readings(self) -> list[Reading]:
+        """What its code read beside its own files; see `vexel.sources.code.watch`."""
+        return self._code.watch.readings
 
     def show(self, asked: FrameRequest) -> list[Part]:
         """Run the building function; see `Source.show`."""

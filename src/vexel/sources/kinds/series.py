@@ -14,6 +14,7 @@ from vexel.core.time.rate import MAX_SOURCE_RATE, Rate
 from vexel.core.time.source_frames import SourceFrames
 from vexel.sources.code.code_file import CodeFile
 from vexel.sources.code.decorators import Decorated
+from vexel.sources.code.watch import Reading
 from vexel.sources.contained import contained_file
 from vexel.sources.data.plots import ArrayLook, TableLook
 from vexel.sources.data.slices import ArraySlices, MeshSlices, SeriesData, TableSlices, open_data
@@ -75,6 +76,11 @@ class SeriesFile:
         about = [*data.about, *([("drawn", self._look.drawn)] if isinstance(self._look, TableLook) else [])]
         findings = tuple(_findings(data, self._look))
         return SourceFacts(dials, sees, pictures, slots, about=tuple(about), findings=findings)
+
+    @property
+    def readings(self) -> list[Reading]:
+        """What its code read beside its own files; see `vexel.sources.code.watch`."""
+        return self._drawing.watch.readings if self._drawing else []
 
     def show(self, asked: FrameRequest) -> Shown:
         """The picture of a slice; see `Source.show`."""

@@ -18,6 +18,7 @@ from vexel.core.evaluate.source_facts import SourceFacts, StatesAt
 from vexel.sources.code.checkpoints import Checkpoints
 from vexel.sources.code.code_file import CodeFile
 from vexel.sources.code.decorators import Simulation
+from vexel.sources.code.watch import Reading
 from vexel.sources.kinds.sketch import shown
 from vexel.sources.protocols import FrameRequest, Shown, SourceError
 
@@ -53,6 +54,11 @@ class SimulationFile:
             settings=tuple(setting.name for setting in simulation.settings),
             step=str(simulation.step),
         )
+
+    @property
+    def readings(self) -> list[Reading]:
+        """What its code read beside its own files; see `vexel.sources.code.watch`."""
+        return self._code.watch.readings
 
     def show(self, asked: FrameRequest) -> Shown:
         """Bring the state to the frame's step and show it; see `Source.show`."""

@@ -10,6 +10,7 @@ from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.sources.code.code_file import CodeFile, seed_global
 from vexel.sources.code.decorators import Sketch
 from vexel.sources.code.drawing_result import DrawingSurface, drawing_result
+from vexel.sources.code.watch import Reading
 from vexel.sources.protocols import FrameRequest, Shown, SourceError
 
 
@@ -20,6 +21,11 @@ class SketchFile:
         self._code = CodeFile(file, Sketch)
         self._seed = seed
         self.facts = SourceFacts(tuple(self._code.marked.dials), self._code.marked.sees)
+
+    @property
+    def readings(self) -> list[Reading]:
+        """What its code read beside its own files; see `vexel.sources.code.watch`."""
+        return self._code.watch.readings
 
     def show(self, asked: FrameRequest) -> Shown:
         """Run the drawing function; see `Source.show`."""

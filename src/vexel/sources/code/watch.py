@@ -1,0 +1,122 @@
+"""What a program reads beside its own files: files elsewhere, the environment, the network, other programs.
+
+Python reports such calls to audit hooks (PEP 578). What libraries read for themselves, such as fonts, does not count.
+What native code alone reads is not reported.
+"""
+
+import os
+import sys
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+MOST = 100
+"""Readings that are remembered of a program."""
+Reading = tuple[str, str]
+"""Of what kind, one of file, folder, environment, network, program; and its name."""
+_HOME = Path.home()
+_SYSTEM = ("/usr/", "/lib/", "/lib64/", "/bin/", "/etc/", "/proc/", "/sys/", "/dev/", "/var/cache/", "/var/lib/")
+_WRITES = os.O_WRONLY | os.O_CREAT | os.O_TRUNC
+_FOLDERS = ("os.listdir", "os.scandir")
+_PROGRAMS = ("subprocess.Popen", "os.system", "os.exec", "os.posix_spawn")
+_NETWORK = ("socket.connect", "socket.getaddrinfo", "socket.sendto")
+_watching: list["Watch"] = []
+"""The program that runs now, last; hooks cannot be removed, so there is one for the whole process."""
+
+
+class Watch:
+    """Remembers what a program reads while it runs.
+
+    Parameters
+    ----------
+    folder : Path
+        The program's own, in which it may read.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        self._own = f"{folder.resolve()}{os.sep}"
+        self._passed = (
+            self._own, f"{Path(sys.prefix).resolve()}{os.sep}", f"{Path(sys.base_prefix).resolve()}{os.sep}",
+            f"{Path(__file__).resolve().parents[3]}{os.sep}", f"{Path(tempfile.gettempdir()).resolve()}{os.sep}",
+            *(f"{_HOME / name}{os.sep}" for name in (".cache", ".config", ".fonts", ".local", ".matplotlib", ".pyenv")),
+            *_SYSTEM,
+        )  # fmt: skip
+        self._seen: dict[Reading, None] = {}
+
+    @property
+    def readings(self) -> list[Reading]:
+        """What it read, in the order in which it did first."""
+        return list(self._seen)
+
+    @contextmanager
+    def watching(self) -> Iterator[None]:
+        """Take note of what is read meanwhile."""
+        _install()
+        _watching.append(self)
+        try:
+            yield
+        finally:
+            _watching.pop()
+
+    def note(self, kind: str, name: str) -> None:
+        """Remember a reading."""
+        if len(self._seen) < MOST:
+            self._seen[kind, name] = None
+
+    def note_path(self, kind: str, path: Any) -> None:
+        """Remember the reading of a file or a folder, if it is none of its own and of no library."""
+        if not isinstance(path, (str, bytes, os.PathLike)):
+            return
+        # Only spelled out: looking it up would be reported too.
+        whole = os.path.normpath(os.path.join(os.getcwd(), os.fsdecode(path)))  # noqa: PTH109, PTH118
+        if not f"{whole}{os.sep}".startswith(self._passed) and "site-packages" not in whole:
+            self.note(kind, whole)
+
+    def is_own_code(self, depth: int = 2) -> bool:
+        """Whether the program itself asks, and not a library that it uses."""
+        frame = sys._getframe(depth)
+        while frame is not None:
+            name = frame.f_code.co_filename
+            if not name.endswith(("os.py", "_collections_abc.py")) and not name.startswith("<frozen"):
+                return name.startswith(self._own)
+            frame = frame.f_back  # type: ignore[assignment]
+        return False
+
+
+_installed = False
+
+
+def _install() -> None:
+    global _installed
+    if _installed:
+        return
+    _installed = True
+    sys.addaudithook(_heard)
+    variables: Any = type(os.environ)
+    read = variables.__getitem__
+
+    def watched(self: Any, key: Any) -> Any:
+        if _watching and self is os.environ and _watching[-1].is_own_code():
+            _watching[-1].note("environment", str(key))
+        return read(self, key)
+
+    variables.__getitem__ = watched
+
+
+def _heard(event: str, given: tuple[Any, ...]) -> None:
+    if not _watching:
+        return
+    watch = _watching[-1]
+    if event == "open":
+        path, mode, flags = (*given, None, 0)[:3]
+        writes = (isinstance(mode, str) and "r" not in mode and "+" not in mode) or (mode is None and flags & _WRITES)
+        if not writes:
+            watch.note_path("file", path)
+    elif event in _FOLDERS:
+        watch.note_path("folder", given[0])
+    elif event in _NETWORK:
+        watch.note("network", "")
+    elif event in _PROGRAMS:
+        watch.note("program", str(given[0])[:100])

@@ -1,0 +1,91 @@
+"""What code reads beside its own files: found while it runs and, once declared, part of what its frames are made of."""
+
+import json
+import os
+import unittest
+from unittest import mock
+
+from tests.helpers import scratch, vexel
+from vexel.core.checks.reading_findings import reading_findings
+from vexel.core.document.shot import read_shot_document
+
+CODE = """import os
+from pathlib import Path
+import matplotlib.pyplot as plt
+from vexel.author import sketch
+{top}
+@sketch
+def drawn(canvas, size):
+    {body}
+    figure, axes = plt.subplots()
+    axes.set_title("of its own fonts")
+    return figure
+"""
+
+
+class WatchTest(unittest.TestCase):
+    def setUp(self):
+        self.folder = scratch(self) / "project"
+        self.folder.mkdir()
+        self.outside = self.folder.parent / "elsewhere"
+        self.outside.mkdir()
+        (self.outside / "level.txt").write_text("1")
+        self.enterContext(mock.patch.dict(os.environ, VEXEL_TEST_LEVEL="3"))
+
+    def captured(self, top, body, *options, **source):
+        (self.folder / "drawn.py").write_text(CODE.format(top=top, body=body))
+        shot = self.folder / "shot.json"
+        shot.write_text(json.dumps({
+            "title": "Drawn", "source": {"kind": "sketch", "file": "drawn.py"} | source,
+            "clock": {"rate": "24", "frames": 2}, "picture": {"width": 64, "height": 48, "samples": 1},
+        }))  # fmt: skip
+        made = vexel("capture", shot, "--to", self.folder.parent / "take", *options)
+        self.assertEqual(made.returncode, 0, made.stderr)
+        return made.stdout + made.stderr
+
+    def test_each_reading_is_a_finding_and_what_libraries_read_is_none(self):
+        level = self.outside / "level.txt"
+        for top, body, words in (
+            (f"open({str(level)!r}).read()", "pass", f"drawn.py reads the file {level}"),
+            ("", f"Path({str(level)!r}).read_text()", f"drawn.py reads the file {level}"),
+            ("", f"sorted(Path({str(self.outside)!r}).iterdir())", f"drawn.py lists the folder {self.outside}"),
+            ("", "os.environ.get('VEXEL_TEST_LEVEL')", "drawn.py reads the environment variable VEXEL_TEST_LEVEL"),
+            ("import socket", "socket.socket().connect_ex(('127.0.0.1', 9))", "drawn.py opens the network"),
+            ("import subprocess", "subprocess.run(['true'])", "drawn.py starts the program true"),
+        ):
+            with self.subTest(words):
+                said = self.captured(top, body, "--fresh")
+                self.assertIn(words, said)
+                self.assertEqual(said.count("drawn.py reads") + said.count("drawn.py lists"), "drawn.py reads" in words
+                                 or "drawn.py lists" in words)  # fmt: skip
+        self.assertNotIn("drawn.py reads", self.captured("", "pass", "--fresh"))
+
+    def test_what_is_declared_is_part_of_the_frames(self):
+        level = self.outside / "level.txt"
+        body = f"Path({str(level)!r}).read_text(); os.environ['VEXEL_TEST_LEVEL']"
+        for reads in ([str(level), "env:VEXEL_TEST_LEVEL"], ["../elsewhere", "env:VEXEL_TEST_LEVEL"]):
+            with self.subTest(reads):
+                level.write_text("1")
+                said = self.captured("", body, "--fresh", reads=reads)
+                if reads[0] == str(level):
+                    self.assertNotIn("drawn.py reads", said)
+                self.assertIn("0 made, 2 reused", self.captured("", body, "--resume", reads=reads))
+                level.write_text("2")
+                self.assertIn("made, ", self.captured("", body, "--resume", reads=reads))
+                self.assertNotIn("0 made", self.captured("", body, "--fresh", reads=reads))
+        with mock.patch.dict(os.environ, VEXEL_TEST_LEVEL="4"):
+            self.assertNotIn("0 made", self.captured("", body, "--resume", reads=reads))
+
+    def test_what_is_ignored_is_said_no_more(self):
+        source = {"kind": "sketch", "file": "a.py", "ignores": ["/data", "env:HOME", "network"]}
+        spec = read_shot_document({"title": "T", "source": source, "clock": {"rate": "24", "frames": 2}}).source
+        readings = [("file", "/data/a/b.txt"), ("environment", "HOME"), ("network", ""), ("file", "/database.txt")]
+        (finding,) = reading_findings(spec, readings)
+        self.assertIn("/database.txt", finding.what)
+        self.assertEqual([mend.label for mend in finding.mends], ["Declare it", "Ignore it"])
+        self.assertEqual(finding.mends[0].patch, {"source": {"reads": ["/database.txt"]}})
+        self.assertEqual(spec.options(), {"seed": 0}, "ignoring makes no frame again")
+
+
+if __name__ == "__main__":
+    unittest.main()
