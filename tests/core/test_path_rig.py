@@ -1,5 +1,6 @@
 """A camera that stands or flies along keys, worked out for all frames."""
 
+import itertools
 import unittest
 from types import SimpleNamespace
 
@@ -10,6 +11,7 @@ from scipy.spatial.transform import Rotation
 from tests.helpers import shot_document
 from vexel.core.camera.camera_path import rolled
 from vexel.core.camera.framing import Sphere
+from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.rig_spec import PathSpec
 from vexel.core.document.shot import read_shot_document
@@ -21,6 +23,8 @@ from vexel.core.evaluate.rigs.path import path_along_keys
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 
 BALL = Sphere((0.0, 0.0, 0.0), 1.0)
+OVER = [(6, 0, 0), (0, 0, 6), (-6, 0, 0)]
+"""Straight over the subject."""
 SQUARE = [(6, -6, 2), (6, 6, 2), (-6, 6, 2), (-6, -6, 2)]
 
 
@@ -55,6 +59,41 @@ def rolled_deg(pose):
 def zip_views(path):
     views = zip(path.positions, path.targets, path.ups, strict=True)
     return [SimpleNamespace(position=p, target=t, up=u) for p, t, u in views]
+
+
+class SteadyUpTest(unittest.TestCase):
+    def test_a_path_over_the_subject_flips_and_each_fix_helps(self):
+        document = path(OVER) | {"clock": {"rate": "24", "frames": 49, "span": "ends"}}
+        (finding,) = [one for one in camera_findings(planned(document)) if one.name == "camera-flips"]
+        self.assertRegex(finding.what, r"turns by (90|180)° at frame 2[3-6]")
+        self.assertEqual(len(finding.mends), 2)
+        for mend in finding.mends:
+            fixed = planned(merged(document, mend.patch))
+            self.assertNotIn("camera-flips", [one.name for one in camera_findings(fixed)], mend.label)
+
+    def test_it_is_the_rotation_of_least_angle_from_frame_to_frame(self):
+        """As SciPy's rotations carry it, in many more steps."""
+        document = path([(6, 0, 1), (0, 4, 5), (-6, 0, 2), (0, -5, 7)], up="steady")
+        document |= {"clock": {"rate": "24", "frames": 60, "span": "ends"}}
+        plan = read_shot_document(document).camera.rig
+        fine = path_along_keys(plan, np.linspace(0, 1, 20_001), BALL)[0]
+        ways = fine.targets - fine.positions
+        ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+        up = fine.ups[0]
+        for one, other in itertools.pairwise(ways):
+            axis = np.cross(one, other)
+            angle = np.arctan2(np.linalg.norm(axis), one @ other)
+            if angle > 0:
+                up = Rotation.from_rotvec(axis / np.linalg.norm(axis) * angle).apply(up)
+        np.testing.assert_allclose(fine.ups[-1], up, atol=2e-3)
+        few = path_along_keys(plan, np.linspace(0, 1, 11), BALL)[0]
+        np.testing.assert_allclose(few.ups, fine.ups[::2000], atol=1e-3)
+
+    def test_a_closed_path_ends_as_it_began(self):
+        document = path([(6, 0, 1), (0, 4, 5), (-6, 0, 2), (0, -5, 7)], up="steady", closed=True)
+        plan = read_shot_document(document).camera.rig
+        ups = path_along_keys(plan, np.array([0.0, 1.0]), BALL)[0].ups
+        np.testing.assert_allclose(ups[0], ups[1], atol=1e-6)
 
 
 class RolledTest(unittest.TestCase):

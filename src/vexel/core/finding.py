@@ -12,7 +12,7 @@ FindingName = Literal[
     # Lanes.
     "eased-loop", "key-outside", "lane-cut-off", "motion-ends-early",
     # The camera.
-    "camera-close-to-surface", "camera-inside", "camera-jerks", "camera-through-surface", "pan-strobes",
+    "camera-close-to-surface", "camera-flips", "camera-inside", "camera-jerks", "camera-through-surface", "pan-strobes",
     "panorama-shape", "panorama-soft", "panorama-strains", "subject-cut-off", "walk-in-haste", "walk-through-subject",
     # Picture and file.
     "alpha-lost", "odd-size",

@@ -1,11 +1,14 @@
-"""What people ask first of a camera's movement, in words."""
+"""What people ask first of a camera: how it moves, in words, and what its lens sees."""
 
+from dataclasses import dataclass
 from math import isfinite
 from typing import NamedTuple
 
 import numpy as np
 
+from vexel.core.camera.lens import sharp_depth
 from vexel.core.camera.path_figures import PathFigures, tilts_deg
+from vexel.core.document.shot import Shot
 from vexel.core.evaluate.camera_table import camera_of
 from vexel.core.evaluate.plan import Plan
 from vexel.core.wording import counted
@@ -51,3 +54,38 @@ def _least_to_most(least: float, most: float) -> str:
     """Two shares as percentages, or one where they read alike."""
     low, high = f"{least:.0%}", f"{most:.0%}"
     return low if low == high else f"{low} to {high}"
+
+
+@dataclass(frozen=True)
+class LensFigures:
+    """Fields of view in degrees; distances in the source's units, None where there are none.
+
+    Attributes
+    ----------
+    wide_deg, high_deg, diagonal_deg : float
+    hyperfocal : float or None
+        Focused there, all is sharp from half of it to infinity.
+    near, far : float or None
+        Between which all is sharp; `far` is None for infinity.
+    """
+
+    wide_deg: float
+    high_deg: float
+    diagonal_deg: float
+    hyperfocal: float | None = None
+    near: float | None = None
+    far: float | None = None
+
+
+def lens_figures(shot: Shot) -> LensFigures:
+    """Figures of the lens of a shot's own camera."""
+    spec, lens = shot.camera.lens, shot.camera.lens.lens()
+    views = lens.view_deg(shot.picture.width, shot.picture.height)
+    if spec.f_stop is None:
+        return LensFigures(*views)
+    depth = sharp_depth(spec.focal_mm, spec.f_stop, (spec.focus or 1) * spec.unit_mm, lens.blur_mm)
+    hyperfocal = depth.hyperfocal / spec.unit_mm
+    if spec.focus is None:
+        return LensFigures(*views, hyperfocal)
+    far = depth.far / spec.unit_mm if isfinite(depth.far) else None
+    return LensFigures(*views, hyperfocal, depth.near / spec.unit_mm, far)

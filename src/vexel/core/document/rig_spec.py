@@ -200,6 +200,9 @@ class PathSpec(RigSpec):
     looks: Literal["subject", "keys", "along"] = Field(default="subject", description="what the camera points at")
     pace: Literal["even", "keys"] = Field(default="even", description="equal speed, or each key at its phase")
     bank: float = Field(default=0, ge=-10, le=10, description="banking: degrees of roll per degree of turn")
+    up: Literal["world", "steady"] = Field(
+        default="world", description="which way is up: the world's +z, or as little turned as possible along the path"
+    )
 
     @property
     def ends_elsewhere(self) -> bool:

@@ -9,7 +9,7 @@ from flask import Blueprint, Response
 
 from vexel.core.camera.lens import SENSORS
 from vexel.core.checks.brief import brief
-from vexel.core.checks.lens_figures import lens_figures
+from vexel.core.checks.camera_figures import lens_figures
 from vexel.core.checks.preflight import preflight
 from vexel.core.checks.reckoning import reckon
 from vexel.core.checks.seam import seam_of

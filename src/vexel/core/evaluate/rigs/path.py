@@ -8,19 +8,20 @@ from numpy.typing import NDArray
 from vexel.core.camera.camera_path import CameraPath, rolled, view_of
 from vexel.core.camera.curve import Curve, catmull_rom, straight
 from vexel.core.camera.framing import Sphere
+from vexel.core.camera.steady_up import steady_ups
 from vexel.core.document.rig_spec import PathSpec
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.lane_sampling import shot_phases
 from vexel.core.evaluate.rigs.path_conversion import keys_along
-from vexel.core.evaluate.rigs.path_findings import path_findings
+from vexel.core.evaluate.rigs.path_findings import find_flip, path_findings
 from vexel.core.evaluate.rigs.rig import Rig, RigPath, SaveView, Tracks
 from vexel.core.evaluate.source_facts import Point, Subject
 from vexel.core.finding import Finding, Mend
 from vexel.core.lanes.easing import Easing
 from vexel.core.lanes.lane import Key, lane_values
 from vexel.core.short import short
-from vexel.core.vectors import in_blocks, lengths
+from vexel.core.vectors import crosses, in_blocks, lengths, units
 
 Array = NDArray[np.float64]
 DETOUR = 1.5
@@ -73,7 +74,24 @@ class PathRig(Rig[PathSpec]):
 
     def findings(self, path: RigPath) -> list[Finding]:
         """See `Rig.findings`."""
-        return path_findings(self.spec, path)
+        flip = find_flip(path)
+        return [*path_findings(self.spec, path), *([self._flips(path, *flip)] if flip else [])]
+
+    def _flips(self, path: RigPath, frame: int, degrees: float) -> Finding:
+        """The picture that turns over, and what helps."""
+        positions, radius = path.path.positions, path.subject.sphere.radius if path.subject.sphere else 1.0
+        mends = [Mend("Keep the camera's up steady", {"camera": {"rig": {"up": "steady"}}})]
+        way = positions[min(frame + 1, len(positions) - 1)] - positions[max(frame - 1, 0)]
+        aside = np.cross(way, [0.0, 0.0, 1.0])
+        if self.spec.pace == "even" and np.linalg.norm(aside):
+            place = positions[frame] + radius * aside / np.linalg.norm(aside)
+            mends += self._past(positions[frame], place, radius)
+        return Finding(
+            "camera-flips",
+            f"the picture turns by {degrees:.0f}° at frame {frame:,}, where the camera looks straight up or down",
+            "It flips over from one frame to the next.",
+            tuple(mends),
+        )
 
     def detour(self, path: RigPath, begin: int, end: int) -> tuple[Mend, ...]:
         """A key more, outside the subject's sphere, where the way between two keys outside leads through it."""
@@ -83,25 +101,43 @@ class PathRig(Rig[PathSpec]):
         centre = np.asarray(sphere.centre)
         way = path.path.positions[begin : end + 1]
         inside = way[np.linalg.norm(way - centre, axis=1).argmin()]
-        keys = np.array([key.position for key in self.spec.keys])
-        # Between the two keys for which it is the least detour.
-        following = np.roll(keys, -1, axis=0)[: len(keys) if self.spec.closed else -1]
-        begun = keys[: len(following)]
-        detours = [np.linalg.norm(ends - inside, axis=1) for ends in (begun, following)]
-        after = int((detours[0] + detours[1] - np.linalg.norm(following - begun, axis=1)).argmin())
-        ends = np.linalg.norm(np.stack([begun[after], following[after]]) - centre, axis=1)
+        _, begun, following = self._stretch(inside)
+        ends = np.linalg.norm(np.stack([begun, following]) - centre, axis=1)
         if (ends <= sphere.radius).any():
             return ()
-        aside = np.cross(following[after] - begun[after], [0.0, 0.0, 1.0]) + (inside - centre)
+        aside = np.cross(following - begun, [0.0, 0.0, 1.0]) + (inside - centre)
         if not np.linalg.norm(aside):
             # Straight up or down through the very middle: any side will do.
             aside = np.array([1.0, 0.0, 0.0])
         outward = aside / np.linalg.norm(aside)
+        return tuple(self._key_more(inside, centre + DETOUR * sphere.radius * outward, "Go around it"))
+
+    def _stretch(self, place: Array) -> tuple[int, Array, Array]:
+        """Between which two keys a place lies with the least detour: the first one's number, and both positions."""
+        keys = np.array([key.position for key in self.spec.keys])
+        following = np.roll(keys, -1, axis=0)[: len(keys) if self.spec.closed else -1]
+        begun = keys[: len(following)]
+        detours = [np.linalg.norm(ends - place, axis=1) for ends in (begun, following)]
+        after = int((detours[0] + detours[1] - np.linalg.norm(following - begun, axis=1)).argmin())
+        return after, begun[after], following[after]
+
+    def _past(self, near: Array, place: Array, radius: float) -> list[Mend]:
+        """The key that stands at a place moved to another; where none does, one more."""
+        apart = [float(np.linalg.norm(near - np.asarray(key.position))) for key in self.spec.keys]
+        number = int(np.argmin(apart))
+        if apart[number] > radius:
+            return self._key_more(near, place, "Go past the pole")
+        keys = [key.model_dump(mode="json", exclude_defaults=True) for key in self.spec.keys]
+        keys[number] |= {"position": [short(float(value)) for value in place]}
+        return [Mend(f"Move key {number + 1} past the pole", {"camera": {"rig": {"keys": keys}}})]
+
+    def _key_more(self, near: Array, place: Array, says: str) -> list[Mend]:
+        """A key at a place, between the two that lead past another."""
+        after, _, _ = self._stretch(near)
         more = [key.model_dump(mode="json", exclude_defaults=True) for key in self.spec.keys]
-        place = [short(float(value)) for value in centre + DETOUR * sphere.radius * outward]
         looks = {"look": more[after]["look"]} if "look" in more[after] else {}
-        more.insert(after + 1, looks | {"position": place})
-        return (Mend(f"Go around it with a key after key {after + 1}", {"camera": {"rig": {"keys": more}}}),)
+        more.insert(after + 1, looks | {"position": [short(float(value)) for value in place]})
+        return [Mend(f"{says} with a key after key {after + 1}", {"camera": {"rig": {"keys": more}}})]
 
     @classmethod
     def converted(cls, path: RigPath, frame: int, save_view: SaveView) -> dict[str, Any]:
@@ -147,10 +183,26 @@ def path_along_keys(plan: PathSpec, phases: Array, subject: Sphere) -> tuple[Cam
     targets = _targets(plan, curve, places, positions, subject)
     _check_sight(positions, targets, phases)
     rolls = _along_keys(plan, [key.roll_deg for key in plan.keys], places, goes_round=True)
-    (ups,) = in_blocks(len(places), lambda rows: (rolled(targets[rows] - positions[rows], rolls[rows]),))
+    if plan.up == "steady":
+        ups = _steady(plan, curve, phases, subject, targets - positions, rolls)
+    else:
+        (ups,) = in_blocks(len(places), lambda rows: (rolled(targets[rows] - positions[rows], rolls[rows]),))
     focals = [np.nan if key.focal_mm is None else key.focal_mm for key in plan.keys]
     focal = None if np.isnan(focals).all() else _along_keys(plan, focals, places)
     return view_of(positions, targets, ups), focal
+
+
+def _steady(plan: PathSpec, curve: Curve, phases: Array, subject: Sphere, ways: Array, rolls: Array) -> Array:
+    """Ups that turn as little as possible, rolled as the keys say."""
+
+    def forward(at: Array) -> Array:
+        places = path_places(plan, curve, at)
+        positions = curve.at(places)
+        return _targets(plan, curve, places, positions, subject) - positions
+
+    ups, own = steady_ups(forward, phases, closes=plan.closed), units(ways)
+    angle = np.radians(rolls)[:, None]
+    return ups * np.cos(angle) + crosses(own, ups) * np.sin(angle)
 
 
 def _check_sight(positions: Array, targets: Array, phases: Array) -> None:

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from vexel.core.camera.camera_path import CameraPath
 from vexel.core.camera.path_figures import PathFigures, axes_of
+from vexel.core.camera.steady_up import FLIP, flips_deg
 from vexel.core.document.rig_spec import PathSpec
 from vexel.core.evaluate.rigs.rig import RigPath
 from vexel.core.finding import Finding, Mend
@@ -29,6 +30,16 @@ def path_findings(rig: PathSpec, own: RigPath) -> list[Finding]:
     if sphere is not None and own.shot.camera.lens.projection != "panorama":
         found += [_strobes(rig, own)]
     return [finding for finding in found if finding is not None]
+
+
+def find_flip(own: RigPath) -> tuple[int, float] | None:
+    """The frame before which the picture turns about its own middle at once, and by how many degrees; None for none."""
+    if len(own.path.positions) < 2:
+        return None
+    forward, _, up = axes_of(own.path)
+    turns = flips_deg(forward, up)
+    worst = int(turns.argmax())
+    return (worst + 1, float(turns[worst])) if turns[worst] > FLIP else None
 
 
 def _jerk(rig: PathSpec, path: CameraPath, figures: PathFigures) -> Finding | None:

@@ -71,6 +71,16 @@ export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
           )
         }
       />
+      <ChoiceRow
+        name="Up"
+        label="Which way is up"
+        value={rig.up}
+        options={[
+          { value: "world", label: "level" },
+          { value: "steady", label: "steady", hint: "Turns as little as possible; passes over a pole" },
+        ]}
+        onChoose={(up) => set({ up }, "which way is up")}
+      />
       <NumberRow
         name="Banking"
         unit="° per ° of turn"
