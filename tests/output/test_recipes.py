@@ -376,7 +376,7 @@ class OddTest(unittest.TestCase):
             "deep": ("ffv1", {"pixels": "gbrp16le"}),
             "lossless": ("webp", {"codec": "webp-lossless"}),
             "own": ("gif", {"palette": {"of": "frame", "colours": 64, "dither": "ordered"}, "timing": {"plays": 3}}),
-            "pad": ("h264", {"size": {"width": 161, "height": 161, "odd": "pad"}, "ground": "#2b2f33"}),
+            "pad": ("h264", {"size": {"width": 161, "height": 161, "fit": "none", "odd": "pad"}, "ground": "#2b2f33"}),
             "narrow": ("vp9-alpha", {"size": {"width": 100, "height": 80}}),
             "cover": ("vp9-alpha", {"size": {"width": 80, "height": 80, "fit": "cover"}, "timing": {"frames": "2-7"}}),
             "blend": ("prores-4444", {"timing": {"rate": "50", "between": "blend", "repeats": 2}}),

@@ -34,10 +34,12 @@ class Tolerance:
     other: float
 
 
-CLOSELY, BY_PALETTE, LOOSELY = Tolerance(1.95, 6), Tolerance(24, 255), Tolerance(3, 12)
+CLOSELY, BY_PALETTE, LOOSELY = Tolerance(1.8, 6), Tolerance(24, 255), Tolerance(3, 12)
 """Rounding Y, Cb and Cr to 8 bits alone moves a flat colour by up to 1.65; a wrong tint moves white by 2."""
 BY_SIZE = Tolerance(12, 32)
 """Where a size was asked for, at whatever quality."""
+CONVERTED = Tolerance(2.1, 6)
+"""Where colours are rounded twice, as codes of other primaries and as Y, Cb and Cr."""
 _USUAL_LOSS = 1.2
 """Of the usual quality; what is coarser may differ more."""
 
@@ -53,6 +55,8 @@ def tolerance_of(recipe: Recipe) -> Tolerance:
         return BY_SIZE
     given = quality.level if quality.level is not None else scale.usual
     down = abs(given - scale.best) > abs(scale.usual - scale.best) * _USUAL_LOSS
+    if not down and recipe.colour.primaries != "bt709":
+        return CONVERTED
     coarse = down or recipe.container in ("webp", "page", "still", "folder")
     return LOOSELY if coarse else CLOSELY
 
