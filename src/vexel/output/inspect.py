@@ -1,10 +1,13 @@
 """Facts and findings of an image sequence or a video that somebody else made."""
 
+from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 import cv2
 
+from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Failure, Mistake
 from vexel.core.time.clock import decimal
@@ -12,10 +15,12 @@ from vexel.core.wording import counted, said_missing
 from vexel.disk.finished import is_whole
 from vexel.output.footage import sequence
 from vexel.output.proving.cut_short import is_cut_short
-from vexel.output.proving.readback import video_facts
+from vexel.output.proving.readback import VideoFacts, video_facts
 from vexel.output.reading.picture_file import read_picture
 from vexel.sources.contained import contained_file
 from vexel.sources.pictures.image_sequence import gaps
+from vexel.sources.protocols import SourceError
+from vexel.sources.video.opening import open_media
 from vexel.store.folder_take import LEDGER, finished_of, read_ledger
 from vexel.store.frame_states import READY
 from vexel.store.outputs import changed_since_receipt
@@ -54,26 +59,32 @@ def _video(file: Path) -> dict[str, Any]:
         why = [CUT_SHORT] if is_cut_short(file) else []
         why += [changed] if changed else []
         raise Failure(f"{error}; {'; '.join(why)}") if why else error from None
-    facts = {
+    shown = _as_shown(file, found)
+    facts: dict[str, Any] = {
         "codec": found.codec,
-        "size": f"{found.width} × {found.height}",
-        "frames": found.frames,
-        "rate": f"{found.rate.numerator}/{found.rate.denominator}",
-        "seconds": decimal(found.seconds),
+        "size": f"{shown.width} × {shown.height}",
+        "frames": shown.frames,
+        "rate": f"{shown.rate.numerator}/{shown.rate.denominator}",
+        "seconds": decimal(shown.seconds),
         "pixels": found.pixel_format,
-        "colour": found.colour,
+        "alpha": "yes" if shown.alpha else "none",
+        "colour": _colours(found),
         "bytes": file.stat().st_size,
     }
+    if (found.width, found.height) != (shown.width, shown.height):
+        facts["coded"] = f"{found.width} × {found.height}"
     if found.panorama:
         facts["panorama"] = found.panorama.label
-    findings = []
-    if found.uneven:
-        findings.append("frames last differently: the rate is a mean")
+    if found.sound is not None:
+        facts["sound"] = f"{_sound(file)}, {decimal(found.sound)} s"
+    if found.chapters:
+        facts["chapters"] = len(found.chapters)
+    findings = [*shown.findings]
     if found.index_first is False:
         findings.append("the index is at the end of the file: over a network it plays only once it is fully loaded")
     if found.codec == "h264" and found.pixel_format != "yuv420p":
         findings.append(f"{found.pixel_format} does not play in every browser: yuv420p does")
-    if found.colour == "untagged" and found.codec == "h264":
+    if set(found.tags[1:]) == {"untagged"} and found.codec == "h264":
         findings.append("colours are not tagged: players guess between BT.601 and BT.709")
     damage = [changed] if changed else []
     if found.cut_short:
@@ -83,6 +94,49 @@ def _video(file: Path) -> dict[str, Any]:
     return {
         "kind": "video", "path": str(file), "facts": facts, "findings": [*damage, *findings], "damaged": bool(damage),
     }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Shown:
+    """What people see of a video: frames within its edit list, upright, of square pixels, at their times."""
+
+    width: int
+    height: int
+    frames: int
+    rate: Fraction
+    seconds: Fraction
+    alpha: bool
+    findings: tuple[str, ...] = ()
+
+
+def _as_shown(file: Path, found: VideoFacts) -> _Shown:
+    """By what reads clips as sources, so that both say the same; by the packets where that cannot."""
+    from vexel.sources.kinds.clip import ClipFile
+
+    try:
+        clip = ClipFile(file)
+        facts = clip.facts
+    except SourceError as error:
+        return _Shown(found.width, found.height, found.frames, found.rate, found.seconds, found.alpha, (str(error),))
+    frames, size = facts.source_frames, facts.size
+    assert frames is not None and size is not None
+    rate = Fraction(frames.rate)
+    lasts = Fraction(frames.times[-1]) + Fraction(frames.last) if frames.times else frames.count / rate
+    said = tuple(source_sentence(odd) for odd in facts.findings)
+    return _Shown(*size, frames.count, rate, lasts, clip.keeps_alpha, said)
+
+
+def _colours(found: VideoFacts) -> str:
+    """Range, matrix, primaries and transfer by their names, each once."""
+    tags = found.tags if set(found.tags[1:]) != {"untagged"} else ("untagged",)
+    return ", ".join(dict.fromkeys(tags))
+
+
+def _sound(file: Path) -> str:
+    with open_media(file) as container:
+        context = container.streams.audio[0].codec_context
+        channels = {1: "mono", 2: "stereo"}.get(context.layout.nb_channels, f"{context.layout.nb_channels} channels")
+        return f"{context.codec.canonical_name}, {context.sample_rate:,} Hz, {channels}"
 
 
 def _sequence(place: Path) -> dict[str, Any]:

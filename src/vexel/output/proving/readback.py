@@ -15,8 +15,18 @@ from vexel.output.proving.cut_short import is_cut_short
 from vexel.output.proving.spherical import panorama_of
 from vexel.sources.video.opening import open_media
 
-_PRIMARIES = {1: "bt709", 5: "bt470bg", 6: "smpte170m", 9: "bt2020", 12: "display-p3"}
-_TRANSFERS = {1: "bt709", 6: "smpte170m", 13: "srgb", 14: "bt2020", 16: "pq", 18: "hlg"}
+_PRIMARIES = {1: "bt709", 4: "bt470m", 5: "bt470bg", 6: "smpte170m", 9: "bt2020", 12: "display-p3"}
+_TRANSFERS = {
+    1: "bt709",
+    4: "gamma22",
+    5: "gamma28",
+    6: "smpte170m",
+    8: "linear",
+    13: "srgb",
+    14: "bt2020",
+    16: "pq",
+    18: "hlg",
+}
 _MATRICES = {0: "rgb", 1: "bt709", 5: "bt470bg", 6: "bt601", 9: "bt2020"}
 _RANGES = {1: "limited", 2: "full"}
 """Codes of ITU-T H.273; ranges as FFmpeg counts them."""
