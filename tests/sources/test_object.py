@@ -6,6 +6,7 @@ import json
 import unittest
 from fractions import Fraction
 
+import cv2
 import numpy as np
 import pyvista as pv
 import trimesh
@@ -17,6 +18,8 @@ from tests.helpers import asked, scratch
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import SourceAt
+from vexel.sources.files import source_files
+from vexel.sources.meshes.material_file import missing_beside, mtl_left_out
 from vexel.sources.meshes.parts import as_parts
 from vexel.sources.protocols import SourceError
 from vexel.sources.registry import open_source
@@ -233,6 +236,40 @@ class GltfTest(unittest.TestCase):
 
 
 class DroppedTest(unittest.TestCase):
+    def test_textures_of_an_obj_however_they_are_named(self):
+        corners = "v 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 0 1\nusemtl a\nf 1/1 2/2 3/3\n"
+        for libraries, material, reach, colour, left in (
+            ("mtllib m.mtl", "map_kd t.png", 1, (200, 60, 30), ()),
+            ("mtllib m.mtl", "map_Kd -s 1 1 1 -o 0 0 0 t.png", 1, (200, 60, 30), ()),
+            ("mtllib m.mtl", "map_Kd -s 2 2 1 -clamp on t.png", 2, (200, 60, 30), ("the texture option -clamp",)),
+            ("mtllib m.mtl", "map_Kd -o 0.5 0 t.png", 1.5, (200, 60, 30), ()),
+            ("mtllib m.mtl", "map_Kd my tex.png", 1, (200, 60, 30), ()),
+            ("mtllib m.mtl", "map_Kd my%20tex.png", 1, (200, 60, 30), ()),
+            ("mtllib m.mtl", "map_Kd sub\\t.png", 1, (200, 60, 30), ()),
+            ("mtllib my m.mtl", "map_Kd t.png", 1, (200, 60, 30), ()),
+            ("mtllib x.mtl m.mtl", "map_Kd t.png", 1, (200, 60, 30), ()),
+            ("mtllib x.mtl\nmtllib m.mtl", "map_Kd t.png", 1, (200, 60, 30), ()),
+            # Times the material's colour, as light: 0.5 of red is 0.214 of it (IEC 61966-2-1).
+            ("mtllib m.mtl", "Kd 0.5 1 0\nmap_Kd t.png", 1, (99, 60, 0), ()),
+            ("mtllib m.mtl", "Kd 0 0 0\nmap_Kd t.png", 1, (200, 60, 30), ()),
+        ):  # fmt: skip
+            with self.subTest(libraries, material=material):
+                folder = scratch(self)
+                (folder / "sub").mkdir()
+                for name in ("t.png", "my tex.png", "sub/t.png"):
+                    cv2.imwrite(str(folder / name), np.full((4, 4, 3), (30, 60, 200), np.uint8))
+                for name in ("m.mtl", "my m.mtl"):
+                    (folder / name).write_text(f"newmtl a\n{material}\n")
+                (folder / "x.mtl").write_text("newmtl z\nKd 0 1 0\n")
+                (folder / "a.obj").write_text(f"{libraries}\n{corners}")
+                (part,) = parts_of(folder / "a.obj")
+                np.testing.assert_allclose(np.asarray(part.texture)[0, 0], colour, atol=1)
+                self.assertEqual(part.mesh.active_texture_coordinates.max(), reach)
+                self.assertEqual(mtl_left_out(folder / "a.obj"), left)
+                self.assertEqual(missing_beside(folder / "a.obj"), [])
+                names = source_files("object", folder / "a.obj").names
+                self.assertTrue(any(name.endswith(".png") for name in names), names)
+
     def test_materials_of_an_obj_and_what_is_missing(self):
         folder = scratch(self)
         (folder / "a.obj").write_text(

@@ -5,7 +5,7 @@ import os
 import re
 from collections.abc import Iterator, Mapping
 from fnmatch import fnmatch
-from functools import cached_property, lru_cache
+from functools import cached_property
 from pathlib import Path, PurePath
 from typing import Any
 
@@ -14,6 +14,7 @@ from vexel.sources.code.syntax import syntax_of
 from vexel.sources.contained import contained_file, is_private
 from vexel.sources.data.pieces import stamp_of_all, with_pieces
 from vexel.sources.meshes.gltf import read_gltf
+from vexel.sources.meshes.material_file import libraries, textures_of
 from vexel.sources.pictures.sequence_members import COLLECTIONS, members_of, numbered_meshes, stamp_of
 
 MAX_BESIDE_BYTES = 512 * 1024 * 1024
@@ -95,30 +96,14 @@ class _Beside:
 def beside_mesh(file: Path) -> Iterator[Path]:
     """Material, texture and buffer files that a mesh file names."""
     if file.suffix.lower() == ".obj":
-        for library in _words_after("mtllib", file):
-            colours = contained_file(file.parent, library, file.name)
-            yield colours
-            for key in ("map_Kd", "map_Ka", "map_d", "map_Bump", "bump"):
-                if colours.is_file():
-                    names = _words_after(key, colours)
-                    yield from (contained_file(file.parent, name, colours.name) for name in names)
+        yield from (place for _, place in libraries(file))
+        yield from (place for _, place in textures_of(file))
     elif file.suffix.lower() == ".gltf":
         try:
             uris = read_gltf(file).uris
         except ValueError:
             return
         yield from (contained_file(file.parent, uri, file.name) for uri in uris)
-
-
-def _words_after(key: str, file: Path) -> tuple[str, ...]:
-    return _found_in(key, file, stamp_of(file))
-
-
-# A mesh is asked at every picture, and reading 20 MB of it each time would hold up a drag.
-@lru_cache(256)
-def _found_in(key: str, file: Path, stamp: str) -> tuple[str, ...]:
-    pattern = re.compile(rb"^\s*" + key.encode() + rb"\s+(.+?)\s*$", re.MULTILINE)
-    return tuple(m.decode("utf-8", "replace") for m in pattern.findall(file.read_bytes()))
 
 
 def stamp_of_sequence(file: Path, options: Mapping[str, Any]) -> str:

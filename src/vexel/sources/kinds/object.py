@@ -1,5 +1,6 @@
 """Source kind ``object``: a mesh file, brought upright and with its own colours."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -14,11 +15,12 @@ from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.time.animation_length import AnimationLength
 from vexel.sources.meshes.gltf_model import GltfModel
-from vexel.sources.meshes.material_file import missing_beside, mtl_left_out
+from vexel.sources.meshes.material_file import Material, Resolver, materials_of, missing_beside, mtl_left_out
 from vexel.sources.meshes.mesh_format import cut_short, mesh_format, no_faces
 from vexel.sources.meshes.parts import Part, as_parts, check_parts
 from vexel.sources.meshes.point_file import read_points
 from vexel.sources.meshes.upright import up_of
+from vexel.sources.pictures.mixing import encoded_light, linear
 from vexel.sources.protocols import FrameRequest, SourceError
 
 Y_UP = ("glTF", "GLB")
@@ -120,13 +122,15 @@ def _read_by_trimesh(file: Path, held: str) -> list[Part]:
         points, faces = _joined(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3))
         return [Part(pv.PolyData.from_regular_faces(points, faces), name=file.stem)]
     # Unprocessed: merging vertices would renumber them, and lose the file's own normals and seams.
-    scene = trimesh.load_scene(file, file_type=held.lower(), process=False)
+    more = {"resolver": Resolver(file)} if held == "OBJ" else {}
+    materials = materials_of(file) if held == "OBJ" else {}
+    scene = trimesh.load_scene(file, file_type=held.lower(), process=False, **more)
     parts = []
     for node in scene.graph.nodes_geometry:
         placed, name = scene.graph[node]
         mesh = scene.geometry[name]
         if isinstance(mesh, trimesh.Trimesh) and len(mesh.faces):
-            parts.append(replace(_part_of(mesh, placed, file, held), name=str(node)))
+            parts.append(replace(_part_of(mesh, placed, file, held, materials), name=str(node)))
     return parts
 
 
@@ -162,7 +166,9 @@ def _check_obj(file: Path) -> None:
         raise no_faces(file)
 
 
-def _part_of(mesh: trimesh.Trimesh, placed: NDArray[np.float64], file: Path, held: str) -> Part:
+def _part_of(
+    mesh: trimesh.Trimesh, placed: NDArray[np.float64], file: Path, held: str, materials: Mapping[str, Material]
+) -> Part:
     """A mesh of the file where the file's scene places it, a matrix of shape (4, 4)."""
     if mesh.faces.max() >= len(mesh.vertices):
         raise cut_short(file, f"a vertex {mesh.faces.max() + 1:,} (a face uses it)", f"{len(mesh.vertices):,}")
@@ -177,10 +183,10 @@ def _part_of(mesh: trimesh.Trimesh, placed: NDArray[np.float64], file: Path, hel
         normals = np.asarray(mesh.vertex_normals) @ np.linalg.inv(placed[:3, :3])
         normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)
         surface.point_data["Normals"] = normals.astype(np.float32)
-    return _dressed(surface, mesh.visual)
+    return _dressed(surface, mesh.visual, materials)
 
 
-def _dressed(surface: pv.PolyData, visual: Any) -> Part:
+def _dressed(surface: pv.PolyData, visual: Any, materials: Mapping[str, Material]) -> Part:
     """Bring over vertex colours, face colours, a texture or a plain material colour."""
     if visual.kind == "vertex":
         surface.point_data["RGBA"] = np.asarray(visual.vertex_colors, dtype=np.uint8)
@@ -192,10 +198,23 @@ def _dressed(surface: pv.PolyData, visual: Any) -> Part:
         return Part(surface)
     image = _image_of(visual.material)
     if image is not None and visual.uv is not None:
-        surface.active_texture_coordinates = np.asarray(visual.uv, dtype=np.float32)
+        uv = np.asarray(visual.uv, dtype=np.float64)
+        material = materials.get(str(getattr(visual.material, "name", "")))
+        if material is not None and material.texture is not None:
+            uv = uv * material.texture.scale + material.texture.offset
+            image = _tinted(image, material.colour)
+        surface.active_texture_coordinates = uv.astype(np.float32)
         return Part(surface, texture=image)
     red, green, blue = visual.material.main_color[:3]
     return Part(surface, colour=f"#{red:02x}{green:02x}{blue:02x}", opacity=_opacity_of(visual.material))
+
+
+def _tinted(image: NDArray[np.uint8], colour: tuple[float, float, float] | None) -> NDArray[np.uint8]:
+    """A texture times the colour of its material, as light."""
+    if colour is None or min(colour) >= 1:
+        return image
+    light = linear(image / 255) * linear(np.array(colour))
+    return np.rint(255 * encoded_light(light)).astype(np.uint8)
 
 
 def _opacity_of(material: Any) -> float:
