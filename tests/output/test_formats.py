@@ -18,6 +18,7 @@ from vexel.output.compile import compile_footage
 from vexel.output.footage import Footage
 from vexel.output.pictures import Source
 from vexel.output.reading.picture_file import read_picture
+from vexel.sources.pictures.images import header_of, picture_in
 from vexel.stage.exr import raw_channels
 
 BALL = (
@@ -55,6 +56,21 @@ class FormatTest(Drawn):
         np.testing.assert_allclose(read_picture(linear).astype(int)[alpha > 0.2], rgba[alpha > 0.2], atol=3)
         multiplied = cv2.imread(str(times), cv2.IMREAD_UNCHANGED).astype(int)
         np.testing.assert_allclose(multiplied[..., :3], np.rint(eight[..., :3] * alpha[..., None]), atol=1)
+
+    def test_pixels_of_a_cropped_exr_lie_where_they_were_drawn(self):
+        # As renderers write frames of which only a part is drawn: OpenEXR's own library crops the data window.
+        light = np.zeros((6, 8, 4), np.float16)
+        light[1:4, 2:5] = (0.5, 0.25, 1, 1)
+        whole, cropped = (scratch(self) / name for name in ("whole.exr", "cropped.exr"))
+        low, high = np.array([2, 1], np.int32), np.array([4, 3], np.int32)
+        window = (np.array([0, 0], np.int32), np.array([7, 5], np.int32))
+        for file, pixels, data in ((whole, light, window), (cropped, light[1:4, 2:5], (low, high))):
+            header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, "dataWindow": data,
+                      "displayWindow": window}  # fmt: skip
+            with OpenEXR.File(header, {"RGBA": np.ascontiguousarray(pixels)}) as made:
+                made.write(str(file))
+        for read in (read_picture, picture_in, lambda file: (header_of(file).width, header_of(file).height)):
+            np.testing.assert_array_equal(read(cropped), read(whole))
 
     def test_depths_are_in_the_sources_units(self):
         with OpenEXR.File(str(self.written(format="exr", passes=["depth"]))) as read:

@@ -6,6 +6,7 @@ import struct
 import subprocess
 import unittest
 import zipfile
+import zlib
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -21,7 +22,7 @@ from vexel.core.errors import Mistake
 from vexel.output.footage import footage_of
 from vexel.sources.files import source_files
 from vexel.sources.kinds.stills import StillsFolder
-from vexel.sources.pictures.images import header_of, picture_in
+from vexel.sources.pictures.images import header_of, picture_in, told_of
 from vexel.sources.pictures.mixing import encoded, light_of
 from vexel.sources.protocols import SourceError
 from vexel.stage.exr import read_exr
@@ -77,6 +78,18 @@ class StillsTest(unittest.TestCase):
 
     def open(self, member, **options):
         return StillsFolder(self.folder / member, "24", **options)
+
+    def test_gamma_of_a_png_is_its_own(self):
+        # PNG third edition, 11.3.2.2: codes are light to the power of the gamma that the file states.
+        codes = np.full((4, 4, 3), 128, np.uint8)
+        for gamma, expected in ((1.0, 188), (1 / 2.2, 128), (1 / 1.8, 146)):
+            file = scratch(self) / "a.png"
+            plain = cv2.imencode(".png", codes)[1].tobytes()
+            body = b"gAMA" + round(gamma * 100_000).to_bytes(4, "big")
+            chunk = (4).to_bytes(4, "big") + body + zlib.crc32(body).to_bytes(4, "big")
+            file.write_bytes(plain[:33] + chunk + plain[33:])
+            self.assertAlmostEqual(int(picture_in(file)[0, 0, 0]), expected, delta=2)
+            self.assertEqual(told_of(file).profile != "", gamma != 1 / 2.2)
 
     def test_a_sequence_of_debians_ffmpeg_is_read_back(self):
         # ffmpeg's own image2 writer and its test source, as an outside maker of sequences.

@@ -10,6 +10,8 @@ import numpy as np
 import OpenEXR
 from numpy.typing import NDArray
 
+from vexel.sources.pictures.exr_window import in_display_window
+
 HEADER = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
 
 
@@ -51,7 +53,10 @@ def read_exr(file: Path) -> dict[str, NDArray[Any]]:
         When it is no OpenEXR file, or has no colours, depths or normals.
     """
     with OpenEXR.File(str(file)) as read:
-        channels = {name: np.array(channel.pixels) for name, channel in read.channels().items()}
+        channels = {
+            name: in_display_window(np.array(channel.pixels), read.header(), np.inf if name == "Z" else 0.0)
+            for name, channel in read.channels().items()
+        }
     if "RGB" in channels:
         colours = channels["RGB"]
         channels["RGBA"] = np.concatenate([colours, np.ones_like(colours[..., :1])], axis=2)

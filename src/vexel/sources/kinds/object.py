@@ -20,6 +20,7 @@ from vexel.sources.meshes.mesh_format import cut_short, mesh_format, no_faces
 from vexel.sources.meshes.parts import Part, as_parts, check_parts
 from vexel.sources.meshes.point_file import read_points
 from vexel.sources.meshes.upright import up_of
+from vexel.sources.pictures.codes import to_bytes
 from vexel.sources.pictures.mixing import encoded_light, linear
 from vexel.sources.protocols import FrameRequest, SourceError
 
@@ -214,7 +215,7 @@ def _tinted(image: NDArray[np.uint8], colour: tuple[float, float, float] | None)
     if colour is None or min(colour) >= 1:
         return image
     light = linear(image / 255) * linear(np.array(colour))
-    return np.rint(255 * encoded_light(light)).astype(np.uint8)
+    return np.asarray(np.rint(255 * encoded_light(light)), np.uint8)
 
 
 def _opacity_of(material: Any) -> float:
@@ -249,4 +250,10 @@ def _joined(points: NDArray[np.floating[Any]], faces: NDArray[np.int64]) -> tupl
 
 def _image_of(material: Any) -> NDArray[np.uint8] | None:
     image = getattr(material, "baseColorTexture", None) or getattr(material, "image", None)
-    return None if image is None else np.asarray(image.convert("RGB"))
+    if image is None:
+        return None
+    if image.mode.startswith("I"):
+        # 16 bits a pixel, which Pillow would cut off at 255.
+        grey = to_bytes(np.asarray(image).astype(np.uint16))
+        return np.ascontiguousarray(np.repeat(grey[..., None], 3, axis=2))
+    return np.asarray(image.convert("RGB"))

@@ -11,7 +11,8 @@ from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 from PIL.TiffImagePlugin import TiffImageFile
 
 from vexel.sources.pictures.codes import as_codes, upright
-from vexel.sources.pictures.mixing import Picture, light_of_codes
+from vexel.sources.pictures.exr_window import in_display_window, shown_size
+from vexel.sources.pictures.mixing import Picture, encoded_light, light_of_codes
 from vexel.sources.protocols import SourceError
 
 IMAGES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".exr")
@@ -19,6 +20,7 @@ DEEP = (".png", ".tif", ".tiff")
 """Endings of files that may have more than 8 bits a channel."""
 MAX_SIDE = 16384
 _ORIENTATION, _BITS_PER_SAMPLE = 0x0112, 258
+_USUAL_GAMMA = 1 / 2.2
 _LOOKED_AT = 4096
 """Bytes within which a PNG file says which way up it is."""
 _PNG_CHANNELS = {0: "grey", 2: "colour", 3: "palette", 4: "grey with alpha", 6: "colour with alpha"}
@@ -134,10 +136,11 @@ def _orientation(image: Image.Image) -> int:
 
 
 def profile_of(image: Image.Image) -> str:
-    """Name of the colour profile in an image, where it is another than sRGB."""
+    """Name of the colour profile in an image, or its gamma, where it is another than that of sRGB."""
     data = image.info.get("icc_profile")
     if not data:
-        return ""
+        gamma = _gamma_of(image)
+        return f"gamma {gamma:.3g}" if gamma else ""
     try:
         name = ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(data))).strip()
     except (ImageCms.PyCMSError, OSError):
@@ -145,9 +148,22 @@ def profile_of(image: Image.Image) -> str:
     return "" if "srgb" in name.lower() else name or "unnamed"
 
 
+def _gamma_of(image: Image.Image) -> float:
+    """The exponent of a PNG file's codes, where it says another than that of most displays; else 0."""
+    told = image.info.get("gamma")
+    # A file that says that it is sRGB says so more exactly (PNG third edition, 4.3).
+    if not told or "srgb" in image.info or abs(float(told) - _USUAL_GAMMA) < 0.02:
+        return 0.0
+    return float(told)
+
+
 def _in_srgb(image: Image.Image, name: str) -> Image.Image:
     if not profile_of(image):
         return image
+    if (gamma := _gamma_of(image)) and not image.info.get("icc_profile"):
+        table = np.rint(255 * encoded_light((np.arange(256) / 255) ** (1 / gamma))).astype(int).tolist()
+        bands = image.convert("RGBA" if image.has_transparency_data else "RGB")
+        return bands.point(table * 3 + (list(range(256)) if bands.mode == "RGBA" else []))
     held = ImageCms.ImageCmsProfile(io.BytesIO(image.info["icc_profile"]))
     alpha = image.getchannel("A") if image.mode in ("RGBA", "LA") else None
     plain = image if image.mode in ("RGB", "L", "CMYK") else image.convert("RGB")
@@ -199,11 +215,10 @@ def _exr_header(file: Path) -> Header:
 
     try:
         with OpenEXR.File(str(file), header_only=True) as exr:
-            low, high = exr.header()["dataWindow"]
+            width, height = shown_size(exr.header())
             names = "".join(channel.name for channel in exr.header()["channels"])
     except (RuntimeError, OSError, KeyError) as error:
         raise SourceError(f"{file.name} is damaged ({error}): export or copy it again") from None
-    width, height = (int(b) - int(a) + 1 for a, b in zip(low, high, strict=True))
     return Header(width, height, f"EXR {names}", "A" in names, True)
 
 
@@ -212,7 +227,10 @@ def _exr_light(file: Path) -> NDArray[np.float32]:
 
     try:
         with OpenEXR.File(str(file), separate_channels=True) as exr:
-            held = {name: np.asarray(channel.pixels, np.float32) for name, channel in exr.channels().items()}
+            held = {
+                name: in_display_window(np.asarray(channel.pixels, np.float32), exr.header())
+                for name, channel in exr.channels().items()
+            }
     except (RuntimeError, OSError) as error:
         raise SourceError(f"{file.name} is damaged or cut short ({error}): export or copy it again") from None
     names = ("R", "G", "B") if "R" in held else ("Y", "Y", "Y")
