@@ -123,7 +123,9 @@ class BoundedProcess:
         with self._turn:
             if self._ended:
                 raise ProcessEnded("the process was ended")
-            if self._process is None or self._process.poll() is not None:
+            # How it ended is told a moment later than its channel closes.
+            gone = self._channel is not None and self._channel.is_closed
+            if self._process is None or gone or self._process.poll() is not None:
                 self._start(kind)
             if self._ended:
                 # It was cut while it was started.

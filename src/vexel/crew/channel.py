@@ -13,6 +13,7 @@ import io
 import os
 import pickle
 import secrets
+import select
 import socket
 import struct
 import time
@@ -97,6 +98,17 @@ class Channel:
             return its_number, _Reader(io.BytesIO(payload)).load()
         except Exception as error:
             raise Garbled(f"a message could not be read: {error}") from None
+
+    @property
+    def is_closed(self) -> bool:
+        """Whether the other side is gone, and left nothing to be read."""
+        # Asked first: a socket with a timeout waits for what is not there, whatever a flag says.
+        try:
+            waiting = select.poll()
+            waiting.register(self._end, select.POLLIN)
+            return bool(waiting.poll(0)) and self._end.recv(1, socket.MSG_PEEK) == b""
+        except OSError:
+            return True
 
     def close(self) -> None:
         """Close this end."""
