@@ -8,6 +8,9 @@ from unittest import mock
 from tests.helpers import scratch, vexel
 from vexel.core.checks.reading_findings import reading_findings
 from vexel.core.document.shot import read_shot_document
+from vexel.core.errors import Mistake
+from vexel.crew.planner import NothingKept, Planner
+from vexel.sources.files import outside_stamps, source_files
 
 CODE = """import os
 from pathlib import Path
@@ -76,6 +79,38 @@ class WatchTest(unittest.TestCase):
         with mock.patch.dict(os.environ, VEXEL_TEST_LEVEL="4"):
             self.assertNotIn("0 made", self.captured("", body, "--resume", reads=reads))
 
+    def test_what_cannot_be_read_is_a_sentence(self):
+        main = self.folder / "a.py"
+        main.write_text("")
+        for name in ("/proc/kmsg", "/proc/kcore", "/dev/zero", "/", "~nobody-here/x", "y" * 300, "../" + "x" * 300):
+            with self.subTest(name), self.assertRaisesRegex(Mistake, "source.reads: "):
+                outside_stamps(main, [name])
+                source_files("sketch", main, {"reads": [name]})
+        for name in ("", "a\0b", "x" * 401):
+            with self.subTest(name), self.assertRaises(Mistake):
+                source = {"kind": "sketch", "file": "a.py", "reads": [name]}
+                read_shot_document({"title": "T", "source": source, "clock": {"rate": "24", "frames": 2}})
+        for name in (".", "**foo", "[", "env:", "env:a=b", "gone.txt", "/gone"):
+            outside_stamps(main, [name])
+            source_files("sketch", main, {"reads": [name]})
+        odd = self.outside / os.fsdecode(b"\xff.txt")
+        odd.write_text("x")
+        self.assertTrue(outside_stamps(main, ["../elsewhere"])["../elsewhere"])
+
+    def test_nothing_outside_is_looked_at_before_the_code_is_trusted(self):
+        (self.folder / "drawn.py").write_text("from vexel.author import sketch")
+        source = {"kind": "sketch", "file": "drawn.py", "reads": ["../elsewhere"]}
+        shot = read_shot_document({"title": "T", "source": source, "clock": {"rate": "24", "frames": 2}})
+
+        class Closed:
+            def check(self, files, digest):
+                raise Mistake("not trusted")
+
+        planner = Planner(scratch(self), None, NothingKept(), Closed())
+        with mock.patch("vexel.crew.planner.outside_stamps") as looked, self.assertRaisesRegex(Mistake, "not trusted"):
+            planner.source(shot, self.folder)
+        looked.assert_not_called()
+
     def test_what_is_ignored_is_said_no_more(self):
         source = {"kind": "sketch", "file": "a.py", "ignores": ["/data", "env:HOME", "network"]}
         spec = read_shot_document({"title": "T", "source": source, "clock": {"rate": "24", "frames": 2}}).source
@@ -85,6 +120,10 @@ class WatchTest(unittest.TestCase):
         self.assertEqual([mend.label for mend in finding.mends], ["Declare it", "Ignore it"])
         self.assertEqual(finding.mends[0].patch, {"source": {"reads": ["/database.txt"]}})
         self.assertEqual(spec.options(), {"seed": 0}, "ignoring makes no frame again")
+        documents = [{"title": "T", "source": source | more, "clock": {"rate": "24", "frames": 2}}
+                     for more in ({}, {"ignores": []})]  # fmt: skip
+        one, other = (read_shot_document(document).seen for document in documents)
+        self.assertEqual(one, other, "nor is its take outdated")
 
 
 if __name__ == "__main__":

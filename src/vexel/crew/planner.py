@@ -119,6 +119,10 @@ class Planner:
         plan = shot.source
         files = source_files(plan.kind, named_place(folder, plan.file), plan.options())
         options = plan.options()
+        code, digest = files.code_of(plan.kind)
+        if code:
+            # Before anything outside is looked at: what a project from elsewhere names there waits for trust too.
+            self._gate.check(code, digest)
         if outside := outside_stamps(named_place(folder, plan.file), options.get("reads", ())):
             options["outside"] = outside
         identity = SourceIdentity(plan.kind, files.main, files.digest, options)

@@ -249,6 +249,8 @@ def _readme(shot: Shot, frames: int, paths: Mapping[str, str]) -> str:
         "shots/        the shot: everything that decided the frames, as one JSON document",
         "sources/      what was before the camera",
     ]
+    if reads := getattr(shot.source, "reads", ()):
+        lines.append(f"Not in it, unless it is below the source's folder: what its code reads, {', '.join(reads)}")
     if paths:
         lines.append(f"camera/       its place in every frame: {', '.join(sorted(paths))}")
     lines += [

@@ -26,8 +26,10 @@ from vexel.sources.registry import KINDS
 
 ENVIRONMENT = "env:"
 """Begins the name of a variable among what a source declares to read."""
-MOST_READ = 5000
-"""Files of a folder that a source declares to read."""
+MOST_READ, MOST_READ_BYTES = 5000, 2 * 10**9
+"""Files of a folder that a source declares to read, and bytes of them."""
+_NO_FILES = ("/proc/", "/sys/", "/dev/")
+"""Places whose files have no end, or wait for somebody."""
 PART = ".part"
 """Ends the names of copies that are not finished; they begin with the process that makes them."""
 _DIGEST = re.compile(r"[0-9a-f]{64}")
@@ -222,41 +224,62 @@ def outside_stamps(file: Path, reads: Sequence[str]) -> dict[str, str]:
         if name.startswith(ENVIRONMENT):
             value = os.environ.get(name.removeprefix(ENVIRONMENT))
             stamps[name] = "" if value is None else hashlib.sha256(value.encode(errors="surrogateescape")).hexdigest()
-        elif not _is_below(file.parent, name):
-            stamps[name] = _stamp_of_place((file.parent / Path(name).expanduser()), name)
+        elif not _is_below(name):
+            stamps[name] = _stamp_of_place(file.parent, name)
     return stamps
 
 
-def _is_below(folder: Path, name: str) -> bool:
-    return not Path(name).expanduser().is_absolute() and ".." not in Path(name).parts
+def _is_below(name: str) -> bool:
+    """Whether a path leads below the folder that it is relative to."""
+    path = PurePath(name)
+    return bool(path.parts) and not path.is_absolute() and ".." not in path.parts and not name.startswith("~")
 
 
-def _stamp_of_place(place: Path, name: str) -> str:
-    """Over the content of a file, or of all files in a folder; empty where there is nothing."""
-    if place.is_file():
-        return _sha256(place)
-    if not place.is_dir():
-        return ""
-    files = sorted(islice((one for one in place.rglob("*") if one.is_file()), MOST_READ + 1))
-    if len(files) > MOST_READ:
-        raise Mistake(f"source.reads: {name} holds more than {MOST_READ:,} files: name those that are read")
-    return _digest(place, tuple(str(one.relative_to(place)) for one in files))
+def _stamp_of_place(folder: Path, name: str) -> str:
+    """Over the content of a file, or of all files in a folder; empty where there is nothing.
+
+    Raises
+    ------
+    Mistake
+        When it cannot be read, or is more than is read for each look at a shot.
+    """
+    try:
+        place = (folder / Path(name).expanduser()).resolve()
+        if str(place).startswith(_NO_FILES):
+            raise Mistake(f"source.reads: {name} is a file of the system, which is never the same: leave it out")
+        if not place.exists():
+            return ""
+        found = (
+            [place] if place.is_file() else [one for one in islice(place.rglob("*"), MOST_READ + 1) if one.is_file()]
+        )
+        if len(found) > MOST_READ or sum(one.stat().st_size for one in found) > MOST_READ_BYTES:
+            raise Mistake(
+                f"source.reads: {name} holds more than {MOST_READ:,} files or {MOST_READ_BYTES // 10**6:,} MB: "
+                "name the files that are read"
+            )
+        names = sorted(str(one.relative_to(place)) for one in found) if place.is_dir() else []
+        return _digest(place, tuple(names)) if names else _sha256(place) if place.is_file() else ""
+    except (OSError, RuntimeError) as error:
+        raise Mistake(f"source.reads: {name} cannot be read: {getattr(error, 'strerror', None) or error}") from None
 
 
 def _declared_below(folder: Path, reads: Sequence[str]) -> Iterator[Path]:
-    """Files below a source's folder that it declares to read: each, those of a pattern, or of a folder."""
+    """Files below a source's folder that it declares to read: each, or all of a folder."""
     for name in reads:
-        if name.startswith(ENVIRONMENT) or not _is_below(folder, name):
+        if name.startswith(ENVIRONMENT) or not _is_below(name):
             continue
-        for place in folder.glob(name):
-            yield from (one for one in place.rglob("*")) if place.is_dir() else (place,)
+        place = folder / name
+        try:
+            yield from islice(place.rglob("*"), MOST_READ) if place.is_dir() else (place,)
+        except OSError as error:
+            raise Mistake(f"source.reads: {name} cannot be read: {error.strerror}") from None
 
 
 def _digest(folder: Path, names: tuple[str, ...]) -> str:
     """Over names and contents."""
     digest = hashlib.sha256()
     for name in names:
-        digest.update(f"{name}\0{_sha256(folder / name)}\0".encode())
+        digest.update(f"{name}\0{_sha256(folder / name)}\0".encode(errors="surrogateescape"))
     return digest.hexdigest()
 
 

@@ -94,15 +94,19 @@ class WithDials(SourceSpec):
     dials: dict[str, float] = Field(default={}, description="values that differ from the dials' own")
 
 
+Reading = Annotated[str, Field(min_length=1, max_length=400, pattern=r"^[^\x00]+$")]
+"""A path, or ``env:`` with a name."""
+
+
 class WithCode(WithDials):
     """A source whose code is run."""
 
-    reads: list[str] = Field(
+    reads: list[Reading] = Field(
         default=[],
         max_length=100,
         description="what the code reads beside its own files: paths, relative to its file, or env: with a name",
     )
-    ignores: list[str] = Field(
+    ignores: list[Reading] = Field(
         default=[], max_length=100, description="what it reads and does not depend on: as in reads"
     )
 
