@@ -1,9 +1,9 @@
-"""Pictures laid over one another and scaled: as light, whatever their depth.
+"""Composites and scales pictures in linear light, at every bit depth.
 
 The rule: colours are decoded to linear light, multiplied by their alpha, blended or averaged, and made codes last, as
 the samples of a frame are (Porter and Duff, 1984, on IEC 61966-2-1). A half-clear white over black is 188 of 255, the
-half of its light; blended as codes it would be 128, and a transparent frame laid on a colour would not be the frame
-that is captured on that colour. Numbers of a data pass are no light: they are averaged as they are.
+half of its light. Blended as codes it would be 128, and a transparent frame composited over a colour would differ from
+the frame that is captured on that colour. Numbers of a data pass are not light: they are averaged without a curve.
 """
 
 from typing import Any
@@ -22,7 +22,7 @@ _LEVELS = np.rint(LINEAR[0, :, 0] * _STEPS).astype(np.uint16)
 
 
 def over(pixels: Codes, ground: tuple[int, int, int]) -> Codes:
-    """RGBA laid over a colour of 8 bits a channel; RGB of the same depth."""
+    """Composite RGBA over a colour of 8 bits a channel; the result is RGB of the same depth."""
     most = int(np.iinfo(pixels.dtype).max)
     alpha = pixels[..., 3]
     made = np.ascontiguousarray(pixels[..., :3])
@@ -39,7 +39,7 @@ def over(pixels: Codes, ground: tuple[int, int, int]) -> Codes:
 
 
 def laid_over(below: Codes, above: Codes, opacity: float = 1.0) -> Codes:
-    """RGBA laid over RGB or RGBA of the same depth and size; of as many channels as what is below."""
+    """Composite RGBA over RGB or RGBA of the same depth and size; the result has the channels of `below`."""
     top = light_of_pixels(above) * np.float32(opacity)
     under = light_of_pixels(below) if below.shape[-1] == 4 else _opaque_light(below)
     whole = top + under * (1 - top[..., 3:])
@@ -59,7 +59,7 @@ def resized(pixels: Codes, size: tuple[int, int], how: int, *, is_data: bool = F
     how : int
         OpenCV's interpolation.
     is_data : bool
-        Whether its codes are numbers of a data pass, which are averaged as they are.
+        Whether its codes are numbers of a data pass, which are averaged without a curve.
 
     Notes
     -----
