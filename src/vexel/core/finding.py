@@ -13,7 +13,8 @@ FindingName = Literal[
     "eased-loop", "key-outside", "lane-cut-off", "motion-ends-early",
     # The camera.
     "camera-close-to-surface", "camera-flips", "camera-inside", "camera-jerks", "camera-through-surface", "pan-strobes",
-    "panorama-shape", "panorama-soft", "panorama-strains", "subject-cut-off", "walk-in-haste", "walk-through-subject",
+    "coarse-coordinates", "panorama-shape", "panorama-soft", "panorama-strains", "subject-cut-off", "walk-in-haste",
+    "walk-through-subject",
     # Picture and file.
     "alpha-lost", "odd-size",
     # The reel.

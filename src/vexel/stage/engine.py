@@ -3,7 +3,7 @@
 from functools import cache
 from importlib.metadata import version
 
-STAGE = 10
+STAGE = 11
 """Raised whenever the stage draws the same recipe differently."""
 
 

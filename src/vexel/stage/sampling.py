@@ -39,6 +39,7 @@ class Sampler:
             With a camera.
         sample : Sample
         """
+        look = self._scene.about_origin(look)
         camera, drawing = look.camera, DRAWINGS[recipe.render_pass]
         assert camera is not None
 
@@ -66,7 +67,8 @@ class Sampler:
         ndarray, shape (H, W, 4)
             Unit vectors, worked out with 16 bits, and 1; all 0 where nothing is. The top row first.
         """
-        camera, scene = look.camera, self._scene
+        scene = self._scene
+        camera = scene.about_origin(look).camera
         assert camera is not None
 
         def draw(camera: CameraPose, size: tuple[int, int]) -> NDArray[np.float32]:
@@ -92,7 +94,8 @@ class Sampler:
 
         Through a flat lens they are counted along its axis, all round straight from the eye.
         """
-        camera, scene = look.camera, self._scene
+        scene = self._scene
+        camera = scene.about_origin(look).camera
         assert camera is not None
 
         def draw(camera: CameraPose, size: tuple[int, int]) -> NDArray[np.float32]:

@@ -7,6 +7,8 @@ from numpy.typing import NDArray
 
 from vexel.core.camera.framing import sphere_about
 from vexel.core.evaluate.source_facts import Point, Subject
+from vexel.core.short import round_to
+from vexel.sources.meshes.coordinates import stored_step
 from vexel.sources.meshes.parts import Part, ranges_of
 from vexel.sources.protocols import SourceError
 
@@ -15,6 +17,8 @@ STRAY = 0.5
 """Per cent of a scan's points on either side of each axis that may be strays."""
 MOST_CORNERS = 256
 """So many outermost points are kept of a subject."""
+DETAIL = 1e-6
+"""Outlines are rounded to this share of the subject's radius."""
 SIDES = ((0, 1), (0, 2), (1, 2))
 """Axes that are seen from above, from the front and from the side."""
 
@@ -29,6 +33,7 @@ class SubjectBounds:
         self._arrays: dict[str, None] = {}
         self._areas: list[float] = []
         self._middles: list[Array] = []
+        self._step = 0.0
 
     def add(self, parts: list[Part]) -> None:
         """Take in parts as they are at one moment."""
@@ -38,6 +43,7 @@ class SubjectBounds:
         for name, (low, high) in ranges_of(parts).items():
             before = self._ranges.get(name, (low, high))
             self._ranges[name] = (min(low, before[0]), max(high, before[1]))
+        self._step = max(self._step, *(stored_step(np.asarray(part.mesh.points)) for part in parts))
         for part in parts:
             area, middle = _surface(part)
             self._areas.append(area)
@@ -68,8 +74,9 @@ class SubjectBounds:
             tuple(self._arrays),
             _triple(np.average(self._middles, axis=0, weights=weights)),
             (_triple(points.min(axis=0)), _triple(points.max(axis=0))),
-            tuple(_outline(points[:, axes]) for axes in SIDES),
+            tuple(_outline(points[:, axes], sphere.radius * DETAIL) for axes in SIDES),
             tuple(_triple(point) for point in _hull(self._clouds)),
+            self._step,
         )
 
 
@@ -139,7 +146,7 @@ def _outermost(cloud: Array) -> NDArray[np.intp]:
     return np.asarray(corners[np.unique(outer)], np.intp)
 
 
-def _outline(flat: Array) -> tuple[tuple[float, float], ...]:
+def _outline(flat: Array, grain: float) -> tuple[tuple[float, float], ...]:
     """The convex outline of points of a plane; their ends where they lie on a line."""
     from scipy.spatial import ConvexHull, QhullError
 
@@ -147,7 +154,7 @@ def _outline(flat: Array) -> tuple[tuple[float, float], ...]:
         corners = flat[ConvexHull(flat).vertices]
     except QhullError:
         corners = np.stack([flat.min(axis=0), flat.max(axis=0)])
-    return tuple((float(f"{x:.6g}"), float(f"{y:.6g}")) for x, y in corners)
+    return tuple((round_to(x, grain), round_to(y, grain)) for x, y in corners)
 
 
 def _triple(values: Array) -> Point:

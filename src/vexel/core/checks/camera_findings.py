@@ -1,6 +1,6 @@
 """Preflight of how the shot's own camera moves."""
 
-from vexel.core.checks.framing_findings import cut_off
+from vexel.core.checks.framing_findings import coarse_coordinates, cut_off
 from vexel.core.checks.panorama_findings import panorama_findings
 from vexel.core.evaluate.plan import Plan
 from vexel.core.evaluate.rig_path import rig_path_of
@@ -17,4 +17,4 @@ def camera_findings(plan: Plan) -> list[Finding]:
         return []
     moves = plan.shot.camera.rig.traits.travels and plan.clock.frames >= FEWEST_FRAMES
     of_rig = rig_of(plan.shot.camera).findings(rig_path_of(plan)) if moves else []
-    return [*of_rig, *cut_off(plan), *panorama_findings(plan)]
+    return [*of_rig, *cut_off(plan), *coarse_coordinates(plan), *panorama_findings(plan)]

@@ -13,6 +13,8 @@ from vexel.core.wording import counted
 
 CUT = -1e-6
 """A margin below this cuts something off, and is no rounding."""
+COARSE = 1 / 2000
+"""Steps of this share of the radius are a quarter of a pixel where the subject fills 1080 rows."""
 ROOM = 1.02
 MOST_BACK = 5.0
 """A path that would have to be this many times farther away is another path."""
@@ -34,6 +36,22 @@ def cut_off(plan: Plan) -> list[Finding]:
         when = f"{behind[0]:,} to {behind[-1]:,}" if len(behind) > 1 else f"frame {behind[0]:,}"
         what += f"; in {when} part of it is behind the camera"
     return [Finding("subject-cut-off", what, "It will not be fully visible there.", _mends(plan, margins))]
+
+
+def coarse_coordinates(plan: Plan) -> list[Finding]:
+    """A subject so far from the origin that the numbers of its points are too coarse for its size."""
+    subject = plan.basis.subject
+    if subject.sphere is None or subject.step <= COARSE * subject.sphere.radius:
+        return []
+    what = (
+        f"the coordinates of the subject are stored as 32-bit numbers, in steps of {subject.step:.3g} this far from the "
+        f"origin; its radius is {subject.sphere.radius:.3g}"
+    )
+    cost = (
+        "Its surfaces show steps, and narrow faces vanish. Export it with coordinates relative to a point near it, "
+        "or with 64-bit numbers; in code, use float64 points."
+    )
+    return [Finding("coarse-coordinates", what, cost)]
 
 
 def _looks_at_subject(plan: Plan) -> bool:
@@ -83,6 +101,6 @@ def _pulled_back(rig: PathSpec, centre: tuple[float, float, float], by: float) -
     for key in rig.keys:
         moved_key = key.model_dump(mode="json", exclude_defaults=True)
         place = np.asarray(centre) + by * (np.asarray(key.position) - np.asarray(centre))
-        moved_key["position"] = [float(f"{value:.9g}") for value in place]
+        moved_key["position"] = [float(f"{value:.12g}") for value in place]
         keys.append(moved_key)
     return keys

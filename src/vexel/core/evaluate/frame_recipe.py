@@ -3,15 +3,16 @@
 import hashlib
 import json
 from dataclasses import asdict, dataclass, field
+from math import ceil, log10
 from typing import Any
 
 from vexel.core.document.label import Label
 from vexel.core.document.passes import Pass
 from vexel.core.document.picture_spec import Alpha, Format
 
-DIGITS = 12
+DIGITS, MOST_DIGITS = 12, 15
 """Numbers are rounded to this many significant digits, so that the last bit of a vectorised
-sine, which may differ between processors, cannot change a key."""
+sine, which may differ between processors, cannot change a key; coordinates far from the origin to a few more."""
 
 
 Seen = dict[str, int | str]
@@ -141,6 +142,15 @@ def digest_of(value: Any) -> str:
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-def steady(value: float) -> float:
-    """A number as it enters a recipe: rounded, and never minus zero."""
-    return float(f"{value:.{DIGITS}g}") + 0.0
+def steady(value: float, scale: float | None = None) -> float:
+    """A number as it enters a recipe: rounded, and never minus zero.
+
+    Parameters
+    ----------
+    value : float
+    scale : float, optional
+        Length beside which the value is seen, above 0: a coordinate far from the
+        origin keeps the digits that tell at that length.
+    """
+    more = 0 if scale is None or value == 0 else ceil(log10(abs(value) / scale))
+    return float(f"{value:.{min(max(DIGITS + more, DIGITS), MOST_DIGITS)}g}") + 0.0

@@ -110,11 +110,12 @@ def pose_of(shot: Shot, number: int, camera: SampledCamera, row: int, sphere: Sp
     """The camera of one row; its clipping planes hold the subject, even when it goes round another point."""
     path, lens = camera.path, shot.all_cameras[number].lens
     gap = path.positions[row] - np.asarray(sphere.centre)
+    away = float(np.linalg.norm(path.targets[row] - path.positions[row])) or 1.0
     near, far = clipping(float(np.linalg.norm(gap)), sphere.radius)
     round_about = lens.projection == "panorama"
     return CameraPose(
-        position=_triple(path.positions[row]),
-        target=_triple(path.targets[row]),
+        position=_triple(path.positions[row], away),
+        target=_triple(path.targets[row], away),
         up=_triple(path.ups[row]),
         view_high_deg=steady(camera.views_high_deg[row]),
         near=steady(near),
@@ -280,6 +281,6 @@ def dial_values(shot: Shot, facts: SourceFacts, tracks: Tracks, phases: Array) -
     return values
 
 
-def _triple(values: Array) -> tuple[float, float, float]:
-    x, y, z = (steady(v) for v in values)
+def _triple(values: Array, scale: float | None = None) -> tuple[float, float, float]:
+    x, y, z = (steady(v, scale) for v in values)
     return x, y, z

@@ -165,6 +165,9 @@ class Subject:
     hull : tuple of Point
         Its outermost points, in all measured frames: all corners of its convex
         hull, or those in so many directions of one that has more.
+    step : float
+        The coarsest step between coordinates that the numbers of its points can
+        hold; 0 for none that is known.
     """
 
     sphere: Sphere | None
@@ -175,6 +178,7 @@ class Subject:
     box: tuple[Point, Point] | None = None
     outlines: tuple[tuple[tuple[float, float], ...], ...] = ()
     hull: tuple[Point, ...] = ()
+    step: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake
+from vexel.core.short import short
 from vexel.core.time.clock import Clock
 
 TOLERANCE = 0.01
@@ -48,9 +49,9 @@ def keys_of_recording(
     by_phase = dict(zip(phases.tolist(), course[:, 1].tolist(), strict=True))
     phases, values = np.array(sorted(by_phase.items())).T
     if len(phases) == 1:
-        return [[float(phases[0]), _short(values[0])]]
+        return [[float(phases[0]), short(values[0])]]
     reach = tolerance * (float(np.ptp(values)) or 1.0)
-    return [[float(f"{phases[n]:.9g}"), _short(values[n])] for n in simplified(phases, values, reach)]
+    return [[float(f"{phases[n]:.9g}"), short(values[n])] for n in simplified(phases, values, reach)]
 
 
 def simplified(at: NDArray[np.float64], values: NDArray[np.float64], reach: float) -> list[int]:
@@ -85,7 +86,3 @@ def simplified(at: NDArray[np.float64], values: NDArray[np.float64], reach: floa
             kept.add(middle)
             open_stretches += [(first, middle), (middle, last)]
     return sorted(kept)
-
-
-def _short(value: float) -> float:
-    return float(f"{value:.6g}")

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.time.animation_length import AnimationLength
+from vexel.sources.meshes.coordinates import compact
 from vexel.sources.meshes.gltf_model import GltfModel
 from vexel.sources.meshes.material_file import Material, Resolver, materials_of, missing_beside, mtl_left_out
 from vexel.sources.meshes.mesh_format import cut_short, mesh_format, no_faces
@@ -236,7 +237,8 @@ def _joined(points: NDArray[np.floating[Any]], faces: NDArray[np.int64]) -> tupl
     import pandas
 
     # Adding 0 makes one of the two zeros.
-    bits = (np.asarray(points, np.float32) + np.float32(0)).view(np.uint32)
+    points = compact(points)
+    bits = (points + points.dtype.type(0)).view(np.uint32 if points.dtype == np.float32 else np.uint64)
     mixed = bits[:, 0].astype(np.uint64)
     for column, factor in ((1, 0xC2B2AE3D27D4EB4F), (2, 0x165667B19E3779F9)):
         mixed ^= bits[:, column].astype(np.uint64) * np.uint64(factor)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake
 from vexel.core.wording import nearest_name
+from vexel.sources.meshes.coordinates import compact
 from vexel.sources.meshes.gltf_material import Material, read_material, srgb, tinted
 from vexel.sources.meshes.gltf_scene import Channels, GltfScene
 from vexel.sources.meshes.parts import Part
@@ -185,7 +186,7 @@ class GltfModel:
             normals = None if normals is None else normals @ np.linalg.pinv(matrix[:3, :3])
         mesh = surface.part.mesh.copy(deep=False)
         # Points of its own: a shallow copy shares them with what it is a copy of.
-        mesh.SetPoints(pv.vtk_points(points.astype(np.float32)))
+        mesh.SetPoints(pv.vtk_points(compact(points)))
         if normals is not None:
             mesh.point_data["Normals"] = (
                 normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-30)

@@ -8,6 +8,7 @@ import pyvista as pv
 import trimesh
 from numpy.typing import NDArray
 
+from vexel.sources.meshes.coordinates import compact
 from vexel.sources.meshes.mesh_format import cut_short
 from vexel.sources.meshes.parts import Part
 from vexel.sources.meshes.ply import PlyHeader, read_ply_header
@@ -52,7 +53,7 @@ def _table(file: Path, header: PlyHeader) -> NDArray[Any]:
 
 def _scan(table: NDArray[Any]) -> Part:
     """Soft ellipsoids: scales are kept as logarithms, opacities before the logistic curve."""
-    points = _columns(table, ("x", "y", "z"))
+    points = compact(np.stack([table[axis].astype(np.float64) for axis in "xyz"], axis=1))
     turns = _columns(table, ("rot_0", "rot_1", "rot_2", "rot_3"))
     turns /= np.maximum(np.linalg.norm(turns, axis=1, keepdims=True), 1e-12)
     more = sum(1 for name in table.dtype.names or () if name.startswith("f_rest_")) // 3
@@ -80,7 +81,7 @@ def _cloud(file: Path) -> Part:
     cloud = trimesh.load(file, process=False)
     if isinstance(cloud, trimesh.Scene):
         cloud = next(iter(cloud.geometry.values()))
-    points = np.asarray(cloud.vertices, dtype=np.float32)
+    points = compact(np.asarray(cloud.vertices))
     if not len(points):
         raise SourceError(f"{file.name} holds no points: export it again")
     colours = np.asarray(getattr(cloud, "colors", ()), dtype=np.uint8)
@@ -100,7 +101,7 @@ def _cloud(file: Path) -> Part:
     )
 
 
-def _spacing(points: NDArray[np.float32]) -> float:
+def _spacing(points: NDArray[np.floating[Any]]) -> float:
     """Median distance from a point to its nearest neighbour."""
     from scipy.spatial import cKDTree
 

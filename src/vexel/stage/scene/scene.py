@@ -17,6 +17,7 @@ from vexel.stage.lines.wireframe import Wire, wire_mask, wire_of
 from vexel.stage.scene.back_faces import PROOF_DIRECTIONS, PROOF_SIZE, may_cull_back_faces, proven_by
 from vexel.stage.scene.draw_style import DrawStyle
 from vexel.stage.scene.light import LIT, set_gives, set_key, set_turn
+from vexel.stage.scene.origin import look_about, origin_of, part_about
 from vexel.stage.scene.part_actors import ends_of, part_actor
 from vexel.stage.scene.splats import SplatActor
 
@@ -48,31 +49,39 @@ class Scene:
         self.renderer.SetOcclusionRatio(0.0)
         # Soft points come sorted, and are to be laid over one another in that order.
         self.renderer.SetUseOIT(False)
+        self._shown: list[Part] = []
+        self._origin = np.zeros(3)
         self._parts: list[Part] = []
         self._actors: list[pv.Actor] = []
         self._closed: list[pv.Actor] = []
         self._dotted: dict[int, SplatActor] = {}
         self._wires: dict[int, Wire] = {}
         self._opacities: list[float] = []
-        self._sphere = self.sphere = Sphere((0.0, 0.0, 0.0), 0.0)
+        self.sphere = Sphere((0.0, 0.0, 0.0), 0.0)
         self._stage: Mapping[str, float] = {}
         self.turned: NDArray[np.float64] | None = None
 
     def show(self, parts: list[Part], look: Look) -> None:
         """Put parts on the stage, unless they stand there already, and set their look."""
-        if self._parts is not parts:
+        if self._shown is not parts:
             self.renderer.RemoveAllViewProps()
-            self._parts, self._closed, self._wires = parts, [], {}
+            self._shown, self._closed, self._wires = parts, [], {}
+            self._origin = origin_of(sphere_about([part.mesh.points for part in parts]))
+            self._parts = [part_about(part, self._origin) for part in parts]
             self._opacities = [1.0] * len(parts)
-            self._dotted = {n: SplatActor(part) for n, part in enumerate(parts) if part.splats is not None}
-            self._actors = [self._stand(n, part) for n, part in enumerate(parts)]
-            self.sphere = sphere_about([part.mesh.points for part in parts])
+            self._dotted = {n: SplatActor(part) for n, part in enumerate(self._parts) if part.splats is not None}
+            self._actors = [self._stand(n, part) for n, part in enumerate(self._parts)]
+            self.sphere = sphere_about([part.mesh.points for part in self._parts])
             for actor in self._actors:
                 set_gives(actor, LIT, None)
                 set_turn(actor, None)
             self._set(look)
             self._learn_backs()
         self._set(look)
+
+    def about_origin(self, look: Look) -> Look:
+        """A look at the world as a look at what is drawn; see `vexel.stage.scene.origin`."""
+        return look_about(look, self._origin)
 
     def _stand(self, number: int, part: Part) -> pv.Actor:
         if number not in self._dotted:
@@ -141,12 +150,10 @@ class Scene:
         self._closed = [
             actor for actor, part in zip(self._actors, self._parts, strict=True) if may_cull_back_faces(part)
         ]
-        if self._closed:
-            self._sphere = sphere_about([part.mesh.points for part in self._parts])
-            if not proven_by(self._looks_round(backs=True), self._looks_round(backs=False)):
-                # The proof's last pictures were without back faces: from here on they are drawn for good.
-                self._draw_backs(True)
-                self._closed = []
+        if self._closed and not proven_by(self._looks_round(backs=True), self._looks_round(backs=False)):
+            # The proof's last pictures were without back faces: from here on they are drawn for good.
+            self._draw_backs(True)
+            self._closed = []
 
     def look(self, camera: CameraPose, width: int, height: int, background: str) -> None:
         """Set the camera, the size in pixels and the background."""
@@ -165,8 +172,8 @@ class Scene:
         # Splats are blended in the order in which they come, so they are sorted for every camera.
         for dotted in self._dotted.values():
             dotted.sort(camera)
-        away = float(np.linalg.norm(np.subtract(camera.position, self._sphere.centre)))
-        self._draw_backs(away - camera.near < self._sphere.radius)
+        away = float(np.linalg.norm(np.subtract(camera.position, self.sphere.centre)))
+        self._draw_backs(away - camera.near < self.sphere.radius)
         if background == TRANSPARENT:
             self.renderer.SetBackground(0, 0, 0)
             self.renderer.SetBackgroundAlpha(0.0)
@@ -235,11 +242,11 @@ class Scene:
     def _looks_round(self, backs: bool) -> list[NDArray[np.uint8]]:
         """Small pictures of the subject from all round, with its back faces or without."""
         view, looks = LOOK_ROUND_DEG, []
-        distance = float(distance_to_fill(self._sphere.radius, 1.0, view))
+        distance = float(distance_to_fill(self.sphere.radius, 1.0, view))
         for direction in np.array(PROOF_DIRECTIONS) / 3**0.5:
-            position = tuple(np.add(self._sphere.centre, distance * direction))
-            near, far = distance - self._sphere.radius, distance + self._sphere.radius
-            self.look(CameraPose(position, self._sphere.centre, (0, 0, 1), view, near, far), *PROOF_SIZE, "#000000")
+            position = tuple(np.add(self.sphere.centre, distance * direction))
+            near, far = distance - self.sphere.radius, distance + self.sphere.radius
+            self.look(CameraPose(position, self.sphere.centre, (0, 0, 1), view, near, far), *PROOF_SIZE, "#000000")
             self._draw_backs(backs)
             looks.append(self.pixels())
         return looks

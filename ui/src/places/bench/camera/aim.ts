@@ -1,4 +1,5 @@
 import { bounded } from "../../../api/vocabulary";
+import { coordinate } from "../../../parts/words";
 import type { PathFigures, Point } from "./usePathFigures";
 import { rowAt } from "./usePathFigures";
 
@@ -41,7 +42,7 @@ export function panned(from: Aim, pathFigures: PathFigures, highDeg: number, rig
   const sideways: Point = [Math.cos(a), Math.sin(a), 0];
   const upright: Point = [-Math.sin(e) * Math.sin(a), Math.sin(e) * Math.cos(a), Math.cos(e)];
   const centre = middle.map((value, n) =>
-    Number((value + high * (right * sideways[n] + up * upright[n])).toPrecision(6)),
+    coordinate(value + high * (right * sideways[n] + up * upright[n])),
   );
   return { ...from, centre };
 }
@@ -61,7 +62,7 @@ export function aimAt(pathFigures: PathFigures, camera: number, frame: number, h
     start_deg: round(wrap(Math.atan2(away[0], -away[1]) * degrees)),
     elevation_deg: round(Math.atan2(away[2], flat) * degrees),
     fill: filling(fill),
-    centre: look.map((value) => Number(value.toPrecision(6))),
+    centre: look.map(coordinate),
   };
 }
 

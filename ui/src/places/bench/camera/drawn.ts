@@ -1,3 +1,4 @@
+import { coordinate } from "../../../parts/words";
 import type { PathFigures, Point } from "./usePathFigures";
 
 /** One of the two drawings: which axes lie across and up, and where its middle is on the paper. */
@@ -56,9 +57,8 @@ export function placed(paper: Paper, side: Side, point: readonly number[]): [num
 /** By how much a point of the world moves when it is dragged on the paper. */
 export function moved(paper: Paper, side: Side, point: readonly number[], dx: number, dy: number): Point {
   const to = [...point];
-  const short = (value: number) => Number(value.toPrecision(5));
-  to[side.across] = short(to[side.across] + dx / paper.scale);
-  to[side.up] = short(to[side.up] - dy / paper.scale);
+  to[side.across] = coordinate(to[side.across] + dx / paper.scale);
+  to[side.up] = coordinate(to[side.up] - dy / paper.scale);
   return to;
 }
 

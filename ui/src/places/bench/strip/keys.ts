@@ -1,5 +1,6 @@
 import type { Schemas, Shot } from "../../../api/client";
 import { targetName, vocabulary } from "../../../api/vocabulary";
+import { coordinate } from "../../../parts/words";
 import { type Drivable, easingOf, heightOf, type Lane, type LaneKey, placeOf, wholeShot } from "../lanes";
 
 type Curve = Schemas["LaneCurve"];
@@ -136,7 +137,7 @@ export function withKeyAt(lane: Lane, place: number, value: number): Lane {
   if (taken >= 0) return lane;
   const after = lane.keys.findIndex((key) => placeOf(key) > place);
   const at = after < 0 ? lane.keys.length : after;
-  const key: LaneKey = [tidy(place), Number(value.toPrecision(6))];
+  const key: LaneKey = [tidy(place), coordinate(value)];
   return { ...lane, keys: [...lane.keys.slice(0, at), key, ...lane.keys.slice(at)] };
 }
 
