@@ -1,22 +1,15 @@
 """Mesh files: every format comes in whole, and what cannot is refused in a sentence."""
 
-import base64
-import io
 import json
 import unittest
-from fractions import Fraction
 
 import cv2
 import numpy as np
 import pyvista as pv
 import trimesh
-from PIL import Image
-from scipy.interpolate import CubicHermiteSpline
-from scipy.spatial.transform import Rotation, Slerp
 
 from tests.helpers import asked, scratch
 from vexel.core.checks.source_sentences import source_sentence
-from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.sources.files import source_files
 from vexel.sources.meshes.material_file import missing_beside, mtl_left_out
@@ -73,166 +66,6 @@ class FormatsTest(unittest.TestCase):
         file = scratch(self) / "leaning.obj"
         file.write_text("v 0 0 0\nv 1 0 0\nv 0 1 0\nvn 0.6 0 0.8\nf 1//1 2//1 3//1\n")
         np.testing.assert_allclose(parts_of(file)[0].mesh["Normals"], [[0.6, 0, 0.8]] * 3, atol=1e-6)
-
-
-class GltfTest(unittest.TestCase):
-    """Files built by hand; positions and rotations against SciPy, colours against IEC 61966-2-1."""
-
-    FLAG = np.array([[0, 0, 0], [1, 0, 0], [1, 2, 0], [0, 2, 0]], np.float32)
-
-    def write(self, document, *arrays, name="a.gltf"):
-        """A file with these arrays as its accessors, in their order."""
-        accessors, views, data = [], [], b""
-        forms = {"f": 5126, "u1": 5121, "u2": 5123}
-        widths = {1: "SCALAR", 2: "VEC2", 3: "VEC3", 4: "VEC4", 16: "MAT4"}
-        for array in arrays:
-            rows = array.reshape(len(array), -1)
-            form = forms["f" if rows.dtype.kind == "f" else f"u{rows.itemsize}"]
-            views.append({"buffer": 0, "byteOffset": len(data), "byteLength": rows.nbytes})
-            accessors.append({
-                "bufferView": len(accessors), "componentType": form, "count": len(rows), "type": widths[rows.shape[1]],
-            })  # fmt: skip
-            data += rows.tobytes() + bytes(-rows.nbytes % 4)
-        uri = "data:application/octet-stream;base64," + base64.b64encode(data).decode()
-        buffers = [{"byteLength": len(data), "uri": uri}]
-        whole = {"asset": {"version": "2.0"}, "accessors": accessors, "bufferViews": views, "buffers": buffers}
-        file = scratch(self) / name
-        file.write_text(json.dumps(whole | document))
-        return file
-
-    def primitive(self, more=None, attributes=None):
-        return {"primitives": [{"attributes": {"POSITION": 0} | (attributes or {}), "indices": 1} | (more or {})]}
-
-    def corners(self, file, seconds, **options):
-        source = open_source(SourceAt("object", file, options))
-        (part,) = source.show(asked({"seconds": Fraction(seconds)}))
-        # Stood upright: (x, y, z) of the file is (x, −z, y).
-        points = np.asarray(part.mesh.points)
-        return np.stack([points[:, 0], points[:, 2], -points[:, 1]], axis=1)
-
-    def test_nodes_move_by_their_keys(self):
-        times = np.array([0, 1, 3], np.float32)
-        turns = Rotation.from_euler("z", [[0], [90], [60]], degrees=True)
-        places = np.array([[0, 0, 0], [4, 0, 0], [4, 8, 0]], np.float32)
-        tangents = np.array([[1, 1, 0], [0, 2, 1], [3, 0, 0]], np.float32)
-        spline = np.stack([tangents, places, tangents], axis=1).reshape(-1, 3).astype(np.float32)
-        index = np.array([0, 1, 2, 0, 2, 3], np.uint16)
-        arrays = self.FLAG, index, times, turns.as_quat().astype(np.float32), places, spline
-        for output, how, expected in (
-            (4, "LINEAR", lambda t: [np.interp(t, times, column) for column in places.T]),
-            (4, "STEP", lambda t: places[np.searchsorted(times, t, side="right") - 1]),
-            (5, "CUBICSPLINE", lambda t: CubicHermiteSpline(times, places, tangents)(t)),
-        ):
-            samplers = [{"input": 2, "output": 3}, {"input": 2, "output": output, "interpolation": how}]
-            paths = enumerate(("rotation", "translation"))
-            channels = [{"sampler": n, "target": {"node": 1, "path": path}} for n, path in paths]
-            animation = {"name": "wave", "samplers": samplers, "channels": channels}
-            document = {
-                "meshes": [self.primitive()], "animations": [animation],
-                "nodes": [{"children": [1], "scale": [2, 2, 2]}, {"mesh": 0}], "scenes": [{"nodes": [0]}],
-            }  # fmt: skip
-            file = self.write(document, *arrays)
-            facts = open_source(SourceAt("object", file)).facts
-            self.assertEqual((facts.sees, facts.length.seconds, facts.length.loops), (("seconds",), "3", False))
-            for t in (0, 0.4, 1, 1.7, 2.9):
-                turned = Slerp(times, turns)(t).apply(self.FLAG)
-                np.testing.assert_allclose(self.corners(file, t), 2 * (turned + expected(t)), atol=1e-5, err_msg=how)
-
-    def test_a_skin_bends_and_shapes_swell(self):
-        index, times = np.array([0, 1, 2, 0, 2, 3], np.uint16), np.array([0, 2], np.float32)
-        turns = Rotation.from_euler("x", [[0], [90]], degrees=True).as_quat().astype(np.float32)
-        joints = np.array([[0, 1, 0, 0]] * 4, np.uint8)
-        share = np.array([0, 0, 0.75, 0.75])
-        weights = np.stack([1 - share, share, 0 * share, 0 * share], axis=1).astype(np.float32)
-        # The joint is a unit up; what is bound to it stands where its inverse says.
-        inverse = np.stack([np.eye(4), np.eye(4)])
-        inverse[1, 1, 3] = -1
-        binds = inverse.swapaxes(1, 2).reshape(2, 16).astype(np.float32)
-        swell = np.array([[0, 0, 3]] * 4, np.float32)
-        amounts = np.array([0, 1], np.float32)
-        document = {
-            "meshes": [self.primitive({"targets": [{"POSITION": 7}]}, {"JOINTS_0": 2, "WEIGHTS_0": 3})],
-            "nodes": [{"mesh": 0, "skin": 0, "translation": [99, 0, 0]}, {"children": [2]}, {"translation": [0, 1, 0]}],
-            "skins": [{"joints": [1, 2], "inverseBindMatrices": 4}], "scenes": [{"nodes": [0, 1]}],
-            "animations": [{
-                "samplers": [{"input": 5, "output": 6}, {"input": 5, "output": 8}],
-                "channels": [{"sampler": 0, "target": {"node": 2, "path": "rotation"}},
-                             {"sampler": 1, "target": {"node": 0, "path": "weights"}}],
-            }],
-        }  # fmt: skip
-        file = self.write(document, self.FLAG, index, joints, weights, binds, times, turns, swell, amounts)
-        up = np.array([0, 1, 0])
-        for t in (0, 1, 2):
-            at_rest = self.FLAG + np.array([0, 0, 1.5 * t])
-            bent = Rotation.from_euler("x", 45 * t, degrees=True).apply(at_rest - up) + up
-            expected = (1 - share[:, None]) * at_rest + share[:, None] * bent
-            np.testing.assert_allclose(self.corners(file, t), expected, atol=1e-5)
-
-    def test_materials_look_as_the_file_says(self):
-        index = np.array([0, 1, 2, 0, 2, 3], np.uint16)
-        uv = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], np.float32)
-        image = io.BytesIO()
-        picture = np.full((2, 2, 4), 255, np.uint8)
-        picture[0, 0] = (128, 128, 128, 64)
-        Image.fromarray(picture).save(image, "PNG")
-        address = "data:image/png;base64," + base64.b64encode(image.getvalue()).decode()
-
-        def part(material, attributes=None, *more):
-            document = {
-                "meshes": [self.primitive({"material": 0}, attributes)], "nodes": [{"mesh": 0}],
-                "materials": [material], "textures": [{"source": 0}], "images": [{"uri": address}],
-            }  # fmt: skip
-            source = open_source(SourceAt("object", self.write(document, self.FLAG, index, uv, *more)))
-            return source.show(asked())[0], source.facts.findings
-
-        plain, _ = part({"pbrMetallicRoughness": {"baseColorFactor": [0.2140, 1, 0, 0.5], "metallicFactor": 0}})
-        self.assertEqual((plain.colour, plain.opacity), ("#7fff00", 1.0), "linear light, and opaque unless it blends")
-        clear, _ = part(
-            {"alphaMode": "BLEND", "pbrMetallicRoughness": {"baseColorFactor": [1, 1, 1, 0.25], "metallicFactor": 0}}
-        )
-        self.assertEqual(clear.opacity, 0.25)
-        textured = {"baseColorTexture": {"index": 0}, "baseColorFactor": [1, 0.2140, 1, 1]}
-        solid, _ = part({"pbrMetallicRoughness": textured}, {"TEXCOORD_0": 2})
-        self.assertEqual(solid.texture.shape[2], 3)
-        # Half of mid grey's light in green: 128 is 0.2159, times 0.2140 is 0.0462, which is code 60.
-        np.testing.assert_allclose(solid.texture[0, 0], (128, 60, 128), atol=1)
-        cut, _ = part({"alphaMode": "MASK", "alphaCutoff": 0.3, "pbrMetallicRoughness": textured}, {"TEXCOORD_0": 2})
-        self.assertEqual((cut.cutoff, cut.texture[0, 0, 3]), (0.3, 64))
-        colours = np.array([[0.2140, 0, 0]] * 4, np.float32)
-        dotted, _ = part({"pbrMetallicRoughness": {"metallicFactor": 0}}, {"COLOR_0": 3}, colours)
-        self.assertEqual(dotted.mesh["RGBA"][0].tolist(), [127, 0, 0, 255])
-        _, findings = part({"normalTexture": {"index": 0}, "emissiveFactor": [1, 0, 0], "pbrMetallicRoughness": {}})
-        self.assertEqual(
-            source_sentence(findings[0]),
-            "the file has normal maps, metalness and roughness, emission, which are not drawn",
-        )
-
-    def test_what_trimesh_writes_is_what_it_reads(self):
-        """Scenes of several meshes, placed and scaled, in both forms, as another library writes and reads them."""
-        scene = trimesh.Scene()
-        for n, shape in enumerate((trimesh.creation.box((1, 2, 3)), trimesh.creation.icosphere(2))):
-            place = trimesh.transformations.compose_matrix(
-                scale=[1, 2, 0.5], angles=[0.3, n, 1], translate=[n * 3, 1, 0]
-            )
-            scene.add_geometry(shape, node_name=f"part-{n}", transform=place)
-        file = scratch(self) / "s.glb"
-        scene.export(file)
-        parts = open_source(SourceAt("object", file, {"up": "z"})).show(asked())
-        for part in parts:
-            held, name = scene.graph[part.name]
-            expected = trimesh.transform_points(scene.geometry[name].vertices, held)
-            np.testing.assert_allclose(np.sort(part.mesh.points, axis=0), np.sort(expected, axis=0), atol=1e-5)
-
-    def test_what_cannot_be_read_or_chosen_is_a_sentence(self):
-        index = np.array([0, 1, 2], np.uint16)
-        plain = {"meshes": [self.primitive()], "nodes": [{"mesh": 0}]}
-        packed = plain | {"extensionsRequired": ["KHR_draco_mesh_compression"]}
-        for document, options, words in (
-            (packed, {}, "a.gltf needs KHR_draco_mesh_compression, which Vexel does not read"),
-            (plain, {"animation": "walk"}, "has no animation 'walk'; it has none"),
-        ):
-            with self.assertRaisesRegex(Mistake, words):
-                open_source(SourceAt("object", self.write(document, self.FLAG, index), options))
 
 
 class DroppedTest(unittest.TestCase):

@@ -74,7 +74,19 @@ def as_cloud(file, points, faces):
 
 def as_scan(file, points, faces):
     """Soft ellipsoids."""
-    names = ["scale_0", "scale_1", "scale_2", "rot_0", "rot_1", "rot_2", "rot_3", "opacity", "f_dc_0", "f_dc_1", "f_dc_2"]
+    names = [
+        "scale_0",
+        "scale_1",
+        "scale_2",
+        "rot_0",
+        "rot_1",
+        "rot_2",
+        "rot_3",
+        "opacity",
+        "f_dc_0",
+        "f_dc_1",
+        "f_dc_2",
+    ]
     rows = np.zeros(len(points), [*((axis, "<f8") for axis in "xyz"), *((name, "<f4") for name in names)])
     for n, axis in enumerate("xyz"):
         rows[axis] = points[:, n]
@@ -136,7 +148,7 @@ class MapCoordinatesTest(Drawn):
             with self.subTest(lens=lens):
                 made = []
                 for place in ((0.0, 0.0, 0.0), FAR):
-                    rig = {"kind": "still", "position": (np.array(place) + (2.5, -3, 2)).tolist(), "centre": place}
+                    rig = {"kind": "still", "position": np.add(place, (2.5, -3, 2)).tolist(), "centre": place}
                     made.append(self.model(place, ["shaded", "depth"], {"rig": rig, "lens": lens}))
                 self.assert_same(*made, ["shaded", "depth"])
 

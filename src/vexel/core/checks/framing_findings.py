@@ -44,8 +44,8 @@ def coarse_coordinates(plan: Plan) -> list[Finding]:
     if subject.sphere is None or subject.step <= COARSE * subject.sphere.radius:
         return []
     what = (
-        f"the coordinates of the subject are stored as 32-bit numbers, in steps of {subject.step:.3g} this far from the "
-        f"origin; its radius is {subject.sphere.radius:.3g}"
+        f"the coordinates of the subject are stored as 32-bit numbers, in steps of {subject.step:.3g} this far from "
+        f"the origin; its radius is {subject.sphere.radius:.3g}"
     )
     cost = (
         "Its surfaces show steps, and narrow faces vanish. Export it with coordinates relative to a point near it, "

@@ -33,7 +33,8 @@ def stored_step(points: NDArray[np.floating[Any]]) -> float:
     steps = [0.0]
     for column in np.asarray(points).T:
         step = float(np.spacing(np.float32(np.abs(column).max())))
-        if held != np.float64 or (_lie_on(column, column.astype(np.float32), step) and not _lie_on(column, np.rint(column), step)):
+        cut = _lie_on(column, column.astype(np.float32), step) and not _lie_on(column, np.rint(column), step)
+        if held != np.float64 or cut:
             steps.append(step)
     return max(steps)
 

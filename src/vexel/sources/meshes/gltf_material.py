@@ -1,14 +1,13 @@
 """Materials of glTF 2.0, as far as the stage draws them, and what of them is left out."""
 
-import io
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image
 
 from vexel.sources.meshes.gltf_scene import GltfScene
+from vexel.sources.meshes.gltf_texture import IMAGE_EXTENSIONS, Texture, read_texture
 from vexel.sources.pictures.mixing import encoded, light_of
 
 
@@ -20,26 +19,32 @@ class Material:
     ----------
     factor : (float, float, float, float)
         Linear light by which all colours are multiplied, and opacity.
-    image : ndarray or None
-        Colours by texture coordinates, shape (H, W, 4), sRGB.
-    coordinates : int
-        Which set of texture coordinates it takes.
+    texture : Texture or None
+        Its image includes the factor.
     cutoff : float
         What is less opaque is not there; 0 where all is.
     blends : bool
         Whether its opacity counts.
+    lit : bool
+        Whether light falls on it (KHR_materials_unlit).
     left_out : tuple of str
         What the material says and the stage does not draw.
     """
 
     factor: tuple[float, float, float, float] = (1.0, 1.0, 1.0, 1.0)
-    image: NDArray[np.uint8] | None = None
-    coordinates: int = 0
+    texture: Texture | None = None
     cutoff: float = 0.0
     blends: bool = False
+    lit: bool = True
     left_out: tuple[str, ...] = ()
 
 
+UNLIT = "KHR_materials_unlit"
+DRAWN = frozenset(
+    {"KHR_mesh_quantization", UNLIT, "KHR_texture_transform", "KHR_animation_pointer", "KHR_node_visibility",
+     "EXT_mesh_gpu_instancing", *IMAGE_EXTENSIONS}
+)  # fmt: skip
+"""Extensions that are drawn; a file that requires another one cannot be shown."""
 _NOT_DRAWN = {
     "normalTexture": "normal maps", "occlusionTexture": "occlusion maps", "emissiveTexture": "emission",
     "metallicRoughnessTexture": "metalness and roughness",
@@ -54,30 +59,26 @@ def read_material(scene: GltfScene, number: int | None) -> Material:
     look = held.get("pbrMetallicRoughness", {})
     mode = held.get("alphaMode", "OPAQUE")
     left = [words for name, words in _NOT_DRAWN.items() if name in held or name in look]
-    if look.get("metallicFactor", 1.0) > 0.1 and "baseColorTexture" not in look:
+    lit = UNLIT not in held.get("extensions", {})
+    if lit and look.get("metallicFactor", 1.0) > 0.1 and "baseColorTexture" not in look:
         left.append("metalness and roughness")
     if any(held.get("emissiveFactor", ())):
         left.append("emission")
-    left += [f"the extension {name}" for name in held.get("extensions", {}) if name != "KHR_materials_unlit"]
-    image, coordinates = None, 0
-    if (texture := look.get("baseColorTexture")) is not None:
-        image, coordinates = _image(scene, texture["index"]), int(texture.get("texCoord", 0))
-        left += [f"the extension {name}" for name in texture.get("extensions", {})]
-    factor = look.get("baseColorFactor", (1.0, 1.0, 1.0, 1.0))
+    left += [f"the extension {name}" for name in held.get("extensions", {}) if name not in DRAWN]
+    red, green, blue, alpha = factor = look.get("baseColorFactor", (1.0, 1.0, 1.0, 1.0))
+    texture = None
+    if (info := look.get("baseColorTexture")) is not None:
+        texture = read_texture(scene, info)
+        texture = replace(texture, image=tinted(texture.image, factor))
+        left += [f"the extension {name}" for name in info.get("extensions", {}) if name not in DRAWN]
     return Material(
-        (factor[0], factor[1], factor[2], factor[3]),
-        image,
-        coordinates,
+        (red, green, blue, alpha),
+        texture,
         float(held.get("alphaCutoff", 0.5)) if mode == "MASK" else 0.0,
         mode == "BLEND",
+        lit,
         tuple(dict.fromkeys(left)),
     )
-
-
-def _image(scene: GltfScene, texture: int) -> NDArray[np.uint8]:
-    item = scene.document["images"][scene.document["textures"][texture]["source"]]
-    with Image.open(io.BytesIO(scene.bytes_of(item))) as image:
-        return np.array(image.convert("RGBA"))
 
 
 def tinted(image: NDArray[np.uint8], factor: tuple[float, ...]) -> NDArray[np.uint8]:

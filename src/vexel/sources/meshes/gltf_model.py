@@ -12,14 +12,16 @@ from numpy.typing import NDArray
 from vexel.core.errors import Mistake
 from vexel.core.wording import nearest_name
 from vexel.sources.meshes.coordinates import compact
-from vexel.sources.meshes.gltf_material import Material, read_material, srgb, tinted
-from vexel.sources.meshes.gltf_scene import Channels, GltfScene
+from vexel.sources.meshes.gltf_material import DRAWN, Material, read_material, srgb
+from vexel.sources.meshes.gltf_nodes import VISIBLE, channels_of, check_count, instances_of, is_visible, visible_at_rest
+from vexel.sources.meshes.gltf_scene import GltfScene
+from vexel.sources.meshes.gltf_texture import placed
 from vexel.sources.meshes.parts import Part
 
 Array = NDArray[np.float64]
 TRIANGLES, STRIP, FAN = 4, 5, 6
-_READABLE = ("KHR_mesh_quantization", "KHR_materials_unlit", "KHR_texture_transform", "KHR_animation_pointer")
-"""Extensions that a file may require: all else would leave its meshes unread."""
+INVISIBLE = frozenset({"KHR_xmp_json_ld", "KHR_xmp", "EXT_meshopt_compression"})
+"""Extensions that change nothing of what is drawn where a file can be read without them."""
 
 
 @dataclass(frozen=True)
@@ -30,23 +32,24 @@ class Surface:
     ----------
     node : int
     points : ndarray, shape (N, 3)
-    triangles : ndarray of int, shape (T, 3)
     normals : ndarray, shape (N, 3), or None
     shapes : tuple of ndarray, shape (N, 3)
         By how much each shape moves the points.
     joints, weights : ndarray, shape (N, J), or None
         Which joints of the node's skin move a point, and how much.
+    instances : ndarray, shape (K, 4, 4), or None
+        Where it is repeated, relative to the node.
     part : Part
-        Its look, with its points at rest.
+        Its look, with its points at rest, once for each instance.
     """
 
     node: int
     points: Array
-    triangles: NDArray[np.int64]
     normals: Array | None
     shapes: tuple[Array, ...]
     joints: NDArray[np.int64] | None
     weights: Array | None
+    instances: Array | None
     part: Part
 
 
@@ -77,7 +80,7 @@ class GltfModel:
 
     def __init__(self, file: Path, animation: str = "") -> None:
         self._scene = scene = GltfScene(file)
-        required = [name for name in scene.document.get("extensionsRequired", []) if name not in _READABLE]
+        required = [name for name in scene.document.get("extensionsRequired", []) if name not in DRAWN]
         if required:
             raise Mistake(f"{file.name} needs {', '.join(required)}, which Vexel does not read: export it without")
         held = scene.document.get("animations", [])
@@ -85,12 +88,15 @@ class GltfModel:
         if animation and animation not in self.animations:
             known = nearest_name(animation, self.animations) if self.animations else "it has none"
             raise Mistake(f"source.animation: {file.name} has no animation {animation!r}; {known}")
-        self._channels = _channels(held[self.animations.index(animation) if animation else 0]) if held else {}
+        left: dict[str, None] = {}
+        used = scene.document.get("extensionsUsed", [])
+        left |= {f"the extension {name}": None for name in used if name not in DRAWN | INVISIBLE}
+        chosen = held[self.animations.index(animation) if animation else 0] if held else {"channels": []}
+        self._channels = channels_of(chosen, left)
         samplers = [sampler for channels in self._channels.values() for sampler in channels.values()]
         self._begin = min((float(scene.values(s["input"])[0, 0]) for s in samplers), default=0.0)
         self.seconds = max((float(scene.values(s["input"])[-1, 0]) for s in samplers), default=0.0)
         self._materials: dict[int | None, Material] = {}
-        left: dict[str, None] = {}
         self._surfaces = [surface for node in self._shown_nodes() for surface in self._read(node, left)]
         for material in self._materials.values():
             left |= dict.fromkeys(material.left_out)
@@ -100,7 +106,10 @@ class GltfModel:
         """Parts at a time of the animation."""
         times = np.array([seconds])
         places = {node: self._global(node, times) for node in range(len(self._scene.nodes))}
-        return [self._moved(surface, places, times) for surface in self._surfaces]
+        parts = [self._moved(surface, places, times) for surface in self._surfaces]
+        seen = [is_visible(self._scene, surface.node, self._channels, times) for surface in self._surfaces]
+        # What is not seen for a while stays a part, so that the subject keeps its extent.
+        return [part if shown else replace(part, opacity=0.0) for part, shown in zip(parts, seen, strict=True)]
 
     @property
     def loops(self) -> bool:
@@ -123,22 +132,33 @@ class GltfModel:
             if node in seen:
                 continue
             seen.add(node)
+            if not self._is_ever_seen(node):
+                continue
             waiting.extend(self._scene.nodes[node].get("children", []))
             if "mesh" in self._scene.nodes[node]:
                 yield node
+
+    def _is_ever_seen(self, node: int) -> bool:
+        """Whether a node is seen at rest, or its visibility is animated."""
+        return VISIBLE in self._channels.get(node, {}) or visible_at_rest(self._scene, node)
 
     def _read(self, node: int, left: dict[str, None]) -> Iterator[Surface]:
         held = self._scene.nodes[node]
         mesh = self._scene.document["meshes"][held["mesh"]]
         name = str(held.get("name") or mesh.get("name") or f"node {node}")
+        instances = instances_of(self._scene, node, left)
         for number, primitive in enumerate(mesh["primitives"]):
             if primitive.get("mode", TRIANGLES) not in (TRIANGLES, STRIP, FAN):
                 left["points and lines"] = None
                 continue
             several = f" {number + 1}" if len(mesh["primitives"]) > 1 else ""
-            yield self._surface(node, primitive, f"{name}{several}")
+            surface = self._surface(node, primitive, left)
+            if instances is not None:
+                check_count(len(surface.points), len(instances), name)
+                surface = replace(surface, instances=instances, part=_repeated(surface.part, len(instances)))
+            yield replace(surface, part=replace(surface.part, name=f"{name}{several}"))
 
-    def _surface(self, node: int, primitive: dict[str, Any], name: str) -> Surface:
+    def _surface(self, node: int, primitive: dict[str, Any], left: dict[str, None]) -> Surface:
         values, given = self._scene.values, primitive["attributes"]
         points = values(given["POSITION"])
         triangles = _triangles(primitive, len(points), values)
@@ -149,20 +169,24 @@ class GltfModel:
             self._materials[number] = read_material(self._scene, number)
         material = self._materials[number]
         colours = values(given["COLOR_0"]) if "COLOR_0" in given else None
-        coordinates = given.get(f"TEXCOORD_{material.coordinates}")
-        uv = values(coordinates)[:, :2] if coordinates is not None else None
+        uv = None
+        if material.texture is not None:
+            coordinates = given.get(f"TEXCOORD_{material.texture.coordinates}")
+            uv = values(coordinates)[:, :2] if coordinates is not None else None
+            if uv is None:
+                left["a texture of a surface without texture coordinates"] = None
         mesh = pv.PolyData.from_regular_faces(points, triangles)
         joints = [values(given[key]) for key in sorted(given) if key.startswith("JOINTS_")]
         weights = [values(given[key]) for key in sorted(given) if key.startswith("WEIGHTS_")]
         return Surface(
             node,
             points,
-            triangles,
             values(given["NORMAL"]) if "NORMAL" in given else None,
             tuple(values(shape["POSITION"]) for shape in primitive.get("targets", []) if "POSITION" in shape),
             np.concatenate(joints, axis=1).astype(np.int64) if joints else None,
             np.concatenate(weights, axis=1) if weights else None,
-            replace(_looking(mesh, material, colours, uv), name=name),
+            None,
+            replace(_looking(mesh, material, colours, uv, left), lit=material.lit),
         )
 
     def _moved(self, surface: Surface, places: dict[int, Array], times: Array) -> Part:
@@ -180,10 +204,11 @@ class GltfModel:
             points = np.einsum("nab,nb->na", place[:, :3, :3], points) + place[:, :3, 3]
             normals = None if normals is None else np.einsum("nab,nb->na", place[:, :3, :3], normals)
         else:
-            matrix = places[surface.node]
-            points = points @ matrix[:3, :3].T + matrix[:3, 3]
-            # Normals turn by the inverse transpose, so that an uneven scale leaves them upright.
-            normals = None if normals is None else normals @ np.linalg.pinv(matrix[:3, :3])
+            matrices = places[surface.node] @ (np.eye(4)[None] if surface.instances is None else surface.instances)
+            points = (points @ matrices[:, :3, :3].swapaxes(1, 2) + matrices[:, None, :3, 3]).reshape(-1, 3)
+            if normals is not None:
+                # Normals turn by the inverse transpose, so that an uneven scale leaves them upright.
+                normals = (normals @ np.linalg.pinv(matrices[:, :3, :3])).reshape(-1, 3)
         mesh = surface.part.mesh.copy(deep=False)
         # Points of its own: a shallow copy shares them with what it is a copy of.
         mesh.SetPoints(pv.vtk_points(compact(points)))
@@ -219,15 +244,6 @@ class GltfModel:
         return matrix
 
 
-def _channels(animation: dict[str, Any]) -> dict[int, Channels]:
-    found: dict[int, Channels] = {}
-    for channel in animation["channels"]:
-        target = channel["target"]
-        if "node" in target and target["path"] in ("translation", "rotation", "scale", "weights"):
-            found.setdefault(target["node"], {})[target["path"]] = animation["samplers"][channel["sampler"]]
-    return found
-
-
 def _triangles(primitive: dict[str, Any], count: int, values: Any) -> NDArray[np.int64]:
     corners = values(primitive["indices"])[:, 0].astype(np.int64) if "indices" in primitive else np.arange(count)
     mode = primitive.get("mode", TRIANGLES)
@@ -240,25 +256,51 @@ def _triangles(primitive: dict[str, Any], count: int, values: Any) -> NDArray[np
     return corners[: len(corners) // 3 * 3].reshape(-1, 3)
 
 
-def _looking(mesh: pv.PolyData, material: Material, colours: Array | None, uv: Array | None) -> Part:
-    """A part that looks as its material says: a texture, colours of its points, or one colour, times the factor."""
+def _looking(
+    mesh: pv.PolyData, material: Material, colours: Array | None, uv: Array | None, left: dict[str, None]
+) -> Part:
+    """A part that looks as its material says: a texture times colours of its points, or one colour."""
     opacity = material.factor[3] if material.blends else 1.0
-    if material.image is not None and uv is not None:
+    look: dict[str, Any] = {"cutoff": material.cutoff, "blends": material.blends}
+    textured = placed(material.texture, uv) if material.texture is not None and uv is not None else None
+    if textured is not None:
+        image, uv, clamps = textured
         # Of pictures the top row is first, and texture coordinates count from there.
         mesh.active_texture_coordinates = np.column_stack([uv[:, 0], 1 - uv[:, 1]]).astype(np.float32)
-        image = tinted(material.image, material.factor)
         if not material.blends and not material.cutoff:
             image = image[..., :3]
-        return Part(mesh, texture=np.ascontiguousarray(image), cutoff=material.cutoff, blends=material.blends)
+        assert material.texture is not None
+        look |= {"texture": np.ascontiguousarray(image), "clamps": clamps, "filters": material.texture.filters}
+    elif material.texture is not None and uv is not None:
+        left["a texture that is repeated along one axis alone very often"] = None
     if colours is not None:
         rgba = np.ones((len(colours), 4))
         rgba[:, : colours.shape[1]] = colours
+        if textured is None:
+            rgba *= material.factor
         codes = np.empty((len(colours), 4), np.uint8)
-        codes[:, :3] = srgb(rgba[:, :3] * material.factor[:3])
-        codes[:, 3] = np.rint(255 * np.clip(rgba[:, 3] * material.factor[3], 0, 1)) if material.blends else 255
+        codes[:, :3] = srgb(rgba[:, :3])
+        codes[:, 3] = np.rint(255 * np.clip(rgba[:, 3], 0, 1)) if material.blends or material.cutoff else 255
         mesh.point_data["RGBA"] = codes
-        return Part(mesh, direct="RGBA", blends=material.blends)
+        return Part(mesh, direct="RGBA", **look)
+    if textured is not None:
+        return Part(mesh, **look)
     red, green, blue = srgb(np.array(material.factor[:3]))
     # The specification's own material is white; the stage's clay shows more of the form.
     colour = "" if material == Material() else f"#{red:02x}{green:02x}{blue:02x}"
     return Part(mesh, colour=colour, opacity=opacity)
+
+
+def _repeated(part: Part, times: int) -> Part:
+    """A part with its mesh so many times, one after another."""
+    mesh = part.mesh
+    faces = mesh.regular_faces
+    each = np.arange(times)[:, None, None] * mesh.n_points
+    whole = pv.PolyData.from_regular_faces(
+        np.tile(np.asarray(mesh.points), (times, 1)), (faces[None] + each).reshape(-1, 3)
+    )
+    for name, values in mesh.point_data.items():
+        whole.point_data[name] = np.tile(np.asarray(values), (times, *([1] * (values.ndim - 1))))
+    if mesh.active_texture_coordinates is not None:
+        whole.active_texture_coordinates = np.tile(np.asarray(mesh.active_texture_coordinates), (times, 1))
+    return replace(part, mesh=whole)

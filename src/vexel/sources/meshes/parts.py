@@ -25,11 +25,17 @@ class Part:
     scalars : str
         Array shown through `colour_map`; empty for none.
     direct : str
-        Array of 3 or 4 uint8 a point or cell that is the colour itself; empty for none.
+        Array of 3 or 4 uint8 a point or cell that is the colour itself; empty for none. A texture is multiplied by it.
     low, high : float or None
         Ends of the colour map; None takes the range over the shot.
     texture : ndarray or None
-        Picture of shape (H, W, 3 or 4), uint8, laid on by the mesh's texture coordinates.
+        Picture of shape (H, W, 3 or 4), uint8, placed by the mesh's texture coordinates.
+    clamps : bool
+        Whether the texture's edge continues outside it; else it repeats.
+    filters : bool
+        Whether texels are blended with their neighbours; else each is a sharp square.
+    lit : bool
+        Whether light falls on it; else its colours are shown as they are.
     rigid : bool
         The same at every instant, so that it pays to learn more of it.
     name : str
@@ -53,6 +59,9 @@ class Part:
     high: float | None = None
     smooth: bool = True
     texture: NDArray[np.uint8] | None = None
+    clamps: bool = False
+    filters: bool = True
+    lit: bool = True
     rigid: bool = False
     name: str = ""
     opacity: float = 1.0

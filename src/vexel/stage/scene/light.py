@@ -30,10 +30,20 @@ NORMALS_LOW: Final = 4
 """What the shader gives: lit colour, the normal as a colour, one colour, or 8 of the 16 bits of a normal."""
 
 
-def shade_code() -> str:
-    """Fragment code in place of VTK's lighting, in the camera's coordinates (+z to the viewer)."""
+def shade_code(own_colour: str = "", lit: bool = True) -> str:
+    """Fragment code in place of VTK's lighting, in the camera's coordinates (+z to the viewer).
+
+    Parameters
+    ----------
+    own_colour : str
+        Code that sets the surface's colour before it is lit.
+    lit : bool
+        Whether light falls on it; else its colour is shown as it is.
+    """
     fill = toward(*_FILL[:2])
+    unlit = "" if lit else "lit = vec3(1.0); glint = 0.0;"
     return f"""
+  {own_colour}
   vec3 facing = normalVCVSOutput * mat3(toRight, toUp, toBack);
   if (gives == {NORMALS}) {{
     fragOutput0 = vec4(0.5 * facing + 0.5, opacity);
@@ -51,20 +61,9 @@ def shade_code() -> str:
     lit = mix(lit, around, aroundShare);
     float glint = max(dot(facing, keyHalf), 0.0);
     glint *= glint; glint *= glint; glint *= glint; glint *= glint; glint *= glint;
+    {unlit}
     fragOutput0 = vec4(lit * mix(diffuseColor, plainColour, plainShare) + vec3(keyGlint * glint), opacity);
   }}
-"""
-
-
-def texture_code(cutoff: float) -> str:
-    """Fragment code around VTK's texturing, which multiplies whatever was drawn: numbers and one colour stay."""
-    cut = f"if (fragOutput0.a < {cutoff:.6f}) {{ discard; }} fragOutput0.a = before.a;" if cutoff else ""
-    return f"""
-  vec4 before = fragOutput0;
-  //VTK::TCoord::Impl
-  if (gives != {LIT} || plainShare > 0.5) {{ fragOutput0.rgb = before.rgb; }}
-  if (gives == {NORMALS_HIGH} || gives == {NORMALS_LOW}) {{ fragOutput0.a = before.a; }}
-  {cut}
 """
 
 

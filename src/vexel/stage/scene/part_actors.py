@@ -10,7 +10,8 @@ from vtkmodules.vtkCommonDataModel import vtkCellArray
 
 from vexel.core.evaluate.frame_recipe import Look
 from vexel.sources.meshes.parts import Part
-from vexel.stage.scene.light import CLAY, shade_code, texture_code
+from vexel.stage.scene.light import CLAY, shade_code
+from vexel.stage.scene.surface_colour import blends_points, colour_shader, light_mapper, texture_of, with_light
 
 SHARP_EDGE_DEG = 38.0
 """Faces that meet at more than this are shaded as an edge, if the mesh brings no normals."""
@@ -22,9 +23,12 @@ WELD = 1e-6
 
 def part_actor(plotter: pv.Plotter, part: Part) -> pv.Actor:
     """Add a part to a scene."""
-    mesh, look = _with_normals(part), {}
-    if part.texture is not None:
-        look = {"texture": pv.Texture(part.texture)}
+    mesh, light = _with_normals(part), blends_points(part)
+    look: dict[str, Any] = {}
+    if light:
+        mesh, look = with_light(mesh, part.direct), {"color": "white", "scalars": None}
+    elif part.texture is not None:
+        look = {"color": "white", "scalars": None}
     elif part.direct:
         look = {"scalars": part.direct, "rgb": True}
     elif part.scalars:
@@ -45,10 +49,15 @@ def part_actor(plotter: pv.Plotter, part: Part) -> pv.Actor:
         specular=0.0,
     )
     actor.prop.interpolation = "Phong" if part.smooth else "Flat"
-    shader = actor.GetShaderProperty()
-    shader.AddFragmentShaderReplacement("//VTK::Light::Impl", True, shade_code(), False)
-    if part.texture is not None:
-        shader.AddFragmentShaderReplacement("//VTK::TCoord::Impl", True, texture_code(part.cutoff), False)
+    own_colour, textured = "", part.texture is not None
+    if light:
+        actor.SetMapper(light_mapper(mesh))
+    if textured:
+        actor.SetTexture(texture_of(part))
+    if textured or light:
+        own_colour = colour_shader(actor, textured, light, part.cutoff)
+    shade = shade_code(own_colour, part.lit)
+    actor.GetShaderProperty().AddFragmentShaderReplacement("//VTK::Light::Impl", True, shade, False)
     if part.cutoff:
         actor.ForceOpaqueOn()
     elif part.blends:
