@@ -52,6 +52,17 @@ class EaseTest(unittest.TestCase):
         for name in ("linear", *CURVES, "smooth", "hold", "steps(3)", "spring", "spring(0)"):
             np.testing.assert_allclose(eased(name, [0, 1]), [0, 1], atol=1e-12, err_msg=name)
 
+    def test_points_at_one_place(self):
+        """CSS Easing Functions 2 (from memory): before two points at one place the first one's output, after them the
+        second one's. Chromium 156 gives the second one's on both sides.
+        """
+        for text, at, expected in (
+            ("linear(0 1%, 1 0%)", [0, 0.005, 0.01, 0.5, 1], [0, 0, 1, 1, 1]),
+            ("linear(0.2 60%, 0.9 30%, 0.4 100%)", [0, 0.5, 0.6, 0.8, 1], [0.2, 0.2, 0.9, 0.65, 0.4]),
+            ("linear(0, 0.3 50%, 0.9 20%)", [0.25, 0.5, 1], [0.15, 0.9, 0.9]),
+        ):
+            np.testing.assert_allclose(eased(text, at), expected, atol=1e-12, err_msg=text)
+
     def test_a_spring_is_a_damped_oscillator(self):
         # scipy's step response of 1/(s² + 2ζωs + ω²), with ω so that the swing has died down to a thousandth.
         for bounce in (0.2, 0.4, 0.8):

@@ -290,6 +290,18 @@ class ClocksTest(PageCase):
                 for frame in (6, 7):
                     np.testing.assert_array_equal(self.at(alone, frame), run[frame])
 
+    def test_a_timer_that_stops_or_moves_a_picture_s_clock(self):
+        """SMIL goes by the last frame (SMIL 3.0, timing): that is at most a sixtieth of a second ago, as on a screen."""
+        for script, after in (("pauseAnimations()", lambda t: 0.45), ("setCurrentTime(5)", lambda t: 5 + t - 0.45)):
+            page = self.open(
+                "<body style='margin:0;background:#000'><svg id=s width=200 height=64><rect width=10 height=64 "
+                "fill=white><animate attributeName=x to=200 dur=10s /></rect></svg>"
+                f"<script>setTimeout(() => s.{script}, 450)</script>"
+            )
+            for frame in (3, 5, 9):
+                at = frame / 10 if frame < 4.5 else after(frame / 10)
+                self.assertAlmostEqual(self.left(self.at(page, frame)), 20 * at, delta=20 / 60 + 0.1)
+
     def test_links_of_a_chain_follow_at_once(self):
         """Each transition, animation or promise begins the next within a sixtieth of a second, as on a screen."""
         for script in (

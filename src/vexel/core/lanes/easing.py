@@ -174,11 +174,14 @@ def _points(text: str, arguments: list[str]) -> tuple[float, ...]:
 
 
 def _along(inputs: tuple[float, ...], outputs: tuple[float, ...], progress: Array) -> Array:
-    """Straight from point to point, and on beyond the outer ones; at a jump the later one."""
+    """Straight from point to point, and on beyond the outer ones; at a jump the later one, before it the earlier one.
+
+    See CSS Easing Functions 2, section 2.2.2 on the output of a linear easing function.
+    """
     x, y = np.array(inputs), np.array(outputs)
     a = np.clip(np.searchsorted(x, progress + NEARLY, side="right") - 1, 0, len(x) - 2)
     width = x[a + 1] - x[a]
-    share = np.divide(progress - x[a], width, out=np.ones_like(progress), where=width > 0)
+    share = np.divide(progress - x[a], width, out=(progress + NEARLY >= x[a]).astype(np.float64), where=width > 0)
     along: Array = y[a] + share * (y[a + 1] - y[a])
     return along
 

@@ -393,7 +393,7 @@
       const name = animation.animationName || animation.id || "";
       told.push([name, ((both ? 2 : 1) * duration) / 1000 / rate, times, delay / 1000 / rate]);
     }
-    for (const element of document.querySelectorAll("animate, animateTransform, animateMotion, set")) {
+    for (const element of document.querySelectorAll(SMIL)) {
       let seconds = 0;
       try {
         seconds = element.getSimpleDuration();
@@ -412,6 +412,8 @@
     }
     return told;
   };
+  const SMIL = "animate, animateTransform, animateMotion, set";
+  const moves = (svg) => !svg.ownerSVGElement && !svg.animationsPaused() && svg.querySelector(SMIL) !== null;
   const each = (work) => {
     work(window.__vexel);
     for (let k = 0; k < window.frames.length; k++) {
@@ -472,6 +474,8 @@
       // What was told to play or to pause does so with the next frame.
       if (animations.some((one) => one.pending)) return 2;
       if (!waiting.size && !timers.size && !hears) return 0;
+      // A timer may pause or set the time of pictures that move, which go by the last frame.
+      if (timers.size && [...document.querySelectorAll("svg")].some(moves)) return 2;
       return animations.some((one) => one.playState === "running") ? 2 : 1;
     },
     // A frame that nobody sees: the page's own work of it, and no painting.

@@ -55,6 +55,8 @@ def texture_of(part: Part) -> pv.Texture:
     texture.SetUseSRGBColorSpace(True)
     texture.SetInterpolate(part.filters)
     texture.SetMipmap(part.filters)
+    # In software two samples along the slant cost as much as the whole of a picture; jittered samples do it better.
+    texture.SetMaximumAnisotropicFiltering(1.0)
     texture.SetWrap(vtkTexture.ClampToEdge if part.clamps else vtkTexture.Repeat)
     return texture
 
