@@ -125,12 +125,14 @@ class ReadTest(unittest.TestCase):
         np.testing.assert_allclose(read_picture(folder / "red.jpg")[0, 0], (200, 30, 20), atol=3)
         self.assertEqual(read_picture(folder / "grey.png")[0, 0].tolist(), [77] * 3)
 
-    def test_floats_are_codes_from_0_to_1_and_other_numbers_are_refused(self):
+    def test_floats_are_linear_light_and_other_numbers_are_refused(self):
         folder = scratch(self)
-        cv2.imwrite(str(folder / "float.tiff"), np.full((4, 4, 3), (0.25, 0.5, 1), np.float32))
-        self.assertEqual(read_picture(folder / "float.tiff", deep=True)[0, 0].tolist(), [65535, 32768, 16384])
+        cv2.imwrite(str(folder / "float.tiff"), np.full((4, 4, 3), (0.2140, 0.5, 2), np.float32))
+        # IEC 61966-2-1: light of 0.2140 is the code 0.5, light of 0.5 the code 0.7354.
+        codes = read_picture(folder / "float.tiff", deep=True)[0, 0]
+        np.testing.assert_allclose(codes, [65535, 0.7354 * 65535, 0.5 * 65535], atol=8)
         Image.fromarray(np.full((4, 4), 70_000, np.int32)).save(folder / "whole.tiff")
-        with self.assertRaisesRegex(Failure, "whole.tiff cannot be read, since its values are int32 from 70000"):
+        with self.assertRaisesRegex(Failure, "whole.tiff cannot be read, since its values are int32, not 8 or 16 bits"):
             read_picture(folder / "whole.tiff")
 
     def test_pictures_come_upright_and_in_srgb_whatever_they_were_made_with(self):

@@ -291,7 +291,7 @@ class ClocksTest(PageCase):
                     np.testing.assert_array_equal(self.at(alone, frame), run[frame])
 
     def test_a_timer_that_stops_or_moves_a_picture_s_clock(self):
-        """SMIL goes by the last frame (SMIL 3.0, timing): that is at most a sixtieth of a second ago, as on a screen."""
+        """SMIL goes by the last frame (common practice): at most a sixtieth of a second ago, as on a screen."""
         for script, after in (("pauseAnimations()", lambda t: 0.45), ("setCurrentTime(5)", lambda t: 5 + t - 0.45)):
             page = self.open(
                 "<body style='margin:0;background:#000'><svg id=s width=200 height=64><rect width=10 height=64 "

@@ -14,12 +14,14 @@ from pathlib import Path
 import cv2
 import numpy as np
 import OpenEXR
+import tifffile
 from PIL import Image
 
 from tests.helpers import asked, scratch, shot_document, vexel
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.errors import Mistake
 from vexel.output.footage import footage_of
+from vexel.output.reading.picture_file import read_picture
 from vexel.sources.files import source_files
 from vexel.sources.kinds.stills import StillsFolder
 from vexel.sources.pictures.images import header_of, picture_in, told_of
@@ -271,6 +273,76 @@ class ImagesTest(unittest.TestCase):
         pixels = pixels_of(self.folder / "a.exr")
         np.testing.assert_allclose(pixels[0, 0], (127.5, 127.5, 127.5, 255), atol=1)
         np.testing.assert_allclose(pixels[0, 3], (127.5, 127.5, 127.5, 127.5), atol=1)
+
+    def test_floating_point_files_are_linear_light(self):
+        """As tifffile and OpenCV write them; codes by IEC 61966-2-1."""
+        light = np.random.default_rng(4).uniform(0, 1.4, (8, 12, 3)).astype(np.float32)
+        codes = 255 * np.clip(np.where(light <= 0.0031308, light * 12.92, 1.055 * light ** (1 / 2.4) - 0.055), 0, 1)
+        tifffile.imwrite(self.folder / "a.tif", light, photometric="rgb")
+        tifffile.imwrite(self.folder / "b.tif", light.astype(np.float16), photometric="rgb", compression="zlib")
+        tifffile.imwrite(self.folder / "c.tif", light.transpose(2, 0, 1), photometric="rgb", planarconfig="separate")
+        tifffile.imwrite(self.folder / "d.tif", light[..., 0])
+        cv2.imwrite(str(self.folder / "e.tif"), light[..., ::-1].astype(np.float64))
+        cv2.imwrite(str(self.folder / "f.hdr"), light[..., ::-1])
+        for name in ("a.tif", "b.tif", "c.tif", "d.tif", "e.tif", "f.hdr"):
+            with self.subTest(name):
+                file = self.folder / name
+                self.assertEqual((header_of(file).width, header_of(file).height, header_of(file).deep), (12, 8, True))
+                expected = codes[..., :1] if name == "d.tif" else codes
+                # A shared exponent of 8 bits leaves a 128th of the brightest channel.
+                reach = 1 if file.suffix == ".tif" else 16
+                self.assertLess(np.abs(pixels_of(file)[..., :3] - expected).max(), reach)
+                self.assertLess(np.abs(read_picture(file)[..., :3] - expected).max(), reach, "compiled")
+        for n in range(2):
+            (self.folder / f"s.{n}.tif").write_bytes((self.folder / "a.tif").read_bytes())
+        told = [source_sentence(finding) for finding in StillsFolder(self.folder / "s.0.tif", "12").facts.findings]
+        self.assertIn("s.0.tif holds floating-point numbers: they are read as linear light, not as sRGB codes", told)
+        for data, words in (
+            (b"#?RADIANCE\nFORMAT=32-bit_rle_xyze\n\n-Y 4 +X 4\n" + bytes(64), "colours in XYZ"),
+            (b"#?RADIANCE\n\n+Y 4 +X 4\n" + bytes(64), "stored turned or mirrored"),
+            (b"#?RADIANCE\n\n-Y 99999999 +X 4\n", "at most 16,384 pixels"),
+            (b"#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 400 +X 400\n\2\2", "damaged"),
+        ):
+            (self.folder / "x.hdr").write_bytes(data)
+            with self.assertRaisesRegex(SourceError, words):
+                pixels_of(self.folder / "x.hdr")
+
+    def test_layers_of_an_exr_by_name(self):
+        """Layers by dots in names and by parts, as OpenEXR's own library writes them."""
+        shades = {"": 0.1, "diffuse": 0.2, "light.key": 0.4, "depth": 0.6}
+        plane = np.ones((6, 8), np.float32)
+        channels = {"R": 0.1 * plane, "G": 0.1 * plane, "B": 0.1 * plane, "A": plane, "depth.Z": 0.6 * plane}
+        for name in ("diffuse", "light.key"):
+            channels |= {f"{name}.{own}": shades[name] * plane for own in "RGB"}
+        header = {"type": OpenEXR.scanlineimage, "compression": OpenEXR.ZIP_COMPRESSION}
+        for n in range(2):
+            with OpenEXR.File(header, channels) as exr:
+                exr.write(str(self.folder / f"n.{n}.exr"))
+            parts = [
+                OpenEXR.Part(header | {"name": name}, dict.fromkeys("RGB", shades[name] * plane), name=name)
+                for name in ("diffuse", "light.key")
+            ]
+            with OpenEXR.File(parts) as exr:
+                exr.write(str(self.folder / f"p.{n}.exr"))
+        for file, layers in (("n.0.exr", ("", "diffuse", "light.key", "depth")), ("p.0.exr", ("light.key",))):
+            for layer in layers:
+                with self.subTest(file, layer=layer):
+                    source = StillsFolder(self.folder / file, "12", layer=layer)
+                    light = source.show(at(0, source.facts.source_frames.stamp(0)))
+                    np.testing.assert_allclose(light[3, 4], (*[shades[layer]] * 3, 1), rtol=1e-5)
+                    named = [finding.code for finding in source.facts.findings]
+                    self.assertEqual("layers" in named, not layer)
+        source = StillsFolder(self.folder / "n.0.exr", "12")
+        self.assertIn(
+            "the files have several layers: the main one is shown, not depth, diffuse, light.key",
+            [source_sentence(finding) for finding in source.facts.findings],
+        )
+        self.assertEqual(
+            [value for name, value in source.facts.about if name == "layer"][1:], ["depth", "diffuse", "light.key"]
+        )
+        wrong = StillsFolder(self.folder / "n.0.exr", "12", layer="difuse")
+        with self.assertRaisesRegex(SourceError, "n.0.exr has no layer 'difuse'; .*diffuse"):
+            wrong.show(at(0, wrong.facts.source_frames.stamp(0)))
 
     def test_what_is_damaged_or_too_large_is_named(self):
         file = self.folder / "a.png"

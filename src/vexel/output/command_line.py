@@ -14,6 +14,7 @@ from vexel.output.job import Job
 from vexel.output.writers.codecs import CODECS, Knob, key_distance, muxing
 from vexel.output.writers.gif import GIF_DITHER
 from vexel.sources.pictures.images import Told, told_of
+from vexel.sources.pictures.sequence_report import oddities_of
 
 _EXACT = "flags=bicubic+accurate_rnd+full_chroma_inp+full_chroma_int"
 _FILTERS = {"area": "area", "lanczos": "lanczos", "bicubic": "bicubic", "nearest": "neighbor"}
@@ -90,9 +91,9 @@ def _pattern(job: Job) -> tuple[str, int]:
         raise Mistake(
             f"the frames have no numbers in a row, as {first.name}: write them to a folder first, by `frames`"
         )
-    if told_of(first) != Told():
+    if told_of(first) != Told() or oddities_of(first) or first.suffix.lower() == ".hdr":
         raise Mistake(
-            f"{first.name} says which way up it is, or has a colour profile, which the line would pass over: "
+            f"{first.name} says which way up it is, or has a colour profile or linear light, which the line ignores: "
             "write the frames to a folder first, by `png`"
         )
     digits = len(found[1])

@@ -35,6 +35,7 @@ from vexel.sources.dependencies import (
     stamp_of_series,
 )
 from vexel.sources.meshes.mesh_format import SUFFIXES as MESH_SUFFIXES
+from vexel.sources.pictures.float_images import RADIANCE
 from vexel.sources.pictures.images import IMAGES
 from vexel.sources.pictures.sequence_members import COLLECTIONS, numbered_meshes
 from vexel.sources.protocols import Source
@@ -202,7 +203,7 @@ KINDS: Mapping[str, SourceKind] = {
             StillsSource,
             "stills:StillsFolder",
             Detection(
-                begins=(b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff", b"II*\0", b"MM\0*", b"v/1\x01"),
+                begins=(b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff", b"II*\0", b"MM\0*", b"v/1\x01", *RADIANCE),
                 content=_is_webp,
                 suffixes=IMAGES,
                 archived=IMAGES,

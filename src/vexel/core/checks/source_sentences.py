@@ -76,6 +76,10 @@ _SENTENCES: Mapping[SourceOddity, Callable[[Mapping[str, Any]], str]] = {
         f"{facts['files']} {'is' if facts['count'] == 1 else 'are'} missing beside the file"
     ),
     "animations": lambda facts: f"the file has several animations: {facts['first']} is shown, not {facts['others']}",
+    "layers": lambda facts: f"the files have several layers: {facts['first']} is shown, not {facts['others']}",
+    "linear-floats": lambda facts: (
+        f"{facts['file']} holds floating-point numbers: they are read as linear light, not as sRGB codes"
+    ),
     "untamed": lambda facts: (
         f"the page uses {facts['what']}, which keeps to the wall clock: frames may differ each time"
     ),

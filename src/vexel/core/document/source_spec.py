@@ -236,13 +236,14 @@ class StillsSource(WithFixedFrames):
 
     kind: Literal["stills"]
     traits: ClassVar[SourceTraits] = SourceTraits(
-        "numbered pictures", "PNG, JPEG, TIFF, WebP, EXR", "picture", blurs=False, runs_once=True, needs_rate=True
+        "numbered pictures", "PNG, JPEG, TIFF, WebP, EXR, HDR", "picture", blurs=False, runs_once=True, needs_rate=True
     )
     rate: str = Field(description="pictures per second, which a sequence does not say")
     reverse: bool = Field(default=False, description="from the last number to the first")
     gaps: Literal["refuse", "hold", "blend"] = Field(
         default="refuse", description="what a missing number shows: the previous one, or its neighbours blended"
     )
+    layer: str = Field(default="", max_length=255, description="of layered EXR files; empty for the main one")
 
     def brief(self) -> list[BriefPart]:
         """See `SourceSpec.brief`."""

@@ -27,7 +27,8 @@ SourceOddity = Literal[
     "uneven-frames", "rotated", "values-missing", "not-finite", "uneven-times", "no-header",
     "value-unread",
     "untimed", "undecodable", "stretched", "interlaced", "bright-colours", "wide-colours", "profile",
-    "dates-guessed", "rows-reversed", "not-drawn", "missing-beside", "animations", "untamed",
+    "dates-guessed", "rows-reversed", "not-drawn", "missing-beside", "animations", "untamed", "layers",
+    "linear-floats",
 ]  # fmt: skip
 
 

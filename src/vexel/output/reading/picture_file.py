@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.errors import Failure
-from vexel.core.evaluate.source_facts import SourceFinding
 from vexel.disk.finished import Finished, is_whole
 from vexel.output.reading.png_reader import read_png
 from vexel.sources.pictures.codes import as_codes, to_bytes
@@ -18,7 +17,7 @@ from vexel.sources.pictures.compositing import over, resized
 from vexel.stage.image_bytes import encoded_image, encoded_png
 
 THUMBNAIL_SIDE = 240
-IMAGES = (".png", ".exr", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp")
+IMAGES = (".png", ".exr", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp", ".hdr")
 
 
 @dataclass(frozen=True)
@@ -103,14 +102,16 @@ def _of_elsewhere(file: Path, deep: bool) -> NDArray[Any] | None:
     """
     # By what reads stills as a source, so that both show the same.
     from vexel.sources.pictures.images import Told, picture_in, told_of
+    from vexel.sources.protocols import SourceError
 
-    if told_of(file) != Told():
-        shown = picture_in(file)
-        codes = _of_light(shown, deep) if shown.dtype == np.float32 else shown
+    pixels = cv2.imread(str(file), cv2.IMREAD_UNCHANGED) if told_of(file) == Told() else None
+    if pixels is None or pixels.dtype.kind == "f":
+        try:
+            shown = picture_in(file)
+        except SourceError:
+            return None
+        codes = _of_light(np.clip(shown, 0, 1), deep) if shown.dtype == np.float32 else shown
         return codes if kind_of(codes, clear=False).clear else np.ascontiguousarray(codes[..., :3])
-    pixels = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)
-    if pixels is None:
-        return None
     try:
         pixels = as_codes(pixels)
     except ValueError as error:
@@ -122,10 +123,9 @@ def _of_elsewhere(file: Path, deep: bool) -> NDArray[Any] | None:
 
 def said_of(file: Path) -> tuple[str, ...]:
     """How an image file from elsewhere differs from what pictures hold, and what becomes of that."""
-    from vexel.sources.pictures.images import told_of
+    from vexel.sources.pictures.sequence_report import oddities_of
 
-    profile = told_of(file).profile
-    return (source_sentence(SourceFinding("profile", {"file": file.name, "name": profile})),) if profile else ()
+    return tuple(source_sentence(finding) for finding in oddities_of(file))
 
 
 def kind_of(pixels: NDArray[Any], clear: bool) -> PictureKind:
@@ -156,7 +156,11 @@ def _of_exr(file: Path, deep: bool) -> NDArray[Any]:
 
     try:
         channels = read_exr(file)
-    except (RuntimeError, OSError, ValueError, KeyError) as error:
+    except ValueError:
+        from vexel.sources.pictures.exr_layers import exr_light
+
+        return _of_light(np.clip(exr_light(file), 0, 1), deep)
+    except (RuntimeError, OSError, KeyError) as error:
         raise Failure(f"{file} is damaged and cannot be read ({error}): capture or export it again") from None
     if "Z" in channels:
         depths = channels["Z"]

@@ -35,15 +35,23 @@ class StillsFolder:
         What a missing number shows: ``refuse``, ``hold`` the one before, or ``blend`` its neighbours.
     between : str
         What stands between two pictures: the one before, or ``blend`` for both.
+    layer : str
+        Of layered EXR files; empty takes the main one.
     """
 
     def __init__(
-        self, file: Path, rate: str, reverse: bool = False, gaps: str = "refuse", between: str = "nearest"
+        self,
+        file: Path,
+        rate: str,
+        reverse: bool = False,
+        gaps: str = "refuse",
+        between: str = "nearest",
+        layer: str = "",
     ) -> None:
         if file.suffix.lower() == ".zip":
             self._unpacked = tempfile.TemporaryDirectory(prefix="vexel-stills-")
             file = unpacked_stills(file, Path(self._unpacked.name))
-        self._folder = file.parent
+        self._folder, self._layer = file.parent, layer
         self._sequence, members = members_of(file)
         self._by_number = {member.number: member for member in members}
         self._numbers = sorted(self._by_number)
@@ -64,7 +72,7 @@ class StillsFolder:
     def facts(self) -> SourceFacts:
         """Facts and findings, for which every file's header is read."""
         headers = headers_of(self._folder, self._members)
-        size, about, findings = report(self._folder, self._sequence, self._members, headers, self._gaps)
+        size, about, findings = report(self._folder, self._sequence, self._members, headers, self._gaps, self._layer)
         return SourceFacts(
             sees=("slot",), pictures=True, source_frames=self._slots, size=size, about=about, findings=findings
         )
@@ -77,7 +85,7 @@ class StillsFolder:
                 f"({spelled(self._refused)}): add those files, or set the gaps to hold or blend"
             )
         members = self._members_at(asked)
-        pictures = [(picture_in(self._folder / member.name), weight) for member, weight in members]
+        pictures = [(picture_in(self._folder / member.name, self._layer), weight) for member, weight in members]
         if len({picture.shape for picture, _ in pictures}) > 1:
             names = " and ".join(member.name for member, _ in members)
             raise SourceError(f"{names} differ in size, so they cannot be blended: hold instead")

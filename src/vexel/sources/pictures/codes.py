@@ -7,21 +7,16 @@ from numpy.typing import NDArray
 
 
 def as_codes(values: NDArray[Any]) -> NDArray[Any]:
-    """Codes as they are; floats from 0 to 1 as 16 bits.
+    """Codes as they are.
 
     Raises
     ------
     ValueError
-        When values are neither.
+        When values are of another type.
     """
-    if values.dtype in (np.uint8, np.uint16):
-        return values
-    low, high = float(values.min()), float(values.max())
-    if values.dtype.kind != "f" or not (low >= 0 and high <= 1):
-        raise ValueError(
-            f"its values are {values.dtype} from {low:g} to {high:g}, not 8 or 16 bits, nor floats from 0 to 1"
-        )
-    return np.asarray(np.rint(values * 65535), np.uint16)
+    if values.dtype not in (np.uint8, np.uint16):
+        raise ValueError(f"its values are {values.dtype}, not 8 or 16 bits, nor floats")
+    return values
 
 
 def upright(pixels: NDArray[Any], orientation: int) -> NDArray[Any]:

@@ -3,6 +3,7 @@
 import io
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -11,11 +12,13 @@ from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 from PIL.TiffImagePlugin import TiffImageFile
 
 from vexel.sources.pictures.codes import as_codes, upright
-from vexel.sources.pictures.exr_window import in_display_window, shown_size
+from vexel.sources.pictures.exr_layers import exr_header, exr_light
+from vexel.sources.pictures.float_images import RADIANCE, float_light, radiance_light, radiance_size
 from vexel.sources.pictures.mixing import Picture, encoded_light, light_of_codes
+from vexel.sources.pictures.tiff_files import TiffKind, tiff_kind, tiff_pixels
 from vexel.sources.protocols import SourceError
 
-IMAGES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".exr")
+IMAGES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".exr", ".hdr")
 DEEP = (".png", ".tif", ".tiff")
 """Endings of files that may have more than 8 bits a channel."""
 MAX_SIDE = 16384
@@ -73,7 +76,10 @@ def header_of(file: Path) -> Header:
         words = f"{head[24]} bit {_PNG_CHANNELS.get(head[25], 'colour')}"
         found = Header(width, height, words, alpha, head[24] > 8)
     elif head.startswith(b"v/1\x01"):
-        found = _exr_header(file)
+        width, height, words, alpha = exr_header(file)
+        found = Header(width, height, words, alpha, True)
+    elif head.startswith(RADIANCE):
+        found = Header(*radiance_size(file, head), "Radiance RGB", False, True)
     else:
         found = _other_header(file)
     if max(found.width, found.height) > MAX_SIDE:
@@ -84,12 +90,18 @@ def header_of(file: Path) -> Header:
     return found
 
 
-def picture_in(file: Path) -> Picture:
+def picture_in(file: Path, layer: str = "") -> Picture:
     """The picture in an image file; one of more than 8 bits keeps them.
 
-    EXR is read as linear light with premultiplied alpha, as its specification
-    says. Where a colour profile other than sRGB is embedded, colours are
-    converted to sRGB, with 8 bits.
+    EXR, Radiance HDR and TIFF of floats are read as linear light. Where a
+    colour profile other than sRGB is embedded, colours are converted to sRGB,
+    with 8 bits.
+
+    Parameters
+    ----------
+    file : Path
+    layer : str
+        Of a layered EXR; see `exr_light`.
 
     Raises
     ------
@@ -98,7 +110,9 @@ def picture_in(file: Path) -> Picture:
     """
     header_of(file)
     if file.suffix.lower() == ".exr":
-        return _exr_light(file)
+        return exr_light(file, layer)
+    if file.suffix.lower() == ".hdr":
+        return radiance_light(file)
     Image.MAX_IMAGE_PIXELS = None  # the header's own bound holds
     try:
         with Image.open(file) as image:
@@ -108,6 +122,8 @@ def picture_in(file: Path) -> Picture:
                     return deep
             return np.array(_in_srgb(ImageOps.exif_transpose(image), file.name).convert("RGBA"))
     except (OSError, SyntaxError, ValueError) as error:
+        if (tiff := tiff_kind(file)) is not None and tiff.bits > 8:
+            return _tiff_light(file, tiff)
         raise SourceError(f"{file.name} is damaged or cut short ({error}): export or copy it again") from None
 
 
@@ -188,56 +204,43 @@ def _other_header(file: Path) -> Header:
     except Image.DecompressionBombError as error:
         raise SourceError(f"{file.name} is too large: {error}") from None
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError):
+        if (tiff := tiff_kind(file)) is not None:
+            turned = tiff.orientation > 4
+            width, height = (tiff.height, tiff.width) if turned else (tiff.width, tiff.height)
+            return Header(width, height, tiff.words, tiff.alpha, tiff.bits > 8)
         empty = file.stat().st_size == 0
         what = "is empty (0 bytes)" if empty else "does not hold a picture that Vexel reads"
         raise SourceError(f"{file.name} {what}: export or copy it again") from None
 
 
 def _deep_light(file: Path, orientation: int) -> NDArray[np.float32] | None:
-    """A picture of 16 bits, or of floats from 0 to 1, as light; None for one of 8 bits."""
+    """A picture of 16 bits, or of floats, as light; None for one of 8 bits."""
     is_png = file.suffix.lower() == ".png"
-    # OpenCV itself turns TIFF, but cannot lay it on its side.
+    # OpenCV itself turns TIFF, but cannot lay it on its side, nor read half floats.
     codes = cv2.imread(str(file), cv2.IMREAD_UNCHANGED) if is_png or orientation <= 4 else None
+    if codes is None and not is_png and (tiff := tiff_kind(file)) is not None and tiff.bits > 8:
+        return _tiff_light(file, tiff)
     if codes is None or codes.dtype == np.uint8 or codes.ndim not in (2, 3):
         return None
+    if codes.dtype.kind == "f":
+        return float_light(codes)
     codes = as_codes(codes)
     if is_png:
         codes = upright(codes, orientation)
+    return _light_of(codes)
+
+
+def _tiff_light(file: Path, tiff: TiffKind) -> NDArray[np.float32]:
+    """A TIFF file of 16 bits or of floats that OpenCV does not read, as light."""
+    pixels = upright(tiff_pixels(file), tiff.orientation)
+    # Channels are read as OpenCV has them, blue first.
+    pixels = pixels if pixels.ndim == 2 else pixels[..., [2, 1, 0, *range(3, pixels.shape[2])]]
+    return float_light(pixels) if pixels.dtype.kind == "f" else _light_of(as_codes(pixels))
+
+
+def _light_of(codes: NDArray[Any]) -> NDArray[np.float32]:
     if codes.ndim == 2:
         codes = cv2.cvtColor(codes, cv2.COLOR_GRAY2BGR)
     if codes.shape[2] == 3:
         codes = np.dstack([codes, np.full(codes.shape[:2], 65535, np.uint16)])
     return light_of_codes(codes[..., [2, 1, 0, 3]])
-
-
-def _exr_header(file: Path) -> Header:
-    import OpenEXR
-
-    try:
-        with OpenEXR.File(str(file), header_only=True) as exr:
-            width, height = shown_size(exr.header())
-            names = "".join(channel.name for channel in exr.header()["channels"])
-    except (RuntimeError, OSError, KeyError) as error:
-        raise SourceError(f"{file.name} is damaged ({error}): export or copy it again") from None
-    return Header(width, height, f"EXR {names}", "A" in names, True)
-
-
-def _exr_light(file: Path) -> NDArray[np.float32]:
-    import OpenEXR
-
-    try:
-        with OpenEXR.File(str(file), separate_channels=True) as exr:
-            held = {
-                name: in_display_window(np.asarray(channel.pixels, np.float32), exr.header())
-                for name, channel in exr.channels().items()
-            }
-    except (RuntimeError, OSError) as error:
-        raise SourceError(f"{file.name} is damaged or cut short ({error}): export or copy it again") from None
-    names = ("R", "G", "B") if "R" in held else ("Y", "Y", "Y")
-    if names[0] not in held:
-        raise SourceError(
-            f"{file.name} has no channels R, G, B or Y, but {', '.join(held)}: export one of them as R, G, B"
-        )
-    linear = np.stack([held[name] for name in names], axis=-1)
-    alpha = np.clip(held.get("A", np.ones(linear.shape[:2], np.float32)), 0, 1)[..., None]
-    return np.concatenate([linear, alpha], axis=-1)

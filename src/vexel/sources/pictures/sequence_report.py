@@ -8,9 +8,11 @@ from PIL import Image
 
 from vexel.core.evaluate.source_facts import SourceFinding
 from vexel.core.wording import spelled
+from vexel.sources.pictures.exr_layers import Layer, chosen_layer, exr_layers
 from vexel.sources.pictures.image_sequence import ImageSequence
 from vexel.sources.pictures.images import Header, header_of, profile_of
 from vexel.sources.pictures.sequence_members import Member
+from vexel.sources.pictures.tiff_files import tiff_kind
 from vexel.sources.protocols import SourceError
 
 LEFTOVER_SECONDS = 600
@@ -29,11 +31,16 @@ def headers_of(folder: Path, members: tuple[Member, ...]) -> dict[Header, list[s
 
 
 def report(
-    folder: Path, sequence: ImageSequence, members: tuple[Member, ...], headers: dict[Header, list[str]], gaps: str
+    folder: Path,
+    sequence: ImageSequence,
+    members: tuple[Member, ...],
+    headers: dict[Header, list[str]],
+    gaps: str,
+    layer: str,
 ) -> tuple[tuple[int, int] | None, tuple[tuple[str, str], ...], tuple[SourceFinding, ...]]:
     """The usual size, facts in words, and findings."""
     usual = max((h for h in headers if h.width), key=lambda h: len(headers[h]), default=Header(0, 0, "unreadable"))
-    about = (
+    about: tuple[tuple[str, str], ...] = (
         ("pattern", sequence.pattern),
         ("first", members[0].name),
         ("last", members[-1].name),
@@ -58,10 +65,36 @@ def report(
             findings.append(SourceFinding("other-size", several | sizes))
         elif header.depth != usual.depth:
             findings.append(SourceFinding("other-depth", several | {"found": header.depth, "usual": usual.depth}))
-    if profile := _profile(folder / members[0].name):
-        findings.append(SourceFinding("profile", {"name": profile, "file": members[0].name}))
+    findings.extend(oddities_of(folder / members[0].name, layer))
     findings.extend(_odd_times(members))
+    about += tuple(("layer", one.name) for one in _layers(folder / members[0].name))
     return (usual.width, usual.height) if usual.width else None, about, tuple(findings)
+
+
+def oddities_of(file: Path, layer: str = "") -> list[SourceFinding]:
+    """How one image file, from elsewhere, differs from what pictures hold, and what becomes of that."""
+    findings = []
+    if profile := _profile(file):
+        findings.append(SourceFinding("profile", {"name": profile, "file": file.name}))
+    layers = _layers(file)
+    if len(layers) > 1 and not layer:
+        shown = chosen_layer(layers, "", file.name)
+        others = [one.name for one in layers if one is not shown]
+        names = {"first": shown.name or "the main one", "others": ", ".join(others[:6])}
+        findings.append(SourceFinding("layers", names))
+    if file.suffix.lower() in (".tif", ".tiff") and (tiff := tiff_kind(file)) and tiff.words.startswith("float"):
+        findings.append(SourceFinding("linear-floats", {"file": file.name}))
+    return findings
+
+
+def _layers(first: Path) -> list[Layer]:
+    """Layers of the first picture, which usually are those of all."""
+    if first.suffix.lower() != ".exr":
+        return []
+    try:
+        return exr_layers(first)
+    except SourceError:
+        return []
 
 
 def _profile(first: Path) -> str:

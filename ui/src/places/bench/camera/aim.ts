@@ -41,9 +41,7 @@ export function panned(from: Aim, pathFigures: PathFigures, highDeg: number, rig
   const [a, e] = [from.start_deg, from.elevation_deg].map((degrees) => (degrees * Math.PI) / 180);
   const sideways: Point = [Math.cos(a), Math.sin(a), 0];
   const upright: Point = [-Math.sin(e) * Math.sin(a), Math.sin(e) * Math.cos(a), Math.cos(e)];
-  const centre = middle.map((value, n) =>
-    coordinate(value + high * (right * sideways[n] + up * upright[n])),
-  );
+  const centre = middle.map((value, n) => coordinate(value + high * (right * sideways[n] + up * upright[n])));
   return { ...from, centre };
 }
 

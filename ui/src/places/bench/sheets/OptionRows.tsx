@@ -11,11 +11,12 @@ type Fixed = Extract<ShotDocument["source"], { kind: "stills" | "clip" }>;
 interface Props {
   source: ShotDocument["source"];
   animations: string[];
+  layers: string[];
   edit: Edit;
 }
 
 /** What a shot says of how its source is read, kind by kind. */
-export function OptionRows({ source, animations, edit }: Props) {
+export function OptionRows({ source, animations, layers, edit }: Props) {
   const set = (patch: Record<string, unknown>, what: string) => edit({ source: patch }, what);
   const seed = (about: string): ReactNode => (
     <NumberRow
@@ -139,6 +140,23 @@ export function OptionRows({ source, animations, edit }: Props) {
             onChoose={(gaps) => set({ gaps }, "the gaps")}
           />
           {between(source)}
+          {layers.length > 1 && (
+            <Row name="Layer">
+              <select
+                className="entry"
+                aria-label="Layer of the files"
+                value={source.layer}
+                onChange={(event) => set({ layer: event.target.value }, "the layer")}
+              >
+                {!layers.includes("") && <option value="">the first: {layers[0]}</option>}
+                {layers.map((name) => (
+                  <option key={name} value={name}>
+                    {name || "the main one"}
+                  </option>
+                ))}
+              </select>
+            </Row>
+          )}
         </>
       );
     case "clip":

@@ -40,7 +40,12 @@ export function SourceSheet() {
           <SquarePen size={15} aria-hidden /> Edit the code
         </button>
       )}
-      <OptionRows source={source} animations={animationsIn(data?.about ?? [])} edit={edit} />
+      <OptionRows
+        source={source}
+        animations={named("animation", data?.about ?? [])}
+        layers={named("layer", data?.about ?? [])}
+        edit={edit}
+      />
       <Complaint error={error} />
       {data && data.findings.length > 0 && (
         <ul className="my-3 flex flex-col gap-2">
@@ -55,6 +60,6 @@ export function SourceSheet() {
   );
 }
 
-/** Names of the animations that a mesh file holds. */
-const animationsIn = (about: { name: string; value: string }[]) =>
-  about.filter((fact) => fact.name === "animation").map((fact) => fact.value);
+/** Facts of one name, such as the animations that a mesh file holds, or the layers of images. */
+const named = (name: string, about: { name: string; value: string }[]) =>
+  about.filter((fact) => fact.name === name).map((fact) => fact.value);
