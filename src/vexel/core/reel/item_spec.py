@@ -233,11 +233,16 @@ class GroupItem(ItemSpec):
     repeat: int = Field(default=1, ge=1, le=10_000)
     speed: float = Field(default=1, gt=0, le=1000)
     ease: Ease = Field(default="linear", description="of the group's own time")
+    rate: str = Field(
+        default="", description="frames per second in which lengths within it are counted; empty for the reel's"
+    )
 
     @model_validator(mode="after")
     def _one_pace(self) -> "GroupItem":
         if self.speed != 1 and (self.seconds is not None or self.frames is not None):
             raise Mistake("speed: the group is fitted to a length already: leave speed at 1, or the length out")
+        if self.rate:
+            Rate.parse(self.rate)
         return self
 
     @property

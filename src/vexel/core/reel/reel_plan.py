@@ -82,7 +82,9 @@ class ReelPlan:
     @cached_property
     def _track(self) -> Track:
         assert self.row is not None
-        return self.row if self.frames == self.row.count else Remapped(self.row, self.frames)
+        if self.frames == self.row.count:
+            return self.row
+        return Remapped(self.row, self.frames, Fraction(self.row.count, self.frames))
 
     def node(self, number: int) -> Node:
         """What a frame shows, without labels."""
@@ -219,7 +221,7 @@ def plan_reel(reel: Reel, facts: Facts, before: ReelPlan | None = None) -> ReelP
     """
     if not reel.items:
         return ReelPlan(reel, None, (), facts)
-    row = _row(reel.items, reel, facts, _tracks_of(before, reel, facts))
+    row = _row(reel.items, reel.exact_rate, facts, _tracks_of(before, reel, facts))
     of_media = {ref: media_name(ref, known) for ref, known in facts.items()}
     names = (_name(item, facts, of_media) for item in reel.items)
     plan = ReelPlan(reel, row, tuple(names), facts)
@@ -245,10 +247,10 @@ def _tracks_of(before: ReelPlan | None, reel: Reel, facts: Facts) -> Mapping[int
     return found
 
 
-def _row(items: Sequence[AnyItem], reel: Reel, facts: Facts, known: Mapping[int, Track] = MappingProxyType({})) -> Row:
+def _row(items: Sequence[AnyItem], rate: Rate, facts: Facts, known: Mapping[int, Track] = MappingProxyType({})) -> Row:
     tracks: list[Track] = []
     for number, item in enumerate(items):
-        track = known.get(id(item)) or _track(item, reel, facts)
+        track = known.get(id(item)) or _track(item, rate, facts)
         before = tracks[-1] if tracks else None
         if number and items[number - 1].joint.in_step and may_go_in_step(before, track):
             assert isinstance(before, Playing) and isinstance(track, Playing)
@@ -266,20 +268,19 @@ def may_go_in_step(one: Track | None, other: Track) -> bool:
     return one.facts.shot == other.facts.shot and one.pace == other.pace and forward
 
 
-def _track(item: AnyItem, reel: Reel, facts: Facts) -> Track:
+def _track(item: AnyItem, rate: Rate, facts: Facts) -> Track:
     """What an item shows; a hole where it asks for what cannot be, so that the others can still be seen."""
     try:
-        track = _track_of(item, reel, facts)
+        track = _track_of(item, rate, facts)
         if isinstance(track, Playing):
             track.check()
         return track
     except Mistake as error:
-        usual = Clock.frames_lasting(reel.exact_rate, Fraction(TITLE_SECONDS))
+        usual = Clock.frames_lasting(rate, Fraction(TITLE_SECONDS))
         return Gone(_name(item, facts), item.frames or usual, str(error))
 
 
-def _track_of(item: AnyItem, reel: Reel, facts: Facts) -> Track:
-    rate = reel.exact_rate
+def _track_of(item: AnyItem, rate: Rate, facts: Facts) -> Track:
     stated = frames_of(item.frames, item.seconds, rate)
     usual = Clock.frames_lasting(rate, Fraction(TITLE_SECONDS)) if stated is None else stated
     if isinstance(item, PlayedSpec):
@@ -292,16 +293,17 @@ def _track_of(item: AnyItem, reel: Reel, facts: Facts) -> Track:
     if isinstance(item, GapItem):
         return Still(Plain(), usual)
     if isinstance(item, GroupItem):
-        row = _row(item.items, reel, facts)
+        own = Rate.parse(item.rate) if item.rate else rate
+        row = _row(item.items, own, facts)
         whole = row.count * item.repeat
-        paced = max((Fraction(whole) / Fraction(repr(item.speed)) + Fraction(1, 2)).__floor__(), 1)
-        count = paced if stated is None else stated
-        as_it_is = item.repeat == 1 and count == row.count and item.ease == "linear"
-        return row if as_it_is else Remapped(row, count, item.repeat, item.ease)
+        pace = Fraction(repr(item.speed)) * own.fps / rate.fps if stated is None else Fraction(whole, stated)
+        count = max((whole / pace + Fraction(1, 2)).__floor__(), 1) if stated is None else stated
+        as_it_is = item.repeat == 1 and pace == 1 and item.ease == "linear"
+        return row if as_it_is else Remapped(row, count, pace, item.repeat, item.ease)
     if isinstance(item, ReelItem):
         # Those that can be read were put in their places before.
         return Gone(item.reel, usual)
-    tracks = tuple(_track(cell.item, reel, facts) for cell in item.cells)
+    tracks = tuple(_track(cell.item, rate, facts) for cell in item.cells)
     longest = max(track.count + max(cell.offset, 0) for track, cell in zip(tracks, item.cells, strict=True))
     return Together(item, tracks, longest if stated is None else stated)
 

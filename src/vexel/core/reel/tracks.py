@@ -110,10 +110,21 @@ def joined(joint: JointSpec, one: Node, other: Node, share: float) -> Node:
 
 @dataclass(frozen=True)
 class Remapped:
-    """A row at another pace, or over again."""
+    """A row at another pace, or over again.
+
+    Attributes
+    ----------
+    row : Row
+    count : int
+    pace : Fraction
+        Frames of the row from one frame to the next; with an easing, on average.
+    repeat : int
+    ease : str
+    """
 
     row: Row
     count: int
+    pace: Fraction
     repeat: int = 1
     ease: str = "linear"
 
@@ -121,11 +132,11 @@ class Remapped:
         """See `Track.at`."""
         whole = self.row.count * self.repeat
         if self.ease == "linear":
-            found = place * whole / self.count
+            found = place * self.pace
         else:
             found = Fraction(_eased(self.ease, place / self.count)).limit_denominator(10**6) * whole
-        if self.repeat == 1 and not 0 <= found < whole:
-            # An easing that swings leaves the row at its ends.
+        # An easing that swings leaves the row at its ends, and so does a place within a last frame that is rounded.
+        if not 0 <= found < whole:
             found = Fraction(0 if found < 0 else whole - 1)
         return self.row.at(found % self.row.count)
 

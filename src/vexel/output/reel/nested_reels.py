@@ -1,13 +1,15 @@
 """Reels within a reel, laid out as groups, with limits over the whole."""
 
 from dataclasses import dataclass, field
+from fractions import Fraction
 from os.path import relpath
 from pathlib import Path
 
 from vexel.core.errors import Mistake, VexelError
-from vexel.core.reel.item_spec import AnyItem, CellSpec, GroupItem, LayoutItem, ReelItem
+from vexel.core.reel.item_spec import AnyItem, CellSpec, GroupItem, LayoutItem, ReelItem, StillsItem
 from vexel.core.reel.reel_plan import frames_of
 from vexel.core.reel.reel_spec import MOST_ITEMS, Reel, read_reel
+from vexel.core.time.rate import Rate
 from vexel.disk.named_place import named_place
 
 MOST_DEPTH = 8
@@ -133,20 +135,23 @@ class _InnerReels:
 
     def laid_out(self, reel: Reel, folder: Path) -> Reel:
         """A reel with groups in place of the reels within it."""
-        return reel.model_copy(update={"items": [self._laid_out(item, folder) for item in reel.items]})
+        return reel.model_copy(update={"items": [self._laid_out(item, reel.exact_rate, folder) for item in reel.items]})
 
-    def _laid_out(self, item: AnyItem, folder: Path) -> AnyItem:
+    def _laid_out(self, item: AnyItem, rate: Rate, folder: Path) -> AnyItem:
+        """An item, in which lengths count frames of a rate, with groups in place of the reels within it."""
         if isinstance(item, GroupItem):
-            return item.model_copy(update={"items": [self._laid_out(one, folder) for one in item.items]})
+            own = Rate.parse(item.rate) if item.rate else rate
+            return item.model_copy(update={"items": [self._laid_out(one, own, folder) for one in item.items]})
         if isinstance(item, LayoutItem):
-            cells = [CellSpec.model_copy(c, update={"item": self._laid_out(c.item, folder)}) for c in item.cells]
+            cells = [CellSpec.model_copy(c, update={"item": self._laid_out(c.item, rate, folder)}) for c in item.cells]
             return item.model_copy(update={"cells": cells})
         file = self.file_of(item, folder) if isinstance(item, ReelItem) else None
         if not isinstance(item, ReelItem) or file is None:
             return item
         inner = self.laid_out(self.inner(file, item), file.parent)
-        items = [_moved(one, file.parent, folder) for one in inner.items]
-        return _group(item, inner, items) if items else item
+        of_stills = "" if inner.exact_rate == rate else str(inner.exact_rate.fps)
+        items = [_moved(one, file.parent, folder, of_stills) for one in inner.items]
+        return _group(item, inner, items, rate) if items else item
 
     def notes(self, reel: Reel, folder: Path) -> list[str]:
         """What the reels within a reel do not bring."""
@@ -166,27 +171,38 @@ class _InnerReels:
         return notes
 
 
-def _group(item: ReelItem, inner: Reel, items: list[AnyItem]) -> GroupItem:
+def _group(item: ReelItem, inner: Reel, items: list[AnyItem], rate: Rate) -> GroupItem:
     stated = frames_of(inner.frames, inner.seconds, inner.exact_rate)
-    seconds = item.seconds
+    frames = item.frames
     if stated is not None and item.seconds is None and item.frames is None:
-        seconds = float(stated * item.repeat / inner.exact_rate.fps) / item.speed
-    fitted = seconds is not None or item.frames is not None
+        lasts = stated * item.repeat / inner.exact_rate.fps / Fraction(repr(item.speed))
+        frames = max((lasts * rate.fps + Fraction(1, 2)).__floor__(), 1)
+    fitted = item.seconds is not None or frames is not None
     return GroupItem(
-        kind="group", items=items, repeat=item.repeat, speed=1 if fitted else item.speed, seconds=seconds,
-        frames=item.frames, name=item.name or inner.title, fit=item.fit, joint=item.joint,
+        kind="group", items=items, repeat=item.repeat, speed=1 if fitted else item.speed, seconds=item.seconds,
+        frames=frames, name=item.name or inner.title, fit=item.fit, joint=item.joint,
+        rate=str(inner.exact_rate.fps),
     )  # fmt: skip
 
 
-def _moved(item: AnyItem, there: Path, here: Path) -> AnyItem:
-    """An item of a reel in another folder, with its paths as seen from this one."""
+def _moved(item: AnyItem, there: Path, here: Path, of_stills: str) -> AnyItem:
+    """An item of a reel in another folder, with its paths as seen from this one.
+
+    Parameters
+    ----------
+    of_stills : str
+        The reel's rate, for stills without one; empty where both reels have the same.
+    """
     if isinstance(item, GroupItem):
-        return item.model_copy(update={"items": [_moved(one, there, here) for one in item.items]})
+        return item.model_copy(update={"items": [_moved(one, there, here, of_stills) for one in item.items]})
     if isinstance(item, LayoutItem):
-        cells = [CellSpec.model_copy(cell, update={"item": _moved(cell.item, there, here)}) for cell in item.cells]
+        cells = [
+            CellSpec.model_copy(cell, update={"item": _moved(cell.item, there, here, of_stills)}) for cell in item.cells
+        ]
         return item.model_copy(update={"cells": cells})
     names = [name for name in ("take", "shot", "file", "image", "reel") if getattr(item, name, "")]
     paths = {name: getattr(item, name) for name in names if not getattr(item, name).startswith("run:")}
     base = here.resolve()
+    more = {"rate": of_stills} if isinstance(item, StillsItem) and not item.rate and of_stills else {}
     moved = {name: path if Path(path).is_absolute() else relpath(there / path, base) for name, path in paths.items()}
-    return item.model_copy(update=moved)
+    return item.model_copy(update=more | moved)
