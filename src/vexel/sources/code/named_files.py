@@ -131,7 +131,9 @@ def _may_be_path(text: str) -> bool:
 
 
 def module_files(name: str) -> list[Path]:
-    """Where a module may lie: its file, and the packages that it is in."""
+    """Where a module may lie: its file, and the packages that it is in; without a name, the package itself."""
+    if not name:
+        return [Path("__init__.py")]
     parts = name.split(".")
     packages = [Path(*parts[: n + 1], "__init__.py") for n in range(len(parts))]
     return [Path(*parts).with_suffix(".py"), *packages]

@@ -7,6 +7,7 @@ map coordinates is drawn about an origin beside it.
 from dataclasses import replace
 
 import numpy as np
+import pyvista as pv
 from numpy.typing import NDArray
 
 from vexel.core.camera.framing import Sphere
@@ -29,8 +30,8 @@ def part_about(part: Part, origin: Array) -> Part:
     if not origin.any():
         return part
     mesh = part.mesh.copy(deep=False)
-    # A new array: a shallow copy shares its points.
-    mesh.points = (np.asarray(part.mesh.points, np.float64) - origin).astype(np.float32)
+    # Points of its own: a shallow copy shares them with what it is a copy of, and so would assign them to both.
+    mesh.SetPoints(pv.vtk_points((np.asarray(part.mesh.points, np.float64) - origin).astype(np.float32)))
     return replace(part, mesh=mesh)
 
 
