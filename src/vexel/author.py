@@ -15,9 +15,9 @@ The function stays an ordinary one: ``buoy()`` uses the dials' defaults and
 """
 
 import warnings
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from fractions import Fraction
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, overload
 
 from vexel.core.lanes.dial import Dial
 from vexel.core.time.clock import Instant
@@ -98,15 +98,27 @@ def part(
     return as_part(mesh, colour=colour, scalars=scalars, colour_map=colour_map, **look)
 
 
-def model(build: Callable[..., Any]) -> Model:
+@overload
+def model(build: Callable[..., Any]) -> Model: ...
+@overload
+def model(*, reads: Sequence[str]) -> Callable[[Callable[..., Any]], Model]: ...
+def model(build: Callable[..., Any] | None = None, *, reads: Sequence[str] = ()) -> Any:
     """Mark the function that builds the geometry.
 
     Its parameters are dials, and any of these names, for a model that depends
     on the time by itself: ``seconds``, ``phase``, ``frame``, ``count``,
     ``rate``, or ``instant`` for all of them as exact fractions. Take no more
     than is needed: frames in which nothing changes that it takes are one frame.
+
+    Parameters
+    ----------
+    build : callable
+    reads : sequence of str, optional
+        What the code reads beside its own files, written as texts: paths
+        relative to its file, or ``env:`` with the name of a variable. A change
+        of it makes the frames again.
     """
-    return Model(build)
+    return Model if build is None else Model(build)
 
 
 def camera_path(place: Callable[..., Any]) -> PathFormula:
@@ -126,7 +138,11 @@ def flight(place: Callable[..., Any]) -> PathFormula:
     return camera_path(place)
 
 
-def sketch(draw: Callable[..., Any]) -> Sketch:
+@overload
+def sketch(draw: Callable[..., Any]) -> Sketch: ...
+@overload
+def sketch(*, reads: Sequence[str]) -> Callable[[Callable[..., Any]], Sketch]: ...
+def sketch(draw: Callable[..., Any] | None = None, *, reads: Sequence[str] = ()) -> Any:
     """Mark the function that draws the picture.
 
     Its parameters are dials, the names of the time as for `model`, and any of
@@ -142,11 +158,17 @@ def sketch(draw: Callable[..., Any]) -> Sketch:
     matplotlib figure, a Pillow image, an array (H, W), (H, W, 3) or (H, W, 4)
     of uint8 or of float from 0 to 1, SVG text, or PyVista data, which then
     stands before the shot's camera.
+
+    Parameters
+    ----------
+    draw : callable
+    reads : sequence of str, optional
+        As for `model`.
     """
-    return Sketch(draw)
+    return Sketch if draw is None else Sketch(draw)
 
 
-def simulation(*, step: float | str) -> Callable[[type], Simulation]:
+def simulation(*, step: float | str, reads: Sequence[str] = ()) -> Callable[[type], Simulation]:
     """Mark the class of a simulation, whose state moves on by a fixed inner step.
 
     The class has three methods::
@@ -173,6 +195,8 @@ def simulation(*, step: float | str) -> Callable[[type], Simulation]:
     ----------
     step : float or str
         Simulated seconds per step; ``"1/3"`` is exact.
+    reads : sequence of str, optional
+        As for `model`.
     """
     exact = Fraction(step) if isinstance(step, str) else Fraction(repr(step))
     if exact <= 0:

@@ -5,12 +5,15 @@ import os
 import unittest
 from unittest import mock
 
-from tests.helpers import scratch, vexel
+from tests.helpers import asked, scratch, vexel
 from vexel.core.checks.reading_findings import reading_findings
 from vexel.core.document.shot import read_shot_document
+from vexel.core.document.source_spec import SketchSource
 from vexel.core.errors import Mistake
+from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.planner import NothingKept, Planner
 from vexel.sources.files import outside_stamps, source_files
+from vexel.sources.registry import open_source
 
 CODE = """import os
 from pathlib import Path
@@ -46,6 +49,17 @@ class WatchTest(unittest.TestCase):
         self.assertEqual(made.returncode, 0, made.stderr)
         return made.stdout + made.stderr
 
+    def said(self, top, body):
+        """What findings say of code that is run here."""
+        file = self.folder / "drawn.py"
+        file.write_text(CODE.format(top=top, body=body))
+        # A stage has a temporary folder of its own, in which it may read.
+        with mock.patch("tempfile.gettempdir", return_value=str(scratch(self))):
+            source = open_source(SourceAt("sketch", file))
+        source.show(asked())
+        spec = SketchSource(kind="sketch", file="drawn.py")
+        return [finding.what for finding in reading_findings(spec, source.readings)]
+
     def test_each_reading_is_a_finding_and_what_libraries_read_is_none(self):
         level = self.outside / "level.txt"
         for top, body, words in (
@@ -55,13 +69,48 @@ class WatchTest(unittest.TestCase):
             ("", "os.environ.get('VEXEL_TEST_LEVEL')", "drawn.py reads the environment variable VEXEL_TEST_LEVEL"),
             ("import socket", "socket.socket().connect_ex(('127.0.0.1', 9))", "drawn.py opens the network"),
             ("import subprocess", "subprocess.run(['true'])", "drawn.py starts the program true"),
+            ("import time", "time.strftime('%H:%M')", "drawn.py asks for the time"),
+            ("from time import time", "time()", "drawn.py asks for the time"),
+            ("import datetime", "datetime.datetime.now()", "drawn.py asks for the time"),
+            ("import numpy as np", "np.random.default_rng()", "drawn.py draws random numbers from the system"),
+            ("import uuid", "uuid.uuid4()", "drawn.py draws random numbers from the system"),
+            # OpenCV opens the file by itself, which Python does not report.
+            ("import cv2", f"cv2.imread({str(level)!r})", f"drawn.py reads the file {level}"),
         ):
             with self.subTest(words):
-                said = self.captured(top, body, "--fresh")
-                self.assertIn(words, said)
-                self.assertEqual(said.count("drawn.py reads") + said.count("drawn.py lists"), "drawn.py reads" in words
-                                 or "drawn.py lists" in words)  # fmt: skip
-        self.assertNotIn("drawn.py reads", self.captured("", "pass", "--fresh"))
+                self.assertEqual(self.said(top, body), [words])
+        level_read = f"Path({str(level)!r}).read_text()"
+        self.assertIn(f"drawn.py reads the file {level}", self.captured("", level_read, "--fresh"))
+        harmless = "import time\nimport tempfile\nimport logging\nimport numpy as np"
+        for body in (
+            "pass", "time.perf_counter(); time.strftime('%Y', time.gmtime(0)); np.random.default_rng(3)",
+            "tempfile.mkstemp(); logging.getLogger('a').warning('b')",
+        ):  # fmt: skip
+            self.assertEqual(self.said(harmless, body), [])
+
+    def test_zone_and_language_are_the_same_on_each_machine(self):
+        top = "import locale\nimport time"
+        body = "assert (time.tzname[0], time.localtime(0).tm_hour, locale.getlocale()[0]) == ('UTC', 0, None), 'other'"
+        with mock.patch.dict(os.environ, TZ="Asia/Tokyo", LC_ALL="", LANG="de_DE.UTF-8"):
+            self.captured(top, body.replace("None", "locale.getlocale()[0]"), "--fresh")
+
+    def test_a_mark_declares_what_code_reads(self):
+        level = self.outside / "level.txt"
+        top = "LEVEL = 1"
+        code = CODE.replace("@sketch", f"@sketch(reads=[{str(level)!r}])")
+        with mock.patch.dict(globals(), CODE=code):
+            body = f"float(Path({str(level)!r}).read_text())"
+            level.write_text("1")
+            self.assertNotIn("drawn.py reads", self.captured(top, body, "--fresh"))
+            self.assertIn("0 made, 2 reused", self.captured(top, body, "--resume"))
+            level.write_text("2")
+            self.assertNotIn("0 made", self.captured(top, body, "--resume"))
+        for wrong in ("[LEVEL]", "'a' * 9", "3", "['']"):
+            (self.folder / "drawn.py").write_text(
+                f"from vexel.author import sketch\n@sketch(reads={wrong})\ndef a(): 1"
+            )
+            with self.assertRaisesRegex(Mistake, "drawn.py, line 2: write reads as a list of texts"):
+                source_files("sketch", self.folder / "drawn.py")
 
     def test_what_is_declared_is_part_of_the_frames(self):
         level = self.outside / "level.txt"

@@ -22,6 +22,9 @@ NUMBER = struct.Struct("q")
 MOST_BYTES = 1 << 20
 """An order holds the environment, which may be long."""
 STAGE_ENVIRONMENT = {
+    # A frame is the same on each machine, wherever it is and whatever language it speaks.
+    "TZ": "UTC",
+    "LC_ALL": "C.UTF-8",
     # A picture's arrays are some 30 MB; given back to the system after every frame, and
     # fetched again, they would cost as much as the rendering. The crew's own processes
     # are set to give back at once, and a child would inherit that.

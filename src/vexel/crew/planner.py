@@ -23,7 +23,15 @@ from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, State
 from vexel.core.finding import Finding
 from vexel.crew.stage_process import StageProcess
 from vexel.disk.named_place import named_place
-from vexel.sources.files import SourceFiles, backdrop_file, copied, copied_backdrop, outside_stamps, source_files
+from vexel.sources.files import (
+    SourceFiles,
+    backdrop_file,
+    copied,
+    copied_backdrop,
+    declared_reads,
+    outside_stamps,
+    source_files,
+)
 from vexel.sources.registry import KINDS
 from vexel.stage.engine import engine
 from vexel.store.person import sealing_key
@@ -123,7 +131,11 @@ class Planner:
         if code:
             # Before anything outside is looked at: what a project from elsewhere names there waits for trust too.
             self._gate.check(code, digest)
-        if outside := outside_stamps(named_place(folder, plan.file), options.get("reads", ())):
+        main, written = named_place(folder, plan.file), files.written
+        outside = outside_stamps(main, options.get("reads", ()))
+        if written is not None:
+            outside |= outside_stamps(written, declared_reads(written, {}))
+        if outside:
             options["outside"] = outside
         identity = SourceIdentity(plan.kind, files.main, files.digest, options)
         return identity, self._at(identity, files, self._backdrop(shot, folder))
@@ -200,7 +212,15 @@ class Planner:
         key = digest_of(["readings", engine(), asdict(plan.basis.source), moments])
         size = plan.shot.picture.laid_out
         read = self._known(key, _READINGS, lambda: self._stage.readings(prepared.at, moments, size))
-        return reading_findings(spec, read)
+        return reading_findings(spec, read, self._declared(prepared))
+
+    def _declared(self, prepared: Prepared) -> list[str]:
+        """Places that a source declares to read, as they are found from its copy."""
+        at = prepared.at
+        code = at.drawing or at.file
+        return [
+            str((code.parent / name).resolve()) for name in declared_reads(code, prepared.plan.basis.source.options)
+        ]
 
     def _nearness(self, prepared: Prepared) -> Clearance | None:
         """How near the shot's own camera comes to its subject; None where that is not to be asked."""

@@ -21,6 +21,8 @@ from typing import Any
 
 from vexel.core.errors import Mistake
 from vexel.disk.write import make_folder, publish
+from vexel.sources.code.named_files import reads_in
+from vexel.sources.code.syntax import syntax_of
 from vexel.sources.contained import contained_file, is_private
 from vexel.sources.registry import KINDS
 
@@ -100,6 +102,14 @@ class SourceFiles:
         read = KINDS[kind].files.members(Path(self.main))
         run = [self.drawing.folder / name for name in self.drawing.names] if self.drawing else []
         return {os.path.relpath(path, self.folder): path for path in (*read, *run)}
+
+    @property
+    def written(self) -> Path | None:
+        """Its main file of code, where it has one."""
+        if self.drawing is not None:
+            return self.drawing.folder / self.drawing.main
+        main = self.folder / self.main
+        return main if main.suffix.lower() == ".py" else None
 
     def copy_to(self, copies: Path) -> SourceCopy:
         """Copy everything that is not read where it lies to ``copies/<digest>`` once."""
@@ -191,17 +201,44 @@ def source_files(kind: str, file: Path, options: Mapping[str, Any] = MappingProx
     files = KINDS[kind].files
     if files.stamp is not None:
         code = files.code(file, options)
-        drawing = source_files("sketch", code) if code is not None else None
+        drawing = None
+        if code is not None:
+            below = [
+                os.path.relpath(file.parent / name, code.parent) for name in options.get("reads", ()) if _is_below(name)
+            ]
+            drawing = source_files("sketch", code, {"reads": below})
         stamp = files.stamp(file, options)
         if drawing is not None:
             stamp = hashlib.sha256(f"{stamp}\0{drawing.digest}".encode()).hexdigest()
         return SourceFiles(file.parent, str(file), (), stamp, kept=True, drawing=drawing)
-    beside = {*files.beside(file), *_declared_below(file.parent, options.get("reads", ()))}
+    beside = {*files.beside(file), *_declared_below(file.parent, declared_reads(file, options))}
     found = {os.path.relpath(p, file.parent) for p in beside if p != file and p.is_file()}
     names = tuple(sorted(name for name in found if not is_private(name)))
     for name in names:
         contained_file(file.parent, name, file.name)
     return SourceFiles(file.parent, file.name, names, _digest(file.parent, (file.name, *names)))
+
+
+def declared_reads(file: Path, options: Mapping[str, Any]) -> tuple[str, ...]:
+    """What a source declares to read beside its own files, in the shot and in its code.
+
+    Parameters
+    ----------
+    file : Path
+        Its code, or its main file.
+    options : mapping
+
+    Raises
+    ------
+    Mistake
+        When the code declares it otherwise than by texts.
+    """
+    tree = syntax_of(file) if file.suffix.lower() == ".py" else None
+    try:
+        in_code = reads_in(tree) if tree is not None else ()
+    except Mistake as error:
+        raise Mistake(f"{file.name}, {error}") from None
+    return (*options.get("reads", ()), *in_code)
 
 
 def outside_stamps(file: Path, reads: Sequence[str]) -> dict[str, str]:

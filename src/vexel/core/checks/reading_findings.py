@@ -14,18 +14,29 @@ _WHAT = {
     "environment": "reads the environment variable {name}",
     "network": "opens the network",
     "program": "starts the program {name}",
+    "clock": "asks for the time",
+    "entropy": "draws random numbers from the system",
+}
+_BY_CHANCE = {
+    "clock": "Frames that are made at another time may differ. Take seconds, phase or frame as an argument.",
+    "entropy": "A frame that is made again will not match its neighbours. Take random as an argument.",
 }
 
 
-def reading_findings(source: WithCode, readings: Sequence[tuple[str, str]]) -> list[Finding]:
+def reading_findings(
+    source: WithCode, readings: Sequence[tuple[str, str]], declared: Sequence[str] = ()
+) -> list[Finding]:
     """A finding for each reading that the source neither declares nor ignores.
 
     Parameters
     ----------
     readings : sequence of (str, str)
         See `vexel.sources.code.watch.Reading`.
+    declared : sequence of str
+        Whole paths of what the source declares to read.
     """
-    left = [reading for reading in readings if not _is_told(source, *reading)]
+    told = {*source.reads, *source.ignores, *declared}
+    left = [reading for reading in readings if not _is_told(told, *reading)]
     found = [_finding(source, kind, name) for kind, name in left[:MOST_SAID]]
     if len(left) > MOST_SAID:
         more = f"{source.name} reads {len(left) - MOST_SAID:,} more things beside its own files"
@@ -39,8 +50,8 @@ def _spelled(kind: str, name: str) -> str:
     return name if kind in ("file", "folder") else kind
 
 
-def _is_told(source: WithCode, kind: str, name: str) -> bool:
-    told, spelled = {*source.reads, *source.ignores}, _spelled(kind, name)
+def _is_told(told: set[str], kind: str, name: str) -> bool:
+    spelled = _spelled(kind, name)
     if kind not in ("file", "folder"):
         return spelled in told
     return any(str(place) in told for place in (PurePosixPath(spelled), *PurePosixPath(spelled).parents))
@@ -50,6 +61,8 @@ def _finding(source: WithCode, kind: str, name: str) -> Finding:
     spelled = _spelled(kind, name)
     ignore = Mend("Ignore it", {"source": {"ignores": [*source.ignores, spelled]}})
     declare = Mend("Declare it", {"source": {"reads": [*source.reads, spelled]}})
+    if kind in _BY_CHANCE:
+        return Finding("reads-elsewhere", f"{source.name} {_WHAT[kind]}", _BY_CHANCE[kind], (ignore,))
     declared = kind in ("file", "folder", "environment")
     cost = "Frames stay as they are when it changes, and a hand-over does not hold it. "
     cost += "Declared, each change makes the frames again." if declared else "Keep what it gives in a file beside it."

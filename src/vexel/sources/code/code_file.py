@@ -9,6 +9,7 @@ import sys
 import traceback
 from collections.abc import Callable, Mapping
 from fractions import Fraction
+from itertools import islice
 from pathlib import Path
 from types import ModuleType
 from typing import Any, Generic, TypeVar
@@ -16,9 +17,12 @@ from typing import Any, Generic, TypeVar
 import numpy as np
 
 from vexel.sources.code.decorators import Decorated, Model, PathFormula, Simulation, Sketch
+from vexel.sources.code.syntax import syntax_of
 from vexel.sources.code.watch import Watch
 from vexel.sources.protocols import SourceError
 
+MOST_TEXTS = 200
+"""Files of code beside the main one that are looked through for what they read."""
 M = TypeVar("M", Model, PathFormula, Sketch, Simulation, Decorated)
 
 
@@ -98,6 +102,8 @@ class CodeFile(Generic[M]):
             raise self._pointed(error) from None
         except SystemExit:
             raise self._exits() from None
+        texts = islice(self.file.parent.rglob("*.py"), MOST_TEXTS)
+        self.watch.note_texts(tree for tree in map(syntax_of, texts) if tree is not None)
         return module
 
     def _find(self, module: ModuleType, mark: type[M]) -> M:

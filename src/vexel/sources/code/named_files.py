@@ -7,9 +7,12 @@ from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
+from vexel.core.errors import Mistake
+
 _LISTING = frozenset({"iterdir", "listdir", "scandir", "walk", "glob", "iglob", "rglob", "fwalk"})
 """Functions that list a folder."""
 _JOINING = frozenset({"join", "joinpath"})
+_MARKS = frozenset({"model", "sketch", "simulation"})
 _IMPORTING = frozenset({"import_module", "__import__"})
 _FILE = re.compile(r"[^/]*\.\w{1,8}$|/\*+$|^\*$")
 _LONGEST = 200
@@ -55,6 +58,51 @@ def named_in(tree: ast.Module) -> Named:
             own = own or _is_own_folder(node)
             unsaid = unsaid or not node.args
     return Named(tuple(modules), tuple(paths), lists, own, unsaid and not own)
+
+
+def reads_in(tree: ast.Module) -> tuple[str, ...]:
+    """What the marks of a program declare that it reads, such as ``@model(reads=["tide.csv"])``.
+
+    Raises
+    ------
+    Mistake
+        When that is not written as texts, so that it cannot be known without running it.
+    """
+    found: list[str] = []
+    for node in tree.body:
+        for mark in getattr(node, "decorator_list", ()):
+            if isinstance(mark, ast.Call) and _called(mark) in _MARKS:
+                found += [name for keyword in mark.keywords if keyword.arg == "reads" for name in _listed(keyword)]
+    return tuple(found)
+
+
+def _listed(keyword: ast.keyword) -> list[str]:
+    try:
+        names = ast.literal_eval(keyword.value)
+    except (ValueError, SyntaxError, TypeError, MemoryError, RecursionError):
+        names = None
+    if not isinstance(names, list | tuple) or not all(isinstance(name, str) and 0 < len(name) <= 400 for name in names):
+        raise Mistake(f"line {keyword.value.lineno}: write reads as a list of texts, such as reads=['data/tide.csv']")
+    return list(names)
+
+
+def places_in(tree: ast.Module) -> tuple[str, ...]:
+    """Absolute paths in the texts of a program, and those that begin at a home folder."""
+    texts = (node.value for node in ast.walk(tree) if isinstance(node, ast.Constant) and isinstance(node.value, str))
+    found = (text for text in texts if text.startswith(("/", "~/")) and 1 < len(text) < _LONGEST and text.isprintable())
+    return tuple(dict.fromkeys(found))
+
+
+def asks_for_the_time(tree: ast.Module) -> bool:
+    """Whether a program calls ``now`` or ``today`` of a date."""
+    calls = (node for node in ast.walk(tree) if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute))
+    return any(
+        call.func.attr in ("now", "today", "utcnow")
+        and isinstance(of := call.func.value, ast.Name | ast.Attribute)
+        and (of.id if isinstance(of, ast.Name) else of.attr) in ("datetime", "date", "Timestamp")
+        for call in calls
+        if isinstance(call.func, ast.Attribute)
+    )
 
 
 def _modules(node: ast.AST) -> Iterator[tuple[int, str]]:

@@ -1,21 +1,28 @@
-"""What a program reads beside its own files: files elsewhere, the environment, the network, other programs.
+"""What a program reads beside its own files: files elsewhere, the environment, the network, programs and the clock.
 
-Python reports such calls to audit hooks (PEP 578). What libraries read for themselves, such as fonts, does not count.
-What native code alone reads is not reported.
+Python reports most such calls to audit hooks (PEP 578); the clock and the system's random numbers are functions that
+are wrapped. What libraries read for themselves, such as fonts, does not count. Of what native code reads, only the
+absolute paths in the program's texts are known.
 """
 
+import ast
 import os
+import random
 import sys
 import tempfile
-from collections.abc import Iterator
-from contextlib import contextmanager
+import time
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager, suppress
+from functools import partial
 from pathlib import Path
 from typing import Any
+
+from vexel.sources.code.named_files import asks_for_the_time, places_in
 
 MOST = 100
 """Readings that are remembered of a program."""
 Reading = tuple[str, str]
-"""Of what kind, one of file, folder, environment, network, program; and its name."""
+"""Of what kind, one of file, folder, environment, network, program, clock, entropy; and its name."""
 _HOME = Path.home()
 _SYSTEM = ("/usr/", "/lib/", "/lib64/", "/bin/", "/etc/", "/proc/", "/sys/", "/dev/", "/var/cache/", "/var/lib/")
 _WRITES = os.O_WRONLY | os.O_CREAT | os.O_TRUNC
@@ -74,6 +81,28 @@ class Watch:
         if not f"{whole}{os.sep}".startswith(self._passed) and "site-packages" not in whole:
             self.note(kind, whole)
 
+    def note_texts(self, trees: Iterable[ast.Module]) -> None:
+        """Remember what the program's text tells: absolute paths of files that are there, and calls of dates."""
+        for tree in trees:
+            if asks_for_the_time(tree):
+                self.note("clock", "")
+            for text in places_in(tree):
+                place = Path(text).expanduser()
+                with suppress(OSError):
+                    if place.is_file():
+                        self.note_path("file", place)
+
+    def is_behind(self, depth: int = 2) -> bool:
+        """Whether the program itself, or a library for it, asks; not for the name of a temporary file."""
+        frame, own = sys._getframe(depth), False
+        while frame is not None:
+            name = frame.f_code.co_filename
+            if name.endswith("tempfile.py"):
+                return False
+            own = own or name.startswith(self._own)
+            frame = frame.f_back  # type: ignore[assignment]
+        return own
+
     def is_own_code(self, depth: int = 2) -> bool:
         """Whether the program itself asks, and not a library that it uses."""
         frame = sys._getframe(depth)
@@ -103,6 +132,31 @@ def _install() -> None:
         return read(self, key)
 
     variables.__getitem__ = watched
+    for name, usual in _CLOCKS.items():
+        _wrap(time, name, usual)
+    for module, name in ((os, "urandom"), (random, "_urandom")):
+        _wrap(module, name, None)
+
+
+_CLOCKS = {"time": 0, "time_ns": 0, "localtime": 0, "gmtime": 0, "ctime": 0, "asctime": 0, "strftime": 1}
+"""Functions that tell the time where they are given no more than so many arguments."""
+
+
+def _wrap(module: Any, name: str, usual: int | None) -> None:
+    """Report calls of a function: of the clock, or of the system's random numbers where `usual` is None."""
+    asked = getattr(module, name)
+
+    def watched(*given: Any) -> Any:
+        if _watching:
+            watch = _watching[-1]
+            if usual is None and watch.is_behind():
+                watch.note("entropy", "")
+            elif usual is not None and len(given) <= usual and watch.is_own_code():
+                watch.note("clock", "")
+        return asked(*given)
+
+    # No function, which a class would take for a method.
+    setattr(module, name, partial(watched))
 
 
 def _heard(event: str, given: tuple[Any, ...]) -> None:
