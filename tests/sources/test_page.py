@@ -15,6 +15,7 @@ from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.lanes.easing import Easing
 from vexel.sources.archive import Limits, unpack
 from vexel.sources.browser.chromium import browser
+from vexel.sources.files import source_files
 from vexel.sources.kinds.page import PageFile
 from vexel.sources.protocols import SourceError
 
@@ -171,6 +172,26 @@ class PageTest(PageCase):
             ((128, 400, 4), [255, 0, 0, 255], [0, 0, 255, 255]),
         )
         self.assertEqual(self.at(page, 0, background="transparent")[50, 150].tolist(), [0, 0, 0, 0])
+
+    def test_files_are_found_below_the_base_of_a_page(self):
+        """HTML, 4.2.3: addresses are relative to the base element, those of scripts too."""
+        folder = scratch(self)
+        (folder / "parts" / "my files").mkdir(parents=True)
+        (folder / "parts" / "a.css").write_text(
+            "body{margin:0;background:#000}#b{width:10px;height:64px;background:#fff}"
+        )
+        (folder / "parts" / "move.js").write_text(
+            "fetch('my%20files/place.json').then(a=>a.json()).then(at=>{b.style.marginLeft=at+'px'})"
+        )
+        (folder / "parts" / "my files" / "place.json").write_text("33")
+        (folder / "page.html").write_text(
+            "<base target=_self href='parts/'><link rel=stylesheet href=a.css><div id=b></div>"
+            "<script src=move.js></script>"
+        )
+        names = source_files("page", folder / "page.html").names
+        self.assertEqual(set(names), {"page.html", "parts/a.css", "parts/move.js", "parts/my files/place.json"})
+        copy = source_files("page", folder / "page.html").copy_to(scratch(self)).main
+        self.assertEqual(self.left(self.at(PageFile(copy), 1)), 33)
 
     def test_dials_are_declared_in_the_page(self):
         block = '<script type=application/json id=vexel-dials>\n{"at": %s}</script>'

@@ -24,6 +24,9 @@ MARGIN = 2
 """Pixels beyond a view's edge, so that its last ones have neighbours too."""
 NEARER = 0.3
 """A view's corners see as near as its middle, whose plane is so much nearer for that."""
+ONE_SURFACE = 0.03
+"""A surface bends by less than this share of the inverse distance from pixel to pixel; else there is an edge."""
+BEND = np.array([[1.0, -2.0, 1.0]], np.float32)
 Draw = Callable[[CameraPose, tuple[int, int]], NDArray[Any]]
 
 
@@ -100,10 +103,26 @@ def _laid(flat: NDArray[Any], facet: Facet, pixel: Array) -> Any:
     x, y = facet.at[0] - np.float32(pixel[0]), facet.at[1] + np.float32(pixel[1])
     if flat.ndim == 3:
         return cv2.remap(flat, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-    # Distances are not mixed: between a near edge and what is far behind it there is nothing.
-    nearest = cv2.remap(flat, x, y, cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE)
-    straight = np.multiply(nearest, facet.slant)
-    return straight
+    return np.multiply(_distances_at(flat, x, y), facet.slant)
+
+
+def _distances_at(flat: NDArray[np.float32], x: NDArray[np.float32], y: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Distances between pixels: on one surface interpolated, at an edge those of the nearest pixel.
+
+    Between a near edge and what is far behind it there is nothing. Along a plane the inverse of the distance is linear.
+    """
+    near = np.divide(1, flat, out=np.zeros_like(flat), where=flat > 0)
+    nearest, between = (
+        cv2.remap(near, x, y, how, borderMode=cv2.BORDER_REPLICATE) for how in (cv2.INTER_NEAREST, cv2.INTER_LINEAR)
+    )
+    # Along a surface the inverse bends little from pixel to pixel, at an edge it jumps.
+    bends = np.maximum(np.abs(cv2.filter2D(near, -1, BEND)), np.abs(cv2.filter2D(near, -1, BEND.T)))
+    bends[near == 0] = np.inf
+    bends = cv2.dilate(bends, np.ones((2, 2), np.uint8), anchor=(0, 0))
+    bend = cv2.remap(bends, np.floor(x), np.floor(y), cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE)
+    inverse = np.where(bend < ONE_SURFACE * nearest, between, nearest)
+    distances: NDArray[np.float32] = np.divide(1, inverse, out=np.full_like(inverse, np.inf), where=inverse > 0)
+    return distances
 
 
 def _aimed(camera: CameraPose, facet: Facet, side: int) -> CameraPose:

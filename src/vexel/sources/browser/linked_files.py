@@ -1,9 +1,11 @@
 """Files that a page draws on: what its texts name, and what pages load of a folder that is theirs alone."""
 
+import itertools
 import os
 import re
 from collections.abc import Iterator
 from pathlib import Path
+from urllib.parse import unquote
 
 from vexel.core.errors import Mistake
 
@@ -21,6 +23,7 @@ LOADED = frozenset(
 TEXTS = (".html", ".htm", ".svg", ".css", ".js", ".mjs", ".json")
 MAX_FILES = 5000
 MAX_BYTES = 1024**3
+_BASE = re.compile(rb"""<base\s[^>]*href\s*=\s*["']?([^"'>\s]{1,200})""", re.IGNORECASE)
 _NAMED = re.compile(rb"""["'(=\s]([\w@%./ -]{1,200}\.[A-Za-z0-9]{1,6})(?:[?#][^"')\s]*)?["')\s>]""")
 
 
@@ -60,15 +63,33 @@ def _loadable(folder: Path) -> Iterator[Path]:
 
 
 def _named(file: Path) -> Iterator[Path]:
-    seen, waiting = {file}, [file]
+    seen, waiting, bases = {file}, [file], [file.parent]
     while waiting:
         text = waiting.pop()
-        for name in {match.decode("utf-8", "replace") for match in _NAMED.findall(text.read_bytes())}:
-            for base in (text.parent, file.parent):
-                path = (base / name.lstrip("/")).resolve()
-                if path in seen or not path.is_relative_to(file.parent.resolve()) or not path.is_file():
-                    continue
-                seen.add(path)
-                yield path
-                if path.suffix.lower() in TEXTS:
-                    waiting.append(path)
+        data = text.read_bytes()
+        names = {match.decode("utf-8", "replace") for match in _NAMED.findall(data)}
+        # Scripts name files relative to the page, wherever they are themselves.
+        bases += _bases(text, data)
+        places = itertools.product(names | {unquote(name) for name in names}, (text.parent, *bases))
+        for path in (_place(base, name) for name, base in places):
+            if path is None or path in seen or not path.is_relative_to(file.parent.resolve()):
+                continue
+            seen.add(path)
+            yield path
+            if path.suffix.lower() in TEXTS:
+                waiting.append(path)
+
+
+def _place(base: Path, name: str) -> Path | None:
+    """A file that is there, by its name."""
+    try:
+        path = (base / name.lstrip("/")).resolve()
+        return path if path.is_file() else None
+    except (ValueError, OSError):
+        return None
+
+
+def _bases(text: Path, data: bytes) -> list[Path]:
+    """Folders that addresses of a page are relative to, as its ``base`` element says (HTML, 4.2.3)."""
+    hrefs = [match.decode("utf-8", "replace") for match in _BASE.findall(data)]
+    return [text.parent / unquote(href).rpartition("/")[0].lstrip("/") for href in hrefs]
