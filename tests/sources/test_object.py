@@ -62,6 +62,48 @@ class FormatsTest(unittest.TestCase):
         )
         self.assertEqual(sorted(part.colour for part in parts_of(folder / "two.obj")), ["#0000ff", "#ff0000"])
 
+    def test_colours_in_the_attributes_of_an_stl(self):
+        """Both ways that are in use, from Wikipedia's article on the format."""
+        corners = np.random.default_rng(2).random((3, 3, 3)).astype("<f4")
+
+        def colours(head, *attributes):
+            file = scratch(self) / "a.stl"
+            faces = [
+                bytes(12) + face.tobytes() + int(a).to_bytes(2, "little")
+                for face, a in zip(corners, attributes, strict=True)
+            ]
+            file.write_bytes(head.ljust(80, b" ") + len(faces).to_bytes(4, "little") + b"".join(faces))
+            (part,) = parts_of(file)
+            return part.mesh.cell_data["RGBA"].tolist() if part.direct else None
+
+        red, green, blue = 31 << 10, 31 << 5, 31
+        self.assertIsNone(colours(b"made by something", 0, 0, 0))
+        self.assertIsNone(colours(b"made by something", 7, red, 0), "the highest bit says that the rest is a colour")
+        self.assertEqual(
+            colours(b"", 0x8000 | red, 0x8000 | green, 0x8000 | blue),
+            [[255, 0, 0, 255], [0, 255, 0, 255], [0, 0, 255, 255]],
+        )
+        whole = b"COLOR=" + bytes([10, 20, 30, 255])
+        self.assertEqual(colours(whole, 0x8000, red, blue), [[10, 20, 30, 255], [0, 0, 255, 255], [255, 0, 0, 255]])
+        self.assertEqual(colours(whole, 0, 0, 0), [[10, 20, 30, 255]] * 3)
+
+    def test_textures_that_a_ply_names(self):
+        folder = scratch(self)
+        cv2.imwrite(str(folder / "my wood.png"), np.full((4, 4, 3), (30, 60, 200), np.uint8))
+        corners = "0 0 0 0 0\n1 0 0 1 0\n0 1 0 0 1\n1 1 0 1 1\n3 0 1 2\n3 1 3 2\n"
+        file = folder / "a.ply"
+        file.write_text(
+            "ply\nformat ascii 1.0\ncomment TextureFile my wood.png\nelement vertex 4\nproperty float x\n"
+            "property float y\nproperty float z\nproperty float s\nproperty float t\nelement face 2\n"
+            f"property list uchar int vertex_indices\nend_header\n{corners}"
+        )
+        copy = source_files("object", file).copy_to(scratch(self)).main
+        (part,) = parts_of(copy)
+        self.assertEqual(part.texture[0, 0].tolist(), [200, 60, 30])
+        (folder / "my wood.png").unlink()
+        facts = open_source(SourceAt("object", file)).facts
+        self.assertEqual([source_sentence(one) for one in facts.findings], ["my wood.png is missing beside the file"])
+
     def test_the_files_own_normals_are_kept(self):
         file = scratch(self) / "leaning.obj"
         file.write_text("v 0 0 0\nv 1 0 0\nv 0 1 0\nvn 0.6 0 0.8\nf 1//1 2//1 3//1\n")

@@ -15,6 +15,7 @@ from vexel.sources.contained import contained_file, is_private
 from vexel.sources.data.pieces import stamp_of_all, with_pieces
 from vexel.sources.meshes.gltf import read_gltf
 from vexel.sources.meshes.material_file import libraries, textures_of
+from vexel.sources.meshes.ply import ply_textures
 from vexel.sources.pictures.sequence_members import COLLECTIONS, members_of, numbered_meshes, stamp_of
 
 MAX_BESIDE_BYTES = 512 * 1024 * 1024
@@ -98,6 +99,8 @@ def beside_mesh(file: Path) -> Iterator[Path]:
     if file.suffix.lower() == ".obj":
         yield from (place for _, place in libraries(file))
         yield from (place for _, place in textures_of(file))
+    elif file.suffix.lower() == ".ply":
+        yield from (place for _, place in ply_textures(file))
     elif file.suffix.lower() == ".gltf":
         try:
             uris = read_gltf(file).uris

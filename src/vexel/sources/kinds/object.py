@@ -19,7 +19,9 @@ from vexel.sources.meshes.gltf_model import GltfModel
 from vexel.sources.meshes.material_file import Material, Resolver, materials_of, missing_beside, mtl_left_out
 from vexel.sources.meshes.mesh_format import cut_short, mesh_format, no_faces
 from vexel.sources.meshes.parts import Part, as_parts, check_parts
+from vexel.sources.meshes.ply import ply_textures
 from vexel.sources.meshes.point_file import read_points
+from vexel.sources.meshes.stl import read_binary_stl
 from vexel.sources.meshes.upright import up_of
 from vexel.sources.pictures.codes import to_bytes
 from vexel.sources.pictures.mixing import encoded_light, linear
@@ -101,7 +103,10 @@ class ObjectFile:
         left = self._model.left_out if self._model else mtl_left_out(file) if held == "OBJ" else ()
         if left:
             found.append(SourceFinding("not-drawn", {"what": ", ".join(left)}))
-        if held == "OBJ" and (missing := missing_beside(file)):
+        missing = missing_beside(file) if held == "OBJ" else []
+        if held == "PLY":
+            missing = [name for name, place in ply_textures(file) if not place.is_file()]
+        if missing:
             found.append(SourceFinding("missing-beside", {"count": len(missing), "files": ", ".join(missing[:4])}))
         if self._model and len(self._model.animations) > 1 and not animation:
             names = ", ".join(self._model.animations[1:5])
@@ -119,12 +124,18 @@ def _read_vtp(file: Path) -> list[Part]:
 def _read_by_trimesh(file: Path, held: str) -> list[Part]:
     if held == "OBJ":
         _check_obj(file)
-    if held == "STL" and (corners := _binary_stl(file)) is not None:
+    if held == "STL" and (stl := read_binary_stl(file)) is not None:
         # Each of its faces has corners of its own, three times as many as there are.
-        points, faces = _joined(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3))
-        return [Part(pv.PolyData.from_regular_faces(points, faces), name=file.stem)]
+        points, faces = _joined(stl.corners.reshape(-1, 3), np.arange(3 * len(stl.corners)).reshape(-1, 3))
+        surface = pv.PolyData.from_regular_faces(points, faces)
+        if stl.colours is None:
+            return [Part(surface, name=file.stem)]
+        surface.cell_data["RGBA"] = stl.colours
+        return [Part(surface, direct="RGBA", name=file.stem)]
     # Unprocessed: merging vertices would renumber them, and lose the file's own normals and seams.
-    more = {"resolver": Resolver(file)} if held == "OBJ" else {}
+    more: dict[str, Any] = {"resolver": Resolver(file)} if held == "OBJ" else {}
+    if held == "PLY" and not all(place.is_file() for _, place in ply_textures(file)):
+        more["skip_materials"] = True
     materials = materials_of(file) if held == "OBJ" else {}
     scene = trimesh.load_scene(file, file_type=held.lower(), process=False, **more)
     parts = []
@@ -134,19 +145,6 @@ def _read_by_trimesh(file: Path, held: str) -> list[Part]:
         if isinstance(mesh, trimesh.Trimesh) and len(mesh.faces):
             parts.append(replace(_part_of(mesh, placed, file, held, materials), name=str(node)))
     return parts
-
-
-def _binary_stl(file: Path) -> NDArray[np.float32] | None:
-    """Corners of the faces of a binary STL, shape (F, 3, 3); None for one that is text."""
-    with file.open("rb") as stream:
-        head = stream.read(84)
-        count = int.from_bytes(head[80:84], "little")
-        if file.stat().st_size < 84 + 50 * count or (head[:5].lower() == b"solid" and b"\0" not in head):
-            return None
-        held = np.frombuffer(
-            stream.read(50 * count), [("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("more", "<u2")]
-        )
-    return np.ascontiguousarray(held["corners"])
 
 
 def _check_obj(file: Path) -> None:

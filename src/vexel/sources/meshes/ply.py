@@ -10,6 +10,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
+from vexel.sources.contained import contained_file
+
 MOST_BYTES: Final = 100_000
 """A header of more bytes is none."""
 _TYPES: Final = {
@@ -22,6 +24,7 @@ _TYPES: Final = {
     **dict.fromkeys(("float", "float32"), "f4"),
     **dict.fromkeys(("double", "float64"), "f8"),
 }
+_TEXTURE: Final = "texturefile"
 LEAST_IN_LIST: Final = 3
 """A list has at least so many items: the corners of a triangle."""
 
@@ -64,11 +67,14 @@ class PlyHeader:
     elements : tuple of PlyElement
     size : int
         Bytes of the header.
+    textures : tuple of str
+        Pictures that its comments name, as many programs write them: ``comment TextureFile wood.png``.
     """
 
     form: str
     elements: tuple[PlyElement, ...]
     size: int
+    textures: tuple[str, ...] = ()
 
     @property
     def is_binary(self) -> bool:
@@ -98,9 +104,12 @@ def read_ply_header(file: Path) -> PlyHeader:
     ValueError
         When it has none, or names a type that there is not.
     """
-    form, size, elements = "", 0, []
+    form, size, elements, textures = "", 0, [], []
     for words, size in _lines(file):
-        if words[0] == "format":
+        if words[0] == "comment":
+            if [word.lower() for word in words[1:2]] == [_TEXTURE]:
+                textures.append(" ".join(words[2:]))
+        elif words[0] == "format":
             form = words[1]
         elif words[0] == "element":
             elements.append(PlyElement(words[1], int(words[2]), ()))
@@ -108,7 +117,7 @@ def read_ply_header(file: Path) -> PlyHeader:
             last = elements[-1]
             elements[-1] = PlyElement(last.name, last.count, (*last.numbers, _number(words)))
         elif words[0] == "end_header":
-            return PlyHeader(form, tuple(elements), size)
+            return PlyHeader(form, tuple(elements), size, tuple(filter(None, textures)))
     raise ValueError("its header has no end")
 
 
@@ -119,8 +128,7 @@ def _lines(file: Path) -> Iterator[tuple[list[str], int]]:
         for line in lines:
             size += len(line)
             words = line.decode("ascii", "replace").split()
-            # A comment may say anything, such as "element".
-            if words and words[0] not in ("ply", "comment", "obj_info"):
+            if words and words[0] not in ("ply", "obj_info"):
                 yield words, size
             if size > MOST_BYTES:
                 return
@@ -137,3 +145,18 @@ def _number(words: list[str]) -> tuple[str, str]:
 def _least_size(kind: str) -> int:
     length, _, item = kind.partition(" ")
     return int(length[1:]) + (LEAST_IN_LIST * int(item[1:]) if item else 0)
+
+
+def ply_textures(file: Path) -> list[tuple[str, Path]]:
+    """Pictures that a file names, each with its place; none of a file that is no PLY.
+
+    Raises
+    ------
+    Mistake
+        When one leads outside the file's folder.
+    """
+    try:
+        names = read_ply_header(file).textures
+    except (ValueError, IndexError, OSError):
+        return []
+    return [(name, contained_file(file.parent, name.replace("\\", "/"), file.name)) for name in names]
