@@ -403,5 +403,18 @@ def clicks(times):
     return np.stack([samples, samples]).astype(np.float32)
 
 
+class SubtitlesTest(unittest.TestCase):
+    def test_labels_of_a_reel_as_subtitles(self):
+        items = [{"kind": "title", "text": name, "frames": frames} for name, frames in (("One", 30), ("Two", 40))]
+        labels = [{"text": "Tern Point"}, {"text": "{item}"}, {"text": "frame {frame}"}]
+        document = {"title": "Hall", "rate": "24", "items": items, "labels": labels}
+        found = plan_reel(read_reel(json.dumps(document)), {}).subtitles
+        self.assertEqual(
+            {(cue.text, cue.begin, cue.end) for cue in found},
+            {("Tern Point", 0, 70), ("One", 0, 30), ("Two", 30, 70), ("frame 0", 0, 24), ("frame 24", 24, 30),
+             ("frame 30", 30, 48), ("frame 48", 48, 70)},
+        )  # fmt: skip
+
+
 if __name__ == "__main__":
     unittest.main()

@@ -1,5 +1,6 @@
 """Every line of a receipt sees a file that was damaged in just that respect, by Debian's ffmpeg or byte by byte."""
 
+import base64
 import json
 import shutil
 import subprocess
@@ -115,6 +116,63 @@ class ReceiptTest(unittest.TestCase):
             file.write_bytes(kept)
             (plain,) = jobs_of(footage(self), [(RECIPES["gif"], file)])
             self.assertIn("alpha", self.broken(plain))
+
+    def test_webp_and_webm_with_transparency(self):
+        file, job = self.made(footage(self, 4), RECIPES["webp"])
+        kept = file.read_bytes()
+        at = kept.index(b"ANIM") + 12
+        file.write_bytes(kept[:at] + b"\x03\x00" + kept[at + 2 :])
+        self.assertEqual(self.broken(job), {"plays"})
+        file, job = self.made(footage(self, 4), RECIPES["vp9-alpha"])
+        for name, change, lines in (
+            ("opaque", ("-pix_fmt", "yuv420p"), {"alpha"}),
+            ("paler", ("-vf", "format=yuva420p,lut=a=val*0.8"), {"clear"}),
+        ):
+            with self.subTest(name):
+                wrong = scratch(self) / "wrong.webm"
+                again = ("-c:v", "libvpx-vp9", "-crf", "12", "-b:v", "0", "-auto-alt-ref", "0")
+                read = ("ffmpeg", "-v", "error", "-c:v", "libvpx-vp9", "-i", file)
+                subprocess.run([*read, *change, *again, wrong], check=True)
+                kept = file.read_bytes()
+                shutil.copyfile(wrong, file)
+                self.assertLessEqual(lines, self.broken(job))
+                file.write_bytes(kept)
+                self.assertEqual(self.broken(job), set())
+
+    def test_pages(self):
+        for name in ("page", "page-turn"):
+            file, job = self.made(footage(self), RECIPES[name])
+            text = file.read_text()
+            begin = text.index('<script id="take" type="application/json">') + 42
+            end = text.index("</script>", begin)
+            take = json.loads(text[begin:end])
+            other, _ = self.made(footage(self, 4), RECIPES["h264"])
+            changes = [({"plays": 3}, {"plays"})] if name == "page" else [({"frames": take["frames"][:-1]}, {"frames"})]
+            if name == "page":
+                film = "data:video/mp4;base64," + base64.b64encode(other.read_bytes()).decode()
+                changes.append(({"video": film}, {"PSNR"}))
+            else:
+                changes.append(({"frames": take["frames"][::-1]}, {"colours"}))
+            for change, lines in changes:
+                with self.subTest(name, change=list(change)):
+                    file.write_text(text[:begin] + json.dumps(take | change) + text[end:])
+                    self.assertLessEqual(lines, self.broken(job))
+            file.write_text(text)
+            self.assertEqual(self.broken(job), set())
+
+    def test_subtitles_and_chapters(self):
+        said = (Cue("One", 0, 6), Cue("Two & three\n\n4 --> 5", 6, COUNT))
+        for name in ("subtitles", "chapters"):
+            file, job = self.made(replace(footage(self), subtitles=said, chapters=said), RECIPES[name])
+            text = file.read_text()
+            cut = text[: text.rindex("00:00:00.240")]
+            for change in (text.replace("One", "Four"), text.replace("00:00:00.240", "00:00:00.260"), cut):
+                with self.subTest(name, change=change):
+                    self.assertNotEqual(change, text)
+                    file.write_text(change)
+                    self.assertTrue({name, "whole"} & self.broken(job))
+            file.write_text(text)
+            self.assertEqual(self.broken(job), set())
 
     def test_folders_and_archives(self):
         for name in ("png", "frames"):

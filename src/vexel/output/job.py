@@ -125,7 +125,7 @@ def _job(source: Source, recipe: Recipe, file: Path) -> Job:
             if recipe.codec == "labels"
             else "saved views that the camera goes by"
         )
-        raise Mistake(f"recipe {recipe.name}: the shot of these frames has no {lacks}, so there is nothing to write")
+        raise Mistake(f"recipe {recipe.name}: the shot or reel has no {lacks}, so there is nothing to write")
     clock = footage.clock
     timeline = timeline_of(recipe, footage.count, clock.rate, clock.repeats, clock.span == "loop")
     _check_missing(recipe, footage, timeline)

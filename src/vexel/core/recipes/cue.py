@@ -55,16 +55,25 @@ def webvtt(cues: Sequence[Cue], fps: Fraction) -> str:
 
     def block(number: int, cue: Cue) -> str:
         # An arrow would end the text, and its markup begins with these two.
-        # Nor may a line be empty, which ends the cue.
-        text = "\n".join(line for line in cue.text.splitlines() if line.strip()) or "-"
-        text = text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
+        text = without_empty_lines(cue.text).replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
         return f"{number}\n{_clock(cue.begin / fps)} --> {_clock(cue.end / fps)}\n{text}\n"
 
     return "\n".join(["WEBVTT\n", *(block(n, cue) for n, cue in enumerate(cues, 1))])
 
 
+def without_empty_lines(text: str) -> str:
+    """A text as WebVTT can hold it: an empty line would end its cue."""
+    return "\n".join(line for line in text.splitlines() if line.strip()) or "-"
+
+
 def read_webvtt(text: str) -> Iterator[tuple[str, Fraction, Fraction]]:
-    """Text, begin and end in seconds of each cue of a WebVTT file as `webvtt` writes it."""
+    """Text, begin and end in seconds of each cue of a WebVTT file as `webvtt` writes it.
+
+    Raises
+    ------
+    ValueError
+        When it is not such a file.
+    """
     for block in text.split("\n\n")[1:]:
         _, times, words = block.rstrip("\n").split("\n", 2)
         begin, end = (_seconds(part) for part in times.split(" --> "))

@@ -33,6 +33,8 @@ from vexel.core.wording import counted
 
 Facts: TypeAlias = Mapping[MediaRef, MediaFacts | None]
 """What is known of all media; None for what is not there."""
+_OF_ITEMS = frozenset({"item", "count", "value"})
+"""Fields of labels that change with the items alone."""
 UNSAID = "–"
 """Of a label's field that what is shown does not have."""
 TITLE_SECONDS = 3
@@ -131,6 +133,29 @@ class ReelPlan:
         ends = [*self.starts[1:], self.frames]
         spans = zip(self.names, self.starts, ends, strict=True) if self.row else ()
         return tuple(Cue(name, begin, end) for name, begin, end in spans if begin < end)
+
+    @property
+    def subtitles(self) -> tuple[Cue, ...]:
+        """The text of each label while it stays the same; one that counts says its number once a second."""
+        each = max(round(self.rate.fps), 1)
+        found = [
+            cue
+            for number, label in enumerate(self.reel.labels)
+            for cue in self._cues(number, each if set(fields_of(label.text)) - _OF_ITEMS else self.frames)
+        ]
+        return tuple(sorted(found, key=lambda cue: (cue.begin, cue.end)))
+
+    def _cues(self, label: int, each: int) -> list[Cue]:
+        """Texts of a label at the beginning of each item, and every so many frames."""
+        begins = sorted({*range(0, self.frames, max(each, 1)), *(at for at in self.starts if at < self.frames)})
+        cues: list[Cue] = []
+        for begin, end in zip(begins, [*begins[1:], self.frames], strict=True):
+            said = self._labels(begin)[label].text
+            if cues and (cues[-1].text, cues[-1].end) == (said, begin):
+                cues[-1] = replace(cues[-1], end=end)
+            elif said.strip():
+                cues.append(Cue(said, begin, end))
+        return cues
 
     @property
     def reason(self) -> str:

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from fractions import Fraction
 
 from vexel.core.recipes.byte_size import said_bytes
-from vexel.core.recipes.cue import Cue, read_webvtt
+from vexel.core.recipes.cue import Cue, read_webvtt, without_empty_lines
 from vexel.core.wording import counted
 from vexel.output.job import Job
 from vexel.output.proving.receipt import Check, Receipt
@@ -20,7 +20,8 @@ def cues_check(what: str, planned: Sequence[Cue], found: Sequence[Timed], fps: F
     wrong = [
         cue.text
         for cue, (text, begin, end) in zip(planned, found, strict=False)
-        if text != cue.text or max(abs(begin - cue.begin / fps), abs(end - cue.end / fps)) > _GRAIN
+        if text not in (cue.text, without_empty_lines(cue.text))
+        or max(abs(begin - cue.begin / fps), abs(end - cue.end / fps)) > _GRAIN
     ]
     said = f"{len(found):,}" + (f", of which {wrong[0]!r} is at another time" if wrong else "")
     return Check(what, f"{len(planned):,}", said, len(planned) == len(found) and not wrong)
@@ -28,10 +29,13 @@ def cues_check(what: str, planned: Sequence[Cue], found: Sequence[Timed], fps: F
 
 def receipt_of_cues(job: Job, notes: list[str]) -> Receipt:
     """Read a file of chapters or subtitles back."""
-    text = job.file.read_text("utf-8")
-    found = list(read_webvtt(text))
     what = "subtitles" if job.recipe.codec == "labels" else "chapters"
-    size = len(text.encode())
+    size = job.file.stat().st_size
+    try:
+        found = list(read_webvtt(job.file.read_text("utf-8")))
+    except ValueError:
+        unread = Check("whole", "can be read", "damaged or cut short", False)
+        return Receipt(str(job.file), job.recipe.name, size, (unread,), tuple(notes))
     checks = (cues_check(what, job.cues, found, job.timeline.rate.fps), Check("bytes", "", said_bytes(size), True))
     left = len(job.footage.chapters if what == "chapters" else job.footage.subtitles) * job.timeline.repeats
     if left > len(found):

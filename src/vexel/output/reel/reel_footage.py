@@ -134,7 +134,8 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
     files = _files(reel)
     return ReelFootage(
         files, Clock(rate, plan.frames, "ends"), title=plan.reel.title, names=names, clear=clear,
-        chapters=plan.chapters if len(plan.chapters) > 1 else (), reel=reel, numbers=range(plan.frames),
+        chapters=plan.chapters if len(plan.chapters) > 1 else (), subtitles=plan.subtitles, reel=reel,
+        numbers=range(plan.frames),
         brush=_brush(reel, range(plan.frames)),
         notes=tuple(_notes(reel)), watcher=Watcher(rate),
         sound=sound_of(plan, reel.folder),
