@@ -88,6 +88,26 @@ class InspectVideoTest(unittest.TestCase):
                 else:
                     self.assertEqual(found["facts"]["rate"], "25/1")
 
+    def test_jumps_of_a_transport_stream(self):
+        """Two streams put together: ffmpeg's own reading of them for a new file has no gap either."""
+        folder = scratch(self)
+        plain = [word.format(rate="25") for word in PLAIN]
+        ffmpeg(*plain, "-c:v", "libx264", "-bf", "2", "a.ts", folder=folder)
+        ffmpeg(*plain, "-c:v", "libx264", "-bf", "2", "-output_ts_offset", "3600", "b.ts", folder=folder)
+        parts = {name: (folder / f"{name}.ts").read_bytes() for name in "ab"}
+        for order in ("ab", "ba", "aa"):
+            file = folder / f"{order}.ts"
+            file.write_bytes(b"".join(parts[name] for name in order))
+            found = inspect(file)
+            self.assertEqual([found["facts"][name] for name in ("frames", "rate", "seconds")], [100, "25/1", "4"])
+            self.assertIn(
+                "the times in the file jump 1 time, first before frame 50: the frames follow each other there",
+                found["findings"],
+            )
+        # The clock of such a stream begins anew after 26.5 hours.
+        ffmpeg(*plain, "-c:v", "libx264", "-output_ts_offset", "95442.5", "w.ts", folder=folder)
+        self.assertEqual([inspect(folder / "w.ts")["facts"][name] for name in ("frames", "rate")], [50, "25/1"])
+
     def test_sound_is_told(self):
         folder = scratch(self)
         plain = [word.format(rate="25") for word in PLAIN]

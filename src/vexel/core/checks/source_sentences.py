@@ -55,6 +55,10 @@ _SENTENCES: Mapping[SourceOddity, Callable[[Mapping[str, Any]], str]] = {
     ),
     "rotated": lambda facts: f"the file says that it is rotated by {facts['degrees']}°: it is shown upright",
     "untimed": lambda facts: f"the file does not say when its frames are shown: {facts['rate']} is assumed",
+    "times-jump": lambda facts: (
+        f"the times in the file jump {counted(facts['count'], 'time')}, first before frame {facts['first']:,}: "
+        "the frames follow each other there"
+    ),
     "undecodable": lambda facts: (
         f"{counted(facts['count'], 'packet')} of the file cannot be decoded: their frames are left out"
     ),

@@ -26,7 +26,7 @@ SourceOddity = Literal[
     "frames-missing", "number-twice", "unreadable", "other-size", "other-depth", "leftover", "written-backwards",
     "uneven-frames", "rotated", "values-missing", "not-finite", "uneven-times", "no-header",
     "value-unread",
-    "untimed", "undecodable", "stretched", "interlaced", "bright-colours", "wide-colours", "profile",
+    "untimed", "times-jump", "undecodable", "stretched", "interlaced", "bright-colours", "wide-colours", "profile",
     "dates-guessed", "rows-reversed", "not-drawn", "missing-beside", "animations", "untamed", "layers",
     "linear-floats",
 ]  # fmt: skip

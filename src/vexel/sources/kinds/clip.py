@@ -127,6 +127,8 @@ class ClipFile:
         if uneven:
             shortest, longest = spread(times)
             found.append(SourceFinding("uneven-frames", {"shortest": shortest, "longest": longest}))
+        if times.jumps:
+            found.append(SourceFinding("times-jump", {"count": len(times.jumps), "first": times.jumps[0]}))
         if times.assumed is not None:
             found.append(SourceFinding("untimed", {"rate": Rate(times.assumed).label}))
         if self._index.undecodable:

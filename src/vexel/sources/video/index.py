@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
-from itertools import pairwise
+from itertools import accumulate, pairwise
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +17,10 @@ from vexel.sources.video.opening import open_media
 
 EXACT_CONTAINERS = ("mov", "matroska")
 """Containers that hold one frame in each packet. Others may hold a half picture of an interlaced frame."""
+JUMPING_CONTAINERS = ("mpegts", "mpeg")
+"""Containers of broadcasting, whose times may begin anew within a file."""
+FAR = Fraction(10)
+"""Seconds ahead from which times jump; FFmpeg takes as many (dts_delta_threshold)."""
 PROGRESSIVE = 1
 """Of `field_order`: frames are never two half pictures."""
 PROVED = 16
@@ -45,12 +49,15 @@ class FrameTimes:
         What the file's own clock counts in, seconds; 0 where it states no times.
     assumed : Fraction or None
         Rate that was taken, since the file states no times or states them out of order.
+    jumps : tuple of int
+        Frames before which the times of a stream jump, back or far ahead: they follow the one before all the same.
     """
 
     begins: tuple[Fraction, ...]
     last: Fraction
     tick: Fraction = Fraction(0)
     assumed: Fraction | None = None
+    jumps: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -123,7 +130,8 @@ def index_of(file: Path) -> VideoIndex:
             for p in container.demux(stream)
             if p.size
         ]
-        exact = container.format.name.split(",")[0] in EXACT_CONTAINERS
+        kind = container.format.name.split(",")[0]
+        exact = kind in EXACT_CONTAINERS
         whole = exact or int(stream.codec_context.field_order) == PROGRESSIVE
         base, rate = Fraction(stream.time_base or Fraction(1, 1000)), stream.average_rate
     promised = _by_packets(packets) if whole else None
@@ -135,7 +143,7 @@ def index_of(file: Path) -> VideoIndex:
         keys = {n for n in decoded.keys if packets[n].key}
     else:
         shown, keys = tuple(promised), {n for n, packet in enumerate(packets) if packet.key}
-    times = _times(shown, packets, base, Fraction(decoded.rate or rate or 25))
+    times = _times(shown, packets, base, Fraction(decoded.rate or rate or 25), may_jump=kind in JUMPING_CONTAINERS)
     places = {packet.identity: n for n, packet in enumerate(packets)}
     if len(places) < len(packets):
         keys = set()  # two packets look the same: only a start from the first one is sure
@@ -194,10 +202,14 @@ def _take(found: _Decoded, frames: list[Any]) -> None:
             found.keys.append(frame.pts)
 
 
-def _times(shown: tuple[int, ...], packets: list[_Packet], base: Fraction, rate: Fraction) -> FrameTimes:
+def _times(
+    shown: tuple[int, ...], packets: list[_Packet], base: Fraction, rate: Fraction, may_jump: bool
+) -> FrameTimes:
     """Times of presentation; else of decoding, which are the same once sorted; else those of the rate."""
     if not shown:
         return FrameTimes((), Fraction(0))
+    if may_jump and (times := _without_jumps([packets[n].pts for n in shown], base)) is not None:
+        return times
     for stated in ([packets[n].pts for n in shown], _sorted([packets[n].dts for n in shown])):
         ticks = [tick for tick in stated if tick is not None]
         if len(ticks) == len(shown) and all(a < b for a, b in pairwise(ticks)):
@@ -206,6 +218,20 @@ def _times(shown: tuple[int, ...], packets: list[_Packet], base: Fraction, rate:
             return FrameTimes(begins, last or (begins[-1] / (len(begins) - 1) if begins[-1] else 1 / rate), base)
     begins = tuple(n / rate for n in range(len(shown)))
     return FrameTimes(begins, 1 / rate, assumed=rate)
+
+
+def _without_jumps(ticks: list[int | None], base: Fraction) -> FrameTimes | None:
+    """Times of a stream in which they jump, as where two were put together; None where they do not."""
+    known = [tick for tick in ticks if tick is not None]
+    steps = [(b - a) * base for a, b in pairwise(known)]
+    usual = sorted(step for step in steps if 0 < step <= FAR)
+    jumps = tuple(n for n, step in enumerate(steps, 1) if not 0 < step <= FAR)
+    # More jumps than a few are no joins: such times say nothing.
+    if len(known) < len(ticks) or not usual or not jumps or len(jumps) > len(ticks) // 10:
+        return None
+    typical = usual[len(usual) // 2]
+    begins = tuple(accumulate((typical if not 0 < step <= FAR else step for step in steps), initial=Fraction(0)))
+    return FrameTimes(begins, typical, base, jumps=jumps)
 
 
 def _sorted(times: list[int | None]) -> list[int | None]:
