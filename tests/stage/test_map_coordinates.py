@@ -3,6 +3,7 @@
 The reference is the same subject at the origin: translation does not change what a camera that is moved along sees.
 """
 
+import os
 import struct
 import unittest
 
@@ -30,6 +31,18 @@ def thing():
     for mesh in (ball, box):
         mesh.points = np.round(mesh.points.astype(float) * 1024) / 1024 + {place}
     return [part(ball, colour='#c84020', name='ball'), part(box, colour='#80a0c0', name='box')]
+"""
+
+
+RANDOM = 80 if "VEXEL_TEST_LONG" in os.environ else 4
+RANDOM_MODEL = """
+@model
+def thing():
+    parts = []
+    for n, (mesh, place, size) in enumerate([SHAPES]):
+        mesh.points = np.round(mesh.points.astype(float) * size * 1024) / 1024 + place + np.array(PLACE)
+        parts.append(part(mesh, name=f'p{n}', opacity=1.0 if n else 0.7))
+    return parts
 """
 
 
@@ -142,6 +155,32 @@ class MapCoordinatesTest(Drawn):
         file = scratch(self) / "thing.py"
         file.write_text(HEADER + "import numpy as np\n" + MODEL.format(place=place))
         return self.pictures("model", file, passes, camera)
+
+    def test_random_scenes_at_random_places(self):
+        for seed in range(RANDOM):
+            chance = np.random.default_rng(seed)
+            size = 10.0 ** chance.uniform(-1, 2)
+            place = np.round(chance.uniform(-1e7, 1e7, 3))
+            shapes = []
+            for _ in range(chance.integers(1, 4)):
+                kind = chance.choice(["Sphere", "Cube", "Cone", "ParametricTorus"])
+                beside = np.round(chance.uniform(-size, size, 3)).tolist()
+                shapes.append(f"(pv.{kind}(), {beside}, {size!r})")
+            lens = [{}, {"projection": "parallel"}, {"projection": "panorama"}, {"f_stop": 2.0}][chance.integers(4)]
+            start, elevation = chance.uniform(0, 360), chance.uniform(5, 80)
+            rig = {"kind": "orbit", "turns": 0, "start_deg": start, "elevation_deg": elevation}
+            camera = {"lens": lens, "rig": rig}
+            name = str(chance.choice(PASSES))
+            with self.subTest(seed=seed, render_pass=name, lens=lens):
+                code = RANDOM_MODEL.replace("SHAPES", ", ".join(shapes))
+                pictures = []
+                for at in (np.zeros(3), place):
+                    file = scratch(self) / "thing.py"
+                    file.write_text(HEADER + "import numpy as np\n" + code.replace("PLACE", repr(at.tolist())))
+                    pictures.append(self.pictures("model", file, [name], camera)[0])
+                # At 1e7 a 64-bit number has steps of 2e-9: at an edge a pixel may fall to the other side.
+                differs = (np.abs(pictures[0] - pictures[1]) > 1).any(axis=-1)
+                self.assertLess(int(differs.sum()), 4)
 
     def test_other_lenses(self):
         for lens in ({"projection": "panorama"}, {"projection": "parallel"}, {"f_stop": 1.4, "unit_mm": 10}):
