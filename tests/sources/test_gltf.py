@@ -20,6 +20,7 @@ from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan, measured_moments
 from vexel.core.evaluate.source_facts import Basis, SourceAt
 from vexel.sources.pictures.mixing import encoded_light, linear
+from vexel.sources.protocols import SourceError
 from vexel.sources.registry import open_source
 from vexel.stage.stage import Stage
 
@@ -186,6 +187,9 @@ class GltfTest(Written):
         ):
             with self.assertRaisesRegex(Mistake, words):
                 open_source(SourceAt("object", self.write(document, self.FLAG, index), options))
+        circle = plain | {"nodes": [{"mesh": 0, "children": [1]}, {"mesh": 0, "children": [0]}]}
+        with self.assertRaisesRegex(SourceError, "cannot be read as glTF: node 0 is above itself"):
+            open_source(SourceAt("object", self.write(circle | {"scenes": [{"nodes": [0]}]}, self.FLAG, index)))
         lonely = self.primitive({"material": 0})
         textured = [{"pbrMetallicRoughness": {"baseColorTexture": {"index": 0}}}]
         image = {"textures": [{"source": 0}], "images": [{"uri": png(np.zeros((2, 2, 4), np.uint8))}]}

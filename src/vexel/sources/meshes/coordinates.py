@@ -29,12 +29,12 @@ def stored_step(points: NDArray[np.floating[Any]]) -> float:
     """
     if not len(points):
         return 0.0
-    held = points.dtype if points.dtype.itemsize <= 4 else np.dtype(np.float64)
     steps = [0.0]
-    for column in np.asarray(points).T:
+    for column in points.T:
         step = float(np.spacing(np.float32(np.abs(column).max())))
-        cut = _lie_on(column, column.astype(np.float32), step) and not _lie_on(column, np.rint(column), step)
-        if held != np.float64 or cut:
+        if points.dtype.itemsize <= 4 or (
+            _lie_on(column, column.astype(np.float32), step) and not _lie_on(column, np.rint(column), step)
+        ):
             steps.append(step)
     return max(steps)
 

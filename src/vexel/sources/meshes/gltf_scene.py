@@ -94,10 +94,18 @@ class GltfScene:
         return beside.read_bytes()
 
     def chain(self, node: int) -> list[int]:
-        """A node and those above it, from itself up."""
+        """A node and those above it, from itself up.
+
+        Raises
+        ------
+        ValueError
+            When a node is above itself.
+        """
         chain = [node]
         while chain[-1] in self.parents:
             chain.append(self.parents[chain[-1]])
+            if len(chain) > len(self.nodes):
+                raise ValueError(f"node {node} is above itself")
         return chain
 
     def local(self, number: int, channels: Channels, times: Array) -> tuple[Array, Array, Array]:
