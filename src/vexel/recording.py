@@ -25,11 +25,12 @@ from vexel.core.errors import Mistake
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
 from vexel.sources.code.drawing_result import drawing_result
+from vexel.sources.pictures.images import header_of
 from vexel.sources.pictures.mixing import Picture, encoded, light_of
 from vexel.sources.protocols import FrameRequest
 from vexel.stage.encode import png_bytes
 from vexel.stage.fit import fitted
-from vexel.store.recorder_sinks import FolderRecording, ServerRecording
+from vexel.store.recordings.sinks import FolderRecording, ServerRecording
 
 DEFAULT_SIZE = (1920, 1080)
 
@@ -188,8 +189,26 @@ def recorder(
     if studio:
         place = ServerRecording(studio, str(exact), title)
     else:
-        place = FolderRecording(Path(folder), str(exact), title, existing)
+        held = FolderRecording(Path(folder), str(exact), title, existing)
+        place, say = held, say or _to_standard_error
+        for note in held.notes:
+            say(f"vexel: {note}")
+        size = _size_beside(held, size)
     return Recorder(place, size, background, recording, say or _to_standard_error)
+
+
+def _size_beside(held: FolderRecording, size: tuple[int, int] | None) -> tuple[int, int] | None:
+    """The size of frames that are there already, which others must have too."""
+    if held.first is None:
+        return size
+    header = header_of(held.first)
+    if size is not None and size != (header.width, header.height):
+        held.close()
+        raise Mistake(
+            f"{held.first.parent} holds frames of {header.width} × {header.height}, not {size[0]} × {size[1]}: give "
+            'their size, or say existing="fresh" to replace them'
+        )
+    return header.width, header.height
 
 
 def _own_size(picture: Any) -> tuple[int, int] | None:

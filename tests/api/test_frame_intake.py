@@ -2,7 +2,9 @@
 
 import json
 import re
+import signal
 import subprocess
+import sys
 import time
 import unittest
 
@@ -13,6 +15,8 @@ import vexel
 from tests.helpers import Server, scratch
 from tests.helpers import vexel as command
 from vexel.core.errors import Failure, Mistake
+from vexel.store.folder_take import read_ledger
+from vexel.store.recordings.row_journal import JOURNAL
 
 
 def picture(value, size=(32, 24)):
@@ -75,6 +79,59 @@ class FolderTest(unittest.TestCase):
         with self.recorder(existing="fresh") as r:
             self.assertEqual(r.add(picture(3)), 0)
         self.assertEqual(len(list((self.folder / "out").glob("*.png"))), 1)
+
+    KILLED = (
+        "import os, signal, numpy as np, vexel\n"
+        "r = vexel.recorder({folder!r}, rate=24, existing='resume')\n"
+        "for n in range({count}):\n    r.add(np.full((24, 32, 3), n, np.uint8))\n"
+        "os.kill(os.getpid(), signal.SIGKILL)\n"
+    )
+
+    def test_a_killed_recorder_loses_no_frame_and_the_next_goes_on_behind_them(self):
+        folder = self.folder / "out"
+        for begin in (0, 30):
+            code = self.KILLED.format(folder=str(folder), count=30)
+            done = subprocess.run([sys.executable, "-c", code], capture_output=True)
+            self.assertEqual(done.returncode, -signal.SIGKILL, done.stderr)
+            self.assertEqual([row["number"] for row in read_ledger(folder)["frames"]], [*range(begin + 30)])
+        done = command("compile", folder, "-o", self.folder / "a.mp4", "--json")
+        receipt = json.loads(done.stdout)
+        self.assertEqual({c["what"]: c["found"] for c in receipt["checks"]}["frames"], "60")
+        # Killed between a frame and its row, and within a row.
+        journal = folder / JOURNAL
+        journal.write_bytes(journal.read_bytes()[:-20])
+        self.assertEqual(len(read_ledger(folder)["frames"]), 59)
+        with self.recorder(existing="resume") as r:
+            self.assertEqual(r.add(picture(3)), 60)
+        self.assertIn("vexel: recording.shaded.00059.png was not in the ledger, and is added to it", self.said)
+        self.assertFalse(journal.exists())
+        self.assertEqual(len(read_ledger(folder)["frames"]), 61)
+        # Another recording's rows are none of a ledger.
+        journal.write_text('{"recording": "another"}\n{"file": "x", "number": 61, "state": "made"}\n')
+        self.assertEqual(len(read_ledger(folder)["frames"]), 61)
+
+    def test_two_recorders_and_other_settings_are_refused(self):
+        with self.recorder() as r:
+            r.add(picture(1))
+            for existing in ("refuse", "resume", "fresh"):
+                with self.assertRaisesRegex(Mistake, "another program records into .*out"):
+                    self.recorder(existing=existing)
+            r.add(picture(2))
+        for options, words in (
+            ({"rate": 50}, "was recorded with the rate '24', not '50'"), ({"title": "Other"}, "with the title"),
+            ({"size": (64, 48)}, "holds frames of 32 × 24, not 64 × 48"),
+        ):  # fmt: skip
+            with self.assertRaisesRegex(Mistake, words):
+                vexel.recorder(self.folder / "out", existing="resume", say=self.said.append, **{"rate": 24} | options)
+        with self.recorder(existing="resume") as r:
+            self.assertEqual(r.add(np.zeros((48, 64, 3), np.uint8)), 2)
+        self.assertEqual(cv2.imread(str(self.folder / "out/recording.shaded.00002.png")).shape, (24, 32, 3))
+        other = self.folder / "photographs"
+        other.mkdir()
+        (other / "a.png").write_bytes(b"x")
+        with self.assertRaisesRegex(Mistake, "already holds 1 file"):
+            self.recorder("photographs")
+        self.assertEqual([path.name for path in other.iterdir()], ["a.png"], "nothing is left there")
 
     def test_a_wrong_call_is_a_sentence(self):
         for options, words in (

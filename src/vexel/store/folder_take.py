@@ -16,6 +16,7 @@ from vexel.disk.disk_errors import refusal
 from vexel.disk.finished import Finished, finished, is_whole, set_aside
 from vexel.disk.write import copy_whole, make_folder, write_whole
 from vexel.store.frame_states import READY, FrameState
+from vexel.store.recordings.row_journal import journal_rows
 
 LEDGER = "take.json"
 DAMAGED = "damaged"
@@ -249,7 +250,7 @@ def ledger_document(
 
 
 def read_ledger(folder: Path) -> dict[str, Any]:
-    """The content of a folder's ``take.json``.
+    """The content of a folder's ``take.json``, with the rows of a recording that was not closed.
 
     Raises
     ------
@@ -258,6 +259,9 @@ def read_ledger(folder: Path) -> dict[str, Any]:
     """
     try:
         ledger = json.loads((folder / LEDGER).read_bytes())
+        if "recording" in ledger and (more := journal_rows(folder, ledger["recording"])):
+            ledger["frames"] += more[len(ledger["frames"]) :]
+            ledger["shot"]["clock"]["frames"] = len(ledger["frames"])
         for row in ledger["frames"]:
             if "strand" in row:
                 # The name of the key up to version 0.1; takes of that time are resumed and compiled still.

@@ -2,78 +2,136 @@
 
 import http.client
 import json
+import secrets
 import shutil
-import time
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote, urlencode, urlsplit
 
 from vexel.core.document.naming import frame_name
 from vexel.core.errors import Failure, Mistake
-from vexel.core.wording import slug
+from vexel.core.wording import counted, slug
 from vexel.disk.finished import finished
 from vexel.disk.write import write_whole
 from vexel.store.folder_take import LEDGER, read_ledger, unwritable
+from vexel.store.recordings.row_journal import RowJournal
 
 MOST_FRAMES = 100_000
 """File names are padded for so many, since nobody knows beforehand how many will come."""
-SAVE_SECONDS = 1.0
 
 
 class FolderRecording:
-    """Numbered frames in a folder, with the ledger of a take."""
+    """Numbered frames in a folder, with the ledger of a take.
+
+    Attributes
+    ----------
+    first : Path or None
+        The first of the frames that are there already.
+    notes : list of str
+        What became of them otherwise than was asked for.
+
+    Raises
+    ------
+    Mistake
+        When the folder holds other frames, or another program records into it.
+    Failure
+        When it cannot be written, or its disk has no locks.
+    """
 
     def __init__(self, folder: Path, rate: str, title: str, existing: str) -> None:
         self._folder, self._rate, self._title = folder.absolute(), rate, title
         self._rows: list[dict[str, Any]] = []
-        self._saved = 0.0
+        self.first: Path | None = None
+        self.notes: list[str] = []
         try:
-            if existing == "fresh" and (self._folder / LEDGER).exists():
-                shutil.rmtree(self._folder)
             self._folder.mkdir(parents=True, exist_ok=True)
-            # Hidden files are the system's, or parts that a killed program left.
-            held = [path for path in self._folder.iterdir() if not path.name.startswith(".")]
+            self._journal = RowJournal(self._folder)
         except OSError as error:
             raise unwritable(self._folder, error) from None
-        if held and existing == "resume":
-            self._rows = read_ledger(self._folder)["frames"]
+        try:
+            self._begin(existing)
+        except BaseException:
+            self._journal.leave(whole=False)
+            raise
+
+    def _begin(self, existing: str) -> None:
+        # Hidden files are the system's, or parts that a killed program left.
+        held = [path for path in self._folder.iterdir() if not path.name.startswith(".")]
+        if existing == "fresh" and (self._folder / LEDGER).exists():
+            for path in held:
+                shutil.rmtree(path) if path.is_dir() else path.unlink()
+        elif held and existing == "resume":
+            self._resume()
         elif held:
             raise Mistake(
-                f'{self._folder} already holds {len(held):,} files: say existing="resume" to add to them, '
+                f'{self._folder} already holds {counted(len(held), "file")}: say existing="resume" to add to them, '
                 'existing="fresh" to replace them, or name another folder'
             )
+        self._recording = secrets.token_hex(8)
+        if self._rows:
+            self._save()
+        self._journal.begin(self._recording)
+        for row in self._rows:
+            self._journal.add(row)
+
+    def _resume(self) -> None:
+        """Go on where a recording ended, however it did."""
+        if not (self._folder / LEDGER).is_file():
+            raise Mistake(
+                f"{self._folder} holds files but no {LEDGER}, so no recording goes on there: name another folder"
+            )
+        ledger = read_ledger(self._folder)
+        was = ledger["shot"]
+        for what, before, now in (("rate", was["clock"]["rate"], self._rate), ("title", was["title"], self._title)):
+            if before != now:
+                raise Mistake(
+                    f"{self._folder} was recorded with the {what} {before!r}, not {now!r}: give that one, say "
+                    'existing="fresh" to replace it, or name another folder'
+                )
+        self._rows = ledger["frames"]
+        while (file := self._folder / self._name(len(self._rows))).is_file():
+            # Written, and killed before its row was.
+            self._rows.append(self._row(file.name, len(self._rows)))
+            self.notes.append(f"{file.name} was not in the ledger, and is added to it")
+        if self._rows:
+            self.first = self._folder / self._rows[0]["file"]
 
     def keep(self, data: bytes) -> int:
         """Write the next frame; its number."""
         number = len(self._rows)
-        name = frame_name(self._title, "shaded", number, MOST_FRAMES)
+        name = self._name(number)
         try:
             write_whole(self._folder / name, data)
+            self._rows.append(self._row(name, number))
+            if number == 0:
+                self._save()
+            self._journal.add(self._rows[-1])
         except OSError as error:
             raise unwritable(self._folder, error) from None
-        row = {"file": name, "number": number, "state": "made", "error": ""}
-        self._rows.append(row | vars(finished(self._folder / name)))
-        # The ledger is written whole: after every frame, ten thousand of them would write gigabytes.
-        if time.monotonic() - self._saved > SAVE_SECONDS:
-            self._save()
         return number
 
     def close(self) -> None:
         """Write the ledger."""
         if self._rows:
             self._save()
+        self._journal.leave(whole=True)
+
+    def _name(self, number: int) -> str:
+        return frame_name(self._title, "shaded", number, MOST_FRAMES)
+
+    def _row(self, name: str, number: int) -> dict[str, Any]:
+        row = {"file": name, "number": number, "state": "made", "error": ""}
+        return row | vars(finished(self._folder / name))
 
     def _save(self) -> None:
-        first = self._rows[0]["file"]
         shot = {
             "vexel": 1,
             "title": self._title,
-            "source": {"kind": "stills", "file": first, "rate": self._rate},
+            "source": {"kind": "stills", "file": self._rows[0]["file"], "rate": self._rate},
             "clock": {"rate": self._rate, "frames": len(self._rows), "span": "ends"},
         }
-        ledger = {"vexel": 1, "shot": shot, "facts": {}, "frames": self._rows}
+        ledger = {"vexel": 1, "recording": self._recording, "shot": shot, "facts": {}, "frames": self._rows}
         write_whole(self._folder / LEDGER, json.dumps(ledger, indent=1).encode())
-        self._saved = time.monotonic()
 
 
 class ServerRecording:
