@@ -251,6 +251,31 @@ class LaneTest(unittest.TestCase):
             with self.subTest(word), self.assertRaisesRegex(Mistake, word):
                 lane_tracks(read_shot_document(shot.model_dump(mode="json") | {"lanes": lanes}), phases)
 
+    def test_a_lane_that_follows_runs_at_its_own_times(self):
+        def tracks(*lanes):
+            phases = np.linspace(0, 1, 41)
+            document = shot_document({"kind": "model", "file": "a.py"}, frames=24, lanes=list(lanes))
+            return lane_tracks(read_shot_document(document), phases)
+
+        leader = {"drive": "dial:a", "keys": [[0, 1], [0.3, 5], [1, 2]]}
+        both = {"repeat": 3, "back": True, "offset": -0.1}
+        for timing in ({"offset": 0.25}, {"repeat": 2}, {"back": True}, {"within": [0.2, 0.7]}, both):
+            with self.subTest(timing):
+                # As the same keys with the same timing give.
+                own = tracks(leader | timing)["dial:a"]
+                for follower in ({"follows": "dial:a"}, {"formula": 'lane("dial:a")'}):
+                    found = tracks(leader, {"drive": "dial:b"} | follower | timing)
+                    np.testing.assert_allclose(found["dial:b"], own, atol=1e-12)
+                    np.testing.assert_allclose(found["dial:a"], tracks(leader)["dial:a"])
+        chain = [
+            {"drive": f"dial:c{n}", "offset": 0.1, "follows": f"dial:c{n - 1}" if n else "dial:a"} for n in range(9)
+        ]
+        np.testing.assert_allclose(
+            tracks(leader, *chain[:3])["dial:c2"], tracks(leader | {"offset": 0.3})["dial:a"], atol=1e-9
+        )
+        with self.assertRaisesRegex(Mistake, "more than 4 in a row: give one of them keys"):
+            tracks(leader, *chain)
+
 
 class LensTest(unittest.TestCase):
     def test_fields_of_view_of_the_handbooks(self):

@@ -13,6 +13,8 @@ from vexel.core.lanes.lane import Key, LaneTiming, lane_values, snapped
 from vexel.core.time.clock import Clock
 
 Array = NDArray[np.float64]
+MOST_DEEP = 4
+"""So many lanes that repeat, or are offset, may follow one another: each asks its leaders once more."""
 
 
 def shot_phases(shot: Shot, phases: Array) -> Array:
@@ -38,19 +40,36 @@ def lane_tracks(shot: Shot, phases: Array) -> dict[str, Array]:
     Raises
     ------
     Mistake
-        When lanes follow one another in a ring, or one that is not there.
+        When lanes follow one another in a ring, or one that is not there, or lanes with a time of their own follow one
+        another in a long row.
     """
-    clock, run = shot.clock.exact, shot_phases(shot, phases)
+    return _tracks(shot, {lane.drive: lane for lane in shot.lanes}, shot_phases(shot, phases), 0)
+
+
+def _tracks(shot: Shot, lanes: Mapping[str, LaneSpec], run: Array, depth: int) -> dict[str, Array]:
+    """Values of lanes, and of those that they follow, in the motion's own time."""
     tracks: dict[str, Array] = {}
-    waiting = {lane.drive: lane for lane in shot.lanes}
+    waiting = dict(lanes)
     while waiting:
         ready = [lane for lane in waiting.values() if all(leader in tracks for leader in lane.leaders)]
         if not ready:
             raise Mistake(_unled(waiting, tracks))
         for lane in ready:
-            tracks[lane.drive] = _track(shot, lane, clock, run, tracks)
+            tracks[lane.drive] = _track(shot, lane, run, tracks, depth)
             del waiting[lane.drive]
     return tracks
+
+
+def _leaders(shot: Shot, lane: LaneSpec) -> dict[str, LaneSpec]:
+    """The lanes that a lane takes values of, and those that these take values of."""
+    lanes, found = {one.drive: one for one in shot.lanes}, dict[str, LaneSpec]()
+    waiting = list(lane.leaders)
+    while waiting:
+        drive = waiting.pop()
+        if drive not in found:
+            found[drive] = lanes[drive]
+            waiting += found[drive].leaders
+    return found
 
 
 def keys_of(lane: LaneSpec, clock: Clock) -> list[Key]:
@@ -76,10 +95,18 @@ def lane_ends(shot: Shot) -> dict[str, tuple[float, float]]:
     return {drive: (float(first), float(last)) for drive, (first, last) in tracks.items()}
 
 
-def _track(shot: Shot, lane: LaneSpec, clock: Clock, run: Array, tracks: Mapping[str, Array]) -> Array:
+def _track(shot: Shot, lane: LaneSpec, run: Array, tracks: Mapping[str, Array], depth: int) -> Array:
+    clock, course = shot.clock.exact, LaneTiming(lane.repeat, lane.back, lane.offset, *lane.within)
+    if lane.leaders and course != LaneTiming():
+        # Its leaders are seen where it stands itself.
+        if depth == MOST_DEEP:
+            raise Mistake(
+                f"lane {lane.drive} follows lanes with times of their own, more than {MOST_DEEP} in a row: give one of "
+                "them keys"
+            )
+        tracks = _tracks(shot, _leaders(shot, lane), course.places(run), depth + 1)
     if lane.follows is not None:
         return lane.plus + lane.times * tracks[lane.follows]
-    course = LaneTiming(lane.repeat, lane.back, lane.offset, *lane.within)
     if lane.formula is not None:
         place, own = course.places(run), float(clock.own_steps)
         # Whole frames are whole, so that a formula may compare them.

@@ -113,79 +113,75 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
           </p>
         </div>
       )}
-      {lane.follows == null && (
-        <>
-          <Row name="Repeats">
-            <NumberEntry
-              label={`${name}, times over the shot`}
-              value={lane.repeat}
-              min={0.01}
-              max={1000}
-              width="3rem"
-              onCommit={(repeat) => onChange({ repeat })}
-            />
-            <span className="quiet text-small">×</span>
-            <Choice
-              label={`Motion of ${name}`}
-              value={lane.back ? "back" : "there"}
-              options={[
-                { value: "there", label: "one way" },
-                { value: "back", label: "there and back" },
-              ]}
-              onChoose={(to) => onChange({ back: to === "back" })}
-            />
-          </Row>
-          {lane.keys.length > 0 && (
-            <ChoiceRow
-              name="Times in"
-              label={`Places of ${name} in`}
-              value={lane.at}
-              options={PLACES.map((at) => ({ value: at, label: at }))}
-              onChoose={(at) => onChange(countedIn(lane, at, shot))}
-            />
-          )}
-          <Row name="Between" hint="Phases of the shot in which the lane runs.">
-            <Pair
-              step={0.05}
-              width="4.2rem"
-              first={{
-                label: `${name}, begins at phase`,
-                value: lane.within[0] as number,
-                min: 0,
-                max: (lane.within[1] as number) - 0.001,
-                onCommit: (begin) => onChange({ within: [begin, lane.within[1]] }),
-              }}
-              word="and"
-              second={{
-                label: `${name}, ends at phase`,
-                value: lane.within[1] as number,
-                min: (lane.within[0] as number) + 0.001,
-                max: 1,
-                onCommit: (end) => onChange({ within: [lane.within[0], end] }),
-              }}
-            />
-          </Row>
-          <NumberRow
-            name="Phase offset"
-            unit="cycles"
-            label={`${name}, ahead by`}
-            value={lane.offset}
-            min={-1}
-            max={1}
-            step={0.05}
-            width="4.2rem"
-            onCommit={(offset) => onChange({ offset })}
+      <Row name="Repeats">
+        <NumberEntry
+          label={`${name}, times over the shot`}
+          value={lane.repeat}
+          min={0.01}
+          max={1000}
+          width="3rem"
+          onCommit={(repeat) => onChange({ repeat })}
+        />
+        <span className="quiet text-small">×</span>
+        <Choice
+          label={`Motion of ${name}`}
+          value={lane.back ? "back" : "there"}
+          options={[
+            { value: "there", label: "one way" },
+            { value: "back", label: "there and back" },
+          ]}
+          onChoose={(to) => onChange({ back: to === "back" })}
+        />
+      </Row>
+      {lane.keys.length > 0 && (
+        <ChoiceRow
+          name="Times in"
+          label={`Places of ${name} in`}
+          value={lane.at}
+          options={PLACES.map((at) => ({ value: at, label: at }))}
+          onChoose={(at) => onChange(countedIn(lane, at, shot))}
+        />
+      )}
+      <Row name="Between" hint="Phases of the shot in which the lane runs.">
+        <Pair
+          step={0.05}
+          width="4.2rem"
+          first={{
+            label: `${name}, begins at phase`,
+            value: lane.within[0] as number,
+            min: 0,
+            max: (lane.within[1] as number) - 0.001,
+            onCommit: (begin) => onChange({ within: [begin, lane.within[1]] }),
+          }}
+          word="and"
+          second={{
+            label: `${name}, ends at phase`,
+            value: lane.within[1] as number,
+            min: (lane.within[0] as number) + 0.001,
+            max: 1,
+            onCommit: (end) => onChange({ within: [lane.within[0], end] }),
+          }}
+        />
+      </Row>
+      <NumberRow
+        name="Phase offset"
+        unit="cycles"
+        label={`${name}, ahead by`}
+        value={lane.offset}
+        min={-1}
+        max={1}
+        step={0.05}
+        width="4.2rem"
+        onCommit={(offset) => onChange({ offset })}
+      />
+      {lane.keys.length > 0 && (
+        <Row name="Easing">
+          <EasingEntry
+            label={`Easing of ${name}`}
+            value={lane.ease}
+            onChoose={(ease) => onChange({ ease })}
           />
-          {lane.keys.length > 0 && (
-            <Row name="Easing">
-              <EasingEntry
-                label={`Easing of ${name}`}
-                value={lane.ease}
-                onChoose={(ease) => onChange({ ease })}
-              />
-            </Row>
-          )}
-        </>
+        </Row>
       )}
       <Row name="Values from">
         <select
