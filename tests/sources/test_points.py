@@ -4,6 +4,7 @@ import unittest
 
 import numpy as np
 import pyvista as pv
+from scipy.spatial.transform import Rotation
 from scipy.special import sph_harm_y
 
 from tests.helpers import scratch, shot_document
@@ -47,11 +48,11 @@ class PointsTest(unittest.TestCase):
     def setUpClass(cls):
         cls.stage = Stage()
 
-    def picture(self, file, **camera):
+    def picture(self, file, up="z", **camera):
         document = shot_document({"kind": "object", "file": str(file)}, camera=camera)
         document["picture"] = {"width": 200, "height": 200, "samples": 1, "background": "#000000"}
         shot = Shot.model_validate(document, strict=False)
-        at = SourceAt("object", file, {"up": "z"})
+        at = SourceAt("object", file, {"up": up})
         subject = self.stage.measure(at, measured_moments(shot, self.stage.facts(at)), (200, 200))
         plan = make_plan(shot, Basis("t", SourceIdentity("object", "f", "0"), self.stage.facts(at), subject))
         return self.stage.picture(at, plan.recipe(0)).astype(int), plan
@@ -157,6 +158,95 @@ class PointsTest(unittest.TestCase):
         self.assertAlmostEqual(along[0] / 255, 0.5 - 0.4886 * 0.5, delta=0.01)
         self.assertAlmostEqual(against[0] / 255, 0.5 + 0.4886 * 0.5, delta=0.01)
         self.assertEqual(along[1], against[1])
+
+    def test_a_scan_whose_y_is_up_is_turned_as_a_whole(self):
+        """Axes and view-dependent colours too: as the same scan that was turned by hand beforehand."""
+        chance = np.random.default_rng(5)
+        turn = Rotation.from_euler("x", 90, degrees=True)
+        names = tuple(f"f_rest_{n}" for n in range(9))
+        places, axes = chance.normal(size=(30, 3)), chance.uniform(0.05, 0.5, (30, 3))
+        quats = Rotation.random(30, rng=chance)
+        # The second to fourth harmonics are the vector (−c, −a, b) times the direction, for each channel.
+        a, b, c = chance.uniform(-0.5, 0.5, (3, 30, 3))
+        vectors = np.stack([-c, -a, b], axis=-1)
+
+        def written(places, quats, vectors):
+            rows = [
+                (place, (0.6, 0.5, 0.4), 0.8, size, quat)
+                for place, size, quat in zip(places, axes, quats.as_quat(scalar_first=True), strict=True)
+            ]
+            file = scan(self, rows, names)
+            head, table = file.read_bytes().split(b"end_header\n", 1)
+            values = np.frombuffer(table, np.float32).reshape(30, -1).copy()
+            x, y, z = np.moveaxis(vectors, -1, 0)
+            values[:, len(NAMES) :] = np.stack([-y, z, -x], axis=-1).reshape(30, 9)
+            file.write_bytes(head + b"end_header\n" + values.tobytes())
+            return file
+
+        camera = {"rig": {"kind": "still", "elevation_deg": 20, "start_deg": 35}}
+        given, _ = self.picture(written(places, quats, vectors), up="y", **camera)
+        by_hand, _ = self.picture(written(turn.apply(places), turn * quats, turn.apply(vectors.reshape(-1, 3)).reshape(
+            vectors.shape)), **camera)  # fmt: skip
+        self.assertGreater(given.max(), 150)
+        self.assertLessEqual(np.abs(given - by_hand).max(), 2)
+
+    def points(self, header, rows, form="ascii"):
+        file = scratch(self) / "points.ply"
+        text = ["ply", f"format {form} 1.0", f"element vertex {len(rows)}", *(f"property {line}" for line in header)]
+        file.write_text("\n".join([*text, "end_header", *(" ".join(map(str, row)) for row in rows)]) + "\n")
+        return ObjectFile(file)
+
+    def test_colours_sizes_and_shares_under_many_names(self):
+        place = ["float x", "float y", "float z"]
+        for header, values, colour, alpha in (
+            (["uchar red", "uchar green", "uchar blue"], (255, 128, 0), (255, 128, 0), 255),
+            (["uchar diffuse_red", "uchar diffuse_green", "uchar diffuse_blue"], (9, 128, 0), (9, 128, 0), 255),
+            (["float r", "float g", "float b"], (1, 0.5, 0.25), (255, 128, 64), 255),
+            (["float r", "float g", "float b", "float alpha"], (200, 100, 50, 0.5), (200, 100, 50), 128),
+            (["ushort red", "ushort green", "ushort blue"], (65535, 32768, 0), (255, 128, 0), 255),
+            (["float f_dc_0", "float f_dc_1", "float f_dc_2"], (1, 0, -1), (199, 128, 56), 255),
+        ):
+            with self.subTest(header):
+                made = self.points(place + header, [(n, n, 0, *values) for n in range(5)])
+                self.assertEqual([one.code for one in made.facts.findings], [] if alpha == 255 else ["not-drawn"])
+                (part,) = made.show(None)
+                seen = part.splats.colours(np.tile(np.array([[0, 1, 0]], np.float32), (5, 1)))[0]
+                np.testing.assert_allclose(seen, (*colour, alpha), atol=1)
+        made = self.points([*place, "float radius"], [(n, n, 0, 0.1 + n) for n in range(5)])
+        np.testing.assert_allclose(made.show(None)[0].splats.scales[:, 0], 0.1 + np.arange(5), rtol=1e-6)
+        self.assertEqual([finding.code for finding in made.facts.findings], ["no-point-colours"])
+        self.assertEqual(
+            made.show(None)[0].splats.colours(np.ones((5, 3), np.float32))[0].tolist(), [200, 200, 200, 255]
+        )
+
+    def test_scans_as_text_and_flat_ones(self):
+        rows = [((n, 0, 0), (0.9, 0.2, 0.1), 0.7, (0.2, 0.3, 0.4), turned(30, (0, 0, 1))) for n in range(6)]
+        binary = scan(self, rows)
+        table = np.frombuffer(binary.read_bytes().split(b"end_header\n", 1)[1], np.float32).reshape(6, -1)
+        header = [f"float {name}" for name in NAMES]
+        (one,), (other,) = ObjectFile(binary).show(None), self.points(header, table.tolist()).show(None)
+        for name in ("scales", "turns", "opacities", "harmonics"):
+            np.testing.assert_allclose(getattr(one.splats, name), getattr(other.splats, name), rtol=1e-5)
+        self.assertTrue(other.splats.soft)
+        flat = [name for name in header if name != "float scale_2"]
+        (disc,) = self.points(flat, np.delete(table, NAMES.index("scale_2"), axis=1).tolist()).show(None)
+        np.testing.assert_allclose(disc.splats.scales[0], (0.2, 0.3, 0.002), rtol=1e-4)
+        for rows, words in (
+            ([(1, 2)], "cut short|not 3 numbers"),
+            ([(1, 2, "x")], "not 3 numbers"),
+            ([], "no points|no faces"),
+        ):
+            with self.assertRaisesRegex(SourceError, words):
+                self.points(["float x", "float y", "float z"], rows)
+
+    def test_a_stray_splat_leaves_the_others_in_sight(self):
+        chance = np.random.default_rng(1)
+        for count in (30, 2000):
+            rows = [(chance.normal(size=3), (0.9, 0.5, 0.2), 0.9, (0.2, 0.2, 0.2), (1, 0, 0, 0)) for _ in range(count)]
+            alone, _ = self.picture(scan(self, rows), rig={"kind": "still"})
+            far, _ = self.picture(scan(self, [*rows, ((20_000, 0, 0), *rows[0][1:])]), rig={"kind": "still"})
+            self.assertGreater((alone.max(axis=-1) > 60).mean(), 0.1)
+            self.assertLess(np.abs((alone.max(axis=-1) > 60).mean() - (far.max(axis=-1) > 60).mean()), 0.05)
 
     def test_broken_scans_say_so(self):
         file = scan(self, [((0, 0, n), (1, 1, 1), 0.5, (1, 1, 1), (1, 0, 0, 0)) for n in range(10)])

@@ -15,6 +15,10 @@ from vexel.sources.protocols import SourceError
 Array = NDArray[np.float64]
 STRAY = 0.5
 """Per cent of a scan's points on either side of each axis that may be strays."""
+FEW, MANY = 8, 1000
+"""Points of a scan from which single ones may be strays, and from which a share of them is left out."""
+FAR_OFF = 50.0
+"""What is this many times as far from the middle as most points is a stray."""
 MOST_CORNERS = 256
 """So many outermost points are kept of a subject."""
 DETAIL = 1e-6
@@ -37,7 +41,7 @@ class SubjectBounds:
 
     def add(self, parts: list[Part]) -> None:
         """Take in parts as they are at one moment."""
-        self._clouds.extend(_extent(part) for part in parts)
+        self._clouds.extend(extent_of(part) for part in parts)
         self._names |= dict.fromkeys(part.name for part in parts)
         self._arrays |= dict.fromkeys(part.scalars for part in parts if part.scalars)
         for name, (low, high) in ranges_of(parts).items():
@@ -80,10 +84,14 @@ class SubjectBounds:
         )
 
 
-def _extent(part: Part) -> NDArray[np.floating[Any]]:
+def extent_of(part: Part) -> NDArray[np.floating[Any]]:
     """Points that a part takes up; of a scan without the few that float far off."""
     points: NDArray[np.floating[Any]] = part.mesh.points
-    if part.splats is None or not part.splats.soft or len(points) < 1000:
+    if part.splats is None or not part.splats.soft or len(points) < FEW:
+        return points
+    away = np.linalg.norm(points - np.median(points, axis=0), axis=1)
+    points = points[away <= FAR_OFF * max(float(np.median(away)), 1e-30)]
+    if len(points) < MANY:
         return points
     # Scans of the open air hold points kilometres away, which would leave the subject a speck in the frame.
     low, high = np.percentile(points, [STRAY, 100 - STRAY], axis=0)

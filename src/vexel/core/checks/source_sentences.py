@@ -81,6 +81,7 @@ _SENTENCES: Mapping[SourceOddity, Callable[[Mapping[str, Any]], str]] = {
     ),
     "animations": lambda facts: f"the file has several animations: {facts['first']} is shown, not {facts['others']}",
     "layers": lambda facts: f"the files have several layers: {facts['first']} is shown, not {facts['others']}",
+    "no-point-colours": lambda facts: "the points have no colours that Vexel knows by name: they are grey",
     "linear-floats": lambda facts: (
         f"{facts['file']} holds floating-point numbers: they are read as linear light, not as sRGB codes"
     ),

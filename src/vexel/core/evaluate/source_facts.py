@@ -28,7 +28,7 @@ SourceOddity = Literal[
     "value-unread",
     "untimed", "times-jump", "undecodable", "stretched", "interlaced", "bright-colours", "wide-colours", "profile",
     "dates-guessed", "rows-reversed", "not-drawn", "missing-beside", "animations", "untamed", "layers",
-    "linear-floats",
+    "linear-floats", "no-point-colours",
 ]  # fmt: skip
 
 

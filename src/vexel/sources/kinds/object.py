@@ -10,6 +10,7 @@ import numpy as np
 import pyvista as pv
 import trimesh
 from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
 
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
@@ -45,6 +46,7 @@ class ObjectFile:
         self._model: GltfModel | None = None
         try:
             points = read_points(file) if held == "PLY" else None
+            self._splats = points.splats if points else None
             if held in Y_UP:
                 self._model = GltfModel(file, animation)
                 parts = self._model.parts_at(0.0)
@@ -85,10 +87,12 @@ class ObjectFile:
         return self._upright(self._model.parts_at(at if at <= lasts else at % lasts))
 
     def _upright(self, parts: list[Part]) -> list[Part]:
-        if self._stands_on_y:
-            for part in parts:
-                part.mesh.rotate_x(90, inplace=True)
-        return parts
+        if not self._stands_on_y:
+            return parts
+        for part in parts:
+            part.mesh.rotate_x(90, inplace=True)
+        turn = Rotation.from_euler("x", 90, degrees=True)
+        return [replace(part, splats=part.splats.turned(turn)) if part.splats else part for part in parts]
 
     def _length(self) -> AnimationLength | None:
         if self._model is None or not self._model.seconds:
@@ -103,6 +107,10 @@ class ObjectFile:
         left = self._model.left_out if self._model else mtl_left_out(file) if held == "OBJ" else ()
         if left:
             found.append(SourceFinding("not-drawn", {"what": ", ".join(left)}))
+        if self._splats is not None and not self._splats.coloured:
+            found.append(SourceFinding("no-point-colours"))
+        if self._splats is not None and not self._splats.soft and self._splats.opacities.min() < 1:
+            found.append(SourceFinding("not-drawn", {"what": "transparent points"}))
         missing = missing_beside(file) if held == "OBJ" else []
         if held == "PLY":
             missing = [name for name, place in ply_textures(file) if not place.is_file()]

@@ -5,7 +5,6 @@ from typing import Any
 
 import numpy as np
 import pyvista as pv
-import trimesh
 from numpy.typing import NDArray
 
 from vexel.sources.meshes.coordinates import compact
@@ -15,8 +14,14 @@ from vexel.sources.meshes.ply import PlyHeader, read_ply_header
 from vexel.sources.meshes.splats import Splats, plain_harmonics
 from vexel.sources.protocols import SourceError
 
-SPLAT = ("scale_0", "scale_1", "scale_2", "rot_0", "rot_1", "rot_2", "rot_3", "opacity", "f_dc_0", "f_dc_1", "f_dc_2")
+SPLAT = ("scale_0", "scale_1", "rot_0", "rot_1", "rot_2", "rot_3", "opacity")
 """What tells a scan of soft ellipsoids from any other cloud."""
+CONSTANTS = ("f_dc_0", "f_dc_1", "f_dc_2")
+COLOURS = (("red", "green", "blue"), ("diffuse_red", "diffuse_green", "diffuse_blue"), ("r", "g", "b"))
+"""Names under which programs write colours."""
+RADII = ("radius", "pscale", "point_size")
+FLAT = 0.01
+"""A soft disc, without a third axis, is this share of its smaller one thick."""
 DOT = 0.6
 """A dot of a cloud reaches this far to its nearest neighbour."""
 NEIGHBOURS = 4000
@@ -30,20 +35,25 @@ def read_points(file: Path) -> Part | None:
     Raises
     ------
     SourceError
-        When it ends early.
+        When it ends early, or holds no points.
     """
     header = read_ply_header(file)
     if header.count_of("face") or not header.count_of("vertex"):
         return None
-    if set(SPLAT) <= header.vertex.names and header.is_binary:
-        return _scan(_table(file, header))
-    return _cloud(file)
+    if header.elements[0].name != "vertex" or any(" " in kind for kind, _ in header.vertex.numbers):
+        raise SourceError(f"{file.name} has lists or other elements before its points: export the points alone")
+    table = _table(file, header)
+    if not set("xyz") <= header.vertex.names:
+        raise SourceError(f"{file.name} has points without x, y and z: export it again")
+    return _scan(table) if set(SPLAT) <= header.vertex.names else _cloud(table)
 
 
 def _table(file: Path, header: PlyHeader) -> NDArray[Any]:
-    order = "<" if header.form == "binary_little_endian" else ">"
+    order = ">" if header.form == "binary_big_endian" else "<"
     row = np.dtype([(name, order + kind) for kind, name in header.vertex.numbers])
     points = header.vertex.count
+    if not header.is_binary:
+        return _text_table(file, header, row)
     wanted = points * row.itemsize
     if file.stat().st_size - header.size < wanted:
         have = (file.stat().st_size - header.size) // row.itemsize
@@ -51,54 +61,103 @@ def _table(file: Path, header: PlyHeader) -> NDArray[Any]:
     return np.fromfile(file, row, points, offset=header.size)
 
 
+def _text_table(file: Path, header: PlyHeader, row: np.dtype[Any]) -> NDArray[Any]:
+    import pandas
+
+    names = [name for _, name in header.vertex.numbers]
+    with file.open("rb") as stream:
+        stream.seek(header.size)
+        try:
+            read = pandas.read_csv(
+                stream, sep=r"\s+", header=None, nrows=header.vertex.count, usecols=range(len(names))
+            )
+            numbers = read.to_numpy(np.float64)
+        except (ValueError, pandas.errors.ParserError) as error:
+            raise SourceError(f"{file.name} has a row that is not {len(names)} numbers ({error})") from None
+    if len(numbers) < header.vertex.count or not np.isfinite(numbers[-1]).all():
+        raise cut_short(file, f"{header.vertex.count:,} points", f"{len(numbers):,}")
+    table = np.zeros(len(numbers), row)
+    for n, name in enumerate(names):
+        table[name] = numbers[:, n]
+    return table
+
+
 def _scan(table: NDArray[Any]) -> Part:
     """Soft ellipsoids: scales are kept as logarithms, opacities before the logistic curve."""
-    points = compact(np.stack([table[axis].astype(np.float64) for axis in "xyz"], axis=1))
+    names = table.dtype.names or ()
     turns = _columns(table, ("rot_0", "rot_1", "rot_2", "rot_3"))
     turns /= np.maximum(np.linalg.norm(turns, axis=1, keepdims=True), 1e-12)
-    more = sum(1 for name in table.dtype.names or () if name.startswith("f_rest_")) // 3
-    count = {0: 1, 3: 4, 8: 9, 15: 16}.get(more, 1)
-    harmonics = np.empty((len(table), count, 3), np.float32)
-    harmonics[:, 0] = _columns(table, ("f_dc_0", "f_dc_1", "f_dc_2"))
-    for channel in range(3):
-        for n in range(1, count):
-            harmonics[:, n, channel] = table[f"f_rest_{channel * more + n - 1}"]
+    scales = np.exp(_columns(table, tuple(name for name in ("scale_0", "scale_1", "scale_2") if name in names)))
+    if scales.shape[1] == 2:
+        scales = np.column_stack([scales, FLAT * scales.min(axis=1)])
+    harmonics, coloured = _harmonics(table)
     dots = Splats(
-        scales=np.exp(_columns(table, ("scale_0", "scale_1", "scale_2"))),
+        scales=scales,
         turns=turns,
         opacities=(1 / (1 + np.exp(-table["opacity"].astype(np.float32)))).astype(np.float32),
         harmonics=harmonics,
         soft=True,
+        coloured=coloured,
     )
-    return Part(pv.PolyData(points), splats=dots, name="scan")
+    return Part(pv.PolyData(_places(table)), splats=dots, name="scan")
+
+
+def _cloud(table: NDArray[Any]) -> Part:
+    """Discs of one size, or of the sizes that the file tells."""
+    names, points = table.dtype.names or (), _places(table)
+    harmonics, coloured = _harmonics(table)
+    radius = next((table[name].astype(np.float32) for name in RADII if name in names), None)
+    if radius is None or not (radius > 0).all():
+        radius = np.full(len(points), _spacing(points) * DOT, np.float32)
+    alpha = np.ones(len(points), np.float32)
+    for name in ("alpha", "opacity", "a"):
+        if name in names:
+            alpha = _shares(table[name])
+            break
+    dots = Splats(
+        scales=np.repeat(radius[:, None], 3, axis=1),
+        turns=np.tile(np.array([1, 0, 0, 0], np.float32), (len(points), 1)),
+        opacities=alpha,
+        harmonics=harmonics,
+        soft=False,
+        coloured=coloured,
+    )
+    return Part(pv.PolyData(points), splats=dots, name="cloud")
+
+
+def _places(table: NDArray[Any]) -> NDArray[np.floating[Any]]:
+    return compact(np.stack([table[axis].astype(np.float64) for axis in "xyz"], axis=1))
+
+
+def _harmonics(table: NDArray[Any]) -> tuple[NDArray[np.float32], bool]:
+    """Coefficients of colours, and whether the file has any."""
+    names = set(table.dtype.names or ())
+    if set(CONSTANTS) <= names:
+        more = sum(1 for name in names if name.startswith("f_rest_")) // 3
+        count = {0: 1, 3: 4, 8: 9, 15: 16}.get(more, 1)
+        harmonics = np.empty((len(table), count, 3), np.float32)
+        harmonics[:, 0] = _columns(table, CONSTANTS)
+        for channel in range(3):
+            for n in range(1, count):
+                harmonics[:, n, channel] = table[f"f_rest_{channel * more + n - 1}"]
+        return harmonics, True
+    told = next((found for found in COLOURS if set(found) <= names), None)
+    if told is None:
+        return plain_harmonics(np.tile(GREY, (len(table), 1))), False
+    codes = np.rint(255 * np.stack([_shares(table[name]) for name in told], axis=1)).astype(np.uint8)
+    return plain_harmonics(codes), True
+
+
+def _shares(values: NDArray[Any]) -> NDArray[np.float32]:
+    """Numbers of a channel from 0 to 1: whole ones of their type's range, others as they are, or of 255."""
+    if values.dtype.kind in "iu":
+        return (values / np.iinfo(values.dtype).max).astype(np.float32)
+    most = float(np.nanmax(values, initial=0.0))
+    return np.asarray(np.clip(np.nan_to_num(values) / (255 if most > 1 else 1), 0, 1), np.float32)
 
 
 def _columns(table: NDArray[Any], names: tuple[str, ...]) -> NDArray[np.float32]:
     return np.stack([table[name].astype(np.float32) for name in names], axis=1)
-
-
-def _cloud(file: Path) -> Part:
-    cloud = trimesh.load(file, process=False)
-    if isinstance(cloud, trimesh.Scene):
-        cloud = next(iter(cloud.geometry.values()))
-    points = compact(np.asarray(cloud.vertices))
-    if not len(points):
-        raise SourceError(f"{file.name} holds no points: export it again")
-    colours = np.asarray(getattr(cloud, "colors", ()), dtype=np.uint8)
-    if colours.shape[:1] != points.shape[:1]:
-        colours = np.tile(GREY, (len(points), 1))
-    reach = np.float32(_spacing(points) * DOT)
-    return Part(
-        pv.PolyData(points),
-        splats=Splats(
-            scales=np.full((len(points), 3), reach, np.float32),
-            turns=np.tile(np.array([1, 0, 0, 0], np.float32), (len(points), 1)),
-            opacities=np.ones(len(points), np.float32),
-            harmonics=plain_harmonics(colours),
-            soft=False,
-        ),
-        name="cloud",
-    )
 
 
 def _spacing(points: NDArray[np.floating[Any]]) -> float:

@@ -1,9 +1,10 @@
 """Points without surfaces: clouds of dots, and scans as soft ellipsoids."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
 
 Array = NDArray[np.float32]
 SH_0 = 0.28209479177387814
@@ -28,6 +29,10 @@ class Splats:
         16 of them.
     soft : bool
         Ellipsoids that fade outward, in place of discs.
+    coloured : bool
+        Whether its colours are the file's.
+    axes : ndarray, shape (3, 3)
+        The file's own axes in the scene, a column each: its colours are seen along directions in them.
     """
 
     scales: Array
@@ -35,11 +40,19 @@ class Splats:
     opacities: Array
     harmonics: Array
     soft: bool
+    coloured: bool = True
+    axes: Array = field(default_factory=lambda: np.eye(3, dtype=np.float32))
+
+    def turned(self, rotation: Rotation) -> "Splats":
+        """All of them turned about the origin, with their own axes and what is seen of their colours."""
+        turns = (rotation * Rotation.from_quat(self.turns, scalar_first=True)).as_quat(scalar_first=True)
+        axes = rotation.as_matrix() @ self.axes
+        return replace(self, turns=turns.astype(np.float32), axes=axes.astype(np.float32))
 
     def colours(self, directions: Array) -> NDArray[np.uint8]:
         """Red, green, blue and alpha as seen along unit vectors, shape (N, 3) → (N, 4)."""
         count = self.harmonics.shape[1]
-        basis = harmonics_of(directions, count)
+        basis = harmonics_of(directions @ self.axes, count)
         # Scans store the constant as the difference to middle grey.
         light = 0.5 + np.einsum("nk,nkc->nc", basis, self.harmonics)
         codes = np.concatenate([light, self.opacities[:, None]], axis=1)

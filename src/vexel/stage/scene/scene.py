@@ -20,6 +20,7 @@ from vexel.stage.scene.light import LIT, set_gives, set_key, set_turn
 from vexel.stage.scene.origin import look_about, origin_of, part_about
 from vexel.stage.scene.part_actors import ends_of, part_actor
 from vexel.stage.scene.splats import SplatActor
+from vexel.stage.subject_bounds import extent_of
 
 PEELS = 8
 """So many surfaces behind one another are seen through each other."""
@@ -66,12 +67,12 @@ class Scene:
         if self._shown is not parts:
             self.renderer.RemoveAllViewProps()
             self._shown, self._closed, self._wires = parts, [], {}
-            self._origin = origin_of(sphere_about([part.mesh.points for part in parts]))
+            self._origin = origin_of(sphere_about([extent_of(part) for part in parts]))
             self._parts = [part_about(part, self._origin) for part in parts]
             self._opacities = [1.0] * len(parts)
             self._dotted = {n: SplatActor(part) for n, part in enumerate(self._parts) if part.splats is not None}
             self._actors = [self._stand(n, part) for n, part in enumerate(self._parts)]
-            self.sphere = sphere_about([part.mesh.points for part in self._parts])
+            self.sphere = sphere_about([extent_of(part) for part in self._parts])
             for actor in self._actors:
                 set_gives(actor, LIT, None)
                 set_turn(actor, None)

@@ -12,6 +12,7 @@ from vexel.stage.scene.light import PLAIN
 
 REACH = 2.8
 """An ellipsoid is drawn out to so many of its half axes, where a fiftieth of it is left."""
+SOME = 4096
 DEPTHS = 65535
 """Points are sorted by so many depths, which takes a pass or two in place of a sort by comparisons."""
 DISC = """//VTK::Color::Impl
@@ -98,8 +99,13 @@ class SplatActor:
 
 
 def _far_to_near(depths: NDArray[np.float32]) -> NDArray[np.intp]:
-    low, high = float(depths.min()), float(depths.max())
-    nearness = (high - depths) * np.float32(DEPTHS / max(high - low, 1e-30))
+    if len(depths) <= DEPTHS:
+        return np.argsort(-depths, kind="stable")
+    # Of some of them, so that a stray does not push all others into one depth.
+    low, high = (float(end) for end in np.percentile(depths[:: max(len(depths) // SOME, 1)], (1, 99)))
+    margin = high - low
+    nearness = (high + margin - depths) * np.float32(DEPTHS / max(3 * margin, 1e-30))
+    np.clip(nearness, 0, DEPTHS, out=nearness)
     # NumPy sorts 16-bit numbers by their digits.
     order: NDArray[np.intp] = np.argsort(nearness.astype(np.uint16), kind="stable")
     return order
