@@ -34,7 +34,7 @@ def thing():
 """
 
 
-RANDOM = 80 if "VEXEL_TEST_LONG" in os.environ else 4
+RANDOM = 80 if "VEXEL_TEST_LONG" in os.environ else 2
 RANDOM_MODEL = """
 @model
 def thing():
