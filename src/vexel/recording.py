@@ -18,7 +18,6 @@ from types import TracebackType
 from typing import Any, Literal, Protocol, Self
 
 import numpy as np
-from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT, Background
 from vexel.core.errors import Mistake
@@ -26,10 +25,10 @@ from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
 from vexel.sources.code.drawing_result import drawing_result
 from vexel.sources.pictures.images import header_of
-from vexel.sources.pictures.mixing import Picture, encoded, light_of
+from vexel.sources.pictures.mixing import Picture
 from vexel.sources.protocols import FrameRequest
-from vexel.stage.encode import png_bytes
-from vexel.stage.fit import fitted
+from vexel.stage.encode import deep_png_bytes, png_bytes
+from vexel.stage.fit import fitted, fitted_light
 from vexel.store.recordings.sinks import FolderRecording, ServerRecording
 
 DEFAULT_SIZE = (1920, 1080)
@@ -99,7 +98,7 @@ class Recorder:
             raise TypeError("geometry has no camera here: draw it, or make it the source of a shot (@model)")
         if self._size is None:
             self._size = size = (pixels.shape[1], pixels.shape[0])
-        number = self._place.keep(png_bytes(self._framed(pixels, size)))
+        number = self._place.keep(self._encoded(pixels, size))
         self.frames += 1
         return number
 
@@ -133,10 +132,11 @@ class Recorder:
         state = "recording" if self.recording else "not recording"
         self._say(f"vexel: {state}, {counted(self.frames, 'frame')} so far")
 
-    def _framed(self, picture: Picture, size: tuple[int, int]) -> NDArray[np.uint8]:
-        deep = picture.dtype == np.float32
-        pixels = encoded(light_of(picture)) if deep else picture.astype(np.uint8, copy=False)
-        return fitted(pixels, size, self._background)
+    def _encoded(self, picture: Picture, size: tuple[int, int]) -> bytes:
+        """As a PNG file, of 16 bits where the picture has them."""
+        if picture.dtype == np.float32:
+            return deep_png_bytes(fitted_light(picture.astype(np.float32, copy=False), size, self._background), False)
+        return png_bytes(fitted(picture.astype(np.uint8, copy=False), size, self._background))
 
 
 def recorder(

@@ -68,6 +68,13 @@ class FolderTest(unittest.TestCase):
         shown = cv2.imread(str(self.folder / "out/recording.shaded.00001.png"))
         self.assertEqual((shown.shape, shown[0, 0].tolist()), ((24, 32, 3), [0x30, 0x20, 0x10]))
 
+    def test_sixteen_bits_are_kept(self):
+        deep = np.random.default_rng(3).integers(0, 65536, (24, 32, 3), np.uint16)
+        with self.recorder() as r:
+            r.add(deep)
+        made = cv2.imread(str(self.folder / "out/recording.shaded.00000.png"), cv2.IMREAD_UNCHANGED)
+        self.assertLessEqual(np.abs(made[..., ::-1].astype(int) - deep).max(), 1)
+
     def test_frames_survive_an_error_and_are_added_to(self):
         with self.assertRaises(ZeroDivisionError), self.recorder() as r:
             r.add(picture(1))
@@ -204,6 +211,35 @@ class StudioTest(unittest.TestCase):
         self.assertEqual(self.push(3)["number"], 1)
         self.wait_for_frames("loose", 2)
         self.assertEqual(self.server.ask("/api/shots/loose/source")[1]["findings"], [])
+
+    def sent(self, name, data):
+        url = f"{self.address}/{name}?rate=24"
+        told = subprocess.run(["curl", "-s", "--data-binary", "@-", url], input=data, capture_output=True, check=True)
+        return json.loads(told.stdout)
+
+    def test_frames_stay_as_they_came(self):
+        """Odd sizes and transparency; a plain picture in four channels is no transparent one."""
+        clear = np.full((49, 65, 4), (40, 80, 160, 255), np.uint8)
+        clear[10:20, 10:20, 3] = 0
+        noise = np.random.default_rng(1).integers(0, 255, (49, 65, 3), np.uint8)
+        for name, picture, background in (
+            ("odd", noise, "#"), ("clear", clear, "transparent"),
+            ("opaque", clear | np.array([0, 0, 0, 255], np.uint8), "#"),
+        ):  # fmt: skip
+            with self.subTest(name):
+                self.assertEqual(self.sent(name, cv2.imencode(".png", picture)[1].tobytes())["number"], 0)
+                shot = self.server.ask(f"/api/shots/{name}")[1]["document"]
+                self.assertEqual((shot["picture"]["width"], shot["picture"]["height"]), (65, 49))
+                self.assertTrue(shot["picture"]["background"].startswith(background))
+
+    def test_what_came_in_part_is_refused(self):
+        for suffix in (".png", ".jpg", ".webp"):
+            whole = cv2.imencode(suffix, np.random.default_rng(2).integers(0, 255, (64, 64, 3), np.uint8))[1].tobytes()
+            self.assertIn("damaged or cut short: send it again", self.sent(f"cut-{suffix[1:]}", whole[:-300])["error"])
+            self.assertEqual(self.sent(f"cut-{suffix[1:]}", whole)["number"], 0)
+        spoilt = bytearray(cv2.imencode(".png", picture(7))[1].tobytes())
+        spoilt[60] ^= 1
+        self.assertIn("damaged or cut short", self.sent("spoilt", bytes(spoilt))["error"])
 
     def test_strangers_are_refused(self):
         wrong = re.sub("push/.*", "push/guess", self.address)

@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 import OpenEXR
 import tifffile
-from PIL import Image
+from PIL import Image, ImageCms
 
 from tests.helpers import asked, scratch, shot_document, vexel
 from vexel.core.checks.source_sentences import source_sentence
@@ -55,6 +55,13 @@ def matrix_profile(name, matrix):
     head = struct.pack(">I4sI4s4s4s", place + len(data), b"none", 0x02400000, b"mntr", b"RGB ", b"XYZ ")
     head += bytes(12) + b"acsp" + bytes(28) + struct.pack(">3i", 0xF6D6, 0x10000, 0xD32D)
     return head.ljust(128, b"\0") + struct.pack(">I", len(tags)) + table + data
+
+
+def linear_profile(matrix):
+    """The same without a curve: its parameters are those of the identity."""
+    usual = struct.pack(">5i", *(round(v * 65536) for v in (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)))
+    plain = struct.pack(">5i", *(round(v * 65536) for v in (1, 1, 0, 1, 0)))
+    return matrix_profile("Linear sRGB", matrix).replace(usual, plain)
 
 
 def pixels_of(file):
@@ -262,6 +269,22 @@ class ImagesTest(unittest.TestCase):
         self.assertEqual(footage.notes, (source_sentence(facts.findings[0]),))
         line = vexel("compile", self.folder, "--rate", "12", "-o", self.folder / "a.mp4", "--line")
         self.assertIn("p.0.png says which way up it is, or has a colour profile", line.stderr)
+
+    def test_profiles_are_judged_by_what_they_hold(self):
+        srgb = np.array([[0.43607, 0.38515, 0.14307], [0.22249, 0.71687, 0.06061], [0.01392, 0.09708, 0.71410]])
+        linear_one = ImageCms.createProfile("sRGB")
+        cases = (
+            ("Monitor 3", matrix_profile("Monitor 3", srgb), (200, 100, 50)),
+            ("Linear sRGB", linear_profile(srgb), (229, 168, 124)),
+            ("sRGB built-in", ImageCms.ImageCmsProfile(linear_one).tobytes(), (200, 100, 50)),
+        )
+        for name, profile, expected in cases:
+            with self.subTest(name):
+                file = self.folder / "p.png"
+                Image.new("RGB", (8, 8), (200, 100, 50)).save(file, icc_profile=profile)
+                self.assertEqual(told_of(file).profile, name if expected[0] != 200 else "")
+                # Light of 200/255, as an sRGB code, is 229 (IEC 61966-2-1).
+                np.testing.assert_allclose(pixels_of(file)[4, 4, :3], expected, atol=2)
 
     def test_exr_is_linear_light(self):
         # IEC 61966-2-1: linear 0.2140 is code 0.5; EXR alpha is premultiplied by its specification.

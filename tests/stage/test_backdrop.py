@@ -5,11 +5,17 @@ from dataclasses import replace
 
 import cv2
 import numpy as np
+from PIL import Image
 
 from tests.helpers import scratch, vexel, write_shot
+from tests.sources.test_stills import matrix_profile
 from tests.stage.test_equirectangular import Drawn
+from vexel.core.document.background import PLAIN, rgb
+from vexel.core.document.shot import Shot
 from vexel.core.evaluate.plan import make_plan
 from vexel.sources.files import backdrop_file
+from vexel.sources.pictures.images import picture_in
+from vexel.sources.pictures.mixing import encoded_light, linear
 from vexel.sources.protocols import SourceError
 
 BALL = "@model\ndef ball():\n    return part(pv.Sphere(radius=1), colour='#808080')\n"
@@ -44,6 +50,45 @@ class BackdropTest(Drawn):
         (folder / "note.png").write_text("no image")
         with self.assertRaisesRegex(SourceError, "is not an image that can be read"):
             self.drawn_on("image:note.png", folder / "note.png")
+
+    def test_an_image_keeps_its_profile_and_shows_the_background_where_it_is_clear(self):
+        folder = scratch(self)
+        p3 = np.array([[0.51512, 0.29198, 0.15710], [0.24120, 0.69225, 0.06657], [-0.00105, 0.04189, 0.78407]])
+        Image.new("RGB", (96, 64), (200, 100, 50)).save(folder / "p3.png", icc_profile=matrix_profile("Display P3", p3))
+        picture = self.drawn_on("image:p3.png", folder / "p3.png")
+        np.testing.assert_allclose(picture[3, 3, ::-1], picture_in(folder / "p3.png")[3, 3, :3], atol=1)
+        self.assertGreater(picture[3, 3, 2], 208)
+        half = np.full((64, 96, 4), (255, 255, 255, 0), np.uint8)
+        half[:, 48:, 3] = 128
+        cv2.imwrite(str(folder / "half.png"), half)
+        picture = self.drawn_on("image:half.png", folder / "half.png")
+        np.testing.assert_allclose(picture[3, 3, ::-1], rgb(PLAIN), atol=1)
+        light = 128 / 255 + linear(np.array(rgb(PLAIN)) / 255) * (127 / 255)
+        np.testing.assert_allclose(picture[3, 90, ::-1], 255 * encoded_light(light), atol=1)
+
+    def test_each_eye_has_its_own_background_and_label(self):
+        folder = scratch(self)
+        across = np.tile(np.linspace(0, 255, 64).astype(np.uint8)[None, :, None], (64, 1, 3))
+        cv2.imwrite(str(folder / "across.png"), across)
+        for eyes, size in (("left-right", (256, 64)), ("top-bottom", (128, 128))):
+            with self.subTest(eyes):
+                camera = {
+                    "lens": {"projection": "panorama", "eyes": eyes},
+                    "rig": {"kind": "still", "position": [0, -9, 0]},
+                }
+                labels = [{"text": "frame", "at": [0.5, 0.2], "size": 0.2, "align": "middle", "colour": "#ff0000"}]
+                plan = self.plan(BALL, camera, width=size[0], height=size[1], samples=1, background="image:across.png")
+                shot = plan.shot.model_copy(update={"labels": Shot.model_validate(
+                    plan.shot.model_dump(mode="json") | {"labels": labels}, strict=False).labels})  # fmt: skip
+                plan = make_plan(shot, replace(plan.basis, backdrop="digest"))
+                picture = self.stage.picture(replace(self.at, backdrop=folder / "across.png"), plan.recipe(0))
+                left, right = np.array_split(picture.astype(int), 2, 1 if eyes == "left-right" else 0)
+                for eye in (left, right):
+                    self.assertLess(eye[2, 2, 1], 20)
+                    self.assertGreater(eye[2, -2, 1], 235)
+                    red = (eye[..., 0] - eye[..., 1]) > 100
+                    self.assertGreater(int(red.sum()), 20)
+                np.testing.assert_array_equal(left[:20], right[:20])
 
     def test_a_missing_image_is_named(self):
         folder = scratch(self)

@@ -7,8 +7,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.background import rgb
-from vexel.sources.pictures.mixing import linear
+from vexel.core.document.background import PLAIN, rgb
+from vexel.sources.pictures.images import picture_in
+from vexel.sources.pictures.mixing import light_of, linear
 from vexel.sources.protocols import SourceError
 
 Light = NDArray[np.float32]
@@ -49,14 +50,17 @@ def _gradient(backdrop: str, width: int, height: int) -> Light:
 
 @lru_cache(maxsize=2)
 def _image(file: Path, width: int, height: int) -> Light:
-    """The middle of an image, as large as fills the frame."""
-    pixels = cv2.imread(str(file), cv2.IMREAD_COLOR)
-    if pixels is None:
-        raise SourceError(f"the background {file.name} is not an image that can be read: export it as PNG or JPEG")
-    scale = max(width / pixels.shape[1], height / pixels.shape[0])
-    size = max(round(pixels.shape[1] * scale), width), max(round(pixels.shape[0] * scale), height)
-    how = cv2.INTER_AREA if scale < 1 else cv2.INTER_CUBIC
-    grown = cv2.resize(pixels, size, interpolation=how)
+    """The middle of an image, as large as fills the frame; where it is clear, the usual background."""
+    try:
+        light = light_of(picture_in(file))
+    except SourceError:
+        raise SourceError(
+            f"the background {file.name} is not an image that can be read: export it as PNG or JPEG"
+        ) from None
+    scale = max(width / light.shape[1], height / light.shape[0])
+    size = max(round(light.shape[1] * scale), width), max(round(light.shape[0] * scale), height)
+    grown = np.maximum(cv2.resize(light, size, interpolation=cv2.INTER_AREA if scale < 1 else cv2.INTER_CUBIC), 0)
     y, x = (grown.shape[0] - height) // 2, (grown.shape[1] - width) // 2
-    filled = cv2.cvtColor(grown[y : y + height, x : x + width], cv2.COLOR_BGR2RGB)
-    return linear(filled / 255).astype(np.float32)
+    filled = grown[y : y + height, x : x + width]
+    behind = linear(np.array(rgb(PLAIN)) / 255).astype(np.float32)
+    return np.asarray(filled[..., :3] + behind * np.maximum(1 - filled[..., 3:], 0), np.float32)

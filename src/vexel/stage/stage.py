@@ -29,6 +29,7 @@ from vexel.stage.encode import (
     premultiplied,
     with_text,
 )
+from vexel.stage.eyes import each_eye
 from vexel.stage.fit import fitted, fitted_light
 from vexel.stage.image_bytes import encoded_png
 from vexel.stage.labels import labelled
@@ -197,7 +198,8 @@ class Stage:
         """A frame with more than 8 bits a channel; OpenEXR is linear and, as its standard says, premultiplied."""
         light = self._light(at, recipe)
         if recipe.labels:
-            written = labelled(np.zeros(light.shape, np.uint8), recipe.labels)
+            clear = np.zeros(light.shape, np.uint8)
+            written = each_eye(clear, recipe, lambda eye: labelled(eye, recipe.labels))
             over = light_of(written)
             light = over + light * (1 - over[..., 3:])
         if recipe.format == "png16" and (PASSES[recipe.render_pass].data or PASSES[recipe.render_pass].shares):
@@ -211,7 +213,8 @@ class Stage:
     def _light(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.float32]:
         """Linear light of a frame without its labels, premultiplied by alpha; numbers of a data pass as they are."""
         if recipe.backdrop:
-            return laid(self._light(at, replace(recipe, backdrop="")), recipe.backdrop, at.backdrop)
+            light = self._light(at, replace(recipe, backdrop=""))
+            return each_eye(light, recipe, lambda eye: laid(eye, recipe.backdrop, at.backdrop))
         first = self._shown(at, _asked_by(recipe, recipe.looks[0]))
         if isinstance(first, np.ndarray):
             return light_of(self._mean_picture(at, recipe, first))
@@ -240,8 +243,9 @@ class Stage:
             mean = mean_of_shares if PASSES[recipe.render_pass].shares else mean_of_samples
             pixels = mean(self._samples(at, recipe), self._count(recipe))
         if recipe.backdrop and recipe.fade is None:
-            pixels = encoded(laid(light_of(pixels), recipe.backdrop, at.backdrop))
-        return labelled(pixels, recipe.labels)
+            light = light_of(pixels)
+            pixels = encoded(each_eye(light, recipe, lambda eye: laid(eye, recipe.backdrop, at.backdrop)))
+        return each_eye(pixels, recipe, lambda eye: labelled(eye, recipe.labels))
 
     def _count(self, recipe: FrameRecipe) -> int:
         return 1 if PASSES[recipe.render_pass].data else recipe.samples

@@ -136,8 +136,9 @@ def kind_of(pixels: NDArray[Any], clear: bool) -> PictureKind:
 
 
 def png_of(file: Path) -> bytes:
-    """A frame's file as 8-bit PNG."""
-    return encoded_png(read_picture(file))
+    """A frame's file as 8-bit PNG, with alpha only where it is used."""
+    picture = read_picture(file)
+    return encoded_png(picture, opaque=not kind_of(picture, clear=False).clear)
 
 
 def thumbnail(file: Path) -> bytes:

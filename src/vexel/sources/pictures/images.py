@@ -2,6 +2,7 @@
 
 import io
 from dataclasses import dataclass, field
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -24,9 +25,15 @@ DEEP = (".png", ".tif", ".tiff")
 MAX_SIDE = 16384
 _ORIENTATION, _BITS_PER_SAMPLE = 0x0112, 258
 _USUAL_GAMMA = 1 / 2.2
+SRGB, NEARLY_SRGB = 2, 16
+"""Codes by which a profile may differ from sRGB to count as such, and one that is named so."""
 _LOOKED_AT = 4096
 """Bytes within which a PNG file says which way up it is."""
 _PNG_CHANNELS = {0: "grey", 2: "colour", 3: "palette", 4: "grey with alpha", 6: "colour with alpha"}
+
+
+# What is wrong with a file is said by what reads it; OpenCV would write it to standard error too.
+cv2.utils.logging.setLogLevel(cv2.utils.logging.LOG_LEVEL_SILENT)
 
 
 class TooManyPixels(SourceError):
@@ -161,7 +168,26 @@ def profile_of(image: Image.Image) -> str:
         name = ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(data))).strip()
     except (ImageCms.PyCMSError, OSError):
         return ""
-    return "" if "srgb" in name.lower() else name or "unnamed"
+    return "" if _is_srgb(data, "srgb" in name.lower()) else name or "unnamed"
+
+
+@lru_cache(32)
+def _is_srgb(data: bytes, named: bool) -> bool:
+    """Whether a profile converts colours to what they are already; one that is named so, nearly.
+
+    Profiles of one name hold different curves: "Linear sRGB" has no curve, and others compress what printers lack.
+    """
+    steps = np.linspace(0, 255, 9).round().astype(np.uint8)
+    swatches = np.stack(np.meshgrid(steps, steps, steps), axis=-1).reshape(27, 27, 3)
+    try:
+        held = ImageCms.ImageCmsProfile(io.BytesIO(data))
+        made = ImageCms.profileToProfile(
+            Image.fromarray(swatches), held, ImageCms.createProfile("sRGB"), outputMode="RGB"
+        )
+    except (ImageCms.PyCMSError, OSError):
+        return False  # of greys, or of inks
+    apart = np.abs(np.asarray(made, np.int16) - swatches).max()
+    return bool(apart <= (NEARLY_SRGB if named else SRGB))
 
 
 def _gamma_of(image: Image.Image) -> float:

@@ -7,14 +7,15 @@ another origin can know.
 import re
 import shutil
 import threading
+import zlib
 from contextlib import suppress
 from pathlib import Path
 
 from flask import Blueprint, request
 
+from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake, VexelError
-from vexel.core.recipes.frame_size import even_sides
 from vexel.core.time.rate import Rate
 from vexel.core.wording import slug
 from vexel.disk.write import write_whole
@@ -29,6 +30,9 @@ blueprint = Blueprint("push", __name__)
 FOLDER = "pushed"
 GROWS_EACH = 0.5
 """Seconds between two edits by which a shot becomes as long as its frames; each is one, whatever came meanwhile."""
+_PNG = b"\x89PNG\r\n\x1a\n"
+_COLOUR_TYPE, _WITH_ALPHA = 25, (4, 6)
+"""Place of a PNG file's colour type, and those with alpha (PNG third edition, 11.2.1)."""
 _turn = threading.Lock()
 _counts: dict[Path, int] = {}
 """Frames in the folders that were lately pushed to: counting thousands of files at every frame would be slow."""
@@ -104,6 +108,8 @@ def _keep(folder: Path, name: str) -> int:
     data = request.get_data()
     if not data:
         raise Mistake("the body is empty: send an image file, as curl --data-binary @frame.png does")
+    if not _is_whole(data):
+        raise Mistake("the picture is damaged or cut short: send it again")
     number = _counts.get(folder)
     if number is None:
         number = len(list(folder.glob(f"{name}.*")))
@@ -128,6 +134,23 @@ def _keep(folder: Path, name: str) -> int:
     return number
 
 
+def _is_whole(data: bytes) -> bool:
+    """Whether a picture's own marks say that all of it came; of kinds without such marks, yes."""
+    if data.startswith(_PNG):
+        at = len(_PNG)
+        while at + 12 <= len(data):
+            end = at + 12 + int.from_bytes(data[at : at + 4], "big")
+            if end > len(data) or zlib.crc32(data[at + 4 : end - 4]) != int.from_bytes(data[end - 4 : end], "big"):
+                return False
+            if data[at + 4 : at + 8] == b"IEND":
+                return True
+            at = end
+        return False
+    if data.startswith(b"\xff\xd8"):
+        return data.rstrip(b"\0").endswith(b"\xff\xd9")
+    return not data.startswith(b"RIFF") or len(data) >= 8 + int.from_bytes(data[4:8], "little")
+
+
 def _suffix(data: bytes) -> str:
     return {b"RIFF": ".webp", b"v/1\x01": ".exr"}.get(data[:4], ".tif")
 
@@ -137,16 +160,26 @@ def _header(file: Path) -> Header:
         return process.header(file)
 
 
+def _is_clear(file: Path) -> bool:
+    """Whether a picture is clear somewhere."""
+    with services().media.asked() as process:
+        return process.png(file)[_COLOUR_TYPE] in _WITH_ALPHA
+
+
 def _first_shot(name: str, folder: Path) -> None:
     """A shot of the frames, so that they can be looked at while they come."""
     (first,) = folder.glob(f"{name}.00000.*")
     rate, header = (folder / ".rate").read_text(), _header(first)
-    width, height = even_sides(header.width, header.height)
+    picture: dict[str, int | str] = {
+        "width": max(header.width, 16), "height": max(header.height, 16), "samples": 1,
+    }  # fmt: skip
+    if header.alpha and _is_clear(first):
+        picture["background"] = TRANSPARENT
     document = {
         "title": (folder / ".title").read_text(),
         "source": {"kind": "stills", "file": f"../sources/{FOLDER}/{name}/{first.name}", "rate": rate},
         "clock": {"rate": rate, "frames": 1, "span": "ends"},
-        "picture": {"width": max(width, 16), "height": max(height, 16), "samples": 1},
+        "picture": picture,
     }
     kept = services().project.shots.add(read_shot_document(document))
     (folder / ".shot").write_text(kept.id)

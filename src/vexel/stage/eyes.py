@@ -1,0 +1,18 @@
+"""Pictures for two eyes in one frame: what is laid on a frame is laid on each of them."""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vexel.core.evaluate.frame_recipe import FrameRecipe
+
+
+def each_eye(pixels: NDArray[Any], recipe: FrameRecipe, draw: Callable[[NDArray[Any]], NDArray[Any]]) -> NDArray[Any]:
+    """A frame with something drawn on the picture of each eye, or on the whole where there is one."""
+    camera = recipe.looks[0].camera
+    if camera is None or not camera.panorama or camera.eyes == "one":
+        return draw(pixels)
+    axis = 0 if camera.eyes == "top-bottom" else 1
+    return np.concatenate([draw(half) for half in np.array_split(pixels, 2, axis)], axis)
