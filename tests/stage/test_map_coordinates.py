@@ -34,7 +34,7 @@ def thing():
 """
 
 
-RANDOM = 80 if "VEXEL_TEST_LONG" in os.environ else 2
+RANDOM = 80 if "VEXEL_TEST_LONG" in os.environ else 1
 RANDOM_MODEL = """
 @model
 def thing():
@@ -130,7 +130,8 @@ class MapCoordinatesTest(Drawn):
         source = {"kind": kind, "file": file.name} | more
         document = shot_document(source, 1, camera=camera or {"rig": RIG})
         document["picture"] = PICTURE | {"passes": passes}
-        document["light"] = {"shadow": 0.8, "surround": 0.5, "environment": 0.3}
+        # Many looks at the sky take most of the time: of models alone.
+        document["light"] = {"shadow": 0.8, "surround": 0.5 if kind == "model" else 0, "environment": 0.3}
         shot = Shot.model_validate(document, strict=False)
         at = SourceAt(kind, file, digest=str(file.parent), options=more)
         facts = self.stage.facts(at)
@@ -163,9 +164,9 @@ class MapCoordinatesTest(Drawn):
             place = np.round(chance.uniform(-1e7, 1e7, 3))
             shapes = []
             for _ in range(chance.integers(1, 4)):
-                kind = chance.choice(["Sphere", "Cube", "Cone", "ParametricTorus"])
+                kind = chance.choice(["Sphere()", "Cube()", "Cone()", "Disc().triangulate()", "Arrow()"])
                 beside = np.round(chance.uniform(-size, size, 3)).tolist()
-                shapes.append(f"(pv.{kind}(), {beside}, {size!r})")
+                shapes.append(f"(pv.{kind}, {beside}, {size!r})")
             lens = [{}, {"projection": "parallel"}, {"projection": "panorama"}, {"f_stop": 2.0}][chance.integers(4)]
             start, elevation = chance.uniform(0, 360), chance.uniform(5, 80)
             rig = {"kind": "orbit", "turns": 0, "start_deg": start, "elevation_deg": elevation}
@@ -211,7 +212,7 @@ class MapCoordinatesTest(Drawn):
                 made = []
                 for place in ((0, 0, 0), FARTHER):
                     file = scratch(self) / "points.ply"
-                    write(file, subject()[0] + place, None)
+                    write(file, subject()[0][::4] + place, None)
                     made.append(self.pictures("object", file, passes, up="z"))
                 self.assert_same(*made, passes)
 
