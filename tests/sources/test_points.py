@@ -15,6 +15,7 @@ from vexel.core.evaluate.plan import make_plan, measured_moments
 from vexel.core.evaluate.source_facts import Basis, SourceAt
 from vexel.sources.kinds.object import ObjectFile
 from vexel.sources.meshes.splats import harmonics_of
+from vexel.sources.pictures.mixing import linear
 from vexel.sources.protocols import SourceError
 from vexel.stage.scene.draw_style import matte_colour
 from vexel.stage.stage import Stage
@@ -78,7 +79,8 @@ class PointsTest(unittest.TestCase):
         picture, plan = self.picture(scan(self, [*corners, ball]), rig=rig, lens={"projection": "parallel"})
         scale = plan.sampled.camera.parallel_highs[0] / 200
         rows, columns = np.mgrid[:200, :200]
-        weight = picture[..., 0] * (picture[..., 0] > 12)
+        # Over black its light is what it covers.
+        weight = linear(picture[..., 0] / 255) * (picture[..., 0] > 12)
         x, z = (columns - 99.5) * scale, (99.5 - rows) * scale
         covariance = np.cov(np.stack([x.ravel(), z.ravel()]), aweights=weight.ravel())
         values, vectors = np.linalg.eigh(covariance)
@@ -94,7 +96,7 @@ class PointsTest(unittest.TestCase):
         for order in ((front, back), (back, front)):
             picture, _ = self.picture(scan(self, order), rig={"kind": "still", "elevation_deg": 0})
             red, green = picture[100, 100, :2]
-            # Source over: 0.9 of the near one, and of the far one 0.9 · 0.1.
+            # Source over: 0.9 of the near one, and of the far one 0.9 · 0.1; the codes of both, as scans are made for.
             self.assertAlmostEqual(red / 255, 0.9, delta=0.04)
             self.assertAlmostEqual(green / 255, 0.09, delta=0.04)
         behind, _ = self.picture(scan(self, (front, back)), rig={"kind": "still", "elevation_deg": 0, "start_deg": 180})
@@ -188,7 +190,7 @@ class PointsTest(unittest.TestCase):
         by_hand, _ = self.picture(written(turn.apply(places), turn * quats, turn.apply(vectors.reshape(-1, 3)).reshape(
             vectors.shape)), **camera)  # fmt: skip
         self.assertGreater(given.max(), 150)
-        self.assertLessEqual(np.abs(given - by_hand).max(), 2)
+        self.assertLessEqual(np.abs(given - by_hand).max(), 3)
 
     def points(self, header, rows, form="ascii"):
         file = scratch(self) / "points.ply"

@@ -7,6 +7,7 @@ import numpy as np
 import pyvista as pv
 
 from tests.stage.test_equirectangular import Drawn
+from vexel.sources.pictures.mixing import encoded_light, linear
 from vexel.stage.lines.wireframe import wire_mask, wire_of
 
 SIZE = (320, 200)
@@ -76,8 +77,9 @@ class ClearWireTest(Drawn):
         )
         lines = full[..., 0] > 0
         self.assertGreater(lines.sum(), 100)
-        # Over black, half of the ink is left (source over, Porter and Duff 1984).
-        np.testing.assert_allclose(half[lines][:, :3], full[lines][:, :3] / 2, atol=1)
+        # Over black, half of the ink's light is left (source over, Porter and Duff 1984).
+        expected = 255 * encoded_light(linear(full[lines][:, :3] / 255) / 2)
+        np.testing.assert_allclose(half[lines][:, :3], expected, atol=1)
 
 
 if __name__ == "__main__":

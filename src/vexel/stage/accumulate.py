@@ -6,7 +6,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.sources.pictures.mixing import LINEAR, encoded
+from vexel.sources.pictures.mixing import encoded
+from vexel.stage.premultiplied import light_of_sample
 
 
 def mean_of_shares(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray[np.uint8]:
@@ -39,7 +40,7 @@ def mean_of_samples(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray
     Parameters
     ----------
     samples : iterator of ndarray, shape (H, W, 4), uint8
-        sRGB, premultiplied by alpha, as the renderer leaves them.
+        sRGB codes times alpha, as the renderer leaves them.
     count : int
 
     Returns
@@ -59,8 +60,8 @@ def mean_light(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray[np.f
 
 
 def _light(first: NDArray[np.uint8], rest: Iterator[NDArray[np.uint8]], count: int) -> NDArray[np.float32]:
-    total: NDArray[np.float32] = cv2.LUT(first, LINEAR)
+    total = light_of_sample(first)
     for sample in rest:
-        cv2.accumulate(cv2.LUT(sample, LINEAR), total)
+        cv2.accumulate(light_of_sample(sample), total)
     total /= count
     return total

@@ -5,11 +5,12 @@ from numpy.typing import NDArray
 
 from vexel.core.document.background import rgb
 from vexel.core.document.label import Label
+from vexel.sources.pictures.compositing import laid_over
 from vexel.sources.pictures.typeface import typeface
 
 
 def labelled(pixels: NDArray[np.uint8], labels: tuple[Label, ...]) -> NDArray[np.uint8]:
-    """A copy of a frame with text on it.
+    """A copy of a frame with text on it, whose soft edges are blended in light.
 
     Parameters
     ----------
@@ -22,7 +23,7 @@ def labelled(pixels: NDArray[np.uint8], labels: tuple[Label, ...]) -> NDArray[np
     import skia
 
     high, wide = pixels.shape[:2]
-    written = np.ascontiguousarray(pixels).copy()
+    written = np.zeros(pixels.shape, np.uint8)
     info = skia.ImageInfo.Make(wide, high, skia.kRGBA_8888_ColorType, skia.kUnpremul_AlphaType)
     canvas = skia.Canvas.MakeRasterDirect(info, written.data, wide * 4)
     for label in labels:
@@ -35,4 +36,6 @@ def labelled(pixels: NDArray[np.uint8], labels: tuple[Label, ...]) -> NDArray[np
         metrics = font.getMetrics()
         base = label.at[1] * high + metrics.fCapHeight / 2
         canvas.drawTextBlob(blob, left, base, skia.Paint(Color=skia.Color(*rgb(label.colour)), AntiAlias=True))
-    return written
+    made, where = np.ascontiguousarray(pixels).copy(), written[..., 3] > 0
+    made[where] = laid_over(made[where][None], written[where][None])[0]
+    return made

@@ -12,6 +12,7 @@ from vexel.core.document.passes import PASSES
 from vexel.core.evaluate.frame_recipe import CameraPose, FrameRecipe, Look
 from vexel.stage.lines.compositing import inked, whole
 from vexel.stage.lines.feature_edges import line_mask
+from vexel.stage.premultiplied import over_colour, over_shadow
 from vexel.stage.scene.draw_style import DrawStyle, ink, thickness
 from vexel.stage.scene.light import NORMALS
 from vexel.stage.scene.scene import Scene
@@ -95,10 +96,12 @@ class View:
         """All parts in a style, without shadows."""
         scene = self._scene
         scene.draw(style)
-        self._aim(background)
+        # What is behind a surface is blended with it in light, which the renderer does not do.
+        beneath = TRANSPARENT if scene.blends else background
+        self._aim(beneath)
         pixels = scene.pixels()
         self._depths = scene.depths(self._camera) if self._wants_depths else _NONE
-        return pixels
+        return pixels if beneath == background else over_colour(pixels, rgb(background))
 
     def _flat(self) -> Lens:
         centre = np.array(self._camera.shift) + 2 * self._sample.pixel / self._size
@@ -155,21 +158,10 @@ class View:
         return self._shadows.hidden(flat, np.minimum(depths, ground), key)
 
     def _laid(self, light: Pixels, darkness: NDArray[np.float32]) -> Pixels:
-        """The subject over a darkened background: source over, of premultiplied colours (Porter and Duff, 1984)."""
-        laid = self.paper()
+        """The subject over a darkened background: source over, in light (Porter and Duff, 1984)."""
         if self.background == TRANSPARENT:
-            laid[..., 3] = 255 * darkness + np.float32(0.5)
-        else:
-            left = 1 - darkness
-            for channel, code in enumerate(rgb(self.background)):
-                laid[..., channel] = code * left + np.float32(0.5)
-        solid = light[..., 3] == 255
-        np.copyto(whole(laid), whole(light), where=solid)
-        partly = (light[..., 3] > 0) & ~solid
-        if partly.any():
-            over, under = light[partly].astype(np.float32), laid[partly].astype(np.float32)
-            laid[partly] = np.rint(np.clip(over + under * (1 - over[:, 3:] / 255), 0, 255))
-        return laid
+            return over_shadow(light, darkness)
+        return over_colour(light, rgb(self.background), darkness)
 
     def occluded(self) -> Pixels:
         """White where the sky is open, black in the deepest hollow."""

@@ -4,6 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.sources.pictures.mixing import encoded_light, linear
 from vexel.stage.scene.draw_style import Colour
 
 
@@ -21,7 +22,12 @@ def inked(pixels: NDArray[np.uint8], lines: NDArray[np.bool_], ink: Colour, opac
     full = np.array([*(round(255 * c) for c in ink), 255], np.uint8)
     drawn = pixels.copy()
     if opacity < 1:
-        drawn[lines] = np.rint(pixels[lines] * (1 - opacity) + full * opacity)
+        below = pixels[lines]
+        codes = below * (1 - opacity) + full * opacity
+        opaque = below[:, 3] == 255
+        light = linear(below[opaque] / 255) * (1 - opacity) + linear(full / 255) * opacity
+        codes[opaque, :3] = 255 * encoded_light(light[:, :3])
+        drawn[lines] = np.rint(codes)
     else:
         np.copyto(whole(drawn), whole(full), where=lines)
     return drawn

@@ -46,13 +46,13 @@ def shade_code(own_colour: str = "", lit: bool = True) -> str:
   {own_colour}
   vec3 facing = normalVCVSOutput * mat3(toRight, toUp, toBack);
   if (gives == {NORMALS}) {{
-    fragOutput0 = vec4(0.5 * facing + 0.5, opacity);
+    fragOutput0 = vec4(0.5 * facing + 0.5, 1.0);
   }} else if (gives == {NORMALS_HIGH} || gives == {NORMALS_LOW}) {{
     vec3 code = floor(65535.0 * (0.5 * facing + 0.5) + 0.5);
     vec3 high = floor(code / 256.0);
     fragOutput0 = vec4((gives == {NORMALS_HIGH} ? high : code - 256.0 * high) / 255.0, 1.0);
   }} else if (gives == {PLAIN}) {{
-    fragOutput0 = vec4(plainColour, opacity);
+    fragOutput0 = vec4(plainColour, 1.0);
   }} else {{
     vec3 lit = vec3({AMBIENT})
       + max(dot(facing, keyToward), 0.0) * keyLight
@@ -84,10 +84,14 @@ def set_key(actor: vtkActor, stage: Mapping[str, float]) -> None:
         uniforms.SetUniform3f(name, [stage.get(f"environment:{of}:{n}", 0.0) for n in range(3)])
 
 
-def set_gives(actor: vtkActor, gives: int, colour: Sequence[float] | None) -> None:
-    """Set what the shader gives, and the one colour of a part, 0 to 1; None keeps the part's own colours."""
+def set_gives(actor: vtkActor, gives: int, colour: Sequence[float] | None, is_data: bool) -> None:
+    """Set what the shader gives, and the one colour of a part, 0 to 1; None keeps the part's own colours.
+
+    Of data, a texture's clear half is cut away, and the rest is opaque.
+    """
     uniforms = actor.GetShaderProperty().GetFragmentCustomUniforms()
     uniforms.SetUniformi("gives", gives)
+    uniforms.SetUniformi("isData", int(is_data))
     uniforms.SetUniform3f("plainColour", colour or (0.0, 0.0, 0.0))
     uniforms.SetUniformf("plainShare", 0.0 if colour is None else 1.0)
 

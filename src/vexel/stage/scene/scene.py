@@ -24,6 +24,8 @@ from vexel.stage.subject_bounds import extent_of
 
 PEELS = 8
 """So many surfaces behind one another are seen through each other."""
+SOLID_FROM = 0.5
+"""Opacity from which a surface counts in passes of data and casts shadows; what is fainter is not there."""
 LOOK_ROUND_DEG = 30.0
 """Field of view of the small pictures that show whether back faces are ever seen."""
 
@@ -58,6 +60,7 @@ class Scene:
         self._dotted: dict[int, SplatActor] = {}
         self._wires: dict[int, Wire] = {}
         self._opacities: list[float] = []
+        self._clear = False
         self.sphere = Sphere((0.0, 0.0, 0.0), 0.0)
         self._stage: Mapping[str, float] = {}
         self.turned: NDArray[np.float64] | None = None
@@ -74,7 +77,7 @@ class Scene:
             self._actors = [self._stand(n, part) for n, part in enumerate(self._parts)]
             self.sphere = sphere_about([extent_of(part) for part in self._parts])
             for actor in self._actors:
-                set_gives(actor, LIT, None)
+                set_gives(actor, LIT, None, False)
                 set_turn(actor, None)
             self._set(look)
             self._learn_backs()
@@ -105,6 +108,7 @@ class Scene:
                 actor.mapper.scalar_range = ends_of(part, look)
         # Whatever is seen through is drawn in the order of its depth, which costs; so only when there is some.
         self.renderer.SetUseDepthPeeling(clear and not self._dotted)
+        self._clear = clear or any(part.splats is not None and part.splats.soft for part in self._parts)
 
     def key(self, on: bool) -> None:
         """Switch the key light, for what lies in its shadow."""
@@ -114,8 +118,16 @@ class Scene:
 
     def draw(self, manner: DrawStyle) -> None:
         """Set how parts are drawn from now on."""
+        is_data = manner.solid or manner.gives != LIT
         for number, (actor, part) in enumerate(zip(self._actors, self._parts, strict=True)):
-            set_gives(actor, manner.gives, manner.colour_of(number, part))
+            opacity = self._opacities[number]
+            # Numbers of what is behind are not mixed with those of what is before it.
+            actor.visibility = opacity >= SOLID_FROM if is_data else opacity > 0
+            actor.prop.opacity = 1.0 if is_data else opacity
+            if part.blends:
+                actor.SetForceOpaque(is_data)
+                actor.SetForceTranslucent(not is_data)
+            set_gives(actor, manner.gives, manner.colour_of(number, part), is_data)
             if number in self._dotted:
                 self._dotted[number].solid(manner.solid)
 
@@ -135,6 +147,11 @@ class Scene:
                 if number not in self._wires:
                     self._wires[number] = wire_of(part.mesh)
                 yield wire_mask(self._wires[number], projection, (width, height), thick), opacity
+
+    @property
+    def blends(self) -> bool:
+        """Whether something is seen through something else."""
+        return self._clear
 
     @property
     def parts(self) -> list[Part]:

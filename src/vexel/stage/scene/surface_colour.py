@@ -82,6 +82,7 @@ def colour_shader(actor: pv.Actor, textured: bool, light: bool, cutoff: float) -
   vec4 texel = texture(actortexture, tcoordVCVSOutput);
   own *= vec4(texel.rgb / max(texel.a, 1e-4), texel.a);"""
     cut = f"if (own.a < {cutoff:.6f}) {{ discard; }} own.a = 1.0;" if cutoff else ""
+    cut += " if (isData != 0) { if (own.a < 0.5) { discard; } own.a = 1.0; }"
     return f"{code}\n  {cut}\n  diffuseColor = toCode(own.rgb); opacity *= own.a;\n"
 
 
