@@ -73,4 +73,4 @@ def _light(pixels: Pixels) -> Light:
 
 
 def _codes(light: NDArray[Any]) -> NDArray[Any]:
-    return np.rint(255 * encoded_light(np.clip(light, 0, 1)))
+    return np.asarray(np.rint(255 * encoded_light(np.clip(light, 0, 1))))
