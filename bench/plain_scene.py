@@ -39,7 +39,7 @@ class PlainScene:
         if not own_light:
             self._plotter.renderer.AddLight(pv.Light(light_type="headlight"))
             actor.GetShaderProperty().AddFragmentShaderReplacement("//VTK::Light::Impl", True, shade_code(), False)
-            set_gives(actor, LIT, None)
+            set_gives(actor, LIT, None, False)
             set_turn(actor, None)
             set_key(actor, {})
         self._camera = self._plotter.renderer.GetActiveCamera()
