@@ -13,7 +13,7 @@ from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan, measured_moments
 from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
-from vexel.stage.accumulate import mean_of_samples
+from vexel.stage.blending.accumulate import mean_of_samples
 from vexel.stage.stage import Stage
 
 ENDS = {"rate": "12", "frames": 6, "span": "ends"}

@@ -19,8 +19,9 @@ from vexel.sources.pictures.mixing import Picture, encoded, light_of, mixed, mix
 from vexel.sources.protocols import Closing, Encoded, FrameRequest, Shown, Source, SourceError, Watched
 from vexel.sources.registry import KINDS, get_ready, open_source
 from vexel.sources.registry import load as load_kind
-from vexel.stage.accumulate import mean_light, mean_of_samples, mean_of_shares
-from vexel.stage.backdrop import laid
+from vexel.stage.blending.accumulate import mean_light, mean_of_samples, mean_of_shares
+from vexel.stage.blending.backdrop import laid
+from vexel.stage.blending.eyes import each_eye
 from vexel.stage.encode import (
     data_png_bytes,
     deep_png_bytes,
@@ -29,7 +30,6 @@ from vexel.stage.encode import (
     premultiplied,
     with_text,
 )
-from vexel.stage.eyes import each_eye
 from vexel.stage.fit import fitted, fitted_light
 from vexel.stage.image_bytes import encoded_png
 from vexel.stage.labels import labelled

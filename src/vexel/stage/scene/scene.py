@@ -34,7 +34,7 @@ class Scene:
     """An off-screen window that draws one list of parts from any camera.
 
     Multisampling is off: in software it costs four times the picture, and the
-    accumulated samples of `vexel.stage.accumulate` give better edges.
+    accumulated samples of `vexel.stage.blending.accumulate` give better edges.
     """
 
     def __init__(self) -> None:

@@ -31,12 +31,13 @@ def light_of_sample(sample: Pixels) -> Light:
 def over_colour(sample: Pixels, colour: tuple[int, int, int], darkness: Light | None = None) -> Pixels:
     """A sample over a colour, which a shadow may darken; opaque."""
     made = np.empty_like(sample)
-    if darkness is None:
-        whole(made)[...] = whole(np.array([*colour, 255], np.uint8))
-    else:
+    whole(made)[...] = whole(np.array([*colour, 255], np.uint8))
+    if darkness is not None:
+        dark = darkness > 0
         left = (1 - np.linspace(0, 1, LEVELS)[:, None]) ** DARKNESS
         table = np.append(_codes(linear(np.array(colour) / 255) * left), np.full((LEVELS, 1), 255), axis=1)
-        made = np.take(table.astype(np.uint8), np.rint(darkness * (LEVELS - 1)).astype(np.intp), axis=0)
+        levels = np.rint(darkness[dark] * (LEVELS - 1)).astype(np.intp)
+        whole(made)[dark] = np.take(whole(table.astype(np.uint8)), levels)
     np.copyto(whole(made), whole(sample), where=sample[..., 3] == 255)
     partly = _partly(sample)
     if partly.any():

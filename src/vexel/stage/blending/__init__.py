@@ -1,0 +1,1 @@
+"""Samples and what is behind them, blended in linear light."""
