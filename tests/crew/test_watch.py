@@ -90,9 +90,11 @@ class WatchTest(unittest.TestCase):
 
     def test_zone_and_language_are_the_same_on_each_machine(self):
         top = "import locale\nimport time"
-        body = "assert (time.tzname[0], time.localtime(0).tm_hour, locale.getlocale()[0]) == ('UTC', 0, None), 'other'"
+        body = "assert (time.tzname[0], locale.setlocale(locale.LC_ALL, '')) == ('UTC', 'C.UTF-8'), 'other'"
         with mock.patch.dict(os.environ, TZ="Asia/Tokyo", LC_ALL="", LANG="de_DE.UTF-8"):
-            self.captured(top, body.replace("None", "locale.getlocale()[0]"), "--fresh")
+            self.captured(top, body, "--fresh")
+            with self.assertRaises(AssertionError):
+                self.captured(top, body.replace("UTC", "JST"), "--fresh")
 
     def test_a_mark_declares_what_code_reads(self):
         level = self.outside / "level.txt"

@@ -318,6 +318,9 @@ class ImagesTest(unittest.TestCase):
                 self.assertLess(np.abs(read_picture(file)[..., :3] - expected).max(), reach, "compiled")
         for n in range(2):
             (self.folder / f"s.{n}.tif").write_bytes((self.folder / "a.tif").read_bytes())
+            (self.folder / f"h.{n}.hdr").write_bytes((self.folder / "f.hdr").read_bytes())
+        for pattern in ("s.%d.tif", "h.%d.hdr"):
+            self.assertTrue(footage_of(self.folder / pattern, "12").kind.deep, "compiled with all their bits")
         told = [source_sentence(finding) for finding in StillsFolder(self.folder / "s.0.tif", "12").facts.findings]
         self.assertIn("s.0.tif holds floating-point numbers: they are read as linear light, not as sRGB codes", told)
         for data, words in (

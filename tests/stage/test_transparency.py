@@ -23,6 +23,15 @@ SCENES = {
         "@model\ndef two():\n    return [part(pv.Plane(direction=(0, -1, 0)), colour='#c8442e', opacity=0.4), "
         "part(pv.Sphere(radius=0.3, center=(0.3, 1, 0)), colour='#4060c0')]\n"
     ),
+    "clear points that nobody marked": (
+        "@model\ndef points():\n    mesh = pv.Sphere()\n"
+        "    mesh['RGBA'] = np.tile(np.array([[200, 68, 46, 90]], np.uint8), (mesh.n_points, 1))\n    return mesh\n"
+    ),
+    "clear faces": (
+        "@model\ndef faces():\n    mesh = pv.Sphere()\n"
+        "    mesh.cell_data['RGBA'] = np.tile(np.array([[200, 68, 46, 90]], np.uint8), (mesh.n_cells, 1))\n"
+        "    return mesh\n"
+    ),
     "clear points": (
         "@model\ndef points():\n    from vexel.sources.meshes.parts import Part\n    mesh = pv.Sphere()\n"
         "    mesh['RGBA'] = np.tile(np.array([[200, 68, 46, 90]], np.uint8), (mesh.n_points, 1))\n"

@@ -36,7 +36,7 @@ export function short(value: number, places = 3): string {
   return String(Number(value.toFixed(places)));
 }
 
-/** A coordinate or a key's value as it is saved: six significant digits, or four decimals where these are more. */
+/** A saved coordinate or key value: six significant digits, or four decimals where these are more. */
 export function coordinate(value: number): number {
   const [digits, decimals] = [Number(value.toPrecision(6)), Number(value.toFixed(4))];
   return Math.abs(digits - value) < Math.abs(decimals - value) ? digits : decimals;

@@ -14,7 +14,7 @@ from vexel.output.reading.picture_file import PictureKind, kind_of
 from vexel.sources.pictures.images import Header, header_of
 from vexel.sources.protocols import SourceError
 
-_TELLING = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".exr")
+_TELLING = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".exr", ".hdr")
 """Endings of files whose headers state depth and transparency as they are read."""
 
 Read = Callable[[int], NDArray[Any]]

@@ -112,6 +112,14 @@ def _listed(result: Any) -> list[Part]:
     return [as_part(result, colour="", scalars="", colour_map="viridis")]
 
 
+def with_clear_colours(part: Part) -> Part:
+    """A part that is seen through where its own colours are clear, though nobody said so."""
+    if part.blends or part.cutoff or not part.direct:
+        return part
+    codes = np.asarray(part.mesh[part.direct])
+    return replace(part, blends=True) if codes.shape[1] == 4 and bool((codes[:, 3] < 255).any()) else part
+
+
 def check_parts(parts: list[Part]) -> None:
     """Refuse parts that cannot be drawn or framed.
 

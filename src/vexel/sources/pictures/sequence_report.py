@@ -72,7 +72,7 @@ def report(
 
 
 def oddities_of(file: Path, layer: str = "") -> list[SourceFinding]:
-    """How one image file, from elsewhere, differs from what pictures hold, and what becomes of that."""
+    """How an imported image file differs from what pictures hold, and what is done about it."""
     findings = []
     if profile := _profile(file):
         findings.append(SourceFinding("profile", {"name": profile, "file": file.name}))

@@ -15,12 +15,12 @@ _ORIENTATION = 274
 
 @dataclass(frozen=True)
 class TiffKind:
-    """What the first picture of a file says of itself.
+    """What the header of a file states of its first picture.
 
     Attributes
     ----------
     width, height : int
-        As it is stored.
+        Before it is turned.
     words : str
         Its numbers and channels, such as ``float32 RGB``.
     bits : int
@@ -62,7 +62,7 @@ def tiff_kind(file: Path) -> TiffKind | None:
 
 
 def tiff_pixels(file: Path) -> NDArray[Any]:
-    """Numbers of the first picture, shape (H, W) or (H, W, C), red first, as they are stored.
+    """Numbers of the first picture, shape (H, W) or (H, W, C), red first, unchanged.
 
     Raises
     ------

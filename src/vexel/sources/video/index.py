@@ -18,7 +18,7 @@ from vexel.sources.video.opening import open_media
 EXACT_CONTAINERS = ("mov", "matroska")
 """Containers that hold one frame in each packet. Others may hold a half picture of an interlaced frame."""
 JUMPING_CONTAINERS = ("mpegts", "mpeg")
-"""Containers of broadcasting, whose times may begin anew within a file."""
+"""Containers for broadcasting, whose times may restart within a file."""
 FAR = Fraction(10)
 """Seconds ahead from which times jump; FFmpeg takes as many (dts_delta_threshold)."""
 PROGRESSIVE = 1

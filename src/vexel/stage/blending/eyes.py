@@ -1,4 +1,4 @@
-"""Pictures for two eyes in one frame: what is laid on a frame is laid on each of them."""
+"""Pictures for two eyes in one frame: backgrounds and labels are drawn for each eye."""
 
 from collections.abc import Callable
 from typing import Any

@@ -38,7 +38,7 @@ def shade_code(own_colour: str = "", lit: bool = True) -> str:
     own_colour : str
         Code that sets the surface's colour before it is lit.
     lit : bool
-        Whether light falls on it; else its colour is shown as it is.
+        Whether light falls on it; else its colour is shown unlit.
     """
     fill = toward(*_FILL[:2])
     unlit = "" if lit else "lit = vec3(1.0); glint = 0.0;"

@@ -20,7 +20,7 @@ NOTHING = 1e-9
 
 
 def origin_of(sphere: Sphere) -> Array:
-    """The middle of a scene, shape (3,), so that it is drawn the same wherever it is."""
+    """The middle of a scene, shape (3,), about which it is drawn."""
     centre = np.asarray(sphere.centre, np.float64)
     return np.where(np.abs(centre) > NOTHING * sphere.radius, centre, 0.0)
 
@@ -30,7 +30,7 @@ def part_about(part: Part, origin: Array) -> Part:
     if not origin.any():
         return part
     mesh = part.mesh.copy(deep=False)
-    # Points of its own: a shallow copy shares them with what it is a copy of, and so would assign them to both.
+    # A shallow copy shares its points with the original: an assignment would move both.
     mesh.SetPoints(pv.vtk_points((np.asarray(part.mesh.points, np.float64) - origin).astype(np.float32)))
     return replace(part, mesh=mesh)
 

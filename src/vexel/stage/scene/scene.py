@@ -12,7 +12,7 @@ from vtkmodules.vtkRenderingCore import vtkLight
 from vexel.core.camera.framing import Sphere, distance_to_fill, sphere_about
 from vexel.core.document.background import TRANSPARENT, rgb
 from vexel.core.evaluate.frame_recipe import CameraPose, Look
-from vexel.sources.meshes.parts import Part
+from vexel.sources.meshes.parts import Part, with_clear_colours
 from vexel.stage.lines.wireframe import Wire, wire_mask, wire_of
 from vexel.stage.scene.back_faces import PROOF_DIRECTIONS, PROOF_SIZE, may_cull_back_faces, proven_by
 from vexel.stage.scene.draw_style import DrawStyle
@@ -71,7 +71,7 @@ class Scene:
             self.renderer.RemoveAllViewProps()
             self._shown, self._closed, self._wires = parts, [], {}
             self._origin = origin_of(sphere_about([extent_of(part) for part in parts]))
-            self._parts = [part_about(part, self._origin) for part in parts]
+            self._parts = [with_clear_colours(part_about(part, self._origin)) for part in parts]
             self._opacities = [1.0] * len(parts)
             self._dotted = {n: SplatActor(part) for n, part in enumerate(self._parts) if part.splats is not None}
             self._actors = [self._stand(n, part) for n, part in enumerate(self._parts)]

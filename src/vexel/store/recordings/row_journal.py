@@ -66,7 +66,7 @@ class RowJournal:
         return (there.st_dev, there.st_ino) == (held.st_dev, held.st_ino)
 
     def begin(self, recording: str) -> None:
-        """Forget all rows, and begin those of a recording, by what tells it from others."""
+        """Remove all rows, and begin those of a recording with this identifier."""
         os.ftruncate(self._lines, 0)
         self.add({"recording": recording})
 

@@ -75,10 +75,10 @@ class FolderRecording:
             self._journal.add(row)
 
     def _resume(self) -> None:
-        """Go on where a recording ended, however it did."""
+        """Continue a recording that ended or was killed."""
         if not (self._folder / LEDGER).is_file():
             raise Mistake(
-                f"{self._folder} holds files but no {LEDGER}, so no recording goes on there: name another folder"
+                f"{self._folder} holds files but no {LEDGER}, so there is no recording to resume: name another folder"
             )
         ledger = read_ledger(self._folder)
         was = ledger["shot"]

@@ -19,6 +19,7 @@ from vexel.core.errors import Mistake, VexelError
 from vexel.core.time.rate import Rate
 from vexel.core.wording import slug
 from vexel.disk.write import write_whole
+from vexel.sources.pictures.float_images import RADIANCE
 from vexel.sources.pictures.images import Header
 from vexel.sources.protocols import SourceError
 from vexel.web.schemas.news import ShotChanged
@@ -119,7 +120,7 @@ def _keep(folder: Path, name: str) -> int:
         _header(arriving)
     except SourceError:
         arriving.unlink()
-        raise Mistake("the body is not a picture that Vexel can read: send PNG, JPEG, TIFF, WebP or EXR") from None
+        raise Mistake("the body is not a picture that Vexel can read: send PNG, JPEG, TIFF, WebP, EXR or HDR") from None
     suffix = ".png" if data.startswith(b"\x89PNG") else ".jpg" if data.startswith(b"\xff\xd8") else _suffix(data)
     first = next(folder.glob(f"{name}.00000.*"), None)
     if first is not None and first.suffix != suffix:
@@ -152,6 +153,8 @@ def _is_whole(data: bytes) -> bool:
 
 
 def _suffix(data: bytes) -> str:
+    if data.startswith(RADIANCE):
+        return ".hdr"
     return {b"RIFF": ".webp", b"v/1\x01": ".exr"}.get(data[:4], ".tif")
 
 
