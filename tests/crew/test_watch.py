@@ -12,7 +12,8 @@ from vexel.core.document.source_spec import SketchSource
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.planner import NothingKept, Planner
-from vexel.sources.files import outside_stamps, source_files
+from vexel.sources.files import source_files
+from vexel.sources.outside import OutsideReads
 from vexel.sources.registry import open_source
 
 CODE = """import os
@@ -135,18 +136,18 @@ class WatchTest(unittest.TestCase):
         main.write_text("")
         for name in ("/proc/kmsg", "/proc/kcore", "/dev/zero", "/", "~nobody-here/x", "y" * 300, "../" + "x" * 300):
             with self.subTest(name), self.assertRaisesRegex(Mistake, "source.reads: "):
-                outside_stamps(main, [name])
+                OutsideReads.of([(main, [name])]).stamps()
                 source_files("sketch", main, {"reads": [name]})
         for name in ("", "a\0b", "x" * 401):
             with self.subTest(name), self.assertRaises(Mistake):
                 source = {"kind": "sketch", "file": "a.py", "reads": [name]}
                 read_shot_document({"title": "T", "source": source, "clock": {"rate": "24", "frames": 2}})
         for name in (".", "**foo", "[", "env:", "env:a=b", "gone.txt", "/gone"):
-            outside_stamps(main, [name])
+            OutsideReads.of([(main, [name])]).stamps()
             source_files("sketch", main, {"reads": [name]})
         odd = self.outside / os.fsdecode(b"\xff.txt")
         odd.write_text("x")
-        self.assertTrue(outside_stamps(main, ["../elsewhere"])["../elsewhere"])
+        self.assertTrue(OutsideReads.of([(main, ["../elsewhere"])]).stamps()["../elsewhere"])
 
     def test_nothing_outside_is_looked_at_before_the_code_is_trusted(self):
         (self.folder / "drawn.py").write_text("from vexel.author import sketch")
@@ -158,7 +159,7 @@ class WatchTest(unittest.TestCase):
                 raise Mistake("not trusted")
 
         planner = Planner(scratch(self), None, NothingKept(), Closed())
-        with mock.patch("vexel.crew.planner.outside_stamps") as looked, self.assertRaisesRegex(Mistake, "not trusted"):
+        with mock.patch("vexel.crew.planner.outside_reads") as looked, self.assertRaisesRegex(Mistake, "not trusted"):
             planner.source(shot, self.folder)
         looked.assert_not_called()
 

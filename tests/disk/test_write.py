@@ -133,7 +133,7 @@ class PowerCutTest(unittest.TestCase):
         copies = self.folder / "copies"
         self.lasting(lambda: [source_files("model", self.folder / "thing.py").copy_to(copies).main])
         frames = {path.name: path for path in self.stills}
-        handed = Handed(shot, "s.0.png", frames, None, ledger_document(shot, [], {}), frames, {})
+        handed = Handed(shot, "s.0.png", frames, {}, None, ledger_document(shot, [], {}), frames, {})
         for name in ("hand.zip", "hand"):
             self.lasting(lambda n=name: [write_handover(handed, self.folder / n) and self.folder / n])
         packed = io.BytesIO()

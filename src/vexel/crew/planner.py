@@ -15,7 +15,7 @@ from vexel.core.checks.preflight import by_chance, source_findings
 from vexel.core.checks.reading_findings import reading_findings
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import SeriesSource, WithCode
-from vexel.core.errors import Failure
+from vexel.core.errors import Failure, Mistake
 from vexel.core.evaluate.frame_recipe import SourceIdentity, digest_of
 from vexel.core.evaluate.plan import Plan, make_plan, measured_moments
 from vexel.core.evaluate.single_camera import finding_of_camera, plan_of_camera
@@ -29,9 +29,10 @@ from vexel.sources.files import (
     copied,
     copied_backdrop,
     declared_reads,
-    outside_stamps,
+    outside_reads,
     source_files,
 )
+from vexel.sources.outside import outside_at
 from vexel.sources.registry import KINDS
 from vexel.stage.engine import engine
 from vexel.store.person import sealing_key
@@ -131,17 +132,18 @@ class Planner:
         if code:
             # Before anything outside is looked at: what a project from elsewhere names there waits for trust too.
             self._gate.check(code, digest)
-        main, written = named_place(folder, plan.file), files.written
-        outside = outside_stamps(main, options.get("reads", ()))
-        if written is not None:
-            outside |= outside_stamps(written, declared_reads(written, {}))
-        if outside:
+        reads = outside_reads(plan, folder, files)
+        if outside := reads.stamps():
             options["outside"] = outside
+            reads.copy_to(self._copies, outside)
         identity = SourceIdentity(plan.kind, files.main, files.digest, options)
-        return identity, self._at(identity, files, self._backdrop(shot, folder))
+        at = self._at(identity, files, self._backdrop(shot, folder))
+        if at is None:
+            raise Mistake(f"what {files.main} reads was removed while it was copied: try again")
+        return identity, at
 
-    def _at(self, source: SourceIdentity, files: SourceFiles, backdrop: Path | None) -> SourceAt:
-        """From where a stage opens a source, if its code may run."""
+    def _at(self, source: SourceIdentity, files: SourceFiles, backdrop: Path | None) -> SourceAt | None:
+        """From where a stage opens a source, if its code may run; None where a copy of what it reads is gone."""
         code, digest = files.code_of(source.kind)
         if code:
             self._gate.check(code, digest)
@@ -152,7 +154,10 @@ class Planner:
             of = digest_of([source.digest, source.options["outside"]]) if "outside" in source.options else source.digest
             states = StatesAt(self._copies / STATES / of, sealing_key(f"states {of}"))
         options = {name: value for name, value in source.options.items() if name not in ("reads", "outside")}
-        return SourceAt(source.kind, copy.main, options, source.digest, backdrop, copy.drawing, states)
+        outside = outside_at(copy.drawing or copy.main, source.options.get("outside", {}), self._copies)
+        if outside is None:
+            return None
+        return SourceAt(source.kind, copy.main, options, source.digest, backdrop, copy.drawing, states, outside)
 
     def _backdrop(self, shot: Shot, folder: Path) -> Path | None:
         """The image behind the shot, copied so that it cannot change under a run."""
@@ -240,7 +245,8 @@ class Planner:
         behind = copied_backdrop(self._copies, basis.backdrop) if basis.backdrop else None
         if basis.engine != engine() or files is None or (basis.backdrop and behind is None):
             return None
-        return Prepared(make_plan(shot, basis), self._at(source, files, behind))
+        at = self._at(source, files, behind)
+        return None if at is None else Prepared(make_plan(shot, basis), at)
 
     def _subject(self, shot: Shot, identity: SourceIdentity, at: SourceAt, facts: SourceFacts) -> Subject:
         if facts.pictures:

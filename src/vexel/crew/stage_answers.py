@@ -18,6 +18,7 @@ from vexel.core.time.clock import Instant
 from vexel.crew.answering import end_if_forked
 from vexel.disk.digests import digest_of_bytes
 from vexel.disk.write import write_whole
+from vexel.sources.code.redirect import check_unchanged
 from vexel.stage.encode import jpeg_bytes
 from vexel.stage.stage import Stage
 
@@ -123,6 +124,7 @@ class StageAnswers:
         """Write the frame to `path`; its bytes, the seconds that it took, and its digest."""
         begun = time.perf_counter()
         data = self._stage.encoded(at, recipe)
+        check_unchanged()
         end_if_forked()
         write_whole(path, data)
         return len(data), time.perf_counter() - begun, digest_of_bytes(data)

@@ -7,7 +7,7 @@ import shutil
 import zipfile
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from pathlib import Path
+from pathlib import Path, PurePath
 from typing import Any
 
 from vexel.core.document.shot import Shot
@@ -20,8 +20,9 @@ from vexel.disk.named_place import named_place
 from vexel.disk.write import part_of, publish, write_whole
 from vexel.output.proving.receipt import Receipt, check
 from vexel.sources.archive import SPARED_BYTES, Limits, unpack
-from vexel.sources.contained import contained_file
-from vexel.sources.files import source_files
+from vexel.sources.contained import contained_file, is_private
+from vexel.sources.files import outside_reads, source_files
+from vexel.sources.outside import ENVIRONMENT, OUTSIDE, files_of
 from vexel.store.consent import IDENTITY
 from vexel.store.documents.shots import spelled
 from vexel.store.folder_take import LEDGER, read_ledger
@@ -46,6 +47,8 @@ class Handed:
         Name of the source's main file.
     sources : mapping of str to Path
         All files of the source by their names in it.
+    outside : mapping of str to Path
+        What the source declares to read beyond its folder, by the names by which it declares it.
     backdrop : Path or None
         The image behind the picture.
     ledger : mapping
@@ -59,10 +62,16 @@ class Handed:
     shot: Shot
     main: str
     sources: Mapping[str, Path]
+    outside: Mapping[str, Path]
     backdrop: Path | None
     ledger: Mapping[str, Any]
     frames: Mapping[str, Path]
     paths: Mapping[str, str]
+
+    @property
+    def declared(self) -> dict[str, Path]:
+        """What of `outside` is handed over: what is there, and not hidden, such as a key in a home folder."""
+        return {name: place for name, place in self.outside.items() if place.exists() and not is_private(name)}
 
     @classmethod
     def of_folder(cls, document: Path, shot: Shot, take: Path, plan: Plan | None, paths: Mapping[str, str]) -> "Handed":
@@ -86,10 +95,12 @@ class Handed:
             _refuse_other_plan(take, document, ledger, plan)
         place, image = document.absolute().parent, shot.picture.behind.image
         main = named_place(place, shot.source.file)
+        files = source_files(shot.source.kind, main, shot.source.options())
         return cls(
             shot,
             main.name,
-            source_files(shot.source.kind, main, shot.source.options()).all_of(shot.source.kind),
+            files.all_of(shot.source.kind),
+            outside_reads(shot.source, place, files).places,
             named_place(place, image) if image else None,
             ledger,
             {name: contained_file(take, name, LEDGER) for name in names},
@@ -120,6 +131,8 @@ def _refuse_other_plan(take: Path, document: Path, ledger: Mapping[str, Any], pl
 def listed(handed: Handed) -> list[tuple[str, int]]:
     """What a hand-over holds beside its frames: names and bytes, to be looked through before it is written."""
     files = {f"sources/{name}": file for name, file in sorted(handed.sources.items())}
+    for number, (name, place) in enumerate(handed.declared.items()):
+        files |= {str(_outside_name(number, name) / inner): place / inner for inner in files_of(place)}
     if handed.backdrop is not None:
         files[f"sources/{BACKDROP}/{handed.backdrop.name}"] = handed.backdrop
     return [(name, file.stat().st_size) for name, file in files.items()]
@@ -215,7 +228,7 @@ def _fill(folder: Path, handed: Handed, step: Callable[[int], None]) -> list[str
     _write(folder / "shots" / f"{slug(handed.shot.title)}.json", spelled(moved))
     for name, text in handed.paths.items():
         _write(folder / "camera" / name, text)
-    _write(folder / README, _readme(handed.shot, len(handed.frames), handed.paths))
+    _write(folder / README, _readme(handed))
     names = sorted(str(file.relative_to(folder)) for file in folder.rglob("*") if file.is_file())
     _write(folder / SUMS, "".join(f"{_sum(folder / name)}  {name}\n" for name in names))
     return [*names, SUMS]
@@ -227,6 +240,11 @@ def _with_source(folder: Path, handed: Handed) -> Shot:
     for name, file in handed.sources.items():
         _copy(file, contained_file(folder / "sources", name, handed.main))
     patch: dict[str, Any] = {"source": {"file": f"../sources/{handed.main}"}}
+    for number, (name, place) in enumerate(handed.declared.items()):
+        to = _outside_name(number, name)
+        for inner in files_of(place):
+            _copy(place / inner, folder / to / inner)
+        patch["source"].setdefault("reads_from", {})[name] = f"../{to}"
     if handed.backdrop is not None:
         _copy(handed.backdrop, folder / "sources" / BACKDROP / handed.backdrop.name)
         patch["picture"] = {"background": f"image:../sources/{BACKDROP}/{handed.backdrop.name}"}
@@ -236,7 +254,8 @@ def _with_source(folder: Path, handed: Handed) -> Shot:
     return Shot.model_validate_json(json.dumps(whole))
 
 
-def _readme(shot: Shot, frames: int, paths: Mapping[str, str]) -> str:
+def _readme(handed: Handed) -> str:
+    shot, frames, paths = handed.shot, len(handed.frames), handed.paths
     clock, size = shot.clock.exact, shot.picture
     lines = [
         shot.title,
@@ -249,10 +268,13 @@ def _readme(shot: Shot, frames: int, paths: Mapping[str, str]) -> str:
         "shots/        the shot: everything that decided the frames, as one JSON document",
         "sources/      what was before the camera",
     ]
-    if reads := getattr(shot.source, "reads", ()):
-        lines.append(f"Not in it, unless it is below the source's folder: what its code reads, {', '.join(reads)}")
+    if handed.declared:
+        lines.append(f"{OUTSIDE}/      what its code reads elsewhere: {', '.join(handed.declared)}")
     if paths:
         lines.append(f"camera/       its place in every frame: {', '.join(sorted(paths))}")
+    variables = [name for name in getattr(shot.source, "reads", ()) if name.startswith(ENVIRONMENT)]
+    if lacking := [*(name for name in handed.outside if name not in handed.declared), *variables]:
+        lines.append(f"Not in it, though its code reads it: {', '.join(lacking)}")
     lines += [
         f"{SUMS}    check all files with: sha256sum -c {SUMS}",
         "",
@@ -261,6 +283,11 @@ def _readme(shot: Shot, frames: int, paths: Mapping[str, str]) -> str:
         "",
     ]
     return "\n".join(lines)
+
+
+def _outside_name(number: int, name: str) -> Path:
+    """Where something lies in a hand-over that is declared by a name: two of them may end alike."""
+    return Path(OUTSIDE, str(number), PurePath(name).name or "files")
 
 
 def _copy(file: Path, to: Path) -> None:

@@ -15,6 +15,7 @@ from vexel.core.checks.clearance_findings import Clearance
 from vexel.core.document.passes import PASSES
 from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
+from vexel.sources.code.redirect import redirect
 from vexel.sources.pictures.mixing import Picture, encoded, light_of, mixed, mixed_light
 from vexel.sources.protocols import Closing, Encoded, FrameRequest, Shown, Source, SourceError, Watched
 from vexel.sources.registry import KINDS, get_ready, open_source
@@ -324,6 +325,7 @@ class Stage:
                 self._source.close()
             self._source, self._at = None, None
             self._subjects.clear()
+            redirect(at.outside)
             self._source = open_source(at)
             self._at = at
         return self._source

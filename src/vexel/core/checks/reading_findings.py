@@ -65,6 +65,10 @@ def _finding(source: WithCode, kind: str, name: str) -> Finding:
         return Finding("reads-elsewhere", f"{source.name} {_WHAT[kind]}", _BY_CHANCE[kind], (ignore,))
     declared = kind in ("file", "folder", "environment")
     cost = "Frames stay as they are when it changes, and a hand-over does not hold it. "
-    cost += "Declared, each change makes the frames again." if declared else "Keep what it gives in a file beside it."
+    cost += (
+        "Declared, it is copied, and each change makes the frames again."
+        if declared
+        else "Keep what it gives in a file beside it."
+    )
     what = f"{source.name} {_WHAT[kind].format(name=name)}"
     return Finding("reads-elsewhere", what, cost, (declare, ignore) if declared else (ignore,))

@@ -48,7 +48,7 @@ class Shot(Part):
     def seen(self) -> dict[str, Any]:
         """What decides its frames, as JSON values: all but what it is called and made into."""
         unseen: Any = {"title": True, "recipe": True, "names": True, "clock": {"pins", "like", "repeats"}}
-        unseen["source"] = {"ignores"}
+        unseen["source"] = {"ignores", "reads_from"}
         return self.model_dump(mode="json", exclude=unseen)
 
     @field_validator("recipe")

@@ -106,14 +106,20 @@ class WithCode(WithDials):
         max_length=100,
         description="what the code reads beside its own files: paths, relative to its file, or env: with a name",
     )
+    reads_from: dict[Reading, Reading] = Field(
+        default={},
+        max_length=100,
+        description="files and folders that are read in place of those in reads, relative to the shot document",
+    )
     ignores: list[Reading] = Field(
         default=[], max_length=100, description="what it reads and does not depend on: as in reads"
     )
 
     def options(self) -> dict[str, Any]:
-        """What it ignores decides nothing; what it reads only where it says so."""
+        """What it ignores decides nothing, nor does the place of what it reads; what it reads only where it says so."""
         options = super().options()
         options.pop("ignores")
+        options.pop("reads_from")
         return options if self.reads else {name: value for name, value in options.items() if name != "reads"}
 
 

@@ -108,6 +108,28 @@ class StatesAt:
 
 
 @dataclass(frozen=True)
+class OutsideAt:
+    """A file or folder beyond a source's own, as its code reads it.
+
+    Attributes
+    ----------
+    name : str
+        As it is declared.
+    place : str
+        The whole path that code asks for.
+    copy : Path
+        What it held when the shot was planned; nothing lies there if it held nothing.
+    stamp : str
+        Identifies that content.
+    """
+
+    name: str
+    place: str
+    copy: Path
+    stamp: str
+
+
+@dataclass(frozen=True)
 class SourceAt:
     """How a stage opens a source.
 
@@ -125,6 +147,8 @@ class SourceAt:
         Code that draws it, where that is not its main file.
     states : StatesAt or None
         Where a simulation keeps its states.
+    outside : tuple of OutsideAt
+        What its code declares to read beyond its own folder.
     """
 
     kind: str
@@ -134,6 +158,7 @@ class SourceAt:
     backdrop: Path | None = None
     drawing: Path | None = None
     states: StatesAt | None = None
+    outside: tuple[OutsideAt, ...] = ()
 
 
 Moment = tuple[dict[str, float], Seen]
@@ -184,13 +209,28 @@ class Subject:
 
 @dataclass(frozen=True)
 class Basis:
-    """What a plan rests on beside the shot: the stage's version, the source as it was measured, an image behind it."""
+    """What a plan rests on beside the shot.
+
+    Attributes
+    ----------
+    engine : str
+        Version of the stage.
+    source : SourceIdentity
+    facts : SourceFacts
+    subject : Subject
+        As it was measured.
+    backdrop : str
+        SHA-256 of the image behind it.
+    fonts : tuple of str
+        Identities of the fonts that its labels take beside the usual one.
+    """
 
     engine: str
     source: SourceIdentity
     facts: SourceFacts
     subject: Subject
     backdrop: str = ""
+    fonts: tuple[str, ...] = ()
 
     def dumps(self) -> str:
         """As JSON text."""

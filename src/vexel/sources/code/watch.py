@@ -18,6 +18,7 @@ from pathlib import Path
 from typing import Any
 
 from vexel.sources.code.named_files import asks_for_the_time, places_in
+from vexel.sources.code.redirect import is_copy
 
 MOST = 100
 """Readings that are remembered of a program."""
@@ -78,7 +79,8 @@ class Watch:
             return
         # Only spelled out: looking it up would be reported too.
         whole = os.path.normpath(os.path.join(os.getcwd(), os.fsdecode(path)))  # noqa: PTH109, PTH118
-        if not f"{whole}{os.sep}".startswith(self._passed) and "site-packages" not in whole:
+        known = f"{whole}{os.sep}".startswith(self._passed) or "site-packages" in whole or is_copy(whole)
+        if not known:
             self.note(kind, whole)
 
     def note_texts(self, trees: Iterable[ast.Module]) -> None:

@@ -47,4 +47,5 @@ def handed_of_run(project: Project, planner: Planner, run_id: int, frames: Mappi
     ledger = ledger_document(shot, states, plan.depth_ranges(), plan=plan.digest)
     at = prepared.at
     sources = source_files(at.kind, at.file, at.options).all_of(at.kind)
-    return Handed(shot, at.file.name, sources, prepared.at.backdrop, ledger, frames, camera_file_texts(plan))
+    outside = {one.name: one.copy for one in at.outside}
+    return Handed(shot, at.file.name, sources, outside, prepared.at.backdrop, ledger, frames, camera_file_texts(plan))

@@ -1,0 +1,114 @@
+"""Gives code the copies of files that it declares to read beyond its own folder, in place of the files themselves.
+
+Python's own functions for files are wrapped; libraries that open a file in native code are not reached. So a place
+that changes while frames are made does no harm where Python opens it, and ends the work where Python was not seen to.
+"""
+
+import builtins
+import io
+import os
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager, suppress
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+from vexel.core.evaluate.source_facts import OutsideAt
+from vexel.sources.outside import stamp_of
+from vexel.sources.protocols import SourceError
+
+_FUNCTIONS = ((builtins, "open"), (io, "open"), *((os, name) for name in (
+    "open", "stat", "lstat", "access", "listdir", "scandir",
+)))  # fmt: skip
+_places: dict[str, OutsideAt] = {}
+_asked_for: set[str] = set()
+"""Places that Python opened since they are redirected; one that is only listed may be opened by a library."""
+_installed = False
+
+
+def redirect(outside: Sequence[OutsideAt]) -> None:
+    """Give code these copies, and no others, from now on."""
+    if outside:
+        _install()
+    _places.clear()
+    _asked_for.clear()
+    _places.update((one.place, one) for one in outside)
+
+
+def is_copy(path: str) -> bool:
+    """Whether a path lies in one of the copies."""
+    return any(path == str(one.copy) or path.startswith(f"{one.copy}{os.sep}") for one in _places.values())
+
+
+def check_unchanged() -> None:
+    """Refuse a frame that may have been made of something else than what was planned.
+
+    Raises
+    ------
+    SourceError
+        When a place changed, and code may read it without Python.
+    """
+    named = {key: one for key, one in _places.items() if Path(one.name).is_absolute() or one.name.startswith("~")}
+    doubted = [one for place, one in named.items() if place not in _asked_for]
+    with _as_it_is():
+        changed = [one.name for one in doubted if stamp_of(Path(one.place)) != one.stamp]
+    if changed:
+        raise SourceError(
+            f"{changed[0]} changed since the shot was planned, and the code may read it with a library that opens "
+            "files itself: capture the shot again, or put the file back"
+        )
+
+
+@contextmanager
+def _as_it_is() -> Iterator[None]:
+    """Redirect nothing meanwhile."""
+    places = dict(_places)
+    _places.clear()
+    try:
+        yield
+    finally:
+        _places.update(places)
+
+
+def _sent(path: Any, opens: bool) -> Any:
+    """A path, or that of the copy in its place."""
+    if not _places or not isinstance(path, str | bytes | os.PathLike):
+        return path
+    whole = os.path.normpath(os.path.join(os.getcwd(), os.fsdecode(path)))  # noqa: PTH109, PTH118
+    for place, one in _places.items():
+        if opens and whole.startswith(str(one.copy)):
+            # By a path that a listing gave.
+            _asked_for.add(place)
+        if whole == place or whole.startswith(f"{place}{os.sep}"):
+            if opens:
+                _asked_for.add(place)
+            copy = f"{one.copy}{whole[len(place) :]}"
+            return os.fsencode(copy) if isinstance(os.fspath(path), bytes) else copy
+    return path
+
+
+def _install() -> None:
+    global _installed
+    if _installed:
+        return
+    _installed = True
+    for module, name in _FUNCTIONS:
+        _wrap(module, name)
+    with suppress(ImportError, AttributeError):
+        # NumPy's readers of text have remembered the function that opens files.
+        from numpy.lib import _datasource
+
+        _datasource._file_openers._file_openers[None] = io.open  # type: ignore[attr-defined]
+
+
+def _wrap(module: Any, name: str) -> None:
+    usual = getattr(module, name)
+
+    def sent(*given: Any, **named: Any) -> Any:
+        opens = name == "open"
+        if given:
+            return usual(_sent(given[0], opens), *given[1:], **named)
+        return usual(**{key: _sent(value, opens) if key in ("file", "path") else value for key, value in named.items()})
+
+    # No function, which a class would take for a method.
+    setattr(module, name, partial(sent))

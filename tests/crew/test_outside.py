@@ -1,0 +1,186 @@
+"""What code declares to read beyond its own folder is copied: a run sees no change of it, and a hand-over holds it."""
+
+import json
+import os
+import unittest
+from unittest import mock
+
+import cv2
+import numpy as np
+from PIL import Image
+
+from tests.helpers import scratch, shot_document, vexel
+from vexel.core.document.shot import read_shot_document
+from vexel.core.errors import Mistake, VexelError
+from vexel.core.evaluate.source_facts import Basis
+from vexel.crew.bounds.isolation import Reach
+from vexel.crew.bounds.limits import Limits
+from vexel.crew.planner import NothingKept, OpenGate, Planner
+from vexel.crew.stage_process import StageProcess
+
+CODE = """from pathlib import Path
+import json, os, io
+import numpy as np
+from PIL import Image
+from vexel.author import sketch
+
+@sketch
+def drawn(frame):
+    grey = {expression}
+    return np.full((16, 16), float(grey))
+"""
+
+
+class OutsideTest(unittest.TestCase):
+    def setUp(self):
+        self.folder = scratch(self) / "project"
+        self.folder.mkdir()
+        self.outside = self.folder.parent / "data"
+        self.outside.mkdir()
+        self.write(0.25)
+        self.frame = scratch(self) / "frame.png"
+        self.stage = StageProcess(Limits(120, 3000), reach=Reach((str(self.frame.parent),)))
+        self.addCleanup(self.stage.end)
+        self.planner = Planner(scratch(self), self.stage, NothingKept(), OpenGate())
+
+    def write(self, grey):
+        (self.outside / "level.txt").write_text(str(grey))
+        (self.outside / "level.json").write_text(json.dumps({"grey": grey}))
+        np.save(self.outside / "level.npy", grey)
+        Image.new("L", (1, 1), round(255 * grey)).save(self.outside / "level.png")
+
+    def shot(self, expression, reads, **source):
+        (self.folder / "drawn.py").write_text(CODE.format(expression=expression))
+        return read_shot_document(shot_document(
+            {"kind": "sketch", "file": "drawn.py", "reads": reads, **source}, picture={"width": 16, "height": 16}
+        ))  # fmt: skip
+
+    def grey(self, prepared):
+        self.stage.make(prepared.at, prepared.plan.recipe(0), self.frame)
+        return cv2.imread(str(self.frame))[8, 8, 0] / 255
+
+    def test_a_place_that_changes_does_not_change_the_frames_of_a_run(self):
+        place = str(self.outside)
+        whole = [place]
+        for expression, reads in (
+            (f"open('{place}/level.txt').read()", [f"{place}/level.txt"]),
+            (f"io.open('{place}/level.txt').read()", whole),
+            (f"json.load(open(file='{place}/level.json'))['grey']", whole),
+            (f"Path('{place}/level.txt').read_text()", whole),
+            (f"os.fdopen(os.open(b'{place}/level.txt', os.O_RDONLY)).read()", whole),
+            (f"next(Path('{place}').glob('*.txt')).read_text()", whole),
+            (f"[open(one.path).read() for one in os.scandir('{place}') if one.name.endswith('txt')][0]", whole),
+            (f"np.loadtxt('{place}/level.txt')", whole),
+            (f"np.genfromtxt('{place}/level.txt')", whole),
+            (f"np.load('{place}/level.npy')", whole),
+            (f"Image.open('{place}/level.png').getpixel((0, 0)) / 255", whole),
+            ("(Path(__file__).parent / '../data/level.txt').read_text()", ["../data"]),
+            ("open('../data/level.txt').read()", ["../data/level.txt"]),
+            (f"0.25 if os.listdir('{place}') and os.path.isfile('{place}/level.txt') else 1", whole),
+            (f"0.25 if not os.path.exists('{place}/none.txt') else 1", [f"{place}/none.txt"]),
+        ):
+            with self.subTest(expression):
+                self.write(0.25)
+                (self.outside / "none.txt").unlink(missing_ok=True)
+                shot = self.shot(expression, reads)
+                prepared = self.planner.prepare(shot, self.folder)
+                self.write(0.75)
+                (self.outside / "none.txt").write_text("")
+                if "none.txt" in reads[0] or "listdir" in expression:
+                    # Nothing was opened by Python, so a library may read it: refused, rather than wrong.
+                    with self.assertRaisesRegex(VexelError, "changed since the shot was planned"):
+                        self.grey(prepared)
+                else:
+                    self.assertAlmostEqual(self.grey(prepared), 0.25, delta=0.01)
+                    again = self.planner.again(shot, Basis.loads(prepared.plan.basis.dumps()))
+                    self.assertAlmostEqual(self.grey(again), 0.25, delta=0.01)
+                    self.assertAlmostEqual(self.grey(self.planner.prepare(shot, self.folder)), 0.75, delta=0.01)
+                self.assertEqual(self.planner.findings(prepared), [])
+
+    def test_a_library_that_opens_files_itself_is_not_redirected_and_a_change_ends_the_work(self):
+        place = self.outside / "level.png"
+        shot = self.shot(f"__import__('cv2').imread({str(place)!r})[0, 0, 0] / 255", [str(place)])
+        prepared = self.planner.prepare(shot, self.folder)
+        self.assertAlmostEqual(self.grey(prepared), 0.25, delta=0.01)
+        self.write(0.75)
+        with self.assertRaisesRegex(VexelError, f"{place} changed since the shot was planned"):
+            self.grey(prepared)
+        self.write(0.25)
+        self.assertAlmostEqual(self.grey(prepared), 0.25, delta=0.01)
+
+    def test_a_copy_that_is_gone_or_damaged_is_made_again(self):
+        level = self.outside / "level.txt"
+        shot = self.shot(f"open({str(level)!r}).read()", [str(level)])
+        prepared = self.planner.prepare(shot, self.folder)
+        (copied,) = prepared.at.outside
+        copied.copy.write_text("0.9")
+        basis = Basis.loads(prepared.plan.basis.dumps())
+        self.assertIsNone(self.planner.again(shot, basis), "what it was is not there any more")
+        self.assertAlmostEqual(self.grey(self.planner.prepare(shot, self.folder)), 0.25, delta=0.01)
+        self.assertIsNotNone(self.planner.again(shot, basis))
+        with mock.patch("vexel.sources.outside.shutil.copyfile", side_effect=lambda one, to: to.write_text("0.4")):
+            self.write(0.3)
+            with self.assertRaisesRegex(Mistake, "level.txt changed while it was read: try again"):
+                self.planner.prepare(shot, self.folder)
+        self.assertEqual(list(copied.copy.parents[1].glob(".*")), [], "nothing unfinished is left")
+
+    def test_another_file_stands_in_for_a_declared_one(self):
+        gone, held = "/gone/level.txt", self.folder / "held.txt"
+        held.write_text("0.5")
+
+        def standing_in(place, name=gone):
+            return self.shot(f"open({gone!r}).read()", [gone], reads_from={name: str(place)})
+
+        shot = standing_in("held.txt")
+        prepared = self.planner.prepare(shot, self.folder)
+        self.assertAlmostEqual(self.grey(prepared), 0.5, delta=0.01)
+        moved = held.rename(self.folder.parent / "moved.txt")
+        other = standing_in(moved)
+        key = self.planner.prepare(other, self.folder).plan.recipe(0).key
+        self.assertEqual(key, prepared.plan.recipe(0).key, "where it lies decides nothing")
+        wrong = standing_in("held.txt", "/gone/other.txt")
+        with self.assertRaisesRegex(Mistake, "reads_from names /gone/other.txt, which nothing declares"):
+            self.planner.prepare(wrong, self.folder)
+
+    def test_a_hand_over_holds_it_and_makes_the_same_frames_elsewhere(self):
+        self.enterContext(mock.patch.dict(os.environ, XDG_STATE_HOME=str(scratch(self))))
+        secret = self.outside / ".token"
+        secret.write_text("secret")
+        (self.outside / "deep").mkdir()
+        (self.outside / "deep" / "x.txt").write_text("0.1")
+        places = [str(self.outside / "level.txt"), "../data", str(secret), "env:VEXEL_TEST_LEVEL"]
+        self.shot(f"float(open({places[0]!r}).read()) + float(open('../data/deep/x.txt').read())", places)
+        document = shot_document(
+            {"kind": "sketch", "file": "drawn.py", "reads": places}, frames=2, picture={"width": 16, "height": 16}
+        )
+        shot, take, packed = self.folder / "s.json", self.folder.parent / "take", self.folder.parent / "s.zip"
+        shot.write_text(json.dumps(document))
+        for order in (("capture", shot, "--to", take), ("handover", shot, "--take", take, "-o", packed)):
+            done = vexel(*order)
+            self.assertEqual(done.returncode, 0, done.stderr)
+        listed = vexel("handover", shot, "--take", take, "-o", packed, "--list").stdout
+        there = scratch(self) / "there"
+        self.assertEqual(vexel("unpack", packed, "--to", there).returncode, 0)
+        held = {str(file.relative_to(there)) for file in there.rglob("*") if file.is_file()}
+        inside = {name for name in held if name.startswith("outside/")}
+        self.assertLess({"outside/0/level.txt", "outside/1/data/deep/x.txt"}, inside)
+        self.assertEqual(inside, {line.split("  ")[1] for line in listed.splitlines() if "outside/" in line})
+        self.assertFalse(any(".token" in name for name in held))
+        readme = (there / "README.txt").read_text()
+        self.assertIn(f"Not in it, though its code reads it: {secret}, env:VEXEL_TEST_LEVEL", readme)
+        secret.unlink()
+        for file in self.outside.rglob("*.*"):
+            file.unlink()
+        vexel("trust", there, "--yes")
+        taken, document = there / "take", there / "shots"
+        (shot,) = document.glob("*.json")
+        made = vexel("capture", shot, "--to", taken, "--resume")
+        self.assertIn("0 made, 2 reused", made.stdout + made.stderr)
+        fresh = vexel("capture", shot, "--to", there.parent / "fresh")
+        self.assertEqual(fresh.returncode, 0, fresh.stderr)
+        for file in take.glob("*.png"):
+            self.assertEqual(file.read_bytes(), (there.parent / "fresh" / file.name).read_bytes())
+
+
+if __name__ == "__main__":
+    unittest.main()
