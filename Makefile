@@ -9,6 +9,7 @@ PYTHON ?= python3
 
 DRAWING := chromium-headless-shell libegl1 libgl1 libgl1-mesa-dri libxrender1 python3-venv
 TESTING := chromium ffmpeg
+FONTS := fonts-wqy-microhei fonts-lohit-deva fonts-noto-color-emoji
 STAMPS := .stamps
 UI_FILES := $(shell find ui/src ui/public docs/guides -type f -not -name generated.ts) ui/index.html ui/vite.config.ts
 API_FILES := $(shell find src/vexel/web src/vexel/core -name "*.py")
@@ -55,7 +56,13 @@ $(STAMPS)/drawing: tools/need-debian Makefile
 	tools/need-debian $(DRAWING)
 	@touch $@
 
-$(STAMPS)/python: requirements.txt pyproject.toml | $(STAMPS)/drawing
+$(STAMPS)/fonts: tools/need-debian tools/ship-fonts Makefile
+	@mkdir -p $(STAMPS)
+	tools/need-debian $(FONTS)
+	tools/ship-fonts $(FONTS)
+	@touch $@
+
+$(STAMPS)/python: requirements.txt pyproject.toml | $(STAMPS)/drawing $(STAMPS)/fonts
 	@$(PYTHON) -c 'import sys; sys.exit("Vexel needs Python 3.11 or newer") if sys.version_info < (3, 11) else None'
 	test -x .venv/bin/python || $(PYTHON) -m venv .venv
 	.venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements.txt
@@ -83,4 +90,4 @@ wheel: ui
 	@ls wheels/*.whl
 
 clean:
-	rm -rf .venv .stamps wheels build ui/node_modules ui/openapi.json ui/src/api/generated.ts src/vexel/web/dist
+	rm -rf .venv .stamps wheels build ui/node_modules ui/openapi.json ui/src/api/generated.ts src/vexel/web/dist src/vexel/fonts

@@ -62,6 +62,7 @@ class WheelTest(unittest.TestCase):
             "sources/browser/worker.js",
             "demo/sources/shell.py",
             "demo/shots/quay.json",
+            "fonts/NotoColorEmoji.ttf",
             "store/migrations/versions/0001_first_tables.py",
             "store/migrations/script.py.mako",
         ):

@@ -168,9 +168,10 @@ class OutsideTest(unittest.TestCase):
         self.assertFalse(any(".token" in name for name in held))
         readme = (there / "README.txt").read_text()
         self.assertIn(f"Not in it, though its code reads it: {secret}, env:VEXEL_TEST_LEVEL", readme)
-        secret.unlink()
         for file in self.outside.rglob("*.*"):
-            file.unlink()
+            # The hidden file was not handed over: where it lacks, the frames are others.
+            if file != secret:
+                file.unlink()
         vexel("trust", there, "--yes")
         taken, document = there / "take", there / "shots"
         (shot,) = document.glob("*.json")

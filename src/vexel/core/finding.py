@@ -16,7 +16,7 @@ FindingName = Literal[
     "coarse-coordinates", "panorama-shape", "panorama-soft", "panorama-strains", "subject-cut-off", "walk-in-haste",
     "walk-through-subject",
     # Picture and file.
-    "alpha-lost", "odd-size",
+    "alpha-lost", "odd-size", "text-smaller", "text-without-font",
     # The reel.
     "cut-jumps", "flashes", "frame-doubled", "frames-do-not-fit", "image-missing", "item-enlarged", "item-missing",
     "item-odd", "joint-too-long", "label-unknown", "looks-differ", "motion-runs-out", "not-in-step", "reel-within",

@@ -33,8 +33,10 @@ from vexel.sources.files import (
     source_files,
 )
 from vexel.sources.outside import outside_at
+from vexel.sources.pictures.fonts import fonts_of
 from vexel.sources.registry import KINDS
 from vexel.stage.engine import engine
+from vexel.stage.label_findings import label_findings
 from vexel.store.person import sealing_key
 
 STATES = "states"
@@ -181,12 +183,15 @@ class Planner:
         facts = self.facts(identity, at)
         subject = self._subject(shot, identity, at, facts)
         backdrop = at.backdrop.parent.name if at.backdrop else ""
-        return Prepared(make_plan(shot, Basis(engine(), identity, facts, subject, backdrop)), at)
+        fonts = fonts_of(label.text for label in shot.labels)
+        return Prepared(make_plan(shot, Basis(engine(), identity, facts, subject, backdrop, fonts)), at)
 
     def findings(self, prepared: Prepared) -> list[Finding]:
         """What is off with a shot, as far as only its source tells."""
         plan = prepared.plan
         found = [*source_findings(plan.shot, plan.basis.facts), *self._chance(prepared), *self._readings(prepared)]
+        picture = plan.shot.picture
+        found += label_findings(plan.longest_labels(), picture.width, picture.height)
         for number, camera in enumerate(plan.shot.all_cameras):
             own = plan_of_camera(plan, number) if number else plan
             of_it = [*camera_findings(own), *clearance_findings(own, self._nearness(Prepared(own, prepared.at)))]
@@ -243,7 +248,8 @@ class Planner:
         source = basis.source
         files = copied(self._copies, source.kind, source.main, source.digest, source.options)
         behind = copied_backdrop(self._copies, basis.backdrop) if basis.backdrop else None
-        if basis.engine != engine() or files is None or (basis.backdrop and behind is None):
+        same = basis.engine == engine() and basis.fonts == fonts_of(label.text for label in shot.labels)
+        if not same or files is None or (basis.backdrop and behind is None):
             return None
         at = self._at(source, files, behind)
         return None if at is None else Prepared(make_plan(shot, basis), at)

@@ -24,7 +24,7 @@ OUTSIDE = "outside"
 _CONTENT = "content"
 """Name of the file or folder in a copy: the same content may lie under several names."""
 _NOTHING = "nothing"
-"""Stands in a copy's path for a place that holds nothing."""
+"""In the path of a copy: the place is empty."""
 _NO_FILES = ("/proc/", "/sys/", "/dev/")
 """Places whose files have no end, or wait for somebody."""
 
@@ -38,7 +38,7 @@ class OutsideReads:
     places : mapping of str to Path
         Where each lies, by the name by which it is declared.
     variables : tuple of str
-        As they are declared: ``env:`` and a name.
+        The declarations: ``env:`` and a name.
     """
 
     places: Mapping[str, Path]

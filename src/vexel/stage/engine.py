@@ -3,7 +3,7 @@
 from functools import cache
 from importlib.metadata import version
 
-STAGE = 11
+STAGE = 12
 """Raised whenever the stage draws the same recipe differently."""
 
 

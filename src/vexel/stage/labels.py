@@ -3,10 +3,9 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.background import rgb
 from vexel.core.document.label import Label
 from vexel.sources.pictures.compositing import laid_over
-from vexel.sources.pictures.typeface import typeface
+from vexel.stage.text_block import draw
 
 
 def labelled(pixels: NDArray[np.uint8], labels: tuple[Label, ...]) -> NDArray[np.uint8]:
@@ -27,15 +26,7 @@ def labelled(pixels: NDArray[np.uint8], labels: tuple[Label, ...]) -> NDArray[np
     info = skia.ImageInfo.Make(wide, high, skia.kRGBA_8888_ColorType, skia.kUnpremul_AlphaType)
     canvas = skia.Canvas.MakeRasterDirect(info, written.data, wide * 4)
     for label in labels:
-        font = skia.Font(typeface(), label.size * high)
-        font.setSubpixel(True)
-        font.setHinting(skia.FontHinting.kNone)
-        blob = skia.TextBlob.MakeFromString(label.text, font)
-        share = {"left": 0.0, "middle": 0.5, "right": 1.0}[label.align]
-        left = label.at[0] * wide - share * font.measureText(label.text)
-        metrics = font.getMetrics()
-        base = label.at[1] * high + metrics.fCapHeight / 2
-        canvas.drawTextBlob(blob, left, base, skia.Paint(Color=skia.Color(*rgb(label.colour)), AntiAlias=True))
+        draw(canvas, label, wide, high)
     made, where = np.ascontiguousarray(pixels).copy(), written[..., 3] > 0
     made[where] = laid_over(made[where][None], written[where][None])[0]
     return made

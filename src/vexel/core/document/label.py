@@ -30,6 +30,10 @@ class Label:
         ``#rrggbb``
     align : {"left", "middle", "right"}
         Which part of the line stands at `at`.
+    room : float
+        Share of the frame's width in which it is broken into lines; 0 for all there is up to the frame's edges.
+    lines : int
+        How many lines it may have: it becomes smaller until it has no more; 0 for any number.
     """
 
     text: str
@@ -37,6 +41,8 @@ class Label:
     size: float
     colour: str
     align: Align
+    room: float = 0.0
+    lines: int = 0
 
 
 def fields_of(text: str) -> list[str]:

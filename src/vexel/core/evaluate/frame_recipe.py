@@ -113,6 +113,8 @@ class FrameRecipe:
         Another pass that is mixed in, and its share.
     backdrop : str
         What a transparent frame is laid on: a gradient, or the SHA-256 of an image.
+    fonts : tuple of str
+        Identities of the fonts that its labels take beside the usual one.
     """
 
     engine: str
@@ -129,6 +131,7 @@ class FrameRecipe:
     alpha: Alpha = "straight"
     fade: tuple[Pass, float] | None = None
     backdrop: str = ""
+    fonts: tuple[str, ...] = ()
 
     @property
     def key(self) -> str:

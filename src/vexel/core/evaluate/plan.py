@@ -28,6 +28,8 @@ MEASURED_SLICES = 2000
 """Data of no more frames than this is measured in all of them, so that its colours hold for all."""
 FRAMES_AT_ONCE = 256
 """With an open shutter, what moves is worked out for so many frames at once."""
+LABELS_LOOKED_AT = 9
+"""So many frames are looked at for the longest text of a label."""
 
 
 Ranges = dict[str, tuple[float, float]]
@@ -85,6 +87,7 @@ class Plan:
             format=picture.format,
             alpha=picture.alpha,
             labels=() if traits.data else self._labels(frame),
+            fonts=() if traits.data or not self.shot.labels else self.basis.fonts,
         )
 
     def _backdrop(self, render_pass: Pass) -> str:
@@ -170,6 +173,12 @@ class Plan:
 
     def _moved(self, frame: int) -> int:
         return self.clock.selection.frame_of(frame, self.clock.motion)
+
+    def longest_labels(self) -> tuple[Label, ...]:
+        """Each label where its text is longest among some frames of the shot."""
+        count = self.clock.frames
+        some = [self._labels(number * (count - 1) // (LABELS_LOOKED_AT - 1)) for number in range(LABELS_LOOKED_AT)]
+        return tuple(max(one, key=lambda label: len(label.text)) for one in zip(*some, strict=True))
 
     def _labels(self, frame: int) -> tuple[Label, ...]:
         shot = self.shot

@@ -100,7 +100,7 @@ class ReelPlan:
         Mistake
             When an item refuses what its place in the reel does to it.
         """
-        return ReelFrame(self.node(number), self._labels(number))
+        return ReelFrame(self.node(number), self.labels_at(number))
 
     def item_of(self, number: int) -> int:
         """The item that a frame belongs to; within a joint the later one."""
@@ -150,7 +150,7 @@ class ReelPlan:
         begins = sorted({*range(0, self.frames, max(each, 1)), *(at for at in self.starts if at < self.frames)})
         cues: list[Cue] = []
         for begin, end in zip(begins, [*begins[1:], self.frames], strict=True):
-            said = self._labels(begin)[label].text
+            said = self.labels_at(begin)[label].text
             if cues and (cues[-1].text, cues[-1].end) == (said, begin):
                 cues[-1] = replace(cues[-1], end=end)
             elif said.strip():
@@ -173,7 +173,8 @@ class ReelPlan:
         said = f"{said} = {whole}" if len(lengths) > 1 or overlap else whole
         return f"{said} = {decimal(self.frames / self.rate.fps)} s at {self.rate.label}"
 
-    def _labels(self, number: int) -> tuple[Label, ...]:
+    def labels_at(self, number: int) -> tuple[Label, ...]:
+        """The reel's own labels on a frame."""
         if not self.reel.labels:
             return ()
         fps = self.rate.fps

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
-from textwrap import wrap
 
 import cv2
 import numpy as np
@@ -14,19 +13,20 @@ from vexel.core.document.background import rgb
 from vexel.core.document.label import Label
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.reel.item_spec import Fit, TitleItem
-from vexel.core.reel.layout import LINE, CellPlace, placed_cells
+from vexel.core.reel.layout import CellPlace, placed_cells
 from vexel.core.reel.node import Card, Cells, Hole, Mixed, Moved, Node, Plain, ReelFrame, Shown
 from vexel.core.reel.reel_spec import MarkSpec
 from vexel.disk.named_place import named_place
 from vexel.output.pictures import Pixels, filled, mixed_with, with_alpha
 from vexel.output.reading.picture_file import read_picture
 from vexel.output.reel.light import mixed_codes
+from vexel.output.reel.reel_texts import caption_label, title_label
 from vexel.sources.pictures.codes import to_bytes
 from vexel.sources.pictures.compositing import laid_over, over, resized
 
 Fitted = Callable[[Shown, int, int], Pixels]
 """Gives a frame scaled into a part of a width and a height: RGB or RGBA with straight alpha, 8 bits; not changed."""
-MOST_LINES = 6
+MOST_SAID = 260
 HOLE, HOLE_TEXT = "#7a2f2f", "#ffffff"
 
 
@@ -109,7 +109,7 @@ class Brush:
         for cell, one, place in zip(node.layout.cells, node.nodes, places, strict=True):
             self._cell(whole, one, place, cell.border_colour)
             if cell.caption:
-                labels.append(_caption(cell.caption, place, width, height, node.layout.caption_colour))
+                labels.append(caption_label(node.layout, cell.caption, place, width, height))
         return _labelled(whole, tuple(labels)) if labels else whole
 
     def _cell(self, whole: Pixels, node: Node, place: CellPlace, border_colour: str) -> None:
@@ -185,25 +185,14 @@ def _labelled(pixels: Pixels, labels: tuple[Label, ...]) -> Pixels:
     return np.asarray(cv2.cvtColor(labelled(with_alpha(pixels), labels), cv2.COLOR_RGBA2RGB))
 
 
-def _caption(text: str, place: CellPlace, width: int, height: int, colour: str) -> Label:
-    left, top, wide, high = place.caption
-    middle = ((left + wide / 2) / width, min((top + high / 2) / height, 1.0))
-    return Label(text, middle, high / LINE / height, colour, "middle")
-
-
 @lru_cache(16)
 def _card_drawn(brush: Brush, title: TitleItem, width: int, height: int) -> Pixels:
     whole = brush._plain(title.background, width, height)
     if title.image and (image := image_of(brush.folder, title.image)) is not None:
         whole = brush._on_ground(fitted_into(image, width, height, "cover"), width, height)
-    lines = title.text.split("\n") if title.text else []
-    step = title.size * 1.3
-    labels = tuple(
-        Label(line, (0.5, 0.5 + (n - (len(lines) - 1) / 2) * step), title.size, title.colour, "middle")
-        for n, line in enumerate(lines)
-        if line
-    )
-    return _labelled(whole, labels) if labels else whole
+    if not title.text:
+        return whole
+    return _labelled(whole, (title_label(title),))
 
 
 @lru_cache(16)
@@ -214,14 +203,8 @@ def _hole(said: str, width: int, height: int, clear: bool) -> Pixels:
     whole = np.empty((height, width, 4 if clear else 3), np.uint8)
     whole[..., :3] = np.where(stripe[..., None] == 0, rgb(HOLE), tuple(c * 3 // 4 for c in rgb(HOLE)))
     whole[..., 3:] = 255
-    return _labelled(whole, _lines_of(said))
-
-
-def _lines_of(said: str) -> tuple[Label, ...]:
-    """A sentence in lines, as much of it as there is room for."""
-    lines = wrap(said, 44)[:MOST_LINES]
-    tops = [0.5 + (n - (len(lines) - 1) / 2) * 0.075 for n in range(len(lines))]
-    return tuple(Label(line, (0.5, top), 0.05, HOLE_TEXT, "middle") for line, top in zip(lines, tops, strict=True))
+    said = said if len(said) <= MOST_SAID else f"{said[:MOST_SAID]}…"
+    return _labelled(whole, (Label(said, (0.5, 0.5), 0.05, HOLE_TEXT, "middle"),))
 
 
 def image_of(folder: Path, name: str) -> Pixels | None:

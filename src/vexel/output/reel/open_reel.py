@@ -24,7 +24,9 @@ from vexel.output.reel.library import Library, opened
 from vexel.output.reel.media import Media
 from vexel.output.reel.nested_reels import whole_reel
 from vexel.output.reel.reel_sound import sound_findings
+from vexel.output.reel.reel_texts import texts_of
 from vexel.sources.pictures.codes import to_bytes
+from vexel.stage.label_findings import label_findings
 
 
 @dataclass(frozen=True)
@@ -73,6 +75,8 @@ class OpenReel:
         """What is off with it, but for what only its pictures tell; of single items last, since they may be many."""
         yield from self.image_findings()
         yield from self.media_findings()
+        reel = self.plan.reel
+        yield from label_findings(texts_of(self.plan), reel.width, reel.height)
         for note in self.notes:
             yield Finding("reel-within", note, "What is to stay belongs to this reel too.")
         yield from sound_findings(self.plan, self.folder, self.beside.seconds)

@@ -36,7 +36,7 @@ def redirect(outside: Sequence[OutsideAt]) -> None:
 
 
 def is_copy(path: str) -> bool:
-    """Whether a path lies in one of the copies."""
+    """Whether a path is that of a copy, or of a file in it."""
     return any(path == str(one.copy) or path.startswith(f"{one.copy}{os.sep}") for one in _places.values())
 
 
