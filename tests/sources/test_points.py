@@ -1,6 +1,7 @@
 """Clouds of points, and scans of soft ellipsoids."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 import pyvista as pv
@@ -15,7 +16,7 @@ from vexel.core.evaluate.plan import make_plan, measured_moments
 from vexel.core.evaluate.source_facts import Basis, SourceAt
 from vexel.sources.kinds.object import ObjectFile
 from vexel.sources.meshes.splats import harmonics_of
-from vexel.sources.pictures.mixing import linear
+from vexel.sources.pictures.mixing import encoded_light, linear
 from vexel.sources.protocols import SourceError
 from vexel.stage.scene.draw_style import matte_colour
 from vexel.stage.stage import Stage
@@ -49,14 +50,19 @@ class PointsTest(unittest.TestCase):
     def setUpClass(cls):
         cls.stage = Stage()
 
-    def picture(self, file, up="z", **camera):
+    def picture(self, file, up="z", low_pass=0.3, size=(200, 200), at=None, **camera):
         document = shot_document({"kind": "object", "file": str(file)}, camera=camera)
-        document["picture"] = {"width": 200, "height": 200, "samples": 1, "background": "#000000"}
+        document["picture"] = {"width": size[0], "height": size[1], "samples": 1, "background": "#000000"}
         shot = Shot.model_validate(document, strict=False)
-        at = SourceAt("object", file, {"up": up})
-        subject = self.stage.measure(at, measured_moments(shot, self.stage.facts(at)), (200, 200))
-        plan = make_plan(shot, Basis("t", SourceIdentity("object", "f", "0"), self.stage.facts(at), subject))
-        return self.stage.picture(at, plan.recipe(0)).astype(int), plan
+        source = SourceAt("object", file, {"up": up, "low_pass": low_pass})
+        subject = self.stage.measure(source, measured_moments(shot, self.stage.facts(source)), size)
+        plan = make_plan(shot, Basis("t", SourceIdentity("object", "f", "0"), self.stage.facts(source), subject))
+        recipe = plan.recipe(0)
+        if at is not None:
+            pose = {"position": at, "target": (0.0, 1.0, 0.0), "up": (0.0, 0.0, 1.0), "near": 0.05, "far": 50.0}
+            look = replace(recipe.looks[0], camera=replace(recipe.looks[0].camera, **pose))
+            recipe = replace(recipe, looks=(look,))
+        return self.stage.picture(source, recipe).astype(int), plan
 
     def test_harmonics_are_those_of_scipy(self):
         # scipy's complex ones, made real as usual, with the Condon–Shortley phase.
@@ -147,6 +153,100 @@ class PointsTest(unittest.TestCase):
         with self.assertRaisesRegex(SourceError, "for normal: set picture.passes to any of shaded, depth, matte"):
             self.stage.picture(at, plan.recipe(0, 2))
 
+    def projected(self, rows, pose, low_pass, eye=None):
+        """An own projection of splats, over black: the affine approximation of Zwicker et al. (2002), eq. 29 and 31.
+
+        Codes are blended from back to front (Porter & Duff, 1984); of all of them a layer is laid over black as light.
+        """
+        position, target = np.array(pose.position), np.array(pose.target)
+        back = (position - target) / np.linalg.norm(position - target)
+        right = np.cross(pose.up, back)
+        right /= np.linalg.norm(right)
+        turn = np.stack([right, np.cross(back, right), back])
+        focal = 100 / np.tan(np.radians(pose.view_high_deg) / 2)
+        y, x = np.mgrid[:200, :200]
+        seen = [(turn @ (np.array(row[0]) - position), row) for row in rows]
+        colour, cover = np.zeros((200, 200, 3)), np.zeros((200, 200, 1))
+        for (a, b, c), (_, own, opacity, axes, quat) in sorted(seen, key=lambda one: one[0][2]):
+            jacobian = focal * np.array([[-1 / c, 0, a / c**2], [0, 1 / c, -b / c**2]])
+            spread = turn @ Rotation.from_quat(quat, scalar_first=True).as_matrix() @ np.diag(axes)
+            covariance = jacobian @ spread @ spread.T @ jacobian.T + low_pass * np.eye(2)
+            away = np.stack([x - 99.5 + focal * a / c, y - 99.5 - focal * b / c], axis=-1)
+            share = np.einsum("yxi,ij,yxj->yx", away, np.linalg.inv(covariance), away)[..., None]
+            alpha = opacity * np.exp(-0.5 * share)
+            alpha[alpha < 1 / 255] = 0
+            colour, cover = colour * (1 - alpha) + alpha * np.array(own), cover * (1 - alpha) + alpha
+        straight = np.minimum(colour / np.maximum(cover, 1e-9), 1)
+        return np.rint(255 * encoded_light(linear(straight) * cover)), cover[..., 0]
+
+    def test_scans_are_those_of_an_own_projection(self):
+        chance = np.random.default_rng(4)
+        rig = {"kind": "still", "elevation_deg": 20, "start_deg": 35}
+
+        def one(size, colour=(0.0, 1.0), opacity=(0.2, 0.95)):
+            return (
+                tuple(chance.uniform(-1, 1, 3)), tuple(chance.uniform(*colour, 3)), float(chance.uniform(*opacity)),
+                tuple(size * chance.uniform(0.3, 2, 3)), tuple(Rotation.random(rng=chance).as_quat(scalar_first=True)),
+            )  # fmt: skip
+
+        # Sums are kept in 8 bits, so that none of them is above white here.
+        corners = [(x, 0, z) for x in (-0.7, 0.7) for z in (-0.7, 0.7)]
+        bright = [(place, (2.5, 1.5, 0.5), 0.35, (0.12,) * 3, (1, 0, 0, 0)) for place in corners]
+        dark = ((0, 0, 0), (0.05,) * 3, 0.9, (0.5,) * 3, (1, 0, 0, 0))
+        ends = [((x, y, 0), (0, 0, 0), 0.01, (1e-4,) * 3, (1, 0, 0, 0)) for x in (-1.2, 1.2) for y in (-1.2, 1.2)]
+        for name, rows, low_pass in (
+            ("large", [one(0.1) for _ in range(20)], 0.3),
+            ("smaller than a pixel", [one(0.003) for _ in range(60)], 0.3),
+            ("thin", [(*one(0.1)[:3], (0.4, 0.002, 0.002), one(1)[4]) for _ in range(20)], 0.3),
+            ("wider than they are", [one(0.02) for _ in range(20)], 4.0),
+            ("brighter than white", [dark, *bright], 0.3),
+        ):
+            with self.subTest(name):
+                picture, plan = self.picture(scan(self, [*rows, *ends]), rig=rig, low_pass=low_pass)
+                wanted, cover = self.projected(rows, plan.recipe(0).looks[0].camera, low_pass)
+                # Codes of 8 bits are worth little where hardly anything covers.
+                off = np.abs(picture[..., :3] - wanted).max(axis=-1)[cover > 0.2]
+                self.assertGreater(off.size, 100)
+                self.assertLessEqual(np.percentile(off, 99.5), 4)
+                other, _ = self.projected(rows, plan.recipe(0).looks[0].camera, 0.0)
+                worse = np.abs(picture[..., :3] - other).max(axis=-1)[cover > 0.2]
+                if name not in ("large", "brighter than white"):
+                    self.assertGreater(np.percentile(worse, 99.5), 8, "it would see a missing low pass")
+                if name == "brighter than white":
+                    cut = [(row[0], tuple(np.minimum(row[1], 1)), *row[2:]) for row in rows]
+                    dull, _ = self.projected(cut, plan.recipe(0).looks[0].camera, low_pass)
+                    self.assertGreater(np.abs(picture[..., :3] - dull).max(), 20, "and colours cut too early")
+
+    def test_a_point_all_round_looks_the_same_in_every_direction(self):
+        """A panorama shows each as it is seen straight on, where its views meet too."""
+
+        def off(azimuth, elevation, size):
+            level = np.cos(elevation)
+            far = 5 * np.array([level * np.sin(azimuth), level * np.cos(azimuth), np.sin(elevation)])
+            rows = [(tuple(place), (1, 1, 1), opacity, (wide,) * 3, (1, 0, 0, 0))
+                    for place, opacity, wide in ((far, 0.98, size), (-far, 0.01, 0.01))]  # fmt: skip
+            rig, lens = {"kind": "still", "elevation_deg": 0}, {"projection": "panorama"}
+            picture, _ = self.picture(scan(self, rows), size=(512, 256), at=(0.0, 0.0, 0.0), rig=rig, lens=lens)
+            longitude = np.radians((np.arange(512) + 0.5) * 360 / 512 - 180)[None, :]
+            latitude = np.radians(90 - (np.arange(256) + 0.5) * 180 / 256)[:, None]
+            ways = np.stack(
+                np.broadcast_arrays(
+                    np.cos(latitude) * np.sin(longitude), np.cos(latitude) * np.cos(longitude), np.sin(latitude)
+                ),
+                axis=-1,
+            )
+            cover = linear(picture[..., 0] / 255)
+            # On the plane that faces the eye its light is a Gaussian as wide as the point.
+            cosine = ways @ (far / 5)
+            plane = np.tan(np.arccos(np.clip(cosine, 0, 1))) * 5
+            wanted = np.where(cosine > 0.1, 0.98 * np.exp(-0.5 * (plane / size) ** 2), 0)
+            return np.abs(cover - wanted).max()
+
+        for size in (0.2, 0.8):
+            for way in ((0, 0), (5, 0), (45, 0), (45, 44), (46, 46), (90, 0), (180, 10), (20, 80), (-135, -60)):
+                with self.subTest(size=size, way=way):
+                    self.assertLess(off(*np.radians(way), size), 0.03)
+
     def test_colours_change_with_the_direction(self):
         # The first coefficient beside the constant one is −0.4886·y: what is seen along +y loses by it.
         names = tuple(f"f_rest_{n}" for n in range(9))
@@ -156,7 +256,7 @@ class PointsTest(unittest.TestCase):
         rows[:, len(NAMES)] = 0.5
         file.write_bytes(head + b"end_header\n" + rows.tobytes())
         dots = ObjectFile(file).show(None)[0].splats
-        along, against = (dots.colours(np.tile(np.array([[0, way, 0]], np.float32), (2, 1)))[0] for way in (1, -1))
+        along, against = (dots.colours(np.tile(np.array([[0, way, 0]], np.float32), (2, 1)))[0][0] for way in (1, -1))
         self.assertAlmostEqual(along[0] / 255, 0.5 - 0.4886 * 0.5, delta=0.01)
         self.assertAlmostEqual(against[0] / 255, 0.5 + 0.4886 * 0.5, delta=0.01)
         self.assertEqual(along[1], against[1])
@@ -212,13 +312,13 @@ class PointsTest(unittest.TestCase):
                 made = self.points(place + header, [(n, n, 0, *values) for n in range(5)])
                 self.assertEqual([one.code for one in made.facts.findings], [] if alpha == 255 else ["not-drawn"])
                 (part,) = made.show(None)
-                seen = part.splats.colours(np.tile(np.array([[0, 1, 0]], np.float32), (5, 1)))[0]
+                seen = part.splats.colours(np.tile(np.array([[0, 1, 0]], np.float32), (5, 1)))[0][0]
                 np.testing.assert_allclose(seen, (*colour, alpha), atol=1)
         made = self.points([*place, "float radius"], [(n, n, 0, 0.1 + n) for n in range(5)])
         np.testing.assert_allclose(made.show(None)[0].splats.scales[:, 0], 0.1 + np.arange(5), rtol=1e-6)
         self.assertEqual([finding.code for finding in made.facts.findings], ["no-point-colours"])
         self.assertEqual(
-            made.show(None)[0].splats.colours(np.ones((5, 3), np.float32))[0].tolist(), [200, 200, 200, 255]
+            made.show(None)[0].splats.colours(np.ones((5, 3), np.float32))[0][0].tolist(), [200, 200, 200, 255]
         )
 
     def test_scans_as_text_and_flat_ones(self):

@@ -204,6 +204,9 @@ class ObjectSource(SourceSpec):
         default="auto", description="the file's axis that points up; auto is y for glTF, else z"
     )
     animation: str = Field(default="", description="name of the animation in a glTF file; empty is the first one")
+    low_pass: float = Field(
+        default=0.3, ge=0, le=100, description="of a scan's soft points: square pixels that are added to their variance"
+    )
 
 
 class PageSource(WithDials):

@@ -22,6 +22,7 @@ from vexel.sources.meshes.mesh_format import cut_short, mesh_format, no_faces
 from vexel.sources.meshes.parts import Part, as_parts, check_parts
 from vexel.sources.meshes.ply import ply_textures
 from vexel.sources.meshes.point_file import read_points
+from vexel.sources.meshes.splats import LOW_PASS
 from vexel.sources.meshes.stl import read_binary_stl
 from vexel.sources.meshes.upright import up_of
 from vexel.sources.pictures.codes import to_bytes
@@ -41,11 +42,13 @@ class ObjectFile:
         When the file is not a whole mesh with faces, nor a cloud of points.
     """
 
-    def __init__(self, file: Path, up: str = "auto", animation: str = "") -> None:
+    def __init__(self, file: Path, up: str = "auto", animation: str = "", low_pass: float = LOW_PASS) -> None:
         held = mesh_format(file)
         self._model: GltfModel | None = None
         try:
             points = read_points(file) if held == "PLY" else None
+            if points and points.splats:
+                points = replace(points, splats=replace(points.splats, low_pass=low_pass))
             self._splats = points.splats if points else None
             if held in Y_UP:
                 self._model = GltfModel(file, animation)

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
 Array = NDArray[np.float32]
+LOW_PASS = 0.3
 SH_0 = 0.28209479177387814
 """The constant real spherical harmonic, 1 / (2·√π)."""
 
@@ -29,6 +30,9 @@ class Splats:
         16 of them.
     soft : bool
         Ellipsoids that fade outward, in place of discs.
+    low_pass : float
+        Of soft ones: what is added to their variance on a view, in square pixels. Scans are made with 0.3, so that
+        no point is smaller than a pixel.
     coloured : bool
         Whether its colours are the file's.
     axes : ndarray, shape (3, 3)
@@ -40,6 +44,7 @@ class Splats:
     opacities: Array
     harmonics: Array
     soft: bool
+    low_pass: float = LOW_PASS
     coloured: bool = True
     axes: Array = field(default_factory=lambda: np.eye(3, dtype=np.float32))
 
@@ -49,15 +54,27 @@ class Splats:
         axes = rotation.as_matrix() @ self.axes
         return replace(self, turns=turns.astype(np.float32), axes=axes.astype(np.float32))
 
-    def colours(self, directions: Array) -> NDArray[np.uint8]:
-        """Red, green, blue and alpha as seen along unit vectors, shape (N, 3) → (N, 4)."""
+    def colours(self, directions: Array) -> tuple[NDArray[np.uint8], Array | None]:
+        """Colours as seen along unit vectors, shape (N, 3).
+
+        Returns
+        -------
+        ndarray, shape (N, 4), uint8
+            Red, green, blue and alpha.
+        ndarray, shape (N,), or None
+            What red, green and blue are to be multiplied by, 1 or more; None where none is brighter than white.
+        """
         count = self.harmonics.shape[1]
         basis = harmonics_of(directions @ self.axes, count)
         # Scans store the constant as the difference to middle grey.
         light = 0.5 + np.einsum("nk,nkc->nc", basis, self.harmonics)
+        brightest = light.max(axis=1)
+        brightness = np.maximum(brightest, 1).astype(np.float32) if (brightest > 1).any() else None
+        if brightness is not None:
+            light /= brightness[:, None]
         codes = np.concatenate([light, self.opacities[:, None]], axis=1)
         pixels: NDArray[np.uint8] = np.rint(np.clip(codes, 0, 1) * 255).astype(np.uint8)
-        return pixels
+        return pixels, brightness
 
 
 def harmonics_of(directions: Array, count: int) -> Array:

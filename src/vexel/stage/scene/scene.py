@@ -22,6 +22,8 @@ from vexel.stage.scene.part_actors import ends_of, part_actor
 from vexel.stage.scene.splats import SplatActor
 from vexel.stage.subject_bounds import extent_of
 
+GL_ONE, GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA = 1, 0x0302, 0x0303
+"""Of OpenGL, for blending."""
 PEELS = 8
 """So many surfaces behind one another are seen through each other."""
 SOLID_FROM = 0.5
@@ -75,6 +77,9 @@ class Scene:
             self._opacities = [1.0] * len(parts)
             self._dotted = {n: SplatActor(part) for n, part in enumerate(self._parts) if part.splats is not None}
             self._actors = [self._stand(n, part) for n, part in enumerate(self._parts)]
+            if self._dotted:
+                for number, actor in enumerate(self._actors):
+                    self._blend(actor, times_alpha=number in self._dotted)
             self.sphere = sphere_about([extent_of(part) for part in self._parts])
             for actor in self._actors:
                 set_gives(actor, LIT, None, False)
@@ -93,6 +98,17 @@ class Scene:
         actor = self._dotted[number].actor
         self.renderer.AddActor(actor)
         return actor
+
+    def _blend(self, actor: pv.Actor, times_alpha: bool) -> None:
+        """Set how a part is blended: points come as colour times alpha, surfaces as colour."""
+        source = GL_ONE if times_alpha else GL_SRC_ALPHA
+
+        def set_rule(*_: object) -> None:
+            state = self.window.GetState()
+            state.vtkglBlendFuncSeparate(source, GL_ONE_MINUS_SRC_ALPHA, GL_ONE, GL_ONE_MINUS_SRC_ALPHA)
+
+        # Its last event before the graphics library draws; a rule stands until another one is set.
+        actor.mapper.AddObserver("EndEvent", set_rule)
 
     def _set(self, look: Look) -> None:
         """Light, opacities and ends of colour maps."""
@@ -189,7 +205,7 @@ class Scene:
         view.SetClippingRange(camera.near, camera.far)
         # Splats are blended in the order in which they come, so they are sorted for every camera.
         for dotted in self._dotted.values():
-            dotted.sort(camera)
+            dotted.look(camera, (width, height), self.turned is not None)
         away = float(np.linalg.norm(np.subtract(camera.position, self.sphere.centre)))
         self._draw_backs(away - camera.near < self.sphere.radius)
         if background == TRANSPARENT:

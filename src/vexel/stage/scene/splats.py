@@ -8,27 +8,15 @@ from vtkmodules.vtkRenderingOpenGL2 import vtkOpenGLPointGaussianMapper
 from vexel.core.evaluate.frame_recipe import CameraPose
 from vexel.sources.meshes.parts import Part
 from vexel.sources.meshes.splats import Splats
-from vexel.stage.scene.light import PLAIN
+from vexel.stage.scene.splat_shaders import ANY_SIZE, AS_FAR_AS_SEEN, BRIGHTNESS, DISC, REACH, set_facing, set_solid
 
-REACH = 2.8
-"""An ellipsoid is drawn out to so many of its half axes, where a fiftieth of it is left."""
 SOME = 4096
 DEPTHS = 65535
 """Points are sorted by so many depths, which takes a pass or two in place of a sort by comparisons."""
-DISC = """//VTK::Color::Impl
-float far2 = dot(offsetVCVSOutput.xy, offsetVCVSOutput.xy);
-if (far2 > 1.0) { discard; }
-opacity = 1.0;
-"""
-SOLID = f"""//VTK::Light::Impl
-if (opacity < 0.5) {{ discard; }}
-fragOutput0.a = 1.0;
-if (gives == {PLAIN}) {{ fragOutput0.rgb = plainColour; }}
-"""
 
 
 class SplatActor:
-    """A part of points on the stage; `sort` it for a camera before it is drawn.
+    """A part of points on the stage; it has to `look` from a camera before it is drawn.
 
     Attributes
     ----------
@@ -60,42 +48,72 @@ class SplatActor:
             mapper.SetSplatShaderCode(DISC)
         self.actor = pv.Actor()
         self.actor.SetMapper(mapper)
+        self._solid = self._facing = False
+        shader = self.actor.GetShaderProperty()
         if self._dots.soft:
             self.actor.ForceTranslucentOn()
-        self._solid = False
+            shader.AddVertexShaderReplacement(BRIGHTNESS[0], True, BRIGHTNESS[1], False)
+            shader.AddVertexShaderReplacement(ANY_SIZE[0], True, ANY_SIZE[1], False)
+            for text, replacement in AS_FAR_AS_SEEN:
+                shader.AddGeometryShaderReplacement(text, True, replacement, False)
+        set_solid(shader, False)
 
     def solid(self, on: bool) -> None:
         """Draw points where they cover half or more of what is behind, and there wholly, so that they have a depth."""
         if on == self._solid:
             return
-        self._solid, shader = on, self.actor.GetShaderProperty()
-        # No question in one shader that serves both: a tenth of a scan's time would go into asking it.
-        if on:
-            shader.AddFragmentShaderReplacement("//VTK::Light::Impl", True, SOLID, False)
-        else:
-            shader.ClearFragmentShaderReplacement("//VTK::Light::Impl", True)
+        self._solid = on
+        set_solid(self.actor.GetShaderProperty(), on)
         if self._dots.soft:
             self.actor.SetForceOpaque(on)
             self.actor.SetForceTranslucent(not on)
 
-    def sort(self, camera: CameraPose) -> None:
-        """Put the points in the order in which a camera sees them, with the colours that it sees."""
-        key = (*camera.position, *camera.target)
+    def look(self, camera: CameraPose, size: tuple[int, int], all_round: bool) -> None:
+        """Put the points in the order in which a camera sees them, with the colours and the least size that it sees.
+
+        Parameters
+        ----------
+        camera : CameraPose
+        size : (int, int)
+            Of the view, in pixels.
+        all_round : bool
+            Whether it is a part of a panorama, whose points are sorted by their distance from the eye.
+        """
+        if all_round != self._facing and self._dots.soft:
+            self._facing = all_round
+            set_facing(self.actor.GetShaderProperty(), all_round)
+        self._soften(camera, size, all_round)
+        key = camera.position if all_round else (*camera.position, *camera.target)
         if key == self._seen_from:
             return
         self._seen_from = key
         position = np.array(camera.position, dtype=np.float32)
         away = self._points - position
+        far = np.sqrt(np.einsum("ij,ij->i", away, away))
         order = np.arange(len(away))
         if self._dots.soft:
-            order = _far_to_near(away @ np.subtract(camera.target, camera.position).astype(np.float32))
-        away /= np.maximum(np.sqrt(np.einsum("ij,ij->i", away, away)), 1e-12)[:, None]
+            sight = np.subtract(camera.target, camera.position).astype(np.float32)
+            order = _far_to_near(far if all_round else away @ sight)
+        away /= np.maximum(far, 1e-12)[:, None]
+        colours, brightness = self._dots.colours(away)
         np.take(self._points, order, axis=0, out=np.asarray(self._drawn.points), mode="clip")
-        for name, values in (("scale", self._dots.scales), ("turn", self._dots.turns)):
+        turns = self._dots.turns if brightness is None else self._dots.turns * brightness[:, None]
+        for name, values in (("scale", self._dots.scales), ("turn", turns), ("colour", colours)):
             np.take(values, order, axis=0, out=np.asarray(self._drawn[name]), mode="clip")
-        np.take(self._dots.colours(away), order, axis=0, out=np.asarray(self._drawn["colour"]), mode="clip")
         self._drawn.GetPoints().Modified()
         self._drawn.Modified()
+
+    def _soften(self, camera: CameraPose, size: tuple[int, int], all_round: bool) -> None:
+        """Widen soft points by a part of a pixel, as `Splats.low_pass` says."""
+        if not self._dots.soft:
+            return
+        mapper, variance = self.actor.GetMapper(), self._dots.low_pass
+        if all_round:
+            pixel = 2 * np.tan(np.radians(camera.view_high_deg) / 2) / size[1]
+            mapper.SetLowpassMatrix(variance * pixel**2, 0.0, 0.0)
+        else:
+            # A view is 2 wide and 2 high.
+            mapper.SetLowpassMatrix(variance * (2 / size[0]) ** 2, 0.0, variance * (2 / size[1]) ** 2)
 
 
 def _far_to_near(depths: NDArray[np.float32]) -> NDArray[np.intp]:

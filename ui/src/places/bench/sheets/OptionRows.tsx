@@ -90,6 +90,18 @@ export function OptionRows({ source, animations, layers, edit }: Props) {
             ]}
             onChoose={(up) => set({ up }, "the up axis")}
           />
+          {/\.ply$/i.test(source.file) && (
+            <NumberRow
+              name="Low pass"
+              unit="px²"
+              hint="added to the variance of a scan's soft points; scans are made with 0.3"
+              label="Low pass of soft points"
+              min={0}
+              step={0.1}
+              value={source.low_pass}
+              onCommit={(low_pass) => set({ low_pass }, "the low pass")}
+            />
+          )}
           {animations.length > 1 && (
             <Row name="Animation">
               <select
