@@ -169,8 +169,10 @@ class PageTest(PageCase):
         large = self.at(page, 0, size=(400, 128), layout=(200, 64), background="#0000ff")
         self.assertEqual(
             (large.shape, large[63, 199].tolist(), large[65, 199].tolist()),
-            ((128, 400, 4), [255, 0, 0, 255], [0, 0, 255, 255]),
+            ((128, 400, 4), [255, 0, 0, 255], [0, 0, 0, 0]),
         )
+        painted = self.open("<html style='background:#0f0'><body style='margin:0'>")
+        self.assertEqual(self.at(painted, 0, background="#0000ff")[50, 150].tolist(), [0, 255, 0, 255])
         self.assertEqual(self.at(page, 0, background="transparent")[50, 150].tolist(), [0, 0, 0, 0])
 
     def test_files_are_found_below_the_base_of_a_page(self):

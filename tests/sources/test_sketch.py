@@ -97,14 +97,14 @@ class SketchTest(unittest.TestCase):
         (part,) = self.returned("import pyvista as pv; return pv.Sphere()")
         self.assertIsInstance(part.mesh, pv.PolyData)
 
-    def test_a_canvas_counts_in_the_layout_and_begins_as_the_background(self):
+    def test_a_canvas_counts_in_the_layout_and_begins_clear(self):
         draw = self.open(
             "@sketch\ndef draw(canvas, size):\n"
             "    canvas.drawRect(skia.Rect(0, 0, size[0] / 2, size[1]), skia.Paint(Color=0xFFFF0000))\n"
         )
         large = draw.show(asked(size=(192, 128), layout=(96, 64), background="#0000ff"))
         self.assertEqual(large.shape, (128, 192, 4))
-        self.assertEqual((large[5, 90].tolist(), large[5, 100].tolist()), (RED, [0, 0, 255, 255]))
+        self.assertEqual((large[5, 90].tolist(), large[5, 100].tolist()), (RED, [0, 0, 0, 0]))
         clear = draw.show(asked(background="transparent"))
         self.assertEqual(clear[5, 60].tolist(), [0, 0, 0, 0])
 

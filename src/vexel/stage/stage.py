@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.checks.clearance_findings import Clearance
+from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.passes import PASSES
 from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
@@ -42,6 +43,8 @@ if TYPE_CHECKING:
     from vexel.stage.subject_bounds import SubjectBounds
 
 KEPT_SUBJECTS = 4
+_COLOUR_TYPE, _WITH_ALPHA = 25, (4, 6)
+"""Place of a PNG file's colour type, and those with alpha (PNG, third edition, 11.2.1)."""
 LONG_SECONDS = 2.0
 """A source that takes longer than this for a frame is not asked twice only to see whether it repeats itself."""
 
@@ -170,7 +173,7 @@ class Stage:
         source = self._open(at)
         if isinstance(source, Encoded) and not recipe.labels and not recipe.backdrop:
             data = source.png(_asked_by(recipe, recipe.looks[0]))
-            if _png_size(data) == (recipe.width, recipe.height):
+            if _png_size(data) == (recipe.width, recipe.height) and _is_final(data, recipe):
                 return data
         picture = self.picture(at, recipe)
         written = premultiplied(picture) if recipe.alpha == "premultiplied" else picture
@@ -230,7 +233,10 @@ class Stage:
     def picture(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint8]:
         """The pixels of a frame, shape (H, W, 4), uint8, sRGB with straight alpha."""
         first = self._shown(at, _asked_by(recipe, recipe.looks[0]))
-        if isinstance(first, np.ndarray):
+        if recipe.backdrop and recipe.fade is None:
+            # Never by 8 bits of alpha, which are coarse where little covers.
+            pixels = encoded(self._light(at, recipe))
+        elif isinstance(first, np.ndarray):
             mean_picture = self._mean_picture(at, recipe, first)
             deep = mean_picture.dtype == np.float32
             pixels = encoded(light_of(mean_picture)) if deep else mean_picture.astype(np.uint8, copy=False)
@@ -243,9 +249,6 @@ class Stage:
         else:
             mean = mean_of_shares if PASSES[recipe.render_pass].shares else mean_of_samples
             pixels = mean(self._samples(at, recipe), self._count(recipe))
-        if recipe.backdrop and recipe.fade is None:
-            light = light_of(pixels)
-            pixels = encoded(each_eye(light, recipe, lambda eye: laid(eye, recipe.backdrop, at.backdrop)))
         return each_eye(pixels, recipe, lambda eye: labelled(eye, recipe.labels))
 
     def _count(self, recipe: FrameRecipe) -> int:
@@ -375,6 +378,12 @@ def _measure() -> "SubjectBounds":
     from vexel.stage.subject_bounds import SubjectBounds
 
     return SubjectBounds()
+
+
+def _is_final(data: bytes, recipe: FrameRecipe) -> bool:
+    """Whether a PNG file needs nothing behind it, and has its alpha as the frame is to have it."""
+    is_clear = data[_COLOUR_TYPE] in _WITH_ALPHA
+    return not is_clear or (recipe.background == TRANSPARENT and recipe.alpha == "straight")
 
 
 def _png_size(data: bytes) -> tuple[int, int]:

@@ -424,6 +424,19 @@
       }
     }
   };
+  // Whether the page paints its whole canvas in a colour of its own, as CSS 2.2 says in 14.2.
+  const covers = () => {
+    const root = document.documentElement;
+    const { opacity, filter, mixBlendMode, clipPath, maskImage } = getComputedStyle(root);
+    const whole = [opacity, filter, mixBlendMode, clipPath, maskImage].join() === "1,none,normal,none,none";
+    const painted = (element) => {
+      const colour = element ? getComputedStyle(element).backgroundColor : "transparent";
+      // Colours that are partly clear have a fourth number.
+      return colour !== "transparent" && !/^rgba|\//.test(colour);
+    };
+    return whole && (painted(root) || painted(document.body));
+  };
+
   window.__vexel = {
     each,
     courses,
@@ -461,7 +474,7 @@
         needs = Math.max(needs, of.needs());
         of.opened();
       });
-      return [media, busy, needs];
+      return [media, busy, needs, covers()];
     },
     opened: () => {
       open = true;

@@ -39,6 +39,8 @@ class PageClock:
     ----------
     tab : Tab
         Whose page is not loaded yet.
+    clear : bool
+        Whether its pictures keep their alpha; else only where the page does not paint its whole canvas.
 
     Attributes
     ----------
@@ -47,8 +49,9 @@ class PageClock:
         `WHOLE_FRAME` where what runs by itself must go on in them.
     """
 
-    def __init__(self, tab: Tab) -> None:
+    def __init__(self, tab: Tab, clear: bool) -> None:
         self._tab = tab
+        self._clear = clear
         self._expired = 0
         tab.on("Emulation.virtualTimeBudgetExpired", lambda _: self._note())
         answer = tab.send("Emulation.setVirtualTimePolicy", policy="pause", initialVirtualTime=EPOCH)
@@ -126,7 +129,8 @@ class PageClock:
         if ahead > 0:
             self._let_on(ahead)
         self._meet_workers()
-        media, busy, self.needs = self._tab.evaluate("__vexel.arrive()")
+        media, busy, self.needs, covers = self._tab.evaluate("__vexel.arrive()")
+        self._tab.set_clear(self._clear or not covers)
         if media:
             self._wait_for_media()
             self._plays = True

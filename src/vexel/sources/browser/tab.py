@@ -54,6 +54,7 @@ class Tab:
         self._size: dict[str, Any] = {"width": width, "height": height}
         self._ratio, self.site, self._worker_script = ratio, site, worker_script
         self.workers: list[Worker] = []
+        self._is_clear = False
         self._browser = browser()
         self._context: str = self._browser.send("Target.createBrowserContext")["browserContextId"]
         order = {"url": "about:blank", "browserContextId": self._context, "enableBeginFrameControl": True}
@@ -141,6 +142,13 @@ class Tab:
     def frame(self, ticks: float) -> None:
         """Make a frame at a time of the browser's own, without a picture."""
         self.send("HeadlessExperimental.beginFrame", frameTimeTicks=ticks, interval=INTERVAL_MS)
+
+    def set_clear(self, on: bool) -> None:
+        """Let pictures have alpha where the page paints nothing, or white there."""
+        if on != self._is_clear:
+            self._is_clear = on
+            colour = {"r": 0, "g": 0, "b": 0, "a": 0} if on else {"r": 255, "g": 255, "b": 255, "a": 1}
+            self.send("Emulation.setDefaultBackgroundColorOverride", color=colour)
 
     def picture(self, ticks: float) -> bytes:
         """What it shows in a frame that is made at a time of the browser's own, as a PNG file."""

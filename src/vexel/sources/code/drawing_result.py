@@ -10,7 +10,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.background import TRANSPARENT, rgb
 from vexel.sources.pictures.mixing import Picture, light_of_codes
 from vexel.sources.protocols import FrameRequest, Shown
 
@@ -19,15 +18,13 @@ WANTED = "a picture is an array (H, W), (H, W, 3) or (H, W, 4) of uint8 or uint1
 
 
 class DrawingSurface:
-    """A skia canvas to draw on: it counts in the layout, whatever the frame's size in pixels."""
+    """A skia canvas to draw on, clear at first; it counts in the layout, for every size of the frame."""
 
     def __init__(self, asked: FrameRequest) -> None:
         import skia
 
         wide, high = asked.size
         self.pixels = np.zeros((high, wide, 4), np.uint8)
-        if asked.background != TRANSPARENT:
-            self.pixels[:] = (*rgb(asked.background), 255)
         self._surface = skia.Surface(self.pixels)
         self.canvas = self._surface.getCanvas()
         self.canvas.scale(wide / asked.layout[0], high / asked.layout[1])

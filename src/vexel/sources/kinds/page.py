@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.document.background import TRANSPARENT, rgb
+from vexel.core.document.background import TRANSPARENT
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.time.animation_length import Animation, AnimationLength, animation_length
 from vexel.sources.archive import unpacked_page
@@ -85,7 +85,7 @@ class PageFile:
             opened.close()
 
     def show(self, asked: FrameRequest) -> NDArray[np.uint8]:
-        """Move the page to the frame and take its picture; see `Source.show`."""
+        """Move the page to the frame and take its picture, clear where it paints nothing; see `Source.show`."""
         data = np.frombuffer(self.png(asked), np.uint8)
         pixels = cv2.cvtColor(cv2.imdecode(data, cv2.IMREAD_UNCHANGED), _TO_RGBA[_channels(data)])
         return np.asarray(pixels, np.uint8)
@@ -161,7 +161,7 @@ class OpenedPage:
     def __init__(self, file: Path, name: str, seed: int, asked: FrameRequest) -> None:
         self._file, self._name, self._seed = file, name, seed
         self._place = (*asked.layout, _ratio(asked))
-        self._background = asked.background
+        self._clear = asked.background == TRANSPARENT
         self._rate = Fraction(asked.seen["rate"])
         self._dials = dict(asked.dials)
         self._site = Site(file.parent, file.name)
@@ -254,12 +254,12 @@ class OpenedPage:
         address = f"{ORIGIN}/{quote(self._file.name)}"
         tab.on("Page.downloadWillBegin", lambda courses: self._note(f"it downloads {courses['suggestedFilename']}"))
         tab.on_dialog(lambda says: self._note(f"it opens a dialog: {says[:80]!r}"))
-        self._set_background(tab)
+        tab.set_clear(True)
         # Of the page's own origin, so that it begins in the process that the clock is set for.
         tab.go_to(f"{ORIGIN}/{BLANK}", LOAD_SECONDS)
         tab.on_moved(address, self._moved)
         tab.begin_with(f"{SCRIPT.read_text()}\n__vexel.seed({self._seed}, {json.dumps(self._dials)});")
-        self._clock = PageClock(tab)
+        self._clock = PageClock(tab, self._clear)
         self._clock.load(address, LOAD_SECONDS, lambda: bool(self._site.troubles))
         self.check([])
         self.seeks = bool(tab.evaluate("__vexel.seeks()"))
@@ -271,12 +271,6 @@ class OpenedPage:
 
     def _note(self, trouble: str) -> None:
         self._site.troubles.append(trouble)
-
-    def _set_background(self, tab: Tab) -> None:
-        clear = self._background == TRANSPARENT
-        red, green, blue, alpha = (0, 0, 0, 0) if clear else (*rgb(self._background), 255)
-        colour = {"r": red, "g": green, "b": blue, "a": alpha / 255}
-        tab.send("Emulation.setDefaultBackgroundColorOverride", color=colour)
 
 
 def _exact(value: float) -> Fraction:
@@ -292,7 +286,14 @@ def get_ready() -> None:
 def look_of(asked: FrameRequest) -> tuple[object, ...]:
     """All that a page's picture depends on beside the frame."""
     dials = tuple(sorted(asked.dials.items()))
-    return (Fraction(asked.seen["rate"]), dials, asked.layout, asked.size, asked.samples, asked.background)
+    return (
+        Fraction(asked.seen["rate"]),
+        dials,
+        asked.layout,
+        asked.size,
+        asked.samples,
+        asked.background == TRANSPARENT,
+    )
 
 
 def _ratio(asked: FrameRequest) -> float:
