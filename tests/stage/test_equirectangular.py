@@ -14,6 +14,8 @@ from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan, measured_moments
 from vexel.core.evaluate.source_facts import Basis, SourceAt
 from vexel.crew.stage_answers import StageAnswers
+from vexel.stage.blending.premultiplied import light_of_sample
+from vexel.stage.equirectangular import equirectangular
 from vexel.stage.scene.draw_style import matte_colour
 from vexel.stage.stage import Stage
 
@@ -54,6 +56,22 @@ class Drawn(unittest.TestCase):
 
 
 class PanoramaTest(Drawn):
+    def test_views_are_interpolated_as_light(self):
+        def stripes(camera, size):
+            flat = np.zeros((size[1], size[0], 4), np.uint8)
+            flat[:, ::2, :3], flat[..., 3] = 255, 255
+            flat[: size[1] // 2, :, 3] = np.where(flat[: size[1] // 2, :, 0] > 0, 255, 128)
+            return flat
+
+        pose = self.plan(MARKED, self.camera()).recipe(0).looks[0].camera
+        pose = dataclasses.replace(pose, panorama="sphere", eyes="one")
+        scene = mock.Mock()
+        for is_light, low, high in ((True, 0.49, 0.51), (False, 0.2, 0.45)):
+            seen = equirectangular(scene, pose, (512, 256), stripes, np.full(2, 0.25), is_light=is_light)
+            for rows in (slice(100, 127), slice(129, 156)):
+                mean = light_of_sample(seen[rows])[..., :3].mean()
+                self.assertTrue(low < mean < high, mean)
+
     def test_distances_to_walls_are_exact_between_pixels_too(self):
         """From within a box, against the ray's own distance, but where two walls meet."""
         room = "@model\ndef room():\n    return pv.Box((-3, 4, -2, 5, -1, 2))\n"

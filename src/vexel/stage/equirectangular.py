@@ -12,6 +12,9 @@ from numpy.typing import NDArray
 
 from vexel.core.camera.panorama import directions, eye_size, latitudes, longitudes
 from vexel.core.evaluate.frame_recipe import CameraPose
+from vexel.sources.pictures.compositing import LEVELS
+from vexel.sources.pictures.mixing import ENCODED
+from vexel.stage.blending.premultiplied import light_of_sample, sample_of_light
 
 if TYPE_CHECKING:
     from vexel.stage.scene.scene import Scene
@@ -62,7 +65,7 @@ class Facet:
 
 
 def equirectangular(
-    scene: "Scene", camera: CameraPose, size: tuple[int, int], draw: Draw, pixel: Array
+    scene: "Scene", camera: CameraPose, size: tuple[int, int], draw: Draw, pixel: Array, *, is_light: bool = False
 ) -> NDArray[Any]:
     """An equirectangular picture, the top row first.
 
@@ -77,6 +80,8 @@ def equirectangular(
         distances along its axis, shape (h, w).
     pixel : ndarray, shape (2,)
         By how much of a pixel the flat views are shifted; it is taken back here.
+    is_light : bool
+        Whether the flat views are pictures, which are interpolated as light, and no numbers.
     """
     picture: NDArray[Any] | None = None
     width, height = eye_size(*size, camera.eyes)
@@ -92,18 +97,33 @@ def equirectangular(
             beside = number * width if camera.eyes == "left-right" else 0
             rows = slice(facet.rows.start + down, facet.rows.stop + down)
             columns = slice(facet.columns.start + beside, facet.columns.stop + beside)
-            picture[rows, columns] = _laid(flat, facet, pixel)
+            picture[rows, columns] = _laid(flat, facet, pixel, is_light)
     scene.turn(None)
     assert picture is not None
     return picture
 
 
-def _laid(flat: NDArray[Any], facet: Facet, pixel: Array) -> Any:
+def _laid(flat: NDArray[Any], facet: Facet, pixel: Array, is_light: bool) -> Any:
     # A view shifted to the right shows its content further to the left.
     x, y = facet.at[0] - np.float32(pixel[0]), facet.at[1] + np.float32(pixel[1])
+    if is_light:
+        return _light_at(flat, x, y)
     if flat.ndim == 3:
-        return cv2.remap(flat, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        return _between(flat, x, y)
     return np.multiply(_distances_at(flat, x, y), facet.slant)
+
+
+def _light_at(flat: NDArray[np.uint8], x: NDArray[np.float32], y: NDArray[np.float32]) -> NDArray[np.uint8]:
+    """A sample between its pixels, interpolated as light."""
+    if int(flat[..., 3].min(initial=255)) < 255:
+        return sample_of_light(np.asarray(_between(light_of_sample(flat), x, y), np.float32))
+    # Opaque ones, which most are, in half of the time.
+    levels = cv2.LUT(np.ascontiguousarray(flat), LEVELS)
+    return np.asarray(cv2.LUT(np.asarray(_between(levels, x, y), np.uint16), ENCODED), np.uint8)
+
+
+def _between(flat: NDArray[Any], x: NDArray[np.float32], y: NDArray[np.float32]) -> Any:
+    return cv2.remap(flat, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
 
 
 def _distances_at(flat: NDArray[np.float32], x: NDArray[np.float32], y: NDArray[np.float32]) -> NDArray[np.float32]:

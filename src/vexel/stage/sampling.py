@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT
-from vexel.core.document.passes import FAR
+from vexel.core.document.passes import FAR, PASSES
 from vexel.core.evaluate.frame_recipe import CameraPose, FrameRecipe, Look
 from vexel.stage.equirectangular import equirectangular
 from vexel.stage.passes import DRAWINGS
@@ -49,7 +49,9 @@ class Sampler:
             return drawing.draw(view)[::-1]
 
         if camera.panorama:
-            return equirectangular(self._scene, camera, (recipe.width, recipe.height), draw, sample.pixel)
+            traits, size = PASSES[recipe.render_pass], (recipe.width, recipe.height)
+            is_light = not (traits.data or traits.shares)
+            return equirectangular(self._scene, camera, size, draw, sample.pixel, is_light=is_light)
         return draw(camera, (recipe.width, recipe.height))
 
     def distances(self, recipe: FrameRecipe, look: Look) -> NDArray[np.uint16]:

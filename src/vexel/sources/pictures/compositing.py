@@ -17,7 +17,7 @@ from vexel.sources.pictures.mixing import ENCODED, LINEAR, encoded_light, linear
 Codes = NDArray[Any]
 """RGB or RGBA with straight alpha, of 8 or 16 bits; shape (H, W, 3 or 4)."""
 _STEPS = 65535
-_LEVELS = np.rint(LINEAR[0, :, 0] * _STEPS).astype(np.uint16)
+LEVELS = np.rint(LINEAR[0, :, 0] * _STEPS).astype(np.uint16)
 """Linear light of the 256 sRGB codes, in 16 bits: the darkest step is 20 of them, so that no code is lost."""
 
 
@@ -73,7 +73,7 @@ def resized(pixels: Codes, size: tuple[int, int], how: int, *, is_data: bool = F
     if is_data:
         return _scaled(pixels, size, how)
     if pixels.shape[2] == 3 and pixels.dtype == np.uint8:
-        levels = cv2.LUT(pixels.reshape(len(pixels), -1), _LEVELS).reshape(pixels.shape)
+        levels = cv2.LUT(pixels.reshape(len(pixels), -1), LEVELS).reshape(pixels.shape)
         small = _scaled(levels, size, how)
         return np.asarray(cv2.LUT(small.reshape(len(small), -1), ENCODED).reshape(small.shape), np.uint8)
     if pixels.shape[2] == 3:

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.sources.pictures.mixing import LINEAR, encoded_light, linear
+from vexel.sources.pictures.mixing import ENCODED, LINEAR, encoded_light, linear
 from vexel.stage.lines.compositing import whole
 
 Pixels = NDArray[np.uint8]
@@ -26,6 +26,21 @@ def light_of_sample(sample: Pixels) -> Light:
     if partly.any():
         light[partly] = _light(sample[partly])
     return light
+
+
+def sample_of_light(light: Light) -> Pixels:
+    """The sample whose light, premultiplied by alpha, this is; shape (H, W, 4)."""
+    levels = np.rint(np.clip(light, 0, 1) * np.float32(65535)).astype(np.uint16)
+    partly = (levels[..., 3] > 0) & (levels[..., 3] < 65535)
+    if partly.any():
+        alpha = levels[partly][:, 3:].astype(np.float32)
+        levels[partly, :3] = np.rint(np.minimum(levels[partly][:, :3] * (65535 / alpha), 65535))
+    made = np.empty(light.shape, np.uint8)
+    made[..., :3] = cv2.LUT(np.ascontiguousarray(levels[..., :3]), ENCODED)
+    made[..., 3] = np.rint(levels[..., 3] / np.float32(257))
+    if partly.any():
+        made[partly, :3] = np.rint(made[partly][:, :3] * (levels[partly][:, 3:] / np.float32(65535)))
+    return made
 
 
 def over_colour(sample: Pixels, colour: tuple[int, int, int], darkness: Light | None = None) -> Pixels:
