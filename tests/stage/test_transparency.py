@@ -76,6 +76,52 @@ class TransparencyTest(Drawn):
                         self.assertLessEqual(np.abs(direct - over(clear, colour)).max(), 2.5)
                         self.assertLessEqual(np.abs(direct - gradient).max(), 2)
 
+    def test_layers_are_blended_as_light_from_the_nearest_to_the_farthest(self):
+        """Against each plane's own colour, seen alone, put over one another by the rule; parts in any order."""
+        chance = np.random.default_rng(3)
+        for count in (2, 5, 12):
+            colours = [f"#{value:06x}" for value in chance.integers(0, 2**24, count)]
+            opacities = chance.uniform(0.1, 0.8, count).round(3)
+            opacities[-1] = 1.0 if count == 5 else opacities[-1]
+            planes = [
+                f"part(pv.Plane(direction=(0, -1, 0), center=(0, {place}, 0), i_size=9, j_size=9), colour='{colour}', "
+                f"opacity={opacity}, name='p{place}')"
+                for place, (colour, opacity) in enumerate(zip(colours, opacities, strict=True))
+            ]
+            code = "@model\ndef planes():\n    return [{}]\n"
+            light = np.zeros(3)
+            for plane, opacity in reversed(list(zip(planes, opacities, strict=True))):
+                alone = plane.replace(f"opacity={opacity}", "opacity=1.0")
+                own = linear(self.picture(code.format(alone), "transparent")[36, 48, :3] / 255)
+                light = own * opacity + light * (1 - opacity)
+            cover = 1 - np.prod(1 - opacities)
+            for order in (planes, planes[::-1], list(chance.permutation(planes))):
+                for background in ("transparent", "#3080c0"):
+                    with self.subTest(count=count, background=background):
+                        found = self.picture(code.format(", ".join(order)), background)[36, 48]
+                        if background == "transparent":
+                            np.testing.assert_allclose(found[3], 255 * cover, atol=1)
+                            np.testing.assert_allclose(found[:3], 255 * encoded_light(light / cover), atol=2)
+                        else:
+                            behind = linear(np.array(rgb(background)) / 255)
+                            whole = light + (1 - cover) * behind
+                            np.testing.assert_allclose(found[:3], 255 * encoded_light(whole), atol=1.5)
+
+    def test_surfaces_that_cross_are_blended_in_the_order_of_each_pixel(self):
+        plane = "part(pv.Plane(direction=({}, -1, 0), i_size=9, j_size=9), colour='{}', opacity={}, name='{}')"
+        code = "@model\ndef cross():\n    return [{}]\n"
+        red, blue = (
+            linear(self.picture(code.format(plane.format(way, colour, 1.0, "one")), "#000000")[36, 24] / 255)[:3]
+            for way, colour in ((1, "#ff0000"), (-1, "#0000ff"))
+        )
+        both = [plane.format(1, "#ff0000", 0.5, "one"), plane.format(-1, "#0000ff", 0.5, "two")]
+        picture = self.picture(code.format(", ".join(both)), "#000000")
+        first, second = (255 * encoded_light(0.5 * near + 0.25 * far) for near, far in ((red, blue), (blue, red)))
+        halves = [picture[36, column, :3] for column in (24, 72)]
+        order = (first, second) if np.abs(halves[0] - first).max() < 3 else (second, first)
+        for half, wanted in zip(halves, order, strict=True):
+            np.testing.assert_allclose(half, wanted, atol=2)
+
     def test_deep_frames_are_the_same(self):
         for name, code in SCENES.items():
             with self.subTest(name):

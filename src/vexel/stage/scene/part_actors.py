@@ -10,6 +10,7 @@ from vtkmodules.vtkCommonDataModel import vtkCellArray
 
 from vexel.core.evaluate.frame_recipe import Look
 from vexel.sources.meshes.parts import Part
+from vexel.stage.scene.layers import BEHIND, DECLARED, surface_mapper
 from vexel.stage.scene.light import CLAY, shade_code
 from vexel.stage.scene.surface_colour import blends_points, colour_shader, light_mapper, texture_of, with_light
 
@@ -50,18 +51,15 @@ def part_actor(plotter: pv.Plotter, part: Part) -> pv.Actor:
     )
     actor.prop.interpolation = "Phong" if part.smooth else "Flat"
     own_colour, textured = "", part.texture is not None
-    if light:
-        actor.SetMapper(light_mapper(mesh))
+    actor.SetMapper(light_mapper(mesh) if light else surface_mapper(actor, mesh))
     if textured:
         actor.SetTexture(texture_of(part))
     if textured or light:
         own_colour = colour_shader(actor, textured, light, part.cutoff)
     shade = shade_code(own_colour, part.lit)
-    actor.GetShaderProperty().AddFragmentShaderReplacement("//VTK::Light::Impl", True, shade, False)
-    if part.cutoff:
-        actor.ForceOpaqueOn()
-    elif part.blends:
-        actor.ForceTranslucentOn()
+    shader = actor.GetShaderProperty()
+    shader.AddFragmentShaderReplacement("//VTK::Light::Dec", True, f"//VTK::Light::Dec\n{DECLARED}", False)
+    shader.AddFragmentShaderReplacement("//VTK::Light::Impl", True, BEHIND + shade, False)
     return actor
 
 

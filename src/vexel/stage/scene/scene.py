@@ -13,9 +13,11 @@ from vexel.core.camera.framing import Sphere, distance_to_fill, sphere_about
 from vexel.core.document.background import TRANSPARENT, rgb
 from vexel.core.evaluate.frame_recipe import CameraPose, Look
 from vexel.sources.meshes.parts import Part, with_clear_colours
+from vexel.stage.blending.premultiplied import sample_of_light
 from vexel.stage.lines.wireframe import Wire, wire_mask, wire_of
 from vexel.stage.scene.back_faces import PROOF_DIRECTIONS, PROOF_SIZE, may_cull_back_faces, proven_by
 from vexel.stage.scene.draw_style import DrawStyle
+from vexel.stage.scene.layers import Layers
 from vexel.stage.scene.light import LIT, set_gives, set_key, set_turn
 from vexel.stage.scene.origin import look_about, origin_of, part_about
 from vexel.stage.scene.part_actors import ends_of, part_actor
@@ -24,8 +26,6 @@ from vexel.stage.subject_bounds import extent_of
 
 GL_ONE, GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA = 1, 0x0302, 0x0303
 """Of OpenGL, for blending."""
-PEELS = 8
-"""So many surfaces behind one another are seen through each other."""
 SOLID_FROM = 0.5
 """Opacity from which a surface counts in passes of data and casts shadows; what is fainter is not there."""
 LOOK_ROUND_DEG = 30.0
@@ -49,9 +49,6 @@ class Scene:
         headlight = vtkLight()  # VTK prepares normals only where there is a light; ours is in the shader
         headlight.SetLightTypeToHeadlight()
         self.renderer.AddLight(headlight)
-        self.renderer.SetMaximumNumberOfPeels(PEELS)
-        # Peel until nothing is left: a ratio above 0 would let the faintest layers go.
-        self.renderer.SetOcclusionRatio(0.0)
         # Soft points come sorted, and are to be laid over one another in that order.
         self.renderer.SetUseOIT(False)
         self._shown: list[Part] = []
@@ -62,7 +59,8 @@ class Scene:
         self._dotted: dict[int, SplatActor] = {}
         self._wires: dict[int, Wire] = {}
         self._opacities: list[float] = []
-        self._clear = False
+        self._clears = self._clear = self._layered = False
+        self._layers = Layers(self.window)
         self.sphere = Sphere((0.0, 0.0, 0.0), 0.0)
         self._stage: Mapping[str, float] = {}
         self.turned: NDArray[np.float64] | None = None
@@ -94,7 +92,9 @@ class Scene:
 
     def _stand(self, number: int, part: Part) -> pv.Actor:
         if number not in self._dotted:
-            return part_actor(self.plotter, part)
+            made = part_actor(self.plotter, part)
+            self._layers.add(made)
+            return made
         actor = self._dotted[number].actor
         self.renderer.AddActor(actor)
         return actor
@@ -122,8 +122,7 @@ class Scene:
             set_key(actor, look.stage)
             if part.scalars and part.texture is None and not part.direct:
                 actor.mapper.scalar_range = ends_of(part, look)
-        # Whatever is seen through is drawn in the order of its depth, which costs; so only when there is some.
-        self.renderer.SetUseDepthPeeling(clear and not self._dotted)
+        self._clears = clear
         self._clear = clear or any(part.splats is not None and part.splats.soft for part in self._parts)
 
     def key(self, on: bool) -> None:
@@ -135,14 +134,18 @@ class Scene:
     def draw(self, manner: DrawStyle) -> None:
         """Set how parts are drawn from now on."""
         is_data = manner.solid or manner.gives != LIT
+        # Layer by layer costs, so only where something is seen through.
+        self._layered = self._clears and not is_data and not self._dotted
         for number, (actor, part) in enumerate(zip(self._actors, self._parts, strict=True)):
             opacity = self._opacities[number]
             # Numbers of what is behind are not mixed with those of what is before it.
             actor.visibility = opacity >= SOLID_FROM if is_data else opacity > 0
             actor.prop.opacity = 1.0 if is_data else opacity
-            if part.blends:
-                actor.SetForceOpaque(is_data)
-                actor.SetForceTranslucent(not is_data)
+            if number not in self._dotted:
+                # Among points, which are no surfaces, the graphics library blends.
+                blended = bool(self._dotted) and (opacity < 1 or part.blends) and not is_data
+                actor.SetForceOpaque(not blended)
+                actor.SetForceTranslucent(blended)
             set_gives(actor, manner.gives, manner.colour_of(number, part), is_data)
             if number in self._dotted:
                 self._dotted[number].solid(manner.solid)
@@ -245,6 +248,8 @@ class Scene:
 
     def pixels(self) -> NDArray[np.uint8]:
         """Render; shape (H, W, 4), uint8, sRGB premultiplied by alpha, the bottom row first."""
+        if self._layered:
+            return sample_of_light(self._layers.light(self._actors))
         width, height = self.window.GetSize()
         self.window.Render()
         # Read by VTK itself, without the copy and the flip of a screenshot.
@@ -258,14 +263,17 @@ class Scene:
 
         Infinite where nothing is.
         """
-        width, height = self.window.GetSize()
-        buffer = vtkFloatArray()
-        self.window.GetZbufferData(0, 0, width - 1, height - 1, buffer)
-        z: NDArray[np.float32] = vtk_to_numpy(buffer).reshape(height, width)
+        z = self._layers.solid if self._layered else self._depth_buffer()
         near, far = np.float32(camera.near), np.float32(camera.far)
         # A depth buffer is linear in parallel projection, and in perspective linear in 1/distance.
         distance = near + z * (far - near) if camera.parallel_high else near * far / (far - z * (far - near))
         return np.where(z < 1, distance, np.float32(np.inf))
+
+    def _depth_buffer(self) -> NDArray[np.float32]:
+        width, height = self.window.GetSize()
+        buffer = vtkFloatArray()
+        self.window.GetZbufferData(0, 0, width - 1, height - 1, buffer)
+        return np.asarray(vtk_to_numpy(buffer).reshape(height, width), np.float32)
 
     def _draw_backs(self, on: bool) -> None:
         for actor in self._closed:
