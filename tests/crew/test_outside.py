@@ -124,6 +124,23 @@ class OutsideTest(unittest.TestCase):
                 self.planner.prepare(shot, self.folder)
         self.assertEqual(list(copied.copy.parents[1].glob(".*")), [], "nothing unfinished is left")
 
+    def test_secrets_are_neither_copied_nor_handed_over(self):
+        state = scratch(self) / "state"
+        (state / "vexel").mkdir(parents=True)
+        (state / "vexel" / "secret").write_text("key")
+        (self.outside / ".session").write_text("key")
+        (self.outside / "link").symlink_to(state / "vexel" / "secret")
+        (self.outside / "within").symlink_to(self.outside / "level.txt")
+        with mock.patch.dict(os.environ, XDG_STATE_HOME=str(state)):
+            for place in (state, state / "vexel", state / "vexel" / "secret", self.outside / ".session", "/"):
+                for source in ({"reads": [str(place)]}, {"reads": ["/gone"], "reads_from": {"/gone": str(place)}}):
+                    with self.subTest(place=place), self.assertRaisesRegex(Mistake, "holds secrets of Vexel|more than"):
+                        self.planner.prepare(self.shot("0", **source), self.folder)
+            (copied,) = self.planner.prepare(self.shot("0", [str(self.outside)]), self.folder).at.outside
+        names = {file.name for file in copied.copy.rglob("*")}
+        self.assertIn("within", names)
+        self.assertFalse(names & {"link", ".session"}, "nor what a link in a folder leads to")
+
     def test_another_file_stands_in_for_a_declared_one(self):
         gone, held = "/gone/level.txt", self.folder / "held.txt"
         held.write_text("0.5")

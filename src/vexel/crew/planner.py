@@ -37,7 +37,7 @@ from vexel.sources.pictures.fonts import fonts_of
 from vexel.sources.registry import KINDS
 from vexel.stage.engine import engine
 from vexel.stage.label_findings import label_findings
-from vexel.store.person import sealing_key
+from vexel.store.person import SECRETS, sealing_key, secrets_of
 
 STATES = "states"
 """Folder among the copies, for the states of simulations."""
@@ -134,7 +134,7 @@ class Planner:
         if code:
             # Before anything outside is looked at: what a project from elsewhere names there waits for trust too.
             self._gate.check(code, digest)
-        reads = outside_reads(plan, folder, files)
+        reads = outside_reads(plan, folder, files, (*secrets_of(), *SECRETS))
         if outside := reads.stamps():
             options["outside"] = outside
             reads.copy_to(self._copies, outside)

@@ -27,6 +27,7 @@ from vexel.store.consent import IDENTITY
 from vexel.store.documents.shots import spelled
 from vexel.store.folder_take import LEDGER, read_ledger
 from vexel.store.frame_states import READY
+from vexel.store.person import SECRETS, secrets_of
 
 BACKDROP = "background"
 """Folder for the image behind a picture: a file of the source may have the same name."""
@@ -100,7 +101,7 @@ class Handed:
             shot,
             main.name,
             files.all_of(shot.source.kind),
-            outside_reads(shot.source, place, files).places,
+            outside_reads(shot.source, place, files, (*secrets_of(), *SECRETS)).places,
             named_place(place, image) if image else None,
             ledger,
             {name: contained_file(take, name, LEDGER) for name in names},

@@ -9,7 +9,7 @@ import hashlib
 import os
 import re
 import shutil
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import islice
 from pathlib import Path
@@ -194,8 +194,13 @@ def declared_reads(file: Path, options: Mapping[str, Any]) -> tuple[str, ...]:
     return (*options.get("reads", ()), *in_code)
 
 
-def outside_reads(spec: SourceSpec, folder: Path, files: SourceFiles) -> OutsideReads:
-    """What a source declares to read beyond its own folder, in the shot that lies in a folder and in its code.
+def outside_reads(spec: SourceSpec, folder: Path, files: SourceFiles, secrets: Iterable[str]) -> OutsideReads:
+    """What a source declares to read beyond its own folder, in its code and in the shot of a folder.
+
+    Parameters
+    ----------
+    secrets : iterable of str
+        See `OutsideReads.of`.
 
     Raises
     ------
@@ -206,7 +211,8 @@ def outside_reads(spec: SourceSpec, folder: Path, files: SourceFiles) -> Outside
     declared = [(named_place(folder, spec.file), tuple(spec.reads))]
     if files.written is not None:
         declared.append((files.written, declared_reads(files.written, {})))
-    return OutsideReads.of(declared, {name: named_place(folder, place) for name, place in spec.reads_from.items()})
+    held = {name: named_place(folder, place) for name, place in spec.reads_from.items()}
+    return OutsideReads.of(declared, held, secrets)
 
 
 def _declared_below(folder: Path, reads: Sequence[str]) -> Iterator[Path]:

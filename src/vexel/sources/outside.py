@@ -46,7 +46,10 @@ class OutsideReads:
 
     @classmethod
     def of(
-        cls, declared: Iterable[tuple[Path, Iterable[str]]], held: Mapping[str, Path] = MappingProxyType({})
+        cls,
+        declared: Iterable[tuple[Path, Iterable[str]]],
+        held: Mapping[str, Path] = MappingProxyType({}),
+        secrets: Iterable[str] = (),
     ) -> "OutsideReads":
         """Collect what lies beyond the folders of files.
 
@@ -56,11 +59,13 @@ class OutsideReads:
             Files, and what each declares: paths relative to it, absolute ones, or ``env:`` with a name.
         held : mapping of str to Path
             What is read in place of some of them.
+        secrets : iterable of str
+            Files and folders that no code is to read; a last part alone means a file of this name anywhere.
 
         Raises
         ------
         Mistake
-            When one begins at the home of nobody, or `held` names what is not declared.
+            When one begins at the home of nobody or holds a secret, or `held` names what is not declared.
         """
         places, variables = {}, {}
         for file, names in declared:
@@ -71,6 +76,9 @@ class OutsideReads:
                     places[name] = held.get(name) or _place(file.parent, name)
         if unknown := sorted(held.keys() - places.keys()):
             raise Mistake(f"source.reads_from names {unknown[0]}, which nothing declares: add it to source.reads")
+        for name, place in places.items():
+            if any(_shows(place, secret) for secret in secrets):
+                raise Mistake(f"source.reads: {name} holds secrets of Vexel: name the files that are read")
         return cls(places, tuple(variables))
 
     def stamps(self) -> dict[str, str]:
@@ -141,11 +149,13 @@ def outside_at(code: Path, stamps: Mapping[str, str], copies: Path) -> tuple[Out
 def files_of(place: Path) -> tuple[str, ...]:
     """Files of a folder that are not hidden, by name, or one empty name for a file.
 
-    Where there are too many, one more than are read.
+    Links that lead out of the folder are left out. Where there are too many, one more than are read.
     """
     if not place.is_dir():
         return ("",) if place.is_file() else ()
-    found = (str(one.relative_to(place)) for one in place.rglob("*") if one.is_file())
+    whole = place.resolve()
+    there = (one for one in place.rglob("*") if one.is_file() and _stays_in(one, whole))
+    found = (str(one.relative_to(place)) for one in there)
     return tuple(sorted(islice((name for name in found if not is_private(name)), MOST_READ + 1)))
 
 
@@ -174,6 +184,18 @@ def _stamp_of_place(place: Path, name: str) -> str:
         return stamp_of(place)
     except OSError as error:
         raise Mistake(f"source.reads: {name} cannot be read: {error.strerror}") from None
+
+
+def _stays_in(file: Path, folder: Path) -> bool:
+    return not file.is_symlink() or file.resolve().is_relative_to(folder)
+
+
+def _shows(place: Path, secret: str) -> bool:
+    """Whether a place is a secret, lies in one, or is a folder with one in it."""
+    if os.sep not in secret:
+        return place.name == secret
+    hidden = Path(secret).resolve()
+    return place.is_relative_to(hidden) or hidden.is_relative_to(place)
 
 
 def _place(folder: Path, name: str) -> Path:

@@ -1,6 +1,7 @@
 """Fonts for text on frames: DejaVu, then the fonts that Vexel ships for other scripts, then those of the system."""
 
 import hashlib
+import os
 import re
 import unicodedata
 from collections.abc import Iterable
@@ -112,7 +113,15 @@ def _of_system(character: str) -> Face | None:
 def _system_fonts() -> Any:
     import skia
 
-    return skia.FontMgr()
+    # The library that finds fonts comes with skia, and complains of settings of a newer one to standard error.
+    kept = os.dup(2)
+    try:
+        with open(os.devnull, "w") as nowhere:
+            os.dup2(nowhere.fileno(), 2)
+        return skia.FontMgr()
+    finally:
+        os.dup2(kept, 2)
+        os.close(kept)
 
 
 def _identity(found: Any) -> str:
