@@ -6,7 +6,7 @@ import signal
 from functools import cache
 from pathlib import Path
 
-LOADED = ["vexel.cli", "vexel.web.serve", "vexel.demo", "distributed", "tests.prepared_server", "tests.prepared_stages"]
+LOADED = ["vexel.cli", "vexel.web.serve", "vexel.demo", "tests.prepared_server", "tests.prepared_stages"]
 
 
 @cache

@@ -2,18 +2,13 @@
 
 import tempfile
 import unittest
-import urllib.error
-import urllib.request
-
-import psutil
 
 from tests.helpers import HEADER, scratch
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.bounds.isolation import Reach
-from vexel.crew.bounds.limits import Limits, capture_limits
-from vexel.crew.cluster import Crew
+from vexel.crew.bounds.limits import Limits
 from vexel.crew.stage_process import StageProcess
 
 INSTANT = {"frame": 0, "count": 6, "seconds": "0", "phase": "0", "rate": "12"}
@@ -79,21 +74,6 @@ class StageProcessTest(unittest.TestCase):
             self.stage.make(SourceAt("model", file), recipe, frame)
         left = sorted(path.name for path in file.parent.iterdir() if path.suffix != ".py")
         self.assertEqual(left, [".frame.png.1.deadbeef.part", "begun"], "another process, perhaps elsewhere, writes on")
-
-
-class CrewTest(unittest.TestCase):
-    def test_no_other_machine_reaches_the_crew(self):
-        stage = StageProcess(capture_limits())
-        self.addCleanup(stage.end)
-        crew = Crew(capture_limits(), "sketch", [stage])
-        self.addCleanup(crew.close)
-        listening = [at for at in psutil.Process().net_connections("inet") if at.status == psutil.CONN_LISTEN]
-        self.assertEqual({at.laddr.ip for at in listening} - {"127.0.0.1", "::1"}, set())
-        for at in listening:
-            with self.assertRaises(urllib.error.HTTPError) as answer:
-                urllib.request.urlopen(f"http://127.0.0.1:{at.laddr.port}/info/main/workers.html", timeout=10)
-            self.assertEqual(answer.exception.code, 404)
-            answer.exception.close()
 
 
 if __name__ == "__main__":

@@ -21,10 +21,10 @@ from vexel.disk.finished import finished
 from vexel.store.folder_take import FolderTake, read_ledger
 
 
-class ScriptedCrew:
+class ScriptedWorkers:
     """Makes each frame at once in this process, by a script of what goes wrong where."""
 
-    workers = 2
+    count = 2
     seconds = 0.3
 
     def __init__(self, script=lambda number: None):
@@ -49,7 +49,7 @@ class ScriptedCrew:
         return 0.0
 
 
-class StalledCrew(ScriptedCrew):
+class StalledWorkers(ScriptedWorkers):
     """Makes two frames; the messages of all others wait for a clock that was set back."""
 
     def make(self, done, at, orders, worker=None):
@@ -85,17 +85,17 @@ class RunTest(unittest.TestCase):
 
     def test_a_clock_that_was_set_back_ends_it_with_a_sentence(self):
         with mock.patch("vexel.crew.run.CLOCK_SECONDS", 0.05):
-            outcome = self.go(StalledCrew())
+            outcome = self.go(StalledWorkers())
         self.assertRegex(outcome.halt, "clock of this machine was set back by 3,600 s. Resume the run")
         self.assertGreater(outcome.waiting, 0)
-        self.assertEqual(self.go(ScriptedCrew(), resume=True).waiting, 0)
+        self.assertEqual(self.go(ScriptedWorkers(), resume=True).waiting, 0)
 
     def test_equal_frames_are_made_once_and_nothing_twice(self):
-        crew = ScriptedCrew()
+        crew = ScriptedWorkers()
         outcome = self.go(crew)
         self.assertEqual((outcome.made, outcome.kept, sorted(crew.made)), (3, 9, [0, 1, 2]))
         self.assertEqual(len(list(self.folder.glob("*.png"))), 12)
-        again = ScriptedCrew()
+        again = ScriptedWorkers()
         self.assertEqual(self.go(again, resume=True).kept, 12)
         self.assertEqual(again.made, [])
 
@@ -105,7 +105,7 @@ class RunTest(unittest.TestCase):
             self.prepared.plan, basis=replace(basis, facts=replace(basis.facts, walks=True, sees=("frame",)))
         )
         self.prepared = replace(self.prepared, plan=plan)
-        crew = ScriptedCrew()
+        crew = ScriptedWorkers()
         outcome = self.go(crew)
         self.assertEqual((outcome.made, outcome.waiting), (12, 0))
         self.assertEqual(sorted(crew.workers_asked), [(n, n // 6) for n in range(12)])
@@ -114,18 +114,18 @@ class RunTest(unittest.TestCase):
         document = shot_document({"kind": "object", "file": "a.obj"}, frames=200)
         self.shot = Shot.model_validate(document, strict=False)
         self.prepared = replace(self.prepared, plan=make_plan(self.shot, self.prepared.plan.basis))
-        crew = ScriptedCrew(lambda n: FrameResult(n, error="x", halt="full") if n == 90 else None)
+        crew = ScriptedWorkers(lambda n: FrameResult(n, error="x", halt="full") if n == 90 else None)
         crew.seconds = 0.02
         outcome = self.go(crew, frames=200)
         self.assertEqual((max(crew.orders), outcome.halt), (25, "full"))
         self.assertEqual(outcome.made + outcome.waiting, 200)
-        crew = ScriptedCrew(lambda n: None)
+        crew = ScriptedWorkers(lambda n: None)
         crew.seconds = 0.02
         outcome = self.go(crew, resume=True, frames=200)
         self.assertEqual((outcome.made + outcome.kept, crew.orders[-1]), (200, 1))
 
     def test_a_frame_that_is_not_what_it_was_is_set_aside_and_made_again(self):
-        self.go(ScriptedCrew())
+        self.go(ScriptedWorkers())
         frames = sorted(self.folder.glob("*.png"))
         whole = frames[0].read_bytes()
         for harm in (whole[:32], b"", whole[:9] + b"!" + whole[10:], frames[1].read_bytes()):
@@ -133,20 +133,20 @@ class RunTest(unittest.TestCase):
                 # Frames 0, 3, 6 and 9 are one picture: as long as one of them is whole it is not made again.
                 for frame in frames[::3]:
                     frame.write_bytes(harm)
-                outcome = self.go(ScriptedCrew(), resume=True)
+                outcome = self.go(ScriptedWorkers(), resume=True)
                 self.assertEqual((outcome.made, outcome.kept, outcome.damaged), (1, 11, 4))
                 self.assertEqual({frame.read_bytes() for frame in frames[::3]}, {whole})
         self.assertEqual(len(list((self.folder / "damaged").iterdir())), 16)
 
     def test_a_touched_frame_is_kept_since_its_bytes_are_the_same(self):
-        self.go(ScriptedCrew())
+        self.go(ScriptedWorkers())
         for frame in self.folder.glob("*.png"):
             os.utime(frame, (1, 1))
-        outcome = self.go(ScriptedCrew(), resume=True)
+        outcome = self.go(ScriptedWorkers(), resume=True)
         self.assertEqual((outcome.made, outcome.damaged), (0, 0))
 
     def test_a_failed_frame_is_listed_and_the_rest_go_on(self):
-        crew = ScriptedCrew(lambda n: FrameResult(n, error="thing.py, line 9: no") if n == 1 else None)
+        crew = ScriptedWorkers(lambda n: FrameResult(n, error="thing.py, line 9: no") if n == 1 else None)
         outcome = self.go(crew)
         self.assertEqual((outcome.failed, outcome.made + outcome.kept), (4, 8))
         row = read_ledger(self.folder)["frames"][1]
@@ -154,18 +154,18 @@ class RunTest(unittest.TestCase):
 
     def test_a_full_disk_stops_and_can_be_resumed(self):
         halt = disk_trouble(OSError(errno.ENOSPC, os.strerror(errno.ENOSPC)), self.folder)
-        outcome = self.go(ScriptedCrew(lambda n: FrameResult(n, error="x", halt=halt) if n == 1 else None))
+        outcome = self.go(ScriptedWorkers(lambda n: FrameResult(n, error="x", halt=halt) if n == 1 else None))
         self.assertIn("is full. Free some space, then go on", outcome.halt)
         self.assertGreater(outcome.waiting, 0)
         self.assertNotIn("failed", self.states())
-        self.assertEqual(self.go(ScriptedCrew(), resume=True).waiting, 0)
+        self.assertEqual(self.go(ScriptedWorkers(), resume=True).waiting, 0)
 
     def test_limits_in_a_row_stop_the_run(self):
-        outcome = self.go(ScriptedCrew(lambda n: FrameResult(n, error="too long", at_limit=True)))
+        outcome = self.go(ScriptedWorkers(lambda n: FrameResult(n, error="too long", at_limit=True)))
         self.assertIn("3 frames in a row went wrong alike: too long", outcome.halt)
 
     def test_a_stop_leaves_the_rest_waiting(self):
-        outcome = self.go(ScriptedCrew(), before=lambda stop: stop.ask())
+        outcome = self.go(ScriptedWorkers(), before=lambda stop: stop.ask())
         self.assertEqual((outcome.made, outcome.waiting, outcome.halt), (0, 12, ""))
 
 

@@ -86,8 +86,8 @@ class SketchTest(unittest.TestCase):
         draw = "@sketch\ndef draw(size):\n    {}\n    return np.full((64, 96), {})\n"
         for first, value, same in (
             ("", "0.5", True), ("", "np.random.rand()", True),
-            ("import os", "(os.urandom(1)[0] + os.urandom(1)[0]) / 999", False),
-            ("", "np.random.default_rng().random()", False), ("KEPT.append(1)", "len(KEPT) / 9", False),
+            ("import os", "np.frombuffer(os.urandom(96), np.uint8) / 255", False),
+            ("", "np.random.default_rng().random(96)", False), ("KEPT.append(1)", "len(KEPT) / 9", False),
         ):  # fmt: skip
             with self.subTest(value):
                 self.open("KEPT = []\n\n\n" + draw.format(first or "pass", value))

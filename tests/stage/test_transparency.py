@@ -3,6 +3,8 @@
 The reference is source over (Porter and Duff, 1984) on linear light (IEC 61966-2-1), worked out here.
 """
 
+import subprocess
+import sys
 import unittest
 
 import numpy as np
@@ -38,6 +40,18 @@ SCENES = {
         "    return Part(mesh, direct='RGBA', blends=True)\n"
     ),
 }
+FIRST = """
+import unittest
+from tests.stage.test_transparency import PLANE, TransparencyTest
+
+class First(TransparencyTest):
+    def runTest(self):
+        recipe = self.shown(PLANE.format(0.5), "transparent")
+        first, second = (self.stage.picture(self.at, recipe) for _ in range(2))
+        print("same" if (first == second).all() else "differs")
+
+unittest.TextTestRunner().run(unittest.TestSuite([First()]))
+"""
 FRONT = {"rig": {"kind": "still", "elevation_deg": 0}}
 COLOURS = ("#ffffff", "#000000", "#3080c0")
 
@@ -121,6 +135,11 @@ class TransparencyTest(Drawn):
         order = (first, second) if np.abs(halves[0] - first).max() < 3 else (second, first)
         for half, wanted in zip(halves, order, strict=True):
             np.testing.assert_allclose(half, wanted, atol=2)
+
+    def test_the_first_picture_of_a_process_is_as_any_other(self):
+        """Some windows know nothing of their graphics library before; the first layers came twice then."""
+        done = subprocess.run([sys.executable, "-c", FIRST], capture_output=True, text=True, check=False)
+        self.assertEqual(done.stdout.split()[-1:], ["same"], done.stderr)
 
     def test_deep_frames_are_the_same(self):
         for name, code in SCENES.items():

@@ -21,6 +21,13 @@ from vexel.cli.main import findings_of, main, refuse_folder, sentences, shot_at,
 from vexel.core.wording import counted
 
 
+def load_ahead() -> None:
+    """Let the fork server load what draws frames while this process reads the shot."""
+    from vexel.crew.fork_server import start_fork_server
+
+    start_fork_server()
+
+
 @main.command()
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
 @click.option("--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
@@ -46,6 +53,8 @@ def capture(
     trust: bool,
 ) -> None:
     """Capture a shot's frames into a folder."""
+    if not resume:
+        load_ahead()
     from vexel.core.document.naming import chosen_frames
 
     if resume and fresh:
@@ -86,6 +95,10 @@ def make_(
 
     Frames that are there already are reused. They stay beside the file, in a folder named after it.
     """
+    folder = folder or file.with_name(f"{file.stem}.{'rough' if rough else 'take'}")
+    begun = (folder / "take.json").exists()
+    if not begun:
+        load_ahead()
     from vexel.core.recipes.shipped import RECIPES, recipe_for
     from vexel.disk.claim import claimed
     from vexel.output.compile import compile_footage
@@ -100,8 +113,6 @@ def make_(
     )
     refuse_folder(recipe)
     shot = shot.rough() if rough else shot
-    folder = folder or file.with_name(f"{file.stem}.{'rough' if rough else 'take'}")
-    begun = (folder / "take.json").exists()
     pictures = range(shot.pictures)
     passes = shot.camera_passes
     files = [file.with_name(f"{file.stem}.{'.'.join(one)}{file.suffix}") for one in passes] if passes[1:] else [file]

@@ -10,10 +10,10 @@ from typing import Protocol
 
 from vexel.core.checks.estimate import Progress, progress
 from vexel.core.errors import Failure
-from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.planner import Prepared
 from vexel.crew.stop import Stop
 from vexel.crew.worker_task import FrameOrder, FrameResult
+from vexel.crew.workers import Workers
 from vexel.disk.finished import Finished
 from vexel.store.frame_states import FrameState
 
@@ -46,24 +46,6 @@ class Take(Protocol):
 
     def record(self, states: Sequence[FrameState]) -> None:
         """Write rows of the ledger."""
-
-
-class Workers(Protocol):
-    """Who makes frames; see `vexel.crew.cluster.Crew`."""
-
-    workers: int
-
-    def make(
-        self,
-        done: Callable[[list[FrameResult] | Exception], None],
-        at: SourceAt,
-        orders: Sequence[FrameOrder],
-        worker: int | None = None,
-    ) -> None:
-        """Make frames on one worker, a certain one if that can be; `done` gets their results, or an exception."""
-
-    def clock_set_back(self) -> float:
-        """Seconds by which the wall clock lags behind where it was when frames were ordered."""
 
 
 @dataclass(frozen=True)
@@ -109,13 +91,13 @@ class Run:
         self._made = self._kept = self._failed = 0
         self._pace: deque[tuple[float, int]] = deque(maxlen=RATE_ORDERS)
 
-    def go(self, crew: Callable[[], Workers], on_progress: Callable[[Progress], None] = lambda _: None) -> Outcome:
+    def go(self, workers: Callable[[], Workers], on_progress: Callable[[Progress], None] = lambda _: None) -> Outcome:
         """Make what is missing.
 
         Parameters
         ----------
-        crew : callable
-            Called only when a frame is to be made, since a crew takes a second to start.
+        workers : callable
+            Called only when a frame is to be made, since they take a second to start.
         on_progress : callable
             Called after every change.
         """
@@ -124,7 +106,7 @@ class Run:
             keys, missing = self._look(on_progress)
             on_progress(self._progress())
             if missing and not self._stop.asked:
-                halt = self._make(crew(), keys, missing, on_progress)
+                halt = self._make(workers(), keys, missing, on_progress)
         settled = self._made + self._kept + self._failed
         left = len(self._numbers) - settled
         return Outcome(self._made, self._kept, self._failed, left, halt, len(self._take.damaged))
@@ -158,10 +140,10 @@ class Run:
         return keys, deque(keys)
 
     def _make(
-        self, crew: Workers, keys: dict[str, list[int]], missing: deque[str], on_progress: Callable[[Progress], None]
+        self, workers: Workers, keys: dict[str, list[int]], missing: deque[str], on_progress: Callable[[Progress], None]
     ) -> str:
         under_way: dict[int, tuple[deque[str], _Hand]] = {}
-        hands = _hands(missing, crew.workers, self._prepared.plan.basis.facts.walks)
+        hands = _hands(missing, workers.count, self._prepared.plan.basis.facts.walks)
         in_a_row, halt = 0, ""
         self._note_pace()
         while under_way or (any(hand.waiting for hand in hands) and not halt and not self._stop.asked):
@@ -169,8 +151,8 @@ class Run:
                 while hand.free and not halt and not self._stop.asked:
                     share = hand.take()
                     under_way[keys[share[0]][0]] = share, hand
-                    self._send(crew, keys, share, hand.worker)
-            results = self._next(crew, halt)
+                    self._send(workers, keys, share, hand.worker)
+            results = self._next(workers, halt)
             if results is None:
                 if halt or self._stop.asked:
                     break
@@ -199,23 +181,23 @@ class Run:
             on_progress(self._progress())
         return halt
 
-    def _send(self, crew: Workers, keys: dict[str, list[int]], share: Sequence[str], worker: int | None) -> None:
+    def _send(self, workers: Workers, keys: dict[str, list[int]], share: Sequence[str], worker: int | None) -> None:
         orders = []
         for key in share:
             number = keys[key][0]
             orders.append(FrameOrder(number, self._prepared.plan.pictured(number), self._take.path(number, key)))
-        crew.make(self._results.put, self._prepared.at, orders, worker)
+        workers.make(self._results.put, self._prepared.at, orders, worker)
 
-    def _next(self, crew: Workers, halt: str) -> list[FrameResult] | Exception | None:
+    def _next(self, workers: Workers, halt: str) -> list[FrameResult] | Exception | None:
         ending = halt or self._stop.asked
         try:
-            result = self._result(crew, LAST_FRAMES_SECONDS if ending else None)
+            result = self._result(workers, LAST_FRAMES_SECONDS if ending else None)
             # The mark that `stop` leaves wakes the loop; what is under way may still come.
             return self._results.get(timeout=LAST_FRAMES_SECONDS) if result is None else result
         except queue.Empty:
             return None
 
-    def _result(self, crew: Workers, seconds: float | None) -> list[FrameResult] | Exception | None:
+    def _result(self, workers: Workers, seconds: float | None) -> list[FrameResult] | Exception | None:
         """The next result, within some seconds or whenever it comes.
 
         Dask sends its messages by the wall clock: where that is set back by an hour, none is sent for an hour.
@@ -226,7 +208,7 @@ class Run:
             except queue.Empty:
                 if seconds is not None:
                     raise
-                back = crew.clock_set_back()
+                back = workers.clock_set_back()
                 if back > MOST_SET_BACK:
                     return Failure(f"the clock of this machine was set back by {back:,.0f} s. Resume the run.")
 

@@ -1,8 +1,6 @@
-"""One sitting of a capture into a folder, with a crew of its own."""
+"""One sitting of a capture into a folder, with its own workers."""
 
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
-from contextlib import suppress
 from functools import cache
 from pathlib import Path
 
@@ -13,11 +11,11 @@ from vexel.core.finding import Finding
 from vexel.crew.bounded_process import ProcessEnded
 from vexel.crew.bounds.isolation import Reach
 from vexel.crew.bounds.limits import capture_limits, workers_here
-from vexel.crew.cluster import Crew
 from vexel.crew.planner import STATES, Gate, Planner
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageProcess
 from vexel.crew.stop import Stop
+from vexel.crew.workers import LocalWorkers, Workers
 from vexel.disk.scratch import scratch_folder
 from vexel.store.consent import homes_of
 from vexel.store.folder_take import FolderTake
@@ -63,16 +61,21 @@ def capture_to_folder(
     """
     limits, kind = capture_limits(), shot.source.kind
 
-    with scratch_folder("copies") as copies, ThreadPoolExecutor(1) as beside:
+    with scratch_folder("copies") as copies:
         reach = Reach((str(take.folder), str(copies / STATES)), secrets_of(homes_of(folder)))
         stages = [StageProcess(limits, reach=reach) for _ in range(workers or workers_here())]
 
         @cache
-        def crew() -> Crew:
-            return Crew(limits, kind, stages, scheduler, reach)
+        def hired() -> Workers:
+            if not scheduler:
+                return LocalWorkers(stages, kind)
+            from vexel.crew.cluster.cluster_workers import ClusterWorkers
 
-        # The crew takes seconds to get ready: for a new take, as long as the source is measured.
-        early = None if take.begun else beside.submit(crew)
+            return ClusterWorkers(scheduler, limits, kind, reach)
+
+        if not scheduler and not take.begun:
+            # For a new take all stages get ready while one of them measures the source.
+            hired()
         try:
             with stop.cutting(stages[0].cut):
                 try:
@@ -85,12 +88,10 @@ def capture_to_folder(
                 except ProcessEnded:
                     raise Stopped from None
             stop.check()
-            return Run(prepared, numbers, take, stop).go(early.result if early else crew, on_progress)
+            return Run(prepared, numbers, take, stop).go(hired, on_progress)
         finally:
-            # Whether or not the crew came to be: a stop may have come while it got ready.
-            with suppress(Exception):
-                if early or crew.cache_info().currsize:
-                    (early.result() if early else crew()).close()
+            if hired.cache_info().currsize:
+                hired().close()
             for stage in stages:
                 stage.end()
             take.save()

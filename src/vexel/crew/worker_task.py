@@ -1,4 +1,4 @@
-"""What a crew worker does: hands frames to its own stage process and reports."""
+"""What a worker does: hands frames to its own stage process and reports."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -54,13 +54,12 @@ class FrameResult:
     ended: bool = False
 
 
-def make_frames(keeper: str, at: SourceAt, orders: Sequence[FrameOrder]) -> list[FrameResult]:
-    """Make frames in this worker's stage process.
+def make_frames(stage: StageProcess, at: SourceAt, orders: Sequence[FrameOrder]) -> list[FrameResult]:
+    """Make frames in a worker's stage process.
 
     Parameters
     ----------
-    keeper : str
-        Name of the worker's `StageKeeper`.
+    stage : StageProcess
     at : SourceAt
     orders : sequence of FrameOrder
 
@@ -70,9 +69,6 @@ def make_frames(keeper: str, at: SourceAt, orders: Sequence[FrameOrder]) -> list
         In the order of `orders`, and no longer than up to a frame that says
         that the next ones would go wrong too.
     """
-    from distributed import get_worker
-
-    stage = get_worker().plugins[keeper].stage
     results: list[FrameResult] = []
     for order in orders:
         results.append(_made(stage, at, order))

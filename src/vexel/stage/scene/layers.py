@@ -63,7 +63,7 @@ class Layers:
     def __init__(self, window: vtkOpenGLRenderWindow) -> None:
         self._window = window
         self._nearer = vtkTextureObject()
-        self._draws = False
+        self._draws = self._is_ready = False
         self.solid: NDArray[np.float32] = np.ones((0, 0), np.float32)
 
     def add(self, actor: pv.Actor) -> None:
@@ -96,6 +96,10 @@ class Layers:
         light = np.zeros((height * width, 4), np.float32)
         left = np.ones(height * width, np.float32)
         nearer, self.solid = np.zeros((height, width), np.float32), np.ones((height, width), np.float32)
+        if not self._is_ready:
+            # Before its first picture the window does not know what its graphics library can do.
+            self._window.Render()
+            self._is_ready = True
         self._peel(actors, True)
         try:
             for _ in range(MOST):
@@ -129,6 +133,8 @@ class Layers:
         self._nearer.SetContext(self._window)
         self._nearer.Create2DFromRaw(width, height, 1, VTK_FLOAT, np.ascontiguousarray(nearer))
         self._window.Render()
+        # Else it keeps its unit, of which the graphics library has a few dozen.
+        self._nearer.Deactivate()
         codes, depths = vtkUnsignedCharArray(), vtkFloatArray()
         self._window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, codes)
         self._window.GetZbufferData(0, 0, width - 1, height - 1, depths)

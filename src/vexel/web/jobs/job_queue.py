@@ -15,11 +15,11 @@ from vexel.core.wording import counted
 from vexel.crew.bounded_process import ProcessEnded
 from vexel.crew.bounds.limits import capture_limits, workers_here
 from vexel.crew.bounds.project_reach import reach_in
-from vexel.crew.cluster import Crew
 from vexel.crew.planner import Gate, Planner, Prepared
 from vexel.crew.run import Outcome, Run
 from vexel.crew.stage_process import StageProcess
 from vexel.crew.stop import Stop
+from vexel.crew.workers import LocalWorkers
 from vexel.disk.disk_errors import disk_trouble
 from vexel.store.frame_states import UNDER_WAY
 from vexel.store.project import Project
@@ -42,7 +42,7 @@ class JobQueue:
         self._gate = gate
         self._events = events
         self._limits = capture_limits()
-        self._crew: Crew | None = None
+        self._workers: LocalWorkers | None = None
         self._stages: list[StageProcess] = []
         self._going: tuple[int, Stop] | None = None
         self._closing = False
@@ -146,7 +146,7 @@ class JobQueue:
             numbers = [r.number for r in self._project.ledger.rows(run_id)]
             take = self._project.ledger.take(run_id, prepared.plan.shot.picture.suffix)
             run = Run(prepared, numbers, take, stop)
-            outcome = run.go(lambda: self._crew_ready(prepared.at.kind), self._teller(run_id))
+            outcome = run.go(lambda: self._workers_ready(prepared.at.kind), self._teller(run_id))
             state, message = _ending(outcome)
         except (Stopped, ProcessEnded):
             state, message = "stopped", ""
@@ -163,7 +163,7 @@ class JobQueue:
             self._going = None
             self.progress.pop(run_id, None)
         # A stage that was cut short is of no use to the next run; those of a run that is done stay warm for it.
-        if state == "stopped" or self._crew is None:
+        if state == "stopped" or self._workers is None:
             self._dismiss()
         spent = seconds + time.monotonic() - begun
         self._begun.pop(run_id, None)
@@ -188,16 +188,16 @@ class JobQueue:
             self._project.ledger.set(row.id, plan=prepared.plan.basis.dumps())
         return prepared
 
-    def _crew_ready(self, kind: str) -> Crew:
-        if self._crew is None:
-            self._crew = Crew(self._limits, kind, self._stages)
-        return self._crew
+    def _workers_ready(self, kind: str) -> LocalWorkers:
+        if self._workers is None:
+            self._workers = LocalWorkers(self._stages, kind)
+        return self._workers
 
     def _dismiss(self) -> None:
         """End the workers, so that none goes on with a frame that nobody waits for."""
-        if self._crew is not None:
-            self._crew.close()
-            self._crew = None
+        if self._workers is not None:
+            self._workers.close()
+            self._workers = None
         for stage in self._stages:
             stage.end()
         self._stages = []

@@ -1,0 +1,1 @@
+"""Workers on other machines, by a Dask scheduler that runs already."""
