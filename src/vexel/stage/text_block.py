@@ -24,7 +24,7 @@ ASCENT, DESCENT = 0.97, 0.24
 """Of the usual font's letters above and below their base line, in sizes of the text."""
 LEAST_ROOM = 0.1
 """Share of the frame's width that text always has."""
-_SMALLER = 0.95
+_SMALLER, _SMALLEST_STEP = 0.95, 0.1
 _one_at_a_time = threading.RLock()
 """A collection of fonts remembers what it found, without looking out for other threads."""
 _ISOLATE, _END = "\u2068", "\u2069"
@@ -76,15 +76,21 @@ def lay_out(label: Label, width: int, height: int) -> TextBlock:
     """
     share = {"left": 0.0, "middle": 0.5, "right": 1.0}[label.align]
     room = max(label.room or _room(label.at[0], share), LEAST_ROOM) * width
-    size = label.size * height
+    size, most = label.size * height, max(height, LINE_HEIGHT * label.size * height)
     while True:
         with _one_at_a_time:
             paragraph = _paragraph(label.text, label.colour, size, room, label.align)
         lines = max(round(paragraph.Height / (LINE_HEIGHT * size)), 1)
-        too_many = label.lines and lines > label.lines
-        if size < 1 or not (too_many or lines * LINE_HEIGHT * size > max(height, LINE_HEIGHT * label.size * height)):
+        smaller = 1.0
+        if lines * LINE_HEIGHT * size > most:
+            # Half of the size is half as many lines, half as high.
+            smaller = (most / (lines * LINE_HEIGHT * size)) ** 0.5
+        if label.lines and lines > label.lines:
+            wide = max(paragraph.MaxIntrinsicWidth, 1.0)
+            smaller = min(smaller, max(room / wide, _SMALLEST_STEP) if label.lines == 1 else _SMALLER)
+        if smaller == 1 or size < 1:
             break
-        size *= _SMALLER
+        size *= min(smaller, _SMALLER)
     left = label.at[0] * width - share * room
     inked = left + share * (room - paragraph.LongestLine)
     left += _inwards(inked, inked + paragraph.LongestLine, width, MARGIN * width)

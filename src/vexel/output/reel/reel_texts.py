@@ -17,7 +17,8 @@ def caption_label(layout: LayoutItem, text: str, place: CellPlace, width: int, h
     """The line below a cell of a layout, as wide as the cell at most."""
     left, top, wide, high = place.caption
     middle = ((left + wide / 2) / width, min((top + high / 2) / height, 1.0))
-    return Label(text, middle, high / LINE / height, layout.caption_colour, "middle", wide / width, 1)
+    # A line has no breaks in it.
+    return Label(" ".join(text.split()), middle, high / LINE / height, layout.caption_colour, "middle", wide / width, 1)
 
 
 def texts_of(plan: ReelPlan) -> Iterator[Label]:

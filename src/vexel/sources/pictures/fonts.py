@@ -118,7 +118,10 @@ def _system_fonts() -> Any:
     try:
         with open(os.devnull, "w") as nowhere:
             os.dup2(nowhere.fileno(), 2)
-        return skia.FontMgr()
+        fonts = skia.FontMgr()
+        # It reads them when it is asked for the first time.
+        fonts.matchFamilyStyleCharacter("", skia.FontStyle(), [], ord("a"))
+        return fonts
     finally:
         os.dup2(kept, 2)
         os.close(kept)
