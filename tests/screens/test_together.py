@@ -41,6 +41,14 @@ class TogetherTest(ScreenTest):
         document = self.document()
         self.assertEqual((document["picture"]["background"], document["clock"]["frames"]), ("#112233", 6))
 
+    def test_an_error_of_one_page_leaves_the_others_working(self):
+        self.page.route("**/api/shots", lambda route: route.fulfill(json={"shots": [{"id": "odd", "title": {}}]}))
+        self.open("/")
+        self.see(self.page.get_by_role("main").get_by_role("alert"), "This page failed with an internal error: ")
+        self.page.get_by_role("link", name="Runs").click()
+        self.see(self.page.get_by_role("heading", name="Runs"))
+        self.until("() => !document.querySelector('main [role=alert]')")
+
     def test_seven_tabs_share_one_stream_of_news_and_all_hear_it(self):
         pages = [self.browser.new_page() for _ in range(8)]
         for page in pages:

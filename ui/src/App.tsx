@@ -1,6 +1,7 @@
 import { lazy, Suspense } from "react";
-import { Navigate, Route, Routes } from "react-router";
+import { Navigate, Route, Routes, useLocation } from "react-router";
 import { useNews } from "./api/news";
+import { ErrorBoundary } from "./parts/ErrorBoundary";
 import { TopBar } from "./parts/TopBar";
 import { Consent } from "./places/consent/Consent";
 import { ShotList } from "./places/shots/ShotList";
@@ -18,24 +19,27 @@ const RunPlace = lazy(async () => ({ default: (await import("./places/runs/RunPl
 
 export function App() {
   useNews();
+  const { pathname } = useLocation();
   return (
     <div className="relative flex h-full flex-col overflow-hidden">
       <TopBar />
       <Consent />
       <main className="relative min-h-0 flex-1 overflow-auto">
-        <Suspense fallback={<div className="quiet p-8">Loading…</div>}>
-          <Routes>
-            <Route path="/" element={<ShotList />} />
-            <Route path="/shots/:shotId" element={<Bench />} />
-            <Route path="/runs" element={<RunList />} />
-            <Route path="/runs/:runId" element={<RunPlace />} />
-            <Route path="/reels/:reelId?" element={<ReelPlace />} />
-            <Route path="/dispatch" element={<DispatchPlace />} />
-            <Route path="/files/:outputId" element={<Player />} />
-            <Route path="/guides/:name?" element={<GuidePlace />} />
-            <Route path="*" element={<Navigate to="/" replace />} />
-          </Routes>
-        </Suspense>
+        <ErrorBoundary place={pathname}>
+          <Suspense fallback={<div className="quiet p-8">Loading…</div>}>
+            <Routes>
+              <Route path="/" element={<ShotList />} />
+              <Route path="/shots/:shotId" element={<Bench />} />
+              <Route path="/runs" element={<RunList />} />
+              <Route path="/runs/:runId" element={<RunPlace />} />
+              <Route path="/reels/:reelId?" element={<ReelPlace />} />
+              <Route path="/dispatch" element={<DispatchPlace />} />
+              <Route path="/files/:outputId" element={<Player />} />
+              <Route path="/guides/:name?" element={<GuidePlace />} />
+              <Route path="*" element={<Navigate to="/" replace />} />
+            </Routes>
+          </Suspense>
+        </ErrorBoundary>
       </main>
     </div>
   );

@@ -118,9 +118,9 @@ function Missing({ run }: { run: Run }) {
   const missing = run.count - run.made - run.kept;
   if (missing === 0) return null;
   return (
-    <p className="ml-30 text-note text-warning-content">
-      {missing} of {run.count} frames are missing: a stretch without holes can be made, and in the settings of
-      a recipe the frame before can be held instead.
+    <p className="ml-30 text-note text-warning">
+      {missing} of {run.count} frames are missing. Choose a contiguous range, or hold the previous frame in
+      the settings of a recipe.
     </p>
   );
 }
