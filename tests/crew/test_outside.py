@@ -43,11 +43,16 @@ class OutsideTest(unittest.TestCase):
         self.addCleanup(self.stage.end)
         self.planner = Planner(scratch(self), self.stage, NothingKept(), OpenGate())
 
-    def write(self, grey):
-        (self.outside / "level.txt").write_text(str(grey))
-        (self.outside / "level.json").write_text(json.dumps({"grey": grey}))
-        np.save(self.outside / "level.npy", grey)
-        Image.new("L", (1, 1), round(255 * grey)).save(self.outside / "level.png")
+    def write(self, grey, *kinds):
+        """Write the files of some kinds, or of all."""
+        writers = {
+            "txt": lambda file: file.write_text(str(grey)),
+            "json": lambda file: file.write_text(json.dumps({"grey": grey})),
+            "npy": lambda file: np.save(file, grey),
+            "png": lambda file: Image.new("L", (1, 1), round(255 * grey)).save(file),
+        }
+        for kind in kinds or writers:
+            writers[kind](self.outside / f"level.{kind}")
 
     def shot(self, expression, reads, **source):
         (self.folder / "drawn.py").write_text(CODE.format(expression=expression))
@@ -84,8 +89,9 @@ class OutsideTest(unittest.TestCase):
                 (self.outside / "none.txt").unlink(missing_ok=True)
                 shot = self.shot(expression, reads)
                 prepared = self.planner.prepare(shot, self.folder)
-                self.write(0.75)
-                (self.outside / "none.txt").write_text("")
+                self.write(0.75, next((kind for kind in ("json", "npy", "png") if kind in expression), "txt"))
+                if "none.txt" in reads[0]:
+                    (self.outside / "none.txt").write_text("")
                 if "none.txt" in reads[0] or "listdir" in expression:
                     # Nothing was opened by Python, so a library may read it: refused, rather than wrong.
                     with self.assertRaisesRegex(VexelError, "changed since the shot was planned"):
@@ -107,6 +113,17 @@ class OutsideTest(unittest.TestCase):
             self.grey(prepared)
         self.write(0.25)
         self.assertAlmostEqual(self.grey(prepared), 0.25, delta=0.01)
+
+    def test_python_opening_one_file_of_a_folder_speaks_for_no_other(self):
+        place = self.outside / "level.png"
+        native = f"__import__('cv2').imread({str(place)!r})[0, 0, 0] / 255"
+        shot = self.shot(f"{native} + 0 * float(open('{self.outside}/level.txt').read())", [str(self.outside)])
+        prepared = self.planner.prepare(shot, self.folder)
+        (self.outside / "level.txt").write_text("0.75")
+        self.assertAlmostEqual(self.grey(prepared), 0.25, delta=0.01)
+        self.write(0.75)
+        with self.assertRaisesRegex(VexelError, "level.* changed since the shot was planned"):
+            self.grey(prepared)
 
     def test_a_copy_that_is_gone_or_damaged_is_made_again(self):
         level = self.outside / "level.txt"

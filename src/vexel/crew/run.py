@@ -97,7 +97,7 @@ class Run:
         Parameters
         ----------
         workers : callable
-            Called only when a frame is to be made, since they take a second to start.
+            Called only when a frame is missing, since they take a second to start.
         on_progress : callable
             Called after every change.
         """

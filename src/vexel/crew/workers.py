@@ -16,7 +16,7 @@ END_SECONDS = 5.0
 
 
 class Workers(Protocol):
-    """Workers that make frames, each in a stage process of its own.
+    """Workers that make frames, each in its own stage process.
 
     Attributes
     ----------
@@ -97,7 +97,7 @@ class LocalWorkers:
             results: list[FrameResult] | Exception
             try:
                 results = make_frames(stage, at, orders)
-            except Exception as error:  # Whatever it is, the run must hear of it.
+            except Exception as error:  # The run must hear of every error.
                 results = Failure(f"the worker crashed: {error}")
             if not self._closed:
                 done(results)

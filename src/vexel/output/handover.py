@@ -287,7 +287,7 @@ def _readme(handed: Handed) -> str:
 
 
 def _outside_name(number: int, name: str) -> Path:
-    """Where something lies in a hand-over that is declared by a name: two of them may end alike."""
+    """The place of a declared file in a hand-over; two declarations may end with the same name."""
     return Path(OUTSIDE, str(number), PurePath(name).name or "files")
 
 

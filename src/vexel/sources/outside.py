@@ -191,7 +191,7 @@ def _stays_in(file: Path, folder: Path) -> bool:
 
 
 def _shows(place: Path, secret: str) -> bool:
-    """Whether a place is a secret, lies in one, or is a folder with one in it."""
+    """Whether a place is a secret, part of one, or a folder that holds one."""
     if os.sep not in secret:
         return place.name == secret
     hidden = Path(secret).resolve()

@@ -22,7 +22,7 @@ def caption_label(layout: LayoutItem, text: str, place: CellPlace, width: int, h
 
 
 def texts_of(plan: ReelPlan) -> Iterator[Label]:
-    """Labels at the first and the last frame, titles, and captions as they are when their layout fills the frame."""
+    """Labels at the first and the last frame, titles, and the captions of layouts that fill the frame."""
     reel = plan.reel
     if plan.row is not None and reel.labels:
         for number in {0, max(plan.frames - 1, 0)}:

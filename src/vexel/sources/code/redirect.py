@@ -14,15 +14,16 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.evaluate.source_facts import OutsideAt
-from vexel.sources.outside import stamp_of
+from vexel.sources.content_copy import sha256
+from vexel.sources.outside import files_of
 from vexel.sources.protocols import SourceError
 
 _FUNCTIONS = ((builtins, "open"), (io, "open"), *((os, name) for name in (
     "open", "stat", "lstat", "access", "listdir", "scandir",
 )))  # fmt: skip
 _places: dict[str, OutsideAt] = {}
-_asked_for: set[str] = set()
-"""Places that Python opened since they are redirected; one that is only listed may be opened by a library."""
+_opened: set[str] = set()
+"""Files that Python opened since they are redirected; one that is only listed may be opened by a library."""
 _installed = False
 
 
@@ -31,13 +32,18 @@ def redirect(outside: Sequence[OutsideAt]) -> None:
     if outside:
         _install()
     _places.clear()
-    _asked_for.clear()
+    _opened.clear()
     _places.update((one.place, one) for one in outside)
 
 
 def is_copy(path: str) -> bool:
     """Whether a path is that of a copy, or of a file in it."""
-    return any(path == str(one.copy) or path.startswith(f"{one.copy}{os.sep}") for one in _places.values())
+    return any(is_within(path, str(one.copy)) for one in _places.values())
+
+
+def is_within(path: str, place: str) -> bool:
+    """Whether a path is that of a file or folder, or of something in it."""
+    return path == place or path.startswith(f"{place}{os.sep}")
 
 
 def check_unchanged() -> None:
@@ -48,15 +54,23 @@ def check_unchanged() -> None:
     SourceError
         When a place changed, and code may read it without Python.
     """
-    named = {key: one for key, one in _places.items() if Path(one.name).is_absolute() or one.name.startswith("~")}
-    doubted = [one for place, one in named.items() if place not in _asked_for]
+    named = [one for one in _places.values() if Path(one.name).is_absolute() or one.name.startswith("~")]
     with _as_it_is():
-        changed = [one.name for one in doubted if stamp_of(Path(one.place)) != one.stamp]
+        changed = [file for one in named for file in _changed(one)]
     if changed:
         raise SourceError(
             f"{changed[0]} changed since the shot was planned, and the code may read it with a library that opens "
-            "files itself: capture the shot again, or put the file back"
+            "files itself: capture the shot again, put the file back, or declare only the files that are read"
         )
+
+
+def _changed(one: OutsideAt) -> Iterator[Path]:
+    """Files of a place that Python did not open, and that are not what was copied."""
+    place = Path(one.place)
+    for inner in files_of(place):
+        file, copy = place / inner, one.copy / inner
+        if str(file) not in _opened and not (copy.is_file() and sha256(copy) == sha256(file)):
+            yield file
 
 
 @contextmanager
@@ -76,12 +90,12 @@ def _sent(path: Any, opens: bool) -> Any:
         return path
     whole = os.path.normpath(os.path.join(os.getcwd(), os.fsdecode(path)))  # noqa: PTH109, PTH118
     for place, one in _places.items():
-        if opens and whole.startswith(str(one.copy)):
+        if opens and is_within(whole, str(one.copy)):
             # By a path that a listing gave.
-            _asked_for.add(place)
-        if whole == place or whole.startswith(f"{place}{os.sep}"):
+            _opened.add(f"{place}{whole[len(str(one.copy)) :]}")
+        if is_within(whole, place):
             if opens:
-                _asked_for.add(place)
+                _opened.add(whole)
             copy = f"{one.copy}{whole[len(place) :]}"
             return os.fsencode(copy) if isinstance(os.fspath(path), bytes) else copy
     return path

@@ -62,7 +62,7 @@ class Splats:
         ndarray, shape (N, 4), uint8
             Red, green, blue and alpha.
         ndarray, shape (N,), or None
-            What red, green and blue are to be multiplied by, 1 or more; None where none is brighter than white.
+            Factors of red, green and blue, 1 or more; None where no colour is brighter than white.
         """
         count = self.harmonics.shape[1]
         basis = harmonics_of(directions @ self.axes, count)

@@ -18,7 +18,7 @@ from vtkmodules.vtkRenderingOpenGL2 import vtkOpenGLRenderWindow, vtkShaderProgr
 from vexel.sources.pictures.mixing import LINEAR
 
 MOST = 64
-"""So many surfaces behind one another are seen through each other."""
+"""Layers that are drawn at most; what is behind them is left out."""
 FAINT = 1 / 1024
 """What is left of the light behind a layer, from which on nothing more is seen."""
 GL_ONE, GL_ZERO = 1, 0

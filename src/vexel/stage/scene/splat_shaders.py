@@ -1,8 +1,8 @@
-"""Shader code for points: VTK's own, with what it lacks put in by replacing lines of it.
+"""Shader code for points: replacements for lines of VTK's own shaders.
 
 VTK draws a soft point as the affine approximation of its projection (Zwicker et al., "EWA Splatting", 2002, eq. 29
 and 31), as those programs do that scans are made with. That holds near the middle of a view. In a panorama each point
-is drawn as it is seen straight on, on a plane that faces the eye: where two views meet, both show the same.
+is drawn on a plane that faces the eye: where two views meet, both show the same.
 """
 
 from vtkmodules.vtkRenderingCore import vtkShaderProperty
@@ -32,7 +32,7 @@ BRIGHTNESS = (
 ANY_SIZE = ("if (abs(cov2d[0][1]) > 1e-6)", "if (abs(cov2d[0][1]) > 1e-6 * (cov2d[0][0] + cov2d[1][1]))")
 """The axes of small points are turned too: VTK asks in frames, of which a pixel is a small part."""
 REACH = 3.33
-"""A soft point of full opacity has faded to less than a code at so many of its half axes."""
+"""Half axes at which a soft point of full opacity has faded to less than a code."""
 AS_FAR_AS_SEEN: tuple[Replacement, ...] = (
     (
         "vec4 posNDC = gl_in[0].gl_Position;",
