@@ -66,11 +66,19 @@ class PanoramaTest(Drawn):
         pose = self.plan(MARKED, self.camera()).recipe(0).looks[0].camera
         pose = dataclasses.replace(pose, panorama="sphere", eyes="one")
         scene = mock.Mock()
-        for is_light, low, high in ((True, 0.49, 0.51), (False, 0.2, 0.45)):
-            seen = equirectangular(scene, pose, (512, 256), stripes, np.full(2, 0.25), is_light=is_light)
+        for holds, low, high in (("light", 0.49, 0.51), ("numbers", 0.2, 0.45)):
+            seen = equirectangular(scene, pose, (512, 256), stripes, np.full(2, 0.25), holds)
             for rows in (slice(100, 127), slice(129, 156)):
                 mean = light_of_sample(seen[rows])[..., :3].mean()
                 self.assertTrue(low < mean < high, mean)
+
+    def test_mattes_have_no_codes_between_those_of_two_parts(self):
+        plan = self.plan(MARKED, self.camera(), width=256, height=128, passes=["matte", "depth"])
+        matte = self.stage.picture(self.at, plan.recipe(0))
+        codes = {tuple(code) for code in matte.reshape(-1, 4).tolist()}
+        parts = {tuple(np.rint(255 * np.array(matte_colour(number))).astype(int)) for number in range(len(MARKS))}
+        self.assertLessEqual({code[:3] for code in codes if code[3]}, parts)
+        self.assertEqual({code[3] for code in codes}, {0, 255})
 
     def test_distances_to_walls_are_exact_between_pixels_too(self):
         """From within a box, against the ray's own distance, but where two walls meet."""

@@ -4,7 +4,7 @@ import itertools
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Literal
 
 import cv2
 import numpy as np
@@ -30,6 +30,7 @@ NEARER = 0.3
 ONE_SURFACE = 0.03
 """A surface bends by less than this share of the inverse distance from pixel to pixel; else there is an edge."""
 BEND = np.array([[1.0, -2.0, 1.0]], np.float32)
+Holds = Literal["light", "numbers", "codes"]
 Draw = Callable[[CameraPose, tuple[int, int]], NDArray[Any]]
 
 
@@ -65,7 +66,7 @@ class Facet:
 
 
 def equirectangular(
-    scene: "Scene", camera: CameraPose, size: tuple[int, int], draw: Draw, pixel: Array, *, is_light: bool = False
+    scene: "Scene", camera: CameraPose, size: tuple[int, int], draw: Draw, pixel: Array, holds: Holds = "numbers"
 ) -> NDArray[Any]:
     """An equirectangular picture, the top row first.
 
@@ -80,8 +81,8 @@ def equirectangular(
         distances along its axis, shape (h, w).
     pixel : ndarray, shape (2,)
         By how much of a pixel the flat views are shifted; it is taken back here.
-    is_light : bool
-        Whether the flat views are pictures, which are interpolated as light, and no numbers.
+    holds : {"light", "numbers", "codes"}
+        What the flat views hold: light and numbers are interpolated, codes are those of the nearest pixel.
     """
     picture: NDArray[Any] | None = None
     width, height = eye_size(*size, camera.eyes)
@@ -97,17 +98,19 @@ def equirectangular(
             beside = number * width if camera.eyes == "left-right" else 0
             rows = slice(facet.rows.start + down, facet.rows.stop + down)
             columns = slice(facet.columns.start + beside, facet.columns.stop + beside)
-            picture[rows, columns] = _laid(flat, facet, pixel, is_light)
+            picture[rows, columns] = _laid(flat, facet, pixel, holds)
     scene.turn(None)
     assert picture is not None
     return picture
 
 
-def _laid(flat: NDArray[Any], facet: Facet, pixel: Array, is_light: bool) -> Any:
+def _laid(flat: NDArray[Any], facet: Facet, pixel: Array, holds: Holds) -> Any:
     # A view shifted to the right shows its content further to the left.
     x, y = facet.at[0] - np.float32(pixel[0]), facet.at[1] + np.float32(pixel[1])
-    if is_light:
+    if holds == "light":
         return _light_at(flat, x, y)
+    if holds == "codes":
+        return cv2.remap(flat, x, y, cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE)
     if flat.ndim == 3:
         return _between(flat, x, y)
     return np.multiply(_distances_at(flat, x, y), facet.slant)

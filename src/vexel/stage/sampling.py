@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.passes import FAR, PASSES
 from vexel.core.evaluate.frame_recipe import CameraPose, FrameRecipe, Look
-from vexel.stage.equirectangular import equirectangular
+from vexel.stage.equirectangular import Holds, equirectangular
 from vexel.stage.passes import DRAWINGS
 from vexel.stage.scene.draw_style import SOLID, DrawStyle
 from vexel.stage.scene.light import NORMALS_HIGH, NORMALS_LOW
@@ -50,8 +50,8 @@ class Sampler:
 
         if camera.panorama:
             traits, size = PASSES[recipe.render_pass], (recipe.width, recipe.height)
-            is_light = not (traits.data or traits.shares)
-            return equirectangular(self._scene, camera, size, draw, sample.pixel, is_light=is_light)
+            holds: Holds = "numbers" if traits.directions or traits.shares else "codes" if traits.data else "light"
+            return equirectangular(self._scene, camera, size, draw, sample.pixel, holds)
         return draw(camera, (recipe.width, recipe.height))
 
     def distances(self, recipe: FrameRecipe, look: Look) -> NDArray[np.uint16]:

@@ -17,7 +17,7 @@ from vtkmodules.vtkRenderingOpenGL2 import vtkOpenGLRenderWindow, vtkShaderProgr
 
 from vexel.sources.pictures.mixing import LINEAR
 
-MOST = 64
+MOST = 1000
 """Layers that are drawn at most; what is behind them is left out."""
 FAINT = 1 / 1024
 """What is left of the light behind a layer, from which on nothing more is seen."""
