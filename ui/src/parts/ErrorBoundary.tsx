@@ -25,7 +25,7 @@ export class ErrorBoundary extends Component<Props, { error: Error | null }> {
     return (
       <div className="mx-auto max-w-2xl p-8">
         <Complaint
-          error={`This page failed with an internal error: ${error.message}`}
+          error="This page failed with an internal error. Your project is unchanged; the browser's console names the error."
           cure={
             <button type="button" className="btn btn-xs" onClick={() => window.location.reload()}>
               Reload the page
