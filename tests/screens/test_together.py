@@ -44,7 +44,7 @@ class TogetherTest(ScreenTest):
     def test_an_error_of_one_page_leaves_the_others_working(self):
         self.page.route("**/api/shots", lambda route: route.fulfill(json={"shots": [{"id": "odd", "title": {}}]}))
         self.open("/")
-        self.see(self.page.get_by_role("main").get_by_role("alert"), "This page failed with an internal error. Your project is unchanged")
+        self.see(self.page.get_by_role("main").get_by_role("alert"), "This page failed with an internal error. ")
         self.page.get_by_role("link", name="Runs").click()
         self.see(self.page.get_by_role("heading", name="Runs"))
         self.until("() => !document.querySelector('main [role=alert]')")
