@@ -71,7 +71,7 @@ class Round:
         stages = _stages(self.temporary)
         if stages:
             random.choice(stages).kill()
-        server.wait_for_run(run["id"], lambda r: r["state"] not in ("waiting", "running"))
+        server.wait_for_run(run["id"], lambda r: r["state"] not in ("queued", "running"))
         self.finish(server, run["id"])
         return phase if stages else f"{phase}, no stage"
 
@@ -100,13 +100,13 @@ class Round:
     def finish(self, server: Server, run_id: int) -> None:
         """Resume until all is there, and hold it against the calm run."""
         for _ in range(4):
-            run = server.wait_for_run(run_id, lambda r: r["state"] not in ("waiting", "running"))
+            run = server.wait_for_run(run_id, lambda r: r["state"] not in ("queued", "running"))
             if run["state"] == "done":
                 break
             server.ask(f"/api/runs/{run_id}/resume", {})
         assert run["state"] == "done", run
         _same([server.ask(f"/api/runs/{run_id}/frames/{n}.png")[1] for n in range(FRAMES)], self.expected)
-        server.wait_for_run(run_id, lambda r: all(o["state"] not in ("waiting", "running") for o in r["outputs"]))
+        server.wait_for_run(run_id, lambda r: all(o["state"] not in ("queued", "running") for o in r["outputs"]))
         outputs = server.ask(f"/api/runs/{run_id}")[1]["outputs"]
         if not any(output["state"] == "done" for output in outputs):
             server.ask(f"/api/runs/{run_id}/outputs", {"recipe": "h264"})

@@ -86,7 +86,7 @@ class Work:
 
     def over(self, run: int) -> dict[str, Any]:
         """The run, once nothing of it is waiting or running."""
-        going = ("waiting", "running")
+        going = ("queued", "running")
         return self.server.wait_for_run(
             run, lambda r: r["state"] not in going and all(o["state"] not in going for o in r["outputs"]), 600
         )
@@ -137,7 +137,7 @@ class Work:
         while ids and time.monotonic() < end:
             # Not by the list, which grows: files of reels stay.
             rows = [self.ask(f"/api/outputs/{output}") for output in ids]
-            if all(row["state"] not in ("waiting", "running") for row in rows):
+            if all(row["state"] not in ("queued", "running") for row in rows):
                 self.verified(rows)
                 break
             time.sleep(0.2)

@@ -82,7 +82,7 @@ class CameraTest(ApiTest):
         run = self.client.post("/api/shots/mooring-buoy/runs", headers=OWN).get_json()
         self.assertEqual((run["count"], len(run["camera_passes"])), (16, 4))
         end = time.monotonic() + 120
-        while run["state"] in ("waiting", "running") and time.monotonic() < end:
+        while run["state"] in ("queued", "running") and time.monotonic() < end:
             time.sleep(0.3)
             run = self.client.get(f"/api/runs/{run['id']}", headers=OWN).get_json()
         self.assertEqual((run["state"], run["made"] + run["kept"]), ("done", 16), run)
@@ -94,7 +94,7 @@ class CameraTest(ApiTest):
             f"/api/runs/{run['id']}/outputs", headers=OWN, json={"recipe": "h264", "camera_pass": 2}
         ).get_json()
         self.assertIn("camera-2.shaded.mp4", made["file"])
-        while made["state"] in ("waiting", "running") and time.monotonic() < end:
+        while made["state"] in ("queued", "running") and time.monotonic() < end:
             time.sleep(0.3)
             made = self.client.get(f"/api/outputs/{made['id']}", headers=OWN).get_json()
         self.assertEqual(made["state"], "done", json.dumps(made))

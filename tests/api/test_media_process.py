@@ -65,7 +65,7 @@ class MediaProcessTest(ApiTest):
     def ended(self, row):
         """The row of a file that has ended."""
         end = time.monotonic() + 120
-        while row["state"] in ("waiting", "running"):
+        while row["state"] in ("queued", "running"):
             self.assertLess(time.monotonic(), end)
             time.sleep(0.05)
             row = next(one for one in self.asked("/api/outputs")["outputs"] if one["id"] == row["id"])

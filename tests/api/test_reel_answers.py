@@ -73,7 +73,7 @@ class ReelAnswersTest(ApiTest):
     def worked_out_anew(self):
         """The reel by a desk that remembers nothing."""
         studio = self.studio
-        desk = ReelDesk(studio.project, studio.outputs, studio.jobs, studio.media)
+        desk = ReelDesk(studio.project, studio.captures, studio.jobs, studio.media)
         bodies = ReelBodies(studio.project, desk)
         return bodies.body(studio.project.reels.get(self.address.rsplit("/", 1)[1])).model_dump(mode="json")
 

@@ -77,7 +77,7 @@ class ReelsTest(unittest.TestCase):
         self.assertEqual(ask(address)[1]["to_renew"], [])
 
     def ended(self, output):
-        while output["state"] in ("waiting", "running"):
+        while output["state"] in ("queued", "running"):
             _, output = self.server.ask(f"/api/outputs/{output['id']}")
         return output
 

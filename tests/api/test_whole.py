@@ -36,7 +36,7 @@ class WholeTest(unittest.TestCase):
         return self.finished(self.server.ask("/api/shots/shot/runs", {})[1])
 
     def finished(self, run):
-        return self.server.wait_for_run(run["id"], lambda r: r["state"] not in ("waiting", "running"))
+        return self.server.wait_for_run(run["id"], lambda r: r["state"] not in ("queued", "running"))
 
     def resumed(self, run):
         return self.finished(self.server.ask(f"/api/runs/{run['id']}/resume", {})[1])
@@ -50,7 +50,7 @@ class WholeTest(unittest.TestCase):
 
     def compiled(self, run):
         _, output = self.server.ask(f"/api/runs/{run['id']}/outputs", {"recipe": "h264"})
-        while output["state"] in ("waiting", "running"):
+        while output["state"] in ("queued", "running"):
             _, output = self.server.ask(f"/api/outputs/{output['id']}")
         return output
 
@@ -96,7 +96,7 @@ class WholeTest(unittest.TestCase):
 
         harm()
         self.server.ask(f"/api/runs/{run['id']}/check", {})
-        run = self.server.wait_for_run(run["id"], lambda r: not r["check"]["going"])
+        run = self.server.wait_for_run(run["id"], lambda r: r["check"]["state"] not in ("queued", "running"))
         self.assertIn(f"1 of {FRAMES} frames damaged", run["check"]["sentence"])
         self.assertEqual(run["state"], "stopped")
         run = self.resumed(run)

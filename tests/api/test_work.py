@@ -41,7 +41,7 @@ class WorkTest(unittest.TestCase):
         """A finished run of the shot."""
         write_shot(self.home / "shots", code, frames=FRAMES)
         _, run = self.server.ask("/api/shots/shot/runs", {})
-        return self.server.wait_for_run(run["id"], lambda r: r["state"] not in ("waiting", "running"))
+        return self.server.wait_for_run(run["id"], lambda r: r["state"] not in ("queued", "running"))
 
     def compiled(self, run, recipe):
         """A finished file of a run."""
@@ -103,8 +103,8 @@ class WorkTest(unittest.TestCase):
         threading.Thread(target=listen, daemon=True).start()
         self.captured(CODE + "# told of\n")
         self.assertTrue(told.wait(20))
-        self.assertEqual([news["state"] for news in heard if news["kind"] == "run"][:2], ["waiting", "running"])
-        progress = [news["progress"] for news in heard if news["kind"] == "progress"]
+        self.assertEqual([news["state"] for news in heard if news.get("job") == "run"][:2], ["queued", "running"])
+        progress = [news["progress"] for news in heard if news.get("progress")]
         self.assertEqual((progress[-1]["done"], progress[-1]["count"]), (FRAMES, FRAMES))
 
     def test_a_run_goes_on_to_its_file_and_takes_it_along(self):
@@ -132,7 +132,7 @@ class WorkTest(unittest.TestCase):
             self.assertEqual(status, 422)
             self.assertIn(words, told["error"])
         _, output = self.server.ask(address, {"recipe": "frames", "folder": str(folder), "links": True})
-        while output["state"] in ("waiting", "running"):
+        while output["state"] in ("queued", "running"):
             _, output = self.server.ask(f"/api/outputs/{output['id']}")
         self.assertEqual((output["state"], output["path"], output["folder"]), ("done", str(folder), True))
         names = [file.name for file in sorted(folder.iterdir())]
@@ -195,7 +195,7 @@ class WorkTest(unittest.TestCase):
 
     def ended(self, output):
         """A file when it is there, or is not to be."""
-        while output["state"] in ("waiting", "running"):
+        while output["state"] in ("queued", "running"):
             _, output = self.server.ask(f"/api/outputs/{output['id']}")
         return output
 

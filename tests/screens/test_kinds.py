@@ -19,11 +19,11 @@ class ExamplesTest(ScreenTest):
         for shot in shots:
             with self.subTest(shot):
                 run = self.server.ask(f"/api/shots/{shot}/runs", {})[1]
-                done = self.server.wait_for_run(run["id"], lambda r: r["state"] not in ("waiting", "running"))
+                done = self.server.wait_for_run(run["id"], lambda r: r["state"] not in ("queued", "running"))
                 count = FRAMES * len(done["camera_passes"])
                 self.assertEqual((done["state"], done["made"] + done["kept"]), ("done", count), done["message"])
                 output = self.server.ask(f"/api/runs/{run['id']}/outputs", {"recipe": "h264"})[1]
-                while output["state"] in ("waiting", "running"):
+                while output["state"] in ("queued", "running"):
                     output = self.server.ask(f"/api/outputs/{output['id']}")[1]
                 self.assertTrue(output["receipt"]["holds"], output)
 

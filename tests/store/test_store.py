@@ -18,7 +18,7 @@ from vexel.core.errors import Failure, Mistake
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.write import write_whole
 from vexel.store.database import open_database
-from vexel.store.documents.history import history_findings
+from vexel.store.documents.history_findings import history_findings
 from vexel.store.frame_states import FrameState
 from vexel.store.project import Project
 from vexel.store.tables import Base

@@ -8,8 +8,8 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Protocol
 
-from vexel.core.checks.estimate import Progress, progress
 from vexel.core.errors import Failure
+from vexel.core.progress import Progress, progress
 from vexel.crew.planner import Prepared
 from vexel.crew.stop import Stop
 from vexel.crew.worker_task import FrameOrder, FrameResult

@@ -4,10 +4,10 @@ from collections.abc import Callable, Sequence
 from functools import cache
 from pathlib import Path
 
-from vexel.core.checks.estimate import Progress
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Stopped
 from vexel.core.finding import Finding
+from vexel.core.progress import Progress
 from vexel.crew.bounded_process import ProcessEnded
 from vexel.crew.bounds.isolation import Reach
 from vexel.crew.bounds.limits import capture_limits, workers_here

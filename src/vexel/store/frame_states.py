@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from vexel.disk.finished import Finished
 
-UNDER_WAY = ("waiting", "running")
+UNDER_WAY = ("queued", "running")
 """Of runs and compilings that are not over."""
 READY = ("made", "kept")
 """Of frames that are there."""

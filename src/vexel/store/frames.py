@@ -4,12 +4,12 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import delete, select, update
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.errors import Failure
-from vexel.disk.finished import Finished, finished, is_whole, set_aside
+from vexel.disk.finished import Finished, is_whole, set_aside
 from vexel.store.frame_states import READY
 from vexel.store.tables import FrameRow, LedgerRow, RunRow
 
@@ -58,7 +58,7 @@ class FrameStore:
 
     def there(self, keys: Sequence[str], suffix: str, *, deep: bool = False) -> dict[str, Finished]:
         """The frames of these keys that are there as they were made; `deep` reads every byte of them."""
-        known = self.known(keys) | self._adopted(keys, suffix)
+        known = self.known(keys)
         return {
             key: known[key] for key in keys if key in known and is_whole(self.path(key, suffix), known[key], deep=deep)
         }
@@ -103,23 +103,6 @@ class FrameStore:
         for key in keys:
             self.path(key, suffix).unlink(missing_ok=True)
         self.forget(keys)
-
-    def _adopted(self, keys: Sequence[str], suffix: str) -> dict[str, Finished]:
-        """Frames that an older version of Vexel made, as long as its ledger says: they are known from now on."""
-        unknown = sorted(set(keys) - self.known(keys).keys())
-        sizes: dict[str, int] = {}
-        with self._sessions() as session:
-            for some in _batches(unknown):
-                made = LedgerRow.key.in_(some) & LedgerRow.state.in_(READY)
-                query = select(LedgerRow.key, func.max(LedgerRow.bytes)).where(made)
-                sizes |= dict(session.execute(query.group_by(LedgerRow.key)).all())
-        found = {}
-        for key, size in sizes.items():
-            path = self.path(key, suffix)
-            if is_whole(path, Finished(size)):
-                found[key] = finished(path)
-        self.keep(found)
-        return found
 
 
 def _batches(keys: Sequence[str]) -> Iterator[Sequence[str]]:

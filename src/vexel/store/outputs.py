@@ -31,7 +31,7 @@ class OutputShelf:
         """A new file of one camera pass of a take that waits to be compiled, by a recipe's document; its id."""
         with self._sessions.begin() as session:
             row = OutputRow(
-                run_id=run_id, recipe=recipe, file=file, camera_pass=camera_pass, state="waiting",
+                run_id=run_id, recipe=recipe, file=file, camera_pass=camera_pass, state="queued",
                 document=document, batch=batch,
             )  # fmt: skip
             session.add(row)
@@ -42,7 +42,7 @@ class OutputShelf:
         """A new file of a reel as it is now that waits to be compiled; its id."""
         with self._sessions.begin() as session:
             row = OutputRow(
-                reel=reel, reel_document=reel_document, recipe=recipe, file=file, state="waiting", document=document,
+                reel=reel, reel_document=reel_document, recipe=recipe, file=file, state="queued", document=document,
                 batch=batch,
             )  # fmt: skip
             session.add(row)

@@ -2,7 +2,6 @@
 
 import re
 import secrets
-import shutil
 from pathlib import Path
 
 from alembic.util.exc import CommandError
@@ -81,11 +80,6 @@ class Project:
             sweep_parts(self.home / name)
         for folder in (self.sources, self.copies, self.files, self.glances):
             sweep_parts(folder)
-        # A copy holds what its source consists of and nothing else; older versions kept their own notes in it.
-        for copy in self.copies.glob("*"):
-            (copy / ".names.json").unlink(missing_ok=True)
-            for name in (".states", "__pycache__"):
-                shutil.rmtree(copy / name, ignore_errors=True)
 
     def secret(self) -> str:
         """The session secret, kept so that an open browser outlives a restart."""
@@ -119,4 +113,6 @@ class Project:
 
 def _why(error: Exception) -> str:
     """The short reason of a database's error."""
+    if isinstance(error, CommandError):
+        return "its tables are of a newer version of Vexel, or of one from before 30 November 2026"
     return str(getattr(error, "orig", None) or error).splitlines()[0]

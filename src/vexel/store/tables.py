@@ -15,10 +15,10 @@ class Base(DeclarativeBase):
     """Base of all tables."""
 
 
-class ShotRow(Base):
-    """A shot; its document is the file ``shots/<id>.json``, its history is in `RevisionRow`."""
+class DocumentRow(Base):
+    """A document; the text itself is a file, and its history is in a `RevisionRow` for each state."""
 
-    __tablename__ = "shots"
+    __abstract__ = True
 
     id: Mapped[str] = mapped_column(String(100), primary_key=True)
     created: Mapped[str] = mapped_column(String(32), default=now)
@@ -27,14 +27,42 @@ class ShotRow(Base):
 
 
 class RevisionRow(Base):
-    """One state of a shot document; `ShotRow.head` says which one stands."""
+    """One state of a document; `DocumentRow.head` says which one stands."""
 
-    __tablename__ = "revisions"
+    __abstract__ = True
 
-    shot_id: Mapped[str] = mapped_column(ForeignKey("shots.id", ondelete="CASCADE"), primary_key=True)
+    of: Mapped[str]
     number: Mapped[int] = mapped_column(primary_key=True)
     document: Mapped[str] = mapped_column(Text)
     what: Mapped[str] = mapped_column(String(200), default="")
+
+
+class ShotRow(DocumentRow):
+    """A shot."""
+
+    __tablename__ = "shots"
+
+
+class ShotRevisionRow(RevisionRow):
+    """One state of a shot."""
+
+    __tablename__ = "revisions"
+
+    of: Mapped[str] = mapped_column("shot_id", ForeignKey("shots.id", ondelete="CASCADE"), primary_key=True)
+
+
+class ReelRow(DocumentRow):
+    """A reel."""
+
+    __tablename__ = "reels"
+
+
+class ReelRevisionRow(RevisionRow):
+    """One state of a reel."""
+
+    __tablename__ = "reel_revisions"
+
+    of: Mapped[str] = mapped_column("reel_id", ForeignKey("reels.id", ondelete="CASCADE"), primary_key=True)
 
 
 class RunRow(Base):
@@ -92,7 +120,7 @@ class OutputRow(Base):
     run_id: Mapped[int | None] = mapped_column(ForeignKey("runs.id", ondelete="CASCADE"))
     reel: Mapped[str] = mapped_column(String(100), default="", server_default="")
     reel_document: Mapped[str] = mapped_column(Text, default="", server_default="")
-    camera_pass: Mapped[int] = mapped_column("strand", default=0, server_default="0")
+    camera_pass: Mapped[int] = mapped_column(default=0, server_default="0")
     recipe: Mapped[str] = mapped_column(String(40))
     file: Mapped[str] = mapped_column(String(300))
     state: Mapped[str] = mapped_column(String(16))

@@ -98,7 +98,7 @@ class Ledger:
         """
         with self._sessions.begin() as session:
             run = RunRow(
-                shot_id=shot_id, document=json.dumps(document), state="waiting",
+                shot_id=shot_id, document=json.dumps(document), state="queued",
                 count=len(numbers), rough=rough, makes=makes,
             )  # fmt: skip
             session.add(run)

@@ -22,12 +22,14 @@ from vexel.store.consent import Consent
 from vexel.store.documents.shots import spelled
 from vexel.store.project import Project
 from vexel.web.events import Events
-from vexel.web.jobs.check_jobs import Checks
+from vexel.web.jobs.captures import Captures, RunRecord
+from vexel.web.jobs.checks import Checks
+from vexel.web.jobs.file_making import FileMaking
+from vexel.web.jobs.file_orders import FileOrders, FileRecord
 from vexel.web.jobs.forecast import Forecast
-from vexel.web.jobs.job_queue import JobQueue
+from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.media_pool import MediaPool
-from vexel.web.jobs.output_queue import OutputQueue
-from vexel.web.jobs.proof_jobs import Proofs
+from vexel.web.jobs.proofs import Proofs
 from vexel.web.jobs.reel_desk import ReelDesk
 from vexel.web.kept_lines import KeptLines
 from vexel.web.reel_bodies import ReelBodies
@@ -49,12 +51,17 @@ class Services:
         self.stage = StageProcess(view_limits(), cores + 1, reach_in(project))
         self.planner = Planner(project.copies, self.stage, project.facts, self.gate)
         self.media = MediaPool(project.home)
-        self.outputs = OutputQueue(project, self.events, self.planner, self.media)
-        self.jobs = JobQueue(project, self.events, self.gate, self.outputs)
-        self.reels = ReelDesk(project, self.outputs, self.jobs, self.media)
+        project.ledger.interrupt_all()
+        files = FileRecord(project.outputs, project.files)
+        self.jobs = Jobs(self.events.send, project.home, {"run": RunRecord(project.ledger), "file": files})
+        making = FileMaking(project, self.jobs, self.events, self.planner, self.media)
+        self.files = FileOrders(project, self.jobs, files, making)
+        self.captures = Captures(project, self.jobs, self.gate, self.files.order_what_is_due)
+        self.reels = ReelDesk(project, self.captures, self.jobs, self.media)
+        making.reel_order = self.reels.order
         self.reel_bodies = ReelBodies(project, self.reels)
-        self.proofs = Proofs(project)
-        self.checks = Checks(project, self.events)
+        self.proofs = Proofs(project, self.jobs)
+        self.checks = Checks(project, self.jobs)
         self.forecast = Forecast(project)
         self.shot_lines: KeptLines[ShotLine] = KeptLines()
         self.reel_lines: KeptLines[ReelLine] = KeptLines()
@@ -136,10 +143,9 @@ class Services:
     def close(self) -> None:
         """End everything that works."""
         self.events.close()
-        self.proofs.stop()
-        self.checks.close()
         self.jobs.close()
-        self.outputs.close()
+        self.captures.close()
+        self.proofs.close()
         self.media.close()
         self.stage.close()
 

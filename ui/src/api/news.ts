@@ -27,8 +27,24 @@ async function catchUp(take: (news: News) => void, askAnew: () => void) {
 
 type Runs = Schemas["RunBodies"];
 
-function withProgress(list: Runs | undefined, { run, progress }: Extract<News, { kind: "progress" }>) {
-  return list && { ...list, runs: list.runs.map((one) => (one.id === run ? { ...one, progress } : one)) };
+type JobNews = Extract<News, { kind: "job" }>;
+
+function withProgress(list: Runs | undefined, { id, progress }: JobNews) {
+  return list && { ...list, runs: list.runs.map((one) => (one.id === id ? { ...one, progress } : one)) };
+}
+
+/** What a run shows elsewhere when its state is another one, or it is gone. */
+const OF_RUNS = ["runs", "shots", "left", "cost", "reel", "reels"];
+
+/** What is no longer as it was after news of a job. */
+function staleAfter({ job, id, run, progress }: JobNews): unknown[][] {
+  if (job === "run")
+    return progress ? [["run", id]] : [["run", id], ["frames", id], ...OF_RUNS.map((name) => [name])];
+  if (job === "file") {
+    const own = [["output", id], ["outputs"], ["run", run], ["runs"]];
+    return progress ? own : [...own, ["shots"]];
+  }
+  return job === "check" ? [["run", id]] : [];
 }
 
 const POLL_MS = 2000;
@@ -42,27 +58,13 @@ export function useNews() {
     };
     const take = (news: News) => {
       switch (news.kind) {
-        case "progress":
+        case "job":
           // Lists of runs are brought up to date where they are: a long run sends two such pieces a second.
-          queries.setQueriesData({ queryKey: ["runs"] }, (list: Runs | undefined) =>
-            withProgress(list, news),
-          );
-          stale(["run", news.run]);
-          break;
-        case "run":
-          stale(
-            ["run", news.id],
-            ["frames", news.id],
-            ["runs"],
-            ["shots"],
-            ["left"],
-            ["cost"],
-            ["reel"],
-            ["reels"],
-          );
-          break;
-        case "output":
-          stale(["output", news.id], ["outputs"], ["run", news.run], ["runs"], ["shots"]);
+          if (news.job === "run" && news.progress)
+            queries.setQueriesData({ queryKey: ["runs"] }, (list: Runs | undefined) =>
+              withProgress(list, news),
+            );
+          stale(...staleAfter(news));
           break;
         case "reel":
           stale(["reel", news.id], ["reels"]);

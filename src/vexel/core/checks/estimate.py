@@ -18,22 +18,6 @@ def capture_cost(frames: float, frame_seconds: float, frame_bytes: int, workers:
     return Cost(frames * frame_seconds / max(workers, 1), round(frames * frame_bytes))
 
 
-@dataclass(frozen=True)
-class Progress:
-    """How a run stands: frames done of all, frames a second, seconds left (None while unknown)."""
-
-    done: int
-    count: int
-    rate: float
-    seconds_left: float | None
-
-
-def progress(done: int, count: int, made: int, elapsed: float) -> Progress:
-    """Rate and time left, from the `made` frames of this sitting; kept frames cost nothing."""
-    rate = made / elapsed if made and elapsed > 0 else 0.0
-    return Progress(done, count, rate, (count - done) / rate if rate else None)
-
-
 def alike(one: Shot, other: Shot) -> bool:
     """Whether frames of two shots cost about the same: the same source, drawn as large, as fine and as often."""
     return _weighty(one) == _weighty(other)

@@ -11,7 +11,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Generic, TypeVar
 
-from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.document.document_text import MOST_BYTES
@@ -19,9 +18,9 @@ from vexel.core.document.merge_patch import clashes, difference
 from vexel.core.errors import Conflict, Missing, Mistake, VexelError
 from vexel.core.wording import slug
 from vexel.disk.write import write_whole
-from vexel.store.tables import RevisionRow, ShotRow, now
+from vexel.store.documents.history import History
+from vexel.store.tables import DocumentRow, RevisionRow, now
 
-KEPT_REVISIONS = 500
 MOST_NAME_BYTES = 200
 MOST_KNOWN = 16
 """Documents that stay read while their files do not change: a person works with few at a time."""
@@ -47,6 +46,8 @@ class DocumentKind(Generic[D]):
         The one way in which Vexel writes it.
     edited : callable
         A document with a merge patch applied.
+    history : History
+        Where its states are kept.
     check : callable
         Refuses what is valid and yet cannot be worked with; called before anything is saved.
     """
@@ -55,6 +56,7 @@ class DocumentKind(Generic[D]):
     read: Callable[[str | bytes, str], D]
     spell: Callable[[D], str]
     edited: Callable[[D, dict[str, Any]], D]
+    history: History
     check: Callable[[D], object] = lambda value: None
 
 
@@ -86,19 +88,11 @@ class DocumentShelf(Generic[D]):
 
     def __init__(self, folder: Path, sessions: sessionmaker[Session], kind: DocumentKind[D]) -> None:
         self.folder = folder
-        self._kind = kind
+        self._kind, self._history = kind, kind.history
         self._sessions = sessions
         self._turn = threading.RLock()
         self._bursts: dict[str, tuple[int, str]] = {}
         self._known: dict[str, tuple[tuple[int, ...], Kept[D]]] = {}
-
-    @property
-    def _prefix(self) -> str:
-        """Before the names of documents other than shots, which have their rows in the same table."""
-        return "" if self._kind.word == "shot" else f"{self._kind.word}:"
-
-    def _row_id(self, document_id: str) -> str:
-        return f"{self._prefix}{document_id}"
 
     def ids(self) -> list[str]:
         """Names of all documents, by file name, also of those that cannot be read."""
@@ -156,15 +150,11 @@ class DocumentShelf(Generic[D]):
     def _read_with_history(self, document_id: str) -> Kept[D]:
         with self._sessions.begin() as session:
             value = self.value(document_id)
-            row = session.get(ShotRow, self._row_id(document_id))
+            row = self._history.row(session, document_id)
             if row is None:
-                row = ShotRow(id=self._row_id(document_id), head=0)
-                session.add(row)
-                session.flush()
-                session.add(RevisionRow(shot_id=row.id, number=0, document=self._kind.spell(value)))
-                session.flush()
-            elif not self._says(self._revision(session, row), value):
-                self._push(session, row, self._kind.spell(value), "the edit made outside Vexel")
+                row = self._history.begin(session, document_id, self._kind.spell(value))
+            elif not self._says(self._history.standing(session, row), value):
+                self._history.push(session, row, self._kind.spell(value), "the edit made outside Vexel")
             return self._kept(session, row, value)
 
     def titles(self) -> set[str]:
@@ -187,7 +177,7 @@ class DocumentShelf(Generic[D]):
                 document_id, number = f"{base}-{number}", number + 1
             with self._sessions.begin() as session:
                 # A file of this name may have been removed by hand; its history goes with it.
-                session.execute(delete(ShotRow).where(ShotRow.id == self._row_id(document_id)))
+                self._history.forget(session, document_id)
             self._write(document_id, self._kind.spell(value))
             return self.get(document_id)
 
@@ -220,15 +210,10 @@ class DocumentShelf(Generic[D]):
                 return before
             self._kind.check(value)
             with self._sessions.begin() as session:
-                row = session.get_one(ShotRow, self._row_id(document_id))
+                row = self._row(session, document_id)
                 goes_on = burst != "" and self._bursts.get(document_id) == (row.head, burst)
-                superseded = row.head
                 text = self._kind.spell(value)
-                self._push(session, row, text, what)
-                if goes_on:
-                    session.execute(
-                        delete(RevisionRow).where(RevisionRow.shot_id == row.id, RevisionRow.number == superseded)
-                    )
+                self._history.push(session, row, text, what, instead=goes_on)
                 self._bursts[document_id] = (row.head, burst)
                 self._write(document_id, text)
                 kept = self._kept(session, row, value)
@@ -262,23 +247,15 @@ class DocumentShelf(Generic[D]):
 
     def _since(self, now: Kept[D], revision: int) -> tuple[D, list[str]]:
         """The document as it was at a revision, or the newest one before it, and the names of all edits since."""
-        own, number = RevisionRow.shot_id == self._row_id(now.id), RevisionRow.number
         with self._sessions() as session:
-            base = session.scalars(
-                select(RevisionRow).where(own, number <= revision).order_by(number.desc()).limit(1)
-            ).first()
-            base = base or session.scalars(select(RevisionRow).where(own).order_by(number).limit(1)).one()
-            later = select(RevisionRow.what).where(own, number > base.number, number <= now.revision)
-            names = session.scalars(later.order_by(number)).all()
+            text, names = self._history.since(session, now.id, revision, now.revision)
         named = list(dict.fromkeys(name or "something" for name in names))
-        return self._kind.read(base.document, ""), named[-3:] or ["an undone edit"]
+        return self._kind.read(text, ""), named[-3:] or ["an undone edit"]
 
     def earlier(self, document_id: str, most: int) -> Iterator[dict[str, Any]]:
         """States of a document before the one it has now, the latest first."""
         with self._sessions() as session:
-            row = session.get_one(ShotRow, self._row_id(document_id))
-            wanted = select(RevisionRow.document).where(RevisionRow.shot_id == row.id, RevisionRow.number < row.head)
-            documents = session.scalars(wanted.order_by(RevisionRow.number.desc()).limit(most)).all()
+            documents = self._history.earlier(session, document_id, most)
         yield from map(json.loads, documents)
 
     def undo(self, document_id: str, revision: int | None = None) -> Kept[D]:
@@ -339,8 +316,8 @@ class DocumentShelf(Generic[D]):
             if revision not in (None, standing.revision):
                 _, names = self._since(standing, revision or 0)
                 raise Conflict(f"Changed meanwhile in another window: {', '.join(names)}. Nothing was undone or redone")
-            row = session.get_one(ShotRow, self._row_id(document_id))
-            target = self._neighbour(session, row, by)
+            row = self._row(session, document_id)
+            target = self._history.neighbour(session, row, by)
             if target is None:
                 return standing
             row.head, row.edited = target.number, now()
@@ -348,46 +325,20 @@ class DocumentShelf(Generic[D]):
             self._write(document_id, target.document)
             return self._kept(session, row, value)
 
-    def _push(self, session: Session, row: ShotRow, document: str, what: str) -> None:
-        number, own = RevisionRow.number, RevisionRow.shot_id == row.id
-        # No number is given twice, so that a revision tells one state alone.
-        newest_ever = session.scalar(select(func.max(number)).where(own)) or row.head
-        session.execute(delete(RevisionRow).where(own, number > row.head))
-        # Bursts leave gaps in the numbers, so that the oldest one to be kept is looked up.
-        newest = select(number).where(own).order_by(number.desc()).offset(KEPT_REVISIONS).limit(1)
-        if (oldest := session.scalar(newest)) is not None:
-            session.execute(delete(RevisionRow).where(own, number <= oldest))
-        row.head, row.edited = max(newest_ever, row.head) + 1, now()
-        session.add(RevisionRow(shot_id=row.id, number=row.head, document=document, what=what[:200]))
-        session.flush()
-
-    def _kept(self, session: Session, row: ShotRow, value: D) -> Kept[D]:
-        before, after = (self._neighbour(session, row, by) for by in (-1, 1))
-        undo = (self._revision(session, row).what or "the last edit") if before else ""
+    def _kept(self, session: Session, row: DocumentRow, value: D) -> Kept[D]:
+        before, after = (self._history.neighbour(session, row, by) for by in (-1, 1))
+        undo = (self._history.standing(session, row).what or "the last edit") if before else ""
         redo = (after.what or "the next edit") if after else ""
-        return Kept(
-            row.id.removeprefix(self._prefix),
-            value,
-            row.head,
-            undo,
-            redo,
-            row.edited,
-        )
+        return Kept(row.id, value, row.head, undo, redo, row.edited)
 
-    @staticmethod
-    def _neighbour(session: Session, row: ShotRow, by: int) -> RevisionRow | None:
-        """The revision before the head or after it; the numbers between have gaps where a burst was made one."""
-        number = RevisionRow.number
-        beyond, nearest = (number < row.head, number.desc()) if by < 0 else (number > row.head, number.asc())
-        wanted = select(RevisionRow).where(RevisionRow.shot_id == row.id, beyond).order_by(nearest).limit(1)
-        return session.scalars(wanted).first()
+    def _row(self, session: Session, document_id: str) -> DocumentRow:
+        row = self._history.row(session, document_id)
+        assert row is not None, "get() gives every document a row"
+        return row
 
     def _says(self, revision: RevisionRow, value: D) -> bool:
-        # An older version may have spelled the same value in another way.
+        # A file that was written by hand may spell the same value in another way.
         return revision.document == self._kind.spell(value) or self._kind.read(revision.document, "") == value
-
-    def _revision(self, session: Session, row: ShotRow) -> RevisionRow:
-        return session.get_one(RevisionRow, (row.id, row.head))
 
     def _read(self, document_id: str) -> bytes:
         if not _is_name(document_id):

@@ -1,26 +1,92 @@
-"""Findings that only the history of a shot can tell."""
+"""The states of documents of one kind, by which edits are undone, redone and merged."""
 
-from vexel.core.checks.rate_change import length_by_rate
-from vexel.core.finding import Finding
-from vexel.core.time.rate import Rate
-from vexel.store.documents.shots import KeptShot, ShotShelf
+from collections.abc import Sequence
 
-LOOKED_BACK = 40
-"""So many revisions are looked back."""
+from sqlalchemy import delete, func, select
+from sqlalchemy.orm import Session
+
+from vexel.store.tables import DocumentRow, RevisionRow, now
+
+KEPT_REVISIONS = 500
 
 
-def history_findings(shots: ShotShelf, kept: KeptShot) -> list[Finding]:
-    """What the last change of the rate did, if the number of frames has stayed since before it."""
-    clock = kept.value.clock
-    if clock.frames is None:
-        return []
-    rate = Rate.parse(clock.rate)
-    for document in shots.earlier(kept.id, LOOKED_BACK):
-        before = document["clock"]
-        if before.get("frames") != clock.frames:
-            return []
-        then = Rate.parse(before["rate"])
-        if then.fps != rate.fps:
-            finding = length_by_rate(kept.value, then)
-            return [finding] if finding else []
-    return []
+class History:
+    """Rows of documents and of their states, within a session of the caller's.
+
+    Parameters
+    ----------
+    documents : type of DocumentRow
+    revisions : type of RevisionRow
+    """
+
+    def __init__(self, documents: type[DocumentRow], revisions: type[RevisionRow]) -> None:
+        self._documents, self._revisions = documents, revisions
+
+    def row(self, session: Session, document_id: str) -> DocumentRow | None:
+        """The row of a document, if it has one."""
+        return session.get(self._documents, document_id)
+
+    def begin(self, session: Session, document_id: str, text: str) -> DocumentRow:
+        """A row for a document that has none, with its first state."""
+        row = self._documents(id=document_id, head=0)
+        session.add(row)
+        session.flush()
+        session.add(self._revisions(of=document_id, number=0, document=text))
+        session.flush()
+        return row
+
+    def forget(self, session: Session, document_id: str) -> None:
+        """Delete a document's row and its states."""
+        session.execute(delete(self._documents).where(self._documents.id == document_id))
+
+    def push(self, session: Session, row: DocumentRow, text: str, what: str, *, instead: bool = False) -> None:
+        """Put a state on top; those that were undone are gone.
+
+        Parameters
+        ----------
+        what : str
+            What the edit did, for undo.
+        instead : bool
+            In place of the state that stood, so that one undo takes both edits back.
+        """
+        number, own = self._revisions.number, self._revisions.of == row.id
+        superseded = row.head
+        # No number is given twice, so that a revision tells one state alone.
+        newest_ever = session.scalar(select(func.max(number)).where(own)) or row.head
+        session.execute(delete(self._revisions).where(own, number > row.head))
+        # Bursts leave gaps in the numbers, so that the oldest one to be kept is looked up.
+        newest = select(number).where(own).order_by(number.desc()).offset(KEPT_REVISIONS).limit(1)
+        if (oldest := session.scalar(newest)) is not None:
+            session.execute(delete(self._revisions).where(own, number <= oldest))
+        row.head, row.edited = max(newest_ever, row.head) + 1, now()
+        session.add(self._revisions(of=row.id, number=row.head, document=text, what=what[:200]))
+        session.flush()
+        if instead:
+            session.execute(delete(self._revisions).where(own, number == superseded))
+
+    def standing(self, session: Session, row: DocumentRow) -> RevisionRow:
+        """The state that stands."""
+        return session.get_one(self._revisions, (row.id, row.head))
+
+    def neighbour(self, session: Session, row: DocumentRow, by: int) -> RevisionRow | None:
+        """The state before the one that stands, or after it; numbers have gaps where a burst was made one."""
+        number = self._revisions.number
+        beyond, nearest = (number < row.head, number.desc()) if by < 0 else (number > row.head, number.asc())
+        wanted = select(self._revisions).where(self._revisions.of == row.id, beyond).order_by(nearest).limit(1)
+        return session.scalars(wanted).first()
+
+    def since(self, session: Session, document_id: str, revision: int, newest: int) -> tuple[str, Sequence[str]]:
+        """The text at a revision, or at the newest one before it, and what each edit since then did."""
+        own, number = self._revisions.of == document_id, self._revisions.number
+        at_most = select(self._revisions).where(own, number <= revision).order_by(number.desc()).limit(1)
+        base = session.scalars(at_most).first()
+        base = base or session.scalars(select(self._revisions).where(own).order_by(number).limit(1)).one()
+        later = select(self._revisions.what).where(own, number > base.number, number <= newest)
+        return base.document, session.scalars(later.order_by(number)).all()
+
+    def earlier(self, session: Session, document_id: str, most: int) -> Sequence[str]:
+        """Texts before the one that stands, the latest first."""
+        row = session.get_one(self._documents, document_id)
+        number = self._revisions.number
+        wanted = select(self._revisions.document).where(self._revisions.of == row.id, number < row.head)
+        return session.scalars(wanted.order_by(number.desc()).limit(most)).all()

@@ -8,6 +8,8 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.reel.reel_spec import Reel, edited_reel, read_reel
 from vexel.store.documents.document_shelf import DocumentKind, DocumentShelf, Kept
+from vexel.store.documents.history import History
+from vexel.store.tables import ReelRevisionRow, ReelRow
 
 KeptReel: TypeAlias = Kept[Reel]
 
@@ -16,7 +18,8 @@ class ReelShelf(DocumentShelf[Reel]):
     """All reels of a project."""
 
     def __init__(self, folder: Path, sessions: sessionmaker[Session]) -> None:
-        super().__init__(folder, sessions, DocumentKind("reel", read_reel, spelled_reel, edited_reel))
+        history = History(ReelRow, ReelRevisionRow)
+        super().__init__(folder, sessions, DocumentKind("reel", read_reel, spelled_reel, edited_reel, history))
 
 
 def spelled_reel(reel: Reel) -> str:

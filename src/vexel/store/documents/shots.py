@@ -10,6 +10,8 @@ from vexel.core.checks.reckoning import reckon
 from vexel.core.document.shot import Shot, edited, read_shot
 from vexel.core.errors import Mistake
 from vexel.store.documents.document_shelf import DocumentKind, DocumentShelf, Kept
+from vexel.store.documents.history import History
+from vexel.store.tables import ShotRevisionRow, ShotRow
 
 KeptShot: TypeAlias = Kept[Shot]
 
@@ -18,7 +20,8 @@ class ShotShelf(DocumentShelf[Shot]):
     """All shots of a project."""
 
     def __init__(self, folder: Path, sessions: sessionmaker[Session]) -> None:
-        super().__init__(folder, sessions, DocumentKind("shot", read_shot, spelled, edited, _check))
+        history = History(ShotRow, ShotRevisionRow)
+        super().__init__(folder, sessions, DocumentKind("shot", read_shot, spelled, edited, history, _check))
 
     def shot(self, shot_id: str) -> Shot:
         """A shot as its file states it now, without its history.

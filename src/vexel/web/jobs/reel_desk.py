@@ -1,10 +1,10 @@
 """Reels that are open: worked out with their media, kept while nothing of them changes."""
 
 import threading
-from collections.abc import Hashable, Iterable
+from collections.abc import Hashable, Iterable, Sequence
 from concurrent.futures import Future
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 from itertools import count
 from pathlib import Path
 from typing import Any
@@ -21,17 +21,18 @@ from vexel.core.reel.true_frames import TrueFrames
 from vexel.crew.bounded_process import ProcessEnded
 from vexel.disk.changed import changed_at
 from vexel.disk.named_place import named_place
-from vexel.output.bounded.media_orders import GivenMedia, ReelOrder
+from vexel.output.bounded.media_orders import GivenMedia, Imported, ReelOrder
 from vexel.output.reel.media import AnewMedia, PlannedMedia, shown_pass
 from vexel.output.reel.open_reel import OpenReel, open_reel
 from vexel.store.documents.reels import spelled_reel
 from vexel.store.frame_states import UNDER_WAY
 from vexel.store.project import Project
-from vexel.web.jobs.job_queue import JobQueue
+from vexel.web.jobs.captures import Captures
+from vexel.web.jobs.job import Job, JobKey
+from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.media_pool import BesideReels, MediaPool
-from vexel.web.jobs.media_process import MediaProcess
-from vexel.web.jobs.output_queue import OutputQueue
 from vexel.web.jobs.project_library import ProjectLibrary, place_of_shot
+from vexel.web.jobs.take_files import take_footage
 
 KEPT = 8
 BEAT = "beat"
@@ -72,11 +73,12 @@ class HeldReel:
 class ReelDesk:
     """Opens reels, shows their frames, and orders what they lack."""
 
-    def __init__(self, project: Project, outputs: OutputQueue, jobs: JobQueue, media: MediaPool) -> None:
+    def __init__(self, project: Project, captures: Captures, jobs: Jobs, media: MediaPool) -> None:
         self._project = project
+        self._captures = captures
         self._jobs = jobs
         self._media = media
-        self._library = ProjectLibrary(project, outputs.footage, media)
+        self._library = ProjectLibrary(project, partial(take_footage, project), media)
         self._beside = BesideReels(media, project.reels.folder)
         self._tokens = count(1)
         self._open: dict[int, tuple[object, Future[HeldReel], Reel]] = {}
@@ -84,9 +86,7 @@ class ReelDesk:
         self._places: dict[str, list[str]] = {}
         self._within: dict[int, list[str]] = {}
         self._turn = threading.Lock()
-        self._looking: dict[str, MediaProcess] = {}
         self._looked: dict[int, tuple[list[Finding], str]] = {}
-        outputs.reel_order = self.order
 
     def world(self) -> Hashable:
         """What changes with each run and each shot, which any reel may show; files that reels name are asked apart."""
@@ -197,19 +197,12 @@ class ReelDesk:
         held = self._held(reel)
         if (found := self._looked.get(held.token)) is not None:
             return found
-        with self._media.apart() as process:
-            with self._turn:
-                before, self._looking[reel_id] = self._looking.get(reel_id), process
-            if before is not None:
-                before.cut()
-            try:
+        job = Job(JobKey("look", reel_id))
+        try:
+            with self._jobs.going(job), self._media.apart() as process, job.stop.cutting(process.cut):
                 found = process.looks(held.order, reel.title)
-            except ProcessEnded:
-                return [], ""
-            finally:
-                with self._turn:
-                    if self._looking.get(reel_id) is process:
-                        del self._looking[reel_id]
+        except ProcessEnded:
+            return [], ""
         self._looked = {held.token: found}
         return found
 
@@ -252,7 +245,7 @@ class ReelDesk:
         if not outdated:
             raise Mistake(f"no take of {reel.title} is older than its shot")
         self._refuse_busy(outdated)
-        runs = [self._jobs.capture(shot) for shot in dict.fromkeys(self._library.shot_of(ref) for ref in outdated)]
+        runs = [self._captures.capture(shot) for shot in dict.fromkeys(self._library.shot_of(ref) for ref in outdated)]
 
         def of_shot(item: AnyItem) -> AnyItem:
             if not isinstance(item, TakeItem) or item.ref not in outdated:
@@ -286,6 +279,12 @@ class ReelDesk:
         found = kept + [{"frame": frame, "name": BEAT, "found": True} for frame in within]
         return sorted(found, key=lambda marker: int(marker["frame"]))
 
+    def imported(self, places: Sequence[Path]) -> Imported:
+        """Items and sounds of files that were brought, in an order of their own."""
+        job = Job(JobKey("import", next(self._tokens)))
+        with self._jobs.going(job), self._media.apart() as process, job.stop.cutting(process.cut):
+            return process.imported(places, self.folder)
+
     def _refuse_busy(self, refs: Iterable[MediaRef]) -> None:
         under_way = {run.shot_id: run.id for run in self._project.ledger.runs() if run.state in UNDER_WAY}
         for ref in refs:
@@ -309,7 +308,7 @@ class ReelDesk:
         planned = [ref for ref, media in opened.media.items() if isinstance(media, PlannedMedia)]
         self._refuse_busy([*opened.lacking(), *planned])
         # Passes and cameras of one shot come from one run.
-        runs = [self._jobs.capture(shot) for shot in dict.fromkeys(self._library.shot_of(ref) for ref in planned)]
+        runs = [self._captures.capture(shot) for shot in dict.fromkeys(self._library.shot_of(ref) for ref in planned)]
         lacking = {ref: frames for ref, frames in opened.lacking().items() if ref not in planned}
         runs += [self._instants(ref, frames) for ref, frames in lacking.items()]
         if not runs:
@@ -322,4 +321,4 @@ class ReelDesk:
         anew = edited(shot, true_motion(shot, frames.motion, frames.numbers))
         camera_pass = anew.camera_passes.index(shown_pass(anew, ref))
         numbers = [anew.index_of(number, camera_pass).picture for number in frames.numbers]
-        return self._jobs.capture_some(shot_id, anew, numbers)
+        return self._captures.capture_some(shot_id, anew, numbers)

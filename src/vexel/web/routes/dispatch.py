@@ -15,6 +15,7 @@ from vexel.core.time.rate import Rate
 from vexel.output.bounded.media_orders import Work
 from vexel.store.tables import OutputRow
 from vexel.store.takes import shot_of
+from vexel.web.jobs.take_files import take_footage
 from vexel.web.routes.outputs import output_body, output_body_of_reel
 from vexel.web.schemas.dispatch import (
     DispatchOrder,
@@ -76,7 +77,7 @@ def list_outputs() -> OutputBodies:
 def dispatch(run_id: int, json: DispatchOrder) -> OutputBodies:
     """Make files of a take by several recipes; frames are read once for all of a camera pass."""
     recipes = [_recipe(document) for document in json.recipes]
-    ids = services().outputs.dispatch(run_id, json.camera_passes, recipes, json.folder, json.names)
+    ids = services().files.dispatch(run_id, json.camera_passes, recipes, json.folder, json.names)
     return OutputBodies(outputs=bodies_of([services().project.outputs.get(output_id) for output_id in ids]))
 
 
@@ -84,7 +85,7 @@ def dispatch(run_id: int, json: DispatchOrder) -> OutputBodies:
 @spec.validate(resp=answers(OutputBodies))
 def fit(output_id: int, which: int) -> OutputBodies:
     """Make a file that was too large anew, in one of the ways that would about fit."""
-    made = services().outputs.fit(output_id, which)
+    made = services().files.fit(output_id, which)
     return OutputBodies(outputs=bodies_of([services().project.outputs.get(made)]))
 
 
@@ -92,7 +93,7 @@ def fit(output_id: int, which: int) -> OutputBodies:
 @spec.validate(resp=answers(TrialBody))
 def trial(run_id: int, json: TrialOrder) -> TrialBody:
     """Try a recipe on a stretch of a take."""
-    footage = services().outputs.footage(run_id, json.camera_pass)
+    footage = take_footage(services().project, run_id, json.camera_pass)
     return trial_body(footage, footage.title, json)
 
 
@@ -131,7 +132,7 @@ def shot_at_rate(run_id: int, json: RateOrder) -> ShotMadeBody:
 @spec.validate(resp=answers(GifTableBody))
 def measure_gif(run_id: int, json: TrialOrder) -> GifTableBody:
     """How large a GIF would be, one way and another, measured with some of its pictures."""
-    footage = services().outputs.footage(run_id, json.camera_pass)
+    footage = take_footage(services().project, run_id, json.camera_pass)
     return gif_body(footage, footage.title, json)
 
 
@@ -149,7 +150,7 @@ def line(run_id: int, json: TrialOrder) -> LineBody:
     recipe = _recipe(json.recipe)
     file = services().project.files / f"{recipe.name}{recipe.suffix}"
     with services().media.asked() as process:
-        posix, windows, notes = process.line(services().outputs.footage(run_id, json.camera_pass), recipe, file)
+        posix, windows, notes = process.line(take_footage(services().project, run_id, json.camera_pass), recipe, file)
     return LineBody(posix=posix, windows=windows, notes=notes)
 
 

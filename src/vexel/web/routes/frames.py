@@ -11,6 +11,7 @@ from vexel.core.wording import slug
 from vexel.output.sequence import zipped_frames
 from vexel.store.frame_states import READY
 from vexel.store.takes import shot_of
+from vexel.web.jobs.take_files import named_frames
 from vexel.web.schemas.common import MOST_NUMBER
 from vexel.web.schemas.runs import FrameBodies, FrameBody, StatesBody
 from vexel.web.services import services
@@ -72,7 +73,7 @@ def frame(run_id: int, number: int) -> Response:
 def zipped(run_id: int) -> Response:
     """All finished frames under their names, in one archive that is made while it is sent."""
     run = services().project.ledger.run(run_id)
-    chunks: Iterator[bytes] = zipped_frames(services().outputs.named_frames(run_id))
+    chunks: Iterator[bytes] = zipped_frames(named_frames(services().project, run_id))
     name = f"{slug(shot_of(run).title)}.run{run_id}.zip"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(chunks, mimetype="application/zip", headers=headers)

@@ -12,6 +12,8 @@ from vexel.core.reel.reel_spec import read_reel
 from vexel.store.outputs import trouble_of
 from vexel.store.tables import OutputRow
 from vexel.store.takes import shot_of
+from vexel.web.jobs.file_making import recipe_of
+from vexel.web.jobs.job import JobKey
 from vexel.web.schemas.runs import CompileOrder, OutputBody, ReceiptBody
 from vexel.web.schemas.vocabulary import RecipeBody
 from vexel.web.services import services
@@ -42,7 +44,7 @@ MIMETYPES = {
 @spec.validate(resp=answers(OutputBody))
 def compile_take(run_id: int, json: CompileOrder) -> OutputBody:
     """Compile a take by a recipe."""
-    return _body(services().outputs.compile(run_id, json.recipe, json.camera_pass, json.folder, json.links))
+    return _body(services().files.compile(run_id, json.recipe, json.camera_pass, json.folder, json.links))
 
 
 @blueprint.get("/outputs/<int:output_id>")
@@ -56,7 +58,7 @@ def get_output(output_id: int) -> OutputBody:
 @spec.validate(resp=answers(OutputBody))
 def stop_output(output_id: int) -> OutputBody:
     """Stop compiling."""
-    services().outputs.stop(output_id)
+    services().jobs.stop(JobKey("file", output_id))
     return _body(output_id)
 
 
@@ -93,8 +95,7 @@ def output_body_of_reel(row: OutputRow) -> OutputBody:
 
 
 def _whole(row: OutputRow, title: str, shot_id: str) -> OutputBody:
-    recipe = services().outputs.recipe_of(row)
-    done, count, rate = services().outputs.steps.get(row.id, (0, 0, 0.0))
+    recipe, job = recipe_of(row), services().jobs.find(JobKey("file", row.id))
     return OutputBody(
         id=row.id,
         run_id=row.run,
@@ -109,9 +110,7 @@ def _whole(row: OutputRow, title: str, shot_id: str) -> OutputBody:
         state=row.state,
         message=row.message,
         created=row.created,
-        done=done,
-        count=count,
-        rate=rate,
+        progress=job.progress if job is not None else None,
         trouble=trouble_of(row, services().project.files / row.file) if row.state == "done" else "",
         fits=[label for label, _ in json_text.loads(row.fits)] if row.fits else [],
         receipt=ReceiptBody.model_validate_json(row.receipt) if row.receipt else None,

@@ -157,8 +157,8 @@ def bring_files(reel_id: str) -> ReelFiles:
     if not files:
         raise Mistake("nothing came: drop a video, images or a sound")
     folder = services().project.reels.folder
-    with kept_files(files, folder / "files") as (_, places), services().media.asked() as process:
-        found = process.imported(places, folder)
+    with kept_files(files, folder / "files") as (_, places):
+        found = services().reels.imported(places)
     return ReelFiles(items=found.items, sounds=found.sounds)
 
 
@@ -224,7 +224,7 @@ def dispatch_reel(reel_id: str, json: ReelDispatch) -> OutputBodies:
     """Make files of a reel by several recipes."""
     recipes = [read_recipe(json_text.dumps(one), str(one.get("name", "the recipe"))) for one in json.recipes]
     reel = services().project.reels.get(reel_id).value
-    ids = services().outputs.dispatch_reel(reel_id, reel, recipes, json.folder, json.names)
+    ids = services().files.dispatch_reel(reel_id, reel, recipes, json.folder, json.names)
     return OutputBodies(outputs=bodies_of([services().project.outputs.get(output_id) for output_id in ids]))
 
 

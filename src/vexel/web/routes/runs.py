@@ -1,7 +1,6 @@
 """Blueprint: runs."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
 
 from flask import Blueprint
 
@@ -11,9 +10,11 @@ from vexel.core.wording import counted
 from vexel.output.handover import listed
 from vexel.store.tables import OutputRow, RunRow
 from vexel.store.takes import shot_of
-from vexel.web.jobs.check_jobs import CheckState
+from vexel.web.jobs.job import Job, JobKey
 from vexel.web.jobs.run_handover import handed_of_run
+from vexel.web.jobs.take_files import own_files
 from vexel.web.routes.outputs import output_body
+from vexel.web.schemas.news import JobChanged
 from vexel.web.schemas.runs import (
     CameraPassBody,
     CaptureOrder,
@@ -42,7 +43,7 @@ def list_runs() -> RunBodies:
 def capture(shot_id: str, json: CaptureOrder) -> RunBody:
     """Capture a shot as it stands, if its source is there and can be read."""
     services().facts(services().project.shots.shot(shot_id))
-    return _body(services().jobs.capture(shot_id, json.rough, json.to_file))
+    return _body(services().captures.capture(shot_id, json.rough, json.to_file))
 
 
 @blueprint.get("/runs/<int:run_id>")
@@ -56,7 +57,7 @@ def get_run(run_id: int) -> RunBody:
 @spec.validate(resp=answers(RunBody))
 def stop(run_id: int) -> RunBody:
     """Stop a run; finished frames are kept."""
-    services().jobs.stop(run_id)
+    services().jobs.stop(JobKey("run", run_id))
     return _body(run_id)
 
 
@@ -64,8 +65,7 @@ def stop(run_id: int) -> RunBody:
 @spec.validate(resp=answers(RunBody))
 def resume(run_id: int) -> RunBody:
     """Make the frames that are missing, with the source as it was when the run began."""
-    services().jobs.resume(run_id)
-    services().checks.forget(run_id)
+    services().captures.resume(run_id)
     return _body(run_id)
 
 
@@ -84,7 +84,7 @@ def removal(run_id: int) -> RemovalBody:
     project = services().project
     project.ledger.run(run_id)
     own = project.ledger.own_frames(run_id)
-    files = services().outputs.own_files(run_id)
+    files = own_files(project, run_id)
     return RemovalBody(
         frames=len(own), files=len(files), bytes=sum(own.values()) + sum(place.stat().st_size for place in files)
     )
@@ -102,24 +102,25 @@ def handover_files(run_id: int) -> HandoverBody:
 @spec.validate(resp=answers(RunBodies))
 def remove(run_id: int) -> RunBodies:
     """Delete a run; see `removal`."""
-    services().jobs.remove(run_id)
+    services().captures.remove(run_id)
+    services().events.send(JobChanged(job="run", id=run_id, run=run_id))
     return list_runs()  # type: ignore[no-any-return]
 
 
 def run_bodies(shot_id: str = "") -> RunBodies:
     """All runs, or those of a shot, as the screens show them."""
-    project, checks = services().project, services().checks.all()
+    project, newest = services().project, services().checks.newest
     rows = project.ledger.runs(shot_id)
     ids = [row.id for row in rows] if shot_id else None
     frames, files = project.ledger.overview(ids), project.outputs.by_run(ids)
     return RunBodies(
-        runs=[_body_of(row, checks.get(row.id), frames.get(row.id, {}), files.get(row.id, [])) for row in rows]
+        runs=[_body_of(row, newest(row.id), frames.get(row.id, {}), files.get(row.id, [])) for row in rows]
     )
 
 
 def _body(run_id: int) -> RunBody:
     # Before the row: what a check that has ended has found is in the row by then.
-    check = services().checks.all().get(run_id)
+    check = services().checks.newest(run_id)
     project = services().project
     # Before the frames: a run that has ended leaves none waiting.
     row = project.ledger.run(run_id)
@@ -128,10 +129,10 @@ def _body(run_id: int) -> RunBody:
 
 
 def _body_of(
-    row: RunRow, check: CheckState | None, frames: Mapping[str, tuple[int, int]], files: Sequence[OutputRow]
+    row: RunRow, check: Job | None, frames: Mapping[str, tuple[int, int]], files: Sequence[OutputRow]
 ) -> RunBody:
-    desk, shot = services().jobs, shot_of(row)
-    clock, progress = shot.clock.exact, desk.progress.get(row.id)
+    shot, job = shot_of(row), services().jobs.find(JobKey("run", row.id))
+    clock = shot.clock.exact
     counts = {state: count for state, (count, _) in frames.items()}
     return RunBody(
         id=row.id,
@@ -146,7 +147,7 @@ def _body_of(
         waiting=counts.get("waiting", 0),
         created=row.created,
         ended=row.ended,
-        seconds=desk.seconds(row),
+        seconds=services().captures.seconds(row),
         bytes=sum(size for _, size in frames.values()),
         summary=f"{counted(clock.frames, 'frame')} · {decimal(clock.seconds)} s at {clock.playback.label}",
         passes=[CameraPassBody(camera=one.camera, render_pass=one.render_pass) for one in shot.camera_passes],
@@ -157,7 +158,11 @@ def _body_of(
         makes=RECIPES[row.makes].makes if row.makes else "",
         rough=row.rough,
         whole=row.count == shot.pictures,
-        progress=progress,
-        check=None if check is None else CheckBody(**asdict(check)),
+        progress=job.progress if job is not None else None,
+        check=None if check is None else _check_body(check),
         outputs=[output_body(output, shot, row.shot_id) for output in files],
     )
+
+
+def _check_body(job: Job) -> CheckBody:
+    return CheckBody(state=job.state, progress=job.progress, sentence=job.ending.sentence if job.ending else "")

@@ -28,7 +28,7 @@ from vexel.core.wording import counted
 from vexel.demo import demo_shot, demo_sources
 from vexel.disk.named_place import named_place
 from vexel.sources.new_shot import fitted_to, is_mendable, shot_of_file
-from vexel.store.documents.history import history_findings
+from vexel.store.documents.history_findings import history_findings
 from vexel.store.documents.shared_clock import linked_findings, take_along, taken
 from vexel.store.documents.shots import KeptShot
 from vexel.web.routes.lanes import lane_curves, played, played_name

@@ -4,31 +4,18 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from vexel.core.checks.estimate import Progress
+from vexel.core.progress import Progress
 
 
-class RunProgress(BaseModel):
-    """Frames of a run have been made."""
+class JobChanged(BaseModel):
+    """A job was ordered, goes on, or has ended; or what it is of has changed in another way, or is gone."""
 
-    kind: Literal["progress"] = "progress"
-    run: int
-    progress: Progress
-
-
-class RunChanged(BaseModel):
-    """The state, or the check, of a run is another one; or the run is gone."""
-
-    kind: Literal["run"] = "run"
-    id: int
+    kind: Literal["job"] = "job"
+    job: Literal["run", "file", "check", "proof", "look", "import"]
+    id: int | str
+    run: int = Field(default=0, description="that it is, or works on")
     state: str = Field(default="", description="where that is what has changed")
-
-
-class OutputChanged(BaseModel):
-    """A compiled file was ordered, goes on, or is done."""
-
-    kind: Literal["output"] = "output"
-    id: int
-    run: int
+    progress: Progress | None = Field(default=None, description="while it runs")
 
 
 class ShotChanged(BaseModel):
@@ -53,9 +40,7 @@ class ConsentGiven(BaseModel):
     kind: Literal["consent"] = "consent"
 
 
-News = Annotated[
-    RunProgress | RunChanged | OutputChanged | ShotChanged | ReelChanged | ConsentGiven, Field(discriminator="kind")
-]
+News = Annotated[JobChanged | ShotChanged | ReelChanged | ConsentGiven, Field(discriminator="kind")]
 
 
 class NewsBody(BaseModel):

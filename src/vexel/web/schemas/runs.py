@@ -3,7 +3,7 @@
 from pydantic import BaseModel, Field
 
 from vexel.core.camera.panorama import Panorama
-from vexel.core.checks.estimate import Progress
+from vexel.core.progress import Progress
 from vexel.output.proving.receipt import Check
 
 
@@ -34,9 +34,7 @@ class OutputBody(BaseModel):
     state: str
     message: str
     created: str
-    done: int
-    count: int
-    rate: float
+    progress: Progress | None = Field(description="while it is made")
     receipt: ReceiptBody | None
     fits: list[str] = Field(description="what would about fit, where it was too large for its limit")
     trouble: str = Field(description="how the file differs from its receipt; empty if it does not")
@@ -55,10 +53,8 @@ class RunningFile(BaseModel):
 class CheckBody(BaseModel):
     """A check of a run's frames and files."""
 
-    done: int
-    count: int
-    going: bool
-    whole: bool
+    state: str = Field(description="failed where something is not as it was made")
+    progress: Progress | None
     sentence: str = Field(description="what was found, for people")
 
 

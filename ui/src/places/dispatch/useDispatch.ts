@@ -5,6 +5,7 @@ import { body, client, type Run } from "../../api/client";
 import { outputsQuery, recipesQuery } from "../../api/fileQueries";
 import { runsQuery } from "../../api/queries";
 import { reelsQuery } from "../reel/queries";
+import { active } from "../runs/words";
 import type { Drafts, RecipeDocument } from "./draft";
 import { type Subject, subjectOfTake } from "./subject";
 
@@ -18,7 +19,7 @@ export function useDispatch() {
   const takes = useMemo(
     () =>
       (runs?.runs ?? []).filter(
-        (run) => run.made + run.kept > 0 && run.state !== "running" && run.state !== "waiting",
+        (run) => run.made + run.kept > 0 && !active(run),
       ),
     [runs],
   );

@@ -41,9 +41,11 @@ export function CompileReel({ reel }: { reel: ReelData }) {
               ? `${files.length === 1 ? "1 file" : `${files.length} files`}`
               : newest.state === "running"
                 ? `Making ${newest.file}…`
-                : newest.state === "waiting"
+                : newest.state === "queued"
                   ? "Queued"
-                  : "The file failed"
+                  : newest.state === "stopped"
+                    ? "Stopped"
+                    : "The file failed"
           }
           className="btn btn-ghost btn-sm whitespace-nowrap"
         >

@@ -13,7 +13,7 @@ export function CheckRun({ run }: { run: Run }) {
     onSuccess: (next) => queries.setQueryData(runQuery(run.id).queryKey, next),
   });
   const found = run.check;
-  const going = found?.going ?? false;
+  const going = found ? active(found) : false;
   const there = run.made + run.kept > 0;
   return (
     <div className="mt-3 flex items-center gap-3 text-small">
@@ -27,20 +27,22 @@ export function CheckRun({ run }: { run: Run }) {
         <SearchCheck size={15} aria-hidden /> Check the frames
       </button>
       <span className="min-w-0 flex-1" role="status" data-testid="check">
-        {found?.going && (
+        {found && going && (
           <span className="figures flex items-center gap-2">
             <progress
               className="progress progress-primary w-40"
-              value={found.done}
-              max={found.count || 1}
+              value={found.progress?.done ?? 0}
+              max={found.progress?.count || 1}
               aria-label="Frames checked"
             />
-            {found.done.toLocaleString("en")} of {found.count.toLocaleString("en")}
+            {found.progress
+              ? `${found.progress.done.toLocaleString("en")} of ${found.progress.count.toLocaleString("en")}`
+              : "Queued"}
           </span>
         )}
-        {found && !found.going && (
+        {found && !going && (
           <span className="flex items-center gap-1.5">
-            {found.whole ? (
+            {found.state === "done" ? (
               <CircleCheck size={15} className="shrink-0 text-primary" aria-hidden />
             ) : (
               <TriangleAlert size={15} className="shrink-0 text-error" aria-hidden />

@@ -6,6 +6,7 @@ import { body, client, type Output } from "../../api/client";
 import { Complaint } from "../../parts/Complaint";
 import { CopyButton } from "../../parts/CopyButton";
 import { size, span } from "../../parts/words";
+import { active } from "./words";
 
 /** A file that was made of a take, or is being made; below it what belongs to it. */
 export function OutputLine({ output, children }: { output: Output; children?: ReactNode }) {
@@ -40,7 +41,7 @@ export function OutputLine({ output, children }: { output: Output; children?: Re
             )}
           </>
         )}
-        {(output.state === "running" || output.state === "waiting") && (
+        {active(output) && (
           <button type="button" className="btn btn-xs" onClick={() => stop.mutate()}>
             Stop
           </button>
@@ -50,16 +51,16 @@ export function OutputLine({ output, children }: { output: Output; children?: Re
         <div className="mt-1 flex items-center gap-2">
           <progress
             className="progress progress-primary flex-1"
-            value={output.done}
-            max={output.count || 1}
+            value={output.progress?.done ?? 0}
+            max={output.progress?.count || 1}
             aria-label={`Making ${output.file}`}
           />
-          {output.rate > 0 && (
-            <span className="figures text-note">{span((output.count - output.done) / output.rate)} left</span>
+          {output.progress?.seconds_left != null && (
+            <span className="figures text-note">{span(output.progress.seconds_left)} left</span>
           )}
         </div>
       )}
-      {output.state === "waiting" && <span className="quiet">Queued</span>}
+      {output.state === "queued" && <span className="quiet">Queued</span>}
       {(output.message || output.trouble) && <Complaint error={output.message || output.trouble} />}
       {children}
     </li>

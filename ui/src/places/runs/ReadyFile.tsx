@@ -44,7 +44,8 @@ export function ReadyFile({ run }: { run: Run }) {
       </section>
     );
   }
-  const left = making && making.rate > 0 ? `, ${span((making.count - making.done) / making.rate)} left` : "";
+  const seconds = making?.progress?.seconds_left;
+  const left = seconds == null ? "" : `, ${span(seconds)} left`;
   const words = making
     ? `Making the ${run.makes}${left}…`
     : active(run)

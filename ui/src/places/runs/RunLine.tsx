@@ -8,14 +8,14 @@ import { doneOf, stateWords } from "./words";
 const ICONS: Record<string, { Icon: typeof CircleCheck; tone: string }> = {
   done: { Icon: CircleCheck, tone: "text-primary" },
   running: { Icon: CirclePlay, tone: "text-primary" },
-  waiting: { Icon: CircleDashed, tone: "" },
+  queued: { Icon: CircleDashed, tone: "" },
   stopped: { Icon: CirclePause, tone: "text-warning" },
   failed: { Icon: OctagonX, tone: "text-error" },
 };
 
 /** A run in one line: state by shape as well as colour. */
 export function RunLine({ run, brief }: { run: Run; brief?: boolean }) {
-  const { Icon, tone } = ICONS[run.state] ?? ICONS.waiting;
+  const { Icon, tone } = ICONS[run.state] ?? ICONS.queued;
   const file = run.outputs.find((output) => output.state === "done");
   return (
     <li className="flex items-center gap-3 border-b rule py-1.5 last:border-b-0">

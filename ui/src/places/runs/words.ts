@@ -3,7 +3,7 @@ import type { Run } from "../../api/client";
 /** State of a run as people say it. */
 export function stateWords(run: Run): string {
   switch (run.state) {
-    case "waiting":
+    case "queued":
       return "queued";
     case "running":
       return "under way";
@@ -20,7 +20,8 @@ export function doneOf(run: Run): number {
   return run.progress?.done ?? run.made + run.kept + run.failed;
 }
 
-export const active = (run: { state: string }) => run.state === "running" || run.state === "waiting";
+/** Whether a job, or the check of a run, has not ended. */
+export const active = (job: { state: string }) => job.state === "running" || job.state === "queued";
 
 /** A picture of a take: its frame, and which camera with which pass where there are several. */
 export function pictureWords(run: Run, number: number): string {

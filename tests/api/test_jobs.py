@@ -12,10 +12,14 @@ from sqlalchemy import event
 from sqlalchemy.exc import DatabaseError
 
 from tests.helpers import Server, scratch, write_shot
-from vexel.core.errors import Stopped
+from vexel.core.errors import Failure, Stopped
 from vexel.core.recipes.shipped import RECIPES
+from vexel.disk.claim import claim
 from vexel.store.consent import Consent
 from vexel.store.project import Project
+from vexel.web.jobs.captures import run_key
+from vexel.web.jobs.job import Ending, Job, JobKey
+from vexel.web.jobs.jobs import Jobs
 from vexel.web.services import Services
 
 SLOW = """import time
@@ -24,7 +28,7 @@ def thing(instant=None):
     time.sleep(0.3)
     return pv.Cone(height=1 + float(instant.phase))
 """
-UNDER_WAY = ("waiting", "running")
+UNDER_WAY = ("queued", "running")
 
 
 class DeskTest(unittest.TestCase):
@@ -51,7 +55,7 @@ class DeskTest(unittest.TestCase):
     def test_a_run_waits_for_the_one_before_and_can_be_called_off(self):
         first, second = self.order(), self.order()
         self.at(first, lambda run: run["made"] > 0)
-        self.assertEqual(self.server.ask(f"/api/runs/{second}")[1]["state"], "waiting")
+        self.assertEqual(self.server.ask(f"/api/runs/{second}")[1]["state"], "queued")
         self.assertEqual(self.server.ask(f"/api/runs/{second}/stop", {})[1]["state"], "stopped")
         self.server.ask(f"/api/runs/{first}/stop", {})
         stopped = self.at(first, lambda run: run["state"] not in UNDER_WAY)
@@ -72,7 +76,7 @@ class DeskTest(unittest.TestCase):
         run_id = self.order()
         self.at(run_id, lambda run: run["state"] == "done")
         output = self.server.ask(f"/api/runs/{run_id}/outputs", {"recipe": "gif"})[1]
-        self.output_at(output["id"], lambda o: o["done"] > 0)
+        self.output_at(output["id"], lambda o: o["progress"] and o["progress"]["done"] > 0)
         self.server.ask(f"/api/outputs/{output['id']}/stop", {})
         stopped = self.output_at(output["id"], lambda o: o["state"] not in UNDER_WAY)
         self.assertEqual(
@@ -96,7 +100,7 @@ class OrdersTest(unittest.TestCase):
         )
         self.studio = Services(Project(self.home), 1, Consent(self.home, trusted=True))
         self.addCleanup(self.studio.close)
-        self.jobs, self.ledger = self.studio.jobs, self.studio.project.ledger
+        self.captures, self.ledger = self.studio.captures, self.studio.project.ledger
 
     def settled(self, run_id):
         for _ in range(1200):
@@ -114,29 +118,29 @@ class OrdersTest(unittest.TestCase):
             go_on.wait(30)
             raise Stopped
 
-        with mock.patch.object(self.jobs, "_prepared", prepared):
-            first, second = self.jobs.capture("shot"), self.jobs.capture("shot")
+        with mock.patch.object(self.captures, "_prepared", prepared):
+            first, second = self.captures.capture("shot"), self.captures.capture("shot")
             for _ in range(3):
-                self.jobs.stop(second)
+                self.studio.jobs.stop(run_key(second))
                 self.assertEqual(self.ledger.run(second).state, "stopped")
                 with ThreadPoolExecutor(4) as together:
-                    list(together.map(self.jobs.resume, [second] * 4))
-                self.assertEqual(self.ledger.run(second).state, "waiting")
-            last = self.jobs.capture("shot")
+                    list(together.map(self.captures.resume, [second] * 4))
+                self.assertEqual(self.ledger.run(second).state, "queued")
+            last = self.captures.capture("shot")
             go_on.set()
             self.settled(last)
         self.assertEqual(begun, [first, second, last])
 
     def test_a_resumed_run_keeps_what_was_measured(self):
-        run_id = self.jobs.capture("shot")
+        run_id = self.captures.capture("shot")
         self.assertEqual(self.settled(run_id).state, "done")
         made = {row.number: (row.state, row.seconds) for row in self.ledger.rows(run_id)}
         self.assertEqual({state for state, _ in made.values()}, {"made"})
         self.ledger.set(run_id, state="stopped")
-        self.jobs.resume(run_id)
+        self.captures.resume(run_id)
         self.assertEqual(self.settled(run_id).state, "done")
         self.assertEqual({row.number: (row.state, row.seconds) for row in self.ledger.rows(run_id)}, made)
-        other = self.jobs.capture("shot")
+        other = self.captures.capture("shot")
         self.assertEqual(self.settled(other).state, "done")
         self.assertEqual({row.state for row in self.ledger.rows(other)}, {"kept"})
 
@@ -153,24 +157,24 @@ class OrdersTest(unittest.TestCase):
             full.set()
             raise OSError(errno.ENOSPC, "No space left on device")
 
-        with mock.patch.object(self.jobs, "_prepared", prepared):
-            run_id = self.jobs.capture("shot")
+        with mock.patch.object(self.captures, "_prepared", prepared):
+            run_id = self.captures.capture("shot")
             row = self.settled(run_id)
         self.assertEqual(row.state, "stopped")
         self.assertIn("is full. Free some space", row.message)
         with self.assertRaises(DatabaseError):
-            self.jobs.resume(run_id)
+            self.captures.resume(run_id)
         full.clear()
-        self.jobs.resume(run_id)
+        self.captures.resume(run_id)
         self.assertEqual(self.settled(run_id).state, "done")
 
     def test_every_order_has_a_file_of_its_own(self):
-        run_id = self.jobs.capture("shot")
+        run_id = self.captures.capture("shot")
         self.settled(run_id)
-        outputs, gif = self.studio.outputs, RECIPES["gif"]
+        files, gif = self.studio.files, RECIPES["gif"]
         with ThreadPoolExecutor(4) as together:
-            list(together.map(lambda n: outputs.dispatch(run_id, [0], [gif], "", ""), range(4)))
-            list(together.map(lambda n: outputs.compile(run_id, "gif"), range(4)))
+            list(together.map(lambda n: files.dispatch(run_id, [0], [gif], "", ""), range(4)))
+            list(together.map(lambda n: files.compile(run_id, "gif"), range(4)))
         for _ in range(1200):
             rows = self.studio.project.outputs.of(run_id)
             if not any(row.state in UNDER_WAY for row in rows):
@@ -180,6 +184,33 @@ class OrdersTest(unittest.TestCase):
         self.assertEqual(len({row.file for row in rows}), 8)
         self.assertEqual(len(list((self.home / "outputs").glob("*.gif"))), 8)
         self.assertEqual([path.name for path in (self.home / "outputs").iterdir() if path.name.startswith(".")], [])
+
+    def test_of_files_ordered_together_one_that_is_stopped_leaves_the_others(self):
+        made, jobs = [], Jobs(lambda news: None, self.home, {}, threads=False)
+        keys = [JobKey("file", number) for number in range(3)]
+        jobs.order("files", [Job(key) for key in keys], lambda some: [])
+        jobs.stop(keys[1])
+        order = jobs.begin_next("files")
+        made += [job.key.name for job in order.jobs]
+        self.assertEqual(made, [0, 2])
+        jobs.settle(order, [Ending("done"), Failure("the disk is full")])
+        self.assertEqual([jobs.find(key) for key in keys], [None] * 3, "none is under way")
+
+    def test_when_one_of_several_files_cannot_be_ordered_none_is_made(self):
+        run_id = self.captures.capture("shot")
+        self.settled(run_id)
+        recipes, claimed = [RECIPES["gif"], RECIPES["h264"]], []
+
+        def second_fails(place):
+            claimed.append(place)
+            if len(claimed) == 2:
+                raise OSError(errno.EACCES, "Permission denied")
+            return claim(place)
+
+        with mock.patch("vexel.web.jobs.file_orders.claim", second_fails), self.assertRaises(OSError):
+            self.studio.files.dispatch(run_id, [0], recipes, "", "")
+        self.assertEqual([row.state for row in self.studio.project.outputs.of(run_id)], ["failed"])
+        self.assertEqual(list((self.home / "outputs").iterdir()), [], "neither a file nor the claim of a name")
 
 
 if __name__ == "__main__":

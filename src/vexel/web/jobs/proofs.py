@@ -2,6 +2,7 @@
 
 import os
 from dataclasses import dataclass
+from itertools import count
 
 from vexel.core.evaluate.frame_recipe import digest_of
 from vexel.crew.bounds.limits import capture_limits
@@ -10,6 +11,8 @@ from vexel.crew.planner import Prepared
 from vexel.crew.stage_process import StageProcess
 from vexel.disk.finished import finished
 from vexel.store.project import Project
+from vexel.web.jobs.job import Job, JobKey
+from vexel.web.jobs.jobs import Jobs
 
 
 @dataclass(frozen=True)
@@ -24,8 +27,9 @@ class Proof:
 class Proofs:
     """Makes proofs, one at a time, in a stage process of their own."""
 
-    def __init__(self, project: Project) -> None:
-        self._project = project
+    def __init__(self, project: Project, jobs: Jobs) -> None:
+        self._project, self._jobs = project, jobs
+        self._numbers = count(1)
         self._stage: StageProcess | None = None
 
     def make(self, prepared: Prepared, frame: int, camera_pass: int) -> Proof:
@@ -35,20 +39,26 @@ class Proofs:
         known = digest_of(["proof", recipe.key])
         there = frames.there([recipe.key], suffix)
         if not there:
-            if self._stage is None:
-                threads = (os.cpu_count() or 1) + 1
-                self._stage = StageProcess(capture_limits(), threads, reach_in(self._project))
-            self._stage.warm_up(prepared.at, recipe)
-            path = frames.path(recipe.key, suffix)
-            _, seconds, _ = self._stage.make(prepared.at, recipe, path)
-            there = {recipe.key: finished(path)}
-            frames.keep(there)
-            self._project.facts.put(known, seconds)
+            job = Job(JobKey("proof", next(self._numbers)))
+            with self._jobs.going(job), job.stop.cutting(self.close):
+                if self._stage is None:
+                    threads = (os.cpu_count() or 1) + 1
+                    self._stage = StageProcess(capture_limits(), threads, reach_in(self._project))
+                self._stage.warm_up(prepared.at, recipe)
+                path = frames.path(recipe.key, suffix)
+                _, seconds, _ = self._stage.make(prepared.at, recipe, path)
+                there = {recipe.key: finished(path)}
+                frames.keep(there)
+                self._project.facts.put(known, seconds)
         taken = self._project.facts.get(known) or self._project.ledger.seconds_of(recipe.key)
         return Proof(recipe.key, there[recipe.key].bytes, taken)
 
     def stop(self) -> None:
-        """End the proof that is being made; whoever waits for it is told so."""
+        """End the proofs that are being made; whoever waits for one is told so."""
+        self._jobs.stop_all("proof")
+
+    def close(self) -> None:
+        """End the stage process."""
         stage, self._stage = self._stage, None
         if stage is not None:
             stage.end()

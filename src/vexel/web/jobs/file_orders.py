@@ -1,0 +1,257 @@
+"""Orders of files: of takes and of reels, by recipes, under names that no file has."""
+
+import json
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager, suppress
+from functools import partial
+from itertools import chain
+from pathlib import Path
+
+from vexel.core.document.shot import Shot
+from vexel.core.errors import Mistake
+from vexel.core.recipes.file_names import file_names, versions
+from vexel.core.recipes.recipe import Recipe, read_recipe
+from vexel.core.recipes.shipped import RECIPES
+from vexel.core.reel.reel_spec import Reel, read_reel
+from vexel.core.wording import slug
+from vexel.disk.claim import Claim, Taken, claim
+from vexel.disk.finished import finished
+from vexel.store.documents.reels import spelled_reel
+from vexel.store.frame_states import UNDER_WAY
+from vexel.store.outputs import OutputShelf
+from vexel.store.project import Project
+from vexel.store.takes import shot_of
+from vexel.web.jobs.file_making import FileMaking
+from vexel.web.jobs.job import Ending, Job, JobKey
+from vexel.web.jobs.jobs import Jobs
+from vexel.web.jobs.output_names import check_pass, own_folder, takes_all_passes, told_apart
+
+FILES_KEPT = (*UNDER_WAY, "done")
+"""States of a file that is there, or will be."""
+
+
+class FileRecord:
+    """Files in the project's database, and the claims of their names until they have ended."""
+
+    def __init__(self, outputs: OutputShelf, folder: Path) -> None:
+        self._outputs, self._folder = outputs, folder
+        self.claims: dict[int, Claim] = {}
+
+    def under_way(self, job: Job) -> None:
+        """See `Record`."""
+        self._outputs.set(int(job.key.name), state=job.state)
+
+    def ended(self, job: Job, ending: Ending) -> None:
+        """See `Record`."""
+        output_id, values = int(job.key.name), dict(ending.values)
+        try:
+            place = self._folder / self._outputs.get(output_id).file
+            if ending.state == "done" and place.is_file():
+                values |= vars(finished(place))
+            if "fits" in values:
+                values["fits"] = json.dumps(values["fits"])
+            self._outputs.end(output_id, state=ending.state, message=ending.sentence, **values)
+        finally:
+            if taken := self.claims.pop(output_id, None):
+                taken.release()
+
+
+class FileOrders:
+    """Takes orders for files."""
+
+    def __init__(self, project: Project, jobs: Jobs, record: FileRecord, making: FileMaking) -> None:
+        self._project = project
+        self._jobs = jobs
+        self._record = record
+        self._making = making
+        self._unheld: dict[str, Claim] = {}
+
+    def compile(self, run_id: int, recipe: str, camera_pass: int = 0, folder: str = "", links: bool = False) -> int:
+        """Order a file of one camera pass of a run's take, or its frames in a folder; the file's id.
+
+        Parameters
+        ----------
+        folder : str
+            Where the recipe makes a folder: an absolute path; empty is one among the project's outputs.
+        links : bool
+            Hard links in that folder in place of copies.
+        """
+        with self._jobs.using(JobKey("run", run_id)):
+            return self._compile(run_id, self._project.recipes.named(recipe), camera_pass, folder, links)
+
+    def _compile(self, run_id: int, made: Recipe, camera_pass: int, folder: str, links: bool) -> int:
+        row = self._project.ledger.run(run_id)
+        shot = shot_of(row)
+        check_pass(shot, run_id, camera_pass)
+        of = (
+            ""
+            if len(shot.camera_passes) == 1 or takes_all_passes(made)
+            else ".".join(["", *shot.camera_passes[camera_pass]])
+        )
+        stem = f"{slug(shot.title)}.run{run_id}{'.rough' if row.rough else ''}{of}{told_apart(made)}"
+        if made.is_folder and folder and not takes_all_passes(made):
+            name = own_folder(folder)
+            self._unheld[name] = claim(Path(name))
+            output_id = self._add(run_id, made, name, camera_pass)
+        elif takes_all_passes(made):
+            # Frames as they were made are laid beside those that are there: nothing is replaced, and nothing is new.
+            name = own_folder(folder) if folder else f"{stem}{made.suffix}"
+            output_id = self._add(run_id, made, name, camera_pass)
+        else:
+            taken = self._claimed(self._project.files, versions(stem, made.suffix))
+            output_id = self._add(run_id, made, taken, camera_pass)
+        self._making.linked.update([output_id] if links else [])
+        self._put([output_id], run_id)
+        return output_id
+
+    def dispatch(
+        self, run_id: int, camera_passes: Sequence[int], recipes: Sequence[Recipe], folder: str, names: str
+    ) -> list[int]:
+        """Order files of several camera passes by several recipes, under names that no file has; their ids.
+
+        Parameters
+        ----------
+        folder : str
+            An absolute path; empty is the project's outputs.
+        names : str
+            Pattern of the names below the folder; empty for each recipe's own.
+        """
+        if not recipes or not camera_passes:
+            raise Mistake("choose at least one recipe and one camera pass")
+        place = Path(own_folder(folder)) if folder else self._project.files
+        with self._jobs.using(JobKey("run", run_id)):
+            shot = shot_of(self._project.ledger.run(run_id))
+            for camera_pass in camera_passes:
+                check_pass(shot, run_id, camera_pass)
+            return self._dispatch(run_id, shot, camera_passes, recipes, place, names)
+
+    def _dispatch(
+        self,
+        run_id: int,
+        shot: Shot,
+        camera_passes: Sequence[int],
+        recipes: Sequence[Recipe],
+        place: Path,
+        names: str,
+    ) -> list[int]:
+        ids: list[int] = []
+        with self._all_or_none(run_id) as together:
+            for camera_pass in camera_passes:
+                of = shot.camera_passes[camera_pass] if len(shot.camera_passes) > 1 else None
+                batch: list[int] = []
+                together.append(batch)
+                for recipe in recipes:
+                    whole = recipe.codec == "handover"
+                    if whole and camera_pass != camera_passes[0]:
+                        continue
+                    values = {
+                        "title": shot.title,
+                        "camera": of.camera if of and not whole else "",
+                        "pass": of.render_pass if of and not whole else "",
+                        "recipe": recipe.name,
+                    }
+                    file = self._claimed(place, file_names(names or recipe.names, values, recipe.suffix))
+                    ids.append(self._add(run_id, recipe, file, camera_pass, ids[0] if ids else 0))
+                    if whole:
+                        together.insert(0, [ids[-1]])
+                    else:
+                        batch.append(ids[-1])
+            # Also a file alone is of one camera pass, where it is ordered from here.
+            self._project.outputs.set(ids[0], batch=ids[0])
+        return ids
+
+    def dispatch_reel(self, reel_id: str, reel: Reel, recipes: Sequence[Recipe], folder: str, names: str) -> list[int]:
+        """Order files of a reel as it is now, by several recipes, under names that no file has; their ids."""
+        place = Path(own_folder(folder)) if folder else self._project.files
+        ids: list[int] = []
+        kept = spelled_reel(reel)
+        with self._all_or_none(0) as together:
+            together.append(ids)
+            for recipe in recipes:
+                values = {"title": reel.title, "camera": "", "pass": "", "recipe": recipe.name}
+                file = self._claimed(place, file_names(names or recipe.names, values, recipe.suffix))
+                document, batch = recipe.model_dump_json(exclude_defaults=True), ids[0] if ids else 0
+                add = partial(self._project.outputs.add_of_reel, reel_id, kept, recipe.name, file, document, batch)
+                ids.append(self._held(file, add))
+        return ids
+
+    def order_what_is_due(self, run_id: int, makes: str) -> None:
+        """Order what a run was to end in, unless it is there from an earlier sitting."""
+        shot = shot_of(self._project.ledger.run(run_id))
+        camera_passes = 1 if takes_all_passes(RECIPES[makes]) else len(shot.camera_passes)
+        there = {
+            (file.recipe, file.camera_pass) for file in self._project.outputs.of(run_id) if file.state in FILES_KEPT
+        }
+        for camera_pass in range(camera_passes):
+            if (makes, camera_pass) not in there:
+                self.compile(run_id, makes, camera_pass)
+
+    def fit(self, output_id: int, which: int) -> int:
+        """Order a file anew in one of the ways that would about fit; the new file's id."""
+        row = self._project.outputs.get(output_id)
+        fits = json.loads(row.fits or "[]")
+        if not 0 <= which < len(fits):
+            raise Mistake(f"file {output_id} has no such way to fit")
+        document = json.loads(row.document)
+        for part, values in fits[which][1].items():
+            document[part] = {**document.get(part, {}), **values}
+        recipe = read_recipe(json.dumps(document))
+        place = Path(row.file)
+        folder = str(place.parent) if place.is_absolute() else ""
+        if row.reel:
+            (made,) = self.dispatch_reel(row.reel, read_reel(row.reel_document), [recipe], folder, "")
+        else:
+            (made,) = self.dispatch(row.run, [row.camera_pass], [recipe], folder, "")
+        return made
+
+    def _add(self, run_id: int, recipe: Recipe, file: str, camera_pass: int, batch: int = 0) -> int:
+        document, add = recipe.model_dump_json(exclude_defaults=True), self._project.outputs.add
+        return self._held(file, lambda: add(run_id, recipe.name, file, camera_pass, document, batch))
+
+    def _claimed(self, place: Path, names: Iterable[str]) -> str:
+        """Take the first of some names in a folder that no file, order or older row has.
+
+        Returns
+        -------
+        str
+            As rows tell it: relative to the project's files, or absolute.
+        """
+        inside = place == self._project.files
+        for name in names:
+            file = name if inside else str(place / name)
+            if self._project.outputs.knows(file):
+                continue
+            with suppress(Taken):
+                self._unheld[file] = claim(place / name)
+                return file
+        raise Mistake(f"{place} has no free name for this file: choose other names")
+
+    def _held(self, file: str, add: Callable[[], int]) -> int:
+        """Add a row, which keeps the claim of its name until its file has ended; its id."""
+        taken = self._unheld.pop(file, None)
+        try:
+            output_id = add()
+        except BaseException:
+            if taken:
+                taken.release()
+            raise
+        if taken:
+            self._record.claims[output_id] = taken
+        return output_id
+
+    @contextmanager
+    def _all_or_none(self, run_id: int) -> Iterator[list[list[int]]]:
+        """Order groups of files that are collected in the block; where that fails, none of them is made."""
+        together: list[list[int]] = []
+        try:
+            yield together
+        except Exception as error:
+            for output_id in chain(*together):
+                self._record.ended(Job(JobKey("file", output_id)), Ending("failed", str(error)))
+            raise
+        for ids in together:
+            self._put(ids, run_id)
+
+    def _put(self, ids: Sequence[int], run_id: int) -> None:
+        of = JobKey("run", run_id) if run_id else None
+        self._jobs.order("files", [Job(JobKey("file", output_id), of) for output_id in ids], self._making.carry_out)

@@ -1,0 +1,88 @@
+"""Work in the background of the server: one job, from its order to its end."""
+
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Literal, NamedTuple, Protocol
+
+from vexel.core.progress import Progress
+from vexel.crew.stop import Stop
+
+JobKind = Literal["run", "file", "check", "proof", "look", "import"]
+State = Literal["queued", "running", "stopped", "failed", "done"]
+
+
+class JobKey(NamedTuple):
+    """What a job is: at most one of a key is under way."""
+
+    kind: JobKind
+    name: int | str
+
+
+@dataclass(frozen=True)
+class Ending:
+    """What a job came to.
+
+    Attributes
+    ----------
+    state : State
+    sentence : str
+        For people; empty where the state says all.
+    values : mapping
+        What its record keeps beside.
+    then : callable, optional
+        Called when all of this is recorded.
+    """
+
+    state: State
+    sentence: str = ""
+    values: Mapping[str, Any] = field(default_factory=dict)
+    then: Callable[[], None] | None = None
+
+
+@dataclass(eq=False)
+class Job:
+    """A job.
+
+    Attributes
+    ----------
+    key : JobKey
+    of : JobKey, optional
+        What it works on, which is not removed meanwhile.
+    stop : Stop
+        The wish that it ends, which its work looks at.
+    progress : Progress or None
+    ending : Ending or None
+    """
+
+    key: JobKey
+    of: JobKey | None = None
+    state: State = "queued"
+    stop: Stop = field(default_factory=Stop)
+    progress: Progress | None = None
+    ending: Ending | None = None
+    begun: float = 0.0
+
+    @property
+    def under_way(self) -> bool:
+        """Whether it has not ended."""
+        return self.ending is None
+
+    @property
+    def seconds(self) -> float:
+        """Since it began to run; 0 before that."""
+        return time.monotonic() - self.begun if self.begun else 0.0
+
+
+Work = Callable[[Sequence[Job]], Sequence["Ending | Exception"]]
+"""Carries out jobs that were ordered together: how each ended, in their order; what it raises ends all of them."""
+
+
+class Record(Protocol):
+    """Where the state of jobs of a kind is written down."""
+
+    def under_way(self, job: Job) -> None:
+        """A job is queued, or runs."""
+
+    def ended(self, job: Job, ending: Ending) -> None:
+        """A job has ended, whatever the disk says."""
