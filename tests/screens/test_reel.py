@@ -175,7 +175,7 @@ class ReelTest(ScreenTest):
         self.server.ask(f"/api/reels/{reel['id']}", {"patch": {"items": [{"kind": "gap", "frames": 24}]}}, "PATCH")
         self.open(f"/reels/{reel['id']}")
         page.locator("summary", has_text="Labels").click()
-        page.get_by_role("button", name="Label", exact=True).click()
+        page.get_by_role("button", name="Add a label").click()
         self.type("Text of label 1", "{whorls}")
         self.see(page.get_by_test_id("reel-findings").get_by_text("no field and no dial", exact=False))
         self.type("Text of label 1", "{timecode}")

@@ -3,7 +3,15 @@ import { body, client, type Schemas } from "./client";
 export type Vocabulary = Schemas["Vocabulary"];
 export type SourceKind = Vocabulary["sources"][number];
 
-const NOTHING: Vocabulary = { sources: [], rigs: [], passes: [], recipes: [], easings: [], targets: [] };
+const NOTHING: Vocabulary = {
+  sources: [],
+  rigs: [],
+  passes: [],
+  recipes: [],
+  easings: [],
+  targets: [],
+  forms: {},
+};
 let known = NOTHING;
 
 /** Asks the server for its names and rules, once, before anything is drawn. */

@@ -7,8 +7,8 @@ from pydantic import Field, field_validator, model_validator
 from vexel.core.camera.lens import Lens
 from vexel.core.camera.panorama import Covers, Eyes, Panorama
 from vexel.core.document.naming import MAIN_CAMERA
+from vexel.core.document.part import Part, shown
 from vexel.core.document.rig_spec import OrbitSpec, PathSpec, StillSpec
-from vexel.core.document.source_spec import Part
 from vexel.core.document.stops_spec import StopsSpec
 from vexel.core.document.view_spec import MOST_VIEWS, ViewSpec
 from vexel.core.errors import Mistake
@@ -23,7 +23,7 @@ Shift = Annotated[float, Field(ge=-1000, le=1000)]
 class LensSpec(Part):
     """Focal length and sensor."""
 
-    focal_mm: float = Field(default=50, ge=4, le=2000)
+    focal_mm: float = Field(default=50, ge=4, le=2000, title="Focal length", json_schema_extra=shown("mm"))
     projection: Literal["perspective", "parallel", "panorama"] = Field(
         default="perspective",
         description="parallel shows equal lengths equal at any distance; panorama covers all directions",
@@ -33,14 +33,35 @@ class LensSpec(Part):
     )
     covers: Covers = Field(default="sphere", description="of a panorama: 360° × 180°, or half")
     eyes: Eyes = Field(default="one", description="of a panorama: both eyes' pictures in one frame")
-    eye_mm: float = Field(default=64, gt=0, le=10_000, description="between the two eyes")
+    eye_mm: float = Field(
+        default=64,
+        gt=0,
+        le=10_000,
+        title="Eye separation",
+        description="between the two eyes",
+        json_schema_extra=shown("mm", step=1),
+    )
     f_stop: float | None = Field(
-        default=None, ge=0.5, le=256, description="f-number of the aperture; null is sharp everywhere"
+        default=None,
+        ge=0.5,
+        le=256,
+        title="Aperture",
+        description="f-number of the aperture; null is sharp everywhere",
+        json_schema_extra=shown(step=0.1),
     )
     focus: float | None = Field(
-        default=None, gt=0, description="focus distance in source units; null is the look-at point"
+        default=None,
+        gt=0,
+        description="focus distance in source units; null is the look-at point",
+        json_schema_extra=shown(step=0.1),
     )
-    unit_mm: float = Field(default=1000, gt=0, description="millimetres in one unit of the source, for the blur")
+    unit_mm: float = Field(
+        default=1000,
+        gt=0,
+        title="Source unit",
+        description="millimetres in one unit of the source, for the blur",
+        json_schema_extra=shown("mm"),
+    )
     sensor: str = Field(default="36x24", pattern=r"^\d+(\.\d+)?x\d+(\.\d+)?$", description="width x height, mm")
 
     @field_validator("sensor")
@@ -90,16 +111,30 @@ class LightSpec(Part):
     """The key light."""
 
     azimuth_deg: float = Field(
-        default=-36, ge=-36000, le=36000, description="to the right of the camera, or of the front"
+        default=-36,
+        ge=-36000,
+        le=36000,
+        title="Azimuth",
+        description="to the right of the camera, or of the front",
+        json_schema_extra=shown("°", step=5),
     )
-    elevation_deg: float = Field(default=34, ge=-90, le=90)
+    elevation_deg: float = Field(default=34, ge=-90, le=90, title="Elevation", json_schema_extra=shown("°", step=5))
     stands: Literal["camera", "world"] = Field(
         default="camera", description="attached to the camera, or fixed in the world"
     )
     shadow: Share = Field(default=0, description="shadow strength; 0 turns shadows off")
-    soft_deg: float = Field(default=3, ge=0, le=60, description="angular size of the key light, which softens shadows")
+    soft_deg: float = Field(
+        default=3,
+        ge=0,
+        le=60,
+        title="Softness",
+        description="angular size of the key light, which softens shadows",
+        json_schema_extra=shown("°"),
+    )
     environment: Share = Field(default=0, description="strength of the environment light, from sky and earth")
     sky: Colour = Field(default="#dfe8f2", description="colour of the light from above")
     earth: Colour = Field(default="#6f675c", description="colour of the light from below")
     surround: Share = Field(default=0, description="ambient occlusion: how much corners and crevices darken")
-    strength: float = Field(default=1, ge=0, le=10, description="multiple of its default strength")
+    strength: float = Field(
+        default=1, ge=0, le=10, description="multiple of its default strength", json_schema_extra=shown(step=0.1)
+    )

@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field, field_validator, model_validator
 
-from vexel.core.document.source_spec import Part
+from vexel.core.document.part import Part, shown
 from vexel.core.errors import Mistake
 from vexel.core.time.clock import Clock, Span
 from vexel.core.time.frame_selection import FrameSelection, Order
@@ -33,12 +33,18 @@ class ClockSpec(Part):
         default="pace", description="whether the frames shown keep the motion's speed, or play at the full rate"
     )
     speed: float = Field(
-        default=1, ge=0.001, le=1000, description="how much faster the frames are played than captured"
+        default=1,
+        ge=0.001,
+        le=1000,
+        description="how much faster the frames are played than captured",
+        json_schema_extra=shown(step=0.1),
     )
     order: Order = Field(default="forward", description="in which the frames of the range are shown")
     hold_start: int = Field(default=0, ge=0, le=1_000_000, description="still frames before the motion")
     hold_end: int = Field(default=0, ge=0, le=1_000_000, description="still frames after it")
-    repeats: int = Field(default=1, ge=1, le=100_000, description="play count in a video file; a GIF always loops")
+    repeats: int = Field(
+        default=1, ge=1, le=100_000, title="Play count", description="play count in a video file; a GIF always loops"
+    )
     retimed_from: int | None = Field(
         default=None, ge=1, description="frames of the motion in its own time, of which first and last stay; or null"
     )

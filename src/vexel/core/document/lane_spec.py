@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BeforeValidator, Field, field_validator, model_validator
 
-from vexel.core.document.source_spec import Part
+from vexel.core.document.part import Part
 from vexel.core.errors import Mistake
 from vexel.core.lanes.easing import Easing
 from vexel.core.lanes.formula import Formula
@@ -28,7 +28,7 @@ def _easing(text: str) -> str:
     return text
 
 
-Ease = Annotated[str, AfterValidator(_easing)]
+Ease = Annotated[str, AfterValidator(_easing), Field(json_schema_extra={"format": "easing"})]
 LaneKey = Annotated[tuple[float, float] | tuple[float, float, str], BeforeValidator(_key_like)]
 
 

@@ -7,8 +7,8 @@ from pydantic import Field, field_validator
 from vexel.core.document.background import PLAIN, Background
 from vexel.core.document.label import Align, fields_of
 from vexel.core.document.naming import check_pattern
+from vexel.core.document.part import Part
 from vexel.core.document.passes import PASSES, Pass
-from vexel.core.document.source_spec import Part
 from vexel.core.errors import Mistake
 
 Format = Literal["png", "png16", "exr"]

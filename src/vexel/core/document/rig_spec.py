@@ -11,7 +11,7 @@ from pydantic import Field, field_validator, model_validator
 from vexel.core.brief_part import BriefPart, elevation_in_words, turns_in_words
 from vexel.core.camera.camera_path import Direction
 from vexel.core.document.lane_spec import Ease
-from vexel.core.document.source_spec import Part
+from vexel.core.document.part import Part, shown
 from vexel.core.document.view_spec import Point, ViewSpec
 from vexel.core.errors import Mistake
 from vexel.core.lanes.easing import Easing
@@ -23,9 +23,18 @@ Centre = Annotated[
     Point | Literal["centroid"] | None,
     Field(description='look-at point, or "centroid" of its surface; null is the centre of its bounding box'),
 ]
-Elevation = Annotated[float, Field(ge=-90, le=90, description="above the horizon")]
+Elevation = Annotated[
+    float,
+    Field(ge=-90, le=90, title="Elevation", description="above the horizon", json_schema_extra=shown("°", step=1)),
+]
 Distance = Annotated[
-    float | None, Field(gt=0, le=1e12, description="from the centre, in the source's units; null follows from the fill")
+    float | None,
+    Field(
+        gt=0,
+        le=1e12,
+        description="from the centre, in the source's units; null follows from the fill",
+        json_schema_extra=shown(step=0.1),
+    ),
 ]
 Fill = Annotated[float, Field(ge=0.02, le=4, description="share of the frame's shorter side that the subject takes")]
 
@@ -93,12 +102,26 @@ class StillSpec(RigSpec):
 
     traits: ClassVar[RigTraits] = RigTraits("static")
     kind: Literal["still"]
-    start_deg: float = Field(default=0, ge=-36000, le=36000, description="0 looks at the front, along +y")
+    start_deg: float = Field(
+        default=0,
+        ge=-36000,
+        le=36000,
+        title="Start",
+        description="0 looks at the front, along +y",
+        json_schema_extra=shown("°", step=5),
+    )
     elevation_deg: Elevation = 18
     position: Point | None = Field(
         default=None, description="of the camera; null follows from start, elevation and fill"
     )
-    roll_deg: float = Field(default=0, ge=-180, le=180, description="clockwise, as the camera sees it")
+    roll_deg: float = Field(
+        default=0,
+        ge=-180,
+        le=180,
+        title="Roll",
+        description="clockwise, as the camera sees it",
+        json_schema_extra=shown("°"),
+    )
     centre: Centre = None
     fill: Fill = 0.8
     distance: Distance = None
@@ -115,7 +138,7 @@ class TurnSpec(Part):
     """A number of turns: of the camera round its subject, or of subject or light before a camera that stands."""
 
     what: Literal["camera", "subject", "light"] = "camera"
-    turns: float = Field(default=1, ge=0, le=1000)
+    turns: float = Field(default=1, ge=0, le=1000, json_schema_extra=shown(step=0.25))
     direction: Direction = "ccw"
 
 
@@ -128,7 +151,7 @@ class OrbitSpec(RigSpec, TurnSpec):
         default=[], max_length=20, description="turns after the first ones, each with its share of the time"
     )
     ease: Ease = Field(default="linear", description="of each of these by itself")
-    start_deg: float = Field(default=0, ge=-36000, le=36000)
+    start_deg: float = Field(default=0, ge=-36000, le=36000, title="Start", json_schema_extra=shown("°", step=5))
     elevation_deg: Elevation = 18
     axis: Point = Field(default=(0, 0, 1), description="of rotation, through the centre; points up")
     centre: Centre = None
@@ -199,7 +222,14 @@ class PathSpec(RigSpec):
     closed: bool = Field(default=False, description="continues from the last key to the first")
     looks: Literal["subject", "keys", "along"] = Field(default="subject", description="what the camera points at")
     pace: Literal["even", "keys"] = Field(default="even", description="equal speed, or each key at its phase")
-    bank: float = Field(default=0, ge=-10, le=10, description="banking: degrees of roll per degree of turn")
+    bank: float = Field(
+        default=0,
+        ge=-10,
+        le=10,
+        title="Banking",
+        description="degrees of roll per degree of turn",
+        json_schema_extra=shown(step=0.5),
+    )
     up: Literal["world", "steady"] = Field(
         default="world", description="which way is up: the world's +z, or as little turned as possible along the path"
     )

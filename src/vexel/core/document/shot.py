@@ -11,10 +11,11 @@ from vexel.core.document.document_text import check_text
 from vexel.core.document.lane_spec import Ease, LaneSpec
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.naming import fields_named, frame_name
+from vexel.core.document.part import Part
 from vexel.core.document.passes import CameraPass, PictureIndex
 from vexel.core.document.picture_spec import LabelSpec, NamesSpec, PictureSpec
 from vexel.core.document.rig_spec import OrbitSpec
-from vexel.core.document.source_spec import AnySource, Part
+from vexel.core.document.source_spec import AnySource
 from vexel.core.errors import Mistake
 from vexel.core.lanes.easing import Easing
 from vexel.core.recipes.frame_size import even_sides

@@ -1,13 +1,13 @@
 """The source of a shot document: one form for each kind."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import PurePosixPath
-from typing import Annotated, Any, ClassVar, Literal, Self, get_args
+from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import Field, field_validator
 
 from vexel.core.brief_part import BriefPart
+from vexel.core.document.part import Part
 from vexel.core.time.rate import MAX_SOURCE_RATE, Rate
 
 Gives = Literal["geometry", "picture", "either"]
@@ -48,24 +48,6 @@ class SourceTraits:
     runs_once: bool = False
     remembers: bool = False
     needs_rate: bool = False
-
-
-class Part(BaseModel):
-    """Any part of a shot document: strict, frozen, and without unknown keys."""
-
-    model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
-
-    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
-        """A copy with other values; what was worked out of the old ones stays behind."""
-        copied = super().model_copy(update=update, deep=deep)
-        for name in copied.__dict__.keys() - type(self).model_fields.keys():
-            del copied.__dict__[name]
-        return copied
-
-    @classmethod
-    def kind_name(cls) -> str:
-        """What the document says in ``kind`` for a part of this form."""
-        return str(get_args(cls.model_fields["kind"].annotation)[0])
 
 
 class SourceSpec(Part):
@@ -179,9 +161,15 @@ class SeriesSource(WithCode):
     between: Literal["nearest", "linear"] = Field(
         default="nearest", description="what is between two slices: the previous one, or both mixed"
     )
-    by: str = Field(default="", description="column of a table whose values make the slices; empty is row by row")
-    array: str = Field(default="", description="name of the array in a .npz that holds several")
-    draw: str = Field(default="", description="Python file beside the data whose sketch or model takes slice")
+    by: str = Field(
+        default="", title="Column", description="column of a table whose values make the slices; empty is row by row"
+    )
+    array: str = Field(
+        default="", title="Array of the file", description="name of the array in a .npz that holds several"
+    )
+    draw: str = Field(
+        default="", title="Drawn by", description="Python file beside the data whose sketch or model takes slice"
+    )
 
     @field_validator("rate")
     @classmethod

@@ -5,14 +5,14 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, model_validator
 
+from vexel.core.document.part import Part, shown
 from vexel.core.document.passes import ViewPass
-from vexel.core.document.source_spec import Part
 from vexel.core.errors import Mistake
 from vexel.core.lanes.targets import bounds_of, is_target, may_be_in_view
 
 Point = tuple[float, float, float]
 Way = Literal["around", "straight", "cut"]
-Seconds = Annotated[float, Field(ge=0, le=86_400)]
+Seconds = Annotated[float, Field(ge=0, le=86_400, json_schema_extra=shown("s", step=0.5))]
 MOST_VIEWS = 1000
 
 

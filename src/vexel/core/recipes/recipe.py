@@ -80,8 +80,8 @@ class Size(RecipePart):
     long_side: Side | None = None
     fit: Literal["contain", "cover", "none"] = "contain"
     filter: Literal["area", "lanczos", "bicubic", "nearest"] = "area"
-    enlarge: bool = False
-    odd: Literal["pad", "crop", "scale"] = "crop"
+    enlarge: bool = Field(default=False, title="Enlarge smaller pictures")
+    odd: Literal["pad", "crop", "scale"] = Field(default="crop", title="Odd sides")
 
     @model_validator(mode="after")
     def _one_way(self) -> "Size":
@@ -112,7 +112,7 @@ class Timing(RecipePart):
     rate: str = ""
     between: Literal["nearest", "blend", "refuse"] = "nearest"
     frames: str = ""
-    repeats: int | None = Field(default=None, ge=1, le=1000)
+    repeats: int | None = Field(default=None, ge=1, le=1000, title="Repeats in the file")
     plays: int = Field(default=0, ge=0, le=65535)
     missing: Literal["refuse", "hold"] = "refuse"
 
@@ -158,7 +158,7 @@ class Palette(RecipePart):
 
     colours: int = Field(default=256, ge=2, le=256)
     dither: Literal["none", "ordered", "diffuse"] = "diffuse"
-    of: Literal["take", "frame"] = "take"
+    of: Literal["take", "frame"] = Field(default="take", title="One palette for each")
 
 
 class Sound(RecipePart):
@@ -227,8 +227,14 @@ class Recipe(RecipePart):
     container: str
     codec: str
     pixels: str = ""
-    compatible: bool = False
-    key_seconds: float = Field(default=0.0, ge=0, le=3600)
+    compatible: bool = Field(default=False, title="For old players and big screens")
+    key_seconds: float = Field(
+        default=0.0,
+        ge=0,
+        le=3600,
+        title="Key frames at most",
+        json_schema_extra={"unit": "s apart; 0 is up to the encoder"},
+    )
     alpha: Literal["keep", "drop"] = "keep"
     ground: str = "#000000"
     chapters: Literal["keep", "drop"] = "keep"

@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 
 from vexel.core.document.background import PLAIN
 from vexel.core.document.lane_spec import Ease
-from vexel.core.document.source_spec import Part
+from vexel.core.document.part import Part
 from vexel.core.errors import Mistake
 from vexel.core.reel.media import MediaRef
 from vexel.core.time.frame_selection import Order
@@ -32,7 +32,7 @@ class JointSpec(Part):
     frames: int = Field(default=0, ge=0, le=100_000, description="frames that both items have a part in")
     colour: Hex = Field(default="#000000", description="that colour goes through")
     towards: Towards = Field(default="left", description="in which a wipe or slide moves")
-    ease: Ease = "linear"
+    ease: Ease = Field(default="linear", title="Easing")
     in_step: bool = Field(default=False, description="the next item goes on where this one is in the shot's motion")
 
     @model_validator(mode="after")
@@ -205,7 +205,9 @@ class LayoutItem(ItemSpec):
     divider: list[tuple[Share, Share]] = Field(
         default=[(0, 0.5), (1, 0.5)], min_length=1, max_length=1000, description="phase and place of the dividing line"
     )
-    ease: Ease = Field(default="linear", description="from place to place of the dividing line")
+    ease: Ease = Field(
+        default="linear", title="Easing of the line", description="from place to place of the dividing line"
+    )
     caption_size: float = Field(default=0.035, ge=0.005, le=0.3, description="as a share of the frame's height")
     caption_colour: Hex = "#ffffff"
     cells: list[CellSpec] = Field(min_length=1, max_length=64)
@@ -234,7 +236,9 @@ class GroupItem(ItemSpec):
     speed: float = Field(default=1, gt=0, le=1000)
     ease: Ease = Field(default="linear", description="of the group's own time")
     rate: str = Field(
-        default="", description="frames per second in which lengths within it are counted; empty for the reel's"
+        default="",
+        title="Rate within",
+        description="frames per second in which lengths within it are counted; empty for the reel's",
     )
 
     @model_validator(mode="after")

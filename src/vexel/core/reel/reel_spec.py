@@ -10,8 +10,8 @@ from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.document_text import check_text
 from vexel.core.document.label import OF_TIME, fields_of
 from vexel.core.document.merge_patch import merged
+from vexel.core.document.part import Part
 from vexel.core.document.picture_spec import LabelSpec
-from vexel.core.document.source_spec import Part
 from vexel.core.errors import Mistake
 from vexel.core.reel.item_spec import (
     DEFAULT_GROUND,

@@ -10,6 +10,7 @@ from vexel.core.lanes.easing import CURVES, NAMES
 from vexel.core.lanes.targets import TARGETS, Target
 from vexel.core.recipes.shipped import RECIPES
 from vexel.sources.registry import KINDS
+from vexel.web.forms import forms
 from vexel.web.routes.outputs import recipe_body
 from vexel.web.schemas.vocabulary import EasingBody, PassBody, RigKindBody, SourceKindBody, TargetBody, Vocabulary
 from vexel.web.spec import answers, spec
@@ -46,6 +47,7 @@ def known() -> Vocabulary:
         recipes=[recipe_body(recipe) for recipe in RECIPES.values()],
         easings=[EasingBody(name=name, handles=list(CURVES[name]) if name in CURVES else None) for name in NAMES],
         targets=[_target(target) for target in TARGETS],
+        forms=forms(),
     )
 
 

@@ -5,6 +5,7 @@ from pydantic import BaseModel, Field
 from vexel.core.document.camera_spec import RigKind
 from vexel.core.document.passes import Pass
 from vexel.core.document.source_spec import Gives
+from vexel.web.forms.form import Row
 
 
 class RecipeBody(BaseModel):
@@ -69,6 +70,7 @@ class Vocabulary(BaseModel):
     recipes: list["RecipeBody"]
     easings: list[EasingBody]
     targets: list[TargetBody]
+    forms: dict[str, list[Row]] = Field(description="rows of the sheets, by their names")
 
 
 class RecipeBodies(BaseModel):

@@ -4,9 +4,6 @@ import { fraction } from "../../parts/fraction";
 export type Lane = NonNullable<ShotDocument["lanes"]>[number];
 export type LaneKey = Lane["keys"][number];
 
-/** What a person may begin from to write an easing of their own. */
-export const OWN_EASING = "cubic-bezier(0.4, 0, 0.2, 1)";
-
 /** Something that a lane of a shot may drive. */
 export type Drivable = Schemas["LaneTarget"];
 

@@ -17,10 +17,7 @@ export function useDispatch() {
   const { data: shelf } = useQuery(recipesQuery);
   const { data: shownReels } = useQuery(reelsQuery);
   const takes = useMemo(
-    () =>
-      (runs?.runs ?? []).filter(
-        (run) => run.made + run.kept > 0 && !active(run),
-      ),
+    () => (runs?.runs ?? []).filter((run) => run.made + run.kept > 0 && !active(run)),
     [runs],
   );
   const asked = (search.get("run") ?? "").split(",").map(Number);

@@ -2,45 +2,21 @@ import { useMutation } from "@tanstack/react-query";
 import { Plus, X } from "lucide-react";
 import type { ReactNode } from "react";
 import { body, client } from "../../api/client";
+import { FormRows } from "../../form/FormRows";
+import { type Label, LabelList } from "../../form/LabelList";
 import { Complaint } from "../../parts/Complaint";
-import { NumberEntry } from "../../parts/NumberEntry";
 import { TextEntry } from "../../parts/TextEntry";
 import type { ReelData, ReelDocument } from "./reelItems";
-import { Choice, Row, Tool } from "./sheetParts";
+import { Tool } from "./sheetParts";
 import type { ReelEdits } from "./useReel";
 
 type Sound = NonNullable<ReelDocument["sound"]>[number];
-type Label = NonNullable<ReelDocument["labels"]>[number];
 
 interface Props {
   reel: ReelData;
   edits: ReelEdits;
   frame: number;
 }
-
-/** Places of a label, as shares of the frame, with how its text lies there. */
-const PLACES: Record<string, { at: [number, number]; align: "left" | "middle" | "right" }> = {
-  "top left": { at: [0.03, 0.07], align: "left" },
-  "top right": { at: [0.97, 0.07], align: "right" },
-  "bottom left": { at: [0.03, 0.95], align: "left" },
-  "bottom middle": { at: [0.5, 0.95], align: "middle" },
-  "bottom right": { at: [0.97, 0.95], align: "right" },
-};
-const NEW_LABEL: Label = {
-  text: "{item} {timecode}",
-  name: "",
-  value: 0,
-  at: [0.03, 0.95],
-  size: 0.035,
-  colour: "#ffffff",
-  align: "left",
-};
-const CORNERS = {
-  "top-left": "top left",
-  "top-right": "top right",
-  "bottom-left": "bottom left",
-  "bottom-right": "bottom right",
-};
 
 /** Lists with one of their parts changed, or without it. */
 const changed =
@@ -71,83 +47,12 @@ export function SoundRows({ reel, edits }: Omit<Props, "frame">) {
               <X size={14} aria-hidden />
             </Tool>
           </div>
-          <Row name="Begins at">
-            <Seconds
-              label="Sound begins at"
-              value={one.at ?? 0}
-              onCommit={(value) => change(at, { at: value })}
-            />
-            <span>from</span>
-            <Seconds
-              label="From second of the file"
-              value={one.first ?? 0}
-              onCommit={(first) => change(at, { first })}
-            />
-          </Row>
-          <Row name="Lasts">
-            <TextEntry
-              label="Seconds of the sound"
-              width="4.5rem"
-              value={one.seconds ? String(one.seconds) : ""}
-              placeholder="all"
-              onCommit={(text) => change(at, { seconds: text ? Number.parseFloat(text) : null })}
-            />
-            <span>gain</span>
-            <NumberEntry
-              label="Gain in dB"
-              width="4rem"
-              min={-96}
-              max={24}
-              value={one.gain_db ?? 0}
-              onCommit={(gain_db) => change(at, { gain_db })}
-            />
-            <span className="quiet text-note">dB</span>
-          </Row>
-          <Row name="Fades">
-            <Seconds
-              label="Fade in"
-              value={one.fade_in ?? 0}
-              onCommit={(fade_in) => change(at, { fade_in })}
-            />
-            <Seconds
-              label="Fade out"
-              value={one.fade_out ?? 0}
-              onCommit={(fade_out) => change(at, { fade_out })}
-            />
-            <span className="quiet text-note">in, out</span>
-          </Row>
+          <FormRows form="sound" values={one} onSet={(values: Partial<Sound>) => change(at, values)} />
         </div>
       ))}
-      <Row name="Loudness">
-        <TextEntry
-          label="Loudness"
-          width="6rem"
-          value={
-            reel.document.loudness === null || reel.document.loudness === undefined
-              ? ""
-              : String(reel.document.loudness)
-          }
-          placeholder="as it is"
-          onCommit={(text) =>
-            edits.change(
-              { loudness: text ? Number.parseFloat(text.replace("−", "-")) : null },
-              "the loudness",
-            )
-          }
-        />
-        <span className="quiet text-note">LUFS, such as −23</span>
-      </Row>
-      <Row name="Peaks">
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="checkbox checkbox-sm"
-            checked={reel.document.limit ?? false}
-            onChange={(event) => edits.change({ limit: event.target.checked }, "the limiter")}
-          />
-          Limit to −1 dBFS
-        </label>
-      </Row>
+      <div>
+        <FormRows form="reel.sound" values={reel.document} onSet={edits.change} />
+      </div>
       <AddFile
         label="Sound file"
         placeholder="../sounds/tide.wav"
@@ -160,59 +65,15 @@ export function SoundRows({ reel, edits }: Omit<Props, "frame">) {
 /** Texts that lie over all of the reel. */
 export function LabelRows({ reel, edits }: Omit<Props, "frame">) {
   const labels = reel.document.labels ?? [];
-  const set = (make: (now: Label[]) => Label[]) =>
-    edits.edit(({ document }) => ({ labels: make(document.labels ?? []) }), "the labels");
-  const change = (at: number, values: Partial<Label>) => set(changed<Label>(at, values));
   return (
     <Part name="Labels" count={labels.length}>
-      {labels.map((one, at) => {
-        const place = Object.keys(PLACES).find(
-          (name) => PLACES[name]?.at[0] === one.at?.[0] && PLACES[name]?.at[1] === one.at?.[1],
-        );
-        return (
-          // biome-ignore lint/suspicious/noArrayIndexKey: labels are told by their place
-          <div key={at} className="flex flex-col gap-1 rounded-box border p-2 rule">
-            <div className="flex items-center gap-1">
-              <TextEntry
-                label={`Text of label ${at + 1}`}
-                className="flex-1"
-                width="100%"
-                value={one.text}
-                onCommit={(text) => change(at, { text })}
-              />
-              <Tool label={`Remove label ${at + 1}`} onPress={() => set(without(at))}>
-                <X size={14} aria-hidden />
-              </Tool>
-            </div>
-            <Row name="Place">
-              <Choice
-                label={`Place of label ${at + 1}`}
-                value={place ?? "elsewhere"}
-                options={{
-                  ...Object.fromEntries(Object.keys(PLACES).map((name) => [name, name])),
-                  ...(place ? {} : { elsewhere: "elsewhere" }),
-                }}
-                onPick={(name) => PLACES[name] && change(at, PLACES[name])}
-              />
-              <NumberEntry
-                label={`Size of label ${at + 1}`}
-                width="4rem"
-                min={0.01}
-                max={0.5}
-                value={one.size ?? 0.04}
-                onCommit={(size) => change(at, { size })}
-              />
-            </Row>
-          </div>
-        );
-      })}
-      <button
-        type="button"
-        className="btn btn-xs self-start"
-        onClick={() => set((now) => [...now, NEW_LABEL])}
-      >
-        <Plus size={14} aria-hidden /> Label
-      </button>
+      <LabelList
+        labels={labels as Label[]}
+        text="{item} {timecode}"
+        onChange={(make) =>
+          edits.edit(({ document }) => ({ labels: make((document.labels ?? []) as Label[]) }), "the labels")
+        }
+      />
       <p className="quiet text-note">
         {"{frame} {seconds} {timecode} {phase} {count} {item}, and dials of what is shown by their names"}
       </p>
@@ -237,33 +98,9 @@ export function MarkRows({ reel, edits }: Omit<Props, "frame">) {
               <X size={14} aria-hidden />
             </Tool>
           </div>
-          <Row name="Corner">
-            <Choice
-              label="Corner of the mark"
-              value={mark.corner ?? "bottom-right"}
-              options={CORNERS}
-              onPick={(corner) => set({ corner })}
-            />
-          </Row>
-          <Row name="Height">
-            <NumberEntry
-              label="Height of the mark"
-              width="4rem"
-              min={0.01}
-              max={1}
-              value={mark.size ?? 0.1}
-              onCommit={(size) => set({ size })}
-            />
-            <span>opacity</span>
-            <NumberEntry
-              label="Opacity of the mark"
-              width="4rem"
-              min={0}
-              max={1}
-              value={mark.opacity ?? 1}
-              onCommit={(opacity) => set({ opacity })}
-            />
-          </Row>
+          <div>
+            <FormRows form="mark" values={mark} onSet={set} />
+          </div>
         </>
       ) : (
         <AddFile label="Image of the mark" placeholder="../images/mark.png" onAdd={(file) => set({ file })} />
@@ -369,18 +206,6 @@ function Part({ name, count, children }: { name: string; count: number; children
       <div className="mt-2 flex flex-col gap-2">{children}</div>
     </details>
   );
-}
-
-function Seconds({
-  label,
-  value,
-  onCommit,
-}: {
-  label: string;
-  value: number;
-  onCommit: (value: number) => void;
-}) {
-  return <NumberEntry label={label} width="4rem" min={0} max={100000} value={value} onCommit={onCommit} />;
 }
 
 function AddFile({

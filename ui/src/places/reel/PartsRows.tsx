@@ -1,10 +1,11 @@
 import { ArrowDown, ArrowUp, X } from "lucide-react";
+import { FormRows } from "../../form/FormRows";
+import { Row } from "../../form/Row";
 import { NumberEntry } from "../../parts/NumberEntry";
-import { TextEntry } from "../../parts/TextEntry";
-import { PlayedRows, RepeatEntry, type SetValues, SpeedEntry } from "./ItemRows";
+import { ItemRows, type SetValues } from "./ItemRows";
 import type { Item, ReelData } from "./reelItems";
 import { moved, partsOf } from "./reelItems";
-import { Choice, Row, Tool } from "./sheetParts";
+import { Choice, Tool } from "./sheetParts";
 
 type Layout = Extract<Item, { kind: "layout" }>;
 type Group = Extract<Item, { kind: "group" }>;
@@ -55,32 +56,7 @@ export function LayoutRows({
           onPick={(arrangement) => set({ arrangement }, "the arrangement")}
         />
       </Row>
-      {kind === "grid" && (
-        <Row name="Columns">
-          <NumberEntry
-            label="Columns"
-            whole
-            width="4.5rem"
-            min={0}
-            max={64}
-            value={item.columns ?? 0}
-            onCommit={(columns) => set({ columns }, "the columns")}
-          />
-          <span className="quiet text-note">0: as many as rows</span>
-        </Row>
-      )}
-      {(kind === "large" || kind === "inset") && (
-        <Row name="Share">
-          <NumberEntry
-            label="Share of the frame"
-            width="4.5rem"
-            min={0.05}
-            max={0.95}
-            value={item.share ?? 0.7}
-            onCommit={(share) => set({ share }, "the share")}
-          />
-        </Row>
-      )}
+      <ItemRows item={item} set={set} />
       {kind === "divided" && (
         <Row name="Line">
           {(["begin", "end"] as const).map((end, at) => (
@@ -104,25 +80,9 @@ export function LayoutRows({
           <span className="quiet text-note">from, to; 0 is the left edge</span>
         </Row>
       )}
-      <Row name="Margin">
-        <NumberEntry
-          label="Margin around each"
-          width="4rem"
-          min={0}
-          max={0.45}
-          value={item.cells[0]?.margin ?? 0}
-          onCommit={(margin) => all({ margin }, "the margin")}
-        />
-        <span>border</span>
-        <NumberEntry
-          label="Border of each"
-          width="4rem"
-          min={0}
-          max={0.2}
-          value={item.cells[0]?.border ?? 0}
-          onCommit={(border) => all({ border }, "the border")}
-        />
-      </Row>
+      <div>
+        <FormRows form="cells" values={item.cells[0]} onSet={all} />
+      </div>
       <ol className="flex flex-col gap-2" aria-label="Items at once">
         {item.cells.map((one, at) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: cells are told by their place
@@ -134,26 +94,14 @@ export function LayoutRows({
               onMove={(to) => cells((now) => moved(now, at, to), "the order")}
               onTakeOut={() => onTakeOut(at)}
             />
-            <Row name="Caption">
-              <TextEntry
-                label={`Caption of ${parts[at]?.name}`}
-                width="9rem"
-                value={one.caption ?? ""}
-                placeholder="none"
-                onCommit={(caption) => cell(at, () => ({ caption }), "the caption")}
+            <div>
+              <FormRows
+                form="cell"
+                values={one}
+                of={` of ${parts[at]?.name}`}
+                onSet={(values, what) => cell(at, () => values, what)}
               />
-            </Row>
-            <Row name="Later by">
-              <NumberEntry
-                label={`Frames by which ${parts[at]?.name} begins later`}
-                whole
-                width="4.5rem"
-                min={-1000000}
-                value={one.offset ?? 0}
-                onCommit={(offset) => cell(at, () => ({ offset }), "the offset")}
-              />
-              <span className="quiet text-note">frames</span>
-            </Row>
+            </div>
             <Frames
               item={one.item as Item}
               passes={parts[at]?.passes}
@@ -168,8 +116,8 @@ export function LayoutRows({
   );
 }
 
-/** How a group is played, and its items. */
-export function GroupRows({
+/** The items of a group. */
+export function GroupParts({
   item,
   parts,
   set,
@@ -177,55 +125,32 @@ export function GroupRows({
 }: { item: Group; parts: Shown[]; set: SetValues } & Taking) {
   const items = item.items as Item[];
   return (
-    <>
-      <RepeatRow item={item} set={set} />
-      <Row name="Course">
-        <TextEntry
-          label="Course of the group's time"
-          width="9rem"
-          value={item.ease ?? "linear"}
-          onCommit={(ease) => set({ ease }, "the course of time")}
-        />
-        <span className="quiet text-note">linear, ease…</span>
-      </Row>
-      <ol className="flex flex-col gap-2" aria-label="Items of the group">
-        {items.map((one, at) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: items are told by their place
-          <li key={at} className="flex flex-col gap-1.5 rounded-box border p-2 rule">
-            <PartHead
-              name={parts[at]?.name ?? ""}
-              at={at}
-              count={items.length}
-              onMove={(to) => set((now) => ({ items: moved(partsOf(now), at, to) }), "the order")}
-              onTakeOut={() => onTakeOut(at)}
-            />
-            <Frames
-              item={one}
-              passes={parts[at]?.passes}
-              set={(values, what) =>
-                set(
-                  (now) => ({
-                    items: partsOf(now).map((part, n) => (n === at ? withValues(part, values) : part)),
-                  }),
-                  what,
-                )
-              }
-            />
-          </li>
-        ))}
-      </ol>
-    </>
-  );
-}
-
-/** How often and how fast a group, or another reel, is played. */
-export function RepeatRow({ item, set }: { item: Group | Extract<Item, { kind: "reel" }>; set: SetValues }) {
-  return (
-    <Row name="Repeat">
-      <RepeatEntry item={item} set={set} />
-      <span>speed</span>
-      <SpeedEntry item={item} set={set} />
-    </Row>
+    <ol className="flex flex-col gap-2" aria-label="Items of the group">
+      {items.map((one, at) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: items are told by their place
+        <li key={at} className="flex flex-col gap-1.5 rounded-box border p-2 rule">
+          <PartHead
+            name={parts[at]?.name ?? ""}
+            at={at}
+            count={items.length}
+            onMove={(to) => set((now) => ({ items: moved(partsOf(now), at, to) }), "the order")}
+            onTakeOut={() => onTakeOut(at)}
+          />
+          <Frames
+            item={one}
+            passes={parts[at]?.passes}
+            set={(values, what) =>
+              set(
+                (now) => ({
+                  items: partsOf(now).map((part, n) => (n === at ? withValues(part, values) : part)),
+                }),
+                what,
+              )
+            }
+          />
+        </li>
+      ))}
+    </ol>
   );
 }
 
@@ -269,7 +194,7 @@ function Frames({ item, passes, set }: { item: Item; passes?: Shown["passes"]; s
     <details>
       <summary className="cursor-pointer">What is played</summary>
       <div className="mt-1.5 flex flex-col gap-2">
-        <PlayedRows item={item} passes={passes as [string, string][]} set={set} />
+        <ItemRows item={item} passes={passes as [string, string][]} set={set} />
       </div>
     </details>
   );

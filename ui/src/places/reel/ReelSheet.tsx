@@ -1,7 +1,7 @@
 import { ArrowLeft, ArrowRight, Copy, Trash2, Ungroup } from "lucide-react";
-import { Length, PlayedRows, type SetValues, TitleRows } from "./ItemRows";
+import { ItemRows, type SetValues } from "./ItemRows";
 import { JointSheet } from "./JointSheet";
-import { GroupRows, LayoutRows, RepeatRow } from "./PartsRows";
+import { GroupParts, LayoutRows } from "./PartsRows";
 import { apart, inserted, partsOf, type ReelData, type Selection, selected, withItem } from "./reelItems";
 import { SeveralSheet } from "./SeveralSheet";
 import { AsJson, Box, Tool } from "./sheetParts";
@@ -84,16 +84,11 @@ export function ReelSheet(props: Props) {
       {item.kind === "layout" && (
         <LayoutRows item={item} parts={shown?.parts ?? []} set={set} onTakeOut={takeOut} />
       )}
+      {item.kind !== "layout" && (
+        <ItemRows item={item} passes={shown?.passes as [string, string][]} set={set} />
+      )}
       {item.kind === "group" && (
-        <GroupRows item={item} parts={shown?.parts ?? []} set={set} onTakeOut={takeOut} />
-      )}
-      {item.kind === "title" && <TitleRows item={item} set={set} />}
-      {"speed" in item && item.kind !== "group" && item.kind !== "reel" && (
-        <PlayedRows item={item} passes={shown?.passes as [string, string][]} set={set} />
-      )}
-      {item.kind === "reel" && <RepeatRow item={item} set={set} />}
-      {["gap", "group", "layout", "reel"].includes(item.kind) && (
-        <Length item={item} set={set} empty="its own" />
+        <GroupParts item={item} parts={shown?.parts ?? []} set={set} onTakeOut={takeOut} />
       )}
       <AsJson value={item} onCommit={(value) => set(value, "the item")} />
     </Box>

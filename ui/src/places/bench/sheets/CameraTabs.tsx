@@ -1,11 +1,11 @@
 import { Plus } from "lucide-react";
+import { Row } from "../../../form/Row";
 import { RemoveButton } from "../../../parts/RemoveButton";
 import { TabList } from "../../../parts/TabList";
 import { TextEntry } from "../../../parts/TextEntry";
 import { cameraEdit } from "../camera/cameraEdit";
 import type { BenchValue } from "../context";
 import { cameraOf } from "../rigs";
-import { Row } from "./Row";
 
 type Props = Pick<BenchValue, "shot" | "edit" | "camera" | "onCamera" | "onAddCamera">;
 

@@ -2,18 +2,16 @@ import { CircleDot, Plus } from "lucide-react";
 import { useState } from "react";
 import type { Shot } from "../../../api/client";
 import { targetName } from "../../../api/vocabulary";
+import { EasingEntry } from "../../../form/EasingEntry";
+import { Pair } from "../../../form/Pair";
+import { Row } from "../../../form/Row";
 import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { Pager } from "../../../parts/Pager";
 import { RemoveButton } from "../../../parts/RemoveButton";
 import { TextEntry } from "../../../parts/TextEntry";
 import { countedIn, type Drivable, heightOf, type Lane, type LaneKey, PLACES, placeOf } from "../lanes";
-import { ChoiceRow } from "./ChoiceRow";
-import { EasingEntry } from "./EasingEntry";
 import { KeyRow } from "./KeyRow";
-import { NumberRow } from "./NumberRow";
-import { Pair } from "./Pair";
-import { Row } from "./Row";
 
 interface Props {
   shot: Shot;
@@ -134,13 +132,14 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
         />
       </Row>
       {lane.keys.length > 0 && (
-        <ChoiceRow
-          name="Times in"
-          label={`Places of ${name} in`}
-          value={lane.at}
-          options={PLACES.map((at) => ({ value: at, label: at }))}
-          onChoose={(at) => onChange(countedIn(lane, at, shot))}
-        />
+        <Row name="Times in">
+          <Choice
+            label={`Places of ${name} in`}
+            value={lane.at}
+            options={PLACES.map((at) => ({ value: at, label: at }))}
+            onChoose={(at) => onChange(countedIn(lane, at, shot))}
+          />
+        </Row>
       )}
       <Row name="Between" hint="Phases of the shot in which the lane runs.">
         <Pair
@@ -163,17 +162,17 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
           }}
         />
       </Row>
-      <NumberRow
-        name="Phase offset"
-        unit="cycles"
-        label={`${name}, ahead by`}
-        value={lane.offset}
-        min={-1}
-        max={1}
-        step={0.05}
-        width="4.2rem"
-        onCommit={(offset) => onChange({ offset })}
-      />
+      <Row name="Phase offset" unit="cycles">
+        <NumberEntry
+          label={`${name}, ahead by`}
+          value={lane.offset}
+          min={-1}
+          max={1}
+          step={0.05}
+          width="4.2rem"
+          onCommit={(offset) => onChange({ offset })}
+        />
+      </Row>
       {lane.keys.length > 0 && (
         <Row name="Easing">
           <EasingEntry

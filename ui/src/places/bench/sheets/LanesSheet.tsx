@@ -3,14 +3,14 @@ import { CircleDot, Plus } from "lucide-react";
 import { useState } from "react";
 import { sourceQuery } from "../../../api/queries";
 import { targetName } from "../../../api/vocabulary";
+import { EasingEntry } from "../../../form/EasingEntry";
+import { Row } from "../../../form/Row";
 import { Complaint } from "../../../parts/Complaint";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { useBench } from "../context";
 import { type Lane, newLane } from "../lanes";
 import { roundRig } from "../rigs";
-import { EasingEntry } from "./EasingEntry";
 import { LaneCard } from "./LaneCard";
-import { Row } from "./Row";
 
 /** All that changes over the shot beside the source itself. */
 export function LanesSheet() {

@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Shot } from "../../../api/client";
 import { shotsQuery } from "../../../api/queries";
+import { Row } from "../../../form/Row";
 import type { Edit } from "../edit";
-import { Row } from "./Row";
 
 /** The shot whose clock this one is to have; preflight says when the two differ. */
 export function LikeRow({ shot, edit }: { shot: Shot; edit: Edit }) {

@@ -1,22 +1,16 @@
-import { sourceKind } from "../../../api/vocabulary";
+import { Row } from "../../../form/Row";
 import { fraction } from "../../../parts/fraction";
-import { Presets } from "../../../parts/Presets";
 import { TextEntry } from "../../../parts/TextEntry";
 import { count, short } from "../../../parts/words";
 import type { BenchValue } from "../context";
-import { ChoiceRow } from "./ChoiceRow";
-import { Row } from "./Row";
 
-const ANGLES = ["0", "90°", "180°", "360°"];
-
-/** Where the motion ends, how fast it goes, and how long each frame looks. */
+/** Where the motion ends, and how fast it goes. */
 export function MotionRows({ shot, edit, onTerm }: Pick<BenchValue, "shot" | "edit" | "onTerm">) {
-  const { clock, source } = shot.document;
+  const { clock } = shot.document;
   const { motion, own_steps, steps } = shot.reckoning;
   const { ending } = shot;
   const seconds = shot.terms.find((term) => term.name === "seconds")?.value ?? "1";
   const own = clock.retimed_from ?? motion;
-  const shutter = clock.shutter;
   return (
     <>
       {ending && ending.frames !== motion && (
@@ -54,41 +48,6 @@ export function MotionRows({ shot, edit, onTerm }: Pick<BenchValue, "shot" | "ed
           </button>
         )}
       </Row>
-      {sourceKind(source.kind)?.blurs && (
-        <>
-          <Row
-            name="Shutter"
-            hint="Exposure time per frame: an angle, a fraction, or seconds such as 1/48 s."
-          >
-            <TextEntry
-              label="Shutter"
-              value={shutter}
-              width="4.6rem"
-              onCommit={(to) => edit({ clock: { shutter: to } }, "the shutter")}
-            />
-          </Row>
-          <Presets
-            values={ANGLES}
-            current={shutter}
-            named={(angle) => (angle === "0" ? "closed" : angle)}
-            className="mb-2.5 pl-label"
-            onChoose={(to) => edit({ clock: { shutter: to } }, "the shutter")}
-          />
-          {shutter !== "0" && (
-            <ChoiceRow
-              name="Alignment"
-              label="Shutter alignment"
-              value={clock.shutter_sits}
-              options={[
-                { value: "leading", label: "after", hint: "It opens at the frame's instant" },
-                { value: "centred", label: "around", hint: "The instant lies in its middle" },
-                { value: "trailing", label: "before", hint: "It closes at the frame's instant" },
-              ]}
-              onChoose={(shutter_sits) => edit({ clock: { shutter_sits } }, "where the shutter is open")}
-            />
-          )}
-        </>
-      )}
     </>
   );
 }

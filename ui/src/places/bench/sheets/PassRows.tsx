@@ -1,8 +1,8 @@
 import type { Schemas } from "../../../api/client";
 import { passLabel, vocabulary } from "../../../api/vocabulary";
+import { Row } from "../../../form/Row";
 import { TextEntry } from "../../../parts/TextEntry";
 import type { BenchValue } from "../context";
-import { Row } from "./Row";
 
 type Pass = Schemas["PassBody"]["name"];
 

@@ -1,97 +1,65 @@
 import { Plus, X } from "lucide-react";
+import { PointEntry } from "../../../form/PointEntry";
+import { Row } from "../../../form/Row";
+import { Choice } from "../../../parts/Choice";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { short } from "../../../parts/words";
 import type { Edit } from "../edit";
 import type { PathRig } from "../rigs";
-import { ChoiceRow } from "./ChoiceRow";
-import { NumberRow } from "./NumberRow";
-import { PointEntry } from "./PointEntry";
 
 type Key = PathRig["keys"][number];
 
-/** A pathFigures: how it goes from key to key, and the keys. */
-export function PathRows({ rig, edit }: { rig: PathRig; edit: Edit }) {
+/** What the camera looks at and how fast it goes, for which keys may have to say more. */
+export function PathLooks({ rig, edit }: { rig: PathRig; edit: Edit }) {
   const set = (values: object, what: string) => edit({ camera: { rig: values } }, what);
-  const keys = (next: Key[]) => set({ keys: next }, "the keys of the path");
+  return (
+    <>
+      <Row name="Look at">
+        <Choice
+          label="What the camera looks at"
+          value={rig.looks}
+          options={[
+            { value: "subject", label: "subject" },
+            { value: "along", label: "path" },
+            { value: "keys", label: "points", hint: "A point for each key" },
+          ]}
+          onChoose={(looks) =>
+            set(
+              looks === "keys"
+                ? { looks, keys: rig.keys.map((key) => ({ ...key, look: key.look ?? [0, 0, 0] })) }
+                : { looks },
+              "what the camera looks at",
+            )
+          }
+        />
+      </Row>
+      <Row name="Speed" hint={rig.pace === "keys" ? "Each key has its phase, 0 to 1." : undefined}>
+        <Choice
+          label="Speed along the path"
+          value={rig.pace}
+          options={[
+            { value: "even", label: "constant" },
+            { value: "keys", label: "by its keys" },
+          ]}
+          onChoose={(pace) =>
+            set(
+              pace === "keys" ? { pace, keys: rig.keys.map(timed(rig)) } : { pace },
+              "the speed along the path",
+            )
+          }
+        />
+      </Row>
+    </>
+  );
+}
+
+/** The keys of a path. */
+export function PathKeys({ rig, edit }: { rig: PathRig; edit: Edit }) {
+  const keys = (next: Key[]) => edit({ camera: { rig: { keys: next } } }, "the keys of the path");
   const change = (n: number, values: Partial<Key>) =>
     keys(rig.keys.map((old, k) => (k === n ? { ...old, ...values } : old)));
   return (
     <>
-      <ChoiceRow
-        name="Curve"
-        label="Curve between keys"
-        value={rig.curve}
-        options={[
-          { value: "smooth", label: "smooth" },
-          { value: "straight", label: "straight" },
-        ]}
-        onChoose={(curve) => set({ curve }, "the way from key to key")}
-      />
-      <ChoiceRow
-        name="Path"
-        label="Whether the path is closed"
-        value={rig.closed ? "closed" : "open"}
-        options={[
-          { value: "open", label: "open" },
-          { value: "closed", label: "closed" },
-        ]}
-        onChoose={(to) => set({ closed: to === "closed" }, "where the path ends")}
-      />
-      <ChoiceRow
-        name="Look at"
-        label="What the camera looks at"
-        value={rig.looks}
-        options={[
-          { value: "subject", label: "subject" },
-          { value: "along", label: "path" },
-          { value: "keys", label: "points", hint: "A point for each key" },
-        ]}
-        onChoose={(looks) =>
-          set(
-            looks === "keys"
-              ? { looks, keys: rig.keys.map((key) => ({ ...key, look: key.look ?? [0, 0, 0] })) }
-              : { looks },
-            "what the camera looks at",
-          )
-        }
-      />
-      <ChoiceRow
-        name="Speed"
-        hint={rig.pace === "keys" ? "Each key has its phase, 0 to 1." : undefined}
-        label="Speed along the path"
-        value={rig.pace}
-        options={[
-          { value: "even", label: "constant" },
-          { value: "keys", label: "by its keys" },
-        ]}
-        onChoose={(pace) =>
-          set(
-            pace === "keys" ? { pace, keys: rig.keys.map(timed(rig)) } : { pace },
-            "the speed along the path",
-          )
-        }
-      />
-      <ChoiceRow
-        name="Up"
-        label="Which way is up"
-        value={rig.up}
-        options={[
-          { value: "world", label: "level" },
-          { value: "steady", label: "steady", hint: "Turns as little as possible; passes over a pole" },
-        ]}
-        onChoose={(up) => set({ up }, "which way is up")}
-      />
-      <NumberRow
-        name="Banking"
-        unit="° per ° of turn"
-        label="Banking, degrees per degree of turn"
-        value={rig.bank}
-        min={-10}
-        max={10}
-        step={0.5}
-        width="4rem"
-        onCommit={(bank) => set({ bank }, "how it leans")}
-      />
       <h3 className="mb-1.5 mt-4 text-small font-semibold">Keys, in the source's units</h3>
       <ol>
         {rig.keys.map((key, n) => (

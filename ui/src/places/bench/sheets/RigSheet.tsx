@@ -1,14 +1,15 @@
-import { BookmarkPlus, Download, Upload } from "lucide-react";
+import { BookmarkPlus, Crosshair, Download, Upload } from "lucide-react";
 import { lazy, Suspense, useState } from "react";
 import { vocabulary } from "../../../api/vocabulary";
+import { FormRows } from "../../../form/FormRows";
 import { Choice } from "../../../parts/Choice";
+import { short } from "../../../parts/words";
 import { cameraEdit } from "../camera/cameraEdit";
 import { type BenchValue, useBench } from "../context";
 import { cameraOf } from "../rigs";
 import { CAMERA_PANEL, CameraTabs } from "./CameraTabs";
-import { PathRows } from "./PathRows";
-import { RoundRows } from "./RoundRows";
-import { StopsRows } from "./StopsRows";
+import { PathKeys, PathLooks } from "./PathRows";
+import { TurnRows } from "./TurnRows";
 
 const FILES = [".gltf", ".csv", ".json"];
 
@@ -24,6 +25,7 @@ export function RigSheet() {
   const edit = cameraEdit(shot, camera, props.edit);
   const { rig, views } = own;
   const walks = rig.kind === "stops";
+  const degrees = `${short(shot.reckoning.degrees_a_frame ?? 0, 4)}° per frame`;
   return (
     <>
       <CameraTabs {...props} />
@@ -43,13 +45,18 @@ export function RigSheet() {
           />
           <p className="quiet mt-0.5 text-note">A new kind starts from the current motion.</p>
         </div>
-        {rig.kind === "path" ? (
-          <PathRows rig={rig} edit={edit} />
-        ) : rig.kind === "stops" ? (
-          <StopsRows rig={rig} edit={edit} reason={camera === 0 ? (shot.reckoning.reasons[0] ?? "") : ""} />
-        ) : (
-          <RoundRows shot={shot} rig={rig} edit={edit} onPick={props.onPick} />
-        )}
+        <FormRows
+          form={`rig.${rig.kind}`}
+          values={{ ...shot.document, camera: own }}
+          known={{ reason: camera === 0 ? (shot.reckoning.reasons[0] ?? "") : "" }}
+          special={{
+            turns: () => rig.kind === "orbit" && <TurnRows rig={rig} edit={edit} degrees={degrees} />,
+            pick: () => <PickButton onPick={props.onPick} />,
+            "path-looks": () => rig.kind === "path" && <PathLooks rig={rig} edit={edit} />,
+            "path-keys": () => rig.kind === "path" && <PathKeys rig={rig} edit={edit} />,
+          }}
+          onSet={edit}
+        />
         {(walks || views.length > 0 || camera === 0) && (
           <div className="mb-1.5 mt-4 flex items-center">
             <h3 className="flex-1 text-small font-semibold">Saved views</h3>
@@ -92,6 +99,20 @@ export function RigSheet() {
         )}
       </div>
     </>
+  );
+}
+
+/** Sets the centre by a click in the picture. */
+function PickButton({ onPick }: Pick<BenchValue, "onPick">) {
+  return (
+    <button
+      type="button"
+      className="btn btn-xs mb-2.5 ml-[84px] font-normal"
+      title="Click in the picture to set the centre"
+      onClick={onPick}
+    >
+      <Crosshair size={13} aria-hidden /> Pick it in the picture
+    </button>
   );
 }
 

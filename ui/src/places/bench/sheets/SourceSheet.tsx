@@ -2,6 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { SquarePen } from "lucide-react";
 import { sourceQuery } from "../../../api/queries";
 import { sourceKind } from "../../../api/vocabulary";
+import { FormRows } from "../../../form/FormRows";
+import { Row } from "../../../form/Row";
 import { Complaint } from "../../../parts/Complaint";
 import { Facts } from "../../../parts/Facts";
 import { KindIcon } from "../../../parts/kinds";
@@ -9,8 +11,6 @@ import { TextEntry } from "../../../parts/TextEntry";
 import { useBench } from "../context";
 import { FindingCard } from "../Ready";
 import { Dials } from "./Dials";
-import { OptionRows } from "./OptionRows";
-import { Row } from "./Row";
 
 /** What is filmed: its file, what it is, what is odd about it, and what can be set. */
 export function SourceSheet() {
@@ -18,6 +18,8 @@ export function SourceSheet() {
   const { source } = shot.document;
   const { data, error } = useQuery(sourceQuery(shot));
   const kind = sourceKind(source.kind);
+  const animations = named("animation", data?.about ?? []);
+  const layers = named("layer", data?.about ?? []);
   return (
     <>
       <p className="mb-3 flex items-center gap-2">
@@ -40,11 +42,20 @@ export function SourceSheet() {
           <SquarePen size={15} aria-hidden /> Edit the code
         </button>
       )}
-      <OptionRows
-        source={source}
-        animations={named("animation", data?.about ?? [])}
-        layers={named("layer", data?.about ?? [])}
-        edit={edit}
+      <FormRows
+        form={`source.${source.kind}`}
+        values={shot.document}
+        known={{
+          suffix: source.file.split(".").at(-1)?.toLowerCase(),
+          several_animations: animations.length > 1,
+          animations: animations.map((name, n) => ({ value: n ? name : "", label: name })),
+          several_layers: layers.length > 1,
+          layers: [
+            ...(layers.includes("") ? [] : [{ value: "", label: `the first: ${layers[0]}` }]),
+            ...layers.map((name) => ({ value: name, label: name || "the main one" })),
+          ],
+        }}
+        onSet={edit}
       />
       <Complaint error={error} />
       {data && data.findings.length > 0 && (

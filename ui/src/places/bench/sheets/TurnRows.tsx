@@ -1,9 +1,9 @@
 import { Plus } from "lucide-react";
+import { Row } from "../../../form/Row";
 import { NumberEntry } from "../../../parts/NumberEntry";
 import { RemoveButton } from "../../../parts/RemoveButton";
 import type { Edit } from "../edit";
 import type { OrbitRig } from "../rigs";
-import { Row } from "./Row";
 
 type Turn = OrbitRig["followed_by"][number];
 const WHATS = ["camera", "subject", "light"] as const;

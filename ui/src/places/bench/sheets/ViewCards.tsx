@@ -25,7 +25,6 @@ import { TextEntry } from "../../../parts/TextEntry";
 import { short } from "../../../parts/words";
 import type { Edit } from "../edit";
 import type { StopsRig, View } from "../rigs";
-import { WAYS } from "./StopsRows";
 
 interface Props {
   views: View[];
@@ -175,8 +174,8 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
                   onChange({ way: event.target.value as View["way"] }, "the way from a view")
                 }
               >
-                {WAYS.map((way) => (
-                  <option key={way.value}>{way.value}</option>
+                {["around", "straight", "cut"].map((way) => (
+                  <option key={way}>{way}</option>
                 ))}
               </select>
               {(view.way ?? rig.way) !== "cut" && (

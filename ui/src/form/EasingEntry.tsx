@@ -1,6 +1,8 @@
-import { vocabulary } from "../../../api/vocabulary";
-import { TextEntry } from "../../../parts/TextEntry";
-import { OWN_EASING } from "../lanes";
+import { vocabulary } from "../api/vocabulary";
+import { TextEntry } from "../parts/TextEntry";
+
+/** What a person may begin from to write an easing of their own. */
+const OWN_EASING = "cubic-bezier(0.4, 0, 0.2, 1)";
 
 interface Props {
   label: string;

@@ -1,0 +1,191 @@
+"""The sheets of a reel."""
+
+from vexel.core.reel.item_spec import AnyItem, CellSpec, JointSpec
+from vexel.core.reel.reel_spec import MarkSpec, Reel, SoundSpec
+from vexel.web.forms.form import Forms, Row, field, row, special, unless, when
+from vexel.web.forms.kinds import members
+from vexel.web.forms.resolve import resolved
+
+CUT = when("kind", "cut")
+JOINT = [
+    row(
+        "kind",
+        label="Kind of joint",
+        widget="select",
+        options={
+            "cut": "cut",
+            "cross-fade": "cross-fade",
+            "colour": "through a colour",
+            "wipe": "wipe",
+            "slide": "slide",
+        },
+    ),
+    row(
+        "frames", label="Frames of the joint", unit="{$seconds} s", low=1, width="4.5rem", when=[unless("kind", "cut")]
+    ),
+    row("colour", label="Colour of the joint", widget="colour", when=[when("kind", "colour")]),
+    row("towards", label="Direction", widget="select", when=[when("kind", "wipe", "slide")]),
+    row("in_step", name="In step", label="In step: the motion goes on, only the look changes"),
+]
+
+
+def _length(**sets: object) -> Row:
+    length = field("seconds", label="Length", widget="length", width="6rem", nothing="its own", sets=sets)
+    return row(length, name="Length", unit="2.5 s or 60 f", what="the length")
+
+
+LENGTH, PLAYED_LENGTH = _length(), _length(speed=1)
+UNFITTED = {"seconds": None, "frames": None}
+SPEED = field("speed", width="4.5rem", before="speed", sets=UNFITTED)
+REPEAT = row(field("repeat", width="4.5rem"), SPEED, name="Repeat", what="the repeats")
+FIT = row("fit", widget="select", options={"contain": "whole picture", "cover": "fill the frame", "none": "as it is"})
+PLAYED = [
+    special("shows"),
+    row(
+        field("first", label="First frame", width="4.5rem", after="–"),
+        field("last", label="Last frame", width="4.5rem", nothing="last"),
+        name="Frames",
+        what="the frames",
+    ),
+    row(
+        field("repeat", width="4.5rem"),
+        field(
+            "order",
+            widget="select",
+            options={"forward": "forward", "backward": "backward", "there-and-back": "there and back"},
+        ),
+        name="Repeat",
+        what="the repeats",
+    ),
+    PLAYED_LENGTH,
+    row(
+        field("speed", width="4.5rem", sets=UNFITTED),
+        field(
+            "between",
+            label="Between frames",
+            widget="select",
+            options={"nearest": "nearest frame", "blend": "blended", "refuse": "refuse", "true": "true frames"},
+        ),
+        name="Speed",
+        what="the speed",
+    ),
+    row(
+        field("hold_start", label="Frames held before", width="4.5rem"),
+        field("hold_end", label="Frames held after", width="4.5rem"),
+        name="Hold",
+        unit="before, after",
+    ),
+    FIT,
+]
+SOUND = [
+    row(
+        field("at", label="Sound begins at", width="4rem", after="from"),
+        field("first", label="From second of the file", width="4rem"),
+        name="Begins at",
+        what="the sound",
+    ),
+    row(
+        field("seconds", label="Seconds of the sound", width="4.5rem", nothing="all", after="gain"),
+        field("gain_db", label="Gain in dB", width="4rem"),
+        name="Lasts",
+        unit="dB",
+        what="the sound",
+    ),
+    row(
+        field("fade_in", width="4rem"),
+        field("fade_out", width="4rem"),
+        name="Fades",
+        unit="in, out",
+        what="the sound",
+    ),
+]
+ITEMS = {
+    "take": PLAYED,
+    "shot": PLAYED,
+    "clip": [*PLAYED, row("audible", name="Sound", label="Play the clip's own sound", what="the clip's sound")],
+    "stills": [
+        *PLAYED,
+        row("rate", label="Rate of the stills", unit="fps", width="6rem", nothing="the reel's", empty=""),
+    ],
+    "title": [
+        special("title-text"),
+        row("size", label="Height of a line", width="4.5rem"),
+        row(
+            field("colour", label="Colour of the text", widget="colour", after="on"),
+            field("background", label="Background of the title", widget="text", width="7rem", nothing="the reel's"),
+            name="Colour",
+            what="the colours",
+        ),
+        row("image", label="Image behind the title", width="100%", nothing="none", empty=""),
+        LENGTH,
+    ],
+    "gap": [LENGTH],
+    "reel": [REPEAT, PLAYED_LENGTH],
+    "group": [
+        REPEAT,
+        row("ease", name="Course", label="Course of the group's time", widget="easing", what="the course of time"),
+        PLAYED_LENGTH,
+    ],
+    "layout": [
+        row("columns", unit="0: as many as rows", width="4.5rem", when=[when("arrangement", "grid")]),
+        row("share", label="Share of the frame", width="4.5rem", when=[when("arrangement", "large", "inset")]),
+        LENGTH,
+    ],
+}
+WHOLE = [
+    row("rate", label="Rate of the reel", unit="fps", width="6rem"),
+    row(field("width", width="5rem"), field("height", width="5rem"), name="Size"),
+    row("background", label="Background of the reel", width="7rem"),
+    row(
+        field("seconds", label="Length of the reel", widget="length", width="6rem", nothing="its own"),
+        name="Fit to",
+        unit="12 s or 288 f",
+        what="the length",
+    ),
+]
+SOUND_AS_A_WHOLE = [
+    row("loudness", unit="LUFS, such as −23", width="6rem", nothing="as it is"),
+    row("limit", name="Peaks", label="Limit to −1 dBFS", what="the limiter"),
+]
+MARK = [
+    row("corner", label="Corner of the mark", widget="select"),
+    row(
+        field("size", label="Height of the mark", width="4rem", after="opacity"),
+        field("opacity", label="Opacity of the mark", width="4rem"),
+        name="Height",
+        what="the mark",
+    ),
+]
+CELL = [
+    row("caption", nothing="none", empty="", width="9rem"),
+    row("offset", name="Later by", label="Frames by which it begins later", unit="frames", width="4.5rem"),
+]
+CELLS = [
+    row(
+        field("margin", label="Margin around each", width="4rem", after="border"),
+        field("border", label="Border of each", width="4rem"),
+        name="Margin",
+    ),
+]
+OF_ITEMS = ["frames", "joint.*", "file", "take", "shot", "reel", "camera", "render_pass", "arrangement", "name"]
+
+
+def reel_forms() -> Forms:
+    """See the module; worked out of the documents' schemas."""
+    return {
+        "reel": resolved(Reel, WHOLE, hidden="*"),
+        "reel.sound": resolved(Reel, SOUND_AS_A_WHOLE, hidden="*"),
+        "joint": resolved(JointSpec, JOINT),
+        "sound": resolved(SoundSpec, SOUND, hidden=["file"]),
+        "mark": resolved(MarkSpec, MARK, hidden=["file"]),
+        "cell": resolved(CellSpec, CELL, hidden="*"),
+        "cells": resolved(CellSpec, CELLS, hidden="*"),
+        **{
+            f"item.{kind}": resolved(
+                model,
+                ITEMS.get(kind, []),
+                hidden=[*OF_ITEMS, *(["text"] if kind == "title" else []), *(["fit"] if kind == "gap" else [])],
+            )
+            for kind, model in members(AnyItem).items()
+        },
+    }
