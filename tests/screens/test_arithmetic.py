@@ -19,6 +19,7 @@ from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import CameraPose
 from vexel.core.evaluate.point_at import point_at
 from vexel.core.lanes.easing import Easing
+from vexel.core.reel.reel_spec import edited_reel, read_reel_document
 from vexel.core.typed_number import read_number
 from vexel.web.routes.vocabulary import known
 
@@ -26,7 +27,7 @@ UI = Path(__file__).parents[2] / "ui"
 MODULES = {
     "aim": "places/bench/camera/aim", "keys": "places/bench/strip/keys", "view": "places/bench/strip/view",
     "drawn": "places/bench/camera/drawn", "merge": "api/merge", "known": "api/vocabulary", "words": "parts/fraction",
-    "typed": "parts/typedNumber",
+    "typed": "parts/typedNumber", "reel": "places/reel/difference", "paths": "form/paths",
 }  # fmt: skip
 BUILD = """import { build } from 'vite';
 const [entry, outDir] = process.argv.slice(1);
@@ -118,6 +119,33 @@ class ArithmeticTest(unittest.TestCase):
                 except Mistake:
                     expected = np.nan
                 np.testing.assert_equal(float(self.ui("typed.numberOf", text)), expected)
+
+    def test_items_of_a_reel_are_patched_as_the_core_patches_them(self):
+        gaps = [{"kind": "gap", "frames": n} for n in range(1, 7)]
+        for patch in (
+            {}, {"remove": [0, 5]}, {"insert": {"0": gaps[:1], "6": gaps[1:3]}},
+            {"change": {"2": {"frames": 90, "name": "rest"}}, "remove": [3], "insert": {"3": gaps[:2]}},
+            {"change": {"1": {"frames": None, "seconds": 2.5}}}, {"remove": [2], "insert": {"2": gaps[4:]}},
+        ):  # fmt: skip
+            with self.subTest(patch):
+                reel = read_reel_document({"title": "R", "items": gaps})
+                expected = [item.frames for item in edited_reel(reel, {"items": patch}).items]
+                self.assertEqual([item.get("frames") for item in self.ui("reel.patchedItems", gaps, patch)], expected)
+
+    def test_a_patch_sets_what_its_paths_say(self):
+        document = {"camera": {"lens": {"shift_mm": [1, 2], "f_stop": 4}}, "title": "T"}
+        sets = {"camera.lens.shift_mm.1": 7, "camera.lens.f_stop": None, "clock.rate": "25"}
+        patch = self.ui("paths.patchOf", document, sets)
+        self.assertEqual(patch, {"camera": {"lens": {"shift_mm": [1, 7], "f_stop": None}}, "clock": {"rate": "25"}})
+        for conditions, expected in (
+            ([], True),
+            ([{"path": "camera.lens.f_stop", "values": [4], "holds": True}], True),
+            ([{"path": "camera.lens.f_stop", "values": [None, 0], "holds": False}], True),
+            ([{"path": "camera.lens.none.at.all", "values": [None], "holds": True}], True),
+            ([{"path": "$looks", "values": [True], "holds": True}], False),
+            ([{"path": "title", "values": ["T", "U"], "holds": False}], False),
+        ):  # fmt: skip
+            self.assertIs(self.ui("paths.holds", conditions, document, {}), expected, conditions)
 
     def test_a_free_look_begins_where_the_core_has_the_camera(self):
         for start, elevation, fill in ((0, 18, 0.8), (-135, 60, 0.3), (179, -40, 1.2)):

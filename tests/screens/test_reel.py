@@ -1,5 +1,6 @@
 """The reel on screen: cards, joints, the ruler, the sentence, findings with their mends, and the file."""
 
+import json
 import time
 import unittest
 
@@ -168,6 +169,35 @@ class ReelTest(ScreenTest):
         ruler.focus()
         page.keyboard.press("End")
         expect(page.get_by_test_id("reel-frame")).to_contain_text("7199 ·")
+
+    def test_edits_that_wait_are_saved_when_the_page_goes(self):
+        self.open("/reels")
+        self.begin()
+        page = self.page
+        held, closed = [], [True]
+
+        def gate(route):
+            if closed and route.request.method == "PATCH":
+                held.append(route)
+            else:
+                route.continue_()
+
+        page.route("**/api/reels/**", gate)
+        reel = page.url.split("/")[-1]
+        for label, value in (("Width", 640), ("Height", 360), ("Rate of the reel", "25")):
+            self.type(label, value)
+        self.assertEqual(
+            (len(held), page.get_by_label("Height").input_value()), (1, "360"), "one is sent, all are shown"
+        )
+        closed.clear()
+        held[0].continue_()
+        page.goto("about:blank")
+        for _ in range(100):
+            document = json.loads((self.home / f"reels/{reel}.json").read_text())
+            if document["rate"] == "25":
+                break
+            page.wait_for_timeout(50)
+        self.assertEqual((document["width"], document["height"], document["rate"]), (640, 360, "25"))
 
     def test_labels_a_mark_and_joints_are_set_in_the_sheet(self):
         page = self.page

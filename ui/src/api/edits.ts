@@ -1,13 +1,36 @@
-import { queryOptions, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, queryOptions, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useSyncExternalStore } from "react";
-import { body, client, Refusal, type Schemas } from "./client";
-import { type Based, Orders } from "./orders";
+import { body, client, type Patch, Refusal, type Schemas, type Shot } from "./client";
+import { type Based, type DocumentKind, EditQueue } from "./editQueue";
+import { composed, merged } from "./merge";
+
+const path = (id: string) => ({ path: { shot_id: id } });
+
+const SHOTS: DocumentKind<Shot> = {
+  key: "shot",
+  list: "shots",
+  path: (id) => `/api/shots/${id}`,
+  fetch: (id) => body(client.GET("/api/shots/{shot_id}", { params: path(id) })),
+  save: (id, edit, query) =>
+    body(client.PATCH("/api/shots/{shot_id}", { params: { ...path(id), query }, body: edit })),
+  completed: (_, answer) => answer,
+  patched,
+  shown: patched,
+  composed: (first, then) => composed(first, then) ?? null,
+  builds: false,
+};
+
+function patched(shot: Shot, patch: Patch): Shot {
+  return { ...shot, document: merged(shot.document, patch), unsaved: composed(shot.unsaved, patch) };
+}
+
+/** The edits of a shot, of which some may not be saved yet. */
+export const shotEdits = (id: string, queries: QueryClient) => EditQueue.of(SHOTS, id, queries);
 
 export const shotQuery = (id: string) =>
   queryOptions({
     queryKey: ["shot", id],
-    queryFn: async () =>
-      Orders.overlaid(await body(client.GET("/api/shots/{shot_id}", { params: { path: { shot_id: id } } }))),
+    queryFn: ({ client: queries }): Promise<Shot> => shotEdits(id, queries).read(),
   });
 
 /** Bytes of a file in base64. */
@@ -23,11 +46,11 @@ function base64(file: File): Promise<string> {
 /** Edits of a shot: each is saved as it is made, in order, and shown before it is saved. */
 export function useEdits(shotId: string) {
   const queries = useQueryClient();
-  const orders = Orders.of(shotId, queries);
+  const orders = shotEdits(shotId, queries);
   const error = useSyncExternalStore(orders.subscribe, () => orders.error);
   return useMemo(() => {
-    const path = { path: { shot_id: shotId } };
-    const from = (query: Based) => ({ params: { ...path, query } });
+    const params = path(shotId);
+    const from = (query: Based) => ({ params: { ...params, query } });
     return {
       error,
       dismiss: orders.dismiss,
@@ -51,9 +74,9 @@ export function useEdits(shotId: string) {
       rig: (order: Schemas["RigBody"]) =>
         orders.put((base) => body(client.POST("/api/shots/{shot_id}/rig", { ...from(base), body: order }))),
       saveView: (order: Schemas["SaveView"]) =>
-        orders.put(() => body(client.POST("/api/shots/{shot_id}/views", { params: path, body: order }))),
+        orders.put(() => body(client.POST("/api/shots/{shot_id}/views", { params, body: order }))),
       addCamera: (order: Schemas["NewCamera"]) =>
-        orders.put(() => body(client.POST("/api/shots/{shot_id}/cameras", { params: path, body: order }))),
+        orders.put(() => body(client.POST("/api/shots/{shot_id}/cameras", { params, body: order }))),
       importPath: ({ file, camera }: { file: File; camera: string }) =>
         orders.put(async (base) => {
           const order = { name: file.name, data: await base64(file), camera };

@@ -1,77 +1,38 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useRef, useState } from "react";
-import { body, client } from "../../api/client";
-import { itemsPatch, whole } from "./difference";
-import { reelQuery, reelsQuery } from "./queries";
+import { useMemo, useSyncExternalStore } from "react";
+import { body, client, type Patch } from "../../api/client";
+import { itemsPatch } from "./difference";
+import { reelEdits, reelQuery } from "./queries";
 import { type Item, itemsOf, type ReelData } from "./reelItems";
 
-type Patch = Record<string, unknown>;
-
-/** A reel and its edits: saved as they are made, one after another, each worked out from what the last one left. */
+/** A reel and its edits: each is saved as it is made, in order, and shown before it is saved where that can be told. */
 export function useReel(id: string) {
   const queries = useQueryClient();
-  const { data: reel, error } = useQuery({ ...reelQuery(id), enabled: id !== "" });
-  const [refused, setRefused] = useState<Error | null>(null);
-  const turn = useRef<Promise<void>>(Promise.resolve());
-
-  const inTurn = useCallback(
-    (act: (now: ReelData) => Promise<ReelData>) => {
-      turn.current = turn.current.then(async () => {
-        const now = queries.getQueryData(reelQuery(id).queryKey);
-        if (!now) return;
-        try {
-          const next = whole(now, await act(now));
-          if (next) queries.setQueryData(reelQuery(id).queryKey, next);
-          else await queries.invalidateQueries({ queryKey: reelQuery(id).queryKey });
-          setRefused(null);
-        } catch (wrong) {
-          setRefused(wrong as Error);
-          await queries.invalidateQueries({ queryKey: reelQuery(id).queryKey });
-        }
-        void queries.invalidateQueries({ queryKey: reelsQuery.queryKey });
-      });
-    },
-    [id, queries],
-  );
-  const path = { path: { reel_id: id } };
-  const edit = (make: (now: ReelData) => Patch, what: string, burst = "") =>
-    inTurn((now) =>
-      body(
-        client.PATCH("/api/reels/{reel_id}", {
-          params: { ...path, query: { revision: now.revision, since: now.state } },
-          body: { patch: make(now), what, burst },
-        }),
-      ),
-    );
-  return {
-    reel,
-    error: error ?? refused,
-    forget: () => setRefused(null),
-    items: reel ? itemsOf(reel) : [],
-    edit,
-    change: (patch: Patch, what: string) => edit(() => patch, what),
-    /** Edits of one `burst` are undone as one. */
-    setItems: (make: (items: Item[]) => Item[], what: string, burst = "") =>
-      edit((now) => ({ items: itemsPatch(itemsOf(now), make(itemsOf(now))) }), what, burst),
-    /** What another press of the server made of it. */
-    take: (next: ReelData) => inTurn(async () => next),
-    undo: () =>
-      inTurn((now) =>
+  const { data: reel, error: unread } = useQuery({ ...reelQuery(id), enabled: id !== "" });
+  const queue = reelEdits(id, queries);
+  const refused = useSyncExternalStore(queue.subscribe, () => queue.error);
+  const edits = useMemo(() => {
+    const moved = (path: "/api/reels/{reel_id}/undo" | "/api/reels/{reel_id}/redo") => () =>
+      queue.put((query, saved) =>
         body(
-          client.POST("/api/reels/{reel_id}/undo", {
-            params: { ...path, query: { revision: now.revision, since: now.state } },
+          client.POST(path, {
+            params: { path: { reel_id: id }, query: { ...query, since: saved?.state ?? "" } },
           }),
         ),
-      ),
-    redo: () =>
-      inTurn((now) =>
-        body(
-          client.POST("/api/reels/{reel_id}/redo", {
-            params: { ...path, query: { revision: now.revision, since: now.state } },
-          }),
-        ),
-      ),
-  };
+      );
+    return {
+      forget: queue.dismiss,
+      edit: queue.editFrom,
+      change: (patch: Patch, what: string) => queue.edit(patch, what),
+      setItems: (make: (items: Item[]) => Item[], what: string, burst?: string) =>
+        queue.editFrom((now) => ({ items: itemsPatch(itemsOf(now), make(itemsOf(now))) }), what, burst),
+      /** What another press of the server made of it. */
+      take: (next: ReelData) => queue.put(async () => next),
+      undo: moved("/api/reels/{reel_id}/undo"),
+      redo: moved("/api/reels/{reel_id}/redo"),
+    };
+  }, [id, queue]);
+  return { reel, error: unread ?? refused, items: reel ? itemsOf(reel) : [], ...edits };
 }
 
 export type ReelEdits = ReturnType<typeof useReel>;

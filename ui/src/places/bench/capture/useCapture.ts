@@ -2,8 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { leftQuery } from "../../../api/benchQueries";
 import { body, client, Refusal, type Schemas, type Shot } from "../../../api/client";
+import { shotEdits } from "../../../api/edits";
 import { recipesQuery } from "../../../api/fileQueries";
-import { Orders } from "../../../api/orders";
 import { runQuery, sourceQuery } from "../../../api/queries";
 import { count } from "../../../parts/words";
 import { useRested } from "../useRested";
@@ -17,7 +17,7 @@ export function useCapture(shot: Shot, trouble: Error | null) {
   const order = useMutation({
     mutationFn: async (wanted: CaptureOrder) => {
       // What is on screen is what is captured.
-      await Orders.of(shot.id, queries).idle();
+      await shotEdits(shot.id, queries).idle();
       return body(
         client.POST("/api/shots/{shot_id}/runs", { params: { path: { shot_id: shot.id } }, body: wanted }),
       );

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { body, client, type Schemas, type Shot } from "../../../api/client";
-import { Orders } from "../../../api/orders";
+import { shotEdits } from "../../../api/edits";
 
 export interface Proof {
   made: Schemas["ProofBody"];
@@ -18,7 +18,7 @@ export function useProofs(shot: Shot | undefined, frame: number, cameraPass: num
   const queries = useQueryClient();
   const prove = useMutation({
     mutationFn: async (_save: boolean) => {
-      await Orders.of(id, queries).idle();
+      await shotEdits(id, queries).idle();
       return body(
         client.POST("/api/shots/{shot_id}/proof", {
           params: { path: { shot_id: id } },

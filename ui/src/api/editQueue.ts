@@ -1,0 +1,261 @@
+import type { QueryClient } from "@tanstack/react-query";
+import { type Patch, Refusal } from "./client";
+
+/** A document as the server keeps it. */
+interface Kept {
+  id: string;
+  revision: number;
+}
+
+/** The revision that an order was made from: what somebody else has changed since is not overwritten. */
+export interface Based {
+  revision?: number;
+}
+
+/** How documents of a kind are asked for, saved and shown. */
+export interface DocumentKind<T extends Kept> {
+  /** Head of the key of one document in the query cache. */
+  key: string;
+  /** Head of the key of their list. */
+  list: string;
+  /** The path of one at the server. */
+  path: (id: string) => string;
+  /** Asks for one; `saved` is the last answer, of which the server may tell the difference alone. */
+  fetch: (id: string, saved?: T) => Promise<T>;
+  save: (id: string, edit: Required<Edit>, query: Based, saved?: T) => Promise<T>;
+  /** An answer with what it leaves out, taken from the one before; null where that is not at hand. */
+  completed: (saved: T | undefined, answer: T) => T | null;
+  /** A document with a patch that is not saved yet. */
+  patched: (kept: T, patch: Patch) => T;
+  /** The same for the screen; as it is, where only the server can tell what follows. */
+  shown: (kept: T, patch: Patch) => T;
+  /** One patch that does what two do, one after the other; null where they are sent apart. */
+  composed: (first: Patch, then: Patch) => Patch | null;
+  /** Whether an edit says nothing without the ones before it. */
+  builds: boolean;
+}
+
+interface Edit {
+  patch: Patch;
+  what: string;
+  /** Edits of one burst are undone as one. */
+  burst: string;
+}
+
+/** What a person wants of a document: an edit that can be shown before it is saved, or an operation of the server. */
+interface Order<T> {
+  send: (query: Based) => Promise<T>;
+  /** The revision that was on screen when it was wanted. */
+  base: number | undefined;
+  edit?: Edit;
+}
+
+/** Edits of one thing that follow each other this closely are one burst, and one undo. */
+const BURST_MS = 1000;
+
+/**
+ * The edits of one document, in the order in which they were made. One is sent at a time; those of a burst that wait
+ * are merged, and the screen shows the newest wish at once. It outlives the page that made the edits, so that none
+ * is lost.
+ */
+export class EditQueue<T extends Kept> {
+  private static readonly all = new Map<string, EditQueue<Kept>>();
+  private waiting: Order<T>[] = [];
+  private sending: Order<T> | null = null;
+  private serving = false;
+  private readonly resting: (() => void)[] = [];
+  private burst = { what: "", at: 0, number: 0 };
+  private readonly listeners = new Set<() => void>();
+  /** The last answer of the server. */
+  private saved: T | undefined;
+  /** Why the last order was refused, until a later one succeeds. */
+  error: Error | null = null;
+  private refused: Order<T> | null = null;
+
+  static of<T extends Kept>(kind: DocumentKind<T>, id: string, queries: QueryClient): EditQueue<T> {
+    const key = `${kind.key} ${id}`;
+    let queue = EditQueue.all.get(key) as EditQueue<T> | undefined;
+    if (!queue) {
+      queue = new EditQueue(kind, id, queries);
+      EditQueue.all.set(key, queue as unknown as EditQueue<Kept>);
+    }
+    return queue;
+  }
+
+  private constructor(
+    private readonly kind: DocumentKind<T>,
+    private readonly id: string,
+    private readonly queries: QueryClient,
+  ) {
+    addEventListener("pagehide", this.sendAll);
+  }
+
+  /** The document as the server has it now, with all that is not saved yet. */
+  read = async (): Promise<T> => {
+    const { fetch, completed } = this.kind;
+    const answer = completed(this.saved, await fetch(this.id, this.saved));
+    return this.arrived(answer ?? (await fetch(this.id)));
+  };
+
+  subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  dismiss = () => this.setError(null);
+
+  edit = (patch: Patch, what: string, burst = this.burstOf(what)) => {
+    const last = this.waiting[this.waiting.length - 1]?.edit;
+    const both = last?.burst === burst ? this.kind.composed(last.patch, patch) : null;
+    if (last && both) last.patch = both;
+    else {
+      const edit = { patch, what, burst };
+      this.waiting.push({
+        edit,
+        base: this.known(),
+        send: (query) => this.kind.save(this.id, edit, query, this.saved),
+      });
+    }
+    const now = this.now();
+    if (now) this.queries.setQueryData([this.kind.key, this.id], this.kind.shown(now, patch));
+    void this.serve();
+  };
+
+  /** Saves a patch that is worked out from the document as it is wanted by now. */
+  editFrom = (make: (now: T) => Patch, what: string, burst?: string) => {
+    const act = () => {
+      const now = this.wanted();
+      if (now) this.edit(make(now), what, burst);
+    };
+    // What an operation of the server leaves is not known before it has answered.
+    if ([this.sending, ...this.waiting].some((order) => order && !order.edit)) void this.idle().then(act);
+    else act();
+  };
+
+  /** Sends an operation after all edits that were made before it. */
+  put = (send: (query: Based, saved?: T) => Promise<T>): Promise<T> => {
+    const answered = new Promise<T>((resolve, reject) => {
+      this.waiting.push({
+        base: this.known(),
+        send: (query) => send(query, this.saved).then(passed(resolve), thrown(reject)),
+      });
+    });
+    // Whoever does not wait for the answer is told of a refusal by the banner.
+    answered.catch(() => undefined);
+    void this.serve();
+    return answered;
+  };
+
+  /** Saves the edit that was refused since somebody else had changed the same, over theirs. */
+  insist = () => {
+    const refused = this.refused;
+    this.refused = null;
+    this.setError(null);
+    if (refused?.edit) this.edit(refused.edit.patch, refused.edit.what);
+    else if (refused) void this.put(() => refused.send({})).catch(() => undefined);
+  };
+
+  /** When all that was wanted so far is saved, or refused. */
+  idle = (): Promise<void> =>
+    new Promise((resolve) => {
+      if (!this.serving) resolve();
+      else this.resting.push(resolve);
+    });
+
+  private async serve() {
+    if (this.serving) return;
+    this.serving = true;
+    const queryKey = [this.kind.key, this.id];
+    for (let order = this.waiting.shift(); order; order = this.waiting.shift()) {
+      this.sending = order;
+      try {
+        const answer = await order.send({ revision: order.base });
+        this.sending = null;
+        // Those that were wanted meanwhile knew of this one.
+        for (const later of this.waiting) later.base = answer.revision;
+        // A look that was under way may be older than the answer.
+        await this.queries.cancelQueries({ queryKey, exact: true });
+        const whole = this.kind.completed(this.saved, answer);
+        this.queries.setQueryData(queryKey, whole ? this.arrived(whole) : await this.read());
+        this.setError(null);
+      } catch (error) {
+        this.sending = null;
+        this.refused = error instanceof Refusal && error.stale ? order : null;
+        if (this.kind.builds) this.waiting = this.waiting.filter((later) => !later.edit);
+        this.setError(error as Error);
+        await this.queries.refetchQueries({ queryKey, exact: true });
+      }
+      void this.queries.invalidateQueries({ queryKey: [this.kind.list] });
+    }
+    this.serving = false;
+    for (const rested of this.resting.splice(0)) rested();
+  }
+
+  /** What waits when the page goes is sent with no answer to wait for. */
+  private sendAll = () => {
+    for (const { edit, base } of this.waiting.splice(0)) {
+      if (!edit) continue;
+      void fetch(`${this.kind.path(this.id)}${base === undefined ? "" : `?revision=${base}`}`, {
+        method: "PATCH",
+        keepalive: true,
+        headers: { "Content-Type": "application/json" },
+        body: JSON.stringify(edit),
+      });
+    }
+  };
+
+  /** The document with all that is not saved yet, also where the screen cannot show it. */
+  private wanted(): T | undefined {
+    return this.saved && this.overlaid(this.saved, this.kind.patched);
+  }
+
+  private now(): T | undefined {
+    return this.queries.getQueryData<T>([this.kind.key, this.id]);
+  }
+
+  /** The newest revision that is on screen. */
+  private known(): number | undefined {
+    return this.now()?.revision;
+  }
+
+  /** Keeps an answer; as it is shown, with all that is not saved yet. */
+  private arrived(answer: T): T {
+    this.saved = answer;
+    return this.overlaid(answer, this.kind.shown);
+  }
+
+  private overlaid(saved: T, by: (kept: T, patch: Patch) => T): T {
+    return [this.sending, ...this.waiting].reduce(
+      (kept, order) => (order?.edit ? by(kept, order.edit.patch) : kept),
+      saved,
+    );
+  }
+
+  private burstOf(what: string): string {
+    const now = performance.now();
+    if (what !== this.burst.what || now - this.burst.at > BURST_MS) this.burst.number += 1;
+    this.burst = { ...this.burst, what, at: now };
+    return `${SESSION}.${this.burst.number}`;
+  }
+
+  private setError(error: Error | null) {
+    if (error === this.error) return;
+    this.error = error;
+    for (const listener of this.listeners) listener();
+  }
+}
+
+/** Tells the bursts of one page from those of another. */
+const SESSION = Math.random().toString(36).slice(2, 10);
+
+const passed =
+  <T>(resolve: (kept: T) => void) =>
+  (kept: T) => {
+    resolve(kept);
+    return kept;
+  };
+
+const thrown = (reject: (error: unknown) => void) => (error: unknown) => {
+  reject(error);
+  throw error;
+};
