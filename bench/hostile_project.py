@@ -240,7 +240,7 @@ class Attack:
         import time
 
         for _ in range(600):
-            if not any(state in ("queued", "running") for _, state in services.project.ledger.states()):
+            if not any(state in ("queued", "running") for _, state, _ in services.project.ledger.states()):
                 break
             time.sleep(0.1)
         self.note("the runs that were ordered", "")

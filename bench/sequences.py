@@ -52,7 +52,7 @@ class Sequences:
         status, told = self.server.ask(address, body, method) if method else self.server.ask(address, body)
         self.statuses[status] += 1
         if status >= 500 and status != 507:
-            self.wrong[f"{status} {method or 'GET/POST'} {address.split('?')[0]}: {str(told)[:150]}"] += 1
+            self.wrong[f"{status} {method or 'GET/POST'} {address.split('?', maxsplit=1)[0]}: {str(told)[:150]}"] += 1
         return told if isinstance(told, dict) else {}
 
     def of(self, kind: str) -> dict[str, Any] | None:

@@ -27,7 +27,7 @@ class JobStates(RuleBasedStateMachine):
 
     @initialize()
     def open(self):
-        for run, _ in self.project.ledger.states():
+        for run, *_ in self.project.ledger.states():
             self.project.ledger.remove(run, ".png")
         self.model, self.news, self.running, self.begun = {}, [], None, []
         self.start()
@@ -135,7 +135,7 @@ class JobStates(RuleBasedStateMachine):
     @invariant()
     def the_database_says_so(self):
         if hasattr(self, "model"):
-            assert dict(self.project.ledger.states()) == self.model
+            assert {run: state for run, state, _ in self.project.ledger.states()} == self.model
 
     @invariant()
     def the_last_news_of_each_run_says_so(self):

@@ -59,7 +59,7 @@ def run(order: StageOrder, descriptor: int) -> None:
     descriptor : int
         Of the channel's end.
     """
-    global _PROCESS
+    global _PROCESS  # noqa: PLW0603 (one process answers one channel)
     _PROCESS = os.getpid()
     channel = take_key(descriptor)
     with open(order.stacks, "w") as stacks:
@@ -100,7 +100,7 @@ def _answer(answers: Answers, question: str, arguments: tuple[Any, ...]) -> tupl
         return "failed", VexelError(f"internal error ({type(error).__name__}): {error}")
     except MemoryError:
         return "failed", MemoryError()
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 (whatever is raised is the answer)
         if getattr(error, "code", None) == OPENCV_NO_MEMORY:
             return "failed", MemoryError()
         return "failed", VexelError(f"internal error ({type(error).__name__}): {error}")

@@ -121,16 +121,7 @@ class BoundedProcess:
             Called with each step that the process reports on its way.
         """
         with self._turn:
-            if self._ended:
-                raise ProcessEnded("the process was ended")
-            # How it ended is told a moment later than its channel closes.
-            gone = self._channel is not None and self._channel.is_closed
-            if self._process is None or gone or self._process.poll() is not None:
-                self._start(kind)
-            if self._ended:
-                # It was cut while it was started.
-                self._end()
-                raise ProcessEnded("the process was ended")
+            self._start_unless_there(kind)
             assert self._channel is not None and self._process is not None
             self._number += 1
             begin = self._limits.seconds + START_SECONDS
@@ -162,6 +153,18 @@ class BoundedProcess:
             if isinstance(value, MemoryError):
                 raise LimitReached(self.sentence("too much memory", file, ""))
             raise value if isinstance(value, VexelError | OSError) else Failure(str(value))
+
+    def _start_unless_there(self, kind: str) -> None:
+        if self._ended:
+            raise ProcessEnded("the process was ended")
+        # How it ended is told a moment later than its channel closes.
+        gone = self._channel is not None and self._channel.is_closed
+        if self._process is None or gone or self._process.poll() is not None:
+            self._start(kind)
+        if self._ended:
+            # It was cut while it was started.
+            self._end()
+            raise ProcessEnded("the process was ended")
 
     def _start(self, kind: str = "") -> None:
         self._end()

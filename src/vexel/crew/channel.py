@@ -96,7 +96,7 @@ class Channel:
             raise Garbled("a message was not whole")
         try:
             return its_number, _Reader(io.BytesIO(payload)).load()
-        except Exception as error:
+        except Exception as error:  # noqa: BLE001 (a message that cannot be read is refused, whatever the reason)
             raise Garbled(f"a message could not be read: {error}") from None
 
     @property

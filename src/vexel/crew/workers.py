@@ -97,7 +97,7 @@ class LocalWorkers:
             results: list[FrameResult] | Exception
             try:
                 results = make_frames(stage, at, orders)
-            except Exception as error:  # The run must hear of every error.
+            except Exception as error:  # noqa: BLE001 (the run must hear of every error)
                 results = Failure(f"the worker crashed: {error}")
             if not self._closed:
                 done(results)

@@ -31,7 +31,7 @@ def read_otio(text: str, name: str) -> tuple[Reel, list[str]]:
     """
     try:
         found = otio.adapters.read_from_string(text, "otio_json")
-    except Exception as error:  # its library raises errors of many kinds
+    except Exception as error:  # noqa: BLE001 (its library raises errors of many kinds)
         raise Mistake(f"{name} cannot be read as an OpenTimelineIO file: {error}") from None
     notes: Notes = []
     timeline = _timeline_in(found, name, notes)

@@ -90,7 +90,7 @@ def _length(child: Any, rate: Rate) -> Fraction | None:
     """Frames of the reel that a part lasts, which need not be whole; None where it does not say."""
     try:
         return max(exact(child.duration(), rate.fps), Fraction(0))
-    except Exception:  # its library has an error of its own for a part without a range
+    except Exception:  # noqa: BLE001 (its library has an error of its own for a part without a range)
         return None
 
 

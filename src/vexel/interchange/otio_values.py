@@ -23,7 +23,7 @@ def tried(read: Callable[[], Any], what: str, notes: Notes) -> Any:
     """What was read of a part of a timeline; None where it cannot be, which is noted."""
     try:
         return read()
-    except Exception as error:  # its library, and values that no program should write, raise errors of many kinds
+    except Exception as error:  # noqa: BLE001 (its library raises errors of many kinds)
         reason = str(error).splitlines()[0][:200] if str(error) else type(error).__name__
         notes.append(f"{what or 'an item without a name'} is skipped, since it cannot be read: {reason}")
         return None

@@ -115,10 +115,10 @@ class FolderTake:
         """Note states; the ledger is saved now and then, and by `save`."""
         for state in states:
             before = self._rows.get(state.number)
-            if state.state == "kept" and before is not None and (before.state, before.key) == ("made", state.key):
-                # Made by an earlier sitting: what was measured of it stays.
-                state = replace(state, state="made", seconds=before.seconds)
-            self._rows[state.number] = state
+            again = state.state == "kept" and before is not None and (before.state, before.key) == ("made", state.key)
+            # Made by an earlier sitting: what was measured of it stays.
+            seconds = before.seconds if before is not None else 0.0
+            self._rows[state.number] = replace(state, state="made", seconds=seconds) if again else state
             if state.state in READY:
                 self._by_key.setdefault(state.key, (self.path(state.number, state.key), state.file))
         self._is_of_plan = True

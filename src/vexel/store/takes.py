@@ -137,10 +137,11 @@ class Ledger:
         with self._sessions() as session:
             return {row.id: self._endings.on(row) for row in session.scalars(query).all()}
 
-    def states(self) -> tuple[tuple[int, str], ...]:
-        """Ids and states of all runs, without their documents."""
+    def states(self) -> tuple[tuple[int, str, str], ...]:
+        """Ids, states and shots of all runs, without their documents."""
         with self._sessions() as session:
-            return tuple((run_id, state) for run_id, state in session.execute(select(RunRow.id, RunRow.state)))
+            query = select(RunRow.id, RunRow.state, RunRow.shot_id)
+            return tuple((run_id, state, shot_id) for run_id, state, shot_id in session.execute(query))
 
     def set(self, run_id: int, **values: Any) -> None:
         """Set columns of a run."""

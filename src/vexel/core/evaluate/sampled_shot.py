@@ -10,6 +10,7 @@ from vexel.core.camera.camera_path import CameraPath, rotated
 from vexel.core.camera.framing import Sphere, clipping
 from vexel.core.camera.path_figures import axes_of
 from vexel.core.document.background import rgb
+from vexel.core.document.lane_spec import LaneSpec
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.camera_sampling import sample_camera
@@ -218,35 +219,39 @@ def check_drives(shot: Shot, tracks: Tracks, facts: SourceFacts, subject: Subjec
             if drive != part and subject.sphere is not None and part not in subject.parts:
                 raise Mistake(f"camera.views[{number}]: there is no part {part!r}; {nearest_name(part, subject.parts)}")
     for number, lane in enumerate(shot.lanes):
-        kind, _, name = lane.drive.partition(":")
-        if needs_camera(lane.drive) and subject.sphere is None:
-            raise Mistake(
-                f"lanes[{number}]: {lane.drive} needs a camera, but a {shot.source.kind} provides pictures "
-                "without a camera: remove the lane"
-            )
-        if lane.drive == LIST_OFFSET and facts.source_frames is None:
-            raise Mistake(f"lanes[{number}]: {shot.source.kind} has no list of pictures or slices: remove the lane")
-        if kind == "opacity" and name not in subject.parts:
-            raise Mistake(f"lanes[{number}]: there is no part {name!r}; {nearest_name(name, subject.parts)}")
-        if kind.startswith("range-") and name not in subject.arrays:
-            raise Mistake(
-                f"lanes[{number}]: no part is coloured by an array {name!r}; {nearest_name(name, subject.arrays)}"
-            )
-        if lane.drive == "lens:focus" and shot.camera.lens.f_stop is None:
-            raise Mistake(
-                f"lanes[{number}]: {lane.drive} has no effect while everything is in focus: "
-                "set camera.lens.f_stop, such as 2.8"
-            )
-        bounds, values = bounds_of(lane.drive), tracks[lane.drive]
-        if bounds is None:
-            continue
-        if kind == "opacity":
-            values = np.array([key[1] for key in lane.keys] or [0.0])
-        least, most = float(values.min()), float(values.max())
-        if least < bounds[0] or most > bounds[1]:
-            raise Mistake(
-                f"lanes[{number}]: {lane.drive} goes from {least:g} to {most:g}, outside {bounds[0]:g} to {bounds[1]:g}"
-            )
+        if wrong := _missing(shot, lane.drive, facts, subject) or _beyond(lane, tracks[lane.drive]):
+            raise Mistake(f"lanes[{number}]: {wrong}")
+
+
+def _missing(shot: Shot, drive: str, facts: SourceFacts, subject: Subject) -> str:
+    """Why there is nothing that a lane drives; empty where there is."""
+    kind, _, name = drive.partition(":")
+    if needs_camera(drive) and subject.sphere is None:
+        source = shot.source.kind
+        return f"{drive} needs a camera, but a {source} provides pictures without a camera: remove the lane"
+    if drive == LIST_OFFSET and facts.source_frames is None:
+        return f"{shot.source.kind} has no list of pictures or slices: remove the lane"
+    if kind == "opacity" and name not in subject.parts:
+        return f"there is no part {name!r}; {nearest_name(name, subject.parts)}"
+    if kind.startswith("range-") and name not in subject.arrays:
+        return f"no part is coloured by an array {name!r}; {nearest_name(name, subject.arrays)}"
+    if drive == "lens:focus" and shot.camera.lens.f_stop is None:
+        return f"{drive} has no effect while everything is in focus: set camera.lens.f_stop, such as 2.8"
+    return ""
+
+
+def _beyond(lane: LaneSpec, values: Array) -> str:
+    """Where a lane takes what it drives beyond its bounds; empty where it stays within."""
+    bounds = bounds_of(lane.drive)
+    if bounds is None:
+        return ""
+    if lane.drive.startswith("opacity:"):
+        # Its keys alone count: an easing may swing past them.
+        values = np.array([key[1] for key in lane.keys] or [0.0])
+    least, most = float(values.min()), float(values.max())
+    if bounds[0] <= least and most <= bounds[1]:
+        return ""
+    return f"{lane.drive} goes from {least:g} to {most:g}, outside {bounds[0]:g} to {bounds[1]:g}"
 
 
 def dial_values(shot: Shot, facts: SourceFacts, tracks: Tracks, phases: Array) -> dict[str, Array]:

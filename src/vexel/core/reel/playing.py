@@ -66,7 +66,8 @@ class Playing:
             selection.check(count)
         except Mistake as error:
             raise Mistake(f"{self.item.ref.label}: {error}") from None
-        return [selection.frame_of(n, count) for n in range(selection.count(count))]
+        shown: list[int] = selection.frames_of(count).tolist()
+        return shown
 
     @cached_property
     def closes(self) -> bool:

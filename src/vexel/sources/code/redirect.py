@@ -102,7 +102,7 @@ def _sent(path: Any, opens: bool) -> Any:
 
 
 def _install() -> None:
-    global _installed
+    global _installed  # noqa: PLW0603 (Python's own functions are wrapped once a process)
     if _installed:
         return
     _installed = True

@@ -120,7 +120,7 @@ _installed = False
 
 
 def _install() -> None:
-    global _installed
+    global _installed  # noqa: PLW0603 (an audit hook is installed once a process)
     if _installed:
         return
     _installed = True

@@ -47,7 +47,7 @@ def _named(file: Path, stamp: str) -> tuple[str, ...]:
         return tuple(element.attrib[key] for element in elements for key in _NAMING if key in element.attrib)
     except Mistake:
         raise
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 (readers raise anything on damaged data)
         raise SourceError(f"{file.name} names no parts that can be read ({error}): export it again") from None
 
 

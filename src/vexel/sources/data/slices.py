@@ -142,7 +142,7 @@ class MeshSlices:
             raise SourceError(f"{file.name} names {missing[0]}, which is missing: restore it, or export the data again")
         try:
             return pv.read(file)
-        except Exception as error:
+        except Exception as error:  # noqa: BLE001 (readers raise anything on damaged data)
             raise SourceError(f"{file.name} cannot be read ({error}): export it again") from None
 
     def stamp(self, number: int) -> str:
@@ -196,7 +196,7 @@ def collection(file: Path) -> tuple[list[list[Path]], Sequence[Fraction]]:
         ]
     except Mistake:
         raise
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 (readers raise anything on damaged data)
         raise SourceError(f"{file.name} is no PVD collection that can be read ({error}): export it again") from None
     if not found:
         raise SourceError(f"{file.name} lists no data sets: export it again")

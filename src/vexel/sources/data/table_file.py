@@ -85,7 +85,7 @@ def read_table(file: Path) -> Table:
         text, encoding = _text_of(file)
         separator = _separator(text)
         texts, first_line = _texts(text, separator)
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 (readers raise anything on damaged data)
         words = str(error).splitlines()[0] if str(error) else type(error).__name__
         raise SourceError(f"{file.name} cannot be read as a table: {words}") from None
     findings = [] if first_line else [SourceFinding("no-header", {"columns": len(texts)})]

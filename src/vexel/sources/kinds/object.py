@@ -57,7 +57,7 @@ class ObjectFile:
                 parts = [points] if points else _read_vtp(file) if held == "VTP" else _read_by_trimesh(file, held)
         except (SourceError, Mistake):
             raise
-        except Exception as error:
+        except Exception as error:  # noqa: BLE001 (readers raise anything on a damaged mesh)
             raise SourceError(
                 f"{file.name} cannot be read as {held}: {str(error) or type(error).__name__}; export it again"
             ) from None

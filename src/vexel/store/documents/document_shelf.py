@@ -5,7 +5,7 @@ import os
 import re
 import stat
 import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -18,7 +18,7 @@ from vexel.core.document.merge_patch import clashes, difference
 from vexel.core.errors import Conflict, Missing, Mistake, VexelError
 from vexel.core.wording import slug
 from vexel.disk.write import write_whole
-from vexel.store.documents.history import History
+from vexel.store.documents.history import History, Standing
 from vexel.store.tables import DocumentRow, RevisionRow, now
 
 MOST_NAME_BYTES = 200
@@ -83,12 +83,29 @@ class Kept(Generic[D]):
     edited: str
 
 
+class Listed(Generic[D]):
+    """Documents as a list shows them, without what undo and redo would do."""
+
+    def __init__(self, shelf: "DocumentShelf[D]", rows: Mapping[str, Standing]) -> None:
+        self._shelf, self._rows = shelf, rows
+
+    def get(self, document_id: str) -> Kept[D]:
+        """See `DocumentShelf.get`; `undo` and `redo` are not told."""
+        row = self._rows.get(document_id)
+        text = self._shelf.text_of(document_id)
+        value = self._shelf.read(document_id, text)
+        if row is None or (row.document.encode() != text and row.document != self._shelf.kind.spell(value)):
+            # An edit made outside, which joins the history.
+            return self._shelf.get(document_id)
+        return Kept(document_id, value, row.head, "", "", row.edited)
+
+
 class DocumentShelf(Generic[D]):
     """All documents of one kind. The file is the truth; an edit made outside joins the history."""
 
     def __init__(self, folder: Path, sessions: sessionmaker[Session], kind: DocumentKind[D]) -> None:
         self.folder = folder
-        self._kind, self._history = kind, kind.history
+        self.kind, self._history = kind, kind.history
         self._sessions = sessions
         self._turn = threading.RLock()
         self._bursts: dict[str, tuple[int, str]] = {}
@@ -97,6 +114,25 @@ class DocumentShelf(Generic[D]):
     def ids(self) -> list[str]:
         """Names of all documents, by file name, also of those that cannot be read."""
         return sorted(name for name in self._names() if _is_name(name))
+
+    def has(self, document_id: str) -> bool:
+        """Whether there is a document of this name, even one that cannot be read."""
+        return _is_name(document_id) and (self.folder / f"{document_id}.json").is_file()
+
+    def listed(self) -> "Listed[D]":
+        """Documents for a list: their rows are asked for once for all of them."""
+        with self._turn, self._sessions.begin() as session:
+            rows = self._history.all_standing(session)
+            new = {}
+            for document_id in self.ids():
+                if document_id not in rows:
+                    # What is wrong with one is told in its own line.
+                    with suppress(Exception):
+                        new[document_id] = self.kind.spell(self.value(document_id))
+            if new:
+                self._history.begin_all(session, new)
+                rows = self._history.all_standing(session)
+            return Listed(self, rows)
 
     def stamp(self, document_id: str) -> tuple[int, ...] | None:
         """What tells that a document's file, and with it its revision, is another one; None where it cannot be told."""
@@ -123,7 +159,11 @@ class DocumentShelf(Generic[D]):
         Mistake
             When there is none, or its file is no valid document.
         """
-        return self._kind.read(self._read(document_id), f"{self.folder.name}/{document_id}.json")
+        return self.read(document_id, self.text_of(document_id))
+
+    def read(self, document_id: str, text: bytes) -> D:
+        """A document of its text; see `value`."""
+        return self.kind.read(text, f"{self.folder.name}/{document_id}.json")
 
     def get(self, document_id: str) -> Kept[D]:
         """A document as its file states it now, with its history.
@@ -152,9 +192,9 @@ class DocumentShelf(Generic[D]):
             value = self.value(document_id)
             row = self._history.row(session, document_id)
             if row is None:
-                row = self._history.begin(session, document_id, self._kind.spell(value))
+                row = self._history.begin(session, document_id, self.kind.spell(value))
             elif not self._says(self._history.standing(session, row), value):
-                self._history.push(session, row, self._kind.spell(value), "the edit made outside Vexel")
+                self._history.push(session, row, self.kind.spell(value), "the edit made outside Vexel")
             return self._kept(session, row, value)
 
     def titles(self) -> set[str]:
@@ -169,7 +209,7 @@ class DocumentShelf(Generic[D]):
         """Put a new document on the shelf, with a title that no other has, under a name made from that."""
         # In turn, so that of several new shots each has a name of its own.
         with self._turn:
-            self._kind.check(value)
+            self.kind.check(value)
             value = value.model_copy(update={"title": _other_title(value.title, self.titles())})
             base, taken, number = slug(value.title), set(self.ids()), 2
             document_id = base
@@ -178,7 +218,7 @@ class DocumentShelf(Generic[D]):
             with self._sessions.begin() as session:
                 # A file of this name may have been removed by hand; its history goes with it.
                 self._history.forget(session, document_id)
-            self._write(document_id, self._kind.spell(value))
+            self._write(document_id, self.kind.spell(value))
             return self.get(document_id)
 
     def edit(
@@ -205,14 +245,14 @@ class DocumentShelf(Generic[D]):
         with self._turn:
             before = self.get(document_id)
             self._refuse_stale(before, patch, revision)
-            value = self._kind.edited(before.value, patch)
+            value = self.kind.edited(before.value, patch)
             if value == before.value:
                 return before
-            self._kind.check(value)
+            self.kind.check(value)
             with self._sessions.begin() as session:
                 row = self._row(session, document_id)
                 goes_on = burst != "" and self._bursts.get(document_id) == (row.head, burst)
-                text = self._kind.spell(value)
+                text = self.kind.spell(value)
                 self._history.push(session, row, text, what, instead=goes_on)
                 self._bursts[document_id] = (row.head, burst)
                 self._write(document_id, text)
@@ -250,7 +290,7 @@ class DocumentShelf(Generic[D]):
         with self._sessions() as session:
             text, names = self._history.since(session, now.id, revision, now.revision)
         named = list(dict.fromkeys(name or "something" for name in names))
-        return self._kind.read(text, ""), named[-3:] or ["an undone edit"]
+        return self.kind.read(text, ""), named[-3:] or ["an undone edit"]
 
     def earlier(self, document_id: str, most: int) -> Iterator[dict[str, Any]]:
         """States of a document before the one it has now, the latest first."""
@@ -276,7 +316,7 @@ class DocumentShelf(Generic[D]):
         """
         file = self.folder / f"{document_id}.json"
         if not _is_name(document_id) or not os.path.lexists(file):
-            raise Missing(f"there is no {self._kind.word} {document_id[:80]!r}; it may have been removed")
+            raise Missing(f"there is no {self.kind.word} {document_id[:80]!r}; it may have been removed")
         grave = self.folder / "removed"
         grave.mkdir(exist_ok=True)
         with self._turn:
@@ -287,7 +327,7 @@ class DocumentShelf(Generic[D]):
             try:
                 file.rename(grave / name)
             except FileNotFoundError:
-                raise Missing(f"there is no {self._kind.word} {document_id!r}; it may have been removed") from None
+                raise Missing(f"there is no {self.kind.word} {document_id!r}; it may have been removed") from None
         return name
 
     def restore(self, name: str) -> Kept[D]:
@@ -300,11 +340,11 @@ class DocumentShelf(Generic[D]):
         """
         file = self.folder / "removed" / name
         if not _is_name(name) or not file.is_file():
-            raise Missing(f"there is no removed {self._kind.word} {name[:80]!r}: it may have been put back already")
-        document_id = name.split(".")[0]
+            raise Missing(f"there is no removed {self.kind.word} {name[:80]!r}: it may have been put back already")
+        document_id = name.split(".", maxsplit=1)[0]
         place = self.folder / f"{document_id}.json"
         if place.exists():
-            kept = self.add(self._kind.read(file.read_bytes(), name))
+            kept = self.add(self.kind.read(file.read_bytes(), name))
             file.unlink()
             return kept
         file.rename(place)
@@ -321,7 +361,7 @@ class DocumentShelf(Generic[D]):
             if target is None:
                 return standing
             row.head, row.edited = target.number, now()
-            value = self._kind.read(target.document, "")
+            value = self.kind.read(target.document, "")
             self._write(document_id, target.document)
             return self._kept(session, row, value)
 
@@ -338,17 +378,24 @@ class DocumentShelf(Generic[D]):
 
     def _says(self, revision: RevisionRow, value: D) -> bool:
         # A file that was written by hand may spell the same value in another way.
-        return revision.document == self._kind.spell(value) or self._kind.read(revision.document, "") == value
+        return revision.document == self.kind.spell(value) or self.kind.read(revision.document, "") == value
 
-    def _read(self, document_id: str) -> bytes:
+    def text_of(self, document_id: str) -> bytes:
+        """The bytes of a document's file.
+
+        Raises
+        ------
+        Mistake
+            When there is none, or it cannot be one.
+        """
         if not _is_name(document_id):
-            raise Missing(f"there is no {self._kind.word} {document_id[:80]!r}")
+            raise Missing(f"there is no {self.kind.word} {document_id[:80]!r}")
         file = self.folder / f"{document_id}.json"
         try:
             if stat.S_ISREG((found := file.stat()).st_mode) and found.st_size <= MOST_BYTES:
                 return file.read_bytes()
         except FileNotFoundError:
-            raise Missing(f"there is no {self._kind.word} {document_id!r}; it may have been removed") from None
+            raise Missing(f"there is no {self.kind.word} {document_id!r}; it may have been removed") from None
         except (OSError, ValueError) as error:
             reason = getattr(error, "strerror", None) or error
             raise Mistake(f"{self.folder.name}/{file.name} cannot be read ({reason}): mend it, or remove it") from None
@@ -370,7 +417,7 @@ class DocumentShelf(Generic[D]):
         if _is_name(document_id) and (self.folder / f"{document_id}.json").is_symlink():
             # Whoever made the project chose where it leads, and not the person who opens it.
             raise Mistake(f"{document_id}.json is a link: open the file that it leads to")
-        return self._read(document_id)
+        return self.text_of(document_id)
 
     def _write(self, document_id: str, document: str) -> None:
         write_whole(self.folder / f"{document_id}.json", document.encode())

@@ -1,13 +1,22 @@
 """The states of documents of one kind, by which edits are undone, redone and merged."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import NamedTuple
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, insert, select
 from sqlalchemy.orm import Session
 
 from vexel.store.tables import DocumentRow, RevisionRow, now
 
 KEPT_REVISIONS = 500
+
+
+class Standing(NamedTuple):
+    """The state of a document that stands, its number, and when it came to be."""
+
+    document: str
+    head: int
+    edited: str
 
 
 class History:
@@ -34,6 +43,12 @@ class History:
         session.add(self._revisions(of=document_id, number=0, document=text))
         session.flush()
         return row
+
+    def begin_all(self, session: Session, texts: Mapping[str, str]) -> None:
+        """Rows for many documents that have none, with their first states."""
+        session.execute(insert(self._documents), [{"id": name, "head": 0} for name in texts])
+        first = [{"of": name, "number": 0, "document": text, "what": ""} for name, text in texts.items()]
+        session.execute(insert(self._revisions), first)
 
     def forget(self, session: Session, document_id: str) -> None:
         """Delete a document's row and its states."""
@@ -67,6 +82,12 @@ class History:
     def standing(self, session: Session, row: DocumentRow) -> RevisionRow:
         """The state that stands."""
         return session.get_one(self._revisions, (row.id, row.head))
+
+    def all_standing(self, session: Session) -> dict[str, Standing]:
+        """The states that stand, of all documents by their names."""
+        at, row = self._revisions, self._documents
+        wanted = select(row.id, at.document, row.head, row.edited).join(at, (at.of == row.id) & (at.number == row.head))
+        return {name: Standing(text, head, edited) for name, text, head, edited in session.execute(wanted)}
 
     def neighbour(self, session: Session, row: DocumentRow, by: int) -> RevisionRow | None:
         """The state before the one that stands, or after it; numbers have gaps where a burst was made one."""

@@ -277,7 +277,7 @@ class Jobs:
 def _carried_out(order: Order) -> Sequence[Ending | Exception]:
     try:
         return order.work(order.jobs)
-    except Exception as error:
+    except Exception as error:  # noqa: BLE001 (it is how the jobs ended)
         return [error] * len(order.jobs)
 
 

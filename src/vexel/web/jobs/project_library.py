@@ -104,7 +104,7 @@ class ProjectLibrary:
             return ""
         place = named_place(self._project.reels.folder, ref.place)
         shots = self._project.shots
-        return place.stem if place.parent == shots.folder.resolve() and place.stem in shots.ids() else ""
+        return place.stem if place.parent == shots.folder.resolve() and shots.has(place.stem) else ""
 
     def _run(self, place: str) -> RunRow:
         number = place.removeprefix(RUN)
@@ -135,7 +135,7 @@ class ProjectLibrary:
         return replace(given, stale=self._is_stale(row, shot))
 
     def _is_stale(self, row: RunRow, made: Shot) -> bool:
-        if row.shot_id not in self._project.shots.ids():
+        if not self._project.shots.has(row.shot_id):
             return False
         now = self._project.shots.shot(row.shot_id)
         return not shows_the_same(now.rough() if row.rough else now, made)

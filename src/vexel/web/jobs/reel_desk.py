@@ -1,13 +1,13 @@
 """Reels that are open: worked out with their media, kept while nothing of them changes."""
 
 import threading
-from collections.abc import Hashable, Iterable, Sequence
+from collections.abc import Hashable, Iterable, Mapping, Sequence
 from concurrent.futures import Future
 from dataclasses import dataclass
 from functools import cached_property, partial
 from itertools import count
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from vexel.core.document.shot import edited
 from vexel.core.edits.true_motion import true_motion
@@ -31,7 +31,7 @@ from vexel.web.jobs.captures import Captures
 from vexel.web.jobs.job import Job, JobKey
 from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.media_pool import BesideReels, MediaPool
-from vexel.web.jobs.project_library import ProjectLibrary, place_of_shot
+from vexel.web.jobs.project_library import RUN, ProjectLibrary, place_of_shot
 from vexel.web.jobs.take_files import take_footage
 
 KEPT = 8
@@ -70,6 +70,28 @@ class HeldReel:
         return ReelOrder(spelled_reel(self.reel), self.opened.folder, given, captured)
 
 
+class Runs(NamedTuple):
+    """Runs with their states, by their shots; and the shot of each run."""
+
+    of_shot: Mapping[str, Sequence[tuple[int, str]]]
+    shots: Mapping[int, str]
+
+
+class Named(NamedTuple):
+    """Files and media that a reel names."""
+
+    places: tuple[str, ...]
+    refs: tuple[MediaRef, ...]
+
+
+NOTHING = Named((), ())
+
+
+def within_of(opened: OpenReel) -> Named:
+    """What the reels within a reel name, and those reels themselves."""
+    return Named(tuple(map(str, opened.reels)), tuple(dict.fromkeys((*opened.media, *opened.gone))))
+
+
 class ReelDesk:
     """Opens reels, shows their frames, and orders what they lack."""
 
@@ -82,36 +104,40 @@ class ReelDesk:
         self._beside = BesideReels(media, project.reels.folder)
         self._tokens = count(1)
         self._open: dict[int, tuple[object, Future[HeldReel], Reel]] = {}
-        self._named: dict[int, tuple[Reel, list[str]]] = {}
-        self._places: dict[str, list[str]] = {}
-        self._within: dict[int, list[str]] = {}
+        self._named: dict[int, tuple[Reel, Named]] = {}
+        self._known: dict[str, tuple[Named, Named]] = {}
+        self._within: dict[int, Named] = {}
         self._turn = threading.Lock()
         self._looked: dict[int, tuple[list[Finding], str]] = {}
 
-    def world(self) -> Hashable:
-        """What changes with each run and each shot, which any reel may show; files that reels name are asked apart."""
-        shots = sorted((file.name, changed_at(file)) for file in self._project.shots.folder.glob("*.json"))
-        return hash((self._project.ledger.states(), *shots))
+    def runs(self) -> Runs:
+        """What a reel may have to know of the runs; files that it names are asked apart."""
+        runs: dict[str, list[tuple[int, str]]] = {}
+        shots: dict[int, str] = {}
+        for run_id, state, shot_id in self._project.ledger.states():
+            runs.setdefault(shot_id, []).append((run_id, state))
+            shots[run_id] = shot_id
+        return Runs(runs, shots)
 
-    def open(self, reel: Reel, world: Hashable = None) -> OpenReel:
+    def open(self, reel: Reel, runs: Runs | None = None) -> OpenReel:
         """A reel with its current media.
 
         Parameters
         ----------
-        world : hashable, optional
-            See `world`; asked for once where several reels are opened.
+        runs : Runs, optional
+            See `runs`; asked for once where several reels are opened.
         """
-        return self._held(reel, world).opened
+        return self._held(reel, runs).opened
 
     def order(self, reel: Reel) -> ReelOrder:
         """A reel for a media process."""
         return self._held(reel).order
 
-    def _held(self, reel: Reel, world: Hashable = None) -> HeldReel:
+    def _held(self, reel: Reel, runs: Runs | None = None) -> HeldReel:
         key = id(reel)
-        world = self.world() if world is None else world
-        within, places = self._within.get(key, ()), self._places_of(reel)
-        mark = (world, self._stamps(places), self._stamps(within))
+        runs = self.runs() if runs is None else runs
+        named, within = self._named_by(reel), self._within.get(key, NOTHING)
+        mark = (self._stamps(named, runs), self._stamps(within, runs))
         with self._turn:
             kept = self._open.get(key)
             mine = None if kept is not None and kept[0] == mark else Future[HeldReel]()
@@ -128,38 +154,38 @@ class ReelDesk:
             try:
                 before = self._edited_from(reel)
                 opened = open_reel(reel, self._library, self.folder, beside=self._beside, before=before)
-                self._within[key] = [str(file) for file in opened.reels]
+                self._within[key] = within_of(opened)
                 if within != self._within[key]:
-                    # Reels within reels are known only now: from here on their files are part of the mark.
+                    # Reels within reels are known only now: from here on what they name is part of the mark.
                     with self._turn:
-                        whole = (world, self._stamps(places), self._stamps(self._within[key]))
+                        whole = (self._stamps(named, runs), self._stamps(self._within[key], runs))
                         if self._open.get(key) is kept:
                             self._open[key] = (whole, mine, reel)
                 mine.set_result(HeldReel(opened, next(self._tokens), reel, self._library))
-            except BaseException as error:
+            except BaseException as error:  # noqa: BLE001 (it is raised where the reel is waited for)
                 mine.set_exception(error)
                 with self._turn:
                     if self._open.get(key) is kept:
                         del self._open[key]
         return kept[1].result()
 
-    def stamp(self, reel_id: str) -> Hashable:
-        """Changes when a file that the reel names changes; new each time for a reel that is not known to open."""
-        places = self._places.get(reel_id)
-        return object() if places is None else self._stamps(places)
+    def stamp(self, reel_id: str, runs: Runs) -> Hashable:
+        """Changes when what the reel names changes; new each time for a reel that is not known to open."""
+        known = self._known.get(reel_id)
+        return object() if known is None else tuple(self._stamps(one, runs) for one in known)
 
     def note(self, reel_id: str, opened: OpenReel | None) -> None:
-        """Remember which files a reel names, with the reels within it; `None` where it cannot be opened."""
+        """Remember what a reel names, with the reels within it; `None` where it cannot be opened."""
         if opened is None:
-            self._places.pop(reel_id, None)
+            self._known.pop(reel_id, None)
         else:
-            self._places[reel_id] = [*self._places_of(opened.plan.reel), *map(str, opened.reels)]
+            self._known[reel_id] = self._named_by(opened.plan.reel), within_of(opened)
 
-    def _places_of(self, reel: Reel) -> list[str]:
-        """See `Reel.places`, which takes a tenth of a second for 5,000 items."""
+    def _named_by(self, reel: Reel) -> Named:
+        """What a reel names itself, which takes a tenth of a second to find for 5,000 items."""
         known = self._named.get(id(reel))
         if known is None or known[0] is not reel:
-            known = self._named[id(reel)] = reel, reel.places()
+            known = self._named[id(reel)] = reel, Named(tuple(reel.places()), tuple(reel.refs()))
             while len(self._named) > 2 * KEPT:
                 self._named.pop(next(iter(self._named)), None)
         return known[1]
@@ -175,8 +201,20 @@ class ReelDesk:
                 return plan
         return None
 
-    def _stamps(self, places: Iterable[str]) -> Hashable:
-        return tuple((place, changed_at(self.folder / place)) for place in places)
+    def _stamps(self, named: Named, runs: Runs) -> Hashable:
+        shots = dict.fromkeys(filter(None, (self._shot_file(ref, runs) for ref in named.refs)))
+        of_runs = tuple(tuple(runs.of_shot.get(Path(shot).stem, ())) for shot in shots)
+        return tuple((place, changed_at(self.folder / place)) for place in (*named.places, *shots)), of_runs
+
+    def _shot_file(self, ref: MediaRef, runs: Runs) -> str:
+        """The file of the shot that media are of; empty where they are of none, or of one that is gone."""
+        if ref.kind == "shot":
+            return ref.place
+        run = ref.place.removeprefix(RUN)
+        if ref.kind != "take" or run == ref.place or not run.isdecimal():
+            return ""
+        shot = runs.shots.get(int(run), "")
+        return str(place_of_shot(self._project, shot)) if shot else f"{run} of no shot"
 
     @property
     def folder(self) -> Path:

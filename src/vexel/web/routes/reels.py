@@ -2,7 +2,6 @@
 
 import json as json_text
 import logging
-from collections.abc import Hashable
 from dataclasses import asdict
 from functools import partial
 from typing import Any
@@ -22,6 +21,7 @@ from vexel.output.reel.nested_reels import refuse_itself
 from vexel.store.documents.reels import KeptReel
 from vexel.store.takes import shot_of
 from vexel.web.jobs.project_library import RUN
+from vexel.web.jobs.reel_desk import Runs
 from vexel.web.routes.dispatch import bodies_of, gif_body, trial_body
 from vexel.web.schemas.common import FindingBody
 from vexel.web.schemas.dispatch import GifTableBody, OutputBodies, TrialBody, TrialOrder
@@ -254,19 +254,19 @@ def _lines() -> ReelLines:
     why = "the name of its file is not one that Vexel can open: rename it"
     odd = [ReelLine(id="", title=name, summary="", error=why) for name in shelf.nameless()]
     desk, kept = services().reels, services().reel_lines
-    world = desk.world()
+    runs = desk.runs()
     lines = [
-        kept.line(reel_id, (shelf.stamp(reel_id), world, desk.stamp(reel_id)), partial(_line, reel_id, world))
+        kept.line(reel_id, (shelf.stamp(reel_id), desk.stamp(reel_id, runs)), partial(_line, reel_id, runs))
         for reel_id in shelf.ids()
     ]
     return ReelLines(reels=[*lines, *odd])
 
 
-def _line(reel_id: str, world: Hashable) -> ReelLine:
+def _line(reel_id: str, runs: Runs) -> ReelLine:
     services().reels.note(reel_id, None)
     try:
-        reel: Reel = services().project.reels.get(reel_id).value
-        opened = services().reels.open(reel, world)
+        reel: Reel = services().project.reels.value(reel_id)
+        opened = services().reels.open(reel, runs)
         services().reels.note(reel_id, opened)
         plan = opened.plan
     except VexelError as error:

@@ -1,8 +1,9 @@
 """Blueprint: shots, their edits, and their sources."""
 
 import logging
+from collections.abc import Callable
 from dataclasses import asdict
-from functools import partial
+from functools import cache, partial
 from pathlib import Path
 
 from flask import Blueprint, Response
@@ -28,6 +29,7 @@ from vexel.core.wording import counted
 from vexel.demo import demo_shot, demo_sources
 from vexel.disk.named_place import named_place
 from vexel.sources.new_shot import fitted_to, is_mendable, shot_of_file
+from vexel.store.documents.document_shelf import Listed
 from vexel.store.documents.history_findings import history_findings
 from vexel.store.documents.shared_clock import linked_findings, take_along, taken
 from vexel.store.documents.shots import KeptShot
@@ -287,9 +289,10 @@ def _lines() -> ShotLines:
         for name in shots.nameless()
     ]  # fmt: skip
     ledger, outputs, kept = services().project.ledger, services().project.outputs, services().shot_lines
+    listed = cache(shots.listed)
     runs, files = ledger.per_shot(), outputs.newest_per_shot()
     lines = [
-        kept.line(shot_id, shots.stamp(shot_id), partial(_line, shot_id)).model_copy(
+        kept.line(shot_id, shots.stamp(shot_id), partial(_line, shot_id, listed)).model_copy(
             update={"runs": runs.get(shot_id, 0), "output": files.get(shot_id)}
         )
         for shot_id in shots.ids()
@@ -305,14 +308,14 @@ def saved_shot(kept: KeptShot) -> ShotBody:
     return shot_body(kept)
 
 
-def _line(shot_id: str) -> ShotLine:
+def _line(shot_id: str, listed: Callable[[], Listed[Shot]]) -> ShotLine:
     """A shot in the list, but for its runs and files."""
     line = ShotLine(
         id=shot_id, title=shot_id, kind="", file="", summary="", size="", edited="", revision=0, runs=0, output=None,
         error="", glance=0,
     )  # fmt: skip
     try:
-        return _worked_out(line, services().project.shots.get(shot_id))
+        return _worked_out(line, listed().get(shot_id))
     except VexelError as error:
         return line.model_copy(update={"error": str(error)})
     except Exception as error:
