@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { useRef } from "react";
+import { useChange } from "../parts/useChange";
 import { sourceStateQuery } from "./benchQueries";
 
 const versionKey = (shotId: string) => ["version", shotId];
@@ -61,8 +62,7 @@ export function useFollowedSource(shotId: string, onChange: () => void) {
   const { data } = useQuery({ ...sourceStateQuery(shotId), enabled: shotId !== "" });
   const known = useRef<{ id: string; digest: string } | null>(null);
   const digest = data?.digest;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only what lies on disk counts
-  useEffect(() => {
+  useChange(`${shotId} ${digest} ${saving}`, () => {
     // What lies there while it is saved may be the person's own or not: the end of saving tells.
     if (digest === undefined || saving > 0) return;
     const before = known.current?.id === shotId ? known.current.digest : digest;
@@ -71,7 +71,7 @@ export function useFollowedSource(shotId: string, onChange: () => void) {
     changed();
     queries.setQueryData(foreignKey(shotId), oneMore);
     onChange();
-  }, [shotId, digest, saving]);
+  });
 }
 
 /** What is to be done when a shot's source has changed. */

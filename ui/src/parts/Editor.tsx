@@ -6,7 +6,8 @@ import { EditorState } from "@codemirror/state";
 import { EditorView, keymap } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
 import { basicSetup } from "codemirror";
-import { useEffect, useRef } from "react";
+import { useRef } from "react";
+import { useChange } from "./useChange";
 
 interface Props {
   text: string;
@@ -26,8 +27,8 @@ export function Editor({ text, language, readOnly, wrong, onChange }: Props) {
   const changed = useRef(onChange);
   changed.current = onChange;
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the text is where it begins, then it is the person's
-  useEffect(() => {
+  // The text is where it begins, then it is the person's.
+  useChange(`${language} ${readOnly}`, () => {
     const host = place.current;
     if (!host) return;
     const root = host.shadowRoot ?? host.attachShadow({ mode: "open" });
@@ -56,12 +57,11 @@ export function Editor({ text, language, readOnly, wrong, onChange }: Props) {
     // Whoever works by keyboard scrolls it without going through its text.
     view.current.scrollDOM.tabIndex = 0;
     return () => view.current?.destroy();
-  }, [language, readOnly]);
+  });
 
   const line = wrong?.line ?? 0;
   const sentence = wrong?.sentence ?? "";
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another view shows it too
-  useEffect(() => {
+  useChange(`${line} ${sentence} ${language} ${readOnly}`, () => {
     const at = view.current;
     if (!at) return;
     const diagnostics: Diagnostic[] = [];
@@ -70,7 +70,7 @@ export function Editor({ text, language, readOnly, wrong, onChange }: Props) {
       diagnostics.push({ from, to, severity: "error", message: sentence });
     }
     at.dispatch(setDiagnostics(at.state, diagnostics));
-  }, [line, sentence, language, readOnly]);
+  });
 
   return <div ref={place} data-own-keys data-testid="editor" className="min-h-0 flex-1 overflow-hidden" />;
 }

@@ -71,11 +71,9 @@ export function Entry<T>(props: Props<T>) {
         onFocus={(event) => stepped && event.target.select()}
         onBlur={commit}
         onKeyDown={(event) => {
-          if (event.key === "Enter") {
-            commit();
-            // A text is done with; a number is often stepped on from here.
-            if (!stepped) event.currentTarget.blur();
-          }
+          // A number is often stepped on from here; a text is done with, and taken as it is left.
+          if (event.key === "Enter" && stepped) commit();
+          else if (event.key === "Enter") event.currentTarget.blur();
           if (event.key === "Escape" && draft !== null) {
             // Only what was typed is given up, and not what the field stands in.
             event.stopPropagation();

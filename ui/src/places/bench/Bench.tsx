@@ -9,6 +9,7 @@ import { sourceKind } from "../../api/vocabulary";
 import { Complaint } from "../../parts/Complaint";
 import { Notice } from "../../parts/Notice";
 import { Toast, type ToastMessage } from "../../parts/Toast";
+import { useChange } from "../../parts/useChange";
 import { useFrameKeys } from "../../parts/useFrameKeys";
 import { Brief, type Topic } from "./Brief";
 import { useFilming } from "./camera/useFilming";
@@ -82,8 +83,7 @@ export function Bench() {
     },
   });
   // What was dragged is saved, or was refused.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new revision or a refusal ends it
-  useEffect(() => setDraft(null), [shot?.revision, edits.error]);
+  useChange(`${shot?.revision} ${edits.error?.message}`, () => setDraft(null));
   useEffect(() => {
     document.title = shot ? `${shot.document.title} · Vexel` : "Vexel";
   }, [shot]);

@@ -8,6 +8,7 @@ import { useForeignVersion, useOwnChange, useSourceChanged, useVersion } from ".
 import { CloseButton } from "../../parts/CloseButton";
 import { Complaint } from "../../parts/Complaint";
 import { Editor } from "../../parts/Editor";
+import { useChange } from "../../parts/useChange";
 import type { Edit } from "./edit";
 import { ScriptProposal } from "./ScriptProposal";
 import { Dials } from "./sheets/Dials";
@@ -29,8 +30,8 @@ export function CodePane({ shot, edit, onClose }: Props) {
   const printed = useQuery({ ...printedQuery(shot.id, version), enabled: source.isSuccess });
   const save = useSaving(shot.id, shot.document.source.file);
   const foreign = useForeignVersion(shot.id);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only another program brings another text
-  useEffect(() => save.follow(), [foreign]);
+  // Another program has written another text.
+  useChange(foreign, () => save.follow());
   const [declined, setDeclined] = useState("");
   /** Whether the lines that would make a source of a plain script stand in the editor's place. */
   const proposed = Boolean(data?.proposal?.mark) && declined !== shot.id;

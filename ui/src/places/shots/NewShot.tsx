@@ -9,6 +9,7 @@ import { upload } from "../../api/upload";
 import { sourceKind, vocabulary } from "../../api/vocabulary";
 import { Complaint } from "../../parts/Complaint";
 import { KindIcon } from "../../parts/kinds";
+import { useChange } from "../../parts/useChange";
 import { AskRate } from "./AskRate";
 import { OwnProgram } from "./OwnProgram";
 
@@ -42,10 +43,9 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
   });
   const busy = make.isPending;
   // Files that were dropped on the list need no further press.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: once, when it opens
-  useEffect(() => {
+  useChange(true, () => {
     if (files.length > 0) make.mutate({ files });
-  }, []);
+  });
 
   if (stills) {
     return (

@@ -1,6 +1,7 @@
-import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useRef, useState } from "react";
+import { type KeyboardEvent, type PointerEvent, type RefObject, useRef, useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
 import { ARROWS } from "../../../parts/arrows";
+import { useChange } from "../../../parts/useChange";
 import { useDrag } from "../../../parts/useDrag";
 import { useWheel } from "../../../parts/useWheel";
 import type { Edit } from "../edit";
@@ -100,15 +101,11 @@ export function useAim({ well, shot, camera, frame, pathFigures, high, edit, loo
     },
   });
   // The saved shot has caught up with the drag, so the drag's own aim is done, unless a hand is still at it.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new revision, or the end of a gesture, ends it
-  useEffect(() => {
+  useChange(`${shot.revision} ${onAim === undefined}`, () => {
     if (!drag.going() && rest.current === undefined) setDragged(null);
-  }, [shot.revision, onAim === undefined]);
+  });
   // A drag that was taken as a gesture is not saved once more when it is let go.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only the beginning or the end of a gesture ends it
-  useEffect(() => {
-    drag.drop();
-  }, [onAim === undefined]);
+  useChange(onAim === undefined, () => drag.drop());
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.key === "Escape" && free.aim) {
       free.set(null);

@@ -1,7 +1,8 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
 import type { Edits } from "../../../api/edits";
 import { composed } from "../../../api/merge";
+import { useChange } from "../../../parts/useChange";
 import { cameraOf, roundRig } from "../rigs";
 import { useLooks } from "../useLooks";
 import { cameraPatch } from "./cameraEdit";
@@ -47,12 +48,11 @@ export function useFilming(
   const [saved, setSaved] = useState<{ view: number; revision: number } | null>(null);
   const reached =
     saved && shot && shot.revision >= saved.revision ? pathFigures?.stops[saved.view] : undefined;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each view that was saved
-  useEffect(() => {
+  useChange(reached, () => {
     if (reached === undefined) return;
     setSaved(null);
     onFrame(reached);
-  }, [reached]);
+  });
   const saveView = async () => {
     if (!looks || !shot) return;
     const next = await edits.saveView({ frame, patch: camera === 0 ? (free.patch ?? {}) : {}, name: "" });

@@ -1,5 +1,6 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import type { Patch } from "../../../api/client";
+import { useChange } from "../../../parts/useChange";
 import type { Aim } from "./aim";
 
 /** A look that a camera led by keys or views does not take by itself: shown, and not saved. */
@@ -12,8 +13,7 @@ export interface FreeLook {
 export function useFreeLook(revision: number, frame: number): FreeLook {
   const [aim, set] = useState<Aim | null>(null);
   // Another frame, or a saved edit, is looked at as it is.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new frame or revision ends it
-  useEffect(() => set(null), [revision, frame]);
+  useChange(`${revision} ${frame}`, () => set(null));
   return { aim, set, patch: aim ? { camera: { rig: stillOf(aim) } } : undefined };
 }
 

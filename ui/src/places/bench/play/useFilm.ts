@@ -1,5 +1,6 @@
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { Refusal } from "../../../api/client";
+import { useChange } from "../../../parts/useChange";
 import { fetchPicture, type Wanted } from "../usePicture";
 import type { Stretch } from "./usePlay";
 
@@ -27,8 +28,7 @@ export function useFilm(playing: boolean, wanted: Wanted | null, stretch: Stretc
   const key = JSON.stringify(rest);
 
   // Another revision, size or version makes other pictures.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for all that makes a picture
-  useEffect(() => {
+  useChange(key, () => {
     const old = reel.current;
     reel.current = new Map();
     return () => {
@@ -36,10 +36,9 @@ export function useFilm(playing: boolean, wanted: Wanted | null, stretch: Stretc
       reel.current = new Map();
       shown.current = { address: null, times: [] };
     };
-  }, [key]);
+  });
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the key stands for all that makes a picture
-  useEffect(() => {
+  useChange(`${playing} ${key}`, () => {
     if (!playing) return;
     let alive = true;
     const under = new Set<number>();
@@ -73,7 +72,7 @@ export function useFilm(playing: boolean, wanted: Wanted | null, stretch: Stretc
       alive = false;
       clearInterval(second);
     };
-  }, [playing, key]);
+  });
 
   const address = wanted ? nearest(wanted.frame, rate / 2, reel.current) : null;
   const seen = shown.current;

@@ -1,5 +1,6 @@
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
+import { useChange } from "../../../parts/useChange";
 import type { Aim } from "../camera/aim";
 import type { Drivable, Lane } from "../lanes";
 import { roundRig } from "../rigs";
@@ -46,8 +47,7 @@ export function usePlayIn(
   const now = useRef<Record<string, number>>({});
 
   // Another shot ends it.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the shot's name alone matters
-  useEffect(() => setThing(null), [shot?.id]);
+  useChange(shot?.id, () => setThing(null));
 
   const begin = (next: PlayedThing) => {
     playing.stop();

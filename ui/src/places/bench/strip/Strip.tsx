@@ -96,7 +96,6 @@ export function Strip(props: Props) {
     lengthBefore.current = frames;
   }, [frames]);
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the theme changes the colours that are read from the page
   useEffect(() => {
     if (!canvas.current || width <= 0) return;
     const ticks = strip?.ticks ?? [];
@@ -113,6 +112,7 @@ export function Strip(props: Props) {
       states,
       bands: tall,
       speeds,
+      theme,
     });
   }, [width, height, view, frames, frame, label, stretch, strip, curves, states, theme, tall, speeds]);
 

@@ -15,6 +15,8 @@ interface Drawing {
   bands: boolean;
   /** How fast the camera goes, at some frames; empty where it stands. */
   speeds: { frames: number[]; values: number[] };
+  /** Whose colours the page has now. */
+  theme: string;
 }
 
 export const RULER = 18;
