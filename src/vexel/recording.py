@@ -23,9 +23,9 @@ from vexel.core.document.background import TRANSPARENT, Background
 from vexel.core.errors import Mistake
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
+from vexel.imaging.images import header_of
+from vexel.imaging.light import Picture
 from vexel.sources.code.drawing_result import drawing_result
-from vexel.sources.pictures.images import header_of
-from vexel.sources.pictures.mixing import Picture
 from vexel.sources.protocols import FrameRequest
 from vexel.stage.encode import deep_png_bytes, png_bytes
 from vexel.stage.fit import fitted, fitted_light

@@ -5,25 +5,48 @@ import unittest
 from pathlib import Path
 
 import vexel
+from tests.helpers import scratch
 
 ROOT = Path(vexel.__file__).parent
 MAY_IMPORT = {
     "core": set(),
     "disk": {"core"},
-    "sources": {"core", "disk"},
+    "imaging": {"core"},
+    "sources": {"core", "disk", "imaging"},
     "author": {"core", "sources"},
-    "stage": {"core", "sources"},
+    "stage": {"core", "imaging", "sources"},
     "store": {"core", "disk"},
     "interchange": {"core", "sources"},
     "crew": {"core", "disk", "interchange", "sources", "stage", "store"},
-    "output": {"core", "disk", "sources", "stage", "store"},
+    "output": {"core", "disk", "imaging", "sources", "stage", "store"},
     "demo": {"core"},
-    "web": {"core", "disk", "sources", "stage", "store", "crew", "interchange", "output", "demo"},
-    "recording": {"core", "disk", "sources", "stage", "store"},
+    "web": {"core", "disk", "imaging", "sources", "stage", "store", "crew", "interchange", "output", "demo"},
+    "recording": {"core", "disk", "imaging", "sources", "stage", "store"},
     "cli": {"core", "disk", "store", "crew", "interchange", "output", "demo", "web"},
 }
 ROOMS = ("time", "lanes", "camera", "recipes", "document", "reel", "evaluate", "edits", "checks")
 """Packages of the core; each may import those before it."""
+INNER = {
+    "output": (
+        "page",
+        "reading",
+        "footage",
+        "mp4",
+        "job",
+        "writers",
+        "proving",
+        "compiling",
+        "looking",
+        "leaving",
+        "reel",
+        "bounded",
+    ),
+    "stage": ("lines", "scene", "blending"),
+    "sources": ("pictures", "meshes", "video", "code", "data", "browser", "scripts", "kinds"),
+    "store": ("recordings", "migrations", "documents"),
+    "web": ("forms", "schemas", "jobs", "routes"),
+}
+"""Packages within others; each may import those before it."""
 SIBLINGS = {("lanes", "camera"), ("camera", "lanes")}
 MOST_FILES = 16
 """A folder of more modules than this is to have rooms of its own."""
@@ -36,6 +59,15 @@ def imported(file):
             yield node.module
         elif isinstance(node, ast.Import):
             yield from (alias.name for alias in node.names)
+
+
+def back_edges(package, rooms):
+    """Imports from a room of a package into a later one."""
+    for file in package.glob("*/*.py"):
+        for name in imported(file):
+            _, top, other, *_ = (*name.split("."), "", "")
+            if top == package.name and other in rooms and rooms.index(other) > rooms.index(file.parent.name):
+                yield f"{file} imports {name}"
 
 
 class LayersTest(unittest.TestCase):
@@ -59,6 +91,20 @@ class LayersTest(unittest.TestCase):
                     self.assertIn(room, ROOMS, f"{file} is of no room, and imports {name}")
                     self.assertLess(ROOMS.index(other), ROOMS.index(room), f"{file} imports {name}")
                     self.assertNotIn((room, other), SIBLINGS, f"{file} imports {name}")
+
+    def test_rooms_within_rooms_have_no_back_edges(self):
+        for package, rooms in INNER.items():
+            there = {folder.parent.name for folder in (ROOT / package).glob("*/__init__.py")}
+            self.assertEqual(there - set(rooms), set())
+            self.assertEqual(list(back_edges(ROOT / package, rooms)), [])
+
+    def test_a_back_edge_is_found(self):
+        package = scratch(self) / "output"
+        (package / "writers").mkdir(parents=True)
+        (package / "writers/video.py").write_text("from vexel.output.proving.prove import receipt_of\n")
+        (package / "writers/gif.py").write_text("from vexel.output.job.job import Job\n")
+        (found,) = back_edges(package, INNER["output"])
+        self.assertIn("video.py imports vexel.output.proving.prove", found)
 
     def test_no_folder_is_a_heap(self):
         for folder in {file.parent for file in ROOT.rglob("*.py")}:

@@ -17,12 +17,12 @@ from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.disk.write import copy_whole, publish, write_whole
-from vexel.output.compile import compile_batch
-from vexel.output.footage import footage_of_images
-from vexel.output.handover import Handed, write_handover
+from vexel.imaging.image_bytes import encoded_png
+from vexel.output.compiling.compile import compile_batch
+from vexel.output.footage.footage import footage_of_images
+from vexel.output.leaving.handover import Handed, write_handover
 from vexel.sources.archive import unpack
 from vexel.sources.files import source_files
-from vexel.stage.image_bytes import encoded_png
 from vexel.store.folder_take import FolderTake, ledger_document
 
 

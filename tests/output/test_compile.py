@@ -17,9 +17,9 @@ from vexel.core.errors import Failure
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
-from vexel.output.compile import compile_footage
-from vexel.output.footage import Footage
-from vexel.output.job import jobs_of
+from vexel.output.compiling.compile import compile_footage
+from vexel.output.footage.footage import Footage
+from vexel.output.job.job import jobs_of
 from vexel.output.proving.prove import receipt_of
 
 COLOURS = [(200, 40, 30), (30, 160, 60), (40, 60, 190), (235, 235, 235), (16, 16, 16), (128, 128, 128)]
@@ -219,7 +219,7 @@ class GifTest(unittest.TestCase):
     def test_a_rate_that_it_cannot_hold_fails_the_receipt(self):
         # GIF89a: no delay is below a hundredth, so 48 frames last 0.48 s and not 0.4 s.
         # Were it not refused before it is made, the receipt would say so.
-        with mock.patch("vexel.output.job.MOST_OF_GIF", 200):
+        with mock.patch("vexel.output.job.job.MOST_OF_GIF", 200):
             receipt = compile_footage(footage(self, 48, "120"), scratch(self) / "a.gif", RECIPES["gif"])
         wrong = {check.what: (check.planned, check.found) for check in receipt.checks if not check.holds}
         self.assertEqual(wrong, {"rate": ("120 fps", "100 fps"), "duration": ("0.4 s", "0.48 s")})

@@ -16,12 +16,12 @@ from tests.helpers import scratch
 from vexel.core.errors import Failure, Mistake
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
-from vexel.output.footage import footage_of, footage_of_frames, sequence
-from vexel.output.inspect import inspect
+from vexel.imaging.image_bytes import encoded_png
+from vexel.imaging.images import header_of
+from vexel.output.footage.footage import footage_of, footage_of_frames, sequence
+from vexel.output.looking.inspect import inspect
 from vexel.output.reading.picture_file import read_picture
 from vexel.output.reading.png_reader import read_png
-from vexel.sources.pictures.images import header_of
-from vexel.stage.image_bytes import encoded_png
 
 
 def images(folder, names, size=(8, 6), value=128):

@@ -14,11 +14,11 @@ from tests.stage.test_equirectangular import Drawn
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
-from vexel.output.compile import compile_footage
-from vexel.output.footage import Footage
-from vexel.output.pictures import Source
+from vexel.imaging.images import header_of, picture_in
+from vexel.output.compiling.compile import compile_footage
+from vexel.output.footage.footage import Footage
+from vexel.output.job.pictures import Source
 from vexel.output.reading.picture_file import read_picture
-from vexel.sources.pictures.images import header_of, picture_in
 from vexel.stage.exr import raw_channels
 
 BALL = (

@@ -11,7 +11,7 @@ import numpy as np
 
 from tests.helpers import HEADER, scratch, shot_document, vexel
 from vexel.crew.bounds.isolation import OFF
-from vexel.stage.image_bytes import encoded_png
+from vexel.imaging.image_bytes import encoded_png
 
 
 class HandoverTest(unittest.TestCase):

@@ -13,8 +13,8 @@ from vexel.core.recipes.recipe import read_recipe
 from vexel.core.reel.reel_spec import read_reel
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
-from vexel.output.compile import compile_footage
-from vexel.output.footage import Footage
+from vexel.output.compiling.compile import compile_footage
+from vexel.output.footage.footage import Footage
 from vexel.output.reading.picture_file import read_picture
 from vexel.output.reel.library import FolderLibrary
 from vexel.output.reel.open_reel import open_reel

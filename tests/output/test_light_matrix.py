@@ -29,14 +29,14 @@ from vexel.core.recipes.shipped import recipe_named
 from vexel.core.reel.reel_spec import read_reel
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
-from vexel.output.compile import compile_footage
-from vexel.output.footage import Footage
+from vexel.imaging.images import picture_in
+from vexel.imaging.transfer import encoded_light, linear
+from vexel.output.compiling.compile import compile_footage
+from vexel.output.footage.footage import Footage
 from vexel.output.reading.picture_file import read_picture
 from vexel.output.reel.library import FolderLibrary
 from vexel.output.reel.open_reel import open_reel
 from vexel.output.reel.reel_footage import footage_of_reel
-from vexel.sources.pictures.images import picture_in
-from vexel.sources.pictures.mixing import encoded_light, linear
 from vexel.stage.stage import Stage
 
 WIDE, HIGH = 96, 72

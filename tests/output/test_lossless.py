@@ -16,9 +16,9 @@ from vexel.core.recipes.recipe import read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
-from vexel.output.compile import compile_footage
-from vexel.output.footage import Footage
-from vexel.output.pictures import Placement
+from vexel.output.compiling.compile import compile_footage
+from vexel.output.footage.footage import Footage
+from vexel.output.job.pictures import Placement
 
 COUNT, HEIGHT, WIDTH = 9, 48, 64
 HOLE = 3
@@ -98,7 +98,7 @@ class LosslessTest(unittest.TestCase):
             "one code": lambda self, pixels: right(self, pixels) ^ np.uint16(1),
         }
         for name, wrong in spoilt.items():
-            with self.subTest(name), mock.patch("vexel.output.batch._prepared", prepared_by(wrong)):
+            with self.subTest(name), mock.patch("vexel.output.compiling.batch._prepared", prepared_by(wrong)):
                 receipt = self.file(shown, RECIPES["ffv1"])
                 self.assertFalse(receipt.holds)
                 self.assertIn("lossless", [check.what for check in receipt.checks if not check.holds])

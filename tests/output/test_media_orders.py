@@ -13,8 +13,8 @@ from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.disk.finished import finished
 from vexel.output.bounded.media_orders import GivenMedia, ReelOrder, sent, set_aside
-from vexel.output.compile import compile_batch
-from vexel.output.footage import Footage
+from vexel.output.compiling.compile import compile_batch
+from vexel.output.footage.footage import Footage
 from vexel.output.reading.picture_file import DamagedFrame
 from vexel.output.writers.search import TooLarge
 

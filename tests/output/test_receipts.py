@@ -19,9 +19,9 @@ from vexel.core.recipes.recipe import read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
-from vexel.output.compile import compile_batch
-from vexel.output.footage import Footage
-from vexel.output.job import jobs_of
+from vexel.output.compiling.compile import compile_batch
+from vexel.output.footage.footage import Footage
+from vexel.output.job.job import jobs_of
 from vexel.output.proving.prove import receipt_of
 
 COUNT, WIDTH, HEIGHT = 12, 128, 96

@@ -26,11 +26,11 @@ from vexel.core.recipes.recipe import read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
-from vexel.output.command_line import command_of, notes_of, posix, windows
-from vexel.output.compile import compile_batch, compile_footage
-from vexel.output.footage import Footage, footage_of
-from vexel.output.job import jobs_of
-from vexel.output.trial import try_recipe
+from vexel.output.compiling.compile import compile_batch, compile_footage
+from vexel.output.footage.footage import Footage, footage_of
+from vexel.output.job.job import jobs_of
+from vexel.output.leaving.command_line import command_of, notes_of, posix, windows
+from vexel.output.looking.trial import try_recipe
 from vexel.output.writers.search import TooLarge
 
 # Of whole blocks of 16: x264 encodes other heights a little differently from call to call.
@@ -422,7 +422,7 @@ class OddTest(unittest.TestCase):
             # Every byte that is written there finds no room.
             part.symlink_to("/dev/full")
             frames = replace(footage(self), chapters=CUES)
-            with mock.patch("vexel.output.batch.part_of", return_value=part):
+            with mock.patch("vexel.output.compiling.batch.part_of", return_value=part):
                 (made,) = compile_batch(frames, [(RECIPES[name], folder / f"a{RECIPES[name].suffix}")])
             self.assertRegex(str(made.error), r"cannot be written: the disk is full: free some space", name)
             self.assertEqual(list(folder.iterdir()), [], name)

@@ -18,7 +18,7 @@ from vexel.core.errors import Failure, Mistake
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.reel.node import shown_in
 from vexel.core.reel.reel_spec import read_reel
-from vexel.output.compile import compile_footage
+from vexel.output.compiling.compile import compile_footage
 from vexel.output.reel.library import FolderLibrary
 from vexel.output.reel.look_through import picture_findings
 from vexel.output.reel.open_reel import open_reel, still_of

@@ -6,7 +6,7 @@ import zipfile
 
 from tests.helpers import scratch
 from vexel.core.errors import Failure, Mistake, Stopped
-from vexel.output.sequence import lay_frames, zipped_frames
+from vexel.output.compiling.sequence import lay_frames, zipped_frames
 
 
 class SequenceTest(unittest.TestCase):

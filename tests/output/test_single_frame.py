@@ -15,8 +15,8 @@ from vexel.core.recipes.recipe import read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
-from vexel.output.compile import compile_footage
-from vexel.output.footage import Footage
+from vexel.output.compiling.compile import compile_footage
+from vexel.output.footage.footage import Footage
 from vexel.output.writers.search import TooLarge
 from vexel.output.writers.single_frame import animate_webp
 

@@ -15,7 +15,7 @@ from vexel.core.errors import Mistake
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.reel.own_sound import own_sounds
 from vexel.core.reel.reel_spec import SoundSpec, read_reel
-from vexel.output.compile import compile_footage
+from vexel.output.compiling.compile import compile_footage
 from vexel.output.reel.library import FolderLibrary
 from vexel.output.reel.open_reel import open_reel
 from vexel.output.reel.reel_footage import footage_of_reel

@@ -14,14 +14,13 @@ from tests.helpers import asked, scratch, shot_document
 from vexel.core.checks.preflight import source_findings
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import Shot
-from vexel.core.errors import VexelError
+from vexel.core.errors import SourceError, VexelError
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
+from vexel.imaging.light import mixed
 from vexel.output.proving.readback import video_facts
 from vexel.output.writers.sound import decoded
 from vexel.sources.kinds.clip import ClipFile
-from vexel.sources.pictures.mixing import mixed
-from vexel.sources.protocols import SourceError
 
 BARS = "testsrc2=s=160x120:r={rate}:d={seconds}"
 

@@ -15,12 +15,11 @@ from scipy.spatial.transform import Rotation, Slerp
 from tests.helpers import asked, scratch, shot_document
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import Shot
-from vexel.core.errors import Mistake
+from vexel.core.errors import Mistake, SourceError
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan, measured_moments
 from vexel.core.evaluate.source_facts import Basis, SourceAt
-from vexel.sources.pictures.mixing import encoded_light, linear
-from vexel.sources.protocols import SourceError
+from vexel.imaging.transfer import encoded_light, linear
 from vexel.sources.registry import open_source
 from vexel.stage.stage import Stage
 

@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from vexel.sources.pictures.mixing import mixed
+from vexel.imaging.light import mixed
 
 
 def reference(pictures):

@@ -7,13 +7,13 @@ import numpy as np
 
 from tests.helpers import HEADER, asked, scratch
 from vexel.author import dial, model
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.core.lanes.dial import Dial
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.sources.kinds.model import ModelFile
 from vexel.sources.meshes.parts import ranges_of
-from vexel.sources.protocols import SourceError
 from vexel.stage.stage import Stage
 
 

@@ -10,11 +10,11 @@ import trimesh
 
 from tests.helpers import asked, scratch
 from vexel.core.checks.source_sentences import source_sentence
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.sources.files import source_files
 from vexel.sources.meshes.material_file import missing_beside, mtl_left_out
 from vexel.sources.meshes.parts import as_parts
-from vexel.sources.protocols import SourceError
 from vexel.sources.registry import open_source
 from vexel.stage.scene.part_actors import _with_normals
 

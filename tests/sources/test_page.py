@@ -12,12 +12,12 @@ import numpy as np
 
 from tests.helpers import asked, scratch
 from vexel.core.checks.source_sentences import source_sentence
+from vexel.core.errors import SourceError
 from vexel.core.lanes.easing import Easing
 from vexel.sources.archive import Limits, unpack
 from vexel.sources.browser.chromium import browser
 from vexel.sources.files import source_files
 from vexel.sources.kinds.page import PageFile
-from vexel.sources.protocols import SourceError
 
 BAR = "<style>body{margin:0;background:#000}#b{width:10px;height:64px;background:#fff;%s}</style><div id=b></div>%s"
 

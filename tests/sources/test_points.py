@@ -11,13 +11,13 @@ from scipy.special import sph_harm_y
 from tests.helpers import scratch, shot_document
 from vexel.core.document.passes import FAR
 from vexel.core.document.shot import Shot
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan, measured_moments
 from vexel.core.evaluate.source_facts import Basis, SourceAt
+from vexel.imaging.transfer import encoded_light, linear
 from vexel.sources.kinds.object import ObjectFile
 from vexel.sources.meshes.splats import harmonics_of
-from vexel.sources.pictures.mixing import encoded_light, linear
-from vexel.sources.protocols import SourceError
 from vexel.stage.scene.draw_style import matte_colour
 from vexel.stage.stage import Stage
 

@@ -12,10 +12,10 @@ from PIL import Image
 
 from tests import LONG
 from tests.helpers import asked, scratch
+from vexel.core.errors import SourceError
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.kinds.model import ModelFile
 from vexel.sources.kinds.sketch import SketchFile
-from vexel.sources.protocols import SourceError
 from vexel.sources.scripts import NoProposal, Proposal, propose
 
 MATPLOTLIB = """

@@ -11,7 +11,7 @@ import pyvista as pv
 from tests.helpers import asked, scratch
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import read_shot_document
-from vexel.core.errors import Mistake
+from vexel.core.errors import Mistake, SourceError
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, Subject
@@ -20,7 +20,6 @@ from vexel.sources.data.table_file import dates_in, read_table
 from vexel.sources.files import source_files
 from vexel.sources.kinds.series import SeriesFile
 from vexel.sources.kinds.sketch import SketchFile
-from vexel.sources.protocols import SourceError
 
 
 class SeriesTest(unittest.TestCase):

@@ -9,14 +9,13 @@ import numpy as np
 
 from tests.helpers import asked, scratch
 from vexel.core.document.shot import read_shot_document
-from vexel.core.errors import Mistake
+from vexel.core.errors import Mistake, SourceError
 from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, Subject
 from vexel.demo import HERE
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.kinds.simulation import SimulationFile, not_finite
-from vexel.sources.protocols import SourceError
 
 HEADER = "import numpy as np\nfrom vexel.author import dial, simulation\n\n\n"
 COUNTER = """@simulation(step=0.1)

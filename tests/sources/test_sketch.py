@@ -7,13 +7,13 @@ import numpy as np
 import pyvista as pv
 
 from tests.helpers import asked, scratch
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.demo import HERE
 from vexel.sources.code.drawing_result import array_pixels
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.kinds.sketch import SketchFile
 from vexel.sources.pictures.svg import check_svg
-from vexel.sources.protocols import SourceError
 from vexel.stage.fit import fitted
 from vexel.stage.stage import Stage
 

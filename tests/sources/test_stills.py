@@ -19,14 +19,13 @@ from PIL import Image, ImageCms
 
 from tests.helpers import asked, scratch, shot_document, vexel
 from vexel.core.checks.source_sentences import source_sentence
-from vexel.core.errors import Mistake
-from vexel.output.footage import footage_of
+from vexel.core.errors import Mistake, SourceError
+from vexel.imaging.images import header_of, picture_in, told_of
+from vexel.imaging.light import encoded, light_of
+from vexel.output.footage.footage import footage_of
 from vexel.output.reading.picture_file import read_picture
 from vexel.sources.files import source_files
 from vexel.sources.kinds.stills import StillsFolder
-from vexel.sources.pictures.images import header_of, picture_in, told_of
-from vexel.sources.pictures.mixing import encoded, light_of
-from vexel.sources.protocols import SourceError
 from vexel.stage.exr import read_exr
 
 

@@ -12,11 +12,11 @@ from tests.sources.test_stills import matrix_profile
 from tests.stage.test_equirectangular import Drawn
 from vexel.core.document.background import PLAIN, rgb
 from vexel.core.document.shot import Shot
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.plan import make_plan
+from vexel.imaging.images import picture_in
+from vexel.imaging.transfer import encoded_light, linear
 from vexel.sources.files import backdrop_file
-from vexel.sources.pictures.images import picture_in
-from vexel.sources.pictures.mixing import encoded_light, linear
-from vexel.sources.protocols import SourceError
 
 BALL = "@model\ndef ball():\n    return part(pv.Sphere(radius=1), colour='#808080')\n"
 

@@ -14,7 +14,7 @@ from vexel.core.evaluate.frame_recipe import SourceIdentity
 from vexel.core.evaluate.plan import make_plan, measured_moments
 from vexel.core.evaluate.source_facts import Basis, SourceAt
 from vexel.crew.stage_answers import StageAnswers
-from vexel.stage.blending.premultiplied import light_of_sample
+from vexel.imaging.premultiplied import light_of_sample
 from vexel.stage.equirectangular import equirectangular
 from vexel.stage.scene.draw_style import matte_colour
 from vexel.stage.stage import Stage

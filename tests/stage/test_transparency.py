@@ -12,8 +12,9 @@ import numpy as np
 from tests.helpers import scratch
 from tests.stage.test_equirectangular import Drawn
 from vexel.core.document.background import rgb
-from vexel.sources.pictures.images import picture_in
-from vexel.sources.pictures.mixing import encoded_light, light_of, linear
+from vexel.imaging.images import picture_in
+from vexel.imaging.light import light_of
+from vexel.imaging.transfer import encoded_light, linear
 
 PLANE = (
     "@model\ndef plane():\n    return part(pv.Plane(direction=(0, -1, 0), i_size=9, j_size=9), colour='#c8442e', "

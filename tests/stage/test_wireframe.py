@@ -7,7 +7,7 @@ import numpy as np
 import pyvista as pv
 
 from tests.stage.test_equirectangular import Drawn
-from vexel.sources.pictures.mixing import encoded_light, linear
+from vexel.imaging.transfer import encoded_light, linear
 from vexel.stage.lines.wireframe import wire_mask, wire_of
 
 SIZE = (320, 200)

@@ -101,8 +101,8 @@ def make_(
         load_ahead()
     from vexel.core.recipes.shipped import RECIPES, recipe_for
     from vexel.disk.claim import claimed
-    from vexel.output.compile import compile_footage
-    from vexel.output.footage import footage_of
+    from vexel.output.compiling.compile import compile_footage
+    from vexel.output.footage.footage import footage_of
 
     shot = shot_at(document)
     own = RECIPES[shot.recipe]

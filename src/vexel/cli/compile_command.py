@@ -13,7 +13,7 @@ from vexel.core.errors import Failure, Mistake
 
 if TYPE_CHECKING:
     from vexel.core.recipes.recipe import Recipe
-    from vexel.output.footage import Footage
+    from vexel.output.footage.footage import Footage
 
 
 @main.command("compile")
@@ -58,8 +58,8 @@ def compile_(
     **given: Any,
 ) -> None:
     """Compile frames to files and prove each."""
-    from vexel.output.footage import footage_of
-    from vexel.output.pictures import Source
+    from vexel.output.footage.footage import footage_of
+    from vexel.output.job.pictures import Source
 
     recipes_of(outputs, names, recipe_file, alpha=False)
     # A take has a rate of its own, which its files may differ from; images have none.
@@ -83,7 +83,7 @@ def write_files(footage: "Footage", orders: "list[tuple[Recipe, Path]]", *, over
         When one could not be made, or is not what was planned.
     """
     from vexel.disk.claim import claimed
-    from vexel.output.compile import compile_batch
+    from vexel.output.compiling.compile import compile_batch
 
     progress = ProgressLine("steps")
     steps = [(0, 1)] * len(orders)
@@ -176,8 +176,8 @@ def place_of(output: str) -> Path:
 
 
 def _print_lines(footage: "Footage", orders: "list[tuple[Recipe, Path]]", windows: bool) -> None:
-    from vexel.output import command_line
-    from vexel.output.job import jobs_of
+    from vexel.output.job.job import jobs_of
+    from vexel.output.leaving import command_line
 
     quote = command_line.windows if windows else command_line.posix
     for job in jobs_of(footage, orders):

@@ -23,7 +23,7 @@ from vexel.core.wording import counted
 @sentences
 def inspect_(place: Path, as_json: bool) -> None:
     """Print facts and findings of an image sequence or a video."""
-    from vexel.output.inspect import inspect
+    from vexel.output.looking.inspect import inspect
 
     found = inspect(place)
     if as_json:
@@ -74,7 +74,7 @@ def check_(place: Path, deep: bool, as_json: bool) -> None:
 @sentences
 def layers(take: Path, folder: Path, camera: str) -> None:
     """Write all passes of a take of OpenEXR files into one file for each frame, as layers."""
-    from vexel.output.layers import write_layers
+    from vexel.output.footage.layers import write_layers
 
     made = write_layers(take, folder, camera)
     click.echo(f"{folder}: {counted(len(made), 'file')}")
@@ -158,7 +158,7 @@ def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
 def handover(document: Path, take: Path, place: Path, overwrite: bool, only_list: bool, trust: bool) -> None:
     """Write a take with its shot, source, camera path and checksums; a ZIP of it opens as a project elsewhere."""
     from vexel.interchange.camera_file import camera_file_texts
-    from vexel.output.handover import Handed, listed, write_handover
+    from vexel.output.leaving.handover import Handed, listed, write_handover
 
     shot = shot_at(document)
     plan = None if only_list else _planned(shot, document, trust)
@@ -178,7 +178,7 @@ def handover(document: Path, take: Path, place: Path, overwrite: bool, only_list
 def unpack_(archive: Path, folder: Path) -> None:
     """Unpack a hand-over into a new folder, a project whose code runs once you trust it."""
     from vexel.disk.claim import claimed
-    from vexel.output.handover import open_handover
+    from vexel.output.leaving.handover import open_handover
 
     # What a killed call has left beside the folder is swept as the name is claimed.
     with claimed([folder]):

@@ -9,7 +9,7 @@ import click
 
 if TYPE_CHECKING:
     from vexel.core.finding import Finding
-    from vexel.output.proving.receipt import Receipt
+    from vexel.output.job.receipt import Receipt
 
 
 def print_findings(findings: "Iterable[Finding]", err: bool = False) -> None:

@@ -38,3 +38,24 @@ class Failure(VexelError):
 
 class Stopped(VexelError):
     """A person ended the work; nothing is wrong, and what is done stays."""
+
+
+class SourceError(Failure):
+    """A source cannot give a frame; says which file and line, and what to do.
+
+    Attributes
+    ----------
+    line : int
+        Line in the source's own code, 0 when there is none.
+    """
+
+    def __init__(self, sentence: str, line: int = 0) -> None:
+        super().__init__(sentence)
+        self.line = line
+
+    def __reduce__(self) -> tuple[type, tuple[str, int]]:
+        return type(self), (str(self), self.line)
+
+
+class TookTooLong(SourceError):
+    """A source did not come to an end; its other frames would go the same way."""

@@ -4,14 +4,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from vexel.core.errors import VexelError
+from vexel.core.errors import TookTooLong, VexelError
 from vexel.core.evaluate.frame_recipe import FrameRecipe
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.bounded_process import LimitReached, ProcessEnded
 from vexel.crew.stage_process import StageProcess
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.finished import Finished, finished
-from vexel.sources.protocols import TookTooLong
 
 NOTHING = Finished()
 

@@ -5,33 +5,11 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import TYPE_CHECKING, Protocol, TypeAlias, runtime_checkable
 
-from vexel.core.errors import Failure
 from vexel.core.evaluate.source_facts import SourceFacts
 
 if TYPE_CHECKING:
+    from vexel.imaging.light import Picture
     from vexel.sources.meshes.parts import Part
-    from vexel.sources.pictures.mixing import Picture
-
-
-class SourceError(Failure):
-    """A source cannot give a frame; says which file and line, and what to do.
-
-    Attributes
-    ----------
-    line : int
-        Line in the source's own code, 0 when there is none.
-    """
-
-    def __init__(self, sentence: str, line: int = 0) -> None:
-        super().__init__(sentence)
-        self.line = line
-
-    def __reduce__(self) -> tuple[type, tuple[str, int]]:
-        return type(self), (str(self), self.line)
-
-
-class TookTooLong(SourceError):
-    """A source did not come to an end; its other frames would go the same way."""
 
 
 @dataclass(frozen=True)

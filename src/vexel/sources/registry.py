@@ -23,6 +23,8 @@ from vexel.core.document.source_spec import (
     StillsSource,
 )
 from vexel.core.evaluate.source_facts import SourceAt
+from vexel.imaging.float_images import RADIANCE
+from vexel.imaging.images import IMAGES
 from vexel.sources.browser.linked_files import linked_files
 from vexel.sources.contained import contained_file
 from vexel.sources.dependencies import (
@@ -35,8 +37,6 @@ from vexel.sources.dependencies import (
     stamp_of_series,
 )
 from vexel.sources.meshes.mesh_format import SUFFIXES as MESH_SUFFIXES
-from vexel.sources.pictures.float_images import RADIANCE
-from vexel.sources.pictures.images import IMAGES
 from vexel.sources.pictures.sequence_members import COLLECTIONS, numbered_meshes
 from vexel.sources.protocols import Source
 

@@ -7,7 +7,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.stage.image_bytes import encoded_image, encoded_png
+from vexel.imaging.image_bytes import encoded_image, encoded_png
+from vexel.imaging.light import deep_codes
 
 JPEG_QUALITY = 93
 
@@ -16,19 +17,6 @@ def png_bytes(picture: NDArray[np.uint8], *, is_colour: bool = True) -> bytes:
     """Encode RGBA pixels, shape (H, W, 4); a fully opaque picture is written without alpha."""
     opaque = bool((picture[..., 3] == 255).all())
     return encoded_png(picture, opaque=opaque, is_colour=is_colour)
-
-
-def deep_codes(light: NDArray[np.float32], premultiplied: bool = False) -> NDArray[np.uint16]:
-    """Linear light, premultiplied by alpha, shape (H, W, 4), as sRGB with 16 bits a channel."""
-    cover = light[..., 3:]
-    straight = light[..., :3] / np.maximum(cover, 1e-6)
-    colour = np.where(straight <= 0.0031308, straight * 12.92, 1.055 * np.maximum(straight, 0) ** (1 / 2.4) - 0.055)
-    if premultiplied:
-        colour = colour * cover
-    codes: NDArray[np.uint16] = np.rint(np.clip(np.concatenate([colour, cover], axis=2), 0, 1) * 65535).astype(
-        np.uint16
-    )
-    return codes
 
 
 def deep_png_bytes(light: NDArray[np.float32], premultiplied: bool) -> bytes:

@@ -12,9 +12,8 @@ from numpy.typing import NDArray
 
 from vexel.core.camera.panorama import directions, eye_size, latitudes, longitudes
 from vexel.core.evaluate.frame_recipe import CameraPose
-from vexel.sources.pictures.compositing import LEVELS
-from vexel.sources.pictures.mixing import ENCODED
-from vexel.stage.blending.premultiplied import light_of_sample, sample_of_light
+from vexel.imaging.premultiplied import light_of_sample, sample_of_light
+from vexel.imaging.transfer import ENCODED, LEVELS
 
 if TYPE_CHECKING:
     from vexel.stage.scene.scene import Scene

@@ -10,7 +10,7 @@ import numpy as np
 import OpenEXR
 from numpy.typing import NDArray
 
-from vexel.sources.pictures.exr_window import in_display_window
+from vexel.imaging.exr_window import in_display_window
 
 HEADER = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
 

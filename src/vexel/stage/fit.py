@@ -7,8 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT, rgb
-from vexel.sources.pictures.compositing import over, resized
-from vexel.sources.pictures.mixing import light_of
+from vexel.imaging.compositing import over
+from vexel.imaging.light import light_of
+from vexel.imaging.resize import resized
 
 Pixel = TypeVar("Pixel", np.uint8, np.float32)
 

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.document.label import Label
-from vexel.sources.pictures.compositing import laid_over
+from vexel.imaging.compositing import laid_over
 from vexel.stage.text_block import draw
 
 

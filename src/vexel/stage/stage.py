@@ -14,26 +14,20 @@ from numpy.typing import NDArray
 from vexel.core.checks.clearance_findings import Clearance
 from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.passes import PASSES
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
+from vexel.imaging.image_bytes import encoded_png
+from vexel.imaging.light import Picture, encoded, light_of, mixed, mixed_light
 from vexel.sources.code.redirect import redirect
-from vexel.sources.pictures.mixing import Picture, encoded, light_of, mixed, mixed_light
-from vexel.sources.protocols import Closing, Encoded, FrameRequest, Shown, Source, SourceError, Watched
+from vexel.sources.protocols import Closing, Encoded, FrameRequest, Shown, Source, Watched
 from vexel.sources.registry import KINDS, get_ready, open_source
 from vexel.sources.registry import load as load_kind
 from vexel.stage.blending.accumulate import mean_light, mean_of_samples, mean_of_shares
 from vexel.stage.blending.backdrop import laid
 from vexel.stage.blending.eyes import each_eye
-from vexel.stage.encode import (
-    data_png_bytes,
-    deep_png_bytes,
-    depth_texts,
-    png_bytes,
-    premultiplied,
-    with_text,
-)
+from vexel.stage.encode import data_png_bytes, deep_png_bytes, depth_texts, png_bytes, premultiplied, with_text
 from vexel.stage.fit import fitted, fitted_light
-from vexel.stage.image_bytes import encoded_png
 from vexel.stage.labels import labelled
 
 if TYPE_CHECKING:

@@ -10,8 +10,9 @@ from vexel.core.camera.sample_positions import lens_offsets, light_offsets, samp
 from vexel.core.document.background import TRANSPARENT, rgb
 from vexel.core.document.passes import PASSES
 from vexel.core.evaluate.frame_recipe import CameraPose, FrameRecipe, Look
-from vexel.stage.blending.premultiplied import over_colour, over_shadow
-from vexel.stage.lines.compositing import inked, whole
+from vexel.imaging.codes import whole
+from vexel.imaging.premultiplied import over_colour, over_shadow
+from vexel.stage.lines.compositing import inked
 from vexel.stage.lines.feature_edges import line_mask
 from vexel.stage.scene.draw_style import DrawStyle, ink, thickness
 from vexel.stage.scene.light import NORMALS

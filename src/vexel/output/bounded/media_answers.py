@@ -16,7 +16,8 @@ from vexel.core.reel.beats import beats_of
 from vexel.core.reel.item_spec import PlayedSpec
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_spec import read_reel
-from vexel.output import command_line
+from vexel.imaging.image_bytes import for_screen
+from vexel.imaging.images import Header, header_of
 from vexel.output.bounded.given_library import GivenLibrary, media_given
 from vexel.output.bounded.media_orders import (
     KEPT_REELS,
@@ -29,10 +30,12 @@ from vexel.output.bounded.media_orders import (
     SoundLength,
     Work,
 )
-from vexel.output.compile import compile_batch
-from vexel.output.footage import Footage
-from vexel.output.gif_table import GifRow, gif_table
-from vexel.output.job import jobs_of, refusals
+from vexel.output.compiling.compile import compile_batch
+from vexel.output.compiling.gif_table import GifRow, gif_table
+from vexel.output.footage.footage import Footage
+from vexel.output.job.job import jobs_of, refusals
+from vexel.output.leaving import command_line
+from vexel.output.looking.trial import Trial, try_recipe
 from vexel.output.reading.picture_file import png_of, thumbnail
 from vexel.output.reel.brought import brought
 from vexel.output.reel.draw import fitted_into, image_of
@@ -41,10 +44,7 @@ from vexel.output.reel.look_through import picture_findings
 from vexel.output.reel.open_reel import OpenReel, open_reel, still_of
 from vexel.output.reel.reel_footage import footage_of_reel
 from vexel.output.reel.reel_sound import seconds_of
-from vexel.output.trial import Trial, try_recipe
 from vexel.output.writers.sound import decoded
-from vexel.sources.pictures.images import Header, header_of
-from vexel.stage.image_bytes import for_screen
 
 
 class MediaAnswers:

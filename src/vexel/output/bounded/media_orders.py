@@ -9,9 +9,9 @@ from typing import Any, TypeAlias
 from vexel.core.errors import Failure, VexelError
 from vexel.core.recipes.recipe import Recipe
 from vexel.core.reel.media import MediaFacts, MediaRef
-from vexel.output.footage import Footage, LeftInPlace
-from vexel.output.pictures import Pixels
-from vexel.output.proving.receipt import Receipt
+from vexel.output.footage.footage import Footage, LeftInPlace
+from vexel.output.job.pictures import Pixels
+from vexel.output.job.receipt import Receipt
 
 
 @dataclass(frozen=True)

@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 
 from vexel.core.recipes.colour_tags import to_rgb
 from vexel.core.recipes.recipe import Colour, Recipe
-from vexel.output.frame_converter import PixelForm, planes_of_yuv, rgb_of_yuv
-from vexel.output.pictures import Pixels
+from vexel.imaging.codes import to_bytes
+from vexel.imaging.compositing import over
+from vexel.output.job.frame_converter import PixelForm, planes_of_yuv, rgb_of_yuv
+from vexel.output.job.pictures import Pixels
+from vexel.output.job.receipt import Check
 from vexel.output.proving.likeness import luma
-from vexel.output.proving.receipt import Check
-from vexel.sources.pictures.codes import to_bytes
-from vexel.sources.pictures.compositing import over
 
 PARTS = (12, 8)
 """Columns and rows of parts whose mean colours are compared: small enough to show a tint, too large for noise."""

@@ -6,8 +6,8 @@ from fractions import Fraction
 from vexel.core.recipes.byte_size import said_bytes
 from vexel.core.recipes.cue import Cue, read_webvtt, without_empty_lines
 from vexel.core.wording import counted
-from vexel.output.job import Job
-from vexel.output.proving.receipt import Check, Receipt
+from vexel.output.job.job import Job
+from vexel.output.job.receipt import Check, Receipt
 
 _GRAIN = Fraction(1, 1000)
 """Seconds to which files round the times of chapters."""

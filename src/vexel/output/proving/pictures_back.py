@@ -15,7 +15,7 @@ import numpy as np
 from PIL import Image, ImageSequence
 
 from vexel.core.errors import Failure, Mistake
-from vexel.output.job import Job
+from vexel.output.job.job import Job
 from vexel.output.proving.readback import VideoFacts, video_facts
 from vexel.output.reading.picture_file import read_picture
 

@@ -16,14 +16,14 @@ from vexel.core.recipes.byte_size import said_bytes
 from vexel.core.recipes.recipe import Colour
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
-from vexel.output.job import Job
-from vexel.output.pictures import Pixels, mixed_with
+from vexel.output.job.job import Job
+from vexel.output.job.pictures import Pixels, mixed_with
+from vexel.output.job.receipt import Check, Receipt, check, fps
 from vexel.output.proving.colours import colours_check, luma_of, on_grey, parts_apart, rgb_of, tolerance_of
 from vexel.output.proving.cues import cues_check, receipt_of_cues
 from vexel.output.proving.likeness import SAME, luma, psnr, ssim
 from vexel.output.proving.pictures_back import facts_of
 from vexel.output.proving.readback import VideoFacts
-from vexel.output.proving.receipt import Check, Receipt, check, fps
 
 COMPARED = 8
 """Pictures that are compared with their frames, spread over all."""

@@ -10,9 +10,9 @@ import av
 
 from vexel.core.camera.panorama import Panorama
 from vexel.core.errors import Mistake
-from vexel.output.proving.boxes import boxes_of_file
+from vexel.output.mp4.boxes import boxes_of_file
+from vexel.output.mp4.spherical import panorama_of
 from vexel.output.proving.cut_short import is_cut_short
-from vexel.output.proving.spherical import panorama_of
 from vexel.sources.video.opening import open_media
 
 _PRIMARIES = {1: "bt709", 4: "bt470m", 5: "bt470bg", 6: "smpte170m", 9: "bt2020", 12: "display-p3"}

@@ -11,13 +11,16 @@ from numpy.typing import NDArray
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.errors import Failure
 from vexel.disk.finished import Finished, is_whole
+from vexel.imaging.codes import as_codes, to_bytes
+from vexel.imaging.compositing import over
+from vexel.imaging.image_bytes import encoded_image, encoded_png
+from vexel.imaging.images import IMAGES
+from vexel.imaging.resize import resized
 from vexel.output.reading.png_reader import read_png
-from vexel.sources.pictures.codes import as_codes, to_bytes
-from vexel.sources.pictures.compositing import over, resized
-from vexel.stage.image_bytes import encoded_image, encoded_png
 
 THUMBNAIL_SIDE = 240
-IMAGES = (".png", ".exr", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".bmp", ".hdr")
+READABLE = (*IMAGES, ".bmp")
+"""Endings of image files that a folder of frames may hold."""
 
 
 @dataclass(frozen=True)
@@ -80,8 +83,8 @@ def read_picture(file: Path, known: Finished | None = None, deep: bool = False) 
 
 def _refuse_huge(file: Path) -> None:
     """Refuse a picture that would take gigabytes of memory, before a byte of it is decoded."""
-    from vexel.sources.pictures.images import TooManyPixels, header_of
-    from vexel.sources.protocols import SourceError
+    from vexel.core.errors import SourceError
+    from vexel.imaging.images import TooManyPixels, header_of
 
     try:
         header_of(file)
@@ -101,8 +104,8 @@ def _of_elsewhere(file: Path, deep: bool) -> NDArray[Any] | None:
         When its numbers are no codes, or its colour profile cannot be used.
     """
     # By what reads stills as a source, so that both show the same.
-    from vexel.sources.pictures.images import Told, picture_in, told_of
-    from vexel.sources.protocols import SourceError
+    from vexel.core.errors import SourceError
+    from vexel.imaging.images import Told, picture_in, told_of
 
     pixels = cv2.imread(str(file), cv2.IMREAD_UNCHANGED) if told_of(file) == Told() else None
     if pixels is None or pixels.dtype.kind == "f":
@@ -158,7 +161,7 @@ def _of_exr(file: Path, deep: bool) -> NDArray[Any]:
     try:
         channels = read_exr(file)
     except ValueError:
-        from vexel.sources.pictures.exr_layers import exr_light
+        from vexel.imaging.exr_layers import exr_light
 
         return _of_light(np.clip(exr_light(file), 0, 1), deep)
     except (RuntimeError, OSError, KeyError) as error:
@@ -175,8 +178,7 @@ def _of_exr(file: Path, deep: bool) -> NDArray[Any]:
 
 
 def _of_light(light: NDArray[Any], deep: bool) -> NDArray[Any]:
-    from vexel.sources.pictures.mixing import encoded
-    from vexel.stage.encode import deep_codes
+    from vexel.imaging.light import deep_codes, encoded
 
     return deep_codes(light) if deep else encoded(light)
 

@@ -8,14 +8,10 @@ from typing import Any
 
 from numpy.typing import NDArray
 
-from vexel.core.errors import Failure
+from vexel.core.errors import Failure, SourceError
 from vexel.disk.finished import Finished, is_whole
+from vexel.imaging.images import IMAGES, Header, header_of
 from vexel.output.reading.picture_file import PictureKind, kind_of
-from vexel.sources.pictures.images import Header, header_of
-from vexel.sources.protocols import SourceError
-
-_TELLING = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".exr", ".hdr")
-"""Endings of files whose headers state depth and transparency as they are read."""
 
 Read = Callable[[int], NDArray[Any]]
 
@@ -74,7 +70,7 @@ def other_size(name: str, width: int, height: int, first_width: int, first_heigh
 
 def _header(file: Path, known: Finished | None) -> Header | None:
     """What a file's header says; None where its pixels are to be read instead."""
-    if file.suffix.lower() not in _TELLING or (known is not None and not is_whole(file, known)):
+    if file.suffix.lower() not in IMAGES or (known is not None and not is_whole(file, known)):
         return None
     try:
         return header_of(file)

@@ -8,7 +8,7 @@ from typing import Any
 import av
 
 from vexel.core.errors import Mistake
-from vexel.output.reading.picture_file import IMAGES, read_picture
+from vexel.output.reading.picture_file import READABLE, read_picture
 from vexel.output.reel.media import ClipMedia
 from vexel.sources.pictures.image_sequence import sequence_of
 from vexel.sources.video.opening import open_media
@@ -37,7 +37,7 @@ def brought(places: Sequence[Path], folder: Path) -> Brought:
     Mistake
         When one is none of these, or cannot be read.
     """
-    images = [place for place in places if place.suffix.lower() in IMAGES]
+    images = [place for place in places if place.suffix.lower() in READABLE]
     clips = [place for place in places if place.suffix.lower() in CLIPS]
     sounds = [place for place in places if place.suffix.lower() in SOUNDS]
     known = {*images, *clips, *sounds}

@@ -17,12 +17,13 @@ from vexel.core.reel.layout import CellPlace, placed_cells
 from vexel.core.reel.node import Card, Cells, Hole, Mixed, Moved, Node, Plain, ReelFrame, Shown
 from vexel.core.reel.reel_spec import MarkSpec
 from vexel.disk.named_place import named_place
-from vexel.output.pictures import Pixels, filled, mixed_with, with_alpha
+from vexel.imaging.codes import to_bytes
+from vexel.imaging.compositing import laid_over, over
+from vexel.imaging.resize import resized
+from vexel.output.job.pictures import Pixels, filled, mixed_with, with_alpha
 from vexel.output.reading.picture_file import read_picture
 from vexel.output.reel.light import mixed_codes
 from vexel.output.reel.reel_texts import caption_label, title_label
-from vexel.sources.pictures.codes import to_bytes
-from vexel.sources.pictures.compositing import laid_over, over, resized
 
 Fitted = Callable[[Shown, int, int], Pixels]
 """Gives a frame scaled into a part of a width and a height: RGB or RGBA with straight alpha, 8 bits; not changed."""

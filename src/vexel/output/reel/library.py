@@ -13,8 +13,8 @@ from vexel.core.reel.true_frames import TrueFrames
 from vexel.core.time.clock import Clock
 from vexel.disk.disk_errors import os_sentence
 from vexel.disk.named_place import named_place
-from vexel.output.footage import Footage, footage_of, footage_of_images
-from vexel.output.reading.picture_file import IMAGES
+from vexel.output.footage.footage import Footage, footage_of, footage_of_images
+from vexel.output.reading.picture_file import READABLE
 from vexel.output.reel.media import AnewMedia, ClipMedia, FootageMedia, Media, PlannedMedia, shown_pass, shows_the_same
 from vexel.store.folder_take import LEDGER, read_ledger
 
@@ -68,7 +68,7 @@ class FolderLibrary:
             if not place.is_file():
                 raise Mistake(f"there is no file {ref.place}: check the path, which is relative to the reel")
             return ClipMedia.of(place)
-        if place.is_file() and place.suffix.lower() in IMAGES:
+        if place.is_file() and place.suffix.lower() in READABLE:
             from vexel.core.time.rate import Rate
 
             return FootageMedia.of(footage_of_images([place], Clock(Rate.parse(ref.rate or rate), 1, "ends")))

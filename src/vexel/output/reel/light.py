@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.sources.pictures.mixing import linear
+from vexel.imaging.transfer import encoded_light, linear
 
 _LIGHT = linear(np.arange(256) / 255)
 
@@ -24,5 +24,4 @@ def mixed_codes(one: NDArray[np.uint8], other: NDArray[np.uint8], share: float) 
 @lru_cache(64)
 def _table(share: float) -> NDArray[np.uint8]:
     light = (_LIGHT[:, None] * (1 - share) + _LIGHT[None, :] * share).ravel()
-    codes = np.where(light <= 0.0031308, light * 12.92, 1.055 * light ** (1 / 2.4) - 0.055)
-    return np.asarray(np.rint(codes * 255), np.uint8).reshape(1, -1)
+    return np.asarray(np.rint(encoded_light(light) * 255), np.uint8).reshape(1, -1)

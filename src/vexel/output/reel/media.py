@@ -20,8 +20,8 @@ from vexel.core.evaluate.said_dials import said_dials
 from vexel.core.reel.media import MediaFacts, MediaRef
 from vexel.core.time.clock import ALL
 from vexel.core.time.rate import Rate
-from vexel.output.footage import Footage, chosen_pass
-from vexel.output.pictures import Pixels, Source
+from vexel.output.footage.footage import Footage, chosen_pass
+from vexel.output.job.pictures import Pixels, Source
 
 KEPT = 24
 """Frames of a clip that were decoded and are kept for threads that come later."""

@@ -17,7 +17,8 @@ from vexel.core.reel.reel_findings import reel_findings
 from vexel.core.reel.reel_plan import ReelPlan, plan_reel
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames, true_frames
-from vexel.output.pictures import Pixels
+from vexel.imaging.codes import to_bytes
+from vexel.output.job.pictures import Pixels
 from vexel.output.reel.beside import Beside
 from vexel.output.reel.draw import Brush, fitted_into
 from vexel.output.reel.library import Library, opened
@@ -25,7 +26,6 @@ from vexel.output.reel.media import Media
 from vexel.output.reel.nested_reels import whole_reel
 from vexel.output.reel.reel_sound import sound_findings
 from vexel.output.reel.reel_texts import texts_of
-from vexel.sources.pictures.codes import to_bytes
 from vexel.stage.label_findings import label_findings
 
 

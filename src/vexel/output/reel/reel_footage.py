@@ -14,7 +14,7 @@ from vexel.core.reel.node import ReelFrame, Shown
 from vexel.core.reel.tracks import gone_in
 from vexel.core.time.clock import Clock
 from vexel.core.wording import counted, slug
-from vexel.output.footage import Footage
+from vexel.output.footage.footage import Footage
 from vexel.output.reading.picture_file import PictureKind
 from vexel.output.reel.draw import Brush
 from vexel.output.reel.look_through import cut_findings

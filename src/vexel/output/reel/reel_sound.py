@@ -13,7 +13,7 @@ import av.filter
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.errors import Mistake
+from vexel.core.errors import Mistake, SourceError
 from vexel.core.finding import Finding, Mend
 from vexel.core.reel.items_patch import change_item
 from vexel.core.reel.loudness import RATE, Samples, gain_to
@@ -23,7 +23,6 @@ from vexel.core.reel.reel_spec import SoundSpec
 from vexel.core.time.clock import decimal
 from vexel.disk.named_place import named_place
 from vexel.output.writers.sound import Level, decoded, mixed_down
-from vexel.sources.protocols import SourceError
 from vexel.sources.video.opening import open_media
 
 PART = 10 * RATE

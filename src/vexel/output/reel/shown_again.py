@@ -9,8 +9,8 @@ from typing import TypeAlias
 from vexel.core.reel.layout import placed_cells
 from vexel.core.reel.node import Cells, Divided, Mixed, Moved, Node, Shown
 from vexel.core.reel.reel_plan import ReelPlan
-from vexel.output.memory import room
-from vexel.output.pictures import Pixels
+from vexel.output.job.memory import room
+from vexel.output.job.pictures import Pixels
 from vexel.output.reel.draw import fitted_into
 
 MOST_FRAMES = 20_000

@@ -13,8 +13,8 @@ from vexel.core.finding import Finding
 from vexel.core.reel.flashes import COLUMNS, ROWS, FlashWatch
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
-from vexel.output.pictures import with_alpha
-from vexel.sources.pictures.mixing import light_of
+from vexel.imaging.light import light_of
+from vexel.output.job.pictures import with_alpha
 
 LOOKED_AT = 10
 """Rows of pixels a part that tell as much as all."""

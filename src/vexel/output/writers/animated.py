@@ -7,9 +7,9 @@ import av
 import cv2
 import numpy as np
 
-from vexel.output.frame_converter import frame_of
-from vexel.output.job import Job
-from vexel.output.pictures import Pixels
+from vexel.output.job.frame_converter import frame_of
+from vexel.output.job.job import Job
+from vexel.output.job.pictures import Pixels
 from vexel.output.writers.codecs import Knob
 from vexel.output.writers.container import ContainerWriter
 from vexel.output.writers.search import SizeSearch

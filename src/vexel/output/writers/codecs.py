@@ -8,7 +8,7 @@ from types import MappingProxyType
 
 from vexel.core.recipes.video_levels import level_for
 from vexel.core.time.audio_samples import USUAL as SOUND_RATE
-from vexel.output.job import Job
+from vexel.output.job.job import Job
 
 Settings = Mapping[str, str]
 _EFFORT = {"quick": "veryfast", "usual": "medium", "thorough": "slow"}

@@ -3,7 +3,7 @@
 from pathlib import Path
 from typing import Any
 
-from vexel.output.job import Job
+from vexel.output.job.job import Job
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.writer import Writer
 

@@ -3,7 +3,7 @@
 from typing import Any
 
 from vexel.core.recipes.cue import webvtt
-from vexel.output.pictures import Pixels
+from vexel.output.job.pictures import Pixels
 from vexel.output.writers.writer import Writer
 
 

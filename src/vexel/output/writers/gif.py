@@ -17,9 +17,9 @@ from numpy.typing import NDArray
 from vexel.core.recipes.recipe import Palette
 from vexel.core.time.clock import Clock
 from vexel.core.time.gif_timing import GifTiming, gif_timing
-from vexel.output.frame_converter import frame_of
-from vexel.output.job import Job
-from vexel.output.pictures import Pixels
+from vexel.output.job.frame_converter import frame_of
+from vexel.output.job.job import Job
+from vexel.output.job.pictures import Pixels
 from vexel.output.writers.writer import Writer
 
 HUNDREDTH = Fraction(1, 100)

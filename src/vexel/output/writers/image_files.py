@@ -10,12 +10,12 @@ import av
 import cv2
 import numpy as np
 
-from vexel.output.frame_converter import frame_of
-from vexel.output.job import Job
-from vexel.output.pictures import Pixels, with_alpha
+from vexel.imaging.image_bytes import encoded_image, encoded_png
+from vexel.output.job.frame_converter import frame_of
+from vexel.output.job.job import Job
+from vexel.output.job.pictures import Pixels, with_alpha
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.writer import Writer
-from vexel.stage.image_bytes import encoded_image, encoded_png
 
 _PNG_LEVEL, _JPEG_USUAL = 4, 92
 _TIFF = {(3, 1): "rgb24", (4, 1): "rgba", (3, 2): "rgb48le", (4, 2): "rgba64le"}
@@ -52,7 +52,7 @@ def _tiff(pixels: Pixels) -> bytes:
 
 def _exr(pixels: Pixels) -> bytes:
     """Linear light, premultiplied by alpha, in half floats."""
-    from vexel.sources.pictures.mixing import light_of_codes
+    from vexel.imaging.light import light_of_codes
     from vexel.stage.exr import exr_bytes
 
     alpha = pixels.shape[2] == 4

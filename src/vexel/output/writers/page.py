@@ -12,12 +12,12 @@ from typing import Any
 import cv2
 
 from vexel.core.recipes.recipe import Recipe
-from vexel.output.job import Job
-from vexel.output.pictures import Pixels
+from vexel.imaging.image_bytes import encoded_image
+from vexel.output.job.job import Job
+from vexel.output.job.pictures import Pixels
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.video import VideoWriter
 from vexel.output.writers.writer import Writer
-from vexel.stage.image_bytes import encoded_image
 
 _POSTER_QUALITY = 80
 # A third is what base64 adds.

@@ -8,7 +8,7 @@ from typing import Any
 from vexel.core.errors import Failure
 from vexel.core.recipes.byte_size import said_bytes
 from vexel.core.wording import counted
-from vexel.output.job import Job
+from vexel.output.job.job import Job
 from vexel.output.writers.codecs import Knob
 
 WITHIN = 0.97

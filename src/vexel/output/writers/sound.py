@@ -12,11 +12,10 @@ from typing import Any
 import av
 import numpy as np
 
-from vexel.core.errors import Mistake
-from vexel.output.footage import Sound
-from vexel.output.job import Job
-from vexel.output.proving.receipt import Check
-from vexel.sources.protocols import SourceError
+from vexel.core.errors import Mistake, SourceError
+from vexel.output.footage.footage import Sound
+from vexel.output.job.job import Job
+from vexel.output.job.receipt import Check
 from vexel.sources.video.opening import open_media
 
 RATE = 48_000

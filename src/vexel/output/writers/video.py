@@ -13,11 +13,11 @@ from av.video.reformatter import ColorRange
 from vexel.core.recipes.colour_tags import MATRICES, PRIMARIES, TRANSFERS
 from vexel.core.recipes.cue import Cue
 from vexel.core.recipes.form import FORMS
-from vexel.output.frame_converter import FrameConverter, PixelForm
-from vexel.output.job import Job
-from vexel.output.memory import memory_zeroed
-from vexel.output.pictures import Pixels, bled
-from vexel.output.proving.spherical import mark_as_panorama
+from vexel.output.job.frame_converter import FrameConverter, PixelForm
+from vexel.output.job.job import Job
+from vexel.output.job.memory import memory_zeroed
+from vexel.output.job.pictures import Pixels, bled
+from vexel.output.mp4.spherical import mark_as_panorama
 from vexel.output.writers.codecs import CODECS, Knob, key_distance, muxing
 from vexel.output.writers.container import ContainerWriter
 from vexel.output.writers.search import SizeSearch

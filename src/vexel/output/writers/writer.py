@@ -4,9 +4,9 @@ from abc import ABC, abstractmethod
 from pathlib import Path
 from typing import Any
 
-from vexel.output.job import Job
-from vexel.output.pictures import Pixels
-from vexel.output.proving.receipt import Check
+from vexel.output.job.job import Job
+from vexel.output.job.pictures import Pixels
+from vexel.output.job.receipt import Check
 
 
 class Writer(ABC):

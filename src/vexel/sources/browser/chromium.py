@@ -11,8 +11,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
+from vexel.core.errors import SourceError
 from vexel.sources.browser.protocol import Protocol, ProtocolError
-from vexel.sources.protocols import SourceError
 
 PROGRAM = "chromium-headless-shell"
 SANDBOX = "VEXEL_PAGE_SANDBOX"

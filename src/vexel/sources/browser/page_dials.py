@@ -5,8 +5,8 @@ from html.parser import HTMLParser
 from pathlib import Path
 from typing import Any
 
+from vexel.core.errors import SourceError
 from vexel.core.lanes.dial import Dial
-from vexel.sources.protocols import SourceError
 
 BLOCK = "vexel-dials"
 _WORDS = {"unit", "about"}

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from contextlib import suppress
 from typing import Any
 
+from vexel.core.errors import SourceError
 from vexel.sources.browser.chromium import browser
 from vexel.sources.browser.protocol import NoAnswer, Protocol, ProtocolError
 from vexel.sources.browser.site import Site
-from vexel.sources.protocols import SourceError
 
 INTERVAL_MS = 1000 / 60
 TRIES = 20

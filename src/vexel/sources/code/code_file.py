@@ -16,10 +16,10 @@ from typing import Any, Generic, TypeVar
 
 import numpy as np
 
+from vexel.core.errors import SourceError
 from vexel.sources.code.decorators import Decorated, Model, PathFormula, Simulation, Sketch
 from vexel.sources.code.syntax import syntax_of
 from vexel.sources.code.watch import Watch
-from vexel.sources.protocols import SourceError
 
 MOST_TEXTS = 200
 """Files of code beside the main one that are looked through for what they read."""

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.sources.pictures.mixing import Picture, light_of_codes
+from vexel.imaging.light import Picture, light_of_codes
 from vexel.sources.protocols import FrameRequest, Shown
 
 MAX_SIDE = 16384

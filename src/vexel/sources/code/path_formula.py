@@ -6,10 +6,10 @@ from typing import Any
 
 import numpy as np
 
+from vexel.core.errors import SourceError
 from vexel.core.time.clock import Instant
 from vexel.sources.code.code_file import CodeFile
 from vexel.sources.code.decorators import PathFormula
-from vexel.sources.protocols import SourceError
 
 NAMES = (("x", "y", "z"), ("look_x", "look_y", "look_z"))
 

@@ -13,10 +13,10 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import OutsideAt
 from vexel.sources.content_copy import sha256
 from vexel.sources.outside import files_of
-from vexel.sources.protocols import SourceError
 
 _FUNCTIONS = ((builtins, "open"), (io, "open"), *((os, name) for name in (
     "open", "stat", "lstat", "access", "listdir", "scandir",

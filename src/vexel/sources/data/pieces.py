@@ -8,10 +8,9 @@ from collections.abc import Iterator
 from functools import lru_cache
 from pathlib import Path
 
-from vexel.core.errors import Mistake
+from vexel.core.errors import Mistake, SourceError
 from vexel.sources.contained import contained_file
 from vexel.sources.pictures.sequence_members import COLLECTIONS, stamp_of
-from vexel.sources.protocols import SourceError
 
 DEEPEST = 8
 """How many such files may name one another."""

@@ -8,10 +8,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.errors import SourceError
 from vexel.sources.code.drawing_result import array_pixels, drawing_result
 from vexel.sources.data.slices import ArraySlices, TableSlices
 from vexel.sources.data.table_file import dates_in
-from vexel.sources.protocols import FrameRequest, SourceError
+from vexel.sources.protocols import FrameRequest
 
 INK, PAPER, LINES = "#1f2a33", "#f6f6f4", ("#0b6167", "#b2402f", "#9a6a00", "#4b5fa8", "#6b7280")
 

@@ -11,9 +11,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import SourceFinding
 from vexel.sources.data.table_values import MISSING, Decimal, number_in, numbers_in, without_fraction
-from vexel.sources.protocols import SourceError
 
 Columns = dict[str, NDArray[Any]]
 SEPARATORS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}

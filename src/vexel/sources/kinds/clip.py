@@ -8,13 +8,14 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
 from vexel.core.time.source_frames import SourceFrames
-from vexel.sources.pictures.mixing import mixed
+from vexel.imaging.light import mixed
 from vexel.sources.pictures.sequence_members import stamp_of
-from vexel.sources.protocols import FrameRequest, SourceError
+from vexel.sources.protocols import FrameRequest
 from vexel.sources.video.index import index_of, spread, steady_rate
 from vexel.sources.video.pictures import Colours, Deinterlacer, aspect_of, picture_of, shown_size, turn_of
 from vexel.sources.video.reader import VideoReader

@@ -2,12 +2,13 @@
 
 from pathlib import Path
 
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.sources.code.code_file import CodeFile, seed_global
 from vexel.sources.code.decorators import Model
 from vexel.sources.code.watch import Reading
 from vexel.sources.meshes.parts import Part, as_parts, check_parts
-from vexel.sources.protocols import FrameRequest, SourceError
+from vexel.sources.protocols import FrameRequest
 
 
 class ModelFile:

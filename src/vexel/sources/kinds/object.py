@@ -12,9 +12,11 @@ import trimesh
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from vexel.core.errors import Mistake
+from vexel.core.errors import Mistake, SourceError
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.time.animation_length import AnimationLength
+from vexel.imaging.codes import to_bytes
+from vexel.imaging.transfer import encoded_light, linear
 from vexel.sources.meshes.coordinates import compact
 from vexel.sources.meshes.gltf_model import GltfModel
 from vexel.sources.meshes.material_file import Material, Resolver, materials_of, missing_beside, mtl_left_out
@@ -25,9 +27,7 @@ from vexel.sources.meshes.point_file import read_points
 from vexel.sources.meshes.splats import LOW_PASS
 from vexel.sources.meshes.stl import read_binary_stl
 from vexel.sources.meshes.upright import up_of
-from vexel.sources.pictures.codes import to_bytes
-from vexel.sources.pictures.mixing import encoded_light, linear
-from vexel.sources.protocols import FrameRequest, SourceError
+from vexel.sources.protocols import FrameRequest
 
 Y_UP = ("glTF", "GLB")
 """Formats whose specification says that +y is up (glTF 2.0, section 3.4)."""

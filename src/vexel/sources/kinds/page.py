@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT
+from vexel.core.errors import SourceError, TookTooLong
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.time.animation_length import Animation, AnimationLength, animation_length
 from vexel.sources.archive import unpacked_page
@@ -23,7 +24,7 @@ from vexel.sources.browser.page_dials import page_dials
 from vexel.sources.browser.protocol import NoAnswer, ProtocolError
 from vexel.sources.browser.site import BLANK, ORIGIN, Site
 from vexel.sources.browser.tab import Tab
-from vexel.sources.protocols import FrameRequest, SourceError, TookTooLong
+from vexel.sources.protocols import FrameRequest
 
 LOAD_SECONDS = 20.0
 MOST_OPENED = 4

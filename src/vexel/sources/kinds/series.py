@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import pyvista as pv
 
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding
 from vexel.core.lanes.dial import Dial
 from vexel.core.time.rate import MAX_SOURCE_RATE, Rate
@@ -21,7 +22,7 @@ from vexel.sources.data.slices import ArraySlices, MeshSlices, SeriesData, Table
 from vexel.sources.kinds.sketch import shown
 from vexel.sources.meshes.parts import as_parts, check_parts
 from vexel.sources.pictures.sequence_members import stamp_of
-from vexel.sources.protocols import FrameRequest, Shown, SourceError
+from vexel.sources.protocols import FrameRequest, Shown
 
 
 class SeriesFile:

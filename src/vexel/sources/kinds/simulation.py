@@ -14,13 +14,14 @@ from typing import Any
 
 import numpy as np
 
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import SourceFacts, StatesAt
 from vexel.sources.code.checkpoints import Checkpoints
 from vexel.sources.code.code_file import CodeFile
 from vexel.sources.code.decorators import Simulation
 from vexel.sources.code.watch import Reading
 from vexel.sources.kinds.sketch import shown
-from vexel.sources.protocols import FrameRequest, Shown, SourceError
+from vexel.sources.protocols import FrameRequest, Shown
 
 SAVING_SHARE = 0.01
 """Keeping states may take this share of the time that stepping takes: one a frame had cost 68 % at 6 ms a frame."""

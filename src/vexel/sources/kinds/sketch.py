@@ -6,12 +6,13 @@ from typing import Any
 
 import numpy as np
 
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.sources.code.code_file import CodeFile, seed_global
 from vexel.sources.code.decorators import Sketch
 from vexel.sources.code.drawing_result import DrawingSurface, drawing_result
 from vexel.sources.code.watch import Reading
-from vexel.sources.protocols import FrameRequest, Shown, SourceError
+from vexel.sources.protocols import FrameRequest, Shown
 
 
 class SketchFile:

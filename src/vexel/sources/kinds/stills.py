@@ -8,16 +8,17 @@ from pathlib import Path
 
 import numpy as np
 
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.time.rate import Rate
 from vexel.core.time.source_frames import SourceFrames
 from vexel.core.wording import spelled
+from vexel.imaging.images import picture_in
+from vexel.imaging.light import Picture, encoded, mixed_light
 from vexel.sources.archive import unpacked_stills
-from vexel.sources.pictures.images import picture_in
-from vexel.sources.pictures.mixing import Picture, encoded, mixed_light
 from vexel.sources.pictures.sequence_members import Member, members_of
 from vexel.sources.pictures.sequence_report import headers_of, report
-from vexel.sources.protocols import FrameRequest, SourceError
+from vexel.sources.protocols import FrameRequest
 
 
 class StillsFolder:

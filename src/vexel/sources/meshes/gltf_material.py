@@ -6,9 +6,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.imaging.light import encoded, light_of
+from vexel.imaging.transfer import encoded_light
 from vexel.sources.meshes.gltf_scene import GltfScene
 from vexel.sources.meshes.gltf_texture import IMAGE_EXTENSIONS, Texture, read_texture
-from vexel.sources.pictures.mixing import encoded, light_of
 
 
 @dataclass(frozen=True)
@@ -97,6 +98,4 @@ def tinted(image: NDArray[np.uint8], factor: tuple[float, ...]) -> NDArray[np.ui
 
 def srgb(linear: NDArray[np.floating[Any]]) -> NDArray[np.uint8]:
     """Linear colours from 0 to 1 as sRGB codes (IEC 61966-2-1)."""
-    light = np.clip(linear, 0, 1)
-    codes = np.where(light <= 0.0031308, light * 12.92, 1.055 * light ** (1 / 2.4) - 0.055)
-    return np.asarray(np.rint(codes * 255), np.uint8)
+    return np.asarray(np.rint(encoded_light(np.clip(linear, 0, 1)) * 255), np.uint8)

@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from vexel.imaging.codes import to_bytes
 from vexel.sources.meshes.gltf_scene import GltfScene
-from vexel.sources.pictures.codes import to_bytes
 
 Array = NDArray[np.float64]
 CLAMP, MIRROR, REPEAT = 33071, 33648, 10497

@@ -4,10 +4,10 @@ import struct
 from collections.abc import Callable
 from pathlib import Path
 
+from vexel.core.errors import SourceError
 from vexel.sources.contained import contained_file
 from vexel.sources.meshes.gltf import read_gltf
 from vexel.sources.meshes.ply import read_ply_header
-from vexel.sources.protocols import SourceError
 
 SUFFIXES = {".obj": "OBJ", ".stl": "STL", ".ply": "PLY", ".gltf": "glTF", ".glb": "GLB", ".vtp": "VTP"}
 _HEAD_BYTES = 4096

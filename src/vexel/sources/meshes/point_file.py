@@ -7,12 +7,12 @@ import numpy as np
 import pyvista as pv
 from numpy.typing import NDArray
 
+from vexel.core.errors import SourceError
 from vexel.sources.meshes.coordinates import compact
 from vexel.sources.meshes.mesh_format import cut_short
 from vexel.sources.meshes.parts import Part
 from vexel.sources.meshes.ply import PlyHeader, read_ply_header
 from vexel.sources.meshes.splats import Splats, plain_harmonics
-from vexel.sources.protocols import SourceError
 
 SPLAT = ("scale_0", "scale_1", "rot_0", "rot_1", "rot_2", "rot_3", "opacity")
 """What tells a scan of soft ellipsoids from any other cloud."""

@@ -6,14 +6,14 @@ from statistics import median
 
 from PIL import Image
 
+from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import SourceFinding
 from vexel.core.wording import spelled
-from vexel.sources.pictures.exr_layers import Layer, chosen_layer, exr_layers
+from vexel.imaging.exr_layers import Layer, chosen_layer, exr_layers
+from vexel.imaging.images import Header, header_of, profile_of
+from vexel.imaging.tiff_files import tiff_kind
 from vexel.sources.pictures.image_sequence import ImageSequence
-from vexel.sources.pictures.images import Header, header_of, profile_of
 from vexel.sources.pictures.sequence_members import Member
-from vexel.sources.pictures.tiff_files import tiff_kind
-from vexel.sources.protocols import SourceError
 
 LEFTOVER_SECONDS = 600
 """Files that are older than the rest by more than this, and by more than the rest took, are leftovers."""

@@ -6,7 +6,7 @@ from typing import Any
 
 import av
 
-from vexel.sources.protocols import SourceError
+from vexel.core.errors import SourceError
 
 SINGLE_FILE_FORMATS = (
     "mov", "matroska", "webm", "avi", "mpegts", "mpeg", "mpegvideo", "m4v", "h264", "hevc", "vvc", "obu", "ivf", "av1",

@@ -6,7 +6,7 @@ from typing import Any
 
 import av
 
-from vexel.sources.protocols import SourceError
+from vexel.core.errors import SourceError
 from vexel.sources.video.index import VideoIndex, identity
 from vexel.sources.video.opening import open_media
 

@@ -5,6 +5,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.imaging.transfer import encoded_light
+
 Light = NDArray[np.floating[Any]]
 
 BT2020_PRIMARIES = 9
@@ -55,9 +57,8 @@ def to_srgb(pixels: NDArray[np.uint16], frame: Any) -> NDArray[np.uint8]:
     if int(frame.color_primaries) == BT2020_PRIMARIES:
         light = light @ _TO_BT709.T.astype(np.float32)
     light = np.clip(light, 0, 1)
-    srgb = np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
     out = np.empty(pixels.shape, np.uint8)
-    out[..., :3] = np.rint(srgb * 255)
+    out[..., :3] = np.rint(encoded_light(light) * 255)
     out[..., 3] = np.rint(pixels[..., 3].astype(np.float32) / 257)
     return out
 

@@ -6,8 +6,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.sources.pictures.mixing import encoded
-from vexel.stage.blending.premultiplied import light_of_sample
+from vexel.imaging.light import encoded
+from vexel.imaging.premultiplied import light_of_sample
 
 
 def mean_of_shares(samples: Iterator[NDArray[np.uint8]], count: int) -> NDArray[np.uint8]:

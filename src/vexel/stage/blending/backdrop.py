@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.document.background import PLAIN, rgb
-from vexel.sources.pictures.images import picture_in
-from vexel.sources.pictures.mixing import light_of, linear
-from vexel.sources.protocols import SourceError
+from vexel.core.errors import SourceError
+from vexel.imaging.images import picture_in
+from vexel.imaging.light import light_of
+from vexel.imaging.transfer import linear
 
 Light = NDArray[np.float32]
 

@@ -4,8 +4,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.sources.pictures.mixing import encoded_light, linear
-from vexel.stage.scene.draw_style import Colour
+from vexel.imaging.codes import whole
+from vexel.imaging.transfer import encoded_light, linear
+
+Colour = tuple[float, float, float]
+"""Red, green and blue, 0 to 1."""
 
 
 def thickened(lines: NDArray[np.bool_], thick: float) -> NDArray[np.bool_]:
@@ -31,8 +34,3 @@ def inked(pixels: NDArray[np.uint8], lines: NDArray[np.bool_], ink: Colour, opac
     else:
         np.copyto(whole(drawn), whole(full), where=lines)
     return drawn
-
-
-def whole(pixels: NDArray[np.uint8]) -> NDArray[np.uint32]:
-    """Pixels of four channels as one number each, of the same memory."""
-    return pixels.view(np.uint32)[..., 0]

@@ -15,7 +15,7 @@ from vtkmodules.vtkCommonCore import VTK_FLOAT, VTK_OBJECT, vtkFloatArray, vtkUn
 from vtkmodules.vtkRenderingCore import vtkPolyDataMapper
 from vtkmodules.vtkRenderingOpenGL2 import vtkOpenGLRenderWindow, vtkShaderProgram, vtkTextureObject
 
-from vexel.sources.pictures.mixing import LINEAR
+from vexel.imaging.transfer import LINEAR
 
 MOST = 1000
 """Layers that are drawn at most; what is behind them is left out."""

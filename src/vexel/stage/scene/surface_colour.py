@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 from vtkmodules.vtkCommonDataModel import vtkDataObject
 from vtkmodules.vtkRenderingCore import vtkPolyDataMapper, vtkTexture
 
+from vexel.imaging.light import encoded, light_of
+from vexel.imaging.transfer import LINEAR
 from vexel.sources.meshes.parts import Part
-from vexel.sources.pictures.mixing import LINEAR, encoded, light_of
 
 LIGHT = "vexel-light"
 """Point array of linear light and alpha, shape (N, 4)."""

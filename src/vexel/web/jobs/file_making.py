@@ -10,10 +10,10 @@ from vexel.core.reel.reel_spec import Reel, read_reel
 from vexel.core.wording import counted
 from vexel.crew.planner import Planner
 from vexel.output.bounded.media_orders import ReelOrder, Work
-from vexel.output.handover import prove_handover, write_handover
-from vexel.output.proving.receipt import Receipt
+from vexel.output.compiling.sequence import lay_frames
+from vexel.output.job.receipt import Receipt
+from vexel.output.leaving.handover import prove_handover, write_handover
 from vexel.output.reading.picture_file import DamagedFrame
-from vexel.output.sequence import lay_frames
 from vexel.store.project import Project
 from vexel.store.tables import OutputRow
 from vexel.web.events import Events

@@ -9,6 +9,7 @@ from vexel.core.recipes.recipe import Recipe
 from vexel.core.reel.media import MediaRef
 from vexel.crew.bounded_process import BoundedProcess, Ending, LimitReached, ProcessEnded
 from vexel.disk.write import remove_parts
+from vexel.imaging.images import Header
 from vexel.output.bounded.media_orders import (
     FileOrder,
     GivenMedia,
@@ -22,11 +23,10 @@ from vexel.output.bounded.media_orders import (
     sent_media,
     set_aside,
 )
-from vexel.output.footage import Footage
-from vexel.output.gif_table import GifRow
+from vexel.output.compiling.gif_table import GifRow
+from vexel.output.footage.footage import Footage
+from vexel.output.looking.trial import Trial
 from vexel.output.reading.picture_file import DamagedFrame
-from vexel.output.trial import Trial
-from vexel.sources.pictures.images import Header
 
 OPENING, DRAWING, TRYING = 15, 3, 30
 """Times the limit of a question: to index a long video, to draw a frame, to compile a stretch of frames."""

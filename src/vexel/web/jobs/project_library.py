@@ -11,7 +11,7 @@ from vexel.core.reel.true_frames import TrueFrames
 from vexel.disk.changed import changed_at
 from vexel.disk.named_place import named_place
 from vexel.output.bounded.media_orders import GivenMedia, KnownMedia
-from vexel.output.footage import Footage
+from vexel.output.footage.footage import Footage
 from vexel.output.reel.kept_media import MOST_KEPT, KeptMedia
 from vexel.output.reel.media import AnewMedia, Media, PlannedMedia, shown_pass, shows_the_same
 from vexel.store.frame_states import READY

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from vexel.core.errors import Failure, Mistake
 from vexel.core.wording import counted
-from vexel.output.footage import Footage, footage_of_frames
+from vexel.output.footage.footage import Footage, footage_of_frames
 from vexel.store.frame_states import READY
 from vexel.store.project import Project
 from vexel.store.takes import shot_of

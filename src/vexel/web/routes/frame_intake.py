@@ -15,13 +15,12 @@ from flask import Blueprint, request
 
 from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.shot import read_shot_document
-from vexel.core.errors import Mistake, VexelError
+from vexel.core.errors import Mistake, SourceError, VexelError
 from vexel.core.time.rate import Rate
 from vexel.core.wording import slug
 from vexel.disk.write import write_whole
-from vexel.sources.pictures.float_images import RADIANCE
-from vexel.sources.pictures.images import Header
-from vexel.sources.protocols import SourceError
+from vexel.imaging.float_images import RADIANCE
+from vexel.imaging.images import Header
 from vexel.web.schemas.news import ShotChanged
 from vexel.web.schemas.sources import PushBody
 from vexel.web.services import Services, services

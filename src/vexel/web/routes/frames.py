@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from vexel.core.errors import Failure, Missing
 from vexel.core.wording import slug
-from vexel.output.sequence import zipped_frames
+from vexel.output.compiling.sequence import zipped_frames
 from vexel.store.frame_states import READY
 from vexel.store.takes import shot_of
 from vexel.web.jobs.take_files import named_frames

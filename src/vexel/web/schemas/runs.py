@@ -4,7 +4,7 @@ from pydantic import BaseModel, Field
 
 from vexel.core.camera.panorama import Panorama
 from vexel.core.progress import Progress
-from vexel.output.proving.receipt import Check
+from vexel.output.job.receipt import Check
 
 
 class ReceiptBody(BaseModel):

@@ -9,17 +9,16 @@ import cv2
 
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import read_shot_document
-from vexel.core.errors import Failure, Mistake
+from vexel.core.errors import Failure, Mistake, SourceError
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted, said_missing
 from vexel.disk.finished import is_whole
-from vexel.output.footage import sequence
+from vexel.output.footage.footage import sequence
 from vexel.output.proving.cut_short import is_cut_short
 from vexel.output.proving.readback import VideoFacts, video_facts
 from vexel.output.reading.picture_file import read_picture
 from vexel.sources.contained import contained_file
 from vexel.sources.pictures.image_sequence import gaps
-from vexel.sources.protocols import SourceError
 from vexel.sources.video.opening import open_media
 from vexel.store.folder_take import LEDGER, finished_of, read_ledger
 from vexel.store.frame_states import READY

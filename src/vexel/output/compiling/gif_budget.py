@@ -8,9 +8,9 @@ from vexel.core.recipes.byte_size import said_bytes
 from vexel.core.recipes.gif_options import GifOption, worse_by
 from vexel.core.recipes.recipe import Recipe
 from vexel.disk.write import part_of, publish
-from vexel.output.batch import Made, write_batch
-from vexel.output.gif_table import within_budget
-from vexel.output.job import Job, jobs_of
+from vexel.output.compiling.batch import Made, write_batch
+from vexel.output.compiling.gif_table import within_budget
+from vexel.output.job.job import Job, jobs_of
 from vexel.output.writers.search import TooLarge
 
 NEAR = 0.97

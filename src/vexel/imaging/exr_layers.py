@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
+from vexel.core.errors import SourceError
 from vexel.core.wording import nearest_name
-from vexel.sources.pictures.exr_window import in_display_window, shown_size
-from vexel.sources.protocols import SourceError
+from vexel.imaging.exr_window import in_display_window, shown_size
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

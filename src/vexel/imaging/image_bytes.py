@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.sources.pictures.codes import to_bytes
+from vexel.imaging.codes import to_bytes
 
 SCREEN_QUALITY = 88
 PNG_LEVEL = 1

@@ -23,7 +23,7 @@ from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted, said_missing
 from vexel.disk.finished import Finished, set_aside
-from vexel.output.reading.picture_file import IMAGES, DamagedFrame, PictureKind, read_picture, said_of
+from vexel.output.reading.picture_file import READABLE, DamagedFrame, PictureKind, read_picture, said_of
 from vexel.output.reading.sequence_kind import kind_of_sequence
 from vexel.sources.contained import contained_file
 from vexel.sources.pictures.image_sequence import ImageSequence, gaps, sequence_of
@@ -319,7 +319,7 @@ def _images(place: Path) -> list[Path]:
     else:
         raise Mistake(f"there is no folder {place.parent}")
     # A pipe would be waited for, and what it brings is no sequence.
-    return [path for path in found if path.suffix.lower() in IMAGES and path.is_file()]
+    return [path for path in found if path.suffix.lower() in READABLE and path.is_file()]
 
 
 def _of_take(folder: Path, given: Rate | None, camera: str, render_pass: str, hold: bool) -> Footage:

@@ -11,7 +11,7 @@ from pathlib import Path
 from vexel.core.errors import Failure, Mistake
 from vexel.disk.digests import digest_of_file
 from vexel.disk.write import arriving
-from vexel.output.proving.receipt import Check, Receipt
+from vexel.output.job.receipt import Check, Receipt
 
 Named = tuple[str, Path]
 """The name that a frame is to have, and where it is."""

@@ -8,13 +8,13 @@ from pathlib import Path
 
 from vexel.core.errors import VexelError
 from vexel.core.recipes.recipe import Recipe
-from vexel.output.batch import write_batch
-from vexel.output.footage import Footage
-from vexel.output.gif_budget import GifBudget, most_bytes
-from vexel.output.job import jobs_of
-from vexel.output.memory import memory_reused
+from vexel.output.compiling.batch import write_batch
+from vexel.output.compiling.gif_budget import GifBudget, most_bytes
+from vexel.output.footage.footage import Footage
+from vexel.output.job.job import jobs_of
+from vexel.output.job.memory import memory_reused
+from vexel.output.job.receipt import Receipt
 from vexel.output.proving.prove import receipt_of
-from vexel.output.proving.receipt import Receipt
 
 
 @dataclass(frozen=True)

@@ -15,10 +15,10 @@ import av
 
 from vexel.core.errors import Failure, Mistake, Stopped, VexelError
 from vexel.disk.write import make_folder, part_of, publish
-from vexel.output.job import Job
-from vexel.output.memory import KeptFrames
-from vexel.output.pictures import Pixels, mixed_with
-from vexel.output.proving.receipt import Check
+from vexel.output.job.job import Job
+from vexel.output.job.memory import KeptFrames
+from vexel.output.job.pictures import Pixels, mixed_with
+from vexel.output.job.receipt import Check
 from vexel.output.writers.registry import WRITERS
 from vexel.output.writers.writer import Writer
 

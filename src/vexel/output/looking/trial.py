@@ -10,14 +10,14 @@ import numpy as np
 
 from vexel.core.recipes.recipe import Quality, Recipe
 from vexel.core.recipes.retiming import timeline_of
-from vexel.output.batch import write_batch
-from vexel.output.footage import Footage
-from vexel.output.job import Job, jobs_of
+from vexel.imaging.codes import to_bytes
+from vexel.imaging.image_bytes import encoded_png
+from vexel.output.compiling.batch import write_batch
+from vexel.output.footage.footage import Footage
+from vexel.output.job.job import Job, jobs_of
 from vexel.output.proving.colours import rgb_of
 from vexel.output.proving.pictures_back import facts_of
 from vexel.output.proving.prove import alike, bytes_of, shown_picture
-from vexel.sources.pictures.codes import to_bytes
-from vexel.stage.image_bytes import encoded_png
 
 SAMPLE = 16
 """Frames that are tried, one after another."""

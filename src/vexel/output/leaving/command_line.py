@@ -10,10 +10,10 @@ from vexel.core.recipes.colour_tags import MATRICES, PRIMARIES, TRANSFERS
 from vexel.core.recipes.form import depth_of
 from vexel.core.recipes.recipe import Recipe
 from vexel.core.time.rate import Rate
-from vexel.output.job import Job
+from vexel.imaging.images import Told, told_of
+from vexel.output.job.job import Job
 from vexel.output.writers.codecs import CODECS, Knob, key_distance, muxing
 from vexel.output.writers.gif import GIF_DITHER
-from vexel.sources.pictures.images import Told, told_of
 from vexel.sources.pictures.sequence_report import oddities_of
 
 _EXACT = "flags=bicubic+accurate_rnd+full_chroma_inp+full_chroma_int"

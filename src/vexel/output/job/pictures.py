@@ -12,10 +12,11 @@ from numpy.typing import NDArray
 from vexel.core.errors import Failure
 from vexel.core.recipes.colour_tags import to_primaries
 from vexel.core.recipes.frame_size import Fitted
-from vexel.output.footage import Footage
+from vexel.imaging.codes import to_bytes
+from vexel.imaging.compositing import over
+from vexel.imaging.resize import resized
+from vexel.output.footage.footage import Footage
 from vexel.output.reading.sequence_kind import other_size
-from vexel.sources.pictures.codes import to_bytes
-from vexel.sources.pictures.compositing import over, resized
 
 Pixels = NDArray[Any]
 """RGB or RGBA, straight alpha, codes of 8 or 16 bits; shape (H, W, 3 or 4)."""
@@ -183,7 +184,7 @@ def mixed_with(one: Pixels, other: Pixels, share: Fraction) -> Pixels:
 
 def _lights(*pictures: Pixels) -> list[NDArray[np.float32]]:
     """Linear light, premultiplied by alpha, as RGBA, of pictures."""
-    from vexel.sources.pictures.mixing import light_of, light_of_codes
+    from vexel.imaging.light import light_of, light_of_codes
 
     lights = []
     for pixels in pictures:
@@ -194,7 +195,7 @@ def _lights(*pictures: Pixels) -> list[NDArray[np.float32]]:
 
 def _codes_of(light: NDArray[np.float32], like: Pixels) -> Pixels:
     """Linear light as a picture of the same kind as another."""
-    from vexel.stage.encode import deep_codes
+    from vexel.imaging.light import deep_codes
 
     codes = deep_codes(light)[..., : like.shape[2]]
     return np.ascontiguousarray(codes if like.dtype == np.uint16 else to_bytes(codes))

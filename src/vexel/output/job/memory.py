@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from vexel.output.pictures import Pixels
+from vexel.output.job.pictures import Pixels
 
 ROOM_SHARE, MOST_ROOM = 4, 1 << 30
 """Of the free memory, and bytes at most, that frames are kept in for another round."""

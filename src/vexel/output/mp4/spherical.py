@@ -11,7 +11,7 @@ from pathlib import Path
 from vexel.core.camera.panorama import Eyes, Panorama
 from vexel.core.errors import Failure
 from vexel.disk.write import arriving
-from vexel.output.proving.boxes import INTO_VIDEO, boxes_of_file, with_more, within
+from vexel.output.mp4.boxes import INTO_VIDEO, boxes_of_file, with_more, within
 
 _EYES: tuple[Eyes, ...] = ("one", "top-bottom", "left-right")
 """In the order of their numbers."""

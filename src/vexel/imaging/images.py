@@ -12,12 +12,13 @@ from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 from PIL.TiffImagePlugin import TiffImageFile
 
-from vexel.sources.pictures.codes import as_codes, upright
-from vexel.sources.pictures.exr_layers import exr_header, exr_light
-from vexel.sources.pictures.float_images import RADIANCE, float_light, radiance_light, radiance_size
-from vexel.sources.pictures.mixing import Picture, encoded_light, light_of_codes
-from vexel.sources.pictures.tiff_files import TiffKind, tiff_kind, tiff_pixels
-from vexel.sources.protocols import SourceError
+from vexel.core.errors import SourceError
+from vexel.imaging.codes import as_codes, upright
+from vexel.imaging.exr_layers import exr_header, exr_light
+from vexel.imaging.float_images import RADIANCE, float_light, radiance_light, radiance_size
+from vexel.imaging.light import Picture, light_of_codes
+from vexel.imaging.tiff_files import TiffKind, tiff_kind, tiff_pixels
+from vexel.imaging.transfer import encoded_light
 
 IMAGES = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".exr", ".hdr")
 DEEP = (".png", ".tif", ".tiff")

@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.sources.protocols import SourceError
+from vexel.core.errors import SourceError
 
 RADIANCE = (b"#?RADIANCE", b"#?RGBE")
 _HEAD_BYTES = 8192

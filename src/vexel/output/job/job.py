@@ -11,8 +11,8 @@ from vexel.core.recipes.frame_size import fitted
 from vexel.core.recipes.recipe import Recipe
 from vexel.core.recipes.retiming import Timeline, timeline_of
 from vexel.core.wording import said_missing
-from vexel.output.footage import Footage, MissingFrames
-from vexel.output.pictures import Placement, Source
+from vexel.output.footage.footage import Footage, MissingFrames
+from vexel.output.job.pictures import Placement, Source
 
 MOST_OF_GIF = 100
 """Pictures a second, since each lasts a hundredth at least (GIF89a)."""

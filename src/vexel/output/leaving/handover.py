@@ -18,7 +18,7 @@ from vexel.core.wording import counted, slug
 from vexel.disk.disk_errors import os_sentence
 from vexel.disk.named_place import named_place
 from vexel.disk.write import part_of, publish, write_whole
-from vexel.output.proving.receipt import Receipt, check
+from vexel.output.job.receipt import Receipt, check
 from vexel.sources.archive import SPARED_BYTES, Limits, unpack
 from vexel.sources.contained import contained_file, is_private
 from vexel.sources.files import outside_reads, source_files

@@ -8,9 +8,9 @@ from pathlib import Path
 from vexel.core.recipes.gif_options import GifOption, gif_options
 from vexel.core.recipes.recipe import Quality, Recipe
 from vexel.core.time.rate import Rate
-from vexel.output.batch import write_batch
-from vexel.output.footage import Footage
-from vexel.output.job import jobs_of
+from vexel.output.compiling.batch import write_batch
+from vexel.output.footage.footage import Footage
+from vexel.output.job.job import jobs_of
 
 SAMPLE = 12
 """Pictures that follow each other, at each of three places."""

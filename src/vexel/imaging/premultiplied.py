@@ -10,8 +10,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.sources.pictures.mixing import ENCODED, LINEAR, encoded_light, linear
-from vexel.stage.lines.compositing import whole
+from vexel.imaging.codes import whole
+from vexel.imaging.transfer import ENCODED, LINEAR, encoded_light, linear
 
 Pixels = NDArray[np.uint8]
 Light = NDArray[np.float32]

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.sources.protocols import SourceError
+from vexel.core.errors import SourceError
 
 _MARKS = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 _ORIENTATION = 274

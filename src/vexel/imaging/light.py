@@ -1,4 +1,4 @@
-"""Means of pictures, taken as light adds up: in linear light, with colours weighted by their alpha."""
+"""Pictures as linear light, with colours weighted by their alpha; and means of them, as light adds up."""
 
 from collections.abc import Iterable
 from typing import Any, TypeAlias
@@ -7,27 +7,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-_STEPS = 65535
-
-
-def linear(encoded: NDArray[Any]) -> NDArray[Any]:
-    """sRGB to linear light (IEC 61966-2-1)."""
-    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
-
-
-def encoded_light(linear: NDArray[Any]) -> NDArray[Any]:
-    """Linear light to sRGB (IEC 61966-2-1)."""
-    return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
-
-
-# Tables in place of a power for every pixel: 256 codes in, 65,536 levels out, finer than any code.
-_CODES, _LEVELS = np.arange(256) / 255, np.arange(_STEPS + 1) / _STEPS
-LINEAR = np.stack([linear(_CODES)] * 3 + [_CODES], axis=-1)[None].astype(np.float32)
-"""Linear light of each of the 256 sRGB codes, and alpha as it is; shape (1, 256, 4)."""
-_ENCODED = np.rint(255 * np.stack([encoded_light(_LEVELS)] * 3 + [_LEVELS], axis=-1)[None]).astype(np.uint8)
-ENCODED = np.ascontiguousarray(_ENCODED[0, :, 0])
-"""The sRGB code of each of 65,536 levels of linear light; shape (65536,)."""
-
+from vexel.imaging.transfer import ENCODED, ENCODED_RGBA, LINEAR, SHARES, STEPS, encoded_light, linear
 
 Picture: TypeAlias = "NDArray[np.uint8] | NDArray[np.float32]"
 """Shape (H, W, 4): sRGB with straight alpha as uint8, or, of more than 8 bits, linear light premultiplied by alpha."""
@@ -71,7 +51,7 @@ def light_of(picture: Picture) -> NDArray[np.float32]:
 
 def light_of_codes(codes: NDArray[np.uint16]) -> NDArray[np.float32]:
     """Linear light, premultiplied by alpha, of 16-bit sRGB with straight alpha; shape (H, W, 4)."""
-    light = np.take(linear(_LEVELS).astype(np.float32), codes)
+    light = np.take(linear(SHARES).astype(np.float32), codes)
     light[..., 3] = codes[..., 3] / np.float32(65535)
     light[..., :3] *= light[..., 3:]
     return light
@@ -82,7 +62,45 @@ def encoded(light: NDArray[np.float32]) -> NDArray[np.uint8]:
     # Opaque pictures, nearly all, are spared the division.
     cover = light[..., 3:]
     if float(cover.min()) < 1:
-        light[..., :3] /= np.maximum(cover, 1 / _STEPS)
-    levels = cv2.multiply(light, (float(_STEPS),) * 4, dtype=cv2.CV_16U)
-    pixels: NDArray[np.uint8] = cv2.LUT(levels, _ENCODED)
+        light[..., :3] /= np.maximum(cover, 1 / STEPS)
+    levels = cv2.multiply(light, (float(STEPS),) * 4, dtype=cv2.CV_16U)
+    pixels: NDArray[np.uint8] = cv2.LUT(levels, ENCODED_RGBA)
     return pixels
+
+
+def light_of_straight(pixels: NDArray[Any]) -> NDArray[np.float32]:
+    """Linear light, premultiplied by alpha, of RGBA codes of 8 or 16 bits; shape (…, 4)."""
+    if pixels.dtype == np.uint8:
+        light = np.take(LINEAR[0, :, 0], pixels)
+    else:
+        light = linear(pixels / np.float32(STEPS)).astype(np.float32)
+    light[..., 3] = pixels[..., 3] / np.float32(np.iinfo(pixels.dtype).max)
+    light[..., :3] *= light[..., 3:]
+    return light
+
+
+def light_of_opaque(pixels: NDArray[Any]) -> NDArray[np.float32]:
+    """The same of RGB codes, with an alpha of 1."""
+    alpha = np.full((*pixels.shape[:-1], 1), np.iinfo(pixels.dtype).max, pixels.dtype)
+    return light_of_straight(np.concatenate([pixels, alpha], axis=-1))
+
+
+def codes_of(light: NDArray[np.float32], dtype: Any) -> NDArray[Any]:
+    """Straight linear light as sRGB codes of 8 or 16 bits."""
+    light = np.clip(light, 0, 1)
+    if dtype == np.uint8:
+        return np.take(ENCODED, np.rint(light * STEPS).astype(np.uint16))
+    return np.asarray(np.rint(encoded_light(light) * STEPS).astype(dtype))
+
+
+def deep_codes(light: NDArray[np.float32], premultiplied: bool = False) -> NDArray[np.uint16]:
+    """Linear light, premultiplied by alpha, shape (H, W, 4), as sRGB with 16 bits a channel."""
+    cover = light[..., 3:]
+    straight = light[..., :3] / np.maximum(cover, 1e-6)
+    colour = encoded_light(straight)
+    if premultiplied:
+        colour = colour * cover
+    codes: NDArray[np.uint16] = np.rint(np.clip(np.concatenate([colour, cover], axis=2), 0, 1) * 65535).astype(
+        np.uint16
+    )
+    return codes

@@ -1,0 +1,1 @@
+"""Files made of footage, several at once, and kept within a size."""

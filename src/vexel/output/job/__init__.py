@@ -1,0 +1,1 @@
+"""What a file is to be, and its pictures: placed, scaled, converted."""

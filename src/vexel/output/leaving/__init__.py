@@ -1,0 +1,1 @@
+"""What goes to other people: hand-overs, and the line that makes the same."""

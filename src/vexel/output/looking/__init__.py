@@ -1,0 +1,1 @@
+"""What a file would come to, and what one holds."""
