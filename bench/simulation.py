@@ -7,6 +7,7 @@ from statistics import median
 import numpy as np
 
 from bench.common import few, folder, tell
+from vexel.core.evaluate.source_facts import StatesAt
 from vexel.demo import HERE
 from vexel.sources.kinds.simulation import SimulationFile
 from vexel.sources.protocols import FrameRequest
@@ -59,7 +60,8 @@ def main() -> None:
     with folder() as place:
         file = place / "ripples.py"
         file.write_bytes((HERE / "sources/ripples.py").read_bytes())
-        source = SimulationFile(file)
+        states = StatesAt(place / "states", b"k" * 32)
+        source = SimulationFile(file, states=states)
         source._set({})
         chosen = [int(frame) for frame in np.random.default_rng(1).integers(0, LONG, LOOKS)]
         heights = {}
@@ -69,7 +71,7 @@ def main() -> None:
                 heights[frame + 1] = source._state["height"].copy()
         taken = []
         for frame in chosen:
-            fresh = SimulationFile(file)
+            fresh = SimulationFile(file, states=states)
             begun = time.perf_counter()
             fresh.show(asked(frame * STEPS_A_FRAME))
             taken.append(time.perf_counter() - begun)

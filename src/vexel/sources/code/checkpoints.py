@@ -19,6 +19,7 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.evaluate.source_facts import StatesAt
+from vexel.disk.write import write_whole
 
 SUFFIX = ".state"
 LATEST = 12
@@ -80,10 +81,8 @@ class Checkpoints:
     def save(self, step: int, state: Any, lasting: bool) -> None:
         """Keep the state after a step, for good or until some later ones are there."""
         target = self._path(step)
-        partial = target.with_suffix(f".{os.getpid()}")
         pickled = pickle.dumps(state, protocol=5)
-        partial.write_bytes(self._seal(step, pickled) + pickled)
-        partial.rename(target)
+        write_whole(target, self._seal(step, pickled) + pickled)
         if not lasting:
             self._passing.append(step)
         while len(self._passing) > LATEST:

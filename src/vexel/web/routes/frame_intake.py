@@ -18,7 +18,7 @@ from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake, SourceError, VexelError
 from vexel.core.time.rate import Rate
 from vexel.core.wording import slug
-from vexel.disk.write import write_whole
+from vexel.disk.write import make_folder, publish, write_whole
 from vexel.imaging.float_images import RADIANCE
 from vexel.imaging.images import Header
 from vexel.web.schemas.news import ShotChanged
@@ -98,10 +98,10 @@ def _begin(name: str, rate: str, title: str) -> None:
     Rate.parse(rate)
     title = "".join(letter for letter in title if letter.isprintable()).strip() or name
     folder = _folder(name)
-    folder.mkdir(parents=True)
+    make_folder(folder)
     _counts.pop(folder, None)
-    (folder / ".rate").write_text(rate)
-    (folder / ".title").write_text(title[:200])
+    write_whole(folder / ".rate", rate.encode())
+    write_whole(folder / ".title", title[:200].encode())
 
 
 def _keep(folder: Path, name: str) -> int:
@@ -129,7 +129,7 @@ def _keep(folder: Path, name: str) -> int:
             f"frame {number:,} is a {suffix[1:].upper()} file, and {name} holds {first.suffix[1:].upper()}: send that, "
             "or begin another name"
         )
-    arriving.rename(folder / f"{name}.{number:05d}{suffix}")
+    publish(arriving, folder / f"{name}.{number:05d}{suffix}")
     _counts[folder] = number + 1
     return number
 
@@ -184,8 +184,8 @@ def _first_shot(name: str, folder: Path) -> None:
         "picture": picture,
     }
     kept = services().project.shots.add(read_shot_document(document))
-    (folder / ".shot").write_text(kept.id)
-    (folder / ".long").write_text("1")
+    write_whole(folder / ".shot", kept.id.encode())
+    write_whole(folder / ".long", b"1")
     services().events.send(ShotChanged(id=kept.id, revision=kept.revision))
 
 
@@ -211,7 +211,7 @@ def _lengthen(found: Services, folder: Path) -> None:
         return
     patch = {"clock": {"frames": frames, "seconds": None}}
     kept = found.project.shots.edit(shot_id, patch, "the frames that came", burst="frames")
-    long.write_text(str(frames))
+    write_whole(long, str(frames).encode())
     found.events.send(ShotChanged(id=shot_id, revision=kept.revision))
 
 
