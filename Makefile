@@ -86,6 +86,7 @@ $(STAMPS)/ui: $(UI_FILES) $(API_FILES) $(STAMPS)/python $(STAMPS)/node
 	@touch $@
 
 wheel: ui
+	rm -rf build
 	.venv/bin/python -m pip wheel --quiet --disable-pip-version-check --no-deps --wheel-dir wheels .
 	@ls wheels/*.whl
 

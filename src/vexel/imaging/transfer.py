@@ -22,9 +22,9 @@ def encoded_light(linear: NDArray[Any]) -> NDArray[Any]:
 # Tables in place of a power for every pixel: 256 codes in, 65,536 levels out, finer than any code.
 _CODES, SHARES = np.arange(256) / 255, np.arange(STEPS + 1) / STEPS
 LINEAR = np.stack([linear(_CODES)] * 3 + [_CODES], axis=-1)[None].astype(np.float32)
-"""Linear light of each of the 256 sRGB codes, and alpha as it is; shape (1, 256, 4)."""
+"""Linear light of each of the 256 sRGB codes, and linear alpha; shape (1, 256, 4)."""
 ENCODED_RGBA = np.rint(255 * np.stack([encoded_light(SHARES)] * 3 + [SHARES], axis=-1)[None]).astype(np.uint8)
-"""The same with alpha as it is; shape (1, 65536, 4)."""
+"""sRGB codes of 65,536 levels, with linear alpha; shape (1, 65536, 4)."""
 ENCODED = np.ascontiguousarray(ENCODED_RGBA[0, :, 0])
 """The sRGB code of each of 65,536 levels of linear light; shape (65536,)."""
 LEVELS = np.rint(LINEAR[0, :, 0] * STEPS).astype(np.uint16)

@@ -68,6 +68,8 @@ export class EditQueue<T extends Kept> {
   private readonly listeners = new Set<() => void>();
   /** The last answer of the server. */
   private saved: T | undefined;
+  /** How many orders the server has answered. */
+  private answers = 0;
   /** Why the last order was refused, until a later one succeeds. */
   error: Error | null = null;
   private refused: Order<T> | null = null;
@@ -93,8 +95,10 @@ export class EditQueue<T extends Kept> {
   /** The document as the server has it now, with all that is not saved yet. */
   read = async (): Promise<T> => {
     const { fetch, completed } = this.kind;
-    const answer = completed(this.saved, await fetch(this.id, this.saved));
-    return this.arrived(answer ?? (await fetch(this.id)));
+    const begun = this.answers;
+    const answer = completed(this.saved, await fetch(this.id, this.saved)) ?? (await fetch(this.id));
+    // An edit that was answered meanwhile left a newer document than this request found.
+    return this.arrived(begun === this.answers || !this.saved ? answer : this.saved);
   };
 
   subscribe = (listener: () => void) => {
@@ -171,11 +175,13 @@ export class EditQueue<T extends Kept> {
       try {
         const answer = await order.send({ revision: order.base });
         this.sending = null;
+        this.answers += 1;
         // Those that were wanted meanwhile knew of this one.
         for (const later of this.waiting) later.base = answer.revision;
         // A look that was under way may be older than the answer.
         await this.queries.cancelQueries({ queryKey, exact: true });
         const whole = this.kind.completed(this.saved, answer);
+        if (!whole) this.saved = undefined;
         this.queries.setQueryData(queryKey, whole ? this.arrived(whole) : await this.read());
         this.setError(null);
       } catch (error) {

@@ -1,1 +1,1 @@
-"""What a file is to be, and its pictures: placed, scaled, converted."""
+"""The plan of a file, and its pictures: placed, scaled, converted."""

@@ -22,7 +22,7 @@ class Option(BaseModel, frozen=True):
     Attributes
     ----------
     others : bool
-        Whether it also stands for all values that no option has; `value` is what it begins with.
+        Whether it also matches all values that no option has; choosing it sets `value`.
     sets : dict
         Other values that go with it, by their paths.
     """
@@ -63,9 +63,9 @@ class Field(BaseModel, frozen=True):
     before, after : str
         Words beside it.
     scale : float
-        What is shown is so many times what the document says: 100 for per cent.
+        Factor from the document's value to the shown one: 100 for per cent.
     low, high, above : float or None
-        Bounds, as they are shown; `above` excludes itself.
+        Bounds in the shown unit; `above` is exclusive.
     nothing : str
         What an empty field means, where the document may say null or nothing.
     empty : Any
@@ -113,7 +113,7 @@ class Row(BaseModel, frozen=True):
     special : str
         In place of fields: the part of the interface that draws what no field can.
     more : bool
-        Whether it stands below, among what is rarely set.
+        Whether it is folded away with other rarely used settings.
     """
 
     name: str | None = None

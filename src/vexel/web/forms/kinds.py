@@ -1,4 +1,4 @@
-"""The members of a union that is told apart by ``kind``."""
+"""The members of a union that is discriminated by ``kind``."""
 
 from typing import Any, get_args
 

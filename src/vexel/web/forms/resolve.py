@@ -97,7 +97,7 @@ def _widget(found: Schema) -> Widget:
 
 
 def _bounds(field: Field, found: Schema) -> dict[str, Any]:
-    """Bounds as they are shown."""
+    """Bounds in the shown unit."""
     whole = found["type"] == "integer"
     low, high = found.get("minimum"), found.get("maximum")
     if whole and (beyond := found.get("exclusiveMaximum")) is not None:
@@ -128,7 +128,7 @@ def _property(schema: Schema, path: str) -> Schema:
 
 
 def _followed(schema: Schema, at: Schema) -> Schema:
-    """What a reference leads to, with what is said beside it; of a choice with null, the other one."""
+    """The target of a reference, with keywords beside the reference; of a union with null, the other member."""
     if "$ref" in at:
         target = schema["$defs"][str(at["$ref"]).rsplit("/", 1)[-1]]
         return _followed(schema, {**target, **{name: value for name, value in at.items() if name != "$ref"}})
@@ -161,7 +161,7 @@ def _title(path: str, found: Schema) -> str:
     """What a value is called: by the document, or by its name there."""
     title = str(found.get("title", ""))
     name = next(part for part in reversed(path.split(".")) if not part.isdecimal())
-    # Where nothing is said, pydantic writes every word of the name with a capital.
+    # Without a title, pydantic capitalizes every word of the name.
     return title if title and title != name.replace("_", " ").title() else _words(name).capitalize()
 
 

@@ -53,7 +53,7 @@ CLOCK = [
         label="Shutter alignment",
         options={
             "leading": ("after", "It opens at the frame's instant"),
-            "centred": ("around", "The instant lies in its middle"),
+            "centred": ("around", "The instant is in its middle"),
             "trailing": ("before", "It closes at the frame's instant"),
         },
         when=[BLURS, unless("clock.shutter", "0")],
@@ -81,7 +81,7 @@ CLOCK = [
         options={
             "forward": "forward",
             "backward": "backward",
-            "there-and-back": ("both ways", "There and back: captures the same frames, shows them both ways"),
+            "there-and-back": ("both ways", "Ping-pong: captures the same frames, shows them in both directions"),
         },
     ),
     row(
@@ -249,7 +249,7 @@ PICTURE = [
         "recipe",
         name="Output format",
         options_from="recipes",
-        hint="Findings say what this kind of file cannot keep.",
+        hint="Findings list what this kind of file cannot keep.",
         what="what it is made into",
     ),
     *LIGHT,

@@ -89,7 +89,7 @@ class Captures:
         Raises
         ------
         Mistake
-            While it goes on, or a file is made of it.
+            While it is queued or running, or a file is made of it.
         """
         with self._jobs.removing(run_key(run_id)):
             row = self._project.ledger.run(run_id)
@@ -103,14 +103,14 @@ class Captures:
         return row.seconds + (job.seconds if job is not None else 0.0)
 
     def close(self) -> None:
-        """End the workers; frames under way are lost, all others kept."""
+        """End the workers. Unfinished frames are lost, all others are kept."""
         self._dismiss()
 
     def _order(self, run_id: int) -> None:
         self._jobs.order("frames", [Job(run_key(run_id))], self._carry_out)
 
     def _carry_out(self, jobs: Sequence[Job]) -> list[Ending | Exception]:
-        """Make the frames of a run; the workers stay warm for the next one unless it was cut short."""
+        """Make the frames of a run. The workers are kept for the next run unless this one was cut short."""
         (job,) = jobs
         ended_well = False
         try:
@@ -123,7 +123,7 @@ class Captures:
             ending = run_ending(run.go(lambda: self._workers_ready(kind), lambda stands: self._jobs.tell(job, stands)))
             ended_well = ending.state != "stopped" and self._workers is not None
         finally:
-            # Before its end is told: whoever hears of that may delete it.
+            # Before the end is recorded: a client that reads it may delete the run.
             if not ended_well:
                 self._dismiss()
         if ending.state == "done" and row.makes:
@@ -131,7 +131,7 @@ class Captures:
         return [ending]
 
     def _prepared(self, row: RunRow, stop: Stop) -> Prepared:
-        """The plan of a run: made anew the first time, and the same ever after."""
+        """The plan of a run: made the first time, then reused."""
         stop.check()
         shot = shot_of(row)
         self._stages = self._stages or [
@@ -152,7 +152,7 @@ class Captures:
         return self._workers
 
     def _dismiss(self) -> None:
-        """End the workers, so that none goes on with a frame that nobody waits for."""
+        """End the workers, so that none continues with a frame that is no longer needed."""
         if self._workers is not None:
             self._workers.close()
             self._workers = None

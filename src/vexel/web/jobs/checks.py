@@ -16,7 +16,7 @@ class Checks:
         self._project, self._jobs = project, jobs
 
     def begin(self, run_id: int) -> None:
-        """Check a run, unless that is under way."""
+        """Check a run, unless a check is already queued or running."""
         with self._jobs.using(JobKey("run", run_id)):
             self._project.ledger.run(run_id)
             self._jobs.order("checks", [Job(JobKey("check", run_id))], self._carry_out)

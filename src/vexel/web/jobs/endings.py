@@ -13,15 +13,15 @@ from vexel.store.check import Checked
 from vexel.web.jobs.job import Ending, Job, JobKind, State
 
 BUSY: dict[JobKind, str] = {
-    "run": "run {} is under way: stop it first",
+    "run": "run {} is queued or running: stop it first",
     "file": "a file of run {} is being made: stop it first",
     "check": "run {} is being checked: wait until that is done",
 }
-"""Why something is not removed, by the kind of job that works on it."""
+"""Why something cannot be removed, by the kind of job that works on it."""
 REMOVED = "{} {} is being removed: capture the shot again"
 _STOPPED: dict[JobKind, str] = {"file": "Compiling was stopped; no file was left."}
-_BROKEN: dict[JobKind, tuple[State, str]] = {"run": ("stopped", " Resume it to go on.")}
-"""State after an error that is not the person's, and the cure, of kinds that can go on."""
+_BROKEN: dict[JobKind, tuple[State, str]] = {"run": ("stopped", " Resume it to continue.")}
+"""State after an internal error, and how to continue, of kinds that can continue."""
 log = logging.getLogger("vexel")
 
 
@@ -40,7 +40,7 @@ def ending_of(job: Job, error: Exception, home: Path) -> Ending:
     """
     if isinstance(error, Stopped) and str(error):
         return Ending("stopped", str(error))
-    # Whatever broke after the stop, broke since it was cut short.
+    # An error after the stop comes from cutting the work short.
     if job.stop.asked or isinstance(error, Stopped | ProcessEnded):
         return called_off(job)
     if isinstance(error, DamagedFrame):
@@ -48,9 +48,9 @@ def ending_of(job: Job, error: Exception, home: Path) -> Ending:
         return Ending("failed", f"{error}. {cure}, then compile again.")
     if isinstance(error, VexelError):
         return Ending("failed", str(error), {"fits": error.fits} if error.fits else {})
-    log.error("%s %s broke down", *job.key, exc_info=error)
+    log.error("%s %s failed", *job.key, exc_info=error)
     state, cure = _BROKEN.get(job.key.kind, ("failed", ""))
-    trouble = disk_trouble(error, home) or f"Vexel itself broke down ({type(error).__name__}: {error})."
+    trouble = disk_trouble(error, home) or f"Internal error ({type(error).__name__}: {error})."
     return Ending(state, trouble + cure)
 
 
@@ -63,7 +63,7 @@ def run_ending(outcome: Outcome) -> Ending:
         sentences.append(outcome.halt)
     elif outcome.failed and not outcome.waiting:
         sentences.append(
-            f"{counted(outcome.failed, 'frame')} failed. Mend the source and capture again, or resume to retry."
+            f"{counted(outcome.failed, 'frame')} failed. Fix the source and capture again, or resume to retry."
         )
     state: State = "stopped" if outcome.halt or outcome.waiting else "failed" if outcome.failed else "done"
     return Ending(state, " ".join(sentences))
@@ -72,7 +72,9 @@ def run_ending(outcome: Outcome) -> Ending:
 def check_ending(found: Checked) -> Ending:
     """Of a check that looked at all."""
     if found.whole:
-        return Ending("done", f"{counted(found.frames, 'frame')} and all files checked: they are as they were made.")
+        return Ending(
+            "done", f"{counted(found.frames, 'frame')} and all files checked: unchanged since they were made."
+        )
     sentences = []
     if found.damaged:
         sentences.append(f"{len(found.damaged):,} of {counted(found.frames, 'frame')} damaged and set aside.")

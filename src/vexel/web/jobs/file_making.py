@@ -27,7 +27,7 @@ from vexel.web.schemas.news import JobChanged
 
 
 def recipe_of(row: OutputRow) -> Recipe:
-    """The recipe of a file, as it was when it was ordered."""
+    """The recipe that a file was ordered with."""
     return read_recipe(row.document) if row.document else RECIPES[row.recipe]
 
 
@@ -110,7 +110,7 @@ class FileMaking:
 
         def step(done: int) -> None:
             if job.stop.asked:
-                raise Stopped(f"Stopped after {done:,} of {counted(len(frames), 'frame')}: order it again to go on.")
+                raise Stopped(f"Stopped after {done:,} of {counted(len(frames), 'frame')}: order it again to continue.")
             self._jobs.steps(job, done, len(frames))
 
         place, planned = self._project.files / row.file, self._project.ledger.run(row.run).count

@@ -161,7 +161,7 @@ class FileOrders:
         return ids
 
     def dispatch_reel(self, reel_id: str, reel: Reel, recipes: Sequence[Recipe], folder: str, names: str) -> list[int]:
-        """Order files of a reel as it is now, by several recipes, under names that no file has; their ids."""
+        """Order files of the current reel by several recipes, under free names; their ids."""
         place = Path(own_folder(folder)) if folder else self._project.files
         ids: list[int] = []
         kept = spelled_reel(reel)
@@ -187,7 +187,7 @@ class FileOrders:
                 self.compile(run_id, makes, camera_pass)
 
     def fit(self, output_id: int, which: int) -> int:
-        """Order a file anew in one of the ways that would about fit; the new file's id."""
+        """Order a file again with one of the settings that fit its limit; the new file's id."""
         row = self._project.outputs.get(output_id)
         fits = json.loads(row.fits or "[]")
         if not 0 <= which < len(fits):
@@ -214,7 +214,7 @@ class FileOrders:
         Returns
         -------
         str
-            As rows tell it: relative to the project's files, or absolute.
+            As the database records it: relative to the project's files, or absolute.
         """
         inside = place == self._project.files
         for name in names:
@@ -241,7 +241,7 @@ class FileOrders:
 
     @contextmanager
     def _all_or_none(self, run_id: int) -> Iterator[list[list[int]]]:
-        """Order groups of files that are collected in the block; where that fails, none of them is made."""
+        """Order groups of files that the block collects. If the block fails, none of them is made."""
         together: list[list[int]] = []
         try:
             yield together

@@ -13,7 +13,7 @@ State = Literal["queued", "running", "stopped", "failed", "done"]
 
 
 class JobKey(NamedTuple):
-    """What a job is: at most one of a key is under way."""
+    """Identifies a job. At most one job of a key is queued or running."""
 
     kind: JobKind
     name: int | str
@@ -31,7 +31,7 @@ class Ending:
     values : mapping
         What its record keeps beside.
     then : callable, optional
-        Called when all of this is recorded.
+        Called after the ending is recorded.
     """
 
     state: State
@@ -48,9 +48,9 @@ class Job:
     ----------
     key : JobKey
     of : JobKey, optional
-        What it works on, which is not removed meanwhile.
+        What it works on. That cannot be removed while the job exists.
     stop : Stop
-        The wish that it ends, which its work looks at.
+        The request to stop, which the work checks.
     progress : Progress or None
     ending : Ending or None
     """
@@ -75,7 +75,7 @@ class Job:
 
 
 Work = Callable[[Sequence[Job]], Sequence["Ending | Exception"]]
-"""Carries out jobs that were ordered together: how each ended, in their order; what it raises ends all of them."""
+"""Runs jobs that were ordered together. Returns one ending a job, in their order. An exception ends all of them."""
 
 
 class Record(Protocol):
@@ -85,4 +85,4 @@ class Record(Protocol):
         """A job is queued, or runs."""
 
     def ended(self, job: Job, ending: Ending) -> None:
-        """A job has ended, whatever the disk says."""
+        """A job has ended. A full disk must not lose this."""

@@ -17,7 +17,7 @@ from vexel.web.jobs.job import Ending, Job, JobKey, JobKind, Record, Work
 from vexel.web.schemas.news import JobChanged
 
 Line = Literal["frames", "files", "checks"]
-"""Orders of a line are carried out one after another; lines go on beside one another."""
+"""Orders of one line run one after another. Lines run in parallel."""
 LINES: tuple[Line, ...] = ("frames", "files", "checks")
 TELL_SECONDS = 0.5
 """News of progress comes no more often than this."""
@@ -46,7 +46,8 @@ class Jobs:
     records : mapping of str to Record
         Where jobs of a kind are written down.
     threads : bool, optional
-        Whether each line has a thread that carries out its orders; else whoever calls `begin_next` and `settle` does.
+        Whether each line has a thread that runs its orders. Without threads, the caller runs them by `begin_next` and
+        `settle`.
     """
 
     def __init__(
@@ -69,16 +70,16 @@ class Jobs:
             threading.Thread(target=self._serve, args=(line,), name=f"{line} of jobs", daemon=True).start()
 
     def find(self, key: JobKey) -> Job | None:
-        """The job of a key: the one under way, or the last one of a kind that is remembered."""
+        """The queued or running job of a key, or the last one of a kind that is remembered."""
         return self._jobs.get(key)
 
     def order(self, line: Line, jobs: Sequence[Job], work: Work) -> list[Job]:
-        """Queue jobs that are carried out together; one whose key is under way already is left as it is.
+        """Queue jobs that run together. A key that is already queued or running gets no second job.
 
         Returns
         -------
         list of Job
-            The jobs that are under way now, in the order of those given.
+            The queued or running job of each key, in the given order.
 
         Raises
         ------
@@ -99,7 +100,7 @@ class Jobs:
 
     @contextmanager
     def going(self, job: Job) -> Iterator[Job]:
-        """Carry out a job in this thread; one of the same key that goes on is stopped first, and not waited for."""
+        """Run a job in this thread. A running job of the same key is asked to stop first."""
         with self._turn:
             self._refuse_removed(job)
             if (before := self._jobs.get(job.key)) is not None:
@@ -116,7 +117,7 @@ class Jobs:
             self._end(job, ending)
 
     def stop(self, key: JobKey) -> None:
-        """Stop a job: at once where it is queued, else as soon as its work looks."""
+        """Stop a job: immediately if it is queued, else when its work checks the request."""
         with self._turn:
             job = self._jobs.get(key)
             if job is None or not job.under_way:
@@ -140,7 +141,7 @@ class Jobs:
 
     @contextmanager
     def using(self, key: JobKey) -> Iterator[None]:
-        """Keep what a key names from being removed, while jobs that work on it are ordered.
+        """Block the removal of what a key names while jobs that work on it are ordered.
 
         Raises
         ------
@@ -161,12 +162,12 @@ class Jobs:
 
     @contextmanager
     def removing(self, key: JobKey) -> Iterator[None]:
-        """Keep all jobs from what a key names, while it is removed.
+        """Block jobs that work on what a key names while it is removed.
 
         Raises
         ------
         Mistake
-            When a job works on it, or is ordered just now.
+            When a job works on it or is being ordered.
         """
         with self._turn:
             for job in self._jobs.values():
@@ -194,7 +195,7 @@ class Jobs:
             self._send(_news(job))
 
     def close(self) -> None:
-        """End all work; what is queued stays so, as after a loss of power."""
+        """Stop all work. Queued jobs stay queued in their records, as after a power cut."""
         with self._turn:
             self._closing = True
             self._turn.notify_all()
@@ -203,7 +204,7 @@ class Jobs:
             job.stop.ask()
 
     def begin_next(self, line: Line) -> Order | None:
-        """The next order of a line, whose jobs run from now on; None where nothing is queued, or all is closing."""
+        """Start the next order of a line. None if nothing is queued or the server is closing."""
         with self._turn:
             while self._waiting[line] and not self._closing:
                 order = self._waiting[line].popleft()

@@ -54,7 +54,7 @@ class Proofs:
         return Proof(recipe.key, there[recipe.key].bytes, taken)
 
     def stop(self) -> None:
-        """End the proofs that are being made; whoever waits for one is told so."""
+        """Stop all proofs. Each request that waits for one fails."""
         self._jobs.stop_all("proof")
 
     def close(self) -> None:

@@ -62,7 +62,7 @@ def take_footage(project: Project, run_id: int, camera_pass: int) -> Footage:
 
 
 def own_files(project: Project, run_id: int) -> list[Path]:
-    """Files that were made of a run in the project; a folder of a person's own is theirs."""
+    """Files that were made of a run inside the project. Folders outside it are not included."""
     places = [project.files / file.file for file in project.outputs.of(run_id)]
     inside = [place for place in places if project.files in place.parents]
     return [file for place in inside for file in (place.iterdir() if place.is_dir() else [place]) if file.is_file()]
