@@ -118,7 +118,7 @@ class TogetherTest(ScreenTest):
         done = self.server.wait_for_run(run["id"], lambda r: [o["state"] for o in r["outputs"]] == ["done"])
         self.open(f"/runs/{run['id']}")
         self.press("Check the frames")
-        self.see(self.page.get_by_test_id("check"), "frames and all files checked: they are as they were made")
+        self.see(self.page.get_by_test_id("check"), "frames and all files checked: unchanged since they were made")
         output = self.home / "outputs" / done["outputs"][0]["file"]
         output.write_bytes(output.read_bytes()[:-99])
         frame = next(self.home.glob("frames/??/*.png"))

@@ -136,4 +136,4 @@ def _refused(error: Exception) -> tuple[dict[str, Any], int]:
     if trouble := disk_trouble(error, services().project.home):
         return {"error": trouble}, 507
     log.exception("an operation broke down")
-    return {"error": f"Vexel itself broke down ({type(error).__name__}: {error}); its log says more."}, 500
+    return {"error": f"Internal error ({type(error).__name__}: {error}); see the log."}, 500

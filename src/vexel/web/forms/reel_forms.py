@@ -25,7 +25,7 @@ JOINT = [
     ),
     row("colour", label="Colour of the joint", widget="colour", when=[when("kind", "colour")]),
     row("towards", label="Direction", widget="select", when=[when("kind", "wipe", "slide")]),
-    row("in_step", name="In step", label="In step: the motion goes on, only the look changes"),
+    row("in_step", name="In step", label="The motion continues, only the image changes"),
 ]
 
 
