@@ -92,11 +92,7 @@ SOUND = [
         what="the sound",
     ),
     row(
-        field("fade_in", width="4rem"),
-        field("fade_out", width="4rem"),
-        name="Fades",
-        unit="in, out",
-        what="the sound",
+        field("fade_in", width="4rem"), field("fade_out", width="4rem"), name="Fades", unit="in, out", what="the sound"
     ),
 ]
 ITEMS = {
@@ -165,7 +161,7 @@ CELLS = [
         field("margin", label="Margin around each", width="4rem", after="border"),
         field("border", label="Border of each", width="4rem"),
         name="Margin",
-    ),
+    )
 ]
 OF_ITEMS = ["frames", "joint.*", "file", "take", "shot", "reel", "camera", "render_pass", "arrangement", "name"]
 
