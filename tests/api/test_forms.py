@@ -51,6 +51,12 @@ class FormsTest(unittest.TestCase):
         self.assertEqual((limit.nothing, limit.empty), ("none", None))
         self.assertTrue(all(row.more for row in rows))
 
+    def test_a_value_that_a_table_does_not_know_can_be_chosen(self):
+        (first, *_) = resolved(Spiral, [row("sense", options={"in": "inwards"})])
+        self.assertEqual(
+            [(one.value, one.label) for one in first.fields[0].options], [("in", "inwards"), ("out", "out")]
+        )
+
     def test_a_table_names_what_there_is(self):
         with self.assertRaisesRegex(KeyError, "Spiral has no rize"):
             resolved(Spiral, [row("rize")])

@@ -62,6 +62,23 @@ class ShotShelfTest(unittest.TestCase):
         self.shelf.undo(self.id)
         self.assertEqual(self.rate(), "12")
 
+    def test_a_list_shows_edits_made_outside(self):
+        before = self.shelf.listed().get(self.id)
+        self.assertEqual(
+            (before.value, before.revision), (self.shelf.get(self.id).value, self.shelf.get(self.id).revision)
+        )
+        file = self.shelf.folder / f"{self.id}.json"
+        file.write_text(json.dumps(json.loads(file.read_text())))
+        self.assertEqual(self.shelf.listed().get(self.id).revision, before.revision, "the same, written differently")
+        file.write_text(file.read_text().replace('"12"', '"60"'))
+        after = self.shelf.listed().get(self.id)
+        self.assertEqual((after.value.clock.rate, after.revision), ("60", before.revision + 1))
+        file.with_name("new.json").write_text(file.read_text())
+        self.assertEqual(self.shelf.listed().get("new").revision, 0)
+        file.write_text("{")
+        with self.assertRaises(Mistake):
+            self.shelf.listed().get(self.id)
+
     def test_looks_beside_edits_leave_no_revisions(self):
         done = threading.Event()
 

@@ -22,7 +22,7 @@ export interface DocumentKind<T extends Kept> {
   path: (id: string) => string;
   /** Asks for one; `saved` is the last answer, of which the server may tell the difference alone. */
   fetch: (id: string, saved?: T) => Promise<T>;
-  save: (id: string, edit: Required<Edit>, query: Based, saved?: T) => Promise<T>;
+  save: (id: string, edit: Edit, query: Based, saved?: T) => Promise<T>;
   /** An answer with what it leaves out, taken from the one before; null where that is not at hand. */
   completed: (saved: T | undefined, answer: T) => T | null;
   /** A document with a patch that is not saved yet. */
@@ -35,7 +35,13 @@ export interface DocumentKind<T extends Kept> {
   builds: boolean;
 }
 
-interface Edit {
+/** Bytes that requests which outlive their page may have together: 64 KiB in the Fetch standard, with room for others. */
+const MOST_KEPT_ALIVE = 50_000;
+
+/** Options of a request that saves an edit: it continues when the page closes, unless it is too large for that. */
+export const lasting = (edit: Edit) => ({ keepalive: JSON.stringify(edit).length < MOST_KEPT_ALIVE });
+
+export interface Edit {
   patch: Patch;
   what: string;
   /** Edits of one burst are undone as one. */
@@ -203,7 +209,7 @@ export class EditQueue<T extends Kept> {
       if (!edit) continue;
       void fetch(`${this.kind.path(this.id)}${base === undefined ? "" : `?revision=${base}`}`, {
         method: "PATCH",
-        keepalive: true,
+        ...lasting(edit),
         headers: { "Content-Type": "application/json" },
         body: JSON.stringify(edit),
       });

@@ -1,7 +1,7 @@
 import { type QueryClient, queryOptions, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useSyncExternalStore } from "react";
 import { body, client, type Patch, Refusal, type Schemas, type Shot } from "./client";
-import { type Based, type DocumentKind, EditQueue } from "./editQueue";
+import { type Based, type DocumentKind, EditQueue, lasting } from "./editQueue";
 import { composed, merged } from "./merge";
 
 const path = (id: string) => ({ path: { shot_id: id } });
@@ -12,7 +12,9 @@ const SHOTS: DocumentKind<Shot> = {
   path: (id) => `/api/shots/${id}`,
   fetch: (id) => body(client.GET("/api/shots/{shot_id}", { params: path(id) })),
   save: (id, edit, query) =>
-    body(client.PATCH("/api/shots/{shot_id}", { params: { ...path(id), query }, body: edit })),
+    body(
+      client.PATCH("/api/shots/{shot_id}", { params: { ...path(id), query }, body: edit, ...lasting(edit) }),
+    ),
   completed: (_, answer) => answer,
   patched,
   shown: patched,

@@ -1,7 +1,7 @@
 import { vocabulary } from "../api/vocabulary";
 import { TextEntry } from "../parts/TextEntry";
 
-/** What a person may begin from to write an easing of their own. */
+/** The initial value of a custom easing. */
 const OWN_EASING = "cubic-bezier(0.4, 0, 0.2, 1)";
 
 interface Props {

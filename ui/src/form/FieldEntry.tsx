@@ -6,7 +6,7 @@ import { TextEntry } from "../parts/TextEntry";
 import { EasingEntry } from "./EasingEntry";
 import { LengthEntry } from "./LengthEntry";
 import { PointEntry } from "./PointEntry";
-import { isSame, type Known, type Values, valueAt } from "./paths";
+import { holds, isSame, type Known, type Values, valueAt } from "./paths";
 
 type Field = Schemas["Field"];
 
@@ -64,9 +64,9 @@ export function FieldEntry({ field, values, known, of = "", onSet }: Props) {
       );
     case "choice":
     case "select": {
-      const options = field.options_from ? (known[field.options_from] as Field["options"]) : field.options;
-      const chosen =
-        options.find((one) => isSame(one.value, value ?? null)) ?? options.find((one) => one.others);
+      const all = field.options_from ? (known[field.options_from] as Field["options"]) : field.options;
+      const chosen = all.find((one) => isSame(one.value, value ?? null)) ?? all.find((one) => one.others);
+      const options = all.filter((one) => one === chosen || holds(one.when ?? [], values, known));
       const spelled = (option: Field["options"][number]) => String(option.value ?? "");
       const names = options.map((option) => ({
         value: spelled(option),

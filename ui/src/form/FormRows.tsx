@@ -75,7 +75,7 @@ function OneRow({ row, values, known = {}, of, special, onSet }: Props & { row: 
   );
 }
 
-/** The unit; where it is said for one and for several, by the number of the first field. */
+/** The unit: its singular or plural form, by the number of the first field. */
 function unitOf(row: FormRow, values: unknown, known: Known): string {
   const [one, several = one] = row.unit.split("|");
   return filled(valueAt(values, row.fields[0]?.path ?? "") === 1 ? one : several, values, known);

@@ -14,7 +14,7 @@ export function valueAt(values: unknown, path: string): unknown {
   return at;
 }
 
-/** The merge patch that sets values by their paths; a list is told as a whole. */
+/** The merge patch that sets values by their paths. A list is replaced as a whole. */
 export function patchOf(values: unknown, sets: Values): Patch {
   const patch: Patch = {};
   for (const [path, value] of Object.entries(sets)) {

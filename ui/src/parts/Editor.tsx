@@ -27,7 +27,7 @@ export function Editor({ text, language, readOnly, wrong, onChange }: Props) {
   const changed = useRef(onChange);
   changed.current = onChange;
 
-  // The text is where it begins, then it is the person's.
+  // The text is the initial content; later changes come from the editor.
   useChange(`${language} ${readOnly}`, () => {
     const host = place.current;
     if (!host) return;

@@ -25,7 +25,7 @@ const SAID_MS = 6000;
 
 /**
  * A typed value: taken on Enter or when left, Escape brings the old one back, arrows step it.
- * What cannot be taken is said, and the old value stays.
+ * An invalid value shows a message, and the old value stays.
  */
 export function Entry<T>(props: Props<T>) {
   const { label, shown, read, stepped, onCommit, className = "entry", width } = props;
@@ -71,11 +71,11 @@ export function Entry<T>(props: Props<T>) {
         onFocus={(event) => stepped && event.target.select()}
         onBlur={commit}
         onKeyDown={(event) => {
-          // A number is often stepped on from here; a text is done with, and taken as it is left.
+          // A number keeps the focus for the arrow keys. A text commits on blur.
           if (event.key === "Enter" && stepped) commit();
           else if (event.key === "Enter") event.currentTarget.blur();
           if (event.key === "Escape" && draft !== null) {
-            // Only what was typed is given up, and not what the field stands in.
+            // Escape discards the draft only; it does not close the surrounding sheet.
             event.stopPropagation();
             setDraft(null);
           }

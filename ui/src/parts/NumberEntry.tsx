@@ -19,7 +19,7 @@ interface MaybeProps extends EntryProps, Bounds {
   step?: number;
 }
 
-/** A typed number, or nothing, which the placeholder says the meaning of. */
+/** A typed number, or none; the placeholder names the meaning of an empty field. */
 export function MaybeEntry({ value, onCommit, step = 1, width = "5.5rem", ...props }: MaybeProps) {
   const { min, max, above, whole, ...rest } = props;
   const bounds = { min, max, above, whole };

@@ -1,8 +1,8 @@
 import { type EffectCallback, useEffect, useEffectEvent } from "react";
 
 /**
- * Acts when a value has changed, and once at first. What else the act reads is as it is by then, and does not make it
- * act again; what it returns undoes it.
+ * Calls a function on mount and after a value has changed. Other values that the function reads are current, and their
+ * changes do not call it. It may return a cleanup function.
  */
 export function useChange<T extends string | number | boolean | undefined | null>(
   of: T,

@@ -25,6 +25,8 @@ class Option(BaseModel, frozen=True):
         Whether it also matches all values that no option has; choosing it sets `value`.
     sets : dict
         Other values that go with it, by their paths.
+    when : list of Condition
+        Under which it is offered.
     """
 
     value: Any
@@ -32,6 +34,7 @@ class Option(BaseModel, frozen=True):
     hint: str = ""
     others: bool = False
     sets: dict[str, Any] = {}
+    when: list[Condition] = []
 
 
 class Preset(BaseModel, frozen=True):

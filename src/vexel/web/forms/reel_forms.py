@@ -2,7 +2,7 @@
 
 from vexel.core.reel.item_spec import AnyItem, CellSpec, JointSpec
 from vexel.core.reel.reel_spec import MarkSpec, Reel, SoundSpec
-from vexel.web.forms.form import Forms, Row, field, row, special, unless, when
+from vexel.web.forms.form import Forms, Option, Row, field, row, special, unless, when
 from vexel.web.forms.kinds import members
 from vexel.web.forms.resolve import resolved
 
@@ -123,6 +123,20 @@ ITEMS = {
         PLAYED_LENGTH,
     ],
     "layout": [
+        row(
+            "arrangement",
+            name="As",
+            label="Arrangement",
+            widget="select",
+            options=[
+                Option(value="row", label="side by side"),
+                Option(value="column", label="stacked"),
+                Option(value="grid", label="a grid"),
+                Option(value="large", label="one large, others small"),
+                Option(value="inset", label="one in the other"),
+                Option(value="divided", label="a dividing line", when=[when("$cells", 2)]),
+            ],
+        ),
         row("columns", unit="0: as many as rows", width="4.5rem", when=[when("arrangement", "grid")]),
         row("share", label="Share of the frame", width="4.5rem", when=[when("arrangement", "large", "inset")]),
         LENGTH,
@@ -163,7 +177,7 @@ CELLS = [
         name="Margin",
     )
 ]
-OF_ITEMS = ["frames", "joint.*", "file", "take", "shot", "reel", "camera", "render_pass", "arrangement", "name"]
+OF_ITEMS = ["frames", "joint.*", "file", "take", "shot", "reel", "camera", "render_pass", "name"]
 
 
 def reel_forms() -> Forms:

@@ -70,10 +70,11 @@ def _field(field: Field, schema: Schema, prefix: str, called: str) -> Field:
         "label": field.label or called or _title(field.path, found),
         "default": found.get("default"),
         "sets": _sets(field.sets, prefix),
-        "options": [one.model_copy(update={"sets": _sets(one.sets, prefix)}) for one in field.options],
+        "options": [
+            one.model_copy(update={"sets": _sets(one.sets, prefix), "when": _placed(one.when, prefix)})
+            for one in _options(field, found)
+        ],
     }
-    if not field.options and "enum" in found:
-        values["options"] = [Option(value=value, label=_words(str(value))) for value in found["enum"]]
     if field.widget is None:
         if values["options"] or field.options_from:
             beside = len(values["options"]) <= MOST_BESIDE and not field.options_from
@@ -83,6 +84,13 @@ def _field(field: Field, schema: Schema, prefix: str, called: str) -> Field:
     if kind in ("number", "integer"):
         values |= _bounds(field, found)
     return field.model_copy(update=values)
+
+
+def _options(field: Field, found: Schema) -> list[Option]:
+    """The options of a field, and further values that the document allows."""
+    listed = [one.value for one in field.options]
+    further = [value for value in found.get("enum", ()) if value not in listed]
+    return [*field.options, *(Option(value=value, label=_words(str(value))) for value in further)]
 
 
 def _widget(found: Schema) -> Widget:

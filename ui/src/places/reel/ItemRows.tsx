@@ -22,6 +22,7 @@ export function ItemRows({ item, passes = [], set }: Props) {
       <FormRows
         form={`item.${item.kind}`}
         values={item}
+        known={{ cells: item.kind === "layout" ? item.cells.length : 0 }}
         special={{
           shows: () => passes.length > 1 && <ShowsRow item={item} passes={passes} set={set} />,
           "title-text": () => item.kind === "title" && <TitleText text={item.text ?? ""} set={set} />,

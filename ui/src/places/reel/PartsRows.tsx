@@ -5,24 +5,11 @@ import { NumberEntry } from "../../parts/NumberEntry";
 import { ItemRows, type SetValues } from "./ItemRows";
 import type { Item, ReelData } from "./reelItems";
 import { moved, partsOf } from "./reelItems";
-import { Choice, Tool } from "./sheetParts";
+import { Tool } from "./sheetParts";
 
 type Layout = Extract<Item, { kind: "layout" }>;
 type Group = Extract<Item, { kind: "group" }>;
 type Cell = Layout["cells"][number];
-
-const ARRANGEMENTS = {
-  row: "side by side",
-  column: "stacked",
-  grid: "a grid",
-  large: "one large, others small",
-  inset: "one in the other",
-  divided: "a dividing line",
-};
-
-/** A dividing line has two sides. */
-const { divided: _, ...OTHERS } = ARRANGEMENTS;
-const UNDIVIDED = OTHERS as typeof ARRANGEMENTS;
 
 /** What is known of an item within another. */
 type Shown = ReelData["items"][number]["parts"][number];
@@ -48,14 +35,6 @@ export function LayoutRows({
     cells((now) => now.map((one) => ({ ...one, ...values })), what);
   return (
     <>
-      <Row name="As">
-        <Choice
-          label="Arrangement"
-          value={kind}
-          options={item.cells.length === 2 || kind === "divided" ? ARRANGEMENTS : UNDIVIDED}
-          onPick={(arrangement) => set({ arrangement }, "the arrangement")}
-        />
-      </Row>
       <ItemRows item={item} set={set} />
       {kind === "divided" && (
         <Row name="Line">

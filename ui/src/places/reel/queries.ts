@@ -1,6 +1,6 @@
 import { type QueryClient, queryOptions } from "@tanstack/react-query";
 import { body, client, type Patch, type Reel } from "../../api/client";
-import { type DocumentKind, EditQueue } from "../../api/editQueue";
+import { type DocumentKind, EditQueue, lasting } from "../../api/editQueue";
 import { composed, merged } from "../../api/merge";
 import { type ItemsPatch, patchedItems, whole } from "./difference";
 import { type Item, itemsOf } from "./reelItems";
@@ -33,6 +33,7 @@ const REELS: DocumentKind<Reel> = {
       client.PATCH("/api/reels/{reel_id}", {
         params: { ...path(id), query: { ...query, since: saved?.state ?? "" } },
         body: edit,
+        ...lasting(edit),
       }),
     ),
   completed: whole,
@@ -43,7 +44,7 @@ const REELS: DocumentKind<Reel> = {
   builds: true,
 };
 
-/** A reel with a patch; where there are more items or fewer, only the server can tell what follows. */
+/** A reel with a patch. If the number of items changes, the items stay until the server has planned the reel. */
 function shown(reel: Reel, patch: Patch): Reel {
   const after = patched(reel, patch);
   const before = itemsOf(reel);

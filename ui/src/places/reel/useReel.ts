@@ -5,7 +5,7 @@ import { itemsPatch } from "./difference";
 import { reelEdits, reelQuery } from "./queries";
 import { type Item, itemsOf, type ReelData } from "./reelItems";
 
-/** A reel and its edits: each is saved as it is made, in order, and shown before it is saved where that can be told. */
+/** A reel and its edits. Each is saved immediately and in order, and is shown before it is saved where possible. */
 export function useReel(id: string) {
   const queries = useQueryClient();
   const { data: reel, error: unread } = useQuery({ ...reelQuery(id), enabled: id !== "" });
