@@ -199,6 +199,37 @@ class ReelTest(ScreenTest):
             page.wait_for_timeout(50)
         self.assertEqual((document["width"], document["height"], document["rate"]), (640, 360, "25"))
 
+    def test_an_answer_that_comes_after_a_newer_look_loses_no_edit(self):
+        page = self.page
+        self.open("/reels")
+        self.begin()
+        self.reason(f"{FRAMES} frames")
+        reel = page.url.split("/")[-1]
+        edits, looks, opened = [], [], []
+
+        def gate(route):
+            if route.request.method == "PATCH" and not edits:
+                edits.append((route, route.fetch()))
+            elif not opened and route.request.url.endswith("since="):
+                looks.append(route)
+            else:
+                route.continue_()
+
+        page.route(f"**/api/reels/{reel}?*", gate)
+        # The news of the first edit makes the page look before the edit is answered.
+        with page.expect_response(lambda answer: answer.request.method == "GET" and f"/{reel}?" in answer.url):
+            self.press("Title", exact=True)
+        route, answer = edits[0]
+        with page.expect_response(lambda answer: answer.request.method == "PATCH"):
+            route.fulfill(response=answer)
+        self.press("Title", exact=True)
+        opened.append(True)
+        for look in looks:
+            look.continue_()
+        self.reason(f"{FRAMES} + 2 × 72")
+        document = json.loads((self.home / f"reels/{reel}.json").read_text())
+        self.assertEqual([item["kind"] for item in document["items"]], ["take", "title", "title"])
+
     def test_labels_a_mark_and_joints_are_set_in_the_sheet(self):
         page = self.page
         _, reel = self.server.ask("/api/reels", {"title": "Said"})

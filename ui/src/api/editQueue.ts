@@ -70,6 +70,7 @@ export class EditQueue<T extends Kept> {
   private sending: Order<T> | null = null;
   private serving = false;
   private readonly resting: (() => void)[] = [];
+  private readonly looking: (() => void)[] = [];
   private burst = { what: "", at: 0, number: 0 };
   private readonly listeners = new Set<() => void>();
   /** The last answer of the server. */
@@ -100,11 +101,15 @@ export class EditQueue<T extends Kept> {
 
   /** The document as the server has it now, with all that is not saved yet. */
   read = async (): Promise<T> => {
-    const { fetch, completed } = this.kind;
-    const begun = this.answers;
-    const answer = completed(this.saved, await fetch(this.id, this.saved)) ?? (await fetch(this.id));
-    // An edit that was answered meanwhile left a newer document than this request found.
-    return this.arrived(begun === this.answers || !this.saved ? answer : this.saved);
+    for (;;) {
+      const { answers, saved } = this;
+      const answer = await this.fetched();
+      if (!this.saved || (answers === this.answers && !this.sending)) return this.arrived(answer);
+      // Whether it knows the edit that is being sent cannot be told, and what is shown would have that twice.
+      await this.answered();
+      if (answer.revision === this.saved.revision) return this.arrived(answer);
+      if (answer.revision === saved?.revision) return this.overlaid(this.saved, this.kind.shown);
+    }
   };
 
   subscribe = (listener: () => void) => {
@@ -136,6 +141,7 @@ export class EditQueue<T extends Kept> {
     const act = () => {
       const now = this.wanted();
       if (now) this.edit(make(now), what, burst);
+      else void this.read().then(act, this.setError);
     };
     // What an operation of the server leaves is not known before it has answered.
     if ([this.sending, ...this.waiting].some((order) => order && !order.edit)) void this.idle().then(act);
@@ -180,18 +186,15 @@ export class EditQueue<T extends Kept> {
       this.sending = order;
       try {
         const answer = await order.send({ revision: order.base });
-        this.sending = null;
+        const whole = this.kind.completed(this.saved, answer);
+        this.ended();
         this.answers += 1;
         // Those that were wanted meanwhile knew of this one.
         for (const later of this.waiting) later.base = answer.revision;
-        // A look that was under way may be older than the answer.
-        await this.queries.cancelQueries({ queryKey, exact: true });
-        const whole = this.kind.completed(this.saved, answer);
-        if (!whole) this.saved = undefined;
         this.queries.setQueryData(queryKey, whole ? this.arrived(whole) : await this.read());
         this.setError(null);
       } catch (error) {
-        this.sending = null;
+        this.ended();
         this.refused = error instanceof Refusal && error.stale ? order : null;
         if (this.kind.builds) this.waiting = this.waiting.filter((later) => !later.edit);
         this.setError(error as Error);
@@ -201,6 +204,25 @@ export class EditQueue<T extends Kept> {
     }
     this.serving = false;
     for (const rested of this.resting.splice(0)) rested();
+  }
+
+  /** When the order that is being sent is answered, or refused. */
+  private answered = (): Promise<void> =>
+    new Promise((resolve) => {
+      if (!this.sending) resolve();
+      else this.looking.push(resolve);
+    });
+
+  private ended() {
+    this.sending = null;
+    for (const look of this.looking.splice(0)) look();
+  }
+
+  /** The document as the server has it. */
+  private async fetched(): Promise<T> {
+    const { fetch, completed } = this.kind;
+    const { saved } = this;
+    return completed(saved, await fetch(this.id, saved)) ?? (await fetch(this.id));
   }
 
   /** What waits when the page goes is sent with no answer to wait for. */
@@ -250,11 +272,11 @@ export class EditQueue<T extends Kept> {
     return `${SESSION}.${this.burst.number}`;
   }
 
-  private setError(error: Error | null) {
+  private setError = (error: Error | null) => {
     if (error === this.error) return;
     this.error = error;
     for (const listener of this.listeners) listener();
-  }
+  };
 }
 
 /** Tells the bursts of one page from those of another. */
