@@ -10,8 +10,8 @@ import numpy as np
 from bench.common import drawn
 from vexel.core.document.shot import read_shot_document
 from vexel.core.evaluate.frame_recipe import SourceIdentity
-from vexel.core.evaluate.plan import make_plan, measured_moments
-from vexel.core.evaluate.source_facts import Basis, SourceAt
+from vexel.core.evaluate.plan import plan_by_measuring
+from vexel.core.evaluate.source_facts import Basis, SourceAt, Subject
 from vexel.stage.stage import Stage
 
 
@@ -21,9 +21,8 @@ def frame_seconds(document: dict[str, Any], file: Path, frames: int) -> list[flo
     at = SourceAt(shot.source.kind, file, shot.source.options())
     facts = stage.facts(at)
     size = shot.picture.width, shot.picture.height
-    subject = stage.measure(at, measured_moments(shot, facts), size)
-    assert subject is not None
-    plan = make_plan(shot, Basis("e", SourceIdentity(shot.source.kind, file.name, "d"), facts, subject))
+    basis = Basis("e", SourceIdentity(shot.source.kind, file.name, "d"), facts, Subject(None))
+    plan = plan_by_measuring(shot, basis, lambda moments: stage.measure(at, moments, size) or Subject(None))
     took = []
     for frame in range(frames):
         recipe = plan.recipe(frame)

@@ -24,6 +24,9 @@ from click.testing import CliRunner
 
 from tests.prepared_server import ForkedServer
 from vexel.cli import main
+from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.plan import plan_by_measuring
+from vexel.core.evaluate.source_facts import Basis, Subject
 from vexel.demo import lay_out
 from vexel.sources.protocols import FrameRequest
 
@@ -69,6 +72,12 @@ def write_shot(folder: Path, code: str = "", **document) -> Path:
 def asked(seen=MappingProxyType({}), dials=MappingProxyType({}), size=(96, 64), background="#000000", layout=None):
     """What a frame asks of its source."""
     return FrameRequest(dials, seen, size, layout or size, background)
+
+
+def plan_on(stage, shot, at, size):
+    """A shot's plan, for which a stage of this process measures the subject."""
+    basis = Basis("test", SourceIdentity(at.kind, at.file.name, "0"), stage.facts(at), Subject(None))
+    return plan_by_measuring(shot, basis, lambda moments: stage.measure(at, moments, size) or Subject(None))
 
 
 def vexel(*arguments, **environment) -> subprocess.CompletedProcess:

@@ -124,7 +124,7 @@ class RetimedTest(unittest.TestCase):
         self.assertEqual((slow["clock"]["frames"], slow["clock"]["retimed_from"]), (97, 49))
         plan = read_shot_document(slow)
         basis = Basis("e", SourceIdentity("sketch", "a.py", "d"), SourceFacts((DIAL,)), Subject(None))
-        dials = make_plan(plan, basis).sampled.dials["a"]
+        dials = make_plan(plan, basis).sampled.motion.dials["a"]
         self.assertEqual([dials[0], dials[48], dials[96]], [0, 0.5, 1], "lanes keyed in frames are stretched too")
         back = merged(slow, set_term(plan, "retimed", "49f"))
         self.assertEqual(read_shot_document(back), read_shot_document(document))

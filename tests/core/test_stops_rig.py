@@ -124,7 +124,7 @@ class ShownTest(unittest.TestCase):
     def test_dials_opacity_and_light_blend_on_the_way(self):
         shows = [{"shows": {"dial:grown": 0}}, {"shows": {"dial:grown": 1, "opacity:lid": 0.5}}, {}, {}]
         plan = self.planned(walk(views=shows, ease="linear"))
-        dial, lid = plan.sampled.dials["grown"], plan.sampled.stage[0]["opacity:lid"]
+        dial, lid = plan.sampled.motion.dials["grown"], plan.sampled.stage[0]["opacity:lid"]
         self.assertEqual((dial[47], dial[84], dial[120], dial[-1]), (0, 0.5, 1, 0.25), "a silent view shows the usual")
         self.assertEqual((lid[0], lid[84], lid[120]), (1, 0.75, 0.5))
         with self.assertRaisesRegex(Mistake, r"camera.views\[0\]: there is no part 'lod'; did you mean lid"):

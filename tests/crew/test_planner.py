@@ -12,7 +12,7 @@ from vexel.core.checks.clearance_findings import Clearance
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot, read_shot_document
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.plan import measured_frames
+from vexel.core.evaluate.moments import measured_frames
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 from vexel.core.lanes.dial import Dial
 from vexel.crew.planner import OpenGate, Planner

@@ -17,13 +17,11 @@ import numpy as np
 from PIL import Image
 
 from tests import LONG
-from tests.helpers import HEADER, scratch, shot_document
+from tests.helpers import HEADER, plan_on, scratch, shot_document
 from tests.sources.test_points import scan
 from vexel.core.document.background import rgb
 from vexel.core.document.shot import read_shot_document
-from vexel.core.evaluate.frame_recipe import SourceIdentity
-from vexel.core.evaluate.plan import make_plan, measured_moments
-from vexel.core.evaluate.source_facts import Basis, SourceAt, Subject
+from vexel.core.evaluate.source_facts import SourceAt
 from vexel.core.recipes.recipe import read_recipe
 from vexel.core.recipes.shipped import recipe_named
 from vexel.core.reel.reel_spec import read_reel
@@ -126,9 +124,7 @@ class LightMatrixTest(unittest.TestCase):
         document["picture"] = parts | ({"ground": True} if beside else {})
         shot = read_shot_document(document)
         at = SourceAt(kind, file, shot.source.options())
-        facts = self.stage.facts(at)
-        subject = self.stage.measure(at, measured_moments(shot, facts), (WIDE, HIGH)) or Subject(None)
-        recipe = make_plan(shot, Basis("t", SourceIdentity(kind, file.name, "0"), facts, subject)).recipe(0)
+        recipe = plan_on(self.stage, shot, at, (WIDE, HIGH)).recipe(0)
         made = scratch(self) / f"f.0000.{'exr' if form == 'exr' else 'png'}"
         made.write_bytes(self.stage.encoded(at, recipe))
         return made

@@ -26,8 +26,8 @@ from vexel.web.routes.vocabulary import known
 UI = Path(__file__).parents[2] / "ui"
 MODULES = {
     "aim": "places/bench/camera/aim", "keys": "places/bench/strip/keys", "view": "places/bench/strip/view",
-    "drawn": "places/bench/camera/drawn", "merge": "api/merge", "known": "api/vocabulary", "words": "parts/fraction",
-    "typed": "parts/typedNumber", "reel": "places/reel/difference", "paths": "form/paths",
+    "drawn": "places/bench/camera/drawn", "merge": "api/merge", "known": "api/vocabulary",
+    "words": "parts/entries/fraction", "typed": "parts/entries/typedNumber", "reel": "places/reel/difference", "paths": "form/paths",
 }  # fmt: skip
 BUILD = """import { build } from 'vite';
 const [entry, outDir] = process.argv.slice(1);

@@ -12,13 +12,11 @@ from PIL import Image
 from scipy.interpolate import CubicHermiteSpline
 from scipy.spatial.transform import Rotation, Slerp
 
-from tests.helpers import asked, scratch, shot_document
+from tests.helpers import asked, plan_on, scratch, shot_document
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake, SourceError
-from vexel.core.evaluate.frame_recipe import SourceIdentity
-from vexel.core.evaluate.plan import make_plan, measured_moments
-from vexel.core.evaluate.source_facts import Basis, SourceAt
+from vexel.core.evaluate.source_facts import SourceAt
 from vexel.imaging.transfer import encoded_light, linear
 from vexel.sources.registry import open_source
 from vexel.stage.stage import Stage
@@ -280,9 +278,7 @@ class DrawnColoursTest(Written):
         )
         shot_json["picture"] = {"width": self.SIDE, "height": self.SIDE, "samples": 1, "background": "transparent"}
         shot, at = Shot.model_validate(shot_json, strict=False), SourceAt("object", file, digest=str(file))
-        facts = self.stage.facts(at)
-        subject = self.stage.measure(at, measured_moments(shot, facts), (self.SIDE,) * 2)
-        plan = make_plan(shot, Basis("test", SourceIdentity("object", file.name, "0"), facts, subject))
+        plan = plan_on(self.stage, shot, at, (self.SIDE,) * 2)
         return self.stage.picture(at, plan.recipe(0, 0)).astype(int)
 
     def middles(self):

@@ -8,13 +8,11 @@ import pyvista as pv
 from scipy.spatial.transform import Rotation
 from scipy.special import sph_harm_y
 
-from tests.helpers import scratch, shot_document
+from tests.helpers import plan_on, scratch, shot_document
 from vexel.core.document.passes import FAR
 from vexel.core.document.shot import Shot
 from vexel.core.errors import SourceError
-from vexel.core.evaluate.frame_recipe import SourceIdentity
-from vexel.core.evaluate.plan import make_plan, measured_moments
-from vexel.core.evaluate.source_facts import Basis, SourceAt
+from vexel.core.evaluate.source_facts import SourceAt
 from vexel.imaging.transfer import encoded_light, linear
 from vexel.sources.kinds.object import ObjectFile
 from vexel.sources.meshes.splats import harmonics_of
@@ -55,8 +53,7 @@ class PointsTest(unittest.TestCase):
         document["picture"] = {"width": size[0], "height": size[1], "samples": 1, "background": "#000000"}
         shot = Shot.model_validate(document, strict=False)
         source = SourceAt("object", file, {"up": up, "low_pass": low_pass})
-        subject = self.stage.measure(source, measured_moments(shot, self.stage.facts(source)), size)
-        plan = make_plan(shot, Basis("t", SourceIdentity("object", "f", "0"), self.stage.facts(source), subject))
+        plan = plan_on(self.stage, shot, source, size)
         recipe = plan.recipe(0)
         if at is not None:
             pose = {"position": at, "target": (0.0, 1.0, 0.0), "up": (0.0, 0.0, 1.0), "near": 0.05, "far": 50.0}
@@ -137,8 +134,7 @@ class PointsTest(unittest.TestCase):
             "passes": ["depth", "matte", "normal", "shaded"],
         }
         shot, at = Shot.model_validate(document, strict=False), SourceAt("object", file, {"up": "z"})
-        subject = self.stage.measure(at, measured_moments(shot, self.stage.facts(at)), (200, 200))
-        plan = make_plan(shot, Basis("t", SourceIdentity("object", "f", "0"), self.stage.facts(at), subject))
+        plan = plan_on(self.stage, shot, at, (200, 200))
         recipe = plan.recipe(0)
         first, last = recipe.looks[0].ranges["distance"]
         soft = self.stage.picture(at, plan.recipe(0, 3))

@@ -8,11 +8,9 @@ from unittest import mock
 import numpy as np
 from scipy.spatial.transform import Rotation
 
-from tests.helpers import HEADER, scratch, shot_document
+from tests.helpers import HEADER, plan_on, scratch, shot_document
 from vexel.core.document.shot import Shot
-from vexel.core.evaluate.frame_recipe import SourceIdentity
-from vexel.core.evaluate.plan import make_plan, measured_moments
-from vexel.core.evaluate.source_facts import Basis, SourceAt
+from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.stage_answers import StageAnswers
 from vexel.imaging.premultiplied import light_of_sample
 from vexel.stage.equirectangular import equirectangular
@@ -46,9 +44,7 @@ class Drawn(unittest.TestCase):
         document["picture"] = {"width": 160, "height": 120, "samples": 4, "background": "#000000"} | picture
         shot = Shot.model_validate(document, strict=False)
         self.at = SourceAt("model", folder / "thing.py")
-        facts = self.stage.facts(self.at)
-        subject = self.stage.measure(self.at, measured_moments(shot, facts), (160, 120))
-        return make_plan(shot, Basis("test", SourceIdentity("model", "thing.py", "0"), facts, subject))
+        return plan_on(self.stage, shot, self.at, (160, 120))
 
     def drawn(self, code, camera, **picture):
         plan = self.plan(code, camera, **picture)

@@ -11,13 +11,11 @@ import numpy as np
 import pyvista as pv
 import trimesh
 
-from tests.helpers import HEADER, scratch, shot_document
+from tests.helpers import HEADER, plan_on, scratch, shot_document
 from tests.stage.test_equirectangular import Drawn
 from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.document.shot import Shot
-from vexel.core.evaluate.frame_recipe import SourceIdentity
-from vexel.core.evaluate.plan import make_plan, measured_moments
-from vexel.core.evaluate.source_facts import Basis, SourceAt
+from vexel.core.evaluate.source_facts import SourceAt
 
 FAR = (431234.5, 5412345.25, 312.0)
 FARTHER = (1e7, -1e7, 1e7)
@@ -134,9 +132,7 @@ class MapCoordinatesTest(Drawn):
         document["light"] = {"shadow": 0.8, "surround": 0.5 if kind == "model" else 0, "environment": 0.3}
         shot = Shot.model_validate(document, strict=False)
         at = SourceAt(kind, file, digest=str(file.parent), options=more)
-        facts = self.stage.facts(at)
-        subject = self.stage.measure(at, measured_moments(shot, facts), (160, 120))
-        plan = make_plan(shot, Basis("test", SourceIdentity(kind, file.name, "0"), facts, subject))
+        plan = plan_on(self.stage, shot, at, (160, 120))
         self.findings = [finding.name for finding in camera_findings(plan)]
         return [self.stage.picture(at, plan.recipe(0, n)).astype(int) for n in range(len(passes))]
 

@@ -5,13 +5,13 @@ import unittest
 
 import numpy as np
 
-from tests.helpers import HEADER, scratch, shot_document
+from tests.helpers import HEADER, plan_on, scratch, shot_document
 from vexel.core.camera.framing import Sphere
 from vexel.core.document.label import Label
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_recipe import SourceIdentity
-from vexel.core.evaluate.plan import make_plan, measured_moments
+from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.stage.blending.accumulate import mean_of_samples
 from vexel.stage.stage import Stage
@@ -32,10 +32,7 @@ class StageTest(unittest.TestCase):
         document["picture"] = {"width": 160, "height": 120, "samples": 4} | parts.get("picture", {})
         shot = Shot.model_validate(document, strict=False)
         at = SourceAt("model", folder / "thing.py")
-        facts = self.stage.facts(at)
-        subject = self.stage.measure(at, measured_moments(shot, facts), (160, 120))
-        basis = Basis("test", SourceIdentity("model", "thing.py", "0"), facts, subject)
-        return self.stage.picture(at, make_plan(shot, basis).recipe(frame))
+        return self.stage.picture(at, plan_on(self.stage, shot, at, (160, 120)).recipe(frame))
 
     def test_the_sphere_fills_what_was_asked_for(self):
         rig = {"kind": "orbit", "fill": 0.75}

@@ -9,13 +9,11 @@ import unittest
 import numpy as np
 import trimesh
 
-from tests.helpers import scratch, shot_document
+from tests.helpers import plan_on, scratch, shot_document
 from tests.stage.test_equirectangular import Drawn
 from vexel.core.document.passes import FAR
 from vexel.core.document.shot import Shot
-from vexel.core.evaluate.frame_recipe import SourceIdentity
-from vexel.core.evaluate.plan import make_plan, measured_moments
-from vexel.core.evaluate.source_facts import Basis, SourceAt
+from vexel.core.evaluate.source_facts import SourceAt
 
 RANDOM = 200 if "VEXEL_TEST_LONG" in os.environ else 8
 SIZE = (96, 72)
@@ -145,9 +143,7 @@ class SurfacesTest(Drawn):
         document["picture"] = picture | {"passes": ["shaded", "depth"]}
         shot = Shot.model_validate(document, strict=False)
         at = SourceAt(kind, file, digest=str(folder))
-        facts = self.stage.facts(at)
-        subject = self.stage.measure(at, measured_moments(shot, facts), SIZE)
-        plan = make_plan(shot, Basis("test", SourceIdentity(kind, file.name, "0"), facts, subject))
+        plan = plan_on(self.stage, shot, at, SIZE)
         seen = self.stage.picture(at, plan.recipe(0, 0))[..., 3] > 127
         recipe = plan.recipe(0, 1)
         codes = self.stage.distances(at, recipe).astype(float)

@@ -1,8 +1,8 @@
 import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { useNews } from "./api/news";
-import { ErrorBoundary } from "./parts/ErrorBoundary";
-import { TopBar } from "./parts/TopBar";
+import { ErrorBoundary } from "./parts/shell/ErrorBoundary";
+import { TopBar } from "./parts/shell/TopBar";
 import { Consent } from "./places/consent/Consent";
 import { ShotList } from "./places/shots/ShotList";
 

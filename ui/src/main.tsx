@@ -6,7 +6,7 @@ import { App } from "./App";
 import { beginNews } from "./api/news";
 import { loadVocabulary } from "./api/vocabulary";
 import "./styles.css";
-import { applyTheme, keptTheme } from "./parts/theme";
+import { applyTheme, keptTheme } from "./parts/shell/theme";
 
 applyTheme(keptTheme());
 

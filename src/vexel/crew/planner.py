@@ -17,9 +17,9 @@ from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import SeriesSource, WithCode
 from vexel.core.errors import Failure, Mistake
 from vexel.core.evaluate.frame_recipe import SourceIdentity, digest_of
-from vexel.core.evaluate.plan import Plan, make_plan, measured_moments
+from vexel.core.evaluate.plan import Plan, make_plan, plan_by_measuring
 from vexel.core.evaluate.single_camera import finding_of_camera, plan_of_camera
-from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, StatesAt, Subject
+from vexel.core.evaluate.source_facts import Basis, Moment, SourceAt, SourceFacts, StatesAt, Subject
 from vexel.core.finding import Finding
 from vexel.crew.stage_process import StageProcess
 from vexel.disk.named_place import named_place
@@ -181,10 +181,15 @@ class Planner:
         """
         identity, at = self.source(shot, folder)
         facts = self.facts(identity, at)
-        subject = self._subject(shot, identity, at, facts)
         backdrop = at.backdrop.parent.name if at.backdrop else ""
-        fonts = fonts_of(label.text for label in shot.labels)
-        return Prepared(make_plan(shot, Basis(engine(), identity, facts, subject, backdrop, fonts)), at)
+        basis = Basis(engine(), identity, facts, Subject(None), backdrop, fonts_of(label.text for label in shot.labels))
+
+        def measured(moments: list[Moment]) -> Subject:
+            key = digest_of(["subject", engine(), asdict(identity), moments])
+            layout = shot.picture.laid_out
+            return self._known(key, _SUBJECT, lambda: self._stage.measure(at, moments, layout) or Subject(None))
+
+        return Prepared(plan_by_measuring(shot, basis, measured), at)
 
     def findings(self, prepared: Prepared) -> list[Finding]:
         """What is off with a shot, as far as only its source tells."""
@@ -253,15 +258,6 @@ class Planner:
             return None
         at = self._at(source, files, behind)
         return None if at is None else Prepared(make_plan(shot, basis), at)
-
-    def _subject(self, shot: Shot, identity: SourceIdentity, at: SourceAt, facts: SourceFacts) -> Subject:
-        if facts.pictures:
-            return Subject(None)
-        moments = measured_moments(shot, facts)
-        key = digest_of(["subject", engine(), asdict(identity), moments])
-
-        layout = shot.picture.laid_out
-        return self._known(key, _SUBJECT, lambda: self._stage.measure(at, moments, layout) or Subject(None))
 
     def _known(self, key: str, form: TypeAdapter[T], ask: Callable[[], T]) -> T:
         """What the cache knows, or else the stage, which several requests at once ask once.

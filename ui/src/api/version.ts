@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
-import { useChange } from "../parts/useChange";
+import { useChange } from "../parts/hooks/useChange";
 import { sourceStateQuery } from "./benchQueries";
 
 const versionKey = (shotId: string) => ["version", shotId];

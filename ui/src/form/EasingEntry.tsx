@@ -1,5 +1,5 @@
 import { vocabulary } from "../api/vocabulary";
-import { TextEntry } from "../parts/TextEntry";
+import { TextEntry } from "../parts/entries/TextEntry";
 
 /** The initial value of a custom easing. */
 const OWN_EASING = "cubic-bezier(0.4, 0, 0.2, 1)";

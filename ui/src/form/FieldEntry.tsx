@@ -1,8 +1,8 @@
 import type { Schemas } from "../api/client";
-import { Choice } from "../parts/Choice";
-import { ColourEntry } from "../parts/ColourEntry";
-import { MaybeEntry, NumberEntry } from "../parts/NumberEntry";
-import { TextEntry } from "../parts/TextEntry";
+import { Choice } from "../parts/entries/Choice";
+import { ColourEntry } from "../parts/entries/ColourEntry";
+import { MaybeEntry, NumberEntry } from "../parts/entries/NumberEntry";
+import { TextEntry } from "../parts/entries/TextEntry";
 import { EasingEntry } from "./EasingEntry";
 import { LengthEntry } from "./LengthEntry";
 import { PointEntry } from "./PointEntry";

@@ -1,7 +1,7 @@
 import { Plus } from "lucide-react";
 import type { ShotDocument } from "../api/client";
+import { TextEntry } from "../parts/entries/TextEntry";
 import { RemoveButton } from "../parts/RemoveButton";
-import { TextEntry } from "../parts/TextEntry";
 import { FormRows } from "./FormRows";
 
 export type Label = NonNullable<ShotDocument["labels"]>[number];

@@ -1,5 +1,5 @@
-import { Entry, type EntryProps, type Reading } from "../parts/Entry";
-import { numberIn } from "../parts/typedNumber";
+import { Entry, type EntryProps, type Reading } from "../parts/entries/Entry";
+import { numberIn } from "../parts/entries/typedNumber";
 import { short } from "../parts/words";
 
 interface Length {

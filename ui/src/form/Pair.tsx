@@ -1,5 +1,5 @@
 import type { ComponentProps } from "react";
-import { NumberEntry } from "../parts/NumberEntry";
+import { NumberEntry } from "../parts/entries/NumberEntry";
 
 type Entry = ComponentProps<typeof NumberEntry>;
 

@@ -1,4 +1,4 @@
-import { NumberEntry } from "../parts/NumberEntry";
+import { NumberEntry } from "../parts/entries/NumberEntry";
 
 interface Props {
   label: string;

@@ -7,7 +7,7 @@ import { EditorView, keymap } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
 import { basicSetup } from "codemirror";
 import { useRef } from "react";
-import { useChange } from "./useChange";
+import { useChange } from "./hooks/useChange";
 
 interface Props {
   text: string;

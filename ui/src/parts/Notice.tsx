@@ -1,6 +1,6 @@
 import { Refusal } from "../api/client";
 import { Complaint } from "./Complaint";
-import { useFading } from "./useFading";
+import { useFading } from "./hooks/useFading";
 
 const SHOWN_MS = 12_000;
 

@@ -54,7 +54,7 @@ def places_to_measure(plan: Plan) -> list[tuple[int, Moment, list[Point]]]:
     if rig_of(plan.shot.camera).keeps_distance and away.min() > sphere.radius * (1 + CLOSE):
         return []
     facts = plan.basis.facts
-    changes = bool(facts.sees) or any(np.ptp(values) > 0 for values in plan.sampled.dials.values())
+    changes = bool(facts.sees) or any(np.ptp(values) > 0 for values in plan.sampled.motion.dials.values())
     count = min(plan.clock.frames, CHANGES if changes else PLACES)
     frames = np.unique(np.linspace(0, plan.clock.frames - 1, count).round()).astype(int).tolist()
     places, before = [], frames[0]

@@ -10,7 +10,7 @@ from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.background import PLAIN
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import ObjectSource, SeriesSource, StillsSource, WithFixedFrames
-from vexel.core.evaluate.plan import substeps_of
+from vexel.core.evaluate.moments import substeps_of
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding, SourceOddity
 from vexel.core.finding import Finding, Mend
 from vexel.core.recipes.frame_size import even_sides

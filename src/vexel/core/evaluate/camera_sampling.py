@@ -11,17 +11,15 @@ from vexel.core.camera.camera_path import CameraPath, rolled_by, rotated, view_o
 from vexel.core.camera.framing import Sphere
 from vexel.core.document.camera_spec import CameraSpec
 from vexel.core.document.shot import Shot
-from vexel.core.evaluate.field_of_view import views_deg
+from vexel.core.evaluate.motion import Motion
 from vexel.core.evaluate.rigs import Rig, rig_of
-from vexel.core.evaluate.sampled_camera import SampledCamera
+from vexel.core.evaluate.sampled_camera import SampledCamera, views_deg
 from vexel.core.evaluate.source_facts import Subject
 
 Array = NDArray[np.float64]
 
 
-def sample_camera(
-    shot: Shot, number: int, subject: Subject, phases: Array, run: Array, tracks: Mapping[str, Array]
-) -> SampledCamera | None:
+def sample_camera(shot: Shot, number: int, subject: Subject, motion: Motion) -> SampledCamera | None:
     """Work out one camera of a shot, counted from its own one on; None where the source gives pictures.
 
     Parameters
@@ -29,17 +27,15 @@ def sample_camera(
     shot : Shot
     number : int
     subject : Subject
-    phases, run : ndarray, shape (M,)
-        Without and with the shot's easing.
-    tracks : mapping of str to ndarray, shape (M,)
-        Lanes, which drive the shot's own camera alone.
+    motion : Motion
+        Its lanes drive the shot's own camera alone.
     """
     if subject.sphere is None:
         return None
-    camera, tracks = shot.all_cameras[number], tracks if number == 0 else {}
+    camera, run, tracks = shot.all_cameras[number], motion.run, motion.tracks if number == 0 else {}
     rig, turning = rig_of(camera), rig_of(shot.camera)
     world, focal = rig.sample(shot, subject, run, tracks)
-    if (lean := rig.lean(shot, phases)) is not None:
+    if (lean := rig.lean(shot, motion.phases)) is not None:
         world = rolled_by(world, lean)
     # What the shot's own rig turns before its camera, all cameras see turning.
     turns, (centre, axis) = turning.turns(run), turning.turning_axis(subject)

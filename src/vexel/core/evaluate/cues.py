@@ -6,8 +6,8 @@ from itertools import pairwise
 
 from vexel.core.document.label import OF_TIME, fields_of, written
 from vexel.core.document.shot import Shot
+from vexel.core.evaluate.lane_sampling import said_dials
 from vexel.core.evaluate.plan import frame_values
-from vexel.core.evaluate.said_dials import said_dials
 from vexel.core.recipes.cue import Cue
 
 

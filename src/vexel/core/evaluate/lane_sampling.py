@@ -43,7 +43,12 @@ def lane_tracks(shot: Shot, phases: Array) -> dict[str, Array]:
         When lanes follow one another in a ring, or one that is not there, or lanes with a time of their own follow one
         another in a long row.
     """
-    return _tracks(shot, {lane.drive: lane for lane in shot.lanes}, shot_phases(shot, phases), 0)
+    return eased_tracks(shot, shot_phases(shot, phases))
+
+
+def eased_tracks(shot: Shot, run: Array) -> dict[str, Array]:
+    """The same at phases with the easing of the shot as a whole."""
+    return _tracks(shot, {lane.drive: lane for lane in shot.lanes}, run, 0)
 
 
 def _tracks(shot: Shot, lanes: Mapping[str, LaneSpec], run: Array, depth: int) -> dict[str, Array]:
@@ -124,6 +129,21 @@ def _unled(waiting: Mapping[str, LaneSpec], tracks: Mapping[str, Array]) -> str:
     lane = next(iter(waiting.values()))
     leader = next(leader for leader in lane.leaders if leader in waiting)
     return f"lane {lane.drive} follows {leader}, which follows it in turn: give one of them keys"
+
+
+def said_dials(shot: Shot) -> dict[str, tuple[float, ...]]:
+    """Values of the dials that lanes drive or the shot sets: one a frame of its take, and that at the motion's end.
+
+    Those that only saved views set, or that have the source's own value, are known while capturing only.
+    """
+    clock = shot.clock.exact
+    dials = {name: (float(value),) * (clock.frames + 1) for name, value in getattr(shot.source, "dials", {}).items()}
+    try:
+        tracks = lane_tracks(shot, np.append(clock.phases(), 1.0))
+    except Mistake:
+        return dials
+    driven = {drive: values for drive, values in tracks.items() if drive.startswith("dial:")}
+    return dials | {drive.removeprefix("dial:"): tuple(map(float, values)) for drive, values in driven.items()}
 
 
 def closes(first: float, last: float) -> bool:

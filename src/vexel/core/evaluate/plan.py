@@ -1,6 +1,7 @@
 """From a shot and facts of its source to the recipe of every frame."""
 
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 import numpy as np
@@ -9,23 +10,17 @@ from vexel.core.camera.framing import clipping
 from vexel.core.document.label import OF_TIME, Label, fields_of, written
 from vexel.core.document.passes import PASSES, Pass, PictureIndex
 from vexel.core.document.shot import Shot
-from vexel.core.document.source_spec import SimulationSource, WithFixedFrames
+from vexel.core.document.source_spec import WithFixedFrames
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen, digest_of, steady
-from vexel.core.evaluate.lane_sampling import keys_of, shot_phases
-from vexel.core.evaluate.sampled_shot import SampledShot, dial_values, list_offsets, pose_of, sample_shot, shot_tracks
-from vexel.core.evaluate.source_facts import Basis, Moment, SourceFacts
+from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, digest_of, steady
+from vexel.core.evaluate.moments import measured_moments, seen_of_source
+from vexel.core.evaluate.motion import Motion, motion_of
+from vexel.core.evaluate.sampled_shot import SampledShot, pose_of, sample_shot
+from vexel.core.evaluate.source_facts import Basis, Moment, SourceFacts, Subject
 from vexel.core.time.clock import Clock
-from vexel.core.time.substeps import Substeps
 from vexel.core.time.timecode import has_timecode, timecode
 from vexel.core.wording import nearest_name
 
-MEASURED_STRETCHES = 8
-"""A changing subject is measured at the ends of this many equal stretches of the shot, and at every key."""
-MEASURED_TIMES = 32
-"""And so many more stretches, where a lane does not simply run through its keys."""
-MEASURED_SLICES = 2000
-"""Data of no more frames than this is measured in all of them, so that its colours hold for all."""
 FRAMES_AT_ONCE = 256
 """With an open shutter, what moves is worked out for so many frames at once."""
 LABELS_LOOKED_AT = 9
@@ -41,7 +36,10 @@ class Plan:
 
     Attributes
     ----------
-    moves : Moves
+    shot : Shot
+    clock : Clock
+    basis : Basis
+    sampled : SampledShot
         All that moves, at each frame's own instant.
     """
 
@@ -98,7 +96,7 @@ class Plan:
 
     def _drawn(self, frame: int) -> tuple[Pass, tuple[Pass, float] | None]:
         """The shot's first pass, or those of saved views, which fade into one another on the way."""
-        usual, gone = self.shot.picture.passes[0], self.sampled.progress
+        usual, gone = self.shot.picture.passes[0], self.sampled.motion.progress
         if gone is None:
             return usual, None
         views = self.shot.camera.views
@@ -148,7 +146,8 @@ class Plan:
         if known is not None:
             return known
         frames = range(number * FRAMES_AT_ONCE, min((number + 1) * FRAMES_AT_ONCE, self.clock.frames))
-        moves = sample_shot(self.shot, self.basis.facts, self.basis.subject, self.clock.phases_at(frames, count))
+        motion = motion_of(self.shot, self.basis.facts, self.clock.phases_at(frames, count))
+        moves = sample_shot(self.shot, self.basis.facts, self.basis.subject, motion)
         self._blocks.clear()
         self._blocks[number] = moves
         return moves
@@ -157,8 +156,10 @@ class Plan:
         subject, filmed = self.basis.subject, moves.cameras[camera] if moves.cameras else None
         stage = moves.stage[camera] if moves.stage else {}
         return Look(
-            dials={name: steady(values[row]) for name, values in moves.dials.items()},
-            seen=seen_of_source(self.shot, place, self._moved(frame), self.basis.facts, int(moves.list_offsets[row])),
+            dials={name: steady(values[row]) for name, values in moves.motion.dials.items()},
+            seen=seen_of_source(
+                self.shot, place, self._moved(frame), self.basis.facts, int(moves.motion.list_offsets[row])
+            ),
             camera=None
             if filmed is None or subject.sphere is None
             else pose_of(self.shot, camera, filmed, row, subject.sphere),
@@ -185,18 +186,40 @@ class Plan:
         if not shot.labels:
             return ()
         values = frame_values(shot, self.clock, frame)
-        dials = {name: float(track[frame]) for name, track in self.sampled.dials.items()}
+        dials = {name: float(track[frame]) for name, track in self.sampled.motion.dials.items()}
         labels = []
         for label in shot.labels:
-            track = self.sampled.tracks.get(f"label:{label.name}")
+            track = self.sampled.motion.tracks.get(f"label:{label.name}")
             of_label = dials | values | {"value": label.value if track is None else float(track[frame])}
             text = written(label.text, of_label)
             labels.append(Label(text, label.at, label.size, label.colour, label.align))
         return tuple(labels)
 
 
+def plan_by_measuring(shot: Shot, basis: Basis, measure: Callable[[list[Moment]], Subject]) -> Plan:
+    """Work out all frames of a shot in one pass: its motion, what that needs its source for, cameras, recipes.
+
+    Parameters
+    ----------
+    shot : Shot
+    basis : Basis
+        But for its subject.
+    measure : callable
+        Measures the subject at moments; not asked where the source gives pictures.
+
+    Raises
+    ------
+    Mistake
+        As `make_plan` does.
+    """
+    motion = motion_of(shot, basis.facts, shot.clock.exact.phases())
+    if not basis.facts.pictures:
+        basis = replace(basis, subject=measure(measured_moments(shot, basis.facts, motion)))
+    return _plan(shot, basis, motion)
+
+
 def make_plan(shot: Shot, basis: Basis) -> Plan:
-    """Work out all frames of a shot.
+    """Work out all frames of a shot whose subject was measured.
 
     Raises
     ------
@@ -204,16 +227,20 @@ def make_plan(shot: Shot, basis: Basis) -> Plan:
         When the shot sets, drives or writes what the source does not have, or
         when its frames do not fit those of a source that refuses to drop any.
     """
+    return _plan(shot, basis, motion_of(shot, basis.facts, shot.clock.exact.phases()))
+
+
+def _plan(shot: Shot, basis: Basis, motion: Motion) -> Plan:
     clock = shot.clock.exact
-    moves = sample_shot(shot, basis.facts, basis.subject, clock.phases())
-    _check_labels(shot, moves)
+    sampled = sample_shot(shot, basis.facts, basis.subject, motion)
+    _check_labels(shot, motion)
     _check_fit(shot, clock, basis.facts)
-    if not moves.cameras and (shot.cameras or shot.picture.passes != ["shaded"]):
+    if not sampled.cameras and (shot.cameras or shot.picture.passes != ["shaded"]):
         raise Mistake(
             f"this {shot.source.kind} provides pictures, so cameras and other passes do not apply: "
             'remove cameras, and set picture.passes to ["shaded"]'
         )
-    return Plan(shot, clock, basis, moves)
+    return Plan(shot, clock, basis, sampled)
 
 
 def frame_values(shot: Shot, clock: Clock, frame: int) -> dict[str, float | str]:
@@ -229,8 +256,8 @@ def frame_values(shot: Shot, clock: Clock, frame: int) -> dict[str, float | str]
     }
 
 
-def _check_labels(shot: Shot, moves: SampledShot) -> None:
-    known = (*OF_TIME, "value", *moves.dials)
+def _check_labels(shot: Shot, motion: Motion) -> None:
+    known = (*OF_TIME, "value", *motion.dials)
     for number, label in enumerate(shot.labels):
         for name in fields_of(label.text):
             if name not in known:
@@ -247,71 +274,3 @@ def _check_fit(shot: Shot, clock: Clock, facts: SourceFacts) -> None:
             f"source.between refuses what would drop {fit.dropped:,} and double {fit.doubled:,} pictures: give the "
             "shot the source's own rate and length, or let source.between be nearest or blend"
         )
-
-
-def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
-    """Frames at which the subject is measured: one if it never changes."""
-    shows = shot.camera.rig.traits.times_shot and any(view.shows for view in shot.camera.views)
-    if not shot.lanes and not facts.sees and not shows:
-        return [0]
-    clock = shot.clock.exact
-    if facts.source_frames is not None and clock.frames <= MEASURED_SLICES:
-        return list(range(clock.frames))
-    marks = {i / MEASURED_STRETCHES for i in range(MEASURED_STRETCHES + 1)}
-    marks.update(min(max(key.at, 0), 1) for lane in shot.lanes for key in keys_of(lane, clock))
-    plain = all(lane.repeat == 1 and not lane.back and not lane.offset and lane.within == (0, 1) for lane in shot.lanes)
-    if not plain or shows or shot.ease != "linear":
-        marks.update(i / MEASURED_TIMES for i in range(MEASURED_TIMES))
-    frames = clock.selection.frames_of(clock.motion)
-    nearest = np.searchsorted(frames, [min(round(phase * clock.steps), clock.motion - 1) for phase in marks])
-    return sorted({min(int(frame), clock.frames - 1) for frame in nearest})
-
-
-def measured_moments(shot: Shot, facts: SourceFacts) -> list[Moment]:
-    """Dials and what is seen at the frames at which the subject is measured."""
-    clock, frames = shot.clock.exact, measured_frames(shot, facts)
-    phases = clock.phases()[frames]
-    tracks = shot_tracks(shot, facts, phases)
-    dials, ahead = dial_values(shot, facts, tracks, phases), list_offsets(tracks, phases)
-    moments: list[Moment] = []
-    for row, frame in enumerate(frames):
-        moved = clock.selection.frame_of(frame, clock.motion)
-        at = {name: steady(values[row]) for name, values in dials.items()}
-        moment = (at, seen_of_source(shot, Fraction(moved), moved, facts, int(ahead[row])))
-        if not moments or moments[-1] != moment:
-            moments.append(moment)
-    return moments
-
-
-def substeps_of(shot: Shot, facts: SourceFacts) -> Substeps | None:
-    """How a simulation's steps stand to the frames of the motion's own time; None for any other kind."""
-    if not isinstance(shot.source, SimulationSource):
-        return None
-    pace = Fraction(repr(shot.source.pace))
-    return Substeps(Fraction(facts.step), pace, shot.clock.exact.rate.fps, shot.source.warm_up)
-
-
-def seen_of_source(shot: Shot, place: Fraction, frame: int, facts: SourceFacts, list_offset: int = 0) -> Seen:
-    """What a source sees at a place of the motion, in a look of the motion's frame of this number.
-
-    A simulation goes on where a loop would begin anew, since its states do.
-    """
-    clock = shot.clock.exact
-    pace = substeps_of(shot, facts)
-    if pace is not None:
-        return {"step": pace.step_of(clock.own_frame(place))}
-    instant = clock.instant_at(place, frame)
-    values = {name: getattr(instant, name) for name in facts.sees if name != "slot"}
-    if "phase" in values and shot.ease != "linear":
-        values["phase"] = Fraction(repr(steady(shot_phases(shot, np.array([float(instant.phase)]))[0])))
-    seen_of_source: Seen = {name: value if isinstance(value, int) else str(value) for name, value in values.items()}
-    if facts.source_frames is not None:
-        slot, part = facts.source_frames.at(instant.seconds * clock.rate.fps, instant.seconds)
-        slot, following = ((slot + n + list_offset) % facts.source_frames.count for n in (0, 1))
-        seen_of_source |= {"slot": slot, "stamp": facts.source_frames.stamp(slot)}
-        if facts.source_frames.mixed and part:
-            seen_of_source |= {
-                "part": str(part),
-                "stamp": f"{facts.source_frames.stamp(slot)}|{facts.source_frames.stamp(following)}",
-            }
-    return seen_of_source

@@ -4,7 +4,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from vexel.core.camera.camera_path import CameraPath, rotated
 from vexel.core.camera.framing import Sphere, clipping
@@ -15,46 +14,30 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.camera_sampling import sample_camera
 from vexel.core.evaluate.frame_recipe import CameraPose, steady
-from vexel.core.evaluate.lane_sampling import lane_tracks, shot_phases
-from vexel.core.evaluate.rigs import rig_of
-from vexel.core.evaluate.rigs.stops import view_values
-from vexel.core.evaluate.rigs.view_progress import ViewProgress
+from vexel.core.evaluate.motion import Array, Motion, Tracks, light_drives
 from vexel.core.evaluate.sampled_camera import SampledCamera
 from vexel.core.evaluate.source_facts import SourceFacts, Subject
-from vexel.core.lanes.dial import check_values
 from vexel.core.lanes.targets import LIST_OFFSET, bounds_of, needs_camera
 from vexel.core.wording import nearest_name
-
-Array = NDArray[np.float64]
-Tracks = Mapping[str, Array]
-"""Values of lanes, each of shape (M,), by what they drive."""
 
 
 @dataclass(frozen=True)
 class SampledShot:
-    """What moves, at M phases of a shot.
+    """All that moves, at M phases of a shot.
 
     Attributes
     ----------
-    cameras : tuple of Filmed
+    motion : Motion
+    cameras : tuple of SampledCamera
         The shot's own, and the further ones; none where no camera looks.
-    dials : mapping of str to ndarray, shape (M,)
     stage : tuple of mapping of str to ndarray, shape (M,)
         What the stage itself takes, for each camera, by the names of its
         drives: the light, opacities of parts, ends of colour maps.
-    list_offsets : ndarray of int, shape (M,)
-    tracks : mapping of str to ndarray, shape (M,)
-        All lanes, as they run, and what saved views show.
-    gone : Walk or None
-        How far the shot's own camera has walked between its views.
     """
 
+    motion: Motion
     cameras: tuple[SampledCamera, ...]
-    dials: Mapping[str, Array]
     stage: tuple[Mapping[str, Array], ...]
-    list_offsets: NDArray[np.int64]
-    tracks: Tracks
-    progress: ViewProgress | None = None
 
     @property
     def camera(self) -> SampledCamera | None:
@@ -67,44 +50,19 @@ class SampledShot:
         return self.cameras[0].path if self.cameras else None
 
 
-def sample_shot(shot: Shot, facts: SourceFacts, subject: Subject, phases: Array) -> SampledShot:
-    """Work out all that moves at given phases, shape (M,).
+def sample_shot(shot: Shot, facts: SourceFacts, subject: Subject, motion: Motion) -> SampledShot:
+    """Work out cameras and light for what moves.
 
     Raises
     ------
     Mistake
-        When the shot sets or drives what is not there, or takes it where it cannot go.
+        When the shot drives what is not there, or takes it where it cannot go.
     """
-    tracks = shot_tracks(shot, facts, phases)
-    check_drives(shot, tracks, facts, subject)
-    run = shot_phases(shot, phases)
-    found = [sample_camera(shot, number, subject, phases, run, tracks) for number in range(len(shot.all_cameras))]
+    check_drives(shot, motion.tracks, facts, subject)
+    found = [sample_camera(shot, number, subject, motion) for number in range(len(shot.all_cameras))]
     cameras = tuple(camera for camera in found if camera is not None)
-    stage = tuple(_stage(shot, tracks, camera) | _shadows(shot, subject, camera) for camera in cameras)
-    dials = dial_values(shot, facts, tracks, phases)
-    return SampledShot(
-        cameras,
-        dials,
-        stage,
-        list_offsets(tracks, phases),
-        tracks,
-        rig_of(shot.camera).progress(shot.clock.exact, run),
-    )
-
-
-def shot_tracks(shot: Shot, facts: SourceFacts, phases: Array) -> dict[str, Array]:
-    """Values of all lanes, and of what saved views show on a walk from one to the next, shape (M,) each."""
-    tracks = lane_tracks(shot, phases)
-    gone = rig_of(shot.camera).progress(shot.clock.exact, shot_phases(shot, phases))
-    if gone is None:
-        return tracks
-    dials: dict[str, float] = {dial.name: dial.default for dial in facts.dials} | getattr(shot.source, "dials", {})
-    light = _light(shot)
-
-    def usual(drive: str) -> float:
-        return light[drive] if drive in light else dials.get(drive.removeprefix("dial:"), 1.0)
-
-    return view_values(shot.camera.views, gone, usual) | tracks
+    stage = tuple(_stage(shot, motion.tracks, camera) | _shadows(shot, subject, camera) for camera in cameras)
+    return SampledShot(motion, cameras, stage)
 
 
 def pose_of(shot: Shot, number: int, camera: SampledCamera, row: int, sphere: Sphere) -> CameraPose:
@@ -131,23 +89,8 @@ def pose_of(shot: Shot, number: int, camera: SampledCamera, row: int, sphere: Sp
     )
 
 
-def list_offsets(tracks: Tracks, phases: Array) -> NDArray[np.int64]:
-    """By how many slots the source is ahead of the time, shape (M,)."""
-    values = tracks.get(LIST_OFFSET, np.zeros_like(phases))
-    return np.floor(values + 1e-9).astype(np.int64)
-
-
-def _light(shot: Shot) -> dict[str, float]:
-    light = shot.light
-    return {
-        "light:azimuth": light.azimuth_deg,
-        "light:elevation": light.elevation_deg,
-        "light:strength": light.strength,
-    }
-
-
 def _stage(shot: Shot, tracks: Tracks, camera: SampledCamera) -> dict[str, Array]:
-    still = _light(shot)
+    still = light_drives(shot.light)
     stage = {drive: np.full_like(camera.views_high_deg, value) for drive, value in still.items()}
     for drive, values in tracks.items():
         if drive in still or drive.startswith("range-"):
@@ -252,38 +195,6 @@ def _beyond(lane: LaneSpec, values: Array) -> str:
     if bounds[0] <= least and most <= bounds[1]:
         return ""
     return f"{lane.drive} goes from {least:g} to {most:g}, outside {bounds[0]:g} to {bounds[1]:g}"
-
-
-def dial_values(shot: Shot, facts: SourceFacts, tracks: Tracks, phases: Array) -> dict[str, Array]:
-    """Value of every dial at the phases of the tracks, each of shape (M,)."""
-    known = {dial.name: dial for dial in facts.dials}
-    values = {name: np.full_like(phases, dial.default) for name, dial in known.items()}
-    for name, value in getattr(shot.source, "dials", {}).items():
-        check_values(known, name, [value], f"source.dials.{name}")
-        values[name] = np.full_like(phases, value)
-    driven = [
-        (f"lanes[{n}]", lane.dial, [key[1] for key in lane.keys]) for n, lane in enumerate(shot.lanes) if lane.dial
-    ]
-    driven += [
-        (f"camera.views[{n}]", drive.removeprefix("dial:"), [value])
-        for n, view in enumerate(shot.camera.views)
-        for drive, value in view.shows.items()
-        if drive.startswith("dial:")
-    ]
-    for where, name, keys in driven:
-        check_values(known, name, keys, where)
-        if f"dial:{name}" not in tracks:
-            continue
-        if name in facts.settings:
-            kind = shot.source.kind
-            raise Mistake(
-                f"{where}: {name} decides the whole course of the {kind}, so nothing may drive it: "
-                f"set it in source.dials{', or let show() take it' if kind == 'simulation' else ''}"
-            )
-        dial = known[name]
-        # An easing may swing past its keys, and a lane that follows may go anywhere: the dial stops them.
-        values[name] = np.clip(tracks[f"dial:{name}"], dial.low, dial.high)
-    return values
 
 
 def _triple(values: Array, scale: float | None = None) -> tuple[float, float, float]:

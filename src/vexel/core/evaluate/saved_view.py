@@ -54,13 +54,13 @@ def save_view(plan: Plan, frame: int, name: str = "") -> dict[str, Any]:
 
 
 def _shows(plan: Plan, frame: int) -> dict[str, float]:
-    shot, driven = plan.shot, {lane.drive for lane in plan.shot.lanes}
+    shot, motion, driven = plan.shot, plan.sampled.motion, {lane.drive for lane in plan.shot.lanes}
     dials = {
-        f"dial:{dial.name}": float(plan.sampled.dials[dial.name][frame])
+        f"dial:{dial.name}": float(motion.dials[dial.name][frame])
         for dial in plan.basis.facts.dials
         if dial.name not in plan.basis.facts.settings
     }
     light = {drive: getattr(shot.light, name) for drive, name in LIGHT.items()}
     values = dials | light
-    moved = {d: float(t[frame]) for d, t in plan.sampled.tracks.items() if d in values or d.startswith("opacity:")}
+    moved = {d: float(t[frame]) for d, t in motion.tracks.items() if d in values or d.startswith("opacity:")}
     return {drive: short(value) for drive, value in (values | moved).items() if drive not in driven}

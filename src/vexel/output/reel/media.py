@@ -16,7 +16,7 @@ from vexel.core.document.passes import CameraPass
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import WithFixedFrames
 from vexel.core.errors import Failure
-from vexel.core.evaluate.said_dials import said_dials
+from vexel.core.evaluate.lane_sampling import said_dials
 from vexel.core.reel.media import MediaFacts, MediaRef
 from vexel.core.time.clock import ALL
 from vexel.core.time.rate import Rate

@@ -21,7 +21,7 @@ from vexel.core.edits.stagger import stagger_lanes
 from vexel.core.edits.trim_to_motion import trim_to_motion
 from vexel.core.errors import Failure, Mistake, VexelError
 from vexel.core.evaluate.lane_targets import lane_targets
-from vexel.core.evaluate.plan import substeps_of
+from vexel.core.evaluate.moments import substeps_of
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.time.clock import decimal
 from vexel.core.time.timecode import has_timecode, timecode

@@ -8,10 +8,10 @@ import { useForeignVersion, useOwnChange, useSourceChanged, useVersion } from ".
 import { CloseButton } from "../../parts/CloseButton";
 import { Complaint } from "../../parts/Complaint";
 import { Editor } from "../../parts/Editor";
-import { useChange } from "../../parts/useChange";
+import { useChange } from "../../parts/hooks/useChange";
 import type { Edit } from "./edit";
 import { ScriptProposal } from "./ScriptProposal";
-import { Dials } from "./sheets/Dials";
+import { Dials } from "./sheets/source/Dials";
 
 const PAUSE_MS = 500;
 const BURST_MS = 15_000;

@@ -1,12 +1,12 @@
 import { useEffect, useRef } from "react";
 import { CloseButton } from "../../parts/CloseButton";
 import type { Topic } from "./Brief";
-import { ClockSheet } from "./sheets/ClockSheet";
-import { LanesSheet } from "./sheets/LanesSheet";
+import { ClockSheet } from "./sheets/clock/ClockSheet";
 import { LensSheet } from "./sheets/LensSheet";
-import { PictureSheet } from "./sheets/PictureSheet";
-import { RigSheet } from "./sheets/RigSheet";
-import { SourceSheet } from "./sheets/SourceSheet";
+import { LanesSheet } from "./sheets/lanes/LanesSheet";
+import { PictureSheet } from "./sheets/picture/PictureSheet";
+import { RigSheet } from "./sheets/rig/RigSheet";
+import { SourceSheet } from "./sheets/source/SourceSheet";
 
 const SHEETS: Record<Exclude<Topic, "code">, { title: string; Body: () => React.ReactNode }> = {
   source: { title: "Source", Body: SourceSheet },

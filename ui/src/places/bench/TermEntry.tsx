@@ -1,7 +1,7 @@
 import { Pin } from "lucide-react";
 import type { Schemas } from "../../api/client";
-import { fraction } from "../../parts/fraction";
-import { TextEntry } from "../../parts/TextEntry";
+import { fraction } from "../../parts/entries/fraction";
+import { TextEntry } from "../../parts/entries/TextEntry";
 import { short } from "../../parts/words";
 
 interface Props {

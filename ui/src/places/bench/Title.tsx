@@ -1,6 +1,6 @@
 import { Redo2, Undo2 } from "lucide-react";
 import type { Shot } from "../../api/client";
-import { TextEntry } from "../../parts/TextEntry";
+import { TextEntry } from "../../parts/entries/TextEntry";
 import type { Edit } from "./edit";
 
 interface Props {

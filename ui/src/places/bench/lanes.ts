@@ -1,5 +1,5 @@
 import type { Schemas, Shot, ShotDocument } from "../../api/client";
-import { fraction } from "../../parts/fraction";
+import { fraction } from "../../parts/entries/fraction";
 
 export type Lane = NonNullable<ShotDocument["lanes"]>[number];
 export type LaneKey = Lane["keys"][number];

@@ -5,7 +5,7 @@ import { recipesQuery } from "../../api/fileQueries";
 import { CloseButton } from "../../parts/CloseButton";
 import { Complaint } from "../../parts/Complaint";
 import { CopyButton } from "../../parts/CopyButton";
-import { TextEntry } from "../../parts/TextEntry";
+import { TextEntry } from "../../parts/entries/TextEntry";
 import type { FullRecipe, RecipeDocument } from "./draft";
 import { GifTable } from "./GifTable";
 import { HandoverFiles } from "./HandoverFiles";

@@ -1,6 +1,6 @@
 import { Plus, X } from "lucide-react";
 import type { Run } from "../../api/client";
-import { TextEntry } from "../../parts/TextEntry";
+import { TextEntry } from "../../parts/entries/TextEntry";
 import type { Dispatch } from "./useDispatch";
 
 /** As a sentence: which takes, which cameras and passes, into which folder, under which names. */

@@ -4,9 +4,9 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import type { Output, Schemas } from "../../api/client";
 import { outputQuery } from "../../api/fileQueries";
-import { AroundButton } from "../../parts/AroundButton";
+import { AroundButton } from "../../parts/around/AroundButton";
+import { LookAround } from "../../parts/around/LookAround";
 import { Complaint } from "../../parts/Complaint";
-import { LookAround } from "../../parts/LookAround";
 import { size } from "../../parts/words";
 
 /** A compiled file: seen playing, and held against its plan. */

@@ -5,7 +5,7 @@ import { body, client } from "../../api/client";
 import { FormRows } from "../../form/FormRows";
 import { type Label, LabelList } from "../../form/LabelList";
 import { Complaint } from "../../parts/Complaint";
-import { TextEntry } from "../../parts/TextEntry";
+import { TextEntry } from "../../parts/entries/TextEntry";
 import type { ReelData, ReelDocument } from "./reelItems";
 import { Tool } from "./sheetParts";
 import type { ReelEdits } from "./useReel";

@@ -1,7 +1,7 @@
 import { ArrowDown, ArrowUp, X } from "lucide-react";
 import { FormRows } from "../../form/FormRows";
 import { Row } from "../../form/Row";
-import { NumberEntry } from "../../parts/NumberEntry";
+import { NumberEntry } from "../../parts/entries/NumberEntry";
 import { ItemRows, type SetValues } from "./ItemRows";
 import type { Item, ReelData } from "./reelItems";
 import { moved, partsOf } from "./reelItems";

@@ -1,5 +1,5 @@
 import { useRef } from "react";
-import { useDrag } from "../../parts/useDrag";
+import { useDrag } from "../../parts/hooks/useDrag";
 import { clockOf, type ReelData } from "./reelItems";
 import type { Scale } from "./scale";
 

@@ -1,5 +1,5 @@
 import { useRef } from "react";
-import { useDrag } from "../../parts/useDrag";
+import { useDrag } from "../../parts/hooks/useDrag";
 import type { Item, ReelData } from "./reelItems";
 import { mayTrim, type Side, sameTrim, type Trim, trimmed, trimOf } from "./trim";
 

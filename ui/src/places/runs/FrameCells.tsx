@@ -3,8 +3,8 @@ import { Download } from "lucide-react";
 import { useState } from "react";
 import type { Run } from "../../api/client";
 import { statesQuery } from "../../api/runQueries";
-import { AroundButton } from "../../parts/AroundButton";
-import { LookAround } from "../../parts/LookAround";
+import { AroundButton } from "../../parts/around/AroundButton";
+import { LookAround } from "../../parts/around/LookAround";
 import { PassChoice } from "./PassChoice";
 import { active } from "./words";
 

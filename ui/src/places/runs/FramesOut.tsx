@@ -1,7 +1,7 @@
 import { FileArchive, FolderOutput } from "lucide-react";
 import { useState } from "react";
 import type { Run } from "../../api/client";
-import { Choice } from "../../parts/Choice";
+import { Choice } from "../../parts/entries/Choice";
 import { count } from "../../parts/words";
 
 interface Props {

@@ -8,8 +8,8 @@ import { demoSourcesQuery } from "../../api/queries";
 import { upload } from "../../api/upload";
 import { sourceKind, vocabulary } from "../../api/vocabulary";
 import { Complaint } from "../../parts/Complaint";
+import { useChange } from "../../parts/hooks/useChange";
 import { KindIcon } from "../../parts/kinds";
-import { useChange } from "../../parts/useChange";
 import { AskRate } from "./AskRate";
 import { OwnProgram } from "./OwnProgram";
 

@@ -4,9 +4,9 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { body, client, type Schemas, type ShotLine } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
+import { useTurn } from "../../parts/around/turns";
 import { Complaint } from "../../parts/Complaint";
-import type { ToastMessage } from "../../parts/Toast";
-import { useTurn } from "../../parts/turns";
+import type { ToastMessage } from "../../parts/shell/Toast";
 import { count, when } from "../../parts/words";
 
 export function ShotCard({

@@ -3,7 +3,7 @@ import { Plus } from "lucide-react";
 import { lazy, Suspense, useState } from "react";
 import { shotsQuery } from "../../api/queries";
 import { Complaint } from "../../parts/Complaint";
-import { Toast, type ToastMessage } from "../../parts/Toast";
+import { Toast, type ToastMessage } from "../../parts/shell/Toast";
 import { count } from "../../parts/words";
 import { ShotCard } from "./ShotCard";
 

@@ -9,8 +9,8 @@ from vexel.core.camera.camera_path import CameraPath, orbit
 from vexel.core.camera.framing import distance_to_fill
 from vexel.core.document.rig_spec import OrbitSpec, StillSpec
 from vexel.core.document.shot import Shot
-from vexel.core.evaluate.field_of_view import views_deg
 from vexel.core.evaluate.rigs.rig import UPRIGHT, Rig, RigPath, Tracks
+from vexel.core.evaluate.sampled_camera import views_deg
 from vexel.core.evaluate.source_facts import Point, Subject
 from vexel.core.finding import Mend
 from vexel.core.short import short

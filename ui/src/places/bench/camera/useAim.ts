@@ -1,9 +1,9 @@
 import { type KeyboardEvent, type PointerEvent, type RefObject, useRef, useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
-import { ARROWS } from "../../../parts/arrows";
-import { useChange } from "../../../parts/useChange";
-import { useDrag } from "../../../parts/useDrag";
-import { useWheel } from "../../../parts/useWheel";
+import { ARROWS } from "../../../parts/hooks/arrows";
+import { useChange } from "../../../parts/hooks/useChange";
+import { useDrag } from "../../../parts/hooks/useDrag";
+import { useWheel } from "../../../parts/hooks/useWheel";
 import type { Edit } from "../edit";
 import { cameraOf, roundRig } from "../rigs";
 import { type Aim, aimAt, nearer, panned, rolled, turned } from "./aim";

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
 import type { Edits } from "../../../api/edits";
 import { composed } from "../../../api/merge";
-import { useChange } from "../../../parts/useChange";
+import { useChange } from "../../../parts/hooks/useChange";
 import { cameraOf, roundRig } from "../rigs";
 import { useLooks } from "../useLooks";
 import { cameraPatch } from "./cameraEdit";

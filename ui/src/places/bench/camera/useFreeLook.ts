@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Patch } from "../../../api/client";
-import { useChange } from "../../../parts/useChange";
+import { useChange } from "../../../parts/hooks/useChange";
 import type { Aim } from "./aim";
 
 /** A look that a camera led by keys or views does not take by itself: shown, and not saved. */

@@ -1,6 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useState } from "react";
 import { body, client, type Patch, type Shot } from "../../../api/client";
-import { ARROWS } from "../../../parts/arrows";
+import { ARROWS } from "../../../parts/hooks/arrows";
 import type { Edit } from "../edit";
 import { cameraEdit } from "./cameraEdit";
 

@@ -1,6 +1,6 @@
 import { CircleDot } from "lucide-react";
 import { useEffect, useRef } from "react";
-import { NumberEntry } from "../../../parts/NumberEntry";
+import { NumberEntry } from "../../../parts/entries/NumberEntry";
 import type { PlayIn } from "./usePlayIn";
 
 /** How a lane is played in: what to do, the slider, how fast, and the start. */

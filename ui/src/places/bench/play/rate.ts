@@ -1,5 +1,5 @@
 import type { Shot } from "../../../api/client";
-import { fraction } from "../../../parts/fraction";
+import { fraction } from "../../../parts/entries/fraction";
 
 /** Frames a second at which the shot is played. */
 export function rateOf(shot: Shot): number {

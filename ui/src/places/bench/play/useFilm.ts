@@ -1,6 +1,6 @@
 import { useRef, useState } from "react";
 import { Refusal } from "../../../api/client";
-import { useChange } from "../../../parts/useChange";
+import { useChange } from "../../../parts/hooks/useChange";
 import { fetchPicture, type Wanted } from "../usePicture";
 import type { Stretch } from "./usePlay";
 

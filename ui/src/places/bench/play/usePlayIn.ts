@@ -1,6 +1,6 @@
 import { useRef, useState } from "react";
 import type { Patch, Shot } from "../../../api/client";
-import { useChange } from "../../../parts/useChange";
+import { useChange } from "../../../parts/hooks/useChange";
 import type { Aim } from "../camera/aim";
 import type { Drivable, Lane } from "../lanes";
 import { roundRig } from "../rigs";

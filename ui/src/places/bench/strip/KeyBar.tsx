@@ -1,7 +1,7 @@
 import { Plus } from "lucide-react";
 import type { Shot } from "../../../api/client";
 import { targetName } from "../../../api/vocabulary";
-import { NumberEntry } from "../../../parts/NumberEntry";
+import { NumberEntry } from "../../../parts/entries/NumberEntry";
 import { RemoveButton } from "../../../parts/RemoveButton";
 import { KeyEasing } from "../KeyEasing";
 import { type Drivable, heightOf, type Lane, type LaneKey, placeOf, stepOf } from "../lanes";

@@ -1,6 +1,6 @@
 import type { KeyboardEvent } from "react";
 import { targetName } from "../../../api/vocabulary";
-import { ARROWS } from "../../../parts/arrows";
+import { ARROWS } from "../../../parts/hooks/arrows";
 import {
   type Bezier,
   bezier,

@@ -1,6 +1,6 @@
 import { type MouseEvent, type PointerEvent, type RefObject, useRef, useState } from "react";
 import { targetName } from "../../../api/vocabulary";
-import { type Dragged, NEAR, useDrag } from "../../../parts/useDrag";
+import { type Dragged, NEAR, useDrag } from "../../../parts/hooks/useDrag";
 import type { Lane } from "../lanes";
 import {
   along,

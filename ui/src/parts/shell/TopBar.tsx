@@ -1,0 +1,106 @@
+import { useQuery } from "@tanstack/react-query";
+import { Moon, Sun } from "lucide-react";
+import { useEffect, useState } from "react";
+import { Link, NavLink, useLocation } from "react-router";
+import { runQuery, runsQuery } from "../../api/queries";
+import { span } from "../words";
+import { Help } from "./Help";
+import { applyTheme, keptTheme } from "./theme";
+
+const KEY = "vexel-bench";
+
+/** The places in the order of the work, and what is going on now. */
+export function TopBar() {
+  const bench = useLastBench();
+  const place = ({ isActive }: { isActive: boolean }) =>
+    `border-b-2 px-3 py-2.5 ${isActive ? "border-primary font-semibold" : "border-transparent quiet hover:text-base-content"}`;
+  return (
+    <header className="flex h-11 shrink-0 items-center gap-1 border-b rule bg-base-100 px-4">
+      <Link to="/" className="mr-4 flex items-center gap-2 text-base font-semibold tracking-tight">
+        <img src="/mark.svg" alt="" className="size-6" />
+        Vexel
+      </Link>
+      <nav aria-label="Places" className="flex">
+        <NavLink to="/" end className={place}>
+          Shots
+        </NavLink>
+        {bench ? (
+          <NavLink to={bench} className={place}>
+            Bench
+          </NavLink>
+        ) : (
+          <span className="quiet cursor-default px-3 py-2.5" title="Open a shot first">
+            Bench
+          </span>
+        )}
+        <NavLink to="/runs" className={place}>
+          Runs
+        </NavLink>
+        <NavLink to="/reels" className={place}>
+          Reel
+        </NavLink>
+        <NavLink to="/dispatch" className={place}>
+          Dispatch
+        </NavLink>
+      </nav>
+      <div className="flex-1" />
+      <UnderWay />
+      <Help />
+      <ThemeSwitch />
+    </header>
+  );
+}
+
+/** The shot that was last on the Bench, so that its place in the order of work is one press away. */
+function useLastBench(): string | null {
+  const { pathname } = useLocation();
+  useEffect(() => {
+    if (pathname.startsWith("/shots/")) sessionStorage.setItem(KEY, pathname);
+  }, [pathname]);
+  return pathname.startsWith("/shots/") ? pathname : sessionStorage.getItem(KEY);
+}
+
+function UnderWay() {
+  const { data } = useQuery(runsQuery);
+  const first = data?.runs.find((run) => run.state === "running");
+  const { data: run } = useQuery({ ...runQuery(first?.id ?? 0), enabled: first !== undefined });
+  if (!first || !run) return null;
+  const progress = run.progress;
+  const done = progress?.done ?? run.made + run.kept;
+  return (
+    <Link
+      to={`/runs/${run.id}`}
+      className="figures mr-3 flex items-center gap-2 text-small"
+      data-testid="under-way"
+    >
+      <progress
+        className="progress progress-primary w-24"
+        value={done}
+        max={run.count}
+        aria-label="Run under way"
+      />
+      {done} of {run.count}
+      {progress?.seconds_left != null && <span className="quiet">{span(progress.seconds_left)} left</span>}
+    </Link>
+  );
+}
+
+function ThemeSwitch() {
+  const [theme, setTheme] = useState(keptTheme);
+  const other = theme === "lighttable" ? "darkroom" : "lighttable";
+  const label = other === "darkroom" ? "Dim the lights: darkroom theme" : "Lights on: lighttable theme";
+  return (
+    <button
+      type="button"
+      className="btn btn-ghost btn-sm btn-square"
+      aria-label={label}
+      title={label}
+      onClick={() => {
+        applyTheme(other);
+        setTheme(other);
+      }}
+    >
+      {theme === "lighttable" ? <Moon size={17} /> : <Sun size={17} />}
+    </button>
+  );
+}

@@ -1,0 +1,58 @@
+import type { Schemas } from "../../../../api/client";
+import { passLabel, vocabulary } from "../../../../api/vocabulary";
+import { Row } from "../../../../form/Row";
+import { TextEntry } from "../../../../parts/entries/TextEntry";
+import type { BenchValue } from "../../context";
+
+type Pass = Schemas["PassBody"]["name"];
+
+/** Which passes are made of every frame, and how their files are told apart. */
+export function PassRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
+  const all = vocabulary().passes.map((pass) => pass.name);
+  const passes: Pass[] = shot.document.picture.passes;
+  const cameras = shot.document.cameras.length;
+  const toggle = (pass: Pass) => {
+    const next = passes.includes(pass)
+      ? passes.filter((on) => on !== pass)
+      : all.filter((on) => on === pass || passes.includes(on));
+    if (next.length) edit({ picture: { passes: next } }, "the passes");
+  };
+  const several = passes.length > 1 || cameras > 0;
+  return (
+    <>
+      <Row
+        name="Passes"
+        hint={
+          several ? `${passes.length * (cameras + 1)} images per frame` : "each pass adds one image per frame"
+        }
+      >
+        <fieldset className="flex min-w-0 flex-wrap gap-1" aria-label="Passes">
+          {all.map((pass) => (
+            <button
+              key={pass}
+              type="button"
+              aria-pressed={passes.includes(pass)}
+              className={`btn btn-xs font-normal ${passes.includes(pass) ? "btn-primary" : ""}`}
+              onClick={() => toggle(pass)}
+            >
+              {passLabel(pass)}
+            </button>
+          ))}
+        </fieldset>
+      </Row>
+      {several && (
+        <Row name="Files" hint="{title}, {camera}, {pass} and {frame:04}">
+          <TextEntry
+            label="Names of the files"
+            value={
+              shot.document.names.pattern ??
+              (cameras ? "{title}.{camera}.{pass}.{frame}" : "{title}.{pass}.{frame}")
+            }
+            className="entry min-w-0 flex-1 text-note"
+            onCommit={(pattern) => edit({ names: { pattern } }, "the names of the files")}
+          />
+        </Row>
+      )}
+    </>
+  );
+}
