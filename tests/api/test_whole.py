@@ -11,6 +11,7 @@ from unittest import mock
 
 from tests.helpers import Server, scratch, vexel, vexel_process, write_shot
 from vexel.disk.scratch import ScratchFolder, sweep_scratch
+from vexel.web.events import MOST_STREAMS
 
 FRAMES = 8
 CODE = "@model\ndef thing(instant=None):\n    return pv.Cone(height=1 + float(instant.phase))\n"
@@ -199,9 +200,30 @@ class WholeTest(unittest.TestCase):
         for stream in streams:
             while b'"shot"' not in (line := stream.readline()):
                 self.assertTrue(line, "the stream ended")
+        self.assert_streams_are_bounded(f"{asked}\r\n".encode(), open_ones)
         mark = self.server.ask("/api/news")[1]["mark"]
         self.server.ask("/api/shots/shot/undo", {})
         self.assertEqual([news["kind"] for news in self.server.ask(f"/api/news?since={mark}")[1]["news"]], ["shot"])
+
+    def assert_streams_are_bounded(self, asked, open_ones):
+        """Of further pages some hear news as it comes; when one goes, there is a place for another."""
+        place = open_ones[0].getpeername()
+
+        def answer():
+            connection = socket.create_connection(place)
+            self.addCleanup(connection.close)
+            connection.sendall(asked)
+            return connection.makefile("rb").readline()
+
+        more = [answer() for _ in range(MOST_STREAMS - 60 + 1)]
+        self.assertEqual([b"200 OK" in one for one in more], [True] * (MOST_STREAMS - 60) + [False])
+        open_ones[0].shutdown(socket.SHUT_RDWR)
+        for _ in range(100):
+            if b"200 OK" in answer():
+                break
+            time.sleep(0.1)
+        else:
+            self.fail("no place became free")
 
     def test_more_than_is_taken_is_refused_in_our_own_words(self):
         host, port = "127.0.0.1", int(self.server.base.rsplit(":", 1)[1])

@@ -27,7 +27,8 @@ UI = Path(__file__).parents[2] / "ui"
 MODULES = {
     "aim": "places/bench/camera/aim", "keys": "places/bench/strip/keys", "view": "places/bench/strip/view",
     "drawn": "places/bench/camera/drawn", "merge": "api/merge", "known": "api/vocabulary",
-    "words": "parts/entries/fraction", "typed": "parts/entries/typedNumber", "reel": "places/reel/difference", "paths": "form/paths",
+    "words": "parts/entries/fraction", "typed": "parts/entries/typedNumber", "reel": "places/reel/difference",
+    "paths": "form/paths",
 }  # fmt: skip
 BUILD = """import { build } from 'vite';
 const [entry, outDir] = process.argv.slice(1);

@@ -21,6 +21,10 @@ FAR_OFF = 50.0
 """What is this many times as far from the middle as most points is a stray."""
 MOST_CORNERS = 256
 """So many outermost points are kept of a subject."""
+SAMPLED = 8192
+"""A sample of about so many points tells whether a cloud may be as round as that."""
+MOST_PRODUCTS = 1 << 20
+"""Points times directions that are looked at at once."""
 DETAIL = 1e-6
 """Outlines are rounded to this share of the subject's radius."""
 SIDES = ((0, 1), (0, 2), (1, 2))
@@ -136,8 +140,11 @@ def _hull(clouds: list[NDArray[np.floating[Any]]]) -> Array:
 
 
 def _outermost(cloud: Array) -> NDArray[np.intp]:
+    """Corners of the convex hull; of one that has more, the outermost points in so many directions."""
     from scipy.spatial import ConvexHull, QhullError
 
+    if (found := _of_round(cloud)) is not None:
+        return found
     try:
         corners = ConvexHull(cloud).vertices
     except QhullError:
@@ -145,13 +152,37 @@ def _outermost(cloud: Array) -> NDArray[np.intp]:
         corners = np.arange(len(cloud))
     if len(corners) <= MOST_CORNERS:
         return np.asarray(corners, np.intp)
-    # Directions by Fibonacci's lattice: between two of them a ball is missed by less than half a per cent.
-    n = np.arange(MOST_CORNERS) + 0.5
-    z, turn = 1 - 2 * n / MOST_CORNERS, np.pi * (1 + 5**0.5) * n
+    return np.asarray(corners[np.unique(_outer(cloud[corners], _directions(MOST_CORNERS)))], np.intp)
+
+
+def _of_round(cloud: Array) -> NDArray[np.intp] | None:
+    """Outermost points of a cloud that has more corners than are kept for certain; None where that is not sure.
+
+    Where more directions than that have each a point of its own, no hull is needed: that of a torus of 90,000 points
+    takes 1.2 s, its outermost points 0.15 s. Of a cloud with few corners the hull is found in 0.1 s.
+    """
+    some = cloud[:: len(cloud) // SAMPLED + 1]
+    more = np.concatenate([_directions(MOST_CORNERS), _directions(MOST_CORNERS // 4)])
+    if len(np.unique(_outer(some, more))) <= MOST_CORNERS // 2:
+        return None
+    outer = _outer(cloud, more)
+    return np.unique(outer[:MOST_CORNERS]) if len(np.unique(outer)) > MOST_CORNERS else None
+
+
+def _directions(count: int) -> Array:
+    """Directions by Fibonacci's lattice, shape (N, 3): between two of 256 a ball is missed by less than 0.5 per cent."""
+    n = np.arange(count) + 0.5
+    z, turn = 1 - 2 * n / count, np.pi * (1 + 5**0.5) * n
     flat = np.sqrt(1 - z * z)
-    around = np.stack([flat * np.cos(turn), flat * np.sin(turn), z], axis=1)
-    outer = [int(np.argmax(cloud[corners] @ direction)) for direction in around]
-    return np.asarray(corners[np.unique(outer)], np.intp)
+    return np.stack([flat * np.cos(turn), flat * np.sin(turn), z], axis=1)
+
+
+def _outer(cloud: Array, directions: Array) -> NDArray[np.intp]:
+    """Numbers of the outermost points in some directions; a few at a time, as those of a large cloud take much room."""
+    across = np.ascontiguousarray(cloud.T)
+    few = max(MOST_PRODUCTS // len(cloud), 1)
+    found = [np.argmax(directions[n : n + few] @ across, axis=1) for n in range(0, len(directions), few)]
+    return np.concatenate(found)
 
 
 def _outline(flat: Array, grain: float) -> tuple[tuple[float, float], ...]:

@@ -7,11 +7,11 @@ from typing import Any
 from flask import Flask, Response, request, send_from_directory
 from werkzeug.exceptions import HTTPException, NotFound, RequestEntityTooLarge
 
-from vexel.core.errors import Conflict, Failure, Missing, Mistake, VexelError
+from vexel.core.errors import Conflict, Missing, Mistake, VexelError
 from vexel.crew.bounded_process import LimitReached
 from vexel.disk.disk_errors import disk_trouble, os_sentence
 from vexel.store.consent import Unseen
-from vexel.web.connections import FORM_BYTES, TAKES_OVER
+from vexel.web.connections import FORM_BYTES
 from vexel.web.guard import Guard
 from vexel.web.request_limits import MAX_DOCUMENT_BYTES, MAX_FILES, MAX_UPLOAD_BYTES, TOO_LARGE_DOCUMENT, TOO_MUCH
 from vexel.web.routes import (
@@ -79,13 +79,9 @@ def create_app(made_studio: Services, guard: Guard) -> Flask:
 
 
 def _events() -> Response:
-    """News of runs, files and shots, as server-sent events; they take no worker while they go on."""
-    takes_over = request.environ.get(TAKES_OVER)
-    if takes_over is None:
-        raise Failure("this server cannot send news as it comes: ask for it at /api/news")
-    takes_over(services().events.listen)
-    # An iterator, since an answer of known length would end with it.
-    return Response(iter(["retry: 1000\n\n"]), mimetype="text/event-stream", headers={"Cache-Control": "no-store"})
+    """News of runs, files and shots, as server-sent events."""
+    news = services().events.listen(request.environ.get("waitress.client_disconnected", lambda: False))
+    return Response(news, mimetype="text/event-stream", headers={"Cache-Control": "no-store"})
 
 
 def _page(name: str = "index.html") -> Response:

@@ -3,13 +3,22 @@
 import threading
 import time
 from collections import deque
+from collections.abc import Callable, Iterator
+from queue import Empty, SimpleQueue
 
-from vexel.web.connections import Stream
+from vexel.core.errors import Failure
 from vexel.web.schemas.news import News
 
 HEARTBEAT_SECONDS = 10.0
+"""Without news for so long, a page is told that the server is still there."""
+LOOK_SECONDS = 1.0
+"""How soon a page that has gone is noticed."""
+MOST_STREAMS = 64
+"""Browsers that are told of news as it comes: all tabs of one share a stream. Each holds a thread of the server."""
 KEPT = 500
-"""At most this many pieces of news are kept for pages that poll."""
+"""At most this many pieces of news are kept for pages that poll, and for one that is slow to take them."""
+
+Listener = SimpleQueue[bytes]
 
 
 class Events:
@@ -17,13 +26,12 @@ class Events:
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._listeners: set[Stream] = set()
+        self._listeners: set[Listener] = set()
         self._news: deque[tuple[int, News]] = deque(maxlen=KEPT)
         self._count = 0
         # A number of one server means nothing to the next.
         self._epoch = time.time_ns()
-        self._closed = threading.Event()
-        threading.Thread(target=self._keep_alive, daemon=True).start()
+        self._closed = False
 
     def send(self, news: News) -> None:
         """Send news to all listeners; one who does not keep up is let go, and asks anew when it comes back."""
@@ -31,12 +39,45 @@ class Events:
         with self._lock:
             self._count += 1
             self._news.append((self._count, news))
-        self._pass_on(f"id: {self._epoch}-{self._count}\ndata: {text}\n\n".encode())
+            data = f"id: {self._epoch}-{self._count}\ndata: {text}\n\n".encode()
+            self._listeners = {listener for listener in self._listeners if listener.qsize() < KEPT}
+            for listener in self._listeners:
+                listener.put(data)
 
-    def listen(self, stream: Stream) -> None:
-        """Send news to this page too, from now on."""
+    def listen(self, gone: Callable[[], bool]) -> Iterator[bytes]:
+        """News from now on, as server-sent events.
+
+        Parameters
+        ----------
+        gone : callable
+            Whether the page has gone.
+
+        Raises
+        ------
+        Failure
+            When as many listen as can.
+        """
+        if len(self._listeners) >= MOST_STREAMS:
+            raise Failure(f"{MOST_STREAMS} browsers are told of news already: close one, or ask for it at /api/news")
+        return self._told(gone)
+
+    def _told(self, gone: Callable[[], bool]) -> Iterator[bytes]:
+        mine, said = Listener(), time.monotonic()
         with self._lock:
-            self._listeners.add(stream)
+            self._listeners.add(mine)
+        try:
+            yield b"retry: 1000\n\n"
+            while not gone() and not self._closed and mine in self._listeners:
+                try:
+                    yield mine.get(timeout=LOOK_SECONDS)
+                except Empty:
+                    if time.monotonic() - said < HEARTBEAT_SECONDS:
+                        continue
+                    yield b": still here\n\n"
+                said = time.monotonic()
+        finally:
+            with self._lock:
+                self._listeners.discard(mine)
 
     def since(self, mark: str) -> tuple[str, list[News], bool]:
         """News since a mark, for a page that asks.
@@ -58,22 +99,7 @@ class Events:
             return now, new, len(new) < self._count - int(number)
 
     def close(self) -> None:
-        """Let all listeners go."""
-        self._closed.set()
-        with self._lock:
-            listeners, self._listeners = self._listeners, set()
-        for listener in listeners:
-            listener.close()
-
-    def _pass_on(self, data: bytes) -> None:
-        with self._lock:
-            listeners = list(self._listeners)
-        gone = {listener for listener in listeners if not listener.send(data)}
-        if gone:
-            with self._lock:
-                self._listeners -= gone
-
-    def _keep_alive(self) -> None:
-        """A heartbeat, by which a page and the server notice that the other is gone."""
-        while not self._closed.wait(HEARTBEAT_SECONDS):
-            self._pass_on(b": still here\n\n")
+        """Let all listeners go; takes no lock, so that a signal may ask for it."""
+        self._closed = True
+        for listener in list(self._listeners):
+            listener.put(b"")

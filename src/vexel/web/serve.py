@@ -63,6 +63,14 @@ def serve_home(
     if not consent.own:
         click.echo("This project comes from elsewhere: its code runs only after you have reviewed it and agreed.")
     click.echo(f"Programs may send frames to http://127.0.0.1:{port}/push/{project.push_key()}")
+
+    def end(*_: object) -> None:
+        # Streams of news would hold up the end of the server.
+        studio.events.close()
+        raise KeyboardInterrupt
+
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, end)
     try:
         server.run()
     except KeyboardInterrupt:

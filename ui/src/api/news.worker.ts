@@ -15,8 +15,10 @@ function open(broken: boolean) {
   };
   source.onerror = () => {
     gap = true;
-    // After a refusal, such as by a server that does not know this browser yet, it does not try again by itself.
-    if (source.readyState === EventSource.CLOSED) setTimeout(() => open(true), RETRY_MS);
+    if (source.readyState !== EventSource.CLOSED) return;
+    // After a refusal, such as by a server that tells as many browsers as it can, it does not try again by itself.
+    channel.postMessage({ gap: true });
+    setTimeout(() => open(true), RETRY_MS);
   };
 }
 
