@@ -1,4 +1,8 @@
-"""The cuts of a reel for other programs: a CMX 3600 edit list, and a table."""
+"""The cuts of a reel for other programs: a CMX 3600 edit list, and a table.
+
+OpenTimelineIO's adapter for edit lists refuses a reel with an item that is played backward ("value cannot be
+negative"), and says nothing of what it leaves out. It reads what is written here in the tests.
+"""
 
 import csv
 import io

@@ -170,7 +170,7 @@ def _of_round(cloud: Array) -> NDArray[np.intp] | None:
 
 
 def _directions(count: int) -> Array:
-    """Directions by Fibonacci's lattice, shape (N, 3): between two of 256 a ball is missed by less than 0.5 per cent."""
+    """Directions by Fibonacci's lattice, shape (N, 3): between two of 256 a ball is missed by under 0.5 per cent."""
     n = np.arange(count) + 0.5
     z, turn = 1 - 2 * n / count, np.pi * (1 + 5**0.5) * n
     flat = np.sqrt(1 - z * z)

@@ -2,10 +2,10 @@
 
 import json
 import threading
-from collections import OrderedDict
 from contextlib import suppress
 from typing import Any
 
+from cachetools import LRUCache
 from sqlalchemy import delete, text
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.exc import SQLAlchemyError
@@ -22,13 +22,14 @@ class FactsTable:
 
     def __init__(self, sessions: sessionmaker[Session]) -> None:
         self._sessions = sessions
-        self._known: OrderedDict[str, Any] = OrderedDict()
+        self._known: LRUCache[str, Any] = LRUCache(KEPT)
         self._turn = threading.Lock()
         self._forget_oldest()
 
     def get(self, key: str) -> Any:
         """The value kept under a key, or None."""
-        known = self._known.get(key)
+        with self._turn:
+            known = self._known.get(key)
         if known is not None:
             return known
         with self._sessions() as session:
@@ -42,8 +43,6 @@ class FactsTable:
             return None
         with self._turn:
             self._known[key] = value
-            while len(self._known) > KEPT:
-                self._known.popitem(last=False)
         return value
 
     def put(self, key: str, value: Any) -> None:

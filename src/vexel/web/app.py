@@ -7,7 +7,7 @@ from typing import Any
 from flask import Flask, Response, request, send_from_directory
 from werkzeug.exceptions import HTTPException, NotFound, RequestEntityTooLarge
 
-from vexel.core.errors import Conflict, Missing, Mistake, VexelError
+from vexel.core.errors import Conflict, Failure, Missing, Mistake, VexelError
 from vexel.crew.bounded_process import LimitReached
 from vexel.disk.disk_errors import disk_trouble, os_sentence
 from vexel.store.consent import Unseen
@@ -80,8 +80,11 @@ def create_app(made_studio: Services, guard: Guard) -> Flask:
 
 def _events() -> Response:
     """News of runs, files and shots, as server-sent events."""
-    news = services().events.listen(request.environ.get("waitress.client_disconnected", lambda: False))
-    return Response(news, mimetype="text/event-stream", headers={"Cache-Control": "no-store"})
+    gone = request.environ.get("waitress.client_disconnected")
+    if gone is None:
+        # Without it a stream would hold its thread for ever.
+        raise Failure("this server cannot send news as it comes: ask for it at /api/news")
+    return Response(services().events.listen(gone), mimetype="text/event-stream", headers={"Cache-Control": "no-store"})
 
 
 def _page(name: str = "index.html") -> Response:

@@ -4,6 +4,8 @@ import threading
 from collections.abc import Callable, Hashable
 from typing import Generic, TypeVar
 
+from cachetools import LRUCache
+
 L = TypeVar("L")
 MOST = 5000
 
@@ -13,7 +15,7 @@ class KeptLines(Generic[L]):
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._kept: dict[str, tuple[Hashable, L]] = {}
+        self._kept: LRUCache[str, tuple[Hashable, L]] = LRUCache(MOST)
 
     def line(self, name: str, stamp: Hashable, make: Callable[[], L]) -> L:
         """The line of a name, made again where the stamp is another one.
@@ -29,8 +31,5 @@ class KeptLines(Generic[L]):
             return kept[1]
         made = make()
         with self._lock:
-            self._kept.pop(name, None)
             self._kept[name] = (stamp, made)
-            while len(self._kept) > MOST:
-                del self._kept[next(iter(self._kept))]
         return made

@@ -2,10 +2,11 @@
 
 import secrets
 import threading
-from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from itertools import count, islice
+
+from cachetools import LRUCache
 
 from vexel.core.errors import VexelError
 from vexel.core.reel.item_spec import AnyItem, ItemSpec, PlayedSpec
@@ -48,7 +49,7 @@ class ReelBodies:
 
     def __init__(self, project: Project, reels: ReelDesk) -> None:
         self._project, self._reels = project, reels
-        self._answers: OrderedDict[str, _Answer] = OrderedDict()
+        self._answers: LRUCache[str, _Answer] = LRUCache(KEPT_ANSWERS)
         self._turn = threading.Lock()
         self._session, self._numbers = secrets.token_hex(4), count(1)
 
@@ -105,8 +106,6 @@ class ReelBodies:
             before = self._answers.get(since)
             state = f"{self._session}.{next(self._numbers)}"
             self._answers[state] = answer
-            while len(self._answers) > KEPT_ANSWERS:
-                self._answers.popitem(last=False)
         return state, before if before is not None and before.reel_id == answer.reel_id else None
 
     def _answer(self, reel_id: str, items: Sequence[AnyItem], opened: OpenReel) -> _Answer:
@@ -116,7 +115,7 @@ class ReelBodies:
             return _Answer(reel_id, items, [], [], (0, 0))
         scale = plan.row.count, plan.frames
         with self._turn:
-            last = next((one for one in reversed(self._answers.values()) if one.reel_id == reel_id), None)
+            last = next((one for one in reversed(list(self._answers.values())) if one.reel_id == reel_id), None)
         known: dict[int, ReelItemBody] = {}
         if last is not None and last.scale[0] * scale[1] == last.scale[1] * scale[0]:
             known = {id(track): body for track, body in zip(last.tracks, last.bodies, strict=True)}

@@ -1,9 +1,9 @@
 """What the blueprints share: the project, the viewfinder's stage, the job queue and the events."""
 
 import threading
-from collections import OrderedDict
 from typing import Any
 
+from cachetools import LRUCache
 from flask import current_app
 
 from vexel.core.document.shot import Shot, edited
@@ -65,7 +65,7 @@ class Services:
         self.forecast = Forecast(project)
         self.shot_lines: KeptLines[ShotLine] = KeptLines()
         self.reel_lines: KeptLines[ReelLine] = KeptLines()
-        self._plans: OrderedDict[tuple[str, str], Prepared] = OrderedDict()
+        self._plans: LRUCache[tuple[str, str], Prepared] = LRUCache(KEPT_PLANS)
         self._lock = threading.Lock()
 
     def prepared(self, shot: Shot) -> Prepared:
@@ -73,13 +73,10 @@ class Services:
         key = self.identity(shot)
         with self._lock:
             if key in self._plans:
-                self._plans.move_to_end(key)
                 return self._plans[key]
         made = self.planner.prepare(shot, self.project.shots.folder)
         with self._lock:
             self._plans[key] = made
-            while len(self._plans) > KEPT_PLANS:
-                self._plans.popitem(last=False)
         return made
 
     def identity(self, shot: Shot) -> tuple[str, str]:

@@ -2,12 +2,13 @@
 
 import tempfile
 import threading
-from collections import OrderedDict
 from collections.abc import Callable
 from contextlib import AbstractContextManager, nullcontext
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
+
+from cachetools import LRUCache
 
 from vexel.core.errors import Mistake
 from vexel.core.finding import Finding
@@ -54,7 +55,7 @@ class MediaAnswers:
 
     def __init__(self) -> None:
         self._kept = KeptMedia()
-        self._reels: OrderedDict[int, OpenReel] = OrderedDict()
+        self._reels: LRUCache[int, OpenReel] = LRUCache(KEPT_REELS)
         self._telling = threading.Lock()
 
     def get_ready(self, kind: str) -> None:
@@ -95,8 +96,6 @@ class MediaAnswers:
     def hold(self, token: int, order: ReelOrder) -> None:
         """Open a reel, and keep it for questions about its token."""
         self._reels[token] = self._opened(order)
-        while len(self._reels) > KEPT_REELS:
-            self._reels.popitem(last=False)
 
     def holds(self, token: int) -> bool:
         """Whether the reel of a token is open here."""

@@ -3,6 +3,8 @@
 import threading
 from collections.abc import Callable, Hashable
 
+from cachetools import LRUCache
+
 from vexel.output.reel.media import Media
 
 MOST_KEPT = 64
@@ -12,7 +14,7 @@ class KeptMedia:
     """Opens media once, by what tells them from others."""
 
     def __init__(self) -> None:
-        self._open: dict[Hashable, Media] = {}
+        self._open: LRUCache[Hashable, Media] = LRUCache(MOST_KEPT)
         self._turn = threading.Lock()
 
     def of(self, key: Hashable, make: Callable[[], Media]) -> Media:
@@ -24,6 +26,4 @@ class KeptMedia:
             kept = make()
             with self._turn:
                 self._open[key] = kept
-                while len(self._open) > MOST_KEPT:
-                    self._open.pop(next(iter(self._open)))
         return kept

@@ -3,13 +3,13 @@
 import hashlib
 import json
 import threading
-from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Protocol
 
 import numpy as np
+from cachetools import LRUCache
 
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.passes import CameraPass
@@ -248,7 +248,7 @@ class ClipMedia:
     facts: MediaFacts
     notes: Sequence[str] = ()
     slots: Sequence[int] = ()
-    _kept: "OrderedDict[int, Pixels]" = field(default_factory=OrderedDict)
+    _kept: LRUCache[int, Pixels] = field(default_factory=lambda: LRUCache(KEPT))
     _turn: threading.Lock = field(default_factory=threading.Lock)
 
     @classmethod
@@ -284,8 +284,6 @@ class ClipMedia:
                 rgba = self.clip.picture(number)
                 opaque = bool((rgba[..., 3] == 255).all())
                 self._kept[number] = np.ascontiguousarray(rgba[..., :3]) if opaque else rgba
-                while len(self._kept) > KEPT:
-                    self._kept.popitem(last=False)
             return self._kept[number]
 
     def file(self, number: int) -> Path | None:

@@ -4,13 +4,13 @@ All of them ask one question: what is seen from there? The scene is drawn from
 where the light is, as depths, and points of the picture are looked up in it.
 """
 
-from collections import OrderedDict
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
 import cv2
 import numpy as np
+from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT
@@ -102,7 +102,7 @@ class Shadows:
 
     def __init__(self, scene: Scene) -> None:
         self._scene = scene
-        self._maps: dict[int, OrderedDict[tuple[float, ...], tuple[Lens, Array]]] = {}
+        self._maps: dict[int, LRUCache[tuple[float, ...], tuple[Lens, Array]]] = {}
         self._of: object = None
         self._dark: tuple[float, Array] | None = None
 
@@ -185,12 +185,11 @@ class Shadows:
         """What is seen from a direction, as distances from there; rows from the bottom."""
         scene = self._scene
         if self._of is not scene.parts:
-            self._maps = {number: OrderedDict() for number in KEPT}
+            self._maps = {number: LRUCache(most) for number, most in KEPT.items()}
             self._dark = None
             self._of = scene.parts
         kept, key = self._maps[side], tuple(np.round(toward, 9))
         if key in kept:
-            kept.move_to_end(key)
             return kept[key]
         radius, centre = scene.sphere.radius, np.array(scene.sphere.centre)
         # Straight from above or below the world's up would be no up.
@@ -202,8 +201,6 @@ class Shadows:
         scene.look(camera, side, side, TRANSPARENT)
         scene.pixels()
         kept[key] = lens_of(camera, (side, side), np.zeros(2)), scene.depths(camera)
-        while len(kept) > KEPT[side]:
-            kept.popitem(last=False)
         return kept[key]
 
 

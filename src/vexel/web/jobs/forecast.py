@@ -1,8 +1,9 @@
 """What a capture has left to make, and what a picture of it cost before."""
 
 import threading
-from collections import OrderedDict
 from dataclasses import dataclass
+
+from cachetools import LRUCache
 
 from vexel.core.checks.estimate import alike
 from vexel.core.document.shot import Shot
@@ -32,7 +33,7 @@ class Forecast:
 
     def __init__(self, project: Project) -> None:
         self._project = project
-        self._keys: OrderedDict[tuple[str, str], list[str]] = OrderedDict()
+        self._keys: LRUCache[tuple[str, str], list[str]] = LRUCache(KEPT)
         self._lock = threading.Lock()
 
     def left(self, plan: Plan, identity: tuple[str, str]) -> int | None:
@@ -53,8 +54,6 @@ class Forecast:
             keys = [plan.pictured(number).key for number in range(pictures)]
             with self._lock:
                 self._keys[identity] = keys
-                while len(self._keys) > KEPT:
-                    self._keys.popitem(last=False)
         frames, suffix = self._project.ledger.frames, shot.picture.suffix
         there = frames.there(list(dict.fromkeys(keys)), suffix)
         return sum(key not in there for key in keys)
