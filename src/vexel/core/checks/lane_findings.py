@@ -75,7 +75,8 @@ def _back(shot: Shot, number: int) -> list[Mend]:
         return []
     lanes = [other.model_dump(mode="json", exclude_defaults=True) for other in shot.lanes]
     lanes[number]["back"] = True
-    mended = shot.model_copy(update={"lanes": [*shot.lanes[:number], lane.model_copy(update={"back": True})]})
+    # A lane with keys follows no other.
+    mended = shot.model_copy(update={"lanes": [lane.model_copy(update={"back": True})]})
     return [Mend("Make it go there and back", {"lanes": lanes})] if closes(*lane_ends(mended)[lane.drive]) else []
 
 
