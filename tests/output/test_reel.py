@@ -1,6 +1,7 @@
 """A reel compiled: every frame is the one that the plan names, light adds up, and its sound ends with the picture."""
 
 import json
+import os
 import subprocess
 import unittest
 from dataclasses import replace
@@ -19,9 +20,10 @@ from vexel.core.recipes.shipped import RECIPES
 from vexel.core.reel.node import shown_in
 from vexel.core.reel.reel_spec import read_reel
 from vexel.output.compiling.compile import compile_footage
+from vexel.output.reel.kept_media import KeptPictures
 from vexel.output.reel.library import FolderLibrary
 from vexel.output.reel.look_through import picture_findings
-from vexel.output.reel.open_reel import open_reel, still_of
+from vexel.output.reel.open_reel import OpenReel, open_reel, still_of
 from vexel.output.reel.reel_footage import footage_of_reel
 from vexel.output.reel.shown_again import ShownAgain
 
@@ -104,6 +106,24 @@ class ReelTest(unittest.TestCase):
             self.assertEqual(read.call_count, reads)
             # Another round, as files of a stated size need, reads anew.
             np.testing.assert_array_equal(brush.frame(reel.plan.frame(3), WIDTH, HEIGHT), plain[3])
+
+    def test_pictures_that_are_kept_are_those_of_their_files(self):
+        fade = {"joint": {"kind": "cross-fade", "frames": 4}}
+        cells = [{"item": self.red | {"fit": "cover"}}, {"item": self.dark}]
+        layout = {"kind": "layout", "arrangement": "row", "cells": cells}
+        reel = self.opened(self.red | {"last": 9} | fade, self.dark | {"last": 9}, layout, self.red | {"fit": "none"})
+        pictures = KeptPictures()
+        numbers = (3, 7, 12, 20, 16 + COUNT + 4)
+        for _ in range(2):
+            for number in numbers:
+                seen = still_of(reel, number, 60, pictures.fitted(reel))
+                np.testing.assert_array_equal(seen, still_of(reel, number, 60), str(number))
+        with mock.patch.object(OpenReel, "read", side_effect=AssertionError("read again")):
+            still_of(reel, 7, 60, pictures.fitted(reel))
+        changed = self.folder / "red/f.0003.png"
+        cv2.imwrite(str(changed), np.full((HEIGHT, WIDTH, 3), 200, np.uint8))
+        os.utime(changed, (1, 1))
+        self.assertEqual(still_of(reel, 3, 60, pictures.fitted(reel)).min(), 200)
 
     def test_one_sequence_alone_leaves_byte_for_byte(self):
         reel = self.opened(self.red)

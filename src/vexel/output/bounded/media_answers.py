@@ -40,7 +40,7 @@ from vexel.output.looking.trial import Trial, try_recipe
 from vexel.output.reading.picture_file import png_of, thumbnail
 from vexel.output.reel.brought import brought
 from vexel.output.reel.draw import fitted_into, image_of
-from vexel.output.reel.kept_media import KeptMedia
+from vexel.output.reel.kept_media import KeptMedia, KeptPictures
 from vexel.output.reel.look_through import picture_findings
 from vexel.output.reel.open_reel import OpenReel, open_reel, still_of
 from vexel.output.reel.reel_footage import footage_of_reel
@@ -54,7 +54,7 @@ class MediaAnswers:
     tell: Callable[[Any], None]
 
     def __init__(self) -> None:
-        self._kept = KeptMedia()
+        self._kept, self._pictures = KeptMedia(), KeptPictures()
         self._reels: LRUCache[int, OpenReel] = LRUCache(KEPT_REELS)
         self._telling = threading.Lock()
 
@@ -103,7 +103,8 @@ class MediaAnswers:
 
     def picture(self, token: int, number: int, long_side: int) -> bytes:
         """A frame of a reel, for the screen."""
-        return for_screen(still_of(self._reels[token], number, long_side))
+        reel = self._reels[token]
+        return for_screen(still_of(reel, number, long_side, self._pictures.fitted(reel)))
 
     def item_picture(self, token: int, item: int, frame: int, long_side: int) -> bytes:
         """A frame of what an item of a reel plays, for the screen."""

@@ -1,7 +1,8 @@
 """A reel opened: worked out with its media, and drawn frame by frame."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TypeGuard
 
@@ -20,13 +21,16 @@ from vexel.core.reel.true_frames import TrueFrames, true_frames
 from vexel.imaging.codes import to_bytes
 from vexel.output.job.pictures import Pixels
 from vexel.output.reel.beside import Beside
-from vexel.output.reel.draw import Brush, fitted_into
+from vexel.output.reel.draw import Brush, Fitted, fitted_into
 from vexel.output.reel.library import Library, opened
 from vexel.output.reel.media import Media
 from vexel.output.reel.nested_reels import whole_reel
 from vexel.output.reel.reel_sound import sound_findings
 from vexel.output.reel.reel_texts import texts_of
+from vexel.output.reel.shown_again import placed_frames
 from vexel.stage.label_findings import label_findings
+
+READ_AT_ONCE = 4
 
 
 @dataclass(frozen=True)
@@ -162,8 +166,17 @@ def _has_image(item: ItemSpec) -> TypeGuard[TitleItem]:
     return isinstance(item, TitleItem) and bool(item.image)
 
 
-def still_of(reel: OpenReel, number: int, long_side: int | None = None) -> NDArray[np.uint8]:
-    """A frame for looking at, made small before it is put together."""
+def still_of(
+    reel: OpenReel, number: int, long_side: int | None = None, fitted: Fitted | None = None
+) -> NDArray[np.uint8]:
+    """A frame for looking at, made small before it is put together.
+
+    Parameters
+    ----------
+    fitted : callable, optional
+        Gives frames in the size in which they are shown, in place of the reel, and keeps them: several are read at
+        once.
+    """
     spec = reel.plan.reel
     scale = min((long_side or max(spec.width, spec.height)) / max(spec.width, spec.height), 1)
     width, height = max(round(spec.width * scale), 1), max(round(spec.height * scale), 1)
@@ -172,4 +185,9 @@ def still_of(reel: OpenReel, number: int, long_side: int | None = None) -> NDArr
     except Mistake as error:
         # An item within a group or a fitted reel may refuse its place only here.
         frame = ReelFrame(Hole(spec.title, str(error)))
-    return reel.brush.frame(frame, width, height, spec.mark)
+    brush = reel.brush if fitted is None else replace(reel.brush, fitted=fitted)
+    several = [*placed_frames(frame.node, width, height)]
+    if fitted is not None and len(several) > 1:
+        with ThreadPoolExecutor(READ_AT_ONCE) as pool:
+            list(pool.map(lambda one: fitted(*one), several))
+    return brush.frame(frame, width, height, spec.mark)

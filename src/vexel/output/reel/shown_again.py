@@ -17,7 +17,7 @@ MOST_FRAMES = 20_000
 """Frames of a reel that are looked at beforehand."""
 ROOM_SHARE, MOST_ROOM = 8, 1 << 29
 """Of the free memory, and bytes at most, that pictures are kept in."""
-_Placed: TypeAlias = tuple[Shown, int, int]
+Placed: TypeAlias = tuple[Shown, int, int]
 """A frame of media with the size that it is shown in."""
 
 
@@ -37,7 +37,7 @@ class ShownAgain:
         self._plan = plan
         self._numbers = numbers
         self._read = read
-        self._kept: dict[_Placed, Pixels] = {}
+        self._kept: dict[Placed, Pixels] = {}
         self._room = room(ROOM_SHARE, MOST_ROOM)
         self._turn = threading.Lock()
 
@@ -63,18 +63,18 @@ class ShownAgain:
         return made
 
     @cached_property
-    def _foreseen(self) -> tuple[dict[Shown, list[_Placed]], dict[_Placed, int]]:
+    def _foreseen(self) -> tuple[dict[Shown, list[Placed]], dict[Placed, int]]:
         """Frames that are shown more than once with the ways in which they are, and how often each of these is left."""
-        reel, shown = self._plan.reel, Counter[_Placed]()
+        reel, shown = self._plan.reel, Counter[Placed]()
         for number in self._numbers[:MOST_FRAMES]:
-            shown.update(_placed(self._plan.node(number), reel.width, reel.height))
-        sizes: defaultdict[Shown, list[_Placed]] = defaultdict(list)
+            shown.update(placed_frames(self._plan.node(number), reel.width, reel.height))
+        sizes: defaultdict[Shown, list[Placed]] = defaultdict(list)
         for one in shown:
             sizes[_source(one[0])].append(one)
         again = {frame: of for frame, of in sizes.items() if sum(shown[one] for one in of) > 1}
         return again, {one: shown[one] for of in again.values() for one in of}
 
-    def _keep(self, wanted: _Placed, pixels: Pixels) -> None:
+    def _keep(self, wanted: Placed, pixels: Pixels) -> None:
         with self._turn:
             if wanted not in self._kept and pixels.nbytes <= self._room:
                 self._room -= pixels.nbytes
@@ -86,13 +86,13 @@ def _source(shown: Shown) -> Shown:
     return Shown(shown.ref, shown.frame, phase=shown.phase)
 
 
-def _placed(node: Node, width: int, height: int) -> Iterator[_Placed]:
+def placed_frames(node: Node, width: int, height: int) -> Iterator[Placed]:
     """All frames that a tree shows, with their sizes."""
     if isinstance(node, Shown):
         yield node, width, height
     elif isinstance(node, (Mixed, Moved, Divided)):
         for one in (node.one, node.other):
-            yield from _placed(one, width, height)
+            yield from placed_frames(one, width, height)
     elif isinstance(node, Cells):
         for one, place in zip(node.nodes, placed_cells(node.layout, width, height), strict=True):
-            yield from _placed(one, *place.rect[2:])
+            yield from placed_frames(one, *place.rect[2:])
