@@ -28,7 +28,7 @@ MODULES = {
     "aim": "places/bench/camera/aim", "keys": "places/bench/strip/keys", "view": "places/bench/strip/view",
     "drawn": "places/bench/camera/drawn", "merge": "api/merge", "known": "api/vocabulary",
     "words": "parts/entries/fraction", "typed": "parts/entries/typedNumber", "reel": "places/reel/difference",
-    "paths": "form/paths",
+    "paths": "form/paths", "shortcuts": "parts/shell/shortcuts",
 }  # fmt: skip
 BUILD = """import { build } from 'vite';
 const [entry, outDir] = process.argv.slice(1);
@@ -100,6 +100,24 @@ class ArithmeticTest(unittest.TestCase):
         first, then = {"rig": {"kind": "still", "fill": 0.7}}, {"rig": {"start_deg": 9, "fill": None}}
         both = self.ui("merge.composed", first, then)
         self.assertEqual(self.ui("merge.merged", rig, both), merged(merged(rig, first), then))
+
+    def test_a_press_is_one_shortcut_of_its_place(self):
+        table = self.ui("shortcuts.SHORTCUTS.valueOf")
+        by_place = {}
+        for act, of in table.items():
+            # The viewfinder and the strip have keys of their own, all else is heard everywhere in the Bench.
+            place = "Bench" if of["group"] in ("Frames", "Shot") else of["group"]
+            for press in of.get("presses", ()):
+                self.assertNotIn(press, by_place.setdefault(place, {}), act)
+                by_place[place][press] = act
+        for key, ctrl, shift, act in (
+            ("z", True, False, "undo"), ("Z", True, True, "redo"), ("y", True, False, "redo"),
+            ("R", False, True, "loop"),
+            ("?", False, True, "help"), ("r", True, False, None), ("z", False, False, None),
+        ):  # fmt: skip
+            press = {"key": key, "ctrlKey": ctrl, "metaKey": False, "shiftKey": shift}
+            self.assertEqual(self.ui("shortcuts.shortcutOf", press, *table), act, key)
+        self.assertEqual(self.ui("shortcuts.withKeys", "Save this view", "saveView"), "Save this view (v)")
 
     def pose(self, aim):
         """Where the core puts a camera that is aimed so."""

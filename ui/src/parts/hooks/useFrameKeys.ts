@@ -1,13 +1,11 @@
 import { useEffect, useRef } from "react";
+import { type Act, shortcutOf } from "../shell/shortcuts";
 
 interface Acts {
   frames: number;
   step: (to: (at: number) => number) => void;
-  play: () => void;
-  undo: () => void;
-  redo: () => void;
-  /** What else a place does on a letter or sign. */
-  others?: Record<string, () => void>;
+  /** What the place does by further shortcuts. */
+  on: Partial<Record<Act, () => void>>;
 }
 
 /** How many frames a key goes; Home and End go as far as there is. */
@@ -24,18 +22,17 @@ export function useFrameKeys(acts: Acts) {
   now.current = acts;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const { frames, step, play, undo, redo, others = {} } = now.current;
+      const { frames, step, on } = now.current;
       const target = event.target as HTMLElement;
-      const key = event.key.toLowerCase();
+      const act = shortcutOf(event, ...(Object.keys(on) as Act[]));
       // A part that took the key has said so.
       if (event.defaultPrevented) return;
       const typing = target.closest("input, textarea, select");
       // What is typed and not taken yet is the field's own to undo.
       const drafting = typing instanceof HTMLElement && "draft" in typing.dataset;
-      if ((event.ctrlKey || event.metaKey) && !drafting && (key === "z" || key === "y")) {
+      if ((act === "undo" || act === "redo") && !drafting) {
         event.preventDefault();
-        if (key === "y" || event.shiftKey) redo();
-        else undo();
+        on[act]?.();
         return;
       }
       if (typing || target.closest("dialog, [data-own-keys]") || event.ctrlKey || event.metaKey) return;
@@ -43,8 +40,7 @@ export function useFrameKeys(acts: Acts) {
       if (by !== undefined && !event.altKey) {
         const last = frames - 1;
         step((at) => Math.min(Math.max(Math.min(at, last) + by * (event.shiftKey ? 10 : 1), 0), last));
-      } else if (key === " " && !target.closest("button, a, summary, [role=button]")) play();
-      else if (others[key]) others[key]();
+      } else if (act && !(act === "play" && target.closest("button, a, summary, [role=button]"))) on[act]?.();
       else return;
       event.preventDefault();
     };

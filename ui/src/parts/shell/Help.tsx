@@ -1,6 +1,7 @@
 import { CircleQuestionMark } from "lucide-react";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { CloseButton } from "../CloseButton";
+import { shortcutOf, withKeys } from "./shortcuts";
 
 const HelpText = lazy(async () => ({ default: (await import("../../places/guides/HelpText")).HelpText }));
 
@@ -18,7 +19,7 @@ export function Help() {
       const typing = (event.target as HTMLElement).closest(
         "input, textarea, select, dialog, [data-testid=editor]",
       );
-      if (event.key !== "?" || typing || event.ctrlKey || event.metaKey) return;
+      if (typing || !shortcutOf(event, "help")) return;
       event.preventDefault();
       setOpened(true);
       dialog.current?.showModal();
@@ -31,8 +32,8 @@ export function Help() {
       <button
         type="button"
         className="btn btn-ghost btn-sm btn-square"
-        aria-label="Help: shortcuts and guides (?)"
-        title="Help: shortcuts and guides (?)"
+        aria-label={withKeys("Help: shortcuts and guides", "help")}
+        title={withKeys("Help: shortcuts and guides", "help")}
         onClick={open}
       >
         <CircleQuestionMark size={17} aria-hidden />

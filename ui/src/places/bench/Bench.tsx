@@ -68,18 +68,18 @@ export function Bench() {
   useFrameKeys({
     frames,
     step: setAt,
-    play: playing.toggle,
-    undo: edits.undo,
-    redo: edits.redo,
-    others: {
-      r: () => setLoop(!loop),
-      "[": () => setStretch({ from: frame, to: Math.max(stretch.to, frame) }),
-      "]": () => setStretch({ from: Math.min(stretch.from, frame), to: frame }),
-      "\\": () => setStretch(null),
-      l: () => setLanesOpen(!lanesOpen),
-      v: filming.saveView,
-      b: filming.flip,
-      p: () => filming.setDrawing(!filming.drawing),
+    on: {
+      play: playing.toggle,
+      undo: edits.undo,
+      redo: edits.redo,
+      loop: () => setLoop(!loop),
+      playFrom: () => setStretch({ from: frame, to: Math.max(stretch.to, frame) }),
+      playTo: () => setStretch({ from: Math.min(stretch.from, frame), to: frame }),
+      playAll: () => setStretch(null),
+      lanes: () => setLanesOpen(!lanesOpen),
+      saveView: filming.saveView,
+      compare: filming.flip,
+      drawing: () => filming.setDrawing(!filming.drawing),
     },
   });
   // What was dragged is saved, or was refused.

@@ -59,9 +59,7 @@ function OneReel({ id }: { id: string }) {
       player.stop();
       setFrame((now) => Math.max(to(now), 0));
     },
-    play: player.toggle,
-    undo: edits.undo,
-    redo: edits.redo,
+    on: { play: player.toggle, undo: edits.undo, redo: edits.redo },
   });
   const brought = useMutation({
     mutationFn: ({ files }: { files: File[]; at: number }) => bring(id, files),

@@ -9,6 +9,7 @@ import {
 } from "lucide-react";
 import type { ReactNode } from "react";
 import { Dropdown } from "../../../parts/Dropdown";
+import { withKeys } from "../../../parts/shell/shortcuts";
 import { OVERLAY_NAMES, OVERLAYS, type Overlay } from "./overlays";
 import type { Compare } from "./useCompare";
 
@@ -42,7 +43,12 @@ export function FinderBar(props: Props) {
   return (
     <div className="flex flex-wrap items-center gap-1 bg-black/45 px-2 py-1 text-note text-white">
       {props.onSave && (
-        <button type="button" className="finder" title="Save this view (v)" onClick={props.onSave}>
+        <button
+          type="button"
+          className="finder"
+          title={withKeys("Save this view", "saveView")}
+          onClick={props.onSave}
+        >
           <BookmarkPlus size={15} aria-hidden /> Save this view
         </button>
       )}
@@ -65,7 +71,11 @@ export function FinderBar(props: Props) {
       </span>
       {compare.other && (
         <>
-          <Tool label={`Switch: ${shownNow} (b)`} pressed={compare.flipped} onClick={compare.flip}>
+          <Tool
+            label={withKeys(`Switch: ${shownNow}`, "compare")}
+            pressed={compare.flipped}
+            onClick={compare.flip}
+          >
             <FlipHorizontal2 size={15} aria-hidden /> {shownNow}
           </Tool>
           {compare.flipped && (
@@ -79,7 +89,7 @@ export function FinderBar(props: Props) {
         </>
       )}
       {!compare.other && (
-        <Tool label="Compare: keep this camera (b)" onClick={compare.keep}>
+        <Tool label={withKeys("Compare: keep this camera", "compare")} onClick={compare.keep}>
           <FlipHorizontal2 size={15} aria-hidden /> Compare
         </Tool>
       )}
@@ -117,7 +127,7 @@ export function FinderBar(props: Props) {
         <Maximize size={15} aria-hidden /> 1:1
       </Tool>
       <Tool
-        label="Plan and elevation (p)"
+        label={withKeys("Plan and elevation", "drawing")}
         pressed={props.drawing}
         onClick={() => props.onDrawing(!props.drawing)}
       >

@@ -4,6 +4,7 @@ import { ARROWS } from "../../../parts/hooks/arrows";
 import { useChange } from "../../../parts/hooks/useChange";
 import { useDrag } from "../../../parts/hooks/useDrag";
 import { useWheel } from "../../../parts/hooks/useWheel";
+import { shortcutOf } from "../../../parts/shell/shortcuts";
 import type { Edit } from "../edit";
 import { cameraOf, roundRig } from "../rigs";
 import { type Aim, aimAt, nearer, panned, rolled, turned } from "./aim";
@@ -149,11 +150,18 @@ function keyed(
   const arrow = ARROWS[event.key];
   if (arrow && event.altKey) return moved(from, "pan", arrow[0] * by * 4, arrow[1] * by * 4);
   if (arrow) return turned(from, arrow[0] * by, arrow[1] * by);
-  if (event.key === "+") return nearer(from, 1.05);
-  if (event.key === "-") return nearer(from, 1 / 1.05);
-  if (rolls && event.key === ",") return rolled(from, -by);
-  if (rolls && event.key === ".") return rolled(from, by);
-  return null;
+  switch (shortcutOf(event, "nearer", "farther", "rollLeft", "rollRight")) {
+    case "nearer":
+      return nearer(from, 1.05);
+    case "farther":
+      return nearer(from, 1 / 1.05);
+    case "rollLeft":
+      return rolls ? rolled(from, -by) : null;
+    case "rollRight":
+      return rolls ? rolled(from, by) : null;
+    default:
+      return null;
+  }
 }
 
 function aimOf(rig: NonNullable<ReturnType<typeof roundRig>>): Aim {

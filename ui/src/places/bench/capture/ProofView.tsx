@@ -1,6 +1,7 @@
 import { Download } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { CloseButton } from "../../../parts/CloseButton";
+import { shortcutOf } from "../../../parts/shell/shortcuts";
 import { short, size } from "../../../parts/words";
 import type { Proofs } from "./useProofs";
 
@@ -24,7 +25,7 @@ export function ProofView({ proofs }: { proofs: Proofs }) {
       data-testid="proof"
       onClose={() => proofs.show(null)}
       onKeyDown={(event) => {
-        if (event.key !== "x" || proofs.proofs.length < 2) return;
+        if (!shortcutOf(event, "otherProof") || proofs.proofs.length < 2) return;
         event.preventDefault();
         flip();
       }}

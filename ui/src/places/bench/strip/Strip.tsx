@@ -7,6 +7,7 @@ import { statesQuery } from "../../../api/runQueries";
 import { targetName } from "../../../api/vocabulary";
 import { useDrag } from "../../../parts/hooks/useDrag";
 import { useWheel } from "../../../parts/hooks/useWheel";
+import { shortcutOf, withKeys } from "../../../parts/shell/shortcuts";
 import { short } from "../../../parts/words";
 import type { PathFigures } from "../camera/usePathFigures";
 import type { Edit } from "../edit";
@@ -47,7 +48,7 @@ const ROWS_IN_SIGHT = 3;
 const MARK_WIDTH = 84;
 const CLOSER = 1.6;
 /** What a key does to the view: how much closer, 0 for all; and by how much of it sideways. */
-const ZOOMS: Record<string, number> = { "+": CLOSER, "=": CLOSER, "-": 1 / CLOSER, "0": 0 };
+const ZOOMS = { zoomIn: CLOSER, zoomOut: 1 / CLOSER, seeAll: 0 };
 const PANS: Record<string, number> = { PageUp: -0.5, PageDown: 0.5 };
 
 /** One cell a frame, with lanes as curves, the states of the newest run, and the playhead. */
@@ -127,7 +128,8 @@ export function Strip(props: Props) {
   });
 
   const onKeyDown = (event: KeyboardEvent) => {
-    const factor = ZOOMS[event.key];
+    const act = shortcutOf(event, "zoomIn", "zoomOut", "seeAll") as keyof typeof ZOOMS | undefined;
+    const factor = act && ZOOMS[act];
     const share = PANS[event.key];
     const taken = (event.target as Element).closest("input, select") || event.ctrlKey || event.metaKey;
     if (taken || (factor === undefined && share === undefined)) return;
@@ -171,7 +173,7 @@ export function Strip(props: Props) {
             type="button"
             className={`btn btn-xs ml-1 font-normal ${open ? "btn-primary" : ""}`}
             aria-expanded={open}
-            title="Lanes as curves with their keys (l)"
+            title={withKeys("Lanes as curves with their keys", "lanes")}
             onClick={() => props.onOpen(!open)}
           >
             <Spline size={14} aria-hidden /> Lanes

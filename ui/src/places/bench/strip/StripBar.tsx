@@ -10,6 +10,7 @@ import {
   ZoomOut,
 } from "lucide-react";
 import type { ReactNode } from "react";
+import { withKeys } from "../../../parts/shell/shortcuts";
 import type { Playing, Stretch } from "../play/usePlay";
 
 export const UNITS = ["frames", "seconds", "timecode", "phase"] as const;
@@ -47,7 +48,7 @@ export function StripBar(props: Props) {
         type="button"
         className="btn btn-primary btn-xs w-16 font-normal"
         aria-pressed={playing.going}
-        title={playing.going ? "Stop (space)" : "Play at the true rate (space)"}
+        title={withKeys(playing.going ? "Stop" : "Play at the true rate", "play")}
         onClick={playing.toggle}
       >
         {playing.going ? <Pause size={14} aria-hidden /> : <Play size={14} aria-hidden />}
@@ -60,20 +61,20 @@ export function StripBar(props: Props) {
       />
       <Tool label="Last frame (End)" onClick={() => onFrame(last)} icon={<ChevronLast size={16} />} />
       <Tool
-        label="Loop playback (r)"
+        label={withKeys("Loop playback", "loop")}
         pressed={loop}
         onClick={() => props.onLoop(!loop)}
         icon={<Repeat size={14} />}
       />
       <span className="ml-1 flex items-center gap-0.5 border-l rule pl-2">
         <Tool
-          label="Play from here ([)"
+          label={withKeys("Play from here", "playFrom")}
           pressed={stretch !== null}
           onClick={() => onStretch({ from: frame, to: Math.max(stretch?.to ?? last, frame) })}
           icon={<span className="figures text-body">[</span>}
         />
         <Tool
-          label="Play to here (])"
+          label={withKeys("Play to here", "playTo")}
           pressed={stretch !== null}
           onClick={() => onStretch({ from: Math.min(stretch?.from ?? 0, frame), to: frame })}
           icon={<span className="figures text-body">]</span>}
@@ -82,7 +83,7 @@ export function StripBar(props: Props) {
           <button
             type="button"
             className="btn btn-ghost btn-xs figures font-normal"
-            title="Play the whole shot (\)"
+            title={withKeys("Play the whole shot", "playAll")}
             onClick={() => onStretch(null)}
           >
             {stretch.from}–{stretch.to} ×
@@ -100,9 +101,13 @@ export function StripBar(props: Props) {
           <option key={unit}>{unit}</option>
         ))}
       </select>
-      <Tool label="Zoom in (+)" onClick={() => props.onZoom(1.6)} icon={<ZoomIn size={15} />} />
       <Tool
-        label="Zoom out (-)"
+        label={withKeys("Zoom in", "zoomIn")}
+        onClick={() => props.onZoom(1.6)}
+        icon={<ZoomIn size={15} />}
+      />
+      <Tool
+        label={withKeys("Zoom out", "zoomOut")}
         onClick={() => props.onZoom(1 / 1.6)}
         icon={<ZoomOut size={15} />}
         disabled={!props.zoomed}
@@ -110,7 +115,7 @@ export function StripBar(props: Props) {
       <button
         type="button"
         className="btn btn-ghost btn-xs px-1 font-normal"
-        title="See all frames (0)"
+        title={withKeys("See all frames", "seeAll")}
         disabled={!props.zoomed}
         onClick={() => props.onZoom(0)}
       >
