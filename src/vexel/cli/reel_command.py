@@ -23,10 +23,6 @@ if TYPE_CHECKING:
     from vexel.output.reel.open_reel import OpenReel
 
 
-LISTS = (".otio", ".edl", ".csv", ".json")
-"""Endings of what is written of a reel without a picture."""
-
-
 @main.command("reel")
 @click.argument("document", metavar="REEL.json", required=False, type=click.Path(path_type=Path))
 @click.option(
@@ -67,6 +63,7 @@ def reel_(
 ) -> None:
     """Put takes together by a reel document; shots and instants that lack frames are captured first."""
     from vexel.disk.claim import claim
+    from vexel.interchange.cut_formats import CUT_FORMATS
     from vexel.output.reel.library import FolderLibrary
     from vexel.output.reel.open_reel import open_reel
     from vexel.output.reel.reel_footage import footage_of_reel
@@ -75,8 +72,10 @@ def reel_(
         raise Mistake("give either a reel document or --from with a timeline")
     document, reel = (document, reel_at(document)) if document is not None else _of_timeline(timeline)
     folder = document.absolute().parent
-    lists = [Path(output) for output in outputs if Path(output).suffix.lower() in LISTS]
-    outputs = [output for output in outputs if Path(output).suffix.lower() not in LISTS]
+    # What is written of a reel without a picture.
+    listed = (*CUT_FORMATS, ".json")
+    lists = [Path(output) for output in outputs if Path(output).suffix.lower() in listed]
+    outputs = [output for output in outputs if Path(output).suffix.lower() not in listed]
     for file in lists:
         _write_list(reel, document, file, overwrite)
     if not outputs:
@@ -113,7 +112,7 @@ def _of_timeline(timeline: Path | None) -> "tuple[Path, Reel]":
 
 def _write_list(reel: "Reel", document: Path, file: Path, overwrite: bool) -> None:
     """Write a reel's cuts, or the reel itself, for other programs."""
-    from vexel.interchange.reel_lists import reel_list
+    from vexel.interchange.cut_formats import cut_format
     from vexel.output.reel.library import FolderLibrary
     from vexel.output.reel.open_reel import open_reel
     from vexel.store.documents.reels import spelled_reel
@@ -124,7 +123,8 @@ def _write_list(reel: "Reel", document: Path, file: Path, overwrite: bool) -> No
     else:
         folder = document.absolute().parent
         opened = open_reel(reel, FolderLibrary(folder), folder, document)
-        text, notes = reel_list(opened.plan, opened.first_file, file.suffix.lower(), file.absolute().parent)
+        write = cut_format(file.suffix.lower()).write
+        text, notes = write(opened.plan, opened.first_file, file.absolute().parent)
     write_text(file, text, overwrite)
     for note in notes:
         click.echo(f"note: {note}", err=True)

@@ -11,12 +11,11 @@ from vexel.core.document.source_spec import ObjectSource, PageSource, SourceTrai
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.recipes.frame_size import even_sides
+from vexel.core.time.rate import USUAL_RATE
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.registry import KINDS
 
 SECONDS = 5
-TRIAL_RATE = "24"
-"""At which a source that does not say its rate is looked at before the person has said it."""
 PAGE_PICTURE = {"width": 1280, "height": 720, "samples": 1, "background": "#ffffff"}
 
 
@@ -48,7 +47,7 @@ def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "") -> Sh
     document: dict[str, Any] = {
         "title": title or _title(file, traits),
         "source": source,
-        "clock": {"rate": rate or "24", "seconds": SECONDS, "span": "ends" if traits.runs_once else "loop"},
+        "clock": {"rate": rate or USUAL_RATE, "seconds": SECONDS, "span": "ends" if traits.runs_once else "loop"},
     }
     if kind.spec is PageSource:
         document["picture"] = PAGE_PICTURE

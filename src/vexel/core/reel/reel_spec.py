@@ -28,7 +28,7 @@ from vexel.core.reel.item_spec import (
 )
 from vexel.core.reel.items_patch import patched_items
 from vexel.core.reel.media import MediaRef
-from vexel.core.time.rate import Rate
+from vexel.core.time.rate import USUAL_RATE, Rate
 from vexel.core.validation_message import validation_message
 
 MOST_ITEMS = 5000
@@ -71,7 +71,7 @@ class Reel(LengthSpec):
 
     vexel: Literal[1] = 1
     title: str = Field(min_length=1, max_length=200)
-    rate: str = Field(default="24", description='frames per second: "24", "30000/1001"')
+    rate: str = Field(default=USUAL_RATE, description='frames per second: "24", "30000/1001"')
     width: int = Field(default=1920, ge=16, le=16384)
     height: int = Field(default=1080, ge=16, le=16384)
     background: Hex | Literal["transparent"] = DEFAULT_GROUND

@@ -12,6 +12,8 @@ from functools import lru_cache
 
 from vexel.core.errors import Mistake
 
+USUAL_RATE = "24"
+"""Of a new shot or reel, and of what does not say its rate, until the person has said it."""
 MAX_RATE = 1000
 MIN_RATE = Fraction(1, 10_000_000)
 MOST_LETTERS = 60

@@ -16,7 +16,7 @@ from vexel.core.reel.reel_spec import Reel, edited_reel, read_reel_document
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
 from vexel.crew.foreign_files import MOST_TIMELINE_BYTES, read_timeline
-from vexel.interchange.reel_lists import reel_list
+from vexel.interchange.cut_formats import cut_format
 from vexel.output.reel.nested_reels import refuse_itself
 from vexel.store.documents.reels import KeptReel
 from vexel.store.takes import shot_of
@@ -168,7 +168,7 @@ def list_cuts(reel_id: str, query: ListOrder) -> ReelListBody:
     """The cuts of a reel, for other programs; paths are relative to the folder of the reels."""
     opened = services().reels.open(services().project.reels.get(reel_id).value)
     folder = services().project.reels.folder
-    text, notes = reel_list(opened.plan, opened.first_file, f".{query.ending}", folder)
+    text, notes = cut_format(f".{query.ending}").write(opened.plan, opened.first_file, folder)
     return ReelListBody(name=f"{reel_id}.{query.ending}", text=text, notes=notes)
 
 

@@ -7,9 +7,10 @@ from flask import Blueprint, request
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Failure, Mistake
 from vexel.core.evaluate.source_facts import SourceFacts
+from vexel.core.time.rate import USUAL_RATE
 from vexel.sources.archive import unpacked_stills
 from vexel.sources.detect_kind import kind_of
-from vexel.sources.new_shot import TRIAL_RATE, is_mendable, shot_of_file
+from vexel.sources.new_shot import is_mendable, shot_of_file
 from vexel.sources.registry import KINDS
 from vexel.web.schemas.common import NamedValue
 from vexel.web.schemas.sources import UploadBody
@@ -33,7 +34,7 @@ def upload() -> UploadBody:
         needs_rate = KINDS[kind].spec.traits.needs_rate
         if needs_rate and main.suffix.lower() == ".zip":
             main = _first_picture(main)
-        shot = shot_of_file(main, services().project.shots.folder, rate=TRIAL_RATE if needs_rate else "")
+        shot = shot_of_file(main, services().project.shots.folder, rate=USUAL_RATE if needs_rate else "")
         services().agree(shot)
         facts = _facts(shot)
     about = [NamedValue(name=name, value=value) for name, value in facts.about] if facts else []

@@ -9,10 +9,19 @@ from vexel.core.evaluate.rigs import RIGS
 from vexel.core.lanes.easing import CURVES, NAMES
 from vexel.core.lanes.targets import TARGETS, Target
 from vexel.core.recipes.shipped import RECIPES
+from vexel.interchange.cut_formats import CUT_FORMATS
 from vexel.sources.registry import KINDS
 from vexel.web.forms import forms
 from vexel.web.routes.outputs import recipe_body
-from vexel.web.schemas.vocabulary import EasingBody, PassBody, RigKindBody, SourceKindBody, TargetBody, Vocabulary
+from vexel.web.schemas.vocabulary import (
+    CutFormatBody,
+    EasingBody,
+    PassBody,
+    RigKindBody,
+    SourceKindBody,
+    TargetBody,
+    Vocabulary,
+)
 from vexel.web.spec import answers, spec
 
 blueprint = Blueprint("vocabulary", __name__, url_prefix="/api")
@@ -47,6 +56,10 @@ def known() -> Vocabulary:
         recipes=[recipe_body(recipe) for recipe in RECIPES.values()],
         easings=[EasingBody(name=name, handles=list(CURVES[name]) if name in CURVES else None) for name in NAMES],
         targets=[_target(target) for target in TARGETS],
+        cut_formats=[
+            CutFormatBody(ending=one.ending.removeprefix("."), label=one.label, about=one.about)
+            for one in CUT_FORMATS.values()
+        ],
         forms=forms(),
     )
 

@@ -122,7 +122,7 @@ class PictureOrder(BaseModel):
 class ListOrder(BaseModel):
     """Which list of a reel's cuts is wanted."""
 
-    ending: Literal["otio", "edl", "csv"] = "otio"
+    ending: str = Field(default="otio", max_length=10)
 
 
 class ReelListBody(BaseModel):

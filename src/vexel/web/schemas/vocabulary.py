@@ -61,6 +61,14 @@ class EasingBody(BaseModel):
     handles: list[float] | None = Field(description="x1, y1, x2, y2 of the curve; null where it is no cubic Bézier")
 
 
+class CutFormatBody(BaseModel):
+    """A format of a reel's cuts for other programs."""
+
+    ending: str = Field(description="without its point")
+    label: str
+    about: str
+
+
 class Vocabulary(BaseModel):
     """Names and rules of the core that the interface asks, rather than repeats."""
 
@@ -70,6 +78,7 @@ class Vocabulary(BaseModel):
     recipes: list["RecipeBody"]
     easings: list[EasingBody]
     targets: list[TargetBody]
+    cut_formats: list[CutFormatBody]
     forms: dict[str, list[Row]] = Field(description="rows of the sheets, by their names")
 
 

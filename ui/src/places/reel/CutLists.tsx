@@ -1,17 +1,14 @@
 import { useMutation } from "@tanstack/react-query";
 import { body, client } from "../../api/client";
+import { vocabulary } from "../../api/vocabulary";
 import { Complaint } from "../../parts/Complaint";
 import type { ReelData } from "./reelItems";
 import { Row } from "./sheetParts";
 
-const KINDS = { otio: "OTIO", edl: "EDL", csv: "CSV" } as const;
-
-const WHAT = { otio: "OpenTimelineIO", edl: "Edit list, CMX 3600", csv: "A table of the cuts" };
-
 /** The cuts as a file for other programs, and what such a file has no place for. */
 export function CutLists({ reel }: { reel: ReelData }) {
   const write = useMutation({
-    mutationFn: (ending: keyof typeof KINDS) =>
+    mutationFn: (ending: string) =>
       body(
         client.GET("/api/reels/{reel_id}/list", {
           params: { path: { reel_id: reel.id }, query: { ending } },
@@ -28,16 +25,16 @@ export function CutLists({ reel }: { reel: ReelData }) {
   return (
     <>
       <Row name="Cuts as">
-        {(Object.keys(KINDS) as (keyof typeof KINDS)[]).map((ending) => (
+        {vocabulary().cut_formats.map(({ ending, label, about }) => (
           <button
             key={ending}
             type="button"
             className="btn btn-xs"
-            title={WHAT[ending]}
+            title={about}
             disabled={reel.frames === 0 || write.isPending}
             onClick={() => write.mutate(ending)}
           >
-            {KINDS[ending]}
+            {label}
           </button>
         ))}
       </Row>
