@@ -10,6 +10,7 @@ const NOTHING: Vocabulary = {
   recipes: [],
   easings: [],
   targets: [],
+  cut_formats: [],
   forms: {},
 };
 let known = NOTHING;
