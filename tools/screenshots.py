@@ -119,10 +119,10 @@ def walk(page: Page, server: Server) -> None:
     page.get_by_test_id("strip").click(position={"x": 470, "y": 40})
     page.wait_for_timeout(4000)
     keep("bench")
-    page.get_by_role("button", name="Dim the lights").click()
+    page.get_by_role("button", name="Dark theme").click()
     page.locator("[data-topic=lanes]").click()
-    keep("bench-darkroom")
-    page.get_by_role("button", name="Lights on").click()
+    keep("bench-dark")
+    page.get_by_role("button", name="Light theme").click()
     rise = {"drive": "rig:elevation", "keys": [[0, 12], [0.4, 30], [0.6, 30], [1, 12]], "ease": "ease-in-out"}
     light = {"drive": "light:azimuth", "keys": [[0, -60, "smooth"], [0.3, 40, "smooth"], [1, -60]]}
     label = {"text": "{whorls:.2f} whorls · {timecode}", "at": [0.03, 0.94]}

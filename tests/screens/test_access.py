@@ -39,7 +39,7 @@ class AccessTest(ScreenTest):
             "/guides/findings": page.get_by_role("heading", name="Choppy"),
         }
         self.open("/")
-        for theme in ("lighttable", "darkroom"):
+        for theme in ("light", "dark"):
             for place, ready in places.items():
                 self.open(place)
                 self.see(ready)

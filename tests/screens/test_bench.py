@@ -299,12 +299,12 @@ class ThemeTest(ScreenTest):
     def test_the_theme_is_kept(self):
         self.open("/")
         theme = "document.documentElement.dataset.theme"
-        self.assertEqual(self.page.evaluate(theme), "lighttable")
-        self.press("Dim the lights")
+        self.assertEqual(self.page.evaluate(theme), "light")
+        self.press("Dark theme")
         self.page.reload()
-        self.assertEqual(self.page.evaluate(theme), "darkroom")
-        self.press("Lights on")
-        self.assertEqual(self.page.evaluate(theme), "lighttable")
+        self.assertEqual(self.page.evaluate(theme), "dark")
+        self.press("Light theme")
+        self.assertEqual(self.page.evaluate(theme), "light")
 
 
 if __name__ == "__main__":

@@ -87,8 +87,8 @@ function UnderWay() {
 
 function ThemeSwitch() {
   const [theme, setTheme] = useState(keptTheme);
-  const other = theme === "lighttable" ? "darkroom" : "lighttable";
-  const label = other === "darkroom" ? "Dim the lights: darkroom theme" : "Lights on: lighttable theme";
+  const other = theme === "light" ? "dark" : "light";
+  const label = other === "dark" ? "Dark theme" : "Light theme";
   return (
     <button
       type="button"
@@ -100,7 +100,7 @@ function ThemeSwitch() {
         setTheme(other);
       }}
     >
-      {theme === "lighttable" ? <Moon size={17} /> : <Sun size={17} />}
+      {theme === "light" ? <Moon size={17} /> : <Sun size={17} />}
     </button>
   );
 }
