@@ -11,7 +11,7 @@ from bench.one_stage import frame_seconds
 from vexel.core.camera.framing import Sphere
 from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.document.shot import read_shot_document
-from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 

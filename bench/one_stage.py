@@ -9,7 +9,7 @@ import numpy as np
 
 from bench.common import drawn
 from vexel.core.document.shot import read_shot_document
-from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import plan_by_measuring
 from vexel.core.evaluate.source_facts import Basis, SourceAt, Subject
 from vexel.stage.stage import Stage
@@ -25,9 +25,9 @@ def frame_seconds(document: dict[str, Any], file: Path, frames: int) -> list[flo
     plan = plan_by_measuring(shot, basis, lambda moments: stage.measure(at, moments, size) or Subject(None))
     took = []
     for frame in range(frames):
-        recipe = plan.recipe(frame)
+        spec = plan.frame_spec(frame)
         begun = time.perf_counter()
-        data = stage.encoded(at, recipe)
+        data = stage.encoded(at, spec)
         took.append(time.perf_counter() - begun)
         codes = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
         assert codes is not None and codes.shape[:2] == size[::-1], f"frame {frame} is not a picture of {size}"

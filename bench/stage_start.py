@@ -24,7 +24,7 @@ def first_picture(shot_file: Path, copies: Path) -> tuple[float, bytes]:
     try:
         planner = Planner(copies, stage, NothingKept(), gate_of([shot_file], True))
         prepared = planner.prepare(read_shot(shot_file.read_text()), shot_file.parent)
-        data = stage.view(prepared.at, prepared.plan.recipe(0))
+        data = stage.view(prepared.at, prepared.plan.frame_spec(0))
         return time.perf_counter() - begun, data
     finally:
         stage.close()

@@ -24,7 +24,7 @@ from click.testing import CliRunner
 
 from tests.prepared_server import ForkedServer
 from vexel.cli import main
-from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import plan_by_measuring
 from vexel.core.evaluate.source_facts import Basis, Subject
 from vexel.demo import lay_out

@@ -15,7 +15,7 @@ from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.convert_rig import convert_camera_rig
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 
@@ -68,7 +68,7 @@ class StandsTest(unittest.TestCase):
     def test_a_shift_is_shares_of_the_sensor(self):
         camera = {"lens": {"shift_mm": [4, -3]}, "rig": {"kind": "still"}}
         document = shot(camera) | {"picture": {"width": 1200, "height": 800}}
-        pose = planned(document).recipe(0).looks[0].camera
+        pose = planned(document).frame_spec(0).looks[0].camera
         # Of 36 × 24 mm: 4 mm are 2/9 of half the width, 3 mm a quarter of half the height.
         self.assertEqual(pose.shift, (round(2 / 9, 12), -0.25))
 

@@ -9,7 +9,7 @@ from tests.helpers import shot_document
 from vexel.core.document.label import fields_of, written
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 from vexel.core.lanes.dial import Dial
@@ -44,7 +44,7 @@ class LabelsOfAShotTest(unittest.TestCase):
 
     def texts(self, text, frames, **parts):
         plan = self.plan([{"text": text}], **parts)
-        return [plan.recipe(n).labels[0].text for n in frames]
+        return [plan.frame_spec(n).labels[0].text for n in frames]
 
     def test_numbers_and_times_are_those_of_the_video(self):
         clock = {"rate": "30000/1001", "frames": 1810, "every": 1}
@@ -61,15 +61,15 @@ class LabelsOfAShotTest(unittest.TestCase):
         label = {"text": "{depth:.1f} m, {value:.0f} %", "name": "share", "value": 7}
         lanes = [{"drive": "label:share", "keys": [[0, 0], [1, 60]]}, {"drive": "dial:depth", "keys": [[0, 0], [1, 6]]}]
         plan = self.plan([label], lanes=lanes)
-        self.assertEqual([plan.recipe(n).labels[0].text for n in (0, 3)], ["0.0 m, 0 %", "3.0 m, 30 %"])
-        self.assertEqual(self.plan([label]).recipe(0).labels[0].text, "3.0 m, 7 %")
+        self.assertEqual([plan.frame_spec(n).labels[0].text for n in (0, 3)], ["0.0 m, 0 %", "3.0 m, 30 %"])
+        self.assertEqual(self.plan([label]).frame_spec(0).labels[0].text, "3.0 m, 7 %")
 
     def test_none_without_being_asked_and_frames_that_say_the_same_are_one(self):
-        self.assertEqual(self.plan([]).recipe(0).labels, ())
+        self.assertEqual(self.plan([]).frame_spec(0).labels, ())
         plan = self.plan([{"text": "Tern Point"}])
-        self.assertEqual(plan.recipe(0).key, plan.recipe(5).key)
+        self.assertEqual(plan.frame_spec(0).key, plan.frame_spec(5).key)
         plan = self.plan([{"text": "{frame}"}])
-        self.assertNotEqual(plan.recipe(0).key, plan.recipe(5).key)
+        self.assertNotEqual(plan.frame_spec(0).key, plan.frame_spec(5).key)
 
     def test_refuses_names_that_are_not_there(self):
         with self.assertRaisesRegex(Mistake, r"labels\[0\]: {dept} is unknown; did you mean depth"):

@@ -17,7 +17,7 @@ from vexel.core.document.rig_spec import PathSpec
 from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.convert_rig import convert_rig
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.rigs.path import path_along_keys
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
@@ -165,9 +165,9 @@ class PathTest(unittest.TestCase):
                 return 3 * np.degrees((heading[1] - heading[0] + np.pi) % (2 * np.pi) - np.pi)
 
             for frame in (0, 1, 7, 24, 48, 95):
-                pose = closed.recipe(frame).looks[0].camera
+                pose = closed.frame_spec(frame).looks[0].camera
                 self.assertAlmostEqual(rolled_deg(pose), expected(frame), delta=0.02)
-                for n, look in enumerate(opened.recipe(frame).looks):
+                for n, look in enumerate(opened.frame_spec(frame).looks):
                     at = frame + (n + 0.5) / 16 / 2 - 0.25
                     self.assertAlmostEqual(rolled_deg(look.camera), expected(at), delta=0.02)
 
@@ -182,15 +182,15 @@ class PathTest(unittest.TestCase):
         plan = planned(path(SQUARE[:2], keys) | {"clock": {"rate": "24", "frames": 3, "span": "ends"}})
         fields = 2 * np.degrees(np.arctan(24 / 2 / np.array([24, 36, 48])))
         np.testing.assert_allclose(plan.sampled.camera.views_high_deg, fields)
-        pose = plan.recipe(2).looks[0].camera
+        pose = plan.frame_spec(2).looks[0].camera
         self.assertAlmostEqual(pose.up[2], 0, places=9, msg="rolled by a quarter")
 
     def test_a_camera_that_stands_stands(self):
         document = path()
         document["camera"] = {"rig": {"kind": "still", "start_deg": 90, "elevation_deg": 0, "roll_deg": 90}}
         plan = planned(document)
-        self.assertEqual(plan.recipe(0).key, plan.recipe(5).key, "one frame serves all")
-        pose = plan.recipe(0).looks[0].camera
+        self.assertEqual(plan.frame_spec(0).key, plan.frame_spec(5).key, "one frame serves all")
+        pose = plan.frame_spec(0).looks[0].camera
         self.assertTrue(pose.position[0] > 3 and abs(pose.position[1]) < 1e-9, pose)
         np.testing.assert_allclose(pose.up, (0, 1, 0), atol=1e-9)
 

@@ -14,7 +14,7 @@ from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.set_term import set_term, terms_of
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 from vexel.core.lanes.dial import Dial
@@ -81,23 +81,23 @@ class ShutterTest(unittest.TestCase):
 
 
 class LooksTest(unittest.TestCase):
-    def recipe(self, frame, **parts):
+    def spec(self, frame, **parts):
         document = shot_document({"kind": "sketch", "file": "a.py"}, **parts)
         facts = SourceFacts(sees=("seconds",)) if "clock" in parts else SourceFacts()
         basis = Basis("e", SourceIdentity("sketch", "a.py", "d"), facts, Subject(None))
-        return make_plan(read_shot_document(document), basis).recipe(frame)
+        return make_plan(read_shot_document(document), basis).frame_spec(frame)
 
     def test_a_frame_looks_once_a_sample_where_something_moves(self):
         clock = {"rate": "12", "frames": 6, "shutter": "180°", "shutter_sits": "leading"}
-        recipe = self.recipe(1, clock=clock, picture={"samples": 4, "width": 96, "height": 64})
+        spec = self.frame_spec(1, clock=clock, picture={"samples": 4, "width": 96, "height": 64})
         self.assertEqual(
-            [Fraction(look.seen["seconds"]) for look in recipe.looks], [Fraction(16 + n, 192) for n in (1, 3, 5, 7)]
+            [Fraction(look.seen["seconds"]) for look in spec.looks], [Fraction(16 + n, 192) for n in (1, 3, 5, 7)]
         )
 
     def test_where_nothing_moves_the_frame_is_that_of_a_closed_shutter(self):
-        still = self.recipe(1)
+        still = self.frame_spec(1)
         self.assertEqual(len(still.looks), 1)
-        self.assertEqual(self.recipe(4).key, still.key)
+        self.assertEqual(self.frame_spec(4).key, still.key)
 
 
 class RetimedTest(unittest.TestCase):
@@ -135,7 +135,7 @@ class RetimedTest(unittest.TestCase):
         slow = read_shot_document(self.shot(simulation, frames=97, retimed_from=49))
         facts = SourceFacts(sees=("step",), step="1/240")
         basis = Basis("e", SourceIdentity("simulation", "s.py", "d"), facts, Subject(None))
-        steps = [[make_plan(shot, basis).recipe(n).looks[0].seen["step"] for n in frames] for shot, frames in (
+        steps = [[make_plan(shot, basis).frame_spec(n).looks[0].seen["step"] for n in frames] for shot, frames in (
             (own, (0, 24, 48)), (slow, (0, 48, 96)),
         )]  # fmt: skip
         self.assertEqual(steps[0], steps[1])
@@ -190,7 +190,7 @@ class FixedPicturesTest(unittest.TestCase):
         basis = Basis("e", SourceIdentity("stills", "a", "d"), facts, Subject(None))
         lanes = [{"drive": "list:offset", "keys": [[0, 0], [1, 50]]}]
         plan = make_plan(self.shot(lanes=lanes, clock={"rate": "24", "frames": 48, "span": "ends"}), basis)
-        self.assertEqual([plan.recipe(n).looks[0].seen["slot"] for n in (0, 47)], [0, (47 + 50) % 48])
+        self.assertEqual([plan.frame_spec(n).looks[0].seen["slot"] for n in (0, 47)], [0, (47 + 50) % 48])
 
 
 if __name__ == "__main__":

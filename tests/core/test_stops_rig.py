@@ -16,7 +16,7 @@ from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.convert_rig import convert_rig
 from vexel.core.edits.set_term import set_term
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.saved_view import save_view
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
@@ -61,7 +61,7 @@ class TimesTest(unittest.TestCase):
         for frame, view in ((0, 0), (47, 0), (48, 1), (72, 1), (144, 2), (191, 2), (216, 3), (263, 3)):
             self.assertEqual(positions[frame].tolist(), list(PLACES[view]), frame)
         self.assertNotEqual(positions[73].tolist(), list(PLACES[1]))
-        self.assertEqual(plan.recipe(0).key, plan.recipe(47).key, "frames at rest are one frame")
+        self.assertEqual(plan.frame_spec(0).key, plan.frame_spec(47).key, "frames at rest are one frame")
 
     def test_bad_walks_say_what_to_do(self):
         for document, told in (
@@ -132,7 +132,7 @@ class ShownTest(unittest.TestCase):
 
     def test_passes_fade_into_one_another_on_the_way(self):
         plan = self.planned(walk(views=[{"drawn": "wire"}, {}, {}, {}], ease="linear"))
-        told = [(recipe.render_pass, recipe.fade) for recipe in (plan.recipe(n) for n in (0, 66, 120, 200))]
+        told = [(spec.render_pass, spec.fade) for spec in (plan.frame_spec(n) for n in (0, 66, 120, 200))]
         self.assertEqual(told, [("wire", None), ("wire", ("shaded", 0.25)), ("shaded", None), ("shaded", None)])
 
     def test_a_saved_view_shows_the_same_picture_again(self):
@@ -175,7 +175,7 @@ class TurnsTest(unittest.TestCase):
         positions, light = plan.sampled.path.positions, plan.sampled.stage[0]["light:azimuth"]
         np.testing.assert_allclose(positions[48:], positions[:1].repeat(48, 0), atol=1e-9)
         self.assertEqual((light[0], light[48], light[72]), (-36, -36, 324))
-        self.assertEqual(plan.recipe(0).key, plan.recipe(24).key, "once round is the same picture")
+        self.assertEqual(plan.frame_spec(0).key, plan.frame_spec(24).key, "once round is the same picture")
         self.assertAlmostEqual(reckon(plan.shot.clock, plan.shot.orbit).degrees_a_frame, 15)
 
     def test_a_light_in_the_world_stays_there_while_the_camera_goes(self):
@@ -205,7 +205,7 @@ class StrandsTest(unittest.TestCase):
             "trial.front.shaded.0000.png", "trial.front.depth.0000.png", "trial.side.shaded.0000.png",
             "trial.side.depth.0000.png", "trial.front.shaded.0001.png",
         ])  # fmt: skip
-        looks = [plan.pictured(place) for place in range(4)]
+        looks = [plan.picture_spec(place) for place in range(4)]
         self.assertEqual([look.render_pass for look in looks], ["shaded", "depth"] * 2)
         self.assertNotEqual(looks[0].looks[0].camera.position, looks[2].looks[0].camera.position)
         self.assertEqual(len({look.key for look in looks}), 4)

@@ -13,7 +13,7 @@ from tests.crew.identity_projects import CHANGES, KINDS, project
 from tests.crew.test_planner import Memory
 from tests.helpers import scratch
 from vexel.core.document.shot import read_shot_document
-from vexel.core.evaluate.frame_recipe import FrameRecipe
+from vexel.core.evaluate.frame_spec import FrameSpec
 from vexel.crew.planner import OpenGate, Planner
 from vexel.stage.stage import Stage
 
@@ -35,8 +35,8 @@ class Studio:
         made = {}
         for number in FRAMES:
             if number < prepared.plan.shot.clock.exact.frames:
-                recipe = prepared.plan.recipe(number)
-                made[number] = recipe.key, lambda recipe=recipe: self.stage.encoded(prepared.at, recipe)
+                spec = prepared.plan.frame_spec(number)
+                made[number] = spec.key, lambda spec=spec: self.stage.encoded(prepared.at, spec)
         return made
 
 
@@ -78,7 +78,7 @@ class IdentityTest(unittest.TestCase):
 
     def test_a_frame_that_is_stale_is_found(self):
         (change,) = (one for one in CHANGES if one.name == "a dial")
-        with mock.patch.object(FrameRecipe, "key", "the same"), self.assertRaisesRegex(AssertionError, "stale"):
+        with mock.patch.object(FrameSpec, "key", "the same"), self.assertRaisesRegex(AssertionError, "stale"):
             self.check("model", change)
 
     def test_there_are_forty_kinds_of_change(self):

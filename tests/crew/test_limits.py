@@ -5,7 +5,7 @@ import unittest
 
 from tests.helpers import HEADER, scratch
 from vexel.core.errors import VexelError
-from vexel.core.evaluate.frame_recipe import FrameRecipe
+from vexel.core.evaluate.frame_spec import FrameSpec
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.bounds.isolation import Reach
 from vexel.crew.bounds.limits import Limits
@@ -69,9 +69,9 @@ class StageProcessTest(unittest.TestCase):
         file = scratch(self) / "thing.py"
         frame = file.with_name("frame.png")
         file.write_text(HEADER + DIES_WRITING.format(str(frame)))
-        recipe = FrameRecipe("", None, (), 96, 64, 1, (96, 64), "shaded", "#000000")
+        spec = FrameSpec("", None, (), 96, 64, 1, (96, 64), "shaded", "#000000")
         with self.assertRaisesRegex(VexelError, "ended its process"):
-            self.stage.make(SourceAt("model", file), recipe, frame)
+            self.stage.make(SourceAt("model", file), spec, frame)
         left = sorted(path.name for path in file.parent.iterdir() if path.suffix != ".py")
         self.assertEqual(left, [".frame.png.1.deadbeef.part", "begun"], "another process, perhaps elsewhere, writes on")
 

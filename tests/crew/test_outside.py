@@ -61,7 +61,7 @@ class OutsideTest(unittest.TestCase):
         ))  # fmt: skip
 
     def grey(self, prepared):
-        self.stage.make(prepared.at, prepared.plan.recipe(0), self.frame)
+        self.stage.make(prepared.at, prepared.plan.frame_spec(0), self.frame)
         return cv2.imread(str(self.frame))[8, 8, 0] / 255
 
     def test_a_place_that_changes_does_not_change_the_frames_of_a_run(self):
@@ -170,8 +170,8 @@ class OutsideTest(unittest.TestCase):
         self.assertAlmostEqual(self.grey(prepared), 0.5, delta=0.01)
         moved = held.rename(self.folder.parent / "moved.txt")
         other = standing_in(moved)
-        key = self.planner.prepare(other, self.folder).plan.recipe(0).key
-        self.assertEqual(key, prepared.plan.recipe(0).key, "where it lies decides nothing")
+        key = self.planner.prepare(other, self.folder).plan.frame_spec(0).key
+        self.assertEqual(key, prepared.plan.frame_spec(0).key, "where it lies decides nothing")
         wrong = standing_in("held.txt", "/gone/other.txt")
         with self.assertRaisesRegex(Mistake, "reads_from names /gone/other.txt, which nothing declares"):
             self.planner.prepare(wrong, self.folder)

@@ -118,7 +118,7 @@ class PlannerTest(unittest.TestCase):
         prepared = self.prepare()
         basis = Basis.loads(prepared.plan.basis.dumps())
         again = self.planner.again(prepared.plan.shot, basis)
-        self.assertEqual(again.plan.recipe(3).key, prepared.plan.recipe(3).key)
+        self.assertEqual(again.plan.frame_spec(3).key, prepared.plan.frame_spec(3).key)
         self.assertIsNone(self.planner.again(prepared.plan.shot, replace(basis, engine="other")))
         gone = replace(basis, source=replace(basis.source, digest="0" * 64))
         self.assertIsNone(self.planner.again(prepared.plan.shot, gone))

@@ -9,7 +9,7 @@ from unittest import mock
 from tests.helpers import scratch, shot_document
 from vexel.core.camera.framing import Sphere
 from vexel.core.document.shot import Shot
-from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.crew.planner import Prepared
@@ -37,7 +37,7 @@ class ScriptedWorkers:
             self.workers_asked.append((order.number, worker))
             result = self.script(order.number)
             if result is None:
-                order.path.write_bytes(order.recipe.key.encode())
+                order.path.write_bytes(order.spec.key.encode())
                 self.made.append(order.number)
                 result = FrameResult(order.number, self.seconds, finished(order.path))
             results.append(result)

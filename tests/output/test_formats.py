@@ -32,7 +32,7 @@ class FormatTest(Drawn):
         size = {"width": 96, "height": 64, "samples": 8, "background": "transparent"}
         plan = self.plan(BALL, {}, **size | picture)
         file = scratch(self) / f"frame{plan.shot.picture.suffix}"
-        file.write_bytes(self.stage.encoded(self.at, plan.recipe(0)))
+        file.write_bytes(self.stage.encoded(self.at, plan.frame_spec(0)))
         return file
 
     def test_all_formats_tell_one_picture(self):
@@ -91,8 +91,8 @@ class FormatTest(Drawn):
             for name in ("depth", "normal"):
                 plan = self.plan(ball, camera, **size | {"passes": [name]})
                 files[name] = scratch(self) / "a.exr"
-                files[name].write_bytes(self.stage.encoded(self.at, plan.recipe(0)))
-            pose = plan.recipe(0).looks[0].camera
+                files[name].write_bytes(self.stage.encoded(self.at, plan.frame_spec(0)))
+            pose = plan.frame_spec(0).looks[0].camera
             x, y = np.meshgrid((np.arange(256) + 0.5) / 256, (np.arange(128) + 0.5) / 128)
             if panorama:
                 longitude, latitude = (x - 0.5) * 2 * np.pi, (0.5 - y) * np.pi

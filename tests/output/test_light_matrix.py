@@ -124,7 +124,7 @@ class LightMatrixTest(unittest.TestCase):
         document["picture"] = parts | ({"ground": True} if beside else {})
         shot = read_shot_document(document)
         at = SourceAt(kind, file, shot.source.options())
-        recipe = plan_on(self.stage, shot, at, (WIDE, HIGH)).recipe(0)
+        recipe = plan_on(self.stage, shot, at, (WIDE, HIGH)).frame_spec(0)
         made = scratch(self) / f"f.0000.{'exr' if form == 'exr' else 'png'}"
         made.write_bytes(self.stage.encoded(at, recipe))
         return made

@@ -279,7 +279,7 @@ class DrawnColoursTest(Written):
         shot_json["picture"] = {"width": self.SIDE, "height": self.SIDE, "samples": 1, "background": "transparent"}
         shot, at = Shot.model_validate(shot_json, strict=False), SourceAt("object", file, digest=str(file))
         plan = plan_on(self.stage, shot, at, (self.SIDE,) * 2)
-        return self.stage.picture(at, plan.recipe(0, 0)).astype(int)
+        return self.stage.picture(at, plan.frame_spec(0, 0)).astype(int)
 
     def middles(self):
         """Where the middles of pixels are, 0 to 1 from the left; from the top likewise."""

@@ -54,12 +54,12 @@ class PointsTest(unittest.TestCase):
         shot = Shot.model_validate(document, strict=False)
         source = SourceAt("object", file, {"up": up, "low_pass": low_pass})
         plan = plan_on(self.stage, shot, source, size)
-        recipe = plan.recipe(0)
+        spec = plan.frame_spec(0)
         if at is not None:
             pose = {"position": at, "target": (0.0, 1.0, 0.0), "up": (0.0, 0.0, 1.0), "near": 0.05, "far": 50.0}
-            look = replace(recipe.looks[0], camera=replace(recipe.looks[0].camera, **pose))
-            recipe = replace(recipe, looks=(look,))
-        return self.stage.picture(source, recipe).astype(int), plan
+            look = replace(spec.looks[0], camera=replace(spec.looks[0].camera, **pose))
+            spec = replace(spec, looks=(look,))
+        return self.stage.picture(source, spec).astype(int), plan
 
     def test_harmonics_are_those_of_scipy(self):
         # scipy's complex ones, made real as usual, with the Condon–Shortley phase.
@@ -135,19 +135,19 @@ class PointsTest(unittest.TestCase):
         }
         shot, at = Shot.model_validate(document, strict=False), SourceAt("object", file, {"up": "z"})
         plan = plan_on(self.stage, shot, at, (200, 200))
-        recipe = plan.recipe(0)
-        first, last = recipe.looks[0].ranges["distance"]
-        soft = self.stage.picture(at, plan.recipe(0, 3))
-        codes = self.stage.distances(at, recipe)
+        spec = plan.frame_spec(0)
+        first, last = spec.looks[0].ranges["distance"]
+        soft = self.stage.picture(at, plan.frame_spec(0, 3))
+        codes = self.stage.distances(at, spec)
         away = first + codes[codes < FAR] / FAR * (last - first)
-        position = np.array(recipe.looks[0].camera.position)
+        position = np.array(spec.looks[0].camera.position)
         np.testing.assert_allclose(np.unique(away.round(2)), [-0.5 - position[1], 0.5 - position[1]], atol=0.01)
-        matte = self.stage.picture(at, plan.recipe(0, 1))
+        matte = self.stage.picture(at, plan.frame_spec(0, 1))
         np.testing.assert_array_equal(matte[..., 3] > 0, codes < FAR)
-        np.testing.assert_array_equal(self.stage.picture(at, plan.recipe(0, 3)), soft, "as soft as before")
+        np.testing.assert_array_equal(self.stage.picture(at, plan.frame_spec(0, 3)), soft, "as soft as before")
         np.testing.assert_allclose(matte[codes < FAR][0, :3], 255 * np.array(matte_colour(0)), atol=1)
         with self.assertRaisesRegex(SourceError, "for normal: set picture.passes to any of shaded, depth, matte"):
-            self.stage.picture(at, plan.recipe(0, 2))
+            self.stage.picture(at, plan.frame_spec(0, 2))
 
     def projected(self, rows, pose, low_pass, eye=None):
         """An own projection of splats, over black: the affine approximation of Zwicker et al. (2002), eq. 29 and 31.
@@ -199,18 +199,18 @@ class PointsTest(unittest.TestCase):
         ):
             with self.subTest(name):
                 picture, plan = self.picture(scan(self, [*rows, *ends]), rig=rig, low_pass=low_pass)
-                wanted, cover = self.projected(rows, plan.recipe(0).looks[0].camera, low_pass)
+                wanted, cover = self.projected(rows, plan.frame_spec(0).looks[0].camera, low_pass)
                 # Codes of 8 bits are worth little where hardly anything covers.
                 off = np.abs(picture[..., :3] - wanted).max(axis=-1)[cover > 0.2]
                 self.assertGreater(off.size, 100)
                 self.assertLessEqual(np.percentile(off, 99.5), 4)
-                other, _ = self.projected(rows, plan.recipe(0).looks[0].camera, 0.0)
+                other, _ = self.projected(rows, plan.frame_spec(0).looks[0].camera, 0.0)
                 worse = np.abs(picture[..., :3] - other).max(axis=-1)[cover > 0.2]
                 if name not in ("large", "brighter than white"):
                     self.assertGreater(np.percentile(worse, 99.5), 8, "it would see a missing low pass")
                 if name == "brighter than white":
                     cut = [(row[0], tuple(np.minimum(row[1], 1)), *row[2:]) for row in rows]
-                    dull, _ = self.projected(cut, plan.recipe(0).looks[0].camera, low_pass)
+                    dull, _ = self.projected(cut, plan.frame_spec(0).looks[0].camera, low_pass)
                     self.assertGreater(np.abs(picture[..., :3] - dull).max(), 20, "and colours cut too early")
 
     def test_a_point_all_round_looks_the_same_in_every_direction(self):

@@ -12,7 +12,7 @@ from tests.helpers import asked, scratch
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake, SourceError
-from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, Subject
 from vexel.sources.data.plots import _grown
@@ -174,9 +174,11 @@ class SeriesTest(unittest.TestCase):
         source = self.open("a.npy", rate="10", between="linear")
         basis = Basis("e", SourceIdentity("series", "a.npy", "d"), source.facts, Subject(None))
         plan = make_plan(read_shot_document(document), basis)
-        self.assertEqual(plan.recipe(0).looks[0].seen["slot"], 0)
-        self.assertNotIn("part", plan.recipe(4).looks[0].seen)
-        self.assertEqual((plan.recipe(5).looks[0].seen["slot"], plan.recipe(5).looks[0].seen["part"]), (1, "1/4"))
+        self.assertEqual(plan.frame_spec(0).looks[0].seen["slot"], 0)
+        self.assertNotIn("part", plan.frame_spec(4).looks[0].seen)
+        self.assertEqual(
+            (plan.frame_spec(5).looks[0].seen["slot"], plan.frame_spec(5).looks[0].seen["part"]), (1, "1/4")
+        )
         self.assertEqual(self.at(source, 1, "1/4")[0, 0, 0], 125)
         self.assertEqual(self.at(source, 2, "1/4")[0, 0, 0], 200, "after the last there is nothing to mix with")
 

@@ -10,7 +10,7 @@ import numpy as np
 from tests.helpers import asked, scratch
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake, SourceError
-from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, Subject
 from vexel.demo import HERE
@@ -140,7 +140,7 @@ class SimulationTest(unittest.TestCase):
         basis = Basis("e", SourceIdentity("simulation", "sim.py", "d"), facts, Subject(None))
         keys = [[0, 0], [1, 1]]
         plan = make_plan(read_shot_document(document | {"lanes": [{"drive": "dial:grey", "keys": keys}]}), basis)
-        self.assertEqual([plan.recipe(n).looks[0].seen for n in (0, 7)], [{"step": 0}, {"step": 7}])
+        self.assertEqual([plan.frame_spec(n).looks[0].seen for n in (0, 7)], [{"step": 0}, {"step": 7}])
         with self.assertRaisesRegex(Mistake, "by decides the whole course of the simulation"):
             make_plan(read_shot_document(document | {"lanes": [{"drive": "dial:by", "keys": keys}]}), basis)
 

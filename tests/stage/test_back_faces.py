@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 import pyvista as pv
 
-from vexel.core.evaluate.frame_recipe import CameraPose, Look
+from vexel.core.evaluate.frame_spec import CameraPose, Look
 from vexel.sources.meshes.parts import Part
 from vexel.stage.scene.back_faces import PROOF_PIXELS, may_cull_back_faces, proven_by
 from vexel.stage.scene.scene import Scene

@@ -25,7 +25,7 @@ class BackdropTest(Drawn):
     def drawn_on(self, background, image=None, **picture):
         plan = self.plan(BALL, {}, **{"width": 96, "height": 64, "samples": 4, "background": background} | picture)
         plan = make_plan(plan.shot, replace(plan.basis, backdrop="digest" if image else ""))
-        data = self.stage.encoded(replace(self.at, backdrop=image), plan.recipe(0))
+        data = self.stage.encoded(replace(self.at, backdrop=image), plan.frame_spec(0))
         return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
 
     def test_a_gradient_is_even_from_above_to_below(self):
@@ -81,7 +81,7 @@ class BackdropTest(Drawn):
                 shot = plan.shot.model_copy(update={"labels": Shot.model_validate(
                     plan.shot.model_dump(mode="json") | {"labels": labels}, strict=False).labels})  # fmt: skip
                 plan = make_plan(shot, replace(plan.basis, backdrop="digest"))
-                picture = self.stage.picture(replace(self.at, backdrop=folder / "across.png"), plan.recipe(0))
+                picture = self.stage.picture(replace(self.at, backdrop=folder / "across.png"), plan.frame_spec(0))
                 left, right = np.array_split(picture.astype(int), 2, 1 if eyes == "left-right" else 0)
                 for eye in (left, right):
                     self.assertLess(eye[2, 2, 1], 20)

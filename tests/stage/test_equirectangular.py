@@ -48,7 +48,7 @@ class Drawn(unittest.TestCase):
 
     def drawn(self, code, camera, **picture):
         plan = self.plan(code, camera, **picture)
-        return [self.stage.picture(self.at, plan.recipe(0, n)) for n in range(len(plan.shot.camera_passes))]
+        return [self.stage.picture(self.at, plan.frame_spec(0, n)) for n in range(len(plan.shot.camera_passes))]
 
 
 class PanoramaTest(Drawn):
@@ -59,7 +59,7 @@ class PanoramaTest(Drawn):
             flat[: size[1] // 2, :, 3] = np.where(flat[: size[1] // 2, :, 0] > 0, 255, 128)
             return flat
 
-        pose = self.plan(MARKED, self.camera()).recipe(0).looks[0].camera
+        pose = self.plan(MARKED, self.camera()).frame_spec(0).looks[0].camera
         pose = dataclasses.replace(pose, panorama="sphere", eyes="one")
         scene = mock.Mock()
         for holds, low, high in (("light", 0.49, 0.51), ("numbers", 0.2, 0.45)):
@@ -70,7 +70,7 @@ class PanoramaTest(Drawn):
 
     def test_mattes_have_no_codes_between_those_of_two_parts(self):
         plan = self.plan(MARKED, self.camera(), width=256, height=128, passes=["matte", "depth"])
-        matte = self.stage.picture(self.at, plan.recipe(0))
+        matte = self.stage.picture(self.at, plan.frame_spec(0))
         codes = {tuple(code) for code in matte.reshape(-1, 4).tolist()}
         parts = {tuple(np.rint(255 * np.array(matte_colour(number))).astype(int)) for number in range(len(MARKS))}
         self.assertLessEqual({code[:3] for code in codes if code[3]}, parts)
@@ -80,8 +80,8 @@ class PanoramaTest(Drawn):
         """From within a box, against the ray's own distance, but where two walls meet."""
         room = "@model\ndef room():\n    return pv.Box((-3, 4, -2, 5, -1, 2))\n"
         plan = self.plan(room, self.camera(), width=256, height=128, samples=1, passes=["depth"], format="exr")
-        recipe = plan.recipe(0)
-        seen = self.stage._set(self.at, recipe.looks[0], recipe).depths(recipe, recipe.looks[0])
+        spec = plan.frame_spec(0)
+        seen = self.stage._set(self.at, spec.looks[0], spec).depths(spec, spec.looks[0])
         longitude = ((np.arange(256) + 0.5) / 256 - 0.5) * 2 * np.pi
         latitude = (0.5 - (np.arange(128) + 0.5) / 128)[:, None] * np.pi
         x, y, z = np.cos(latitude) * np.sin(longitude), np.cos(latitude) * np.cos(longitude), np.sin(latitude)
@@ -171,7 +171,7 @@ class PassTest(Drawn):
         ]
         camera = {"views": views, "rig": {"kind": "stops", "dwell_seconds": 0, "ease": "linear"}}
         plan = self.plan(TWO, camera)
-        middle = plan.recipe(plan.clock.frames // 2)
+        middle = plan.frame_spec(plan.clock.frames // 2)
         self.assertEqual((middle.render_pass, middle.fade[0]), ("clay", "wire"))
         ends = [
             self.stage.picture(self.at, dataclasses.replace(middle, fade=None, render_pass=name))
@@ -186,8 +186,8 @@ class PassTest(Drawn):
 
     def test_distances_are_those_of_the_geometry(self):
         plan = self.plan(TWO, self.CAMERA, passes=["depth"])
-        codes = self.stage.distances(self.at, plan.recipe(0))
-        near, far = plan.recipe(0).looks[0].ranges["distance"]
+        codes = self.stage.distances(self.at, plan.frame_spec(0))
+        near, far = plan.frame_spec(0).looks[0].ranges["distance"]
         # The nearest face stands at y = −0.5, the camera somewhere on −y.
         camera = plan.sampled.path.positions[0]
         self.assertAlmostEqual(near + codes[60, 80] / 65535 * (far - near), -0.5 - camera[1], delta=1e-3)
@@ -206,13 +206,13 @@ class PassTest(Drawn):
 
 class ProofTest(Drawn):
     def test_an_estimate_of_a_large_frame_takes_some_of_its_samples(self):
-        recipe = self.plan(TWO, PassTest.CAMERA, samples=16).recipe(0)
+        spec = self.plan(TWO, PassTest.CAMERA, samples=16).frame_spec(0)
         answers, took = StageAnswers(), []
 
-        def sampled(at, recipe, number, count):
+        def sampled(at, spec, number, count):
             took.append(count)
             time.sleep(0.02)
-            return np.zeros((recipe.height, recipe.width, 4), np.uint8)
+            return np.zeros((spec.height, spec.width, 4), np.uint8)
 
         for pixels, samples in ((160 * 120 * 16, 16), (160 * 120 * 4, 4), (1, 1)):
             took.clear()
@@ -220,7 +220,7 @@ class ProofTest(Drawn):
                 mock.patch("vexel.crew.stage_answers.ESTIMATE_PIXELS", pixels),
                 mock.patch.object(answers._stage, "_sample", sampled),
             ):
-                _, seconds = answers.estimate(self.at, recipe)
+                _, seconds = answers.estimate(self.at, spec)
             self.assertEqual(took, [samples] * samples)
             self.assertGreater(seconds, 16 * 0.02, "for all samples")
 

@@ -134,7 +134,7 @@ class MapCoordinatesTest(Drawn):
         at = SourceAt(kind, file, digest=str(file.parent), options=more)
         plan = plan_on(self.stage, shot, at, (160, 120))
         self.findings = [finding.name for finding in camera_findings(plan)]
-        return [self.stage.picture(at, plan.recipe(0, n)).astype(int) for n in range(len(passes))]
+        return [self.stage.picture(at, plan.frame_spec(0, n)).astype(int) for n in range(len(passes))]
 
     def assert_same(self, near, far, passes):
         for name, one, other in zip(passes, near, far, strict=True):

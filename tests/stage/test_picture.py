@@ -10,7 +10,7 @@ from vexel.core.camera.framing import Sphere
 from vexel.core.document.label import Label
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.frame_recipe import SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
 from vexel.stage.blending.accumulate import mean_of_samples
@@ -32,7 +32,7 @@ class StageTest(unittest.TestCase):
         document["picture"] = {"width": 160, "height": 120, "samples": 4} | parts.get("picture", {})
         shot = Shot.model_validate(document, strict=False)
         at = SourceAt("model", folder / "thing.py")
-        return self.stage.picture(at, plan_on(self.stage, shot, at, (160, 120)).recipe(frame))
+        return self.stage.picture(at, plan_on(self.stage, shot, at, (160, 120)).frame_spec(frame))
 
     def test_the_sphere_fills_what_was_asked_for(self):
         rig = {"kind": "orbit", "fill": 0.75}
@@ -254,22 +254,22 @@ class RecipeTest(unittest.TestCase):
     def test_every_part_of_a_recipe_changes_its_key(self):
         shot = Shot.model_validate(shot_document({"kind": "object", "file": "a.obj"}), strict=False)
         basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(Sphere((0, 0, 0), 1)))
-        recipe = make_plan(shot, basis).recipe(1)
-        keys = {recipe.key, make_plan(shot, basis).recipe(2).key}
+        spec = make_plan(shot, basis).frame_spec(1)
+        keys = {spec.key, make_plan(shot, basis).frame_spec(2).key}
         for change in (
-            {"engine": "f"}, {"source": SourceIdentity("object", "a.obj", "x")}, {"looks": recipe.looks * 2},
+            {"engine": "f"}, {"source": SourceIdentity("object", "a.obj", "x")}, {"looks": spec.looks * 2},
             {"width": 97}, {"samples": 3}, {"background": "#000000"},
             {"labels": (Label("3", (0, 0), 0.1, "#ffffff", "left"),)},
         ):  # fmt: skip
-            keys.add(dataclasses.replace(recipe, **change).key)
-        (look,) = recipe.looks
+            keys.add(dataclasses.replace(spec, **change).key)
+        (look,) = spec.looks
         for change in (
             {"dials": {"a": 1.0}}, {"ranges": {"z": (0.0, 1.0)}}, {"stage": {"light:strength": 2.0}},
             {"camera": dataclasses.replace(look.camera, near=0.5)},
         ):  # fmt: skip
-            keys.add(dataclasses.replace(recipe, looks=(dataclasses.replace(look, **change),)).key)
+            keys.add(dataclasses.replace(spec, looks=(dataclasses.replace(look, **change),)).key)
         self.assertEqual(len(keys), 13)
-        self.assertEqual(make_plan(shot, basis).recipe(1).key, recipe.key)
+        self.assertEqual(make_plan(shot, basis).frame_spec(1).key, spec.key)
 
 
 if __name__ == "__main__":

@@ -144,11 +144,11 @@ class SurfacesTest(Drawn):
         shot = Shot.model_validate(document, strict=False)
         at = SourceAt(kind, file, digest=str(folder))
         plan = plan_on(self.stage, shot, at, SIZE)
-        seen = self.stage.picture(at, plan.recipe(0, 0))[..., 3] > 127
-        recipe = plan.recipe(0, 1)
-        codes = self.stage.distances(at, recipe).astype(float)
-        near, far = recipe.looks[0].ranges["distance"]
-        expected = met(np.asarray(points, float), corners, recipe.looks[0].camera, SIZE)
+        seen = self.stage.picture(at, plan.frame_spec(0, 0))[..., 3] > 127
+        spec = plan.frame_spec(0, 1)
+        codes = self.stage.distances(at, spec).astype(float)
+        near, far = spec.looks[0].ranges["distance"]
+        expected = met(np.asarray(points, float), corners, spec.looks[0].camera, SIZE)
         hit = np.isfinite(expected)
         inner = self.inner(hit) & self.inner_depth(expected)
         drawn = np.where(codes == FAR, np.inf, near + codes / FAR * (far - near))

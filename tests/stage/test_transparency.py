@@ -47,8 +47,8 @@ from tests.stage.test_transparency import PLANE, TransparencyTest
 
 class First(TransparencyTest):
     def runTest(self):
-        recipe = self.shown(PLANE.format(0.5), "transparent")
-        first, second = (self.stage.picture(self.at, recipe) for _ in range(2))
+        spec = self.shown(PLANE.format(0.5), "transparent")
+        first, second = (self.stage.picture(self.at, spec) for _ in range(2))
         print("same" if (first == second).all() else "differs")
 
 unittest.TextTestRunner().run(unittest.TestSuite([First()]))
@@ -68,11 +68,11 @@ class TransparencyTest(Drawn):
     def shown(self, code, background, **more):
         parts = {"width": 96, "height": 72, "samples": 1, "background": background} | more
         plan = self.plan("import numpy as np\n" + code, FRONT, **parts)
-        return plan.recipe(0)
+        return plan.frame_spec(0)
 
     def picture(self, code, background, **more):
-        recipe = self.shown(code, background, **more)
-        return self.stage.picture(self.at, recipe).astype(int)
+        spec = self.shown(code, background, **more)
+        return self.stage.picture(self.at, spec).astype(int)
 
     def test_a_clear_plane_has_its_own_colour(self):
         opaque, clear = self.picture(PLANE.format(1.0), "transparent"), self.picture(PLANE.format(0.5), "transparent")
@@ -147,8 +147,8 @@ class TransparencyTest(Drawn):
             with self.subTest(name):
                 flat = light_of(self.picture(code, "transparent").astype(np.uint8))
                 file = scratch(self) / "a.exr"
-                recipe = self.shown(code, "transparent", format="exr")
-                file.write_bytes(self.stage.encoded(self.at, recipe))
+                spec = self.shown(code, "transparent", format="exr")
+                file.write_bytes(self.stage.encoded(self.at, spec))
                 np.testing.assert_allclose(picture_in(file), flat, atol=0.006)
 
     def test_passes_of_data_are_not_mixed(self):

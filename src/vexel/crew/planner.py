@@ -16,7 +16,7 @@ from vexel.core.checks.reading_findings import reading_findings
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import SeriesSource, WithCode
 from vexel.core.errors import Failure, Mistake
-from vexel.core.evaluate.frame_recipe import SourceIdentity, digest_of
+from vexel.core.evaluate.frame_spec import SourceIdentity, digest_of
 from vexel.core.evaluate.plan import Plan, make_plan, plan_by_measuring
 from vexel.core.evaluate.single_camera import finding_of_camera, plan_of_camera
 from vexel.core.evaluate.source_facts import Basis, Moment, SourceAt, SourceFacts, StatesAt, Subject
@@ -209,7 +209,8 @@ class Planner:
         if not traits.own_text or traits.remembers:
             return []
         moments = [
-            (look.dials, look.seen) for look in (plan.recipe(n).looks[0] for n in (0, plan.shot.clock.exact.frames - 1))
+            (look.dials, look.seen)
+            for look in (plan.frame_spec(n).looks[0] for n in (0, plan.shot.clock.exact.frames - 1))
         ]
         key = digest_of(["repeats", engine(), asdict(plan.basis.source), moments])
         size = plan.shot.picture.laid_out
@@ -222,7 +223,7 @@ class Planner:
         spec = plan.shot.source
         if not isinstance(spec, WithCode) or (isinstance(spec, SeriesSource) and not spec.draw):
             return []
-        look = plan.recipe(0).looks[0]
+        look = plan.frame_spec(0).looks[0]
         moments = [(look.dials, look.seen)]
         key = digest_of(["readings", engine(), asdict(plan.basis.source), moments])
         size = plan.shot.picture.laid_out

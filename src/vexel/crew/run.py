@@ -123,7 +123,7 @@ class Run:
             for number in self._numbers[begin : begin + LOOKED_UP]:
                 if self._stop.asked:
                     return {}, deque()
-                pictures.append((number, self._prepared.plan.pictured(number).key))
+                pictures.append((number, self._prepared.plan.picture_spec(number).key))
             there = self._take.holds(pictures)
             self._take.record(
                 [_state(number, key, "kept", there[number]) for number, key in pictures if number in there]
@@ -185,7 +185,7 @@ class Run:
         orders = []
         for key in share:
             number = keys[key][0]
-            orders.append(FrameOrder(number, self._prepared.plan.pictured(number), self._take.path(number, key)))
+            orders.append(FrameOrder(number, self._prepared.plan.picture_spec(number), self._take.path(number, key)))
         workers.make(self._results.put, self._prepared.at, orders, worker)
 
     def _next(self, workers: Workers, halt: str) -> list[FrameResult] | Exception | None:

@@ -12,7 +12,7 @@ from typing import Any
 from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.passes import FAR
 from vexel.core.errors import VexelError
-from vexel.core.evaluate.frame_recipe import FrameRecipe
+from vexel.core.evaluate.frame_spec import FrameSpec
 from vexel.core.evaluate.source_facts import Moment, SourceAt
 from vexel.core.time.clock import Instant
 from vexel.crew.answering import end_if_forked
@@ -72,11 +72,11 @@ class StageAnswers:
         """See `Stage.nearness`."""
         return self._stage.nearness(at, places, layout)
 
-    def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool) -> bytes:
+    def view(self, at: SourceAt, spec: FrameSpec, quick: bool) -> bytes:
         """The frame as PNG bytes, or JPEG for a passing look."""
-        if quick and (recipe.backdrop or recipe.background != TRANSPARENT):
-            return jpeg_bytes(self._stage.picture(at, recipe))
-        return self._stage.encoded(at, replace(recipe, format="png", alpha="straight"))
+        if quick and (spec.backdrop or spec.background != TRANSPARENT):
+            return jpeg_bytes(self._stage.picture(at, spec))
+        return self._stage.encoded(at, replace(spec, format="png", alpha="straight"))
 
     def way(self, at: SourceAt, instants: list[Instant]) -> list[dict[str, float]]:
         """A camera's way from a formula; see `vexel.sources.code.path_formula.formula_rows`."""
@@ -91,47 +91,47 @@ class StageAnswers:
         reel, notes = read_otio(text, at.file.name)
         return reel.model_dump_json(), notes
 
-    def distance(self, at: SourceAt, recipe: FrameRecipe, x: float, y: float) -> float | None:
+    def distance(self, at: SourceAt, spec: FrameSpec, x: float, y: float) -> float | None:
         """Distance of what is seen at a point of a frame, as shares from the top left; None where nothing is."""
-        codes = self._stage.distances(at, recipe)
-        code = int(codes[min(int(y * recipe.height), recipe.height - 1), min(int(x * recipe.width), recipe.width - 1)])
-        near, far = recipe.looks[0].ranges["distance"]
+        codes = self._stage.distances(at, spec)
+        code = int(codes[min(int(y * spec.height), spec.height - 1), min(int(x * spec.width), spec.width - 1)])
+        near, far = spec.looks[0].ranges["distance"]
         return None if code == FAR else near + code / FAR * (far - near)
 
-    def estimate(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:
+    def estimate(self, at: SourceAt, spec: FrameSpec) -> tuple[int, float]:
         """Bytes of the frame, and seconds that it takes; nothing is written.
 
         Of a very large frame that a camera looks at, some samples stand for all.
         """
-        few = _few_samples(recipe)
+        few = _few_samples(spec)
         begun, sampled = time.perf_counter(), self._stage.sampling_seconds
         size = len(self._stage.encoded(at, few))
         seconds, sampled = time.perf_counter() - begun, self._stage.sampling_seconds - sampled
-        return size, seconds + (recipe.samples / few.samples - 1) * sampled
+        return size, seconds + (spec.samples / few.samples - 1) * sampled
 
-    def warm_up(self, at: SourceAt, recipe: FrameRecipe) -> None:
+    def warm_up(self, at: SourceAt, spec: FrameSpec) -> None:
         """Open the source, and draw a speck as the frame will be drawn, so that its time is not that of beginning."""
-        if recipe.looks[0].camera is not None:
+        if spec.looks[0].camera is not None:
             speck = Path(tempfile.gettempdir()) / "speck.obj"
             speck.write_text("v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n")
-            small = replace(recipe, width=32, height=18, layout=(32, 18), samples=1, looks=recipe.looks[:1], labels=())
+            small = replace(spec, width=32, height=18, layout=(32, 18), samples=1, looks=spec.looks[:1], labels=())
             with suppress(VexelError):
                 self._stage.encoded(SourceAt("object", speck, digest="speck"), small)
         self._stage.facts(at)
         self._stage.forget()
 
-    def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float, str]:
+    def make(self, at: SourceAt, spec: FrameSpec, path: Path) -> tuple[int, float, str]:
         """Write the frame to `path`; its bytes, the seconds that it took, and its digest."""
         begun = time.perf_counter()
-        data = self._stage.encoded(at, recipe)
+        data = self._stage.encoded(at, spec)
         check_unchanged()
         end_if_forked()
         write_whole(path, data)
         return len(data), time.perf_counter() - begun, digest_of_bytes(data)
 
 
-def _few_samples(recipe: FrameRecipe) -> FrameRecipe:
-    few = max(ESTIMATE_PIXELS // (recipe.width * recipe.height), 1)
-    if few >= recipe.samples or recipe.looks[0].camera is None:
-        return recipe
-    return replace(recipe, samples=few, looks=recipe.looks[:few])
+def _few_samples(spec: FrameSpec) -> FrameSpec:
+    few = max(ESTIMATE_PIXELS // (spec.width * spec.height), 1)
+    if few >= spec.samples or spec.looks[0].camera is None:
+        return spec
+    return replace(spec, samples=few, looks=spec.looks[:few])

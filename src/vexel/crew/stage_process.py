@@ -4,7 +4,7 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.checks.clearance_findings import Clearance
-from vexel.core.evaluate.frame_recipe import FrameRecipe
+from vexel.core.evaluate.frame_spec import FrameSpec
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
 from vexel.core.time.clock import Instant
 from vexel.crew.bounded_process import BoundedProcess, Ending, LimitReached, ProcessEnded
@@ -69,24 +69,24 @@ class StageProcess(BoundedProcess):
         answer: Clearance = self._ask_at(Clearance, "nearness", at, places, layout, patience=len(places))
         return answer
 
-    def view(self, at: SourceAt, recipe: FrameRecipe, quick: bool = False) -> bytes:
+    def view(self, at: SourceAt, spec: FrameSpec, quick: bool = False) -> bytes:
         """The frame as PNG bytes, or JPEG for a passing look (a transparent one stays PNG)."""
-        answer: bytes = self._ask_at(bytes, "view", at, recipe, quick)
+        answer: bytes = self._ask_at(bytes, "view", at, spec, quick)
         return answer
 
-    def estimate(self, at: SourceAt, recipe: FrameRecipe) -> tuple[int, float]:
+    def estimate(self, at: SourceAt, spec: FrameSpec) -> tuple[int, float]:
         """Bytes of the frame, and seconds that it takes; nothing is written."""
-        answer: tuple[int, float] = self._ask_at(tuple, "estimate", at, recipe)
+        answer: tuple[int, float] = self._ask_at(tuple, "estimate", at, spec)
         return answer
 
-    def warm_up(self, at: SourceAt, recipe: FrameRecipe) -> None:
+    def warm_up(self, at: SourceAt, spec: FrameSpec) -> None:
         """Open the source and what it takes to draw the frame, so that making it takes no longer than the next one."""
-        self._ask_at(type(None), "warm_up", at, recipe)
+        self._ask_at(type(None), "warm_up", at, spec)
 
-    def make(self, at: SourceAt, recipe: FrameRecipe, path: Path) -> tuple[int, float, str]:
+    def make(self, at: SourceAt, spec: FrameSpec, path: Path) -> tuple[int, float, str]:
         """Write the frame to `path`; its bytes, the seconds it took, and its digest."""
         try:
-            answer: tuple[int, float, str] = self._ask_at(tuple, "make", at, recipe, path)
+            answer: tuple[int, float, str] = self._ask_at(tuple, "make", at, spec, path)
         except (LimitReached, ProcessEnded):
             # It may have ended in the midst of writing. Another machine may write beside it: only its own part goes.
             remove_parts(path, self._pid)
@@ -103,9 +103,9 @@ class StageProcess(BoundedProcess):
         answer: tuple[str, list[str]] = self._ask_at(tuple, "timeline", SourceAt("", Path(name)), text)
         return answer
 
-    def distance(self, at: SourceAt, recipe: FrameRecipe, x: float, y: float) -> float | None:
+    def distance(self, at: SourceAt, spec: FrameSpec, x: float, y: float) -> float | None:
         """Distance of what is seen at a point of a frame, as shares from the top left; None where nothing is."""
-        answer: float | None = self._ask_at((float, type(None)), "distance", at, recipe, x, y)
+        answer: float | None = self._ask_at((float, type(None)), "distance", at, spec, x, y)
         return answer
 
     def printed(self, at: SourceAt) -> str:

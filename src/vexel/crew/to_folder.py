@@ -87,7 +87,7 @@ def capture_to_folder(
                     prepared = planner.prepare(shot, folder)
                     take.plan, take.depth_ranges = prepared.plan.digest, prepared.plan.depth_ranges()
                     plan, count = prepared.plan, shot.pictures
-                    take.keep_plan(lambda n: plan.pictured(n).key if 0 <= n < count else None, set(numbers))
+                    take.keep_plan(lambda n: plan.picture_spec(n).key if 0 <= n < count else None, set(numbers))
                     looked(planner.findings(prepared))
                 except ProcessEnded:
                     raise Stopped from None

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from vexel.core.errors import TookTooLong, VexelError
-from vexel.core.evaluate.frame_recipe import FrameRecipe
+from vexel.core.evaluate.frame_spec import FrameSpec
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.crew.bounded_process import LimitReached, ProcessEnded
 from vexel.crew.stage_process import StageProcess
@@ -20,7 +20,7 @@ class FrameOrder:
     """One frame that is to be made, and where it goes."""
 
     number: int
-    recipe: FrameRecipe
+    spec: FrameSpec
     path: Path
 
 
@@ -79,7 +79,7 @@ def make_frames(stage: StageProcess, at: SourceAt, orders: Sequence[FrameOrder])
 def _made(stage: StageProcess, at: SourceAt, order: FrameOrder) -> FrameResult:
     number, path = order.number, order.path
     try:
-        size, seconds, digest = stage.make(at, order.recipe, path)
+        size, seconds, digest = stage.make(at, order.spec, path)
         file = finished(path)
     except ProcessEnded:
         return FrameResult(number, ended=True)

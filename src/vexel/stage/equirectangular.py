@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.camera.panorama import directions, eye_size, latitudes, longitudes
-from vexel.core.evaluate.frame_recipe import CameraPose
+from vexel.core.evaluate.frame_spec import CameraPose
 from vexel.imaging.premultiplied import light_of_sample, sample_of_light
 from vexel.imaging.transfer import ENCODED, LEVELS
 

@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.passes import FAR, PASSES
-from vexel.core.evaluate.frame_recipe import CameraPose, FrameRecipe, Look
+from vexel.core.evaluate.frame_spec import CameraPose, FrameSpec, Look
 from vexel.stage.equirectangular import Holds, equirectangular
 from vexel.stage.passes import DRAWINGS
 from vexel.stage.scene.draw_style import SOLID, DrawStyle
@@ -29,39 +29,39 @@ class Sampler:
         self._scene = scene
         self._shadows = Shadows(scene)
 
-    def sample(self, recipe: FrameRecipe, look: Look, sample: Sample) -> Pixels:
+    def sample(self, spec: FrameSpec, look: Look, sample: Sample) -> Pixels:
         """A sample of a pass that is a picture, shape (H, W, 4), uint8, premultiplied by alpha, the top row first.
 
         Parameters
         ----------
-        recipe : FrameRecipe
+        spec : FrameSpec
         look : Look
             With a camera.
         sample : Sample
         """
         look = self._scene.about_origin(look)
-        camera, drawing = look.camera, DRAWINGS[recipe.render_pass]
+        camera, drawing = look.camera, DRAWINGS[spec.render_pass]
         assert camera is not None
 
         def draw(camera: CameraPose, size: tuple[int, int]) -> Pixels:
-            view = View(self._scene, self._shadows, recipe, look, camera, size, sample, drawing.lit, drawing.depths)
+            view = View(self._scene, self._shadows, spec, look, camera, size, sample, drawing.lit, drawing.depths)
             # The graphics library counts rows from the bottom, files from the top.
             return drawing.draw(view)[::-1]
 
         if camera.panorama:
-            traits, size = PASSES[recipe.render_pass], (recipe.width, recipe.height)
+            traits, size = PASSES[spec.render_pass], (spec.width, spec.height)
             holds: Holds = "numbers" if traits.directions or traits.shares else "codes" if traits.data else "light"
             return equirectangular(self._scene, camera, size, draw, sample.pixel, holds)
-        return draw(camera, (recipe.width, recipe.height))
+        return draw(camera, (spec.width, spec.height))
 
-    def distances(self, recipe: FrameRecipe, look: Look) -> NDArray[np.uint16]:
+    def distances(self, spec: FrameSpec, look: Look) -> NDArray[np.uint16]:
         """The pass of distances, from 0 to `FAR` over the range of the whole shot, shape (H, W), the top row first."""
         near, far = look.ranges["distance"]
-        share = (self.depths(recipe, look) - near) / (far - near)
+        share = (self.depths(spec, look) - near) / (far - near)
         codes: NDArray[np.uint16] = np.rint(np.clip(share, 0, 1) * FAR).astype(np.uint16)
         return codes
 
-    def normals(self, recipe: FrameRecipe, look: Look) -> NDArray[np.float32]:
+    def normals(self, spec: FrameSpec, look: Look) -> NDArray[np.float32]:
         """Where surfaces face, in the camera's coordinates (+x right, +y up, +z to the viewer), and where any are.
 
         Returns
@@ -85,13 +85,13 @@ class Sampler:
             return np.concatenate([np.where(there, vectors, 0), there], axis=2, dtype=np.float32)[::-1]
 
         if camera.panorama:
-            seen = equirectangular(scene, camera, (recipe.width, recipe.height), draw, np.zeros(2))
+            seen = equirectangular(scene, camera, (spec.width, spec.height), draw, np.zeros(2))
         else:
-            seen = draw(camera, (recipe.width, recipe.height))
+            seen = draw(camera, (spec.width, spec.height))
         seen[..., :3] /= np.maximum(np.linalg.norm(seen[..., :3], axis=2, keepdims=True), 1e-9)
         return np.asarray(seen, np.float32)
 
-    def depths(self, recipe: FrameRecipe, look: Look) -> NDArray[np.float32]:
+    def depths(self, spec: FrameSpec, look: Look) -> NDArray[np.float32]:
         """Distances in the source's units, infinite where nothing is, shape (H, W), the top row first.
 
         Through a flat lens they are counted along its axis, all round straight from the eye.
@@ -107,7 +107,7 @@ class Sampler:
             return scene.depths(camera)[::-1]
 
         if camera.panorama:
-            seen = equirectangular(scene, camera, (recipe.width, recipe.height), draw, np.zeros(2))
+            seen = equirectangular(scene, camera, (spec.width, spec.height), draw, np.zeros(2))
         else:
-            seen = draw(camera, (recipe.width, recipe.height))
+            seen = draw(camera, (spec.width, spec.height))
         return np.asarray(seen, np.float32)

@@ -1,4 +1,4 @@
-"""The stage: makes the picture of a frame recipe from an open source."""
+"""The stage: makes the picture of a frame spec from an open source."""
 
 import time
 from collections.abc import Iterable, Iterator
@@ -15,7 +15,7 @@ from vexel.core.checks.clearance_findings import Clearance
 from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.passes import PASSES
 from vexel.core.errors import SourceError
-from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, Seen
+from vexel.core.evaluate.frame_spec import FrameSpec, Look, Seen
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
 from vexel.imaging.image_bytes import encoded_png
 from vexel.imaging.light import Picture, encoded, light_of, mixed, mixed_light
@@ -156,118 +156,118 @@ class Stage:
             crossed.append(any(around.between(begin, end) for begin, end in pairwise(way)))
         return Clearance(tuple(frame for frame, _, _ in places), tuple(distances), tuple(crossed), begins_inside)
 
-    def encoded(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
+    def encoded(self, at: SourceAt, spec: FrameSpec) -> bytes:
         """A frame as a file: as its source encoded it, where that is the frame already."""
-        if PASSES[recipe.render_pass].distances:
-            return self._depth_file(at, recipe)
-        if PASSES[recipe.render_pass].directions and recipe.format != "png":
-            return self._normals_file(at, recipe)
-        if recipe.format != "png":
-            return self._deep_file(at, recipe)
+        if PASSES[spec.render_pass].distances:
+            return self._depth_file(at, spec)
+        if PASSES[spec.render_pass].directions and spec.format != "png":
+            return self._normals_file(at, spec)
+        if spec.format != "png":
+            return self._deep_file(at, spec)
         source = self._open(at)
-        if isinstance(source, Encoded) and not recipe.labels and not recipe.backdrop:
-            data = source.png(_asked_by(recipe, recipe.looks[0]))
-            if _png_size(data) == (recipe.width, recipe.height) and _is_final(data, recipe):
+        if isinstance(source, Encoded) and not spec.labels and not spec.backdrop:
+            data = source.png(_asked_by(spec, spec.looks[0]))
+            if _png_size(data) == (spec.width, spec.height) and _is_final(data, spec):
                 return data
-        picture = self.picture(at, recipe)
-        written = premultiplied(picture) if recipe.alpha == "premultiplied" else picture
-        return png_bytes(written, is_colour=not PASSES[recipe.render_pass].data)
+        picture = self.picture(at, spec)
+        written = premultiplied(picture) if spec.alpha == "premultiplied" else picture
+        return png_bytes(written, is_colour=not PASSES[spec.render_pass].data)
 
-    def _depth_file(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
-        near, far = recipe.looks[0].ranges["distance"]
-        if recipe.format != "exr":
-            return with_text(encoded_png(self.distances(at, recipe), is_colour=False), depth_texts(near, far))
+    def _depth_file(self, at: SourceAt, spec: FrameSpec) -> bytes:
+        near, far = spec.looks[0].ranges["distance"]
+        if spec.format != "exr":
+            return with_text(encoded_png(self.distances(at, spec), is_colour=False), depth_texts(near, far))
         from vexel.stage.exr import exr_bytes
 
-        depths = self._set(at, recipe.looks[0], recipe).depths(recipe, recipe.looks[0])
+        depths = self._set(at, spec.looks[0], spec).depths(spec, spec.looks[0])
         return exr_bytes({"Z": depths}, {"depthNear": near, "depthFar": far})
 
-    def _normals_file(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
+    def _normals_file(self, at: SourceAt, spec: FrameSpec) -> bytes:
         """Normals with more than 8 bits: as they are in OpenEXR, as codes from 0 to 65,535 in PNG."""
-        normals = self._set(at, recipe.looks[0], recipe).normals(recipe, recipe.looks[0])
-        if recipe.format != "exr":
+        normals = self._set(at, spec.looks[0], spec).normals(spec, spec.looks[0])
+        if spec.format != "exr":
             there = normals[..., 3:]
             return data_png_bytes(np.concatenate([0.5 * (normals[..., :3] + there), there], axis=2))
         from vexel.stage.exr import exr_bytes
 
         return exr_bytes({name: normals[..., n] for n, name in enumerate(("N.X", "N.Y", "N.Z", "A"))})
 
-    def _deep_file(self, at: SourceAt, recipe: FrameRecipe) -> bytes:
+    def _deep_file(self, at: SourceAt, spec: FrameSpec) -> bytes:
         """A frame with more than 8 bits a channel; OpenEXR is linear and, as its standard says, premultiplied."""
-        light = self._light(at, recipe)
-        if recipe.labels:
+        light = self._light(at, spec)
+        if spec.labels:
             clear = np.zeros(light.shape, np.uint8)
-            written = each_eye(clear, recipe, lambda eye: labelled(eye, recipe.labels))
+            written = each_eye(clear, spec, lambda eye: labelled(eye, spec.labels))
             over = light_of(written)
             light = over + light * (1 - over[..., 3:])
-        if recipe.format == "png16" and (PASSES[recipe.render_pass].data or PASSES[recipe.render_pass].shares):
+        if spec.format == "png16" and (PASSES[spec.render_pass].data or PASSES[spec.render_pass].shares):
             return data_png_bytes(light)
-        if recipe.format == "png16":
-            return deep_png_bytes(light, recipe.alpha == "premultiplied")
+        if spec.format == "png16":
+            return deep_png_bytes(light, spec.alpha == "premultiplied")
         from vexel.stage.exr import exr_bytes
 
         return exr_bytes({"RGBA": light.astype(np.float16)})
 
-    def _light(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.float32]:
+    def _light(self, at: SourceAt, spec: FrameSpec) -> NDArray[np.float32]:
         """Linear light of a frame without its labels, premultiplied by alpha; numbers of a data pass as they are."""
-        if recipe.backdrop:
-            light = self._light(at, replace(recipe, backdrop=""))
-            return each_eye(light, recipe, lambda eye: laid(eye, recipe.backdrop, at.backdrop))
-        first = self._shown(at, _asked_by(recipe, recipe.looks[0]))
+        if spec.backdrop:
+            light = self._light(at, replace(spec, backdrop=""))
+            return each_eye(light, spec, lambda eye: laid(eye, spec.backdrop, at.backdrop))
+        first = self._shown(at, _asked_by(spec, spec.looks[0]))
         if isinstance(first, np.ndarray):
-            return light_of(self._mean_picture(at, recipe, first))
-        if recipe.fade is not None:
-            one, other = (self._light(at, faded) for faded in _both_ends(recipe))
-            return one + np.float32(recipe.fade[1]) * (other - one)
-        samples = self._samples(at, recipe)
-        if PASSES[recipe.render_pass].shares or PASSES[recipe.render_pass].data:
-            return mean_of_shares(samples, self._count(recipe)).astype(np.float32) / np.float32(255)
-        return mean_light(samples, self._count(recipe))
+            return light_of(self._mean_picture(at, spec, first))
+        if spec.fade is not None:
+            one, other = (self._light(at, faded) for faded in _both_ends(spec))
+            return one + np.float32(spec.fade[1]) * (other - one)
+        samples = self._samples(at, spec)
+        if PASSES[spec.render_pass].shares or PASSES[spec.render_pass].data:
+            return mean_of_shares(samples, self._count(spec)).astype(np.float32) / np.float32(255)
+        return mean_light(samples, self._count(spec))
 
-    def picture(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint8]:
+    def picture(self, at: SourceAt, spec: FrameSpec) -> NDArray[np.uint8]:
         """The pixels of a frame, shape (H, W, 4), uint8, sRGB with straight alpha."""
-        first = self._shown(at, _asked_by(recipe, recipe.looks[0]))
-        if recipe.backdrop and recipe.fade is None:
+        first = self._shown(at, _asked_by(spec, spec.looks[0]))
+        if spec.backdrop and spec.fade is None:
             # Never by 8 bits of alpha, which are coarse where little covers.
-            pixels = encoded(self._light(at, recipe))
+            pixels = encoded(self._light(at, spec))
         elif isinstance(first, np.ndarray):
-            mean_picture = self._mean_picture(at, recipe, first)
+            mean_picture = self._mean_picture(at, spec, first)
             deep = mean_picture.dtype == np.float32
             pixels = encoded(light_of(mean_picture)) if deep else mean_picture.astype(np.uint8, copy=False)
-        elif recipe.fade is not None:
-            pictures = (self.picture(at, replace(faded, labels=())) for faded in _both_ends(recipe))
-            pixels = mixed(zip(pictures, (1 - recipe.fade[1], recipe.fade[1]), strict=True))
-        elif PASSES[recipe.render_pass].distances:
-            codes = self.distances(at, recipe)
+        elif spec.fade is not None:
+            pictures = (self.picture(at, replace(faded, labels=())) for faded in _both_ends(spec))
+            pixels = mixed(zip(pictures, (1 - spec.fade[1], spec.fade[1]), strict=True))
+        elif PASSES[spec.render_pass].distances:
+            codes = self.distances(at, spec)
             pixels = np.dstack([(codes >> 8).astype(np.uint8)] * 3 + [np.full(codes.shape, 255, np.uint8)])
         else:
-            mean = mean_of_shares if PASSES[recipe.render_pass].shares else mean_of_samples
-            pixels = mean(self._samples(at, recipe), self._count(recipe))
-        return each_eye(pixels, recipe, lambda eye: labelled(eye, recipe.labels))
+            mean = mean_of_shares if PASSES[spec.render_pass].shares else mean_of_samples
+            pixels = mean(self._samples(at, spec), self._count(spec))
+        return each_eye(pixels, spec, lambda eye: labelled(eye, spec.labels))
 
-    def _count(self, recipe: FrameRecipe) -> int:
-        return 1 if PASSES[recipe.render_pass].data else recipe.samples
+    def _count(self, spec: FrameSpec) -> int:
+        return 1 if PASSES[spec.render_pass].data else spec.samples
 
-    def _samples(self, at: SourceAt, recipe: FrameRecipe) -> Iterator[NDArray[np.uint8]]:
-        count = self._count(recipe)
+    def _samples(self, at: SourceAt, spec: FrameSpec) -> Iterator[NDArray[np.uint8]]:
+        count = self._count(spec)
         for number in range(count):
             begun = time.perf_counter()
-            sample = self._sample(at, recipe, number, count)
+            sample = self._sample(at, spec, number, count)
             self.sampling_seconds += time.perf_counter() - begun
             yield sample
 
-    def distances(self, at: SourceAt, recipe: FrameRecipe) -> NDArray[np.uint16]:
+    def distances(self, at: SourceAt, spec: FrameSpec) -> NDArray[np.uint16]:
         """The pass of distances, shape (H, W), uint16."""
-        return self._set(at, recipe.looks[0], recipe).distances(recipe, recipe.looks[0])
+        return self._set(at, spec.looks[0], spec).distances(spec, spec.looks[0])
 
-    def _mean_picture(self, at: SourceAt, recipe: FrameRecipe, first: Picture) -> Picture:
+    def _mean_picture(self, at: SourceAt, spec: FrameSpec, first: Picture) -> Picture:
         """What a source of pictures gives while the shutter is open, from its first look on."""
-        size, looks = (recipe.width, recipe.height), recipe.looks
+        size, looks = (spec.width, spec.height), spec.looks
 
         def fit(picture: Picture) -> Picture:
             if picture.dtype == np.uint8:
-                return fitted(picture.astype(np.uint8, copy=False), size, recipe.background)
-            return fitted_light(picture.astype(np.float32, copy=False), size, recipe.background)
+                return fitted(picture.astype(np.uint8, copy=False), size, spec.background)
+            return fitted_light(picture.astype(np.float32, copy=False), size, spec.background)
 
         if len(looks) == 1:
             return fit(first)
@@ -275,7 +275,7 @@ class Stage:
         def pictures() -> Iterator[Picture]:
             yield first
             for look in looks[1:]:
-                shown = self._shown(at, _asked_by(recipe, look))
+                shown = self._shown(at, _asked_by(spec, look))
                 if not isinstance(shown, np.ndarray):
                     raise _both(at, look)
                 yield shown
@@ -283,23 +283,23 @@ class Stage:
         light = mixed_light((fit(picture), 1 / len(looks)) for picture in pictures())
         return light if first.dtype == np.float32 else encoded(light)
 
-    def _sample(self, at: SourceAt, recipe: FrameRecipe, number: int, count: int) -> NDArray[np.uint8]:
+    def _sample(self, at: SourceAt, spec: FrameSpec, number: int, count: int) -> NDArray[np.uint8]:
         """One of so many rendered samples, the top row first."""
         from vexel.stage.view import Sample
 
-        look = recipe.looks[number if len(recipe.looks) > 1 else 0]
-        return self._set(at, look, recipe).sample(recipe, look, Sample(number, count))
+        look = spec.looks[number if len(spec.looks) > 1 else 0]
+        return self._set(at, look, spec).sample(spec, look, Sample(number, count))
 
-    def _set(self, at: SourceAt, look: Look, recipe: FrameRecipe) -> "Sampler":
+    def _set(self, at: SourceAt, look: Look, spec: FrameSpec) -> "Sampler":
         """The scene with what a look sees on it."""
-        shown = self._shown(at, _asked_by(recipe, look))
+        shown = self._shown(at, _asked_by(spec, look))
         if isinstance(shown, np.ndarray) or look.camera is None:
             raise _both(at, look)
-        if not PASSES[recipe.render_pass].points and any(part.splats is not None for part in shown):
+        if not PASSES[spec.render_pass].points and any(part.splats is not None for part in shown):
             known = [name for name, traits in PASSES.items() if traits.points]
             raise SourceError(
                 f"{at.file.name} holds points without surfaces, which have no edges and no slopes for "
-                f"{recipe.render_pass}: set picture.passes to any of {', '.join(known)}"
+                f"{spec.render_pass}: set picture.passes to any of {', '.join(known)}"
             )
         scene, sampler = self._scene
         scene.show(shown, look)
@@ -360,11 +360,11 @@ def _content(shown: Shown) -> list[bytes]:
     return [np.asarray(array).tobytes() for array in arrays]
 
 
-def _both_ends(recipe: FrameRecipe) -> tuple[FrameRecipe, FrameRecipe]:
-    """The recipe in each of the passes between which it fades."""
-    assert recipe.fade is not None
-    alone = replace(recipe, fade=None)
-    return alone, replace(alone, render_pass=recipe.fade[0])
+def _both_ends(spec: FrameSpec) -> tuple[FrameSpec, FrameSpec]:
+    """The spec in each of the passes between which it fades."""
+    assert spec.fade is not None
+    alone = replace(spec, fade=None)
+    return alone, replace(alone, render_pass=spec.fade[0])
 
 
 def _measure() -> "SubjectBounds":
@@ -374,10 +374,10 @@ def _measure() -> "SubjectBounds":
     return SubjectBounds()
 
 
-def _is_final(data: bytes, recipe: FrameRecipe) -> bool:
+def _is_final(data: bytes, spec: FrameSpec) -> bool:
     """Whether a PNG file needs nothing behind it, and has its alpha as the frame is to have it."""
     is_clear = data[_COLOUR_TYPE] in _WITH_ALPHA
-    return not is_clear or (recipe.background == TRANSPARENT and recipe.alpha == "straight")
+    return not is_clear or (spec.background == TRANSPARENT and spec.alpha == "straight")
 
 
 def _png_size(data: bytes) -> tuple[int, int]:
@@ -391,9 +391,9 @@ def _both(at: SourceAt, look: Look) -> SourceError:
     )
 
 
-def _asked_by(recipe: FrameRecipe, look: Look) -> FrameRequest:
-    size = (recipe.width, recipe.height)
-    return _asked(look.dials, look.seen, size, recipe.layout, recipe.background, recipe.samples)
+def _asked_by(spec: FrameSpec, look: Look) -> FrameRequest:
+    size = (spec.width, spec.height)
+    return _asked(look.dials, look.seen, size, spec.layout, spec.background, spec.samples)
 
 
 def _asked(

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from vexel.core.camera.sample_positions import lens_offsets, light_offsets, sample_offsets
 from vexel.core.document.background import TRANSPARENT, rgb
 from vexel.core.document.passes import PASSES
-from vexel.core.evaluate.frame_recipe import CameraPose, FrameRecipe, Look
+from vexel.core.evaluate.frame_spec import CameraPose, FrameSpec, Look
 from vexel.imaging.codes import whole
 from vexel.imaging.premultiplied import over_colour, over_shadow
 from vexel.stage.lines.compositing import inked
@@ -65,7 +65,7 @@ class View:
         self,
         scene: Scene,
         shadows: Shadows,
-        recipe: FrameRecipe,
+        spec: FrameSpec,
         look: Look,
         camera: CameraPose,
         size: tuple[int, int],
@@ -75,7 +75,7 @@ class View:
     ) -> None:
         self._scene, self._shadows = scene, shadows
         self._look, self._camera, self._size = look, camera, size
-        self.background = TRANSPARENT if PASSES[recipe.render_pass].data else recipe.background
+        self.background = TRANSPARENT if PASSES[spec.render_pass].data else spec.background
         self._sample = sample
         self.lit = lit and wants_shadows(look)
         self._wants_depths = self.lit or depths

@@ -121,7 +121,7 @@ class Services:
         """
         prepared = self.prepared(shot if steady is None else steady)
         plan = self.planned(shot, steady)
-        return self.stage.view(prepared.at, plan.recipe(frame, camera_pass), quick)
+        return self.stage.view(prepared.at, plan.frame_spec(frame, camera_pass), quick)
 
     def planned(self, shot: Shot, steady: Shot | None = None) -> Plan:
         """The plan of a shot, with the subject as it is in the shot `steady` if that is given."""
@@ -131,10 +131,10 @@ class Services:
     def glance(self, shot: Shot, frame: int) -> bytes:
         """A small frame of a shot as PNG bytes, kept under its key for the next look at the list."""
         prepared = self.prepared(shot)
-        recipe = prepared.plan.recipe(frame)
-        file = self.project.glances / f"{recipe.key}.png"
+        spec = prepared.plan.frame_spec(frame)
+        file = self.project.glances / f"{spec.key}.png"
         if not file.is_file():
-            write_whole(file, self.stage.view(prepared.at, recipe, False))
+            write_whole(file, self.stage.view(prepared.at, spec, False))
         return file.read_bytes()
 
     def close(self) -> None:

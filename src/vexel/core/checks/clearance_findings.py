@@ -59,7 +59,7 @@ def places_to_measure(plan: Plan) -> list[tuple[int, Moment, list[Point]]]:
     frames = np.unique(np.linspace(0, plan.clock.frames - 1, count).round()).astype(int).tolist()
     places, before = [], frames[0]
     for frame in frames:
-        look = plan.recipe(frame).looks[0]
+        look = plan.frame_spec(frame).looks[0]
         way = np.unique(np.linspace(before, frame, STEPS + 1).round()).astype(int)
         places.append((frame, (look.dials, look.seen), [_point(place) for place in path.positions[way]]))
         before = frame

@@ -6,7 +6,7 @@ import numpy as np
 
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import SimulationSource
-from vexel.core.evaluate.frame_recipe import Seen, steady
+from vexel.core.evaluate.frame_spec import Seen, steady
 from vexel.core.evaluate.lane_sampling import keys_of, shot_phases
 from vexel.core.evaluate.motion import Motion
 from vexel.core.evaluate.source_facts import Moment, SourceFacts

@@ -1,4 +1,4 @@
-"""From a shot and facts of its source to the recipe of every frame."""
+"""From a shot and facts of its source to the spec of every frame."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
@@ -12,7 +12,7 @@ from vexel.core.document.passes import PASSES, Pass, PictureIndex
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import WithFixedFrames
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.frame_recipe import FrameRecipe, Look, digest_of, steady
+from vexel.core.evaluate.frame_spec import FrameSpec, Look, digest_of, steady
 from vexel.core.evaluate.moments import measured_moments, seen_of_source
 from vexel.core.evaluate.motion import Motion, motion_of
 from vexel.core.evaluate.sampled_shot import SampledShot, pose_of, sample_shot
@@ -57,20 +57,20 @@ class Plan:
 
     def has(self, number: int, camera_pass: int, key: str) -> bool:
         """Whether a frame of this key is the one that the plan has of this number."""
-        return 0 <= number < self.clock.frames and self.recipe(number, camera_pass).key == key
+        return 0 <= number < self.clock.frames and self.frame_spec(number, camera_pass).key == key
 
-    def pictured(self, picture: int) -> FrameRecipe:
-        """The recipe of one picture of a take, which counts all camera passes of each frame."""
-        return self._recipe(self.shot.picture_index(picture))
+    def picture_spec(self, picture: int) -> FrameSpec:
+        """The spec of one picture of a take, which counts all camera passes of each frame."""
+        return self._spec(self.shot.picture_index(picture))
 
-    def recipe(self, frame: int, camera_pass: int = 0) -> FrameRecipe:
-        """The recipe of one frame in one of the shot's camera passes."""
-        return self._recipe(self.shot.index_of(frame, camera_pass))
+    def frame_spec(self, frame: int, camera_pass: int = 0) -> FrameSpec:
+        """The spec of one frame in one of the shot's camera passes."""
+        return self._spec(self.shot.index_of(frame, camera_pass))
 
-    def _recipe(self, index: PictureIndex) -> FrameRecipe:
+    def _spec(self, index: PictureIndex) -> FrameSpec:
         picture, traits, frame = self.shot.picture, PASSES[index.render_pass], index.frame
         render_pass, fade = self._drawn(frame) if index.camera_pass == 0 else (index.render_pass, None)
-        return FrameRecipe(
+        return FrameSpec(
             engine=self.basis.engine,
             source=self.basis.source,
             looks=self._looks(frame, index.camera, self._distances(index.camera) if traits.distances else {}),
@@ -197,7 +197,7 @@ class Plan:
 
 
 def plan_by_measuring(shot: Shot, basis: Basis, measure: Callable[[list[Moment]], Subject]) -> Plan:
-    """Work out all frames of a shot in one pass: its motion, what that needs its source for, cameras, recipes.
+    """Work out all frames of a shot in one pass: its motion, what that needs its source for, cameras, specs.
 
     Parameters
     ----------

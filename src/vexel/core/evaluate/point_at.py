@@ -4,7 +4,7 @@ import numpy as np
 
 from vexel.core.camera.camera_path import view_of
 from vexel.core.camera.path_figures import axes_of
-from vexel.core.evaluate.frame_recipe import CameraPose
+from vexel.core.evaluate.frame_spec import CameraPose
 from vexel.core.evaluate.source_facts import Point
 
 

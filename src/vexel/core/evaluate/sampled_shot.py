@@ -13,7 +13,7 @@ from vexel.core.document.lane_spec import LaneSpec
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.camera_sampling import sample_camera
-from vexel.core.evaluate.frame_recipe import CameraPose, steady
+from vexel.core.evaluate.frame_spec import CameraPose, steady
 from vexel.core.evaluate.motion import Array, Motion, Tracks, light_drives
 from vexel.core.evaluate.sampled_camera import SampledCamera
 from vexel.core.evaluate.source_facts import SourceFacts, Subject

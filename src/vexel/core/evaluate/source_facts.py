@@ -8,7 +8,7 @@ from typing import Any, Literal
 from pydantic import TypeAdapter, ValidationError
 
 from vexel.core.camera.framing import Sphere
-from vexel.core.evaluate.frame_recipe import Seen, SourceIdentity
+from vexel.core.evaluate.frame_spec import Seen, SourceIdentity
 from vexel.core.lanes.dial import Dial
 from vexel.core.time.animation_length import AnimationLength
 from vexel.core.time.source_frames import SourceFrames

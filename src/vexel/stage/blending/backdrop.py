@@ -24,7 +24,7 @@ def laid(light: Light, backdrop: str, image: Path | None) -> Light:
     light : ndarray, shape (H, W, 4)
         Premultiplied by alpha.
     backdrop : str
-        See `FrameRecipe.backdrop`.
+        See `FrameSpec.backdrop`.
     image : Path or None
 
     Raises

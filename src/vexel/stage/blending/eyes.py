@@ -6,12 +6,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.evaluate.frame_recipe import FrameRecipe
+from vexel.core.evaluate.frame_spec import FrameSpec
 
 
-def each_eye(pixels: NDArray[Any], recipe: FrameRecipe, draw: Callable[[NDArray[Any]], NDArray[Any]]) -> NDArray[Any]:
+def each_eye(pixels: NDArray[Any], spec: FrameSpec, draw: Callable[[NDArray[Any]], NDArray[Any]]) -> NDArray[Any]:
     """A frame with something drawn on the picture of each eye, or on the whole where there is one."""
-    camera = recipe.looks[0].camera
+    camera = spec.looks[0].camera
     if camera is None or not camera.panorama or camera.eyes == "one":
         return draw(pixels)
     axis = 0 if camera.eyes == "top-bottom" else 1

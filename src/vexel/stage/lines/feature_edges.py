@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from vexel.core.evaluate.frame_recipe import CameraPose
+from vexel.core.evaluate.frame_spec import CameraPose
 from vexel.stage.lines.compositing import thickened
 
 CREASE = 0.6

@@ -11,7 +11,7 @@ import pyvista as pv
 from numpy.typing import NDArray
 
 from vexel.core.camera.framing import Sphere
-from vexel.core.evaluate.frame_recipe import CameraPose, Look
+from vexel.core.evaluate.frame_spec import CameraPose, Look
 from vexel.sources.meshes.parts import Part
 
 Array = NDArray[np.float64]

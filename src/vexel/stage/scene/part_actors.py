@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from vtkmodules.util.numpy_support import numpy_to_vtkIdTypeArray, vtk_to_numpy
 from vtkmodules.vtkCommonDataModel import vtkCellArray
 
-from vexel.core.evaluate.frame_recipe import Look
+from vexel.core.evaluate.frame_spec import Look
 from vexel.sources.meshes.parts import Part
 from vexel.stage.scene.layers import BEHIND, DECLARED, surface_mapper
 from vexel.stage.scene.light import CLAY, shade_code

@@ -11,7 +11,7 @@ from vtkmodules.vtkRenderingCore import vtkLight
 
 from vexel.core.camera.framing import Sphere, distance_to_fill, sphere_about
 from vexel.core.document.background import TRANSPARENT, rgb
-from vexel.core.evaluate.frame_recipe import CameraPose, Look
+from vexel.core.evaluate.frame_spec import CameraPose, Look
 from vexel.imaging.premultiplied import sample_of_light
 from vexel.sources.meshes.parts import Part, with_clear_colours
 from vexel.stage.lines.wireframe import Wire, wire_mask, wire_of

@@ -14,7 +14,7 @@ from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT
-from vexel.core.evaluate.frame_recipe import CameraPose, Look
+from vexel.core.evaluate.frame_spec import CameraPose, Look
 from vexel.stage.scene.draw_style import SOLID
 from vexel.stage.scene.light import toward
 from vexel.stage.scene.scene import Scene

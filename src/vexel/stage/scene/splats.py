@@ -5,7 +5,7 @@ import pyvista as pv
 from numpy.typing import NDArray
 from vtkmodules.vtkRenderingOpenGL2 import vtkOpenGLPointGaussianMapper
 
-from vexel.core.evaluate.frame_recipe import CameraPose
+from vexel.core.evaluate.frame_spec import CameraPose
 from vexel.sources.meshes.parts import Part
 from vexel.sources.meshes.splats import Splats
 from vexel.stage.scene.splat_shaders import ANY_SIZE, AS_FAR_AS_SEEN, BRIGHTNESS, DISC, REACH, set_facing, set_solid

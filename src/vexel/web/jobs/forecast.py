@@ -51,7 +51,7 @@ class Forecast:
         with self._lock:
             keys = self._keys.get(identity)
         if keys is None:
-            keys = [plan.pictured(number).key for number in range(pictures)]
+            keys = [plan.picture_spec(number).key for number in range(pictures)]
             with self._lock:
                 self._keys[identity] = keys
         frames, suffix = self._project.ledger.frames, shot.picture.suffix

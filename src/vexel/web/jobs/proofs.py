@@ -4,7 +4,7 @@ import os
 from dataclasses import dataclass
 from itertools import count
 
-from vexel.core.evaluate.frame_recipe import digest_of
+from vexel.core.evaluate.frame_spec import digest_of
 from vexel.crew.bounds.limits import capture_limits
 from vexel.crew.bounds.project_reach import reach_in
 from vexel.crew.planner import Prepared
@@ -34,24 +34,24 @@ class Proofs:
 
     def make(self, prepared: Prepared, frame: int, camera_pass: int) -> Proof:
         """A frame of a plan; made once, and its time is kept with it."""
-        recipe = prepared.plan.recipe(frame, camera_pass)
+        spec = prepared.plan.frame_spec(frame, camera_pass)
         frames, suffix = self._project.ledger.frames, prepared.plan.shot.picture.suffix
-        known = digest_of(["proof", recipe.key])
-        there = frames.there([recipe.key], suffix)
+        known = digest_of(["proof", spec.key])
+        there = frames.there([spec.key], suffix)
         if not there:
             job = Job(JobKey("proof", next(self._numbers)))
             with self._jobs.going(job), job.stop.cutting(self.close):
                 if self._stage is None:
                     threads = (os.cpu_count() or 1) + 1
                     self._stage = StageProcess(capture_limits(), threads, reach_in(self._project))
-                self._stage.warm_up(prepared.at, recipe)
-                path = frames.path(recipe.key, suffix)
-                _, seconds, _ = self._stage.make(prepared.at, recipe, path)
-                there = {recipe.key: finished(path)}
+                self._stage.warm_up(prepared.at, spec)
+                path = frames.path(spec.key, suffix)
+                _, seconds, _ = self._stage.make(prepared.at, spec, path)
+                there = {spec.key: finished(path)}
                 frames.keep(there)
                 self._project.facts.put(known, seconds)
-        taken = self._project.facts.get(known) or self._project.ledger.seconds_of(recipe.key)
-        return Proof(recipe.key, there[recipe.key].bytes, taken)
+        taken = self._project.facts.get(known) or self._project.ledger.seconds_of(spec.key)
+        return Proof(spec.key, there[spec.key].bytes, taken)
 
     def stop(self) -> None:
         """Stop all proofs. Each request that waits for one fails."""

@@ -126,9 +126,9 @@ def distance_at(shot_id: str, json: FramePoint) -> DistanceBody:
     picture = shot.picture.model_copy(update={"passes": ["depth"]})
     small = shot.model_copy(update={"picture": picture, "cameras": []}).rough()
     prepared = services().prepared(small)
-    recipe = prepared.plan.recipe(_frame(small, json.frame))
-    distance = services().stage.distance(prepared.at, recipe, json.x, json.y)
-    pose = recipe.looks[0].camera
+    spec = prepared.plan.frame_spec(_frame(small, json.frame))
+    distance = services().stage.distance(prepared.at, spec, json.x, json.y)
+    pose = spec.looks[0].camera
     if distance is None or pose is None:
         return DistanceBody(distance=None, point=None)
     return DistanceBody(

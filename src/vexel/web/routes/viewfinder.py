@@ -93,9 +93,9 @@ def cost(shot_id: str) -> CostBody:
     prepared = services().prepared(shot)
     if shot.source.traits.remembers and frames > 1:
         # A capture goes on from frame to frame; the way from the first to the middle is not part of a frame's cost.
-        services().stage.estimate(prepared.at, prepared.plan.recipe(frames // 2 - 1))
-    recipes = [prepared.plan.recipe(frames // 2, camera_pass) for camera_pass in range(camera_passes)]
-    estimates = [services().stage.estimate(prepared.at, recipe) for recipe in recipes]
+        services().stage.estimate(prepared.at, prepared.plan.frame_spec(frames // 2 - 1))
+    specs = [prepared.plan.frame_spec(frames // 2, camera_pass) for camera_pass in range(camera_passes)]
+    estimates = [services().stage.estimate(prepared.at, spec) for spec in specs]
     size, seconds = (sum(values) for values in zip(*estimates, strict=True))
     # This stage uses all cores for one frame, as the crew does for several at once.
     expected = capture_cost(pictures / camera_passes, seconds, size, workers=1)

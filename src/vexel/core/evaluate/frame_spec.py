@@ -91,7 +91,7 @@ class Look:
 
 
 @dataclass(frozen=True)
-class FrameRecipe:
+class FrameSpec:
     """All that decides the pixels of one frame; a frame is a pure function of it.
 
     Attributes
@@ -135,7 +135,7 @@ class FrameRecipe:
 
     @property
     def key(self) -> str:
-        """SHA-256 of the recipe, 64 hexadecimal digits."""
+        """SHA-256 of the spec, 64 hexadecimal digits."""
         return digest_of(asdict(self))
 
 
@@ -146,7 +146,7 @@ def digest_of(value: Any) -> str:
 
 
 def steady(value: float, scale: float | None = None) -> float:
-    """A number as it enters a recipe: rounded, and never minus zero.
+    """A number as it enters a spec: rounded, and never minus zero.
 
     Parameters
     ----------
