@@ -51,7 +51,7 @@ class Place:
         (self.home / "shots").mkdir(parents=True)
         write_shot(self.home / "shots", CODE, frames=8)
         self.call("capture", "shots/shot.json", "--to", "reels/takes/shot", "--trust")
-        item = {"kind": "shot", "shot": "../shots/shot.json", "joint": {"kind": "cross-fade", "frames": 2}}
+        item = {"kind": "shot", "shot": "../shots/shot.json", "transition": {"kind": "cross-dissolve", "frames": 2}}
         reel = {
             "title": "Hall",
             "width": 96,
@@ -159,7 +159,7 @@ def dispatch(place: Place, name: str, calm: dict[str, str], wait: float) -> str:
     recipes = RECIPES if name == "dispatch" else RECIPES[:3]
     order = {"recipes": recipes, "camera_passes": [0], "names": "{title}.{recipe}"}
     if name != "dispatch":
-        item = {"kind": "take", "take": "run:1", "joint": {"kind": "cross-fade", "frames": 2}}
+        item = {"kind": "take", "take": "run:1", "transition": {"kind": "cross-dissolve", "frames": 2}}
         server.ask("/api/reels/hall", {"patch": {"items": [item, item]}, "what": "x"}, "PATCH")
         del order["camera_passes"]
     _, made = server.ask(address, order)

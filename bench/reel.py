@@ -1,4 +1,4 @@
-"""(q) A reel of four takes with cross-fades and a layout of 2 × 2, 20 s at 1080p, against a filter graph."""
+"""(q) A reel of four takes with cross-dissolves and a layout of 2 × 2, 20 s at 1080p, against a filter graph."""
 
 import json
 import shutil
@@ -29,8 +29,8 @@ def main() -> None:
             vexel("capture", shot, "--to", place / f"take{number}")
         for number in range(1, few(4, 1)):
             shutil.copytree(place / "take0", place / f"take{number}")
-        fade = {"kind": "cross-fade", "frames": FADE}
-        takes = [{"kind": "take", "take": f"take{number}", "joint": fade} for number in range(4)]
+        fade = {"kind": "cross-dissolve", "frames": FADE}
+        takes = [{"kind": "take", "take": f"take{number}", "transition": fade} for number in range(4)]
         cells = [{"item": {"kind": "take", "take": f"take{number}", "last": CELLS - 1}} for number in range(4)]
         layout = {"kind": "layout", "arrangement": "grid", "cells": cells}
         reel = {"title": "Reel", "width": 1920, "height": 1080, "items": [*takes, layout]}

@@ -20,7 +20,7 @@ MOST = 0.150
 
 
 def main() -> None:
-    """Edit a reel in turn by trims, joints, titles, layouts and orders; each time ask for the frame that it changes."""
+    """Edit a reel in turn by trims, transitions, titles, layouts and orders; ask for the frame that each changes."""
     with folder() as place:
         reels = place / "home/reels"
         reels.mkdir(parents=True)
@@ -58,10 +58,10 @@ def _frames(place: Path, seed: int) -> None:
 
 
 def _items() -> list[dict[str, Any]]:
-    fade = {"kind": "cross-fade", "frames": 4}
-    takes = [{"kind": "stills", "file": f"take{n}", "rate": "24", "joint": fade} for n in range(4)]
+    fade = {"kind": "cross-dissolve", "frames": 4}
+    takes = [{"kind": "stills", "file": f"take{n}", "rate": "24", "transition": fade} for n in range(4)]
     cells = [{"item": {"kind": "stills", "file": f"take{n}", "rate": "24"}} for n in range(4)]
-    title = {"kind": "title", "text": "Tern Point", "frames": 24, "joint": fade}
+    title = {"kind": "title", "text": "Tern Point", "frames": 24, "transition": fade}
     return [title, *takes, {"kind": "layout", "arrangement": "grid", "cells": cells}, title, takes[0]]
 
 
@@ -75,7 +75,7 @@ def _edits(items: list[dict[str, Any]]) -> Iterator[tuple[list[dict[str, Any]], 
             items[1]["first"] = n // 6 % (FRAMES // 2)
             yield items, int(starts[0])
         elif kind == 1:
-            items[2]["joint"] = {"kind": ("wipe", "cross-fade", "slide")[n // 6 % 3], "frames": 4}
+            items[2]["transition"] = {"kind": ("wipe", "cross-dissolve", "slide")[n // 6 % 3], "frames": 4}
             yield items, int(starts[2]) - 10
         elif kind == 2:
             items[0]["text"] = f"Tern Point {n}"

@@ -124,7 +124,7 @@ class Work:
         item = [{"kind": "take", "take": f"run:{run}", "repeat": self.chance.choice([1, 2])} for run in runs]
         items = [item[0], {"kind": "title", "text": "Hall", "frames": 6}, *item[1:]]
         if len(items) > 2:
-            items[1]["joint"] = {"kind": "cross-fade", "frames": 2}
+            items[1]["transition"] = {"kind": "cross-dissolve", "frames": 2}
         address = f"/api/reels/{self.ask('/api/reels', {'title': 'Hall'})['id']}"
         self.ask(address, {"patch": {"items": items}, "what": "x"}, "PATCH")
         for frame in (0, 2, 7):

@@ -35,21 +35,21 @@ plt.show()
 def reel(server, page, run):
     """A title, two turns that fade into each other, and both at once."""
     turn = {"kind": "take", "take": f"run:{run}"}
-    fade = {"kind": "cross-fade", "frames": 12}
+    fade = {"kind": "cross-dissolve", "frames": 12}
     both = {
         "kind": "layout", "arrangement": "row", "name": "Side by side",
         "cells": [{"item": turn, "margin": 0.03}, {"item": turn | {"order": "backward"}, "margin": 0.03}],
     }  # fmt: skip
     items = [
-        {"kind": "title", "text": "Tern Point\nthe mooring buoy", "seconds": 3, "joint": fade},
-        turn | {"name": "Once round", "joint": fade},
-        turn | {"name": "And back", "order": "backward", "joint": {"kind": "wipe", "frames": 24}},
+        {"kind": "title", "text": "Tern Point\nthe mooring buoy", "seconds": 3, "transition": fade},
+        turn | {"name": "Once round", "transition": fade},
+        turn | {"name": "And back", "order": "backward", "transition": {"kind": "wipe", "frames": 24}},
         both,
     ]
     _, made = server.ask("/api/reels", {"title": "The buoy in the hall", "runs": [run]})
     server.ask(f"/api/reels/{made['id']}", {"patch": {"items": items}, "what": "the items"}, "PATCH")
     page.goto(f"{server.base}/reels/{made['id']}")
-    page.locator('[aria-label^="Joint of Once round"]').click()
+    page.locator('[aria-label^="Transition after Once round"]').click()
     page.wait_for_function("() => document.querySelector('[data-testid=reel-picture]')?.naturalWidth > 0")
     page.wait_for_timeout(1500)
 

@@ -48,9 +48,10 @@ class ReelAnswersTest(ApiTest):
     def item(self):
         file = f"files/{self.chance.choice(['w0.png', 'w1.png', 'w2.png', 'lost.png'])}"
         stills = {"kind": "stills", "file": file, "frames": self.chance.randint(1, 9)}
-        joint = {"kind": "cross-fade", "frames": self.chance.choice([0, 1, 2, 6])}
+        transition = {"kind": "cross-dissolve", "frames": self.chance.choice([0, 1, 2, 6])}
         return self.chance.choice([
-            stills, stills | {"joint": joint}, {"kind": "title", "text": "Hall", "frames": 5, "joint": joint},
+            stills, stills | {"transition": transition},
+            {"kind": "title", "text": "Hall", "frames": 5, "transition": transition},
             {"kind": "gap", "frames": 3}, {"kind": "group", "items": [stills, stills], "repeat": 2},
         ])  # fmt: skip
 
@@ -64,7 +65,7 @@ class ReelAnswersTest(ApiTest):
             edits += [
                 change(name=f"n{self.chance.random()}"), change(frames=self.chance.randint(1, 9), seconds=None),
                 change(frames=None, seconds=pick([0.1, 0.5])),
-                change(joint={"kind": "wipe", "frames": pick([0, 1, 6])}),
+                change(transition={"kind": "wipe", "frames": pick([0, 1, 6])}),
                 {"items": {"remove": [at]}}, {"seconds": pick([None, 9])}, {"rate": pick(["24", "25"])},
                 {"items": some} if self.chance.random() < 0.1 else {"title": "Hall"},
             ]  # fmt: skip
@@ -102,7 +103,7 @@ class ReelAnswersTest(ApiTest):
 
     def test_neighbours_and_files_that_change_are_seen(self):
         wipe = {"kind": "wipe", "frames": 6}
-        items = [{"kind": "stills", "file": f"files/w{n}.png", "frames": 9, "joint": wipe} for n in range(3)]
+        items = [{"kind": "stills", "file": f"files/w{n}.png", "frames": 9, "transition": wipe} for n in range(3)]
         now = self.asked(self.address, {"patch": {"items": items}, "what": "x"}, "patch")
         self.assertEqual([item["overlap"] for item in now["items"]], [6, 3, 0])
         body = {"patch": {"items": {"change": {"2": {"frames": 2}}}}, "what": "x"}

@@ -38,12 +38,16 @@ class ReelsTest(unittest.TestCase):
         self.assertEqual((reel["frames"], reel["document"]["items"][0]["take"]), (16, f"run:{run}"))
         self.assertIn("2 × 8 = 16 frames", reel["reason"])
         address = f"/api/reels/{reel['id']}"
-        first = reel["document"]["items"][0] | {"frames": 12, "between": "true", "joint": {"kind": "wipe", "frames": 2}}
+        first = reel["document"]["items"][0] | {
+            "frames": 12,
+            "between": "true",
+            "transition": {"kind": "wipe", "frames": 2},
+        }
         items = [first, {"kind": "shot", "shot": "../shots/shot.json"}, {"kind": "clip", "file": "lost.mp4"}]
         _, reel = ask(f"{address}?revision={reel['revision']}", {"patch": {"items": items}, "what": "items"}, "PATCH")
         self.assertEqual(reel["to_capture"], [{"label": "Trial", "frames": 8}])
         self.assertIn("there is no file lost.mp4", reel["items"][2]["trouble"])
-        self.assertEqual([part["text"] for part in reel["brief"] if part["of"] == "joint"], ["2 frames of wipe"])
+        self.assertEqual([part["text"] for part in reel["brief"] if part["of"] == "transition"], ["2 frames of wipe"])
         before = self.picture(reel["id"], 1)
         _, ordered = ask(f"{address}/captures", {})
         for number in ordered["runs"]:

@@ -1,4 +1,4 @@
-"""The reel worked out: lengths as sums, frames by their places, joints, layouts, true frames and loudness."""
+"""The reel worked out: lengths as sums, frames by their places, transitions, layouts, true frames and loudness."""
 
 import json
 import math
@@ -48,23 +48,25 @@ def planned(made, **known):
     return plan_reel(made, {ref: known.get(ref.place, facts()) for ref in made.refs()})
 
 
-joints = st.one_of(
+transitions = st.one_of(
     st.just({}),
     st.builds(
-        lambda kind, frames: {"joint": {"kind": kind, "frames": frames}},
-        st.sampled_from(["cross-fade", "colour", "wipe", "slide"]),
+        lambda kind, frames: {"transition": {"kind": kind, "frames": frames}},
+        st.sampled_from(["cross-dissolve", "dip-to-colour", "wipe", "slide"]),
         st.integers(0, 40),
     ),
 )
 played = st.builds(
-    lambda joint, repeat, hold, order, frames: take(
-        repeat=repeat, hold_end=hold, order=order, **joint, **({"frames": frames} if frames else {})
+    lambda transition, repeat, hold, order, frames: take(
+        repeat=repeat, hold_end=hold, order=order, **transition, **({"frames": frames} if frames else {})
     ),
-    joints, st.integers(1, 3), st.integers(0, 9), st.sampled_from(["forward", "backward", "there-and-back"]),
+    transitions, st.integers(1, 3), st.integers(0, 9), st.sampled_from(["forward", "backward", "there-and-back"]),
     st.one_of(st.none(), st.integers(1, 99)),
 )  # fmt: skip
 titles = st.builds(
-    lambda joint, frames: {"kind": "title", "text": "x", "frames": frames} | joint, joints, st.integers(1, 60)
+    lambda transition, frames: {"kind": "title", "text": "x", "frames": frames} | transition,
+    transitions,
+    st.integers(1, 60),
 )
 items = st.lists(st.one_of(played, titles), min_size=1, max_size=5)
 
@@ -77,7 +79,7 @@ class LengthTest(unittest.TestCase):
         self.assertEqual(plan.frames, sum(lengths) - sum(plan.row.overlaps))
         for number, overlap in enumerate(plan.row.overlaps):
             before = plan.row.overlaps[number - 1] if number else 0
-            self.assertLessEqual(overlap, min(made[number].get("joint", {}).get("frames", 0), lengths[number + 1]))
+            self.assertLessEqual(overlap, min(made[number].get("transition", {}).get("frames", 0), lengths[number + 1]))
             self.assertLessEqual(before + overlap, lengths[number])
         self.assertEqual((plan.edges[0], plan.edges[-1], len(plan.edges)), (0, plan.frames, len(plan.names) + 1))
         self.assertEqual(list(plan.edges), sorted(plan.edges))
@@ -86,8 +88,8 @@ class LengthTest(unittest.TestCase):
                 self.assertIn(shown.frame, range(24))
 
     def test_the_reason_is_a_sum_that_people_follow(self):
-        fade = {"kind": "cross-fade", "frames": 12}
-        made = reel(take("a", repeat=2, joint=fade), take("b", repeat=2))
+        fade = {"kind": "cross-dissolve", "frames": 12}
+        made = reel(take("a", repeat=2, transition=fade), take("b", repeat=2))
         self.assertEqual(planned(made).reason, "2 × 240 − 12 = 468 frames = 19.5 s at 24 fps")
         fitted = planned(edited_reel(made, {"seconds": 12}))
         self.assertEqual(fitted.reason, "2 × 240 − 12 = 468 frames, fitted to 288 frames = 12 s at 24 fps")
@@ -171,27 +173,39 @@ class ItemsPatchTest(unittest.TestCase):
                 edited_reel(made, {"items": patch})
 
 
-class JointTest(unittest.TestCase):
+class TransitionTest(unittest.TestCase):
+    def test_documents_with_the_older_names_are_read(self):
+        older = [("cross-fade", "cross-dissolve"), ("colour", "dip-to-colour"), ("wipe", "wipe")]
+        items = [take(joint={"kind": kind, "frames": 4}) for kind, _ in older]
+        group = {"kind": "group", "items": items}
+        read = read_reel(json.dumps({"title": "Hall", "width": 64, "height": 36, "items": [*items, group]}))
+        self.assertEqual([one.transition.kind for one in (*read.items[:3], *read.items[3].items)], [
+            newer for _, newer in older * 2
+        ])  # fmt: skip
+        self.assertNotIn("joint", read.model_dump_json())
+        patched = edited_reel(read, {"items": {"change": {"0": {"joint": {"kind": "slide"}}}}})
+        self.assertEqual((patched.items[0].transition.kind, patched.items[0].transition.frames), ("slide", 4))
+
     def test_within_a_fade_both_are_seen_and_neither_alone(self):
-        plan = planned(reel(take("a", joint={"kind": "cross-fade", "frames": 3}), take("b")))
+        plan = planned(reel(take("a", transition={"kind": "cross-dissolve", "frames": 3}), take("b")))
         shares = [plan.node(n).share for n in range(117, 120)]
         np.testing.assert_allclose(shares, [0.25, 0.5, 0.75])
         self.assertEqual([shown.frame for shown in shown_in(plan.node(118))], [118, 1])
         self.assertIsInstance(plan.node(116), Shown)
 
     def test_in_step_the_motion_goes_on(self):
-        step = {"kind": "cross-fade", "frames": 12, "in_step": True}
-        looks = [take("a", render_pass=name, last=47, joint=step) for name in ("shaded", "wire", "occlusion")]
+        step = {"kind": "cross-dissolve", "frames": 12, "in_step": True}
+        looks = [take("a", render_pass=name, last=47, transition=step) for name in ("shaded", "wire", "occlusion")]
         plan = planned(reel(*looks))
         self.assertEqual(plan.frames, 120)
         for number in range(120):
             self.assertEqual({shown.frame for shown in shown_in(plan.node(number))}, {number})
-        other = planned(reel(take("a", joint=step), take("b")), b=facts(shot="other"))
+        other = planned(reel(take("a", transition=step), take("b")), b=facts(shot="other"))
         self.assertIn("not-in-step", [finding.name for finding in reel_findings(other)])
 
     def test_findings_say_what_a_press_mends(self):
         cases = {
-            "joint-too-long": (reel(take(frames=5, joint={"kind": "wipe", "frames": 9}), take("b")), {}),
+            "transition-too-long": (reel(take(frames=5, transition={"kind": "wipe", "frames": 9}), take("b")), {}),
             "frame-doubled": (reel(take(last=23), take(first=23)), {}),
             "frames-do-not-fit": (reel(take(seconds=4)), {}),
             "item-enlarged": (reel(take()), {"a": facts(size=(960, 540))}),
@@ -277,7 +291,7 @@ class LoudnessTest(unittest.TestCase):
 class DocumentTest(unittest.TestCase):
     def test_what_is_wrong_is_named_with_its_cure(self):
         for item, words in (
-            (take(joint={"kind": "cut", "frames": 3}), "a cut lasts no frames"),
+            (take(transition={"kind": "cut", "frames": 3}), "a cut lasts no frames"),
             (take(seconds=2, frames=3), "give either seconds or frames"),
             (take(seconds=2, speed=2), "fitted to a length already"),
             ({"kind": "group", "items": [take()], "seconds": 0}, "seconds"),

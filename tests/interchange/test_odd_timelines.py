@@ -107,8 +107,8 @@ ODD = {
     "foreign reel": (timeline(clip(source=WHOLE), metadata={"vexel": {"reel": {"nothing": 1}}}), 1),
     "foreign rate": (timeline(clip(source=WHOLE), metadata={"vexel": {"reel": {"rate": "quick"}}}), 1),
     "foreign item": (timeline(clip(source=WHOLE, metadata={"vexel": {"item": {"kind": "take"}}})), 1),
-    "foreign joint": (timeline(clip(source=WHOLE), Transition(in_offset=RationalTime(3, 24),
-                               metadata={"vexel": {"joint": {"kind": "odd"}}}), clip("b", WHOLE)), 2),
+    "foreign transition": (timeline(clip(source=WHOLE), Transition(in_offset=RationalTime(3, 24),
+                               metadata={"vexel": {"transition": {"kind": "odd"}}}), clip("b", WHOLE)), 2),
     "marker without a range": (
         timeline(clip(source=WHOLE)), 1),
     "sound": (timeline(clip(source=WHOLE), sounds=[clip("s", span(0, 48))]), 1),
@@ -218,7 +218,7 @@ class OddTimelinesTest(unittest.TestCase):
         for words in (
             "a: its media does not say at which time it begins, so frame 86,400 is counted from its first",
             "b: its images are numbered in steps of 2", "b: Effect is left out",
-            "the transition after b, Wipe_Transition, is imported as a cross-fade",
+            "the transition after b, Wipe_Transition, is imported as a cross-dissolve",
             "c: what generates it, SMPTEBars, is a title with its name",
             "d goes beyond its media by 12 of the reel's frames: its end stands still there",
             "the sound s does not say at which time its file begins", "the sound t names no file, so it is left out",

@@ -22,11 +22,11 @@ from vexel.interchange.cut_list import cmx3600, cut_table
 from vexel.interchange.otio_reader import read_otio
 from vexel.interchange.otio_writer import write_otio
 
-FADE = {"kind": "cross-fade", "frames": 12}
+FADE = {"kind": "cross-dissolve", "frames": 12}
 ITEMS = [
-    {"kind": "title", "text": "Tern Point", "seconds": 2, "joint": {"kind": "colour", "frames": 6}},
-    {"kind": "stills", "file": "shell", "rate": "24", "first": 4, "last": 99, "joint": FADE},
-    {"kind": "stills", "file": "light", "rate": "24", "speed": 2, "order": "backward", "joint": FADE},
+    {"kind": "title", "text": "Tern Point", "seconds": 2, "transition": {"kind": "dip-to-colour", "frames": 6}},
+    {"kind": "stills", "file": "shell", "rate": "24", "first": 4, "last": 99, "transition": FADE},
+    {"kind": "stills", "file": "light", "rate": "24", "speed": 2, "order": "backward", "transition": FADE},
     {"kind": "gap", "frames": 30},
     {"kind": "layout", "cells": [{"item": {"kind": "stills", "file": "shell"}}]},
 ]
@@ -68,6 +68,9 @@ class TimelineTest(unittest.TestCase):
         self.assertIn("Layout: the layout is kept in its metadata alone", notes)
         again, left = read_otio(text, "hall.otio")
         self.assertEqual((again, left), (reel, []))
+        older = text.replace('"transition": {', '"joint": {').replace('"cross-dissolve"', '"cross-fade"')
+        self.assertNotEqual(older, text)
+        self.assertEqual(read_otio(older.replace('"dip-to-colour"', '"colour"'), "hall.otio")[0], reel)
 
     def test_a_timeline_of_elsewhere_becomes_a_reel(self):
         time, span = otio.opentime.RationalTime, otio.opentime.TimeRange
@@ -94,7 +97,7 @@ class TimelineTest(unittest.TestCase):
         shell, tide, gap = reel.items
         self.assertEqual(shell.file, "/renders/my shell/shell.%04d.exr")
         self.assertEqual((shell.first, shell.last), (10, 10 + 48 + 8 - 1))
-        self.assertEqual((shell.joint.kind, shell.joint.frames, gap.frames), ("cross-fade", 12, 10))
+        self.assertEqual((shell.transition.kind, shell.transition.frames, gap.frames), ("cross-dissolve", 12, 10))
         # 36 frames at 24 a second and 4 within the transition, at twice 30: the last is 97.5 after the first.
         self.assertEqual((tide.file, tide.first, tide.last, tide.speed), ("tide.mov", 60 - 10, 60 - 10 + 98, 2))
         self.assertEqual((reel.sound[0].at, reel.sound[0].first, reel.sound[0].seconds), (1, 1, 2))
@@ -131,7 +134,7 @@ class ListTest(unittest.TestCase):
         (track,) = timeline.video_tracks()
         self.assertEqual(track.duration().to_frames(), plan.frames)
         self.assertEqual([clip.name for clip in track.find_clips()], list(plan.names))
-        self.assertIn("Shell: its colour is written as a dissolve", notes)
+        self.assertIn("Shell: its dip-to-colour is written as a dissolve", notes)
 
     def test_frames_are_dropped_from_the_count_where_the_rate_drops_them(self):
         _, plan = planned(rate="30000/1001")

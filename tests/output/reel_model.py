@@ -87,7 +87,7 @@ class Model:
         made = [self.item(item, fps) for item in items]
         starts, shared, at = [0], [], 0
         for n, item in enumerate(items[:-1]):
-            wanted = item.get("joint", {}).get("frames", 0)
+            wanted = item.get("transition", {}).get("frames", 0)
             left = made[n][0] - (shared[-1] if shared else 0)
             shared.append(max(min(wanted, left, made[n + 1][0]), 0))
             at += made[n][0] - shared[-1]
@@ -97,27 +97,27 @@ class Model:
             n = max(k for k, start in enumerate(starts) if start <= t)
             own = made[n][1](t - starts[n])
             if n and t - starts[n] < shared[n - 1]:
-                joint = items[n - 1]["joint"]
-                share = eased(joint.get("ease", "linear"), (t - starts[n] + 1) / (shared[n - 1] + 1))
-                return self.joined(joint, made[n - 1][1](t - starts[n - 1]), own, float(share))
+                transition = items[n - 1]["transition"]
+                share = eased(transition.get("ease", "linear"), (t - starts[n] + 1) / (shared[n - 1] + 1))
+                return self.joined(transition, made[n - 1][1](t - starts[n - 1]), own, float(share))
             return own
 
         return at + made[-1][0], picture
 
-    def joined(self, joint, one, other, share):
-        if joint["kind"] == "cross-fade":
+    def joined(self, transition, one, other, share):
+        if transition["kind"] == "cross-dissolve":
             return one * (1 - share) + other * share
-        if joint["kind"] == "colour":
-            colour = self.plain(of_hex(joint.get("colour", "#000000")))
+        if transition["kind"] == "dip-to-colour":
+            colour = self.plain(of_hex(transition.get("colour", "#000000")))
             if share < 0.5:
                 return one * (1 - 2 * share) + colour * 2 * share
             return colour * (2 - 2 * share) + other * (2 * share - 1)
         # Towards the left the next picture comes from the right; up, from below.
-        towards = joint.get("towards", "left")
+        towards = transition.get("towards", "left")
         axis, far = (1, towards == "left") if towards in ("left", "right") else (0, towards == "up")
         side = one.shape[axis]
         new = round(side * share)
-        if joint["kind"] == "slide":
+        if transition["kind"] == "slide":
             whole = np.concatenate([one, other] if far else [other, one], axis=axis)
             begin = new if far else side - new
             return np.take(whole, range(begin, begin + side), axis=axis)

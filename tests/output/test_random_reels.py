@@ -69,14 +69,14 @@ class Documents:
             self.reels[name] = {}
             self.reels[name] = self.document(depth - 1)
             item = {"kind": "reel", "reel": name} | self.maybe("repeat", (2, 3)) | self.pace()
-        joint = {"kind": self.chance.choice(["cut", "cross-fade", "colour", "wipe", "slide"])}
-        if joint["kind"] != "cut":
-            joint |= {"frames": self.chance.randrange(1, 6)} | self.maybe("ease", [*EASES])
-        if joint["kind"] in ("wipe", "slide"):
-            joint |= self.maybe("towards", ("left", "right", "up", "down"), 0.8)
-        if joint["kind"] == "colour":
-            joint |= self.maybe("colour", ("#ffffff", "#802010"))
-        return item | {"joint": joint}
+        transition = {"kind": self.chance.choice(["cut", "cross-dissolve", "dip-to-colour", "wipe", "slide"])}
+        if transition["kind"] != "cut":
+            transition |= {"frames": self.chance.randrange(1, 6)} | self.maybe("ease", [*EASES])
+        if transition["kind"] in ("wipe", "slide"):
+            transition |= self.maybe("towards", ("left", "right", "up", "down"), 0.8)
+        if transition["kind"] == "dip-to-colour":
+            transition |= self.maybe("colour", ("#ffffff", "#802010"))
+        return item | {"transition": transition}
 
     def items(self, depth):
         return [self.item(depth) for _ in range(self.chance.randrange(1, 4))]

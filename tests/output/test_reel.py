@@ -67,7 +67,7 @@ class ReelTest(unittest.TestCase):
 
     def test_every_frame_is_the_one_that_the_plan_names(self):
         reel = self.opened(
-            self.red | {"repeat": 2, "order": "there-and-back", "joint": {"kind": "cross-fade", "frames": 4}},
+            self.red | {"repeat": 2, "order": "there-and-back", "transition": {"kind": "cross-dissolve", "frames": 4}},
             self.dark | {"first": 3, "hold_start": 2, "hold_end": 3},
             {"kind": "title", "text": "Tern Point", "frames": 5},
             {"kind": "group", "repeat": 2, "items": [self.red | {"last": 4}, self.dark | {"last": 2, "speed": 0.5}]},
@@ -90,7 +90,7 @@ class ReelTest(unittest.TestCase):
     def test_what_is_shown_again_is_read_once_as_far_as_there_is_room(self):
         cell = {"item": self.red | {"fit": "cover"}}
         layout = {"kind": "layout", "arrangement": "row", "cells": [cell, {"item": self.dark}]}
-        fade = {"joint": {"kind": "cross-fade", "frames": 4}}
+        fade = {"transition": {"kind": "cross-dissolve", "frames": 4}}
         reel = self.opened(self.red | {"repeat": 2} | fade, layout, self.dark | {"order": "there-and-back"})
         numbers = range(reel.plan.frames)
         plain = [reel.brush.frame(reel.plan.frame(n), WIDTH, HEIGHT) for n in numbers]
@@ -108,7 +108,7 @@ class ReelTest(unittest.TestCase):
             np.testing.assert_array_equal(brush.frame(reel.plan.frame(3), WIDTH, HEIGHT), plain[3])
 
     def test_pictures_that_are_kept_are_those_of_their_files(self):
-        fade = {"joint": {"kind": "cross-fade", "frames": 4}}
+        fade = {"transition": {"kind": "cross-dissolve", "frames": 4}}
         cells = [{"item": self.red | {"fit": "cover"}}, {"item": self.dark}]
         layout = {"kind": "layout", "arrangement": "row", "cells": cells}
         reel = self.opened(self.red | {"last": 9} | fade, self.dark | {"last": 9}, layout, self.red | {"fit": "none"})
@@ -135,7 +135,7 @@ class ReelTest(unittest.TestCase):
             self.assertEqual(file.read_bytes(), own.read_bytes())
 
     def test_a_fade_is_the_mean_of_the_light(self):
-        reel = self.opened(self.red | {"joint": {"kind": "cross-fade", "frames": 3}}, self.dark)
+        reel = self.opened(self.red | {"transition": {"kind": "cross-dissolve", "frames": 3}}, self.dark)
         seen = read_by_ffmpeg(self.compiled(reel)[0], "rgb24")
 
         def light(codes):  # IEC 61966-2-1
@@ -156,7 +156,7 @@ class ReelTest(unittest.TestCase):
         }
         line = {"kind": "layout", "arrangement": "divided", "divider": [[0, 0], [1, 1]],
                 "cells": [{"item": self.red}, {"item": self.dark}]}  # fmt: skip
-        reel = self.opened(self.red | {"joint": wipe}, self.dark | {"joint": slide}, self.red, half, line)
+        reel = self.opened(self.red | {"transition": wipe}, self.dark | {"transition": slide}, self.red, half, line)
         seen = read_by_ffmpeg(self.compiled(reel)[0], "rgb24")
         reds = [(pixels[40, :, 0] > 128).mean() for pixels in seen]
         np.testing.assert_allclose(reds[9:12], [0.75, 0.5, 0.25], atol=0.01)
@@ -219,8 +219,8 @@ class ReelTest(unittest.TestCase):
                 compile_footage(footage_of_reel(self.opened(self.red, gap)), self.folder / name, RECIPES[name])
         with self.assertRaisesRegex(Failure, "the reel none.json is missing"):
             footage_of_reel(self.opened(self.red, {"kind": "reel", "reel": "none.json"}))
-        swinging = {"kind": "colour", "frames": 8, "ease": "spring(0.6)"}
-        reel = self.opened(self.red | {"frames": 30, "between": "true", "joint": swinging}, self.dark)
+        swinging = {"kind": "dip-to-colour", "frames": 8, "ease": "spring(0.6)"}
+        reel = self.opened(self.red | {"frames": 30, "between": "true", "transition": swinging}, self.dark)
         notes = " ".join(self.compiled(reel)[1].notes)
         self.assertIn("12 frames in 30 frames of the reel: 18 doubled", notes)
 

@@ -1,4 +1,4 @@
-"""The reel on screen: cards, joints, the ruler, the sentence, findings with their mends, and the file."""
+"""The reel on screen: cards, transitions, the ruler, the sentence, findings with their mends, and the file."""
 
 import json
 import time
@@ -43,9 +43,9 @@ class ReelTest(ScreenTest):
         cards.nth(1).focus()
         page.keyboard.press("Alt+ArrowLeft")
         self.reason(f"72 + {FRAMES}")
-        page.locator('[aria-label^="Joint of Tern Point"]').click()
-        page.get_by_label("Kind of joint").select_option("cross-fade")
-        self.type("Frames of the joint", 6)
+        page.locator('[aria-label^="Transition after Tern Point"]').click()
+        page.get_by_label("Transition").select_option("cross-dissolve")
+        self.type("Frames of the transition", 6)
         self.reason(f"72 + {FRAMES} − 6 = {72 + FRAMES - 6} frames")
         cards.nth(1).click()
         self.type("Repeat", 2)
@@ -230,7 +230,7 @@ class ReelTest(ScreenTest):
         document = json.loads((self.home / f"reels/{reel}.json").read_text())
         self.assertEqual([item["kind"] for item in document["items"]], ["take", "title", "title"])
 
-    def test_labels_a_mark_and_joints_are_set_in_the_sheet(self):
+    def test_labels_a_mark_and_transitions_are_set_in_the_sheet(self):
         page = self.page
         _, reel = self.server.ask("/api/reels", {"title": "Said"})
         self.server.ask(f"/api/reels/{reel['id']}", {"patch": {"items": [{"kind": "gap", "frames": 24}]}}, "PATCH")

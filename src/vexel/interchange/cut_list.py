@@ -24,8 +24,8 @@ COLUMNS = (
     "frames",
     "seconds",
     "timecode",
-    "joint",
-    "joint_frames",
+    "transition",
+    "transition_frames",
     "source",
     "source_frame",
 )
@@ -53,18 +53,18 @@ def cmx3600(plan: ReelPlan) -> tuple[str, list[str]]:
             break
         record = begin + starts[number], begin + starts[number + 1]
         source = _source(plan, number, starts[number + 1] - starts[number])
-        joint = plan.row.joints[number - 1] if plan.row and number else None
+        transition = plan.row.transitions[number - 1] if plan.row and number else None
         overlap = plan.row.overlaps[number - 1] if plan.row and number else 0
         name = _reel_name(plan.names[number])
         event = f"{number + 1:03d}"
-        if overlap and joint is not None:
+        if overlap and transition is not None:
             # A dissolve is told from the end of the item before, which lasts no frame here.
             at = timecode(record[0], clock)
             came = timecode(_source(plan, number - 1, starts[number] - starts[number - 1])[1], clock)
             lines.append(f"{event}  {_reel_name(plan.names[number - 1]):<8} V     C        {came} {came} {at} {at}")
             kind = f"D    {overlap:03d}"
-            if joint.kind != "cross-fade":
-                notes.append(f"{plan.names[number]}: its {joint.kind} is written as a dissolve")
+            if transition.kind != "cross-dissolve":
+                notes.append(f"{plan.names[number]}: its {transition.kind} is written as a dissolve")
         else:
             kind = "C       "
         times = " ".join(timecode(one, clock) for one in (*source, *record))
@@ -86,14 +86,14 @@ def cut_table(plan: ReelPlan) -> str:
     starts = [*plan.starts, plan.frames]
     for number, name in enumerate(plan.names):
         begin, count = starts[number], starts[number + 1] - starts[number]
-        joint = plan.row.joints[number] if plan.row and number < len(plan.row.joints) else None
-        overlap = plan.row.overlaps[number] if plan.row and joint else 0
+        transition = plan.row.transitions[number] if plan.row and number < len(plan.row.transitions) else None
+        overlap = plan.row.overlaps[number] if plan.row and transition else 0
         track = plan.row.tracks[number] if plan.row else None
         source, first = (track.item.ref.label, track.first_shown()) if isinstance(track, Playing) else ("", "")
         table.writerow([
             number + 1, name, begin, count, decimal(begin / plan.rate.fps, 6),
             timecode(begin, plan.rate) if has_timecode(plan.rate) else "",
-            joint.kind if joint else "", overlap, source, first,
+            transition.kind if transition else "", overlap, source, first,
         ])  # fmt: skip
     return out.getvalue()
 

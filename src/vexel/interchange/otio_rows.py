@@ -9,7 +9,7 @@ import opentimelineio as otio
 from pydantic import TypeAdapter, ValidationError
 
 from vexel.core.errors import Mistake
-from vexel.core.reel.item_spec import AnyItem, JointSpec
+from vexel.core.reel.item_spec import AnyItem, TransitionSpec
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.time.rate import Rate
 from vexel.core.validation_message import validation_message
@@ -66,8 +66,8 @@ def row_of(track: Any, rate: Rate, notes: Notes, depth: int = 0) -> Row:
             # Its place stays, so that what follows begins when it did.
             item = {"kind": "gap", "frames": min(shown.count, MOST_FRAMES)}
         if item is not None:
-            joint = _joint(after, number + 2 >= len(children), rate, child.name, notes)
-            row.items.append(item | ({"joint": joint} if joint else {}))
+            transition = _transition(after, number + 2 >= len(children), rate, child.name, notes)
+            row.items.append(item | ({"transition": transition} if transition else {}))
         row.markers.extend(_markers(child, at, rate, notes))
         at += lasts or 0
     return row
@@ -109,27 +109,28 @@ def _fade(children: list[Any], number: int, rate: Rate, notes: Notes) -> list[di
     if not frames:
         notes.append(f"the transition at the row's {'begin' if first else 'end'} lasts no frame, and is left out")
         return []
-    joint = {"joint": {"kind": "cross-fade", "frames": frames}} if first else {}
-    return [{"kind": "gap", "frames": frames} | joint]
+    transition = {"transition": {"kind": "cross-dissolve", "frames": frames}} if first else {}
+    return [{"kind": "gap", "frames": frames} | transition]
 
 
-def _joint(transition: Any, last: bool, rate: Rate, name: str, notes: Notes) -> dict[str, Any] | None:
+def _transition(transition: Any, last: bool, rate: Rate, name: str, notes: Notes) -> dict[str, Any] | None:
     if transition is None:
         return None
-    read = partial(_read_joint, transition, last, rate, name, notes)
+    read = partial(_read_transition, transition, last, rate, name, notes)
     found: dict[str, Any] | None = tried(read, f"the transition after {name}", notes)
     return found
 
 
-def _read_joint(transition: Any, last: bool, rate: Rate, name: str, notes: Notes) -> dict[str, Any]:
+def _read_transition(transition: Any, last: bool, rate: Rate, name: str, notes: Notes) -> dict[str, Any]:
     after = 0 if last else frames_of(transition.out_offset, rate)
     frames = max(frames_of(transition.in_offset, rate) + after, 0)
-    ours = plain(transition.metadata.get(OURS, {}))
-    ours = ours.get("joint", {}) if isinstance(ours, dict) else {}
-    kind = ours.get("kind", "cross-fade") if frames else "cut"
+    held = plain(transition.metadata.get(OURS, {}))
+    # "joint" in files of November 2026 and before.
+    ours: Any = held.get("transition", held.get("joint", {})) if isinstance(held, dict) else {}
+    kind = ours.get("kind", "cross-dissolve") if frames else "cut"
     if frames and not ours and transition.transition_type != otio.schema.TransitionTypes.SMPTE_Dissolve:
-        notes.append(f"the transition after {name}, {transition.transition_type}, is imported as a cross-fade")
-    return JointSpec.model_validate(ours | {"kind": kind, "frames": frames}).model_dump(
+        notes.append(f"the transition after {name}, {transition.transition_type}, is imported as a cross-dissolve")
+    return TransitionSpec.model_validate(ours | {"kind": kind, "frames": frames}).model_dump(
         mode="json", exclude_defaults=True
     )
 
@@ -194,7 +195,7 @@ def _as_it_was(child: Any, ours: dict[str, Any], shown: Shown | None) -> dict[st
     starts = child.source_range.start_time.value if child.source_range else None
     if held.get("frames", count) != count or starts != held.get("start", starts):
         return None
-    item = {name: value for name, value in ours.items() if name != "joint"}
+    item = {name: value for name, value in ours.items() if name not in ("transition", "joint")}
     try:
         _ITEM.validate_python(item, strict=False)
     except ValidationError:

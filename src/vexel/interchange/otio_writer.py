@@ -84,11 +84,15 @@ def _write_items(track: Any, plan: ReelPlan, place: Place, folder: Path, rate: f
         if unfit := _unfit(item, row.tracks[number]):
             notes.append(f"{plan.names[number]}: {unfit} is kept in its metadata alone")
         if number < len(row.overlaps) and row.overlaps[number]:
-            joint = row.joints[number]
-            known = otio.schema.TransitionTypes.SMPTE_Dissolve if joint.kind == "cross-fade" else "Custom_Transition"
+            transition = row.transitions[number]
+            known = (
+                otio.schema.TransitionTypes.SMPTE_Dissolve
+                if transition.kind == "cross-dissolve"
+                else "Custom_Transition"
+            )
             track.append(otio.schema.Transition(
-                joint.kind, known, _time(row.overlaps[number] // 2, rate), _time(after, rate),
-                {OURS: {"joint": joint.model_dump(mode="json", exclude_defaults=True)}},
+                transition.kind, known, _time(row.overlaps[number] // 2, rate), _time(after, rate),
+                {OURS: {"transition": transition.model_dump(mode="json", exclude_defaults=True)}},
             ))  # fmt: skip
 
 

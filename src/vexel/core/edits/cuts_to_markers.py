@@ -13,7 +13,7 @@ from vexel.core.wording import counted
 
 
 def cuts_to_markers(plan: ReelPlan) -> dict[str, Any]:
-    """A patch of a reel by which each cut, or middle of a joint, lies at the marker that is nearest.
+    """A patch of a reel by which each cut, or middle of a transition, lies at the marker that is nearest.
 
     An item that plays frames is trimmed at its end, or holds its last frame; what repeats, is played to and fro or
     is fitted to a length already is fitted to the new one, and so is all that has no frames of its own.
@@ -37,21 +37,21 @@ def cuts_to_markers(plan: ReelPlan) -> dict[str, Any]:
     items = [dict(item) for item in plan.item_documents]
     for number, (cut, goal) in enumerate(zip(cuts, goals, strict=True)):
         start = 0 if number == 0 else goals[number - 1] - row.overlaps[number - 1] // 2
-        # The next item starts as far before its cut as half of the joint, which both share.
+        # The next item starts as far before its cut as half of the transition, which both share.
         length = goal - row.overlaps[number] // 2 - start + row.overlaps[number]
-        joints = row.overlaps[number] + (row.overlaps[number - 1] if number else 0)
-        if length < max(joints, 1):
+        transitions = row.overlaps[number] + (row.overlaps[number - 1] if number else 0)
+        if length < max(transitions, 1):
             raise Mistake(
                 f"{plan.names[number]} would be {length} frames long before the marker at {goal}, no more than its "
-                "joints: take a marker out, or shorten the joint"
+                "transitions: take a marker out, or shorten the transition"
             )
         if cut != goal or start != row.starts[number]:
             items[number] |= _of_length(plan, number, length)
-    for number, (joint, overlap) in enumerate(zip(row.joints, row.overlaps, strict=True)):
-        # A joint that was cut short would grow with its items, and move its middle.
-        if joint.frames > overlap:
+    for number, (transition, overlap) in enumerate(zip(row.transitions, row.overlaps, strict=True)):
+        # A transition that was cut short would grow with its items, and move its middle.
+        if transition.frames > overlap:
             kept = {"frames": overlap} if overlap else {"kind": "cut", "frames": 0}
-            items[number] |= {"joint": items[number]["joint"] | kept}
+            items[number] |= {"transition": items[number]["transition"] | kept}
     return {"items": items}
 
 

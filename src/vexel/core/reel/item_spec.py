@@ -1,7 +1,7 @@
 """Items of a reel: what each kind is, and how the document says it."""
 
 from collections.abc import Callable, Iterator
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
@@ -25,20 +25,31 @@ Towards = Literal["left", "right", "up", "down"]
 FILE = Field(min_length=1, max_length=1000)
 
 
-class JointSpec(Part):
-    """How an item goes over into the next, and over how many frames both are seen."""
+OLDER_KINDS = {"cross-fade": "cross-dissolve", "colour": "dip-to-colour"}
+"""Kinds of transitions by the names that documents had for them until November 2026."""
 
-    kind: Literal["cut", "cross-fade", "colour", "wipe", "slide"] = "cut"
+
+class TransitionSpec(Part):
+    """How an item changes to the next, and for how many frames both are visible."""
+
+    kind: Literal["cut", "cross-dissolve", "dip-to-colour", "wipe", "slide"] = "cut"
     frames: int = Field(default=0, ge=0, le=100_000, description="frames that both items have a part in")
     colour: Hex = Field(default="#000000", description="that colour goes through")
     towards: Towards = Field(default="left", description="in which a wipe or slide moves")
     ease: Ease = Field(default="linear", title="Easing")
     in_step: bool = Field(default=False, description="the next item goes on where this one is in the shot's motion")
 
+    @model_validator(mode="before")
+    @classmethod
+    def _older_kind(cls, values: Any) -> Any:
+        if isinstance(values, dict) and isinstance(values.get("kind"), str):
+            return values | {"kind": OLDER_KINDS.get(values["kind"], values["kind"])}
+        return values
+
     @model_validator(mode="after")
-    def _lasts(self) -> "JointSpec":
+    def _lasts(self) -> "TransitionSpec":
         if self.kind == "cut" and self.frames:
-            raise Mistake("joint.frames: a cut lasts no frames: leave it at 0, or choose cross-fade")
+            raise Mistake("transition.frames: a cut lasts no frames: leave it at 0, or choose cross-dissolve")
         return self
 
 
@@ -56,11 +67,22 @@ class LengthSpec(Part):
 
 
 class ItemSpec(LengthSpec):
-    """What all items have: a name, a fit, and the joint to the next."""
+    """What all items have: a name, a fit, and the transition to the next."""
 
     name: str = Field(default="", max_length=200, description="of its chapter; empty for the item's own")
     fit: Fit = "contain"
-    joint: JointSpec = JointSpec()
+    transition: TransitionSpec = TransitionSpec()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _older_name(cls, values: Any) -> Any:
+        # Documents said "joint" until November 2026; a patch of that name is the newer of the two.
+        if not isinstance(values, dict) or "joint" not in values:
+            return values
+        values = dict(values)
+        older, newer = values.pop("joint"), values.get("transition", {})
+        both = isinstance(older, dict) and isinstance(newer, dict)
+        return values | {"transition": newer | older if both else older}
 
     @property
     def parts(self) -> tuple["ItemSpec", ...]:

@@ -49,7 +49,7 @@ def _of_track(plan: ReelPlan, number: int, item: ClipItem, track: Playing) -> Ow
     row, name, rate = plan.row, plan.names[number], plan.rate.fps
     if item.order != "forward" or track.pace * rate != track.facts.rate or plan.frames != row.count:
         return OwnSound(number, name, trouble="it is not played forward at its own speed")
-    # Within a joint both are heard, each fading as its picture does.
+    # Within a transition both are heard, each fading as its picture does.
     overlaps = [
         Fraction(row.overlaps[place]) / rate if 0 <= place < len(row.overlaps) else Fraction(0)
         for place in (number - 1, number)

@@ -20,29 +20,31 @@ class ReelPart:
     Attributes
     ----------
     text : str
-    of : {"", "item", "joint", "reel"}
+    of : {"", "item", "transition", "reel"}
         What the value belongs to; empty for the words between values.
     item : int
-        Number of the item, or of the one that a joint leads out of.
+        Number of the item, or of the one that a transition leads out of.
     """
 
     text: str
-    of: Literal["", "item", "joint", "reel"] = ""
+    of: Literal["", "item", "transition", "reel"] = ""
     item: int = 0
 
 
 def reel_brief(plan: ReelPlan) -> list[ReelPart]:
-    """Play **Shell** **twice**, then, by **12 frames** of cross-fade, **Light**, as **1920 × 1080** at **24 fps**."""
+    """Play **Shell** **twice**, then, over **12 frames** of wipe, **Light**, as **1920 × 1080** at **24 fps**."""
     reel = plan.reel
     parts = [ReelPart("Play")]
     for number, item in enumerate(reel.items[:MOST_SAID]):
         if number:
-            joint = reel.items[number - 1].joint
+            transition = reel.items[number - 1].transition
             parts.append(ReelPart(", then"))
-            if joint.kind != "cut" and joint.frames:
-                kind = f"through {joint.colour}" if joint.kind == "colour" else f"of {joint.kind}"
-                parts += [ReelPart("over"), ReelPart(f"{counted(joint.frames, 'frame')} {kind}", "joint", number - 1)]
-                if joint.in_step:
+            if transition.kind != "cut" and transition.frames:
+                dips = transition.kind == "dip-to-colour"
+                kind = f"dip to {transition.colour}" if dips else transition.kind
+                lasts = f"{counted(transition.frames, 'frame')} of {kind}"
+                parts += [ReelPart("over"), ReelPart(lasts, "transition", number - 1)]
+                if transition.in_step:
                     parts.append(ReelPart("in step"))
         parts.append(ReelPart(plan.names[number], "item", number))
         if said := _times(item):

@@ -32,7 +32,7 @@ def reel_findings(plan: ReelPlan) -> Iterator[Finding]:
     for number, item in enumerate(plan.reel.items):
         yield from _of_item(plan, number, item)
         if number:
-            yield from _of_joint(plan, number)
+            yield from _of_transition(plan, number)
 
 
 def _of_labels(plan: ReelPlan) -> Iterator[Finding]:
@@ -158,26 +158,26 @@ def _scale(plan: ReelPlan, track: Playing) -> Fraction:
     return min(wide, high) if track.item.fit == "contain" else max(wide, high)
 
 
-def _of_joint(plan: ReelPlan, number: int) -> Iterator[Finding]:
+def _of_transition(plan: ReelPlan, number: int) -> Iterator[Finding]:
     """From the item before to this one."""
     assert plan.row is not None
-    joint, overlap = plan.row.joints[number - 1], plan.row.overlaps[number - 1]
+    transition, overlap = plan.row.transitions[number - 1], plan.row.overlaps[number - 1]
     names = f"{plan.names[number - 1]} and {plan.names[number]}"
     before, after = plan.row.tracks[number - 1], plan.row.tracks[number]
-    if joint.frames > overlap:
+    if transition.frames > overlap:
         kept = {"frames": overlap} if overlap else {"kind": "cut", "frames": 0}
         yield Finding(
-            "joint-too-long",
-            f"The joint of {names} is {counted(joint.frames, 'frame')} long, and there is room for {overlap:,}",
+            "transition-too-long",
+            f"The transition of {names} has {counted(transition.frames, 'frame')}, and there is room for {overlap:,}",
             f"It is shortened to {counted(overlap, 'frame')}.",
-            (Mend("Shorten the joint", change_item(number - 1, joint=kept)),),
+            (Mend("Shorten the transition", change_item(number - 1, transition=kept)),),
         )
-    if joint.in_step and not may_go_in_step(before, after):
+    if transition.in_step and not may_go_in_step(before, after):
         yield Finding(
             "not-in-step",
             f"{names} do not show one shot at one pace, so the second cannot go on where the first is",
             "It begins at its own first frame.",
-            (Mend("Begin it by itself", change_item(number - 1, joint={"in_step": False})),),
+            (Mend("Begin it by itself", change_item(number - 1, transition={"in_step": False})),),
         )
     if isinstance(before, Playing) and isinstance(after, Playing):
         yield from _of_looks(names, before, after)

@@ -103,7 +103,7 @@ class ReelPlan:
         return ReelFrame(self.node(number), self.labels_at(number))
 
     def item_of(self, number: int) -> int:
-        """The item that a frame belongs to; within a joint the later one."""
+        """The item that a frame belongs to; within a transition the later one."""
         assert self.row is not None
         return self.row.item_at(Fraction(number) * self.row.count / self.frames)
 
@@ -116,7 +116,7 @@ class ReelPlan:
 
     @cached_property
     def edges(self) -> tuple[float, ...]:
-        """Where items begin in the reel, and where the last ends, in frames; a joint is shared at its middle."""
+        """Where items begin in the reel, and where the last ends, in frames; a transition is shared at its middle."""
         if self.row is None:
             return ()
         scale = self.frames / self.row.count
@@ -202,7 +202,7 @@ class ReelPlan:
         return tuple(dict.fromkeys(found))
 
     def _dials(self, number: int) -> dict[str, float | str]:
-        """Dials of what a frame shows, of a joint those of the later item; a dash where there is none."""
+        """Dials of what a frame shows, of a transition those of the later item; a dash where there is none."""
         values: dict[str, float | str] = dict.fromkeys(self.label_dials, UNSAID)
         if not values:
             return values
@@ -278,12 +278,12 @@ def _row(items: Sequence[AnyItem], rate: Rate, facts: Facts, known: Mapping[int,
     for number, item in enumerate(items):
         track = known.get(id(item)) or _track(item, rate, facts)
         before = tracks[-1] if tracks else None
-        if number and items[number - 1].joint.in_step and may_go_in_step(before, track):
+        if number and items[number - 1].transition.in_step and may_go_in_step(before, track):
             assert isinstance(before, Playing) and isinstance(track, Playing)
-            begins = Fraction(before.count - min(items[number - 1].joint.frames, before.count))
+            begins = Fraction(before.count - min(items[number - 1].transition.frames, before.count))
             track = replace(track, step=InStep(before.motion_at(begins), track.pace, track.moving))
         tracks.append(track)
-    return Row(tuple(tracks), tuple(item.joint for item in items[:-1]))
+    return Row(tuple(tracks), tuple(item.transition for item in items[:-1]))
 
 
 def may_go_in_step(one: Track | None, other: Track) -> bool:

@@ -1,4 +1,4 @@
-"""What is shown for some frames of a reel: still, in a row with joints, at another pace, several at once."""
+"""What is shown for some frames of a reel: still, in a row with transitions, at another pace, several at once."""
 
 from bisect import bisect_right
 from collections.abc import Iterator, Sequence
@@ -12,7 +12,7 @@ import numpy as np
 
 from vexel.core.lanes.easing import Easing
 from vexel.core.lanes.lane import Key, lane_values
-from vexel.core.reel.item_spec import JointSpec, LayoutItem
+from vexel.core.reel.item_spec import LayoutItem, TransitionSpec
 from vexel.core.reel.node import Cells, Divided, Mixed, Moved, Node, Plain
 from vexel.core.reel.playing import Gone
 
@@ -47,20 +47,20 @@ class Row:
     Attributes
     ----------
     tracks : tuple of Track
-    joints : tuple of JointSpec
-        From each to the next; of a joint that is longer than its items, `overlaps` is what fits.
+    transitions : tuple of TransitionSpec
+        From each to the next; of a transition that is longer than its items, `overlaps` is what fits.
     """
 
     tracks: tuple[Track, ...]
-    joints: tuple[JointSpec, ...]
+    transitions: tuple[TransitionSpec, ...]
 
     @cached_property
     def overlaps(self) -> tuple[int, ...]:
-        """Frames that each joint takes from both of its items."""
+        """Frames that each transition takes from both of its items."""
         found: list[int] = []
-        for number, joint in enumerate(self.joints):
+        for number, transition in enumerate(self.transitions):
             room = self.tracks[number].count - (found[-1] if found else 0)
-            found.append(max(min(joint.frames, room, self.tracks[number + 1].count), 0))
+            found.append(max(min(transition.frames, room, self.tracks[number + 1].count), 0))
         return tuple(found)
 
     @cached_property
@@ -84,11 +84,11 @@ class Row:
         within = place - self.starts[number]
         node = self.tracks[number].at(within)
         if number and within < self.overlaps[number - 1]:
-            joint, frames = self.joints[number - 1], self.overlaps[number - 1]
+            transition, frames = self.transitions[number - 1], self.overlaps[number - 1]
             before = self.tracks[number - 1].at(place - self.starts[number - 1])
-            # Of n frames the k-th has k+1 of n+1 parts of the next: neither item is seen alone within the joint.
-            share = _eased(joint.ease, (within + 1) / (frames + 1))
-            return joined(joint, before, node, share)
+            # Of n frames the k-th has k+1 of n+1 parts of the next: neither item is seen alone within the transition.
+            share = _eased(transition.ease, (within + 1) / (frames + 1))
+            return joined(transition, before, node, share)
         return node
 
 
@@ -96,15 +96,15 @@ def _eased(ease: str, progress: Fraction) -> float:
     return float(Easing.parse(ease)(np.array([float(progress)]))[0])
 
 
-def joined(joint: JointSpec, one: Node, other: Node, share: float) -> Node:
-    """Two pictures within a joint."""
+def joined(transition: TransitionSpec, one: Node, other: Node, share: float) -> Node:
+    """Two pictures within a transition."""
     # An easing that swings would ask for more than all of a picture.
     share = min(max(share, 0.0), 1.0)
-    if joint.kind == "colour":
-        ground = Plain(joint.colour)
+    if transition.kind == "dip-to-colour":
+        ground = Plain(transition.colour)
         return Mixed(one, ground, 2 * share) if share < 0.5 else Mixed(ground, other, 2 * share - 1)
-    if joint.kind in ("wipe", "slide"):
-        return Moved(one, other, share, joint.kind, joint.towards)
+    if transition.kind in ("wipe", "slide"):
+        return Moved(one, other, share, transition.kind, transition.towards)
     return Mixed(one, other, share)
 
 

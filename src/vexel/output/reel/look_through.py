@@ -83,7 +83,7 @@ def _of_cut(reel: OpenReel, number: int) -> Finding | None:
             "cut-jumps",
             f"{names[0]} and {names[1]} show one source, and where they meet the pictures differ by "
             f"{apart.mean():.0f} of 255 on average",
-            "The cut is seen as a jump; a joint of some frames makes it soft.",
+            "The cut is seen as a jump; a transition of some frames makes it soft.",
         )
     return None
 

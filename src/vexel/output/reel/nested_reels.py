@@ -180,7 +180,7 @@ def _group(item: ReelItem, inner: Reel, items: list[AnyItem], rate: Rate) -> Gro
     fitted = item.seconds is not None or frames is not None
     return GroupItem(
         kind="group", items=items, repeat=item.repeat, speed=1 if fitted else item.speed, seconds=item.seconds,
-        frames=frames, name=item.name or inner.title, fit=item.fit, joint=item.joint,
+        frames=frames, name=item.name or inner.title, fit=item.fit, transition=item.transition,
         rate=str(inner.exact_rate.fps),
     )  # fmt: skip
 

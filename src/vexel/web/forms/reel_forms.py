@@ -1,29 +1,34 @@
 """The sheets of a reel."""
 
-from vexel.core.reel.item_spec import AnyItem, CellSpec, JointSpec
+from vexel.core.reel.item_spec import AnyItem, CellSpec, TransitionSpec
 from vexel.core.reel.reel_spec import MarkSpec, Reel, SoundSpec
 from vexel.web.forms.form import Forms, Option, Row, field, row, special, unless, when
 from vexel.web.forms.kinds import members
 from vexel.web.forms.resolve import resolved
 
 CUT = when("kind", "cut")
-JOINT = [
+TRANSITION = [
     row(
         "kind",
-        label="Kind of joint",
+        label="Transition",
         widget="select",
         options={
             "cut": "cut",
-            "cross-fade": "cross-fade",
-            "colour": "through a colour",
+            "cross-dissolve": "cross-dissolve",
+            "dip-to-colour": "dip to colour",
             "wipe": "wipe",
             "slide": "slide",
         },
     ),
     row(
-        "frames", label="Frames of the joint", unit="{$seconds} s", low=1, width="4.5rem", when=[unless("kind", "cut")]
+        "frames",
+        label="Frames of the transition",
+        unit="{$seconds} s",
+        low=1,
+        width="4.5rem",
+        when=[unless("kind", "cut")],
     ),
-    row("colour", label="Colour of the joint", widget="colour", when=[when("kind", "colour")]),
+    row("colour", label="Colour of the transition", widget="colour", when=[when("kind", "dip-to-colour")]),
     row("towards", label="Direction", widget="select", when=[when("kind", "wipe", "slide")]),
     row("in_step", name="In step", label="The motion continues, only the image changes"),
 ]
@@ -177,7 +182,7 @@ CELLS = [
         name="Margin",
     )
 ]
-OF_ITEMS = ["frames", "joint.*", "file", "take", "shot", "reel", "camera", "render_pass", "name"]
+OF_ITEMS = ["frames", "transition.*", "file", "take", "shot", "reel", "camera", "render_pass", "name"]
 
 
 def reel_forms() -> Forms:
@@ -185,7 +190,7 @@ def reel_forms() -> Forms:
     return {
         "reel": resolved(Reel, WHOLE, hidden="*"),
         "reel.sound": resolved(Reel, SOUND_AS_A_WHOLE, hidden="*"),
-        "joint": resolved(JointSpec, JOINT),
+        "transition": resolved(TransitionSpec, TRANSITION),
         "sound": resolved(SoundSpec, SOUND, hidden=["file"]),
         "mark": resolved(MarkSpec, MARK, hidden=["file"]),
         "cell": resolved(CellSpec, CELL, hidden="*"),

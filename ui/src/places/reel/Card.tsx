@@ -24,7 +24,7 @@ interface Props {
 /** Pixels below which a card says only what tells its name from others. */
 const NARROW = 170;
 
-/** One item of the row, its ends, and its joint to the next. */
+/** One item of the row, its ends, and its transition to the next. */
 export function Card(props: Props) {
   const { reel, number, selection, onSelect, onMove, onRemove } = props;
   const item = reel.items[number];
@@ -83,21 +83,21 @@ export function Card(props: Props) {
       </button>
       <TrimHandle {...props} side="start" />
       <TrimHandle {...props} side="end" />
-      {number < reel.items.length - 1 && <JointButton {...props} />}
+      {number < reel.items.length - 1 && <TransitionButton {...props} />}
     </li>
   );
 }
 
-function JointButton({ reel, items, number, selection, onSelect }: Props) {
+function TransitionButton({ reel, items, number, selection, onSelect }: Props) {
   const [item, after] = [reel.items[number], reel.items[number + 1]];
-  const chosen = selection.of === "joint" && selection.item === number;
+  const chosen = selection.of === "transition" && selection.item === number;
   return (
     <button
       type="button"
       className={`figures absolute -right-3.5 top-1 z-10 flex h-6 min-w-7 items-center justify-center rounded-full border bg-base-200 px-1 text-note ${chosen ? "border-primary ring-1 ring-primary" : "rule"}`}
-      aria-label={`Joint of ${item?.name} and ${after?.name}: ${items[number]?.joint?.kind ?? "cut"}, ${item?.overlap} frames`}
+      aria-label={`Transition after ${item?.name}: ${items[number]?.transition?.kind ?? "cut"}, ${item?.overlap} frames`}
       aria-pressed={chosen}
-      onClick={() => onSelect({ of: "joint", item: number })}
+      onClick={() => onSelect({ of: "transition", item: number })}
     >
       {item?.overlap || "|"}
     </button>

@@ -1,6 +1,6 @@
 import { ArrowLeft, ArrowRight, Copy, Trash2, Ungroup } from "lucide-react";
 import { ItemRows, type SetValues } from "./ItemRows";
-import { JointSheet } from "./JointSheet";
+import { TransitionSheet } from "./TransitionSheet";
 import { GroupParts, LayoutRows } from "./PartsRows";
 import { apart, inserted, partsOf, type ReelData, type Selection, selected, withItem } from "./reelItems";
 import { SeveralSheet } from "./SeveralSheet";
@@ -18,13 +18,13 @@ interface Props {
   onSelect: (selection: Selection) => void;
 }
 
-/** What belongs to the selected item or joint, or to the reel as a whole. */
+/** What belongs to the selected item or transition, or to the reel as a whole. */
 export function ReelSheet(props: Props) {
   const { reel, edits, selection, onMove, onRemove } = props;
   const number = selection.of === "reel" ? -1 : selection.item;
   const item = edits.items[number];
   if (selection.of === "reel" || !item) return <WholeReel reel={reel} edits={edits} frame={props.frame} />;
-  if (selection.of === "joint") return <JointSheet reel={reel} edits={edits} number={number} />;
+  if (selection.of === "transition") return <TransitionSheet reel={reel} edits={edits} number={number} />;
   const [first, last] = selected(selection);
   if (last > first) return <SeveralSheet {...props} />;
   const set: SetValues = (values, what) =>

@@ -3,12 +3,12 @@ import type { Reel, Schemas } from "../../api/client";
 export type ReelData = Reel;
 export type ReelDocument = ReelData["document"];
 export type Item = NonNullable<ReelDocument["items"]>[number];
-export type Joint = NonNullable<Item["joint"]>;
+export type Transition = NonNullable<Item["transition"]>;
 
 /** What is open beside the picture; of items `to` is the last of several in a row. */
 export type Selection =
   | { of: "item"; item: number; to?: number }
-  | { of: "joint"; item: number }
+  | { of: "transition"; item: number }
   | { of: "reel" };
 
 export const itemsOf = (reel: ReelData): Item[] => reel.document.items ?? [];
@@ -25,8 +25,8 @@ export function withItem(items: Item[], number: number, values: Record<string, u
   return items.map((item, at) => (at === number ? ({ ...item, ...values } as Item) : item));
 }
 
-export function withJoint(items: Item[], number: number, values: Partial<Joint>): Item[] {
-  return withItem(items, number, { joint: { ...items[number]?.joint, ...values } });
+export function withTransition(items: Item[], number: number, values: Partial<Transition>): Item[] {
+  return withItem(items, number, { transition: { ...items[number]?.transition, ...values } });
 }
 
 /** Items with one moved to another place. */
@@ -43,14 +43,14 @@ export const inserted = (items: Item[], at: number, more: Item[]) => [
   ...items.slice(at),
 ];
 
-/** Items of which some that follow each other become one, which keeps the joint of the last. */
+/** Items of which some that follow each other become one, which keeps the transition of the last. */
 export function together(items: Item[], first: number, last: number, kind: "layout" | "group"): Item[] {
   const parts = items.slice(first, last + 1);
-  const joint = parts.at(-1)?.joint;
+  const transition = parts.at(-1)?.transition;
   const one =
     kind === "group"
-      ? { kind, items: parts, joint }
-      : { kind, arrangement: arrangementFor(parts.length), cells: parts.map((item) => ({ item })), joint };
+      ? { kind, items: parts, transition }
+      : { kind, arrangement: arrangementFor(parts.length), cells: parts.map((item) => ({ item })), transition };
   return [...items.slice(0, first), one as Item, ...items.slice(last + 1)];
 }
 
@@ -68,7 +68,7 @@ export function apart(items: Item[], number: number): Item[] {
   const item = items[number];
   if (!item) return items;
   const parts = partsOf(item).map((part, at, all) =>
-    at === all.length - 1 ? ({ ...part, joint: item.joint } as Item) : part,
+    at === all.length - 1 ? ({ ...part, transition: item.transition } as Item) : part,
   );
   return [...items.slice(0, number), ...parts, ...items.slice(number + 1)];
 }
