@@ -81,7 +81,7 @@ class ReckonTest(unittest.TestCase):
         shot = write_shot(folder, clock={"rate": "24", "frames": 50, "like": "first.json"})
         (finding, *_) = json.loads(vexel("reckon", shot, "--json").stdout)["findings"]
         self.assertEqual(finding["what"], "50 frames, but Trial has 48")
-        document = merged(json.loads(shot.read_text()), finding["mends"][0]["patch"])
+        document = merged(json.loads(shot.read_text()), finding["fixes"][0]["patch"])
         shot.write_text(json.dumps(document))
         told = json.loads(vexel("reckon", shot, "--json").stdout)
         self.assertNotIn("clock-differs", [found["name"] for found in told["findings"]])

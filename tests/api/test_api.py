@@ -353,7 +353,7 @@ class ShotsTest(ApiTest):
         texts = {Path(answer.json["path"]).read_text() for answer in answers}
         self.assertEqual(texts, {obj.format(number + 1) for number in range(6)})
 
-    def test_code_that_is_wrong_becomes_a_shot_to_be_mended(self):
+    def test_code_that_is_wrong_becomes_a_shot_to_be_fixed(self):
         bad = (HEADER + "@model\ndef f():\n    return None\n").encode()
         path = self.upload(("a.py", bad)).json["path"]
         shot = self.client.post("/api/shots", json={"path": path}, headers=OWN).json

@@ -44,9 +44,9 @@ class ReelListTest(ApiTest):
         broken = self.listed()[0]
         self.listed()
         (self.folder / "inner.json").write_text(whole)
-        mended = self.listed()[0]
+        fixed = self.listed()[0]
         self.assertTrue(broken["inner"]["error"])
-        self.assertEqual([mended[name]["frames"] for name in ("inner", "outer", "outermost")], [5, 5, 5])
+        self.assertEqual([fixed[name]["frames"] for name in ("inner", "outer", "outermost")], [5, 5, 5])
 
 
 if __name__ == "__main__":

@@ -59,8 +59,8 @@ class ReelsTest(unittest.TestCase):
         self.assertEqual((status, refused["error"]), (422, "Hall lacks no frames"))
         _, sent = ask(f"{address}/dispatch", {"recipes": [{"name": "x", "container": "mp4", "codec": "h264"}]})
         self.assertIn("lost.mp4 of the reel is missing", self.ended(sent["outputs"][0])["message"])
-        (mend,) = next(one for one in reel["findings"] if one["name"] == "item-missing")["mends"]
-        ask(address, {"patch": mend["patch"], "what": "the hole"}, "PATCH")
+        (fix,) = next(one for one in reel["findings"] if one["name"] == "item-missing")["fixes"]
+        ask(address, {"patch": fix["patch"], "what": "the hole"}, "PATCH")
         _, sent = ask(f"{address}/dispatch", {"recipes": [{"name": "x", "container": "mp4", "codec": "h264"}]})
         made = self.ended(sent["outputs"][0])
         self.assertTrue(made["receipt"]["holds"], made)

@@ -54,16 +54,16 @@ class FindingsTest(unittest.TestCase):
     def found(self, shot, **facts):
         return [f for f in source_findings(shot, SourceFacts(**facts)) if f.name in ("other-course", "on-its-side")]
 
-    def test_a_loop_that_cuts_the_animations_off_is_mended(self):
+    def test_a_loop_that_cuts_the_animations_off_is_fixed(self):
         three = animation_length([course(3)])
         for clock in ({"seconds": 3}, {"seconds": 6}, {"frames": 72}, {"rate": "30000/1001", "frames": 90}):
             self.assertEqual(self.found(self.page(**clock), length=three), [], clock)
         (finding,) = self.found(self.page(seconds=5), length=three)
-        mended = edited(self.page(seconds=5), finding.mends[0].patch)
-        self.assertEqual((mended.clock.seconds, self.found(mended, length=three)), (3, []))
+        fixed = edited(self.page(seconds=5), finding.fixes[0].patch)
+        self.assertEqual((fixed.clock.seconds, self.found(fixed, length=three)), (3, []))
         once = animation_length([course("2.5", times=1)])
         (finding,) = self.found(self.page(seconds=5), length=once)
-        self.assertEqual(edited(self.page(seconds=5), finding.mends[0].patch).clock.span, "ends")
+        self.assertEqual(edited(self.page(seconds=5), finding.fixes[0].patch).clock.span, "ends")
         (finding,) = self.found(self.page(seconds=2, span="ends"), length=once)
         self.assertIn("The rest will not be seen", finding.cost)
 
@@ -71,8 +71,8 @@ class FindingsTest(unittest.TestCase):
         shot = read_shot_document(shot_document({"kind": "object", "file": "a.obj"}))
         guess = UpGuess("y", True)
         (finding,) = self.found(shot, up="z", up_guess=guess)
-        for mend, up in zip(finding.mends, ("y", "z"), strict=True):
-            said = edited(shot, mend.patch)
+        for fix, up in zip(finding.fixes, ("y", "z"), strict=True):
+            said = edited(shot, fix.patch)
             self.assertEqual((said.source.up, self.found(said, up=up, up_guess=guess)), (up, []))
         self.assertEqual(self.found(shot, up="y", up_guess=guess), [])
         self.assertEqual(self.found(shot, up="z", up_guess=None), [])
@@ -83,8 +83,8 @@ class FindingsTest(unittest.TestCase):
             shot = read_shot_document(document | {"recipe": recipe, "picture": {"background": "transparent"}})
             lost = [finding for finding in preflight(shot) if finding.name == "alpha-lost"]
             self.assertEqual(bool(lost), found, recipe)
-            for mend in lost[0].mends if lost else ():
-                after = [finding.name for finding in preflight(edited(shot, mend.patch))]
+            for fix in lost[0].fixes if lost else ():
+                after = [finding.name for finding in preflight(edited(shot, fix.patch))]
                 self.assertNotIn("alpha-lost", after)
 
     def test_a_frame_too_many_in_a_loop(self):

@@ -143,13 +143,13 @@ class PanoramaTest(unittest.TestCase):
             self.assertEqual(frame_shape(covers, eyes), ratio)
         found = self.findings(7168, 4096)["panorama-shape"]
         self.assertIn("is not 2:1", found.what)
-        self.assertEqual(found.mends[0].patch, {"picture": {"width": 7168, "height": 3584}})
+        self.assertEqual(found.fixes[0].patch, {"picture": {"width": 7168, "height": 3584}})
         self.assertEqual(self.findings(7168, 3584), {})
 
     def test_how_much_finer_it_should_be(self):
         found = self.findings(3584, 1792)["panorama-soft"]
         self.assertIn("3,584 pixels for 360° are 9.96 a degree, 2 × too few", found.what)
-        self.assertEqual(found.mends[0].patch["picture"]["width"], 7168)
+        self.assertEqual(found.fixes[0].patch["picture"]["width"], 7168)
         self.assertNotIn("panorama-soft", self.findings(3584, 3584, covers="half"))
 
     def test_a_subject_far_below_strains(self):

@@ -106,11 +106,11 @@ class FindingsTest(unittest.TestCase):
     def findings(self, document):
         return {finding.name: finding for finding in camera_findings(planned(document))}
 
-    def check_mends(self, document, name):
+    def check_fixes(self, document, name):
         finding = self.findings(document)[name]
-        for mend in finding.mends:
-            mended = merged(json.loads(json.dumps(document)), mend.patch)
-            self.assertNotIn(name, self.findings(mended), mend.label)
+        for fix in finding.fixes:
+            fixed = merged(json.loads(json.dumps(document)), fix.patch)
+            self.assertNotIn(name, self.findings(fixed), fix.label)
         return finding
 
     def clock(self, frames=96, span="ends", **more):
@@ -118,14 +118,14 @@ class FindingsTest(unittest.TestCase):
 
     def test_a_subject_that_is_cut_off(self):
         near = [(2.2, -2, 0.5), (2.2, 2, 0.5), (-6, 6, 1)]
-        finding = self.check_mends(path(near) | {"clock": self.clock()}, "subject-cut-off")
+        finding = self.check_fixes(path(near) | {"clock": self.clock()}, "subject-cut-off")
         self.assertRegex(finding.what, r"cut off in \d+ frames, \d+ to \d+")
         through = path([(-5, 0.1, 0), (0.2, 0.3, 0), (5, 0.1, 0)]) | {"clock": self.clock()}
         found = self.findings(through)["subject-cut-off"]
         self.assertRegex(found.what, r"; in \d+ to \d+ part of it is behind the camera")
-        self.assertEqual(found.mends, (), "from the very middle, no distance is far enough")
+        self.assertEqual(found.fixes, (), "from the very middle, no distance is far enough")
         beside = path([(-9, 0.95, 0), (0, 0.95, 0), (9, 0.95, 0)]) | {"clock": self.clock()}
-        self.assertIn("behind the camera", self.check_mends(beside, "subject-cut-off").what)
+        self.assertIn("behind the camera", self.check_fixes(beside, "subject-cut-off").what)
 
     def test_what_is_wholly_in_sight_is_not_called_cut_off(self):
         """A flat sheet and a rod, for every rig and lens, judged by VTK's own projection of their corners."""
@@ -161,12 +161,12 @@ class FindingsTest(unittest.TestCase):
         self.assertEqual(told, {True, False})
 
     def test_a_corner_is_a_jerk(self):
-        finding = self.check_mends(path(curve="straight") | {"clock": self.clock()}, "camera-jerks")
+        finding = self.check_fixes(path(curve="straight") | {"clock": self.clock()}, "camera-jerks")
         self.assertRegex(finding.what, "jerks at key [23], frame")
         self.assertNotIn("camera-jerks", self.findings(path() | {"clock": self.clock()}))
 
     def test_a_loop_that_does_not_meet(self):
-        finding = self.check_mends(path() | {"clock": self.clock(span="loop")}, "path-does-not-close")
+        finding = self.check_fixes(path() | {"clock": self.clock(span="loop")}, "path-does-not-close")
         self.assertIn("the camera ends 12 away from where it began", finding.what)
         closed = path(closed=True) | {"clock": self.clock(span="loop")}
         self.assertNotIn("path-does-not-close", self.findings(closed))
@@ -174,7 +174,7 @@ class FindingsTest(unittest.TestCase):
     def test_a_quick_pan_strobes(self):
         # Common practice: a full-frame pan faster than about seven seconds a width strobes at 24 fps.
         quick = path(SQUARE, closed=True, looks="along") | {"clock": self.clock(48, "loop")}
-        finding = self.check_mends(quick, "pan-strobes")
+        finding = self.check_fixes(quick, "pan-strobes")
         self.assertIn("fewer than 168 strobe", finding.what)
         slow = quick | {"clock": self.clock(8000, "loop")}
         self.assertNotIn("pan-strobes", self.findings(slow))

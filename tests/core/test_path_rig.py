@@ -66,10 +66,10 @@ class SteadyUpTest(unittest.TestCase):
         document = path(OVER) | {"clock": {"rate": "24", "frames": 49, "span": "ends"}}
         (finding,) = [one for one in camera_findings(planned(document)) if one.name == "camera-flips"]
         self.assertRegex(finding.what, r"turns by (90|180)° at frame 2[3-6]")
-        self.assertEqual(len(finding.mends), 2)
-        for mend in finding.mends:
-            fixed = planned(merged(document, mend.patch))
-            self.assertNotIn("camera-flips", [one.name for one in camera_findings(fixed)], mend.label)
+        self.assertEqual(len(finding.fixes), 2)
+        for fix in finding.fixes:
+            fixed = planned(merged(document, fix.patch))
+            self.assertNotIn("camera-flips", [one.name for one in camera_findings(fixed)], fix.label)
 
     def test_it_is_the_rotation_of_least_angle_from_frame_to_frame(self):
         """As SciPy's rotations carry it, in many more steps."""

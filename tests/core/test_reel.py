@@ -111,8 +111,8 @@ class LengthTest(unittest.TestCase):
         self.assertEqual([one.frame for one in early], [0, 0], "what begins later waits on its first frame")
         found = {finding.name: finding for finding in reel_findings(plan)}
         self.assertIn("c cannot be opened", found["item-missing"].what)
-        mended = edited_reel(made, found["item-missing"].mends[0].patch)
-        self.assertEqual(len(mended.items), 3)
+        fixed = edited_reel(made, found["item-missing"].fixes[0].patch)
+        self.assertEqual(len(fixed.items), 3)
 
     def test_a_group_that_is_repeated_as_fast_as_often_plays_twice(self):
         ten = facts(10, closes=False)
@@ -137,9 +137,9 @@ class LengthTest(unittest.TestCase):
         self.assertEqual((plan.frames, plan.node(9_999).frame), (10_000, 1))
         many = planned(reel(*[take(last=1, frames=3)] * 5000))
         found = list(reel_findings(many))
-        self.assertEqual((len(found), len([one for one in found if one.mends])), (5000, 5000))
-        self.assertLess(len(json.dumps(found[4999].mends[0].patch)), 100, "a fix says what it changes, and no more")
-        fixed = edited_reel(many.reel, found[4999].mends[0].patch)
+        self.assertEqual((len(found), len([one for one in found if one.fixes])), (5000, 5000))
+        self.assertLess(len(json.dumps(found[4999].fixes[0].patch)), 100, "a fix says what it changes, and no more")
+        fixed = edited_reel(many.reel, found[4999].fixes[0].patch)
         self.assertIs(fixed.items[4998], many.reel.items[4998])
         self.assertNotEqual(fixed.items[4999], many.reel.items[4999])
         with self.assertRaisesRegex(Mistake, "5000"):
@@ -203,7 +203,7 @@ class TransitionTest(unittest.TestCase):
         other = planned(reel(take("a", transition=step), take("b")), b=facts(shot="other"))
         self.assertIn("not-in-step", [finding.name for finding in reel_findings(other)])
 
-    def test_findings_say_what_a_press_mends(self):
+    def test_findings_say_what_a_press_fixes(self):
         cases = {
             "transition-too-long": (reel(take(frames=5, transition={"kind": "wipe", "frames": 9}), take("b")), {}),
             "frame-doubled": (reel(take(last=23), take(first=23)), {}),
@@ -216,8 +216,8 @@ class TransitionTest(unittest.TestCase):
         for name, (made, known) in cases.items():
             with self.subTest(name):
                 (finding,) = (one for one in reel_findings(planned(made, **known)) if one.name == name)
-                for mend in finding.mends:
-                    again = planned(edited_reel(made, mend.patch), **known)
+                for fix in finding.fixes:
+                    again = planned(edited_reel(made, fix.patch), **known)
                     self.assertNotIn((name, finding.what), [(one.name, one.what) for one in reel_findings(again)])
 
 
@@ -312,7 +312,7 @@ class DocumentTest(unittest.TestCase):
             ({"kind": "gap", "seconds": 0.001}, "less than half a frame", {"Remove the item"}),
             ({"kind": "group", "items": [take(last=500)]}, "last frame 500 is outside", {"Remove the item"}),
         )
-        for item, said, mends in wrong:
+        for item, said, fixes in wrong:
             with self.subTest(said):
                 made = reel(take(), item)
                 plan = planned(made)
@@ -320,9 +320,9 @@ class DocumentTest(unittest.TestCase):
                 self.assertIn(said, plan.node(120).why)
                 (finding,) = (one for one in reel_findings(plan) if one.name == "item-missing")
                 self.assertIn(said, finding.what)
-                self.assertEqual({mend.label for mend in finding.mends}, mends)
-                for mend in finding.mends:
-                    again = planned(edited_reel(made, mend.patch))
+                self.assertEqual({fix.label for fix in finding.fixes}, fixes)
+                for fix in finding.fixes:
+                    again = planned(edited_reel(made, fix.patch))
                     self.assertNotIn("item-missing", [one.name for one in reel_findings(again)])
         self.assertIsInstance(planned(reel(take(between="refuse"))).node(5), Shown)
 

@@ -1,4 +1,4 @@
-"""The shot document: what is read, what is refused, and how findings mend."""
+"""The shot document: what is read, what is refused, and how findings fix."""
 
 import json
 import unittest
@@ -90,7 +90,7 @@ class ReckonTest(unittest.TestCase):
 
 
 class PreflightTest(unittest.TestCase):
-    def test_every_mend_ends_its_finding(self):
+    def test_every_fix_ends_its_finding(self):
         for patch, name in (
             ({}, "lane-does-not-close"),
             ({"camera": {"rig": {"turns": 1.25}}}, "turn-does-not-close"),
@@ -114,26 +114,26 @@ class PreflightTest(unittest.TestCase):
         ):
             document = merged(EXAMPLE, patch)
             finding = next(f for f in preflight(read_shot(json.dumps(document))) if f.name == name)
-            self.assertTrue(finding.mends)
-            for mend in finding.mends:
-                mended = read_shot(json.dumps(merged(document, mend.patch)))
-                self.assertNotIn(name, [f.name for f in preflight(mended)], mend.label)
+            self.assertTrue(finding.fixes)
+            for fix in finding.fixes:
+                fixed = read_shot(json.dumps(merged(document, fix.patch)))
+                self.assertNotIn(name, [f.name for f in preflight(fixed)], fix.label)
 
     def test_361_frames_for_a_turn_become_360(self):
         document = merged(EXAMPLE, {"lanes": [], "clock": {"seconds": None, "frames": 361, "span": "ends"}})
         (finding,) = preflight(read_shot(json.dumps(document)))
         self.assertEqual(finding.what, "361 frames: the last repeats the first")
-        mended = read_shot(json.dumps(merged(document, finding.mends[0].patch)))
-        figures = reckon(mended.clock, mended.orbit)
+        fixed = read_shot(json.dumps(merged(document, finding.fixes[0].patch)))
+        figures = reckon(fixed.clock, fixed.orbit)
         self.assertEqual((figures.frames, figures.degrees_a_frame), (360, 1))
 
-    def test_a_lane_that_swings_past_its_dial_is_found_and_mended(self):
+    def test_a_lane_that_swings_past_its_dial_is_found_and_fixed(self):
         document = merged(EXAMPLE, {"lanes": [lane([0, 1], [0.5, 5], [1, 1]) | {"ease": "spring"}]})
         facts = SourceFacts((Dial("whorls", 2, 0.5, 5),), ("seconds",))
         (finding,) = source_findings(read_shot(json.dumps(document)), facts)
         self.assertRegex(finding.what, r"whorls overshoots to 5\.\d+, but its dial ranges from 0.5 to 5")
-        mended = read_shot(json.dumps(merged(document, finding.mends[0].patch)))
-        self.assertEqual(source_findings(mended, facts), [])
+        fixed = read_shot(json.dumps(merged(document, finding.fixes[0].patch)))
+        self.assertEqual(source_findings(fixed, facts), [])
         loose = SourceFacts((Dial("whorls", 2, -9, 9),), ("seconds",))
         self.assertEqual(source_findings(read_shot(json.dumps(document)), loose), [])
 
@@ -147,9 +147,9 @@ class PreflightTest(unittest.TestCase):
             clock = {"rate": "24", "seconds": None, "frames": 73 if span == "ends" else 72, "span": span}
             document = merged(EXAMPLE, {"lanes": [lane(*keys, at=at)], "clock": clock})
             count, patch = trim_to_motion(read_shot(json.dumps(document)))
-            mended = read_shot(json.dumps(merged(document, patch)))
-            self.assertEqual((count, mended.clock.exact.frames), (frames, frames), (span, at))
-            values = lane_tracks(mended, np.array([0.0, 1.0]))["dial:whorls"]
+            fixed = read_shot(json.dumps(merged(document, patch)))
+            self.assertEqual((count, fixed.clock.exact.frames), (frames, frames), (span, at))
+            values = lane_tracks(fixed, np.array([0.0, 1.0]))["dial:whorls"]
             np.testing.assert_allclose(values, [1, 3])
         self.assertIsNone(trim_to_motion(read_shot(json.dumps(merged(EXAMPLE, {"lanes": []})))))
 
@@ -166,13 +166,13 @@ class PreflightTest(unittest.TestCase):
         self.assertEqual(source_findings(shot, SourceFacts(sees=("seconds",))), [])
         (finding,) = source_findings(shot, SourceFacts())
         self.assertEqual(finding.what, "the motion ends at frame 50, but the shot continues to 100")
-        mended = read_shot(json.dumps(merged(document, finding.mends[0].patch)))
-        self.assertEqual(mended.clock.frames, 51)
+        fixed = read_shot(json.dumps(merged(document, finding.fixes[0].patch)))
+        self.assertEqual(fixed.clock.frames, 51)
         before = lane_tracks(shot, shot.clock.exact.phases())
-        after = lane_tracks(mended, mended.clock.exact.phases())
+        after = lane_tracks(fixed, fixed.clock.exact.phases())
         for drive, values in after.items():
             np.testing.assert_allclose(values, before[drive][:51], atol=1e-7, err_msg=drive)
-        self.assertEqual(source_findings(mended, SourceFacts()), [])
+        self.assertEqual(source_findings(fixed, SourceFacts()), [])
 
 
 class NamingTest(unittest.TestCase):

@@ -167,17 +167,15 @@ class FixedPicturesTest(unittest.TestCase):
         expected = RateFit(sum(max(b - a - 1, 0) for a, b in pairs), sum(a == b for a, b in pairs))
         self.assertEqual(slots.fit(clock), expected)
 
-    def test_it_is_said_before_and_mended_in_one_press(self):
+    def test_it_is_said_before_and_fixed_in_one_press(self):
         facts = SourceFacts(sees=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
         (finding,) = source_findings(self.shot(), facts)
         self.assertEqual(finding.what, "12 frames will repeat the previous picture")
-        for mend in finding.mends:
-            document = merged(self.shot().model_dump(mode="json"), mend.patch)
-            mended = read_shot_document(document)
-            blends = SourceFacts(
-                ("slot",), source_frames=SourceFrames("24", 48, mixed=mended.source.between == "blend")
-            )
-            self.assertEqual(source_findings(mended, blends), [], mend.label)
+        for fix in finding.fixes:
+            document = merged(self.shot().model_dump(mode="json"), fix.patch)
+            fixed = read_shot_document(document)
+            blends = SourceFacts(("slot",), source_frames=SourceFrames("24", 48, mixed=fixed.source.between == "blend"))
+            self.assertEqual(source_findings(fixed, blends), [], fix.label)
 
     def test_it_may_be_refused(self):
         facts = SourceFacts(sees=("slot",), pictures=True, source_frames=SourceFrames("24", 48))

@@ -99,18 +99,18 @@ class WayTest(unittest.TestCase):
         names = [finding.name for finding in camera_findings(planned(document))]
         self.assertIn("views-do-not-close", names)
         finding = next(f for f in camera_findings(planned(document)) if f.name == "views-do-not-close")
-        mended = planned(merged(document, finding.mends[0].patch))
-        self.assertNotIn("views-do-not-close", [f.name for f in camera_findings(mended)])
-        path = mended.sampled.path.positions
+        fixed = planned(merged(document, finding.fixes[0].patch))
+        self.assertNotIn("views-do-not-close", [f.name for f in camera_findings(fixed)])
+        path = fixed.sampled.path.positions
         steps = np.linalg.norm(np.diff(path, axis=0, append=path[:1]), axis=1)
         self.assertLess(steps[-1], 2 * np.median(steps[steps > 0]))
 
-    def test_a_way_through_the_subject_is_found_and_mended(self):
+    def test_a_way_through_the_subject_is_found_and_fixed(self):
         document = walk(way="straight")
         document["camera"]["views"] = [document["camera"]["views"][0], document["camera"]["views"][2]]
         found = next(f for f in camera_findings(planned(document)) if f.name == "walk-through-subject")
         self.assertIn("view 1 to view 2", found.what)
-        after = camera_findings(planned(merged(document, found.mends[0].patch)))
+        after = camera_findings(planned(merged(document, found.fixes[0].patch)))
         self.assertNotIn("walk-through-subject", [f.name for f in after])
 
 

@@ -77,7 +77,7 @@ class PlannerTest(unittest.TestCase):
         self.assertEqual([asked for asked in self.stage.asked if asked != "facts"], [1])
         self.assertTrue(all(plan.basis == plans[0].basis for plan in plans))
 
-    def test_each_camera_has_findings_and_mends_of_its_own(self):
+    def test_each_camera_has_findings_and_fixes_of_its_own(self):
         ways = {"near": [(2.2, -2, 0.5), (2.2, 2, 0.5), (-6, 6, 1)], "far": [(40, -9, 0), (40, 9, 0)]}
         cameras = [
             {"name": name, "rig": {"kind": "path", "keys": [{"position": list(place)} for place in way]}}
@@ -87,11 +87,11 @@ class PlannerTest(unittest.TestCase):
         prepared = self.prepare(cameras=cameras, clock=clock)
         (found,) = self.planner.findings(prepared)
         self.assertEqual((found.name, found.what[:6]), ("subject-cut-off", "near: "))
-        (mend,) = found.mends
-        document = merged(prepared.plan.shot.model_dump(mode="json"), mend.patch)
-        mended = self.planner.prepare(read_shot_document(document), self.folder)
-        self.assertEqual(self.planner.findings(mended), [])
-        self.assertEqual(mended.plan.shot.cameras[1], prepared.plan.shot.cameras[1], "the other one stays")
+        (fix,) = found.fixes
+        document = merged(prepared.plan.shot.model_dump(mode="json"), fix.patch)
+        fixed = self.planner.prepare(read_shot_document(document), self.folder)
+        self.assertEqual(self.planner.findings(fixed), [])
+        self.assertEqual(fixed.plan.shot.cameras[1], prepared.plan.shot.cameras[1], "the other one stays")
 
     def test_the_source_is_asked_once(self):
         self.prepare()

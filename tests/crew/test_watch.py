@@ -169,8 +169,8 @@ class WatchTest(unittest.TestCase):
         readings = [("file", "/data/a/b.txt"), ("environment", "HOME"), ("network", ""), ("file", "/database.txt")]
         (finding,) = reading_findings(spec, readings)
         self.assertIn("/database.txt", finding.what)
-        self.assertEqual([mend.label for mend in finding.mends], ["Declare it", "Ignore it"])
-        self.assertEqual(finding.mends[0].patch, {"source": {"reads": ["/database.txt"]}})
+        self.assertEqual([fix.label for fix in finding.fixes], ["Declare it", "Ignore it"])
+        self.assertEqual(finding.fixes[0].patch, {"source": {"reads": ["/database.txt"]}})
         self.assertEqual(spec.options(), {"seed": 0}, "ignoring makes no frame again")
         documents = [{"title": "T", "source": source | more, "clock": {"rate": "24", "frames": 2}}
                      for more in ({}, {"ignores": []})]  # fmt: skip

@@ -69,7 +69,7 @@ class LevelTest(unittest.TestCase):
         (finding,) = mix.level_findings(Fraction(3))
         # Two tones of 0.9 come to 1.8: 20 log10 1.8 = 5.1 dB.
         self.assertRegex(finding.what, r"reaches 5\.[01] dBFS, and 3\d\.\d% of it is above 0")
-        lower, limit, loudness = (mend.patch for mend in finding.mends)
+        lower, limit, loudness = (fix.patch for fix in finding.fixes)
         quieter = ReelSound([SoundSpec(**one) for one in lower["sound"]], mix.folder)
         for fixed in (quieter, self.mix(**limit), self.mix(**loudness)):
             self.assertEqual(list(fixed.level_findings(Fraction(3))), [])

@@ -115,7 +115,7 @@ class SheetsTest(ScreenTest):
         self.press("Close Camera")
         self.press("Turn 2 times")
         self.wait_for_revision(6)
-        # About a point so low the buoy does not fit; the mend makes it.
+        # About a point so low the buoy does not fit; the fix makes it.
         page.get_by_role("button", name=re.compile("^Let it fill")).click()
         self.wait_for_revision(7)
         self.see(page.get_by_test_id("no-findings"))

@@ -1,4 +1,4 @@
-"""The reel on screen: cards, transitions, the ruler, the sentence, findings with their mends, and the file."""
+"""The reel on screen: cards, transitions, the ruler, the sentence, findings with their fixes, and the file."""
 
 import json
 import time

@@ -1,4 +1,4 @@
-"""The sheets of the clock, the picture and the lens: what they say is in the document, and mends work in one press."""
+"""The sheets of the clock, the picture and the lens: what they say is in the document, and fixes work in one press."""
 
 import unittest
 
@@ -25,7 +25,7 @@ class SheetsTest(ScreenTest):
         clock = self.document("tide-week")["clock"]
         self.assertEqual((clock["frames"], clock["retimed_from"]), (FRAMES, None))
 
-    def test_the_shutter_is_opened_and_its_finding_mended(self):
+    def test_the_shutter_is_opened_and_its_finding_fixed(self):
         self.open_sheet("shell-growth", "clock")
         self.press("180°", exact=True)
         self.wait_for_revision(1)

@@ -40,10 +40,10 @@ class NearbyTest(Drawn):
         # Six frames of a loop over 12 units: at 6, 4, 2, 0, −2, −4, so it goes in after 2, and out before −2.
         self.assertIn("between frames 2 and 3, and once more", found.what)
         self.assertAlmostEqual(near.distances[0], 4, delta=0.01)
-        (mend,) = found.mends
-        keys = mend.patch["camera"]["rig"]["keys"]
+        (fix,) = found.fixes
+        keys = fix.patch["camera"]["rig"]["keys"]
         self.assertEqual(len(keys), 3)
-        self.assertEqual(self.findings(*(key["position"] for key in keys))[0], [], "the mend mends it")
+        self.assertEqual(self.findings(*(key["position"] for key in keys))[0], [], "the fix fixes it")
 
     def test_a_way_beside_it_is_fine_and_one_that_touches_is_not(self):
         self.assertEqual(self.findings((6, 4, 0), (-6, 4, 0))[0], [])
@@ -62,10 +62,8 @@ class NearbyTest(Drawn):
                 near = self.stage.nearness(self.at, places_to_measure(plan), (96, 64))
                 (found,) = clearance_findings(plan, near)
                 self.assertEqual(found.name, name)
-                (mend,) = found.mends
-                self.assertEqual(
-                    places_to_measure(self.plan(BALL, merged(plan_camera(plan), mend.patch["camera"]))), []
-                )
+                (fix,) = found.fixes
+                self.assertEqual(places_to_measure(self.plan(BALL, merged(plan_camera(plan), fix.patch["camera"]))), [])
 
     def test_an_open_surface_has_no_inside(self):
         bowl = pv.Sphere(radius=2).clip("z", invert=True)

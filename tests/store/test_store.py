@@ -101,11 +101,11 @@ class ShotShelfTest(unittest.TestCase):
         kept = self.shelf.edit("trial", {"title": "Another"}, "the title")
         (finding,) = history_findings(self.shelf, kept)
         self.assertEqual(finding.what, "12 fps became 30 fps with 6 frames kept: 0.5 s became 0.2 s")
-        seconds, frames = finding.mends
+        seconds, frames = finding.fixes
         self.assertEqual(seconds.patch, {"clock": {"frames": 15}})
-        for mend in (frames, seconds):
-            kept = self.shelf.edit("trial", mend.patch, "a mend")
-            self.assertEqual(history_findings(self.shelf, kept), [], mend.label)
+        for fix in (frames, seconds):
+            kept = self.shelf.edit("trial", fix.patch, "a fix")
+            self.assertEqual(history_findings(self.shelf, kept), [], fix.label)
         self.shelf.edit("trial", {"clock": {"frames": None, "seconds": 2, "pins": None}}, "the length")
         kept = self.shelf.edit("trial", {"clock": {"rate": "24"}}, "the rate")
         self.assertEqual(history_findings(self.shelf, kept), [], "a length in seconds stays")

@@ -13,10 +13,10 @@ if TYPE_CHECKING:
 
 
 def print_findings(findings: "Iterable[Finding]", err: bool = False) -> None:
-    """Findings with their mends, a line each."""
+    """Findings with their fixes, a line each."""
     for finding in findings:
-        mends = " Or: ".join(f"{mend.label}." for mend in finding.mends)
-        click.echo(f"  finding: {finding.what}. {finding.cost} {mends}".rstrip(), err=err)
+        fixes = " Or: ".join(f"{fix.label}." for fix in finding.fixes)
+        click.echo(f"  finding: {finding.what}. {finding.cost} {fixes}".rstrip(), err=err)
 
 
 def print_receipt(receipt: "Receipt") -> None:

@@ -1,4 +1,4 @@
-"""What preflight says: findings by their names, each with its mends."""
+"""What preflight says: findings by their names, each with its fixes."""
 
 from dataclasses import dataclass, field
 from typing import Any, Literal
@@ -34,7 +34,7 @@ SEAMS: frozenset[FindingName] = frozenset(
 
 
 @dataclass(frozen=True)
-class Mend:
+class Fix:
     """What one press does: a label, and a merge patch (RFC 7396) of the shot document."""
 
     label: str
@@ -43,9 +43,9 @@ class Mend:
 
 @dataclass(frozen=True)
 class Finding:
-    """Something off: what, what it would cost, and how to mend it. Rules go by its name, never by its sentences."""
+    """Something off: what, what it would cost, and how to fix it. Rules go by its name, never by its sentences."""
 
     name: FindingName
     what: str
     cost: str
-    mends: tuple[Mend, ...] = field(default=())
+    fixes: tuple[Fix, ...] = field(default=())

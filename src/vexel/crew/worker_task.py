@@ -88,7 +88,7 @@ def _made(stage: StageProcess, at: SourceAt, order: FrameOrder) -> FrameResult:
     except VexelError as error:
         return FrameResult(number, error=str(error))
     except OSError as error:
-        halt = disk_trouble(error, path.parent) or f"{path.parent} cannot be written ({error.strerror}): mend that."
+        halt = disk_trouble(error, path.parent) or f"{path.parent} cannot be written ({error.strerror}): fix that."
         return FrameResult(number, error=str(error), halt=halt)
     if (file.bytes, file.digest) != (size, digest):
         # A frame that has been made is one that is there, and holds what was drawn.

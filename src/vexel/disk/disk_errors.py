@@ -65,7 +65,7 @@ def disk_trouble(error: BaseException, folder: Path) -> str:
     if number in _FULL:
         return f"The disk that holds {folder} is full. Free some space, then go on: all that is finished is kept."
     if number in _CLOSED:
-        return f"{folder} cannot be written. Mend its permissions, then go on: all that is finished is kept."
+        return f"{folder} cannot be written. Fix its permissions, then go on: all that is finished is kept."
     if number == errno.EIO:
-        return f"The disk that holds {folder} failed or is full. Mend that, then go on: all that is finished is kept."
+        return f"The disk that holds {folder} failed or is full. Fix that, then go on: all that is finished is kept."
     return ""

@@ -74,8 +74,8 @@ def fitted_to(shot: Shot, facts: SourceFacts) -> Shot:
     return read_shot_document(document)
 
 
-def is_mendable(shot: Shot) -> bool:
-    """Whether the source is a person's own text, which is mended in the editor beside its error."""
+def is_fixable(shot: Shot) -> bool:
+    """Whether the source is a person's own text, which is fixed in the editor beside its error."""
     return shot.source.traits.own_text and not shot.source.file.lower().endswith(".zip")
 
 

@@ -11,7 +11,7 @@ export const sourceQuery = ({ id, revision }: Pick<Shot, "id" | "revision">) =>
     queryKey: ["source", id, revision],
     retry: false,
     placeholderData: keepPreviousData,
-    // Whoever mends a broken source elsewhere need not press anything here.
+    // Whoever fixes a broken source elsewhere need not press anything here.
     refetchInterval: (query) => (query.state.status === "error" ? 3000 : false),
     queryFn: () => body(client.GET("/api/shots/{shot_id}/source", { params: { path: { shot_id: id } } })),
   });

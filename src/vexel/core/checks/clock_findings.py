@@ -7,7 +7,7 @@ from vexel.core.checks.reckoning import stray
 from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.lane_sampling import closes, lane_ends
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import decimal, nearest_whole
 from vexel.core.time.gif_timing import SHORTEST_KEPT
@@ -47,18 +47,18 @@ def _length(shot: Shot) -> Finding | None:
         f"{shot.clock.seconds:g} s at {clock.rate.label} is not a whole number of frames",
         f"The motion will last {decimal(clock.motion / clock.rate.fps)} s, {counted(clock.motion, 'frame')}.",
         (
-            Mend(f"State it as {counted(clock.motion, 'frame')}", {"clock": {"frames": clock.motion, "seconds": None}}),
-            *(_length_mend(length, clock.rate.fps) for length in whole_lengths(clock.rate.fps, stated)),
+            Fix(f"State it as {counted(clock.motion, 'frame')}", {"clock": {"frames": clock.motion, "seconds": None}}),
+            *(_length_fix(length, clock.rate.fps) for length in whole_lengths(clock.rate.fps, stated)),
         ),
     )
 
 
-def _length_mend(length: Fraction, fps: Fraction) -> Mend:
+def _length_fix(length: Fraction, fps: Fraction) -> Fix:
     """A whole length, stated in seconds where a short decimal says it exactly."""
     seconds, frames = float(length), int(length * fps)
     exact = Fraction(repr(seconds)) == length
     patch = {"seconds": seconds, "frames": None} if exact else {"frames": frames, "seconds": None}
-    return Mend(f"Make it {decimal(length)} s", {"clock": patch})
+    return Fix(f"Make it {decimal(length)} s", {"clock": patch})
 
 
 def _repeated_end(shot: Shot) -> Finding | None:
@@ -77,7 +77,7 @@ def _repeated_end(shot: Shot) -> Finding | None:
         f"{clock.motion:,} frames: the last repeats the first",
         "Played as a loop, it will stutter once per turn.",
         (
-            Mend(
+            Fix(
                 f"Leave it out, {clock.motion - 1:,} frames",
                 {"clock": {"span": "loop", "frames": clock.motion - 1, "seconds": None}},
             ),
@@ -97,7 +97,7 @@ def _one_too_many(shot: Shot) -> Finding | None:
         "one-too-many",
         f"{clock.motion:,} frames turn {decimal(now, 4)}° each, {clock.motion - 1:,} would be exactly {decimal(then)}°",
         "In a loop no frame repeats the first, so none needs to be added.",
-        (Mend(f"Make it {clock.motion - 1:,} frames", {"clock": {"frames": clock.motion - 1, "seconds": None}}),),
+        (Fix(f"Make it {clock.motion - 1:,} frames", {"clock": {"frames": clock.motion - 1, "seconds": None}}),),
     )
 
 
@@ -107,9 +107,9 @@ def _turn_seam(shot: Shot) -> Finding | None:
     turns, left = shot.orbit.turns, _left_over(shot, shot.orbit)
     if left == 0:
         return None
-    mends = [Mend("Play it once, with both ends", {"clock": {"span": "ends"}})]
+    fixes = [Fix("Play it once, with both ends", {"clock": {"span": "ends"}})]
     if not shot.orbit.followed_by and round(turns) > 0:
-        mends.insert(0, _turns_mend(round(turns)))
+        fixes.insert(0, _turns_fix(round(turns)))
     what = f"{turns:g} turns leave the {shot.orbit.what}"
     if shot.orbit.followed_by:
         what = "the turns one after another leave the picture"
@@ -117,7 +117,7 @@ def _turn_seam(shot: Shot) -> Finding | None:
         "turn-does-not-close",
         f"{what} {left * 360:g}° from where it began",
         "The loop will jump at its seam.",
-        tuple(mends),
+        tuple(fixes),
     )
 
 
@@ -135,23 +135,23 @@ def _left_over(shot: Shot, orbit: OrbitSpec) -> float:
     return max(round(gap, 9) for gap in gaps)
 
 
-def _turns_mend(turns: int) -> Mend:
+def _turns_fix(turns: int) -> Fix:
     label = "Turn once" if turns == 1 else f"Turn {turns} times"
-    return Mend(label, {"camera": {"rig": {"turns": turns}}})
+    return Fix(label, {"camera": {"rig": {"turns": turns}}})
 
 
 def _slow_rate(shot: Shot) -> Finding | None:
     clock = shot.clock.exact
     if clock.playback.fps >= SMOOTH_FPS or clock.frames == 1:
         return None
-    mends = [_rate_mend(shot, Fraction(rate)) for rate in (24, 30)]
+    fixes = [_rate_fix(shot, Fraction(rate)) for rate in (24, 30)]
     if clock.rate.fps >= SMOOTH_FPS:
-        mends = [Mend(f"Play every frame, at {clock.rate.label}", {"clock": {"every": 1, "speed": 1}})]
+        fixes = [Fix(f"Play every frame, at {clock.rate.label}", {"clock": {"every": 1, "speed": 1}})]
     return Finding(
         "choppy",
         f"{clock.playback.label} is fewer than about {SMOOTH_FPS} frames per second",
         "Motion will look choppy.",
-        tuple(mends),
+        tuple(fixes),
     )
 
 
@@ -165,7 +165,7 @@ def _long_holds(shot: Shot) -> Finding | None:
         "long-holds",
         f"{counted(held, 'frame')} are still, and {moving:,} move",
         "The video will seem to freeze.",
-        (Mend("Remove the holds", {"clock": {"hold_start": 0, "hold_end": 0}}),),
+        (Fix("Remove the holds", {"clock": {"hold_start": 0, "hold_end": 0}}),),
     )
 
 
@@ -182,7 +182,7 @@ def _odd_rate(shot: Shot) -> Finding | None:
         "odd-rate",
         f"{rate.label} is not a common rate",
         "Some players and editors will drop or double frames of it.",
-        tuple(_rate_mend(shot, Fraction(whole)) for _, whole in nearest),
+        tuple(_rate_fix(shot, Fraction(whole)) for _, whole in nearest),
     )
 
 
@@ -193,16 +193,14 @@ def _gif_rate(shot: Shot) -> Finding | None:
     if each.denominator == 1 and each >= SHORTEST_KEPT:
         return None
     whole = [max(n, SHORTEST_KEPT) for n in (each.__floor__(), each.__floor__() + 1)]
-    mends = tuple(
-        _rate_mend(shot, clock.rate.fps * Fraction(100, n) / clock.playback.fps) for n in dict.fromkeys(whole)
-    )
+    fixes = tuple(_rate_fix(shot, clock.rate.fps * Fraction(100, n) / clock.playback.fps) for n in dict.fromkeys(whole))
     if each < SHORTEST_KEPT:
         what = f"{clock.playback.label} needs delays of {decimal(each / 100)} s, which most GIF players ignore"
-        return Finding("gif-rate", what, "They play each frame for about 0.10 s, far too slowly.", mends[:1])
+        return Finding("gif-rate", what, "They play each frame for about 0.10 s, far too slowly.", fixes[:1])
     gets = f"0.{whole[0]:02d} and 0.{whole[1]:02d} s in turn" if each < 99 else "whole hundredths of a second"
     wants = f"{decimal(each / 100, 5)} s per frame and gets {gets}"
     what = f"{clock.playback.label} cannot be kept by a GIF: it needs {wants}"
-    return Finding("gif-rate", what, "The total stays true; quick motion may look slightly uneven.", mends)
+    return Finding("gif-rate", what, "The total stays true; quick motion may look slightly uneven.", fixes)
 
 
 def _few_looks(shot: Shot) -> Finding | None:
@@ -215,14 +213,14 @@ def _few_looks(shot: Shot) -> Finding | None:
         "few-looks",
         f"a shutter of {clock.shutter.label} with {times}",
         "Fast motion will show as separate images instead of blur.",
-        (Mend(f"Use {2 * FEWEST_LOOKS} samples", {"picture": {"samples": 2 * FEWEST_LOOKS}}),),
+        (Fix(f"Use {2 * FEWEST_LOOKS} samples", {"picture": {"samples": 2 * FEWEST_LOOKS}}),),
     )
 
 
-def _rate_mend(shot: Shot, fps: Fraction) -> Mend:
+def _rate_fix(shot: Shot, fps: Fraction) -> Fix:
     """Another rate, for the same length."""
     rate = Rate(fps)
     clock: dict[str, Any] = {"rate": str(rate)}
     if shot.clock.frames is not None:
         clock["frames"] = max(nearest_whole(shot.clock.frames / shot.clock.exact.rate.fps * fps), 1)
-    return Mend(f"Make it {rate.label}", {"clock": clock})
+    return Fix(f"Make it {rate.label}", {"clock": clock})

@@ -8,7 +8,7 @@ from vexel.core.camera.framing import distance_to_fill
 from vexel.core.document.rig_spec import OrbitSpec, PathSpec, StillSpec
 from vexel.core.evaluate.plan import Plan
 from vexel.core.evaluate.rig_path import figures_of
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.wording import counted
 
 CUT = -1e-6
@@ -35,7 +35,7 @@ def cut_off(plan: Plan) -> list[Finding]:
     if len(behind):
         when = f"{behind[0]:,} to {behind[-1]:,}" if len(behind) > 1 else f"frame {behind[0]:,}"
         what += f"; in {when} part of it is behind the camera"
-    return [Finding("subject-cut-off", what, "It will not be fully visible there.", _mends(plan, margins))]
+    return [Finding("subject-cut-off", what, "It will not be fully visible there.", _fixes(plan, margins))]
 
 
 def coarse_coordinates(plan: Plan) -> list[Finding]:
@@ -62,7 +62,7 @@ def _looks_at_subject(plan: Plan) -> bool:
     return isinstance(rig, OrbitSpec) or (isinstance(rig, StillSpec) and rig.position is None)
 
 
-def _mends(plan: Plan, margins: np.ndarray[Any, Any]) -> tuple[Mend, ...]:
+def _fixes(plan: Plan, margins: np.ndarray[Any, Any]) -> tuple[Fix, ...]:
     rig, sphere = plan.shot.camera.rig, plan.basis.subject.sphere
     assert sphere is not None and plan.sampled.path is not None
     by = float((1 - margins).max()) * ROOM
@@ -73,17 +73,17 @@ def _mends(plan: Plan, margins: np.ndarray[Any, Any]) -> tuple[Mend, ...]:
         if by > MOST_BACK:
             return ()
         keys = {"camera": {"rig": {"keys": _pulled_back(rig, sphere.centre, by)}}}
-        return (Mend(f"Pull back to {by:.3g} × the distance", keys),)
+        return (Fix(f"Pull back to {by:.3g} × the distance", keys),)
     if any(plan.shot.camera.lens.shift_mm):
-        return (Mend("Centre the lens", {"camera": {"lens": {"shift_mm": [0, 0]}}}),)
+        return (Fix("Centre the lens", {"camera": {"lens": {"shift_mm": [0, 0]}}}),)
     assert isinstance(rig, OrbitSpec | StillSpec)
     if any(lane.drive in ("rig:fill", "rig:distance", "lens:focal") for lane in plan.shot.lanes):
         return ()
     if rig.distance is not None:
         distance = float(f"{rig.distance * by:.4g}")
-        return (Mend(f"Move back to {distance:g}", {"camera": {"rig": {"distance": distance}}}),)
+        return (Fix(f"Move back to {distance:g}", {"camera": {"rig": {"distance": distance}}}),)
     fill = max(float(f"{rig.fill / by:.2g}"), 0.02)
-    return (Mend(f"Let it fill {fill:.0%} of the frame", {"camera": {"rig": {"fill": fill}}}),)
+    return (Fix(f"Let it fill {fill:.0%} of the frame", {"camera": {"rig": {"fill": fill}}}),)
 
 
 def _whole_from(plan: Plan) -> float:

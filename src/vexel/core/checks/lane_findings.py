@@ -9,7 +9,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.edits.trim_to_motion import last_place, trim_at, trim_to_motion
 from vexel.core.evaluate.lane_sampling import closes, keys_of, lane_ends, lane_tracks, shot_phases, whole_shot
 from vexel.core.evaluate.rigs import rig_of
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.lanes.dial import Dial
 from vexel.core.lanes.easing import Easing
 from vexel.core.lanes.lane import Key
@@ -44,7 +44,7 @@ def motion_ends_early(shot: Shot) -> list[Finding]:
             "motion-ends-early",
             f"the motion ends at frame {last:,}, but the shot continues to {clock.motion - 1:,}",
             f"{counted(still, 'frame')} at the end will be identical.",
-            (Mend(f"End there, {counted(last + 1, 'frame')}", trim_at(shot, clock, end, last + 1)),),
+            (Fix(f"End there, {counted(last + 1, 'frame')}", trim_at(shot, clock, end, last + 1)),),
         )
     ]
 
@@ -62,13 +62,13 @@ def _lane_seams(shot: Shot) -> list[Finding]:
                 "lane-does-not-close",
                 f"{lane.name} ends at {last:g} but begins at {first:g}, {abs(last - first):g} away",
                 "The loop will jump at its seam.",
-                (*_back(shot, number), Mend("Play it once, with both ends", {"clock": {"span": "ends"}})),
+                (*_back(shot, number), Fix("Play it once, with both ends", {"clock": {"span": "ends"}})),
             )
         )
     return found
 
 
-def _back(shot: Shot, number: int) -> list[Mend]:
+def _back(shot: Shot, number: int) -> list[Fix]:
     """Letting a lane go there and back, where that closes it."""
     lane = shot.lanes[number]
     if lane.back or not lane.keys:
@@ -76,8 +76,8 @@ def _back(shot: Shot, number: int) -> list[Mend]:
     lanes = [other.model_dump(mode="json", exclude_defaults=True) for other in shot.lanes]
     lanes[number]["back"] = True
     # A lane with keys follows no other.
-    mended = shot.model_copy(update={"lanes": [lane.model_copy(update={"back": True})]})
-    return [Mend("Make it go there and back", {"lanes": lanes})] if closes(*lane_ends(mended)[lane.drive]) else []
+    fixed = shot.model_copy(update={"lanes": [lane.model_copy(update={"back": True})]})
+    return [Fix("Make it go there and back", {"lanes": lanes})] if closes(*lane_ends(fixed)[lane.drive]) else []
 
 
 def _eased_loop(shot: Shot) -> Finding | None:
@@ -98,7 +98,7 @@ def _eased_loop(shot: Shot) -> Finding | None:
         f"{' and '.join(eased)} {'bring' if len(eased) > 1 else 'brings'} the turn almost to a stop at the seam of "
         "the loop",
         "It stops once per turn.",
-        (Mend("Turn at constant speed", even),),
+        (Fix("Turn at constant speed", even),),
     )
 
 
@@ -117,7 +117,7 @@ def _keys_outside(shot: Shot) -> list[Finding]:
                 f"a key of {lane.name} is at {lane.at} {place}, {where} of the shot",
                 "It will not be reached.",
                 (
-                    Mend("Fit the keys into the shot", {"lanes": _fitted(shot, number, keys)}),
+                    Fix("Fit the keys into the shot", {"lanes": _fitted(shot, number, keys)}),
                     *(_lengthened(shot) if keys[0].at >= 0 else ()),
                 ),
             )
@@ -125,11 +125,11 @@ def _keys_outside(shot: Shot) -> list[Finding]:
     return found
 
 
-def _lengthened(shot: Shot) -> list[Mend]:
+def _lengthened(shot: Shot) -> list[Fix]:
     end = trim_to_motion(shot)
     if end is None or end[0] <= shot.clock.exact.motion:
         return []
-    return [Mend(f"End with the motion, {counted(end[0], 'frame')}", end[1])]
+    return [Fix(f"End with the motion, {counted(end[0], 'frame')}", end[1])]
 
 
 def _fitted(shot: Shot, number: int, keys: list[Key]) -> list[dict[str, Any]]:
@@ -160,7 +160,7 @@ def clipped_lanes(shot: Shot, dials: tuple[Dial, ...]) -> list[Finding]:
                 "lane-cut-off",
                 f"{dial.name} overshoots to {most:.4g}, but its dial ranges from {dial.low:g} to {dial.high:g}",
                 f"It is cut off there for {counted(cut, 'frame')}.",
-                (Mend("Use easings without overshoot", {"lanes": _without_swing(shot, number)}),) if lane.keys else (),
+                (Fix("Use easings without overshoot", {"lanes": _without_swing(shot, number)}),) if lane.keys else (),
             )
         )
     return found

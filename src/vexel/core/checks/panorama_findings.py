@@ -8,7 +8,7 @@ from vexel.core.camera.panorama import frame_shape
 from vexel.core.document.camera_spec import LensSpec
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.plan import Plan
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.recipes.frame_size import even_sides
 
 FINE_WIDTH = 7168
@@ -32,7 +32,7 @@ def panorama_shape(shot: Shot) -> list[Finding]:
             f"{picture.width:,} × {picture.height:,} is not {shape.numerator}:{shape.denominator}, the shape of "
             f"{_told(lens)}",
             "Players will show it stretched.",
-            (Mend(f"Make it {width:,} × {height:,}", {"picture": {"width": width, "height": height}}),),
+            (Fix(f"Make it {width:,} × {height:,}", {"picture": {"width": width, "height": height}}),),
         )
     ]
 
@@ -78,7 +78,7 @@ def _soft(plan: Plan, lens: LensSpec) -> Finding | None:
         f"{around:,} pixels for {degrees}° are {around / degrees:.3g} a degree, {fine / around:.3g} × too few for a "
         f"headset, which shows about {FINE_WIDTH / 360:.0f}",
         "It will look soft.",
-        (Mend(f"Make it {width:,} × {height:,}", {"picture": {"width": width, "height": height}}),),
+        (Fix(f"Make it {width:,} × {height:,}", {"picture": {"width": width, "height": height}}),),
     )
 
 

@@ -1,4 +1,4 @@
-"""Preflight: what is off in a shot before it is captured, each finding with its mend."""
+"""Preflight: what is off in a shot before it is captured, each finding with its fix."""
 
 from fractions import Fraction
 from typing import Any, Literal
@@ -12,7 +12,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import ObjectSource, SeriesSource, StillsSource, WithFixedFrames
 from vexel.core.evaluate.moments import substeps_of
 from vexel.core.evaluate.source_facts import SourceFacts, SourceFinding, SourceOddity
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.recipes.frame_size import even_sides
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import decimal, nearest_whole
@@ -40,11 +40,11 @@ def _alpha_lost(shot: Shot) -> Finding | None:
     else:
         what = f"the background is clear, and the {recipe.makes} keeps each pixel either clear or not"
         cost = "Soft edges and shadows will be cut hard."
-    mends = (
-        Mend("Output numbered frames, which keep it", {"recipe": "frames"}),
-        Mend(f"Use the background {PLAIN}", {"picture": {"background": PLAIN}}),
+    fixes = (
+        Fix("Output numbered frames, which keep it", {"recipe": "frames"}),
+        Fix(f"Use the background {PLAIN}", {"picture": {"background": PLAIN}}),
     )
-    return Finding("alpha-lost", what, cost, mends)
+    return Finding("alpha-lost", what, cost, fixes)
 
 
 def _odd_size(shot: Shot) -> Finding | None:
@@ -56,13 +56,13 @@ def _odd_size(shot: Shot) -> Finding | None:
         "odd-size",
         f"{picture.width} × {picture.height} has an odd side",
         "Video in 4:2:0 needs even sides: a line of pixels will be cut off.",
-        (Mend(f"Make it {width} × {height}", {"picture": {"width": width, "height": height}}),),
+        (Fix(f"Make it {width} × {height}", {"picture": {"width": width, "height": height}}),),
     )
 
 
 def source_findings(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """What is odd about a source, and where the shot does not fit it."""
-    found = [Finding("odd-source", source_sentence(odd), "", _odd_mends(shot, odd)) for odd in facts.findings]
+    found = [Finding("odd-source", source_sentence(odd), "", _odd_fixes(shot, odd)) for odd in facts.findings]
     early = [] if facts.sees else motion_ends_early(shot)
     found += [*_other_length(shot, facts), *_dropped_or_doubled(shot, facts), *_uneven_pace(shot, facts)]
     found += [*_on_its_side(shot, facts), *_other_course(shot, facts)]
@@ -90,13 +90,13 @@ def _on_its_side(shot: Shot, facts: SourceFacts) -> list[Finding]:
     axis, guess = upright_axis(facts), facts.up_guess
     if not isinstance(shot.source, ObjectSource) or shot.source.up != "auto" or axis is None or guess is None:
         return []
-    mends = (
-        Mend("Turn it upright", {"source": {"up": axis}}),
-        Mend("It is upright", {"source": {"up": facts.up}}),
+    fixes = (
+        Fix("Turn it upright", {"source": {"up": axis}}),
+        Fix("It is upright", {"source": {"up": facts.up}}),
     )
     lies = "lies" if guess.sure else "may lie"
     what = f"the object {lies} on its side: its shape suggests that +{axis} points up, but +{facts.up} is used"
-    return [Finding("on-its-side", what, "It would turn about a wrong axis.", mends)]
+    return [Finding("on-its-side", what, "It would turn about a wrong axis.", fixes)]
 
 
 def _other_course(shot: Shot, facts: SourceFacts) -> list[Finding]:
@@ -112,8 +112,8 @@ def _other_course(shot: Shot, facts: SourceFacts) -> list[Finding]:
     patch = {"clock": length_patch(clock.rate.fps, own) | {"span": "loop" if length.loops else "ends"}}
     what = f"the source's animations {'repeat' if length.loops else 'end'} after {decimal(own)} s"
     cost = "A loop will jump at its seam." if loops else "The rest will not be seen."
-    mend = Mend(f"Use {decimal(own)} s{'' if length.loops else ', played once'}", patch)
-    return [Finding("other-course", f"{what}, the shot lasts {decimal(lasts)} s", cost, (mend,))]
+    fix = Fix(f"Use {decimal(own)} s{'' if length.loops else ', played once'}", patch)
+    return [Finding("other-course", f"{what}, the shot lasts {decimal(lasts)} s", cost, (fix,))]
 
 
 def length_patch(fps: Fraction, seconds: Fraction) -> dict[str, Any]:
@@ -124,21 +124,21 @@ def length_patch(fps: Fraction, seconds: Fraction) -> dict[str, Any]:
     return {"frames": max(nearest_whole(seconds * fps), 1), "seconds": None}
 
 
-_CLIP_MENDS: dict[SourceOddity, Mend] = {
-    "interlaced": Mend("Deinterlace", {"source": {"fields": "deinterlace"}}),
-    "bright-colours": Mend("Convert to sRGB with a tone curve", {"source": {"colours": "srgb"}}),
-    "wide-colours": Mend("Convert to sRGB", {"source": {"colours": "srgb"}}),
+_CLIP_FIXES: dict[SourceOddity, Fix] = {
+    "interlaced": Fix("Deinterlace", {"source": {"fields": "deinterlace"}}),
+    "bright-colours": Fix("Convert to sRGB with a tone curve", {"source": {"colours": "srgb"}}),
+    "wide-colours": Fix("Convert to sRGB", {"source": {"colours": "srgb"}}),
 }
 
 
-def _odd_mends(shot: Shot, odd: SourceFinding) -> tuple[Mend, ...]:
-    if odd.code in _CLIP_MENDS:
-        return (_CLIP_MENDS[odd.code],)
+def _odd_fixes(shot: Shot, odd: SourceFinding) -> tuple[Fix, ...]:
+    if odd.code in _CLIP_FIXES:
+        return (_CLIP_FIXES[odd.code],)
     if not isinstance(shot.source, StillsSource) or shot.source.gaps != "refuse" or odd.code != "frames-missing":
         return ()
     return (
-        Mend("Hold the picture before", {"source": {"gaps": "hold"}}),
-        Mend("Blend the neighbours", {"source": {"gaps": "blend"}}),
+        Fix("Hold the picture before", {"source": {"gaps": "hold"}}),
+        Fix("Blend the neighbours", {"source": {"gaps": "blend"}}),
     )
 
 
@@ -158,8 +158,8 @@ def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
     else:
         what = f"the shot ends with picture {last + 1:,} of {slots.count:,}"
         cost = "The rest will not be seen."
-    mend = Mend(f"Use all {counted(needed, 'frame')}", {"clock": {"frames": needed, "seconds": None}})
-    return [Finding("other-length", what, cost, (mend,))]
+    fix = Fix(f"Use all {counted(needed, 'frame')}", {"clock": {"frames": needed, "seconds": None}})
+    return [Finding("other-length", what, cost, (fix,))]
 
 
 def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
@@ -177,26 +177,26 @@ def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
     what = f"{counts[0]} will be dropped" if fit.dropped else f"{counts[0]} will repeat the previous picture"
     if fit.dropped and fit.doubled:
         what += f", and {counts[1]} will repeat the previous picture"
-    mends = []
+    fixes = []
     if slots.rate and not slots.times:
         own = {"rate": slots.rate, "frames": slots.count, "seconds": None, "retimed_from": None}
-        mends.append(Mend(f"Use its own rate, {Rate(Fraction(slots.rate)).label}", {"clock": own}))
+        fixes.append(Fix(f"Use its own rate, {Rate(Fraction(slots.rate)).label}", {"clock": own}))
     if isinstance(source, WithFixedFrames):
-        mends.append(Mend("Blend the neighbours", {"source": {"between": "blend"}}))
+        fixes.append(Fix("Blend the neighbours", {"source": {"between": "blend"}}))
     elif isinstance(source, SeriesSource):
-        mends.append(Mend("Mix the neighbours", {"source": {"between": "linear"}}))
-    return [Finding("dropped-or-doubled", what, "Motion will look uneven.", tuple(mends))]
+        fixes.append(Fix("Mix the neighbours", {"source": {"between": "linear"}}))
+    return [Finding("dropped-or-doubled", what, "Motion will look uneven.", tuple(fixes))]
 
 
 def _uneven_pace(shot: Shot, facts: SourceFacts) -> list[Finding]:
     pace = substeps_of(shot, facts)
     if pace is None or pace.steps_a_frame.denominator == 1:
         return []
-    mends = [
-        Mend(
+    fixes = [
+        Fix(
             f"{(even / pace.rate / pace.step).numerator:,} steps per frame, pace {decimal(even)}",
             {"source": {"pace": float(even)}},
         )
         for even in pace.even_paces()
     ]
-    return [Finding("uneven-pace", pace.sentence, "Very quick motion may look unsteady.", tuple(mends))]
+    return [Finding("uneven-pace", pace.sentence, "Very quick motion may look unsteady.", tuple(fixes))]

@@ -3,7 +3,7 @@
 from fractions import Fraction
 
 from vexel.core.document.shot import Shot
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.time.clock import decimal, nearest_whole
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
@@ -35,7 +35,7 @@ def length_by_rate(shot: Shot, before: Rate) -> Finding | None:
         f"{decimal(was)} s became {decimal(now)} s",
         f"The motion will run {slower} than it did.",
         (
-            Mend(f"Keep {decimal(was)} s, {counted(frames, 'frame')}", {"clock": {"frames": frames}}),
-            Mend(f"Keep the {counted(plan.frames, 'frame')}", {"clock": {"pins": [*plan.pins, "frames"]}}),
+            Fix(f"Keep {decimal(was)} s, {counted(frames, 'frame')}", {"clock": {"frames": frames}}),
+            Fix(f"Keep the {counted(plan.frames, 'frame')}", {"clock": {"pins": [*plan.pins, "frames"]}}),
         ),
     )

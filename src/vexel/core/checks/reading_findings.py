@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from pathlib import PurePosixPath
 
 from vexel.core.document.source_spec import WithCode
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 
 MOST_SAID = 5
 _ENVIRONMENT = "env:"
@@ -59,8 +59,8 @@ def _is_told(told: set[str], kind: str, name: str) -> bool:
 
 def _finding(source: WithCode, kind: str, name: str) -> Finding:
     spelled = _spelled(kind, name)
-    ignore = Mend("Ignore it", {"source": {"ignores": [*source.ignores, spelled]}})
-    declare = Mend("Declare it", {"source": {"reads": [*source.reads, spelled]}})
+    ignore = Fix("Ignore it", {"source": {"ignores": [*source.ignores, spelled]}})
+    declare = Fix("Declare it", {"source": {"reads": [*source.reads, spelled]}})
     if kind in _BY_CHANCE:
         return Finding("reads-elsewhere", f"{source.name} {_WHAT[kind]}", _BY_CHANCE[kind], (ignore,))
     declared = kind in ("file", "folder", "environment")

@@ -2,7 +2,7 @@
 
 from vexel.core.document.shot import Shot
 from vexel.core.edits.share_clock import share_clock
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
 
@@ -26,4 +26,4 @@ def clock_differs(shot: Shot, other: Shot) -> list[Finding]:
     else:
         what = f"the frames are at other instants than those of {other.title}"
     label = f"Use its clock, {counted(its.frames, 'frame')} in {decimal(its.seconds)} s"
-    return [Finding("clock-differs", what, "Side by side, the two will not stay in sync.", (Mend(label, patch),))]
+    return [Finding("clock-differs", what, "Side by side, the two will not stay in sync.", (Fix(label, patch),))]

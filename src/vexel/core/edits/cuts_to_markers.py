@@ -30,7 +30,7 @@ def cuts_to_markers(plan: ReelPlan) -> dict[str, Any]:
     if plan.frames != row.count:
         raise Mistake(f"{reel.title} is fitted to a length, which moves all cuts: take its length out first")
     if gone := next(gone_in(row), None):
-        raise Mistake(f"{gone.what} is a hole, of no certain length: mend it or take it out, then lay the cuts")
+        raise Mistake(f"{gone.what} is a hole, of no certain length: fix it or take it out, then lay the cuts")
     markers = sorted({marker.frame for marker in reel.markers})
     cuts = [start + overlap // 2 for start, overlap in zip(row.starts[1:], row.overlaps, strict=True)]
     goals = _nearest(cuts, markers, reel.title)

@@ -7,7 +7,7 @@ from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.plan import Plan, make_plan
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 
 
 def plan_of_camera(plan: Plan, number: int) -> Plan:
@@ -36,8 +36,8 @@ def patch_of_camera(shot: Shot, number: int, patch: dict[str, Any]) -> dict[str,
 
 
 def finding_of_camera(finding: Finding, shot: Shot, number: int, name: str) -> Finding:
-    """A finding of one camera among several, with its name and mends of its own."""
+    """A finding of one camera among several, with its name and fixes of its own."""
     if not shot.cameras:
         return finding
-    mends = tuple(Mend(mend.label, patch_of_camera(shot, number, mend.patch)) for mend in finding.mends)
-    return replace(finding, what=f"{name}: {finding.what}", mends=mends)
+    fixes = tuple(Fix(fix.label, patch_of_camera(shot, number, fix.patch)) for fix in finding.fixes)
+    return replace(finding, what=f"{name}: {finding.what}", fixes=fixes)

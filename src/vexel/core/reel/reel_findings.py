@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
 
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.reel.item_spec import AnyItem, PlayedSpec, TitleItem
 from vexel.core.reel.items_patch import change_item, remove_item
 from vexel.core.reel.node import Node, Shown
@@ -51,13 +51,13 @@ def _of_item(plan: ReelPlan, number: int, item: AnyItem) -> Iterator[Finding]:
     assert plan.row is not None
     track, name = plan.row.tracks[number], plan.names[number]
     for gone in gone_in(track):
-        mends = [Mend("Play all of it", change_item(number, first=0, last=None))] if _is_outside(item, gone) else []
+        fixes = [Fix("Play all of it", change_item(number, first=0, last=None))] if _is_outside(item, gone) else []
         yield Finding(
             "item-missing",
             gone.why or f"{name}: {gone.what} cannot be opened",
             f"{counted(gone.count, 'frame')} of the reel {'is a hole' if gone.count == 1 else 'are a hole'}, and no "
             "file is made.",
-            (*mends, Mend("Remove the item", remove_item(number))),
+            (*fixes, Fix("Remove the item", remove_item(number))),
         )
     if isinstance(item, TitleItem):
         yield from _of_title(plan, number, item)
@@ -82,7 +82,7 @@ def _of_title(plan: ReelPlan, number: int, item: TitleItem) -> Iterator[Finding]
             "title-too-short",
             f"{plan.names[number]} stands alone for {decimal(lasts, 2)} s",
             f"Reading it takes about {decimal(wanted, 1)} s.",
-            (Mend(f"Show it for {counted(more, 'frame')}", change_item(number, frames=more, seconds=None)),),
+            (Fix(f"Show it for {counted(more, 'frame')}", change_item(number, frames=more, seconds=None)),),
         )
 
 
@@ -99,11 +99,11 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
             f"{name} is {facts.width} × {facts.height} and is shown {decimal(scale, 2)} times as large",
             "It looks soft beside the others.",
             (
-                Mend(
+                Fix(
                     f"Make the reel {facts.width} × {facts.height}",
                     {"width": facts.width, "height": facts.height},
                 ),
-                Mend("Show it as it is", change_item(number, fit="none")),
+                Fix("Show it as it is", change_item(number, fit="none")),
             ),
         )
     if facts.stale:
@@ -134,20 +134,20 @@ def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Ite
     if not parts or track.steps == 1:
         return
     why = f"{counted(track.steps, 'frame')} in {counted(count, 'frame')} of the reel"
-    mends = []
+    fixes = []
     if track.facts.renewable:
-        mends.append(Mend(f"Capture {counted(between, 'true frame')}", change_item(number, between="true")))
+        fixes.append(Fix(f"Capture {counted(between, 'true frame')}", change_item(number, between="true")))
     if not blends:
-        mends.append(Mend("Blend neighbours", change_item(number, between="blend")))
+        fixes.append(Fix("Blend neighbours", change_item(number, between="blend")))
     rate = Rate(track.facts.rate)
     unfitted = track.item.frames is None and track.item.seconds is None and track.item.speed == 1
     if unfitted and plan.frames == plan.row.count and track.facts.rate != plan.rate.fps:
-        mends.append(Mend(f"Play the reel at {rate.label}", {"rate": str(rate.fps)}))
+        fixes.append(Fix(f"Play the reel at {rate.label}", {"rate": str(rate.fps)}))
     yield Finding(
         "frames-do-not-fit",
         f"{plan.names[number]}: {why}: {', '.join(parts)}",
         "Motion stutters where frames are dropped or doubled, and is soft where they are blended.",
-        tuple(mends),
+        tuple(fixes),
     )
 
 
@@ -170,14 +170,14 @@ def _of_transition(plan: ReelPlan, number: int) -> Iterator[Finding]:
             "transition-too-long",
             f"The transition of {names} has {counted(transition.frames, 'frame')}, and there is room for {overlap:,}",
             f"It is shortened to {counted(overlap, 'frame')}.",
-            (Mend("Shorten the transition", change_item(number - 1, transition=kept)),),
+            (Fix("Shorten the transition", change_item(number - 1, transition=kept)),),
         )
     if transition.in_step and not may_go_in_step(before, after):
         yield Finding(
             "not-in-step",
             f"{names} do not show one shot at one pace, so the second cannot go on where the first is",
             "It begins at its own first frame.",
-            (Mend("Begin it by itself", change_item(number - 1, transition={"in_step": False})),),
+            (Fix("Begin it by itself", change_item(number - 1, transition={"in_step": False})),),
         )
     if isinstance(before, Playing) and isinstance(after, Playing):
         yield from _of_looks(names, before, after)
@@ -189,7 +189,7 @@ def _of_transition(plan: ReelPlan, number: int) -> Iterator[Finding]:
                 "frame-doubled",
                 f"The last frame of {plan.names[number - 1]} is the first of {plan.names[number]}",
                 "Motion stops for a frame where they meet.",
-                (Mend("Begin one frame later", change_item(number, first=after.item.first + 1)),),
+                (Fix("Begin one frame later", change_item(number, first=after.item.first + 1)),),
             )
 
 

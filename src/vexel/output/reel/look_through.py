@@ -5,7 +5,7 @@ from collections.abc import Callable
 import numpy as np
 
 from vexel.core.errors import Mistake
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.reel.items_patch import change_item
 from vexel.core.reel.playing import Playing
 from vexel.output.reel.open_reel import OpenReel, still_of
@@ -76,7 +76,7 @@ def _of_cut(reel: OpenReel, number: int) -> Finding | None:
             "frame-doubled",
             f"The last picture of {names[0]} and the first of {names[1]} are the same",
             "Motion stops for a frame where they meet.",
-            (Mend("Begin one frame later", later),) if other.item.order == "forward" else (),
+            (Fix("Begin one frame later", later),) if other.item.order == "forward" else (),
         )
     if _are_like(one, other) and float(apart.mean()) > JUMP:
         return Finding(

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake, VexelError
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.reel.item_spec import ItemSpec, TitleItem
 from vexel.core.reel.media import MediaRef
 from vexel.core.reel.node import Hole, ReelFrame, Shown
@@ -89,15 +89,15 @@ class OpenReel:
     def image_findings(self) -> Iterator[Finding]:
         """Images behind titles, and the mark, that cannot be opened."""
         reel = self.plan.reel
-        without_mark = (Mend("Remove the mark", {"mark": None}),)
-        named: list[tuple[str, str, tuple[Mend, ...]]] = [
+        without_mark = (Fix("Remove the mark", {"mark": None}),)
+        named: list[tuple[str, str, tuple[Fix, ...]]] = [
             (item.image, f"behind {item.text or 'a title'}", ()) for item in reel.walked() if _has_image(item)
         ]
         named += [(reel.mark.file, "of the mark", without_mark)] if reel.mark else []
-        for name, where, mends in named:
+        for name, where, fixes in named:
             if not self.beside.shows_image(name):
                 what = f"The image {where} cannot be opened: {name}, as seen from the reel's file"
-                yield Finding("image-missing", what, "It is left out here, and no file is made.", mends)
+                yield Finding("image-missing", what, "It is left out here, and no file is made.", fixes)
 
     def media_findings(self) -> Iterator[Finding]:
         """How the pictures of items differ from those of a reel."""

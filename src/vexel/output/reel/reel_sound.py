@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake, SourceError
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.reel.items_patch import change_item
 from vexel.core.reel.loudness import RATE, Samples, gain_to
 from vexel.core.reel.own_sound import own_sounds
@@ -84,13 +84,13 @@ class ReelSound:
             return
         down = math.ceil(level.peak * 10) / 10 + 0.1
         quieter = [one.model_dump(mode="json") | {"gain_db": max(one.gain_db - down, -96)} for one in self.sounds]
-        mends = (
-            Mend(f"Lower all sounds by {down:.1f} dB", {"sound": quieter}),
-            Mend(f"Limit peaks to {CEILING:g} dBFS", {"limit": True}),
-            Mend("Set the loudness to −16 LUFS", {"loudness": -16.0}),
+        fixes = (
+            Fix(f"Lower all sounds by {down:.1f} dB", {"sound": quieter}),
+            Fix(f"Limit peaks to {CEILING:g} dBFS", {"limit": True}),
+            Fix("Set the loudness to −16 LUFS", {"loudness": -16.0}),
         )
         loud = f"The mixed sound reaches {level.peak:.1f} dBFS, and {level.clipped:.1%} of it is above 0"
-        yield Finding("sound-clips", loud, "That part is cut off in every file, and is heard as distortion.", mends)
+        yield Finding("sound-clips", loud, "That part is cut off in every file, and is heard as distortion.", fixes)
 
     def _add(self, whole: Samples, sound: SoundSpec) -> None:
         samples = decoded(named_place(self.folder, sound.file))
@@ -153,7 +153,7 @@ def _clip_findings(plan: ReelPlan, folder: Path, seconds: Callable[[Path], Fract
             except Mistake as error:
                 trouble = str(error)
         if trouble:
-            silent = (Mend("Leave it silent", change_item(own.number, audible=False)),) if own.number >= 0 else ()
+            silent = (Fix("Leave it silent", change_item(own.number, audible=False)),) if own.number >= 0 else ()
             yield Finding("sound-left-out", f"The sound of {own.name} is not heard: {trouble}", "It is silent.", silent)
 
 
@@ -168,15 +168,15 @@ def sound_findings(plan: ReelPlan, folder: Path, seconds: Callable[[Path], Fract
     yield from _clip_findings(plan, folder, seconds)
     sounds, picture = plan.reel.sound, plan.frames / plan.rate.fps
     ends: list[Fraction] = []
-    mends: tuple[Mend, ...]
+    fixes: tuple[Fix, ...]
     for number, sound in enumerate(sounds):
         name = Path(sound.file).name
         try:
             there = seconds(named_place(folder, sound.file))
         except Mistake as error:
             left = [one.model_dump(mode="json") for n, one in enumerate(sounds) if n != number]
-            mends = (Mend("Remove the sound", {"sound": left}),)
-            yield Finding("sound-missing", f"{name}: {error}", "No file is made that holds sound.", mends)
+            fixes = (Fix("Remove the sound", {"sound": left}),)
+            yield Finding("sound-missing", f"{name}: {error}", "No file is made that holds sound.", fixes)
             continue
         heard = max(there - Fraction(sound.first), Fraction(0))
         if sound.seconds is not None:
@@ -187,14 +187,14 @@ def sound_findings(plan: ReelPlan, folder: Path, seconds: Callable[[Path], Fract
     last = max(ends)
     if last < picture - NEAR:
         lasts = {"seconds": float(last), "frames": None}
-        mends = (Mend(f"Fit the picture to {decimal(last, 2)} s", lasts),)
+        fixes = (Fix(f"Fit the picture to {decimal(last, 2)} s", lasts),)
         short = f"The sound ends at {decimal(last, 2)} s, the picture at {decimal(picture, 2)} s"
-        yield Finding("sound-ends-early", short, "The rest is silent.", mends)
+        yield Finding("sound-ends-early", short, "The rest is silent.", fixes)
     elif last > picture + NEAR:
         fading = [one.model_dump(mode="json") | {"fade_out": max(one.fade_out, 1.0)} for one in sounds]
-        mends = () if all(one.fade_out for one in sounds) else (Mend("Fade it out", {"sound": fading}),)
+        fixes = () if all(one.fade_out for one in sounds) else (Fix("Fade it out", {"sound": fading}),)
         goes = f"The sound would go on to {decimal(last, 2)} s, the picture ends at {decimal(picture, 2)} s"
-        yield Finding("sound-goes-on", goes, "It is cut off there, to the sample.", mends)
+        yield Finding("sound-goes-on", goes, "It is cut off there, to the sample.", fixes)
 
 
 def seconds_of(file: Path) -> Fraction:

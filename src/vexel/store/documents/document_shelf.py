@@ -398,7 +398,7 @@ class DocumentShelf(Generic[D]):
             raise Missing(f"there is no {self.kind.word} {document_id!r}; it may have been removed") from None
         except (OSError, ValueError) as error:
             reason = getattr(error, "strerror", None) or error
-            raise Mistake(f"{self.folder.name}/{file.name} cannot be read ({reason}): mend it, or remove it") from None
+            raise Mistake(f"{self.folder.name}/{file.name} cannot be read ({reason}): fix it, or remove it") from None
         if not file.is_file():
             raise Mistake(f"{self.folder.name}/{file.name} is not a file: rename or remove it")
         raise Mistake(

@@ -9,14 +9,14 @@ from vexel.core.document.document_text import MOST_BYTES
 from vexel.core.document.shot import Shot, read_shot
 from vexel.core.edits.share_clock import share_clock
 from vexel.core.errors import Mistake, VexelError
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.disk.named_place import named_place
 
 if TYPE_CHECKING:
     # A capture without a project does not wait for the libraries of a database.
     from vexel.store.documents.shots import KeptShot, ShotShelf
 
-LET_GO = Mend("Unlink the clock", {"clock": {"like": None}})
+LET_GO = Fix("Unlink the clock", {"clock": {"like": None}})
 
 
 def linked_findings(shot: Shot, folder: Path) -> list[Finding]:

@@ -28,7 +28,7 @@ from vexel.core.time.timecode import has_timecode, timecode
 from vexel.core.wording import counted
 from vexel.demo import demo_shot, demo_sources
 from vexel.disk.named_place import named_place
-from vexel.sources.new_shot import fitted_to, is_mendable, shot_of_file
+from vexel.sources.new_shot import fitted_to, is_fixable, shot_of_file
 from vexel.store.documents.document_shelf import Listed
 from vexel.store.documents.history_findings import history_findings
 from vexel.store.documents.shared_clock import linked_findings, take_along, taken
@@ -83,7 +83,7 @@ def new_shot(json: NewShot) -> ShotBody:
         shot = fitted_to(shot, services().facts(shot))
         services().prepared(shot)
     except Failure:
-        if not is_mendable(shot):
+        if not is_fixable(shot):
             raise
     return shot_body(project.shots.add(shot))
 

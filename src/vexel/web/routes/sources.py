@@ -10,7 +10,7 @@ from vexel.core.evaluate.source_facts import SourceFacts
 from vexel.core.time.rate import USUAL_RATE
 from vexel.sources.archive import unpacked_stills
 from vexel.sources.detect_kind import kind_of
-from vexel.sources.new_shot import is_mendable, shot_of_file
+from vexel.sources.new_shot import is_fixable, shot_of_file
 from vexel.sources.registry import KINDS
 from vexel.web.schemas.common import NamedValue
 from vexel.web.schemas.sources import UploadBody
@@ -24,7 +24,7 @@ blueprint = Blueprint("sources", __name__, url_prefix="/api")
 @blueprint.post("/sources")
 @spec.validate(resp=answers(UploadBody))
 def upload() -> UploadBody:
-    """Take a source and what it needs beside it; what cannot be shown is not kept, unless it is a text to be mended."""
+    """Take a source and what it needs beside it; what cannot be shown is not kept, unless it is a text to be fixed."""
     files = [file for file in request.files.getlist("files") if file.filename]
     if not files:
         raise Mistake("the upload holds no file: choose code, a mesh, data, a page, pictures or a video")
@@ -43,12 +43,12 @@ def upload() -> UploadBody:
 
 
 def _facts(shot: Shot) -> SourceFacts | None:
-    """What the source is; None while a person's own text is wrong, which is mended in the editor."""
+    """What the source is; None while a person's own text is wrong, which is fixed in the editor."""
     try:
         services().prepared(shot)
         return services().facts(shot)
     except Failure:
-        if not is_mendable(shot):
+        if not is_fixable(shot):
             raise
         return None
 

@@ -8,8 +8,8 @@ MOST_NUMBER = 2**53
 """The largest whole number that JSON passes on exactly everywhere."""
 
 
-class Mended(BaseModel):
-    """A mend of a finding."""
+class FixBody(BaseModel):
+    """A fix of a finding."""
 
     label: str
     patch: dict[str, Any]
@@ -21,7 +21,7 @@ class FindingBody(BaseModel):
     name: str
     what: str
     cost: str
-    mends: list[Mended]
+    fixes: list[FixBody]
 
 
 class NamedValue(BaseModel):

@@ -181,11 +181,11 @@ export function Bench() {
   );
 }
 
-/** Opens the code of a shot that comes with an error in it, once; and asks for pictures anew when that is mended. */
+/** Opens the code of a shot that comes with an error in it, once; and asks for pictures anew when that is fixed. */
 function useCodeWhenBroken(shot: Shot | undefined, onTopic: (topic: Topic) => void) {
   const looked = useRef("");
   const broken = useRef(false);
-  const mended = useSourceChanged(shot?.id ?? "");
+  const fixed = useSourceChanged(shot?.id ?? "");
   const { error, isSuccess } = useQuery({
     ...sourceQuery(shot ?? { id: "", revision: 0 }),
     enabled: shot !== undefined,
@@ -194,10 +194,10 @@ function useCodeWhenBroken(shot: Shot | undefined, onTopic: (topic: Topic) => vo
     if (!shot || (!error && !isSuccess)) return;
     if (looked.current !== shot.id && error && sourceKind(shot.document.source.kind)?.own_text)
       onTopic("code");
-    if (looked.current === shot.id && broken.current && !error) mended();
+    if (looked.current === shot.id && broken.current && !error) fixed();
     looked.current = shot.id;
     broken.current = error !== null;
-  }, [shot, error, isSuccess, onTopic, mended]);
+  }, [shot, error, isSuccess, onTopic, fixed]);
 }
 
 /** The stretch that is played: the one chosen, as far as there are frames, or all. */

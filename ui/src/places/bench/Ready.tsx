@@ -83,14 +83,14 @@ export function FindingCard({ finding, edit }: { finding: Finding; edit: Edit })
         </span>
       </div>
       <div className="mt-2 flex flex-wrap gap-1.5">
-        {finding.mends.map((mend) => (
+        {finding.fixes.map((fix) => (
           <button
-            key={mend.label}
+            key={fix.label}
             type="button"
             className="btn btn-outline btn-primary btn-xs"
-            onClick={() => edit(mend.patch, `“${mend.label}”`)}
+            onClick={() => edit(fix.patch, `“${fix.label}”`)}
           >
-            {mend.label}
+            {fix.label}
           </button>
         ))}
       </div>

@@ -6,7 +6,7 @@ import { looksQuery } from "./queries";
 import type { ReelData } from "./reelItems";
 import type { ReelEdits } from "./useReel";
 
-/** What is off with the reel, each with its mends; and the frames that it lacks. */
+/** What is off with the reel, each with its fixes; and the frames that it lacks. */
 export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits }) {
   const capture = useMutation({
     mutationFn: () =>
@@ -65,16 +65,16 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
           <p>
             {finding.what}. <span className="quiet">{finding.cost}</span>
           </p>
-          {finding.mends.length > 0 && (
+          {finding.fixes.length > 0 && (
             <div className="mt-1.5 flex flex-wrap gap-1.5">
-              {finding.mends.map((mend) => (
+              {finding.fixes.map((fix) => (
                 <button
-                  key={mend.label}
+                  key={fix.label}
                   type="button"
                   className="btn btn-xs"
-                  onClick={() => edits.change(mend.patch, mend.label.toLowerCase())}
+                  onClick={() => edits.change(fix.patch, fix.label.toLowerCase())}
                 >
-                  {mend.label}
+                  {fix.label}
                 </button>
               ))}
             </div>

@@ -12,7 +12,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.evaluate.rigs.rig import UPRIGHT, Rig, RigPath, Tracks
 from vexel.core.evaluate.sampled_camera import views_deg
 from vexel.core.evaluate.source_facts import Point, Subject
-from vexel.core.finding import Mend
+from vexel.core.finding import Fix
 from vexel.core.short import short
 
 Array = NDArray[np.float64]
@@ -70,7 +70,7 @@ def converted_around(path: RigPath, kind: str, azimuth_frame: int, frame: int) -
     return {"rig": rig | kept | ({"centre": list(centre)} if isinstance(centre, tuple) else {})}
 
 
-def step_back(patch: dict[str, Any]) -> tuple[Mend, ...]:
-    """The mend that frames the subject anew."""
+def step_back(patch: dict[str, Any]) -> tuple[Fix, ...]:
+    """The fix that frames the subject anew."""
     rig = {"fill": FILL_AGAIN, "distance": None} | patch
-    return (Mend("Move back until it fills 80 % of the frame", {"camera": {"rig": rig}}),)
+    return (Fix("Move back until it fills 80 % of the frame", {"camera": {"rig": rig}}),)

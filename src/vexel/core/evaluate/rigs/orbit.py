@@ -11,7 +11,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.evaluate.rigs.around import centre_of, converted_around, focal_of, path_around, step_back
 from vexel.core.evaluate.rigs.rig import Rig, RigPath, SaveView, Tracks, Turns
 from vexel.core.evaluate.source_facts import Point, Subject
-from vexel.core.finding import Mend
+from vexel.core.finding import Fix
 
 Array = NDArray[np.float64]
 
@@ -39,7 +39,7 @@ class OrbitRig(Rig[OrbitSpec]):
         """See `Rig.fill`."""
         return None if self.spec.distance else self.spec.fill
 
-    def step_back(self) -> tuple[Mend, ...]:
+    def step_back(self) -> tuple[Fix, ...]:
         """See `Rig.step_back`."""
         return step_back({})
 

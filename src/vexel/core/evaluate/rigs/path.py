@@ -17,7 +17,7 @@ from vexel.core.evaluate.rigs.path_conversion import keys_along
 from vexel.core.evaluate.rigs.path_findings import find_flip, path_findings
 from vexel.core.evaluate.rigs.rig import Rig, RigPath, SaveView, Tracks
 from vexel.core.evaluate.source_facts import Point, Subject
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.lanes.easing import Easing
 from vexel.core.lanes.lane import Key, lane_values
 from vexel.core.short import short
@@ -80,20 +80,20 @@ class PathRig(Rig[PathSpec]):
     def _flips(self, path: RigPath, frame: int, degrees: float) -> Finding:
         """The picture that turns over, and what helps."""
         positions, radius = path.path.positions, path.subject.sphere.radius if path.subject.sphere else 1.0
-        mends = [Mend("Keep the camera's up steady", {"camera": {"rig": {"up": "steady"}}})]
+        fixes = [Fix("Keep the camera's up steady", {"camera": {"rig": {"up": "steady"}}})]
         way = positions[min(frame + 1, len(positions) - 1)] - positions[max(frame - 1, 0)]
         aside = np.cross(way, [0.0, 0.0, 1.0])
         if self.spec.pace == "even" and np.linalg.norm(aside):
             place = positions[frame] + radius * aside / np.linalg.norm(aside)
-            mends += self._past(positions[frame], place, radius)
+            fixes += self._past(positions[frame], place, radius)
         return Finding(
             "camera-flips",
             f"the picture turns by {degrees:.0f}° at frame {frame:,}, where the camera looks straight up or down",
             "It flips over from one frame to the next.",
-            tuple(mends),
+            tuple(fixes),
         )
 
-    def detour(self, path: RigPath, begin: int, end: int) -> tuple[Mend, ...]:
+    def detour(self, path: RigPath, begin: int, end: int) -> tuple[Fix, ...]:
         """A key more, outside the subject's sphere, where the way between two keys outside leads through it."""
         sphere = path.subject.sphere
         if self.spec.pace != "even" or sphere is None:
@@ -121,7 +121,7 @@ class PathRig(Rig[PathSpec]):
         after = int((detours[0] + detours[1] - np.linalg.norm(following - begun, axis=1)).argmin())
         return after, begun[after], following[after]
 
-    def _past(self, near: Array, place: Array, radius: float) -> list[Mend]:
+    def _past(self, near: Array, place: Array, radius: float) -> list[Fix]:
         """The key that stands at a place moved to another; where none does, one more."""
         apart = [float(np.linalg.norm(near - np.asarray(key.position))) for key in self.spec.keys]
         number = int(np.argmin(apart))
@@ -129,15 +129,15 @@ class PathRig(Rig[PathSpec]):
             return self._key_more(near, place, "Go past the pole")
         keys = [key.model_dump(mode="json", exclude_defaults=True) for key in self.spec.keys]
         keys[number] |= {"position": [short(float(value)) for value in place]}
-        return [Mend(f"Move key {number + 1} past the pole", {"camera": {"rig": {"keys": keys}}})]
+        return [Fix(f"Move key {number + 1} past the pole", {"camera": {"rig": {"keys": keys}}})]
 
-    def _key_more(self, near: Array, place: Array, says: str) -> list[Mend]:
+    def _key_more(self, near: Array, place: Array, says: str) -> list[Fix]:
         """A key at a place, between the two that lead past another."""
         after, _, _ = self._stretch(near)
         more = [key.model_dump(mode="json", exclude_defaults=True) for key in self.spec.keys]
         looks = {"look": more[after]["look"]} if "look" in more[after] else {}
         more.insert(after + 1, looks | {"position": [short(float(value)) for value in place]})
-        return [Mend(f"{says} with a key after key {after + 1}", {"camera": {"rig": {"keys": more}}})]
+        return [Fix(f"{says} with a key after key {after + 1}", {"camera": {"rig": {"keys": more}}})]
 
     @classmethod
     def converted(cls, path: RigPath, frame: int, save_view: SaveView) -> dict[str, Any]:

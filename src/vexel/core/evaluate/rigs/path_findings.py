@@ -10,7 +10,7 @@ from vexel.core.camera.path_figures import PathFigures, axes_of
 from vexel.core.camera.steady_up import FLIP, flips_deg
 from vexel.core.document.rig_spec import PathSpec
 from vexel.core.evaluate.rigs.rig import RigPath
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.time.clock import Clock
 
 JERK = 0.35
@@ -49,17 +49,17 @@ def _jerk(rig: PathSpec, path: CameraPath, figures: PathFigures) -> Finding | No
         return None
     frame = worst + 1
     apart = [float(np.linalg.norm(path.positions[frame] - np.asarray(key.position))) for key in rig.keys]
-    mends = []
+    fixes = []
     if rig.curve == "straight":
-        mends.append(Mend("Smooth the corners", {"camera": {"rig": {"curve": "smooth"}}}))
+        fixes.append(Fix("Smooth the corners", {"camera": {"rig": {"curve": "smooth"}}}))
     if rig.pace == "keys":
-        mends.append(Mend("Keep a constant speed", {"camera": {"rig": {"pace": "even"}}}))
+        fixes.append(Fix("Keep a constant speed", {"camera": {"rig": {"pace": "even"}}}))
     return Finding(
         "camera-jerks",
         f"the camera jerks at key {int(np.argmin(apart)) + 1}, frame {frame:,}: its speed changes by "
         f"{jolts[worst] / mean:.0%} of the mean from one frame to the next",
         "It will be visible as a jolt.",
-        tuple(mends),
+        tuple(fixes),
     )
 
 
@@ -71,17 +71,17 @@ def _seam(rig: PathSpec, clock: Clock, path: CameraPath, figures: PathFigures) -
     step = float(figures.speeds.max())
     forward, _, _ = axes_of(path)
     turn = float(np.degrees(np.arccos(np.clip(forward[0] @ forward[-1], -1, 1))))
-    mends = [Mend("Play it once, with both ends", {"clock": {"span": "ends"}})]
+    fixes = [Fix("Play it once, with both ends", {"clock": {"span": "ends"}})]
     if gap > 1.5 * step:
         if not rig.closed and len(rig.keys) > 2:
-            mends.insert(0, Mend("Close the path", {"camera": {"rig": {"closed": True}}}))
+            fixes.insert(0, Fix("Close the path", {"camera": {"rig": {"closed": True}}}))
         what = f"the camera ends {gap:.3g} away from where it began, {turn:.3g}° turned"
-        return Finding("path-does-not-close", what, "The loop will jump at its seam.", tuple(mends))
+        return Finding("path-does-not-close", what, "The loop will jump at its seam.", tuple(fixes))
     over = _velocities(path.positions)
     change = float(np.linalg.norm(over[0] - over[-1]))
     if change > JERK * float(figures.speeds.mean()) and change > SMOOTHER * float(np.median(figures.jolts)):
         what = f"the loop closes, but its speed changes by {change / figures.speeds.mean():.0%} of the mean there"
-        return Finding("path-does-not-close", what, "It will be visible as a jolt once per turn.", tuple(mends))
+        return Finding("path-does-not-close", what, "It will be visible as a jolt once per turn.", tuple(fixes))
     return None
 
 
@@ -104,13 +104,13 @@ def _strobes(rig: PathSpec, own: RigPath) -> Finding | None:
         return None
     blur: dict[str, Any] = {"clock": {"shutter": "180°"}, "picture": {"samples": max(picture.samples, 16)}}
     longer = int(np.ceil(clock.motion * PAN_FRAMES / frames))
-    mends = [Mend("Open the shutter to 180°, 16 samples", blur)]
+    fixes = [Fix("Open the shutter to 180°, 16 samples", blur)]
     if longer <= 20 * clock.motion:
-        mends.append(Mend(f"Use {longer:,} frames", {"clock": {"frames": longer, "seconds": None}}))
+        fixes.append(Fix(f"Use {longer:,} frames", {"clock": {"frames": longer, "seconds": None}}))
     return Finding(
         "pan-strobes",
         f"at frame {fastest:,} the view pans so fast that things cross it in {frames:.3g} frames; fewer than "
         f"{PAN_FRAMES} strobe",
         "Passing objects will appear doubled.",
-        tuple(mends),
+        tuple(fixes),
     )

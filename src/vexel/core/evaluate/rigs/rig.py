@@ -16,7 +16,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.evaluate.rigs.view_progress import ViewProgress
 from vexel.core.evaluate.sampled_camera import SampledCamera
 from vexel.core.evaluate.source_facts import Point, Subject
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 from vexel.core.time.clock import Clock
 
 Array = NDArray[np.float64]
@@ -124,12 +124,12 @@ class Rig(ABC, Generic[S]):
         """Whether the camera stays outside its subject as long as it stands far enough off."""
         return False
 
-    def step_back(self) -> tuple[Mend, ...]:
-        """Mends of a camera that is too near."""
+    def step_back(self) -> tuple[Fix, ...]:
+        """Fixes of a camera that is too near."""
         return ()
 
-    def detour(self, path: RigPath, begin: int, end: int) -> tuple[Mend, ...]:
-        """Mends of a camera that goes through a surface between two frames."""
+    def detour(self, path: RigPath, begin: int, end: int) -> tuple[Fix, ...]:
+        """Fixes of a camera that goes through a surface between two frames."""
         return ()
 
     @classmethod

@@ -11,7 +11,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.evaluate.rigs.around import centre_of, converted_around, focal_of, path_around, step_back
 from vexel.core.evaluate.rigs.rig import Rig, RigPath, SaveView, Tracks
 from vexel.core.evaluate.source_facts import Subject
-from vexel.core.finding import Mend
+from vexel.core.finding import Fix
 
 Array = NDArray[np.float64]
 
@@ -38,7 +38,7 @@ class StillRig(Rig[StillSpec]):
         """See `Rig.fill`."""
         return None if self.spec.distance or self.spec.position else self.spec.fill
 
-    def step_back(self) -> tuple[Mend, ...]:
+    def step_back(self) -> tuple[Fix, ...]:
         """See `Rig.step_back`."""
         return step_back({"position": None})
 

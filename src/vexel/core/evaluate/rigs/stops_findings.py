@@ -5,7 +5,7 @@ import numpy as np
 from vexel.core.camera.framing import Sphere
 from vexel.core.document.stops_spec import StopsSpec, Timetable
 from vexel.core.evaluate.rigs.rig import RigPath
-from vexel.core.finding import Finding, Mend
+from vexel.core.finding import Finding, Fix
 
 HASTE_DEG = 3.0
 """A camera that turns by more than this from frame to frame is hard to follow (common practice)."""
@@ -26,8 +26,8 @@ def _seam(rig: StopsSpec, own: RigPath) -> Finding | None:
         "the path ends at its last view and begins at its first",
         "The loop will jump at its seam.",
         (
-            Mend("Go back to the first view", {"camera": {"rig": {"closed": True}}}),
-            Mend("Play it once, with both ends", {"clock": {"span": "ends"}}),
+            Fix("Go back to the first view", {"camera": {"rig": {"closed": True}}}),
+            Fix("Play it once, with both ends", {"clock": {"span": "ends"}}),
         ),
     )
 
@@ -50,7 +50,7 @@ def _through(rig: StopsSpec, times: Timetable, own: RigPath, sphere: Sphere) -> 
             f"the path from {named(own, leg)} to {named(own, leg + 1)} passes through the subject, or close to it, in "
             f"frames {inside[0]:,} to {inside[-1]:,}",
             "The camera may see it from inside.",
-            (Mend("Go around it", {"camera": {"views": changed}}),),
+            (Fix("Go around it", {"camera": {"views": changed}}),),
         )
     return None
 
@@ -75,7 +75,7 @@ def _haste(times: Timetable, own: RigPath) -> Finding | None:
         f"from {named(own, leg)} to {named(own, leg + 1)} the view turns by {turns_deg[worst]:.2g}° per frame at "
         f"frame {worst:,}; more than {HASTE_DEG:g}° is hard to follow",
         "It will look rushed.",
-        (Mend(f"Use {wanted:g} s", {"camera": {"views": changed}}),),
+        (Fix(f"Use {wanted:g} s", {"camera": {"views": changed}}),),
     )
 
 

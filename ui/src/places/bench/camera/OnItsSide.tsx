@@ -16,15 +16,15 @@ export function OnItsSide({ shot, edit }: { shot: Shot; edit: Edit }) {
     >
       <TriangleAlert size={15} className="shrink-0 text-[#ffc46b]" aria-hidden />
       Does it lie on its side?
-      {finding.mends.map((mend) => (
+      {finding.fixes.map((fix) => (
         <button
-          key={mend.label}
+          key={fix.label}
           type="button"
           className="btn btn-xs"
           onPointerDown={(event) => event.stopPropagation()}
-          onClick={() => edit(mend.patch, `“${mend.label}”`)}
+          onClick={() => edit(fix.patch, `“${fix.label}”`)}
         >
-          {mend.label}
+          {fix.label}
         </button>
       ))}
     </div>
