@@ -32,18 +32,23 @@ def interrupted(case, take, *arguments):
     return process.returncode, out, err
 
 
-class ReckonTest(unittest.TestCase):
-    def test_a_shot_is_reckoned_without_running_its_code(self):
+class PlanCommandTest(unittest.TestCase):
+    def test_a_shot_is_planned_without_running_its_code(self):
         shot = write_shot(scratch(self), "raise SystemExit('ran')\n", frames=48, lanes=LANES)
-        told = vexel("reckon", shot)
+        told = vexel("plan", shot)
         self.assertEqual((told.returncode, told.stderr), (0, ""))
         self.assertIn("48 frames, 4 s, 12 fps", told.stdout)
         self.assertIn("1 × 360° ÷ 48 steps = 7.5° per frame", told.stdout)
         self.assertIn("finding: size ends at 2 but begins at 1, 1 away. The loop will jump at its seam.", told.stdout)
 
+    def test_the_older_name_of_the_command_works(self):
+        shot = write_shot(scratch(self), MODEL, frames=48)
+        self.assertEqual(vexel("reckon", shot).stdout, vexel("plan", shot).stdout)
+        self.assertNotIn("reckon", vexel("--help").stdout)
+
     def test_json_is_one_object_with_the_findings(self):
         shot = write_shot(scratch(self), MODEL, frames=48, lanes=LANES)
-        told = json.loads(vexel_process("reckon", shot, "--json").stdout)
+        told = json.loads(vexel_process("plan", shot, "--json").stdout)
         self.assertEqual([finding["name"] for finding in told["findings"]], ["choppy", "lane-does-not-close"])
 
     def test_any_terms_that_suffice(self):
@@ -57,7 +62,7 @@ class ReckonTest(unittest.TestCase):
             (("--rate", "24", "--frames", "1"), "1 frame, 0.0417 s, 24 fps"),
         ):
             with self.subTest(terms):
-                told = vexel("reckon", *terms)
+                told = vexel("plan", *terms)
                 self.assertEqual((told.returncode, told.stderr), (0, ""))
                 self.assertIn(expected, told.stdout)
         for terms, words in (
@@ -71,7 +76,7 @@ class ReckonTest(unittest.TestCase):
             (("--rate", "24", "--seconds", "9", "--turns", "2,500"), "turns: 2,500 could be 2500 or 2.500"),
         ):
             with self.subTest(terms):
-                told = vexel("reckon", *terms)
+                told = vexel("plan", *terms)
                 self.assertEqual((told.returncode, told.stdout), (2, ""))
                 self.assertIn(words, told.stderr)
 
@@ -79,19 +84,19 @@ class ReckonTest(unittest.TestCase):
         folder = scratch(self)
         write_shot(folder, frames=48).rename(folder / "first.json")
         shot = write_shot(folder, clock={"rate": "24", "frames": 50, "like": "first.json"})
-        (finding, *_) = json.loads(vexel("reckon", shot, "--json").stdout)["findings"]
+        (finding, *_) = json.loads(vexel("plan", shot, "--json").stdout)["findings"]
         self.assertEqual(finding["what"], "50 frames, but Trial has 48")
         document = merged(json.loads(shot.read_text()), finding["fixes"][0]["patch"])
         shot.write_text(json.dumps(document))
-        told = json.loads(vexel("reckon", shot, "--json").stdout)
+        told = json.loads(vexel("plan", shot, "--json").stdout)
         self.assertNotIn("clock-differs", [found["name"] for found in told["findings"]])
         self.assertEqual((told["frames"], told["rate"]), (48, "12"))
         (folder / "first.json").unlink()
-        self.assertIn("first.json, whose clock this shot is to have, is not there", vexel("reckon", shot).stdout)
+        self.assertIn("first.json, whose clock this shot is to have, is not there", vexel("plan", shot).stdout)
 
     def test_a_term_is_given_once(self):
         shot = write_shot(scratch(self))
-        told = vexel("reckon", shot, "--rate", "24")
+        told = vexel("plan", shot, "--rate", "24")
         self.assertEqual((told.returncode, told.stdout), (2, ""))
         self.assertIn("not both", told.stderr)
 
@@ -99,16 +104,16 @@ class ReckonTest(unittest.TestCase):
         # Common practice: a turn of 360 steps has 360 frames as a loop, 361 with both ends.
         for span, step in (("loop", 1.0), ("ends", 360 / 359)):
             shot = write_shot(scratch(self), clock={"rate": "24", "frames": 360, "span": span})
-            self.assertAlmostEqual(json.loads(vexel("reckon", shot, "--json").stdout)["degrees_a_frame"], step)
+            self.assertAlmostEqual(json.loads(vexel("plan", shot, "--json").stdout)["degrees_a_frame"], step)
 
 
 class WholeWayTest(unittest.TestCase):
-    def test_the_count_is_the_same_from_the_reckoning_to_the_file(self):
+    def test_the_count_is_the_same_from_the_timing_to_the_file(self):
         # 5 s at 30000/1001 are 150 frames of motion; of 10 to 149 every third is shown, 47, and 3 are held.
         folder = scratch(self)
         clock = {"rate": "29.97", "seconds": 5.005, "first": 10, "every": 3, "hold_end": 3, "shutter": "180°"}
         shot = write_shot(folder, MODEL, clock=clock | {"span": "ends"}, lanes=LANES)
-        told = json.loads(vexel("reckon", shot, "--json").stdout)
+        told = json.loads(vexel("plan", shot, "--json").stdout)
         self.assertEqual((told["motion"], told["frames"], told["playback"]), (150, 50, "10000/1001"))
         captured = vexel("capture", shot, "--to", folder / "out")
         self.assertEqual(captured.returncode, 0, captured.stderr)

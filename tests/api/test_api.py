@@ -180,11 +180,11 @@ class ShotsTest(ApiTest):
         answer = self.client.patch("/api/shots/shell-growth", json={"patch": patch, "what": "x"}, headers=OWN)
         return answer.status_code, answer.json
 
-    def test_an_edit_answers_with_the_new_reckoning(self):
+    def test_an_edit_answers_with_the_new_timing(self):
         status, shot = self.patch({"clock": {"frames": 361, "seconds": None}})
-        self.assertEqual((status, shot["reckoning"]["frames"], shot["reckoning"]["given"]), (200, 361, "frames"))
+        self.assertEqual((status, shot["timing"]["frames"], shot["timing"]["given"]), (200, 361, "frames"))
         undone = self.client.post("/api/shots/shell-growth/undo", headers=OWN).json
-        self.assertEqual((undone["reckoning"]["frames"], undone["redo"]), (360, "x"))
+        self.assertEqual((undone["timing"]["frames"], undone["redo"]), (360, "x"))
 
     def test_a_wrong_edit_is_a_sentence(self):
         for patch, words in (
@@ -229,8 +229,8 @@ class ShotsTest(ApiTest):
         answer = self.client.post(
             "/api/shots/tide-week/terms", json={"term": "retimed", "text": "0:30"}, headers=OWN
         ).json
-        self.assertEqual((answer["undo"], answer["reckoning"]["seconds_label"]), ("the retiming", "30 s"))
-        self.assertTrue(any("first and last stay" in reason for reason in answer["reckoning"]["reasons"]))
+        self.assertEqual((answer["undo"], answer["timing"]["seconds_label"]), ("the retiming", "30 s"))
+        self.assertTrue(any("first and last stay" in reason for reason in answer["timing"]["reasons"]))
 
     def test_a_stretch_of_the_strip_and_a_gesture(self):
         where = "/api/shots/shell-growth"
@@ -272,7 +272,7 @@ class ShotsTest(ApiTest):
     def test_an_upload_becomes_a_shot(self):
         place = self.upload(("ring.stl", trimesh.creation.torus(2, 0.5).export(file_type="stl"))).json
         shot = self.client.post("/api/shots", json={"path": place["path"]}, headers=OWN).json
-        self.assertEqual((shot["document"]["title"], shot["reckoning"]["frames"]), ("Ring, once round", 120))
+        self.assertEqual((shot["document"]["title"], shot["timing"]["frames"]), ("Ring, once round", 120))
         self.assertEqual(shot["document"]["source"]["file"], "../sources/ring/ring.stl")
 
     def test_many_pictures_become_one_shot_when_their_rate_is_said(self):
@@ -284,7 +284,7 @@ class ShotsTest(ApiTest):
         refused = self.client.post("/api/shots", json={"path": brought["path"]}, headers=OWN)
         self.assertIn("has no rate of its own: give one, such as 24", refused.json["error"])
         shot = self.client.post("/api/shots", json={"path": brought["path"], "rate": "29.97"}, headers=OWN).json
-        self.assertEqual((shot["reckoning"]["frames"], shot["reckoning"]["rate"]), (3, "30000/1001"))
+        self.assertEqual((shot["timing"]["frames"], shot["timing"]["rate"]), (3, "30000/1001"))
         self.assertEqual([shot["document"]["picture"][side] for side in ("width", "height")], [32, 18])
 
     def test_the_kind_shows_in_the_content(self):

@@ -35,8 +35,8 @@ class CameraTest(ApiTest):
         self.assertEqual(told["document"]["camera"]["rig"]["kind"], "orbit", "the drag itself is not saved")
         walked = self.ask("/rig", {"kind": "stops", "frame": 0})
         # 2 rests of 2 s and one travel of 3 s, at 12 fps.
-        self.assertEqual(walked["reckoning"]["frames"], 84)
-        self.assertEqual(self.ask("/terms", {"term": "frames", "text": "42"})["reckoning"]["frames"], 42)
+        self.assertEqual(walked["timing"]["frames"], 84)
+        self.assertEqual(self.ask("/terms", {"term": "frames", "text": "42"})["timing"]["frames"], 42)
         figures = self.ask("/camera-figures", {})
         self.assertEqual((len(figures["places"]), figures["stops"]), (2, [0, 30]))
         self.assertEqual(len(figures["outlines"]), 3)

@@ -162,7 +162,7 @@ class StudioTest(unittest.TestCase):
             for n in range(5):
                 r.add(picture(40 * n))
         shot = self.server.ask("/api/shots/tide-tables")[1]
-        self.assertEqual((shot["reckoning"]["frames"], shot["reckoning"]["rate"]), (5, "30000/1001"))
+        self.assertEqual((shot["timing"]["frames"], shot["timing"]["rate"]), (5, "30000/1001"))
         self.assertEqual(self.server.ask("/api/shots/tide-tables/source")[1]["findings"], [])
         data = self.server.ask("/api/shots/tide-tables/view?frame=3&width=32&height=32")[1]
         self.assertEqual(cv2.imdecode(np.frombuffer(data, np.uint8), 1)[12, 16, 0], 120)
@@ -182,7 +182,7 @@ class StudioTest(unittest.TestCase):
 
     def wait_for_frames(self, shot, frames):
         deadline = time.monotonic() + 20
-        while self.server.ask(f"/api/shots/{shot}")[1]["reckoning"]["frames"] != frames:
+        while self.server.ask(f"/api/shots/{shot}")[1]["timing"]["frames"] != frames:
             self.assertLess(time.monotonic(), deadline)
             time.sleep(0.05)
 

@@ -10,7 +10,7 @@ from vexel.core.camera.framing import Sphere
 from vexel.core.camera.panorama import directions, frame_shape, latitudes, longitudes
 from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.checks.preflight import preflight
-from vexel.core.checks.reckoning import reckon
+from vexel.core.checks.shot_timing import shot_timing
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.convert_rig import convert_camera_rig
@@ -125,7 +125,7 @@ class TurnSeamTest(unittest.TestCase):
 
     def test_degrees_a_frame_are_those_of_all_turns(self):
         shot_plan = read_shot_document(shot({"rig": {"kind": "orbit", "turns": 2, "followed_by": [{"turns": 1}]}}))
-        self.assertEqual(reckon(shot_plan.clock, shot_plan.orbit).degrees_a_frame, 45)
+        self.assertEqual(shot_timing(shot_plan.clock, shot_plan.orbit).degrees_a_frame, 45)
 
 
 class PanoramaTest(unittest.TestCase):

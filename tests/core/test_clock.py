@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vexel.core.checks.reckoning import reckon
+from vexel.core.checks.shot_timing import shot_timing
 from vexel.core.document.clock_spec import ClockSpec
 from vexel.core.errors import Mistake
 from vexel.core.time.clock import Clock
@@ -109,7 +109,7 @@ class PicksTest(unittest.TestCase):
                 self.assertEqual((clock.frames, clock.playback.fps, clock.seconds), (frames, rate, seconds))
 
     def test_tells_both_lengths_and_both_counts(self):
-        told = reckon(ClockSpec(rate="24", frames=100, first=20, every=2, hold_end=10)).reasons
+        told = shot_timing(ClockSpec(rate="24", frames=100, first=20, every=2, hold_end=10)).reasons
         self.assertIn("frames 20 to 98, every 2nd = 40 frames: 3.3333 s at the motion's pace, 1.6667 s", told[2])
         self.assertEqual(told[3], "0 held + 40 + 10 held = 50 frames")
         self.assertEqual(told[4], "50 frames ÷ 12 fps = 4.1667 s of video")

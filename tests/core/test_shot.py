@@ -6,7 +6,7 @@ import unittest
 import numpy as np
 
 from vexel.core.checks.preflight import preflight, source_findings
-from vexel.core.checks.reckoning import reckon
+from vexel.core.checks.shot_timing import shot_timing
 from vexel.core.document.clock_spec import ClockSpec
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.naming import chosen_frames, frame_name
@@ -75,16 +75,16 @@ class ReadTest(unittest.TestCase):
             read_shot('{"vexel": 1,', "a.json")
 
 
-class ReckonTest(unittest.TestCase):
+class TimingTest(unittest.TestCase):
     def test_says_why(self):
         shot = changed()
-        figures = reckon(shot.clock, shot.camera.rig)
+        figures = shot_timing(shot.clock, shot.camera.rig)
         self.assertEqual(figures.degrees_a_frame, 1)
         self.assertIn("24 fps × 15 s = 360 frames", figures.reasons)
         self.assertIn("frame 361 would repeat the first", figures.reasons[1])
 
     def test_tells_of_rounding(self):
-        figures = reckon(ClockSpec(rate="29.97", seconds=12.5))
+        figures = shot_timing(ClockSpec(rate="29.97", seconds=12.5))
         self.assertEqual((figures.frames, figures.seconds), (375, "1001/80"))
         self.assertIn("rounded to 375 frames, which last 12.5125 s", figures.reasons[0])
 
@@ -124,7 +124,7 @@ class PreflightTest(unittest.TestCase):
         (finding,) = preflight(read_shot(json.dumps(document)))
         self.assertEqual(finding.what, "361 frames: the last repeats the first")
         fixed = read_shot(json.dumps(merged(document, finding.fixes[0].patch)))
-        figures = reckon(fixed.clock, fixed.orbit)
+        figures = shot_timing(fixed.clock, fixed.orbit)
         self.assertEqual((figures.frames, figures.degrees_a_frame), (360, 1))
 
     def test_a_lane_that_swings_past_its_dial_is_found_and_fixed(self):

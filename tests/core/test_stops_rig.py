@@ -10,7 +10,7 @@ from tests.core.test_path_rig import planned
 from tests.helpers import shot_document
 from vexel.core.camera.framing import Sphere
 from vexel.core.checks.camera_findings import camera_findings
-from vexel.core.checks.reckoning import reckon
+from vexel.core.checks.shot_timing import shot_timing
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot_document
 from vexel.core.edits.convert_rig import convert_rig
@@ -39,7 +39,7 @@ class TimesTest(unittest.TestCase):
         # By hand: 4 × 2 s + 3 × 3 s = 17 s; at 24 fps 408 frames, 192 at rest and 216 on the way.
         shot = read_shot_document(walk())
         self.assertEqual(shot.clock.exact.frames, 408)
-        reasons = reckon(shot.clock, shot.orbit, shot.camera).reasons
+        reasons = shot_timing(shot.clock, shot.orbit, shot.camera).reasons
         self.assertEqual(reasons[0], "4 stops: 192 frames of rest + 216 on the way = 408 frames")
         closed = read_shot_document(walk(closed=True, clock={"span": "loop"}))
         self.assertEqual(closed.clock.exact.frames, 4 * 48 + 4 * 72)
@@ -176,7 +176,7 @@ class TurnsTest(unittest.TestCase):
         np.testing.assert_allclose(positions[48:], positions[:1].repeat(48, 0), atol=1e-9)
         self.assertEqual((light[0], light[48], light[72]), (-36, -36, 324))
         self.assertEqual(plan.frame_spec(0).key, plan.frame_spec(24).key, "once round is the same picture")
-        self.assertAlmostEqual(reckon(plan.shot.clock, plan.shot.orbit).degrees_a_frame, 15)
+        self.assertAlmostEqual(shot_timing(plan.shot.clock, plan.shot.orbit).degrees_a_frame, 15)
 
     def test_a_light_in_the_world_stays_there_while_the_camera_goes(self):
         document = self.orbit(turns=1) | {"light": {"stands": "world", "azimuth_deg": 50, "elevation_deg": 20}}

@@ -1,4 +1,4 @@
-"""The reckoner, timecode, typed lengths and the cadence of sound."""
+"""The term solver, timecode, typed lengths and the cadence of sound."""
 
 import unittest
 from fractions import Fraction

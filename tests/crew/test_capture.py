@@ -133,9 +133,9 @@ class CaptureTest(unittest.TestCase):
         self.assertEqual(found["facts"]["size"], "480 × 270")
 
 
-class ReckonTest(unittest.TestCase):
+class TimingTest(unittest.TestCase):
     def test_prints_one_object(self):
-        run = vexel("reckon", "--rate", "29.97", "--seconds", "10", "--json")
+        run = vexel("plan", "--rate", "29.97", "--seconds", "10", "--json")
         told = json.loads(run.stdout)
         self.assertEqual((told["frames"], told["seconds"]), (300, "1001/100"))
 
@@ -146,7 +146,7 @@ class ReckonTest(unittest.TestCase):
             (("--rate", "24", "--seconds", "long"), "'long' is not a length"),
             (("--rate", "24", "--frames", "0"), "0 frames cannot be: it must be above 0"),
         ):
-            run = vexel("reckon", *arguments)
+            run = vexel("plan", *arguments)
             self.assertEqual((run.returncode, run.stdout), (2, ""))
             self.assertIn(words, run.stderr)
 

@@ -343,7 +343,7 @@ class ReelTest(unittest.TestCase):
         item = {"kind": "shot", "shot": "post.json", "repeat": 2, "frames": 12, "between": "true"}
         document = {"title": "Posts", "width": WIDTH, "height": HEIGHT, "items": [item]}
         (self.folder / "r.json").write_text(json.dumps(document))
-        told = json.loads(vexel("reckon", self.folder / "r.json", "--json").stdout)
+        told = json.loads(vexel("plan", self.folder / "r.json", "--json").stdout)
         self.assertEqual((told["frames"], told["to_capture"]), (12, {"post.json": 4}))
         run = vexel("reel", self.folder / "r.json", "-o", self.folder / "r.mkv", "--trust")
         self.assertEqual(run.returncode, 0, run.stderr)

@@ -212,7 +212,7 @@ class ArithmeticTest(unittest.TestCase):
         """As much of a served shot as the keys need: a loop of so many frames at 24 a second."""
         return {
             "document": {"clock": {"first": 0, "every": 1, "hold_start": 0} | clock, "ease": "linear"},
-            "reckoning": {"steps": frames, "own_steps": frames, "rate": "24"},
+            "timing": {"steps": frames, "own_steps": frames, "rate": "24"},
             "curves": [],
         }
 

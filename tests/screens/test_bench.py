@@ -1,4 +1,4 @@
-"""The Bench: every edit by the brief, the reckoning, the viewfinder and the keys, saved as it is made."""
+"""The Bench: every edit by the brief, the timing, the viewfinder and the keys, saved as it is made."""
 
 import re
 import unittest
@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 from tests.screens.base import FRAMES, ScreenTest
 
 
-class ReckoningTest(ScreenTest):
+class TimingTest(ScreenTest):
     def test_any_term_can_be_typed_and_the_other_follows(self):
         page = self.page
         self.open_bench("basin-floor")
@@ -24,7 +24,7 @@ class ReckoningTest(ScreenTest):
         clock = self.document("basin-floor")["clock"]
         self.assertLessEqual({"rate": "29.97", "seconds": 3.0, "frames": None, "span": "ends"}.items(), clock.items())
         self.see(page.get_by_test_id("capture"), "Capture 90 frames")
-        self.see(page.get_by_test_id("reckoning"), "to capture")
+        self.see(page.get_by_test_id("timing"), "to capture")
 
     def test_a_pinned_term_stays_and_lengths_are_typed_in_any_form(self):
         page = self.page

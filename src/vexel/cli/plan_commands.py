@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 
 from vexel.cli.main import findings_of, main, sentences, shot_at
-from vexel.cli.reel_command import is_reel, reckon_reel
+from vexel.cli.reel_command import is_reel, print_reel_plan
 
 
 @main.command("plan")
@@ -34,11 +34,11 @@ from vexel.cli.reel_command import is_reel, reckon_reel
 @click.option("--span", type=click.Choice(["loop", "ends"]), default="loop", show_default=True)
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
 @sentences
-def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | None) -> None:
+def plan_(document: Path | None, span: "Span", as_json: bool, **typed: str | None) -> None:
     """Print frame count, duration and steps of a shot, or of any terms that suffice."""
     from pydantic import ValidationError
 
-    from vexel.core.checks.reckoning import reckon as work_out
+    from vexel.core.checks.shot_timing import shot_timing
     from vexel.core.document.clock_spec import ClockSpec
     from vexel.core.edits.set_term import terms_of
     from vexel.core.time.rate import Rate
@@ -50,10 +50,10 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
         if given:
             raise Mistake("give either a shot document or --rate with a length, not both")
         if is_reel(document):
-            reckon_reel(document, as_json)
+            print_reel_plan(document, as_json)
             return
         shot = shot_at(document)
-        figures = work_out(shot.clock, shot.orbit, shot.camera)
+        figures = shot_timing(shot.clock, shot.orbit, shot.camera)
         findings = findings_of(shot, document)
         terms = {term.name: term.value for term in terms_of(shot)}
         reasons = list(figures.reasons)
@@ -64,7 +64,7 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
             clock = ClockSpec(rate=str(rate), span=span, frames=frames)
         except ValidationError as error:
             raise Mistake(validation_message(error, ClockSpec)) from None
-        figures = work_out(clock)
+        figures = shot_timing(clock)
         findings = []
         terms = {name: str(value) for name, value in answer.values.items()}
         reasons = [*answer.reasons.values(), *figures.reasons[1:]]
@@ -79,7 +79,7 @@ def reckon(document: Path | None, span: "Span", as_json: bool, **typed: str | No
 
 
 # Scripts of older versions call it so.
-main.add_command(click.Command("reckon", params=reckon.params, callback=reckon.callback, hidden=True))
+main.add_command(click.Command("reckon", params=plan_.params, callback=plan_.callback, hidden=True))
 
 
 @main.command()

@@ -156,7 +156,7 @@ def is_reel(document: Path) -> bool:
     return isinstance(found, dict) and "items" in found and "source" not in found
 
 
-def reckon_reel(document: Path, as_json: bool) -> None:
+def print_reel_plan(document: Path, as_json: bool) -> None:
     """Print how long a reel is and why, its items, what is off, and which frames would be captured."""
     from vexel.output.reel.library import FolderLibrary
     from vexel.output.reel.open_reel import open_reel

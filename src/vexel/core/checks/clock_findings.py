@@ -3,7 +3,7 @@
 from fractions import Fraction
 from typing import Any
 
-from vexel.core.checks.reckoning import stray
+from vexel.core.checks.shot_timing import stray
 from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.lane_sampling import closes, lane_ends

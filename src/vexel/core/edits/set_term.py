@@ -35,7 +35,7 @@ RETIMED: Final = "retimed"
 
 @dataclass(frozen=True)
 class Term:
-    """One term of the reckoning.
+    """One term of the timing.
 
     Attributes
     ----------

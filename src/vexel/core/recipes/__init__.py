@@ -1,1 +1,1 @@
-"""Recipes: how a kind of file is made of a take, and what comes of it, reckoned before."""
+"""Recipes: how a kind of file is made of a take, and what comes of it, computed before."""

@@ -1,4 +1,4 @@
-"""The reckoner: from any sufficient set of terms to all the others, each with its derivation.
+"""The term solver: from any sufficient set of terms to all the others, each with its derivation.
 
 Terms are tied by products, such as frames = rate × seconds, so a term is found
 wherever the two others of one product are known. All is exact: fractions in,

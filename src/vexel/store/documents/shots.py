@@ -6,7 +6,7 @@ from typing import Final, TypeAlias
 
 from sqlalchemy.orm import Session, sessionmaker
 
-from vexel.core.checks.reckoning import reckon
+from vexel.core.checks.shot_timing import shot_timing
 from vexel.core.document.shot import Shot, edited, read_shot
 from vexel.core.errors import Mistake
 from vexel.store.documents.document_shelf import DocumentKind, DocumentShelf, Kept
@@ -37,7 +37,7 @@ class ShotShelf(DocumentShelf[Shot]):
 def _check(shot: Shot) -> None:
     """Refuse numbers that are allowed one by one and cannot be worked with together."""
     try:
-        reckon(shot.clock, shot.orbit, shot.camera)
+        shot_timing(shot.clock, shot.orbit, shot.camera)
     except (ArithmeticError, ValueError) as error:
         raise Mistake(f"{shot.title}: its numbers are too large or too small together ({error})") from None
 

@@ -12,8 +12,8 @@ from vexel.core.camera.lens import SENSORS
 from vexel.core.checks.brief import brief
 from vexel.core.checks.camera_figures import lens_figures
 from vexel.core.checks.preflight import preflight
-from vexel.core.checks.reckoning import reckon
 from vexel.core.checks.seam import seam_of
+from vexel.core.checks.shot_timing import shot_timing
 from vexel.core.document.shot import Shot
 from vexel.core.edits.convert_rig import convert_camera_rig
 from vexel.core.edits.set_term import LABELS, RETIMED, set_term, terms_of
@@ -115,7 +115,7 @@ def edit_shot(shot_id: str, json: Edit, query: Based) -> ShotBody:
 @blueprint.post("/shots/<shot_id>/terms")
 @spec.validate(resp=answers(ShotBody))
 def put_term(shot_id: str, json: TermBody, query: Based) -> ShotBody:
-    """Set one term of the reckoning; what is not pinned follows."""
+    """Set one term of the timing; what is not pinned follows."""
     shots = services().project.shots
     patch = set_term(shots.shot(shot_id), json.term, json.text)
     what = "the retiming" if json.term == RETIMED else f"the {LABELS[json.term]}"
@@ -270,7 +270,7 @@ def shot_body(kept: KeptShot) -> ShotBody:
         undo=kept.undo,
         redo=kept.redo,
         edited=kept.edited,
-        reckoning=reckon(shot.clock, shot.orbit, shot.camera),
+        timing=shot_timing(shot.clock, shot.orbit, shot.camera),
         terms=terms_of(shot),
         findings=[FindingBody(**asdict(found)) for found in found],
         curves=lane_curves(shot),

@@ -5,8 +5,8 @@ from typing import Any
 from pydantic import BaseModel, Field
 
 from vexel.core.brief_part import BriefPart
-from vexel.core.checks.reckoning import Reckoning
 from vexel.core.checks.seam import Seam
+from vexel.core.checks.shot_timing import ShotTiming
 from vexel.core.document.shot import Shot
 from vexel.core.edits.set_term import Term
 from vexel.core.time.ruler import Tick
@@ -68,7 +68,7 @@ class ShotBody(BaseModel):
     undo: str
     redo: str
     edited: str
-    reckoning: Reckoning
+    timing: ShotTiming
     terms: list[Term]
     findings: list[FindingBody]
     curves: list[LaneCurve]
@@ -79,7 +79,7 @@ class ShotBody(BaseModel):
 
 
 class TermBody(BaseModel):
-    """A term of the reckoning and what was typed for it."""
+    """A term of the timing and what was typed for it."""
 
     term: str
     text: str = Field(max_length=100)

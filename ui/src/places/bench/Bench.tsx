@@ -25,7 +25,7 @@ import { rateOf } from "./play/rate";
 import { type Stretch, usePlay } from "./play/usePlay";
 import { usePlayIn } from "./play/usePlayIn";
 import { Ready } from "./Ready";
-import { Reckoning } from "./Reckoning";
+import { TimingLine } from "./TimingLine";
 import { Sheet } from "./Sheet";
 import { Strip } from "./strip/Strip";
 import { Title } from "./Title";
@@ -41,7 +41,7 @@ export function Bench() {
   const edits = useEdits(shotId);
   const [topic, setTopic] = useState<Topic | null>(null);
   const [at, setAt] = useState(0);
-  const frames = shot?.reckoning.frames ?? 1;
+  const frames = shot?.timing.frames ?? 1;
   const frame = Math.min(at, frames - 1);
 
   const [loop, setLoop] = useState(true);
@@ -131,7 +131,7 @@ export function Bench() {
           <Title shot={shot} edit={edit} onUndo={edits.undo} onRedo={edits.redo} />
           <Brief shot={shot} topic={topic} onTopic={setTopic} />
           <div className="mt-1.5 flex items-start gap-3 max-lg:flex-wrap">
-            <Reckoning shot={shot} edit={edit} onTerm={edits.term} />
+            <TimingLine shot={shot} edit={edit} onTerm={edits.term} />
             <CaptureArea {...{ shot, frame, trouble, proofs }} />
           </div>
         </div>

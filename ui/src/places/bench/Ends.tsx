@@ -11,7 +11,7 @@ interface Props {
 
 /** First and last frame, and how far the seam is from closing. */
 export function Ends({ shot, frame, onFrame }: Props) {
-  const last = shot.reckoning.frames - 1;
+  const last = shot.timing.frames - 1;
   const { state, what } = shot.seam;
   return (
     <div className="well flex w-[176px] shrink-0 flex-col gap-3 overflow-y-auto max-lg:w-full max-lg:flex-row max-lg:border-r-0 [justify-content:safe_center] border-r border-black/20 p-3 text-white">

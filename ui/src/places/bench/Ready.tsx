@@ -40,7 +40,7 @@ export function Ready({ shot, edit, runs }: Props) {
           </ul>
         )}
         <ul className="quiet mt-3 flex flex-col gap-1 border-t rule pt-3 text-small">
-          {shot.reckoning.reasons.map((reason) => (
+          {shot.timing.reasons.map((reason) => (
             <li key={reason}>{reason}</li>
           ))}
         </ul>

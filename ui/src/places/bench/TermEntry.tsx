@@ -21,7 +21,7 @@ const LABELS: Record<string, string> = {
   pace: "Pace",
 };
 
-/** A term of the reckoning: typed in any form, marked when it follows, and pinned when it must stay. */
+/** A term of the timing: typed in any form, marked when it follows, and pinned when it must stay. */
 export function TermEntry({ term, width, className = "", onType, onPin }: Props) {
   const follows = term.reason !== "";
   const label = LABELS[term.name] ?? term.label;

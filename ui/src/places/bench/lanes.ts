@@ -32,7 +32,7 @@ export const PLACES = ["phase", "seconds", "frames"] as const;
 
 /** The whole shot in the motion's own time, in whatever a lane's places are counted in. */
 export function wholeShot(shot: Shot): Record<Lane["at"], number> {
-  const { own_steps, rate } = shot.reckoning;
+  const { own_steps, rate } = shot.timing;
   return { phase: 1, seconds: own_steps / fraction(rate), frames: own_steps };
 }
 

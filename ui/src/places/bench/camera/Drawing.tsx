@@ -106,7 +106,7 @@ export function Drawing({ shot, pathFigures, camera, frame, onFrame, onPlace }: 
                 {pathFigures.cameras.map((other) => (
                   <PathLine key={other.name} way={other} paper={paper} side={side} own={other === way} />
                 ))}
-                <Ticks way={way} paper={paper} side={side} frames={shot.reckoning.frames} />
+                <Ticks way={way} paper={paper} side={side} frames={shot.timing.frames} />
                 {pathFigures.cameras.map((other) => (
                   <CameraNow
                     key={other.name}

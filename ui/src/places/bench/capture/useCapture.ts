@@ -53,7 +53,7 @@ const barring = (error: Error | null) => (error instanceof Refusal && error.limi
 
 /** What a press will make: all frames, or those that are not there yet, and the file. */
 function captureWords(shot: Shot, left: number | null, file: string): string {
-  const frames = shot.reckoning.frames;
+  const frames = shot.timing.frames;
   const cameraPasses = cameraPassesOf(shot);
   const all = frames * cameraPasses;
   const unit = cameraPasses === 1 ? "frame" : "picture";

@@ -3,5 +3,5 @@ import { fraction } from "../../../parts/entries/fraction";
 
 /** Frames a second at which the shot is played. */
 export function rateOf(shot: Shot): number {
-  return fraction(shot.reckoning.playback);
+  return fraction(shot.timing.playback);
 }

@@ -58,7 +58,7 @@ export function Strip(props: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const width = useWidth(holder);
   const theme = useThemeName();
-  const frames = shot.reckoning.frames;
+  const frames = shot.timing.frames;
   const [unit, setUnit] = useUnit();
   const [looked, setView] = useState<View>(whole(frames));
   const [chosen, setChosen] = useState<KeyAt[]>([]);

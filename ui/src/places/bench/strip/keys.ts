@@ -25,7 +25,7 @@ export function along(shot: Shot, lane: Lane, curve: Curve | undefined): Along {
   const simple =
     lane.repeat === 1 && !lane.back && lane.offset === 0 && lane.within[0] === 0 && lane.within[1] === 1;
   if ((simple && (ease ?? "linear") === "linear") || !curve || curve.places.length < 2) {
-    const { steps, motion } = shot.reckoning;
+    const { steps, motion } = shot.timing;
     const last = clock.last ?? motion - 1;
     const back = clock.order === "backward";
     // Backwards, the last frame of the range is shown first; there and back, keys stand where they come by first.
@@ -98,7 +98,7 @@ export function moved(
     const curve = shot.curves.find((one) => one.drive === lane.drive);
     const { frameOf, placeAt } = along(shot, lane, curve);
     const range = curve ? curve.high - curve.low || 1 : 1;
-    const least = wholeShot(shot)[lane.at] / shot.reckoning.steps / 100;
+    const least = wholeShot(shot)[lane.at] / shot.timing.steps / 100;
     const keys = lane.keys.map((key, n) => {
       if (!mine.has(n)) return key;
       const frame = frameOf(placeOf(key)) + by.frames;

@@ -9,7 +9,7 @@ import { ShownRow } from "./ShownRow";
 /** Rate, length and motion, which frames are shown, and how all of it was worked out. */
 export function ClockSheet() {
   const { shot, edit, onTerm } = useBench();
-  const { reckoning } = shot;
+  const { timing } = shot;
   return (
     <>
       <FormRows
@@ -26,10 +26,10 @@ export function ClockSheet() {
       />
       <h3 className="mb-1 mt-4 text-small font-semibold">Derivation</h3>
       <ul className="figures flex flex-col gap-1 text-small">
-        {reckoning.reasons.map((reason) => (
+        {timing.reasons.map((reason) => (
           <li key={reason}>{reason}</li>
         ))}
-        <li>sound: {reckoning.sound}</li>
+        <li>sound: {timing.sound}</li>
       </ul>
     </>
   );

@@ -9,7 +9,7 @@ export function LengthRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
   const { clock } = shot.document;
   const byFrames = clock.frames != null;
   const seconds = fraction(shot.terms.find((term) => term.name === "seconds")?.value ?? "1");
-  const frames = shot.reckoning.motion;
+  const frames = shot.timing.motion;
   return (
     <>
       <Row name="Length in">

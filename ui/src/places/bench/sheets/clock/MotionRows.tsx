@@ -7,7 +7,7 @@ import type { BenchValue } from "../../context";
 /** Where the motion ends, and how fast it goes. */
 export function MotionRows({ shot, edit, onTerm }: Pick<BenchValue, "shot" | "edit" | "onTerm">) {
   const { clock } = shot.document;
-  const { motion, own_steps, steps } = shot.reckoning;
+  const { motion, own_steps, steps } = shot.timing;
   const { ending } = shot;
   const seconds = shot.terms.find((term) => term.name === "seconds")?.value ?? "1";
   const own = clock.retimed_from ?? motion;

@@ -5,7 +5,7 @@ import type { BenchValue } from "../../context";
 /** Which frames of the motion are shown. */
 export function ShownRow({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
   const { clock } = shot.document;
-  const end = shot.reckoning.motion - 1;
+  const end = shot.timing.motion - 1;
   return (
     <Row name="Frames">
       <Pair

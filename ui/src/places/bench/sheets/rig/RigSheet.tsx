@@ -25,7 +25,7 @@ export function RigSheet() {
   const edit = cameraEdit(shot, camera, props.edit);
   const { rig, views } = own;
   const walks = rig.kind === "stops";
-  const degrees = `${short(shot.reckoning.degrees_a_frame ?? 0, 4)}° per frame`;
+  const degrees = `${short(shot.timing.degrees_a_frame ?? 0, 4)}° per frame`;
   return (
     <>
       <CameraTabs {...props} />
@@ -48,7 +48,7 @@ export function RigSheet() {
         <FormRows
           form={`rig.${rig.kind}`}
           values={{ ...shot.document, camera: own }}
-          known={{ reason: camera === 0 ? (shot.reckoning.reasons[0] ?? "") : "" }}
+          known={{ reason: camera === 0 ? (shot.timing.reasons[0] ?? "") : "" }}
           special={{
             turns: () => rig.kind === "orbit" && <TurnRows rig={rig} edit={edit} degrees={degrees} />,
             pick: () => <PickButton onPick={props.onPick} />,

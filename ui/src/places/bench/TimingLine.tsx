@@ -10,7 +10,7 @@ type Pin = NonNullable<Schemas["ClockSpec"]["pins"]>[number];
 export type SetTerm = (order: { term: string; text: string }) => void;
 
 /** Rate × length = frames, always in sight; any term can be typed into, and pinned. */
-export function Reckoning({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onTerm: SetTerm }) {
+export function TimingLine({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onTerm: SetTerm }) {
   const terms = new Map(shot.terms.map((term) => [term.name, term]));
   const pins = shot.document.clock.pins;
   const entry = (name: Pin, width: string, className = "") => {
@@ -31,12 +31,12 @@ export function Reckoning({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onTe
       />
     );
   };
-  const rate = shot.reckoning.rate;
+  const rate = shot.timing.rate;
   return (
     <div
       className="flex min-w-0 flex-1 flex-wrap items-center gap-x-1.5 gap-y-1 text-lead"
-      data-testid="reckoning"
-      title={shot.reckoning.reasons.join("\n")}
+      data-testid="timing"
+      title={shot.timing.reasons.join("\n")}
     >
       {entry("rate", `${Math.max(rate.length + 2.5, 5)}ch`)}
       <span>fps</span>
@@ -65,7 +65,7 @@ export function Reckoning({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onTe
 
 /** What is shown of the motion, where that is not all of it as it is. */
 function Shown({ shot }: { shot: Shot }) {
-  const { frames, motion, playback_label, rate_label, seconds_label } = shot.reckoning;
+  const { frames, motion, playback_label, rate_label, seconds_label } = shot.timing;
   if (frames === motion && playback_label === rate_label) return null;
   return (
     <span className="figures ml-1" data-testid="shown">

@@ -1,4 +1,4 @@
-"""The reckoning: every computed number of a clock with its unit and its reason."""
+"""The timing: every computed number of a clock with its unit and its reason."""
 
 from dataclasses import dataclass
 from fractions import Fraction
@@ -13,7 +13,7 @@ from vexel.core.wording import counted, ordinal
 
 
 @dataclass(frozen=True)
-class Reckoning:
+class ShotTiming:
     """Figures of one clock.
 
     Attributes
@@ -60,7 +60,7 @@ class Reckoning:
     reasons: tuple[str, ...]
 
 
-def reckon(plan: ClockSpec, orbit: OrbitSpec | None = None, camera: CameraSpec | None = None) -> Reckoning:
+def shot_timing(plan: ClockSpec, orbit: OrbitSpec | None = None, camera: CameraSpec | None = None) -> ShotTiming:
     """Work out the figures of a clock, of an orbit timed by it, and of a walk that times it."""
     clock = plan.exact
     reasons = [_length_reason(plan, clock), _span_reason(clock), *_motion_reasons(clock), *_shown_reasons(plan, clock)]
@@ -72,7 +72,7 @@ def reckon(plan: ClockSpec, orbit: OrbitSpec | None = None, camera: CameraSpec |
     if orbit is not None:
         step = orbit.all_turns * 360 / clock.steps
         reasons.append(f"{orbit.all_turns:g} × 360° ÷ {clock.steps:,} steps = {step:.4g}° per frame")
-    return Reckoning(
+    return ShotTiming(
         rate=str(clock.rate),
         rate_label=clock.rate.label,
         motion=clock.motion,
