@@ -23,13 +23,13 @@ from unittest import mock
 from click.testing import CliRunner
 
 from vexel.cli import main as command_line
-from vexel.crew.bounds.isolation import OFF
 from vexel.store.consent import Consent
 from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.guard import Guard
 from vexel.web.openapi import document as openapi
 from vexel.web.services import Services
+from vexel.workers.bounds.isolation import OFF
 
 PORT = 8137
 HOST = {"Host": f"127.0.0.1:{PORT}"}

@@ -143,8 +143,8 @@ def _phase(server: Server, run_id: int) -> str:
 def _stages(temporary: Path) -> list[psutil.Process]:
     found = []
     for process in psutil.process_iter(["cmdline"]):
-        # A stage is a fork, known by the file that it writes to; see `vexel.crew.answering.run`.
-        if "vexel.crew.fork_server_main" in (process.info["cmdline"] or []):
+        # A stage is a fork, known by the file that it writes to; see `vexel.workers.answering.run`.
+        if "vexel.workers.fork_server_main" in (process.info["cmdline"] or []):
             with suppress(psutil.NoSuchProcess):
                 if any(Path(file.path).is_relative_to(temporary) for file in process.open_files()):
                     found.append(process)

@@ -9,10 +9,10 @@ from tests.helpers import write_shot
 
 from bench.common import ROOT, few, folder, tell
 from vexel.core.document.shot import read_shot
-from vexel.crew.bounds.limits import Limits
-from vexel.crew.code_gate import gate_of
-from vexel.crew.planner import NothingKept, Planner
-from vexel.crew.stage_process import StageProcess
+from vexel.workers.bounds.limits import Limits
+from vexel.workers.code_gate import gate_of
+from vexel.workers.planner import NothingKept, Planner
+from vexel.workers.stage_process import StageProcess
 
 ROUNDS = few(1, 5)
 

@@ -14,7 +14,7 @@ import numpy as np
 
 from bench.common import few, folder, tell, vexel
 from bench.one_stage import frame_seconds
-from vexel.crew.bounds.isolation import OFF
+from vexel.workers.bounds.isolation import OFF
 
 FRAMES = few(6, 96)
 BUILDS = 4

@@ -1,5 +1,5 @@
 """Imported where servers are forked from: all of them have their stages of one fork server."""
 
-from vexel.crew.fork_server import start_fork_server
+from vexel.workers.fork_server import start_fork_server
 
 start_fork_server()

@@ -20,10 +20,10 @@ LONGEST_FIRST = (
     "test_cli",
     "test_wheel",
     "api",
-    "crew",
+    "workers",
     "sources",
     "output",
-    # Its crews want all cores: beside pages that wait for events it would make those late.
+    # Its workers want all cores: beside pages that wait for events it would make those late.
     "test_bench",
     "stage",
     "interchange",

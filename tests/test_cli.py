@@ -11,7 +11,7 @@ import unittest
 
 from tests.helpers import HEADER, scratch, shot_document, vexel, vexel_process, write_shot
 from vexel.core.document.merge_patch import merged
-from vexel.crew.bounds.isolation import OFF
+from vexel.workers.bounds.isolation import OFF
 
 LANES = [{"drive": "dial:size", "keys": [[0, 1], [1, 2]]}]
 ELSEWHERE = {OFF: "off"}

@@ -7,7 +7,7 @@ from unittest import mock
 from bench.hostile_project import attack
 
 from tests.helpers import scratch
-from vexel.crew.bounds.isolation import OFF
+from vexel.workers.bounds.isolation import OFF
 
 
 class HostileProjectTest(unittest.TestCase):

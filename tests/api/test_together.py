@@ -9,12 +9,12 @@ from unittest import main, mock
 
 from tests.api.test_api import HOST, OWN, PORT, ApiTest
 from tests.helpers import demo_home, scratch
-from vexel.crew.bounds.isolation import OFF
 from vexel.store.consent import Consent, make_own
 from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.guard import Guard
 from vexel.web.services import Services
+from vexel.workers.bounds.isolation import OFF
 
 SHOT = "/api/shots/shell-growth"
 

@@ -17,12 +17,12 @@ MAY_IMPORT = {
     "stage": {"core", "imaging", "sources"},
     "store": {"core", "disk"},
     "interchange": {"core", "sources"},
-    "crew": {"core", "disk", "interchange", "sources", "stage", "store"},
+    "workers": {"core", "disk", "interchange", "sources", "stage", "store"},
     "output": {"core", "disk", "imaging", "sources", "stage", "store"},
     "demo": {"core"},
-    "web": {"core", "disk", "imaging", "sources", "stage", "store", "crew", "interchange", "output", "demo"},
+    "web": {"core", "disk", "imaging", "sources", "stage", "store", "workers", "interchange", "output", "demo"},
     "recording": {"core", "disk", "imaging", "sources", "stage", "store"},
-    "cli": {"core", "disk", "store", "crew", "interchange", "output", "demo", "web"},
+    "cli": {"core", "disk", "store", "workers", "interchange", "output", "demo", "web"},
 }
 ROOMS = ("time", "lanes", "camera", "recipes", "document", "reel", "evaluate", "edits", "checks")
 """Packages of the core; each may import those before it."""

@@ -24,8 +24,8 @@ from opentimelineio.schema import (
 )
 
 from vexel.core.errors import VexelError
-from vexel.crew.foreign_files import read_timeline
 from vexel.interchange.otio_reader import read_otio
+from vexel.workers.foreign_files import read_timeline
 
 NAN, INFINITE = float("nan"), float("inf")
 MUTANTS = 300

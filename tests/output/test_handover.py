@@ -10,8 +10,8 @@ from unittest import mock
 import numpy as np
 
 from tests.helpers import HEADER, scratch, shot_document, vexel
-from vexel.crew.bounds.isolation import OFF
 from vexel.imaging.image_bytes import encoded_png
+from vexel.workers.bounds.isolation import OFF
 
 
 class HandoverTest(unittest.TestCase):

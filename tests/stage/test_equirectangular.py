@@ -11,11 +11,11 @@ from scipy.spatial.transform import Rotation
 from tests.helpers import HEADER, plan_on, scratch, shot_document
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.stage_answers import StageAnswers
 from vexel.imaging.premultiplied import light_of_sample
 from vexel.stage.equirectangular import equirectangular
 from vexel.stage.scene.draw_style import matte_colour
 from vexel.stage.stage import Stage
+from vexel.workers.stage_answers import StageAnswers
 
 # Directions as longitude to the right of ahead and latitude, in degrees, and colours.
 MARKS = {(0, 0): "#ff0000", (90, 0): "#00ff00", (-90, 0): "#0000ff", (45, 30): "#ffff00", (-130, -50): "#00ffff",
@@ -217,7 +217,7 @@ class ProofTest(Drawn):
         for pixels, samples in ((160 * 120 * 16, 16), (160 * 120 * 4, 4), (1, 1)):
             took.clear()
             with (
-                mock.patch("vexel.crew.stage_answers.ESTIMATE_PIXELS", pixels),
+                mock.patch("vexel.workers.stage_answers.ESTIMATE_PIXELS", pixels),
                 mock.patch.object(answers._stage, "_sample", sampled),
             ):
                 _, seconds = answers.estimate(self.at, spec)

@@ -23,7 +23,7 @@ from vexel.core.wording import counted
 
 def load_ahead() -> None:
     """Let the fork server load what draws frames while this process reads the shot."""
-    from vexel.crew.fork_server import start_fork_server
+    from vexel.workers.fork_server import start_fork_server
 
     start_fork_server()
 
@@ -158,12 +158,12 @@ def captured(
         When frames failed, or it was stopped.
     """
     from vexel.core.errors import Stopped
-    from vexel.crew.code_gate import gate_of
-    from vexel.crew.stop import Stop
-    from vexel.crew.to_folder import capture_to_folder
     from vexel.disk.claim import held
     from vexel.disk.scratch import sweep_parts, sweep_scratch
     from vexel.store.folder_take import DAMAGED, LEDGER, OUTDATED, FolderTake
+    from vexel.workers.code_gate import gate_of
+    from vexel.workers.stop import Stop
+    from vexel.workers.to_folder import capture_to_folder
 
     take, camera_passes = FolderTake(folder.absolute(), shot), len(shot.camera_passes)
     stop, begun = Stop(), time.monotonic()

@@ -97,14 +97,14 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, ov
     shot = shot_at(document)
     if table is not None:
         from vexel.core.document.shot import read_shot_document
-        from vexel.crew.bounds.isolation import Reach
-        from vexel.crew.bounds.limits import capture_limits
-        from vexel.crew.code_gate import code_of_path, gate_of
-        from vexel.crew.stage_process import StageProcess
         from vexel.interchange.imported_path import rig_of_file
         from vexel.store.consent import homes_of
         from vexel.store.documents.shots import spelled
         from vexel.store.person import secrets_of
+        from vexel.workers.bounds.isolation import Reach
+        from vexel.workers.bounds.limits import capture_limits
+        from vexel.workers.code_gate import code_of_path, gate_of
+        from vexel.workers.stage_process import StageProcess
 
         changed = shot.model_dump(mode="json")
         if table.suffix.lower() == ".py" and table.is_file():
@@ -128,14 +128,14 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, ov
 
 def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
     """The plan of a shot, with its source asked."""
-    from vexel.crew.bounds.isolation import Reach
-    from vexel.crew.bounds.limits import capture_limits
-    from vexel.crew.code_gate import gate_of
-    from vexel.crew.planner import STATES, NothingKept, Planner
-    from vexel.crew.stage_process import StageProcess
     from vexel.disk.scratch import scratch_folder
     from vexel.store.consent import homes_of
     from vexel.store.person import secrets_of
+    from vexel.workers.bounds.isolation import Reach
+    from vexel.workers.bounds.limits import capture_limits
+    from vexel.workers.code_gate import gate_of
+    from vexel.workers.planner import STATES, NothingKept, Planner
+    from vexel.workers.stage_process import StageProcess
 
     with scratch_folder("copies") as copies:
         reach = Reach((str(copies / STATES),), secrets_of(homes_of(document)))

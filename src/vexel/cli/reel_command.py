@@ -98,7 +98,7 @@ def reel_(
 
 def _of_timeline(timeline: Path | None) -> "tuple[Path, Reel]":
     """The reel of a timeline from another program; skipped items are listed."""
-    from vexel.crew.foreign_files import read_timeline
+    from vexel.workers.foreign_files import read_timeline
 
     assert timeline is not None
     try:

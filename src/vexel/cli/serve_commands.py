@@ -38,9 +38,9 @@ def serve(home: Path, port: int, trust: bool) -> None:
 @sentences
 def trust(home: Path, yes: bool) -> None:
     """Review the code of a project you received, and allow it to run."""
-    from vexel.crew.bounds.isolation import writes_are_bounded
-    from vexel.crew.code_gate import CodeGate, shots_in, unseen_of
     from vexel.store.consent import Consent
+    from vexel.workers.bounds.isolation import writes_are_bounded
+    from vexel.workers.code_gate import CodeGate, shots_in, unseen_of
 
     if not (home / "shots").is_dir():
         raise Mistake(f"{home} is not a project: name a folder with shots in it")

@@ -1,7 +1,7 @@
 """Reads an OpenTimelineIO timeline as a reel, by its own library, whoever wrote it.
 
 The library is native and ends its process over some damaged files: it is only called where that may be.
-See `vexel.crew.stage_process.StageProcess.timeline`.
+See `vexel.workers.stage_process.StageProcess.timeline`.
 """
 
 from collections.abc import Iterator

@@ -8,7 +8,6 @@ from flask import Flask, Response, request, send_from_directory
 from werkzeug.exceptions import HTTPException, NotFound, RequestEntityTooLarge
 
 from vexel.core.errors import Conflict, Failure, Missing, Mistake, VexelError
-from vexel.crew.bounded_process import LimitReached
 from vexel.disk.disk_errors import disk_trouble, os_sentence
 from vexel.store.consent import Unseen
 from vexel.web.connections import FORM_BYTES
@@ -34,6 +33,7 @@ from vexel.web.routes import (
 )
 from vexel.web.services import Services, services
 from vexel.web.spec import Whole, spec
+from vexel.workers.bounded_process import LimitReached
 
 PARTS = (
     event_stream,

@@ -10,7 +10,6 @@ from pathlib import Path
 import click
 
 from vexel.core.errors import Failure, Mistake
-from vexel.crew.fork_server import start_fork_server
 from vexel.disk.home_lock import HomeLock
 from vexel.disk.scratch import sweep_scratch
 from vexel.store.consent import Consent, is_new, make_own
@@ -19,6 +18,7 @@ from vexel.web.app import create_app
 from vexel.web.connections import wsgi_server
 from vexel.web.guard import Guard
 from vexel.web.services import Services
+from vexel.workers.fork_server import start_fork_server
 
 
 def serve_home(

@@ -10,11 +10,6 @@ from vexel.core.document.shot import Shot, edited
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.plan import Plan, make_plan
 from vexel.core.evaluate.source_facts import SourceFacts
-from vexel.crew.bounds.limits import view_limits
-from vexel.crew.bounds.project_reach import reach_in
-from vexel.crew.code_gate import Code, CodeGate, code_of_shot
-from vexel.crew.planner import Planner, Prepared
-from vexel.crew.stage_process import StageProcess
 from vexel.disk.named_place import named_place
 from vexel.disk.write import write_whole
 from vexel.sources.files import source_files
@@ -35,6 +30,11 @@ from vexel.web.kept_lines import KeptLines
 from vexel.web.reel_bodies import ReelBodies
 from vexel.web.schemas.reels import ReelLine
 from vexel.web.schemas.shots import ShotLine
+from vexel.workers.bounds.limits import view_limits
+from vexel.workers.bounds.project_reach import reach_in
+from vexel.workers.code_gate import Code, CodeGate, code_of_shot
+from vexel.workers.planner import Planner, Prepared
+from vexel.workers.stage_process import StageProcess
 
 KEPT_PLANS = 16
 

@@ -4,13 +4,6 @@ from collections.abc import Callable, Sequence
 
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.source_facts import Basis
-from vexel.crew.bounds.limits import capture_limits, workers_here
-from vexel.crew.bounds.project_reach import reach_in
-from vexel.crew.planner import Gate, Planner, Prepared
-from vexel.crew.run import Run
-from vexel.crew.stage_process import StageProcess
-from vexel.crew.stop import Stop
-from vexel.crew.workers import LocalWorkers
 from vexel.store.project import Project
 from vexel.store.tables import RunRow, now
 from vexel.store.takes import Ledger, shot_of
@@ -18,6 +11,13 @@ from vexel.web.jobs.endings import run_ending
 from vexel.web.jobs.job import Ending, Job, JobKey
 from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.take_files import remove_files
+from vexel.workers.bounds.limits import capture_limits, workers_here
+from vexel.workers.bounds.project_reach import reach_in
+from vexel.workers.planner import Gate, Planner, Prepared
+from vexel.workers.run import Run
+from vexel.workers.stage_process import StageProcess
+from vexel.workers.stop import Stop
+from vexel.workers.worker_pool import LocalWorkers
 
 
 def run_key(run_id: int) -> JobKey:

@@ -5,12 +5,12 @@ from pathlib import Path
 
 from vexel.core.errors import Stopped, VexelError
 from vexel.core.wording import counted
-from vexel.crew.bounded_process import ProcessEnded
-from vexel.crew.run import Outcome
 from vexel.disk.disk_errors import disk_trouble
 from vexel.output.reading.picture_file import DamagedFrame
 from vexel.store.check import Checked
 from vexel.web.jobs.job import Ending, Job, JobKind, State
+from vexel.workers.bounded_process import ProcessEnded
+from vexel.workers.run import Outcome
 
 BUSY: dict[JobKind, str] = {
     "run": "run {} is queued or running: stop it first",

@@ -8,7 +8,6 @@ from vexel.core.recipes.recipe import Recipe, read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.reel.reel_spec import Reel, read_reel
 from vexel.core.wording import counted
-from vexel.crew.planner import Planner
 from vexel.output.bounded.media_orders import ReelOrder, Work
 from vexel.output.compiling.sequence import lay_frames
 from vexel.output.job.receipt import Receipt
@@ -24,6 +23,7 @@ from vexel.web.jobs.output_names import takes_all_passes
 from vexel.web.jobs.run_handover import handed_of_run
 from vexel.web.jobs.take_files import named_frames, take_footage
 from vexel.web.schemas.news import JobChanged
+from vexel.workers.planner import Planner
 
 
 def recipe_of(row: OutputRow) -> Recipe:

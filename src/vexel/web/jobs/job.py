@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal, NamedTuple, Protocol
 
 from vexel.core.progress import Progress
-from vexel.crew.stop import Stop
+from vexel.workers.stop import Stop
 
 JobKind = Literal["run", "file", "check", "proof", "look", "import"]
 State = Literal["queued", "running", "stopped", "failed", "done"]

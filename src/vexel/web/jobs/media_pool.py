@@ -9,14 +9,14 @@ from pathlib import Path
 from typing import Any
 
 from vexel.core.errors import Mistake
-from vexel.crew.bounded_process import ProcessEnded
-from vexel.crew.bounds.isolation import Reach
-from vexel.crew.bounds.limits import compile_limits, view_limits
 from vexel.disk.changed import changed_at
 from vexel.output.bounded.media_orders import KEPT_REELS
 from vexel.output.reel.beside import Beside
 from vexel.store.person import secrets_of
 from vexel.web.jobs.media_process import MediaProcess
+from vexel.workers.bounded_process import ProcessEnded
+from vexel.workers.bounds.isolation import Reach
+from vexel.workers.bounds.limits import compile_limits, view_limits
 
 MOST_ASKED = 3
 """Processes for the screen: a question that takes long must not delay others."""

@@ -7,7 +7,6 @@ from typing import Any
 from vexel.core.finding import Finding
 from vexel.core.recipes.recipe import Recipe
 from vexel.core.reel.media import MediaRef
-from vexel.crew.bounded_process import BoundedProcess, Ending, LimitReached, ProcessEnded
 from vexel.disk.write import remove_parts
 from vexel.imaging.images import Header
 from vexel.output.bounded.media_orders import (
@@ -27,6 +26,7 @@ from vexel.output.compiling.gif_table import GifRow
 from vexel.output.footage.footage import Footage
 from vexel.output.looking.trial import Trial
 from vexel.output.reading.picture_file import DamagedFrame
+from vexel.workers.bounded_process import BoundedProcess, Ending, LimitReached, ProcessEnded
 
 OPENING, DRAWING, TRYING = 15, 3, 30
 """Times the limit of a question: to index a long video, to draw a frame, to compile a stretch of frames."""

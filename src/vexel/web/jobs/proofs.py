@@ -5,14 +5,14 @@ from dataclasses import dataclass
 from itertools import count
 
 from vexel.core.evaluate.frame_spec import digest_of
-from vexel.crew.bounds.limits import capture_limits
-from vexel.crew.bounds.project_reach import reach_in
-from vexel.crew.planner import Prepared
-from vexel.crew.stage_process import StageProcess
 from vexel.disk.finished import finished
 from vexel.store.project import Project
 from vexel.web.jobs.job import Job, JobKey
 from vexel.web.jobs.jobs import Jobs
+from vexel.workers.bounds.limits import capture_limits
+from vexel.workers.bounds.project_reach import reach_in
+from vexel.workers.planner import Prepared
+from vexel.workers.stage_process import StageProcess
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,6 @@ from vexel.core.reel.media import MediaRef
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.reel.true_frames import TrueFrames
-from vexel.crew.bounded_process import ProcessEnded
 from vexel.disk.changed import changed_at
 from vexel.disk.named_place import named_place
 from vexel.output.bounded.media_orders import GivenMedia, Imported, ReelOrder
@@ -33,6 +32,7 @@ from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.media_pool import BesideReels, MediaPool
 from vexel.web.jobs.project_library import RUN, ProjectLibrary, place_of_shot
 from vexel.web.jobs.take_files import take_footage
+from vexel.workers.bounded_process import ProcessEnded
 
 KEPT = 8
 BEAT = "beat"

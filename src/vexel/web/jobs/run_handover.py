@@ -5,7 +5,6 @@ from pathlib import Path
 
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import Basis
-from vexel.crew.planner import Planner
 from vexel.disk.finished import Finished
 from vexel.interchange.camera_file import camera_file_texts
 from vexel.output.leaving.handover import Handed
@@ -14,6 +13,7 @@ from vexel.store.folder_take import ledger_document
 from vexel.store.frame_states import READY, FrameState
 from vexel.store.project import Project
 from vexel.store.takes import shot_of
+from vexel.workers.planner import Planner
 
 
 def handed_of_run(project: Project, planner: Planner, run_id: int, frames: Mapping[str, Path]) -> Handed:

@@ -5,14 +5,14 @@ from pathlib import Path
 from flask import Blueprint
 
 from vexel.core.errors import Mistake, VexelError
-from vexel.crew.bounds.isolation import writes_are_bounded
-from vexel.crew.code_gate import shots_in, unseen_of
 from vexel.sources.archive import text_of
 from vexel.web.schemas.news import ConsentGiven
 from vexel.web.schemas.runs import RunningFile
 from vexel.web.schemas.sources import Agreement, ConsentBody, UnseenSource
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
+from vexel.workers.bounds.isolation import writes_are_bounded
+from vexel.workers.code_gate import shots_in, unseen_of
 
 blueprint = Blueprint("consent", __name__, url_prefix="/api")
 SHOWN_BYTES = 200_000

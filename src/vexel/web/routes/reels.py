@@ -15,7 +15,6 @@ from vexel.core.recipes.recipe import read_recipe
 from vexel.core.reel.reel_spec import Reel, edited_reel, read_reel_document
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
-from vexel.crew.foreign_files import MOST_TIMELINE_BYTES, read_timeline
 from vexel.interchange.cut_formats import cut_format
 from vexel.output.reel.nested_reels import refuse_itself
 from vexel.store.documents.reels import KeptReel
@@ -46,6 +45,7 @@ from vexel.web.schemas.reels import (
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 from vexel.web.uploaded import kept_files
+from vexel.workers.foreign_files import MOST_TIMELINE_BYTES, read_timeline
 
 log = logging.getLogger("vexel")
 blueprint = Blueprint("reels", __name__, url_prefix="/api")

@@ -97,7 +97,7 @@ def cost(shot_id: str) -> CostBody:
     specs = [prepared.plan.frame_spec(frames // 2, camera_pass) for camera_pass in range(camera_passes)]
     estimates = [services().stage.estimate(prepared.at, spec) for spec in specs]
     size, seconds = (sum(values) for values in zip(*estimates, strict=True))
-    # This stage uses all cores for one frame, as the crew does for several at once.
+    # This stage uses all cores for one frame, as the workers do for several at once.
     expected = capture_cost(pictures / camera_passes, seconds, size, workers=1)
     return CostBody(
         run=None,

@@ -12,15 +12,15 @@ from distributed import Client
 
 from vexel.core.errors import Failure, Mistake
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.bounds.isolation import Reach
-from vexel.crew.bounds.limits import Limits
-from vexel.crew.cluster.worker_plugin import StagePlugin, make_frames_there
-from vexel.crew.worker_task import FrameOrder
-from vexel.crew.workers import Done
+from vexel.workers.bounds.isolation import Reach
+from vexel.workers.bounds.limits import Limits
+from vexel.workers.cluster.worker_plugin import StagePlugin, make_frames_there
+from vexel.workers.worker_pool import Done
+from vexel.workers.worker_task import FrameOrder
 
 
 class ClusterWorkers:
-    """See `vexel.crew.workers.Workers`.
+    """See `vexel.workers.worker_pool.Workers`.
 
     Parameters
     ----------

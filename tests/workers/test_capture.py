@@ -1,4 +1,4 @@
-"""Capturing from the command line, with the real crew and stage."""
+"""Capturing from the command line, with the real workers and stage."""
 
 import json
 import subprocess

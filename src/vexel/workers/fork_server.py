@@ -30,7 +30,7 @@ STAGE_ENVIRONMENT = {
     "TZ": "UTC",
     "LC_ALL": "C.UTF-8",
     # A picture's arrays are some 30 MB; given back to the system after every frame, and
-    # fetched again, they would cost as much as the rendering. The crew's own processes
+    # fetched again, they would cost as much as the rendering. The workers' own processes
     # are set to give back at once, and a child would inherit that.
     "MALLOC_MMAP_THRESHOLD_": str(256 * 1024 * 1024),
     "MALLOC_TRIM_THRESHOLD_": str(512 * 1024 * 1024),
@@ -62,7 +62,7 @@ class StageOrder:
         What the source may take beyond the stage's own memory.
     environment : dict of str
     writes, hidden : tuple of str
-        See `vexel.crew.bounds.isolation.Reach`.
+        See `vexel.workers.bounds.isolation.Reach`.
     answers : str
         The class that answers, as ``module:name``.
     """
@@ -74,7 +74,7 @@ class StageOrder:
     environment: dict[str, str]
     writes: tuple[str, ...] = ()
     hidden: tuple[str, ...] = ()
-    answers: str = "vexel.crew.stage_answers:StageAnswers"
+    answers: str = "vexel.workers.stage_answers:StageAnswers"
 
 
 class Fork:
@@ -202,7 +202,7 @@ class ForkServer:
         self._orders, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
         self._orders.setsockopt(socket.SOL_SOCKET, socket.SO_SNDBUF, MOST_BYTES)
         self._process = subprocess.Popen(
-            [sys.executable, "-P", "-m", "vexel.crew.fork_server_main", str(theirs.fileno())],
+            [sys.executable, "-P", "-m", "vexel.workers.fork_server_main", str(theirs.fileno())],
             pass_fds=[theirs.fileno()],
             env=os.environ | STAGE_ENVIRONMENT,
             stdin=subprocess.DEVNULL,

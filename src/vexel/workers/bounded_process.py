@@ -12,12 +12,12 @@ from pathlib import Path
 from typing import Any, Literal
 
 from vexel.core.errors import Failure, VexelError
-from vexel.crew.bounds.isolation import NOWHERE, Reach
-from vexel.crew.bounds.limits import Limits
-from vexel.crew.channel import STEP, Channel, Garbled, first_key
-from vexel.crew.fork_server import Fork, StageOrder, fork_stage
 from vexel.disk.scratch import ScratchFolder
 from vexel.disk.write import make_folder
+from vexel.workers.bounds.isolation import NOWHERE, Reach
+from vexel.workers.bounds.limits import Limits
+from vexel.workers.channel import STEP, Channel, Garbled, first_key
+from vexel.workers.fork_server import Fork, StageOrder, fork_stage
 
 START_SECONDS = 60.0
 Ending = Literal["too long", "too much memory", "out of turn", "crashed"]

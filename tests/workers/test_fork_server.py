@@ -13,11 +13,11 @@ from unittest import mock
 from tests.helpers import HEADER, scratch
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.source_facts import SourceAt, SourceFacts
-from vexel.crew.bounded_process import LimitReached
-from vexel.crew.bounds.isolation import OFF
-from vexel.crew.bounds.limits import Limits
-from vexel.crew.fork_server import Fork, ForkServer, StageOrder
-from vexel.crew.stage_process import StageProcess
+from vexel.workers.bounded_process import LimitReached
+from vexel.workers.bounds.isolation import OFF
+from vexel.workers.bounds.limits import Limits
+from vexel.workers.fork_server import Fork, ForkServer, StageOrder
+from vexel.workers.stage_process import StageProcess
 
 DRAWS = """import os, random
 print(np.random.rand(), random.random(), os.getpid())
@@ -33,8 +33,8 @@ os._exit(0)
 ASKER = """import sys
 from pathlib import Path
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.bounds.limits import Limits
-from vexel.crew.stage_process import StageProcess
+from vexel.workers.bounds.limits import Limits
+from vexel.workers.stage_process import StageProcess
 stage, at = StageProcess(Limits(600, 2000)), SourceAt("model", Path(sys.argv[1]))
 stage.facts(at)
 print(stage.printed(at))

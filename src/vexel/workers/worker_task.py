@@ -7,10 +7,10 @@ from pathlib import Path
 from vexel.core.errors import TookTooLong, VexelError
 from vexel.core.evaluate.frame_spec import FrameSpec
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.bounded_process import LimitReached, ProcessEnded
-from vexel.crew.stage_process import StageProcess
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.finished import Finished, finished
+from vexel.workers.bounded_process import LimitReached, ProcessEnded
+from vexel.workers.stage_process import StageProcess
 
 NOTHING = Finished()
 

@@ -13,10 +13,10 @@ from tests.helpers import scratch, shot_document, vexel
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.evaluate.source_facts import Basis
-from vexel.crew.bounds.isolation import Reach
-from vexel.crew.bounds.limits import Limits
-from vexel.crew.planner import NothingKept, OpenGate, Planner
-from vexel.crew.stage_process import StageProcess
+from vexel.workers.bounds.isolation import Reach
+from vexel.workers.bounds.limits import Limits
+from vexel.workers.planner import NothingKept, OpenGate, Planner
+from vexel.workers.stage_process import StageProcess
 
 CODE = """from pathlib import Path
 import json, os, io

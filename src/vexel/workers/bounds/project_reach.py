@@ -1,9 +1,9 @@
 """What the processes that show a project's sources may write and see."""
 
-from vexel.crew.bounds.isolation import Reach
-from vexel.crew.planner import STATES
 from vexel.store.person import secrets_of
 from vexel.store.project import Project
+from vexel.workers.bounds.isolation import Reach
+from vexel.workers.planner import STATES
 
 
 def reach_in(project: Project) -> Reach:

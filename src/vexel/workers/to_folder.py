@@ -8,18 +8,18 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Stopped
 from vexel.core.finding import Finding
 from vexel.core.progress import Progress
-from vexel.crew.bounded_process import ProcessEnded
-from vexel.crew.bounds.isolation import Reach
-from vexel.crew.bounds.limits import capture_limits, workers_here
-from vexel.crew.planner import STATES, Gate, Planner
-from vexel.crew.run import Outcome, Run
-from vexel.crew.stage_process import StageProcess
-from vexel.crew.stop import Stop
-from vexel.crew.workers import LocalWorkers, Workers
 from vexel.disk.scratch import scratch_folder
 from vexel.store.consent import homes_of
 from vexel.store.folder_take import FolderTake
 from vexel.store.person import secrets_of
+from vexel.workers.bounded_process import ProcessEnded
+from vexel.workers.bounds.isolation import Reach
+from vexel.workers.bounds.limits import capture_limits, workers_here
+from vexel.workers.planner import STATES, Gate, Planner
+from vexel.workers.run import Outcome, Run
+from vexel.workers.stage_process import StageProcess
+from vexel.workers.stop import Stop
+from vexel.workers.worker_pool import LocalWorkers, Workers
 
 FEW = 2
 """Frames of geometry that one worker makes."""
@@ -73,7 +73,7 @@ def capture_to_folder(
         def hired() -> Workers:
             if not scheduler:
                 return LocalWorkers(stages, kind)
-            from vexel.crew.cluster.cluster_workers import ClusterWorkers
+            from vexel.workers.cluster.cluster_workers import ClusterWorkers
 
             return ClusterWorkers(scheduler, limits, kind, reach)
 

@@ -1,6 +1,6 @@
 """The side of a bounded process that answers: one question after another, over one channel.
 
-A fork of `vexel.crew.fork_server_main`, which has loaded what most of them need.
+A fork of `vexel.workers.fork_server_main`, which has loaded what most of them need.
 """
 
 import faulthandler
@@ -18,11 +18,11 @@ from pathlib import Path
 from typing import Any, Protocol
 
 from vexel.core.errors import VexelError
-from vexel.crew.bounds.isolation import Reach, isolate
-from vexel.crew.channel import STEP, Channel, Garbled, take_key
-from vexel.crew.fork_server import StageOrder
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.scratch import empty_scratch
+from vexel.workers.bounds.isolation import Reach, isolate
+from vexel.workers.channel import STEP, Channel, Garbled, take_key
+from vexel.workers.fork_server import StageOrder
 
 OPENCV_NO_MEMORY = -4
 """`StsNoMem`, the code of its error where memory is short."""

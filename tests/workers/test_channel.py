@@ -8,13 +8,13 @@ from tests.helpers import HEADER, scratch, shot_document
 from vexel.core.document.shot import Shot
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.source_facts import SourceAt, SourceFacts, Subject
-from vexel.crew.bounded_process import ProcessEnded
-from vexel.crew.bounds.limits import Limits
-from vexel.crew.channel import Channel, Garbled, first_key
-from vexel.crew.planner import OpenGate, Planner
-from vexel.crew.stage_process import StageProcess
-from vexel.crew.stop import Stop
-from vexel.crew.worker_task import FrameOrder, _made
+from vexel.workers.bounded_process import ProcessEnded
+from vexel.workers.bounds.limits import Limits
+from vexel.workers.channel import Channel, Garbled, first_key
+from vexel.workers.planner import OpenGate, Planner
+from vexel.workers.stage_process import StageProcess
+from vexel.workers.stop import Stop
+from vexel.workers.worker_task import FrameOrder, _made
 
 INSTANT = {"frame": 0, "count": 6, "seconds": "0", "phase": "0", "rate": "12"}
 CONE = "@model\ndef thing(instant=None):\n{}    return pv.Cone()\n"

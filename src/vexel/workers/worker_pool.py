@@ -7,8 +7,8 @@ from typing import Protocol
 
 from vexel.core.errors import Failure
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.stage_process import StageProcess
-from vexel.crew.worker_task import FrameOrder, FrameResult, make_frames
+from vexel.workers.stage_process import StageProcess
+from vexel.workers.worker_task import FrameOrder, FrameResult, make_frames
 
 Done = Callable[[list[FrameResult] | Exception], None]
 END_SECONDS = 5.0

@@ -21,7 +21,6 @@ from vexel.core.evaluate.plan import Plan, make_plan, plan_by_measuring
 from vexel.core.evaluate.single_camera import finding_of_camera, plan_of_camera
 from vexel.core.evaluate.source_facts import Basis, Moment, SourceAt, SourceFacts, StatesAt, Subject
 from vexel.core.finding import Finding
-from vexel.crew.stage_process import StageProcess
 from vexel.disk.named_place import named_place
 from vexel.sources.files import (
     SourceFiles,
@@ -38,6 +37,7 @@ from vexel.sources.registry import KINDS
 from vexel.stage.engine import engine
 from vexel.stage.label_findings import label_findings
 from vexel.store.person import SECRETS, sealing_key, secrets_of
+from vexel.workers.stage_process import StageProcess
 
 STATES = "states"
 """Folder among the copies, for the states of simulations."""

@@ -7,9 +7,9 @@ from tests.helpers import HEADER, scratch
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.frame_spec import FrameSpec
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.bounds.isolation import Reach
-from vexel.crew.bounds.limits import Limits
-from vexel.crew.stage_process import StageProcess
+from vexel.workers.bounds.isolation import Reach
+from vexel.workers.bounds.limits import Limits
+from vexel.workers.stage_process import StageProcess
 
 INSTANT = {"frame": 0, "count": 6, "seconds": "0", "phase": "0", "rate": "12"}
 MARK = "@model\ndef thing(a=dial(1, low=0, high=2), instant=None):\n"

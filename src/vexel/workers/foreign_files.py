@@ -2,11 +2,11 @@
 
 from vexel.core.errors import Failure, Mistake
 from vexel.core.reel.reel_spec import Reel, read_reel
-from vexel.crew.bounded_process import LimitReached
-from vexel.crew.bounds.isolation import Reach
-from vexel.crew.bounds.limits import Limits
-from vexel.crew.stage_process import StageProcess
 from vexel.store.person import secrets_of
+from vexel.workers.bounded_process import LimitReached
+from vexel.workers.bounds.isolation import Reach
+from vexel.workers.bounds.limits import Limits
+from vexel.workers.stage_process import StageProcess
 
 READING = Limits(30, 1024)
 MOST_TIMELINE_BYTES = 32_000_000

@@ -6,10 +6,10 @@ from typing import Any
 from distributed import WorkerPlugin, get_worker
 
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.bounds.isolation import Reach
-from vexel.crew.bounds.limits import Limits
-from vexel.crew.stage_process import StageProcess
-from vexel.crew.worker_task import FrameOrder, FrameResult, make_frames
+from vexel.workers.bounds.isolation import Reach
+from vexel.workers.bounds.limits import Limits
+from vexel.workers.stage_process import StageProcess
+from vexel.workers.worker_task import FrameOrder, FrameResult, make_frames
 
 
 class StagePlugin(WorkerPlugin):  # type: ignore[misc]  # distributed has no types

@@ -11,14 +11,14 @@ from unittest import mock
 from tests.helpers import HEADER, scratch, write_shot
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.bounds.isolation import OFF
-from vexel.crew.bounds.limits import Limits
-from vexel.crew.bounds.project_reach import reach_in
-from vexel.crew.stage_process import StageProcess
 from vexel.store.consent import Consent
 from vexel.store.person import person_folder, sealing_key
 from vexel.store.project import Project
 from vexel.web.services import Services
+from vexel.workers.bounds.isolation import OFF
+from vexel.workers.bounds.limits import Limits
+from vexel.workers.bounds.project_reach import reach_in
+from vexel.workers.stage_process import StageProcess
 
 TRIES = """import ctypes, json, os, pathlib, signal
 tried = {{}}
@@ -61,7 +61,7 @@ def thing():
 """
 WITHOUT_END = TRIES.replace("signal.SIGTERM", "0")
 MAY = {"write a frame", "write a note", "read data elsewhere"}
-SUPPORT = "from pathlib import Path; from vexel.crew.bounds.isolation import *; print(isolate(NOWHERE, Path()))"
+SUPPORT = "from pathlib import Path; from vexel.workers.bounds.isolation import *; print(isolate(NOWHERE, Path()))"
 
 
 def supported():

@@ -15,7 +15,7 @@ from vexel.core.errors import Mistake
 from vexel.core.evaluate.moments import measured_frames
 from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
 from vexel.core.lanes.dial import Dial
-from vexel.crew.planner import OpenGate, Planner
+from vexel.workers.planner import OpenGate, Planner
 
 DIAL = Dial("size", 1, 0, 2)
 

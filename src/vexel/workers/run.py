@@ -10,12 +10,12 @@ from typing import Protocol
 
 from vexel.core.errors import Failure
 from vexel.core.progress import Progress, progress
-from vexel.crew.planner import Prepared
-from vexel.crew.stop import Stop
-from vexel.crew.worker_task import FrameOrder, FrameResult
-from vexel.crew.workers import Workers
 from vexel.disk.finished import Finished
 from vexel.store.frame_states import FrameState
+from vexel.workers.planner import Prepared
+from vexel.workers.stop import Stop
+from vexel.workers.worker_pool import Workers
+from vexel.workers.worker_task import FrameOrder, FrameResult
 
 IN_A_ROW = 3
 """So many frames in a row at a limit of time or memory, and the run stops: the rest would go the same way."""

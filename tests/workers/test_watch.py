@@ -11,10 +11,10 @@ from vexel.core.document.shot import read_shot_document
 from vexel.core.document.source_spec import SketchSource
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import SourceAt
-from vexel.crew.planner import NothingKept, Planner
 from vexel.sources.files import source_files
 from vexel.sources.outside import OutsideReads
 from vexel.sources.registry import open_source
+from vexel.workers.planner import NothingKept, Planner
 
 CODE = """import os
 from pathlib import Path
@@ -159,7 +159,10 @@ class WatchTest(unittest.TestCase):
                 raise Mistake("not trusted")
 
         planner = Planner(scratch(self), None, NothingKept(), Closed())
-        with mock.patch("vexel.crew.planner.outside_reads") as looked, self.assertRaisesRegex(Mistake, "not trusted"):
+        with (
+            mock.patch("vexel.workers.planner.outside_reads") as looked,
+            self.assertRaisesRegex(Mistake, "not trusted"),
+        ):
             planner.source(shot, self.folder)
         looked.assert_not_called()
 

@@ -15,12 +15,12 @@ from vexel.core.errors import VexelError
 from vexel.core.evaluate.frame_spec import FrameSpec
 from vexel.core.evaluate.source_facts import Moment, SourceAt
 from vexel.core.time.clock import Instant
-from vexel.crew.answering import end_if_forked
 from vexel.disk.digests import digest_of_bytes
 from vexel.disk.write import write_whole
 from vexel.sources.code.redirect import check_unchanged
 from vexel.stage.encode import jpeg_bytes
 from vexel.stage.stage import Stage
+from vexel.workers.answering import end_if_forked
 
 ESTIMATE_PIXELS = 30_000_000
 """An estimate takes so many pixels, over all its samples, or one sample: nobody is to wait long for it."""
@@ -29,7 +29,7 @@ MAX_PRINTED = 20_000
 
 
 class StageAnswers:
-    """The questions of `vexel.crew.stage_process.StageProcess`."""
+    """The questions of `vexel.workers.stage_process.StageProcess`."""
 
     tell: Callable[[Any], None]
 

@@ -1,6 +1,6 @@
 """The fork server: loads what stages need, and forks one for each order; none of a person's code runs in it.
 
-Started by `vexel.crew.fork_server` as ``python -m vexel.crew.fork_server_main FD``. It has one thread, and opens
+Started by `vexel.workers.fork_server` as ``python -m vexel.workers.fork_server_main FD``. It has one thread, and opens
 neither window nor browser: only so may it be forked.
 """
 
@@ -13,9 +13,9 @@ import tempfile
 from contextlib import suppress
 from importlib import import_module
 
-from vexel.crew.answering import run
-from vexel.crew.fork_server import MOST_BYTES, NUMBER, STAGE_ENVIRONMENT, StageOrder, read_order
 from vexel.stage.stage import load
+from vexel.workers.answering import run
+from vexel.workers.fork_server import MOST_BYTES, NUMBER, STAGE_ENVIRONMENT, StageOrder, read_order
 
 
 class Forks:

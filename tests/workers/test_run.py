@@ -1,4 +1,4 @@
-"""The run controller, with a crew that does as it is told."""
+"""The run controller, with workers that follow a script."""
 
 import errno
 import os
@@ -12,13 +12,13 @@ from vexel.core.document.shot import Shot
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
-from vexel.crew.planner import Prepared
-from vexel.crew.run import Run
-from vexel.crew.stop import Stop
-from vexel.crew.worker_task import FrameResult
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.finished import finished
 from vexel.store.folder_take import FolderTake, read_ledger
+from vexel.workers.planner import Prepared
+from vexel.workers.run import Run
+from vexel.workers.stop import Stop
+from vexel.workers.worker_task import FrameResult
 
 
 class ScriptedWorkers:
@@ -71,12 +71,12 @@ class RunTest(unittest.TestCase):
         self.prepared = Prepared(make_plan(self.shot, basis), SourceAt("object", scratch(self)))
         self.folder = scratch(self)
 
-    def go(self, crew, resume=False, **options):
+    def go(self, workers, resume=False, **options):
         take = FolderTake(self.folder, self.shot)
         take.enter(resume=resume, fresh=not resume)
         stop = Stop()
         run = Run(self.prepared, range(options.get("frames", 12)), take, stop)
-        outcome = run.go(lambda: options.get("before", lambda stop: None)(stop) or crew)
+        outcome = run.go(lambda: options.get("before", lambda stop: None)(stop) or workers)
         take.save()
         return outcome
 
@@ -84,16 +84,16 @@ class RunTest(unittest.TestCase):
         return [row["state"] for row in read_ledger(self.folder)["frames"]]
 
     def test_a_clock_that_was_set_back_ends_it_with_a_sentence(self):
-        with mock.patch("vexel.crew.run.CLOCK_SECONDS", 0.05):
+        with mock.patch("vexel.workers.run.CLOCK_SECONDS", 0.05):
             outcome = self.go(StalledWorkers())
         self.assertRegex(outcome.halt, "clock of this machine was set back by 3,600 s. Resume the run")
         self.assertGreater(outcome.waiting, 0)
         self.assertEqual(self.go(ScriptedWorkers(), resume=True).waiting, 0)
 
     def test_equal_frames_are_made_once_and_nothing_twice(self):
-        crew = ScriptedWorkers()
-        outcome = self.go(crew)
-        self.assertEqual((outcome.made, outcome.kept, sorted(crew.made)), (3, 9, [0, 1, 2]))
+        workers = ScriptedWorkers()
+        outcome = self.go(workers)
+        self.assertEqual((outcome.made, outcome.kept, sorted(workers.made)), (3, 9, [0, 1, 2]))
         self.assertEqual(len(list(self.folder.glob("*.png"))), 12)
         again = ScriptedWorkers()
         self.assertEqual(self.go(again, resume=True).kept, 12)
@@ -105,24 +105,24 @@ class RunTest(unittest.TestCase):
             self.prepared.plan, basis=replace(basis, facts=replace(basis.facts, walks=True, sees=("frame",)))
         )
         self.prepared = replace(self.prepared, plan=plan)
-        crew = ScriptedWorkers()
-        outcome = self.go(crew)
+        workers = ScriptedWorkers()
+        outcome = self.go(workers)
         self.assertEqual((outcome.made, outcome.waiting), (12, 0))
-        self.assertEqual(sorted(crew.workers_asked), [(n, n // 6) for n in range(12)])
+        self.assertEqual(sorted(workers.workers_asked), [(n, n // 6) for n in range(12)])
 
     def test_quick_frames_are_ordered_several_at_a_time_and_none_is_lost_when_one_of_them_halts(self):
         document = shot_document({"kind": "object", "file": "a.obj"}, frames=200)
         self.shot = Shot.model_validate(document, strict=False)
         self.prepared = replace(self.prepared, plan=make_plan(self.shot, self.prepared.plan.basis))
-        crew = ScriptedWorkers(lambda n: FrameResult(n, error="x", halt="full") if n == 90 else None)
-        crew.seconds = 0.02
-        outcome = self.go(crew, frames=200)
-        self.assertEqual((max(crew.orders), outcome.halt), (25, "full"))
+        workers = ScriptedWorkers(lambda n: FrameResult(n, error="x", halt="full") if n == 90 else None)
+        workers.seconds = 0.02
+        outcome = self.go(workers, frames=200)
+        self.assertEqual((max(workers.orders), outcome.halt), (25, "full"))
         self.assertEqual(outcome.made + outcome.waiting, 200)
-        crew = ScriptedWorkers(lambda n: None)
-        crew.seconds = 0.02
-        outcome = self.go(crew, resume=True, frames=200)
-        self.assertEqual((outcome.made + outcome.kept, crew.orders[-1]), (200, 1))
+        workers = ScriptedWorkers(lambda n: None)
+        workers.seconds = 0.02
+        outcome = self.go(workers, resume=True, frames=200)
+        self.assertEqual((outcome.made + outcome.kept, workers.orders[-1]), (200, 1))
 
     def test_a_frame_that_is_not_what_it_was_is_set_aside_and_made_again(self):
         self.go(ScriptedWorkers())
@@ -146,8 +146,8 @@ class RunTest(unittest.TestCase):
         self.assertEqual((outcome.made, outcome.damaged), (0, 0))
 
     def test_a_failed_frame_is_listed_and_the_rest_go_on(self):
-        crew = ScriptedWorkers(lambda n: FrameResult(n, error="thing.py, line 9: no") if n == 1 else None)
-        outcome = self.go(crew)
+        workers = ScriptedWorkers(lambda n: FrameResult(n, error="thing.py, line 9: no") if n == 1 else None)
+        outcome = self.go(workers)
         self.assertEqual((outcome.failed, outcome.made + outcome.kept), (4, 8))
         row = read_ledger(self.folder)["frames"][1]
         self.assertEqual((row["state"], row["error"]), ("failed", "thing.py, line 9: no"))

@@ -8,8 +8,8 @@ from types import SimpleNamespace
 import psutil
 
 from tests.helpers import scratch, vexel, write_shot
-from vexel.crew.bounded_process import ProcessEnded
-from vexel.crew.workers import LocalWorkers
+from vexel.workers.bounded_process import ProcessEnded
+from vexel.workers.worker_pool import LocalWorkers
 
 
 class ScriptedStage:

@@ -9,13 +9,13 @@ import random
 import unittest
 from unittest import mock
 
-from tests.crew.identity_projects import CHANGES, KINDS, project
-from tests.crew.test_planner import Memory
 from tests.helpers import scratch
+from tests.workers.identity_projects import CHANGES, KINDS, project
+from tests.workers.test_planner import Memory
 from vexel.core.document.shot import read_shot_document
 from vexel.core.evaluate.frame_spec import FrameSpec
-from vexel.crew.planner import OpenGate, Planner
 from vexel.stage.stage import Stage
+from vexel.workers.planner import OpenGate, Planner
 
 EACH = None if "VEXEL_TEST_LONG" in os.environ else 3
 """How many changes of each kind of source are tried, others in each run; None for all."""

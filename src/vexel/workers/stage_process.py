@@ -7,14 +7,14 @@ from vexel.core.checks.clearance_findings import Clearance
 from vexel.core.evaluate.frame_spec import FrameSpec
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
 from vexel.core.time.clock import Instant
-from vexel.crew.bounded_process import BoundedProcess, Ending, LimitReached, ProcessEnded
 from vexel.disk.write import remove_parts
+from vexel.workers.bounded_process import BoundedProcess, Ending, LimitReached, ProcessEnded
 
 
 class StageProcess(BoundedProcess):
-    """Asks questions of a stage process; see `vexel.crew.stage_answers.StageAnswers`."""
+    """Asks questions of a stage process; see `vexel.workers.stage_answers.StageAnswers`."""
 
-    answers = "vexel.crew.stage_answers:StageAnswers"
+    answers = "vexel.workers.stage_answers:StageAnswers"
 
     def sentence(self, ending: Ending, file: Path, detail: str) -> str:
         """See `BoundedProcess.sentence`."""

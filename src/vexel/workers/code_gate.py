@@ -6,10 +6,10 @@ from pathlib import Path
 from vexel.core.document.document_text import MOST_BYTES
 from vexel.core.document.shot import Shot
 from vexel.core.errors import VexelError
-from vexel.crew.planner import Gate, OpenGate
 from vexel.disk.named_place import named_place
 from vexel.sources.files import source_files
 from vexel.store.consent import Consent, Unseen, homes_of
+from vexel.workers.planner import Gate, OpenGate
 
 Code = tuple[tuple[Path, ...], str]
 """Files that would run, the main one first, and the digest of their content; none where nothing runs."""
