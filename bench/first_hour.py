@@ -22,7 +22,7 @@ OPENED = """() => new Promise((resolve) => {
 
 
 def main() -> None:
-    """Bring a mesh, drag, capture it roughly, download; then open the lanes."""
+    """Bring a mesh, drag, capture it as a draft, download; then open the lanes."""
     with folder() as place:
         ball = mesh()
         trimesh.Trimesh(ball.points, ball.regular_faces).export(place / "ball.obj")
@@ -32,7 +32,7 @@ def main() -> None:
             with av.open(str(file)) as video:
                 counts = [drawn(frame.to_ndarray(format="rgb24").astype(float)) for frame in video.decode(video=0)]
             assert counts == [True] * FRAMES, f"{len(counts)} frames in the file, {counts.count(False)} of them empty"
-            what = f"own mesh of 179,000 triangles to a downloaded MP4 of {FRAMES} rough frames, in the browser"
+            what = f"own mesh of 179,000 triangles to a downloaded MP4 of {FRAMES} draft frames, in the browser"
             tell(what, f"{seconds:.1f} s", "60 s", seconds <= 60)
             opened = min(lanes_opened(page, server) for _ in range(few(1, 3)))
             tell("sheet of a lane with 200 keys", f"{opened:.0f} ms", "300 ms", opened <= 300)
@@ -54,8 +54,8 @@ def to_file(page: Page, server: Server, place: Path) -> tuple[float, Path]:
     page.mouse.up()
     page.get_by_label("Frames, follows").fill(str(FRAMES))
     page.keyboard.press("Enter")
-    page.get_by_label("Frames only, rough or proof").click()
-    page.get_by_role("button", name="Rough, make the MP4").click()
+    page.get_by_label("Frames only, draft or proof").click()
+    page.get_by_role("button", name="Draft, make the MP4").click()
     link = page.get_by_test_id("ready-file").get_by_role("link", name="Download")
     link.wait_for(timeout=300_000)
     with page.expect_download() as got:

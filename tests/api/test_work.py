@@ -110,11 +110,11 @@ class WorkTest(unittest.TestCase):
     def test_a_run_goes_on_to_its_file_and_takes_it_along(self):
         code = CODE.replace("if instant.frame in (2, 5)", "if False")
         write_shot(self.home / "shots", code, frames=FRAMES)
-        _, run = self.server.ask("/api/shots/shot/runs", {"rough": True, "to_file": True})
-        self.assertEqual((run["makes"], run["rough"]), ("MP4", True))
+        _, run = self.server.ask("/api/shots/shot/runs", {"draft": True, "to_file": True})
+        self.assertEqual((run["makes"], run["draft"]), ("MP4", True))
         done = self.server.wait_for_run(run["id"], lambda r: [o["state"] for o in r["outputs"]] == ["done"])
         self.assertTrue(done["outputs"][0]["receipt"]["holds"])
-        self.assertEqual(done["outputs"][0]["file"], f"trial.run{run['id']}.rough.mp4")
+        self.assertEqual(done["outputs"][0]["file"], f"trial.run{run['id']}.draft.mp4")
         _, goes = self.server.ask(f"/api/runs/{run['id']}/removal")
         file = self.home / "outputs" / done["outputs"][0]["file"]
         self.assertEqual((goes["frames"], goes["files"]), (FRAMES, 1))

@@ -126,7 +126,7 @@ class DispatchTest(ScreenTest):
         self.page.get_by_label("Make for-the-hall", exact=True).wait_for(state="detached")
 
     def test_takes_leave_together_and_one_at_another_rate_is_captured_anew(self):
-        _, run = self.server.ask("/api/shots/mooring-buoy/runs", {"rough": True})
+        _, run = self.server.ask("/api/shots/mooring-buoy/runs", {"draft": True})
         self.server.wait_for_run(run["id"], lambda run: run["state"] == "done")
         self.open(f"/dispatch?run={self.run_id}")
         self.press("Add a take")

@@ -84,7 +84,7 @@ class JourneysTest(ScreenTest):
 
     def part(self, name):
         """A part of what the capture button does, from the arrow beside it."""
-        self.page.get_by_label("Frames only, rough or proof").click()
+        self.page.get_by_label("Frames only, draft or proof").click()
         self.press(name)
 
     def download(self) -> Path:
@@ -122,7 +122,7 @@ class JourneysTest(ScreenTest):
         self.wait_for_revision(1)
         self.see(self.page.get_by_test_id("capture"), "Capture 120 frames, make the MP4")
         self.type("Frames, follows", 24)
-        self.part("Rough, make the MP4")
+        self.part("Draft, make the MP4")
         frames = self.frames(self.download())
         self.assertEqual((len(frames), frames[0].shape), (24, (270, 480, 3)))
         self.assert_upright(frames)
@@ -136,7 +136,7 @@ class JourneysTest(ScreenTest):
         self.wait_for_revision(1)
         self.type("Frames, follows", 24)
         self.wait_for_revision(2)
-        self.part("Rough, make the MP4")
+        self.part("Draft, make the MP4")
         self.assert_upright(self.frames(self.download()))
 
     def test_a_plain_script_becomes_a_looping_gif(self):

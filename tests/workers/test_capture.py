@@ -125,12 +125,13 @@ class CaptureTest(unittest.TestCase):
                 self.assertIn(words, run.stderr)
                 self.assertNotIn("Traceback", run.stderr)
 
-    def test_rough_is_small(self):
+    def test_a_draft_is_small_by_its_older_name_too(self):
         folder = scratch(self)
-        picture = {"width": 1280, "height": 720, "samples": 8}
-        vexel("capture", write_shot(folder, frames=1, picture=picture), "--to", folder / "r", "--rough")
-        found = json.loads(vexel("inspect", folder / "r", "--json").stdout)
-        self.assertEqual(found["facts"]["size"], "480 × 270")
+        shot = write_shot(folder, frames=1, picture={"width": 1280, "height": 720, "samples": 8})
+        for option in ("--draft", "--rough"):
+            vexel("capture", shot, "--to", folder / option, option)
+            found = json.loads(vexel("inspect", folder / option, "--json").stdout)
+            self.assertEqual(found["facts"]["size"], "480 × 270", option)
 
 
 class TimingTest(unittest.TestCase):

@@ -4,7 +4,7 @@ import json
 import signal
 import time
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
@@ -12,7 +12,7 @@ from vexel.cli.terminal import ProgressLine, print_findings, print_receipt
 from vexel.core.errors import Failure, Mistake
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Callable, Sequence
 
     from vexel.core.document.shot import Shot
 
@@ -28,13 +28,19 @@ def load_ahead() -> None:
     start_fork_server()
 
 
+def draft_option(command: "Callable[..., Any]") -> "Callable[..., Any]":
+    """The option --draft, and its older name."""
+    older = click.option("--rough", is_flag=True, hidden=True)(command)
+    return click.option("--draft", is_flag=True, help="Small and quick: at most 480 pixels long, one sample.")(older)
+
+
 @main.command()
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
 @click.option("--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
 @click.option(
     "--frames", "choice", default="", help="Only these: 0-23,40; every 5th, 0-95/5; 20 evenly spread, 0-95x20."
 )
-@click.option("--rough", is_flag=True, help="Small and quick: at most 480 pixels long, one sample.")
+@draft_option
 @click.option("--workers", type=click.IntRange(1, 256), help="Processes; one per core by default.")
 @click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")
 @click.option("--resume", is_flag=True, help="Go on with the take that the folder holds.")
@@ -45,6 +51,7 @@ def capture(
     document: Path,
     folder: Path,
     choice: str,
+    draft: bool,
     rough: bool,
     workers: int | None,
     scheduler: str,
@@ -60,7 +67,7 @@ def capture(
     if resume and fresh:
         raise Mistake("--resume goes on with a take and --fresh replaces it: give one of them")
     shot = shot_at(document)
-    shot = shot.rough() if rough else shot
+    shot = shot.draft() if draft or rough else shot
     count, camera_passes = shot.clock.exact.frames, len(shot.camera_passes)
     chosen = chosen_frames(choice, count) if choice else range(count)
     numbers = [frame * camera_passes + camera_pass for frame in chosen for camera_pass in range(camera_passes)]
@@ -72,7 +79,7 @@ def capture(
 @click.option("-o", "--output", "file", required=True, type=click.Path(path_type=Path))
 @click.option("--recipe", "name", default="", help="h264, gif or gif-640; by default from the file's extension.")
 @click.option("--frames-to", "folder", metavar="DIR", type=click.Path(path_type=Path), help="Keep the frames there.")
-@click.option("--rough", is_flag=True, help="Small and quick: at most 480 pixels long, one sample.")
+@draft_option
 @click.option("--workers", type=click.IntRange(1, 256), help="Processes; one per core by default.")
 @click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")
 @click.option("--overwrite", is_flag=True, help="Overwrite existing files.")
@@ -84,6 +91,7 @@ def make_(
     file: Path,
     name: str,
     folder: Path | None,
+    draft: bool,
     rough: bool,
     workers: int | None,
     scheduler: str,
@@ -95,7 +103,8 @@ def make_(
 
     Frames that are there already are reused. They stay beside the file, in a folder named after it.
     """
-    folder = folder or file.with_name(f"{file.stem}.{'rough' if rough else 'take'}")
+    draft = draft or rough
+    folder = folder or _take_beside(file, draft)
     begun = (folder / "take.json").exists()
     if not begun:
         load_ahead()
@@ -112,7 +121,7 @@ def make_(
         else recipe_for(file, name, shot.picture.behind.kind == "transparent")
     )
     refuse_folder(recipe)
-    shot = shot.rough() if rough else shot
+    shot = shot.draft() if draft else shot
     pictures = range(shot.pictures)
     passes = shot.camera_passes
     files = [file.with_name(f"{file.stem}.{'.'.join(one)}{file.suffix}") for one in passes] if passes[1:] else [file]
@@ -129,6 +138,14 @@ def make_(
     wrong = [receipt.file for receipt in receipts if not receipt.holds]
     if wrong:
         raise Failure(f"{wrong[0]} is not what was planned: see the receipt")
+
+
+def _take_beside(file: Path, draft: bool) -> Path:
+    """The folder of the frames of a file; a draft that an earlier version began is continued."""
+    older = file.with_name(f"{file.stem}.rough")
+    if draft and older.is_dir():
+        return older
+    return file.with_name(f"{file.stem}.{'draft' if draft else 'take'}")
 
 
 def captured(

@@ -81,7 +81,7 @@ class RunRow(Base):
     created: Mapped[str] = mapped_column(String(32), default=now)
     ended: Mapped[str] = mapped_column(String(32), default="")
     seconds: Mapped[float] = mapped_column(default=0.0)
-    rough: Mapped[bool] = mapped_column(default=False, server_default=false())
+    draft: Mapped[bool] = mapped_column("rough", default=False, server_default=false())
     makes: Mapped[str] = mapped_column(String(40), default="", server_default="")
 
 

@@ -87,7 +87,7 @@ class Ledger:
         self._endings = Endings(self._write)
 
     def begin(
-        self, shot_id: str, document: dict[str, Any], numbers: Sequence[int], *, rough: bool = False, makes: str = ""
+        self, shot_id: str, document: dict[str, Any], numbers: Sequence[int], *, draft: bool = False, makes: str = ""
     ) -> int:
         """A new run with a waiting row for each frame number; its id.
 
@@ -99,7 +99,7 @@ class Ledger:
         with self._sessions.begin() as session:
             run = RunRow(
                 shot_id=shot_id, document=json.dumps(document), state="queued",
-                count=len(numbers), rough=rough, makes=makes,
+                count=len(numbers), draft=draft, makes=makes,
             )  # fmt: skip
             session.add(run)
             session.flush()

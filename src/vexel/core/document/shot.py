@@ -23,7 +23,7 @@ from vexel.core.recipes.shipped import recipe_named
 from vexel.core.time.rate import Rate
 from vexel.core.validation_message import validation_message
 
-ROUGH_LONG_SIDE = 480
+DRAFT_LONG_SIDE = 480
 
 
 class Shot(Part):
@@ -165,10 +165,10 @@ class Shot(Part):
         """The turntable, where there is one and the kind of source alone says that a camera looks."""
         return self.camera.rig.turntable if self.source.traits.gives == "geometry" else None
 
-    def rough(self) -> "Shot":
+    def draft(self) -> "Shot":
         """The same shot, small and quick: at most 480 pixels long, one sample."""
         size = self.picture
-        scale = min(1.0, ROUGH_LONG_SIDE / max(size.width, size.height))
+        scale = min(1.0, DRAFT_LONG_SIDE / max(size.width, size.height))
         width, height = even_sides(max(round(size.width * scale), 16), max(round(size.height * scale), 16))
         return self.sized(width, height, 1)
 

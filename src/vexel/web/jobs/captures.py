@@ -61,12 +61,12 @@ class Captures:
         self._workers: LocalWorkers | None = None
         self._stages: list[StageProcess] = []
 
-    def capture(self, shot_id: str, rough: bool = False, to_file: bool = False) -> int:
+    def capture(self, shot_id: str, draft: bool = False, to_file: bool = False) -> int:
         """Order a run of all frames of a shot as it stands, and of its file if wanted; the run's id."""
         shot = self._project.shots.shot(shot_id)
-        shot = shot.rough() if rough else shot
+        shot = shot.draft() if draft else shot
         document, makes = shot.model_dump(mode="json"), shot.recipe if to_file else ""
-        run_id = self._project.ledger.begin(shot_id, document, range(shot.pictures), rough=rough, makes=makes)
+        run_id = self._project.ledger.begin(shot_id, document, range(shot.pictures), draft=draft, makes=makes)
         self._order(run_id)
         return run_id
 

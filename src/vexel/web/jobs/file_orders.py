@@ -88,7 +88,7 @@ class FileOrders:
             if len(shot.camera_passes) == 1 or takes_all_passes(made)
             else ".".join(["", *shot.camera_passes[camera_pass]])
         )
-        stem = f"{slug(shot.title)}.run{run_id}{'.rough' if row.rough else ''}{of}{told_apart(made)}"
+        stem = f"{slug(shot.title)}.run{run_id}{'.draft' if row.draft else ''}{of}{told_apart(made)}"
         if made.is_folder and folder and not takes_all_passes(made):
             name = own_folder(folder)
             self._unheld[name] = claim(Path(name))

@@ -88,7 +88,7 @@ class ProjectLibrary:
         """See `Library.anew`."""
         for row in self._project.ledger.runs(self.shot_of(ref)):
             shot = shot_of(row)
-            if row.rough or shot.clock.exact.motion != frames.motion:
+            if row.draft or shot.clock.exact.motion != frames.motion:
                 continue
             camera_pass = shot.camera_passes.index(shown_pass(shot, ref))
             ready = {one.number for one in self._project.ledger.rows(row.id, READY)}
@@ -115,7 +115,7 @@ class ProjectLibrary:
     def _newest(self, shot_id: str, now: Shot) -> RunRow | None:
         """The newest whole take of a shot; one of other instants of its motion is another matter."""
         for row in self._project.ledger.runs(shot_id):
-            if row.rough or row.state != "done":
+            if row.draft or row.state != "done":
                 continue
             made = shot_of(row)
             if row.count == made.pictures and made.clock.retimed_from == now.clock.retimed_from:
@@ -138,7 +138,7 @@ class ProjectLibrary:
         if not self._project.shots.has(row.shot_id):
             return False
         now = self._project.shots.shot(row.shot_id)
-        return not shows_the_same(now.rough() if row.rough else now, made)
+        return not shows_the_same(now.draft() if row.draft else now, made)
 
 
 def place_of_shot(project: Project, shot_id: str) -> Path:

@@ -124,7 +124,7 @@ def distance_at(shot_id: str, json: FramePoint) -> DistanceBody:
     """How far away what is seen at a point of a frame is."""
     shot = patched(services().project.shots.shot(shot_id), json.patch)
     picture = shot.picture.model_copy(update={"passes": ["depth"]})
-    small = shot.model_copy(update={"picture": picture, "cameras": []}).rough()
+    small = shot.model_copy(update={"picture": picture, "cameras": []}).draft()
     prepared = services().prepared(small)
     spec = prepared.plan.frame_spec(_frame(small, json.frame))
     distance = services().stage.distance(prepared.at, spec, json.x, json.y)

@@ -43,7 +43,7 @@ def list_runs() -> RunBodies:
 def capture(shot_id: str, json: CaptureOrder) -> RunBody:
     """Capture a shot as it stands, if its source is there and can be read."""
     services().facts(services().project.shots.shot(shot_id))
-    return _body(services().captures.capture(shot_id, json.rough, json.to_file))
+    return _body(services().captures.capture(shot_id, json.draft, json.to_file))
 
 
 @blueprint.get("/runs/<int:run_id>")
@@ -156,7 +156,7 @@ def _body_of(
         size=f"{shot.picture.width} × {shot.picture.height}",
         recipe=shot.recipe,
         makes=RECIPES[row.makes].makes if row.makes else "",
-        rough=row.rough,
+        draft=row.draft,
         whole=row.count == shot.pictures,
         progress=job.progress if job is not None else None,
         check=None if check is None else _check_body(check),

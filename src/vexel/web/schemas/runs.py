@@ -89,7 +89,7 @@ class RunBody(BaseModel):
     panoramas: list[Panorama | None] = Field(description="of each camera pass, where it is a panorama")
     recipe: str = Field(description="what the shot is made into")
     makes: str = Field(description="what is made when all frames are there, in a word; empty for frames alone")
-    rough: bool
+    draft: bool
     whole: bool = Field(description="whether it is, or will be, of all frames of its shot")
     progress: Progress | None
     check: CheckBody | None = Field(description="the newest one since Vexel was started")
@@ -99,7 +99,7 @@ class RunBody(BaseModel):
 class CaptureOrder(BaseModel):
     """What a run is to make."""
 
-    rough: bool = Field(default=False, description="small and quick")
+    draft: bool = Field(default=False, description="small and quick")
     to_file: bool = Field(default=False, description="and then the file of the shot's recipe")
 
 

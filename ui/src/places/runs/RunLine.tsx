@@ -30,7 +30,7 @@ export function RunLine({ run, brief }: { run: Run; brief?: boolean }) {
         )}
         <span className={`min-w-0 truncate text-small ${brief ? "flex-1 group-hover:underline" : "w-48"}`}>
           {`Run ${run.id}, `}
-          {run.rough && "rough, "}
+          {run.draft && "draft, "}
           {stateWords(run)}
         </span>
         <span className="figures w-28 text-right text-small">

@@ -45,7 +45,7 @@ export function RunPlace() {
         <h1 className="text-2xl font-semibold">{run.title}</h1>
         <span className="quiet">
           run {run.id}
-          {run.rough && " · rough"} · {when(run.created)}
+          {run.draft && " · draft"} · {when(run.created)}
         </span>
         <span className="flex-1" />
         <Link to={`/shots/${run.shot_id}`} className="link link-primary">

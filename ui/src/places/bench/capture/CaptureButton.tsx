@@ -39,14 +39,14 @@ export function CaptureButton({ capture, frame, onProof }: Props) {
         className="btn btn-primary btn-sm rounded-r-none px-2.5 text-body"
         disabled={off}
         aria-describedby={blocked ? "cannot-capture" : undefined}
-        onClick={() => order({ rough: false, to_file: true })}
+        onClick={() => order({ draft: false, to_file: true })}
         data-testid="capture"
       >
         <Camera size={17} aria-hidden />
         {words}
       </button>
       <Dropdown
-        label="Frames only, rough or proof"
+        label="Frames only, draft or proof"
         className="btn btn-primary btn-sm rounded-l-none border-l border-l-primary-content/40 px-1.5"
         summary={<ChevronDown size={17} aria-hidden />}
       >
@@ -61,17 +61,17 @@ export function CaptureButton({ capture, frame, onProof }: Props) {
             )}
             {part(
               close,
-              `Rough, make ${file}`,
+              `Draft, make ${file}`,
               "All frames, small, with one sample",
               <Zap size={16} className="mt-0.5" aria-hidden />,
-              () => order({ rough: true, to_file: true }),
+              () => order({ draft: true, to_file: true }),
             )}
             {part(
               close,
               "Frames only",
               "No video file is made yet",
               <Images size={16} className="mt-0.5" aria-hidden />,
-              () => order({ rough: false, to_file: false }),
+              () => order({ draft: false, to_file: false }),
             )}
           </ul>
         )}
