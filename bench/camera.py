@@ -13,7 +13,7 @@ from vexel.core.checks.camera_findings import camera_findings
 from vexel.core.document.shot import read_shot_document
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
-from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
 
 PATH_SECONDS, PANORAMA_SECONDS, SPLAT_SECONDS = 0.25, 3.0, 1.5
 SPLATS = few(5_000, 500_000)
@@ -32,11 +32,11 @@ def path() -> None:
         "camera": {"rig": {"kind": "path", "keys": keys}},
     }
     shot = read_shot_document(document)
-    basis = Basis("e", SourceIdentity("object", "ball.ply", "d"), SourceFacts(), Subject(Sphere((0, 0, 0), 1)))
+    inputs = PlanInputs("e", SourceIdentity("object", "ball.ply", "d"), SourceFacts(), Subject(Sphere((0, 0, 0), 1)))
     took = []
     for _ in range(5):
         begun = time.perf_counter()
-        plan = make_plan(shot, basis)
+        plan = make_plan(shot, inputs)
         middle = time.perf_counter()
         camera_findings(plan)
         took.append((time.perf_counter() - begun, middle - begun))

@@ -11,7 +11,7 @@ from bench.common import drawn
 from vexel.core.document.shot import read_shot_document
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import plan_by_measuring
-from vexel.core.evaluate.source_facts import Basis, SourceAt, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, SourceAt, Subject
 from vexel.stage.stage import Stage
 
 
@@ -21,8 +21,8 @@ def frame_seconds(document: dict[str, Any], file: Path, frames: int) -> list[flo
     at = SourceAt(shot.source.kind, file, shot.source.options())
     facts = stage.facts(at)
     size = shot.picture.width, shot.picture.height
-    basis = Basis("e", SourceIdentity(shot.source.kind, file.name, "d"), facts, Subject(None))
-    plan = plan_by_measuring(shot, basis, lambda moments: stage.measure(at, moments, size) or Subject(None))
+    inputs = PlanInputs("e", SourceIdentity(shot.source.kind, file.name, "d"), facts, Subject(None))
+    plan = plan_by_measuring(shot, inputs, lambda moments: stage.measure(at, moments, size) or Subject(None))
     took = []
     for frame in range(frames):
         spec = plan.frame_spec(frame)

@@ -26,7 +26,7 @@ from tests.prepared_server import ForkedServer
 from vexel.cli import main
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import plan_by_measuring
-from vexel.core.evaluate.source_facts import Basis, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, Subject
 from vexel.demo import lay_out
 from vexel.sources.protocols import FrameRequest
 
@@ -76,8 +76,8 @@ def asked(seen=MappingProxyType({}), dials=MappingProxyType({}), size=(96, 64), 
 
 def plan_on(stage, shot, at, size):
     """A shot's plan, for which a stage of this process measures the subject."""
-    basis = Basis("test", SourceIdentity(at.kind, at.file.name, "0"), stage.facts(at), Subject(None))
-    return plan_by_measuring(shot, basis, lambda moments: stage.measure(at, moments, size) or Subject(None))
+    inputs = PlanInputs("test", SourceIdentity(at.kind, at.file.name, "0"), stage.facts(at), Subject(None))
+    return plan_by_measuring(shot, inputs, lambda moments: stage.measure(at, moments, size) or Subject(None))
 
 
 def vexel(*arguments, **environment) -> subprocess.CompletedProcess:

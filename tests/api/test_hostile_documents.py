@@ -86,7 +86,7 @@ class HostileDocumentsTest(ApiTest):
         (reels / "b.json").write_text((reels / "b.json").read_text() + " \n")
         (reels / "c.json").touch()
         clients = [self.guarded(), self.guarded()]
-        with mock.patch("vexel.web.jobs.reel_desk.open_reel", slow), ThreadPoolExecutor(2) as together:
+        with mock.patch("vexel.web.jobs.reel_service.open_reel", slow), ThreadPoolExecutor(2) as together:
             waiting = together.submit(clients[0].get, "/api/reels/b", headers=HOST)
             self.assertTrue(begun.wait(60))
             other = clients[1].get("/api/reels/c", headers=HOST)

@@ -6,7 +6,7 @@ import unittest
 from PIL import Image
 
 from tests.api.test_api import HOST, OWN, ApiTest
-from vexel.web.jobs.reel_desk import ReelDesk
+from vexel.web.jobs.reel_service import ReelService
 from vexel.web.reel_bodies import ReelBodies
 
 WHERE = ("state", "since", "head", "tail")
@@ -74,7 +74,7 @@ class ReelAnswersTest(ApiTest):
     def worked_out_anew(self):
         """The reel by a desk that remembers nothing."""
         studio = self.studio
-        desk = ReelDesk(studio.project, studio.captures, studio.jobs, studio.media)
+        desk = ReelService(studio.project, studio.captures, studio.jobs, studio.media)
         bodies = ReelBodies(studio.project, desk)
         return bodies.body(studio.project.reels.get(self.address.rsplit("/", 1)[1])).model_dump(mode="json")
 

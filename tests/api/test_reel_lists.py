@@ -4,7 +4,7 @@ import json
 from unittest import main, mock
 
 from tests.api.test_api import HOST, ApiTest
-from vexel.web.jobs import reel_desk
+from vexel.web.jobs import reel_service
 
 
 class ReelListTest(ApiTest):
@@ -27,7 +27,7 @@ class ReelListTest(ApiTest):
 
     def listed(self):
         """The lines of the list, and the titles of the reels that were opened for it."""
-        with mock.patch.object(reel_desk, "open_reel", wraps=reel_desk.open_reel) as opening:
+        with mock.patch.object(reel_service, "open_reel", wraps=reel_service.open_reel) as opening:
             lines = self.client.get("/api/reels", headers=HOST).json["reels"]
         return {line["id"]: line for line in lines}, {call.args[0].title for call in opening.call_args_list}
 

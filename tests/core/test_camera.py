@@ -17,14 +17,14 @@ from vexel.core.edits.convert_rig import convert_camera_rig
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
-from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
 
 SUBJECT = Subject(Sphere((1, 2, 3), 2), centroid=(1.5, 2, 2.5), box=((-1, 0, 1), (3, 4, 5)))
 
 
 def planned(document):
-    basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), SUBJECT)
-    return make_plan(read_shot_document(document), basis)
+    inputs = PlanInputs("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), SUBJECT)
+    return make_plan(read_shot_document(document), inputs)
 
 
 def shot(camera, frames=24, span="loop", **parts):
@@ -98,9 +98,9 @@ class StandsTest(unittest.TestCase):
     def test_pictures_have_no_cameras(self):
         for more in ({"cameras": [{"name": "b"}]}, {"picture": {"passes": ["shaded", "depth"]}}):
             document = shot({}) | more
-            basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(None))
+            inputs = PlanInputs("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(None))
             with self.assertRaisesRegex(Mistake, "provides pictures, so cameras"):
-                make_plan(read_shot_document(document), basis)
+                make_plan(read_shot_document(document), inputs)
 
 
 class TurnSeamTest(unittest.TestCase):

@@ -11,7 +11,7 @@ from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
-from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
 from vexel.core.lanes.dial import Dial
 
 
@@ -39,7 +39,7 @@ class LabelsOfAShotTest(unittest.TestCase):
         document = shot_document({"kind": "sketch", "file": "a.py"}, labels=labels, **parts)
         facts = SourceFacts((Dial("depth", 3, 0, 9),))
         return make_plan(
-            read_shot_document(document), Basis("e", SourceIdentity("sketch", "a.py", "d"), facts, Subject(None))
+            read_shot_document(document), PlanInputs("e", SourceIdentity("sketch", "a.py", "d"), facts, Subject(None))
         )
 
     def texts(self, text, frames, **parts):

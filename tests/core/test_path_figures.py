@@ -62,7 +62,7 @@ class FlightTest(unittest.TestCase):
         document = path([(6, -6, 2), (6, 6, 2)]) | {"clock": {"rate": "24", "frames": 9, "span": "ends"}}
         document["camera"]["lens"] = {"projection": "parallel"}
         plan = planned(document)
-        way, highs, sphere = plan.sampled.path, plan.sampled.camera.parallel_highs, plan.basis.subject.sphere
+        way, highs, sphere = plan.sampled.path, plan.sampled.camera.parallel_highs, plan.inputs.subject.sphere
         figures = path_figures(way, plan.sampled.camera.views_high_deg, SIZE, sphere, highs)
         for n in (0, 4):
             seen = vtk_seen(way.positions[n], way.targets[n], way.ups[n], 30, ball_points(sphere), highs[n] / 2)
@@ -90,7 +90,7 @@ class FlightTest(unittest.TestCase):
 
     def test_pixels_are_those_of_vtks_projection(self):
         plan = planned(path() | {"clock": {"rate": "24", "frames": 40, "span": "ends"}})
-        way, sphere = plan.sampled.path, plan.basis.subject.sphere
+        way, sphere = plan.sampled.path, plan.inputs.subject.sphere
         figures = path_figures(way, plan.sampled.camera.views_high_deg, SIZE, sphere)
         for n in (3, 20):
             outer = np.asarray(sphere.centre) + sphere.radius * np.concatenate([np.eye(3), -np.eye(3)])

@@ -20,7 +20,7 @@ from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.rigs.path import path_along_keys
-from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
 
 BALL = Sphere((0.0, 0.0, 0.0), 1.0)
 OVER = [(6, 0, 0), (0, 0, 6), (-6, 0, 0)]
@@ -36,8 +36,8 @@ def path(points=SQUARE, keys=(), **plan):
 
 
 def planned(document, subject=None):
-    basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), subject or Subject(BALL))
-    return make_plan(read_shot_document(document), basis)
+    inputs = PlanInputs("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), subject or Subject(BALL))
+    return make_plan(read_shot_document(document), inputs)
 
 
 def banked(ease="linear", frames=96, shutter="0", samples=1):

@@ -20,7 +20,7 @@ from vexel.core.reel.item_spec import LayoutItem
 from vexel.core.reel.layout import cell_rects
 from vexel.core.reel.loudness import gain_to, loudness, true_peak
 from vexel.core.reel.media import MediaFacts
-from vexel.core.reel.node import Hole, Mixed, Plain, Shown, shown_in
+from vexel.core.reel.node import MissingMedia, Mixed, Plain, Shown, shown_in
 from vexel.core.reel.reel_findings import reel_findings
 from vexel.core.reel.reel_plan import plan_reel
 from vexel.core.reel.reel_spec import edited_reel, read_reel
@@ -106,7 +106,7 @@ class LengthTest(unittest.TestCase):
         plan = plan_reel(made, {ref: None if ref.place == "c" else facts() for ref in made.refs()})
         self.assertEqual([track.count for track in plan.row.tracks], [48, 36, 144, 10])
         self.assertEqual(plan.node(48 + 10), Plain())
-        self.assertEqual(plan.node(plan.frames - 1), Hole("c"))
+        self.assertEqual(plan.node(plan.frames - 1), MissingMedia("c"))
         early = plan.node(48 + 36).nodes
         self.assertEqual([one.frame for one in early], [0, 0], "what begins later waits on its first frame")
         found = {finding.name: finding for finding in reel_findings(plan)}

@@ -16,7 +16,7 @@ from vexel.core.edits.set_term import set_term, terms_of
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
-from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
 from vexel.core.lanes.dial import Dial
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
@@ -84,8 +84,8 @@ class LooksTest(unittest.TestCase):
     def spec(self, frame, **parts):
         document = shot_document({"kind": "sketch", "file": "a.py"}, **parts)
         facts = SourceFacts(sees=("seconds",)) if "clock" in parts else SourceFacts()
-        basis = Basis("e", SourceIdentity("sketch", "a.py", "d"), facts, Subject(None))
-        return make_plan(read_shot_document(document), basis).frame_spec(frame)
+        inputs = PlanInputs("e", SourceIdentity("sketch", "a.py", "d"), facts, Subject(None))
+        return make_plan(read_shot_document(document), inputs).frame_spec(frame)
 
     def test_a_frame_looks_once_a_sample_where_something_moves(self):
         clock = {"rate": "12", "frames": 6, "shutter": "180°", "shutter_sits": "leading"}
@@ -123,8 +123,8 @@ class RetimedTest(unittest.TestCase):
         slow = merged(document, set_term(read_shot_document(document), "retimed", "97f"))
         self.assertEqual((slow["clock"]["frames"], slow["clock"]["retimed_from"]), (97, 49))
         plan = read_shot_document(slow)
-        basis = Basis("e", SourceIdentity("sketch", "a.py", "d"), SourceFacts((DIAL,)), Subject(None))
-        dials = make_plan(plan, basis).sampled.motion.dials["a"]
+        inputs = PlanInputs("e", SourceIdentity("sketch", "a.py", "d"), SourceFacts((DIAL,)), Subject(None))
+        dials = make_plan(plan, inputs).sampled.motion.dials["a"]
         self.assertEqual([dials[0], dials[48], dials[96]], [0, 0.5, 1], "lanes keyed in frames are stretched too")
         back = merged(slow, set_term(plan, "retimed", "49f"))
         self.assertEqual(read_shot_document(back), read_shot_document(document))
@@ -134,8 +134,8 @@ class RetimedTest(unittest.TestCase):
         own = read_shot_document(self.shot(simulation))
         slow = read_shot_document(self.shot(simulation, frames=97, retimed_from=49))
         facts = SourceFacts(sees=("step",), step="1/240")
-        basis = Basis("e", SourceIdentity("simulation", "s.py", "d"), facts, Subject(None))
-        steps = [[make_plan(shot, basis).frame_spec(n).looks[0].seen["step"] for n in frames] for shot, frames in (
+        inputs = PlanInputs("e", SourceIdentity("simulation", "s.py", "d"), facts, Subject(None))
+        steps = [[make_plan(shot, inputs).frame_spec(n).looks[0].seen["step"] for n in frames] for shot, frames in (
             (own, (0, 24, 48)), (slow, (0, 48, 96)),
         )]  # fmt: skip
         self.assertEqual(steps[0], steps[1])
@@ -179,15 +179,15 @@ class FixedPicturesTest(unittest.TestCase):
 
     def test_it_may_be_refused(self):
         facts = SourceFacts(sees=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
-        basis = Basis("e", SourceIdentity("stills", "a", "d"), facts, Subject(None))
+        inputs = PlanInputs("e", SourceIdentity("stills", "a", "d"), facts, Subject(None))
         with self.assertRaisesRegex(Mistake, "would drop 0 and double 12 pictures"):
-            make_plan(self.shot(source={"between": "refuse"}), basis)
+            make_plan(self.shot(source={"between": "refuse"}), inputs)
 
     def test_a_lane_offsets_the_list_and_goes_round(self):
         facts = SourceFacts(sees=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
-        basis = Basis("e", SourceIdentity("stills", "a", "d"), facts, Subject(None))
+        inputs = PlanInputs("e", SourceIdentity("stills", "a", "d"), facts, Subject(None))
         lanes = [{"drive": "list:offset", "keys": [[0, 0], [1, 50]]}]
-        plan = make_plan(self.shot(lanes=lanes, clock={"rate": "24", "frames": 48, "span": "ends"}), basis)
+        plan = make_plan(self.shot(lanes=lanes, clock={"rate": "24", "frames": 48, "span": "ends"}), inputs)
         self.assertEqual([plan.frame_spec(n).looks[0].seen["slot"] for n in (0, 47)], [0, (47 + 50) % 48])
 
 

@@ -19,7 +19,7 @@ from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.saved_view import save_view
-from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
 from vexel.core.lanes.dial import Dial
 from vexel.store.documents.shots import spelled
 
@@ -118,8 +118,10 @@ class ShownTest(unittest.TestCase):
     def planned(self, document):
         document["source"] = {"kind": "model", "file": "a.py", "dials": {"grown": 0.25}}
         facts = SourceFacts(dials=(Dial("grown", 1.0, 0.0, 2.0),))
-        basis = Basis("e", SourceIdentity("model", "a.py", "d"), facts, Subject(Sphere((0, 0, 0), 1), parts=("lid",)))
-        return make_plan(read_shot_document(document), basis)
+        inputs = PlanInputs(
+            "e", SourceIdentity("model", "a.py", "d"), facts, Subject(Sphere((0, 0, 0), 1), parts=("lid",))
+        )
+        return make_plan(read_shot_document(document), inputs)
 
     def test_dials_opacity_and_light_blend_on_the_way(self):
         shows = [{"shows": {"dial:grown": 0}}, {"shows": {"dial:grown": 1, "opacity:lid": 0.5}}, {}, {}]

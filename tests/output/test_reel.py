@@ -20,12 +20,12 @@ from vexel.core.recipes.shipped import RECIPES
 from vexel.core.reel.node import shown_in
 from vexel.core.reel.reel_spec import read_reel
 from vexel.output.compiling.compile import compile_footage
+from vexel.output.reel.analyse import picture_findings
 from vexel.output.reel.kept_media import KeptPictures
 from vexel.output.reel.library import FolderLibrary
-from vexel.output.reel.look_through import picture_findings
 from vexel.output.reel.open_reel import OpenReel, open_reel, still_of
 from vexel.output.reel.reel_footage import footage_of_reel
-from vexel.output.reel.shown_again import ShownAgain
+from vexel.output.reel.reuse_cache import ReuseCache
 
 WIDTH, HEIGHT, COUNT = 96, 64, 12
 BITS = 6
@@ -97,8 +97,8 @@ class ReelTest(unittest.TestCase):
         shown = [one for n in numbers for one in shown_in(reel.plan.node(n))]
         for room, reads in ((1 << 29, 2 * COUNT), (0, len(shown))):
             read = mock.Mock(side_effect=reel.read)
-            with mock.patch("vexel.output.reel.shown_again.room", return_value=room):
-                again = ShownAgain(reel.plan, numbers, read)
+            with mock.patch("vexel.output.reel.reuse_cache.room", return_value=room):
+                again = ReuseCache(reel.plan, numbers, read)
             brush = replace(reel.brush, fitted=again.fitted)
             for number in numbers:
                 made = brush.frame(reel.plan.frame(number), WIDTH, HEIGHT)

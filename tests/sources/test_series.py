@@ -14,7 +14,7 @@ from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake, SourceError
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
-from vexel.core.evaluate.source_facts import Basis, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, Subject
 from vexel.sources.data.plots import _grown
 from vexel.sources.data.table_file import dates_in, read_table
 from vexel.sources.files import source_files
@@ -172,8 +172,8 @@ class SeriesTest(unittest.TestCase):
             "clock": {"rate": "40", "frames": 9},
         }
         source = self.open("a.npy", rate="10", between="linear")
-        basis = Basis("e", SourceIdentity("series", "a.npy", "d"), source.facts, Subject(None))
-        plan = make_plan(read_shot_document(document), basis)
+        inputs = PlanInputs("e", SourceIdentity("series", "a.npy", "d"), source.facts, Subject(None))
+        plan = make_plan(read_shot_document(document), inputs)
         self.assertEqual(plan.frame_spec(0).looks[0].seen["slot"], 0)
         self.assertNotIn("part", plan.frame_spec(4).looks[0].seen)
         self.assertEqual(

@@ -12,7 +12,7 @@ from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake, SourceError
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
-from vexel.core.evaluate.source_facts import Basis, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, Subject
 from vexel.demo import HERE
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.kinds.simulation import SimulationFile, not_finite
@@ -137,12 +137,12 @@ class SimulationTest(unittest.TestCase):
             "source": {"kind": "simulation", "file": "sim.py", "pace": 2.4},
             "clock": {"rate": "24", "frames": 8},
         }
-        basis = Basis("e", SourceIdentity("simulation", "sim.py", "d"), facts, Subject(None))
+        inputs = PlanInputs("e", SourceIdentity("simulation", "sim.py", "d"), facts, Subject(None))
         keys = [[0, 0], [1, 1]]
-        plan = make_plan(read_shot_document(document | {"lanes": [{"drive": "dial:grey", "keys": keys}]}), basis)
+        plan = make_plan(read_shot_document(document | {"lanes": [{"drive": "dial:grey", "keys": keys}]}), inputs)
         self.assertEqual([plan.frame_spec(n).looks[0].seen for n in (0, 7)], [{"step": 0}, {"step": 7}])
         with self.assertRaisesRegex(Mistake, "by decides the whole course of the simulation"):
-            make_plan(read_shot_document(document | {"lanes": [{"drive": "dial:by", "keys": keys}]}), basis)
+            make_plan(read_shot_document(document | {"lanes": [{"drive": "dial:by", "keys": keys}]}), inputs)
 
     def test_pearsons_constants_grow_a_pattern(self):
         source = self.open(GRAY_SCOTT)

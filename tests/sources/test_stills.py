@@ -20,7 +20,7 @@ from PIL import Image, ImageCms
 from tests.helpers import asked, scratch, shot_document, vexel
 from vexel.core.checks.source_sentences import source_sentence
 from vexel.core.errors import Mistake, SourceError
-from vexel.imaging.images import header_of, picture_in, told_of
+from vexel.imaging.images import header_of, image_metadata, picture_in
 from vexel.imaging.light import encoded, light_of
 from vexel.output.footage.footage import footage_of
 from vexel.output.reading.picture_file import read_picture
@@ -97,7 +97,7 @@ class StillsTest(unittest.TestCase):
             chunk = (4).to_bytes(4, "big") + body + zlib.crc32(body).to_bytes(4, "big")
             file.write_bytes(plain[:33] + chunk + plain[33:])
             self.assertAlmostEqual(int(picture_in(file)[0, 0, 0]), expected, delta=2)
-            self.assertEqual(told_of(file).profile != "", gamma != 1 / 2.2)
+            self.assertEqual(image_metadata(file).profile != "", gamma != 1 / 2.2)
 
     def test_a_sequence_of_debians_ffmpeg_is_read_back(self):
         # ffmpeg's own image2 writer and its test source, as an outside maker of sequences.
@@ -281,7 +281,7 @@ class ImagesTest(unittest.TestCase):
             with self.subTest(name):
                 file = self.folder / "p.png"
                 Image.new("RGB", (8, 8), (200, 100, 50)).save(file, icc_profile=profile)
-                self.assertEqual(told_of(file).profile, name if expected[0] != 200 else "")
+                self.assertEqual(image_metadata(file).profile, name if expected[0] != 200 else "")
                 # Light of 200/255, as an sRGB code, is 229 (IEC 61966-2-1).
                 np.testing.assert_allclose(pixels_of(file)[4, 4, :3], expected, atol=2)
 

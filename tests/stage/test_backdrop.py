@@ -24,7 +24,7 @@ BALL = "@model\ndef ball():\n    return part(pv.Sphere(radius=1), colour='#80808
 class BackdropTest(Drawn):
     def drawn_on(self, background, image=None, **picture):
         plan = self.plan(BALL, {}, **{"width": 96, "height": 64, "samples": 4, "background": background} | picture)
-        plan = make_plan(plan.shot, replace(plan.basis, backdrop="digest" if image else ""))
+        plan = make_plan(plan.shot, replace(plan.inputs, backdrop="digest" if image else ""))
         data = self.stage.encoded(replace(self.at, backdrop=image), plan.frame_spec(0))
         return cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
 
@@ -80,7 +80,7 @@ class BackdropTest(Drawn):
                 plan = self.plan(BALL, camera, width=size[0], height=size[1], samples=1, background="image:across.png")
                 shot = plan.shot.model_copy(update={"labels": Shot.model_validate(
                     plan.shot.model_dump(mode="json") | {"labels": labels}, strict=False).labels})  # fmt: skip
-                plan = make_plan(shot, replace(plan.basis, backdrop="digest"))
+                plan = make_plan(shot, replace(plan.inputs, backdrop="digest"))
                 picture = self.stage.picture(replace(self.at, backdrop=folder / "across.png"), plan.frame_spec(0))
                 left, right = np.array_split(picture.astype(int), 2, 1 if eyes == "left-right" else 0)
                 for eye in (left, right):

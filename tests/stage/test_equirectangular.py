@@ -15,7 +15,7 @@ from vexel.imaging.premultiplied import light_of_sample
 from vexel.stage.equirectangular import equirectangular
 from vexel.stage.scene.draw_style import matte_colour
 from vexel.stage.stage import Stage
-from vexel.workers.stage_answers import StageAnswers
+from vexel.workers.stage_commands import StageCommands
 
 # Directions as longitude to the right of ahead and latitude, in degrees, and colours.
 MARKS = {(0, 0): "#ff0000", (90, 0): "#00ff00", (-90, 0): "#0000ff", (45, 30): "#ffff00", (-130, -50): "#00ffff",
@@ -207,7 +207,7 @@ class PassTest(Drawn):
 class ProofTest(Drawn):
     def test_an_estimate_of_a_large_frame_takes_some_of_its_samples(self):
         spec = self.plan(TWO, PassTest.CAMERA, samples=16).frame_spec(0)
-        answers, took = StageAnswers(), []
+        answers, took = StageCommands(), []
 
         def sampled(at, spec, number, count):
             took.append(count)
@@ -217,7 +217,7 @@ class ProofTest(Drawn):
         for pixels, samples in ((160 * 120 * 16, 16), (160 * 120 * 4, 4), (1, 1)):
             took.clear()
             with (
-                mock.patch("vexel.workers.stage_answers.ESTIMATE_PIXELS", pixels),
+                mock.patch("vexel.workers.stage_commands.ESTIMATE_PIXELS", pixels),
                 mock.patch.object(answers._stage, "_sample", sampled),
             ):
                 _, seconds = answers.estimate(self.at, spec)

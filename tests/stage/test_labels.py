@@ -14,7 +14,7 @@ from vexel.core.document.label import Label
 from vexel.core.document.shot import read_shot_document
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
-from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
 from vexel.core.reel.item_spec import LayoutItem
 from vexel.core.reel.reel_plan import plan_reel
 from vexel.core.reel.reel_spec import Reel
@@ -165,8 +165,10 @@ class LayoutTest(unittest.TestCase):
         self.assertNotEqual(fonts_of(["😀"]), one)
         shot = read_shot_document(shot_document({"kind": "object", "file": "a.obj"}, labels=[{"text": "a\nb"}]))
         source, facts = SourceIdentity("object", "a.obj", "d"), SourceFacts()
-        bases = (Basis("e", source, facts, Subject(Sphere((0, 0, 0), 1)), fonts=found) for found in ((), one, both))
-        self.assertEqual(len({make_plan(shot, basis).frame_spec(0).key for basis in bases}), 3)
+        bases = (
+            PlanInputs("e", source, facts, Subject(Sphere((0, 0, 0), 1)), fonts=found) for found in ((), one, both)
+        )
+        self.assertEqual(len({make_plan(shot, inputs).frame_spec(0).key for inputs in bases}), 3)
         self.assertEqual(shot.labels[0].text, "a\nb")
 
 

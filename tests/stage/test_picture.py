@@ -12,7 +12,7 @@ from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
-from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, SourceAt, SourceFacts, Subject
 from vexel.stage.blending.accumulate import mean_of_samples
 from vexel.stage.stage import Stage
 
@@ -253,9 +253,9 @@ class AccumulateTest(unittest.TestCase):
 class RecipeTest(unittest.TestCase):
     def test_every_part_of_a_recipe_changes_its_key(self):
         shot = Shot.model_validate(shot_document({"kind": "object", "file": "a.obj"}), strict=False)
-        basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(Sphere((0, 0, 0), 1)))
-        spec = make_plan(shot, basis).frame_spec(1)
-        keys = {spec.key, make_plan(shot, basis).frame_spec(2).key}
+        inputs = PlanInputs("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(Sphere((0, 0, 0), 1)))
+        spec = make_plan(shot, inputs).frame_spec(1)
+        keys = {spec.key, make_plan(shot, inputs).frame_spec(2).key}
         for change in (
             {"engine": "f"}, {"source": SourceIdentity("object", "a.obj", "x")}, {"looks": spec.looks * 2},
             {"width": 97}, {"samples": 3}, {"background": "#000000"},
@@ -269,7 +269,7 @@ class RecipeTest(unittest.TestCase):
         ):  # fmt: skip
             keys.add(dataclasses.replace(spec, looks=(dataclasses.replace(look, **change),)).key)
         self.assertEqual(len(keys), 13)
-        self.assertEqual(make_plan(shot, basis).frame_spec(1).key, spec.key)
+        self.assertEqual(make_plan(shot, inputs).frame_spec(1).key, spec.key)
 
 
 if __name__ == "__main__":

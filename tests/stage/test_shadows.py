@@ -43,7 +43,7 @@ class ShadowTest(Drawn):
         from vexel.core.document.shot import read_shot_document
         from vexel.core.evaluate.plan import make_plan
 
-        return self.stage.picture(self.at, make_plan(read_shot_document(document), plan.basis).frame_spec(0))
+        return self.stage.picture(self.at, make_plan(read_shot_document(document), plan.inputs).frame_spec(0))
 
     def test_a_shadow_lies_where_the_light_is_barred(self):
         # Light at 45° from the right, +x: a plate 2 above the floor throws its shadow 2 to the left.

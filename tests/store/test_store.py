@@ -24,154 +24,154 @@ from vexel.store.project import Project
 from vexel.store.tables import Base
 
 
-class ShotShelfTest(unittest.TestCase):
+class ShotStoreTest(unittest.TestCase):
     def setUp(self):
-        self.shelf = Project(scratch(self) / "home").shots
+        self.store = Project(scratch(self) / "home").shots
         document = shot_document({"kind": "object", "file": "a.obj"})
-        self.id = self.shelf.add(Shot.model_validate(document, strict=False)).id
+        self.id = self.store.add(Shot.model_validate(document, strict=False)).id
 
     def rate(self):
-        return json.loads((self.shelf.folder / f"{self.id}.json").read_text())["clock"]["rate"]
+        return json.loads((self.store.folder / f"{self.id}.json").read_text())["clock"]["rate"]
 
     def test_edits_are_saved_undone_and_redone(self):
         for rate in ("24", "25", "30"):
-            self.shelf.edit(self.id, {"clock": {"rate": rate}}, f"the rate {rate}")
+            self.store.edit(self.id, {"clock": {"rate": rate}}, f"the rate {rate}")
         self.assertEqual(self.rate(), "30")
-        self.assertEqual(self.shelf.undo(self.id).undo, "the rate 25")
-        self.assertEqual((self.rate(), self.shelf.get(self.id).redo), ("25", "the rate 30"))
-        self.shelf.redo(self.id)
+        self.assertEqual(self.store.undo(self.id).undo, "the rate 25")
+        self.assertEqual((self.rate(), self.store.get(self.id).redo), ("25", "the rate 30"))
+        self.store.redo(self.id)
         self.assertEqual(self.rate(), "30")
-        self.shelf.undo(self.id)
-        self.shelf.edit(self.id, {"clock": {"rate": "50"}}, "another")
-        self.assertEqual(self.shelf.get(self.id).redo, "", "a new edit ends what could be redone")
+        self.store.undo(self.id)
+        self.store.edit(self.id, {"clock": {"rate": "50"}}, "another")
+        self.assertEqual(self.store.get(self.id).redo, "", "a new edit ends what could be redone")
         for _ in range(9):
-            self.shelf.undo(self.id)
+            self.store.undo(self.id)
         self.assertEqual(self.rate(), "12")
 
     def test_a_wrong_edit_changes_nothing(self):
-        before = self.shelf.get(self.id)
+        before = self.store.get(self.id)
         with self.assertRaisesRegex(Mistake, "clock.rate: rate 0"):
-            self.shelf.edit(self.id, {"clock": {"rate": "0"}}, "")
-        self.assertEqual(self.shelf.get(self.id), before)
+            self.store.edit(self.id, {"clock": {"rate": "0"}}, "")
+        self.assertEqual(self.store.get(self.id), before)
 
     def test_an_edit_made_outside_joins_the_history(self):
-        file = self.shelf.folder / f"{self.id}.json"
+        file = self.store.folder / f"{self.id}.json"
         file.write_text(file.read_text().replace('"12"', '"60"'))
-        kept = self.shelf.get(self.id)
+        kept = self.store.get(self.id)
         self.assertEqual((kept.value.clock.rate, kept.undo), ("60", "the edit made outside Vexel"))
-        self.shelf.undo(self.id)
+        self.store.undo(self.id)
         self.assertEqual(self.rate(), "12")
 
     def test_a_list_shows_edits_made_outside(self):
-        before = self.shelf.listed().get(self.id)
+        before = self.store.listed().get(self.id)
         self.assertEqual(
-            (before.value, before.revision), (self.shelf.get(self.id).value, self.shelf.get(self.id).revision)
+            (before.value, before.revision), (self.store.get(self.id).value, self.store.get(self.id).revision)
         )
-        file = self.shelf.folder / f"{self.id}.json"
+        file = self.store.folder / f"{self.id}.json"
         file.write_text(json.dumps(json.loads(file.read_text())))
-        self.assertEqual(self.shelf.listed().get(self.id).revision, before.revision, "the same, written differently")
+        self.assertEqual(self.store.listed().get(self.id).revision, before.revision, "the same, written differently")
         file.write_text(file.read_text().replace('"12"', '"60"'))
-        after = self.shelf.listed().get(self.id)
+        after = self.store.listed().get(self.id)
         self.assertEqual((after.value.clock.rate, after.revision), ("60", before.revision + 1))
         file.with_name("new.json").write_text(file.read_text())
-        self.assertEqual(self.shelf.listed().get("new").revision, 0)
+        self.assertEqual(self.store.listed().get("new").revision, 0)
         file.write_text("{")
         with self.assertRaises(Mistake):
-            self.shelf.listed().get(self.id)
+            self.store.listed().get(self.id)
 
     def test_looks_beside_edits_leave_no_revisions(self):
         done = threading.Event()
 
         def look():
             while not done.is_set():
-                self.shelf.get(self.id)
+                self.store.get(self.id)
 
         looking = [threading.Thread(target=look) for _ in range(3)]
         for thread in looking:
             thread.start()
         for number in range(1, 26):
-            self.shelf.edit(self.id, {"clock": {"frames": 100 + number}}, "the frames")
+            self.store.edit(self.id, {"clock": {"frames": 100 + number}}, "the frames")
         done.set()
         for thread in looking:
             thread.join()
-        self.assertEqual(self.shelf.get(self.id).revision, 25)
+        self.assertEqual(self.store.get(self.id).revision, 25)
 
     def test_a_length_that_changed_with_the_rate_is_found_until_it_is_meant(self):
-        self.shelf.edit("trial", {"clock": {"rate": "30"}}, "the rate")
-        kept = self.shelf.edit("trial", {"title": "Another"}, "the title")
-        (finding,) = history_findings(self.shelf, kept)
+        self.store.edit("trial", {"clock": {"rate": "30"}}, "the rate")
+        kept = self.store.edit("trial", {"title": "Another"}, "the title")
+        (finding,) = history_findings(self.store, kept)
         self.assertEqual(finding.what, "12 fps became 30 fps with 6 frames kept: 0.5 s became 0.2 s")
         seconds, frames = finding.fixes
         self.assertEqual(seconds.patch, {"clock": {"frames": 15}})
         for fix in (frames, seconds):
-            kept = self.shelf.edit("trial", fix.patch, "a fix")
-            self.assertEqual(history_findings(self.shelf, kept), [], fix.label)
-        self.shelf.edit("trial", {"clock": {"frames": None, "seconds": 2, "pins": None}}, "the length")
-        kept = self.shelf.edit("trial", {"clock": {"rate": "24"}}, "the rate")
-        self.assertEqual(history_findings(self.shelf, kept), [], "a length in seconds stays")
+            kept = self.store.edit("trial", fix.patch, "a fix")
+            self.assertEqual(history_findings(self.store, kept), [], fix.label)
+        self.store.edit("trial", {"clock": {"frames": None, "seconds": 2, "pins": None}}, "the length")
+        kept = self.store.edit("trial", {"clock": {"rate": "24"}}, "the rate")
+        self.assertEqual(history_findings(self.store, kept), [], "a length in seconds stays")
 
     def test_documents_say_what_is_not_usual(self):
-        text = (self.shelf.folder / "trial.json").read_text()
+        text = (self.store.folder / "trial.json").read_text()
         told = json.loads(text)
         self.assertEqual(list(told), ["vexel", "title", "source", "clock", "picture"])
         self.assertEqual(told["clock"], {"rate": "12", "span": "loop", "frames": 6})
-        self.assertEqual(read_shot(text), self.shelf.shot("trial"))
+        self.assertEqual(read_shot(text), self.store.shot("trial"))
 
     def test_a_burst_is_one_undo(self):
         """Ten nudges of a key within a second, and then another thing."""
         for turns in range(2, 12):
-            self.shelf.edit(self.id, {"camera": {"rig": {"turns": turns}}}, "the turns", "burst 1")
-        kept = self.shelf.edit(self.id, {"title": "Other"}, "the title", "burst 2")
+            self.store.edit(self.id, {"camera": {"rig": {"turns": turns}}}, "the turns", "burst 1")
+        kept = self.store.edit(self.id, {"title": "Other"}, "the title", "burst 2")
         self.assertEqual(kept.revision, 11, "each has a number of its own, under which its pictures are known")
         for turns, undo, redo in ((11, "the turns", "the title"), (1, "", "the turns"), (1, "", "the turns")):
-            kept = self.shelf.undo(self.id)
+            kept = self.store.undo(self.id)
             self.assertEqual((kept.value.camera.rig.turns, kept.undo, kept.redo), (turns, undo, redo))
         for turns, redo in ((11, "the title"), (11, "")):
-            kept = self.shelf.redo(self.id)
+            kept = self.store.redo(self.id)
             self.assertEqual((kept.value.camera.rig.turns, kept.redo), (turns, redo))
         self.assertEqual(kept.value.title, "Other")
-        self.shelf.undo(self.id)
-        self.shelf.edit(self.id, {"title": "Third"}, "the title", "burst 2")
-        self.assertEqual(self.shelf.undo(self.id).value.camera.rig.turns, 11, "after an undo nothing goes on")
+        self.store.undo(self.id)
+        self.store.edit(self.id, {"title": "Third"}, "the title", "burst 2")
+        self.assertEqual(self.store.undo(self.id).value.camera.rig.turns, 11, "after an undo nothing goes on")
 
     def test_every_new_shot_has_a_title_of_its_own(self):
-        shot = self.shelf.shot(self.id)
-        titles = [self.shelf.add(shot).value.title for _ in range(3)]
+        shot = self.store.shot(self.id)
+        titles = [self.store.add(shot).value.title for _ in range(3)]
         self.assertEqual(titles, ["Trial 2", "Trial 3", "Trial 4"])
-        self.assertEqual(self.shelf.add(self.shelf.shot("trial-2")).value.title, "Trial 5")
+        self.assertEqual(self.store.add(self.store.shot("trial-2")).value.title, "Trial 5")
 
     def test_many_new_shots_at_once_are_all_there(self):
-        shot = self.shelf.shot(self.id)
+        shot = self.store.shot(self.id)
         with ThreadPoolExecutor(12) as several:
-            ids = [kept.id for kept in several.map(lambda _: self.shelf.add(shot), range(12))]
+            ids = [kept.id for kept in several.map(lambda _: self.store.add(shot), range(12))]
         self.assertEqual(len(set(ids)), 12)
-        self.assertEqual(len(self.shelf.titles()), 13)
-        place = self.shelf.folder / "same"
+        self.assertEqual(len(self.store.titles()), 13)
+        place = self.store.folder / "same"
         with ThreadPoolExecutor(12) as several:
             list(several.map(lambda n: write_whole(place, b"%d" % n * 1000), range(10)))
         self.assertEqual(len(place.read_bytes()), 1000, "one of them, whole")
-        self.assertEqual(list(self.shelf.folder.glob(".same*")), [])
+        self.assertEqual(list(self.store.folder.glob(".same*")), [])
 
     def test_a_removed_shot_comes_back_with_its_history(self):
-        self.shelf.edit(self.id, {"clock": {"rate": "24"}}, "the rate")
-        name = self.shelf.remove(self.id)
-        self.assertEqual(self.shelf.ids(), [])
-        self.assertEqual([file.name for file in (self.shelf.folder / "removed").iterdir()], [name])
-        self.assertEqual(self.shelf.restore(name).undo, "the rate")
-        self.assertEqual(self.shelf.undo(self.id).value.clock.rate, "12")
+        self.store.edit(self.id, {"clock": {"rate": "24"}}, "the rate")
+        name = self.store.remove(self.id)
+        self.assertEqual(self.store.ids(), [])
+        self.assertEqual([file.name for file in (self.store.folder / "removed").iterdir()], [name])
+        self.assertEqual(self.store.restore(name).undo, "the rate")
+        self.assertEqual(self.store.undo(self.id).value.clock.rate, "12")
         for wrong in (name, "../trial.json", ".hidden"):
             with self.assertRaisesRegex(Mistake, "there is no removed shot"):
-                self.shelf.restore(wrong)
-        name = self.shelf.remove(self.id)
+                self.store.restore(wrong)
+        name = self.store.remove(self.id)
         document = shot_document({"kind": "object", "file": "b.obj"})
-        self.shelf.add(Shot.model_validate(document, strict=False))
-        kept = self.shelf.restore(name)
+        self.store.add(Shot.model_validate(document, strict=False))
+        kept = self.store.restore(name)
         self.assertEqual((kept.value.title, kept.value.source.file), ("Trial 2", "a.obj"), "another took its place")
 
     def test_what_is_no_shot_is_said(self):
         for name in ("nope", "../home", ".hidden"):
             with self.assertRaisesRegex(Mistake, "there is no shot"):
-                self.shelf.get(name)
+                self.store.get(name)
 
 
 class TroubleTest(unittest.TestCase):

@@ -10,7 +10,7 @@ from vexel.core.errors import VexelError
 from vexel.core.evaluate.source_facts import SourceAt, SourceFacts, Subject
 from vexel.workers.bounded_process import ProcessEnded
 from vexel.workers.bounds.limits import Limits
-from vexel.workers.channel import Channel, Garbled, first_key
+from vexel.workers.channel import Channel, ProtocolError, first_key
 from vexel.workers.planner import OpenGate, Planner
 from vexel.workers.stage_process import StageProcess
 from vexel.workers.stop import Stop
@@ -49,18 +49,18 @@ class ChannelTest(unittest.TestCase):
         self.assertEqual(theirs.receive(7, os.getpid()), (7, ("facts", 1.5)))
         for number, sender in ((8, os.getpid()), (7, os.getpid() + 1)):
             ours.send(7, "late")
-            with self.assertRaises(Garbled):
+            with self.assertRaises(ProtocolError):
                 theirs.receive(number, sender)
 
     def test_what_is_no_message_is_refused_and_nothing_in_it_is_called(self):
         for noise in (b"x" * 200, b"VXL1" + b"\0" * 24 + b"s" * 16):
             ours, theirs = socket.socketpair()
-            with ours, theirs, self.assertRaises(Garbled):
+            with ours, theirs, self.assertRaises(ProtocolError):
                 ours.sendall(noise)
                 Channel(theirs, b"k" * 32).receive(None, 0, 5)
         ours, theirs = spoken(*self.ends)
         ours.send(1, [print])
-        with self.assertRaisesRegex(Garbled, "is no value"):
+        with self.assertRaisesRegex(ProtocolError, "is no value"):
             theirs.receive(1, os.getpid())
 
     def test_half_a_message_does_not_hold_for_ever(self):

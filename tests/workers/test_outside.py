@@ -12,7 +12,7 @@ from PIL import Image
 from tests.helpers import scratch, shot_document, vexel
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Mistake, VexelError
-from vexel.core.evaluate.source_facts import Basis
+from vexel.core.evaluate.source_facts import PlanInputs
 from vexel.workers.bounds.isolation import Reach
 from vexel.workers.bounds.limits import Limits
 from vexel.workers.planner import NothingKept, OpenGate, Planner
@@ -98,7 +98,7 @@ class OutsideTest(unittest.TestCase):
                         self.grey(prepared)
                 else:
                     self.assertAlmostEqual(self.grey(prepared), 0.25, delta=0.01)
-                    again = self.planner.again(shot, Basis.loads(prepared.plan.basis.dumps()))
+                    again = self.planner.again(shot, PlanInputs.loads(prepared.plan.inputs.dumps()))
                     self.assertAlmostEqual(self.grey(again), 0.25, delta=0.01)
                     self.assertAlmostEqual(self.grey(self.planner.prepare(shot, self.folder)), 0.75, delta=0.01)
                 self.assertEqual(self.planner.findings(prepared), [])
@@ -131,10 +131,10 @@ class OutsideTest(unittest.TestCase):
         prepared = self.planner.prepare(shot, self.folder)
         (copied,) = prepared.at.outside
         copied.copy.write_text("0.9")
-        basis = Basis.loads(prepared.plan.basis.dumps())
-        self.assertIsNone(self.planner.again(shot, basis), "what it was is not there any more")
+        inputs = PlanInputs.loads(prepared.plan.inputs.dumps())
+        self.assertIsNone(self.planner.again(shot, inputs), "what it was is not there any more")
         self.assertAlmostEqual(self.grey(self.planner.prepare(shot, self.folder)), 0.25, delta=0.01)
-        self.assertIsNotNone(self.planner.again(shot, basis))
+        self.assertIsNotNone(self.planner.again(shot, inputs))
         with mock.patch("vexel.sources.outside.shutil.copyfile", side_effect=lambda one, to: to.write_text("0.4")):
             self.write(0.3)
             with self.assertRaisesRegex(Mistake, "level.txt changed while it was read: try again"):

@@ -13,7 +13,7 @@ from vexel.core.document.merge_patch import merged
 from vexel.core.document.shot import read_shot, read_shot_document
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.moments import measured_frames
-from vexel.core.evaluate.source_facts import Basis, SourceFacts, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, SourceFacts, Subject
 from vexel.core.lanes.dial import Dial
 from vexel.workers.planner import OpenGate, Planner
 
@@ -75,7 +75,7 @@ class PlannerTest(unittest.TestCase):
         with ThreadPoolExecutor(6) as requests:
             plans = list(requests.map(lambda _: self.planner.prepare(shot, self.folder).plan, range(6)))
         self.assertEqual([asked for asked in self.stage.asked if asked != "facts"], [1])
-        self.assertTrue(all(plan.basis == plans[0].basis for plan in plans))
+        self.assertTrue(all(plan.inputs == plans[0].inputs for plan in plans))
 
     def test_each_camera_has_findings_and_fixes_of_its_own(self):
         ways = {"near": [(2.2, -2, 0.5), (2.2, 2, 0.5), (-6, 6, 1)], "far": [(40, -9, 0), (40, 9, 0)]}
@@ -105,7 +105,7 @@ class PlannerTest(unittest.TestCase):
             lanes=[{"drive": "dial:size", "keys": [[0, 0.5], [1, 2]]}],
             clock={"rate": "12", "frames": 7, "span": "ends"},
         )
-        self.assertEqual(grown.plan.basis.subject.sphere.radius, 2)
+        self.assertEqual(grown.plan.inputs.subject.sphere.radius, 2)
 
     def test_the_frames_come_from_a_copy(self):
         prepared = self.prepare()
@@ -116,11 +116,11 @@ class PlannerTest(unittest.TestCase):
 
     def test_a_run_goes_on_with_its_own_plan(self):
         prepared = self.prepare()
-        basis = Basis.loads(prepared.plan.basis.dumps())
-        again = self.planner.again(prepared.plan.shot, basis)
+        inputs = PlanInputs.loads(prepared.plan.inputs.dumps())
+        again = self.planner.again(prepared.plan.shot, inputs)
         self.assertEqual(again.plan.frame_spec(3).key, prepared.plan.frame_spec(3).key)
-        self.assertIsNone(self.planner.again(prepared.plan.shot, replace(basis, engine="other")))
-        gone = replace(basis, source=replace(basis.source, digest="0" * 64))
+        self.assertIsNone(self.planner.again(prepared.plan.shot, replace(inputs, engine="other")))
+        gone = replace(inputs, source=replace(inputs.source, digest="0" * 64))
         self.assertIsNone(self.planner.again(prepared.plan.shot, gone))
 
     def test_refuses_dials_that_do_not_fit(self):

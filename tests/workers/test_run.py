@@ -11,7 +11,7 @@ from vexel.core.camera.framing import Sphere
 from vexel.core.document.shot import Shot
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
-from vexel.core.evaluate.source_facts import Basis, SourceAt, SourceFacts, Subject
+from vexel.core.evaluate.source_facts import PlanInputs, SourceAt, SourceFacts, Subject
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.finished import finished
 from vexel.store.folder_take import FolderTake, read_ledger
@@ -67,8 +67,8 @@ class RunTest(unittest.TestCase):
             {"kind": "object", "file": "a.obj"}, frames=12, camera={"rig": {"kind": "orbit", "turns": 4}}
         )
         self.shot = Shot.model_validate(document, strict=False)
-        basis = Basis("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(Sphere((0, 0, 0), 1)))
-        self.prepared = Prepared(make_plan(self.shot, basis), SourceAt("object", scratch(self)))
+        inputs = PlanInputs("e", SourceIdentity("object", "a.obj", "d"), SourceFacts(), Subject(Sphere((0, 0, 0), 1)))
+        self.prepared = Prepared(make_plan(self.shot, inputs), SourceAt("object", scratch(self)))
         self.folder = scratch(self)
 
     def go(self, workers, resume=False, **options):
@@ -100,9 +100,9 @@ class RunTest(unittest.TestCase):
         self.assertEqual(again.made, [])
 
     def test_a_source_that_walks_gives_each_worker_a_stretch(self):
-        basis = self.prepared.plan.basis
+        inputs = self.prepared.plan.inputs
         plan = replace(
-            self.prepared.plan, basis=replace(basis, facts=replace(basis.facts, walks=True, sees=("frame",)))
+            self.prepared.plan, inputs=replace(inputs, facts=replace(inputs.facts, walks=True, sees=("frame",)))
         )
         self.prepared = replace(self.prepared, plan=plan)
         workers = ScriptedWorkers()
@@ -113,7 +113,7 @@ class RunTest(unittest.TestCase):
     def test_quick_frames_are_ordered_several_at_a_time_and_none_is_lost_when_one_of_them_halts(self):
         document = shot_document({"kind": "object", "file": "a.obj"}, frames=200)
         self.shot = Shot.model_validate(document, strict=False)
-        self.prepared = replace(self.prepared, plan=make_plan(self.shot, self.prepared.plan.basis))
+        self.prepared = replace(self.prepared, plan=make_plan(self.shot, self.prepared.plan.inputs))
         workers = ScriptedWorkers(lambda n: FrameResult(n, error="x", halt="full") if n == 90 else None)
         workers.seconds = 0.02
         outcome = self.go(workers, frames=200)

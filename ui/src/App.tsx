@@ -1,6 +1,6 @@
 import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
-import { useNews } from "./api/news";
+import { useNews } from "./api/events";
 import { ErrorBoundary } from "./parts/shell/ErrorBoundary";
 import { TopBar } from "./parts/shell/TopBar";
 import { Consent } from "./places/consent/Consent";

@@ -3,7 +3,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
-import { beginNews } from "./api/news";
+import { beginNews } from "./api/events";
 import { loadVocabulary } from "./api/vocabulary";
 import "./styles.css";
 import { applyTheme, keptTheme } from "./parts/shell/theme";

@@ -77,7 +77,7 @@ def header_of(file: Path) -> Header:
         raise SourceError(f"{file.name} cannot be read: {error.strerror}") from None
     if head.startswith(b"\x89PNG\r\n\x1a\n") and len(head) >= 26:
         width, height = int.from_bytes(head[16:20], "big"), int.from_bytes(head[20:24], "big")
-        if b"eXIf" in head and told_of(file).orientation > 4:
+        if b"eXIf" in head and image_metadata(file).orientation > 4:
             width, height = height, width
         # A colour that stands for clear is named before the pixels, whose chunk is IDAT.
         alpha = head[25] in (4, 6) or b"tRNS" in head.partition(b"IDAT")[0]
@@ -136,20 +136,20 @@ def picture_in(file: Path, layer: str = "") -> Picture:
 
 
 @dataclass(frozen=True)
-class Told:
+class ImageMetadata:
     """What an image file says of how it is meant: which way up (1 to 8, Exif), and its colour profile if not sRGB."""
 
     orientation: int = 1
     profile: str = ""
 
 
-def told_of(file: Path) -> Told:
+def image_metadata(file: Path) -> ImageMetadata:
     """Read what an image file says of itself; of one that Pillow cannot open, nothing."""
     try:
         with Image.open(file) as image:
-            return Told(_orientation(image), profile_of(image))
+            return ImageMetadata(_orientation(image), profile_of(image))
     except (UnidentifiedImageError, Image.DecompressionBombError, OSError, SyntaxError, ValueError):
-        return Told()
+        return ImageMetadata()
 
 
 def _orientation(image: Image.Image) -> int:

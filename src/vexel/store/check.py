@@ -13,7 +13,7 @@ from vexel.store.project import Project
 from vexel.store.takes import shot_of
 
 AT_ONCE = 64
-Told = Callable[[int, int], None]
+OnProgress = Callable[[int, int], None]
 """Called with frames looked at and frames in all; may raise to end it."""
 
 
@@ -44,7 +44,7 @@ class Checked:
         return not (self.damaged or self.missing or self.files)
 
 
-def check_run(project: Project, run_id: int, deep: bool, on_progress: Told = lambda done, count: None) -> Checked:
+def check_run(project: Project, run_id: int, deep: bool, on_progress: OnProgress = lambda done, count: None) -> Checked:
     """Hold a run's frames and files against what is known of them; what is damaged is set aside.
 
     Parameters
@@ -70,13 +70,13 @@ def check_run(project: Project, run_id: int, deep: bool, on_progress: Told = lam
     return found
 
 
-def check_project(project: Project, deep: bool, on_progress: Told = lambda done, count: None) -> Checked:
+def check_project(project: Project, deep: bool, on_progress: OnProgress = lambda done, count: None) -> Checked:
     """Check all runs of a project; see `check_run`."""
     runs = [row.id for row in project.ledger.runs()]
     return _together([check_run(project, run_id, deep, on_progress) for run_id in runs])
 
 
-def check_take(folder: Path, deep: bool, on_progress: Told = lambda done, count: None) -> Checked:
+def check_take(folder: Path, deep: bool, on_progress: OnProgress = lambda done, count: None) -> Checked:
     """Hold the frames of a take's folder against its ledger; what is damaged is set aside.
 
     Raises

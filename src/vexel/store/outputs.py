@@ -20,7 +20,7 @@ CHANGED = "This file has changed since its receipt was written: compile it again
 GONE = "This file is no longer there: compile it again"
 
 
-class OutputShelf:
+class OutputStore:
     """All compiled files of a project."""
 
     def __init__(self, sessions: sessionmaker[Session]) -> None:

@@ -11,16 +11,16 @@ from vexel.core.errors import Failure
 from vexel.disk.scratch import sweep_parts
 from vexel.disk.write import write_whole
 from vexel.store.database import open_database
-from vexel.store.documents.reels import ReelShelf
-from vexel.store.documents.shots import ShotShelf
+from vexel.store.documents.reels import ReelStore
+from vexel.store.documents.shots import ShotStore
 from vexel.store.facts_cache import FactsTable
 from vexel.store.folder_take import unwritable
 from vexel.store.frames import FrameStore
-from vexel.store.outputs import OutputShelf
+from vexel.store.outputs import OutputStore
 from vexel.store.person import SECRETS
-from vexel.store.recipes import RecipeShelf
+from vexel.store.recipes import RecipeStore
 from vexel.store.takes import Ledger
-from vexel.store.texts import TextShelf
+from vexel.store.texts import TextStore
 
 SESSION, PUSH = SECRETS
 SECRET_BYTES = 32
@@ -66,13 +66,13 @@ class Project:
                 f"{self.home / 'vexel.db'} cannot be opened ({_why(error)}): put a copy of it back, or move it away, "
                 "and the project starts with its shots and no runs"
             ) from None
-        self.shots = ShotShelf(self.home / "shots", sessions)
-        self.reels = ReelShelf(self.home / "reels", sessions)
+        self.shots = ShotStore(self.home / "shots", sessions)
+        self.reels = ReelStore(self.home / "reels", sessions)
         self.ledger = Ledger(FrameStore(self.home / "frames", sessions), sessions)
-        self.outputs = OutputShelf(sessions)
-        self.recipes = RecipeShelf(self.home / "recipes")
+        self.outputs = OutputStore(sessions)
+        self.recipes = RecipeStore(self.home / "recipes")
         self.facts = FactsTable(sessions)
-        self.texts = TextShelf(self.home, sessions)
+        self.texts = TextStore(self.home, sessions)
 
     def sweep(self) -> None:
         """Delete what killed processes left unfinished."""

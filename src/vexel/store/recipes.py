@@ -10,7 +10,7 @@ from vexel.core.wording import nearest_name
 from vexel.disk.write import write_whole
 
 
-class RecipeShelf:
+class RecipeStore:
     """The recipes that can be asked for.
 
     Parameters

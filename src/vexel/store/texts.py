@@ -33,7 +33,7 @@ class KeptText:
     redo: bool
 
 
-class TextShelf:
+class TextStore:
     """Texts of a project's own sources. The file is the truth; an edit made outside joins the history."""
 
     def __init__(self, home: Path, sessions: sessionmaker[Session]) -> None:

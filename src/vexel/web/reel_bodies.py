@@ -20,7 +20,7 @@ from vexel.core.wording import counted
 from vexel.output.reel.open_reel import OpenReel
 from vexel.store.documents.reels import KeptReel
 from vexel.store.project import Project
-from vexel.web.jobs.reel_desk import ReelDesk
+from vexel.web.jobs.reel_service import ReelService
 from vexel.web.schemas.common import FindingBody
 from vexel.web.schemas.reels import ReelBody, ReelItemBody, ReelPartBody, ToCapture
 
@@ -47,7 +47,7 @@ class ReelBodies:
     between those that are the same at the begin and at the end.
     """
 
-    def __init__(self, project: Project, reels: ReelDesk) -> None:
+    def __init__(self, project: Project, reels: ReelService) -> None:
         self._project, self._reels = project, reels
         self._answers: LRUCache[str, _Answer] = LRUCache(KEPT_ANSWERS)
         self._turn = threading.Lock()

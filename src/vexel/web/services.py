@@ -25,7 +25,7 @@ from vexel.web.jobs.forecast import Forecast
 from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.media_pool import MediaPool
 from vexel.web.jobs.proofs import Proofs
-from vexel.web.jobs.reel_desk import ReelDesk
+from vexel.web.jobs.reel_service import ReelService
 from vexel.web.kept_lines import KeptLines
 from vexel.web.reel_bodies import ReelBodies
 from vexel.web.schemas.reels import ReelLine
@@ -57,7 +57,7 @@ class Services:
         making = FileMaking(project, self.jobs, self.events, self.planner, self.media)
         self.files = FileOrders(project, self.jobs, files, making)
         self.captures = Captures(project, self.jobs, self.gate, self.files.order_what_is_due)
-        self.reels = ReelDesk(project, self.captures, self.jobs, self.media)
+        self.reels = ReelService(project, self.captures, self.jobs, self.media)
         making.reel_order = self.reels.order
         self.reel_bodies = ReelBodies(project, self.reels)
         self.proofs = Proofs(project, self.jobs)
@@ -126,7 +126,7 @@ class Services:
     def planned(self, shot: Shot, steady: Shot | None = None) -> Plan:
         """The plan of a shot, with the subject as it is in the shot `steady` if that is given."""
         plan = self.prepared(shot if steady is None else steady).plan
-        return plan if steady is None else make_plan(shot, plan.basis)
+        return plan if steady is None else make_plan(shot, plan.inputs)
 
     def glance(self, shot: Shot, frame: int) -> bytes:
         """A small frame of a shot as PNG bytes, kept under its key for the next look at the list."""

@@ -21,7 +21,7 @@ from vexel.core.errors import VexelError
 from vexel.disk.disk_errors import disk_trouble
 from vexel.disk.scratch import empty_scratch
 from vexel.workers.bounds.isolation import Reach, isolate
-from vexel.workers.channel import STEP, Channel, Garbled, take_key
+from vexel.workers.channel import STEP, Channel, ProtocolError, take_key
 from vexel.workers.fork_server import StageOrder
 
 OPENCV_NO_MEMORY = -4
@@ -76,7 +76,7 @@ def run(order: StageOrder, descriptor: int) -> None:
         while True:
             try:
                 number, (question, arguments) = channel.receive(None, order.asker)
-            except (EOFError, OSError, Garbled):
+            except (EOFError, OSError, ProtocolError):
                 return
             answers.tell = partial(_step, channel, number)
             # Not kept beyond this line: an error holds all that the code had in its hands.

@@ -16,7 +16,7 @@ from vexel.disk.scratch import ScratchFolder
 from vexel.disk.write import make_folder
 from vexel.workers.bounds.isolation import NOWHERE, Reach
 from vexel.workers.bounds.limits import Limits
-from vexel.workers.channel import STEP, Channel, Garbled, first_key
+from vexel.workers.channel import STEP, Channel, ProtocolError, first_key
 from vexel.workers.fork_server import Fork, StageOrder, fork_stage
 
 START_SECONDS = 60.0
@@ -137,12 +137,12 @@ class BoundedProcess:
                     if outcome == STEP:
                         on_step(value)
                 if outcome == "done" and not isinstance(value, wanted):
-                    raise Garbled("an answer was of the wrong kind")
+                    raise ProtocolError("an answer was of the wrong kind")
             except TimeoutError:
                 where = self._where(file)
                 self._end()
                 raise LimitReached(self.sentence("too long", file, where)) from None
-            except (Garbled, TypeError, ValueError):
+            except (ProtocolError, TypeError, ValueError):
                 self._end()
                 raise LimitReached(self.sentence("out of turn", file, "")) from None
             except (EOFError, OSError):

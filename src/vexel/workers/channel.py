@@ -43,7 +43,7 @@ _PLAIN = {
 _KNOWN = {"PosixPath": PosixPath, "Fraction": Fraction}
 
 
-class Garbled(Failure):
+class ProtocolError(Failure):
     """What came is no message of the other side, or not the one that is due."""
 
 
@@ -84,20 +84,20 @@ class Channel:
         TimeoutError
         EOFError
             When the other end is gone.
-        Garbled
+        ProtocolError
         """
         until = None if seconds is None else time.monotonic() + seconds
         head = self._take(_HEAD.size, until)
         mark, its_number, pid, length = _HEAD.unpack(head)
         if mark != _MARK or length > LONGEST or pid != sender or number not in (None, its_number):
-            raise Garbled("a message came out of turn")
+            raise ProtocolError("a message came out of turn")
         seal, payload = self._take(SEAL_BYTES, until), self._take(length, until)
         if not hmac.compare_digest(seal, self._seal(head, payload)):
-            raise Garbled("a message was not whole")
+            raise ProtocolError("a message was not whole")
         try:
             return its_number, _Reader(io.BytesIO(payload)).load()
         except Exception as error:  # noqa: BLE001 (a message that cannot be read is refused, whatever the reason)
-            raise Garbled(f"a message could not be read: {error}") from None
+            raise ProtocolError(f"a message could not be read: {error}") from None
 
     @property
     def is_closed(self) -> bool:

@@ -74,7 +74,7 @@ class StageOrder:
     environment: dict[str, str]
     writes: tuple[str, ...] = ()
     hidden: tuple[str, ...] = ()
-    answers: str = "vexel.workers.stage_answers:StageAnswers"
+    answers: str = "vexel.workers.stage_commands:StageCommands"
 
 
 class Fork:

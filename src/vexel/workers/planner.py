@@ -19,7 +19,7 @@ from vexel.core.errors import Failure, Mistake
 from vexel.core.evaluate.frame_spec import SourceIdentity, digest_of
 from vexel.core.evaluate.plan import Plan, make_plan, plan_by_measuring
 from vexel.core.evaluate.single_camera import finding_of_camera, plan_of_camera
-from vexel.core.evaluate.source_facts import Basis, Moment, SourceAt, SourceFacts, StatesAt, Subject
+from vexel.core.evaluate.source_facts import Moment, PlanInputs, SourceAt, SourceFacts, StatesAt, Subject
 from vexel.core.finding import Finding
 from vexel.disk.named_place import named_place
 from vexel.sources.files import (
@@ -182,19 +182,21 @@ class Planner:
         identity, at = self.source(shot, folder)
         facts = self.facts(identity, at)
         backdrop = at.backdrop.parent.name if at.backdrop else ""
-        basis = Basis(engine(), identity, facts, Subject(None), backdrop, fonts_of(label.text for label in shot.labels))
+        inputs = PlanInputs(
+            engine(), identity, facts, Subject(None), backdrop, fonts_of(label.text for label in shot.labels)
+        )
 
         def measured(moments: list[Moment]) -> Subject:
             key = digest_of(["subject", engine(), asdict(identity), moments])
             layout = shot.picture.laid_out
             return self._known(key, _SUBJECT, lambda: self._stage.measure(at, moments, layout) or Subject(None))
 
-        return Prepared(plan_by_measuring(shot, basis, measured), at)
+        return Prepared(plan_by_measuring(shot, inputs, measured), at)
 
     def findings(self, prepared: Prepared) -> list[Finding]:
         """What is off with a shot, as far as only its source tells."""
         plan = prepared.plan
-        found = [*source_findings(plan.shot, plan.basis.facts), *self._chance(prepared), *self._readings(prepared)]
+        found = [*source_findings(plan.shot, plan.inputs.facts), *self._chance(prepared), *self._readings(prepared)]
         picture = plan.shot.picture
         found += label_findings(plan.longest_labels(), picture.width, picture.height)
         for number, camera in enumerate(plan.shot.all_cameras):
@@ -212,7 +214,7 @@ class Planner:
             (look.dials, look.seen)
             for look in (plan.frame_spec(n).looks[0] for n in (0, plan.shot.clock.exact.frames - 1))
         ]
-        key = digest_of(["repeats", engine(), asdict(plan.basis.source), moments])
+        key = digest_of(["repeats", engine(), asdict(plan.inputs.source), moments])
         size = plan.shot.picture.laid_out
         same = self._known(key, _REPEATS, lambda: self._stage.repeats(prepared.at, moments, size))
         return [] if same else [by_chance(plan.shot.source.name)]
@@ -225,7 +227,7 @@ class Planner:
             return []
         look = plan.frame_spec(0).looks[0]
         moments = [(look.dials, look.seen)]
-        key = digest_of(["readings", engine(), asdict(plan.basis.source), moments])
+        key = digest_of(["readings", engine(), asdict(plan.inputs.source), moments])
         size = plan.shot.picture.laid_out
         read = self._known(key, _READINGS, lambda: self._stage.readings(prepared.at, moments, size))
         return reading_findings(spec, read, self._declared(prepared))
@@ -235,7 +237,7 @@ class Planner:
         at = prepared.at
         code = at.drawing or at.file
         return [
-            str((code.parent / name).resolve()) for name in declared_reads(code, prepared.plan.basis.source.options)
+            str((code.parent / name).resolve()) for name in declared_reads(code, prepared.plan.inputs.source.options)
         ]
 
     def _nearness(self, prepared: Prepared) -> Clearance | None:
@@ -243,22 +245,22 @@ class Planner:
         plan, places = prepared.plan, places_to_measure(prepared.plan)
         if not places:
             return None
-        key = digest_of(["nearness", engine(), asdict(plan.basis.source), places])
+        key = digest_of(["nearness", engine(), asdict(plan.inputs.source), places])
         size = plan.shot.picture.laid_out
         return self._known(key, _NEARNESS, lambda: self._stage.nearness(prepared.at, places, size))
 
-    def again(self, shot: Shot, basis: Basis | None) -> Prepared | None:
+    def again(self, shot: Shot, inputs: PlanInputs | None) -> Prepared | None:
         """The plan that a run began with, or None when its source's copy or its stage is gone."""
-        if basis is None:
+        if inputs is None:
             return None
-        source = basis.source
+        source = inputs.source
         files = copied(self._copies, source.kind, source.main, source.digest, source.options)
-        behind = copied_backdrop(self._copies, basis.backdrop) if basis.backdrop else None
-        same = basis.engine == engine() and basis.fonts == fonts_of(label.text for label in shot.labels)
-        if not same or files is None or (basis.backdrop and behind is None):
+        behind = copied_backdrop(self._copies, inputs.backdrop) if inputs.backdrop else None
+        same = inputs.engine == engine() and inputs.fonts == fonts_of(label.text for label in shot.labels)
+        if not same or files is None or (inputs.backdrop and behind is None):
             return None
         at = self._at(source, files, behind)
-        return None if at is None else Prepared(make_plan(shot, basis), at)
+        return None if at is None else Prepared(make_plan(shot, inputs), at)
 
     def _known(self, key: str, form: TypeAdapter[T], ask: Callable[[], T]) -> T:
         """What the cache knows, or else the stage, which several requests at once ask once.

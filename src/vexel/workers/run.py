@@ -134,7 +134,7 @@ class Run:
                     keys.setdefault(key, []).append(number)
             on_progress(self._progress())
         plan = self._prepared.plan
-        if plan.basis.facts.walks:
+        if plan.inputs.facts.walks:
             # Reached through those before it: in the motion's own order, also where it is shown backwards.
             return keys, deque(sorted(keys, key=lambda key: plan.course_place(keys[key][0])))
         return keys, deque(keys)
@@ -142,8 +142,8 @@ class Run:
     def _make(
         self, workers: Workers, keys: dict[str, list[int]], missing: deque[str], on_progress: Callable[[Progress], None]
     ) -> str:
-        under_way: dict[int, tuple[deque[str], _Hand]] = {}
-        hands = _hands(missing, workers.count, self._prepared.plan.basis.facts.walks)
+        under_way: dict[int, tuple[deque[str], _WorkBatch]] = {}
+        hands = _batches(missing, workers.count, self._prepared.plan.inputs.facts.walks)
         in_a_row, halt = 0, ""
         self._note_pace()
         while under_way or (any(hand.waiting for hand in hands) and not halt and not self._stop.asked):
@@ -244,7 +244,7 @@ def _state(number: int, key: str, state: str, file: Finished) -> FrameState:
 
 
 @dataclass
-class _Hand:
+class _WorkBatch:
     """Frames that are handed out together: to any worker, or a stretch of the shot to one of them.
 
     Attributes
@@ -284,9 +284,9 @@ class _Hand:
         self.seconds = max((result.seconds for result in results), default=0.0)
 
 
-def _hands(missing: deque[str], workers: int, walks: bool) -> list[_Hand]:
+def _batches(missing: deque[str], workers: int, walks: bool) -> list[_WorkBatch]:
     """How frames are handed out: an order a worker and one more in hand, so that none waits and a stop loses little."""
     if not walks or workers == 1:
-        return [_Hand(missing, 2 * workers)]
+        return [_WorkBatch(missing, 2 * workers)]
     keys, share = list(missing), -(-len(missing) // workers)
-    return [_Hand(deque(keys[n * share : (n + 1) * share]), 2, n) for n in range(workers)]
+    return [_WorkBatch(deque(keys[n * share : (n + 1) * share]), 2, n) for n in range(workers)]

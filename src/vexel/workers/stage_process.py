@@ -12,9 +12,9 @@ from vexel.workers.bounded_process import BoundedProcess, Ending, LimitReached, 
 
 
 class StageProcess(BoundedProcess):
-    """Asks questions of a stage process; see `vexel.workers.stage_answers.StageAnswers`."""
+    """Asks questions of a stage process; see `vexel.workers.stage_commands.StageCommands`."""
 
-    answers = "vexel.workers.stage_answers:StageAnswers"
+    answers = "vexel.workers.stage_commands:StageCommands"
 
     def sentence(self, ending: Ending, file: Path, detail: str) -> str:
         """See `BoundedProcess.sentence`."""

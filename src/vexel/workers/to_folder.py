@@ -49,7 +49,7 @@ def capture_to_folder(
     numbers : sequence of int
         Pictures of the take; see `vexel.core.document.camera_pass`.
     looked : callable
-        Told what only the source knows of, before the first frame.
+        Receives what only the source knows, before the first frame.
     stop : Stop
         Ends it, whatever it is at.
     gate : Gate

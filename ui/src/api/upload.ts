@@ -1,4 +1,4 @@
-import { size } from "../parts/words";
+import { size } from "../parts/format";
 import { Refusal, refusal } from "./client";
 
 /** As much as the server takes: it would let the browser send in vain. */

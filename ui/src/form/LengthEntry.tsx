@@ -1,6 +1,6 @@
 import { Entry, type EntryProps, type Reading } from "../parts/entries/Entry";
 import { numberIn } from "../parts/entries/typedNumber";
-import { short } from "../parts/words";
+import { short } from "../parts/format";
 
 interface Length {
   seconds: number | null;

@@ -1,5 +1,5 @@
 import { Refusal } from "../api/client";
-import { Complaint } from "./Complaint";
+import { ErrorAlert } from "./ErrorAlert";
 import { useFading } from "./hooks/useFading";
 
 const SHOWN_MS = 12_000;
@@ -23,7 +23,7 @@ export function Notice({
       data-testid="notice"
       {...holding}
     >
-      <Complaint
+      <ErrorAlert
         error={error}
         onClose={onClose}
         cure={

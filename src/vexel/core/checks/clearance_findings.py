@@ -47,13 +47,13 @@ def places_to_measure(plan: Plan) -> list[tuple[int, Moment, list[Point]]]:
 
     None for a camera that stands or goes round outside its subject.
     """
-    path, sphere = plan.sampled.path, plan.basis.subject.sphere
+    path, sphere = plan.sampled.path, plan.inputs.subject.sphere
     if path is None or sphere is None:
         return []
     away = np.linalg.norm(path.positions - np.asarray(sphere.centre), axis=1)
     if rig_of(plan.shot.camera).keeps_distance and away.min() > sphere.radius * (1 + CLOSE):
         return []
-    facts = plan.basis.facts
+    facts = plan.inputs.facts
     changes = bool(facts.sees) or any(np.ptp(values) > 0 for values in plan.sampled.motion.dials.values())
     count = min(plan.clock.frames, CHANGES if changes else PLACES)
     frames = np.unique(np.linspace(0, plan.clock.frames - 1, count).round()).astype(int).tolist()
@@ -73,7 +73,7 @@ def _point(place: NDArray[np.float64]) -> Point:
 
 def clearance_findings(plan: Plan, near: Clearance | None) -> list[Finding]:
     """A camera that goes through a surface, is inside one, or all but touches one."""
-    sphere = plan.basis.subject.sphere
+    sphere = plan.inputs.subject.sphere
     if near is None or sphere is None or not near.frames:
         return []
     rig, count = rig_of(plan.shot.camera), plan.clock.frames

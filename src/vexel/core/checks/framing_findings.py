@@ -22,7 +22,7 @@ MOST_BACK = 5.0
 
 def cut_off(plan: Plan) -> list[Finding]:
     """A subject that is not wholly in sight, though the camera looks at it."""
-    shot, sphere = plan.shot, plan.basis.subject.sphere
+    shot, sphere = plan.shot, plan.inputs.subject.sphere
     if sphere is None or shot.camera.lens.projection == "panorama" or not _looks_at_subject(plan):
         return []
     margins = figures_of(plan).margins
@@ -40,7 +40,7 @@ def cut_off(plan: Plan) -> list[Finding]:
 
 def coarse_coordinates(plan: Plan) -> list[Finding]:
     """A subject so far from the origin that the numbers of its points are too coarse for its size."""
-    subject = plan.basis.subject
+    subject = plan.inputs.subject
     if subject.sphere is None or subject.step <= COARSE * subject.sphere.radius:
         return []
     what = (
@@ -63,7 +63,7 @@ def _looks_at_subject(plan: Plan) -> bool:
 
 
 def _fixes(plan: Plan, margins: np.ndarray[Any, Any]) -> tuple[Fix, ...]:
-    rig, sphere = plan.shot.camera.rig, plan.basis.subject.sphere
+    rig, sphere = plan.shot.camera.rig, plan.inputs.subject.sphere
     assert sphere is not None and plan.sampled.path is not None
     by = float((1 - margins).max()) * ROOM
     if np.isneginf(margins).any():
@@ -88,7 +88,7 @@ def _fixes(plan: Plan, margins: np.ndarray[Any, Any]) -> tuple[Fix, ...]:
 
 def _whole_from(plan: Plan) -> float:
     """From so far the subject's sphere is seen whole in every frame."""
-    picture, sphere, camera = plan.shot.picture, plan.basis.subject.sphere, plan.sampled.camera
+    picture, sphere, camera = plan.shot.picture, plan.inputs.subject.sphere, plan.sampled.camera
     assert sphere is not None and camera is not None
     high = np.radians(camera.views_high_deg.min())
     shorter = 2 * np.degrees(np.arctan(np.tan(high / 2) * min(1.0, picture.width / picture.height)))

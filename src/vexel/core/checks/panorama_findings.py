@@ -39,7 +39,7 @@ def panorama_shape(shot: Shot) -> list[Finding]:
 
 def panorama_findings(plan: Plan) -> list[Finding]:
     """How fine it is, and how far from the horizon its subject lies."""
-    lens, path, sphere = plan.shot.camera.lens, plan.sampled.path, plan.basis.subject.sphere
+    lens, path, sphere = plan.shot.camera.lens, plan.sampled.path, plan.inputs.subject.sphere
     if lens.projection != "panorama" or path is None or sphere is None:
         return []
     found = [_soft(plan, lens)]

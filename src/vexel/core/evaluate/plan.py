@@ -16,7 +16,7 @@ from vexel.core.evaluate.frame_spec import FrameSpec, Look, digest_of, steady
 from vexel.core.evaluate.moments import measured_moments, seen_of_source
 from vexel.core.evaluate.motion import Motion, motion_of
 from vexel.core.evaluate.sampled_shot import SampledShot, pose_of, sample_shot
-from vexel.core.evaluate.source_facts import Basis, Moment, SourceFacts, Subject
+from vexel.core.evaluate.source_facts import Moment, PlanInputs, SourceFacts, Subject
 from vexel.core.time.clock import Clock
 from vexel.core.time.timecode import has_timecode, timecode
 from vexel.core.wording import nearest_name
@@ -38,14 +38,14 @@ class Plan:
     ----------
     shot : Shot
     clock : Clock
-    basis : Basis
+    inputs : PlanInputs
     sampled : SampledShot
         All that moves, at each frame's own instant.
     """
 
     shot: Shot
     clock: Clock
-    basis: Basis
+    inputs: PlanInputs
     sampled: SampledShot
     _blocks: dict[int, SampledShot] = field(default_factory=dict, compare=False, repr=False)
     _spread: dict[int, tuple[float, float]] = field(default_factory=dict, compare=False, repr=False)
@@ -53,7 +53,7 @@ class Plan:
     @property
     def digest(self) -> str:
         """SHA-256 of all that decides the frames: of two plans with the same digest every frame is the same."""
-        return digest_of(["plan", self.shot.seen, self.basis.dumps()])
+        return digest_of(["plan", self.shot.seen, self.inputs.dumps()])
 
     def has(self, number: int, camera_pass: int, key: str) -> bool:
         """Whether a frame of this key is the one that the plan has of this number."""
@@ -71,8 +71,8 @@ class Plan:
         picture, traits, frame = self.shot.picture, PASSES[index.render_pass], index.frame
         render_pass, fade = self._drawn(frame) if index.camera_pass == 0 else (index.render_pass, None)
         return FrameSpec(
-            engine=self.basis.engine,
-            source=self.basis.source,
+            engine=self.inputs.engine,
+            source=self.inputs.source,
             looks=self._looks(frame, index.camera, self._distances(index.camera) if traits.distances else {}),
             width=picture.width,
             height=picture.height,
@@ -85,14 +85,14 @@ class Plan:
             format=picture.format,
             alpha=picture.alpha,
             labels=() if traits.data else self._labels(frame),
-            fonts=() if traits.data or not self.shot.labels else self.basis.fonts,
+            fonts=() if traits.data or not self.shot.labels else self.inputs.fonts,
         )
 
     def _backdrop(self, render_pass: Pass) -> str:
         behind = self.shot.picture.behind
         if PASSES[render_pass].data or not behind.is_backdrop:
             return ""
-        return self.basis.backdrop if behind.image else behind.text
+        return self.inputs.backdrop if behind.image else behind.text
 
     def _drawn(self, frame: int) -> tuple[Pass, tuple[Pass, float] | None]:
         """The shot's first pass, or those of saved views, which fade into one another on the way."""
@@ -119,7 +119,7 @@ class Plan:
 
     def _distances(self, camera: int) -> Ranges:
         """From how near to how far a camera sees its subject over the whole shot."""
-        sphere = self.basis.subject.sphere
+        sphere = self.inputs.subject.sphere
         if sphere is None or not self.sampled.cameras:
             return {}
         if camera not in self._spread:
@@ -146,19 +146,19 @@ class Plan:
         if known is not None:
             return known
         frames = range(number * FRAMES_AT_ONCE, min((number + 1) * FRAMES_AT_ONCE, self.clock.frames))
-        motion = motion_of(self.shot, self.basis.facts, self.clock.phases_at(frames, count))
-        moves = sample_shot(self.shot, self.basis.facts, self.basis.subject, motion)
+        motion = motion_of(self.shot, self.inputs.facts, self.clock.phases_at(frames, count))
+        moves = sample_shot(self.shot, self.inputs.facts, self.inputs.subject, motion)
         self._blocks.clear()
         self._blocks[number] = moves
         return moves
 
     def _look(self, moves: SampledShot, row: int, frame: int, place: Fraction, camera: int, measured: Ranges) -> Look:
-        subject, filmed = self.basis.subject, moves.cameras[camera] if moves.cameras else None
+        subject, filmed = self.inputs.subject, moves.cameras[camera] if moves.cameras else None
         stage = moves.stage[camera] if moves.stage else {}
         return Look(
             dials={name: steady(values[row]) for name, values in moves.motion.dials.items()},
             seen=seen_of_source(
-                self.shot, place, self._moved(frame), self.basis.facts, int(moves.motion.list_offsets[row])
+                self.shot, place, self._moved(frame), self.inputs.facts, int(moves.motion.list_offsets[row])
             ),
             camera=None
             if filmed is None or subject.sphere is None
@@ -196,13 +196,13 @@ class Plan:
         return tuple(labels)
 
 
-def plan_by_measuring(shot: Shot, basis: Basis, measure: Callable[[list[Moment]], Subject]) -> Plan:
+def plan_by_measuring(shot: Shot, inputs: PlanInputs, measure: Callable[[list[Moment]], Subject]) -> Plan:
     """Work out all frames of a shot in one pass: its motion, what that needs its source for, cameras, specs.
 
     Parameters
     ----------
     shot : Shot
-    basis : Basis
+    inputs : PlanInputs
         But for its subject.
     measure : callable
         Measures the subject at moments; not asked where the source gives pictures.
@@ -212,13 +212,13 @@ def plan_by_measuring(shot: Shot, basis: Basis, measure: Callable[[list[Moment]]
     Mistake
         As `make_plan` does.
     """
-    motion = motion_of(shot, basis.facts, shot.clock.exact.phases())
-    if not basis.facts.pictures:
-        basis = replace(basis, subject=measure(measured_moments(shot, basis.facts, motion)))
-    return _plan(shot, basis, motion)
+    motion = motion_of(shot, inputs.facts, shot.clock.exact.phases())
+    if not inputs.facts.pictures:
+        inputs = replace(inputs, subject=measure(measured_moments(shot, inputs.facts, motion)))
+    return _plan(shot, inputs, motion)
 
 
-def make_plan(shot: Shot, basis: Basis) -> Plan:
+def make_plan(shot: Shot, inputs: PlanInputs) -> Plan:
     """Work out all frames of a shot whose subject was measured.
 
     Raises
@@ -227,20 +227,20 @@ def make_plan(shot: Shot, basis: Basis) -> Plan:
         When the shot sets, drives or writes what the source does not have, or
         when its frames do not fit those of a source that refuses to drop any.
     """
-    return _plan(shot, basis, motion_of(shot, basis.facts, shot.clock.exact.phases()))
+    return _plan(shot, inputs, motion_of(shot, inputs.facts, shot.clock.exact.phases()))
 
 
-def _plan(shot: Shot, basis: Basis, motion: Motion) -> Plan:
+def _plan(shot: Shot, inputs: PlanInputs, motion: Motion) -> Plan:
     clock = shot.clock.exact
-    sampled = sample_shot(shot, basis.facts, basis.subject, motion)
+    sampled = sample_shot(shot, inputs.facts, inputs.subject, motion)
     _check_labels(shot, motion)
-    _check_fit(shot, clock, basis.facts)
+    _check_fit(shot, clock, inputs.facts)
     if not sampled.cameras and (shot.cameras or shot.picture.passes != ["shaded"]):
         raise Mistake(
             f"this {shot.source.kind} provides pictures, so cameras and other passes do not apply: "
             'remove cameras, and set picture.passes to ["shaded"]'
         )
-    return Plan(shot, clock, basis, sampled)
+    return Plan(shot, clock, inputs, sampled)
 
 
 def frame_values(shot: Shot, clock: Clock, frame: int) -> dict[str, float | str]:

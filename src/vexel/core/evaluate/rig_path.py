@@ -16,7 +16,7 @@ def figures_of(plan: Plan) -> PathFigures:
     Mistake
         When no camera looks at the source.
     """
-    camera, sphere, picture = camera_of(plan), plan.basis.subject.sphere, plan.shot.picture
+    camera, sphere, picture = camera_of(plan), plan.inputs.subject.sphere, plan.shot.picture
     assert sphere is not None
     highs = camera.parallel_highs if plan.shot.camera.lens.projection == "parallel" else None
     return path_figures(
@@ -26,7 +26,7 @@ def figures_of(plan: Plan) -> PathFigures:
         sphere,
         highs,
         camera.shifts,
-        np.array(plan.basis.subject.hull).reshape(-1, 3),
+        np.array(plan.inputs.subject.hull).reshape(-1, 3),
     )
 
 
@@ -38,4 +38,4 @@ def rig_path_of(plan: Plan) -> RigPath:
     Mistake
         When no camera looks at the source.
     """
-    return RigPath(plan.shot, plan.clock, plan.basis.subject, camera_of(plan), figures_of(plan))
+    return RigPath(plan.shot, plan.clock, plan.inputs.subject, camera_of(plan), figures_of(plan))

@@ -57,8 +57,8 @@ def _shows(plan: Plan, frame: int) -> dict[str, float]:
     shot, motion, driven = plan.shot, plan.sampled.motion, {lane.drive for lane in plan.shot.lanes}
     dials = {
         f"dial:{dial.name}": float(motion.dials[dial.name][frame])
-        for dial in plan.basis.facts.dials
-        if dial.name not in plan.basis.facts.settings
+        for dial in plan.inputs.facts.dials
+        if dial.name not in plan.inputs.facts.settings
     }
     light = {drive: getattr(shot.light, name) for drive, name in LIGHT.items()}
     values = dials | light

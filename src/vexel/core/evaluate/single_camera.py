@@ -23,7 +23,7 @@ def plan_of_camera(plan: Plan, number: int) -> Plan:
         raise Mistake(f"there is no camera {number + 1}: the shot has {len(shot.all_cameras)}")
     lanes = [lane for lane in shot.lanes if not lane.drive.startswith(("rig:", "lens:"))]
     alone = shot.model_copy(update={"camera": shot.all_cameras[number], "cameras": [], "lanes": lanes})
-    return make_plan(alone, plan.basis)
+    return make_plan(alone, plan.inputs)
 
 
 def patch_of_camera(shot: Shot, number: int, patch: dict[str, Any]) -> dict[str, Any]:

@@ -208,7 +208,7 @@ class Subject:
 
 
 @dataclass(frozen=True)
-class Basis:
+class PlanInputs:
     """What a plan rests on beside the shot.
 
     Attributes
@@ -234,15 +234,15 @@ class Basis:
 
     def dumps(self) -> str:
         """As JSON text."""
-        return _BASIS.dump_json(self).decode()
+        return _INPUTS.dump_json(self).decode()
 
     @staticmethod
-    def loads(text: str) -> "Basis | None":
+    def loads(text: str) -> "PlanInputs | None":
         """From the text that `dumps` gave; None when another version of Vexel wrote it."""
         try:
-            return _BASIS.validate_json(text)
+            return _INPUTS.validate_json(text)
         except ValidationError:
             return None
 
 
-_BASIS = TypeAdapter(Basis)
+_INPUTS = TypeAdapter(PlanInputs)

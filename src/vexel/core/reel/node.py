@@ -45,7 +45,7 @@ class Card:
 
 
 @dataclass(frozen=True)
-class Hole:
+class MissingMedia:
     """In place of what is gone, or cannot be shown: `what` names it, `why` says so where it is not simply missing."""
 
     what: str
@@ -89,7 +89,7 @@ class Divided:
     place: float
 
 
-Node: TypeAlias = "Shown | Plain | Card | Hole | Mixed | Moved | Cells | Divided"
+Node: TypeAlias = "Shown | Plain | Card | MissingMedia | Mixed | Moved | Cells | Divided"
 
 
 @dataclass(frozen=True)

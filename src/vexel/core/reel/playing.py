@@ -8,7 +8,7 @@ from functools import cached_property
 from vexel.core.errors import Mistake
 from vexel.core.reel.item_spec import PlayedSpec
 from vexel.core.reel.media import MediaFacts
-from vexel.core.reel.node import Hole, Mixed, Node, Shown
+from vexel.core.reel.node import MissingMedia, Mixed, Node, Shown
 from vexel.core.time.clock import Clock
 from vexel.core.time.frame_selection import FrameSelection
 from vexel.core.time.rate import Rate
@@ -215,4 +215,4 @@ class Gone:
 
     def at(self, place: Fraction) -> Node:
         """A hole."""
-        return Hole(self.what, self.why)
+        return MissingMedia(self.what, self.why)

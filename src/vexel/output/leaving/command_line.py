@@ -10,7 +10,7 @@ from vexel.core.recipes.colour_tags import MATRICES, PRIMARIES, TRANSFERS
 from vexel.core.recipes.form import depth_of
 from vexel.core.recipes.recipe import Recipe
 from vexel.core.time.rate import Rate
-from vexel.imaging.images import Told, told_of
+from vexel.imaging.images import ImageMetadata, image_metadata
 from vexel.output.job.job import Job
 from vexel.output.writers.codecs import CODECS, Knob, key_distance, muxing
 from vexel.output.writers.gif import GIF_DITHER
@@ -91,7 +91,7 @@ def _pattern(job: Job) -> tuple[str, int]:
         raise Mistake(
             f"the frames have no numbers in a row, as {first.name}: write them to a folder first, by `frames`"
         )
-    if told_of(first) != Told() or oddities_of(first) or first.suffix.lower() == ".hdr":
+    if image_metadata(first) != ImageMetadata() or oddities_of(first) or first.suffix.lower() == ".hdr":
         raise Mistake(
             f"{first.name} says which way up it is, or has a colour profile or linear light, which the line ignores: "
             "write the frames to a folder first, by `png`"

@@ -105,9 +105,9 @@ def _of_elsewhere(file: Path, deep: bool) -> NDArray[Any] | None:
     """
     # By what reads stills as a source, so that both show the same.
     from vexel.core.errors import SourceError
-    from vexel.imaging.images import Told, picture_in, told_of
+    from vexel.imaging.images import ImageMetadata, image_metadata, picture_in
 
-    pixels = cv2.imread(str(file), cv2.IMREAD_UNCHANGED) if told_of(file) == Told() else None
+    pixels = cv2.imread(str(file), cv2.IMREAD_UNCHANGED) if image_metadata(file) == ImageMetadata() else None
     if pixels is None or pixels.dtype.kind == "f":
         try:
             shown = picture_in(file)

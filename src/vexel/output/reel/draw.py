@@ -14,7 +14,7 @@ from vexel.core.document.label import Label
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.reel.item_spec import Fit, TitleItem
 from vexel.core.reel.layout import CellPlace, placed_cells
-from vexel.core.reel.node import Card, Cells, Hole, Mixed, Moved, Node, Plain, ReelFrame, Shown
+from vexel.core.reel.node import Card, Cells, MissingMedia, Mixed, Moved, Node, Plain, ReelFrame, Shown
 from vexel.core.reel.reel_spec import MarkSpec
 from vexel.disk.named_place import named_place
 from vexel.imaging.codes import to_bytes
@@ -69,7 +69,7 @@ class Brush:
             return self._plain(node.colour, width, height)
         if isinstance(node, Card):
             return self._card(node.title, width, height)
-        if isinstance(node, Hole):
+        if isinstance(node, MissingMedia):
             return _hole(node.why or f"{node.what} is missing", width, height, self.is_clear)
         if isinstance(node, Cells):
             return self._cells(node, width, height)

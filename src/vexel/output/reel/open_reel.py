@@ -13,7 +13,7 @@ from vexel.core.errors import Mistake, VexelError
 from vexel.core.finding import Finding, Fix
 from vexel.core.reel.item_spec import ItemSpec, TitleItem
 from vexel.core.reel.media import MediaRef
-from vexel.core.reel.node import Hole, ReelFrame, Shown
+from vexel.core.reel.node import MissingMedia, ReelFrame, Shown
 from vexel.core.reel.reel_findings import reel_findings
 from vexel.core.reel.reel_plan import ReelPlan, plan_reel
 from vexel.core.reel.reel_spec import Reel
@@ -27,7 +27,7 @@ from vexel.output.reel.media import Media
 from vexel.output.reel.nested_reels import whole_reel
 from vexel.output.reel.reel_sound import sound_findings
 from vexel.output.reel.reel_texts import texts_of
-from vexel.output.reel.shown_again import placed_frames
+from vexel.output.reel.reuse_cache import placed_frames
 from vexel.stage.label_findings import label_findings
 
 READ_AT_ONCE = 4
@@ -184,7 +184,7 @@ def still_of(
         frame = reel.plan.frame(number)
     except Mistake as error:
         # An item within a group or a fitted reel may refuse its place only here.
-        frame = ReelFrame(Hole(spec.title, str(error)))
+        frame = ReelFrame(MissingMedia(spec.title, str(error)))
     brush = reel.brush if fitted is None else replace(reel.brush, fitted=fitted)
     several = [*placed_frames(frame.node, width, height)]
     if fitted is not None and len(several) > 1:

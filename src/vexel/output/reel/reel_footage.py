@@ -16,12 +16,12 @@ from vexel.core.time.clock import Clock
 from vexel.core.wording import counted, slug
 from vexel.output.footage.footage import Footage
 from vexel.output.reading.picture_file import PictureKind
+from vexel.output.reel.analyse import cut_findings
 from vexel.output.reel.draw import Brush
-from vexel.output.reel.look_through import cut_findings
 from vexel.output.reel.media import PlannedMedia
 from vexel.output.reel.open_reel import OpenReel
 from vexel.output.reel.reel_sound import sound_of
-from vexel.output.reel.shown_again import ShownAgain
+from vexel.output.reel.reuse_cache import ReuseCache
 from vexel.output.reel.watcher import Watcher
 
 
@@ -77,7 +77,7 @@ class ReelFootage(Footage):
 
 def _brush(reel: OpenReel, numbers: Sequence[int]) -> Brush:
     """What draws some frames of a reel, and keeps what they show again."""
-    return replace(reel.brush, fitted=ShownAgain(reel.plan, numbers, reel.read).fitted)
+    return replace(reel.brush, fitted=ReuseCache(reel.plan, numbers, reel.read).fitted)
 
 
 def plain_frame(reel: OpenReel, frame: ReelFrame) -> Shown | None:

@@ -3,13 +3,13 @@
 from vexel.core.checks.rate_change import length_by_rate
 from vexel.core.finding import Finding
 from vexel.core.time.rate import Rate
-from vexel.store.documents.shots import KeptShot, ShotShelf
+from vexel.store.documents.shots import KeptShot, ShotStore
 
 LOOKED_BACK = 40
 """So many revisions are looked back."""
 
 
-def history_findings(shots: ShotShelf, kept: KeptShot) -> list[Finding]:
+def history_findings(shots: ShotStore, kept: KeptShot) -> list[Finding]:
     """What the last change of the rate did, if the number of frames has stayed since before it."""
     clock = kept.value.clock
     if clock.frames is None:

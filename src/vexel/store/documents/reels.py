@@ -7,14 +7,14 @@ from pydantic_core import to_json
 from sqlalchemy.orm import Session, sessionmaker
 
 from vexel.core.reel.reel_spec import Reel, edited_reel, read_reel
-from vexel.store.documents.document_shelf import DocumentKind, DocumentShelf, Kept
+from vexel.store.documents.document_store import DocumentKind, DocumentStore, Kept
 from vexel.store.documents.history import History
 from vexel.store.tables import ReelRevisionRow, ReelRow
 
 KeptReel: TypeAlias = Kept[Reel]
 
 
-class ReelShelf(DocumentShelf[Reel]):
+class ReelStore(DocumentStore[Reel]):
     """All reels of a project."""
 
     def __init__(self, folder: Path, sessions: sessionmaker[Session]) -> None:

@@ -14,7 +14,7 @@ from vexel.disk.named_place import named_place
 
 if TYPE_CHECKING:
     # A capture without a project does not wait for the libraries of a database.
-    from vexel.store.documents.shots import KeptShot, ShotShelf
+    from vexel.store.documents.shots import KeptShot, ShotStore
 
 LET_GO = Fix("Unlink the clock", {"clock": {"like": None}})
 
@@ -39,7 +39,7 @@ def _leader_of(shot: Shot, folder: Path) -> Shot | None:
     return read_shot(file.read_bytes(), like)
 
 
-def taken(shots: "ShotShelf", kept: "KeptShot") -> "KeptShot":
+def taken(shots: "ShotStore", kept: "KeptShot") -> "KeptShot":
     """A shot with the clock of the shot that it names, taken if the two differ."""
     try:
         leader = _leader_of(kept.value, shots.folder)
@@ -49,7 +49,7 @@ def taken(shots: "ShotShelf", kept: "KeptShot") -> "KeptShot":
     return kept if patch is None else shots.edit(kept.id, patch, "whose clock it has")
 
 
-def take_along(shots: "ShotShelf", kept: "KeptShot") -> Iterator["KeptShot"]:
+def take_along(shots: "ShotStore", kept: "KeptShot") -> Iterator["KeptShot"]:
     """Let all shots that are to have the clock of one take it; gives those that changed."""
     waiting, seen = [kept], {kept.id}
     while waiting:

@@ -9,14 +9,14 @@ from sqlalchemy.orm import Session, sessionmaker
 from vexel.core.checks.shot_timing import shot_timing
 from vexel.core.document.shot import Shot, edited, read_shot
 from vexel.core.errors import Mistake
-from vexel.store.documents.document_shelf import DocumentKind, DocumentShelf, Kept
+from vexel.store.documents.document_store import DocumentKind, DocumentStore, Kept
 from vexel.store.documents.history import History
 from vexel.store.tables import ShotRevisionRow, ShotRow
 
 KeptShot: TypeAlias = Kept[Shot]
 
 
-class ShotShelf(DocumentShelf[Shot]):
+class ShotStore(DocumentStore[Shot]):
     """All shots of a project."""
 
     def __init__(self, folder: Path, sessions: sessionmaker[Session]) -> None:

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 
 from vexel.core.document.shot import Shot
-from vexel.core.evaluate.source_facts import Basis
+from vexel.core.evaluate.source_facts import PlanInputs
 from vexel.store.project import Project
 from vexel.store.tables import RunRow, now
 from vexel.store.takes import Ledger, shot_of
@@ -138,12 +138,12 @@ class Captures:
             StageProcess(self._limits, reach=reach_in(self._project)) for _ in range(workers_here())
         ]
         planner = Planner(self._project.copies, self._stages[0], self._project.facts, self._gate)
-        prepared = planner.again(shot, Basis.loads(row.plan)) if row.plan else None
+        prepared = planner.again(shot, PlanInputs.loads(row.plan)) if row.plan else None
         if prepared is None:
             # A source may take long to answer: the stop ends its process.
             with stop.cutting(self._stages[0].cut):
                 prepared = planner.prepare(shot, self._project.shots.folder)
-            self._project.ledger.set(row.id, plan=prepared.plan.basis.dumps())
+            self._project.ledger.set(row.id, plan=prepared.plan.inputs.dumps())
         return prepared
 
     def _workers_ready(self, kind: str) -> LocalWorkers:

@@ -18,7 +18,7 @@ from vexel.disk.claim import Claim, Taken, claim
 from vexel.disk.finished import finished
 from vexel.store.documents.reels import spelled_reel
 from vexel.store.frame_states import UNDER_WAY
-from vexel.store.outputs import OutputShelf
+from vexel.store.outputs import OutputStore
 from vexel.store.project import Project
 from vexel.store.takes import shot_of
 from vexel.web.jobs.file_making import FileMaking
@@ -33,7 +33,7 @@ FILES_KEPT = (*UNDER_WAY, "done")
 class FileRecord:
     """Files in the project's database, and the claims of their names until they have ended."""
 
-    def __init__(self, outputs: OutputShelf, folder: Path) -> None:
+    def __init__(self, outputs: OutputStore, folder: Path) -> None:
         self._outputs, self._folder = outputs, folder
         self.claims: dict[int, Claim] = {}
 

@@ -1,4 +1,4 @@
-"""A bounded process that opens media, draws reels and compiles files; see `vexel.output.bounded.media_answers`."""
+"""A bounded process that opens media, draws reels and compiles files; see `vexel.output.bounded.media_commands`."""
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -35,7 +35,7 @@ OPENING, DRAWING, TRYING = 15, 3, 30
 class MediaProcess(BoundedProcess):
     """Asks questions of a media process."""
 
-    answers = "vexel.output.bounded.media_answers:MediaAnswers"
+    answers = "vexel.output.bounded.media_commands:MediaCommands"
 
     def sentence(self, ending: Ending, file: Path, detail: str) -> str:
         """See `BoundedProcess.sentence`."""
@@ -53,28 +53,28 @@ class MediaProcess(BoundedProcess):
         return f"{file.name} ended the process that reads it ({how}): one of its files is damaged, export it again"
 
     def known(self, folder: Path, ref: MediaRef, rate: str, given: GivenMedia | None) -> KnownMedia:
-        """See `MediaAnswers.known`."""
+        """See `MediaCommands.known`."""
         plain = given and sent_media(given)
         answer: KnownMedia = self._ask(KnownMedia, "known", Path(ref.place), folder, ref, rate, plain, patience=OPENING)
         return answer
 
     def shows_image(self, folder: Path, name: str) -> bool:
-        """See `MediaAnswers.shows_image`."""
+        """See `MediaCommands.shows_image`."""
         answer: bool = self._ask(bool, "shows_image", Path(name), folder, name)
         return answer
 
     def sound_length(self, file: Path) -> SoundLength:
-        """See `MediaAnswers.sound_length`."""
+        """See `MediaCommands.sound_length`."""
         answer: SoundLength = self._ask(SoundLength, "sound_length", file, file)
         return answer
 
     def beats(self, file: Path) -> list[float]:
-        """See `MediaAnswers.beats`."""
+        """See `MediaCommands.beats`."""
         answer: list[float] = self._ask(list, "beats", file, file, patience=OPENING)
         return answer
 
     def imported(self, places: Sequence[Path], folder: Path) -> Imported:
-        """See `MediaAnswers.imported`."""
+        """See `MediaCommands.imported`."""
         answer: Imported = self._ask(Imported, "imported", places[0], list(places), folder, patience=OPENING)
         return answer
 
@@ -95,22 +95,22 @@ class MediaProcess(BoundedProcess):
         return self._of_reel(token, order, name, "item_picture", item, frame, long_side)
 
     def looks(self, order: ReelOrder, name: str) -> tuple[list[Finding], str]:
-        """See `MediaAnswers.looks`."""
+        """See `MediaCommands.looks`."""
         answer: tuple[list[Finding], str] = self._ask(tuple, "looks", Path(name), sent(order), patience=OPENING)
         return answer
 
     def header(self, file: Path) -> Header:
-        """See `MediaAnswers.header`."""
+        """See `MediaCommands.header`."""
         answer: Header = self._ask(Header, "header", file, file)
         return answer
 
     def png(self, file: Path) -> bytes:
-        """See `MediaAnswers.png`."""
+        """See `MediaCommands.png`."""
         answer: bytes = self._ask(bytes, "png", file, file)
         return answer
 
     def thumbnail(self, file: Path) -> bytes:
-        """See `MediaAnswers.thumbnail`."""
+        """See `MediaCommands.thumbnail`."""
         answer: bytes = self._ask(bytes, "thumbnail", file, file)
         return answer
 
@@ -159,7 +159,7 @@ class MediaProcess(BoundedProcess):
             raise
 
     def trial(self, work: Work, recipe: Recipe, name: str, frame: int) -> tuple[Trial, bool]:
-        """See `MediaAnswers.trial`."""
+        """See `MediaCommands.trial`."""
         with _Damage(work):
             order = FileOrder.of(recipe, Path())
             answer: tuple[Trial, bool] = self._ask(
@@ -168,14 +168,14 @@ class MediaProcess(BoundedProcess):
             return answer
 
     def gif_table(self, work: Work, recipe: Recipe, name: str) -> list[GifRow]:
-        """See `MediaAnswers.gif_table`."""
+        """See `MediaCommands.gif_table`."""
         with _Damage(work):
             order = FileOrder.of(recipe, Path())
             answer: list[GifRow] = self._ask(list, "gif_table", Path(name), sent(work), order, patience=TRYING)
             return answer
 
     def line(self, footage: Footage, recipe: Recipe, file: Path) -> tuple[str, str, list[str]]:
-        """See `MediaAnswers.line`."""
+        """See `MediaCommands.line`."""
         answer: tuple[str, str, list[str]] = self._ask(tuple, "line", file, sent(footage), FileOrder.of(recipe, file))
         return answer
 

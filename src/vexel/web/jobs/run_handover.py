@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.source_facts import Basis
+from vexel.core.evaluate.source_facts import PlanInputs
 from vexel.disk.finished import Finished
 from vexel.interchange.camera_file import camera_file_texts
 from vexel.output.leaving.handover import Handed
@@ -31,7 +31,7 @@ def handed_of_run(project: Project, planner: Planner, run_id: int, frames: Mappi
     """
     row = project.ledger.run(run_id)
     shot = shot_of(row)
-    prepared = planner.again(shot, Basis.loads(row.plan)) if row.plan else None
+    prepared = planner.again(shot, PlanInputs.loads(row.plan)) if row.plan else None
     if prepared is None:
         raise Mistake(
             f"the copy of {shot.source.file} that run {run_id} was made of is gone or of an older Vexel: "

@@ -24,7 +24,7 @@ from vexel.core.evaluate.single_camera import plan_of_camera
 from vexel.disk.scratch import scratch_folder
 from vexel.interchange.camera_file import camera_file_text, left_out
 from vexel.interchange.imported_path import rig_of_file
-from vexel.store.documents.document_shelf import Made
+from vexel.store.documents.document_store import Made
 from vexel.web.routes.shots import saved_shot
 from vexel.web.schemas.cameras import CameraPathBody, DistanceBody, NewCamera, PathFiguresBody, PathFile, SaveView
 from vexel.web.schemas.common import Based, NamedValue, Preview
@@ -80,7 +80,7 @@ def camera_figures(shot_id: str, json: FiguresOrder) -> PathFiguresBody:
     plan = services().planned(patched(saved, json.patch), saved if json.steady else None)
     camera = min(json.camera, len(plan.shot.cameras))
     own = plan if camera == 0 else plan_of_camera(plan, camera)
-    sphere = plan.basis.subject.sphere
+    sphere = plan.inputs.subject.sphere
     if sphere is None:
         raise Mistake(f"a {plan.shot.source.kind} provides pictures, so there is no camera")
     frames = _some(plan.clock.frames)
@@ -93,7 +93,7 @@ def camera_figures(shot_id: str, json: FiguresOrder) -> PathFiguresBody:
         cameras=[_way(c.name, plan, moving, frames) for c, moving in filming],
         centre=sphere.centre,
         radius=sphere.radius,
-        outlines=[list(outline) for outline in plan.basis.subject.outlines],
+        outlines=[list(outline) for outline in plan.inputs.subject.outlines],
         places=places,
         stops=stops,
         frames=frames.tolist(),

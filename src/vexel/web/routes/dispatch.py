@@ -42,8 +42,8 @@ blueprint = Blueprint("dispatch", __name__, url_prefix="/api")
 @spec.validate(resp=answers(FullRecipeBodies))
 def list_recipes() -> FullRecipeBodies:
     """All recipes, ours first."""
-    shelf = services().project.recipes
-    return FullRecipeBodies(recipes=[full_body(recipe) for recipe in shelf.all().values()], troubles=shelf.troubles())
+    store = services().project.recipes
+    return FullRecipeBodies(recipes=[full_body(recipe) for recipe in store.all().values()], troubles=store.troubles())
 
 
 @blueprint.put("/recipes/<name>")
@@ -60,9 +60,9 @@ def save_recipe(name: str, json: Recipe) -> FullRecipeBody:
 @spec.validate(resp=answers(FullRecipeBodies))
 def remove_recipe(name: str) -> FullRecipeBodies:
     """Delete a recipe of the person's own."""
-    shelf = services().project.recipes
-    shelf.remove(name)
-    return FullRecipeBodies(recipes=[full_body(recipe) for recipe in shelf.all().values()], troubles=shelf.troubles())
+    store = services().project.recipes
+    store.remove(name)
+    return FullRecipeBodies(recipes=[full_body(recipe) for recipe in store.all().values()], troubles=store.troubles())
 
 
 @blueprint.get("/outputs")

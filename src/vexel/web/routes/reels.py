@@ -20,7 +20,7 @@ from vexel.output.reel.nested_reels import refuse_itself
 from vexel.store.documents.reels import KeptReel
 from vexel.store.takes import shot_of
 from vexel.web.jobs.project_library import RUN
-from vexel.web.jobs.reel_desk import Runs
+from vexel.web.jobs.reel_service import Runs
 from vexel.web.routes.dispatch import bodies_of, gif_body, trial_body
 from vexel.web.schemas.common import FindingBody
 from vexel.web.schemas.dispatch import GifTableBody, OutputBodies, TrialBody, TrialOrder
@@ -93,11 +93,11 @@ def reel_text(reel_id: str) -> Response:
 @spec.validate(resp=answers(ReelBody))
 def edit_reel(reel_id: str, json: ReelEdit, query: SinceReel) -> ReelBody:
     """Edit a reel; saved at once. One that would contain itself is refused."""
-    shelf = services().project.reels
+    store = services().project.reels
     if "items" in json.patch:
-        reel = edited_reel(shelf.get(reel_id).value, json.patch)
-        refuse_itself(reel, shelf.folder, shelf.folder / f"{reel_id}.json")
-    return _saved(shelf.edit(reel_id, json.patch, json.what, json.burst, query.revision), query.since)
+        reel = edited_reel(store.get(reel_id).value, json.patch)
+        refuse_itself(reel, store.folder, store.folder / f"{reel_id}.json")
+    return _saved(store.edit(reel_id, json.patch, json.what, json.burst, query.revision), query.since)
 
 
 @blueprint.post("/reels/<reel_id>/undo")
@@ -142,9 +142,9 @@ def item_picture(reel_id: str, item: int, query: PictureOrder) -> Response:
 
 @blueprint.get("/reels/<reel_id>/looks")
 @spec.validate(resp=answers(ReelLooks))
-def look_through(reel_id: str) -> ReelLooks:
+def analyse(reel_id: str) -> ReelLooks:
     """Look at all frames of a reel, small: flashes, cuts on which nothing changes, jumps."""
-    found, left_out = services().reels.look_through(reel_id, services().project.reels.get(reel_id).value)
+    found, left_out = services().reels.analyse(reel_id, services().project.reels.get(reel_id).value)
     return ReelLooks(findings=[FindingBody(**asdict(finding)) for finding in found], left_out=left_out)
 
 
@@ -187,28 +187,28 @@ def import_timeline() -> ReelOfTimeline:
 @spec.validate(resp=answers(ReelBody))
 def work_markers(reel_id: str, json: MarkerOrder, query: SinceReel) -> ReelBody:
     """Put a marker at each beat of the first sound, twice or half as many of those, or lay cuts to the markers."""
-    shelf = services().project.reels
-    reel = shelf.get(reel_id).value
+    store = services().project.reels
+    reel = store.get(reel_id).value
     if json.what == "beats":
         patch, what = {"markers": services().reels.beats(reel)}, "the beats"
     elif json.what != "cuts":
         patch, what = with_pulse(reel.markers, json.what), "the beats"
     else:
         patch, what = cuts_to_markers(services().reels.open(reel).plan), "the cuts at markers"
-    return _saved(shelf.edit(reel_id, patch, what, "", query.revision), query.since)
+    return _saved(store.edit(reel_id, patch, what, "", query.revision), query.since)
 
 
 @blueprint.post("/reels/<reel_id>/renewals")
 @spec.validate(resp=answers(ReelBody))
 def renew_takes(reel_id: str, query: SinceReel) -> ReelBody:
     """Capture shots anew whose takes are outdated; the reel then follows their newest takes."""
-    shelf = services().project.reels
-    reel = shelf.get(reel_id).value
+    store = services().project.reels
+    reel = store.get(reel_id).value
     _, items = services().reels.renew(reel)
     if items == reel.items:
-        return services().reel_bodies.body(shelf.get(reel_id), query.since)
+        return services().reel_bodies.body(store.get(reel_id), query.since)
     patch = {"items": [item.model_dump(mode="json") for item in items]}
-    return _saved(shelf.edit(reel_id, patch, "the newest takes", "", query.revision), query.since)
+    return _saved(store.edit(reel_id, patch, "the newest takes", "", query.revision), query.since)
 
 
 @blueprint.post("/reels/<reel_id>/captures")
@@ -250,14 +250,14 @@ def _saved(kept: KeptReel, since: str) -> ReelBody:
 
 
 def _lines() -> ReelLines:
-    shelf = services().project.reels
+    store = services().project.reels
     why = "the name of its file is not one that Vexel can open: rename it"
-    odd = [ReelLine(id="", title=name, summary="", error=why) for name in shelf.nameless()]
+    odd = [ReelLine(id="", title=name, summary="", error=why) for name in store.nameless()]
     desk, kept = services().reels, services().reel_lines
     runs = desk.runs()
     lines = [
-        kept.line(reel_id, (shelf.stamp(reel_id), desk.stamp(reel_id, runs)), partial(_line, reel_id, runs))
-        for reel_id in shelf.ids()
+        kept.line(reel_id, (store.stamp(reel_id), desk.stamp(reel_id, runs)), partial(_line, reel_id, runs))
+        for reel_id in store.ids()
     ]
     return ReelLines(reels=[*lines, *odd])
 

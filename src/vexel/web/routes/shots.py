@@ -29,7 +29,7 @@ from vexel.core.wording import counted
 from vexel.demo import demo_shot, demo_sources
 from vexel.disk.named_place import named_place
 from vexel.sources.new_shot import fitted_to, is_fixable, shot_of_file
-from vexel.store.documents.document_shelf import Listed
+from vexel.store.documents.document_store import Listed
 from vexel.store.documents.history_findings import history_findings
 from vexel.store.documents.shared_clock import linked_findings, take_along, taken
 from vexel.store.documents.shots import KeptShot
@@ -221,7 +221,7 @@ def get_source(shot_id: str) -> SourceBody:
     shot = services().project.shots.shot(shot_id)
     prepared = services().prepared(shot)
     facts, plan = services().facts(shot), prepared.plan
-    subject = plan.basis.subject
+    subject = plan.inputs.subject
     found = services().planner.findings(prepared)
     return SourceBody(
         kind=shot.source.kind,

@@ -1,4 +1,4 @@
-import { short } from "../words";
+import { short } from "../format";
 import { Entry, type EntryProps, type Reading } from "./Entry";
 import { type Bounds, numberIn } from "./typedNumber";
 

@@ -1,5 +1,5 @@
 import { Component, type ReactNode } from "react";
-import { Complaint } from "../Complaint";
+import { ErrorAlert } from "../ErrorAlert";
 
 interface Props {
   /** Another one is shown afresh. */
@@ -24,7 +24,7 @@ export class ErrorBoundary extends Component<Props, { error: Error | null }> {
     if (!error) return this.props.children;
     return (
       <div className="mx-auto max-w-2xl p-8">
-        <Complaint
+        <ErrorAlert
           error="This page failed with an internal error. Your project is unchanged; the browser's console names the error."
           cure={
             <button type="button" className="btn btn-xs" onClick={() => window.location.reload()}>

@@ -3,7 +3,7 @@ import { Moon, Sun } from "lucide-react";
 import { useEffect, useState } from "react";
 import { Link, NavLink, useLocation } from "react-router";
 import { runQuery, runsQuery } from "../../api/queries";
-import { span } from "../words";
+import { span } from "../format";
 import { Help } from "./Help";
 import { applyTheme, keptTheme } from "./theme";
 

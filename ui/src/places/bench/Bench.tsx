@@ -4,9 +4,9 @@ import { Link, useParams } from "react-router";
 import type { Shot } from "../../api/client";
 import { shotQuery, useEdits } from "../../api/edits";
 import { runsOfShotQuery, sourceQuery } from "../../api/queries";
-import { useFollowedSource, useSourceChanged } from "../../api/version";
+import { useFollowedSource, useSourceChanged } from "../../api/sourceChanges";
 import { sourceKind } from "../../api/vocabulary";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { useChange } from "../../parts/hooks/useChange";
 import { useFrameKeys } from "../../parts/hooks/useFrameKeys";
 import { Notice } from "../../parts/Notice";
@@ -16,7 +16,7 @@ import { useFilming } from "./camera/useFilming";
 import { CaptureArea } from "./capture/CaptureArea";
 import { useProofs } from "./capture/useProofs";
 import { BenchContext, type BenchValue } from "./context";
-import { Ends } from "./Ends";
+import { LoopSeam } from "./LoopSeam";
 import type { Edit } from "./edit";
 import { FilmArea } from "./FilmArea";
 import type { Lane } from "./lanes";
@@ -24,7 +24,7 @@ import { PlayInBar } from "./play/PlayInBar";
 import { rateOf } from "./play/rate";
 import { type Stretch, usePlay } from "./play/usePlay";
 import { usePlayIn } from "./play/usePlayIn";
-import { Ready } from "./Ready";
+import { PreflightPanel } from "./PreflightPanel";
 import { TimingLine } from "./TimingLine";
 import { Sheet } from "./Sheet";
 import { Strip } from "./strip/Strip";
@@ -91,7 +91,7 @@ export function Bench() {
   if (error && !shot) {
     return (
       <div className="mx-auto max-w-2xl p-8">
-        <Complaint error={error} />
+        <ErrorAlert error={error} />
         <Link to="/" className="btn btn-sm mt-3">
           Back to the shots
         </Link>
@@ -138,7 +138,7 @@ export function Bench() {
         <Notice error={edits.error} onClose={edits.dismiss} onInsist={edits.insist} />
         <Toast message={message} onClose={() => setMessage(null)} />
         <div className="flex min-h-0 flex-1 max-lg:flex-col">
-          <Ends shot={shot} frame={frame} onFrame={setAt} />
+          <LoopSeam shot={shot} frame={frame} onFrame={setAt} />
           <FilmArea
             {...{ shot, frame, edit, filming }}
             onFrame={setAt}
@@ -159,7 +159,7 @@ export function Bench() {
             ) : topic ? (
               <Sheet topic={topic} onClose={() => close(topic)} />
             ) : (
-              <Ready shot={shot} edit={edit} runs={runs?.runs ?? []} />
+              <PreflightPanel shot={shot} edit={edit} runs={runs?.runs ?? []} />
             )}
           </aside>
         </div>

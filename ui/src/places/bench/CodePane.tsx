@@ -4,9 +4,9 @@ import { useEffect, useRef, useState } from "react";
 import { codeQuery, printedQuery } from "../../api/benchQueries";
 import { body, client, Refusal, type Schemas, type Shot } from "../../api/client";
 import { sourceQuery } from "../../api/queries";
-import { useForeignVersion, useOwnChange, useSourceChanged, useVersion } from "../../api/version";
+import { useForeignVersion, useOwnChange, useSourceChanged, useVersion } from "../../api/sourceChanges";
 import { CloseButton } from "../../parts/CloseButton";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { Editor } from "../../parts/Editor";
 import { useChange } from "../../parts/hooks/useChange";
 import type { Edit } from "./edit";
@@ -63,7 +63,7 @@ export function CodePane({ shot, edit, onClose }: Props) {
         )}
         <CloseButton label="Close the code" onClick={onClose} />
       </header>
-      <Complaint
+      <ErrorAlert
         error={error ?? save.error}
         cure={
           save.stale && (
@@ -94,7 +94,7 @@ export function CodePane({ shot, edit, onClose }: Props) {
       )}
       {wrong && !proposed && (
         <div className="border-t rule p-2" data-testid="code-wrong">
-          <Complaint error={wrong.message} />
+          <ErrorAlert error={wrong.message} />
         </div>
       )}
       {printed.data?.text && (

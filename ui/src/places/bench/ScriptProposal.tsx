@@ -2,8 +2,8 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { WandSparkles } from "lucide-react";
 import { body, client, type Schemas, type Shot } from "../../api/client";
 import { shotQuery } from "../../api/edits";
-import { useOwnChange } from "../../api/version";
-import { Complaint } from "../../parts/Complaint";
+import { useOwnChange } from "../../api/sourceChanges";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 
 interface Props {
   shot: Shot;
@@ -75,7 +75,7 @@ export function ScriptProposal({ shot, proposal, onDecline }: Props) {
         </button>
         <span className="quiet min-w-0 flex-1 truncate text-right text-note">written to {proposal.file}</span>
       </div>
-      <Complaint error={take.error} onClose={() => take.reset()} />
+      <ErrorAlert error={take.error} onClose={() => take.reset()} />
     </section>
   );
 }

@@ -2,7 +2,7 @@ import { Pin } from "lucide-react";
 import type { Schemas } from "../../api/client";
 import { fraction } from "../../parts/entries/fraction";
 import { TextEntry } from "../../parts/entries/TextEntry";
-import { short } from "../../parts/words";
+import { short } from "../../parts/format";
 
 interface Props {
   term: Schemas["Term"];

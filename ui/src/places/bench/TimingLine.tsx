@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { costQuery } from "../../api/benchQueries";
 import type { Schemas, Shot } from "../../api/client";
-import { short, size, span } from "../../parts/words";
+import { short, size, span } from "../../parts/format";
 import type { Edit } from "./edit";
 import { TermEntry } from "./TermEntry";
 import { useRested } from "./useRested";

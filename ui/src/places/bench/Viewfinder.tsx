@@ -2,10 +2,10 @@ import { ImageDown } from "lucide-react";
 import { useEffect, useRef } from "react";
 import type { Patch, Shot } from "../../api/client";
 import { composed } from "../../api/merge";
-import { useVersion } from "../../api/version";
+import { useVersion } from "../../api/sourceChanges";
 import { LookAround } from "../../parts/around/LookAround";
-import { Complaint } from "../../parts/Complaint";
-import { short } from "../../parts/words";
+import { ErrorAlert } from "../../parts/ErrorAlert";
+import { short } from "../../parts/format";
 import type { Aim } from "./camera/aim";
 import { OnItsSide } from "./camera/OnItsSide";
 import { Overlays } from "./camera/Overlays";
@@ -150,7 +150,7 @@ export function Viewfinder(props: Props) {
         )}
         {(shown.error || take.error !== null) && (
           <div className="absolute inset-x-4 bottom-4 mx-auto max-w-xl">
-            <Complaint error={shown.error ?? take.error} />
+            <ErrorAlert error={shown.error ?? take.error} />
             {address && shown.error && (
               <p className="mt-1 text-center text-note text-white">showing the last good picture</p>
             )}

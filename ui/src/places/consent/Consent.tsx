@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { ShieldQuestion } from "lucide-react";
 import { lazy, Suspense, useState } from "react";
 import { consentQuery } from "../../api/queries";
-import { count } from "../../parts/words";
+import { count } from "../../parts/format";
 
 const Review = lazy(async () => ({ default: (await import("./Review")).Review }));
 

@@ -2,9 +2,9 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { body, client, type Schemas } from "../../api/client";
 import { consentQuery } from "../../api/queries";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { KindIcon } from "../../parts/kinds";
-import { count, size } from "../../parts/words";
+import { count, size } from "../../parts/format";
 
 /** The code that would run, to be read and agreed to. */
 export function Review({ consent, onClose }: { consent: Schemas["ConsentBody"]; onClose: () => void }) {
@@ -74,7 +74,7 @@ export function Review({ consent, onClose }: { consent: Schemas["ConsentBody"]; 
             </li>
           ))}
         </ul>
-        <Complaint error={agree.error} />
+        <ErrorAlert error={agree.error} />
         <div className="mt-4 flex items-center gap-2">
           <p className="quiet flex-1 text-small">
             This applies to the content shown: if the code changes, you are asked again.

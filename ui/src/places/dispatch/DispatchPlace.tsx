@@ -1,12 +1,12 @@
 import { Send } from "lucide-react";
 import { Link } from "react-router";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { RecipeRows } from "./RecipeRows";
 import { RecipeSheet } from "./RecipeSheet";
 import { SentFiles } from "./SentFiles";
 import { keyOf } from "./subject";
 import { useDispatch } from "./useDispatch";
-import { WhatLeaves } from "./WhatLeaves";
+import { ExportSources } from "./ExportSources";
 
 /** Dispatch: what leaves the project, a row a file, each proven. */
 export function DispatchPlace() {
@@ -42,10 +42,10 @@ export function DispatchPlace() {
             {files === 0 ? "Choose recipes below" : files === 1 ? "Make 1 file" : `Make ${files} files`}
           </button>
         </header>
-        <WhatLeaves dispatch={dispatch} />
-        <Complaint error={order.error} onClose={() => order.reset()} />
+        <ExportSources dispatch={dispatch} />
+        <ErrorAlert error={order.error} onClose={() => order.reset()} />
         {dispatch.troubles.map((trouble) => (
-          <Complaint key={trouble} error={trouble} />
+          <ErrorAlert key={trouble} error={trouble} />
         ))}
         <RecipeRows dispatch={dispatch} />
         <SentFiles />

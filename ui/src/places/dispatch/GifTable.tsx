@@ -1,6 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
-import { Complaint } from "../../parts/Complaint";
-import { size } from "../../parts/words";
+import { ErrorAlert } from "../../parts/ErrorAlert";
+import { size } from "../../parts/format";
 import { type RecipeDocument, withPart } from "./draft";
 import { askGifTable, type Subject } from "./subject";
 
@@ -26,7 +26,7 @@ export function GifTable({ subject, document, onChange }: Props) {
       >
         {measure.isPending ? "Measuring on a sample…" : "Measure sizes"}
       </button>
-      <Complaint error={measure.error} />
+      <ErrorAlert error={measure.error} />
       {rows.length > 0 && (
         <table className="figures mt-2 w-full">
           <thead>

@@ -1,7 +1,7 @@
 import { queryOptions, useQuery } from "@tanstack/react-query";
 import { body, client, type Run } from "../../api/client";
-import { Complaint } from "../../parts/Complaint";
-import { size } from "../../parts/words";
+import { ErrorAlert } from "../../parts/ErrorAlert";
+import { size } from "../../parts/format";
 
 const handoverQuery = (run: Run) =>
   queryOptions({
@@ -15,7 +15,7 @@ export function HandoverFiles({ run }: { run: Run }) {
   return (
     <section aria-label="Files of the source" className="text-small">
       <h3 className="mb-1 font-semibold">Source files in it</h3>
-      <Complaint error={error} />
+      <ErrorAlert error={error} />
       {data && (
         <ul className="figures max-h-64 overflow-auto" data-testid="handover-files">
           {data.files.map((file) => (

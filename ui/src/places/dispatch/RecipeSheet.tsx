@@ -3,7 +3,7 @@ import { useState } from "react";
 import { body, client, type Run } from "../../api/client";
 import { recipesQuery } from "../../api/fileQueries";
 import { CloseButton } from "../../parts/CloseButton";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { CopyButton } from "../../parts/CopyButton";
 import { TextEntry } from "../../parts/entries/TextEntry";
 import type { FullRecipe, RecipeDocument } from "./draft";
@@ -97,7 +97,7 @@ export function RecipeSheet({ recipe, subject, dispatch }: Props) {
             </button>
           )}
         </section>
-        <Complaint error={save.error ?? remove.error} />
+        <ErrorAlert error={save.error ?? remove.error} />
         {recipe.pictures && subject.of === "take" && (
           <Line take={subject.run} cameraPass={subject.cameraPass} document={document} />
         )}
@@ -139,7 +139,7 @@ function WholeDocument({
         onChange={(event) => setText(event.target.value)}
         onBlur={commit}
       />
-      <Complaint error={wrong} />
+      <ErrorAlert error={wrong} />
     </details>
   );
 }

@@ -2,8 +2,8 @@ import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { body, client, type Run } from "../../api/client";
-import { Complaint } from "../../parts/Complaint";
-import { size } from "../../parts/words";
+import { ErrorAlert } from "../../parts/ErrorAlert";
+import { size } from "../../parts/format";
 import type { FullRecipe, RecipeDocument } from "./draft";
 import { askTrial, keyOf, type Subject } from "./subject";
 
@@ -78,7 +78,7 @@ export function TrialView({ subject, recipe, document }: Props) {
         <span className="figures w-10 text-right">{frame}</span>
       </label>
       {error ? (
-        <Complaint error={error} />
+        <ErrorAlert error={error} />
       ) : (
         <p className="figures mt-1 text-small" aria-busy={isFetching}>
           {data ? (
@@ -151,7 +151,7 @@ function Retimed({
           New shot at {rate} fps
         </button>
       )}
-      <Complaint error={anew.error} />
+      <ErrorAlert error={anew.error} />
     </div>
   );
 }

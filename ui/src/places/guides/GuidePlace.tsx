@@ -3,7 +3,7 @@ import { Children, type ReactNode, useEffect } from "react";
 import Markdown, { type Components } from "react-markdown";
 import { NavLink, useLocation, useParams } from "react-router";
 import remarkGfm from "remark-gfm";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { anchorOf, GUIDES, guideText } from "./guides";
 import { Shortcuts } from "./Shortcuts";
 
@@ -37,7 +37,7 @@ export function GuidePlace() {
         </NavLink>
       </nav>
       <article className="guide min-w-0 max-w-3xl" data-testid="guide">
-        <Complaint error={error} />
+        <ErrorAlert error={error} />
         {keys ? (
           <>
             <h1>Keyboard shortcuts</h1>

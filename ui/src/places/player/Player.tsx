@@ -6,8 +6,8 @@ import type { Output, Schemas } from "../../api/client";
 import { outputQuery } from "../../api/fileQueries";
 import { AroundButton } from "../../parts/around/AroundButton";
 import { LookAround } from "../../parts/around/LookAround";
-import { Complaint } from "../../parts/Complaint";
-import { size } from "../../parts/words";
+import { ErrorAlert } from "../../parts/ErrorAlert";
+import { size } from "../../parts/format";
 
 /** A compiled file: seen playing, and held against its plan. */
 export function Player() {
@@ -16,7 +16,7 @@ export function Player() {
   if (error && !output)
     return (
       <div className="mx-auto max-w-2xl p-8">
-        <Complaint error={error} />
+        <ErrorAlert error={error} />
       </div>
     );
   if (!output) return <div className="quiet p-8">Opening the file…</div>;
@@ -37,7 +37,7 @@ export function Player() {
           <h1 className="text-xl font-semibold">{output.title}</h1>
           <p className="quiet break-all text-small">{output.file}</p>
         </div>
-        {output.trouble && <Complaint error={output.trouble} />}
+        {output.trouble && <ErrorAlert error={output.trouble} />}
         {output.receipt && <Receipt receipt={output.receipt} />}
         <div className="flex flex-col gap-2">
           <a className="btn btn-primary" href={`/api/outputs/${output.id}/file?download=1`}>
@@ -62,7 +62,7 @@ function Screen({ output }: { output: Output }) {
   const [around, setAround] = useState(false);
   const [video, setVideo] = useState<HTMLVideoElement | null>(null);
   const address = `/api/outputs/${output.id}/file`;
-  if (error) return <Complaint error={error} />;
+  if (error) return <ErrorAlert error={error} />;
   if (output.file.endsWith(".html"))
     return (
       <iframe src={address} title={output.title} sandbox="allow-scripts" className="size-full border-0" />

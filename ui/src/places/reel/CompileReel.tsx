@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import { outputsQuery, recipesQuery } from "../../api/fileQueries";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { Dropdown } from "../../parts/Dropdown";
 import { OutputLine } from "../runs/OutputLine";
 import type { ReelData } from "./reelItems";
@@ -33,7 +33,7 @@ export function CompileReel({ reel }: { reel: ReelData }) {
   const newest = files[0];
   return (
     <>
-      {order.error && <Complaint error={order.error} onClose={() => order.reset()} />}
+      {order.error && <ErrorAlert error={order.error} onClose={() => order.reset()} />}
       {newest && (
         <Dropdown
           summary={

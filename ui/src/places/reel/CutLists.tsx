@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { body, client } from "../../api/client";
 import { vocabulary } from "../../api/vocabulary";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import type { ReelData } from "./reelItems";
 import { Row } from "./sheetParts";
 
@@ -43,7 +43,7 @@ export function CutLists({ reel }: { reel: ReelData }) {
           {note}
         </p>
       ))}
-      <Complaint error={write.error} onClose={write.reset} />
+      <ErrorAlert error={write.error} onClose={write.reset} />
     </>
   );
 }

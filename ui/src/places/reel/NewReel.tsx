@@ -3,7 +3,7 @@ import { useNavigate } from "react-router";
 import { body, client, type Schemas } from "../../api/client";
 import { runsQuery } from "../../api/queries";
 import { upload } from "../../api/upload";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { reelsQuery } from "./queries";
 import { isWhole } from "./reelItems";
 
@@ -54,7 +54,7 @@ export function NewReel({ small = false }: { small?: boolean }) {
           }}
         />
       </label>
-      <Complaint error={make.error ?? read.error} />
+      <ErrorAlert error={make.error ?? read.error} />
     </>
   );
 }

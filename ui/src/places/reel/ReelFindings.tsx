@@ -1,7 +1,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { body, client } from "../../api/client";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { looksQuery } from "./queries";
 import type { ReelData } from "./reelItems";
 import type { ReelEdits } from "./useReel";
@@ -42,11 +42,11 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
           >
             Capture {count} frames
           </button>
-          <Complaint error={capture.error} />
+          <ErrorAlert error={capture.error} />
         </div>
       )}
       {reel.items.map(
-        (item, at) => item.trouble && <Complaint key={item.name + reel.starts[at]} error={item.trouble} />,
+        (item, at) => item.trouble && <ErrorAlert key={item.name + reel.starts[at]} error={item.trouble} />,
       )}
       {older > 0 && (
         <button
@@ -59,7 +59,7 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
           Capture {older} outdated frames anew
         </button>
       )}
-      <Complaint error={renew.error} onClose={renew.reset} />
+      <ErrorAlert error={renew.error} onClose={renew.reset} />
       {findings.map((finding) => (
         <div key={finding.name + finding.what} className="rounded-box border border-warning p-2.5">
           <p>

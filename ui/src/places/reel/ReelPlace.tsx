@@ -3,7 +3,7 @@ import { Redo2, Undo2 } from "lucide-react";
 import { useState } from "react";
 import { useLocation, useNavigate, useParams } from "react-router";
 import { CloseButton } from "../../parts/CloseButton";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { TextEntry } from "../../parts/entries/TextEntry";
 import { useFrameKeys } from "../../parts/hooks/useFrameKeys";
 import { AddItem } from "./AddItem";
@@ -152,7 +152,7 @@ function OneReel({ id }: { id: string }) {
       <p className="figures text-small" data-testid="reel-reason">
         {reel.reason}
       </p>
-      <Complaint
+      <ErrorAlert
         error={edits.error ?? brought.error ?? (reel.trouble || null)}
         onClose={edits.error ? edits.forget : brought.error ? brought.reset : undefined}
       />

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { body, client } from "../../api/client";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { reelsQuery } from "./queries";
 
 type ReelLine = { id: string; title: string; error: string };
@@ -21,8 +21,8 @@ export function UnreadableReel({ id, error, reels }: { id: string; error: Error;
   return (
     <div className="mx-auto flex max-w-2xl flex-col gap-3 p-8">
       <h1 className="text-xl font-semibold">{id}</h1>
-      <Complaint error={error} />
-      <Complaint error={remove.error} />
+      <ErrorAlert error={error} />
+      <ErrorAlert error={remove.error} />
       <div className="flex gap-2">
         <a className="btn btn-sm btn-outline" href={`/api/reels/${id}/text`} target="_blank" rel="noreferrer">
           Open the file

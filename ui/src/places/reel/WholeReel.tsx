@@ -1,6 +1,6 @@
 import { FormRows } from "../../form/FormRows";
 import { CutLists } from "./CutLists";
-import { LabelRows, MarkerRows, MarkRows, SoundRows } from "./OverAll";
+import { LabelRows, MarkerRows, MarkRows, SoundRows } from "./ReelSettings";
 import type { ReelData } from "./reelItems";
 import { AsJson, Box } from "./sheetParts";
 import type { ReelEdits } from "./useReel";

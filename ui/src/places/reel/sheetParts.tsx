@@ -1,5 +1,5 @@
 import { type ReactNode, useState } from "react";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 
 export function Box({ name, about, children }: { name: string; about: string; children: ReactNode }) {
   return (
@@ -111,7 +111,7 @@ export function AsJson({
           }
         }}
       />
-      <Complaint error={wrong} />
+      <ErrorAlert error={wrong} />
     </details>
   );
 }

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { CircleCheck, SearchCheck, TriangleAlert } from "lucide-react";
 import { body, client, type Run } from "../../api/client";
 import { runQuery } from "../../api/queries";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { active } from "./words";
 
 /** Reads every frame of a run again, and tells which are no longer what was made. */
@@ -51,7 +51,7 @@ export function CheckRun({ run }: { run: Run }) {
           </span>
         )}
       </span>
-      <Complaint error={check.error} />
+      <ErrorAlert error={check.error} />
     </div>
   );
 }

@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { body, client, type Run, type Schemas } from "../../api/client";
 import { recipesQuery } from "../../api/fileQueries";
 import { runQuery } from "../../api/queries";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { FramesOut } from "./FramesOut";
 import { OutputLine } from "./OutputLine";
 import { PassChoice } from "./PassChoice";
@@ -64,7 +64,7 @@ export function Compile({ run }: { run: Run }) {
           onFolder={(place, links) => order.mutate({ recipe: folder.name, folder: place, links })}
         />
       )}
-      <Complaint error={order.error} />
+      <ErrorAlert error={order.error} />
       {run.outputs.length > 0 && (
         <>
           <h3 className="mb-1 mt-3 text-small font-semibold">Files</h3>

@@ -2,7 +2,7 @@ import { FileArchive, FolderOutput } from "lucide-react";
 import { useState } from "react";
 import type { Run } from "../../api/client";
 import { Choice } from "../../parts/entries/Choice";
-import { count } from "../../parts/words";
+import { count } from "../../parts/format";
 
 interface Props {
   run: Run;

@@ -3,9 +3,9 @@ import { CirclePlay, Download } from "lucide-react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { body, client, type Output } from "../../api/client";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { CopyButton } from "../../parts/CopyButton";
-import { size, span } from "../../parts/words";
+import { size, span } from "../../parts/format";
 import { active } from "./words";
 
 /** A file that was made of a take, or is being made; below it what belongs to it. */
@@ -61,7 +61,7 @@ export function OutputLine({ output, children }: { output: Output; children?: Re
         </div>
       )}
       {output.state === "queued" && <span className="quiet">Queued</span>}
-      {(output.message || output.trouble) && <Complaint error={output.message || output.trouble} />}
+      {(output.message || output.trouble) && <ErrorAlert error={output.message || output.trouble} />}
       {children}
     </li>
   );

@@ -1,7 +1,7 @@
 import { CircleCheck, CirclePlay, Download, OctagonX } from "lucide-react";
 import { Link } from "react-router";
 import type { Run } from "../../api/client";
-import { count, size, span } from "../../parts/words";
+import { count, size, span } from "../../parts/format";
 import { active } from "./words";
 
 /** What a run was to end in: its file, or how far it is on the way there. */

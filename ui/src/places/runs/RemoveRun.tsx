@@ -4,8 +4,8 @@ import { useEffect, useRef, useState } from "react";
 import { body, client, type Run } from "../../api/client";
 import { runsQuery } from "../../api/queries";
 import { removalQuery } from "../../api/runQueries";
-import { Complaint } from "../../parts/Complaint";
-import { count, size } from "../../parts/words";
+import { ErrorAlert } from "../../parts/ErrorAlert";
+import { count, size } from "../../parts/format";
 import { active } from "./words";
 
 /** Deletes a run, after it was said what goes with it. */
@@ -55,7 +55,7 @@ export function RemoveRun({ run, onRemoved }: { run: Run; onRemoved?: () => void
                 ? "Counting what goes with it…"
                 : `${count(goes.frames, "frame")} that no other run shows and ${count(goes.files, "file")} go with it: ${size(goes.bytes)} are freed. This cannot be undone.`}
             </p>
-            <Complaint error={remove.error} />
+            <ErrorAlert error={remove.error} />
             <div className="mt-4 flex justify-end gap-2">
               <button type="button" className="btn btn-sm" onClick={() => dialog.current?.close()}>
                 Keep it

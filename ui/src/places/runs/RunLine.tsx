@@ -1,7 +1,7 @@
 import { CircleCheck, CircleDashed, CirclePause, CirclePlay, OctagonX } from "lucide-react";
 import { Link } from "react-router";
 import type { Run } from "../../api/client";
-import { size, when } from "../../parts/words";
+import { size, when } from "../../parts/format";
 import { RemoveRun } from "./RemoveRun";
 import { doneOf, stateWords } from "./words";
 

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { runsQuery } from "../../api/queries";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { RunLine } from "./RunLine";
 
 export function RunList() {
@@ -10,7 +10,7 @@ export function RunList() {
   return (
     <div className="mx-auto max-w-6xl px-6 py-5">
       <h1 className="mb-3 text-2xl font-semibold">Runs</h1>
-      <Complaint error={error} />
+      <ErrorAlert error={error} />
       {data && runs.length === 0 && (
         <p className="quiet rounded-box border border-dashed rule p-10 text-center">
           Nothing has been captured yet. Open a{" "}

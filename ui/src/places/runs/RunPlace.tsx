@@ -3,8 +3,8 @@ import { Play, Square } from "lucide-react";
 import { Link, useNavigate, useParams } from "react-router";
 import { body, client } from "../../api/client";
 import { runQuery } from "../../api/queries";
-import { Complaint } from "../../parts/Complaint";
-import { short, size, span, when } from "../../parts/words";
+import { ErrorAlert } from "../../parts/ErrorAlert";
+import { short, size, span, when } from "../../parts/format";
 import { CheckRun } from "./CheckRun";
 import { Compile } from "./Compile";
 import { Failures } from "./Failures";
@@ -32,7 +32,7 @@ export function RunPlace() {
   if (error && !run)
     return (
       <div className="mx-auto max-w-2xl p-8">
-        <Complaint error={error} />
+        <ErrorAlert error={error} />
       </div>
     );
   if (!run) return <div className="quiet p-8">Opening the run…</div>;
@@ -111,7 +111,7 @@ export function RunPlace() {
         <CheckRun run={run} />
         {(run.message || stop.error || resume.error) && (
           <div className="mt-3">
-            <Complaint error={run.message || stop.error || resume.error} />
+            <ErrorAlert error={run.message || stop.error || resume.error} />
           </div>
         )}
       </section>

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { Facts } from "../../parts/Facts";
 
 const USUAL = ["12", "15", "24", "25", "30", "50", "60"];
@@ -49,7 +49,7 @@ export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
         />
         <span className="quiet">{Number.isFinite(seconds) && `${seconds.toFixed(2)} s`}</span>
       </div>
-      <Complaint error={error} />
+      <ErrorAlert error={error} />
       <div className="mt-4 flex justify-end gap-2">
         <button type="button" className="btn btn-sm" onClick={onCancel}>
           Cancel

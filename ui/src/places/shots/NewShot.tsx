@@ -7,7 +7,7 @@ import { shotQuery } from "../../api/edits";
 import { demoSourcesQuery } from "../../api/queries";
 import { upload } from "../../api/upload";
 import { sourceKind, vocabulary } from "../../api/vocabulary";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { useChange } from "../../parts/hooks/useChange";
 import { KindIcon } from "../../parts/kinds";
 import { AskRate } from "./AskRate";
@@ -64,7 +64,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
     <dialog ref={dialog} className="modal" aria-label="New shot" onClose={onClose}>
       <div className="modal-box max-w-4xl p-5">
         <h2 className="mb-3 text-xl font-semibold">New shot</h2>
-        <Complaint error={make.error} onClose={() => make.reset()} />
+        <ErrorAlert error={make.error} onClose={() => make.reset()} />
         <div className="mt-3 grid grid-cols-[2fr_3fr] gap-6">
           <section>
             <h3 className="mb-1.5 font-semibold">Your own file</h3>

@@ -5,9 +5,9 @@ import { Link } from "react-router";
 import { body, client, type Schemas, type ShotLine } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
 import { useTurn } from "../../parts/around/turns";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import type { ToastMessage } from "../../parts/shell/Toast";
-import { count, when } from "../../parts/words";
+import { count, when } from "../../parts/format";
 
 export function ShotCard({
   line,
@@ -54,7 +54,7 @@ export function ShotCard({
         <div className={line.error ? "p-3 pb-10" : "p-3"}>
           <div className="truncate text-base font-semibold">{line.title}</div>
           {line.error ? (
-            <Complaint error={line.error} />
+            <ErrorAlert error={line.error} />
           ) : (
             <>
               <div className="figures text-small">{line.summary}</div>

@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import { lazy, Suspense, useState } from "react";
 import { shotsQuery } from "../../api/queries";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { Toast, type ToastMessage } from "../../parts/shell/Toast";
-import { count } from "../../parts/words";
+import { count } from "../../parts/format";
 import { ShotCard } from "./ShotCard";
 
 const NewShot = lazy(async () => ({ default: (await import("./NewShot")).NewShot }));
@@ -34,7 +34,7 @@ export function ShotList() {
           <Plus size={16} aria-hidden /> New shot
         </button>
       </div>
-      <Complaint error={error} />
+      <ErrorAlert error={error} />
       {data && shots.length === 0 && (
         <p className="quiet rounded-box border border-dashed rule p-10 text-center">
           No shot yet. A shot is one piece of video, planned: drop a mesh, a script, a page, pictures or a

@@ -1,5 +1,5 @@
 import { bounded } from "../../../api/vocabulary";
-import { coordinate } from "../../../parts/words";
+import { coordinate } from "../../../parts/format";
 import type { PathFigures, Point } from "./usePathFigures";
 import { rowAt } from "./usePathFigures";
 

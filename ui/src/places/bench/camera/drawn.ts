@@ -1,4 +1,4 @@
-import { coordinate } from "../../../parts/words";
+import { coordinate } from "../../../parts/format";
 import type { PathFigures, Point } from "./usePathFigures";
 
 /** One of the two drawings: which axes lie across and up, and where its middle is on the paper. */

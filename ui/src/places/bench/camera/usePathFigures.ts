@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { Readable } from "openapi-typescript-helpers";
 import { useMemo } from "react";
 import { body, client, type Patch, type Schemas, type Shot } from "../../../api/client";
-import { useVersion } from "../../../api/version";
+import { useVersion } from "../../../api/sourceChanges";
 
 export type PathFigures = Readable<Schemas["PathFiguresBody"]>;
 export type CameraPath = PathFigures["cameras"][number];

@@ -5,7 +5,7 @@ import { body, client, Refusal, type Schemas, type Shot } from "../../../api/cli
 import { shotEdits } from "../../../api/edits";
 import { recipesQuery } from "../../../api/fileQueries";
 import { runQuery, sourceQuery } from "../../../api/queries";
-import { count } from "../../../parts/words";
+import { count } from "../../../parts/format";
 import { useRested } from "../useRested";
 
 export type CaptureOrder = Schemas["CaptureOrder"];

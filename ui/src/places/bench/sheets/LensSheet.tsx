@@ -1,5 +1,5 @@
 import { FormRows } from "../../../form/FormRows";
-import { short } from "../../../parts/words";
+import { short } from "../../../parts/format";
 import { cameraEdit } from "../camera/cameraEdit";
 import { useBench } from "../context";
 import { cameraOf } from "../rigs";

@@ -1,5 +1,5 @@
 import { targetName } from "../../../api/vocabulary";
-import { short } from "../../../parts/words";
+import { short } from "../../../parts/format";
 import { easingOf, heightOf, type Lane } from "../lanes";
 import { handlesOut } from "./keys";
 import type { Span } from "./rows";

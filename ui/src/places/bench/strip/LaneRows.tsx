@@ -1,7 +1,7 @@
 import { useRef } from "react";
 import type { Schemas } from "../../../api/client";
 import { targetName } from "../../../api/vocabulary";
-import { short } from "../../../parts/words";
+import { short } from "../../../parts/format";
 import type { Drivable, Lane } from "../lanes";
 import { Handles, KeyMark } from "./KeyMarks";
 import { keyboardOn } from "./keyboardOn";

@@ -8,7 +8,7 @@ import { targetName } from "../../../api/vocabulary";
 import { useDrag } from "../../../parts/hooks/useDrag";
 import { useWheel } from "../../../parts/hooks/useWheel";
 import { shortcutOf, withKeys } from "../../../parts/shell/shortcuts";
-import { short } from "../../../parts/words";
+import { short } from "../../../parts/format";
 import type { PathFigures } from "../camera/usePathFigures";
 import type { Edit } from "../edit";
 import type { Drivable, Lane } from "../lanes";

@@ -1,6 +1,6 @@
 import type { Schemas, Shot } from "../../../api/client";
 import { targetName, vocabulary } from "../../../api/vocabulary";
-import { coordinate } from "../../../parts/words";
+import { coordinate } from "../../../parts/format";
 import { type Drivable, easingOf, heightOf, type Lane, type LaneKey, placeOf, wholeShot } from "../lanes";
 
 type Curve = Schemas["LaneCurve"];

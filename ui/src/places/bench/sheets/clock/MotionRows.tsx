@@ -1,7 +1,7 @@
 import { Row } from "../../../../form/Row";
 import { fraction } from "../../../../parts/entries/fraction";
 import { TextEntry } from "../../../../parts/entries/TextEntry";
-import { count, short } from "../../../../parts/words";
+import { count, short } from "../../../../parts/format";
 import type { BenchValue } from "../../context";
 
 /** Where the motion ends, and how fast it goes. */

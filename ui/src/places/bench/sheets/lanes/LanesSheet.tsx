@@ -5,7 +5,7 @@ import { sourceQuery } from "../../../../api/queries";
 import { targetName } from "../../../../api/vocabulary";
 import { EasingEntry } from "../../../../form/EasingEntry";
 import { Row } from "../../../../form/Row";
-import { Complaint } from "../../../../parts/Complaint";
+import { ErrorAlert } from "../../../../parts/ErrorAlert";
 import { NumberEntry } from "../../../../parts/entries/NumberEntry";
 import { useBench } from "../../context";
 import { type Lane, newLane } from "../../lanes";
@@ -23,7 +23,7 @@ export function LanesSheet() {
   const save = (next: Lane[], what: string) => edit({ lanes: next }, what);
   return (
     <>
-      <Complaint error={error} />
+      <ErrorAlert error={error} />
       {lanes.length === 0 && (
         <p className="quiet mb-3 text-small">
           {all.length > 0

@@ -3,7 +3,7 @@ import { PointEntry } from "../../../../form/PointEntry";
 import { Row } from "../../../../form/Row";
 import { Choice } from "../../../../parts/entries/Choice";
 import { NumberEntry } from "../../../../parts/entries/NumberEntry";
-import { short } from "../../../../parts/words";
+import { short } from "../../../../parts/format";
 import type { Edit } from "../../edit";
 import type { PathRig } from "../../rigs";
 

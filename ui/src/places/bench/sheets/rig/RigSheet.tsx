@@ -3,7 +3,7 @@ import { lazy, Suspense, useState } from "react";
 import { vocabulary } from "../../../../api/vocabulary";
 import { FormRows } from "../../../../form/FormRows";
 import { Choice } from "../../../../parts/entries/Choice";
-import { short } from "../../../../parts/words";
+import { short } from "../../../../parts/format";
 import { cameraEdit } from "../../camera/cameraEdit";
 import { type BenchValue, useBench } from "../../context";
 import { cameraOf } from "../../rigs";

@@ -22,7 +22,7 @@ import { targetName, vocabulary } from "../../../../api/vocabulary";
 import { NumberEntry } from "../../../../parts/entries/NumberEntry";
 import { TextEntry } from "../../../../parts/entries/TextEntry";
 import { RemoveButton } from "../../../../parts/RemoveButton";
-import { short } from "../../../../parts/words";
+import { short } from "../../../../parts/format";
 import type { Edit } from "../../edit";
 import type { StopsRig, View } from "../../rigs";
 

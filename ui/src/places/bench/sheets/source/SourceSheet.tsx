@@ -4,12 +4,12 @@ import { sourceQuery } from "../../../../api/queries";
 import { sourceKind } from "../../../../api/vocabulary";
 import { FormRows } from "../../../../form/FormRows";
 import { Row } from "../../../../form/Row";
-import { Complaint } from "../../../../parts/Complaint";
+import { ErrorAlert } from "../../../../parts/ErrorAlert";
 import { TextEntry } from "../../../../parts/entries/TextEntry";
 import { Facts } from "../../../../parts/Facts";
 import { KindIcon } from "../../../../parts/kinds";
 import { useBench } from "../../context";
-import { FindingCard } from "../../Ready";
+import { FindingCard } from "../../PreflightPanel";
 import { Dials } from "./Dials";
 
 /** What is filmed: its file, what it is, what is odd about it, and what can be set. */
@@ -57,7 +57,7 @@ export function SourceSheet() {
         }}
         onSet={edit}
       />
-      <Complaint error={error} />
+      <ErrorAlert error={error} />
       {data && data.findings.length > 0 && (
         <ul className="my-3 flex flex-col gap-2">
           {data.findings.map((finding) => (

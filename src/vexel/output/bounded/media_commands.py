@@ -38,17 +38,17 @@ from vexel.output.job.job import jobs_of, refusals
 from vexel.output.leaving import command_line
 from vexel.output.looking.trial import Trial, try_recipe
 from vexel.output.reading.picture_file import png_of, thumbnail
+from vexel.output.reel.analyse import picture_findings
 from vexel.output.reel.brought import brought
 from vexel.output.reel.draw import fitted_into, image_of
 from vexel.output.reel.kept_media import KeptMedia, KeptPictures
-from vexel.output.reel.look_through import picture_findings
 from vexel.output.reel.open_reel import OpenReel, open_reel, still_of
 from vexel.output.reel.reel_footage import footage_of_reel
 from vexel.output.reel.reel_sound import seconds_of
 from vexel.output.writers.sound import decoded
 
 
-class MediaAnswers:
+class MediaCommands:
     """The questions of `vexel.web.jobs.media_process.MediaProcess`."""
 
     tell: Callable[[Any], None]

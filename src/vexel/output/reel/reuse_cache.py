@@ -21,7 +21,7 @@ Placed: TypeAlias = tuple[Shown, int, int]
 """A frame of media with the size that it is shown in."""
 
 
-class ShownAgain:
+class ReuseCache:
     """Gives pictures as a reel shows them, and reads those that come again only once, as far as there is room.
 
     Parameters

@@ -1,4 +1,4 @@
-"""A shelf of documents of one kind: a JSON file each, with a history for undo and redo."""
+"""A store of documents of one kind: a JSON file each, with a history for undo and redo."""
 
 import json
 import os
@@ -34,7 +34,7 @@ D = TypeVar("D", bound=Any)
 
 @dataclass(frozen=True)
 class DocumentKind(Generic[D]):
-    """What a shelf holds.
+    """What a store holds.
 
     Attributes
     ----------
@@ -86,21 +86,21 @@ class Kept(Generic[D]):
 class Listed(Generic[D]):
     """Documents as a list shows them, without what undo and redo would do."""
 
-    def __init__(self, shelf: "DocumentShelf[D]", rows: Mapping[str, Standing]) -> None:
-        self._shelf, self._rows = shelf, rows
+    def __init__(self, store: "DocumentStore[D]", rows: Mapping[str, Standing]) -> None:
+        self._store, self._rows = store, rows
 
     def get(self, document_id: str) -> Kept[D]:
-        """See `DocumentShelf.get`; `undo` and `redo` are not told."""
+        """See `DocumentStore.get`; `undo` and `redo` are not told."""
         row = self._rows.get(document_id)
-        text = self._shelf.text_of(document_id)
-        value = self._shelf.read(document_id, text)
-        if row is None or (row.document.encode() != text and row.document != self._shelf.kind.spell(value)):
+        text = self._store.text_of(document_id)
+        value = self._store.read(document_id, text)
+        if row is None or (row.document.encode() != text and row.document != self._store.kind.spell(value)):
             # An edit made outside, which joins the history.
-            return self._shelf.get(document_id)
+            return self._store.get(document_id)
         return Kept(document_id, value, row.head, "", "", row.edited)
 
 
-class DocumentShelf(Generic[D]):
+class DocumentStore(Generic[D]):
     """All documents of one kind. The file is the truth; an edit made outside joins the history."""
 
     def __init__(self, folder: Path, sessions: sessionmaker[Session], kind: DocumentKind[D]) -> None:
@@ -206,7 +206,7 @@ class DocumentShelf(Generic[D]):
         return titles
 
     def add(self, value: D) -> Kept[D]:
-        """Put a new document on the shelf, with a title that no other has, under a name made from that."""
+        """Put a new document on the store, with a title that no other has, under a name made from that."""
         # In turn, so that of several new shots each has a name of its own.
         with self._turn:
             self.kind.check(value)
@@ -307,7 +307,7 @@ class DocumentShelf(Generic[D]):
         return self._move(document_id, +1, revision)
 
     def remove(self, document_id: str) -> str:
-        """Take a document off the shelf: its file goes to ``removed``, takes and files stay.
+        """Take a document off the store: its file goes to ``removed``, takes and files stay.
 
         Returns
         -------

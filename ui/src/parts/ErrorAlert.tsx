@@ -2,7 +2,7 @@ import { TriangleAlert } from "lucide-react";
 import type { ReactNode } from "react";
 
 /** A sentence that says what went wrong and what to do. */
-export function Complaint({
+export function ErrorAlert({
   error,
   onClose,
   cure,

@@ -4,7 +4,7 @@ import type { ReactNode } from "react";
 import { body, client } from "../../api/client";
 import { FormRows } from "../../form/FormRows";
 import { type Label, LabelList } from "../../form/LabelList";
-import { Complaint } from "../../parts/Complaint";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { TextEntry } from "../../parts/entries/TextEntry";
 import type { ReelData, ReelDocument } from "./reelItems";
 import { Tool } from "./sheetParts";
@@ -191,7 +191,7 @@ export function MarkerRows({ reel, edits, frame }: Props) {
           </button>
         )}
       </div>
-      <Complaint error={press.error} onClose={press.reset} />
+      <ErrorAlert error={press.error} onClose={press.reset} />
     </Part>
   );
 }

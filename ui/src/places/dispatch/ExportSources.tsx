@@ -4,7 +4,7 @@ import { TextEntry } from "../../parts/entries/TextEntry";
 import type { Dispatch } from "./useDispatch";
 
 /** As a sentence: which takes, which cameras and passes, into which folder, under which names. */
-export function WhatLeaves({ dispatch }: { dispatch: Dispatch }) {
+export function ExportSources({ dispatch }: { dispatch: Dispatch }) {
   const { leaving, takes, setTakes } = dispatch;
   const ids = leaving.map((run) => run.id);
   const other = takes.find((run) => !ids.includes(run.id));

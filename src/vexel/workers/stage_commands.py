@@ -28,7 +28,7 @@ MAX_PRINTED = 20_000
 """Letters of printed output that are kept."""
 
 
-class StageAnswers:
+class StageCommands:
     """The questions of `vexel.workers.stage_process.StageProcess`."""
 
     tell: Callable[[Any], None]

@@ -13,7 +13,7 @@ interface Props {
 }
 
 /** Is it safe to start the long capture? Findings, and what was captured before. */
-export function Ready({ shot, edit, runs }: Props) {
+export function PreflightPanel({ shot, edit, runs }: Props) {
   const { data: source, error: unseen, isFetching } = useQuery(sourceQuery(shot));
   const findings = [...(source?.findings ?? []), ...shot.findings];
   return (

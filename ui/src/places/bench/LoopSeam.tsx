@@ -1,6 +1,6 @@
 import { CircleCheck, Repeat, TriangleAlert } from "lucide-react";
 import type { Shot } from "../../api/client";
-import { useVersion } from "../../api/version";
+import { useVersion } from "../../api/sourceChanges";
 import { usePicture } from "./usePicture";
 
 interface Props {
@@ -10,7 +10,7 @@ interface Props {
 }
 
 /** First and last frame, and how far the seam is from closing. */
-export function Ends({ shot, frame, onFrame }: Props) {
+export function LoopSeam({ shot, frame, onFrame }: Props) {
   const last = shot.timing.frames - 1;
   const { state, what } = shot.seam;
   return (

@@ -90,7 +90,7 @@ function listen(take: (news: News) => void, askAnew: () => void) {
     else if ("open" in data) void catchUp(take, askAnew);
     else askAnew();
   };
-  const worker = new SharedWorker(new URL("./news.worker.ts", import.meta.url), { type: "module" });
+  const worker = new SharedWorker(new URL("./events.worker.ts", import.meta.url), { type: "module" });
   return () => {
     channel.close();
     worker.port.close();

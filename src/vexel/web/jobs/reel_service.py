@@ -92,7 +92,7 @@ def within_of(opened: OpenReel) -> Named:
     return Named(tuple(map(str, opened.reels)), tuple(dict.fromkeys((*opened.media, *opened.gone))))
 
 
-class ReelDesk:
+class ReelService:
     """Opens reels, shows their frames, and orders what they lack."""
 
     def __init__(self, project: Project, captures: Captures, jobs: Jobs, media: MediaPool) -> None:
@@ -230,7 +230,7 @@ class ReelDesk:
         with self._media.asked(held.token) as process:
             return process.picture(held.token, held.order, reel.title, number, long_side)
 
-    def look_through(self, reel_id: str, reel: Reel) -> tuple[list[Finding], str]:
+    def analyse(self, reel_id: str, reel: Reel) -> tuple[list[Finding], str]:
         """What only its pictures tell, and what was not looked at; ends early where the reel is edited meanwhile."""
         held = self._held(reel)
         if (found := self._looked.get(held.token)) is not None:
