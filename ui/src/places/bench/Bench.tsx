@@ -16,18 +16,18 @@ import { useFilming } from "./camera/useFilming";
 import { CaptureArea } from "./capture/CaptureArea";
 import { useProofs } from "./capture/useProofs";
 import { BenchContext, type BenchValue } from "./context";
-import { LoopSeam } from "./LoopSeam";
 import type { Edit } from "./edit";
 import { FilmArea } from "./FilmArea";
+import { LoopSeam } from "./LoopSeam";
 import type { Lane } from "./lanes";
+import { PreflightPanel } from "./PreflightPanel";
 import { PlayInBar } from "./play/PlayInBar";
 import { rateOf } from "./play/rate";
 import { type Stretch, usePlay } from "./play/usePlay";
 import { usePlayIn } from "./play/usePlayIn";
-import { PreflightPanel } from "./PreflightPanel";
-import { TimingLine } from "./TimingLine";
 import { Sheet } from "./Sheet";
 import { Strip } from "./strip/Strip";
+import { TimingLine } from "./TimingLine";
 import { Title } from "./Title";
 
 // The editor is as large as all else together, so it comes when it is wanted.

@@ -6,8 +6,8 @@ import { body, client, Refusal, type Schemas, type Shot } from "../../api/client
 import { sourceQuery } from "../../api/queries";
 import { useForeignVersion, useOwnChange, useSourceChanged, useVersion } from "../../api/sourceChanges";
 import { CloseButton } from "../../parts/CloseButton";
-import { ErrorAlert } from "../../parts/ErrorAlert";
 import { Editor } from "../../parts/Editor";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { useChange } from "../../parts/hooks/useChange";
 import type { Edit } from "./edit";
 import { ScriptProposal } from "./ScriptProposal";

@@ -3,8 +3,8 @@ import { useEffect, useRef, useState } from "react";
 import { body, client, type Schemas } from "../../api/client";
 import { consentQuery } from "../../api/queries";
 import { ErrorAlert } from "../../parts/ErrorAlert";
-import { KindIcon } from "../../parts/kinds";
 import { count, size } from "../../parts/format";
+import { KindIcon } from "../../parts/kinds";
 
 /** The code that would run, to be read and agreed to. */
 export function Review({ consent, onClose }: { consent: Schemas["ConsentBody"]; onClose: () => void }) {

@@ -1,12 +1,12 @@
 import { Send } from "lucide-react";
 import { Link } from "react-router";
 import { ErrorAlert } from "../../parts/ErrorAlert";
+import { ExportSources } from "./ExportSources";
 import { RecipeRows } from "./RecipeRows";
 import { RecipeSheet } from "./RecipeSheet";
 import { SentFiles } from "./SentFiles";
 import { keyOf } from "./subject";
 import { useDispatch } from "./useDispatch";
-import { ExportSources } from "./ExportSources";
 
 /** Dispatch: what leaves the project, a row a file, each proven. */
 export function DispatchPlace() {

@@ -89,7 +89,7 @@ export function Card(props: Props) {
 }
 
 function TransitionButton({ reel, items, number, selection, onSelect }: Props) {
-  const [item, after] = [reel.items[number], reel.items[number + 1]];
+  const item = reel.items[number];
   const chosen = selection.of === "transition" && selection.item === number;
   return (
     <button

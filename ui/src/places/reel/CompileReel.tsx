@@ -4,8 +4,8 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { body, client } from "../../api/client";
 import { outputsQuery, recipesQuery } from "../../api/fileQueries";
-import { ErrorAlert } from "../../parts/ErrorAlert";
 import { Dropdown } from "../../parts/Dropdown";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { OutputLine } from "../runs/OutputLine";
 import type { ReelData } from "./reelItems";
 

@@ -86,7 +86,8 @@ function OneReel({ id }: { id: string }) {
     const item = reel.items[next.item];
     const after = reel.items[next.item + 1];
     const start = (at: number) => reel.starts[at] ?? 0;
-    if (next.of === "transition" && item && after) setFrame(start(next.item + 1) + Math.floor(item.overlap / 2));
+    if (next.of === "transition" && item && after)
+      setFrame(start(next.item + 1) + Math.floor(item.overlap / 2));
     else if (item) setFrame(start(next.item));
   };
   const remove = (first: number, last: number) => {

@@ -1,10 +1,10 @@
 import { ArrowLeft, ArrowRight, Copy, Trash2, Ungroup } from "lucide-react";
 import { ItemRows, type SetValues } from "./ItemRows";
-import { TransitionSheet } from "./TransitionSheet";
 import { GroupParts, LayoutRows } from "./PartsRows";
 import { apart, inserted, partsOf, type ReelData, type Selection, selected, withItem } from "./reelItems";
 import { SeveralSheet } from "./SeveralSheet";
 import { AsJson, Box, Tool } from "./sheetParts";
+import { TransitionSheet } from "./TransitionSheet";
 import type { ReelEdits } from "./useReel";
 import { WholeReel } from "./WholeReel";
 

@@ -1,12 +1,20 @@
 import { FormRows } from "../../form/FormRows";
-import { type Transition, type ReelData, withTransition } from "./reelItems";
+import { type ReelData, type Transition, withTransition } from "./reelItems";
 import { Box } from "./sheetParts";
 import type { ReelEdits } from "./useReel";
 
 const USUAL_FRAMES = 12;
 
 /** How one item goes over into the next. */
-export function TransitionSheet({ reel, edits, number }: { reel: ReelData; edits: ReelEdits; number: number }) {
+export function TransitionSheet({
+  reel,
+  edits,
+  number,
+}: {
+  reel: ReelData;
+  edits: ReelEdits;
+  number: number;
+}) {
   const transition = edits.items[number]?.transition ?? {};
   const names = [reel.items[number]?.name, reel.items[number + 1]?.name];
   return (

@@ -50,7 +50,12 @@ export function together(items: Item[], first: number, last: number, kind: "layo
   const one =
     kind === "group"
       ? { kind, items: parts, transition }
-      : { kind, arrangement: arrangementFor(parts.length), cells: parts.map((item) => ({ item })), transition };
+      : {
+          kind,
+          arrangement: arrangementFor(parts.length),
+          cells: parts.map((item) => ({ item })),
+          transition,
+        };
   return [...items.slice(0, first), one as Item, ...items.slice(last + 1)];
 }
 

@@ -3,8 +3,8 @@ import { CirclePlay, Download } from "lucide-react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { body, client, type Output } from "../../api/client";
-import { ErrorAlert } from "../../parts/ErrorAlert";
 import { CopyButton } from "../../parts/CopyButton";
+import { ErrorAlert } from "../../parts/ErrorAlert";
 import { size, span } from "../../parts/format";
 import { active } from "./words";
 

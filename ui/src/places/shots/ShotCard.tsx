@@ -6,8 +6,8 @@ import { body, client, type Schemas, type ShotLine } from "../../api/client";
 import { shotsQuery } from "../../api/queries";
 import { useTurn } from "../../parts/around/turns";
 import { ErrorAlert } from "../../parts/ErrorAlert";
-import type { ToastMessage } from "../../parts/shell/Toast";
 import { count, when } from "../../parts/format";
+import type { ToastMessage } from "../../parts/shell/Toast";
 
 export function ShotCard({
   line,

@@ -3,8 +3,8 @@ import { Plus } from "lucide-react";
 import { lazy, Suspense, useState } from "react";
 import { shotsQuery } from "../../api/queries";
 import { ErrorAlert } from "../../parts/ErrorAlert";
-import { Toast, type ToastMessage } from "../../parts/shell/Toast";
 import { count } from "../../parts/format";
+import { Toast, type ToastMessage } from "../../parts/shell/Toast";
 import { ShotCard } from "./ShotCard";
 
 const NewShot = lazy(async () => ({ default: (await import("./NewShot")).NewShot }));

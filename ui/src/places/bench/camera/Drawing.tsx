@@ -1,8 +1,8 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { Shot } from "../../../api/client";
+import { short } from "../../../parts/format";
 import { ARROWS } from "../../../parts/hooks/arrows";
 import { useDrag } from "../../../parts/hooks/useDrag";
-import { short } from "../../../parts/format";
 import { line, moved, type Paper, paperOf, placed, type Side, tickStep } from "./drawn";
 import { type CameraPath, type PathFigures, type Point, rowAt } from "./usePathFigures";
 import { useRoom } from "./useRoom";

@@ -1,8 +1,8 @@
 import { Download } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { CloseButton } from "../../../parts/CloseButton";
-import { shortcutOf } from "../../../parts/shell/shortcuts";
 import { short, size } from "../../../parts/format";
+import { shortcutOf } from "../../../parts/shell/shortcuts";
 import type { Proofs } from "./useProofs";
 
 /** A proof at its true pixels over the Bench, beside the one before it. */

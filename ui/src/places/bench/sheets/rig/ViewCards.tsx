@@ -21,8 +21,8 @@ import { GripVertical } from "lucide-react";
 import { targetName, vocabulary } from "../../../../api/vocabulary";
 import { NumberEntry } from "../../../../parts/entries/NumberEntry";
 import { TextEntry } from "../../../../parts/entries/TextEntry";
-import { RemoveButton } from "../../../../parts/RemoveButton";
 import { short } from "../../../../parts/format";
+import { RemoveButton } from "../../../../parts/RemoveButton";
 import type { Edit } from "../../edit";
 import type { StopsRig, View } from "../../rigs";
 
