@@ -11,7 +11,7 @@ DRAWING := chromium-headless-shell libegl1 libgl1 libgl1-mesa-dri libxrender1 py
 TESTING := chromium ffmpeg
 FONTS := fonts-wqy-microhei fonts-lohit-deva fonts-noto-color-emoji
 STAMPS := .stamps
-UI_FILES := $(shell find ui/src ui/public docs/guides -type f -not -name generated.ts) ui/index.html ui/vite.config.ts
+UI_FILES := $(shell find ui/src ui/public docs/guides docs/GLOSSARY.md -type f -not -name generated.ts) ui/index.html ui/vite.config.ts
 API_FILES := $(shell find src/vexel/web src/vexel/core -name "*.py")
 
 .PHONY: wheel help demo test test-long lint tests ui setup setup-dev bench screenshots clean

@@ -52,7 +52,11 @@ class FindingsTest(unittest.TestCase):
         return read_shot_document(document)
 
     def found(self, shot, **facts):
-        return [f for f in source_findings(shot, SourceFacts(**facts)) if f.name in ("other-course", "on-its-side")]
+        return [
+            f
+            for f in source_findings(shot, SourceFacts(**facts))
+            if f.name in ("animation-length-differs", "on-its-side")
+        ]
 
     def test_a_loop_that_cuts_the_animations_off_is_fixed(self):
         three = animation_length([course(3)])

@@ -107,7 +107,7 @@ class PreflightTest(unittest.TestCase):
             ({"lanes": [lane([-3, 1], [0, 3], at="frames")]}, "key-outside"),
             ({"lanes": [lane([-3, 1], [2, 3], [40, 1], at="seconds")]}, "key-outside"),
             ({"picture": {"width": 641}}, "odd-size"),
-            ({"clock": {"shutter": "180°"}}, "few-looks"),
+            ({"clock": {"shutter": "180°"}}, "too-few-shutter-samples"),
             ({"recipe": "gif"}, "gif-rate"),
             ({"recipe": "gif", "clock": {"rate": "60"}}, "gif-rate"),
             ({"recipe": "gif", "clock": {"rate": "24", "every": 2, "seconds": None, "frames": 90}}, "gif-rate"),

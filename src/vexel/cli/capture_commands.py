@@ -99,7 +99,7 @@ def make_(
     as_json: bool,
     trust: bool,
 ) -> None:
-    """Capture a shot and compile its file; the same call continues after a stop.
+    """Capture a shot and compile its file. After a stop, run the same command to continue.
 
     Frames that are there already are reused. They stay beside the file, in a folder named after it.
     """

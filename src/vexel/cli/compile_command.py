@@ -27,9 +27,9 @@ if TYPE_CHECKING:
     multiple=True,
     help="Its ending decides the kind; a folder's name ends with /. Several share the reading.",
 )
-@click.option("--recipe", "names", metavar="NAME", multiple=True, help="One for all outputs, or one for each.")
+@click.option("--recipe", "names", metavar="NAME", multiple=True, help="Recipe for all outputs, or one per output.")
 @click.option("--recipe-file", type=click.Path(path_type=Path), help="A recipe of your own, as JSON.")
-@click.option("--max-size", metavar="SIZE", default="", help="At most so large, such as 8MB.")
+@click.option("--max-size", metavar="SIZE", default="", help="Maximum file size, such as 8MB.")
 @click.option("--size", metavar="WxH", default="", help="Pixels, such as 1280x720, 1280x or x720.")
 @click.option("--fit", type=click.Choice(["contain", "cover", "none"]), help="Of a frame of another shape or size.")
 @click.option("--enlarge", is_flag=True, help="Enlarge frames that are smaller than --size.")
@@ -57,7 +57,7 @@ def compile_(
     render_pass: str,
     **given: Any,
 ) -> None:
-    """Compile frames to files and prove each."""
+    """Encode frames and verify each file."""
     from vexel.output.footage.footage import footage_of
     from vexel.output.job.pictures import Source
 

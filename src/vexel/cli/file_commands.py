@@ -64,7 +64,9 @@ def check_(place: Path, deep: bool, as_json: bool) -> None:
     if not found.whole:
         if found.damaged:
             click.echo(f"damaged frames are in {found.damaged[0].parent}", err=True)
-        raise Failure("some of it is not as it was made: resume the run, or capture with --resume, to make it again")
+        raise Failure(
+            "some frames are damaged or missing: resume the run, or capture with --resume, to make them again"
+        )
 
 
 @main.command("layers")

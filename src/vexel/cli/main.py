@@ -57,7 +57,7 @@ def sentences(command: Callable[..., None]) -> Callable[..., None]:
     return said
 
 
-trust_option = click.option("--trust", is_flag=True, help="Run the code of a project from elsewhere without asking.")
+trust_option = click.option("--trust", is_flag=True, help="Run the code of a project you received without asking.")
 
 
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})

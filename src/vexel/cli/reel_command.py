@@ -32,19 +32,24 @@ if TYPE_CHECKING:
     metavar="FILE",
     required=True,
     multiple=True,
-    help="As of compile; or .otio, .edl and .csv for its cuts, .json for the reel itself.",
+    help="Output file; .otio, .edl and .csv export the timeline, .json the reel.",
 )
 @click.option(
     "--from", "timeline", metavar="OTIO", type=click.Path(path_type=Path), help="Timeline from another program."
 )
-@click.option("--recipe", "names", metavar="NAME", multiple=True, help="One for all outputs, or one for each.")
+@click.option("--recipe", "names", metavar="NAME", multiple=True, help="Recipe for all outputs, or one per output.")
 @click.option("--recipe-file", type=click.Path(path_type=Path), help="A recipe of your own, as JSON.")
-@click.option("--max-size", metavar="SIZE", default="", help="At most so large, such as 8MB.")
+@click.option("--max-size", metavar="SIZE", default="", help="Maximum file size, such as 8MB.")
 @click.option("--size", metavar="WxH", default="", help="Pixels, such as 1280x720, 1280x or x720.")
 @click.option("--fit", type=click.Choice(["contain", "cover", "none"]), help="Of a frame of another shape or size.")
 @click.option("--enlarge", is_flag=True, help="Enlarge frames that are smaller than --size.")
 @click.option("--frames", default="", help="A range, such as 24-95 or 24-.")
-@click.option("--takes", metavar="DIR", type=click.Path(path_type=Path), help="Of its shots; takes/ beside it.")
+@click.option(
+    "--takes",
+    metavar="DIR",
+    type=click.Path(path_type=Path),
+    help="Folder with the takes (default: takes/ next to the reel).",
+)
 @click.option("--overwrite", is_flag=True, help="Overwrite existing files.")
 @click.option("--json", "as_json", is_flag=True, help="Print the receipt as one JSON object.")
 @trust_option
@@ -61,7 +66,7 @@ def reel_(
     trust: bool,
     **given: Any,
 ) -> None:
-    """Put takes together by a reel document; shots and instants that lack frames are captured first."""
+    """Edit takes into one film by a reel document. Missing frames are captured first."""
     from vexel.disk.claim import claim
     from vexel.interchange.cut_formats import CUT_FORMATS
     from vexel.output.reel.library import FolderLibrary

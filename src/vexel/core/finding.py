@@ -5,16 +5,16 @@ from typing import Any, Literal
 
 FindingName = Literal[
     # The clock.
-    "choppy", "clock-differs", "clock-unlinked", "few-looks", "gif-rate", "last-repeats-first", "length-by-rate",
-    "length-not-whole", "long-holds", "odd-rate", "one-too-many",
+    "choppy", "clock-differs", "clock-unlinked", "too-few-shutter-samples", "gif-rate", "last-repeats-first",
+    "length-by-rate", "length-not-whole", "long-holds", "odd-rate", "one-too-many",
     # Where a loop does not close.
     "path-does-not-close", "lane-does-not-close", "turn-does-not-close", "views-do-not-close",
     # Lanes.
     "eased-loop", "key-outside", "lane-cut-off", "motion-ends-early",
     # The camera.
     "camera-close-to-surface", "camera-flips", "camera-inside", "camera-jerks", "camera-through-surface", "pan-strobes",
-    "coarse-coordinates", "panorama-shape", "panorama-soft", "panorama-strains", "subject-cut-off", "walk-in-haste",
-    "walk-through-subject",
+    "coarse-coordinates", "panorama-shape", "panorama-soft", "panorama-strains", "subject-cut-off",
+    "transition-too-fast", "walk-through-subject",
     # Picture and file.
     "alpha-lost", "odd-size", "text-smaller", "text-without-font",
     # The reel.
@@ -23,7 +23,8 @@ FindingName = Literal[
     "sound-clips", "sound-ends-early", "sound-goes-on", "sound-left-out", "sound-missing", "take-outdated",
     "title-too-short",
     # The source.
-    "by-chance", "dropped-or-doubled", "odd-source", "on-its-side", "other-course", "other-length", "reads-elsewhere",
+    "animation-length-differs", "non-deterministic-source", "dropped-or-doubled", "odd-source", "on-its-side",
+    "other-length", "reads-elsewhere",
     "uneven-pace",
 ]  # fmt: skip
 """Names of all findings; each has its paragraph in docs/guides/findings.md under this name."""

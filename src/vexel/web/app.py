@@ -134,5 +134,5 @@ def _refused(error: Exception) -> tuple[dict[str, Any], int]:
         return {"error": os_sentence(error)}, 422
     if trouble := disk_trouble(error, services().project.home):
         return {"error": trouble}, 507
-    log.exception("an operation broke down")
+    log.exception("internal error")
     return {"error": f"Internal error ({type(error).__name__}: {error}); see the log."}, 500

@@ -31,7 +31,7 @@ export function Notice({
           error instanceof Refusal &&
           error.stale && (
             <button type="button" className="btn btn-xs" onClick={onInsist}>
-              Save mine over it
+              Overwrite
             </button>
           )
         }

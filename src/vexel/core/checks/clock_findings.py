@@ -210,7 +210,7 @@ def _few_looks(shot: Shot) -> Finding | None:
         return None
     times = f"{counted(samples, 'sample')} gives {counted(samples, 'exposure')} per frame"
     return Finding(
-        "few-looks",
+        "too-few-shutter-samples",
         f"a shutter of {clock.shutter.label} with {times}",
         "Fast motion will show as separate images instead of blur.",
         (Fix(f"Use {2 * FEWEST_LOOKS} samples", {"picture": {"samples": 2 * FEWEST_LOOKS}}),),

@@ -78,7 +78,7 @@ def upright_axis(facts: SourceFacts) -> Literal["y", "z"] | None:
 def by_chance(name: str) -> Finding:
     """Code that gives something else each time it is asked for the same frame."""
     return Finding(
-        "by-chance",
+        "non-deterministic-source",
         f"{name} gives another result each time it is asked for the same frame",
         "A frame that is made again will not match its neighbours. Draw random numbers from the argument random, and "
         "keep nothing from one call for the next.",
@@ -113,7 +113,7 @@ def _other_course(shot: Shot, facts: SourceFacts) -> list[Finding]:
     what = f"the source's animations {'repeat' if length.loops else 'end'} after {decimal(own)} s"
     cost = "A loop will jump at its seam." if loops else "The rest will not be seen."
     fix = Fix(f"Use {decimal(own)} s{'' if length.loops else ', played once'}", patch)
-    return [Finding("other-course", f"{what}, the shot lasts {decimal(lasts)} s", cost, (fix,))]
+    return [Finding("animation-length-differs", f"{what}, the shot lasts {decimal(lasts)} s", cost, (fix,))]
 
 
 def length_patch(fps: Fraction, seconds: Fraction) -> dict[str, Any]:

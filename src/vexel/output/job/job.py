@@ -114,7 +114,7 @@ def refusals(footage: Footage, orders: Sequence[tuple[Recipe, Path]]) -> dict[in
 def _job(source: Source, recipe: Recipe, file: Path) -> Job:
     footage = source.footage
     if recipe.sphere and footage.panorama is None:
-        raise Mistake(f"recipe {recipe.name} is for panoramas, and these frames are none: use h264")
+        raise Mistake(f"recipe {recipe.name} is for panoramas, and these frames are not panoramas: use h264")
     if recipe.codec == "handover":
         raise Mistake("a hand-over is made of a shot with its take: vexel handover SHOT.json --take DIR -o FILE.zip")
     if recipe.codec == "as-made" and not footage.files:

@@ -76,7 +76,7 @@ RECIPE = [
         name="Missing frames",
         label="Missing frames",
         widget="select",
-        options={"refuse": "refuse", "hold": "hold the one before"},
+        options={"refuse": "refuse", "hold": "hold the previous frame"},
         unit="of the take",
         when=[NOT_HANDED, when("$holes")],
     ),

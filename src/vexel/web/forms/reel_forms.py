@@ -30,7 +30,7 @@ TRANSITION = [
     ),
     row("colour", label="Colour of the transition", widget="colour", when=[when("kind", "dip-to-colour")]),
     row("towards", label="Direction", widget="select", when=[when("kind", "wipe", "slide")]),
-    row("in_step", name="In step", label="The motion continues, only the image changes"),
+    row("in_step", name="Match motion", label="The motion continues across the transition"),
 ]
 
 
@@ -124,7 +124,7 @@ ITEMS = {
     "reel": [REPEAT, PLAYED_LENGTH],
     "group": [
         REPEAT,
-        row("ease", name="Course", label="Course of the group's time", widget="easing", what="the course of time"),
+        row("ease", name="Easing", label="Group easing", widget="easing", what="the course of time"),
         PLAYED_LENGTH,
     ],
     "layout": [
@@ -143,7 +143,7 @@ ITEMS = {
             ],
         ),
         row("columns", unit="0: as many as rows", width="4.5rem", when=[when("arrangement", "grid")]),
-        row("share", label="Share of the frame", width="4.5rem", when=[when("arrangement", "large", "inset")]),
+        row("share", name="Size", label="Size", width="4.5rem", when=[when("arrangement", "large", "inset")]),
         LENGTH,
     ],
 }
@@ -153,7 +153,7 @@ WHOLE = [
     row("background", label="Background of the reel", width="7rem"),
     row(
         field("seconds", label="Length of the reel", widget="length", width="6rem", nothing="its own"),
-        name="Fit to",
+        name="Fit length to",
         unit="12 s or 288 f",
         what="the length",
     ),
@@ -173,7 +173,7 @@ MARK = [
 ]
 CELL = [
     row("caption", nothing="none", empty="", width="9rem"),
-    row("offset", name="Later by", label="Frames by which it begins later", unit="frames", width="4.5rem"),
+    row("offset", name="Delay", label="Delay in frames", unit="frames", width="4.5rem"),
 ]
 CELLS = [
     row(

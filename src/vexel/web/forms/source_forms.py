@@ -5,7 +5,7 @@ from vexel.web.forms.form import Option, field, row, unless, when
 BETWEEN = row(
     "between",
     label="Between pictures",
-    options={"nearest": "the one before", "blend": "both", "refuse": ("refuse", "No frame may be dropped or doubled")},
+    options={"nearest": "previous", "blend": "blended", "refuse": ("refuse", "No frame may be dropped or doubled")},
     hint="Where frame times differ from the source's.",
     what="interpolation",
 )
@@ -84,7 +84,7 @@ SOURCES = {
         row(
             "between",
             label="Between slices",
-            options={"nearest": "the one before", "linear": "both, mixed"},
+            options={"nearest": "previous", "linear": "interpolated"},
             hint="what is shown between two slices",
             when=[AT_RATE],
             what="interpolation",

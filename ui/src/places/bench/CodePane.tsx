@@ -69,10 +69,10 @@ export function CodePane({ shot, edit, onClose }: Props) {
           save.stale && (
             <>
               <button type="button" className="btn btn-xs" onClick={save.takeTheirs}>
-                Show theirs
+                Show the other version
               </button>
               <button type="button" className="btn btn-xs" onClick={save.insist}>
-                Save mine over it
+                Overwrite
               </button>
             </>
           )

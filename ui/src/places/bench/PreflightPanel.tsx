@@ -23,7 +23,7 @@ export function PreflightPanel({ shot, edit, runs }: Props) {
         {findings.length === 0 && unseen ? (
           <p className="flex items-start gap-2 text-small" data-testid="unseen">
             <TriangleAlert size={16} className="mt-0.5 shrink-0 text-warning" aria-hidden />
-            The count and the size are right, but the source cannot be read: the picture says why.
+            The count and the size are right, but the source cannot be read: see the error in the viewfinder.
           </p>
         ) : findings.length === 0 && (isFetching || !source) ? (
           <p className="quiet text-small">Checking the source and the camera path…</p>

@@ -46,7 +46,7 @@ export function ExportSources({ dispatch }: { dispatch: Dispatch }) {
               <button
                 type="button"
                 className="btn btn-ghost btn-xs btn-square"
-                aria-label={`Leave ${run.title} out`}
+                aria-label={`Exclude ${run.title}`}
                 onClick={() => setTakes(ids.filter((id) => id !== run.id))}
               >
                 <X size={14} aria-hidden />

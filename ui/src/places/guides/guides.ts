@@ -1,5 +1,8 @@
 /** The guides, by name, in the order in which a new user wants them; their texts come when they are opened. */
-const TEXTS = import.meta.glob<string>("../../../../docs/guides/*.md", { query: "?raw", import: "default" });
+const TEXTS = import.meta.glob<string>(["../../../../docs/guides/*.md", "../../../../docs/GLOSSARY.md"], {
+  query: "?raw",
+  import: "default",
+});
 
 export const GUIDES = [
   { name: "first-model", title: "Bring your own model or mesh" },
@@ -9,10 +12,12 @@ export const GUIDES = [
   { name: "dispatch", title: "Files for every place" },
   { name: "reel", title: "The reel: takes become a piece" },
   { name: "findings", title: "Findings" },
+  { name: "glossary", title: "Glossary" },
 ];
 
 export function guideText(name: string): Promise<string> {
-  const text = TEXTS[`../../../../docs/guides/${name}.md`];
+  const file = name === "glossary" ? "GLOSSARY" : `guides/${name}`;
+  const text = TEXTS[`../../../../docs/${file}.md`];
   return text ? text() : Promise.reject(new Error(`There is no guide ${name}.`));
 }
 

@@ -45,10 +45,10 @@ export function Player() {
           </a>
           <div className="flex gap-3 text-small">
             <Link to={`/runs/${output.run_id}`} className="link link-primary">
-              Open its run
+              Open run
             </Link>
             <Link to={`/shots/${output.shot_id}`} className="link link-primary">
-              Open its shot
+              Open shot
             </Link>
           </div>
         </div>

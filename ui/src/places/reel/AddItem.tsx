@@ -50,7 +50,7 @@ export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
         }))}
       </PickList>
       {others.length > 0 && (
-        <PickList name="Reel" title="All items of another reel, as they are there" onPick={add}>
+        <PickList name="Reel" title="Nested reel: all items of another reel" onPick={add}>
           {others.map((one) => ({
             item: { kind: "reel", reel: `${one.id}.json` },
             text: one.title,

@@ -24,7 +24,7 @@ export function CutLists({ reel }: { reel: ReelData }) {
   });
   return (
     <>
-      <Row name="Cuts as">
+      <Row name="Export timeline">
         {vocabulary().cut_formats.map(({ ending, label, about }) => (
           <button
             key={ending}

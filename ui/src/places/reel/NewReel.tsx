@@ -40,7 +40,7 @@ export function NewReel({ small = false }: { small?: boolean }) {
       </button>
       <label
         className={small ? "btn btn-ghost btn-sm" : "btn ml-2"}
-        title="An OpenTimelineIO file; what of it is left out is said"
+        title="An OpenTimelineIO file. Skipped items are listed."
       >
         From a timeline
         <input

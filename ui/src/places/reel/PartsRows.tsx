@@ -62,7 +62,7 @@ export function LayoutRows({
       <div>
         <FormRows form="cells" values={item.cells[0]} onSet={all} />
       </div>
-      <ol className="flex flex-col gap-2" aria-label="Items at once">
+      <ol className="flex flex-col gap-2" aria-label="Layout">
         {item.cells.map((one, at) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: cells are told by their place
           <li key={at} className="flex flex-col gap-1.5 rounded-box border p-2 rule">

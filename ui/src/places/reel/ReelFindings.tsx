@@ -56,7 +56,7 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
           title="The shots are captured again; the reel then shows their newest takes"
           onClick={() => renew.mutate()}
         >
-          Capture {older} outdated frames anew
+          Update {older} frames from the shot
         </button>
       )}
       <ErrorAlert error={renew.error} onClose={renew.reset} />

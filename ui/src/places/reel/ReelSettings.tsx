@@ -179,7 +179,7 @@ export function MarkerRows({ reel, edits, frame }: Props) {
           title="Each cut goes to the marker that is nearest"
           onClick={() => press.mutate("cuts")}
         >
-          Lay cuts to markers
+          Snap cuts to markers
         </button>
         {markers.length > 0 && (
           <button

@@ -38,11 +38,11 @@ export function FramesOut({ run, pending, onFolder }: Props) {
       <div className="mb-1.5 flex items-center gap-2 text-small">
         <span className="quiet">as</span>
         <Choice
-          label="How the frames are laid into the folder"
+          label="Copies or hard links"
           value={links ? "links" : "copies"}
           options={[
             { value: "copies", label: "copies" },
-            { value: "links", label: "hard links" },
+            { value: "links", label: "use hard links" },
           ]}
           onChoose={(how) => setLinks(how === "links")}
         />

@@ -49,7 +49,7 @@ export function RunPlace() {
         </span>
         <span className="flex-1" />
         <Link to={`/shots/${run.shot_id}`} className="link link-primary">
-          Open its shot
+          Open shot
         </Link>
         <RemoveRun run={run} onRemoved={() => navigate("/runs")} />
       </header>

@@ -86,7 +86,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
                 />
               </label>
               <button type="submit" className="btn btn-sm" disabled={busy || !path.trim()}>
-                Use it
+                Create shot
               </button>
             </form>
             <OwnProgram />

@@ -71,7 +71,7 @@ def _haste(times: Timetable, own: RigPath) -> Finding | None:
     changed = [v.model_dump(mode="json", exclude_defaults=True) for v in views]
     changed[leg]["travel_seconds"] = wanted
     return Finding(
-        "walk-in-haste",
+        "transition-too-fast",
         f"from {named(own, leg)} to {named(own, leg + 1)} the view turns by {turns_deg[worst]:.2g}° per frame at "
         f"frame {worst:,}; more than {HASTE_DEG:g}° is hard to follow",
         "It will look rushed.",

@@ -138,7 +138,7 @@ function ImportPath({ onPath }: Pick<BenchValue, "onPath">) {
       <input
         className="entry min-w-0 flex-1 font-sans text-note"
         aria-label="Name of the camera, where a glTF file holds several"
-        placeholder="camera, if it holds several"
+        placeholder="camera (optional)"
         value={named}
         onChange={(event) => setNamed(event.target.value)}
       />

@@ -66,7 +66,7 @@ function TurnRow({ name, turn, onChange, onRemove }: TurnRowProps) {
       />
       <select
         className="entry w-[5.4rem] text-small"
-        aria-label="What turns"
+        aria-label="Rotates"
         value={turn.what}
         onChange={(event) => onChange({ what: event.target.value as Turn["what"] })}
       >

@@ -168,7 +168,7 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
             <>
               <select
                 className="entry ml-1 w-[4.9rem] text-note"
-                aria-label={`How it goes on from ${name}`}
+                aria-label={`Transition after ${name}`}
                 value={view.way ?? rig.way}
                 onChange={(event) =>
                   onChange({ way: event.target.value as View["way"] }, "the way from a view")
