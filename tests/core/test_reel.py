@@ -201,7 +201,7 @@ class TransitionTest(unittest.TestCase):
         for number in range(120):
             self.assertEqual({shown.frame for shown in shown_in(plan.node(number))}, {number})
         other = planned(reel(take("a", transition=step), take("b")), b=facts(shot="other"))
-        self.assertIn("not-in-step", [finding.name for finding in reel_findings(other)])
+        self.assertIn("motion-not-matched", [finding.name for finding in reel_findings(other)])
 
     def test_findings_say_what_a_press_fixes(self):
         cases = {

@@ -174,7 +174,7 @@ def _of_transition(plan: ReelPlan, number: int) -> Iterator[Finding]:
         )
     if transition.in_step and not may_go_in_step(before, after):
         yield Finding(
-            "not-in-step",
+            "motion-not-matched",
             f"{names} do not show one shot at one pace, so the second cannot go on where the first is",
             "It begins at its own first frame.",
             (Fix("Begin it by itself", change_item(number - 1, transition={"in_step": False})),),

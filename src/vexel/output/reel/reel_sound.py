@@ -194,7 +194,7 @@ def sound_findings(plan: ReelPlan, folder: Path, seconds: Callable[[Path], Fract
         fading = [one.model_dump(mode="json") | {"fade_out": max(one.fade_out, 1.0)} for one in sounds]
         fixes = () if all(one.fade_out for one in sounds) else (Fix("Fade it out", {"sound": fading}),)
         goes = f"The sound would go on to {decimal(last, 2)} s, the picture ends at {decimal(picture, 2)} s"
-        yield Finding("sound-goes-on", goes, "It is cut off there, to the sample.", fixes)
+        yield Finding("sound-too-long", goes, "It is cut off there, to the sample.", fixes)
 
 
 def seconds_of(file: Path) -> Fraction:
