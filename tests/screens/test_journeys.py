@@ -131,7 +131,7 @@ class JourneysTest(ScreenTest):
         (self.own / "mast.glb").write_bytes(tower().export(file_type="glb"))
         self.bring("mast.glb")
         self.picture()
-        self.see(self.page.get_by_test_id("on-its-side"), "Does it lie on its side")
+        self.see(self.page.get_by_test_id("on-its-side"), "Is it on its side")
         self.page.get_by_test_id("on-its-side").get_by_role("button", name="Turn it upright").click()
         self.wait_for_revision(1)
         self.type("Frames, follows", 24)

@@ -151,7 +151,7 @@ class ElsewhereTest(ScreenTest):
         self.see(self.page.get_by_test_id("from-elsewhere"), "1 source.* will not run until you have reviewed it")
         self.see(self.page.get_by_test_id("viewfinder").get_by_role("alert"), "came with a project from elsewhere")
         self.press("Review the code")
-        dialog = self.page.get_by_role("dialog", name="Code from elsewhere")
+        dialog = self.page.get_by_role("dialog", name="Code to review")
         self.see(dialog.get_by_text("Python code can read your files"))
         dialog.locator("summary").click()
         self.see(dialog.locator("pre"), "A week of the tide gauge")

@@ -28,7 +28,7 @@ function draw(into: HTMLElement) {
   );
 }
 
-// Without a session it is refused, and the application says what to do.
+// Without a session it is refused, and the application shows what to do.
 if (root)
   Promise.all([loadVocabulary(), beginNews()]).then(
     () => draw(root),

@@ -30,7 +30,7 @@ export class Refusal extends Error {
   readonly limited: boolean;
   /** Whether somebody else has changed the same meanwhile. */
   readonly stale: boolean;
-  /** Whether code from elsewhere waits for the person's word. */
+  /** Whether code of a received project waits for a review. */
   readonly unseen: boolean;
 
   constructor(sentence: string, answered: Partial<Schemas["ErrorBody"]> = {}, status = 0) {

@@ -20,14 +20,14 @@ export interface DocumentKind<T extends Kept> {
   list: string;
   /** The path of one at the server. */
   path: (id: string) => string;
-  /** Asks for one; `saved` is the last answer, of which the server may tell the difference alone. */
+  /** Requests one; the server may answer with the difference from `saved`, its last answer. */
   fetch: (id: string, saved?: T) => Promise<T>;
   save: (id: string, edit: Edit, query: Based, saved?: T) => Promise<T>;
   /** An answer with what it leaves out, taken from the one before; null where that is not at hand. */
   completed: (saved: T | undefined, answer: T) => T | null;
   /** A document with a patch that is not saved yet. */
   patched: (kept: T, patch: Patch) => T;
-  /** The same for the screen; as it is, where only the server can tell what follows. */
+  /** The same for the screen; unchanged, where only the server knows the result. */
   shown: (kept: T, patch: Patch) => T;
   /** One patch that does what two do, one after the other; null where they are sent apart. */
   composed: (first: Patch, then: Patch) => Patch | null;
@@ -48,7 +48,7 @@ export interface Edit {
   burst: string;
 }
 
-/** What a person wants of a document: an edit that can be shown before it is saved, or an operation of the server. */
+/** A change of a document: an edit that can be shown before it is saved, or an operation of the server. */
 interface Order<T> {
   send: (query: Based) => Promise<T>;
   /** The revision that was on screen when it was wanted. */
@@ -105,7 +105,7 @@ export class EditQueue<T extends Kept> {
       const { answers, saved } = this;
       const answer = await this.fetched();
       if (!this.saved || (answers === this.answers && !this.sending)) return this.arrived(answer);
-      // Whether it knows the edit that is being sent cannot be told, and what is shown would have that twice.
+      // The answer may or may not include the edit that is being sent. Applying the edit to it could apply it twice.
       await this.answered();
       if (answer.revision === this.saved.revision) return this.arrived(answer);
       if (answer.revision === saved?.revision) return this.overlaid(this.saved, this.kind.shown);
@@ -136,7 +136,7 @@ export class EditQueue<T extends Kept> {
     void this.serve();
   };
 
-  /** Saves a patch that is worked out from the document as it is wanted by now. */
+  /** Saves a patch that is computed from the document with all pending edits. */
   editFrom = (make: (now: T) => Patch, what: string, burst?: string) => {
     const act = () => {
       const now = this.wanted();
@@ -156,7 +156,7 @@ export class EditQueue<T extends Kept> {
         send: (query) => send(query, this.saved).then(passed(resolve), thrown(reject)),
       });
     });
-    // Whoever does not wait for the answer is told of a refusal by the banner.
+    // The banner shows a refusal to callers that do not wait for the answer.
     answered.catch(() => undefined);
     void this.serve();
     return answered;
@@ -252,7 +252,7 @@ export class EditQueue<T extends Kept> {
     return this.now()?.revision;
   }
 
-  /** Keeps an answer; as it is shown, with all that is not saved yet. */
+  /** Keeps an answer, and returns it with all pending edits. */
   private arrived(answer: T): T {
     this.saved = answer;
     return this.overlaid(answer, this.kind.shown);
@@ -279,7 +279,7 @@ export class EditQueue<T extends Kept> {
   };
 }
 
-/** Tells the bursts of one page from those of another. */
+/** Distinguishes the bursts of one page from those of another. */
 const SESSION = Math.random().toString(36).slice(2, 10);
 
 const passed =

@@ -45,7 +45,7 @@ function base64(file: File): Promise<string> {
   });
 }
 
-/** Edits of a shot: each is saved as it is made, in order, and shown before it is saved. */
+/** Edits of a shot: each is shown at once and saved in order. */
 export function useEdits(shotId: string) {
   const queries = useQueryClient();
   const orders = shotEdits(shotId, queries);

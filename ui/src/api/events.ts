@@ -36,7 +36,7 @@ function withProgress(list: Runs | undefined, { id, progress }: JobNews) {
 /** What a run shows elsewhere when its state is another one, or it is gone. */
 const OF_RUNS = ["runs", "shots", "left", "cost", "reel", "reels"];
 
-/** What is no longer as it was after news of a job. */
+/** What changed after news of a job. */
 function staleAfter({ job, id, run, progress }: JobNews): unknown[][] {
   if (job === "run")
     return progress ? [["run", id]] : [["run", id], ["frames", id], ...OF_RUNS.map((name) => [name])];

@@ -23,7 +23,7 @@ function open(broken: boolean) {
 }
 
 open(false);
-// A page that joins while the stream is open is told so as well.
+// A page that joins while the stream is open hears of it as well.
 addEventListener("connect", () => {
   if (stream.readyState === EventSource.OPEN) channel.postMessage({ open: true });
 });

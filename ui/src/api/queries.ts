@@ -11,12 +11,12 @@ export const sourceQuery = ({ id, revision }: Pick<Shot, "id" | "revision">) =>
     queryKey: ["source", id, revision],
     retry: false,
     placeholderData: keepPreviousData,
-    // Whoever fixes a broken source elsewhere need not press anything here.
+    // A source that is fixed in another program needs no press here.
     refetchInterval: (query) => (query.state.status === "error" ? 3000 : false),
     queryFn: () => body(client.GET("/api/shots/{shot_id}/source", { params: { path: { shot_id: id } } })),
   });
 
-/** What of the project waits for the person's word before it runs. */
+/** The code of the project that waits for a review. */
 export const consentQuery = queryOptions({
   queryKey: ["consent"],
   queryFn: () => body(client.GET("/api/consent")),

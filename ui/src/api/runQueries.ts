@@ -1,7 +1,7 @@
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { body, client, type Run } from "./client";
 
-/** States of a run's frames, asked for anew whenever the run says that any changed. */
+/** States of a run's frames, requested again whenever the run reports a change. */
 export const statesQuery = (run: Run | undefined) =>
   queryOptions({
     queryKey: ["states", run?.id, run?.state, run?.progress?.done ?? null, run?.made, run?.kept, run?.failed],

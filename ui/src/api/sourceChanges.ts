@@ -5,7 +5,7 @@ import { sourceStateQuery } from "./benchQueries";
 
 const versionKey = (shotId: string) => ["version", shotId];
 
-/** Counts the changes of a shot's source, so that pictures are asked for anew though the shot stayed as it was. */
+/** Counts the changes of a shot's source, so that pictures are requested again although the shot did not change. */
 export const useVersion = (shotId: string) => useCount(versionKey(shotId));
 
 const foreignKey = (shotId: string) => ["version", "foreign", shotId];
@@ -54,7 +54,7 @@ export function useOwnChange(shotId: string) {
   };
 }
 
-/** Follows a source that is changed by another program: all that was made of it is asked for anew. */
+/** Follows a source that is changed by another program: everything made from it is requested again. */
 export function useFollowedSource(shotId: string, onChange: () => void) {
   const queries = useQueryClient();
   const changed = useSourceChanged(shotId);
@@ -63,7 +63,7 @@ export function useFollowedSource(shotId: string, onChange: () => void) {
   const known = useRef<{ id: string; digest: string } | null>(null);
   const digest = data?.digest;
   useChange(`${shotId} ${digest} ${saving}`, () => {
-    // What lies there while it is saved may be the person's own or not: the end of saving tells.
+    // While the page saves, the file may be its own text or another program's. The end of the save decides.
     if (digest === undefined || saving > 0) return;
     const before = known.current?.id === shotId ? known.current.digest : digest;
     known.current = { id: shotId, digest };
@@ -74,7 +74,7 @@ export function useFollowedSource(shotId: string, onChange: () => void) {
   });
 }
 
-/** What is to be done when a shot's source has changed. */
+/** Requests again what depends on a shot's source. */
 export function useSourceChanged(shotId: string) {
   const queries = useQueryClient();
   return () => {

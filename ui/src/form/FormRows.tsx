@@ -23,7 +23,7 @@ interface Props {
 /**
  * The rows of a form whose conditions hold; what is rarely set is folded away below.
  *
- * The document is the form's only state: each field saves one value as it is left. A library of form state would keep
+ * The document is the form's only state: each field saves one value on blur. A library of form state would keep
  * a second copy until a submission that there is none of, and add 30 kB, compressed, to the page.
  */
 export function FormRows(props: Props) {

@@ -54,7 +54,7 @@ export function Editor({ text, language, readOnly, wrong, onChange }: Props) {
         ],
       }),
     });
-    // Whoever works by keyboard scrolls it without going through its text.
+    // It scrolls by keyboard without moving through its text.
     view.current.scrollDOM.tabIndex = 0;
     return () => view.current?.destroy();
   });

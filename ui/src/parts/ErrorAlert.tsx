@@ -1,7 +1,7 @@
 import { TriangleAlert } from "lucide-react";
 import type { ReactNode } from "react";
 
-/** A sentence that says what went wrong and what to do. */
+/** A sentence: what went wrong, and what to do. */
 export function ErrorAlert({
   error,
   onClose,

@@ -4,7 +4,7 @@ import { useFading } from "./hooks/useFading";
 
 const SHOWN_MS = 12_000;
 
-/** A refusal over the page, which moves nothing: it goes by itself, later if a person is at it. */
+/** A refusal over the page, which moves nothing: it closes by itself, later while it has the focus or the pointer. */
 export function Notice({
   error,
   onClose,

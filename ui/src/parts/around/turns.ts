@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 
-/** So many pictures are asked for at once, since a browser sends few requests at a time and others are waiting. */
+/** Pictures requested at once: few, since a browser sends few requests at a time and others are waiting. */
 const MOST = 2;
 let going = 0;
 const waiting: (() => void)[] = [];

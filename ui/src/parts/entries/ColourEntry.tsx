@@ -1,4 +1,4 @@
-/** A colour that is told once it is chosen, not while the picker is open. */
+/** A colour, committed once it is chosen, not while the picker is open. */
 export function ColourEntry(props: {
   label: string;
   value: string | undefined;

@@ -1,6 +1,6 @@
 import { type PointerEvent, useRef } from "react";
 
-/** Where a drag has come to, in pixels of the screen. */
+/** The position of a drag, in screen pixels. */
 export interface Dragged {
   /** From the press. */
   dx: number;
@@ -57,7 +57,7 @@ export function useDrag<From, Spread = never>(handlers: Handlers<From, Spread>) 
       fingers.current.delete(event.pointerId);
       return;
     }
-    // Captured, a drag goes on outside of the element, and its end is never missed.
+    // A captured drag continues outside of the element, and its end is never missed.
     event.currentTarget.setPointerCapture(event.pointerId);
     drag.current = { from, id: event.pointerId, x: event.clientX, y: event.clientY, moved: false };
   };

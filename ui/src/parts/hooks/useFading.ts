@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 
-/** Takes something away after a while, later if a person is at it; gives what tells that one is. */
+/** Removes something after a while, later while it has the focus or the pointer; returns the handlers for these. */
 export function useFading(shown: unknown, milliseconds: number, onGone: () => void) {
   const [held, setHeld] = useState(false);
   const gone = useRef(onGone);

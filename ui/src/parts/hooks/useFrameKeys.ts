@@ -16,7 +16,7 @@ const STEPS: Record<string, number> = {
   End: Number.POSITIVE_INFINITY,
 };
 
-/** Keys of a place that shows frames, unless a field or a part with keys of its own has them. */
+/** Keys of a place that shows frames, except where a field or a part handles the key itself. */
 export function useFrameKeys(acts: Acts) {
   const now = useRef(acts);
   now.current = acts;

@@ -77,7 +77,7 @@ function UnderWay() {
         className="progress progress-primary w-24"
         value={done}
         max={run.count}
-        aria-label="Run under way"
+        aria-label="Run in progress"
       />
       {done} of {run.count}
       {progress?.seconds_left != null && <span className="quiet">{span(progress.seconds_left)} left</span>}

@@ -181,7 +181,7 @@ export function Bench() {
   );
 }
 
-/** Opens the code of a shot that comes with an error in it, once; and asks for pictures anew when that is fixed. */
+/** Opens the code of a shot that comes with an error in it, once; and requests pictures again when that is fixed. */
 function useCodeWhenBroken(shot: Shot | undefined, onTopic: (topic: Topic) => void) {
   const looked = useRef("");
   const broken = useRef(false);

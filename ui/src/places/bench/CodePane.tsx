@@ -33,7 +33,7 @@ export function CodePane({ shot, edit, onClose }: Props) {
   // Another program has written another text.
   useChange(foreign, () => save.follow());
   const [declined, setDeclined] = useState("");
-  /** Whether the lines that would make a source of a plain script stand in the editor's place. */
+  /** Whether the proposal for a plain script replaces the editor. */
   const proposed = Boolean(data?.proposal?.mark) && declined !== shot.id;
   const wrong = source.error as { line?: number; message: string } | null;
   return (
@@ -83,7 +83,7 @@ export function CodePane({ shot, edit, onClose }: Props) {
       )}
       {data && !proposed && (
         <Editor
-          // A text that another than its person changed is another one.
+          // A text that another program changed is a new text.
           key={`${shot.document.source.file} ${shot.document.source.kind} ${save.shown}`}
           text={data.text}
           language={data.language}
@@ -145,14 +145,14 @@ function useSaving(shotId: string, file: string) {
   const burst = useRef({ number: 0, at: 0 });
   const [state, setState] = useState("saved");
   const [error, setError] = useState<Error | null>(null);
-  /** Grows when the editor is to show another text than the person's own. */
+  /** Increases when the editor must show a text that was not typed in it. */
   const [shown, setShown] = useState(0);
 
   const from = () => ({
     params: { path: { shot_id: shotId }, query: { revision: queries.getQueryData(queryKey)?.revision } },
   });
   const take = (code: Schemas["CodeBody"], proposal = queries.getQueryData(queryKey)?.proposal ?? null) => {
-    // While a person types, the editor stays as it is, whatever would be proposed for half a text.
+    // While you type, the editor ignores proposals for an unfinished text.
     queries.setQueryData(queryKey, { ...code, proposal });
     setError(null);
   };
@@ -179,7 +179,7 @@ function useSaving(shotId: string, file: string) {
       fail(failure, text);
     }
   };
-  /** Whatever goes to the server goes one after another, each from the revision that the last one left. */
+  /** Requests are sent one after another, each from the revision that the previous one left. */
   const inTurn = (work: () => Promise<void>) => {
     clearTimeout(timer.current);
     turn.current = turn.current.then(work);
@@ -220,7 +220,7 @@ function useSaving(shotId: string, file: string) {
       clearTimeout(timer.current);
       timer.current = setTimeout(() => latest.current(), PAUSE_MS);
     },
-    /** Shows what another program wrote, unless the person has typed here: then saving tells of it. */
+    /** Shows what another program wrote; after typing here, the next save reports the conflict. */
     follow: () =>
       inTurn(async () => {
         const before = queries.getQueryData(queryKey);
@@ -255,5 +255,5 @@ function burstOf(burst: { number: number; at: number }): string {
   return `${OWN}.${burst.number}`;
 }
 
-/** Tells the bursts of one page from those of another. */
+/** Distinguishes the bursts of one page from those of another. */
 const OWN = Math.random().toString(36).slice(2, 10);

@@ -26,7 +26,7 @@ interface Props {
   onAim?: (aim: Aim) => void;
 }
 
-/** The picture, the drawing of the cameras beside it, and what is laid over both. */
+/** The picture, the drawing of the cameras beside it, and the overlays. */
 export function FilmArea({
   shot,
   frame,

@@ -10,7 +10,7 @@ interface Props {
   onChoose: (easing: string) => void;
 }
 
-/** The easing out of a key: that of its lane, or one of its own. */
+/** The easing out of a key: its own, or that of its lane. */
 export function KeyEasing({ label, lane, of, className, onChoose }: Props) {
   const own = of.length > 2 ? easingOf(of, lane) : "";
   return (

@@ -68,7 +68,7 @@ function End({ shot, name, at, current, onFrame }: EndProps) {
       onClick={() => onFrame(at)}
       aria-label={`${name} ${at}, go to this frame`}
     >
-      {/* Above open lanes there is little room: the pictures give way, not the line about the seam. */}
+      {/* Above open lanes there is little room: the pictures shrink, not the line about the seam. */}
       <span className="flex min-h-0 grow justify-center bg-black/15">
         {address && (
           <img

@@ -21,7 +21,7 @@ const SHEETS: Record<Exclude<Topic, "code">, { title: string; Body: () => React.
 export function Sheet({ topic, onClose }: { topic: Exclude<Topic, "code">; onClose: () => void }) {
   const { title, Body } = SHEETS[topic];
   const body = useRef<HTMLDivElement>(null);
-  // Whoever opens it by a word of the brief goes on in it by keyboard.
+  // After a word of the brief opened it, the keyboard continues in it.
   useEffect(() => {
     if (topic) body.current?.closest("section")?.focus();
   }, [topic]);

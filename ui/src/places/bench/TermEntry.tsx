@@ -49,7 +49,7 @@ export function TermEntry({ term, width, className = "", onType, onPin }: Props)
   );
 }
 
-/** The value as it is typed: rates stay fractions, all else are decimals. */
+/** The value as typed: rates stay fractions, all others are decimals. */
 function spelled(term: Schemas["Term"]): string {
   if (term.name === "rate") return term.value;
   return short(fraction(term.value), 4);

@@ -63,7 +63,7 @@ export function TimingLine({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onT
   );
 }
 
-/** What is shown of the motion, where that is not all of it as it is. */
+/** Which part of the motion is shown, and how, where that differs from the whole. */
 function Shown({ shot }: { shot: Shot }) {
   const { frames, motion, playback_label, rate_label, seconds_label } = shot.timing;
   if (frames === motion && playback_label === rate_label) return null;

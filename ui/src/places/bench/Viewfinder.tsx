@@ -175,9 +175,7 @@ export function Viewfinder(props: Props) {
           )}
         </span>
         {!looks && (
-          <span className="min-w-0 truncate font-sans opacity-90">
-            the source provides the picture as it is
-          </span>
+          <span className="min-w-0 truncate font-sans opacity-90">the source provides finished pictures</span>
         )}
         <button
           type="button"

@@ -6,7 +6,7 @@ import { count } from "../../parts/format";
 
 const Review = lazy(async () => ({ default: (await import("./Review")).Review }));
 
-/** Over a project from elsewhere: nothing of it runs until its person has looked at the code. */
+/** The banner of a project that you received: its code does not run until you have reviewed it. */
 export function Consent() {
   const { data } = useQuery(consentQuery);
   const [asking, setAsking] = useState(false);

@@ -20,13 +20,13 @@ export function Review({ consent, onClose }: { consent: Schemas["ConsentBody"]; 
       dialog.current?.close();
       void queries.invalidateQueries();
     },
-    // What has changed since it was shown is shown as it is now.
+    // Code that changed since it was shown is shown again.
     onError: () => void queries.invalidateQueries({ queryKey: consentQuery.queryKey }),
   });
   return (
-    <dialog ref={dialog} className="modal" aria-label="Code from elsewhere" onClose={onClose}>
+    <dialog ref={dialog} className="modal" aria-label="Code to review" onClose={onClose}>
       <div className="modal-box flex max-h-[85vh] max-w-4xl flex-col p-5">
-        <h2 className="text-xl font-semibold">Code from elsewhere</h2>
+        <h2 className="text-xl font-semibold">Code to review</h2>
         <p className="mt-1 text-body">
           {bounded
             ? "Python code can read your files and use the network. It can write only the project's frames and its own temporary folder."

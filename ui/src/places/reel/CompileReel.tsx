@@ -79,7 +79,7 @@ export function CompileReel({ reel }: { reel: ReelData }) {
       <Link
         to={`/dispatch?reel=${encodeURIComponent(reel.id)}`}
         className="btn btn-sm"
-        title="Several recipes at once, their settings, a folder of your own"
+        title="Several recipes at once, their settings, a custom folder"
       >
         Dispatch
       </Link>

@@ -25,7 +25,7 @@ export function SeveralSheet({ reel, edits, selection, onSelect, onRemove }: Pro
         <button type="button" className="btn btn-sm" onClick={() => make("layout")}>
           <Columns2 size={15} aria-hidden /> Show side by side
         </button>
-        <p className="quiet text-note">All at once, in step, as a row, a grid or in one another.</p>
+        <p className="quiet text-note">All at once, in sync: as a row, a grid or nested.</p>
         <button type="button" className="btn btn-sm" onClick={() => make("group")}>
           <Group size={15} aria-hidden /> Group
         </button>

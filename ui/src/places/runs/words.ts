@@ -1,12 +1,12 @@
 import type { Run } from "../../api/client";
 
-/** State of a run as people say it. */
+/** State of a run, in words. */
 export function stateWords(run: Run): string {
   switch (run.state) {
     case "queued":
       return "queued";
     case "running":
-      return "under way";
+      return "running";
     case "stopped":
       return "stopped";
     case "failed":

@@ -4,7 +4,7 @@ import type { Shot } from "../../../api/client";
 import { sourceQuery } from "../../../api/queries";
 import type { Edit } from "../edit";
 
-/** Beside the picture of a mesh that seems to lie on its side: the press that turns it. */
+/** The button that turns a mesh upright, beside the picture of one that seems to be on its side. */
 export function OnItsSide({ shot, edit }: { shot: Shot; edit: Edit }) {
   const { data } = useQuery(sourceQuery(shot));
   const finding = data?.findings.find((one) => one.name === "on-its-side");
@@ -15,7 +15,7 @@ export function OnItsSide({ shot, edit }: { shot: Shot; edit: Edit }) {
       data-testid="on-its-side"
     >
       <TriangleAlert size={15} className="shrink-0 text-[#ffc46b]" aria-hidden />
-      Does it lie on its side?
+      Is it on its side?
       {finding.fixes.map((fix) => (
         <button
           key={fix.label}
