@@ -1,4 +1,4 @@
-"""The few names that a person's own code imports.
+"""The few names that your code imports.
 
 A model file marks the function that builds its geometry, and declares its dials
 as that function's defaults::
@@ -47,7 +47,7 @@ def dial(default: float, low: float, high: float, *, unit: str = "", about: str 
     default, low, high : float
         In `unit`; low ≤ default ≤ high.
     unit, about : str
-        Shown to the person who turns it.
+        Shown to users.
     """
     numbers = [default, low, high]
     if any(isinstance(n, bool) or not isinstance(n, int | float) for n in numbers):
@@ -69,7 +69,7 @@ def part(
     name: str = "",
     opacity: float = 1.0,
 ) -> "Part":
-    """Say how a mesh looks; a model may return one part or a list of them.
+    """Describe how a mesh looks; a model may return one part or a list of them.
 
     Parameters
     ----------
@@ -186,7 +186,7 @@ def simulation(*, step: float | str, reads: Sequence[str] = ()) -> Callable[[typ
             def show(self, state, canvas, size):
                 ...  # draw, or return anything that a sketch may return
 
-    Dials of the class decide the whole course and stay as they are over a
+    Dials of the class affect all steps and stay constant over a
     shot; dials that ``show`` takes may be driven. The state is anything that
     can be pickled, such as arrays in a dictionary. ``show`` may also take
     ``time`` (simulated seconds), ``step`` (how many were done) and ``random``.

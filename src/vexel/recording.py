@@ -1,4 +1,4 @@
-"""Frames handed over by a person's own running program.
+"""Frames that your running program sends.
 
 ::
 
@@ -8,7 +8,7 @@
         for step in range(300):
             r.add(draw(step))
 
-Frames are numbered in the order of adding, whatever the program's speed.
+Frames are numbered in the order of adding, at any program speed.
 """
 
 import sys
@@ -111,7 +111,7 @@ class Recorder:
         self._switch(False)
 
     def close(self) -> None:
-        """Write the ledger; frames that were taken stay whatever happens."""
+        """Write the ledger. Frames that were taken are kept in any case."""
         self._place.close()
         self._say(f"vexel: {counted(self.frames, 'frame was', 'frames were')} recorded")
 
@@ -158,7 +158,7 @@ def recorder(
     folder : str or Path
         Where numbered frames and their ledger go, for ``vexel compile``.
     rate : str or int
-        Frames a second of the video, whatever the program's own speed.
+        Frames per second of the video, independent of the program's speed.
     studio : str
         Instead of a folder: the address for frames that a running Vexel tells.
     title : str

@@ -441,7 +441,7 @@ class OddTest(unittest.TestCase):
             (("-o", folder / "a.webm"), 2, "is there already: choose another name, or add --overwrite"),
             (("-o", folder / "b.mp4", "--recipe-file", own), 0, "as planned"),
             (("-o", folder / "b.webm", "--recipe-file", own), 2, "recipe mine makes .mp4 files"),
-            (("-o", folder / "b.mp4", "--recipe", own), 2, "give a recipe of your own as --recipe-file"),
+            (("-o", folder / "b.mp4", "--recipe", own), 2, "give a custom recipe as --recipe-file"),
             (("-o", folder / "c.mp4", "--recipe", "h264", "--recipe", "gif"), 2, "one --recipe for all 1 outputs"),
             (("-o", folder / "c.mp4", "--size", "wide"), 2, "write 1280x720, 1280x or x720"),
             (("-o", folder / "c.mp4", "--max-size", "tiny"), 2, "is not a size"),

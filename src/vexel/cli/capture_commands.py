@@ -43,7 +43,7 @@ def draft_option(command: "Callable[..., Any]") -> "Callable[..., Any]":
 @draft_option
 @click.option("--workers", type=click.IntRange(1, 256), help="Processes; one per core by default.")
 @click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")
-@click.option("--resume", is_flag=True, help="Go on with the take that the folder holds.")
+@click.option("--resume", is_flag=True, help="Continue the take in the folder.")
 @click.option("--fresh", is_flag=True, help="Replace the take that the folder holds.")
 @trust_option
 @sentences
@@ -65,7 +65,7 @@ def capture(
     from vexel.core.document.naming import chosen_frames
 
     if resume and fresh:
-        raise Mistake("--resume goes on with a take and --fresh replaces it: give one of them")
+        raise Mistake("--resume continues a take and --fresh replaces it: give one of them")
     shot = shot_at(document)
     shot = shot.draft() if draft or rough else shot
     count, camera_passes = shot.clock.exact.frames, len(shot.camera_passes)
@@ -162,7 +162,7 @@ def captured(
     trust: bool = False,
     through: "Sequence[Path]" = (),
 ) -> None:
-    """Capture pictures of a shot into a folder, and say how it went.
+    """Capture pictures of a shot into a folder, and print the result.
 
     Parameters
     ----------

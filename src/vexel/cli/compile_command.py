@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     help="Its ending decides the kind; a folder's name ends with /. Several share the reading.",
 )
 @click.option("--recipe", "names", metavar="NAME", multiple=True, help="Recipe for all outputs, or one per output.")
-@click.option("--recipe-file", type=click.Path(path_type=Path), help="A recipe of your own, as JSON.")
+@click.option("--recipe-file", type=click.Path(path_type=Path), help="A custom recipe, as JSON.")
 @click.option("--max-size", metavar="SIZE", default="", help="Maximum file size, such as 8MB.")
 @click.option("--size", metavar="WxH", default="", help="Pixels, such as 1280x720, 1280x or x720.")
 @click.option("--fit", type=click.Choice(["contain", "cover", "none"]), help="Of a frame of another shape or size.")
@@ -36,7 +36,11 @@ if TYPE_CHECKING:
 @click.option("--rate", default="", help="Frames per second: of images; of a take, another than its own.")
 @click.option("--between", type=click.Choice(["nearest", "blend", "refuse"]), help="At another rate than the take's.")
 @click.option("--frames", default="", help="A range, such as 24-95 or 24-.")
-@click.option("--missing", type=click.Choice(["refuse", "hold"]), help="What stands in for a missing frame.")
+@click.option(
+    "--missing",
+    type=click.Choice(["refuse", "hold"]),
+    help="What to show for a missing frame: hold the previous one, or refuse.",
+)
 @click.option("--camera", default="", help="Which camera, if the take holds several.")
 @click.option("--pass", "render_pass", default="", help="Which pass, if the take holds several.")
 @click.option("--overwrite", is_flag=True, help="Overwrite existing files.")
@@ -62,7 +66,7 @@ def compile_(
     from vexel.output.job.pictures import Source
 
     recipes_of(outputs, names, recipe_file, alpha=False)
-    # A take has a rate of its own, which its files may differ from; images have none.
+    # A take has a rate, and its files may have another; images have none.
     own = (place / "take.json").is_file()
     footage = footage_of(place, "" if own else given["rate"], camera, render_pass, hold=True)
     recipes = recipes_of(outputs, names, recipe_file, Source.of(footage).transparent)
@@ -126,7 +130,7 @@ def recipes_of(outputs: Sequence[str], names: Sequence[str], recipe_file: Path |
     if len(names) not in (0, 1, len(outputs)):
         raise Mistake(f"give one --recipe for all {len(outputs)} outputs, or one for each, not {len(names)}")
     if own_file := next((name for name in names if name.endswith(".json")), ""):
-        raise Mistake(f"--recipe takes a name: give a recipe of your own as --recipe-file {own_file}")
+        raise Mistake(f"--recipe takes a name: give a custom recipe as --recipe-file {own_file}")
     named = list(names) * len(outputs) if len(names) == 1 else list(names) or [""] * len(outputs)
     recipes = []
     for output, name in zip(outputs, named, strict=True):

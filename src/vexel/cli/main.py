@@ -23,7 +23,7 @@ DEFAULT_HOME = Path(os.environ.get("VEXEL_HOME", "~/vexel")).expanduser()
 
 
 def sentences(command: Callable[..., None]) -> Callable[..., None]:
-    """Say a person's mistake in one sentence, with exit status 2, and a failure with 1."""
+    """Report a mistake of the caller in one sentence, with exit status 2, and a failure with 1."""
 
     @wraps(command)
     def said(*args: Any, **kwargs: Any) -> None:
@@ -34,7 +34,7 @@ def sentences(command: Callable[..., None]) -> Callable[..., None]:
             sys.exit(2 if isinstance(error, Mistake) else 1)
         except OSError as error:
             if isinstance(error, BrokenPipeError):
-                # Whoever read the output has seen enough of it.
+                # The reader of the output closed it.
                 os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
                 sys.exit(1)
             from vexel.disk.disk_errors import os_sentence
@@ -95,7 +95,7 @@ def shot_at(document: Path) -> Any:
 
 
 def write_text(file: Path, text: str, overwrite: bool) -> None:
-    """Write a text to a file that the person named.
+    """Write a text to a file that the caller named.
 
     Raises
     ------

@@ -38,7 +38,7 @@ if TYPE_CHECKING:
     "--from", "timeline", metavar="OTIO", type=click.Path(path_type=Path), help="Timeline from another program."
 )
 @click.option("--recipe", "names", metavar="NAME", multiple=True, help="Recipe for all outputs, or one per output.")
-@click.option("--recipe-file", type=click.Path(path_type=Path), help="A recipe of your own, as JSON.")
+@click.option("--recipe-file", type=click.Path(path_type=Path), help="A custom recipe, as JSON.")
 @click.option("--max-size", metavar="SIZE", default="", help="Maximum file size, such as 8MB.")
 @click.option("--size", metavar="WxH", default="", help="Pixels, such as 1280x720, 1280x or x720.")
 @click.option("--fit", type=click.Choice(["contain", "cover", "none"]), help="Of a frame of another shape or size.")

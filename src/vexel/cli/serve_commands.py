@@ -1,4 +1,4 @@
-"""Commands that start Vexel, and trust for code from elsewhere."""
+"""Commands that start Vexel, and that trust received code."""
 
 from pathlib import Path
 
