@@ -10,6 +10,7 @@ import time
 import unittest
 
 from tests.helpers import HEADER, scratch, shot_document, vexel, vexel_process, write_shot
+from vexel.cli import main
 from vexel.core.document.merge_patch import merged
 from vexel.workers.bounds.isolation import OFF
 
@@ -45,6 +46,15 @@ class PlanCommandTest(unittest.TestCase):
         shot = write_shot(scratch(self), MODEL, frames=48)
         self.assertEqual(vexel("reckon", shot).stdout, vexel("plan", shot).stdout)
         self.assertNotIn("reckon", vexel("--help").stdout)
+
+    def test_each_command_has_an_example_that_its_options_allow(self):
+        for name, command in main.commands.items():
+            if command.hidden:
+                continue
+            with self.subTest(name):
+                example = command.epilog.removeprefix("Example: ").split(" > ")[0].split()
+                self.assertEqual(example[:2], ["vexel", name])
+                command.make_context(name, example[2:], resilient_parsing=False)
 
     def test_json_is_one_object_with_the_findings(self):
         shot = write_shot(scratch(self), MODEL, frames=48, lanes=LANES)

@@ -34,7 +34,7 @@ def draft_option(command: "Callable[..., Any]") -> "Callable[..., Any]":
     return click.option("--draft", is_flag=True, help="Small and quick: at most 480 pixels long, one sample.")(older)
 
 
-@main.command()
+@main.command(epilog="Example: vexel capture shot.json --to take")
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
 @click.option("--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
 @click.option(
@@ -74,7 +74,7 @@ def capture(
     captured(shot, document, folder, numbers, workers, scheduler, resume=resume, fresh=fresh, trust=trust)
 
 
-@main.command("make")
+@main.command("make", epilog="Example: vexel make shot.json -o shell.mp4")
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
 @click.option("-o", "--output", "file", required=True, type=click.Path(path_type=Path))
 @click.option("--recipe", "name", default="", help="h264, gif or gif-640; by default from the file's extension.")

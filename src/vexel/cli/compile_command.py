@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from vexel.output.footage.footage import Footage
 
 
-@main.command("compile")
+@main.command("compile", epilog="Example: vexel compile take -o shell.mp4 -o shell.gif")
 @click.argument("place", metavar="TAKE_OR_PATTERN", type=click.Path(path_type=Path))
 @click.option(
     "-o",

@@ -17,7 +17,7 @@ from vexel.core.errors import Failure, Mistake
 from vexel.core.wording import counted
 
 
-@main.command("inspect")
+@main.command("inspect", epilog="Example: vexel inspect shell.mp4")
 @click.argument("place", metavar="PATH", type=click.Path(path_type=Path))
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
 @sentences
@@ -39,7 +39,7 @@ def inspect_(place: Path, as_json: bool) -> None:
         raise Failure(f"{place} is not whole: {found['findings'][0]}")
 
 
-@main.command("check")
+@main.command("check", epilog="Example: vexel check take --deep")
 @click.argument("place", metavar="DIR", type=click.Path(path_type=Path))
 @click.option("--deep", is_flag=True, help="Read every byte, not only size and time.")
 @click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
@@ -69,7 +69,7 @@ def check_(place: Path, deep: bool, as_json: bool) -> None:
         )
 
 
-@main.command("layers")
+@main.command("layers", epilog="Example: vexel layers take -o layers")
 @click.argument("take", metavar="TAKE", type=click.Path(path_type=Path))
 @click.option("-o", "--output", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
 @click.option("--camera", default="", help="Which camera of a take that holds several.")
@@ -82,7 +82,7 @@ def layers(take: Path, folder: Path, camera: str) -> None:
     click.echo(f"{folder}: {counted(len(made), 'file')}")
 
 
-@main.command("path")
+@main.command("path", epilog="Example: vexel path shot.json -o path.csv")
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
 @click.option(
     "-o", "--output", "file", metavar="FILE", type=click.Path(path_type=Path), help=".csv, .json or .gltf to write."
@@ -149,7 +149,7 @@ def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
             stage.end()
 
 
-@main.command("handover")
+@main.command("handover", epilog="Example: vexel handover shot.json --take take -o handover.zip")
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
 @click.option("--take", metavar="DIR", required=True, type=click.Path(path_type=Path), help="The take's folder.")
 @click.option("-o", "--output", "place", metavar="DIR_OR_ZIP", required=True, type=click.Path(path_type=Path))
@@ -173,7 +173,7 @@ def handover(document: Path, take: Path, place: Path, overwrite: bool, only_list
     click.echo(f"{place}: {counted(len(names), 'file')}")
 
 
-@main.command("unpack")
+@main.command("unpack", epilog="Example: vexel unpack handover.zip --to project")
 @click.argument("archive", metavar="ZIP", type=click.Path(path_type=Path))
 @click.option("--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
 @sentences

@@ -63,7 +63,7 @@ trust_option = click.option("--trust", is_flag=True, help="Run the code of a pro
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(package_name="vexel")
 def main() -> None:
-    """Plan a piece of video to the frame, capture it once, prove the file."""
+    """Capture frames at fixed time steps and encode them to video."""
     # Modules make many thousands of objects that stay: looked through less often, commands start 6 per cent sooner.
     gc.set_threshold(50_000)
     # What is thrown away at the end as a whole need not be searched for what could be: a tenth of a second.

@@ -20,7 +20,7 @@ from vexel.cli.main import findings_of, main, sentences, shot_at
 from vexel.cli.reel_command import is_reel, print_reel_plan
 
 
-@main.command("plan")
+@main.command("plan", epilog="Example: vexel plan --rate 24 --seconds 12.5")
 @click.argument("document", metavar="SHOT.json", required=False, type=click.Path(path_type=Path))
 @click.option("--rate", help="Frames per second: 24, 12.5, 30000/1001 or 29.97.")
 @click.option("--seconds", help="Length: 15, 12s, 1:30, 450f or timecode.")
@@ -82,7 +82,7 @@ def plan_(document: Path | None, span: "Span", as_json: bool, **typed: str | Non
 main.add_command(click.Command("reckon", params=plan_.params, callback=plan_.callback, hidden=True))
 
 
-@main.command()
+@main.command(epilog="Example: vexel schema > shot.schema.json")
 @click.option("--reel", is_flag=True, help="That of the reel document.")
 def schema(reel: bool) -> None:
     """Print the JSON Schema of the shot document."""

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from vexel.output.reel.open_reel import OpenReel
 
 
-@main.command("reel")
+@main.command("reel", epilog="Example: vexel reel reel.json -o hall.mp4")
 @click.argument("document", metavar="REEL.json", required=False, type=click.Path(path_type=Path))
 @click.option(
     "-o",

@@ -8,7 +8,7 @@ from vexel.cli.main import DEFAULT_HOME, main, sentences, trust_option
 from vexel.core.errors import Failure, Mistake
 
 
-@main.command()
+@main.command(epilog="Example: vexel demo --home demo-project")
 @click.option("--home", type=click.Path(path_type=Path), default=DEFAULT_HOME / "demo", show_default=True)
 @click.option("--port", type=click.IntRange(0, 65535), default=8137, show_default=True)
 @sentences
@@ -20,7 +20,7 @@ def demo(home: Path, port: int) -> None:
     serve_home(home, port, lay_out=lay_out)
 
 
-@main.command()
+@main.command(epilog="Example: vexel serve --home ~/films")
 @click.option("--home", type=click.Path(path_type=Path), default=DEFAULT_HOME, show_default=True)
 @click.option("--port", type=click.IntRange(0, 65535), default=8137, show_default=True)
 @trust_option
@@ -32,7 +32,7 @@ def serve(home: Path, port: int, trust: bool) -> None:
     serve_home(home, port, trusted=trust)
 
 
-@main.command()
+@main.command(epilog="Example: vexel trust ~/films/theirs")
 @click.argument("home", metavar="DIR", type=click.Path(path_type=Path))
 @click.option("--yes", is_flag=True, help="Trust all of it without being asked.")
 @sentences
