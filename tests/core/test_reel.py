@@ -177,14 +177,18 @@ class TransitionTest(unittest.TestCase):
     def test_documents_with_the_older_names_are_read(self):
         older = [("cross-fade", "cross-dissolve"), ("colour", "dip-to-colour"), ("wipe", "wipe")]
         items = [take(joint={"kind": kind, "frames": 4}) for kind, _ in older]
+        cells = [{"item": item} for item in items]
+        # Values that are checked as JSON alone, beside older names.
+        line = {"kind": "layout", "arrangement": "divided", "cells": cells[:2], "divider": [[0, 0], [1, 1]]}
         group = {"kind": "group", "items": items}
-        read = read_reel(json.dumps({"title": "Hall", "width": 64, "height": 36, "items": [*items, group]}))
+        read = read_reel(json.dumps({"title": "Hall", "width": 64, "height": 36, "items": [*items, group, line]}))
         self.assertEqual([one.transition.kind for one in (*read.items[:3], *read.items[3].items)], [
             newer for _, newer in older * 2
         ])  # fmt: skip
         self.assertNotIn("joint", read.model_dump_json())
-        patched = edited_reel(read, {"items": {"change": {"0": {"joint": {"kind": "slide"}}}}})
-        self.assertEqual((patched.items[0].transition.kind, patched.items[0].transition.frames), ("slide", 4))
+        patched = edited_reel(read, {"items": {"change": {"0": {"joint": {"frames": 9}}}}})
+        newer = patched.items[0].transition
+        self.assertEqual((newer.kind, newer.frames), ("cross-dissolve", 9))
 
     def test_within_a_fade_both_are_seen_and_neither_alone(self):
         plan = planned(reel(take("a", transition={"kind": "cross-dissolve", "frames": 3}), take("b")))

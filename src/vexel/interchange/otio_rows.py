@@ -9,7 +9,7 @@ import opentimelineio as otio
 from pydantic import TypeAdapter, ValidationError
 
 from vexel.core.errors import Mistake
-from vexel.core.reel.item_spec import AnyItem, TransitionSpec
+from vexel.core.reel.item_spec import AnyItem, TransitionSpec, newer_names
 from vexel.core.reel.reel_spec import Reel
 from vexel.core.time.rate import Rate
 from vexel.core.validation_message import validation_message
@@ -125,8 +125,7 @@ def _read_transition(transition: Any, last: bool, rate: Rate, name: str, notes: 
     after = 0 if last else frames_of(transition.out_offset, rate)
     frames = max(frames_of(transition.in_offset, rate) + after, 0)
     held = plain(transition.metadata.get(OURS, {}))
-    # "joint" in files of November 2026 and before.
-    ours: Any = held.get("transition", held.get("joint", {})) if isinstance(held, dict) else {}
+    ours: Any = newer_names(held).get("transition", {}) if isinstance(held, dict) else {}
     kind = ours.get("kind", "cross-dissolve") if frames else "cut"
     if frames and not ours and transition.transition_type != otio.schema.TransitionTypes.SMPTE_Dissolve:
         notes.append(f"the transition after {name}, {transition.transition_type}, is imported as a cross-dissolve")

@@ -26,7 +26,20 @@ FILE = Field(min_length=1, max_length=1000)
 
 
 OLDER_KINDS = {"cross-fade": "cross-dissolve", "colour": "dip-to-colour"}
-"""Kinds of transitions by the names that documents had for them until November 2026."""
+
+
+def newer_names(value: Any) -> Any:
+    """JSON values of a document or a patch with the names of today; "joint" was a transition until November 2026."""
+    if isinstance(value, list):
+        return [newer_names(one) for one in value]
+    if not isinstance(value, dict):
+        return value
+    newer = {name: newer_names(one) for name, one in value.items() if name != "joint"}
+    if "joint" in value:
+        made = value["joint"]
+        kind = made.get("kind") if isinstance(made, dict) else None
+        newer["transition"] = made | {"kind": OLDER_KINDS.get(kind, kind)} if isinstance(kind, str) else made
+    return newer
 
 
 class TransitionSpec(Part):
@@ -38,13 +51,6 @@ class TransitionSpec(Part):
     towards: Towards = Field(default="left", description="in which a wipe or slide moves")
     ease: Ease = Field(default="linear", title="Easing")
     in_step: bool = Field(default=False, description="the next item goes on where this one is in the shot's motion")
-
-    @model_validator(mode="before")
-    @classmethod
-    def _older_kind(cls, values: Any) -> Any:
-        if isinstance(values, dict) and isinstance(values.get("kind"), str):
-            return values | {"kind": OLDER_KINDS.get(values["kind"], values["kind"])}
-        return values
 
     @model_validator(mode="after")
     def _lasts(self) -> "TransitionSpec":
@@ -72,17 +78,6 @@ class ItemSpec(LengthSpec):
     name: str = Field(default="", max_length=200, description="of its chapter; empty for the item's own")
     fit: Fit = "contain"
     transition: TransitionSpec = TransitionSpec()
-
-    @model_validator(mode="before")
-    @classmethod
-    def _older_name(cls, values: Any) -> Any:
-        # Documents said "joint" until November 2026; a patch of that name is the newer of the two.
-        if not isinstance(values, dict) or "joint" not in values:
-            return values
-        values = dict(values)
-        older, newer = values.pop("joint"), values.get("transition", {})
-        both = isinstance(older, dict) and isinstance(newer, dict)
-        return values | {"transition": newer | older if both else older}
 
     @property
     def parts(self) -> tuple["ItemSpec", ...]:

@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Iterator
+from contextlib import suppress
 from typing import Any, Literal
 
 from pydantic import Field, ValidationError, field_validator
@@ -25,6 +26,7 @@ from vexel.core.reel.item_spec import (
     Seconds,
     StillsItem,
     TitleItem,
+    newer_names,
 )
 from vexel.core.reel.items_patch import patched_items
 from vexel.core.reel.media import MediaRef
@@ -144,6 +146,9 @@ def read_reel(text: str | bytes, name: str = "the reel") -> Reel:
         Naming the document, the key and the cure.
     """
     check_text(text, name)
+    if b'"joint"' in (text.encode() if isinstance(text, str) else text):
+        with suppress(ValueError):
+            text = json.dumps(newer_names(json.loads(text)))
     try:
         reel = Reel.model_validate_json(text)
     except ValidationError as error:
@@ -165,6 +170,7 @@ def edited_reel(reel: Reel, patch: dict[str, Any]) -> Reel:
     Mistake
         When the reel would be wrong with it.
     """
+    patch = newer_names(patch)
     if isinstance(patch.get("items"), list):
         return read_reel(json.dumps(merged(reel.model_dump(mode="json"), patch)), reel.title)
     # Items that stay are as they were, and not looked at again: of 5,000 that takes a second.
