@@ -49,7 +49,7 @@ def reel(server, page, run):
     _, made = server.ask("/api/reels", {"title": "The buoy in the hall", "runs": [run]})
     server.ask(f"/api/reels/{made['id']}", {"patch": {"items": items}, "what": "the items"}, "PATCH")
     page.goto(f"{server.base}/reels/{made['id']}")
-    page.locator('[aria-label^="Transition after Once round"]').click()
+    page.locator('[aria-label^="Transition from Once round"]').click()
     page.wait_for_function("() => document.querySelector('[data-testid=reel-picture]')?.naturalWidth > 0")
     page.wait_for_timeout(1500)
 

@@ -81,7 +81,7 @@ class ShutterTest(unittest.TestCase):
 
 
 class LooksTest(unittest.TestCase):
-    def spec(self, frame, **parts):
+    def frame_spec(self, frame, **parts):
         document = shot_document({"kind": "sketch", "file": "a.py"}, **parts)
         facts = SourceFacts(sees=("seconds",)) if "clock" in parts else SourceFacts()
         inputs = PlanInputs("e", SourceIdentity("sketch", "a.py", "d"), facts, Subject(None))

@@ -52,7 +52,7 @@ class LocalWorkersTest(unittest.TestCase):
         return workers
 
     def order(self, recipe):
-        return [SimpleNamespace(number=recipe, recipe=recipe, path=self.folder / str(recipe))]
+        return [SimpleNamespace(number=recipe, spec=recipe, path=self.folder / str(recipe))]
 
     def test_an_order_for_a_certain_worker_goes_to_it_and_others_to_any(self):
         one, two = ScriptedStage("one", self.made), ScriptedStage("two", self.made)

@@ -89,13 +89,13 @@ export function Card(props: Props) {
 }
 
 function TransitionButton({ reel, items, number, selection, onSelect }: Props) {
-  const item = reel.items[number];
+  const [item, after] = [reel.items[number], reel.items[number + 1]];
   const chosen = selection.of === "transition" && selection.item === number;
   return (
     <button
       type="button"
       className={`figures absolute -right-3.5 top-1 z-10 flex h-6 min-w-7 items-center justify-center rounded-full border bg-base-200 px-1 text-note ${chosen ? "border-primary ring-1 ring-primary" : "rule"}`}
-      aria-label={`Transition after ${item?.name}: ${items[number]?.transition?.kind ?? "cut"}, ${item?.overlap} frames`}
+      aria-label={`Transition from ${item?.name} to ${after?.name}: ${items[number]?.transition?.kind ?? "cut"}, ${item?.overlap} frames`}
       aria-pressed={chosen}
       onClick={() => onSelect({ of: "transition", item: number })}
     >
