@@ -1,6 +1,7 @@
 """One stage of this process: what frames take without servers, workers and files."""
 
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -15,8 +16,10 @@ from vexel.core.evaluate.source_facts import PlanInputs, SourceAt, Subject
 from vexel.stage.stage import Stage
 
 
-def frame_seconds(document: dict[str, Any], file: Path, frames: int) -> list[float]:
-    """Seconds of each of the first frames of a shot, PNG included; none may be empty."""
+def frame_seconds(
+    document: dict[str, Any], file: Path, frames: int, clock: Callable[[], float] = time.perf_counter
+) -> list[float]:
+    """Seconds by a clock of each of the first frames of a shot, PNG included; none may be empty."""
     shot, stage = read_shot_document(document), Stage()
     at = SourceAt(shot.source.kind, file, shot.source.options())
     facts = stage.facts(at)
@@ -26,9 +29,9 @@ def frame_seconds(document: dict[str, Any], file: Path, frames: int) -> list[flo
     took = []
     for frame in range(frames):
         spec = plan.frame_spec(frame)
-        begun = time.perf_counter()
+        begun = clock()
         data = stage.encoded(at, spec)
-        took.append(time.perf_counter() - begun)
+        took.append(clock() - begun)
         codes = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
         assert codes is not None and codes.shape[:2] == size[::-1], f"frame {frame} is not a picture of {size}"
         assert drawn(codes.astype(np.float64)), f"frame {frame} is empty"
