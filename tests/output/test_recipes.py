@@ -367,7 +367,7 @@ class OddTest(unittest.TestCase):
         self.assertIn('"degrees": 360', file.read_text())
         (made,) = compile_batch(footage(self), [(RECIPES["h264"], file.with_suffix(".mp4"))])
         self.assertIsNone(made.error)
-        with self.assertRaisesRegex(Mistake, "recipe sphere is for panoramas, and these frames are none"):
+        with self.assertRaisesRegex(Mistake, "recipe sphere is for panoramas, and these frames are not panoramas"):
             compile_footage(footage(self), file.with_suffix(".mp4"), RECIPES["sphere"])
 
     def test_features_together_are_proven_too(self):
