@@ -45,7 +45,8 @@ def reel_brief(plan: ReelPlan) -> list[ReelPart]:
                 lasts = f"{counted(transition.frames, 'frame')} of {kind}"
                 parts += [ReelPart("over"), ReelPart(lasts, "transition", number - 1)]
                 if transition.in_step:
-                    parts.append(ReelPart("in step"))
+                    parts.append(ReelPart("with matched motion"))
+                parts.append(ReelPart(","))
         parts.append(ReelPart(plan.names[number], "item", number))
         if said := _times(item):
             parts.append(ReelPart(said, "item", number))
