@@ -187,6 +187,14 @@ class TransitionTest(unittest.TestCase):
         ])  # fmt: skip
         self.assertNotIn("joint", read.model_dump_json())
         patched = edited_reel(read, {"items": {"change": {"0": {"joint": {"frames": 9}}}}})
+        both = take(joint={"kind": "wipe", "frames": 2}, transition={"kind": "slide", "frames": 1})
+        deep = "[" * 5000 + "]" * 5000
+        for document, words in (
+            (json.dumps({"title": "Hall", "items": [both]}), r"items\[0\].joint"),
+            ('{"title": "joint", "joint": ' + deep + "}", "reel"),
+        ):
+            with self.assertRaisesRegex(Mistake, words):
+                read_reel(document)
         newer = patched.items[0].transition
         self.assertEqual((newer.kind, newer.frames), ("cross-dissolve", 9))
 

@@ -80,7 +80,7 @@ def wsgi_server(app: Flask, bound: socket.socket) -> Any:
         send_bytes=1,
         connection_limit=MOST_CONNECTIONS,
         asyncore_use_poll=True,
-        # So that it notices while it answers that a page has gone.
+        # So that a stream notices when its page is closed.
         channel_request_lookahead=1,
         outbuf_high_watermark=MOST_BEHIND,
         max_request_body_size=MAX_UPLOAD_BYTES + FORM_BYTES,

@@ -10,11 +10,11 @@ from vexel.core.errors import Failure
 from vexel.web.schemas.news import News
 
 HEARTBEAT_SECONDS = 10.0
-"""Without news for so long, a page is told that the server is still there."""
+"""Seconds without news after which the server sends a heartbeat."""
 LOOK_SECONDS = 1.0
-"""How soon a page that has gone is noticed."""
+"""Seconds within which a closed page is noticed."""
 MOST_STREAMS = 64
-"""Browsers that are told of news as it comes: all tabs of one share a stream. Each holds a thread of the server."""
+"""Most streams of news: one for each browser, shared by its tabs. Each holds a thread of the server."""
 KEPT = 500
 """At most this many pieces of news are kept for pages that poll, and for one that is slow to take them."""
 
@@ -27,6 +27,8 @@ class Events:
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._listeners: set[Listener] = set()
+        # With those that were let go, until their threads have ended.
+        self._streams = 0
         self._news: deque[tuple[int, News]] = deque(maxlen=KEPT)
         self._count = 0
         # A number of one server means nothing to the next.
@@ -50,21 +52,22 @@ class Events:
         Parameters
         ----------
         gone : callable
-            Whether the page has gone.
+            Whether the page is closed.
 
         Raises
         ------
         Failure
             When as many listen as can.
         """
-        if len(self._listeners) >= MOST_STREAMS:
-            raise Failure(f"{MOST_STREAMS} browsers are told of news already: close one, or ask for it at /api/news")
+        if self._streams >= MOST_STREAMS:
+            raise Failure(f"{MOST_STREAMS} browsers receive news already: close one, or request it at /api/news")
         return self._told(gone)
 
     def _told(self, gone: Callable[[], bool]) -> Iterator[bytes]:
         mine, said = Listener(), time.monotonic()
         with self._lock:
             self._listeners.add(mine)
+            self._streams += 1
         try:
             yield b"retry: 1000\n\n"
             while not gone() and not self._closed and mine in self._listeners:
@@ -78,6 +81,7 @@ class Events:
         finally:
             with self._lock:
                 self._listeners.discard(mine)
+                self._streams -= 1
 
     def since(self, mark: str) -> tuple[str, list[News], bool]:
         """News since a mark, for a page that asks.

@@ -29,13 +29,24 @@ OLDER_KINDS = {"cross-fade": "cross-dissolve", "colour": "dip-to-colour"}
 
 
 def newer_names(value: Any) -> Any:
-    """JSON values of a document or a patch with the names of today; "joint" was a transition until November 2026."""
+    """JSON values of a document or a patch with the names of today; "joint" was a transition until November 2026.
+
+    Unchanged, and so refused by what reads it, where both names are given or values are nested too deeply.
+    """
+    try:
+        return _newer(value)
+    except RecursionError:
+        return value
+
+
+def _newer(value: Any) -> Any:
     if isinstance(value, list):
-        return [newer_names(one) for one in value]
+        return [_newer(one) for one in value]
     if not isinstance(value, dict):
         return value
-    newer = {name: newer_names(one) for name, one in value.items() if name != "joint"}
-    if "joint" in value:
+    older = "joint" in value and "transition" not in value
+    newer = {name: _newer(one) for name, one in value.items() if name != "joint" or not older}
+    if older:
         made = value["joint"]
         kind = made.get("kind") if isinstance(made, dict) else None
         newer["transition"] = made | {"kind": OLDER_KINDS.get(kind, kind)} if isinstance(kind, str) else made

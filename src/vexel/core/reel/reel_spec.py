@@ -147,7 +147,7 @@ def read_reel(text: str | bytes, name: str = "the reel") -> Reel:
     """
     check_text(text, name)
     if b'"joint"' in (text.encode() if isinstance(text, str) else text):
-        with suppress(ValueError):
+        with suppress(ValueError, RecursionError):
             text = json.dumps(newer_names(json.loads(text)))
     try:
         reel = Reel.model_validate_json(text)

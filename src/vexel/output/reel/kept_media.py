@@ -59,6 +59,8 @@ class KeptPictures:
                 kept = self._kept.get(key)
             if kept is None:
                 kept = reel.fitted(shown, width, height)
+                # Nothing may draw into what the next look shows.
+                kept.flags.writeable = False
                 with self._turn, suppress(ValueError):
                     # One that is larger than all room is not kept.
                     self._kept[key] = kept

@@ -54,13 +54,13 @@ SOURCES = {
         row(
             "fields",
             hint="of interlaced video",
-            options={"as-is": "as they are", "deinterlace": "deinterlace"},
+            options={"as-is": "unchanged", "deinterlace": "deinterlace"},
             what="deinterlacing",
         ),
         row(
             "colours",
             hint="of HDR and BT.2020 video",
-            options={"as-is": "as they are", "srgb": ("convert to sRGB", "HDR through a tone curve")},
+            options={"as-is": "unchanged", "srgb": ("convert to sRGB", "HDR through a tone curve")},
         ),
     ],
     "series": [

@@ -327,7 +327,7 @@ class ReelService:
         under_way = {run.shot_id: run.id for run in self._project.ledger.runs() if run.state in UNDER_WAY}
         for ref in refs:
             if run := under_way.get(self._library.shot_of(ref)):
-                raise Mistake(f"run {run} of the same shot is running: wait until it ends, then see what is lacking")
+                raise Mistake(f"run {run} of the same shot is running: wait until it ends, then try again")
 
     def to_capture(self, opened: OpenReel) -> dict[MediaRef, int]:
         """Frames that a reel still lacks and that can be captured, by their media."""

@@ -43,7 +43,7 @@ def upload() -> UploadBody:
 
 
 def _facts(shot: Shot) -> SourceFacts | None:
-    """What the source is; None while a person's own text is wrong, which is fixed in the editor."""
+    """What the source is; None while the text of the source has an error, which is fixed in the editor."""
     try:
         services().prepared(shot)
         return services().facts(shot)

@@ -21,7 +21,7 @@ interface Props {
   onTrimmed: (trim: Trim) => void;
 }
 
-/** Items as cards, as wide as they are long, a transition between each two, and a ruler below. */
+/** Items as cards whose width is their duration, transitions between them, and a ruler below. */
 export function Cards(props: Props) {
   const { reel, onMove, onDropItem, onDropFiles } = props;
   const box = useRef<HTMLDivElement>(null);

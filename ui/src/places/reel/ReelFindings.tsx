@@ -6,7 +6,7 @@ import { looksQuery } from "./queries";
 import type { ReelData } from "./reelItems";
 import type { ReelEdits } from "./useReel";
 
-/** What is off with the reel, each with its fixes; and the frames that it lacks. */
+/** The findings of the reel with their fixes, and its missing frames. */
 export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits }) {
   const capture = useMutation({
     mutationFn: () =>
