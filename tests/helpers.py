@@ -186,5 +186,5 @@ class Server:
         """End as a person does."""
         if self.process.poll() is None:
             self.process.terminate()
-            self.process.wait(20)
+            self.process.wait(60)
         self._log.close()

@@ -236,7 +236,7 @@ class CaptureTest(unittest.TestCase):
         for order in (("capture", shot, "--to", folder / "take"), ("path", shot, "-o", folder / "way.csv")):
             told = vexel(*order, **state)
             self.assertEqual(told.returncode, 1, told.stderr)
-            self.assertIn("thing.py came with a project from elsewhere", told.stderr)
+            self.assertIn("thing.py came with a project that you received", told.stderr)
         told = vexel("trust", folder / "theirs", **state)
         self.assertIn("nothing was trusted", told.stdout + told.stderr)
         self.assertFalse(ran.exists())
@@ -271,7 +271,7 @@ class CaptureTest(unittest.TestCase):
                 document = {"title": "R", "rate": "12", "width": 96, "height": 64, "items": [item]}
                 (folder / reel).write_text(json.dumps(document))
                 told = vexel("reel", folder / reel, "-o", folder / f"r{number}.mp4", **state)
-                self.assertIn("thing.py came with a project from elsewhere", told.stderr)
+                self.assertIn("thing.py came with a project that you received", told.stderr)
                 self.assertFalse(ran.exists())
         told = vexel("reel", folder / "loose.json", "-o", folder / "r.mp4", "--trust", **state)
         self.assertEqual((told.returncode, ran.exists()), (0, True), told.stderr)

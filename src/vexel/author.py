@@ -156,8 +156,8 @@ def sketch(draw: Callable[..., Any] | None = None, *, reads: Sequence[str] = ())
 
     It draws on the canvas, or returns a skia surface, picture or image, a
     matplotlib figure, a Pillow image, an array (H, W), (H, W, 3) or (H, W, 4)
-    of uint8 or of float from 0 to 1, SVG text, or PyVista data, which then
-    stands before the shot's camera.
+    of uint8 or of float from 0 to 1, SVG text, or PyVista data, which is
+    then rendered by the shot's camera.
 
     Parameters
     ----------

@@ -181,7 +181,7 @@ class StudioTest(unittest.TestCase):
         self.assertIn("not a picture that Vexel can read", refused["error"])
 
     def wait_for_frames(self, shot, frames):
-        deadline = time.monotonic() + 20
+        deadline = time.monotonic() + 60
         while self.server.ask(f"/api/shots/{shot}")[1]["timing"]["frames"] != frames:
             self.assertLess(time.monotonic(), deadline)
             time.sleep(0.05)

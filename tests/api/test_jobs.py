@@ -45,7 +45,7 @@ class DeskTest(unittest.TestCase):
         return self.server.wait_for_run(run_id, ready)
 
     def output_at(self, output_id, ready):
-        for _ in range(600):
+        for _ in range(2400):
             output = self.server.ask(f"/api/outputs/{output_id}")[1]
             if ready(output):
                 return output
@@ -103,7 +103,7 @@ class OrdersTest(unittest.TestCase):
         self.captures, self.ledger = self.studio.captures, self.studio.project.ledger
 
     def settled(self, run_id):
-        for _ in range(1200):
+        for _ in range(2400):
             row = self.ledger.run(run_id)
             if row.state not in UNDER_WAY:
                 return row
@@ -115,7 +115,7 @@ class OrdersTest(unittest.TestCase):
 
         def prepared(row, stop):
             begun.append(row.id)
-            go_on.wait(30)
+            go_on.wait(60)
             raise Stopped
 
         with mock.patch.object(self.captures, "_prepared", prepared):
@@ -175,7 +175,7 @@ class OrdersTest(unittest.TestCase):
         with ThreadPoolExecutor(4) as together:
             list(together.map(lambda n: files.dispatch(run_id, [0], [gif], "", ""), range(4)))
             list(together.map(lambda n: files.compile(run_id, "gif"), range(4)))
-        for _ in range(1200):
+        for _ in range(2400):
             rows = self.studio.project.outputs.of(run_id)
             if not any(row.state in UNDER_WAY for row in rows):
                 break

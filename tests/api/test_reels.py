@@ -56,7 +56,7 @@ class ReelsTest(unittest.TestCase):
         self.assertEqual([one["whole"] for one in ask("/api/runs")[1]["runs"]], [False, True])
         self.assertGreater(np.abs(self.picture(reel["id"], 1) - before).max(), 20, "the instant itself")
         status, refused = ask(f"{address}/captures", {})
-        self.assertEqual((status, refused["error"]), (422, "Hall lacks no frames"))
+        self.assertEqual((status, refused["error"]), (422, "Hall has no missing frames"))
         _, sent = ask(f"{address}/dispatch", {"recipes": [{"name": "x", "container": "mp4", "codec": "h264"}]})
         self.assertIn("lost.mp4 of the reel is missing", self.ended(sent["outputs"][0])["message"])
         (fix,) = next(one for one in reel["findings"] if one["name"] == "item-missing")["fixes"]

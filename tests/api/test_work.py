@@ -102,7 +102,7 @@ class WorkTest(unittest.TestCase):
 
         threading.Thread(target=listen, daemon=True).start()
         self.captured(CODE + "# told of\n")
-        self.assertTrue(told.wait(20))
+        self.assertTrue(told.wait(60))
         self.assertEqual([news["state"] for news in heard if news.get("job") == "run"][:2], ["queued", "running"])
         progress = [news["progress"] for news in heard if news.get("progress")]
         self.assertEqual((progress[-1]["done"], progress[-1]["count"]), (FRAMES, FRAMES))

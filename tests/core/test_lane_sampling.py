@@ -273,7 +273,7 @@ class LaneTest(unittest.TestCase):
         np.testing.assert_allclose(
             tracks(leader, *chain[:3])["dial:c2"], tracks(leader | {"offset": 0.3})["dial:a"], atol=1e-9
         )
-        with self.assertRaisesRegex(Mistake, "more than 4 in a row: give one of them keys"):
+        with self.assertRaisesRegex(Mistake, "follows over 4 lanes .* in a chain: give one of them keys"):
             tracks(leader, *chain)
 
 

@@ -167,7 +167,7 @@ class OddTimelinesTest(unittest.TestCase):
     def test_what_is_skipped_is_listed(self):
         for name, words in (
             ("rate NaN", "no clip has a usable rate, so the reel has 24 fps"),
-            ("no ranges", "a: it does not say which frames of its media it shows, so it shows all"),
+            ("no ranges", "a: its range of media frames is not given, so it shows all of them"),
             ("no media at all", "a: it names no file, so a is looked for beside the reel"),
             ("length 1e300", "a is skipped, since it cannot be read"),
             ("sound NaN", "the sound s is skipped, since it cannot be read: its times are no numbers"),
@@ -220,7 +220,7 @@ class OddTimelinesTest(unittest.TestCase):
             "b: its images are numbered in steps of 2", "b: Effect is left out",
             "the transition after b, Wipe_Transition, is imported as a cross-dissolve",
             "c: what generates it, SMPTEBars, is a title with its name",
-            "d goes beyond its media by 12 of the reel's frames: its end stands still there",
+            "d extends beyond its media by 12 of the reel's frames: its end is frozen there",
             "the sound s does not say at which time its file begins", "the sound t names no file, so it is left out",
             "the track text, of kind Data, is left out", "the track V2 is disabled, so it is left out",
             "effects of the whole are left out: Effect", "the time at which it begins is left out",

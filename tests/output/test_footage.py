@@ -94,7 +94,7 @@ class TakeTest(unittest.TestCase):
         ledger(folder, ["waiting", "made", "kept", "waiting"])
         self.assertEqual(footage_of(folder).clock.frames, 2)
         ledger(folder, ["made", "failed", "made"])
-        with self.assertRaisesRegex(Failure, "lacks 1 of 3 frames, the first is frame 1"):
+        with self.assertRaisesRegex(Failure, "is missing 1 of 3 frames, the first is frame 1"):
             footage_of(folder)
         with self.assertRaisesRegex(Failure, "this take holds no finished frame"):
             footage_of_frames({}, Clock(Rate.parse("24"), 3), "this take")

@@ -30,7 +30,7 @@ class HandoverTest(unittest.TestCase):
         shorter = folder / "shorter.json"
         shorter.write_text(shot.read_text().replace('"frames": 3', '"frames": 2'))
         refused = vexel("handover", shorter, "--take", folder / "take", "-o", folder / "wrong.zip")
-        self.assertIn("is not a take of shorter.json as it is now: 2 frames differ, the first is", refused.stderr)
+        self.assertIn("is not a take of the present shorter.json: 2 frames differ, the first is", refused.stderr)
         self.assertFalse((folder / "wrong.zip").exists())
         packed = folder / "mast.zip"
         for _ in range(2):
@@ -52,7 +52,7 @@ class HandoverTest(unittest.TestCase):
         self.assertLess(wanted, names)
         again = there.parent / "again"
         refused = vexel("capture", there / "shots/mast.json", "--to", again)
-        self.assertIn("mast.py came with a project from elsewhere and has not been run", refused.stderr)
+        self.assertIn("mast.py came with a project that you received and has not been run", refused.stderr)
         self.assertEqual(vexel("agree", there, "--yes").returncode, 0)
         allowed = vexel("capture", there / "shots/mast.json", "--to", again)
         self.assertEqual(allowed.returncode, 0, allowed.stderr)
@@ -127,7 +127,7 @@ class HandoverTest(unittest.TestCase):
         )):  # fmt: skip
             with self.subTest(document):
                 done = vexel("capture", folder / document, "--to", folder / f"take{number}", **state)
-                self.assertIn("mast.py came with a project from elsewhere", done.stderr)
+                self.assertIn("mast.py came with a project that you received", done.stderr)
                 self.assertEqual(done.returncode, 1)
         self.assertFalse((folder / "ran").exists())
 

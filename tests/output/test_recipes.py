@@ -398,7 +398,7 @@ class OddTest(unittest.TestCase):
                 with self.assertRaisesRegex(Mistake, "some would be doubled or blended"):
                     compile_footage(footage(self), folder / name, changed(name, timing=timing))
         for parts in ({"size": {"long_side": 50}}, {"alpha": "drop"}, {"timing": {"repeats": 2}}):
-            with self.assertRaisesRegex(Mistake, "hands on frames as they were made, so it takes no"):
+            with self.assertRaisesRegex(Mistake, "exports frames unchanged, so it takes no"):
                 changed("zip", **parts)
         # A loop that is played twice in a film is so many frames all the same.
         twice = replace(footage(self), clock=Clock(Rate.parse("24"), COUNT, repeats=2))

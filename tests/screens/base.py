@@ -23,6 +23,7 @@ FLAGS = [
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
 FRAMES = 12
+expect.set_options(timeout=60_000)
 COARSER = (
     ("shell.py", "AROUND = 80", "AROUND = 20"), ("shell.py", "A_WHORL = 128", "A_WHORL = 32"),
     ("basin.py", "SIDE = 260", "SIDE = 65"),
@@ -89,7 +90,7 @@ class ScreenTest(unittest.TestCase):
 
     def setUp(self):
         self.page = self.browser.new_page()
-        self.page.set_default_timeout(20_000)
+        self.page.set_default_timeout(60_000)
         self.errors = []
         self.page.on("pageerror", lambda error: self.errors.append(str(error)))
         self.addCleanup(self.page.close)
@@ -104,21 +105,21 @@ class ScreenTest(unittest.TestCase):
     def open_bench(self, shot="shell-growth"):
         """Open a shot and wait for its picture."""
         self.open(f"/shots/{shot}")
-        self.see(self.page.get_by_test_id("viewfinder").locator("img"), seconds=60)
+        self.see(self.page.get_by_test_id("viewfinder").locator("img"))
         self.see(self.page.get_by_test_id("saved"), r"revision \d+$")
         # No number is given twice, so that the next edit goes on from the largest one.
         with closing(sqlite3.connect(f"file:{self.home / 'vexel.db'}?mode=ro", uri=True)) as database:
             told = database.execute("SELECT max(number) FROM revisions WHERE shot_id = ?", (shot,)).fetchone()
         self.revision = told[0]
 
-    def see(self, locator, text=None, seconds=20):
+    def see(self, locator, text=None):
         """Wait until something is there, with a text if one is given."""
         if text is None:
             expect(locator).to_be_visible(timeout=seconds * 1000)
         else:
             expect(locator).to_have_text(re.compile(text), timeout=seconds * 1000)
 
-    def until(self, script, argument=None, seconds=30):
+    def until(self, script, argument=None):
         """Wait until a script says yes; the pages' policy forbids Playwright's own way, which is eval."""
         end = time.monotonic() + seconds
         while not self.page.evaluate(script, argument):

@@ -151,7 +151,7 @@ class SheetsTest(ScreenTest):
         self.sheet("lanes")
         self.press("winding")
         self.wait_for_revision(2)
-        self.press("there and back")
+        self.press("ping-pong")
         self.wait_for_revision(3)
         page.get_by_label("Easing of depth").select_option("ease-in")
         self.wait_for_revision(4)

@@ -18,7 +18,7 @@ class FirstVideoTest(ScreenTest):
         self.see(page.get_by_test_id("run-state"), "^done$", seconds=120)
         self.see(page.get_by_test_id("done"), f"{FRAMES} of {FRAMES}")
         ready = page.get_by_test_id("ready-file")
-        self.see(ready, "It matches the plan", seconds=60)
+        self.see(ready, "It matches the plan")
         ready.get_by_role("link", name="Play").click()
 
         player = page.get_by_test_id("player")

@@ -76,7 +76,7 @@ class JourneysTest(ScreenTest):
         self.revision = 0
 
     def picture(self):
-        self.see(self.page.get_by_test_id("viewfinder").locator("img"), seconds=60)
+        self.see(self.page.get_by_test_id("viewfinder").locator("img"))
 
     def sheet(self, topic):
         self.page.locator(f"[data-topic={topic}]").first.click()
@@ -203,7 +203,7 @@ class JourneysTest(ScreenTest):
         for _ in range(2):
             page.get_by_role("button", name="Add a key").focus()
             page.keyboard.press("Enter")
-        self.see(page.get_by_label("height, key 3, place"), seconds=20)
+        self.see(page.get_by_label("height, key 3, place"))
         for label, value in (("key 3, place", 0.6), ("key 3", 3), ("key 2, place", 0.4), ("key 2", 3)):
             self.type(f"height, {label}", value)
         self.see(
@@ -248,12 +248,13 @@ class JourneysTest(ScreenTest):
         self.see(page.get_by_test_id("brief"), "going through 4 saved views")
         handle = page.get_by_role("button", name="Move View 1: space")
         handle.focus()
-        page.keyboard.press("Space")
-        page.wait_for_timeout(300)
-        page.keyboard.press("ArrowDown")
-        page.wait_for_timeout(300)
-        page.keyboard.press("Space")
-        self.see(page.get_by_text("View 1 is stop 2 of 4 now."))
+        for key, announced in (
+            ("Space", "View 1 is over stop 1 of 4."),
+            ("ArrowDown", "View 1 is over stop 2 of 4."),
+            ("Space", "View 1 is now stop 2 of 4."),
+        ):
+            page.keyboard.press(key)
+            self.see(page.get_by_text(announced))
         self.until("[...document.querySelectorAll('[data-testid=view-card] input')][0].value === 'View 2'")
         self.wait_until_saved()
         names = [view["name"] for view in self.document(page.url.split("/")[-1])["camera"]["views"]]
@@ -274,9 +275,9 @@ class JourneysTest(ScreenTest):
         self.type("Height", 90)
         self.see(page.get_by_test_id("capture"), "Capture 16 frames, make the MP4")
         page.get_by_test_id("capture").click()
-        self.see(page.get_by_test_id("done"), r"^[1-9]\d* of 16", seconds=60)
+        self.see(page.get_by_test_id("done"), r"^[1-9]\d* of 16")
         self.press("Stop")
-        self.see(page.get_by_test_id("run-state"), "^stopped$", seconds=60)
+        self.see(page.get_by_test_id("run-state"), "^stopped$")
         page.get_by_role("link", name="Open shot").click()
         self.see(page.get_by_test_id("capture"), r"Capture \d+ new of 16 frames")
         page.get_by_role("link", name="Runs").click()
@@ -340,10 +341,10 @@ class JourneysTest(ScreenTest):
         self.see(page.get_by_role("alert"), "frames is not an absolute path: begin it with / or ~")
         page.get_by_label("Folder for the frames").fill(str(self.own))
         self.press("3 frames to the folder")
-        self.see(page.get_by_role("alert"), "already holds other files, such as", seconds=30)
+        self.see(page.get_by_role("alert"), "already holds other files, such as")
         page.get_by_role("link", name="Open shot").click()
         file.unlink()
-        self.see(page.get_by_test_id("blocked"), "Cannot be captured yet: .*wrong.py", seconds=40)
+        self.see(page.get_by_test_id("blocked"), "Cannot be captured yet: .*wrong.py")
 
 
 if __name__ == "__main__":

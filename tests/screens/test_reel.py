@@ -68,7 +68,7 @@ class ReelTest(ScreenTest):
         self.see(page.get_by_test_id("reel-findings").get_by_text("in 12 frames of the reel"))
         page.keyboard.press("Control+Shift+z")
         self.press(f"Compile {72 + FRAMES - 6} frames")
-        self.see(page.get_by_text("1 file"), seconds=60)
+        self.see(page.get_by_text("1 file"))
         (made,) = (one for one in self.server.ask("/api/outputs")[1]["outputs"] if one["reel"])
         self.assertTrue(made["receipt"]["holds"], made)
         page.reload()
@@ -149,7 +149,7 @@ class ReelTest(ScreenTest):
         page.get_by_label("Make h264", exact=True).check()
         page.get_by_label("Make gif", exact=True).check()
         page.get_by_label("Settings of gif", exact=True).first.click()
-        self.see(page.get_by_test_id("trial").get_by_text("12 pictures"), seconds=30)
+        self.see(page.get_by_test_id("trial").get_by_text("12 pictures"))
         page.get_by_test_id("dispatch").click()
         self.until("async () => (await (await fetch('/api/outputs')).json()).outputs.filter("
                    f"one => one.reel === '{reel['id']}' && one.state === 'done').length === 2")  # fmt: skip
@@ -192,10 +192,9 @@ class ReelTest(ScreenTest):
         closed.clear()
         held[0].continue_()
         page.goto("about:blank")
-        for _ in range(100):
-            document = json.loads((self.home / f"reels/{reel}.json").read_text())
-            if document["rate"] == "25":
-                break
+        end = time.monotonic() + 60
+        while (document := json.loads((self.home / f"reels/{reel}.json").read_text()))["rate"] != "25":
+            self.assertLess(time.monotonic(), end, "the edits were not sent as the page closed")
             page.wait_for_timeout(50)
         self.assertEqual((document["width"], document["height"], document["rate"]), (640, 360, "25"))
 

@@ -87,7 +87,7 @@ class RunsTest(ScreenTest):
         self.open("/runs")
         self.trial("slow", "    time.sleep(0.4)\n")
         self.press(f"Capture {FRAMES} frames")
-        self.see(page.get_by_test_id("done"), r"^[1-9]\d* of", seconds=60)
+        self.see(page.get_by_test_id("done"), r"^[1-9]\d* of")
         self.see(page.get_by_test_id("under-way"))
         self.press("Stop")
         self.see(page.get_by_test_id("run-state"), "^stopped$")
@@ -99,7 +99,7 @@ class RunsTest(ScreenTest):
         page.get_by_role("link", name="Slow, once round").click()
         page.get_by_role("link", name="Open shot").click()
         self.press(f"Capture {FRAMES} frames")
-        self.see(page.get_by_test_id("run-state"), "^done$", seconds=20)
+        self.see(page.get_by_test_id("run-state"), "^done$")
         self.see(page.get_by_label("Progress").locator("dl"), f"made0reused{FRAMES}")
 
 

@@ -127,7 +127,7 @@ class TogetherTest(ScreenTest):
         self.see(self.page.get_by_test_id("check"), r"1 of \d+ frames damaged.*has changed since its receipt")
         self.see(self.page.get_by_text("This file has changed since its receipt").first)
         self.press("Resume, 1 left")
-        self.see(self.page.get_by_test_id("run-state"), "^done$", seconds=60)
+        self.see(self.page.get_by_test_id("run-state"), "^done$")
 
 
 class ElsewhereTest(ScreenTest):
@@ -149,14 +149,14 @@ class ElsewhereTest(ScreenTest):
     def test_its_code_runs_when_its_person_has_seen_it(self):
         self.open("/shots/tide-week")
         self.see(self.page.get_by_test_id("from-elsewhere"), "1 source.* will not run until you have reviewed it")
-        self.see(self.page.get_by_test_id("viewfinder").get_by_role("alert"), "came with a project from elsewhere")
+        self.see(self.page.get_by_test_id("viewfinder").get_by_role("alert"), "came with a project that you received")
         self.press("Review the code")
         dialog = self.page.get_by_role("dialog", name="Code to review")
         self.see(dialog.get_by_text("Python code can read your files"))
         dialog.locator("summary").click()
         self.see(dialog.locator("pre"), "A week of the tide gauge")
         self.press("Allow 1 source to run")
-        self.see(self.page.get_by_test_id("viewfinder").locator("img"), seconds=60)
+        self.see(self.page.get_by_test_id("viewfinder").locator("img"))
         self.until("() => !document.querySelector('[data-testid=from-elsewhere]')")
 
 

@@ -158,7 +158,7 @@ class SeriesTest(unittest.TestCase):
     def test_pictures_in_an_array_come_as_they_are(self):
         pictures = np.random.default_rng(1).integers(0, 255, (3, 4, 5, 3), np.uint8)
         np.savez(self.folder / "a.npz", film=pictures, other=np.zeros(2))
-        with self.assertRaisesRegex(SourceError, "holds 2 arrays: say which one in source.array: film, other"):
+        with self.assertRaisesRegex(SourceError, "holds 2 arrays: choose one in source.array: film, other"):
             self.open("a.npz")
         with self.assertRaisesRegex(SourceError, "no array 'flim'; did you mean film"):
             self.open("a.npz", array="flim")

@@ -267,7 +267,7 @@ class ImagesTest(unittest.TestCase):
         np.testing.assert_allclose(footage.picture(0)[5, 5], expected, atol=1.5)
         self.assertEqual(footage.notes, (source_sentence(facts.findings[0]),))
         line = vexel("compile", self.folder, "--rate", "12", "-o", self.folder / "a.mp4", "--line")
-        self.assertIn("p.0.png says which way up it is, or has a colour profile", line.stderr)
+        self.assertIn("p.0.png has an orientation tag, a colour profile", line.stderr)
 
     def test_profiles_are_judged_by_what_they_hold(self):
         srgb = np.array([[0.43607, 0.38515, 0.14307], [0.22249, 0.71687, 0.06061], [0.01392, 0.09708, 0.71410]])

@@ -59,7 +59,7 @@ class LocalWorkersTest(unittest.TestCase):
         workers = self.workers(one, two)
         for number in range(20):
             workers.make(self.results.put, None, self.order(number), number if number < 10 else None)
-        made = {results[0].number for results in (self.results.get(timeout=10) for _ in range(20))}
+        made = {results[0].number for results in (self.results.get(timeout=60) for _ in range(20))}
         self.assertEqual(made, set(range(20)))
         bound = {number: name for name, number in self.made if number < 10}
         self.assertEqual(bound, {number: ("one", "two")[number % 2] for number in range(10)})
@@ -68,15 +68,15 @@ class LocalWorkersTest(unittest.TestCase):
         workers = self.workers(ScriptedStage("one", self.made))
         workers.make(self.results.put, None, self.order("breaks"))
         workers.make(self.results.put, None, self.order("next"))
-        self.assertIn("the worker crashed: of no kind that is known", str(self.results.get(timeout=10)))
-        self.assertEqual(self.results.get(timeout=10)[0].number, "next")
+        self.assertIn("the worker crashed: of no kind that is known", str(self.results.get(timeout=60)))
+        self.assertEqual(self.results.get(timeout=60)[0].number, "next")
 
     def test_closing_ends_a_frame_in_the_middle_and_drops_what_waits(self):
         stage = ScriptedStage("one", self.made, threading.Event())
         workers = self.workers(stage)
         for number in range(3):
             workers.make(self.results.put, None, self.order(number))
-        self.assertTrue(stage.begun.wait(10))
+        self.assertTrue(stage.begun.wait(60))
         workers.close()
         self.assertTrue(stage.ended.is_set())
         self.assertTrue(self.results.empty(), "nobody is told of a run that was stopped")

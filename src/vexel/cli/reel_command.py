@@ -96,7 +96,7 @@ def reel_(
     opened = open_reel(reel, library, folder, document)
     if lacking := opened.lacking():
         for ref, frames in lacking.items():
-            _capture_anew(opened, ref, frames, library, document, trust)
+            _capture_true_frames(opened, ref, frames, library, document, trust)
         opened = open_reel(reel, library, folder, document)
     write_files(footage_of_reel(opened), orders, overwrite=overwrite, as_json=as_json)
 
@@ -202,7 +202,7 @@ def _capture_shots(reel: "Reel", library: "FolderLibrary", document: Path, trust
         captured(shot, file, folder, numbers, None, "", resume=begun, err=True, trust=trust, through=through)
 
 
-def _capture_anew(
+def _capture_true_frames(
     opened: "OpenReel", ref: "MediaRef", frames: "TrueFrames", library: "FolderLibrary", document: Path, trust: bool
 ) -> None:
     """Capture instants between the frames of a shot."""
@@ -212,9 +212,9 @@ def _capture_anew(
 
     file = library.folder / ref.place
     shot = shot_at(file)
-    anew = edited(shot, true_motion(shot, frames.motion, frames.numbers))
-    camera_pass = anew.camera_passes.index(shown_pass(anew, ref))
-    numbers = [anew.index_of(number, camera_pass).picture for number in frames.numbers]
-    folder = library.anew_of(ref, frames)
+    changed = edited(shot, true_motion(shot, frames.motion, frames.numbers))
+    camera_pass = changed.camera_passes.index(shown_pass(changed, ref))
+    numbers = [changed.index_of(number, camera_pass).picture for number in frames.numbers]
+    folder = library.true_frames_of(ref, frames)
     through, begun = (document, *opened.reels), folder.exists()
-    captured(anew, file, folder, numbers, None, "", resume=begun, err=True, trust=trust, through=through)
+    captured(changed, file, folder, numbers, None, "", resume=begun, err=True, trust=trust, through=through)

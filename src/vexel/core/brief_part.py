@@ -18,7 +18,7 @@ class BriefPart:
     name : str
         What the value is.
     only : {"", "camera", "picture"}
-        Whether it is said only where a camera looks at the source, or only where the source gives pictures.
+        Whether it appears only where a camera looks at the source, or only where the source gives pictures.
     colours : tuple of str
         Colours that are shown beside it, from above to below.
     """

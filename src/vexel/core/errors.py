@@ -1,11 +1,11 @@
-"""The ways in which a person's work can be refused."""
+"""The errors that a user can cause or must know of."""
 
 from collections.abc import Sequence
 from typing import Any
 
 
 class VexelError(Exception):
-    """Base of every error whose text is one readable sentence for a person.
+    """Base of every error whose text is one readable sentence for the user.
 
     Attributes
     ----------
@@ -25,7 +25,7 @@ class Missing(Mistake):
 
 
 class Conflict(Mistake):
-    """What is to be changed has been changed by somebody else meanwhile; `changed` names what."""
+    """Somebody else has changed the thing in the meantime; `changed` names it."""
 
     def __init__(self, sentence: str, changed: tuple[str, ...] = ()) -> None:
         super().__init__(sentence)
@@ -37,11 +37,11 @@ class Failure(VexelError):
 
 
 class Stopped(VexelError):
-    """A person ended the work; nothing is wrong, and what is done stays."""
+    """The user ended the work; nothing is wrong, and finished parts stay."""
 
 
 class SourceError(Failure):
-    """A source cannot give a frame; says which file and line, and what to do.
+    """A source cannot give a frame; names the file and line, and what to do.
 
     Attributes
     ----------

@@ -3,7 +3,7 @@
 from math import ceil, log10
 
 DECIMALS = 4
-"""At least so many decimals are kept: of map coordinates in metres, tenths of a millimetre."""
+"""Fewest decimals that are kept: of map coordinates in metres, tenths of a millimetre."""
 
 
 def short(value: float) -> float:

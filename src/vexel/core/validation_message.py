@@ -31,7 +31,7 @@ _BOUNDS = {
 
 
 def validation_message(error: ValidationError, model: type[BaseModel]) -> str:
-    """Say the first complaint of a validation error in words.
+    """Put the first complaint of a validation error into words.
 
     Parameters
     ----------

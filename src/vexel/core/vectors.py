@@ -33,7 +33,7 @@ def crosses(a: Array, b: Array) -> Array:
 
 
 BLOCK = 8192
-"""So many rows at once stay in the processor's cache, which for long chains of sums halves the time."""
+"""Rows at once that stay in the processor's cache, which for long chains of sums halves the time."""
 
 
 def in_blocks(rows: int, work: Callable[[slice], tuple[Array, ...]], block: int = BLOCK) -> tuple[Array, ...]:

@@ -1,6 +1,6 @@
-"""Names of files that are to be made: each is one order's alone from when it is taken until its file is there.
+"""Claims of file names: each belongs to one order from the claim until the file exists.
 
-The claim is a small hidden file beside the name, made exclusively, which tells its process: of several orders,
+The claim is a small hidden file beside the name, made exclusively, which names its process: of several orders,
 threads, commands and servers that want one name, one has it, and the claim of a process that ended is void.
 """
 
@@ -50,7 +50,7 @@ def claim(path: Path, *, replace: bool = False) -> Claim:
     Parameters
     ----------
     replace : bool
-        Whether the person has said that a file of this name may be replaced.
+        Whether the user has permitted to replace a file of this name.
 
     Raises
     ------
@@ -102,7 +102,7 @@ def claimed(paths: Iterable[Path], *, replace: bool = False) -> Iterator[list[Cl
 
 @contextmanager
 def held(path: Path) -> Iterator[None]:
-    """Keep others from what is made in a folder for a block, whatever is in it.
+    """Keep others from removing the contents of a folder for the length of a block.
 
     Raises
     ------

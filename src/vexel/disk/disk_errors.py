@@ -63,9 +63,9 @@ def disk_trouble(error: BaseException, folder: Path) -> str:
     else:
         number = error.errno if isinstance(error, OSError) else None
     if number in _FULL:
-        return f"The disk that holds {folder} is full. Free some space, then go on: all that is finished is kept."
+        return f"The disk that holds {folder} is full. Free some space, then continue: all finished work is kept."
     if number in _CLOSED:
-        return f"{folder} cannot be written. Fix its permissions, then go on: all that is finished is kept."
+        return f"{folder} cannot be written. Fix its permissions, then continue: all finished work is kept."
     if number == errno.EIO:
-        return f"The disk that holds {folder} failed or is full. Fix that, then go on: all that is finished is kept."
+        return f"The disk that holds {folder} failed or is full. Fix that, then continue: all finished work is kept."
     return ""

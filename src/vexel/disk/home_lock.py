@@ -17,7 +17,7 @@ class HomeLock:
     ----------
     home : Path
     address : str
-        Where this server is reached, for whoever wants the project too.
+        The address of this server, for others who want the project too.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""Places that a document names: any text may stand there, and few texts are names that a disk takes."""
+"""Paths in documents: any text may be given, and few texts are names that a disk accepts."""
 
 from pathlib import Path
 
@@ -13,7 +13,7 @@ def named_place(folder: Path, name: str) -> Path:
     Raises
     ------
     Mistake
-        When no file can have that name, its links lead in a circle, or it lies in the home of nobody.
+        When no file can have that name, its links form a circle, or it is in the home of an unknown user.
     """
     try:
         place = (folder / name).expanduser().resolve()

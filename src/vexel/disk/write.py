@@ -15,18 +15,18 @@ from pathlib import Path
 
 _PART = re.compile(r"\..+\.(\d+)\.[0-9a-f]{8}\.part")
 _NAME_BYTES = 180
-"""So many bytes of a name stand in names that are made from it: a disk takes 255."""
+"""Bytes of a name that are reused in derived names: a disk takes 255."""
 
 
 def stem_of(name: str) -> str:
-    """A name that may stand within another one: itself, or what tells it where it is long."""
+    """A name for use within another one: itself, or a unique short form where it is long."""
     encoded = name.encode("utf-8", "surrogateescape")
     return name if len(encoded) <= _NAME_BYTES else sha256(encoded).hexdigest()[:32]
 
 
 def part_of(path: Path) -> Path:
     """A temporary name beside a file that nobody else has, and that tells whose it is."""
-    # Of its own for every call: two threads may write the same file, and the later one counts.
+    # Unique for every call: two threads may write the same file, and the later one counts.
     return path.with_name(f".{stem_of(path.name)}.{os.getpid()}.{secrets.token_hex(4)}.part")
 
 
@@ -48,7 +48,7 @@ def publish(part: Path, path: Path, *, replace: bool = True) -> None:
     Parameters
     ----------
     replace : bool
-        Whether a file of that name gives way. A folder gives way only where it is empty.
+        Whether a file of that name is replaced. A folder is replaced only where it is empty.
 
     Raises
     ------

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 
 def as_codes(values: NDArray[Any]) -> NDArray[Any]:
-    """Codes as they are.
+    """Codes without conversion.
 
     Raises
     ------

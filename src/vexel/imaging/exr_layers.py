@@ -54,7 +54,7 @@ def layers_of(headers: list[Mapping[str, Any]]) -> list[Layer]:
     """Layers that hold a picture, by the headers of a file's parts.
 
     See "Technical Introduction to OpenEXR", Academy Software Foundation: layers are named by dots within the names
-    of channels, or are parts of their own with a name.
+    of channels, or are separate parts with a name.
     """
     found: list[Layer] = []
     for part, header in enumerate(headers):

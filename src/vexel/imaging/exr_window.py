@@ -14,7 +14,7 @@ def shown_size(header: Mapping[str, Any]) -> tuple[int, int]:
 
 
 def in_display_window(values: NDArray[Any], header: Mapping[str, Any], outside: float = 0.0) -> NDArray[Any]:
-    """Values of the data window where they lie in the display window, shape (H, W) or (H, W, C).
+    """Values of the data window at their position in the display window, shape (H, W) or (H, W, C).
 
     A renderer crops its data window to what it drew: shown as the whole frame, a sequence would jump. See "Technical
     Introduction to OpenEXR", Academy Software Foundation.

@@ -15,7 +15,7 @@ PNG_LEVEL = 1
 _HEADER = 8 + 25
 """Bytes of a PNG file before what may follow its header."""
 _SRGB = b"\x00\x00\x00\x01sRGB\x00\xae\xce\x1c\xe9"
-"""The chunk that says so, for pictures that are looked at (PNG third edition, 11.3.2.5)."""
+"""The chunk that declares sRGB, for pictures that are viewed (PNG third edition, 11.3.2.5)."""
 
 
 def encoded_image(suffix: str, codes: NDArray[Any], settings: Sequence[int], *, opaque: bool = False) -> bytes:
@@ -49,7 +49,7 @@ def encoded_image(suffix: str, codes: NDArray[Any], settings: Sequence[int], *, 
 def encoded_png(codes: NDArray[Any], level: int = PNG_LEVEL, *, opaque: bool = False, is_colour: bool = True) -> bytes:
     """Grey, RGB or RGBA codes of 8 or 16 bits as a PNG file, which says that its colours are sRGB if they are any.
 
-    Every row is told by its difference from the one above (PNG third edition, 9.2, filter 2). Trying all filters
+    Every row is stored as its difference from the one above (PNG third edition, 9.2, filter 2). Trying all filters
     for each row, as OpenCV does of itself, takes 2.5 times as long and saves 1 to 6 per cent on frames and pages;
     rows of that one filter are read back three times as fast.
 

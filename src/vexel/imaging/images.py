@@ -29,11 +29,11 @@ _USUAL_GAMMA = 1 / 2.2
 SRGB, NEARLY_SRGB = 2, 16
 """Codes by which a profile may differ from sRGB to count as such, and one that is named so."""
 _LOOKED_AT = 4096
-"""Bytes within which a PNG file says which way up it is."""
+"""Bytes within which a PNG file stores its orientation."""
 _PNG_CHANNELS = {0: "grey", 2: "colour", 3: "palette", 4: "grey with alpha", 6: "colour with alpha"}
 
 
-# What is wrong with a file is said by what reads it; OpenCV would write it to standard error too.
+# A file's faults are reported by its reader; OpenCV would write them to standard error too.
 cv2.utils.logging.setLogLevel(cv2.utils.logging.LOG_LEVEL_SILENT)
 
 
@@ -43,7 +43,7 @@ class TooManyPixels(SourceError):
 
 @dataclass(frozen=True)
 class Header:
-    """What an image file says of itself: size in pixels, and depth and channels in words.
+    """The header of an image file: size in pixels, and depth and channels in words.
 
     Attributes
     ----------
@@ -79,7 +79,7 @@ def header_of(file: Path) -> Header:
         width, height = int.from_bytes(head[16:20], "big"), int.from_bytes(head[20:24], "big")
         if b"eXIf" in head and image_metadata(file).orientation > 4:
             width, height = height, width
-        # A colour that stands for clear is named before the pixels, whose chunk is IDAT.
+        # A clear colour is stored before the pixels, whose chunk is IDAT.
         alpha = head[25] in (4, 6) or b"tRNS" in head.partition(b"IDAT")[0]
         words = f"{head[24]} bit {_PNG_CHANNELS.get(head[25], 'colour')}"
         found = Header(width, height, words, alpha, head[24] > 8)
@@ -137,14 +137,14 @@ def picture_in(file: Path, layer: str = "") -> Picture:
 
 @dataclass(frozen=True)
 class ImageMetadata:
-    """What an image file says of how it is meant: which way up (1 to 8, Exif), and its colour profile if not sRGB."""
+    """How an image file is meant to be shown: orientation (1 to 8, Exif), and its colour profile if not sRGB."""
 
     orientation: int = 1
     profile: str = ""
 
 
 def image_metadata(file: Path) -> ImageMetadata:
-    """Read what an image file says of itself; of one that Pillow cannot open, nothing."""
+    """Read the metadata of an image file; of one that Pillow cannot open, nothing."""
     try:
         with Image.open(file) as image:
             return ImageMetadata(_orientation(image), profile_of(image))
@@ -176,7 +176,7 @@ def profile_of(image: Image.Image) -> str:
 def _is_srgb(data: bytes, named: bool) -> bool:
     """Whether a profile converts colours to what they are already; one that is named so, nearly.
 
-    Profiles of one name hold different curves: "Linear sRGB" has no curve, and others compress what printers lack.
+    Profiles of one name hold different curves: "Linear sRGB" has no curve, and others compress out-of-gamut colours.
     """
     steps = np.linspace(0, 255, 9).round().astype(np.uint8)
     swatches = np.stack(np.meshgrid(steps, steps, steps), axis=-1).reshape(27, 27, 3)
@@ -194,7 +194,7 @@ def _is_srgb(data: bytes, named: bool) -> bool:
 def _gamma_of(image: Image.Image) -> float:
     """The exponent of a PNG file's codes, where it says another than that of most displays; else 0."""
     told = image.info.get("gamma")
-    # A file that says that it is sRGB says so more exactly (PNG third edition, 4.3).
+    # An sRGB chunk is more exact (PNG third edition, 4.3).
     if not told or "srgb" in image.info or abs(float(told) - _USUAL_GAMMA) < 0.02:
         return 0.0
     return float(told)
@@ -222,7 +222,7 @@ def _in_srgb(image: Image.Image, name: str) -> Image.Image:
 def _other_header(file: Path) -> Header:
     try:
         with Image.open(file) as image:
-            # Of TIFF, Pillow tells the size upright.
+            # Of TIFF, Pillow returns the upright size.
             turned = _orientation(image) > 4 and image.format != "TIFF"
             width, height = image.size[::-1] if turned else image.size
             bits = image.tag_v2.get(_BITS_PER_SAMPLE, 8) if isinstance(image, TiffImageFile) else 8
@@ -243,7 +243,7 @@ def _other_header(file: Path) -> Header:
 def _deep_light(file: Path, orientation: int) -> NDArray[np.float32] | None:
     """A picture of 16 bits, or of floats, as light; None for one of 8 bits."""
     is_png = file.suffix.lower() == ".png"
-    # OpenCV itself turns TIFF, but cannot lay it on its side, nor read half floats.
+    # OpenCV itself turns TIFF, but cannot turn it by 90°, nor read half floats.
     codes = cv2.imread(str(file), cv2.IMREAD_UNCHANGED) if is_png or orientation <= 4 else None
     if codes is None and not is_png and (tiff := tiff_kind(file)) is not None and tiff.bits > 8:
         return _tiff_light(file, tiff)

@@ -59,7 +59,7 @@ def camera_file_text(plan: Plan, suffix: str) -> str:
 
 
 def left_out(plan: Plan, suffix: str) -> list[str]:
-    """What a file of a format does not say of the shot's camera, in words; empty where it says all."""
+    """Properties of the shot's camera that a file format cannot store, in words; empty where it stores all."""
     camera, lens = camera_of(plan), plan.shot.camera.lens
     missing = []
     if lens.projection == "panorama" and suffix != ".json":

@@ -58,7 +58,7 @@ def cmx3600(plan: ReelPlan) -> tuple[str, list[str]]:
         name = _reel_name(plan.names[number])
         event = f"{number + 1:03d}"
         if overlap and transition is not None:
-            # A dissolve is told from the end of the item before, which lasts no frame here.
+            # A dissolve starts at the end of the item before, which lasts no frame here.
             at = timecode(record[0], clock)
             came = timecode(_source(plan, number - 1, starts[number] - starts[number - 1])[1], clock)
             lines.append(f"{event}  {_reel_name(plan.names[number - 1]):<8} V     C        {came} {came} {at} {at}")

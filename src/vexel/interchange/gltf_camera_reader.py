@@ -43,7 +43,7 @@ def gltf_rows(file: Path, fps: float, camera: str = "") -> list[dict[str, float]
         node = _camera_node(scene, camera, file.name)
         return _rows(scene, node, fps)
     except Mistake:
-        raise  # a sentence of its own, though a ValueError as well
+        raise  # already a readable sentence, though a ValueError as well
     except (KeyError, IndexError, ValueError, TypeError, struct.error) as error:
         raise Mistake(f"{file.name} is damaged, or is not glTF 2.0 ({error}): export it again") from None
 

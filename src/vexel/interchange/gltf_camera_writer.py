@@ -123,7 +123,7 @@ def _camera(plan: Plan, camera: SampledCamera) -> dict[str, Any]:
 
 
 def quaternions(axes: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Rotations as unit quaternions (x, y, z, w) that go on without a jump of sign.
+    """Rotations as unit quaternions (x, y, z, w) without a jump of sign.
 
     Parameters
     ----------

@@ -48,7 +48,7 @@ def played(clip: Any, rate: Rate, shown: Shown | None, notes: Notes) -> dict[str
     media = fraction((available or span).duration.rate) if span is not None else None
     item = _media(clip, reference, media or rate.fps, notes) | {"name": clip.name[:MOST_NAME]}
     if span is None or media is None or shown is None:
-        notes.append(f"{name}: it does not say which frames of its media it shows, so it shows all")
+        notes.append(f"{name}: its range of media frames is not given, so it shows all of them")
         return item | ({"order": "backward"} if scalar < 0 else {})
     begin = exact(span.start_time, media)
     if available is not None:
@@ -111,7 +111,7 @@ def _timing(of: _Played, rate: Rate, shown: Shown, name: str, notes: Notes) -> d
     if before or after:
         values |= {key: held for key, held in holds.items() if held}
         notes.append(
-            f"{name} goes beyond its media by {before + after:,} of the reel's frames: its end stands still there"
+            f"{name} extends beyond its media by {before + after:,} of the reel's frames: its end is frozen there"
         )
     return values
 
@@ -127,7 +127,7 @@ def _beyond(low: Fraction, high: Fraction, pace: Fraction, length: int | None, c
 def _paced(
     count: int, pace: Fraction, speed: Fraction, room: int, name: str, notes: Notes
 ) -> tuple[int, dict[str, Any]]:
-    """How many frames last so many of the reel's at a pace, and by which speed or length."""
+    """Number of frames that fill this number of reel frames at a pace, and the speed or length that does it."""
     if speed > _FASTEST:
         raise ValueError(f"it plays at {float(speed):g} times its speed, and a reel at {_FASTEST:,} at most")
     needed = min(nearest((count - 1) * pace) + 1, max(room, 1))

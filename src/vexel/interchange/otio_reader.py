@@ -1,4 +1,4 @@
-"""Reads an OpenTimelineIO timeline as a reel, by its own library, whoever wrote it.
+"""Reads an OpenTimelineIO timeline of any program as a reel, by the standard's own library.
 
 The library is native and ends its process over some damaged files: it is only called where that may be.
 See `vexel.workers.stage_process.StageProcess.timeline`.
@@ -96,7 +96,7 @@ def _is_used(track: Any, notes: Notes) -> bool:
 
 
 def _trimmed(track: Any, by: Any, notes: Notes) -> Any:
-    """A track cut to the range of what it is in, or to its own; as it is where there is none."""
+    """A track cut to the range of its parent, or to its own range; unchanged where there is none."""
     span = by.source_range
     if span is None:
         return track
@@ -147,6 +147,6 @@ def _rate_of(timeline: Any, video: list[Any], ours: dict[str, Any], notes: Notes
 
 
 def _parts(track: Any) -> list[Any]:
-    """What lies in a track at any depth and has a length."""
+    """Parts of a track at any depth that have a length."""
     found = tried(lambda: list(track.find_children()), "a part of a track", [])
     return [part for part in found or [] if isinstance(part, otio.core.Item)]

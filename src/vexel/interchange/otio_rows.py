@@ -30,7 +30,7 @@ from vexel.interchange.otio_values import (
 )
 
 DEEPEST = 8
-"""How many tracks may lie in one another."""
+"""Greatest depth of nested tracks."""
 _ITEM: TypeAdapter[AnyItem] = TypeAdapter(AnyItem)
 
 
@@ -90,7 +90,7 @@ def _length(child: Any, rate: Rate) -> Fraction | None:
     """Frames of the reel that a part lasts, which need not be whole; None where it does not say."""
     try:
         return max(exact(child.duration(), rate.fps), Fraction(0))
-    except Exception:  # noqa: BLE001 (its library has an error of its own for a part without a range)
+    except Exception:  # noqa: BLE001 (its library raises a special error for a part without a range)
         return None
 
 
@@ -144,7 +144,7 @@ def _markers(child: Any, at: Fraction, rate: Rate, notes: Notes) -> list[dict[st
         into = exact(mark.marked_range.start_time, rate.fps) - exact(span.start_time, rate.fps)
         warp = next((one for one in child.effects if isinstance(one, otio.schema.LinearTimeWarp)), None)
         if warp is not None and warp.time_scalar:
-            # Markers are told in time of the media.
+            # Markers are in time of the media.
             scalar = Fraction(warp.time_scalar).limit_denominator(10_000)
             into = into / scalar if scalar > 0 else exact(span.duration, rate.fps) + into / scalar
         return {"frame": max(nearest(at + into), 0), "name": mark.name[:MOST_NAME]}
@@ -234,5 +234,5 @@ def _group(nested: Any, rate: Rate, shown: Shown | None, notes: Notes, depth: in
 
 
 def _alone(clip: Any) -> Any:
-    """A track of one clip, which lies in a stack by itself."""
+    """A track of one clip, to be the only one in a stack."""
     return otio.schema.Track(children=[clip.deepcopy()])

@@ -1,4 +1,4 @@
-"""Writes a reel as an OpenTimelineIO timeline, by its own library."""
+"""Writes a reel as an OpenTimelineIO timeline, by the standard's own library."""
 
 import os
 from collections.abc import Callable
@@ -22,7 +22,7 @@ Place = Callable[[MediaRef], Path | None]
 
 
 def write_otio(plan: ReelPlan, place: Place, folder: Path) -> tuple[str, list[str]]:
-    """A reel as the JSON text of a timeline, and what of it only its metadata hold.
+    """A reel as the JSON text of a timeline, and a list of what only its metadata holds.
 
     Parameters
     ----------
@@ -131,7 +131,7 @@ def _unfit(item: AnyItem, track: Any) -> str:
             word
             for word, there in (
                 ("repeats", track.item.repeat > 1),
-                ("there and back", track.item.order == "there-and-back"),
+                ("ping-pong", track.item.order == "there-and-back"),
                 ("held frames", track.item.hold_start + track.item.hold_end > 0),
                 ("its own sound", isinstance(track.item, ClipItem) and track.item.audible),
                 ("true frames", track.item.between == "true" and track.pace.denominator > 1),

@@ -26,7 +26,7 @@ RATIO_FROM_BYTES = 50 * 1024**2
 MAX_ENTRY_BYTES = 1024
 """What the directory of an archive may hold of a file, on average: its name and some notes."""
 SPARED_BYTES = 1_000_000_000
-"""Room that stays free on the disk, whatever is unpacked."""
+"""Disk space that stays free when an archive is unpacked."""
 TEXTS = (".html", ".htm", ".svg", ".css", ".js", ".mjs", ".json")
 """Endings of what a page may run, or name other files in."""
 HANDED = "take/take.json"
@@ -115,7 +115,7 @@ def _write(held: zipfile.ZipFile, member: zipfile.ZipInfo, target: Path) -> None
 
 
 def _with_short_directory(archive: Path, limits: Limits) -> Path:
-    """The archive, if its directory is no longer than so many files need: all of it is read into memory."""
+    """The archive, if its directory is not too long for the files allowed: all of it is read into memory."""
     find: Callable[..., list[int] | None] = zipfile._EndRecData  # type: ignore[attr-defined]  # has no public way
     with archive.open("rb") as file:
         end = find(file)
@@ -206,7 +206,7 @@ def _check(archive: Path, members: list[zipfile.ZipInfo], limits: Limits) -> Non
 
 
 def _refuse_overlap(archive: Path, members: list[zipfile.ZipInfo]) -> None:
-    """Refuse members that share bytes: a few of them could stand for any number of files."""
+    """Refuse members that share bytes: a few of them could represent any number of files."""
     spans = []
     with archive.open("rb") as file:
         for member in sorted(members, key=lambda one: one.header_offset):

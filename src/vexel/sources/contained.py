@@ -1,4 +1,4 @@
-"""Names that a file gives of other files: they lie in its own folder, or are refused."""
+"""Names of other files in a file: they must be in its folder, or are refused."""
 
 import re
 from os.path import normpath
@@ -8,7 +8,7 @@ from urllib.parse import unquote
 from vexel.core.errors import Mistake
 
 _APART = frozenset("/\\%\0")
-"""What leads elsewhere in a name, or may stand for it."""
+"""Characters that lead out of a folder, or can encode those that do."""
 _DATABASE = re.compile(r"vexel\.db(-\w+)?")
 
 
@@ -27,11 +27,11 @@ def contained_file(folder: Path, name: str, by: str) -> Path:
     Parameters
     ----------
     folder : Path
-        All that may be named lies in it.
+        The folder that must contain every named file.
     name : str
-        As it is written; percent-encoded or not.
+        The name in the file; percent-encoded or not.
     by : str
-        Name of the file that says so.
+        The file that contains the name.
 
     Returns
     -------
@@ -48,7 +48,7 @@ def contained_file(folder: Path, name: str, by: str) -> Path:
         return plain
     whole = folder.resolve()
     for spelled in {name, unquote(name)}:
-        # As it is written and as its links lead: neither may leave the folder. A zero byte is in no name.
+        # Neither the name nor its links may leave the folder. A zero byte is in no name.
         told = Path(normpath(spelled.replace("\0", "")))
         outside = told.is_absolute() or told.parts[:1] == ("..",)
         if outside or not (whole / told).resolve().is_relative_to(whole):

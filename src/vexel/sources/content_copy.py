@@ -36,7 +36,7 @@ def holds_only(folder: Path, names: tuple[str, ...]) -> bool:
 def new_copy(copies: Path, target: Path, holds: Callable[[Path], bool]) -> Iterator[Path]:
     """A folder that takes the place of `target`, if that does not hold, when the block ends well; else it is gone.
 
-    It has a name of its own, since several requests may copy the same source at once.
+    It has a unique name, since several requests may copy the same source at once.
     """
     make_folder(copies)
     partial = Path(tempfile.mkdtemp(prefix=f".{os.getpid()}.", suffix=PART, dir=copies))

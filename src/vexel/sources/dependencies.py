@@ -85,7 +85,7 @@ class _Beside:
                 yield from dict.fromkeys((self.root / path, code.parent / path))
 
     def _of_pattern(self, pattern: str) -> Iterator[Path]:
-        """Files of a pattern at any depth, since the folder that it is used in may be told elsewhere."""
+        """Files of a pattern at any depth, since the folder may be set in another place."""
         if pattern == "*":
             named = [name for name in self._all if "/" not in name]
         else:

@@ -33,7 +33,7 @@ def kind_of(file: Path) -> str:
         return by_content
     by_place = [name for name, kind in KINDS.items() if kind.detection.place(file)]
     by_suffix = [name for name, kind in KINDS.items() if suffix in kind.detection.suffixes]
-    # What lies beside a file says more than its own ending, but only of files that could be a source alone.
+    # The files beside a file decide before its own ending, but only for files that could be a source alone.
     if by_suffix:
         return (by_place or by_suffix)[0]
     raise Mistake(
@@ -66,7 +66,7 @@ def _kind_of_archive(file: Path) -> str:
 
 
 def _kind_of_code(file: Path) -> str:
-    """By the mark on one of its functions; else by what it imports, and its own check then says what is missing."""
+    """By the decorator of one of its functions; else by its imports, and its own check then names what is missing."""
     tree = syntax_of(file)
     return mark_in(tree) or mark_of(tree)
 

@@ -27,7 +27,7 @@ def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "") -> Sh
     file : Path
         Absolute.
     shots : Path
-        Folder of the shot documents, to which the file's path is made relative if it lies in the project.
+        Folder of the shot documents, to which the file's path is made relative if it is in the project.
     title, rate : str
         A sequence of stills needs its rate, which nothing in it says.
     """
@@ -42,7 +42,7 @@ def shot_of_file(file: Path, shots: Path, title: str = "", rate: str = "") -> Sh
     source: dict[str, Any] = {"kind": kind.name, "file": place}
     if traits.needs_rate:
         if not rate:
-            raise Mistake(f"{file.name} is part of a sequence, which has no rate of its own: give one, such as 24")
+            raise Mistake(f"{file.name} is part of a sequence without a rate: give one, such as 24")
         source["rate"] = rate
     document: dict[str, Any] = {
         "title": title or _title(file, traits),
@@ -75,7 +75,7 @@ def fitted_to(shot: Shot, facts: SourceFacts) -> Shot:
 
 
 def is_fixable(shot: Shot) -> bool:
-    """Whether the source is a person's own text, which is fixed in the editor beside its error."""
+    """Whether the source is the user's text, which is fixed in the editor beside its error."""
     return shot.source.traits.own_text and not shot.source.file.lower().endswith(".zip")
 
 

@@ -20,7 +20,7 @@ class FrameRequest:
     ----------
     dials : mapping of str to float
     seen : mapping of str to int or Fraction
-        Those attributes of the instant that the source's facts say it sees,
+        Attributes of the instant on which the source depends, by its facts,
         or the slot that the instant shows.
     size : (int, int)
         Width and height of the frame in pixels.
@@ -53,7 +53,7 @@ class Source(Protocol):
     facts: SourceFacts
 
     def show(self, asked: FrameRequest) -> Shown:
-        """What is to be seen.
+        """What the source shows.
 
         Raises
         ------

@@ -2,7 +2,7 @@
 
 What is always true of a kind is in `vexel.core.document.source_spec`, with
 its part of the shot document. Implementations are imported when one is
-opened, since each brings libraries of its own.
+opened, since each imports other libraries.
 """
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
@@ -45,7 +45,7 @@ CLIPS = (
     ".wmv", ".mxf", ".3gp", ".y4m", ".ivf", ".h264", ".264", ".h265", ".265", ".hevc", ".apng", ".dv",
 )  # fmt: skip
 TRANSPORT_PACKET = 188
-"""Every so many bytes a transport stream has its mark (ITU-T H.222.0)."""
+"""Distance in bytes between the sync bytes of a transport stream (ITU-T H.222.0)."""
 DATA = (".npz", ".npy", ".csv", ".parquet", ".pvd", ".vtu", ".vti", ".vts", ".vtr", ".vtk", *COLLECTIONS)
 PAGES = (".html", ".htm", ".svg")
 
@@ -61,12 +61,12 @@ class Detection:
     begins : tuple of bytes
         With any of these a file of the kind begins.
     content : callable
-        Whether the first bytes of a file, which have no such beginning, tell the kind.
+        Whether the first bytes of a file without such a beginning mark the kind.
     place : callable
-        Whether a file is of the kind by what lies beside it.
+        Whether a file is of the kind because of the files beside it.
     suffixes : tuple of str
     archived : tuple of str
-        Suffixes that tell the kind of what a ZIP archive holds.
+        Suffixes in a ZIP archive that mark the kind.
     """
 
     mark: str = ""
@@ -118,7 +118,7 @@ class SourceKind:
     opens : str
         Module and class of the implementation, below ``vexel.sources.kinds``.
     several : bool
-        Whether of several files of the kind any one stands for all.
+        Whether any file of the kind can represent all of them.
     """
 
     spec: type[SourceSpec]
@@ -129,7 +129,7 @@ class SourceKind:
 
     @property
     def name(self) -> str:
-        """As the document says it."""
+        """Its name in the document."""
         return self.spec.kind_name()
 
     @property
@@ -213,7 +213,7 @@ KINDS: Mapping[str, SourceKind] = {
         ),
     )
 }
-"""By name. Of several files that a person brings, the first of these kinds is the source."""
+"""By name. Of several imported files, the first of these kinds is the source."""
 
 
 def load(kind: str) -> None:

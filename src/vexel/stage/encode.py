@@ -34,7 +34,7 @@ def data_png_bytes(numbers: NDArray[np.float32]) -> bytes:
 
 
 def depth_texts(near: float, far: float) -> dict[str, str]:
-    """What a file of depths says of its codes."""
+    """The text chunks that describe a depth file's codes."""
     return {
         "Depth near": f"{near:.9g}",
         "Depth far": f"{far:.9g}",

@@ -20,12 +20,12 @@ if TYPE_CHECKING:
 
 Array = NDArray[np.float64]
 MOST_STRIPS, FEWEST_STRIPS, STRIP = 180, 24, 22
-"""Two eyes move on a circle: for each of some stretches of it, so many pixels wide, they stand at its middle. What is
+"""Two eyes move on a circle: each stretch of it, this many pixels wide, is seen from its middle. A subject at
 11 times their distance away is shifted by half a pixel at most where two stretches meet."""
 MARGIN = 2
 """Pixels beyond a view's edge, so that its last ones have neighbours too."""
 NEARER = 0.3
-"""A view's corners see as near as its middle, whose plane is so much nearer for that."""
+"""A view's corners see as near as its middle, whose plane is nearer by this factor."""
 ONE_SURFACE = 0.03
 """A surface bends by less than this share of the inverse distance from pixel to pixel; else there is an edge."""
 BEND = np.array([[1.0, -2.0, 1.0]], np.float32)

@@ -18,7 +18,7 @@ Pixels = NDArray[np.uint8]
 
 
 class Sampler:
-    """Takes samples of what stands in a scene.
+    """Takes samples of a scene.
 
     Parameters
     ----------

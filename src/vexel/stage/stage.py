@@ -52,7 +52,7 @@ def load(kind: str) -> None:
 
 
 class Stage:
-    """One scene, the source that stands on it, and the last few states of that source.
+    """One scene, its source, and the last few states of that source.
 
     Attributes
     ----------
@@ -78,13 +78,13 @@ class Stage:
         self._subjects.clear()
 
     def facts(self, at: SourceAt) -> SourceFacts:
-        """What the source says of itself."""
+        """What the source reports about itself."""
         return self._open(at).facts
 
     def measure(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> Subject | None:
-        """What stands before the camera at all moments; None when the source gives pictures.
+        """The subject before the camera at all moments; None when the source gives pictures.
 
-        A moment at which the source fails is passed over: its frame will say so.
+        A moment at which the source fails is skipped: its frame will report it.
 
         Raises
         ------
@@ -111,7 +111,7 @@ class Stage:
         """Whether the source gives the same at a moment when it is asked twice; one that takes long is asked once.
 
         What it has shown already, when it was measured, is not asked for again. A
-        moment at which it fails is passed over: its frame will say so.
+        moment at which it fails is skipped: its frame will report it.
         """
         for asked in _different(_asked(dials, seen, layout, layout, "transparent", 1) for dials, seen in moments):
             with suppress(SourceError):
@@ -183,7 +183,7 @@ class Stage:
         return exr_bytes({"Z": depths}, {"depthNear": near, "depthFar": far})
 
     def _normals_file(self, at: SourceAt, spec: FrameSpec) -> bytes:
-        """Normals with more than 8 bits: as they are in OpenEXR, as codes from 0 to 65,535 in PNG."""
+        """Normals with more than 8 bits: unchanged in OpenEXR, as codes from 0 to 65,535 in PNG."""
         normals = self._set(at, spec.looks[0], spec).normals(spec, spec.looks[0])
         if spec.format != "exr":
             there = normals[..., 3:]
@@ -209,7 +209,7 @@ class Stage:
         return exr_bytes({"RGBA": light.astype(np.float16)})
 
     def _light(self, at: SourceAt, spec: FrameSpec) -> NDArray[np.float32]:
-        """Linear light of a frame without its labels, premultiplied by alpha; numbers of a data pass as they are."""
+        """Linear light of a frame without its labels, premultiplied by alpha; numbers of a data pass unchanged."""
         if spec.backdrop:
             light = self._light(at, replace(spec, backdrop=""))
             return each_eye(light, spec, lambda eye: laid(eye, spec.backdrop, at.backdrop))
@@ -284,7 +284,7 @@ class Stage:
         return light if first.dtype == np.float32 else encoded(light)
 
     def _sample(self, at: SourceAt, spec: FrameSpec, number: int, count: int) -> NDArray[np.uint8]:
-        """One of so many rendered samples, the top row first."""
+        """Sample `number` of `count`, rendered, the top row first."""
         from vexel.stage.view import Sample
 
         look = spec.looks[number if len(spec.looks) > 1 else 0]
@@ -342,7 +342,7 @@ class Stage:
 
 
 def _different(asked: Iterable[FrameRequest]) -> list[FrameRequest]:
-    """Each question once; a subject that stands still is asked the same at every moment."""
+    """Each question once; a subject that does not move is asked the same at every moment."""
     different: list[FrameRequest] = []
     for question in asked:
         if question not in different:
@@ -368,7 +368,7 @@ def _both_ends(spec: FrameSpec) -> tuple[FrameSpec, FrameSpec]:
 
 
 def _measure() -> "SubjectBounds":
-    # What stands on the stage brings libraries that a source of pictures never needs.
+    # Geometry needs libraries that a source of pictures never uses.
     from vexel.stage.subject_bounds import SubjectBounds
 
     return SubjectBounds()

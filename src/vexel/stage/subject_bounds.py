@@ -1,4 +1,4 @@
-"""The subject as it is measured: all that its parts take up at some moments of a shot."""
+"""The measured subject: the extent of its parts at some moments of a shot."""
 
 from typing import Any
 
@@ -20,7 +20,7 @@ FEW, MANY = 8, 1000
 FAR_OFF = 50.0
 """What is this many times as far from the middle as most points is a stray."""
 MOST_CORNERS = 256
-"""So many outermost points are kept of a subject."""
+"""Number of outermost points that are kept of a subject."""
 SAMPLED = 8192
 """Points of the sample that shows whether a cloud may have that many corners."""
 MOST_PRODUCTS = 1 << 20
@@ -44,7 +44,7 @@ class SubjectBounds:
         self._step = 0.0
 
     def add(self, parts: list[Part]) -> None:
-        """Take in parts as they are at one moment."""
+        """Add the extent of parts at one moment."""
         self._clouds.extend(extent_of(part) for part in parts)
         self._names |= dict.fromkeys(part.name for part in parts)
         self._arrays |= dict.fromkeys(part.scalars for part in parts if part.scalars)
@@ -186,7 +186,7 @@ def _outer(cloud: Array, directions: Array) -> NDArray[np.intp]:
 
 
 def _outline(flat: Array, grain: float) -> tuple[tuple[float, float], ...]:
-    """The convex outline of points of a plane; their ends where they lie on a line."""
+    """The convex outline of points of a plane; their ends where they are on a line."""
     from scipy.spatial import ConvexHull, QhullError
 
     try:

@@ -24,7 +24,7 @@ _NONE = np.zeros((0, 0), np.float32)
 KEY_SHARE = np.float32(0.55)
 """Share of the ground's brightness that is the key light's."""
 HORIZON = 60.0
-"""The ground is shaded up to so many radii away."""
+"""The ground is shaded up to this number of radii away."""
 
 
 @dataclass(frozen=True)
@@ -175,7 +175,7 @@ class View:
         return np.dstack([grey * cover] * 3 + [cover.astype(np.uint8) * 255])
 
     def _sky(self, flat: Lens, depths: NDArray[np.float32]) -> NDArray[np.float32]:
-        # The normals of a facet of a panorama are told in its camera's coordinates: turn them back for a moment.
+        # The normals of a facet of a panorama are in its camera's coordinates: turn them back for a moment.
         turn = self._scene.turned
         self._scene.turn(None)
         normals = self.seen(DrawStyle(NORMALS), TRANSPARENT)[..., :3].astype(np.float32)

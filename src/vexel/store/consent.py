@@ -1,7 +1,7 @@
-"""Which projects and which code a person has agreed to run, kept outside all projects.
+"""Which projects and which code the user trusts, kept outside all projects.
 
-A project that was made here runs its own code. One that comes from elsewhere
-runs none until the person has seen its files and agreed; that is remembered by
+A project that was made here runs its own code. A received one runs none
+until the user has reviewed its files and trusts them; that is remembered by
 their content, so that it is asked again when the content changes.
 """
 
@@ -27,7 +27,7 @@ _FOLDERS = (*_DOCUMENTS, "sources", "copies", "recipes", "frames", "outputs", "g
 
 
 class Unseen(Failure):
-    """Code from elsewhere that the person has not agreed to run.
+    """Imported code that the user has not trusted yet.
 
     Attributes
     ----------
@@ -40,7 +40,7 @@ class Unseen(Failure):
     def __init__(self, files: tuple[Path, ...], digest: str) -> None:
         names = ", ".join(file.name for file in files[:4]) + (" and more" if len(files) > 4 else "")
         super().__init__(
-            f"{names} came with a project from elsewhere and has not been run: "
+            f"{names} came with a project that you received and has not been run: "
             "review its code and trust it first, in Vexel or with vexel trust"
         )
         self.files, self.digest = files, digest
@@ -54,7 +54,7 @@ class Consent:
     home : Path
         The project's folder.
     trusted : bool
-        Whether the person has said that all of it may, without being asked.
+        Whether the user has trusted all of it, without being asked.
     """
 
     def __init__(self, home: Path, *, trusted: bool = False) -> None:
@@ -69,7 +69,7 @@ class Consent:
         return self.own or digest in self._agreed
 
     def agree(self, digests: Iterable[str]) -> None:
-        """The person has seen code of this content, and lets it run."""
+        """Let code of this content run, as the user has reviewed it."""
         digests = set(digests)
         with self._lock:
             if not digests <= self._agreed:
@@ -83,11 +83,11 @@ def is_new(home: Path) -> bool:
 
 
 def homes_of(path: Path) -> list[Path]:
-    """Folders of all projects that a file belongs to, as it is named and where its links lead.
+    """Folders of all projects that contain a file, by its path and by the target of its links.
 
     A folder counts as a project's by what it looks like, since one that was unpacked by another program bears no mark.
     """
-    # As it is named and as its links lead: the one may lie in a project where the other does not.
+    # By both: the path may be in a project where the target is not.
     named, real = Path(os.path.abspath(path)), path.resolve()  # noqa: PTH100
     return list(
         dict.fromkeys(home.resolve() for place in (named, real) for home in place.parents if _is_home(home, place))
@@ -104,12 +104,12 @@ def _is_home(folder: Path, path: Path) -> bool:
 
 
 def make_own(home: Path) -> None:
-    """Note that a project was made here, by this person."""
+    """Record that a project was made here, by this user."""
     _Book().add(home)
 
 
 class _Book:
-    """The file of a person that tells what they made and agreed to; without it, nothing is remembered."""
+    """The user's file of own projects and trusted code; without it, nothing is remembered."""
 
     def __init__(self) -> None:
         self._file = person_folder() / "consent.json"
@@ -134,7 +134,7 @@ class _Book:
             raise Failure(f"{error.filename or home} cannot be written: {error.strerror}") from None
 
     def agreed(self) -> set[str]:
-        """Digests of code that the person agreed to, in any project."""
+        """Digests of code that the user trusts, in any project."""
         return set(self._read()["agreed"])
 
     def agree(self, digests: Iterable[str]) -> None:

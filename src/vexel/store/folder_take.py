@@ -1,4 +1,4 @@
-"""A take in a folder of its own: numbered frames and ``take.json``, the ledger."""
+"""A take in a folder outside a project: numbered frames and ``take.json``, the ledger."""
 
 import glob
 import json
@@ -38,7 +38,7 @@ class FolderTake:
     Attributes
     ----------
     depth_ranges : mapping of str to (float, float)
-        What the codes of depths stand for, by cameras; see `Plan.depth_ranges`.
+        Meaning of the codes of depth passes, by cameras; see `Plan.depth_ranges`.
     plan : str
         The digest of the plan that its frames are of; empty until that is known.
     """
@@ -63,7 +63,7 @@ class FolderTake:
         Raises
         ------
         Mistake
-            When it holds other frames and neither `resume` nor `fresh` was said.
+            When it holds other frames and neither `resume` nor `fresh` is set.
         Failure
             When it cannot be written.
         """
@@ -75,8 +75,8 @@ class FolderTake:
         # A ledger without any frame is what a capture leaves that was refused before its first.
         if [path.name for path in held] not in ([], [LEDGER]) and not resume and not fresh:
             raise Mistake(
-                f"{self.folder} already holds {len(held):,} files, such as {held[0].name}: add --resume to go "
-                "on with a take, --fresh to replace it, or name another folder"
+                f"{self.folder} already holds {len(held):,} files, such as {held[0].name}: add --resume to continue "
+                "the take, --fresh to replace it, or name another folder"
             )
         if fresh:
             self._clear()
@@ -108,7 +108,7 @@ class FolderTake:
         return finished(path)
 
     def path(self, number: int, key: str) -> Path:
-        """Where the frame is to be written."""
+        """Where the frame will be written."""
         return self.folder / self._shot.file_name(number)
 
     def record(self, states: Sequence[FrameState]) -> None:
@@ -156,7 +156,7 @@ class FolderTake:
         self._cost = self._saved - begun
 
     def _has(self, row: dict[str, Any]) -> bool:
-        """Whether the shot as it is now has the camera pass of a row."""
+        """Whether the present shot has the camera pass of a row."""
         return len(self._camera_passes) == 1 or row.get("camera_pass") in [
             camera_pass.label for camera_pass in self._camera_passes
         ]
@@ -219,7 +219,7 @@ class FolderTake:
             names.update(row["file"] for row in read_ledger(self.folder)["frames"])
         count = len(self._camera_passes)
         for number in range(count):
-            # All names of the camera pass, whatever their numbers.
+            # All names of the camera pass, of any number.
             numbered = re.split(r"\d+(?!.*\d)", self._shot.file_name(number), maxsplit=1)
             names.update(path.name for path in self.folder.glob("*".join(map(glob.escape, numbered))))
         for name in names:
@@ -274,7 +274,7 @@ def read_ledger(folder: Path) -> dict[str, Any]:
 
 
 def finished_of(row: dict[str, Any]) -> Finished | None:
-    """What a row of a ledger says of its frame's file; None where it was written without a digest."""
+    """The frame's file by the row of a ledger; None where the row has no digest."""
     entry = Finished(row.get("bytes", 0), row.get("digest", ""), row.get("written", 0))
     return entry if entry.digest else None
 

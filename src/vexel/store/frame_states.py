@@ -39,5 +39,5 @@ class FrameState:
 
     @property
     def file(self) -> Finished:
-        """The frame's file as it was finished."""
+        """The frame's finished file."""
         return Finished(self.bytes, self.digest, self.written)

@@ -14,7 +14,7 @@ from vexel.store.frame_states import READY
 from vexel.store.tables import FrameRow, LedgerRow, RunRow
 
 AT_ONCE = 500
-"""So many keys are looked up by one question to the database."""
+"""Number of keys in one query of the database."""
 DAMAGED = "damaged"
 SET_ASIDE = "Frames of this run had been damaged on disk, and were set aside. Resume it to make them again."
 _KEY = re.compile("[0-9a-f]{64}")
@@ -57,7 +57,7 @@ class FrameStore:
         return known
 
     def there(self, keys: Sequence[str], suffix: str, *, deep: bool = False) -> dict[str, Finished]:
-        """The frames of these keys that are there as they were made; `deep` reads every byte of them."""
+        """The frames of these keys whose files are unchanged; `deep` reads every byte of them."""
         known = self.known(keys)
         return {
             key: known[key] for key in keys if key in known and is_whole(self.path(key, suffix), known[key], deep=deep)
@@ -70,7 +70,7 @@ class FrameStore:
         rows = [{"key": key, **vars(file)} for key, file in made.items()]
         with self._sessions.begin() as session:
             row = insert(FrameRow)
-            # A frame may be made anew by a run that did not find it: what is known of it then is what holds.
+            # A frame may be made again by a run that did not find it: the newest record of it holds.
             known = {name: row.excluded[name] for name in ("bytes", "digest", "written")}
             session.execute(row.on_conflict_do_update(index_elements=["key"], set_=known), rows)
 

@@ -39,7 +39,7 @@ class OutputStore:
             return row.id
 
     def add_of_reel(self, reel: str, reel_document: str, recipe: str, file: str, document: str, batch: int) -> int:
-        """A new file of a reel as it is now that waits to be compiled; its id."""
+        """Add a file of the present reel that waits to be compiled; return its id."""
         with self._sessions.begin() as session:
             row = OutputRow(
                 reel=reel, reel_document=reel_document, recipe=recipe, file=file, state="queued", document=document,
@@ -50,7 +50,7 @@ class OutputStore:
             return row.id
 
     def knows(self, file: str) -> bool:
-        """Whether a file of this name was made or is to be, even where it is gone: its receipt is of another file."""
+        """Whether a file of this name was made or is queued, even where it is gone: its receipt is of another file."""
         query = select(OutputRow.id).where(OutputRow.file == file, OutputRow.state.in_((*UNDER_WAY, "done")))
         with self._sessions() as session:
             return session.scalar(query.limit(1)) is not None
@@ -135,7 +135,7 @@ def changed_since_receipt(file: Path) -> str:
     database = file.absolute().parent.parent / "vexel.db"
     if not database.is_file():
         return ""
-    # Read only, and as it is: it may be the project of a running server, or of another version.
+    # Read only, and without migration: it may be the project of a running server, or of another version.
     engine = create_engine(f"sqlite:///file:{quote(str(database))}?mode=ro&uri=true")
     query = select(OutputRow.bytes, OutputRow.digest, OutputRow.written)
     query = query.where(OutputRow.file == file.name, OutputRow.state == "done").order_by(OutputRow.id.desc()).limit(1)

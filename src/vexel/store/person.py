@@ -1,4 +1,4 @@
-"""What is kept for the person at this machine, outside all projects, and which no project can bring."""
+"""Files of this machine's user, outside all projects, which no project can provide."""
 
 import hashlib
 import hmac
@@ -22,16 +22,16 @@ def person_folder() -> Path:
 
 
 def sealing_key(purpose: str) -> bytes:
-    """A key for one purpose, which only this person's processes can work out.
+    """A key for one purpose, which only this user's processes can compute.
 
-    What is sealed with it was written here. Where the person's folder cannot be
+    A valid seal proves that the content was written here. Where the user's folder cannot be
     written, the key lasts as long as this process.
     """
     return hmac.new(_secret(person_folder()), purpose.encode(), hashlib.sha256).digest()
 
 
 def secrets_of(homes: Iterable[Path] = ()) -> tuple[str, ...]:
-    """Files and folders that no code of a source is to read: this person's, and those of some projects."""
+    """Files and folders that no source code may read: this user's, and those of some projects."""
     return str(person_folder()), *(str(home / name) for home in homes for name in SECRETS)
 
 

@@ -25,7 +25,7 @@ from vexel.store.texts import TextStore
 SESSION, PUSH = SECRETS
 SECRET_BYTES = 32
 SECRET_LETTERS = 43
-"""So many bytes in URL-safe base64."""
+"""Length of the secret's bytes in URL-safe base64."""
 
 
 class Project:

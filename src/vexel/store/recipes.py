@@ -1,4 +1,4 @@
-"""Recipes of a project: ours, and the person's own as files that may be edited and shared."""
+"""Recipes of a project: shipped ones, and custom ones as files that can be edited and shared."""
 
 import os
 from pathlib import Path
@@ -16,18 +16,18 @@ class RecipeStore:
     Parameters
     ----------
     folder : Path
-        Where the person's own lie, one JSON file each.
+        Folder of the custom recipes, one JSON file each.
     """
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
 
     def all(self) -> dict[str, Recipe]:
-        """Ours and then the person's own, by name; a file that is wrong is left out (see `troubles`)."""
+        """Shipped and then custom recipes, by name; an invalid file is left out (see `troubles`)."""
         return dict(RECIPES) | self.own()
 
     def own(self) -> dict[str, Recipe]:
-        """The person's own, by name."""
+        """Custom recipes, by name."""
         found = {}
         for file in self._files():
             try:
@@ -61,7 +61,7 @@ class RecipeStore:
         return known[name]
 
     def save(self, recipe: Recipe) -> None:
-        """Keep a recipe of the person's own.
+        """Save a custom recipe.
 
         Raises
         ------
@@ -75,14 +75,14 @@ class RecipeStore:
         write_whole(self.folder / f"{recipe.name}.json", f"{text}\n".encode())
 
     def remove(self, name: str) -> None:
-        """Delete a recipe of the person's own.
+        """Delete a custom recipe.
 
         Raises
         ------
         Missing
         """
         if name not in self.own():
-            raise Missing(f"there is no recipe {name!r} of your own")
+            raise Missing(f"there is no custom recipe {name!r}")
         (self.folder / f"{name}.json").unlink()
 
     def _files(self) -> list[Path]:

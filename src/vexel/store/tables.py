@@ -27,7 +27,7 @@ class DocumentRow(Base):
 
 
 class RevisionRow(Base):
-    """One state of a document; `DocumentRow.head` says which one stands."""
+    """One state of a document; `DocumentRow.head` points to the current one."""
 
     __abstract__ = True
 
@@ -112,7 +112,7 @@ class FrameRow(Base):
 
 
 class OutputRow(Base):
-    """A compiled file and its receipt, and the file as it was finished."""
+    """A compiled file, its receipt, and the size and digest of the finished file."""
 
     __tablename__ = "outputs"
 

@@ -52,7 +52,7 @@ class ProjectTake:
         self._sessions = sessions
 
     def holds(self, pictures: Sequence[tuple[int, str]]) -> dict[int, Finished]:
-        """Those of these pictures, told by number and key, that are there as they were made."""
+        """Those of these pictures, by number and key, whose files exist and are unchanged."""
         keys = sorted({key for _, key in pictures})
         there = self._frames.there(keys, self._suffix)
         gone = [key for key in self._frames.known(keys) if key not in there]
@@ -60,7 +60,7 @@ class ProjectTake:
         return {number: there[key] for number, key in pictures if key in there}
 
     def path(self, number: int, key: str) -> Path:
-        """Where the frame is to be written."""
+        """Where the frame will be written."""
         return self._frames.path(key, self._suffix)
 
     def record(self, states: Sequence[FrameState]) -> None:
@@ -214,8 +214,8 @@ class Ledger:
             return list(session.scalars(query.offset(offset).limit(limit)))
 
     def interrupt_all(self) -> None:
-        """After a start: runs that were under way when the server ended are stopped now."""
-        message = "Vexel was ended while this run went on. Resume it to make the frames that are missing."
+        """After a start: mark runs as stopped that were running when the server ended."""
+        message = "Vexel was ended during this run. Resume it to make the missing frames."
         with self._sessions.begin() as session:
             under_way = update(RunRow).where(RunRow.state.in_(UNDER_WAY))
             session.execute(under_way.values(state="stopped", message=message, ended=now()))

@@ -17,7 +17,7 @@ KEPT = 200
 
 @dataclass(frozen=True)
 class KeptText:
-    """A text as it stands in its file.
+    """A text and its file.
 
     Attributes
     ----------

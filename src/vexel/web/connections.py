@@ -22,7 +22,7 @@ MOST_CONNECTIONS = 1000
 HEADER_SECONDS = 20
 """A request line and its headers come at once, or are no request."""
 BODY_SECONDS, BODY_RATE = 60, 1024
-"""After so many seconds a body must have come at so many bytes a second."""
+"""After this number of seconds a body must have arrived at this number of bytes a second."""
 MOST_BEHIND = 1 << 20
 """Bytes of an answer that wait for a slow page."""
 FORM_BYTES = 1 << 20

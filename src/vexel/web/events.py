@@ -36,7 +36,7 @@ class Events:
         self._closed = False
 
     def send(self, news: News) -> None:
-        """Send news to all listeners; one who does not keep up is let go, and asks anew when it comes back."""
+        """Send news to all listeners; one who does not keep up is disconnected, and asks for all when it reconnects."""
         text = news.model_dump_json()
         with self._lock:
             self._count += 1
@@ -92,7 +92,7 @@ class Events:
             The mark to ask with the next time.
         list of News
         bool
-            Whether something is missing between, so that all must be asked anew.
+            Whether news in between is missing, so that everything must be requested again.
         """
         with self._lock:
             now = f"{self._epoch}-{self._count}"

@@ -19,7 +19,7 @@ POLICY = (
 
 
 class Guard:
-    """Admits the person at this machine, and no page of another origin.
+    """Admits the user of this machine, and no page of another origin.
 
     Parameters
     ----------
@@ -67,7 +67,7 @@ class Guard:
             entered.set_cookie(self.cookie, self._secret, httponly=True, samesite="Strict", max_age=31_536_000)
             return entered
         cookie = request.cookies.get(self.cookie, "")
-        # In constant time: how long it takes must not tell how much of a guess is right.
+        # In constant time: the duration must not reveal how much of a guess is right.
         if not cookie or not hmac.compare_digest(cookie.encode(), self._secret.encode()):
             return _refusal(
                 "This browser has not been let in: open the start address that Vexel printed. "
@@ -76,7 +76,7 @@ class Guard:
         return None
 
     def _admit_program(self) -> BaseResponse | None:
-        """A person's own program brings no cookie and no Origin, but the key; a page would bring an Origin."""
+        """The user's own program sends no cookie and no Origin, but the key; a page would send an Origin."""
         key = request.path.split("/")[2]
         known = bool(self._push_key) and hmac.compare_digest(key.encode(), self._push_key.encode())
         if known and "Origin" not in request.headers:

@@ -31,7 +31,7 @@ KEPT_ANSWERS = 16
 
 @dataclass(frozen=True)
 class _Answer:
-    """The items of a reel as they were last answered, for comparison with the next answer."""
+    """The items of the last answer for a reel, for comparison with the next answer."""
 
     reel_id: str
     items: Sequence[AnyItem]

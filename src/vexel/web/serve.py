@@ -54,14 +54,14 @@ def serve_home(
     project.sweep()
     consent = Consent(project.home, trusted=trusted or (new and not _made_own(project.home)))
     if not consent.own:
-        # Whoever made the project knows these.
+        # The author of the project knows these.
         project.renew_secrets()
     studio = Services(project, os.cpu_count() or 1, consent)
     guard = Guard(project.secret(), port, project.push_key())
     server = wsgi_server(create_app(studio, guard), bound)
     click.echo(f"Vexel is ready with {project.home}\nOpen this address once: {guard.start_url}")
     if not consent.own:
-        click.echo("This project comes from elsewhere: its code runs only after you have reviewed it and agreed.")
+        click.echo("You received this project: its code runs only after you have reviewed and trusted it.")
     click.echo(f"Programs may send frames to http://127.0.0.1:{port}/push/{project.push_key()}")
 
     def end(*_: object) -> None:
@@ -82,7 +82,7 @@ def serve_home(
 
 
 def _made_own(home: Path) -> bool:
-    """Note that a new project is its person's own; where that cannot be kept, it holds for this time alone."""
+    """Record that a new project is its user's own; where that cannot be stored, it holds for this session alone."""
     try:
         make_own(home)
     except Failure as error:

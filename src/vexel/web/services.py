@@ -95,7 +95,7 @@ class Services:
         return code_of_shot(shot, self.project.shots.folder)
 
     def source_state(self, shot: Shot) -> str:
-        """The content of a shot's source as it lies on disk now, as a digest; empty where it cannot be read."""
+        """The content of a shot's source file on disk, as a digest; empty where it cannot be read."""
         source = shot.source
         try:
             main = named_place(self.project.shots.folder, source.file)
@@ -104,27 +104,27 @@ class Services:
             return ""
 
     def agree(self, shot: Shot) -> None:
-        """The person brings this shot's source, or writes it, and so lets it run."""
+        """Trust this shot's source, which the user imported or wrote, so that it may run."""
         files, digest = self.code_of(shot)
         if files:
             self.gate.agree([digest])
 
     def facts(self, shot: Shot) -> SourceFacts:
-        """What the shot's source says of itself."""
+        """What the shot's source reports about itself."""
         return self.planner.facts(*self.planner.source(shot, self.project.shots.folder))
 
     def view(self, shot: Shot, frame: int, quick: bool, steady: Shot | None = None, camera_pass: int = 0) -> bytes:
         """A frame of a shot as PNG bytes, or JPEG for a passing look.
 
         The subject is that of the shot `steady`, if given: nothing is measured
-        anew while a key is dragged, and the camera does not follow it.
+        again while a key is dragged, and the camera does not follow it.
         """
         prepared = self.prepared(shot if steady is None else steady)
         plan = self.planned(shot, steady)
         return self.stage.view(prepared.at, plan.frame_spec(frame, camera_pass), quick)
 
     def planned(self, shot: Shot, steady: Shot | None = None) -> Plan:
-        """The plan of a shot, with the subject as it is in the shot `steady` if that is given."""
+        """The plan of a shot, with the subject of the shot `steady` if that is given."""
         plan = self.prepared(shot if steady is None else steady).plan
         return plan if steady is None else make_plan(shot, plan.inputs)
 

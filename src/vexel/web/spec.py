@@ -28,7 +28,7 @@ def _refuse(_request: Any, _response: Any, error: Any, _instance: Any, _adapter:
 
 
 REFUSALS = (400, 403, 404, 405, 409, 413, 415, 416, 422, 507)
-"""Whatever is asked wrongly is refused in one sentence, and nothing else is answered."""
+"""Every wrong request is refused in one sentence, and nothing else is answered."""
 FILES = {"200": "the file itself", "206": "the part of it that was asked for", "304": "it has not changed"}
 
 

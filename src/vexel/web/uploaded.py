@@ -1,4 +1,4 @@
-"""Files that came with a request, kept in a folder of their own."""
+"""Files of a request, kept in a temporary folder."""
 
 import shutil
 from collections.abc import Iterator
@@ -50,7 +50,7 @@ def _places_of(files: list[FileStorage], folder: Path) -> list[Path]:
 
 
 def _safe_parts(name: str) -> list[str]:
-    """A file's name with its folders, as it is written, since other files may name it so."""
+    """A file's name with its folders, spelled exactly, since other files may refer to it."""
     parts = name.replace("\\", "/").lstrip("/").split("/")
     usable = all(part and not part.startswith(".") and part.isprintable() for part in parts)
     if not usable or max(len(part.encode("utf-8", "replace")) for part in parts) > MAX_NAME_BYTES:

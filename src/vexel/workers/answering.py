@@ -100,7 +100,7 @@ def _answer(answers: Answers, question: str, arguments: tuple[Any, ...]) -> tupl
         return "failed", VexelError(f"internal error ({type(error).__name__}): {error}")
     except MemoryError:
         return "failed", MemoryError()
-    except Exception as error:  # noqa: BLE001 (whatever is raised is the answer)
+    except Exception as error:  # noqa: BLE001 (every exception is the answer)
         if getattr(error, "code", None) == OPENCV_NO_MEMORY:
             return "failed", MemoryError()
         return "failed", VexelError(f"internal error ({type(error).__name__}): {error}")

@@ -157,7 +157,7 @@ class BoundedProcess:
     def _start_unless_there(self, kind: str) -> None:
         if self._ended:
             raise ProcessEnded("the process was ended")
-        # How it ended is told a moment later than its channel closes.
+        # Its exit status arrives a moment after its channel closes.
         gone = self._channel is not None and self._channel.is_closed
         if self._process is None or gone or self._process.poll() is not None:
             self._start(kind)

@@ -1,6 +1,6 @@
 """Numbered, sealed messages between Vexel and a stage process.
 
-A person's code runs in the process that answers. It may fork, close or write
+User code runs in the process that answers. It may fork, close or write
 to descriptors that it does not own: so every message bears a number, the
 sender's process and a seal, and the first one that is not as it must be ends
 the channel.
@@ -96,13 +96,13 @@ class Channel:
             raise ProtocolError("a message was not whole")
         try:
             return its_number, _Reader(io.BytesIO(payload)).load()
-        except Exception as error:  # noqa: BLE001 (a message that cannot be read is refused, whatever the reason)
+        except Exception as error:  # noqa: BLE001 (a message that cannot be read is refused, for every reason)
             raise ProtocolError(f"a message could not be read: {error}") from None
 
     @property
     def is_closed(self) -> bool:
         """Whether the other side is gone, and left nothing to be read."""
-        # Asked first: a socket with a timeout waits for what is not there, whatever a flag says.
+        # Asked first: a socket with a timeout waits for missing bytes, in spite of a flag.
         try:
             waiting = select.poll()
             waiting.register(self._end, select.POLLIN)
@@ -149,7 +149,7 @@ class _Reader(pickle.Unpickler):
 
 
 def first_key(end: socket.socket) -> Channel:
-    """The asking end: makes the key and hands it over, before any of a person's code runs."""
+    """The asking end: makes the key and sends it, before any user code runs."""
     key = secrets.token_bytes(KEY_BYTES)
     end.sendall(key)
     return Channel(end, key)

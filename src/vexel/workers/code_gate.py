@@ -1,4 +1,4 @@
-"""Which code may run: every project that it, or a document that leads to it, lies in has its say."""
+"""Which code may run: every project that contains it, or a document that leads to it, must permit it."""
 
 from collections.abc import Iterable, Iterator
 from pathlib import Path
@@ -16,7 +16,7 @@ Code = tuple[tuple[Path, ...], str]
 
 
 class CodeGate:
-    """Lets code run that no project from elsewhere holds back.
+    """Permits code that no received project holds back.
 
     Parameters
     ----------
@@ -46,7 +46,7 @@ class CodeGate:
         return not files or all(self._consent(home).allows(digest) for home in dict.fromkeys(asked))
 
     def agree(self, digests: Iterable[str]) -> None:
-        """The person has seen code of this content, and lets it run."""
+        """Let code of this content run, as the user has reviewed it."""
         for consent in self._consents.values():
             consent.agree(digests)
 
@@ -98,7 +98,7 @@ def unseen_of(shots: Iterable[tuple[Shot, Path]], gate: CodeGate) -> dict[str, t
 
 
 def gate_of(documents: Iterable[Path], trusted: bool) -> Gate:
-    """Who says whether the code that documents lead to may run: their projects, else the person who named them."""
+    """The gate for code that documents lead to: their projects decide, or else the user who named them."""
     return OpenGate() if trusted else CodeGate(documents=documents)
 
 

@@ -22,11 +22,11 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 NUMBER = struct.Struct("q")
-"""What the fork server says of a stage: its process, and how it ended."""
+"""The fork server's messages about a stage: its process, and its exit status."""
 MOST_BYTES = 1 << 20
 """An order holds the environment, which may be long."""
 STAGE_ENVIRONMENT = {
-    # A frame is the same on each machine, wherever it is and whatever language it speaks.
+    # A frame is the same on each machine, in every time zone and language.
     "TZ": "UTC",
     "LC_ALL": "C.UTF-8",
     # A picture's arrays are some 30 MB; given back to the system after every frame, and
@@ -43,12 +43,12 @@ STAGE_ENVIRONMENT = {
     "MPLBACKEND": "Agg",
     "VTK_DEFAULT_OPENGL_WINDOW": "vtkEGLRenderWindow",
 }
-"""For the fork server, and for each fork: what a person's code imports or starts later looks at it as well."""
+"""For the fork server, and for each fork: libraries that user code imports or starts later read it as well."""
 
 
 @dataclass(frozen=True)
 class StageOrder:
-    """What a stage is told at its birth.
+    """A stage's first message.
 
     Attributes
     ----------
@@ -106,7 +106,7 @@ class Fork:
         """Its exit status, minus the signal that ended it, or None while it lives."""
         self._listen(2, 0)
         status = self._number(1)
-        # Without the fork server a stage ends as well, and nobody tells how.
+        # Without the fork server a stage ends as well, and its exit status is lost.
         return -signal.SIGKILL if status is None and self._gone else status
 
     def wait(self, seconds: float | None = None) -> int:
@@ -128,7 +128,7 @@ class Fork:
         self._listen(2, 0)
         pid = self._number(0)
         if pid is None:
-            # Whoever waits for it is told that it will not come, and it ends by itself as its channel is closed.
+            # Its asker learns that it will not come, and it ends by itself as its channel is closed.
             with suppress(OSError):
                 self._told.shutdown(socket.SHUT_RDWR)
         elif self._number(1) is None:
@@ -144,7 +144,7 @@ class Fork:
         return NUMBER.unpack(heard)[0] if len(heard) == NUMBER.size else None
 
     def _listen(self, numbers: int, seconds: float | None) -> None:
-        """Take what is said, until so many numbers have come, or the time is over."""
+        """Read messages until `numbers` numbers have arrived, or the time is over."""
         until = None if seconds is None else time.monotonic() + seconds
         while len(self._heard) < numbers * NUMBER.size and not self._gone:
             left = None if until is None else max(until - time.monotonic(), 0)
@@ -164,7 +164,7 @@ class Fork:
 
 
 class ForkServer:
-    """Starts the fork server with the first order, and anew when it was ended."""
+    """Starts the fork server with the first order, and again after it was ended."""
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
@@ -214,7 +214,7 @@ class ForkServer:
         theirs.close()
 
     def close(self) -> None:
-        """End it; the stages that it forked go on until their askers are done with them."""
+        """End it; the stages that it forked live until their askers are done with them."""
         if self._orders is not None:
             self._orders.close()
         if self._process is not None:

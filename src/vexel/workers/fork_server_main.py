@@ -1,4 +1,4 @@
-"""The fork server: loads what stages need, and forks one for each order; none of a person's code runs in it.
+"""The fork server: loads what stages need, and forks one for each order; it runs no user code.
 
 Started by `vexel.workers.fork_server` as ``python -m vexel.workers.fork_server_main FD``. It has one thread, and opens
 neither window nor browser: only so may it be forked.
@@ -64,7 +64,7 @@ class Forks:
                 self._told.pop(pid).close()
 
     def _tell(self, pid: int, number: int) -> None:
-        # Whoever does not listen any more has closed the stage's channel, which ends it.
+        # An asker that has stopped listening has closed the stage's channel, which ends it.
         with suppress(OSError):
             self._told[pid].send(NUMBER.pack(number), socket.MSG_NOSIGNAL)
 
@@ -86,7 +86,7 @@ def main() -> None:
         # Letting go of all that was loaded would take half a second of a core.
         os._exit(0)
     order, channel = forked
-    # Of a session of its own: ending its group ends a browser with it.
+    # In a new session: ending its group ends a browser with it.
     os.setsid()
     os.environ.clear()
     os.environ.update(order.environment | STAGE_ENVIRONMENT)

@@ -63,14 +63,14 @@ class FactsCache(Protocol):
 
 
 class Gate(Protocol):
-    """Who says which code may run."""
+    """Decides which code may run."""
 
     def check(self, files: tuple[Path, ...], digest: str) -> None:
         """Let code of this content run, or raise `VexelError`."""
 
 
 class OpenGate:
-    """All code may run: the person has named it."""
+    """All code may run: the user has named it."""
 
     def check(self, files: tuple[Path, ...], digest: str) -> None:
         """Nothing is held up."""
@@ -132,7 +132,7 @@ class Planner:
         options = plan.options()
         code, digest = files.code_of(plan.kind)
         if code:
-            # Before anything outside is looked at: what a project from elsewhere names there waits for trust too.
+            # Before any outside file is read: those that a received project names wait for trust too.
             self._gate.check(code, digest)
         reads = outside_reads(plan, folder, files, (*secrets_of(), *SECRETS))
         if outside := reads.stamps():
@@ -167,12 +167,12 @@ class Planner:
         return backdrop_file(named_place(folder, name), self._copies) if name else None
 
     def facts(self, identity: SourceIdentity, at: SourceAt) -> SourceFacts:
-        """What the source says of itself."""
+        """What the source reports about itself."""
         key = digest_of(["facts", engine(), asdict(identity)])
         return self._known(key, _FACTS, lambda: self._stage.facts(at))
 
     def prepare(self, shot: Shot, folder: Path) -> Prepared:
-        """Plan a shot whose document lies in `folder`.
+        """Plan a shot whose document is in `folder`.
 
         Raises
         ------
@@ -233,7 +233,7 @@ class Planner:
         return reading_findings(spec, read, self._declared(prepared))
 
     def _declared(self, prepared: Prepared) -> list[str]:
-        """Places that a source declares to read, as they are found from its copy."""
+        """Paths that a source declares to read, as found from its copy."""
         at = prepared.at
         code = at.drawing or at.file
         return [
@@ -265,12 +265,12 @@ class Planner:
     def _known(self, key: str, form: TypeAdapter[T], ask: Callable[[], T]) -> T:
         """What the cache knows, or else the stage, which several requests at once ask once.
 
-        Only what has the right form is kept; what is kept and has not is forgotten, and asked for anew.
+        Only values of the right form are kept; a kept one of another form is dropped, and asked for again.
         """
         kept = self._cached(key, form)
         if kept is None:
             # After an edit the Bench asks for pictures, figures and findings at once: each had the subject measured
-            # anew, which took 10 s of 134,000 moving triangles. The first one asks, the others wait for its answer.
+            # once more, which took 10 s of 134,000 moving triangles. The first one asks, the others wait.
             with self._asking:
                 kept = self._cached(key, form)
                 if kept is None:

@@ -18,18 +18,18 @@ from vexel.workers.worker_pool import Workers
 from vexel.workers.worker_task import FrameOrder, FrameResult
 
 IN_A_ROW = 3
-"""So many frames in a row at a limit of time or memory, and the run stops: the rest would go the same way."""
+"""After this number of frames in a row at a limit of time or memory the run stops: the rest would fail too."""
 CLOCK_SECONDS, MOST_SET_BACK = 5.0, 60.0
 """Without a result for so long, a run looks whether the clock was set back by more than it would wait for."""
 LAST_FRAMES_SECONDS = 5.0
 """How long a stopped run waits for frames that are nearly done."""
 RATE_ORDERS = 60
-"""The rate is that of so many last orders."""
+"""Number of recent orders from which the rate is calculated."""
 LOOKED_UP = 256
-"""So many pictures are looked for at once."""
+"""Number of pictures looked up at once."""
 ORDER_SECONDS = 0.5
 ORDER_FRAMES = 32
-"""Quick frames are ordered several at a time, about so long and never more: an order costs some milliseconds."""
+"""Quick frames are ordered together, up to this duration and number: an order costs some milliseconds."""
 
 
 class Take(Protocol):
@@ -42,7 +42,7 @@ class Take(Protocol):
         """Those of these pictures, told by number and key, that are there already and whole."""
 
     def path(self, number: int, key: str) -> Path:
-        """Where the frame is to be written."""
+        """Where the frame will be written."""
 
     def record(self, states: Sequence[FrameState]) -> None:
         """Write rows of the ledger."""
@@ -57,7 +57,7 @@ class Outcome:
     made, kept, failed, waiting : int
         Frames in each state.
     halt : str
-        Why it ended early; empty when a person stopped it or all is done.
+        Why it ended early; empty when the user stopped it or all is done.
     damaged : int
         Frames that had been damaged since they were made, and were set aside.
     """
@@ -80,7 +80,7 @@ class Run:
         Pictures of the take; see `vexel.core.document.camera_pass`.
     take : Take
     stop : Stop
-        Looked at before every frame; frames that are under way are given a few seconds.
+        Checked before every frame; running frames are given a few seconds.
     """
 
     def __init__(self, prepared: Prepared, numbers: Sequence[int], take: Take, stop: Stop) -> None:
@@ -112,7 +112,7 @@ class Run:
         return Outcome(self._made, self._kept, self._failed, left, halt, len(self._take.damaged))
 
     def _wake(self) -> None:
-        """Let the loop look at the stop, though no result has come."""
+        """Wake the loop to check the stop, without a result."""
         self._results.put(None)
 
     def _look(self, on_progress: Callable[[Progress], None]) -> tuple[dict[str, list[int]], deque[str]]:
@@ -192,7 +192,7 @@ class Run:
         ending = halt or self._stop.asked
         try:
             result = self._result(workers, LAST_FRAMES_SECONDS if ending else None)
-            # The mark that `stop` leaves wakes the loop; what is under way may still come.
+            # The marker from `stop` wakes the loop; running frames may still arrive.
             return self._results.get(timeout=LAST_FRAMES_SECONDS) if result is None else result
         except queue.Empty:
             return None
@@ -252,7 +252,7 @@ class _WorkBatch:
     waiting : deque of str
         Keys of the frames.
     most : int
-        Orders that may be under way at once.
+        Greatest number of running orders.
     worker : int or None
     under_way : int
     seconds : float

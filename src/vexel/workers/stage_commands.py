@@ -1,4 +1,4 @@
-"""What a stage process answers: the only place that runs a person's code."""
+"""Commands of a stage process: the only place that runs user code."""
 
 import io
 import tempfile
@@ -23,7 +23,7 @@ from vexel.stage.stage import Stage
 from vexel.workers.answering import end_if_forked
 
 ESTIMATE_PIXELS = 30_000_000
-"""An estimate takes so many pixels, over all its samples, or one sample: nobody is to wait long for it."""
+"""An estimate renders this number of pixels, over all its samples, or one sample: it must be quick."""
 MAX_PRINTED = 20_000
 """Letters of printed output that are kept."""
 
@@ -38,7 +38,7 @@ class StageCommands:
         self._printed = io.StringIO()
 
     def get_ready(self, kind: str) -> None:
-        """Load ahead what a kind of source needs; what goes wrong is said when it is asked for."""
+        """Load the libraries of a kind of source early; errors are reported when it is used."""
         with suppress(Exception):
             self._stage.get_ready(kind)
 
@@ -47,7 +47,7 @@ class StageCommands:
         return self._printed.getvalue()[-MAX_PRINTED:]
 
     def listen(self, question: str) -> AbstractContextManager[Any]:
-        """Take what a person's code prints while it answers."""
+        """Capture the output of user code while it answers."""
         if question != "printed":
             self._printed = io.StringIO()
         return redirect_stdout(self._printed)
@@ -101,7 +101,7 @@ class StageCommands:
     def estimate(self, at: SourceAt, spec: FrameSpec) -> tuple[int, float]:
         """Bytes of the frame, and seconds that it takes; nothing is written.
 
-        Of a very large frame that a camera looks at, some samples stand for all.
+        Of a very large frame that a camera renders, some samples are measured for all.
         """
         few = _few_samples(spec)
         begun, sampled = time.perf_counter(), self._stage.sampling_seconds

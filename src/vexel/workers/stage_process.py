@@ -80,7 +80,7 @@ class StageProcess(BoundedProcess):
         return answer
 
     def warm_up(self, at: SourceAt, spec: FrameSpec) -> None:
-        """Open the source and what it takes to draw the frame, so that making it takes no longer than the next one."""
+        """Open the source and all that drawing the frame needs, so that it takes no more time than the next one."""
         self._ask_at(type(None), "warm_up", at, spec)
 
     def make(self, at: SourceAt, spec: FrameSpec, path: Path) -> tuple[int, float, str]:

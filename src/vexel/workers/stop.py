@@ -1,4 +1,4 @@
-"""A person's wish that work ends, which every phase of it looks at."""
+"""The user's request to stop, which every phase of the work checks."""
 
 import threading
 from collections.abc import Callable, Iterator
@@ -30,7 +30,7 @@ class Stop:
             end()
 
     def check(self) -> None:
-        """Go on, or not.
+        """Return, or raise when a stop was requested.
 
         Raises
         ------

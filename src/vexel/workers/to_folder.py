@@ -45,15 +45,15 @@ def capture_to_folder(
     folder : Path
         Where the shot's document lies.
     take : FolderTake
-        Entered already; its ledger is saved whatever happens.
+        Entered already; its ledger is saved in every case.
     numbers : sequence of int
         Pictures of the take; see `vexel.core.document.camera_pass`.
     looked : callable
         Receives what only the source knows, before the first frame.
     stop : Stop
-        Ends it, whatever it is at.
+        Ends it, in any phase.
     gate : Gate
-        Says whether the source's code may run.
+        Decides whether the source's code may run.
 
     Raises
     ------

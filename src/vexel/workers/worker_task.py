@@ -17,7 +17,7 @@ NOTHING = Finished()
 
 @dataclass(frozen=True)
 class FrameOrder:
-    """One frame that is to be made, and where it goes."""
+    """One frame to make, and its file."""
 
     number: int
     spec: FrameSpec
@@ -33,7 +33,7 @@ class FrameResult:
     number : int
     seconds : float
     file : Finished
-        As it was found on disk after it was made.
+        The file on disk after the frame was made.
     error : str
         Empty when the frame was made.
     halt : str
@@ -65,7 +65,7 @@ def make_frames(stage: StageProcess, at: SourceAt, orders: Sequence[FrameOrder])
     Returns
     -------
     list of FrameResult
-        In the order of `orders`, and no longer than up to a frame that says
+        In the order of `orders`, up to a frame that says
         that the next ones would go wrong too.
     """
     results: list[FrameResult] = []

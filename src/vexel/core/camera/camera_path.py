@@ -44,7 +44,7 @@ def orbit(
     Parameters
     ----------
     azimuths_deg : ndarray, shape (N,)
-        At 0 the camera stands at −y and looks along +y; azimuth grows
+        At 0 the camera is at −y and looks along +y; azimuth increases
         counter-clockwise seen from above.
     elevation_deg : float or ndarray, shape (N,)
         Height of the camera over the centre's horizon, −90 to 90.
@@ -95,7 +95,7 @@ def axis_rotation(axis: tuple[float, float, float]) -> NDArray[np.float64]:
 def rotated(
     vectors: NDArray[np.float64], degrees: NDArray[np.float64], axis: tuple[float, float, float]
 ) -> NDArray[np.float64]:
-    """Vectors, shape (N, 3), each turned about an axis by its own angle, shape (N,); counter-clockwise seen from it."""
+    """Vectors, shape (N, 3), each rotated about an axis by its angle, shape (N,); counter-clockwise seen from it."""
     a = np.radians(degrees)
     cos, sin = (np.round(f(a), DIRECTION_DECIMALS)[:, None] for f in (np.cos, np.sin))
     k = np.asarray(axis, dtype=np.float64) / np.linalg.norm(axis)
@@ -114,7 +114,7 @@ def view_of(positions: NDArray[np.float64], targets: NDArray[np.float64], ups: N
         positions=positions,
         targets=targets,
         ups=ups,
-        # Unwrapped, so that a camera that passes behind the subject goes on from 180° and does not jump to −180°.
+        # Unwrapped, so that a camera that passes behind the subject continues from 180° and does not jump to −180°.
         azimuths_deg=np.degrees(np.unwrap(np.arctan2(away[:, 0], -away[:, 1]))),
         elevations_deg=np.degrees(np.arctan2(away[:, 2], flat)),
     )

@@ -11,9 +11,9 @@ from vexel.core.vectors import in_blocks, lengths
 
 Array = NDArray[np.float64]
 PIECES = 64
-"""Each stretch is measured in so many pieces."""
+"""Pieces in which each stretch is measured."""
 MOST_STEPS, NEAR_ENOUGH = 8, 1e-3
-"""Newton's method ends with a step below this share of a piece, or gives up: the curve stands there."""
+"""Newton's method ends with a step below this share of a piece, or gives up: the curve does not move there."""
 _MANY, _FEW = (np.polynomial.legendre.leggauss(count) for count in (4, 2))
 
 
@@ -101,7 +101,7 @@ class Curve:
         """Marks in equal distances of the place, lengths up to them, and speeds there."""
         marks = np.linspace(0, self.stretches, self.stretches * PIECES + 1)
         along = np.concatenate([[0.0], np.cumsum(self._between(marks[:-1], marks[1:]))])
-        # Where a curve stands still its speed is 0, and lengths are divided by it.
+        # Where a curve does not move its speed is 0, and lengths are divided by it.
         speeds = np.maximum(lengths(self.slope(marks)), 1e-9 * max(float(along[-1]), 1e-300))
         return marks, along, speeds
 
@@ -130,8 +130,8 @@ def catmull_rom(points: Array, closed: bool = False) -> Curve:
     """The centripetal Catmull–Rom curve through points, which has no cusp and no loop within a stretch.
 
     After Yuksel, Schaefer and Keyser, 2011: knots lie the square root of the
-    distance apart. At the ends of an open one the curve goes on as it comes,
-    by the point mirrored.
+    distance apart. At the ends of an open one the curve continues through
+    the mirrored point.
 
     Parameters
     ----------

@@ -26,7 +26,7 @@ class Panorama:
     ----------
     covers : "sphere" or "half"
     eyes : "one", "top-bottom" or "left-right"
-        Where the pictures of two eyes lie in one frame, the left eye's first.
+        How the pictures of two eyes are arranged in one frame, the left eye's first.
     """
 
     covers: Covers

@@ -11,7 +11,7 @@ from vexel.core.vectors import BLOCK, crosses, dots, in_blocks, lengths, units
 
 Array = NDArray[np.float64]
 MOST_JUDGED = 10_000
-"""In so many frames of a shot its subject is judged point by point even where it is sure to be in sight."""
+"""Number of frames in which a subject is judged point by point even where it is sure to be in sight."""
 
 
 @dataclass(frozen=True)

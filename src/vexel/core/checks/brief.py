@@ -10,7 +10,7 @@ from vexel.core.lanes.targets import target_name
 from vexel.core.wording import counted
 
 MOST_TURNS = 5
-"""Of a lane that turns more often, only the ends and the range are said."""
+"""A lane that turns more often is described by its ends and its range alone."""
 
 
 def brief(shot: Shot) -> list[BriefPart]:
@@ -39,7 +39,7 @@ def brief(shot: Shot) -> list[BriefPart]:
 
 
 def _span(shot: Shot) -> list[BriefPart]:
-    ways = {"forward": "", "backward": "backward", "there-and-back": "there and back"}
+    ways = {"forward": "", "backward": "backward", "there-and-back": "ping-pong"}
     way = ways[shot.clock.order]
     order = [BriefPart(","), BriefPart(way, "clock", "Order")] if way else []
     if shot.clock.span == "ends":

@@ -8,7 +8,7 @@ from vexel.core.evaluate.rigs import rig_of
 from vexel.core.finding import Finding
 
 FEWEST_FRAMES = 3
-"""A change of speed shows from so many frames on."""
+"""A change of speed is visible from this number of frames on."""
 
 
 def camera_findings(plan: Plan) -> list[Finding]:

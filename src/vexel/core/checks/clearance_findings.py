@@ -12,11 +12,11 @@ from vexel.core.evaluate.source_facts import Moment, Point
 from vexel.core.finding import Finding
 
 PLACES = 1000
-"""The way is looked at in so many places at most, and along the way between them."""
+"""Greatest number of places at which the way is tested; stretches between them are tested too."""
 CHANGES = 16
 """Where the subject changes, so many: each place is another one to be built."""
 STEPS = 12
-"""The way from one of these places to the next is taken as so many straight lines at most."""
+"""Greatest number of straight lines that approximate the way between two of these places."""
 CLOSE = 0.02
 """Nearer than this share of the subject's radius, surfaces are cut open by the picture's near plane or fill it."""
 

@@ -16,7 +16,7 @@ from vexel.core.time.term_solver import whole_lengths
 from vexel.core.wording import counted
 
 SMOOTH_FPS = 15
-"""Below about so many frames a second motion looks choppy (common practice)."""
+"""Below this rate motion looks choppy (common practice)."""
 FASTEST_USUAL = 120
 ROUGH_STEP, EVEN_STEP = 20, 2
 """A step in degrees with a larger denominator is no step that was meant; one with so small a denominator may be."""
@@ -54,7 +54,7 @@ def _length(shot: Shot) -> Finding | None:
 
 
 def _length_fix(length: Fraction, fps: Fraction) -> Fix:
-    """A whole length, stated in seconds where a short decimal says it exactly."""
+    """A whole length, stated in seconds where a short decimal is exact."""
     seconds, frames = float(length), int(length * fps)
     exact = Fraction(repr(seconds)) == length
     patch = {"seconds": seconds, "frames": None} if exact else {"frames": frames, "seconds": None}

@@ -96,7 +96,7 @@ def _whole_from(plan: Plan) -> float:
 
 
 def _pulled_back(rig: PathSpec, centre: tuple[float, float, float], by: float) -> list[dict[str, Any]]:
-    """All keys, so many times as far from the subject's middle."""
+    """All keys, moved to `by` times their distance from the subject's middle."""
     keys = []
     for key in rig.keys:
         moved_key = key.model_dump(mode="json", exclude_defaults=True)

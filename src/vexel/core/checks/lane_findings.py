@@ -27,7 +27,7 @@ def lane_findings(shot: Shot) -> list[Finding]:
 
 
 def motion_ends_early(shot: Shot) -> list[Finding]:
-    """A shot that stands still after its last key; for a source that sees nothing of the time."""
+    """A shot whose motion ends at its last key; for a source that does not depend on time."""
     moves = shot.orbit is not None and shot.orbit.all_turns > 0
     moves = moves or shot.camera.rig.traits.travels
     simple = all(lane.repeat == 1 and not lane.back and not lane.offset for lane in shot.lanes)
@@ -69,7 +69,7 @@ def _lane_seams(shot: Shot) -> list[Finding]:
 
 
 def _back(shot: Shot, number: int) -> list[Fix]:
-    """Letting a lane go there and back, where that closes it."""
+    """Let a lane play back and forth, where that closes it."""
     lane = shot.lanes[number]
     if lane.back or not lane.keys:
         return []
@@ -77,7 +77,7 @@ def _back(shot: Shot, number: int) -> list[Fix]:
     lanes[number]["back"] = True
     # A lane with keys follows no other.
     fixed = shot.model_copy(update={"lanes": [lane.model_copy(update={"back": True})]})
-    return [Fix("Make it go there and back", {"lanes": lanes})] if closes(*lane_ends(fixed)[lane.drive]) else []
+    return [Fix("Play it back and forth", {"lanes": lanes})] if closes(*lane_ends(fixed)[lane.drive]) else []
 
 
 def _eased_loop(shot: Shot) -> Finding | None:

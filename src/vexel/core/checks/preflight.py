@@ -86,7 +86,7 @@ def by_chance(name: str) -> Finding:
 
 
 def _on_its_side(shot: Shot, facts: SourceFacts) -> list[Finding]:
-    """A mesh whose shape says that another axis points up; nothing where a person has said which one does."""
+    """A mesh whose shape suggests that another axis points up; nothing where the user has chosen one."""
     axis, guess = upright_axis(facts), facts.up_guess
     if not isinstance(shot.source, ObjectSource) or shot.source.up != "auto" or axis is None or guess is None:
         return []
@@ -117,7 +117,7 @@ def _other_course(shot: Shot, facts: SourceFacts) -> list[Finding]:
 
 
 def length_patch(fps: Fraction, seconds: Fraction) -> dict[str, Any]:
-    """A patch of the clock to a length: in seconds where a decimal says it exactly, else in frames."""
+    """A patch of the clock to a length: in seconds where a decimal is exact, else in frames."""
     exact = Fraction(repr(float(seconds))) == seconds
     if exact:
         return {"seconds": float(seconds), "frames": None}

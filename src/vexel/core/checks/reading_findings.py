@@ -64,7 +64,7 @@ def _finding(source: WithCode, kind: str, name: str) -> Finding:
     if kind in _BY_CHANCE:
         return Finding("reads-elsewhere", f"{source.name} {_WHAT[kind]}", _BY_CHANCE[kind], (ignore,))
     declared = kind in ("file", "folder", "environment")
-    cost = "Frames stay as they are when it changes, and a hand-over does not hold it. "
+    cost = "Frames do not change when it changes, and a hand-over does not contain it. "
     cost += (
         "Declared, it is copied, and each change makes the frames again."
         if declared

@@ -1,4 +1,4 @@
-"""A shot whose clock is to be that of another shot, so that two captures of one motion have the same count."""
+"""A shot that takes its clock from another shot, so that two captures of one motion have the same count."""
 
 from vexel.core.document.shot import Shot
 from vexel.core.edits.share_clock import share_clock

@@ -19,14 +19,14 @@ class ShotTiming:
     Attributes
     ----------
     rate, rate_label : str
-        Exact text, and as people say it.
+        Exact text, and a readable label.
     motion, frames : int
         Frames of the whole motion, and those that are shown.
     steps, own_steps : int
         Equal steps from phase 0 to 1, and how many of the motion's own time,
         which differ where it is retimed.
     playback, playback_label : str
-        The rate at which the frames are played, exact and as people say it.
+        The rate at which the frames are played, exact and as a label.
     seconds : str
         True duration, exact, as text.
     seconds_label : str
@@ -139,7 +139,7 @@ def _motion_reasons(clock: Clock) -> list[str]:
 
 
 def _shown_reasons(plan: ClockSpec, clock: Clock) -> list[str]:
-    """What is shown of the motion, and how it is played; nothing where all is shown as it is."""
+    """Which part of the motion is shown, and how it is played; nothing where all of it is played forward."""
     picks, moving = clock.selection, clock.selection.moving(clock.motion)
     reasons = []
     if len(moving) != clock.motion:
@@ -153,7 +153,7 @@ def _shown_reasons(plan: ClockSpec, clock: Clock) -> list[str]:
         reasons.append(f"backward: from frame {moving[-1]:,} to {moving[0]:,}")
     elif picks.order == "there-and-back":
         less = "2, since neither end is shown twice" if picks.closes else "1, since the last is shown once"
-        reasons.append(f"there and back: 2 × {len(moving):,} − {less} = {counted(running, 'frame')}")
+        reasons.append(f"ping-pong: 2 × {len(moving):,} − {less} = {counted(running, 'frame')}")
     if picks.hold_start or picks.hold_end:
         reasons.append(
             f"{picks.hold_start:,} held + {running:,} + {picks.hold_end:,} held = {counted(clock.frames, 'frame')}"

@@ -47,7 +47,7 @@ _SENTENCES: Mapping[SourceOddity, Callable[[Mapping[str, Any]], str]] = {
     "other-depth": _other,
     "leftover": _leftover,
     "written-backwards": lambda facts: (
-        "the pictures were written from the last number to the first: perhaps they are to be reversed"
+        "the pictures were written from the last number to the first: you may want to reverse them"
     ),
     "uneven-frames": lambda facts: (
         f"frame durations vary, from {facts['shortest']} to {facts['longest']} s: "

@@ -1,4 +1,4 @@
-"""Backgrounds: what each kind is, and how the document says it."""
+"""Backgrounds: their kinds, and how the document writes each."""
 
 import re
 from dataclasses import dataclass
@@ -23,7 +23,7 @@ class Background:
     ----------
     kind : {"colour", "gradient", "image", "transparent"}
     text : str
-        As the document says it.
+        The document's own text.
     """
 
     kind: Literal["colour", "gradient", "image", "transparent"]
@@ -55,12 +55,12 @@ class Background:
 
     @property
     def rendered(self) -> str:
-        """What the picture is rendered on: a colour, or nothing where it is laid on a backdrop afterwards."""
+        """What the picture is rendered on: a colour, or nothing where a backdrop is added afterwards."""
         return self.text if self.kind == "colour" else TRANSPARENT
 
     @property
     def is_backdrop(self) -> bool:
-        """Whether the finished picture is laid on it."""
+        """Whether the finished picture is composited over it."""
         return self.kind in ("gradient", "image")
 
 

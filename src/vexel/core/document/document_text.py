@@ -21,7 +21,7 @@ def check_text(text: str | bytes, name: str) -> None:
     if len(text) > MOST_BYTES:
         raise Mistake(
             f"{name} has {len(text) / 1e6:,.0f} MB, more than the {MOST_BYTES // 1_000_000} MB that a document may "
-            "have: move what is large into files of its own"
+            "have: move large parts into separate files"
         )
     if _ZERO.search(text if isinstance(text, str) else text.decode("utf-8", "replace")):
         raise Mistake(f"{name}: holds a character of code 0, which no name and no path can have: take it out")

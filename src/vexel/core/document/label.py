@@ -16,7 +16,7 @@ _FORM = re.compile(r"[+ ]?0?\d{0,3},?(\.\d{1,2})?[dfe%]?")
 
 @dataclass(frozen=True)
 class Label:
-    """Text as it stands on one frame.
+    """The text of a label on one frame.
 
     Attributes
     ----------
@@ -29,7 +29,7 @@ class Label:
     colour : str
         ``#rrggbb``
     align : {"left", "middle", "right"}
-        Which part of the line stands at `at`.
+        Which part of the line is at `at`.
     room : float
         Share of the frame's width in which it is broken into lines; 0 for all there is up to the frame's edges.
     lines : int
@@ -51,7 +51,7 @@ def fields_of(text: str) -> list[str]:
     Raises
     ------
     Mistake
-        When a brace stands alone, or a number's form is none.
+        When a brace has no partner, or a number's format is unknown.
     """
     names = []
     for found in _FIELD.finditer(text):

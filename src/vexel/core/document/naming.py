@@ -1,4 +1,4 @@
-"""Names of frames in a folder, and which frames a person asks for."""
+"""Names of frames in a folder, and the parser of frame selections."""
 
 import re
 
@@ -109,7 +109,7 @@ def chosen_frames(text: str, count: int) -> list[int]:
 
 
 def _spread(first: int, last: int, count: int) -> list[int]:
-    """So many frames from first to last, at equal steps, rounded to whole frames."""
+    """Frames from first to last at equal steps, `count` in all, rounded to whole frames."""
     if count == 1:
         return [first]
     return [first + (2 * n * (last - first) + count - 1) // (2 * (count - 1)) for n in range(count)]

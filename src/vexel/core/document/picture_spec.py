@@ -49,7 +49,7 @@ class PictureSpec(Part):
         default=PLAIN, description='"#rrggbb", "#rrggbb #rrggbb" (above, below), "image:FILE" or "transparent"'
     )
     format: Format = Field(default="png", description="png has 8 bits, png16 has 16; exr is linear, half floats")
-    alpha: Alpha = Field(default="straight", description="of PNG: colours as they are, or times alpha")
+    alpha: Alpha = Field(default="straight", description="of PNG: colours not multiplied by alpha, or multiplied")
     ground: bool = Field(
         default=False, description="a level ground under the subject that catches shadows and matches the background"
     )

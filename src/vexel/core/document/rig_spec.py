@@ -73,11 +73,11 @@ class RigSpec(Part):
 
     @property
     def ends_elsewhere(self) -> bool:
-        """Whether the camera ends at another place than it began, whatever its source does."""
+        """Whether the camera ends in another place than it began, for every source."""
         return False
 
     def frames(self, views: Sequence[ViewSpec], rate: Rate, span: Span) -> int | None:
-        """Frames that the rig makes the shot last; None where the clock says it."""
+        """Frames of a shot whose length follows from the rig; None where the clock sets it."""
         return None
 
     def derivation(self, views: Sequence[ViewSpec], rate: Rate, span: Span) -> str:
@@ -89,11 +89,11 @@ class RigSpec(Part):
         return ()
 
     def brief(self, views: Sequence[ViewSpec]) -> list[BriefPart]:
-        """How the brief says it."""
+        """The rig's part of the brief."""
         raise NotImplementedError
 
     def stretched(self, views: Sequence[ViewSpec], factor: float) -> dict[str, Any]:
-        """The patch of the camera that makes the rig take so many times as long."""
+        """The patch of the camera that makes the rig take `factor` times as long."""
         return {}
 
 
@@ -253,7 +253,7 @@ class PathSpec(RigSpec):
                 other = (number + 1) % len(self.keys)
                 raise Mistake(
                     f"keys[{number}] and keys[{other}] are at the same place: move or remove one, or let the camera "
-                    "stand there with pace keys and curve straight"
+                    "rest there with pace keys and curve straight"
                 )
         if self.looks == "keys":
             for number, key in enumerate(self.keys):

@@ -105,7 +105,7 @@ class Shot(Part):
             ("camera", self.cameras, "cameras"), ("pass", self.picture.passes[1:], "passes")
         ):  # fmt: skip
             if many and field not in fields:
-                raise Mistake(f"names.pattern does not tell the {what} apart: add {{{field}}}")
+                raise Mistake(f"names.pattern does not distinguish the {what}: add {{{field}}}")
 
     @property
     def easing(self) -> Easing:

@@ -22,21 +22,21 @@ class SourceTraits:
     is_a : str
         What it is, in a few words, such as ``code that draws a picture``.
     bring : str
-        What a person brings for it.
+        What the user imports for it.
     gives : {"geometry", "picture", "either"}
-        Geometry for a camera to look at, a picture, or whatever its code returns.
+        Geometry for a camera to look at, a picture, or either, as its code decides.
     dials : bool
         Whether it may have numbers that a lane drives.
     blurs : bool
         Whether it can be asked for several instants within an open shutter.
     own_text : bool
-        Whether its main file is text that a person edits.
+        Whether its main file is text that the user can edit.
     runs_once : bool
         Whether its last frame is not followed by its first.
     remembers : bool
         Whether a frame depends on the frames before it.
     needs_rate : bool
-        Whether nothing in its file says how fast it is played.
+        Whether its file does not state a playback rate.
     """
 
     is_a: str
@@ -62,11 +62,11 @@ class SourceSpec(Part):
         return PurePosixPath(self.file).name
 
     def brief(self) -> list[BriefPart]:
-        """How the brief says what is peculiar to it, after its name."""
+        """What the brief adds after its name."""
         return []
 
     def options(self) -> dict[str, Any]:
-        """What the document says of how the file is read: all but its kind, its place and its dials."""
+        """What the document sets of how the file is read: all but its kind, its path and its dials."""
         return self.model_dump(mode="json", exclude={"kind", "file", "dials"})
 
 
@@ -98,7 +98,7 @@ class WithCode(WithDials):
     )
 
     def options(self) -> dict[str, Any]:
-        """What it ignores decides nothing, nor does the place of what it reads; what it reads only where it says so."""
+        """Leave out `ignores` and the path of what it reads; keep `reads` only where the document sets it."""
         options = super().options()
         options.pop("ignores")
         options.pop("reads_from")
@@ -261,7 +261,7 @@ class ClipSource(WithFixedFrames):
         "a video file", "MP4, MOV, WebM and others", "picture", blurs=False, runs_once=True
     )
     fields: Literal["as-is", "deinterlace"] = Field(
-        default="as-is", description="of interlaced video: both half pictures woven together, or made one whole picture"
+        default="as-is", description="of interlaced video: both fields woven together, or deinterlaced"
     )
     colours: Literal["as-is", "srgb"] = Field(
         default="as-is", description="of HDR and BT.2020 video: shown as if they were sRGB, or converted to it"

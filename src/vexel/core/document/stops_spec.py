@@ -54,7 +54,7 @@ class StopsSpec(RigSpec):
     traits: ClassVar[RigTraits] = RigTraits(
         "saved views", edit_instead="save other views", travels=True, times_shot=True
     )
-    dwell_seconds: Seconds = Field(default=2, description="rest at each view that does not say its own")
+    dwell_seconds: Seconds = Field(default=2, description="rest at each view that does not set one")
     travel_seconds: Seconds = Field(default=3, description="from each to the next")
     way: Way = Field(default="around", description="around the subject, straight, or with a cut")
     ease: Ease = Field(default="ease-in-out", description="of each travel")
@@ -89,7 +89,7 @@ class StopsSpec(RigSpec):
         return Easing.parse(self.ease)
 
     def way_from(self, view: ViewSpec) -> Way:
-        """How the camera goes on from a view."""
+        """How the camera travels from a view to the next."""
         return view.way or self.way
 
     def frames(self, views: Sequence[ViewSpec], rate: Rate, span: Span) -> int:

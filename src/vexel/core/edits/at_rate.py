@@ -1,4 +1,4 @@
-"""A shot at another rate: the same motion over the same time, with frames of its own."""
+"""A shot at another rate: the same motion over the same time, sampled at other frames."""
 
 from fractions import Fraction
 from typing import Any
@@ -16,7 +16,7 @@ def at_rate(shot: Shot, text: str) -> dict[str, Any]:
     ----------
     shot : Shot
     text : str
-        Rate at which its frames are to be played.
+        Rate at which its frames are played.
 
     Raises
     ------
@@ -25,7 +25,7 @@ def at_rate(shot: Shot, text: str) -> dict[str, Any]:
     """
     clock, exact = shot.clock, shot.clock.exact
     if clock.first or clock.last is not None or clock.every > 1:
-        raise Mistake(f"{shot.title} shows some of its frames only: set its rate on the Bench, and choose frames anew")
+        raise Mistake(f"{shot.title} shows some of its frames only: set its rate on the Bench, and choose frames again")
     wanted = Rate.parse(text)
     rate = Rate(wanted.fps * exact.rate.fps / exact.playback.fps)
     more = rate.fps / exact.rate.fps

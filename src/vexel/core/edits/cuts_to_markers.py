@@ -1,4 +1,4 @@
-"""Cuts laid to markers: items become longer or shorter, so that they meet where the markers are."""
+"""Snap cuts to markers: items become longer or shorter, so that they meet at the markers."""
 
 from bisect import bisect_left
 from collections.abc import Sequence
@@ -13,10 +13,10 @@ from vexel.core.wording import counted
 
 
 def cuts_to_markers(plan: ReelPlan) -> dict[str, Any]:
-    """A patch of a reel by which each cut, or middle of a transition, lies at the marker that is nearest.
+    """A patch of a reel that moves each cut, or the middle of each transition, to the nearest marker.
 
     An item that plays frames is trimmed at its end, or holds its last frame; what repeats, is played to and fro or
-    is fitted to a length already is fitted to the new one, and so is all that has no frames of its own.
+    fitted to a length already is fitted to the new one, and so are items without frames, such as cards.
 
     Raises
     ------
@@ -75,7 +75,7 @@ def _nearest(cuts: Sequence[int], markers: Sequence[int], title: str) -> list[in
 
 
 def _of_length(plan: ReelPlan, number: int, length: int) -> dict[str, Any]:
-    """Values by which an item is so many frames of the reel long."""
+    """Values that make an item `length` frames of the reel long."""
     assert plan.row is not None
     track, item = plan.row.tracks[number], plan.reel.items[number]
     if not isinstance(track, Playing):
@@ -91,7 +91,7 @@ def _of_length(plan: ReelPlan, number: int, length: int) -> dict[str, Any]:
             )
         return values
     moving = length - spec.hold_start
-    # So many frames of the media give that many of the reel: rounding is undone by holding the last one.
+    # This number of media frames gives that number of reel frames: rounding is undone by holding the last one.
     if moving < 1:
         return _fitted(length, spec.hold_start, 0)
     steps = min(int(moving * track.pace + Fraction(1, 2)), track.facts.frames - spec.first)

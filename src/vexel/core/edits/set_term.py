@@ -1,4 +1,4 @@
-"""The terms of a shot, and the shot with one of them set anew."""
+"""The terms of a shot, and the edit that sets one of them."""
 
 from dataclasses import dataclass
 from fractions import Fraction
@@ -26,7 +26,7 @@ LABELS: Final[dict[str, str]] = {
     "all_frames": "frames in total",
     "all_seconds": "seconds in total",
 }
-"""Terms that a person may type, in the order in which they are shown."""
+"""Terms that the user can type, in the order in which they are shown."""
 
 
 RETIMED: Final = "retimed"
@@ -47,7 +47,7 @@ class Term:
     reason : str
         How it follows from the others; empty when it is stated.
     pinned : bool
-        Whether it stays when another one is set anew.
+        Whether it keeps its value when another one is set.
     """
 
     name: str
@@ -62,7 +62,7 @@ def terms_of(shot: Shot) -> list[Term]:
     """All terms of a shot, each with its reason.
 
     The frames are those of its clock: where ``rate × seconds`` is not whole,
-    the length that is said is the true one.
+    the true length is given.
     """
     answer = solve(_stated(shot), shot.clock.span)
     return [
@@ -73,7 +73,7 @@ def terms_of(shot: Shot) -> list[Term]:
 
 
 def set_term(shot: Shot, term: str, text: str) -> dict[str, Any]:
-    """The merge patch that sets a term anew, with all that follows from it.
+    """The merge patch that sets a term, with all that follows from it.
 
     Parameters
     ----------
@@ -99,7 +99,7 @@ def set_term(shot: Shot, term: str, text: str) -> dict[str, Any]:
     length = {"seconds": "seconds", "turn_seconds": "seconds", "frames": "frames"}.get(term)
     seconds = answer.values["seconds"]
     if "seconds" in answer.gave_way:
-        # What was said stays said: that it is not whole is for preflight to find.
+        # The stated value is kept: preflight reports that it is not whole.
         seconds = value if term == "seconds" else stated["seconds"]
     patch = _patch(stated, answer.values, length or ("frames" if "frames" in stated else "seconds"), seconds)
     if "source" in patch:
@@ -185,7 +185,7 @@ def _patch(stated: dict[str, Fraction], values: dict[str, Fraction], length: str
     patch: dict[str, Any] = {"clock": {}}
     if values["rate"] != stated["rate"]:
         patch["clock"]["rate"] = str(Rate(values["rate"]))
-    # A length such as 50/3 s has no short decimal; its frames say it exactly.
+    # A length such as 50/3 s has no short decimal; a number of frames is exact.
     if length == "seconds" and Fraction(repr(float(seconds))) == seconds:
         patch["clock"] |= {"seconds": float(seconds), "frames": None}
     else:

@@ -8,7 +8,7 @@ TAKEN: Final = (
     "rate", "seconds", "frames", "span", "first", "last", "every", "play", "speed", "order", "hold_start", "hold_end",
     "repeats", "retimed_from", "shutter", "shutter_sits",
 )  # fmt: skip
-"""What of a clock is taken over."""
+"""Fields of a clock that are copied."""
 
 
 def share_clock(shot: Shot, other: Shot) -> dict[str, Any] | None:

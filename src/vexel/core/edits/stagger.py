@@ -9,7 +9,7 @@ from vexel.core.errors import Mistake
 def stagger_lanes(shot: Shot, overlap: float) -> dict[str, Any]:
     """The merge patch that lets the lanes of a shot run one after another over its whole length.
 
-    With n lanes of which each overlaps the next by a share o of its own time,
+    With n lanes of which each overlaps the next by a share o of its duration,
     each takes 1 / (n − (n − 1)·o) of the shot.
 
     Parameters
@@ -21,13 +21,13 @@ def stagger_lanes(shot: Shot, overlap: float) -> dict[str, Any]:
     Raises
     ------
     Mistake
-        When the overlap is none, or fewer than two lanes have keys of their own.
+        When the overlap is zero, or fewer than two lanes have keys.
     """
     if not 0 <= overlap <= 1:
         raise Mistake(f"lanes cannot overlap by {overlap:g}: write a share from 0 to 1")
     count = sum(bool(lane.keys) for lane in shot.lanes)
     if count < 2:
-        raise Mistake("a stagger needs two lanes with keys of their own: add one")
+        raise Mistake("a stagger needs two lanes with keys: add one")
     each = 1 / (count - (count - 1) * overlap)
     lanes, turn = [], 0
     for lane in shot.lanes:

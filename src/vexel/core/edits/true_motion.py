@@ -12,9 +12,9 @@ from vexel.core.time.shutter import WIDEST
 
 
 def true_motion(shot: Shot, motion: int, numbers: Sequence[int]) -> dict[str, Any]:
-    """The merge patch that gives a shot's motion so many frames, of which those of `numbers` are wanted.
+    """The merge patch that gives a shot's motion `motion` frames, of which those of `numbers` are wanted.
 
-    An open shutter stays as wide as it is in frames of the video, which may be several steps of the motion apart:
+    An open shutter keeps its width in frames of the video, which may be several steps of the motion apart:
     blur follows the new speed.
 
     Raises
@@ -24,7 +24,7 @@ def true_motion(shot: Shot, motion: int, numbers: Sequence[int]) -> dict[str, An
     """
     clock = shot.clock.exact
     if shot.camera.rig.traits.times_shot:
-        raise Mistake(f"{shot.title} goes from view to view: set its dwells and travels, and capture it anew")
+        raise Mistake(f"{shot.title} goes from view to view: set its dwells and travels, and capture it again")
     patch: dict[str, Any] = {"frames": motion, "seconds": None, "like": None}
     own = clock.own or clock.motion
     patch["retimed_from"] = None if motion == own else own

@@ -66,7 +66,7 @@ def rig_of_rows(
     ----------
     shot : Shot
     rows : sequence of mapping
-        With `POSITION`, and as it is known also ``frame``, `LOOK`, `UP` and
+        With `POSITION`, and where they are known ``frame``, `LOOK`, `UP` and
         ``view_high_deg`` and `MORE`.
     counts : {"shown", "motion"}
         Whether its frames count those that the shot shows, as an export does,
@@ -127,7 +127,7 @@ def _timed(clock: Clock, frames: Array, table: dict[str, Array], counts: str) ->
     times = np.interp(frames, np.arange(most), clock.phases()) if counts == "shown" else frames / clock.steps
     times, first = np.unique(times, return_index=True)
     if len(times) < 2:
-        raise Mistake("all rows of the table lie in frames that show one instant: a path needs two")
+        raise Mistake("all rows of the table are in frames that show one instant: a path needs two")
     return times, {name: values[first] for name, values in table.items()}
 
 
@@ -147,7 +147,7 @@ def _check_lens(shot: Shot, table: Mapping[str, Array]) -> None:
 
 
 def check_columns(names: Iterable[str], where: str) -> None:
-    """Refuse a table that does not say where the camera is.
+    """Refuse a table without the camera's position.
 
     Raises
     ------
@@ -185,7 +185,7 @@ def _add_rolls(table: Mapping[str, Array], keys: list[dict[str, Any]]) -> None:
     if any(name not in table for name in UP):
         return
     positions, looks, ups = (_points(table, names) for names in (POSITION, LOOK, UP))
-    # Unwrapped, so that a camera that goes on rolling past 180° does not turn back within a frame.
+    # Unwrapped, so that a camera that continues to roll past 180° does not turn back within a frame.
     level = rolled(looks - positions, 0.0)
     _, right, upright = axes_of(view_of(positions, looks, level))
     rolls = np.degrees(np.unwrap(np.arctan2((ups * right).sum(axis=1), (ups * upright).sum(axis=1))))

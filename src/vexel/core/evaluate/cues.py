@@ -23,7 +23,7 @@ def chapters_of(shot: Shot) -> tuple[Cue, ...]:
 
 
 def subtitles_of(shot: Shot) -> tuple[tuple[Cue, ...], tuple[str, ...]]:
-    """The text of each label while it stays the same; one that counts says its number once a second.
+    """The text of each label while it does not change; a counting label gives its number once a second.
 
     Returns
     -------

@@ -30,7 +30,7 @@ class SourceIdentity:
     digest : str
         SHA-256 over the main file and all files that it draws on.
     options : dict
-        What the shot document says of how it is read.
+        What the shot document sets of how it is read.
     """
 
     kind: str
@@ -112,7 +112,7 @@ class FrameSpec:
     fade : (str, float) or None
         Another pass that is mixed in, and its share.
     backdrop : str
-        What a transparent frame is laid on: a gradient, or the SHA-256 of an image.
+        What a transparent frame is composited over: a gradient, or the SHA-256 of an image.
     fonts : tuple of str
         Identities of the fonts that its labels take beside the usual one.
     """

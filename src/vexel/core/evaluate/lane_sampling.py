@@ -14,7 +14,7 @@ from vexel.core.time.clock import Clock
 
 Array = NDArray[np.float64]
 MOST_DEEP = 4
-"""So many lanes that repeat, or are offset, may follow one another: each asks its leaders once more."""
+"""Greatest chain of lanes that follow one another with repeats or offsets: each evaluates its leaders once more."""
 
 
 def shot_phases(shot: Shot, phases: Array) -> Array:
@@ -40,8 +40,8 @@ def lane_tracks(shot: Shot, phases: Array) -> dict[str, Array]:
     Raises
     ------
     Mistake
-        When lanes follow one another in a ring, or one that is not there, or lanes with a time of their own follow one
-        another in a long row.
+        When lanes follow one another in a ring, a followed lane does not exist, or lanes with repeats or offsets follow
+        one another in a long chain.
     """
     return eased_tracks(shot, shot_phases(shot, phases))
 
@@ -84,7 +84,7 @@ def keys_of(lane: LaneSpec, clock: Clock) -> list[Key]:
 
 
 def lane_places(shot: Shot, lane: LaneSpec, phases: Array) -> Array:
-    """Where in its keys a lane stands at given phases of the shot, in what its places are counted in; shape (N,)."""
+    """Position of a lane among its keys at given phases of the shot, in the unit of its key times; shape (N,)."""
     course = LaneTiming(lane.repeat, lane.back, lane.offset, *lane.within)
     return course.places(shot_phases(shot, phases)) * whole_shot(lane, shot.clock.exact)
 
@@ -106,7 +106,7 @@ def _track(shot: Shot, lane: LaneSpec, run: Array, tracks: Mapping[str, Array], 
         # Its leaders are seen where it stands itself.
         if depth == MOST_DEEP:
             raise Mistake(
-                f"lane {lane.drive} follows lanes with times of their own, more than {MOST_DEEP} in a row: give one of "
+                f"lane {lane.drive} follows over {MOST_DEEP} lanes with repeats or offsets in a chain: give one of "
                 "them keys"
             )
         tracks = _tracks(shot, _leaders(shot, lane), course.places(run), depth + 1)

@@ -15,7 +15,7 @@ from vexel.core.time.substeps import Substeps
 MEASURED_STRETCHES = 8
 """A changing subject is measured at the ends of this many equal stretches of the shot, and at every key."""
 MEASURED_TIMES = 32
-"""And so many more stretches, where a lane does not simply run through its keys."""
+"""Further stretches that are measured where a lane does not simply run through its keys."""
 MEASURED_SLICES = 2000
 """Data of no more frames than this is measured in all of them, so that its colours hold for all."""
 
@@ -69,7 +69,7 @@ def substeps_of(shot: Shot, facts: SourceFacts) -> Substeps | None:
 def seen_of_source(shot: Shot, place: Fraction, frame: int, facts: SourceFacts, list_offset: int = 0) -> Seen:
     """What a source sees at a place of the motion, in a look of the motion's frame of this number.
 
-    A simulation goes on where a loop would begin anew, since its states do.
+    A simulation continues where a loop would start again, since its states do.
     """
     clock = shot.clock.exact
     pace = substeps_of(shot, facts)

@@ -38,7 +38,7 @@ class Motion:
     list_offsets : ndarray of int, shape (M,)
         By how many slots the source is ahead of the time.
     progress : ViewProgress or None
-        How far the shot's own camera has gone between its views.
+        Progress of the shot's own camera between its views.
     """
 
     phases: Array

@@ -22,9 +22,9 @@ from vexel.core.time.timecode import has_timecode, timecode
 from vexel.core.wording import nearest_name
 
 FRAMES_AT_ONCE = 256
-"""With an open shutter, what moves is worked out for so many frames at once."""
+"""Number of frames whose motion is evaluated at once with an open shutter."""
 LABELS_LOOKED_AT = 9
-"""So many frames are looked at for the longest text of a label."""
+"""Number of frames that are searched for the longest text of a label."""
 
 
 Ranges = dict[str, tuple[float, float]]
@@ -107,7 +107,7 @@ class Plan:
         return (last, None) if share >= 1 else (first, (last, share))
 
     def depth_ranges(self) -> dict[str, tuple[float, float]]:
-        """Distances that the codes 0 and 65,535 of the pass of depths stand for, by the cameras' names."""
+        """Distances of the codes 0 and 65,535 of the depth pass, by the cameras' names."""
         shown = {
             camera_pass.camera for camera_pass in self.shot.camera_passes if PASSES[camera_pass.render_pass].distances
         }
@@ -136,7 +136,7 @@ class Plan:
             return (self._look(self.sampled, frame, frame, places[0], camera, measured),)
         moves, first = self._block(frame // FRAMES_AT_ONCE, count), frame % FRAMES_AT_ONCE * count
         looks = tuple(self._look(moves, first + n, frame, place, camera, measured) for n, place in enumerate(places))
-        # What stands still has the key of a closed shutter, so that its frames are made once for both.
+        # A frame without motion has the key of a closed shutter, so that it is made once for both.
         return looks[:1] if all(look == looks[0] for look in looks) else looks
 
     def _block(self, number: int, count: int) -> SampledShot:
@@ -168,7 +168,7 @@ class Plan:
         )
 
     def course_place(self, number: int) -> int:
-        """Where in the motion's own order a picture of the take stands, whatever the order in which it is shown."""
+        """Position of a picture of the take in the motion's own order, independent of the playback order."""
         index = self.shot.picture_index(number)
         return self._moved(index.frame)
 
@@ -244,7 +244,7 @@ def _plan(shot: Shot, inputs: PlanInputs, motion: Motion) -> Plan:
 
 
 def frame_values(shot: Shot, clock: Clock, frame: int) -> dict[str, float | str]:
-    """What a label may say of a frame: its numbers and its time in the video."""
+    """The values that a label can show of a frame: its numbers and its time in the video."""
     playback = clock.playback
     return {
         "frame": frame,

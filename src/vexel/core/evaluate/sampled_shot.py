@@ -1,4 +1,4 @@
-"""All that moves in a shot, as arrays: camera, dials, light and whatever else lanes drive."""
+"""All that moves in a shot, as arrays: camera, dials, light and all other values that lanes drive."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -134,7 +134,7 @@ def _above(camera: SampledCamera) -> dict[str, Array]:
 
 
 def _from_camera(azimuths_deg: Array, elevations_deg: Array, camera: SampledCamera) -> tuple[Array, Array]:
-    """Azimuth and elevation, as a camera sees it, of a light that stands in the world; degrees, shape (M,)."""
+    """Azimuth and elevation, relative to a camera, of a light that is fixed in the world; degrees, shape (M,)."""
     a, e = np.radians(azimuths_deg), np.radians(elevations_deg)
     toward = np.stack([np.sin(a) * np.cos(e), -np.cos(a) * np.cos(e), np.sin(e)], axis=1)
     if camera.subject_deg.any():

@@ -1,4 +1,4 @@
-"""A view saved from a frame: where its camera stands, and what is to be seen from there."""
+"""A view saved from a frame: its camera's position, and what is visible from there."""
 
 from typing import Any
 

@@ -36,7 +36,7 @@ def patch_of_camera(shot: Shot, number: int, patch: dict[str, Any]) -> dict[str,
 
 
 def finding_of_camera(finding: Finding, shot: Shot, number: int, name: str) -> Finding:
-    """A finding of one camera among several, with its name and fixes of its own."""
+    """A finding of one camera among several, with the camera's name and fixes for it."""
     if not shot.cameras:
         return finding
     fixes = tuple(Fix(fix.label, patch_of_camera(shot, number, fix.patch)) for fix in finding.fixes)

@@ -1,4 +1,4 @@
-"""What is known of a source: what it says of itself, and how it was measured."""
+"""What is known of a source: what it reports, and what was measured."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -34,7 +34,7 @@ SourceOddity = Literal[
 
 @dataclass(frozen=True)
 class SourceFinding:
-    """Something odd about a source, as facts; `vexel.core.checks.source_sentences` says it.
+    """Something odd about a source, as facts; `vexel.core.checks.source_sentences` words it.
 
     Attributes
     ----------
@@ -49,7 +49,7 @@ class SourceFinding:
 
 @dataclass(frozen=True)
 class SourceFacts:
-    """What a source says of itself.
+    """What a source reports about itself.
 
     Attributes
     ----------
@@ -57,9 +57,9 @@ class SourceFacts:
     sees : tuple of str
         Which attributes of the `Instant` it depends on, or ``slot``, its source frame; none if dials are all.
     pictures : bool
-        Whether it gives pictures only, so that nothing is to be measured.
+        Whether it gives pictures only, so that nothing must be measured.
     source_frames : SourceFrames or None
-        The pictures that it has, where they are fixed beforehand.
+        The pictures that it has, where their number is fixed.
     walks : bool
         Whether each frame is reached through those before it, so that one
         process does best with frames that follow each other.
@@ -68,17 +68,17 @@ class SourceFacts:
     step : str
         Inner step of a simulation in simulated seconds, as exact text; else empty.
     size : (int, int) or None
-        Width and height of its pictures, where they are fixed beforehand.
+        Width and height of its pictures, where they are fixed.
     about : tuple of (str, str)
         What it is, for people: names and values.
     findings : tuple of SourceFinding
         What is odd about it.
     up : {"y", "z"} or None
-        Axis of its file that points up as it is shown, where it has one.
+        Axis of its file that points up when it is shown, where it has one.
     up_stated : bool
-        Whether the file's format says which axis that is.
+        Whether the file's format states which axis that is.
     up_guess : UpGuess or None
-        What its shape says of that.
+        What its shape suggests about that.
     length : OwnLength or None
         How long its animations last by themselves, where that can be read.
     """
@@ -114,11 +114,11 @@ class OutsideAt:
     Attributes
     ----------
     name : str
-        As it is declared.
+        Its declared name.
     place : str
         The whole path that code asks for.
     copy : Path
-        What it held when the shot was planned; nothing lies there if it held nothing.
+        Its contents when the shot was planned; no file exists there if it was empty.
     stamp : str
         Identifies that content.
     """
@@ -139,7 +139,7 @@ class SourceAt:
     file : Path
         Its main file.
     options : mapping
-        What the shot document says of how it is read.
+        What the shot document sets of how it is read.
     digest : str
     backdrop : Path or None
         An image behind it.
@@ -170,7 +170,7 @@ Point = tuple[float, float, float]
 
 @dataclass(frozen=True)
 class Subject:
-    """What stands before the camera, measured over the whole shot.
+    """The subject before the camera, measured over the whole shot.
 
     Attributes
     ----------
@@ -190,7 +190,7 @@ class Subject:
         the side (y, z).
     hull : tuple of Point
         Its outermost points, in all measured frames: all corners of its convex
-        hull, or those in so many directions of one that has more.
+        hull, or the extremes in a fixed set of directions where it has more.
     step : float
         The coarsest step between coordinates that the numbers of its points can
         hold; 0 for none that is known.
@@ -218,7 +218,7 @@ class PlanInputs:
     source : SourceIdentity
     facts : SourceFacts
     subject : Subject
-        As it was measured.
+        Its measurements.
     backdrop : str
         SHA-256 of the image behind it.
     fonts : tuple of str

@@ -1,4 +1,4 @@
-"""Dials: the named numbers of a source that a person may turn."""
+"""Dials: the named numbers of a source that the user can change."""
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass

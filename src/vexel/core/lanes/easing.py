@@ -25,9 +25,9 @@ CURVES: Final[dict[str, tuple[float, float, float, float]]] = {
 NAMES: Final = ("linear", "hold", *CURVES, "smooth", "spring", "step-start", "step-end")
 """Easings that need no numbers."""
 CELLS = 16_384
-"""A curve is worked out at the ends of so many equal stretches; between, a straight line is off by less than 1e-7."""
+"""Equal stretches at whose ends a curve is evaluated; a straight line between them is off by less than 1e-7."""
 BLOCK = 8192
-"""So many values are looked up at once: they stay in the processor's cache, which halves the time."""
+"""Values looked up at once: they stay in the processor's cache, which halves the time."""
 BOUNCE = 0.4
 SETTLED = 1e-3
 """A spring's swing has died down to this share at the end."""

@@ -16,7 +16,7 @@ LINEAR = Easing("linear")
 
 @dataclass(frozen=True)
 class Key:
-    """A value at a place of the lane, and how it goes on from there.
+    """A value at a place of the lane, and how it continues from there.
 
     Attributes
     ----------
@@ -42,10 +42,10 @@ class LaneTiming:
     repeat : float
         How many times over the shot; may be a fraction.
     back : bool
-        Whether each time goes there and back.
+        Whether each repeat plays back and forth.
     offset : float
         How much of one time it is ahead; a lane that goes over the whole shot
-        begins anew at its end.
+        starts again at its end.
     begin, end : float
         Phases between which it runs; before and after, it rests.
     """
@@ -57,7 +57,7 @@ class LaneTiming:
     end: float = 1
 
     def places(self, phases: Array) -> Array:
-        """Where in its keys the lane stands at given phases, shape (N,), 0 to 1."""
+        """Position of the lane among its keys at given phases, shape (N,), 0 to 1."""
         if self == LaneTiming():
             return phases
         run = np.clip((phases - self.begin) / (self.end - self.begin), 0.0, 1.0) * self.repeat
@@ -92,7 +92,7 @@ def lane_values(keys: Sequence[Key], places: Array, closes: bool = False) -> Arr
         Phases, or where the lane's `LaneTiming` puts them.
     closes : bool
         Whether the last key meets the first in a loop, so that a smooth curve
-        goes on through the seam.
+        continues through the seam.
 
     Returns
     -------

@@ -16,14 +16,14 @@ class Target:
     Attributes
     ----------
     drive : str
-        As the document says it; a family ends in a colon, before the name of one of it.
+        Its name in the document; a family ends in a colon, before the name of a member.
     label : str
-        For people; ``{}`` stands for the name of one of a family.
+        The label on screen; ``{}`` is replaced by the name of one of a family.
     names : str
         What the name of one of a family is, such as ``PART``; else empty.
     unit : str
     bounds : (float, float) or None
-        From where to where a lane may go; None where the source says it.
+        The range of a lane; None where the source sets it.
     usual : (float, float) or None
         Between which values a slider goes; None for `bounds`.
     camera : bool
@@ -75,7 +75,7 @@ def target_of(drive: str) -> Target | None:
     if target is None:
         target = _BY_DRIVE.get(drive)
         return target if target is not None and not target.names else None
-    # Dials and labels are names in code; parts and arrays are named by whoever made the file.
+    # Dials and labels are names in code; parts and arrays are named by the author of the file.
     named = _IDENTIFIER.fullmatch(name) is not None if target.names == "NAME" else bool(name.strip()) and name[0] != " "
     return target if named else None
 
@@ -98,7 +98,7 @@ def may_be_in_view(drive: str) -> bool:
 
 
 def bounds_of(drive: str) -> Bounds | None:
-    """From where to where a lane may go; None where the source says it, or there are none."""
+    """The range of a lane; None where the source sets it, or there is none."""
     target = target_of(drive)
     return None if target is None else target.bounds
 

@@ -1,4 +1,4 @@
-"""How files tell of their colours: codes of ITU-T H.273, and what they stand for."""
+"""Colour tags of files: codes of ITU-T H.273, and their meaning."""
 
 from dataclasses import dataclass
 from types import MappingProxyType

@@ -44,7 +44,7 @@ class Form:
     grain : Fraction
         Seconds to which times are rounded; 0 where they are exact.
     plays : bool
-        Whether the file itself says how often it is played.
+        Whether the file itself stores how often it is played.
     most : int
         Longest side in pixels.
     sound : tuple of str
@@ -147,7 +147,7 @@ FORMS = {
 
 
 def sides_step(form: Form, pixels: str) -> tuple[int, int]:
-    """Of which numbers sides are to be multiples: video with colour of half the resolution wants even ones."""
+    """Numbers of which sides must be multiples: video with colour of half the resolution needs even ones."""
     if form.kind != "video" and form.codec != "video":
         return 1, 1
     if "420" in pixels:

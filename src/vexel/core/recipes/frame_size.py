@@ -9,7 +9,7 @@ from vexel.core.recipes.recipe import Recipe
 
 
 class SmallerFrames(Mistake):
-    """Frames are smaller than the size that a recipe asks for, and it does not say what is to become of them."""
+    """Frames are smaller than the size that a recipe asks for, and the recipe does not set how to fit them."""
 
     fits = (
         ("enlarged", {"size": {"enlarge": True}}),
@@ -44,7 +44,7 @@ class Fitted:
 
     @property
     def is_whole(self) -> bool:
-        """Whether frames stay as they are."""
+        """Whether frames keep their size."""
         return self.frame == self.part[2:] == self.scaled == (self.width, self.height)
 
     @property
@@ -61,7 +61,7 @@ def even_sides(width: int, height: int) -> tuple[int, int]:
 def fitted(recipe: Recipe, width: int, height: int, *, alpha: bool = False) -> Fitted:
     """How frames of a size fit a recipe's.
 
-    Nothing is enlarged unless the recipe says so. A long side is an upper bound, which smaller frames keep.
+    Nothing is enlarged unless the recipe asks for it. A long side is an upper bound, which smaller frames keep.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""The recipe: one JSON document that says how a kind of file is made of a take."""
+"""The recipe: one JSON document that describes how a kind of file is made from a take."""
 
 import re
 from typing import Annotated, Literal
@@ -63,11 +63,11 @@ class Size(RecipePart):
     Attributes
     ----------
     width, height : int, optional
-        With one of them the other follows; with both, `fit` says what happens to another shape.
+        With one of them the other follows; with both, `fit` sets how another shape is fitted.
     long_side : int, optional
         In place of both.
     fit : {"contain", "cover", "none"}
-        Whole picture with bars, filled with parts cut off, or the middle as it is.
+        Whole picture with bars, filled with parts cut off, or the middle without scaling.
     filter : {"area", "lanczos", "bicubic", "nearest"}
     enlarge : bool
         Whether a smaller picture is made larger.
@@ -104,9 +104,9 @@ class Timing(RecipePart):
     repeats : int, optional
         How often the frames follow each other in the file; None as the shot says, once where the file itself loops.
     plays : int
-        How often a file that says so is played; 0 for ever.
+        Number of plays stored in the file; 0 for ever.
     missing : {"refuse", "hold"}
-        Whether the frame before stands in for one that is missing.
+        Whether a missing frame is refused or repeats the previous one.
     """
 
     rate: str = ""
@@ -151,7 +151,7 @@ class Palette(RecipePart):
     ----------
     colours : int
     dither : {"none", "ordered", "diffuse"}
-        Ordered patterns stand still; diffused errors look finer and pack worse.
+        Ordered patterns do not move; diffused errors look finer and compress less.
     of : {"take", "frame"}
         One palette for all frames, or one for each.
     """
@@ -211,9 +211,9 @@ class Recipe(RecipePart):
     preset : {"", "compatible"}
         Profile and level for old players and big screens.
     key_seconds : float
-        At most so long from one picture that stands by itself to the next; 0 leaves it to the encoder.
+        Longest time from one key frame to the next; 0 leaves it to the encoder.
     alpha : {"keep", "drop"}
-        Dropped, or where it cannot be kept, pictures are laid over `ground`.
+        When it is dropped, or cannot be kept, pictures are composited over `ground`.
     chapters : {"keep", "drop"}
         Whether a video says at which time each saved view is reached.
     names : str
@@ -288,9 +288,7 @@ class Recipe(RecipePart):
         for given, key in ((self.size != Size(), "size"), (self.alpha == "drop", "alpha: drop"),
                            ((self.timing.repeats or 1) > 1, "timing.repeats")):  # fmt: skip
             if given:
-                raise Mistake(
-                    f"{name} hands on frames as they were made, so it takes no {key}: use folder png for that"
-                )
+                raise Mistake(f"{name} exports frames unchanged, so it takes no {key}: use folder png for that")
 
     def _check_quality(self, form: Form) -> None:
         quality, scale = self.quality, form.quality

@@ -69,7 +69,7 @@ def timeline_of(recipe: Recipe, count: int, rate: Rate, repeats: int = 1, loops:
     count : int
         Frames that there are.
     rate : Rate
-        Of the take as it is played.
+        Playback rate of the take.
     repeats : int
         As the shot says.
     loops : bool

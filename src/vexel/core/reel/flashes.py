@@ -65,7 +65,7 @@ class FlashWatch:
         self.found: list[Flashing] = []
 
     def see(self, number: int, light: NDArray[np.float32]) -> None:
-        """The next picture: linear RGB of its parts, shape (ROWS, COLUMNS, 3); where numbers are passed over, anew."""
+        """The next picture: linear RGB of its parts, shape (ROWS, COLUMNS, 3); a gap in the numbers starts again."""
         fresh = number != self._number + 1
         self._number = number
         luminance = light @ np.array([0.2126, 0.7152, 0.0722], np.float32)

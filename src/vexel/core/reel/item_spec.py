@@ -1,4 +1,4 @@
-"""Items of a reel: what each kind is, and how the document says it."""
+"""Items of a reel: their kinds, and how the document writes each."""
 
 from collections.abc import Callable, Iterator
 from typing import Annotated, Any, Literal
@@ -61,7 +61,7 @@ class TransitionSpec(Part):
     colour: Hex = Field(default="#000000", description="that colour goes through")
     towards: Towards = Field(default="left", description="in which a wipe or slide moves")
     ease: Ease = Field(default="linear", title="Easing")
-    in_step: bool = Field(default=False, description="the next item goes on where this one is in the shot's motion")
+    in_step: bool = Field(default=False, description="the next item continues this one's place in the shot's motion")
 
     @model_validator(mode="after")
     def _lasts(self) -> "TransitionSpec":
@@ -105,7 +105,7 @@ class ItemSpec(LengthSpec):
 class PlayedSpec(ItemSpec):
     """An item of frames that are there, or can be made: which of them, how often, how fast.
 
-    `seconds` or `frames` fit what is played to a length; `speed` says how much faster it is played.
+    `seconds` or `frames` fit an item to a length; `speed` plays it faster.
     """
 
     first: int = Field(default=0, ge=0, le=MOST_NUMBER, description="first frame that is played")
@@ -224,7 +224,7 @@ class CellSpec(Part):
 
 
 class LayoutItem(ItemSpec):
-    """Several items at once, in step."""
+    """Several items at once, synchronised."""
 
     kind: Literal["layout"]
     arrangement: Literal["row", "column", "grid", "large", "inset", "divided"] = "row"

@@ -4,7 +4,7 @@ A merge patch (RFC 7396) replaces a list as a whole. In place of the list a patc
 
     {"items": {"change": {"12": {"first": 24}}, "remove": [13, 14], "insert": {"20": [{"kind": "gap", "frames": 12}]}}}
 
-Places are those before the change; what is inserted stands before its place.
+Places are those before the change; an inserted item comes before the item at its place.
 """
 
 from collections.abc import Sequence

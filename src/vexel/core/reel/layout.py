@@ -33,7 +33,7 @@ class CellPlace:
 
 
 def placed_cells(layout: LayoutItem, width: int, height: int) -> list[CellPlace]:
-    """Where each cell's picture lies in a frame of a size."""
+    """Rectangle of each cell's picture in a frame of a given size."""
     rects = cell_rects(layout, width, height)
     return [_placed(layout, cell, rect, height) for cell, rect in zip(layout.cells, rects, strict=True)]
 
@@ -100,7 +100,7 @@ def _grid(count: int, columns: int, width: int, height: int) -> list[Rect]:
 
 
 def _insets(layout: LayoutItem, width: int, height: int) -> list[Rect]:
-    """The first fills the frame; the others lie in its lower right corner, from right to left."""
+    """The first fills the frame; the others are placed in its lower right corner, from right to left."""
     wide, high = max(round(width * layout.share), 1), max(round(height * layout.share), 1)
     found = [(0, 0, width, height)]
     for number in range(len(layout.cells) - 1):

@@ -71,7 +71,7 @@ def true_peak(samples: Samples) -> float:
 
 
 def gain_to(samples: Samples, target: float) -> tuple[float, str]:
-    """Gain in dB that brings sound to a loudness, and what stands in its way; 0 dB where nothing is heard."""
+    """Gain in dB that brings sound to a loudness, and what prevents it; 0 dB for silence."""
     found = loudness(samples)
     if found is None:
         return 0.0, "the sound is silent, so its loudness is left"

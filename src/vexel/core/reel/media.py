@@ -10,7 +10,7 @@ MediaKind = Literal["take", "shot", "clip", "stills"]
 
 @dataclass(frozen=True)
 class MediaRef:
-    """Where frames come from, as the document says it.
+    """The media of an item, in the document's terms.
 
     Attributes
     ----------
@@ -20,7 +20,7 @@ class MediaRef:
     camera, render_pass : str
         Of a take that holds several.
     rate : str
-        Of images that have none of their own.
+        Of images without a rate.
     """
 
     kind: MediaKind

@@ -18,10 +18,10 @@ class Shown:
     ----------
     ref : MediaRef
     frame : int
-        Its number; where `phase` is told, the one that is nearest.
+        Its number; where `phase` is set, the nearest one.
     fit : str
     phase : Fraction or None
-        The instant that is to be captured for real: 0 to 1 over the shot's motion.
+        The instant to capture: 0 to 1 over the shot's motion.
     """
 
     ref: MediaRef
@@ -46,7 +46,7 @@ class Card:
 
 @dataclass(frozen=True)
 class MissingMedia:
-    """In place of what is gone, or cannot be shown: `what` names it, `why` says so where it is not simply missing."""
+    """Media that are gone or cannot be shown: `what` names them, `why` gives a reason other than absence."""
 
     what: str
     why: str = ""

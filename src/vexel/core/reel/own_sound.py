@@ -31,7 +31,7 @@ class OwnSound:
 
 
 def own_sounds(plan: ReelPlan) -> list[OwnSound]:
-    """The sound of every clip that is to be heard."""
+    """The sound of every clip that is not muted."""
     found, row = [], plan.row
     for number, item in enumerate(plan.reel.items):
         for part in item.walked():

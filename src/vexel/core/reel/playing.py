@@ -18,7 +18,7 @@ HALF = Fraction(1, 2)
 
 @dataclass(frozen=True)
 class InStep:
-    """Where an item that goes on in another's motion begins, and how it is played.
+    """Where an item that continues another's motion begins, and how it is played.
 
     Attributes
     ----------
@@ -47,7 +47,7 @@ class Playing:
     rate : Rate
         Of the reel.
     step : InStep or None
-        Where it goes on in step with the item before; it then runs through the whole motion.
+        Where it matches the motion of the item before; it then runs through the whole motion.
     """
 
     item: PlayedSpec
@@ -134,7 +134,7 @@ class Playing:
 
     @property
     def runs_out(self) -> bool:
-        """Whether it goes on in step beyond the end of its motion, and stands there."""
+        """Whether it matches motion beyond the end of that motion, and freezes there."""
         if self.step is None or self.closes:
             return False
         return self.step.begin + (self.step.moving - 1) * self.step.pace > self.steps - 1
@@ -158,7 +158,7 @@ class Playing:
     def lowest(self, begin: Fraction, end: Fraction) -> Fraction:
         """The lowest frame of the media between two places: the first that is shown, or backward the last.
 
-        What goes there and back, or repeats, is looked at where it begins.
+        Playback that repeats, or plays back and forth, is compared where it begins.
         """
         if self.step is not None:
             return self.motion_at(begin)
@@ -207,7 +207,7 @@ class Playing:
 
 @dataclass(frozen=True)
 class Gone:
-    """In place of an item whose frames are not there, or that asks for what cannot be: `why` says which."""
+    """An item whose frames do not exist, or that asks for the impossible: `why` gives the reason."""
 
     what: str
     count: int

@@ -25,7 +25,7 @@ MOST_NAMED = 3
 
 
 def reel_findings(plan: ReelPlan) -> Iterator[Finding]:
-    """Findings of a reel, item by item; worked out as they are asked for."""
+    """Findings of a reel, item by item; computed on request."""
     if plan.row is None:
         return
     yield from _of_labels(plan)
@@ -43,7 +43,7 @@ def _of_labels(plan: ReelPlan) -> Iterator[Finding]:
                 "label-unknown",
                 f"A label says {{{name}}}, which is no field and no dial that a shot of the reel drives or sets; "
                 f"{nearest_name(name, (*LABEL_FIELDS, *known))}",
-                f"A dash stands in its place: {UNSAID}.",
+                f"A dash is shown in its place: {UNSAID}.",
             )
 
 
@@ -80,7 +80,7 @@ def _of_title(plan: ReelPlan, number: int, item: TitleItem) -> Iterator[Finding]
         more = int(frames) + plan.row.tracks[number].count - alone
         yield Finding(
             "title-too-short",
-            f"{plan.names[number]} stands alone for {decimal(lasts, 2)} s",
+            f"{plan.names[number]} is on screen alone for {decimal(lasts, 2)} s",
             f"Reading it takes about {decimal(wanted, 1)} s.",
             (Fix(f"Show it for {counted(more, 'frame')}", change_item(number, frames=more, seconds=None)),),
         )
@@ -103,7 +103,7 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
                     f"Make the reel {facts.width} × {facts.height}",
                     {"width": facts.width, "height": facts.height},
                 ),
-                Fix("Show it as it is", change_item(number, fit="none")),
+                Fix("Show it without scaling", change_item(number, fit="none")),
             ),
         )
     if facts.stale:
@@ -115,13 +115,13 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
     if track.runs_out:
         yield Finding(
             "motion-runs-out",
-            f"{name} goes on in step beyond the end of its motion",
-            "It stands still on its last frame.",
+            f"{name} continues beyond the end of the matched motion",
+            "It freezes on its last frame.",
         )
 
 
 def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Iterator[Finding]:
-    """Frames that are dropped, doubled or blended, and what gives others; nothing of a picture that stands still."""
+    """Frames that are dropped, doubled or blended, and the alternatives; nothing for a picture that does not move."""
     assert plan.row is not None
     count = max(round(track.moving * plan.frames / plan.row.count), 1)
     places = [min(n * pace, Fraction(track.steps - 1)) if not track.closes else n * pace for n in range(count)]
@@ -175,7 +175,7 @@ def _of_transition(plan: ReelPlan, number: int) -> Iterator[Finding]:
     if transition.in_step and not may_go_in_step(before, after):
         yield Finding(
             "motion-not-matched",
-            f"{names} do not show one shot at one pace, so the second cannot go on where the first is",
+            f"{names} do not show one shot at one pace, so the second cannot continue where the first is",
             "It begins at its own first frame.",
             (Fix("Begin it by itself", change_item(number - 1, transition={"in_step": False})),),
         )
@@ -209,5 +209,5 @@ def _of_looks(names: str, before: Playing, after: Playing) -> Iterator[Finding]:
 
 
 def _unfitted(node: Node) -> Node:
-    """A frame apart from how it lies in the picture."""
+    """A frame without its placement in the picture."""
     return replace(node, fit="contain") if isinstance(node, Shown) else node

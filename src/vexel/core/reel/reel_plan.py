@@ -136,7 +136,7 @@ class ReelPlan:
 
     @property
     def subtitles(self) -> tuple[Cue, ...]:
-        """The text of each label while it stays the same; one that counts says its number once a second."""
+        """The text of each label while it does not change; a counting label gives its number once a second."""
         each = max(round(self.rate.fps), 1)
         found = [
             cue
@@ -146,7 +146,7 @@ class ReelPlan:
         return tuple(sorted(found, key=lambda cue: (cue.begin, cue.end)))
 
     def _cues(self, label: int, each: int) -> list[Cue]:
-        """Texts of a label at the beginning of each item, and every so many frames."""
+        """Texts of a label at the beginning of each item, and every `each` frames."""
         begins = sorted({*range(0, self.frames, max(each, 1)), *(at for at in self.starts if at < self.frames)})
         cues: list[Cue] = []
         for begin, end in zip(begins, [*begins[1:], self.frames], strict=True):
@@ -197,7 +197,7 @@ class ReelPlan:
 
     @cached_property
     def label_dials(self) -> tuple[str, ...]:
-        """What labels want to say besides the usual fields."""
+        """Fields that labels show in addition to the usual ones."""
         found = (name for label in self.reel.labels for name in fields_of(label.text) if name not in LABEL_FIELDS)
         return tuple(dict.fromkeys(found))
 
@@ -287,7 +287,7 @@ def _row(items: Sequence[AnyItem], rate: Rate, facts: Facts, known: Mapping[int,
 
 
 def may_go_in_step(one: Track | None, other: Track) -> bool:
-    """Whether two items show one shot at one pace, so that the second can go on where the first is."""
+    """Whether two items show one shot at one pace, so that the second can continue where the first is."""
     if not (isinstance(one, Playing) and isinstance(other, Playing)) or not one.facts.shot:
         return False
     forward = one.item.order == other.item.order == "forward"
@@ -361,7 +361,7 @@ def media_name(ref: MediaRef, known: MediaFacts | None) -> str:
 
 
 def _apart(ref: MediaRef, facts: MediaFacts) -> list[str]:
-    """What tells a camera pass from the others of its take."""
+    """The words that distinguish a camera pass from the others of its take."""
     shown = next((one for one in facts.passes if ref.camera in ("", one[0]) and ref.render_pass in ("", one[1])), None)
     if shown is None:
         return []

@@ -35,7 +35,7 @@ from vexel.core.validation_message import validation_message
 
 MOST_ITEMS = 5000
 LABEL_FIELDS = (*OF_TIME, "item", "value")
-"""What a label of a reel may say, besides dials of what is shown."""
+"""Fields of a reel's labels, in addition to dials of the media."""
 
 
 class SoundSpec(Part):
@@ -173,7 +173,7 @@ def edited_reel(reel: Reel, patch: dict[str, Any]) -> Reel:
     patch = newer_names(patch)
     if isinstance(patch.get("items"), list):
         return read_reel(json.dumps(merged(reel.model_dump(mode="json"), patch)), reel.title)
-    # Items that stay are as they were, and not looked at again: of 5,000 that takes a second.
+    # Items that stay are not read again: of 5,000 that takes a second.
     rest = {name: value for name, value in patch.items() if name != "items"}
     head = reel.model_copy(update={"items": []})
     if rest:

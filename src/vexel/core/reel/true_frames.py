@@ -42,7 +42,7 @@ class TrueFrames:
 
 
 def true_frames(plan: ReelPlan, facts: Facts) -> Mapping[MediaRef, TrueFrames]:
-    """Instants between the frames of takes that are to be captured, by their media."""
+    """Instants between the frames of takes that must be captured, by their media."""
     wanted: dict[MediaRef, set[Fraction]] = {}
     if not any(isinstance(item, PlayedSpec) and item.between == "true" for item in plan.reel.walked()):
         return {}

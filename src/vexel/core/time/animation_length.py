@@ -6,7 +6,7 @@ from fractions import Fraction
 from math import gcd, lcm
 
 LONGEST = Fraction(3600)
-"""Courses that only meet after an hour do not meet for a person."""
+"""Motions that only meet after an hour do not meet for the viewer."""
 
 
 @dataclass(frozen=True)
@@ -17,7 +17,7 @@ class Animation:
     ----------
     name : str
     seconds : Fraction
-        Of one time, there and back where it goes so.
+        Of one time, with the way back where it plays back and forth.
     times : Fraction or None
         How often it runs; None without end.
     delay : Fraction

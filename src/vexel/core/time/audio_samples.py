@@ -16,7 +16,7 @@ def samples_before(frame: int, rate: Rate, samples_a_second: int = USUAL) -> int
 
 
 def samples_per_frame(rate: Rate, samples_a_second: int = USUAL) -> tuple[int, ...]:
-    """Samples of each frame, up to where the pattern begins anew.
+    """Samples of each frame, up to where the pattern starts again.
 
     At 30000/1001 and 48 kHz: 1602, 1601, 1602, 1601, 1602, which is 8008 in five
     (SMPTE ST 299 family).

@@ -22,7 +22,7 @@ Span = Literal["loop", "ends"]
 
 @dataclass(frozen=True)
 class Instant:
-    """Where one frame stands in its shot.
+    """Position of one frame in its shot.
 
     Attributes
     ----------
@@ -143,14 +143,14 @@ class Clock:
         return _steps(self.own or self.motion, self.span)
 
     def looks(self, samples: int) -> int:
-        """At how many instants a frame looks, when it is made of so many samples."""
+        """Number of instants of a frame that is made of `samples` samples."""
         return samples if self.shutter.is_open else 1
 
     def places(self, frame: int, looks: int = 1) -> list[Fraction]:
         """Where in the motion a shown frame looks, in steps of it, exactly.
 
         A shutter reaches from one shown frame to the next, so with every n-th
-        frame shown it is open n times as long. Places may lie before the
+        frame shown it is open n times as long. Places can be before the
         motion's beginning or after its end.
         """
         moved = self.selection.frame_of(self._shown(frame), self.motion)
@@ -175,7 +175,7 @@ class Clock:
     def instant_at(self, place: Fraction, frame: int) -> Instant:
         """The instant at a place of the motion, for a look of the motion's frame of this number.
 
-        A loop goes on at its other end; what has two ends rests there.
+        A loop continues at its other end; a motion with two ends rests there.
         """
         inside = place % self.steps if self.span == "loop" else min(max(place, Fraction(0)), Fraction(self.steps))
         rate = self.rate.fps * self.steps / self.own_steps

@@ -25,9 +25,9 @@ class FrameSelection:
     hold_start, hold_end : int
         How many times more the first and the last one that is shown is shown, standing still.
     order : {"forward", "backward", "there-and-back"}
-        There and back turns at the last frame of the range, which is shown once.
+        Back and forth turns at the last frame of the range, which is shown once.
     closes : bool
-        Whether what goes there and back stops before the first frame would be shown again, as a loop does.
+        Whether playback back and forth stops before the first frame would be shown again, as a loop does.
     """
 
     first: int = 0
@@ -54,12 +54,12 @@ class FrameSelection:
             raise Mistake(f"the range runs backwards, from frame {self.first:,} to {last:,}: put the lower one first")
 
     def moving(self, motion: int) -> range:
-        """Frames of the range in the motion's own order, whatever the order in which they are shown."""
+        """Frames of the range in the motion's own order, independent of the playback order."""
         last = motion - 1 if self.last is None else self.last
         return range(self.first, last + 1, self.every)
 
     def count(self, motion: int) -> int:
-        """How many frames are shown, with those that stand still."""
+        """Number of frames shown, with held ones."""
         return self.hold_start + self.running(motion) + self.hold_end
 
     def running(self, motion: int) -> int:
@@ -81,7 +81,7 @@ class FrameSelection:
         """Whether the motion runs backwards in shown frames, by their numbers."""
         if self.order != "there-and-back":
             return np.full(np.shape(shown), self.order == "backward")
-        # A frame that stands still goes the way of the one that it repeats.
+        # A held frame has the direction of the one that it repeats.
         place = np.clip(np.asarray(shown) - self.hold_start, 0, self.running(motion) - 1)
         back: NDArray[np.bool_] = place >= len(self.moving(motion))
         return back

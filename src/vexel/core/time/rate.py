@@ -13,7 +13,7 @@ from functools import lru_cache
 from vexel.core.errors import Mistake
 
 USUAL_RATE = "24"
-"""Of a new shot or reel, and of what does not say its rate, until the person has said it."""
+"""Of a new shot or reel, and of media without a rate, until the user sets it."""
 MAX_RATE = 1000
 MIN_RATE = Fraction(1, 10_000_000)
 MOST_LETTERS = 60
@@ -83,12 +83,12 @@ class Rate:
 
     @property
     def label(self) -> str:
-        """The rate as people say it, such as ``24 fps`` or ``29.97 fps``."""
+        """The rate as a label, such as ``24 fps`` or ``29.97 fps``."""
         return f"{float(self.fps):.3f}".rstrip("0").rstrip(".") + " fps"
 
 
 def _ntsc_meaning(decimal: Fraction) -> Fraction | None:
-    """The 1000/1001 fraction that a usual decimal stands for, if it stands for one."""
+    """The 1000/1001 fraction that a usual decimal means, if there is one."""
     nominal = round(decimal) if decimal.denominator != 1 else 0
     if nominal == 0 or (nominal % 24 and nominal % 30):
         return None

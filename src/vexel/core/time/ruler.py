@@ -1,4 +1,4 @@
-"""Marks of a ruler along the shown frames, in whatever a person counts by."""
+"""Marks of a ruler along the shown frames, in the unit that the user counts by."""
 
 from dataclasses import dataclass
 from fractions import Fraction
@@ -33,7 +33,7 @@ def ticks(clock: Clock, unit: Unit, first: int, last: int, most: int) -> list[Ti
     first, last : int
         Shown frames.
     most : int
-        So many marks at most, at least 1.
+        Greatest number of marks, at least 1.
     """
     room = Fraction(max(last - first, 1), max(most, 1))
     fps = clock.playback.fps

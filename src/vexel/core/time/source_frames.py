@@ -27,7 +27,7 @@ class SourceFrames:
     count : int
     stamps : tuple of str
         What identifies each slot's picture, so that a frame's key changes with
-        it alone; a single stamp stands for all.
+        it alone; a single stamp is shared by all.
     times : tuple of str
         When each slot begins, seconds as exact text, where slots last
         differently; else empty.
@@ -80,14 +80,14 @@ class SourceFrames:
     def evenly(self) -> tuple[Fraction, Sequence[int]]:
         """A steady rate, and the slot that is shown at each of its steps.
 
-        Of slots that last differently it is the rate of the shortest, so that none is lost; each stands there as often
-        as it lasts.
+        Of slots of unequal length it is the rate of the shortest, so that none is lost; each is repeated
+        to fill its length.
         """
         if not self.times:
             return Fraction(self.rate), range(self.count)
         begins = np.array([float(Fraction(time)) for time in self.times])
         steps = np.diff(begins)
-        # Times that a file rounds differ a little: so many of the short steps as fill the whole tell more than one.
+        # Times that a file rounds differ a little: the count of short steps that fills the whole is the more exact.
         short, whole = float(steps[steps < steps.min() * 1.5].mean()), float(begins[-1])
         rate = min(_usual(Fraction(round(whole / short) / whole).limit_denominator(1001)), FINEST)
         assert self.seconds is not None
@@ -113,7 +113,7 @@ class SourceFrames:
 
 
 def _usual(rate: Fraction) -> Fraction:
-    """The whole rate, or that of NTSC, that a measured one is near to; else as it is."""
+    """The whole rate, or that of NTSC, that a measured one is near to; else the measured one."""
     whole = Fraction(max(round(rate), 1))
     near = min((whole, whole * 1000 / 1001), key=lambda usual: abs(usual - rate))
     return near if abs(near / rate - 1) < Fraction(1, 500) else rate

@@ -1,7 +1,7 @@
 """The term solver: from any sufficient set of terms to all the others, each with its derivation.
 
 Terms are tied by products, such as frames = rate × seconds, so a term is found
-wherever the two others of one product are known. All is exact: fractions in,
+from the two others of one product. All is exact: fractions in,
 fractions out.
 """
 
@@ -42,12 +42,12 @@ GIVING_WAY: Final = (
     "seconds", "turn_seconds", "frames", "degrees", "covers", "all_seconds", "all_frames", "turns", "pace", "repeats",
     "rate",
 )  # fmt: skip
-"""Which term gives way first where nothing is pinned."""
+"""Order in which terms are recalculated where nothing is pinned."""
 
 
 @dataclass(frozen=True)
 class Disagreement:
-    """Two given terms that cannot both hold, and a sentence that says so."""
+    """Two given terms that cannot both hold, and a sentence about them."""
 
     first: str
     second: str
@@ -92,13 +92,13 @@ def solve(given: Mapping[str, Fraction], span: Span = "loop", pins: Collection[s
     span : {"loop", "ends"}
         A loop of N frames makes N steps; with both ends shown it makes N − 1.
     pins : collection of str
-        Given terms that must not give way.
+        Given terms that must not change.
 
     Returns
     -------
     Answer
         Frames are whole in it: when they do not come out whole, the nearest
-        whole number is taken, and the given term that matters least gives way.
+        whole number is taken, and the given term that matters least is recalculated.
 
     Raises
     ------
@@ -147,7 +147,7 @@ def adjust(
     span: Span = "loop",
     pins: Collection[str] = (),
 ) -> Answer:
-    """What follows when one term is set anew.
+    """The terms that follow when one is set.
 
     Parameters
     ----------
@@ -157,7 +157,7 @@ def adjust(
     value : Fraction
     span : {"loop", "ends"}
     pins : collection of str
-        Terms, stated or not, that stay whatever else gives way.
+        Terms, stated or not, that keep their values.
     """
     before = solve(stated, span).values
     kept = {term: value} | {name: before[name] for name in pins if name in before and name != term}
@@ -183,9 +183,9 @@ def said(term: str, value: Fraction) -> str:
 
 
 def _whole(given: Mapping[str, Fraction], span: Span, pins: Collection[str]) -> tuple[Mapping[str, Fraction], str]:
-    """Given terms without the one that gives way to a number of frames that is stated beside it; and how.
+    """Given terms without the one that is recalculated from a stated number of frames; and how.
 
-    Whatever the order: 24 fps, 12.51 s and 300 frames are 300 frames that last 12.5 s.
+    For every order: 24 fps, 12.51 s and 300 frames are 300 frames that last 12.5 s.
     """
     rest = _Found({term: value for term, value in given.items() if term != "frames"}, span)
     exact, stated = rest.values.get("frames"), given.get("frames")

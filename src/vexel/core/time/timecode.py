@@ -22,7 +22,7 @@ _SECONDS = {"": 1, "s": 1, "sec": 1, "second": 1, "seconds": 1, "min": 60, "m": 
 
 @dataclass(frozen=True)
 class Length:
-    """A length as it was typed: in frames, or in seconds; the other is None."""
+    """A typed length: in frames, or in seconds; the other is None."""
 
     frames: int | None = None
     seconds: Fraction | None = None

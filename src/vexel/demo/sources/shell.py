@@ -26,7 +26,7 @@ def shell(
     radius = size + 0.86 * mouth * np.cos(phi)
     height = climb * (1 - size) + 1.05 * mouth * np.sin(phi)
 
-    height = height - height.min()  # it stands on the ground and grows upward
+    height = height - height.min()  # it rests on the ground and grows upward
 
     surface = pv.StructuredGrid(radius * np.cos(theta), radius * np.sin(theta), height)
     # Pigment: two bands that run along the whorl, broken by flecks laid down as it grew.

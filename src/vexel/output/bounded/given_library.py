@@ -10,7 +10,7 @@ from vexel.disk.named_place import named_place
 from vexel.output.bounded.media_orders import GivenMedia, ReelOrder
 from vexel.output.reel.kept_media import KeptMedia
 from vexel.output.reel.library import FolderLibrary
-from vexel.output.reel.media import AnewMedia, FootageMedia, Media, PlannedMedia
+from vexel.output.reel.media import FootageMedia, Media, PlannedMedia, TrueFramesMedia
 
 
 class GivenLibrary:
@@ -37,10 +37,10 @@ class GivenLibrary:
         mark = place.stat().st_mtime_ns if place.exists() else 0
         return self._kept.of((ref, rate, place, mark), lambda: self._beside.open(ref, rate))
 
-    def anew(self, ref: MediaRef, frames: TrueFrames) -> Media | None:
-        """See `Library.anew`."""
+    def true_frames(self, ref: MediaRef, frames: TrueFrames) -> Media | None:
+        """See `Library.true_frames`."""
         footage = self._order.captured.get(ref)
-        return None if footage is None else AnewMedia(footage)
+        return None if footage is None else TrueFramesMedia(footage)
 
 
 def media_given(ref: MediaRef, given: GivenMedia, kept: KeptMedia) -> Media:

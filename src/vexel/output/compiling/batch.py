@@ -37,7 +37,7 @@ class Made:
 
 @dataclass
 class _Going:
-    """A job that goes on."""
+    """A job that is not finished."""
 
     number: int
     job: Job
@@ -80,7 +80,7 @@ def write_batch(
     stopped : callable
         Asked for each job whether to end it.
     replace : bool
-        Whether files that are there already give way.
+        Whether existing files are replaced.
 
     Raises
     ------
@@ -129,7 +129,7 @@ def refuse_filled(folder: Path) -> None:
 
 
 def _round(going: list[_Going], made: list[Made], kept: KeptFrames, on_progress: Any, stopped: Any) -> None:
-    """Bring all frames once, or as often as the one that repeats most often, to all that go on."""
+    """Give every frame once, or as often as the job that repeats most needs it, to all running jobs."""
     source = going[0].job.source
     deep = any(one.job.placement.deep for one in going)
     again = any(one.writer.may_repeat or one.job.timeline.repeats > 1 for one in going)

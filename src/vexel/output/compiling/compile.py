@@ -45,7 +45,7 @@ def compile_batch(
     stopped : callable
         Asked after each step of an order whether to end it.
     replace : bool
-        Whether files that are there already give way.
+        Whether existing files are replaced.
 
     Raises
     ------

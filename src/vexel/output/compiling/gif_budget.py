@@ -1,4 +1,4 @@
-"""A GIF that is to have at most so many bytes: the best looking way that fits, then as large as it may be."""
+"""A GIF with an upper bound in bytes: find the best looking settings that fit, then the largest size."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -50,9 +50,9 @@ class GifBudget:
         """The file, made in other ways until it fits and is near; refused where the smallest does not fit."""
 
         def written(job: Job) -> Made:
-            # What gives way is this file's own first try.
-            (anew,) = write_batch([job], lambda _, done, of: on_progress(done, of), lambda _: stopped(), replace=True)
-            return anew
+            # The file that is replaced is this job's first try.
+            (made,) = write_batch([job], lambda _, done, of: on_progress(done, of), lambda _: stopped(), replace=True)
+            return made
 
         while made.error is None and self._size() > self.most:
             if not self.left:
@@ -70,7 +70,7 @@ class GifBudget:
         return made
 
     def _why_not_nearer(self, recipe: Recipe) -> list[str]:
-        """What is to be said where more bytes were allowed than the file has."""
+        """Notes for a file that is much smaller than allowed."""
         if self._size() >= NEAR * self.most:
             return []
         if self.over is None:
@@ -88,19 +88,19 @@ class GifBudget:
             if recipe is None:
                 break
             job = self._job(recipe)
-            anew = written(replace(job, file=part_of(job.file)))
-            if anew.error is not None:
-                return replace(anew, job=job)
-            if anew.job.file.stat().st_size > self.most:
-                self.over = anew.job.file.stat().st_size, recipe
-                anew.job.file.unlink()
+            attempt = written(replace(job, file=part_of(job.file)))
+            if attempt.error is not None:
+                return replace(attempt, job=job)
+            if attempt.job.file.stat().st_size > self.most:
+                self.over = attempt.job.file.stat().st_size, recipe
+                attempt.job.file.unlink()
             else:
-                publish(anew.job.file, self.job.file)
-                made = replace(anew, job=job)
+                publish(attempt.job.file, self.job.file)
+                made = replace(attempt, job=job)
         return made
 
     def _next(self, recipe: Recipe) -> Recipe | None:
-        """What is to be tried after a way that fits; None where nothing looks better and may fit."""
+        """The settings to try after some that fit; None where nothing looks better and may fit."""
         whole, asked = max(self.job.width, self.job.height), self.job.recipe
         if self.over is None:
             return _raised(recipe, asked, AIM * self.most / self._size(), whole)

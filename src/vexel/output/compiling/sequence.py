@@ -1,4 +1,4 @@
-"""Frames of a take as files of a person's own: in a folder under the names of their shot, or in a ZIP archive."""
+"""Frames of a take as separate files: in a folder under the names of their shot, or in a ZIP archive."""
 
 import io
 import os

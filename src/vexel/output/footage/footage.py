@@ -35,7 +35,7 @@ class Sound(Protocol):
     """What is heard with footage."""
 
     def samples(self, count: int) -> tuple[NDArray[np.float32], Sequence[str]]:
-        """So many samples of two channels at 48 kHz, and what became of them otherwise than was asked for."""
+        """`count` samples of two channels at 48 kHz, and notes on what could not be done as asked."""
 
 
 @dataclass(frozen=True)
@@ -70,7 +70,7 @@ class Footage:
     clear : bool
         Whether the shot says that the background is transparent.
     held : tuple of int
-        Positions of frames that are missing, for which the one before stands in.
+        Positions of missing frames, which repeat the previous one.
     first, planned : int
         Number of the first frame in its shot, and how many that has; 0 where no shot is known.
     chapters, subtitles : tuple of Cue
@@ -78,11 +78,11 @@ class Footage:
     unsaid : tuple of str
         Labels that are left out of subtitles, since their values are known while capturing only.
     renewable : bool
-        Whether its shot can be captured at another rate, with frames of its own.
+        Whether its shot can be captured at another rate, with other frames.
     sound : Sound or None
         What is heard with it.
     notes : tuple of str
-        What receipts are to say of it.
+        Notes for receipts.
     is_data : bool
         Whether its codes are numbers of a data pass, and no light.
     sense : int
@@ -165,7 +165,7 @@ class Footage:
         return self.names or tuple(file.name for file in self.files)
 
     def of_shot(self, shot: Shot, camera_pass: int) -> "Footage":
-        """The same frames with what their shot says of them."""
+        """The same frames with the facts from their shot."""
         subtitles, unsaid = subtitles_of(shot)
         return replace(
             self,
@@ -196,11 +196,11 @@ def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str =
     ----------
     place : Path
     rate : str
-        Needed where no take says it; it overrides a take's.
+        Needed where no take gives it; it overrides a take's.
     camera, render_pass : str
         Which camera pass of a take that holds several.
     hold : bool
-        Whether the frame before stands in for one that is missing.
+        Whether a missing frame repeats the previous one.
 
     Raises
     ------
@@ -218,13 +218,13 @@ def footage_of(place: Path, rate: str = "", camera: str = "", render_pass: str =
             f"{place}: {said_missing(missing)}: add those frames, or hold the ones before (--missing hold)"
         )
     if given is None:
-        raise Mistake(f"{place} does not say its rate: add --rate, such as --rate 24")
+        raise Mistake(f"the rate of {place} is not known: add --rate, such as --rate 24")
     files, held = _with_gaps_held(images)
     return replace(footage_of_images(files, Clock(given, len(files))), held=held, first=min(images))
 
 
 def footage_of_images(files: Sequence[Path], clock: Clock) -> Footage:
-    """Images that no take tells of, with what is odd about the first of them."""
+    """Images that belong to no take, with what is odd about the first of them."""
     return Footage(tuple(files), clock, notes=said_of(files[0]))
 
 
@@ -240,7 +240,7 @@ def footage_of_frames(ready: Mapping[int, Path], clock: Clock, name: str, *, hol
         raise Failure(f"{name} holds no finished frame: capture it first")
     if (missing := gaps(ready)) and not hold:
         raise MissingFrames(
-            f"{name} lacks {len(missing):,} of {counted(clock.frames, 'frame')}, the first is frame {missing[0]}: "
+            f"{name} is missing {len(missing):,} of {counted(clock.frames, 'frame')}, the first is frame {missing[0]}: "
             "capture them first, by resuming, or hold the ones before (--missing hold)"
         )
     files, held = _with_gaps_held(ready)

@@ -82,7 +82,7 @@ def write_layers(
 def layers_of(files: dict[str, Path]) -> Layers:
     """Channels of the passes of one frame: the first picture plain, others with their pass before them.
 
-    Depths are ``Z`` and normals ``N.X``, ``N.Y``, ``N.Z``, as in files of their own.
+    Depths are ``Z`` and normals ``N.X``, ``N.Y``, ``N.Z``, as in separate files.
     """
     layers: Layers = {}
     for render_pass, file in files.items():

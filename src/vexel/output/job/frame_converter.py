@@ -1,4 +1,4 @@
-"""Pictures as video frames of any pixel format and back: rounded, with the colour where the format says it lies."""
+"""Pictures as video frames of any pixel format and back: rounded, with chroma sited where the format puts it."""
 
 import threading
 from dataclasses import dataclass
@@ -20,7 +20,7 @@ _INPUT = {(3, 1): "rgb24", (4, 1): "rgba", (3, 2): "rgb48le", (4, 2): "rgba64le"
 # and colours lay half a pixel aside. H.264 has them to the left (ITU-T H.264 E.2.1, chroma_sample_loc_type 0).
 _CHROMA = "bicubic+full_chroma_inp+full_chroma_int"
 _EXACT = f"flags={_CHROMA}+accurate_rnd"
-# From RGB of 8 bits, these give the very same codes in two thirds of the time; from B, G, R they take a coarse way.
+# From RGB of 8 bits, these give identical codes in two thirds of the time; from B, G, R they are less exact.
 _EXACT_OF_RGB = f"flags={_CHROMA}+bitexact"
 
 
@@ -57,7 +57,7 @@ class PixelForm:
 
 
 class FrameConverter(threading.local):
-    """Converts pictures; each thread that uses it has a scaler of its own."""
+    """Converts pictures; each thread that uses it has a separate scaler."""
 
     def __init__(self, form: PixelForm) -> None:
         self._form = form
@@ -79,7 +79,7 @@ class FrameConverter(threading.local):
 
 
 def frame_of(pixels: NDArray[Any], name: str) -> av.VideoFrame:
-    """A frame of these pixels as they are, of a format whose channels lie side by side."""
+    """A frame of these pixels without conversion, of a format whose channels are interleaved."""
     if name in ("rgb24", "rgba", "bgra"):
         return av.VideoFrame.from_numpy_buffer(pixels, format=name)
     frame = av.VideoFrame(pixels.shape[1], pixels.shape[0], name)
@@ -92,7 +92,7 @@ def frame_of(pixels: NDArray[Any], name: str) -> av.VideoFrame:
 
 def _scaler(width: int, height: int, name: str, form: PixelForm) -> Graph:
     graph = Graph()
-    # Pictures are converted in several threads as it is.
+    # Pictures are converted in several threads already.
     graph.threads = 1
     put = graph.add_buffer(width=width, height=height, format=av.VideoFormat(name), time_base=_TICK)
     out = "pc" if form.full or not form.is_yuv else "tv"

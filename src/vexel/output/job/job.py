@@ -1,4 +1,4 @@
-"""What one file is to be: its recipe, what it shows and how its pictures are made."""
+"""The specification of one file: its recipe, what it shows and how its pictures are made."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -26,7 +26,7 @@ class TooFast(Mistake):
 
 @dataclass(frozen=True)
 class Job:
-    """What one file is to be.
+    """The specification of one file.
 
     Attributes
     ----------
@@ -118,7 +118,7 @@ def _job(source: Source, recipe: Recipe, file: Path) -> Job:
     if recipe.codec == "handover":
         raise Mistake("a hand-over is made of a shot with its take: vexel handover SHOT.json --take DIR -o FILE.zip")
     if recipe.codec == "as-made" and not footage.files:
-        raise Mistake(f"recipe {recipe.name} hands on frames as they were made, and these are put together: use png")
+        raise Mistake(f"recipe {recipe.name} exports frames unchanged, and these are composed: use png")
     if recipe.form.kind == "text" and not (footage.subtitles if recipe.codec == "labels" else footage.chapters):
         lacks = (
             "labels whose values its document tells"
@@ -136,7 +136,7 @@ def _job(source: Source, recipe: Recipe, file: Path) -> Job:
         )
     if recipe.codec == "as-made" and not _each_once(footage, timeline):
         raise Mistake(
-            f"recipe {recipe.name} hands on frames as they were made, each once, and here some would be doubled or "
+            f"recipe {recipe.name} exports frames unchanged, each once, and here some would be doubled or "
             "blended: use png, or keep the frames' rate"
         )
     alpha = source.transparent and recipe.keeps_alpha != "none"
@@ -162,7 +162,7 @@ def _each_once(footage: Footage, timeline: Timeline) -> bool:
 
 
 def _check_missing(recipe: Recipe, footage: Footage, timeline: Timeline) -> None:
-    """Refuse frames that stand in for others, unless the recipe holds them."""
+    """Refuse frames that repeat missing ones, unless the recipe holds them."""
     if recipe.timing.missing == "hold" or not footage.held:
         return
     shown = {at for position, mix in timeline.picks for at in ((position, position + 1) if mix else (position,))}

@@ -24,7 +24,7 @@ class KeptFrames:
         self._frames: dict[int, Pixels] = {}
 
     def frame(self, position: int, read: Callable[[], Pixels], again: bool) -> Pixels:
-        """A frame, read only if it is not kept; `again` says whether it may be wanted once more."""
+        """A frame, read only if it is not kept; `again` marks one that may be needed once more."""
         pixels = self._frames.get(position)
         if pixels is None:
             pixels = read()
@@ -35,7 +35,7 @@ class KeptFrames:
 
 
 def room(share: int, most: int) -> int:
-    """Bytes that pictures may take: one part in so many of what is free, and so many at most."""
+    """Bytes for pictures: 1/`share` of the free memory, and `most` at most."""
     try:
         pages, size = os.sysconf("SC_AVPHYS_PAGES"), os.sysconf("SC_PAGE_SIZE")
     except (ValueError, OSError):
@@ -47,8 +47,8 @@ def room(share: int, most: int) -> int:
 def memory_reused() -> Iterator[None]:
     """Let what a picture took serve the next one, and give it back at the end.
 
-    Of itself glibc gives memory of that size back to the system, which clears each page before it gives it again:
-    half of all that the system does for a compile. Other libraries are left as they are.
+    By default glibc gives memory of that size back to the system, which clears each page before it gives it again:
+    half of all that the system does for a compile. Other libraries keep their setting.
     """
     libc = _libc()
     if libc is None:

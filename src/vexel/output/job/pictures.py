@@ -30,7 +30,7 @@ _FILTERS = {
 
 @dataclass(frozen=True)
 class Source:
-    """Frames of one size, as they are read.
+    """Frames of one size, read from disk on request.
 
     Attributes
     ----------
@@ -122,7 +122,7 @@ class Placement:
         return pixels
 
     def _scaled(self, pixels: Pixels) -> Pixels:
-        """The part that is taken, scaled, and laid on the canvas."""
+        """The visible part, scaled and placed on the canvas."""
         left, top, wide, high = self.fitted.part
         part = np.ascontiguousarray(pixels[top : top + high, left : left + wide])
         if self.fitted.scaled != (wide, high):
@@ -177,7 +177,7 @@ def _in_primaries(pixels: Pixels, primaries: str) -> Pixels:
 
 
 def mixed_with(one: Pixels, other: Pixels, share: Fraction) -> Pixels:
-    """Two pictures mixed in linear light, `share` of the second; of the same kind as they are."""
+    """Two pictures mixed in linear light, `share` of the second; of the same type as its inputs."""
     first, second = _lights(one, other)
     return _codes_of(first * np.float32(1 - share) + second * np.float32(share), one)
 
@@ -204,8 +204,8 @@ def _codes_of(light: NDArray[np.float32], like: Pixels) -> Pixels:
 def bled(pixels: Pixels) -> Pixels:
     """The same picture with the colours of its edges continued under its clear pixels.
 
-    Codecs smear colours over several pixels. What lies under clear pixels is never seen, but
-    black there would darken the edges: the fringe that a film gets when it is laid over a page.
+    Codecs smear colours over several pixels. The colour of clear pixels is never seen, but
+    black there would darken the edges: the fringe that a film gets when it is composited over a page.
     """
     cover = pixels[..., 3]
     clear = cover == 0

@@ -38,11 +38,11 @@ class Receipt:
 
 
 def check(what: str, planned: str, found: str) -> Check:
-    """A line whose two sides are to be equal."""
+    """A line whose two sides must be equal."""
     return Check(what, planned, found, planned == found)
 
 
 def fps(rate: Fraction) -> str:
-    """A rate for people, with its fraction where a decimal does not say it."""
+    """A rate as a label, with its fraction where a decimal is not exact."""
     exact = "" if rate.denominator in (1, 2, 4, 5, 10) else f" ({rate.numerator}/{rate.denominator})"
     return f"{decimal(rate, 3)} fps{exact}"

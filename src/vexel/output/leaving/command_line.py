@@ -71,7 +71,7 @@ def posix(words: Sequence[str]) -> str:
 
 
 def windows(words: Sequence[str]) -> str:
-    """A line for the command prompt of Windows: quotes by its own rules, percent signs doubled in batch files alone."""
+    """A line for the command prompt of Windows: quoted by its rules, percent signs doubled in batch files alone."""
     quoted = []
     for word in words:
         if word and not re.search(r'[\s"&|<>^()%!;,=\']', word):
@@ -93,7 +93,7 @@ def _pattern(job: Job) -> tuple[str, int]:
         )
     if image_metadata(first) != ImageMetadata() or oddities_of(first) or first.suffix.lower() == ".hdr":
         raise Mistake(
-            f"{first.name} says which way up it is, or has a colour profile or linear light, which the line ignores: "
+            f"{first.name} has an orientation tag, a colour profile or linear light, which the line ignores: "
             "write the frames to a folder first, by `png`"
         )
     digits = len(found[1])
@@ -159,7 +159,7 @@ def _filters(job: Job) -> list[str]:
 def _retimed(job: Job) -> list[str]:
     """Each picture shows the frame that is nearest to its instant, of two the earlier.
 
-    The filter shows the last frame whose time, rounded down to the file's pictures, has come; so
+    The filter shows the last frame whose time, rounded down to the file's pictures, is reached; so
     frames are late by as much as makes that the nearest.
     """
     old, new = job.footage.clock.rate.fps, job.timeline.rate.fps
@@ -201,7 +201,7 @@ def notes_of(job: Job) -> list[str]:
     """How the file of that line differs from ours, a sentence each."""
     notes = []
     if job.placement.alpha and job.recipe.form.quality is not None and job.recipe.form.kind == "video":
-        notes.append("the line leaves colours under clear pixels as they are: edges may get a fringe that ours do not")
+        notes.append("the line does not change colours under clear pixels: edges may get a fringe that ours do not")
     if job.recipe.form.quality is not None and job.recipe.form.kind == "video":
         notes.append("another version of the encoder than ours may make other choices at the same quality")
     if job.recipe.form.chapters and job.cues:

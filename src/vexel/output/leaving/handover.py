@@ -81,7 +81,7 @@ class Handed:
         Parameters
         ----------
         plan : Plan or None
-            Of the shot as it is now, which every frame is compared with; None compares none.
+            Of the present shot, with which every frame is compared; None compares none.
 
         Raises
         ------
@@ -110,7 +110,7 @@ class Handed:
 
 
 def _refuse_other_plan(take: Path, document: Path, ledger: Mapping[str, Any], plan: Plan) -> None:
-    """Refuse frames that are not those of the shot as it is now: a hand-over says that they are."""
+    """Refuse frames that differ from those of the present shot: a hand-over promises that they match."""
     passes = {one.label: number for number, one in enumerate(plan.shot.camera_passes)}
     only = next(iter(passes))
     rows = [row for row in ledger["frames"] if row["state"] in READY]
@@ -123,7 +123,7 @@ def _refuse_other_plan(take: Path, document: Path, ledger: Mapping[str, Any], pl
     if other:
         differ = counted(len(other), "frame differs", "frames differ")
         raise Mistake(
-            f"{take} is not a take of {document.name} as it is now: {differ}, the first is "
+            f"{take} is not a take of the present {document.name}: {differ}, the first is "
             f"{other[0]['file']}. Bring it up to date with vexel capture {document.name} --to {take} "
             "--resume, or name the take of this shot"
         )
@@ -212,7 +212,7 @@ def open_handover(archive: Path, folder: Path) -> int:
         there = next(place for place in folder.absolute().parents if place.is_dir())
         room = max(shutil.disk_usage(there).free - SPARED_BYTES, 0)
         count = len(unpack(archive, folder, Limits(members=MOST_FILES, bytes=room)))
-        # Whatever the archive says: this project was made elsewhere.
+        # This project was made by somebody else, in spite of any claim in the archive.
         # No list of own projects holds this identity, so its code waits for a review.
         write_whole(folder / IDENTITY, f"handover-{secrets.token_hex(8)}\n".encode())
     except OSError as error:
@@ -236,7 +236,7 @@ def _fill(folder: Path, handed: Handed, step: Callable[[int], None]) -> list[str
 
 
 def _with_source(folder: Path, handed: Handed) -> Shot:
-    """The shot as it lies in the hand-over, with its source beside it."""
+    """The shot of the hand-over, with its source beside it."""
     shot = handed.shot
     for name, file in handed.sources.items():
         _copy(file, contained_file(folder / "sources", name, handed.main))

@@ -109,7 +109,7 @@ class _Shown:
 
 
 def _as_shown(file: Path, found: VideoFacts) -> _Shown:
-    """By what reads clips as sources, so that both say the same; by the packets where that cannot."""
+    """By the reader of clip sources, so that both report the same; by the packets where that fails."""
     from vexel.sources.kinds.clip import ClipFile
 
     try:

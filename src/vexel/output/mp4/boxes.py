@@ -24,7 +24,7 @@ class Box(NamedTuple):
 
 
 def boxes_of_file(file: Path) -> Iterator[Box]:
-    """The outermost boxes of a file, as far as it is one."""
+    """The outermost boxes of a file, up to the first that is invalid."""
     size = file.stat().st_size
     with file.open("rb") as stream:
         at = 0
@@ -98,7 +98,7 @@ def with_more(data: bytes, added: bytes) -> bytes:
 def _box(head: bytes, at: int, end: int) -> Box | None:
     size, kind = struct.unpack(">I4s", head[:8])
     length = 8
-    # A size of 1 says that the real one follows in 64 bits, 0 that the box goes on to the end.
+    # A size of 1 means that the real one follows in 64 bits, 0 that the box extends to the end.
     if size == 1 and len(head) >= 16:
         (size,), length = struct.unpack(">Q", head[8:16]), 16
     elif size == 0:

@@ -1,6 +1,6 @@
 """That an MP4 video is a panorama, written for headsets and players: Spherical Video V2 (an open specification).
 
-Its boxes stand in the description of the video: ``st3d`` tells how a frame holds
+Its boxes are in the description of the video: ``st3d`` describes how a frame holds
 two eyes' pictures, ``sv3d`` that it is equirectangular, and what it covers.
 """
 
@@ -20,7 +20,7 @@ _QUARTER = 1 << 30
 
 
 def mark_as_panorama(file: Path, panorama: Panorama) -> None:
-    """Say in a file whose index stands at its front that it is a panorama.
+    """Mark a file whose index is at its front as a panorama.
 
     Raises
     ------
@@ -37,7 +37,7 @@ def mark_as_panorama(file: Path, panorama: Panorama) -> None:
 
 
 def panorama_of(file: Path) -> Panorama | None:
-    """What an MP4 file says of itself as a panorama; None where it says nothing."""
+    """The panorama that an MP4 file declares; None where it declares none."""
     index = next((box for box in boxes_of_file(file) if box.kind == b"moov"), None)
     if index is None:
         return None

@@ -21,7 +21,7 @@ from vexel.output.proving.likeness import luma
 PARTS = (12, 8)
 """Columns and rows of parts whose mean colours are compared: small enough to show a tint, too large for noise."""
 LEAST = 32
-"""And so many pixels at least: colour of half the resolution bleeds over the edges of smaller ones."""
+"""And the fewest pixels: colour of half the resolution bleeds over the edges of smaller areas."""
 FLAT = 3
 """Codes by which neighbours may differ in a flat part."""
 
@@ -37,7 +37,7 @@ class Tolerance:
 CLOSELY, BY_PALETTE, LOOSELY = Tolerance(1.8, 6), Tolerance(24, 255), Tolerance(3, 12)
 """Rounding Y, Cb and Cr to 8 bits alone moves a flat colour by up to 1.65; a wrong tint moves white by 2."""
 BY_SIZE = Tolerance(12, 32)
-"""Where a size was asked for, at whatever quality."""
+"""Where a size was asked for, at any quality."""
 CONVERTED = Tolerance(2.1, 6)
 """Where colours are rounded twice, as codes of other primaries and as Y, Cb and Cr."""
 _USUAL_LOSS = 1.2
@@ -104,7 +104,7 @@ def rgb_of(frame: Any, colour: Colour) -> NDArray[Any]:
 
 
 def luma_of(frame: Any, colour: Colour) -> NDArray[np.float32]:
-    """Brightness of a decoded frame as it is seen on mid grey, from 0 to 255; of YUV without alpha its own numbers."""
+    """Brightness of a decoded frame over mid grey, from 0 to 255; of YUV without alpha its own numbers."""
     if isinstance(frame, np.ndarray) or not frame.format.name.startswith("yuv") or frame.format.name.startswith("yuva"):
         return luma(on_grey(rgb_of(frame, colour)), colour.matrix)
     plane, bits = frame.planes[0], frame.format.components[0].bits
@@ -117,7 +117,7 @@ def luma_of(frame: Any, colour: Colour) -> NDArray[np.float32]:
 
 
 def on_grey(pixels: Pixels) -> Pixels:
-    """Laid over mid grey: colours of clear pixels do not count."""
+    """Composited over mid grey: colours of clear pixels do not count."""
     return over(pixels, (127, 127, 127)) if pixels.shape[2] == 4 else pixels
 
 

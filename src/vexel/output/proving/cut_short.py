@@ -1,7 +1,7 @@
 """Whether a video file ends before it says that it ends, by the sizes that its container declares.
 
 Counts of frames and lengths are no measure of that: an edit list leaves frames
-out, and sound may go on after the last picture.
+out, and sound may last longer than the last picture.
 """
 
 from collections.abc import Callable

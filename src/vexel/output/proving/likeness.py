@@ -12,7 +12,7 @@ from vexel.core.recipes.colour_tags import luma_weights
 _C1, _C2 = (0.01 * 255) ** 2, (0.03 * 255) ** 2
 VIEWED = 256
 SAME = 100.0
-"""Decibels that stand for pictures without any difference."""
+"""Decibels for pictures without any difference."""
 
 
 def luma(pixels: NDArray[Any], matrix: str = "bt709") -> NDArray[np.float32]:

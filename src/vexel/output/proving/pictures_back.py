@@ -87,7 +87,7 @@ def _images(job: Job, files: Sequence[Path], wanted: Collection[int]) -> VideoFa
 
 
 def _exr_channels(file: Path) -> int:
-    """Whether a file has alpha of its own; read as a picture, one without gets a full one."""
+    """Whether a file stores alpha; read as a picture, one without gets a full one."""
     from vexel.stage.exr import raw_channels
 
     return 4 if "A" in raw_channels(file) else 3

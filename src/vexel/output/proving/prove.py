@@ -43,7 +43,7 @@ def receipt_of(job: Job, notes: list[str], further: Sequence[Check] = ()) -> Rec
         return receipt_of_cues(job, notes)
     count = 1 if job.recipe.container == "still" else job.timeline.count
     compared = sorted({round(n * (count - 1) / max(COMPARED - 1, 1)) for n in range(COMPARED)} | {count // 2})
-    # Frames are read anew while the file is decoded, and compared when both are there.
+    # Frames are read again while the file is decoded, and compared when both are there.
     with ThreadPoolExecutor(os.cpu_count() or 1) as readers:
         frames = {number: readers.submit(shown_picture, job, number) for number in compared}
         try:
@@ -77,7 +77,7 @@ def bytes_of(job: Job) -> int:
 
 
 def _told(job: Job) -> list[str]:
-    """What the file does not show of its frames as they are."""
+    """Notes on frame properties that the file does not show."""
     notes = [*job.footage.notes, *job.footage.told_by_pictures()]
     if job.loses_alpha:
         format_ = "GIF" if job.recipe.form.alpha == "cut" else job.recipe.makes
@@ -90,8 +90,8 @@ def _told(job: Job) -> list[str]:
     if any(file.suffix.lower() == ".exr" for file in job.footage.files) and job.recipe.codec not in ("exr", "as-made"):
         notes.append("the frames are OpenEXR: light from 0 to 1 as sRGB codes, what is brighter is cut off")
     if job.timeline.note:
-        anew = "; captured at that rate, each would be a frame of its own" if job.footage.renewable else ""
-        notes.append(job.timeline.note + anew)
+        more = "; captured at that rate, each would be a separate frame" if job.footage.renewable else ""
+        notes.append(job.timeline.note + more)
     footage = job.footage
     if footage.sound is not None and not job.has_sound:
         notes.append(f"{job.recipe.makes} holds no sound: that of the reel is left out")
@@ -220,7 +220,7 @@ def _cut_alpha(job: Job, found: VideoFacts, made: Mapping[int, Pixels]) -> Check
 
 
 def _same_files(job: Job) -> Check:
-    """Frames that go as they are, byte for byte."""
+    """Frames that are copied unchanged, byte for byte."""
     names, files = job.footage.file_names, job.footage.files
     shown = [position for position, _ in job.timeline.picks]
     if job.file.is_dir():
@@ -236,7 +236,7 @@ def _same_files(job: Job) -> Check:
 def shown_picture(job: Job, number: int) -> Pixels:
     """The picture that a file is to show as its n-th.
 
-    A file that keeps every code is held against the frames as they are, however its pictures were made of them.
+    A file that keeps every code is compared with the unscaled frames, for every conversion.
     """
     position, mix = job.timeline.shows(number)
     deep = job.placement.deep or (job.recipe.form.exact and job.source.deep and not job.loses_depth)
@@ -251,7 +251,7 @@ def shown_picture(job: Job, number: int) -> Pixels:
 
 
 def alike(made: Pixels, found: Any, colour: Colour) -> tuple[float, float]:
-    """PSNR and SSIM of a picture and what was read back of it, as they are seen on mid grey."""
+    """PSNR and SSIM of a picture and its decoded copy, both over mid grey."""
     one, other = luma(on_grey(made), colour.matrix), luma_of(found, colour)
     return psnr(one, other), ssim(one, other)
 

@@ -51,17 +51,17 @@ class VideoFacts:
     uneven : bool
         Whether frames last differently.
     panorama : Panorama or None
-        What it says of itself as one.
+        The panorama that it declares.
     spoilt : int
         Frames that are there and do not decode as they should.
     cut_short : bool
         Whether the file ends before it says that it ends.
     pictures : mapping of int to frame or ndarray
-        The frames that were wanted, as they are decoded; arrays are RGB or RGBA.
+        The requested frames, decoded; arrays are RGB or RGBA.
     profile, level : str
         Empty where the codec has none.
     tags : tuple of str
-        Range, matrix, primaries and transfer; ``untagged`` where nothing is said.
+        Range, matrix, primaries and transfer; ``untagged`` where none is set.
     alpha : bool
         Whether it holds transparency.
     plays : int or None
@@ -110,7 +110,7 @@ def video_facts(file: Path, wanted: Collection[int] = ()) -> VideoFacts:
     Mistake
         When it is no video.
     """
-    # The GIF reader would otherwise rewrite the very delays that are to be read.
+    # The GIF reader would otherwise rewrite the delays that are read here.
     options = {"min_delay": "0", "default_delay": "0"} if file.suffix.lower() == ".gif" else {}
     try:
         with open_media(file, **options) as container:
@@ -152,7 +152,7 @@ def _facts(file: Path, container: Any, wanted: Collection[int]) -> VideoFacts:
         # FFmpeg rounds them to hundred-thousandths.
         lasts = sum(delays, Fraction(0))
     elif stream.average_rate and container.format.name.startswith("matroska"):
-        # Times are whole milliseconds there; the last one's own length is that of the rate that the file tells.
+        # Times are whole milliseconds there; the last one's length follows from the rate in the file.
         lasts = _matroska_extent(times, base, stream.average_rate)
     return VideoFacts(
         # FFmpeg names all that its MP4 reader reads by one list: mov, mp4, m4a and more.
@@ -164,7 +164,7 @@ def _facts(file: Path, container: Any, wanted: Collection[int]) -> VideoFacts:
         frames=frames,
         seconds=lasts,
         rate=Fraction(frames) / lasts if lasts else Fraction(0),
-        # Codes of ITU-T H.273: 1 is BT.709, 2 says that nothing was said.
+        # Codes of ITU-T H.273: 1 is BT.709, 2 means unspecified.
         colour="bt709" if tags == (1, 1, 1) else "untagged" if set(tags) == {2} else str(tags),
         index_first=_index_first(file),
         uneven=len({duration for _, duration in times}) > 1,
@@ -222,7 +222,7 @@ def _level(context: Any) -> str:
 
 
 def _heard(stream: Any, samples: int) -> Fraction:
-    """Seconds of sound: what was decoded, and no more of it than the file says is to be heard."""
+    """Seconds of sound: the decoded length, at most the length that the file declares."""
     decoded = Fraction(samples, stream.codec_context.sample_rate)
     return min(decoded, stream.duration * stream.time_base) if stream.duration else decoded
 
@@ -241,7 +241,7 @@ def _matroska_extent(times: list[tuple[int, int]], base: Fraction, rate: Fractio
 
 
 def _index_first(file: Path) -> bool | None:
-    """Whether an MP4's ``moov`` box stands before its ``mdat`` box."""
+    """Whether an MP4's ``moov`` box comes before its ``mdat`` box."""
     first = next((box.kind for box in boxes_of_file(file) if box.kind in (b"moov", b"mdat")), None)
     return None if first is None else first == b"moov"
 

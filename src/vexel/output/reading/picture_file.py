@@ -1,4 +1,4 @@
-"""Image files read: frames of ours, and what comes from elsewhere, as people see it."""
+"""Reader of image files: Vexel's frames, and external images as a viewer shows them."""
 
 from dataclasses import dataclass
 from pathlib import Path
@@ -91,12 +91,12 @@ def _refuse_huge(file: Path) -> None:
     except TooManyPixels as error:
         raise Failure(str(error)) from None
     except SourceError:
-        # What else is wrong with it is said by what reads it.
+        # Its other faults are reported by its reader.
         return
 
 
 def _of_elsewhere(file: Path, deep: bool) -> NDArray[Any] | None:
-    """Pixels of an image file, upright and in sRGB whatever it was made with; None where it cannot be read.
+    """Pixels of an image file, upright and converted to sRGB; None where it cannot be read.
 
     Raises
     ------
@@ -125,7 +125,7 @@ def _of_elsewhere(file: Path, deep: bool) -> NDArray[Any] | None:
 
 
 def said_of(file: Path) -> tuple[str, ...]:
-    """How an image file from elsewhere differs from what pictures hold, and what becomes of that."""
+    """How an external image file differs from what pictures can hold, and how it is converted."""
     from vexel.sources.pictures.sequence_report import oddities_of
 
     return tuple(source_sentence(finding) for finding in oddities_of(file))

@@ -75,7 +75,7 @@ def _packed(data: bytes) -> Iterator[memoryview]:
     Raises
     ------
     ValueError
-        When a colour stands for clear (tRNS), which makes it of another kind than its header says.
+        When a colour means clear (tRNS), so that the picture has alpha and its header does not show it.
     """
     at, whole = 8, memoryview(data)
     while at + 8 <= len(data):

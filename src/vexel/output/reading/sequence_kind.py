@@ -69,7 +69,7 @@ def other_size(name: str, width: int, height: int, first_width: int, first_heigh
 
 
 def _header(file: Path, known: Finished | None) -> Header | None:
-    """What a file's header says; None where its pixels are to be read instead."""
+    """The header of a file; None where its pixels must be read instead."""
     if file.suffix.lower() not in IMAGES or (known is not None and not is_whole(file, known)):
         return None
     try:

@@ -31,7 +31,7 @@ def picture_findings(
     findings, left_out = cut_findings(reel)
     findings += _sound_level(reel)
     if count > MOST_LOOKED:
-        flashes = f"Flashes of so many frames as {count:,} are looked for when a file is made"
+        flashes = f"With {count:,} frames, flashes are looked for only when a file is made"
         return findings, f"{flashes}. {left_out}" if left_out else flashes
     for number in range(count):
         if stopped():

@@ -142,7 +142,7 @@ class Brush:
 
 
 def fitted_into(pixels: Pixels, width: int, height: int, fit: Fit) -> Pixels:
-    """A picture scaled into a part of the frame: whole, filling it, or its middle as it is; never larger than that."""
+    """A picture scaled into a part of the frame: whole, filling it, or its middle without scaling; never larger."""
     high, wide = pixels.shape[:2]
     if (wide, high) == (width, height):
         return pixels

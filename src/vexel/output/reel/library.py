@@ -15,7 +15,15 @@ from vexel.disk.disk_errors import os_sentence
 from vexel.disk.named_place import named_place
 from vexel.output.footage.footage import Footage, footage_of, footage_of_images
 from vexel.output.reading.picture_file import READABLE
-from vexel.output.reel.media import AnewMedia, ClipMedia, FootageMedia, Media, PlannedMedia, shown_pass, shows_the_same
+from vexel.output.reel.media import (
+    ClipMedia,
+    FootageMedia,
+    Media,
+    PlannedMedia,
+    TrueFramesMedia,
+    shown_pass,
+    shows_the_same,
+)
 from vexel.store.folder_take import LEDGER, read_ledger
 
 
@@ -31,7 +39,7 @@ class Library(Protocol):
             When they are not there, or cannot be read.
         """
 
-    def anew(self, ref: MediaRef, frames: TrueFrames) -> Media | None:
+    def true_frames(self, ref: MediaRef, frames: TrueFrames) -> Media | None:
         """Frames that were captured for real; None where they are not there yet."""
 
 
@@ -42,7 +50,7 @@ class FolderLibrary:
     ----------
     folder : Path
     takes : Path, optional
-        Where takes of shots are; `take_of` and `anew_of` name them.
+        Where takes of shots are; `take_of` and `true_frames_of` name them.
     """
 
     def __init__(self, folder: Path, takes: Path | None = None) -> None:
@@ -53,8 +61,8 @@ class FolderLibrary:
         """The folder for the take of a shot."""
         return self.takes / Path(ref.place).stem
 
-    def anew_of(self, ref: MediaRef, frames: TrueFrames) -> Path:
-        """The folder for frames of a shot's motion in so many steps."""
+    def true_frames_of(self, ref: MediaRef, frames: TrueFrames) -> Path:
+        """The folder for the true frames of a shot, by their number of steps of motion."""
         return self.takes / f"{Path(ref.place).stem}.{frames.motion}"
 
     def open(self, ref: MediaRef, rate: str) -> Media:
@@ -74,13 +82,13 @@ class FolderLibrary:
             return FootageMedia.of(footage_of_images([place], Clock(Rate.parse(ref.rate or rate), 1, "ends")))
         return FootageMedia.of(footage_of(place, ref.rate or rate))
 
-    def anew(self, ref: MediaRef, frames: TrueFrames) -> Media | None:
-        """See `Library.anew`."""
-        folder = self.anew_of(ref, frames)
+    def true_frames(self, ref: MediaRef, frames: TrueFrames) -> Media | None:
+        """See `Library.true_frames`."""
+        folder = self.true_frames_of(ref, frames)
         if ref.kind != "shot" or not (folder / LEDGER).is_file():
             return None
         shot = Shot.model_validate_json(json.dumps(read_ledger(folder)["shot"]))
-        media = AnewMedia(_footage(folder, shot, ref, hold=True))
+        media = TrueFramesMedia(_footage(folder, shot, ref, hold=True))
         return media if media.holds(frames.numbers) else None
 
     def _take(self, ref: MediaRef, folder: Path) -> Media:

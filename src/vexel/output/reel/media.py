@@ -42,7 +42,7 @@ class Media(Protocol):
         """A frame as RGB or RGBA with straight alpha."""
 
     def file(self, number: int) -> Path | None:
-        """The file of a frame; None where it has none of its own."""
+        """The file of a frame; None where it has none."""
 
     @property
     def first_file(self) -> Path | None:
@@ -59,10 +59,10 @@ class FootageMedia:
 
     @classmethod
     def of(cls, footage: Footage, shot: Shot | None = None, *, stale: bool = False) -> "FootageMedia":
-        """Footage with what its shot says of it."""
+        """Footage with the facts from its shot."""
         source = Source.of(footage)
         if not footage.known:
-            # Of images from elsewhere headers alone are known: what cannot be decoded is said as it is opened.
+            # Of external images only headers are known: a picture that cannot be decoded is reported when it is opened.
             source.picture(0)
         clock = footage.clock
         facts = MediaFacts(
@@ -120,7 +120,7 @@ def subject_of(shot: Shot) -> str:
 
 
 def shown_pass(shot: Shot, ref: MediaRef) -> CameraPass:
-    """What media show of a shot; where they do not say it, the first camera and its first pass.
+    """The pass of a shot that media show; by default the first camera's first pass.
 
     Raises
     ------
@@ -136,7 +136,7 @@ def passes_of(shot: Shot) -> tuple[tuple[str, str], ...]:
 
 
 def look_of(shot: Shot) -> dict[str, str]:
-    """How a shot looks, as far as it stands in its document: picture, lens, framing and light."""
+    """The look of a shot, as far as its document sets it: picture, lens, framing and light."""
     whole = shot.model_dump(mode="json")
     rig = whole["camera"]["rig"]
     parts = {
@@ -153,7 +153,7 @@ def look_of(shot: Shot) -> dict[str, str]:
 
 
 def shows_the_same(one: Shot, other: Shot) -> bool:
-    """Whether two shots give the same frames, whatever they are called and made into."""
+    """Whether two shots give the same frames, apart from their names and outputs."""
     return one.seen == other.seen
 
 
@@ -198,7 +198,7 @@ class PlannedMedia:
 
 
 @dataclass(frozen=True)
-class AnewMedia:
+class TrueFramesMedia:
     """Frames of a shot's motion in other steps, of which only some are there; told by their numbers."""
 
     footage: Footage
@@ -270,8 +270,8 @@ class ClipMedia:
         facts = MediaFacts(len(slots), rate, width, height, title=file.stem, transparent=clip.keeps_alpha)
         notes = [source_sentence(odd) for odd in found.findings]
         if found.source_frames.times:
-            said = f"its {found.source_frames.count:,} frames stand in a row of {len(slots):,}"
-            notes.append(f"{said}, {Rate(rate).label}, each as often as it lasts")
+            said = f"its {found.source_frames.count:,} frames of unequal length fill {len(slots):,}"
+            notes.append(f"{said}, {Rate(rate).label}, each repeated for its length")
         if clip.bits > 8:
             notes.append(f"it has {clip.bits} bits a channel; the reel is put together in 8")
         return cls(file, clip, facts, tuple(notes), slots)

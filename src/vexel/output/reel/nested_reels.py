@@ -13,7 +13,7 @@ from vexel.core.time.rate import Rate
 from vexel.disk.named_place import named_place
 
 MOST_DEPTH = 8
-"""So many reels may lie one within another."""
+"""Greatest depth of reels within reels."""
 
 
 class ContainsItself(Mistake):
@@ -47,7 +47,7 @@ def whole_reel(reel: Reel, folder: Path, file: Path | None = None) -> WholeReel:
     folder : Path
         That its paths are relative to.
     file : Path, optional
-        Where the reel itself lies, or is to be written.
+        Path of the reel itself, which may not exist yet.
 
     Raises
     ------
@@ -65,7 +65,7 @@ def whole_reel(reel: Reel, folder: Path, file: Path | None = None) -> WholeReel:
 
 
 def refuse_itself(reel: Reel, folder: Path, file: Path) -> None:
-    """Refuse a reel that contains the file that it is to be written to.
+    """Refuse a reel that contains its own output file.
 
     Raises
     ------

@@ -44,9 +44,9 @@ class OpenReel:
     gone : mapping of MediaRef to VexelError
         Why some are not there.
     wanted : mapping of MediaRef to TrueFrames
-        Instants that are to be captured for real.
-    anew : mapping of MediaRef to Media
-        Those that were.
+        Instants that must be captured.
+    captured : mapping of MediaRef to Media
+        Those that were captured.
     beside : Beside
         What is known of images and sounds.
     notes : tuple of str
@@ -59,7 +59,7 @@ class OpenReel:
     media: Mapping[MediaRef, Media]
     gone: Mapping[MediaRef, VexelError]
     wanted: Mapping[MediaRef, TrueFrames]
-    anew: Mapping[MediaRef, Media]
+    captured: Mapping[MediaRef, Media]
     beside: Beside
     notes: tuple[str, ...] = ()
     reels: tuple[Path, ...] = ()
@@ -107,8 +107,8 @@ class OpenReel:
 
     def read(self, shown: Shown) -> Pixels:
         """Pixels of a frame in 8 bits; the nearest one there is where the instant itself was not captured yet."""
-        if shown.phase is not None and shown.ref in self.anew:
-            pixels = self.anew[shown.ref].picture(self.wanted[shown.ref].number(shown.phase))
+        if shown.phase is not None and shown.ref in self.captured:
+            pixels = self.captured[shown.ref].picture(self.wanted[shown.ref].number(shown.phase))
         else:
             pixels = self.media[shown.ref].picture(shown.frame)
         return to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
@@ -124,7 +124,7 @@ class OpenReel:
 
     def lacking(self) -> dict[MediaRef, TrueFrames]:
         """Instants that are still to be captured."""
-        return {ref: frames for ref, frames in self.wanted.items() if ref not in self.anew}
+        return {ref: frames for ref, frames in self.wanted.items() if ref not in self.captured}
 
 
 def open_reel(
@@ -158,8 +158,8 @@ def open_reel(
     facts = {ref: one.facts for ref, one in media.items()} | dict.fromkeys(gone)
     plan = plan_reel(whole.reel, facts, before)
     wanted = true_frames(plan, facts)
-    anew = {ref: found for ref, frames in wanted.items() if (found := library.anew(ref, frames)) is not None}
-    return OpenReel(plan, media, gone, wanted, anew, beside or Beside(folder), whole.notes, whole.files)
+    captured = {ref: found for ref, frames in wanted.items() if (found := library.true_frames(ref, frames)) is not None}
+    return OpenReel(plan, media, gone, wanted, captured, beside or Beside(folder), whole.notes, whole.files)
 
 
 def _has_image(item: ItemSpec) -> TypeGuard[TitleItem]:

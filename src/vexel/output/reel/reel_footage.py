@@ -81,11 +81,11 @@ def _brush(reel: OpenReel, numbers: Sequence[int]) -> Brush:
 
 
 def plain_frame(reel: OpenReel, frame: ReelFrame) -> Shown | None:
-    """The frame of media that one of the reel is, where it is one as it was made, of the reel's own size."""
+    """The frame of media that a reel frame shows unchanged, where there is one of the reel's own size."""
     spec, node = reel.plan.reel, frame.node
     if frame.labels or spec.mark is not None:
         return None
-    if not isinstance(node, Shown) or (node.phase is not None and node.ref in reel.anew):
+    if not isinstance(node, Shown) or (node.phase is not None and node.ref in reel.captured):
         return None
     facts = reel.media[node.ref].facts
     same = (facts.width, facts.height) == (spec.width, spec.height)
@@ -152,7 +152,7 @@ def _notes(reel: OpenReel) -> Iterator[str]:
 
 
 def _files(reel: OpenReel) -> tuple[Path, ...]:
-    """The frames' own files, where every picture is one of them as it is; else none."""
+    """The frames' own files, where every picture is one of them unchanged; else none."""
     found: list[Path] = []
     for number in range(reel.plan.frames):
         node = plain_frame(reel, reel.plan.frame(number))

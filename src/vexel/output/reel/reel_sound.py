@@ -54,14 +54,14 @@ class ReelSound:
     limit: bool = False
 
     def samples(self, count: int) -> tuple[Samples, Sequence[str]]:
-        """So many samples of two channels at 48 kHz, and what became of them otherwise than was asked for.
+        """`count` samples of two channels at 48 kHz, and notes on what could not be done as asked.
 
         Raises
         ------
         Mistake
             When a file has no sound, or cannot be read.
         """
-        # However long it is: it lies on disk, and is worked on part by part.
+        # Sound of any length is kept on disk and processed in parts.
         with TemporaryFile() as kept:
             whole = np.memmap(kept, np.float32, "w+", shape=(2, count)) if count else np.zeros((2, 0), np.float32)
         for sound in self.sounds:
@@ -144,7 +144,7 @@ def sound_of(plan: ReelPlan, folder: Path) -> ReelSound | None:
 
 
 def _clip_findings(plan: ReelPlan, folder: Path, seconds: Callable[[Path], Fraction]) -> Iterator[Finding]:
-    """Clips that are to be heard and cannot be."""
+    """Clips whose sound is wanted and cannot be read."""
     for own in own_sounds(plan):
         trouble = own.trouble
         for sound in own.sounds[:1]:
@@ -193,7 +193,7 @@ def sound_findings(plan: ReelPlan, folder: Path, seconds: Callable[[Path], Fract
     elif last > picture + NEAR:
         fading = [one.model_dump(mode="json") | {"fade_out": max(one.fade_out, 1.0)} for one in sounds]
         fixes = () if all(one.fade_out for one in sounds) else (Fix("Fade it out", {"sound": fading}),)
-        goes = f"The sound would go on to {decimal(last, 2)} s, the picture ends at {decimal(picture, 2)} s"
+        goes = f"The sound lasts to {decimal(last, 2)} s, the picture ends at {decimal(picture, 2)} s"
         yield Finding("sound-too-long", goes, "It is cut off there, to the sample.", fixes)
 
 

@@ -14,7 +14,7 @@ from vexel.output.job.pictures import Pixels
 from vexel.output.reel.draw import fitted_into
 
 MOST_FRAMES = 20_000
-"""Frames of a reel that are looked at beforehand."""
+"""Number of a reel's frames that are examined in advance."""
 ROOM_SHARE, MOST_ROOM = 8, 1 << 29
 """Of the free memory, and bytes at most, that pictures are kept in."""
 Placed: TypeAlias = tuple[Shown, int, int]
@@ -28,9 +28,9 @@ class ReuseCache:
     ----------
     plan : ReelPlan
     numbers : sequence of int
-        The reel's frames that are to be drawn.
+        The reel's frames to draw.
     read : callable
-        Gives a frame as it is, in 8 bits.
+        Returns a frame without scaling, in 8 bits.
     """
 
     def __init__(self, plan: ReelPlan, numbers: Sequence[int], read: Callable[[Shown], Pixels]) -> None:

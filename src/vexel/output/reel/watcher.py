@@ -1,4 +1,4 @@
-"""Watches the pictures of a reel for flashes, as they are made."""
+"""Watches the pictures of a reel for flashes while they are made."""
 
 import threading
 from dataclasses import dataclass, field

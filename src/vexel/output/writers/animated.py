@@ -27,7 +27,7 @@ class AnimatedWriter(ContainerWriter):
         self._is_webp = job.recipe.container == "webp"
 
     def prepare(self, pixels: Pixels) -> av.VideoFrame:
-        """A frame of what the encoder takes: WebP converts to Y, Cb and Cr itself, by its own matrix."""
+        """A frame that the encoder takes: WebP converts to Y, Cb and Cr itself, with a matrix of its choice."""
         if self._is_webp:
             code = cv2.COLOR_RGBA2BGRA if pixels.shape[2] == 4 else cv2.COLOR_RGB2BGRA
             return av.VideoFrame.from_ndarray(cv2.cvtColor(pixels, code), format="bgra")
@@ -52,7 +52,7 @@ class AnimatedWriter(ContainerWriter):
         return (number * 1000 / self.job.timeline.rate.fps + Fraction(1, 2)).__floor__()
 
     def finished(self) -> None:
-        """Let the last picture last as long as it is to."""
+        """Give the last picture its length."""
         timeline, plays = self.job.timeline, self.job.recipe.timing.plays
         if self._is_webp:
             lasts = self._start(timeline.count)
@@ -88,7 +88,7 @@ def _end_at(file: Path, milliseconds: int) -> bool:
 
     Whether it is animated: of equal pictures the encoder makes a still.
 
-    Chunks ``ANMF`` tell how long each lasts in three bytes (WebP container specification).
+    Chunks ``ANMF`` store each duration in three bytes (WebP container specification).
     """
     data = bytearray(file.read_bytes())
     at, places = 12, []

@@ -119,17 +119,17 @@ CODECS: Mapping[str, Codec] = MappingProxyType(
 
 
 def muxing(job: Job) -> Settings:
-    """What a container is told by FFmpeg's names."""
+    """Options of a container, by FFmpeg's names."""
     if job.recipe.container not in ("mp4", "mov"):
         # Matroska gives every file an identity drawn by lot, and the same frames would give other bytes each time.
         return {"fflags": "+bitexact"}
-    # The index at the front, so that a browser plays before all has arrived. How long the tracks are to be played is
-    # told in ticks, of itself in milliseconds: sound ended up to half a one beside its sample.
+    # The index at the front, so that a browser plays before the whole file has arrived. Track lengths are
+    # written in ticks, by default in milliseconds: sound ended up to half a millisecond beside its sample.
     ticks = math.lcm(job.timeline.rate.fps.numerator, SOUND_RATE)
     return {"movflags": "+faststart"} | ({"movie_timescale": str(ticks)} if ticks < 1 << 31 else {})
 
 
 def key_distance(job: Job) -> int:
-    """Pictures from one that stands by itself to the next; 0 leaves it to the encoder."""
+    """Pictures from one key frame to the next; 0 leaves it to the encoder."""
     seconds = Fraction(repr(job.recipe.key_seconds))
     return max(round(seconds * job.timeline.rate.fps), 1) if seconds else 0

@@ -14,7 +14,7 @@ class ContainerWriter(Writer):
     Attributes
     ----------
     search : SizeSearch or None
-        Where a size is to be reached.
+        The search for a size, where one is set.
     """
 
     def __init__(self, job: Job, part: Path, search: SizeSearch | None) -> None:

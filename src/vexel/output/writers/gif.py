@@ -1,4 +1,4 @@
-"""Animated GIF: true in its total time, what stands still is left out."""
+"""Animated GIF: exact in its total time; areas that do not change are left out."""
 
 from collections import deque
 from collections.abc import Iterator
@@ -33,7 +33,7 @@ Finer cells gave 4 dB more where 57 dB were reached already, in files a third la
 COUNTED = 100_000
 """Pixels of a picture up to which all are counted."""
 STATISTIC = 512
-"""Side of the picture that stands for all colours."""
+"""Side of the sample picture from which colours are chosen."""
 SEEN = 128
 """Alpha from which a pixel is there."""
 WAITING = 8
@@ -109,7 +109,7 @@ class GifWriter(Writer):
     def _open(self) -> None:
         delays, plays = self._delays.hundredths, self.job.recipe.timing.plays
         self._starts = [0, *accumulate(delays)]
-        # FFmpeg writes a frame when the next one comes, so the last one's delay is told beforehand. Its loops are
+        # FFmpeg writes a frame when the next one comes, so the last one's delay is set first. Its loops are
         # what follows the first time; without any it writes none.
         options = {"loop": str({0: 0, 1: -1}.get(plays, plays - 1)), "final_delay": str(delays[-1])}
         self._container = av.open(str(self.part), "w", format="gif", options=options)
@@ -126,7 +126,7 @@ class GifWriter(Writer):
         self._container.mux(self._stream.encode(frame))
 
     def _await(self, most: int) -> None:
-        """Wait until no more pictures than so many are still to be packed."""
+        """Wait until at most `most` pictures remain to pack."""
         while len(self._packing) > most:
             self._packing.popleft().result()
 
@@ -147,7 +147,7 @@ class _Gathering:
         """Cells of a picture with their number of pixels and the sums of blue, green and red."""
         flat = pixels.reshape(-1, pixels.shape[2])
         if len(flat) > COUNTED:
-            # Some of so many are enough; by a step that no column repeats, so that no thin line is left out.
+            # Of many pixels a part is enough; by a step that no column repeats, so that no thin line is left out.
             step = next(step for step in (5, 7, 3, 11, 13) if pixels.shape[1] % step or step == 13)
             flat = flat[::step]
         if flat.shape[1] == 4:
@@ -200,8 +200,8 @@ class _Painter:
         self._put = _buffer(self._graph, size)
         # A palette is a picture of 16 × 16.
         other = _buffer(self._graph, (16, 16))
-        # Dithering spreads errors over what lies below: kept to what changed, the rest stays still and packs well.
-        # Of alpha, a GIF knows there and not there.
+        # Dithering spreads errors over lower rows: limited to changed areas, the rest does not move and packs well.
+        # A GIF's alpha is on or off.
         paint = self._graph.add(
             "paletteuse", f"dither={GIF_DITHER[palette.dither]}:diff_mode=rectangle:alpha_threshold=128"
         )
@@ -220,7 +220,7 @@ class _Painter:
 
 
 class _OwnPalettes:
-    """Gives each picture a palette of its own."""
+    """Gives each picture a separate palette."""
 
     def __init__(self, size: tuple[int, int], palette: Palette) -> None:
         self._graph = Graph()

@@ -93,7 +93,7 @@ class SequenceWriter(Writer):
 
 
 def sequence_names(job: Job) -> list[str]:
-    """Names of a sequence's files: those of the frames, or numbered anew where pictures are not frame by frame."""
+    """Names of a sequence's files: those of the frames, or new numbers where pictures are not frame by frame."""
     picks, suffix = job.timeline.picks, job.recipe.form.suffix
     frames = [n for n, _ in picks]
     if job.timeline.repeats == 1 and all(mix == 0 for _, mix in picks) and len(set(frames)) == len(frames):
@@ -147,7 +147,7 @@ class AsMadeWriter(Writer):
             self._archive = zipfile.ZipFile(part, "w", zipfile.ZIP_STORED)
 
     def prepare(self, pixels: Pixels) -> Any:
-        """Nothing: the file goes as it is."""
+        """Nothing: the file is copied unchanged."""
         return None
 
     def add(self, prepared: Any, number: int) -> None:

@@ -19,7 +19,7 @@ _HALVED = 6.0
 
 
 class TooLarge(Failure):
-    """No quality makes a file so small; `fits` says what would, as patches of the recipe with their labels."""
+    """No quality makes a file that small; `fits` lists settings that would, as patches of the recipe with labels."""
 
     fits: Sequence[tuple[str, dict[str, Any]]] = ()
 
@@ -89,7 +89,7 @@ class SizeSearch:
         return cls(most, Knob(bits=min(max(round(bits), 1000), highest)), 500, highest, job)
 
     def another(self, size: int) -> bool:
-        """Take note of the size that came; whether another try is due, with `knob` set anew.
+        """Record the resulting size; return whether another try is due, with a new `knob`.
 
         Raises
         ------

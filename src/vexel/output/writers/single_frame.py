@@ -20,7 +20,7 @@ def animate_webp(file: Path, size: tuple[int, int], milliseconds: int, plays: in
     picture = b"".join(_webp_chunk(kind, parts[kind]) for kind in (b"ALPH", b"VP8 ", b"VP8L") if kind in parts)
     extended = parts.get(b"VP8X", b"\0")[0]
     lossless = parts.get(b"VP8L", b"")
-    # The bit that says whether alpha is used stands after both sides, of 14 bits each.
+    # The bit for the use of alpha follows both sides, of 14 bits each.
     alpha = bool(extended & _ALPHA) or b"ALPH" in parts or bool(lossless and lossless[4] & 0x10)
     sides = b"".join((side - 1).to_bytes(3, "little") for side in size)
     head = bytes([_ANIMATED | (_ALPHA if alpha else 0), 0, 0, 0]) + sides
@@ -31,7 +31,7 @@ def animate_webp(file: Path, size: tuple[int, int], milliseconds: int, plays: in
 
 
 def animate_png(file: Path, delay: Fraction, plays: int) -> None:
-    """Let a PNG file be an animation of one picture; one that is already stays as it is."""
+    """Make a PNG file an animation of one picture; an animated one does not change."""
     data = file.read_bytes()
     first = data.find(b"IDAT") - 4
     if b"acTL" in data[:first]:

@@ -79,7 +79,7 @@ class SoundTrack:
 
     @classmethod
     def of(cls, job: Job, container: Any, notes: list[str]) -> "SoundTrack":
-        """Add a stream of sound to a container that is being written; `notes` is told what could not be had.
+        """Add a stream of sound to an open container; `notes` receives what could not be done.
 
         Raises
         ------
@@ -102,7 +102,7 @@ class SoundTrack:
         return cls(job, stream, samples, once)
 
     def write(self, container: Any) -> None:
-        """Encode so many samples as the picture lasts."""
+        """Encode as many samples as the picture lasts."""
         context = self._stream.codec_context
         resampler = av.AudioResampler(format=context.format, layout="stereo", rate=RATE)
         size = context.frame_size or _BLOCK
@@ -115,7 +115,7 @@ class SoundTrack:
         container.mux(self._stream.encode())
 
     def _block(self, at: int, count: int) -> Any:
-        """So many samples from a place of the file; silence after the sound's end."""
+        """`count` samples from a position in the file; silence after the sound's end."""
         block = np.zeros((2, count), np.float32)
         done = 0
         while done < count:
@@ -135,10 +135,10 @@ def _of_footage(job: Job, sound: Sound) -> tuple[Any, Sequence[str]]:
 
 
 def decoded(file: Path) -> Any:
-    """All samples of a sound file at 48 kHz in stereo, shape (2, n), float32; they lie on disk, however many.
+    """All samples of a sound file at 48 kHz in stereo, shape (2, n), float32; kept on disk.
 
     Sound that begins later than the file does, or is interrupted, has silence there. One channel is heard on both
-    sides as it is.
+    sides at the same level.
 
     Raises
     ------
@@ -181,7 +181,7 @@ def _write_decoded(container: Any, kept: Any) -> None:
 
 
 def mixed_down(file: Path) -> str:
-    """What is said of a sound of more than two channels; empty for others."""
+    """The note on a sound of more than two channels; empty for others."""
     try:
         with open_media(file) as container:
             count = _channels(container.streams.audio[0]) if container.streams.audio else 0

@@ -23,7 +23,7 @@ from vexel.output.writers.container import ContainerWriter
 from vexel.output.writers.search import SizeSearch
 from vexel.output.writers.sound import SoundTrack
 
-# AV1's encoder else prints its settings into whatever it is called from.
+# AV1's encoder otherwise prints its settings.
 os.environ.setdefault("SVT_LOG", "1")
 FILLING = 120 + 2 * (os.cpu_count() or 1)
 """Pictures within which an encoder allocates: its look-ahead of 40 to 60, and those that it works on side by side."""
@@ -34,7 +34,7 @@ class VideoWriter(ContainerWriter):
     """Encodes pictures; once, or as often as a size needs."""
 
     def __init__(self, job: Job, part: Path, weigh: Callable[[int], int] = lambda size: size) -> None:
-        """`weigh` tells what a size is held against: a page holds more than its video."""
+        """`weigh` converts a video's size to the one that the limit applies to: a page holds more than its video."""
         recipe = job.recipe
         self._codec = CODECS[recipe.codec]
         super().__init__(job, part, SizeSearch.of(job, by_bits=self._codec.by_bits))

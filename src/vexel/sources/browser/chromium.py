@@ -27,7 +27,7 @@ FLAGS = (
     "--disable-backgrounding-occluded-windows", "--disable-renderer-backgrounding",
     # A page has no network: what it asks for is answered from its own folder, and nothing else resolves.
     "--host-resolver-rules=MAP * ~NOTFOUND", "--proxy-server=socks5://127.0.0.1:9", "--proxy-bypass-list=<-loopback>",
-    # WebRTC would go round the proxy by UDP, and tell a page this machine's addresses.
+    # WebRTC would bypass the proxy by UDP, and show a page this machine's addresses.
     "--force-webrtc-ip-handling-policy=disable_non_proxied_udp",
     "--remote-debugging-pipe",
 )  # fmt: skip
@@ -49,7 +49,7 @@ _running: list[Protocol] = []
 
 
 def browser() -> Protocol:
-    """A running browser that paints by frames; started anew if it has ended.
+    """A running browser that paints by frames; restarted if it has ended.
 
     Raises
     ------
@@ -75,7 +75,7 @@ def browser() -> Protocol:
 
 
 def sandboxed() -> bool:
-    """Whether Chromium's own sandbox is on: always but for root, whom it refuses, and where a person says otherwise."""
+    """Whether Chromium's own sandbox is on: always but for root, whom it refuses, and where the user turned it off."""
     return os.geteuid() != 0 and os.environ.get(SANDBOX, "on") != "off"
 
 

@@ -47,7 +47,7 @@ def linked_files(file: Path) -> Iterator[Path]:
         if count > MAX_FILES or total > MAX_BYTES:
             raise Mistake(
                 f"the folder of {file.name} holds more than the {MAX_FILES:,} files or {MAX_BYTES // 1024**2:,} MB "
-                "that a page may have: put the page into a folder of its own"
+                "that a page can have: move the page into a separate folder"
             )
         yield path
 
@@ -68,7 +68,7 @@ def _named(file: Path) -> Iterator[Path]:
         text = waiting.pop()
         data = text.read_bytes()
         names = {match.decode("utf-8", "replace") for match in _NAMED.findall(data)}
-        # Scripts name files relative to the page, wherever they are themselves.
+        # Scripts name files relative to the page, not to themselves.
         bases += _bases(text, data)
         places = itertools.product(names | {unquote(name) for name in names}, (text.parent, *bases))
         for path in (_place(base, name) for name, base in places):

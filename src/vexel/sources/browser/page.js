@@ -420,7 +420,7 @@
       try {
         if (window.frames[k].__vexel) window.frames[k].__vexel.each(work);
       } catch {
-        // A frame from elsewhere has no clock of ours, and no network either.
+        // A frame of another origin has neither our clock nor a network.
       }
     }
   };

@@ -1,6 +1,6 @@
-"""The clock of a page in the browser: it stands still, and goes to an exact time when it is told to.
+"""The clock of a page in the browser: it is stopped, and advances to an exact time on request.
 
-The browser has a virtual time of its own, by which all that it shows runs:
+The browser has a virtual time, by which all that it shows runs:
 timers, dates, animations, pictures that move. It is let on by a stretch, and
 then a frame is begun for exactly its end. It never waits for the wall clock,
 but for what is being fetched. (A clock in the page's own script had to put
@@ -16,17 +16,17 @@ from vexel.sources.browser.protocol import NoAnswer
 from vexel.sources.browser.tab import Tab
 
 EPOCH = 1_767_225_600
-"""When a page is opened, by its own date: 1 January 2026, 00:00 UTC."""
+"""A page's date when it is opened: 1 January 2026, 00:00 UTC."""
 TICK_MS = Fraction(1, 200)
 """What the browser rounds its clocks to for a page that shares nothing with others; so do we, or chance would."""
 LEAST_MS = 0.0001
 """So little that the browser's clock, which counts microseconds, stays where it is, while it does what waits."""
 COARSE_MS, BEYOND_MS = 0.1, 0.002
 """Scripts and timers come a little farther than a frame, so that what is due at its very time is done before it: to
-the next tenth of a millisecond. To these the browser rounds the clocks of pictures in a page, by chance in between."""
+next tenth of a millisecond. To these the browser rounds the clocks of pictures in a page, unpredictably."""
 MEDIA_SECONDS, SETTLE_SECONDS = 5.0, 10.0
 LATE_SECONDS = 0.25
-"""After so long the picture that a video shows is taken for the one that was asked for."""
+"""After this time the picture that a video shows is taken for the requested one."""
 WAIT_SECONDS = 0.001
 TRIES = 4
 WHOLE_FRAME = 2
@@ -45,8 +45,8 @@ class PageClock:
     Attributes
     ----------
     needs : int
-        Which frames between those of the shot the page would have noticed when time last went on: 0 for none, or
-        `WHOLE_FRAME` where what runs by itself must go on in them.
+        Which frames between those of the shot the page would have noticed when time last advanced: 0 for none, or
+        `WHOLE_FRAME` where running animations must advance in them.
     """
 
     def __init__(self, tab: Tab, clear: bool) -> None:
@@ -61,7 +61,7 @@ class PageClock:
         self.needs = WHOLE_FRAME
 
     def load(self, address: str, seconds: float, failed: Callable[[], bool]) -> None:
-        """Load a document with all that it needs, in no time of its own, unless it fails before.
+        """Load a document with all that it needs while its time is stopped, unless it fails before.
 
         Raises
         ------
@@ -90,7 +90,7 @@ class PageClock:
         if (of_shot and self.goes_its_own_way) or self.needs == WHOLE_FRAME:
             self._tab.frame(self._ticks(at))
         elif self.needs:
-            # Where nothing tells of its end with a frame, painting it would be waste.
+            # Where no frame reports its end, painting it would be waste.
             self._tab.evaluate("__vexel.pass()")
 
     @property
@@ -119,7 +119,7 @@ class PageClock:
         return picture
 
     def _come_to(self, at: Fraction) -> None:
-        """Let time go on, and all that is fetched or decoded be there."""
+        """Advance time, and wait for all that is fetched or decoded."""
         exact = float(at)
         stands = self._tab.evaluate(f"__vexel.allow({exact!r})")
         for worker in self._tab.workers:

@@ -135,7 +135,7 @@ class Protocol:
         return number
 
     def _read(self, seconds: float | None) -> None:
-        """Take in what has come, if anything comes in time."""
+        """Read the bytes that have arrived, if any arrive in time."""
         if seconds is not None and not select.select([self._incoming], [], [], seconds)[0]:
             return
         chunk = os.read(self._incoming, CHUNK)
@@ -160,6 +160,6 @@ class Protocol:
             handler = self._handlers.get((message.get("sessionId", ""), message["method"]))
             if handler is not None:
                 handler(message["params"])
-        # Answers to what was told without waiting are dropped, or they would pile up.
+        # Answers to commands that nobody waits for are dropped, or they would pile up.
         elif number in self._awaited:
             self._answers[number] = message

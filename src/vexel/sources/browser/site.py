@@ -1,4 +1,4 @@
-"""The folder that a page lives in, answered to the browser as if it were a site of its own."""
+"""The folder of a page, served to the browser as a separate site."""
 
 import mimetypes
 from collections.abc import Mapping

@@ -1,4 +1,4 @@
-"""One page in the browser, in a context of its own: nothing of it is shared or kept."""
+"""One page in the browser, in an isolated context: nothing of it is shared or kept."""
 
 import base64
 import time
@@ -43,7 +43,7 @@ class Tab:
     site : Site
         Answers all its requests.
     worker_script : str
-        Runs in every worker before any script of its own.
+        Runs in every worker before its own scripts.
 
     Attributes
     ----------
@@ -109,7 +109,7 @@ class Tab:
         self.on("Page.frameNavigated", moved)
 
     def begin_with(self, script: str) -> None:
-        """Run a script in every document of the page before any of its own."""
+        """Run a script in every document of the page before the page's own scripts."""
         self.send("Page.addScriptToEvaluateOnNewDocument", source=script)
 
     def go_to(self, address: str, seconds: float) -> None:
@@ -156,7 +156,7 @@ class Tab:
         if self._ratio == 1:
             return base64.b64decode(self._painted(ticks, order))
         self.frame(ticks)
-        # A frame's own picture has one pixel for each of the page's own, whatever the ratio; this one has them all.
+        # A frame's own picture has one pixel for each CSS pixel, at every ratio; this one has all device pixels.
         clip = {"x": 0, "y": 0, **self._size, "scale": 1}
         return base64.b64decode(self._shot(ticks, order | {"clip": clip}))
 

@@ -1,1 +1,1 @@
-"""A person's own Python: loaded, its decorators, what its functions return, and checkpoints of simulations."""
+"""The user's Python: loading it, its decorators, the results of its functions, and checkpoints of simulations."""

@@ -4,9 +4,9 @@ One process steps at a time, under a lock; the others take the state it left
 and show it meanwhile. The latest states stay for them, and of all earlier
 ones enough to come back to any step quickly.
 
-A state is any object of a person's code, so it is pickled, and a pickle runs
-code when it is read. Each is sealed with a key of this person's, which no
-project holds: one from elsewhere is never unpickled.
+A state is any object of the user's code, so it is pickled, and a pickle runs
+code when it is read. Each is sealed with a key of this user's, which no
+project contains: a foreign one is never unpickled.
 """
 
 import fcntl
@@ -23,7 +23,7 @@ from vexel.disk.write import write_whole
 
 SUFFIX = ".state"
 LATEST = 12
-"""How many of the latest states stay whatever their distance."""
+"""Number of latest states that stay at any distance."""
 _SEAL = "sha256"
 _SEAL_BYTES = 32
 

@@ -1,6 +1,6 @@
-"""A person's own Python file, loaded, with errors that name its own lines.
+"""The user's Python file, loaded, with errors that name its lines.
 
-Only ever opened inside a stage process: it runs a person's own code.
+Opened inside a stage process only: it runs untrusted code.
 """
 
 import os
@@ -45,7 +45,7 @@ class CodeFile(Generic[M]):
         self.file = file
         self.watch = Watch(file.parent)
         if b"vexel" not in file.read_bytes():
-            # A plain script would draw and save all that it draws, only to be told that it is no source.
+            # A plain script would draw and save everything before it is refused as a source.
             raise self._unmarked("no function", mark)
         self.marked: M = self._find(self._load(), mark)
 
@@ -70,7 +70,7 @@ class CodeFile(Generic[M]):
         try:
             with self.watch.watching():
                 return function(*given, **named)
-        except Exception as error:  # noqa: BLE001 (a person's code raises anything)
+        except Exception as error:  # noqa: BLE001 (user code raises anything)
             raise self._pointed(error) from None
         except SystemExit:
             raise self._exits() from None
@@ -97,8 +97,8 @@ class CodeFile(Generic[M]):
         try:
             code = compile(self.file.read_bytes(), str(self.file), "exec")
             with self.watch.watching():
-                exec(code, module.__dict__)  # noqa: S102 (this is where a person's code is run, in a bounded process)
-        except Exception as error:  # noqa: BLE001 (a person's code raises anything)
+                exec(code, module.__dict__)  # noqa: S102 (this is where user code is run, in a bounded process)
+        except Exception as error:  # noqa: BLE001 (user code raises anything)
             raise self._pointed(error) from None
         except SystemExit:
             raise self._exits() from None
@@ -123,7 +123,7 @@ class CodeFile(Generic[M]):
         return SourceError(f"{self.file.name} ends the process: remove the call to exit()")
 
     def _pointed(self, error: Exception) -> SourceError:
-        """The error as a sentence that names the person's own file and line."""
+        """The error as a sentence that names the user's file and line."""
         folder = self.file.parent
         text = str(error) or "no further word"
         if isinstance(error, SyntaxError):

@@ -1,4 +1,4 @@
-"""The marks that a person's own code puts on its functions."""
+"""The decorators that user code puts on its functions."""
 
 import inspect
 from collections.abc import Callable, Mapping
@@ -63,7 +63,7 @@ class Decorated:
         return SEEN if "instant" in self.takes else tuple(name for name in SEEN if name in self.takes)
 
     def given(self, dials: Mapping[str, float], seen: Mapping[str, int | Fraction], **more: Any) -> dict[str, Any]:
-        """Arguments by name: dials, and whatever the function takes of the instant and of `more`."""
+        """Arguments by name: dials, and the parameters that the function takes from the instant and from `more`."""
         arguments: dict[str, Any] = dict(dials)
         for name in self.takes:
             if name == "instant":
@@ -81,7 +81,7 @@ class Decorated:
         return arguments
 
     def __call__(self, *given: Any, **named: Any) -> Any:
-        """Call the function, with the dials' defaults for whatever is not given."""
+        """Call the function, with the dials' defaults for arguments that are not given."""
         bound = inspect.signature(self.build).bind_partial(*given, **named)
         for d in self.dials:
             bound.arguments.setdefault(d.name, d.default)
@@ -117,7 +117,7 @@ class Simulation:
     step : Fraction
         Inner step in simulated seconds.
     settings : list of Dial
-        Its class attributes: they decide the whole course, so they stay as they are over a shot.
+        Its class attributes: they decide the whole simulation, so they are constant over a shot.
     dials : list of Dial
         Its settings, and the dials that ``show`` takes, which lanes may drive.
     """

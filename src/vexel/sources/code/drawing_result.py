@@ -1,7 +1,7 @@
-"""Pictures out of whatever a drawing function returned.
+"""Pictures from the result of a drawing function.
 
 Libraries are looked up by the type's own module, so that none is imported
-that the person's code did not bring.
+that the user's code did not import.
 """
 
 import sys
@@ -131,7 +131,7 @@ def _figure_pixels(figure: Any, asked: FrameRequest) -> NDArray[np.uint8]:
     """A figure keeps its size in inches, so that its text keeps its share of the picture."""
     from matplotlib.backends.backend_agg import FigureCanvasAgg
 
-    # What is to be drawn over a kept ground in a window is marked so, and left out of a figure that is drawn whole.
+    # Artists that are drawn over a kept background in a window are marked so, and left out of a figure drawn whole.
     for artist in figure.findobj(lambda one: one.get_animated()):
         artist.set_animated(False)
     wide, high = figure.get_size_inches()

@@ -32,9 +32,9 @@ class Named:
     lists : bool
         Whether it lists folders, so that all files of a folder that it names belong to it.
     lists_own : bool
-        Whether it lists the folder of its own file.
+        Whether it lists the folder of the file itself.
     lists_unsaid : bool
-        Whether it lists a folder by a name that is told elsewhere.
+        Whether it lists a folder whose name is set in another place.
     """
 
     modules: tuple[tuple[int, str], ...]
@@ -151,14 +151,14 @@ def _pattern(node: ast.JoinedStr) -> str:
 
 
 def _chained(node: ast.AST) -> str:
-    """The end of a path that is put together by ``/``, as far as it is told."""
+    """The known end of a path that is joined by ``/``."""
     if isinstance(node, ast.BinOp) and isinstance(node.op, ast.Div):
         return "/".join(filter(None, (_chained(node.left), _text(node.right))))
     return ""
 
 
 def _is_own_folder(node: ast.Call) -> bool:
-    """Whether a listing says no folder but that of its own file."""
+    """Whether a listing names no folder except the file's."""
     told = [*node.args[:1], *([node.func.value] if isinstance(node.func, ast.Attribute) else [])]
     said = any(_text(one) for one in told if not _is_wild(_text(one)))
     at_file = any(isinstance(one, ast.Name) and one.id == "__file__" for part in told for one in ast.walk(part))

@@ -1,4 +1,4 @@
-"""A camera's way from a formula: a Python file with one function that tells where the camera is."""
+"""A camera path from a formula: a Python file with one function that returns the camera's position."""
 
 from collections.abc import Sequence
 from pathlib import Path

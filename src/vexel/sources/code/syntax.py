@@ -1,4 +1,4 @@
-"""The syntax tree of a person's Python file, read without running it."""
+"""The syntax tree of the user's Python file, read without running it."""
 
 import ast
 import threading
@@ -6,7 +6,7 @@ from functools import lru_cache
 from pathlib import Path
 
 _one_at_a_time = threading.Lock()
-"""CPython 3.11 counts the depth of a tree for all threads together, and breaks down when two build one at once."""
+"""CPython 3.11 counts the depth of a tree for all threads together, and fails when two build one at once."""
 
 
 def syntax_of(file: Path) -> ast.Module | None:

@@ -74,7 +74,7 @@ class Watch:
             self._seen[kind, name] = None
 
     def note_path(self, kind: str, path: Any) -> None:
-        """Remember the reading of a file or a folder, if it is none of its own and of no library."""
+        """Record that a file or a folder was read, if it belongs to neither the source nor a library."""
         if not isinstance(path, (str, bytes, os.PathLike)):
             return
         # Only spelled out: looking it up would be reported too.
@@ -141,7 +141,7 @@ def _install() -> None:
 
 
 _CLOCKS = {"time": 0, "time_ns": 0, "localtime": 0, "gmtime": 0, "ctime": 0, "asctime": 0, "strftime": 1}
-"""Functions that tell the time where they are given no more than so many arguments."""
+"""Functions that return the present time where they are given at most this number of arguments."""
 
 
 def _wrap(module: Any, name: str, usual: int | None) -> None:

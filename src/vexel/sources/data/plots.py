@@ -18,7 +18,7 @@ INK, PAPER, LINES = "#1f2a33", "#f6f6f4", ("#0b6167", "#b2402f", "#9a6a00", "#4b
 
 
 class ArrayLook:
-    """A growing line for numbers, a curve for rows, a colour map for planes, pictures as they are."""
+    """A growing line for numbers, a curve for rows, a colour map for planes, pictures unchanged."""
 
     def __init__(self, data: ArraySlices, name: str) -> None:
         self._data, self._name = data, name

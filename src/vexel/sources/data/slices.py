@@ -40,7 +40,7 @@ class SeriesData(Protocol):
         """One slice: an array, columns by name, or a PyVista mesh."""
 
     def stamp(self, number: int) -> str:
-        """What identifies a slice's content; empty where all lie in one file."""
+        """What identifies a slice's content; empty where all are in one file."""
 
 
 class ArraySlices:
@@ -174,7 +174,7 @@ def _array(file: Path, name: str) -> NDArray[Any]:
             names = list(held)
             if not name and len(names) != 1:
                 raise SourceError(
-                    f"{file.name} holds {len(names)} arrays: say which one in source.array: {', '.join(names)}"
+                    f"{file.name} holds {len(names)} arrays: choose one in source.array: {', '.join(names)}"
                 )
             if name and name not in names:
                 raise SourceError(f"source.array: {file.name} has no array {name!r}; {nearest_name(name, names)}")

@@ -18,9 +18,9 @@ from vexel.sources.data.table_values import MISSING, Decimal, number_in, numbers
 Columns = dict[str, NDArray[Any]]
 SEPARATORS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar"}
 LOOKED_AT = 200
-"""So many lines decide what separates the columns."""
+"""Number of lines that decide what separates the columns."""
 FEW = 0.1
-"""Of a column with no larger share of values that are no numbers, it is said which is none."""
+"""In a column with at most this share of values that are not numbers, the first such value is named."""
 _CLOCK = ("%H:%M", "%H:%M:%S", "%H:%M:%S.%f", "%I:%M %p", "%I:%M:%S %p")
 _TIMES = ("", *(f" {clock}" for clock in _CLOCK))
 _DAY_FIRST = ("%d.%m.%Y", "%d/%m/%Y", "%d-%m-%Y", "%d.%m.%y", "%d/%m/%y")
@@ -36,7 +36,7 @@ class Table:
     Attributes
     ----------
     columns : dict of str to ndarray
-        Numbers, or texts as they are written.
+        Numbers, or the texts of the file.
     separator, decimal : str
         Empty for a file that has neither.
     encoding : str
@@ -132,7 +132,7 @@ def _separator(text: str) -> str:
 
 
 def _texts(text: str, separator: str) -> tuple[dict[str, list[Any]], int]:
-    """Columns as they are written, and the line of the header, 0 for none; lines before it that begin with # go.
+    """Columns of text, and the line of the header, 0 for none; lines before it that begin with # go.
 
     A value that is not there is NaN.
     """

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 Decimal = Literal[".", ","]
 MISSING = ("", "-", "–", "—", "n/a", "na", "nan", "null", "none", "#n/a", "?")
-"""What stands for a value that is not there, in small letters."""
+"""Texts that mean a missing value, in small letters."""
 _SIGNS = r"[$€£¥]"
 _PARTED = {".": r"[,'\u00a0\u202f ]", ",": r"[.'\u00a0\u202f ]"}
 """What parts thousands, by the decimal sign: the other sign, spaces or apostrophes."""
@@ -23,7 +23,7 @@ _SIGNED = re.compile(rf"[+-]\s*{_SIGNS}")
 
 
 def number_in(text: str, decimal: Decimal = ".") -> float | None:
-    """A number as it is written; NaN for one that is missing, None for what is none."""
+    """The number of a text; NaN for a missing one, None for text that is not a number."""
     text = text.strip().replace("\u2212", "-")
     if text.lower() in MISSING:
         return float("nan")

@@ -31,7 +31,7 @@ class ClipFile:
     between : str
         What stands between two frames: the one before, or ``blend`` for both.
     fields : {"as-is", "deinterlace"}
-        Whether frames of two half pictures are made whole.
+        Whether interlaced frames are deinterlaced.
     colours : {"as-is", "srgb"}
         Whether wide and bright colours are converted.
 
@@ -110,7 +110,7 @@ class ClipFile:
         if not part:
             return self.picture(slot)
         pair = (slot, (slot + 1) % len(self._index.shown))
-        # The next look goes on from the later of the two, so that no frame is decoded twice.
+        # The next sample continues from the later of the two, so that no frame is decoded twice.
         self._kept = {n: self._kept[n] if n in self._kept else self.picture(n) for n in pair}
         return mixed([(self._kept[pair[0]], 1 - part), (self._kept[pair[1]], part)])
 
@@ -123,7 +123,7 @@ class ClipFile:
         return picture_of(whole, self._aspect, self._colours)
 
     def _findings(self, uneven: bool) -> list[SourceFinding]:
-        """What is odd about it, and what of that is left as it is."""
+        """What is odd about it, and which oddities are left."""
         times, first, found = self._index.times, self._reader.frame(0), []
         if uneven:
             shortest, longest = spread(times)
@@ -147,6 +147,6 @@ class ClipFile:
         return found
 
     def _interlaced(self) -> bool:
-        """Whether the first frames or one in the middle say that they are made of two half pictures."""
+        """Whether the first frames or one in the middle are interlaced."""
         count = len(self._index.shown)
         return any(self._reader.frame(n).interlaced_frame for n in sorted({*range(min(count, 8)), count // 2}))

@@ -136,7 +136,7 @@ def _read_by_trimesh(file: Path, held: str) -> list[Part]:
     if held == "OBJ":
         _check_obj(file)
     if held == "STL" and (stl := read_binary_stl(file)) is not None:
-        # Each of its faces has corners of its own, three times as many as there are.
+        # Each of its faces has three separate corners.
         points, faces = _joined(stl.corners.reshape(-1, 3), np.arange(3 * len(stl.corners)).reshape(-1, 3))
         surface = pv.PolyData.from_regular_faces(points, faces)
         if stl.colours is None:
@@ -186,7 +186,7 @@ def _part_of(
     points = trimesh.transform_points(mesh.vertices, placed)
     faces = np.asarray(mesh.faces, dtype=np.int64)
     if held == "STL":
-        # Each of its faces has corners of its own, three times as many as there are.
+        # Each of its faces has three separate corners.
         points, faces = _joined(points, faces)
     surface = pv.PolyData.from_regular_faces(points, faces)
     if held != "STL" and "vertex_normals" in mesh._cache:  # the file's own; trimesh would otherwise make its own up

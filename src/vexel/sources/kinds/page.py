@@ -1,4 +1,4 @@
-"""Source kind ``page``: HTML or SVG with its scripts and assets, shown in a browser whose time stands still."""
+"""Source kind ``page``: HTML or SVG with its scripts and assets, shown in a browser whose time is stopped."""
 
 import json
 import math
@@ -39,7 +39,7 @@ SCRIPT, WORKER_SCRIPT = (Path(chromium.__file__).with_name(name) for name in ("p
 
 
 class PageFile:
-    """A page, opened as often as it is looked at in different ways or places.
+    """A page, opened once for each size and place at which it is shown.
 
     Parameters
     ----------
@@ -71,9 +71,9 @@ class PageFile:
         )
 
     def _looked_at(self) -> tuple[AnimationLength | None, list[str]]:
-        """The length that its animations tell, and what of it has a clock of its own.
+        """The length of its animations, and its parts with clocks that cannot be stopped.
 
-        Nothing where it cannot be opened, and its picture says why.
+        Nothing where it cannot be opened; the error is then shown in place of its picture.
         """
         seen: dict[str, int | Fraction] = {"frame": 0, "rate": Fraction(24)}
         asked = FrameRequest({dial.name: dial.default for dial in self._dials}, seen, LOOKED_AT, LOOKED_AT, "#ffffff")
@@ -200,7 +200,7 @@ class OpenedPage:
         return self._shown
 
     def courses(self) -> list[Animation]:
-        """Its animations, as they are when it has been loaded."""
+        """Its animations after it has loaded."""
         courses = self._load().evaluate("__vexel.courses()")
         return [
             Animation(name, _exact(seconds), None if times is None else _exact(times), _exact(delay))
@@ -208,7 +208,7 @@ class OpenedPage:
         ]
 
     def untamed(self) -> list[str]:
-        """What of it has a clock of its own."""
+        """Its parts with clocks that cannot be stopped."""
         assert self._tab is not None
         found: list[str] = self._tab.evaluate("__vexel.untamed()")
         return found

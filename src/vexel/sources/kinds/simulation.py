@@ -26,7 +26,7 @@ from vexel.sources.protocols import FrameRequest, Shown
 SAVING_SHARE = 0.01
 """Keeping states may take this share of the time that stepping takes: one a frame had cost 68 % at 6 ms a frame."""
 FETCH_SAVES = 10
-"""Stepping is preferred to fetching a state that costs as much as so many savings."""
+"""Stepping is preferred to fetching a state that costs as much as this number of savings."""
 LASTING_SECONDS = 0.25
 """A state is kept for good after this much stepping, so that coming back costs about as much."""
 
@@ -79,7 +79,7 @@ class SimulationFile:
         return SourceError(f"{self._code.file.name}, line {self._code.line}: show() returned {error}", self._code.line)
 
     def _set(self, dials: Mapping[str, float]) -> None:
-        """Begin anew when settings are others."""
+        """Start again when settings differ."""
         simulation = self._code.marked
         settings = {s.name: dials.get(s.name, s.default) for s in simulation.settings}
         if settings == self._settings:
@@ -112,7 +112,7 @@ class SimulationFile:
                 self._advance(step)
 
     def _fetched(self, step: int) -> tuple[int, Any] | None:
-        """The saved state nearest to a step, by its own step; None where none is nearer than the one at hand."""
+        """The saved state nearest to a step, with its step; None where none is nearer than the present one."""
         refused = -1
         while (known := self._states.nearest(step)) is not None and known != refused:
             if self._at <= step and known <= self._at:
@@ -152,7 +152,7 @@ class SimulationFile:
         self._state, self._at = state, step
 
     def _when_it_broke(self, from_step: int, to_step: int, bad: str) -> str:
-        """Go over the stretch again, step by step, to say which one it was."""
+        """Step over the stretch again, to find the step at which it broke."""
         known = self._states.nearest(from_step)
         loaded = None if known is None else self._states.load(known)
         self._state, self._at = (copy.deepcopy(self._first), 0) if loaded is None else (loaded, known or 0)
@@ -173,7 +173,7 @@ def not_finite(state: Any, name: str = "the state") -> str:
     for part, value in _parts(state, name):
         if isinstance(value, float | complex) and not np.isfinite(value):
             return part
-        # A sum is finite only if all its terms are, or if they overflow; it needs no array of its own.
+        # A sum is finite only if all its terms are, or if they overflow; it needs no temporary array.
         broken = isinstance(value, np.ndarray) and value.dtype.kind in "fc" and not np.isfinite(value.sum())
         if broken and not np.isfinite(value).all():
             return part

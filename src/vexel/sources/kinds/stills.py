@@ -29,7 +29,7 @@ class StillsFolder:
     file : Path
         Any one member, or a ZIP archive of them.
     rate : str
-        Pictures a second; a sequence does not say it.
+        Pictures a second; a sequence does not state it.
     reverse : bool
         From the last number to the first.
     gaps : str
@@ -96,7 +96,7 @@ class StillsFolder:
         return light if any(picture.dtype == np.float32 for picture, _ in pictures) else encoded(light)
 
     def _members_at(self, asked: FrameRequest) -> list[tuple[Member, Fraction]]:
-        """Members that stand at a slot, or between it and the next, with their weights; as they were when planned."""
+        """Members at a slot, or between it and the next, with their weights; unchanged since the plan."""
         slot, part = int(asked.seen["slot"]), Fraction(asked.seen.get("part", 0))
         shares = [(slot, 1 - part), ((slot + 1) % len(self._shown), part)] if part else [(slot, Fraction(1))]
         mixes = [(self._mix(self._shown[number]), share) for number, share in shares]

@@ -25,7 +25,7 @@ def compact(points: NDArray[np.floating[Any]]) -> NDArray[np.floating[Any]]:
 def stored_step(points: NDArray[np.floating[Any]]) -> float:
     """The coarsest step between coordinates that the numbers of points can hold.
 
-    64-bit numbers that came from 32-bit ones have the steps of those, along each axis of its own.
+    64-bit numbers that came from 32-bit ones have the steps of those, separately along each axis.
     """
     if not len(points):
         return 0.0

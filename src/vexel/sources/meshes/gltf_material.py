@@ -1,4 +1,4 @@
-"""Materials of glTF 2.0, as far as the stage draws them, and what of them is left out."""
+"""Materials of glTF 2.0, as far as the stage draws them, and their ignored parts."""
 
 from dataclasses import dataclass, replace
 from typing import Any

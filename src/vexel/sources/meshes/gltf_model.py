@@ -194,11 +194,11 @@ class GltfModel:
         if surface.shapes:
             for weight, shape in zip(self._weights(surface.node, times), surface.shapes, strict=False):
                 points = points + weight * shape
-            normals = None  # of the shape as it is now, worked out anew
+            normals = None  # They must be calculated from the morphed shape.
         skin = self._scene.nodes[surface.node].get("skin")
         if skin is not None and surface.joints is not None and surface.weights is not None:
             by_joint = self._joints(skin, places)
-            # A skin stands where its joints are, wherever its own node is (glTF 2.0, section 3.7.3.3).
+            # A skin follows its joints and ignores its own node (glTF 2.0, section 3.7.3.3).
             sums = np.maximum(surface.weights.sum(axis=1, keepdims=True), 1e-12)
             place = np.einsum("nj,njab->nab", surface.weights / sums, by_joint[surface.joints])
             points = np.einsum("nab,nb->na", place[:, :3, :3], points) + place[:, :3, 3]
@@ -210,7 +210,7 @@ class GltfModel:
                 # Normals turn by the inverse transpose, so that an uneven scale leaves them upright.
                 normals = (normals @ np.linalg.pinv(matrices[:, :3, :3])).reshape(-1, 3)
         mesh = surface.part.mesh.copy(deep=False)
-        # Points of its own: a shallow copy shares them with what it is a copy of.
+        # New points: a shallow copy shares them with its original.
         mesh.SetPoints(pv.vtk_points(compact(points)))
         if normals is not None:
             mesh.point_data["Normals"] = (
@@ -292,7 +292,7 @@ def _looking(
 
 
 def _repeated(part: Part, times: int) -> Part:
-    """A part with its mesh so many times, one after another."""
+    """A part with its mesh repeated one after another."""
     mesh = part.mesh
     faces = mesh.regular_faces
     each = np.arange(times)[:, None, None] * mesh.n_points

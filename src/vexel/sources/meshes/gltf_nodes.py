@@ -59,7 +59,7 @@ def _own_visibility(scene: GltfScene, node: int, channels: dict[int, Channels], 
 
 
 def visible_at_rest(scene: GltfScene, node: int) -> bool:
-    """Whether a node itself is seen without an animation, whatever is above it."""
+    """Whether a node itself is visible without an animation, whether or not its parents are."""
     held = scene.nodes[node].get("extensions", {}).get(VISIBILITY, {})
     return bool(held.get(VISIBLE, True))
 

@@ -1,4 +1,4 @@
-"""Material files of OBJ (MTL): their materials with the textures that they name, and what of them is not drawn.
+"""Material files of OBJ (MTL): their materials with the textures that they name, and the parts that are not drawn.
 
 See Wavefront's MTL format (Bourke, 1995). Files name textures in many spellings: keys in any case, options before the
 name, names with spaces, ``%20`` or the separators of another system; what is there decides.
@@ -177,7 +177,7 @@ def _is_number(word: str) -> bool:
 
 
 def _place(folder: Path, name: str, by: str) -> Path:
-    """The file of a name: as it is written, or in one of the spellings under which it is there."""
+    """The file of a name: exactly, or in another spelling that exists."""
     spellings = dict.fromkeys(
         (name, unquote(name), name.replace("\\", "/"), unquote(name).replace("\\", "/")),
     )
@@ -199,7 +199,7 @@ class Resolver:
         self._textures: dict[str, Path] = {}
 
     def get(self, name: str) -> bytes:
-        """A texture by its short name, or else all materials, whatever file of them is asked for.
+        """A texture by its short name, or else all materials, for every name of a material file.
 
         Raises
         ------

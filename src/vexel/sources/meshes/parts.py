@@ -35,7 +35,7 @@ class Part:
     filters : bool
         Whether texels are blended with their neighbours; else each is a sharp square.
     lit : bool
-        Whether light falls on it; else its colours are shown as they are.
+        Whether light falls on it; else its colours are shown unchanged.
     rigid : bool
         The same at every instant, so that it pays to learn more of it.
     name : str

@@ -26,7 +26,7 @@ _TYPES: Final = {
 }
 _TEXTURE: Final = "texturefile"
 LEAST_IN_LIST: Final = 3
-"""A list has at least so many items: the corners of a triangle."""
+"""Fewest items of a list: the corners of a triangle."""
 
 
 @dataclass(frozen=True)
@@ -58,7 +58,7 @@ class PlyElement:
 
 @dataclass(frozen=True)
 class PlyHeader:
-    """What a file says of itself.
+    """The header of a file.
 
     Attributes
     ----------

@@ -15,7 +15,7 @@ from vexel.sources.meshes.ply import PlyHeader, read_ply_header
 from vexel.sources.meshes.splats import Splats, plain_harmonics
 
 SPLAT = ("scale_0", "scale_1", "rot_0", "rot_1", "rot_2", "rot_3", "opacity")
-"""What tells a scan of soft ellipsoids from any other cloud."""
+"""Properties that distinguish a scan of soft ellipsoids from any other cloud."""
 CONSTANTS = ("f_dc_0", "f_dc_1", "f_dc_2")
 COLOURS = (("red", "green", "blue"), ("diffuse_red", "diffuse_green", "diffuse_blue"), ("r", "g", "b"))
 """Names under which programs write colours."""
@@ -25,7 +25,7 @@ FLAT = 0.01
 DOT = 0.6
 """A dot of a cloud reaches this far to its nearest neighbour."""
 NEIGHBOURS = 4000
-"""So many points are asked for their nearest neighbour."""
+"""Number of points whose nearest neighbour is looked up."""
 GREY = np.array([200, 200, 200], np.uint8)
 
 
@@ -149,7 +149,7 @@ def _harmonics(table: NDArray[Any]) -> tuple[NDArray[np.float32], bool]:
 
 
 def _shares(values: NDArray[Any]) -> NDArray[np.float32]:
-    """Numbers of a channel from 0 to 1: whole ones of their type's range, others as they are, or of 255."""
+    """Numbers of a channel from 0 to 1: integers of their type's range, others unchanged, or of 255."""
     if values.dtype.kind in "iu":
         return (values / np.iinfo(values.dtype).max).astype(np.float32)
     most = float(np.nanmax(values, initial=0.0))

@@ -52,7 +52,7 @@ def face_colours(head: bytes, attributes: NDArray[np.uint16]) -> NDArray[np.uint
     Parameters
     ----------
     head : bytes
-        The first 80 of the file. With ``COLOR=`` and four bytes it tells the colour of the whole, and that red is in
+        The first 80 of the file. With ``COLOR=`` and four bytes it sets the colour of the whole, and red is in
         the lowest bits, of faces whose highest bit is 0. Else blue is, of faces whose highest bit is 1.
     attributes : ndarray, shape (F,), uint16
     """

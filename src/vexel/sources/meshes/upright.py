@@ -18,7 +18,7 @@ AXES = {"y": 1, "z": 2}
 TOLD = 0.08
 """With less of a lead the shape says nothing, as that of a cube or a ball."""
 SURE = 0.25
-"""With a lead of this much the guess is taken; below, a person is asked."""
+"""With a lead of this much the guess is taken; below, the user is asked."""
 BINS = 12
 MOST_FACES = 200_000
 """Of a larger mesh every n-th face is looked at."""

@@ -12,7 +12,7 @@ class ImageSequence:
     Attributes
     ----------
     head, tail : str
-        What stands before and after the number.
+        The name before and after the number.
     padding : int
         Fewest digits that the number is written with.
     names : tuple of (int, str)

@@ -26,7 +26,7 @@ class Member:
 
 
 COLLECTIONS = (".vtm", ".vtmb", ".pvtu", ".pvtp", ".pvti", ".pvts", ".pvtr")
-"""VTK files that name their parts, which lie in files of their own."""
+"""VTK files whose parts are in other files that they name."""
 MESHES = (".vtu", ".vtp", ".vti", ".vts", ".vtr", ".vtk", *COLLECTIONS)
 """VTK files, of which a numbered set is a series."""
 

@@ -11,7 +11,7 @@ AS_IS = "\0"
 
 
 class CannotWrapError(Exception):
-    """Says why a script cannot become a source by rule."""
+    """Gives the reason why a script cannot become a source by rule."""
 
 
 class Lines:
@@ -45,7 +45,7 @@ class Lines:
         assert statement.end_lineno is not None
         for number in range(statement.lineno, statement.end_lineno + 1):
             if number in self._gone:
-                raise CannotWrapError(f"line {number} holds several statements: give each a line of its own")
+                raise CannotWrapError(f"line {number} holds several statements: write each on a separate line")
             self._gone[number] = None
         if by is not None:
             self._gone[statement.lineno] = " " * statement.col_offset + by

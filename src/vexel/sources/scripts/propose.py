@@ -1,9 +1,9 @@
 """Proposes how a plain Python script becomes a source: which lines move into a marked function, and which go.
 
 A script draws once and saves, or draws in a loop, or hands a function to an
-animation. What it imports and sets up stays as it is; what it draws moves into
+animation. Its imports and set-up stay; its drawing code moves into
 a function under ``@sketch`` or ``@model``, which Vexel calls for every frame.
-Nothing is run, and nothing is changed before a person has seen it.
+Nothing is run, and nothing is changed before the user has seen it.
 """
 
 import ast
@@ -16,7 +16,7 @@ from vexel.sources.scripts.reading import Script, assigned, call_of, called, giv
 from vexel.sources.scripts.results import result_of
 
 DIALS = 6
-"""So many numbers of a script become dials at most."""
+"""Greatest number of a script's numbers that become dials."""
 TIMES = {"t": "phase", "time": "seconds", "seconds": "seconds"} | dict.fromkeys(
     ("i", "n", "k", "frame", "index", "step", "frame_number", "num"), "frame"
 )
@@ -38,7 +38,7 @@ class Proposal:
     frames : int or None
         How many the script itself would make.
     rate : str
-        Frames a second, where the script says it; else empty.
+        Frames a second, where the script states it; else empty.
     """
 
     mark: str
@@ -50,7 +50,7 @@ class Proposal:
 
 @dataclass(frozen=True)
 class NoProposal:
-    """Why no change can be proposed, and what a person can do."""
+    """Why no change can be proposed, and what the user can do."""
 
     why: str
 
@@ -212,7 +212,7 @@ def _of_loop(script: Script, loop: ast.For, text: str) -> tuple[int | None, list
 
 
 def _numbers(script: Script, body: list[ast.stmt]) -> dict[str, float]:
-    """Names that are set to one number with a point, or stand for the time; each is set once."""
+    """Names that are set to one number with a point, or mean the time; each is set once."""
     found: dict[str, float] = {}
     for statement in body:
         if not isinstance(statement, ast.Assign) or not isinstance(statement.value, ast.Constant):

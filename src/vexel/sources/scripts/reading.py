@@ -14,7 +14,7 @@ GIVEN_AWAY = {"savefig", "save", "show", "imwrite", "imsave", "write_frame", "sc
 FIGURES = {"figure", "subplots", "subplot", "subplot_mosaic"}
 WHOLE: dict[type[ast.operator], Callable[..., int]] = {ast.Add: add, ast.Sub: sub, ast.Mult: mul}
 OF_TIME = {"t", "time", "phase", "progress", "tau"}
-"""Names that stand for the time where they are set to one number."""
+"""Names that mean the time where they are set to one number."""
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ class Script:
         return next((name for name, module in self.modules.items() if module in modules), "")
 
     def module_of(self, node: ast.expr) -> str:
-        """The module that a name or a dotted name stands for, or empty."""
+        """The module of a name or a dotted name, or empty."""
         if isinstance(node, ast.Name):
             return self.modules.get(node.id, "")
         if isinstance(node, ast.Attribute) and (outer := self.module_of(node.value)):

@@ -16,20 +16,20 @@ from vexel.core.time.clock import decimal
 from vexel.sources.video.opening import open_media
 
 EXACT_CONTAINERS = ("mov", "matroska")
-"""Containers that hold one frame in each packet. Others may hold a half picture of an interlaced frame."""
+"""Containers that hold one frame in each packet. Others may hold one field of an interlaced frame."""
 JUMPING_CONTAINERS = ("mpegts", "mpeg")
 """Containers for broadcasting, whose times may restart within a file."""
 FAR = Fraction(10)
 """Seconds ahead from which times jump; FFmpeg takes as many (dts_delta_threshold)."""
 PROGRESSIVE = 1
-"""Of `field_order`: frames are never two half pictures."""
+"""Of `field_order`: frames are never two fields."""
 PROVED = 16
-"""So many frames of a file are decoded to see that its frames are those that its packets promise."""
+"""Number of frames that are decoded to check that a file's frames are those that its packets promise."""
 
 JITTER = Fraction(1, 20)
 """Share of a frame by which one may come early or late in a file of a steady rate."""
 _TICKS = Fraction(101, 100)
-"""Ticks of its own clock by which a time may be off: half of one, and half of one of the first frame's."""
+"""Ticks of its clock by which a time may be off: half of one, and half of one of the first frame's."""
 
 PacketIdentity = tuple[int | None, int | None, int | None, int, int]
 """Presentation time, decoding time where there is no other, place in the file, size and checksum of a packet."""
@@ -108,7 +108,7 @@ class _Packet:
 
 
 def identity(packet: Any) -> PacketIdentity:
-    """What tells a packet from all others of its file, however it was reached."""
+    """Values that distinguish a packet from all others of its file, from every starting point."""
     pts = packet.pts
     return pts, packet.dts if pts is None else None, packet.pos, packet.size, zlib.crc32(packet)
 
@@ -179,7 +179,7 @@ def _decode(file: Path, most: int | None) -> _Decoded:
         if most is None:
             context.thread_type = "AUTO"
         for number, packet in enumerate(p for p in container.demux(stream) if p.size):
-            # A decoder hands a packet's time on to its frame, whatever the time says.
+            # A decoder passes a packet's time to its frame unchanged.
             packet.pts = number
             try:
                 _take(found, context.decode(packet))
@@ -245,7 +245,7 @@ def steady_rate(times: FrameTimes, stated: Any) -> tuple[Fraction, bool]:
     ----------
     times : FrameTimes
     stated : Fraction or None
-        What the file says of its rate.
+        The rate in the file's header.
     """
     begins = times.begins
     if times.assumed is not None:

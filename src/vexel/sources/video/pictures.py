@@ -29,7 +29,7 @@ def picture_of(frame: Any, aspect: Fraction, colours: Colours) -> NDArray[np.uin
     colours : {"as-is", "srgb"}
         Whether what is wider or brighter than sRGB is shown as if it were that, or converted.
     """
-    # FFmpeg takes untagged clips as BT.601 whatever their size, and players do not.
+    # FFmpeg takes untagged clips of every size as BT.601, and players do not.
     untagged = BT709 if frame.height >= HD_LINES else BT601
     matrix = untagged if int(frame.colorspace) == UNTAGGED else int(frame.colorspace)
     width, height = shown_size(frame, aspect)
@@ -65,7 +65,7 @@ def turn_of(frame: Any) -> int:
 
 
 class Deinterlacer:
-    """Frames made of two half pictures, each of its own instant, as whole ones of the first instant.
+    """Interlaced frames, of two instants, as progressive ones of the first instant.
 
     FFmpeg's ``bwdif``, which looks at the frames before and after.
     """

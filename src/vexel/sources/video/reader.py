@@ -11,7 +11,7 @@ from vexel.sources.video.index import VideoIndex, identity
 from vexel.sources.video.opening import open_media
 
 STEPS_ON = 12
-"""So many frames on are decoded sooner than a new start from a point before them."""
+"""This number of frames is decoded sooner than from a new start at an earlier point."""
 _ALPHA_DECODERS = {"vp8": "libvpx", "vp9": "libvpx-vp9"}
 
 
@@ -65,7 +65,7 @@ class VideoReader:
         return frame
 
     def _go_on_to(self, number: int) -> Any:
-        """The frame, where going on is no longer than a new start; else None."""
+        """The frame, where decoding onwards is not slower than a new start; else None."""
         if self._frames is None or not self._reached < number:
             return None
         restart = next(point for point in self._index.restarts_before(number) if point not in self._unfit)
@@ -150,7 +150,7 @@ class VideoReader:
 
     @property
     def stream(self) -> Any:
-        """The stream of pictures, with what the file says of it."""
+        """The stream of pictures, with the file's values."""
         return self._stream
 
     def _alpha_decoder(self) -> Any:

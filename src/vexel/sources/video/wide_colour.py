@@ -17,7 +17,7 @@ REFERENCE_WHITE = 203.0
 PEAK = 1000.0
 """Luminance that the tone curve makes the brightest, cd/m² (the nominal peak of HLG, ITU-R BT.2100)."""
 KEPT = 0.3
-"""Up to this share of white the tone curve leaves light as it is."""
+"""Up to this share of white the tone curve does not change light."""
 _TO_BT709 = np.array([
     [1.660491, -0.587641, -0.072850],
     [-0.124550, 1.132900, -0.008349],
@@ -83,7 +83,7 @@ def _hlg_light(codes: Light) -> Light:
 def _toned(light: Light) -> Light:
     """Light with what is brighter than `KEPT` pressed so that the peak becomes white; ratios of colours are kept.
 
-    The Möbius curve, whose slope goes on smoothly from the part that is kept.
+    The Möbius curve, whose slope is continuous with the part that is kept.
     """
     peak, j = PEAK / REFERENCE_WHITE, KEPT
     a = -(j**2) * (peak - 1) / (j**2 - 2 * j + peak)

@@ -1,4 +1,4 @@
-"""What frames are laid on: a gradient, or an image that fills the frame."""
+"""Backdrops of frames: a gradient, or an image that fills the frame."""
 
 from functools import lru_cache
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Lines made as wide as is asked, and laid on pictures."""
+"""Lines of the requested width, composited over pictures."""
 
 import cv2
 import numpy as np

@@ -10,7 +10,7 @@ from vexel.stage.lines.compositing import thickened
 CREASE = 0.6
 """Slopes that differ by more than the tangent of about 31° make a crease."""
 JUMP_PIXELS = 8.0
-"""A step in depth of more than so many pixels' width makes an outline."""
+"""A step in depth of more than this number of pixel widths makes an outline."""
 _AHEAD, _ALONE = np.array([0.0, -1.0, 1.0], np.float32), np.array([0.0, 1.0, 0.0], np.float32)
 _BEND = np.array([1.0, -2.0, 1.0], np.float32)
 Array = NDArray[np.float32]
@@ -23,7 +23,7 @@ def line_mask(depths: Array, camera: CameraPose, thick: float) -> NDArray[np.boo
     inverse is linear on a plane in perspective, as depth is in parallel
     projection, so what departs from that is a step or a bend. A curved
     surface bends more from pixel to pixel where it is seen at a slant, by
-    1 + slope². Lines lie on what is in front.
+    1 + slope². Lines belong to the nearer surface.
 
     Parameters
     ----------

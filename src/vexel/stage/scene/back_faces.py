@@ -18,7 +18,7 @@ PROOF_DIRECTIONS = ((1, 1, 1), (1, -1, -1), (-1, 1, -1), (-1, -1, 1))
 """Corners of a tetrahedron: looks from all round."""
 PROOF_SIZE = (240, 135)
 PROOF_PIXELS = 8
-"""Pixels that may differ: at an outline, both faces lie at one depth and rounding picks one."""
+"""Pixels that may differ: at an outline, both faces have one depth and rounding picks one."""
 
 
 def may_cull_back_faces(part: Part) -> bool:

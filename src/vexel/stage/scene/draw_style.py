@@ -1,4 +1,4 @@
-"""Manners of drawing: what the renderer is told for each pass."""
+"""Styles of drawing: the renderer's settings for each pass."""
 
 from collections.abc import Callable
 from colorsys import hsv_to_rgb
@@ -34,7 +34,7 @@ class DrawStyle:
 
 
 def thickness(height: int) -> float:
-    """Width of a line in a frame of so many rows, in pixels."""
+    """Width of a line in a frame of `height` rows, in pixels."""
     return max(1.0, height * THIN)
 
 

@@ -1,6 +1,6 @@
 """The stage's light: an even, flattering one that the camera carries, so that a turntable keeps it.
 
-It is written as a shader of its own because it is most of a picture's cost in
+It is written as a custom shader because it is most of a picture's cost in
 software: VTK's lights work out a power and several norms a light for every
 fragment, these two are uniforms before the camera. (Of a 1080p picture of
 179,000 triangles VTK's four lights took 230 ms, two of them 210, these 124.)

@@ -109,7 +109,7 @@ def _are_means(mesh: pv.PolyData, own: NDArray[np.floating[Any]]) -> bool:
 def _welded(mesh: pv.PolyData) -> pv.PolyData:
     """The mesh with coincident points joined, unless they carry different values.
 
-    Formats such as STL give every face corners of its own, and a grid that is
+    Formats such as STL give every face separate corners, and a grid that is
     closed upon itself has a seam; joined, they shade as one surface.
     """
     if mesh.n_faces != mesh.n_cells:

@@ -49,7 +49,7 @@ class Scene:
         headlight = vtkLight()  # VTK prepares normals only where there is a light; ours is in the shader
         headlight.SetLightTypeToHeadlight()
         self.renderer.AddLight(headlight)
-        # Soft points come sorted, and are to be laid over one another in that order.
+        # Soft points arrive sorted, and must be blended in that order.
         self.renderer.SetUseOIT(False)
         self._shown: list[Part] = []
         self._origin = np.zeros(3)
@@ -66,7 +66,7 @@ class Scene:
         self.turned: NDArray[np.float64] | None = None
 
     def show(self, parts: list[Part], look: Look) -> None:
-        """Put parts on the stage, unless they stand there already, and set their look."""
+        """Put parts on the stage, unless they are there already, and set their look."""
         if self._shown is not parts:
             self.renderer.RemoveAllViewProps()
             self._shown, self._closed, self._wires = parts, [], {}
@@ -126,7 +126,7 @@ class Scene:
         self._clear = clear or any(part.splats is not None and part.splats.soft for part in self._parts)
 
     def key(self, on: bool) -> None:
-        """Switch the key light, for what lies in its shadow."""
+        """Switch the key light, for parts in its shadow."""
         stage = self._stage if on else {**self._stage, "light:strength": 0.0}
         for actor in self._actors:
             set_key(actor, stage)
@@ -174,7 +174,7 @@ class Scene:
 
     @property
     def parts(self) -> list[Part]:
-        """What stands on the stage."""
+        """The parts on the stage."""
         return self._parts
 
     def turn(self, turn: NDArray[np.float64] | None) -> None:
@@ -194,7 +194,7 @@ class Scene:
 
     def look(self, camera: CameraPose, width: int, height: int, background: str) -> None:
         """Set the camera, the size in pixels and the background."""
-        # A new size makes VTK build its frame buffers anew.
+        # A new size makes VTK rebuild its frame buffers.
         if tuple(self.window.GetSize()) != (width, height):
             self.window.SetSize(width, height)
         view = self.renderer.GetActiveCamera()

@@ -23,9 +23,9 @@ Array = NDArray[np.float32]
 KEY_MAP, SKY_MAP = 768, 384
 """Pixels along the side of a picture from the key light, and from a direction of the sky."""
 KEPT = {KEY_MAP: 4, SKY_MAP: 128}
-"""So many of them are remembered: a subject that stands still is looked at from the same sky in every frame."""
+"""Number of remembered maps: a subject that does not move is seen from the same sky in every frame."""
 BIAS_TEXELS = {KEY_MAP: 4.5, SKY_MAP: 1.6}
-"""A point is in shadow only where it lies so many of these pixels behind what the light sees: at a slant, each of
+"""A point is in shadow only where it is this number of pixels behind what the light sees: at a slant, each of
 them is as deep as several are wide. The sky's many directions even that out among themselves."""
 SKY = 48
 """Directions in which the sky is looked for, over all samples of a frame, and more where a sample alone needs them."""
@@ -40,7 +40,7 @@ NEAR, WIDE = 0.05, 0.3
 
 @dataclass(frozen=True)
 class Lens:
-    """A flat view: where its pixels lie in the world.
+    """A flat view: the position of its pixels in the world.
 
     Attributes
     ----------
@@ -68,7 +68,7 @@ class Lens:
 
 
 def lens_of(camera: CameraPose, size: tuple[int, int], centre: NDArray[np.float64]) -> Lens:
-    """The flat view of a camera, whose frame's middle lies beside the optical axis, in halves of its size."""
+    """The flat view of a camera, with the frame's middle offset from the optical axis, in halves of its size."""
     width, height = size
     position = np.array(camera.position)
     forward = np.array(camera.target) - position
@@ -98,7 +98,7 @@ def key_direction(look: Look) -> NDArray[np.float64]:
 
 
 class Shadows:
-    """Finds what lies in shadow; remembers the last few pictures from the light."""
+    """Finds points in shadow; remembers the last few pictures from the light."""
 
     def __init__(self, scene: Scene) -> None:
         self._scene = scene
@@ -166,7 +166,7 @@ class Shadows:
         below, seen = self._map(np.array([0.0, 0.0, -1.0]))
         if self._dark is not None and self._dark[0] == ground:
             return self._dark[1]
-        # From below, what is seen first lies so much above the ground.
+        # From below, the first visible point has this height above the ground.
         height = np.maximum(seen + np.float32(below.origin @ below.forward - ground), 0)
         radius, side = self._scene.sphere.radius, round(CONTACT_MAP * 1.1 / REACH)
         dark = np.zeros((CONTACT_MAP, CONTACT_MAP), np.float32)
@@ -205,7 +205,7 @@ class Shadows:
 
 
 def sky(number: int, count: int) -> Iterator[NDArray[np.float64]]:
-    """Directions all round for one of so many samples: points of a sphere along a golden spiral, dealt out in turn."""
+    """Directions all round for one of `count` samples: points of a sphere along a golden spiral, dealt out in order."""
     each = max(SKY_A_SAMPLE if count > 1 else 2 * SKY_A_SAMPLE, -(-SKY // count))
     whole = each * count
     for k in range(each):

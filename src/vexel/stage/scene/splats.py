@@ -12,7 +12,7 @@ from vexel.stage.scene.splat_shaders import ANY_SIZE, AS_FAR_AS_SEEN, BRIGHTNESS
 
 SOME = 4096
 DEPTHS = 65535
-"""Points are sorted by so many depths, which takes a pass or two in place of a sort by comparisons."""
+"""Number of depths for sorting points, which takes a pass or two in place of a sort by comparisons."""
 
 
 class SplatActor:

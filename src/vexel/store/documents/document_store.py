@@ -23,7 +23,7 @@ from vexel.store.tables import DocumentRow, RevisionRow, now
 
 MOST_NAME_BYTES = 200
 MOST_KNOWN = 16
-"""Documents that stay read while their files do not change: a person works with few at a time."""
+"""Documents that stay in memory while their files do not change: a user works with few at a time."""
 Made = tuple[dict[str, Any], str]
 """A merge patch and what it does, for undo."""
 
@@ -126,7 +126,7 @@ class DocumentStore(Generic[D]):
             new = {}
             for document_id in self.ids():
                 if document_id not in rows:
-                    # What is wrong with one is told in its own line.
+                    # A faulty document is reported in its own line.
                     with suppress(Exception):
                         new[document_id] = self.kind.spell(self.value(document_id))
             if new:
@@ -135,7 +135,7 @@ class DocumentStore(Generic[D]):
             return Listed(self, rows)
 
     def stamp(self, document_id: str) -> tuple[int, ...] | None:
-        """What tells that a document's file, and with it its revision, is another one; None where it cannot be told."""
+        """Changes with a document's file or its revision; None where it is unknown."""
         try:
             found = (self.folder / f"{document_id}.json").stat()
         except (OSError, ValueError):
@@ -206,8 +206,8 @@ class DocumentStore(Generic[D]):
         return titles
 
     def add(self, value: D) -> Kept[D]:
-        """Put a new document on the store, with a title that no other has, under a name made from that."""
-        # In turn, so that of several new shots each has a name of its own.
+        """Put a new document on the store, with a unique title, under a name made from it."""
+        # One at a time, so that each of several new shots gets a unique name.
         with self._turn:
             self.kind.check(value)
             value = value.model_copy(update={"title": _other_title(value.title, self.titles())})
@@ -233,7 +233,7 @@ class DocumentStore(Generic[D]):
             both edits stand if they differ in place.
         burst : str
             Edits one after another that bear the same word, such as the steps of
-            a held key, are taken back by one undo. Empty stands by itself.
+            a held key, are taken back by one undo. An empty word joins nothing.
 
         Raises
         ------
@@ -264,7 +264,7 @@ class DocumentStore(Generic[D]):
     def change(self, document_id: str, make: Callable[[D], Made]) -> Kept[D]:
         """Edit a document by a patch that is worked out from it, such as one that adds to a list.
 
-        It is worked out anew where another edit came between.
+        It is recalculated where another edit came between.
         """
         while True:
             before = self.get(document_id)
@@ -286,7 +286,7 @@ class DocumentStore(Generic[D]):
             )
 
     def _since(self, now: Kept[D], revision: int) -> tuple[D, list[str]]:
-        """The document as it was at a revision, or the newest one before it, and the names of all edits since."""
+        """The document at a revision, or the newest one before it, and the names of all edits since."""
         with self._sessions() as session:
             text, names = self._history.since(session, now.id, revision, now.revision)
         named = list(dict.fromkeys(name or "something" for name in names))
@@ -407,7 +407,7 @@ class DocumentStore(Generic[D]):
         )
 
     def text(self, document_id: str) -> bytes:
-        """The file of a document as it is, also where it is none.
+        """The bytes of a document's file, valid or not.
 
         Raises
         ------
@@ -415,7 +415,7 @@ class DocumentStore(Generic[D]):
             When it cannot be read at all.
         """
         if _is_name(document_id) and (self.folder / f"{document_id}.json").is_symlink():
-            # Whoever made the project chose where it leads, and not the person who opens it.
+            # The author of the project chose where it leads, and not the user who opens it.
             raise Mistake(f"{document_id}.json is a link: open the file that it leads to")
         return self.text_of(document_id)
 

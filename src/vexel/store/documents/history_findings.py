@@ -6,7 +6,7 @@ from vexel.core.time.rate import Rate
 from vexel.store.documents.shots import KeptShot, ShotStore
 
 LOOKED_BACK = 40
-"""So many revisions are looked back."""
+"""Number of revisions that are searched."""
 
 
 def history_findings(shots: ShotStore, kept: KeptShot) -> list[Finding]:

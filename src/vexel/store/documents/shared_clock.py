@@ -44,7 +44,7 @@ def taken(shots: "ShotStore", kept: "KeptShot") -> "KeptShot":
     try:
         leader = _leader_of(kept.value, shots.folder)
     except (OSError, Mistake):
-        return kept  # `linked_findings` says so
+        return kept  # `linked_findings` reports it
     patch = None if leader is None else share_clock(kept.value, leader)
     return kept if patch is None else shots.edit(kept.id, patch, "whose clock it has")
 

@@ -17,7 +17,7 @@ from vexel.store.folder_take import LEDGER, read_ledger, unwritable
 from vexel.store.recordings.row_journal import RowJournal
 
 MOST_FRAMES = 100_000
-"""File names are padded for so many, since nobody knows beforehand how many will come."""
+"""File names are padded for this number of frames, since the real number is unknown."""
 
 
 class FolderRecording:
@@ -135,7 +135,7 @@ class FolderRecording:
 
 
 class ServerRecording:
-    """Frames sent to a running Vexel, which keeps them as numbered stills with a shot of their own."""
+    """Frames sent to a running Vexel, which keeps them as numbered stills with a shot for them."""
 
     def __init__(self, address: str, rate: str, title: str) -> None:
         parts = urlsplit(address)

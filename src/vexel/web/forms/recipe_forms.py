@@ -94,7 +94,7 @@ RECIPE = [
     ),
     row(
         "size.fit",
-        options={"contain": "whole, with bars", "cover": "filled", "none": "as it is"},
+        options={"contain": "whole, with bars", "cover": "filled", "none": "not scaled"},
         when=[PLAIN, unless("size.width", None), unless("size.height", None)],
     ),
     *[

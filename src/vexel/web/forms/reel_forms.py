@@ -43,7 +43,7 @@ LENGTH, PLAYED_LENGTH = _length(), _length(speed=1)
 UNFITTED = {"seconds": None, "frames": None}
 SPEED = field("speed", width="4.5rem", before="speed", sets=UNFITTED)
 REPEAT = row(field("repeat", width="4.5rem"), SPEED, name="Repeat", what="the repeats")
-FIT = row("fit", widget="select", options={"contain": "whole picture", "cover": "fill the frame", "none": "as it is"})
+FIT = row("fit", widget="select", options={"contain": "whole picture", "cover": "fill the frame", "none": "not scaled"})
 PLAYED = [
     special("shows"),
     row(
@@ -57,7 +57,7 @@ PLAYED = [
         field(
             "order",
             widget="select",
-            options={"forward": "forward", "backward": "backward", "there-and-back": "there and back"},
+            options={"forward": "forward", "backward": "backward", "there-and-back": "ping-pong"},
         ),
         name="Repeat",
         what="the repeats",
@@ -159,7 +159,7 @@ WHOLE = [
     ),
 ]
 SOUND_AS_A_WHOLE = [
-    row("loudness", unit="LUFS, such as −23", width="6rem", nothing="as it is"),
+    row("loudness", unit="LUFS, such as −23", width="6rem", nothing="unchanged"),
     row("limit", name="Peaks", label="Limit to −1 dBFS", what="the limiter"),
 ]
 MARK = [

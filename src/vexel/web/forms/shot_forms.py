@@ -69,7 +69,7 @@ CLOCK = [
         options={
             "forward": "forward",
             "backward": "backward",
-            "there-and-back": ("both ways", "Ping-pong: captures the same frames, shows them in both directions"),
+            "there-and-back": ("ping-pong", "Captures the same frames, shows them in both directions"),
         },
     ),
     row(
@@ -223,7 +223,7 @@ PICTURE = [
         label="Alpha of the frames",
         hints=[
             Hint(text="Colours multiplied by alpha: for compositing.", when=[when("picture.alpha", "premultiplied")]),
-            Hint(text="Colours as they are: for most programs."),
+            Hint(text="Colours not multiplied by alpha: for most programs."),
         ],
         when=[CLEAR],
     ),

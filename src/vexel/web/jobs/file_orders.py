@@ -94,7 +94,7 @@ class FileOrders:
             self._unheld[name] = claim(Path(name))
             output_id = self._add(run_id, made, name, camera_pass)
         elif takes_all_passes(made):
-            # Frames as they were made are laid beside those that are there: nothing is replaced, and nothing is new.
+            # Unchanged frames are copied beside existing ones: nothing is replaced, and nothing is new.
             name = own_folder(folder) if folder else f"{stem}{made.suffix}"
             output_id = self._add(run_id, made, name, camera_pass)
         else:

@@ -10,7 +10,7 @@ from vexel.core.recipes.shipped import RECIPES
 
 
 def takes_all_passes(recipe: Recipe) -> bool:
-    """Whether one folder takes the frames of all cameras and passes, as they were made."""
+    """Whether one folder takes the frames of all cameras and passes, unchanged."""
     return recipe.is_folder and recipe.codec == "as-made"
 
 
@@ -26,7 +26,7 @@ def check_pass(shot: Shot, run_id: int, camera_pass: int) -> None:
 
 
 def names_of(shot: Shot, numbers: Mapping[int, int], count: int) -> tuple[str, ...]:
-    """Names of frames for people; a frame that stands in for another has a name of its own place."""
+    """Readable names of frames; a frame that repeats another has its own number."""
     first = min(numbers)
     step = len(shot.camera_passes)
     return tuple(shot.file_name(numbers.get(first + n, numbers[first] + n * step)) for n in range(count))
@@ -41,7 +41,7 @@ def told_apart(recipe: Recipe) -> str:
 
 
 def own_folder(text: str) -> str:
-    """The folder that a person names for files.
+    """The folder that the user names for files.
 
     Raises
     ------
@@ -55,7 +55,7 @@ def own_folder(text: str) -> str:
         if folder.exists() and not folder.is_dir():
             raise Mistake(f"{folder} is a file: name a folder for the frames")
     except (OSError, RuntimeError, ValueError) as error:
-        # Too long for a disk, closed to this person, or of a user who is not there.
+        # Too long for a disk, closed to this user, or of a user who does not exist.
         reason = getattr(error, "strerror", None) or error
         raise Mistake(f"{text[:200]} cannot be used as a folder ({reason}): name another one") from None
     return str(folder)

@@ -13,7 +13,7 @@ from vexel.disk.named_place import named_place
 from vexel.output.bounded.media_orders import GivenMedia, KnownMedia
 from vexel.output.footage.footage import Footage
 from vexel.output.reel.kept_media import MOST_KEPT, KeptMedia
-from vexel.output.reel.media import AnewMedia, Media, PlannedMedia, shown_pass, shows_the_same
+from vexel.output.reel.media import Media, PlannedMedia, TrueFramesMedia, shown_pass, shows_the_same
 from vexel.store.frame_states import READY
 from vexel.store.project import Project
 from vexel.store.tables import RunRow
@@ -84,8 +84,8 @@ class ProjectLibrary:
             return GivenMedia(shot=now.model_dump_json(), name=ref.place)
         return self._of_run(ref, newest)
 
-    def anew(self, ref: MediaRef, frames: TrueFrames) -> Media | None:
-        """See `Library.anew`."""
+    def true_frames(self, ref: MediaRef, frames: TrueFrames) -> Media | None:
+        """See `Library.true_frames`."""
         for row in self._project.ledger.runs(self.shot_of(ref)):
             shot = shot_of(row)
             if row.draft or shot.clock.exact.motion != frames.motion:
@@ -93,7 +93,7 @@ class ProjectLibrary:
             camera_pass = shot.camera_passes.index(shown_pass(shot, ref))
             ready = {one.number for one in self._project.ledger.rows(row.id, READY)}
             if {shot.index_of(number, camera_pass).picture for number in frames.numbers} <= ready:
-                return AnewMedia(self._footage(row.id, camera_pass))
+                return TrueFramesMedia(self._footage(row.id, camera_pass))
         return None
 
     def shot_of(self, ref: MediaRef) -> str:
@@ -142,5 +142,5 @@ class ProjectLibrary:
 
 
 def place_of_shot(project: Project, shot_id: str) -> Path:
-    """The path of a shot as reels of the project say it."""
+    """The path of a shot, in the form that reels of the project use."""
     return Path("..") / project.shots.folder.name / f"{shot_id}.json"

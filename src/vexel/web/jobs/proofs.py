@@ -25,7 +25,7 @@ class Proof:
 
 
 class Proofs:
-    """Makes proofs, one at a time, in a stage process of their own."""
+    """Makes proofs, one at a time, in a separate stage process."""
 
     def __init__(self, project: Project, jobs: Jobs) -> None:
         self._project, self._jobs = project, jobs

@@ -21,7 +21,7 @@ from vexel.core.reel.true_frames import TrueFrames
 from vexel.disk.changed import changed_at
 from vexel.disk.named_place import named_place
 from vexel.output.bounded.media_orders import GivenMedia, Imported, ReelOrder
-from vexel.output.reel.media import AnewMedia, PlannedMedia, shown_pass
+from vexel.output.reel.media import PlannedMedia, TrueFramesMedia, shown_pass
 from vexel.output.reel.open_reel import OpenReel, open_reel
 from vexel.store.documents.reels import spelled_reel
 from vexel.store.frame_states import UNDER_WAY
@@ -66,7 +66,9 @@ class HeldReel:
                 given[ref] = GivenMedia(trouble=str(self.opened.gone[ref]))
             elif (of_project := self.library.given(ref)) is not None:
                 given[ref] = of_project
-        captured = {ref: media.footage for ref, media in self.opened.anew.items() if isinstance(media, AnewMedia)}
+        captured = {
+            ref: media.footage for ref, media in self.opened.captured.items() if isinstance(media, TrueFramesMedia)
+        }
         return ReelOrder(spelled_reel(self.reel), self.opened.folder, given, captured)
 
 
@@ -93,7 +95,7 @@ def within_of(opened: OpenReel) -> Named:
 
 
 class ReelService:
-    """Opens reels, shows their frames, and orders what they lack."""
+    """Opens reels, shows their frames, and orders missing frames."""
 
     def __init__(self, project: Project, captures: Captures, jobs: Jobs, media: MediaPool) -> None:
         self._project = project
@@ -277,7 +279,7 @@ class ReelService:
         Raises
         ------
         Mistake
-            When none is outdated, or one is under way.
+            When none is outdated, or one is running.
         """
         outdated = self.to_renew(self.open(reel))
         if not outdated:
@@ -318,7 +320,7 @@ class ReelService:
         return sorted(found, key=lambda marker: int(marker["frame"]))
 
     def imported(self, places: Sequence[Path]) -> Imported:
-        """Items and sounds of files that were brought, in an order of their own."""
+        """Items and sounds of imported files, in a fixed order."""
         job = Job(JobKey("import", next(self._tokens)))
         with self._jobs.going(job), self._media.apart() as process, job.stop.cutting(process.cut):
             return process.imported(places, self.folder)
@@ -330,17 +332,17 @@ class ReelService:
                 raise Mistake(f"run {run} of the same shot is running: wait until it ends, then try again")
 
     def to_capture(self, opened: OpenReel) -> dict[MediaRef, int]:
-        """Frames that a reel still lacks and that can be captured, by their media."""
+        """Number of missing frames of a reel that can be captured, by their media."""
         shots = {ref: media.facts.frames for ref, media in opened.media.items() if isinstance(media, PlannedMedia)}
         return shots | {ref: len(frames.numbers) for ref, frames in opened.lacking().items() if ref not in shots}
 
     def capture(self, reel: Reel) -> list[int]:
-        """Order runs of what a reel lacks; their ids.
+        """Order runs of a reel's missing frames; return their ids.
 
         Raises
         ------
         Mistake
-            When nothing is lacking, or a shot cannot be captured so.
+            When no frame is missing, or a shot cannot be captured this way.
         """
         opened = self.open(reel)
         planned = [ref for ref, media in opened.media.items() if isinstance(media, PlannedMedia)]
@@ -350,13 +352,13 @@ class ReelService:
         lacking = {ref: frames for ref, frames in opened.lacking().items() if ref not in planned}
         runs += [self._instants(ref, frames) for ref, frames in lacking.items()]
         if not runs:
-            raise Mistake(f"{reel.title} lacks no frames")
+            raise Mistake(f"{reel.title} has no missing frames")
         return runs
 
     def _instants(self, ref: MediaRef, frames: TrueFrames) -> int:
         shot_id = self._library.shot_of(ref)
         shot = self._project.shots.shot(shot_id)
-        anew = edited(shot, true_motion(shot, frames.motion, frames.numbers))
-        camera_pass = anew.camera_passes.index(shown_pass(anew, ref))
-        numbers = [anew.index_of(number, camera_pass).picture for number in frames.numbers]
-        return self._captures.capture_some(shot_id, anew, numbers)
+        changed = edited(shot, true_motion(shot, frames.motion, frames.numbers))
+        camera_pass = changed.camera_passes.index(shown_pass(changed, ref))
+        numbers = [changed.index_of(number, camera_pass).picture for number in frames.numbers]
+        return self._captures.capture_some(shot_id, changed, numbers)

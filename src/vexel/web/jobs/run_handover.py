@@ -1,4 +1,4 @@
-"""What a run hands over: its shot and source as they were when it began, and its frames with their ledger."""
+"""The hand-over of a run: its shot and source as of its start, and its frames with their ledger."""
 
 from collections.abc import Mapping
 from pathlib import Path
@@ -34,8 +34,8 @@ def handed_of_run(project: Project, planner: Planner, run_id: int, frames: Mappi
     prepared = planner.again(shot, PlanInputs.loads(row.plan)) if row.plan else None
     if prepared is None:
         raise Mistake(
-            f"the copy of {shot.source.file} that run {run_id} was made of is gone or of an older Vexel: "
-            "capture the shot anew, which takes no time for what is unchanged"
+            f"the copy of {shot.source.file} from which run {run_id} was made is gone or of an older Vexel: "
+            "capture the shot again, which takes no time for unchanged frames"
         )
     rows = project.ledger.rows(run_id)
     known = project.ledger.frames.known(sorted({one.key for one in rows if one.state in READY}))

@@ -59,7 +59,7 @@ def put_code(shot_id: str, json: CodeEdit, query: Based) -> CodeBody:
 def undo_code(shot_id: str, query: Based) -> CodeBody:
     """Bring the text before this one back."""
     file = _own_file(shot_id)
-    # What a project from elsewhere has in its history is not what was reviewed: it is asked about again.
+    # An imported project's history is not what was reviewed: trust is asked for again.
     return _body(file, services().project.texts.undo(file, query.revision))
 
 
@@ -68,7 +68,7 @@ def undo_code(shot_id: str, query: Based) -> CodeBody:
 def redo_code(shot_id: str, query: Based) -> CodeBody:
     """Bring an undone text again."""
     file = _own_file(shot_id)
-    # What a project from elsewhere has in its history is not what was reviewed: it is asked about again.
+    # An imported project's history is not what was reviewed: trust is asked for again.
     return _body(file, services().project.texts.redo(file, query.revision))
 
 
@@ -119,7 +119,7 @@ def _file(shot: Shot) -> Path:
 
 @contextmanager
 def _agreed_on(shot_id: str) -> Iterator[None]:
-    """Code that may run may still run after the person has changed it here."""
+    """Code that may run may still run after the user has changed it here."""
     shot = services().project.shots.shot(shot_id)
     allowed = services().gate.allows(*services().code_of(shot))
     yield
@@ -168,7 +168,7 @@ def _proposal(file: Path, text: str) -> ProposalBody | None:
 
 
 def _place_of(file: Path) -> Path:
-    """Where a changed script is written: beside a file outside the project, which stays as it is."""
+    """Where a changed script is written: beside a file outside the project, which does not change."""
     return file if _ours(file) else file.with_name(f"{file.stem}_vexel.py")
 
 

@@ -1,4 +1,4 @@
-"""Blueprint: code of a project from elsewhere, seen and agreed to before it runs."""
+"""Blueprint: code of an imported project, reviewed and trusted before it runs."""
 
 from pathlib import Path
 

@@ -49,7 +49,7 @@ def list_recipes() -> FullRecipeBodies:
 @blueprint.put("/recipes/<name>")
 @spec.validate(resp=answers(FullRecipeBody))
 def save_recipe(name: str, json: Recipe) -> FullRecipeBody:
-    """Keep a recipe of the person's own."""
+    """Save a custom recipe."""
     if json.name != name:
         raise Mistake(f"the recipe is named {json.name}, but was sent as {name}")
     services().project.recipes.save(json)
@@ -59,7 +59,7 @@ def save_recipe(name: str, json: Recipe) -> FullRecipeBody:
 @blueprint.delete("/recipes/<name>")
 @spec.validate(resp=answers(FullRecipeBodies))
 def remove_recipe(name: str) -> FullRecipeBodies:
-    """Delete a recipe of the person's own."""
+    """Delete a custom recipe."""
     store = services().project.recipes
     store.remove(name)
     return FullRecipeBodies(recipes=[full_body(recipe) for recipe in store.all().values()], troubles=store.troubles())
@@ -84,7 +84,7 @@ def dispatch(run_id: int, json: DispatchOrder) -> OutputBodies:
 @blueprint.post("/outputs/<int:output_id>/fits/<int:which>")
 @spec.validate(resp=answers(OutputBodies))
 def fit(output_id: int, which: int) -> OutputBodies:
-    """Make a file that was too large anew, in one of the ways that would about fit."""
+    """Make a file that was too large again, with one of the settings that would about fit."""
     made = services().files.fit(output_id, which)
     return OutputBodies(outputs=bodies_of([services().project.outputs.get(made)]))
 
@@ -121,11 +121,11 @@ def trial_body(work: Work, title: str, order: TrialOrder) -> TrialBody:
 @blueprint.post("/runs/<int:run_id>/at-rate")
 @spec.validate(resp=answers(ShotMadeBody))
 def shot_at_rate(run_id: int, json: RateOrder) -> ShotMadeBody:
-    """Put the shot of a run on the list once more, at another rate: captured, it has frames of its own."""
+    """Add a copy of a run's shot to the list, at another rate, so that it can be captured again."""
     shot = shot_of(services().project.ledger.run(run_id))
     rate = Rate.parse(json.rate)
-    anew = edited(shot, at_rate(shot, json.rate)).model_copy(update={"title": f"{shot.title}, {rate.label}"})
-    return ShotMadeBody(id=services().project.shots.add(anew).id)
+    changed = edited(shot, at_rate(shot, json.rate)).model_copy(update={"title": f"{shot.title}, {rate.label}"})
+    return ShotMadeBody(id=services().project.shots.add(changed).id)
 
 
 @blueprint.post("/runs/<int:run_id>/gif-table")

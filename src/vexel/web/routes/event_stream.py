@@ -1,4 +1,4 @@
-"""Blueprint: news for pages that cannot be told of it as it comes."""
+"""Blueprint: news for pages without a stream of events."""
 
 from flask import Blueprint
 from pydantic import BaseModel

@@ -29,7 +29,7 @@ from vexel.web.spec import answers, spec
 blueprint = Blueprint("push", __name__)
 FOLDER = "pushed"
 GROWS_EACH = 0.5
-"""Seconds between two edits by which a shot becomes as long as its frames; each is one, whatever came meanwhile."""
+"""Seconds between two edits that lengthen a shot to the frames received; each is one edit for all of them."""
 _PNG = b"\x89PNG\r\n\x1a\n"
 _COLOUR_TYPE, _WITH_ALPHA = 25, (4, 6)
 """Place of a PNG file's colour type, and those with alpha (PNG third edition, 11.2.1)."""
@@ -41,7 +41,7 @@ _counts: dict[Path, int] = {}
 @blueprint.get("/api/push")
 @spec.validate(resp=answers(PushBody))
 def push_address() -> PushBody:
-    """The address for frames, for the person to copy."""
+    """The address for frames, to be copied by the user."""
     address = f"http://{request.host}/push/{services().project.push_key()}"
     return PushBody(
         address=address,
@@ -201,7 +201,7 @@ def _end(name: str) -> int:
 
 
 def _lengthen(found: Services, folder: Path) -> None:
-    """Let a shot be as long as there are frames, unless a person gave it another length meanwhile."""
+    """Make a shot as long as there are frames, unless the user has set another length in the meantime."""
     shot_id, long = (folder / ".shot").read_text(), folder / ".long"
     frames = len(list(folder.glob(f"{folder.name}.*")))
     if not re.fullmatch(r"[\w-]+", shot_id) or shot_id not in found.project.shots.ids():
@@ -222,7 +222,7 @@ class _Growing:
         self._waiting: set[Path] = set()
 
     def note(self, found: Services, folder: Path) -> None:
-        """A frame more has come."""
+        """Record one more frame."""
         if folder in self._waiting:
             return
         self._waiting.add(folder)
@@ -233,7 +233,7 @@ class _Growing:
     def _lengthen(self, found: Services, folder: Path) -> None:
         with _turn:
             self._waiting.discard(folder)
-            # Gone meanwhile, or its shot is; the frames are there whatever becomes of it.
+            # It or its shot was deleted in the meantime; the frames stay in any case.
             with suppress(OSError, VexelError):
                 _lengthen(found, folder)
 

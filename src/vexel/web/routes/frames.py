@@ -1,4 +1,4 @@
-"""Blueprint: the frames of a run, as rows of the ledger, as pictures and as files of a person's own."""
+"""Blueprint: the frames of a run, as rows of the ledger, as pictures and as copied files."""
 
 from collections.abc import Iterator
 from pathlib import Path

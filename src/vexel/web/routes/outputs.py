@@ -79,7 +79,7 @@ def output_file(output_id: int) -> Response:
         download_name=path.name,
     )
     if path.suffix == ".html":
-        # It may be looked at here, and yet has nothing to do with the session: an origin of its own, and no way out.
+        # It may be viewed here, isolated from the session: it gets a separate origin, and no network.
         response.headers["Content-Security-Policy"] = PAGE_POLICY
     return response
 

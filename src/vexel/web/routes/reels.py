@@ -1,4 +1,4 @@
-"""Blueprint: reels, their frames, and what they lack."""
+"""Blueprint: reels, their frames, and missing frames."""
 
 import json as json_text
 import logging
@@ -201,7 +201,7 @@ def work_markers(reel_id: str, json: MarkerOrder, query: SinceReel) -> ReelBody:
 @blueprint.post("/reels/<reel_id>/renewals")
 @spec.validate(resp=answers(ReelBody))
 def renew_takes(reel_id: str, query: SinceReel) -> ReelBody:
-    """Capture shots anew whose takes are outdated; the reel then follows their newest takes."""
+    """Capture shots again whose takes are outdated; the reel then follows their newest takes."""
     store = services().project.reels
     reel = store.get(reel_id).value
     _, items = services().reels.renew(reel)
@@ -214,7 +214,7 @@ def renew_takes(reel_id: str, query: SinceReel) -> ReelBody:
 @blueprint.post("/reels/<reel_id>/captures")
 @spec.validate(resp=answers(ReelRuns))
 def capture_reel(reel_id: str) -> ReelRuns:
-    """Capture the shots and instants that a reel lacks."""
+    """Capture the shots and instants that a reel is missing."""
     return ReelRuns(runs=services().reels.capture(services().project.reels.get(reel_id).value))
 
 
@@ -272,7 +272,7 @@ def _line(reel_id: str, runs: Runs) -> ReelLine:
     except VexelError as error:
         return ReelLine(id=reel_id, title=reel_id, summary="", error=str(error))
     except Exception as error:
-        # One document must not take the list from all others, whatever is wrong with it.
+        # A document that fails for any reason must not take the list from all others.
         log.exception("reel %s cannot be listed", reel_id)
         why = f"it cannot be worked with ({type(error).__name__}): {error}"[:500]
         return ReelLine(id=reel_id, title=reel_id, summary="", error=why)

@@ -64,7 +64,7 @@ def stop(run_id: int) -> RunBody:
 @blueprint.post("/runs/<int:run_id>/resume")
 @spec.validate(resp=answers(RunBody))
 def resume(run_id: int) -> RunBody:
-    """Make the frames that are missing, with the source as it was when the run began."""
+    """Make the missing frames, with the source as of the run's start."""
     services().captures.resume(run_id)
     return _body(run_id)
 

@@ -184,7 +184,7 @@ def restore_shot(name: str) -> ShotLines:
 @blueprint.post("/shots/<shot_id>/copies")
 @spec.validate(resp=answers(ShotLines))
 def copy_shot(shot_id: str) -> ShotLines:
-    """Put a copy of a shot on the list, with a title of its own."""
+    """Put a copy of a shot on the list, with a new title."""
     shots = services().project.shots
     shots.add(shots.shot(shot_id))
     return _lines()
@@ -217,7 +217,7 @@ def get_source_state(shot_id: str) -> SourceStateBody:
 @blueprint.get("/shots/<shot_id>/source")
 @spec.validate(resp=answers(SourceBody))
 def get_source(shot_id: str) -> SourceBody:
-    """What the shot's source says of itself."""
+    """What the shot's source reports about itself."""
     shot = services().project.shots.shot(shot_id)
     prepared = services().prepared(shot)
     facts, plan = services().facts(shot), prepared.plan
@@ -303,7 +303,7 @@ def _lines() -> ShotLines:
 
 
 def saved_shot(kept: KeptShot) -> ShotBody:
-    """The shot as it is now; those that are to have its clock take it."""
+    """The saved shot; those that share its clock are updated."""
     services().events.send(ShotChanged(id=kept.id, revision=kept.revision))
     for follower in take_along(services().project.shots, kept):
         services().events.send(ShotChanged(id=follower.id, revision=follower.revision))
@@ -321,7 +321,7 @@ def _line(shot_id: str, listed: Callable[[], Listed[Shot]]) -> ShotLine:
     except VexelError as error:
         return line.model_copy(update={"error": str(error)})
     except Exception as error:
-        # One document must not take the list from all others, whatever is wrong with it.
+        # A document that fails for any reason must not take the list from all others.
         log.exception("shot %s cannot be listed", shot_id)
         return line.model_copy(update={"error": f"it cannot be worked with ({type(error).__name__}): {error}"[:500]})
 

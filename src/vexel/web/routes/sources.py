@@ -1,4 +1,4 @@
-"""Blueprint: files that a person brings as sources."""
+"""Blueprint: files that the user imports as sources."""
 
 from pathlib import Path
 

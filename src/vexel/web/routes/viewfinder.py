@@ -31,7 +31,7 @@ class FrameOrder(BaseModel):
 
 
 class ViewQuery(FrameOrder):
-    """A frame as it is saved; a `glance` is kept for the list."""
+    """A frame of the saved shot; a `glance` is kept for the list."""
 
     glance: bool = False
 
@@ -92,7 +92,7 @@ def cost(shot_id: str) -> CostBody:
         )
     prepared = services().prepared(shot)
     if shot.source.traits.remembers and frames > 1:
-        # A capture goes on from frame to frame; the way from the first to the middle is not part of a frame's cost.
+        # A capture continues from frame to frame; the way from the first to the middle is not part of a frame's cost.
         services().stage.estimate(prepared.at, prepared.plan.frame_spec(frames // 2 - 1))
     specs = [prepared.plan.frame_spec(frames // 2, camera_pass) for camera_pass in range(camera_passes)]
     estimates = [services().stage.estimate(prepared.at, spec) for spec in specs]

@@ -35,7 +35,7 @@ def vocabulary() -> Vocabulary:
 
 
 def known() -> Vocabulary:
-    """The core's names and rules, as they are served."""
+    """The core's names and rules for the interface."""
     traits = {name: kind.spec.traits for name, kind in KINDS.items()}
     return Vocabulary(
         sources=[

@@ -59,9 +59,9 @@ class PathFiguresBody(BaseModel):
 
 
 class PathFile(BaseModel):
-    """A file that says where the camera goes."""
+    """A file with a camera path."""
 
-    name: str = Field(max_length=200, description="its ending tells what it is")
+    name: str = Field(max_length=200, description="its ending sets the format")
     data: str = Field(max_length=40_000_000, description="its bytes, in base64")
     camera: str = Field(default="", max_length=200, description="name of the camera, where glTF holds several")
 

@@ -61,4 +61,4 @@ class ErrorBody(BaseModel):
     line: int = 0
     limited: bool = False
     changed: list[str] = []
-    unseen: bool = Field(default=False, description="code from elsewhere has not been agreed to")
+    unseen: bool = Field(default=False, description="imported code that is not trusted yet")

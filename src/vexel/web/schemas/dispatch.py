@@ -26,7 +26,7 @@ class FullRecipeBody(BaseModel):
     makes: str
     suffix: str
     folder: bool
-    own: bool = Field(description="one of the person's, which can be changed and deleted")
+    own: bool = Field(description="a custom one, which can be changed and deleted")
     scale: ScaleBody | None = Field(description="null where nothing is lost")
     video: bool
     alpha: str
@@ -44,7 +44,7 @@ class FullRecipeBodies(BaseModel):
 
 
 class DispatchOrder(BaseModel):
-    """Which files are to be made of a take."""
+    """The files to make from a take."""
 
     recipes: list[dict[str, Any]] = Field(min_length=1, max_length=64, description="documents of recipes")
     camera_passes: list[int] = Field(min_length=1, max_length=256)
@@ -80,12 +80,12 @@ class TrialBody(BaseModel):
     retimed: str = Field(description="frames that another rate drops, doubles or blends; empty for none")
     renewable: bool = Field(description="whether the shot can be captured at that rate instead")
     notes: list[str]
-    made: str = Field(description="the picture as it was to be, a data address")
+    made: str = Field(description="the expected picture, a data address")
     found: str = Field(description="the picture as the file shows it")
 
 
 class RateOrder(BaseModel):
-    """At which rate a shot is to be captured anew."""
+    """The rate at which a shot is captured again."""
 
     rate: str = Field(max_length=40)
 

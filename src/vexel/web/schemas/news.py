@@ -8,7 +8,7 @@ from vexel.core.progress import Progress
 
 
 class JobChanged(BaseModel):
-    """A job was ordered, goes on, or has ended; or what it is of has changed in another way, or is gone."""
+    """A job was ordered, made progress, or has ended; or its subject has changed in another way, or is gone."""
 
     kind: Literal["job"] = "job"
     job: Literal["run", "file", "check", "proof", "look", "import"]
@@ -35,7 +35,7 @@ class ReelChanged(BaseModel):
 
 
 class ConsentGiven(BaseModel):
-    """Code from elsewhere may run now."""
+    """Imported code may run now."""
 
     kind: Literal["consent"] = "consent"
 

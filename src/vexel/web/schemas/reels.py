@@ -44,8 +44,8 @@ class ReelItemBody(BaseModel):
 
     name: str
     kind: str
-    frames: int = Field(description="of its own, with what it shares with its neighbours")
-    media: int = Field(description="frames that there are to be played; 0 where nothing is trimmed")
+    frames: int = Field(description="of the item, including those shared with its neighbours")
+    media: int = Field(description="frames available to play; 0 where nothing is trimmed")
     pace: float = Field(description="of those, from one frame of the reel to the next")
     parts: list[ReelPartBody] = Field(description="the items within it")
     passes: list[tuple[str, str]] = Field(description="cameras and passes that it could show")
@@ -55,7 +55,7 @@ class ReelItemBody(BaseModel):
 
 
 class ToCapture(BaseModel):
-    """Frames that a reel lacks."""
+    """Frames that are missing from a reel."""
 
     label: str
     frames: int
@@ -113,7 +113,7 @@ class ReelEdit(BaseModel):
 
 
 class PictureOrder(BaseModel):
-    """Which frame is to be seen, how large."""
+    """The frame to show, and its size."""
 
     frame: int = Field(default=0, ge=0, le=10**9)
     side: int = Field(default=960, ge=16, le=4096)
@@ -134,14 +134,14 @@ class ReelListBody(BaseModel):
 
 
 class ReelOfTimeline(BaseModel):
-    """A reel that a timeline of elsewhere became."""
+    """A reel made from an imported timeline."""
 
     id: str
-    notes: list[str] = Field(description="what of the timeline was left out")
+    notes: list[str] = Field(description="skipped items of the timeline")
 
 
 class MarkerOrder(BaseModel):
-    """What is to be done with markers: put one at each beat, or lay cuts to them."""
+    """An action on markers: put one at each beat, or snap cuts to them."""
 
     what: Literal["beats", "twice", "half", "cuts"]
 
@@ -160,7 +160,7 @@ class ReelRuns(BaseModel):
 
 
 class ReelDispatch(BaseModel):
-    """Which files are to be made of a reel."""
+    """The files to make from a reel."""
 
     recipes: list[dict[str, Any]] = Field(min_length=1, max_length=64)
     folder: str = Field(default="", max_length=1000)

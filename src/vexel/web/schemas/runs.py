@@ -53,7 +53,7 @@ class RunningFile(BaseModel):
 class CheckBody(BaseModel):
     """A check of a run's frames and files."""
 
-    state: str = Field(description="failed where something is not as it was made")
+    state: str = Field(description="failed where some frames are damaged or missing")
     progress: Progress | None
     sentence: str = Field(description="what was found, for people")
 
@@ -160,5 +160,5 @@ class CompileOrder(BaseModel):
 
     recipe: str
     camera_pass: int = Field(default=0, ge=0, description="which camera with which pass")
-    folder: str = Field(default="", max_length=1000, description="where a folder of frames is to be; an absolute path")
+    folder: str = Field(default="", max_length=1000, description="folder for frames; an absolute path")
     links: bool = Field(default=False, description="hard links in that folder in place of copies")

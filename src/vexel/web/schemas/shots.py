@@ -40,7 +40,7 @@ class EndingBody(BaseModel):
 
 
 class Stagger(BaseModel):
-    """By how much of its own time each lane overlaps the next."""
+    """The share of its duration by which each lane overlaps the next."""
 
     overlap: float = Field(ge=0, le=1)
 
@@ -125,7 +125,7 @@ class NewShot(BaseModel):
     demo: str = ""
     path: str = ""
     title: str = ""
-    rate: str = Field(default="", description="of a sequence of stills, which does not say it")
+    rate: str = Field(default="", description="of a sequence of stills, which does not state it")
 
 
 class Edit(BaseModel):
@@ -155,7 +155,7 @@ class LeftBody(BaseModel):
 
 
 class ProofOrder(BaseModel):
-    """Which frame is to be made at full size and quality."""
+    """The frame to make at full size and quality."""
 
     frame: int = Field(default=0, ge=0)
     camera_pass: int = Field(default=0, ge=0)

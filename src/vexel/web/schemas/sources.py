@@ -70,11 +70,11 @@ class PushBody(BaseModel):
 class SourceStateBody(BaseModel):
     """What a source is now."""
 
-    digest: str = Field(description="of its content; another one once it was changed, from wherever; empty where gone")
+    digest: str = Field(description="of its content; changes with every change of the file; empty where it is gone")
 
 
 class SourceBody(BaseModel):
-    """What a source says of itself."""
+    """What a source reports about itself."""
 
     kind: str
     file: str
@@ -85,7 +85,7 @@ class SourceBody(BaseModel):
     parts: list[str] = Field(description="names of parts that a lane may fade")
     arrays: list[str] = Field(description="names of arrays whose colours a lane may spread")
     listed: bool = Field(description="whether it is a list of pictures or slices")
-    code: bool = Field(description="whether it is a person's own text, for the editor")
+    code: bool = Field(description="whether it is the user's text, for the editor")
     camera: bool = Field(description="whether the shot's camera looks at it; a source of pictures needs none")
     targets: list[LaneTarget] = Field(description="what lanes may drive, with values to begin from")
 
@@ -110,7 +110,7 @@ class UploadBody(BaseModel):
 
     path: str
     kind: str
-    about: list[NamedValue] = Field(description="what it is, so that a person can say the rate of stills")
+    about: list[NamedValue] = Field(description="its properties, so that the user can choose the rate of stills")
     frames: int | None = Field(description="how many frames it has, where they are fixed")
 
 
@@ -124,7 +124,7 @@ class UnseenSource(BaseModel):
 
 
 class ConsentBody(BaseModel):
-    """What of a project waits for a person's word before it runs."""
+    """The parts of a project that must be trusted before they run."""
 
     own: bool = Field(description="made here, so that nothing is asked")
     writes_bounded: bool = Field(description="whether code can write into its own folders only on this machine")
@@ -132,6 +132,6 @@ class ConsentBody(BaseModel):
 
 
 class Agreement(BaseModel):
-    """Code that a person has seen, and lets run."""
+    """Code that the user has reviewed, and trusts."""
 
     digests: list[str]

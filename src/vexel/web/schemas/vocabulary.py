@@ -22,7 +22,7 @@ class SourceKindBody(BaseModel):
 
     name: str
     is_a: str = Field(description="what it is, in a few words")
-    bring: str = Field(description="what a person brings for it")
+    bring: str = Field(description="what the user imports for it")
     gives: Gives
     dials: bool
     blurs: bool
@@ -49,7 +49,7 @@ class TargetBody(BaseModel):
     """What a lane may drive, or a family of such things."""
 
     drive: str = Field(description="a family ends in a colon")
-    label: str = Field(description="{} stands for the name of one of a family")
+    label: str = Field(description="{} is replaced by the name of a member of the family")
     low: float | None = Field(description="lowest value; null: see the source")
     high: float | None
 

@@ -1,1 +1,1 @@
-"""What a process that runs a person's code may take of the machine, write, read and signal."""
+"""Bounds of a process that runs the user's code: what it may use, write, read and signal."""

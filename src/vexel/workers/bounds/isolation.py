@@ -1,8 +1,8 @@
-"""What a process that runs a person's code may write, read and signal, as far as the kernel can hold it to that.
+"""What a process that runs user code may write, read and signal, as far as the kernel can enforce it.
 
 Writing, signals and looking into other processes are bounded by Landlock (landlock(7), Linux 5.13, signals from
 6.12 on); secrets are hidden by mounts that this process alone sees (mount_namespaces(7), user_namespaces(7)).
-Where a kernel has neither, the process runs as before: docs/SECURITY.md says what then does not hold.
+Where a kernel has neither, the process runs unbounded: docs/SECURITY.md lists what then does not hold.
 """
 
 import ctypes
@@ -58,7 +58,7 @@ class Isolation:
 
 
 def writes_are_bounded() -> bool:
-    """Whether processes that run a person's code are held to their own folders on this machine."""
+    """Whether processes that run user code are confined to their folders on this machine."""
     return os.environ.get(OFF, "").lower() != "off" and _version() >= 1
 
 

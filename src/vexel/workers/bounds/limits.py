@@ -1,4 +1,4 @@
-"""How much time and memory a person's code may take, and how many processes run it."""
+"""Limits of time, memory and processes for user code."""
 
 import os
 from dataclasses import dataclass
@@ -30,7 +30,7 @@ def capture_limits() -> Limits:
 
 
 def view_limits() -> Limits:
-    """For the viewfinder, where a person waits: VEXEL_VIEW_SECONDS (20)."""
+    """For the viewfinder, where the user waits: VEXEL_VIEW_SECONDS (20)."""
     return Limits(_number("VEXEL_VIEW_SECONDS", 20), int(_number("VEXEL_MEMORY_MB", 4096)), "VEXEL_VIEW_SECONDS")
 
 

@@ -7,6 +7,6 @@ from vexel.workers.planner import STATES
 
 
 def reach_in(project: Project) -> Reach:
-    """They write frames and the states of simulations, and see no secret of the project or the person."""
+    """They write frames and the states of simulations, and see no secret of the project or the user."""
     writes = (project.home / "frames", project.copies / STATES)
     return Reach(tuple(map(str, writes)), secrets_of([project.home]))

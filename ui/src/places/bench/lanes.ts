@@ -30,7 +30,7 @@ export function newLane(of: Drivable, loop: boolean): Lane {
 
 export const PLACES = ["phase", "seconds", "frames"] as const;
 
-/** The whole shot in the motion's own time, in whatever a lane's places are counted in. */
+/** The length of the shot's motion, in each unit that a lane can use. */
 export function wholeShot(shot: Shot): Record<Lane["at"], number> {
   const { own_steps, rate } = shot.timing;
   return { phase: 1, seconds: own_steps / fraction(rate), frames: own_steps };

@@ -6,7 +6,7 @@ export type View = Camera["views"][number];
 export type PathRig = Extract<Rig, { kind: "path" }>;
 export type StopsRig = Extract<Rig, { kind: "stops" }>;
 export type OrbitRig = Extract<Rig, { kind: "orbit" }>;
-/** A rig that stands before its subject, or goes round it. */
+/** A rig that looks at its subject from one place, or circles it. */
 export type RoundRig = Exclude<Rig, PathRig | StopsRig>;
 
 /** The rig, where a drag in the viewfinder means something to it. */

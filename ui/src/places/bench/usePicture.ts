@@ -13,9 +13,9 @@ export interface Wanted {
   quick?: boolean;
   /** Which camera with which pass, where there are several. */
   cameraPass?: number;
-  /** The camera stands as for the shot as it is saved, whatever the patch does to the subject. */
+  /** The camera follows the saved shot, also where the patch changes the subject. */
   steady?: boolean;
-  /** It shows an edit that is not saved yet: should it be refused, the edit's own answer says so. */
+  /** It shows an edit that is not saved yet: if that is refused, the edit's own answer reports it. */
   unsaved?: boolean;
 }
 
@@ -29,7 +29,7 @@ interface Picture {
 const SETTLED_MS = 220;
 
 /**
- * The picture of a frame. One request is under way at a time and the newest wish
+ * The picture of a frame. One request runs at a time and the newest wish
  * comes next, so that a drag shows as many pictures as the stage can make and
  * never an old one. The first look is quick; when the wish rests, it is asked for
  * again without loss and with all samples.

@@ -113,7 +113,7 @@ function FirstChoice({ dispatch, value }: { dispatch: Dispatch; value: string })
   );
 }
 
-/** Says of a take that frames of it are not there, and what becomes of them. */
+/** Names the missing frames of a take, and what an export does about them. */
 function Missing({ run }: { run: Run }) {
   const missing = run.count - run.made - run.kept;
   if (missing === 0) return null;

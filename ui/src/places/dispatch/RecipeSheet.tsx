@@ -106,7 +106,7 @@ export function RecipeSheet({ recipe, subject, dispatch }: Props) {
   );
 }
 
-/** All that a recipe says, as JSON: what has no control of its own is set here. */
+/** The whole recipe as JSON, for settings without a control. */
 function WholeDocument({
   document,
   onChange,

@@ -13,7 +13,7 @@ interface Props {
   document: RecipeDocument;
 }
 
-/** The frame as it was captured beside the frame as the file shows it, with what the whole will weigh. */
+/** The captured frame beside the same frame in the file, with the expected size of the file. */
 export function TrialView({ subject, recipe, document }: Props) {
   const { frames } = subject;
   const [frame, setFrame] = useState(Math.floor(frames / 2));
@@ -111,7 +111,7 @@ export function TrialView({ subject, recipe, document }: Props) {
   );
 }
 
-/** What another rate does to the frames, and the press that makes a shot with frames of its own at that rate. */
+/** The effect of another rate on the frames, and a button that makes a shot at that rate. */
 function Retimed({
   take,
   document,

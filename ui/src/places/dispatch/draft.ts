@@ -6,7 +6,7 @@ export type RecipeDocument = FullRecipe["document"];
 /** What is changed of a recipe before it is used, by its name. */
 export type Drafts = Record<string, RecipeDocument>;
 
-/** A document with some of a part's values set anew. */
+/** A document with some values of a part replaced. */
 export function withPart<K extends "quality" | "size" | "timing" | "palette">(
   document: RecipeDocument,
   part: K,

@@ -108,7 +108,7 @@ function Screen({ output }: { output: Output }) {
   );
 }
 
-/** Plays and holds a video that shows no controls of its own. */
+/** Plays and pauses a video without built-in controls. */
 function PlayButton({ video }: { video: HTMLVideoElement }) {
   const [held, setHeld] = useState(video.paused);
   const onClick = () => {

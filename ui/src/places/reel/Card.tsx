@@ -21,7 +21,7 @@ interface Props {
   onTrimmed: (trim: Trim) => void;
 }
 
-/** Pixels below which a card says only what tells its name from others. */
+/** Below this width in pixels a card shows only what distinguishes its name from others. */
 const NARROW = 170;
 
 /** One item of the row, its ends, and its transition to the next. */

@@ -64,7 +64,7 @@ export function LayoutRows({
       </div>
       <ol className="flex flex-col gap-2" aria-label="Layout">
         {item.cells.map((one, at) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: cells are told by their place
+          // biome-ignore lint/suspicious/noArrayIndexKey: a cell's place is its identity
           <li key={at} className="flex flex-col gap-1.5 rounded-box border p-2 rule">
             <PartHead
               name={parts[at]?.name ?? ""}
@@ -106,7 +106,7 @@ export function GroupParts({
   return (
     <ol className="flex flex-col gap-2" aria-label="Items of the group">
       {items.map((one, at) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: items are told by their place
+        // biome-ignore lint/suspicious/noArrayIndexKey: an item's place is its identity
         <li key={at} className="flex flex-col gap-1.5 rounded-box border p-2 rule">
           <PartHead
             name={parts[at]?.name ?? ""}

@@ -16,7 +16,7 @@ interface Props {
   onUnit: (unit: Unit) => void;
 }
 
-/** The picture of a frame; while it plays, small stand-ins, and it says so. */
+/** The picture of a frame; during playback, a small stand-in with a label. */
 export function ReelPicture({ reel, frame, player, trim, unit, onUnit }: Props) {
   const { width = 1920, height = 1080 } = reel.document;
   const clear = reel.document.background === "transparent";

@@ -37,7 +37,7 @@ export function SoundRows({ reel, edits }: Omit<Props, "frame">) {
   return (
     <Part name="Sound" count={sounds.length}>
       {sounds.map((one, at) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: sounds are told by their place
+        // biome-ignore lint/suspicious/noArrayIndexKey: a sound's place is its identity
         <div key={at} className="flex flex-col gap-1.5 rounded-box border p-2 rule">
           <div className="mb-1 flex items-center gap-1">
             <span className="min-w-0 flex-1 truncate font-semibold" title={one.file}>

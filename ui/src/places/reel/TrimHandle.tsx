@@ -63,7 +63,7 @@ export function TrimHandle({ reel, items, number, side, perFrame, onTrim, onTrim
         event.preventDefault();
         event.stopPropagation();
         const pace = media === 0 ? 1 : (reel.items[number]?.pace ?? 1) || 1;
-        // Keys come faster than answers: each goes on from what the one before asked for.
+        // Keys come faster than answers: each starts from the request before it.
         const from = last.current ?? trim;
         const next = trimmed(reel, items, from, by / pace);
         last.current = next;

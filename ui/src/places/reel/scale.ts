@@ -3,7 +3,7 @@ import type { ReelData } from "./reelItems";
 /** Cards are at least so wide, in pixels, that they can be taken hold of. */
 export const LEAST = 64;
 
-/** Where cards and frames lie across the row: each card is as wide as it is long, but none is too small to press. */
+/** Positions of cards and frames across the row: widths follow lengths, but no card is too small to press. */
 export interface Scale {
   width: number;
   /** Left edges of the cards, and the right edge of the last. */

@@ -78,7 +78,7 @@ export function Choice<K extends string>({
   );
 }
 
-/** All of something as JSON: what has no control of its own is set here. */
+/** The whole object as JSON, for settings without a control. */
 export function AsJson({
   value,
   name = "All of it as JSON",

@@ -6,7 +6,7 @@ export type Side = "start" | "end";
 export interface Trim {
   item: number;
   side: Side;
-  /** First and last frame of what it plays; of an item without frames of its own, only its length. */
+  /** First and last frame that it plays; of an item without frames, such as a card, only its length. */
   first: number;
   last: number;
   length: number;
@@ -15,7 +15,7 @@ export interface Trim {
 /** Whether an item plays frames that can be left out at its ends. */
 const isPlayed = (reel: ReelData, number: number) => (reel.items[number]?.media ?? 0) > 0;
 
-/** Whether an end of an item can be moved: what has no frames of its own has a length only. */
+/** Whether an end of an item can be moved: an item without frames has a length only. */
 export const mayTrim = (reel: ReelData, items: Item[], number: number, side: Side) =>
   isPlayed(reel, number) || (side === "end" && items[number]?.kind !== "reel" && !reel.items[number]?.source);
 
@@ -32,7 +32,7 @@ export function trimOf(reel: ReelData, items: Item[], number: number, side: Side
   };
 }
 
-/** The same with its end moved by so many frames of the reel. */
+/** The same with its end moved by `by` frames of the reel. */
 export function trimmed(reel: ReelData, items: Item[], from: Trim, by: number): Trim {
   const media = reel.items[from.item]?.media ?? 0;
   if (media === 0) return { ...from, length: Math.max(from.length + Math.round(by), 1) };

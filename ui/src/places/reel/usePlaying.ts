@@ -6,7 +6,7 @@ const AHEAD = 12;
 
 /**
  * Plays a reel at its true rate: small pictures are asked for ahead, and those that do not come in time are passed
- * over. Tells what is shown now, and how many pictures a second that makes.
+ * over. Returns the frame shown now, and the achieved pictures per second.
  */
 export function usePlaying(reel: ReelData | undefined, frame: number, onFrame: (frame: number) => void) {
   const [playing, setPlaying] = useState(false);

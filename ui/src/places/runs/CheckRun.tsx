@@ -5,7 +5,7 @@ import { runQuery } from "../../api/queries";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { active } from "./words";
 
-/** Reads every frame of a run again, and tells which are no longer what was made. */
+/** Reads every frame of a run again, and lists those that have changed. */
 export function CheckRun({ run }: { run: Run }) {
   const queries = useQueryClient();
   const check = useMutation({

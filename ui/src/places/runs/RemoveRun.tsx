@@ -8,7 +8,7 @@ import { ErrorAlert } from "../../parts/ErrorAlert";
 import { count, size } from "../../parts/format";
 import { active } from "./words";
 
-/** Deletes a run, after it was said what goes with it. */
+/** Deletes a run, after listing what is deleted with it. */
 export function RemoveRun({ run, onRemoved }: { run: Run; onRemoved?: () => void }) {
   const queries = useQueryClient();
   const [asking, setAsking] = useState(false);

@@ -13,7 +13,7 @@ interface Props {
   onCancel: () => void;
 }
 
-/** Numbered pictures do not say how fast they follow each other, so the person does. */
+/** Asks for the rate of numbered pictures, which they do not state. */
 export function AskRate({ stills, busy, error, onRate, onCancel }: Props) {
   const [rate, setRate] = useState("");
   const seconds = (stills.frames ?? Number.NaN) / Number(rate);

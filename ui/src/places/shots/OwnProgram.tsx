@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { pushQuery } from "../../api/queries";
 import { CopyButton } from "../../parts/CopyButton";
 
-/** How a person's own running program hands over its frames. */
+/** How to send frames from your own running program. */
 export function OwnProgram() {
   const { data } = useQuery(pushQuery);
   if (!data) return null;

@@ -21,7 +21,7 @@ FILL_AGAIN = 0.8
 
 
 def centre_of(rig: StillSpec | OrbitSpec, subject: Subject) -> Point:
-    """The point that a rig stands before, or goes round."""
+    """The point that a rig looks at, or circles."""
     assert subject.sphere is not None
     if rig.centre == "centroid":
         return subject.centroid or subject.sphere.centre
@@ -37,7 +37,7 @@ def path_around(
     focal: Array,
     axis: Point = UPRIGHT,
 ) -> CameraPath:
-    """A camera about its centre, that has turned by so many degrees, shape (M,)."""
+    """A camera about its centre, turned by `degrees`, shape (M,)."""
     assert subject.sphere is not None
     spec = rig.spec
     fill = tracks.get("rig:fill", np.full_like(turned_deg, spec.fill))
@@ -71,6 +71,6 @@ def converted_around(path: RigPath, kind: str, azimuth_frame: int, frame: int) -
 
 
 def step_back(patch: dict[str, Any]) -> tuple[Fix, ...]:
-    """The fix that frames the subject anew."""
+    """The fix that frames the subject again."""
     rig = {"fill": FILL_AGAIN, "distance": None} | patch
     return (Fix("Move back until it fills 80 % of the frame", {"camera": {"rig": rig}}),)

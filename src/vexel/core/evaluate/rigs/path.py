@@ -25,7 +25,7 @@ from vexel.core.vectors import crosses, in_blocks, lengths, units
 
 Array = NDArray[np.float64]
 DETOUR = 1.5
-"""A key that leads round the subject stands so many radii from its middle."""
+"""Distance from the subject's middle, in radii, of a key that leads round it."""
 
 
 class PathRig(Rig[PathSpec]):
@@ -43,7 +43,7 @@ class PathRig(Rig[PathSpec]):
         """See `Rig.lean`: degrees that the way turns to the right during a frame, seen from above, times the banking.
 
         From half a frame before to half a frame after, so that all looks of an
-        open shutter lean by the same rule; a closed path goes on at its seam.
+        open shutter lean by the same rule; a closed path continues at its seam.
         """
         plan, half = self.spec, 0.5 / shot.clock.exact.steps
         if not plan.bank:
@@ -62,7 +62,7 @@ class PathRig(Rig[PathSpec]):
             before, after = np.maximum(before, 0.0), np.minimum(after, 1.0)
         (begin, begins), (end, ends) = heading(before), heading(after)
         turn = np.degrees((end - begin + np.pi) % (2 * np.pi) - np.pi)
-        # At the ends of an open path only one half is there; what stands still turns nowhere.
+        # At the ends of an open path only one half exists; a key that does not move does not turn.
         whole = 1.0 if goes_on else 2 * half / np.maximum(after - before, half)
         lean: Array = plan.bank * np.where(begins & ends, turn * whole, 0.0)
         return lean
@@ -107,7 +107,7 @@ class PathRig(Rig[PathSpec]):
             return ()
         aside = np.cross(following - begun, [0.0, 0.0, 1.0]) + (inside - centre)
         if not np.linalg.norm(aside):
-            # Straight up or down through the very middle: any side will do.
+            # Straight up or down through the middle: any side will do.
             aside = np.array([1.0, 0.0, 0.0])
         outward = aside / np.linalg.norm(aside)
         return tuple(self._key_more(inside, centre + DETOUR * sphere.radius * outward, "Go around it"))
@@ -122,7 +122,7 @@ class PathRig(Rig[PathSpec]):
         return after, begun[after], following[after]
 
     def _past(self, near: Array, place: Array, radius: float) -> list[Fix]:
-        """The key that stands at a place moved to another; where none does, one more."""
+        """Move the key at a place to another; where there is none, add one."""
         apart = [float(np.linalg.norm(near - np.asarray(key.position))) for key in self.spec.keys]
         number = int(np.argmin(apart))
         if apart[number] > radius:
@@ -146,7 +146,7 @@ class PathRig(Rig[PathSpec]):
 
 
 def path_places(plan: PathSpec, curve: Curve, phases: Array) -> Array:
-    """How many stretches the camera has gone at phases of the shot, shape (N,).
+    """Number of stretches the camera has passed at phases of the shot, shape (N,).
 
     At an even pace equal phases are equal lengths. By its keys it is at each at
     its time, and never goes back in between (monotone cubic, as a smooth lane).
@@ -244,7 +244,7 @@ def _targets(plan: PathSpec, curve: Curve, places: Array, positions: Array, subj
 def _along_keys(plan: PathSpec, values: list[float], places: Array, goes_round: bool = False) -> Array:
     """Numbers of the keys, straight from each to the next; a closed path comes to the first one again.
 
-    Angles, which go round, come to it on the shortest way: 350° goes on to 360° and not back to 0°.
+    Angles take the shortest way: 350° continues to 360° and not back to 0°.
     """
     on = 360 * round((values[-1] - values[0]) / 360) if goes_round else 0
     ends = [*values, values[0] + on] if plan.closed else values

@@ -8,7 +8,7 @@ from vexel.core.evaluate.rigs.rig import RigPath
 from vexel.core.short import short
 
 KEYS = 8
-"""So many keys a turn become a path."""
+"""Number of keys for each turn that becomes a path."""
 
 
 def stands(path: RigPath) -> bool:

@@ -16,7 +16,7 @@ from vexel.core.time.clock import Clock
 JERK = 0.35
 """A velocity that changes by this share of the mean speed from one frame to the next is seen as a jerk."""
 SMOOTHER = 4.0
-"""And by so many times as much as it usually does."""
+"""And by this factor above its usual change."""
 PAN_FRAMES = 168
 """A pan across the frame in fewer frames strobes: seven seconds at 24 fps (common practice)."""
 OPEN = 0.25
@@ -64,7 +64,7 @@ def _jerk(rig: PathSpec, path: CameraPath, figures: PathFigures) -> Finding | No
 
 
 def _seam(rig: PathSpec, clock: Clock, path: CameraPath, figures: PathFigures) -> Finding | None:
-    """Whether the frame after the last would go on to the first: in position, direction and speed."""
+    """Whether the frame after the last would continue as the first: in position, direction and speed."""
     if clock.span != "loop" or clock.selection.count(clock.motion) != clock.motion:
         return None
     gap = float(np.linalg.norm(path.positions[0] - path.positions[-1]))

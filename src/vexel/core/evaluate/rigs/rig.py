@@ -103,7 +103,7 @@ class Rig(ABC, Generic[S]):
         return subject.sphere.centre, UPRIGHT
 
     def progress(self, clock: Clock, phases: Array) -> ViewProgress | None:
-        """How far the camera has gone between saved views; None for one that does not."""
+        """Progress of the camera between saved views; None for a rig without views."""
         return None
 
     @property

@@ -21,7 +21,7 @@ from vexel.core.time.clock import Clock, Span
 
 Array = NDArray[np.float64]
 STOPS = 4
-"""So many views are saved along the way of a camera that has none yet."""
+"""Number of views that are saved along the way of a camera that has none yet."""
 
 
 class StopsRig(Rig[StopsSpec]):
@@ -45,7 +45,7 @@ class StopsRig(Rig[StopsSpec]):
         clock, views = path.clock, self.camera.views
         arrivals = self._timetable(clock).arrivals[: len(views)]
         shown = clock.selection.frames_of(clock.motion)
-        # The first frame that has come as far, or, run backwards, has not yet gone back behind it.
+        # The first frame that is this far; or, run backwards, that has not yet gone back behind it.
         come = (
             shown[None] >= np.asarray(arrivals)[:, None]
             if not clock.selection.runs_back(0, clock.motion)
@@ -73,7 +73,7 @@ def _views_along(path: RigPath, save_view: SaveView) -> list[dict[str, Any]]:
     if stands(path):
         return [save_view(0, "View 1")]
     count = len(getattr(path.shot.camera.rig, "keys", ())) or STOPS
-    # A turn comes back to where it began, which is no view of its own.
+    # A turn returns to its start, which is not one more view.
     places = np.arange(count) / (count if path.clock.span == "loop" else max(count - 1, 1))
     frames = dict.fromkeys(np.rint(places * (path.clock.frames - 1)).astype(int).tolist())
     return [save_view(frame, f"View {n}") for n, frame in enumerate(frames, start=1)]
@@ -135,7 +135,7 @@ def path_between_views(
 
 
 def view_values(views: Sequence[ViewSpec], gone: ViewProgress, usual: Callable[[str], float]) -> dict[str, Array]:
-    """What the views show, blended on the way, shape (N,) each; `usual` tells what one shows that says nothing."""
+    """What the views show, blended on the way, shape (N,) each; `usual` gives the value of a view that sets none."""
     drives = dict.fromkeys(drive for view in views for drive in view.shows)
     return {drive: gone.between(np.array([view.shows.get(drive, usual(drive)) for view in views])) for drive in drives}
 

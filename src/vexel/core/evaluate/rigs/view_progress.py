@@ -1,4 +1,4 @@
-"""How far a camera has gone from one saved view to the next."""
+"""Progress of a camera from one saved view to the next."""
 
 from dataclasses import dataclass
 
@@ -17,7 +17,7 @@ class ViewProgress:
     leaving, reaching : ndarray of int, shape (N,)
         Numbers of the views between which it is.
     share : ndarray, shape (N,)
-        How much of the way it has gone, with its easing.
+        Share of the way that is done, with its easing.
     """
 
     leaving: NDArray[np.intp]
@@ -25,7 +25,7 @@ class ViewProgress:
     share: Array
 
     def between(self, values: Array) -> Array:
-        """Numbers or vectors, one a view, as they are on the way; shape (N,) or (N, K)."""
+        """Interpolated numbers or vectors, one a view; shape (N,) or (N, K)."""
         share = self.share if values.ndim == 1 else self.share[:, None]
         first, last = values[self.leaving], values[self.reaching]
         # Written so that at rest it is the view's own value to the bit.

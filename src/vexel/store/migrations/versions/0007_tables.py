@@ -1,7 +1,7 @@
-"""All tables as they were before reels had one of their own.
+"""All tables from before reels had separate ones.
 
 The revision keeps the number of the last of the seven steps that it is made of, so that a project that took those
-goes on from here.
+continues from here.
 """
 
 import sqlalchemy as sa

@@ -1,4 +1,4 @@
-"""Reels have tables of their own, and what waits for its turn is queued."""
+"""Reels have separate tables, and waiting work is queued."""
 
 import sqlalchemy as sa
 from alembic import op

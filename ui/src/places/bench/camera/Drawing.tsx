@@ -210,7 +210,7 @@ function Ticks({ way, paper, side, frames }: PartProps & { way: CameraPath; fram
   return <path d={strokes.map(line).join("")} className="stroke-primary" strokeWidth={1} />;
 }
 
-/** Where a camera stands in the frame, with its field of view. */
+/** The camera's position in the frame, with its field of view. */
 function CameraNow({
   way,
   paper,

@@ -34,7 +34,7 @@ interface Props {
   hint: string;
 }
 
-/** What the viewfinder shows, and what is laid over it. */
+/** What the viewfinder shows, and its overlays. */
 export function FinderBar(props: Props) {
   const { overlays, compare } = props;
   const shownNow = compare.flipped ? "comparison" : "saved";

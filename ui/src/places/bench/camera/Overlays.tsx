@@ -10,7 +10,7 @@ interface Props {
   frame: number;
 }
 
-/** Guides over the picture, in a box of its own shape; never captured. */
+/** Guides over the picture, in a box of the same shape; never captured. */
 export function Overlays({ shot, overlays, pathFigures, camera, frame }: Props) {
   const { width = 16, height = 9 } = shot.document.picture;
   const on = (name: Overlay) => overlays.includes(name);
@@ -109,7 +109,7 @@ function horizonOf(
   const right = unit(cross(forward, way.ups[row]));
   const up = cross(right, forward);
   const high = Math.tan((way.views_high_deg[row] * Math.PI) / 360);
-  // A direction lies on the horizon where it has no height: forward.z + x·right.z + y·up.z = 0.
+  // A direction is on the horizon where it has no height: forward.z + x·right.z + y·up.z = 0.
   const at = (side: number) => -(forward[2] + side * high * aspect * right[2]) / (up[2] * high);
   if (Math.abs(up[2]) < 1e-6 || !Number.isFinite(dot(forward, forward))) return null;
   const heights: [number, number] = [0.5 - at(-1) / 2, 0.5 - at(1) / 2];

@@ -3,14 +3,14 @@ import { coordinate } from "../../../parts/format";
 import type { PathFigures, Point } from "./usePathFigures";
 import { rowAt } from "./usePathFigures";
 
-/** How a camera stands before what it looks at. */
+/** The position of a camera relative to its subject. */
 export interface Aim {
   start_deg: number;
   elevation_deg: number;
   fill: number;
   centre?: number[] | "centroid" | null;
   roll_deg?: number;
-  /** In the source's units, where it is told in place of the fill. */
+  /** In the source's units; given in place of the fill. */
   distance?: number | null;
 }
 
@@ -45,7 +45,7 @@ export function panned(from: Aim, pathFigures: PathFigures, highDeg: number, rig
   return { ...from, centre };
 }
 
-/** The aim of a camera that is led by keys or views, as it stands in a frame. */
+/** The aim, in a frame, of a camera that keys or views lead. */
 export function aimAt(pathFigures: PathFigures, camera: number, frame: number, highDeg: number): Aim | null {
   const way = pathFigures.cameras[camera];
   if (!way) return null;

@@ -1,4 +1,4 @@
-/** What may be laid over the picture; none of it is ever captured. */
+/** Overlays of the picture; none of them is ever captured. */
 export const OVERLAYS = {
   thirds: "thirds",
   centre: "centre",

@@ -33,7 +33,7 @@ interface Wanted {
 
 type Gesture = "turn" | "pan" | "roll";
 
-/** What a press takes hold of: the aim as it was, and what a drag does to it. */
+/** The subject of a drag: the aim at its start, and the change that it makes. */
 interface Held {
   from: Aim;
   gesture: Gesture;
@@ -127,7 +127,7 @@ export function useAim({ well, shot, camera, frame, pathFigures, high, edit, loo
   return { shown: visible, round, highDeg, patch, pointer: drag.handlers, onKeyDown };
 }
 
-/** What lanes drive of the shot's own camera, as it is in the frame. */
+/** The values of the shot's own camera that lanes drive, in the frame. */
 function driven(shot: Shot, camera: number, led: Aim | null): Partial<Aim> {
   if (!led) return {};
   const drives = camera === 0 ? shot.document.lanes.map((lane) => lane.drive) : [];

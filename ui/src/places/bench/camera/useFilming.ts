@@ -14,7 +14,7 @@ import type { Taking } from "./useTaking";
 
 const DRAWING = "vexel-drawing";
 
-/** Which camera is looked through, what is laid over it, and how it moves. */
+/** The camera of the viewfinder, its overlays, and its motion. */
 export function useFilming(
   shot: Shot | undefined,
   frame: number,
@@ -44,7 +44,7 @@ export function useFilming(
   const lead = leading && leading.revision === shot?.revision ? leading.patch : undefined;
   const patch = lead ?? compare.patch;
   const pathFigures = usePathFigures(shot, camera, looks, composed(shot?.unsaved, patch));
-  // A view that was saved into a walk is gone to, as soon as it is known when it is reached.
+  // The Bench goes to a view that was saved into a walk as soon as its frame is known.
   const [saved, setSaved] = useState<{ view: number; revision: number } | null>(null);
   const reached =
     saved && shot && shot.revision >= saved.revision ? pathFigures?.stops[saved.view] : undefined;

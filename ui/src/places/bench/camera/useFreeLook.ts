@@ -12,12 +12,12 @@ export interface FreeLook {
 
 export function useFreeLook(revision: number, frame: number): FreeLook {
   const [aim, set] = useState<Aim | null>(null);
-  // Another frame, or a saved edit, is looked at as it is.
+  // Another frame, or a saved edit, ends the free look.
   useChange(`${revision} ${frame}`, () => set(null));
   return { aim, set, patch: aim ? { camera: { rig: stillOf(aim) } } : undefined };
 }
 
-/** A rig that stands as an aim says, whatever kind it was. */
+/** A static rig at an aim, made from any kind of rig. */
 export function stillOf(aim: Aim): Patch {
   return { kind: "still", position: null, ...aim };
 }

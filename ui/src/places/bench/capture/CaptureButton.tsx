@@ -9,7 +9,7 @@ interface Props {
   onProof: () => void;
 }
 
-/** One press to the file, in sight whatever else is open; the arrow beside it offers the parts. */
+/** One press to the file, always in sight; the arrow beside it offers the parts. */
 export function CaptureButton({ capture, frame, onProof }: Props) {
   const { words, file, blocked, pending, order } = capture;
   const off = blocked !== null || pending;

@@ -39,7 +39,7 @@ export function useCapture(shot: Shot, trouble: Error | null) {
     pending: order.isPending,
     error: order.error,
     dismiss: () => order.reset(),
-    /** A sentence that says why nothing can be captured, or null. */
+    /** A sentence with the reason why nothing can be captured, or null. */
     blocked: barring(unseen) ?? barring(trouble),
     words: captureWords(shot, left?.left ?? null, file),
     file,

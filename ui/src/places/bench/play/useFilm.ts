@@ -4,7 +4,7 @@ import { useChange } from "../../../parts/hooks/useChange";
 import { fetchPicture, type Wanted } from "../usePicture";
 import type { Stretch } from "./usePlay";
 
-/** So many pictures are kept, the farthest go first. */
+/** Number of pictures that are kept; the farthest are dropped first. */
 const MOST = 900;
 const AT_ONCE = 2;
 
@@ -85,7 +85,7 @@ export function useFilm(playing: boolean, wanted: Wanted | null, stretch: Stretc
   return { address: playing ? (address ?? seen.address) : null, achieved: seen.times.length };
 }
 
-/** The next frame to make: in time for the playhead, a stride on from the one before, and neither there nor under way. */
+/** The next frame to make: in time for the playhead, a stride after the last one, and neither made nor requested. */
 function nextMissing(
   at: number,
   lead: number,

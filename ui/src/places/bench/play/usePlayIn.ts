@@ -29,10 +29,10 @@ export interface PlayIn {
   patch?: Patch;
 }
 
-/** A hand that stands still for longer than this rests; shorter, it is between two steps of its mouse. */
+/** A pointer that does not move for longer than this rests; shorter pauses are between two of its events. */
 const HELD_MS = 150;
 
-/** Plays the shot once while a person moves something, and gives the course of that. */
+/** Plays the shot once while you move something, and returns the recorded curve. */
 export function usePlayIn(
   shot: Shot | undefined,
   rate: number,
@@ -118,7 +118,7 @@ export function usePlayIn(
       const before = now.current["rig:azimuth"] ?? 0;
       const turned = aim.start_deg - (rig?.start_deg ?? 0);
       now.current = {
-        // The aim is told within half a turn; the gesture goes on beyond it.
+        // The aim is within half a turn; the gesture may continue beyond it.
         "rig:azimuth": turned + 360 * Math.round((before - turned) / 360),
         "rig:elevation": aim.elevation_deg,
         "rig:fill": aim.fill,

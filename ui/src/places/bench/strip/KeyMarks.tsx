@@ -19,7 +19,7 @@ export function KeyMark({ lane, number, frame, x, y, chosen }: MarkProps) {
   const label = `${targetName(lane.drive)}, key ${number + 1} of ${lane.keys.length}: frame ${short(frame, 2)}, ${short(heightOf(key), 4)}`;
   const look = `stroke-primary ${chosen ? "fill-primary" : "fill-base-100"}`;
   return (
-    // biome-ignore lint/a11y/useSemanticElements: a button cannot stand in a drawing
+    // biome-ignore lint/a11y/useSemanticElements: SVG cannot contain a button
     <g
       role="button"
       tabIndex={0}
@@ -69,7 +69,7 @@ export function Handles({
         className="stroke-base-content"
         opacity={0.6}
       />
-      {/* biome-ignore lint/a11y/useSemanticElements: a button cannot stand in a drawing */}
+      {/* biome-ignore lint/a11y/useSemanticElements: SVG cannot contain a button */}
       <g
         role="button"
         tabIndex={0}

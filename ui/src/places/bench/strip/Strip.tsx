@@ -154,7 +154,7 @@ export function Strip(props: Props) {
   };
   const keyed = { shot, lanes, chosen, onChoose: setChosen, drivables: of, onSave: save };
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: its keys act wherever in the strip the focus is
+    // biome-ignore lint/a11y/noStaticElementInteractions: its keys act from any part of the strip that has the focus
     <div className="border-t rule bg-base-100 px-4 pb-2 pt-1" onKeyDown={onKeyDown}>
       <StripBar
         {...{ frames, frame, onFrame, playing, stretch, unit }}

@@ -28,7 +28,7 @@ export function along(shot: Shot, lane: Lane, curve: Curve | undefined): Along {
     const { steps, motion } = shot.timing;
     const last = clock.last ?? motion - 1;
     const back = clock.order === "backward";
-    // Backwards, the last frame of the range is shown first; there and back, keys stand where they come by first.
+    // Backwards, the last frame of the range is shown first; with ping-pong, keys are at their first pass.
     const first = back
       ? clock.first + Math.floor((last - clock.first) / clock.every) * clock.every
       : clock.first;
@@ -57,7 +57,7 @@ function crossing({ places, frames }: Curve, place: number): number {
   return frames[nearest];
 }
 
-/** What stands at a frame, of numbers that stand at the frames of a curve. */
+/** The number of a curve at a frame, given its frames and numbers. */
 export function standingAt(frames: number[], numbers: number[], frame: number): number {
   const after = frames.findIndex((at) => at >= frame);
   if (after <= 0) return numbers[after === 0 ? 0 : numbers.length - 1];

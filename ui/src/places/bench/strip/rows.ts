@@ -41,7 +41,7 @@ export function pointsOf({ shot, view, width }: Sight, lanes: Lane[], scales: Sc
   });
 }
 
-/** Keys at the very ends are drawn whole: the end of a loop lies one frame beyond its last. */
+/** Keys at the ends are drawn whole: the end of a loop is one frame after its last. */
 function inSight(x: number, cell: number, width: number): number {
   if (x < -cell || x > width + cell) return x;
   return Math.min(Math.max(x, 6), width - 6);

@@ -12,7 +12,7 @@ interface Props {
   onRemove: () => void;
 }
 
-/** A key: where it stands, its value, and how the lane goes on from it. */
+/** A key: its time, its value, and how the lane continues from it. */
 export function KeyRow({ lane, number, drivable, onChange, onRemove }: Props) {
   const key = lane.keys[number];
   const name = targetName(lane.drive);

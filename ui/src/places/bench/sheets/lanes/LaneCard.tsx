@@ -126,7 +126,7 @@ export function LaneCard({ shot, lane, drivable, others, onChange, onPlayIn, onR
           value={lane.back ? "back" : "there"}
           options={[
             { value: "there", label: "one way" },
-            { value: "back", label: "there and back" },
+            { value: "back", label: "ping-pong" },
           ]}
           onChoose={(to) => onChange({ back: to === "back" })}
         />

@@ -6,7 +6,7 @@ import type { BenchValue } from "../../context";
 
 type Pass = Schemas["PassBody"]["name"];
 
-/** Which passes are made of every frame, and how their files are told apart. */
+/** The passes that are made of every frame, and the names of their files. */
 export function PassRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
   const all = vocabulary().passes.map((pass) => pass.name);
   const passes: Pass[] = shot.document.picture.passes;

@@ -13,7 +13,7 @@ import { TurnRows } from "./TurnRows";
 
 const FILES = [".gltf", ".csv", ".json"];
 
-// Dragging cards about brings a library of its own.
+// Dragging cards needs an additional library.
 const ViewCards = lazy(async () => ({ default: (await import("./ViewCards")).ViewCards }));
 
 /** How the camera moves. */
@@ -116,7 +116,7 @@ function PickButton({ onPick }: Pick<BenchValue, "onPick">) {
   );
 }
 
-/** A file that says where the camera goes; of several cameras in it, the one that is named. */
+/** A file with a camera path; of several cameras in it, the one that is named. */
 function ImportPath({ onPath }: Pick<BenchValue, "onPath">) {
   const [named, setNamed] = useState("");
   return (

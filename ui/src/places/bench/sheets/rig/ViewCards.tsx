@@ -44,13 +44,13 @@ export function ViewCards({ views, rig, edit, stops, onFrame }: Props) {
   );
   const save = (next: View[], what: string) => edit({ camera: { views: next } }, what);
   const ids = views.map((_, n) => `view-${n}`);
-  // Said by the views' own names, and not by their ids.
+  // Announced by the views' names, and not by their ids.
   const named = (id: UniqueIdentifier) => views[ids.indexOf(String(id))]?.name || "the view";
   const place = (id: UniqueIdentifier | undefined) => `stop ${ids.indexOf(String(id)) + 1} of ${ids.length}`;
   const announcements: Announcements = {
     onDragStart: ({ active }) => `Picked up ${named(active.id)}, ${place(active.id)}.`,
-    onDragOver: ({ active, over }) => (over ? `${named(active.id)} would be ${place(over.id)}.` : undefined),
-    onDragEnd: ({ active, over }) => `${named(active.id)} is ${place(over?.id ?? active.id)} now.`,
+    onDragOver: ({ active, over }) => (over ? `${named(active.id)} is over ${place(over.id)}.` : undefined),
+    onDragEnd: ({ active, over }) => `${named(active.id)} is now ${place(over?.id ?? active.id)}.`,
     onDragCancel: ({ active }) => `${named(active.id)} stays ${place(active.id)}.`,
   };
   const onDragEnd = ({ active, over }: DragEndEvent) => {

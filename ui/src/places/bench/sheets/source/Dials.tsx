@@ -4,7 +4,7 @@ import { sourceQuery } from "../../../../api/queries";
 import type { Edit } from "../../edit";
 import { DialRow } from "./DialRow";
 
-/** All dials of a source; those that a lane drives only say so. */
+/** All dials of a source; one that a lane drives shows the lane in place of a field. */
 export function Dials({ shot, edit }: { shot: Shot; edit: Edit }) {
   const { source, lanes = [] } = shot.document;
   const { data } = useQuery(sourceQuery(shot));
