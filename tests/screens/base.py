@@ -112,14 +112,14 @@ class ScreenTest(unittest.TestCase):
             told = database.execute("SELECT max(number) FROM revisions WHERE shot_id = ?", (shot,)).fetchone()
         self.revision = told[0]
 
-    def see(self, locator, text=None):
+    def see(self, locator, text=None, seconds=60):
         """Wait until something is there, with a text if one is given."""
         if text is None:
             expect(locator).to_be_visible(timeout=seconds * 1000)
         else:
             expect(locator).to_have_text(re.compile(text), timeout=seconds * 1000)
 
-    def until(self, script, argument=None):
+    def until(self, script, argument=None, seconds=60):
         """Wait until a script says yes; the pages' policy forbids Playwright's own way, which is eval."""
         end = time.monotonic() + seconds
         while not self.page.evaluate(script, argument):
