@@ -82,7 +82,7 @@ def vexel(*arguments: object) -> float:
     if not FEW:
         # As at installation; where Python is told to keep no byte code, every start would compile all modules anew.
         compileall.compile_dir(ROOT / "src", quiet=1)
-        return timed(sys.executable, "-m", "vexel.cli", *arguments)
+        return timed(sys.executable, "-m", "vexel", *arguments)
     from tests.helpers import vexel as in_process
 
     done = in_process(*arguments)

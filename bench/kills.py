@@ -78,7 +78,7 @@ class Round:
     def command_line(self, wanted: str, wait: float) -> str:
         """Kill a capture into a folder."""
         to = self.place / "take"
-        order = [sys.executable, "-m", "vexel.cli", "capture", str(self.home / "shots/shot.json"), "--to", str(to)]
+        order = [sys.executable, "-m", "vexel", "capture", str(self.home / "shots/shot.json"), "--to", str(to)]
         environment = os.environ | {"TMPDIR": str(self.temporary)}
         process = subprocess.Popen(order, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
 

@@ -74,7 +74,7 @@ class Place:
     @staticmethod
     def words(*words: str) -> list[str]:
         """A command line."""
-        return [sys.executable, "-m", "vexel.cli", *words]
+        return [sys.executable, "-m", "vexel", *words]
 
     @property
     def environment(self) -> dict[str, str]:

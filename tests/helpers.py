@@ -96,7 +96,7 @@ def vexel(*arguments, **environment) -> subprocess.CompletedProcess:
 def vexel_process(*arguments, **environment) -> subprocess.CompletedProcess:
     """Run the command line as a process of its own, as a shell does."""
     return subprocess.run(
-        [sys.executable, "-m", "vexel.cli", *map(str, arguments)],
+        [sys.executable, "-m", "vexel", *map(str, arguments)],
         capture_output=True,
         stdin=subprocess.DEVNULL,
         text=True,
@@ -118,7 +118,7 @@ class Server:
         # What a person made and agreed to is kept outside the project: here beside it.
         environment = os.environ | {"PYTHONUNBUFFERED": "1", "XDG_STATE_HOME": str(home.parent / "state")} | environment
         if python:
-            command = [python, "-m", "vexel.cli", *arguments]
+            command = [python, "-m", "vexel", *arguments]
             self.process = subprocess.Popen(command, stdout=self._log, stderr=subprocess.STDOUT, env=environment)
         else:
             self.process = ForkedServer(arguments, Path(self._log.name), environment)

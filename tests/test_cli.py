@@ -22,7 +22,7 @@ MODEL = "@model\ndef thing(size=dial(1, low=0.5, high=2)):\n    return pv.Cone(h
 
 def interrupted(case, take, *arguments):
     """Exit status, output and errors of a call that is interrupted when two frames of its take are there."""
-    command = [sys.executable, "-m", "vexel.cli", *map(str, arguments)]
+    command = [sys.executable, "-m", "vexel", *map(str, arguments)]
     process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
     case.addCleanup(process.kill)
     end = time.monotonic() + 60
@@ -60,6 +60,43 @@ class PlanCommandTest(unittest.TestCase):
         shot = write_shot(scratch(self), MODEL, frames=48, lanes=LANES)
         told = json.loads(vexel_process("plan", shot, "--json").stdout)
         self.assertEqual([finding["name"] for finding in told["findings"]], ["choppy", "lane-does-not-close"])
+
+    def test_the_help_of_a_command_is_whole(self):
+        text = " ".join(vexel("--help").stdout.split())
+        for name, command in main.commands.items():
+            if not command.hidden:
+                first = " ".join(command.help.split("\n\n")[0].split()).rstrip(".")
+                self.assertIn(f"{name} {first}", text)
+
+    def test_json_is_one_object_also_of_a_failure_and_of_timelines(self):
+        folder = scratch(self)
+        shot = write_shot(folder, MODEL, frames=4)
+        reel = folder / "reel.json"
+        reel.write_text(json.dumps({"title": "Hall", "rate": "24", "items": [{"kind": "gap", "frames": 4}]}))
+        for status, key, words in (
+            (2, "error", ["plan", folder / "no.json"]),
+            (2, "error", ["inspect", folder / "no.mp4"]),
+            (2, "error", ["check", folder]),
+            (2, "error", ["compile", folder, "-o", folder / "a.mp4", "--windows"]),
+            (2, "error", ["make", shot, "-o", folder / "a.mp4", "--recipe", "none"]),
+            (0, "files", ["reel", reel, "-o", folder / "a.csv"]),
+            (0, "files", ["reel", reel, "-o", folder / "b.csv", "-o", folder / "b.mp4"]),
+            (0, "recipes", ["recipes"]),
+        ):
+            with self.subTest(words[0]):
+                done = vexel(*words, "--json")
+                self.assertEqual((done.returncode, set(json.loads(done.stdout))), (status, {key}), done.stderr)
+                if status:
+                    self.assertEqual(done.stderr, f"vexel: {json.loads(done.stdout)['error']}\n")
+
+    def test_documents_in_the_encodings_of_editors(self):
+        shot = write_shot(scratch(self), MODEL, frames=48)
+        text, planned = shot.read_text().replace('"trial"', '"Größe 東"'), vexel("plan", shot).stdout
+        for encoding in ("utf-8", "utf-8-sig", "utf-16", "utf-16-le", "utf-32"):
+            shot.write_bytes(text.encode(encoding))
+            self.assertEqual(vexel("plan", shot).stdout, planned, encoding)
+        shot.write_bytes(b'{"title": "Gr\xf6\xdfe"}')
+        self.assertIn("shot.json is not a text in UTF-8 (byte 13): save it as UTF-8", vexel("plan", shot).stderr)
 
     def test_any_terms_that_suffice(self):
         for terms, expected in (

@@ -40,7 +40,7 @@ class ClosedPlacesTest(unittest.TestCase):
             libc.capset(*NO_PRIVILEGES)
 
         done = subprocess.run(
-            [sys.executable, "-m", "vexel.cli", *map(str, arguments)],
+            [sys.executable, "-m", "vexel", *map(str, arguments)],
             cwd=self.folder, env=os.environ | {"XDG_STATE_HOME": str(self.folder / "state")}, preexec_fn=drop,
             stdin=subprocess.DEVNULL, capture_output=True, text=True, timeout=120, check=False,
         )  # fmt: skip

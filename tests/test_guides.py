@@ -5,7 +5,11 @@ import unittest
 from pathlib import Path
 from typing import get_args
 
+import click
+from tools import command_guide
+
 import vexel
+from vexel.cli import main
 from vexel.core.finding import FindingName
 
 ROOT = Path(vexel.__file__).parent
@@ -30,6 +34,14 @@ class GuidesTest(unittest.TestCase):
             for name in re.findall(r"`((?:[\w.]+/)+[\w.]+\.(?:py|ts|js))`", document.read_text()):
                 there = any((base / name).is_file() for base in (ROOT, ROOT.parents[1]))
                 self.assertTrue(there, f"{document.name} names {name}")
+
+    def test_the_guide_to_the_commands_lists_each_option_as_it_is(self):
+        text = command_guide.guide()
+        self.assertEqual((GUIDES / "commands.md").read_text(), text, "print it again with tools/command_guide.py")
+        for name, command in main.commands.items():
+            for option in command.params:
+                if isinstance(option, click.Option) and not option.hidden:
+                    self.assertTrue(option.help, f"vexel {name} {option.opts[0]} has no help")
 
     def test_links_between_guides_lead_somewhere(self):
         for guide in GUIDES.glob("*.md"):

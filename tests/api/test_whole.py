@@ -273,7 +273,7 @@ class TerminatedTest(unittest.TestCase):
         folder = scratch(self)
         shot = write_shot(folder, SLOW, frames=FRAMES)
         process = subprocess.Popen(
-            [sys.executable, "-m", "vexel.cli", "capture", str(shot), "--to", str(folder / "out")],
+            [sys.executable, "-m", "vexel", "capture", str(shot), "--to", str(folder / "out")],
             stderr=subprocess.PIPE, text=True,
         )  # fmt: skip
         while not (folder / "out/take.json").exists():

@@ -177,8 +177,10 @@ class PreflightTest(unittest.TestCase):
 
 class NamingTest(unittest.TestCase):
     def test_names_sort_as_numbers_do(self):
-        self.assertEqual(slug("Gezeiten — Prüfung, 2×"), "gezeiten-prufung-2")
-        self.assertEqual(slug("潮"), "shot")
+        self.assertEqual(slug("Gezeiten — Prüfung, 2×"), "gezeiten-prüfung-2")
+        self.assertEqual(slug("Größe 東"), "größe-東")
+        self.assertEqual(slug("✳ …"), "shot")
+        self.assertEqual(len(slug("東" * 99).encode()), 78)
         names = [frame_name("A b", "shaded", n, 100_000) for n in (2, 10, 99_999)]
         self.assertEqual(names, sorted(names))
         self.assertEqual(frame_name("A b", "shaded", 7, 360), "a-b.shaded.0007.png")

@@ -224,10 +224,13 @@ class JourneysTest(ScreenTest):
         row = page.locator("[data-drive='dial:height'][data-key='0']")
         self.see(row)
         self.wait_until_saved()
-        page.wait_for_timeout(800)
         before = len(self.document(shot)["lanes"][0]["keys"])
-        box, strip = row.bounding_box(), page.get_by_test_id("strip").bounding_box()
-        page.mouse.dblclick(strip["x"] + strip["width"] * 0.8, box["y"] + box["height"] / 2)
+        strip = page.get_by_test_id("strip")
+        # The strip may still move under what is found: Playwright waits until it rests.
+        around, box = strip.bounding_box(), row.bounding_box()
+        strip.dblclick(
+            position={"x": around["width"] * 0.8, "y": box["y"] + box["height"] / 2 - around["y"]},
+        )
         self.see(page.locator(f"[data-drive='dial:height'][data-key='{before}']"))
 
     def test_four_views_become_a_walk_and_are_put_in_another_order(self):

@@ -1,6 +1,6 @@
 """The command line."""
 
-from vexel.cli import (  # noqa: F401  # their commands join the group
+from vexel.cli import (  # noqa: F401  # importing them adds their commands to the group
     capture_commands,
     compile_command,
     file_commands,

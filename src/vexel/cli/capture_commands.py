@@ -1,23 +1,23 @@
-"""Commands that capture frames, and make the file of them."""
+"""Commands that capture frames, and compile the file from them."""
 
-import json
 import signal
 import time
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import click
 
-from vexel.cli.terminal import ProgressLine, print_findings, print_receipt
+from vexel.cli.options import draft_option, json_option, overwrite_option, trust_option, workers_options
+from vexel.cli.terminal import ProgressLine, print_findings, print_json, print_receipt
 from vexel.core.errors import Failure, Mistake
 
 if TYPE_CHECKING:
-    from collections.abc import Callable, Sequence
+    from collections.abc import Sequence
 
     from vexel.core.document.shot import Shot
 
 
-from vexel.cli.main import findings_of, main, refuse_folder, sentences, shot_at, trust_option
+from vexel.cli.main import findings_of, main, refuse_folder, sentences, shot_at
 from vexel.core.wording import counted
 
 
@@ -28,21 +28,16 @@ def load_ahead() -> None:
     start_fork_server()
 
 
-def draft_option(command: "Callable[..., Any]") -> "Callable[..., Any]":
-    """The option --draft, and its older name."""
-    older = click.option("--rough", is_flag=True, hidden=True)(command)
-    return click.option("--draft", is_flag=True, help="Small and quick: at most 480 pixels long, one sample.")(older)
-
-
 @main.command(epilog="Example: vexel capture shot.json --to take")
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
-@click.option("--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
 @click.option(
-    "--frames", "choice", default="", help="Only these: 0-23,40; every 5th, 0-95/5; 20 evenly spread, 0-95x20."
+    "--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path), help="Folder of the take."
+)
+@click.option(
+    "--frames", "choice", default="", help="0-23,40; every 5th, 0-95/5; 20 evenly spread, 0-95x20. All by default."
 )
 @draft_option
-@click.option("--workers", type=click.IntRange(1, 256), help="Processes; one per core by default.")
-@click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")
+@workers_options
 @click.option("--resume", is_flag=True, help="Continue the take in the folder.")
 @click.option("--fresh", is_flag=True, help="Replace the take that the folder holds.")
 @trust_option
@@ -76,14 +71,29 @@ def capture(
 
 @main.command("make", epilog="Example: vexel make shot.json -o shell.mp4")
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
-@click.option("-o", "--output", "file", required=True, type=click.Path(path_type=Path))
-@click.option("--recipe", "name", default="", help="h264, gif or gif-640; by default from the file's extension.")
-@click.option("--frames-to", "folder", metavar="DIR", type=click.Path(path_type=Path), help="Keep the frames there.")
+@click.option(
+    "-o",
+    "--output",
+    "file",
+    metavar="FILE",
+    required=True,
+    type=click.Path(path_type=Path),
+    help="Output file; its extension selects the kind.",
+)
+@click.option(
+    "--recipe", "name", metavar="NAME", default="", help="See vexel recipes; by default the shot's, or by extension."
+)
+@click.option(
+    "--frames-to",
+    "folder",
+    metavar="DIR",
+    type=click.Path(path_type=Path),
+    help="Folder of the take (default: next to the file, with its name).",
+)
 @draft_option
-@click.option("--workers", type=click.IntRange(1, 256), help="Processes; one per core by default.")
-@click.option("--scheduler", default="", metavar="ADDRESS", help="A running Dask scheduler.")
-@click.option("--overwrite", is_flag=True, help="Overwrite existing files.")
-@click.option("--json", "as_json", is_flag=True, help="Print the receipts as one JSON object.")
+@workers_options
+@overwrite_option
+@json_option
 @trust_option
 @sentences
 def make_(
@@ -99,9 +109,9 @@ def make_(
     as_json: bool,
     trust: bool,
 ) -> None:
-    """Capture a shot and compile its file. After a stop, run the same command to continue.
+    """Capture a shot and compile its file.
 
-    Frames that are there already are reused. They stay beside the file, in a folder named after it.
+    Existing frames are reused: after a stop, run the same command to continue.
     """
     draft = draft or rough
     folder = folder or _take_beside(file, draft)
@@ -134,7 +144,7 @@ def make_(
             if not as_json:
                 print_receipt(receipts[-1])
     if as_json:
-        click.echo(json.dumps({"frames": str(folder), "files": [receipt.document() for receipt in receipts]}))
+        print_json({"frames": str(folder), "files": [receipt.document() for receipt in receipts]})
     wrong = [receipt.file for receipt in receipts if not receipt.holds]
     if wrong:
         raise Failure(f"{wrong[0]} is not what was planned: see the receipt")

@@ -1,4 +1,4 @@
-"""The command that compiles frames to files."""
+"""Commands that compile frames to files, and list the recipes."""
 
 import json
 from collections.abc import Sequence
@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from vexel.cli.main import main, sentences
-from vexel.cli.terminal import ProgressLine, print_receipt
+from vexel.cli.options import json_option, overwrite_option, recipe_options
+from vexel.cli.terminal import ProgressLine, print_json, print_receipt
 from vexel.core.errors import Failure, Mistake
 
 if TYPE_CHECKING:
@@ -25,28 +26,26 @@ if TYPE_CHECKING:
     metavar="FILE",
     required=True,
     multiple=True,
-    help="Its ending decides the kind; a folder's name ends with /. Several share the reading.",
+    help="Output file; its extension selects the kind. A folder ends with /. May be repeated: frames are read once.",
 )
-@click.option("--recipe", "names", metavar="NAME", multiple=True, help="Recipe for all outputs, or one per output.")
-@click.option("--recipe-file", type=click.Path(path_type=Path), help="A custom recipe, as JSON.")
-@click.option("--max-size", metavar="SIZE", default="", help="Maximum file size, such as 8MB.")
-@click.option("--size", metavar="WxH", default="", help="Pixels, such as 1280x720, 1280x or x720.")
-@click.option("--fit", type=click.Choice(["contain", "cover", "none"]), help="Of a frame of another shape or size.")
-@click.option("--enlarge", is_flag=True, help="Enlarge frames that are smaller than --size.")
-@click.option("--rate", default="", help="Frames per second: of images; of a take, another than its own.")
-@click.option("--between", type=click.Choice(["nearest", "blend", "refuse"]), help="At another rate than the take's.")
-@click.option("--frames", default="", help="A range, such as 24-95 or 24-.")
+@recipe_options
+@click.option("--rate", default="", help="Frames per second: required for images; by default the take's.")
+@click.option(
+    "--between",
+    type=click.Choice(["nearest", "blend", "refuse"]),
+    help="Frames between those of the take, at another rate. The recipe's by default.",
+)
 @click.option(
     "--missing",
     type=click.Choice(["refuse", "hold"]),
-    help="What to show for a missing frame: hold the previous one, or refuse.",
+    help="Missing frames: hold the previous one, or refuse. The recipe's by default.",
 )
-@click.option("--camera", default="", help="Which camera, if the take holds several.")
-@click.option("--pass", "render_pass", default="", help="Which pass, if the take holds several.")
-@click.option("--overwrite", is_flag=True, help="Overwrite existing files.")
-@click.option("--line", is_flag=True, help="Print the encoder's command line for it, and write nothing.")
-@click.option("--windows", is_flag=True, help="That line for the command prompt of Windows.")
-@click.option("--json", "as_json", is_flag=True, help="Print the receipt as one JSON object.")
+@click.option("--camera", default="", help="Camera, if the take has several.")
+@click.option("--pass", "render_pass", default="", help="Pass, if the take has several.")
+@overwrite_option
+@click.option("--line", is_flag=True, help="Print an ffmpeg command line for the output, and write nothing.")
+@click.option("--windows", is_flag=True, help="With --line: quote for the command prompt of Windows.")
+@json_option
 @sentences
 def compile_(
     place: Path,
@@ -65,21 +64,35 @@ def compile_(
     from vexel.output.footage.footage import footage_of
     from vexel.output.job.pictures import Source
 
+    if windows and not line:
+        raise Mistake("--windows changes the command line that --line prints: add --line, or leave out --windows")
     recipes_of(outputs, names, recipe_file, alpha=False)
-    # A take has a rate, and its files may have another; images have none.
+    # A take has a rate, and its files may have another one; images have none.
     own = (place / "take.json").is_file()
     footage = footage_of(place, "" if own else given["rate"], camera, render_pass, hold=True)
     recipes = recipes_of(outputs, names, recipe_file, Source.of(footage).transparent)
     recipes = [changed(recipe, given | ({} if own else {"rate": ""})) for recipe in recipes]
     orders = [(recipe, place_of(output)) for recipe, output in zip(recipes, outputs, strict=True)]
     if line:
-        _print_lines(footage, orders, windows)
+        _print_lines(footage, orders, windows, as_json)
         return
     write_files(footage, orders, overwrite=overwrite, as_json=as_json)
 
 
-def write_files(footage: "Footage", orders: "list[tuple[Recipe, Path]]", *, overwrite: bool, as_json: bool) -> None:
+def write_files(
+    footage: "Footage",
+    orders: "list[tuple[Recipe, Path]]",
+    *,
+    overwrite: bool,
+    as_json: bool,
+    beside: Sequence[dict[str, Any]] = (),
+) -> None:
     """Compile footage to files, and print their receipts.
+
+    Parameters
+    ----------
+    beside : sequence of dict
+        Files that the command has written already, for the JSON document.
 
     Raises
     ------
@@ -99,13 +112,14 @@ def write_files(footage: "Footage", orders: "list[tuple[Recipe, Path]]", *, over
     with claimed((file for _, file in orders), replace=overwrite):
         made = compile_batch(footage, orders, on_progress, replace=overwrite)
     receipts = [one.receipt for one in made if one.receipt is not None]
+    errors = [one.error for one in made if one.error is not None]
     if as_json:
         documents = [receipt.document() for receipt in receipts]
-        click.echo(json.dumps(documents[0] if len(orders) == 1 and documents else {"files": documents}))
+        failed = {"error": str(errors[0])} if errors else {}
+        print_json({"files": [*beside, *documents]} | failed if len(orders) > 1 or beside or failed else documents[0])
     else:
         for receipt in receipts:
             print_receipt(receipt)
-    errors = [one.error for one in made if one.error is not None]
     if errors:
         raise errors[0]
     if wrong := [receipt.file for receipt in receipts if not receipt.holds]:
@@ -121,9 +135,9 @@ def recipes_of(outputs: Sequence[str], names: Sequence[str], recipe_file: Path |
         if names:
             raise Mistake("give --recipe or --recipe-file, not both")
         try:
-            own = read_recipe(recipe_file.read_text("utf-8"), recipe_file.name)
-        except (OSError, UnicodeDecodeError) as error:
-            raise Mistake(f"{recipe_file} cannot be read: {getattr(error, 'strerror', error)}") from None
+            own = read_recipe(recipe_file.read_bytes(), recipe_file.name)
+        except OSError as error:
+            raise Mistake(f"{recipe_file} cannot be read: {error.strerror}") from None
         for output in outputs:
             check_ending(own, Path(output))
         return [own] * len(outputs)
@@ -148,7 +162,7 @@ def recipes_of(outputs: Sequence[str], names: Sequence[str], recipe_file: Path |
 
 
 def changed(recipe: "Recipe", given: dict[str, Any]) -> "Recipe":
-    """A recipe with what the call says otherwise."""
+    """A recipe with the values of the command line."""
     from vexel.core.recipes.recipe import read_recipe
 
     document = recipe.model_dump(exclude_defaults=True)
@@ -179,13 +193,32 @@ def place_of(output: str) -> Path:
     return Path(output.rstrip("/") or "/")
 
 
-def _print_lines(footage: "Footage", orders: "list[tuple[Recipe, Path]]", windows: bool) -> None:
+def _print_lines(footage: "Footage", orders: "list[tuple[Recipe, Path]]", windows: bool, as_json: bool) -> None:
     from vexel.output.job.job import jobs_of
     from vexel.output.leaving import command_line
 
     quote = command_line.windows if windows else command_line.posix
-    for job in jobs_of(footage, orders):
-        words = command_line.command_of(job)
-        for note in command_line.notes_of(job):
+    lines = [(quote(command_line.command_of(job)), command_line.notes_of(job)) for job in jobs_of(footage, orders)]
+    if as_json:
+        print_json({"lines": [{"line": line, "notes": list(notes)} for line, notes in lines]})
+        return
+    for line, notes in lines:
+        for note in notes:
             click.echo(f"note: {note}", err=True)
-        click.echo(quote(words))
+        click.echo(line)
+
+
+@main.command(epilog="Example: vexel recipes")
+@json_option
+@sentences
+def recipes(as_json: bool) -> None:
+    """List the recipes that ship with Vexel."""
+    from vexel.core.recipes.shipped import RECIPES
+
+    if as_json:
+        print_json({"recipes": [one.model_dump(mode="json") for one in RECIPES.values()]})
+        return
+    for name, one in RECIPES.items():
+        kind = "folder" if one.is_folder else one.suffix
+        loses = f". {one.loses[0].upper()}{one.loses[1:]}" if one.loses else ""
+        click.echo(f"{name:18} {kind:8} {one.about}{loses}")

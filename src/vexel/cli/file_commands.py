@@ -1,25 +1,25 @@
 """Commands about files: inspected, checked, and camera paths."""
 
-import json
 from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 
-from vexel.cli.main import main, sentences, shot_at, trust_option, write_text
+from vexel.cli.main import main, sentences, shot_at, write_text
+from vexel.cli.options import json_option, overwrite_option, trust_option
 
 if TYPE_CHECKING:
     from vexel.core.document.shot import Shot
     from vexel.core.evaluate.plan import Plan
-from vexel.cli.terminal import ProgressLine
+from vexel.cli.terminal import ProgressLine, print_json
 from vexel.core.errors import Failure, Mistake
 from vexel.core.wording import counted
 
 
 @main.command("inspect", epilog="Example: vexel inspect shell.mp4")
 @click.argument("place", metavar="PATH", type=click.Path(path_type=Path))
-@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+@json_option
 @sentences
 def inspect_(place: Path, as_json: bool) -> None:
     """Print facts and findings of an image sequence or a video."""
@@ -27,7 +27,7 @@ def inspect_(place: Path, as_json: bool) -> None:
 
     found = inspect(place)
     if as_json:
-        click.echo(json.dumps(found))
+        print_json(found)
         if found["damaged"]:
             raise SystemExit(1)
         return
@@ -42,7 +42,7 @@ def inspect_(place: Path, as_json: bool) -> None:
 @main.command("check", epilog="Example: vexel check take --deep")
 @click.argument("place", metavar="DIR", type=click.Path(path_type=Path))
 @click.option("--deep", is_flag=True, help="Read every byte, not only size and time.")
-@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+@json_option
 @sentences
 def check_(place: Path, deep: bool, as_json: bool) -> None:
     """Compare the frames of a project or take with what was made; damaged ones are set aside."""
@@ -53,7 +53,7 @@ def check_(place: Path, deep: bool, as_json: bool) -> None:
     is_project = (place / "vexel.db").is_file()
     found = check_project(Project(place), deep, on_progress) if is_project else check_take(place, deep, on_progress)
     if as_json:
-        click.echo(json.dumps(asdict(found) | {"whole": found.whole}, default=str))
+        print_json(asdict(found) | {"whole": found.whole})
     else:
         click.echo(
             f"{place}: {counted(found.frames, 'frame')} checked, "
@@ -71,8 +71,16 @@ def check_(place: Path, deep: bool, as_json: bool) -> None:
 
 @main.command("layers", epilog="Example: vexel layers take -o layers")
 @click.argument("take", metavar="TAKE", type=click.Path(path_type=Path))
-@click.option("-o", "--output", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
-@click.option("--camera", default="", help="Which camera of a take that holds several.")
+@click.option(
+    "-o",
+    "--output",
+    "folder",
+    metavar="DIR",
+    required=True,
+    type=click.Path(path_type=Path),
+    help="New folder for the files.",
+)
+@click.option("--camera", default="", help="Camera, if the take has several; all by default.")
 @sentences
 def layers(take: Path, folder: Path, camera: str) -> None:
     """Write all passes of a take of OpenEXR files into one file for each frame, as layers."""
@@ -88,8 +96,8 @@ def layers(take: Path, folder: Path, camera: str) -> None:
     "-o", "--output", "file", metavar="FILE", type=click.Path(path_type=Path), help=".csv, .json or .gltf to write."
 )
 @click.option("--from", "table", metavar="FILE", type=click.Path(path_type=Path), help="A path to follow.")
-@click.option("--camera", default="", help="Which camera of a glTF FILE that holds several.")
-@click.option("--overwrite", is_flag=True, help="Overwrite an existing file.")
+@click.option("--camera", default="", help="Camera, if the glTF file has several.")
+@overwrite_option
 @trust_option
 @sentences
 def path_(document: Path, file: Path | None, table: Path | None, camera: str, overwrite: bool, trust: bool) -> None:
@@ -152,13 +160,21 @@ def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
 @main.command("handover", epilog="Example: vexel handover shot.json --take take -o handover.zip")
 @click.argument("document", metavar="SHOT.json", type=click.Path(path_type=Path))
 @click.option("--take", metavar="DIR", required=True, type=click.Path(path_type=Path), help="The take's folder.")
-@click.option("-o", "--output", "place", metavar="DIR_OR_ZIP", required=True, type=click.Path(path_type=Path))
-@click.option("--overwrite", is_flag=True, help="Overwrite an existing ZIP.")
-@click.option("--list", "only_list", is_flag=True, help="List the source files that it would hold, and write nothing.")
+@click.option(
+    "-o",
+    "--output",
+    "place",
+    metavar="DIR_OR_ZIP",
+    required=True,
+    type=click.Path(path_type=Path),
+    help="New folder, or a ZIP file by its extension.",
+)
+@overwrite_option
+@click.option("--list", "only_list", is_flag=True, help="List the source files of the hand-over, and write nothing.")
 @trust_option
 @sentences
 def handover(document: Path, take: Path, place: Path, overwrite: bool, only_list: bool, trust: bool) -> None:
-    """Write a take with its shot, source, camera path and checksums; a ZIP of it opens as a project elsewhere."""
+    """Write a take with its shot, source, camera path and checksums; a ZIP of it opens as a project on any machine."""
     from vexel.interchange.camera_file import camera_file_texts
     from vexel.output.leaving.handover import Handed, listed, write_handover
 
@@ -175,7 +191,7 @@ def handover(document: Path, take: Path, place: Path, overwrite: bool, only_list
 
 @main.command("unpack", epilog="Example: vexel unpack handover.zip --to project")
 @click.argument("archive", metavar="ZIP", type=click.Path(path_type=Path))
-@click.option("--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path))
+@click.option("--to", "folder", metavar="DIR", required=True, type=click.Path(path_type=Path), help="New folder.")
 @sentences
 def unpack_(archive: Path, folder: Path) -> None:
     """Unpack a hand-over into a new folder, a project whose code runs once you trust it."""

@@ -1,4 +1,4 @@
-"""Commands that work a shot out without making a frame."""
+"""Commands that calculate without making a frame."""
 
 import json
 from dataclasses import asdict
@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from vexel.cli.terminal import print_findings
+from vexel.cli.terminal import print_findings, print_json
 from vexel.core.errors import Mistake
 from vexel.core.wording import counted
 
@@ -17,11 +17,12 @@ if TYPE_CHECKING:
 
 
 from vexel.cli.main import findings_of, main, sentences, shot_at
+from vexel.cli.options import json_option
 from vexel.cli.reel_command import is_reel, print_reel_plan
 
 
 @main.command("plan", epilog="Example: vexel plan --rate 24 --seconds 12.5")
-@click.argument("document", metavar="SHOT.json", required=False, type=click.Path(path_type=Path))
+@click.argument("document", metavar="[SHOT.json]", required=False, type=click.Path(path_type=Path))
 @click.option("--rate", help="Frames per second: 24, 12.5, 30000/1001 or 29.97.")
 @click.option("--seconds", help="Length: 15, 12s, 1:30, 450f or timecode.")
 @click.option("--frames", help="Length in frames.")
@@ -31,8 +32,14 @@ from vexel.cli.reel_command import is_reel, print_reel_plan
 @click.option("--pace", help="Seconds of the source per second of video.")
 @click.option("--covers", help="Seconds of the source shown.")
 @click.option("--repeats", help="Play count of a loop.")
-@click.option("--span", type=click.Choice(["loop", "ends"]), default="loop", show_default=True)
-@click.option("--json", "as_json", is_flag=True, help="Print one JSON object.")
+@click.option(
+    "--span",
+    type=click.Choice(["loop", "ends"]),
+    default="loop",
+    show_default=True,
+    help="Whether the last frame meets the first.",
+)
+@json_option
 @sentences
 def plan_(document: Path | None, span: "Span", as_json: bool, **typed: str | None) -> None:
     """Print frame count, duration and steps of a shot, or of any terms that suffice."""
@@ -70,7 +77,7 @@ def plan_(document: Path | None, span: "Span", as_json: bool, **typed: str | Non
         reasons = [*answer.reasons.values(), *figures.reasons[1:]]
     if as_json:
         figures_and_findings = asdict(figures) | {"terms": terms, "findings": [asdict(f) for f in findings]}
-        click.echo(json.dumps(figures_and_findings))
+        print_json(figures_and_findings)
         return
     click.echo(f"{counted(figures.frames, 'frame')}, {figures.seconds_label}, {figures.playback_label}")
     for reason in reasons:
@@ -78,12 +85,12 @@ def plan_(document: Path | None, span: "Span", as_json: bool, **typed: str | Non
     print_findings(findings)
 
 
-# Scripts of older versions call it so.
+# The command's name in older versions, for scripts.
 main.add_command(click.Command("reckon", params=plan_.params, callback=plan_.callback, hidden=True))
 
 
 @main.command(epilog="Example: vexel schema > shot.schema.json")
-@click.option("--reel", is_flag=True, help="That of the reel document.")
+@click.option("--reel", is_flag=True, help="Print the schema of the reel document.")
 def schema(reel: bool) -> None:
     """Print the JSON Schema of the shot document."""
     from vexel.core.document.shot import Shot

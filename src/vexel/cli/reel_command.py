@@ -1,4 +1,4 @@
-"""The command that puts takes together."""
+"""The command that edits takes into one film."""
 
 import json
 from collections.abc import Sequence
@@ -10,8 +10,9 @@ import click
 
 from vexel.cli.capture_commands import captured
 from vexel.cli.compile_command import changed, place_of, recipes_of, write_files
-from vexel.cli.main import main, sentences, shot_at, trust_option, write_text
-from vexel.cli.terminal import print_findings
+from vexel.cli.main import main, sentences, shot_at, write_text
+from vexel.cli.options import json_option, overwrite_option, recipe_options, trust_option
+from vexel.cli.terminal import print_findings, print_json
 from vexel.core.errors import Mistake
 from vexel.core.wording import counted
 
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
 
 
 @main.command("reel", epilog="Example: vexel reel reel.json -o hall.mp4")
-@click.argument("document", metavar="REEL.json", required=False, type=click.Path(path_type=Path))
+@click.argument("document", metavar="[REEL.json]", required=False, type=click.Path(path_type=Path))
 @click.option(
     "-o",
     "--output",
@@ -37,21 +38,15 @@ if TYPE_CHECKING:
 @click.option(
     "--from", "timeline", metavar="OTIO", type=click.Path(path_type=Path), help="Timeline from another program."
 )
-@click.option("--recipe", "names", metavar="NAME", multiple=True, help="Recipe for all outputs, or one per output.")
-@click.option("--recipe-file", type=click.Path(path_type=Path), help="A custom recipe, as JSON.")
-@click.option("--max-size", metavar="SIZE", default="", help="Maximum file size, such as 8MB.")
-@click.option("--size", metavar="WxH", default="", help="Pixels, such as 1280x720, 1280x or x720.")
-@click.option("--fit", type=click.Choice(["contain", "cover", "none"]), help="Of a frame of another shape or size.")
-@click.option("--enlarge", is_flag=True, help="Enlarge frames that are smaller than --size.")
-@click.option("--frames", default="", help="A range, such as 24-95 or 24-.")
+@recipe_options
 @click.option(
     "--takes",
     metavar="DIR",
     type=click.Path(path_type=Path),
     help="Folder with the takes (default: takes/ next to the reel).",
 )
-@click.option("--overwrite", is_flag=True, help="Overwrite existing files.")
-@click.option("--json", "as_json", is_flag=True, help="Print the receipt as one JSON object.")
+@overwrite_option
+@json_option
 @trust_option
 @sentences
 def reel_(
@@ -66,7 +61,10 @@ def reel_(
     trust: bool,
     **given: Any,
 ) -> None:
-    """Edit takes into one film by a reel document. Missing frames are captured first."""
+    """Edit takes into one film by a reel document.
+
+    Missing frames are captured first.
+    """
     from vexel.disk.claim import claim
     from vexel.interchange.cut_formats import CUT_FORMATS
     from vexel.output.reel.library import FolderLibrary
@@ -77,13 +75,14 @@ def reel_(
         raise Mistake("give either a reel document or --from with a timeline")
     document, reel = (document, reel_at(document)) if document is not None else _of_timeline(timeline)
     folder = document.absolute().parent
-    # What is written of a reel without a picture.
+    # Formats of the timeline alone, without pictures.
     listed = (*CUT_FORMATS, ".json")
     lists = [Path(output) for output in outputs if Path(output).suffix.lower() in listed]
     outputs = [output for output in outputs if Path(output).suffix.lower() not in listed]
-    for file in lists:
-        _write_list(reel, document, file, overwrite)
+    exported = [_write_list(reel, document, file, overwrite, as_json) for file in lists]
     if not outputs:
+        if as_json:
+            print_json({"files": exported})
         return
     none = {"rate": "", "between": "", "missing": ""}
     recipes = [changed(one, given | none) for one in recipes_of(outputs, names, recipe_file, reel.is_transparent)]
@@ -98,7 +97,7 @@ def reel_(
         for ref, frames in lacking.items():
             _capture_true_frames(opened, ref, frames, library, document, trust)
         opened = open_reel(reel, library, folder, document)
-    write_files(footage_of_reel(opened), orders, overwrite=overwrite, as_json=as_json)
+    write_files(footage_of_reel(opened), orders, overwrite=overwrite, as_json=as_json, beside=exported)
 
 
 def _of_timeline(timeline: Path | None) -> "tuple[Path, Reel]":
@@ -115,8 +114,8 @@ def _of_timeline(timeline: Path | None) -> "tuple[Path, Reel]":
     return timeline, reel
 
 
-def _write_list(reel: "Reel", document: Path, file: Path, overwrite: bool) -> None:
-    """Write a reel's cuts, or the reel itself, for other programs."""
+def _write_list(reel: "Reel", document: Path, file: Path, overwrite: bool, as_json: bool) -> dict[str, Any]:
+    """Write a reel's timeline, or the reel itself; return the file and notes on skipped items for JSON."""
     from vexel.interchange.cut_formats import cut_format
     from vexel.output.reel.library import FolderLibrary
     from vexel.output.reel.open_reel import open_reel
@@ -133,7 +132,9 @@ def _write_list(reel: "Reel", document: Path, file: Path, overwrite: bool) -> No
     write_text(file, text, overwrite)
     for note in notes:
         click.echo(f"note: {note}", err=True)
-    click.echo(str(file))
+    if not as_json:
+        click.echo(str(file))
+    return {"file": str(file), "notes": notes}
 
 
 def reel_at(document: Path) -> "Reel":
@@ -162,7 +163,7 @@ def is_reel(document: Path) -> bool:
 
 
 def print_reel_plan(document: Path, as_json: bool) -> None:
-    """Print how long a reel is and why, its items, what is off, and which frames would be captured."""
+    """Print the length of a reel, its items, its findings, and the frames that would be captured."""
     from vexel.output.reel.library import FolderLibrary
     from vexel.output.reel.open_reel import open_reel
 
@@ -174,7 +175,7 @@ def print_reel_plan(document: Path, as_json: bool) -> None:
     if as_json:
         figures = {"frames": plan.frames, "rate": str(plan.rate.fps), "reason": plan.reason, "items": items}
         figures |= {"to_capture": captured, "missing": {ref.label: str(why) for ref, why in opened.gone.items()}}
-        click.echo(json.dumps(figures | {"findings": [asdict(finding) for finding in findings]}))
+        print_json(figures | {"findings": [asdict(finding) for finding in findings]})
         return
     click.echo(f"{counted(plan.frames, 'frame')}, {plan.reason}")
     for item in items:

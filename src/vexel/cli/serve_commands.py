@@ -4,13 +4,28 @@ from pathlib import Path
 
 import click
 
-from vexel.cli.main import DEFAULT_HOME, main, sentences, trust_option
+from vexel.cli.main import DEFAULT_HOME, main, sentences
+from vexel.cli.options import trust_option
 from vexel.core.errors import Failure, Mistake
+
+port_option = click.option(
+    "--port",
+    type=click.IntRange(0, 65535),
+    default=8137,
+    show_default=True,
+    help="Port on 127.0.0.1; 0 chooses a free one.",
+)
 
 
 @main.command(epilog="Example: vexel demo --home demo-project")
-@click.option("--home", type=click.Path(path_type=Path), default=DEFAULT_HOME / "demo", show_default=True)
-@click.option("--port", type=click.IntRange(0, 65535), default=8137, show_default=True)
+@click.option(
+    "--home",
+    type=click.Path(path_type=Path),
+    default=DEFAULT_HOME / "demo",
+    show_default="$VEXEL_HOME/demo, or ~/vexel/demo",
+    help="Folder of the project.",
+)
+@port_option
 @sentences
 def demo(home: Path, port: int) -> None:
     """Start Vexel with the demo project."""
@@ -21,12 +36,18 @@ def demo(home: Path, port: int) -> None:
 
 
 @main.command(epilog="Example: vexel serve --home ~/films")
-@click.option("--home", type=click.Path(path_type=Path), default=DEFAULT_HOME, show_default=True)
-@click.option("--port", type=click.IntRange(0, 65535), default=8137, show_default=True)
+@click.option(
+    "--home",
+    type=click.Path(path_type=Path),
+    default=DEFAULT_HOME,
+    show_default="$VEXEL_HOME, or ~/vexel",
+    help="Folder of the project.",
+)
+@port_option
 @trust_option
 @sentences
 def serve(home: Path, port: int, trust: bool) -> None:
-    """Start Vexel."""
+    """Start Vexel with a project."""
     from vexel.web.serve import serve_home
 
     serve_home(home, port, trusted=trust)
@@ -63,5 +84,5 @@ def trust(home: Path, yes: bool) -> None:
     click.echo(f"{home}: trusted, until one of them changes")
 
 
-# Scripts of older versions call it so.
+# The command's name in older versions, for scripts.
 main.add_command(click.Command("agree", params=trust.params, callback=trust.callback, hidden=True))

@@ -1,5 +1,7 @@
-"""What the command line prints: findings, receipts and progress."""
+"""Output of the command line: findings, receipts, JSON and progress."""
 
+import json
+import os
 import sys
 import time
 from collections.abc import Iterable
@@ -30,23 +32,37 @@ def print_receipt(receipt: "Receipt") -> None:
         click.echo(f"  note: {note}")
 
 
+_PRINTED = "vexel.json_is_printed"
+
+
+def print_json(document: Any) -> None:
+    """Print a document as JSON on standard output."""
+    click.echo(json.dumps(document, default=str))
+    click.get_current_context().meta[_PRINTED] = True
+
+
+def json_is_printed() -> bool:
+    """Whether the running command has printed its document."""
+    return _PRINTED in click.get_current_context().meta
+
+
 class ProgressLine:
-    """Progress on standard error: a line that is rewritten on a terminal, few lines elsewhere."""
+    """Progress on standard error: a line that is rewritten on a terminal, few lines in a pipe or file."""
 
     def __init__(self, unit: str) -> None:
         self._unit = unit
         self._last = 0.0
         self._begun = time.monotonic()
-        self._live = sys.stderr.isatty()
+        self._live = sys.stderr.isatty() and os.environ.get("TERM", "dumb") != "dumb"
 
     def __call__(self, progress: Any) -> None:
-        """How a run stands."""
+        """Show the progress of a run."""
         left = "" if progress.seconds_left is None else f", {_span(progress.seconds_left)} left"
         rate = f", {progress.rate:.2f} per second" if progress.rate else ""
         self._say(progress.done, progress.count, f"{progress.done:,} of {progress.count:,} {self._unit}{rate}{left}")
 
     def steps(self, done: int, count: int) -> None:
-        """Steps of a compiling that are done."""
+        """Show the steps of an encoding that are done."""
         rate = done / max(time.monotonic() - self._begun, 1e-6)
         self._say(
             done,

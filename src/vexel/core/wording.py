@@ -1,6 +1,5 @@
 """Words for people: counts with their nouns, ordinals, runs of numbers, and the nearest known name."""
 
-import re
 import unicodedata
 from collections.abc import Iterable
 from difflib import get_close_matches
@@ -49,6 +48,8 @@ def said_missing(numbers: list[int]) -> str:
 
 
 def slug(title: str) -> str:
-    """A title as a file name: lower case, ASCII letters and digits, hyphens between."""
-    ascii_text = unicodedata.normalize("NFKD", title).encode("ascii", "ignore").decode()
-    return re.sub(r"[^a-z0-9]+", "-", ascii_text.lower()).strip("-")[:80] or "shot"
+    """A title as a file name: letters and digits of any script in lower case, hyphens between; at most 80 bytes."""
+    # Composed, as file systems of most machines expect. Marks are parts of letters: vowel signs, accents.
+    letters = unicodedata.normalize("NFC", title.lower())
+    spaced = "".join(one if unicodedata.category(one)[0] in "LNM" else " " for one in letters)
+    return "-".join(spaced.split()).encode()[:80].decode("utf-8", "ignore").strip("-") or "shot"

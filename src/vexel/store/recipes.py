@@ -93,7 +93,7 @@ class RecipeStore:
         try:
             if not file.is_file() or file.stat().st_size > MOST_BYTES:
                 raise Mistake(f"{shown} is not a file of a recipe's size: remove it from {self.folder}")
-            recipe = read_recipe(file.read_text("utf-8"), shown)
+            recipe = read_recipe(file.read_bytes(), shown)
         except (OSError, UnicodeDecodeError) as error:
             raise Mistake(f"{shown} cannot be read: {getattr(error, 'strerror', '') or error}") from None
         if recipe.name != file.stem:

@@ -7,7 +7,7 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 
 from vexel.core.document.camera_spec import CameraSpec, LensSpec, LightSpec
 from vexel.core.document.clock_spec import ClockSpec
-from vexel.core.document.document_text import check_text
+from vexel.core.document.document_text import document_text
 from vexel.core.document.lane_spec import Ease, LaneSpec
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.naming import fields_named, frame_name
@@ -194,9 +194,9 @@ def read_shot(text: str | bytes, name: str = "the shot document") -> Shot:
     Mistake
         Naming the document, the key and the cure.
     """
-    check_text(text, name)
+    decoded = document_text(text, name)
     try:
-        return Shot.model_validate_json(text)
+        return Shot.model_validate_json(decoded)
     except ValidationError as error:
         raise Mistake(f"{name}: {validation_message(error, Shot)}") from None
 

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
+from vexel.core.document.document_text import document_text
 from vexel.core.errors import Mistake
 from vexel.core.recipes.byte_size import read_bytes
 from vexel.core.recipes.form import FORMS, Form, depth_of, sides_step
@@ -364,8 +365,8 @@ class Recipe(RecipePart):
         return sides_step(self.form, self.pixels_for(alpha=False)) != (1, 1)
 
 
-def read_recipe(text: str, source: str = "the recipe") -> Recipe:
-    """A recipe of its JSON text.
+def read_recipe(text: str | bytes, source: str = "the recipe") -> Recipe:
+    """Read and check a recipe document.
 
     Raises
     ------
@@ -375,6 +376,6 @@ def read_recipe(text: str, source: str = "the recipe") -> Recipe:
     if len(text) > MOST_BYTES:
         raise Mistake(f"{source} has {len(text) / 1e6:,.1f} MB, far more than a recipe has")
     try:
-        return Recipe.model_validate_json(text)
+        return Recipe.model_validate_json(document_text(text, source))
     except ValidationError as error:
         raise Mistake(f"{source}: {validation_message(error, Recipe)}") from None

@@ -8,7 +8,7 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError, field_validator
 
 from vexel.core.document.background import TRANSPARENT
-from vexel.core.document.document_text import check_text
+from vexel.core.document.document_text import document_text
 from vexel.core.document.label import OF_TIME, fields_of
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.part import Part
@@ -145,12 +145,12 @@ def read_reel(text: str | bytes, name: str = "the reel") -> Reel:
     Mistake
         Naming the document, the key and the cure.
     """
-    check_text(text, name)
-    if b'"joint"' in (text.encode() if isinstance(text, str) else text):
+    decoded = document_text(text, name)
+    if '"joint"' in decoded:
         with suppress(ValueError, RecursionError):
-            text = json.dumps(newer_names(json.loads(text)))
+            decoded = json.dumps(newer_names(json.loads(decoded)))
     try:
-        reel = Reel.model_validate_json(text)
+        reel = Reel.model_validate_json(decoded)
     except ValidationError as error:
         raise Mistake(f"{name}: {validation_message(error, Reel)}") from None
     _check_count(reel, name)

@@ -12,6 +12,7 @@ export const GUIDES = [
   { name: "dispatch", title: "Files for every place" },
   { name: "reel", title: "The reel: takes become a piece" },
   { name: "findings", title: "Findings" },
+  { name: "commands", title: "The command line" },
   { name: "glossary", title: "Glossary" },
 ];
 

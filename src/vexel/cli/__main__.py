@@ -1,5 +1,0 @@
-"""``python -m vexel.cli``."""
-
-from vexel.cli import main
-
-main()
