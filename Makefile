@@ -1,5 +1,5 @@
 # Vexel: `make demo` starts it with the demo project, `make test` passes the tests.
-# Both install what they need; the second time they only look whether anything changed.
+# Both install what they need; the second time they only check whether anything has changed.
 # Options come from the environment: PORT=8123 PROJECT=~/films make demo
 
 SHELL := /bin/bash
@@ -14,7 +14,7 @@ STAMPS := .stamps
 UI_FILES := $(shell find ui/src ui/public docs/guides docs/GLOSSARY.md -type f -not -name generated.ts) ui/index.html ui/vite.config.ts
 API_FILES := $(shell find src/vexel/web src/vexel/core -name "*.py")
 
-.PHONY: wheel help demo test test-long lint tests ui setup setup-dev bench screenshots clean
+.PHONY: wheel release help demo test test-long lint tests ui setup setup-dev bench screenshots clean
 
 help:
 	@echo "make demo        start Vexel with the demo project   (PORT=$(PORT) PROJECT=$(PROJECT))"
@@ -22,6 +22,7 @@ help:
 	@echo "make test-long   the same, with ten times as many random examples"
 	@echo "make bench       measure, and print the figures of docs/MEASURED.md"
 	@echo "make wheel       build an installable wheel with the interface in it, into wheels/"
+	@echo "make release     build wheel and source archive, and try the wheel in an empty environment"
 	@echo "make ui          build the interface alone"
 
 demo: setup ui
@@ -33,7 +34,7 @@ tests: setup-dev ui
 	.venv/bin/python -m tests.run
 
 test-long: export VEXEL_TEST_LONG = 1
-test-long: test
+test-long: test release
 
 lint: setup-dev ui
 	.venv/bin/ruff check .
@@ -47,37 +48,42 @@ bench: setup-dev ui
 screenshots: setup-dev ui
 	.venv/bin/python tools/screenshots.py
 
-setup: $(STAMPS)/python $(STAMPS)/node
-setup-dev: setup $(STAMPS)/dev
+setup: $(STAMPS)/machine $(STAMPS)/debian $(STAMPS)/python $(STAMPS)/node
+setup-dev: $(STAMPS)/machine $(STAMPS)/debian-dev setup $(STAMPS)/dev
 ui: $(STAMPS)/ui
 
-$(STAMPS)/drawing: tools/need-debian Makefile
+# What make cannot install is checked before the minute of installing.
+$(STAMPS)/machine: tools/check-machine
+	@tools/check-machine $(PYTHON)
 	@mkdir -p $(STAMPS)
-	tools/need-debian $(DRAWING)
 	@touch $@
 
-$(STAMPS)/fonts: tools/need-debian tools/ship-fonts Makefile
-	@mkdir -p $(STAMPS)
-	tools/need-debian $(FONTS)
-	tools/ship-fonts $(FONTS)
+$(STAMPS)/debian: tools/need-debian tools/ship-fonts Makefile | $(STAMPS)/machine
+	@tools/need-debian $(DRAWING) $(FONTS)
+	@tools/ship-fonts $(FONTS)
 	@touch $@
 
-$(STAMPS)/python: requirements.txt pyproject.toml | $(STAMPS)/drawing $(STAMPS)/fonts
-	@$(PYTHON) -c 'import sys; sys.exit("Vexel needs Python 3.11 or newer") if sys.version_info < (3, 11) else None'
-	test -x .venv/bin/python || $(PYTHON) -m venv .venv
-	.venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements.txt
-	.venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
+# All packages at once, so that a person without root is asked once.
+$(STAMPS)/debian-dev: tools/need-debian Makefile | $(STAMPS)/machine
+	@tools/need-debian $(DRAWING) $(FONTS) $(TESTING)
 	@touch $@
 
-$(STAMPS)/dev: requirements-dev.txt $(STAMPS)/python
-	tools/need-debian $(TESTING)
-	.venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements-dev.txt
+PIP := .venv/bin/python -m pip
+PIP_INSTALL := $(PIP) install --quiet --disable-pip-version-check
+UNREACHED = { echo "The $(1) packages could not be installed: see the lines above; if the index cannot be reached, check the network, then run make again." >&2; exit 1; }
+
+$(STAMPS)/python: requirements.txt pyproject.toml | $(STAMPS)/machine $(STAMPS)/debian
+	@test -x .venv/bin/python || $(PYTHON) -m venv .venv
+	@$(PIP_INSTALL) -r requirements.txt || $(call UNREACHED,Python)
+	@$(PIP_INSTALL) --no-deps --editable . || $(call UNREACHED,Python)
 	@touch $@
 
-$(STAMPS)/node: ui/package-lock.json
-	@mkdir -p $(STAMPS)
-	@node -e 'if (+process.versions.node.split(".")[0] < 20) { console.error("Vexel needs Node 20 or newer"); process.exit(1) }'
-	cd ui && npm ci --silent
+$(STAMPS)/dev: requirements-dev.txt $(STAMPS)/python | $(STAMPS)/debian-dev
+	@$(PIP_INSTALL) -r requirements-dev.txt || $(call UNREACHED,Python)
+	@touch $@
+
+$(STAMPS)/node: ui/package-lock.json | $(STAMPS)/machine
+	@cd ui && npm ci --silent || $(call UNREACHED,Node)
 	@touch $@
 
 $(STAMPS)/ui: $(UI_FILES) $(API_FILES) $(STAMPS)/python $(STAMPS)/node
@@ -87,8 +93,17 @@ $(STAMPS)/ui: $(UI_FILES) $(API_FILES) $(STAMPS)/python $(STAMPS)/node
 
 wheel: ui
 	rm -rf build
-	.venv/bin/python -m pip wheel --quiet --disable-pip-version-check --no-deps --wheel-dir wheels .
+	$(PIP) wheel --quiet --disable-pip-version-check --no-deps --wheel-dir wheels .
 	@ls wheels/*.whl
 
+# Builds both archives, and tries the wheel in an empty environment.
+release: setup-dev ui
+	rm -rf build wheels
+	.venv/bin/python -m build --outdir wheels .
+	tools/try-wheel wheels/*.whl
+
 clean:
-	rm -rf .venv .stamps wheels build ui/node_modules ui/openapi.json ui/src/api/generated.ts src/vexel/web/dist src/vexel/fonts
+	rm -rf .venv .stamps wheels build bench/out ui/node_modules ui/openapi.json ui/src/api/generated.ts
+	rm -rf src/vexel/web/dist src/vexel/fonts src/*.egg-info .mypy_cache .ruff_cache .hypothesis
+	find . -name __pycache__ -type d -prune -exec rm -rf {} +
+	@if [ -e "$(PROJECT)" ]; then echo "$(PROJECT) stays: it may hold your work"; fi

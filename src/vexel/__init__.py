@@ -1,4 +1,4 @@
-"""Vexel: plan a piece of video to the frame, capture it once, prove the file."""
+"""Vexel: capture frames at fixed time steps and encode them to verified video."""
 
 from typing import Any
 

@@ -35,13 +35,13 @@ DEFAULT_SIZE = (1920, 1080)
 
 
 class Recording(Protocol):
-    """Where frames go."""
+    """The destination of frames."""
 
     def keep(self, data: bytes) -> int:
-        """Keep a PNG file as the next frame; its number."""
+        """Store a PNG file as the next frame; return its number."""
 
     def close(self) -> None:
-        """All frames are there."""
+        """Finish: all frames have been added."""
 
 
 class Recorder:
@@ -143,24 +143,25 @@ def recorder(
     folder: str | Path = "",
     *,
     rate: str | int,
-    studio: str = "",
+    server: str = "",
     title: str = "Recording",
     size: tuple[int, int] | None = None,
     background: str = TRANSPARENT,
     recording: bool = True,
     existing: Literal["refuse", "resume", "fresh"] = "refuse",
     say: Callable[[str], None] | None = None,
+    studio: str = "",
 ) -> Recorder:
     """Record frames of a running program.
 
     Parameters
     ----------
     folder : str or Path
-        Where numbered frames and their ledger go, for ``vexel compile``.
+        Folder for numbered frames and their ledger, for ``vexel compile``.
     rate : str or int
         Frames per second of the video, independent of the program's speed.
-    studio : str
-        Instead of a folder: the address for frames that a running Vexel tells.
+    server : str
+        Instead of a folder: the address for frames that a running Vexel prints.
     title : str
         Of the shot, and of the files.
     size : (int, int), optional
@@ -170,10 +171,12 @@ def recorder(
     recording : bool
         Whether it begins switched on.
     existing : str
-        What becomes of frames that the folder holds already.
+        How to treat frames that the folder already holds.
     say : callable, optional
         Takes a line whenever it is switched on or off; standard error if left
         out, so that nothing shows in the picture.
+    studio : str
+        Older name of `server`.
 
     Raises
     ------
@@ -183,11 +186,12 @@ def recorder(
     exact = Rate.parse(str(rate))
     if Background.parse(background).is_backdrop:
         raise Mistake(f'background {background!r} is not a plain colour: write "#rrggbb" or "transparent"')
-    if bool(folder) == bool(studio):
+    server = server or studio
+    if bool(folder) == bool(server):
         raise Mistake("recorder() takes either a folder or the address of a running Vexel")
     place: Recording
-    if studio:
-        place = ServerRecording(studio, str(exact), title)
+    if server:
+        place = ServerRecording(server, str(exact), title)
     else:
         held = FolderRecording(Path(folder), str(exact), title, existing)
         place, say = held, say or _to_standard_error

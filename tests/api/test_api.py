@@ -27,10 +27,10 @@ class ApiTest(unittest.TestCase):
     def setUp(self):
         self.home = scratch(self) / "home"
         shutil.copytree(demo_home(), self.home)
-        self.studio = Services(Project(self.home), 1, Consent(self.home, trusted=True))
-        self.addCleanup(self.studio.close)
+        self.services = Services(Project(self.home), 1, Consent(self.home, trusted=True))
+        self.addCleanup(self.services.close)
         self.guard = Guard("secret", PORT)
-        self.client = create_app(self.studio, self.guard).test_client()
+        self.client = create_app(self.services, self.guard).test_client()
 
     def enter(self):
         self.client.set_cookie(self.guard.cookie, "secret", domain="127.0.0.1")
@@ -61,12 +61,12 @@ class GuardTest(ApiTest):
             for method in ("post", "patch", "delete"):
                 answer = getattr(self.client, method)("/api/shots/shell-growth", headers=headers)
                 self.assertEqual(answer.status_code, 403, headers)
-        self.assertIn("shell-growth", self.studio.project.shots.ids())
+        self.assertIn("shell-growth", self.services.project.shots.ids())
 
     def test_an_empty_or_strange_cookie_never_passes(self):
         for secret in ("", "secret"):
             guard = Guard(secret, PORT)
-            client = create_app(self.studio, guard).test_client()
+            client = create_app(self.services, guard).test_client()
             for cookie in ("", "sécret", "secre"):
                 client.set_cookie(guard.cookie, cookie, domain="127.0.0.1")
                 self.assertEqual(client.get("/api/shots", headers=HOST).status_code, 403, (secret, cookie))
@@ -150,11 +150,11 @@ class AnswersTest(ApiTest):
 
     def test_frames_that_are_handed_over_without_a_title(self):
         guard = Guard("secret", PORT, "key")
-        client = create_app(self.studio, guard).test_client()
+        client = create_app(self.services, guard).test_client()
         picture = cv2.imencode(".png", np.zeros((32, 32, 3), np.uint8))[1].tobytes()
         answer = client.post("/push/key/quay-walk?rate=24&title=%00", data=picture, headers=HOST)
         self.assertEqual(answer.status_code, 200, answer.data)
-        self.assertEqual(self.studio.project.shots.shot("quay-walk").title, "quay-walk")
+        self.assertEqual(self.services.project.shots.shot("quay-walk").title, "quay-walk")
 
     def test_of_two_who_remove_a_shot_one_is_told_that_it_is_gone(self):
         clients = [self.guarded() for _ in range(4)]
@@ -168,7 +168,7 @@ class AnswersTest(ApiTest):
         with ThreadPoolExecutor(12) as together:
             made = list(together.map(lambda one: one.post("/api/shots", json=body, headers=OWN).json["id"], clients))
         self.assertEqual(len(set(made)), 12)
-        self.assertLessEqual(set(made), set(self.studio.project.shots.ids()))
+        self.assertLessEqual(set(made), set(self.services.project.shots.ids()))
 
 
 class ShotsTest(ApiTest):

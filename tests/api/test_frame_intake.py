@@ -145,7 +145,7 @@ class FolderTest(unittest.TestCase):
             ({"rate": "abc"}, "'abc' is not a frame rate"),
             ({"rate": 24}, "either a folder or the address of a running Vexel"),
             ({"rate": 24, "folder": "x", "background": "red"}, "'red' is not a background"),
-            ({"rate": 24, "studio": "http://127.0.0.1:8137/"}, "is not the address for frames"),
+            ({"rate": 24, "server": "http://127.0.0.1:8137/"}, "is not the address for frames"),
         ):
             with self.assertRaisesRegex(Mistake, words):
                 vexel.recorder(**options)
@@ -158,7 +158,7 @@ class StudioTest(unittest.TestCase):
         self.address = self.server.ask("/api/push")[1]["address"]
 
     def test_a_program_hands_over_frames_and_they_are_a_shot(self):
-        with vexel.recorder(studio=self.address, rate="30000/1001", title="Tide tables", say=lambda line: None) as r:
+        with vexel.recorder(server=self.address, rate="30000/1001", title="Tide tables", say=lambda line: None) as r:
             for n in range(5):
                 r.add(picture(40 * n))
         shot = self.server.ask("/api/shots/tide-tables")[1]
@@ -244,7 +244,7 @@ class StudioTest(unittest.TestCase):
     def test_strangers_are_refused(self):
         wrong = re.sub("push/.*", "push/guess", self.address)
         with self.assertRaisesRegex(Failure, "not the address for frames"):
-            vexel.recorder(studio=wrong, rate=24, say=lambda line: None)
+            vexel.recorder(server=wrong, rate=24, say=lambda line: None)
         path = self.address.removeprefix(self.server.base)
         status, _ = self.server.ask(f"{path}/x?rate=24", {"a": 1})
         self.assertEqual(status, 403, "a request with an Origin comes from a page")

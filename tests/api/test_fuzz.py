@@ -36,10 +36,10 @@ class FuzzTest(unittest.TestCase):
         limits = mock.patch.dict("os.environ", {"VEXEL_VIEW_SECONDS": "5"})
         limits.start()
         case.addCleanup(limits.stop)
-        studio = Services(Project(home), 1, Consent(home, trusted=True))
-        case.addCleanup(studio.close)
+        services = Services(Project(home), 1, Consent(home, trusted=True))
+        case.addCleanup(services.close)
         guard = Guard("secret", PORT)
-        cls.client = create_app(studio, guard).test_client()
+        cls.client = create_app(services, guard).test_client()
         cls.client.set_cookie(guard.cookie, "secret", domain="127.0.0.1")
 
     @settings(

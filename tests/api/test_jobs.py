@@ -98,9 +98,9 @@ class OrdersTest(unittest.TestCase):
             "@model\ndef thing(instant=None):\n    return pv.Cone(height=1 + float(instant.phase))\n",
             frames=3,
         )
-        self.studio = Services(Project(self.home), 1, Consent(self.home, trusted=True))
-        self.addCleanup(self.studio.close)
-        self.captures, self.ledger = self.studio.captures, self.studio.project.ledger
+        self.services = Services(Project(self.home), 1, Consent(self.home, trusted=True))
+        self.addCleanup(self.services.close)
+        self.captures, self.ledger = self.services.captures, self.services.project.ledger
 
     def settled(self, run_id):
         for _ in range(2400):
@@ -121,7 +121,7 @@ class OrdersTest(unittest.TestCase):
         with mock.patch.object(self.captures, "_prepared", prepared):
             first, second = self.captures.capture("shot"), self.captures.capture("shot")
             for _ in range(3):
-                self.studio.jobs.stop(run_key(second))
+                self.services.jobs.stop(run_key(second))
                 self.assertEqual(self.ledger.run(second).state, "stopped")
                 with ThreadPoolExecutor(4) as together:
                     list(together.map(self.captures.resume, [second] * 4))
@@ -171,12 +171,12 @@ class OrdersTest(unittest.TestCase):
     def test_every_order_has_a_file_of_its_own(self):
         run_id = self.captures.capture("shot")
         self.settled(run_id)
-        files, gif = self.studio.files, RECIPES["gif"]
+        files, gif = self.services.files, RECIPES["gif"]
         with ThreadPoolExecutor(4) as together:
             list(together.map(lambda n: files.dispatch(run_id, [0], [gif], "", ""), range(4)))
             list(together.map(lambda n: files.compile(run_id, "gif"), range(4)))
         for _ in range(2400):
-            rows = self.studio.project.outputs.of(run_id)
+            rows = self.services.project.outputs.of(run_id)
             if not any(row.state in UNDER_WAY for row in rows):
                 break
             time.sleep(0.05)
@@ -208,8 +208,8 @@ class OrdersTest(unittest.TestCase):
             return claim(place)
 
         with mock.patch("vexel.web.jobs.file_orders.claim", second_fails), self.assertRaises(OSError):
-            self.studio.files.dispatch(run_id, [0], recipes, "", "")
-        self.assertEqual([row.state for row in self.studio.project.outputs.of(run_id)], ["failed"])
+            self.services.files.dispatch(run_id, [0], recipes, "", "")
+        self.assertEqual([row.state for row in self.services.project.outputs.of(run_id)], ["failed"])
         self.assertEqual(list((self.home / "outputs").iterdir()), [], "neither a file nor the claim of a name")
 
 

@@ -104,7 +104,7 @@ class MediaProcessTest(ApiTest):
 
     def test_one_that_is_killed_fails_its_question_alone(self):
         self.asked(f"{self.address}/picture?frame=0")
-        media = self.studio.media
+        media = self.services.media
         with media.asked() as process:
             os.kill(process._pid, signal.SIGSEGV)
             psutil.wait_procs([psutil.Process(process._pid)] if psutil.pid_exists(process._pid) else [], 20)
@@ -130,8 +130,8 @@ class MediaProcessTest(ApiTest):
         cv2.imwrite(str(self.home / "reels/files/huge.png"), np.zeros((12_000, 12_000, 3), np.uint8))
         items = [{"kind": "stills", "file": "files/huge.png"}]
         with mock.patch.dict(os.environ, {"VEXEL_MEMORY_MB": "200"}):
-            self.studio.media.close()
-            self.studio.media.__init__(self.home)
+            self.services.media.close()
+            self.services.media.__init__(self.home)
             body = {"patch": {"items": items, "mark": None, "sound": []}, "what": "x"}
             answer = self.client.patch(self.address, json=body, headers=OWN)
             picture = self.client.get(f"{self.address}/picture?frame=0", headers=HOST)

@@ -73,10 +73,10 @@ class ReelAnswersTest(ApiTest):
 
     def worked_out_anew(self):
         """The reel by a desk that remembers nothing."""
-        studio = self.studio
-        desk = ReelService(studio.project, studio.captures, studio.jobs, studio.media)
-        bodies = ReelBodies(studio.project, desk)
-        return bodies.body(studio.project.reels.get(self.address.rsplit("/", 1)[1])).model_dump(mode="json")
+        services = self.services
+        desk = ReelService(services.project, services.captures, services.jobs, services.media)
+        bodies = ReelBodies(services.project, desk)
+        return bodies.body(services.project.reels.get(self.address.rsplit("/", 1)[1])).model_dump(mode="json")
 
     def test_random_edits_come_to_what_is_asked_for_anew(self):
         begin = {"patch": {"items": [self.item() for _ in range(12)]}, "what": "x"}

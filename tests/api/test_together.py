@@ -114,10 +114,10 @@ class ElsewhereTest(ApiTest):
         self.open()
 
     def open(self):
-        self.studio = Services(Project(self.home), 1, Consent(self.home))
-        self.addCleanup(self.studio.close)
+        self.services = Services(Project(self.home), 1, Consent(self.home))
+        self.addCleanup(self.services.close)
         self.guard = Guard("secret", PORT)
-        self.client = create_app(self.studio, self.guard).test_client()
+        self.client = create_app(self.services, self.guard).test_client()
         self.enter()
 
     def unseen(self):
@@ -187,7 +187,7 @@ class ElsewhereTest(ApiTest):
         ran = self.home / "ran"
         text = (self.home / "sources/tide.py").read_text()
         evil = f"open({str(ran)!r}, 'w')\n{text}"
-        texts, file = self.studio.project.texts, self.home / "sources/tide.py"
+        texts, file = self.services.project.texts, self.home / "sources/tide.py"
         texts.save(file, evil)
         texts.save(file, text)
         tide = next(told for told in self.unseen() if told["files"][0]["name"] == "tide.py")

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any, NoReturn
 
 import click
 
+from vexel import __version__
 from vexel.cli.terminal import json_is_printed, print_json
 from vexel.core.errors import Mistake, VexelError
 
@@ -75,7 +76,7 @@ class Commands(click.Group):
 
 
 @click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
-@click.version_option(package_name="vexel")
+@click.version_option(__version__, prog_name="vexel")
 def main() -> None:
     """Capture frames at fixed time steps and encode them to video."""
     # Modules make many thousands of lasting objects: with rarer collections, commands start 6 per cent sooner.

@@ -58,12 +58,12 @@ DIST = Path(__file__).parent / "dist"
 log = logging.getLogger("vexel")
 
 
-def create_app(made_studio: Services, guard: Guard) -> Flask:
-    """The application for one studio, behind one guard."""
+def create_app(made_services: Services, guard: Guard) -> Flask:
+    """The application for one project, behind one guard."""
     app = Flask("vexel", static_folder=None)
     app.config["MAX_CONTENT_LENGTH"] = MAX_UPLOAD_BYTES + FORM_BYTES
     app.config["MAX_FORM_PARTS"] = MAX_FILES + 10
-    app.extensions["vexel"] = made_studio
+    app.extensions["vexel"] = made_services
     app.url_map.converters["int"] = Whole
     guard.watch(app)
     app.before_request(_refuse_large_documents)

@@ -56,9 +56,9 @@ def serve_home(
     if not consent.own:
         # The author of the project knows these.
         project.renew_secrets()
-    studio = Services(project, os.cpu_count() or 1, consent)
+    services = Services(project, os.cpu_count() or 1, consent)
     guard = Guard(project.secret(), port, project.push_key())
-    server = wsgi_server(create_app(studio, guard), bound)
+    server = wsgi_server(create_app(services, guard), bound)
     click.echo(f"Vexel is ready with {project.home}\nOpen this address once: {guard.start_url}")
     if not consent.own:
         click.echo("You received this project: its code runs only after you have reviewed and trusted it.")
@@ -66,7 +66,7 @@ def serve_home(
 
     def end(*_: object) -> None:
         # Streams of news would hold up the end of the server.
-        studio.events.close()
+        services.events.close()
         raise KeyboardInterrupt
 
     for number in (signal.SIGTERM, signal.SIGINT):
@@ -77,7 +77,7 @@ def serve_home(
         click.echo("Vexel is ending; finished frames are kept.")
     finally:
         server.close()
-        studio.close()
+        services.close()
         lock.release()
 
 
@@ -97,7 +97,9 @@ def _bound(port: int) -> socket.socket:
     try:
         bound.bind(("127.0.0.1", port))
     except OSError:
-        raise Mistake(f"port {port} is taken: choose another, such as --port {port + 1}") from None
+        # Make sets MAKELEVEL for what it starts.
+        other = f"PORT={port + 1} make demo" if "MAKELEVEL" in os.environ else f"--port {port + 1}"
+        raise Mistake(f"port {port} is taken: choose another, such as {other}") from None
     return bound
 
 

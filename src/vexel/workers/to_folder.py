@@ -73,7 +73,12 @@ def capture_to_folder(
         def hired() -> Workers:
             if not scheduler:
                 return LocalWorkers(stages, kind)
-            from vexel.workers.cluster.cluster_workers import ClusterWorkers
+            try:
+                from vexel.workers.cluster.cluster_workers import ClusterWorkers
+            except ModuleNotFoundError as error:
+                raise Mistake(
+                    f"--scheduler needs the library {error.name}: pip install 'vexel-capture[cluster]', or leave it out"
+                ) from None
 
             return ClusterWorkers(scheduler, limits, kind, reach)
 

@@ -45,7 +45,7 @@ def push_address() -> PushBody:
     address = f"http://{request.host}/push/{services().project.push_key()}"
     return PushBody(
         address=address,
-        python=f'with vexel.recorder(studio="{address}", rate=24) as r:\n    r.add(picture)',
+        python=f'with vexel.recorder(server="{address}", rate=24) as r:\n    r.add(picture)',
         curl=f'curl --data-binary @frame.png "{address}/my-frames?rate=24"',
     )
 
