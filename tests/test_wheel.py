@@ -14,11 +14,15 @@ import zipfile
 from importlib import metadata
 from pathlib import Path
 
+from tools import third_party
+
+import vexel
 from tests.helpers import Server, scratch
 
 ROOT = Path(__file__).parents[1]
 SOURCE = ROOT / "src/vexel"
 DIST = SOURCE / "web/dist"
+PROJECT = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]
 
 
 def imported():
@@ -31,10 +35,14 @@ def imported():
                 yield from (alias.name.split(".")[0] for alias in node.names)
 
 
+def required():
+    """Libraries that the application needs, with that of a cluster."""
+    return [*PROJECT["dependencies"], *PROJECT["optional-dependencies"]["cluster"]]
+
+
 class WheelTest(unittest.TestCase):
     def test_what_is_imported_is_declared_and_what_is_declared_is_used(self):
-        project = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]
-        declared = {re.split(r"[<>=]", name)[0] for name in project["dependencies"]}
+        declared = {re.split(r"[<>=]", name)[0] for name in required()}
         owners = metadata.packages_distributions()
         modules = set(imported()) - set(sys.stdlib_module_names) - {"vexel"}
         needed = {owners.get(module, [module])[0].lower().replace("_", "-") for module in modules}
@@ -48,8 +56,17 @@ class WheelTest(unittest.TestCase):
             for line in (ROOT / "requirements.txt").read_text().splitlines()
             if not line.startswith("#")
         )
-        for requirement in tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]["dependencies"]:
+        for requirement in required():
             self.assertIn(re.split(r"[<>=]", requirement)[0], pins)
+
+    def test_its_version_is_that_of_the_code(self):
+        self.assertEqual(PROJECT["version"], vexel.__version__)
+
+    def test_the_notices_name_all_that_is_bundled(self):
+        text = (ROOT / "THIRD-PARTY.md").read_text()
+        self.assertEqual(text, third_party.notices(), "print it again with tools/third_party.py")
+        for name in ("daisyui", "react", "tailwindcss", "@fontsource/atkinson-hyperlegible-next", "lucide-react"):
+            self.assertIn(f"| {name} | ", text)
 
     def test_it_starts_the_demo_in_a_fresh_environment(self):
         folder = scratch(self)
@@ -57,7 +74,7 @@ class WheelTest(unittest.TestCase):
         shutil.rmtree(ROOT / "build", ignore_errors=True)
         build = [sys.executable, "-m", "pip", "wheel", "--quiet", "--no-deps", "--wheel-dir", str(folder), str(ROOT)]
         subprocess.run([*build, "--disable-pip-version-check"], check=True, capture_output=True)
-        (wheel,) = folder.glob("vexel-*.whl")
+        (wheel,) = folder.glob("vexel_capture-*.whl")
         names = zipfile.ZipFile(wheel).namelist()
         for needed in (
             "web/dist/index.html",
@@ -68,9 +85,11 @@ class WheelTest(unittest.TestCase):
             "fonts/NotoColorEmoji.ttf",
             "store/migrations/versions/0008_reels.py",
             "store/migrations/script.py.mako",
+            "py.typed",
         ):
             self.assertIn(f"vexel/{needed}", names)
         self.assertEqual([name for name in names if "tests" in name.split("/")[0]], [])
+        self.assertIn("vexel_capture-0.1.0.dist-info/licenses/THIRD-PARTY.md", names)
         venv.create(folder / "env", with_pip=False)
         place = next((folder / "env/lib").glob("python*/site-packages"))
         zipfile.ZipFile(wheel).extractall(place)

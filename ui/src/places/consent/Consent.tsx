@@ -20,8 +20,8 @@ export function Consent() {
       >
         <ShieldQuestion size={17} className="shrink-0 text-warning" aria-hidden />
         <span className="min-w-0 flex-1">
-          You received this project. Code of <b>{count(data.unseen.length, "source")}</b> will not run
-          until you have reviewed it.
+          You received this project. Code of <b>{count(data.unseen.length, "source")}</b> will not run until
+          you have reviewed it.
         </span>
         <button type="button" className="btn btn-sm" onClick={() => setAsking(true)}>
           Review the code
