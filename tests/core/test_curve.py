@@ -24,7 +24,7 @@ def barry_goldman(p, alpha, share):
 
     a = [mix(p[n], p[n + 1], t[n], t[n + 1]) for n in range(3)]
     b = [mix(a[n], a[n + 1], t[n], t[n + 2]) for n in range(2)]
-    return mix(*b, t[1], t[2])
+    return mix(b[0], b[1], t[1], t[2])
 
 
 class CatmullRomTest(unittest.TestCase):

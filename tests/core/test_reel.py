@@ -37,7 +37,9 @@ def take(name="a", **parts):
 
 def facts(frames=120, rate=24, closes=True, shot="s", **parts):
     size = parts.pop("size", (1920, 1080))
-    return MediaFacts(frames, Fraction(rate), *size, closes, "Shell", shot, parts.pop("renewable", True), **parts)
+    return MediaFacts(
+        frames, Fraction(rate), size[0], size[1], closes, "Shell", shot, parts.pop("renewable", True), **parts
+    )
 
 
 def like(**look):

@@ -241,7 +241,7 @@ class PointsTest(unittest.TestCase):
         for size in (0.2, 0.8):
             for way in ((0, 0), (5, 0), (45, 0), (45, 44), (46, 46), (90, 0), (180, 10), (20, 80), (-135, -60)):
                 with self.subTest(size=size, way=way):
-                    self.assertLess(off(*np.radians(way), size), 0.03)
+                    self.assertLess(off(np.radians(way[0]), np.radians(way[1]), size), 0.03)
 
     def test_colours_change_with_the_direction(self):
         # The first coefficient beside the constant one is −0.4886·y: what is seen along +y loses by it.

@@ -92,7 +92,7 @@ class ProposalTest(unittest.TestCase):
     def proposed(self, text) -> tuple[Proposal, Path]:
         """What is proposed, written to a file."""
         made = propose(text)
-        self.assertIsInstance(made, Proposal, made)
+        assert isinstance(made, Proposal), made
         file = self.folder / "source.py"
         file.write_text(made.text)
         self.assertEqual(kind_of(file), made.mark)

@@ -186,7 +186,7 @@ class MapCoordinatesTest(Drawn):
                 for place in ((0.0, 0.0, 0.0), FAR):
                     rig = {"kind": "still", "position": np.add(place, (2.5, -3, 2)).tolist(), "centre": place}
                     made.append(self.model(place, ["shaded", "depth"], {"rig": rig, "lens": lens}))
-                self.assert_same(*made, ["shaded", "depth"])
+                self.assert_same(made[0], made[1], ["shaded", "depth"])
 
     def test_files_of_each_format(self):
         points, faces = subject()
@@ -199,7 +199,7 @@ class MapCoordinatesTest(Drawn):
                     write(file, points + place, faces)
                     made.append(self.pictures("object", file, passes, up="z"))
                     self.assertNotIn("coarse-coordinates", self.findings)
-                self.assert_same(*made, passes)
+                self.assert_same(made[0], made[1], passes)
 
     def test_points_without_surfaces(self):
         passes = ["shaded", "depth", "matte"]
@@ -210,7 +210,7 @@ class MapCoordinatesTest(Drawn):
                     file = scratch(self) / "points.ply"
                     write(file, subject()[0][::4] + place, None)
                     made.append(self.pictures("object", file, passes, up="z"))
-                self.assert_same(*made, passes)
+                self.assert_same(made[0], made[1], passes)
 
     def test_what_a_file_lost_is_a_finding(self):
         points, faces = subject()

@@ -5,7 +5,7 @@ from functools import cache
 from pathlib import Path
 
 from vexel.core.document.shot import Shot
-from vexel.core.errors import Stopped
+from vexel.core.errors import Mistake, Stopped
 from vexel.core.finding import Finding
 from vexel.core.progress import Progress
 from vexel.disk.scratch import scratch_folder

@@ -45,7 +45,7 @@ class ClusterWorkers:
         logging.getLogger("distributed").setLevel(logging.CRITICAL)
         self._clock = _wall_ahead()
         try:
-            self._client = Client(scheduler, timeout="30s", set_as_default=False)
+            self._client = Client(scheduler, timeout="15s", set_as_default=False)
         except (OSError, ValueError) as error:
             raise Mistake(f"no Dask scheduler answers at {scheduler}: {error}") from None
         self._plugin = f"vexel-{uuid.uuid4()}"
