@@ -112,7 +112,8 @@ def calls(shots: list[str], runs: list[int], skipped: tuple[str, ...] = ()) -> s
         _calls_of(method, path, operation, names, known)
         for path, methods in told["paths"].items()
         for method, operation in methods.items()
-        if f"{method} {path}" not in skipped
+        # A stream of events does not end.
+        if f"{method} {path}" not in skipped and "text/event-stream" not in operation["responses"]["200"]["content"]
     ]
     return st.one_of(made)
 

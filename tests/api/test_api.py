@@ -1,7 +1,10 @@
 """The server's operations, through Flask's own test client."""
 
 import io
+import os
 import shutil
+import subprocess
+import sys
 import unittest
 import zipfile
 from concurrent.futures import ThreadPoolExecutor
@@ -10,13 +13,16 @@ from pathlib import Path
 import cv2
 import numpy as np
 import trimesh
+from pydantic import BaseModel
 
 from tests.helpers import HEADER, demo_home, scratch
 from vexel.store.consent import Consent
 from vexel.store.project import Project
 from vexel.web.app import create_app
 from vexel.web.guard import Guard
+from vexel.web.openapi import document as openapi_document
 from vexel.web.services import Services
+from vexel.web.spec_details import EXAMPLES
 
 PORT = 8137
 HOST = {"Host": f"127.0.0.1:{PORT}"}
@@ -282,7 +288,7 @@ class ShotsTest(ApiTest):
         brought = self.upload(*zip(names, pictures, strict=True)).json
         self.assertEqual((brought["kind"], brought["about"][3]), ("stills", {"name": "pictures", "value": "3"}))
         refused = self.client.post("/api/shots", json={"path": brought["path"]}, headers=OWN)
-        self.assertIn("has no rate of its own: give one, such as 24", refused.json["error"])
+        self.assertIn("is part of a sequence without a rate: give one, such as 24", refused.json["error"])
         shot = self.client.post("/api/shots", json={"path": brought["path"], "rate": "29.97"}, headers=OWN).json
         self.assertEqual((shot["timing"]["frames"], shot["timing"]["rate"]), (3, "30000/1001"))
         self.assertEqual([shot["document"]["picture"][side] for side in ("width", "height")], [32, 18])
@@ -419,8 +425,37 @@ class ShotsTest(ApiTest):
         self.assertEqual(self.client.post(f"/api/removed/{removed}/restore", headers=OWN).status_code, 404)
 
     def test_the_api_is_described(self):
-        paths = self.client.get("/api/doc/openapi.json", headers=HOST).json["paths"]
+        told = self.client.get("/api/doc/openapi.json", headers=HOST).json
+        paths, schemas = told["paths"], told["components"]["schemas"]
         self.assertIn("patch", paths["/api/shots/{shot_id}"])
+        operations = [one for methods in paths.values() for one in methods.values()]
+        self.assertEqual(len({one["operationId"] for one in operations}), len(operations))
+        self.assertLessEqual({tag for one in operations for tag in one["tags"]}, {tag["name"] for tag in told["tags"]})
+        for one in operations:
+            self.assertTrue(one["summary"], one["operationId"])
+        self.assertIn("text/event-stream", paths["/api/events"]["get"]["responses"]["200"]["content"])
+        self.assertEqual(told["security"], [{"session": []}])
+        bodies = {model.__name__: model for model in BaseModel.__subclasses__()}
+        for name, example in EXAMPLES.items():
+            self.assertEqual(schemas[name]["examples"], [example])
+            bodies[name].model_validate(example)
+
+    def test_a_client_is_generated_without_a_warning(self):
+        """By openapi-python-client, from the registry."""
+        folder = scratch(self)
+        (folder / "openapi.json").write_text(openapi_document())
+        words = ["generate", "--path", "openapi.json", "--output-path", "client", "--meta", "none", "--fail-on-warning"]
+        bare = {"PATH": str(Path(sys.executable).parent)}
+        done = subprocess.run(
+            [sys.executable, "-m", "openapi_python_client", *words], cwd=folder, env=os.environ | bare,
+            capture_output=True, text=True,
+        )  # fmt: skip
+        self.assertEqual(done.returncode, 0, done.stdout[:2000] + done.stderr[-2000:])
+        self.assertTrue(
+            (folder / "client/api/shots/shots_edit_shot.py").is_file(), sorted((folder / "client/api/shots").glob("*"))
+        )
+
+    def test_what_is_not_there_is_404(self):
         self.assertEqual(self.client.get("/api/nothing", headers=HOST).status_code, 404)
         self.assertEqual(self.client.get("/api/runs/99", headers=HOST).status_code, 404)
 

@@ -32,7 +32,7 @@ from vexel.web.routes import (
     vocabulary,
 )
 from vexel.web.services import Services, services
-from vexel.web.spec import Whole, spec
+from vexel.web.spec import BoundedInt, spec
 from vexel.workers.bounded_process import LimitReached
 
 PARTS = (
@@ -64,7 +64,7 @@ def create_app(made_services: Services, guard: Guard) -> Flask:
     app.config["MAX_CONTENT_LENGTH"] = MAX_UPLOAD_BYTES + FORM_BYTES
     app.config["MAX_FORM_PARTS"] = MAX_FILES + 10
     app.extensions["vexel"] = made_services
-    app.url_map.converters["int"] = Whole
+    app.url_map.converters["int"] = BoundedInt
     guard.watch(app)
     app.before_request(_refuse_large_documents)
     for blueprint in BLUEPRINTS:

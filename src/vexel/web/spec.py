@@ -10,10 +10,11 @@ from werkzeug.routing import IntegerConverter
 from vexel.core.errors import Mistake
 from vexel.core.validation_message import validation_message
 from vexel.web.schemas.common import MOST_NUMBER, ErrorBody
+from vexel.web.spec_details import described
 
 
-class Whole(IntegerConverter):
-    """Numbers in addresses, as large as a database takes; any other address is none of ours."""
+class BoundedInt(IntegerConverter):
+    """Numbers in addresses, up to the largest that the database takes; an address with a larger one does not exist."""
 
     def __init__(self, url_map: Any) -> None:
         super().__init__(url_map, max=MOST_NUMBER)
@@ -29,7 +30,7 @@ def _refuse(_request: Any, _response: Any, error: Any, _instance: Any, _adapter:
 
 REFUSALS = (400, 403, 404, 405, 409, 413, 415, 416, 422, 507)
 """Every wrong request is refused in one sentence, and nothing else is answered."""
-FILES = {"200": "the file itself", "206": "the part of it that was asked for", "304": "it has not changed"}
+FILES = {"200": "the file", "206": "the requested part of the file", "304": "the file has not changed"}
 
 
 class _Spec(SpecTree):  # type: ignore[misc]  # spectree has no types
@@ -59,7 +60,7 @@ class _Spec(SpecTree):  # type: ignore[misc]  # spectree has no types
         for operation in operations:
             if not operation["responses"]:
                 operation["responses"] = {str(status): refusals[str(status)] for status in REFUSALS} | files
-        return document
+        return described(document, current_app)
 
 
 spec = _Spec(
