@@ -13,14 +13,14 @@ from vexel.core.document.shot import read_shot_document
 from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import plan_by_measuring
 from vexel.core.evaluate.source_facts import PlanInputs, SourceAt, Subject
-from vexel.stage.stage import Stage
+from vexel.stage.renderer import Renderer
 
 
 def frame_seconds(
     document: dict[str, Any], file: Path, frames: int, clock: Callable[[], float] = time.perf_counter
 ) -> list[float]:
     """Seconds by a clock of each of the first frames of a shot, PNG included; none may be empty."""
-    shot, stage = read_shot_document(document), Stage()
+    shot, stage = read_shot_document(document), Renderer()
     at = SourceAt(shot.source.kind, file, shot.source.options())
     facts = stage.facts(at)
     size = shot.picture.width, shot.picture.height

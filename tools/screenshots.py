@@ -177,7 +177,7 @@ def walk(page: Page, server: Server) -> None:
     page.goto(f"{server.base}/shots/buoy-walk")
     page.get_by_text("to capture").wait_for()
     page.get_by_role("button", name="Plan and elevation").click()
-    page.locator("[data-topic=orbit]").first.click()
+    page.locator("[data-topic=camera]").first.click()
     page.get_by_test_id("strip").click(position={"x": 430, "y": 40})
     page.wait_for_timeout(4000)
     keep("walk")

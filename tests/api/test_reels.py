@@ -155,7 +155,7 @@ class BroughtTest(unittest.TestCase):
 
     def test_what_a_reel_cannot_play_is_not_kept(self):
         for name, content, said in (
-            ("notes.txt", b"tide tables", "no video, image or sound"),
+            ("notes.txt", b"tide tables", "not a video, image or sound"),
             ("torn.mp4", b"not a video at all", "torn.mp4"),
             ("mute.wav", b"RIFF", "mute.wav cannot be read as sound"),
         ):

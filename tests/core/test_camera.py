@@ -68,7 +68,7 @@ class StandsTest(unittest.TestCase):
     def test_a_shift_is_shares_of_the_sensor(self):
         camera = {"lens": {"shift_mm": [4, -3]}, "rig": {"kind": "still"}}
         document = shot(camera) | {"picture": {"width": 1200, "height": 800}}
-        pose = planned(document).frame_spec(0).looks[0].camera
+        pose = planned(document).frame_spec(0).shutter_samples[0].camera
         # Of 36 × 24 mm: 4 mm are 2/9 of half the width, 3 mm a quarter of half the height.
         self.assertEqual(pose.shift, (round(2 / 9, 12), -0.25))
 

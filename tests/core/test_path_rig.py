@@ -165,9 +165,9 @@ class PathTest(unittest.TestCase):
                 return 3 * np.degrees((heading[1] - heading[0] + np.pi) % (2 * np.pi) - np.pi)
 
             for frame in (0, 1, 7, 24, 48, 95):
-                pose = closed.frame_spec(frame).looks[0].camera
+                pose = closed.frame_spec(frame).shutter_samples[0].camera
                 self.assertAlmostEqual(rolled_deg(pose), expected(frame), delta=0.02)
-                for n, look in enumerate(opened.frame_spec(frame).looks):
+                for n, look in enumerate(opened.frame_spec(frame).shutter_samples):
                     at = frame + (n + 0.5) / 16 / 2 - 0.25
                     self.assertAlmostEqual(rolled_deg(look.camera), expected(at), delta=0.02)
 
@@ -182,7 +182,7 @@ class PathTest(unittest.TestCase):
         plan = planned(path(SQUARE[:2], keys) | {"clock": {"rate": "24", "frames": 3, "span": "ends"}})
         fields = 2 * np.degrees(np.arctan(24 / 2 / np.array([24, 36, 48])))
         np.testing.assert_allclose(plan.sampled.camera.views_high_deg, fields)
-        pose = plan.frame_spec(2).looks[0].camera
+        pose = plan.frame_spec(2).shutter_samples[0].camera
         self.assertAlmostEqual(pose.up[2], 0, places=9, msg="rolled by a quarter")
 
     def test_a_camera_that_stands_stands(self):
@@ -190,7 +190,7 @@ class PathTest(unittest.TestCase):
         document["camera"] = {"rig": {"kind": "still", "start_deg": 90, "elevation_deg": 0, "roll_deg": 90}}
         plan = planned(document)
         self.assertEqual(plan.frame_spec(0).key, plan.frame_spec(5).key, "one frame serves all")
-        pose = plan.frame_spec(0).looks[0].camera
+        pose = plan.frame_spec(0).shutter_samples[0].camera
         self.assertTrue(pose.position[0] > 3 and abs(pose.position[1]) < 1e-9, pose)
         np.testing.assert_allclose(pose.up, (0, 1, 0), atol=1e-9)
 

@@ -83,7 +83,7 @@ class ShutterTest(unittest.TestCase):
 class LooksTest(unittest.TestCase):
     def frame_spec(self, frame, **parts):
         document = shot_document({"kind": "sketch", "file": "a.py"}, **parts)
-        facts = SourceFacts(sees=("seconds",)) if "clock" in parts else SourceFacts()
+        facts = SourceFacts(time_inputs=("seconds",)) if "clock" in parts else SourceFacts()
         inputs = PlanInputs("e", SourceIdentity("sketch", "a.py", "d"), facts, Subject(None))
         return make_plan(read_shot_document(document), inputs).frame_spec(frame)
 
@@ -91,12 +91,13 @@ class LooksTest(unittest.TestCase):
         clock = {"rate": "12", "frames": 6, "shutter": "180°", "shutter_sits": "leading"}
         spec = self.frame_spec(1, clock=clock, picture={"samples": 4, "width": 96, "height": 64})
         self.assertEqual(
-            [Fraction(look.seen["seconds"]) for look in spec.looks], [Fraction(16 + n, 192) for n in (1, 3, 5, 7)]
+            [Fraction(look.time_inputs["seconds"]) for look in spec.shutter_samples],
+            [Fraction(16 + n, 192) for n in (1, 3, 5, 7)],
         )
 
     def test_where_nothing_moves_the_frame_is_that_of_a_closed_shutter(self):
         still = self.frame_spec(1)
-        self.assertEqual(len(still.looks), 1)
+        self.assertEqual(len(still.shutter_samples), 1)
         self.assertEqual(self.frame_spec(4).key, still.key)
 
 
@@ -133,11 +134,12 @@ class RetimedTest(unittest.TestCase):
         simulation = {"kind": "simulation", "file": "s.py", "pace": 2}
         own = read_shot_document(self.shot(simulation))
         slow = read_shot_document(self.shot(simulation, frames=97, retimed_from=49))
-        facts = SourceFacts(sees=("step",), step="1/240")
+        facts = SourceFacts(time_inputs=("step",), step="1/240")
         inputs = PlanInputs("e", SourceIdentity("simulation", "s.py", "d"), facts, Subject(None))
-        steps = [[make_plan(shot, inputs).frame_spec(n).looks[0].seen["step"] for n in frames] for shot, frames in (
-            (own, (0, 24, 48)), (slow, (0, 48, 96)),
-        )]  # fmt: skip
+        steps = []
+        for shot, frames in ((own, (0, 24, 48)), (slow, (0, 48, 96))):
+            plan = make_plan(shot, inputs)
+            steps.append([plan.frame_spec(n).shutter_samples[0].time_inputs["step"] for n in frames])
         self.assertEqual(steps[0], steps[1])
         pace = next(term for term in terms_of(slow) if term.name == "pace")
         self.assertEqual(pace.value, "1", "simulated seconds per second of video")
@@ -168,7 +170,7 @@ class FixedPicturesTest(unittest.TestCase):
         self.assertEqual(slots.fit(clock), expected)
 
     def test_it_is_said_before_and_fixed_in_one_press(self):
-        facts = SourceFacts(sees=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
+        facts = SourceFacts(time_inputs=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
         (finding,) = source_findings(self.shot(), facts)
         self.assertEqual(finding.what, "12 frames will repeat the previous picture")
         for fix in finding.fixes:
@@ -178,17 +180,19 @@ class FixedPicturesTest(unittest.TestCase):
             self.assertEqual(source_findings(fixed, blends), [], fix.label)
 
     def test_it_may_be_refused(self):
-        facts = SourceFacts(sees=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
+        facts = SourceFacts(time_inputs=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
         inputs = PlanInputs("e", SourceIdentity("stills", "a", "d"), facts, Subject(None))
         with self.assertRaisesRegex(Mistake, "would drop 0 and double 12 pictures"):
             make_plan(self.shot(source={"between": "refuse"}), inputs)
 
     def test_a_lane_offsets_the_list_and_goes_round(self):
-        facts = SourceFacts(sees=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
+        facts = SourceFacts(time_inputs=("slot",), pictures=True, source_frames=SourceFrames("24", 48))
         inputs = PlanInputs("e", SourceIdentity("stills", "a", "d"), facts, Subject(None))
         lanes = [{"drive": "list:offset", "keys": [[0, 0], [1, 50]]}]
         plan = make_plan(self.shot(lanes=lanes, clock={"rate": "24", "frames": 48, "span": "ends"}), inputs)
-        self.assertEqual([plan.frame_spec(n).looks[0].seen["slot"] for n in (0, 47)], [0, (47 + 50) % 48])
+        self.assertEqual(
+            [plan.frame_spec(n).shutter_samples[0].time_inputs["slot"] for n in (0, 47)], [0, (47 + 50) % 48]
+        )
 
 
 if __name__ == "__main__":

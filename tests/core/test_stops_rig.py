@@ -209,7 +209,7 @@ class StrandsTest(unittest.TestCase):
         ])  # fmt: skip
         looks = [plan.picture_spec(place) for place in range(4)]
         self.assertEqual([look.render_pass for look in looks], ["shaded", "depth"] * 2)
-        self.assertNotEqual(looks[0].looks[0].camera.position, looks[2].looks[0].camera.position)
+        self.assertNotEqual(looks[0].shutter_samples[0].camera.position, looks[2].shutter_samples[0].camera.position)
         self.assertEqual(len({look.key for look in looks}), 4)
 
     def test_names_that_do_not_tell_them_apart_are_refused(self):

@@ -92,7 +92,7 @@ class FormatTest(Drawn):
                 plan = self.plan(ball, camera, **size | {"passes": [name]})
                 files[name] = scratch(self) / "a.exr"
                 files[name].write_bytes(self.stage.encoded(self.at, plan.frame_spec(0)))
-            pose = plan.frame_spec(0).looks[0].camera
+            pose = plan.frame_spec(0).shutter_samples[0].camera
             x, y = np.meshgrid((np.arange(256) + 0.5) / 256, (np.arange(128) + 0.5) / 128)
             if panorama:
                 longitude, latitude = (x - 0.5) * 2 * np.pi, (0.5 - y) * np.pi

@@ -35,7 +35,7 @@ from vexel.output.reading.picture_file import read_picture
 from vexel.output.reel.library import FolderLibrary
 from vexel.output.reel.open_reel import open_reel
 from vexel.output.reel.reel_footage import footage_of_reel
-from vexel.stage.stage import Stage
+from vexel.stage.renderer import Renderer
 
 WIDE, HIGH = 96, 72
 LABEL = [{"text": "Hg 中 😀", "at": [0.1, 0.85], "size": 0.2, "colour": "#f0e040"}]
@@ -95,7 +95,7 @@ def decoded(file, *options):
 class LightMatrixTest(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.stage = Stage()
+        cls.stage = Renderer()
 
     def source(self, kind):
         """Kind of the document, file, options and what the shot has beside."""

@@ -215,7 +215,7 @@ class ReelTest(unittest.TestCase):
     def test_nothing_is_put_together_without_a_word(self):
         gap = {"kind": "gap", "frames": 3}
         for name in ("zip", "frames"):
-            with self.assertRaisesRegex(Mistake, "these are put together: use png"):
+            with self.assertRaisesRegex(Mistake, "these are composed: use png"):
                 compile_footage(footage_of_reel(self.opened(self.red, gap)), self.folder / name, RECIPES[name])
         with self.assertRaisesRegex(Failure, "the reel none.json is missing"):
             footage_of_reel(self.opened(self.red, {"kind": "reel", "reel": "none.json"}))
@@ -288,7 +288,7 @@ class ReelTest(unittest.TestCase):
         self.assertEqual(reel.plan.frames, len(truth))
         for number, pixels in enumerate(truth):
             np.testing.assert_array_equal(still_of(reel, number), pixels, str(number))
-        self.assertIn("in a row of 90, 30 fps", " ".join(footage_of_reel(reel).notes))
+        self.assertIn("frames of unequal length fill 90, 30 fps", " ".join(footage_of_reel(reel).notes))
 
     def test_clips_of_elsewhere_and_other_reels(self):
         size = f"{WIDTH}x{HEIGHT}"

@@ -57,7 +57,7 @@ class AccessTest(ScreenTest):
             self.open_bench()
             page.evaluate("theme => { document.documentElement.dataset.theme = theme }", theme)
             self.check((theme, "bench"))
-            for topic in ("source", "clock", "orbit", "lens", "lanes", "picture"):
+            for topic in ("source", "clock", "camera", "lens", "lanes", "picture"):
                 page.locator(f"[data-topic={topic}]").first.click()
                 self.see(page.get_by_test_id("sheet"))
                 self.check((theme, topic))

@@ -25,9 +25,9 @@ from vexel.web.routes.vocabulary import known
 
 UI = Path(__file__).parents[2] / "ui"
 MODULES = {
-    "aim": "places/bench/camera/aim", "keys": "places/bench/strip/keys", "view": "places/bench/strip/view",
-    "drawn": "places/bench/camera/drawn", "merge": "api/merge", "known": "api/vocabulary",
-    "words": "parts/entries/fraction", "typed": "parts/entries/typedNumber", "reel": "places/reel/difference",
+    "aim": "pages/bench/camera/aim", "keys": "pages/bench/strip/keys", "view": "pages/bench/strip/view",
+    "drawn": "pages/bench/camera/drawn", "merge": "api/merge", "known": "api/vocabulary",
+    "words": "parts/entries/fraction", "typed": "parts/entries/typedNumber", "reel": "pages/reel/difference",
     "paths": "form/paths", "shortcuts": "parts/shell/shortcuts",
 }  # fmt: skip
 BUILD = """import { build } from 'vite';

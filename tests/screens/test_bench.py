@@ -86,7 +86,7 @@ class SheetsTest(ScreenTest):
     def test_every_value_of_the_brief_opens_its_sheet(self):
         self.open_bench()
         for topic, title in (
-            ("source", "Source"), ("clock", "Clock"), ("orbit", "Camera"),
+            ("source", "Source"), ("clock", "Clock"), ("camera", "Camera"),
             ("lens", "Lens"), ("lanes", "Lanes"), ("picture", "Picture"),
         ):  # fmt: skip
             self.sheet(topic)
@@ -97,7 +97,7 @@ class SheetsTest(ScreenTest):
     def test_orbit_and_its_findings(self):
         page = self.page
         self.open_bench("mooring-buoy")
-        self.sheet("orbit")
+        self.sheet("camera")
         self.type("Turns", "1.5")
         self.wait_for_revision(1)
         self.press("Direction, seen from above: clockwise")
@@ -228,7 +228,7 @@ class ViewfinderTest(ScreenTest):
         self.see(page.get_by_role("button", name="Redo the camera"))
         self.assertEqual(self.rig(), before)
 
-        page.locator("[data-topic=orbit]").first.click()
+        page.locator("[data-topic=camera]").first.click()
         field = page.get_by_label("Elevation", exact=True)
         field.focus()
         for step in range(1, 11):

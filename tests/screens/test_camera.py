@@ -18,7 +18,7 @@ class CameraScreens(ScreenTest):
     def test_views_are_saved_and_walked_through(self):
         page = self.page
         self.open_bench("mooring-buoy")
-        page.locator("[data-topic=orbit]").first.click()
+        page.locator("[data-topic=camera]").first.click()
         self.press("Save this view")
         self.wait_for_revision(1)
         page.keyboard.press("v")
@@ -123,7 +123,7 @@ class CameraScreens(ScreenTest):
     def test_the_point_that_it_looks_at_is_picked(self):
         page = self.page
         self.open_bench("shell-growth")
-        page.locator("[data-topic=orbit]").first.click()
+        page.locator("[data-topic=camera]").first.click()
         if page.get_by_role("button", name="Pick it in the picture").count() == 0:
             self.press("turntable")
             self.wait_for_revision(1)
@@ -164,7 +164,7 @@ class CameraScreens(ScreenTest):
         before = image.get_attribute("src")
         look.select_option("1")
         self.until("old => document.querySelector('[data-testid=viewfinder] img').src !== old", before)
-        page.locator("[data-topic=orbit]").first.click()
+        page.locator("[data-topic=camera]").first.click()
         self.type("Start angle", "120")
         self.wait_for_revision(1)
         self.assertEqual(self.document("shell-cameras")["cameras"][0]["rig"]["start_deg"], 120)

@@ -95,7 +95,7 @@ class CameraSheetsTest(ScreenTest):
 
     def test_a_turntable_becomes_a_path_and_one_view(self):
         self.open_bench("mooring-buoy")
-        self.page.locator('[data-topic="orbit"]').first.click()
+        self.page.locator('[data-topic="camera"]').first.click()
         self.press("path", exact=True)
         self.wait_for_revision(1)
         rig = self.document("mooring-buoy")["camera"]["rig"]

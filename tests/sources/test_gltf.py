@@ -19,7 +19,7 @@ from vexel.core.errors import Mistake, SourceError
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.imaging.transfer import encoded_light, linear
 from vexel.sources.registry import open_source
-from vexel.stage.stage import Stage
+from vexel.stage.renderer import Renderer
 
 CLAMP, MIRROR, REPEAT, NEAREST = 33071, 33648, 10497, 9728
 
@@ -84,7 +84,7 @@ class GltfTest(Written):
             }  # fmt: skip
             file = self.write(document, *arrays)
             facts = open_source(SourceAt("object", file)).facts
-            self.assertEqual((facts.sees, facts.length.seconds, facts.length.loops), (("seconds",), "3", False))
+            self.assertEqual((facts.time_inputs, facts.length.seconds, facts.length.loops), (("seconds",), "3", False))
             for t in (0, 0.4, 1, 1.7, 2.9):
                 turned = Slerp(times, turns)(t).apply(self.FLAG)
                 np.testing.assert_allclose(self.corners(file, t), 2 * (turned + expected(t)), atol=1e-5, err_msg=how)
@@ -262,7 +262,7 @@ class DrawnColoursTest(Written):
 
     @classmethod
     def setUpClass(cls):
-        cls.stage = Stage()
+        cls.stage = Renderer()
 
     def drawn(self, material, attributes, *arrays, **more):
         """The picture of the square, shape (SIDE, SIDE, 4)."""

@@ -14,7 +14,7 @@ from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.sources.kinds.model import ModelFile
 from vexel.sources.meshes.parts import ranges_of
-from vexel.stage.stage import Stage
+from vexel.stage.renderer import Renderer
 
 
 class ModelFileTest(unittest.TestCase):
@@ -31,7 +31,7 @@ class ModelFileTest(unittest.TestCase):
             "    return pv.Cone()\n"
         )
         self.assertEqual(source.facts.dials, (Dial("b", 1, 0, 2, "m", "wide"), Dial("a", -1, -2, 0)))
-        self.assertEqual(source.facts.sees, ())
+        self.assertEqual(source.facts.time_inputs, ())
 
     def test_it_is_seen_whether_a_model_comes_out_the_same_and_no_more_often_than_needed(self):
         moments = [({}, {}), ({}, {})]
@@ -44,7 +44,7 @@ class ModelFileTest(unittest.TestCase):
                     f"    return pv.Cone(height={height})\n"
                 )
                 file.write_text(HEADER + code)
-                stage, at = Stage(), SourceAt("model", file)
+                stage, at = Renderer(), SourceAt("model", file)
                 stage.measure(at, moments, (96, 64))
                 self.assertEqual(stage.repeats(at, moments, (96, 64)), same)
                 self.assertEqual((file.parent / "built").read_text(), "..")
@@ -54,7 +54,7 @@ class ModelFileTest(unittest.TestCase):
             "@model\ndef f(instant=None):\n    m = pv.Cone()\n"
             "    m['t'] = np.full(m.n_points, float(instant.seconds * 30000))\n    return part(m, scalars='t')\n"
         )
-        self.assertEqual(source.facts.sees, ("frame", "count", "seconds", "phase", "rate"))
+        self.assertEqual(source.facts.time_inputs, ("frame", "count", "seconds", "phase", "rate"))
         clock = Clock(Rate(Fraction(30000, 1001)), 100)
         (part,) = source.show(asked(vars(clock.instant(7))))
         self.assertEqual(part.mesh["t"][0], 7 * 1001)

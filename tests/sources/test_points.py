@@ -16,8 +16,8 @@ from vexel.core.evaluate.source_facts import SourceAt
 from vexel.imaging.transfer import encoded_light, linear
 from vexel.sources.kinds.object import ObjectFile
 from vexel.sources.meshes.splats import harmonics_of
+from vexel.stage.renderer import Renderer
 from vexel.stage.scene.draw_style import matte_colour
-from vexel.stage.stage import Stage
 
 NAMES = (
     *"xyz", "f_dc_0", "f_dc_1", "f_dc_2", "opacity", "scale_0", "scale_1", "scale_2", "rot_0", "rot_1", "rot_2", "rot_3"
@@ -46,7 +46,7 @@ def turned(degrees, axis):
 class PointsTest(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.stage = Stage()
+        cls.stage = Renderer()
 
     def picture(self, file, up="z", low_pass=0.3, size=(200, 200), at=None, **camera):
         document = shot_document({"kind": "object", "file": str(file)}, camera=camera)
@@ -57,8 +57,8 @@ class PointsTest(unittest.TestCase):
         spec = plan.frame_spec(0)
         if at is not None:
             pose = {"position": at, "target": (0.0, 1.0, 0.0), "up": (0.0, 0.0, 1.0), "near": 0.05, "far": 50.0}
-            look = replace(spec.looks[0], camera=replace(spec.looks[0].camera, **pose))
-            spec = replace(spec, looks=(look,))
+            look = replace(spec.shutter_samples[0], camera=replace(spec.shutter_samples[0].camera, **pose))
+            spec = replace(spec, shutter_samples=(look,))
         return self.stage.picture(source, spec).astype(int), plan
 
     def test_harmonics_are_those_of_scipy(self):
@@ -136,11 +136,11 @@ class PointsTest(unittest.TestCase):
         shot, at = Shot.model_validate(document, strict=False), SourceAt("object", file, {"up": "z"})
         plan = plan_on(self.stage, shot, at, (200, 200))
         spec = plan.frame_spec(0)
-        first, last = spec.looks[0].ranges["distance"]
+        first, last = spec.shutter_samples[0].ranges["distance"]
         soft = self.stage.picture(at, plan.frame_spec(0, 3))
         codes = self.stage.distances(at, spec)
         away = first + codes[codes < FAR] / FAR * (last - first)
-        position = np.array(spec.looks[0].camera.position)
+        position = np.array(spec.shutter_samples[0].camera.position)
         np.testing.assert_allclose(np.unique(away.round(2)), [-0.5 - position[1], 0.5 - position[1]], atol=0.01)
         matte = self.stage.picture(at, plan.frame_spec(0, 1))
         np.testing.assert_array_equal(matte[..., 3] > 0, codes < FAR)
@@ -199,18 +199,18 @@ class PointsTest(unittest.TestCase):
         ):
             with self.subTest(name):
                 picture, plan = self.picture(scan(self, [*rows, *ends]), rig=rig, low_pass=low_pass)
-                wanted, cover = self.projected(rows, plan.frame_spec(0).looks[0].camera, low_pass)
+                wanted, cover = self.projected(rows, plan.frame_spec(0).shutter_samples[0].camera, low_pass)
                 # Codes of 8 bits are worth little where hardly anything covers.
                 off = np.abs(picture[..., :3] - wanted).max(axis=-1)[cover > 0.2]
                 self.assertGreater(off.size, 100)
                 self.assertLessEqual(np.percentile(off, 99.5), 4)
-                other, _ = self.projected(rows, plan.frame_spec(0).looks[0].camera, 0.0)
+                other, _ = self.projected(rows, plan.frame_spec(0).shutter_samples[0].camera, 0.0)
                 worse = np.abs(picture[..., :3] - other).max(axis=-1)[cover > 0.2]
                 if name not in ("large", "brighter than white"):
                     self.assertGreater(np.percentile(worse, 99.5), 8, "it would see a missing low pass")
                 if name == "brighter than white":
                     cut = [(row[0], tuple(np.minimum(row[1], 1)), *row[2:]) for row in rows]
-                    dull, _ = self.projected(cut, plan.frame_spec(0).looks[0].camera, low_pass)
+                    dull, _ = self.projected(cut, plan.frame_spec(0).shutter_samples[0].camera, low_pass)
                     self.assertGreater(np.abs(picture[..., :3] - dull).max(), 20, "and colours cut too early")
 
     def test_a_point_all_round_looks_the_same_in_every_direction(self):

@@ -174,10 +174,14 @@ class SeriesTest(unittest.TestCase):
         source = self.open("a.npy", rate="10", between="linear")
         inputs = PlanInputs("e", SourceIdentity("series", "a.npy", "d"), source.facts, Subject(None))
         plan = make_plan(read_shot_document(document), inputs)
-        self.assertEqual(plan.frame_spec(0).looks[0].seen["slot"], 0)
-        self.assertNotIn("part", plan.frame_spec(4).looks[0].seen)
+        self.assertEqual(plan.frame_spec(0).shutter_samples[0].time_inputs["slot"], 0)
+        self.assertNotIn("part", plan.frame_spec(4).shutter_samples[0].time_inputs)
         self.assertEqual(
-            (plan.frame_spec(5).looks[0].seen["slot"], plan.frame_spec(5).looks[0].seen["part"]), (1, "1/4")
+            (
+                plan.frame_spec(5).shutter_samples[0].time_inputs["slot"],
+                plan.frame_spec(5).shutter_samples[0].time_inputs["part"],
+            ),
+            (1, "1/4"),
         )
         self.assertEqual(self.at(source, 1, "1/4")[0, 0, 0], 125)
         self.assertEqual(self.at(source, 2, "1/4")[0, 0, 0], 200, "after the last there is nothing to mix with")

@@ -140,7 +140,9 @@ class SimulationTest(unittest.TestCase):
         inputs = PlanInputs("e", SourceIdentity("simulation", "sim.py", "d"), facts, Subject(None))
         keys = [[0, 0], [1, 1]]
         plan = make_plan(read_shot_document(document | {"lanes": [{"drive": "dial:grey", "keys": keys}]}), inputs)
-        self.assertEqual([plan.frame_spec(n).looks[0].seen for n in (0, 7)], [{"step": 0}, {"step": 7}])
+        self.assertEqual(
+            [plan.frame_spec(n).shutter_samples[0].time_inputs for n in (0, 7)], [{"step": 0}, {"step": 7}]
+        )
         with self.assertRaisesRegex(Mistake, "by decides the whole course of the simulation"):
             make_plan(read_shot_document(document | {"lanes": [{"drive": "dial:by", "keys": keys}]}), inputs)
 

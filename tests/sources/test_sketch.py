@@ -15,7 +15,7 @@ from vexel.sources.detect_kind import kind_of
 from vexel.sources.kinds.sketch import SketchFile
 from vexel.sources.pictures.svg import check_svg
 from vexel.stage.fit import fitted
-from vexel.stage.stage import Stage
+from vexel.stage.renderer import Renderer
 
 HEADER = "import numpy as np\nimport skia\nfrom vexel.author import dial, sketch, typeface\n\n\n"
 RED = [255, 0, 0, 255]
@@ -91,7 +91,7 @@ class SketchTest(unittest.TestCase):
         ):  # fmt: skip
             with self.subTest(value):
                 self.open("KEPT = []\n\n\n" + draw.format(first or "pass", value))
-                self.assertEqual(Stage().repeats(SourceAt("sketch", self.file), [({}, {})], (96, 64)), same)
+                self.assertEqual(Renderer().repeats(SourceAt("sketch", self.file), [({}, {})], (96, 64)), same)
 
     def test_geometry_stands_before_the_camera(self):
         (part,) = self.returned("import pyvista as pv; return pv.Sphere()")
@@ -110,7 +110,7 @@ class SketchTest(unittest.TestCase):
 
     def test_it_sees_only_what_it_takes_of_the_time(self):
         draw = self.open("@sketch\ndef draw(phase, count, size):\n    return np.full((2, 2), phase)\n")
-        self.assertEqual(draw.facts.sees, ("count", "phase"))
+        self.assertEqual(draw.facts.time_inputs, ("count", "phase"))
         self.assertEqual(draw.show(asked({"phase": Fraction(1, 2), "count": 3}))[0, 0, 0], 128)
 
     def test_random_numbers_are_those_of_the_seed(self):

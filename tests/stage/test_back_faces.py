@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 import pyvista as pv
 
-from vexel.core.evaluate.frame_spec import CameraPose, Look
+from vexel.core.evaluate.frame_spec import CameraPose, ShutterSample
 from vexel.sources.meshes.parts import Part
 from vexel.stage.scene.back_faces import PROOF_PIXELS, may_cull_back_faces, proven_by
 from vexel.stage.scene.scene import Scene
@@ -66,7 +66,7 @@ class SceneTest(unittest.TestCase):
         looks = []
         for part in (Part(mesh, colour="#c0c0c0"), rigid(mesh)):
             scene = Scene()
-            scene.show([part], Look({}, {}, camera, stage))
+            scene.show([part], ShutterSample({}, {}, camera, stage))
             scene.look(camera, 160, 120, "#204060")
             looks.append(scene.pixels().copy())
         return looks

@@ -13,8 +13,8 @@ from vexel.core.document.shot import Shot
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.imaging.premultiplied import light_of_sample
 from vexel.stage.equirectangular import equirectangular
+from vexel.stage.renderer import Renderer
 from vexel.stage.scene.draw_style import matte_colour
-from vexel.stage.stage import Stage
 from vexel.workers.stage_commands import StageCommands
 
 # Directions as longitude to the right of ahead and latitude, in degrees, and colours.
@@ -35,7 +35,7 @@ TWO = (
 class Drawn(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.stage = Stage()
+        cls.stage = Renderer()
 
     def plan(self, code, camera, frames=6, **picture):
         folder = scratch(self)
@@ -59,7 +59,7 @@ class PanoramaTest(Drawn):
             flat[: size[1] // 2, :, 3] = np.where(flat[: size[1] // 2, :, 0] > 0, 255, 128)
             return flat
 
-        pose = self.plan(MARKED, self.camera()).frame_spec(0).looks[0].camera
+        pose = self.plan(MARKED, self.camera()).frame_spec(0).shutter_samples[0].camera
         pose = dataclasses.replace(pose, panorama="sphere", eyes="one")
         scene = mock.Mock()
         for holds, low, high in (("light", 0.49, 0.51), ("numbers", 0.2, 0.45)):
@@ -81,7 +81,7 @@ class PanoramaTest(Drawn):
         room = "@model\ndef room():\n    return pv.Box((-3, 4, -2, 5, -1, 2))\n"
         plan = self.plan(room, self.camera(), width=256, height=128, samples=1, passes=["depth"], format="exr")
         spec = plan.frame_spec(0)
-        seen = self.stage._set(self.at, spec.looks[0], spec).depths(spec, spec.looks[0])
+        seen = self.stage._set(self.at, spec.shutter_samples[0], spec).depths(spec, spec.shutter_samples[0])
         longitude = ((np.arange(256) + 0.5) / 256 - 0.5) * 2 * np.pi
         latitude = (0.5 - (np.arange(128) + 0.5) / 128)[:, None] * np.pi
         x, y, z = np.cos(latitude) * np.sin(longitude), np.cos(latitude) * np.cos(longitude), np.sin(latitude)
@@ -187,7 +187,7 @@ class PassTest(Drawn):
     def test_distances_are_those_of_the_geometry(self):
         plan = self.plan(TWO, self.CAMERA, passes=["depth"])
         codes = self.stage.distances(self.at, plan.frame_spec(0))
-        near, far = plan.frame_spec(0).looks[0].ranges["distance"]
+        near, far = plan.frame_spec(0).shutter_samples[0].ranges["distance"]
         # The nearest face stands at y = −0.5, the camera somewhere on −y.
         camera = plan.sampled.path.positions[0]
         self.assertAlmostEqual(near + codes[60, 80] / 65535 * (far - near), -0.5 - camera[1], delta=1e-3)

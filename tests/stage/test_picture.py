@@ -14,7 +14,7 @@ from vexel.core.evaluate.frame_spec import SourceIdentity
 from vexel.core.evaluate.plan import make_plan
 from vexel.core.evaluate.source_facts import PlanInputs, SourceAt, SourceFacts, Subject
 from vexel.stage.blending.accumulate import mean_of_samples
-from vexel.stage.stage import Stage
+from vexel.stage.renderer import Renderer
 
 ENDS = {"rate": "12", "frames": 6, "span": "ends"}
 BALL = "@model\ndef ball():\n    return part(pv.Sphere(radius=3, theta_resolution=90, phi_resolution=90), {})\n"
@@ -23,7 +23,7 @@ BALL = "@model\ndef ball():\n    return part(pv.Sphere(radius=3, theta_resolutio
 class StageTest(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.stage = Stage()
+        cls.stage = Renderer()
 
     def picture(self, code, frame=0, **parts):
         folder = scratch(self)
@@ -257,17 +257,18 @@ class RecipeTest(unittest.TestCase):
         spec = make_plan(shot, inputs).frame_spec(1)
         keys = {spec.key, make_plan(shot, inputs).frame_spec(2).key}
         for change in (
-            {"engine": "f"}, {"source": SourceIdentity("object", "a.obj", "x")}, {"looks": spec.looks * 2},
+            {"engine": "f"}, {"source": SourceIdentity("object", "a.obj", "x")},
+            {"shutter_samples": spec.shutter_samples * 2},
             {"width": 97}, {"samples": 3}, {"background": "#000000"},
             {"labels": (Label("3", (0, 0), 0.1, "#ffffff", "left"),)},
         ):  # fmt: skip
             keys.add(dataclasses.replace(spec, **change).key)
-        (look,) = spec.looks
+        (look,) = spec.shutter_samples
         for change in (
             {"dials": {"a": 1.0}}, {"ranges": {"z": (0.0, 1.0)}}, {"stage": {"light:strength": 2.0}},
             {"camera": dataclasses.replace(look.camera, near=0.5)},
         ):  # fmt: skip
-            keys.add(dataclasses.replace(spec, looks=(dataclasses.replace(look, **change),)).key)
+            keys.add(dataclasses.replace(spec, shutter_samples=(dataclasses.replace(look, **change),)).key)
         self.assertEqual(len(keys), 13)
         self.assertEqual(make_plan(shot, inputs).frame_spec(1).key, spec.key)
 

@@ -147,8 +147,8 @@ class SurfacesTest(Drawn):
         seen = self.stage.picture(at, plan.frame_spec(0, 0))[..., 3] > 127
         spec = plan.frame_spec(0, 1)
         codes = self.stage.distances(at, spec).astype(float)
-        near, far = spec.looks[0].ranges["distance"]
-        expected = met(np.asarray(points, float), corners, spec.looks[0].camera, SIZE)
+        near, far = spec.shutter_samples[0].ranges["distance"]
+        expected = met(np.asarray(points, float), corners, spec.shutter_samples[0].camera, SIZE)
         hit = np.isfinite(expected)
         inner = self.inner(hit) & self.inner_depth(expected)
         drawn = np.where(codes == FAR, np.inf, near + codes / FAR * (far - near))

@@ -147,7 +147,7 @@ class PlannerTest(unittest.TestCase):
         self.assertEqual(planner.facts(*source), SourceFacts())
         (key,) = kept
         kept[key] = {"dials": 7}
-        self.assertEqual(planner.facts(*source), SourceFacts(), "forgotten, and asked for anew")
+        self.assertEqual(planner.facts(*source), SourceFacts(), "dropped, and asked for again")
         self.assertEqual(len(asked), 2)
         kept.clear()
         Stage.answer = wrong

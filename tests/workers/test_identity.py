@@ -14,7 +14,7 @@ from tests.workers.identity_projects import CHANGES, KINDS, project
 from tests.workers.test_planner import Memory
 from vexel.core.document.shot import read_shot_document
 from vexel.core.evaluate.frame_spec import FrameSpec
-from vexel.stage.stage import Stage
+from vexel.stage.renderer import Renderer
 from vexel.workers.planner import OpenGate, Planner
 
 EACH = None if "VEXEL_TEST_LONG" in os.environ else 3
@@ -26,7 +26,7 @@ class Studio:
     """A planner and a stage, as they are open in a running program."""
 
     def __init__(self, case):
-        self.stage = Stage()
+        self.stage = Renderer()
         self.planner = Planner(scratch(case), self.stage, Memory(), OpenGate())
 
     def frames(self, folder, document):

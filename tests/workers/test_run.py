@@ -102,7 +102,8 @@ class RunTest(unittest.TestCase):
     def test_a_source_that_walks_gives_each_worker_a_stretch(self):
         inputs = self.prepared.plan.inputs
         plan = replace(
-            self.prepared.plan, inputs=replace(inputs, facts=replace(inputs.facts, walks=True, sees=("frame",)))
+            self.prepared.plan,
+            inputs=replace(inputs, facts=replace(inputs.facts, sequential=True, time_inputs=("frame",))),
         )
         self.prepared = replace(self.prepared, plan=plan)
         workers = ScriptedWorkers()
@@ -155,7 +156,7 @@ class RunTest(unittest.TestCase):
     def test_a_full_disk_stops_and_can_be_resumed(self):
         halt = disk_trouble(OSError(errno.ENOSPC, os.strerror(errno.ENOSPC)), self.folder)
         outcome = self.go(ScriptedWorkers(lambda n: FrameResult(n, error="x", halt=halt) if n == 1 else None))
-        self.assertIn("is full. Free some space, then go on", outcome.halt)
+        self.assertIn("is full. Free some space, then continue", outcome.halt)
         self.assertGreater(outcome.waiting, 0)
         self.assertNotIn("failed", self.states())
         self.assertEqual(self.go(ScriptedWorkers(), resume=True).waiting, 0)

@@ -177,7 +177,7 @@ class WatchTest(unittest.TestCase):
         self.assertEqual(spec.options(), {"seed": 0}, "ignoring makes no frame again")
         documents = [{"title": "T", "source": source | more, "clock": {"rate": "24", "frames": 2}}
                      for more in ({}, {"ignores": []})]  # fmt: skip
-        one, other = (read_shot_document(document).seen for document in documents)
+        one, other = (read_shot_document(document).frame_content for document in documents)
         self.assertEqual(one, other, "nor is its take outdated")
 
 

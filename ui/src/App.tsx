@@ -1,21 +1,21 @@
 import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { useNews } from "./api/events";
+import { Consent } from "./pages/consent/Consent";
+import { ShotList } from "./pages/shots/ShotList";
 import { ErrorBoundary } from "./parts/shell/ErrorBoundary";
 import { TopBar } from "./parts/shell/TopBar";
-import { Consent } from "./places/consent/Consent";
-import { ShotList } from "./places/shots/ShotList";
 
-// The list of shots is there first; each place comes when it is opened.
-const Bench = lazy(async () => ({ default: (await import("./places/bench/Bench")).Bench }));
-const DispatchPlace = lazy(async () => ({
-  default: (await import("./places/dispatch/DispatchPlace")).DispatchPlace,
+// The list of shots loads first; each other page loads when it is opened.
+const Bench = lazy(async () => ({ default: (await import("./pages/bench/Bench")).Bench }));
+const DispatchPage = lazy(async () => ({
+  default: (await import("./pages/dispatch/DispatchPage")).DispatchPage,
 }));
-const GuidePlace = lazy(async () => ({ default: (await import("./places/guides/GuidePlace")).GuidePlace }));
-const Player = lazy(async () => ({ default: (await import("./places/player/Player")).Player }));
-const ReelPlace = lazy(async () => ({ default: (await import("./places/reel/ReelPlace")).ReelPlace }));
-const RunList = lazy(async () => ({ default: (await import("./places/runs/RunList")).RunList }));
-const RunPlace = lazy(async () => ({ default: (await import("./places/runs/RunPlace")).RunPlace }));
+const GuidePage = lazy(async () => ({ default: (await import("./pages/guides/GuidePage")).GuidePage }));
+const Player = lazy(async () => ({ default: (await import("./pages/player/Player")).Player }));
+const ReelPage = lazy(async () => ({ default: (await import("./pages/reel/ReelPage")).ReelPage }));
+const RunList = lazy(async () => ({ default: (await import("./pages/runs/RunList")).RunList }));
+const RunPage = lazy(async () => ({ default: (await import("./pages/runs/RunPage")).RunPage }));
 
 export function App() {
   useNews();
@@ -25,17 +25,17 @@ export function App() {
       <TopBar />
       <Consent />
       <main className="relative min-h-0 flex-1 overflow-auto">
-        <ErrorBoundary place={pathname}>
+        <ErrorBoundary page={pathname}>
           <Suspense fallback={<div className="quiet p-8">Loading…</div>}>
             <Routes>
               <Route path="/" element={<ShotList />} />
               <Route path="/shots/:shotId" element={<Bench />} />
               <Route path="/runs" element={<RunList />} />
-              <Route path="/runs/:runId" element={<RunPlace />} />
-              <Route path="/reels/:reelId?" element={<ReelPlace />} />
-              <Route path="/dispatch" element={<DispatchPlace />} />
+              <Route path="/runs/:runId" element={<RunPage />} />
+              <Route path="/reels/:reelId?" element={<ReelPage />} />
+              <Route path="/dispatch" element={<DispatchPage />} />
               <Route path="/files/:outputId" element={<Player />} />
-              <Route path="/guides/:name?" element={<GuidePlace />} />
+              <Route path="/guides/:name?" element={<GuidePage />} />
               <Route path="*" element={<Navigate to="/" replace />} />
             </Routes>
           </Suspense>

@@ -17,7 +17,7 @@ FORMATS = (".csv", ".json", ".gltf")
 
 def camera_file_texts(plan: Plan) -> dict[str, str]:
     """The camera's path as text by file name, in each kind of file; none where the source makes pictures itself."""
-    looked = plan.frame_spec(0).looks[0].camera is not None
+    looked = plan.frame_spec(0).shutter_samples[0].camera is not None
     return {f"path{suffix}": camera_file_text(plan, suffix) for suffix in (".csv", ".gltf")} if looked else {}
 
 

@@ -53,8 +53,8 @@ def cmx3600(plan: ReelPlan) -> tuple[str, list[str]]:
             break
         record = begin + starts[number], begin + starts[number + 1]
         source = _source(plan, number, starts[number + 1] - starts[number])
-        transition = plan.row.transitions[number - 1] if plan.row and number else None
-        overlap = plan.row.overlaps[number - 1] if plan.row and number else 0
+        transition = plan.sequence.transitions[number - 1] if plan.sequence and number else None
+        overlap = plan.sequence.overlaps[number - 1] if plan.sequence and number else 0
         name = _reel_name(plan.names[number])
         event = f"{number + 1:03d}"
         if overlap and transition is not None:
@@ -69,7 +69,7 @@ def cmx3600(plan: ReelPlan) -> tuple[str, list[str]]:
             kind = "C       "
         times = " ".join(timecode(one, clock) for one in (*source, *record))
         lines += [f"{event}  {name:<8} V     {kind} {times}", f"* FROM CLIP NAME: {one_line(plan.names[number])}"]
-        track = plan.row.tracks[number] if plan.row else None
+        track = plan.sequence.tracks[number] if plan.sequence else None
         if isinstance(track, Playing) and (track.pace != 1 or track.item.order == "backward"):
             back = track.item.order == "backward"
             speed = float(track.pace * plan.rate.fps) * (-1 if back else 1)
@@ -86,9 +86,11 @@ def cut_table(plan: ReelPlan) -> str:
     starts = [*plan.starts, plan.frames]
     for number, name in enumerate(plan.names):
         begin, count = starts[number], starts[number + 1] - starts[number]
-        transition = plan.row.transitions[number] if plan.row and number < len(plan.row.transitions) else None
-        overlap = plan.row.overlaps[number] if plan.row and transition else 0
-        track = plan.row.tracks[number] if plan.row else None
+        transition = (
+            plan.sequence.transitions[number] if plan.sequence and number < len(plan.sequence.transitions) else None
+        )
+        overlap = plan.sequence.overlaps[number] if plan.sequence and transition else 0
+        track = plan.sequence.tracks[number] if plan.sequence else None
         source, first = (track.item.ref.label, track.first_shown()) if isinstance(track, Playing) else ("", "")
         table.writerow([
             number + 1, name, begin, count, decimal(begin / plan.rate.fps, 6),
@@ -100,7 +102,7 @@ def cut_table(plan: ReelPlan) -> str:
 
 def _source(plan: ReelPlan, number: int, count: int) -> tuple[int, int]:
     """The lowest frame of its media that an item shows while it is seen, and the one after its highest."""
-    track = plan.row.tracks[number] if plan.row else None
+    track = plan.sequence.tracks[number] if plan.sequence else None
     if not isinstance(track, Playing):
         return 0, count
     first = track.lowest(Fraction(0), Fraction(count - 1))

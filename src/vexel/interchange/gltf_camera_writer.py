@@ -113,7 +113,9 @@ def _pointer(place: str) -> dict[str, Any]:
 def _camera(plan: Plan, camera: SampledCamera) -> dict[str, Any]:
     """The lens of the first frame, with planes that hold the subject in all frames."""
     picture, high = plan.shot.picture, float(camera.parallel_highs[0])
-    poses = [pose for n in range(plan.clock.frames) if (pose := plan.frame_spec(n).looks[0].camera) is not None]
+    poses = [
+        pose for n in range(plan.clock.frames) if (pose := plan.frame_spec(n).shutter_samples[0].camera) is not None
+    ]
     near, far = min(pose.near for pose in poses), max(pose.far for pose in poses)
     if high > 0:
         size = {"xmag": high / 2 * picture.width / picture.height, "ymag": high / 2}

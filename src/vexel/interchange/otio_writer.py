@@ -39,8 +39,8 @@ def write_otio(plan: ReelPlan, place: Place, folder: Path) -> tuple[str, list[st
     track = otio.schema.Track("Pictures", kind=otio.schema.TrackKind.Video)
     timeline.tracks.append(track)
     rate = float(plan.rate.fps)
-    if plan.row is not None:
-        if plan.frames != plan.row.count:
+    if plan.sequence is not None:
+        if plan.frames != plan.sequence.count:
             notes.append(
                 f"the whole is fitted to {counted(plan.frames, 'frame')}: items have their lengths before that"
             )
@@ -66,8 +66,8 @@ def write_otio(plan: ReelPlan, place: Place, folder: Path) -> tuple[str, list[st
 
 def _write_items(track: Any, plan: ReelPlan, place: Place, folder: Path, rate: float, notes: list[str]) -> None:
     """Items cut in the middle of what they overlap by, with a transition there."""
-    assert plan.row is not None
-    row = plan.row
+    assert plan.sequence is not None
+    row = plan.sequence
     for number, item in enumerate(plan.reel.items):
         before = row.overlaps[number - 1] // 2 if number else 0
         after = 0
@@ -97,8 +97,8 @@ def _write_items(track: Any, plan: ReelPlan, place: Place, folder: Path, rate: f
 
 
 def _written(plan: ReelPlan, number: int, before: int, count: int, place: Place, folder: Path, rate: float) -> Any:
-    assert plan.row is not None
-    item, name, track = plan.reel.items[number], plan.names[number], plan.row.tracks[number]
+    assert plan.sequence is not None
+    item, name, track = plan.reel.items[number], plan.names[number], plan.sequence.tracks[number]
     whole = otio.opentime.TimeRange(_time(0, rate), _time(count, rate))
     if isinstance(item, GapItem):
         return otio.schema.Gap(name, source_range=whole)

@@ -19,7 +19,7 @@ class FrameRequest:
     Attributes
     ----------
     dials : mapping of str to float
-    seen : mapping of str to int or Fraction
+    time_inputs : mapping of str to int or Fraction
         Attributes of the instant on which the source depends, by its facts,
         or the slot that the instant shows.
     size : (int, int)
@@ -35,7 +35,7 @@ class FrameRequest:
     """
 
     dials: Mapping[str, float]
-    seen: Mapping[str, int | Fraction]
+    time_inputs: Mapping[str, int | Fraction]
     size: tuple[int, int]
     layout: tuple[int, int]
     background: str

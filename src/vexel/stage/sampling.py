@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.passes import FAR, PASSES
-from vexel.core.evaluate.frame_spec import CameraPose, FrameSpec, Look
+from vexel.core.evaluate.frame_spec import CameraPose, FrameSpec, ShutterSample
 from vexel.stage.equirectangular import Holds, equirectangular
 from vexel.stage.passes import DRAWINGS
 from vexel.stage.scene.draw_style import SOLID, DrawStyle
@@ -29,13 +29,13 @@ class Sampler:
         self._scene = scene
         self._shadows = Shadows(scene)
 
-    def sample(self, spec: FrameSpec, look: Look, sample: Sample) -> Pixels:
+    def sample(self, spec: FrameSpec, look: ShutterSample, sample: Sample) -> Pixels:
         """A sample of a pass that is a picture, shape (H, W, 4), uint8, premultiplied by alpha, the top row first.
 
         Parameters
         ----------
         spec : FrameSpec
-        look : Look
+        look : ShutterSample
             With a camera.
         sample : Sample
         """
@@ -54,14 +54,14 @@ class Sampler:
             return equirectangular(self._scene, camera, size, draw, sample.pixel, holds)
         return draw(camera, (spec.width, spec.height))
 
-    def distances(self, spec: FrameSpec, look: Look) -> NDArray[np.uint16]:
+    def distances(self, spec: FrameSpec, look: ShutterSample) -> NDArray[np.uint16]:
         """The pass of distances, from 0 to `FAR` over the range of the whole shot, shape (H, W), the top row first."""
         near, far = look.ranges["distance"]
         share = (self.depths(spec, look) - near) / (far - near)
         codes: NDArray[np.uint16] = np.rint(np.clip(share, 0, 1) * FAR).astype(np.uint16)
         return codes
 
-    def normals(self, spec: FrameSpec, look: Look) -> NDArray[np.float32]:
+    def normals(self, spec: FrameSpec, look: ShutterSample) -> NDArray[np.float32]:
         """Where surfaces face, in the camera's coordinates (+x right, +y up, +z to the viewer), and where any are.
 
         Returns
@@ -91,7 +91,7 @@ class Sampler:
         seen[..., :3] /= np.maximum(np.linalg.norm(seen[..., :3], axis=2, keepdims=True), 1e-9)
         return np.asarray(seen, np.float32)
 
-    def depths(self, spec: FrameSpec, look: Look) -> NDArray[np.float32]:
+    def depths(self, spec: FrameSpec, look: ShutterSample) -> NDArray[np.float32]:
         """Distances in the source's units, infinite where nothing is, shape (H, W), the top row first.
 
         Through a flat lens they are counted along its axis, all round straight from the eye.

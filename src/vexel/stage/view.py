@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from vexel.core.camera.sample_positions import lens_offsets, light_offsets, sample_offsets
 from vexel.core.document.background import TRANSPARENT, rgb
 from vexel.core.document.passes import PASSES
-from vexel.core.evaluate.frame_spec import CameraPose, FrameSpec, Look
+from vexel.core.evaluate.frame_spec import CameraPose, FrameSpec, ShutterSample
 from vexel.imaging.codes import whole
 from vexel.imaging.premultiplied import over_colour, over_shadow
 from vexel.stage.lines.compositing import inked
@@ -66,7 +66,7 @@ class View:
         scene: Scene,
         shadows: Shadows,
         spec: FrameSpec,
-        look: Look,
+        look: ShutterSample,
         camera: CameraPose,
         size: tuple[int, int],
         sample: Sample,

@@ -14,7 +14,7 @@ from vexel.core.reel.media import MediaRef
 from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_brief import ReelPart, reel_brief
 from vexel.core.reel.reel_plan import media_name
-from vexel.core.reel.tracks import Track, gone_in
+from vexel.core.reel.tracks import Track, missing_items
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted
 from vexel.output.reel.open_reel import OpenReel
@@ -111,20 +111,20 @@ class ReelBodies:
     def _answer(self, reel_id: str, items: Sequence[AnyItem], opened: OpenReel) -> _Answer:
         """The items as they came out; those of the last answer whose tracks are the same are taken over."""
         plan = opened.plan
-        if plan.row is None:
+        if plan.sequence is None:
             return _Answer(reel_id, items, [], [], (0, 0))
-        scale = plan.row.count, plan.frames
+        scale = plan.sequence.count, plan.frames
         with self._turn:
             last = next((one for one in reversed(list(self._answers.values())) if one.reel_id == reel_id), None)
         known: dict[int, ReelItemBody] = {}
         if last is not None and last.scale[0] * scale[1] == last.scale[1] * scale[0]:
             known = {id(track): body for track, body in zip(last.tracks, last.bodies, strict=True)}
         bodies = []
-        for number, track in enumerate(plan.row.tracks):
+        for number, track in enumerate(plan.sequence.tracks):
             body = known.get(id(track))
-            overlap = plan.row.overlaps[number] if number < len(plan.row.overlaps) else 0
+            overlap = plan.sequence.overlaps[number] if number < len(plan.sequence.overlaps) else 0
             bodies.append(body if body is not None and body.overlap == overlap else _item(opened, number, overlap))
-        return _Answer(reel_id, items, bodies, plan.row.tracks, scale)
+        return _Answer(reel_id, items, bodies, plan.sequence.tracks, scale)
 
 
 def _same(before: _Answer, now: _Answer) -> tuple[int, int]:
@@ -152,8 +152,8 @@ def _counts(opened: OpenReel, counts: Mapping[MediaRef, int]) -> list[ToCapture]
 
 def _item(opened: OpenReel, number: int, overlap: int) -> ReelItemBody:
     plan = opened.plan
-    assert plan.row is not None
-    item, track = plan.reel.items[number], plan.row.tracks[number]
+    assert plan.sequence is not None
+    item, track = plan.reel.items[number], plan.sequence.tracks[number]
     facts = opened.media[item.ref].facts if isinstance(item, PlayedSpec) and item.ref in opened.media else None
     gone = opened.gone.get(item.ref) if isinstance(item, PlayedSpec) else None
     source = ""
@@ -163,7 +163,7 @@ def _item(opened: OpenReel, number: int, overlap: int) -> ReelItemBody:
         name=plan.names[number],
         kind=item.kind,
         media=facts.frames if facts else 0,
-        pace=float(track.pace * plan.row.count / plan.frames) if isinstance(track, Playing) else 1,
+        pace=float(track.pace * plan.sequence.count / plan.frames) if isinstance(track, Playing) else 1,
         parts=[
             ReelPartBody(name=name, passes=_passes(opened, part))
             for name, part in zip(plan.part_names(number), item.parts, strict=True)
@@ -172,7 +172,7 @@ def _item(opened: OpenReel, number: int, overlap: int) -> ReelItemBody:
         frames=track.count,
         overlap=overlap,
         source=source,
-        trouble=str(gone) if gone else next((one.why for one in gone_in(track) if one.why), ""),
+        trouble=str(gone) if gone else next((one.why for one in missing_items(track) if one.why), ""),
     )
 
 

@@ -13,7 +13,7 @@ import tempfile
 from contextlib import suppress
 from importlib import import_module
 
-from vexel.stage.stage import load
+from vexel.stage.renderer import load
 from vexel.workers.answering import run
 from vexel.workers.fork_server import MOST_BYTES, NUMBER, STAGE_ENVIRONMENT, StageOrder, read_order
 

@@ -211,8 +211,8 @@ class Planner:
         if not traits.own_text or traits.remembers:
             return []
         moments = [
-            (look.dials, look.seen)
-            for look in (plan.frame_spec(n).looks[0] for n in (0, plan.shot.clock.exact.frames - 1))
+            (look.dials, look.time_inputs)
+            for look in (plan.frame_spec(n).shutter_samples[0] for n in (0, plan.shot.clock.exact.frames - 1))
         ]
         key = digest_of(["repeats", engine(), asdict(plan.inputs.source), moments])
         size = plan.shot.picture.laid_out
@@ -225,8 +225,8 @@ class Planner:
         spec = plan.shot.source
         if not isinstance(spec, WithCode) or (isinstance(spec, SeriesSource) and not spec.draw):
             return []
-        look = plan.frame_spec(0).looks[0]
-        moments = [(look.dials, look.seen)]
+        look = plan.frame_spec(0).shutter_samples[0]
+        moments = [(look.dials, look.time_inputs)]
         key = digest_of(["readings", engine(), asdict(plan.inputs.source), moments])
         size = plan.shot.picture.laid_out
         read = self._known(key, _READINGS, lambda: self._stage.readings(prepared.at, moments, size))

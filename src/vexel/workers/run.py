@@ -134,7 +134,7 @@ class Run:
                     keys.setdefault(key, []).append(number)
             on_progress(self._progress())
         plan = self._prepared.plan
-        if plan.inputs.facts.walks:
+        if plan.inputs.facts.sequential:
             # Reached through those before it: in the motion's own order, also where it is shown backwards.
             return keys, deque(sorted(keys, key=lambda key: plan.course_place(keys[key][0])))
         return keys, deque(keys)
@@ -143,7 +143,7 @@ class Run:
         self, workers: Workers, keys: dict[str, list[int]], missing: deque[str], on_progress: Callable[[Progress], None]
     ) -> str:
         under_way: dict[int, tuple[deque[str], _WorkBatch]] = {}
-        hands = _batches(missing, workers.count, self._prepared.plan.inputs.facts.walks)
+        hands = _batches(missing, workers.count, self._prepared.plan.inputs.facts.sequential)
         in_a_row, halt = 0, ""
         self._note_pace()
         while under_way or (any(hand.waiting for hand in hands) and not halt and not self._stop.asked):
@@ -284,9 +284,9 @@ class _WorkBatch:
         self.seconds = max((result.seconds for result in results), default=0.0)
 
 
-def _batches(missing: deque[str], workers: int, walks: bool) -> list[_WorkBatch]:
+def _batches(missing: deque[str], workers: int, sequential: bool) -> list[_WorkBatch]:
     """How frames are handed out: an order a worker and one more in hand, so that none waits and a stop loses little."""
-    if not walks or workers == 1:
+    if not sequential or workers == 1:
         return [_WorkBatch(missing, 2 * workers)]
     keys, share = list(missing), -(-len(missing) // workers)
     return [_WorkBatch(deque(keys[n * share : (n + 1) * share]), 2, n) for n in range(workers)]

@@ -19,7 +19,7 @@ from vexel.disk.digests import digest_of_bytes
 from vexel.disk.write import write_whole
 from vexel.sources.code.redirect import check_unchanged
 from vexel.stage.encode import jpeg_bytes
-from vexel.stage.stage import Stage
+from vexel.stage.renderer import Renderer
 from vexel.workers.answering import end_if_forked
 
 ESTIMATE_PIXELS = 30_000_000
@@ -34,13 +34,13 @@ class StageCommands:
     tell: Callable[[Any], None]
 
     def __init__(self) -> None:
-        self._stage = Stage()
+        self._renderer = Renderer()
         self._printed = io.StringIO()
 
     def get_ready(self, kind: str) -> None:
         """Load the libraries of a kind of source early; errors are reported when it is used."""
         with suppress(Exception):
-            self._stage.get_ready(kind)
+            self._renderer.get_ready(kind)
 
     def printed(self, at: SourceAt) -> str:
         """What the source printed when it was last asked for anything."""
@@ -53,30 +53,30 @@ class StageCommands:
         return redirect_stdout(self._printed)
 
     def facts(self, at: SourceAt) -> Any:
-        """See `Stage.facts`."""
-        return self._stage.facts(at)
+        """See `Renderer.facts`."""
+        return self._renderer.facts(at)
 
     def measure(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> Any:
-        """See `Stage.measure`."""
-        return self._stage.measure(at, moments, layout)
+        """See `Renderer.measure`."""
+        return self._renderer.measure(at, moments, layout)
 
     def repeats(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> bool:
-        """See `Stage.repeats`."""
-        return self._stage.repeats(at, moments, layout)
+        """See `Renderer.repeats`."""
+        return self._renderer.repeats(at, moments, layout)
 
     def readings(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> list[tuple[str, str]]:
-        """See `Stage.readings`."""
-        return self._stage.readings(at, moments, layout)
+        """See `Renderer.readings`."""
+        return self._renderer.readings(at, moments, layout)
 
     def nearness(self, at: SourceAt, places: list[Any], layout: tuple[int, int]) -> Any:
-        """See `Stage.nearness`."""
-        return self._stage.nearness(at, places, layout)
+        """See `Renderer.nearness`."""
+        return self._renderer.nearness(at, places, layout)
 
     def view(self, at: SourceAt, spec: FrameSpec, quick: bool) -> bytes:
         """The frame as PNG bytes, or JPEG for a passing look."""
         if quick and (spec.backdrop or spec.background != TRANSPARENT):
-            return jpeg_bytes(self._stage.picture(at, spec))
-        return self._stage.encoded(at, replace(spec, format="png", alpha="straight"))
+            return jpeg_bytes(self._renderer.picture(at, spec))
+        return self._renderer.encoded(at, replace(spec, format="png", alpha="straight"))
 
     def way(self, at: SourceAt, instants: list[Instant]) -> list[dict[str, float]]:
         """A camera's way from a formula; see `vexel.sources.code.path_formula.formula_rows`."""
@@ -93,9 +93,9 @@ class StageCommands:
 
     def distance(self, at: SourceAt, spec: FrameSpec, x: float, y: float) -> float | None:
         """Distance of what is seen at a point of a frame, as shares from the top left; None where nothing is."""
-        codes = self._stage.distances(at, spec)
+        codes = self._renderer.distances(at, spec)
         code = int(codes[min(int(y * spec.height), spec.height - 1), min(int(x * spec.width), spec.width - 1)])
-        near, far = spec.looks[0].ranges["distance"]
+        near, far = spec.shutter_samples[0].ranges["distance"]
         return None if code == FAR else near + code / FAR * (far - near)
 
     def estimate(self, at: SourceAt, spec: FrameSpec) -> tuple[int, float]:
@@ -104,26 +104,34 @@ class StageCommands:
         Of a very large frame that a camera renders, some samples are measured for all.
         """
         few = _few_samples(spec)
-        begun, sampled = time.perf_counter(), self._stage.sampling_seconds
-        size = len(self._stage.encoded(at, few))
-        seconds, sampled = time.perf_counter() - begun, self._stage.sampling_seconds - sampled
+        begun, sampled = time.perf_counter(), self._renderer.sampling_seconds
+        size = len(self._renderer.encoded(at, few))
+        seconds, sampled = time.perf_counter() - begun, self._renderer.sampling_seconds - sampled
         return size, seconds + (spec.samples / few.samples - 1) * sampled
 
     def warm_up(self, at: SourceAt, spec: FrameSpec) -> None:
         """Open the source, and draw a speck as the frame will be drawn, so that its time is not that of beginning."""
-        if spec.looks[0].camera is not None:
+        if spec.shutter_samples[0].camera is not None:
             speck = Path(tempfile.gettempdir()) / "speck.obj"
             speck.write_text("v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n")
-            small = replace(spec, width=32, height=18, layout=(32, 18), samples=1, looks=spec.looks[:1], labels=())
+            small = replace(
+                spec,
+                width=32,
+                height=18,
+                layout=(32, 18),
+                samples=1,
+                shutter_samples=spec.shutter_samples[:1],
+                labels=(),
+            )
             with suppress(VexelError):
-                self._stage.encoded(SourceAt("object", speck, digest="speck"), small)
-        self._stage.facts(at)
-        self._stage.forget()
+                self._renderer.encoded(SourceAt("object", speck, digest="speck"), small)
+        self._renderer.facts(at)
+        self._renderer.forget()
 
     def make(self, at: SourceAt, spec: FrameSpec, path: Path) -> tuple[int, float, str]:
         """Write the frame to `path`; its bytes, the seconds that it took, and its digest."""
         begun = time.perf_counter()
-        data = self._stage.encoded(at, spec)
+        data = self._renderer.encoded(at, spec)
         check_unchanged()
         end_if_forked()
         write_whole(path, data)
@@ -132,6 +140,6 @@ class StageCommands:
 
 def _few_samples(spec: FrameSpec) -> FrameSpec:
     few = max(ESTIMATE_PIXELS // (spec.width * spec.height), 1)
-    if few >= spec.samples or spec.looks[0].camera is None:
+    if few >= spec.samples or spec.shutter_samples[0].camera is None:
         return spec
-    return replace(spec, samples=few, looks=spec.looks[:few])
+    return replace(spec, samples=few, shutter_samples=spec.shutter_samples[:few])

@@ -41,31 +41,31 @@ class StageProcess(BoundedProcess):
         return self._ask(wanted, question, at.file, at, *arguments, kind=at.kind, patience=patience)
 
     def facts(self, at: SourceAt) -> SourceFacts:
-        """See `vexel.stage.stage.Stage.facts`."""
+        """See `vexel.stage.renderer.Renderer.facts`."""
         answer: SourceFacts = self._ask_at(SourceFacts, "facts", at)
         return answer
 
     def measure(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> Subject | None:
-        """See `vexel.stage.stage.Stage.measure`."""
+        """See `vexel.stage.renderer.Renderer.measure`."""
         answer: Subject | None = self._ask_at(
             (Subject, type(None)), "measure", at, moments, layout, patience=len(moments)
         )
         return answer
 
     def repeats(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> bool:
-        """See `vexel.stage.stage.Stage.repeats`."""
+        """See `vexel.stage.renderer.Renderer.repeats`."""
         answer: bool = self._ask_at(bool, "repeats", at, moments, layout, patience=2 * len(moments))
         return answer
 
     def readings(self, at: SourceAt, moments: list[Moment], layout: tuple[int, int]) -> list[Any]:
-        """See `vexel.stage.stage.Stage.readings`."""
+        """See `vexel.stage.renderer.Renderer.readings`."""
         answer: list[Any] = self._ask_at(list, "readings", at, moments, layout, patience=len(moments))
         return answer
 
     def nearness(
         self, at: SourceAt, places: list[tuple[int, Moment, list[Point]]], layout: tuple[int, int]
     ) -> Clearance:
-        """See `vexel.stage.stage.Stage.nearness`."""
+        """See `vexel.stage.renderer.Renderer.nearness`."""
         answer: Clearance = self._ask_at(Clearance, "nearness", at, places, layout, patience=len(places))
         return answer
 

@@ -64,7 +64,7 @@ def _camera(shot: Shot) -> list[BriefPart]:
             BriefPart("lens"),
         ]
     if shot.cameras:
-        parts += [BriefPart(", and with"), BriefPart(counted(len(shot.cameras), "more camera"), "orbit", "Cameras")]
+        parts += [BriefPart(", and with"), BriefPart(counted(len(shot.cameras), "more camera"), "camera", "Cameras")]
     return [BriefPart(part.text, part.topic, part.name, "camera") for part in parts]
 
 

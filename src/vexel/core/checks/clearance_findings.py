@@ -54,14 +54,14 @@ def places_to_measure(plan: Plan) -> list[tuple[int, Moment, list[Point]]]:
     if rig_of(plan.shot.camera).keeps_distance and away.min() > sphere.radius * (1 + CLOSE):
         return []
     facts = plan.inputs.facts
-    changes = bool(facts.sees) or any(np.ptp(values) > 0 for values in plan.sampled.motion.dials.values())
+    changes = bool(facts.time_inputs) or any(np.ptp(values) > 0 for values in plan.sampled.motion.dials.values())
     count = min(plan.clock.frames, CHANGES if changes else PLACES)
     frames = np.unique(np.linspace(0, plan.clock.frames - 1, count).round()).astype(int).tolist()
     places, before = [], frames[0]
     for frame in frames:
-        look = plan.frame_spec(frame).looks[0]
+        look = plan.frame_spec(frame).shutter_samples[0]
         way = np.unique(np.linspace(before, frame, STEPS + 1).round()).astype(int)
-        places.append((frame, (look.dials, look.seen), [_point(place) for place in path.positions[way]]))
+        places.append((frame, (look.dials, look.time_inputs), [_point(place) for place in path.positions[way]]))
         before = frame
     return places
 

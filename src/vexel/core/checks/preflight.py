@@ -63,7 +63,7 @@ def _odd_size(shot: Shot) -> Finding | None:
 def source_findings(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """What is odd about a source, and where the shot does not fit it."""
     found = [Finding("odd-source", source_sentence(odd), "", _odd_fixes(shot, odd)) for odd in facts.findings]
-    early = [] if facts.sees else motion_ends_early(shot)
+    early = [] if facts.time_inputs else motion_ends_early(shot)
     found += [*_other_length(shot, facts), *_dropped_or_doubled(shot, facts), *_uneven_pace(shot, facts)]
     found += [*_on_its_side(shot, facts), *_other_course(shot, facts)]
     return [*found, *clipped_lanes(shot, facts.dials), *early]

@@ -128,9 +128,9 @@ class StillSpec(RigSpec):
 
     def brief(self, views: Sequence[ViewSpec]) -> list[BriefPart]:
         """See `RigSpec.brief`."""
-        parts = [BriefPart("with a"), BriefPart("static camera", "orbit", "Camera")]
+        parts = [BriefPart("with a"), BriefPart("static camera", "camera", "Camera")]
         if self.position is None:
-            parts += [BriefPart("at"), BriefPart(elevation_in_words(self.elevation_deg), "orbit", "Elevation")]
+            parts += [BriefPart("at"), BriefPart(elevation_in_words(self.elevation_deg), "camera", "Elevation")]
         return parts
 
 
@@ -167,17 +167,17 @@ class OrbitSpec(RigSpec, TurnSpec):
 
     def brief(self, views: Sequence[ViewSpec]) -> list[BriefPart]:
         """See `RigSpec.brief`."""
-        height = [BriefPart("at"), BriefPart(elevation_in_words(self.elevation_deg), "orbit", "Elevation")]
+        height = [BriefPart("at"), BriefPart(elevation_in_words(self.elevation_deg), "camera", "Elevation")]
         if self.followed_by or self.what != "camera":
             turns = [f"the {step.what} {turns_in_words(step.turns)}" for step in self.steps]
-            return [BriefPart("turning"), BriefPart(", then ".join(turns), "orbit", "Turns"), *height]
+            return [BriefPart("turning"), BriefPart(", then ".join(turns), "camera", "Turns"), *height]
         if self.turns == 0:
-            return [BriefPart("with a"), BriefPart("static camera", "orbit", "Turns"), *height]
+            return [BriefPart("with a"), BriefPart("static camera", "camera", "Turns"), *height]
         direction = "clockwise" if self.direction == "cw" else "counter-clockwise"
         return [
             BriefPart("with the camera circling it"),
-            BriefPart(turns_in_words(self.turns), "orbit", "Turns"),
-            BriefPart(direction, "orbit", "Direction"),
+            BriefPart(turns_in_words(self.turns), "camera", "Turns"),
+            BriefPart(direction, "camera", "Direction"),
             *height,
         ]
 
@@ -242,7 +242,7 @@ class PathSpec(RigSpec):
     def brief(self, views: Sequence[ViewSpec]) -> list[BriefPart]:
         """See `RigSpec.brief`."""
         path = "a closed path of" if self.closed else "a path of"
-        return [BriefPart(f"with the camera on {path}"), BriefPart(counted(len(self.keys), "key"), "orbit", "Keys")]
+        return [BriefPart(f"with the camera on {path}"), BriefPart(counted(len(self.keys), "key"), "camera", "Keys")]
 
     @model_validator(mode="after")
     def _hold_together(self) -> "PathSpec":

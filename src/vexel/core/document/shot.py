@@ -46,8 +46,8 @@ class Shot(Part):
     recipe: str = Field(default="h264", description="what the take is to become, by the name of a recipe")
 
     @property
-    def seen(self) -> dict[str, Any]:
-        """What decides its frames, as JSON values: all but what it is called and made into."""
+    def frame_content(self) -> dict[str, Any]:
+        """The values that decide its frames, as JSON: all except its names and outputs."""
         unseen: Any = {"title": True, "recipe": True, "names": True, "clock": {"pins", "like", "repeats"}}
         unseen["source"] = {"ignores", "reads_from"}
         return self.model_dump(mode="json", exclude=unseen)

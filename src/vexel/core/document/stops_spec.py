@@ -115,7 +115,7 @@ class StopsSpec(RigSpec):
         drawn = list(dict.fromkeys(PASSES[view.drawn].label for view in views if view.drawn))
         stops = f"{counted(len(views), 'saved view')}{' and back' if self.closed else ''}"
         stops += f", some drawn as {' or '.join(drawn)}" if drawn else ""
-        return [BriefPart("with the camera going through"), BriefPart(stops, "orbit", "Views")]
+        return [BriefPart("with the camera going through"), BriefPart(stops, "camera", "Views")]
 
     def stretched(self, views: Sequence[ViewSpec], factor: float) -> dict[str, Any]:
         """See `RigSpec.stretched`."""

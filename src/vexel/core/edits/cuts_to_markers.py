@@ -8,7 +8,7 @@ from typing import Any
 from vexel.core.errors import Mistake
 from vexel.core.reel.playing import Playing
 from vexel.core.reel.reel_plan import ReelPlan
-from vexel.core.reel.tracks import gone_in
+from vexel.core.reel.tracks import missing_items
 from vexel.core.wording import counted
 
 
@@ -24,12 +24,12 @@ def cuts_to_markers(plan: ReelPlan) -> dict[str, Any]:
         When there are no markers or cuts, or fewer markers than cuts, something is missing, or the reel is fitted to
         a length.
     """
-    reel, row = plan.reel, plan.row
+    reel, row = plan.reel, plan.sequence
     if row is None or len(row.tracks) < 2:
         raise Mistake(f"{reel.title} has no cuts yet: put a second item into it")
     if plan.frames != row.count:
         raise Mistake(f"{reel.title} is fitted to a length, which moves all cuts: take its length out first")
-    if gone := next(gone_in(row), None):
+    if gone := next(missing_items(row), None):
         raise Mistake(f"{gone.what} is a hole, of no certain length: fix it or take it out, then lay the cuts")
     markers = sorted({marker.frame for marker in reel.markers})
     cuts = [start + overlap // 2 for start, overlap in zip(row.starts[1:], row.overlaps, strict=True)]
@@ -76,8 +76,8 @@ def _nearest(cuts: Sequence[int], markers: Sequence[int], title: str) -> list[in
 
 def _of_length(plan: ReelPlan, number: int, length: int) -> dict[str, Any]:
     """Values that make an item `length` frames of the reel long."""
-    assert plan.row is not None
-    track, item = plan.row.tracks[number], plan.reel.items[number]
+    assert plan.sequence is not None
+    track, item = plan.sequence.tracks[number], plan.reel.items[number]
     if not isinstance(track, Playing):
         return {"frames": length, "seconds": None} | ({"speed": 1} if hasattr(item, "speed") else {})
     spec = track.item

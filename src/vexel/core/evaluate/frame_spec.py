@@ -15,8 +15,10 @@ DIGITS, MOST_DIGITS = 12, 15
 sine, which may differ between processors, cannot change a key; coordinates far from the origin to a few more."""
 
 
-Seen = dict[str, int | str]
-"""What a source sees of an instant: some of its attributes by name, fractions as exact text."""
+TimeInputs = dict[str, int | str]
+"""The attributes of an instant on which a source depends, by name; fractions as exact text."""
+_OLDER_NAMES = {"shutter_samples": "looks", "time_inputs": "seen"}
+"""Names of fields within keys: those of the first version, so that captured frames are found again."""
 
 
 @dataclass(frozen=True)
@@ -66,15 +68,16 @@ class CameraPose:
 
 
 @dataclass(frozen=True)
-class Look:
-    """One look at the subject: a frame looks once, or many times while its shutter is open.
+class ShutterSample:
+    """One instant of a frame: the only one, or one of many while its shutter is open.
 
     Attributes
     ----------
     dials : dict of str to float
-    seen : dict of str to int or str
-        What the source sees of the instant, fractions as exact text. Nothing
-        else of the time enters, so that equal frames have equal keys.
+    time_inputs : dict of str to int or str
+        The attributes of the instant on which the source depends, fractions as
+        exact text. Nothing else of the time enters, so that equal frames have
+        equal keys.
     camera : CameraPose or None
         None for a source that gives pictures.
     stage : dict of str to float
@@ -84,7 +87,7 @@ class Look:
     """
 
     dials: dict[str, float]
-    seen: Seen
+    time_inputs: TimeInputs
     camera: CameraPose | None
     stage: dict[str, float] = field(default_factory=dict)
     ranges: dict[str, tuple[float, float]] = field(default_factory=dict)
@@ -99,7 +102,7 @@ class FrameSpec:
     engine : str
         Version of the code that makes pixels.
     source : SourceIdentity
-    looks : tuple of Look
+    shutter_samples : tuple of ShutterSample
         One for all samples, or one for each.
     width, height, samples : int
     layout : (int, int)
@@ -119,7 +122,7 @@ class FrameSpec:
 
     engine: str
     source: SourceIdentity
-    looks: tuple[Look, ...]
+    shutter_samples: tuple[ShutterSample, ...]
     width: int
     height: int
     samples: int
@@ -136,7 +139,11 @@ class FrameSpec:
     @property
     def key(self) -> str:
         """SHA-256 of the spec, 64 hexadecimal digits."""
-        return digest_of(asdict(self))
+        return digest_of(asdict(self, dict_factory=_named_as_ever))
+
+
+def _named_as_ever(items: list[tuple[str, Any]]) -> dict[str, Any]:
+    return {_OLDER_NAMES.get(name, name): value for name, value in items}
 
 
 def digest_of(value: Any) -> str:

@@ -6,7 +6,7 @@ import numpy as np
 
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import SimulationSource
-from vexel.core.evaluate.frame_spec import Seen, steady
+from vexel.core.evaluate.frame_spec import TimeInputs, steady
 from vexel.core.evaluate.lane_sampling import keys_of, shot_phases
 from vexel.core.evaluate.motion import Motion
 from vexel.core.evaluate.source_facts import Moment, SourceFacts
@@ -23,7 +23,7 @@ MEASURED_SLICES = 2000
 def measured_frames(shot: Shot, facts: SourceFacts) -> list[int]:
     """Frames at which the subject is measured: one if it never changes."""
     shows = shot.camera.rig.traits.times_shot and any(view.shows for view in shot.camera.views)
-    if not shot.lanes and not facts.sees and not shows:
+    if not shot.lanes and not facts.time_inputs and not shows:
         return [0]
     clock = shot.clock.exact
     if facts.source_frames is not None and clock.frames <= MEASURED_SLICES:
@@ -52,7 +52,7 @@ def measured_moments(shot: Shot, facts: SourceFacts, motion: Motion) -> list[Mom
     for frame in measured_frames(shot, facts):
         moved = clock.selection.frame_of(frame, clock.motion)
         dials = {name: steady(values[frame]) for name, values in motion.dials.items()}
-        moment = (dials, seen_of_source(shot, Fraction(moved), moved, facts, int(motion.list_offsets[frame])))
+        moment = (dials, time_inputs_of(shot, Fraction(moved), moved, facts, int(motion.list_offsets[frame])))
         if not moments or moments[-1] != moment:
             moments.append(moment)
     return moments
@@ -66,7 +66,7 @@ def substeps_of(shot: Shot, facts: SourceFacts) -> Substeps | None:
     return Substeps(Fraction(facts.step), pace, shot.clock.exact.rate.fps, shot.source.warm_up)
 
 
-def seen_of_source(shot: Shot, place: Fraction, frame: int, facts: SourceFacts, list_offset: int = 0) -> Seen:
+def time_inputs_of(shot: Shot, place: Fraction, frame: int, facts: SourceFacts, list_offset: int = 0) -> TimeInputs:
     """What a source sees at a place of the motion, in a look of the motion's frame of this number.
 
     A simulation continues where a loop would start again, since its states do.
@@ -76,17 +76,17 @@ def seen_of_source(shot: Shot, place: Fraction, frame: int, facts: SourceFacts, 
     if pace is not None:
         return {"step": pace.step_of(clock.own_frame(place))}
     instant = clock.instant_at(place, frame)
-    values = {name: getattr(instant, name) for name in facts.sees if name != "slot"}
+    values = {name: getattr(instant, name) for name in facts.time_inputs if name != "slot"}
     if "phase" in values and shot.ease != "linear":
         values["phase"] = Fraction(repr(steady(shot_phases(shot, np.array([float(instant.phase)]))[0])))
-    seen_of_source: Seen = {name: value if isinstance(value, int) else str(value) for name, value in values.items()}
+    found: TimeInputs = {name: value if isinstance(value, int) else str(value) for name, value in values.items()}
     if facts.source_frames is not None:
         slot, part = facts.source_frames.at(instant.seconds * clock.rate.fps, instant.seconds)
         slot, following = ((slot + n + list_offset) % facts.source_frames.count for n in (0, 1))
-        seen_of_source |= {"slot": slot, "stamp": facts.source_frames.stamp(slot)}
+        found |= {"slot": slot, "stamp": facts.source_frames.stamp(slot)}
         if facts.source_frames.mixed and part:
-            seen_of_source |= {
+            found |= {
                 "part": str(part),
                 "stamp": f"{facts.source_frames.stamp(slot)}|{facts.source_frames.stamp(following)}",
             }
-    return seen_of_source
+    return found

@@ -12,8 +12,8 @@ from vexel.core.document.passes import PASSES, Pass, PictureIndex
 from vexel.core.document.shot import Shot
 from vexel.core.document.source_spec import WithFixedFrames
 from vexel.core.errors import Mistake
-from vexel.core.evaluate.frame_spec import FrameSpec, Look, digest_of, steady
-from vexel.core.evaluate.moments import measured_moments, seen_of_source
+from vexel.core.evaluate.frame_spec import FrameSpec, ShutterSample, digest_of, steady
+from vexel.core.evaluate.moments import measured_moments, time_inputs_of
 from vexel.core.evaluate.motion import Motion, motion_of
 from vexel.core.evaluate.sampled_shot import SampledShot, pose_of, sample_shot
 from vexel.core.evaluate.source_facts import Moment, PlanInputs, SourceFacts, Subject
@@ -53,7 +53,7 @@ class Plan:
     @property
     def digest(self) -> str:
         """SHA-256 of all that decides the frames: of two plans with the same digest every frame is the same."""
-        return digest_of(["plan", self.shot.seen, self.inputs.dumps()])
+        return digest_of(["plan", self.shot.frame_content, self.inputs.dumps()])
 
     def has(self, number: int, camera_pass: int, key: str) -> bool:
         """Whether a frame of this key is the one that the plan has of this number."""
@@ -73,7 +73,9 @@ class Plan:
         return FrameSpec(
             engine=self.inputs.engine,
             source=self.inputs.source,
-            looks=self._looks(frame, index.camera, self._distances(index.camera) if traits.distances else {}),
+            shutter_samples=self._shutter_samples(
+                frame, index.camera, self._distances(index.camera) if traits.distances else {}
+            ),
             width=picture.width,
             height=picture.height,
             samples=picture.samples,
@@ -128,16 +130,18 @@ class Plan:
             self._spread[camera] = (ends[0][0], ends[1][1])
         return {"distance": self._spread[camera]}
 
-    def _looks(self, frame: int, camera: int, measured: Ranges) -> tuple[Look, ...]:
+    def _shutter_samples(self, frame: int, camera: int, measured: Ranges) -> tuple[ShutterSample, ...]:
         """What a frame looks at while its shutter is open; one look where nothing moves meanwhile."""
         count = self.clock.looks(self.shot.picture.samples)
         places = self.clock.places(frame, count)
         if count == 1 and not self.clock.shutter.offsets(1)[0]:
-            return (self._look(self.sampled, frame, frame, places[0], camera, measured),)
+            return (self._shutter_sample(self.sampled, frame, frame, places[0], camera, measured),)
         moves, first = self._block(frame // FRAMES_AT_ONCE, count), frame % FRAMES_AT_ONCE * count
-        looks = tuple(self._look(moves, first + n, frame, place, camera, measured) for n, place in enumerate(places))
+        found = tuple(
+            self._shutter_sample(moves, first + n, frame, place, camera, measured) for n, place in enumerate(places)
+        )
         # A frame without motion has the key of a closed shutter, so that it is made once for both.
-        return looks[:1] if all(look == looks[0] for look in looks) else looks
+        return found[:1] if all(one == found[0] for one in found) else found
 
     def _block(self, number: int, count: int) -> SampledShot:
         """What moves in a block of frames; the last block is kept, and any thread may ask."""
@@ -152,12 +156,14 @@ class Plan:
         self._blocks[number] = moves
         return moves
 
-    def _look(self, moves: SampledShot, row: int, frame: int, place: Fraction, camera: int, measured: Ranges) -> Look:
+    def _shutter_sample(
+        self, moves: SampledShot, row: int, frame: int, place: Fraction, camera: int, measured: Ranges
+    ) -> ShutterSample:
         subject, filmed = self.inputs.subject, moves.cameras[camera] if moves.cameras else None
         stage = moves.stage[camera] if moves.stage else {}
-        return Look(
+        return ShutterSample(
             dials={name: steady(values[row]) for name, values in moves.motion.dials.items()},
-            seen=seen_of_source(
+            time_inputs=time_inputs_of(
                 self.shot, place, self._moved(frame), self.inputs.facts, int(moves.motion.list_offsets[row])
             ),
             camera=None

@@ -3,12 +3,12 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import ConfigDict, Field, TypeAdapter, ValidationError
 
 from vexel.core.camera.framing import Sphere
-from vexel.core.evaluate.frame_spec import Seen, SourceIdentity
+from vexel.core.evaluate.frame_spec import SourceIdentity, TimeInputs
 from vexel.core.lanes.dial import Dial
 from vexel.core.time.animation_length import AnimationLength
 from vexel.core.time.source_frames import SourceFrames
@@ -54,13 +54,13 @@ class SourceFacts:
     Attributes
     ----------
     dials : tuple of Dial
-    sees : tuple of str
+    time_inputs : tuple of str
         Which attributes of the `Instant` it depends on, or ``slot``, its source frame; none if dials are all.
     pictures : bool
         Whether it gives pictures only, so that nothing must be measured.
     source_frames : SourceFrames or None
         The pictures that it has, where their number is fixed.
-    walks : bool
+    sequential : bool
         Whether each frame is reached through those before it, so that one
         process does best with frames that follow each other.
     settings : tuple of str
@@ -83,11 +83,14 @@ class SourceFacts:
         How long its animations last by themselves, where that can be read.
     """
 
+    # Kept facts and the digests of plans have the names of the first version: the aliases.
+    __pydantic_config__: ClassVar = ConfigDict(serialize_by_alias=True)
+
     dials: tuple[Dial, ...] = ()
-    sees: tuple[str, ...] = ()
+    time_inputs: Annotated[tuple[str, ...], Field(alias="sees")] = ()
     pictures: bool = False
     source_frames: SourceFrames | None = None
-    walks: bool = False
+    sequential: Annotated[bool, Field(alias="walks")] = False
     settings: tuple[str, ...] = ()
     step: str = ""
     size: tuple[int, int] | None = None
@@ -161,7 +164,7 @@ class SourceAt:
     outside: tuple[OutsideAt, ...] = ()
 
 
-Moment = tuple[dict[str, float], Seen]
+Moment = tuple[dict[str, float], TimeInputs]
 """Dials and what is seen of the instant, at which a subject is measured."""
 
 
@@ -224,6 +227,8 @@ class PlanInputs:
     fonts : tuple of str
         Identities of the fonts that its labels take beside the usual one.
     """
+
+    __pydantic_config__: ClassVar = ConfigDict(serialize_by_alias=True)
 
     engine: str
     source: SourceIdentity

@@ -62,7 +62,7 @@ class Mixed:
 
 
 @dataclass(frozen=True)
-class Moved:
+class SideTransition:
     """Two pictures of which the second comes in from a side, by a share of the frame: over the first, or pushing it."""
 
     one: "Node"
@@ -89,7 +89,7 @@ class Divided:
     place: float
 
 
-Node: TypeAlias = "Shown | Plain | Card | MissingMedia | Mixed | Moved | Cells | Divided"
+Node: TypeAlias = "Shown | Plain | Card | MissingMedia | Mixed | SideTransition | Cells | Divided"
 
 
 @dataclass(frozen=True)
@@ -104,7 +104,7 @@ def shown_in(node: Node) -> Iterator[Shown]:
     """All frames that a tree shows."""
     if isinstance(node, Shown):
         yield node
-    elif isinstance(node, (Mixed, Moved, Divided)):
+    elif isinstance(node, (Mixed, SideTransition, Divided)):
         yield from shown_in(node.one)
         yield from shown_in(node.other)
     elif isinstance(node, Cells):

@@ -32,30 +32,30 @@ class OwnSound:
 
 def own_sounds(plan: ReelPlan) -> list[OwnSound]:
     """The sound of every clip that is not muted."""
-    found, row = [], plan.row
+    found, sequence = [], plan.sequence
     for number, item in enumerate(plan.reel.items):
         for part in item.walked():
             if not isinstance(part, ClipItem) or not part.audible:
                 continue
             if part is not item:
                 found.append(OwnSound(-1, part.name or part.file, trouble=f"it lies within {plan.names[number]}"))
-            elif row is not None and isinstance(track := row.tracks[number], Playing):
+            elif sequence is not None and isinstance(track := sequence.tracks[number], Playing):
                 found.append(_of_track(plan, number, part, track))
     return found
 
 
 def _of_track(plan: ReelPlan, number: int, item: ClipItem, track: Playing) -> OwnSound:
-    assert plan.row is not None
-    row, name, rate = plan.row, plan.names[number], plan.rate.fps
-    if item.order != "forward" or track.pace * rate != track.facts.rate or plan.frames != row.count:
+    assert plan.sequence is not None
+    sequence, name, rate = plan.sequence, plan.names[number], plan.rate.fps
+    if item.order != "forward" or track.pace * rate != track.facts.rate or plan.frames != sequence.count:
         return OwnSound(number, name, trouble="it is not played forward at its own speed")
     # Within a transition both are heard, each fading as its picture does.
     overlaps = [
-        Fraction(row.overlaps[place]) / rate if 0 <= place < len(row.overlaps) else Fraction(0)
+        Fraction(sequence.overlaps[place]) / rate if 0 <= place < len(sequence.overlaps) else Fraction(0)
         for place in (number - 1, number)
     ]
     lasts = Fraction(track.steps, item.repeat) / track.facts.rate
-    begin = Fraction(row.starts[number] + item.hold_start) / rate
+    begin = Fraction(sequence.starts[number] + item.hold_start) / rate
     sounds = tuple(
         SoundSpec(
             file=item.file, at=float(begin + n * lasts), first=float(item.first / track.facts.rate),

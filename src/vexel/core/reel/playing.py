@@ -206,7 +206,7 @@ class Playing:
 
 
 @dataclass(frozen=True)
-class Gone:
+class MissingItem:
     """An item whose frames do not exist, or that asks for the impossible: `why` gives the reason."""
 
     what: str

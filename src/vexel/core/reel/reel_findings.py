@@ -8,10 +8,10 @@ from vexel.core.finding import Finding, Fix
 from vexel.core.reel.item_spec import AnyItem, PlayedSpec, TitleItem
 from vexel.core.reel.items_patch import change_item, remove_item
 from vexel.core.reel.node import Node, Shown
-from vexel.core.reel.playing import Gone, Playing
+from vexel.core.reel.playing import MissingItem, Playing
 from vexel.core.reel.reel_plan import UNSAID, ReelPlan, may_go_in_step
 from vexel.core.reel.reel_spec import LABEL_FIELDS
-from vexel.core.reel.tracks import gone_in
+from vexel.core.reel.tracks import missing_items
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate
 from vexel.core.wording import counted, nearest_name
@@ -26,7 +26,7 @@ MOST_NAMED = 3
 
 def reel_findings(plan: ReelPlan) -> Iterator[Finding]:
     """Findings of a reel, item by item; computed on request."""
-    if plan.row is None:
+    if plan.sequence is None:
         return
     yield from _of_labels(plan)
     for number, item in enumerate(plan.reel.items):
@@ -48,9 +48,9 @@ def _of_labels(plan: ReelPlan) -> Iterator[Finding]:
 
 
 def _of_item(plan: ReelPlan, number: int, item: AnyItem) -> Iterator[Finding]:
-    assert plan.row is not None
-    track, name = plan.row.tracks[number], plan.names[number]
-    for gone in gone_in(track):
+    assert plan.sequence is not None
+    track, name = plan.sequence.tracks[number], plan.names[number]
+    for gone in missing_items(track):
         fixes = [Fix("Play all of it", change_item(number, first=0, last=None))] if _is_outside(item, gone) else []
         yield Finding(
             "item-missing",
@@ -65,19 +65,19 @@ def _of_item(plan: ReelPlan, number: int, item: AnyItem) -> Iterator[Finding]:
         yield from _of_playing(plan, number, track)
 
 
-def _is_outside(item: AnyItem, gone: Gone) -> bool:
+def _is_outside(item: AnyItem, gone: MissingItem) -> bool:
     """Whether an item asks for frames that its media do not have."""
     return isinstance(item, PlayedSpec) and bool(gone.why) and (item.first > 0 or item.last is not None)
 
 
 def _of_title(plan: ReelPlan, number: int, item: TitleItem) -> Iterator[Finding]:
-    assert plan.row is not None
+    assert plan.sequence is not None
     wanted = READ_SECONDS + Fraction(len(item.text.replace("\n", "")), READ_CHARACTERS)
-    alone = plan.row.tracks[number].count - sum(plan.row.overlaps[max(number - 1, 0) : number + 1])
-    lasts = Fraction(alone * plan.frames, plan.row.count) / plan.rate.fps
+    alone = plan.sequence.tracks[number].count - sum(plan.sequence.overlaps[max(number - 1, 0) : number + 1])
+    lasts = Fraction(alone * plan.frames, plan.sequence.count) / plan.rate.fps
     if item.text and lasts < wanted:
         frames = -(-wanted * plan.rate.fps // 1)
-        more = int(frames) + plan.row.tracks[number].count - alone
+        more = int(frames) + plan.sequence.tracks[number].count - alone
         yield Finding(
             "title-too-short",
             f"{plan.names[number]} is on screen alone for {decimal(lasts, 2)} s",
@@ -87,9 +87,9 @@ def _of_title(plan: ReelPlan, number: int, item: TitleItem) -> Iterator[Finding]
 
 
 def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding]:
-    assert plan.row is not None
+    assert plan.sequence is not None
     name, facts = plan.names[number], track.facts
-    pace = track.pace * plan.row.count / plan.frames
+    pace = track.pace * plan.sequence.count / plan.frames
     if pace != 1 and not (track.item.between == "true" and facts.renewable):
         yield from _of_pace(plan, number, track, pace)
     scale = _scale(plan, track)
@@ -122,8 +122,8 @@ def _of_playing(plan: ReelPlan, number: int, track: Playing) -> Iterator[Finding
 
 def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Iterator[Finding]:
     """Frames that are dropped, doubled or blended, and the alternatives; nothing for a picture that does not move."""
-    assert plan.row is not None
-    count = max(round(track.moving * plan.frames / plan.row.count), 1)
+    assert plan.sequence is not None
+    count = max(round(track.moving * plan.frames / plan.sequence.count), 1)
     places = [min(n * pace, Fraction(track.steps - 1)) if not track.closes else n * pace for n in range(count)]
     between = sum(place.denominator > 1 for place in places)
     shown = {(place - Fraction(1, 2)).__ceil__() for place in places}
@@ -141,7 +141,7 @@ def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Ite
         fixes.append(Fix("Blend neighbours", change_item(number, between="blend")))
     rate = Rate(track.facts.rate)
     unfitted = track.item.frames is None and track.item.seconds is None and track.item.speed == 1
-    if unfitted and plan.frames == plan.row.count and track.facts.rate != plan.rate.fps:
+    if unfitted and plan.frames == plan.sequence.count and track.facts.rate != plan.rate.fps:
         fixes.append(Fix(f"Play the reel at {rate.label}", {"rate": str(rate.fps)}))
     yield Finding(
         "frames-do-not-fit",
@@ -160,10 +160,10 @@ def _scale(plan: ReelPlan, track: Playing) -> Fraction:
 
 def _of_transition(plan: ReelPlan, number: int) -> Iterator[Finding]:
     """From the item before to this one."""
-    assert plan.row is not None
-    transition, overlap = plan.row.transitions[number - 1], plan.row.overlaps[number - 1]
+    assert plan.sequence is not None
+    transition, overlap = plan.sequence.transitions[number - 1], plan.sequence.overlaps[number - 1]
     names = f"{plan.names[number - 1]} and {plan.names[number]}"
-    before, after = plan.row.tracks[number - 1], plan.row.tracks[number]
+    before, after = plan.sequence.tracks[number - 1], plan.sequence.tracks[number]
     if transition.frames > overlap:
         kept = {"frames": overlap} if overlap else {"kind": "cut", "frames": 0}
         yield Finding(

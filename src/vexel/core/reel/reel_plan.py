@@ -23,9 +23,9 @@ from vexel.core.reel.item_spec import (
 )
 from vexel.core.reel.media import MediaFacts, MediaRef
 from vexel.core.reel.node import Card, Node, Plain, ReelFrame, Shown, shown_in
-from vexel.core.reel.playing import Gone, InStep, Playing
+from vexel.core.reel.playing import InStep, MissingItem, Playing
 from vexel.core.reel.reel_spec import LABEL_FIELDS, Reel
-from vexel.core.reel.tracks import Remapped, Row, Still, Together, Track
+from vexel.core.reel.tracks import ItemSequence, Remapped, Still, Together, Track
 from vexel.core.time.clock import MAX_FRAMES, Clock, decimal
 from vexel.core.time.rate import Rate
 from vexel.core.time.timecode import has_timecode, timecode
@@ -50,7 +50,7 @@ class ReelPlan:
     Attributes
     ----------
     reel : Reel
-    row : Row or None
+    sequence : ItemSequence or None
         None for a reel without items.
     names : tuple of str
         Of the items.
@@ -59,7 +59,7 @@ class ReelPlan:
     """
 
     reel: Reel
-    row: Row | None
+    sequence: ItemSequence | None
     names: tuple[str, ...]
     facts: Facts
 
@@ -71,10 +71,10 @@ class ReelPlan:
     @cached_property
     def frames(self) -> int:
         """How many there are."""
-        if self.row is None:
+        if self.sequence is None:
             return 0
         fitted = frames_of(self.reel.frames, self.reel.seconds, self.rate)
-        return self.row.count if fitted is None else fitted
+        return self.sequence.count if fitted is None else fitted
 
     @cached_property
     def item_documents(self) -> list[dict[str, Any]]:
@@ -83,10 +83,10 @@ class ReelPlan:
 
     @cached_property
     def _track(self) -> Track:
-        assert self.row is not None
-        if self.frames == self.row.count:
-            return self.row
-        return Remapped(self.row, self.frames, Fraction(self.row.count, self.frames))
+        assert self.sequence is not None
+        if self.frames == self.sequence.count:
+            return self.sequence
+        return Remapped(self.sequence, self.frames, Fraction(self.sequence.count, self.frames))
 
     def node(self, number: int) -> Node:
         """What a frame shows, without labels."""
@@ -104,23 +104,25 @@ class ReelPlan:
 
     def item_of(self, number: int) -> int:
         """The item that a frame belongs to; within a transition the later one."""
-        assert self.row is not None
-        return self.row.item_at(Fraction(number) * self.row.count / self.frames)
+        assert self.sequence is not None
+        return self.sequence.item_at(Fraction(number) * self.sequence.count / self.frames)
 
     @cached_property
     def starts(self) -> tuple[int, ...]:
         """Frame of the reel at which each item begins."""
-        if self.row is None:
+        if self.sequence is None:
             return ()
-        return tuple(-(-start * self.frames // self.row.count) for start in self.row.starts)
+        return tuple(-(-start * self.frames // self.sequence.count) for start in self.sequence.starts)
 
     @cached_property
     def edges(self) -> tuple[float, ...]:
         """Where items begin in the reel, and where the last ends, in frames; a transition is shared at its middle."""
-        if self.row is None:
+        if self.sequence is None:
             return ()
-        scale = self.frames / self.row.count
-        inner = [start + overlap / 2 for start, overlap in zip(self.row.starts[1:], self.row.overlaps, strict=True)]
+        scale = self.frames / self.sequence.count
+        inner = [
+            start + overlap / 2 for start, overlap in zip(self.sequence.starts[1:], self.sequence.overlaps, strict=True)
+        ]
         return (0.0, *(edge * scale for edge in inner), float(self.frames))
 
     def part_names(self, number: int) -> list[str]:
@@ -131,7 +133,7 @@ class ReelPlan:
     def chapters(self) -> tuple[Cue, ...]:
         """A chapter an item."""
         ends = [*self.starts[1:], self.frames]
-        spans = zip(self.names, self.starts, ends, strict=True) if self.row else ()
+        spans = zip(self.names, self.starts, ends, strict=True) if self.sequence else ()
         return tuple(Cue(name, begin, end) for name, begin, end in spans if begin < end)
 
     @property
@@ -160,15 +162,15 @@ class ReelPlan:
     @property
     def reason(self) -> str:
         """How the length comes about: ``120 + 120 − 12 = 228 frames = 9.5 s``."""
-        if self.row is None:
+        if self.sequence is None:
             return "no items = 0 frames"
-        lengths = [track.count for track in self.row.tracks]
+        lengths = [track.count for track in self.sequence.tracks]
         parts = [f"{n} × {length:,}" if n > 1 else f"{length:,}" for length, n in _runs(lengths)]
         said = " + ".join(parts) if len(parts) <= MOST_SHOWN else f"{counted(len(lengths), 'item')}, {sum(lengths):,}"
-        if overlap := sum(self.row.overlaps):
+        if overlap := sum(self.sequence.overlaps):
             said += f" − {overlap:,}"
-        whole = f"{counted(self.row.count, 'frame')}"
-        if self.frames != self.row.count:
+        whole = f"{counted(self.sequence.count, 'frame')}"
+        if self.frames != self.sequence.count:
             whole += f", fitted to {counted(self.frames, 'frame')}"
         said = f"{said} = {whole}" if len(lengths) > 1 or overlap else whole
         return f"{said} = {decimal(self.frames / self.rate.fps)} s at {self.rate.label}"
@@ -247,10 +249,10 @@ def plan_reel(reel: Reel, facts: Facts, before: ReelPlan | None = None) -> ReelP
     """
     if not reel.items:
         return ReelPlan(reel, None, (), facts)
-    row = _row(reel.items, reel.exact_rate, facts, _tracks_of(before, reel, facts))
+    sequence = _sequence(reel.items, reel.exact_rate, facts, _tracks_of(before, reel, facts))
     of_media = {ref: media_name(ref, known) for ref, known in facts.items()}
     names = (_name(item, facts, of_media) for item in reel.items)
-    plan = ReelPlan(reel, row, tuple(names), facts)
+    plan = ReelPlan(reel, sequence, tuple(names), facts)
     if plan.frames > MAX_FRAMES:
         raise Mistake(f"{reel.title} has {plan.frames:,} frames, more than the {MAX_FRAMES:,} that a file may have")
     return plan
@@ -258,11 +260,11 @@ def plan_reel(reel: Reel, facts: Facts, before: ReelPlan | None = None) -> ReelP
 
 def _tracks_of(before: ReelPlan | None, reel: Reel, facts: Facts) -> Mapping[int, Track]:
     """What items show, by their identities, where it is what equal items of a plan before showed."""
-    if before is None or before.row is None or before.reel.rate != reel.rate:
+    if before is None or before.sequence is None or before.reel.rate != reel.rate:
         return {}
     unchanged = {ref for ref, known in facts.items() if before.facts.get(ref) is known}
     found: dict[int, Track] = {}
-    known, items = list(zip(before.reel.items, before.row.tracks, strict=True)), reel.items
+    known, items = list(zip(before.reel.items, before.sequence.tracks, strict=True)), reel.items
     # Items that an edit left alone are the same objects; those that undo read again are at the places they had.
     from_begin, from_end = zip(known, items, strict=False), zip(known[::-1], items[::-1], strict=False)
     for (item, track), now in (*from_begin, *from_end):
@@ -273,7 +275,9 @@ def _tracks_of(before: ReelPlan | None, reel: Reel, facts: Facts) -> Mapping[int
     return found
 
 
-def _row(items: Sequence[AnyItem], rate: Rate, facts: Facts, known: Mapping[int, Track] = MappingProxyType({})) -> Row:
+def _sequence(
+    items: Sequence[AnyItem], rate: Rate, facts: Facts, known: Mapping[int, Track] = MappingProxyType({})
+) -> ItemSequence:
     tracks: list[Track] = []
     for number, item in enumerate(items):
         track = known.get(id(item)) or _track(item, rate, facts)
@@ -283,7 +287,7 @@ def _row(items: Sequence[AnyItem], rate: Rate, facts: Facts, known: Mapping[int,
             begins = Fraction(before.count - min(items[number - 1].transition.frames, before.count))
             track = replace(track, step=InStep(before.motion_at(begins), track.pace, track.moving))
         tracks.append(track)
-    return Row(tuple(tracks), tuple(item.transition for item in items[:-1]))
+    return ItemSequence(tuple(tracks), tuple(item.transition for item in items[:-1]))
 
 
 def may_go_in_step(one: Track | None, other: Track) -> bool:
@@ -303,7 +307,7 @@ def _track(item: AnyItem, rate: Rate, facts: Facts) -> Track:
         return track
     except Mistake as error:
         usual = Clock.frames_lasting(rate, Fraction(TITLE_SECONDS))
-        return Gone(_name(item, facts), item.frames or usual, str(error))
+        return MissingItem(_name(item, facts), item.frames or usual, str(error))
 
 
 def _track_of(item: AnyItem, rate: Rate, facts: Facts) -> Track:
@@ -312,7 +316,7 @@ def _track_of(item: AnyItem, rate: Rate, facts: Facts) -> Track:
     if isinstance(item, PlayedSpec):
         known = facts.get(item.ref)
         if known is None:
-            return Gone(item.ref.label, _guessed(item, stated, usual))
+            return MissingItem(item.ref.label, _guessed(item, stated, usual))
         return Playing(item, known, rate)
     if isinstance(item, TitleItem):
         return Still(Card(item), usual)
@@ -320,15 +324,15 @@ def _track_of(item: AnyItem, rate: Rate, facts: Facts) -> Track:
         return Still(Plain(), usual)
     if isinstance(item, GroupItem):
         own = Rate.parse(item.rate) if item.rate else rate
-        row = _row(item.items, own, facts)
-        whole = row.count * item.repeat
+        sequence = _sequence(item.items, own, facts)
+        whole = sequence.count * item.repeat
         pace = Fraction(repr(item.speed)) * own.fps / rate.fps if stated is None else Fraction(whole, stated)
         count = max((whole / pace + Fraction(1, 2)).__floor__(), 1) if stated is None else stated
         as_it_is = item.repeat == 1 and pace == 1 and item.ease == "linear"
-        return row if as_it_is else Remapped(row, count, pace, item.repeat, item.ease)
+        return sequence if as_it_is else Remapped(sequence, count, pace, item.repeat, item.ease)
     if isinstance(item, ReelItem):
         # Those that can be read were put in their places before.
-        return Gone(item.reel, usual)
+        return MissingItem(item.reel, usual)
     tracks = tuple(_track(cell.item, rate, facts) for cell in item.cells)
     longest = max(track.count + max(cell.offset, 0) for track, cell in zip(tracks, item.cells, strict=True))
     return Together(item, tracks, longest if stated is None else stated)

@@ -13,8 +13,8 @@ import numpy as np
 from vexel.core.lanes.easing import Easing
 from vexel.core.lanes.lane import Key, lane_values
 from vexel.core.reel.item_spec import LayoutItem, TransitionSpec
-from vexel.core.reel.node import Cells, Divided, Mixed, Moved, Node, Plain
-from vexel.core.reel.playing import Gone
+from vexel.core.reel.node import Cells, Divided, Mixed, Node, Plain, SideTransition
+from vexel.core.reel.playing import MissingItem
 
 
 class Track(Protocol):
@@ -41,7 +41,7 @@ class Still:
 
 
 @dataclass(frozen=True)
-class Row:
+class ItemSequence:
     """Items one after another, each going over into the next.
 
     Attributes
@@ -104,7 +104,7 @@ def joined(transition: TransitionSpec, one: Node, other: Node, share: float) -> 
         ground = Plain(transition.colour)
         return Mixed(one, ground, 2 * share) if share < 0.5 else Mixed(ground, other, 2 * share - 1)
     if transition.kind in ("wipe", "slide"):
-        return Moved(one, other, share, transition.kind, transition.towards)
+        return SideTransition(one, other, share, transition.kind, transition.towards)
     return Mixed(one, other, share)
 
 
@@ -114,7 +114,7 @@ class Remapped:
 
     Attributes
     ----------
-    row : Row
+    sequence : ItemSequence
     count : int
     pace : Fraction
         Frames of the row from one frame to the next; with an easing, on average.
@@ -122,7 +122,7 @@ class Remapped:
     ease : str
     """
 
-    row: Row
+    sequence: ItemSequence
     count: int
     pace: Fraction
     repeat: int = 1
@@ -130,7 +130,7 @@ class Remapped:
 
     def at(self, place: Fraction) -> Node:
         """See `Track.at`."""
-        whole = self.row.count * self.repeat
+        whole = self.sequence.count * self.repeat
         if self.ease == "linear":
             found = place * self.pace
         else:
@@ -138,7 +138,7 @@ class Remapped:
         # An easing that swings leaves the row at its ends, and so does a place within a last frame that is rounded.
         if not 0 <= found < whole:
             found = Fraction(0 if found < 0 else whole - 1)
-        return self.row.at(found % self.row.count)
+        return self.sequence.at(found % self.sequence.count)
 
 
 @dataclass(frozen=True)
@@ -166,14 +166,14 @@ class Together:
         return float(np.clip(lane_values(keys, np.array([phase]))[0], 0, 1))
 
 
-def gone_in(track: Track) -> Iterator[Gone]:
+def missing_items(track: Track) -> Iterator[MissingItem]:
     """All holes of a track, within others too."""
-    if isinstance(track, Gone):
+    if isinstance(track, MissingItem):
         yield track
     within: Sequence[Track] = ()
-    if isinstance(track, (Row, Together)):
+    if isinstance(track, (ItemSequence, Together)):
         within = track.tracks
     elif isinstance(track, Remapped):
-        within = (track.row,)
+        within = (track.sequence,)
     for one in within:
-        yield from gone_in(one)
+        yield from missing_items(one)

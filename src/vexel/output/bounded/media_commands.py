@@ -39,7 +39,7 @@ from vexel.output.leaving import command_line
 from vexel.output.looking.trial import Trial, try_recipe
 from vexel.output.reading.picture_file import png_of, thumbnail
 from vexel.output.reel.analyse import picture_findings
-from vexel.output.reel.brought import brought
+from vexel.output.reel.import_media import import_media
 from vexel.output.reel.draw import fitted_into, image_of
 from vexel.output.reel.kept_media import KeptMedia, KeptPictures
 from vexel.output.reel.open_reel import OpenReel, open_reel, still_of
@@ -90,7 +90,7 @@ class MediaCommands:
 
     def imported(self, places: list[Path], folder: Path) -> Imported:
         """Items and sounds that files make."""
-        found = brought(places, folder)
+        found = import_media(places, folder)
         return Imported(found.items, found.sounds)
 
     def hold(self, token: int, order: ReelOrder) -> None:

@@ -53,7 +53,7 @@ def _sound_level(reel: OpenReel) -> list[Finding]:
 def cut_findings(reel: OpenReel) -> tuple[list[Finding], str]:
     """Look at the pictures on both sides of cuts; what is found, and what was not looked at."""
     plan = reel.plan
-    overlaps = plan.row.overlaps if plan.row else ()
+    overlaps = plan.sequence.overlaps if plan.sequence else ()
     cuts = [number for number, overlap in enumerate(overlaps, 1) if not overlap]
     left_out = f"Of {len(cuts):,} cuts the first {MOST_CUTS} are looked at" if len(cuts) > MOST_CUTS else ""
     found = (_of_cut(reel, number) for number in cuts[:MOST_CUTS])
@@ -63,8 +63,8 @@ def cut_findings(reel: OpenReel) -> tuple[list[Finding], str]:
 def _of_cut(reel: OpenReel, number: int) -> Finding | None:
     """What is off where an item ends and the one of this number begins."""
     plan = reel.plan
-    assert plan.row is not None
-    cut, (one, other) = plan.starts[number], plan.row.tracks[number - 1 : number + 1]
+    assert plan.sequence is not None
+    cut, (one, other) = plan.starts[number], plan.sequence.tracks[number - 1 : number + 1]
     if not 0 < cut < plan.frames or not (isinstance(one, Playing) and isinstance(other, Playing)):
         return None
     names = plan.names[number - 1 : number + 1]

@@ -14,7 +14,7 @@ from vexel.core.document.label import Label
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.reel.item_spec import Fit, TitleItem
 from vexel.core.reel.layout import CellPlace, placed_cells
-from vexel.core.reel.node import Card, Cells, MissingMedia, Mixed, Moved, Node, Plain, ReelFrame, Shown
+from vexel.core.reel.node import Card, Cells, MissingMedia, Mixed, Node, Plain, ReelFrame, Shown, SideTransition
 from vexel.core.reel.reel_spec import MarkSpec
 from vexel.disk.named_place import named_place
 from vexel.imaging.codes import to_bytes
@@ -78,7 +78,7 @@ class Brush:
             if self.is_clear:
                 return mixed_with(one, other, Fraction(node.share).limit_denominator(1 << 16))
             return mixed_codes(one, other, node.share)
-        if isinstance(node, Moved):
+        if isinstance(node, SideTransition):
             return _moved(one, other, node)
         edge = round(width * node.place)
         return np.concatenate([one[:, :edge], other[:, edge:]], axis=1)
@@ -157,7 +157,7 @@ def fitted_into(pixels: Pixels, width: int, height: int, fit: Fit) -> Pixels:
     return np.ascontiguousarray(pixels[top : top + height, left : left + width])
 
 
-def _moved(one: Pixels, other: Pixels, node: Moved) -> Pixels:
+def _moved(one: Pixels, other: Pixels, node: SideTransition) -> Pixels:
     """The second comes in over the first, or pushes it out, by whole pixels."""
     axis = 1 if node.towards in ("left", "right") else 0
     length = one.shape[axis]

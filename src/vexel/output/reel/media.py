@@ -154,7 +154,7 @@ def look_of(shot: Shot) -> dict[str, str]:
 
 def shows_the_same(one: Shot, other: Shot) -> bool:
     """Whether two shots give the same frames, apart from their names and outputs."""
-    return one.seen == other.seen
+    return one.frame_content == other.frame_content
 
 
 def _is_whole(shot: Shot) -> bool:

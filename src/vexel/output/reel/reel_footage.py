@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from vexel.core.errors import Failure, Mistake
 from vexel.core.reel.item_spec import ReelItem
 from vexel.core.reel.node import ReelFrame, Shown
-from vexel.core.reel.tracks import gone_in
+from vexel.core.reel.tracks import missing_items
 from vexel.core.time.clock import Clock
 from vexel.core.wording import counted, slug
 from vexel.output.footage.footage import Footage
@@ -107,7 +107,7 @@ def footage_of_reel(reel: OpenReel) -> ReelFootage:
         ref, error = next(iter(reel.gone.items()))
         more = f", and {len(reel.gone) - 1} more" if len(reel.gone) > 1 else ""
         raise Failure(f"{ref.label} of the reel is missing{more}: {error}")
-    for gone in gone_in(plan.row) if plan.row else ():
+    for gone in missing_items(plan.sequence) if plan.sequence else ():
         if gone.why:
             raise Mistake(gone.why)
     for ref, media in reel.media.items():

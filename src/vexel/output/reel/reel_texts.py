@@ -24,7 +24,7 @@ def caption_label(layout: LayoutItem, text: str, place: CellPlace, width: int, h
 def texts_of(plan: ReelPlan) -> Iterator[Label]:
     """Labels at the first and the last frame, titles, and the captions of layouts that fill the frame."""
     reel = plan.reel
-    if plan.row is not None and reel.labels:
+    if plan.sequence is not None and reel.labels:
         for number in {0, max(plan.frames - 1, 0)}:
             yield from plan.labels_at(number)
     for item in reel.walked():

@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import TypeAlias
 
 from vexel.core.reel.layout import placed_cells
-from vexel.core.reel.node import Cells, Divided, Mixed, Moved, Node, Shown
+from vexel.core.reel.node import Cells, Divided, Mixed, Node, Shown, SideTransition
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.output.job.memory import room
 from vexel.output.job.pictures import Pixels
@@ -90,7 +90,7 @@ def placed_frames(node: Node, width: int, height: int) -> Iterator[Placed]:
     """All frames that a tree shows, with their sizes."""
     if isinstance(node, Shown):
         yield node, width, height
-    elif isinstance(node, (Mixed, Moved, Divided)):
+    elif isinstance(node, (Mixed, SideTransition, Divided)):
         for one in (node.one, node.other):
             yield from placed_frames(one, width, height)
     elif isinstance(node, Cells):

@@ -58,7 +58,7 @@ class Decorated:
         return self.build.__code__.co_firstlineno
 
     @property
-    def sees(self) -> tuple[str, ...]:
+    def time_inputs(self) -> tuple[str, ...]:
         """Attributes of the instant that the function takes."""
         return SEEN if "instant" in self.takes else tuple(name for name in SEEN if name in self.takes)
 

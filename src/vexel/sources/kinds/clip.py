@@ -81,7 +81,7 @@ class ClipFile:
             ("alpha", "yes" if (first[..., 3] < 255).any() or self.keeps_alpha else "none seen"),
         ]
         return SourceFacts(
-            sees=("slot",),
+            time_inputs=("slot",),
             pictures=True,
             source_frames=frames,
             size=(first.shape[1], first.shape[0]),
@@ -103,7 +103,7 @@ class ClipFile:
 
     def show(self, asked: FrameRequest) -> NDArray[np.uint8]:
         """A frame by its number; see `Source.show`."""
-        slot, part = int(asked.seen["slot"]), float(Fraction(asked.seen.get("part", 0)))
+        slot, part = int(asked.time_inputs["slot"]), float(Fraction(asked.time_inputs.get("part", 0)))
         now = stamp_of(self._file)
         if asked.stamp and asked.stamp != (f"{now}|{now}" if part else now):
             raise SourceError(f"{self._file.name} has changed since this was planned: capture again")

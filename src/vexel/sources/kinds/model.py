@@ -16,7 +16,7 @@ class ModelFile:
 
     def __init__(self, file: Path) -> None:
         self._code = CodeFile(file, Model)
-        self.facts = SourceFacts(tuple(self._code.marked.dials), self._code.marked.sees)
+        self.facts = SourceFacts(tuple(self._code.marked.dials), self._code.marked.time_inputs)
 
     @property
     def readings(self) -> list[Reading]:
@@ -26,7 +26,7 @@ class ModelFile:
     def show(self, asked: FrameRequest) -> list[Part]:
         """Run the building function; see `Source.show`."""
         seed_global(0)
-        result = self._code.call(self._code.marked, **self._code.arguments(asked.dials, asked.seen))
+        result = self._code.call(self._code.marked, **self._code.arguments(asked.dials, asked.time_inputs))
         if result is None:
             raise SourceError(
                 f"{self._code.place} returned None; it must return a PyVista mesh, a part or a list of them",

@@ -72,7 +72,7 @@ class ObjectFile:
         self._stands_on_y = stands_on_y
         seconds = self._model.seconds if self._model else 0.0
         self.facts = SourceFacts(
-            sees=("seconds",) if seconds else (),
+            time_inputs=("seconds",) if seconds else (),
             up="y" if stands_on_y else "z",
             up_stated=held in Y_UP,
             up_guess=guess,
@@ -86,7 +86,7 @@ class ObjectFile:
         """The parts, at their place in the animation where the file has one; see `Source.show`."""
         if self._model is None or not self._model.seconds:
             return self._parts
-        at, lasts = float(asked.seen.get("seconds", 0)), self._model.seconds
+        at, lasts = float(asked.time_inputs.get("seconds", 0)), self._model.seconds
         return self._upright(self._model.parts_at(at if at <= lasts else at % lasts))
 
     def _upright(self, parts: list[Part]) -> list[Part]:

@@ -67,7 +67,7 @@ class PageFile:
         length, untamed = self._looked_at()
         findings = (SourceFinding("untamed", {"what": ", ".join(untamed)}),) if untamed else ()
         return SourceFacts(
-            dials, ("frame", "rate"), pictures=True, walks=True, settings=names, length=length, findings=findings
+            dials, ("frame", "rate"), pictures=True, sequential=True, settings=names, length=length, findings=findings
         )
 
     def _looked_at(self) -> tuple[AnimationLength | None, list[str]]:
@@ -101,7 +101,7 @@ class PageFile:
                 f"{asked.size[1]:,} with {asked.samples} samples take {longest:,}: make the picture smaller, or "
                 "take fewer samples"
             )
-        frame = int(asked.seen["frame"])
+        frame = int(asked.time_inputs["frame"])
         opened = self._nearest(asked, frame) or self._open(asked)
         try:
             return opened.picture(frame)
@@ -163,7 +163,7 @@ class OpenedPage:
         self._file, self._name, self._seed = file, name, seed
         self._place = (*asked.layout, _ratio(asked))
         self._clear = asked.background == TRANSPARENT
-        self._rate = Fraction(asked.seen["rate"])
+        self._rate = Fraction(asked.time_inputs["rate"])
         self._dials = dict(asked.dials)
         self._site = Site(file.parent, file.name)
         self._tab: Tab | None = None
@@ -288,7 +288,7 @@ def look_of(asked: FrameRequest) -> tuple[object, ...]:
     """All that a page's picture depends on beside the frame."""
     dials = tuple(sorted(asked.dials.items()))
     return (
-        Fraction(asked.seen["rate"]),
+        Fraction(asked.time_inputs["rate"]),
         dials,
         asked.layout,
         asked.size,

@@ -68,7 +68,7 @@ class SeriesFile:
         dials: tuple[Dial, ...] = ()
         sees: tuple[str, ...] = ("slot",)
         if self._drawing:
-            dials, sees = tuple(self._drawing.marked.dials), ("slot", *self._drawing.marked.sees)
+            dials, sees = tuple(self._drawing.marked.dials), ("slot", *self._drawing.marked.time_inputs)
         rate = "" if self._rate is None else str(Rate.parse(self._rate, MAX_SOURCE_RATE).fps)
         times = tuple(map(str, data.times)) if self._rate is None else ()
         stamps = tuple(data.stamp(number) for number in range(data.count))
@@ -85,8 +85,8 @@ class SeriesFile:
 
     def show(self, asked: FrameRequest) -> Shown:
         """The picture of a slice; see `Source.show`."""
-        number = int(asked.seen["slot"])
-        part = Fraction(asked.seen.get("part", 0))
+        number = int(asked.time_inputs["slot"])
+        part = Fraction(asked.time_inputs.get("part", 0))
         value = self._value(number, part)
         if self._drawing is not None:
             return self._drawn(value, number, asked)
@@ -110,7 +110,7 @@ class SeriesFile:
         code = self._drawing
         assert code is not None
         sketch = code.marked
-        seen = {name: seen for name, seen in asked.seen.items() if name not in ("slot", "part")}
+        seen = {name: seen for name, seen in asked.time_inputs.items() if name not in ("slot", "part")}
         data = {"slice": value, "number": number, "slices": self._data.count}
         return shown(
             asked,

@@ -63,7 +63,7 @@ class SimulationFile:
 
     def show(self, asked: FrameRequest) -> Shown:
         """Bring the state to the frame's step and show it; see `Source.show`."""
-        simulation, step = self._code.marked, int(asked.seen["step"])
+        simulation, step = self._code.marked, int(asked.time_inputs["step"])
         self._set(asked.dials)
         self._reach(step)
         given = {"state": self._state, "time": float(step * simulation.step), "step": step}

@@ -21,7 +21,7 @@ class SketchFile:
     def __init__(self, file: Path, seed: int = 0) -> None:
         self._code = CodeFile(file, Sketch)
         self._seed = seed
-        self.facts = SourceFacts(tuple(self._code.marked.dials), self._code.marked.sees)
+        self.facts = SourceFacts(tuple(self._code.marked.dials), self._code.marked.time_inputs)
 
     @property
     def readings(self) -> list[Reading]:
@@ -36,7 +36,7 @@ class SketchFile:
             asked,
             sketch.takes,
             self._seed,
-            lambda more: self._code.call(sketch, **self._code.arguments(asked.dials, asked.seen, **more)),
+            lambda more: self._code.call(sketch, **self._code.arguments(asked.dials, asked.time_inputs, **more)),
             lambda wrong: SourceError(f"{self._code.place} returned {wrong}", self._code.line),
         )
 

@@ -75,7 +75,7 @@ class StillsFolder:
         headers = headers_of(self._folder, self._members)
         size, about, findings = report(self._folder, self._sequence, self._members, headers, self._gaps, self._layer)
         return SourceFacts(
-            sees=("slot",), pictures=True, source_frames=self._slots, size=size, about=about, findings=findings
+            time_inputs=("slot",), pictures=True, source_frames=self._slots, size=size, about=about, findings=findings
         )
 
     def show(self, asked: FrameRequest) -> Picture:
@@ -97,7 +97,7 @@ class StillsFolder:
 
     def _members_at(self, asked: FrameRequest) -> list[tuple[Member, Fraction]]:
         """Members at a slot, or between it and the next, with their weights; unchanged since the plan."""
-        slot, part = int(asked.seen["slot"]), Fraction(asked.seen.get("part", 0))
+        slot, part = int(asked.time_inputs["slot"]), Fraction(asked.time_inputs.get("part", 0))
         shares = [(slot, 1 - part), ((slot + 1) % len(self._shown), part)] if part else [(slot, Fraction(1))]
         mixes = [(self._mix(self._shown[number]), share) for number, share in shares]
         now = "|".join(_stamp([(self._now(member), weight) for member, weight in mix]) for mix, _ in mixes)

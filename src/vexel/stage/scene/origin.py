@@ -11,7 +11,7 @@ import pyvista as pv
 from numpy.typing import NDArray
 
 from vexel.core.camera.framing import Sphere
-from vexel.core.evaluate.frame_spec import CameraPose, Look
+from vexel.core.evaluate.frame_spec import CameraPose, ShutterSample
 from vexel.sources.meshes.parts import Part
 
 Array = NDArray[np.float64]
@@ -35,7 +35,7 @@ def part_about(part: Part, origin: Array) -> Part:
     return replace(part, mesh=mesh)
 
 
-def look_about(look: Look, origin: Array) -> Look:
+def look_about(look: ShutterSample, origin: Array) -> ShutterSample:
     """A look with its camera and its ground relative to an origin."""
     if not origin.any():
         return look

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from vtkmodules.util.numpy_support import numpy_to_vtkIdTypeArray, vtk_to_numpy
 from vtkmodules.vtkCommonDataModel import vtkCellArray
 
-from vexel.core.evaluate.frame_spec import Look
+from vexel.core.evaluate.frame_spec import ShutterSample
 from vexel.sources.meshes.parts import Part
 from vexel.stage.scene.layers import BEHIND, DECLARED, surface_mapper
 from vexel.stage.scene.light import CLAY, shade_code
@@ -63,7 +63,7 @@ def part_actor(plotter: pv.Plotter, part: Part) -> pv.Actor:
     return actor
 
 
-def ends_of(part: Part, look: Look) -> tuple[float, float]:
+def ends_of(part: Part, look: ShutterSample) -> tuple[float, float]:
     """Values at the ends of a part's colour map: driven, or the part's own, or those of the whole shot."""
     low, high = look.ranges.get(part.scalars) or part.mesh.get_data_range(part.scalars)
     low, high = (low if part.low is None else part.low), (high if part.high is None else part.high)

@@ -11,7 +11,7 @@ from vtkmodules.vtkRenderingCore import vtkLight
 
 from vexel.core.camera.framing import Sphere, distance_to_fill, sphere_about
 from vexel.core.document.background import TRANSPARENT, rgb
-from vexel.core.evaluate.frame_spec import CameraPose, Look
+from vexel.core.evaluate.frame_spec import CameraPose, ShutterSample
 from vexel.imaging.premultiplied import sample_of_light
 from vexel.sources.meshes.parts import Part, with_clear_colours
 from vexel.stage.lines.wireframe import Wire, wire_mask, wire_of
@@ -65,7 +65,7 @@ class Scene:
         self._stage: Mapping[str, float] = {}
         self.turned: NDArray[np.float64] | None = None
 
-    def show(self, parts: list[Part], look: Look) -> None:
+    def show(self, parts: list[Part], look: ShutterSample) -> None:
         """Put parts on the stage, unless they are there already, and set their look."""
         if self._shown is not parts:
             self.renderer.RemoveAllViewProps()
@@ -86,7 +86,7 @@ class Scene:
             self._learn_backs()
         self._set(look)
 
-    def about_origin(self, look: Look) -> Look:
+    def about_origin(self, look: ShutterSample) -> ShutterSample:
         """A look at the world as a look at what is drawn; see `vexel.stage.scene.origin`."""
         return look_about(look, self._origin)
 
@@ -110,7 +110,7 @@ class Scene:
         # Its last event before the graphics library draws; a rule stands until another one is set.
         actor.mapper.AddObserver("EndEvent", set_rule)
 
-    def _set(self, look: Look) -> None:
+    def _set(self, look: ShutterSample) -> None:
         """Light, opacities and ends of colour maps."""
         clear, self._stage = False, look.stage
         for number, (actor, part) in enumerate(zip(self._actors, self._parts, strict=True)):
@@ -219,7 +219,7 @@ class Scene:
             self.renderer.SetBackgroundAlpha(1.0)
 
     def shift(self, pixel: NDArray[np.float64], lens: NDArray[np.float64], camera: CameraPose) -> None:
-        """Look from beside the pixel's centre, and from beside the lens's middle.
+        """ShutterSample from beside the pixel's centre, and from beside the lens's middle.
 
         Parameters
         ----------

@@ -14,7 +14,7 @@ from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from vexel.core.document.background import TRANSPARENT
-from vexel.core.evaluate.frame_spec import CameraPose, Look
+from vexel.core.evaluate.frame_spec import CameraPose, ShutterSample
 from vexel.stage.scene.draw_style import SOLID
 from vexel.stage.scene.light import toward
 from vexel.stage.scene.scene import Scene
@@ -82,12 +82,12 @@ def lens_of(camera: CameraPose, size: tuple[int, int], centre: NDArray[np.float6
     return Lens(position, forward, right, np.cross(right, forward), columns, rows, camera.parallel_high > 0)
 
 
-def wants_shadows(look: Look) -> bool:
+def wants_shadows(look: ShutterSample) -> bool:
     """Whether a look has any."""
     return any(name in look.stage for name in ("shadow", "surround", "ground"))
 
 
-def key_direction(look: Look) -> NDArray[np.float64]:
+def key_direction(look: ShutterSample) -> NDArray[np.float64]:
     """Unit vector toward the key light, in the world."""
     camera = look.camera
     assert camera is not None

@@ -128,7 +128,7 @@ def distance_at(shot_id: str, json: FramePoint) -> DistanceBody:
     prepared = services().prepared(small)
     spec = prepared.plan.frame_spec(_frame(small, json.frame))
     distance = services().stage.distance(prepared.at, spec, json.x, json.y)
-    pose = spec.looks[0].camera
+    pose = spec.shutter_samples[0].camera
     if distance is None or pose is None:
         return DistanceBody(distance=None, point=None)
     return DistanceBody(

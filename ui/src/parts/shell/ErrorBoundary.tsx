@@ -3,11 +3,11 @@ import { ErrorAlert } from "../ErrorAlert";
 
 interface Props {
   /** Another one is shown afresh. */
-  place: string;
+  page: string;
   children: ReactNode;
 }
 
-/** Shows an error of one place in that place, so that the rest of the page works on. */
+/** Shows an error of one page within it, so that the rest of the application keeps working. */
 export class ErrorBoundary extends Component<Props, { error: Error | null }> {
   override state = { error: null };
 
@@ -16,7 +16,7 @@ export class ErrorBoundary extends Component<Props, { error: Error | null }> {
   }
 
   override componentDidUpdate(before: Props) {
-    if (before.place !== this.props.place && this.state.error) this.setState({ error: null });
+    if (before.page !== this.props.page && this.state.error) this.setState({ error: null });
   }
 
   override render() {

@@ -3,7 +3,7 @@ import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { CloseButton } from "../CloseButton";
 import { shortcutOf, withKeys } from "./shortcuts";
 
-const HelpText = lazy(async () => ({ default: (await import("../../places/guides/HelpText")).HelpText }));
+const HelpText = lazy(async () => ({ default: (await import("../../pages/guides/HelpText")).HelpText }));
 
 /** Shortcuts and guides, by the key ? anywhere. */
 export function Help() {

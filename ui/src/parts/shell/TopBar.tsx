@@ -9,7 +9,7 @@ import { applyTheme, keptTheme } from "./theme";
 
 const KEY = "vexel-bench";
 
-/** The places in the order of the work, and what is going on now. */
+/** The pages in the order of the work, and the running jobs. */
 export function TopBar() {
   const bench = useLastBench();
   const place = ({ isActive }: { isActive: boolean }) =>
@@ -20,7 +20,7 @@ export function TopBar() {
         <img src="/mark.svg" alt="" className="size-6" />
         Vexel
       </Link>
-      <nav aria-label="Places" className="flex">
+      <nav aria-label="Pages" className="flex">
         <NavLink to="/" end className={place}>
           Shots
         </NavLink>

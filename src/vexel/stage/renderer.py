@@ -15,7 +15,7 @@ from vexel.core.checks.clearance_findings import Clearance
 from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.passes import PASSES
 from vexel.core.errors import SourceError
-from vexel.core.evaluate.frame_spec import FrameSpec, Look, Seen
+from vexel.core.evaluate.frame_spec import FrameSpec, ShutterSample, TimeInputs
 from vexel.core.evaluate.source_facts import Moment, Point, SourceAt, SourceFacts, Subject
 from vexel.imaging.image_bytes import encoded_png
 from vexel.imaging.light import Picture, encoded, light_of, mixed, mixed_light
@@ -51,7 +51,7 @@ def load(kind: str) -> None:
         import vexel.stage.subject_bounds  # noqa: F401
 
 
-class Stage:
+class Renderer:
     """One scene, its source, and the last few states of that source.
 
     Attributes
@@ -166,7 +166,7 @@ class Stage:
             return self._deep_file(at, spec)
         source = self._open(at)
         if isinstance(source, Encoded) and not spec.labels and not spec.backdrop:
-            data = source.png(_asked_by(spec, spec.looks[0]))
+            data = source.png(_asked_by(spec, spec.shutter_samples[0]))
             if _png_size(data) == (spec.width, spec.height) and _is_final(data, spec):
                 return data
         picture = self.picture(at, spec)
@@ -174,17 +174,17 @@ class Stage:
         return png_bytes(written, is_colour=not PASSES[spec.render_pass].data)
 
     def _depth_file(self, at: SourceAt, spec: FrameSpec) -> bytes:
-        near, far = spec.looks[0].ranges["distance"]
+        near, far = spec.shutter_samples[0].ranges["distance"]
         if spec.format != "exr":
             return with_text(encoded_png(self.distances(at, spec), is_colour=False), depth_texts(near, far))
         from vexel.stage.exr import exr_bytes
 
-        depths = self._set(at, spec.looks[0], spec).depths(spec, spec.looks[0])
+        depths = self._set(at, spec.shutter_samples[0], spec).depths(spec, spec.shutter_samples[0])
         return exr_bytes({"Z": depths}, {"depthNear": near, "depthFar": far})
 
     def _normals_file(self, at: SourceAt, spec: FrameSpec) -> bytes:
         """Normals with more than 8 bits: unchanged in OpenEXR, as codes from 0 to 65,535 in PNG."""
-        normals = self._set(at, spec.looks[0], spec).normals(spec, spec.looks[0])
+        normals = self._set(at, spec.shutter_samples[0], spec).normals(spec, spec.shutter_samples[0])
         if spec.format != "exr":
             there = normals[..., 3:]
             return data_png_bytes(np.concatenate([0.5 * (normals[..., :3] + there), there], axis=2))
@@ -213,7 +213,7 @@ class Stage:
         if spec.backdrop:
             light = self._light(at, replace(spec, backdrop=""))
             return each_eye(light, spec, lambda eye: laid(eye, spec.backdrop, at.backdrop))
-        first = self._shown(at, _asked_by(spec, spec.looks[0]))
+        first = self._shown(at, _asked_by(spec, spec.shutter_samples[0]))
         if isinstance(first, np.ndarray):
             return light_of(self._mean_picture(at, spec, first))
         if spec.fade is not None:
@@ -226,7 +226,7 @@ class Stage:
 
     def picture(self, at: SourceAt, spec: FrameSpec) -> NDArray[np.uint8]:
         """The pixels of a frame, shape (H, W, 4), uint8, sRGB with straight alpha."""
-        first = self._shown(at, _asked_by(spec, spec.looks[0]))
+        first = self._shown(at, _asked_by(spec, spec.shutter_samples[0]))
         if spec.backdrop and spec.fade is None:
             # Never by 8 bits of alpha, which are coarse where little covers.
             pixels = encoded(self._light(at, spec))
@@ -258,11 +258,11 @@ class Stage:
 
     def distances(self, at: SourceAt, spec: FrameSpec) -> NDArray[np.uint16]:
         """The pass of distances, shape (H, W), uint16."""
-        return self._set(at, spec.looks[0], spec).distances(spec, spec.looks[0])
+        return self._set(at, spec.shutter_samples[0], spec).distances(spec, spec.shutter_samples[0])
 
     def _mean_picture(self, at: SourceAt, spec: FrameSpec, first: Picture) -> Picture:
         """What a source of pictures gives while the shutter is open, from its first look on."""
-        size, looks = (spec.width, spec.height), spec.looks
+        size, looks = (spec.width, spec.height), spec.shutter_samples
 
         def fit(picture: Picture) -> Picture:
             if picture.dtype == np.uint8:
@@ -287,10 +287,10 @@ class Stage:
         """Sample `number` of `count`, rendered, the top row first."""
         from vexel.stage.view import Sample
 
-        look = spec.looks[number if len(spec.looks) > 1 else 0]
+        look = spec.shutter_samples[number if len(spec.shutter_samples) > 1 else 0]
         return self._set(at, look, spec).sample(spec, look, Sample(number, count))
 
-    def _set(self, at: SourceAt, look: Look, spec: FrameSpec) -> "Sampler":
+    def _set(self, at: SourceAt, look: ShutterSample, spec: FrameSpec) -> "Sampler":
         """The scene with what a look sees on it."""
         shown = self._shown(at, _asked_by(spec, look))
         if isinstance(shown, np.ndarray) or look.camera is None:
@@ -330,7 +330,7 @@ class Stage:
     def _shown(self, at: SourceAt, asked: FrameRequest) -> Shown:
         """What the source shows; its last few geometries are remembered, since a camera goes round them."""
         source = self._open(at)
-        state = (tuple(sorted(asked.dials.items())), tuple(sorted(asked.seen.items())), asked.layout)
+        state = (tuple(sorted(asked.dials.items())), tuple(sorted(asked.time_inputs.items())), asked.layout)
         if state in self._subjects:
             return self._subjects[state]
         shown = source.show(asked)
@@ -384,27 +384,29 @@ def _png_size(data: bytes) -> tuple[int, int]:
     return int.from_bytes(data[16:20], "big"), int.from_bytes(data[20:24], "big")
 
 
-def _both(at: SourceAt, look: Look) -> SourceError:
+def _both(at: SourceAt, look: ShutterSample) -> SourceError:
     return SourceError(
-        f"{at.file.name} gives a picture in some frames and geometry in frame {look.seen.get('frame', 0)}: "
+        f"{at.file.name} gives a picture in some frames and geometry in frame {look.time_inputs.get('frame', 0)}: "
         "return the same in all frames"
     )
 
 
-def _asked_by(spec: FrameSpec, look: Look) -> FrameRequest:
+def _asked_by(spec: FrameSpec, look: ShutterSample) -> FrameRequest:
     size = (spec.width, spec.height)
-    return _asked(look.dials, look.seen, size, spec.layout, spec.background, spec.samples)
+    return _asked(look.dials, look.time_inputs, size, spec.layout, spec.background, spec.samples)
 
 
 def _asked(
     dials: dict[str, float],
-    seen: Seen,
+    time_inputs: TimeInputs,
     size: tuple[int, int],
     layout: tuple[int, int],
     background: str,
     samples: int,
 ) -> FrameRequest:
     exact = {
-        name: value if isinstance(value, int) else Fraction(value) for name, value in seen.items() if name != "stamp"
+        name: value if isinstance(value, int) else Fraction(value)
+        for name, value in time_inputs.items()
+        if name != "stamp"
     }
-    return FrameRequest(dials, exact, size, layout, background, samples, str(seen.get("stamp", "")))
+    return FrameRequest(dials, exact, size, layout, background, samples, str(time_inputs.get("stamp", "")))

@@ -54,7 +54,7 @@ export function Bench() {
   const playIn = usePlayIn(shot, rate, playing, edits.play);
   const [message, setMessage] = useState<ToastMessage | null>(null);
   const filming = useFilming(shot, frame, edits, setAt, (name) =>
-    setMessage({ words: `${name} saved`, act: { label: "Show the views", onAct: () => setTopic("orbit") } }),
+    setMessage({ words: `${name} saved`, act: { label: "Show the views", onAct: () => setTopic("camera") } }),
   );
   useCodeWhenBroken(shot, setTopic);
   const proofs = useProofs(shot, frame, filming.cameraPass);

@@ -68,7 +68,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
         <div className="mt-3 grid grid-cols-[2fr_3fr] gap-6">
           <section>
             <h3 className="mb-1.5 font-semibold">Your own file</h3>
-            <DropPlace busy={busy} onFiles={(files) => make.mutate({ files })} />
+            <DropZone busy={busy} onFiles={(files) => make.mutate({ files })} />
             <form
               className="mt-3 flex items-end gap-2"
               onSubmit={(event) => {
@@ -131,7 +131,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
   );
 }
 
-function DropPlace({ busy, onFiles }: { busy: boolean; onFiles: (files: File[]) => void }) {
+function DropZone({ busy, onFiles }: { busy: boolean; onFiles: (files: File[]) => void }) {
   const [over, setOver] = useState(false);
   return (
     <label

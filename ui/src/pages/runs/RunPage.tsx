@@ -14,7 +14,7 @@ import { RemoveRun } from "./RemoveRun";
 import { active, doneOf, stateWords } from "./words";
 
 /** One run: how it stands, its frames, and the files that come of it. */
-export function RunPlace() {
+export function RunPage() {
   const id = Number(useParams().runId);
   const queries = useQueryClient();
   const navigate = useNavigate();

@@ -23,7 +23,7 @@ import { usePlaying } from "./usePlaying";
 import { useReel } from "./useReel";
 
 /** The reel: items as cards in a row, the picture above, what is selected beside it. */
-export function ReelPlace() {
+export function ReelPage() {
   const { reelId = "" } = useParams();
   const { data } = useQuery(reelsQuery);
   const reels = data?.reels ?? [];

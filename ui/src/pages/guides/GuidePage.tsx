@@ -8,7 +8,7 @@ import { anchorOf, GUIDES, guideText } from "./guides";
 import { Shortcuts } from "./Shortcuts";
 
 /** A guide, with the others beside it; served by Vexel itself. */
-export function GuidePlace() {
+export function GuidePage() {
   const { name = GUIDES[0].name } = useParams();
   const { hash } = useLocation();
   const keys = name === "shortcuts";

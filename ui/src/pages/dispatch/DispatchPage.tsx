@@ -9,7 +9,7 @@ import { keyOf } from "./subject";
 import { useDispatch } from "./useDispatch";
 
 /** Dispatch: what leaves the project, a row a file, each proven. */
-export function DispatchPlace() {
+export function DispatchPage() {
   const dispatch = useDispatch();
   const { subject, files, order } = dispatch;
   if (!subject)

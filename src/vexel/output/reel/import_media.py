@@ -1,4 +1,4 @@
-"""What files that are brought to a reel become: items of it, and sounds."""
+"""Import media files into a reel, as items and sounds."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -14,21 +14,21 @@ from vexel.sources.pictures.image_sequence import sequence_of
 from vexel.sources.video.opening import open_media
 
 STILL_SECONDS = 3
-"""That a single image is shown for."""
+"""Length of a single image."""
 SOUNDS = (".wav", ".mp3", ".flac", ".ogg", ".oga", ".opus", ".m4a", ".aac", ".aif", ".aiff")
 CLIPS = (".mp4", ".mov", ".webm", ".mkv", ".avi", ".m4v", ".gif", ".apng")
 
 
 @dataclass(frozen=True)
-class Brought:
-    """Items and sounds as a reel's document says them."""
+class ImportedMedia:
+    """Items and sounds, in the form of a reel's document."""
 
     items: list[dict[str, Any]]
     sounds: list[dict[str, Any]]
 
 
-def brought(places: Sequence[Path], folder: Path) -> Brought:
-    """Items and sounds of files, their paths as seen from `folder`.
+def import_media(places: Sequence[Path], folder: Path) -> ImportedMedia:
+    """Make items and sounds of files, with paths relative to `folder`.
 
     Images that count on are one item, others one each.
 
@@ -44,8 +44,8 @@ def brought(places: Sequence[Path], folder: Path) -> Brought:
     for place in places:
         if place not in known:
             raise Mistake(
-                f"{place.name} is no video, image or sound that a reel can show or play: make a shot of it "
-                "on the page Shots, or bring another file"
+                f"{place.name} is not a video, image or sound that a reel can play: make a shot of it "
+                "on the page Shots, or import another file"
             )
 
     def said(place: Path) -> str:
@@ -60,7 +60,7 @@ def brought(places: Sequence[Path], folder: Path) -> Brought:
             names = sequence_of(group[0].name, [place.name for place in group])
             assert names is not None
             items.append({"kind": "stills", "file": said(group[0].with_name(names.pattern))})
-    return Brought(items, [{"file": said(_heard(place))} for place in sounds])
+    return ImportedMedia(items, [{"file": said(_heard(place))} for place in sounds])
 
 
 def _grouped(images: Sequence[Path]) -> Iterator[list[Path]]:

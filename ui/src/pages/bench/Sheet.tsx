@@ -11,7 +11,7 @@ import { SourceSheet } from "./sheets/source/SourceSheet";
 const SHEETS: Record<Exclude<Topic, "code">, { title: string; Body: () => React.ReactNode }> = {
   source: { title: "Source", Body: SourceSheet },
   clock: { title: "Clock", Body: ClockSheet },
-  orbit: { title: "Camera", Body: RigSheet },
+  camera: { title: "Camera", Body: RigSheet },
   lens: { title: "Lens", Body: LensSheet },
   lanes: { title: "Lanes", Body: LanesSheet },
   picture: { title: "Picture", Body: PictureSheet },
