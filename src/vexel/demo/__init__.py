@@ -35,7 +35,7 @@ def demo_sources() -> list[dict[str, str]]:
 
 
 def demo_shot(name: str, home: Path) -> Shot:
-    """The shot that shows a demo source; its files are brought into the project.
+    """The shot that shows a demo source; its files are copied into the project.
 
     Raises
     ------

@@ -21,7 +21,7 @@ def kind_of(file: Path) -> str:
     Raises
     ------
     Mistake
-        When it is none, with what could be brought instead.
+        When it is none, with the kinds that are accepted.
     """
     suffix = file.suffix.lower()
     if suffix == ".py":

@@ -1,4 +1,4 @@
-"""Opens a project's SQLite database, brought up to date by its migrations."""
+"""Opens a project's SQLite database, after its migrations."""
 
 from pathlib import Path
 from typing import Any

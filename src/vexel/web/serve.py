@@ -46,7 +46,7 @@ def serve_home(
     bound = _bound(port)
     port = bound.getsockname()[1]
     new = is_new(home)
-    # Before anything of the project is opened, or brought to its newest form.
+    # Before anything of the project is opened or migrated.
     lock = HomeLock(home.absolute(), f"http://127.0.0.1:{port}")
     lay_out(home)
     project = Project(home)

@@ -59,7 +59,7 @@ export function useNews() {
     const take = (news: News) => {
       switch (news.kind) {
         case "job":
-          // Lists of runs are brought up to date where they are: a long run sends two such pieces a second.
+          // Lists of runs are updated in place: a long run sends two such pieces a second.
           if (news.job === "run" && news.progress)
             queries.setQueriesData({ queryKey: ["runs"] }, (list: Runs | undefined) =>
               withProgress(list, news),

@@ -19,7 +19,7 @@ class SmallerFrames(Mistake):
 
 @dataclass(frozen=True)
 class Fitted:
-    """How a frame is brought to the file's size: a part of it, scaled, laid at a place.
+    """How a frame is fitted to the file's size: a part of it, scaled, at a position.
 
     Attributes
     ----------

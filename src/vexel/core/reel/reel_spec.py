@@ -86,7 +86,7 @@ class Reel(LengthSpec):
     mark: MarkSpec | None = None
     sound: list[SoundSpec] = Field(default=[], max_length=64)
     loudness: float | None = Field(
-        default=None, ge=-60, le=-5, description="LUFS to which the sound is brought (EBU R 128); null leaves it"
+        default=None, ge=-60, le=-5, description="loudness of the sound in LUFS (EBU R 128); null leaves it unchanged"
     )
     limit: bool = Field(default=False, description="whether peaks of the sound are held below -1 dBFS")
     markers: list[MarkerSpec] = Field(default=[], max_length=10_000)

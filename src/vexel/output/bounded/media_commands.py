@@ -39,8 +39,8 @@ from vexel.output.leaving import command_line
 from vexel.output.looking.trial import Trial, try_recipe
 from vexel.output.reading.picture_file import png_of, thumbnail
 from vexel.output.reel.analyse import picture_findings
-from vexel.output.reel.import_media import import_media
 from vexel.output.reel.draw import fitted_into, image_of
+from vexel.output.reel.import_media import import_media
 from vexel.output.reel.kept_media import KeptMedia, KeptPictures
 from vexel.output.reel.open_reel import OpenReel, open_reel, still_of
 from vexel.output.reel.reel_footage import footage_of_reel

@@ -77,7 +77,7 @@ class Source:
 
 @dataclass(frozen=True)
 class Placement:
-    """How frames are brought into a file's pictures.
+    """How frames are converted to the pictures of a file.
 
     Attributes
     ----------

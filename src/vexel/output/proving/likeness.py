@@ -32,7 +32,7 @@ def psnr(one: NDArray[np.float32], other: NDArray[np.float32]) -> float:
 def ssim(one: NDArray[np.float32], other: NDArray[np.float32]) -> float:
     """Structural similarity, -1 to 1, by a Gaussian of 11 pixels and 1.5 (Wang, Bovik, Sheikh, Simoncelli 2004).
 
-    Pictures are first brought down to about 256 pixels a side, the distance at which it was fitted to
+    Pictures are first reduced to about 256 pixels a side, the distance at which it was fitted to
     what people see, as its authors advise.
     """
     smaller = max(round(min(one.shape) / VIEWED), 1)

@@ -43,7 +43,7 @@ class ReelSound:
     folder : Path
         That their paths are relative to.
     loudness : float or None
-        LUFS to which the whole is brought.
+        Loudness of the whole, in LUFS.
     limit : bool
         Whether peaks are held below `CEILING`.
     """

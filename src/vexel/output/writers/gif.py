@@ -58,7 +58,7 @@ class GifWriter(Writer):
         self._gathering = _Gathering(self._palette) if self._palette.of == "take" else None
         self._painter: Any = None if self._gathering else _OwnPalettes(size, self._palette)
         self._container: Any = None
-        # While one picture is packed, the next is brought to the palette.
+        # While one picture is packed, the next is converted to the palette.
         self._packer = ThreadPoolExecutor(1)
         self._packing: deque[Future[None]] = deque()
         if self._delays.note:

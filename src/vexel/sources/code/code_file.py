@@ -148,7 +148,7 @@ def seed_global(seed: int) -> None:
 
 
 def _forget_modules_outside_packages() -> None:
-    """Drop modules that an earlier source brought from beside its own file."""
+    """Drop modules that an earlier source imported from its folder."""
     kept = tuple({sys.prefix, sys.base_prefix, str(Path(__file__).parents[2])})
     for name, module in list(sys.modules.items()):
         path = getattr(module, "__file__", None)

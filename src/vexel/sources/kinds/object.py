@@ -1,4 +1,4 @@
-"""Source kind ``object``: a mesh file, brought upright and with its own colours."""
+"""Source kind ``object``: a mesh file, turned upright and with its colours."""
 
 from collections.abc import Mapping
 from dataclasses import replace

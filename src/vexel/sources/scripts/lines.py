@@ -51,7 +51,7 @@ class Lines:
             self._gone[statement.lineno] = " " * statement.col_offset + by
 
     def moved(self, statements: list[ast.stmt]) -> list[str]:
-        """The lines of statements, brought to the margin, with comments and blank lines between them; no imports."""
+        """The lines of statements, without indentation, with comments and blank lines between them; no imports."""
         shown_lines = list(self._first)
         end = None
         for statement in statements:

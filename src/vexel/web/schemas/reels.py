@@ -62,7 +62,7 @@ class ToCapture(BaseModel):
 
 
 class ReelFiles(BaseModel):
-    """What files became that were brought to a reel."""
+    """Imported files, as items and sounds of a reel."""
 
     items: list[dict[str, Any]]
     sounds: list[dict[str, Any]]

@@ -41,7 +41,7 @@ class CodeBody(BaseModel):
     language: str
     writable: bool
     revision: int = Field(description="of its history; to be sent with the next text")
-    undo: bool = Field(description="whether an earlier text can be brought back")
+    undo: bool = Field(description="whether an earlier text can be restored")
     redo: bool
     proposal: ProposalBody | None = Field(description="for a Python file that marks no function")
 

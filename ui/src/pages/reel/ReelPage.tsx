@@ -61,7 +61,7 @@ function OneReel({ id }: { id: string }) {
     },
     on: { play: player.toggle, undo: edits.undo, redo: edits.redo },
   });
-  const brought = useMutation({
+  const imported = useMutation({
     mutationFn: ({ files }: { files: File[]; at: number }) => bring(id, files),
     onSuccess: (found, { at }) => {
       if (found.items.length > 0) add(found.items as unknown as Item[], at);
@@ -154,8 +154,8 @@ function OneReel({ id }: { id: string }) {
         {reel.reason}
       </p>
       <ErrorAlert
-        error={edits.error ?? brought.error ?? (reel.trouble || null)}
-        onClose={edits.error ? edits.forget : brought.error ? brought.reset : undefined}
+        error={edits.error ?? imported.error ?? (reel.trouble || null)}
+        onClose={edits.error ? edits.forget : imported.error ? imported.reset : undefined}
       />
       {notes.length > 0 && (
         <div className="flex items-center gap-2 rounded-box border border-warning p-2 text-small">
@@ -185,8 +185,8 @@ function OneReel({ id }: { id: string }) {
         <AddItem
           reel={reel}
           onAdd={(item) => add([item], after)}
-          onFiles={(files) => brought.mutate({ files, at: after })}
-          busy={brought.isPending}
+          onFiles={(files) => imported.mutate({ files, at: after })}
+          busy={imported.isPending}
         />
       </div>
       <Cards
@@ -201,7 +201,7 @@ function OneReel({ id }: { id: string }) {
         onMove={move}
         onRemove={remove}
         onDropItem={(item, place) => add([item], place)}
-        onDropFiles={(files, place) => brought.mutate({ files, at: place })}
+        onDropFiles={(files, place) => imported.mutate({ files, at: place })}
         unit={unit}
         onTrim={setTrim}
         onTrimmed={(next) =>

@@ -21,6 +21,6 @@ export function itemDropped(event: DragEvent): Item | null {
   return text ? (JSON.parse(text) as Item) : null;
 }
 
-/** Files brought from outside: kept beside the reels, and what they become. */
+/** Dropped files: copied beside the reels, and imported as items. */
 export const bring = (reel: string, files: File[]) =>
   upload<Schemas["ReelFiles"]>(`/api/reels/${encodeURIComponent(reel)}/files`, files);

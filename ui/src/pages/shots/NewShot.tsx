@@ -25,13 +25,13 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
 
   const make = useMutation({
     mutationFn: async ({ files, demo = "", path = "", rate = "" }: Order) => {
-      const brought = files && (await upload<Schemas["UploadBody"]>("/api/sources", files));
-      if (brought && sourceKind(brought.kind)?.needs_rate) {
-        setStills(brought);
+      const uploaded = files && (await upload<Schemas["UploadBody"]>("/api/sources", files));
+      if (uploaded && sourceKind(uploaded.kind)?.needs_rate) {
+        setStills(uploaded);
         return null;
       }
       return body(
-        client.POST("/api/shots", { body: { demo, path: brought?.path ?? path, title: "", rate } }),
+        client.POST("/api/shots", { body: { demo, path: uploaded?.path ?? path, title: "", rate } }),
       );
     },
     onSuccess: (shot) => {
