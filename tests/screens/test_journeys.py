@@ -225,12 +225,10 @@ class JourneysTest(ScreenTest):
         self.see(row)
         self.wait_until_saved()
         before = len(self.document(shot)["lanes"][0]["keys"])
-        strip = page.get_by_test_id("strip")
-        # The strip may still move under what is found: Playwright waits until it rests.
-        around, box = strip.bounding_box(), row.bounding_box()
-        strip.dblclick(
-            position={"x": around["width"] * 0.8, "y": box["y"] + box["height"] / 2 - around["y"]},
-        )
+        rows = page.get_by_test_id("lane-rows")
+        # They may still move under what is found: Playwright waits until they rest.
+        around, box = rows.bounding_box(), row.bounding_box()
+        rows.dblclick(position={"x": around["width"] * 0.8, "y": box["y"] + box["height"] / 2 - around["y"]})
         self.see(page.locator(f"[data-drive='dial:height'][data-key='{before}']"))
 
     def test_four_views_become_a_walk_and_are_put_in_another_order(self):
