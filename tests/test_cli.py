@@ -40,7 +40,7 @@ class PlanCommandTest(unittest.TestCase):
         self.assertEqual((told.returncode, told.stderr), (0, ""))
         self.assertIn("48 frames, 4 s, 12 fps", told.stdout)
         self.assertIn("1 × 360° ÷ 48 steps = 7.5° per frame", told.stdout)
-        self.assertIn("finding: size ends at 2 but begins at 1, 1 away. The loop will jump at its seam.", told.stdout)
+        self.assertIn("finding: Lane size ends at 2 but begins at 1, 1 away. The loop will jump", told.stdout)
 
     def test_the_older_name_of_the_command_works(self):
         shot = write_shot(scratch(self), MODEL, frames=48)
@@ -139,7 +139,7 @@ class PlanCommandTest(unittest.TestCase):
         self.assertNotIn("clock-differs", [found["name"] for found in told["findings"]])
         self.assertEqual((told["frames"], told["rate"]), (48, "12"))
         (folder / "first.json").unlink()
-        self.assertIn("first.json, whose clock this shot is to have, is not there", vexel("plan", shot).stdout)
+        self.assertIn("first.json, whose clock this shot shares, is not there", vexel("plan", shot).stdout)
 
     def test_a_term_is_given_once(self):
         shot = write_shot(scratch(self))

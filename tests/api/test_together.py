@@ -40,7 +40,7 @@ class TwoWindowsTest(ApiTest):
         )
         stale = self.edit({"clock": {"rate": "30"}}, base, "the rate")
         self.assertEqual(stale.status_code, 409)
-        self.assertIn("Changed meanwhile in another window: the rate, the width", stale.json["error"])
+        self.assertIn("Changed in another window: the rate, the width", stale.json["error"])
         self.assertEqual(stale.json["changed"], ["clock.rate"])
         self.assertEqual(self.edit({"clock": {"rate": "25"}}, base).status_code, 200, "the same wish is no clash")
         self.assertEqual(self.edit({"clock": {"rate": "30"}}, self.revision()).status_code, 200)
@@ -86,7 +86,7 @@ class TwoWindowsTest(ApiTest):
         self.assertTrue(one["undo"])
         stale = put("x = 1\n", begin["revision"])
         self.assertEqual(stale.status_code, 409)
-        self.assertRegex(stale.json["error"], r"was changed meanwhile, elsewhere \(line \d+\)")
+        self.assertRegex(stale.json["error"], r"was changed in the meantime \(line \d+\)")
         two = put(begin["text"] + "# two\n", one["revision"], "b").json
         three = put(begin["text"] + "# three\n", two["revision"], "b").json
         undone = self.client.post(f"{code}/undo?revision={three['revision']}", headers=OWN).json

@@ -165,7 +165,7 @@ class PreflightTest(unittest.TestCase):
         shot = read_shot(json.dumps(document))
         self.assertEqual(source_findings(shot, SourceFacts(time_inputs=("seconds",))), [])
         (finding,) = source_findings(shot, SourceFacts())
-        self.assertEqual(finding.what, "the motion ends at frame 50, but the shot continues to 100")
+        self.assertEqual(finding.what, "The motion ends at frame 50, but the shot continues to 100")
         fixed = read_shot(json.dumps(merged(document, finding.fixes[0].patch)))
         self.assertEqual(fixed.clock.frames, 51)
         before = lane_tracks(shot, shot.clock.exact.phases())

@@ -237,7 +237,7 @@ class ReelTest(ScreenTest):
         page.locator("summary", has_text="Labels").click()
         page.get_by_role("button", name="Add a label").click()
         self.type("Text of label 1", "{whorls}")
-        self.see(page.get_by_test_id("reel-findings").get_by_text("no field and no dial", exact=False))
+        self.see(page.get_by_test_id("reel-findings").get_by_text("neither a field nor a dial", exact=False))
         self.type("Text of label 1", "{timecode}")
         page.get_by_label("Place of label 1").select_option("top right")
         page.locator("summary", has_text="Mark").last.click()

@@ -45,9 +45,15 @@ class Fix:
 
 @dataclass(frozen=True)
 class Finding:
-    """Something off: what, what it would cost, and how to fix it. Rules go by its name, never by its sentences."""
+    """A problem: what it is, what it would cost, and how to fix it. Rules use its name, never its sentences."""
 
     name: FindingName
     what: str
     cost: str
     fixes: tuple[Fix, ...] = field(default=())
+
+    def __post_init__(self) -> None:
+        """Begin with a capital letter, unless the first word is the name of a file or a field."""
+        first, _, rest = self.what.partition(" ")
+        if first.isalpha() and first.islower():
+            object.__setattr__(self, "what", f"{first[0].upper()}{first[1:]} {rest}".rstrip())

@@ -64,5 +64,5 @@ def cut_format(ending: str) -> CutFormat:
         When there is none.
     """
     if ending not in CUT_FORMATS:
-        raise Mistake(f"{ending} is no list of cuts: use {', '.join(CUT_FORMATS)}")
+        raise Mistake(f"{ending} is not a timeline format: use {', '.join(CUT_FORMATS)}")
     return CUT_FORMATS[ending]

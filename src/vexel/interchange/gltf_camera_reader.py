@@ -57,7 +57,7 @@ def _camera_node(scene: GltfScene, wanted: str, name: str) -> int:
         raise Mistake(f"{name} holds no camera {wanted!r}; it holds {', '.join(names)}")
     if len(nodes) > 1 and not wanted:
         raise Mistake(
-            f"{name} holds {counted(len(nodes), 'camera')}, {', '.join(names)}: choose one by --camera or on the Bench"
+            f"{name} has {counted(len(nodes), 'camera')}, {', '.join(names)}: choose one with --camera or on the Bench"
         )
     return names[wanted] if wanted else nodes[0][0]
 

@@ -52,7 +52,7 @@ def _timeline_in(found: Any, name: str, notes: Notes) -> Any:
             notes.append(f"{name} holds {len(timelines)} timelines, and the first is imported")
         found = timelines[0] if timelines else found
     if not isinstance(found, otio.schema.Timeline):
-        raise Mistake(f"{name} holds a {type(found).__name__}, and no timeline")
+        raise Mistake(f"{name} holds a {type(found).__name__}, not a timeline")
     return found
 
 

@@ -145,7 +145,7 @@ class TextStore:
         base = session.get(TextRow, (row.file, revision))
         lines = _changed_lines(base.text, row.text) if base else ()
         where = f" ({', '.join(lines)})" if lines else ""
-        raise Conflict(f"{name} was changed meanwhile, elsewhere{where}: your text was not saved over it", tuple(lines))
+        raise Conflict(f"{name} was changed in the meantime{where}: your text was not saved over it", tuple(lines))
 
 
 def _changed_lines(before: str, after: str) -> tuple[str, ...]:

@@ -96,7 +96,7 @@ def _page(name: str = "index.html") -> Response:
     try:
         known = (DIST / name).is_file()
     except (OSError, ValueError):
-        raise Missing(f"there is no place {name[:80]}") from None
+        raise Missing(f"there is no page {name[:80]}") from None
     if known and name != "index.html":
         return send_from_directory(DIST, name, max_age=31_536_000 if name.startswith("assets/") else 0)
     return send_from_directory(DIST, "index.html", max_age=0)

@@ -54,5 +54,5 @@ def _safe_parts(name: str) -> list[str]:
     parts = name.replace("\\", "/").lstrip("/").split("/")
     usable = all(part and not part.startswith(".") and part.isprintable() for part in parts)
     if not usable or max(len(part.encode("utf-8", "replace")) for part in parts) > MAX_NAME_BYTES:
-        raise Mistake(f"{name[:80]!r} is no usable file name: rename the file with letters and digits")
+        raise Mistake(f"{name[:80]!r} is not a usable file name: rename the file with letters and digits")
     return parts

@@ -87,7 +87,7 @@ def clearance_findings(plan: Plan, near: Clearance | None) -> list[Finding]:
         return [
             Finding(
                 "camera-through-surface",
-                f"the camera passes through a surface between frames {begin:,} and {end:,}{more}{of_all}",
+                f"The camera passes through a surface between frames {begin:,} and {end:,}{more}{of_all}",
                 "For an instant the subject is seen from inside.",
                 rig.detour(rig_path_of(plan), begin, end) or rig.step_back(),
             )
@@ -101,7 +101,7 @@ def clearance_findings(plan: Plan, near: Clearance | None) -> list[Finding]:
     return [
         Finding(
             "camera-close-to-surface",
-            f"the camera comes within {near.distances[least]:.3g} of a surface at frame {near.frames[least]:,}{of_all}",
+            f"The camera comes within {near.distances[least]:.3g} of a surface at frame {near.frames[least]:,}{of_all}",
             "It may be cut open there, or fill the picture.",
             rig.step_back(),
         )

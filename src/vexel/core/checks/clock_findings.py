@@ -196,7 +196,7 @@ def _gif_rate(shot: Shot) -> Finding | None:
     fixes = tuple(_rate_fix(shot, clock.rate.fps * Fraction(100, n) / clock.playback.fps) for n in dict.fromkeys(whole))
     if each < SHORTEST_KEPT:
         what = f"{clock.playback.label} needs delays of {decimal(each / 100)} s, which most GIF players ignore"
-        return Finding("gif-rate", what, "They play each frame for about 0.10 s, far too slowly.", fixes[:1])
+        return Finding("gif-rate", what, "Players then show each frame for about 0.10 s, far too slowly.", fixes[:1])
     gets = f"0.{whole[0]:02d} and 0.{whole[1]:02d} s in turn" if each < 99 else "whole hundredths of a second"
     wants = f"{decimal(each / 100, 5)} s per frame and gets {gets}"
     what = f"{clock.playback.label} cannot be kept by a GIF: it needs {wants}"
@@ -211,7 +211,7 @@ def _few_looks(shot: Shot) -> Finding | None:
     times = f"{counted(samples, 'sample')} gives {counted(samples, 'exposure')} per frame"
     return Finding(
         "too-few-shutter-samples",
-        f"a shutter of {clock.shutter.label} with {times}",
+        f"A shutter of {clock.shutter.label} with {times}",
         "Fast motion will show as separate images instead of blur.",
         (Fix(f"Use {2 * FEWEST_LOOKS} samples", {"picture": {"samples": 2 * FEWEST_LOOKS}}),),
     )

@@ -42,7 +42,7 @@ def motion_ends_early(shot: Shot) -> list[Finding]:
     return [
         Finding(
             "motion-ends-early",
-            f"the motion ends at frame {last:,}, but the shot continues to {clock.motion - 1:,}",
+            f"The motion ends at frame {last:,}, but the shot continues to {clock.motion - 1:,}",
             f"{counted(still, 'frame')} at the end will be identical.",
             (Fix(f"End there, {counted(last + 1, 'frame')}", trim_at(shot, clock, end, last + 1)),),
         )
@@ -60,7 +60,7 @@ def _lane_seams(shot: Shot) -> list[Finding]:
         found.append(
             Finding(
                 "lane-does-not-close",
-                f"{lane.name} ends at {last:g} but begins at {first:g}, {abs(last - first):g} away",
+                f"Lane {lane.name} ends at {last:g} but begins at {first:g}, {abs(last - first):g} away",
                 "The loop will jump at its seam.",
                 (*_back(shot, number), Fix("Play it once, with both ends", {"clock": {"span": "ends"}})),
             )
@@ -114,7 +114,7 @@ def _keys_outside(shot: Shot) -> list[Finding]:
         found.append(
             Finding(
                 "key-outside",
-                f"a key of {lane.name} is at {lane.at} {place}, {where} of the shot",
+                f"A key of lane {lane.name} is at {lane.at} {place}, {where} of the shot",
                 "It will not be reached.",
                 (
                     Fix("Fit the keys into the shot", {"lanes": _fitted(shot, number, keys)}),
@@ -158,7 +158,7 @@ def clipped_lanes(shot: Shot, dials: tuple[Dial, ...]) -> list[Finding]:
         found.append(
             Finding(
                 "lane-cut-off",
-                f"{dial.name} overshoots to {most:.4g}, but its dial ranges from {dial.low:g} to {dial.high:g}",
+                f"Lane {dial.name} overshoots to {most:.4g}, but its dial ranges from {dial.low:g} to {dial.high:g}",
                 f"It is cut off there for {counted(cut, 'frame')}.",
                 (Fix("Use easings without overshoot", {"lanes": _without_swing(shot, number)}),) if lane.keys else (),
             )

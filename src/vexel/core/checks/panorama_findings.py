@@ -54,7 +54,7 @@ def panorama_findings(plan: Plan) -> list[Finding]:
             found.append(
                 Finding(
                     "panorama-strains",
-                    f"the subject's middle lies {abs(heights[worst]):.0f}° {side} the horizon at frame {worst:,}; "
+                    f"The subject's middle lies {abs(heights[worst]):.0f}° {side} the horizon at frame {worst:,}; "
                     f"beyond {EASY_DEG:g}° people must tilt their heads",
                     "Place the camera nearer to its height.",
                     (),

@@ -79,9 +79,9 @@ def by_chance(name: str) -> Finding:
     """Code that gives something else each time it is asked for the same frame."""
     return Finding(
         "non-deterministic-source",
-        f"{name} gives another result each time it is asked for the same frame",
-        "A frame that is made again will not match its neighbours. Draw random numbers from the argument random, and "
-        "keep nothing from one call for the next.",
+        f"{name} gives a different result each time for the same frame",
+        "A frame that is made again will not match its neighbours. Use the argument random for random numbers, and "
+        "keep no state between calls.",
     )
 
 

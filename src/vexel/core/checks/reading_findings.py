@@ -40,7 +40,7 @@ def reading_findings(
     found = [_finding(source, kind, name) for kind, name in left[:MOST_SAID]]
     if len(left) > MOST_SAID:
         more = f"{source.name} reads {len(left) - MOST_SAID:,} more things beside its own files"
-        found.append(Finding("reads-elsewhere", more, "A change of them is not noticed."))
+        found.append(Finding("reads-elsewhere", more, "A change of them is not detected."))
     return found
 
 

@@ -30,7 +30,7 @@ def cuts_to_markers(plan: ReelPlan) -> dict[str, Any]:
     if plan.frames != row.count:
         raise Mistake(f"{reel.title} is fitted to a length, which moves all cuts: take its length out first")
     if gone := next(missing_items(row), None):
-        raise Mistake(f"{gone.what} is a hole, of no certain length: fix it or take it out, then lay the cuts")
+        raise Mistake(f"{gone.what} is missing, so its length is unknown: fix it or take it out, then snap the cuts")
     markers = sorted({marker.frame for marker in reel.markers})
     cuts = [start + overlap // 2 for start, overlap in zip(row.starts[1:], row.overlaps, strict=True)]
     goals = _nearest(cuts, markers, reel.title)
@@ -61,7 +61,7 @@ def _nearest(cuts: Sequence[int], markers: Sequence[int], title: str) -> list[in
         raise Mistake(f"{title} has no markers yet: add some, or find the beats of its sound")
     markers = [frame for frame in markers if frame > 0]
     if len(markers) < len(cuts):
-        raise Mistake(f"{title} has {len(cuts)} cuts and {len(markers)} markers after its begin: add some more")
+        raise Mistake(f"{title} has {len(cuts)} cuts and {len(markers)} markers after its beginning: add some more")
     goals: list[int] = []
     low = 0
     for number, cut in enumerate(cuts):

@@ -21,7 +21,7 @@ def check_file_pattern(pattern: str) -> None:
     """
     for found in _FIELD.finditer(pattern):
         if found[1] not in FIELDS:
-            raise Mistake(f"{found[0]} is no field of a file's name; {nearest_name(found[1], FIELDS)}")
+            raise Mistake(f"{found[0]} is not a field of file names; {nearest_name(found[1], FIELDS)}")
     rest = _FIELD.sub("", pattern)
     if bad := re.search(r"[^A-Za-z0-9._ /-]", rest):
         raise Mistake(

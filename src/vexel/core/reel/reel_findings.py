@@ -41,7 +41,7 @@ def _of_labels(plan: ReelPlan) -> Iterator[Finding]:
         if name not in known:
             yield Finding(
                 "label-unknown",
-                f"A label says {{{name}}}, which is no field and no dial that a shot of the reel drives or sets; "
+                f"A label says {{{name}}}, which is neither a field nor a dial that a shot of the reel drives or sets; "
                 f"{nearest_name(name, (*LABEL_FIELDS, *known))}",
                 f"A dash is shown in its place: {UNSAID}.",
             )

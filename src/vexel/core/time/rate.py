@@ -70,7 +70,7 @@ class Rate:
         if literal < MIN_RATE:
             raise Mistake(f"rate {text.strip()} is too low: at least one frame in {int(1 / MIN_RATE):,} seconds")
         if literal > highest:
-            raise Mistake(f"rate {text.strip()} is above {highest} per second, the highest that is taken here")
+            raise Mistake(f"rate {text.strip()} is above {highest} per second, the highest allowed")
         meant = _ntsc_meaning(literal) if decimals else None
         if meant is None:
             return Rate(literal)

@@ -230,7 +230,7 @@ def _reason(job: Job, error: Exception) -> VexelError:
     if isinstance(error, VexelError):
         return error
     if isinstance(error, FileExistsError):
-        return Failure(f"{job.file} came to be there meanwhile, and is not replaced: compile again by another name")
+        return Failure(f"{job.file} was created in the meantime, and is not replaced: compile again under another name")
     number = getattr(error, "errno", None)
     full = number == errno.ENOSPC
     reason = "the disk is full: free some space" if full else f"{getattr(error, 'strerror', None) or error}"

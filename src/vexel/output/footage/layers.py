@@ -55,7 +55,7 @@ def write_layers(
     if camera and camera not in cameras:
         raise Mistake(f"the take has no camera {camera!r}; it has {', '.join(cameras)}")
     if len(cameras) > 1 and not camera:
-        raise Mistake(f"the take has {len(cameras)} cameras: choose one of {', '.join(cameras)} by --camera")
+        raise Mistake(f"the take has {len(cameras)} cameras: choose one of {', '.join(cameras)} with --camera")
     if folder.exists() and any(folder.iterdir()):
         raise Mistake(f"{folder} already holds files: name a new folder")
     chosen = camera or cameras[0]

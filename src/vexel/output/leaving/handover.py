@@ -163,7 +163,7 @@ def write_handover(
     """
     zipped = place.suffix.lower() == ".zip"
     if place.exists() and not (overwrite and zipped):
-        raise Mistake(f"{place} is there already: choose another name" + (", or add --overwrite" if zipped else ""))
+        raise Mistake(f"{place} already exists: choose another name" + (", or add --overwrite" if zipped else ""))
     part = part_of(place)
     folder = part_of(place) if zipped else part
     try:

@@ -84,7 +84,7 @@ def _heard(place: Path) -> Path:
     try:
         with open_media(place) as container:
             if not container.streams.audio:
-                raise Mistake(f"{place.name} has no sound: bring another file")
+                raise Mistake(f"{place.name} has no sound: import another file")
     except (av.FFmpegError, OSError) as error:
-        raise Mistake(f"{place.name} cannot be read as sound ({error}): bring another file") from None
+        raise Mistake(f"{place.name} cannot be read as sound ({error}): import another file") from None
     return place

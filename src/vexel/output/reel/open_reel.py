@@ -82,7 +82,7 @@ class OpenReel:
         reel = self.plan.reel
         yield from label_findings(texts_of(self.plan), reel.width, reel.height)
         for note in self.notes:
-            yield Finding("reel-within", note, "What is to stay belongs to this reel too.")
+            yield Finding("reel-within", note, "Anything that should stay must be set in this reel too.")
         yield from sound_findings(self.plan, self.folder, self.beside.seconds)
         yield from reel_findings(self.plan)
 

@@ -176,7 +176,7 @@ def sound_findings(plan: ReelPlan, folder: Path, seconds: Callable[[Path], Fract
         except Mistake as error:
             left = [one.model_dump(mode="json") for n, one in enumerate(sounds) if n != number]
             fixes = (Fix("Remove the sound", {"sound": left}),)
-            yield Finding("sound-missing", f"{name}: {error}", "No file is made that holds sound.", fixes)
+            yield Finding("sound-missing", f"{name}: {error}", "No file with sound can be made.", fixes)
             continue
         heard = max(there - Fraction(sound.first), Fraction(0))
         if sound.seconds is not None:

@@ -196,7 +196,7 @@ def collection(file: Path) -> tuple[list[list[Path]], Sequence[Fraction]]:
     except Mistake:
         raise
     except Exception as error:  # noqa: BLE001 (readers raise anything on damaged data)
-        raise SourceError(f"{file.name} is no PVD collection that can be read ({error}): export it again") from None
+        raise SourceError(f"{file.name} is not a readable PVD collection ({error}): export it again") from None
     if not found:
         raise SourceError(f"{file.name} lists no data sets: export it again")
     by_time: dict[Fraction, list[Path]] = {}

@@ -281,7 +281,7 @@ class DocumentStore(Generic[D]):
         theirs = difference(base.model_dump(mode="json"), now.value.model_dump(mode="json"))
         if places := clashes(patch, theirs):
             raise Conflict(
-                f"Changed meanwhile in another window: {', '.join(names)}. This edit was not saved",
+                f"Changed in another window: {', '.join(names)}. This edit was not saved",
                 tuple(sorted(places)),
             )
 
@@ -340,7 +340,7 @@ class DocumentStore(Generic[D]):
         """
         file = self.folder / "removed" / name
         if not _is_name(name) or not file.is_file():
-            raise Missing(f"there is no removed {self.kind.word} {name[:80]!r}: it may have been put back already")
+            raise Missing(f"there is no removed {self.kind.word} {name[:80]!r}: it may have been restored already")
         document_id = name.split(".", maxsplit=1)[0]
         place = self.folder / f"{document_id}.json"
         if place.exists():
@@ -355,7 +355,7 @@ class DocumentStore(Generic[D]):
             standing = self.get(document_id)
             if revision not in (None, standing.revision):
                 _, names = self._since(standing, revision or 0)
-                raise Conflict(f"Changed meanwhile in another window: {', '.join(names)}. Nothing was undone or redone")
+                raise Conflict(f"Changed in another window: {', '.join(names)}. Nothing was undone or redone")
             row = self._row(session, document_id)
             target = self._history.neighbour(session, row, by)
             if target is None:

@@ -25,7 +25,7 @@ def linked_findings(shot: Shot, folder: Path) -> list[Finding]:
         other = _leader_of(shot, folder)
     except (OSError, Mistake) as error:
         why = "is not there" if isinstance(error, OSError) else f"cannot be read ({error})"
-        return [Finding("clock-unlinked", f"{shot.clock.like}, whose clock this shot is to have, {why}", "", (LET_GO,))]
+        return [Finding("clock-unlinked", f"{shot.clock.like}, whose clock this shot shares, {why}", "", (LET_GO,))]
     return [] if other is None else clock_differs(shot, other)
 
 

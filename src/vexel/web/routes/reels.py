@@ -178,7 +178,7 @@ def import_timeline() -> ReelOfTimeline:
     """A reel of an OpenTimelineIO file; media that it names beside itself are looked for beside the reels."""
     files = [file for file in request.files.getlist("files") if file.filename]
     if len(files) != 1:
-        raise Mistake("bring one OpenTimelineIO file (.otio)")
+        raise Mistake("import one OpenTimelineIO file (.otio)")
     reel, notes = read_timeline(str(files[0].filename), files[0].read(MOST_TIMELINE_BYTES + 1))
     return ReelOfTimeline(id=services().project.reels.add(reel).id, notes=notes)
 

@@ -119,7 +119,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
           <p className="quiet flex-1 text-small">
             {busy
               ? "Reading the source and measuring it…"
-              : "The kind is detected from the file's content. Python code runs with your rights: it can read your files and use the network, so bring code that you know."}
+              : "The kind is detected from the file's content. Python code runs with your rights: it can read your files and use the network, so import only code that you know."}
           </p>
           {busy && <span className="loading loading-spinner loading-sm" />}
           <button type="button" className="btn btn-sm" onClick={() => dialog.current?.close()}>

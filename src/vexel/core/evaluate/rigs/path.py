@@ -88,7 +88,7 @@ class PathRig(Rig[PathSpec]):
             fixes += self._past(positions[frame], place, radius)
         return Finding(
             "camera-flips",
-            f"the picture turns by {degrees:.0f}° at frame {frame:,}, where the camera looks straight up or down",
+            f"The picture turns by {degrees:.0f}° at frame {frame:,}, where the camera looks straight up or down",
             "It flips over from one frame to the next.",
             tuple(fixes),
         )

@@ -56,7 +56,7 @@ def _jerk(rig: PathSpec, path: CameraPath, figures: PathFigures) -> Finding | No
         fixes.append(Fix("Keep a constant speed", {"camera": {"rig": {"pace": "even"}}}))
     return Finding(
         "camera-jerks",
-        f"the camera jerks at key {int(np.argmin(apart)) + 1}, frame {frame:,}: its speed changes by "
+        f"The camera jerks at key {int(np.argmin(apart)) + 1}, frame {frame:,}: its speed changes by "
         f"{jolts[worst] / mean:.0%} of the mean from one frame to the next",
         "It will be visible as a jolt.",
         tuple(fixes),
@@ -109,7 +109,7 @@ def _strobes(rig: PathSpec, own: RigPath) -> Finding | None:
         fixes.append(Fix(f"Use {longer:,} frames", {"clock": {"frames": longer, "seconds": None}}))
     return Finding(
         "pan-strobes",
-        f"at frame {fastest:,} the view pans so fast that things cross it in {frames:.3g} frames; fewer than "
+        f"At frame {fastest:,} the view pans so fast that things cross it in {frames:.3g} frames; fewer than "
         f"{PAN_FRAMES} strobe",
         "Passing objects will appear doubled.",
         tuple(fixes),

@@ -23,7 +23,7 @@ def _seam(rig: StopsSpec, own: RigPath) -> Finding | None:
         return None
     return Finding(
         "views-do-not-close",
-        "the path ends at its last view and begins at its first",
+        "The path ends at its last view and begins at its first",
         "The loop will jump at its seam.",
         (
             Fix("Go back to the first view", {"camera": {"rig": {"closed": True}}}),
@@ -47,7 +47,7 @@ def _through(rig: StopsSpec, times: Timetable, own: RigPath, sphere: Sphere) -> 
         changed[leg]["way"] = "around"
         return Finding(
             "walk-through-subject",
-            f"the path from {named(own, leg)} to {named(own, leg + 1)} passes through the subject, or close to it, in "
+            f"The path from {named(own, leg)} to {named(own, leg + 1)} passes through the subject, or close to it, in "
             f"frames {inside[0]:,} to {inside[-1]:,}",
             "The camera may see it from inside.",
             (Fix("Go around it", {"camera": {"views": changed}}),),
@@ -72,7 +72,7 @@ def _haste(times: Timetable, own: RigPath) -> Finding | None:
     changed[leg]["travel_seconds"] = wanted
     return Finding(
         "transition-too-fast",
-        f"from {named(own, leg)} to {named(own, leg + 1)} the view turns by {turns_deg[worst]:.2g}° per frame at "
+        f"From {named(own, leg)} to {named(own, leg + 1)} the view turns by {turns_deg[worst]:.2g}° per frame at "
         f"frame {worst:,}; more than {HASTE_DEG:g}° is hard to follow",
         "It will look rushed.",
         (Fix(f"Use {wanted:g} s", {"camera": {"views": changed}}),),
