@@ -109,7 +109,7 @@ class GlossaryTest(unittest.TestCase):
         for term, text in sections:
             self.assertLessEqual(len(text.strip().splitlines()), 10, term)
             used = [name for name, where in texts.items() if re.search(rf"\b{term.lower()}", where)]
-            self.assertGreaterEqual(len(used), 2, f"{term} is used in {used} only")
+            self.assertGreaterEqual(len(used), 2, f"{term} appears in {used} only")
 
     def test_older_words_are_gone(self):
         for name, text in self.texts().items():

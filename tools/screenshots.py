@@ -1,11 +1,17 @@
-"""Makes the pictures of docs/screenshots from the demo project, with a short capture for the run and the player."""
+"""Makes the pictures of docs/screenshots from the demo project, with a short capture for the run and the player.
 
+A picture is kept only when its view has changed, with few colours and at most 60 kB: the history keeps every version.
+"""
+
+import io
 import re
 import shutil
 import sys
 import tempfile
 from pathlib import Path
 
+import numpy as np
+from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 
 ROOT = Path(__file__).parents[1]
@@ -14,6 +20,28 @@ from tests.helpers import Server
 from tests.screens.base import CHROMIUM, FLAGS
 
 SHOTS = ROOT / "docs/screenshots"
+MOST_BYTES = 60_000
+CHANGED = 3.0
+"""Mean difference of codes in one of 16 × 10 parts of a picture, from which on its view has changed."""
+
+
+def keep_picture(data: bytes, name: str) -> None:
+    """Write a screenshot small, unless the one that is there shows the same."""
+    picture = Image.open(io.BytesIO(data)).convert("RGB")
+    file = SHOTS / f"{name}.png"
+    for colours in (192, 128, 96, 64, 48, 32, 24, 16):
+        few = picture.quantize(colours, Image.Quantize.MEDIANCUT, dither=Image.Dither.NONE)
+        packed = io.BytesIO()
+        few.save(packed, "PNG", optimize=True)
+        if packed.tell() <= MOST_BYTES:
+            break
+    if file.is_file() and file.stat().st_size <= MOST_BYTES:
+        before, now = (np.asarray(one.convert("RGB"), float) for one in (Image.open(file), few))
+        if before.shape == now.shape:
+            parts = np.abs(before - now).mean(axis=2).reshape(10, now.shape[0] // 10, 16, now.shape[1] // 16)
+            if parts.mean(axis=(1, 3)).max() < CHANGED:
+                return
+    file.write_bytes(packed.getvalue())
 
 
 PLAIN = """import matplotlib.pyplot as plt
@@ -55,7 +83,7 @@ def reel(server, page, run):
 
 
 def main() -> None:
-    """Walk through the places and keep a picture of each."""
+    """Walk through the pages and keep a picture of each."""
     with tempfile.TemporaryDirectory() as place, sync_playwright() as playwright:
         browser = playwright.chromium.launch_persistent_context(
             f"{place}/profile", executable_path=CHROMIUM, args=FLAGS, viewport={"width": 1280, "height": 800}
@@ -77,22 +105,22 @@ def main() -> None:
 
 
 def look_at_code(page: Page, server: Server) -> None:
-    """A copy of the project is one from elsewhere."""
+    """A copy of the project counts as a received one."""
     page.goto(server.base)
     page.get_by_role("button", name="Review the code").click()
     page.get_by_role("dialog").locator("summary").first.click()
     page.wait_for_timeout(1500)
-    page.screenshot(path=SHOTS / "consent.png")
+    keep_picture(page.screenshot(), "consent")
 
 
 def walk(page: Page, server: Server) -> None:
-    """Visit each place."""
+    """Visit each page."""
 
     def keep(name: str) -> None:
         if "/shots/" in page.url:
             page.get_by_test_id("viewfinder").locator("img, canvas").first.wait_for(timeout=60_000)
         page.wait_for_timeout(1500)
-        page.screenshot(path=SHOTS / f"{name}.png")
+        keep_picture(page.screenshot(), name)
 
     patch = {"clock": {"seconds": 2}}
     server.ask("/api/shots/mooring-buoy", {"patch": patch, "what": "the length"}, "PATCH")
@@ -159,7 +187,7 @@ def walk(page: Page, server: Server) -> None:
     page.get_by_test_id("upload").set_input_files(script)
     page.get_by_test_id("proposal").wait_for()
     page.wait_for_timeout(1500)
-    page.screenshot(path=SHOTS / "script.png")
+    keep_picture(page.screenshot(), "script")
     server.ask("/api/shots/gauge-plot", method="DELETE")
     page.goto(f"{server.base}/guides/findings")
     page.get_by_test_id("guide").get_by_role("heading", name="Choppy").wait_for()

@@ -323,8 +323,8 @@ class ShotsTest(ApiTest):
             ([("a.obj", b"")], "a.obj is empty"),
             ([("a.exe", b"MZ")], "is not a source that Vexel can read"),
             ([("a.obj", b"v 0 0 0"), ("b.obj", b"v 0 0 0")], "one of the files must be the source"),
-            ([("../../up.obj", b"")], "is no usable file name"),
-            ([("a/.x.obj", b"")], "is no usable file name"),
+            ([("../../up.obj", b"")], "is not a usable file name"),
+            ([("a/.x.obj", b"")], "is not a usable file name"),
             ([("one/a.obj", b"v 0 0 0"), ("one/a.obj", b"v 1 0 0")], "two of the files are named one/a.obj"),
             ([], "holds no file"),
         ):

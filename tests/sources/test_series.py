@@ -286,7 +286,7 @@ class SeriesTest(unittest.TestCase):
             ("cut.npy", "cut.npy cannot be read as an array"),
             ("deep.npy", r"a slice of shape \(3, 4, 5\) cannot be drawn by default: name a drawing function"),
             ("texts.npy", "numbers with the slices along the first axis"),
-            ("all.pvd", "no PVD collection"),
+            ("all.pvd", "not a readable PVD collection"),
         ):
             with self.subTest(name), self.assertRaisesRegex(SourceError, words):
                 self.open(name)

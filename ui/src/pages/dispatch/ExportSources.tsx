@@ -84,7 +84,7 @@ export function ExportSources({ dispatch }: { dispatch: Dispatch }) {
   );
 }
 
-const nameOf = (run: Run) => `${run.title} · run ${run.id}${run.draft ? " · draft" : ""}`;
+const nameOf = (run: Run) => `${run.title} · take ${run.id}${run.draft ? " · draft" : ""}`;
 
 /** A take, or a reel. */
 function FirstChoice({ dispatch, value }: { dispatch: Dispatch; value: string }) {

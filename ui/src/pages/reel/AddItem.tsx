@@ -33,7 +33,7 @@ export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
             ({ camera, render_pass: pass }) => ({
               item: { kind: "take", take: `run:${run.id}`, camera, render_pass: pass },
               text: [run.title, camera, pass].filter(Boolean).join(", "),
-              note: `run ${run.id}${run.draft ? ", draft" : ""}`,
+              note: `take ${run.id}${run.draft ? ", draft" : ""}`,
             }),
           ),
         )}
