@@ -2,12 +2,14 @@
 
 import json
 import os
+import pty
 import re
 import signal
 import subprocess
 import sys
 import time
 import unittest
+from contextlib import suppress
 
 from tests.helpers import HEADER, scratch, shot_document, vexel, vexel_process, write_shot
 from vexel.cli import main
@@ -228,7 +230,7 @@ class CaptureTest(unittest.TestCase):
         shot = write_shot(folder, clock={"rate": "12", "frames": 3}, camera={"rig": rig})
         told = vexel("capture", shot, "--to", folder / "out", "--workers", "1")
         self.assertEqual(told.returncode, 0, told.stderr)
-        seam = r"finding: the camera ends \S+ away from where it began.* Play it once, with both ends\."
+        seam = r"finding: The camera ends \S+ away from where it began.* Play it once, with both ends\."
         self.assertRegex(told.stderr.split("0 of 3")[0], seam, "what only the source tells, before the first frame")
         self.assertIn("3 made, 0 reused, 0 failed, 0 waiting", told.stdout)
         self.assertIn("3 of 3 frames", told.stderr)
@@ -245,6 +247,29 @@ class CaptureTest(unittest.TestCase):
         self.assertIn("Stopped. Add --resume to continue.", err)
         self.assertRegex(out, r"[1-9]\d* made, 0 reused, 0 failed, [1-9]\d* waiting")
         self.assertEqual(list(folder.glob("out/.*")), [], "no half written file is left")
+
+    def test_on_a_terminal_an_interrupt_ends_the_line_and_shows_no_traceback(self):
+        folder = scratch(self)
+        slow = "import time\n" + MODEL.replace("    return", "    time.sleep(0.2)\n    return")
+        shot = write_shot(folder, slow, frames=200, lanes=LANES)
+        for mark, said in (("", ""), ("frames", "Stopped. Add --resume to continue.")):
+            process, screen = pty.fork()
+            if process == 0:
+                os.environ["TERM"] = "xterm"
+                words = ["capture", str(shot), "--to", f"take{said[:1]}"]
+                os.execv(sys.executable, [sys.executable, "-m", "vexel", *words])
+            told = ""
+            while mark not in told:
+                told += os.read(screen, 4096).decode()
+            os.write(screen, b"\x03")
+            with suppress(OSError):
+                while data := os.read(screen, 4096):
+                    told += data.decode()
+            os.waitpid(process, 0)
+            os.close(screen)
+            self.assertNotIn("Traceback", told)
+            if said:
+                self.assertRegex(told, rf"\r\n(\^C)?vexel: {said}\r\n$")
 
     def test_a_frame_that_compiling_finds_damaged_is_made_again_by_resuming(self):
         folder = scratch(self)

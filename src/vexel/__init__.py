@@ -1,12 +1,10 @@
 """Vexel: capture frames at fixed time steps and encode them to verified video."""
 
-from typing import Any
-
 __version__ = "0.1.0"
 __all__ = ["recorder"]
 
 
-def __getattr__(name: str) -> Any:
+def __getattr__(name: str) -> object:
     """Bring the recorder with the libraries that it needs only when it is asked for."""
     if name == "recorder":
         from vexel.recording import recorder

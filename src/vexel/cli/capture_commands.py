@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import click
 
 from vexel.cli.options import draft_option, json_option, overwrite_option, trust_option, workers_options
-from vexel.cli.terminal import ProgressLine, print_findings, print_json, print_receipt
+from vexel.cli.terminal import ProgressLine, end_line, print_findings, print_json, print_receipt
 from vexel.core.errors import Failure, Mistake
 
 if TYPE_CHECKING:
@@ -216,6 +216,7 @@ def captured(
             )
     except Stopped:
         raise Failure(stopped) from None
+    end_line()
     click.echo(
         f"{folder}: {outcome.made:,} made, {outcome.kept:,} reused, {outcome.failed:,} failed, "
         f"{outcome.waiting:,} waiting, in {time.monotonic() - begun:.1f} s",

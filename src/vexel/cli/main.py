@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any, NoReturn
 import click
 
 from vexel import __version__
-from vexel.cli.terminal import json_is_printed, print_json
+from vexel.cli.terminal import end_line, json_is_printed, print_json
 from vexel.core.errors import Mistake, VexelError
 
 if TYPE_CHECKING:
@@ -33,6 +33,7 @@ def sentences(command: Callable[..., None]) -> Callable[..., None]:
     @wraps(command)
     def said(*args: Any, **kwargs: Any) -> None:
         def end(sentence: str, status: int) -> NoReturn:
+            end_line()
             click.echo(f"vexel: {sentence}", err=True)
             if kwargs.get("as_json") and not json_is_printed():
                 print_json({"error": sentence})

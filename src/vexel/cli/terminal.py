@@ -32,7 +32,7 @@ def print_receipt(receipt: "Receipt") -> None:
         click.echo(f"  note: {note}")
 
 
-_PRINTED = "vexel.json_is_printed"
+_PRINTED, _OPEN = "vexel.json_is_printed", "vexel.line_is_open"
 
 
 def print_json(document: Any) -> None:
@@ -75,8 +75,18 @@ class ProgressLine:
         if done < count and now - self._last < (0.2 if self._live else 5.0):
             return
         self._last = now
-        end = "\n" if done >= count or not self._live else ""
-        click.echo(f"\r\x1b[K{text}{end}" if self._live else text, err=True, nl=not self._live)
+        if not self._live:
+            click.echo(text, err=True)
+            return
+        ended = done >= count
+        click.echo(f"\r\x1b[K{text}", err=True, nl=ended)
+        click.get_current_context().meta[_OPEN] = not ended
+
+
+def end_line() -> None:
+    """End a line of progress that is to be rewritten, so that the next text begins a line."""
+    if click.get_current_context().meta.pop(_OPEN, False):
+        click.echo(err=True)
 
 
 def _span(seconds: float) -> str:
