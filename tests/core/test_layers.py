@@ -23,6 +23,7 @@ MAY_IMPORT = {
     "web": {"core", "disk", "imaging", "sources", "stage", "store", "workers", "interchange", "output", "demo"},
     "recording": {"core", "disk", "imaging", "sources", "stage", "store"},
     "cli": {"core", "disk", "store", "workers", "interchange", "output", "demo", "web"},
+    "__main__": {"cli"},
 }
 ROOMS = ("time", "lanes", "camera", "recipes", "document", "reel", "evaluate", "edits", "checks")
 """Packages of the core; each may import those before it."""

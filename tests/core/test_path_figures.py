@@ -167,7 +167,7 @@ class FindingsTest(unittest.TestCase):
 
     def test_a_loop_that_does_not_meet(self):
         finding = self.check_fixes(path() | {"clock": self.clock(span="loop")}, "path-does-not-close")
-        self.assertIn("the camera ends 12 away from where it began", finding.what)
+        self.assertIn("The camera ends 12 away from where it began", finding.what)
         closed = path(closed=True) | {"clock": self.clock(span="loop")}
         self.assertNotIn("path-does-not-close", self.findings(closed))
 

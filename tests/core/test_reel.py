@@ -77,10 +77,10 @@ class LengthTest(unittest.TestCase):
     @given(items)
     def test_a_reel_is_the_sum_of_its_items_less_what_overlaps(self, made):
         plan = planned(reel(*made), a=facts(24))
-        lengths = [track.count for track in plan.row.tracks]
-        self.assertEqual(plan.frames, sum(lengths) - sum(plan.row.overlaps))
-        for number, overlap in enumerate(plan.row.overlaps):
-            before = plan.row.overlaps[number - 1] if number else 0
+        lengths = [track.count for track in plan.sequence.tracks]
+        self.assertEqual(plan.frames, sum(lengths) - sum(plan.sequence.overlaps))
+        for number, overlap in enumerate(plan.sequence.overlaps):
+            before = plan.sequence.overlaps[number - 1] if number else 0
             self.assertLessEqual(overlap, min(made[number].get("transition", {}).get("frames", 0), lengths[number + 1]))
             self.assertLessEqual(before + overlap, lengths[number])
         self.assertEqual((plan.edges[0], plan.edges[-1], len(plan.edges)), (0, plan.frames, len(plan.names) + 1))
@@ -106,7 +106,7 @@ class LengthTest(unittest.TestCase):
         layout = {"kind": "layout", "cells": [{"item": take(), "offset": 24}, {"item": take("b", frames=30)}]}
         made = reel({"kind": "title", "text": "Tern Point", "seconds": 2}, group, layout, take("c", last=9))
         plan = plan_reel(made, {ref: None if ref.place == "c" else facts() for ref in made.refs()})
-        self.assertEqual([track.count for track in plan.row.tracks], [48, 36, 144, 10])
+        self.assertEqual([track.count for track in plan.sequence.tracks], [48, 36, 144, 10])
         self.assertEqual(plan.node(48 + 10), Plain())
         self.assertEqual(plan.node(plan.frames - 1), MissingMedia("c"))
         early = plan.node(48 + 36).nodes
@@ -386,7 +386,10 @@ class MarkerTest(unittest.TestCase):
             after = planned(edited_reel(before, cuts_to_markers(plan)), a=facts(24))
         except Mistake:
             return
-        cuts = [start + overlap // 2 for start, overlap in zip(after.row.starts[1:], after.row.overlaps, strict=False)]
+        cuts = [
+            start + overlap // 2
+            for start, overlap in zip(after.sequence.starts[1:], after.sequence.overlaps, strict=False)
+        ]
         self.assertLessEqual(set(cuts), set(frames))
         self.assertEqual(cuts, sorted(set(cuts)))
 

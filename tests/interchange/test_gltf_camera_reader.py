@@ -103,7 +103,7 @@ class ReadTest(unittest.TestCase):
         )  # fmt: skip
         for file, name, told in (
             (gltf(self, [{}]), "", "holds no camera: export one with its animation"),
-            (gltf(self, two), "", "holds 2 cameras, left, right: choose one by --camera"),
+            (gltf(self, two), "", "has 2 cameras, left, right: choose one with --camera"),
             (gltf(self, two), "middle", "holds no camera 'middle'; it holds left, right"),
             (damaged, "", "is damaged, or is not glTF 2.0"),
             (outside, "", "glTF file names .* which is outside its folder"),

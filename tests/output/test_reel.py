@@ -246,7 +246,7 @@ class ReelTest(unittest.TestCase):
         within = {"kind": "reel", "reel": "in.json"}
         for document, name, said in (
             ({"sound": [{"file": "tide.wav"}]}, "sound-ends-early", "ends at 2 s, the picture at 5 s"),
-            ({"sound": [{"file": "tide.wav", "at": 4}]}, "sound-too-long", "go on to 6 s"),
+            ({"sound": [{"file": "tide.wav", "at": 4}]}, "sound-too-long", "lasts to 6 s"),
             ({"sound": [{"file": "lost.wav"}]}, "sound-missing", "no such file"),
             ({}, "reel-within", "not its mark and sound"),
         ):

@@ -4,14 +4,11 @@ It is held against the core, which a drag must agree with, and against RFC 7396.
 """
 
 import json
-import subprocess
 import unittest
-from pathlib import Path
 
 import numpy as np
 
-from tests.helpers import scratch
-from tests.screens.base import chromium
+from tests.screens.bundle import bundled_page
 from vexel.core.camera.camera_path import orbit
 from vexel.core.camera.framing import distance_to_fill
 from vexel.core.document.merge_patch import merged
@@ -23,18 +20,12 @@ from vexel.core.reel.reel_spec import edited_reel, read_reel_document
 from vexel.core.typed_number import read_number
 from vexel.web.routes.vocabulary import known
 
-UI = Path(__file__).parents[2] / "ui"
 MODULES = {
     "aim": "pages/bench/camera/aim", "keys": "pages/bench/strip/keys", "view": "pages/bench/strip/view",
     "drawn": "pages/bench/camera/drawn", "merge": "api/merge", "known": "api/vocabulary",
     "words": "parts/entries/fraction", "typed": "parts/entries/typedNumber", "reel": "pages/reel/difference",
     "paths": "form/paths", "shortcuts": "parts/shell/shortcuts",
 }  # fmt: skip
-BUILD = """import { build } from 'vite';
-const [entry, outDir] = process.argv.slice(1);
-await build({ configFile: false, logLevel: 'error', publicDir: false,
-  define: { 'process.env.NODE_ENV': '"production"' },
-  build: { outDir, minify: false, lib: { entry, formats: ['iife'], name: 'ui', fileName: () => 'ui.js' } } });"""
 # Examples of RFC 7396, appendix A: a document, a patch, and what comes of them.
 RFC_7396 = (
     ({"a": "b"}, {"a": "c"}, {"a": "c"}),
@@ -60,16 +51,8 @@ class ArithmeticTest(unittest.TestCase):
     def setUpClass(cls):
         case = unittest.TestCase()
         cls.addClassCleanup(case.doCleanups)
-        folder = scratch(case)
-        entry = folder / "ui.ts"
-        entry.write_text("".join(f'export * as {n} from "{UI}/src/{place}";\n' for n, place in MODULES.items()))
-        subprocess.run(["node", "--input-type=module", "-e", BUILD, entry, folder], cwd=UI, check=True)
-        cls.page = chromium().new_page()
+        cls.page = bundled_page(case, MODULES, known().model_dump_json())
         cls.addClassCleanup(cls.page.close)
-        names = known().model_dump_json()
-        cls.page.route("http://ui.test/**", lambda route: route.fulfill(body=names, content_type="application/json"))
-        cls.page.goto("http://ui.test/")
-        cls.page.add_script_tag(path=folder / "ui.js")
         cls.page.evaluate("ui.known.loadVocabulary()")
 
     def ui(self, function, *arguments):

@@ -218,7 +218,7 @@ class ProofTest(Drawn):
             took.clear()
             with (
                 mock.patch("vexel.workers.stage_commands.ESTIMATE_PIXELS", pixels),
-                mock.patch.object(answers._stage, "_sample", sampled),
+                mock.patch.object(answers._renderer, "_sample", sampled),
             ):
                 _, seconds = answers.estimate(self.at, spec)
             self.assertEqual(took, [samples] * samples)

@@ -1,6 +1,6 @@
 """How much may be sent at once."""
 
-from vexel.core.document.document_text import MOST_BYTES
+from vexel.core.document_text import MOST_BYTES
 
 MAX_FILES = 20_000
 MAX_UPLOAD_BYTES = 2 * 1024**3

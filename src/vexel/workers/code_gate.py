@@ -3,8 +3,8 @@
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 
-from vexel.core.document.document_text import MOST_BYTES
 from vexel.core.document.shot import Shot
+from vexel.core.document_text import MOST_BYTES
 from vexel.core.errors import VexelError
 from vexel.disk.named_place import named_place
 from vexel.sources.files import source_files

@@ -7,7 +7,6 @@ from pydantic import Field, ValidationError, field_validator, model_validator
 
 from vexel.core.document.camera_spec import CameraSpec, LensSpec, LightSpec
 from vexel.core.document.clock_spec import ClockSpec
-from vexel.core.document.document_text import document_text
 from vexel.core.document.lane_spec import Ease, LaneSpec
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.naming import fields_named, frame_name
@@ -16,6 +15,7 @@ from vexel.core.document.passes import CameraPass, PictureIndex
 from vexel.core.document.picture_spec import LabelSpec, NamesSpec, PictureSpec
 from vexel.core.document.rig_spec import OrbitSpec
 from vexel.core.document.source_spec import AnySource
+from vexel.core.document_text import document_text
 from vexel.core.errors import Mistake
 from vexel.core.lanes.easing import Easing
 from vexel.core.recipes.frame_size import even_sides

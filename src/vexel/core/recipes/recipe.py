@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
-from vexel.core.document.document_text import document_text
+from vexel.core.document_text import document_text
 from vexel.core.errors import Mistake
 from vexel.core.recipes.byte_size import read_bytes
 from vexel.core.recipes.form import FORMS, Form, depth_of, sides_step

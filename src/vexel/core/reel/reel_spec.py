@@ -8,11 +8,11 @@ from typing import Any, Literal
 from pydantic import Field, ValidationError, field_validator
 
 from vexel.core.document.background import TRANSPARENT
-from vexel.core.document.document_text import document_text
 from vexel.core.document.label import OF_TIME, fields_of
 from vexel.core.document.merge_patch import merged
 from vexel.core.document.part import Part
 from vexel.core.document.picture_spec import LabelSpec
+from vexel.core.document_text import document_text
 from vexel.core.errors import Mistake
 from vexel.core.reel.item_spec import (
     DEFAULT_GROUND,

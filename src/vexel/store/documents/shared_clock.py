@@ -5,8 +5,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from vexel.core.checks.shared_clock import clock_differs
-from vexel.core.document.document_text import MOST_BYTES
 from vexel.core.document.shot import Shot, read_shot
+from vexel.core.document_text import MOST_BYTES
 from vexel.core.edits.share_clock import share_clock
 from vexel.core.errors import Mistake, VexelError
 from vexel.core.finding import Finding, Fix
