@@ -115,7 +115,7 @@ class Server:
         self.home = home
         self._log = (home.parent / f"{home.name}.log").open("w+")
         arguments = [*command.split(), "--home", str(home), "--port", "0"]
-        # What a person made and agreed to is kept outside the project: here beside it.
+        # Own projects and trusted code are recorded outside the project: here beside it.
         environment = os.environ | {"PYTHONUNBUFFERED": "1", "XDG_STATE_HOME": str(home.parent / "state")} | environment
         if python:
             command = [python, "-m", "vexel", *arguments]

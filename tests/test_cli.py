@@ -288,7 +288,7 @@ class CaptureTest(unittest.TestCase):
         self.assertEqual(frame.read_bytes(), whole)
         self.assertEqual(vexel("compile", take, "-o", folder / "a.mp4").returncode, 0)
 
-    def test_code_of_a_project_from_elsewhere_waits_to_be_agreed_to(self):
+    def test_code_of_a_project_from_elsewhere_waits_to_be_trusted(self):
         folder = scratch(self)
         (folder / "theirs/shots").mkdir(parents=True)
         (folder / "theirs/.project").write_text("made on another machine")

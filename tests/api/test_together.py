@@ -126,7 +126,7 @@ class ElsewhereTest(ApiTest):
     def source(self, shot="tide-week"):
         return self.client.get(f"/api/shots/{shot}/source", headers=HOST)
 
-    def test_nothing_runs_until_its_content_was_agreed_to(self):
+    def test_nothing_runs_until_its_content_was_trusted(self):
         listed = {name for told in self.unseen() for name in [told["files"][0]["name"]]}
         self.assertTrue({"tide.py", "lighthouse.html", "ripples.py"} <= listed, listed)
         tide = next(told for told in self.unseen() if told["files"][0]["name"] == "tide.py")
@@ -145,9 +145,9 @@ class ElsewhereTest(ApiTest):
         changed = self.client.post("/api/consent", json={"digests": [tide["digest"]]}, headers=OWN)
         self.assertIn("have changed since they were shown", changed.json["error"])
         now = next(told for told in self.unseen() if told["files"][0]["name"] == "tide.py")
-        agreed = self.client.post("/api/consent", json={"digests": [now["digest"]]}, headers=OWN)
-        self.assertEqual(agreed.status_code, 200, agreed.json)
-        self.assertNotIn(now["digest"], [told["digest"] for told in agreed.json["unseen"]])
+        trusted = self.client.post("/api/consent", json={"digests": [now["digest"]]}, headers=OWN)
+        self.assertEqual(trusted.status_code, 200, trusted.json)
+        self.assertNotIn(now["digest"], [told["digest"] for told in trusted.json["unseen"]])
         self.assertEqual(self.source().status_code, 200)
         self.open()
         self.assertEqual(self.source().status_code, 200, "remembered")

@@ -17,7 +17,7 @@ from vexel.workers.bounds.isolation import OFF
 class HandoverTest(unittest.TestCase):
     def test_it_goes_elsewhere_and_makes_the_same_frames(self):
         folder = scratch(self)
-        # What was agreed to is remembered by its content, for all projects.
+        # Trust is remembered by its content, for all projects.
         remembered = mock.patch.dict(os.environ, XDG_STATE_HOME=str(scratch(self)))
         self.enterContext(remembered)
         (folder / "mast.py").write_text(HEADER + "@model\ndef mast():\n    return pv.Cone()\n")

@@ -80,7 +80,7 @@ def trust(home: Path, yes: bool) -> None:
         trusted = False
     if not trusted:
         raise Failure("nothing was trusted, so nothing runs")
-    gate.agree(unseen)
+    gate.trust(unseen)
     click.echo(f"{home}: trusted, until one of them changes")
 
 

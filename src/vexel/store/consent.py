@@ -62,19 +62,19 @@ class Consent:
         self._book = _Book()
         self.own = trusted or self._book.knows(home)
         self._lock = threading.Lock()
-        self._agreed = self._book.agreed()
+        self._trusted = self._book.trusted()
 
     def allows(self, digest: str) -> bool:
         """Whether code of this content may run."""
-        return self.own or digest in self._agreed
+        return self.own or digest in self._trusted
 
-    def agree(self, digests: Iterable[str]) -> None:
+    def trust(self, digests: Iterable[str]) -> None:
         """Let code of this content run, as the user has reviewed it."""
         digests = set(digests)
         with self._lock:
-            if not digests <= self._agreed:
-                self._agreed |= digests
-                self._book.agree(digests)
+            if not digests <= self._trusted:
+                self._trusted |= digests
+                self._book.trust(digests)
 
 
 def is_new(home: Path) -> bool:
@@ -133,11 +133,11 @@ class _Book:
         except OSError as error:
             raise Failure(f"{error.filename or home} cannot be written: {error.strerror}") from None
 
-    def agreed(self) -> set[str]:
+    def trusted(self) -> set[str]:
         """Digests of code that the user trusts, in any project."""
         return set(self._read()["agreed"])
 
-    def agree(self, digests: Iterable[str]) -> None:
+    def trust(self, digests: Iterable[str]) -> None:
         """Remember some more."""
         try:
             with self._changed() as record:

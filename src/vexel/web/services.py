@@ -103,11 +103,11 @@ class Services:
         except (VexelError, OSError):
             return ""
 
-    def agree(self, shot: Shot) -> None:
+    def trust(self, shot: Shot) -> None:
         """Trust this shot's source, which the user imported or wrote, so that it may run."""
         files, digest = self.code_of(shot)
         if files:
-            self.gate.agree([digest])
+            self.gate.trust([digest])
 
     def facts(self, shot: Shot) -> SourceFacts:
         """What the shot's source reports about itself."""

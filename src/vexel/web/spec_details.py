@@ -9,7 +9,7 @@ from flask import Flask
 Document = dict[str, Any]
 
 EXAMPLES: dict[str, Any] = {
-    "Agreement": {"digests": ["9f2c61d0b0a4"]},
+    "TrustOrder": {"digests": ["9f2c61d0b0a4"]},
     "CaptureOrder": {"draft": True, "to_file": True},
     "DispatchOrder": {"recipes": [{"name": "h264", "container": "mp4", "codec": "h264"}], "camera_passes": [0]},
     "Edit": {"patch": {"clock": {"rate": "24", "frames": 360}}, "what": "the number of frames"},

@@ -45,10 +45,10 @@ class CodeGate:
         asked = [*self._consents, *(home for path in (*self._documents, *files) for home in homes_of(path))]
         return not files or all(self._consent(home).allows(digest) for home in dict.fromkeys(asked))
 
-    def agree(self, digests: Iterable[str]) -> None:
+    def trust(self, digests: Iterable[str]) -> None:
         """Let code of this content run, as the user has reviewed it."""
         for consent in self._consents.values():
-            consent.agree(digests)
+            consent.trust(digests)
 
     def _consent(self, home: Path) -> Consent:
         if home not in self._consents:

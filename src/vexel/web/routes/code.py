@@ -50,7 +50,7 @@ def put_code(shot_id: str, json: CodeEdit, query: Based) -> CodeBody:
     size = len(json.text.encode("utf-8", "replace"))
     if size > MAX_BYTES:
         raise Mistake(f"{file.name} would become {size / 1e6:.1f} MB, too large for the editor")
-    with _agreed_on(shot_id):
+    with _trust_kept(shot_id):
         return _body(file, _saved(file, json.text, query.revision, json.burst))
 
 
@@ -97,7 +97,7 @@ def take_proposal(shot_id: str) -> ShotBody:
         clock |= {"frames": made.frames, "seconds": None}
     kept = shots.edit(shot_id, patch | ({"clock": clock} if clock else {}), "the script as a source")
     if allowed:
-        services().agree(kept.value)
+        services().trust(kept.value)
     return saved_shot(kept)
 
 
@@ -118,13 +118,13 @@ def _file(shot: Shot) -> Path:
 
 
 @contextmanager
-def _agreed_on(shot_id: str) -> Iterator[None]:
+def _trust_kept(shot_id: str) -> Iterator[None]:
     """Code that may run may still run after the user has changed it here."""
     shot = services().project.shots.shot(shot_id)
     allowed = services().gate.allows(*services().code_of(shot))
     yield
     if allowed:
-        services().agree(shot)
+        services().trust(shot)
 
 
 def _own_file(shot_id: str) -> Path:

@@ -8,7 +8,7 @@ from vexel.core.errors import Mistake, VexelError
 from vexel.sources.archive import text_of
 from vexel.web.schemas.news import ConsentGiven
 from vexel.web.schemas.runs import RunningFile
-from vexel.web.schemas.sources import Agreement, ConsentBody, UnseenSource
+from vexel.web.schemas.sources import ConsentBody, TrustOrder, UnseenSource
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
 from vexel.workers.bounds.isolation import writes_are_bounded
@@ -21,18 +21,18 @@ SHOWN_BYTES = 200_000
 @blueprint.get("/consent")
 @spec.validate(resp=answers(ConsentBody))
 def consent() -> ConsentBody:
-    """Which code of this project has not been agreed to, with the text of its files."""
+    """Which code of this project is not trusted yet, with the text of its files."""
     return _body()
 
 
 @blueprint.post("/consent")
 @spec.validate(resp=answers(ConsentBody))
-def agree(json: Agreement) -> ConsentBody:
+def trust(json: TrustOrder) -> ConsentBody:
     """Let code of this content run; code that has changed since it was shown is asked about again."""
     unseen = _unseen()
     if unknown := set(json.digests) - unseen.keys():
         raise Mistake(f"{len(unknown)} of these sources have changed since they were shown: review them again")
-    services().gate.agree(json.digests)
+    services().gate.trust(json.digests)
     services().events.send(ConsentGiven())
     return _body()
 

@@ -73,12 +73,12 @@ def new_shot(json: NewShot) -> ShotBody:
     project = services().project
     if json.demo:
         kept = project.shots.add(demo_shot(json.demo, project.home))
-        services().agree(kept.value)
+        services().trust(kept.value)
         return shot_body(kept)
     if not json.path:
         raise Mistake("name a demo source or the path of a file for the new shot")
     shot = shot_of_file(named_place(project.home, json.path), project.shots.folder, json.title, json.rate)
-    services().agree(shot)
+    services().trust(shot)
     try:
         shot = fitted_to(shot, services().facts(shot))
         services().prepared(shot)

@@ -35,7 +35,7 @@ def upload() -> UploadBody:
         if needs_rate and main.suffix.lower() == ".zip":
             main = _first_picture(main)
         shot = shot_of_file(main, services().project.shots.folder, rate=USUAL_RATE if needs_rate else "")
-        services().agree(shot)
+        services().trust(shot)
         facts = _facts(shot)
     about = [NamedValue(name=name, value=value) for name, value in facts.about] if facts else []
     frames = facts.source_frames.count if facts and facts.source_frames else None

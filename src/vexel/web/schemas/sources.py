@@ -115,7 +115,7 @@ class UploadBody(BaseModel):
 
 
 class UnseenSource(BaseModel):
-    """Code that has not been agreed to."""
+    """Code that is not trusted yet."""
 
     digest: str
     kind: str
@@ -131,7 +131,7 @@ class ConsentBody(BaseModel):
     unseen: list[UnseenSource]
 
 
-class Agreement(BaseModel):
+class TrustOrder(BaseModel):
     """Code that the user has reviewed, and trusts."""
 
     digests: list[str]

@@ -6,7 +6,7 @@ import { ErrorAlert } from "../../parts/ErrorAlert";
 import { count, size } from "../../parts/format";
 import { KindIcon } from "../../parts/kinds";
 
-/** The code that would run, to be read and agreed to. */
+/** The code that would run, to review before you trust it. */
 export function Review({ consent, onClose }: { consent: Schemas["ConsentBody"]; onClose: () => void }) {
   const { unseen, writes_bounded: bounded } = consent;
   const queries = useQueryClient();
@@ -14,7 +14,7 @@ export function Review({ consent, onClose }: { consent: Schemas["ConsentBody"]; 
   const [left, setLeft] = useState<string[]>([]);
   useEffect(() => dialog.current?.showModal(), []);
   const chosen = unseen.map((source) => source.digest).filter((digest) => !left.includes(digest));
-  const agree = useMutation({
+  const trust = useMutation({
     mutationFn: () => body(client.POST("/api/consent", { body: { digests: chosen } })),
     onSuccess: () => {
       dialog.current?.close();
@@ -74,7 +74,7 @@ export function Review({ consent, onClose }: { consent: Schemas["ConsentBody"]; 
             </li>
           ))}
         </ul>
-        <ErrorAlert error={agree.error} />
+        <ErrorAlert error={trust.error} />
         <div className="mt-4 flex items-center gap-2">
           <p className="quiet flex-1 text-small">
             This applies to the content shown: if the code changes, you are asked again.
@@ -85,8 +85,8 @@ export function Review({ consent, onClose }: { consent: Schemas["ConsentBody"]; 
           <button
             type="button"
             className="btn btn-primary btn-sm"
-            disabled={chosen.length === 0 || agree.isPending}
-            onClick={() => agree.mutate()}
+            disabled={chosen.length === 0 || trust.isPending}
+            onClick={() => trust.mutate()}
           >
             Allow {count(chosen.length, "source")} to run
           </button>
