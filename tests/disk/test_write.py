@@ -19,8 +19,8 @@ from vexel.core.time.rate import Rate
 from vexel.disk.write import copy_whole, publish, write_whole
 from vexel.imaging.image_bytes import encoded_png
 from vexel.output.compiling.compile import compile_batch
+from vexel.output.exporting.handover import Handed, write_handover
 from vexel.output.footage.footage import footage_of_images
-from vexel.output.leaving.handover import Handed, write_handover
 from vexel.sources.archive import unpack
 from vexel.sources.files import source_files
 from vexel.store.folder_take import FolderTake, ledger_document

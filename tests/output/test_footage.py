@@ -19,7 +19,7 @@ from vexel.core.time.rate import Rate
 from vexel.imaging.image_bytes import encoded_png
 from vexel.imaging.images import header_of
 from vexel.output.footage.footage import footage_of, footage_of_frames, sequence
-from vexel.output.looking.inspect import inspect
+from vexel.output.inspecting.inspect import inspect
 from vexel.output.reading.picture_file import read_picture
 from vexel.output.reading.png_reader import read_png
 

@@ -8,7 +8,7 @@ import unittest
 from fractions import Fraction
 
 from tests.helpers import scratch
-from vexel.output.looking.inspect import inspect
+from vexel.output.inspecting.inspect import inspect
 
 PLAIN = ("-f", "lavfi", "-i", "testsrc2=d=2:r={rate}:s=96x64")
 KINDS = {

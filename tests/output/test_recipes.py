@@ -27,10 +27,10 @@ from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import Clock
 from vexel.core.time.rate import Rate
 from vexel.output.compiling.compile import compile_batch, compile_footage
+from vexel.output.exporting.command_line import command_of, notes_of, posix, windows
 from vexel.output.footage.footage import Footage, footage_of
+from vexel.output.inspecting.trial import try_recipe
 from vexel.output.job.job import jobs_of
-from vexel.output.leaving.command_line import command_of, notes_of, posix, windows
-from vexel.output.looking.trial import try_recipe
 from vexel.output.writers.search import TooLarge
 
 # Of whole blocks of 16: x264 encodes other heights a little differently from call to call.

@@ -7,7 +7,7 @@ from pathlib import Path
 from tests.helpers import scratch
 from vexel.core.errors import Mistake
 from vexel.output.footage.footage import footage_of
-from vexel.sources.contained import contained_file
+from vexel.sources.contained_path import contained_file
 from vexel.sources.files import source_files
 from vexel.sources.kinds.series import SeriesFile
 

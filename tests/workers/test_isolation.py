@@ -12,8 +12,8 @@ from tests.helpers import HEADER, scratch, write_shot
 from vexel.core.errors import VexelError
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.store.consent import Consent
-from vexel.store.person import person_folder, sealing_key
 from vexel.store.project import Project
+from vexel.store.user_files import person_folder, sealing_key
 from vexel.web.services import Services
 from vexel.workers.bounds.isolation import OFF
 from vexel.workers.bounds.limits import Limits

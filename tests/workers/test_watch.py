@@ -12,7 +12,7 @@ from vexel.core.document.source_spec import SketchSource
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import SourceAt
 from vexel.sources.files import source_files
-from vexel.sources.outside import OutsideReads
+from vexel.sources.outside_files import OutsideReads
 from vexel.sources.registry import open_source
 from vexel.workers.planner import NothingKept, Planner
 

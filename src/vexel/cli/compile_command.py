@@ -194,8 +194,8 @@ def place_of(output: str) -> Path:
 
 
 def _print_lines(footage: "Footage", orders: "list[tuple[Recipe, Path]]", windows: bool, as_json: bool) -> None:
+    from vexel.output.exporting import command_line
     from vexel.output.job.job import jobs_of
-    from vexel.output.leaving import command_line
 
     quote = command_line.windows if windows else command_line.posix
     lines = [(quote(command_line.command_of(job)), command_line.notes_of(job)) for job in jobs_of(footage, orders)]

@@ -23,7 +23,7 @@ from vexel.core.wording import counted
 @sentences
 def inspect_(place: Path, as_json: bool) -> None:
     """Print facts and findings of an image sequence or a video."""
-    from vexel.output.looking.inspect import inspect
+    from vexel.output.inspecting.inspect import inspect
 
     found = inspect(place)
     if as_json:
@@ -110,7 +110,7 @@ def path_(document: Path, file: Path | None, table: Path | None, camera: str, ov
         from vexel.interchange.imported_path import rig_of_file
         from vexel.store.consent import homes_of
         from vexel.store.documents.shots import spelled
-        from vexel.store.person import secrets_of
+        from vexel.store.user_files import secrets_of
         from vexel.workers.bounds.isolation import Reach
         from vexel.workers.bounds.limits import capture_limits
         from vexel.workers.code_gate import code_of_path, gate_of
@@ -140,7 +140,7 @@ def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
     """The plan of a shot, with its source asked."""
     from vexel.disk.scratch import scratch_folder
     from vexel.store.consent import homes_of
-    from vexel.store.person import secrets_of
+    from vexel.store.user_files import secrets_of
     from vexel.workers.bounds.isolation import Reach
     from vexel.workers.bounds.limits import capture_limits
     from vexel.workers.code_gate import gate_of
@@ -176,7 +176,7 @@ def _planned(shot: "Shot", document: Path, trust: bool) -> "Plan":
 def handover(document: Path, take: Path, place: Path, overwrite: bool, only_list: bool, trust: bool) -> None:
     """Write a take with its shot, source, camera path and checksums; a ZIP of it opens as a project on any machine."""
     from vexel.interchange.camera_file import camera_file_texts
-    from vexel.output.leaving.handover import Handed, listed, write_handover
+    from vexel.output.exporting.handover import Handed, listed, write_handover
 
     shot = shot_at(document)
     plan = None if only_list else _planned(shot, document, trust)
@@ -196,7 +196,7 @@ def handover(document: Path, take: Path, place: Path, overwrite: bool, only_list
 def unpack_(archive: Path, folder: Path) -> None:
     """Unpack a hand-over into a new folder, a project whose code runs once you trust it."""
     from vexel.disk.claim import claimed
-    from vexel.output.leaving.handover import open_handover
+    from vexel.output.exporting.handover import open_handover
 
     # What a killed call has left beside the folder is swept as the name is claimed.
     with claimed([folder]):

@@ -9,7 +9,7 @@ import io
 import re
 from fractions import Fraction
 
-from vexel.core.reel.playing import HALF, Playing
+from vexel.core.reel.played_item import HALF, Playing
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.time.clock import decimal
 from vexel.core.time.rate import Rate

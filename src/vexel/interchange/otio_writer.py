@@ -10,7 +10,7 @@ import opentimelineio as otio
 
 from vexel.core.reel.item_spec import AnyItem, ClipItem, GapItem, GroupItem, LayoutItem, TitleItem
 from vexel.core.reel.media import MediaFacts, MediaRef
-from vexel.core.reel.playing import Playing
+from vexel.core.reel.played_item import Playing
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.wording import counted
 from vexel.interchange.otio_values import OURS

@@ -16,7 +16,7 @@ from pathlib import Path, PurePosixPath
 from vexel.core.errors import SourceError
 from vexel.disk.write import make_folder, part_of, publish
 from vexel.imaging.images import IMAGES
-from vexel.sources.contained import is_private
+from vexel.sources.contained_path import is_private
 
 MAX_MEMBERS = 20_000
 MAX_BYTES = 2 * 1024**3

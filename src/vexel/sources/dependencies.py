@@ -11,7 +11,7 @@ from typing import Any
 
 from vexel.sources.code.named_files import Named, module_files, named_in
 from vexel.sources.code.syntax import syntax_of
-from vexel.sources.contained import contained_file, is_private
+from vexel.sources.contained_path import contained_file, is_private
 from vexel.sources.data.pieces import stamp_of_all, with_pieces
 from vexel.sources.meshes.gltf import read_gltf
 from vexel.sources.meshes.material_file import libraries, textures_of

@@ -21,9 +21,9 @@ from vexel.core.errors import Mistake
 from vexel.disk.named_place import named_place
 from vexel.sources.code.named_files import reads_in
 from vexel.sources.code.syntax import syntax_of
-from vexel.sources.contained import contained_file, is_private
+from vexel.sources.contained_path import contained_file, is_private
 from vexel.sources.content_copy import digest_of_files, holds_only, new_copy, sha256
-from vexel.sources.outside import ENVIRONMENT, MOST_READ, OutsideReads, is_below
+from vexel.sources.outside_files import ENVIRONMENT, MOST_READ, OutsideReads, is_below
 from vexel.sources.registry import KINDS
 
 _DIGEST = re.compile(r"[0-9a-f]{64}")

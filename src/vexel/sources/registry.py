@@ -26,7 +26,7 @@ from vexel.core.evaluate.source_facts import SourceAt
 from vexel.imaging.float_images import RADIANCE
 from vexel.imaging.images import IMAGES
 from vexel.sources.browser.linked_files import linked_files
-from vexel.sources.contained import contained_file
+from vexel.sources.contained_path import contained_file
 from vexel.sources.dependencies import (
     beside_code,
     beside_mesh,

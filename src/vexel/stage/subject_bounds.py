@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from vexel.core.camera.framing import sphere_about
 from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import Point, Subject
-from vexel.core.short import round_to
+from vexel.core.short_number import round_to
 from vexel.sources.meshes.coordinates import stored_step
 from vexel.sources.meshes.parts import Part, ranges_of
 

@@ -17,7 +17,7 @@ from typing import Any
 
 from vexel.core.errors import Failure
 from vexel.disk.write import write_whole
-from vexel.store.person import person_folder
+from vexel.store.user_files import person_folder
 
 IDENTITY = ".project"
 """In a project's folder: its name among the projects that were made on this machine."""

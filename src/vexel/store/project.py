@@ -17,10 +17,10 @@ from vexel.store.facts_cache import FactsTable
 from vexel.store.folder_take import unwritable
 from vexel.store.frames import FrameStore
 from vexel.store.outputs import OutputStore
-from vexel.store.person import SECRETS
 from vexel.store.recipes import RecipeStore
 from vexel.store.takes import Ledger
 from vexel.store.texts import TextStore
+from vexel.store.user_files import SECRETS
 
 SESSION, PUSH = SECRETS
 SECRET_BYTES = 32

@@ -11,7 +11,7 @@ from cachetools import LRUCache
 from vexel.core.errors import VexelError
 from vexel.core.reel.item_spec import AnyItem, ItemSpec, PlayedSpec
 from vexel.core.reel.media import MediaRef
-from vexel.core.reel.playing import Playing
+from vexel.core.reel.played_item import Playing
 from vexel.core.reel.reel_brief import ReelPart, reel_brief
 from vexel.core.reel.reel_plan import media_name
 from vexel.core.reel.tracks import Track, missing_items

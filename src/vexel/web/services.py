@@ -26,7 +26,7 @@ from vexel.web.jobs.jobs import Jobs
 from vexel.web.jobs.media_pool import MediaPool
 from vexel.web.jobs.proofs import Proofs
 from vexel.web.jobs.reel_service import ReelService
-from vexel.web.kept_lines import KeptLines
+from vexel.web.line_cache import KeptLines
 from vexel.web.reel_bodies import ReelBodies
 from vexel.web.schemas.reels import ReelLine
 from vexel.web.schemas.shots import ShotLine

@@ -2,7 +2,7 @@
 
 from vexel.core.errors import Failure, Mistake
 from vexel.core.reel.reel_spec import Reel, read_reel
-from vexel.store.person import secrets_of
+from vexel.store.user_files import secrets_of
 from vexel.workers.bounded_process import LimitReached
 from vexel.workers.bounds.isolation import Reach
 from vexel.workers.bounds.limits import Limits

@@ -31,12 +31,12 @@ from vexel.sources.files import (
     outside_reads,
     source_files,
 )
-from vexel.sources.outside import outside_at
+from vexel.sources.outside_files import outside_at
 from vexel.sources.pictures.fonts import fonts_of
 from vexel.sources.registry import KINDS
 from vexel.stage.engine import engine
 from vexel.stage.label_findings import label_findings
-from vexel.store.person import SECRETS, sealing_key, secrets_of
+from vexel.store.user_files import SECRETS, sealing_key, secrets_of
 from vexel.workers.stage_process import StageProcess
 
 STATES = "states"

@@ -11,7 +11,7 @@ from vexel.core.progress import Progress
 from vexel.disk.scratch import scratch_folder
 from vexel.store.consent import homes_of
 from vexel.store.folder_take import FolderTake
-from vexel.store.person import secrets_of
+from vexel.store.user_files import secrets_of
 from vexel.workers.bounded_process import ProcessEnded
 from vexel.workers.bounds.isolation import Reach
 from vexel.workers.bounds.limits import capture_limits, workers_here

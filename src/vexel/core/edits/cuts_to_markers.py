@@ -6,7 +6,7 @@ from fractions import Fraction
 from typing import Any
 
 from vexel.core.errors import Mistake
-from vexel.core.reel.playing import Playing
+from vexel.core.reel.played_item import Playing
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.reel.tracks import missing_items
 from vexel.core.wording import counted

@@ -8,7 +8,7 @@ from vexel.core.camera.camera_path import rolled, view_of
 from vexel.core.camera.path_figures import axes_of
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.plan import Plan
-from vexel.core.short import short
+from vexel.core.short_number import short
 
 LIGHT = {"light:azimuth": "azimuth_deg", "light:elevation": "elevation_deg", "light:strength": "strength"}
 

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake
-from vexel.core.short import short
+from vexel.core.short_number import short
 from vexel.core.time.clock import Clock
 
 TOLERANCE = 0.01

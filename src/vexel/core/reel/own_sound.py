@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from vexel.core.reel.item_spec import ClipItem
-from vexel.core.reel.playing import Playing
+from vexel.core.reel.played_item import Playing
 from vexel.core.reel.reel_plan import ReelPlan
 from vexel.core.reel.reel_spec import SoundSpec
 

@@ -8,7 +8,7 @@ from vexel.core.finding import Finding, Fix
 from vexel.core.reel.item_spec import AnyItem, PlayedSpec, TitleItem
 from vexel.core.reel.items_patch import change_item, remove_item
 from vexel.core.reel.node import Node, Shown
-from vexel.core.reel.playing import MissingItem, Playing
+from vexel.core.reel.played_item import MissingItem, Playing
 from vexel.core.reel.reel_plan import UNSAID, ReelPlan, may_go_in_step
 from vexel.core.reel.reel_spec import LABEL_FIELDS
 from vexel.core.reel.tracks import missing_items

@@ -23,7 +23,7 @@ from vexel.core.reel.item_spec import (
 )
 from vexel.core.reel.media import MediaFacts, MediaRef
 from vexel.core.reel.node import Card, Node, Plain, ReelFrame, Shown, shown_in
-from vexel.core.reel.playing import InStep, MissingItem, Playing
+from vexel.core.reel.played_item import InStep, MissingItem, Playing
 from vexel.core.reel.reel_spec import LABEL_FIELDS, Reel
 from vexel.core.reel.tracks import ItemSequence, Remapped, Still, Together, Track
 from vexel.core.time.clock import MAX_FRAMES, Clock, decimal

@@ -14,7 +14,7 @@ from vexel.core.lanes.easing import Easing
 from vexel.core.lanes.lane import Key, lane_values
 from vexel.core.reel.item_spec import LayoutItem, TransitionSpec
 from vexel.core.reel.node import Cells, Divided, Mixed, Node, Plain, SideTransition
-from vexel.core.reel.playing import MissingItem
+from vexel.core.reel.played_item import MissingItem
 
 
 class Track(Protocol):

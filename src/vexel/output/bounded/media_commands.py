@@ -33,13 +33,13 @@ from vexel.output.bounded.media_orders import (
 )
 from vexel.output.compiling.compile import compile_batch
 from vexel.output.compiling.gif_table import GifRow, gif_table
+from vexel.output.exporting import command_line
 from vexel.output.footage.footage import Footage
+from vexel.output.inspecting.trial import Trial, try_recipe
 from vexel.output.job.job import jobs_of, refusals
-from vexel.output.leaving import command_line
-from vexel.output.looking.trial import Trial, try_recipe
 from vexel.output.reading.picture_file import png_of, thumbnail
 from vexel.output.reel.analyse import picture_findings
-from vexel.output.reel.draw import fitted_into, image_of
+from vexel.output.reel.draw_frame import fitted_into, image_of
 from vexel.output.reel.import_media import import_media
 from vexel.output.reel.kept_media import KeptMedia, KeptPictures
 from vexel.output.reel.open_reel import OpenReel, open_reel, still_of

@@ -25,7 +25,7 @@ from vexel.core.wording import counted, said_missing
 from vexel.disk.finished import Finished, set_aside
 from vexel.output.reading.picture_file import READABLE, DamagedFrame, PictureKind, read_picture, said_of
 from vexel.output.reading.sequence_kind import kind_of_sequence
-from vexel.sources.contained import contained_file
+from vexel.sources.contained_path import contained_file
 from vexel.sources.pictures.image_sequence import ImageSequence, gaps, sequence_of
 from vexel.store.folder_take import DAMAGED, LEDGER, finished_of, read_ledger
 from vexel.store.frame_states import READY

@@ -10,7 +10,7 @@ from vexel.core.document.passes import PASSES
 from vexel.core.document.shot import read_shot_document
 from vexel.core.errors import Failure, Mistake
 from vexel.disk.write import write_whole
-from vexel.sources.contained import contained_file
+from vexel.sources.contained_path import contained_file
 from vexel.stage.exr import exr_bytes, raw_channels
 from vexel.store.folder_take import LEDGER, read_ledger
 from vexel.store.frame_states import READY

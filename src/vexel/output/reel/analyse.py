@@ -7,10 +7,10 @@ import numpy as np
 from vexel.core.errors import Mistake
 from vexel.core.finding import Finding, Fix
 from vexel.core.reel.items_patch import change_item
-from vexel.core.reel.playing import Playing
+from vexel.core.reel.played_item import Playing
+from vexel.output.reel.flash_watcher import Watcher
 from vexel.output.reel.open_reel import OpenReel, still_of
 from vexel.output.reel.reel_sound import sound_of
-from vexel.output.reel.watcher import Watcher
 
 SIDE = 192
 """Long side at which pictures are looked through."""

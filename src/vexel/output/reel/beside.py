@@ -3,7 +3,7 @@
 from fractions import Fraction
 from pathlib import Path
 
-from vexel.output.reel.draw import image_of
+from vexel.output.reel.draw_frame import image_of
 from vexel.output.reel.reel_sound import seconds_of
 
 

@@ -9,7 +9,7 @@ from cachetools import LRUCache
 from vexel.core.reel.node import Shown
 from vexel.disk.changed import changed_at
 from vexel.output.job.pictures import Pixels
-from vexel.output.reel.draw import Fitted
+from vexel.output.reel.draw_frame import Fitted
 from vexel.output.reel.media import Media
 from vexel.output.reel.open_reel import OpenReel
 

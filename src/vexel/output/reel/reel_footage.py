@@ -17,12 +17,12 @@ from vexel.core.wording import counted, slug
 from vexel.output.footage.footage import Footage
 from vexel.output.reading.picture_file import PictureKind
 from vexel.output.reel.analyse import cut_findings
-from vexel.output.reel.draw import Brush
+from vexel.output.reel.draw_frame import Brush
+from vexel.output.reel.flash_watcher import Watcher
 from vexel.output.reel.media import PlannedMedia
 from vexel.output.reel.open_reel import OpenReel
 from vexel.output.reel.reel_sound import sound_of
 from vexel.output.reel.reuse_cache import ReuseCache
-from vexel.output.reel.watcher import Watcher
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,7 @@ from typing import Any
 from vexel.core.errors import SourceError
 from vexel.core.evaluate.source_facts import OutsideAt
 from vexel.sources.content_copy import sha256
-from vexel.sources.outside import files_of
+from vexel.sources.outside_files import files_of
 
 _FUNCTIONS = ((builtins, "open"), (io, "open"), *((os, name) for name in (
     "open", "stat", "lstat", "access", "listdir", "scandir",

@@ -9,7 +9,7 @@ from functools import lru_cache
 from pathlib import Path
 
 from vexel.core.errors import Mistake, SourceError
-from vexel.sources.contained import contained_file
+from vexel.sources.contained_path import contained_file
 from vexel.sources.pictures.sequence_members import COLLECTIONS, stamp_of
 
 DEEPEST = 8

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from vexel.core.errors import Mistake, SourceError
 from vexel.core.wording import nearest_name
-from vexel.sources.contained import contained_file
+from vexel.sources.contained_path import contained_file
 from vexel.sources.data.pieces import stamp_of_all, with_pieces
 from vexel.sources.data.table_file import Columns, read_table
 from vexel.sources.pictures.sequence_members import members_of, numbered_meshes

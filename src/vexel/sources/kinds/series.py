@@ -16,7 +16,7 @@ from vexel.core.time.source_frames import SourceFrames
 from vexel.sources.code.code_file import CodeFile
 from vexel.sources.code.decorators import Decorated
 from vexel.sources.code.watch import Reading
-from vexel.sources.contained import contained_file
+from vexel.sources.contained_path import contained_file
 from vexel.sources.data.plots import ArrayLook, TableLook
 from vexel.sources.data.slices import ArraySlices, MeshSlices, SeriesData, TableSlices, open_data
 from vexel.sources.kinds.sketch import shown

@@ -13,7 +13,7 @@ from scipy.spatial.transform import Rotation, Slerp
 
 from vexel.core.errors import Mistake
 from vexel.core.hermite import hermite
-from vexel.sources.contained import contained_file
+from vexel.sources.contained_path import contained_file
 from vexel.sources.meshes.gltf import read_gltf
 
 Array = NDArray[np.float64]

@@ -11,7 +11,7 @@ from functools import lru_cache
 from pathlib import Path
 from urllib.parse import unquote
 
-from vexel.sources.contained import contained_file
+from vexel.sources.contained_path import contained_file
 from vexel.sources.pictures.sequence_members import stamp_of
 
 TEXTURES = ("map_kd", "map_ka", "map_d", "map_bump", "bump")

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from vexel.core.errors import SourceError
-from vexel.sources.contained import contained_file
+from vexel.sources.contained_path import contained_file
 from vexel.sources.meshes.gltf import read_gltf
 from vexel.sources.meshes.ply import read_ply_header
 

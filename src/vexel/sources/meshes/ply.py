@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
-from vexel.sources.contained import contained_file
+from vexel.sources.contained_path import contained_file
 
 MOST_BYTES: Final = 100_000
 """A header of more bytes is none."""

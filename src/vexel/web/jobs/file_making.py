@@ -10,8 +10,8 @@ from vexel.core.reel.reel_spec import Reel, read_reel
 from vexel.core.wording import counted
 from vexel.output.bounded.media_orders import ReelOrder, Work
 from vexel.output.compiling.sequence import lay_frames
+from vexel.output.exporting.handover import prove_handover, write_handover
 from vexel.output.job.receipt import Receipt
-from vexel.output.leaving.handover import prove_handover, write_handover
 from vexel.output.reading.picture_file import DamagedFrame
 from vexel.store.project import Project
 from vexel.store.tables import OutputRow

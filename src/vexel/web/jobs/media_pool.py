@@ -12,7 +12,7 @@ from vexel.core.errors import Mistake
 from vexel.disk.changed import changed_at
 from vexel.output.bounded.media_orders import KEPT_REELS
 from vexel.output.reel.beside import Beside
-from vexel.store.person import secrets_of
+from vexel.store.user_files import secrets_of
 from vexel.web.jobs.media_process import MediaProcess
 from vexel.workers.bounded_process import ProcessEnded
 from vexel.workers.bounds.isolation import Reach

@@ -24,7 +24,7 @@ from vexel.output.bounded.media_orders import (
 )
 from vexel.output.compiling.gif_table import GifRow
 from vexel.output.footage.footage import Footage
-from vexel.output.looking.trial import Trial
+from vexel.output.inspecting.trial import Trial
 from vexel.output.reading.picture_file import DamagedFrame
 from vexel.workers.bounded_process import BoundedProcess, Ending, LimitReached, ProcessEnded
 

@@ -7,7 +7,7 @@ from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import PlanInputs
 from vexel.disk.finished import Finished
 from vexel.interchange.camera_file import camera_file_texts
-from vexel.output.leaving.handover import Handed
+from vexel.output.exporting.handover import Handed
 from vexel.sources.files import source_files
 from vexel.store.folder_take import ledger_document
 from vexel.store.frame_states import READY, FrameState

@@ -44,7 +44,7 @@ from vexel.web.schemas.reels import (
 )
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
-from vexel.web.uploaded import kept_files
+from vexel.web.uploads import kept_files
 from vexel.workers.foreign_files import MOST_TIMELINE_BYTES, read_timeline
 
 log = logging.getLogger("vexel")

@@ -7,7 +7,7 @@ from flask import Blueprint
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.time.clock import decimal
 from vexel.core.wording import counted
-from vexel.output.leaving.handover import listed
+from vexel.output.exporting.handover import listed
 from vexel.store.tables import OutputRow, RunRow
 from vexel.store.takes import shot_of
 from vexel.web.jobs.job import Job, JobKey

@@ -16,7 +16,7 @@ from vexel.web.schemas.common import NamedValue
 from vexel.web.schemas.sources import UploadBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
-from vexel.web.uploaded import kept_files
+from vexel.web.uploads import kept_files
 
 blueprint = Blueprint("sources", __name__, url_prefix="/api")
 

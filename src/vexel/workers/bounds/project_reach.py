@@ -1,7 +1,7 @@
 """What the processes that show a project's sources may write and see."""
 
-from vexel.store.person import secrets_of
 from vexel.store.project import Project
+from vexel.store.user_files import secrets_of
 from vexel.workers.bounds.isolation import Reach
 from vexel.workers.planner import STATES
 

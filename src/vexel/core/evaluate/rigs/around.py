@@ -13,7 +13,7 @@ from vexel.core.evaluate.rigs.rig import UPRIGHT, Rig, RigPath, Tracks
 from vexel.core.evaluate.sampled_camera import views_deg
 from vexel.core.evaluate.source_facts import Point, Subject
 from vexel.core.finding import Fix
-from vexel.core.short import short
+from vexel.core.short_number import short
 
 Array = NDArray[np.float64]
 FILL_AGAIN = 0.8

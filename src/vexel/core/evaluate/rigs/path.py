@@ -20,7 +20,7 @@ from vexel.core.evaluate.source_facts import Point, Subject
 from vexel.core.finding import Finding, Fix
 from vexel.core.lanes.easing import Easing
 from vexel.core.lanes.lane import Key, lane_values
-from vexel.core.short import short
+from vexel.core.short_number import short
 from vexel.core.vectors import crosses, in_blocks, lengths, units
 
 Array = NDArray[np.float64]

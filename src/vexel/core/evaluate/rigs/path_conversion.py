@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from vexel.core.evaluate.rigs.rig import RigPath
-from vexel.core.short import short
+from vexel.core.short_number import short
 
 KEYS = 8
 """Number of keys for each turn that becomes a path."""

@@ -12,7 +12,7 @@ from types import MappingProxyType
 
 from vexel.core.errors import Mistake
 from vexel.core.evaluate.source_facts import OutsideAt
-from vexel.sources.contained import is_private
+from vexel.sources.contained_path import is_private
 from vexel.sources.content_copy import digest_of_files, new_copy, sha256
 
 ENVIRONMENT = "env:"

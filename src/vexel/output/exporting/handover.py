@@ -20,14 +20,14 @@ from vexel.disk.named_place import named_place
 from vexel.disk.write import part_of, publish, write_whole
 from vexel.output.job.receipt import Receipt, check
 from vexel.sources.archive import SPARED_BYTES, Limits, unpack
-from vexel.sources.contained import contained_file, is_private
+from vexel.sources.contained_path import contained_file, is_private
 from vexel.sources.files import outside_reads, source_files
-from vexel.sources.outside import ENVIRONMENT, OUTSIDE, files_of
+from vexel.sources.outside_files import ENVIRONMENT, OUTSIDE, files_of
 from vexel.store.consent import IDENTITY
 from vexel.store.documents.shots import spelled
 from vexel.store.folder_take import LEDGER, read_ledger
 from vexel.store.frame_states import READY
-from vexel.store.person import SECRETS, secrets_of
+from vexel.store.user_files import SECRETS, secrets_of
 
 BACKDROP = "background"
 """Folder for the image behind a picture: a file of the source may have the same name."""

@@ -17,7 +17,7 @@ from vexel.output.footage.footage import sequence
 from vexel.output.proving.cut_short import is_cut_short
 from vexel.output.proving.readback import VideoFacts, video_facts
 from vexel.output.reading.picture_file import read_picture
-from vexel.sources.contained import contained_file
+from vexel.sources.contained_path import contained_file
 from vexel.sources.pictures.image_sequence import gaps
 from vexel.sources.video.opening import open_media
 from vexel.store.folder_take import LEDGER, finished_of, read_ledger
