@@ -135,9 +135,8 @@ class OutsideTest(unittest.TestCase):
         self.assertIsNone(self.planner.again(shot, inputs), "what it was is not there any more")
         self.assertAlmostEqual(self.grey(self.planner.prepare(shot, self.folder)), 0.25, delta=0.01)
         self.assertIsNotNone(self.planner.again(shot, inputs))
-        with mock.patch(
-            "vexel.sources.outside_files.shutil.copyfile", side_effect=lambda one, to: to.write_text("0.4")
-        ):
+        copy = "vexel.sources.outside_files.shutil.copyfile"
+        with mock.patch(copy, side_effect=lambda one, to: to.write_text("0.4")):
             self.write(0.3)
             with self.assertRaisesRegex(Mistake, "level.txt changed while it was read: try again"):
                 self.planner.prepare(shot, self.folder)

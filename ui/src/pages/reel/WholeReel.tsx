@@ -27,7 +27,7 @@ export function WholeReel({ reel, edits, frame }: { reel: ReelData; edits: ReelE
           limit: document.limit,
           markers: document.markers,
         }}
-        name="Labels and sound as JSON"
+        name="Settings as JSON"
         onCommit={(value) => edits.change(value, "the labels or sound")}
       />
     </Box>
