@@ -1,5 +1,6 @@
 """New shots, and runs that fail, stop and go on."""
 
+import time
 import unittest
 
 import trimesh
@@ -101,6 +102,33 @@ class RunsTest(ScreenTest):
         self.press(f"Capture {FRAMES} frames")
         self.see(page.get_by_test_id("run-state"), "^done$")
         self.see(page.get_by_label("Progress").locator("dl"), f"made0reused{FRAMES}")
+
+    def test_news_that_comes_before_the_first_answer_is_not_lost(self):
+        page, held = self.page, []
+        _, run = self.server.ask("/api/shots/mooring-buoy/runs", {})
+        self.server.wait_for_run(run["id"], lambda told: told["state"] == "done")
+
+        def gate(route):
+            if held:
+                route.continue_()
+            else:
+                held.append((route, route.fetch()))
+
+        page.route(f"**/api/runs/{run['id']}", gate)
+        self.open(f"/runs/{run['id']}")
+        self.see(page.get_by_text("Opening the run"))
+        listen = "() => { heard = []; new BroadcastChannel('vexel-news').onmessage = (one) => heard.push(one.data) }"
+        page.evaluate(listen)
+        _, output = self.server.ask(f"/api/runs/{run['id']}/outputs", {"recipe": "h264"})
+        end = time.monotonic() + 120
+        while self.server.ask(f"/api/outputs/{output['id']}")[1]["state"] != "done" or not held:
+            self.assertLess(time.monotonic(), end)
+            page.wait_for_timeout(50)
+        self.until("() => heard.some((one) => one.open || one.news?.includes('done'))")
+        route, answer = held[0]
+        self.assertEqual(answer.json()["outputs"], [], "it is of before")
+        route.fulfill(response=answer)
+        self.see(page.get_by_role("link", name="Play"), seconds=30)
 
 
 if __name__ == "__main__":

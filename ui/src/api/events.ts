@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, type QueryFilters, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { body, client, type Schemas } from "./client";
 
@@ -16,12 +16,12 @@ export async function beginNews(): Promise<void> {
 }
 
 /** What has happened since the mark. */
-async function catchUp(take: (news: News) => void, askAnew: () => void) {
+async function catchUp(take: (news: News) => void, askAll: () => void) {
   const query = { since: mark };
   const { data } = await client.GET("/api/news", { params: { query } }).catch(() => ({ data: undefined }));
   if (!data) return;
   mark = data.mark;
-  if (data.gap) askAnew();
+  if (data.gap) askAll();
   for (const news of data.news) take(news);
 }
 
@@ -47,6 +47,22 @@ function staleAfter({ job, id, run, progress }: JobNews): unknown[][] {
   return job === "check" ? [["run", id]] : [];
 }
 
+/**
+ * Requests again what has changed. Where a first answer is still on its way it may show the state before the change:
+ * an invalidation alone would take that answer for the new one.
+ */
+function refresh(queries: QueryClient, filters: QueryFilters = {}) {
+  const first = queries
+    .getQueryCache()
+    .findAll({ ...filters, fetchStatus: "fetching" })
+    .filter((query) => query.state.data === undefined);
+  void queries.invalidateQueries(filters);
+  for (const { promise, queryKey } of first)
+    void promise
+      ?.catch(() => undefined)
+      .then(() => queries.invalidateQueries({ queryKey, exact: true }));
+}
+
 const POLL_MS = 2000;
 
 /** Listens to the server's news and brings what is on screen up to date. */
@@ -54,7 +70,7 @@ export function useNews() {
   const queries = useQueryClient();
   useEffect(() => {
     const stale = (...keys: unknown[][]) => {
-      for (const queryKey of keys) void queries.invalidateQueries({ queryKey });
+      for (const queryKey of keys) refresh(queries, { queryKey });
     };
     const take = (news: News) => {
       switch (news.kind) {
@@ -73,22 +89,22 @@ export function useNews() {
           stale(["shot", news.id], ["shots"], ["consent"], ["reel"]);
           break;
         case "consent":
-          void queries.invalidateQueries();
+          refresh(queries);
       }
     };
     // After a gap, such as a restart of the server, everything may have changed.
-    const askAnew = () => void queries.invalidateQueries();
-    return typeof SharedWorker === "undefined" ? poll(take, askAnew) : listen(take, askAnew);
+    const askAll = () => refresh(queries);
+    return typeof SharedWorker === "undefined" ? poll(take, askAll) : listen(take, askAll);
   }, [queries]);
 }
 
 /** Through the one stream that all pages of a browser share: it opens few connections to a server, and each tab needs some. */
-function listen(take: (news: News) => void, askAnew: () => void) {
+function listen(take: (news: News) => void, askAll: () => void) {
   const channel = new BroadcastChannel("vexel-news");
   channel.onmessage = ({ data }: MessageEvent<Passed>) => {
     if ("news" in data) take(JSON.parse(data.news) as News);
-    else if ("open" in data) void catchUp(take, askAnew);
-    else askAnew();
+    else if ("open" in data) void catchUp(take, askAll);
+    else askAll();
   };
   const worker = new SharedWorker(new URL("./events.worker.ts", import.meta.url), { type: "module" });
   return () => {
@@ -98,9 +114,9 @@ function listen(take: (news: News) => void, askAnew: () => void) {
 }
 
 /** Where workers cannot be shared: by asking now and then. */
-function poll(take: (news: News) => void, askAnew: () => void) {
+function poll(take: (news: News) => void, askAll: () => void) {
   const ask = async () => {
-    if (!document.hidden) await catchUp(take, askAnew);
+    if (!document.hidden) await catchUp(take, askAll);
   };
   const timer = setInterval(() => void ask(), POLL_MS);
   void ask();
