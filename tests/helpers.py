@@ -111,10 +111,12 @@ class Server:
     With `python` it is started by that interpreter, as in a shell.
     """
 
-    def __init__(self, case, home: Path, command: str = "serve --trust", python: str = "", **environment) -> None:
+    def __init__(
+        self, case, home: Path, command: str = "serve --trust", python: str = "", port: int = 0, **environment
+    ) -> None:
         self.home = home
         self._log = (home.parent / f"{home.name}.log").open("w+")
-        arguments = [*command.split(), "--home", str(home), "--port", "0"]
+        arguments = [*command.split(), "--home", str(home), "--port", str(port)]
         # Own projects and trusted code are recorded outside the project: here beside it.
         environment = os.environ | {"PYTHONUNBUFFERED": "1", "XDG_STATE_HOME": str(home.parent / "state")} | environment
         if python:

@@ -1,11 +1,13 @@
 """New shots, and runs that fail, stop and go on."""
 
+import signal
 import time
 import unittest
 
 import trimesh
+from playwright.sync_api import expect
 
-from tests.helpers import HEADER
+from tests.helpers import HEADER, Server
 from tests.screens.base import FRAMES, ScreenTest
 
 
@@ -129,6 +131,28 @@ class RunsTest(ScreenTest):
         self.assertEqual(answer.json()["outputs"], [], "it is of before")
         route.fulfill(response=answer)
         self.see(page.get_by_role("link", name="Play"), seconds=30)
+
+
+class ServerLostTest(ScreenTest):
+    def test_a_page_shows_that_the_server_is_gone_and_recovers(self):
+        banner = self.page.get_by_test_id("server-lost")
+        self.open("/runs")
+        self.see(self.page.get_by_role("heading", name="Runs"))
+        self.server.process.send_signal(signal.SIGSTOP)
+        self.see(banner)
+        self.server.process.send_signal(signal.SIGCONT)
+        expect(banner).to_have_count(0)
+        self.server.kill()
+        self.see(banner)
+        self.page.get_by_role("link", name="Dispatch").click()
+        self.see(banner)
+        port = int(self.server.base.rsplit(":", 1)[1])
+        state = str(self.home.parent / "state")
+        server = Server(self, self.home, self.SERVE, port=port, XDG_STATE_HOME=state)
+        expect(banner).to_have_count(0)
+        server.ask("/api/shots", {"demo": "tide", "title": "After the pause"})
+        self.page.get_by_role("link", name="Shots").click()
+        self.see(self.page.get_by_text("After the pause").first)
 
 
 if __name__ == "__main__":

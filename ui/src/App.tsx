@@ -4,6 +4,7 @@ import { useNews } from "./api/events";
 import { Consent } from "./pages/consent/Consent";
 import { ShotList } from "./pages/shots/ShotList";
 import { ErrorBoundary } from "./parts/shell/ErrorBoundary";
+import { ServerLost } from "./parts/shell/ServerLost";
 import { TopBar } from "./parts/shell/TopBar";
 
 // The list of shots loads first; each other page loads when it is opened.
@@ -23,6 +24,7 @@ export function App() {
   return (
     <div className="relative flex h-full flex-col overflow-hidden">
       <TopBar />
+      <ServerLost />
       <Consent />
       <main className="relative min-h-0 flex-1 overflow-auto">
         <ErrorBoundary page={pathname}>

@@ -9,10 +9,8 @@ from queue import Empty, SimpleQueue
 from vexel.core.errors import Failure
 from vexel.web.schemas.news import News
 
-HEARTBEAT_SECONDS = 10.0
-"""Seconds without news after which the server sends a heartbeat."""
-LOOK_SECONDS = 1.0
-"""Seconds within which a closed page is noticed."""
+HEARTBEAT_SECONDS = 1.0
+"""Seconds without news after which the server sends a heartbeat, and notices a closed page."""
 MOST_STREAMS = 64
 """Most streams of news: one for each browser, shared by its tabs. Each holds a thread of the server."""
 KEPT = 500
@@ -64,7 +62,7 @@ class Events:
         return self._told(gone)
 
     def _told(self, gone: Callable[[], bool]) -> Iterator[bytes]:
-        mine, said = Listener(), time.monotonic()
+        mine = Listener()
         with self._lock:
             self._listeners.add(mine)
             self._streams += 1
@@ -72,12 +70,9 @@ class Events:
             yield b"retry: 1000\n\n"
             while not gone() and not self._closed and mine in self._listeners:
                 try:
-                    yield mine.get(timeout=LOOK_SECONDS)
+                    yield mine.get(timeout=HEARTBEAT_SECONDS)
                 except Empty:
-                    if time.monotonic() - said < HEARTBEAT_SECONDS:
-                        continue
-                    yield b": still here\n\n"
-                said = time.monotonic()
+                    yield b"event: heartbeat\ndata:\n\n"
         finally:
             with self._lock:
                 self._listeners.discard(mine)

@@ -1,11 +1,11 @@
 import { type QueryClient, type QueryFilters, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useSyncExternalStore } from "react";
 import { body, client, type Schemas } from "./client";
 
 type News = Schemas["NewsBody"]["news"][number];
 
-/** What the worker passes on: a piece of news, that the stream is open, or that there was a gap in it. */
-type Passed = { news: string } | { open: true } | { gap: true };
+/** What the worker passes on: news, an opened stream, a gap in it, or whether the server no longer answers. */
+type Passed = { news: string } | { open: true } | { gap: true } | { lost: boolean };
 
 /** Up to where this page knows what has happened. */
 let mark = "";
@@ -15,10 +15,29 @@ export async function beginNews(): Promise<void> {
   mark = (await body(client.GET("/api/news", { params: { query: {} } }))).mark;
 }
 
+let lost = false;
+const watching = new Set<() => void>();
+
+function setLost(now: boolean) {
+  if (lost === now) return;
+  lost = now;
+  for (const tell of watching) tell();
+}
+
+function watch(tell: () => void) {
+  watching.add(tell);
+  return () => watching.delete(tell);
+}
+
+/** Whether the server has stopped answering. */
+export const useServerLost = () => useSyncExternalStore(watch, () => lost);
+
 /** What has happened since the mark. */
 async function catchUp(take: (news: News) => void, askAll: () => void) {
   const query = { since: mark };
-  const { data } = await client.GET("/api/news", { params: { query } }).catch(() => ({ data: undefined }));
+  const answer = await client.GET("/api/news", { params: { query } }).catch(() => null);
+  setLost(answer === null);
+  const data = answer?.data;
   if (!data) return;
   mark = data.mark;
   if (data.gap) askAll();
@@ -104,6 +123,7 @@ function listen(take: (news: News) => void, askAll: () => void) {
   channel.onmessage = ({ data }: MessageEvent<Passed>) => {
     if ("news" in data) take(JSON.parse(data.news) as News);
     else if ("open" in data) void catchUp(take, askAll);
+    else if ("lost" in data) setLost(data.lost);
     else askAll();
   };
   const worker = new SharedWorker(new URL("./events.worker.ts", import.meta.url), { type: "module" });

@@ -1,0 +1,24 @@
+import { PlugZap } from "lucide-react";
+import { useEffect } from "react";
+import { useServerLost } from "../../api/events";
+
+/** Appears over every page while the server does not answer; figures are greyed, since they may be out of date. */
+export function ServerLost() {
+  const lost = useServerLost();
+  useEffect(() => {
+    document.documentElement.toggleAttribute("data-lost", lost);
+  }, [lost]);
+  if (!lost) return null;
+  return (
+    <div
+      role="alert"
+      data-testid="server-lost"
+      className="pointer-events-none absolute inset-x-0 top-12 z-50 flex justify-center"
+    >
+      <p className="flex items-center gap-2 rounded-box border border-error bg-base-100 px-4 py-2 shadow">
+        <PlugZap size={17} className="shrink-0 text-error" aria-hidden />
+        Vexel does not answer. Figures may be out of date; finished frames are kept. This page reconnects by itself.
+      </p>
+    </div>
+  );
+}
