@@ -35,7 +35,7 @@ class HandoverTest(unittest.TestCase):
         packed = folder / "mast.zip"
         for _ in range(2):
             made = vexel("handover", shot, "--take", folder / "take", "-o", packed)
-        self.assertIn("is there already: choose another name, or add --overwrite", made.stderr)
+        self.assertIn("already exists: choose another name, or add --overwrite", made.stderr)
         there = scratch(self) / "there"
         self.assertEqual(vexel("unpack", packed, "--to", there).returncode, 0)
         self.assertIn("already holds files", vexel("unpack", packed, "--to", there).stderr)

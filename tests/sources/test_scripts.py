@@ -89,6 +89,17 @@ class ProposalTest(unittest.TestCase):
     def setUp(self):
         self.folder = scratch(self)
 
+    def test_an_interval_is_any_constant_expression(self):
+        for interval, rate in (
+            ("1000/30", "30"), ("1000 / 23.976", "23976/1000"), ("40", "25"), ("33", "1000/33"), ("PERIOD * 2", "25/2"),
+            ("1000/0", ""), ("-40", ""), ("len(x)", ""), ("1e400", ""), ("10.0**9", ""),
+        ):  # fmt: skip
+            script = ANIMATION.replace("interval=40", f"interval={interval}").replace(
+                "def update", "PERIOD = 40\n\ndef update"
+            )
+            expected = str(Fraction(rate)) if rate else ""
+            self.assertEqual(propose(script).rate, expected, interval)
+
     def proposed(self, text) -> tuple[Proposal, Path]:
         """What is proposed, written to a file."""
         made = propose(text)

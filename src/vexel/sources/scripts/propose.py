@@ -197,7 +197,7 @@ def _makes_frames(loop: ast.For, script: Script) -> bool:
 def _of_loop(script: Script, loop: ast.For, text: str) -> tuple[int | None, list[str]]:
     """How many frames a loop makes, and how its variable follows from the frame."""
     assert isinstance(loop.iter, ast.Call) and isinstance(loop.target, ast.Name)
-    ends = [script.number(argument) for argument in loop.iter.args]
+    ends = [script.whole_number(argument) for argument in loop.iter.args]
     first, step = (ends[0] if len(ends) > 1 else 0), (ends[2] if len(ends) > 2 else 1)
     last = ends[1] if len(ends) > 1 else ends[0]
     if first is None or step is None:
@@ -287,7 +287,7 @@ def _of_animation(script: Script, text: str, statement: ast.stmt, call: ast.Call
     if not isinstance(update, ast.Name) or not isinstance(figure, ast.Name):
         raise CannotWrapError("its animation calls no function by name: define one, and put @sketch before it")
     more = {keyword.arg: keyword.value for keyword in call.keywords}
-    frames = script.number(more["frames"]) if "frames" in more else None
+    frames = script.whole_number(more["frames"]) if "frames" in more else None
     if "frames" in more and frames is None:
         raise CannotWrapError(
             "its animation's frames are no plain number: write frames=120, and read the values in the function"
@@ -303,7 +303,7 @@ def _of_animation(script: Script, text: str, statement: ast.stmt, call: ast.Call
     notes = [f"{update.id}() gets the frame's number, and {figure.id} is the picture"]
     if lines.dropped:
         notes.append(f"{', '.join(sorted(lines.dropped))} left out: Vexel writes the frames")
-    rate = f"{1000 / interval:g}" if interval else ""
+    rate = str(1000 / interval) if interval and interval > 0 else ""
     return Proposal("sketch", _assembled(lines.all(script), ["sketch"], wrapper), tuple(notes), frames, rate)
 
 

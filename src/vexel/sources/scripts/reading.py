@@ -1,9 +1,11 @@
 """What a plain Python script does, read without running it: what it draws with, what it saves, what it loops over."""
 
 import ast
+import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from operator import add, mul, sub
+from fractions import Fraction
+from operator import add, mul, sub, truediv
 
 PYPLOT = ("matplotlib.pyplot", "pylab")
 LIBRARIES = ("matplotlib", "PIL", "pyvista", "skia", "cv2", "imageio", "numpy")
@@ -12,7 +14,11 @@ GIVEN_AWAY = {"savefig", "save", "show", "imwrite", "imsave", "write_frame", "sc
               "mimsave", "mimwrite"}  # fmt: skip
 """Calls by which a script hands its picture to a file or a window."""
 FIGURES = {"figure", "subplots", "subplot", "subplot_mosaic"}
-WHOLE: dict[type[ast.operator], Callable[..., int]] = {ast.Add: add, ast.Sub: sub, ast.Mult: mul}
+ARITHMETIC: dict[type[ast.operator], Callable[..., Fraction]] = {
+    ast.Add: add, ast.Sub: sub, ast.Mult: mul, ast.Div: truediv,
+}  # fmt: skip
+MOST_DIGITS = 30
+"""Numbers of scripts with more digits are not calculated with."""
 OF_TIME = {"t", "time", "phase", "progress", "tau"}
 """Names that mean the time where they are set to one number."""
 
@@ -57,13 +63,21 @@ class Script:
         """Functions of the module by name."""
         return {node.name: node for node in self.tree.body if isinstance(node, ast.FunctionDef)}
 
-    def number(self, node: ast.expr) -> int | None:
-        """A whole number that is written out, the name of one, or a sum or product of such."""
-        if isinstance(node, ast.Constant) and type(node.value) is int:
-            return node.value
-        if isinstance(node, ast.BinOp) and type(node.op) in WHOLE:
-            ends = self.number(node.left), self.number(node.right)
-            return None if None in ends else WHOLE[type(node.op)](*ends)
+    def whole_number(self, node: ast.expr) -> int | None:
+        """The value of a constant expression, if it is whole; see `number`."""
+        value = self.number(node)
+        return int(value) if value is not None and value.denominator == 1 else None
+
+    def number(self, node: ast.expr) -> Fraction | None:
+        """The exact value of a number, of the name of one, or of an expression of such; None for any other."""
+        if isinstance(node, ast.Constant) and type(node.value) in (int, float) and len(repr(node.value)) < MOST_DIGITS:
+            return Fraction(repr(node.value)) if math.isfinite(node.value) else None
+        if isinstance(node, ast.BinOp) and type(node.op) in ARITHMETIC:
+            left, right = self.number(node.left), self.number(node.right)
+            if left is None or right is None or (isinstance(node.op, ast.Div) and not right):
+                return None
+            value = ARITHMETIC[type(node.op)](left, right)
+            return value if len(str(value)) < MOST_DIGITS else None
         if isinstance(node, ast.Name):
             set_to = [s.value for s in self.body if isinstance(s, ast.Assign) and node.id in assigned(s)]
             if len(set_to) == 1 and node.id not in used(set_to[0]):
