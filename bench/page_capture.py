@@ -47,7 +47,7 @@ def by_hand(page: str, out: str) -> None:
         tab.goto(f"file://{page}#by-hand")
         for frame in range(FRAMES):
             tab.evaluate("ms => plainTime(ms)", frame * 1000 / RATE)
-            tab.screenshot(path=Path(out) / f"{frame:04d}.png")
+            tab.screenshot(path=Path(out) / f"{frame:04d}.png", timeout=120_000)
         browser.close()
 
 

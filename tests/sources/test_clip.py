@@ -150,7 +150,7 @@ class ClipTest(unittest.TestCase):
         pace = "setpts='if(lt(N,10),N,10+(N-10)*3)/(25*TB)'"
         file = self.make("v.mkv", "-vf", pace, "-fps_mode", "vfr", "-c:v", "libx264", seconds=1)
         facts = ClipFile(file).facts
-        for count, words in ((80, "The source ends after 53 frames"), (30, "the shot ends with picture 17 of 25")):
+        for count, words in ((80, "The source ends after 53 frames"), (30, "The shot ends with picture 17 of 25")):
             shot = Shot.model_validate(
                 shot_document({"kind": "clip", "file": "v.mkv"}, count) | {"clock": {"rate": "25", "frames": count}}
             )
