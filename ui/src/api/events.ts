@@ -77,9 +77,7 @@ function refresh(queries: QueryClient, filters: QueryFilters = {}) {
     .filter((query) => query.state.data === undefined);
   void queries.invalidateQueries(filters);
   for (const { promise, queryKey } of first)
-    void promise
-      ?.catch(() => undefined)
-      .then(() => queries.invalidateQueries({ queryKey, exact: true }));
+    void promise?.catch(() => undefined).then(() => queries.invalidateQueries({ queryKey, exact: true }));
 }
 
 const POLL_MS = 2000;

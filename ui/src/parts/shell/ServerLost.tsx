@@ -17,7 +17,8 @@ export function ServerLost() {
     >
       <p className="flex items-center gap-2 rounded-box border border-error bg-base-100 px-4 py-2 shadow">
         <PlugZap size={17} className="shrink-0 text-error" aria-hidden />
-        Vexel does not answer. Figures may be out of date; finished frames are kept. This page reconnects by itself.
+        Vexel does not answer. Figures may be out of date; finished frames are kept. This page reconnects by
+        itself.
       </p>
     </div>
   );
