@@ -150,7 +150,8 @@ class ServerLostTest(ScreenTest):
         state = str(self.home.parent / "state")
         server = Server(self, self.home, self.SERVE, port=port, XDG_STATE_HOME=state)
         expect(banner).to_have_count(0)
-        server.ask("/api/shots", {"demo": "tide", "title": "After the pause"})
+        patch = {"patch": {"title": "After the pause"}, "what": "the title"}
+        self.assertEqual(server.ask("/api/shots/tide-week", patch, "PATCH")[0], 200)
         self.page.get_by_role("link", name="Shots").click()
         self.see(self.page.get_by_text("After the pause").first)
 
