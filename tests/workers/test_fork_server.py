@@ -128,7 +128,7 @@ class ForkTest(unittest.TestCase):
         stacks.parent.mkdir()
         server = ForkServer()
         with theirs:
-            fork = server.fork(StageOrder(os.getpid(), "", str(stacks), 2000, 0, dict(os.environ)), theirs)
+            fork = server.fork(StageOrder(os.getpid(), "", str(stacks), 2000, dict(os.environ)), theirs)
         self.assertTrue(Path(f"/proc/{fork.pid(60)}").is_dir())
         # Its channel closes before it has a key: nobody asks any more.
         ours.close()

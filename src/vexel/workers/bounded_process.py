@@ -183,8 +183,8 @@ class BoundedProcess:
         for folder in reach.writes:
             make_folder(Path(folder))
         order = StageOrder(
-            os.getpid(), kind, str(self._stacks), self._limits.memory_mb, self._limits.niceness, environment,
-            reach.writes, reach.hidden, self.answers,
+            os.getpid(), kind, str(self._stacks), self._limits.memory_mb, environment, reach.writes, reach.hidden,
+            self.answers,
         )  # fmt: skip
         with theirs:
             self._process = fork_stage(order, theirs)

@@ -60,8 +60,6 @@ class StageOrder:
         File into which it writes where its code is, when it is signalled to.
     memory_mb : int
         What the source may take beyond the stage's own memory.
-    niceness : int
-        See `vexel.workers.bounds.limits.Limits`.
     environment : dict of str
     writes, hidden : tuple of str
         See `vexel.workers.bounds.isolation.Reach`.
@@ -73,7 +71,6 @@ class StageOrder:
     kind: str
     stacks: str
     memory_mb: int
-    niceness: int
     environment: dict[str, str]
     writes: tuple[str, ...] = ()
     hidden: tuple[str, ...] = ()

@@ -88,7 +88,6 @@ def main() -> None:
     order, channel = forked
     # In a new session: ending its group ends a browser with it.
     os.setsid()
-    os.nice(order.niceness)
     os.environ.clear()
     os.environ.update(order.environment | STAGE_ENVIRONMENT)
     tempfile.tempdir = None

@@ -70,8 +70,9 @@ class Script:
 
     def number(self, node: ast.expr) -> Fraction | None:
         """The exact value of a number, of the name of one, or of an expression of such; None for any other."""
-        if isinstance(node, ast.Constant) and type(node.value) in (int, float) and len(repr(node.value)) < MOST_DIGITS:
-            return Fraction(repr(node.value)) if math.isfinite(node.value) else None
+        if isinstance(node, ast.Constant) and isinstance(node.value, int | float) and not isinstance(node.value, bool):
+            written = repr(node.value)
+            return Fraction(written) if math.isfinite(node.value) and len(written) < MOST_DIGITS else None
         if isinstance(node, ast.BinOp) and type(node.op) in ARITHMETIC:
             left, right = self.number(node.left), self.number(node.right)
             if left is None or right is None or (isinstance(node.op, ast.Div) and not right):

@@ -16,21 +16,17 @@ class Limits:
         What the source may take beyond the stage's own memory.
     seconds_name, memory_name : str
         The settings that give them.
-    niceness : int
-        How far the process gives way to others on a busy machine, 0 to 19.
     """
 
     seconds: float
     memory_mb: int
     seconds_name: str = "VEXEL_FRAME_SECONDS"
     memory_name: str = "VEXEL_MEMORY_MB"
-    niceness: int = 0
 
 
 def capture_limits() -> Limits:
-    """For frames of a run: VEXEL_FRAME_SECONDS (600), VEXEL_MEMORY_MB (4096) and VEXEL_NICE (10)."""
-    seconds, memory = _number("VEXEL_FRAME_SECONDS", 600), int(_number("VEXEL_MEMORY_MB", 4096))
-    return Limits(seconds, memory, niceness=_niceness())
+    """For frames of a run: VEXEL_FRAME_SECONDS (600) and VEXEL_MEMORY_MB (4096)."""
+    return Limits(_number("VEXEL_FRAME_SECONDS", 600), int(_number("VEXEL_MEMORY_MB", 4096)))
 
 
 def view_limits() -> Limits:
@@ -39,21 +35,17 @@ def view_limits() -> Limits:
 
 
 def compile_limits() -> Limits:
-    """For files that are compiled: VEXEL_COMPILE_MB, or three quarters of the machine's memory, and VEXEL_NICE (10)."""
+    """For files that are compiled: VEXEL_COMPILE_MB, or three quarters of the machine's memory; no time limit."""
     pages, size = os.sysconf("SC_PHYS_PAGES"), os.sysconf("SC_PAGE_SIZE")
     memory = max(pages * size * 3 // 4 // 1024**2, 4096)
-    most = int(_number("VEXEL_COMPILE_MB", memory))
-    return Limits(view_limits().seconds, most, "VEXEL_VIEW_SECONDS", "VEXEL_COMPILE_MB", _niceness())
+    return Limits(
+        view_limits().seconds, int(_number("VEXEL_COMPILE_MB", memory)), "VEXEL_VIEW_SECONDS", "VEXEL_COMPILE_MB"
+    )
 
 
 def workers_here() -> int:
     """Stage processes of a run: VEXEL_WORKERS, or one for each core."""
     return int(_number("VEXEL_WORKERS", os.cpu_count() or 1))
-
-
-def _niceness() -> int:
-    text = os.environ.get("VEXEL_NICE", "10")
-    return min(int(text), 19) if text.isdecimal() else 10
 
 
 def _number(name: str, default: float) -> float:
