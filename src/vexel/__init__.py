@@ -5,7 +5,7 @@ __all__ = ["recorder"]
 
 
 def __getattr__(name: str) -> object:
-    """Bring the recorder with the libraries that it needs only when it is asked for."""
+    """Load the recorder, and the libraries that it needs, on first use."""
     if name == "recorder":
         from vexel.recording import recorder
 

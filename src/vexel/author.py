@@ -31,7 +31,7 @@ __all__ = ["Instant", "Part", "camera_path", "dial", "flight", "model", "part", 
 
 
 def __getattr__(name: str) -> Any:
-    """Bring geometry's libraries only for code that builds some."""
+    """Load the libraries for geometry only for code that builds some."""
     if name == "Part":
         from vexel.sources.meshes.parts import Part
 

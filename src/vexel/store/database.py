@@ -28,7 +28,7 @@ def open_database(file: Path) -> sessionmaker[Session]:
 
 
 def _migrate(address: str) -> None:
-    """Bring the tables to the newest form, wholly or, where the process ends meanwhile, not at all.
+    """Migrate the tables, wholly or, where the process ends in between, not at all.
 
     Python's driver begins no transaction before a statement that changes tables, so that each would count at once
     and the next start would meet half a migration: this connection says itself where its transaction begins (see

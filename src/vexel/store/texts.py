@@ -76,11 +76,11 @@ class TextStore:
             return self._kept(session, file, new)
 
     def undo(self, file: Path, revision: int | None = None) -> KeptText:
-        """Bring the text before this one back; nothing happens when there is none."""
+        """Restore the text before this one; nothing happens when there is none."""
         return self._move(file, -1, revision)
 
     def redo(self, file: Path, revision: int | None = None) -> KeptText:
-        """Bring an undone text again; nothing happens when there is none."""
+        """Redo the text that was undone last; nothing happens when there is none."""
         return self._move(file, +1, revision)
 
     def _move(self, file: Path, by: int, revision: int | None) -> KeptText:

@@ -82,7 +82,7 @@ function refresh(queries: QueryClient, filters: QueryFilters = {}) {
 
 const POLL_MS = 2000;
 
-/** Listens to the server's news and brings what is on screen up to date. */
+/** Listens to the server's news and refreshes what is on screen. */
 export function useNews() {
   const queries = useQueryClient();
   useEffect(() => {

@@ -124,7 +124,7 @@ def _refuse_other_plan(take: Path, document: Path, ledger: Mapping[str, Any], pl
         differ = counted(len(other), "frame differs", "frames differ")
         raise Mistake(
             f"{take} is not a take of the present {document.name}: {differ}, the first is "
-            f"{other[0]['file']}. Bring it up to date with vexel capture {document.name} --to {take} "
+            f"{other[0]['file']}. Update it with vexel capture {document.name} --to {take} "
             "--resume, or name the take of this shot"
         )
 

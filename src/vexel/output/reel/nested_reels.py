@@ -154,7 +154,7 @@ class _InnerReels:
         return _group(item, inner, items, rate) if items else item
 
     def notes(self, reel: Reel, folder: Path) -> list[str]:
-        """What the reels within a reel do not bring."""
+        """Notes on parts of nested reels that are not imported."""
         notes = []
         for item in reel.walked():
             file = self.file_of(item, folder) if isinstance(item, ReelItem) else None
@@ -166,7 +166,7 @@ class _InnerReels:
                 "background": inner.background != reel.background,
             }  # fmt: skip
             if names := [name for name, there in has.items() if there]:
-                notes.append(f"{inner.title} within it brings its items only, not its {' and '.join(names)}")
+                notes.append(f"{inner.title} within it gives its items only, not its {' and '.join(names)}")
             notes += self.notes(inner, file.parent)
         return notes
 

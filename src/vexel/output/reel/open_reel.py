@@ -50,7 +50,7 @@ class OpenReel:
     beside : Beside
         What is known of images and sounds.
     notes : tuple of str
-        What reels within it do not bring.
+        Parts of nested reels that are not imported.
     reels : tuple of Path
         The files of reels within it.
     """

@@ -193,7 +193,7 @@ class _Gathering:
 
 
 class _Painter:
-    """Brings pictures to the palette. Holds the graph, whose filters die with it."""
+    """Converts pictures to the palette. Holds the graph, whose filters die with it."""
 
     def __init__(self, size: tuple[int, int], colours: av.VideoFrame, palette: Palette) -> None:
         self._graph = Graph()

@@ -198,7 +198,7 @@ def _part_of(
 
 
 def _dressed(surface: pv.PolyData, visual: Any, materials: Mapping[str, Material]) -> Part:
-    """Bring over vertex colours, face colours, a texture or a plain material colour."""
+    """Copy vertex colours, face colours, a texture or a plain material colour."""
     if visual.kind == "vertex":
         surface.point_data["RGBA"] = np.asarray(visual.vertex_colors, dtype=np.uint8)
         return Part(surface, direct="RGBA")

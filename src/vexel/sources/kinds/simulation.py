@@ -62,7 +62,7 @@ class SimulationFile:
         return self._code.watch.readings
 
     def show(self, asked: FrameRequest) -> Shown:
-        """Bring the state to the frame's step and show it; see `Source.show`."""
+        """Advance the state to the frame's step and show it; see `Source.show`."""
         simulation, step = self._code.marked, int(asked.time_inputs["step"])
         self._set(asked.dials)
         self._reach(step)
@@ -96,7 +96,7 @@ class SimulationFile:
         self._settings = settings
 
     def _reach(self, step: int) -> None:
-        """Bring the state to a step, from the nearest one that is known."""
+        """Advance the state to a step, from the nearest one that is known."""
         if step == self._at:
             return
         if self._at < step and (step - self._at) * self._step_seconds < FETCH_SAVES * self._save_seconds:

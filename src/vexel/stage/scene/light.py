@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from vtkmodules.vtkRenderingCore import vtkActor
 
 CLAY = "#cfc6b8"
-"""Colour of a part that brings none, and of all in the pass of that name."""
+"""Colour of a part without one, and of all in the pass of that name."""
 AMBIENT = 0.24
 KEY_STRENGTH, KEY_COLOUR = 0.67, (1.0, 0.985, 0.96)
 _FILL = (44.0, 2.0, 0.39, (0.95, 0.975, 1.0))

@@ -71,7 +71,7 @@ class Kept(Generic[D]):
     value : D
     revision : int
     undo, redo : str
-        What undo and redo would take back or bring again; empty when there is nothing.
+        What undo and redo would undo or redo; empty when there is nothing.
     edited : str
     """
 
@@ -303,7 +303,7 @@ class DocumentStore(Generic[D]):
         return self._move(document_id, -1, revision)
 
     def redo(self, document_id: str, revision: int | None = None) -> Kept[D]:
-        """Bring an undone edit again; see `undo`."""
+        """Redo the edit that was undone last; see `undo`."""
         return self._move(document_id, +1, revision)
 
     def remove(self, document_id: str) -> str:

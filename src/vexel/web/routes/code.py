@@ -57,7 +57,7 @@ def put_code(shot_id: str, json: CodeEdit, query: Based) -> CodeBody:
 @blueprint.post("/<shot_id>/code/undo")
 @spec.validate(resp=answers(CodeBody))
 def undo_code(shot_id: str, query: Based) -> CodeBody:
-    """Bring the text before this one back."""
+    """Restore the text before this one."""
     file = _own_file(shot_id)
     # An imported project's history is not what was reviewed: trust is asked for again.
     return _body(file, services().project.texts.undo(file, query.revision))
@@ -66,7 +66,7 @@ def undo_code(shot_id: str, query: Based) -> CodeBody:
 @blueprint.post("/<shot_id>/code/redo")
 @spec.validate(resp=answers(CodeBody))
 def redo_code(shot_id: str, query: Based) -> CodeBody:
-    """Bring an undone text again."""
+    """Redo the text that was undone last."""
     file = _own_file(shot_id)
     # An imported project's history is not what was reviewed: trust is asked for again.
     return _body(file, services().project.texts.redo(file, query.revision))

@@ -110,7 +110,7 @@ def undo_reel(reel_id: str, query: SinceReel) -> ReelBody:
 @blueprint.post("/reels/<reel_id>/redo")
 @spec.validate(resp=answers(ReelBody))
 def redo_reel(reel_id: str, query: SinceReel) -> ReelBody:
-    """Bring an undone edit again."""
+    """Redo the edit that was undone last."""
     return _saved(services().project.reels.redo(reel_id, query.revision), query.since)
 
 

@@ -161,7 +161,7 @@ def undo_edit(shot_id: str, query: Based) -> ShotBody:
 @blueprint.post("/shots/<shot_id>/redo")
 @spec.validate(resp=answers(ShotBody))
 def redo_edit(shot_id: str, query: Based) -> ShotBody:
-    """Bring an undone edit again."""
+    """Redo the edit that was undone last."""
     return saved_shot(services().project.shots.redo(shot_id, query.revision))
 
 

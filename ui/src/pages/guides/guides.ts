@@ -5,7 +5,7 @@ const TEXTS = import.meta.glob<string>(["../../../../docs/guides/*.md", "../../.
 });
 
 export const GUIDES = [
-  { name: "first-model", title: "Bring your own model or mesh" },
+  { name: "first-model", title: "Use your own model or mesh" },
   { name: "sources", title: "Every kind of source" },
   { name: "time", title: "The clock and the lanes" },
   { name: "camera", title: "The camera" },

@@ -72,7 +72,7 @@ export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
         className={`btn btn-sm ${busy ? "btn-disabled" : ""}`}
         title="Videos, images, sounds; or drop them"
       >
-        <Upload size={14} aria-hidden /> {busy ? "Bringing…" : "Files"}
+        <Upload size={14} aria-hidden /> {busy ? "Importing…" : "Files"}
         <input
           type="file"
           multiple

@@ -9,7 +9,7 @@ import { useFrameKeys } from "../../parts/hooks/useFrameKeys";
 import { AddItem } from "./AddItem";
 import { Cards } from "./Cards";
 import { CompileReel } from "./CompileReel";
-import { bring } from "./dropping";
+import { importFiles } from "./dropping";
 import { NewReel } from "./NewReel";
 import { reelsQuery } from "./queries";
 import { ReelFindings } from "./ReelFindings";
@@ -62,7 +62,7 @@ function OneReel({ id }: { id: string }) {
     on: { play: player.toggle, undo: edits.undo, redo: edits.redo },
   });
   const imported = useMutation({
-    mutationFn: ({ files }: { files: File[]; at: number }) => bring(id, files),
+    mutationFn: ({ files }: { files: File[]; at: number }) => importFiles(id, files),
     onSuccess: (found, { at }) => {
       if (found.items.length > 0) add(found.items as unknown as Item[], at);
       if (found.sounds.length > 0)

@@ -22,5 +22,5 @@ export function itemDropped(event: DragEvent): Item | null {
 }
 
 /** Dropped files: copied beside the reels, and imported as items. */
-export const bring = (reel: string, files: File[]) =>
+export const importFiles = (reel: string, files: File[]) =>
   upload<Schemas["ReelFiles"]>(`/api/reels/${encodeURIComponent(reel)}/files`, files);

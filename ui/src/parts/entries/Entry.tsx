@@ -24,7 +24,7 @@ interface Props<T> extends EntryProps {
 const SAID_MS = 6000;
 
 /**
- * A typed value: taken on Enter or when left, Escape brings the old one back, arrows step it.
+ * A typed value: applied on Enter or when it loses the focus; Escape restores the old one, arrows step it.
  * An invalid value shows a message, and the old value stays.
  */
 export function Entry<T>(props: Props<T>) {

@@ -5,7 +5,7 @@ interface Props extends EntryProps {
   onCommit: (value: string) => void;
 }
 
-/** Typed text: taken on Enter or when left, Escape brings the old one back. */
+/** Typed text: applied on Enter or when it loses the focus; Escape restores the old one. */
 export function TextEntry({ value, onCommit, ...props }: Props) {
   // Nothing is not taken where it has no meaning.
   const read = (text: string) => ({ value: text || (props.placeholder ? "" : value) });

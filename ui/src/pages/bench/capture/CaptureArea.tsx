@@ -14,7 +14,7 @@ interface Props {
   trouble: Error | null;
 }
 
-/** The button at the end of the timing, with what it brings up, and why it cannot be pressed yet. */
+/** The button at the end of the timing, its menu, and the reason while it cannot be pressed. */
 export function CaptureArea({ shot, frame, proofs, trouble }: Props) {
   const capture = useCapture(shot, trouble);
   return (
