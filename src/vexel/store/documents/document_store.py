@@ -71,7 +71,7 @@ class Kept(Generic[D]):
     value : D
     revision : int
     undo, redo : str
-        What undo and redo would undo or redo; empty when there is nothing.
+        Names of the edits that undo and redo would change; empty when there is none.
     edited : str
     """
 
@@ -206,7 +206,7 @@ class DocumentStore(Generic[D]):
         return titles
 
     def add(self, value: D) -> Kept[D]:
-        """Put a new document on the store, with a unique title, under a name made from it."""
+        """Add a new document to the store, with a unique title, under a name made from it."""
         # One at a time, so that each of several new shots gets a unique name.
         with self._turn:
             self.kind.check(value)
