@@ -55,8 +55,14 @@ class DeskTest(unittest.TestCase):
     def test_a_run_waits_for_the_one_before_and_can_be_called_off(self):
         first, second = self.order(), self.order()
         self.at(first, lambda run: run["made"] > 0)
-        self.assertEqual(self.server.ask(f"/api/runs/{second}")[1]["state"], "queued")
+        told = self.server.ask(f"/api/runs/{second}")[1]
+        self.assertEqual((told["state"], told["after"]), ("queued", first))
+        third = self.order()
+        self.assertEqual(self.server.ask(f"/api/runs/{third}")[1]["after"], second)
         self.assertEqual(self.server.ask(f"/api/runs/{second}/stop", {})[1]["state"], "stopped")
+        self.assertEqual(self.server.ask(f"/api/runs/{third}")[1]["after"], first)
+        self.server.ask(f"/api/runs/{third}/stop", {})
+        self.assertIsNone(self.server.ask(f"/api/runs/{third}")[1]["after"])
         self.server.ask(f"/api/runs/{first}/stop", {})
         stopped = self.at(first, lambda run: run["state"] not in UNDER_WAY)
         self.assertEqual((stopped["state"], stopped["failed"]), ("stopped", 0))

@@ -58,7 +58,8 @@ const OF_RUNS = ["runs", "shots", "left", "cost", "reel", "reels"];
 /** What changed after news of a job. */
 function staleAfter({ job, id, run, progress }: JobNews): unknown[][] {
   if (job === "run")
-    return progress ? [["run", id]] : [["run", id], ["frames", id], ...OF_RUNS.map((name) => [name])];
+    // The state of one is also what others wait for.
+    return progress ? [["run", id]] : [["run"], ["frames", id], ...OF_RUNS.map((name) => [name])];
   if (job === "file") {
     const own = [["output", id], ["outputs"], ["run", run], ["runs"]];
     return progress ? own : [...own, ["shots"]];

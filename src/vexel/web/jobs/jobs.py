@@ -65,6 +65,7 @@ class Jobs:
         self._used: dict[JobKey, int] = {}
         self._removed: set[JobKey] = set()
         self._told: dict[JobKey, float] = {}
+        self._begun: dict[Line, JobKey] = {}
         self._closing = False
         for line in LINES if threads else ():
             threading.Thread(target=self._serve, args=(line,), name=f"{line} of jobs", daemon=True).start()
@@ -72,6 +73,19 @@ class Jobs:
     def find(self, key: JobKey) -> Job | None:
         """The queued or running job of a key, or the last one of a kind that is remembered."""
         return self._jobs.get(key)
+
+    def ahead_of(self, key: JobKey) -> JobKey | None:
+        """The job right before a queued one in its line: queued, or running; None where there is none."""
+        with self._turn:
+            for line, orders in self._waiting.items():
+                first = self._jobs.get(self._begun[line]) if line in self._begun else None
+                before = first.key if first is not None and first.under_way else None
+                for order in orders:
+                    left = [job.key for job in order.jobs if job.under_way]
+                    if key in left:
+                        return before
+                    before = left[-1] if left else before
+            return None
 
     def order(self, line: Line, jobs: Sequence[Job], work: Work) -> list[Job]:
         """Queue jobs that run together. A key that is already queued or running gets no second job.
@@ -212,6 +226,7 @@ class Jobs:
                 for job in jobs:
                     self._begin(job)
                 if jobs:
+                    self._begun[line] = jobs[-1].key
                     return Order(jobs, order.work)
             return None
 

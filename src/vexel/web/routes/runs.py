@@ -134,8 +134,10 @@ def _body_of(
     shot, job = shot_of(row), services().jobs.find(JobKey("run", row.id))
     clock = shot.clock.exact
     counts = {state: count for state, (count, _) in frames.items()}
+    ahead = services().jobs.ahead_of(JobKey("run", row.id)) if row.state == "queued" else None
     return RunBody(
         id=row.id,
+        after=int(ahead.name) if ahead is not None else None,
         shot_id=row.shot_id,
         title=shot.title,
         state=row.state,

@@ -72,6 +72,7 @@ class RunBody(BaseModel):
     shot_id: str
     title: str
     state: str
+    after: int | None = Field(description="the run right before it in the queue, while it is queued")
     message: str
     count: int
     made: int

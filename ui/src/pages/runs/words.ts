@@ -4,7 +4,7 @@ import type { Run } from "../../api/client";
 export function stateWords(run: Run): string {
   switch (run.state) {
     case "queued":
-      return "queued";
+      return run.after === null ? "queued" : `queued, after run ${run.after}`;
     case "running":
       return "running";
     case "stopped":
