@@ -110,7 +110,7 @@ class PicksTest(unittest.TestCase):
 
     def test_tells_both_lengths_and_both_counts(self):
         told = shot_timing(ClockSpec(rate="24", frames=100, first=20, every=2, hold_end=10)).reasons
-        self.assertIn("frames 20 to 98, every 2nd = 40 frames: 3.3333 s at the motion's pace, 1.6667 s", told[2])
+        self.assertIn("Frames 20 to 98, every 2nd = 40 frames: 3.3333 s at the motion's pace, 1.6667 s", told[2])
         self.assertEqual(told[3], "0 held + 40 + 10 held = 50 frames")
         self.assertEqual(told[4], "50 frames ÷ 12 fps = 4.1667 s of video")
 

@@ -113,10 +113,10 @@ def _length_reason(plan: ClockSpec, clock: Clock) -> str:
 
 def _span_reason(clock: Clock) -> str:
     if clock.span == "loop":
-        return f"loop: frame {clock.motion + 1:,} would repeat the first, so it is left out"
+        return f"Loop: frame {clock.motion + 1:,} would repeat the first, so it is left out"
     if clock.motion == 1:
         return "ends: a single frame is both first and last"
-    return f"ends: first and last are both shown, {counted(clock.motion, 'frame')} make {clock.steps:,} steps"
+    return f"Ends: first and last are both shown, {counted(clock.motion, 'frame')} make {clock.steps:,} steps"
 
 
 def _motion_reasons(clock: Clock) -> list[str]:
@@ -125,14 +125,14 @@ def _motion_reasons(clock: Clock) -> list[str]:
     if clock.own is not None and clock.own != clock.motion:
         pace = decimal(Fraction(clock.own_steps, clock.steps))
         reasons.append(
-            f"retimed: {counted(clock.own, 'frame')} of the motion's own time over {clock.motion:,}, "
+            f"Retimed: {counted(clock.own, 'frame')} of the motion's own time over {clock.motion:,}, "
             f"{pace} × its speed; "
             "first and last stay"
         )
     if clock.shutter.is_open:
         share, rate = clock.shutter.opening, clock.rate.fps
         reasons.append(
-            f"shutter {clock.shutter.label} ÷ 360° = {decimal(share)} of a frame, "
+            f"Shutter {clock.shutter.label} ÷ 360° = {decimal(share)} of a frame, "
             f"{decimal(share / rate * clock.selection.every)} s, {clock.shutter.sits}"
         )
     return reasons
@@ -147,13 +147,13 @@ def _shown_reasons(plan: ClockSpec, clock: Clock) -> list[str]:
         full = decimal(len(moving) / clock.rate.fps)
         pace = decimal(len(moving) * picks.every / clock.rate.fps)
         both = "" if picks.every == 1 else f": {pace} s at the motion's pace, {full} s played at {clock.rate.label}"
-        reasons.append(f"frames {moving[0]:,} to {moving[-1]:,}{nth} = {counted(len(moving), 'frame')}{both}")
+        reasons.append(f"Frames {moving[0]:,} to {moving[-1]:,}{nth} = {counted(len(moving), 'frame')}{both}")
     running = picks.running(clock.motion)
     if picks.order == "backward":
-        reasons.append(f"backward: from frame {moving[-1]:,} to {moving[0]:,}")
+        reasons.append(f"Backward: from frame {moving[-1]:,} to {moving[0]:,}")
     elif picks.order == "there-and-back":
         less = "2, since neither end is shown twice" if picks.closes else "1, since the last is shown once"
-        reasons.append(f"ping-pong: 2 × {len(moving):,} − {less} = {counted(running, 'frame')}")
+        reasons.append(f"Ping-pong: 2 × {len(moving):,} − {less} = {counted(running, 'frame')}")
     if picks.hold_start or picks.hold_end:
         reasons.append(
             f"{picks.hold_start:,} held + {running:,} + {picks.hold_end:,} held = {counted(clock.frames, 'frame')}"
