@@ -198,6 +198,23 @@ class ReelTest(ScreenTest):
             page.wait_for_timeout(50)
         self.assertEqual((document["width"], document["height"], document["rate"]), (640, 360, "25"))
 
+    def test_a_file_is_stopped_where_it_was_ordered(self):
+        page = self.page
+        _, reel = self.server.ask("/api/reels", {"title": "Long"})
+        items = [{"kind": "title", "text": "Tern Point", "seconds": 600}]
+        patch = {"items": items, "width": 1920, "height": 1080}
+        self.server.ask(f"/api/reels/{reel['id']}", {"patch": patch, "what": "the items"}, "PATCH")
+        self.open(f"/reels/{reel['id']}")
+        page.get_by_test_id("compile-reel").click()
+        making = page.get_by_test_id("making").first
+        self.see(making.get_by_role("progressbar"))
+        making.get_by_role("button", name="Stop").click()
+        self.see(page.locator("summary", has_text="Stopped"))
+        expect(page.get_by_test_id("making")).to_have_count(0)
+        page.locator("summary", has_text="Stopped").click()
+        self.see(page.get_by_test_id("reel-files").get_by_text("Stopped"))
+        self.assertEqual(page.get_by_test_id("reel-files").get_by_role("alert").count(), 0, "no failure")
+
     def test_an_answer_that_comes_after_a_newer_look_loses_no_edit(self):
         page = self.page
         self.open("/reels")

@@ -6,12 +6,13 @@ import { body, client } from "../../api/client";
 import { outputsQuery, recipesQuery } from "../../api/fileQueries";
 import { Dropdown } from "../../parts/Dropdown";
 import { ErrorAlert } from "../../parts/ErrorAlert";
-import { OutputLine } from "../runs/OutputLine";
+import { Making, OutputLine } from "../runs/OutputLine";
+import { active } from "../runs/words";
 import type { ReelData } from "./reelItems";
 
 const KEY = "vexel-reel-recipe";
 
-/** Makes the file, by a recipe; below the button lie the files that were made. */
+/** Makes the file, by a recipe; its progress and the files made before are beside the button. */
 export function CompileReel({ reel }: { reel: ReelData }) {
   const queries = useQueryClient();
   const { data: shelf } = useQuery(recipesQuery);
@@ -34,6 +35,7 @@ export function CompileReel({ reel }: { reel: ReelData }) {
   return (
     <>
       {order.error && <ErrorAlert error={order.error} onClose={() => order.reset()} />}
+      {newest && active(newest) && <Making output={newest} />}
       {newest && (
         <Dropdown
           summary={

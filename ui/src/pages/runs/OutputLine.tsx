@@ -10,10 +10,6 @@ import { active } from "./words";
 
 /** A file that was made of a take, or is being made; below it what belongs to it. */
 export function OutputLine({ output, children }: { output: Output; children?: ReactNode }) {
-  const stop = useMutation({
-    mutationFn: () =>
-      body(client.POST("/api/outputs/{output_id}/stop", { params: { path: { output_id: output.id } } })),
-  });
   return (
     <li className="border-b rule py-1.5 text-small last:border-b-0">
       <div className="flex items-center gap-2">
@@ -41,28 +37,40 @@ export function OutputLine({ output, children }: { output: Output; children?: Re
             )}
           </>
         )}
-        {active(output) && (
-          <button type="button" className="btn btn-xs" onClick={() => stop.mutate()}>
-            Stop
-          </button>
-        )}
       </div>
-      {output.state === "running" && (
-        <div className="mt-1 flex items-center gap-2">
-          <progress
-            className="progress progress-primary flex-1"
-            value={output.progress?.done ?? 0}
-            max={output.progress?.count || 1}
-            aria-label={`Making ${output.file}`}
-          />
-          {output.progress?.seconds_left != null && (
-            <span className="figures text-note">{span(output.progress.seconds_left)} left</span>
-          )}
-        </div>
+      {active(output) && <Making output={output} />}
+      {output.state === "stopped" && <span className="quiet">{output.message || "Stopped"}</span>}
+      {output.state !== "stopped" && (output.message || output.trouble) && (
+        <ErrorAlert error={output.message || output.trouble} />
       )}
-      {output.state === "queued" && <span className="quiet">Queued</span>}
-      {(output.message || output.trouble) && <ErrorAlert error={output.message || output.trouble} />}
       {children}
     </li>
+  );
+}
+
+/** The progress of a file, with its time left and the button that stops it. */
+export function Making({ output }: { output: Output }) {
+  const stop = useMutation({
+    mutationFn: () =>
+      body(client.POST("/api/outputs/{output_id}/stop", { params: { path: { output_id: output.id } } })),
+  });
+  const left = output.progress?.seconds_left;
+  return (
+    <div className="mt-1 flex items-center gap-2" data-testid="making">
+      {output.state === "queued" ? (
+        <span className="quiet flex-1">Queued</span>
+      ) : (
+        <progress
+          className="progress progress-primary min-w-16 flex-1"
+          value={output.progress?.done ?? 0}
+          max={output.progress?.count || 1}
+          aria-label={`Making ${output.file}`}
+        />
+      )}
+      {left != null && <span className="figures whitespace-nowrap text-note">{span(left)} left</span>}
+      <button type="button" className="btn btn-xs" disabled={stop.isPending} onClick={() => stop.mutate()}>
+        Stop
+      </button>
+    </div>
   );
 }
