@@ -28,6 +28,8 @@ export default defineConfig({
   build: {
     outDir: "../src/vexel/web/dist",
     emptyOutDir: true,
+    // All browsers of the last years preload modules by themselves.
+    modulePreload: { polyfill: false },
     // Inlined data: addresses would need a weaker Content-Security-Policy.
     assetsInlineLimit: 0,
   },

@@ -1,13 +1,12 @@
-import { lazy, Suspense } from "react";
+import { lazy, Suspense, useEffect } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
-import { useNews } from "./api/events";
-import { Consent } from "./pages/consent/Consent";
+import { useNews, useServerLost } from "./api/events";
 import { ShotList } from "./pages/shots/ShotList";
 import { ErrorBoundary } from "./parts/shell/ErrorBoundary";
-import { ServerLost } from "./parts/shell/ServerLost";
 import { TopBar } from "./parts/shell/TopBar";
 
 // The list of shots loads first; each other page loads when it is opened.
+const Consent = lazy(async () => ({ default: (await import("./pages/consent/Consent")).Consent }));
 const Bench = lazy(async () => ({ default: (await import("./pages/bench/Bench")).Bench }));
 const DispatchPage = lazy(async () => ({
   default: (await import("./pages/dispatch/DispatchPage")).DispatchPage,
@@ -18,14 +17,28 @@ const ReelPage = lazy(async () => ({ default: (await import("./pages/reel/ReelPa
 const RunList = lazy(async () => ({ default: (await import("./pages/runs/RunList")).RunList }));
 const RunPage = lazy(async () => ({ default: (await import("./pages/runs/RunPage")).RunPage }));
 
+// Loaded after the first page, and before it is needed: then the server could not send it.
+const loadServerLost = async () => ({ default: (await import("./parts/shell/ServerLost")).ServerLost });
+const ServerLost = lazy(loadServerLost);
+
 export function App() {
   useNews();
+  const lost = useServerLost();
+  useEffect(() => {
+    void loadServerLost();
+  }, []);
   const { pathname } = useLocation();
   return (
     <div className="relative flex h-full flex-col overflow-hidden">
       <TopBar />
-      <ServerLost />
-      <Consent />
+      {lost && (
+        <Suspense>
+          <ServerLost />
+        </Suspense>
+      )}
+      <Suspense>
+        <Consent />
+      </Suspense>
       <main className="relative min-h-0 flex-1 overflow-auto">
         <ErrorBoundary page={pathname}>
           <Suspense fallback={<div className="quiet p-8">Loading…</div>}>

@@ -98,7 +98,7 @@ def _bound(port: int) -> socket.socket:
         bound.bind(("127.0.0.1", port))
     except OSError:
         # Make sets MAKELEVEL for what it starts.
-        other = f"PORT={port + 1} make demo" if "MAKELEVEL" in os.environ else f"--port {port + 1}"
+        other = f"PORT={port + 1} make demo" if os.environ.get("MAKELEVEL") else f"--port {port + 1}"
         raise Mistake(f"port {port} is taken: choose another, such as {other}") from None
     return bound
 

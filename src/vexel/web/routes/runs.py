@@ -10,7 +10,7 @@ from vexel.core.wording import counted
 from vexel.output.exporting.handover import listed
 from vexel.store.tables import OutputRow, RunRow
 from vexel.store.takes import shot_of
-from vexel.web.jobs.job import Job, JobKey
+from vexel.web.jobs.job import JobKey
 from vexel.web.jobs.run_handover import handed_of_run
 from vexel.web.jobs.take_files import own_files
 from vexel.web.routes.outputs import output_body
@@ -109,18 +109,18 @@ def remove(run_id: int) -> RunBodies:
 
 def run_bodies(shot_id: str = "") -> RunBodies:
     """All runs, or those of a shot, as the screens show them."""
-    project, newest = services().project, services().checks.newest
+    project = services().project
     rows = project.ledger.runs(shot_id)
     ids = [row.id for row in rows] if shot_id else None
     frames, files = project.ledger.overview(ids), project.outputs.by_run(ids)
     return RunBodies(
-        runs=[_body_of(row, newest(row.id), frames.get(row.id, {}), files.get(row.id, [])) for row in rows]
+        runs=[_body_of(row, _check_of(row.id), frames.get(row.id, {}), files.get(row.id, [])) for row in rows]
     )
 
 
 def _body(run_id: int) -> RunBody:
     # Before the row: what a check that has ended has found is in the row by then.
-    check = services().checks.newest(run_id)
+    check = _check_of(run_id)
     project = services().project
     # Before the frames: a run that has ended leaves none waiting.
     row = project.ledger.run(run_id)
@@ -129,7 +129,7 @@ def _body(run_id: int) -> RunBody:
 
 
 def _body_of(
-    row: RunRow, check: Job | None, frames: Mapping[str, tuple[int, int]], files: Sequence[OutputRow]
+    row: RunRow, check: CheckBody | None, frames: Mapping[str, tuple[int, int]], files: Sequence[OutputRow]
 ) -> RunBody:
     shot, job = shot_of(row), services().jobs.find(JobKey("run", row.id))
     clock = shot.clock.exact
@@ -161,10 +161,13 @@ def _body_of(
         draft=row.draft,
         whole=row.count == shot.pictures,
         progress=job.progress if job is not None else None,
-        check=None if check is None else _check_body(check),
+        check=check,
         outputs=[output_body(output, shot, row.shot_id) for output in files],
     )
 
 
-def _check_body(job: Job) -> CheckBody:
+def _check_of(run_id: int) -> CheckBody | None:
+    job = services().checks.newest(run_id)
+    if job is None:
+        return None
     return CheckBody(state=job.state, progress=job.progress, sentence=job.ending.sentence if job.ending else "")

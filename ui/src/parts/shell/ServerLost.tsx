@@ -1,14 +1,14 @@
 import { PlugZap } from "lucide-react";
 import { useEffect } from "react";
-import { useServerLost } from "../../api/events";
 
 /** Appears over every page while the server does not answer; figures are greyed, since they may be out of date. */
 export function ServerLost() {
-  const lost = useServerLost();
   useEffect(() => {
-    document.documentElement.toggleAttribute("data-lost", lost);
-  }, [lost]);
-  if (!lost) return null;
+    document.documentElement.toggleAttribute("data-lost", true);
+    return () => {
+      document.documentElement.toggleAttribute("data-lost", false);
+    };
+  }, []);
   return (
     <div
       role="alert"
