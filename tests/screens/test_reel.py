@@ -69,7 +69,8 @@ class ReelTest(ScreenTest):
         page.keyboard.press("Control+Shift+z")
         self.press(f"Compile {72 + FRAMES - 6} frames")
         self.see(page.get_by_text("1 file"))
-        (made,) = (one for one in self.server.ask("/api/outputs")[1]["outputs"] if one["reel"])
+        reel = page.url.split("/")[-1]
+        (made,) = (one for one in self.server.ask("/api/outputs")[1]["outputs"] if one["reel"] == reel)
         self.assertTrue(made["receipt"]["holds"], made)
         page.reload()
         self.reason(f"72 + {FRAMES} − 6")
@@ -192,11 +193,12 @@ class ReelTest(ScreenTest):
         closed.clear()
         held[0].continue_()
         page.goto("about:blank")
-        end = time.monotonic() + 60
-        while (document := json.loads((self.home / f"reels/{reel}.json").read_text()))["rate"] != "25":
-            self.assertLess(time.monotonic(), end, "the edits were not sent as the page closed")
+        end, saved = time.monotonic() + 60, None
+        while saved != (640, 360, "25"):
+            self.assertLess(time.monotonic(), end, f"the edits were not sent as the page closed: {saved}")
             page.wait_for_timeout(50)
-        self.assertEqual((document["width"], document["height"], document["rate"]), (640, 360, "25"))
+            document = json.loads((self.home / f"reels/{reel}.json").read_text())
+            saved = document["width"], document["height"], document["rate"]
 
     def test_a_file_is_stopped_where_it_was_ordered(self):
         page = self.page
