@@ -84,7 +84,7 @@ class ProgressLine:
 
 
 def end_line() -> None:
-    """End a line of progress that is to be rewritten, so that the next text begins a line."""
+    """End a line of progress that would be rewritten, so that the next text begins a line."""
     if click.get_current_context().meta.pop(_OPEN, False):
         click.echo(err=True)
 
