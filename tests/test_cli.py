@@ -78,6 +78,8 @@ class PlanCommandTest(unittest.TestCase):
         for status, key, words in (
             (2, "error", ["plan", folder / "no.json"]),
             (2, "error", ["inspect", folder / "no.mp4"]),
+            (2, "error", ["plan", "--span", "round"]),
+            (2, "error", ["inspect"]),
             (2, "error", ["check", folder]),
             (2, "error", ["compile", folder, "-o", folder / "a.mp4", "--windows"]),
             (2, "error", ["make", shot, "-o", folder / "a.mp4", "--recipe", "none"]),
@@ -89,7 +91,11 @@ class PlanCommandTest(unittest.TestCase):
                 done = vexel(*words, "--json")
                 self.assertEqual((done.returncode, set(json.loads(done.stdout))), (status, {key}), done.stderr)
                 if status:
-                    self.assertEqual(done.stderr, f"vexel: {json.loads(done.stdout)['error']}\n")
+                    self.assertIn(json.loads(done.stdout)["error"], done.stderr)
+
+    def test_the_older_way_to_start_it_works(self):
+        done = subprocess.run([sys.executable, "-m", "vexel.cli", "recipes"], capture_output=True, text=True)
+        self.assertEqual((done.returncode, done.stdout), (0, vexel("recipes").stdout))
 
     def test_documents_in_the_encodings_of_editors(self):
         shot = write_shot(scratch(self), MODEL, frames=48)

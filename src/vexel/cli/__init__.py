@@ -2,7 +2,7 @@
 
 from vexel.cli import (  # noqa: F401  # importing them adds their commands to the group
     capture_commands,
-    compile_command,
+    compile_commands,
     file_commands,
     plan_commands,
     reel_command,

@@ -2,9 +2,10 @@
 
 import atexit
 import gc
+import json
 import os
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import wraps
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NoReturn
@@ -67,6 +68,21 @@ def sentences(command: Callable[..., None]) -> Callable[..., None]:
 
 class Commands(click.Group):
     """The group of commands, listed with their whole descriptions."""
+
+    def main(  # type: ignore[override]  # one signature for its two
+        self, args: Sequence[str] | None = None, prog_name: str | None = None, standalone_mode: bool = True, **more: Any
+    ) -> Any:
+        """Run; a call that cannot be parsed is an object of JSON too, where that is asked for."""
+        words = sys.argv[1:] if args is None else list(args)
+        if not standalone_mode or "--json" not in words:
+            return super().main(args, prog_name, standalone_mode=standalone_mode, **more)
+        try:
+            status = super().main(args, prog_name, standalone_mode=False, **more)
+        except click.ClickException as error:
+            error.show()
+            click.echo(json.dumps({"error": error.format_message()}))
+            status = error.exit_code
+        sys.exit(status if isinstance(status, int) else 0)
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
         """List the commands; a description may take several lines."""

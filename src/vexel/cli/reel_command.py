@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from vexel.cli.capture_commands import captured
-from vexel.cli.compile_command import changed, place_of, recipes_of, write_files
+from vexel.cli.compile_commands import changed, place_of, recipes_of, write_files
 from vexel.cli.main import main, sentences, shot_at, write_text
 from vexel.cli.options import json_option, overwrite_option, recipe_options, trust_option
 from vexel.cli.terminal import print_findings, print_json

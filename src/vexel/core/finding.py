@@ -51,9 +51,3 @@ class Finding:
     what: str
     cost: str
     fixes: tuple[Fix, ...] = field(default=())
-
-    def __post_init__(self) -> None:
-        """Begin with a capital letter, unless the first word is the name of a file or a field."""
-        first, _, rest = self.what.partition(" ")
-        if first.isalpha() and first.islower():
-            object.__setattr__(self, "what", f"{first[0].upper()}{first[1:]} {rest}".rstrip())

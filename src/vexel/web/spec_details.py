@@ -107,7 +107,7 @@ def _refusals(method: str, operation: Document) -> set[str]:
     # Any operation may find no session, or a full disk: asking makes what is kept.
     found = {"403", "507"}
     if operation["parameters"]:
-        found |= {"400", "404", "409", "422"}
+        found |= {"400", "404", "422"}
     if method != "get":
         found |= {"400", "404", "409", "413", "415", "422"}
     if "206" in operation["responses"]:

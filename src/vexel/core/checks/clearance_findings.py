@@ -93,7 +93,7 @@ def clearance_findings(plan: Plan, near: Clearance | None) -> list[Finding]:
             )
         ]
     if near.begins_inside and rig.keeps_distance and plan.shot.camera.lens.projection != "panorama":
-        what = "the camera is inside a closed surface"
+        what = "The camera is inside a closed surface"
         return [Finding("camera-inside", what, "The subject is seen from within.", rig.step_back())]
     least = int(np.argmin(near.distances))
     if near.distances[least] >= CLOSE * sphere.radius:

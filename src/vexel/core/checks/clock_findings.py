@@ -112,7 +112,7 @@ def _turn_seam(shot: Shot) -> Finding | None:
         fixes.insert(0, _turns_fix(round(turns)))
     what = f"{turns:g} turns leave the {shot.orbit.what}"
     if shot.orbit.followed_by:
-        what = "the turns one after another leave the picture"
+        what = "The turns one after another leave the picture"
     return Finding(
         "turn-does-not-close",
         f"{what} {left * 360:g}° from where it began",

@@ -30,7 +30,7 @@ def cut_off(plan: Plan) -> list[Finding]:
     if not len(cut):
         return []
     where = "all frames" if len(cut) == len(margins) else f"{counted(len(cut), 'frame')}, {cut[0]:,} to {cut[-1]:,}"
-    what = f"the subject is cut off in {where}"
+    what = f"The subject is cut off in {where}"
     behind = np.flatnonzero(np.isneginf(margins))
     if len(behind):
         when = f"{behind[0]:,} to {behind[-1]:,}" if len(behind) > 1 else f"frame {behind[0]:,}"
@@ -44,7 +44,7 @@ def coarse_coordinates(plan: Plan) -> list[Finding]:
     if subject.sphere is None or subject.step <= COARSE * subject.sphere.radius:
         return []
     what = (
-        f"the coordinates of the subject are stored as 32-bit numbers, in steps of {subject.step:.3g} this far from "
+        f"The coordinates of the subject are stored as 32-bit numbers, in steps of {subject.step:.3g} this far from "
         f"the origin; its radius is {subject.sphere.radius:.3g}"
     )
     cost = (

@@ -93,10 +93,11 @@ def _eased_loop(shot: Shot) -> Finding | None:
     eased = [ease for ease in (shot.ease, shot.orbit.ease) if ease != "linear"]
     even: dict[str, Any] = {} if shot.ease == "linear" else {"ease": "linear"}
     even |= {} if shot.orbit.ease == "linear" else {"camera": {"rig": {"ease": "linear"}}}
+    names = " and ".join(eased)
+    which = f"The easings {names} bring" if eased[1:] else f"The easing {names} brings"
     return Finding(
         "eased-loop",
-        f"{' and '.join(eased)} {'bring' if len(eased) > 1 else 'brings'} the turn almost to a stop at the seam of "
-        "the loop",
+        f"{which} the turn almost to a stop at the seam of the loop",
         "It stops once per turn.",
         (Fix("Turn at constant speed", even),),
     )

@@ -34,11 +34,11 @@ def _alpha_lost(shot: Shot) -> Finding | None:
         return None
     if recipe.keeps_alpha == "none":
         what, cost = (
-            f"the background is clear, and the {recipe.makes} keeps no transparency",
+            f"The background is clear, and the {recipe.makes} keeps no transparency",
             "The frames will be on black.",
         )
     else:
-        what = f"the background is clear, and the {recipe.makes} keeps each pixel either clear or not"
+        what = f"The background is clear, and the {recipe.makes} keeps each pixel either clear or not"
         cost = "Soft edges and shadows will be cut hard."
     fixes = (
         Fix("Output numbered frames, which keep it", {"recipe": "frames"}),
@@ -62,7 +62,7 @@ def _odd_size(shot: Shot) -> Finding | None:
 
 def source_findings(shot: Shot, facts: SourceFacts) -> list[Finding]:
     """What is odd about a source, and where the shot does not fit it."""
-    found = [Finding("odd-source", source_sentence(odd), "", _odd_fixes(shot, odd)) for odd in facts.findings]
+    found = [Finding("odd-source", _begun(source_sentence(odd)), "", _odd_fixes(shot, odd)) for odd in facts.findings]
     early = [] if facts.time_inputs else motion_ends_early(shot)
     found += [*_other_length(shot, facts), *_dropped_or_doubled(shot, facts), *_uneven_pace(shot, facts)]
     found += [*_on_its_side(shot, facts), *_other_course(shot, facts)]
@@ -95,7 +95,7 @@ def _on_its_side(shot: Shot, facts: SourceFacts) -> list[Finding]:
         Fix("It is upright", {"source": {"up": facts.up}}),
     )
     lies = "lies" if guess.sure else "may lie"
-    what = f"the object {lies} on its side: its shape suggests that +{axis} points up, but +{facts.up} is used"
+    what = f"The object {lies} on its side: its shape suggests that +{axis} points up, but +{facts.up} is used"
     return [Finding("on-its-side", what, "It would turn about a wrong axis.", fixes)]
 
 
@@ -110,7 +110,7 @@ def _other_course(shot: Shot, facts: SourceFacts) -> list[Finding]:
     if (loops and length.loops and whole) or (not loops and lasts >= own - tolerance):
         return []
     patch = {"clock": length_patch(clock.rate.fps, own) | {"span": "loop" if length.loops else "ends"}}
-    what = f"the source's animations {'repeat' if length.loops else 'end'} after {decimal(own)} s"
+    what = f"The source's animations {'repeat' if length.loops else 'end'} after {decimal(own)} s"
     cost = "A loop will jump at its seam." if loops else "The rest will not be seen."
     fix = Fix(f"Use {decimal(own)} s{'' if length.loops else ', played once'}", patch)
     return [Finding("animation-length-differs", f"{what}, the shot lasts {decimal(lasts)} s", cost, (fix,))]
@@ -153,10 +153,10 @@ def _other_length(shot: Shot, facts: SourceFacts) -> list[Finding]:
     end = clock.instant_at(Fraction(clock.motion - 1), clock.motion - 1).seconds
     last, _ = slots.at(end * clock.rate.fps, end)
     if clock.motion > needed:
-        what = f"the source ends after {counted(needed, 'frame')}, the shot has {clock.motion:,}"
+        what = f"The source ends after {counted(needed, 'frame')}, the shot has {clock.motion:,}"
         cost = "Its last picture will be held for the rest."
     else:
-        what = f"the shot ends with picture {last + 1:,} of {slots.count:,}"
+        what = f"The shot ends with picture {last + 1:,} of {slots.count:,}"
         cost = "The rest will not be seen."
     fix = Fix(f"Use all {counted(needed, 'frame')}", {"clock": {"frames": needed, "seconds": None}})
     return [Finding("other-length", what, cost, (fix,))]
@@ -200,3 +200,9 @@ def _uneven_pace(shot: Shot, facts: SourceFacts) -> list[Finding]:
         for even in pace.even_paces()
     ]
     return [Finding("uneven-pace", pace.sentence, "Very quick motion may look unsteady.", tuple(fixes))]
+
+
+def _begun(sentence: str) -> str:
+    """A sentence with a capital letter, unless it begins with the name of a file."""
+    first = sentence.partition(" ")[0]
+    return sentence[0].upper() + sentence[1:] if first in ("the", "it", "its", "line") else sentence

@@ -24,6 +24,6 @@ def clock_differs(shot: Shot, other: Shot) -> list[Finding]:
     elif mine.playback != its.playback:
         what = f"{mine.playback.label}, but {other.title} has {its.playback.label}"
     else:
-        what = f"the frames are at other instants than those of {other.title}"
+        what = f"The frames are at other instants than those of {other.title}"
     label = f"Use its clock, {counted(its.frames, 'frame')} in {decimal(its.seconds)} s"
     return [Finding("clock-differs", what, "Side by side, the two will not stay in sync.", (Fix(label, patch),))]

@@ -44,7 +44,7 @@ export function RunPage() {
       <header className="mb-3 flex items-baseline gap-3">
         <h1 className="text-2xl font-semibold">{run.title}</h1>
         <span className="quiet">
-          {active(run) ? `run ${run.id}` : `take ${run.id}, made by run ${run.id}`}
+          {run.state !== "done" ? `run ${run.id}` : `take ${run.id}, made by run ${run.id}`}
           {run.draft && " · draft"} · {when(run.created)}
         </span>
         <span className="flex-1" />

@@ -61,7 +61,7 @@ export function ShotCard({
               <div className="quiet mt-0.5 flex gap-2 text-small">
                 <span>{line.size}</span>·<span className="truncate">{line.file}</span>·
                 <span className="whitespace-nowrap">
-                  {line.runs ? count(line.runs, "take") : "not captured yet"}
+                  {line.runs ? count(line.runs, "run") : "not captured yet"}
                 </span>
               </div>
               <div className="quiet text-note">edited {when(line.edited)}</div>

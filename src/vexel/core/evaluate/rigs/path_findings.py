@@ -75,12 +75,12 @@ def _seam(rig: PathSpec, clock: Clock, path: CameraPath, figures: PathFigures) -
     if gap > 1.5 * step:
         if not rig.closed and len(rig.keys) > 2:
             fixes.insert(0, Fix("Close the path", {"camera": {"rig": {"closed": True}}}))
-        what = f"the camera ends {gap:.3g} away from where it began, {turn:.3g}° turned"
+        what = f"The camera ends {gap:.3g} away from where it began, {turn:.3g}° turned"
         return Finding("path-does-not-close", what, "The loop will jump at its seam.", tuple(fixes))
     over = _velocities(path.positions)
     change = float(np.linalg.norm(over[0] - over[-1]))
     if change > JERK * float(figures.speeds.mean()) and change > SMOOTHER * float(np.median(figures.jolts)):
-        what = f"the loop closes, but its speed changes by {change / figures.speeds.mean():.0%} of the mean there"
+        what = f"The loop closes, but its speed changes by {change / figures.speeds.mean():.0%} of the mean there"
         return Finding("path-does-not-close", what, "It will be visible as a jolt once per turn.", tuple(fixes))
     return None
 
