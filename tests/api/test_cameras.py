@@ -93,7 +93,7 @@ class CameraTest(ApiTest):
         made = self.client.post(
             f"/api/runs/{run['id']}/outputs", headers=OWN, json={"recipe": "h264", "camera_pass": 2}
         ).get_json()
-        self.assertIn("camera-2.shaded.mp4", made["file"])
+        self.assertIn("camera-2.shaded.h264.mp4", made["file"])
         while made["state"] in ("queued", "running") and time.monotonic() < end:
             time.sleep(0.3)
             made = self.client.get(f"/api/outputs/{made['id']}", headers=OWN).get_json()

@@ -64,7 +64,7 @@ class ReelsTest(unittest.TestCase):
         _, sent = ask(f"{address}/dispatch", {"recipes": [{"name": "x", "container": "mp4", "codec": "h264"}]})
         made = self.ended(sent["outputs"][0])
         self.assertTrue(made["receipt"]["holds"], made)
-        self.assertEqual((made["reel"], made["run_id"], made["file"]), ("hall", 0, "hall.x.v001.mp4"))
+        self.assertEqual((made["reel"], made["run_id"], made["file"]), ("hall", 0, "hall.x.mp4"))
         self.assertEqual(ask("/api/outputs")[1]["outputs"][0]["reel"], "hall")
         self.assertEqual(ask(f"{address}/undo", {})[1]["undo"], "items")
         named = {one["name"] for one in ask(address)[1]["findings"]}

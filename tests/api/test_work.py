@@ -114,7 +114,7 @@ class WorkTest(unittest.TestCase):
         self.assertEqual((run["makes"], run["draft"]), ("MP4", True))
         done = self.server.wait_for_run(run["id"], lambda r: [o["state"] for o in r["outputs"]] == ["done"])
         self.assertTrue(done["outputs"][0]["receipt"]["holds"])
-        self.assertEqual(done["outputs"][0]["file"], f"trial.run{run['id']}.draft.mp4")
+        self.assertEqual(done["outputs"][0]["file"], f"trial.take{run['id']}-draft.h264.mp4")
         _, goes = self.server.ask(f"/api/runs/{run['id']}/removal")
         file = self.home / "outputs" / done["outputs"][0]["file"]
         self.assertEqual((goes["frames"], goes["files"]), (FRAMES, 1))

@@ -81,7 +81,7 @@ class TimingTest(unittest.TestCase):
         figures = shot_timing(shot.clock, shot.camera.rig)
         self.assertEqual(figures.degrees_a_frame, 1)
         self.assertIn("24 fps × 15 s = 360 frames", figures.reasons)
-        self.assertIn("frame 361 would repeat the first", figures.reasons[1])
+        self.assertIn("the end counts as the beginning, so frame 361 is left out", figures.reasons[1])
 
     def test_tells_of_rounding(self):
         figures = shot_timing(ClockSpec(rate="29.97", seconds=12.5))

@@ -36,7 +36,7 @@ class DispatchTest(ScreenTest):
     def test_several_kinds_at_once_into_a_folder_of_ones_own(self):
         folder = scratch(self)
         self.open(f"/dispatch?run={self.run_id}")
-        self.see(self.page.get_by_test_id("dispatch"), "Choose recipes below")
+        self.see(self.page.get_by_test_id("dispatch"), "Choose recipes")
         for name in ("h264-small", "webp", "page-turn"):
             self.page.get_by_label(f"Make {name}", exact=True).check()
         self.type("Folder", "handover")
@@ -46,7 +46,7 @@ class DispatchTest(ScreenTest):
         self.type("Names", "{recipe}/{title}")
         for _ in range(2):
             self.press("Make 3 files")
-            self.see(self.page.get_by_test_id("dispatch"), "Choose recipes below")
+            self.see(self.page.get_by_test_id("dispatch"), "Choose recipes")
             for one in self.files(3).values():
                 self.assertTrue(one["receipt"] and one["receipt"]["holds"], one)
             for name in ("h264-small", "webp", "page-turn"):
@@ -133,7 +133,7 @@ class DispatchTest(ScreenTest):
         self.page.get_by_label("Make thumbnail", exact=True).check()
         self.page.get_by_label("Make handover", exact=True).check()
         self.press("Make 4 files")
-        self.see(self.page.get_by_test_id("dispatch"), "Choose recipes below")
+        self.see(self.page.get_by_test_id("dispatch"), "Choose recipes")
         self.files(4, "thumbnail", "handover")
         runs = {one["run_id"] for one in self.server.ask("/api/outputs")[1]["outputs"][:4]}
         self.assertEqual(runs, {self.run_id, run["id"]})

@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
-from sqlalchemy import create_engine, func, select, update
+from sqlalchemy import create_engine, delete, func, select, update
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -106,6 +106,17 @@ class OutputStore:
     def set(self, output_id: int, **values: Any) -> None:
         """Set columns of a file's row."""
         self._endings.set(output_id, values)
+
+    def remove(self, output_id: int) -> None:
+        """Delete a file's row."""
+        with self._sessions.begin() as session:
+            session.execute(delete(OutputRow).where(OutputRow.id == output_id))
+
+    def sharing(self, row: OutputRow) -> int:
+        """How many other rows have the same file or folder."""
+        query = select(func.count()).where(OutputRow.file == row.file, OutputRow.id != row.id)
+        with self._sessions() as session:
+            return session.scalar(query) or 0
 
     def _write(self, output_id: int, **values: Any) -> None:
         with self._sessions.begin() as session:

@@ -9,6 +9,8 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from vexel.core.document.background import TRANSPARENT
 from vexel.core.document.passes import FAR
 from vexel.core.errors import VexelError
@@ -77,6 +79,15 @@ class StageCommands:
         if quick and (spec.backdrop or spec.background != TRANSPARENT):
             return jpeg_bytes(self._renderer.picture(at, spec))
         return self._renderer.encoded(at, replace(spec, format="png", alpha="straight"))
+
+    def differences(
+        self, at: SourceAt, specs: list[FrameSpec], pairs: list[tuple[int, int]]
+    ) -> list[tuple[float, float]]:
+        """How far pictures differ, as shares of white: on average, and at most; `pairs` are places in `specs`."""
+        # In their order, as a simulation is reached.
+        pictures = [self._renderer.picture(at, spec).astype(np.int16) for spec in specs]
+        apart = [np.abs(pictures[first] - pictures[second]) / 255 for first, second in pairs]
+        return [(float(one.mean()), float(one.max())) for one in apart]
 
     def way(self, at: SourceAt, instants: list[Instant]) -> list[dict[str, float]]:
         """A camera's way from a formula; see `vexel.sources.code.path_formula.formula_rows`."""

@@ -79,6 +79,13 @@ class StageProcess(BoundedProcess):
         answer: tuple[int, float] = self._ask_at(tuple, "estimate", at, spec)
         return answer
 
+    def differences(
+        self, at: SourceAt, specs: list[FrameSpec], pairs: list[tuple[int, int]]
+    ) -> list[tuple[float, float]]:
+        """How far pictures differ, as shares of white: on average, and at most; `pairs` are places in `specs`."""
+        answer: list[tuple[float, float]] = self._ask_at(list, "differences", at, specs, pairs)
+        return answer
+
     def warm_up(self, at: SourceAt, spec: FrameSpec) -> None:
         """Open the source and all that drawing the frame needs, so that it takes no more time than the next one."""
         self._ask_at(type(None), "warm_up", at, spec)

@@ -11,6 +11,7 @@ const NOTHING: Vocabulary = {
   easings: [],
   targets: [],
   cut_formats: [],
+  file_manager: false,
   forms: {},
 };
 let known = NOTHING;

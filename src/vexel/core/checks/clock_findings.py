@@ -9,14 +9,14 @@ from vexel.core.document.shot import Shot
 from vexel.core.evaluate.lane_sampling import closes, lane_ends
 from vexel.core.finding import Finding, Fix
 from vexel.core.recipes.shipped import RECIPES
-from vexel.core.time.clock import decimal, nearest_whole
+from vexel.core.time.clock import Clock, decimal, nearest_whole
 from vexel.core.time.gif_timing import SHORTEST_KEPT
 from vexel.core.time.rate import Rate
 from vexel.core.time.term_solver import whole_lengths
 from vexel.core.wording import counted
 
-SMOOTH_FPS = 15
-"""Below this rate motion looks choppy (common practice)."""
+SMOOTH_FPS, SLOWED_FPS = 15, 20
+"""Below these rates motion looks choppy: as captured, and played more slowly than captured (common practice)."""
 FASTEST_USUAL = 120
 ROUGH_STEP, EVEN_STEP = 20, 2
 """A step in degrees with a larger denominator is no step that was meant; one with so small a denominator may be."""
@@ -142,17 +142,32 @@ def _turns_fix(turns: int) -> Fix:
 
 def _slow_rate(shot: Shot) -> Finding | None:
     clock = shot.clock.exact
-    if clock.playback.fps >= SMOOTH_FPS or clock.frames == 1:
+    slowed = clock.playback.fps < clock.rate.fps
+    limit = SLOWED_FPS if slowed else SMOOTH_FPS
+    if clock.playback.fps >= limit or clock.frames == 1:
         return None
     fixes = [_rate_fix(shot, Fraction(rate)) for rate in (24, 30)]
-    if clock.rate.fps >= SMOOTH_FPS:
+    if slowed and clock.rate.fps >= limit:
         fixes = [Fix(f"Play every frame, at {clock.rate.label}", {"clock": {"every": 1, "speed": 1}})]
+        if shot.clock.every == 1 and not shot.camera.rig.traits.times_shot:
+            fixes.insert(0, _more_frames(clock))
     return Finding(
         "choppy",
-        f"{clock.playback.label} is fewer than about {SMOOTH_FPS} frames per second",
+        f"{clock.playback.label} is fewer than about {limit} frames per second",
         "Motion will look choppy.",
         tuple(fixes),
     )
+
+
+def _more_frames(clock: Clock) -> Fix:
+    """The same slow motion with as many frames as the full rate needs."""
+    steps = nearest_whole(clock.steps * clock.rate.fps / clock.playback.fps)
+    frames = steps + (clock.motion - clock.steps)
+    patch = {
+        "speed": 1, "frames": frames, "seconds": None, "retimed_from": clock.own or clock.motion, "first": 0,
+        "last": None,
+    }  # fmt: skip
+    return Fix(f"Capture it as slowly, {counted(frames, 'frame')} at {clock.rate.label}", {"clock": patch})
 
 
 def _long_holds(shot: Shot) -> Finding | None:

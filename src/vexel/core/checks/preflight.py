@@ -41,6 +41,8 @@ def _alpha_lost(shot: Shot) -> Finding | None:
         what = f"The background is clear, and the {recipe.makes} keeps each pixel either clear or not"
         cost = "Soft edges and shadows will be cut hard."
     fixes = (
+        Fix("Make WebM with transparency", {"recipe": "vp9-alpha"}),
+        Fix("Make ProRes 4444, which keeps it for editing", {"recipe": "prores-4444"}),
         Fix("Output numbered frames, which keep it", {"recipe": "frames"}),
         Fix(f"Use the background {PLAIN}", {"picture": {"background": PLAIN}}),
     )
@@ -180,7 +182,8 @@ def _dropped_or_doubled(shot: Shot, facts: SourceFacts) -> list[Finding]:
     fixes = []
     if slots.rate and not slots.times:
         own = {"rate": slots.rate, "frames": slots.count, "seconds": None, "retimed_from": None}
-        fixes.append(Fix(f"Use its own rate, {Rate(Fraction(slots.rate)).label}", {"clock": own}))
+        also = "" if clock.own is None else ", and remove the retiming"
+        fixes.append(Fix(f"Use its own rate, {Rate(Fraction(slots.rate)).label}{also}", {"clock": own}))
     if isinstance(source, WithFixedFrames):
         fixes.append(Fix("Blend the neighbours", {"source": {"between": "blend"}}))
     elif isinstance(source, SeriesSource):

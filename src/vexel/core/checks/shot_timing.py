@@ -113,7 +113,7 @@ def _length_reason(plan: ClockSpec, clock: Clock) -> str:
 
 def _span_reason(clock: Clock) -> str:
     if clock.span == "loop":
-        return f"Loop: frame {clock.motion + 1:,} would repeat the first, so it is left out"
+        return f"Loop: the end counts as the beginning, so frame {clock.motion + 1:,} is left out"
     if clock.motion == 1:
         return "ends: a single frame is both first and last"
     return f"Ends: first and last are both shown, {counted(clock.motion, 'frame')} make {clock.steps:,} steps"

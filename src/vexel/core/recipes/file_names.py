@@ -8,7 +8,9 @@ from pathlib import PurePosixPath
 from vexel.core.errors import Mistake
 from vexel.core.wording import nearest_name, slug
 
-FIELDS = ("date", "title", "camera", "pass", "recipe", "version")
+FIELDS = ("date", "title", "take", "camera", "pass", "recipe", "size", "version")
+USUAL_NAMES = "{title}.{take}.{camera}.{pass}.{recipe}.{size}"
+"""Pattern of all names for which nobody gave another one; a version follows where the name is taken."""
 _FIELD = re.compile(r"\{([a-z]*)\}")
 
 
@@ -35,13 +37,6 @@ def check_file_pattern(pattern: str) -> None:
 MOST_VERSIONS = 100_000
 
 
-def versions(stem: str, suffix: str) -> Iterator[str]:
-    """A name, and its versions for where that is taken."""
-    yield f"{stem}{suffix}"
-    for version in range(2, MOST_VERSIONS):
-        yield f"{stem}.v{version:03d}{suffix}"
-
-
 def file_names(pattern: str, values: Mapping[str, str], suffix: str, day: date | None = None) -> Iterator[str]:
     """Names of files of a pattern, to be tried one after another until one is free.
 
@@ -50,7 +45,7 @@ def file_names(pattern: str, values: Mapping[str, str], suffix: str, day: date |
     pattern : str
         See `FIELDS`; without ``{version}`` it gets one only where the name is taken.
     values : mapping
-        Title, camera, pass and recipe; a field without a value goes, with the dot before it.
+        Of the fields but date and version; a field without a value goes, with the dot before it.
     suffix : str
         With its dot; empty for a folder.
     day : date, optional

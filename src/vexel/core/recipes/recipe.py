@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from vexel.core.document_text import document_text
 from vexel.core.errors import Mistake
 from vexel.core.recipes.byte_size import read_bytes
+from vexel.core.recipes.file_names import USUAL_NAMES
 from vexel.core.recipes.form import FORMS, Form, depth_of, sides_step
 from vexel.core.time.rate import Rate
 from vexel.core.validation_message import validation_message
@@ -15,6 +16,8 @@ from vexel.core.wording import nearest_name
 
 Side = Annotated[int, Field(ge=16, le=65535)]
 COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
+
+Group = Literal["share", "edit", "archive", "web", "pictures", "project"]
 
 MOST_BYTES = 1_000_000
 
@@ -205,6 +208,8 @@ class Recipe(RecipePart):
         By which it is asked for.
     about, loses : str
         What it is good for, and what it cannot keep, in a line each.
+    group : {"share", "edit", "archive", "web", "pictures", "project"}
+        Where it is listed.
     container, codec : str
         See `FORMS`.
     pixels : str
@@ -225,6 +230,7 @@ class Recipe(RecipePart):
     name: str = Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")
     about: str = Field(default="", max_length=200)
     loses: str = Field(default="", max_length=200)
+    group: Group = "share"
     container: str
     codec: str
     pixels: str = ""
@@ -247,7 +253,7 @@ class Recipe(RecipePart):
     sound: Sound = Sound()
     page: PageLook = PageLook()
     sphere: bool = Field(default=False, description="for a panorama alone")
-    names: str = Field(default="{title}.{camera}.{pass}.{recipe}.{version}", min_length=1, max_length=200)
+    names: str = Field(default=USUAL_NAMES, min_length=1, max_length=200)
 
     @field_validator("ground")
     @classmethod

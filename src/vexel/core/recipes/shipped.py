@@ -8,9 +8,16 @@ from vexel.core.recipes.recipe import Recipe
 from vexel.core.wording import nearest_name
 
 
-def _recipe(name: str, form: str, about: str, loses: str = "", **parts: Any) -> Recipe:
+def _recipe(group: str, name: str, form: str, about: str, loses: str = "", **parts: Any) -> Recipe:
     container, codec = form.split()
-    document = {"name": name, "container": container, "codec": codec, "about": about, "loses": loses} | parts
+    document = {
+        "group": group,
+        "name": name,
+        "container": container,
+        "codec": codec,
+        "about": about,
+        "loses": loses,
+    } | parts
     return Recipe.model_validate(document)
 
 
@@ -19,53 +26,58 @@ _HALF = "no transparency; colour at half the resolution"
 RECIPES = {
     recipe.name: recipe
     for recipe in (
-        _recipe("h264", "mp4 h264", "MP4 video, H.264: plays everywhere", _HALF),
-        _recipe("h264-master", "mp4 h264", "MP4 without visible loss, for editing and archives",
+        _recipe("share", "h264", "mp4 h264", "MP4 video, H.264: plays everywhere", _HALF),
+        _recipe("edit", "h264-master", "mp4 h264", "MP4 without visible loss, for editing and archives",
                 _HALF, quality={"level": 12, "effort": "thorough"}, key_seconds=1),
-        _recipe("h264-small", "mp4 h264", "Small MP4 for mail and messages", f"{_HALF}; fine texture",
+        _recipe("share", "h264-small", "mp4 h264", "Small MP4 for mail and messages", f"{_HALF}; fine texture",
                 quality={"level": 26, "effort": "thorough"}),
-        _recipe("h264-compatible", "mp4 h264", "MP4 for old players, televisions and big screens", _HALF,
+        _recipe("share", "h264-compatible", "mp4 h264", "MP4 for old players, televisions and big screens", _HALF,
                 compatible=True, key_seconds=1, pixels="yuv420p"),
-        _recipe("h265", "mp4 h265", "H.265 in 10 bits: half the size, for new players and phones", _HALF,
+        _recipe("share", "h265", "mp4 h265", "H.265 in 10 bits: half the size, for new players and phones", _HALF,
                 pixels="yuv420p10le"),
-        _recipe("av1", "webm av1", "AV1 in WebM: smallest, for current browsers", _HALF),
-        _recipe("vp9", "webm vp9", "VP9 in WebM: for all browsers", _HALF, alpha="drop"),
-        _recipe("vp9-alpha", "webm vp9", "WebM with transparency, to place over a web page",
+        _recipe("web", "av1", "webm av1", "AV1 in WebM: smallest, for current browsers", _HALF),
+        _recipe("web", "vp9", "webm vp9", "VP9 in WebM: for all browsers", _HALF, alpha="drop"),
+        _recipe("web", "vp9-alpha", "webm vp9", "WebM with transparency, to place over a web page",
                 "colour at half the resolution"),
-        _recipe("prores-4444", "mov prores-4444", "ProRes 4444 with transparency, for editing and compositing",
+        _recipe("edit", "prores-4444", "mov prores-4444", "ProRes 4444 with transparency, for editing and compositing",
                 "large files"),
-        _recipe("prores-422-hq", "mov prores-422-hq", "ProRes 422 HQ, for editing", "no transparency; large files"),
-        _recipe("ffv1", "mkv ffv1", "FFV1: lossless, for archives", "few players support it"),
-        _recipe("gif", "gif gif", "Animated GIF at the frames' own size", "256 colours; soft edges"),
-        _recipe("gif-640", "gif gif", "Animated GIF, at most 640 px long", "256 colours; soft edges",
+        _recipe("edit", "prores-422-hq", "mov prores-422-hq", "ProRes 422 HQ, for editing",
+                "no transparency; large files"),
+        _recipe("archive", "ffv1", "mkv ffv1", "FFV1: lossless, for archives", "few players support it"),
+        _recipe("share", "gif", "gif gif", "Animated GIF at the frames' own size", "256 colours; soft edges"),
+        _recipe("share", "gif-640", "gif gif", "Animated GIF, at most 640 px long", "256 colours; soft edges",
                 size={"long_side": 640}),
-        _recipe("webp", "webp webp", "Animated WebP that loops, with transparency", "some fine texture"),
-        _recipe("webp-once", "webp webp", "Animated WebP, played once", "some fine texture", timing={"plays": 1}),
-        _recipe("apng", "apng apng", "Animated PNG that loops: lossless", "large files"),
-        _recipe("apng-once", "apng apng", "Animated PNG, played once", "large files", timing={"plays": 1}),
-        _recipe("frames", "folder as-made", "Numbered frames in a folder, unchanged"),
-        _recipe("png", "folder png", "PNG sequence"),
-        _recipe("tiff16", "folder tiff", "TIFF sequence in 16 bits", "8-bit frames gain no precision",
+        _recipe("web", "webp", "webp webp", "Animated WebP that loops, with transparency", "some fine texture"),
+        _recipe("web", "webp-once", "webp webp", "Animated WebP, played once", "some fine texture",
+                timing={"plays": 1}),
+        _recipe("web", "apng", "apng apng", "Animated PNG that loops: lossless", "large files"),
+        _recipe("web", "apng-once", "apng apng", "Animated PNG, played once", "large files", timing={"plays": 1}),
+        _recipe("archive", "frames", "folder as-made", "Numbered frames in a folder, unchanged"),
+        _recipe("pictures", "png", "folder png", "PNG sequence"),
+        _recipe("edit", "tiff16", "folder tiff", "TIFF sequence in 16 bits", "8-bit frames gain no precision",
                 pixels="rgba64"),
-        _recipe("jpeg", "folder jpeg", "JPEG sequence", _NO_ALPHA),
-        _recipe("exr", "folder exr", "OpenEXR sequence in linear light, for compositing"),
-        _recipe("still", "still png", "One frame as a PNG", timing={"frames": "0"}),
-        _recipe("poster", "still jpeg", "The middle frame as a JPEG, shown before a video plays", _NO_ALPHA,
+        _recipe("pictures", "jpeg", "folder jpeg", "JPEG sequence", _NO_ALPHA),
+        _recipe("edit", "exr", "folder exr", "OpenEXR sequence in linear light, for compositing"),
+        _recipe("pictures", "still", "still png", "One frame as a PNG", timing={"frames": "0"}),
+        _recipe("pictures", "poster", "still jpeg", "The middle frame as a JPEG, shown before a video plays", _NO_ALPHA,
                 timing={"frames": "middle"}),
-        _recipe("thumbnail", "still jpeg", "The middle frame as a small JPEG, for lists", _NO_ALPHA,
+        _recipe("pictures", "thumbnail", "still jpeg", "The middle frame as a small JPEG, for lists", _NO_ALPHA,
                 timing={"frames": "middle"}, size={"long_side": 480}),
-        _recipe("chapters", "vtt chapters", "WebVTT: the time of each saved view", "no pictures"),
-        _recipe("subtitles", "vtt labels", "WebVTT: the labels' texts as subtitles", "no pictures"),
-        _recipe("zip", "zip as-made", "Numbered frames in a ZIP, unchanged"),
-        _recipe("handover", "zip handover",
+        _recipe("edit", "chapters", "vtt chapters", "WebVTT: the time of each saved view", "no pictures"),
+        _recipe("edit", "subtitles", "vtt labels", "WebVTT: the labels' texts as subtitles", "no pictures"),
+        _recipe("archive", "zip", "zip as-made", "Numbered frames in a ZIP, unchanged"),
+        _recipe("project", "handover", "zip handover",
                 "A take with its shot, sources, camera path and checksums: opens as a project on any machine"),
-        _recipe("sphere", "mp4 h264", "MP4 of a panorama, marked for players that look around", _HALF, sphere=True),
-        _recipe("page", "page video", "Web page that plays the take: one file, works without a server", _HALF),
-        _recipe("page-turn", "page frames", "Web page: the subject turns under the finger", "some fine texture",
+        _recipe("share", "sphere", "mp4 h264", "MP4 of a panorama, marked for players that look around", _HALF,
+                sphere=True),
+        _recipe("web", "page", "page video", "Web page that plays the take: one file, works without a server", _HALF),
+        _recipe("web", "page-turn", "page frames", "Web page: the subject turns under the finger", "some fine texture",
                 page={"turns": True}, size={"long_side": 960}),
     )
 }  # fmt: skip
 """By name; the first of an ending is the usual one for it."""
+USUAL = ("h264", "gif-640", "vp9-alpha", "prores-4444", "png", "page")
+"""Those that most files are made by."""
 _BY_ENDING = {".webm": ("vp9", "vp9-alpha"), ".mov": ("prores-4444", "prores-4444"), ".png": ("still", "still")}
 """Where it is not the first: without and with transparency."""
 

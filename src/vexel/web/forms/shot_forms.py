@@ -61,7 +61,14 @@ CLOCK = [
         when=[unless("clock.every", 1)],
         what="how picked frames are played",
     ),
-    row("clock.speed", name="Speed", label="Playback speed", unit="× capture speed", width="4.6rem"),
+    row(
+        "clock.speed",
+        name="Play speed",
+        label="Playback speed",
+        unit="× capture speed",
+        width="4.6rem",
+        hint="Plays the same frames faster or slower. To capture more frames, use Retime motion.",
+    ),
     row(
         "clock.order",
         label="Order of the frames",

@@ -10,7 +10,7 @@ from vexel.store.takes import Ledger, shot_of
 from vexel.web.jobs.endings import run_ending
 from vexel.web.jobs.job import Ending, Job, JobKey
 from vexel.web.jobs.jobs import Jobs
-from vexel.web.jobs.take_files import remove_files
+from vexel.web.jobs.take_files import own_files, remove_files
 from vexel.workers.bounds.limits import capture_limits, workers_here
 from vexel.workers.bounds.project_reach import reach_in
 from vexel.workers.planner import Gate, Planner, Prepared
@@ -94,7 +94,7 @@ class Captures:
         with self._jobs.removing(run_key(run_id)):
             row = self._project.ledger.run(run_id)
             self._jobs.forget(JobKey("check", run_id))
-            remove_files(self._project, run_id)
+            remove_files(self._project, own_files(self._project, run_id))
             self._project.ledger.remove(run_id, shot_of(row).picture.suffix)
 
     def seconds(self, row: RunRow) -> float:

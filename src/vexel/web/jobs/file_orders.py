@@ -1,30 +1,38 @@
 """Orders of files: of takes and of reels, by recipes, under names that no file has."""
 
 import json
+import os
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager, suppress
 from functools import partial
 from itertools import chain
 from pathlib import Path
 
-from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
-from vexel.core.recipes.file_names import file_names, versions
 from vexel.core.recipes.recipe import Recipe, read_recipe
 from vexel.core.recipes.shipped import RECIPES
 from vexel.core.reel.reel_spec import Reel, read_reel
-from vexel.core.wording import slug
-from vexel.disk.claim import Claim, Taken, claim
+from vexel.disk.claim import Claim, Taken, claim, is_claimed
 from vexel.disk.finished import finished
 from vexel.store.documents.reels import spelled_reel
 from vexel.store.frame_states import UNDER_WAY
-from vexel.store.outputs import OutputStore
+from vexel.store.outputs import OutputStore, trouble_of
 from vexel.store.project import Project
+from vexel.store.tables import OutputRow
 from vexel.store.takes import shot_of
 from vexel.web.jobs.file_making import FileMaking
 from vexel.web.jobs.job import Ending, Job, JobKey
 from vexel.web.jobs.jobs import Jobs
-from vexel.web.jobs.output_names import check_pass, own_folder, takes_all_passes, told_apart
+from vexel.web.jobs.output_names import (
+    WantedFile,
+    check_pass,
+    files_of_reel,
+    files_of_take,
+    own_folder,
+    take_name,
+    takes_all_passes,
+)
+from vexel.web.jobs.take_files import files_at, remove_files
 
 FILES_KEPT = (*UNDER_WAY, "done")
 """States of a file that is there, or will be."""
@@ -83,23 +91,16 @@ class FileOrders:
         row = self._project.ledger.run(run_id)
         shot = shot_of(row)
         check_pass(shot, run_id, camera_pass)
-        of = (
-            ""
-            if len(shot.camera_passes) == 1 or takes_all_passes(made)
-            else ".".join(["", *shot.camera_passes[camera_pass]])
-        )
-        stem = f"{slug(shot.title)}.run{run_id}{'.draft' if row.draft else ''}{of}{told_apart(made)}"
-        if made.is_folder and folder and not takes_all_passes(made):
+        (wanted,) = files_of_take(shot, take_name(row), [camera_pass], [made], together=True)
+        if takes_all_passes(made):
+            # Unchanged frames are copied beside existing ones: nothing is replaced, and nothing is new.
+            name = own_folder(folder) if folder else next(wanted.names)
+        elif made.is_folder and folder:
             name = own_folder(folder)
             self._unheld[name] = claim(Path(name))
-            output_id = self._add(run_id, made, name, camera_pass)
-        elif takes_all_passes(made):
-            # Unchanged frames are copied beside existing ones: nothing is replaced, and nothing is new.
-            name = own_folder(folder) if folder else f"{stem}{made.suffix}"
-            output_id = self._add(run_id, made, name, camera_pass)
         else:
-            taken = self._claimed(self._project.files, versions(stem, made.suffix))
-            output_id = self._add(run_id, made, taken, camera_pass)
+            name = self._claimed(self._project.files, wanted.names)
+        output_id = self._add(run_id, made, name, camera_pass)
         self._making.linked.update([output_id] if links else [])
         self._put([output_id], run_id)
         return output_id
@@ -120,42 +121,31 @@ class FileOrders:
             raise Mistake("choose at least one recipe and one camera pass")
         place = Path(own_folder(folder)) if folder else self._project.files
         with self._jobs.using(JobKey("run", run_id)):
-            shot = shot_of(self._project.ledger.run(run_id))
-            for camera_pass in camera_passes:
-                check_pass(shot, run_id, camera_pass)
-            return self._dispatch(run_id, shot, camera_passes, recipes, place, names)
+            return self._dispatch(run_id, place, self._files_of_take(run_id, camera_passes, recipes, names))
 
-    def _dispatch(
-        self,
-        run_id: int,
-        shot: Shot,
-        camera_passes: Sequence[int],
-        recipes: Sequence[Recipe],
-        place: Path,
-        names: str,
-    ) -> list[int]:
+    def _files_of_take(
+        self, run_id: int, camera_passes: Sequence[int], recipes: Sequence[Recipe], names: str
+    ) -> list[WantedFile]:
+        row = self._project.ledger.run(run_id)
+        shot = shot_of(row)
+        for camera_pass in camera_passes:
+            check_pass(shot, run_id, camera_pass)
+        return list(files_of_take(shot, take_name(row), camera_passes, recipes, names))
+
+    def _dispatch(self, run_id: int, place: Path, wanted: Sequence[WantedFile]) -> list[int]:
+        """Order files, of which those of one camera pass are made together."""
         ids: list[int] = []
         with self._all_or_none(run_id) as together:
-            for camera_pass in camera_passes:
-                of = shot.camera_passes[camera_pass] if len(shot.camera_passes) > 1 else None
-                batch: list[int] = []
-                together.append(batch)
-                for recipe in recipes:
-                    whole = recipe.codec == "handover"
-                    if whole and camera_pass != camera_passes[0]:
-                        continue
-                    values = {
-                        "title": shot.title,
-                        "camera": of.camera if of and not whole else "",
-                        "pass": of.render_pass if of and not whole else "",
-                        "recipe": recipe.name,
-                    }
-                    file = self._claimed(place, file_names(names or recipe.names, values, recipe.suffix))
-                    ids.append(self._add(run_id, recipe, file, camera_pass, ids[0] if ids else 0))
-                    if whole:
-                        together.insert(0, [ids[-1]])
-                    else:
-                        batch.append(ids[-1])
+            batches: dict[int, list[int]] = {}
+            for one in wanted:
+                file = self._claimed(place, one.names)
+                ids.append(self._add(run_id, one.recipe, file, one.camera_pass, ids[0] if ids else 0))
+                if one.recipe.codec == "handover":
+                    together.insert(0, [ids[-1]])
+                    continue
+                if one.camera_pass not in batches:
+                    together.append(batches.setdefault(one.camera_pass, []))
+                batches[one.camera_pass].append(ids[-1])
             # Also a file alone is of one camera pass, where it is ordered from here.
             self._project.outputs.set(ids[0], batch=ids[0])
         return ids
@@ -167,13 +157,36 @@ class FileOrders:
         kept = spelled_reel(reel)
         with self._all_or_none(0) as together:
             together.append(ids)
-            for recipe in recipes:
-                values = {"title": reel.title, "camera": "", "pass": "", "recipe": recipe.name}
-                file = self._claimed(place, file_names(names or recipe.names, values, recipe.suffix))
-                document, batch = recipe.model_dump_json(exclude_defaults=True), ids[0] if ids else 0
-                add = partial(self._project.outputs.add_of_reel, reel_id, kept, recipe.name, file, document, batch)
+            for one in files_of_reel(reel, recipes, names):
+                file = self._claimed(place, one.names)
+                document, batch = one.recipe.model_dump_json(exclude_defaults=True), ids[0] if ids else 0
+                add = partial(self._project.outputs.add_of_reel, reel_id, kept, one.recipe.name, file, document, batch)
                 ids.append(self._held(file, add))
         return ids
+
+    def names_of_take(
+        self, run_id: int, camera_passes: Sequence[int], recipes: Sequence[Recipe], folder: str, names: str
+    ) -> list[str]:
+        """The names that the files of an order would get now; see `dispatch`."""
+        return self._free_names(folder, self._files_of_take(run_id, camera_passes, recipes, names))
+
+    def names_of_reel(self, reel: Reel, recipes: Sequence[Recipe], folder: str, names: str) -> list[str]:
+        """The names that the files of a reel would get now; see `dispatch_reel`."""
+        return self._free_names(folder, files_of_reel(reel, recipes, names))
+
+    def _free_names(self, folder: str, wanted: Iterable[WantedFile]) -> list[str]:
+        place = Path(own_folder(folder)) if folder else self._project.files
+        found: list[str] = []
+        for one in wanted:
+            free = (name for name in one.names if name not in found and self._is_free(place, name))
+            found.append(next(free, ""))
+        return found
+
+    def _is_free(self, place: Path, name: str) -> bool:
+        file = name if place == self._project.files else str(place / name)
+        path = place / name
+        taken = self._project.outputs.knows(file) or is_claimed(path)
+        return not taken and (not os.path.lexists(path) or (path.is_dir() and not any(path.iterdir())))
 
     def order_what_is_due(self, run_id: int, makes: str) -> None:
         """Order what a run was to end in, unless it is there from an earlier sitting."""
@@ -203,6 +216,33 @@ class FileOrders:
         else:
             (made,) = self.dispatch(row.run, [row.camera_pass], [recipe], folder, "")
         return made
+
+    def files_to_delete(self, row: OutputRow) -> list[Path]:
+        """The files that go with an entry of the list.
+
+        A file that has changed since it was made, another folder than the project's, and a folder that another entry
+        has are left where they are.
+        """
+        place = self._project.files / row.file
+        if row.state != "done" or trouble_of(row, place):
+            return []
+        if place.is_dir() and (self._project.files not in place.parents or self._project.outputs.sharing(row)):
+            return []
+        return files_at(place)
+
+    def remove(self, output_id: int) -> None:
+        """Delete a file that was made, and its entry in the list; see `files_to_delete`.
+
+        Raises
+        ------
+        Mistake
+            While it is being made.
+        """
+        row = self._project.outputs.get(output_id)
+        if row.state in UNDER_WAY:
+            raise Mistake(f"{Path(row.file).name} is being made: stop it first")
+        remove_files(self._project, self.files_to_delete(row))
+        self._project.outputs.remove(output_id)
 
     def _add(self, run_id: int, recipe: Recipe, file: str, camera_pass: int, batch: int = 0) -> int:
         document, add = recipe.model_dump_json(exclude_defaults=True), self._project.outputs.add

@@ -1,12 +1,16 @@
 """Where files that are made of takes lie, and under which names."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from vexel.core.document.shot import Shot
 from vexel.core.errors import Mistake
-from vexel.core.recipes.recipe import Recipe
-from vexel.core.recipes.shipped import RECIPES
+from vexel.core.recipes.file_names import file_names
+from vexel.core.recipes.frame_size import fitted
+from vexel.core.recipes.recipe import Recipe, Size
+from vexel.core.reel.reel_spec import Reel
+from vexel.store.tables import RunRow
 
 
 def takes_all_passes(recipe: Recipe) -> bool:
@@ -32,12 +36,76 @@ def names_of(shot: Shot, numbers: Mapping[int, int], count: int) -> tuple[str, .
     return tuple(shot.file_name(numbers.get(first + n, numbers[first] + n * step)) for n in range(count))
 
 
-def told_apart(recipe: Recipe) -> str:
-    """What tells files of one ending apart."""
-    usual = next((name for name, other in RECIPES.items() if other.suffix == recipe.suffix), "")
-    if recipe.size.long_side:
-        return f".{recipe.size.long_side}"
-    return "" if recipe.name == usual or takes_all_passes(recipe) else f".{recipe.name}"
+@dataclass(frozen=True)
+class WantedFile:
+    """A file to be made: of which camera pass, by which recipe, and the names that it may get, the best first."""
+
+    recipe: Recipe
+    camera_pass: int
+    names: Iterator[str]
+
+
+def take_name(run: RunRow) -> str:
+    """A run's take, as it is in names."""
+    return f"take{run.id}{'-draft' if run.draft else ''}"
+
+
+def files_of_take(
+    shot: Shot,
+    take: str,
+    camera_passes: Sequence[int],
+    recipes: Sequence[Recipe],
+    names: str = "",
+    *,
+    together: bool = False,
+) -> Iterator[WantedFile]:
+    """The files of some camera passes of a take by some recipes.
+
+    Parameters
+    ----------
+    take : str
+        As it is in names.
+    names : str
+        Pattern of the names; empty for each recipe's own.
+    together : bool
+        Whether a folder of unchanged frames takes those of all camera passes.
+    """
+    cameras, passes = (len(names) > 1 for names in (shot.all_cameras, shot.picture.passes))
+    for camera_pass in camera_passes:
+        of = shot.camera_passes[camera_pass]
+        for recipe in recipes:
+            whole = recipe.codec == "handover" or (together and takes_all_passes(recipe))
+            if whole and camera_pass != camera_passes[0]:
+                continue
+            values = {
+                "title": shot.title,
+                "take": take,
+                "camera": of.camera if cameras and not whole else "",
+                "pass": of.render_pass if passes and not whole else "",
+                "recipe": recipe.name,
+                "size": own_size(recipe, shot.picture.width, shot.picture.height),
+            }
+            yield WantedFile(recipe, camera_pass, file_names(names or recipe.names, values, recipe.suffix))
+
+
+def files_of_reel(reel: Reel, recipes: Sequence[Recipe], names: str = "") -> Iterator[WantedFile]:
+    """The files of a reel by some recipes; see `files_of_take`."""
+    for recipe in recipes:
+        size = own_size(recipe, reel.width, reel.height)
+        values = {"title": reel.title, "take": "", "camera": "", "pass": "", "recipe": recipe.name, "size": size}
+        yield WantedFile(recipe, 0, file_names(names or recipe.names, values, recipe.suffix))
+
+
+def own_size(recipe: Recipe, width: int, height: int) -> str:
+    """The size of a file whose recipe changes that of the frames, as it is in names; else empty."""
+    if recipe.size == Size():
+        return ""
+    try:
+        fit = fitted(recipe, width, height)
+    except Mistake:
+        # The order is refused for it, with the reason.
+        return ""
+    return "" if (fit.width, fit.height) == (width, height) else f"{fit.width}x{fit.height}"
 
 
 def own_folder(text: str) -> str:

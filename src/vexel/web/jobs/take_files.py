@@ -1,5 +1,6 @@
 """What is there of a run: its finished frames, as footage and under their names, and the files made of them."""
 
+from collections.abc import Iterable
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
@@ -64,13 +65,17 @@ def take_footage(project: Project, run_id: int, camera_pass: int) -> Footage:
 def own_files(project: Project, run_id: int) -> list[Path]:
     """Files that were made of a run inside the project. Folders outside it are not included."""
     places = [project.files / file.file for file in project.outputs.of(run_id)]
-    inside = [place for place in places if project.files in place.parents]
-    return [file for place in inside for file in (place.iterdir() if place.is_dir() else [place]) if file.is_file()]
+    return [file for place in places if project.files in place.parents for file in files_at(place)]
 
 
-def remove_files(project: Project, run_id: int) -> None:
-    """Delete the files that were made of a run in the project."""
-    for place in own_files(project, run_id):
+def files_at(place: Path) -> list[Path]:
+    """A file, or the files of a folder."""
+    return [file for file in (place.iterdir() if place.is_dir() else [place]) if file.is_file()]
+
+
+def remove_files(project: Project, files: Iterable[Path]) -> None:
+    """Delete files, and the folders that are empty then."""
+    for place in files:
         place.unlink(missing_ok=True)
         if place.parent != project.files:
             with suppress(OSError):

@@ -10,7 +10,7 @@ from vexel.core.document.shot import edited
 from vexel.core.edits.at_rate import at_rate
 from vexel.core.errors import Mistake
 from vexel.core.recipes.recipe import Recipe, read_recipe
-from vexel.core.recipes.shipped import RECIPES
+from vexel.core.recipes.shipped import RECIPES, USUAL
 from vexel.core.time.rate import Rate
 from vexel.output.bounded.media_orders import Work
 from vexel.store.tables import OutputRow
@@ -19,6 +19,7 @@ from vexel.web.jobs.take_files import take_footage
 from vexel.web.routes.outputs import output_body, output_body_of_reel
 from vexel.web.schemas.dispatch import (
     DispatchOrder,
+    FileNamesBody,
     FullRecipeBodies,
     FullRecipeBody,
     GifRowBody,
@@ -79,6 +80,15 @@ def dispatch(run_id: int, json: DispatchOrder) -> OutputBodies:
     recipes = [_recipe(document) for document in json.recipes]
     ids = services().files.dispatch(run_id, json.camera_passes, recipes, json.folder, json.names)
     return OutputBodies(outputs=bodies_of([services().project.outputs.get(output_id) for output_id in ids]))
+
+
+@blueprint.post("/runs/<int:run_id>/file-names")
+@spec.validate(resp=answers(FileNamesBody))
+def file_names(run_id: int, json: DispatchOrder) -> FileNamesBody:
+    """The names that the files of an order would get."""
+    recipes = [_recipe(document) for document in json.recipes]
+    names = services().files.names_of_take(run_id, json.camera_passes, recipes, json.folder, json.names)
+    return FileNamesBody(folder=json.folder or str(services().project.files), names=names)
 
 
 @blueprint.post("/outputs/<int:output_id>/fits/<int:which>")
@@ -165,6 +175,8 @@ def full_body(recipe: Recipe) -> FullRecipeBody:
         makes=recipe.makes,
         suffix=recipe.suffix,
         folder=recipe.is_folder,
+        group=recipe.group,
+        usual=recipe.name in USUAL,
         own=recipe.name not in RECIPES,
         scale=ScaleBody(**vars(scale)) if scale else None,
         video=form.kind == "video",

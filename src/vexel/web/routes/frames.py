@@ -11,6 +11,7 @@ from vexel.core.wording import slug
 from vexel.output.compiling.sequence import zipped_frames
 from vexel.store.frame_states import READY
 from vexel.store.takes import shot_of
+from vexel.web.jobs.output_names import take_name
 from vexel.web.jobs.take_files import named_frames
 from vexel.web.schemas.common import MOST_NUMBER
 from vexel.web.schemas.runs import FrameBodies, FrameBody, StatesBody
@@ -74,7 +75,7 @@ def zipped(run_id: int) -> Response:
     """All finished frames under their names, in one archive that is made while it is sent."""
     run = services().project.ledger.run(run_id)
     chunks: Iterator[bytes] = zipped_frames(named_frames(services().project, run_id))
-    name = f"{slug(shot_of(run).title)}.run{run_id}.zip"
+    name = f"{slug(shot_of(run).title)}.{take_name(run)}.frames.zip"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(chunks, mimetype="application/zip", headers=headers)
 

@@ -12,8 +12,11 @@ from vexel.core.reel.reel_spec import read_reel
 from vexel.store.outputs import trouble_of
 from vexel.store.tables import OutputRow
 from vexel.store.takes import shot_of
+from vexel.web.file_manager import show_in_folder
 from vexel.web.jobs.file_making import recipe_of
 from vexel.web.jobs.job import JobKey
+from vexel.web.schemas.common import Done
+from vexel.web.schemas.news import JobChanged
 from vexel.web.schemas.runs import CompileOrder, OutputBody, ReceiptBody
 from vexel.web.schemas.vocabulary import RecipeBody
 from vexel.web.services import services
@@ -62,6 +65,24 @@ def stop_output(output_id: int) -> OutputBody:
     return _body(output_id)
 
 
+@blueprint.delete("/outputs/<int:output_id>")
+@spec.validate(resp=answers(Done))
+def remove_output(output_id: int) -> Done:
+    """Delete a compiled file and its entry; a file that has changed since, and folders elsewhere, are kept."""
+    row = services().project.outputs.get(output_id)
+    services().files.remove(output_id)
+    services().events.send(JobChanged(job="file", id=output_id, run=row.run or 0))
+    return Done()
+
+
+@blueprint.post("/outputs/<int:output_id>/show")
+@spec.validate(resp=answers(Done))
+def show_output(output_id: int) -> Done:
+    """Show a compiled file in the file manager of the machine that Vexel runs on."""
+    show_in_folder(services().project.files / services().project.outputs.get(output_id).file)
+    return Done()
+
+
 @blueprint.get("/outputs/<int:output_id>/file")
 def output_file(output_id: int) -> Response:
     """The file itself, in ranges for a player; ``?download=1`` saves it."""
@@ -107,6 +128,7 @@ def _whole(row: OutputRow, title: str, shot_id: str) -> OutputBody:
         file=Path(row.file).name,
         path=str(services().project.files / row.file),
         folder=recipe.is_folder,
+        deletes=row.state == "done" and bool(services().files.files_to_delete(row)),
         state=row.state,
         message=row.message,
         created=row.created,

@@ -23,7 +23,7 @@ from vexel.web.jobs.project_library import RUN
 from vexel.web.jobs.reel_service import Runs
 from vexel.web.routes.dispatch import bodies_of, gif_body, trial_body
 from vexel.web.schemas.common import FindingBody
-from vexel.web.schemas.dispatch import GifTableBody, OutputBodies, TrialBody, TrialOrder
+from vexel.web.schemas.dispatch import FileNamesBody, GifTableBody, OutputBodies, TrialBody, TrialOrder
 from vexel.web.schemas.news import ReelChanged
 from vexel.web.schemas.reels import (
     ListOrder,
@@ -226,6 +226,17 @@ def dispatch_reel(reel_id: str, json: ReelDispatch) -> OutputBodies:
     reel = services().project.reels.get(reel_id).value
     ids = services().files.dispatch_reel(reel_id, reel, recipes, json.folder, json.names)
     return OutputBodies(outputs=bodies_of([services().project.outputs.get(output_id) for output_id in ids]))
+
+
+@blueprint.post("/reels/<reel_id>/file-names")
+@spec.validate(resp=answers(FileNamesBody))
+def file_names_of_reel(reel_id: str, json: ReelDispatch) -> FileNamesBody:
+    """The names that the files of an order would get."""
+    recipes = [read_recipe(json_text.dumps(one), str(one.get("name", "the recipe"))) for one in json.recipes]
+    names = services().files.names_of_reel(
+        services().project.reels.get(reel_id).value, recipes, json.folder, json.names
+    )
+    return FileNamesBody(folder=json.folder or str(services().project.files), names=names)
 
 
 @blueprint.post("/reels/<reel_id>/trial")

@@ -234,6 +234,7 @@ def get_source(shot_id: str) -> SourceBody:
         settings=list(facts.settings),
         about=[NamedValue(name=name, value=value) for name, value in (*facts.about, *_pace(shot, facts))],
         findings=[FindingBody(**asdict(finding)) for finding in found],
+        seam=seam_of(shot, facts),
         code=shot.source.traits.own_text,
         targets=lane_targets(shot, facts, subject),
     )

@@ -4,9 +4,10 @@ from flask import Blueprint, Response
 from pydantic import BaseModel, Field
 
 from vexel.core.checks.estimate import capture_cost
+from vexel.core.checks.seam import Difference, measured_seam, seam_of, seam_trial
 from vexel.core.document.shot import Shot
 from vexel.web.schemas.common import Preview
-from vexel.web.schemas.shots import CostBody, LeftBody
+from vexel.web.schemas.shots import CostBody, LeftBody, SeamBody
 from vexel.web.services import patched, services
 from vexel.web.spec import answers, spec
 
@@ -115,6 +116,24 @@ def left(shot_id: str) -> LeftBody:
     """How much of a shot is yet to be captured."""
     shot = services().project.shots.shot(shot_id)
     return LeftBody(count=shot.pictures, left=_left(shot))
+
+
+@blueprint.post("/shots/<shot_id>/seam")
+@spec.validate(resp=answers(SeamBody))
+def measure_seam(shot_id: str) -> SeamBody:
+    """Measure on small pictures whether the source of a shot closes its loop."""
+    shot = services().project.shots.shot(shot_id)
+    facts = services().facts(shot)
+    known = seam_of(shot, facts)
+    if known.state != "source":
+        return SeamBody(seam=known)
+    trial = seam_trial(_fitted(shot, FrameOrder(width=480, height=480)), facts)
+    prepared = services().prepared(trial.shot)
+    frames = sorted({frame for pair in trial.pairs for frame in pair})
+    specs = [prepared.plan.frame_spec(frame) for frame in frames]
+    pairs = [(frames.index(first), frames.index(second)) for first, second in trial.pairs]
+    found = services().stage.differences(prepared.at, specs, pairs)
+    return SeamBody(seam=measured_seam(trial, [Difference(*one) for one in found]))
 
 
 def _left(shot: Shot) -> int | None:

@@ -11,6 +11,7 @@ from vexel.core.lanes.targets import TARGETS, Target
 from vexel.core.recipes.shipped import RECIPES
 from vexel.interchange.cut_formats import CUT_FORMATS
 from vexel.sources.registry import KINDS
+from vexel.web.file_manager import has_file_manager
 from vexel.web.forms import forms
 from vexel.web.routes.outputs import recipe_body
 from vexel.web.schemas.vocabulary import (
@@ -60,6 +61,7 @@ def known() -> Vocabulary:
             CutFormatBody(ending=one.ending.removeprefix("."), label=one.label, about=one.about)
             for one in CUT_FORMATS.values()
         ],
+        file_manager=has_file_manager(),
         forms=forms(),
     )
 

@@ -26,6 +26,8 @@ class FullRecipeBody(BaseModel):
     makes: str
     suffix: str
     folder: bool
+    group: str
+    usual: bool = Field(description="whether most files are made by it")
     own: bool = Field(description="a custom one, which can be changed and deleted")
     scale: ScaleBody | None = Field(description="null where nothing is lost")
     video: bool
@@ -50,6 +52,13 @@ class DispatchOrder(BaseModel):
     camera_passes: list[int] = Field(min_length=1, max_length=256)
     folder: str = Field(default="", max_length=1000, description="an absolute path; empty is the project's outputs")
     names: str = Field(default="", max_length=200, description="pattern of the names; empty for each recipe's own")
+
+
+class FileNamesBody(BaseModel):
+    """Where the files of an order would be, if it were given now."""
+
+    folder: str
+    names: list[str] = Field(description="camera pass by camera pass, recipe by recipe")
 
 
 class OutputBodies(BaseModel):

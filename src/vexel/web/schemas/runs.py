@@ -31,6 +31,7 @@ class OutputBody(BaseModel):
     file: str
     path: str = Field(description="where it is on this machine")
     folder: bool = Field(description="whether it is a folder of frames")
+    deletes: bool = Field(description="whether deleting the entry deletes the file too")
     state: str
     message: str
     created: str

@@ -59,6 +59,12 @@ class PlayedIn(BaseModel):
     tolerance: float = Field(default=0.01, ge=0, le=0.5, description="share of its range that keys may miss")
 
 
+class SeamBody(BaseModel):
+    """A seam that was measured."""
+
+    seam: Seam
+
+
 class ShotBody(BaseModel):
     """A shot as the Bench shows it."""
 

@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel, Field
 
+from vexel.core.checks.seam import Seam
 from vexel.core.evaluate.lane_targets import LaneTarget
 from vexel.web.schemas.common import FindingBody, NamedValue
 from vexel.web.schemas.runs import RunningFile
@@ -82,6 +83,7 @@ class SourceBody(BaseModel):
     settings: list[str] = Field(description="dials that no lane may drive")
     about: list[NamedValue] = Field(description="what it is")
     findings: list[FindingBody] = Field(description="what is odd about it")
+    seam: Seam = Field(description="how the end of the shot meets its beginning, as far as the source tells")
     parts: list[str] = Field(description="names of parts that a lane may fade")
     arrays: list[str] = Field(description="names of arrays whose colours a lane may spread")
     listed: bool = Field(description="whether it is a list of pictures or slices")

@@ -79,6 +79,7 @@ class Vocabulary(BaseModel):
     easings: list[EasingBody]
     targets: list[TargetBody]
     cut_formats: list[CutFormatBody]
+    file_manager: bool = Field(description="whether the machine of the server can show a file in its folder")
     forms: dict[str, list[Row]] = Field(description="rows of the sheets, by their names")
 
 

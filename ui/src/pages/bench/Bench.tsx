@@ -132,7 +132,7 @@ export function Bench() {
           <Brief shot={shot} topic={topic} onTopic={setTopic} />
           <div className="mt-1.5 flex items-start gap-3 max-lg:flex-wrap">
             <TimingLine shot={shot} edit={edit} onTerm={edits.term} />
-            <CaptureArea {...{ shot, frame, trouble, proofs }} />
+            <CaptureArea {...{ shot, frame, edit, trouble, proofs }} />
           </div>
         </div>
         <Notice error={edits.error} onClose={edits.dismiss} onInsist={edits.insist} />

@@ -2,6 +2,7 @@ import { CircleCheck, Repeat, TriangleAlert } from "lucide-react";
 import type { Shot } from "../../api/client";
 import { useVersion } from "../../api/sourceChanges";
 import { usePicture } from "./usePicture";
+import { type SeamState, useSeam } from "./useSeam";
 
 interface Props {
   shot: Shot;
@@ -12,36 +13,45 @@ interface Props {
 /** First and last frame, and how far the seam is from closing. */
 export function LoopSeam({ shot, frame, onFrame }: Props) {
   const last = shot.timing.frames - 1;
-  const { state, what } = shot.seam;
   return (
     <div className="well flex w-[176px] shrink-0 flex-col gap-3 overflow-y-auto max-lg:w-full max-lg:flex-row max-lg:border-r-0 [justify-content:safe_center] border-r border-black/20 p-3 text-white">
       <End shot={shot} name="First" at={0} current={frame} onFrame={onFrame} />
       <End shot={shot} name="Last" at={last} current={frame} onFrame={onFrame} />
-      <div
-        className="flex shrink-0 gap-1.5 rounded bg-black/50 p-2 text-note leading-snug"
-        data-testid="seam"
-      >
-        {state === "none" ? (
-          <span>Played once, with both ends.</span>
+      <Seam {...useSeam(shot)} />
+    </div>
+  );
+}
+
+function Seam({ seam: { state, what }, measure, measuring, error }: SeamState) {
+  const Icon = state === "closes" ? CircleCheck : state === "source" ? Repeat : TriangleAlert;
+  return (
+    <div
+      className="flex shrink-0 flex-col items-start gap-1.5 rounded bg-black/50 p-2 text-note leading-snug"
+      data-testid="seam"
+    >
+      {state === "none" ? (
+        <span>Played once, with both ends.</span>
+      ) : (
+        <span className="flex gap-1.5">
+          <Icon
+            size={15}
+            className={`mt-px shrink-0 ${state === "open" ? "text-[#ffc46b]" : ""}`}
+            aria-hidden
+          />
+          <span>
+            {state === "source" ? "A loop. Only pictures can tell whether it closes." : `Seam: ${what}.`}
+          </span>
+        </span>
+      )}
+      {state === "source" &&
+        (measuring ? (
+          <span role="status">Measuring on small pictures…</span>
         ) : (
-          <>
-            {state === "closes" ? (
-              <CircleCheck size={15} className="mt-px shrink-0" aria-hidden />
-            ) : state === "source" ? (
-              <Repeat size={15} className="mt-px shrink-0" aria-hidden />
-            ) : (
-              <TriangleAlert size={15} className="mt-px shrink-0 text-[#ffc46b]" aria-hidden />
-            )}
-            <span>
-              {state === "closes"
-                ? "The loop closes: the first frame follows the last."
-                : state === "source"
-                  ? "A loop: whether it closes depends on the source. Compare first and last."
-                  : `Seam: ${what}.`}
-            </span>
-          </>
-        )}
-      </div>
+          <button type="button" className="btn btn-xs" onClick={measure}>
+            Measure the seam
+          </button>
+        ))}
+      {error && <span role="alert">{error.message}</span>}
     </div>
   );
 }

@@ -1,10 +1,21 @@
 import { useQuery } from "@tanstack/react-query";
 import { CircleCheck, TriangleAlert } from "lucide-react";
 import { Link } from "react-router";
-import type { Finding, Run, Shot } from "../../api/client";
+import type { Run, Shot } from "../../api/client";
 import { sourceQuery } from "../../api/queries";
 import { RunLine } from "../runs/RunLine";
 import type { Edit } from "./edit";
+import { FindingCard } from "./FindingCard";
+import { findingsOf } from "./findings";
+import { useSeam } from "./useSeam";
+
+/** What was checked and found right; nothing is said of a seam that was not measured. */
+const NO_FINDINGS = {
+  none: "No findings: the count and the size are right.",
+  closes: "No findings: the count, the seam and the size are right.",
+  open: "The count and the size are right. The loop does not close: see the seam below the first and last frame.",
+  source: "No findings: the count and the size are right. The seam has not been measured.",
+};
 
 interface Props {
   shot: Shot;
@@ -15,7 +26,8 @@ interface Props {
 /** Is it safe to start the long capture? Findings, and what was captured before. */
 export function PreflightPanel({ shot, edit, runs }: Props) {
   const { data: source, error: unseen, isFetching } = useQuery(sourceQuery(shot));
-  const findings = [...(source?.findings ?? []), ...shot.findings];
+  const { seam } = useSeam(shot);
+  const findings = findingsOf(shot, source);
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="min-h-0 flex-1 overflow-auto p-3">
@@ -30,7 +42,7 @@ export function PreflightPanel({ shot, edit, runs }: Props) {
         ) : findings.length === 0 ? (
           <p className="flex items-start gap-2 text-small" data-testid="no-findings">
             <CircleCheck size={16} className="mt-0.5 shrink-0 text-primary" aria-hidden />
-            No findings: the count, the seam and the size are right.
+            {NO_FINDINGS[seam.state]}
           </p>
         ) : (
           <ul className="flex flex-col gap-2">
@@ -63,37 +75,5 @@ export function PreflightPanel({ shot, edit, runs }: Props) {
         )}
       </div>
     </div>
-  );
-}
-
-export function FindingCard({ finding, edit }: { finding: Finding; edit: Edit }) {
-  return (
-    <li className="rounded-box border border-warning/70 p-2.5 text-small">
-      <div className="flex gap-2">
-        <TriangleAlert size={16} className="mt-0.5 shrink-0 text-warning" aria-hidden />
-        <span>
-          <b>{finding.what}.</b> {finding.cost}{" "}
-          <Link
-            to={`/guides/findings#${finding.name}`}
-            className="link whitespace-nowrap text-note"
-            aria-label={`More about this finding: ${finding.what}`}
-          >
-            more
-          </Link>
-        </span>
-      </div>
-      <div className="mt-2 flex flex-wrap gap-1.5">
-        {finding.fixes.map((fix) => (
-          <button
-            key={fix.label}
-            type="button"
-            className="btn btn-outline btn-primary btn-xs"
-            onClick={() => edit(fix.patch, `“${fix.label}”`)}
-          >
-            {fix.label}
-          </button>
-        ))}
-      </div>
-    </li>
   );
 }

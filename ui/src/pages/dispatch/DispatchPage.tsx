@@ -1,6 +1,7 @@
-import { Send } from "lucide-react";
 import { Link } from "react-router";
 import { ErrorAlert } from "../../parts/ErrorAlert";
+import { PageHead } from "../../parts/PageHead";
+import { DispatchBar } from "./DispatchBar";
 import { ExportSources } from "./ExportSources";
 import { RecipeRows } from "./RecipeRows";
 import { RecipeSheet } from "./RecipeSheet";
@@ -8,47 +9,45 @@ import { SentFiles } from "./SentFiles";
 import { keyOf } from "./subject";
 import { useDispatch } from "./useDispatch";
 
-/** Dispatch: what leaves the project, a row a file, each proven. */
+/** Dispatch: makes files of takes and reels, and compares each with its plan. */
 export function DispatchPage() {
   const dispatch = useDispatch();
-  const { subject, files, order } = dispatch;
+  const { subject } = dispatch;
   if (!subject)
     return (
       <div className="mx-auto max-w-2xl p-8">
-        <h1 className="mb-2 text-2xl font-semibold">Dispatch</h1>
-        <p className="quiet">
-          Files are made of takes.{" "}
-          <Link to="/" className="link link-primary">
-            Capture a shot
-          </Link>{" "}
-          first.
-        </p>
+        <Head />
+        {dispatch.error ? (
+          <ErrorAlert error={dispatch.error} />
+        ) : dispatch.loading ? (
+          <p className="quiet" role="status">
+            Loading takes and recipes…
+          </p>
+        ) : (
+          <p className="quiet">
+            Files are made of takes.{" "}
+            <Link to="/" className="link link-primary">
+              Capture a shot
+            </Link>{" "}
+            first.
+          </p>
+        )}
       </div>
     );
   const recipe = dispatch.recipes.find((one) => one.name === dispatch.open);
   return (
-    <div className="flex h-full min-h-0">
-      <div className="min-w-0 flex-1 overflow-auto px-6 py-4">
-        <header className="mb-2 flex items-center gap-4">
-          <h1 className="flex-1 text-2xl font-semibold">Dispatch</h1>
-          <button
-            type="button"
-            className="btn btn-primary"
-            disabled={files === 0 || order.isPending}
-            onClick={() => order.mutate()}
-            data-testid="dispatch"
-          >
-            <Send size={16} aria-hidden />
-            {files === 0 ? "Choose recipes below" : files === 1 ? "Make 1 file" : `Make ${files} files`}
-          </button>
-        </header>
-        <ExportSources dispatch={dispatch} />
-        <ErrorAlert error={order.error} onClose={() => order.reset()} />
-        {dispatch.troubles.map((trouble) => (
-          <ErrorAlert key={trouble} error={trouble} />
-        ))}
-        <RecipeRows dispatch={dispatch} />
-        <SentFiles />
+    <div className="relative flex h-full min-h-0">
+      <div className="flex min-w-0 flex-1 flex-col">
+        <div className="min-h-0 flex-1 overflow-auto px-6 py-4 max-sm:px-3">
+          <Head />
+          <ExportSources dispatch={dispatch} />
+          {dispatch.troubles.map((trouble) => (
+            <ErrorAlert key={trouble} error={trouble} />
+          ))}
+          <RecipeRows dispatch={dispatch} />
+          <SentFiles />
+        </div>
+        <DispatchBar dispatch={dispatch} />
       </div>
       {recipe && (
         <RecipeSheet
@@ -61,3 +60,7 @@ export function DispatchPage() {
     </div>
   );
 }
+
+const Head = () => (
+  <PageHead title="Dispatch">Export files from takes and reels. Each is compared with its plan.</PageHead>
+);

@@ -1,6 +1,8 @@
 import { Plus, X } from "lucide-react";
 import type { Run } from "../../api/client";
 import { TextEntry } from "../../parts/entries/TextEntry";
+import { TakeChoice } from "../../parts/takes/TakeChoice";
+import { takeTitle } from "../../parts/takes/takeText";
 import type { Dispatch } from "./useDispatch";
 
 /** As a sentence: which takes, which cameras and passes, into which folder, under which names. */
@@ -13,31 +15,23 @@ export function ExportSources({ dispatch }: { dispatch: Dispatch }) {
       {dispatch.reel && (
         <div className="flex items-center gap-2">
           <span className="w-28 shrink-0">Make files of</span>
-          <FirstChoice dispatch={dispatch} value={`reel ${dispatch.reel.id}`} />
+          <FirstChoice dispatch={dispatch} value={`${dispatch.reel.title} · reel`} />
           <span className="figures min-w-0 flex-1 truncate text-small">{dispatch.reel.summary}</span>
         </div>
       )}
       {leaving.map((run, at) => (
         <div key={run.id} className="flex flex-col gap-1.5">
-          <div className="flex items-center gap-2">
+          <div className="flex flex-wrap items-center gap-2">
             <span className="w-28 shrink-0">{at === 0 ? "Make files of" : "and of"}</span>
             {ids.length === 1 ? (
-              <FirstChoice dispatch={dispatch} value={`run ${run.id}`} />
+              <FirstChoice dispatch={dispatch} value={takeTitle(run)} />
             ) : (
-              <select
-                className="select select-sm w-64 min-w-0 shrink text-ellipsis pr-8"
-                aria-label={at === 0 ? "Take" : `Take ${at + 1}`}
-                value={run.id}
-                onChange={(event) => setTakes(ids.with(at, Number(event.target.value)))}
-              >
-                {takes
-                  .filter((one) => one.id === run.id || !ids.includes(one.id))
-                  .map((one) => (
-                    <option key={one.id} value={one.id}>
-                      {nameOf(one)}
-                    </option>
-                  ))}
-              </select>
+              <TakeChoice
+                label={at === 0 ? "Take" : `Take ${at + 1}`}
+                value={takeTitle(run)}
+                takes={takes.filter((one) => one.id === run.id || !ids.includes(one.id))}
+                onTake={(one) => setTakes(ids.with(at, one.id))}
+              />
             )}
             <span className="figures min-w-0 flex-1 truncate text-small">
               {run.summary}, {run.size}
@@ -62,7 +56,7 @@ export function ExportSources({ dispatch }: { dispatch: Dispatch }) {
           <CameraPasses run={run} dispatch={dispatch} />
         </div>
       ))}
-      <div className="flex items-center gap-2">
+      <div className="flex flex-wrap items-center gap-2">
         <span className="w-28 shrink-0">into</span>
         <TextEntry
           label="Folder"
@@ -75,41 +69,30 @@ export function ExportSources({ dispatch }: { dispatch: Dispatch }) {
         <TextEntry
           label="Names"
           width="22rem"
-          value={dispatch.names}
-          placeholder="{title}.{camera}.{pass}.{recipe}.{version}"
-          onCommit={dispatch.setNames}
+          value={dispatch.pattern}
+          placeholder="{title}.{take}.{camera}.{pass}.{recipe}.{size}"
+          onCommit={dispatch.setPattern}
         />
       </div>
     </div>
   );
 }
 
-const nameOf = (run: Run) => `${run.title} · take ${run.id}${run.draft ? " · draft" : ""}`;
-
 /** A take, or a reel. */
 function FirstChoice({ dispatch, value }: { dispatch: Dispatch; value: string }) {
   return (
-    <select
-      className="select select-sm w-64 min-w-0 shrink text-ellipsis pr-8"
-      aria-label="Take"
+    <TakeChoice
+      label="Take"
       value={value}
-      onChange={(event) => {
-        const [kind, ...rest] = event.target.value.split(" ");
-        if (kind === "reel") dispatch.setReel(rest.join(" "));
-        else dispatch.setTakes([Number(rest[0])]);
-      }}
-    >
-      {dispatch.takes.map((one) => (
-        <option key={one.id} value={`run ${one.id}`}>
-          {nameOf(one)}
-        </option>
-      ))}
-      {dispatch.reels.map((one) => (
-        <option key={one.id} value={`reel ${one.id}`}>
-          {one.title} · reel
-        </option>
-      ))}
-    </select>
+      takes={dispatch.takes}
+      onTake={(run) => dispatch.setTakes([run.id])}
+      others={dispatch.reels.map((one) => ({
+        id: one.id,
+        title: `${one.title} · reel`,
+        settings: one.summary,
+      }))}
+      onOther={dispatch.setReel}
+    />
   );
 }
 

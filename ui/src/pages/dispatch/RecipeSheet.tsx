@@ -49,7 +49,7 @@ export function RecipeSheet({ recipe, subject, dispatch }: Props) {
   const changed = dispatch.drafts[recipe.name] !== undefined;
   return (
     <aside
-      className="flex w-[420px] shrink-0 flex-col overflow-auto border-l rule bg-base-100"
+      className="flex w-[420px] max-w-full shrink-0 flex-col overflow-auto border-l rule bg-base-100 max-lg:absolute max-lg:inset-y-0 max-lg:right-0 max-lg:z-10"
       aria-label={`Settings of ${recipe.name}`}
       data-testid="recipe-sheet"
     >

@@ -1,21 +1,22 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
-import { body, client, type Run } from "../../api/client";
+import type { Run } from "../../api/client";
 import { outputsQuery, recipesQuery } from "../../api/fileQueries";
 import { runsQuery } from "../../api/queries";
 import { reelsQuery } from "../reel/queries";
 import { active } from "../runs/words";
 import type { Drafts, RecipeDocument } from "./draft";
+import { askNames, giveOrder, type Order } from "./order";
 import { type Subject, subjectOfTake } from "./subject";
 
 /** What is to leave: takes, some of their camera passes, recipes with their changes, a folder and names. */
 export function useDispatch() {
   const queries = useQueryClient();
   const [search, setSearch] = useSearchParams();
-  const { data: runs } = useQuery(runsQuery);
-  const { data: shelf } = useQuery(recipesQuery);
-  const { data: shownReels } = useQuery(reelsQuery);
+  const { data: runs, error: ofRuns } = useQuery(runsQuery);
+  const { data: shelf, error: ofRecipes } = useQuery(recipesQuery);
+  const { data: shownReels, error: ofReels } = useQuery(reelsQuery);
   const takes = useMemo(
     () => (runs?.runs ?? []).filter((run) => run.made + run.kept > 0 && !active(run)),
     [runs],
@@ -39,35 +40,35 @@ export function useDispatch() {
   const [folder, setFolder] = useState("");
   const [names, setNames] = useState("");
   const [open, setOpen] = useState<string | null>(null);
+  const [ordered, setOrdered] = useState<number[]>([]);
   const recipes = shelf?.recipes ?? [];
   const documentOf = (name: string): RecipeDocument | undefined =>
     drafts[name] ?? recipes.find((recipe) => recipe.name === name)?.document;
 
+  const documents = chosen.flatMap((name) => documentOf(name) ?? []);
+  const orders: Order[] = reel
+    ? [{ reel: reel.id, body: { recipes: documents, folder, names } }]
+    : leaving.map((run) => ({
+        run: run.id,
+        body: { recipes: documents, camera_passes: passesOf(run), folder, names },
+      }));
+  const files = chosen.length * (reel ? 1 : leaving.reduce((sum, run) => sum + passesOf(run).length, 0));
+  const named = useQuery({
+    queryKey: ["outputs", "names", orders],
+    enabled: files > 0,
+    retry: false,
+    placeholderData: keepPreviousData,
+    queryFn: () => Promise.all(orders.map(askNames)),
+  });
   const order = useMutation({
     mutationFn: async () => {
-      const recipes = chosen.flatMap((name) => documentOf(name) ?? []);
-      if (reel)
-        await body(
-          client.POST("/api/reels/{reel_id}/dispatch", {
-            params: { path: { reel_id: reel.id } },
-            body: { recipes, folder, names },
-          }),
-        );
+      const made: number[] = [];
       // In turn, so that files are queued in the order in which the takes are shown.
-      for (const run of leaving)
-        await body(
-          client.POST("/api/runs/{run_id}/dispatch", {
-            params: { path: { run_id: run.id } },
-            body: {
-              recipes,
-              camera_passes: passesOf(run),
-              folder,
-              names,
-            },
-          }),
-        );
+      for (const one of orders) made.push(...(await giveOrder(one)).outputs.map((file) => file.id));
+      return made;
     },
-    onSuccess: () => {
+    onSuccess: (made) => {
+      setOrdered(made);
       setChosen([]);
       for (const queryKey of [outputsQuery.queryKey, ["runs"], ["run"]])
         void queries.invalidateQueries({ queryKey });
@@ -80,7 +81,14 @@ export function useDispatch() {
     subject,
     leaving,
     passesOf,
-    files: chosen.length * (reel ? 1 : leaving.reduce((sum, run) => sum + passesOf(run).length, 0)),
+    files,
+    /** The files' names, as far as they are known. */
+    names: named,
+    /** Files of the last order. */
+    ordered,
+    setOrdered,
+    loading: !(runs && shelf && shownReels),
+    error: ofRuns ?? ofRecipes ?? ofReels,
     troubles: shelf?.troubles ?? [],
     recipes: recipes.filter(
       (recipe) =>
@@ -90,12 +98,12 @@ export function useDispatch() {
     chosen,
     drafts,
     folder,
-    names,
+    pattern: names,
     open,
     order,
     documentOf,
     setFolder,
-    setNames,
+    setPattern: setNames,
     setOpen,
     togglePass: (run: Run, pass: number) =>
       setPasses((before) => {

@@ -6,6 +6,9 @@ import { body, client } from "../../api/client";
 import { outputsQuery, recipesQuery } from "../../api/fileQueries";
 import { Dropdown } from "../../parts/Dropdown";
 import { ErrorAlert } from "../../parts/ErrorAlert";
+import { useShortcut } from "../../parts/hooks/useShortcut";
+import { withKeys } from "../../parts/shell/shortcuts";
+import { askNames } from "../dispatch/order";
 import { Making, OutputLine } from "../runs/OutputLine";
 import { active } from "../runs/words";
 import type { ReelData } from "./reelItems";
@@ -32,6 +35,14 @@ export function CompileReel({ reel }: { reel: ReelData }) {
     onSuccess: () => queries.invalidateQueries({ queryKey: outputsQuery.queryKey }),
   });
   const newest = files[0];
+  const can = reel.frames > 0 && !order.isPending;
+  useShortcut("make", () => can && order.mutate());
+  const documents = recipe ? [recipe.document as Record<string, unknown>] : [];
+  const { data: named } = useQuery({
+    queryKey: ["outputs", "names", reel.id, reel.document.title, documents],
+    enabled: documents.length > 0,
+    queryFn: () => askNames({ reel: reel.id, body: { recipes: documents, folder: "", names: "" } }),
+  });
   return (
     <>
       {order.error && <ErrorAlert error={order.error} onClose={() => order.reset()} />}
@@ -88,7 +99,9 @@ export function CompileReel({ reel }: { reel: ReelData }) {
       <button
         type="button"
         className="btn btn-primary"
-        disabled={reel.frames === 0 || order.isPending}
+        disabled={!can}
+        aria-keyshortcuts="Control+Enter"
+        title={withKeys(`Makes ${named?.names[0] ?? "the file"}`, "make")}
         onClick={() => order.mutate()}
         data-testid="compile-reel"
       >

@@ -29,6 +29,18 @@ export function Compile({ run }: { run: Run }) {
   const usual = [run.recipe, "h264", "gif", "gif-640"];
   const recipes = data?.recipes.filter((recipe) => !recipe.folder && usual.includes(recipe.name)) ?? [];
   const folder = data?.recipes.find((recipe) => recipe.name === "frames");
+  const documents = recipes.map((recipe) => recipe.document as Record<string, unknown>);
+  const { data: named } = useQuery({
+    queryKey: ["outputs", "names", run.id, cameraPass, documents],
+    enabled: documents.length > 0,
+    queryFn: () =>
+      body(
+        client.POST("/api/runs/{run_id}/file-names", {
+          params: { path: { run_id: run.id } },
+          body: { recipes: documents, camera_passes: [cameraPass], folder: "", names: "" },
+        }),
+      ),
+  });
   const whole = run.made + run.kept === run.count;
   return (
     <section className="rounded-box border rule bg-base-100 p-3" aria-label="Compile">
@@ -42,15 +54,21 @@ export function Compile({ run }: { run: Run }) {
         className="mb-2 w-full"
       />
       <div className="flex flex-col gap-1.5">
-        {recipes.map((recipe) => (
+        {recipes.map((recipe, at) => (
           <button
             key={recipe.name}
             type="button"
-            className={`btn btn-sm justify-start font-normal ${recipe.name === run.recipe && run.outputs.length === 0 ? "btn-primary" : ""}`}
+            className={`btn btn-sm h-auto justify-start py-1 text-left font-normal ${recipe.name === run.recipe && run.outputs.length === 0 ? "btn-primary" : ""}`}
             disabled={!whole || order.isPending}
             onClick={() => order.mutate({ recipe: recipe.name })}
           >
-            <Clapperboard size={15} aria-hidden /> {recipe.about}
+            <Clapperboard size={15} className="shrink-0" aria-hidden />
+            <span className="min-w-0">
+              {recipe.about}
+              <span className="block truncate text-note opacity-80" title={named?.names[at]}>
+                {named?.names[at]}
+              </span>
+            </span>
           </button>
         ))}
         <Link to={`/dispatch?run=${run.id}`} className="btn btn-sm justify-start font-normal">

@@ -1,27 +1,40 @@
 import { useMutation } from "@tanstack/react-query";
-import { CirclePlay, Download } from "lucide-react";
+import { CircleCheck, CirclePlay, Download, FolderOpen, OctagonX } from "lucide-react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { body, client, type Output } from "../../api/client";
+import { vocabulary } from "../../api/vocabulary";
 import { CopyButton } from "../../parts/CopyButton";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { size, span } from "../../parts/format";
+import { DeleteFile } from "./DeleteFile";
 import { active } from "./words";
 
+interface Props {
+  output: Output;
+  /** Without its path. */
+  brief?: boolean;
+  children?: ReactNode;
+}
+
 /** A file that was made of a take, or is being made; below it what belongs to it. */
-export function OutputLine({ output, children }: { output: Output; children?: ReactNode }) {
+export function OutputLine({ output, brief, children }: Props) {
+  const done = output.state === "done";
   return (
     <li className="border-b rule py-1.5 text-small last:border-b-0">
-      <div className="flex items-center gap-2">
-        <span className="min-w-0 flex-1 truncate" title={output.path}>
+      <div className="flex flex-wrap items-center gap-x-1 gap-y-0.5">
+        <span className="min-w-40 flex-1 truncate" title={output.path}>
           {output.file}
         </span>
-        {output.state === "done" && <span className="figures">{size(output.receipt?.bytes ?? 0)}</span>}
-        {output.folder && output.state !== "failed" && (
-          <CopyButton text={output.path} name={`the path of ${output.file}`} />
-        )}
-        {output.state === "done" && !output.folder && (
+        {output.receipt && <Proven output={output} />}
+        {done && <span className="figures mr-1">{size(output.receipt?.bytes ?? 0)}</span>}
+        {done && !output.folder && (
           <>
+            {!/\.(zip|mkv|mov|vtt)$/.test(output.file) && (
+              <Link to={`/files/${output.id}`} className="btn btn-primary btn-xs">
+                <CirclePlay size={14} aria-hidden /> {/\.(png|jpg)$/.test(output.file) ? "Show" : "Play"}
+              </Link>
+            )}
             <a
               className="btn btn-ghost btn-xs btn-square"
               href={`/api/outputs/${output.id}/file?download=1`}
@@ -30,14 +43,12 @@ export function OutputLine({ output, children }: { output: Output; children?: Re
             >
               <Download size={15} aria-hidden />
             </a>
-            {!/\.(zip|mkv|mov|vtt)$/.test(output.file) && (
-              <Link to={`/files/${output.id}`} className="btn btn-primary btn-xs">
-                <CirclePlay size={14} aria-hidden /> {/\.(png|jpg)$/.test(output.file) ? "Show" : "Play"}
-              </Link>
-            )}
           </>
         )}
+        {done && <PlaceButtons output={output} />}
+        {!active(output) && <DeleteFile output={output} />}
       </div>
+      {done && !brief && <p className="quiet truncate text-note">{output.path}</p>}
       {active(output) && <Making output={output} />}
       {output.state === "stopped" && <span className="quiet">{output.message || "Stopped"}</span>}
       {output.state !== "stopped" && (output.message || output.trouble) && (
@@ -45,6 +56,44 @@ export function OutputLine({ output, children }: { output: Output; children?: Re
       )}
       {children}
     </li>
+  );
+}
+
+/** Whether a file matches its plan. */
+function Proven({ output }: { output: Output }) {
+  const holds = output.receipt?.holds && !output.trouble;
+  const Icon = holds ? CircleCheck : OctagonX;
+  const label = holds ? "Matches the plan" : "Does not match the plan";
+  return (
+    <span role="img" aria-label={label} title={label} className={holds ? "text-primary" : "text-error"}>
+      <Icon size={15} aria-hidden />
+    </span>
+  );
+}
+
+/** Where a file is: its path to copy, and its folder. */
+function PlaceButtons({ output }: { output: Output }) {
+  const show = useMutation({
+    mutationFn: () =>
+      body(client.POST("/api/outputs/{output_id}/show", { params: { path: { output_id: output.id } } })),
+  });
+  return (
+    <>
+      <CopyButton text={output.path} name={`the path of ${output.file}`} />
+      {vocabulary().file_manager && (
+        <button
+          type="button"
+          className="btn btn-ghost btn-xs btn-square"
+          aria-label={`Show ${output.file} in its folder`}
+          title="Show in folder"
+          disabled={show.isPending}
+          onClick={() => show.mutate()}
+        >
+          <FolderOpen size={15} aria-hidden />
+        </button>
+      )}
+      {show.error && <ErrorAlert error={show.error} onClose={() => show.reset()} />}
+    </>
   );
 }
 

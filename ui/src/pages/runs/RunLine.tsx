@@ -2,6 +2,7 @@ import { CircleCheck, CircleDashed, CirclePause, CirclePlay, OctagonX } from "lu
 import { Link } from "react-router";
 import type { Run } from "../../api/client";
 import { size, when } from "../../parts/format";
+import { TakePicture } from "../../parts/takes/TakePicture";
 import { RemoveRun } from "./RemoveRun";
 import { doneOf, stateWords } from "./words";
 
@@ -20,7 +21,7 @@ export function RunLine({ run, brief }: { run: Run; brief?: boolean }) {
   return (
     <li className="flex items-center gap-3 border-b rule py-1.5 last:border-b-0">
       <Link to={`/runs/${run.id}`} className="group flex min-w-0 flex-1 items-center gap-2.5">
-        {!brief && <Thumbnail run={run} />}
+        {!brief && <TakePicture run={run} />}
         <Icon size={17} className={`shrink-0 ${tone}`} aria-hidden />
         {!brief && (
           <span className="min-w-0 flex-1">
@@ -54,26 +55,5 @@ export function RunLine({ run, brief }: { run: Run; brief?: boolean }) {
       )}
       {!brief && <RemoveRun run={run} />}
     </li>
-  );
-}
-
-/** A frame from the middle of a run, small. */
-function Thumbnail({ run }: { run: Run }) {
-  const there = run.made + run.kept;
-  const middle = Math.floor(there / 2);
-  return (
-    <span className="well flex h-[42px] w-[72px] shrink-0 items-center justify-center overflow-hidden rounded-sm">
-      {there > 0 && (
-        <img
-          src={`/api/runs/${run.id}/frames/${middle - (middle % run.camera_passes.length)}.png?small=1`}
-          alt=""
-          loading="lazy"
-          className="max-h-full max-w-full"
-          onError={(event) => {
-            event.currentTarget.hidden = true;
-          }}
-        />
-      )}
-    </span>
   );
 }

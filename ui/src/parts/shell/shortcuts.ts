@@ -27,6 +27,12 @@ export const SHORTCUTS = {
     presses: ["b"],
     does: "keep this camera for comparison, then switch between the two",
   },
+  make: {
+    group: "Shot",
+    keys: ["Ctrl Enter"],
+    presses: ["ctrl enter"],
+    does: "capture; in Dispatch and on a reel, make the files",
+  },
   close: { group: "Shot", keys: ["Escape"], does: "close what is open" },
   help: { group: "Shot", keys: ["?"], presses: ["?"], does: "this list" },
   zoomIn: { group: "On the strip", keys: ["+"], presses: ["+", "="], does: "zoom in" },

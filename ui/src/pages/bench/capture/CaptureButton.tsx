@@ -1,16 +1,21 @@
 import { Camera, ChevronDown, Film, Images, Zap } from "lucide-react";
 import type { ReactNode } from "react";
 import { Dropdown } from "../../../parts/Dropdown";
+import { withKeys } from "../../../parts/shell/shortcuts";
+import type { FullRecipe } from "../../dispatch/draft";
+import { grouped } from "../../dispatch/groups";
+import type { Edit } from "../edit";
 import type { Capture } from "./useCapture";
 
 interface Props {
   capture: Capture;
   frame: number;
+  edit: Edit;
   onProof: () => void;
 }
 
 /** One press to the file, always in sight; the arrow beside it offers the parts. */
-export function CaptureButton({ capture, frame, onProof }: Props) {
+export function CaptureButton({ capture, frame, edit, onProof }: Props) {
   const { words, file, blocked, pending, order } = capture;
   const off = blocked !== null || pending;
   const part = (close: () => void, label: string, hint: string, icon: ReactNode, act: () => void) => (
@@ -39,6 +44,8 @@ export function CaptureButton({ capture, frame, onProof }: Props) {
         className="btn btn-primary btn-sm rounded-r-none px-2.5 text-body"
         disabled={off}
         aria-describedby={blocked ? "cannot-capture" : undefined}
+        aria-keyshortcuts="Control+Enter"
+        title={withKeys("Capture", "make")}
         onClick={() => order({ draft: false, to_file: true })}
         data-testid="capture"
       >
@@ -46,12 +53,15 @@ export function CaptureButton({ capture, frame, onProof }: Props) {
         {words}
       </button>
       <Dropdown
-        label="Frames only, draft or proof"
+        label="Kind of file, frames only, draft or proof"
         className="btn btn-primary btn-sm rounded-l-none border-l border-l-primary-content/40 px-1.5"
         summary={<ChevronDown size={17} aria-hidden />}
       >
         {(close) => (
           <ul className="dropdown-content z-40 mt-1 w-72 rounded-box border rule bg-base-100 p-1 shadow-lg">
+            <li className="px-3 py-1.5">
+              <KindOfFile capture={capture} edit={edit} />
+            </li>
             {part(
               close,
               `Proof of frame ${frame}`,
@@ -77,5 +87,33 @@ export function CaptureButton({ capture, frame, onProof }: Props) {
         )}
       </Dropdown>
     </div>
+  );
+}
+
+/** What the frames are made into, remembered with the shot. */
+function KindOfFile({ capture: { recipe, recipes }, edit }: Pick<Props, "capture" | "edit">) {
+  const { first, groups } = grouped(recipes);
+  const option = ({ name, about }: FullRecipe) => (
+    <option key={name} value={name}>
+      {about}
+    </option>
+  );
+  return (
+    <label className="block">
+      <span className="block font-semibold">Kind of file</span>
+      <select
+        className="select select-sm mt-1 w-full"
+        aria-label="Kind of file"
+        value={recipe?.name ?? ""}
+        onChange={(event) => edit({ recipe: event.target.value }, "the kind of file")}
+      >
+        {first.map(option)}
+        {groups.map(({ group, label, rows }) => (
+          <optgroup key={group} label={label}>
+            {rows.map(option)}
+          </optgroup>
+        ))}
+      </select>
+    </label>
   );
 }

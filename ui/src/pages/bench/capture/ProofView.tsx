@@ -6,7 +6,7 @@ import { shortcutOf } from "../../../parts/shell/shortcuts";
 import type { Proofs } from "./useProofs";
 
 /** A proof at its true pixels over the Bench, beside the one before it. */
-export function ProofView({ proofs }: { proofs: Proofs }) {
+export function ProofView({ proofs, seam }: { proofs: Proofs; seam: string }) {
   const dialog = useRef<HTMLDialogElement>(null);
   const { shown } = proofs;
   const proof = shown === null ? undefined : proofs.proofs[shown];
@@ -51,6 +51,7 @@ export function ProofView({ proofs }: { proofs: Proofs }) {
             ))}
           </fieldset>
           <span className="quiet flex-1 truncate text-small">
+            {seam && `Seam: ${seam}. `}
             {proofs.proofs.length > 1
               ? "x switches between the two"
               : "Change a setting and make another proof to switch between the two."}

@@ -34,13 +34,21 @@ export function useCapture(shot: Shot, trouble: Error | null) {
   const { data: left } = useQuery({ ...leftQuery(shot), enabled: rested && !unseen });
   const recipe = recipes?.recipes.find((one) => one.name === shot.document.recipe);
   const file = fileWords(recipe, cameraPassesOf(shot));
+  const blocked = barring(unseen) ?? barring(trouble);
   return {
     order: order.mutate,
     pending: order.isPending,
     error: order.error,
     dismiss: () => order.reset(),
+    /** Makes all frames and the file, unless that cannot be done. */
+    go: () => {
+      if (!blocked && !order.isPending) order.mutate({ draft: false, to_file: true });
+    },
+    recipe,
+    /** Shipped recipes, of which a shot names one. */
+    recipes: (recipes?.recipes ?? []).filter((one) => !one.own && !one.document.sphere),
     /** A sentence with the reason why nothing can be captured, or null. */
-    blocked: barring(unseen) ?? barring(trouble),
+    blocked,
     words: captureWords(shot, left?.left ?? null, file),
     file,
   };

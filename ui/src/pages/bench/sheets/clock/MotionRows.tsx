@@ -25,10 +25,10 @@ export function MotionRows({ shot, edit, onTerm }: Pick<BenchValue, "shot" | "ed
         </Row>
       )}
       <Row
-        name="Retime"
+        name="Retime motion"
         hint={
           own === motion
-            ? "Stretches the same motion to another length: 20s, 1:30, 480f."
+            ? "Captures the same motion with more or fewer frames: 20s, 1:30, 480f."
             : `${count(own, "frame")} of the original motion over ${motion.toLocaleString("en")}: ${short(own_steps / steps)} × its speed.`
         }
       >

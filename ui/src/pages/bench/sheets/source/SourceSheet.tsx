@@ -9,7 +9,7 @@ import { TextEntry } from "../../../../parts/entries/TextEntry";
 import { Facts } from "../../../../parts/Facts";
 import { KindIcon } from "../../../../parts/kinds";
 import { useBench } from "../../context";
-import { FindingCard } from "../../PreflightPanel";
+import { FindingCard } from "../../FindingCard";
 import { Dials } from "./Dials";
 
 /** What is filmed: its file, what it is, what is odd about it, and what can be set. */
