@@ -48,6 +48,7 @@ class ScreenTest(unittest.TestCase):
     """One server and one context of the browser a class; a page a test, which must raise no script error."""
 
     SERVE = "serve --trust"
+    DETAILS = "on"
 
     @classmethod
     def setUpClass(cls):
@@ -63,6 +64,8 @@ class ScreenTest(unittest.TestCase):
             reduced_motion="reduce",
         )  # fmt: skip
         cls.addClassCleanup(cls.browser.close)
+        # Most tests use what is folded away at first.
+        cls.browser.add_init_script(f"localStorage.setItem('vexel-details', '{cls.DETAILS}')")
         (cookie,) = cls.server.cookies
         session = {"name": cookie.name, "value": cookie.value, "url": cls.server.base}
         cls.browser.add_cookies([session | {"httpOnly": True, "sameSite": "Strict"}])

@@ -2,32 +2,49 @@ import { lazy, Suspense, useEffect } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { useNews, useServerLost } from "./api/events";
 import { ShotList } from "./pages/shots/ShotList";
+import { useHeadingFocus } from "./parts/hooks/useHeadingFocus";
 import { ErrorBoundary } from "./parts/shell/ErrorBoundary";
 import { TopBar } from "./parts/shell/TopBar";
 
-// The list of shots loads first; each other page loads when it is opened.
-const Consent = lazy(async () => ({ default: (await import("./pages/consent/Consent")).Consent }));
-const Bench = lazy(async () => ({ default: (await import("./pages/bench/Bench")).Bench }));
-const DispatchPage = lazy(async () => ({
-  default: (await import("./pages/dispatch/DispatchPage")).DispatchPage,
-}));
-const GuidePage = lazy(async () => ({ default: (await import("./pages/guides/GuidePage")).GuidePage }));
-const Player = lazy(async () => ({ default: (await import("./pages/player/Player")).Player }));
-const ReelPage = lazy(async () => ({ default: (await import("./pages/reel/ReelPage")).ReelPage }));
-const RunList = lazy(async () => ({ default: (await import("./pages/runs/RunList")).RunList }));
-const RunPage = lazy(async () => ({ default: (await import("./pages/runs/RunPage")).RunPage }));
+// The list of shots loads first, the other pages after it: then each opens at once, however busy the server is.
+const PAGES = {
+  Consent: async () => ({ default: (await import("./pages/consent/Consent")).Consent }),
+  Bench: async () => ({ default: (await import("./pages/bench/Bench")).Bench }),
+  DispatchPage: async () => ({ default: (await import("./pages/dispatch/DispatchPage")).DispatchPage }),
+  GuidePage: async () => ({ default: (await import("./pages/guides/GuidePage")).GuidePage }),
+  Player: async () => ({ default: (await import("./pages/player/Player")).Player }),
+  ReelPage: async () => ({ default: (await import("./pages/reel/ReelPage")).ReelPage }),
+  RunList: async () => ({ default: (await import("./pages/runs/RunList")).RunList }),
+  RunPage: async () => ({ default: (await import("./pages/runs/RunPage")).RunPage }),
+};
+const Consent = lazy(PAGES.Consent);
+const Bench = lazy(PAGES.Bench);
+const DispatchPage = lazy(PAGES.DispatchPage);
+const GuidePage = lazy(PAGES.GuidePage);
+const Player = lazy(PAGES.Player);
+const ReelPage = lazy(PAGES.ReelPage);
+const RunList = lazy(PAGES.RunList);
+const RunPage = lazy(PAGES.RunPage);
 
 // Loaded after the first page, and before it is needed: then the server could not send it.
 const loadServerLost = async () => ({ default: (await import("./parts/shell/ServerLost")).ServerLost });
 const ServerLost = lazy(loadServerLost);
+
+/** The first page's own requests come first. */
+const PAGES_AFTER_MS = 1500;
 
 export function App() {
   useNews();
   const lost = useServerLost();
   useEffect(() => {
     void loadServerLost();
+    const rest = setTimeout(() => {
+      for (const load of Object.values(PAGES)) void load();
+    }, PAGES_AFTER_MS);
+    return () => clearTimeout(rest);
   }, []);
   const { pathname } = useLocation();
+  useHeadingFocus(pathname);
   return (
     <div className="relative flex h-full flex-col overflow-hidden">
       <TopBar />

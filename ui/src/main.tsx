@@ -20,7 +20,8 @@ function draw(into: HTMLElement) {
   createRoot(into).render(
     <StrictMode>
       <QueryClientProvider client={queries}>
-        <BrowserRouter>
+        {/* Without transitions, which would keep the old page until the new one has loaded. */}
+        <BrowserRouter useTransitions={false}>
           <App />
         </BrowserRouter>
       </QueryClientProvider>

@@ -68,18 +68,28 @@ function staleAfter({ job, id, run, progress }: JobNews): unknown[][] {
 }
 
 /**
- * Requests again what has changed. Where a first answer is still on its way it may show the state before the change:
- * an invalidation alone would take that answer for the new one.
+ * Requests again what has changed. An answer that is still on its way may show the state before the change, so one more
+ * request follows it; there is never more than one at a time, however much news comes.
  */
 function refresh(queries: QueryClient, filters: QueryFilters = {}) {
-  const first = queries
-    .getQueryCache()
-    .findAll({ ...filters, fetchStatus: "fetching" })
-    .filter((query) => query.state.data === undefined);
-  void queries.invalidateQueries(filters);
-  for (const { promise, queryKey } of first)
-    void promise?.catch(() => undefined).then(() => queries.invalidateQueries({ queryKey, exact: true }));
+  // A hidden tab asks when it is shown again.
+  const refetchType = document.hidden ? "none" : "active";
+  const asked = queries.getQueryCache().findAll({ ...filters, fetchStatus: "fetching" });
+  void queries.invalidateQueries({ ...filters, refetchType }, { cancelRefetch: false });
+  for (const query of asked) {
+    if (followed.has(query)) continue;
+    followed.add(query);
+    void query.promise
+      ?.catch(() => undefined)
+      .then(() => {
+        followed.delete(query);
+        return queries.invalidateQueries({ queryKey: query.queryKey, exact: true, refetchType });
+      });
+  }
 }
+
+/** Requests after which another one follows. */
+const followed = new WeakSet<object>();
 
 const POLL_MS = 2000;
 

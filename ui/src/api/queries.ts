@@ -11,8 +11,8 @@ export const sourceQuery = ({ id, revision }: Pick<Shot, "id" | "revision">) =>
     queryKey: ["source", id, revision],
     retry: false,
     placeholderData: keepPreviousData,
-    // A source that is fixed in another program needs no press here.
-    refetchInterval: (query) => (query.state.status === "error" ? 3000 : false),
+    // What its files do not show may be mended in another program too; changes of its files are noticed at once.
+    refetchInterval: (query) => (query.state.status === "error" ? 30_000 : false),
     queryFn: () => body(client.GET("/api/shots/{shot_id}/source", { params: { path: { shot_id: id } } })),
   });
 

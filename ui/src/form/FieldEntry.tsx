@@ -82,7 +82,7 @@ export function FieldEntry({ field, values, known, of = "", onSet }: Props) {
         return <Choice label={label} value={at} options={names} onChoose={choose} />;
       return (
         <select
-          className="select select-sm w-auto min-w-0 max-w-full text-small"
+          className="select select-sm w-auto min-w-0 max-w-full text-ellipsis pr-8 text-small"
           aria-label={label}
           value={at}
           onChange={(event) => choose(event.target.value)}

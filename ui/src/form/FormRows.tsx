@@ -1,6 +1,8 @@
 import { Fragment, type ReactNode } from "react";
 import type { Patch, Schemas } from "../api/client";
 import { vocabulary } from "../api/vocabulary";
+import { Fold } from "../parts/Fold";
+import { useDetails } from "../parts/hooks/useDetails";
 import { FieldEntry } from "./FieldEntry";
 import { filled, holds, isSame, type Known, patchOf, type Values, valueAt } from "./paths";
 import { Row } from "./Row";
@@ -30,6 +32,7 @@ export function FormRows(props: Props) {
   const { values, known = {} } = props;
   const rows = (vocabulary().forms[props.form] ?? []).filter((row) => holds(row.when, values, known));
   const more = rows.filter((row) => row.more);
+  const details = useDetails();
   const draw = (row: FormRow, n: number) => (
     <Fragment key={`${row.name}${row.special}${row.fields[0]?.path}${row.heading}${n}`}>
       <OneRow {...props} known={known} row={row} />
@@ -37,9 +40,17 @@ export function FormRows(props: Props) {
   );
   return (
     <>
-      {rows.filter((row) => !row.more).map(draw)}
+      {partsOf(rows.filter((row) => !row.more)).map(({ heading, rows: own }) =>
+        heading ? (
+          <Fold key={heading} heading={heading}>
+            {own.map(draw)}
+          </Fold>
+        ) : (
+          <Fragment key="">{own.map(draw)}</Fragment>
+        ),
+      )}
       {more.length > 0 && (
-        <details className="mb-2.5 text-small">
+        <details key={String(details)} open={details} className="mb-2.5 text-small">
           <summary className="cursor-pointer">More settings</summary>
           <div className="mt-2">{more.map(draw)}</div>
         </details>
@@ -48,9 +59,20 @@ export function FormRows(props: Props) {
   );
 }
 
+/** The rows before the first heading, and those below each. */
+function partsOf(rows: FormRow[]) {
+  const parts: { heading: string; rows: FormRow[] }[] = [{ heading: "", rows: [] }];
+  for (const row of rows)
+    if (row.heading) parts.push({ heading: row.heading, rows: [] });
+    else parts.at(-1)?.rows.push(row);
+  return parts;
+}
+
+/** More presets than these are a list, unless details are shown. */
+const FEW = 3;
+
 function OneRow({ row, values, known = {}, of, special, onSet }: Props & { row: FormRow }) {
   if (row.special) return special?.[row.special]?.() ?? null;
-  if (row.heading) return <h3 className="mb-1.5 mt-4 text-small font-semibold">{row.heading}</h3>;
   const save = (sets: Values) => onSet(patchOf(values, sets), row.what + (of ?? ""));
   const presets = row.presets.length > 0 && <Presets row={row} values={values} of={of} onSet={save} />;
   const below = row.presets_in === "below";
@@ -98,18 +120,24 @@ function Presets({ row, values, of = "", onSet }: PresetProps) {
   const chosen = row.presets.findIndex(({ sets }) =>
     Object.entries(sets).every(([path, value]) => isSame(valueAt(values, path) ?? null, value)),
   );
-  if (row.presets_in === "list")
+  const details = useDetails();
+  const list = row.presets_in === "list";
+  if (list || (!details && row.presets.length > FEW))
     return (
       <select
-        className="entry min-w-0 flex-1"
-        aria-label={`Place${of}`}
+        className={
+          list
+            ? "entry min-w-0 flex-1"
+            : `entry w-auto min-w-0 max-w-full ${row.presets_in === "below" ? "mb-3 ml-label" : ""}`
+        }
+        aria-label={list ? `Place${of}` : `Usual values of ${row.what}${of}`}
         value={chosen}
         onChange={(event) => {
           const preset = row.presets[Number(event.target.value)];
           if (preset) onSet(preset.sets);
         }}
       >
-        {chosen < 0 && <option value={-1}>custom</option>}
+        {chosen < 0 && <option value={-1}>{list ? "custom" : "usual values"}</option>}
         {row.presets.map((preset, n) => (
           <option key={preset.label} value={n}>
             {preset.label}

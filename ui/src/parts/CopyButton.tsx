@@ -2,7 +2,18 @@ import { Check, Copy } from "lucide-react";
 import { useEffect, useState } from "react";
 
 /** Copies a text, and says that it did. */
-export function CopyButton({ text, name, label }: { text: string; name: string; label?: string }) {
+export function CopyButton({
+  text,
+  name,
+  label,
+  wide,
+}: {
+  text: string;
+  name: string;
+  label?: string;
+  /** As an entry of a menu. */
+  wide?: boolean;
+}) {
   const [copied, setCopied] = useState(false);
   useEffect(() => {
     if (!copied) return;
@@ -13,7 +24,7 @@ export function CopyButton({ text, name, label }: { text: string; name: string; 
   return (
     <button
       type="button"
-      className={`btn btn-ghost btn-xs ${label ? "" : "btn-square"}`}
+      className={`btn btn-ghost btn-xs ${wide ? "w-full justify-start font-normal" : label ? "" : "btn-square"}`}
       aria-label={copied ? `Copied ${name}` : `Copy ${name}`}
       title={copied ? "Copied" : `Copy ${name}`}
       onClick={() => navigator.clipboard.writeText(text).then(() => setCopied(true))}

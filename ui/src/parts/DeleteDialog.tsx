@@ -7,7 +7,8 @@ interface Props {
   label: string;
   heading: string;
   title?: string;
-  small?: boolean;
+  /** As an entry of a menu with this text. */
+  text?: string;
   disabled?: boolean;
   /** What the last button says; null while that is not known. */
   confirm: string | null;
@@ -19,7 +20,7 @@ interface Props {
 
 /** A button that deletes something after a question, which lists what goes with it. */
 export function DeleteDialog(props: Props) {
-  const { label, heading, title, small, disabled, confirm, error, onOpen, onConfirm, children } = props;
+  const { label, heading, title, text, disabled, confirm, error, onOpen, onConfirm, children } = props;
   const [asking, setAsking] = useState(false);
   const dialog = useRef<HTMLDialogElement>(null);
   useEffect(() => {
@@ -29,7 +30,7 @@ export function DeleteDialog(props: Props) {
     <>
       <button
         type="button"
-        className={`btn btn-ghost btn-square ${small ? "btn-xs" : "btn-sm"}`}
+        className={`btn btn-ghost ${text ? "btn-xs w-full justify-start font-normal" : "btn-square btn-sm"}`}
         aria-label={label}
         title={title}
         disabled={disabled}
@@ -38,7 +39,7 @@ export function DeleteDialog(props: Props) {
           setAsking(true);
         }}
       >
-        <Trash2 size={small ? 15 : 16} aria-hidden />
+        <Trash2 size={text ? 14 : 16} aria-hidden /> {text}
       </button>
       {asking && (
         <dialog ref={dialog} className="modal" aria-label={label} onClose={() => setAsking(false)}>

@@ -106,15 +106,12 @@ def measured_seam(trial: SeamTrial, differences: Sequence[Difference]) -> Seam:
     """
     *steps, seam = differences
     usual = max(step.mean for step in steps)
-    if trial.follows:
-        if seam.most <= SAME or seam.mean <= SMALL_STEP * usual:
-            return Seam("closes", f"measured: the frame after the last is the first again; they differ by {_shares(seam)}")
-        what = f"measured: the frame after the last differs from the first by {_shares(seam)}"
-    else:
-        if seam.most <= SAME or seam.mean <= LIKE_A_STEP * usual:
-            return Seam("closes", f"measured: the last frame differs from the first by {_shares(seam)}, a usual step")
-        what = f"measured: the last frame differs from the first by {_shares(seam)}"
-    return Seam("open", f"{what}; frames that follow each other differ by {usual:.1%} on average")
+    share = SMALL_STEP if trial.follows else LIKE_A_STEP
+    last = "the frame after the last" if trial.follows else "the last frame"
+    gap = f"measured: {last} differs from the first by {_shares(seam)}"
+    if seam.most <= SAME or seam.mean <= share * usual:
+        return Seam("closes", f"{gap}, so the loop closes")
+    return Seam("open", f"{gap}; frames that follow each other differ by {usual:.1%} on average")
 
 
 def _shares(difference: Difference) -> str:

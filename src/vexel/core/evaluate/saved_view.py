@@ -1,5 +1,6 @@
 """A view saved from a frame: its camera's position, and what is visible from there."""
 
+from itertools import count
 from typing import Any
 
 import numpy as np
@@ -23,7 +24,7 @@ def save_view(plan: Plan, frame: int, name: str = "") -> dict[str, Any]:
     plan : Plan
     frame : int
     name : str
-        Of the view; empty names it by its number.
+        Of the view; empty names it by its number. One that another view has gets a number too.
 
     Raises
     ------
@@ -39,7 +40,7 @@ def save_view(plan: Plan, frame: int, name: str = "") -> dict[str, Any]:
     _, right, upright = axes_of(view_of(position[None], look[None], level))
     roll = float(np.degrees(np.arctan2(up @ right[0], up @ upright[0])))
     view: dict[str, Any] = {
-        "name": name or f"View {len(shot.camera.views) + 1}",
+        "name": _free_name(name, {view.name for view in shot.camera.views}, len(shot.camera.views) + 1),
         "position": [short(value) for value in position],
         "look": [short(value) for value in look],
     }
@@ -51,6 +52,14 @@ def save_view(plan: Plan, frame: int, name: str = "") -> dict[str, Any]:
         view["focal_mm"] = short(focal)
     view["shows"] = _shows(plan, frame)
     return view
+
+
+def _free_name(name: str, taken: set[str], number: int) -> str:
+    """A name that no other view has: as it is, or with a number."""
+    if name and name not in taken:
+        return name
+    names = (f"{name} {n}" if name else f"View {n}" for n in count(2 if name else number))
+    return next(one for one in names if one not in taken)
 
 
 def _shows(plan: Plan, frame: int) -> dict[str, float]:

@@ -152,8 +152,7 @@ def _facts(file: Path, container: Any, wanted: Collection[int]) -> VideoFacts:
         # FFmpeg rounds them to hundred-thousandths.
         lasts = sum(delays, Fraction(0))
     elif stream.average_rate and container.format.name.startswith("matroska"):
-        # Times are whole milliseconds there; the last one's length follows from the rate in the file.
-        lasts = _matroska_extent(times, base, stream.average_rate)
+        lasts = _matroska_extent([pts for pts, _ in times], base, stream.average_rate)
     return VideoFacts(
         # FFmpeg names all that its MP4 reader reads by one list: mov, mp4, m4a and more.
         container=container.format.name.split(",")[0] if file.suffix != ".mp4" else "mp4",
@@ -234,10 +233,17 @@ def _extent(times: list[tuple[int, int]]) -> int:
     return last + duration - min(times)[0]
 
 
-def _matroska_extent(times: list[tuple[int, int]], base: Fraction, rate: Fraction) -> Fraction:
+def _matroska_extent(times: list[int], base: Fraction, rate: Fraction) -> Fraction:
+    """Seconds of a Matroska video, which stores a rate and times in steps of its time base, as a rule milliseconds.
+
+    Where each time is that of its frame by the rate, to a step, the video lasts as the rate says. Else its times count.
+    """
     if not times:
         return Fraction(0)
-    return (max(times)[0] - min(times)[0]) * base + 1 / rate
+    times = sorted(times)
+    if all(abs((time - times[0]) * base - number / rate) <= base for number, time in enumerate(times)):
+        return len(times) / rate
+    return (times[-1] - times[0]) * base + 1 / rate
 
 
 def _index_first(file: Path) -> bool | None:

@@ -45,6 +45,9 @@ class VideoWriter(ContainerWriter):
         self.transparent = job.loses_alpha
         if job.pixels and ("420" in job.pixels or "422" in job.pixels):
             self.notes.append(f"colours are {'4:2:0' if '420' in job.pixels else '4:2:2'}, sited to the left")
+        if recipe.container in ("mkv", "webm") and (1000 / job.timeline.rate.fps).denominator != 1:
+            kind = "Matroska" if recipe.container == "mkv" else "WebM"
+            self.notes.append(f"frame times are whole milliseconds, as in each {kind} file; the rate is stored exactly")
 
     def prepare(self, pixels: Pixels) -> av.VideoFrame:
         """A frame of the file's pixel format."""

@@ -185,6 +185,11 @@ def heading(text: str, *conditions: Condition) -> Row:
     return Row(heading=text, when=list(conditions))
 
 
+def rare(*rows: Row) -> list[Row]:
+    """Rows that are folded away with other rarely used settings."""
+    return [one.model_copy(update={"more": True}) for one in rows]
+
+
 def usual(*values: Any) -> dict[str, Any]:
     """Presets that are called what they are."""
     return {f"{value:g}" if isinstance(value, float) else str(value): value for value in values}

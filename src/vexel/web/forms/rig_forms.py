@@ -1,6 +1,6 @@
 """The rigs: how a camera moves."""
 
-from vexel.web.forms.form import Condition, Hint, Option, Preset, Row, field, row, special, unless, when
+from vexel.web.forms.form import Condition, Hint, Option, Preset, Row, field, rare, row, special, unless, when
 
 SIDES: dict[str, tuple[float, float]] = {
     "front": (0, 0),
@@ -114,19 +114,21 @@ RIGS = {
         special("turns"),
         _sides(),
         *_angles(),
-        *_centre("Round"),
-        row(
-            field("axis", label="Axis", widget="point"),
-            name="Axis",
-            hint="of rotation, pointing up: 0, 0, 1 is vertical",
-        ),
-        row(
-            "ease",
-            name="Easing",
-            label="Easing of each turn",
-            widget="easing",
-            hint="linear turns at constant speed",
-            what="the easing of the turns",
+        *rare(
+            *_centre("Round"),
+            row(
+                field("axis", label="Axis", widget="point"),
+                name="Axis",
+                hint="of rotation, pointing up: 0, 0, 1 is vertical",
+            ),
+            row(
+                "ease",
+                name="Easing",
+                label="Easing of each turn",
+                widget="easing",
+                hint="linear turns at constant speed",
+                what="the easing of the turns",
+            ),
         ),
     ],
     "path": [
@@ -165,24 +167,28 @@ RIGS = {
             width="4.2rem",
             hint="{$reason}",
         ),
-        row(
-            "way",
-            name="Route",
-            label="Route between views",
-            options={
-                "around": ("around", "About the subject's middle, on the shorter side"),
-                "straight": "straight",
-                "cut": ("cut", "Takes no time"),
-            },
+        *rare(
+            row(
+                "way",
+                name="Route",
+                label="Route between views",
+                options={
+                    "around": ("around", "About the subject's middle, on the shorter side"),
+                    "straight": "straight",
+                    "cut": ("cut", "Takes no time"),
+                },
+            ),
+            row(
+                "closed",
+                name="Last view",
+                label="Whether the route is closed",
+                options={False: "open", True: "closed"},
+                what="where the walk ends",
+            ),
+            row(
+                "ease", name="Easing", label="Easing of each travel", widget="easing", what="the easing of the travels"
+            ),
         ),
-        row(
-            "closed",
-            name="Last view",
-            label="Whether the route is closed",
-            options={False: "open", True: "closed"},
-            what="where the walk ends",
-        ),
-        row("ease", name="Easing", label="Easing of each travel", widget="easing", what="the easing of the travels"),
     ],
 }
 """Rows of rigs; a value that none of them shows has one at the end."""

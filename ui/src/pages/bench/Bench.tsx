@@ -132,15 +132,20 @@ export function Bench() {
           <Brief shot={shot} topic={topic} onTopic={setTopic} />
           <div className="mt-1.5 flex items-start gap-3 max-lg:flex-wrap">
             <TimingLine shot={shot} edit={edit} onTerm={edits.term} />
-            <CaptureArea {...{ shot, frame, edit, trouble, proofs }} />
+            <CaptureArea
+              {...{ shot, frame, edit, trouble, proofs }}
+              errorIn={topic === "code" ? "in the code" : "in the viewfinder"}
+            />
           </div>
         </div>
         <Notice error={edits.error} onClose={edits.dismiss} onInsist={edits.insist} />
         <Toast message={message} onClose={() => setMessage(null)} />
         <div className="flex min-h-0 flex-1 max-lg:flex-col">
-          <LoopSeam shot={shot} frame={frame} onFrame={setAt} />
+          {/* With a sheet and the drawing open, the picture keeps its size in place of the ends. */}
+          {!(topic && filming.drawing) && <LoopSeam shot={shot} frame={frame} onFrame={setAt} />}
           <FilmArea
             {...{ shot, frame, edit, filming }}
+            inCode={topic === "code"}
             onFrame={setAt}
             onTrouble={setTrouble}
             onSaveFrame={() => proofs.prove(true)}

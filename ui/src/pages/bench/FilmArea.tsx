@@ -23,6 +23,8 @@ interface Props {
   onSaveFrame: () => void;
   preview?: Patch;
   film: Stretch | null;
+  /** Whether errors of the source are shown at its code. */
+  inCode: boolean;
   onAim?: (aim: Aim) => void;
 }
 
@@ -37,23 +39,26 @@ export function FilmArea({
   onSaveFrame,
   preview,
   film,
+  inCode,
   onAim,
 }: Props) {
   const lens = cameraOf(shot.document, filming.camera)?.lens;
   const { cameraPass, camera, overlays, actual, around, taking, pathFigures, free } = filming;
   return (
-    <div className="well flex min-w-0 flex-1 flex-col max-lg:h-[85vh] max-lg:min-h-[300px] max-lg:flex-none">
+    <div className="well flex min-w-0 flex-1 flex-col max-lg:h-[75vh] max-lg:min-h-[300px] max-sm:h-[60vh] max-lg:flex-none">
       <div className="flex min-h-0 flex-1 max-lg:flex-col">
         <Viewfinder
-          {...{ shot, frame, edit, pathFigures, free, film, onAim, onTrouble, onSaveFrame }}
+          {...{ shot, frame, edit, pathFigures, free, film, inCode, onAim, onTrouble, onSaveFrame }}
           finder={{ cameraPass, camera, overlays, actual, around, taking }}
           preview={preview ?? filming.patch}
           onTaken={() => filming.setTaking(null)}
         />
         {filming.drawing && pathFigures && (
-          <Suspense fallback={<div className="min-w-0 flex-1 border-l rule bg-base-100" />}>
-            <Drawing {...{ shot, pathFigures, camera, frame, onFrame }} onPlace={filming.place} />
-          </Suspense>
+          <div className="flex min-w-0 flex-1 max-lg:min-h-64">
+            <Suspense fallback={<div className="min-w-0 flex-1 border-l rule bg-base-100" />}>
+              <Drawing {...{ shot, pathFigures, camera, frame, onFrame }} onPlace={filming.place} />
+            </Suspense>
+          </div>
         )}
       </div>
       {filming.looks && (

@@ -26,7 +26,7 @@ function Seam({ seam: { state, what }, measure, measuring, error }: SeamState) {
   const Icon = state === "closes" ? CircleCheck : state === "source" ? Repeat : TriangleAlert;
   return (
     <div
-      className="flex shrink-0 flex-col items-start gap-1.5 rounded bg-black/50 p-2 text-note leading-snug"
+      className="flex shrink-0 flex-col items-start gap-1.5 rounded bg-black/50 p-2 text-note leading-snug max-lg:min-w-0 max-lg:shrink"
       data-testid="seam"
     >
       {state === "none" ? (

@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { fraction } from "../../parts/entries/fraction";
 import { TextEntry } from "../../parts/entries/TextEntry";
 import { short } from "../../parts/format";
+import { useDetails } from "../../parts/hooks/useDetails";
 
 interface Props {
   term: Schemas["Term"];
@@ -25,6 +26,7 @@ const LABELS: Record<string, string> = {
 export function TermEntry({ term, width, className = "", onType, onPin }: Props) {
   const follows = term.reason !== "";
   const label = LABELS[term.name] ?? term.label;
+  const details = useDetails();
   const stays = term.pinned ? `Unlock the ${term.label}` : `Lock the ${term.label} while other values change`;
   return (
     <span className="inline-flex items-center" title={term.reason}>
@@ -35,16 +37,18 @@ export function TermEntry({ term, width, className = "", onType, onPin }: Props)
         className={`entry figures ${className} ${follows ? "follows" : ""}`}
         onCommit={onType}
       />
-      <button
-        type="button"
-        className={`btn btn-ghost btn-xs btn-square -ml-0.5 ${term.pinned ? "text-primary" : "opacity-35 hover:opacity-100 focus-visible:opacity-100"}`}
-        aria-label={stays}
-        aria-pressed={term.pinned}
-        title={stays}
-        onClick={onPin}
-      >
-        <Pin size={13} aria-hidden fill={term.pinned ? "currentColor" : "none"} />
-      </button>
+      {(details || term.pinned) && (
+        <button
+          type="button"
+          className={`btn btn-ghost btn-xs btn-square -ml-0.5 ${term.pinned ? "text-primary" : "opacity-35 hover:opacity-100 focus-visible:opacity-100"}`}
+          aria-label={stays}
+          aria-pressed={term.pinned}
+          title={stays}
+          onClick={onPin}
+        >
+          <Pin size={13} aria-hidden fill={term.pinned ? "currentColor" : "none"} />
+        </button>
+      )}
     </span>
   );
 }

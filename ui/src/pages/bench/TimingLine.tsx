@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { costQuery } from "../../api/benchQueries";
 import type { Schemas, Shot } from "../../api/client";
 import { short, size, span } from "../../parts/format";
+import { useDetails } from "../../parts/hooks/useDetails";
 import type { Edit } from "./edit";
 import { TermEntry } from "./TermEntry";
 import { useRested } from "./useRested";
@@ -11,6 +12,7 @@ export type SetTerm = (order: { term: string; text: string }) => void;
 
 /** Rate × length = frames, always in sight; any term can be typed into, and pinned. */
 export function TimingLine({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onTerm: SetTerm }) {
+  const details = useDetails();
   const terms = new Map(shot.terms.map((term) => [term.name, term]));
   const pins = shot.document.clock.pins;
   const entry = (name: Pin, width: string, className = "") => {
@@ -34,7 +36,7 @@ export function TimingLine({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onT
   const rate = shot.timing.rate;
   return (
     <div
-      className="flex min-w-0 flex-1 flex-wrap items-center gap-x-1.5 gap-y-1 text-lead"
+      className="flex min-w-0 flex-1 flex-wrap items-center gap-x-1.5 gap-y-1 text-lead max-md:basis-full"
       data-testid="timing"
       title={shot.timing.reasons.join("\n")}
     >
@@ -47,14 +49,14 @@ export function TimingLine({ shot, edit, onTerm }: { shot: Shot; edit: Edit; onT
       {entry("frames", "4.6rem", "font-semibold")}
       <span>frames</span>
       <Shown shot={shot} />
-      {terms.has("degrees") && (
-        <span className="ml-2 flex items-center gap-1.5 border-l rule pl-3">
+      {details && terms.has("degrees") && (
+        <span className="ml-2 flex items-center gap-1.5 whitespace-nowrap border-l rule pl-3 max-sm:ml-0 max-sm:border-l-0 max-sm:pl-0">
           {entry("degrees", "4rem")} <span className="quiet">° per frame</span>
           {entry("turn_seconds", "4rem")} <span className="quiet">s per turn</span>
         </span>
       )}
       {terms.has("pace") && (
-        <span className="ml-2 flex items-center gap-1.5 border-l rule pl-3">
+        <span className="ml-2 flex items-center gap-1.5 whitespace-nowrap border-l rule pl-3 max-sm:ml-0 max-sm:border-l-0 max-sm:pl-0">
           <span className="quiet">pace</span> {entry("pace", "4rem")}
         </span>
       )}

@@ -1,6 +1,7 @@
 import { Redo2, Undo2 } from "lucide-react";
 import type { Shot } from "../../api/client";
 import { TextEntry } from "../../parts/entries/TextEntry";
+import { useDetails } from "../../parts/hooks/useDetails";
 import type { Edit } from "./edit";
 
 interface Props {
@@ -11,6 +12,7 @@ interface Props {
 }
 
 export function Title({ shot, edit, onUndo, onRedo }: Props) {
+  const details = useDetails();
   const undo = shot.undo ? `Undo ${shot.undo}` : "Nothing to undo";
   const redo = shot.redo ? `Redo ${shot.redo}` : "Nothing to redo";
   return (
@@ -22,10 +24,7 @@ export function Title({ shot, edit, onUndo, onRedo }: Props) {
         onCommit={(title) => edit({ title }, "the title")}
         className="-ml-1.5 min-w-0 flex-1 rounded border border-transparent bg-transparent px-1.5 text-lg font-semibold hover:border-base-300 focus:border-primary"
       />
-      <span className="quiet text-note" data-testid="saved">
-        {shot.unsaved ? "saving…" : `saved, revision ${shot.revision}`}
-      </span>
-      <div className="join">
+      <div className={`join ${shot.undo || shot.redo ? "" : "invisible"}`}>
         <button
           type="button"
           className="btn join-item btn-sm"
@@ -47,6 +46,9 @@ export function Title({ shot, edit, onUndo, onRedo }: Props) {
           <Redo2 size={16} aria-hidden />
         </button>
       </div>
+      <span className="quiet text-note" data-testid="saved">
+        {shot.unsaved ? "saving…" : details ? `saved, revision ${shot.revision}` : "saved"}
+      </span>
     </div>
   );
 }

@@ -1,11 +1,14 @@
+import { useQuery } from "@tanstack/react-query";
 import { ImageDown } from "lucide-react";
 import { useEffect, useRef } from "react";
 import type { Patch, Shot } from "../../api/client";
 import { composed } from "../../api/merge";
+import { sourceQuery } from "../../api/queries";
 import { useVersion } from "../../api/sourceChanges";
 import { LookAround } from "../../parts/around/LookAround";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { short } from "../../parts/format";
+import { useDetails } from "../../parts/hooks/useDetails";
 import type { Aim } from "./camera/aim";
 import { OnItsSide } from "./camera/OnItsSide";
 import { Overlays } from "./camera/Overlays";
@@ -44,6 +47,8 @@ interface Props {
   preview?: Patch;
   /** The stretch that is playing. */
   film: Stretch | null;
+  /** Whether errors of the source are shown at its code. */
+  inCode: boolean;
   /** Takes what a drag does, in place of saving it. */
   onAim?: (aim: Aim) => void;
   onTaken: () => void;
@@ -55,6 +60,8 @@ interface Props {
 /** The live picture: drag to orbit, shift to pan, wheel for the distance, arrow keys when it has the focus. */
 export function Viewfinder(props: Props) {
   const { shot, frame, edit, finder, pathFigures, free, preview, film, onAim } = props;
+  const details = useDetails();
+  const { error: broken } = useQuery(sourceQuery(shot));
   const well = useRef<HTMLDivElement>(null);
   const picture = useRef<HTMLImageElement>(null);
   const room = useRoom(well);
@@ -109,7 +116,7 @@ export function Viewfinder(props: Props) {
   });
 
   return (
-    <div className="well relative flex min-w-0 flex-1 flex-col">
+    <div className="well relative flex min-w-0 flex-1 flex-col lg:min-w-[504px]">
       <div
         ref={well}
         role="application"
@@ -146,11 +153,11 @@ export function Viewfinder(props: Props) {
             )}
           </span>
         ) : (
-          !shown.error && <span className="text-white">Loading preview…</span>
+          !shown.error && <span className="rounded bg-black/60 px-2 py-1 text-white">Loading preview…</span>
         )}
         {(shown.error || take.error !== null) && (
           <div className="absolute inset-x-4 bottom-4 mx-auto max-w-xl">
-            <ErrorAlert error={shown.error ?? take.error} />
+            {!(props.inCode && broken && shown.error) && <ErrorAlert error={shown.error ?? take.error} />}
             {address && shown.error && (
               <p className="mt-1 text-center text-note text-white">showing the last good picture</p>
             )}
@@ -195,7 +202,7 @@ export function Viewfinder(props: Props) {
           </span>
         ) : (
           <span title="From request to display" className="shrink-0 whitespace-nowrap">
-            {shown.milliseconds ? `${Math.round(shown.milliseconds)} ms` : ""}
+            {details && shown.milliseconds ? `${Math.round(shown.milliseconds)} ms` : ""}
           </span>
         )}
       </div>

@@ -43,6 +43,8 @@ export function usePicture(wanted: Wanted | null, fine: number): Picture {
   });
   const next = useRef<Wanted | null>(null);
   const going = useRef(false);
+  /** The wish that the server has refused: finer samples of it would be refused too. */
+  const refused = useRef("");
   const alive = useRef(true);
   const key = wanted && JSON.stringify(wanted);
 
@@ -66,6 +68,7 @@ export function usePicture(wanted: Wanted | null, fine: number): Picture {
         const begun = performance.now();
         const got = await fetchPicture(now);
         if (!alive.current) break;
+        refused.current = got instanceof Refusal ? wishOf(now) : "";
         setPicture((before) => {
           if (got instanceof Refusal)
             return { ...before, error: now.unsaved ? before.error : got, busy: false };
@@ -78,6 +81,7 @@ export function usePicture(wanted: Wanted | null, fine: number): Picture {
     next.current = { ...wish, quick: true };
     void serve();
     const rest = setTimeout(() => {
+      if (refused.current === wishOf(wish)) return;
       next.current ??= { ...wish, samples: fine };
       void serve();
     }, SETTLED_MS);
@@ -86,6 +90,9 @@ export function usePicture(wanted: Wanted | null, fine: number): Picture {
 
   return picture;
 }
+
+/** A wish by all but its quality. */
+const wishOf = ({ quick: _, samples: __, ...wish }: Wanted) => JSON.stringify(wish);
 
 export async function fetchPicture(wish: Wanted): Promise<string | Refusal> {
   const { shotId, frame, width, height, samples, revision, patch = {} } = wish;

@@ -5,19 +5,28 @@ import { body, client, type Output } from "../../api/client";
 import { outputsQuery } from "../../api/fileQueries";
 import { OutputLine } from "../runs/OutputLine";
 
+/** Files that are listed before all are asked for. */
+const FIRST = 2;
+
 /** The files that were made, newest first, each with its receipt. */
 export function SentFiles() {
   const { data } = useQuery(outputsQuery);
   const files = data?.outputs ?? [];
+  const [all, setAll] = useState(false);
   if (files.length === 0) return null;
   return (
     <section aria-label="Files" className="mt-5" data-testid="sent">
       <h2 className="mb-1 font-semibold">Files</h2>
       <ul className="rounded-box border rule bg-base-100 px-3">
-        {files.slice(0, 100).map((file) => (
+        {files.slice(0, all ? 100 : FIRST).map((file) => (
           <SentFile key={file.id} file={file} />
         ))}
       </ul>
+      {!all && files.length > FIRST && (
+        <button type="button" className="link mt-1 text-small" onClick={() => setAll(true)}>
+          Show all {files.length} files
+        </button>
+      )}
     </section>
   );
 }

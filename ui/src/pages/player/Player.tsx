@@ -21,8 +21,8 @@ export function Player() {
     );
   if (!output) return <div className="quiet p-8">Opening the file…</div>;
   return (
-    <div className="flex h-full min-h-[560px]">
-      <div className="well flex min-w-0 flex-1 items-center justify-center p-4">
+    <div className="flex h-full min-h-[560px] max-lg:h-auto max-lg:min-h-0 max-lg:flex-col">
+      <div className="well flex min-w-0 flex-1 items-center justify-center p-4 max-lg:h-[60vh] max-lg:flex-none max-sm:p-2">
         {output.state === "done" ? (
           <Screen output={output} />
         ) : (
@@ -30,7 +30,7 @@ export function Player() {
         )}
       </div>
       <aside
-        className="flex w-[360px] shrink-0 flex-col gap-3 overflow-auto border-l rule bg-base-100 p-4"
+        className="flex w-[360px] shrink-0 flex-col gap-3 overflow-auto border-l rule bg-base-100 p-4 max-lg:w-full max-lg:border-l-0"
         aria-label="Receipt"
       >
         <div>
@@ -44,12 +44,20 @@ export function Player() {
             <Download size={16} aria-hidden /> Download {output.receipt ? size(output.receipt.bytes) : ""}
           </a>
           <div className="flex gap-3 text-small">
-            <Link to={`/runs/${output.run_id}`} className="link link-primary">
-              Open run
-            </Link>
-            <Link to={`/shots/${output.shot_id}`} className="link link-primary">
-              Open shot
-            </Link>
+            {output.reel ? (
+              <Link to={`/reels/${output.reel}`} className="link link-primary">
+                Open reel
+              </Link>
+            ) : (
+              <>
+                <Link to={`/runs/${output.run_id}`} className="link link-primary">
+                  Open run
+                </Link>
+                <Link to={`/shots/${output.shot_id}`} className="link link-primary">
+                  Open shot
+                </Link>
+              </>
+            )}
           </div>
         </div>
       </aside>

@@ -6,6 +6,7 @@ import { CloseButton } from "../../parts/CloseButton";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { TextEntry } from "../../parts/entries/TextEntry";
 import { useFrameKeys } from "../../parts/hooks/useFrameKeys";
+import { PageHead } from "../../parts/PageHead";
 import { AddItem } from "./AddItem";
 import { Cards } from "./Cards";
 import { CompileReel } from "./CompileReel";
@@ -25,21 +26,24 @@ import { useReel } from "./useReel";
 /** The reel: items as cards in a row, the picture above, what is selected beside it. */
 export function ReelPage() {
   const { reelId = "" } = useParams();
-  const { data } = useQuery(reelsQuery);
+  const { data, error } = useQuery(reelsQuery);
   const reels = data?.reels ?? [];
   const id = reelId || (reels.find((one) => !one.error) ?? reels[0])?.id || "";
   if (data && id === "")
     return (
       <div className="mx-auto max-w-2xl p-8">
-        <h1 className="mb-2 text-2xl font-semibold">Reel</h1>
-        <p className="quiet mb-4">
-          A reel puts takes, clips, stills and titles one after another, several at once where wanted, and
-          makes one piece of them.
-        </p>
+        <PageHead title="Reel">
+          Edit takes, clips, stills and titles into one film: one after another, several at once where wanted.
+        </PageHead>
         <NewReel />
       </div>
     );
-  return id ? <OneReel key={id} id={id} /> : <div className="quiet p-8">Loading…</div>;
+  if (id) return <OneReel key={id} id={id} />;
+  return (
+    <div className="p-8">
+      {error ? <ErrorAlert error={error} /> : <p className="quiet">Loading the reels…</p>}
+    </div>
+  );
 }
 
 function OneReel({ id }: { id: string }) {
@@ -101,8 +105,12 @@ function OneReel({ id }: { id: string }) {
     setSelection({ of: "item", item: to });
   };
   return (
-    <div className="flex h-full min-h-0 flex-col gap-2 px-5 py-3" data-testid="reel">
-      <header className="flex items-center gap-2">
+    <div
+      className="flex h-full min-h-0 flex-col gap-2 px-5 py-3 max-lg:h-auto max-sm:px-3 [@media(max-height:600px)]:h-auto"
+      data-testid="reel"
+    >
+      <header className="flex flex-wrap items-center gap-2">
+        <h1 className="sr-only">{reel.document.title}, a reel</h1>
         <TextEntry
           label="Title of the reel"
           className="entry-title text-xl font-semibold"
@@ -166,9 +174,12 @@ function OneReel({ id }: { id: string }) {
           />
         </div>
       )}
-      <div className="flex min-h-0 flex-1 gap-4">
+      <div className="flex min-h-0 flex-1 gap-4 max-lg:flex-none max-lg:flex-col [@media(max-height:600px)]:flex-none">
         <ReelPicture reel={reel} frame={at} player={player} trim={trim} unit={unit} onUnit={setUnit} />
-        <aside className="flex w-80 shrink-0 flex-col gap-3 overflow-auto" aria-label="Selected">
+        <aside
+          className="flex w-80 shrink-0 flex-col gap-3 overflow-auto max-lg:w-full"
+          aria-label="Selected"
+        >
           <ReelSheet
             reel={reel}
             edits={edits}
@@ -181,7 +192,7 @@ function OneReel({ id }: { id: string }) {
           <ReelFindings reel={reel} edits={edits} />
         </aside>
       </div>
-      <div className="flex items-center gap-2">
+      <div className="flex flex-wrap items-center gap-2">
         <AddItem
           reel={reel}
           onAdd={(item) => add([item], after)}

@@ -22,7 +22,7 @@ export function ReelPicture({ reel, frame, player, trim, unit, onUnit }: Props) 
   const clear = reel.document.background === "transparent";
   return (
     <section className="flex min-h-0 min-w-0 flex-1 flex-col gap-1.5" aria-label="Picture">
-      <div className="well relative flex min-h-0 flex-1 items-center justify-center overflow-hidden rounded-box">
+      <div className="well relative flex min-h-0 flex-1 items-center justify-center overflow-hidden rounded-box max-lg:h-[46vh] max-lg:min-h-56 max-lg:flex-none [@media(max-height:600px)]:h-[60vh] [@media(max-height:600px)]:min-h-56 [@media(max-height:600px)]:flex-none">
         {trim ? (
           <TrimPicture reel={reel} trim={trim} />
         ) : reel.frames > 0 ? (
@@ -43,7 +43,7 @@ export function ReelPicture({ reel, frame, player, trim, unit, onUnit }: Props) 
           </span>
         )}
       </div>
-      <div className="flex items-center gap-3">
+      <div className="flex flex-wrap items-center gap-3">
         <button
           type="button"
           className="btn btn-sm btn-square"

@@ -18,7 +18,7 @@ export function DeleteFile({ output }: { output: Output }) {
   const verb = output.deletes ? "Delete" : "Remove from the list";
   return (
     <DeleteDialog
-      small
+      text={verb}
       label={`${verb}: ${output.file}`}
       heading={`${verb}: ${output.file}`}
       title={verb}

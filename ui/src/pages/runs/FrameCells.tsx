@@ -54,7 +54,7 @@ export function FrameCells({ run }: { run: Run }) {
           </span>
         )}
       </div>
-      <div className="my-2 flex items-center gap-3 text-note">
+      <div className="my-2 flex flex-wrap items-center gap-x-3 gap-y-1 text-note">
         <PassChoice
           run={run}
           label="Camera and pass shown"

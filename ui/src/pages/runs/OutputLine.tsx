@@ -1,10 +1,11 @@
 import { useMutation } from "@tanstack/react-query";
-import { CircleCheck, CirclePlay, Download, FolderOpen, OctagonX } from "lucide-react";
+import { CircleCheck, CirclePlay, Download, Ellipsis, FolderOpen, OctagonX } from "lucide-react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { body, client, type Output } from "../../api/client";
 import { vocabulary } from "../../api/vocabulary";
 import { CopyButton } from "../../parts/CopyButton";
+import { Dropdown } from "../../parts/Dropdown";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { size, span } from "../../parts/format";
 import { DeleteFile } from "./DeleteFile";
@@ -45,8 +46,23 @@ export function OutputLine({ output, brief, children }: Props) {
             </a>
           </>
         )}
-        {done && <PlaceButtons output={output} />}
-        {!active(output) && <DeleteFile output={output} />}
+        {!active(output) && (
+          <Dropdown
+            label={`More for ${output.file}`}
+            title="Copy path, show in folder, delete"
+            className="btn btn-ghost btn-xs btn-square"
+            summary={<Ellipsis size={15} aria-hidden />}
+          >
+            {() => (
+              <ul className="dropdown-content z-30 flex w-52 flex-col items-stretch rounded-box border rule bg-base-100 p-1 shadow-lg">
+                {done && <PlaceButtons output={output} />}
+                <li>
+                  <DeleteFile output={output} />
+                </li>
+              </ul>
+            )}
+          </Dropdown>
+        )}
       </div>
       {done && !brief && <p className="quiet truncate text-note">{output.path}</p>}
       {active(output) && <Making output={output} />}
@@ -79,18 +95,20 @@ function PlaceButtons({ output }: { output: Output }) {
   });
   return (
     <>
-      <CopyButton text={output.path} name={`the path of ${output.file}`} />
+      <li>
+        <CopyButton text={output.path} name={`the path of ${output.file}`} label="Copy path" wide />
+      </li>
       {vocabulary().file_manager && (
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs btn-square"
-          aria-label={`Show ${output.file} in its folder`}
-          title="Show in folder"
-          disabled={show.isPending}
-          onClick={() => show.mutate()}
-        >
-          <FolderOpen size={15} aria-hidden />
-        </button>
+        <li>
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs w-full justify-start font-normal"
+            disabled={show.isPending}
+            onClick={() => show.mutate()}
+          >
+            <FolderOpen size={14} aria-hidden /> Show in folder
+          </button>
+        </li>
       )}
       {show.error && <ErrorAlert error={show.error} onClose={() => show.reset()} />}
     </>

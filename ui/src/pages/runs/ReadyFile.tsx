@@ -18,7 +18,7 @@ export function ReadyFile({ run }: { run: Run }) {
       <section
         aria-label="The file"
         data-testid="ready-file"
-        className="mb-3 flex items-center gap-3 rounded-box border-2 border-primary bg-base-100 px-4 py-2.5"
+        className="mb-3 flex flex-wrap items-center gap-3 rounded-box border-2 border-primary bg-base-100 px-4 py-2.5"
       >
         <Icon size={20} className={holds ? "text-primary" : "text-error"} aria-hidden />
         <span className="min-w-0 flex-1 truncate">

@@ -2,15 +2,21 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { runsQuery } from "../../api/queries";
 import { ErrorAlert } from "../../parts/ErrorAlert";
+import { PageHead } from "../../parts/PageHead";
 import { RunLine } from "./RunLine";
 
 export function RunList() {
   const { data, error } = useQuery(runsQuery);
   const runs = data?.runs ?? [];
   return (
-    <div className="mx-auto max-w-6xl px-6 py-5">
-      <h1 className="mb-3 text-2xl font-semibold">Runs</h1>
+    <div className="mx-auto max-w-6xl px-6 py-5 max-sm:px-3">
+      <PageHead title="Runs">Watch captures, stop and resume them, and find their frames.</PageHead>
       <ErrorAlert error={error} />
+      {!data && !error && (
+        <p className="quiet" role="status">
+          Loading the runs…
+        </p>
+      )}
       {data && runs.length === 0 && (
         <p className="quiet rounded-box border border-dashed rule p-10 text-center">
           Nothing has been captured yet. Open a{" "}
@@ -22,7 +28,7 @@ export function RunList() {
         </p>
       )}
       {runs.length > 0 && (
-        <ul className="rounded-box border rule bg-base-100 px-4 py-1">
+        <ul className="rounded-box border rule bg-base-100 px-4 py-1 max-sm:px-2">
           {runs.map((run) => (
             <RunLine key={run.id} run={run} />
           ))}

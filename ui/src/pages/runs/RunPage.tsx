@@ -40,8 +40,8 @@ export function RunPage() {
   const done = doneOf(run);
   const progress = run.progress;
   return (
-    <div className="mx-auto max-w-6xl px-6 py-4">
-      <header className="mb-3 flex items-baseline gap-3">
+    <div className="mx-auto max-w-6xl px-6 py-4 max-sm:px-3">
+      <header className="mb-3 flex flex-wrap items-baseline gap-x-3">
         <h1 className="text-2xl font-semibold">{run.title}</h1>
         <span className="quiet">
           {run.state !== "done" ? `run ${run.id}` : `take ${run.id}, made by run ${run.id}`}
@@ -115,7 +115,7 @@ export function RunPage() {
           </div>
         )}
       </section>
-      <div className="mt-4 grid grid-cols-[1fr_400px] gap-4">
+      <div className="mt-4 grid grid-cols-[1fr_400px] gap-4 max-lg:grid-cols-1">
         <FrameCells run={run} />
         <div className="flex flex-col gap-4">
           <Compile run={run} />

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { CirclePlay, CopyPlus, Trash2 } from "lucide-react";
+import { CirclePlay, CopyPlus, EyeOff } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { body, client, type Schemas, type ShotLine } from "../../api/client";
@@ -30,7 +30,7 @@ export function ShotCard({
       keep(lines);
       const put = { label: "Undo", onAct: () => restore.mutate(lines.removed) };
       onMessage({
-        words: `“${line.title}” was removed from the list; its takes and files are kept.`,
+        words: `“${line.title}” is hidden; its takes and files are kept.`,
         act: put,
       });
     },
@@ -44,7 +44,7 @@ export function ShotCard({
       <Link to={line.id ? `/shots/${line.id}` : "/"} className="block" data-testid="shot">
         <div className="well flex aspect-video items-center justify-center">
           {line.error ? (
-            <span className="p-4 text-center text-small text-white">
+            <span className="m-4 rounded bg-black/60 px-2 py-1 text-center text-small text-white">
               No picture while the document has errors
             </span>
           ) : (
@@ -101,12 +101,12 @@ export function ShotCard({
           <button
             type="button"
             className="btn btn-ghost btn-xs btn-square"
-            aria-label={`Remove ${line.title}`}
-            title="Remove from the list"
+            aria-label={`Hide ${line.title}`}
+            title="Hide: takes and files are kept"
             disabled={remove.isPending}
             onClick={() => remove.mutate()}
           >
-            <Trash2 size={15} aria-hidden />
+            <EyeOff size={15} aria-hidden />
           </button>
         )}
       </div>
@@ -122,7 +122,7 @@ function Glance({ line }: { line: ShotLine }) {
     <>
       {state === "loading" && <span className="loading loading-dots text-white" />}
       {state === "broken" && (
-        <span className="p-4 text-center text-small text-white">
+        <span className="m-4 rounded bg-black/60 px-2 py-1 text-center text-small text-white">
           The source gives no picture; open the shot to see why
         </span>
       )}

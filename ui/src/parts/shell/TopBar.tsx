@@ -13,14 +13,17 @@ const KEY = "vexel-bench";
 export function TopBar() {
   const bench = useLastBench();
   const place = ({ isActive }: { isActive: boolean }) =>
-    `border-b-2 px-3 py-2.5 ${isActive ? "border-primary font-semibold" : "border-transparent quiet hover:text-base-content"}`;
+    `border-b-2 px-3 py-2.5 max-sm:px-1.5 ${isActive ? "border-primary font-semibold" : "border-transparent quiet hover:text-base-content"}`;
   return (
-    <header className="flex h-11 shrink-0 items-center gap-1 border-b rule bg-base-100 px-4">
-      <Link to="/" className="mr-4 flex items-center gap-2 text-base font-semibold tracking-tight">
+    <header className="flex h-11 shrink-0 items-center gap-1 border-b rule bg-base-100 px-4 max-sm:px-2">
+      <Link
+        to="/"
+        className="mr-4 flex shrink-0 items-center gap-2 text-base font-semibold tracking-tight max-sm:mr-1"
+      >
         <img src="/mark.svg" alt="" className="size-6" />
-        Vexel
+        <span className="max-sm:sr-only">Vexel</span>
       </Link>
-      <nav aria-label="Pages" className="flex">
+      <nav aria-label="Pages" className="flex min-w-0 overflow-x-auto overflow-y-hidden">
         <NavLink to="/" end className={place}>
           Shots
         </NavLink>
@@ -29,9 +32,14 @@ export function TopBar() {
             Bench
           </NavLink>
         ) : (
-          <span className="quiet cursor-default px-3 py-2.5" title="Open a shot first">
+          <button
+            type="button"
+            disabled
+            className="cursor-not-allowed px-3 py-2.5 opacity-40 max-sm:px-1.5"
+            title="Open a shot first"
+          >
             Bench
-          </span>
+          </button>
         )}
         <NavLink to="/runs" className={place}>
           Runs
@@ -70,17 +78,19 @@ function UnderWay() {
   return (
     <Link
       to={`/runs/${run.id}`}
-      className="figures mr-3 flex items-center gap-2 text-small"
+      className="figures mr-3 flex shrink-0 items-center gap-2 text-small max-sm:mr-0"
       data-testid="under-way"
     >
       <progress
-        className="progress progress-primary w-24"
+        className="progress progress-primary w-24 max-md:hidden"
         value={done}
         max={run.count}
         aria-label="Run in progress"
       />
       {done} of {run.count}
-      {progress?.seconds_left != null && <span className="quiet">{span(progress.seconds_left)} left</span>}
+      {progress?.seconds_left != null && (
+        <span className="quiet max-md:hidden">{span(progress.seconds_left)} left</span>
+      )}
     </Link>
   );
 }

@@ -9,6 +9,7 @@ import {
 } from "lucide-react";
 import type { ReactNode } from "react";
 import { Dropdown } from "../../../parts/Dropdown";
+import { useDetails } from "../../../parts/hooks/useDetails";
 import { withKeys } from "../../../parts/shell/shortcuts";
 import { OVERLAY_NAMES, OVERLAYS, type Overlay } from "./overlays";
 import type { Compare } from "./useCompare";
@@ -37,6 +38,7 @@ interface Props {
 /** What the viewfinder shows, and its overlays. */
 export function FinderBar(props: Props) {
   const { overlays, compare } = props;
+  const details = useDetails();
   const shownNow = compare.flipped ? "comparison" : "saved";
   const toggle = (name: Overlay) =>
     props.onOverlays(overlays.includes(name) ? overlays.filter((on) => on !== name) : [...overlays, name]);
@@ -88,7 +90,7 @@ export function FinderBar(props: Props) {
           </button>
         </>
       )}
-      {!compare.other && (
+      {details && !compare.other && (
         <Tool label={withKeys("Compare: keep this camera", "compare")} onClick={compare.keep}>
           <FlipHorizontal2 size={15} aria-hidden /> Compare
         </Tool>
@@ -111,21 +113,25 @@ export function FinderBar(props: Props) {
           <Rotate3d size={15} aria-hidden /> Inside
         </Tool>
       )}
-      <Dropdown
-        place="dropdown-top dropdown-end"
-        title="Guides over the picture"
-        className={`finder cursor-pointer list-none ${overlays.length ? "finder-on" : ""}`}
-        summary={
-          <>
-            <Grid3x3 size={15} aria-hidden /> Guides
-          </>
-        }
-      >
-        {() => <GuideChoices overlays={overlays} onToggle={toggle} />}
-      </Dropdown>
-      <Tool label="1:1, actual pixels" pressed={props.actual} onClick={() => props.onActual(!props.actual)}>
-        <Maximize size={15} aria-hidden /> 1:1
-      </Tool>
+      {(details || overlays.length > 0) && (
+        <Dropdown
+          place="dropdown-top dropdown-end"
+          title="Guides over the picture"
+          className={`finder cursor-pointer list-none ${overlays.length ? "finder-on" : ""}`}
+          summary={
+            <>
+              <Grid3x3 size={15} aria-hidden /> Guides
+            </>
+          }
+        >
+          {() => <GuideChoices overlays={overlays} onToggle={toggle} />}
+        </Dropdown>
+      )}
+      {(details || props.actual) && (
+        <Tool label="1:1, actual pixels" pressed={props.actual} onClick={() => props.onActual(!props.actual)}>
+          <Maximize size={15} aria-hidden /> 1:1
+        </Tool>
+      )}
       <Tool
         label={withKeys("Plan and elevation", "drawing")}
         pressed={props.drawing}

@@ -5,6 +5,7 @@ import { composed } from "../../../api/merge";
 import { useChange } from "../../../parts/hooks/useChange";
 import { cameraOf, roundRig } from "../rigs";
 import { useLooks } from "../useLooks";
+import type { Aim } from "./aim";
 import { cameraPatch } from "./cameraEdit";
 import { type Overlay, storedOverlays, storeOverlays } from "./overlays";
 import { asOther, useCompare } from "./useCompare";
@@ -38,16 +39,26 @@ export function useFilming(
   ].flatMap((name) => passes.map((pass) => `${name}, ${pass}`));
   const seen = Math.min(cameraPass, cameraPasses.length - 1);
   const camera = Math.floor(seen / passes.length);
-  const free = useFreeLook(shot?.revision ?? 0, frame);
+  // The Bench goes to a view that was saved into a walk as soon as its frame is known.
+  const [saved, setSaved] = useState<{ view: number; revision: number } | "asked" | null>(null);
+  const look = useFreeLook(shot?.revision ?? 0, frame, saved !== null);
+  const free = {
+    ...look,
+    set: (aim: Aim | null) => {
+      // Whoever looks on from there stays there.
+      setSaved(null);
+      look.set(aim);
+    },
+  };
   const compare = useCompare(shot);
   // What was dragged is saved, or was refused.
   const lead = leading && leading.revision === shot?.revision ? leading.patch : undefined;
   const patch = lead ?? compare.patch;
   const pathFigures = usePathFigures(shot, camera, looks, composed(shot?.unsaved, patch));
-  // The Bench goes to a view that was saved into a walk as soon as its frame is known.
-  const [saved, setSaved] = useState<{ view: number; revision: number } | null>(null);
   const reached =
-    saved && shot && shot.revision >= saved.revision ? pathFigures?.stops[saved.view] : undefined;
+    saved && saved !== "asked" && shot && shot.revision >= saved.revision
+      ? pathFigures?.stops[saved.view]
+      : undefined;
   useChange(reached, () => {
     if (reached === undefined) return;
     setSaved(null);
@@ -55,10 +66,15 @@ export function useFilming(
   });
   const saveView = async () => {
     if (!looks || !shot) return;
-    const next = await edits.saveView({ frame, patch: camera === 0 ? (free.patch ?? {}) : {}, name: "" });
+    const walks = shot.document.camera.rig.kind === "stops";
+    if (walks) setSaved("asked");
+    const order = { frame, patch: camera === 0 ? (free.patch ?? {}) : {}, name: "" };
+    const next = await edits.saveView(order).catch((failure) => {
+      setSaved(null);
+      throw failure;
+    });
     const views = next.document.camera.views;
-    if (next.document.camera.rig.kind === "stops")
-      setSaved({ view: views.length - 1, revision: next.revision });
+    setSaved((now) => (now === "asked" ? { view: views.length - 1, revision: next.revision } : now));
     onSaved(views[views.length - 1]?.name ?? "The view");
   };
   return {

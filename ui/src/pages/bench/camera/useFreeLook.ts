@@ -10,10 +10,13 @@ export interface FreeLook {
   patch?: Patch;
 }
 
-export function useFreeLook(revision: number, frame: number): FreeLook {
+/** `saving` is whether a view is saved from it: it then stays until the frame of that view is shown. */
+export function useFreeLook(revision: number, frame: number, saving: boolean): FreeLook {
   const [aim, set] = useState<Aim | null>(null);
   // Another frame, or a saved edit, ends the free look.
-  useChange(`${revision} ${frame}`, () => set(null));
+  useChange(`${revision} ${frame} ${saving}`, () => {
+    if (!saving) set(null);
+  });
   return { aim, set, patch: aim ? { camera: { rig: stillOf(aim) } } : undefined };
 }
 

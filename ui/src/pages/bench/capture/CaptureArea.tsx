@@ -17,15 +17,17 @@ interface Props {
   proofs: Proofs;
   /** Why the viewfinder has no picture, or null. */
   trouble: Error | null;
+  /** Where that is shown. */
+  errorIn: string;
 }
 
 /** The button at the end of the timing, its menu, and the reason while it cannot be pressed. */
-export function CaptureArea({ shot, frame, edit, proofs, trouble }: Props) {
+export function CaptureArea({ shot, frame, edit, proofs, trouble, errorIn }: Props) {
   const capture = useCapture(shot, trouble);
   const { seam, measure } = useSeam(shot);
   useShortcut("make", capture.go);
   return (
-    <div className="flex max-w-[420px] flex-col items-end gap-1">
+    <div className="flex max-w-[420px] flex-col items-end gap-1 max-md:w-full max-md:max-w-none">
       <div className="flex items-center gap-1.5">
         <FindingsButton shot={shot} edit={edit} />
         <CaptureButton
@@ -39,7 +41,7 @@ export function CaptureArea({ shot, frame, edit, proofs, trouble }: Props) {
       {capture.blocked && (
         <p id="cannot-capture" className="flex gap-1 text-note leading-snug" data-testid="blocked">
           <TriangleAlert size={14} className="mt-px shrink-0 text-warning" aria-hidden />
-          <span className="line-clamp-2">Cannot be captured yet: {capture.blocked.message}</span>
+          <span>Cannot be captured yet: see the error {errorIn}.</span>
         </p>
       )}
       <ProofUnderWay proofs={proofs} />

@@ -6,6 +6,7 @@ import { instantQuery, sourceQuery, stripQuery } from "../../../api/queries";
 import { statesQuery } from "../../../api/runQueries";
 import { targetName } from "../../../api/vocabulary";
 import { short } from "../../../parts/format";
+import { useDetails } from "../../../parts/hooks/useDetails";
 import { useDrag } from "../../../parts/hooks/useDrag";
 import { useWheel } from "../../../parts/hooks/useWheel";
 import { shortcutOf, withKeys } from "../../../parts/shell/shortcuts";
@@ -248,13 +249,14 @@ interface Instant {
 
 /** Where the frame stands, by every clock that people count by. */
 function Where({ shot, frame, instant }: { shot: Shot; frame: number; instant?: Instant }) {
+  const details = useDetails();
   const seconds = (instant?.seconds ?? frame / rateOf(shot)).toFixed(3);
   const picked = instant && instant.motion_frame !== frame ? ` (motion ${instant.motion_frame})` : "";
   return (
     <span className="figures ml-2 whitespace-nowrap" data-testid="where">
       {frame}
       {picked} · {seconds} s{instant?.timecode && ` · ${instant.timecode}`}
-      {instant && ` · phase ${instant.phase.toFixed(4)}`}
+      {details && instant && ` · phase ${instant.phase.toFixed(4)}`}
     </span>
   );
 }

@@ -10,6 +10,7 @@ import {
   ZoomOut,
 } from "lucide-react";
 import type { ReactNode } from "react";
+import { toggleDetails, useDetails } from "../../../parts/hooks/useDetails";
 import { withKeys } from "../../../parts/shell/shortcuts";
 import type { Playing, Stretch } from "../play/usePlay";
 
@@ -36,9 +37,12 @@ interface Props {
 export function StripBar(props: Props) {
   const { frames, frame, onFrame, playing, loop, stretch, onStretch } = props;
   const last = frames - 1;
+  const details = useDetails();
   return (
     <div className="mb-0.5 flex min-h-7 items-center gap-1 text-small max-lg:flex-wrap">
-      <Tool label="First frame (Home)" onClick={() => onFrame(0)} icon={<ChevronFirst size={16} />} />
+      {details && (
+        <Tool label="First frame (Home)" onClick={() => onFrame(0)} icon={<ChevronFirst size={16} />} />
+      )}
       <Tool
         label="Previous frame (left arrow)"
         onClick={() => onFrame(Math.max(frame - 1, 0))}
@@ -59,67 +63,86 @@ export function StripBar(props: Props) {
         onClick={() => onFrame(Math.min(frame + 1, last))}
         icon={<ChevronRight size={16} />}
       />
-      <Tool label="Last frame (End)" onClick={() => onFrame(last)} icon={<ChevronLast size={16} />} />
+      {details && (
+        <Tool label="Last frame (End)" onClick={() => onFrame(last)} icon={<ChevronLast size={16} />} />
+      )}
       <Tool
         label={withKeys("Loop playback", "loop")}
         pressed={loop}
         onClick={() => props.onLoop(!loop)}
         icon={<Repeat size={14} />}
       />
-      <span className="ml-1 flex items-center gap-0.5 border-l rule pl-2">
-        <Tool
-          label={withKeys("Play from here", "playFrom")}
-          pressed={stretch !== null}
-          onClick={() => onStretch({ from: frame, to: Math.max(stretch?.to ?? last, frame) })}
-          icon={<span className="figures text-body">[</span>}
-        />
-        <Tool
-          label={withKeys("Play to here", "playTo")}
-          pressed={stretch !== null}
-          onClick={() => onStretch({ from: Math.min(stretch?.from ?? 0, frame), to: frame })}
-          icon={<span className="figures text-body">]</span>}
-        />
-        {stretch && (
+      {(details || stretch) && (
+        <span className="ml-1 flex items-center gap-0.5 border-l rule pl-2">
+          <Tool
+            label={withKeys("Play from here", "playFrom")}
+            pressed={stretch !== null}
+            onClick={() => onStretch({ from: frame, to: Math.max(stretch?.to ?? last, frame) })}
+            icon={<span className="figures text-body">[</span>}
+          />
+          <Tool
+            label={withKeys("Play to here", "playTo")}
+            pressed={stretch !== null}
+            onClick={() => onStretch({ from: Math.min(stretch?.from ?? 0, frame), to: frame })}
+            icon={<span className="figures text-body">]</span>}
+          />
+          {stretch && (
+            <button
+              type="button"
+              className="btn btn-ghost btn-xs figures font-normal"
+              title={withKeys("Play the whole shot", "playAll")}
+              onClick={() => onStretch(null)}
+            >
+              {stretch.from}–{stretch.to} ×
+            </button>
+          )}
+        </span>
+      )}
+      {props.children}
+      {details && (
+        <select
+          className="entry w-28 shrink-0 text-small"
+          aria-label="Ruler unit"
+          value={props.unit}
+          onChange={(event) => props.onUnit(event.target.value as Unit)}
+        >
+          {UNITS.map((unit) => (
+            <option key={unit}>{unit}</option>
+          ))}
+        </select>
+      )}
+      {(details || props.zoomed) && (
+        <>
+          <Tool
+            label={withKeys("Zoom in", "zoomIn")}
+            onClick={() => props.onZoom(1.6)}
+            icon={<ZoomIn size={15} />}
+          />
+          <Tool
+            label={withKeys("Zoom out", "zoomOut")}
+            onClick={() => props.onZoom(1 / 1.6)}
+            icon={<ZoomOut size={15} />}
+            disabled={!props.zoomed}
+          />
           <button
             type="button"
-            className="btn btn-ghost btn-xs figures font-normal"
-            title={withKeys("Play the whole shot", "playAll")}
-            onClick={() => onStretch(null)}
+            className="btn btn-ghost btn-xs px-1 font-normal"
+            title={withKeys("See all frames", "seeAll")}
+            disabled={!props.zoomed}
+            onClick={() => props.onZoom(0)}
           >
-            {stretch.from}–{stretch.to} ×
+            all
           </button>
-        )}
-      </span>
-      {props.children}
-      <select
-        className="entry w-28 shrink-0 text-small"
-        aria-label="Ruler unit"
-        value={props.unit}
-        onChange={(event) => props.onUnit(event.target.value as Unit)}
-      >
-        {UNITS.map((unit) => (
-          <option key={unit}>{unit}</option>
-        ))}
-      </select>
-      <Tool
-        label={withKeys("Zoom in", "zoomIn")}
-        onClick={() => props.onZoom(1.6)}
-        icon={<ZoomIn size={15} />}
-      />
-      <Tool
-        label={withKeys("Zoom out", "zoomOut")}
-        onClick={() => props.onZoom(1 / 1.6)}
-        icon={<ZoomOut size={15} />}
-        disabled={!props.zoomed}
-      />
+        </>
+      )}
       <button
         type="button"
-        className="btn btn-ghost btn-xs px-1 font-normal"
-        title={withKeys("See all frames", "seeAll")}
-        disabled={!props.zoomed}
-        onClick={() => props.onZoom(0)}
+        className={`btn btn-ghost btn-xs px-1.5 font-normal ${details ? "text-primary" : ""}`}
+        aria-pressed={details}
+        title="Locks, degrees per frame, play range, ruler unit, zoom, guides and comparison"
+        onClick={toggleDetails}
       >
-        all
+        Details
       </button>
     </div>
   );

@@ -2,6 +2,7 @@ import { Row } from "../../../../form/Row";
 import { Choice } from "../../../../parts/entries/Choice";
 import { ColourEntry } from "../../../../parts/entries/ColourEntry";
 import { TextEntry } from "../../../../parts/entries/TextEntry";
+import { useDetails } from "../../../../parts/hooks/useDetails";
 import type { BenchValue } from "../../context";
 
 /** What a kind of background begins with. */
@@ -23,6 +24,7 @@ function groundOf(background: string): keyof typeof GROUNDS {
 export function BackgroundRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
   const { background } = shot.document.picture;
   const ground = groundOf(background);
+  const details = useDetails();
   const set = (to: string) => edit({ picture: { background: to } }, "the background");
   return (
     <>
@@ -69,17 +71,18 @@ export function BackgroundRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">
       {ground === "colour" && (
         <div className="mb-2.5 flex items-center gap-2 pl-label">
           <ColourEntry label="Background colour" value={background} onCommit={set} />
-          {USUAL.map((colour) => (
-            <button
-              key={colour}
-              type="button"
-              aria-label={`Background ${colour}`}
-              title={colour}
-              className={`size-6 rounded border ${colour === background ? "border-primary ring-2 ring-primary" : "border-base-content/40"}`}
-              style={{ background: colour }}
-              onClick={() => set(colour)}
-            />
-          ))}
+          {details &&
+            USUAL.map((colour) => (
+              <button
+                key={colour}
+                type="button"
+                aria-label={`Background ${colour}`}
+                title={colour}
+                className={`size-6 rounded border ${colour === background ? "border-primary ring-2 ring-primary" : "border-base-content/40"}`}
+                style={{ background: colour }}
+                onClick={() => set(colour)}
+              />
+            ))}
         </div>
       )}
     </>

@@ -2,6 +2,7 @@ import type { Schemas } from "../../../../api/client";
 import { passLabel, vocabulary } from "../../../../api/vocabulary";
 import { Row } from "../../../../form/Row";
 import { TextEntry } from "../../../../parts/entries/TextEntry";
+import { useDetails } from "../../../../parts/hooks/useDetails";
 import type { BenchValue } from "../../context";
 
 type Pass = Schemas["PassBody"]["name"];
@@ -17,6 +18,8 @@ export function PassRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
       : all.filter((on) => on === pass || passes.includes(on));
     if (next.length) edit({ picture: { passes: next } }, "the passes");
   };
+  const details = useDetails();
+  const shown = details ? all : all.filter((pass) => passes.includes(pass));
   const several = passes.length > 1 || cameras > 0;
   return (
     <>
@@ -27,7 +30,7 @@ export function PassRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
         }
       >
         <fieldset className="flex min-w-0 flex-wrap gap-1" aria-label="Passes">
-          {all.map((pass) => (
+          {shown.map((pass) => (
             <button
               key={pass}
               type="button"
@@ -38,6 +41,23 @@ export function PassRows({ shot, edit }: Pick<BenchValue, "shot" | "edit">) {
               {passLabel(pass)}
             </button>
           ))}
+          {shown.length < all.length && (
+            <select
+              className="entry w-auto font-sans text-note"
+              aria-label="Add a pass"
+              value=""
+              onChange={(event) => toggle(event.target.value as Pass)}
+            >
+              <option value="">add a pass</option>
+              {all
+                .filter((pass) => !shown.includes(pass))
+                .map((pass) => (
+                  <option key={pass} value={pass}>
+                    {passLabel(pass)}
+                  </option>
+                ))}
+            </select>
+          )}
         </fieldset>
       </Row>
       {several && (

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { recipesQuery } from "../../../../api/fileQueries";
 import { FormRows } from "../../../../form/FormRows";
 import { LabelList } from "../../../../form/LabelList";
+import { Fold } from "../../../../parts/Fold";
 import { useBench } from "../../context";
 import { useLooks } from "../../useLooks";
 import { BackgroundRows } from "./BackgroundRows";
@@ -24,8 +25,7 @@ export function PictureSheet() {
         passes: () => <PassRows shot={shot} edit={edit} />,
         background: () => <BackgroundRows shot={shot} edit={edit} />,
         labels: () => (
-          <>
-            <h3 className="mb-1.5 mt-4 text-small font-semibold">Labels on the frames</h3>
+          <Fold heading="Labels on the frames">
             <LabelList
               labels={shot.document.labels}
               onChange={(make) => edit({ labels: make(shot.document.labels) }, "the labels")}
@@ -34,7 +34,7 @@ export function PictureSheet() {
               Fields: {"{frame} {number} {count} {phase:.2f} {seconds:.1f} {timecode} {value}"}, or a dial by
               its name. They become part of the picture.
             </p>
-          </>
+          </Fold>
         ),
       }}
       onSet={edit}

@@ -3,7 +3,9 @@ import { lazy, Suspense, useState } from "react";
 import { vocabulary } from "../../../../api/vocabulary";
 import { FormRows } from "../../../../form/FormRows";
 import { Choice } from "../../../../parts/entries/Choice";
+import { Fold } from "../../../../parts/Fold";
 import { short } from "../../../../parts/format";
+import { useDetails } from "../../../../parts/hooks/useDetails";
 import { cameraEdit } from "../../camera/cameraEdit";
 import { type BenchValue, useBench } from "../../context";
 import { cameraOf } from "../../rigs";
@@ -21,6 +23,7 @@ export function RigSheet() {
   const props = useBench();
   const { shot, camera, onRig, pathFigures, onFrame, onSaveView } = props;
   const own = cameraOf(shot.document, camera);
+  const details = useDetails();
   if (!own) return null;
   const edit = cameraEdit(shot, camera, props.edit);
   const { rig, views } = own;
@@ -60,7 +63,7 @@ export function RigSheet() {
         {(walks || views.length > 0 || camera === 0) && (
           <div className="mb-1.5 mt-4 flex items-center">
             <h3 className="flex-1 text-small font-semibold">Saved views</h3>
-            {camera === 0 && (
+            {camera === 0 && (details || views.length === 0) && (
               <button type="button" className="btn btn-xs font-normal" title="v" onClick={onSaveView}>
                 <BookmarkPlus size={14} aria-hidden /> Save this view
               </button>
@@ -81,21 +84,23 @@ export function RigSheet() {
         {!walks && views.length > 0 && (
           <p className="quiet mt-1 text-note leading-snug">Choose “saved views” to move between them.</p>
         )}
-        {camera === 0 && <ImportPath onPath={props.onPath} />}
         {camera === 0 && (
-          <p className="mt-2 flex flex-wrap items-center gap-1 text-note">
-            <span className="quiet w-full">Export camera path</span>
-            {FILES.map((suffix) => (
-              <a
-                key={suffix}
-                className="btn btn-xs font-normal"
-                href={`/api/shots/${shot.id}/camera-path${suffix}`}
-                download
-              >
-                <Download size={13} aria-hidden /> {suffix.slice(1)}
-              </a>
-            ))}
-          </p>
+          <Fold heading="Camera path files">
+            <ImportPath onPath={props.onPath} />
+            <p className="mt-2 flex flex-wrap items-center gap-1 text-note">
+              <span className="quiet w-full">Export camera path</span>
+              {FILES.map((suffix) => (
+                <a
+                  key={suffix}
+                  className="btn btn-xs font-normal"
+                  href={`/api/shots/${shot.id}/camera-path${suffix}`}
+                  download
+                >
+                  <Download size={13} aria-hidden /> {suffix.slice(1)}
+                </a>
+              ))}
+            </p>
+          </Fold>
         )}
       </div>
     </>
@@ -120,7 +125,7 @@ function PickButton({ onPick }: Pick<BenchValue, "onPick">) {
 function ImportPath({ onPath }: Pick<BenchValue, "onPath">) {
   const [named, setNamed] = useState("");
   return (
-    <div className="mt-4 flex flex-wrap items-center gap-2">
+    <div className="flex flex-wrap items-center gap-2">
       <label className="btn btn-xs font-normal">
         <Upload size={13} aria-hidden /> Import camera path
         <input

@@ -22,7 +22,10 @@ import { targetName, vocabulary } from "../../../../api/vocabulary";
 import { NumberEntry } from "../../../../parts/entries/NumberEntry";
 import { TextEntry } from "../../../../parts/entries/TextEntry";
 import { short } from "../../../../parts/format";
+import { freeName } from "../../../../parts/freeName";
+import { useDetails } from "../../../../parts/hooks/useDetails";
 import { RemoveButton } from "../../../../parts/RemoveButton";
+import { useBench } from "../../context";
 import type { Edit } from "../../edit";
 import type { StopsRig, View } from "../../rigs";
 
@@ -43,6 +46,11 @@ export function ViewCards({ views, rig, edit, stops, onFrame }: Props) {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const save = (next: View[], what: string) => edit({ camera: { views: next } }, what);
+  const { frame } = useBench();
+  const current = Math.max(
+    stops.findLastIndex((stop) => stop <= frame),
+    0,
+  );
   const ids = views.map((_, n) => `view-${n}`);
   // Announced by the views' names, and not by their ids.
   const named = (id: UniqueIdentifier) => views[ids.indexOf(String(id))]?.name || "the view";
@@ -75,6 +83,8 @@ export function ViewCards({ views, rig, edit, stops, onFrame }: Props) {
               id={ids[n]}
               number={n + 1}
               view={view}
+              now={n === current}
+              others={views.filter((_, k) => k !== n).map((other) => other.name ?? "")}
               rig={rig}
               last={n === views.length - 1 && !rig?.closed}
               onGo={rig && stops[n] !== undefined ? () => onFrame(stops[n]) : undefined}
@@ -105,6 +115,10 @@ interface CardProps {
   id: string;
   number: number;
   view: View;
+  /** Whether the shown frame belongs to it: without details, the others are short. */
+  now: boolean;
+  /** Names of the other views. */
+  others: string[];
   rig: StopsRig | null;
   last: boolean;
   onGo?: () => void;
@@ -112,9 +126,10 @@ interface CardProps {
   onRemove?: () => void;
 }
 
-function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: CardProps) {
+function ViewCard({ id, number, view, now, others, rig, last, onGo, onChange, onRemove }: CardProps) {
   const { attributes, listeners, setNodeRef, transform, transition } = useSortable({ id });
   const name = view.name || `View ${number}`;
+  const details = useDetails();
   const drawn = vocabulary().passes.filter((pass) => pass.in_view);
   const shown = Object.entries(view.shows);
   return (
@@ -134,25 +149,31 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
         >
           <GripVertical size={15} aria-hidden />
         </button>
-        <button
-          type="button"
-          className="flex size-5 shrink-0 items-center justify-center rounded-sm bg-primary text-mark text-primary-content disabled:opacity-60"
-          title={onGo ? "Go to its frame" : undefined}
-          aria-label={`Go to ${name}`}
-          disabled={!onGo}
-          onClick={onGo}
-        >
-          {number}
-        </button>
+        {now && rig && !details ? (
+          <span className="flex size-5 shrink-0 items-center justify-center rounded-sm bg-primary text-mark text-primary-content">
+            {number}
+          </span>
+        ) : (
+          <button
+            type="button"
+            className="flex size-5 shrink-0 items-center justify-center rounded-sm bg-primary text-mark text-primary-content disabled:opacity-60"
+            title={onGo ? "Go to its frame" : undefined}
+            aria-label={`Go to ${name}`}
+            disabled={!onGo}
+            onClick={onGo}
+          >
+            {number}
+          </button>
+        )}
         <TextEntry
           label={`Name of view ${number}`}
           value={name}
           className="entry min-w-0 flex-1 font-sans"
-          onCommit={(to) => onChange({ name: to }, "the name of a view")}
+          onCommit={(to) => onChange({ name: freeName(to, others) }, "the name of a view")}
         />
-        {onRemove && <RemoveButton label={`Remove ${name}`} onClick={onRemove} />}
+        {onRemove && (details || now || !rig) && <RemoveButton label={`Remove ${name}`} onClick={onRemove} />}
       </div>
-      {rig && (
+      {rig && (details || now) && (
         <div className="mt-1 flex items-center gap-1 pl-6 text-note">
           <span className="quiet">dwell</span>
           <NumberEntry
@@ -166,18 +187,21 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
           <span className="quiet">s</span>
           {!last && (
             <>
-              <select
-                className="entry ml-1 w-[4.9rem] text-note"
-                aria-label={`Transition after ${name}`}
-                value={view.way ?? rig.way}
-                onChange={(event) =>
-                  onChange({ way: event.target.value as View["way"] }, "the way from a view")
-                }
-              >
-                {["around", "straight", "cut"].map((way) => (
-                  <option key={way}>{way}</option>
-                ))}
-              </select>
+              {!details && !view.way && <span className="quiet ml-2">travel</span>}
+              {(details || view.way) && (
+                <select
+                  className="entry ml-1 w-[4.9rem] text-note"
+                  aria-label={`Transition after ${name}`}
+                  value={view.way ?? rig.way}
+                  onChange={(event) =>
+                    onChange({ way: event.target.value as View["way"] }, "the way from a view")
+                  }
+                >
+                  {["around", "straight", "cut"].map((way) => (
+                    <option key={way}>{way}</option>
+                  ))}
+                </select>
+              )}
               {(view.way ?? rig.way) !== "cut" && (
                 <>
                   <NumberEntry
@@ -195,7 +219,7 @@ function ViewCard({ id, number, view, rig, last, onGo, onChange, onRemove }: Car
           )}
         </div>
       )}
-      {rig && (
+      {rig && (details || view.drawn) && (
         <div className="mt-1 flex items-center gap-1 pl-6 text-note">
           <span className="quiet">pass</span>
           <select
