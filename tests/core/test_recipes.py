@@ -144,7 +144,7 @@ class RateTest(unittest.TestCase):
     def test_blended_refused_cut_and_repeated(self):
         blend = timeline_of(changed("h264", timing={"rate": "48", "between": "blend"}), 4, Rate.parse("24"))
         self.assertEqual([(n, float(mix)) for n, mix in blend.picks][:4], [(0, 0), (0, 0.5), (1, 0), (1, 0.5)])
-        self.assertEqual(blend.note, "at 48 fps: 3 frames blended")
+        self.assertEqual(blend.note, "at 48 fps the file blends 3 frames")
         closed = timeline_of(
             changed("h264", timing={"rate": "48", "between": "blend"}), 4, Rate.parse("24"), loops=True
         )

@@ -222,7 +222,7 @@ class ReelTest(unittest.TestCase):
         swinging = {"kind": "dip-to-colour", "frames": 8, "ease": "spring(0.6)"}
         reel = self.opened(self.red | {"frames": 30, "between": "true", "transition": swinging}, self.dark)
         notes = " ".join(self.compiled(reel)[1].notes)
-        self.assertIn("12 frames in 30 frames of the reel: 18 doubled", notes)
+        self.assertIn("has 12 frames for 30 in the reel, which repeats 18", notes)
 
     def test_pictures_tell_what_documents_do_not(self):
         place = self.folder / "blinks"

@@ -65,7 +65,7 @@ class ScreenTest(unittest.TestCase):
         )  # fmt: skip
         cls.addClassCleanup(cls.browser.close)
         # Most tests use what is folded away at first.
-        cls.browser.add_init_script(f"localStorage.setItem('vexel-details', '{cls.DETAILS}')")
+        cls.browser.add_init_script(f"try {{ localStorage.setItem('vexel-details', '{cls.DETAILS}') }} catch {{}}")
         (cookie,) = cls.server.cookies
         session = {"name": cookie.name, "value": cookie.value, "url": cls.server.base}
         cls.browser.add_cookies([session | {"httpOnly": True, "sameSite": "Strict"}])

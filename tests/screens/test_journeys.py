@@ -10,6 +10,7 @@ import av
 import numpy as np
 import trimesh
 from PIL import Image
+from playwright.sync_api import expect
 from trimesh.visual import ColorVisuals
 
 from tests.helpers import HEADER
@@ -143,7 +144,8 @@ class JourneysTest(ScreenTest):
         (self.own / "wave.py").write_text(PLOT)
         self.bring("wave.py")
         self.see(self.page.get_by_test_id("proposal"), "This is a plain script")
-        self.see(self.page.get_by_test_id("blocked"), "marks no function as its sketch")
+        self.see(self.page.get_by_test_id("blocked"), "see the error in the code")
+        expect(self.page.get_by_text("marks no function as its sketch")).to_have_count(1)
         self.assertTrue(self.page.get_by_test_id("capture").is_disabled())
         self.press("Apply these changes")
         self.picture()
@@ -175,7 +177,7 @@ class JourneysTest(ScreenTest):
         self.see(self.page.get_by_test_id("capture"), "Capture 72 frames, make the folder")
         self.page.get_by_test_id("capture").click()
         self.see(self.page.get_by_test_id("ready-file").get_by_text("It matches the plan."), seconds=120)
-        (folder,) = (self.home / "outputs").glob("turning.run*")
+        (folder,) = (self.home / "outputs").glob("turning.take*")
         files = sorted(folder.iterdir())
         self.assertEqual([file.name for file in files], [f"turning.shaded.{n:04}.png" for n in range(72)])
         pictures = [np.asarray(Image.open(files[n])) for n in (0, 9)]

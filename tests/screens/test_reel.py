@@ -23,8 +23,15 @@ class ReelTest(ScreenTest):
     def begin(self):
         """A new reel: the one that was open says much the same until the new one is there."""
         before = {line["id"] for line in self.server.ask("/api/reels")[1]["reels"]}
-        self.page.get_by_role("button", name="New reel").first.click()
+        self.choose_takes()
         self.page.wait_for_url(lambda url: "/reels/" in url and url.rsplit("/", 1)[1] not in before)
+
+    def choose_takes(self):
+        """A new reel of the newest take."""
+        self.page.get_by_role("button", name="New reel").first.click()
+        dialog = self.page.get_by_role("dialog", name="New reel")
+        dialog.get_by_role("button", name="take").first.click()
+        dialog.get_by_role("button", name="Make a reel of 1 take").click()
 
     def reason(self, text):
         expect(self.page.get_by_test_id("reel-reason")).to_contain_text(text)
@@ -32,7 +39,7 @@ class ReelTest(ScreenTest):
     def test_a_piece_from_two_turns_and_a_title(self):
         page = self.page
         self.open("/reels")
-        self.press("New reel")
+        self.choose_takes()
         self.reason(f"{FRAMES} frames")
         self.press("Title", exact=True)
         self.reason(f"{FRAMES} + 72")
@@ -259,13 +266,13 @@ class ReelTest(ScreenTest):
         self.see(page.get_by_test_id("reel-findings").get_by_text("neither a field nor a dial", exact=False))
         self.type("Text of label 1", "{timecode}")
         page.get_by_label("Place of label 1").select_option("top right")
-        page.locator("summary", has_text="Mark").last.click()
-        self.type("Image of the mark", "lost.png")
+        page.locator("summary", has_text="Watermark").last.click()
+        self.type("Image of the watermark", "lost.png")
         self.until(f"async () => (await (await fetch('/api/reels/{reel['id']}')).json()).document.mark !== null")
         _, now = self.server.ask(f"/api/reels/{reel['id']}")
         self.assertEqual((now["document"]["labels"][0]["text"], now["document"]["labels"][0]["align"]),
                          ("{timecode}", "right"))  # fmt: skip
-        page.get_by_label("Remove the mark").click()
+        page.get_by_label("Remove the watermark").click()
         self.until(f"async () => (await (await fetch('/api/reels/{reel['id']}')).json()).document.mark === null")
 
 

@@ -1,4 +1,4 @@
-import { type ReactNode, useRef } from "react";
+import { type ReactNode, useRef, useState } from "react";
 
 interface Props {
   /** What opens it. */
@@ -11,9 +11,10 @@ interface Props {
   children: (close: () => void) => ReactNode;
 }
 
-/** Something that a press opens and Escape, or leaving it, closes; closed, nothing of it takes the focus. */
+/** Something that a press opens and Escape, or leaving it, closes; closed, nothing of it is there. */
 export function Dropdown({ summary, label, title, className, place = "dropdown-end", children }: Props) {
   const box = useRef<HTMLDetailsElement>(null);
+  const [open, setOpen] = useState(false);
   const close = () => {
     if (box.current) box.current.open = false;
   };
@@ -21,6 +22,7 @@ export function Dropdown({ summary, label, title, className, place = "dropdown-e
     <details
       ref={box}
       className={`dropdown ${place}`}
+      onToggle={(event) => setOpen(event.currentTarget.open)}
       onKeyDown={(event) => {
         if (event.key !== "Escape" || !box.current?.open) return;
         close();
@@ -34,7 +36,7 @@ export function Dropdown({ summary, label, title, className, place = "dropdown-e
       <summary className={className} aria-label={label} title={title}>
         {summary}
       </summary>
-      {children(close)}
+      {open && children(close)}
     </details>
   );
 }

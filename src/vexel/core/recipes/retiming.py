@@ -52,12 +52,9 @@ class Timeline:
     @property
     def note(self) -> str:
         """What another rate did, as a sentence; empty for nothing."""
-        parts = [
-            f"{counted(count, 'frame')} {verb}"
-            for count, verb in ((self.dropped, "dropped"), (self.doubled, "doubled"), (self.blended, "blended"))
-            if count
-        ]
-        return f"at {self.rate.label}: {', '.join(parts)}" if parts else ""
+        verbs = (("drops", self.dropped), ("repeats", self.doubled), ("blends", self.blended))
+        parts = [f"{verb} {counted(count, 'frame')}" for verb, count in verbs if count]
+        return f"at {self.rate.label} the file {' and '.join(parts)}" if parts else ""
 
 
 def timeline_of(recipe: Recipe, count: int, rate: Rate, repeats: int = 1, loops: bool = False) -> Timeline:

@@ -129,11 +129,10 @@ def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Ite
     shown = {(place - Fraction(1, 2)).__ceil__() for place in places}
     dropped, doubled = max(track.steps - len(shown), 0), count - len(shown)
     blends = track.item.between == "blend"
-    parts = [f"{dropped:,} dropped"] if dropped and not (blends and pace < 2) else []
-    parts += [f"{between:,} blended"] if blends and between else [f"{doubled:,} doubled"] if doubled else []
+    parts = [f"drops {dropped:,}"] if dropped and not (blends and pace < 2) else []
+    parts += [f"blends {between:,}"] if blends and between else [f"repeats {doubled:,}"] if doubled else []
     if not parts or track.steps == 1:
         return
-    why = f"{counted(track.steps, 'frame')} in {counted(count, 'frame')} of the reel"
     fixes = []
     if track.facts.renewable:
         fixes.append(Fix(f"Capture {counted(between, 'true frame')}", change_item(number, between="true")))
@@ -145,7 +144,8 @@ def _of_pace(plan: ReelPlan, number: int, track: Playing, pace: Fraction) -> Ite
         fixes.append(Fix(f"Play the reel at {rate.label}", {"rate": str(rate.fps)}))
     yield Finding(
         "frames-do-not-fit",
-        f"{plan.names[number]}: {why}: {', '.join(parts)}",
+        f"{plan.names[number]} has {counted(track.steps, 'frame')} for {count:,} in the reel, which "
+        f"{' and '.join(parts)}",
         "Motion stutters where frames are dropped or doubled, and is soft where they are blended.",
         tuple(fixes),
     )

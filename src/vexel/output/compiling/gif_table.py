@@ -92,13 +92,34 @@ def _sizes(part: Footage, recipe: Recipe, options: list[GifOption]) -> dict[GifO
 def within_budget(footage: Footage, recipe: Recipe, most: int) -> list[Recipe]:
     """The recipe made in the ways that should fit, the best looking first; the smallest where none should.
 
-    They are ordered by looks, and so about by size: halving finds the first that fits without measuring all.
+    The first is one that looks better than the best that should fit: it fits where the estimate was too high.
+    """
+    options, row = _best_within(footage, recipe, most)
+    return [option.applied(recipe) for option in options[max(options.index(row.option) - 1, 0) :]]
+
+
+def expected_within(footage: Footage, recipe: Recipe, most: int) -> tuple[Recipe, int]:
+    """The recipe in the best looking way that should fit, else in the smallest, and the bytes that it should have."""
+    _, row = _best_within(footage, recipe, most)
+    return row.option.applied(recipe), row.bytes
+
+
+def _best_within(footage: Footage, recipe: Recipe, most: int) -> tuple[list[GifOption], GifRow]:
+    """All ways to make a GIF, and the best looking one that should fit, or else the smallest.
+
+    They are ordered by looks, and so about by size: halving finds it without measuring all.
     """
     (whole,) = jobs_of(footage, [(recipe.model_copy(update={"quality": Quality()}), Path("a.gif"))])
     options = gif_options(whole.width, whole.height, whole.timeline.rate)
+    measured: dict[int, GifRow] = {}
+
+    def row_of(number: int) -> GifRow:
+        if number not in measured:
+            (measured[number],) = gif_table(footage, recipe, options=[options[number]])
+        return measured[number]
+
     low, high = 0, len(options) - 1
     while low < high:
         middle = (low + high) // 2
-        (row,) = gif_table(footage, recipe, options=[options[middle]])
-        low, high = (low, middle) if row.bytes <= most * SURE else (middle + 1, high)
-    return [option.applied(recipe) for option in options[max(low - 1, 0) :]]
+        low, high = (low, middle) if row_of(middle).bytes <= most * SURE else (middle + 1, high)
+    return options, row_of(low)

@@ -8,11 +8,13 @@ from typing import Any
 
 import numpy as np
 
+from vexel.core.recipes.byte_size import said_bytes
 from vexel.core.recipes.recipe import Quality, Recipe
 from vexel.core.recipes.retiming import timeline_of
 from vexel.imaging.codes import to_bytes
 from vexel.imaging.image_bytes import encoded_png
 from vexel.output.compiling.batch import write_batch
+from vexel.output.compiling.gif_table import expected_within
 from vexel.output.footage.footage import Footage
 from vexel.output.job.job import Job, jobs_of
 from vexel.output.proving.colours import rgb_of
@@ -42,6 +44,8 @@ class Trial:
         The least of them, of brightness.
     retimed : str
         What another rate does to the whole; empty for nothing.
+    fitted : str
+        What a limit of its size does to a GIF: size, colours and rate; empty where it does nothing.
     notes : tuple of str
     made, found : bytes
         The frame that was asked for as the file is to show it, and as it does: PNG.
@@ -56,6 +60,7 @@ class Trial:
     psnr: float
     ssim: float
     retimed: str
+    fitted: str
     notes: tuple[str, ...]
     made: Png
     found: Png
@@ -64,14 +69,18 @@ class Trial:
 def try_recipe(footage: Footage, recipe: Recipe, frame: int) -> Trial:
     """Make a stretch around a frame, read it back and compare.
 
-    A size to keep to is left out: what it comes to is known when the whole is made.
+    A GIF that is to keep to a size is tried as it should then be. Of other files a size to keep to is left out: what
+    it comes to is known when the whole is made.
 
     Raises
     ------
     Mistake, Failure
         When the recipe cannot take these frames.
     """
-    clock = footage.clock
+    clock, limit, fitted, expected = footage.clock, recipe.quality.most_bytes, "", 0
+    if limit and recipe.codec == "gif":
+        asked_for, (recipe, expected) = recipe, expected_within(footage, recipe, limit)
+        fitted = _fitted(footage, recipe, asked_for, limit, expected)
     whole = timeline_of(recipe, footage.count, clock.rate, clock.repeats, clock.span == "loop")
     asked = sorted({position for position, _ in whole.picks})
     centre = min(asked, key=lambda position: abs(position - frame))
@@ -90,7 +99,7 @@ def try_recipe(footage: Footage, recipe: Recipe, frame: int) -> Trial:
         values = [alike(shown[n], found, recipe.colour) for n, found in facts.pictures.items()]
         at = min(shown, key=lambda n: abs(files[job.timeline.shows(n)[0]] - centre))
         return Trial(
-            round(_whole_bytes(job, whole.count)),
+            expected or round(_whole_bytes(job, whole.count)),
             whole.count if recipe.container != "still" else 1,
             whole.seconds,
             job.width,
@@ -99,10 +108,29 @@ def try_recipe(footage: Footage, recipe: Recipe, frame: int) -> Trial:
             min(one for one, _ in values),
             min(one for _, one in values),
             whole.note,
+            fitted,
             tuple(made.notes),
             _png(shown[at]),
             _png(rgb_of(facts.pictures[at], recipe.colour)),
         )
+
+
+def _fitted(footage: Footage, recipe: Recipe, asked: Recipe, most: int, expected: int) -> str:
+    """How a GIF is made to keep to a size, as a sentence without its full stop."""
+    made, whole = (
+        jobs_of(footage, [(one.model_copy(update={"quality": Quality()}), Path("a.gif"))])[0] for one in (recipe, asked)
+    )
+
+    def way(job: Job) -> str:
+        palette = job.recipe.palette
+        dither = "" if palette.dither == asked.palette.dither else ", without dither"
+        return f"{job.width} × {job.height}, {palette.colours} colours{dither}, {job.timeline.rate.label}"
+
+    if expected > most:
+        return f"No way to make it is expected to fit {said_bytes(most)}; the smallest is {way(made)}"
+    if way(made) == way(whole):
+        return f"Nothing must be made smaller for {said_bytes(most)}"
+    return f"To fit {said_bytes(most)} it becomes {way(made)}, in place of {way(whole)}"
 
 
 def _unsized(recipe: Recipe) -> Quality:

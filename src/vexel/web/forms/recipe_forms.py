@@ -116,7 +116,14 @@ RECIPE = [
             "colour.transfer": [VIDEO],
         }.items()
     ],
-    row("ground", widget="colour", unit="under transparent frames", when=[PLAIN, unless("$keeps_alpha", "whole")]),
+    row(
+        "ground",
+        name="Matte",
+        label="Matte",
+        widget="colour",
+        unit="under transparent frames",
+        when=[PLAIN, unless("$keeps_alpha", "whole")],
+    ),
 ]
 """Rows of settings; one that none of them shows has one below."""
 HIDDEN = ["name", "about", "loses", "container", "codec", "pixels", "names", "sphere", "sound.*", "page.*"]

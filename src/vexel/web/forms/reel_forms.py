@@ -163,12 +163,12 @@ SOUND_AS_A_WHOLE = [
     row("limit", name="Peaks", label="Limit to −1 dBFS", what="the limiter"),
 ]
 MARK = [
-    row("corner", label="Corner of the mark", widget="select"),
+    row("corner", label="Corner of the watermark", widget="select"),
     row(
-        field("size", label="Height of the mark", width="4rem", after="opacity"),
-        field("opacity", label="Opacity of the mark", width="4rem"),
+        field("size", label="Height of the watermark", width="4rem", after="opacity"),
+        field("opacity", label="Opacity of the watermark", width="4rem"),
         name="Height",
-        what="the mark",
+        what="the watermark",
     ),
 ]
 CELL = [

@@ -121,6 +121,7 @@ def trial_body(work: Work, title: str, order: TrialOrder) -> TrialBody:
         psnr=came.psnr,
         ssim=came.ssim,
         retimed=came.retimed,
+        fitted=came.fitted,
         renewable=renewable,
         notes=list(came.notes),
         made=_address(came.made),

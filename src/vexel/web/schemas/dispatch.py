@@ -87,6 +87,7 @@ class TrialBody(BaseModel):
     psnr: float
     ssim: float
     retimed: str = Field(description="frames that another rate drops, doubles or blends; empty for none")
+    fitted: str = Field(description="what a limit of its size does to a GIF; empty for none")
     renewable: bool = Field(description="whether the shot can be captured at that rate instead")
     notes: list[str]
     made: str = Field(description="the expected picture, a data address")

@@ -44,7 +44,7 @@ export function Brief({ shot, topic, onTopic }: Props) {
           data-topic="lanes"
           onClick={() => onTopic(topic === "lanes" ? null : "lanes")}
         >
-          + lane
+          Animate a value
         </button>
       )}
     </p>

@@ -83,7 +83,7 @@ export function TrialView({ subject, recipe, document }: Props) {
         <p className="figures mt-1 text-small" aria-busy={isFetching}>
           {data ? (
             <>
-              {document.quality?.at_most ? "without the limit about " : "about "}
+              {document.quality?.at_most && !data.fitted ? "without the limit about " : "about "}
               <b>{size(data.bytes)}</b> · {data.width} × {data.height} · {data.pictures} pictures ·{" "}
               {recipe.scale || document.codec === "gif"
                 ? `PSNR ${data.psnr.toFixed(1)} dB · SSIM ${data.ssim.toFixed(4)}`
@@ -92,6 +92,11 @@ export function TrialView({ subject, recipe, document }: Props) {
           ) : (
             "Encoding a stretch…"
           )}
+        </p>
+      )}
+      {data?.fitted && (
+        <p className="mt-1 text-small" data-testid="fitted">
+          {data.fitted}.
         </p>
       )}
       {data && (

@@ -1,8 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Plus, Upload } from "lucide-react";
 import { useState } from "react";
+import type { Run } from "../../api/client";
 import { runsQuery, shotsQuery } from "../../api/queries";
 import { Dropdown } from "../../parts/Dropdown";
+import { TakePicture } from "../../parts/takes/TakePicture";
+import { takeSettings } from "../../parts/takes/takeText";
 import { dragItem } from "./dropping";
 import { reelsQuery } from "./queries";
 import { type Item, isWhole, type ReelData } from "./reelItems";
@@ -34,6 +37,7 @@ export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
               item: { kind: "take", take: `run:${run.id}`, camera, render_pass: pass },
               text: [run.title, camera, pass].filter(Boolean).join(", "),
               note: `take ${run.id}${run.draft ? ", draft" : ""}`,
+              run,
             }),
           ),
         )}
@@ -113,6 +117,8 @@ interface Pick {
   item: Record<string, unknown>;
   text: string;
   note?: string;
+  /** The take, to be shown with its picture and settings. */
+  run?: Run;
 }
 
 /** A list of what can be added: pressed, it comes after what is selected; or it is dragged to its place. */
@@ -141,9 +147,9 @@ function PickList({
       place="dropdown-top"
     >
       {(close) => (
-        <ul className="dropdown-content menu z-20 max-h-80 w-96 flex-nowrap overflow-auto rounded-box border rule bg-base-100 p-1 text-small">
+        <ul className="dropdown-content menu z-20 max-h-80 w-[28rem] max-w-[92vw] flex-nowrap overflow-auto rounded-box border rule bg-base-100 p-1 text-small">
           {children.length === 0 && <li className="quiet p-2">{empty}</li>}
-          {children.map(({ item, text, note }) => (
+          {children.map(({ item, text, note, run }) => (
             <li key={JSON.stringify(item)}>
               <button
                 type="button"
@@ -155,7 +161,11 @@ function PickList({
                   onPick(item);
                 }}
               >
-                <span className="min-w-0 flex-1 truncate">{text}</span>
+                {run && <TakePicture run={run} />}
+                <span className="min-w-0 flex-1">
+                  <span className="block truncate">{text}</span>
+                  {run && <span className="quiet figures block truncate text-note">{takeSettings(run)}</span>}
+                </span>
                 {note && <span className="quiet figures">{note}</span>}
               </button>
             </li>

@@ -1,23 +1,27 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { useNavigate } from "react-router";
-import { body, client, type Schemas } from "../../api/client";
-import { runsQuery } from "../../api/queries";
+import { body, client, type Run, type Schemas } from "../../api/client";
 import { upload } from "../../api/upload";
 import { ErrorAlert } from "../../parts/ErrorAlert";
+import { ChooseTakes } from "./ChooseTakes";
 import { reelsQuery } from "./queries";
-import { isWhole } from "./reelItems";
 
-/** Begins a reel with the newest take, so that it has its size and rate. */
+/** Begins a reel with the takes that are chosen, or from a timeline of another program. */
 export function NewReel({ small = false }: { small?: boolean }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const { data } = useQuery(runsQuery);
-  const newest = data?.runs.find(isWhole);
+  const [asking, setAsking] = useState(false);
   const make = useMutation({
-    mutationFn: () =>
-      body(client.POST("/api/reels", { body: { title: "Reel", runs: newest ? [newest.id] : [] } })),
+    mutationFn: (runs: Run[]) =>
+      body(
+        client.POST("/api/reels", {
+          body: { title: runs[0] ? `Reel of ${runs[0].title}` : "Reel", runs: runs.map((run) => run.id) },
+        }),
+      ),
     onSuccess: (made) => {
       void queries.invalidateQueries({ queryKey: reelsQuery.queryKey });
+      setAsking(false);
       navigate(`/reels/${made.id}`);
     },
   });
@@ -33,8 +37,7 @@ export function NewReel({ small = false }: { small?: boolean }) {
       <button
         type="button"
         className={small ? "btn btn-ghost btn-sm" : "btn btn-primary"}
-        disabled={make.isPending}
-        onClick={() => make.mutate()}
+        onClick={() => setAsking(true)}
       >
         New reel
       </button>
@@ -54,7 +57,15 @@ export function NewReel({ small = false }: { small?: boolean }) {
           }}
         />
       </label>
-      <ErrorAlert error={make.error ?? read.error} />
+      <ErrorAlert error={read.error} />
+      {asking && (
+        <ChooseTakes
+          pending={make.isPending}
+          error={make.error}
+          onChoose={(runs) => make.mutate(runs)}
+          onClose={() => setAsking(false)}
+        />
+      )}
     </>
   );
 }

@@ -56,7 +56,7 @@ export function ReelFindings({ reel, edits }: { reel: ReelData; edits: ReelEdits
           title="The shots are captured again; the reel then shows their newest takes"
           onClick={() => renew.mutate()}
         >
-          Update {older} frames from the shot
+          Update take from its shot, {older} frames
         </button>
       )}
       <ErrorAlert error={renew.error} onClose={renew.reset} />

@@ -85,16 +85,16 @@ export function LabelRows({ reel, edits }: Omit<Props, "frame">) {
 export function MarkRows({ reel, edits }: Omit<Props, "frame">) {
   const mark = reel.document.mark;
   const set = (values: Record<string, unknown> | null) =>
-    edits.edit(({ document }) => ({ mark: values && { ...document.mark, ...values } }), "the mark");
+    edits.edit(({ document }) => ({ mark: values && { ...document.mark, ...values } }), "the watermark");
   return (
-    <Part name="Mark" count={mark ? 1 : 0}>
+    <Part name="Watermark" count={mark ? 1 : 0}>
       {mark ? (
         <>
           <div className="flex items-center gap-1">
             <span className="min-w-0 flex-1 truncate font-semibold" title={mark.file}>
               {mark.file.split("/").at(-1)}
             </span>
-            <Tool label="Remove the mark" onPress={() => set(null)}>
+            <Tool label="Remove the watermark" onPress={() => set(null)}>
               <X size={14} aria-hidden />
             </Tool>
           </div>
@@ -103,7 +103,11 @@ export function MarkRows({ reel, edits }: Omit<Props, "frame">) {
           </div>
         </>
       ) : (
-        <AddFile label="Image of the mark" placeholder="../images/mark.png" onAdd={(file) => set({ file })} />
+        <AddFile
+          label="Image of the watermark"
+          placeholder="../images/mark.png"
+          onAdd={(file) => set({ file })}
+        />
       )}
     </Part>
   );

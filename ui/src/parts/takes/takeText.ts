@@ -6,6 +6,3 @@ export const takeTitle = (run: Run) => `${run.title} · take ${run.id}${run.draf
 
 /** What tells two takes of one shot apart: length, rate, size, and when it was captured. */
 export const takeSettings = (run: Run) => `${run.summary} · ${run.size} · ${when(run.created)}`;
-
-/** The takes of a list of runs that hold all their frames, newest first. */
-export const wholeTakes = (runs: Run[]) => runs.filter((run) => run.made + run.kept === run.count);
