@@ -115,6 +115,13 @@ class ScreenTest(unittest.TestCase):
             told = database.execute("SELECT max(number) FROM revisions WHERE shot_id = ?", (shot,)).fetchone()
         self.revision = told[0]
 
+    def open_recipe_groups(self):
+        """Dispatch lists the usual recipes first, and all others in groups."""
+        groups = self.page.get_by_role("table", name="Recipes").locator("th button[aria-expanded=false]")
+        groups.first.wait_for()
+        while groups.count():
+            groups.first.click()
+
     def see(self, locator, text=None, seconds=60):
         """Wait until something is there, with a text if one is given."""
         if text is None:

@@ -36,6 +36,7 @@ class DispatchTest(ScreenTest):
     def test_several_kinds_at_once_into_a_folder_of_ones_own(self):
         folder = scratch(self)
         self.open(f"/dispatch?run={self.run_id}")
+        self.open_recipe_groups()
         self.see(self.page.get_by_test_id("dispatch"), "Choose recipes")
         for name in ("h264-small", "webp", "page-turn"):
             self.page.get_by_label(f"Make {name}", exact=True).check()
@@ -74,10 +75,15 @@ class DispatchTest(ScreenTest):
         page.wait_for_selector("canvas")
         stage = page.locator("#stage")
         expect(stage).to_have_attribute("data-frame", "0")
+        around = page.evaluate("getComputedStyle(document.body).backgroundColor")
+        apart = [abs(int(a) - b) for a, b in zip(re.findall(r"\d+", around), (0x7C, 0x87, 0x90), strict=True)]
+        self.assertLess(max(apart), 4, f"no bars: {around} is the colour of the picture's edge")
+        expect(page.get_by_text("drag to turn")).to_be_visible()
         page.mouse.move(300, 150)
         page.mouse.down()
         page.mouse.move(180, 150, steps=4)
         expect(stage).to_have_attribute("data-frame", str(FRAMES - 3))
+        expect(page.get_by_text("drag to turn")).to_be_hidden()
         # Rested before it is let go of, it stays.
         page.wait_for_timeout(150)
         page.mouse.up()
@@ -101,6 +107,7 @@ class DispatchTest(ScreenTest):
 
     def test_a_recipe_is_tried_changed_and_kept(self):
         self.open(f"/dispatch?run={self.run_id}")
+        self.open_recipe_groups()
         self.press("Settings of h264")
         trial = self.page.get_by_test_id("trial")
         self.see(trial.get_by_alt_text("The frame as the file shows it"))
@@ -129,6 +136,7 @@ class DispatchTest(ScreenTest):
         _, run = self.server.ask("/api/shots/mooring-buoy/runs", {"draft": True})
         self.server.wait_for_run(run["id"], lambda run: run["state"] == "done")
         self.open(f"/dispatch?run={self.run_id}")
+        self.open_recipe_groups()
         self.press("Add a take")
         self.page.get_by_label("Make thumbnail", exact=True).check()
         self.page.get_by_label("Make handover", exact=True).check()
@@ -145,6 +153,7 @@ class DispatchTest(ScreenTest):
 
     def test_a_gif_is_chosen_from_its_sizes(self):
         self.open(f"/dispatch?run={self.run_id}")
+        self.open_recipe_groups()
         self.press("Settings of gif", exact=True)
         self.press("Measure sizes")
         rows = self.page.get_by_test_id("gif-table").locator("tbody tr")
@@ -161,6 +170,7 @@ class DispatchTest(ScreenTest):
 
     def test_a_limit_that_nothing_reaches_says_what_would_fit(self):
         self.open(f"/dispatch?run={self.run_id}")
+        self.open_recipe_groups()
         self.press("Settings of webp")
         sent = self.page.get_by_test_id("sent")
         least = 1.0

@@ -55,7 +55,7 @@ class NewShotTest(ScreenTest):
         self.press("Cancel")
         card = self.page.get_by_test_id("shot").filter(has_text="Basin floor, half a turn")
         self.see(card)
-        self.press("Remove Basin floor")
+        self.press("Hide Basin floor")
         card.wait_for(state="detached")
         self.assertFalse((self.home / "shots/basin-floor.json").exists())
         self.press("Undo")

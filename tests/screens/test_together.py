@@ -1,6 +1,7 @@
 """Two windows on one shot, code from elsewhere, and a check of a run, as a person sees them."""
 
 import json
+import re
 import shutil
 import unittest
 
@@ -106,7 +107,8 @@ class TogetherTest(ScreenTest):
                 shown = self.page.evaluate(picture)
                 file.write_text(text)
                 if "1 / 0" in text:
-                    self.see(self.page.get_by_test_id("blocked"), "tide.py, line .*ZeroDivisionError")
+                    self.see(self.page.get_by_test_id("blocked"), "see the error in the code")
+                    self.see(self.page.get_by_text(re.compile("tide.py, line .*ZeroDivisionError")))
                 else:
                     self.until("(shown) => document.querySelector('[data-testid=viewfinder] img').src !== shown", shown)
                     self.see(self.page.get_by_test_id("toast"), "tide.py changed on disk: the pictures follow")

@@ -6,6 +6,7 @@ import sys
 import unittest
 from fractions import Fraction
 from pathlib import Path
+from types import MappingProxyType
 
 import numpy as np
 from PIL import Image
@@ -15,6 +16,7 @@ from tests.helpers import asked, scratch
 from vexel.core.errors import SourceError
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.kinds.model import ModelFile
+from vexel.sources.kinds.simulation import SimulationFile
 from vexel.sources.kinds.sketch import SketchFile
 from vexel.sources.scripts import NoProposal, Proposal, propose
 
@@ -82,6 +84,60 @@ p.add_mesh(ball, color="tomato")
 p.add_mesh(floor, color="white", opacity=0.5)
 p.camera_position = "iso"
 p.show()
+"""
+
+
+LIFE = """
+import numpy as np
+import matplotlib.pyplot as plt
+from matplotlib.animation import FuncAnimation
+
+SIZE = 24
+
+
+class Life:
+    def __init__(self, n=SIZE):
+        self.grid = np.random.default_rng(3).random((n, n)) < 0.4
+
+    def step(self):
+        g = self.grid.astype(int)
+        near = sum(np.roll(np.roll(g, a, 0), b, 1) for a in (-1, 0, 1) for b in (-1, 0, 1)) - g
+        self.grid = (near == 3) | (self.grid & (near == 2))
+
+
+life = Life(32)
+fig, ax = plt.subplots()
+im = ax.imshow(life.grid)
+
+
+def update(i):
+    life.step()
+    im.set_data(life.grid)
+    return [im]
+
+
+anim = FuncAnimation(fig, update, frames=90, interval=50)
+anim.save("life.mp4")
+"""
+SWARM = """
+import numpy as np
+
+
+class Swarm:
+    def __init__(self, count=9):
+        self.heat = np.linspace(0, 1, count * count).reshape(count, count)
+
+    def advance(self, dt):
+        self.heat = self.heat * (1 - dt)
+
+    def image(self):
+        return self.heat
+
+
+if __name__ == "__main__":
+    swarm = Swarm()
+    for k in range(60):
+        swarm.advance(0.25)
 """
 
 
@@ -154,6 +210,44 @@ class ProposalTest(unittest.TestCase):
         parts = ModelFile(file).show(asked())
         self.assertEqual([(p.colour, p.opacity) for p in parts], [("#ff6347", 1.0), ("#ffffff", 0.5)])
         self.assertNotIn("camera_position", made.text)
+
+    def test_a_class_that_steps_itself_becomes_a_simulation(self):
+        """Against the class stepped by hand, in an order that a capture may take."""
+        for text, name, called, frames, rate in (
+            (LIFE, "Life(32)", "step()", 90, "20"),
+            (SWARM, "Swarm()", "advance(0.25)", 60, ""),
+        ):
+            with self.subTest(name):
+                made = propose(text)
+                self.assertEqual((made.mark, made.frames, made.rate), ("simulation", frames, rate), made)
+                file = scratch(self) / "thing.py"
+                file.write_text(made.text)
+                simulation = SimulationFile(file)
+                plain = {}
+                exec(text[: text.index("\n\n\n", text.index("class "))], plain)
+                thing, seen = eval(name, plain), {}
+                for step in range(8):
+                    values = thing.grid if name.startswith("Life") else thing.heat
+                    seen[step] = np.round(np.asarray(values, float) * 255)
+                    eval(f"thing.{called}", {"thing": thing})
+                for step in (0, 7, 3, 4):
+                    shown = simulation.show(asked(MappingProxyType({"step": step})))
+                    self.assertLess(np.abs(shown[..., 0].astype(float) - seen[step]).max(), 1.01, step)
+                self.assertFalse(np.array_equal(seen[0], seen[7]), "it moves")
+
+    def test_what_of_a_class_cannot_be_known_is_asked_for(self):
+        for change, words in (
+            (("def __init__(self, n=SIZE)", "def __init__(self, n)"), "needs n: give each a default"),
+            (("def step(self)", "def step(self, wind)"), "needs wind: give each a default, or let it take dt alone"),
+            (("class Life:\n", "class Life:\n    __slots__ = ('grid',)\n"), "has __slots__"),
+        ):
+            text = LIFE.replace(*change)
+            text = text.replace("Life(32)", "Life(side)") if "needs n" in words else text
+            if "needs n" in words:
+                text = text[: text.index("life = ")]
+            refused = propose(text)
+            self.assertIsInstance(refused, NoProposal, change)
+            self.assertIn(words, refused.why)
 
     def test_a_function_is_marked_or_called(self):
         made, _ = self.proposed("import numpy as np\n\ndef draw(phase):\n    return np.full((4, 4), phase)\n")

@@ -39,7 +39,8 @@ export function App() {
   useEffect(() => {
     void loadServerLost();
     const rest = setTimeout(() => {
-      for (const load of Object.values(PAGES)) void load();
+      // One that cannot be had now is asked for again when it is opened.
+      for (const load of Object.values(PAGES)) void load().catch(() => undefined);
     }, PAGES_AFTER_MS);
     return () => clearTimeout(rest);
   }, []);

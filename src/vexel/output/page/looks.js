@@ -69,7 +69,7 @@
     draw();
   };
   let held = null;
-  stage.addEventListener("pointerdown", (event) => { stage.setPointerCapture(event.pointerId); held = event; });
+  stage.addEventListener("pointerdown", (event) => { stage.setPointerCapture(event.pointerId); held = event; document.getElementById("hint").hidden = true; });
   stage.addEventListener("pointermove", (event) => {
     if (!held) return;
     const unit = (angle * Math.PI) / 180 / Math.max(stage.clientHeight, 1);

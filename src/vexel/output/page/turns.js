@@ -53,6 +53,7 @@
     cancelAnimationFrame(going);
     dragged = { x: event.clientX, at: event.timeStamp };
     speed = 0;
+    document.getElementById("hint").hidden = true;
   });
   stage.addEventListener("pointermove", (event) => {
     if (!dragged) return;

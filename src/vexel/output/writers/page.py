@@ -10,8 +10,10 @@ from string import Template
 from typing import Any
 
 import cv2
+import numpy as np
 
 from vexel.core.recipes.recipe import Recipe
+from vexel.imaging.codes import to_bytes
 from vexel.imaging.image_bytes import encoded_image
 from vexel.output.job.job import Job
 from vexel.output.job.pictures import Pixels
@@ -20,6 +22,8 @@ from vexel.output.writers.video import VideoWriter
 from vexel.output.writers.writer import Writer
 
 _POSTER_QUALITY = 80
+DRAGS = {"turns": "drag to turn", "looks": "drag to look around"}
+"""Shown over a page until it is first dragged."""
 # A third is what base64 adds.
 _OF_BASE64 = 4 / 3
 
@@ -32,6 +36,7 @@ class PageWriter(Writer):
         self._turns = job.recipe.codec == "frames"
         self._poster = b""
         self._frames: list[str] = []
+        self._edge = ""
         self._search = SizeSearch.of(job) if self._turns else None
         self._film: VideoWriter | None = None
         if not self._turns:
@@ -44,17 +49,20 @@ class PageWriter(Writer):
         """Whether it may ask for another round."""
         return self._search is not None or (self._film is not None and self._film.may_repeat)
 
-    def prepare(self, pixels: Pixels) -> tuple[bytes, Any]:
-        """The picture for the poster, if it were that one, and what the video wants."""
+    def prepare(self, pixels: Pixels) -> tuple[str, bytes, Any]:
+        """The colour of its edge, the picture for the poster, if it were that one, and what the video wants."""
+        edge = _edge_colour(pixels)
         if self._turns:
             level = self._search.knob.level if self._search else self.job.recipe.quality.level
-            return _webp(pixels, 82 if level is None else level), None
+            return edge, _webp(pixels, 82 if level is None else level), None
         assert self._film is not None
-        return b"", (self._film.prepare(pixels), pixels)
+        return edge, b"", (self._film.prepare(pixels), pixels)
 
-    def add(self, prepared: tuple[bytes, Any], number: int) -> None:
+    def add(self, prepared: tuple[str, bytes, Any], number: int) -> None:
         """Take the next picture."""
-        picture, film = prepared
+        edge, picture, film = prepared
+        if number == self._start:
+            self._edge = edge
         if self._turns:
             self._frames.append(_uri(picture, "image/webp"))
             if number == self._start:
@@ -92,6 +100,13 @@ class PageWriter(Writer):
             self._film.close()
             self._film.part.unlink(missing_ok=True)
 
+    def _surroundings(self, mode: str) -> str:
+        """The colour around the picture: that of its edge, unless the recipe names one."""
+        if self.job.placement.alpha:
+            return "transparent"
+        named = self.job.recipe.ground != Recipe.model_fields["ground"].default
+        return self.job.recipe.ground if named or mode == "looks" else self._edge or self.job.recipe.ground
+
     def _page(self, film: bytes) -> str:
         job, panorama = self.job, self.job.footage.panorama
         mode = "turns" if self._turns else "looks" if panorama else "plays"
@@ -126,7 +141,8 @@ class PageWriter(Writer):
             "label": html.escape(f"{title}: {hint}"),
             "mode": {"looks": "look"}.get(mode, mode),
             "role": role if mode == "turns" else 'role="group"',
-            "ground": "transparent" if job.placement.alpha else job.recipe.ground,
+            "ground": self._surroundings(mode),
+            "drag": f'<p id="hint" aria-hidden="true">↔ {DRAGS[mode]}</p>' if mode in DRAGS else "",
             "poster": f'<img src="{_uri(self._poster, "image/webp")}" alt="{html.escape(title)}">',
             # No text in it can end the element that holds it.
             "take": json.dumps(take).replace("<", "\\u003c"),
@@ -148,6 +164,13 @@ def _film_of(job: Job) -> Job:
     document.pop("page", None)
     document.setdefault("quality", {"level": 20})
     return replace(job, recipe=Recipe.model_validate(document))
+
+
+def _edge_colour(pixels: Pixels) -> str:
+    """The mean colour of a picture's border, as CSS writes it."""
+    codes = to_bytes(pixels) if pixels.dtype == np.uint16 else pixels
+    edges = np.concatenate([codes[0], codes[-1], codes[:, 0], codes[:, -1]])[:, :3]
+    return "#" + "".join(f"{round(float(one)):02x}" for one in edges.mean(axis=0))
 
 
 def _webp(pixels: Pixels, level: float) -> bytes:

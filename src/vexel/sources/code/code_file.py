@@ -46,7 +46,7 @@ class CodeFile(Generic[M]):
         self.watch = Watch(file.parent)
         if b"vexel" not in file.read_bytes():
             # A plain script would draw and save everything before it is refused as a source.
-            raise self._unmarked("no function", mark)
+            raise self._unmarked(f"no {mark.marks}", mark)
         self.marked: M = self._find(self._load(), mark)
 
     @property
@@ -109,13 +109,13 @@ class CodeFile(Generic[M]):
     def _find(self, module: ModuleType, mark: type[M]) -> M:
         found = [value for value in vars(module).values() if isinstance(value, mark)]
         if len(found) != 1:
-            count = "no function" if not found else f"{len(found)} functions"
+            count = f"no {mark.marks}" if not found else f"{len(found)} of them"
             raise self._unmarked(count, mark)
         return found[0]
 
     def _unmarked(self, count: str, mark: type[M]) -> SourceError:
         return SourceError(
-            f"{self.file.name} marks {count} as its {mark.mark}: put @{mark.mark} before the one function "
+            f"{self.file.name} marks {count} as its {mark.mark}: put @{mark.mark} before the one {mark.marks} "
             f"that Vexel is to call (from vexel.author import {mark.mark})"
         )
 

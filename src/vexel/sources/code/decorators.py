@@ -34,6 +34,7 @@ class Decorated:
     """
 
     mark: ClassVar[str] = "sketch"
+    marks: ClassVar[str] = "function"
     offers: ClassVar[tuple[str, ...]] = ("instant", *SEEN, *OF_DATA)
 
     def __init__(self, build: Callable[..., Any]) -> None:
@@ -123,6 +124,7 @@ class Simulation:
     """
 
     mark: ClassVar[str] = "simulation"
+    marks: ClassVar[str] = "class"
 
     def __init__(self, build: type, step: Fraction) -> None:
         for name in ("start", "advance", "show"):

@@ -14,6 +14,7 @@ from vexel.sources.scripts import reading
 from vexel.sources.scripts.lines import AS_IS, CannotWrapError, Lines
 from vexel.sources.scripts.reading import Script, assigned, call_of, called, gives_away, is_setting, statements_in, used
 from vexel.sources.scripts.results import result_of
+from vexel.sources.scripts.stepping import Stepping, kept_statements, simulation_lines, stepping_in
 
 DIALS = 6
 """Greatest number of a script's numbers that become dials."""
@@ -30,7 +31,7 @@ class Proposal:
     Attributes
     ----------
     mark : str
-        ``sketch`` or ``model``.
+        ``sketch``, ``model`` or ``simulation``.
     text : str
         The whole file.
     notes : tuple of str
@@ -57,7 +58,10 @@ class NoProposal:
 
 def mark_of(tree: ast.Module | None) -> str:
     """Which kind of source an unmarked file most likely is, by what it imports."""
-    library = reading.read_script(tree).library if tree else ""
+    script = reading.read_script(tree) if tree else None
+    if script is not None and _steps(script) is not None:
+        return "simulation"
+    library = script.library if script else ""
     return "sketch" if library and library != "pyvista" else "model"
 
 
@@ -67,9 +71,12 @@ def propose(text: str) -> Proposal | NoProposal:
         script = reading.read_script(parsed(text.encode()))
     except (SyntaxError, ValueError, RecursionError) as error:
         return NoProposal(f"the code cannot be read yet: {error}")
-    if not script.library:
+    if not script.library and _steps(script) is None:
         known = ", ".join(reading.LIBRARIES)
-        return NoProposal(f"it imports none of {known}: put @sketch or @model before the function that draws a frame")
+        return NoProposal(
+            f"it imports none of {known}: put @sketch or @model before the function that draws a frame, or @simulation "
+            "before a class that steps a state"
+        )
     try:
         made = _wrapped(script, text)
         parsed(made.text.encode())
@@ -82,6 +89,8 @@ def propose(text: str) -> Proposal | NoProposal:
 
 def _wrapped(script: Script, text: str) -> Proposal:
     acting = [statement for statement in script.body if not is_setting(statement)]
+    if (stepping := _steps(script)) is not None:
+        return _of_stepping(script, text, stepping)
     animation = next((found for found in (_animation(s, script) for s in acting) if found), None)
     if animation:
         return _of_animation(script, text, *animation)
@@ -91,6 +100,39 @@ def _wrapped(script: Script, text: str) -> Proposal:
             return _of_function(script, text)
         return _of_body(script, text, called_once.body, called_once)
     return _of_body(script, text, script.body, None)
+
+
+def _steps(script: Script) -> Stepping | None:
+    """The class that a script steps, unless it draws without it."""
+    found = stepping_in(script)
+    if found is None:
+        return None
+    stepped = any(
+        isinstance(node, ast.Call) and called(node) == found.method.name and isinstance(node.func, ast.Attribute)
+        for statement in script.tree.body if statement is not found.build for node in ast.walk(statement)
+    )  # fmt: skip
+    acting = [statement for statement in script.body if not is_setting(statement)]
+    return found if stepped or not any(_draws(statement, script) for statement in acting) else None
+
+
+def _of_stepping(script: Script, text: str, found: Stepping) -> Proposal:
+    """A class that steps its own state."""
+    lines = Lines(text)
+    kept = kept_statements(script, found)
+    for statement in script.tree.body:
+        if statement not in kept:
+            lines.drop(statement)
+    animation = next((made for made in (_animation(s, script) for s in script.body) if made), None)
+    more = {keyword.arg: keyword.value for keyword in animation[1].keywords} if animation else {}
+    interval = script.number(more["interval"]) if "interval" in more else None
+    rate = str(1000 / interval) if interval and interval > 0 else ""
+    loops = (s for s in script.body if isinstance(s, ast.For) and isinstance(s.iter, ast.Call) and s.iter.args)
+    counted = more.get("frames") or next((s.iter.args[0] for s in loops if len(s.iter.args) == 1), None)  # type: ignore
+    made, notes = simulation_lines(script, found, rate)
+    if lines.dropped:
+        notes.append(f"{', '.join(sorted(lines.dropped))} left out: Vexel steps the state and writes the frames")
+    frames = script.whole_number(counted) if counted is not None else None
+    return Proposal("simulation", _assembled(lines.all(script), ["simulation"], made), tuple(notes), frames, rate)
 
 
 def _draws(statement: ast.stmt, script: Script) -> bool:

@@ -1,4 +1,3 @@
-import type { ReactNode } from "react";
 import type { Run } from "../../api/client";
 import { Dropdown } from "../Dropdown";
 import { TakePicture } from "./TakePicture";
@@ -13,7 +12,7 @@ interface Other {
 interface Props {
   label: string;
   /** The chosen one. */
-  value: ReactNode;
+  value: string;
   takes: Run[];
   onTake: (run: Run) => void;
   /** What else can be chosen, after the takes. */
@@ -25,7 +24,7 @@ interface Props {
 export function TakeChoice({ label, value, takes, onTake, others = [], onOther }: Props) {
   return (
     <Dropdown
-      label={label}
+      label={`${label}: ${value}`}
       place=""
       className="select select-sm w-72 max-w-full cursor-pointer"
       summary={<span className="min-w-0 truncate">{value}</span>}
