@@ -44,7 +44,7 @@ from vexel.output.reel.import_media import import_media
 from vexel.output.reel.kept_media import KeptMedia, KeptPictures
 from vexel.output.reel.open_reel import OpenReel, open_reel, still_of
 from vexel.output.reel.reel_footage import footage_of_reel
-from vexel.output.reel.reel_sound import seconds_of
+from vexel.output.reel.reel_sound import peaks_of, seconds_of
 from vexel.output.writers.sound import decoded
 
 
@@ -83,6 +83,11 @@ class MediaCommands:
             return SoundLength(seconds_of(file))
         except Mistake as error:
             return SoundLength(trouble=str(error))
+
+    def peaks(self, file: Path, count: int) -> tuple[float, list[float]]:
+        """See `vexel.output.reel.reel_sound.peaks_of`."""
+        seconds, peaks = peaks_of(file, count)
+        return float(seconds), peaks
 
     def beats(self, file: Path) -> list[float]:
         """Where the beats of a sound are, in seconds."""

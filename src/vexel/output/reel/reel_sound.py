@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 from tempfile import TemporaryFile
 
@@ -195,6 +196,15 @@ def sound_findings(plan: ReelPlan, folder: Path, seconds: Callable[[Path], Fract
         fixes = () if all(one.fade_out for one in sounds) else (Fix("Fade it out", {"sound": fading}),)
         goes = f"The sound lasts to {decimal(last, 2)} s, the picture ends at {decimal(picture, 2)} s"
         yield Finding("sound-too-long", goes, "It is cut off there, to the sample.", fixes)
+
+
+def peaks_of(file: Path, count: int) -> tuple[Fraction, list[float]]:
+    """How long a sound file is, in seconds, and its loudest sample in each of `count` equal parts, from 0 to 1."""
+    samples = decoded(file)
+    seconds = Fraction(samples.shape[1], RATE)
+    bounds = [round(part * samples.shape[1] / count) for part in range(count + 1)]
+    parts = (samples[:, begin:end] for begin, end in pairwise(bounds))
+    return seconds, [round(min(float(np.abs(part).max(initial=0)), 1.0), 3) for part in parts]
 
 
 def seconds_of(file: Path) -> Fraction:

@@ -68,6 +68,11 @@ class MediaProcess(BoundedProcess):
         answer: SoundLength = self._ask(SoundLength, "sound_length", file, file)
         return answer
 
+    def peaks(self, file: Path, count: int) -> tuple[float, list[float]]:
+        """See `MediaCommands.peaks`."""
+        answer: tuple[float, list[float]] = self._ask(tuple, "peaks", file, file, count, patience=OPENING)
+        return answer
+
     def beats(self, file: Path) -> list[float]:
         """See `MediaCommands.beats`."""
         answer: list[float] = self._ask(list, "beats", file, file, patience=OPENING)

@@ -11,7 +11,7 @@ from typing import Any, NamedTuple
 
 from vexel.core.document.shot import edited
 from vexel.core.edits.true_motion import true_motion
-from vexel.core.errors import Mistake
+from vexel.core.errors import Missing, Mistake
 from vexel.core.finding import Finding
 from vexel.core.reel.item_spec import AnyItem, PlayedSpec, ShotItem, TakeItem, replaced
 from vexel.core.reel.media import MediaRef
@@ -36,6 +36,8 @@ from vexel.workers.bounded_process import ProcessEnded
 
 KEPT = 8
 BEAT = "beat"
+PEAKS = 800
+"""Parts of a sound whose loudness is shown."""
 
 
 @dataclass(frozen=True)
@@ -318,6 +320,13 @@ class ReelService:
         kept = [marker.model_dump() for marker in reel.markers if not marker.found]
         found = kept + [{"frame": frame, "name": BEAT, "found": True} for frame in within]
         return sorted(found, key=lambda marker: int(marker["frame"]))
+
+    def peaks(self, reel: Reel, number: int) -> tuple[float, list[float]]:
+        """How long a sound's file is, in seconds, and how loud it is along its length, in `PEAKS` parts."""
+        if number >= len(reel.sound):
+            raise Missing(f"{reel.title} has no sound {number + 1}")
+        with self._media.asked() as process:
+            return process.peaks(named_place(self.folder, reel.sound[number].file), PEAKS)
 
     def imported(self, places: Sequence[Path]) -> Imported:
         """Items and sounds of imported files, in a fixed order."""

@@ -41,6 +41,7 @@ from vexel.web.schemas.reels import (
     ReelOfTimeline,
     ReelRuns,
     SinceReel,
+    SoundPeaks,
 )
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
@@ -138,6 +139,14 @@ def item_picture(reel_id: str, item: int, query: PictureOrder) -> Response:
     data = services().reels.item_picture(services().project.reels.get(reel_id).value, item, query.frame, query.side)
     kind = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
     return Response(data, mimetype=kind, headers={"Cache-Control": "no-store"})
+
+
+@blueprint.get("/reels/<reel_id>/sounds/<int:sound>/peaks")
+@spec.validate(resp=answers(SoundPeaks))
+def sound_peaks(reel_id: str, sound: int) -> SoundPeaks:
+    """How loud a sound of a reel is along its whole file."""
+    seconds, peaks = services().reels.peaks(services().project.reels.get(reel_id).value, sound)
+    return SoundPeaks(seconds=seconds, peaks=peaks)
 
 
 @blueprint.get("/reels/<reel_id>/looks")

@@ -159,6 +159,13 @@ class ReelRuns(BaseModel):
     runs: list[int]
 
 
+class SoundPeaks(BaseModel):
+    """How loud a sound file is along its length."""
+
+    seconds: float
+    peaks: list[float] = Field(description="the loudest sample of each part, from 0 to 1")
+
+
 class ReelDispatch(BaseModel):
     """The files to make from a reel."""
 

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Plus, Upload } from "lucide-react";
+import { Columns2, Group, Music, Plus, Upload } from "lucide-react";
 import { useState } from "react";
 import type { Run } from "../../api/client";
 import { runsQuery, shotsQuery } from "../../api/queries";
@@ -18,9 +18,15 @@ interface Props {
   onAdd: (item: Item) => void;
   onFiles: (files: File[]) => void;
   busy: boolean;
+  /** Items that follow each other and can become one: those selected, or the selected one and the next. */
+  several: number;
+  onTogether: (kind: "layout" | "group") => void;
 }
 
-export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
+export function AddItem({ reel, onAdd, onFiles, busy, several, onTogether }: Props) {
+  const together = several
+    ? `Of ${several} items: the selected and the next, or all that you select with Shift`
+    : "Select an item that another follows";
   const { data: runs } = useQuery(runsQuery);
   const { data: shots } = useQuery(shotsQuery);
   const { data: reels } = useQuery(reelsQuery);
@@ -72,6 +78,44 @@ export function AddItem({ reel, onAdd, onFiles, busy }: Props) {
       <button type="button" className="btn btn-sm" onClick={() => add({ kind: "gap", seconds: 1 })}>
         <Plus size={14} aria-hidden /> Gap
       </button>
+      <label
+        className={`btn btn-sm ${busy ? "btn-disabled" : ""}`}
+        title="A sound file, heard below the whole reel"
+      >
+        <Music size={14} aria-hidden /> Sound
+        <input
+          type="file"
+          multiple
+          accept="audio/*"
+          className="sr-only"
+          disabled={busy}
+          data-testid="bring-sound"
+          onChange={(event) => {
+            if (event.target.files?.length) onFiles([...event.target.files]);
+            event.target.value = "";
+          }}
+        />
+      </label>
+      <span className="flex items-center gap-1.5 border-l rule pl-2">
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={!several}
+          title={together}
+          onClick={() => onTogether("layout")}
+        >
+          <Columns2 size={14} aria-hidden /> Side by side
+        </button>
+        <button
+          type="button"
+          className="btn btn-sm"
+          disabled={!several}
+          title={together}
+          onClick={() => onTogether("group")}
+        >
+          <Group size={14} aria-hidden /> Group
+        </button>
+      </span>
       <label
         className={`btn btn-sm ${busy ? "btn-disabled" : ""}`}
         title="Videos, images, sounds; or drop them"

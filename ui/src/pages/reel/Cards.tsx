@@ -3,6 +3,7 @@ import { Card } from "./Card";
 import { itemDropped, mayDrop } from "./dropping";
 import { Ruler, type Unit } from "./Ruler";
 import { type Item, itemsOf, type ReelData, type Selection } from "./reelItems";
+import { SoundRows } from "./SoundRow";
 import { scaleOf } from "./scale";
 import type { Trim } from "./trim";
 
@@ -106,6 +107,7 @@ export function Cards(props: Props) {
                 ),
             )}
           </ol>
+          <SoundRows reel={reel} scale={scale} onOpen={() => props.onSelect({ of: "reel" })} />
           <Ruler reel={reel} scale={scale} unit={props.unit} frame={props.frame} onFrame={props.onFrame} />
         </>
       )}

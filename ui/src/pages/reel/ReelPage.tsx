@@ -5,6 +5,7 @@ import { useLocation, useNavigate, useParams } from "react-router";
 import { CloseButton } from "../../parts/CloseButton";
 import { ErrorAlert } from "../../parts/ErrorAlert";
 import { TextEntry } from "../../parts/entries/TextEntry";
+import { useChange } from "../../parts/hooks/useChange";
 import { useFrameKeys } from "../../parts/hooks/useFrameKeys";
 import { PageHead } from "../../parts/PageHead";
 import { AddItem } from "./AddItem";
@@ -17,7 +18,16 @@ import { ReelFindings } from "./ReelFindings";
 import { ReelPicture } from "./ReelPicture";
 import { ReelSheet } from "./ReelSheet";
 import type { Unit } from "./Ruler";
-import { type Item, inserted, moved, type ReelData, type Selection, withItem } from "./reelItems";
+import {
+  type Item,
+  inserted,
+  moved,
+  type ReelData,
+  type Selection,
+  selected,
+  together,
+  withItem,
+} from "./reelItems";
 import { type Trim, valuesOf } from "./trim";
 import { UnreadableReel } from "./UnreadableReel";
 import { usePlaying } from "./usePlaying";
@@ -56,6 +66,7 @@ function OneReel({ id }: { id: string }) {
   const [selection, setSelection] = useState<Selection>({ of: "reel" });
   const [trim, setTrim] = useState<Trim | null>(null);
   const [unit, setUnit] = useState<Unit>("seconds");
+  const [added, setAdded] = useState<number | null>(null);
   const player = usePlaying(reel, frame, setFrame);
   useFrameKeys({
     frames: reel?.frames ?? 0,
@@ -76,7 +87,15 @@ function OneReel({ id }: { id: string }) {
   const add = (more: Item[], at: number) => {
     edits.setItems((all) => inserted(all, at, more), more.length > 1 ? "the items added" : "the item added");
     setSelection({ of: "item", item: at, to: at + more.length - 1 });
+    setAdded(at);
   };
+  // What was added is shown in the picture as soon as its place is known.
+  useChange(`${reel?.revision} ${reel?.items.length}`, () => {
+    if (added === null || !reel || reel.items.length <= added) return;
+    const [from, to] = [reel.starts[added] ?? 0, reel.starts[added + 1] ?? reel.frames];
+    setFrame(Math.floor((from + to) / 2));
+    setAdded(null);
+  });
   if (!reel)
     return edits.error ? (
       <UnreadableReel id={id} error={edits.error} reels={data?.reels ?? []} />
@@ -98,6 +117,7 @@ function OneReel({ id }: { id: string }) {
     setSelection({ of: "reel" });
     edits.setItems((all) => all.filter((_, one) => one < first || one > last), "the item removed");
   };
+  const pair = pairOf(selection, items.length);
   const after = selection.of === "reel" ? items.length : selection.item + 1;
   const move = (from: number, to: number) => {
     if (to < 0 || to >= items.length || from === to) return;
@@ -198,6 +218,14 @@ function OneReel({ id }: { id: string }) {
           onAdd={(item) => add([item], after)}
           onFiles={(files) => imported.mutate({ files, at: after })}
           busy={imported.isPending}
+          several={pair[1] > pair[0] ? pair[1] - pair[0] + 1 : 0}
+          onTogether={(kind) => {
+            edits.setItems(
+              (all) => together(all, pair[0], pair[1], kind),
+              kind === "layout" ? "the layout" : "the group",
+            );
+            setSelection({ of: "item", item: pair[0] });
+          }}
         />
       </div>
       <Cards
@@ -225,6 +253,13 @@ function OneReel({ id }: { id: string }) {
       />
     </div>
   );
+}
+
+/** First and last of the items that can become one; none is before none. */
+function pairOf(selection: Selection, count: number): [number, number] {
+  const [first, last] = selected(selection);
+  if (selection.of !== "item" || last > first) return [first, last];
+  return first + 1 < count ? [first, first + 1] : [0, -1];
 }
 
 /** The reel as a sentence; each bold value opens what it belongs to. */
