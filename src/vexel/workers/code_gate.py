@@ -28,6 +28,7 @@ class CodeGate:
 
     def __init__(self, own: Consent | None = None, documents: Iterable[Path] = ()) -> None:
         self._documents = tuple(documents)
+        self._own = [own.home] if own else []
         self._consents = {own.home: own} if own else {}
 
     def check(self, files: tuple[Path, ...], digest: str) -> None:
@@ -42,7 +43,8 @@ class CodeGate:
 
     def allows(self, files: tuple[Path, ...], digest: str) -> bool:
         """Whether these files, of this content, may run."""
-        asked = [*self._consents, *(home for path in (*self._documents, *files) for home in homes_of(path))]
+        # Not all that were ever asked: one that was received has no say in code of others.
+        asked = [*self._own, *(home for path in (*self._documents, *files) for home in homes_of(path))]
         return not files or all(self._consent(home).allows(digest) for home in dict.fromkeys(asked))
 
     def trust(self, digests: Iterable[str]) -> None:

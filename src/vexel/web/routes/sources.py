@@ -1,5 +1,6 @@
 """Blueprint: files that the user imports as sources."""
 
+import shutil
 from pathlib import Path
 
 from flask import Blueprint, request
@@ -12,7 +13,9 @@ from vexel.sources.archive import unpacked_stills
 from vexel.sources.detect_kind import kind_of
 from vexel.sources.new_shot import is_fixable, shot_of_file
 from vexel.sources.registry import KINDS
+from vexel.web.jobs.received import is_handover, receive
 from vexel.web.schemas.common import NamedValue
+from vexel.web.schemas.news import ConsentGiven
 from vexel.web.schemas.sources import UploadBody
 from vexel.web.services import services
 from vexel.web.spec import answers, spec
@@ -28,7 +31,13 @@ def upload() -> UploadBody:
     files = [file for file in request.files.getlist("files") if file.filename]
     if not files:
         raise Mistake("the upload holds no file: choose code, a mesh, data, a page, pictures or a video")
-    with kept_files(files, services().project.sources) as (_, places):
+    with kept_files(files, services().project.sources) as (folder, places):
+        if len(places) == 1 and is_handover(places[0]):
+            shot_id = receive(places[0], services().project)
+            shutil.rmtree(folder, ignore_errors=True)
+            services().events.send(ConsentGiven())
+            received = services().project.shots.shot(shot_id).source.kind
+            return UploadBody(path="", kind=received, about=[], frames=None, shot=shot_id)
         main = _main_of(places)
         kind = kind_of(main)
         needs_rate = KINDS[kind].spec.traits.needs_rate

@@ -114,6 +114,7 @@ class UploadBody(BaseModel):
     kind: str
     about: list[NamedValue] = Field(description="its properties, so that the user can choose the rate of stills")
     frames: int | None = Field(description="how many frames it has, where they are fixed")
+    shot: str = Field(default="", description="the shot that came with it: it was a hand-over")
 
 
 class UnseenSource(BaseModel):

@@ -6,11 +6,11 @@ import { count } from "../../parts/format";
 
 const Review = lazy(async () => ({ default: (await import("./Review")).Review }));
 
-/** The banner of a project that you received: its code does not run until you have reviewed it. */
+/** The banner of a project, or a part of one, that you received: its code does not run until you have reviewed it. */
 export function Consent() {
   const { data } = useQuery(consentQuery);
   const [asking, setAsking] = useState(false);
-  if (!data || data.own || data.unseen.length === 0) return null;
+  if (!data || data.unseen.length === 0) return null;
   return (
     <>
       <div
@@ -20,8 +20,8 @@ export function Consent() {
       >
         <ShieldQuestion size={17} className="shrink-0 text-warning" aria-hidden />
         <span className="min-w-0 flex-1">
-          You received this project. Code of <b>{count(data.unseen.length, "source")}</b> will not run until
-          you have reviewed it.
+          {data.own ? "A part of this project came from elsewhere." : "You received this project."} Code of{" "}
+          <b>{count(data.unseen.length, "source")}</b> will not run until you have reviewed it.
         </span>
         <button type="button" className="btn btn-sm" onClick={() => setAsking(true)}>
           Review the code

@@ -50,7 +50,7 @@ function SoundRow({ reel, scale, sound, at, onOpen }: Props & { sound: Sound; at
   const peaks = data?.peaks ?? [];
   const from = Math.floor((first / Math.max(whole, 1e-9)) * peaks.length);
   const to = Math.ceil(((first + lasts) / Math.max(whole, 1e-9)) * peaks.length);
-  const heard = peaks.slice(from, to).map((peak) => Math.min(peak * loud, 1));
+  const heard = peaks.slice(from, to).map((peak) => seen(peak * loud));
   return (
     <button
       type="button"
@@ -77,6 +77,13 @@ function SoundRow({ reel, scale, sound, at, onOpen }: Props & { sound: Sound; at
     </button>
   );
 }
+
+/** Decibels below full level that are still seen. */
+const QUIETEST = 48;
+
+/** A level as a share of the height, by decibels, as it is heard. */
+const seen = (level: number) =>
+  level <= 0 ? 0 : Math.min(Math.max(1 + (20 * Math.log10(level)) / QUIETEST, 0), 1);
 
 /** The outline of a wave, mirrored at its middle. */
 function waveOf(peaks: number[]): string {

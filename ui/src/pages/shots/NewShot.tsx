@@ -26,6 +26,8 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
   const make = useMutation({
     mutationFn: async ({ files, demo = "", path = "", rate = "" }: Order) => {
       const uploaded = files && (await upload<Schemas["UploadBody"]>("/api/sources", files));
+      if (uploaded?.shot)
+        return body(client.GET("/api/shots/{shot_id}", { params: { path: { shot_id: uploaded.shot } } }));
       if (uploaded && sourceKind(uploaded.kind)?.needs_rate) {
         setStills(uploaded);
         return null;
@@ -65,7 +67,7 @@ export function NewShot({ files, onClose }: { files: File[]; onClose: () => void
       <div className="modal-box max-w-4xl p-5">
         <h2 className="mb-3 text-xl font-semibold">New shot</h2>
         <ErrorAlert error={make.error} onClose={() => make.reset()} />
-        <div className="mt-3 grid grid-cols-[2fr_3fr] gap-6">
+        <div className="mt-3 grid grid-cols-[2fr_3fr] gap-6 max-md:grid-cols-1">
           <section>
             <h3 className="mb-1.5 font-semibold">Your own file</h3>
             <DropZone busy={busy} onFiles={(files) => make.mutate({ files })} />

@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Moon, Sun } from "lucide-react";
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { Link, NavLink, useLocation } from "react-router";
 import { runQuery, runsQuery } from "../../api/queries";
 import { span } from "../format";
-import { Help } from "./Help";
 import { applyTheme, keptTheme } from "./theme";
 
+// With the table of all shortcuts, which the first load does not need.
+const Help = lazy(async () => ({ default: (await import("./Help")).Help }));
 const KEY = "vexel-bench";
 
 /** The pages in the order of the work, and the running jobs. */
@@ -53,7 +54,9 @@ export function TopBar() {
       </nav>
       <div className="flex-1" />
       <UnderWay />
-      <Help />
+      <Suspense fallback={<span className="size-8" />}>
+        <Help />
+      </Suspense>
       <ThemeSwitch />
     </header>
   );
